@@ -1,0 +1,125 @@
+"""Checks of finished prompts in a file, of a formula, and of everything in a workspace."""
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+from typing import NamedTuple
+
+from syntagma.app.world import World
+from syntagma.core import checks
+from syntagma.core.findings import ERROR, Finding
+from syntagma.core.formula import check_formula, parse_formula
+from syntagma.core.models import Profile, read_profile
+from syntagma.core.places import Mistake, Refused
+from syntagma.core.vocabulary import normal
+from syntagma.formats.table_in import read_rows
+from syntagma.storage.files import read_text
+from syntagma.storage.trouble import Trouble
+
+READABLE = (".txt", ".csv", ".jsonl", ".json")
+
+
+class Checked(NamedTuple):
+    """One prompt of a file with its findings. `line` counts lines, rows or records from 1."""
+
+    line: int
+    text: str
+    negative: str
+    model: str
+    findings: list[Finding]
+    size: dict[str, dict[str, object]]
+
+    def record(self) -> dict[str, object]:
+        """The prompt as `--json` gives it."""
+        parts = {"line": self.line, "model": self.model, "text": self.text, "negative": self.negative, "size": self.size}
+        return {k: v for k, v in parts.items() if v} | {"findings": [f.record() for f in self.findings]}
+
+
+def check_prompts(world: World, text: str, source: str, model: str | None) -> list[Checked]:
+    """Check the prompts of a file against `model`, else against the model that each record names. Raises Trouble."""
+    profiles: dict[str | None, Profile] = {}
+    checked: list[Checked] = []
+    seen: dict[tuple[str, str], int] = {}
+    for line, record in _prompts(text, source):
+        name = model or record.get("model") or None
+        if name not in profiles:
+            profiles[name] = world.model(name)
+        profile = profiles[name]
+        body, negative = record.get("text", ""), record.get("negative", "")
+        findings = checks.limit_findings(profile, body, negative) + checks.text_findings(body)
+        key = (profile.name, normal(body))
+        if key in seen:
+            findings.append(Finding(ERROR, f"the same prompt as number {seen[key]}", "delete one of them", "text"))
+        seen.setdefault(key, line)
+        size = {}
+        if profile.text_limit:
+            size["text"] = profile.text_limit.record(profile.text_limit.used([body]))
+        checked.append(Checked(line, body, negative, profile.name, findings, size))
+    if not checked:
+        raise Trouble(f"there is no prompt in {source}", "one prompt a line, or records with a “text”")
+    return checked
+
+
+def _prompts(text: str, source: str) -> Iterator[tuple[int, dict[str, str]]]:
+    ending = Path(source).suffix.lower()
+    text = text.removeprefix("\ufeff")
+    if ending == ".csv":
+        columns, rows, mistakes = read_rows(text, source)
+        if mistakes:
+            raise Refused(mistakes)
+        if "text" not in columns:
+            raise Trouble(f"{source} has no column “text”", "name the column that holds the prompts text")
+        yield from ((row.line, row.cells) for row in rows)
+    elif ending in (".json", ".jsonl"):
+        yield from _json(text, source, ending)
+    else:
+        for number, line in enumerate(text.splitlines(), 1):
+            if line.strip():
+                yield number, {"text": line.strip()}
+
+
+def _json(text: str, source: str, ending: str) -> Iterator[tuple[int, dict[str, str]]]:
+    parts = [(1, text)] if ending == ".json" else list(enumerate(text.splitlines(), 1))
+    for number, part in parts:
+        if not part.strip():
+            continue
+        try:
+            value = json.loads(part)
+        except json.JSONDecodeError as error:
+            line = number if ending == ".jsonl" else error.lineno
+            shown = part.splitlines()[error.lineno - 1] if part.splitlines() else ""
+            message = f"this is no JSON: {error.msg[:1].lower()}{error.msg[1:]}"
+            raise Refused([Mistake(message, "write it again from syntagma, or mend the line", source, line, error.colno, shown)]) from None
+        for at, record in enumerate(value if isinstance(value, list) else [value], number):
+            record = {"text": record} if isinstance(record, str) else record
+            if not isinstance(record, dict) or not isinstance(record.get("text"), str):
+                raise Trouble(f"{source}: record {at} has no “text”", 'a record is {"text": "…"}, as compose --json writes it')
+            yield at, record
+
+
+def check_formula_file(world: World, path: Path) -> tuple[list[Mistake], list[Finding]]:
+    """Every mistake of a formula file, and remarks on it."""
+    formula, mistakes = parse_formula(read_text(path, "a formula"), path.stem, world.shown(path))
+    unknown, remarks = check_formula(formula, world.vocabulary.names)
+    return sorted(mistakes + unknown, key=lambda m: (m.line, m.column)), remarks
+
+
+def check_world(world: World) -> tuple[list[Mistake], list[tuple[str, Finding]]]:
+    """Everything that can't be read in the layers in force, and remarks with the name of what they are about."""
+    mistakes: list[Mistake] = []
+    remarks: list[tuple[str, Finding]] = []
+    for facet in world.vocabulary.names:
+        world.vocabulary[facet]  # reading it collects its mistakes
+    mistakes += world.mistakes
+    for name, places in world.formulas().items():
+        for _, path in places:
+            found, noted = check_formula_file(world, path)
+            mistakes += found
+            remarks += [(name, finding) for finding in noted]
+    for name, places in world.models().items():
+        for _, path in places:
+            try:
+                read_profile(read_text(path, "a model profile"), name, world.shown(path))
+            except Refused as refused:
+                mistakes += refused.mistakes
+    return mistakes, remarks

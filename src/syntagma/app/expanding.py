@@ -1,0 +1,310 @@
+"""Families: from one prompt to many, each different from all others, on one model or several."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from functools import cached_property
+from itertools import compress, islice
+from typing import NamedTuple
+
+from syntagma.app.composing import troubles
+from syntagma.app.records import Recorder, given
+from syntagma.app.world import World
+from syntagma.core import checks
+from syntagma.core.designs import DESIGNS, Axis, Clashes, Deck, Picker, Seen, full, full_size, sampled, single, single_size
+from syntagma.core.fills import BadFills, Fill, Given, fill_of, fill_of_term
+from syntagma.core.findings import Finding
+from syntagma.core.fitting import TooLong
+from syntagma.core.near import perhaps
+from syntagma.core.vocabulary import Facet, Term
+from syntagma.core.writer import Prompt, Run, Writer
+from syntagma.storage.trouble import Trouble
+
+LARGE = 10_000  # a full design above this many asks first
+BLOCK = 256  # members written at a time
+TRIES = 40  # draws for each prompt wanted before a family is given up as exhausted
+
+
+class Vary(NamedTuple):
+    """An axis as asked for: a slot with its values as text, or a number of picks, or neither for all its terms."""
+
+    slot: str
+    values: tuple[str, ...] = ()
+    picks: int = 0
+
+
+class Wish(NamedTuple):
+    """What a family is to be."""
+
+    formula: str
+    given: Mapping[str, Given] = {}
+    vary: Sequence[Vary] = ()
+    design: str = "single"
+    count: int | None = None
+    models: Sequence[str | None] = (None,)
+    draw: int = 1
+    everything: bool = False
+
+
+class Member(NamedTuple):
+    """One member of a family: its number (0 is the baseline), its fills on the axes, its prompt on each model."""
+
+    number: int
+    combination: tuple[Fill | None, ...]
+    prompts: Sequence[Prompt]
+
+
+class Block(NamedTuple):
+    """Members that follow one another: their combinations, and for each model their prompts."""
+
+    combinations: list[tuple[Fill | None, ...]]
+    prompts: list[list[Prompt]]
+
+
+class Family:
+    """A family ready to be written. Running through it counts what was left out; `statement` says so afterwards."""
+
+    def __init__(self, world: World, wish: Wish):
+        self.world, self.wish = world, wish
+        formula, self.remarks = world.formula(wish.formula)
+        self.writers = [Writer(formula, world.model(m), world.vocabulary) for m in wish.models]
+        self.writer = self.writers[0]
+        self.twins = self.contradictions = self.written = 0
+        self.failures: list[Finding] = []
+        self.fills = self.writer.fills(wish.given)
+        self._open = () if wish.vary else self._open_slots()
+        self.axes = [self._axis(v) for v in wish.vary]
+        twice = [a.slot for i, a in enumerate(self.axes) if a.slot in {b.slot for b in self.axes[:i]}]
+        if twice:
+            raise Trouble(f"“{twice[0]}” is varied twice", "give all its values in one --vary", 2)
+        self.positions = [a.position for a in self.axes] if wish.vary else [self.writer.position[s] for s in self._open]
+        self.slots = [self.writer.rules[p].name for p in self.positions]
+        for axis in self.axes:
+            self.fills[axis.position] = axis.levels[0]
+        self._check_size()
+        sampled_some = self.size is not None and wish.count is not None and wish.count < self.size
+        self.drawn = not self.axes or sampled_some or any(v.picks for v in wish.vary)  # did our own choices enter?
+        self.baseline: tuple[Fill | None, ...] = ()
+
+    @cached_property
+    def _random(self):
+        """The one generator of the family's choices, fixed by the draw."""
+        from random import Random  # imported late: a family whose axes are listed draws nothing
+
+        return Random(f"syntagma {self.wish.draw}")
+
+    def _facet(self, slot: str) -> Facet:
+        rule = self.writer.rules[self.writer.position[slot]]
+        if rule.facet not in self.world.vocabulary:
+            raise Trouble(f"the slot “{slot}” is free: it has no terms to take", f"list its values: --vary {slot}=one,two", 2)
+        return self.world.vocabulary[rule.facet]
+
+    def _terms(self, slot: str) -> list[Term]:
+        """The terms that the slot may take in this formula's medium."""
+        media = self.writer.formula.head.media
+        return [t for t in self._facet(slot) if not (media and t.media and t.media != media)]
+
+    def _open_slots(self) -> tuple[str, ...]:
+        """The slots that nothing fills and that have a facet to pick from. Raises Trouble where there are none."""
+        if self.wish.count is None:
+            remedy = f"write --vary SLOT=one,two, or --count 12 to vary the open slots ({', '.join(self.writer.position)})"
+            raise Trouble("nothing varies", remedy, 2)
+        found = []
+        for rule, fill in zip(self.writer.rules, self.fills, strict=True):
+            if fill is None and rule.name not in self.wish.given and rule.facet in self.world.vocabulary and not rule.number:
+                found.append(rule.name)
+        if not found:
+            raise Trouble("every slot is filled: nothing is open to vary", "leave one blank, or write --vary SLOT", 2)
+        return tuple(found)
+
+    def _axis(self, vary: Vary) -> Axis:
+        position = self.writer.position.get(vary.slot)
+        if position is None:
+            remedy = perhaps(vary.slot, self.writer.position, f"its slots are {', '.join(self.writer.position)}")
+            raise Trouble(f"the formula has no slot “{vary.slot}”", remedy, 2)
+        rule = self.writer.rules[position]
+        if vary.values:
+            levels = [fill_of(rule, v, self.world.vocabulary) if v else None for v in vary.values]
+        elif vary.picks:
+            levels = self._picked(vary.slot, vary.picks, position)
+        else:
+            levels = [fill_of_term(t) for t in self._terms(vary.slot)]
+        own = self.fills[position]
+        if own is not None and vary.slot in self.wish.given:
+            levels = [own, *levels]
+        unlike: dict[str, Fill | None] = {}
+        for level in levels:
+            unlike.setdefault(str(given(level)), level)
+        return Axis(vary.slot, position, tuple(unlike.values()))
+
+    def _picked(self, slot: str, number: int, position: int) -> list[Fill | None]:
+        """`number` different terms that go with what is fixed."""
+        terms = self._terms(slot)
+        if number > len(terms):
+            remedy = f"ask for {slot}:{len(terms)}, or add terms of your own"
+            raise Trouble(f"{slot} has {len(terms)} terms to pick from, not {number}", remedy, 2)
+        beside = [t for i, f in enumerate(self.fills) if f and i != position for t in f.terms]
+        deck = Deck(terms, self._random)
+        chosen: list[Term] = []
+        for _ in range(len(terms)):
+            term = deck.draw(beside)
+            if term and term not in chosen:
+                chosen.append(term)
+            if len(chosen) == number:
+                break
+        return [fill_of_term(t) for t in chosen]
+
+    @property
+    def design(self) -> str:
+        """The name of the design; a family of picks in the open slots is called picked."""
+        return self.wish.design if self.axes else "picked"
+
+    @property
+    def size(self) -> int | None:
+        """How many members the whole design has; None where it is drawn from more than anyone would count."""
+        if not self.axes:
+            return None
+        return full_size(self.axes) if self.design == "full" else single_size(self.axes)
+
+    def _check_size(self) -> None:
+        if self.wish.design not in DESIGNS:
+            remedy = perhaps(self.wish.design, DESIGNS, f"the designs are {' and '.join(DESIGNS)}")
+            raise Trouble(f"there is no design “{self.wish.design}”", remedy, 2)
+        if self.design == "full" and self.size > LARGE and self.wish.count is None and not self.wish.everything:
+            shape = " × ".join(str(len(a.levels)) for a in self.axes)
+            remedy = "--count N writes N of them, --all writes every one"
+            raise Trouble(f"the full design has {self.size:,} prompts ({shape})", remedy, 2)
+
+    def _combinations(self) -> Iterator[tuple[Fill | None, ...]]:
+        if not self.axes:
+            return self._picks()
+        if self.wish.count is not None and self.wish.count < self.size:
+            if self.design == "full":
+                return sampled(self.axes, self._random)
+            rest = list(single(self.axes))
+            baseline, others = rest[0], rest[1:]
+            self._random.shuffle(others)
+            return iter([baseline, *others])
+        return full(self.axes) if self.design == "full" else single(self.axes)
+
+    def _picks(self) -> Iterator[tuple[Fill | None, ...]]:
+        takes = {rule.name: rule.take for rule in self.writer.rules}
+        picker = Picker({slot: self._terms(slot) for slot in self._open}, takes, self._random)
+        fixed = [f for f in self.fills if f]
+        needed = [slot for slot in self._open if self.writer.rules[self.writer.position[slot]].need]
+        for _ in range(TRIES * self.wish.count):
+            picked = picker.pick(fixed)
+            if any(picked[slot] is None for slot in needed):
+                continue  # what was picked before it left nothing that goes with it
+            yield tuple(picked[slot] for slot in self._open)
+
+    def members(self) -> Iterator[Member]:
+        """Write the family, member by member: the baseline first, each different on every model from all before it."""
+        number = 0
+        for block in self.blocks():
+            for combination, *prompts in zip(block.combinations, *block.prompts, strict=True):
+                yield Member(number, combination, prompts)
+                number += 1
+
+    def blocks(self) -> Iterator["Block"]:
+        """The same, many members at a time, which is faster for a family of many thousands."""
+        fixed = [f for i, f in enumerate(self.fills) if i not in self.positions]
+        clashes = Clashes(self.axes, fixed)
+        runs = [Run(writer, self.fills, self.positions) for writer in self.writers]
+        wanted = self.wish.count
+        seen = [Seen(min(wanted or self.size, self.size or wanted)) for _ in runs]
+        self.twins = self.contradictions = self.written = 0
+        self.failures = []
+        source = self._combinations()
+        combinations = [next(source)]  # the baseline, which stays a member whatever it contradicts
+        self.baseline = combinations[0]
+        while combinations:
+            written, bad = zip(*[run.write_all(combinations) for run in runs], strict=True)
+            if any(bad):
+                combinations, written = self._without_failures(combinations, written, bad)
+            fresh = self._fresh(written, seen)
+            if not all(fresh):
+                combinations = list(compress(combinations, fresh))
+                written = [list(compress(prompts, fresh)) for prompts in written]
+            left = wanted - self.written if wanted else len(combinations)
+            self.written += min(left, len(combinations))
+            yield Block(combinations[:left], [prompts[:left] for prompts in written])
+            if self.written == wanted:
+                return
+            combinations = list(islice(source, BLOCK if wanted is None else min(BLOCK, wanted - self.written)))
+            while combinations and clashes:
+                kept = [c for c in combinations if not clashes.has(c)]
+                self.contradictions += len(combinations) - len(kept)
+                if kept:
+                    combinations = kept
+                    break
+                combinations = list(islice(source, BLOCK))
+
+    def _without_failures(self, combinations: list, written: Sequence[list], bad: Sequence[dict]) -> tuple[list, list[list]]:
+        """Leave out what could not be written for one model or another, and note why."""
+        for failures in bad:
+            self.failures += [finding for error in failures.values() for finding in troubles(error)]
+        good = [not any(i in failures for failures in bad) for i in range(len(combinations))]
+        return list(compress(combinations, good)), [list(compress(prompts, good)) for prompts in written]
+
+    def _fresh(self, written: Sequence[list[Prompt]], seen: list[Seen]) -> list[bool]:
+        """Which members differ from all before them on every model."""
+        told = []
+        for prompts, known in zip(written, seen, strict=True):
+            keys = [hash((p.text, p.negative)) if p.negative else hash(p.text) for p in prompts]
+            told.append(known.new(keys))
+        fresh = told[0] if len(told) == 1 else [all(each) for each in zip(*told, strict=True)]
+        self.twins += fresh.count(False)
+        return fresh
+
+    def fills_of(self, member: Member) -> list[Fill | None]:
+        """Every slot's fill in a member."""
+        fills = list(self.fills)
+        for position, fill in zip(self.positions, member.combination, strict=True):
+            fills[position] = fill
+        return fills
+
+    def changes(self, member: Member) -> dict[str, tuple[Fill | None, Fill | None]]:
+        """What differs from the baseline: slot → (there, here)."""
+        pairs = zip(self.slots, self.baseline, member.combination, strict=True)
+        return {slot: (there, here) for slot, there, here in pairs if there is not here}
+
+    def vocabulary_remarks(self) -> list[Finding]:
+        """Fills of the baseline that no facet has."""
+        return checks.vocabulary_remarks(self.writer.rules, self.writer.named(self.fills), self.world.vocabulary)
+
+    def statement(self) -> list[str]:
+        """What a person has to know of the family as it came out: how many of how many, and why not more."""
+        lines = []
+        if self.contradictions:
+            lines.append(f"{self.contradictions:,} left out: their terms contradict each other")
+        if self.twins:
+            lines.append(f"{self.twins:,} left out: the same text as one before")
+        wanted = self.wish.count
+        if wanted and self.written < wanted:
+            size = f"the design has no more ({self.size:,})" if self.size else "the open slots give no more"
+            lines.append(f"{wanted:,} were asked for, and there are {self.written:,}: {size}")
+        return lines
+
+
+class FamilyRecords:
+    """The records of a family's members, one for each model."""
+
+    def __init__(self, family: Family):
+        self.family = family
+        draw = family.wish.draw if family.drawn else None
+        self._recorders = [Recorder(w, family.fills, family.slots, draw) for w in family.writers]
+
+    def of(self, member: Member) -> list[dict[str, object]]:
+        """The records of one member."""
+        family = self.family
+        changed = dict(zip(family.slots, member.combination, strict=True))
+        design: dict[str, object] = {"name": family.design, "index": member.number}
+        if changes := family.changes(member):
+            design["changes"] = {slot: [given(there), given(here)] for slot, (there, here) in changes.items()}
+        fills = family.fills_of(member)
+        records = []
+        for writer, recorder, prompt in zip(family.writers, self._recorders, member.prompts, strict=True):
+            findings = writer.findings(fills, prompt)
+            if member.number == 0:
+                findings = findings + writer.clashes(fills)
+            records.append(recorder.record(prompt, changed, findings, design))
+        return records

@@ -1,0 +1,40 @@
+"""A new workspace: its settings, and rooms for one's own vocabulary, formulas and models."""
+
+from pathlib import Path
+
+from syntagma.app.world import World
+from syntagma.storage.files import write_text
+from syntagma.storage.folders import SETTINGS
+from syntagma.storage.trouble import Trouble
+
+_SETTINGS = """# A Syntagma workspace. What lies in its folders is in force below here, over your own folder and what ships.
+#
+#   vocabulary/FACET.csv     terms of your own: a spreadsheet whose first column is term
+#   formulas/NAME.formula    formulas of your own
+#   models/NAME.toml         the generators that you use
+
+# The model that is meant where no other is named:
+{model}
+"""
+ROOMS = ("vocabulary", "formulas", "models")
+
+
+def start(folder: Path, model: str | None = None) -> list[Path]:
+    """Make a workspace; return what was made. Nothing that is there is touched. Raises Trouble."""
+    if folder.exists() and not folder.is_dir():
+        raise Trouble(f"{folder} is a file, and a workspace is a folder", "choose another name")
+    if (folder / SETTINGS).exists():
+        raise Trouble(f"{folder} is a workspace already", f"go there (cd {folder}), or choose another name")
+    if model:
+        World.load().model(model)
+    made = []
+    try:
+        for room in ROOMS:
+            if not (folder / room).is_dir():
+                (folder / room).mkdir(parents=True)
+                made.append(folder / room)
+    except OSError as error:
+        raise Trouble(f"{folder} can't be made: {(error.strerror or str(error)).lower()}", "choose a folder that is yours to write to") from None
+    line = f'model = "{model}"' if model else '# model = "curlew-still"'
+    write_text(folder / SETTINGS, _SETTINGS.format(model=line))
+    return [folder / SETTINGS, *made]

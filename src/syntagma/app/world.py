@@ -1,0 +1,117 @@
+"""Everything in force: the layers, their vocabulary, formulas and models, and the workspace's settings."""
+
+import tomllib
+from pathlib import Path
+
+from syntagma.core.findings import Finding
+from syntagma.core.formula import Formula, check_formula, is_oneline, read_formula, read_oneline
+from syntagma.core.models import PLAIN, Profile, read_profile
+from syntagma.core.near import perhaps
+from syntagma.core.places import Mistake, Refused, toml_mistake
+from syntagma.core.vocabulary import Term, Vocabulary
+from syntagma.formats.vocabulary_csv import read_terms
+from syntagma.storage import folders
+from syntagma.storage.files import read_text
+from syntagma.storage.trouble import Trouble
+
+SETTING_KEYS = ("model",)
+
+
+class World:
+    """What a command works with. Facets, formulas and models are read when they are asked for.
+
+    `mistakes` collects what could not be read in vocabulary files: the rest of them is in force all the same.
+    """
+
+    def __init__(self, workspace: Path | None = None, layers: list[folders.Layer] | None = None):
+        self.workspace = workspace
+        self.layers = layers if layers is not None else folders.layers(workspace)
+        self.mistakes: list[Mistake] = []
+        self._facets = self._room("vocabulary", ".csv")
+        self.vocabulary = Vocabulary(self._facets, self._terms)
+        self.settings = self._settings()
+
+    @classmethod
+    def load(cls, start: Path | None = None) -> "World":
+        """The world as it is from a folder, the current one by default."""
+        return cls(folders.find_workspace((start or Path.cwd()).resolve()))
+
+    def _room(self, room: str, ending: str) -> dict[str, list[tuple[str, Path]]]:
+        found: dict[str, list[tuple[str, Path]]] = {}
+        for layer in self.layers:
+            for name, path in layer.files(room, ending).items():
+                found.setdefault(name, []).append((layer.name, path))
+        return found
+
+    def _terms(self, facet: str) -> list[Term]:
+        terms: list[Term] = []
+        for layer, path in self._facets[facet]:
+            try:
+                read, mistakes = read_terms(facet, read_text(path, "a vocabulary file"), self.shown(path), layer)
+            except Trouble as trouble:
+                read, mistakes = [], [Mistake(str(trouble), trouble.remedy, self.shown(path))]
+            terms += read
+            self.mistakes += mistakes
+        return terms
+
+    def _settings(self) -> dict[str, str]:
+        if not self.workspace:
+            return {}
+        path = self.workspace / folders.SETTINGS
+        text = read_text(path)
+        source = self.shown(path)
+        try:
+            settings = tomllib.loads(text.removeprefix("\ufeff").replace("\r\n", "\n"))
+        except tomllib.TOMLDecodeError as error:
+            raise Refused([toml_mistake(source, text, 0, len(text), str(error))]) from None
+        for key, value in settings.items():
+            if key not in SETTING_KEYS:
+                raise Trouble(f"{source}: there is no setting “{key}”", perhaps(key, SETTING_KEYS, "it knows model"))
+            if not isinstance(value, str):
+                raise Trouble(f"{source}: the setting “{key}” takes text", f'write {key} = "curlew-still"')
+        return settings
+
+    def shown(self, path: Path) -> str:
+        """A path as messages show it: from the current folder where it lies below it."""
+        try:
+            return str(path.resolve().relative_to(Path.cwd()))
+        except ValueError:
+            return str(path)
+
+    def formulas(self) -> dict[str, list[tuple[str, Path]]]:
+        """Every formula by name, with the layers that have it, earliest first."""
+        return self._room("formulas", ".formula")
+
+    def models(self) -> dict[str, list[tuple[str, Path]]]:
+        """Every model by name, with the layers that have it, earliest first."""
+        return self._room("models", ".toml")
+
+    def formula(self, name: str) -> tuple[Formula, list[Finding]]:
+        """A formula by name, by file, or given on one line, with remarks on it. Raises Trouble or Refused."""
+        if is_oneline(name):
+            formula = read_oneline(name)
+        elif name.endswith(".formula") or "/" in name:
+            path = Path(name)
+            formula = read_formula(read_text(path, "a formula"), path.stem, self.shown(path))
+        else:
+            known = self.formulas()
+            if name not in known:
+                remedy = perhaps(name, known, "`syntagma formulas` lists them; a formula on one line holds [slots]")
+                raise Trouble(f"there is no formula “{name}”", remedy, 2)
+            path = known[name][-1][1]
+            formula = read_formula(read_text(path, "a formula"), name, self.shown(path))
+        mistakes, remarks = check_formula(formula, self.vocabulary.names)
+        if mistakes:
+            raise Refused(mistakes)
+        return formula, remarks
+
+    def model(self, name: str | None) -> Profile:
+        """A model by name; without one, the workspace's, else plain prose without a limit. Raises Trouble or Refused."""
+        name = name or self.settings.get("model", "")
+        if not name:
+            return PLAIN
+        known = self.models()
+        if name not in known:
+            raise Trouble(f"there is no model “{name}”", perhaps(name, known, "`syntagma models` lists them"), 2)
+        path = known[name][-1][1]
+        return read_profile(read_text(path, "a model profile"), name, self.shown(path))

@@ -1,0 +1,84 @@
+"""Prompts into files: whole, in the form that the ending of the name asks for."""
+
+from collections.abc import Callable, Iterable, Sequence
+from contextlib import ExitStack
+from pathlib import Path
+
+from syntagma.app.expanding import Family, FamilyRecords
+from syntagma.core.near import perhaps
+from syntagma.formats.prompts_out import WRITERS
+from syntagma.storage.files import whole_file
+from syntagma.storage.trouble import Trouble
+
+
+class Stopped(KeyboardInterrupt):
+    """Long work was interrupted. `written` members are in the files `partial`."""
+
+    def __init__(self, written: int, partial: Sequence[str]):
+        super().__init__()
+        self.written, self.partial = written, partial
+
+
+def writer_for(path: str) -> type:
+    """The writer that a file's ending asks for. Raises Trouble."""
+    ending = Path(path).suffix.lower()
+    if ending not in WRITERS:
+        known = ", ".join(WRITERS)
+        if not ending:
+            raise Trouble(f"{path} has no ending that says what to write", f"name it with one of {known}", 2)
+        raise Trouble(f"prompts are not written as {ending}", perhaps(ending, WRITERS, f"the endings are {known}"), 2)
+    return WRITERS[ending]
+
+
+def write_records(path: str, records: Iterable[dict[str, object]], columns: Sequence[str]) -> int:
+    """Write records to a file; return how many. Raises Trouble."""
+    kind = writer_for(path)
+    number = 0
+    with whole_file(path) as file:
+        out = kind(file, columns)
+        for record in records:
+            out.add(record if kind.records else record["text"])
+            number += 1
+        out.close()
+    return number
+
+
+def write_family(family: Family, path: str, tell: Callable[[int], None] | None = None) -> list[str]:
+    """Write a family to a file; for .txt and several models to a file each. Return the names. `tell` hears now and
+    then how many members are written. Raises Trouble, or Stopped."""
+    kind = writer_for(path)
+    names = [path]
+    if not kind.records and len(family.writers) > 1:
+        base = Path(path)
+        names = [str(base.with_name(f"{base.stem}-{w.profile.name}{base.suffix}")) for w in family.writers]
+    try:
+        with ExitStack() as stack:
+            outs = [kind(stack.enter_context(whole_file(name)), list(family.writer.position)) for name in names]
+            stream_family(family, outs, tell)
+    except KeyboardInterrupt:
+        raise Stopped(family.written, [name + ".partial" for name in names]) from None
+    return names
+
+
+def stream_family(family: Family, outs: Sequence, tell: Callable[[int], None] | None = None) -> None:
+    """Write a family to writers that are open: one for all models, or one for each."""
+    adds = [out.add for out in outs] if len(outs) > 1 else [outs[0].add] * len(family.writers)
+    if outs[0].records:
+        rows_of = FamilyRecords(family).of
+        for member in family.members():
+            for add, row in zip(adds, rows_of(member), strict=True):
+                add(row)
+            if tell and not member.number % 512:
+                tell(member.number)
+    else:
+        for block in family.blocks():
+            if len(adds) == 1:
+                outs[0].add_all([p.text for p in block.prompts[0]])
+            else:
+                for prompts in zip(*block.prompts, strict=True):
+                    for add, prompt in zip(adds, prompts, strict=True):
+                        add(prompt.text)
+            if tell:
+                tell(family.written)
+    for out in outs:
+        out.close()

@@ -1,0 +1,118 @@
+"""The command line: finds the command, hands over, and turns whatever goes wrong into two lines and an exit status.
+
+Exit status: 0 done, 1 findings of the error kind, 2 wrong call, 3 unreadable or refused input, 130 interrupted.
+Only the module of the command that was called is imported.
+"""
+
+import os
+import sys
+
+COMMANDS = {
+    "tour": "the whole job on the demo data, step by step",
+    "start": "a new workspace: settings, own vocabulary, formulas and models",
+    "facets": "the kinds of choice that there are, and how many terms each has",
+    "terms": "browse and search the vocabulary",
+    "formulas": "list the formulas, or show one in full",
+    "models": "list the models, or show one in full",
+    "compose": "one prompt, or one for each row of a table",
+    "expand": "a family of prompts out of one",
+    "check": "findings on prompts in a file, on a formula, or on the workspace",
+}
+
+FIRST = """Syntagma writes prompts for image and video generators from formulas and vocabularies.
+
+  syntagma tour            see the whole job on demo data (it leaves a workspace to look at)
+  syntagma start DIR       begin a workspace of your own
+  syntagma formulas        what there is to write with
+
+"""
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run one command; return its exit status."""
+    argv = sys.argv[1:] if argv is None else argv
+    try:
+        return _run(argv)
+    except KeyboardInterrupt as stop:
+        partial = getattr(stop, "partial", ())
+        if partial:
+            print(f"stopped: {stop.written:,} prompts so far are in {', '.join(partial)}", file=sys.stderr)
+        else:
+            print("stopped", file=sys.stderr)
+        return 130
+    except BrokenPipeError:
+        # whoever reads has seen enough; what is still waiting to be written must not complain at exit
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+
+
+def _run(argv: list[str]) -> int:
+    if not argv:
+        print(FIRST + _list_of_commands(), end="")
+        return 0
+    if argv[0] in ("-h", "--help", "help") and len(argv) == 1:
+        print("usage: syntagma COMMAND …\n\n" + _list_of_commands(), end="")
+        return 0
+    if argv[0] in ("-V", "--version"):
+        from syntagma import __version__
+
+        print(f"syntagma {__version__}")
+        return 0
+    if argv[0] == "help":
+        argv = [argv[1], "--help"]
+    name = argv[0]
+    if name not in COMMANDS:
+        from syntagma.core.near import perhaps
+
+        print(f"syntagma: there is no command “{name}”\n  {perhaps(name, COMMANDS, '`syntagma --help` lists them')}", file=sys.stderr)
+        return 2
+    return _guarded(name, argv[1:])
+
+
+def _guarded(name: str, argv: list[str]) -> int:
+    from importlib import import_module
+
+    from syntagma.cli.args import Parser
+    from syntagma.core.fills import BadFills
+    from syntagma.core.fitting import TooLong
+    from syntagma.core.places import Refused
+    from syntagma.storage.trouble import Trouble
+
+    for stream in (sys.stdout, sys.stderr):
+        stream.reconfigure(encoding="utf-8", errors="backslashreplace")
+    try:
+        if any("\udc80" <= c <= "\udcff" for word in argv for c in word):
+            raise Trouble("a word of the call is not UTF-8 text", "set the terminal to UTF-8, or give it in a file", 2)
+        command = import_module(f"syntagma.cli.{name}")
+        parser = Parser(name, COMMANDS[name])
+        command.arguments(parser)
+        status = command.run(parser.parse_args(argv))
+        sys.stdout.flush()
+        return status
+    except Trouble as trouble:
+        print(f"syntagma: {trouble}" + (f"\n  {trouble.remedy}" if trouble.remedy else ""), file=sys.stderr)
+        return trouble.status
+    except Refused as refused:
+        print("\n".join(m.shown() for m in refused.mistakes), file=sys.stderr)
+        return 3
+    except BadFills as bad:
+        for finding in bad.findings:
+            where = f"{finding.place}: " if finding.place else ""
+            print(f"syntagma: {where}{finding.message}" + (f"\n  {finding.remedy}" if finding.remedy else ""), file=sys.stderr)
+        return 2
+    except TooLong as long:
+        from syntagma.app.composing import troubles
+
+        print(f"syntagma: {long}\n  {troubles(long)[0].remedy}", file=sys.stderr)
+        return 1
+    except OSError as error:
+        if isinstance(error, BrokenPipeError):
+            raise
+        print(f"syntagma: the output can't be written: {(error.strerror or str(error)).lower()}", file=sys.stderr)
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 3
+
+
+def _list_of_commands() -> str:
+    rows = [f"  {name:<10} {what}\n" for name, what in COMMANDS.items()]
+    return "commands\n" + "".join(rows) + "\n`syntagma COMMAND --help` explains one, with examples that work as they stand.\n"

@@ -1,0 +1,69 @@
+"""What the commands' arguments share: the parser, slot=text, --vary."""
+
+import argparse
+import re
+import sys
+
+from syntagma.core.near import perhaps
+from syntagma.storage.trouble import Trouble
+
+
+class Parser(argparse.ArgumentParser):
+    """One command's parser. Help opens with one sentence and ends with examples; a wrong call is two lines."""
+
+    def __init__(self, name: str, about: str):
+        super().__init__(
+            prog=f"syntagma {name}",
+            description=about[:1].upper() + about[1:] + ".",
+            formatter_class=argparse.RawDescriptionHelpFormatter,
+            allow_abbrev=False,
+        )
+
+    def examples(self, *lines: str) -> None:
+        """What the help ends with."""
+        self.epilog = "examples:\n" + "\n".join(f"  {line}" for line in lines)
+
+    def error(self, message: str) -> None:
+        known = [o for action in self._actions for o in action.option_strings if o.startswith("--")]
+        unknown = re.match(r"unrecognized arguments: (--[\w-]+)", message)
+        if unknown:
+            message = f"there is no option {unknown[1]}"
+            remedy = perhaps(unknown[1], known, f"`{self.prog} --help` lists them")
+        else:
+            remedy = f"`{self.prog} --help` explains it"
+        print(f"{self.prog}: {message}\n  {remedy}", file=sys.stderr)
+        raise SystemExit(2)
+
+
+def fills(words: list[str]) -> dict[str, str]:
+    """Read slot=text words. Raises Trouble."""
+    given: dict[str, str] = {}
+    for word in words:
+        slot, equals, text = word.partition("=")
+        if not equals or not slot:
+            raise Trouble(f"“{word}” fills no slot", f'write slot=text: vessel="{word}"', 2)
+        if slot in given:
+            raise Trouble(f"the slot “{slot}” is filled twice", f'for a list write {slot}="one; two"', 2)
+        given[slot] = text
+    return given
+
+
+def vary(word: str):
+    """Read one --vary: SLOT, SLOT=a,b,c or SLOT:4. Raises Trouble."""
+    from syntagma.app.expanding import Vary
+
+    slot, equals, rest = word.partition("=")
+    if equals:
+        values = tuple(part.replace("\\,", ",").strip() for part in re.split(r"(?<!\\),", rest))
+        return Vary(slot, values)
+    slot, colon, number = word.partition(":")
+    if not colon:
+        return Vary(slot)
+    if not re.fullmatch(r"[1-9]\d{0,5}", number):
+        raise Trouble(f"“{number}” is no number of picks", f"write --vary {slot}:4", 2)
+    return Vary(slot, picks=int(number))
+
+
+def names(text: str | None) -> list[str | None]:
+    """Read A,B."""
+    return [part.strip() for part in text.split(",") if part.strip()] or [None] if text else [None]

@@ -1,0 +1,103 @@
+"""expand: a family of prompts out of one."""
+
+import sys
+
+from syntagma.cli import args, look
+from syntagma.core.findings import ERROR
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("formula", metavar="FORMULA", help="a formula's name, a .formula file, or a formula on one line in quotes")
+    parser.add_argument("fills", metavar="slot=text", nargs="*", help="what is the same in all of them")
+    parser.add_argument(
+        "--vary", metavar="AXIS", action="append", default=[],
+        help="what varies: SLOT (all its terms), SLOT=a,b,c (these; \\, is a comma), SLOT:4 (four picks); may be given again",
+    )  # fmt: skip
+    parser.add_argument("--design", default="single", help="single: one change at a time against the baseline (default); full: every combination")
+    parser.add_argument("--count", metavar="N", type=_count, help="how many; with no --vary, the open slots are picked")
+    parser.add_argument("--all", action="store_true", help="write a full design however large it is")
+    parser.add_argument("--model", metavar="A,B", help="the generators; each prompt is written for each")
+    parser.add_argument("--draw", metavar="N", type=int, default=1, help="the number that fixes what is picked (default: 1)")
+    parser.add_argument("--json", action="store_true", help="print records instead of text")
+    parser.add_argument("--out", metavar="FILE", help="write to .txt .csv .jsonl .json or .md instead")
+    parser.examples(
+        'syntagma expand poster medium=linocut vessel="car ferry" --vary light="sodium quay lamps,low moon behind scud"',
+        "syntagma expand poster --count 12 --model curlew-still,dunlin-still --out crossings.csv",
+    )
+
+
+def _count(word: str) -> int:
+    if not word.isdigit() or not int(word):
+        raise args.argparse.ArgumentTypeError(f"“{word}” is no number of prompts")
+    return int(word)
+
+
+def run(call) -> int:
+    from syntagma.app.expanding import Family, Wish
+    from syntagma.app.world import World
+
+    wish = Wish(
+        call.formula, args.fills(call.fills), [args.vary(word) for word in call.vary], call.design, call.count,
+        args.names(call.model), call.draw, call.all,
+    )  # fmt: skip
+    family = Family(World.load(), wish)
+    if look.remarks_seen():
+        look.findings(family.remarks + family.vocabulary_remarks())
+    if call.out:
+        _to_file(family, call.out)
+    elif call.json:
+        _stream(family, "json")
+    elif look.on_terminal():
+        _show(family)
+    else:
+        _stream(family, "text")
+    return _close(family)
+
+
+def _to_file(family, path: str) -> None:
+    from syntagma.app.writing import write_family
+
+    total = family.wish.count or family.size
+    with look.Progress(total, "writing") as tell:
+        names = write_family(family, path, tell)
+    each = f", each for {len(family.writers)} models" if len(family.writers) > 1 else ""
+    look.say(f"{family.written:,} prompts{each} in {' and '.join(names)}")
+
+
+def _stream(family, how: str) -> None:
+    from syntagma.app.writing import stream_family
+    from syntagma.formats.prompts_out import JsonOut, TextOut
+
+    kind = JsonOut if how == "json" else TextOut
+    stream_family(family, [kind(sys.stdout, list(family.writer.position))])
+    sys.stdout.flush()
+
+
+def _show(family) -> None:
+    from syntagma.app.expanding import FamilyRecords
+    from syntagma.formats.prompts_out import changes
+
+    records = FamilyRecords(family)
+    for member in family.members():
+        fills = family.fills_of(member)
+        differs = list(family.changes(member))
+        for writer, record in zip(family.writers, records.of(member), strict=True):
+            what = ", ".join(changes(record)) or "baseline"
+            if family.design == "picked":
+                what = ", ".join(str(v) for k, v in record["fills"].items() if k in family.slots[:3])
+                differs = family.slots
+            note = " · ".join(p for p in (writer.profile.name, look.size(record)) if p)
+            look.member(member.number + 1, what, look.marked(writer.pieces(fills), differs), note)
+
+
+def _close(family) -> int:
+    """What is said at the end, and the exit status."""
+    for line in family.statement():
+        look.say(line)
+    for failure in family.failures[:5]:
+        look.findings([failure])
+    if len(family.failures) > 5:
+        look.say(f"and {len(family.failures) - 5} more like these")
+    if family.failures:
+        look.say((f"{len(family.failures)} prompts could not be written", look.WRONG))
+    return 1 if any(f.kind == ERROR for f in family.failures) else 0

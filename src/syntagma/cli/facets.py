@@ -1,0 +1,29 @@
+"""facets: the kinds of choice that there are."""
+
+from syntagma.cli import args, look
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.examples("syntagma facets", "syntagma facets --json")
+
+
+def run(call) -> int:
+    from syntagma.app.world import World
+
+    world = World.load()
+    facets = list(world.vocabulary)
+    for mistake in world.mistakes:
+        look.say(mistake.shown())
+    if call.json:
+        look.json([{"facet": f.name, "terms": len(f), "layers": _layers(f)} for f in facets])
+        return 0
+    rows = [(f.name, len(f), ", ".join(t.term for t in f.terms[:6])) for f in facets]
+    look.table(("facet", "terms", "for instance"), rows, "for instance")
+    if look.on_terminal():
+        look.say(f"\n{sum(len(f) for f in facets):,} terms in {len(facets)} facets; `syntagma terms FACET` lists one")
+    return 0
+
+
+def _layers(facet) -> list[str]:
+    return list(dict.fromkeys(t.layer for t in facet))

@@ -1,0 +1,138 @@
+"""Checks: what there is to say of a prompt before it is paid for."""
+
+import re
+from collections.abc import Iterable, Mapping
+from itertools import combinations
+
+from syntagma.core import english
+from syntagma.core.fills import Fill
+from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.formula.tree import Group, Phrase, SlotRule
+from syntagma.core.models.profile import Profile
+from syntagma.core.near import nearest
+from syntagma.core.vocabulary import Term, Vocabulary, clash
+
+_DOUBLED = re.compile(r"\b([^\W\d_]+)\s+\1\b", re.I)
+_ALLOWED_TWICE = frozenset("had that very so far no now many".split())
+_PLURAL_THEN_SINGULAR = re.compile(r"^(?:[^\s,.;:!?]+\s+){0,4}?(?:its|itself)\b", re.I)
+_PAIRS = (("(", ")"), ("[", "]"), ("{", "}"), ("“", "”"), ("«", "»"))
+
+
+def fitting_findings(profile: Profile, dropped: tuple[str, ...], negative_dropped: tuple[str, ...]) -> list[Finding]:
+    """What was left out to fit: labels of phrases, items of the negative text."""
+    found = []
+    if dropped:
+        limit = profile.text_limit
+        names = ", ".join(dropped)
+        message = f"left out to fit {limit.most} {limit.unit} of {profile.name}: {names}"
+        found.append(Finding(WARNING, message, "shorten a fill, or mark with ? what may go first", "text"))
+    if negative_dropped:
+        limit = profile.negative_limit
+        names = ", ".join(negative_dropped)
+        message = f"left out of the negative text to fit {limit.most} {limit.unit}: {names}"
+        found.append(Finding(WARNING, message, "put the important ones first", "negative"))
+    return found
+
+
+def clash_findings(fills: Mapping[str, Fill | None]) -> list[Finding]:
+    """Terms that contradict each other."""
+    terms: list[tuple[str, Term]] = [(slot, t) for slot, fill in fills.items() if fill for t in fill.terms]
+    return [
+        Finding(WARNING, f"“{a.term}” and “{b.term}” contradict each other", f"choose another {slot_b}", slot_b)
+        for (_, a), (slot_b, b) in combinations(terms, 2)
+        if clash(a, b)
+    ]
+
+
+def phrase_findings(phrase: Phrase, following: Phrase | None, fills: Mapping[str, Fill | None], text: str) -> list[Finding]:
+    """What there is to say of one phrase, written as `text`: `following` is the line joined to it with ~, if one is."""
+    found = text_findings(text)
+    groups = list(phrase.groups())
+    for name in phrase.slots:
+        fill = fills.get(name)
+        heads = [g.head for g in groups if name in g.slots]
+        if fill and not any(fills.get(head) for head in heads):
+            message = f"“{fill.shown}” is not in the prompt: it leans on {heads[0]}, which is blank"
+            found.append(Finding(WARNING, message, f"give {heads[0]}=… too", name))
+    for group in groups:
+        if fills.get(group.head):
+            found += _agreement(group, following, fills)
+    return found
+
+
+def _agreement(group: Group, following: Phrase | None, fills: Mapping[str, Fill | None]) -> list[Finding]:
+    """Counts of what can't be counted, and a plural that the next line takes for a single thing."""
+    fill = fills[group.head]
+    count = next((f.count for n in group.slots if n != group.head and (f := fills.get(n)) and f.count), 0)
+    numbers = {item.number for item in fill.items}
+    found = []
+    if count and "mass" in numbers:
+        found.append(Finding(ERROR, f"“{fill.shown}” can't be counted", "leave the count blank", group.head))
+    elif count == 1 and "many" in numbers:
+        found.append(Finding(WARNING, f"“one {fill.shown}” does not agree", "give the thing in the singular", group.head))
+    several = count > 1 or group.form == "plural" or "many" in numbers or len(fill.items) > 1
+    its = _singular_fill(following.slots, fills) if several and following else None
+    if its:
+        message = f"“{its.shown}” speaks of one, and {group.head} is more than one"
+        found.append(Finding(WARNING, message, "write “their”, or choose another", following.slots[0]))
+    return found
+
+
+def _singular_fill(slots: Iterable[str], fills: Mapping[str, Fill | None]) -> Fill | None:
+    for slot in slots:
+        fill = fills.get(slot)
+        if fill and any(_PLURAL_THEN_SINGULAR.match(item.words) for item in fill.items):
+            return fill
+    return None
+
+
+def text_findings(text: str) -> list[Finding]:
+    """What the text alone shows: a word doubled, a pair left open, spaces and commas that stumble."""
+    found = []
+    for match in _DOUBLED.finditer(text):
+        if match.group(1).lower() not in _ALLOWED_TWICE:
+            found.append(Finding(WARNING, f"“{match.group()}” says a word twice", "delete one of them", "text"))
+    for opening, closing in _PAIRS:
+        if text.count(opening) != text.count(closing):
+            found.append(Finding(WARNING, f"{opening} and {closing} do not pair", "close what is open", "text"))
+    if text.count('"') % 2:
+        found.append(Finding(WARNING, 'a " is left open', "close what is open", "text"))
+    for pattern, what in ((r",\s*,", "two commas in a row"), (r"\s,", "a space before a comma"), (r"[.!?]\s*,(?!\d)", "a comma after a stop")):
+        match = re.search(pattern, text)
+        if match and not (what.startswith("a comma") and not english.ends_sentence(text[: match.start() + 1])):
+            found.append(Finding(WARNING, f"{what}: “{_around(text, match.start(), match.end())}”", "delete what is too many", "text"))
+    return found
+
+
+def _around(text: str, start: int, stop: int) -> str:
+    return text[max(0, start - 12) : stop + 12].strip()
+
+
+def limit_findings(profile: Profile, text: str, negative: str = "") -> list[Finding]:
+    """Finished text against a model's limits."""
+    found = []
+    for limit, what, name in ((profile.text_limit, text, "text"), (profile.negative_limit, negative, "negative")):
+        if limit and what and (used := limit.used([what])) > limit.most:
+            message = f"the {name} takes {used} {limit.unit}, {used - limit.most} over the {limit.most} of {profile.name}"
+            found.append(Finding(ERROR, message, "shorten it, or compose it from a formula, which drops what may go", name))
+    if negative and profile.negative == "none":
+        found.append(Finding(WARNING, f"{profile.name} takes no negative prompt", "leave it out", "negative"))
+    return found
+
+
+def vocabulary_remarks(rules: Iterable[SlotRule], fills: Mapping[str, Fill | None], vocabulary: Vocabulary) -> list[Finding]:
+    """Fills that no facet has: taken as they are, with the nearest term."""
+    found = []
+    for rule in rules:
+        fill = fills.get(rule.name)
+        if not fill or fill.count or rule.facet not in vocabulary:
+            continue
+        facet = vocabulary[rule.facet]
+        for item in fill.items:
+            if item.term is None:
+                known = facet.known_as(item.tag)
+                near = known.term if known else nearest(item.tag, [t.term for t in facet])
+                remedy = f"the vocabulary has “{near}”" if near else f"`syntagma terms {rule.facet}` lists the terms"
+                message = f"“{item.tag}” is not in {rule.facet}, and is taken as it is"
+                found.append(Finding(REMARK, message, remedy, rule.name))
+    return found

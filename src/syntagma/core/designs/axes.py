@@ -1,0 +1,48 @@
+"""Axes: slots that vary, each with its levels; and which levels contradict each other."""
+
+from collections.abc import Sequence
+from itertools import combinations
+from typing import NamedTuple
+
+from syntagma.core.fills import Fill
+from syntagma.core.vocabulary import clash
+
+Combination = tuple[Fill | None, ...]
+
+
+class Axis(NamedTuple):
+    """One slot that varies. The first level is the baseline's; None is a blank."""
+
+    slot: str
+    position: int
+    levels: tuple[Fill | None, ...]
+
+
+def contradict(a: Fill | None, b: Fill | None) -> bool:
+    """Does any term of one fill clash with one of the other?"""
+    return bool(a and b) and any(clash(s, t) for s in a.terms for t in b.terms)
+
+
+class Clashes:
+    """Which combinations contradict themselves: found once for each pair of levels, then looked up."""
+
+    def __init__(self, axes: Sequence[Axis], fixed: Sequence[Fill | None]):
+        self._alone = [
+            frozenset(i for i, level in enumerate(axis.levels) if any(contradict(level, other) for other in fixed))
+            for axis in axes
+        ]
+        self._singles = [(a, {id(axes[a].levels[i]) for i in bad}) for a, bad in enumerate(self._alone) if bad]
+        self._pairs: list[tuple[int, int, set[tuple[int, int]]]] = []
+        for (a, first), (b, second) in combinations(enumerate(axes), 2):
+            bad = {(id(x), id(y)) for x in first.levels for y in second.levels if contradict(x, y)}
+            if bad:
+                self._pairs.append((a, b, bad))
+
+    def __bool__(self) -> bool:
+        return bool(self._singles or self._pairs)
+
+    def has(self, combination: Combination) -> bool:
+        """Does the combination contradict itself, or what is fixed?"""
+        return any(id(combination[a]) in bad for a, bad in self._singles) or any(
+            (id(combination[a]), id(combination[b])) in bad for a, b, bad in self._pairs
+        )

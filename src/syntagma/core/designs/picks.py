@@ -1,0 +1,86 @@
+"""Picks from the vocabulary: as even as a deck of cards, away from clashes and from saying a word twice."""
+
+import re
+from collections.abc import Iterable, Sequence
+from functools import lru_cache
+from typing import TYPE_CHECKING
+
+from syntagma.core.fills import Fill, fill_of_term, item_of_term
+from syntagma.core.vocabulary import Term, clash, normal
+
+if TYPE_CHECKING:
+    from random import Random
+
+_IDLE = frozenset("with from into over under against behind along across through that this its their between".split())
+
+
+class Deck:
+    """The terms of one facet, shuffled: each is drawn once before any is drawn again."""
+
+    def __init__(self, terms: Sequence[Term], random: "Random"):
+        self.terms = tuple(terms)
+        self._random = random
+        self._left: list[Term] = []
+
+    def draw(self, beside: Sequence[Term], words: frozenset[str] = frozenset()) -> Term | None:
+        """The next term that clashes with none of `beside` and says none of `words`; failing that, one that clashes
+        with none; None where every term clashes."""
+        for strict in (True, False):
+            for fresh in (False, True):
+                if fresh:
+                    self._left += self._shuffled()
+                for i, term in enumerate(self._left):
+                    if any(clash(term, other) for other in beside):
+                        continue
+                    if strict and not words.isdisjoint(content_words(term.term)):
+                        continue
+                    return self._left.pop(i)
+                if fresh:
+                    del self._left[-len(self.terms) :]
+        return None
+
+    def _shuffled(self) -> list[Term]:
+        fresh = list(self.terms)
+        self._random.shuffle(fresh)
+        return fresh
+
+
+class Picker:
+    """Picks fills for several slots at once so that they suit each other."""
+
+    def __init__(self, terms_of: dict[str, Sequence[Term]], takes: dict[str, tuple[int, int]], random: "Random"):
+        self._decks = {slot: Deck(terms, random) for slot, terms in terms_of.items()}
+        self._takes = takes
+        self._random = random
+
+    def pick(self, beside: Iterable[Fill | None]) -> dict[str, Fill | None]:
+        """A fill for every slot, none of which clashes with another or with `beside`."""
+        fixed = [fill for fill in beside if fill]
+        terms = [t for fill in fixed for t in fill.terms]
+        words = set().union(*(content_words(item.words) for fill in fixed for item in fill.items))
+        picked: dict[str, Fill | None] = {}
+        for slot, deck in self._decks.items():
+            least, most = self._takes[slot]
+            chosen: list[Term] = []
+            for _ in range(self._random.randint(least, most) if most > 1 else 1):
+                term = deck.draw(terms + [t for t in chosen], frozenset(words))
+                if term is None or term in chosen:
+                    break
+                chosen.append(term)
+                words |= content_words(term.term)
+            terms += chosen
+            picked[slot] = _fill(chosen)
+        return picked
+
+
+def _fill(terms: Sequence[Term]) -> Fill | None:
+    if len(terms) == 1:
+        return fill_of_term(terms[0])
+    return Fill(tuple(t.term for t in terms), tuple(map(item_of_term, terms))) if terms else None
+
+
+@lru_cache(maxsize=8192)
+def content_words(text: str) -> frozenset[str]:
+    """The words of `text` that say something, without their endings: "wet quays" → {"quay"}."""
+    words = re.findall(r"[^\W\d_]{4,}", normal(text))
+    return frozenset(re.sub(r"(?:ies|es|s|ing|ed|ly)$", "", w) or w for w in words if w not in _IDLE)

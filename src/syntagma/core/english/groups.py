@@ -1,0 +1,114 @@
+"""The parts of a noun group: what leads it (determiner, preposition), where its head ends, whether it can be counted."""
+
+import re
+from functools import lru_cache
+
+from syntagma.core.english import words as w
+from syntagma.core.english.plurals import is_plural
+
+_WORD = re.compile(r"[^\s,;:()]+")
+_LONG = re.compile("|".join(rf"{re.escape(d)}\b" for d in sorted(w.LONG_DETERMINERS, key=len, reverse=True)), re.I)
+_POSSESSIVE = re.compile(r"[A-Z][\w-]*(?:['’]s|s['’])(?=\s)")
+_LINKS = frozenset("of the at on in and de la von van upon".split())
+
+
+@lru_cache(maxsize=8192)
+def split_determiner(text: str) -> tuple[str, str]:
+    """Return (determiner, rest) of a noun group: "the old launch" → ("the", "old launch"); ("", text) where it has none."""
+    long = _LONG.match(text)
+    if long and long.end() < len(text) and text[long.end()] == " ":
+        return text[: long.end()], text[long.end() :].lstrip()
+    possessive = _POSSESSIVE.match(text)
+    if possessive:
+        return possessive.group(), text[possessive.end() :].lstrip()
+    first, space, rest = text.partition(" ")
+    if space and rest.strip() and first.lower() in w.DETERMINERS:
+        return first, rest.lstrip()
+    number = re.fullmatch(r"\d+", first)
+    if space and number and is_plural(text[: head_end(text)].split()[-1]):
+        return first, rest.lstrip()  # "3 gulls", but "a 35 mm lens"
+    return "", text
+
+
+def starts_with_preposition(text: str) -> bool:
+    """Does `text` begin with a preposition that something follows ("on a wet quay")?"""
+    first, space, rest = text.partition(" ")
+    return bool(space and rest.strip()) and first.lower() in w.PREPOSITIONS
+
+
+@lru_cache(maxsize=8192)
+def split_place(text: str) -> tuple[str, str]:
+    """Return (prepositions, noun group): "out on a wet quay" → ("out on", "a wet quay")."""
+    taken = text.split(" ")
+    count = 0
+    while count < len(taken) - 1 and taken[count].lower() in w.PREPOSITIONS:
+        count += 1
+    return " ".join(taken[:count]), " ".join(taken[count:])
+
+
+@lru_cache(maxsize=8192)
+def head_end(text: str) -> int:
+    """Return where the head noun of the group `text` ends: before a preposition, a clause or a participle behind it."""
+    found = list(_WORD.finditer(text))
+    for i, match in enumerate(found):
+        if not i:
+            continue
+        before = text[found[i - 1].end() : match.start()]
+        if re.search(r"[;:()]", before) or ("," in before and _closes(found, i, text)):
+            return found[i - 1].end()
+        word = match.group().lower()
+        if word in w.PREPOSITIONS or word in w.RELATIVES or word in w.AFTER_NOUNS or _participle(found, i):
+            return found[i - 1].end()
+    return found[-1].end() if found else len(text)
+
+
+def _closes(found: list[re.Match], i: int, text: str) -> bool:
+    """A comma between modifiers ("an eerie, fog-bound launch") is no end of the group; one behind the head is."""
+    rest = [m.group().lower() for m in found[i:]]
+    return rest[0] in w.DETERMINERS or rest[0] in w.PREPOSITIONS or rest[0].endswith("ing") or len(rest) > 3
+
+
+def _participle(found: list[re.Match], i: int) -> bool:
+    word = found[i].group().lower()
+    following = found[i + 1].group().lower() if i + 1 < len(found) else ""
+    if word in w.PARTICIPLES or (word.endswith("ed") and "-" not in word and len(word) > 4):
+        return following in w.PREPOSITIONS or following in ("and", "up", "down", "out")
+    if not word.endswith("ing") or "-" in word or len(word) < 5:
+        return False
+    if word in w.ING_NOUNS:
+        return following in w.DETERMINERS  # "a ferry crossing the sound", but "an evening in March"
+    if not following:
+        return i == 1 or found[i - 1].group().lower() not in w.AFTER_NOUNS
+    if following in w.DETERMINERS or following in w.PREPOSITIONS or following.endswith("ly"):
+        return True
+    # "a man mending nets" mends; "an old rowing boat" is a boat
+    rest = [m.group() for m in found[i + 1 :]]
+    tail = next((k for k, x in enumerate(rest) if x.lower() in w.PREPOSITIONS), len(rest))
+    return tail > 0 and (is_plural(rest[tail - 1]) or rest[tail - 1].lower() in w.MASS)
+
+
+@lru_cache(maxsize=8192)
+def countability(text: str) -> str:
+    """Return how free text takes an article: "one", "many", "mass" or "name" (one, where nothing says otherwise)."""
+    head = text[: head_end(text)]
+    parts = head.split()
+    if not parts:
+        return "one"
+    if _is_name(parts, text.split()):
+        return "name"
+    last = parts[-1].strip("\"'“”’.,!?").lower()
+    if is_plural(parts[-1].strip("\"'“”.,!?")):
+        return "many"
+    if last in w.MASS or last.split("-")[-1] in w.MASS:
+        return "mass"
+    if last in ("news", "physics", "mathematics", "gymnastics", "debris", "tennis", "chaos"):
+        return "mass"
+    return "one"
+
+
+def _is_name(head: list[str], every: list[str]) -> bool:
+    """Capitals throughout, but no bare initials: Candle Holm, Moth, Far Tilling."""
+    big = [p for p in every if p.lower() not in _LINKS]
+    if not head[0][:1].isupper():
+        return False
+    return all(p[:1].isupper() and len(p) > 1 and p[1:2].islower() and "-" not in p for p in big)

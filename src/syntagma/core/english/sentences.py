@@ -1,0 +1,69 @@
+"""Where sentences begin and end, counts in words, and lists."""
+
+import re
+
+from syntagma.core.english.words import ABBREVIATIONS, NUMBERS
+
+_CLOSERS = "\"'”’»)]}"
+_OPENERS = "\"'“‘«([{¿¡"
+_STOPS = ".!?…"
+_INITIALS = re.compile(r"(?:^|[\s(\"“])(?:[A-Z]|(?:[A-Za-z]\.)+[A-Za-z])\.$")
+
+
+def has_stop(text: str) -> bool:
+    """Does `text` end in a stop of any kind, looked for through closing quotes and brackets? No second one may follow."""
+    return text.rstrip(_CLOSERS)[-1:] in tuple(_STOPS)
+
+
+def ends_sentence(text: str) -> bool:
+    """Does `text` end a sentence by itself? The stop of "p.m.", "etc." or "J." does not."""
+    bare = text.rstrip(_CLOSERS)
+    if bare[-1:] not in tuple(_STOPS):
+        return False
+    if bare[-1] != ".":
+        return True
+    last = bare.rsplit(None, 1)[-1].lstrip(_OPENERS).lower()
+    return last not in ABBREVIATIONS and not _INITIALS.search(bare)
+
+
+def without_stop(text: str) -> str:
+    """`text` without its own single full stop; an abbreviation, an ellipsis and a question keep theirs."""
+    if text.endswith(".") and not text.endswith("..") and ends_sentence(text):
+        return text[:-1].rstrip()
+    return text
+
+
+def without_end(text: str) -> str:
+    """`text` without the marks that end it, looked for through closing quotes; an abbreviation keeps its stop."""
+    match = re.search(r"[.!?…]+(?=[\"'”’»)\]}]*$)", text)
+    if not match or not match.start() or not ends_sentence(text):
+        return text
+    return text[: match.start()].rstrip() + text[match.end() :]
+
+
+def capitalised(text: str) -> str:
+    """`text` as a sentence starts, through opening quotes: a word with a digit, a slash or a capital of its own stays."""
+    start = len(text) - len(text.lstrip(_OPENERS + " "))
+    word = re.match(r"\S*", text[start:]).group()
+    if not word or not word[0].islower() or re.search(r"[\d/]|[^\W\d_a-z]*[A-Z]", word):
+        return text
+    upper = word[0].upper()
+    return text if len(upper) != 1 else text[:start] + upper + text[start + 1 :]
+
+
+def listed(parts: list[str]) -> list[str]:
+    """The joins of a list of `parts`: what to write before each ("", then ", ", at last " and ")."""
+    return ["" if i == 0 else " and " if i == len(parts) - 1 else ", " for i in range(len(parts))]
+
+
+def count_words(number: int) -> str:
+    """A whole number as prose writes it: in words to twelve, in digits above."""
+    return NUMBERS[number] if 0 <= number < len(NUMBERS) else str(number)
+
+
+def read_count(text: str) -> int | None:
+    """Read a whole number from 1, in digits or in words to twelve; None where `text` is none."""
+    small = text.strip().lower()
+    if small in NUMBERS[1:]:
+        return NUMBERS.index(small)
+    return int(small) if re.fullmatch(r"[1-9][0-9]{0,8}", small) else None

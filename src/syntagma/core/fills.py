@@ -1,0 +1,113 @@
+"""What stands in a slot: terms, free text, lists, counts. Text given becomes a Fill once, and is used many times."""
+
+import re
+import unicodedata
+from collections.abc import Sequence
+from functools import lru_cache
+from typing import NamedTuple
+
+from syntagma.core import english
+from syntagma.core.findings import ERROR, Finding
+from syntagma.core.formula.tree import SlotRule
+from syntagma.core.vocabulary import Term, Vocabulary
+
+Given = str | Sequence[str]
+
+
+class BadFills(Exception):
+    """Fills that can't be used. Carries a finding for each, its place being the slot."""
+
+    def __init__(self, findings: list[Finding]):
+        super().__init__("; ".join(f"{f.place}: {f.message}" for f in findings))
+        self.findings = findings
+
+
+class Item(NamedTuple):
+    """One thing in a slot. `words` is how it reads in a sentence, `tag` how it is named; both without an article of ours."""
+
+    words: str
+    tag: str
+    number: str  # one, many, mass or name
+    place: str = ""
+    clause: str = ""
+    term: Term | None = None
+
+    __eq__, __hash__ = object.__eq__, object.__hash__  # caches go by identity
+
+
+class Fill(NamedTuple):
+    """What stands in one slot: the text as given, and its items. `count` where the slot counts."""
+
+    given: str | tuple[str, ...]
+    items: tuple[Item, ...]
+    count: int = 0
+
+    __eq__, __hash__ = object.__eq__, object.__hash__  # caches go by identity
+
+    @property
+    def terms(self) -> tuple[Term, ...]:
+        return tuple(item.term for item in self.items if item.term)
+
+    @property
+    def shown(self) -> str:
+        """The fill on one line, as a person would type it."""
+        return self.given if isinstance(self.given, str) else "; ".join(self.given)
+
+
+def item_of_term(term: Term) -> Item:
+    """The item that a vocabulary term makes."""
+    return Item(term.phrase or term.term, term.term, term.number, term.place, term.clause, term)
+
+
+def fill_of_term(term: Term) -> Fill:
+    """The fill that a vocabulary term makes by itself."""
+    return Fill(term.term, (item_of_term(term),))
+
+
+def fill_of(rule: SlotRule, given: Given, vocabulary: Vocabulary) -> Fill | None:
+    """Resolve what a person gave for a slot; None where it is blank. Raises BadFills for a count that is none.
+
+    A list is given as a list, or as text with ";" between its members where the slot has a facet or takes several
+    ("\\;" is a semicolon of the text itself).
+    """
+    if rule.number:
+        return _count(rule, given)
+    parts = [given] if isinstance(given, str) else list(given)
+    if isinstance(given, str) and ((rule.facet and rule.facet in vocabulary) or rule.take[1] > 1):
+        parts = re.split(r"(?<!\\);", given)
+    facet = vocabulary[rule.facet] if rule.facet in vocabulary else None
+    items = []
+    for part in parts:
+        text = cleaned(part)
+        if text:
+            term = facet.get(text) if facet else None
+            items.append(item_of_term(term) if term else _free(text))
+    if not items:
+        return None
+    return Fill(given if isinstance(given, str) else tuple(given), tuple(items))
+
+
+def _count(rule: SlotRule, given: Given) -> Fill | None:
+    text = given if isinstance(given, str) else "; ".join(given)
+    if not text.strip():
+        return None
+    number = english.read_count(text)
+    if number is None:
+        raise BadFills([Finding(ERROR, f"“{text}” is no count", "write a whole number from 1: 6, or six", rule.name)])
+    return Fill(text, (Item(english.count_words(number), english.count_words(number), "many"),), number)
+
+
+def cleaned(text: str) -> str:
+    """Free text as a prompt can take it: on one line, without the commas and spaces around it; "" where nothing is said."""
+    text = re.sub(r"\s*[\x00-\x08\x0a-\x1f\x7f-\x9f\u2028\u2029]+\s*", " ", text.replace("\\;", ";"))
+    text = text.strip(" \t\u00a0,;\u3000\u2002-\u200b\ufeff").strip()
+    text = text.strip(",; ")
+    return text if any(unicodedata.category(c)[0] in "LNS" for c in text) else ""
+
+
+@lru_cache(maxsize=4096)
+def _free(text: str) -> Item:
+    determiner, rest = english.split_determiner(text)
+    tag = rest if determiner.lower() in ("a", "an", "the") else text
+    place = text if english.starts_with_preposition(text) else ""
+    return Item(text, tag, english.countability(rest), place)

@@ -1,0 +1,111 @@
+"""The head of a formula: TOML to values, each mistake at its line."""
+
+import re
+import tomllib
+
+from syntagma.core.formula.tree import MEDIA_WORDS, NOT_SLOTS, Head, SlotRule
+from syntagma.core.near import perhaps
+from syntagma.core.places import Mistake, Span, mistake_at, toml_mistake
+
+KEYS = ("about", "when", "media", "slots", "parameters", "example")
+SLOT_KEYS = ("facet", "need", "default", "take", "number", "about")
+
+
+def read_head(source: str, text: str, at: int, start: int, stop: int, end: int) -> tuple[Head, list[Mistake]]:
+    """Read the TOML that stands at `start` to `stop` of `text`; the head with its +++ lines spans `at` to `end`."""
+    return _HeadReader(source, text, at, start, stop, end).read()
+
+
+class _HeadReader:
+    def __init__(self, source: str, text: str, at: int, start: int, stop: int, end: int):
+        self.source, self.text, self.start, self.stop = source, text, start, stop
+        self.raw = text[at:end]
+        self.mistakes: list[Mistake] = []
+
+    def read(self) -> tuple[Head, list[Mistake]]:
+        toml = self.text[self.start : self.stop]
+        try:
+            values = tomllib.loads(toml.replace("\r\n", "\n"))
+        except tomllib.TOMLDecodeError as error:
+            return Head(raw=self.raw), [toml_mistake(self.source, self.text, self.start, self.stop, str(error))]
+        for key in values:
+            if key not in KEYS:
+                remedy = perhaps(key, KEYS, f"the head knows {', '.join(KEYS)}")
+                self._wrong(key, "", f"“{key}” is nothing that a head has", remedy)
+        media = values.get("media", "")
+        if media not in MEDIA_WORDS:
+            self._wrong("media", "", f"“{media}” is no medium", "write image, video or both")
+        texts = {key: self._text(values, key) for key in ("about", "when")}
+        example = {k: _strings(v) for k, v in self._table(values, "example").items()}
+        slots = {name: self._slot(name, rule) for name, rule in self._table(values, "slots").items()}
+        media = "" if media in ("both", "") or media not in MEDIA_WORDS else media
+        parameters = self._table(values, "parameters")
+        return Head(self.raw, media=media, slots=slots, parameters=parameters, example=example, **texts), self.mistakes
+
+    def _text(self, values: dict, key: str) -> str:
+        value = values.get(key, "")
+        if not isinstance(value, str):
+            self._wrong(key, "", f"“{key}” takes text", f'write {key} = "…"')
+            return ""
+        return value
+
+    def _table(self, values: dict, key: str) -> dict:
+        value = values.get(key, {})
+        if not isinstance(value, dict):
+            self._wrong(key, "", f"“{key}” is a table", f"write [{key}] on a line of its own, and its lines below")
+            return {}
+        return value
+
+    def _slot(self, name: str, rule: object) -> SlotRule:
+        if name in NOT_SLOTS:
+            self._wrong(name, "slots", f"“{name}” is no slot name", "a, an, the and as have a meaning of their own")
+        if not isinstance(rule, dict):
+            self._wrong(name, "slots", f"the slot “{name}” takes a table", f'write {name} = {{ facet = "…" }}')
+            return SlotRule(name, name, True)
+        kinds = {"facet": str, "need": bool, "number": bool, "about": str}
+        for key, value in rule.items():
+            if key not in SLOT_KEYS:
+                remedy = perhaps(key, SLOT_KEYS, f"a slot knows {', '.join(SLOT_KEYS)}")
+                self._wrong(name, "slots", f"“{key}” is nothing that a slot has", remedy, key)
+            elif key in kinds and not isinstance(value, kinds[key]):
+                self._wrong(name, "slots", f"“{key}” of “{name}” takes {'true or false' if kinds[key] is bool else 'text'}", "", key)
+        default = rule.get("default", ())
+        number = rule.get("number") is True or name == "count"
+        return SlotRule(
+            name,
+            facet=rule["facet"] if isinstance(rule.get("facet"), str) else name,
+            declared="facet" in rule,
+            need=rule.get("need") is True,
+            default=(values,) if isinstance(values := _strings(default), str) else values,
+            take=self._take(name, rule.get("take", 1)),
+            number=number,
+            about=rule.get("about") if isinstance(rule.get("about"), str) else "",
+        )
+
+    def _take(self, name: str, take: object) -> tuple[int, int]:
+        pair = [take, take] if isinstance(take, int) else take
+        if isinstance(pair, list) and len(pair) == 2 and all(type(n) is int for n in pair) and 1 <= pair[0] <= pair[1]:
+            return pair[0], pair[1]
+        self._wrong(name, "slots", f"“take” of “{name}” is no range", "write take = 2, or take = [1, 3]", "take")
+        return 1, 1
+
+    def _wrong(self, key: str, table: str, message: str, remedy: str, inside: str = "") -> None:
+        """A mistake at the line where `key` is given, in `table` where one is named, at `inside` in that line."""
+        toml = self.text[self.start : self.stop]
+        from_ = 0
+        if table:
+            section = re.search(rf"^\s*\[\s*{table}\b", toml, re.M)
+            from_ = section.end() if section else 0
+        spot = re.compile(rf"^[ \t]*(?:\[\s*(?:{table}\.)?|{table}\.)?[\"']?({re.escape(key)})[\"']?", re.M).search(toml, from_)
+        at, width = (spot.start(1), len(key)) if spot else (0, 1)
+        if inside and spot:
+            deeper = re.search(rf"\b{re.escape(inside)}\b", toml[spot.end() :])
+            if deeper:
+                at, width = spot.end() + deeper.start(), len(inside)
+        span = Span(self.start + at, self.start + at + width)
+        self.mistakes.append(mistake_at(self.source, self.text, span, message, remedy or "see docs/formulas.md"))
+
+
+def _strings(value: object) -> str | tuple[str, ...]:
+    """A value of the head as fills are: text, or a list of texts."""
+    return tuple(str(v) for v in value) if isinstance(value, list | tuple) else str(value)

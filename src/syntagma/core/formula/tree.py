@@ -1,0 +1,163 @@
+"""The tree of a formula: small frozen nodes, each with its span and with the exact text that it was read from."""
+
+from collections.abc import Iterator, Mapping
+from types import MappingProxyType
+from typing import NamedTuple
+
+from syntagma.core.places import Span
+
+ARTICLES = ("a", "an", "the")
+FORMS = ("place", "clause", "plural")
+NOT_SLOTS = (*ARTICLES, "as")
+MEDIA_WORDS = ("", "image", "video", "both")
+
+
+class Text(NamedTuple):
+    """Glue: `raw` as it stands in the file, escapes and all."""
+
+    raw: str
+    span: Span
+
+
+class Word(NamedTuple):
+    """One part of a noun group. `kind`: article, slot, quote, as, form or space; `value`: what it says."""
+
+    kind: str
+    raw: str
+    value: str
+    span: Span
+
+
+class Group(NamedTuple):
+    """A noun group in brackets. The last slot is its head."""
+
+    words: tuple[Word, ...]
+    span: Span
+
+    def of(self, kind: str) -> tuple[str, ...]:
+        """The values of its words of one kind."""
+        return tuple(word.value for word in self.words if word.kind == kind)
+
+    @property
+    def slots(self) -> tuple[str, ...]:
+        return self.of("slot")
+
+    @property
+    def head(self) -> str:
+        return self.slots[-1]
+
+    @property
+    def article(self) -> str:
+        """"a", "the" or ""."""
+        return (self.of("article") or ("",))[0]
+
+    @property
+    def form(self) -> str:
+        """"place", "clause", "plural" or ""."""
+        return (self.of("form") or ("",))[0]
+
+
+class Option(NamedTuple):
+    """What stands in braces: it goes when a slot inside it is blank."""
+
+    children: tuple["Text | Group", ...]
+    span: Span
+
+
+Node = Text | Group | Option
+
+
+class Phrase(NamedTuple):
+    """One line with a label, or one part of a formula given on one line.
+
+    The parts of the line, written one behind the other, are the line: `indent`, `label_raw` (label and mark), `gap`,
+    `join_raw` ("~" or nothing), the body, `tail` (spaces at its end) and `ending`.
+    """
+
+    label: str
+    mark: str
+    body: tuple[Node, ...]
+    span: Span
+    indent: str = ""
+    label_raw: str = ""
+    gap: str = ""
+    join_raw: str = ""
+    tail: str = ""
+    ending: str = ""
+
+    @property
+    def negative(self) -> bool:
+        return self.label == "-"
+
+    @property
+    def joined(self) -> bool:
+        """Does the line follow the one before with a space instead of a comma?"""
+        return bool(self.join_raw)
+
+    def groups(self) -> Iterator[Group]:
+        """Every noun group of the phrase, those in braces too, in order."""
+        for node in self.body:
+            yield from (n for n in (node.children if isinstance(node, Option) else (node,)) if isinstance(n, Group))
+
+    @property
+    def slots(self) -> tuple[str, ...]:
+        """The names of its slots in order, each once."""
+        return tuple(dict.fromkeys(name for group in self.groups() for name in group.slots))
+
+
+class Aside(NamedTuple):
+    """A line that writes nothing: blank, a comment, or one that could not be read."""
+
+    raw: str
+    span: Span
+
+
+class SlotRule(NamedTuple):
+    """What a slot takes. `facet` is "" for a free slot; `take` the least and the most that a pick may choose."""
+
+    name: str
+    facet: str
+    declared: bool = False
+    need: bool = False
+    default: tuple[str, ...] = ()
+    take: tuple[int, int] = (1, 1)
+    number: bool = False
+    about: str = ""
+
+
+class Head(NamedTuple):
+    """The TOML between two lines of +++, as text and as values."""
+
+    raw: str = ""
+    about: str = ""
+    when: str = ""
+    media: str = ""
+    slots: Mapping[str, SlotRule] = MappingProxyType({})
+    parameters: Mapping[str, object] = MappingProxyType({})
+    example: Mapping[str, str | tuple[str, ...]] = MappingProxyType({})
+
+
+class Formula(NamedTuple):
+    """A whole formula: its head, and its lines in order."""
+
+    name: str
+    head: Head
+    lines: tuple[Phrase | Aside, ...]
+    source: str = ""
+    text: str = ""
+    start: str = ""  # a byte order mark, where the file has one
+
+    @property
+    def phrases(self) -> tuple[Phrase, ...]:
+        """The phrases that make the text, without the negative ones."""
+        return tuple(line for line in self.lines if isinstance(line, Phrase) and not line.negative)
+
+    @property
+    def negatives(self) -> tuple[Phrase, ...]:
+        return tuple(line for line in self.lines if isinstance(line, Phrase) and line.negative)
+
+    @property
+    def slots(self) -> tuple[SlotRule, ...]:
+        """What each slot takes, in the order in which the slots stand."""
+        names = dict.fromkeys(name for p in (*self.phrases, *self.negatives) for name in p.slots)
+        return tuple(self.head.slots.get(n) or SlotRule(n, n, number=n == "count") for n in names)

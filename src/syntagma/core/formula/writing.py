@@ -1,0 +1,25 @@
+"""Tree to text: the same file again, byte for byte."""
+
+from syntagma.core.formula.tree import Aside, Formula, Group, Node, Option, Phrase, Text
+
+
+def write_formula(formula: Formula) -> str:
+    """The text of `formula`, exactly as it was read."""
+    return formula.start + formula.head.raw + "".join(_line(line) for line in formula.lines)
+
+
+def _line(line: Phrase | Aside) -> str:
+    if isinstance(line, Aside):
+        return line.raw
+    body = "".join(_node(node) for node in line.body)
+    return line.indent + line.label_raw + line.gap + line.join_raw + body + line.tail + line.ending
+
+
+def _node(node: Node) -> str:
+    match node:
+        case Text():
+            return node.raw
+        case Group():
+            return f"[{''.join(word.raw for word in node.words)}]"
+        case Option():
+            return "{" + "".join(_node(child) for child in node.children) + "}"

@@ -1,0 +1,125 @@
+"""Noun groups into words: article, count, modifiers, head, quoted words, in the form that the formula asks for."""
+
+from syntagma.core import english
+from syntagma.core.drafting import Noun
+from syntagma.core.fills import Item
+from syntagma.core.realising.pieces import Piece
+
+
+def in_prose(noun: Noun) -> list[Piece]:
+    """A noun group as a sentence has it: "an eerie pilot launch and a car ferry"."""
+    group = _Group(noun)
+    items = noun.fills[noun.group.head].items
+    pieces: list[Piece] = []
+    for i, (join, item) in enumerate(zip(english.listed(list(items)), items, strict=True)):
+        if join:
+            pieces.append(Piece(join))
+        last = i == len(items) - 1
+        pieces += group.member(item, with_modifiers=i == 0, last=last)
+    return pieces
+
+
+def in_tags(noun: Noun) -> list[list[Piece]]:
+    """A noun group as tags, one a member of its list: no article, no sentence forms."""
+    group = _Group(noun)
+    tags = []
+    for i, item in enumerate(noun.fills[noun.group.head].items):
+        pieces = group.modifiers() if i == 0 else []
+        if group.count:
+            pieces = [group.count_piece(), Piece(" "), *pieces]
+        text = group.counted(english.without_stop(item.tag), item)
+        tags.append([*pieces, Piece(text, noun.group.head, item), *group.behind(item)])
+    return tags
+
+
+class _Group:
+    """One noun group while it is written."""
+
+    def __init__(self, noun: Noun):
+        self.noun = noun
+        self.head = noun.group.head
+        self.form = noun.group.form
+        words = [w for w in noun.group.words if w.kind in ("slot", "quote")]
+        at = max(i for i, w in enumerate(words) if w.kind == "slot")
+        self.before = words[:at]
+        self.after = " ".join(w.value for w in words[at + 1 :])
+        self.count = next((f.count for name, f in noun.fills.items() if name != self.head and f.count), 0)
+        self.many = self.form == "plural" or self.count > 1
+
+    def member(self, item: Item, with_modifiers: bool, last: bool) -> list[Piece]:
+        """One item of the head, with all that belongs to it."""
+        words = item.words if last else english.without_stop(item.words)
+        if self.form == "clause" and item.clause:
+            return [Piece(item.clause, self.head, item)]
+        prepositions = ""
+        if self.form == "place":
+            prepositions, words = english.split_place(item.place) if item.place else ("in", words)
+        determiner, rest = english.split_determiner(words)
+        modifiers = self.modifiers() if with_modifiers else []
+        core = self.counted(rest, item)
+        pieces = [*modifiers, Piece(core, self.head, item), *self.behind(item)]
+        lead = self._determiner(determiner, item, bool(prepositions and item.place), "".join(p.text for p in pieces))
+        front = " ".join(part for part in (prepositions, lead) if part)
+        return [Piece(front + " ", self.head, item), *pieces] if front else pieces
+
+    def _determiner(self, own: str, item: Item, settled: bool, following: str) -> str:
+        """The article or its like: one's own, a count, or what the formula asks for, by the sound of `following`."""
+        article = self.noun.group.article
+        if self.count:
+            number = self.count_piece().text
+            the = article == "the" and not own
+            keeps = own.lower() not in ("", "a", "an", "some", "one")
+            return f"{own} {number}" if keeps else f"the {number}" if the else number
+        if own.lower() in ("a", "an"):
+            if self.many:
+                return ""
+            found = english.article(following)
+            return found.capitalize() if own[0].isupper() else found
+        if own or settled:
+            return own
+        number = self._number(item)
+        if self.form == "place" and not item.place:
+            article = article or "a"
+        if article == "the":
+            return "" if number == "name" else "the"
+        return english.article(following) if article and number == "one" and not self.many else ""
+
+    def _number(self, item: Item) -> str:
+        """What decides the article: the head, or the quoted noun that stands behind it or leads to it with "of"."""
+        if self.after:
+            return english.countability(self.after)
+        if self.before and self.before[-1].kind == "quote" and self.before[-1].value.split()[-1:] == ["of"]:
+            return english.countability(self.before[-1].value)
+        return item.number
+
+    def counted(self, text: str, item: Item) -> str:
+        """The head's words in the number wanted; quoted words behind it take the plural in its place."""
+        return english.plural(text) if self.many and not self.after and item.number in ("one", "name") else text
+
+    def behind(self, item: Item) -> list[Piece]:
+        """The quoted words behind the head."""
+        if not self.after:
+            return []
+        after = english.plural(self.after) if self.many else self.after
+        return [Piece(" "), Piece(after, self.head, item)]
+
+    def count_piece(self) -> Piece:
+        return Piece(english.count_words(self.count), next(n for n, f in self.noun.fills.items() if f.count))
+
+    def modifiers(self) -> list[Piece]:
+        """The words before the head, each with a space behind it; several in one slot take commas."""
+        pieces: list[Piece] = []
+        for word in self.before:
+            if word.kind == "quote":
+                pieces += [Piece(word.value, self.head), Piece(" ")]
+                continue
+            fill = self.noun.fills.get(word.value)
+            if not fill or fill.count:
+                continue
+            for i, item in enumerate(fill.items):
+                determiner, rest = english.split_determiner(item.words)
+                text = rest if determiner.lower() in ("a", "an", "the") else item.words
+                pieces += [Piece(", ")] if i else []
+                pieces.append(Piece(english.without_stop(text), word.value, item))
+            pieces.append(Piece(" "))
+        return pieces

@@ -1,0 +1,216 @@
+"""Prose: phrases into sentences. Seams are decided last, between what survived."""
+
+import re
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from syntagma.core import english
+from syntagma.core.drafting import DraftPhrase, Glue, Mark, PhrasePlan
+from syntagma.core.realising.nouns import in_prose
+from syntagma.core.realising.pieces import Piece, joined
+
+SOFT = (",", ";", ":", "–", "—")
+
+
+class Line(NamedTuple):
+    """A phrase in words, ready to be joined: as it stands in mid-sentence and at the start of one."""
+
+    text: str
+    opening: str  # the text as a sentence begins with it
+    mark: str  # the end mark still to be written behind it
+    ends: bool  # it ends a sentence
+    stopped: bool  # its text ends in a stop of some kind, so that no other may follow
+    soft: bool  # what follows takes a space and no comma
+    closed: bool  # its last slot was filled
+    joined: bool
+    hanging: bool
+    pieces: tuple[Piece, ...]
+
+    __eq__, __hash__ = object.__eq__, object.__hash__  # caches go by identity
+
+
+class Prose:
+    """The register in which a prompt is sentences."""
+
+    def __init__(self, final_stop: bool | None = None, separator: str = ""):
+        self.final_stop = final_stop
+
+    def line(self, phrase: DraftPhrase) -> Line:
+        """A phrase in words, its seams still open."""
+        plan = phrase.plan
+        pieces = _pieces(phrase)
+        text = joined(pieces)
+        first = next((p for p in pieces if p.text), None)
+        small_name = first and first.item and first.item.term and first.item.number == "name"
+        stopped = english.has_stop(text)
+        sentence = plan.end[-1:] in tuple(".!?…") and plan.end != ""
+        return Line(
+            text,
+            opening=text if small_name else english.capitalised(text),
+            mark="" if stopped else plan.end,
+            ends=sentence or english.ends_sentence(text),
+            stopped=stopped,
+            soft=plan.end in (";", ":") or text.endswith(SOFT) or plan.hanging,
+            closed=phrase.closed,
+            joined=plan.joined,
+            hanging=plan.hanging,
+            pieces=tuple(p._replace(label=plan.label) for p in pieces),
+        )
+
+    def write(self, lines: Sequence[Line | None], plans: Sequence[PhrasePlan]) -> "Chain":
+        """Join the lines that survive."""
+        return Chain(self, lines, plans)
+
+    def tail(self, last: Line, stop: bool) -> str:
+        """What stands behind the last line: its own end mark, as far as the model wants a final stop."""
+        if last.stopped:
+            return ""
+        mark = last.mark if last.ends else "." if stop else ""
+        if self.final_stop:
+            return mark or "."
+        return "" if self.final_stop is False and mark == "." else mark
+
+
+class Chain:
+    """Lines joined: `parts` is a text for every phrase (blank where it has gone) and one more for the final stop.
+
+    When a line is changed for another, only its own part, the next one and the final stop are written again.
+    """
+
+    def __init__(self, register: Prose, lines: Sequence[Line | None], plans: Sequence[PhrasePlan]):
+        self.register = register
+        self.lines = _without_hanging_lines(lines)
+        self.parts = [""] * (len(plans) + 1)
+        self.links: list[tuple[int, bool, bool]] = []  # the line before (-1: none), a stop passed back to it, no gap
+        self.following = [-1] * len(plans)
+        before, stop = -1, False
+        for i, plan in enumerate(plans):
+            self.links.append((before, stop and before >= 0, before == i - 1))
+            if self.lines[i] is not None:
+                if before >= 0:
+                    self.following[before] = i
+                before, stop = i, False
+            elif lines[i] is None:
+                stop = stop or (plan.end != "" and plan.end[-1] in ".!?…")
+        self.last, self.last_stop = before, stop
+        for i, line in enumerate(self.lines):
+            if line is not None:
+                self.parts[i] = "".join(self.seam(i))
+        self._close()
+
+    def change(self, i: int, line: Line | None) -> bool:
+        """Put another line in the place of line `i`; False where too much hangs on it, and all must be written again."""
+        old = self.lines[i]
+        if line is None or old is None:
+            return False
+        self.lines[i] = line
+        self.parts[i] = "".join(self.seam(i))
+        following = self.following[i]
+        if following >= 0:
+            self.parts[following] = "".join(self.seam(following))
+        else:
+            self._close()
+        return True
+
+    def reach(self, i: int) -> tuple[int, int, tuple] | None:
+        """The parts that another line in the place of line `i` would change, from and to, and the lines beside them;
+        None where the line has gone."""
+        if self.lines[i] is None:
+            return None
+        following = self.following[i]
+        before = self.links[i][0]
+        stop = following + 1 if following >= 0 else len(self.parts)
+        beside = tuple(self.lines[k] if k >= 0 else None for k in (before, following))
+        return i, stop, (*beside, self.links[i][1:], self.last_stop)
+
+    def seam(self, i: int) -> tuple[str, str]:
+        """What stands before line `i`, and the line as it reads there."""
+        before_at, stop, no_gap = self.links[i]
+        line = self.lines[i]
+        if before_at < 0:
+            return "", line.opening
+        before = self.lines[before_at]
+        if before.ends:
+            return before.mark + " ", line.opening
+        if stop:
+            return (" " if before.stopped else ". "), line.opening
+        if before.soft:
+            return before.mark + " ", line.text
+        if line.joined and no_gap and before.closed:
+            return " ", line.text
+        return ", ", line.text
+
+    def pieces(self) -> list[Piece]:
+        """The whole text as pieces that know their phrase, slot and term."""
+        out: list[Piece] = []
+        for i, line in enumerate(self.lines):
+            if line is None:
+                continue
+            between, text = self.seam(i)
+            out.append(Piece(between))
+            at = 0
+            for piece in line.pieces:  # the opening form differs in case only
+                out.append(piece._replace(text=text[at : at + len(piece.text)]))
+                at += len(piece.text)
+        return [p for p in (*out, Piece(self.parts[-1])) if p.text]
+
+    def _close(self) -> None:
+        self.parts[-1] = self.register.tail(self.lines[self.last], self.last_stop) if self.last >= 0 else ""
+
+
+def _without_hanging_lines(lines: Sequence[Line | None]) -> list[Line | None]:
+    """`lines` without the fixed words that lean on a line which has gone."""
+    kept = list(lines)
+    for i in range(len(kept) - 1, -1, -1):
+        line = kept[i]
+        if line and line.hanging and (i + 1 == len(kept) or kept[i + 1] is None):
+            kept[i] = None
+    return kept
+
+
+def _pieces(phrase: DraftPhrase) -> list[Piece]:
+    """The words of a phrase, with no doubled space or comma and no comma behind a stop."""
+    out: list[Piece] = []
+    after_opening = False
+    for part in phrase.parts:
+        match part:
+            case Mark(opening=True):
+                out.append(Piece(part.text))
+                after_opening = True
+            case Mark():
+                _trim_end(out, " ")
+                out.append(Piece(part.text))
+            case Glue():
+                text = part.text.lstrip() if after_opening else part.text
+                _add_glue(out, re.sub(r" {2,}", " ", text))
+                after_opening = after_opening and not text
+            case _:
+                out += in_prose(part)
+                after_opening = False
+    _trim_end(out, " ")
+    if out:
+        out[0] = out[0]._replace(text=out[0].text.lstrip(" "))
+    return [p for p in out if p.text]
+
+
+def _add_glue(out: list[Piece], text: str) -> None:
+    if not text:
+        return
+    said = joined(out)
+    if said:
+        if text.strip(" ") and out[-1].item and not text.startswith(tuple(".!?")):
+            out[-1] = out[-1]._replace(text=english.without_stop(out[-1].text))
+            said = joined(out)
+        bare = text.lstrip(" ")
+        if bare.startswith(",") and (english.ends_sentence(said) or said.rstrip().endswith(SOFT)):
+            text = " " + bare[1:].lstrip(" ")
+        if text[:1] in ",;:.!?":
+            _trim_end(out, " ")
+        elif text.startswith(" ") and said.endswith(" "):
+            text = text[1:]
+    out.append(Piece(text))
+
+
+def _trim_end(out: list[Piece], signs: str) -> None:
+    if out:
+        out[-1] = out[-1]._replace(text=out[-1].text.rstrip(signs))

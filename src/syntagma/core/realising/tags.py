@@ -1,0 +1,103 @@
+"""Tags: each noun group a tag, in order, with a separator between; glue is not written."""
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from syntagma.core import english
+from syntagma.core.drafting import DraftPhrase, Glue, Mark, PhrasePlan
+from syntagma.core.realising.nouns import in_tags
+from syntagma.core.realising.pieces import Piece, joined
+
+
+class TagLine(NamedTuple):
+    """A phrase as tags. `text` is them joined; `names` what each says, for telling one said twice."""
+
+    text: str
+    names: tuple[str, ...]
+    tags: tuple[tuple[Piece, ...], ...]
+
+    __eq__, __hash__ = object.__eq__, object.__hash__  # caches go by identity
+
+
+class Tags:
+    """The register in which a prompt is a row of tags."""
+
+    def __init__(self, final_stop: bool | None = None, separator: str = ""):
+        self.separator = separator or ", "
+
+    def line(self, phrase: DraftPhrase) -> TagLine | None:
+        """A phrase as tags; None where it is glue only that leads to another line."""
+        plan = phrase.plan
+        if plan.slots:
+            tags = [t for part in phrase.parts if not isinstance(part, Glue | Mark) for t in in_tags(part)]
+        elif plan.hanging:
+            return None
+        else:
+            tags = [[Piece("".join(p.text for p in phrase.parts).strip())]]
+        for tag in tags:  # a separator follows: no tag keeps an end mark
+            tag[-1] = tag[-1]._replace(text=english.without_end(tag[-1].text))
+        labelled = tuple(tuple(p._replace(label=plan.label) for p in tag) for tag in tags)
+        names = tuple(joined(tag) for tag in labelled)
+        return TagLine(self.separator.join(names), names, labelled)
+
+    def write(self, lines: Sequence[TagLine | None], plans: Sequence[PhrasePlan]) -> "TagRow":
+        """Join the tags of the lines that survive."""
+        return TagRow(self, lines)
+
+
+class TagRow:
+    """Tags joined: `parts` is a text for every phrase, blank where it has gone. A tag is written once, where it stands first."""
+
+    def __init__(self, register: Tags, lines: Sequence[TagLine | None]):
+        self.register = register
+        self.lines = list(lines)
+        self._write()
+
+    def change(self, i: int, line: TagLine | None) -> bool:
+        """Put another line in the place of line `i`."""
+        old = self.lines[i]
+        self.lines[i] = line
+        if old is None or line is None or self.doubled or not self.said.isdisjoint(line.names):
+            self._write()
+            return True
+        self.said = (self.said - set(old.names)) | set(line.names)
+        self.parts[i] = line.text if i == self.first else self.register.separator + line.text
+        return True
+
+    def reach(self, i: int) -> tuple[int, int, tuple] | None:
+        """The parts that another line in the place of line `i` would change, from and to, and what that depends on;
+        None where that can't be said: the line has gone, or a tag stands twice."""
+        if self.lines[i] is None or self.doubled:
+            return None
+        others = frozenset(n for k, line in enumerate(self.lines) if line and k != i for n in line.names)
+        return i, i + 1, (i == self.first, others)
+
+    def _write(self) -> None:
+        self.said: set[str] = set()
+        self.doubled = False
+        self.first = -1
+        self.parts: list[str] = []
+        for i, line in enumerate(self.lines):
+            names = [n for n in line.names if n not in self.said] if line else []
+            new = list(dict.fromkeys(names))
+            self.doubled = self.doubled or bool(line and len(new) < len(line.names))
+            self.said.update(new)
+            text = self.register.separator.join(new)
+            if text and self.first >= 0:
+                text = self.register.separator + text
+            elif text:
+                self.first = i
+            self.parts.append(text)
+
+    def pieces(self) -> list[Piece]:
+        """The whole text as pieces that know their phrase, slot and term."""
+        out: list[Piece] = []
+        said: set[str] = set()
+        for line in self.lines:
+            for name, tag in zip(line.names, line.tags, strict=True) if line else ():
+                if name in said:
+                    continue
+                said.add(name)
+                out += [Piece(self.register.separator)] if out else []
+                out += tag
+        return [p for p in out if p.text]

@@ -1,0 +1,182 @@
+"""Vocabularies: terms in facets, in layers of which the later one wins."""
+
+import re
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from functools import lru_cache
+from types import MappingProxyType
+from typing import NamedTuple
+
+NUMBERS = ("one", "many", "mass", "name")
+MEDIA = ("image", "video")
+COLUMNS = ("term", "number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "media")
+
+
+class Term(NamedTuple):
+    """One entry of a facet. The columns are those of docs/vocabulary.md; `extra` carries a person's own columns."""
+
+    facet: str
+    term: str
+    number: str = "one"
+    phrase: str = ""
+    place: str = ""
+    clause: str = ""
+    gloss: str = ""
+    tags: tuple[str, ...] = ()
+    aka: tuple[str, ...] = ()
+    clashes: tuple[str, ...] = ()
+    media: str = ""
+    extra: Mapping[str, str] = MappingProxyType({})
+    layer: str = ""
+
+    def record(self) -> dict[str, object]:
+        """The term as `--json` gives it, blank columns left out."""
+        row: dict[str, object] = {"facet": self.facet}
+        row |= {column: getattr(self, column) for column in COLUMNS}
+        return {k: list(v) if isinstance(v, tuple) else v for k, v in (row | dict(self.extra)).items() if v}
+
+
+class BadRow(ValueError):
+    """A row that makes no term. The message says what is wrong, `remedy` what to write instead."""
+
+    def __init__(self, message: str, remedy: str):
+        super().__init__(message)
+        self.remedy = remedy
+
+
+def term_of_row(facet: str, row: Mapping[str, str], layer: str = "") -> Term:
+    """Make a term of one row of a vocabulary file (column → cell). Raises BadRow."""
+    name = row.get("term", "").strip()
+    if not name:
+        raise BadRow("the term is blank", "write the term into the first column, or delete the row")
+    number = row.get("number", "").strip().lower() or "one"
+    if number not in NUMBERS:
+        raise BadRow(f"“{number}” is no number", "write one (or nothing), many, mass or name")
+    media = row.get("media", "").strip().lower()
+    if media == "both":
+        media = ""
+    if media and media not in MEDIA:
+        raise BadRow(f"“{media}” is no medium that a generator makes", "write image, video, or nothing for both")
+    cells = {column: row.get(column, "").strip() for column in ("phrase", "place", "clause", "gloss")}
+    lists = {column: split_list(row.get(column, "")) for column in ("tags", "aka", "clashes")}
+    extra = {k: v for k, v in row.items() if k not in COLUMNS}
+    return Term(facet, name, number, media=media, extra=extra, layer=layer, **cells, **lists)
+
+
+def split_list(cell: str) -> tuple[str, ...]:
+    """The members of a `;`-separated cell, trimmed, blank ones left out."""
+    return tuple(part.strip() for part in cell.split(";") if part.strip())
+
+
+@lru_cache(maxsize=16384)
+def normal(text: str) -> str:
+    """The form in which two spellings count as the same: small letters, hyphens as spaces, one space."""
+    return re.sub(r"[\s\-‐‑–_]+", " ", text.casefold().replace("’", "'")).strip()
+
+
+class Facet:
+    """One kind of choice: its terms in order, found by name or by other spelling."""
+
+    def __init__(self, name: str, terms: Iterable[Term]):
+        self.name = name
+        by_name: dict[str, Term] = {}
+        for term in terms:  # a later layer replaces a term of the same name where it stood
+            by_name[normal(term.term)] = term
+        self._by_name = by_name
+        self.terms = tuple(by_name.values())
+        self._aka: dict[str, Term] | None = None
+
+    def get(self, text: str) -> Term | None:
+        """The term called `text` (any case, hyphens or spaces), or None."""
+        return self._by_name.get(normal(text))
+
+    def known_as(self, text: str) -> Term | None:
+        """The term that has `text` among its other spellings, or None."""
+        if self._aka is None:
+            self._aka = {normal(other): term for term in self.terms for other in term.aka}
+        return self._aka.get(normal(text))
+
+    def __len__(self) -> int:
+        return len(self.terms)
+
+    def __iter__(self) -> Iterator[Term]:
+        return iter(self.terms)
+
+
+class Vocabulary:
+    """All facets in force. Each is read when it is first asked for.
+
+    `names` are the facets that there are; `load` gives the terms of one, earlier layers first.
+    """
+
+    def __init__(self, names: Iterable[str], load: Callable[[str], Iterable[Term]]):
+        self.names = tuple(sorted(names))
+        self._load = load
+        self._facets: dict[str, Facet] = {}
+
+    def __contains__(self, name: str) -> bool:
+        return name in self._facets or name in self.names
+
+    def __getitem__(self, name: str) -> Facet:
+        """The facet called `name`. Raises KeyError where there is none."""
+        if name not in self._facets:
+            if name not in self.names:
+                raise KeyError(name)
+            self._facets[name] = Facet(name, self._load(name))
+        return self._facets[name]
+
+    def __iter__(self) -> Iterator[Facet]:
+        return (self[name] for name in self.names)
+
+
+def clash(a: Term, b: Term) -> bool:
+    """Do two terms contradict each other, by either's `clashes` (a term, or a #tag)?"""
+    return _against(a, b) or _against(b, a)
+
+
+def _against(a: Term, b: Term) -> bool:
+    if not a.clashes:
+        return False
+    names = {normal(b.term)} | {"#" + tag for tag in b.tags}
+    return any((c if c.startswith("#") else normal(c)) in names for c in a.clashes)
+
+
+def search(facets: Iterable[Facet], text: str) -> list[Term]:
+    """The terms that answer `text`, best first: by their name, other spellings, tags and gloss; typing errors forgiven."""
+    from rapidfuzz import fuzz, utils
+
+    wanted = [w for w in utils.default_process(text).split() if w not in _IDLE]
+    if not wanted:
+        return []
+    scored: list[tuple[float, int, Term]] = []
+    for term in (t for facet in facets for t in facet):
+        score = max(_score(wanted, term, fuzz), 0)
+        if score >= 0.5:
+            scored.append((-score, len(scored), term))
+    best = -min(scored)[0] if scored else 0
+    return [term for score, _, term in sorted(scored, key=lambda s: s[:2]) if -score >= 0.6 * best]
+
+
+_IDLE = frozenset("a an the of in on at and or with for to by".split())
+_WEIGHTS = (("term", 1.0), ("aka", 0.9), ("tags", 0.6), ("gloss", 0.45))
+
+
+def _score(wanted: list[str], term: Term, fuzz) -> float:
+    """0 to 1: the share of the wanted words found, each where it counts most."""
+    total = 0.0
+    fields = []
+    for name, weight in _WEIGHTS:
+        value = getattr(term, name)
+        words = normal(" ".join(value) if isinstance(value, tuple) else value).replace(",", " ").split()
+        fields.append((weight, words))
+    for word in wanted:
+        best = 0.0
+        for weight, words in fields:
+            for other in words:
+                if word == other:
+                    best = max(best, weight)
+                elif len(word) > 3 and other.startswith(word[: max(4, len(word) - 2)]):
+                    best = max(best, 0.85 * weight)
+                elif len(word) > 3 and weight > 0.5 and fuzz.ratio(word, other) >= 80:
+                    best = max(best, 0.75 * weight)
+        total += best
+    return total / len(wanted)

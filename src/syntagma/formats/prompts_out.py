@@ -1,0 +1,139 @@
+"""Prompts out, by the ending of the file: .txt .csv .jsonl .json .md. Each writer takes records one after the other."""
+
+import csv
+import re
+from collections.abc import Mapping, Sequence
+from typing import TextIO
+
+Record = Mapping[str, object]
+
+
+class TextOut:
+    """One prompt a line, ready to paste. Takes texts, not records."""
+
+    records = False
+
+    def __init__(self, file: TextIO, columns: Sequence[str] = ()):
+        self._write = file.write
+
+    def add(self, text: str) -> None:
+        self._write(f"{text}\n")
+
+    def add_all(self, texts: Sequence[str]) -> None:
+        if texts:
+            self._write("\n".join((*texts, "")))
+
+    def close(self) -> None:
+        pass
+
+
+class JsonLinesOut:
+    """One record a line."""
+
+    records = True
+
+    def __init__(self, file: TextIO, columns: Sequence[str] = ()):
+        from orjson import OPT_APPEND_NEWLINE, dumps
+
+        self._write, self._dumps, self._option = file.buffer.write, dumps, OPT_APPEND_NEWLINE
+
+    def add(self, record: Record) -> None:
+        self._write(self._dumps(record, None, self._option))
+
+    def close(self) -> None:
+        pass
+
+
+class JsonOut:
+    """One array of records."""
+
+    records = True
+
+    def __init__(self, file: TextIO, columns: Sequence[str] = ()):
+        from orjson import OPT_INDENT_2, dumps
+
+        self._write, self._dumps, self._option = file.buffer.write, dumps, OPT_INDENT_2
+        self._lead = b"[\n"
+
+    def add(self, record: Record) -> None:
+        self._write(self._lead + self._dumps(record, None, self._option))
+        self._lead = b",\n"
+
+    def close(self) -> None:
+        self._write(b"[]\n" if self._lead == b"[\n" else b"\n]\n")
+
+
+class CsvOut:
+    """A table: id, formula, model, text and negative text, a column for each slot and parameter, size and findings."""
+
+    records = True
+
+    def __init__(self, file: TextIO, columns: Sequence[str] = ()):
+        self._slots = [c for c in columns]
+        self._out = csv.writer(file)
+        self._out.writerow(
+            ["id", "formula", "model", "text", "negative", *self._slots, "parameters", "changes", "used", "limit", "unit", "findings"]
+        )
+
+    def add(self, record: Record) -> None:
+        fills = record.get("fills", {})
+        size = record.get("size", {}).get("text", {})
+        self._out.writerow(
+            [record["id"], record["formula"], record.get("model", ""), record["text"], record.get("negative", "")]
+            + [cell(fills.get(slot, "")) for slot in self._slots]
+            + ["; ".join(f"{k}={v}" for k, v in record.get("parameters", {}).items()), "; ".join(changes(record))]
+            + [size.get("used", len(record["text"])), size.get("limit", ""), size.get("unit", "characters")]
+            + ["; ".join(f["message"] for f in record.get("findings", ()))]
+        )
+
+    def close(self) -> None:
+        pass
+
+
+class MarkdownOut:
+    """A page to read and to copy from: each prompt under a heading that says what differs."""
+
+    records = True
+
+    def __init__(self, file: TextIO, columns: Sequence[str] = ()):
+        self._write = file.write
+        self._number = 0
+
+    def add(self, record: Record) -> None:
+        self._number += 1
+        if self._number == 1:
+            self._write(f"# {record['formula']}\n")
+        differs = ", ".join(changes(record)) or ("baseline" if "design" in record else record["id"])
+        title = " · ".join(p for p in (str(self._number), record.get("model", ""), differs) if p)
+        fence = "`" * max(3, 1 + max((len(run) for run in _ticks(record["text"])), default=0))
+        self._write(f"\n## {title}\n\n{fence}text\n{record['text']}\n{fence}\n")
+        if negative := record.get("negative"):
+            self._write(f"\nNegative: {negative}\n")
+        size = record.get("size", {}).get("text")
+        if size:
+            self._write(f"\n{size['used']} of {size['limit']} {size['unit']}\n")
+        for finding in record.get("findings", ()):
+            self._write(f"\n- {finding['kind']}: {finding['message']}\n")
+
+    def close(self) -> None:
+        pass
+
+
+WRITERS = {".txt": TextOut, ".csv": CsvOut, ".jsonl": JsonLinesOut, ".json": JsonOut, ".md": MarkdownOut}
+
+
+def changes(record: Record) -> list[str]:
+    """What differs from the baseline, a phrase each."""
+    said = []
+    for slot, (_, here) in record.get("design", {}).get("changes", {}).items():
+        said.append(f"{slot}: {cell(here) or 'blank'}")
+    return said
+
+
+def cell(value: object) -> str:
+    """A fill in one cell."""
+    return "; ".join(value) if isinstance(value, list | tuple) else str(value)
+
+
+def _ticks(text: str) -> list[str]:
+    return re.findall(r"`+", text)

@@ -1,0 +1,62 @@
+"""CSV in (RFC 4180, UTF-8): rows with the line each begins on; a broken row is told, and the rest still comes."""
+
+import csv
+import io
+from typing import NamedTuple
+
+from syntagma.core.places import Mistake
+
+
+class Row(NamedTuple):
+    """One row: its cells by column, and the line of the file on which it begins."""
+
+    line: int
+    cells: dict[str, str]
+
+
+def read_rows(text: str, source: str) -> tuple[list[str], list[Row], list[Mistake]]:
+    """Return (columns, rows, mistakes). Rows that are blank are passed over."""
+    text = text.removeprefix("\ufeff")
+    records, mistakes = _records(text, source)
+    if not records:
+        return [], [], [Mistake("the file is empty", "its first row names the columns", source), *mistakes]
+    line, header = records[0]
+    columns = [name.strip() for name in header]
+    twice = {name for name in columns if name and columns.count(name) > 1}
+    if twice:
+        names = ", ".join(sorted(twice))
+        mistakes.append(Mistake(f"the column “{names}” stands twice", "give one another name", source, line, 1, ",".join(header)))
+    rows = []
+    for line, cells in records[1:]:
+        if not any(cell.strip() for cell in cells):
+            continue
+        if len(cells) > len(columns) and any(cell.strip() for cell in cells[len(columns) :]):
+            message = f"the row has {len(cells)} cells, and there are {len(columns)} columns"
+            mistakes.append(Mistake(message, 'a cell with a comma in it stands in quotes: "rope, wet"', source, line, 1, ",".join(cells)))
+            continue
+        rows.append(Row(line, {name: cell for name, cell in zip(columns, cells, strict=False) if name}))
+    return columns, rows, mistakes
+
+
+def _records(text: str, source: str) -> tuple[list[tuple[int, list[str]]], list[Mistake]]:
+    """Every record with its first line. One that can't be read costs its first line only; reading goes on below it."""
+    lines = io.StringIO(text, newline="").readlines()
+    records: list[tuple[int, list[str]]] = []
+    mistakes: list[Mistake] = []
+    at = 0
+    while at < len(lines):
+        reader = csv.reader(iter(lines[at:]), strict=True)
+        begun = 0
+        try:
+            for cells in reader:
+                if any(cells):
+                    records.append((at + begun + 1, cells))
+                begun = reader.line_num
+            break
+        except csv.Error as error:
+            number = at + begun + 1
+            remedy = 'a quotation mark inside a quoted cell is written twice: "a ""wet"" quay"'
+            shown = lines[number - 1].rstrip("\r\n")
+            mistakes.append(Mistake(f"the row can't be read ({error})", remedy, source, number, 1, shown, len(shown)))
+            at = number
+    return records, mistakes

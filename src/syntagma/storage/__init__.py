@@ -1,0 +1,1 @@
+"""Folders and files: where the layers lie, workspaces, whole-file writing."""

@@ -1,0 +1,47 @@
+"""The three layers, later over earlier: what ships with Syntagma, the person's own folder, the workspace."""
+
+import os
+from pathlib import Path
+from typing import NamedTuple
+
+SETTINGS = "syntagma.toml"
+SHIPPED = Path(__file__).resolve().parent.parent / "data"
+
+
+class Layer(NamedTuple):
+    """One folder with vocabulary/, formulas/ and models/ in it. `name`: shipped, own or workspace."""
+
+    name: str
+    path: Path
+
+    def files(self, room: str, ending: str) -> dict[str, Path]:
+        """The files of one room by name: room "vocabulary", ending ".csv" → {"lighting": …}."""
+        try:
+            entries = sorted(os.scandir(self.path / room), key=lambda e: e.name)
+        except OSError:
+            return {}
+        return {e.name[: -len(ending)]: Path(e.path) for e in entries if e.name.endswith(ending) and not e.name.startswith(".")}
+
+
+def own_folder() -> Path:
+    """The person's own folder: $SYNTAGMA_HOME, or where this system keeps a program's data."""
+    home = os.environ.get("SYNTAGMA_HOME")
+    if home:
+        return Path(home)
+    from platformdirs import user_data_path  # only without the variable
+
+    return user_data_path("syntagma", appauthor=False)
+
+
+def find_workspace(start: Path) -> Path | None:
+    """The nearest folder from `start` upwards that holds syntagma.toml."""
+    for folder in (start, *start.parents):
+        if (folder / SETTINGS).is_file():
+            return folder
+    return None
+
+
+def layers(workspace: Path | None) -> list[Layer]:
+    """The layers in force, earliest first."""
+    found = [Layer("shipped", SHIPPED), Layer("own", own_folder())]
+    return found + ([Layer("workspace", workspace)] if workspace else [])
