@@ -12,6 +12,8 @@ from syntagma.core.fills import Fill
 from syntagma.core.formula.body import hanging_word
 from syntagma.core.formula.tree import Group, Node, Option, Phrase, Text
 
+_LEAD = r"^(?:\s*[,;:.!?]+)+\s*"
+_LEAD_AFTER_LOSS = r"^(?:\s*[,;:.!?–—&/+-]+(?=\s|$)|\s*[,;:.!?]+|\s*\b(?:of|and|or)\b(?=\s|$))+\s*"
 PAIRS = {"(": ")", "“": "”", "«": "»", '"': '"'}
 
 
@@ -170,7 +172,7 @@ class _Layout:
         for token in tokens:
             match token:
                 case Glue():
-                    self.waiting.append(token)
+                    self.waiting.append(self._after_loss(token))
                 case Mark():
                     if any(self.fills.get(name) for name in token.slots):
                         self.waiting.append(token)
@@ -190,9 +192,17 @@ class _Layout:
         if group.head in filled:
             self._take([Noun(group, filled)])
         else:
-            self.waiting = [w for w in self.waiting if isinstance(w, Mark)]
+            marks = [i for i, w in enumerate(self.waiting) if isinstance(w, Mark)]
+            self.waiting = self.waiting[: marks[-1] + 1] if marks else []  # what leads to a pair that stays, stays
+            if self.parts and isinstance(self.parts[-1], Glue):  # a branch that led here
+                self.parts[-1] = Glue(_without_hanging(self.parts[-1].text))
             self.kept = self.cut = False
             self.lost = True
+
+    def _after_loss(self, glue: Glue) -> Glue:
+        """Glue behind an opening mark and something that went: it leads now, and drops what a first survivor drops."""
+        inside = self.waiting and isinstance(self.waiting[-1], Mark) and self.waiting[-1].opening
+        return Glue(re.sub(_LEAD_AFTER_LOSS, "", glue.text, flags=re.I).lstrip()) if inside and self.lost else glue
 
     def _branch(self, branch: Branch) -> list:
         inner = _Layout(self.fills)
@@ -223,8 +233,7 @@ def _without_lead(parts: list, lost: bool) -> list:
     first = parts[0]
     if not isinstance(first, Glue):
         return parts
-    pattern = r"(?:\s*[,;:.!?–—&/+-]+(?=\s|$)|\s*[,;:.!?]+|\s*\b(?:of|and|or)\b(?=\s|$))+\s*" if lost else r"(?:\s*[,;:.!?]+)+\s*"
-    text = re.sub(rf"^{pattern}", "", first.text, flags=re.I).lstrip()
+    text = re.sub(_LEAD_AFTER_LOSS if lost else _LEAD, "", first.text, flags=re.I).lstrip()
     return [Glue(text), *parts[1:]] if text else parts[1:]
 
 

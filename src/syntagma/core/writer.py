@@ -108,6 +108,10 @@ class Writer:
         line = cache[key] = self.register.line(laid) if laid else None
         return line
 
+    def positions_of(self, i: int) -> tuple[int, ...]:
+        """The positions of the slots of phrase `i`."""
+        return self._positions[i]
+
     def phrases_of(self, position: int) -> tuple[int, ...]:
         """The phrases in which the slot at `position` stands."""
         return tuple(i for i, p in enumerate(self._positions) if position in p)
@@ -178,6 +182,8 @@ class Run:
         self._count = self._limit.count if self._limit else len
         phrases, in_negative = self._touched[-1] if self._touched else ((), True)
         self._inner = phrases[0] if len(phrases) == 1 and not in_negative else -1
+        inner_slots = writer.positions_of(self._inner) if self._inner >= 0 else ()
+        self._beside = [p for p in inner_slots if p != self.positions[-1]]  # what else the changing phrase depends on
         self._outer: tuple | None = None  # the fills of all but the last position that the frame is for
         self._head = self._tail = ""
         self._round = 0  # how much of the limit head and tail use
@@ -272,7 +278,8 @@ class Run:
             self._round = sum(map(self._count, parts[:start])) + sum(map(self._count, parts[stop:]))
             if len(self._frames) >= _CACHE:
                 self._frames.clear()
-            self._middles = self._frames.setdefault(neighbours, {})
+            beside = tuple(self.values[p] for p in self._beside)
+            self._middles = self._frames.setdefault((neighbours, beside), {})
         if len(self._middles) < _CACHE:
             middle = parts[start:stop]
             self._middles[combination[-1]] = "".join(middle), sum(map(self._count, middle))

@@ -7,6 +7,7 @@ from syntagma.core.english.words import ABBREVIATIONS, NUMBERS
 _CLOSERS = "\"'”’»)]}"
 _OPENERS = "\"'“‘«([{¿¡"
 _STOPS = ".!?…"
+_END = re.compile(r"[.!?…,; ]*[.!?…](?=[\"'”’»)\]}]*$)")
 _INITIALS = re.compile(r"(?:^|[\s(\"“])(?:[A-Z]|(?:[A-Za-z]\.)+[A-Za-z])\.$")
 
 
@@ -29,16 +30,18 @@ def ends_sentence(text: str) -> bool:
 def without_stop(text: str) -> str:
     """`text` without its own single full stop; an abbreviation, an ellipsis and a question keep theirs."""
     if text.endswith(".") and not text.endswith("..") and ends_sentence(text):
-        return text[:-1].rstrip()
+        return text[:-1].rstrip(" ,;")
     return text
 
 
 def without_end(text: str) -> str:
     """`text` without the marks that end it, looked for through closing quotes; an abbreviation keeps its stop."""
-    match = re.search(r"[.!?…]+(?=[\"'”’»)\]}]*$)", text)
-    if not match or not match.start() or not ends_sentence(text):
-        return text
-    return text[: match.start()].rstrip() + text[match.end() :]
+    while ends_sentence(text):
+        match = _END.search(text)
+        if not match.start():
+            break
+        text = text[: match.start()] + text[match.end() :]
+    return text
 
 
 def capitalised(text: str) -> str:

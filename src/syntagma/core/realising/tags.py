@@ -54,10 +54,12 @@ class TagRow:
         self._write()
 
     def change(self, i: int, line: TagLine | None) -> bool:
-        """Put another line in the place of line `i`."""
+        """Put another line in the place of line `i`; False where one has gone or come, and all must be written again."""
         old = self.lines[i]
+        if old is None or line is None:
+            return False
         self.lines[i] = line
-        if old is None or line is None or self.doubled or not self.said.isdisjoint(line.names):
+        if self.doubled or not self.said.isdisjoint(line.names):
             self._write()
             return True
         self.said = (self.said - set(old.names)) | set(line.names)
