@@ -56,7 +56,7 @@ thief > thieves | scarf > scarves | hoof > hooves | wharf > wharves | sheaf > sh
 cliff > cliffs | cuff > cuffs | reef > reefs | gulf > gulfs | proof > proofs | safe > safes | chef > chefs | giraffe > giraffes
 handkerchief > handkerchiefs | penknife > penknives | bookshelf > bookshelves | cloverleaf > cloverleaves
 church > churches | brush > brushes | box > boxes | fox > foxes | waltz > waltzes | glass > glasses | dress > dresses
-bus > buses | gas > gases | canvas > canvases | atlas > atlases | iris > irises | thermos > thermoses | walrus > walruses
+bus > buses | gas > gases | bias > biases | atlas > atlases | iris > irises | thermos > thermoses | walrus > walruses
 octopus > octopuses | crocus > crocuses | campus > campuses | albatross > albatrosses | compass > compasses
 stomach > stomachs | monarch > monarchs | loch > lochs | epoch > epochs | brooch > brooches | arch > arches | torch > torches
 city > cities | fly > flies | lady > ladies | soliloquy > soliloquies | day > days | key > keys | quay > quays | boy > boys

@@ -68,9 +68,11 @@ class Family:
         self.writers = [Writer(formula, world.model(m), world.vocabulary) for m in wish.models]
         self.writer = self.writers[0]
         self.twins = self.contradictions = self.written = 0
+        self.contradiction = ""  # the first one, in words
         self.failures: list[Finding] = []
         self.fills = self.writer.fills(wish.given)
         self._open = () if wish.vary else self._open_slots()
+        self.axes: list[Axis] = []
         self.axes = [self._axis(v) for v in wish.vary]
         twice = [a.slot for i, a in enumerate(self.axes) if a.slot in {b.slot for b in self.axes[:i]}]
         if twice:
@@ -98,9 +100,11 @@ class Family:
         return self.world.vocabulary[rule.facet]
 
     def _terms(self, slot: str) -> list[Term]:
-        """The terms that the slot may take in this formula's medium."""
+        """The terms that a pick may take for the slot: in the formula's medium, with one of the tags it keeps to."""
         media = self.writer.formula.head.media
-        return [t for t in self._facet(slot) if not (media and t.media and t.media != media)]
+        only = set(self.writer.rules[self.writer.position[slot]].only)
+        fits = [t for t in self._facet(slot) if not (media and t.media and t.media != media)]
+        return [t for t in fits if not only or not only.isdisjoint(t.tags)]
 
     def _open_slots(self) -> tuple[str, ...]:
         """The slots that nothing fills and that have a facet to pick from. Raises Trouble where there are none."""
@@ -133,7 +137,7 @@ class Family:
         unlike: dict[str, Fill | None] = {}
         for level in levels:
             unlike.setdefault(str(given(level)), level)
-        return Axis(vary.slot, position, tuple(unlike.values()))
+        return Axis(vary.slot, position, tuple(unlike.values()), vary.slot in self.writer.shown)
 
     def _picked(self, slot: str, number: int, position: int) -> list[Fill | None]:
         """`number` different terms that go with what is fixed."""
@@ -141,7 +145,7 @@ class Family:
         if number > len(terms):
             remedy = f"ask for {slot}:{len(terms)}, or add terms of your own"
             raise Trouble(f"{slot} has {len(terms)} terms to pick from, not {number}", remedy, 2)
-        beside = [t for i, f in enumerate(self.fills) if f and i != position for t in f.terms]
+        beside = [t for f in self._shown_fills(but=position) for t in f.terms] if slot in self.writer.shown else []
         deck = Deck(terms, self._random)
         chosen: list[Term] = []
         for _ in range(len(terms)):
@@ -151,6 +155,12 @@ class Family:
             if len(chosen) == number:
                 break
         return [fill_of_term(t) for t in chosen]
+
+    def _shown_fills(self, but: int = -1) -> list[Fill]:
+        """What stands in the text of every member, apart from the axes and the slot at `but`."""
+        varied = {axis.position for axis in self.axes} | {but}
+        named = enumerate(zip(self.writer.rules, self.fills, strict=True))
+        return [fill for i, (rule, fill) in named if fill and i not in varied and rule.name in self.writer.shown]
 
     @property
     def design(self) -> str:
@@ -187,8 +197,9 @@ class Family:
 
     def _picks(self) -> Iterator[tuple[Fill | None, ...]]:
         takes = {rule.name: rule.take for rule in self.writer.rules}
-        picker = Picker({slot: self._terms(slot) for slot in self._open}, takes, self._random)
-        fixed = [f for f in self.fills if f]
+        apart = {rule.name for rule in self.writer.rules} - self.writer.shown
+        picker = Picker({slot: self._terms(slot) for slot in self._open}, takes, apart, self._random)
+        fixed = self._shown_fills()
         needed = [slot for slot in self._open if self.writer.rules[self.writer.position[slot]].need]
         for _ in range(TRIES * self.wish.count):
             picked = picker.pick(fixed)
@@ -206,8 +217,7 @@ class Family:
 
     def blocks(self) -> Iterator["Block"]:
         """The same, many members at a time, which is faster for a family of many thousands."""
-        fixed = [f for i, f in enumerate(self.fills) if i not in self.positions]
-        clashes = Clashes(self.axes, fixed)
+        clashes = Clashes(self.axes, self._shown_fills())
         runs = [Run(writer, self.fills, self.positions) for writer in self.writers]
         wanted = self.wish.count
         seen = [Seen(min(wanted or self.size, self.size or wanted)) for _ in runs]
@@ -232,6 +242,8 @@ class Family:
             combinations = list(islice(source, BLOCK if wanted is None else min(BLOCK, wanted - self.written)))
             while combinations and clashes:
                 kept = [c for c in combinations if not clashes.has(c)]
+                if len(kept) < len(combinations) and not self.contradictions:
+                    self.contradiction = clashes.why(next(c for c in combinations if clashes.has(c)))
                 self.contradictions += len(combinations) - len(kept)
                 if kept:
                     combinations = kept
@@ -275,7 +287,8 @@ class Family:
         """What a person has to know of the family as it came out: how many of how many, and why not more."""
         lines = []
         if self.contradictions:
-            lines.append(f"{self.contradictions:,} left out: their terms contradict each other")
+            more = " and others contradict each other" if self.contradictions > 1 else ""
+            lines.append(f"{self.contradictions:,} left out: {self.contradiction}{more}")
         if self.twins:
             lines.append(f"{self.twins:,} left out: the same text as one before")
         wanted = self.wish.count

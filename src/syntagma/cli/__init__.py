@@ -86,7 +86,7 @@ def _guarded(name: str, argv: list[str]) -> int:
         command = import_module(f"syntagma.cli.{name}")
         parser = Parser(name, COMMANDS[name])
         command.arguments(parser)
-        status = command.run(parser.parse_args(argv))
+        status = command.run(parser.parse_intermixed_args(argv))
         sys.stdout.flush()
         return status
     except Trouble as trouble:

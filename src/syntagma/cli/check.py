@@ -11,7 +11,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("file", metavar="FILE", nargs="?", help="prompts (.txt .csv .jsonl .json, - for standard input) or a .formula; without it, all that is in force")
     parser.add_argument("--model", metavar="NAME", help="the generator to check against, whatever the records say")
     parser.add_argument("--json", action="store_true", help="print JSON")
-    parser.examples("syntagma check", "syntagma compose poster medium=linocut vessel=ferry | syntagma check - --model dunlin-still")
+    parser.examples("syntagma check", "syntagma compose poster medium=linocut subject=ferry | syntagma check - --model dunlin-still")
 
 
 def run(call) -> int:

@@ -15,7 +15,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--json", action="store_true", help="print records instead of text")
     parser.add_argument("--out", metavar="FILE", help="write to .txt .csv .jsonl .json or .md instead")
     parser.examples(
-        'syntagma compose poster medium=linocut vessel="car ferry" setting="slack-water harbour"',
+        'syntagma compose poster medium=linocut subject="car ferry" setting="slack-water harbour"',
         'syntagma compose "[a medium] of [a subject], [lighting]" medium=linocut subject="tea urn" --model dunlin-still',
     )
 

@@ -21,7 +21,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--json", action="store_true", help="print records instead of text")
     parser.add_argument("--out", metavar="FILE", help="write to .txt .csv .jsonl .json or .md instead")
     parser.examples(
-        'syntagma expand poster medium=linocut vessel="car ferry" --vary light="sodium quay lamps,low moon behind scud"',
+        'syntagma expand poster medium=linocut subject="car ferry" --vary light="sodium quay lamps,low moon behind scud"',
         "syntagma expand poster --count 12 --model curlew-still,dunlin-still --out crossings.csv",
     )
 

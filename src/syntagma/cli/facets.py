@@ -18,8 +18,8 @@ def run(call) -> int:
     if call.json:
         look.json([{"facet": f.name, "terms": len(f), "layers": _layers(f)} for f in facets])
         return 0
-    rows = [(f.name, len(f), ", ".join(t.term for t in f.terms[:6])) for f in facets]
-    look.table(("facet", "terms", "for instance"), rows, "for instance")
+    rows = [(f.name, len(f), ", ".join(t.term for t in f.terms[:8])) for f in facets]
+    look.table(("facet", "terms", "for instance"), rows, "for instance", cut=True)
     if look.on_terminal():
         look.say(f"\n{sum(len(f) for f in facets):,} terms in {len(facets)} facets; `syntagma terms FACET` lists one")
     return 0

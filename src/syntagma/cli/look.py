@@ -30,27 +30,31 @@ def console(error: bool = False):
     return Console(file=stream, width=width, highlight=False, soft_wrap=False, emoji=False, markup=False)
 
 
-def table(columns: Sequence[str], rows: Iterable[Sequence[object]], flexible: str = "", title: str = "") -> None:
-    """Print a table; `flexible` names the column that gives way where the width runs out, the first one stays whole."""
+def table(columns: Sequence[str], rows: Iterable[Sequence[object]], flexible: str = "", cut: bool = False) -> None:
+    """Print a table; `flexible` names the column that gives way where the width runs out: it wraps, or is `cut`."""
     from rich.box import SIMPLE_HEAD
     from rich.table import Table
     from rich.text import Text
 
-    grid = Table(box=SIMPLE_HEAD, show_edge=False, pad_edge=False, header_style=QUIET, title=title or None, title_justify="left")
+    rows = [[cell if isinstance(cell, Text) else Text(str(cell)) for cell in row] for row in rows]
+    grid = Table(box=SIMPLE_HEAD, show_edge=False, pad_edge=False, header_style=QUIET)
     for i, name in enumerate(columns):
+        widest = max((len(row[i]) for row in rows), default=0)
         right = name in ("terms", "slots", "used", "number")
         grid.add_column(
-            name, style=NAME if i == 0 else "", no_wrap=i == 0 and name != flexible, justify="right" if right else "left",
-            overflow="fold", ratio=1 if name == flexible else None,
+            name, style=NAME if i == 0 else "", no_wrap=(i == 0 and name != flexible) or (cut and name == flexible),
+            justify="right" if right else "left", overflow="ellipsis" if cut else "fold",
+            ratio=1 if name == flexible else None, min_width=0 if name == flexible else min(widest, 40),
         )  # fmt: skip
     for row in rows:
-        grid.add_row(*(cell if isinstance(cell, Text) else Text(str(cell)) for cell in row))
+        grid.add_row(*row)
     console().print(grid)
 
 
 def say(*parts: tuple[str, str] | str, error: bool = True) -> None:
     """A line for a person, in parts of text or (text, style); to standard error unless told otherwise."""
     stream = sys.stderr if error else sys.stdout
+    sys.stdout.flush()  # what was printed before comes before
     texts = [p if isinstance(p, str) else p[0] for p in parts]
     if not _coloured(stream):
         print("".join(texts), file=stream)

@@ -4,7 +4,6 @@ compose, expand and every other command write through it. A Run writes a family:
 phrases whose slots changed are made again, and only their seams.
 """
 
-import sys
 from collections.abc import Iterable, Mapping, Sequence
 from operator import itemgetter
 from typing import NamedTuple
@@ -21,6 +20,7 @@ from syntagma.core.negative import NegativeWriter
 from syntagma.core.realising import REGISTERS, Piece
 from syntagma.core.vocabulary import Vocabulary
 
+_NO_LIMIT = 1 << 62
 _CACHE = 4096  # phrases kept for each line of a formula
 
 
@@ -43,6 +43,7 @@ class Writer:
         self.rules: tuple[SlotRule, ...] = formula.slots
         self.position = {rule.name: i for i, rule in enumerate(self.rules)}
         self.plans = [plan_phrase(p) for p in formula.phrases]
+        self.shown = {name for plan in self.plans for name in plan.slots}  # the slots of the text, not of the negative text
         self.register = REGISTERS[profile.register](profile.final_stop, profile.separator)
         self.negative = NegativeWriter(formula.negatives, profile)
         self._positions = [tuple(self.position[name] for name in plan.slots) for plan in self.plans]
@@ -145,8 +146,9 @@ class Writer:
         return found + self._unwanted if self._unwanted else found
 
     def clashes(self, fills: Sequence[Fill | None]) -> list[Finding]:
-        """The terms among these fills that contradict each other."""
-        return checks.clash_findings(self.named(fills))
+        """The terms among these fills that contradict each other; what is kept out of the picture contradicts nothing."""
+        named = self.named(fills)
+        return checks.clash_findings({name: fill for name, fill in named.items() if name in self.shown})
 
     def _notes(self, i: int, fills: Sequence[Fill | None]) -> list[Finding]:
         """The findings of phrase `i`, cached by what they depend on."""
@@ -178,7 +180,7 @@ class Run:
         self._touched = [(writer.phrases_of(p), writer.negative.has(writer.rules[p].name)) for p in self.positions]
         self._last: tuple = tuple(self.values[p] for p in self.positions)
         self._limit = writer.profile.text_limit
-        self._most = self._limit.most if self._limit else sys.maxsize
+        self._most = self._limit.most if self._limit else _NO_LIMIT
         self._count = self._limit.count if self._limit else len
         phrases, in_negative = self._touched[-1] if self._touched else ((), True)
         self._inner = phrases[0] if len(phrases) == 1 and not in_negative else -1

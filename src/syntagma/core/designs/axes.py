@@ -11,11 +11,13 @@ Combination = tuple[Fill | None, ...]
 
 
 class Axis(NamedTuple):
-    """One slot that varies. The first level is the baseline's; None is a blank."""
+    """One slot that varies. The first level is the baseline's; None is a blank. `shown`: it stands in the text, so that
+    its terms may contradict others; not so in negative text."""
 
     slot: str
     position: int
     levels: tuple[Fill | None, ...]
+    shown: bool = True
 
 
 def contradict(a: Fill | None, b: Fill | None) -> bool:
@@ -27,14 +29,13 @@ class Clashes:
     """Which combinations contradict themselves: found once for each pair of levels, then looked up."""
 
     def __init__(self, axes: Sequence[Axis], fixed: Sequence[Fill | None]):
-        self._alone = [
-            frozenset(i for i, level in enumerate(axis.levels) if any(contradict(level, other) for other in fixed))
-            for axis in axes
-        ]
-        self._singles = [(a, {id(axes[a].levels[i]) for i in bad}) for a, bad in enumerate(self._alone) if bad]
+        self._fixed = [fill for fill in fixed if fill]
+        shown = [(i, axis.levels) for i, axis in enumerate(axes) if axis.shown]
+        alone = [(i, {id(x) for x in levels if any(contradict(x, other) for other in fixed)}) for i, levels in shown]
+        self._singles = [(i, bad) for i, bad in alone if bad]
         self._pairs: list[tuple[int, int, set[tuple[int, int]]]] = []
-        for (a, first), (b, second) in combinations(enumerate(axes), 2):
-            bad = {(id(x), id(y)) for x in first.levels for y in second.levels if contradict(x, y)}
+        for (a, first), (b, second) in combinations(shown, 2):
+            bad = {(id(x), id(y)) for x in first for y in second if contradict(x, y)}
             if bad:
                 self._pairs.append((a, b, bad))
 
@@ -46,3 +47,9 @@ class Clashes:
         return any(id(combination[a]) in bad for a, bad in self._singles) or any(
             (id(combination[a]), id(combination[b])) in bad for a, b, bad in self._pairs
         )
+
+    def why(self, combination: Combination) -> str:
+        """The first two fills of a combination that contradict each other, in words."""
+        fills = [*self._fixed, *(fill for fill in combination if fill)]
+        pairs = ((a, b) for a, b in combinations(fills, 2) if contradict(a, b))
+        return next((f"“{b.shown}” contradicts “{a.shown}”" for a, b in pairs), "")

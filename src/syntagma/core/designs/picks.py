@@ -11,7 +11,9 @@ from syntagma.core.vocabulary import Term, clash, normal
 if TYPE_CHECKING:
     from random import Random
 
-_IDLE = frozenset("with from into over under against behind along across through that this its their between".split())
+_IDLE = frozenset(
+    "the and for off out one two its not but with from into over under against behind along across through that this their".split()
+)
 
 
 class Deck:
@@ -46,11 +48,13 @@ class Deck:
 
 
 class Picker:
-    """Picks fills for several slots at once so that they suit each other."""
+    """Picks fills for several slots at once so that they suit each other; those in `apart` (of negative text) need not."""
 
-    def __init__(self, terms_of: dict[str, Sequence[Term]], takes: dict[str, tuple[int, int]], random: "Random"):
+    def __init__(
+        self, terms_of: dict[str, Sequence[Term]], takes: dict[str, tuple[int, int]], apart: set[str], random: "Random"
+    ):
         self._decks = {slot: Deck(terms, random) for slot, terms in terms_of.items()}
-        self._takes = takes
+        self._takes, self._apart = takes, apart
         self._random = random
 
     def pick(self, beside: Iterable[Fill | None]) -> dict[str, Fill | None]:
@@ -63,12 +67,13 @@ class Picker:
             least, most = self._takes[slot]
             chosen: list[Term] = []
             for _ in range(self._random.randint(least, most) if most > 1 else 1):
-                term = deck.draw(terms + [t for t in chosen], frozenset(words))
+                beside = chosen if slot in self._apart else terms + chosen
+                term = deck.draw(beside, frozenset(words))
                 if term is None or term in chosen:
                     break
                 chosen.append(term)
                 words |= content_words(term.term)
-            terms += chosen
+            terms += chosen if slot not in self._apart else []
             picked[slot] = _fill(chosen)
         return picked
 
@@ -82,5 +87,5 @@ def _fill(terms: Sequence[Term]) -> Fill | None:
 @lru_cache(maxsize=8192)
 def content_words(text: str) -> frozenset[str]:
     """The words of `text` that say something, without their endings: "wet quays" → {"quay"}."""
-    words = re.findall(r"[^\W\d_]{4,}", normal(text))
+    words = re.findall(r"[^\W\d_]{3,}", normal(text))
     return frozenset(re.sub(r"(?:ies|es|s|ing|ed|ly)$", "", w) or w for w in words if w not in _IDLE)

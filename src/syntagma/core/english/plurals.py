@@ -46,7 +46,7 @@ def is_plural(word: str) -> bool:
     if last.endswith("os"):
         return last not in w.SINGULAR_OS
     if last.endswith("as"):
-        return last not in w.SINGULAR_AS
+        return last not in w.SINGULAR_AS and not last.endswith("nvas")
     return last not in w.SINGULAR_OS
 
 

@@ -64,7 +64,7 @@ MASS = _set(
 
 # Singular nouns that end in -s, by ending; every other -s is a plural.
 SINGULAR_OS = _set("thermos chaos cosmos rhinoceros asbestos pathos ethos kudos")
-SINGULAR_AS = _set("canvas atlas gas bias alias pancreas christmas pampas madras arras texas")
+SINGULAR_AS = _set("atlas gas bias alias pancreas christmas pampas madras arras texas")
 PLURAL_IS = _set(
     """taxis skis safaris bikinis kiwis tsunamis alibis rabbis emojis paparazzis salamis yetis khakis origamis
     saris  bonsais samurais daiquiris jacuzzis okapis"""

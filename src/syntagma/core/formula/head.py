@@ -6,9 +6,10 @@ import tomllib
 from syntagma.core.formula.tree import MEDIA_WORDS, NOT_SLOTS, Head, SlotRule
 from syntagma.core.near import perhaps
 from syntagma.core.places import Mistake, Span, mistake_at, toml_mistake
+from syntagma.core.vocabulary import split_list
 
 KEYS = ("about", "when", "media", "slots", "parameters", "example")
-SLOT_KEYS = ("facet", "need", "default", "take", "number", "about")
+SLOT_KEYS = ("facet", "need", "default", "take", "only", "number", "about")
 
 
 def read_head(source: str, text: str, at: int, start: int, stop: int, end: int) -> tuple[Head, list[Mistake]]:
@@ -62,7 +63,7 @@ class _HeadReader:
         if not isinstance(rule, dict):
             self._wrong(name, "slots", f"the slot “{name}” takes a table", f'write {name} = {{ facet = "…" }}')
             return SlotRule(name, name, True)
-        kinds = {"facet": str, "need": bool, "number": bool, "about": str}
+        kinds = {"facet": str, "need": bool, "number": bool, "only": str, "about": str}
         for key, value in rule.items():
             if key not in SLOT_KEYS:
                 remedy = perhaps(key, SLOT_KEYS, f"a slot knows {', '.join(SLOT_KEYS)}")
@@ -79,6 +80,7 @@ class _HeadReader:
             default=(values,) if isinstance(values := _strings(default), str) else values,
             take=self._take(name, rule.get("take", 1)),
             number=number,
+            only=split_list(rule["only"]) if isinstance(rule.get("only"), str) else (),
             about=rule.get("about") if isinstance(rule.get("about"), str) else "",
         )
 

@@ -113,7 +113,8 @@ class Aside(NamedTuple):
 
 
 class SlotRule(NamedTuple):
-    """What a slot takes. `facet` is "" for a free slot; `take` the least and the most that a pick may choose."""
+    """What a slot takes. `facet` is "" for a free slot; `only` the tags that a pick keeps to; `take` the least and the
+    most that it may choose."""
 
     name: str
     facet: str
@@ -122,6 +123,7 @@ class SlotRule(NamedTuple):
     default: tuple[str, ...] = ()
     take: tuple[int, int] = (1, 1)
     number: bool = False
+    only: tuple[str, ...] = ()
     about: str = ""
 
 

@@ -1,0 +1,114 @@
+"""Bad input: what is said, where, what to type instead, the exit status; nothing half-written, no traceback."""
+
+import pytest
+
+from tests.commands.program import run
+
+FIVE = """+++
+media = "picture"
+[slots]
+vessel = { facet = "subjct", neeed = true }
++++
+lead!     [a medium of [a vessel]
+place     [vessel as plaec]
+light     lit by {soft} [light]]
+lead      again
+"""
+FILES = {
+    "five.formula": FIVE.encode(),
+    "toml.formula": b"+++\nabout = \"x\"\nratio = 2:3\n+++\nlead a lamp\n",
+    "empty.formula": b"",
+    "open.formula": b"+++\nabout = 1\n",
+    "latin.formula": b"lead caf\xe9\n",
+    "empty.csv": b"",
+    "alien.csv": b"colour,size\nred,3\n",
+    "broken.csv": b'medium,subject\n"lino"cut,gull\netching,heron\n',
+    "bad.json": b"[{]",
+    "folder/x.txt": b"",
+}
+
+# the call, its exit status, what standard error says
+CASES = [
+    (["compose", "postr"], 2, ["there is no formula “postr”", "did you mean “poster”?"]),
+    (["terms", "lightning"], 2, ["there is no facet “lightning”", "did you mean “lighting”?"]),
+    (["compose", "poster", "subject=x", "medium=y", "--model", "curlew"], 2, ["there is no model “curlew”", "curlew-still"]),
+    (["expand", "poster", "subject=x", "--vary", "medium", "--design", "ful"], 2, ["there is no design “ful”", "did you mean “full”?"]),
+    (["expand", "poster", "subject=x", "medium=y"], 2, ["nothing varies", "--count 12"]),
+    (["expand", "poster", "subject=x", "--vary", "medum=a"], 2, ["no slot “medum”", "did you mean “medium”?"]),
+    (["expand", "poster", "subject=x", "--vary", "medium:400"], 2, ["26 terms to pick from, not 400"]),
+    (["expand", "poster", "subject=x", "--vary", "medium:x"], 2, ["“x” is no number of picks"]),
+    (["expand", "poster", "subject=x", "--vary", "look"], 2, ["the slot “look” is free"]),
+    (["expand", "poster", "subject=x", "--vary", "medium=a", "--vary", "medium=b"], 2, ["“medium” is varied twice"]),
+    (["expand", "poster", "--count", "none"], 2, ["“none” is no number of prompts"]),
+    (["compose", "poster", "medium"], 2, ["“medium” fills no slot", 'vessel="medium"']),
+    (["compose", "poster", "medium=a", "medium=b"], 2, ["filled twice"]),
+    (["compose", "poster", "medim=a", "subject=b"], 2, ["no slot “medim”", "did you mean “medium”?"]),
+    (["compose", "poster", "medium=a"], 2, ["subject: the slot is needed"]),
+    (["compose", "poster", "--colour"], 2, ["there is no option --colour"]),
+    (["compse"], 2, ["there is no command “compse”", "did you mean “compose”?"]),
+    (["compose", "[a medium"], 3, ["the formula:1:1: the bracket is not closed", "^"]),
+    (["compose", "five.formula"], 3, [
+        "five.formula:2:1: “picture” is no medium", "five.formula:4:30: “neeed” is nothing that a slot has", "did you mean “need”?",
+        "five.formula:6:11: the bracket is not closed", "five.formula:7:22: “plaec” is no form", "did you mean “place”?",
+        "five.formula:8:18: a brace with no slot in it", "five.formula:8:32: “]” closes nothing",
+        "five.formula:9:1: the label “lead” stands twice", "    7 | place     [vessel as plaec]\n                             ^^^^^",
+    ]),
+    (["compose", "toml.formula"], 3, ["toml.formula:3:10:", "it is TOML"]),
+    (["compose", "empty.formula"], 3, ["empty.formula: there is no phrase in it"]),
+    (["compose", "open.formula"], 3, ["open.formula:1:1: the head is not closed"]),
+    (["compose", "latin.formula"], 3, ["is not UTF-8 text (byte 8)"]),
+    (["compose", "./folder"], 3, ["folder is a folder, not a file"]),
+    (["compose", "none.formula"], 3, ["there is no file none.formula"]),
+    (["compose", "poster", "--rows", "empty.csv"], 3, ["empty.csv is empty", "medium,look,subject"]),
+    (["compose", "poster", "--rows", "alien.csv"], 3, ["no column of alien.csv is a slot of poster"]),
+    (["compose", "poster", "--rows", "broken.csv"], 1, ["broken.csv:2:1: the row can't be read", "1 of 2 rows"]),
+    (["compose", "poster", "--rows", "folder"], 3, ["folder is a folder"]),
+    (["check", "bad.json"], 3, ["bad.json:1:3: this is no JSON"]),
+    (["check", "empty.csv"], 3, ["empty.csv"]),
+    (["check", "folder"], 3, ["folder is a folder"]),
+    (["compose", "poster", "medium=a", "subject=b", "--out", "p.doc"], 2, ["prompts are not written as .doc"]),
+    (["compose", "poster", "medium=a", "subject=b", "--out", "p"], 2, ["p has no ending"]),
+    (["compose", "poster", "medium=a", "subject=b", "--out", "none/p.txt"], 3, ["none/p.txt can't be written"]),
+    (["compose", "poster", "medium=a", "subject=b", "--out", "folder.txt"], 3, ["folder.txt is a folder"]),
+    (["compose", "poster", "medium=a", "subject=b", "--print", "negative", "--model", "curlew-still"], 3, ["has no negative text"]),
+]  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def folder(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("bad")
+    (folder / "folder.txt").mkdir()
+    for name, data in FILES.items():
+        (folder / name).parent.mkdir(exist_ok=True)
+        (folder / name).write_bytes(data)
+    return folder
+
+
+@pytest.mark.parametrize(("call", "status", "said"), CASES, ids=[" ".join(c[0])[:50] for c in CASES])
+def test_bad_input(folder, call, status, said):
+    before = sorted(p.name for p in folder.rglob("*"))
+    done = run(folder, *call)
+    assert done.returncode == status, done.stderr
+    for words in said:
+        assert words in done.stderr
+    assert "Traceback" not in done.stderr
+    assert sorted(p.name for p in folder.rglob("*")) == before
+
+
+def test_vocabulary_files(tmp_path):
+    (tmp_path / "syntagma.toml").write_text("")
+    (tmp_path / "vocabulary").mkdir()
+    (tmp_path / "vocabulary/sky.csv").write_bytes(b"\xef\xbb\xbfterm,gloss,mine\r\nlow cloud,grey,1\r\n,blank,\r\nhigh,a,b,c\r\nblue,clear,2\r\n")
+    (tmp_path / "vocabulary/sea.csv").write_text("name,gloss\nflat,calm\n")
+    done = run(tmp_path, "terms", "sky", "--json")
+    assert '"mine": "1"' in done.stdout and '"blue"' in done.stdout and "high" not in done.stdout
+    assert "vocabulary/sky.csv:3:1: the term is blank" in done.stderr
+    assert "vocabulary/sky.csv:4:1: the row has 4 cells, and there are 3 columns" in done.stderr
+    done = run(tmp_path, "terms", "sea")
+    assert "vocabulary/sea.csv:1:1: there is no column “term”" in done.stderr
+
+
+def test_settings_that_nobody_knows(tmp_path):
+    (tmp_path / "syntagma.toml").write_text('modle = "curlew-still"\n')
+    done = run(tmp_path, "facets")
+    assert done.returncode == 3 and "did you mean “model”?" in done.stderr

@@ -1,0 +1,98 @@
+"""compose, as a person calls it."""
+
+import json
+
+import pytest
+
+from tests.commands.program import good, run
+
+POSTER = ["compose", "poster", "medium=linocut", "subject=double-ended car ferry", "action=easing off its berth"]
+POSTER += ["setting=slack-water harbour", "light=sodium quay lamps"]
+PROSE = (
+    "A linocut of a double-ended car ferry easing off its berth, in a slack-water harbour, lit by sodium quay lamps. "
+    "Bold simple shapes, clear space at the top for lettering"
+)
+
+
+def test_a_prompt_on_a_pipe_is_the_prompt_and_nothing_else(tmp_path):
+    done = run(tmp_path, *POSTER)
+    assert (done.stdout, done.stderr, done.returncode) == (PROSE + "\n", "", 0)
+
+
+def test_each_model_has_its_form(tmp_path):
+    assert good(tmp_path, *POSTER, "--model", "curlew-still") == PROSE + ".\n"
+    assert good(tmp_path, *POSTER, "--model", "dunlin-still") == (
+        "linocut, double-ended car ferry, easing off its berth, slack-water harbour, sodium quay lamps, bold simple shapes, "
+        "clear space at the top for lettering\n"
+    )
+    assert good(tmp_path, *POSTER, "--model", "dunlin-still", "--print", "negative") == "lettering, border\n"
+
+
+def test_a_formula_on_one_line(tmp_path):
+    line = "[a medium] of [a subject], [a lighting]. with a [mood] air"
+    out = good(tmp_path, "compose", line, "medium=etching", "subject=tea urn", "lighting=single bare bulb", "mood=snug")
+    assert out == "An etching of a tea urn, a single bare bulb. With a snug air\n"
+
+
+def test_records(tmp_path):
+    (record,) = json.loads(good(tmp_path, *POSTER, "--model", "dunlin-still", "--json"))
+    assert list(record) == ["id", "formula", "model", "text", "negative", "parameters", "fills", "size"]
+    assert record["parameters"] == {"ratio": "2:3"}
+    assert record["fills"]["light"] == "sodium quay lamps"
+    assert record["size"]["text"] == {"used": 36, "limit": 75, "unit": "tokens"}
+    (again,) = json.loads(good(tmp_path, *POSTER, "--model", "dunlin-still", "--json"))
+    assert again["id"] == record["id"]
+
+
+LONG = ["compose", "photograph", "look=rain-dark, salt-stained, wind-bitten, sleepless, stubborn", "subject=harbour pilot; lighthouse keeper"]
+LONG += ["action=looking back over one shoulder", "setting=wet quay", "weather=driving rain", "light=sweeping lighthouse beam"]
+LONG += ["lens=58mm portrait lens wide open", "angle=three-quarter view", "mood=expectant", "--model", "dunlin-still"]
+
+
+def test_what_is_too_long_loses_phrases_and_says_so(tmp_path):
+    done = run(tmp_path, *LONG, "--json")
+    (record,) = json.loads(done.stdout)
+    assert record["size"]["text"]["used"] <= 75
+    assert "expectant" not in record["text"] and "fine detail" in record["text"]
+    assert "left out to fit 75 tokens of dunlin-still: mood" in done.stderr
+
+
+def test_what_must_stay_and_is_too_long_is_an_error(tmp_path):
+    done = run(tmp_path, "compose", "photograph", "subject=" + "harbour pilot " * 60, "--model", "dunlin-still")
+    assert (done.returncode, done.stdout) == (1, "")
+    assert "over the 75 allowed" in done.stderr
+
+
+def test_rows(tmp_path):
+    table = tmp_path / "fills.csv"
+    table.write_bytes('\ufeffmedium,subject,note\r\nlinocut,"tea urn, dented",x\r\netching,,y\r\n,,\r\nwoodcut,heron,z\r\n'.encode())
+    done = run(tmp_path, "compose", "[a medium] of [a subject]!", "--rows", "fills.csv")
+    assert done.stdout.splitlines() == ["A linocut of a tea urn, dented!", "An etching!", "A woodcut of a heron!"]
+    assert done.returncode == 0
+    done = run(tmp_path, "compose", "poster", "--rows", "-", given="medium,subject\nlinocut,heron\nlinocut,\nwoodcut,gull\n")
+    assert done.stdout.count("\n") == 2
+    assert "standard input:3:1: subject: the slot is needed, and nothing fills it" in done.stderr
+    assert "2 of 3 rows made a prompt" in done.stderr and done.returncode == 1
+
+
+@pytest.mark.parametrize("ending", ["txt", "csv", "jsonl", "json", "md"])
+def test_out(tmp_path, ending):
+    out = tmp_path / f"prompt.{ending}"
+    done = run(tmp_path, *POSTER, "--out", out.name)
+    assert done.returncode == 0 and done.stdout == ""
+    assert PROSE in out.read_text("utf-8")
+    if ending.startswith("json"):
+        assert json.loads(out.read_text("utf-8"))
+    assert [p.name for p in tmp_path.iterdir() if "partial" in p.name] == []
+
+
+def test_a_persons_own_layers_win(tmp_path):
+    for folder, gloss in ((tmp_path / "own", "own"), (tmp_path, "workspace")):
+        (folder / "vocabulary").mkdir(parents=True)
+        (folder / "vocabulary" / "medium.csv").write_text(f"term,phrase,gloss\nlinocut,{gloss} linocut,{gloss}\n{gloss} cut,,\n")
+    (tmp_path / "syntagma.toml").write_text('model = "curlew-still"\n')
+    below = tmp_path / "deep" / "er"
+    below.mkdir(parents=True)
+    assert good(below, "compose", "[a medium]", "medium=Linocut") == "A workspace linocut.\n"
+    terms = {t["term"]: t["gloss"] for t in json.loads(good(tmp_path, "terms", "medium", "--json")) if "gloss" in t}
+    assert terms["linocut"] == "workspace" and "woodcut" in terms

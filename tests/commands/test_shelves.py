@@ -1,0 +1,125 @@
+"""facets, terms, formulas, models, check, start, tour."""
+
+import json
+
+import pytest
+
+from tests.commands.program import good, run
+
+
+def test_facets(tmp_path):
+    facets = {f["facet"]: f["terms"] for f in json.loads(good(tmp_path, "facets", "--json"))}
+    assert len(facets) >= 10 and all(number >= 20 for number in facets.values()), facets
+    table = good(tmp_path, "facets")
+    assert all(name in table for name in facets) and max(map(len, table.splitlines())) <= 80
+
+
+@pytest.mark.parametrize(("text", "first"), [
+    ("golden hour", "golden hour sunlight"),  # by another spelling
+    ("lihgthouse beam", "sweeping lighthouse beam"),  # a typing error
+    ("moonlight", "full moonlight"),
+    ("worm's eye", "very low angle"),
+])  # fmt: skip
+def test_find(tmp_path, text, first):
+    assert json.loads(good(tmp_path, "terms", "--find", text, "--json"))[0]["term"] == first
+
+
+def test_terms_show_what_each_does(tmp_path):
+    table = good(tmp_path, "terms", "lens")
+    assert "85mm lens" in table and "Flattering faces" in table
+    assert run(tmp_path, "terms", "lens", "--find", "qqqqq").stderr.startswith("no term answers “qqqqq”")
+
+
+def test_formulas(tmp_path):
+    assert {"poster", "photograph", "film-shot"} <= {f["formula"] for f in json.loads(good(tmp_path, "formulas", "--json"))}
+    for name in ("poster", "photograph", "film-shot"):
+        card = json.loads(good(tmp_path, "formulas", name, "--json"))
+        assert card["about"] and card["when"] and len(card["example"]["text"]) > 80
+        shown = good(tmp_path, "formulas", name)
+        assert card["example"]["text"] in shown
+
+
+def test_models(tmp_path):
+    names = [m["model"] for m in json.loads(good(tmp_path, "models", "--json"))]
+    assert {"curlew-still", "dunlin-still"} <= set(names)
+    assert "at most 75 tokens" in good(tmp_path, "models", "dunlin-still")
+
+
+def test_check_prompts(tmp_path):
+    (tmp_path / "p.txt").write_text("a lamp, , soft light\na wet quay\n\nA wet quay\n" + "word " * 90 + "\n")
+    done = run(tmp_path, "check", "p.txt", "--model", "dunlin-still")
+    assert done.returncode == 1
+    for said in ("p.txt:1: warning two commas in a row", "p.txt:4: error the same prompt as number 2", "15 over the 75", "says a word twice"):
+        assert said in done.stdout, (said, done.stdout)
+    assert run(tmp_path, "check", "-", given="a quiet quay\n").stdout == "1 prompt: no errors, no warnings\n"
+    found = json.loads(run(tmp_path, "check", "p.txt", "--json", "--model", "dunlin-still").stdout)
+    assert [f["line"] for f in found] == [1, 2, 4, 5] and found[3]["size"]["text"]["used"] == 90
+
+
+def test_check_reads_what_expand_writes(tmp_path):
+    good(tmp_path, "expand", "poster", "--count", "5", "--model", "dunlin-still", "--out", "a.jsonl")
+    good(tmp_path, "expand", "poster", "--count", "5", "--model", "dunlin-still", "--out", "a.csv")
+    for name in ("a.jsonl", "a.csv"):
+        assert good(tmp_path, "check", name).startswith("5 prompts: no errors")
+    (tmp_path / "a.jsonl").write_text('{"text": "x"}\n{"text": \n')
+    done = run(tmp_path, "check", "a.jsonl")
+    assert done.returncode == 3 and "a.jsonl:2:" in done.stderr and "^" in done.stderr
+
+
+def test_check_without_a_file_reads_everything(tmp_path):
+    good(tmp_path, "start", "here")
+    assert "no mistakes" in good(tmp_path / "here", "check")
+    (tmp_path / "here/formulas/mine.formula").write_text("lead [a medium\nlead [x]\n")
+    (tmp_path / "here/models/mine.toml").write_text('register = "proze"\n')
+    (tmp_path / "here/vocabulary/mood.csv").write_text('term,number\nfine,few\n"open,x\nglad,\n')
+    done = run(tmp_path / "here", "check")
+    assert done.returncode == 1
+    for said in ("mine.formula:1:6: the bracket is not closed", "mine.formula:2:1: the label “lead” stands twice", "mine.toml:1:1",
+                 "did you mean “prose”?", "mood.csv:2:1: “few” is no number", "mood.csv:3:1: the row can't be read"):  # fmt: skip
+        assert said in done.stdout, (said, done.stdout)
+    assert "glad" in good(tmp_path / "here", "terms", "mood")
+
+
+def test_start(tmp_path):
+    out = good(tmp_path, "start", "ws", "--model", "curlew-still")
+    assert out.splitlines() == ["ws/syntagma.toml", "ws/vocabulary", "ws/formulas", "ws/models"]
+    assert good(tmp_path / "ws", "compose", "[a medium]", "medium=etching") == "An etching.\n"
+    again = run(tmp_path, "start", "ws")
+    assert again.returncode == 3 and "workspace already" in again.stderr
+    (tmp_path / "file").write_text("x")
+    assert "is a file" in run(tmp_path, "start", "file").stderr
+
+
+def test_tour(tmp_path):
+    out = good(tmp_path, "tour", "there")
+    assert "ended with status" not in out
+    records = [json.loads(line) for p in (tmp_path / "there").glob("*.jsonl") for line in p.read_text("utf-8").splitlines()]
+    texts = [r["text"] for r in records if r["model"] in ("curlew-still", "dunlin-still")]
+    assert len(texts) >= 40 and len(set(texts)) == len(texts)
+    for record in records:
+        assert record["size"]["text"]["used"] <= record["size"]["text"]["limit"]
+        assert not [f for f in record.get("findings", ()) if f["kind"] == "error" or "contradict" in f["message"]]
+    assert "is not empty" in run(tmp_path, "tour", "there").stderr
+
+
+def test_every_help_has_examples_that_work(tmp_path):
+    import shlex
+
+    good(tmp_path, "start", "demo")
+    for command in ("facets", "terms", "formulas", "models", "compose", "expand", "check"):
+        text = good(tmp_path, command, "--help")
+        examples = text.split("examples:\n")[1].strip().splitlines()
+        assert len(examples) == 2
+        for line in examples:
+            *_, last = line.strip().split(" | ")
+            if " | " in line:
+                feed = good(tmp_path / "demo", *shlex.split(line.split(" | ")[0])[1:])
+                assert run(tmp_path / "demo", *shlex.split(last)[1:], given=feed).returncode == 0
+            else:
+                good(tmp_path / "demo", *shlex.split(line)[1:])
+
+
+def test_alone_it_says_what_to_do_first(tmp_path):
+    out = good(tmp_path)
+    assert "syntagma tour" in out and "compose" in out
+    assert good(tmp_path, "--version").startswith("syntagma 0.")
