@@ -66,8 +66,8 @@ def _slot(world: World, rule: SlotRule) -> dict[str, str]:
 def _example(world: World, formula: Formula, name: str) -> dict[str, str]:
     writer = Writer(formula, PLAIN, world.vocabulary)
     fills = formula.head.example
-    words = [f"{slot}={'; '.join(v) if isinstance(v, tuple) else v}" for slot, v in fills.items()]
-    call = " ".join(["syntagma compose", *map(shlex.quote, [name, *words])])
+    words = [f"{slot}={shlex.quote('; '.join(v) if isinstance(v, tuple) else v)}" for slot, v in fills.items()]
+    call = " ".join(["syntagma compose", shlex.quote(name), *words])
     try:
         return {"text": writer.write(writer.fills(fills)).text, "call": call}
     except (BadFills, TooLong) as bad:
@@ -77,7 +77,7 @@ def _example(world: World, formula: Formula, name: str) -> dict[str, str]:
 def model_card(world: World, name: str) -> dict[str, object]:
     """One model's habits in words. Raises Trouble or Refused."""
     profile = world.model(name)
-    negative = {"field": "in a field of its own", "none": "not taken"}[profile.negative]
+    negative = {"field": "own field", "none": "not taken"}[profile.negative]
     makes = {"": "images and films", "image": "images", "video": "films"}[profile.media]
     takes = {"prose": "prose", "tags": "tags"}[profile.register]
     habits = {"makes": makes, "text": f"{takes}, {_limit(profile.text_limit)}"}

@@ -93,7 +93,7 @@ def _guarded(name: str, argv: list[str]) -> int:
         print(f"syntagma: {trouble}" + (f"\n  {trouble.remedy}" if trouble.remedy else ""), file=sys.stderr)
         return trouble.status
     except Refused as refused:
-        print("\n".join(m.shown() for m in refused.mistakes), file=sys.stderr)
+        print("\n\n".join(m.shown() for m in refused.mistakes), file=sys.stderr)
         return 3
     except BadFills as bad:
         for finding in bad.findings:

@@ -33,7 +33,7 @@ def _world(world, call) -> int:
         look.json([_mistake(m) for m in mistakes] + [{"in": name, **f.record()} for name, f in remarks])
         return 1 if mistakes else 0
     for mistake in mistakes:
-        print(mistake.shown())
+        print(mistake.shown() + "\n")
     for name, finding in remarks:
         print(f"{name}: {finding.message}\n  {finding.remedy}")
     facets = len(world.vocabulary.names)
@@ -50,7 +50,7 @@ def _formula(world, call) -> int:
         look.json([_mistake(m) for m in mistakes] + [f.record() for f in remarks])
         return 1 if mistakes else 0
     for mistake in mistakes:
-        print(mistake.shown())
+        print(mistake.shown() + "\n")
     for finding in remarks:
         print(f"{finding.place}: {finding.message}\n  {finding.remedy}")
     print(f"{call.file}: {_number(len(mistakes), 'mistake')}")
@@ -70,12 +70,13 @@ def _prompts(world, call) -> int:
         look.json([c.record() for c in checked])
         return 1 if errors else 0
     for one in checked:
+        if not one.findings:
+            continue
+        start = one.text if len(one.text) <= 60 else one.text[:59] + "…"
+        look.say((f"{source}:{one.line}", look.NAME), f"  {start}", error=False)
         for finding in one.findings:
             style = look.WRONG if finding.kind == ERROR else look.CHANGED
-            start = one.text if len(one.text) <= 60 else one.text[:59] + "…"
-            look.say((f"{source}:{one.line}: ", look.NAME), (finding.kind, style), f" {finding.message}", error=False)
-            look.say((f"  {start}", look.QUIET), error=False)
-            look.say(f"  {finding.remedy}", error=False)
+            look.say("  ", (finding.kind, style), f" {finding.message}", (f"; {finding.remedy}", look.QUIET), error=False)
     print(f"{_number(len(checked), 'prompt')}: {_number(errors, 'error')}, {_number(others, 'warning')}")
     return 1 if errors else 0
 

@@ -80,14 +80,16 @@ def _show(family) -> None:
     records = FamilyRecords(family)
     for member in family.members():
         fills = family.fills_of(member)
-        differs = list(family.changes(member))
-        for writer, record in zip(family.writers, records.of(member), strict=True):
-            what = ", ".join(changes(record)) or "baseline"
-            if family.design == "picked":
-                what = ", ".join(str(v) for k, v in record["fills"].items() if k in family.slots[:3])
-                differs = family.slots
-            note = " · ".join(p for p in (writer.profile.name, look.size(record)) if p)
-            look.member(member.number + 1, what, look.marked(writer.pieces(fills), differs), note)
+        every = records.of(member)
+        if family.axes:
+            what, differs = ", ".join(changes(every[0])) or "baseline", list(family.changes(member))
+        else:  # everything differs: say what was picked first, and mark nothing
+            what, differs = ", ".join(f.shown for f in member.combination[:3] if f), []
+        written = [
+            (look.marked(writer.pieces(fills), differs), " · ".join(p for p in (writer.profile.name, look.size(record)) if p))
+            for writer, record in zip(family.writers, every, strict=True)
+        ]
+        look.member(member.number + 1, what, written)
 
 
 def _close(family) -> int:

@@ -43,7 +43,7 @@ def run(call) -> int:
     if card.get("example"):
         print()
         look.say(("for instance", look.QUIET), error=False)
-        print(card["example"]["text"])
+        look.say(card["example"]["text"], error=False)
         print()
         look.say((card["example"]["call"], look.QUIET), error=False)
     return 0

@@ -7,8 +7,9 @@ from collections.abc import Iterable, Sequence
 from syntagma.core.findings import ERROR, REMARK, Finding
 from syntagma.core.realising import Piece
 
-# One ink for each thing, on dark and light grounds: names, what differs, what is quiet, what is wrong.
-NAME, CHANGED, QUIET, WRONG, GOOD = "bold cyan", "bold yellow", "dim", "bold red", "green"
+# One ink for each thing, all of them readable on dark and on light grounds: names, what differs, what is quiet, what is wrong.
+NUMERIC = ("terms", "slots")  # columns of numbers stand to the right
+NAME, CHANGED, QUIET, WRONG = "cyan", "bold magenta", "dim", "bold red"
 
 
 def on_terminal() -> bool:
@@ -37,18 +38,22 @@ def table(columns: Sequence[str], rows: Iterable[Sequence[object]], flexible: st
     from rich.text import Text
 
     rows = [[cell if isinstance(cell, Text) else Text(str(cell)) for cell in row] for row in rows]
+    out = console()
+    widths = [max((len(row[i]) for row in rows), default=0) for i in range(len(columns))]
+    widths = [max(width, len(name)) for width, name in zip(widths, columns, strict=True)]
+    if flexible in columns:
+        at = list(columns).index(flexible)
+        gaps = 3 * (len(columns) - 1)
+        widths[at] = max(20, min(widths[at], out.width - gaps - sum(widths) + widths[at]))
     grid = Table(box=SIMPLE_HEAD, show_edge=False, pad_edge=False, header_style=QUIET)
-    for i, name in enumerate(columns):
-        widest = max((len(row[i]) for row in rows), default=0)
-        right = name in ("terms", "slots", "used", "number")
+    for i, (name, width) in enumerate(zip(columns, widths, strict=True)):
         grid.add_column(
-            name, style=NAME if i == 0 else "", no_wrap=(i == 0 and name != flexible) or (cut and name == flexible),
-            justify="right" if right else "left", overflow="ellipsis" if cut else "fold",
-            ratio=1 if name == flexible else None, min_width=0 if name == flexible else min(widest, 40),
+            name, style=NAME if i == 0 else "", width=width, no_wrap=cut and name == flexible,
+            justify="right" if name in NUMERIC else "left", overflow="ellipsis" if cut else "fold",
         )  # fmt: skip
     for row in rows:
         grid.add_row(*row)
-    console().print(grid)
+    out.print(grid)
 
 
 def say(*parts: tuple[str, str] | str, error: bool = True) -> None:
@@ -105,17 +110,19 @@ def marked(pieces: Sequence[Piece], changed: Sequence[str]):
     return text
 
 
-def member(number: int, what: str, text, note: str, shown: bool = True) -> None:
-    """One member of a family: its number and what differs, the prompt, its size."""
+def member(number: int, what: str, written: Sequence[tuple[object, str]]) -> None:
+    """One member of a family: its number and what it is, then for each model its prompt with a note below."""
     from rich.padding import Padding
     from rich.text import Text
 
     out = console()
-    head = Text(f"{number:>3}  ", NAME)
-    head.append(what, "bold" if number > 1 else "")
-    head.append(f"  {note}", QUIET)
+    head = Text()
+    head.append(f"{number:>3}  ", NAME)
+    head.append(what, "bold")
     out.print(head)
-    out.print(Padding(text, (0, 0, 1, 5)))
+    for text, note in written:
+        out.print(Padding(text, (0, 0, 0, 5)))
+        out.print(Padding(Text(note, QUIET), (0, 0, 1, 5)))
 
 
 class Progress:

@@ -149,11 +149,11 @@ def search(facets: Iterable[Facet], text: str) -> list[Term]:
         return []
     scored: list[tuple[float, int, Term]] = []
     for term in (t for facet in facets for t in facet):
-        score = max(_score(wanted, term, fuzz), 0)
-        if score >= 0.5:
+        score = _score(wanted, term, fuzz)
+        if score >= 0.3:
             scored.append((-score, len(scored), term))
     best = -min(scored)[0] if scored else 0
-    return [term for score, _, term in sorted(scored, key=lambda s: s[:2]) if -score >= 0.6 * best]
+    return [term for score, _, term in sorted(scored, key=lambda s: s[:2]) if -score >= 0.5 * best]
 
 
 _IDLE = frozenset("a an the of in on at and or with for to by".split())
@@ -170,11 +170,12 @@ def _score(wanted: list[str], term: Term, fuzz) -> float:
         fields.append((weight, words))
     for word in wanted:
         best = 0.0
+        stem = re.sub(r"(?:ings?|ed|es|s|ly|y)$", "", word)
         for weight, words in fields:
             for other in words:
                 if word == other:
                     best = max(best, weight)
-                elif len(word) > 3 and other.startswith(word[: max(4, len(word) - 2)]):
+                elif len(stem) > 3 and other.startswith(stem):
                     best = max(best, 0.85 * weight)
                 elif len(word) > 3 and weight > 0.5 and fuzz.ratio(word, other) >= 80:
                     best = max(best, 0.75 * weight)

@@ -1,0 +1,97 @@
+"""Makes the pictures of the main commands from the demo data: python docs/screenshots/make.py [NAME …].
+
+Each command runs in a terminal window of 1280x800 under Xvfb (Debian's packages xvfb, xterm, imagemagick, fonts-dejavu).
+"""
+
+import os
+import shlex
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+HERE = Path(__file__).resolve().parent
+PROGRAM = str(Path(sys.executable).with_name("syntagma"))
+DISPLAY = ":77"
+
+FERRY = 'medium=linocut vessel="cream-and-green car ferry" action="easing off its berth" setting="slack-water harbour"'
+SHOTS = {
+    "start": [""],
+    "facets": ["facets"],
+    "terms": ['terms --find "soft side light"'],
+    "formulas": ["formulas crossing-poster"],
+    "models": ["models", "models dunlin-still"],
+    "compose": [
+        f'compose crossing-poster {FERRY} light="sodium quay lamps" --model curlew-still',
+        f'compose crossing-poster {FERRY} light="sodium quay lamps" --model dunlin-still',
+    ],
+    "expand": [
+        f'expand crossing-poster {FERRY} --vary "light=sodium quay lamps,full moonlight,first light before sunrise" '
+        '--vary "medium=linocut,gouache painting" --model curlew-still'
+    ],
+    "picks": ["expand photograph --count 3 --draw 12 --model curlew-still,dunlin-still"],
+    "check": ["check crossings.jsonl", "check drafts.txt --model dunlin-still"],
+    "mistakes": ["check night.formula"],
+}
+DRAFTS = """a ferry in the the harbour, , sodium lamps
+a signal lamp on a wet quay
+A signal lamp on a wet quay
+"""
+NIGHT = """+++
+about = "A night crossing"
+[slots]
+vessel = { facet = "subjct", need = true }
++++
+lead!     [a medium of [a vessel]
+place     [setting as plaec]
+light     lit by {soft} lamps
+lead      flat inks
+"""
+
+
+def shoot(name: str, folder: Path) -> None:
+    """One picture: the commands typed one after the other in a terminal."""
+    script = "clear\n"
+    for words in SHOTS[name]:
+        shown = f"$ syntagma {words}".rstrip()
+        script += f"printf '%s\\n' {shlex.quote(shown)}\n{shlex.quote(PROGRAM)} {words}\necho\n"
+    script += "touch shot.done\nsleep 60\n"
+    (folder / "shot.sh").write_text(script)
+    done = folder / "shot.done"
+    done.unlink(missing_ok=True)
+    environment = {**os.environ, "DISPLAY": DISPLAY, "SYNTAGMA_HOME": str(folder / "own"), "LC_ALL": "C.UTF-8"}
+    for plain in ("NO_COLOR", "COLUMNS"):
+        environment.pop(plain, None)
+    terminal = subprocess.Popen(
+        ["xterm", "-fa", "DejaVu Sans Mono", "-fs", "12", "-geometry", "126x40+0+0", "-b", "12", "-bg", "#10151c", "-fg", "#dfe3e8", "-e", "bash", "shot.sh"],
+        cwd=folder, env=environment,
+    )  # fmt: skip
+    for _ in range(300):
+        if done.exists():
+            break
+        time.sleep(0.1)
+    time.sleep(1)  # the terminal draws what it was sent
+    subprocess.run(["import", "-window", "root", str(HERE / f"{name}.png")], env=environment, check=True)
+    terminal.terminate()
+    terminal.wait()
+
+
+def main() -> None:
+    screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", "1280x800x24"], stderr=subprocess.DEVNULL)
+    try:
+        time.sleep(1)
+        with tempfile.TemporaryDirectory() as temporary:
+            folder = Path(temporary) / "lantern-reach"
+            subprocess.run([PROGRAM, "tour", str(folder)], check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+            (folder / "drafts.txt").write_text(DRAFTS)
+            (folder / "night.formula").write_text(NIGHT)
+            for name in sys.argv[1:] or SHOTS:
+                shoot(name, folder)
+    finally:
+        screen.terminate()
+        screen.wait()
+
+
+if __name__ == "__main__":
+    main()
