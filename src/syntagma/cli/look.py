@@ -3,6 +3,7 @@
 import os
 import sys
 from collections.abc import Iterable, Sequence
+from itertools import groupby
 
 from syntagma.core.findings import ERROR, REMARK, Finding
 from syntagma.core.realising import Piece
@@ -28,7 +29,8 @@ def console(error: bool = False):
 
     stream = sys.stderr if error else sys.stdout
     width = None if stream.isatty() or "COLUMNS" in os.environ else 80
-    return Console(file=stream, width=width, highlight=False, soft_wrap=False, emoji=False, markup=False)
+    colours = "auto" if _coloured(stream) else None
+    return Console(file=stream, width=width, color_system=colours, highlight=False, emoji=False, markup=False)
 
 
 def table(columns: Sequence[str], rows: Iterable[Sequence[object]], flexible: str = "", cut: bool = False) -> None:
@@ -61,7 +63,7 @@ def say(*parts: tuple[str, str] | str, error: bool = True) -> None:
     stream = sys.stderr if error else sys.stdout
     sys.stdout.flush()  # what was printed before comes before
     texts = [p if isinstance(p, str) else p[0] for p in parts]
-    if not _coloured(stream):
+    if not stream.isatty():
         print("".join(texts), file=stream)
         return
     from rich.text import Text
@@ -102,11 +104,12 @@ def marked(pieces: Sequence[Piece], changed: Sequence[str]):
 
     text = Text()
     coloured = _coloured(sys.stdout)
-    for piece in pieces:
-        if piece.slot in changed:
-            text.append(piece.text if coloured else f"‹{piece.text}›", CHANGED if coloured else "")
+    for differs, run in groupby(pieces, key=lambda piece: piece.slot in changed):
+        said = "".join(piece.text for piece in run)
+        if differs:
+            text.append(said if coloured else f"‹{said}›", CHANGED if coloured else "")
         else:
-            text.append(piece.text)
+            text.append(said)
     return text
 
 

@@ -28,6 +28,8 @@ class Term(NamedTuple):
     extra: Mapping[str, str] = MappingProxyType({})
     layer: str = ""
 
+    __eq__, __hash__ = object.__eq__, object.__hash__  # a term is itself, whatever another layer says
+
     def record(self) -> dict[str, object]:
         """The term as `--json` gives it, blank columns left out."""
         row: dict[str, object] = {"facet": self.facet}

@@ -58,6 +58,8 @@ class BodyReader:
         if inside:
             at = start + 1 + inside.start()
             self.wrong(at, at + 1, "a brace inside a brace", "close the first one before this one begins")
+            outer = self._closing(end, stop, "}")  # go on behind the outer one, where there is one
+            end = outer if outer >= 0 else end
             return end + 1, Text(self.text[start : end + 1], Span(start, end + 1))
         found = len(self.mistakes)
         children = self.read(start + 1, end)
@@ -85,7 +87,12 @@ class BodyReader:
     def _group(self, start: int, stop: int) -> tuple[int, Node]:
         end = self._closing(start, stop, "]")
         if end < 0:
-            self.wrong(start, start + 1, "the bracket is not closed", "write ] behind its last slot, or \\[ for the sign itself")
+            quote = re.search(r'^[^"\]]*"(?=[^"]*$)', self.text[start:stop])
+            if quote and "]" in self.text[start:stop]:
+                at = start + quote.end() - 1
+                self.wrong(at, at + 1, "the quotation mark is not closed", 'write " behind the words that stand as they are')
+            else:
+                self.wrong(start, start + 1, "the bracket is not closed", "write ] behind its last slot, or \\[ for the sign itself")
             nearest_next = self.text.find("[", start + 1, stop)
             end = stop if nearest_next < 0 else nearest_next
             return end, Text(self.text[start:end], Span(start, end))
@@ -107,8 +114,6 @@ class BodyReader:
         if raw.isspace():
             return Word("space", raw, raw, span)
         if raw.startswith('"'):
-            if len(raw) < 2 or not raw.endswith('"'):
-                self.wrong(at, to, "the quotation mark is not closed", 'write " behind the words that stand as they are')
             return Word("quote", raw, re.sub(r"\\(.)", r"\1", raw.strip('"')), span)
         if any(w.kind == "as" for w in said):
             if raw not in FORMS or any(w.kind == "form" for w in said):

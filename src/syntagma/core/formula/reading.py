@@ -29,6 +29,8 @@ def parse_formula(text: str, name: str, source: str = "") -> tuple[Formula, list
     lines = [_line(reader, m.group(), m.start()) for m in _LINE.finditer(text, body_at)]
     formula = Formula(name, head, tuple(lines), source, text, start)
     mistakes = mistakes + reader.mistakes + _whole(formula)
+    if not mistakes and not formula.phrases:
+        mistakes = [Mistake("there is no phrase in it", "write one phrase a line: lead  [a medium] of [a vessel]", source)]
     return formula, sorted(mistakes, key=lambda m: (m.line, m.column))
 
 
@@ -86,10 +88,6 @@ def _whole(formula: Formula) -> list[Mistake]:
     def wrong(span: Span, message: str, remedy: str) -> None:
         found.append(mistake_at(formula.source, formula.text, span, message, remedy))
 
-    if not any(isinstance(line, Phrase) for line in formula.lines) and not formula.text.startswith("+++"):
-        return [Mistake("there is no phrase in it", "write one phrase a line: lead  [a medium] of [a vessel]", formula.source)]
-    if not formula.phrases:
-        found.append(Mistake("there is no phrase in it", "write one phrase a line below the head", formula.source))
     seen: set[str] = set()
     for phrase in formula.phrases:
         if phrase.label in seen:

@@ -1,0 +1,73 @@
+"""What a person sees in a terminal: the program run on a pseudo-terminal."""
+
+import os
+import pty
+import re
+import select
+import subprocess
+
+import pytest
+
+from tests.commands.program import PROGRAM, environment
+
+
+def seen(folder, *words, width=80, colour=False):
+    """Everything that the program shows in a terminal `width` columns wide."""
+    ours, theirs = pty.openpty()
+    env = environment(folder) | {"COLUMNS": str(width), "TERM": "xterm-256color"}
+    if colour:
+        env.pop("NO_COLOR")
+    process = subprocess.Popen([PROGRAM, *words], cwd=folder, stdin=theirs, stdout=theirs, stderr=theirs, env=env)
+    os.close(theirs)
+    data = b""
+    while select.select([ours], [], [], 30)[0]:
+        try:
+            chunk = os.read(ours, 65536)
+        except OSError:  # the other end is closed
+            break
+        if not chunk:
+            break
+        data += chunk
+    process.wait(30)
+    os.close(ours)
+    return re.sub(r" *\r\n", "\n", data.decode())
+
+
+POSTER = ["poster", "medium=linocut", "subject=tea urn"]
+
+
+def test_below_a_prompt_stand_its_model_length_and_negative_text(tmp_path):
+    text = seen(tmp_path, "compose", *POSTER, "--model", "dunlin-still")
+    assert text.startswith("linocut, tea urn, bold simple shapes, clear space at the top for lettering\n")
+    assert "dunlin-still · 18 of 75 tokens" in text and "negative  lettering, border" in text
+    assert "open      look, action, setting" in text
+    assert "remark subject: “tea urn” is not in subject, and is taken as it is" in text
+
+
+@pytest.mark.parametrize("width", [80, 126])
+def test_a_family_shows_what_differs(tmp_path, width):
+    text = seen(tmp_path, "expand", *POSTER, "--vary", "light=candlelight,single bare bulb", "--model", "curlew-still", width=width)
+    assert "  1  baseline\n" in text and "  2  light: single bare bulb\n" in text
+    assert "‹a single bare bulb›" in re.sub(r"\s+", " ", text)
+    assert "of 900 characters" in text
+    assert max(map(len, text.splitlines())) <= width
+
+
+def test_colour_marks_it_where_there_is_colour(tmp_path):
+    text = seen(tmp_path, "expand", *POSTER, "--vary", "light=lamps,single bare bulb", colour=True)
+    assert "\x1b[1;35ma single bare bulb\x1b[0m" in text and "‹" not in text
+    assert "\x1b[" not in seen(tmp_path, "expand", *POSTER, "--vary", "light=lamps,single bare bulb")
+
+
+@pytest.mark.parametrize("words", [
+    ["facets"], ["terms", "lighting"], ["terms", "--find", "light"], ["formulas"], ["formulas", "film-shot"], ["models"], ["models", "dunlin-still"],
+])  # fmt: skip
+def test_tables_fit_the_width_they_have(tmp_path, words):
+    for width in (80, 126):
+        text = seen(tmp_path, *words, width=width)
+        assert max(map(len, text.splitlines())) <= width and len(text) > 200
+
+
+def test_a_single_prompt_is_not_wrapped_by_us(tmp_path):
+    text = seen(tmp_path, "compose", *POSTER, "light=" + "long " * 30 + "light")
+    assert len(text.splitlines()[0]) > 200

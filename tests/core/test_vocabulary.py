@@ -1,0 +1,116 @@
+"""Terms, facets, clashes, search."""
+
+import pytest
+
+from syntagma.core.fills import BadFills, cleaned, fill_of
+from syntagma.core.formula import SlotRule
+from syntagma.core.vocabulary import BadRow, Facet, Term, Vocabulary, clash, normal, search, term_of_row
+from tests.core.world import VOCABULARY
+
+
+def test_a_row_makes_a_term():
+    row = {
+        "term": " wet quay ", "number": "", "place": "on a wet quay", "tags": "sea; night ;", "aka": "dock", "clashes": "#dry; noon sun",
+        "media": "both", "mine": "7",
+    }  # fmt: skip
+    term = term_of_row("setting", row, "own")
+    assert (term.term, term.number, term.place, term.tags) == ("wet quay", "one", "on a wet quay", ("sea", "night"))
+    assert (term.aka, term.clashes, term.media, dict(term.extra), term.layer) == (("dock",), ("#dry", "noon sun"), "", {"mine": "7"}, "own")
+    assert term.record() == {
+        "facet": "setting", "term": "wet quay", "number": "one", "place": "on a wet quay", "tags": ["sea", "night"], "aka": ["dock"],
+        "clashes": ["#dry", "noon sun"], "mine": "7",
+    }  # fmt: skip
+
+
+@pytest.mark.parametrize(("row", "message"), [
+    ({"term": " "}, "the term is blank"),
+    ({"term": "x", "number": "two"}, "“two” is no number"),
+    ({"term": "x", "media": "film"}, "“film” is no medium that a generator makes"),
+])  # fmt: skip
+def test_a_bad_row(row, message):
+    with pytest.raises(BadRow, match=message):
+        term_of_row("x", row)
+
+
+def test_a_later_layer_replaces_a_term_where_it_stood():
+    facet = Facet("x", [Term("x", "Low Moon", gloss="1"), Term("x", "lamp"), Term("x", "low-moon", gloss="2", aka=("moonrise",))])
+    assert [(t.term, t.gloss) for t in facet] == [("low-moon", "2"), ("lamp", "")]
+    assert facet.get("LOW  MOON").gloss == "2" and facet.get("moonrise") is None
+    assert facet.known_as("Moonrise").term == "low-moon"
+
+
+def test_a_facet_is_read_when_it_is_asked_for():
+    asked = []
+    vocabulary = Vocabulary(["b", "a"], lambda name: asked.append(name) or [Term(name, "t")])
+    assert "a" in vocabulary and not asked
+    assert len(vocabulary["a"]) == 1 and vocabulary["a"] and asked == ["a"]
+    assert [f.name for f in vocabulary] == ["a", "b"]
+    with pytest.raises(KeyError):
+        vocabulary["c"]
+
+
+@pytest.mark.parametrize(("a", "b", "clashes"), [
+    (Term("x", "noon", clashes=("#night",)), Term("y", "moon", tags=("night",)), True),
+    (Term("y", "moon", tags=("night",)), Term("x", "noon", clashes=("#night",)), True),
+    (Term("x", "noon", clashes=("Low-Moon",)), Term("y", "low moon"), True),
+    (Term("x", "noon", clashes=("night",)), Term("y", "moon", tags=("night",)), False),
+    (Term("x", "noon"), Term("y", "moon"), False),
+])  # fmt: skip
+def test_clash(a, b, clashes):
+    assert clash(a, b) is clashes
+
+
+def test_normal_form():
+    assert normal(" Low–Moon\tbehind  SCUD ") == normal("low moon behind scud") == "low moon behind scud"
+
+
+SHELF = [Facet("light", [
+    Term("light", "golden hour sunlight", gloss="low and warm", aka=("late afternoon sun",), tags=("warm",)),
+    Term("light", "soft window light", gloss="from one side", tags=("soft",)),
+    Term("light", "lighthouse beam", gloss="light with a clock in it"),
+    Term("light", "hard spotlight", gloss="nothing soft about it"),
+])]  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "terms"), [
+    ("golden hour", ["golden hour sunlight"]),
+    ("late afternoon", ["golden hour sunlight"]),
+    ("lihgthouse", ["lighthouse beam"]),
+    ("warm", ["golden hour sunlight"]),
+    ("the of", []),
+    ("zzz", []),
+])  # fmt: skip
+def test_search(text, terms):
+    assert [t.term for t in search(SHELF, text)][: len(terms) or None] == terms
+
+
+def test_search_ranks_names_before_glosses():
+    assert [t.term for t in search(SHELF, "soft")] == ["soft window light"]
+    assert [t.term for t in search(SHELF, "light")][0] == "soft window light"
+
+
+@pytest.mark.parametrize(("given", "expected"), [
+    ("  car ferry,; ", "car ferry"),
+    ("line one\r\n  line two", "line one line two"),
+    ("a\u2028b\x07c", "a b c"),
+    ("two  spaces", "two  spaces"),
+    ("…", ""), ("—", ""), ("", ""), ("\u200b", ""),
+    ("🌊", "🌊"), ("+1", "+1"),
+    ("a \\; b", "a ; b"),
+])  # fmt: skip
+def test_cleaned(given, expected):
+    assert cleaned(given) == expected
+
+
+def test_what_stands_in_a_slot():
+    free, setting = SlotRule("line", ""), SlotRule("setting", "setting")
+    many = SlotRule("notes", "", take=(1, 3))
+    assert [i.words for i in fill_of(free, "Wait; no", VOCABULARY).items] == ["Wait; no"]
+    assert [i.words for i in fill_of(setting, "wet quay; somewhere", VOCABULARY).items] == ["wet quay", "somewhere"]
+    assert [i.words for i in fill_of(many, "a; b", VOCABULARY).items] == ["a", "b"]
+    assert [i.words for i in fill_of(setting, ["x; y", ""], VOCABULARY).items] == ["x; y"]
+    assert fill_of(setting, "WET-QUAY", VOCABULARY).terms[0].place == "on a wet quay"
+    assert fill_of(setting, " ; , ", VOCABULARY) is None
+    assert fill_of(SlotRule("n", "n", number=True), " twelve ", VOCABULARY).count == 12
+    with pytest.raises(BadFills, match="“dozen” is no count"):
+        fill_of(SlotRule("n", "n", number=True), "dozen", VOCABULARY)

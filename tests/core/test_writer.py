@@ -1,0 +1,162 @@
+"""The one path from fills to a prompt: provenance, needs, limits, findings."""
+
+import pytest
+
+from syntagma.core.models import Limit, Profile
+from syntagma.core.writer import BadFills, TooLong
+from tests.core.world import PROSE, TAGS, write, writer
+
+FORMULA = """+++
+[slots]
+subject = { need = true }
+light = { facet = "lighting", default = "sodium quay lamps" }
++++
+lead!     [a mood subject]
+place     [setting as place]
+light     lit by [light].
+extra?    near [thing]
+more?     over [other]
+late      [a lens]
+closing!  flat inks
+-         [flaw], lettering, border
+"""
+
+
+def test_every_piece_knows_its_phrase_slot_and_term():
+    made = writer(FORMULA)
+    fills = made.fills({"mood": "eerie", "subject": "harbour pilot", "setting": "wet quay"})
+    pieces = made.pieces(fills)
+    told = [(p.text, p.label, p.slot, p.item.term.term if p.item and p.item.term else None) for p in pieces]
+    assert told == [
+        ("An ", "lead", "subject", "harbour pilot"),
+        ("eerie", "lead", "mood", None),
+        (" ", "lead", "", None),
+        ("harbour pilot in an oilskin coat", "lead", "subject", "harbour pilot"),
+        (", ", "", "", None),
+        ("on a ", "place", "setting", "wet quay"),
+        ("wet quay", "place", "setting", "wet quay"),
+        (", ", "", "", None),
+        ("lit by ", "light", "", None),
+        ("sodium quay lamps", "light", "light", "sodium quay lamps"),
+        (". ", "", "", None),
+        ("Flat inks", "closing", "", None),
+    ]
+    assert "".join(p.text for p in pieces) == made.write(fills).text
+
+
+def test_pieces_of_tags_and_of_a_fitted_prompt():
+    made = writer(FORMULA, Profile("short", register="tags", text_limit=Limit(11, "tokens")))
+    fills = made.fills({"subject": "tea urn", "setting": "wet quay", "thing": "lamp", "lens": "lens"})
+    prompt = made.write(fills)
+    assert prompt.dropped == ("extra", "late", "light")
+    assert "".join(p.text for p in made.pieces(fills)) == prompt.text == "tea urn, wet quay, flat inks"
+
+
+def test_defaults_and_blanks():
+    assert write(FORMULA, subject="tea urn") == "A tea urn, lit by sodium quay lamps. Flat inks"
+    assert write(FORMULA, subject="tea urn", light="") == "A tea urn. Flat inks"
+
+
+@pytest.mark.parametrize(("given", "places"), [
+    ({}, ["subject"]),
+    ({"subject": " , "}, ["subject"]),
+    ({"subject": "x", "lihgt": "y", "zzz": "z"}, ["lihgt", "zzz"]),
+])  # fmt: skip
+def test_what_can_not_be_written(given, places):
+    made = writer(FORMULA)
+    with pytest.raises(BadFills) as bad:
+        made.write(made.fills(given))
+    assert [f.place for f in bad.value.findings] == places
+    if "lihgt" in given:
+        assert bad.value.findings[0].remedy == "did you mean “light”?"
+
+
+def sized(most, unit="characters", **rest):
+    return Profile("m", text_limit=Limit(most, unit), **rest)
+
+
+FULL = {"subject": "tea urn", "setting": "wet quay", "thing": "a bell", "other": "a map", "lens": "lens"}
+
+
+@pytest.mark.parametrize(("most", "dropped"), [
+    (200, ()),
+    (93, ("more",)),
+    (81, ("more", "extra")),
+    (68, ("more", "extra", "late")),
+    (50, ("more", "extra", "late", "light")),
+    (25, ("more", "extra", "late", "light", "place")),
+])  # fmt: skip
+def test_what_goes_first(most, dropped):
+    made = writer(FORMULA, sized(most))
+    prompt = made.write(made.fills(FULL))
+    assert prompt.dropped == dropped, (prompt.used, prompt.text)
+    assert prompt.used == len(prompt.text) <= most
+    assert "tea urn" in prompt.text and prompt.text.lower().endswith("flat inks")
+
+
+def test_what_must_stay_is_too_long():
+    made = writer(FORMULA, sized(10))
+    with pytest.raises(TooLong, match=r"takes 20 characters, 10 over the 10 allowed"):
+        made.write(made.fills(FULL))
+    with pytest.raises(TooLong, match="takes 4 words, 2 over the 2 allowed"):
+        only = writer("lead [x]\nnext [y]", Profile("m", text_limit=Limit(2, "words")))
+        only.write(only.fills({"x": "one two three four", "y": "five"}))
+
+
+def test_the_limit_counts_the_final_stop():
+    text = "lead! flat inks\nmore [x]"
+    assert writer(text, sized(9)).write([None]).text == "Flat inks"
+    with pytest.raises(TooLong):
+        writer(text, sized(9, final_stop=True)).write([None])
+
+
+@pytest.mark.parametrize(("final_stop", "given", "text"), [
+    (True, "lamp", "Lamp."), (None, "lamp", "Lamp."), (False, "lamp", "Lamp"),
+    (True, "lamp!", "Lamp!"), (False, "lamp!", "Lamp!"), (None, "at 9 p.m.", "At 9 p.m."), (True, "“Go.”", "“Go.”"),
+])  # fmt: skip
+def test_the_final_stop_is_the_models_affair(final_stop, given, text):
+    assert write("lead [x].", Profile("m", final_stop=final_stop), x=given) == text
+
+
+def test_negative_text_and_its_limit():
+    made = writer(FORMULA, Profile("m", negative_limit=Limit(20)))
+    prompt = made.write(made.fills({"subject": "x", "flaw": "blur; lettering; haze."}))
+    assert (prompt.negative, prompt.negative_dropped, prompt.negative_used) == ("blur, lettering", ("haze", "border"), 15)
+    with pytest.raises(TooLong, match="the negative text “lettering”"):
+        small = writer(FORMULA, Profile("m", negative_limit=Limit(5)))
+        small.write(small.fills({"subject": "x"}))
+    assert writer(FORMULA, Profile("m", negative="none")).write(made.fills({"subject": "x"})).negative == ""
+
+
+def found(formula, profile=PROSE, **given):
+    made = writer(formula, profile)
+    fills = made.fills(given)
+    return [f.message for f in made.findings(fills, made.write(fills)) + made.clashes(fills)]
+
+
+def test_findings():
+    assert found(FORMULA, subject="tea urn") == []
+    assert found(FORMULA, subject="x", flaw="a", mood="old old") == ["“old old” says a word twice"]
+    assert found("lead [x]\nnext [a mood y]", x="lamp", mood="old") == ["“old” is not in the prompt: it leans on y, which is blank"]
+    assert found("lead [light]\nsun [lighting]", light="sodium quay lamps", lighting="noon sun") == []
+    both = '+++\n[slots]\nsun = { facet = "lighting" }\n+++\nlead [x]\nl [sun]\nm [lighting]\n- [b]'
+    assert found(both, x="y", sun="sodium quay lamps", lighting="noon sun") == ["“sodium quay lamps” and “noon sun” contradict each other"]
+    kept_out = '+++\n[slots]\nsun = { facet = "lighting" }\n+++\nm [lighting]\n- [sun]'
+    assert found(kept_out, sun="sodium quay lamps", lighting="noon sun") == []
+    assert found("lead [count x]", count="1", x="paper tickets") == ["“one paper tickets” does not agree"]
+    assert found("lead [x]\ndeed ~[y]", x="ferries", y="leaving its berth") == ["“leaving its berth” speaks of one, and x is more than one"]
+    assert found("lead [x]\ndeed ~[y]", x="ferry", y="leaving its berth") == []
+    assert "left out to fit 9 characters of m: late" in found("lead! [x]\nlate [y]", sized(9), x="tea urn", y="wide")
+    video = Profile("m", media="video")
+    assert found('+++\nmedia = "image"\n+++\nlead [x]', video, x="a") == ["the formula is for image, and m makes video"]
+    assert found("lead [x]\n- y", Profile("m", negative="none"), x="a") == [
+        "m takes no negative prompt: the formula's negative text is left out"
+    ]
+
+
+def test_tags_are_said_once():
+    assert write("a [subject]\nb [y]\nc flat inks\nd flat inks.", TAGS, subject="lamp; rope", y="rope") == "lamp, rope, flat inks"
+
+
+def test_names_that_the_vocabulary_writes_small():
+    assert write("lead [name].\nnext [name] at rest", name="de Wharf") == "de Wharf. de Wharf at rest"
