@@ -1,6 +1,6 @@
 """What the expansions are measured against: nested loops over the same values, one formatted string each, the same bytes.
 
-    python benchmarks/bare.py OUT.txt|OUT.jsonl
+python benchmarks/bare.py OUT.txt|OUT.jsonl
 """
 
 import sys
@@ -12,10 +12,10 @@ ACTIONS = [f"action choice {i:03d}" for i in range(40)]
 
 def texts(file):
     for s in SUBJECTS:
-        for l in LIGHTS:
+        for m in LIGHTS:
             for a in ACTIONS:
                 file.write(
-                    f"A linocut of a {s} {a}, on a wet quay, lit by a {l}. In ink blue and lamp orange, bold simple shapes, "
+                    f"A linocut of a {s} {a}, on a wet quay, lit by a {m}. In ink blue and lamp orange, bold simple shapes, "
                     "clear space at the top for lettering.\n"
                 )
 
@@ -26,24 +26,24 @@ def records(file):
     s0, l0, a0 = SUBJECTS[0], LIGHTS[0], ACTIONS[0]
     index = 0
     for s in SUBJECTS:
-        for l in LIGHTS:
+        for m in LIGHTS:
             for a in ACTIONS:
                 text = (
-                    f"A linocut of a {s} {a}, on a wet quay, lit by a {l}. In ink blue and lamp orange, bold simple shapes, "
+                    f"A linocut of a {s} {a}, on a wet quay, lit by a {m}. In ink blue and lamp orange, bold simple shapes, "
                     "clear space at the top for lettering."
                 )
                 name = blake2b(f"curlew-still\0{text}\0\0ratio=2:3".encode(), digest_size=8).hexdigest()
                 changes = []
                 if s is not s0:
                     changes.append(f'"subject":["{s0}","{s}"]')
-                if l is not l0:
-                    changes.append(f'"light":["{l0}","{l}"]')
+                if m is not l0:
+                    changes.append(f'"light":["{l0}","{m}"]')
                 if a is not a0:
                     changes.append(f'"action":["{a0}","{a}"]')
                 changed = f',"changes":{{{",".join(changes)}}}' if changes else ""
                 file.write(
                     f'{{"id":"{name}","formula":"poster","model":"curlew-still","text":"{text}","parameters":{{"ratio":"2:3"}},'
-                    f'"fills":{{"medium":"linocut","subject":"{s}","action":"{a}","setting":"wet quay","light":"{l}",'
+                    f'"fills":{{"medium":"linocut","subject":"{s}","action":"{a}","setting":"wet quay","light":"{m}",'
                     f'"palette":"ink blue and lamp orange"}},"size":{{"text":{{"used":{len(text)},"limit":900,"unit":"characters"}}}},'
                     '"findings":[{"kind":"remark","place":"negative","message":"curlew-still takes no negative prompt: the '
                     'formula\'s negative text is left out","remedy":"say what you want to see in its place"}],'

@@ -49,6 +49,7 @@ def axis(slot: str, number: int) -> str:
 
 FIXED = ["medium=linocut", "setting=wet quay", "palette=ink blue and lamp orange", "--model", "curlew-still"]
 
+
 def expand(shape: tuple[int, int, int], out: str) -> list[str]:
     vary = [w for slot, n in zip(("subject", "light", "action"), shape, strict=True) for w in ("--vary", axis(slot, n))]
     return [PROGRAM, "expand", "poster", *FIXED, *vary, "--design", "full", "--all", "--out", out]

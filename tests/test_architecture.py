@@ -40,7 +40,9 @@ def test_arrows(path):
 
 @pytest.mark.parametrize("path", [p for p in FILES if "core" in p.parts], ids=lambda p: p.stem)
 def test_core_computes_only(path):
-    names = {n.func.id for n in ast.walk(ast.parse(path.read_text("utf-8"))) if isinstance(n, ast.Call) and isinstance(n.func, ast.Name)}
+    names = {
+        n.func.id for n in ast.walk(ast.parse(path.read_text("utf-8"))) if isinstance(n, ast.Call) and isinstance(n.func, ast.Name)
+    }
     assert not names & {"print", "open", "input"}
     assert not {"argparse", "sys", "os", "pathlib", "socket", "time", "datetime"} & set(imports(path))
 

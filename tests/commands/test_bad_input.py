@@ -16,7 +16,7 @@ lead      again
 """
 FILES = {
     "five.formula": FIVE.encode(),
-    "toml.formula": b"+++\nabout = \"x\"\nratio = 2:3\n+++\nlead a lamp\n",
+    "toml.formula": b'+++\nabout = "x"\nratio = 2:3\n+++\nlead a lamp\n',
     "empty.formula": b"",
     "open.formula": b"+++\nabout = 1\n",
     "latin.formula": b"lead caf\xe9\n",
@@ -98,7 +98,9 @@ def test_bad_input(folder, call, status, said):
 def test_vocabulary_files(tmp_path):
     (tmp_path / "syntagma.toml").write_text("")
     (tmp_path / "vocabulary").mkdir()
-    (tmp_path / "vocabulary/sky.csv").write_bytes(b"\xef\xbb\xbfterm,gloss,mine\r\nlow cloud,grey,1\r\n,blank,\r\nhigh,a,b,c\r\nblue,clear,2\r\n")
+    (tmp_path / "vocabulary/sky.csv").write_bytes(
+        b"\xef\xbb\xbfterm,gloss,mine\r\nlow cloud,grey,1\r\n,blank,\r\nhigh,a,b,c\r\nblue,clear,2\r\n"
+    )
     (tmp_path / "vocabulary/sea.csv").write_text("name,gloss\nflat,calm\n")
     done = run(tmp_path, "terms", "sky", "--json")
     assert '"mine": "1"' in done.stdout and '"blue"' in done.stdout and "high" not in done.stdout

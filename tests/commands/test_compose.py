@@ -44,7 +44,12 @@ def test_records(tmp_path):
     assert again["id"] == record["id"]
 
 
-LONG = ["compose", "photograph", "look=rain-dark, salt-stained, wind-bitten, sleepless, stubborn", "subject=harbour pilot; lighthouse keeper"]
+LONG = [
+    "compose",
+    "photograph",
+    "look=rain-dark, salt-stained, wind-bitten, sleepless, stubborn",
+    "subject=harbour pilot; lighthouse keeper",
+]
 LONG += ["action=looking back over one shoulder", "setting=wet quay", "weather=driving rain", "light=sweeping lighthouse beam"]
 LONG += ["lens=58mm portrait lens wide open", "angle=three-quarter view", "mood=expectant", "--model", "dunlin-still"]
 
@@ -65,7 +70,9 @@ def test_what_must_stay_and_is_too_long_is_an_error(tmp_path):
 
 def test_rows(tmp_path):
     table = tmp_path / "fills.csv"
-    table.write_bytes('\ufeffmedium,subject,note\r\nlinocut,"tea urn, dented",x\r\netching,,y\r\n,,\r\nwoodcut,heron,z\r\n'.encode())
+    table.write_bytes(
+        '\ufeffmedium,subject,note\r\nlinocut,"tea urn, dented",x\r\netching,,y\r\n,,\r\nwoodcut,heron,z\r\n'.encode()
+    )
     done = run(tmp_path, "compose", "[a medium] of [a subject]!", "--rows", "fills.csv")
     assert done.stdout.splitlines() == ["A linocut of a tea urn, dented!", "An etching!", "A woodcut of a heron!"]
     assert done.returncode == 0

@@ -18,7 +18,14 @@ def family(folder, *words):
 
 
 def test_single_changes_one_thing_at_a_time(tmp_path):
-    made = family(tmp_path, *BASE, "--vary", "light=full moonlight,candlelight,single bare bulb", "--vary", "palette=warm sepia tones,candy pastels")
+    made = family(
+        tmp_path,
+        *BASE,
+        "--vary",
+        "light=full moonlight,candlelight,single bare bulb",
+        "--vary",
+        "palette=warm sepia tones,candy pastels",
+    )
     assert len(made) == 4
     assert "changes" not in made[0]["design"]
     assert [list(r["design"]["changes"]) for r in made[1:]] == [["light"], ["light"], ["palette"]]
@@ -33,7 +40,18 @@ def test_what_was_given_is_the_baseline(tmp_path):
 
 
 def test_full_is_every_combination(tmp_path):
-    made = family(tmp_path, *BASE, "--design", "full", "--vary", "light=a,b,c", "--vary", "palette=x,y\\, z", "--model", "curlew-still,dunlin-still")
+    made = family(
+        tmp_path,
+        *BASE,
+        "--design",
+        "full",
+        "--vary",
+        "light=a,b,c",
+        "--vary",
+        "palette=x,y\\, z",
+        "--model",
+        "curlew-still,dunlin-still",
+    )
     assert len(made) == 12
     assert {(r["fills"]["light"], r["fills"]["palette"]) for r in made} == {(a, b) for a in "abc" for b in ("x", "y, z")}
     assert {r["model"] for r in made} == {"curlew-still", "dunlin-still"}
@@ -75,7 +93,11 @@ def test_twins_are_left_out_and_told(tmp_path):
 
 
 def test_a_large_full_design_asks_first(tmp_path):
-    axes = [w for slot in ("light", "palette", "weather", "mood") for w in ("--vary", f"{slot}={','.join(f'{slot}{i}' for i in range(12))}")]
+    axes = [
+        w
+        for slot in ("light", "palette", "weather", "mood")
+        for w in ("--vary", f"{slot}={','.join(f'{slot}{i}' for i in range(12))}")
+    ]
     done = run(tmp_path, *BASE, "--design", "full", *axes)
     assert done.returncode == 2 and "20,736 prompts (12 × 12 × 12 × 12)" in done.stderr and "--all" in done.stderr
     some = family(tmp_path, *BASE, "--design", "full", *axes, "--count", "30")
@@ -110,7 +132,9 @@ def interrupted(folder, *words):
 
 
 def test_an_interruption_leaves_what_was_there(tmp_path):
-    axes = [w for slot in ("light", "palette", "weather") for w in ("--vary", f"{slot}={','.join(f'{slot}{i}' for i in range(300))}")]
+    axes = [
+        w for slot in ("light", "palette", "weather") for w in ("--vary", f"{slot}={','.join(f'{slot}{i}' for i in range(300))}")
+    ]
     (tmp_path / "big.txt").write_text("before\n")
     status, said = interrupted(tmp_path, *BASE, "--design", "full", *axes, "--all", "--out", "big.txt")
     assert status == 130 and "prompts so far are in big.txt.partial" in said and "Traceback" not in said
@@ -129,5 +153,7 @@ def test_a_full_disk(tmp_path):
     done = run(tmp_path, *BASE, "--vary", "medium", "--out", "full.txt")
     assert done.returncode == 3 and "no space left" in done.stderr
     with open("/dev/full", "w") as full:
-        done = subprocess.run([PROGRAM, *BASE, "--vary", "medium"], stdout=full, stderr=subprocess.PIPE, text=True, env=environment(tmp_path))
+        done = subprocess.run(
+            [PROGRAM, *BASE, "--vary", "medium"], stdout=full, stderr=subprocess.PIPE, text=True, env=environment(tmp_path)
+        )
     assert done.returncode == 3 and "no space left" in done.stderr and "Traceback" not in done.stderr

@@ -49,7 +49,12 @@ def test_check_prompts(tmp_path):
     (tmp_path / "p.txt").write_text("a lamp, , soft light\na wet quay\n\nA wet quay\n" + "word " * 90 + "\n")
     done = run(tmp_path, "check", "p.txt", "--model", "dunlin-still")
     assert done.returncode == 1
-    for said in ("p.txt:1  a lamp, , soft light\n  warning two commas in a row", "p.txt:4  A wet quay\n  error the same prompt as number 2", "15 over the 75", "says a word twice"):
+    for said in (
+        "p.txt:1  a lamp, , soft light\n  warning two commas in a row",
+        "p.txt:4  A wet quay\n  error the same prompt as number 2",
+        "15 over the 75",
+        "says a word twice",
+    ):
         assert said in done.stdout, (said, done.stdout)
     assert run(tmp_path, "check", "-", given="a quiet quay\n").stdout == "1 prompt: no errors, no warnings\n"
     found = json.loads(run(tmp_path, "check", "p.txt", "--json", "--model", "dunlin-still").stdout)

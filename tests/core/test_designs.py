@@ -14,7 +14,9 @@ from syntagma.core.vocabulary import Term, clash
 
 
 def axis(name, *levels):
-    return Axis(name, 0, tuple(fill_of_term(Term(name, level)) if isinstance(level, str) else fill_of_term(level) for level in levels))
+    return Axis(
+        name, 0, tuple(fill_of_term(Term(name, level)) if isinstance(level, str) else fill_of_term(level) for level in levels)
+    )
 
 
 def said(combinations):

@@ -47,7 +47,9 @@ def test_article(case):
     assert english.article(rest) == article
 
 
-PLURALS = [tuple(case.split(" > ")) for case in cases("""
+PLURALS = [
+    tuple(case.split(" > "))
+    for case in cases("""
 ferry > ferries | man > men | lighthouse keeper's dog > lighthouse keeper's dogs | knife > knives | wolf > wolves | buoy > buoys
 sheep > sheep | lens > lenses | child > children | ferry crossing the sound > ferries crossing the sound | woman > women
 person > people | foot > feet | tooth > teeth | goose > geese | mouse > mice | die > dice | ox > oxen | penny > pennies
@@ -83,7 +85,8 @@ dog asleep on a coat > dogs asleep on a coat | boat adrift > boats adrift | lamp
 eerie, fog-bound launch > eerie, fog-bound launches | woman in red, smiling > women in red, smiling
 bell buoy > bell buoys | tea urn > tea urns | gas lamp > gas lamps | half moon > half moons | pocket watch > pocket watches
 paper tickets > paper tickets | scissors > scissors | people > people | ferries > ferries | two men > two men
-""")]
+""")
+]
 
 
 @pytest.mark.parametrize(("one", "many"), PLURALS)
@@ -96,12 +99,15 @@ def test_the_tables_are_whole():
     assert len({one for one, _ in PLURALS}) >= 150
 
 
-COUNTABILITY = [tuple(case.split(" > ")) for case in cases("""
+COUNTABILITY = [
+    tuple(case.split(" > "))
+    for case in cases("""
 sea smoke > mass | soft grey fog > mass | slack water before dawn > mass | warm tea in a flask > mass | film grain > mass
 paper tickets > many | binoculars > many | people in oilskins > many | two men > many | geese > many | wet cobbles > many
 lens > one | thermos > one | glass > one | harbour pilot > one | tea urn > one | SOS lamp > one | European gull > one | X-ray > one
 Candle Holm > name | Moth > name | Isle of Sand > name | Far Tilling > name | Plover Third > name | old Morrow > one
-""")]
+""")
+]
 
 
 @pytest.mark.parametrize(("text", "number"), COUNTABILITY)

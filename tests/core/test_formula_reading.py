@@ -41,7 +41,13 @@ def test_the_tree():
     formula = read_formula(WHOLE, "night")
     assert [(p.label, p.mark, p.joined) for p in formula.phrases] == [("lead", "!", False), ("camera.move", "?", True)]
     group = next(formula.phrases[0].groups())
-    assert (group.article, group.slots, group.head, group.of("quote"), group.form) == ("a", ("mood", "vessel"), "vessel", ("old",), "")
+    assert (group.article, group.slots, group.head, group.of("quote"), group.form) == (
+        "a",
+        ("mood", "vessel"),
+        "vessel",
+        ("old",),
+        "",
+    )
     move, option, stop = formula.phrases[1].body
     assert isinstance(move, Group) and move.form == "clause"
     assert isinstance(option, Option) and isinstance(stop, Text) and stop.raw == "."

@@ -1,5 +1,7 @@
 """What holds whatever is blank and whatever text fills the slots."""
 
+import itertools
+
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
@@ -45,7 +47,7 @@ def test_seams_of_prose(call):
     pieces = made.pieces(fills)
     assert "".join(p.text for p in pieces) == text
     at = 0
-    for before, after in zip(pieces, pieces[1:], strict=False):
+    for before, after in itertools.pairwise(pieces):
         at += len(before.text)
         pair = text[at - 1 : at + 1]
         assert pair not in ("  ", ",,", " ,"), text

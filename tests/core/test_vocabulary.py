@@ -15,7 +15,13 @@ def test_a_row_makes_a_term():
     }  # fmt: skip
     term = term_of_row("setting", row, "own")
     assert (term.term, term.number, term.place, term.tags) == ("wet quay", "one", "on a wet quay", ("sea", "night"))
-    assert (term.aka, term.clashes, term.media, dict(term.extra), term.layer) == (("dock",), ("#dry", "noon sun"), "", {"mine": "7"}, "own")
+    assert (term.aka, term.clashes, term.media, dict(term.extra), term.layer) == (
+        ("dock",),
+        ("#dry", "noon sun"),
+        "",
+        {"mine": "7"},
+        "own",
+    )
     assert term.record() == {
         "facet": "setting", "term": "wet quay", "number": "one", "place": "on a wet quay", "tags": ["sea", "night"], "aka": ["dock"],
         "clashes": ["#dry", "noon sun"], "mine": "7",
@@ -86,7 +92,7 @@ def test_search(text, terms):
 
 def test_search_ranks_names_before_glosses():
     assert [t.term for t in search(SHELF, "soft")] == ["soft window light"]
-    assert [t.term for t in search(SHELF, "light")][0] == "soft window light"
+    assert next(t.term for t in search(SHELF, "light")) == "soft window light"
 
 
 @pytest.mark.parametrize(("given", "expected"), [

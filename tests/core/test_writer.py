@@ -140,11 +140,15 @@ def test_findings():
     assert found("lead [x]\nnext [a mood y]", x="lamp", mood="old") == ["“old” is not in the prompt: it leans on y, which is blank"]
     assert found("lead [light]\nsun [lighting]", light="sodium quay lamps", lighting="noon sun") == []
     both = '+++\n[slots]\nsun = { facet = "lighting" }\n+++\nlead [x]\nl [sun]\nm [lighting]\n- [b]'
-    assert found(both, x="y", sun="sodium quay lamps", lighting="noon sun") == ["“sodium quay lamps” and “noon sun” contradict each other"]
+    assert found(both, x="y", sun="sodium quay lamps", lighting="noon sun") == [
+        "“sodium quay lamps” and “noon sun” contradict each other"
+    ]
     kept_out = '+++\n[slots]\nsun = { facet = "lighting" }\n+++\nm [lighting]\n- [sun]'
     assert found(kept_out, sun="sodium quay lamps", lighting="noon sun") == []
     assert found("lead [count x]", count="1", x="paper tickets") == ["“one paper tickets” does not agree"]
-    assert found("lead [x]\ndeed ~[y]", x="ferries", y="leaving its berth") == ["“leaving its berth” speaks of one, and x is more than one"]
+    assert found("lead [x]\ndeed ~[y]", x="ferries", y="leaving its berth") == [
+        "“leaving its berth” speaks of one, and x is more than one"
+    ]
     assert found("lead [x]\ndeed ~[y]", x="ferry", y="leaving its berth") == []
     assert "left out to fit 9 characters of m: late" in found("lead! [x]\nlate [y]", sized(9), x="tea urn", y="wide")
     video = Profile("m", media="video")

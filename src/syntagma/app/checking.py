@@ -16,8 +16,6 @@ from syntagma.formats.table_in import read_rows
 from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble
 
-READABLE = (".txt", ".csv", ".jsonl", ".json")
-
 
 class Checked(NamedTuple):
     """One prompt of a file with its findings. `line` counts lines, rows or records from 1."""
@@ -89,7 +87,9 @@ def _json(text: str, source: str, ending: str) -> Iterator[tuple[int, dict[str, 
             line = number if ending == ".jsonl" else error.lineno
             shown = part.splitlines()[error.lineno - 1] if part.splitlines() else ""
             message = f"this is no JSON: {error.msg[:1].lower()}{error.msg[1:]}"
-            raise Refused([Mistake(message, "write it again from syntagma, or mend the line", source, line, error.colno, shown)]) from None
+            raise Refused(
+                [Mistake(message, "write it again from syntagma, or mend the line", source, line, error.colno, shown)]
+            ) from None
         for at, record in enumerate(value if isinstance(value, list) else [value], number):
             record = {"text": record} if isinstance(record, str) else record
             if not isinstance(record, dict) or not isinstance(record.get("text"), str):

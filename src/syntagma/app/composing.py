@@ -102,5 +102,7 @@ def troubles(bad: BadFills | TooLong) -> list[Finding]:
     """Why there is no prompt, as findings."""
     if isinstance(bad, BadFills):
         return bad.findings
-    remedy = f"shorten what fills it, or take the ! off a phrase, or choose a model with more than {bad.limit.most} {bad.limit.unit}"
+    remedy = (
+        f"shorten what fills it, or take the ! off a phrase, or choose a model with more than {bad.limit.most} {bad.limit.unit}"
+    )
     return [Finding(ERROR, str(bad), remedy, "text")]

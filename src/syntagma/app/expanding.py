@@ -10,9 +10,8 @@ from syntagma.app.records import Recorder, given
 from syntagma.app.world import World
 from syntagma.core import checks
 from syntagma.core.designs import DESIGNS, Axis, Clashes, Deck, Picker, Seen, full, full_size, sampled, single, single_size
-from syntagma.core.fills import BadFills, Fill, Given, fill_of, fill_of_term
+from syntagma.core.fills import Fill, Given, fill_of, fill_of_term
 from syntagma.core.findings import Finding
-from syntagma.core.fitting import TooLong
 from syntagma.core.near import perhaps
 from syntagma.core.vocabulary import Facet, Term
 from syntagma.core.writer import Prompt, Run, Writer

@@ -7,8 +7,6 @@ from syntagma.core.fills import Fill
 from syntagma.core.findings import Finding
 from syntagma.core.writer import Prompt, Writer
 
-KEYS = ("id", "formula", "model", "text", "negative", "parameters", "fills", "size", "findings", "design", "draw", "parent")
-
 
 @cache
 def _blake2b():

@@ -34,7 +34,9 @@ def start(folder: Path, model: str | None = None) -> list[Path]:
                 (folder / room).mkdir(parents=True)
                 made.append(folder / room)
     except OSError as error:
-        raise Trouble(f"{folder} can't be made: {(error.strerror or str(error)).lower()}", "choose a folder that is yours to write to") from None
+        raise Trouble(
+            f"{folder} can't be made: {(error.strerror or str(error)).lower()}", "choose a folder that is yours to write to"
+        ) from None
     line = f'model = "{model}"' if model else '# model = "curlew-still"'
     write_text(folder / SETTINGS, _SETTINGS.format(model=line))
     return [folder / SETTINGS, *made]

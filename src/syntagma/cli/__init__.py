@@ -64,7 +64,9 @@ def _run(argv: list[str]) -> int:
     if name not in COMMANDS:
         from syntagma.core.near import perhaps
 
-        print(f"syntagma: there is no command “{name}”\n  {perhaps(name, COMMANDS, '`syntagma --help` lists them')}", file=sys.stderr)
+        print(
+            f"syntagma: there is no command “{name}”\n  {perhaps(name, COMMANDS, '`syntagma --help` lists them')}", file=sys.stderr
+        )
         return 2
     return _guarded(name, argv[1:])
 

@@ -8,10 +8,17 @@ from syntagma.core.findings import ERROR
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("file", metavar="FILE", nargs="?", help="prompts (.txt .csv .jsonl .json, - for standard input) or a .formula; without it, all that is in force")
+    parser.add_argument(
+        "file",
+        metavar="FILE",
+        nargs="?",
+        help="prompts (.txt .csv .jsonl .json, - for standard input) or a .formula; without it, all that is in force",
+    )
     parser.add_argument("--model", metavar="NAME", help="the generator to check against, whatever the records say")
     parser.add_argument("--json", action="store_true", help="print JSON")
-    parser.examples("syntagma check", "syntagma compose poster medium=linocut subject=ferry | syntagma check - --model dunlin-still")
+    parser.examples(
+        "syntagma check", "syntagma compose poster medium=linocut subject=ferry | syntagma check - --model dunlin-still"
+    )
 
 
 def run(call) -> int:
@@ -82,7 +89,14 @@ def _prompts(world, call) -> int:
 
 
 def _mistake(mistake) -> dict:
-    return {"kind": ERROR, "file": mistake.source, "line": mistake.line, "column": mistake.column, "message": mistake.message, "remedy": mistake.remedy}
+    return {
+        "kind": ERROR,
+        "file": mistake.source,
+        "line": mistake.line,
+        "column": mistake.column,
+        "message": mistake.message,
+        "remedy": mistake.remedy,
+    }
 
 
 def _number(n: int, what: str) -> str:

@@ -8,7 +8,9 @@ from syntagma.core.findings import ERROR
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("formula", metavar="FORMULA", help="a formula's name, a .formula file, or a formula on one line in quotes")
-    parser.add_argument("fills", metavar="slot=text", nargs="*", help='what stands in a slot; "a; b" is a list, slot= leaves it blank')
+    parser.add_argument(
+        "fills", metavar="slot=text", nargs="*", help='what stands in a slot; "a; b" is a list, slot= leaves it blank'
+    )
     parser.add_argument("--model", metavar="NAME", help="the generator that the prompt is for")
     parser.add_argument("--rows", metavar="FILE", help="a CSV table of fills, one prompt a row; - reads standard input")
     parser.add_argument("--print", choices=("text", "negative"), default="text", help="what to print (default: text)")

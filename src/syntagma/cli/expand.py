@@ -13,7 +13,9 @@ def arguments(parser: args.Parser) -> None:
         "--vary", metavar="AXIS", action="append", default=[],
         help="what varies: SLOT (all its terms), SLOT=a,b,c (these; \\, is a comma), SLOT:4 (four picks); may be given again",
     )  # fmt: skip
-    parser.add_argument("--design", default="single", help="single: one change at a time against the baseline (default); full: every combination")
+    parser.add_argument(
+        "--design", default="single", help="single: one change at a time against the baseline (default); full: every combination"
+    )
     parser.add_argument("--count", metavar="N", type=_count, help="how many; with no --vary, the open slots are picked")
     parser.add_argument("--all", action="store_true", help="write a full design however large it is")
     parser.add_argument("--model", metavar="A,B", help="the generators; each prompt is written for each")

@@ -7,7 +7,9 @@ from syntagma.cli import args, look
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("dir", metavar="DIR", nargs="?", default="lantern-reach", help="where to leave the workspace (default: lantern-reach)")
+    parser.add_argument(
+        "dir", metavar="DIR", nargs="?", default="lantern-reach", help="where to leave the workspace (default: lantern-reach)"
+    )
     parser.examples("syntagma tour", "syntagma tour my-look-round")
 
 

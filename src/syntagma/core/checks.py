@@ -97,10 +97,16 @@ def text_findings(text: str) -> list[Finding]:
             found.append(Finding(WARNING, f"{opening} and {closing} do not pair", "close what is open", "text"))
     if text.count('"') % 2:
         found.append(Finding(WARNING, 'a " is left open', "close what is open", "text"))
-    for pattern, what in ((r",\s*,", "two commas in a row"), (r"(?<![,\s])\s+,", "a space before a comma"), (r"[.!?]\s*,(?!\d)", "a comma after a stop")):
+    for pattern, what in (
+        (r",\s*,", "two commas in a row"),
+        (r"(?<![,\s])\s+,", "a space before a comma"),
+        (r"[.!?]\s*,(?!\d)", "a comma after a stop"),
+    ):
         match = re.search(pattern, text)
         if match and not (what.startswith("a comma") and not english.ends_sentence(text[: match.start() + 1])):
-            found.append(Finding(WARNING, f"{what}: “{_around(text, match.start(), match.end())}”", "delete what is too many", "text"))
+            found.append(
+                Finding(WARNING, f"{what}: “{_around(text, match.start(), match.end())}”", "delete what is too many", "text")
+            )
     return found
 
 

@@ -2,7 +2,6 @@
 
 from typing import NamedTuple
 
-
 ERROR, WARNING, REMARK = "error", "warning", "remark"
 
 

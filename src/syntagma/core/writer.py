@@ -158,9 +158,7 @@ class Writer:
             if len(cache) >= _CACHE:
                 cache.clear()
             line = self.line(i, fills)
-            cache[key] = checks.phrase_findings(
-                self._phrases[i], self._followed[i], self.named(fills), line.text if line else ""
-            )
+            cache[key] = checks.phrase_findings(self._phrases[i], self._followed[i], self.named(fills), line.text if line else "")
         return cache[key]
 
 
@@ -215,12 +213,15 @@ class Run:
         prompts: list[Prompt | None] = []
         bad: dict[int, Exception] = {}
         add, new = prompts.append, tuple.__new__  # a third of the time of calling Prompt
-        outer, middles = None, {}
+        outer, most, middles = None, self._most, {}
+        head = tail = negative = ""
+        around = negative_used = 0
+        negative_dropped: tuple[str, ...] = ()
         for combination in combinations:
             if outer is not None and combination[:-1] == outer and (middle := middles.get(combination[-1])):
                 text, size = middle
-                if around + size <= most:  # noqa: F821 - bound with outer, below
-                    add(new(Prompt, (head + text + tail, negative, around + size, negative_used, (), negative_dropped)))  # noqa: F821
+                if around + size <= most:
+                    add(new(Prompt, (head + text + tail, negative, around + size, negative_used, (), negative_dropped)))
                     continue
             try:
                 add(self._write(combination))
@@ -229,7 +230,7 @@ class Run:
                 add(None)
                 self.written = self._outer = None
                 self._last = tuple(self.values[p] for p in self.positions)
-            outer, most = self._outer, self._most
+            outer = self._outer
             if outer is not None:
                 head, tail, around, middles = self._head, self._tail, self._round, self._middles
                 negative, negative_used, negative_dropped = self.negative, self.negative_used, self.negative_dropped

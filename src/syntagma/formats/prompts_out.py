@@ -72,7 +72,20 @@ class CsvOut:
         self._slots = [c for c in columns]
         self._out = csv.writer(file)
         self._out.writerow(
-            ["id", "formula", "model", "text", "negative", *self._slots, "parameters", "changes", "used", "limit", "unit", "findings"]
+            [
+                "id",
+                "formula",
+                "model",
+                "text",
+                "negative",
+                *self._slots,
+                "parameters",
+                "changes",
+                "used",
+                "limit",
+                "unit",
+                "findings",
+            ]
         )
 
     def add(self, record: Record) -> None:

@@ -32,7 +32,9 @@ def read_rows(text: str, source: str) -> tuple[list[str], list[Row], list[Mistak
             continue
         if len(cells) > len(columns) and any(cell.strip() for cell in cells[len(columns) :]):
             message = f"the row has {len(cells)} cells, and there are {len(columns)} columns"
-            mistakes.append(Mistake(message, 'a cell with a comma in it stands in quotes: "rope, wet"', source, line, 1, ",".join(cells)))
+            mistakes.append(
+                Mistake(message, 'a cell with a comma in it stands in quotes: "rope, wet"', source, line, 1, ",".join(cells))
+            )
             continue
         rows.append(Row(line, {name: cell for name, cell in zip(columns, cells, strict=False) if name}))
     return columns, rows, mistakes

@@ -50,9 +50,7 @@ class Deck:
 class Picker:
     """Picks fills for several slots at once so that they suit each other; those in `apart` (of negative text) need not."""
 
-    def __init__(
-        self, terms_of: dict[str, Sequence[Term]], takes: dict[str, tuple[int, int]], apart: set[str], random: "Random"
-    ):
+    def __init__(self, terms_of: dict[str, Sequence[Term]], takes: dict[str, tuple[int, int]], apart: set[str], random: "Random"):
         self._decks = {slot: Deck(terms, random) for slot, terms in terms_of.items()}
         self._takes, self._apart = takes, apart
         self._random = random

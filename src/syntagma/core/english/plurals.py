@@ -22,14 +22,14 @@ def plural(text: str) -> str:
         if " " in phrase and re.search(rf"\b{phrase}$", head, re.I):
             return head[: -len(phrase)] + _like(head[-len(phrase) :], many) + rest
     cut = re.search(r"\S+$", head)
-    if not cut or is_plural(cut.group()):
+    if not cut or not cut.group()[-1].isalnum() or is_plural(cut.group()):
         return text
     return head[: cut.start()] + _word(cut.group()) + rest
 
 
 def is_plural(word: str) -> bool:
     """Is the single noun `word` a plural by its form (ferries, men, scissors; not lens, glass, thermos)?"""
-    small = word.lower().replace("’", "'").strip("\"”»)")
+    small = word.lower().replace("’", "'").strip('"”»)')
     last = re.split(r"[-–]", small)[-1]
     if small in w.PLURAL_ONLY or last in w.PLURAL_ONLY or last in _MANY or small in _MANY:
         return True
@@ -91,7 +91,7 @@ def _changes_y(word: str, small: str) -> bool:
 def _ending(word: str, small: str) -> str:
     if word[-1].isupper() or word[-1].isdigit():
         return "s"  # MRIs, 1950s
-    if small.endswith("ch") and (small in w.HARD_CH or small.endswith(("arch", "och")) and small not in _SOFT_ARCH):
+    if small.endswith("ch") and (small in w.HARD_CH or (small.endswith(("arch", "och")) and small not in _SOFT_ARCH)):
         return "s"
     if small.endswith(("s", "x", "z", "sh", "ch")):
         return "zes" if small in ("quiz", "fez") else "es"

@@ -92,7 +92,9 @@ class BodyReader:
                 at = start + quote.end() - 1
                 self.wrong(at, at + 1, "the quotation mark is not closed", 'write " behind the words that stand as they are')
             else:
-                self.wrong(start, start + 1, "the bracket is not closed", "write ] behind its last slot, or \\[ for the sign itself")
+                self.wrong(
+                    start, start + 1, "the bracket is not closed", "write ] behind its last slot, or \\[ for the sign itself"
+                )
             nearest_next = self.text.find("[", start + 1, stop)
             end = stop if nearest_next < 0 else nearest_next
             return end, Text(self.text[start:end], Span(start, end))

@@ -69,7 +69,9 @@ class _HeadReader:
                 remedy = perhaps(key, SLOT_KEYS, f"a slot knows {', '.join(SLOT_KEYS)}")
                 self._wrong(name, "slots", f"“{key}” is nothing that a slot has", remedy, key)
             elif key in kinds and not isinstance(value, kinds[key]):
-                self._wrong(name, "slots", f"“{key}” of “{name}” takes {'true or false' if kinds[key] is bool else 'text'}", "", key)
+                self._wrong(
+                    name, "slots", f"“{key}” of “{name}” takes {'true or false' if kinds[key] is bool else 'text'}", "", key
+                )
         default = rule.get("default", ())
         number = rule.get("number") is True or name == "count"
         return SlotRule(

@@ -26,7 +26,9 @@ def read_oneline(text: str) -> Formula:
         body_at = begun + len(join_raw)
         end = max(body_at, start + len(text[start:stop].rstrip()))
         body = reader.read(body_at, end)
-        phrase = Phrase("", "", body, Span(begun, end), gap=text[start:begun], join_raw=join_raw, tail=text[end:stop], ending=ending)
+        phrase = Phrase(
+            "", "", body, Span(begun, end), gap=text[start:begun], join_raw=join_raw, tail=text[end:stop], ending=ending
+        )
         label = phrase.slots[0] if phrase.slots else "part"
         labels[label] = labels.get(label, 0) + 1
         label += f"-{labels[label]}" if labels[label] > 1 else ""
@@ -57,10 +59,9 @@ def _parts(text: str) -> list[tuple[int, int, str]]:
             if char == "," and not follows.isdigit():
                 parts.append((begun, at, ","))
                 begun = at + 1
-            elif char in ".!?;" and (not follows or follows.isspace()):
-                if char == ";" or ends_sentence(text[begun : at + 1]):
-                    parts.append((begun, at + 1, ""))
-                    begun = at + 1
+            elif char in ".!?;" and not follows.strip() and (char == ";" or ends_sentence(text[begun : at + 1])):
+                parts.append((begun, at + 1, ""))
+                begun = at + 1
         at += 1
     if begun < len(text):
         parts.append((begun, len(text), ""))

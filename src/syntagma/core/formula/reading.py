@@ -67,7 +67,9 @@ def _line(reader: BodyReader, raw: str, at: int) -> Phrase | Aside:
             return aside
         label, mark, label_end = match["label"], match["mark"], first + match.end()
         if len(mark) > 1:
-            reader.wrong(label_end - len(mark), label_end, f"“{mark}” are too many marks", "write ! to keep it, or ? to drop it first")
+            reader.wrong(
+                label_end - len(mark), label_end, f"“{mark}” are too many marks", "write ! to keep it, or ? to drop it first"
+            )
     body_at = label_end + len(reader.text[label_end:stop]) - len(reader.text[label_end:stop].lstrip())
     gap = reader.text[label_end:body_at]
     join_raw = re.match(r"(~[ \t]*)?", reader.text[body_at:stop]).group() if label != "-" else ""

@@ -48,12 +48,12 @@ class Group(NamedTuple):
 
     @property
     def article(self) -> str:
-        """"a", "the" or ""."""
+        """ "a", "the" or ""."""
         return (self.of("article") or ("",))[0]
 
     @property
     def form(self) -> str:
-        """"place", "clause", "plural" or ""."""
+        """ "place", "clause", "plural" or ""."""
         return (self.of("form") or ("",))[0]
 
 

@@ -2,7 +2,6 @@
 
 from typing import NamedTuple
 
-
 from syntagma.core.fills import Item
 
 
