@@ -9,7 +9,7 @@ from tests.commands.program import good, run
 
 def test_facets(tmp_path):
     facets = {f["facet"]: f["terms"] for f in json.loads(good(tmp_path, "facets", "--json"))}
-    assert len(facets) >= 10 and all(number >= 20 for number in facets.values()), facets
+    assert len(facets) >= 30 and all(number >= 15 for number in facets.values()), facets
     table = good(tmp_path, "facets")
     assert all(name in table for name in facets) and max(map(len, table.splitlines())) <= 80
 

@@ -50,6 +50,8 @@ def split_place(text: str) -> tuple[str, str]:
 def head_end(text: str) -> int:
     """Return where the head noun of the group `text` ends: before a preposition, a clause or a participle behind it."""
     found = list(_WORD.finditer(text))
+    while len(found) > 1 and found[-1].group().lower() in w.TRAILING:
+        found.pop()
     for i, match in enumerate(found):
         if not i:
             continue
@@ -57,7 +59,7 @@ def head_end(text: str) -> int:
         if re.search(r"[;:()]", before) or ("," in before and _closes(found, i, text)):
             return found[i - 1].end()
         word = match.group().lower()
-        if word in w.PREPOSITIONS or word in w.RELATIVES or word in w.AFTER_NOUNS or _participle(found, i):
+        if _preposition(found, i) or word in w.RELATIVES or word in w.AFTER_NOUNS or _participle(found, i):
             return found[i - 1].end()
     return found[-1].end() if found else len(text)
 
@@ -68,11 +70,19 @@ def _closes(found: list[re.Match], i: int, text: str) -> bool:
     return rest[0] in w.DETERMINERS or rest[0] in w.PREPOSITIONS or rest[0].endswith("ing") or len(rest) > 3
 
 
+def _preposition(found: list[re.Match], i: int) -> bool:
+    word = found[i].group().lower()
+    if word in w.ALSO_ADJECTIVES:
+        return i + 1 < len(found) and found[i + 1].group().lower() in w.DETERMINERS
+    return word in w.PREPOSITIONS
+
+
 def _participle(found: list[re.Match], i: int) -> bool:
     word = found[i].group().lower()
     following = found[i + 1].group().lower() if i + 1 < len(found) else ""
-    if word in w.PARTICIPLES or (word.endswith("ed") and "-" not in word and len(word) > 4):
-        return following in w.PREPOSITIONS or following in ("and", "up", "down", "out")
+    regular = word.endswith("ed") and "-" not in word and not word.endswith("eed") and word not in w.NOT_PARTICIPLES
+    if word in w.PARTICIPLES or (regular and len(word) > 4):
+        return not following or following in w.PREPOSITIONS or following in ("and", "up", "down", "out")
     if not word.endswith("ing") or "-" in word or len(word) < 5:
         return False
     if word in w.ING_NOUNS:

@@ -24,10 +24,15 @@ AFTER_NOUNS = _set(
     """asleep awake alone alight ablaze adrift afloat aground aloft ashore astern ahead away apart aglow abed afoot
     agape asunder akin alike alive overhead underfoot indoors outdoors upstairs downstairs underwater"""
 )
+# Adverbs and adjectives that stand behind a noun when they come last: "a door left open", "a hare sitting tall".
+TRAILING = _set("open shut ajar tall low high wide far up down away above below straight upright off")
+# Prepositions that are adjectives as well ("a round tower"): prepositions only before a determiner.
+ALSO_ADJECTIVES = _set("round near past inside outside opposite")
+NOT_PARTICIPLES = _set("bed red shed sled")  # besides all in -eed: speed, reed, tweed
 PARTICIPLES = _set(
     """lit hung seen made built torn worn caught bound drawn cut set left held kept laid lost shot spread split stuck
     swept thrown woven wrapped written frozen broken driven hidden shaken sunk wound bent lined set strewn shown
-    taken given grown known told sewn carved"""
+    taken given grown known told sewn sung carved"""
 )
 
 DETERMINERS = _set(
@@ -129,7 +134,7 @@ ING_NOUNS = _set(
     icing lettering lighting clothing shading hatching dressing pudding duckling sapling yearling fledgling gosling
     sibling earring herring starling darling seedling hireling rigging flooring paving roofing stitching bunting
     parting rendering serving sitting slipping stocking casting beading edging fencing decking planking wiring piping
-    tubing mounting moulding molding string bowstring shoestring blessing warning"""
+    tubing mounting moulding molding string bowstring shoestring blessing warning hanging"""
 )
 
 # Said as words although written in capitals; other capitals are spelled letter by letter.

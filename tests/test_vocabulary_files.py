@@ -1,0 +1,104 @@
+"""What a machine can hold of the shipped vocabulary: columns, duplicates, tags, clashes, articles, forms in a sentence."""
+
+import csv
+import re
+from collections import Counter
+from pathlib import Path
+
+import pytest
+
+from syntagma.core import english
+from syntagma.core.fills import fill_of_term
+from syntagma.core.vocabulary import COLUMNS, NUMBERS, Vocabulary, normal, term_of_row
+from syntagma.core.writer import Writer
+from syntagma.formats.vocabulary_csv import read_terms
+from tests.core.world import PROSE, TAGS, read_formula
+
+ROOT = Path(__file__).parents[1]
+FOLDER = ROOT / "src/syntagma/data/vocabulary"
+FILES = sorted(FOLDER.glob("*.csv"))
+ROWS = [(path.stem, row) for path in FILES for row in csv.DictReader(path.read_text("utf-8").splitlines())]
+TERMS = [term_of_row(facet, row) for facet, row in ROWS]
+NAMES = {normal(t.term) for t in TERMS}
+PAGE = (ROOT / "docs/vocabulary.md").read_text("utf-8").split("## Tags")[1]
+KNOWN_TAGS = {
+    re.sub(r"\s*\(.*?\)", "", tag).strip()
+    for line in PAGE.splitlines()
+    if line.startswith("| ") and "---" not in line
+    for tag in line.split("|")[2].split(",")
+}
+MOVES = ("camera-move", "action", "transition", "ambience", "sound-effect", "music", "voice", "pose")
+
+
+def test_the_size_of_it():
+    sizes = Counter(t.facet for t in TERMS)
+    assert len(sizes) >= 30 and len(TERMS) >= 1200
+    assert {f: n for f, n in sizes.items() if n < 15} == {}
+    assert sizes["medium"] >= 100 and sizes["lighting"] >= 80 and sizes["camera-move"] >= 50
+    assert sizes["shot-size"] >= 30 and sizes["camera-angle"] >= 30
+    assert sum(len(t.aka) for t in TERMS) >= 800
+    pairs = {frozenset((normal(t.term), normal(c))) for t in TERMS for c in t.clashes if not c.startswith("#")}
+    assert len(pairs) >= 200
+
+
+@pytest.mark.parametrize("path", FILES, ids=lambda p: p.stem)
+def test_file(path):
+    text = path.read_text("utf-8")
+    assert text.splitlines()[0] == ",".join(COLUMNS) and "\r" not in text and "\ufeff" not in text
+    terms, mistakes = read_terms(path.stem, text, path.name, "shipped")
+    assert mistakes == []
+    told = Counter(normal(name) for t in terms for name in (t.term, *t.aka))
+    assert [name for name, n in told.items() if n > 1] == []
+
+
+def test_no_term_stands_in_two_facets():
+    assert [name for name, n in Counter(normal(t.term) for t in TERMS).items() if n > 1] == []
+
+
+def test_each_term_by_machine():
+    wrong = []
+    for t in TERMS:
+        cells = (t.term, t.phrase, t.place, t.clause, t.gloss, *t.aka, *t.tags, *t.clashes)
+        checks = {
+            "spaces": any(c != c.strip() or "  " in c for c in cells),
+            "article": re.match(r"(a|an|the) ", t.term, re.I) or re.match(r"(a|an) (?!slight|perfectly)", t.phrase if t.facet != "expression" else ""),
+            "stop": any(c.endswith(".") for c in (t.term, t.phrase, t.place, t.clause, t.gloss)),
+            "capital": t.term[0].isupper() and not t.term.split()[0] in ("Georgian", "Victorian", "Dutch", "A"),
+            "number": t.number not in NUMBERS,
+            "length": len(t.term) > 50 or not 8 <= len(t.gloss) <= 110,
+            "tags": len(t.tags) < 3 or not set(t.tags) <= KNOWN_TAGS or len(set(t.tags)) < len(t.tags),
+            "clash": any(c[1:] not in KNOWN_TAGS if c[0] == "#" else normal(c) not in NAMES for c in t.clashes),
+            "itself": normal(t.term) in map(normal, t.clashes) or any(c[1:] in t.tags for c in t.clashes if c[0] == "#"),
+            "clause": t.facet in MOVES and not t.clause,
+            "place": t.facet in ("setting", "weather", "hour", "background") and not english.starts_with_preposition(t.place) and t.place.split()[0] != "backstage",
+        }
+        wrong += [(t.facet, t.term, what) for what, bad in checks.items() if bad]
+    assert wrong == []
+
+
+ADJUNCTS = ("action", "mood", "pose", "voice", "camera-angle")  # not nouns: they take no article and no count
+FRAMES = [
+    "lead beside [a x] this time",
+    "lead [x as place]\nlast flat inks", "next [x as clause].\nlast flat inks",
+    "lead [a mood x]",
+    "lead [count x] together",
+]
+
+
+def test_every_form_in_a_sentence():
+    """Each term in frames of each form: no doubled article, space or comma, the phrase and the forms whole."""
+    vocabulary = Vocabulary([], lambda name: [])
+    writers = [Writer(read_formula(f, "frame"), p, vocabulary) for f in FRAMES for p in (PROSE, TAGS)]
+    for term in TERMS:
+        for writer in writers:
+            fills = writer.fills({k: v for k, v in {"mood": "eerie", "count": "6"}.items() if k in writer.position})
+            fills[writer.position["x"]] = fill_of_term(term)
+            if "as place" in writer.formula.text and not term.place:
+                continue
+            if term.facet in ADJUNCTS and writer.formula.text not in FRAMES[1:3]:
+                continue
+            if term.number == "mass" and "count" in writer.position:
+                continue
+            text = writer.write(fills).text
+            assert not re.search(r"\b(a|an|the) (a|an|the)\b|  |,,|\s,|\.\.|\b(in|on|at) (in|on|at)\b", text, re.I), text
+            assert not re.search(r"\ba [aeio]\w", re.sub(r"\ba (one|eu|uni|oner)\w*", "", text, flags=re.I), re.I), text
