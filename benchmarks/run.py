@@ -59,6 +59,27 @@ def report(what: str, got: float, aim: float, note: str) -> None:
     print(f"{what:<52} {got:6.2f} times   aim under {aim:<4} {'ok' if got < aim else 'OVER'}   {note}")
 
 
+LOAD = "from syntagma.app.world import World; world = World.load()"
+SEARCH = """
+import time
+from syntagma.core.vocabulary import search
+search(world.vocabulary, "warm up")
+begun = time.process_time()
+found = search(world.vocabulary, "soft side light late afternoon")
+print((time.process_time() - begun) * 1000)
+"""
+
+
+def vocabulary(times: int, plain: Sequence[str]) -> None:
+    """What reading every facet costs over reading none, and what a search over all terms takes once they are read."""
+    whole, ours, theirs = ratio([PYTHON, "-c", LOAD + "; list(world.vocabulary)"], [PYTHON, "-c", LOAD], times)
+    bare = min(processor_time(plain) for _ in range(times))
+    report("every facet read, over none", whole, 2.5, f"{(ours - theirs) * 1000:.0f} ms more (python -c 'import argparse': {bare * 1000:.0f} ms)")
+    runs = [subprocess.run([PYTHON, "-c", LOAD + SEARCH], check=True, capture_output=True, text=True) for _ in range(times)]
+    took = min(float(run.stdout) for run in runs)
+    report("a search over all terms, once read", took / (bare * 1000), 4, f"{took:.0f} ms")
+
+
 def main() -> None:
     times = 3 if QUICK else 9
     plain = [PYTHON, "-c", "import argparse"]
@@ -71,6 +92,7 @@ def main() -> None:
     ):
         got, ours, theirs = ratio(command, plain, times)
         report(what, got, aim, f"{ours * 1000:.0f} ms against {theirs * 1000:.0f} ms (python -c 'import argparse')")
+    vocabulary(times, plain)
     with tempfile.TemporaryDirectory() as folder:
         for ending, aim in (("txt", 8), ("jsonl", 15)):
             ours_out, bare_out = f"{folder}/ours.{ending}", f"{folder}/bare.{ending}"

@@ -20,6 +20,13 @@ SHOTS = {
     "start": [""],
     "facets": ["facets"],
     "terms": ['terms --find "soft side light"'],
+    "term": [
+        'term add setting "ferry kiosk" --place "at a ferry kiosk" --gloss "Hatch, lamp and tea: queues form" --tags "sea; warm; night"',
+        'term star "ferry kiosk"',
+        'term note "ferry kiosk" "for the winter posters"',
+        "terms --starred",
+        'compose crossing-poster medium=linocut vessel="varnished pilot launch" setting="ferry kiosk" light="paper lanterns"',
+    ],
     "formulas": ["formulas crossing-poster"],
     "models": ["models", "models dunlin-still"],
     "compose": [

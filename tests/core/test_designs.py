@@ -60,7 +60,7 @@ def test_clashes():
     kept = said(c for c in full(axes) if not clashes.has(c))
     assert bool(clashes) and kept == ["nightlamp", "daylamp", "daynoon sun"]
     bad = next(c for c in full(axes) if clashes.has(c))
-    assert clashes.why(bad) == "“noon sun” contradicts “night”"
+    assert clashes.why(bad) == "“noon sun” does not go with “night” (tagged night)"
     fixed = Clashes([axis("l", LAMP, NOON)], [fill_of_term(NIGHT)])
     assert [fixed.has(c) for c in full([axis("l", LAMP)])] == [False]
     assert not Clashes([A, B], []) and not Clashes([axes[1]._replace(shown=False), axes[0]], [])

@@ -141,7 +141,7 @@ def test_findings():
     assert found("lead [light]\nsun [lighting]", light="sodium quay lamps", lighting="noon sun") == []
     both = '+++\n[slots]\nsun = { facet = "lighting" }\n+++\nlead [x]\nl [sun]\nm [lighting]\n- [b]'
     assert found(both, x="y", sun="sodium quay lamps", lighting="noon sun") == [
-        "“sodium quay lamps” and “noon sun” contradict each other"
+        "a contradiction: “noon sun” does not go with “sodium quay lamps” (tagged night)"
     ]
     kept_out = '+++\n[slots]\nsun = { facet = "lighting" }\n+++\nm [lighting]\n- [sun]'
     assert found(kept_out, sun="sodium quay lamps", lighting="noon sun") == []

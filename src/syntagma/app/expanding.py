@@ -286,7 +286,7 @@ class Family:
         """What a person has to know of the family as it came out: how many of how many, and why not more."""
         lines = []
         if self.contradictions:
-            more = " and others contradict each other" if self.contradictions > 1 else ""
+            more = ", and the like" if self.contradictions > 1 else ""
             lines.append(f"{self.contradictions:,} left out: {self.contradiction}{more}")
         if self.twins:
             lines.append(f"{self.twins:,} left out: the same text as one before")

@@ -8,10 +8,11 @@ from syntagma.core.formula import Formula, check_formula, is_oneline, read_formu
 from syntagma.core.models import PLAIN, Profile, read_profile
 from syntagma.core.near import perhaps
 from syntagma.core.places import Mistake, Refused, toml_mistake
-from syntagma.core.vocabulary import Term, Vocabulary
+from syntagma.core.vocabulary import Term, Vocabulary, normal
 from syntagma.formats.vocabulary_csv import read_terms
 from syntagma.storage import folders
 from syntagma.storage.files import read_text
+from syntagma.storage.marks import Marks, by_name, read_marks
 from syntagma.storage.trouble import Trouble
 
 SETTING_KEYS = ("model",)
@@ -27,6 +28,7 @@ class World:
         self.workspace = workspace
         self.layers = layers if layers is not None else folders.layers(workspace)
         self.mistakes: list[Mistake] = []
+        self._marks: Marks | None = None
         self._facets = self._room("vocabulary", ".csv")
         self.vocabulary = Vocabulary(self._facets, self._terms)
         self.settings = self._settings()
@@ -52,7 +54,19 @@ class World:
                 read, mistakes = [], [Mistake(str(trouble), trouble.remedy, self.shown(path))]
             terms += read
             self.mistakes += mistakes
-        return terms
+        return self._marked(facet, terms)
+
+    def _marked(self, facet: str, terms: list[Term]) -> list[Term]:
+        """Terms with the person's marks on them, favourites first."""
+        if self._marks is None:
+            self._marks = by_name(read_marks())
+        if not any(name == facet for name, _ in self._marks):
+            return terms
+        marked = []
+        for term in terms:
+            mark = self._marks.get((facet, normal(term.term)))
+            marked.append(term._replace(star=mark.star, note=mark.note) if mark else term)
+        return sorted(marked, key=lambda term: not term.star)
 
     def _settings(self) -> dict[str, str]:
         if not self.workspace:

@@ -12,6 +12,7 @@ COMMANDS = {
     "start": "a new workspace: settings, own vocabulary, formulas and models",
     "facets": "the kinds of choice that there are, and how many terms each has",
     "terms": "browse and search the vocabulary",
+    "term": "add a term of your own, star one, note something on one",
     "formulas": "list the formulas, or show one in full",
     "models": "list the models, or show one in full",
     "compose": "one prompt, or one for each row of a table",
@@ -31,6 +32,10 @@ FIRST = """Syntagma writes prompts for image and video generators from formulas 
 def main(argv: list[str] | None = None) -> int:
     """Run one command; return its exit status."""
     argv = sys.argv[1:] if argv is None else argv
+    if "_ARGCOMPLETE" in os.environ:
+        from syntagma.cli.completing import complete
+
+        complete(COMMANDS)
     try:
         return _run(argv)
     except KeyboardInterrupt as stop:

@@ -10,7 +10,7 @@ from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.formula.tree import Group, Phrase, SlotRule
 from syntagma.core.models.profile import Profile
 from syntagma.core.near import nearest
-from syntagma.core.vocabulary import Term, Vocabulary, clash
+from syntagma.core.vocabulary import Term, Vocabulary, why_clash
 
 _DOUBLED = re.compile(r"\b([^\W\d_]+)\s+\1\b", re.I)
 _ALLOWED_TWICE = frozenset("had that very so far no now many".split())
@@ -38,9 +38,9 @@ def clash_findings(fills: Mapping[str, Fill | None]) -> list[Finding]:
     """Terms that contradict each other."""
     terms: list[tuple[str, Term]] = [(slot, t) for slot, fill in fills.items() if fill for t in fill.terms]
     return [
-        Finding(WARNING, f"“{a.term}” and “{b.term}” contradict each other", f"choose another {slot_b}", slot_b)
+        Finding(WARNING, f"a contradiction: {why}", f"choose another {slot_b}", slot_b)
         for (_, a), (slot_b, b) in combinations(terms, 2)
-        if clash(a, b)
+        if (why := why_clash(a, b))
     ]
 
 

@@ -8,11 +8,14 @@ from typing import NamedTuple
 
 NUMBERS = ("one", "many", "mass", "name")
 MEDIA = ("image", "video")
+_NOTHING: Mapping[str, str] = MappingProxyType({})
 COLUMNS = ("term", "number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "media")
+_KNOWN = frozenset(COLUMNS)
 
 
 class Term(NamedTuple):
-    """One entry of a facet. The columns are those of docs/vocabulary.md; `extra` carries a person's own columns."""
+    """One entry of a facet. The columns are those of docs/vocabulary.md; `extra` carries a person's own columns; `star` and
+    `note` are what they set on it."""
 
     facet: str
     term: str
@@ -25,15 +28,17 @@ class Term(NamedTuple):
     aka: tuple[str, ...] = ()
     clashes: tuple[str, ...] = ()
     media: str = ""
-    extra: Mapping[str, str] = MappingProxyType({})
+    extra: Mapping[str, str] = _NOTHING
     layer: str = ""
+    star: bool = False
+    note: str = ""
 
     __eq__, __hash__ = object.__eq__, object.__hash__  # a term is itself, whatever another layer says
 
     def record(self) -> dict[str, object]:
         """The term as `--json` gives it, blank columns left out."""
         row: dict[str, object] = {"facet": self.facet}
-        row |= {column: getattr(self, column) for column in COLUMNS}
+        row |= {column: getattr(self, column) for column in COLUMNS} | {"star": self.star, "note": self.note}
         return {k: list(v) if isinstance(v, tuple) else v for k, v in (row | dict(self.extra)).items() if v}
 
 
@@ -58,14 +63,19 @@ def term_of_row(facet: str, row: Mapping[str, str], layer: str = "") -> Term:
         media = ""
     if media and media not in MEDIA:
         raise BadRow(f"“{media}” is no medium that a generator makes", "write image, video, or nothing for both")
-    cells = {column: row.get(column, "").strip() for column in ("phrase", "place", "clause", "gloss")}
-    lists = {column: split_list(row.get(column, "")) for column in ("tags", "aka", "clashes")}
-    extra = {k: v for k, v in row.items() if k not in COLUMNS}
-    return Term(facet, name, number, media=media, extra=extra, layer=layer, **cells, **lists)
+    get = row.get
+    extra = row.keys() - _KNOWN
+    return Term(
+        facet, name, number, get("phrase", "").strip(), get("place", "").strip(), get("clause", "").strip(),
+        get("gloss", "").strip(), split_list(get("tags", "")), split_list(get("aka", "")), split_list(get("clashes", "")),
+        media, {k: row[k] for k in row if k in extra} if extra else _NOTHING, layer,
+    )  # fmt: skip
 
 
 def split_list(cell: str) -> tuple[str, ...]:
     """The members of a `;`-separated cell, trimmed, blank ones left out."""
+    if not cell:
+        return ()
     return tuple(part.strip() for part in cell.split(";") if part.strip())
 
 
@@ -132,14 +142,24 @@ class Vocabulary:
 
 def clash(a: Term, b: Term) -> bool:
     """Do two terms contradict each other, by either's `clashes` (a term, or a #tag)?"""
-    return _against(a, b) or _against(b, a)
+    return bool(_against(a, b) or _against(b, a))
 
 
-def _against(a: Term, b: Term) -> bool:
+def _against(a: Term, b: Term) -> str:
+    """What of `b` stands in the way of `a`: its name, a #tag, or nothing."""
     if not a.clashes:
-        return False
+        return ""
     names = {normal(b.term)} | {"#" + tag for tag in b.tags}
-    return any((c if c.startswith("#") else normal(c)) in names for c in a.clashes)
+    return next((c for c in a.clashes if (c if c.startswith("#") else normal(c)) in names), "")
+
+
+def why_clash(a: Term, b: Term) -> str:
+    """Why two terms contradict each other, in words; "" where they don't."""
+    for one, other in ((a, b), (b, a)):
+        if found := _against(one, other):
+            because = f" (tagged {found[1:]})" if found.startswith("#") else ""
+            return f"“{one.term}” does not go with “{other.term}”{because}"
+    return ""
 
 
 def search(facets: Iterable[Facet], text: str) -> list[Term]:
@@ -147,39 +167,49 @@ def search(facets: Iterable[Facet], text: str) -> list[Term]:
     from rapidfuzz import fuzz, utils
 
     wanted = [w for w in utils.default_process(text).split() if w not in _IDLE]
-    if not wanted:
+    terms = [term for facet in facets for term in facet]
+    if not wanted or not terms:
         return []
+    every = set().union(*map(_weighted, terms))
+    answers = [{word: how for word in every if (how := _likeness(want, word, fuzz))} for want in wanted]
     scored: list[tuple[float, int, Term]] = []
-    for term in (t for facet in facets for t in facet):
-        score = _score(wanted, term, fuzz)
+    for place, term in enumerate(terms):
+        score = _score(answers, _weighted(term))
         if score >= 0.3:
-            scored.append((-score, len(scored), term))
+            scored.append((-score, place, term))
     best = -min(scored)[0] if scored else 0
     return [term for score, _, term in sorted(scored, key=lambda s: s[:2]) if -score >= 0.5 * best]
 
 
 _IDLE = frozenset("a an the of in on at and or with for to by".split())
-_WEIGHTS = (("term", 1.0), ("aka", 0.9), ("tags", 0.6), ("gloss", 0.45))
+_WEIGHTS = (("gloss", 0.45), ("tags", 0.6), ("aka", 0.9), ("term", 1.0))
 
 
-def _score(wanted: list[str], term: Term, fuzz) -> float:
-    """0 to 1: the share of the wanted words found, each where it counts most."""
-    total = 0.0
-    fields = []
+@lru_cache(maxsize=8192)
+def _weighted(term: Term) -> dict[str, float]:
+    """The words of a term, each with the most that it counts for."""
+    words: dict[str, float] = {}
     for name, weight in _WEIGHTS:
         value = getattr(term, name)
-        words = normal(" ".join(value) if isinstance(value, tuple) else value).replace(",", " ").split()
-        fields.append((weight, words))
-    for word in wanted:
-        best = 0.0
-        stem = re.sub(r"(?:ings?|ed|es|s|ly|y)$", "", word)
-        for weight, words in fields:
-            for other in words:
-                if word == other:
-                    best = max(best, weight)
-                elif len(stem) > 3 and other.startswith(stem):
-                    best = max(best, 0.85 * weight)
-                elif len(word) > 3 and weight > 0.5 and fuzz.ratio(word, other) >= 80:
-                    best = max(best, 0.75 * weight)
-        total += best
-    return total / len(wanted)
+        said = normal(" ".join(value) if isinstance(value, tuple) else value)
+        words.update(dict.fromkeys(re.findall(r"[\w/']+", said), weight))
+    return words
+
+
+def _likeness(want: str, word: str, fuzz) -> float:
+    """How well `word` answers `want`: 1 itself, 0.85 its beginning, 0.75 (as a negative number) but for a slip, else 0."""
+    if want == word:
+        return 1.0
+    stem = re.sub(r"(?:ings?|ed|es|s|ly|y)$", "", want)
+    if len(stem) > 3 and word.startswith(stem):
+        return 0.85
+    return -0.75 if len(want) > 3 and fuzz.ratio(want, word) >= 80 else 0.0
+
+
+def _score(answers: list[dict[str, float]], words: Mapping[str, float]) -> float:
+    """0 to 1: the share of the wanted words found, each where it counts most; a slip counts in names and tags only."""
+    total = 0.0
+    for answer in answers:
+        found = answer.keys() & words.keys()
+        total += max((abs(answer[w]) * words[w] for w in found if answer[w] > 0 or words[w] > 0.5), default=0.0)
+    return total / len(answers)

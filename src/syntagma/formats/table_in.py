@@ -27,7 +27,11 @@ def read_rows(text: str, source: str) -> tuple[list[str], list[Row], list[Mistak
         names = ", ".join(sorted(twice))
         mistakes.append(Mistake(f"the column “{names}” stands twice", "give one another name", source, line, 1, ",".join(header)))
     rows = []
+    named = all(columns)
     for line, cells in records[1:]:
+        if len(cells) == len(columns) and named and cells[0].strip():  # the usual row, without further questions
+            rows.append(Row(line, dict(zip(columns, cells, strict=True))))
+            continue
         if not any(cell.strip() for cell in cells):
             continue
         if len(cells) > len(columns) and any(cell.strip() for cell in cells[len(columns) :]):

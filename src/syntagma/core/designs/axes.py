@@ -5,7 +5,7 @@ from itertools import combinations
 from typing import NamedTuple
 
 from syntagma.core.fills import Fill
-from syntagma.core.vocabulary import clash
+from syntagma.core.vocabulary import clash, why_clash
 
 Combination = tuple[Fill | None, ...]
 
@@ -51,5 +51,5 @@ class Clashes:
     def why(self, combination: Combination) -> str:
         """The first two fills of a combination that contradict each other, in words."""
         fills = [*self._fixed, *(fill for fill in combination if fill)]
-        pairs = ((a, b) for a, b in combinations(fills, 2) if contradict(a, b))
-        return next((f"“{b.shown}” contradicts “{a.shown}”" for a, b in pairs), "")
+        pairs = ((s, t) for a, b in combinations(fills, 2) for s in a.terms for t in b.terms)
+        return next((why for s, t in pairs if (why := why_clash(s, t))), "")

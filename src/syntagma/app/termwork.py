@@ -1,0 +1,192 @@
+"""Work on a person's own vocabulary: add terms, take them from a table, star them, note something on them."""
+
+import csv
+import io
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+from syntagma.app.world import World
+from syntagma.core.near import perhaps
+from syntagma.core.places import Mistake, Refused
+from syntagma.core.vocabulary import COLUMNS, BadRow, Facet, Term, normal, term_of_row
+from syntagma.formats.table_in import Row, read_rows
+from syntagma.storage.files import read_text, whole_file, write_text
+from syntagma.storage.folders import own_folder
+from syntagma.storage.marks import Mark, read_marks, write_marks
+from syntagma.storage.trouble import Trouble
+
+TABLES = (".csv", ".xlsx")
+
+
+class Taken(NamedTuple):
+    """What came of a table: how many terms were taken by facet, into which files, and what was left and why."""
+
+    taken: dict[str, int]
+    files: list[Path]
+    left: list[Mistake]
+
+
+def facet_file(world: World, facet: str, own: bool = False) -> Path:
+    """Where a person's terms of a facet are written: the workspace, or their own folder."""
+    if facet != facet.strip().lower() or not facet.replace("-", "").isalnum():
+        raise Trouble(f"“{facet}” is no name for a facet", "small letters and hyphens: shot-size", 2)
+    room = own_folder() if own or not world.workspace else world.workspace
+    return room / "vocabulary" / f"{facet}.csv"
+
+
+def add(world: World, facet: str, row: Mapping[str, str], own: bool = False) -> Path:
+    """Add one term; return the file. Raises Trouble where it can't be a term, or is there already."""
+    try:
+        term = term_of_row(facet, row)
+    except BadRow as bad:
+        raise Trouble(str(bad), bad.remedy, 2) from None
+    path = facet_file(world, facet, own)
+    known = world.vocabulary[facet].get(term.term) if facet in world.vocabulary else None
+    if known and _place_of(world, known) == path:
+        raise Trouble(f"“{known.term}” is in {world.shown(path)} already", "change its row there, in any spreadsheet")
+    _append(path, [row])
+    return path
+
+
+def _place_of(world: World, term: Term) -> Path | None:
+    layer = next((layer for layer in world.layers if layer.name == term.layer), None)
+    return layer.path / "vocabulary" / f"{term.facet}.csv" if layer else None
+
+
+def _append(path: Path, rows: Sequence[Mapping[str, str]]) -> None:
+    """Add rows below what is there, which stays as it is; columns that are missing are added to the first row."""
+    text = read_text(path) if path.exists() else ""
+    wanted = [c for c in COLUMNS if any(row.get(c) for row in rows)]
+    wanted += [c for row in rows for c in row if c not in COLUMNS and row[c] and c not in wanted]
+    columns = next(csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline="")), []) if text else []
+    missing = [c for c in dict.fromkeys(wanted) if c not in [name.strip() for name in columns]]
+    ending = "\r\n" if "\r\n" in text else "\n"
+    if missing:
+        first, _, rest = text.partition("\n")
+        head = io.StringIO(newline="")
+        csv.writer(head, lineterminator="").writerow(missing)
+        text = (f"{first.rstrip()},{head.getvalue()}" if columns else head.getvalue()) + ending + rest
+        columns = [*columns, *missing]
+    if text and not text.endswith("\n"):
+        text += ending
+    out = io.StringIO(newline="")
+    csv.writer(out, lineterminator=ending).writerows([row.get(name.strip(), "") for name in columns] for row in rows)
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise Trouble(f"{path.parent} can't be made: {(error.strerror or str(error)).lower()}") from None
+    write_text(path, text + out.getvalue())
+
+
+def take(world: World, source: Path, facet: str | None = None, own: bool = False) -> Taken:
+    """Take the terms of a CSV or XLSX table: into `facet`, else into the facet that each row's column `facet` names.
+
+    What can't be taken is left, with its line and the reason. Raises Trouble where the whole table is of no use."""
+    columns, rows, left = _table(world, source)
+    if not columns:
+        raise Refused(left)
+    if "term" not in columns:
+        raise Trouble(f"{source} has no column “term”", perhaps("term", columns, "name the column that holds the terms term"))
+    if not facet and "facet" not in columns:
+        raise Trouble(f"which facet are the terms of {source} of?", "write term add FACET --from FILE, or give the table a column facet", 2)
+    new: dict[str, list[dict[str, str]]] = {}
+    seen: set[tuple[str, str]] = set()
+    for row in rows:
+        name = facet or row.cells.get("facet", "").strip()
+        cells = {k: v.strip() for k, v in row.cells.items() if k != "facet"}
+        reason = _left_because(world, name, cells, seen, own)
+        if reason:
+            left.append(Mistake(*reason, str(source), row.line, 1, ",".join(row.cells.values())))
+        else:
+            seen.add((name, normal(cells["term"])))
+            new.setdefault(name, []).append(cells)
+    files = []
+    for name, cells in new.items():
+        path = facet_file(world, name, own)
+        _append(path, cells)
+        files.append(path)
+    return Taken({name: len(cells) for name, cells in new.items()}, files, left)
+
+
+def _table(world: World, source: Path) -> tuple[list[str], list[Row], list[Mistake]]:
+    if source.suffix.lower() == ".xlsx":
+        from syntagma.formats.xlsx import read_sheet
+
+        try:
+            return read_sheet(source, str(source))
+        except OSError as error:
+            raise Trouble(f"{source} can't be read: {(error.strerror or str(error)).lower()}", "check the name, and the folder you are in") from None
+    return read_rows(read_text(source, "a table"), str(source))
+
+
+def _left_because(world: World, facet: str, cells: Mapping[str, str], seen: set, own: bool) -> tuple[str, str] | None:
+    """Why a row is left: (what is wrong, what to do); None where it is taken."""
+    try:
+        facet_file(world, facet, own)
+        term = term_of_row(facet, cells)
+    except Trouble as trouble:
+        return str(trouble), trouble.remedy
+    except BadRow as bad:
+        return str(bad), bad.remedy
+    if (facet, normal(term.term)) in seen:
+        return f"“{term.term}” stands twice in the table", "delete one of the rows"
+    known = world.vocabulary[facet].get(term.term) if facet in world.vocabulary else None
+    if known and all(getattr(known, c) == getattr(term, c) or not getattr(term, c) for c in COLUMNS[1:] if c != "number"):
+        return f"“{known.term}” is there already, and the row says nothing new", "nothing to do"
+    return None
+
+
+def find(world: World, name: str, facet: str | None = None) -> Term:
+    """The one term called `name`. Raises Trouble where there is none, or more than one facet has it."""
+    if facet and facet not in world.vocabulary:
+        raise Trouble(f"there is no facet “{facet}”", perhaps(facet, world.vocabulary.names, "`syntagma facets` lists them"), 2)
+    facets: list[Facet] = [world.vocabulary[facet]] if facet else list(world.vocabulary)
+    found = [term for f in facets if (term := f.get(name))]
+    if not found:
+        names = [term.term for f in facets for term in f]
+        raise Trouble(f"there is no term “{name}”", perhaps(name, names, "`syntagma terms --find` searches"), 2)
+    if len(found) > 1:
+        where = ", ".join(term.facet for term in found)
+        raise Trouble(f"“{name}” is in {where}", f"say which: --facet {found[0].facet}", 2)
+    return found[0]
+
+
+def mark(term: Term, star: bool | None = None, note: str | None = None) -> Mark:
+    """Set a star or a note on a term; return its mark. Raises Trouble."""
+    marks = read_marks()
+    key = next((k for k in marks if k[0] == term.facet and normal(k[1]) == normal(term.term)), (term.facet, term.term))
+    old = marks.get(key, Mark())
+    marks[key] = Mark(old.star if star is None else star, old.note if note is None else note)
+    write_marks(marks)
+    return marks[key]
+
+
+def write_terms(path: Path, terms: Sequence[Term]) -> None:
+    """Write terms as CSV or XLSX, every column, own columns behind. Raises Trouble."""
+    if path.suffix.lower() not in TABLES:
+        raise Trouble(f"terms are not written as {path.suffix or 'a file without an ending'}", "name it .csv or .xlsx", 2)
+    several = len({term.facet for term in terms}) > 1
+    extra = list(dict.fromkeys(name for term in terms for name in term.extra))
+    columns = [*(("facet",) if several else ()), *COLUMNS, *extra]
+    rows = [[_cell(term, column) for column in columns] for term in terms]
+    if path.suffix.lower() == ".csv":
+        with whole_file(path) as file:
+            csv.writer(file, lineterminator="\n").writerows([columns, *rows])
+        return
+    from syntagma.formats.xlsx import write_sheet
+
+    partial = path.with_name(path.name + ".partial")
+    try:
+        write_sheet(partial, terms[0].facet if terms and not several else "terms", columns, rows)
+        partial.replace(path)
+    except OSError as error:
+        partial.unlink(missing_ok=True)
+        raise Trouble(f"{path} can't be written: {(error.strerror or str(error)).lower()}", "choose a folder that is there") from None
+
+
+def _cell(term: Term, column: str) -> str:
+    value = getattr(term, column) if column in COLUMNS or column == "facet" else term.extra.get(column, "")
+    if column == "number" and value == "one":
+        return ""
+    return "; ".join(value) if isinstance(value, tuple) else value

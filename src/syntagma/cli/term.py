@@ -1,0 +1,76 @@
+"""term: add a term of one's own, star one, note something on one."""
+
+from pathlib import Path
+
+from syntagma.cli import args, look
+
+DEEDS = ("add", "star", "unstar", "note")
+CELLS = ("number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "media")
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("deed", choices=DEEDS, help="add FACET TERM; star TERM; unstar TERM; note TERM TEXT")
+    parser.add_argument("words", metavar="WORD", nargs="*", help="facet and term, or term, or term and text")
+    for cell in CELLS:
+        parser.add_argument(f"--{cell}", metavar="TEXT", help=f"add: the term's {cell} (docs/vocabulary.md)")
+    parser.add_argument("--from", metavar="FILE", dest="table", help="add: take the terms of a CSV or XLSX table")
+    parser.add_argument("--own", action="store_true", help="add: to your own folder, also inside a workspace")
+    parser.add_argument("--facet", metavar="FACET", help="star, unstar, note: where two facets have the term")
+    parser.examples(
+        'syntagma term add subject "lamp-room keeper" --phrase "lamp-room keeper with a brass key" --tags "person; alone; sea"',
+        'syntagma term star "sodium quay lamps"',
+    )
+
+
+def run(call) -> int:
+    from syntagma.app.world import World
+
+    world = World.load()
+    if call.deed != "add":
+        return _mark(world, call)
+    return _take(world, call) if call.table else _add(world, call)
+
+
+def _words(call, *names: str) -> list[str]:
+    from syntagma.storage.trouble import Trouble
+
+    if len(call.words) != len(names):
+        given = f"{len(call.words)} words" if call.words else "nothing"
+        raise Trouble(f"term {call.deed} takes {' and '.join(names)}, and {given} came", f"syntagma term {call.deed} {' '.join(names)}", 2)
+    return call.words
+
+
+def _add(world, call) -> int:
+    from syntagma.app.termwork import add
+
+    facet, term = _words(call, "FACET", "TERM")
+    row = {"term": term} | {cell: getattr(call, cell) for cell in CELLS if getattr(call, cell)}
+    path = add(world, facet, row, call.own)
+    look.say(f"“{term}” is in {world.shown(path)}", error=False)
+    return 0
+
+
+def _take(world, call) -> int:
+    from syntagma.app.termwork import take
+
+    facet = call.words[0] if call.words else None
+    taken = take(world, Path(call.table), facet, call.own)
+    for name, number in taken.taken.items():
+        look.say((name, look.NAME), f"  {number} term{'' if number == 1 else 's'} taken", error=False)
+    for mistake in taken.left:
+        look.say(f"left: {mistake.shown()}", error=False)
+    number = sum(taken.taken.values())
+    look.say(f"{number} taken, {len(taken.left)} left", error=False)
+    return 0 if number or not taken.left else 1
+
+
+def _mark(world, call) -> int:
+    from syntagma.app.termwork import find, mark
+
+    name, *rest = _words(call, "TERM", "TEXT") if call.deed == "note" else _words(call, "TERM")
+    term = find(world, name, call.facet)
+    star = {"star": True, "unstar": False}.get(call.deed)
+    made = mark(term, star=star, note=rest[0] if rest else None)
+    said = ", ".join(part for part in ("starred" if made.star else "not starred", f"noted: {made.note}" if made.note else "") if part)
+    look.say((term.term, look.NAME), f"  {term.facet}, {said}", error=False)
+    return 0

@@ -1,0 +1,55 @@
+"""A person's marks on terms, stars and notes, in one CSV file of their own folder: marks.csv."""
+
+import csv
+import io
+from pathlib import Path
+from typing import NamedTuple
+
+from syntagma.core.vocabulary import normal
+from syntagma.storage.files import read_text, write_text
+from syntagma.storage.folders import own_folder
+
+FILE = "marks.csv"
+
+
+class Mark(NamedTuple):
+    """What a person has set on one term."""
+
+    star: bool = False
+    note: str = ""
+
+
+Marks = dict[tuple[str, str], Mark]  # (facet, term) → mark
+
+
+def marks_file() -> Path:
+    return own_folder() / FILE
+
+
+def read_marks() -> Marks:
+    """All marks; none where there is no file. Raises Trouble where it can't be read."""
+    path = marks_file()
+    if not path.exists():
+        return {}
+    rows = csv.DictReader(io.StringIO(read_text(path), newline=""))
+    return {
+        (row.get("facet") or "", row.get("term") or ""): Mark((row.get("star") or "") == "yes", row.get("note") or "")
+        for row in rows
+    }
+
+
+def write_marks(marks: Marks) -> None:
+    """Write all marks, those that say nothing left out. Raises Trouble."""
+    out = io.StringIO(newline="")
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(["facet", "term", "star", "note"])
+    for (facet, term), mark in sorted(marks.items()):
+        if mark.star or mark.note:
+            writer.writerow([facet, term, "yes" if mark.star else "", mark.note])
+    marks_file().parent.mkdir(parents=True, exist_ok=True)
+    write_text(marks_file(), out.getvalue())
+
+
+def by_name(marks: Marks) -> Marks:
+    """The same by the normal form of the term's name."""
+    return {(facet, normal(term)): mark for (facet, term), mark in marks.items()}
