@@ -63,7 +63,7 @@ def test_each_term_by_machine():
             "spaces": any(c != c.strip() or "  " in c for c in cells),
             "article": re.match(r"(a|an|the) ", t.term, re.I) or re.match(r"(a|an) (?!slight|perfectly)", t.phrase if t.facet != "expression" else ""),
             "stop": any(c.endswith(".") for c in (t.term, t.phrase, t.place, t.clause, t.gloss)),
-            "capital": t.term[0].isupper() and not t.term.split()[0] in ("Georgian", "Victorian", "Dutch", "A"),
+            "capital": t.term[0].isupper() and not t.term.split()[0] in ("Georgian", "Victorian", "Dutch", "Greek", "Romanesque", "Gothic", "Swiss-style"),
             "number": t.number not in NUMBERS,
             "length": len(t.term) > 50 or not 8 <= len(t.gloss) <= 110,
             "tags": len(t.tags) < 3 or not set(t.tags) <= KNOWN_TAGS or len(set(t.tags)) < len(t.tags),

@@ -25,7 +25,7 @@ SHOTS = {
         'term star "ferry kiosk"',
         'term note "ferry kiosk" "for the winter posters"',
         "terms --starred",
-        'compose crossing-poster medium=linocut vessel="varnished pilot launch" setting="ferry kiosk" light="paper lanterns"',
+        'compose crossing-poster medium=linocut vessel="night purser" setting="ferry kiosk" light="strings of festoon bulbs"',
     ],
     "formulas": ["formulas crossing-poster"],
     "models": ["models", "models dunlin-still"],

@@ -71,6 +71,15 @@ def test_check_reads_what_expand_writes(tmp_path):
     assert done.returncode == 3 and "a.jsonl:2:" in done.stderr and "^" in done.stderr
 
 
+def test_check_finds_contradictions_with_the_reason(tmp_path):
+    (tmp_path / "p.txt").write_text("a quay, clear cold night, hard noon sun\na quay, clear cold night, full moonlight\n")
+    done = run(tmp_path, "check", "p.txt")
+    assert done.stdout.count("a contradiction: “clear cold night” does not go with “hard noon sun” (tagged day)") == 1
+    words = ["weather=clear cold night", "light=hard noon sun", "flaw=extra fingers", "medium=linocut", "subject=herring gull"]
+    run(tmp_path, "compose", "poster", *words, "--out", "p.jsonl")
+    assert run(tmp_path, "check", "p.jsonl").stdout.count("a contradiction") == 1
+
+
 def test_check_without_a_file_reads_everything(tmp_path):
     good(tmp_path, "start", "here")
     assert "no mistakes" in good(tmp_path / "here", "check")

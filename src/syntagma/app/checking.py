@@ -1,6 +1,7 @@
 """Checks of finished prompts in a file, of a formula, and of everything in a workspace."""
 
 import json
+import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
@@ -11,7 +12,7 @@ from syntagma.core.findings import ERROR, Finding
 from syntagma.core.formula import check_formula, parse_formula
 from syntagma.core.models import Profile, read_profile
 from syntagma.core.places import Mistake, Refused
-from syntagma.core.vocabulary import normal
+from syntagma.core.vocabulary import Term, normal
 from syntagma.formats.table_in import read_rows
 from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble
@@ -38,6 +39,7 @@ def check_prompts(world: World, text: str, source: str, model: str | None) -> li
     profiles: dict[str | None, Profile] = {}
     checked: list[Checked] = []
     seen: dict[tuple[str, str], int] = {}
+    known = {normal(term.term): term for facet in world.vocabulary for term in facet}
     for line, record in _prompts(text, source):
         name = model or record.get("model") or None
         if name not in profiles:
@@ -45,6 +47,7 @@ def check_prompts(world: World, text: str, source: str, model: str | None) -> li
         profile = profiles[name]
         body, negative = record.get("text", ""), record.get("negative", "")
         findings = checks.limit_findings(profile, body, negative) + checks.text_findings(body)
+        findings += checks.contradictions(_terms_in(record, known))
         key = (profile.name, normal(body))
         if key in seen:
             findings.append(Finding(ERROR, f"the same prompt as number {seen[key]}", "delete one of them", "text"))
@@ -56,6 +59,19 @@ def check_prompts(world: World, text: str, source: str, model: str | None) -> li
     if not checked:
         raise Trouble(f"there is no prompt in {source}", "one prompt a line, or records with a “text”")
     return checked
+
+
+def _terms_in(record: dict, known: dict[str, Term]) -> list[Term]:
+    """The terms that a prompt is made of: its fills where the record has them, else what stands between commas and stops;
+    only those whose words are in the text (negative text contradicts nothing)."""
+    body = normal(record.get("text", ""))
+    fills = record.get("fills")
+    if isinstance(fills, dict):
+        parts = [p for fill in fills.values() for p in (fill if isinstance(fill, list) else str(fill).split(";"))]
+    else:
+        parts = re.split(r"[,.;]", record.get("text", ""))
+    terms = dict.fromkeys(known[normal(part)] for part in parts if normal(part) in known)
+    return [t for t in terms if any(form and normal(form) in body for form in (t.term, t.phrase, t.place, t.clause))]
 
 
 def _prompts(text: str, source: str) -> Iterator[tuple[int, dict[str, str]]]:

@@ -44,6 +44,12 @@ def clash_findings(fills: Mapping[str, Fill | None]) -> list[Finding]:
     ]
 
 
+def contradictions(terms: Iterable[Term]) -> list[Finding]:
+    """Terms of a finished prompt that do not go together."""
+    found = ((b, why_clash(a, b)) for a, b in combinations(terms, 2))
+    return [Finding(WARNING, f"a contradiction: {why}", f"choose another {b.facet}", b.facet) for b, why in found if why]
+
+
 def phrase_findings(phrase: Phrase, following: Phrase | None, fills: Mapping[str, Fill | None], text: str) -> list[Finding]:
     """What there is to say of one phrase, written as `text`: `following` is the line joined to it with ~, if one is."""
     found = text_findings(text)

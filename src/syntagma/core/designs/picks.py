@@ -39,7 +39,7 @@ class Deck:
         if not fitting:
             self._left += self._shuffled()
             fitting = [i for i, term in enumerate(self._left) if not any(clash(term, other) for other in beside)]
-        fresh = [i for i in fitting if words.isdisjoint(content_words(self._left[i].term))]
+        fresh = [i for i in fitting if words.isdisjoint(_said(self._left[i]))]
         choice = (fresh or fitting)[:WINDOW]
         if not choice:
             del self._left[len(self.terms) :]
@@ -77,10 +77,15 @@ class Picker:
                 if term is None or term in chosen:
                     break
                 chosen.append(term)
-                words |= content_words(term.term)
+                words |= _said(term)
             terms += chosen if slot not in self._apart else []
             picked[slot] = _fill(chosen)
         return picked
+
+
+def _said(term: Term) -> frozenset[str]:
+    """The words that a term brings into a prompt, in whichever form."""
+    return content_words(f"{term.term} {term.phrase} {term.place}")
 
 
 def _fill(terms: Sequence[Term]) -> Fill | None:
