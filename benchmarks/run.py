@@ -74,7 +74,12 @@ def vocabulary(times: int, plain: Sequence[str]) -> None:
     """What reading every facet costs over reading none, and what a search over all terms takes once they are read."""
     whole, ours, theirs = ratio([PYTHON, "-c", LOAD + "; list(world.vocabulary)"], [PYTHON, "-c", LOAD], times)
     bare = min(processor_time(plain) for _ in range(times))
-    report("every facet read, over none", whole, 2.5, f"{(ours - theirs) * 1000:.0f} ms more (python -c 'import argparse': {bare * 1000:.0f} ms)")
+    report(
+        "every facet read, over none",
+        whole,
+        2.5,
+        f"{(ours - theirs) * 1000:.0f} ms more (python -c 'import argparse': {bare * 1000:.0f} ms)",
+    )
     runs = [subprocess.run([PYTHON, "-c", LOAD + SEARCH], check=True, capture_output=True, text=True) for _ in range(times)]
     took = min(float(run.stdout) for run in runs)
     report("a search over all terms, once read", took / (bare * 1000), 4, f"{took:.0f} ms")

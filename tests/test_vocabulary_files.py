@@ -61,16 +61,20 @@ def test_each_term_by_machine():
         cells = (t.term, t.phrase, t.place, t.clause, t.gloss, *t.aka, *t.tags, *t.clashes)
         checks = {
             "spaces": any(c != c.strip() or "  " in c for c in cells),
-            "article": re.match(r"(a|an|the) ", t.term, re.I) or re.match(r"(a|an) (?!slight|perfectly)", t.phrase if t.facet != "expression" else ""),
+            "article": re.match(r"(a|an|the) ", t.term, re.I)
+            or re.match(r"(a|an) (?!slight|perfectly)", t.phrase if t.facet != "expression" else ""),
             "stop": any(c.endswith(".") for c in (t.term, t.phrase, t.place, t.clause, t.gloss)),
-            "capital": t.term[0].isupper() and not t.term.split()[0] in ("Georgian", "Victorian", "Dutch", "Greek", "Romanesque", "Gothic", "Swiss-style"),
+            "capital": t.term[0].isupper()
+            and t.term.split()[0] not in ("Georgian", "Victorian", "Dutch", "Greek", "Romanesque", "Gothic", "Swiss-style"),
             "number": t.number not in NUMBERS,
             "length": len(t.term) > 50 or not 8 <= len(t.gloss) <= 110,
             "tags": len(t.tags) < 3 or not set(t.tags) <= KNOWN_TAGS or len(set(t.tags)) < len(t.tags),
             "clash": any(c[1:] not in KNOWN_TAGS if c[0] == "#" else normal(c) not in NAMES for c in t.clashes),
             "itself": normal(t.term) in map(normal, t.clashes) or any(c[1:] in t.tags for c in t.clashes if c[0] == "#"),
             "clause": t.facet in MOVES and not t.clause,
-            "place": t.facet in ("setting", "weather", "hour", "background") and not english.starts_with_preposition(t.place) and t.place.split()[0] != "backstage",
+            "place": t.facet in ("setting", "weather", "hour", "background")
+            and not english.starts_with_preposition(t.place)
+            and t.place.split()[0] != "backstage",
         }
         wrong += [(t.facet, t.term, what) for what, bad in checks.items() if bad]
     assert wrong == []
@@ -79,7 +83,8 @@ def test_each_term_by_machine():
 ADJUNCTS = ("action", "mood", "pose", "voice", "camera-angle")  # not nouns: they take no article and no count
 FRAMES = [
     "lead beside [a x] this time",
-    "lead [x as place]\nlast flat inks", "next [x as clause].\nlast flat inks",
+    "lead [x as place]\nlast flat inks",
+    "next [x as clause].\nlast flat inks",
     "lead [a mood x]",
     "lead [count x] together",
 ]

@@ -103,3 +103,13 @@ def test_a_persons_own_layers_win(tmp_path):
     assert good(below, "compose", "[a medium]", "medium=Linocut") == "A workspace linocut.\n"
     terms = {t["term"]: t["gloss"] for t in json.loads(good(tmp_path, "terms", "medium", "--json")) if "gloss" in t}
     assert terms["linocut"] == "workspace" and "woodcut" in terms
+
+
+def test_a_word_that_no_vocabulary_has_is_taken_with_a_remark(tmp_path):
+    (record,) = json.loads(
+        good(tmp_path, "compose", "poster", "medium=lino print", "subject=pilot boat", "light=moon light", "--json")
+    )
+    assert record["text"].startswith("A lino print of a pilot boat, lit by a moon light.")
+    remarks = {f["place"]: f["remedy"] for f in record["findings"] if f["kind"] == "remark"}
+    assert remarks["medium"] == "the vocabulary has “linocut”" and remarks["subject"] == "the vocabulary has “wooden pilot launch”"
+    assert "“full moonlight”" in remarks["light"]

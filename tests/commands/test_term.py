@@ -26,9 +26,9 @@ def test_what_stands_in_a_persons_file_stays_as_it_is(tmp_path):
     (tmp_path / "syntagma.toml").write_text("")
     (tmp_path / "vocabulary").mkdir()
     path = tmp_path / "vocabulary/sky.csv"
-    path.write_bytes('term,mine\r\n"low ""grey"" cloud", 7 \r\nblue,'.encode())
+    path.write_bytes(b'term,mine\r\n"low ""grey"" cloud", 7 \r\nblue,')
     good(tmp_path, "term", "add", "sky", "mackerel sky", "--gloss", "Ribs of cloud")
-    assert path.read_bytes() == 'term,mine,gloss\r\n"low ""grey"" cloud", 7 \r\nblue,\r\nmackerel sky,,Ribs of cloud\r\n'.encode()
+    assert path.read_bytes() == b'term,mine,gloss\r\n"low ""grey"" cloud", 7 \r\nblue,\r\nmackerel sky,,Ribs of cloud\r\n'
     assert [t["term"] for t in json.loads(good(tmp_path, "terms", "sky", "--json"))] == ['low "grey" cloud', "blue", "mackerel sky"]
 
 
@@ -80,7 +80,12 @@ def test_terms_from_a_table(tmp_path, ending):
         book.save(path)
     out = good(tmp_path, "term", "add", "--from", path.name)
     assert "2 taken, 4 left" in out
-    for said in ("3:1: the term is blank", "4:1: “Low-Cloud” stands twice", "5:1: “85mm lens” is there already", "6:1: “Bad Name” is no name"):
+    for said in (
+        "3:1: the term is blank",
+        "4:1: “Low-Cloud” stands twice",
+        "5:1: “85mm lens” is there already",
+        "6:1: “Bad Name” is no name",
+    ):
         assert f"left: mine.{ending}:{said}" in out
     (term,) = json.loads(good(tmp_path, "terms", "sky", "--json"))
     assert term == {"facet": "sky", "term": "low cloud", "number": "one", "gloss": "a grey lid", "mine": "7"}
@@ -98,7 +103,9 @@ def test_terms_out(tmp_path):
     good(tmp_path, "terms", "--tag", "night", "--tag", "sea", "--out", "both.csv")
     found = list(csv.DictReader((tmp_path / "both.csv").read_text("utf-8").splitlines()))
     assert found and all({"night", "sea"} <= set(r["tags"].split("; ")) for r in found) and len({r["facet"] for r in found}) > 1
-    assert "camera-move" not in {t["facet"] for t in json.loads(good(tmp_path, "terms", "--tag", "film", "--media", "image", "--json"))}
+    assert "camera-move" not in {
+        t["facet"] for t in json.loads(good(tmp_path, "terms", "--tag", "film", "--media", "image", "--json"))
+    }
 
 
 @pytest.mark.parametrize(("call", "status", "said"), [

@@ -4,7 +4,7 @@ import pytest
 
 from syntagma.core.fills import BadFills, cleaned, fill_of
 from syntagma.core.formula import SlotRule
-from syntagma.core.vocabulary import BadRow, Facet, Term, Vocabulary, clash, normal, search, term_of_row
+from syntagma.core.vocabulary import BadRow, Facet, Term, Vocabulary, clash, normal, search, suggestions, term_of_row
 from tests.core.world import VOCABULARY
 
 
@@ -42,7 +42,7 @@ def test_a_later_layer_replaces_a_term_where_it_stood():
     facet = Facet("x", [Term("x", "Low Moon", gloss="1"), Term("x", "lamp"), Term("x", "low-moon", gloss="2", aka=("moonrise",))])
     assert [(t.term, t.gloss) for t in facet] == [("low-moon", "2"), ("lamp", "")]
     assert facet.get("LOW  MOON").gloss == "2" and facet.get("moonrise") is None
-    assert facet.known_as("Moonrise").term == "low-moon"
+    assert suggestions(facet, "moon rise") == ["low-moon"] and suggestions(facet, "lmap") == ["lamp"]
 
 
 def test_a_facet_is_read_when_it_is_asked_for():

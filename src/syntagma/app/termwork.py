@@ -89,7 +89,9 @@ def take(world: World, source: Path, facet: str | None = None, own: bool = False
     if "term" not in columns:
         raise Trouble(f"{source} has no column “term”", perhaps("term", columns, "name the column that holds the terms term"))
     if not facet and "facet" not in columns:
-        raise Trouble(f"which facet are the terms of {source} of?", "write term add FACET --from FILE, or give the table a column facet", 2)
+        raise Trouble(
+            f"which facet are the terms of {source} of?", "write term add FACET --from FILE, or give the table a column facet", 2
+        )
     new: dict[str, list[dict[str, str]]] = {}
     seen: set[tuple[str, str]] = set()
     for row in rows:
@@ -116,7 +118,9 @@ def _table(world: World, source: Path) -> tuple[list[str], list[Row], list[Mista
         try:
             return read_sheet(source, str(source))
         except OSError as error:
-            raise Trouble(f"{source} can't be read: {(error.strerror or str(error)).lower()}", "check the name, and the folder you are in") from None
+            raise Trouble(
+                f"{source} can't be read: {(error.strerror or str(error)).lower()}", "check the name, and the folder you are in"
+            ) from None
     return read_rows(read_text(source, "a table"), str(source))
 
 
@@ -182,7 +186,9 @@ def write_terms(path: Path, terms: Sequence[Term]) -> None:
         partial.replace(path)
     except OSError as error:
         partial.unlink(missing_ok=True)
-        raise Trouble(f"{path} can't be written: {(error.strerror or str(error)).lower()}", "choose a folder that is there") from None
+        raise Trouble(
+            f"{path} can't be written: {(error.strerror or str(error)).lower()}", "choose a folder that is there"
+        ) from None
 
 
 def _cell(term: Term, column: str) -> str:

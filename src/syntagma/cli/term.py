@@ -36,7 +36,9 @@ def _words(call, *names: str) -> list[str]:
 
     if len(call.words) != len(names):
         given = f"{len(call.words)} words" if call.words else "nothing"
-        raise Trouble(f"term {call.deed} takes {' and '.join(names)}, and {given} came", f"syntagma term {call.deed} {' '.join(names)}", 2)
+        raise Trouble(
+            f"term {call.deed} takes {' and '.join(names)}, and {given} came", f"syntagma term {call.deed} {' '.join(names)}", 2
+        )
     return call.words
 
 
@@ -71,6 +73,8 @@ def _mark(world, call) -> int:
     term = find(world, name, call.facet)
     star = {"star": True, "unstar": False}.get(call.deed)
     made = mark(term, star=star, note=rest[0] if rest else None)
-    said = ", ".join(part for part in ("starred" if made.star else "not starred", f"noted: {made.note}" if made.note else "") if part)
+    said = ", ".join(
+        part for part in ("starred" if made.star else "not starred", f"noted: {made.note}" if made.note else "") if part
+    )
     look.say((term.term, look.NAME), f"  {term.facet}, {said}", error=False)
     return 0

@@ -35,7 +35,11 @@ def run(call) -> int:
         if tag not in tags:
             raise Trouble(f"no term has the tag “{tag}”", perhaps(tag, tags, "docs/vocabulary.md lists the tags"), 2)
     terms = search(facets, call.find) if call.find else [term for facet in facets for term in facet]
-    terms = [t for t in terms if set(call.tag) <= set(t.tags) and (t.star or not call.starred) and call.media in (None, t.media or call.media)]
+    terms = [
+        t
+        for t in terms
+        if set(call.tag) <= set(t.tags) and (t.star or not call.starred) and call.media in (None, t.media or call.media)
+    ]
     for mistake in world.mistakes:
         look.say(mistake.shown())
     if call.out:

@@ -9,8 +9,7 @@ from syntagma.core.fills import Fill
 from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.formula.tree import Group, Phrase, SlotRule
 from syntagma.core.models.profile import Profile
-from syntagma.core.near import nearest
-from syntagma.core.vocabulary import Term, Vocabulary, why_clash
+from syntagma.core.vocabulary import Term, Vocabulary, suggestions, why_clash
 
 _DOUBLED = re.compile(r"\b([^\W\d_]+)\s+\1\b", re.I)
 _ALLOWED_TWICE = frozenset("had that very so far no now many".split())
@@ -142,9 +141,9 @@ def vocabulary_remarks(rules: Iterable[SlotRule], fills: Mapping[str, Fill | Non
         facet = vocabulary[rule.facet]
         for item in fill.items:
             if item.term is None:
-                known = facet.known_as(item.tag)
-                near = known.term if known else nearest(item.tag, [t.term for t in facet])
-                remedy = f"the vocabulary has “{near}”" if near else f"`syntagma terms {rule.facet}` lists the terms"
+                near = suggestions(facet, item.tag)
+                names = ", ".join(f"“{name}”" for name in near)
+                remedy = f"the vocabulary has {names}" if near else f"`syntagma terms {rule.facet}` lists the terms"
                 message = f"“{item.tag}” is not in {rule.facet}, and is taken as it is"
                 found.append(Finding(REMARK, message, remedy, rule.name))
     return found

@@ -6,6 +6,8 @@ from functools import lru_cache
 from types import MappingProxyType
 from typing import NamedTuple
 
+from syntagma.core.near import nearest
+
 NUMBERS = ("one", "many", "mass", "name")
 MEDIA = ("image", "video")
 _NOTHING: Mapping[str, str] = MappingProxyType({})
@@ -95,17 +97,10 @@ class Facet:
             by_name[normal(term.term)] = term
         self._by_name = by_name
         self.terms = tuple(by_name.values())
-        self._aka: dict[str, Term] | None = None
 
     def get(self, text: str) -> Term | None:
         """The term called `text` (any case, hyphens or spaces), or None."""
         return self._by_name.get(normal(text))
-
-    def known_as(self, text: str) -> Term | None:
-        """The term that has `text` among its other spellings, or None."""
-        if self._aka is None:
-            self._aka = {normal(other): term for term in self.terms for other in term.aka}
-        return self._aka.get(normal(text))
 
     def __len__(self) -> int:
         return len(self.terms)
@@ -179,6 +174,18 @@ def search(facets: Iterable[Facet], text: str) -> list[Term]:
             scored.append((-score, place, term))
     best = -min(scored)[0] if scored else 0
     return [term for score, _, term in sorted(scored, key=lambda s: s[:2]) if -score >= 0.5 * best]
+
+
+def suggestions(facet: Facet, text: str, number: int = 3) -> list[str]:
+    """The terms of a facet that `text` was probably meant to be: one that is also called so, give or take a space, else
+    the nearest by letters and by what the search finds."""
+    squashed = normal(text).replace(" ", "")
+    same = [t.term for t in facet if squashed in {normal(name).replace(" ", "") for name in (t.term, *t.aka)}]
+    if same:
+        return same[:number]
+    by_letters = nearest(text, [t.term for t in facet])
+    found = [by_letters] if by_letters else []
+    return list(dict.fromkeys(found + [t.term for t in search([facet], text)]))[:number]
 
 
 _IDLE = frozenset("a an the of in on at and or with for to by".split())
