@@ -45,6 +45,7 @@ CASES = [
     (["compose", "poster", "medim=a", "subject=b"], 2, ["no slot “medim”", "did you mean “medium”?"]),
     (["compose", "poster", "medium=a"], 2, ["subject: the slot is needed"]),
     (["compose", "poster", "--colour"], 2, ["there is no option --colour"]),
+    (["compose"], 2, ["syntagma compose: FORMULA is missing"]),
     (["compse"], 2, ["there is no command “compse”", "did you mean “compose”?"]),
     (["compose", "[a medium"], 3, ["the formula:1:1: the bracket is not closed", "^"]),
     (["compose", "five.formula"], 3, [

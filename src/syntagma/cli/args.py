@@ -25,6 +25,10 @@ class Parser(argparse.ArgumentParser):
 
     def error(self, message: str) -> None:
         known = [o for action in self._actions for o in action.option_strings if o.startswith("--")]
+        if required := re.match(r"the following arguments are required: (.*)", message):
+            optional = {str(action.metavar) for action in self._actions if action.nargs in ("*", "?")}
+            names = [name for name in required[1].split(", ") if name not in optional]
+            message = f"{' and '.join(names)} is missing"
         unknown = re.match(r"unrecognized arguments: (--[\w-]+)", message)
         if unknown:
             message = f"there is no option {unknown[1]}"

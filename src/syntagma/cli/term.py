@@ -5,14 +5,24 @@ from pathlib import Path
 from syntagma.cli import args, look
 
 DEEDS = ("add", "star", "unstar", "note")
-CELLS = ("number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "media")
+CELLS = {
+    "number": "one (when blank), many, mass or name",
+    "phrase": "how it reads in a sentence, without an article",
+    "place": "with its preposition and article: at a ticket window",
+    "clause": "a whole clause: the camera pushes in slowly",
+    "gloss": "what it does to the picture",
+    "tags": "with ; between them",
+    "aka": "other spellings, with ; between them",
+    "clashes": "terms or #tags that contradict it, with ; between them",
+    "media": "image or video; blank for both",
+}
 
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("deed", choices=DEEDS, help="add FACET TERM; star TERM; unstar TERM; note TERM TEXT")
     parser.add_argument("words", metavar="WORD", nargs="*", help="facet and term, or term, or term and text")
-    for cell in CELLS:
-        parser.add_argument(f"--{cell}", metavar="TEXT", help=f"add: the term's {cell} (docs/vocabulary.md)")
+    for cell, what in CELLS.items():
+        parser.add_argument(f"--{cell}", metavar="TEXT", help=f"add: {what}")
     parser.add_argument("--from", metavar="FILE", dest="table", help="add: take the terms of a CSV or XLSX table")
     parser.add_argument("--own", action="store_true", help="add: to your own folder, also inside a workspace")
     parser.add_argument("--facet", metavar="FACET", help="star, unstar, note: where two facets have the term")
