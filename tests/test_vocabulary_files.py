@@ -27,7 +27,7 @@ KNOWN_TAGS = {
     if line.startswith("| ") and "---" not in line
     for tag in line.split("|")[2].split(",")
 }
-MOVES = ("camera-move", "action", "transition", "ambience", "sound-effect", "music", "voice", "pose")
+MOVES = ("camera-move", "action", "transition", "ambience", "sound-effect", "music", "voice", "pose", "pacing")
 
 
 def test_the_size_of_it():
