@@ -92,6 +92,24 @@ def test_twins_are_left_out_and_told(tmp_path):
     assert "9 were asked for, and there are" in done.stderr and "the same text as one before" in done.stderr
 
 
+def test_members_that_can_not_be_written_are_told(tmp_path):
+    done = run(tmp_path, "expand", "poster", "medium=linocut", "--vary", "subject=ferry,,gull")
+    assert done.stdout.count("\n") == 2 and done.returncode == 1
+    assert "subject: the slot is needed" in done.stderr and "1 prompt could not be written" in done.stderr
+    done = run(tmp_path, "expand", "poster", "medium=linocut", "--vary", "light", "--design", "full")
+    assert (done.stdout, done.returncode) == ("", 2) and done.stderr.count("subject: the slot is needed") == 1
+
+
+def test_picks_that_can_never_suit(tmp_path):
+    (tmp_path / "syntagma.toml").write_text("")
+    (tmp_path / "vocabulary").mkdir()
+    (tmp_path / "vocabulary/sky.csv").write_text("term,clashes\nlow cloud,#never\n")
+    (tmp_path / "vocabulary/sea.csv").write_text("term,tags\nlong swell,never\n")
+    (tmp_path / "x.formula").write_text("+++\n[slots]\nsky = { need = true }\n+++\nlead [a sky] over [a sea]\n")
+    done = run(tmp_path, "expand", "x.formula", "sea=long swell", "--count", "3")
+    assert done.stdout == "" and "3 were asked for, and there are 0" in done.stderr and "Traceback" not in done.stderr
+
+
 def test_a_large_full_design_asks_first(tmp_path):
     axes = [
         w

@@ -18,6 +18,7 @@ FORMULAS = [
     "lens shot on [a lens], [angle]\nend flat inks, wide margins",
     'who [the who] says: "[line]" [manner].\nplace ~under [a sky]\nsound over it, ([sound] and [music]);\nend? [palette "palette"]',
     "by? seen from\nplace ~[setting]\nlead! a street\nmood [mood]! \nhour at [hour].\nlast {in [weather] and }[a season]{ near [place]} at last",
+    "+++\n[slots]\nvessel = { need = true }\n+++\nlead! [a medium] of [a vessel]\nlight lit by [light].",
     "list [a things]\nmove ~[a move as clause].\nplural many [items as plural], [a x]\ntail [y]: [z]",
 ]
 SLOTS = [list(writer(f).position) for f in FORMULAS]

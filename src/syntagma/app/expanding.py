@@ -19,6 +19,7 @@ from syntagma.storage.trouble import Trouble
 
 LARGE = 10_000  # a full design above this many asks first
 BLOCK = 256  # members written at a time
+SHOWN = 5  # failures that are told in full
 TRIES = 40  # draws for each prompt wanted before a family is given up as exhausted
 
 
@@ -66,9 +67,9 @@ class Family:
         formula, self.remarks = world.formula(wish.formula)
         self.writers = [Writer(formula, world.model(m), world.vocabulary) for m in wish.models]
         self.writer = self.writers[0]
-        self.twins = self.contradictions = self.written = 0
+        self.twins = self.contradictions = self.written = self.failed = 0
         self.contradiction = ""  # the first one, in words
-        self.failures: list[Finding] = []
+        self.failures: list[Finding] = []  # why the first few could not be written
         self.fills = self.writer.fills(wish.given)
         self._open = () if wish.vary else self._open_slots()
         self.axes: list[Axis] = []
@@ -215,19 +216,22 @@ class Family:
                 number += 1
 
     def blocks(self) -> Iterator["Block"]:
-        """The same, many members at a time, which is faster for a family of many thousands."""
+        """The same, many members at a time, which is faster for a family of many thousands. Raises BadFills or TooLong
+        where the baseline can't be written."""
         clashes = Clashes(self.axes, self._shown_fills())
         runs = [Run(writer, self.fills, self.positions) for writer in self.writers]
         wanted = self.wish.count
         seen = [Seen(min(wanted or self.size, self.size or wanted)) for _ in runs]
-        self.twins = self.contradictions = self.written = 0
+        self.twins = self.contradictions = self.written = self.failed = 0
         self.failures = []
         source = self._combinations()
-        combinations = [next(source)]  # the baseline, which stays a member whatever it contradicts
-        self.baseline = combinations[0]
+        combinations = list(islice(source, 1))  # the baseline, which stays a member whatever it contradicts
+        self.baseline = combinations[0] if combinations else ()
         while combinations:
             written, bad = zip(*[run.write_all(combinations) for run in runs], strict=True)
             if any(bad):
+                if not self.written:
+                    raise next(iter(failures[0] for failures in bad if failures))
                 combinations, written = self._without_failures(combinations, written, bad)
             fresh = self._fresh(written, seen)
             if not all(fresh):
@@ -252,7 +256,9 @@ class Family:
     def _without_failures(self, combinations: list, written: Sequence[list], bad: Sequence[dict]) -> tuple[list, list[list]]:
         """Leave out what could not be written for one model or another, and note why."""
         for failures in bad:
-            self.failures += [finding for error in failures.values() for finding in troubles(error)]
+            self.failed += len(failures)
+            errors = list(failures.values())[: max(0, SHOWN - len(self.failures))]
+            self.failures += [finding for error in errors for finding in troubles(error)]
         good = [not any(i in failures for failures in bad) for i in range(len(combinations))]
         return list(compress(combinations, good)), [list(compress(prompts, good)) for prompts in written]
 

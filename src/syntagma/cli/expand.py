@@ -3,7 +3,6 @@
 import sys
 
 from syntagma.cli import args, look
-from syntagma.core.findings import ERROR
 
 
 def arguments(parser: args.Parser) -> None:
@@ -98,10 +97,7 @@ def _close(family) -> int:
     """What is said at the end, and the exit status."""
     for line in family.statement():
         look.say(line)
-    for failure in family.failures[:5]:
-        look.findings([failure])
-    if len(family.failures) > 5:
-        look.say(f"and {len(family.failures) - 5} more like these")
-    if family.failures:
-        look.say((f"{len(family.failures)} prompts could not be written", look.WRONG))
-    return 1 if any(f.kind == ERROR for f in family.failures) else 0
+    look.findings(family.failures)
+    if family.failed:
+        look.say((f"{family.failed:,} prompt{'' if family.failed == 1 else 's'} could not be written", look.WRONG))
+    return 1 if family.failed else 0

@@ -62,7 +62,7 @@ class Writer:
             message = f"the formula is for {formula.head.media}, and {profile.name} makes {profile.media}"
             self._unwanted.append(Finding(WARNING, message, "choose another model, or another formula", "media"))
 
-    def fills(self, given: Mapping[str, Given], defaults: bool = True) -> list[Fill | None]:
+    def fills(self, given: Mapping[str, Given]) -> list[Fill | None]:
         """Resolve what was given, slot by slot in the formula's order; blank text leaves a slot blank, whatever its
         default. Raises BadFills with everything that is wrong."""
         wrong = [
@@ -73,7 +73,7 @@ class Writer:
         fills: list[Fill | None] = []
         for rule in self.rules:
             value = given.get(rule.name)
-            if value is None and defaults:
+            if value is None:
                 value = rule.default if len(rule.default) != 1 else rule.default[0]
             try:
                 fills.append(fill_of(rule, value, self.vocabulary) if value else None)
@@ -255,6 +255,8 @@ class Run:
             if fill is last:
                 continue
             self.values[self.positions[k]] = fill
+            if fill is None:
+                self.written = None  # is it needed? asked when all is written again
             phrases, in_negative = self._touched[k]
             negative_changed = negative_changed or in_negative
             for i in phrases:
