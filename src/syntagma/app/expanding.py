@@ -263,10 +263,12 @@ class Family:
         return list(compress(combinations, good)), [list(compress(prompts, good)) for prompts in written]
 
     def _fresh(self, written: Sequence[list[Prompt]], seen: list[Seen]) -> list[bool]:
-        """Which members differ from all before them on every model."""
+        """Which members differ from all before them on every model: in their text, or where a slot of the negative text
+        is varied, in either."""
         told = []
+        with_negative = any(not axis.shown for axis in self.axes)
         for prompts, known in zip(written, seen, strict=True):
-            keys = [hash((p.text, p.negative)) if p.negative else hash(p.text) for p in prompts]
+            keys = [hash((p.text, p.negative) if with_negative else p.text) for p in prompts]
             told.append(known.new(keys))
         fresh = told[0] if len(told) == 1 else [all(each) for each in zip(*told, strict=True)]
         self.twins += fresh.count(False)

@@ -135,6 +135,7 @@ class Vocabulary:
         return (self[name] for name in self.names)
 
 
+@lru_cache(maxsize=1 << 18)
 def clash(a: Term, b: Term) -> bool:
     """Do two terms contradict each other, by either's `clashes` (a term, or a #tag)?"""
     return bool(_against(a, b) or _against(b, a))

@@ -37,12 +37,11 @@ class Deck:
             self._left += self._shuffled()
         fitting = [i for i, term in enumerate(self._left) if not any(clash(term, other) for other in beside)]
         if not fitting:
-            self._left += self._shuffled()
+            self._left = self._left[-2 * len(self.terms) :] + self._shuffled()  # what never fits does not pile up
             fitting = [i for i, term in enumerate(self._left) if not any(clash(term, other) for other in beside)]
         fresh = [i for i in fitting if words.isdisjoint(_said(self._left[i]))]
         choice = (fresh or fitting)[:WINDOW]
         if not choice:
-            del self._left[len(self.terms) :]
             return None
         told = Counter(tag for other in beside for tag in other.tags)
         best = max(choice, key=lambda i: (sum(told[t] for t in self._left[i].tags) + STAR * self._left[i].star, -i))
