@@ -84,6 +84,15 @@ def test_a_deck_passes_over_clashes_and_repeated_words():
     assert Deck([NOON], Random(1)).draw([NIGHT]) is None
 
 
+def test_a_deck_leans_towards_what_suits_and_towards_favourites():
+    plain = [Term("x", f"t{i}") for i in range(8)]
+    sea, star = Term("x", "quay", tags=("sea",)), Term("x", "moor", star=True)
+    for draw in range(20):
+        assert Deck([*plain, sea], Random(draw)).draw([Term("y", "ferry", tags=("sea",))]) is sea
+        assert Deck([*plain, sea, star], Random(draw)).draw([Term("y", "ferry", tags=("sea",))]) is star
+        assert Deck([*plain, star], Random(draw)).draw([]) is star
+
+
 @settings(max_examples=40, deadline=None)
 @given(st.integers(0, 9999))
 def test_picks_suit_each_other(draw):

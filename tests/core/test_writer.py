@@ -3,7 +3,7 @@
 import pytest
 
 from syntagma.core.models import Limit, Profile
-from syntagma.core.writer import BadFills, TooLong
+from syntagma.core.writer import BadFills, Run, TooLong
 from tests.core.world import PROSE, TAGS, write, writer
 
 FORMULA = """+++
@@ -164,3 +164,13 @@ def test_tags_are_said_once():
 
 def test_names_that_the_vocabulary_writes_small():
     assert write("lead [name].\nnext [name] at rest", name="de Wharf") == "de Wharf. de Wharf at rest"
+
+
+def test_a_run_goes_on_behind_what_can_not_be_written():
+    made = writer("lead [x]\n- [flaw]", Profile("m", negative_limit=Limit(6)))
+    fill = {name: made.fills({"x": name, "flaw": name}) for name in ("blur", "far too long", "haze")}
+    run = Run(made, fill["blur"], (0, 1))
+    rows = [("blur", "blur"), ("blur", "far too long"), ("haze", "far too long"), ("haze", "haze"), ("blur", "haze")]
+    prompts, bad = run.write_all([(fill[x][0], fill[flaw][1]) for x, flaw in rows])
+    assert sorted(bad) == [1, 2]  # the second failure is not hidden behind the first
+    assert [(p.text, p.negative) for p in prompts if p] == [("Blur", "blur"), ("Haze", "haze"), ("Blur", "haze")]

@@ -58,6 +58,8 @@ def _slot(world: World, rule: SlotRule) -> dict[str, str]:
         notes.append("needed")
     if rule.default:
         notes.append(f"“{'; '.join(rule.default)}” when not given")
+    if rule.only:
+        notes.append(f"picks keep to {' or '.join(rule.only)}")
     if rule.take != (1, 1):
         notes.append(f"{rule.take[0]} to {rule.take[1]} of them")
     return {"slot": rule.name, "facet": takes, "note": ", ".join(notes)}

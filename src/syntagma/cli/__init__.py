@@ -104,7 +104,8 @@ def _guarded(name: str, argv: list[str]) -> int:
         return 3
     except BadFills as bad:
         for finding in bad.findings:
-            where = f"{finding.place}: " if finding.place else ""
+            named = not finding.place or f"“{finding.place}”" in finding.message
+            where = "" if named else f"{finding.place}: "
             print(f"syntagma: {where}{finding.message}" + (f"\n  {finding.remedy}" if finding.remedy else ""), file=sys.stderr)
         return 2
     except TooLong as long:

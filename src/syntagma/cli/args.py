@@ -29,10 +29,16 @@ class Parser(argparse.ArgumentParser):
             optional = {str(action.metavar) for action in self._actions if action.nargs in ("*", "?")}
             names = [name for name in required[1].split(", ") if name not in optional]
             message = f"{' and '.join(names)} is missing"
+        choice = re.match(r"argument (\S+): invalid choice: '(.*)' \(choose from (.*)\)", message)
         unknown = re.match(r"unrecognized arguments: (--[\w-]+)", message)
         if unknown:
             message = f"there is no option {unknown[1]}"
             remedy = perhaps(unknown[1], known, f"`{self.prog} --help` lists them")
+        elif choice:
+            choices = re.findall(r"'([^']*)'", choice[3])
+            takes = f"nothing that {choice[1]} takes" if choice[1].startswith("-") else f"no {choice[1]}"
+            message = f"“{choice[2]}” is {takes}"
+            remedy = perhaps(choice[2], choices, f"write {', '.join(choices[:-1])} or {choices[-1]}")
         else:
             remedy = f"`{self.prog} --help` explains it"
         print(f"{self.prog}: {message}\n  {remedy}", file=sys.stderr)
@@ -45,7 +51,7 @@ def fills(words: list[str]) -> dict[str, str]:
     for word in words:
         slot, equals, text = word.partition("=")
         if not equals or not slot:
-            raise Trouble(f"“{word}” fills no slot", f'write slot=text: vessel="{word}"', 2)
+            raise Trouble(f"“{word}” fills no slot", f'write the slot first, as in subject="{word}"', 2)
         if slot in given:
             raise Trouble(f"the slot “{slot}” is filled twice", f'for a list write {slot}="one; two"', 2)
         given[slot] = text

@@ -45,7 +45,7 @@ def _words(call, *names: str) -> list[str]:
     from syntagma.storage.trouble import Trouble
 
     if len(call.words) != len(names):
-        given = f"{len(call.words)} words" if call.words else "nothing"
+        given = {0: "nothing", 1: "one word"}.get(len(call.words), f"{len(call.words)} words")
         raise Trouble(
             f"term {call.deed} takes {' and '.join(names)}, and {given} came", f"syntagma term {call.deed} {' '.join(names)}", 2
         )

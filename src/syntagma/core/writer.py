@@ -21,6 +21,7 @@ from syntagma.core.realising import REGISTERS, Piece
 from syntagma.core.vocabulary import Vocabulary
 
 _NO_LIMIT = 1 << 62
+_UNKNOWN = object()
 _CACHE = 4096  # phrases kept for each line of a formula
 
 
@@ -229,7 +230,7 @@ class Run:
                 bad[len(prompts)] = error
                 add(None)
                 self.written = self._outer = None
-                self._last = tuple(self.values[p] for p in self.positions)
+                self._last = (_UNKNOWN,) * len(self.positions)  # whatever was left half done is done again
             outer = self._outer
             if outer is not None:
                 head, tail, around, middles = self._head, self._tail, self._round, self._middles
@@ -293,7 +294,6 @@ class Run:
         """The last prompt's text in pieces."""
         prompt = self.write(self._last)
         if not prompt.dropped:
-            self._change(self._last)
             return self.written.pieces()
         lines = [None if p.label in prompt.dropped else line for p, line in zip(self.writer.plans, self.lines, strict=True)]
         return self.writer.register.write(lines, self.writer.plans).pieces()
