@@ -5,22 +5,22 @@ from functools import cached_property
 from itertools import compress, islice
 from typing import NamedTuple
 
+from syntagma.app.choosing import TRIES, Chooser, Taste
 from syntagma.app.composing import troubles
 from syntagma.app.records import Recorder, given
 from syntagma.app.world import World
 from syntagma.core import checks
-from syntagma.core.designs import DESIGNS, Axis, Clashes, Deck, Picker, Seen, full, full_size, sampled, single, single_size
+from syntagma.core.designs import DESIGNS, Axis, Clashes, Seen, full, full_size, sampled, single, single_size
 from syntagma.core.fills import Fill, Given, fill_of, fill_of_term
 from syntagma.core.findings import Finding
 from syntagma.core.near import perhaps
-from syntagma.core.vocabulary import Facet, Term
+from syntagma.core.vocabulary import Term
 from syntagma.core.writer import Prompt, Run, Writer
 from syntagma.storage.trouble import Trouble
 
 LARGE = 10_000  # a full design above this many asks first
 BLOCK = 256  # members written at a time
 SHOWN = 5  # failures that are told in full
-TRIES = 40  # draws for each prompt wanted before a family is given up as exhausted
 
 
 class Vary(NamedTuple):
@@ -40,8 +40,9 @@ class Wish(NamedTuple):
     design: str = "single"
     count: int | None = None
     models: Sequence[str | None] = (None,)
-    draw: int = 1
+    taste: Taste = Taste()
     everything: bool = False
+    mounts: Sequence[str] = ()
 
 
 class Member(NamedTuple):
@@ -64,9 +65,10 @@ class Family:
 
     def __init__(self, world: World, wish: Wish):
         self.world, self.wish = world, wish
-        formula, self.remarks = world.formula(wish.formula)
+        formula, self.remarks = world.formula(wish.formula, wish.mounts)
         self.writers = [Writer(formula, world.model(m), world.vocabulary) for m in wish.models]
         self.writer = self.writers[0]
+        self.chooser = Chooser(world, self.writer, wish.taste)
         self.twins = self.contradictions = self.written = self.failed = 0
         self.contradiction = ""  # the first one, in words
         self.failures: list[Finding] = []  # why the first few could not be written
@@ -88,33 +90,15 @@ class Family:
 
     @cached_property
     def _random(self):
-        """The one generator of the family's choices, fixed by the draw."""
-        from random import Random  # imported late: a family whose axes are listed draws nothing
-
-        return Random(f"syntagma {self.wish.draw}")
-
-    def _facet(self, slot: str) -> Facet:
-        rule = self.writer.rules[self.writer.position[slot]]
-        if rule.facet not in self.world.vocabulary:
-            raise Trouble(f"the slot “{slot}” is free: it has no terms to take", f"list its values: --vary {slot}=one,two", 2)
-        return self.world.vocabulary[rule.facet]
-
-    def _terms(self, slot: str) -> list[Term]:
-        """The terms that a pick may take for the slot: in the formula's medium, with one of the tags it keeps to."""
-        media = self.writer.formula.head.media
-        only = set(self.writer.rules[self.writer.position[slot]].only)
-        fits = [t for t in self._facet(slot) if not (media and t.media and t.media != media)]
-        return [t for t in fits if not only or not only.isdisjoint(t.tags)]
+        """The one generator of the family's choices."""
+        return self.chooser.random()
 
     def _open_slots(self) -> tuple[str, ...]:
         """The slots that nothing fills and that have a facet to pick from. Raises Trouble where there are none."""
         if self.wish.count is None:
             remedy = f"write --vary SLOT=one,two, or --count 12 to vary the open slots ({', '.join(self.writer.position)})"
             raise Trouble("nothing varies", remedy, 2)
-        found = []
-        for rule, fill in zip(self.writer.rules, self.fills, strict=True):
-            if fill is None and rule.name not in self.wish.given and rule.facet in self.world.vocabulary and not rule.number:
-                found.append(rule.name)
+        found = self.chooser.open(self.fills, self.wish.given)
         if not found:
             raise Trouble("every slot is filled: nothing is open to vary", "leave one blank, or write --vary SLOT", 2)
         return tuple(found)
@@ -128,9 +112,9 @@ class Family:
         if vary.values:
             levels = [fill_of(rule, v, self.world.vocabulary) if v else None for v in vary.values]
         elif vary.picks:
-            levels = self._picked(vary.slot, vary.picks, position)
+            levels = self._picked(vary.slot, vary.picks)
         else:
-            levels = [fill_of_term(t) for t in self._terms(vary.slot)]
+            levels = [fill_of_term(t) for t in self.chooser.terms(vary.slot)]
         own = self.fills[position]
         if own is not None and vary.slot in self.wish.given:
             levels = [own, *levels]
@@ -139,21 +123,17 @@ class Family:
             unlike.setdefault(str(given(level)), level)
         return Axis(vary.slot, position, tuple(unlike.values()), vary.slot in self.writer.shown)
 
-    def _picked(self, slot: str, number: int, position: int) -> list[Fill | None]:
+    def _picked(self, slot: str, number: int) -> list[Fill | None]:
         """`number` different terms that go with what is fixed."""
-        terms = self._terms(slot)
+        terms = self.chooser.terms(slot)
         if number > len(terms):
             remedy = f"ask for {slot}:{len(terms)}, or add terms of your own"
             raise Trouble(f"{slot} has {len(terms)} terms to pick from, not {number}", remedy, 2)
-        beside = [t for f in self._shown_fills(but=position) for t in f.terms] if slot in self.writer.shown else []
-        deck = Deck(terms, self._random)
+        beside = self.chooser.standing(self.fills, {slot, *(a.slot for a in self.axes)})[0] if slot in self.writer.shown else []
+        deck = self.chooser.deck(slot, self._random)
         chosen: list[Term] = []
-        for _ in range(len(terms)):
-            term = deck.draw(beside)
-            if term and term not in chosen:
-                chosen.append(term)
-            if len(chosen) == number:
-                break
+        while len(chosen) < number and (term := deck.draw(beside, but=chosen)):
+            chosen.append(term)
         return [fill_of_term(t) for t in chosen]
 
     def _shown_fills(self, but: int = -1) -> list[Fill]:
@@ -196,13 +176,11 @@ class Family:
         return full(self.axes) if self.design == "full" else single(self.axes)
 
     def _picks(self) -> Iterator[tuple[Fill | None, ...]]:
-        takes = {rule.name: rule.take for rule in self.writer.rules}
-        apart = {rule.name for rule in self.writer.rules} - self.writer.shown
-        picker = Picker({slot: self._terms(slot) for slot in self._open}, takes, apart, self._random)
-        fixed = self._shown_fills()
-        needed = [slot for slot in self._open if self.writer.rules[self.writer.position[slot]].need]
+        picker = self.chooser.picker(self._open, self._random)
+        terms, told = self.chooser.standing(self.fills)
+        needed = [slot for slot in self._open if self.chooser.rule(slot).need]
         for _ in range(TRIES * self.wish.count):
-            picked = picker.pick(fixed)
+            picked = picker.pick(terms, told)
             if any(picked[slot] is None for slot in needed):
                 continue  # what was picked before it left nothing that goes with it
             yield tuple(picked[slot] for slot in self._open)
@@ -310,7 +288,7 @@ class FamilyRecords:
 
     def __init__(self, family: Family):
         self.family = family
-        draw = family.wish.draw if family.drawn else None
+        draw = family.wish.taste.draw if family.drawn else None
         self._recorders = [Recorder(w, family.fills, family.slots, draw) for w in family.writers]
 
     def of(self, member: Member) -> list[dict[str, object]]:

@@ -1,13 +1,15 @@
 """Everything in force: the layers, their vocabulary, formulas and models, and the workspace's settings."""
 
 import tomllib
+from collections.abc import Sequence
 from pathlib import Path
 
 from syntagma.core.findings import Finding
-from syntagma.core.formula import Formula, check_formula, is_oneline, read_formula, read_oneline
+from syntagma.core.formula import Formula, check_formula, is_oneline, mounted, read_formula, read_oneline
 from syntagma.core.models import PLAIN, Profile, read_profile
 from syntagma.core.near import perhaps
 from syntagma.core.places import Mistake, Refused, toml_mistake
+from syntagma.core.themes import Theme, read_theme
 from syntagma.core.vocabulary import Term, Vocabulary, normal
 from syntagma.formats.vocabulary_csv import read_terms
 from syntagma.storage import folders
@@ -100,24 +102,62 @@ class World:
         """Every model by name, with the layers that have it, earliest first."""
         return self._room("models", ".toml")
 
-    def formula(self, name: str) -> tuple[Formula, list[Finding]]:
-        """A formula by name, by file, or given on one line, with remarks on it. Raises Trouble or Refused."""
+    def mounts(self) -> dict[str, list[tuple[str, Path]]]:
+        """Every mount by name, with the layers that have it, earliest first."""
+        return self._room("mounts", ".formula")
+
+    def themes(self) -> dict[str, list[tuple[str, Path]]]:
+        """Every theme by name, with the layers that have it, earliest first."""
+        return self._room("themes", ".toml")
+
+    def formula(self, name: str, mounts: Sequence[str] = ()) -> tuple[Formula, list[Finding]]:
+        """A formula by name, by file, or given on one line, with mounts put round it, the first inmost; and remarks on it.
+        Raises Trouble or Refused."""
         if is_oneline(name):
-            formula = read_oneline(name)
-        elif name.endswith(".formula") or "/" in name:
-            path = Path(name)
-            formula = read_formula(read_text(path, "a formula"), path.stem, self.shown(path))
+            formula, remarks = self._checked(read_oneline(name))
         else:
-            known = self.formulas()
-            if name not in known:
-                remedy = perhaps(name, known, "`syntagma formulas` lists them; a formula on one line holds [slots]")
-                raise Trouble(f"there is no formula “{name}”", remedy, 2)
+            formula, remarks = self._formula_file(name, self.formulas(), "formula", "; a formula on one line holds [slots]")
+        if formula.is_mount:
+            remedy = f"put it round a formula: syntagma compose FORMULA --mount {name}"
+            raise Trouble(f"“{formula.name}” is a mount (it has a line “content”)", remedy, 2)
+        for mount_name in mounts:
+            mount, noted = self.mount(mount_name)
+            formula, found = mounted(formula, mount)
+            remarks = remarks + noted + found
+        return formula, remarks
+
+    def mount(self, name: str) -> tuple[Formula, list[Finding]]:
+        """A mount by name or by file, with remarks on it. Raises Trouble or Refused."""
+        mount, remarks = self._formula_file(name, self.mounts(), "mount", "")
+        if not mount.is_mount:
+            raise Trouble(f"“{mount.name}” is no mount", "give it one line that says only content, where the rest goes", 2)
+        return mount, remarks
+
+    def _formula_file(self, name: str, known: dict, what: str, otherwise: str) -> tuple[Formula, list[Finding]]:
+        if name.endswith(".formula") or "/" in name:
+            path = Path(name)
+        elif name in known:
             path = known[name][-1][1]
-            formula = read_formula(read_text(path, "a formula"), name, self.shown(path))
+        else:
+            raise Trouble(f"there is no {what} “{name}”", perhaps(name, known, f"`syntagma {what}s` lists them{otherwise}"), 2)
+        return self._checked(read_formula(read_text(path, f"a {what}"), path.stem, self.shown(path)))
+
+    def _checked(self, formula: Formula) -> tuple[Formula, list[Finding]]:
         mistakes, remarks = check_formula(formula, self.vocabulary.names)
         if mistakes:
             raise Refused(mistakes)
         return formula, remarks
+
+    def theme(self, name: str) -> Theme:
+        """A theme by name or by file. Raises Trouble or Refused."""
+        known = self.themes()
+        if name.endswith(".toml") or "/" in name:
+            path = Path(name)
+        elif name in known:
+            path = known[name][-1][1]
+        else:
+            raise Trouble(f"there is no theme “{name}”", perhaps(name, known, "`syntagma themes` lists them"), 2)
+        return read_theme(read_text(path, "a theme"), path.stem, self.shown(path))
 
     def model(self, name: str | None) -> Profile:
         """A model by name; without one, the workspace's, else plain prose without a limit. Raises Trouble or Refused."""

@@ -34,12 +34,13 @@ def _count(word: str) -> int:
 
 
 def run(call) -> int:
+    from syntagma.app.choosing import Taste
     from syntagma.app.expanding import Family, Wish
     from syntagma.app.world import World
 
     wish = Wish(
         call.formula, args.fills(call.fills), [args.vary(word) for word in call.vary], call.design, call.count,
-        args.names(call.model), call.draw, call.all,
+        args.names(call.model), Taste(draw=call.draw), call.all,
     )  # fmt: skip
     family = Family(World.load(), wish)
     if look.remarks_seen():

@@ -64,6 +64,13 @@ def fill_of_term(term: Term) -> Fill:
     return Fill(term.term, (item_of_term(term),))
 
 
+def fill_of_terms(terms: Sequence[Term]) -> Fill | None:
+    """The fill that several terms make as a list; None for none."""
+    if len(terms) == 1:
+        return fill_of_term(terms[0])
+    return Fill(tuple(t.term for t in terms), tuple(map(item_of_term, terms))) if terms else None
+
+
 def fill_of(rule: SlotRule, given: Given, vocabulary: Vocabulary) -> Fill | None:
     """Resolve what a person gave for a slot; None where it is blank. Raises BadFills for a count that is none.
 

@@ -11,7 +11,7 @@ from syntagma.core.near import nearest
 NUMBERS = ("one", "many", "mass", "name")
 MEDIA = ("image", "video")
 _NOTHING: Mapping[str, str] = MappingProxyType({})
-COLUMNS = ("term", "number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "media")
+COLUMNS = ("term", "number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "needs", "media")
 _KNOWN = frozenset(COLUMNS)
 
 
@@ -29,6 +29,7 @@ class Term(NamedTuple):
     tags: tuple[str, ...] = ()
     aka: tuple[str, ...] = ()
     clashes: tuple[str, ...] = ()
+    needs: tuple[str, ...] = ()
     media: str = ""
     extra: Mapping[str, str] = _NOTHING
     layer: str = ""
@@ -70,7 +71,7 @@ def term_of_row(facet: str, row: Mapping[str, str], layer: str = "") -> Term:
     return Term(
         facet, name, number, get("phrase", "").strip(), get("place", "").strip(), get("clause", "").strip(),
         get("gloss", "").strip(), split_list(get("tags", "")), split_list(get("aka", "")), split_list(get("clashes", "")),
-        media, {k: row[k] for k in row if k in extra} if extra else _NOTHING, layer,
+        split_list(get("needs", "")), media, {k: row[k] for k in row if k in extra} if extra else _NOTHING, layer,
     )  # fmt: skip
 
 
@@ -143,10 +144,17 @@ def clash(a: Term, b: Term) -> bool:
 
 def _against(a: Term, b: Term) -> str:
     """What of `b` stands in the way of `a`: its name, a #tag, or nothing."""
-    if not a.clashes:
-        return ""
-    names = {normal(b.term)} | {"#" + tag for tag in b.tags}
-    return next((c for c in a.clashes if (c if c.startswith("#") else normal(c)) in names), "")
+    return next((c for c in a.clashes if _names(c, b)), "") if a.clashes else ""
+
+
+def _names(word: str, term: Term) -> bool:
+    """Does a word of a column (a term, or a #tag) mean `term`?"""
+    return word[1:] in term.tags if word.startswith("#") else normal(word) == normal(term.term)
+
+
+def explains(a: Term, b: Term) -> bool:
+    """Is `a` one of those that `b` needs beside it?"""
+    return any(_names(word, a) for word in b.needs)
 
 
 def why_clash(a: Term, b: Term) -> str:

@@ -2,7 +2,6 @@
 
 from syntagma.core.designs.axes import Axis, Clashes
 from syntagma.core.designs.full import full, full_size, sampled
-from syntagma.core.designs.picks import Deck, Picker
 from syntagma.core.designs.single import single, single_size
 from syntagma.core.designs.twins import Seen
 
@@ -12,8 +11,6 @@ __all__ = [
     "DESIGNS",
     "Axis",
     "Clashes",
-    "Deck",
-    "Picker",
     "Seen",
     "full",
     "full_size",

@@ -9,7 +9,7 @@ from syntagma.core.places import Mistake, Span, mistake_at, toml_mistake
 from syntagma.core.vocabulary import split_list
 
 KEYS = ("about", "when", "media", "slots", "parameters", "example")
-SLOT_KEYS = ("facet", "need", "default", "take", "only", "number", "about")
+SLOT_KEYS = ("facet", "need", "default", "take", "only", "never", "number", "about")
 
 
 def read_head(source: str, text: str, at: int, start: int, stop: int, end: int) -> tuple[Head, list[Mistake]]:
@@ -63,7 +63,7 @@ class _HeadReader:
         if not isinstance(rule, dict):
             self._wrong(name, "slots", f"the slot “{name}” takes a table", f'write {name} = {{ facet = "…" }}')
             return SlotRule(name, name, True)
-        kinds = {"facet": str, "need": bool, "number": bool, "only": str, "about": str}
+        kinds = {"facet": str, "need": bool, "number": bool, "only": str, "never": str, "about": str}
         for key, value in rule.items():
             if key not in SLOT_KEYS:
                 remedy = perhaps(key, SLOT_KEYS, f"a slot knows {', '.join(SLOT_KEYS)}")
@@ -82,7 +82,8 @@ class _HeadReader:
             default=(values,) if isinstance(values := _strings(default), str) else values,
             take=self._take(name, rule.get("take", 1)),
             number=number,
-            only=split_list(rule["only"]) if isinstance(rule.get("only"), str) else (),
+            only=_tags(rule, "only"),
+            never=_tags(rule, "never"),
             about=rule.get("about") if isinstance(rule.get("about"), str) else "",
         )
 
@@ -113,3 +114,7 @@ class _HeadReader:
 def _strings(value: object) -> str | tuple[str, ...]:
     """A value of the head as fills are: text, or a list of texts."""
     return tuple(str(v) for v in value) if isinstance(value, list | tuple) else str(value)
+
+
+def _tags(rule: dict, key: str) -> tuple[str, ...]:
+    return split_list(rule[key]) if isinstance(rule.get(key), str) else ()

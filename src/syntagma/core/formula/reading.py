@@ -4,7 +4,7 @@ import re
 
 from syntagma.core.formula.body import BodyReader, hanging_word
 from syntagma.core.formula.head import read_head
-from syntagma.core.formula.tree import Aside, Formula, Group, Head, Phrase, Text
+from syntagma.core.formula.tree import CONTENT, Aside, Formula, Group, Head, Phrase, Text
 from syntagma.core.places import Mistake, Refused, Span, mistake_at
 
 _LINE = re.compile(r"[^\n]*\n|[^\n]+")
@@ -29,7 +29,7 @@ def parse_formula(text: str, name: str, source: str = "") -> tuple[Formula, list
     lines = [_line(reader, m.group(), m.start()) for m in _LINE.finditer(text, body_at)]
     formula = Formula(name, head, tuple(lines), source, text, start)
     mistakes = mistakes + reader.mistakes + _whole(formula)
-    if not mistakes and not formula.phrases:
+    if not mistakes and not formula.phrases and not formula.is_mount:
         mistakes = [Mistake("there is no phrase in it", "write one phrase a line: lead  [a medium] of [a vessel]", source)]
     return formula, sorted(mistakes, key=lambda m: (m.line, m.column))
 
@@ -74,7 +74,7 @@ def _line(reader: BodyReader, raw: str, at: int) -> Phrase | Aside:
     gap = reader.text[label_end:body_at]
     join_raw = re.match(r"(~[ \t]*)?", reader.text[body_at:stop]).group() if label != "-" else ""
     begun = body_at + len(join_raw)
-    if begun >= stop:
+    if begun >= stop and (label, mark) != (CONTENT, ""):
         reader.wrong(first, label_end, f"the phrase “{label}” is empty", "write its words or a slot behind the label")
     body = reader.read(begun, stop)
     return Phrase(
@@ -91,7 +91,7 @@ def _whole(formula: Formula) -> list[Mistake]:
         found.append(mistake_at(formula.source, formula.text, span, message, remedy))
 
     seen: set[str] = set()
-    for phrase in formula.phrases:
+    for phrase in (line for line in formula.lines if isinstance(line, Phrase) and not line.negative):
         if phrase.label in seen:
             start = phrase.span.start
             wrong(Span(start, start + len(phrase.label)), f"the label “{phrase.label}” stands twice", "give one another name")
@@ -104,6 +104,13 @@ def _whole(formula: Formula) -> list[Mistake]:
                 end = last.span.stop
                 remedy = "begin the next line with it, behind the ~"
                 wrong(Span(end - len(word), end), f"“{word}” would hang when the next line goes", remedy)
+    last = next((line for line in reversed(formula.lines) if isinstance(line, Phrase) and not line.negative), None)
+    if last and last.body and not last.slots and isinstance(last.body[-1], Text):
+        word = hanging_word(last.body[-1].raw)
+        if word:
+            end = last.body[-1].span.stop
+            message = f"“{word}” leads to nothing: this last phrase would never be written"
+            wrong(Span(end - len(word), end), message, "end it with another word, or put a line behind it")
     for phrase in formula.phrases:
         if phrase.body and not any(isinstance(n, Group) or not isinstance(n, Text) or n.raw.strip() for n in phrase.body):
             wrong(phrase.span, f"the phrase “{phrase.label}” is empty", "write its words or a slot behind the label")

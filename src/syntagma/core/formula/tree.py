@@ -7,9 +7,10 @@ from typing import NamedTuple
 from syntagma.core.places import Span
 
 ARTICLES = ("a", "an", "the")
-FORMS = ("place", "clause", "plural")
+FORMS = ("place", "clause", "plural", "short")
 NOT_SLOTS = (*ARTICLES, "as")
 MEDIA_WORDS = ("", "image", "video", "both")
+CONTENT = "content"  # the label that, alone on its line, makes a formula a mount
 
 
 class Text(NamedTuple):
@@ -53,7 +54,7 @@ class Group(NamedTuple):
 
     @property
     def form(self) -> str:
-        """ "place", "clause", "plural" or ""."""
+        """ "place", "clause", "plural", "short" or ""."""
         return (self.of("form") or ("",))[0]
 
 
@@ -94,6 +95,11 @@ class Phrase(NamedTuple):
         """Does the line follow the one before with a space instead of a comma?"""
         return bool(self.join_raw)
 
+    @property
+    def holds_content(self) -> bool:
+        """Is it the line of a mount where the other formula's phrases go?"""
+        return self.label == CONTENT and not self.body
+
     def groups(self) -> Iterator[Group]:
         """Every noun group of the phrase, those in braces too, in order."""
         for node in self.body:
@@ -113,8 +119,8 @@ class Aside(NamedTuple):
 
 
 class SlotRule(NamedTuple):
-    """What a slot takes. `facet` is "" for a free slot; `only` the tags that a pick keeps to; `take` the least and the
-    most that it may choose."""
+    """What a slot takes. `facet` is "" for a free slot; `only` the tags that a pick keeps to, `never` those that it
+    passes over; `take` the least and the most that it may choose."""
 
     name: str
     facet: str
@@ -124,6 +130,7 @@ class SlotRule(NamedTuple):
     take: tuple[int, int] = (1, 1)
     number: bool = False
     only: tuple[str, ...] = ()
+    never: tuple[str, ...] = ()
     about: str = ""
 
 
@@ -140,7 +147,7 @@ class Head(NamedTuple):
 
 
 class Formula(NamedTuple):
-    """A whole formula: its head, and its lines in order."""
+    """A whole formula: its head, and its lines in order. `mounts` are the names of those put round it, inmost first."""
 
     name: str
     head: Head
@@ -148,15 +155,21 @@ class Formula(NamedTuple):
     source: str = ""
     text: str = ""
     start: str = ""  # a byte order mark, where the file has one
+    mounts: tuple[str, ...] = ()
 
     @property
     def phrases(self) -> tuple[Phrase, ...]:
         """The phrases that make the text, without the negative ones."""
-        return tuple(line for line in self.lines if isinstance(line, Phrase) and not line.negative)
+        return tuple(x for x in self.lines if isinstance(x, Phrase) and not x.negative and not x.holds_content)
 
     @property
     def negatives(self) -> tuple[Phrase, ...]:
         return tuple(line for line in self.lines if isinstance(line, Phrase) and line.negative)
+
+    @property
+    def is_mount(self) -> bool:
+        """Does it hold a place for another formula's phrases?"""
+        return any(isinstance(line, Phrase) and line.holds_content for line in self.lines)
 
     @property
     def slots(self) -> tuple[SlotRule, ...]:

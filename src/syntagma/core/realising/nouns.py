@@ -48,7 +48,8 @@ class _Group:
 
     def member(self, item: Item, with_modifiers: bool, last: bool) -> list[Piece]:
         """One item of the head, with all that belongs to it."""
-        words = item.words if last else english.without_stop(item.words)
+        words = item.term.term if self.form == "short" and item.term else item.words
+        words = words if last else english.without_stop(words)
         if self.form == "clause" and item.clause:
             return [Piece(item.clause, self.head, item)]
         prepositions = ""

@@ -1,0 +1,156 @@
+"""Choosing for a person: which slots of a formula are open, which terms each may take, and picks that suit what stands."""
+
+from collections.abc import Callable, Collection, Mapping, Sequence
+from functools import cached_property
+from typing import NamedTuple
+
+from syntagma.app.world import World
+from syntagma.core.drafting import Glue
+from syntagma.core.fills import Fill, Given
+from syntagma.core.formula import SlotRule
+from syntagma.core.near import perhaps
+from syntagma.core.picking import DETAILS, Deck, Picker, Want, ideas, slots_at, stands_for, take_at
+from syntagma.core.themes import Leaning
+from syntagma.core.vocabulary import Facet, Term
+from syntagma.core.writer import Writer
+from syntagma.storage.trouble import Trouble
+
+
+class Taste(NamedTuple):
+    """How picks are made: the themes that they lean to, how much of a formula is filled, and the draw."""
+
+    themes: Sequence[str] = ()
+    detail: str = "usual"
+    draw: int = 1
+
+
+class Chooser:
+    """Chooses terms for the slots of one formula. Raises Trouble for a theme or a detail that there is not."""
+
+    def __init__(self, world: World, writer: Writer, taste: Taste = Taste()):
+        if taste.detail not in DETAILS:
+            remedy = perhaps(taste.detail, DETAILS, f"write {', '.join(DETAILS[:-1])} or {DETAILS[-1]}")
+            raise Trouble(f"“{taste.detail}” is no detail", remedy, 2)
+        self.world, self.writer, self.taste = world, writer, taste
+        self.leaning = Leaning([world.theme(name) for name in taste.themes])
+
+    def random(self, *more: object):
+        """The one generator of a call's choices, fixed by the draw."""
+        from random import Random  # imported late: a prompt with nothing to pick draws nothing
+
+        return Random(" ".join(map(str, ("syntagma", self.taste.draw, *more))))
+
+    def rule(self, slot: str) -> SlotRule:
+        return self.writer.rules[self.writer.position[slot]]
+
+    def facet(self, slot: str) -> Facet:
+        """The facet of a slot. Raises Trouble where it is free."""
+        rule = self.rule(slot)
+        if rule.facet not in self.world.vocabulary:
+            raise Trouble(f"the slot “{slot}” is free: it has no terms to take", f"give it a text: {slot}=…", 2)
+        return self.world.vocabulary[rule.facet]
+
+    def terms(self, slot: str) -> list[Term]:
+        """The terms that a pick may take for a slot: of the formula's medium, with a tag that the slot keeps to and none
+        that it passes over, and none that a theme excludes."""
+        rule, media = self.rule(slot), self.writer.formula.head.media
+        only, never = set(rule.only), set(rule.never)
+        return [
+            term
+            for term in self.facet(slot)
+            if not (media and term.media and term.media != media)
+            and (not only or not only.isdisjoint(term.tags))
+            and never.isdisjoint(term.tags)
+            and self.leaning.allows(term)
+        ]
+
+    def open(self, fills: Sequence[Fill | None], given: Mapping[str, Given]) -> list[str]:
+        """The slots that a pick fills: nothing was given for them, they have a facet, the detail wants them, no theme leaves
+        them open, and their phrase does not wait for what only a person can say."""
+        wanted = set(slots_at(self.taste.detail, self.writer.formula)) - self._waiting(fills)
+        return [
+            rule.name
+            for rule, fill in zip(self.writer.rules, fills, strict=True)
+            if fill is None
+            and rule.name not in given
+            and rule.name in wanted
+            and rule.facet in self.world.vocabulary
+            and not rule.number
+            and not (self.leaning.leaves(rule.facet) and not rule.need)
+        ]
+
+    def _waiting(self, fills: Sequence[Fill | None]) -> set[str]:
+        """The slots of phrases whose free text is blank: no voice is picked for a line that nobody speaks."""
+        blank, spoken = set(), set()
+        for phrase in (*self.writer.formula.phrases, *self.writer.formula.negatives):
+            heads = {group.head for group in phrase.groups() if self.rule(group.head).facet not in self.world.vocabulary}
+            silent = bool(heads) and all(fills[self.writer.position[head]] is None for head in heads)
+            (blank if silent else spoken).update(phrase.slots)
+        return blank - spoken
+
+    def wants(self, slots: Collection[str]) -> list[Want]:
+        """What a picker has to know of slots."""
+        wants = []
+        for slot in slots:
+            rule = self.rule(slot)
+            terms, take = self.terms(slot), take_at(self.taste.detail, rule.take)
+            fill = self.leaning.fill(rule.facet)
+            terms = [t for t in terms if fill and t is self.facet(slot).get(fill)] or terms
+            wants.append(Want(slot, rule.facet, terms, take, rule.need, slot not in self.writer.shown))
+        return wants
+
+    def picker(self, slots: Collection[str], random) -> Picker:
+        return Picker(self.wants(slots), random, self._lean)
+
+    def deck(self, slot: str, random) -> Deck:
+        return Deck(self.wants([slot])[0], random, self._lean)
+
+    @property
+    def _lean(self) -> Callable[[Term], float] | None:
+        return self.leaning.of if self.leaning.themes else None
+
+    def standing(self, fills: Sequence[Fill | None], but: Collection[str] = ()) -> tuple[list[list[Term]], set[str]]:
+        """What a pick has to suit: the terms of each slot of the text that is filled already (for free text, those that it is
+        like), and the ideas that are said, the formula's fixed words among them."""
+        terms: list[list[Term]] = []
+        told = set(self._fixed)
+        for rule, fill in zip(self.writer.rules, fills, strict=True):
+            if not fill or rule.name in but or rule.name not in self.writer.shown:
+                continue
+            own: list[Term] = []
+            for item in fill.items:
+                told |= ideas(f"{item.words} {item.place}")
+                term = item.term
+                if term is None and rule.facet in self.world.vocabulary:
+                    term = stands_for(item.words, self.world.vocabulary[rule.facet])
+                own += [term] if term else []
+            terms += [own] if own else []
+        return terms, told
+
+    @cached_property
+    def _fixed(self) -> frozenset[str]:
+        """The ideas that the formula's fixed phrases say, whatever is filled."""
+        fixed = [token.text for plan in self.writer.plans for token in plan.tokens if isinstance(token, Glue)]
+        quoted = [word for phrase in self.writer.formula.phrases for g in phrase.groups() for word in g.of("quote")]
+        return ideas(" ".join([*fixed, *quoted]))
+
+    def pick(
+        self, fills: Sequence[Fill | None], slots: Collection[str], random, but: Mapping[str, Collection[Term]] = {}
+    ) -> list[Fill | None]:
+        """Every slot's fill, those in `slots` picked. Raises Trouble where a slot that is needed found nothing that goes
+        with the rest."""
+        picker = self.picker(slots, random)
+        terms, told = self.standing(fills, slots)
+        needed = [slot for slot in slots if self.rule(slot).need]
+        for _ in range(TRIES):
+            picked = picker.pick(terms, told, but)
+            if all(picked[slot] for slot in needed):
+                filled = list(fills)
+                for slot, fill in picked.items():
+                    filled[self.writer.position[slot]] = fill
+                return filled
+        slot = next(slot for slot in needed if not picked[slot])
+        raise Trouble(f"no term of {self.rule(slot).facet} goes with the rest", f"give one: {slot}=…, or give less of the rest", 1)
+
+
+TRIES = 40  # rounds of picks before they are given up

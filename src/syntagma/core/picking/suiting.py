@@ -1,0 +1,61 @@
+"""How well two terms go together, by what they are tagged: sea with sea, night with night, and not calm with tense."""
+
+from functools import lru_cache
+
+from syntagma.core.vocabulary import Term, clash
+
+NEVER = float("-inf")
+
+# Tags of which a picture has one: two terms that each have some of a row and none in common stand against each other.
+_ROWS: tuple[tuple[float, dict[str, str]], ...] = (
+    (2.5, {"sea": "sea", "offshore": "sea", "city": "city", "country": "country", "nature": "country", "studio": "studio", "house": "house", "public": "public"}),
+    (3.0, {"indoors": "in", "studio": "in", "outdoors": "out", "landscape": "out", "offshore": "out"}),
+    (3.0, {"dawn": "dawn", "day": "day", "noon": "day", "dusk": "dusk", "night": "night"}),
+    (2.0, {"summer": "summer", "winter": "winter", "cold": "winter"}),
+    (3.0, {"person": "person", "animal": "animal", "vessel": "vessel", "vehicle": "vehicle", "building": "building"}),
+    (3.0, {"alone": "alone", "group": "group"}),
+    (2.0, {"print": "print", "paint": "paint", "drawing": "drawing", "digital": "digital", "three-d": "three-d"}),
+    (1.5, {"dry": "dry", "rough": "wet"}),
+)
+_AGAINST = 0.75  # tempers that pull two ways
+_OPPOSED = frozenset(
+    pair
+    for one, others in {
+        "calm": "tense bold rough moving",
+        "gentle": "bold tense bleak hard rough",
+        "playful": "solemn bleak tense",
+        "warm": "cold bleak",
+        "soft": "hard",
+        "muted": "vivid",
+        "monochrome": "vivid",
+        "still": "moving",
+        "historic": "modern",
+        "close": "wide landscape long",
+    }.items()
+    for other in others.split()
+    for pair in ((one, other), (other, one))
+)
+# What a tag in common is worth: much where it says where or when, nothing where half a facet has it.
+_SHARED = {
+    **dict.fromkeys(("sea", "offshore", "city", "country", "studio", "nature", "dawn", "day", "noon", "dusk", "night"), 1.0),
+    **dict.fromkeys(("person", "animal", "vessel", "vehicle", "building", "food", "summer", "winter"), 1.5),
+    **dict.fromkeys(("film", "optics", "outdoors", "film-look"), 0.0),
+    **dict.fromkeys(("portrait", "product", "documentary", "fashion", "aerial", "surface", "table", "wall"), 0.25),
+    **dict.fromkeys(("calm", "tense", "warm", "bold", "bleak", "gentle", "playful", "solemn", "still", "moving"), 0.5),
+    **dict.fromkeys(("soft", "hard", "muted", "vivid", "wide", "long", "close", "historic", "modern", "indoors"), 0.5),
+}
+
+
+@lru_cache(maxsize=1 << 18)
+def suits(a: Term, b: Term) -> float:
+    """How well `a` and `b` go together: above 0 what they share, below 0 what stands between them, NEVER where they
+    contradict each other. It is the same both ways."""
+    if clash(a, b):
+        return NEVER
+    ours, theirs = set(a.tags), set(b.tags)
+    score = sum(_SHARED.get(tag, 1.0) for tag in ours & theirs)
+    for weight, row in _ROWS:
+        here, there = {row[t] for t in ours if t in row}, {row[t] for t in theirs if t in row}
+        if here and there and here.isdisjoint(there):
+            score -= weight
+    return score - _AGAINST * sum((s, t) in _OPPOSED for s in ours - theirs for t in theirs - ours)

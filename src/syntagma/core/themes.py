@@ -1,0 +1,126 @@
+"""Themes: a leaning of picks towards terms with certain tags, read from TOML. docs/themes.md is the definition."""
+
+from collections.abc import Mapping, Sequence
+from types import MappingProxyType
+from typing import NamedTuple
+
+from syntagma.core.findings import REMARK, Finding
+from syntagma.core.near import perhaps
+from syntagma.core.places import Refused
+from syntagma.core.tomlfile import TomlFile
+from syntagma.core.vocabulary import Term, Vocabulary, normal, split_list
+
+KEYS = {"about": str, "when": str, "lean": dict, "avoid": dict, "facets": dict}
+FACET_KEYS = {"prefer": list, "exclude": list, "only": str, "never": str, "fill": str, "leave": bool}
+PREFERRED = 3.0  # what a preferred term weighs: as much as a tag leaned on with 3
+MOST = 9  # the greatest weight of a tag
+
+
+class FacetLean(NamedTuple):
+    """What a theme says about the slots of one facet. `fill` stands in them; `leave` leaves them open."""
+
+    prefer: tuple[str, ...] = ()
+    exclude: tuple[str, ...] = ()
+    only: tuple[str, ...] = ()
+    never: tuple[str, ...] = ()
+    fill: str = ""
+    leave: bool = False
+
+
+class Theme(NamedTuple):
+    """A theme: weights of tags leaned on and avoided, and what it says facet by facet."""
+
+    name: str
+    about: str = ""
+    when: str = ""
+    lean: Mapping[str, float] = MappingProxyType({})
+    avoid: Mapping[str, float] = MappingProxyType({})
+    facets: Mapping[str, FacetLean] = MappingProxyType({})
+
+
+_NOTHING = FacetLean()
+
+
+class Leaning:
+    """Several themes at once: their weights add up."""
+
+    def __init__(self, themes: Sequence[Theme] = ()):
+        self.themes = tuple(themes)
+        self._weights: dict[str, float] = {}
+        for theme in themes:
+            for tag, weight in theme.lean.items():
+                self._weights[tag] = self._weights.get(tag, 0.0) + weight
+            for tag, weight in theme.avoid.items():
+                self._weights[tag] = self._weights.get(tag, 0.0) - weight
+
+    def of(self, term: Term) -> float:
+        """How much the themes lean towards a term; below nothing where they lean away."""
+        said = [theme.facets.get(term.facet, _NOTHING) for theme in self.themes]
+        preferred = sum(PREFERRED for facet in said if normal(term.term) in map(normal, facet.prefer))
+        return preferred + sum(self._weights.get(tag, 0.0) for tag in term.tags)
+
+    def allows(self, term: Term) -> bool:
+        """May a pick take the term?"""
+        tags = set(term.tags)
+        for theme in self.themes:
+            facet = theme.facets.get(term.facet, _NOTHING)
+            if normal(term.term) in map(normal, facet.exclude) or not tags.isdisjoint(facet.never):
+                return False
+            if facet.only and tags.isdisjoint(facet.only) and normal(term.term) not in map(normal, facet.prefer):
+                return False
+        return True
+
+    def leaves(self, facet: str) -> bool:
+        """Do the slots of a facet stay open?"""
+        return any(theme.facets.get(facet, _NOTHING).leave for theme in self.themes)
+
+    def fill(self, facet: str) -> str:
+        """What stands in the open slots of a facet, or ""; the last theme has the last word."""
+        return next((f for theme in reversed(self.themes) if (f := theme.facets.get(facet, _NOTHING).fill)), "")
+
+
+def read_theme(text: str, name: str, source: str = "") -> Theme:
+    """Read a theme file. Raises Refused with all its mistakes."""
+    file = TomlFile(text, source or f"{name}.toml")
+    values = file.good(file.values(), KEYS, "a theme")
+    for key in ("lean", "avoid"):
+        for tag, weight in values.get(key, {}).items():
+            if type(weight) not in (int, float) or not 0 < weight <= MOST:
+                file.wrong(tag, f"“{weight}” is no weight", f"write a number up to {MOST}: {tag} = 3", key)
+    facets = {}
+    for facet, table in values.pop("facets", {}).items():
+        if isinstance(table, dict):
+            said = file.good(table, FACET_KEYS, "a theme's facet", f"facets.{facet}")
+            facets[facet] = FacetLean(**{k: _value(k, v) for k, v in said.items()})
+        else:
+            file.wrong(facet, f"what a theme says of “{facet}” is a table", f"write [facets.{facet}], and its lines below")
+    if file.mistakes:
+        raise Refused(file.mistakes)
+    return Theme(name, **values, facets=facets)
+
+
+def _value(key: str, value: object) -> object:
+    if isinstance(value, list):
+        return tuple(map(str, value))
+    return split_list(value) if key in ("only", "never") else value
+
+
+def check_theme(theme: Theme, vocabulary: Vocabulary) -> list[Finding]:
+    """Remarks on tags and terms that nobody has. Reads the whole vocabulary."""
+    tags = {tag for facet in vocabulary for term in facet for tag in term.tags}
+    found = []
+    named = [*theme.lean, *theme.avoid, *(t for f in theme.facets.values() for t in (*f.only, *f.never))]
+    for tag in dict.fromkeys(named):
+        if tag not in tags:
+            remedy = perhaps(tag, tags, "docs/vocabulary.md lists the tags")
+            found.append(Finding(REMARK, f"no term is tagged “{tag}”", remedy, theme.name))
+    for facet, said in theme.facets.items():
+        if facet not in vocabulary:
+            remedy = perhaps(facet, vocabulary.names, "`syntagma facets` lists them")
+            found.append(Finding(REMARK, f"there is no facet “{facet}”", remedy, theme.name))
+            continue
+        for name in (*said.prefer, *said.exclude):
+            if vocabulary[facet].get(name) is None:
+                remedy = perhaps(name, [t.term for t in vocabulary[facet]], f"`syntagma terms {facet}` lists them")
+                found.append(Finding(REMARK, f"{facet} has no term “{name}”", remedy, theme.name))
+    return found

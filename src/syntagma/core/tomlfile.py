@@ -1,0 +1,52 @@
+"""A small TOML file of a person's: its values, and mistakes that name the line of a key."""
+
+import re
+import tomllib
+from collections.abc import Collection, Mapping
+
+from syntagma.core.near import perhaps
+from syntagma.core.places import Mistake, Refused, Span, mistake_at, toml_mistake
+
+SAYS = {str: "text in quotes", bool: "true or false", dict: "a table", list: "a list in square brackets", int: "a whole number"}
+
+
+class TomlFile:
+    """The text of a TOML file while it is read. `mistakes` are what was found wrong so far."""
+
+    def __init__(self, text: str, source: str):
+        self.text, self.source = text.removeprefix("\ufeff"), source
+        self.mistakes: list[Mistake] = []
+
+    def values(self) -> dict:
+        """Everything in it. Raises Refused where it is no TOML."""
+        try:
+            return tomllib.loads(self.text.replace("\r\n", "\n"))
+        except tomllib.TOMLDecodeError as error:
+            raise Refused([toml_mistake(self.source, self.text, 0, len(self.text), str(error))]) from None
+
+    def good(self, values: Mapping, kinds: Mapping[str, type], what: str, table: str = "") -> dict:
+        """The values that are of the kind they should be; the others are mistakes, and so are keys that nobody knows."""
+        good = {}
+        for key, value in values.items():
+            if key not in kinds:
+                self.wrong(key, f"“{key}” is nothing that {what} has", perhaps(key, kinds, f"it knows {', '.join(kinds)}"), table)
+            elif not isinstance(value, kinds[key]):
+                says = SAYS[kinds[key]]
+                self.wrong(key, f"“{key}” takes {says}", f"write {says} behind {key} =", table)
+            else:
+                good[key] = value
+        return good
+
+    def one_of(self, values: dict, key: str, allowed: Collection[str], what: str) -> None:
+        """A mistake, and the key gone, where its value is none of those allowed."""
+        if key in values and values[key] not in allowed:
+            remedy = perhaps(values[key], allowed, f"write {' or '.join(allowed)}")
+            self.wrong(key, f"“{values[key]}” is no {key} of {what}", remedy)
+            del values[key]
+
+    def wrong(self, key: str, message: str, remedy: str, table: str = "") -> None:
+        """A mistake at the line where `key` is given, in [table] where one is named."""
+        section = re.search(rf"^[ \t]*\[\s*{re.escape(table)}\s*\]", self.text, re.M) if table else None
+        spot = re.compile(rf"^[ \t]*\[?[\"']?({re.escape(key)})\b", re.M).search(self.text, section.end() if section else 0)
+        at = spot.start(1) if spot else section.start() if section else 0
+        self.mistakes.append(mistake_at(self.source, self.text, Span(at, at + len(key)), message, remedy))
