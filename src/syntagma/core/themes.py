@@ -12,7 +12,7 @@ from syntagma.core.vocabulary import Term, Vocabulary, normal, split_list
 
 KEYS = {"about": str, "when": str, "lean": dict, "avoid": dict, "facets": dict}
 FACET_KEYS = {"prefer": list, "exclude": list, "only": str, "never": str, "fill": str, "leave": bool}
-PREFERRED = 3.0  # what a preferred term weighs: as much as a tag leaned on with 3
+PREFERRED = 2.0  # what a preferred term weighs: as much as a tag leaned on with 2
 MOST = 9  # the greatest weight of a tag
 
 

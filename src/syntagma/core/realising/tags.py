@@ -4,8 +4,8 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
-from syntagma.core.drafting import DraftPhrase, Glue, Mark, PhrasePlan
-from syntagma.core.realising.nouns import in_tags
+from syntagma.core.drafting import DraftPhrase, Glue, Mark, Noun, PhrasePlan
+from syntagma.core.realising.nouns import in_prose, in_tags
 from syntagma.core.realising.pieces import Piece, joined
 
 
@@ -29,7 +29,7 @@ class Tags:
         """A phrase as tags; None where it is glue only that leads to another line."""
         plan = phrase.plan
         if plan.slots:
-            tags = [t for part in phrase.parts if not isinstance(part, Glue | Mark) for t in in_tags(part)]
+            tags = _tags(phrase.parts)
         elif plan.hanging:
             return None
         else:
@@ -43,6 +43,27 @@ class Tags:
     def write(self, lines: Sequence[TagLine | None], plans: Sequence[PhrasePlan]) -> "TagRow":
         """Join the tags of the lines that survive."""
         return TagRow(self, lines)
+
+
+def _tags(parts: Sequence[Glue | Mark | Noun]) -> list[list[Piece]]:
+    """The tags of a phrase's noun groups. What stands in quotation marks is one tag, with them and word for word."""
+    tags: list[list[Piece]] = []
+    quoted: list[Piece] | None = None
+    for part in parts:
+        if isinstance(part, Mark) and part.text not in "()":
+            if quoted is None:
+                quoted = [Piece(part.text)]
+            else:
+                tags.append([*quoted, Piece(part.text)])
+                quoted = None
+        elif isinstance(part, Glue | Mark):
+            continue
+        elif quoted is None:
+            tags += in_tags(part)
+        else:
+            quoted += [Piece(" ")] if len(quoted) > 1 else []
+            quoted += in_prose(part)
+    return tags
 
 
 class TagRow:
