@@ -7,7 +7,8 @@ from collections import Counter
 from itertools import combinations
 from math import log
 
-from syntagma.app.choosing import Chooser, Taste
+from syntagma.app.asking import Taste
+from syntagma.app.choosing import Chooser
 from syntagma.app.world import World
 from syntagma.core.fills import Fill
 from syntagma.core.picking import content_words
@@ -94,7 +95,8 @@ def main() -> None:
         least = f"{row['least']} {row['least even']:.2f}"
         print(
             f"{name:<20} {row['clash']:>6.1%} {row['doubled']:>8.1%} {row['different']:>9.1%} {row['even']:>8.2f} {least:>22} "
-            f"{row['seen']:>10.0%}  {row['words']}", flush=True
+            f"{row['seen']:>10.0%}  {row['words']}",
+            flush=True,
         )
 
 

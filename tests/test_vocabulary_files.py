@@ -32,7 +32,7 @@ MOVES = ("camera-move", "action", "transition", "ambience", "sound-effect", "mus
 
 def test_the_size_of_it():
     sizes = Counter(t.facet for t in TERMS)
-    assert len(sizes) >= 30 and len(TERMS) >= 1200
+    assert len(sizes) >= 48 and len(TERMS) >= 1450
     assert {f: n for f, n in sizes.items() if n < 15} == {}
     assert sizes["medium"] >= 100 and sizes["lighting"] >= 80 and sizes["camera-move"] >= 50
     assert sizes["shot-size"] >= 30 and sizes["camera-angle"] >= 30
@@ -58,7 +58,7 @@ def test_no_term_stands_in_two_facets():
 def test_each_term_by_machine():
     wrong = []
     for t in TERMS:
-        cells = (t.term, t.phrase, t.place, t.clause, t.gloss, *t.aka, *t.tags, *t.clashes)
+        cells = (t.term, t.phrase, t.place, t.clause, t.gloss, *t.aka, *t.tags, *t.clashes, *t.needs)
         checks = {
             "spaces": any(c != c.strip() or "  " in c for c in cells),
             "article": re.match(r"(a|an|the) ", t.term, re.I)
@@ -69,7 +69,8 @@ def test_each_term_by_machine():
             "number": t.number not in NUMBERS,
             "length": len(t.term) > 50 or not 8 <= len(t.gloss) <= 110,
             "tags": len(t.tags) < 3 or not set(t.tags) <= KNOWN_TAGS or len(set(t.tags)) < len(t.tags),
-            "clash": any(c[1:] not in KNOWN_TAGS if c[0] == "#" else normal(c) not in NAMES for c in t.clashes),
+            "clash": any(c[1:] not in KNOWN_TAGS if c[0] == "#" else normal(c) not in NAMES for c in (*t.clashes, *t.needs)),
+            "needs what it clashes with": set(t.clashes) & set(t.needs),
             "itself": normal(t.term) in map(normal, t.clashes) or any(c[1:] in t.tags for c in t.clashes if c[0] == "#"),
             "clause": t.facet in MOVES and not t.clause,
             "place": t.facet in ("setting", "weather", "hour", "background")

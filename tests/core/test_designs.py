@@ -1,16 +1,13 @@
 """Designs: which members, in which order, and what is passed over."""
 
-from itertools import product
 from random import Random
 
-import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from syntagma.core.designs import Axis, Clashes, Deck, Picker, Seen, full, full_size, sampled, single, single_size
-from syntagma.core.designs.picks import content_words
+from syntagma.core.designs import Axis, Clashes, Seen, full, full_size, sampled, single, single_size
 from syntagma.core.fills import fill_of_term
-from syntagma.core.vocabulary import Term, clash
+from syntagma.core.vocabulary import Term
 
 
 def axis(name, *levels):
@@ -66,51 +63,6 @@ def test_clashes():
     assert not Clashes([A, B], []) and not Clashes([axes[1]._replace(shown=False), axes[0]], [])
 
 
-def test_a_deck_deals_every_term_once_before_any_comes_again():
-    terms = [Term("x", f"t{i}") for i in range(10)]
-    deck = Deck(terms, Random(3))
-    hands = [[deck.draw([]).term for _ in range(10)] for _ in range(3)]
-    assert all(sorted(hand) == sorted(t.term for t in terms) for hand in hands)
-    assert hands[0] != hands[1]
-
-
-def test_a_deck_passes_over_clashes_and_repeated_words():
-    deck = Deck([NOON, LAMP], Random(1))
-    assert {deck.draw([NIGHT]).term for _ in range(5)} == {"lamp"}
-    deck = Deck([Term("x", "wet quay"), Term("x", "dry dock")], Random(1))
-    assert {deck.draw([], content_words("two wet quays")).term for _ in range(4)} == {"dry dock"}
-    only = Deck([Term("x", "wet quay")], Random(1))
-    assert only.draw([], content_words("quay")).term == "wet quay"  # a word twice is better than nothing
-    assert Deck([NOON], Random(1)).draw([NIGHT]) is None
-
-
-def test_a_deck_leans_towards_what_suits_and_towards_favourites():
-    plain = [Term("x", f"t{i}") for i in range(8)]
-    sea, star = Term("x", "quay", tags=("sea",)), Term("x", "moor", star=True)
-    for draw in range(20):
-        assert Deck([*plain, sea], Random(draw)).draw([Term("y", "ferry", tags=("sea",))]) is sea
-        assert Deck([*plain, sea, star], Random(draw)).draw([Term("y", "ferry", tags=("sea",))]) is star
-        assert Deck([*plain, star], Random(draw)).draw([]) is star
-
-
-@settings(max_examples=40, deadline=None)
-@given(st.integers(0, 9999))
-def test_picks_suit_each_other(draw):
-    terms = {
-        "hour": [NIGHT, Term("hour", "noon", tags=("day",))],
-        "light": [NOON, LAMP, Term("light", "moon", clashes=("#day",))],
-        "props": [Term("props", w) for w in ("rope", "bell", "urn", "map")],
-        "kept-out": [Term("kept-out", "stars", clashes=("#night", "#day"))],
-    }
-    picker = Picker(terms, {"hour": (1, 1), "light": (1, 1), "props": (2, 3), "kept-out": (1, 1)}, {"kept-out"}, Random(draw))
-    for _ in range(6):
-        picked = picker.pick([])
-        shown = [t for slot in ("hour", "light", "props") for t in picked[slot].terms]
-        assert not any(clash(a, b) for a, b in product(shown, shown) if a is not b)
-        assert 2 <= len(set(picked["props"].terms)) == len(picked["props"].terms) <= 3
-        assert picked["kept-out"].shown == "stars"
-
-
 @settings(max_examples=60, deadline=None)
 @given(st.lists(st.integers(-50, 50), max_size=300), st.sampled_from([0, 1, 10, 1000]))
 def test_twins_are_told_as_a_set_tells_them(keys, expected):
@@ -125,10 +77,3 @@ def test_twins_among_many():
     seen = Seen(10)
     assert all(seen.new(range(1, 50_000))) and not any(seen.new(range(1, 50_000)))
     assert seen.new([-1, 7, -1]) == [True, False, False]
-
-
-@pytest.mark.parametrize(("text", "words"), [
-    ("two wet quays", {"wet", "quay"}), ("the sea off a wall", {"sea", "wall"}), ("f/2.8", set()), ("Low–light", {"low", "light"}),
-])  # fmt: skip
-def test_content_words(text, words):
-    assert content_words(text) == words

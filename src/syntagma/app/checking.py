@@ -12,6 +12,7 @@ from syntagma.core.findings import ERROR, Finding
 from syntagma.core.formula import check_formula, parse_formula
 from syntagma.core.models import Profile, read_profile
 from syntagma.core.places import Mistake, Refused
+from syntagma.core.themes import check_theme
 from syntagma.core.vocabulary import Term, normal
 from syntagma.formats.table_in import read_rows
 from syntagma.storage.files import read_text
@@ -127,11 +128,16 @@ def check_world(world: World) -> tuple[list[Mistake], list[tuple[str, Finding]]]
     for facet in world.vocabulary.names:
         world.vocabulary[facet]  # reading it collects its mistakes
     mistakes += world.mistakes
-    for name, places in world.formulas().items():
+    for name, places in (*world.formulas().items(), *world.mounts().items()):
         for _, path in places:
             found, noted = check_formula_file(world, path)
             mistakes += found
             remarks += [(name, finding) for finding in noted]
+    for name in world.themes():
+        try:
+            remarks += [(name, finding) for finding in check_theme(world.theme(name), world.vocabulary)]
+        except Refused as refused:
+            mistakes += refused.mistakes
     for name, places in world.models().items():
         for _, path in places:
             try:

@@ -2,8 +2,8 @@
 
 from collections.abc import Callable, Collection, Mapping, Sequence
 from functools import cached_property
-from typing import NamedTuple
 
+from syntagma.app.asking import USUAL, Taste
 from syntagma.app.world import World
 from syntagma.core.drafting import Glue
 from syntagma.core.fills import Fill, Given
@@ -16,18 +16,10 @@ from syntagma.core.writer import Writer
 from syntagma.storage.trouble import Trouble
 
 
-class Taste(NamedTuple):
-    """How picks are made: the themes that they lean to, how much of a formula is filled, and the draw."""
-
-    themes: Sequence[str] = ()
-    detail: str = "usual"
-    draw: int = 1
-
-
 class Chooser:
     """Chooses terms for the slots of one formula. Raises Trouble for a theme or a detail that there is not."""
 
-    def __init__(self, world: World, writer: Writer, taste: Taste = Taste()):
+    def __init__(self, world: World, writer: Writer, taste: Taste = USUAL):
         if taste.detail not in DETAILS:
             remedy = perhaps(taste.detail, DETAILS, f"write {', '.join(DETAILS[:-1])} or {DETAILS[-1]}")
             raise Trouble(f"“{taste.detail}” is no detail", remedy, 2)

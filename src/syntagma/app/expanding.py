@@ -5,7 +5,8 @@ from functools import cached_property
 from itertools import compress, islice
 from typing import NamedTuple
 
-from syntagma.app.choosing import TRIES, Chooser, Taste
+from syntagma.app.asking import Taste
+from syntagma.app.choosing import TRIES, Chooser
 from syntagma.app.composing import troubles
 from syntagma.app.records import Recorder, given
 from syntagma.app.world import World

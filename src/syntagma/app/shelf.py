@@ -1,54 +1,78 @@
-"""What stands on the shelves, described: formulas and models as cards for a person or a program."""
+"""What stands on the shelves, described: formulas, mounts, themes and models as cards for a person or a program."""
 
 import shlex
+from collections.abc import Iterable, Mapping
 
+from syntagma.app.calls import words_of
 from syntagma.app.world import World
 from syntagma.core.fills import BadFills
 from syntagma.core.fitting import TooLong
 from syntagma.core.formula import Formula, SlotRule, is_oneline
+from syntagma.core.formula.tree import Phrase
 from syntagma.core.models import PLAIN, Limit
 from syntagma.core.places import Refused
 from syntagma.core.writer import Writer
+from syntagma.storage.trouble import Trouble
+
+SHOWN_IN = {"video": "film-shot", "image": "photograph", "": "photograph"}  # the formulas that show what a mount or theme does
 
 
-def formula_rows(world: World) -> list[dict[str, object]]:
-    """Every formula that can be read, a row each; one that can't says so."""
+def formula_rows(world: World, media: str = "", words: str = "") -> list[dict[str, object]]:
+    """Every formula that can be read, a row each, with when to use it, its parts in order and an example; one that can't be
+    read says so. `media` keeps to one medium, `words` to those whose name, about or when say them."""
     rows = []
     for name in world.formulas():
         try:
             formula, _ = world.formula(name)
-        except Refused as refused:
-            what = f"can't be read: {len(refused.mistakes)} mistakes; `syntagma check` shows them"
-            rows.append({"formula": name, "about": what, "slots": []})
+        except (Refused, Trouble) as bad:
+            what = f"can't be read: {len(getattr(bad, 'mistakes', [1]))} mistakes; `syntagma check` shows them"
+            rows.append({"formula": name, "about": what, "slots": [], "parts": []})
             continue
-        row = {"formula": name, "about": formula.head.about, "media": formula.head.media}
-        rows.append({k: v for k, v in row.items() if v} | {"slots": [rule.name for rule in formula.slots]})
+        head = formula.head
+        if (media and head.media and head.media != media) or not _says(words, name, head.about, head.when):
+            continue
+        row: dict[str, object] = {"formula": name, "about": head.about, "when": head.when, "media": head.media}
+        row = {k: v for k, v in row.items() if v} | {"slots": [rule.name for rule in formula.slots]}
+        row["parts"] = [p.label + p.mark for p in formula.phrases]
+        if head.example:
+            row["example"] = _example(world, formula, name)
+        rows.append(row)
     return rows
+
+
+def _says(words: str, *texts: str) -> bool:
+    whole = " ".join(texts).casefold()
+    return all(word in whole for word in words.casefold().split())
 
 
 def formula_card(world: World, name: str) -> dict[str, object]:
     """One formula in full: phrases, slots, an example. Raises Trouble or Refused."""
     formula, _ = world.formula(name)
-    text = formula.text
-    phrases = [
-        {
-            "label": "negative" if p.negative else p.label,
-            "mark": {"!": "stays", "?": "first to go"}.get(p.mark, ""),
-            "words": text[p.span.start : p.span.stop].removeprefix(p.label_raw).strip(),
-        }
-        for p in (*formula.phrases, *formula.negatives)
-    ]
-    card: dict[str, object] = {"formula": formula.name}
-    for key in ("about", "when", "media"):
-        if value := getattr(formula.head, key):
-            card[key] = value
-    card["phrases"] = phrases
-    card["slots"] = [_slot(world, rule) for rule in formula.slots]
-    if formula.head.parameters:
-        card["parameters"] = dict(formula.head.parameters)
+    card = _card(world, formula)
     if formula.head.example and not is_oneline(name):
         card["example"] = _example(world, formula, name)
     return card
+
+
+def _card(world: World, formula: Formula) -> dict[str, object]:
+    card: dict[str, object] = {"mount" if formula.is_mount else "formula": formula.name}
+    for key in ("about", "when", "media"):
+        if value := getattr(formula.head, key):
+            card[key] = value
+    card["phrases"] = [_phrase(formula, line) for line in formula.lines if isinstance(line, Phrase)]
+    card["slots"] = [_slot(world, rule) for rule in formula.slots]
+    if formula.head.parameters:
+        card["parameters"] = dict(formula.head.parameters)
+    return card
+
+
+def _phrase(formula: Formula, line: Phrase) -> dict[str, str]:
+    words = formula.text[line.span.start : line.span.stop].removeprefix(line.label_raw).strip()
+    return {
+        "label": "negative" if line.negative else line.label,
+        "mark": {"!": "stays", "?": "first to go"}.get(line.mark, ""),
+        "words": words or "(the formula that it is put round)",
+    }
 
 
 def _slot(world: World, rule: SlotRule) -> dict[str, str]:
@@ -60,20 +84,78 @@ def _slot(world: World, rule: SlotRule) -> dict[str, str]:
         notes.append(f"“{'; '.join(rule.default)}” when not given")
     if rule.only:
         notes.append(f"picks keep to {' or '.join(rule.only)}")
+    if rule.never:
+        notes.append(f"picks pass over {', '.join(rule.never)}")
     if rule.take != (1, 1):
         notes.append(f"{rule.take[0]} to {rule.take[1]} of them")
     return {"slot": rule.name, "facet": takes, "note": ", ".join(notes)}
 
 
-def _example(world: World, formula: Formula, name: str) -> dict[str, str]:
+def _example(world: World, formula: Formula, name: str, more: str = "") -> dict[str, str]:
     writer = Writer(formula, PLAIN, world.vocabulary)
     fills = formula.head.example
-    words = [f"{slot}={shlex.quote('; '.join(v) if isinstance(v, tuple) else v)}" for slot, v in fills.items()]
-    call = " ".join(["syntagma compose", shlex.quote(name), *words])
+    words = words_of({slot: "; ".join(v) if isinstance(v, tuple) else v for slot, v in fills.items()})
+    call = " ".join(["syntagma compose", shlex.quote(name), *words]) + more
     try:
         return {"text": writer.write(writer.fills(fills)).text, "call": call}
     except (BadFills, TooLong) as bad:
         return {"text": f"(the example can't be written: {bad})", "call": call}
+
+
+def mount_rows(world: World) -> list[dict[str, object]]:
+    """Every mount, a row each; one that can't be read says so."""
+    return [row for name in world.mounts() for row in [_row(world.mount, "mount", name)]]
+
+
+def theme_rows(world: World) -> list[dict[str, object]]:
+    """Every theme, a row each; one that can't be read says so."""
+    return [row for name in world.themes() for row in [_row(lambda n: (world.theme(n), None), "theme", name)]]
+
+
+def _row(read, what: str, name: str) -> dict[str, object]:
+    try:
+        found, _ = read(name)
+    except (Refused, Trouble) as bad:
+        return {what: name, "about": f"can't be read: {str(bad).splitlines()[0]}"}
+    head = getattr(found, "head", found)
+    row = {what: name, "about": head.about, "when": head.when, "media": getattr(head, "media", "")}
+    return {k: v for k, v in row.items() if v}
+
+
+def mount_card(world: World, name: str) -> dict[str, object]:
+    """One mount in full, and round the example of a formula. Raises Trouble or Refused."""
+    mount, _ = world.mount(name)
+    card = _card(world, mount)
+    shown = SHOWN_IN[mount.head.media]
+    if shown in world.formulas():
+        whole, _ = world.formula(shown, [name])
+        example = {k: v for k, v in whole.head.example.items() if k in {rule.name for rule in whole.slots}}
+        whole = whole._replace(head=whole.head._replace(example=example))
+        card["example"] = _example(world, whole, shown, f" --mount {shlex.quote(name)}")
+    return card
+
+
+def theme_card(world: World, name: str) -> dict[str, object]:
+    """One theme in full, with remarks on what nobody has, and a prompt that was picked with it. Raises Trouble or Refused."""
+    from syntagma.app.asking import Ask, Taste
+    from syntagma.app.composing import Composer
+    from syntagma.core.themes import check_theme
+
+    theme = world.theme(name)
+    card: dict[str, object] = {"theme": theme.name, "about": theme.about, "when": theme.when}
+    card |= {"lean": dict(theme.lean), "avoid": dict(theme.avoid)}
+    card["facets"] = {facet: _said(said._asdict()) for facet, said in theme.facets.items()}
+    card["remarks"] = [f"{finding.message}; {finding.remedy}" for finding in check_theme(theme, world.vocabulary)]
+    shown = SHOWN_IN[""]
+    if shown in world.formulas():
+        ask = Ask(shown, taste=Taste([name]), pick=True)
+        text = Composer(world, ask, remarks=False).compose({}).prompt.text
+        card["example"] = {"text": text, "call": f"syntagma compose {shown} --theme {shlex.quote(name)}"}
+    return {k: v for k, v in card.items() if v}
+
+
+def _said(said: Mapping[str, object]) -> dict[str, object]:
+    return {k: list(v) if isinstance(v, Iterable) and not isinstance(v, str) else v for k, v in said.items() if v}
 
 
 def model_card(world: World, name: str) -> dict[str, object]:

@@ -6,11 +6,11 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
+from syntagma.app.tables import read_table
 from syntagma.app.world import World
 from syntagma.core.near import perhaps
 from syntagma.core.places import Mistake, Refused
 from syntagma.core.vocabulary import COLUMNS, BadRow, Facet, Term, normal, term_of_row
-from syntagma.formats.table_in import Row, read_rows
 from syntagma.storage.files import read_text, whole_file, write_text
 from syntagma.storage.folders import own_folder
 from syntagma.storage.marks import Mark, read_marks, write_marks
@@ -83,7 +83,7 @@ def take(world: World, source: Path, facet: str | None = None, own: bool = False
     """Take the terms of a CSV or XLSX table: into `facet`, else into the facet that each row's column `facet` names.
 
     What can't be taken is left, with its line and the reason. Raises Trouble where the whole table is of no use."""
-    columns, rows, left = _table(world, source)
+    columns, rows, left = read_table(str(source))
     if not columns:
         raise Refused(left)
     if "term" not in columns:
@@ -109,19 +109,6 @@ def take(world: World, source: Path, facet: str | None = None, own: bool = False
         _append(path, cells)
         files.append(path)
     return Taken({name: len(cells) for name, cells in new.items()}, files, left)
-
-
-def _table(world: World, source: Path) -> tuple[list[str], list[Row], list[Mistake]]:
-    if source.suffix.lower() == ".xlsx":
-        from syntagma.formats.xlsx import read_sheet
-
-        try:
-            return read_sheet(source, str(source))
-        except OSError as error:
-            raise Trouble(
-                f"{source} can't be read: {(error.strerror or str(error)).lower()}", "check the name, and the folder you are in"
-            ) from None
-    return read_rows(read_text(source, "a table"), str(source))
 
 
 def _left_because(world: World, facet: str, cells: Mapping[str, str], seen: set, own: bool) -> tuple[str, str] | None:

@@ -30,12 +30,13 @@ def writer_for(path: str) -> type:
     return WRITERS[ending]
 
 
-def write_records(path: str, records: Iterable[dict[str, object]], columns: Sequence[str]) -> int:
-    """Write records to a file; return how many. Raises Trouble."""
+def write_records(path: str, records: Iterable[dict[str, object]], columns: Sequence[str], kept: Sequence[str] = ()) -> int:
+    """Write records to a file; return how many. `kept` are the columns of a table that come back beside the prompts.
+    Raises Trouble."""
     kind = writer_for(path)
     number = 0
     with whole_file(path) as file:
-        out = kind(file, columns)
+        out = kind(file, columns, kept)
         for record in records:
             out.add(record if kind.records else record["text"])
             number += 1

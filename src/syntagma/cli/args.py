@@ -74,6 +74,18 @@ def vary(word: str):
     return Vary(slot, picks=int(number))
 
 
+def count(word: str) -> int:
+    """Read a number from 1, as an argument's type."""
+    if not word.isdigit() or not int(word):
+        raise argparse.ArgumentTypeError(f"“{word}” is no number from 1")
+    return int(word)
+
+
+def listed(text: str | None) -> list[str]:
+    """Read A,B as a list; nothing is none."""
+    return [part.strip() for part in (text or "").split(",") if part.strip()]
+
+
 def names(text: str | None) -> list[str | None]:
-    """Read A,B."""
-    return [part.strip() for part in text.split(",") if part.strip()] or [None] if text else [None]
+    """Read A,B; nothing is one that is not named."""
+    return listed(text) or [None]

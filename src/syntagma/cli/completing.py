@@ -45,9 +45,14 @@ def _formulas(prefix: str, **_: object) -> list[str]:
     return list(_world().formulas())
 
 
-def _models(prefix: str, **_: object) -> list[str]:
-    before, comma, _ = prefix.rpartition(",")
-    return [before + comma + name for name in _world().models()]
+def _listed(room: str):
+    """Completes the last name of A,B from a room of the world."""
+
+    def complete(prefix: str, **_: object) -> list[str]:
+        before, comma, _ = prefix.rpartition(",")
+        return [before + comma + name for name in getattr(_world(), room)()]
+
+    return complete
 
 
 def _facets(prefix: str, **_: object) -> list[str]:
@@ -78,8 +83,15 @@ def _fills(prefix: str, parsed_args: argparse.Namespace, **_: object) -> list[st
 COMPLETERS = {
     ("", "formula"): _formulas,
     ("formulas", "name"): _formulas,
-    ("models", "name"): _models,
-    ("", "model"): _models,
+    ("mounts", "name"): _listed("mounts"),
+    ("themes", "name"): _listed("themes"),
+    ("models", "name"): _listed("models"),
+    ("formula", "like"): _formulas,
+    ("mount", "like"): _listed("mounts"),
+    ("theme", "like"): _listed("themes"),
+    ("", "model"): _listed("models"),
+    ("", "mount"): _listed("mounts"),
+    ("", "theme"): _listed("themes"),
     ("", "facet"): _facets,
     ("", "fills"): _fills,
     ("", "vary"): _fills,

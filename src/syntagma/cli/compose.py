@@ -1,40 +1,77 @@
-"""compose: one prompt, or one for each row of a table."""
+"""compose: one prompt, or one for each row of a table; what is open can be picked."""
 
 import sys
 
-from syntagma.cli import args, look
+from syntagma.cli import args, asked, look
 from syntagma.core.findings import ERROR
 
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("formula", metavar="FORMULA", help="a formula's name, a .formula file, or a formula on one line in quotes")
     parser.add_argument(
-        "fills", metavar="slot=text", nargs="*", help='what stands in a slot; "a; b" is a list, slot= leaves it blank'
-    )
+        "fills", metavar="slot=text", nargs="*",
+        help='what stands in a slot; "a; b" is a list, slot= leaves it blank, slot=pick picks it',
+    )  # fmt: skip
     parser.add_argument("--model", metavar="NAME", help="the generator that the prompt is for")
-    parser.add_argument("--rows", metavar="FILE", help="a CSV table of fills, one prompt a row; - reads standard input")
+    parser.add_argument("--pick", action="store_true", help="pick terms that suit each other for what is open")
+    asked.arguments(parser)
+    parser.add_argument("--again", metavar="SLOT", action="append", default=[], help="pick another for this slot only")
+    parser.add_argument("--from", metavar="TEXT", dest="wish", help="a plain wish in a sentence: what it says goes into the slots")
+    parser.add_argument("--ideas", metavar="N", type=args.count, help="list N different subjects instead")
+    parser.add_argument("--idea", metavar="N", type=args.count, help="go on with idea N of that list")
+    parser.add_argument(
+        "--rows", metavar="FILE", help="a table of fills (.csv, .xlsx), one prompt a row; - reads CSV from standard input"
+    )
     parser.add_argument("--print", choices=("text", "negative"), default="text", help="what to print (default: text)")
     parser.add_argument("--json", action="store_true", help="print records instead of text")
     parser.add_argument("--out", metavar="FILE", help="write to .txt .csv .jsonl .json or .md instead")
     parser.examples(
         'syntagma compose poster medium=linocut subject="car ferry" setting="slack-water harbour"',
-        'syntagma compose "[a medium] of [a subject], [lighting]" medium=linocut subject="tea urn" --model dunlin-still',
+        'syntagma compose photograph --from "a harbour pilot on a wet quay" --theme night --draw 3',
     )
 
 
 def run(call) -> int:
+    from syntagma.app.asking import Ask
     from syntagma.app.composing import Composer
     from syntagma.app.world import World
 
+    pick = bool(call.pick or call.theme or call.detail or call.again)
+    ask = Ask(call.formula, call.model, args.listed(call.mount), asked.taste(call), pick, call.again)
     recorded = call.json or call.out
-    composer = Composer(World.load(), call.formula, call.model, remarks=bool(recorded) or look.remarks_seen())
+    composer = Composer(World.load(), ask, remarks=bool(recorded) or look.remarks_seen())
     given = args.fills(call.fills)
+    if call.ideas:
+        return _ideas(composer, given, call)
+    if call.idea:
+        from syntagma.app.ideas import idea
+
+        given = {**given, **idea(composer, given, call.idea).fills}
     if call.rows:
         return _rows(composer, given, call)
-    composed = composer.compose(given)
+    composed = composer.compose(given, call.wish or "")
     _write([composed], call, composer)
     look.findings(composed.findings)
     return 1 if any(f.kind == ERROR for f in composed.findings) else 0
+
+
+def _ideas(composer, given: dict[str, str], call) -> int:
+    """A numbered list of subjects."""
+    from syntagma.app.ideas import ideas
+
+    found = ideas(composer, given, call.ideas)
+    if call.json:
+        look.json([{"idea": i.number, "fills": i.fills} for i in found])
+        return 0
+    slots = list(dict.fromkeys(slot for i in found for slot in i.fills))
+    look.table(
+        ("#", *slots), [(i.number, *(i.fills.get(slot, "") for slot in slots)) for i in found], slots[min(1, len(slots) - 1)]
+    )
+    if len(found) < call.ideas:
+        look.say(f"{call.ideas} were asked for, and there are {len(found)}: {slots[0]} has no more that suit")
+    if look.on_terminal():
+        look.say((f"\nthe same call with --idea N --pick in place of --ideas {call.ideas} goes on with one", look.QUIET))
+    return 0
 
 
 def _write(every: list, call, composer) -> None:
@@ -42,42 +79,61 @@ def _write(every: list, call, composer) -> None:
     if call.out:
         from syntagma.app.writing import write_records
 
-        number = write_records(call.out, (c.record for c in every), list(composer.writer.position))
+        kept = list(dict.fromkeys(name for c in every for name in c.kept))
+        number = write_records(call.out, (c.record for c in every), list(composer.writer.position), kept)
         look.say(f"{number} prompt{'s' if number != 1 else ''} in {call.out}")
-        return
-    if call.json:
+    elif call.json:
         look.json([c.record for c in every])
-        return
-    if call.print == "negative" and not any(c.prompt.negative for c in every):
-        from syntagma.storage.trouble import Trouble
+    else:
+        if call.print == "negative" and not any(c.prompt.negative for c in every):
+            from syntagma.storage.trouble import Trouble
 
-        raise Trouble("this prompt has no negative text", "a formula's lines that begin with - make it, for a model that takes it")
-    for composed in every:
-        print(getattr(composed.prompt, call.print))
-    sys.stdout.flush()
-    if look.on_terminal() and sys.stderr.isatty() and call.print == "text" and len(every) == 1:
-        _below(every[0])
+            raise Trouble(
+                "this prompt has no negative text", "a formula's lines that begin with - make it, for a model that takes it"
+            )
+        for composed in every:
+            print(getattr(composed.prompt, call.print))
+        sys.stdout.flush()
+    if len(every) == 1:
+        _below(every[0], call)
 
 
-def _below(composed) -> None:
-    """What a person sees below a prompt: model and length, negative text."""
+def _below(composed, call) -> None:
+    """What a person sees below a prompt: model and length, negative text, what was heard and picked."""
     record = composed.record
-    name = composed.writer.profile.name or "no model"
-    look.say()
-    look.say((f"{name} · {look.size(record)}", look.QUIET))
-    if composed.prompt.negative:
-        look.say(("negative  ", look.QUIET), composed.prompt.negative)
-    blank = [rule.name for rule, fill in zip(composed.writer.rules, composed.fills, strict=True) if fill is None]
-    if blank:
-        look.say((f"open      {', '.join(blank)}", look.QUIET))
+    shown = look.on_terminal() and sys.stderr.isatty() and call.print == "text" and not (call.json or call.out)
+    if shown:
+        name = composed.writer.profile.name or "no model"
+        look.say()
+        look.say((f"{name} · {look.size(record)}", look.QUIET))
+        if composed.prompt.negative:
+            look.say(("negative  ", look.QUIET), composed.prompt.negative)
+        blank = [rule.name for rule, fill in zip(composed.writer.rules, composed.fills, strict=True) if fill is None]
+        if blank:
+            look.say((f"open      {', '.join(blank)}", look.QUIET))
+    if composed.heard:
+        look.say()
+        for piece in composed.heard.pieces:
+            look.say((f"{piece.slot:<10}", look.NAME), f"{piece.text}", (f"  heard: {composed.wish_of(piece)}", look.QUIET))
+        for words in composed.heard.rest:
+            look.say(("no place  ", look.CHANGED), f"“{words}” fits no slot of {composed.writer.formula.name}")
+    if composed.picked:
+        look.say()
+        named = composed.writer.named(composed.fills)
+        for slot in composed.picked:
+            gloss = "; ".join(term.gloss for term in named[slot].terms[:1])
+            look.say((f"{slot:<10}", look.NAME), named[slot].shown, (f"  {gloss}", look.QUIET))
+    if composed.picked or composed.heard:
+        look.say((composed.call, look.QUIET))
 
 
 def _rows(composer, given: dict[str, str], call) -> int:
-    from syntagma.storage.files import read_text
+    from syntagma.app.tables import read_table
+    from syntagma.formats.table_in import read_rows
 
     source = "standard input" if call.rows == "-" else call.rows
-    text = sys.stdin.read() if call.rows == "-" else read_text(call.rows, "a table")
-    rows = composer.rows(text, source, given)
+    table = read_rows(sys.stdin.read(), source) if call.rows == "-" else read_table(call.rows)
+    rows = composer.rows(table, source, given)
     done = list(rows)
     if done:
         _write([c for _, c in done], call, composer)

@@ -2,7 +2,7 @@
 
 import sys
 
-from syntagma.cli import args, look
+from syntagma.cli import args, asked, look
 
 
 def arguments(parser: args.Parser) -> None:
@@ -15,10 +15,10 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument(
         "--design", default="single", help="single: one change at a time against the baseline (default); full: every combination"
     )
-    parser.add_argument("--count", metavar="N", type=_count, help="how many; with no --vary, the open slots are picked")
+    parser.add_argument("--count", metavar="N", type=args.count, help="how many; with no --vary, the open slots are picked")
     parser.add_argument("--all", action="store_true", help="write a full design however large it is")
     parser.add_argument("--model", metavar="A,B", help="the generators; each prompt is written for each")
-    parser.add_argument("--draw", metavar="N", type=int, default=1, help="the number that fixes what is picked (default: 1)")
+    asked.arguments(parser)
     parser.add_argument("--json", action="store_true", help="print records instead of text")
     parser.add_argument("--out", metavar="FILE", help="write to .txt .csv .jsonl .json or .md instead")
     parser.examples(
@@ -27,20 +27,14 @@ def arguments(parser: args.Parser) -> None:
     )
 
 
-def _count(word: str) -> int:
-    if not word.isdigit() or not int(word):
-        raise args.argparse.ArgumentTypeError(f"“{word}” is no number of prompts")
-    return int(word)
-
-
 def run(call) -> int:
-    from syntagma.app.choosing import Taste
     from syntagma.app.expanding import Family, Wish
     from syntagma.app.world import World
 
     wish = Wish(
         call.formula, args.fills(call.fills), [args.vary(word) for word in call.vary], call.design, call.count,
-        args.names(call.model), Taste(draw=call.draw), call.all,
+        args.names(call.model), asked.taste(call), call.all,
+        args.listed(call.mount),
     )  # fmt: skip
     family = Family(World.load(), wish)
     if look.remarks_seen():

@@ -1,12 +1,15 @@
-"""formulas: list them, or show one in full."""
+"""formulas: when to use each, its parts in order and an example prompt; or one in full."""
 
 from syntagma.cli import args, look
 
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", nargs="?", help="one formula, by name or by file")
+    parser.add_argument("--media", choices=("image", "video"), help="only those for pictures, or for clips")
+    parser.add_argument("--find", metavar="WORDS", default="", help="only those that say these words of themselves")
+    parser.add_argument("--short", action="store_true", help="a line each")
     parser.add_argument("--json", action="store_true", help="print JSON")
-    parser.examples("syntagma formulas", "syntagma formulas poster")
+    parser.examples("syntagma formulas --media video", "syntagma formulas poster")
 
 
 def run(call) -> int:
@@ -14,36 +17,22 @@ def run(call) -> int:
     from syntagma.app.world import World
 
     world = World.load()
-    if not call.name:
-        rows = formula_rows(world)
-        if call.json:
-            look.json(rows)
-            return 0
-        look.table(
-            ("formula", "medium", "slots", "what it is for"),
-            [(r["formula"], r.get("media", "both"), len(r["slots"]), r.get("about", "")) for r in rows],
-            "what it is for",
-        )
-        if look.on_terminal():
-            look.say("\n`syntagma formulas NAME` shows one; `syntagma compose NAME slot=text` writes with it")
+    if call.name:
+        card = formula_card(world, call.name)
+        look.json(card) if call.json else look.formula_card(card)
         return 0
-    card = formula_card(world, call.name)
+    rows = formula_rows(world, call.media or "", call.find)
     if call.json:
-        look.json(card)
-        return 0
-    look.say((card["formula"], look.NAME), f"  {card.get('about', '')}", error=False)
-    if card.get("when"):
-        look.say((f"{card['when']}", look.QUIET), error=False)
-    print()
-    look.table(("phrase", "mark", "words"), [(p["label"], p["mark"], p["words"]) for p in card["phrases"]], "words")
-    if card["slots"]:
-        print()
-        rows = [(s["slot"], s["facet"], s["note"]) for s in card["slots"]]
-        look.table(("slot", "takes", "note"), rows, "note")
-    if card.get("example"):
-        print()
-        look.say(("for instance", look.QUIET), error=False)
-        look.say(card["example"]["text"], error=False)
-        print()
-        look.say((card["example"]["call"], look.QUIET), error=False)
+        look.json(rows)
+    elif call.short:
+        columns = ("formula", "medium", "slots", "what it makes")
+        look.table(
+            columns, [(r["formula"], r.get("media", "both"), len(r["slots"]), r.get("about", "")) for r in rows], columns[-1]
+        )
+    else:
+        for row in rows:
+            lines = [row.get("when") or row.get("about", ""), " › ".join(row["parts"]), row.get("example", {}).get("text", "")]
+            look.block(row["formula"], row.get("media", "both"), lines)
+    if look.on_terminal():
+        look.say("`syntagma formulas NAME` shows one in full; `syntagma compose NAME --pick` writes with it")
     return 0

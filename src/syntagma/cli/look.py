@@ -128,6 +128,48 @@ def member(number: int, what: str, written: Sequence[tuple[object, str]]) -> Non
         out.print(Padding(Text(note, QUIET), (0, 0, 1, 5)))
 
 
+def block(name: str, note: str, lines: Sequence[str]) -> None:
+    """A name with a note, and lines below it, indented and wrapped."""
+    from rich.padding import Padding
+    from rich.text import Text
+
+    out = console()
+    head = Text()
+    head.append(name, NAME)
+    head.append(f"  {note}" if note else "", QUIET)
+    out.print(head)
+    for i, line in enumerate(lines):
+        if line:
+            out.print(Padding(Text(line, "" if i != 1 else QUIET), (0, 0, 0, 4)))
+    out.print()
+
+
+def formula_card(card: dict) -> None:
+    """A formula or a mount in full."""
+    say((card.get("formula") or card["mount"], NAME), f"  {card.get('about', '')}", error=False)
+    if card.get("when"):
+        say((card["when"], QUIET), error=False)
+    print()
+    table(("phrase", "mark", "words"), [(p["label"], p["mark"], p["words"]) for p in card["phrases"]], "words")
+    if card["slots"]:
+        print()
+        table(("slot", "takes", "note"), [(s["slot"], s["facet"], s["note"]) for s in card["slots"]], "note")
+    if card.get("parameters"):
+        print()
+        table(("parameter", "value"), list(card["parameters"].items()))
+    example(card)
+
+
+def example(card: dict) -> None:
+    """What a card's example makes, and the call that makes it."""
+    if card.get("example"):
+        print()
+        say(("for instance", QUIET), error=False)
+        say(card["example"]["text"], error=False)
+        print()
+        say((card["example"]["call"], QUIET), error=False)
+
+
 class Progress:
     """A progress bar on standard error, for long work that a person watches."""
 

@@ -96,6 +96,11 @@ class Writer:
         """The text that `write` gives, in pieces that know their phrase, slot and term."""
         return Run(self, fills, ()).pieces()
 
+    def sketch(self, fills: Sequence[Fill | None]) -> str:
+        """The text as far as it is filled, whatever is still needed and however long it is."""
+        lines = [self.line(i, fills) for i in range(len(self.plans))]
+        return "".join(self.register.write(lines, self.plans).parts) if any(lines) else ""
+
     def line(self, i: int, fills: Sequence[Fill | None]):
         """Phrase `i` in words with these fills, or None where it is blank."""
         key_of, cache = self._keys[i], self._cache[i]

@@ -13,7 +13,7 @@ class TextOut:
 
     records = False
 
-    def __init__(self, file: TextIO, columns: Sequence[str] = ()):
+    def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
         self._write = file.write
 
     def add(self, text: str) -> None:
@@ -32,7 +32,7 @@ class JsonLinesOut:
 
     records = True
 
-    def __init__(self, file: TextIO, columns: Sequence[str] = ()):
+    def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
         from orjson import OPT_APPEND_NEWLINE, dumps
 
         self._write, self._dumps, self._option = file.buffer.write, dumps, OPT_APPEND_NEWLINE
@@ -49,7 +49,7 @@ class JsonOut:
 
     records = True
 
-    def __init__(self, file: TextIO, columns: Sequence[str] = ()):
+    def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
         from orjson import OPT_INDENT_2, dumps
 
         self._write, self._dumps, self._option = file.buffer.write, dumps, OPT_INDENT_2
@@ -64,12 +64,13 @@ class JsonOut:
 
 
 class CsvOut:
-    """A table: id, formula, model, text and negative text, a column for each slot and parameter, size and findings."""
+    """A table: id, formula, model, text and negative text, a column for each slot and parameter, size and findings,
+    then what a table of rows had besides."""
 
     records = True
 
-    def __init__(self, file: TextIO, columns: Sequence[str] = ()):
-        self._slots = [c for c in columns]
+    def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
+        self._slots, self._kept = list(columns), list(kept)
         self._out = csv.writer(file)
         self._out.writerow(
             [
@@ -85,6 +86,7 @@ class CsvOut:
                 "limit",
                 "unit",
                 "findings",
+                *self._kept,
             ]
         )
 
@@ -97,6 +99,7 @@ class CsvOut:
             + ["; ".join(f"{k}={v}" for k, v in record.get("parameters", {}).items()), "; ".join(changes(record))]
             + [size.get("used", len(record["text"])), size.get("limit", ""), size.get("unit", "characters")]
             + ["; ".join(f["message"] for f in record.get("findings", ()))]
+            + [record.get("row", {}).get(name, "") for name in self._kept]
         )
 
     def close(self) -> None:
@@ -108,7 +111,7 @@ class MarkdownOut:
 
     records = True
 
-    def __init__(self, file: TextIO, columns: Sequence[str] = ()):
+    def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
         self._write = file.write
         self._number = 0
 

@@ -98,7 +98,7 @@ class Phrase(NamedTuple):
     @property
     def holds_content(self) -> bool:
         """Is it the line of a mount where the other formula's phrases go?"""
-        return self.label == CONTENT and not self.body
+        return self.label == CONTENT and not self.body and not self.mark
 
     def groups(self) -> Iterator[Group]:
         """Every noun group of the phrase, those in braces too, in order."""

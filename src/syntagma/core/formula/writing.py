@@ -8,11 +8,15 @@ def write_formula(formula: Formula) -> str:
     return formula.start + formula.head.raw + "".join(_line(line) for line in formula.lines)
 
 
+def write_body(phrase: Phrase) -> str:
+    """The words of one phrase, without its label."""
+    return "".join(_node(node) for node in phrase.body)
+
+
 def _line(line: Phrase | Aside) -> str:
     if isinstance(line, Aside):
         return line.raw
-    body = "".join(_node(node) for node in line.body)
-    return line.indent + line.label_raw + line.gap + line.join_raw + body + line.tail + line.ending
+    return line.indent + line.label_raw + line.gap + line.join_raw + write_body(line) + line.tail + line.ending
 
 
 def _node(node: Node) -> str:

@@ -8,7 +8,19 @@ NEVER = float("-inf")
 
 # Tags of which a picture has one: two terms that each have some of a row and none in common stand against each other.
 _ROWS: tuple[tuple[float, dict[str, str]], ...] = (
-    (2.5, {"sea": "sea", "offshore": "sea", "city": "city", "country": "country", "nature": "country", "studio": "studio", "house": "house", "public": "public"}),
+    (
+        2.5,
+        {
+            "sea": "sea",
+            "offshore": "sea",
+            "city": "city",
+            "country": "country",
+            "nature": "country",
+            "studio": "studio",
+            "house": "house",
+            "public": "public",
+        },
+    ),
     (3.0, {"indoors": "in", "studio": "in", "outdoors": "out", "landscape": "out", "offshore": "out"}),
     (3.0, {"dawn": "dawn", "day": "day", "noon": "day", "dusk": "dusk", "night": "night"}),
     (2.0, {"summer": "summer", "winter": "winter", "cold": "winter"}),

@@ -1,0 +1,41 @@
+"""The call that makes a prompt again: formula, fills, mounts and model as a person would type them."""
+
+import re
+import shlex
+from collections.abc import Mapping, Sequence
+
+from syntagma.core.fills import Fill
+from syntagma.core.formula import SlotRule
+
+
+def typed(fill: Fill | None) -> str:
+    """A fill as it is typed after slot=: the members of a list with ";" between them, their own semicolons escaped."""
+    if fill is None:
+        return ""
+    if isinstance(fill.given, str):
+        return fill.given
+    return "; ".join(re.sub(r"(?<!\\);", r"\\;", part) for part in fill.given)
+
+
+def words_of(fills: Mapping[str, str]) -> list[str]:
+    """slot=text words, quoted for a shell where they need it."""
+    return [f"{slot}={shlex.quote(text) if text else ''}" for slot, text in fills.items()]
+
+
+def call_of(
+    formula: str,
+    rules: Sequence[SlotRule],
+    fills: Sequence[Fill | None],
+    mounts: Sequence[str] = (),
+    model: str | None = None,
+) -> str:
+    """The compose call that gives these fills; what a slot has by default is left unsaid."""
+    said: dict[str, str] = {}
+    for rule, fill in zip(rules, fills, strict=True):
+        text, default = typed(fill), "; ".join(rule.default)
+        if text != default:
+            said[rule.name] = text
+    words = ["syntagma compose", shlex.quote(formula), *words_of(said)]
+    words += ["--mount", ",".join(mounts)] if mounts else []
+    words += ["--model", model] if model else []
+    return " ".join(words)

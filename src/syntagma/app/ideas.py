@@ -1,0 +1,60 @@
+"""Ideas: different subjects that suit a formula and its themes, numbered, to go on with one."""
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+from syntagma.app.calls import typed
+from syntagma.app.composing import Composer
+from syntagma.core.fills import Fill, Given
+from syntagma.core.picking import FIRST
+from syntagma.storage.trouble import Trouble
+
+BESIDE = ("action", "setting")  # what makes a subject an idea: what it does, and where
+TRIES = 60  # draws for one idea before there are no more
+
+
+class Idea(NamedTuple):
+    """One idea: fills by slot, the subject first."""
+
+    number: int
+    fills: dict[str, str]
+
+
+def ideas(composer: Composer, given: Mapping[str, Given], count: int) -> list[Idea]:
+    """At most `count` ideas, each of another subject. The first n of a longer list are those of a shorter one. Raises
+    Trouble where the formula leaves nothing open to have ideas about."""
+    chooser, writer = composer.chooser, composer.writer
+    fills = writer.fills(given)
+    blank = [r for r, fill in zip(writer.rules, fills, strict=True) if fill is None and r.name not in given]
+    open_rules = [r for r in blank if r.facet in FIRST and r.facet in composer.world.vocabulary and r.name in writer.shown]
+    if not open_rules:
+        message = "no slot is left open that ideas could be about"
+        raise Trouble(message, f"leave one of {', '.join(writer.position)} blank", 2)
+    main = min(open_rules, key=lambda r: (not r.need, FIRST.index(r.facet)))
+    slots = [main.name, *(r.name for r in open_rules if r.facet in BESIDE and r.name != main.name)]
+    picker = chooser.picker(slots, chooser.random("ideas"))
+    terms, told = chooser.standing(fills, slots)
+    found: list[Idea] = []
+    seen: list = []
+    for _ in range(TRIES * count):
+        if len(found) == count:
+            break
+        picked = picker.pick(terms, told, {main.name: seen})
+        if subject := picked[main.name]:
+            seen += subject.terms
+            found.append(Idea(len(found) + 1, _typed(picked, slots)))
+        else:
+            break
+    return found
+
+
+def _typed(picked: Mapping[str, Fill | None], slots: list[str]) -> dict[str, str]:
+    return {slot: typed(fill) for slot in slots if (fill := picked[slot])}
+
+
+def idea(composer: Composer, given: Mapping[str, Given], number: int) -> Idea:
+    """One idea by its number. Raises Trouble where there are not as many."""
+    found = ideas(composer, given, number)
+    if len(found) < number:
+        raise Trouble(f"there is no idea {number}", f"there are {len(found)}: --ideas {len(found)} shows them", 2)
+    return found[number - 1]

@@ -1,0 +1,155 @@
+"""Formulas, mounts and themes of a person's own: made from a line, from words, or as a copy of one that is there."""
+
+import json
+import re
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+
+from syntagma.app.world import World
+from syntagma.core.findings import Finding
+from syntagma.core.formula import Phrase, check_formula, is_oneline, read_formula, read_oneline
+from syntagma.core.formula.writing import write_body
+from syntagma.core.near import perhaps
+from syntagma.core.themes import check_theme, read_theme
+from syntagma.storage.files import read_text, write_text
+from syntagma.storage.folders import own_folder
+from syntagma.storage.trouble import Trouble
+
+_SLOTS_HINT = """# What each slot takes, where that is not the facet of its own name. The keys are all optional:
+#   facet = "lighting"   the facet ("" for free text)      need = true       it may not be blank
+#   default = "…"        what stands when nothing is given  take = [1, 3]     how many a pick may choose
+#   only = "night; sea"  tags that a pick keeps to          never = "…"       tags that it passes over"""
+
+
+def place_for(world: World, room: str, name: str, ending: str, own: bool) -> Path:
+    """Where a new file of a room goes: the workspace, or the person's own folder. Raises Trouble where the name is none, or
+    is taken."""
+    if not re.fullmatch(r"[^\W_][\w-]*", name):
+        raise Trouble(f"“{name}” is no name for a file", "letters, digits and hyphens: night-poster", 2)
+    base = own_folder() if own or not world.workspace else world.workspace
+    path = base / room / f"{name}{ending}"
+    if path.exists():
+        raise Trouble(f"{world.shown(path)} is there already", "change it in any editor, or choose another name")
+    return path
+
+
+def make_formula(
+    world: World, name: str, line: str = "", like: str = "", about: str = "", when: str = "", media: str = "", own: bool = False
+) -> tuple[Path, list[Finding]]:
+    """A formula out of one line with brackets, or as a copy of one; return its file and remarks. Raises Trouble or Refused."""
+    path = place_for(world, "formulas", name, ".formula", own)
+    if like:
+        text = _copied(world.formulas(), like, "formula")
+    elif is_oneline(line):
+        text = _head(about, when, media, [_SLOTS_HINT, *_slot_lines(world, line)]) + _lines(line)
+    else:
+        message = "a formula is made from a line with [slots], or as a copy"
+        raise Trouble(message, f'syntagma formula new {name} "[a medium] of [a subject], [lighting]", or --like poster', 2)
+    formula = read_formula(text, name, str(path))
+    _save(path, text)
+    return path, check_formula(formula, world.vocabulary.names)[1]
+
+
+def _copied(known: Mapping[str, Sequence[tuple[str, Path]]], like: str, what: str) -> str:
+    if like not in known:
+        raise Trouble(f"there is no {what} “{like}”", perhaps(like, known, f"`syntagma {what}s` lists them"), 2)
+    return read_text(known[like][-1][1], f"a {what}")
+
+
+def _save(path: Path, text: str) -> None:
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise Trouble(f"{path.parent} can't be made: {(error.strerror or str(error)).lower()}") from None
+    write_text(path, text)
+
+
+def _toml(text: str) -> str:
+    return json.dumps(text, ensure_ascii=False)
+
+
+def _head(about: str, when: str, media: str, slots: Sequence[str], parameters: Mapping[str, str] = {}) -> str:
+    lines = ["+++", f"about = {_toml(about)}", f"when = {_toml(when)}"]
+    lines.append(f"media = {_toml(media)}" if media else '# media = "image"')
+    lines += ["", "[slots]", *slots] if slots else []
+    if parameters:
+        lines += ["", "[parameters]", *(f"{key} = {_value(value)}" for key, value in parameters.items())]
+    return "\n".join([*lines, "+++", ""])
+
+
+def _value(text: str) -> str:
+    """A parameter's value: numbers and true or false as themselves, everything else as text."""
+    return text if re.fullmatch(r"-?\d+(?:\.\d+)?|true|false", text) else _toml(text)
+
+
+def _slot_lines(world: World, line: str) -> list[str]:
+    """A line for each slot that has no facet of its name, which makes it free text."""
+    return [f'{rule.name} = {{ facet = "" }}' for rule in read_oneline(line).slots if rule.facet not in world.vocabulary]
+
+
+def _lines(line: str) -> str:
+    """The phrases of a formula on one line, a line each."""
+    phrases = [p for p in read_oneline(line).phrases if p.body]
+    width = max(len(p.label) for p in phrases) + 2
+    return "".join(f"{p.label:<{width}}{p.join_raw}{write_body(p)}{_end(p)}\n" for p in phrases)
+
+
+def _end(phrase: Phrase) -> str:
+    mark = phrase.ending.strip()[:1]
+    return mark if mark in (".", "!", "?", ";", ":") and mark else ""
+
+
+def make_mount(
+    world: World, name: str, opening: str = "", closing: str = "", negative: str = "", parameters: Mapping[str, str] = {},
+    like: str = "", about: str = "", when: str = "", media: str = "", own: bool = False,
+) -> tuple[Path, list[Finding]]:  # fmt: skip
+    """A mount out of a prompt's opening, closing and negative text, or as a copy. Raises Trouble or Refused."""
+    path = place_for(world, "mounts", name, ".formula", own)
+    if like:
+        text = _copied(world.mounts(), like, "mount")
+    elif opening or closing or negative or parameters:
+        free = [line for words in (opening, closing) if is_oneline(words) for line in _slot_lines(world, words)]
+        lines = [f"opening    {opening.strip()}"] if opening.strip() else []
+        lines.append("content")
+        lines += [f"closing    {closing.strip()}"] if closing.strip() else []
+        lines += [f"-          {negative.strip()}"] if negative.strip() else []
+        text = _head(about, when, media, free, parameters) + "\n".join([*lines, ""])
+    else:
+        message = "a mount is made from what stands round the content, or as a copy"
+        raise Trouble(message, f'syntagma mount new {name} --opening "…" --closing "…" --negative "…", or --like newsprint', 2)
+    mount = read_formula(text, name, str(path))
+    _save(path, text)
+    return path, check_formula(mount, world.vocabulary.names)[1]
+
+
+def make_theme(
+    world: World, name: str, lean: Mapping[str, float] = {}, avoid: Mapping[str, float] = {},
+    facets: Mapping[str, Mapping[str, object]] = {}, like: str = "", about: str = "", when: str = "", own: bool = False,
+) -> tuple[Path, list[Finding]]:  # fmt: skip
+    """A theme out of tags with weights and what it says facet by facet, or as a copy. Raises Trouble or Refused."""
+    path = place_for(world, "themes", name, ".toml", own)
+    if like:
+        text = _copied(world.themes(), like, "theme")
+    elif lean or avoid or facets:
+        lines = [f"about = {_toml(about)}", f"when = {_toml(when)}"]
+        for table, weights in (("lean", lean), ("avoid", avoid)):
+            lines += ["", f"[{table}]", *(f"{_key(tag)} = {weight:g}" for tag, weight in weights.items())] if weights else []
+        for facet, said in facets.items():
+            lines += ["", f"[facets.{facet}]", *(f"{key} = {_said(value)}" for key, value in said.items())]
+        text = "\n".join([*lines, ""])
+    else:
+        message = "a theme is made from tags and terms, or as a copy"
+        raise Trouble(message, f"syntagma theme new {name} --lean night:2,sea --avoid day, or --like night", 2)
+    theme = read_theme(text, name, str(path))
+    _save(path, text)
+    return path, check_theme(theme, world.vocabulary)
+
+
+def _key(tag: str) -> str:
+    return tag if re.fullmatch(r"[A-Za-z0-9_-]+", tag) else _toml(tag)
+
+
+def _said(value: object) -> str:
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    return "[" + ", ".join(map(_toml, value)) + "]" if isinstance(value, list | tuple) else _toml(str(value))

@@ -1,0 +1,32 @@
+"""What the commands that make something of a person's own share."""
+
+from syntagma.cli import args, look
+from syntagma.storage.trouble import Trouble
+
+
+def arguments(parser: args.Parser, deeds: tuple[str, ...]) -> None:
+    parser.add_argument("deed", metavar="|".join(deeds), choices=deeds, help="what to do")
+    parser.add_argument("name", metavar="NAME", help="its name: small letters and hyphens")
+    parser.add_argument("--like", metavar="OTHER", default="", help="a copy of one that is there, to change in an editor")
+    parser.add_argument("--about", metavar="TEXT", default="", help="one line that says what it is")
+    parser.add_argument("--when", metavar="TEXT", default="", help="when to use it")
+    parser.add_argument("--own", action="store_true", help="into your own folder, not the workspace")
+
+
+def made(world, path, remarks, then: str) -> int:
+    """Say what was made, what there is to remark, and how to go on."""
+    look.say((world.shown(path), look.NAME), "  is made; change it in any editor", error=False)
+    look.findings(remarks)
+    look.say((then, look.QUIET))
+    return 0
+
+
+def pairs(words: list[str], sign: str, option: str) -> dict[str, str]:
+    """Read key=value words. Raises Trouble."""
+    found: dict[str, str] = {}
+    for word in words:
+        key, equals, value = word.partition(sign)
+        if not equals or not key or not value:
+            raise Trouble(f"“{word}” says too little", f"write {option} {key or 'lighting'}{sign}…", 2)
+        found[key] = value
+    return found

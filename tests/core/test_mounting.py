@@ -1,0 +1,79 @@
+"""Mounts: a look put round any content."""
+
+import pytest
+
+from syntagma.core.formula import mounted, parse_formula, read_formula, write_formula
+from syntagma.core.writer import Writer
+from tests.core.world import PROSE, TAGS, VOCABULARY
+
+CONTENT = read_formula(
+    '+++\nmedia = "image"\n[parameters]\nratio = "2:3"\nseed = 4\n+++\nlead!  [a mood subject]\nend  flat inks.\n-  border\n',
+    "poster",
+)
+
+
+def mount(text, name="look"):
+    return read_formula(text, name)
+
+
+def write(*mounts, profile=PROSE, **given):
+    formula, found = CONTENT, []
+    for each in mounts:
+        formula, noted = mounted(formula, each)
+        found += noted
+    writer = Writer(formula, profile, VOCABULARY)
+    prompt = writer.write(writer.fills({"subject": "tea urn", **given}))
+    return formula, prompt, found
+
+
+PRINT = mount("opening  printed in two inks:\ncontent\nend  rough paper\n-  gloss, border\n", "print")
+FRAME = mount(
+    '+++\n[parameters]\nratio = "9:16"\n[slots]\nmood = { default = "hushed" }\n+++\ncontent\nframe!  framed upright, [mood "light"]\n',
+    "frame",
+)
+
+
+@pytest.mark.parametrize(("mounts", "prose", "tags", "negative"), [
+    ([PRINT], "Printed in two inks: a tea urn, flat inks. Rough paper", "tea urn, flat inks, rough paper", "border, gloss"),
+    ([FRAME], "A hushed tea urn, flat inks. Framed upright, hushed light", "hushed tea urn, flat inks, hushed light", "border"),
+    ([PRINT, FRAME], "Printed in two inks: a hushed tea urn, flat inks. Rough paper, framed upright, hushed light",
+     "hushed tea urn, flat inks, rough paper, hushed light", "border, gloss"),
+    ([FRAME, PRINT], "Printed in two inks: a hushed tea urn, flat inks. Framed upright, hushed light, rough paper",
+     "hushed tea urn, flat inks, hushed light, rough paper", "border, gloss"),
+])  # fmt: skip
+def test_a_mount_goes_round(mounts, prose, tags, negative):
+    formula, prompt, _ = write(*mounts)
+    assert (prompt.text, prompt.negative) == (prose, negative)
+    assert write(*mounts, profile=TAGS)[1].text == tags
+    assert formula.mounts == tuple(m.name for m in mounts) and formula.name == "poster"
+
+
+def test_what_both_have():
+    formula, _, found = write(PRINT, FRAME)
+    assert [p.label for p in formula.phrases] == ["opening", "lead", "end", "print.end", "frame"]
+    assert formula.head.parameters == {"ratio": "9:16", "seed": 4}
+    assert [(f.kind, f.place, f.message) for f in found] == [("remark", "frame", "ratio is 9:16; the formula alone has 2:3")]
+
+
+def test_findings_on_a_mount():
+    other = mount('+++\nmedia = "video"\n[slots]\nsubject = { facet = "flaw", default = "x" }\n+++\ncontent\nz  [subject]\n')
+    formula, _, found = write(other, subject="tea urn")
+    assert [f.message for f in found] == [
+        "the mount is for video, and the formula for image", "the slot “subject” takes subject, as the formula says"
+    ]  # fmt: skip
+    assert formula.head.slots["subject"].default == ()  # a default of another facet is of no use
+
+
+@pytest.mark.parametrize(("text", "messages"), [
+    ("content\n", []),
+    ("a  b\ncontent\n# note\nc  d\n", []),
+    ("content\ncontent\n", ["the label “content” stands twice"]),
+    ("content  words\n", []),  # an ordinary phrase
+    ("content!\n", ["the phrase “content” is empty"]),
+    ("content\nframe  quiet space above and below\n", ["“below” leads to nothing: this last phrase would never be written"]),
+])  # fmt: skip
+def test_reading_a_mount(text, messages):
+    formula, mistakes = parse_formula(text, "look")
+    assert [m.message for m in mistakes] == messages
+    assert write_formula(formula) == text
+    assert formula.is_mount == (text != "content  words\n" and text != "content!\n")
