@@ -96,7 +96,10 @@ def test_check_without_a_file_reads_everything(tmp_path):
 
 def test_start(tmp_path):
     out = good(tmp_path, "start", "ws", "--model", "curlew-still")
-    assert out.splitlines() == ["ws/syntagma.toml", "ws/vocabulary", "ws/formulas", "ws/models"]
+    assert out.splitlines() == [
+        "ws/syntagma.toml",
+        *(f"ws/{room}" for room in ("vocabulary", "formulas", "mounts", "themes", "models")),
+    ]
     assert good(tmp_path / "ws", "compose", "[a medium]", "medium=etching") == "An etching.\n"
     again = run(tmp_path, "start", "ws")
     assert again.returncode == 3 and "workspace already" in again.stderr

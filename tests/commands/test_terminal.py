@@ -60,7 +60,8 @@ def test_colour_marks_it_where_there_is_colour(tmp_path):
 
 
 @pytest.mark.parametrize("words", [
-    ["facets"], ["terms", "lighting"], ["terms", "--find", "light"], ["formulas"], ["formulas", "film-shot"], ["models"], ["models", "dunlin-still"],
+    ["facets"], ["terms", "lighting"], ["terms", "--find", "light"], ["formulas"], ["formulas", "film-shot"], ["mounts"], ["mounts", "two-inks"], ["themes"], ["themes", "night"], ["formulas", "--short"],
+    ["compose", "photograph", "--ideas", "8"], ["models"], ["models", "dunlin-still"],
 ])  # fmt: skip
 def test_tables_fit_the_width_they_have(tmp_path, words):
     for width in (80, 126):

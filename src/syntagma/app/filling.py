@@ -57,6 +57,12 @@ class Filling:
         found = [Suggestion(t, next((why for o in beside if (why := why_clash(o, t))), "")) for t in chooser.facet(rule.name)]
         return sorted(found, key=lambda s: (bool(s.against), not s.term.star, s.term not in allowed))
 
+    def matching(self, text: str) -> list[Suggestion]:
+        """The suggestions that answer what has been typed so far, those that begin with it before those that hold it."""
+        wanted = normal(text)
+        found = [s for s in self.suggestions() if any(wanted in normal(name) for name in (s.term.term, *s.term.aka))]
+        return sorted(found, key=lambda s: bool(wanted) and not normal(s.term.term).startswith(wanted))
+
     def answer(self, text: str) -> str:
         """Take an answer: text fills the slot, nothing leaves it as it stands, "-" blanks it, "pick" picks a term that suits
         the rest, "<" steps back. Return what is wrong with it, or ""."""

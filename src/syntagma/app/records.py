@@ -50,6 +50,8 @@ class Recorder:
             "id": prompt_id(f"{model}\0{prompt.text}\0{prompt.negative}{self._tail}"),
             "formula": writer.formula.name,
         }
+        if writer.formula.mounts:
+            record["mounts"] = list(writer.formula.mounts)
         if model:
             record["model"] = model
         record["text"] = prompt.text

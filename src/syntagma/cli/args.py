@@ -38,7 +38,7 @@ class Parser(argparse.ArgumentParser):
             choices = re.findall(r"'([^']*)'", choice[3])
             takes = f"nothing that {choice[1]} takes" if choice[1].startswith("-") else f"no {choice[1]}"
             message = f"“{choice[2]}” is {takes}"
-            remedy = perhaps(choice[2], choices, f"write {', '.join(choices[:-1])} or {choices[-1]}")
+            remedy = perhaps(choice[2], choices, f"write {' or '.join(filter(None, (', '.join(choices[:-1]), choices[-1])))}")
         else:
             remedy = f"`{self.prog} --help` explains it"
         print(f"{self.prog}: {message}\n  {remedy}", file=sys.stderr)

@@ -14,7 +14,7 @@ def arguments(parser: args.Parser) -> None:
     parser.examples("syntagma fill poster", 'syntagma fill film-shot shot="wide shot" --model whimbrel-motion')
 
 
-HELP = "enter: take what stands   tab: the terms   pick: choose for me   -: leave blank   <: step back   ctrl-d: done"
+HELP = "enter: take what stands · tab: the terms · pick: choose for me · -: leave blank · <: step back · ctrl-d: done"
 
 
 def run(call) -> int:
@@ -62,47 +62,42 @@ def _line(filling) -> str:
 
 
 def _prompter(filling):
-    """What asks a person: a line with completion, the prompt so far below it."""
+    """What asks a person: the prompt so far with its length, then a line with completion."""
     from prompt_toolkit import PromptSession
     from prompt_toolkit.completion import Completer, Completion
-    from prompt_toolkit.formatted_text import FormattedText
     from prompt_toolkit.output import create_output
     from prompt_toolkit.styles import Style
 
     class Terms(Completer):
         def get_completions(self, document, event):
             before, semicolon, part = document.text_before_cursor.rpartition(";")
-            wanted = part.strip().lower()
-            for term, against in filling.suggestions():
-                if wanted in term.term.lower() or any(wanted in other.lower() for other in term.aka):
-                    star = "★ " if term.star else ""
-                    lead = f"{before}{semicolon} " if semicolon else ""
-                    meta = f"{against}: {term.gloss}" if against else f"{star}{term.gloss}"
-                    yield Completion(lead + term.term, -len(document.text_before_cursor), display=term.term, display_meta=meta)
+            lead = f"{before}{semicolon} " if semicolon else ""
+            for term, against in filling.matching(part):
+                star = "★ " if term.star else ""
+                meta = f"{against}: {term.gloss}" if against else f"{star}{term.gloss}"
+                yield Completion(lead + term.term, -len(document.text_before_cursor), display=term.term, display_meta=meta)
 
-    def below() -> FormattedText:
-        text = filling.text() or "nothing yet"
-        return FormattedText([("class:text", f" {text}\n"), ("class:size", f" {filling.size()}   {HELP}")])
-
-    style = Style.from_dict(
-        {"bottom-toolbar": "noreverse", "text": "", "size": "ansibrightblack", "slot": "ansicyan bold", "hint": "ansibrightblack"}
-    )
-    session = PromptSession(
-        completer=Terms(), complete_while_typing=True, bottom_toolbar=below, style=style, output=create_output(stdout=sys.stderr)
-    )
+    style = Style.from_dict({"slot": "ansicyan bold", "quiet": "ansibrightblack", "text": ""})
+    output = create_output(stdout=sys.stderr)
+    output.enable_cpr = False  # nothing is drawn at the foot of the window, so nobody need ask where the cursor is
+    session = PromptSession(completer=Terms(), complete_while_typing=True, style=style, output=output)
+    look.say((HELP, look.QUIET))
 
     def read(filling) -> str:
-        rule, (number, total) = filling.asked, filling.place
-        standing = filling.standing()
-        hint = rule.about or ("" if rule.facet == rule.name else rule.facet)
-        note = " needed" if rule.need else ""
-        shown = f"[{standing.shown}] " if standing else ""
-        message = [
-            ("class:hint", f"{number:>2}/{total} "),
-            ("class:slot", rule.name),
-            ("class:hint", f"{note}  {hint} " if hint or note else " "),
-            ("", f"{shown}› "),
-        ]
-        return session.prompt(message)
+        rule, (number, total), standing = filling.asked, filling.place, filling.standing()
+        notes = ["needed"] if rule.need else []
+        notes += [rule.about or ("" if rule.facet == rule.name else rule.facet)]
+        note = ", ".join(filter(None, notes))
+        text = filling.text()
+        return session.prompt(
+            [
+                ("class:text", f"\n{text}\n" if text else "\n"),
+                ("class:quiet", f"{filling.size()}\n" if text else ""),
+                ("class:quiet", f"{number:>2} of {total}  "),
+                ("class:slot", rule.name),
+                ("class:quiet", f"  {note}" if note else ""),
+                ("", f"  [{standing.shown}] › " if standing else " › "),
+            ]
+        )
 
     return read

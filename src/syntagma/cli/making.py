@@ -5,7 +5,7 @@ from syntagma.storage.trouble import Trouble
 
 
 def arguments(parser: args.Parser, deeds: tuple[str, ...]) -> None:
-    parser.add_argument("deed", metavar="|".join(deeds), choices=deeds, help="what to do")
+    parser.add_argument("deed", choices=deeds, help="what to do")
     parser.add_argument("name", metavar="NAME", help="its name: small letters and hyphens")
     parser.add_argument("--like", metavar="OTHER", default="", help="a copy of one that is there, to change in an editor")
     parser.add_argument("--about", metavar="TEXT", default="", help="one line that says what it is")

@@ -1,0 +1,102 @@
+"""formula new, mount new, theme new: what a person makes of their own; and the shelves that show it."""
+
+import json
+
+import pytest
+
+from tests.commands.program import good, run
+
+
+@pytest.fixture
+def here(tmp_path):
+    good(tmp_path, "start", "ws")
+    return tmp_path / "ws"
+
+
+def test_a_formula_from_a_line(here):
+    line = "[a medium] of [a subject], [setting as place]. lit by [lighting], for [whom]!"
+    assert "formulas/crossing.formula" in good(
+        here, "formula", "new", "crossing", line, "--about", 'a "night" boat', "--media", "image"
+    )
+    assert good(here, "formula", "check", "crossing") == "crossing: no mistakes\n"
+    words = ["medium=linocut", "subject=tea urn", "setting=wet quay", "lighting=candlelight", "whom=Moth"]
+    assert good(here, "compose", "crossing", *words) == good(here, "compose", line, *words)
+    card = json.loads(good(here, "formulas", "crossing", "--json"))
+    assert card["about"] == 'a "night" boat' and [p["label"] for p in card["phrases"]] == ["medium", "setting", "lighting", "whom"]
+    assert {s["slot"]: s["facet"] for s in card["slots"]}["whom"] == "free text"
+    assert good(here, "compose", "crossing", "--pick")
+
+
+def test_a_copy_is_the_same_byte_for_byte(here):
+    for what, name, file in (("formula", "poster", "formulas/mine.formula"), ("mount", "newsprint", "mounts/mine.formula"),
+                             ("theme", "night", "themes/mine.toml")):  # fmt: skip
+        good(here, what, "new", "mine", "--like", name)
+        assert (here / file).read_bytes()
+        (here / file).write_text((here / file).read_text() + "# mine\n")
+        done = run(here, what, "new", "mine", "--like", name)
+        assert done.returncode == 3 and "is there already" in done.stderr and (here / file).read_text().endswith("# mine\n")
+        assert f"there is no {what}" in run(here, what, "new", "other", "--like", "nobody").stderr
+
+
+def test_a_mount_from_words(here):
+    good(here, "mount", "new", "winter-line", "--opening", "printed for [whom]:", "--closing", "cream and dark green", "--negative",
+         "summer sky, people", "--parameter", "ratio=2:3", "--parameter", "seconds=6")  # fmt: skip
+    (made,) = json.loads(good(here, "compose", "[a subject]", "subject=ferry", "whom=Moth", "--mount", "winter-line", "--json"))
+    assert made["text"] == "Printed for Moth: a ferry, cream and dark green" and made["negative"] == "summer sky, people"
+    assert made["parameters"] == {"ratio": "2:3", "seconds": 6}
+    assert "winter-line" in good(here, "mounts") and "ratio" in good(here, "mounts", "winter-line")
+
+
+def test_a_theme_from_tags(here):
+    good(here, "theme", "new", "crossing", "--lean", "sea:2,night", "--avoid", "day:3", "--prefer",
+         "lighting=sodium quay lamps; low moon behind scud", "--exclude", "weather=hail", "--leave", "flaw")  # fmt: skip
+    card = json.loads(good(here, "themes", "crossing", "--json"))
+    assert card["lean"] == {"sea": 2, "night": 1} and card["avoid"] == {"day": 3}
+    assert card["facets"]["lighting"] == {"prefer": ["sodium quay lamps", "low moon behind scud"]} and card["facets"]["flaw"] == {
+        "leave": True
+    }
+    (made,) = json.loads(good(here, "compose", "photograph", "--theme", "crossing", "--json"))
+    assert "flaw" not in made["fills"]
+    assert "crossing" in good(here, "themes")
+
+
+@pytest.mark.parametrize(("call", "status", "said"), [
+    (["formula", "new", "mine"], 2, "a formula is made from a line with [slots]"),
+    (["formula", "new", "a/b", "[a medium]"], 2, "“a/b” is no name for a file"),
+    (["formula", "new", "mine", "[a medium"], 3, "the bracket is not closed"),
+    (["formula", "check", "psoter"], 2, "did you mean “poster”?"),
+    (["mount", "new", "mine"], 2, "a mount is made from what stands round the content"),
+    (["mount", "new", "mine", "--closing", "space above and below"], 3, "“below” leads to nothing"),
+    (["mount", "new", "mine", "--parameter", "ratio"], 2, "“ratio” says too little"),
+    (["theme", "new", "mine"], 2, "a theme is made from tags and terms"),
+    (["theme", "new", "mine", "--lean", "sea:much"], 2, "“much” is no weight"),
+    (["theme", "new", "mine", "--lean", "sea:99"], 3, "“99” is no weight"),
+    (["theme", "make", "mine"], 2, "“make” is no deed\n  write new"),
+    (["mounts", "newsprnt"], 2, "did you mean “newsprint”?"),
+    (["themes", "nigth"], 2, "did you mean “night”?"),
+])  # fmt: skip
+def test_what_can_not_be_made(here, call, status, said):
+    done = run(here, *call)
+    assert done.returncode == status and said in done.stderr, done.stderr
+    assert [p for room in ("formulas", "mounts", "themes") for p in (here / room).iterdir()] == []
+
+
+def test_the_shelf_of_formulas(here):
+    rows = json.loads(good(here, "formulas", "--json"))
+    assert len(rows) >= 27 and all(r["when"] and r["parts"] and len(r["example"]["text"]) > 60 for r in rows)
+    shown = " ".join(good(here, "formulas").split())
+    for row in rows:
+        for words in (row["when"], " › ".join(row["parts"]), row["example"]["text"]):
+            assert " ".join(words.split()) in shown
+    films = {r["formula"] for r in json.loads(good(here, "formulas", "--media", "video", "--json"))}
+    assert "film-shot" in films and "poster" not in films
+    assert [r["formula"] for r in json.loads(good(here, "formulas", "--find", "two people", "--json"))] == ["dialogue-shot"]
+    assert len(json.loads(good(here, "mounts", "--json"))) >= 8 and len(json.loads(good(here, "themes", "--json"))) >= 8
+
+
+def test_check_reads_mounts_and_themes_too(here):
+    (here / "mounts").mkdir(exist_ok=True)
+    (here / "mounts/bad.formula").write_text("content\nlead [x\n")
+    (here / "themes/bad.toml").write_text("lean = 3\n")
+    done = run(here, "check")
+    assert done.returncode == 1 and "bad.formula:2" in done.stdout and "bad.toml:1" in done.stdout

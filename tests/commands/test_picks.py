@@ -1,0 +1,146 @@
+"""What compose picks, hears and thinks of: --pick, --theme, --detail, --mount, --again, --ideas, --from, --rows."""
+
+import csv
+import json
+import shlex
+
+import pytest
+from openpyxl import Workbook
+
+from tests.commands.program import good, run
+
+
+def record(folder, *words):
+    (made,) = json.loads(good(folder, "compose", *words, "--json"))
+    return made
+
+
+def call_of(said):
+    """The words of the call that was shown last."""
+    return shlex.split(next(line for line in reversed(said.splitlines()) if line.startswith("syntagma ")))[1:]
+
+
+@pytest.mark.parametrize("words", [
+    ["photograph", "--pick"], ["film-shot", "--theme", "sea", "--detail", "rich", "--model", "whimbrel-motion"],
+    ["poster", "subject=old ferry", "--theme", "night,uneasy", "--mount", "two-inks,title-space"],
+    ["[a medium] of [a subject]; [lighting]", "--pick", "--draw", "7"],
+    ["cut-outs", "--pick"], ["photograph", "subject=pick", "light="],
+])  # fmt: skip
+def test_the_call_that_is_shown_pins_down_what_was_picked(tmp_path, words):
+    first = run(tmp_path, "compose", *words)
+    assert first.returncode == 0 and first.stdout.count("\n") == 1
+    call = call_of(first.stderr)
+    assert not {"--pick", "--theme", "--detail", "--draw"} & set(call)
+    assert good(tmp_path, *call) == first.stdout == good(tmp_path, "compose", *words)
+
+
+def test_draws_differ_and_records_tell_theirs(tmp_path):
+    made = [record(tmp_path, "photograph", "--pick", "--draw", str(n)) for n in range(1, 7)]
+    assert len({m["text"] for m in made}) == 6 and [m["draw"] for m in made] == [1, 2, 3, 4, 5, 6]
+    assert "draw" not in record(tmp_path, "photograph", "subject=gull")
+
+
+def test_again_changes_that_slot_only(tmp_path):
+    words = ["photograph", "--pick", "--draw", "4"]
+    first, other, third = (record(tmp_path, *words, *["--again", "light"] * n)["fills"] for n in range(3))
+    assert len({first["light"], other["light"], third["light"]}) == 3
+    assert {k for k in first if first[k] != other.get(k)} == {"light"} == {k for k in first if first[k] != third.get(k)}
+    done = run(tmp_path, "compose", *words, "subject=gull", "--again", "subject")
+    assert done.returncode == 2 and "“subject” is not picked" in done.stderr
+
+
+def test_detail(tmp_path):
+    bare, usual, rich = (record(tmp_path, "photograph", "--detail", d)["fills"] for d in ("bare", "usual", "rich"))
+    assert set(bare) == {"kind", "subject"} and {"action", "setting"} & set(usual)
+    assert "mood" in rich and "mood" not in usual and len(rich) > len(usual)
+    assert "did you mean “rich”?" in run(tmp_path, "compose", "photograph", "--detail", "rhich").stderr
+
+
+def test_themes_lean_and_leave(tmp_path):
+    lights = [record(tmp_path, "photograph", "--theme", "night", "--draw", str(n))["fills"].get("light") for n in range(1, 6)]
+    night = {t["term"] for t in json.loads(good(tmp_path, "terms", "lighting", "--tag", "night", "--json"))}
+    assert set(lights) - {None} <= night | {"hurricane lamp at waist height"}
+    assert "weather" not in record(tmp_path, "photograph", "--theme", "festive", "--detail", "rich")["fills"]
+    assert "did you mean “winter”?" in run(tmp_path, "compose", "photograph", "--theme", "wimter").stderr
+
+
+def test_mounts(tmp_path):
+    made = record(tmp_path, "photograph", "subject=gull", "--mount", "silver-print,wide-screen")
+    assert made["text"].endswith("silvery greys, fine grain, framed very wide, the subject off centre, empty space on one side")
+    assert made["parameters"] == {"ratio": "21:9"} and made["mounts"] == ["silver-print", "wide-screen"]
+    assert "tint" in made["negative"]
+    done = run(tmp_path, "compose", "photograph", "subject=gull", "--mount", "poster")
+    assert done.returncode == 2 and "there is no mount “poster”" in done.stderr
+    (tmp_path / "m.formula").write_text("content\nend  rough paper\n")
+    assert good(tmp_path, "compose", "[a subject]", "subject=gull", "--mount", "./m.formula") == "A gull, rough paper\n"
+    assert "is a mount" in run(tmp_path, "compose", "./m.formula").stderr
+
+
+def test_ideas(tmp_path):
+    words = ["photograph", "--theme", "sea", "--draw", "3"]
+    eight = json.loads(good(tmp_path, "compose", *words, "--ideas", "8", "--json"))
+    assert [i["idea"] for i in eight] == list(range(1, 9)) and len({i["fills"]["subject"] for i in eight}) == 8
+    assert json.loads(good(tmp_path, "compose", *words, "--ideas", "3", "--json")) == eight[:3]
+    gone_on = record(tmp_path, *words, "--idea", "3", "--pick")["fills"]
+    assert eight[2]["fills"].items() <= gone_on.items() and "lens" in gone_on
+    table = good(tmp_path, "compose", *words, "--ideas", "8")
+    assert "8" in table.splitlines()[-1] and eight[7]["fills"]["subject"] in table
+    assert "there is no idea 900" in run(tmp_path, "compose", *words, "--idea", "900").stderr
+    few = run(tmp_path, "compose", *words, "--ideas", "900")
+    assert "900 were asked for, and there are" in few.stderr
+    full = run(tmp_path, "compose", "[a subject]", "subject=gull", "--ideas", "2")
+    assert full.returncode == 2 and "no slot is left open" in full.stderr
+
+
+def test_a_wish(tmp_path):
+    done = run(
+        tmp_path, "compose", "photograph", "lens=pick", "--from", "a tired harbour pilot on a wet quay, crying, in a hat of tin"
+    )
+    assert done.stdout.startswith("A realistic photograph of a tired harbour pilot in an oilskin coat crying, on a wet quay")
+    assert "heard: on a wet quay" in done.stderr and "“hat of tin” fits no slot" not in done.stdout
+    assert good(tmp_path, *call_of(done.stderr)) == done.stdout
+    given = record(tmp_path, "photograph", "subject=gull", "--from", "a harbour pilot on a wet quay")["fills"]
+    assert given["subject"] == "gull" and given["setting"] == "wet quay"  # what is given stands
+
+
+ROWS = [
+    ["Subject", "camera angle", "Light", "status", "wish", "Lens"],
+    ["gull", "low angle", "pick", "new", "", ""],
+    ["", "", "", "", "a harbour pilot on a wet quay", "PICK"],
+    ["", "", "", "waiting", "", ""],
+    ["tea urn", "", "candlelight", "done, paid", "", "85mm lens"],
+]
+
+
+@pytest.mark.parametrize("name", ["rows.csv", "rows.xlsx"])
+def test_rows_as_people_have_them(tmp_path, name):
+    if name.endswith("xlsx"):
+        book = Workbook()
+        for row in ROWS:
+            book.active.append([cell or None for cell in row])
+        book.save(tmp_path / name)
+    else:
+        with (tmp_path / name).open("w", newline="", encoding="utf-8-sig") as file:
+            csv.writer(file).writerows(ROWS)
+    done = run(tmp_path, "compose", "photograph", "--rows", name, "--out", "out.jsonl")
+    assert done.returncode == 1 and "3 of 4 rows made a prompt" in done.stderr and f"{name}:4" in done.stderr
+    first, second, third = (json.loads(line) for line in (tmp_path / "out.jsonl").read_text("utf-8").splitlines())
+    assert (
+        first["fills"]["light"] and "lens" not in first["fills"] and first["row"] == {"camera angle": "low angle", "status": "new"}
+    )
+    assert second["fills"]["subject"] == "harbour pilot" and second["fills"]["lens"].endswith(
+        ("lens", "dioptre", "end", "pinhole", "open")
+    )
+    assert third["row"]["status"] == "done, paid" and "draw" not in third
+    good(tmp_path, "compose", "photograph", "--rows", name, "--pick", "--out", "out.csv")
+    rows = list(csv.DictReader((tmp_path / "out.csv").open(encoding="utf-8")))
+    assert [r["status"] for r in rows] == ["new", "", "waiting", "done, paid"] and all(r["subject"] and r["light"] for r in rows)
+
+
+def test_a_family_takes_the_same_options(tmp_path):
+    words = ["expand", "photograph", "--count", "6", "--theme", "sea", "--detail", "bare", "--mount", "upright", "--json"]
+    made = json.loads(good(tmp_path, *words))
+    assert len(made) == 6 and all(set(m["fills"]) == {"kind", "subject"} for m in made)
+    assert all("framed upright" in m["text"] and m["parameters"]["ratio"] == "9:16" for m in made)
+    sea = {t["term"] for t in json.loads(good(tmp_path, "terms", "subject", "--tag", "sea", "--json"))}
+    assert {m["fills"]["subject"] for m in made} <= sea
