@@ -97,7 +97,7 @@ def test_a_wish(tmp_path):
         tmp_path, "compose", "photograph", "lens=pick", "--from", "a tired harbour pilot on a wet quay, crying, in a hat of tin"
     )
     assert done.stdout.startswith("A realistic photograph of a tired harbour pilot in an oilskin coat crying, on a wet quay")
-    assert "heard: on a wet quay" in done.stderr and "“hat of tin” fits no slot" not in done.stdout
+    assert "heard: on a wet quay" in done.stderr and "“hat of tin” of the wish found no place" in done.stderr
     assert good(tmp_path, *call_of(done.stderr)) == done.stdout
     given = record(tmp_path, "photograph", "subject=gull", "--from", "a harbour pilot on a wet quay")["fills"]
     assert given["subject"] == "gull" and given["setting"] == "wet quay"  # what is given stands

@@ -44,6 +44,9 @@ FORMULA = read_formula(
     ('a tea urn, "Mind the step; it is wet!"', {"subject": "tea urn", "line": "Mind the step; it is wet!"}, ()),
     ("a single tea urn", {"look": "single", "subject": "tea urn"}, ()),  # no camera is spoken of
     ("a single shot of a tea urn", {"shot-size": "single", "subject": "tea urn"}, ()),
+    ("two children waving from the rail of the harbour pilot", {"subject": "two children", "action": "waving from the rail of the harbour pilot"}, ()),
+    ("a picture of the harbour pilot", {"subject": "harbour pilot"}, ()),
+    ("a dog asleep on a coil of rope", {"subject": "dog", "action": "asleep", "setting": "on a coil of rope"}, ()),
     ("something", {}, ()),
     ("", {}, ()),
 ])  # fmt: skip

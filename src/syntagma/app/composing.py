@@ -10,7 +10,7 @@ from syntagma.app.records import Recorder
 from syntagma.app.world import World
 from syntagma.core import checks
 from syntagma.core.fills import BadFills, Fill, Given
-from syntagma.core.findings import ERROR, REMARK, Finding
+from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.fitting import TooLong
 from syntagma.core.near import nearest, perhaps
 from syntagma.core.places import Mistake
@@ -98,6 +98,9 @@ class Composer:
             picked = [slot for slot in picked if fills[self.writer.position[slot]]]
         prompt = self.writer.write(fills)
         findings = self.remarks + self._findings(fills, prompt)
+        for words in heard.rest if heard else ():
+            remedy = f"give it a slot: {', '.join(r.name for r, f in zip(self.writer.rules, fills, strict=True) if f is None)}"
+            findings.append(Finding(WARNING, f"“{words}” of the wish found no place", remedy, "wish"))
         return Composed(self.ask, self.writer, fills, prompt, findings, picked, kept, heard)
 
     def _has_terms(self, slot: str) -> bool:

@@ -115,8 +115,6 @@ def _below(composed, call) -> None:
         look.say()
         for piece in composed.heard.pieces:
             look.say((f"{piece.slot:<10}", look.NAME), f"{piece.text}", (f"  heard: {composed.wish_of(piece)}", look.QUIET))
-        for words in composed.heard.rest:
-            look.say(("no place  ", look.CHANGED), f"“{words}” fits no slot of {composed.writer.formula.name}")
     if composed.picked:
         look.say()
         named = composed.writer.named(composed.fills)

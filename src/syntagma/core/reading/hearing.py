@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.english.groups import head_end
-from syntagma.core.english.words import DETERMINERS, ING_NOUNS, PREPOSITIONS
+from syntagma.core.english.words import AFTER_NOUNS, DETERMINERS, ING_NOUNS, PREPOSITIONS
 from syntagma.core.formula.tree import Formula, Group, Option, SlotRule, Text
 from syntagma.core.picking.picker import FIRST
 from syntagma.core.places import Span
@@ -34,6 +34,7 @@ _NO_DEEDS = frozenset("something nothing anything everything during morning even
 _LEADS = frozenset("a an the in on at by of with to lit shot under into aboard beside among against from over".split())
 _LIGHT = re.compile(r"\b(?:lit by|by the light of|under the light of|in the light of)\s+(?P<what>[^,.;]+)", re.I)
 _LENS = re.compile(r"\b(?:shot (?:on|with)|on|with|through) (?:an? )?(?P<what>\d+\s?mm[^,.;]*)", re.I)
+_DEED = re.compile(rf"\s*(?:and\s+|is\s+|who\s+is\s+|are\s+)?(?P<deed>(?:\w+ing|{'|'.join(sorted(AFTER_NOUNS))})\b.*)")
 _PLACE = re.compile(
     r"\b(?P<place>(?:in|on|at|under|beside|inside|outside|near|by|behind|above|below|across|along|among|between|over|aboard"
     r"|against|beneath)\b\s+\w.*)",
@@ -63,6 +64,7 @@ def hear(wish: str, formula: Formula, vocabulary: Vocabulary, taken: Collection[
     hearing = _Hearing(wish, formula, vocabulary, taken)
     hearing.quotes()
     hearing.terms()
+    hearing.displaced()
     hearing.adjectives()
     hearing.cues()
     hearing.subject()
@@ -117,6 +119,23 @@ class _Hearing:
     def _more_than_one(self, said: str, term: Term) -> bool:
         """Does the wish name several of what the term names once?"""
         return term.number == "one" and english.is_plural(said.split()[-1]) and not english.is_plural(term.term.split()[-1])
+
+    def displaced(self) -> None:
+        """A name that only says where is no subject when something else comes first: "two children at the rail of the
+        Morrow" are children, and the name is given back to the words round it."""
+        main = self._main()
+        opening = _OPENING.match(self.wish).end()
+        piece = min((p for p in self.pieces if main and p.slot == main.name), default=None)
+        if not piece or piece.span.start <= opening:
+            return
+        words = self.wish[opening : piece.span.start].lower().split()
+        leads = [w for w in words[-2:] if w not in DETERMINERS]
+        others = [p for p in self.pieces if p is not piece]
+        before = [t for t in self.tokens if opening <= t.start < piece.span.start and all(not (p.span.start <= t.start < p.span.stop) for p in others)]
+        kind = set(normal(self.formula.name).split())
+        says = [t.word for t in before if t.word not in _IDLE | _LEADS | kind and t.word not in PREPOSITIONS]
+        if says and leads and leads[-1] in PREPOSITIONS:
+            self.pieces.remove(piece)
 
     def adjectives(self) -> None:
         """One word that stands right before the subject describes it, whatever else it might name: "a tired pilot"."""
@@ -211,7 +230,7 @@ class _Hearing:
         """A participle and what follows it, up to a place, into the slot of an action; return where it ends."""
         slot = self._slot_of("action")
         text = self.wish[start:stop]
-        match = re.match(r"\s*(?:and\s+|is\s+|who\s+is\s+|are\s+)?(?P<deed>\w+ing\b.*)", text)
+        match = _DEED.match(text)
         words = match["deed"].lower().split() if slot and match else []
         if not words or words[0] in _NO_DEEDS or (words[0] in ING_NOUNS and not (len(words) > 1 and words[1] in DETERMINERS)):
             return start
