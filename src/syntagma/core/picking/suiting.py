@@ -22,13 +22,14 @@ _ROWS: tuple[tuple[float, dict[str, str]], ...] = (
         },
     ),
     (3.0, {"indoors": "in", "studio": "in", "outdoors": "out", "landscape": "out", "offshore": "out"}),
-    (3.0, {"dawn": "dawn", "day": "day", "noon": "day", "dusk": "dusk", "night": "night"}),
     (2.0, {"summer": "summer", "winter": "winter", "cold": "winter"}),
     (3.0, {"person": "person", "animal": "animal", "vessel": "vessel", "vehicle": "vehicle", "building": "building"}),
     (3.0, {"alone": "alone", "group": "group"}),
     (2.0, {"print": "print", "paint": "paint", "drawing": "drawing", "digital": "digital", "three-d": "three-d"}),
     (1.5, {"dry": "dry", "rough": "wet"}),
 )
+_HOURS = {"dawn": 0, "day": 1, "noon": 1, "dusk": 2, "night": 3}
+_NEXT, _FAR = 2.5, 6.0  # hours that follow one another, and hours that do not
 _AGAINST = 0.75  # tempers that pull two ways
 _OPPOSED = frozenset(
     pair
@@ -70,4 +71,13 @@ def suits(a: Term, b: Term) -> float:
         here, there = {row[t] for t in ours if t in row}, {row[t] for t in theirs if t in row}
         if here and there and here.isdisjoint(there):
             score -= weight
+    score -= _hours_apart(ours, theirs)
     return score - _AGAINST * sum((s, t) in _OPPOSED for s in ours - theirs for t in theirs - ours)
+
+
+def _hours_apart(ours: set[str], theirs: set[str]) -> float:
+    """What stands between two hours: nothing where they share one or either has none, little where one follows the other."""
+    here, there = {_HOURS[t] for t in ours if t in _HOURS}, {_HOURS[t] for t in theirs if t in _HOURS}
+    if not here or not there or here & there:
+        return 0.0
+    return _NEXT if any((a - b) % 4 in (1, 3) for a in here for b in there) else _FAR
