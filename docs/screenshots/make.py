@@ -27,7 +27,23 @@ SHOTS = {
         "terms --starred",
         'compose crossing-poster medium=linocut vessel="night purser" setting="ferry kiosk" light="strings of festoon bulbs"',
     ],
+    "shelf": ["formulas --short"],
     "formulas": ["formulas crossing-poster"],
+    "picking": [
+        'compose photograph subject="harbour pilot" --theme night --draw 8 --model dunlin-still',
+        'compose photograph subject="harbour pilot" --theme night --draw 8 --model dunlin-still --again setting',
+    ],
+    "wishes": [
+        "compose poster --theme night --ideas 4 --draw 3",
+        'compose photograph --from "a tired harbour pilot reading a paper on a wet quay, lit by sodium quay lamps, shot on an 85mm lens" --pick',
+    ],
+    "fill": ["fill poster --model curlew-still"],
+    "making": [
+        'formula new label "a label for [a subject], [a technique], in [palette], with room for a name"',
+        'mount new frost --opening "a cold morning print" --closing "wide, pale margins" --negative "warm tones" --settles palette',
+        'theme new quayside --lean sea:2,night --avoid city:2 --prefer "lighting=sodium quay lamps"',
+        "compose label --theme quayside --mount frost --pick --draw 5",
+    ],
     "models": ["models", "models dunlin-still"],
     "compose": [
         f'compose crossing-poster {FERRY} light="sodium quay lamps" --model curlew-still',
@@ -41,9 +57,23 @@ SHOTS = {
     "check": ["check crossings.jsonl", "check drafts.txt --model dunlin-still"],
     "mistakes": ["check night.formula"],
 }
+TYPED = {"fill": ["lino\t\r", "rain-dark\r", "car f", "\t\r", "eas", "\t\r", "pick\r", "\r", "sea"]}  # a second between
 DRAFTS = """a ferry in the the harbour, , sodium lamps
 a signal lamp on a wet quay
 A signal lamp on a wet quay
+"""
+KEYS = """import sys, threading, time, pathlib, pexpect
+child = pexpect.spawn({program!r}, sys.argv[1:], dimensions=(39, 126))
+def type_keys():
+    for keys in {keys!r}:
+        time.sleep(1)
+        for key in keys:
+            child.send(key)
+            time.sleep(0.05)
+    time.sleep(1)
+    pathlib.Path("shot.done").touch()
+threading.Thread(target=type_keys, daemon=True).start()
+child.interact()
 """
 NIGHT = """+++
 about = "A night crossing"
@@ -62,8 +92,10 @@ def shoot(name: str, folder: Path) -> None:
     script = "clear\n"
     for words in SHOTS[name]:
         shown = f"$ syntagma {words}".rstrip()
-        script += f"printf '%s\\n' {shlex.quote(shown)}\n{shlex.quote(PROGRAM)} {words}\necho\n"
+        call = f"{shlex.quote(sys.executable)} keys.py {words}" if name in TYPED else f"{shlex.quote(PROGRAM)} {words}"
+        script += f"printf '%s\\n' {shlex.quote(shown)}\n{call}\necho\n"
     script += "touch shot.done\nsleep 60\n"
+    (folder / "keys.py").write_text(KEYS.format(program=PROGRAM, keys=TYPED.get(name)))
     (folder / "shot.sh").write_text(script)
     done = folder / "shot.done"
     done.unlink(missing_ok=True)

@@ -40,10 +40,24 @@ def test_a_copy_is_the_same_byte_for_byte(here):
 
 def test_a_mount_from_words(here):
     good(here, "mount", "new", "winter-line", "--opening", "printed for [whom]:", "--closing", "cream and dark green", "--negative",
-         "summer sky, people", "--parameter", "ratio=2:3", "--parameter", "seconds=6")  # fmt: skip
+         "summer sky, people", "--parameter", "ratio=2:3", "--parameter", "seconds=6", "--settles", "palette")  # fmt: skip
     (made,) = json.loads(good(here, "compose", "[a subject]", "subject=ferry", "whom=Moth", "--mount", "winter-line", "--json"))
     assert made["text"] == "Printed for Moth: a ferry, cream and dark green" and made["negative"] == "summer sky, people"
     assert made["parameters"] == {"ratio": "2:3", "seconds": 6}
+    call = [
+        "compose",
+        "[a subject], [a palette], [a lighting]",
+        "subject=ferry",
+        "whom=Moth",
+        "--mount",
+        "winter-line",
+        "--pick",
+        "--json",
+    ]
+    (made,) = json.loads(good(here, *call))
+    assert "lighting" in made["fills"] and "palette" not in made["fills"]
+    (made,) = json.loads(good(here, *call, "palette=ink blue and lamp orange"))
+    assert made["fills"]["palette"] and [f["place"] for f in made["findings"] if f["kind"] == "warning"] == ["palette"]
     assert "winter-line" in good(here, "mounts") and "ratio" in good(here, "mounts", "winter-line")
 
 

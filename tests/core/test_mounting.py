@@ -2,7 +2,7 @@
 
 import pytest
 
-from syntagma.core.formula import mounted, parse_formula, read_formula, write_formula
+from syntagma.core.formula import check_formula, mounted, parse_formula, read_formula, write_formula
 from syntagma.core.writer import Writer
 from tests.core.world import PROSE, TAGS, VOCABULARY
 
@@ -53,6 +53,18 @@ def test_what_both_have():
     assert [p.label for p in formula.phrases] == ["opening", "lead", "end", "print.end", "frame"]
     assert formula.head.parameters == {"ratio": "9:16", "seed": 4}
     assert [(f.kind, f.place, f.message) for f in found] == [("remark", "frame", "ratio is 9:16; the formula alone has 2:3")]
+
+
+def test_what_a_mount_settles():
+    inks = mount('+++\nsettles = ["mood"]\n+++\ncontent\ninks  two inks\n', "inks")
+    formula, _, _ = write(inks, FRAME)
+    assert formula.head.settles == ("mood",)
+    writer = Writer(mounted(CONTENT, inks)[0], PROSE, VOCABULARY)
+    for given, places in (({}, []), ({"mood": "hushed"}, ["mood"])):
+        fills = writer.fills({"subject": "tea urn", **given})
+        assert [f.place for f in writer.findings(fills, writer.write(fills))] == places
+    remarks = check_formula(mount('+++\nsettles = ["moood"]\n+++\ncontent\n'), VOCABULARY.names)[1]
+    assert [(f.place, f.remedy) for f in remarks] == [("settles", "did you mean “mood”?")]
 
 
 def test_findings_on_a_mount():

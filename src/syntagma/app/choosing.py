@@ -58,8 +58,9 @@ class Chooser:
 
     def open(self, fills: Sequence[Fill | None], given: Mapping[str, Given]) -> list[str]:
         """The slots that a pick fills: nothing was given for them, they have a facet, the detail wants them, no theme leaves
-        them open, and their phrase does not wait for what only a person can say."""
+        them open, no mount has settled them, and their phrase does not wait for what only a person can say."""
         wanted = set(slots_at(self.taste.detail, self.writer.formula)) - self._waiting(fills)
+        settled = self.writer.formula.head.settles
         return [
             rule.name
             for rule, fill in zip(self.writer.rules, fills, strict=True)
@@ -68,7 +69,7 @@ class Chooser:
             and rule.name in wanted
             and rule.facet in self.world.vocabulary
             and not rule.number
-            and not (self.leaning.leaves(rule.facet) and not rule.need)
+            and (rule.need or not (rule.facet in settled or self.leaning.leaves(rule.facet)))
         ]
 
     def _waiting(self, fills: Sequence[Fill | None]) -> set[str]:

@@ -68,9 +68,12 @@ def _toml(text: str) -> str:
     return json.dumps(text, ensure_ascii=False)
 
 
-def _head(about: str, when: str, media: str, slots: Sequence[str], parameters: Mapping[str, str] = {}) -> str:
+def _head(
+    about: str, when: str, media: str, slots: Sequence[str], parameters: Mapping[str, str] = {}, settles: Sequence[str] = ()
+) -> str:
     lines = ["+++", f"about = {_toml(about)}", f"when = {_toml(when)}"]
     lines.append(f"media = {_toml(media)}" if media else '# media = "image"')
+    lines += [f"settles = {_said(settles)}"] if settles else []
     lines += ["", "[slots]", *slots] if slots else []
     if parameters:
         lines += ["", "[parameters]", *(f"{key} = {_value(value)}" for key, value in parameters.items())]
@@ -101,7 +104,7 @@ def _end(phrase: Phrase) -> str:
 
 def make_mount(
     world: World, name: str, opening: str = "", closing: str = "", negative: str = "", parameters: Mapping[str, str] = {},
-    like: str = "", about: str = "", when: str = "", media: str = "", own: bool = False,
+    like: str = "", about: str = "", when: str = "", media: str = "", settles: Sequence[str] = (), own: bool = False,
 ) -> tuple[Path, list[Finding]]:  # fmt: skip
     """A mount out of a prompt's opening, closing and negative text, or as a copy. Raises Trouble or Refused."""
     path = place_for(world, "mounts", name, ".formula", own)
@@ -113,7 +116,7 @@ def make_mount(
         lines.append("content")
         lines += [f"closing    {closing.strip()}"] if closing.strip() else []
         lines += [f"-          {negative.strip()}"] if negative.strip() else []
-        text = _head(about, when, media, free, parameters) + "\n".join([*lines, ""])
+        text = _head(about, when, media, free, parameters, settles) + "\n".join([*lines, ""])
     else:
         message = "a mount is made from what stands round the content, or as a copy"
         raise Trouble(message, f'syntagma mount new {name} --opening "…" --closing "…" --negative "…", or --like newsprint', 2)

@@ -61,6 +61,8 @@ def _card(world: World, formula: Formula) -> dict[str, object]:
             card[key] = value
     card["phrases"] = [_phrase(formula, line) for line in formula.lines if isinstance(line, Phrase)]
     card["slots"] = [_slot(world, rule) for rule in formula.slots]
+    if formula.head.settles:
+        card["settles"] = list(formula.head.settles)
     if formula.head.parameters:
         card["parameters"] = dict(formula.head.parameters)
     return card

@@ -91,7 +91,7 @@ def _prompter(filling):
         text = filling.text()
         return session.prompt(
             [
-                ("class:text", f"\n{text}\n" if text else "\n"),
+                ("class:text", f"\n{look.wrapped(text)}\n" if text else "\n"),
                 ("class:quiet", f"{filling.size()}\n" if text else ""),
                 ("class:quiet", f"{number:>2} of {total}  "),
                 ("class:slot", rule.name),

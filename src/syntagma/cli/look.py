@@ -74,6 +74,13 @@ def say(*parts: tuple[str, str] | str, error: bool = True) -> None:
     console(error).print(text)
 
 
+def wrapped(text: str) -> str:
+    """Text in lines that fit the terminal."""
+    from textwrap import fill
+
+    return fill(text, console(error=True).width, break_on_hyphens=False)
+
+
 def _coloured(stream) -> bool:
     return stream.isatty() and "NO_COLOR" not in os.environ and os.environ.get("TERM") != "dumb"
 
@@ -154,6 +161,9 @@ def formula_card(card: dict) -> None:
     if card["slots"]:
         print()
         table(("slot", "takes", "note"), [(s["slot"], s["facet"], s["note"]) for s in card["slots"]], "note")
+    if card.get("settles"):
+        print()
+        say(("settles", QUIET), f"  {', '.join(card['settles'])}: picks leave these blank", error=False)
     if card.get("parameters"):
         print()
         table(("parameter", "value"), list(card["parameters"].items()))

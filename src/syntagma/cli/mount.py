@@ -11,6 +11,9 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument(
         "--parameter", metavar="NAME=VALUE", action="append", default=[], help="a parameter that goes with the look"
     )
+    parser.add_argument(
+        "--settles", metavar="FACET,…", default="", help="facets that these words settle, so that picks leave them blank"
+    )
     parser.add_argument("--media", choices=("image", "video"), default="", help="what it is for (default: both)")
     parser.examples(
         'syntagma mount new winter-line --closing "cream and dark green, lamplight on wet paint" --negative "summer sky"',
@@ -25,6 +28,6 @@ def run(call) -> int:
     world = World.load()
     path, remarks = make_mount(
         world, call.name, call.opening, call.closing, call.negative, making.pairs(call.parameter, "=", "--parameter"),
-        call.like, call.about, call.when, call.media, call.own,
+        call.like, call.about, call.when, call.media, args.listed(call.settles), call.own,
     )  # fmt: skip
     return making.made(world, path, remarks, f"syntagma compose photograph --pick --mount {call.name}")

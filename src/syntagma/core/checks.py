@@ -1,7 +1,7 @@
 """Checks: what there is to say of a prompt before it is paid for."""
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from itertools import combinations
 
 from syntagma.core import english
@@ -41,6 +41,15 @@ def clash_findings(fills: Mapping[str, Fill | None]) -> list[Finding]:
         for (_, a), (slot_b, b) in combinations(terms, 2)
         if (why := why_clash(a, b))
     ]
+
+
+def settled_findings(settles: Sequence[str], rules: Sequence[SlotRule], fills: Sequence[Fill | None]) -> list[Finding]:
+    """Slots that are filled though a mount's own words have settled their facet."""
+    return [
+        Finding(WARNING, f"the mount settles the {rule.facet} already, and “{fill.shown}” may contradict it", f"leave it blank: {rule.name}=", rule.name)
+        for rule, fill in zip(rules, fills, strict=True)
+        if fill and rule.facet in settles
+    ]  # fmt: skip
 
 
 def contradictions(terms: Iterable[Term]) -> list[Finding]:

@@ -147,6 +147,8 @@ class Writer:
     def findings(self, fills: Sequence[Fill | None], prompt: Prompt) -> list[Finding]:
         """What there is to say of a prompt written with these fills, the clashes of its terms apart."""
         found = [f for i in range(len(self.plans)) for f in self._notes(i, fills)]
+        if self.formula.head.settles:
+            found += checks.settled_findings(self.formula.head.settles, self.rules, fills)
         if prompt.dropped or prompt.negative_dropped:
             found += checks.fitting_findings(self.profile, prompt.dropped, prompt.negative_dropped)
         return found + self._unwanted if self._unwanted else found

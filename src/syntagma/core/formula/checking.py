@@ -26,6 +26,10 @@ def check_formula(formula: Formula, facets: Collection[str]) -> tuple[list[Mista
         elif near := nearest(rule.name, facets):
             message = f"the slot “{rule.name}” has no facet of its name: it takes free text"
             remarks.append(Finding(REMARK, message, f"did you mean “{near}”?", rule.name))
+    for facet in formula.head.settles:
+        if facet not in facets:
+            remedy = perhaps(facet, facets, "`syntagma facets` lists them")
+            remarks.append(Finding(REMARK, f"there is no facet “{facet}” to settle", remedy, "settles"))
     used = {rule.name for rule in formula.slots}
     for name in formula.head.slots:
         if name not in used:

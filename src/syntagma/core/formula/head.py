@@ -8,7 +8,7 @@ from syntagma.core.near import perhaps
 from syntagma.core.places import Mistake, Span, mistake_at, toml_mistake
 from syntagma.core.vocabulary import split_list
 
-KEYS = ("about", "when", "media", "slots", "parameters", "example")
+KEYS = ("about", "when", "media", "slots", "parameters", "example", "settles")
 SLOT_KEYS = ("facet", "need", "default", "take", "only", "never", "number", "about")
 
 
@@ -41,7 +41,15 @@ class _HeadReader:
         slots = {name: self._slot(name, rule) for name, rule in self._table(values, "slots").items()}
         media = "" if media in ("both", "") or media not in MEDIA_WORDS else media
         parameters = self._table(values, "parameters")
-        return Head(self.raw, media=media, slots=slots, parameters=parameters, example=example, **texts), self.mistakes
+        settles = self._settles(values.get("settles", []))
+        head = Head(self.raw, media=media, slots=slots, parameters=parameters, example=example, settles=settles, **texts)
+        return head, self.mistakes
+
+    def _settles(self, facets: object) -> tuple[str, ...]:
+        if isinstance(facets, list) and all(isinstance(facet, str) for facet in facets):
+            return tuple(facets)
+        self._wrong("settles", "", "“settles” takes a list of facets", 'write settles = ["palette"]')
+        return ()
 
     def _text(self, values: dict, key: str) -> str:
         value = values.get(key, "")

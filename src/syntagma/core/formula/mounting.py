@@ -8,7 +8,7 @@ def mounted(formula: Formula, mount: Formula) -> tuple[Formula, list[Finding]]:
     """Return `formula` with `mount` round it, and what there is to say of the two.
 
     A slot that both have is one slot: the formula's rule stands, with the mount's default where it has none. A label that
-    both have gets the mount's name before it. A parameter that both have is the mount's.
+    both have gets the mount's name before it. A parameter that both have is the mount's. What either settles is settled.
     """
     place = next(i for i, line in enumerate(mount.lines) if isinstance(line, Phrase) and line.holds_content)
     taken = {phrase.label for phrase in formula.phrases}
@@ -25,6 +25,7 @@ def mounted(formula: Formula, mount: Formula) -> tuple[Formula, list[Finding]]:
         slots=slots,
         parameters=dict(formula.head.parameters) | dict(mount.head.parameters),
         example=dict(mount.head.example) | dict(formula.head.example),
+        settles=(*formula.head.settles, *mount.head.settles),
     )
     whole = formula._replace(
         head=head, lines=(*lines[:place], *formula.lines, *lines[place + 1 :]), mounts=(*formula.mounts, mount.name)

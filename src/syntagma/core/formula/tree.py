@@ -135,7 +135,8 @@ class SlotRule(NamedTuple):
 
 
 class Head(NamedTuple):
-    """The TOML between two lines of +++, as text and as values."""
+    """The TOML between two lines of +++, as text and as values. `settles` are the facets whose slots picks leave blank,
+    since a mount's own words have settled them."""
 
     raw: str = ""
     about: str = ""
@@ -144,6 +145,7 @@ class Head(NamedTuple):
     slots: Mapping[str, SlotRule] = MappingProxyType({})
     parameters: Mapping[str, object] = MappingProxyType({})
     example: Mapping[str, str | tuple[str, ...]] = MappingProxyType({})
+    settles: tuple[str, ...] = ()
 
 
 class Formula(NamedTuple):

@@ -131,7 +131,11 @@ class _Hearing:
         words = self.wish[opening : piece.span.start].lower().split()
         leads = [w for w in words[-2:] if w not in DETERMINERS]
         others = [p for p in self.pieces if p is not piece]
-        before = [t for t in self.tokens if opening <= t.start < piece.span.start and all(not (p.span.start <= t.start < p.span.stop) for p in others)]
+        before = [
+            t
+            for t in self.tokens
+            if opening <= t.start < piece.span.start and all(not (p.span.start <= t.start < p.span.stop) for p in others)
+        ]
         kind = set(normal(self.formula.name).split())
         says = [t.word for t in before if t.word not in _IDLE | _LEADS | kind and t.word not in PREPOSITIONS]
         if says and leads and leads[-1] in PREPOSITIONS:
