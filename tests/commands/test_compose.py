@@ -59,7 +59,7 @@ def test_what_is_too_long_loses_phrases_and_says_so(tmp_path):
     (record,) = json.loads(done.stdout)
     assert record["size"]["text"]["used"] <= 75
     assert "expectant" not in record["text"] and "fine detail" in record["text"]
-    assert "left out to fit 75 tokens of dunlin-still: mood" in done.stderr
+    assert "left out to fit 75 tokens of dunlin-still: weather, mood" in done.stderr
 
 
 def test_what_must_stay_and_is_too_long_is_an_error(tmp_path):

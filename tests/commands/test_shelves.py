@@ -84,11 +84,11 @@ def test_check_without_a_file_reads_everything(tmp_path):
     good(tmp_path, "start", "here")
     assert "no mistakes" in good(tmp_path / "here", "check")
     (tmp_path / "here/formulas/mine.formula").write_text("lead [a medium\nlead [x]\n")
-    (tmp_path / "here/models/mine.toml").write_text('register = "proze"\n')
+    (tmp_path / "here/models/mine.toml").write_text('[text]\nregister = "proze"\n')
     (tmp_path / "here/vocabulary/mood.csv").write_text('term,number\nfine,few\n"open,x\nglad,\n')
     done = run(tmp_path / "here", "check")
     assert done.returncode == 1
-    for said in ("mine.formula:1:6: the bracket is not closed", "mine.formula:2:1: the label “lead” stands twice", "mine.toml:1:1",
+    for said in ("mine.formula:1:6: the bracket is not closed", "mine.formula:2:1: the label “lead” stands twice", "mine.toml:2:1",
                  "did you mean “prose”?", "mood.csv:2:1: “few” is no number", "mood.csv:3:1: the row can't be read"):  # fmt: skip
         assert said in done.stdout, (said, done.stdout)
     assert "glad" in good(tmp_path / "here", "terms", "mood")

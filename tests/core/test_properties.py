@@ -6,12 +6,12 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from syntagma.core import english
-from syntagma.core.fills import cleaned
 from syntagma.core.formula import parse_formula, write_formula
 from syntagma.core.formula.body import hanging_word
-from syntagma.core.models import Limit, Profile
-from syntagma.core.writer import BadFills, Run, TooLong
-from tests.core.world import PROSE, TAGS, writer
+from syntagma.core.fills import BadFills, cleaned
+from syntagma.core.fitting import TooLong
+from syntagma.core.run import Run
+from tests.core.world import PROSE, TAGS, profile, writer
 
 FORMULAS = [
     "lead [a medium] of [a vessel]\ndeed ~[action]\nplace [setting as place]\nlight lit by [a light]{, with [haze] in the air}.\n"
@@ -85,7 +85,10 @@ def test_seams_of_tags(call):
 
 
 @settings(max_examples=150, deadline=None)
-@given(st.data(), st.sampled_from([PROSE, TAGS, Profile("short", register="tags", text_limit=Limit(9, "tokens"))]))
+@given(
+    st.data(),
+    st.sampled_from([PROSE, TAGS, profile("short", text={"register": "tags"}, limits={"text": {"most": 9, "unit": "tokens"}})]),
+)
 def test_a_run_writes_what_a_fresh_writer_writes(data, profile):
     i = data.draw(st.integers(0, len(FORMULAS) - 1))
     made = writer(FORMULAS[i], profile)
@@ -104,7 +107,7 @@ def test_a_run_writes_what_a_fresh_writer_writes(data, profile):
         except (BadFills, TooLong) as error:
             assert str(bad[at]) == str(error)
         else:
-            assert prompts[at] == expected
+            assert prompts[at]._replace(fitted=None) == expected._replace(fitted=None)
 
 
 SCRAPS = st.lists(st.sampled_from(

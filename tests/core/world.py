@@ -1,5 +1,7 @@
 """A small vocabulary and short ways to write, for tests of the core by itself."""
 
+from msgspec import convert
+
 from syntagma.core.formula import read_formula
 from syntagma.core.models import Profile
 from syntagma.core.vocabulary import Term, Vocabulary
@@ -18,7 +20,14 @@ TERMS = {
     "name": [Term("name", "de Wharf", "name")],
 }
 VOCABULARY = Vocabulary(TERMS, TERMS.__getitem__)
-PROSE, TAGS = Profile("prose"), Profile("tags", register="tags")
+
+
+def profile(name: str = "m", **tables) -> Profile:
+    """A profile from its tables as a file would give them."""
+    return convert({"name": name, **tables}, Profile)
+
+
+PROSE, TAGS = profile("prose"), profile("tags", text={"register": "tags"})
 
 
 def writer(text: str, profile: Profile = PROSE) -> Writer:

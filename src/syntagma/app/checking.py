@@ -10,7 +10,7 @@ from syntagma.app.world import World
 from syntagma.core import checks
 from syntagma.core.findings import ERROR, Finding
 from syntagma.core.formula import check_formula, parse_formula
-from syntagma.core.models import Profile, read_profile
+from syntagma.core.models import Profile
 from syntagma.core.places import Mistake, Refused
 from syntagma.core.themes import check_theme
 from syntagma.core.vocabulary import Term, normal
@@ -141,7 +141,7 @@ def check_world(world: World) -> tuple[list[Mistake], list[tuple[str, Finding]]]
     for name, places in world.models().items():
         for _, path in places:
             try:
-                read_profile(read_text(path, "a model profile"), name, world.shown(path))
+                world.read_model(name, path)
             except Refused as refused:
                 mistakes += refused.mistakes
     return mistakes, remarks

@@ -15,8 +15,10 @@ from syntagma.core.designs import DESIGNS, Axis, Clashes, Seen, full, full_size,
 from syntagma.core.fills import Fill, Given, fill_of, fill_of_term
 from syntagma.core.findings import Finding
 from syntagma.core.near import perhaps
+from syntagma.core.prompt import Prompt
+from syntagma.core.run import Run
 from syntagma.core.vocabulary import Term
-from syntagma.core.writer import Prompt, Run, Writer
+from syntagma.core.writer import Writer
 from syntagma.storage.trouble import Trouble
 
 LARGE = 10_000  # a full design above this many asks first

@@ -163,15 +163,15 @@ def _said(said: Mapping[str, object]) -> dict[str, object]:
 def model_card(world: World, name: str) -> dict[str, object]:
     """One model's habits in words. Raises Trouble or Refused."""
     profile = world.model(name)
-    negative = {"field": "own field", "none": "not taken"}[profile.negative]
-    makes = {"": "images and films", "image": "images", "video": "films"}[profile.media]
-    takes = {"prose": "prose", "tags": "tags"}[profile.register]
+    negative = {"none": "not taken"}.get(profile.negative.way, "own field")
+    makes = {"": "images and films", "image": "images", "video": "films"}[profile.makes]
+    takes = profile.register
     habits = {"makes": makes, "text": f"{takes}, {_limit(profile.text_limit)}"}
     if profile.register == "tags":
-        habits["separator"] = f"“{profile.separator or ', '}”"
+        habits["separator"] = f"“{profile.text.separator or ', '}”"
     else:
-        habits["final stop"] = {True: "always", False: "never", None: "as the formula has it"}[profile.final_stop]
-    of_negative = f", {_limit(profile.negative_limit)}" if profile.negative != "none" else ""
+        habits["final stop"] = {True: "always", False: "never", None: "as the formula has it"}[profile.text.final_stop]
+    of_negative = f", {_limit(profile.negative_limit)}" if profile.negative.way != "none" else ""
     habits["negative text"] = negative + of_negative
     if profile.text_limit and profile.text_limit.unit == "tokens":
         habits["tokens"] = f"estimated: one for each {profile.text_limit.letters} letters of a word begun, one for each sign"

@@ -2,11 +2,13 @@
 
 import tomllib
 from collections.abc import Sequence
+from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from syntagma.core.findings import Finding
 from syntagma.core.formula import Formula, check_formula, is_oneline, mounted, read_formula, read_oneline
-from syntagma.core.models import PLAIN, Profile, read_profile
+from syntagma.core.models import PLAIN, Profile
 from syntagma.core.near import perhaps
 from syntagma.core.places import Mistake, Refused, toml_mistake
 from syntagma.core.themes import Theme, read_theme
@@ -17,7 +19,11 @@ from syntagma.storage.files import read_text
 from syntagma.storage.marks import Marks, by_name, read_marks
 from syntagma.storage.trouble import Trouble
 
+if TYPE_CHECKING:
+    from syntagma.core.models.references import Known
+
 SETTING_KEYS = ("model",)
+KNOWN = "known.toml"
 
 
 class World:
@@ -31,6 +37,8 @@ class World:
         self.layers = layers if layers is not None else folders.layers(workspace)
         self.mistakes: list[Mistake] = []
         self._marks: Marks | None = None
+        self._profiles: dict[str, Profile] = {}
+        self._reading: list[str] = []  # the models that are being read, each building on the next
         self._facets = self._room("vocabulary", ".csv")
         self.vocabulary = Vocabulary(self._facets, self._terms)
         self.settings = self._settings()
@@ -159,6 +167,19 @@ class World:
             raise Trouble(f"there is no theme “{name}”", perhaps(name, known, "`syntagma themes` lists them"), 2)
         return read_theme(read_text(path, "a theme"), path.stem, self.shown(path))
 
+    @cached_property
+    def known(self) -> "dict[str, Known]":
+        """Those who can be called by @name: the person's own and the workspace's known.toml, the later over the earlier.
+        Raises Refused."""
+        from syntagma.core.models.references import read_known
+
+        known: dict[str, Known] = {}
+        for layer in self.layers:
+            path = layer.path / KNOWN
+            if path.is_file():
+                known |= read_known(read_text(path, "what is known"), self.shown(path))
+        return known
+
     def model(self, name: str | None) -> Profile:
         """A model by name; without one, the workspace's, else plain prose without a limit. Raises Trouble or Refused."""
         name = name or self.settings.get("model", "")
@@ -167,5 +188,30 @@ class World:
         known = self.models()
         if name not in known:
             raise Trouble(f"there is no model “{name}”", perhaps(name, known, "`syntagma models` lists them"), 2)
-        path = known[name][-1][1]
-        return read_profile(read_text(path, "a model profile"), name, self.shown(path))
+        if name not in self._profiles:
+            self._profiles[name] = self.read_model(name, known[name][-1][1])
+        return self._profiles[name]
+
+    def read_model(self, name: str, path: Path) -> Profile:
+        """Read one profile file, and the profiles that it builds on. Raises Trouble or Refused."""
+        from syntagma.core.models.reading import read_profile  # imported late: a prompt for no model validates none
+
+        def base(other: str) -> Profile:
+            if other not in self.models() or other in self._reading:
+                raise LookupError(other)
+            return self.model(other)
+
+        self._reading.append(name)
+        try:
+            return read_profile(
+                read_text(path, "a model profile"), name, self.shown(path), base, lambda file: _counter(path.parent / file)
+            )
+        finally:
+            self._reading.remove(name)
+
+
+def _counter(path: Path):
+    """What counts the tokens of a tokenizer file. Raises LookupError or ValueError where it can't be used."""
+    from syntagma.app.tokens import counter_of  # imported late: few profiles have a tokenizer
+
+    return counter_of(path)

@@ -7,8 +7,10 @@ from itertools import combinations
 from syntagma.core import english
 from syntagma.core.fills import Fill
 from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.fitting import Fitted
 from syntagma.core.formula.tree import Group, Phrase, SlotRule
 from syntagma.core.models.profile import Profile
+from syntagma.core.models.refusals import refusals
 from syntagma.core.vocabulary import Term, Vocabulary, suggestions, why_clash
 
 _DOUBLED = re.compile(r"\b([^\W\d_]+)\s+\1\b", re.I)
@@ -17,14 +19,20 @@ _PLURAL_THEN_SINGULAR = re.compile(r"^(?:[^\s,.;:!?]+\s+){0,4}?(?:its|itself)\b"
 _PAIRS = (("(", ")"), ("[", "]"), ("{", "}"), ("“", "”"), ("«", "»"))
 
 
-def fitting_findings(profile: Profile, dropped: tuple[str, ...], negative_dropped: tuple[str, ...]) -> list[Finding]:
-    """What was left out to fit: labels of phrases, items of the negative text."""
+def fitting_findings(profile: Profile, fitted: Fitted | None, negative_dropped: tuple[str, ...]) -> list[Finding]:
+    """What was done to fit: labels of phrases left out, shortened or cut, items of the negative text."""
     found = []
-    if dropped:
-        limit = profile.text_limit
-        names = ", ".join(dropped)
-        message = f"left out to fit {limit.most} {limit.unit} of {profile.name}: {names}"
-        found.append(Finding(WARNING, message, "shorten a fill, or mark with ? what may go first", "text"))
+    if fitted:
+        limit = profile.text_limit or profile.limit("whole") or profile.limit("request")
+        room = f"to fit {limit.most} {limit.unit} of {profile.name}"
+        if fitted.dropped:
+            message = f"left out {room}: {', '.join(fitted.dropped)}"
+            found.append(Finding(WARNING, message, "shorten a fill, or mark with ? what may go first", "text"))
+        for label, words in fitted.cut.items():
+            found.append(Finding(WARNING, f"cut {room}: {label} loses “{words}”", "say it in fewer words", label))
+        if fitted.shortened:
+            message = f"said more shortly {room}: {', '.join(fitted.shortened)}"
+            found.append(Finding(REMARK, message, "nothing is lost but words that lead on", "text"))
     if negative_dropped:
         limit = profile.negative_limit
         names = ", ".join(negative_dropped)
@@ -50,6 +58,26 @@ def settled_findings(settles: Sequence[str], rules: Sequence[SlotRule], fills: S
         for rule, fill in zip(rules, fills, strict=True)
         if fill and rule.facet in settles
     ]  # fmt: skip
+
+
+def refused_findings(profile: Profile, text: str) -> list[Finding]:
+    """Words that the model refuses and that have no gentler one."""
+    found = []
+    for refusal in refusals(profile.refused, text):
+        why = f" ({refusal.rule.why})" if refusal.rule.why else ""
+        remedy = f"write “{refusal.rule.instead}”" if refusal.rule.instead else "say it in another way"
+        found.append(Finding(ERROR, f"{profile.name} refuses “{refusal.words}”{why}", remedy, "text"))
+    return found
+
+
+def reach_findings(profile: Profile, labels: Sequence[str]) -> list[Finding]:
+    """What must stay and stands where the model hardly listens."""
+    if not labels:
+        return []
+    message = f"behind the first {profile.limits.reach} words, to which {profile.name} listens: {', '.join(labels)}"
+    return [
+        Finding(WARNING, message, 'shorten what stands before, or let it move: forward = ["…"] in the head of the formula', "reach")
+    ]
 
 
 def contradictions(terms: Iterable[Term]) -> list[Finding]:
@@ -132,10 +160,10 @@ def limit_findings(profile: Profile, text: str, negative: str = "") -> list[Find
     """Finished text against a model's limits."""
     found = []
     for limit, what, name in ((profile.text_limit, text, "text"), (profile.negative_limit, negative, "negative")):
-        if limit and what and (used := limit.used([what])) > limit.most:
+        if limit and what and (used := limit.used([what])) > limit.room:
             message = f"the {name} takes {used} {limit.unit}, {used - limit.most} over the {limit.most} of {profile.name}"
             found.append(Finding(ERROR, message, "shorten it, or compose it from a formula, which drops what may go", name))
-    if negative and profile.negative == "none":
+    if negative and profile.negative.way == "none":
         found.append(Finding(WARNING, f"{profile.name} takes no negative prompt", "leave it out", "negative"))
     return found
 

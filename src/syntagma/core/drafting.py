@@ -61,11 +61,13 @@ class Noun(NamedTuple):
 
 
 class DraftPhrase(NamedTuple):
-    """A phrase that survived: glue, marks and nouns in order. `closed`: its last slot was filled (or it has none)."""
+    """A phrase that survived: glue, marks and nouns in order. `closed`: its last slot was filled (or it has none); `whole`:
+    it is written as one, glue and all, in every register."""
 
     plan: PhrasePlan
     parts: tuple[Glue | Mark | Noun, ...]
     closed: bool
+    whole: bool = False
 
 
 def plan_phrase(phrase: Phrase) -> PhrasePlan:
@@ -195,7 +197,7 @@ class _Layout:
             marks = [i for i, w in enumerate(self.waiting) if isinstance(w, Mark)]
             self.waiting = self.waiting[: marks[-1] + 1] if marks else []  # what leads to a pair that stays, stays
             if self.parts and isinstance(self.parts[-1], Glue):  # a branch that led here
-                self.parts[-1] = Glue(_without_hanging(self.parts[-1].text))
+                self.parts[-1] = Glue(without_hanging(self.parts[-1].text))
             self.kept = self.cut = False
             self.lost = True
 
@@ -224,7 +226,7 @@ class _Layout:
         if not self.kept:
             self.waiting = [w for w in self.waiting if isinstance(w, Mark)]
         elif self.cut:
-            self.waiting = [Glue(_without_hanging(w.text)) if isinstance(w, Glue) else w for w in self.waiting]
+            self.waiting = [Glue(without_hanging(w.text)) if isinstance(w, Glue) else w for w in self.waiting]
         self.parts += self.waiting
 
 
@@ -237,7 +239,8 @@ def _without_lead(parts: list, lost: bool) -> list:
     return [Glue(text), *parts[1:]] if text else parts[1:]
 
 
-def _without_hanging(text: str) -> str:
+def without_hanging(text: str) -> str:
+    """Text without the words at its end that lead on: "a lamp on the" is "a lamp"."""
     while True:
         text = text.rstrip().rstrip(",;:–—").rstrip()
         word = hanging_word(text)

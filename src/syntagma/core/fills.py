@@ -2,14 +2,19 @@
 
 import re
 import unicodedata
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from functools import lru_cache
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from syntagma.core import english
 from syntagma.core.findings import ERROR, Finding
 from syntagma.core.formula.tree import SlotRule
+from syntagma.core.near import perhaps
 from syntagma.core.vocabulary import Term, Vocabulary
+
+if TYPE_CHECKING:
+    from syntagma.core.models.profile import Profile
+    from syntagma.core.models.references import Known
 
 Given = str | Sequence[str]
 
@@ -88,10 +93,27 @@ def fill_of(rule: SlotRule, given: Given, vocabulary: Vocabulary) -> Fill | None
         text = cleaned(part)
         if text:
             term = facet.get(text) if facet else None
-            items.append(item_of_term(term) if term else _free(text))
+            items.append(item_of_term(term) if term else free_item(text))
     if not items:
         return None
     return Fill(given if isinstance(given, str) else tuple(given), tuple(items))
+
+
+def known_fill(rule: SlotRule, given: str, known: "Mapping[str, Known]", profile: "Profile") -> Fill:
+    """The fill that calls someone known by @name: in the model's own writing where a reference stands in place of words, else in
+    words. Raises BadFills where nobody is known by it."""
+    from syntagma.core.models.references import reference_for, written_reference
+
+    name = given[1:]
+    if name not in known:
+        remedy = perhaps(name, known, f"known are {', '.join(known)}")
+        raise BadFills([Finding(ERROR, f"nobody is known as “{name}”", remedy, rule.name)])
+    someone = known[name]
+    reference = reference_for(someone, profile)
+    if reference and profile.reference[reference.role].at == "place":
+        handle = written_reference(reference, profile)
+        return Fill(given, (Item(handle, handle, "name"),))
+    return Fill(given, (free_item(someone.words),))
 
 
 def _count(rule: SlotRule, given: Given) -> Fill | None:
@@ -113,7 +135,8 @@ def cleaned(text: str) -> str:
 
 
 @lru_cache(maxsize=4096)
-def _free(text: str) -> Item:
+def free_item(text: str) -> Item:
+    """The item that free text makes: number and place by its own words."""
     determiner, rest = english.split_determiner(text)
     tag = rest if determiner.lower() in ("a", "an", "the") else text
     place = text if english.starts_with_preposition(text) else ""

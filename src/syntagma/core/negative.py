@@ -15,7 +15,7 @@ class NegativeWriter:
     """Collects the negative text of a formula, for a model that takes such text."""
 
     def __init__(self, phrases: Sequence[Phrase], profile: Profile):
-        self.wanted = profile.negative != "none"
+        self.wanted = profile.negative.way != "none"
         self.plans = [plan_phrase(part) for phrase in phrases for part in _at_commas(phrase)]
 
     def has(self, slot: str) -> bool:

@@ -1,71 +1,91 @@
 """The one path from fills to a prompt: a formula and a model compiled once, phrases cached by their fills.
 
-compose, expand and every other command write through it. A Run writes a family: between two of its prompts only the
-phrases whose slots changed are made again, and only their seams.
+compose, expand and every other command write through it. run.py writes families: what follows from one prompt to the next.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
+from functools import cached_property
 from operator import itemgetter
-from typing import NamedTuple
 
 from syntagma.core import checks
-from syntagma.core.drafting import lay_out, plan_phrase
-from syntagma.core.fills import BadFills, Fill, Given, fill_of
+from syntagma.core.arranging import FREE_ORDER, arranged
+from syntagma.core.drafting import DraftPhrase, lay_out, plan_phrase
+from syntagma.core.dressing import Dress
+from syntagma.core.fills import BadFills, Fill, Given, fill_of, known_fill
 from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
-from syntagma.core.fitting import TooLong, fit_items, fit_lines
+from syntagma.core.fitting import Forms
+from syntagma.core.forms import forms_of
 from syntagma.core.formula.tree import Formula, SlotRule
+from syntagma.core.models.measure import words
 from syntagma.core.models.profile import Profile
 from syntagma.core.near import perhaps
 from syntagma.core.negative import NegativeWriter
-from syntagma.core.realising import REGISTERS, Piece
+from syntagma.core.prompt import CACHE, PLAINLY, Manner, Prompt
+from syntagma.core.realising import REGISTERS, Hand, Piece, Timed
+from syntagma.core.run import Run
+from syntagma.core.sounding import pace_findings, resounded, sound_of, spoken_words
 from syntagma.core.vocabulary import Vocabulary
-
-_NO_LIMIT = 1 << 62
-_UNKNOWN = object()
-_CACHE = 4096  # phrases kept for each line of a formula
-
-
-class Prompt(NamedTuple):
-    """A draft written for one model. `dropped` are the labels of phrases left out to fit, `negative_dropped` the items."""
-
-    text: str
-    negative: str
-    used: int
-    negative_used: int
-    dropped: tuple[str, ...]
-    negative_dropped: tuple[str, ...]
 
 
 class Writer:
     """Writes prompts of one formula for one model."""
 
-    def __init__(self, formula: Formula, profile: Profile, vocabulary: Vocabulary):
-        self.formula, self.profile, self.vocabulary = formula, profile, vocabulary
+    def __init__(self, formula: Formula, profile: Profile, vocabulary: Vocabulary, manner: Manner = PLAINLY, forward: bool = False):
+        self.formula, self.profile, self.vocabulary, self.manner = formula, profile, vocabulary, manner
         self.rules: tuple[SlotRule, ...] = formula.slots
         self.position = {rule.name: i for i, rule in enumerate(self.rules)}
-        self.plans = [plan_phrase(p) for p in formula.phrases]
+        self._phrases, silent = arranged(formula, profile, forward)
+        self.plans = [plan_phrase(p) for p in self._phrases]
         self.shown = {name for plan in self.plans for name in plan.slots}  # the slots of the text, not of the negative text
-        self.register = REGISTERS[profile.register](profile.final_stop, profile.separator)
+        rules = {rule.name: rule for rule in self.rules}
+        self._sounds = [sound_of(p, rules) for p in self._phrases]
+        stresses = {**formula.head.stress, **manner.stress}
+        self.hand = Hand(profile, stresses)
+        self.register = REGISTERS[profile.register](profile, self.hand)
+        self.dress = Dress(formula, profile, manner.parameters, manner.references, manner.known, manner.controlled)
+        if isinstance(self.register, Timed):
+            self.register.seconds = self._number("seconds")
         self.negative = NegativeWriter(formula.negatives, profile)
         self._positions = [tuple(self.position[name] for name in plan.slots) for plan in self.plans]
         self._keys = [itemgetter(*p) if p else None for p in self._positions]
         self._cache: list[dict] = [{} for _ in self.plans]
-        self._phrases = formula.phrases
+        self._forms: list[dict] = [{} for _ in self.plans]
         self._followed = [p if p and p.joined else None for p in (*self._phrases[1:], None)][: len(self.plans)]
         notes = [own + (self._positions[i + 1] if self._followed[i] else ()) for i, own in enumerate(self._positions)]
         self._note_keys = [itemgetter(*p) if p else None for p in notes]
         self._note_cache: list[dict] = [{} for _ in self.plans]
-        self._unwanted: list[Finding] = []
+        self._said = self._always(silent, stresses)
+
+    def _always(self, silent: Sequence, stresses: Mapping[str, float]) -> list[Finding]:
+        """What there is to say of every prompt of this formula on this model."""
+        formula, profile, found = self.formula, self.profile, list(self.hand.findings)
         if formula.negatives and not self.negative.wanted:
             message = f"{profile.name} takes no negative prompt: the formula's negative text is left out"
-            self._unwanted = [Finding(REMARK, message, "say what you want to see in its place", "negative")]
-        if formula.head.media and profile.media and formula.head.media != profile.media:
-            message = f"the formula is for {formula.head.media}, and {profile.name} makes {profile.media}"
-            self._unwanted.append(Finding(WARNING, message, "choose another model, or another formula", "media"))
+            found.append(Finding(REMARK, message, "say what you want to see in its place", "negative"))
+        if formula.head.media and profile.makes and formula.head.media != profile.makes:
+            message = f"the formula is for {formula.head.media}, and {profile.name} makes {profile.makes}"
+            found.append(Finding(WARNING, message, "choose another model, or another formula", "media"))
+        if silent:
+            message = f"{profile.name} makes no sound: left out {', '.join(p.label for p in silent)}"
+            found.append(Finding(WARNING, message, "choose a model with sound, or add it afterwards", "sound"))
+        known = {*self.position, *(p.label for p in formula.phrases)}
+        for name in stresses:
+            if name not in known:
+                remedy = perhaps(name, known, f"the slots are {', '.join(self.position)}")
+                found.append(Finding(WARNING, f"there is no slot and no phrase “{name}” to stress", remedy, name))
+        return found
+
+    def _number(self, name: str) -> float | None:
+        """A parameter's value where it is a number, as the model will have it."""
+        value = self.dress.put_on({}, ()).values.get(name, self.manner.parameters.get(name, self.formula.head.parameters.get(name)))
+        try:
+            return float(value)
+        except (TypeError, ValueError):
+            return None
 
     def fills(self, given: Mapping[str, Given]) -> list[Fill | None]:
         """Resolve what was given, slot by slot in the formula's order; blank text leaves a slot blank, whatever its
-        default. Raises BadFills with everything that is wrong."""
+        default; @name calls someone known. Raises BadFills with everything that is wrong."""
         wrong = [
             Finding(ERROR, f"the formula has no slot “{name}”", perhaps(name, self.position, self._slots_said()), name)
             for name in given
@@ -77,7 +97,10 @@ class Writer:
             if value is None:
                 value = rule.default if len(rule.default) != 1 else rule.default[0]
             try:
-                fills.append(fill_of(rule, value, self.vocabulary) if value else None)
+                if self.manner.known and isinstance(value, str) and value.startswith("@"):
+                    fills.append(known_fill(rule, value, self.manner.known, self.profile))
+                else:
+                    fills.append(fill_of(rule, value, self.vocabulary) if value else None)
             except BadFills as bad:
                 wrong += bad.findings
                 fills.append(None)
@@ -88,13 +111,44 @@ class Writer:
     def _slots_said(self) -> str:
         return f"its slots are {', '.join(self.position)}" if self.position else "it has no slots"
 
+    def for_reach(self, fills: Sequence[Fill | None]) -> "Writer":
+        """The writer that brings what must stay to the front, where with these fills it would fall behind the model's reach
+        and the formula allows it; else this one."""
+        if not self.profile.limits.reach or self._forward is self or not self.beyond_reach(fills):
+            return self
+        return self._forward
+
+    @cached_property
+    def _forward(self) -> "Writer":
+        allowed = self.profile.register in FREE_ORDER or self.formula.head.forward
+        if not allowed or not self.profile.limits.reach:
+            return self
+        other = Writer(self.formula, self.profile, self.vocabulary, self.manner, forward=True)
+        other.__dict__["_forward"] = other
+        return other
+
+    def beyond_reach(self, fills: Sequence[Fill | None]) -> list[str]:
+        """The labels of what must stay (!) and begins behind the words that the model really listens to."""
+        reach = self.profile.limits.reach
+        if not reach or not self.register.plain_seams:
+            return []
+        lines = [self.line(i, fills) for i in range(len(self.plans))]
+        at, found = words(self.dress.put_on(self.named(fills), ()).before), []
+        for plan, line in zip(self.plans, lines, strict=True):
+            if line is None:
+                continue
+            if plan.mark == "!" and at >= reach:
+                found.append(plan.label)
+            at += words(line.text)
+        return found
+
     def write(self, fills: Sequence[Fill | None]) -> Prompt:
         """Write one prompt. Raises BadFills where something needed is blank, TooLong where what must stay is too long."""
-        return Run(self, fills, ()).write(())
+        return Run(self.for_reach(fills), fills, ()).write(())
 
     def pieces(self, fills: Sequence[Fill | None]) -> list[Piece]:
         """The text that `write` gives, in pieces that know their phrase, slot and term."""
-        return Run(self, fills, ()).pieces()
+        return Run(self.for_reach(fills), fills, ()).pieces()
 
     def sketch(self, fills: Sequence[Fill | None]) -> str:
         """The text as far as it is filled, whatever is still needed and however long it is."""
@@ -107,13 +161,32 @@ class Writer:
         key = key_of(fills) if key_of else None
         if key in cache:
             return cache[key]
-        plan = self.plans[i]
-        named = {self.rules[p].name: fills[p] for p in self._positions[i]}
-        laid = lay_out(plan, named)
-        if len(cache) >= _CACHE:
+        laid = lay_out(self.plans[i], self._own(i, fills))
+        if len(cache) >= CACHE:
             cache.clear()
-        line = cache[key] = self.register.line(laid) if laid else None
+        line = cache[key] = self.register.line(self._finished(i, laid)) if laid else None
         return line
+
+    def _own(self, i: int, fills: Sequence[Fill | None]) -> dict[str, Fill | None]:
+        """The fills of phrase `i` by slot, without those that the model takes as a setting instead."""
+        named = {self.rules[p].name: fills[p] for p in self._positions[i]}
+        menus = self.dress.menus
+        return {slot: None if slot in menus and self.dress.hidden(slot, f) else f for slot, f in named.items()} if menus else named
+
+    def _finished(self, i: int, laid: DraftPhrase) -> DraftPhrase:
+        sound = self.profile.sound
+        return resounded(laid, self._sounds[i], sound) if sound and self._sounds[i] else laid
+
+    def forms(self, i: int, fills: Sequence[Fill | None]) -> Forms | None:
+        """The forms of phrase `i` with these fills, from the fullest to the shortest."""
+        key_of, cache = self._keys[i], self._forms[i]
+        key = key_of(fills) if key_of else None
+        if key not in cache:
+            if len(cache) >= CACHE:
+                cache.clear()
+            bare = self.register.sums_hold and not self._sounds[i] and not self._followed[i]
+            cache[key] = forms_of(self.register, self.plans[i], self._own(i, fills), lambda laid: self._finished(i, laid), bare)
+        return cache[key]
 
     def positions_of(self, i: int) -> tuple[int, ...]:
         """The positions of the slots of phrase `i`."""
@@ -131,10 +204,13 @@ class Writer:
             if rule.need and fill is None
         ]
         told = {f.place for f in wrong}
-        for plan, line in zip(self.plans, lines, strict=True):
-            if plan.mark == "!" and line is None and plan.slots and told.isdisjoint(plan.slots):
-                remedy = f"give {' or '.join(f'{name}=…' for name in plan.slots)}, or take the ! off its label"
-                wrong.append(Finding(ERROR, f"the phrase “{plan.label}” must stay (!), and it is blank", remedy, plan.label))
+        for i, (plan, line) in enumerate(zip(self.plans, lines, strict=True)):
+            if plan.mark != "!" or line is not None or not plan.slots or not told.isdisjoint(plan.slots):
+                continue
+            if any(fills[p] is not None for p in self._positions[i]) and self.dress.menus:
+                continue  # a setting of the model's says it
+            remedy = f"give {' or '.join(f'{name}=…' for name in plan.slots)}, or take the ! off its label"
+            wrong.append(Finding(ERROR, f"the phrase “{plan.label}” must stay (!), and it is blank", remedy, plan.label))
         if not wrong and all(line is None for line in lines):
             wrong.append(Finding(ERROR, "nothing is filled, so there is no prompt", self._slots_said()))
         if wrong:
@@ -149,9 +225,24 @@ class Writer:
         found = [f for i in range(len(self.plans)) for f in self._notes(i, fills)]
         if self.formula.head.settles:
             found += checks.settled_findings(self.formula.head.settles, self.rules, fills)
-        if prompt.dropped or prompt.negative_dropped:
-            found += checks.fitting_findings(self.profile, prompt.dropped, prompt.negative_dropped)
-        return found + self._unwanted if self._unwanted else found
+        if prompt.fitted or prompt.negative_dropped:
+            found += checks.fitting_findings(self.profile, prompt.fitted, prompt.negative_dropped)
+        found += prompt.wear.findings
+        if self.profile.refused:
+            found += checks.refused_findings(self.profile, prompt.words)
+        if self.profile.sound and (seconds := self._seconds(prompt)) and self._speaks:
+            found += pace_findings(spoken_words(prompt.words), seconds, self.profile.sound.pace)
+        if self.profile.limits.reach and not prompt.fitted:
+            found += checks.reach_findings(self.profile, self.for_reach(fills).beyond_reach(fills))
+        return found + self._said if self._said else found
+
+    @cached_property
+    def _speaks(self) -> bool:
+        return "speech" in self._sounds
+
+    def _seconds(self, prompt: Prompt) -> float | None:
+        value = prompt.wear.values.get("seconds", self.formula.head.parameters.get("seconds"))
+        return float(value) if isinstance(value, int | float) and not isinstance(value, bool) else None
 
     def clashes(self, fills: Sequence[Fill | None]) -> list[Finding]:
         """The terms among these fills that contradict each other; what is kept out of the picture contradicts nothing."""
@@ -163,144 +254,8 @@ class Writer:
         key_of, cache = self._note_keys[i], self._note_cache[i]
         key = key_of(fills) if key_of else None
         if key not in cache:
-            if len(cache) >= _CACHE:
+            if len(cache) >= CACHE:
                 cache.clear()
             line = self.line(i, fills)
             cache[key] = checks.phrase_findings(self._phrases[i], self._followed[i], self.named(fills), line.text if line else "")
         return cache[key]
-
-
-class Run:
-    """One family: some slots fixed by `fills`, those at `positions` different from prompt to prompt.
-
-    Where only the last of them changes, and in one phrase only, the text round that phrase (the frame) is kept, and so
-    is what each fill makes of the phrase between these neighbours: such a prompt costs a look-up and a concatenation.
-    """
-
-    def __init__(self, writer: Writer, fills: Sequence[Fill | None], positions: Sequence[int]):
-        self.writer = writer
-        self.values = list(fills)
-        self.positions = tuple(positions)
-        self.lines = [writer.line(i, self.values) for i in range(len(writer.plans))]
-        self.written = None  # made by the first prompt: the first fills of a family may be blank
-        self._touched = [(writer.phrases_of(p), writer.negative.has(writer.rules[p].name)) for p in self.positions]
-        self._last: tuple = tuple(self.values[p] for p in self.positions)
-        self._limit = writer.profile.text_limit
-        self._most = self._limit.most if self._limit else _NO_LIMIT
-        self._count = self._limit.count if self._limit else len
-        phrases, in_negative = self._touched[-1] if self._touched else ((), True)
-        self._inner = phrases[0] if len(phrases) == 1 and not in_negative else -1
-        inner_slots = writer.positions_of(self._inner) if self._inner >= 0 else ()
-        self._beside = [p for p in inner_slots if p != self.positions[-1]]  # what else the changing phrase depends on
-        self._outer: tuple | None = None  # the fills of all but the last position that the frame is for
-        self._head = self._tail = ""
-        self._round = 0  # how much of the limit head and tail use
-        self._middles: dict = {}
-        self._frames: dict = {}
-        self._negative()
-
-    def _negative(self) -> None:
-        items = self.writer.negative.items(self.writer.named(self.values))
-        limit = self.writer.profile.negative_limit
-        self.negative_dropped: tuple[str, ...] = ()
-        self.negative_used = 0
-        if limit and items:
-            items, self.negative_dropped, self.negative_used = fit_items(items, ", ", limit)
-        self.negative = ", ".join(items)
-
-    def write(self, combination: Sequence[Fill | None]) -> Prompt:
-        """Write the prompt with these fills in the slots at `positions`. Raises as Writer.write does."""
-        prompts, bad = self.write_all([combination])
-        if bad:
-            raise bad[0]
-        return prompts[0]
-
-    def write_all(self, combinations: Iterable[Sequence[Fill | None]]) -> tuple[list[Prompt | None], dict[int, Exception]]:
-        """Write a prompt for each combination, in order. Return them, None where there is none, and for those (by their
-        place) the BadFills or TooLong that says why."""
-        prompts: list[Prompt | None] = []
-        bad: dict[int, Exception] = {}
-        add, new = prompts.append, tuple.__new__  # a third of the time of calling Prompt
-        outer, most, middles = None, self._most, {}
-        head = tail = negative = ""
-        around = negative_used = 0
-        negative_dropped: tuple[str, ...] = ()
-        for combination in combinations:
-            if outer is not None and combination[:-1] == outer and (middle := middles.get(combination[-1])):
-                text, size = middle
-                if around + size <= most:
-                    add(new(Prompt, (head + text + tail, negative, around + size, negative_used, (), negative_dropped)))
-                    continue
-            try:
-                add(self._write(combination))
-            except (BadFills, TooLong) as error:
-                bad[len(prompts)] = error
-                add(None)
-                self.written = self._outer = None
-                self._last = (_UNKNOWN,) * len(self.positions)  # whatever was left half done is done again
-            outer = self._outer
-            if outer is not None:
-                head, tail, around, middles = self._head, self._tail, self._round, self._middles
-                negative, negative_used, negative_dropped = self.negative, self.negative_used, self.negative_dropped
-        return prompts, bad
-
-    def _write(self, combination: Sequence[Fill | None]) -> Prompt:
-        self._change(combination)
-        parts = self.written.parts
-        used = sum(map(self._count, parts))
-        if used > self._most:
-            fitted, lost, used = fit_lines(self.writer.register, self.lines, self.writer.plans, self._limit)
-            dropped = tuple(self.writer.plans[i].label for i in lost)
-            return Prompt("".join(fitted.parts), self.negative, used, self.negative_used, dropped, self.negative_dropped)
-        if self._inner >= 0:
-            self._frame(combination, parts)
-        return Prompt("".join(parts), self.negative, used, self.negative_used, (), self.negative_dropped)
-
-    def _change(self, combination: Sequence[Fill | None]) -> None:
-        """Bring lines and seams to this combination."""
-        negative_changed = False
-        for k, (fill, last) in enumerate(zip(combination, self._last, strict=True)):
-            if fill is last:
-                continue
-            self.values[self.positions[k]] = fill
-            if fill is None:
-                self.written = None  # is it needed? asked when all is written again
-            phrases, in_negative = self._touched[k]
-            negative_changed = negative_changed or in_negative
-            for i in phrases:
-                line = self.lines[i] = self.writer.line(i, self.values)
-                if self.written is not None and not self.written.change(i, line):
-                    self.written = None
-        self._last = combination
-        if negative_changed:
-            self._negative()
-        if self.written is None:
-            self.writer.need(self.values, self.lines)
-            self.written = self.writer.register.write(self.lines, self.writer.plans)
-
-    def _frame(self, combination: Sequence[Fill | None], parts: Sequence[str]) -> None:
-        """Keep what the changing phrase and its follower are here, and the text round them."""
-        span = self.written.reach(self._inner)
-        if span is None:
-            self._outer = None
-            return
-        start, stop, neighbours = span
-        if combination[:-1] != self._outer:
-            self._outer = combination[:-1]
-            self._head, self._tail = "".join(parts[:start]), "".join(parts[stop:])
-            self._round = sum(map(self._count, parts[:start])) + sum(map(self._count, parts[stop:]))
-            if len(self._frames) >= _CACHE:
-                self._frames.clear()
-            beside = tuple(self.values[p] for p in self._beside)
-            self._middles = self._frames.setdefault((neighbours, beside), {})
-        if len(self._middles) < _CACHE:
-            middle = parts[start:stop]
-            self._middles[combination[-1]] = "".join(middle), sum(map(self._count, middle))
-
-    def pieces(self) -> list[Piece]:
-        """The last prompt's text in pieces."""
-        prompt = self.write(self._last)
-        if not prompt.dropped:
-            return self.written.pieces()
-        lines = [None if p.label in prompt.dropped else line for p, line in zip(self.writer.plans, self.lines, strict=True)]
-        return self.writer.register.write(lines, self.writer.plans).pieces()

@@ -8,7 +8,7 @@ from syntagma.core.near import perhaps
 from syntagma.core.places import Mistake, Span, mistake_at, toml_mistake
 from syntagma.core.vocabulary import split_list
 
-KEYS = ("about", "when", "media", "slots", "parameters", "example", "settles")
+KEYS = ("about", "when", "media", "slots", "parameters", "example", "settles", "forward", "stress")
 SLOT_KEYS = ("facet", "need", "default", "take", "only", "never", "number", "about")
 
 
@@ -41,15 +41,23 @@ class _HeadReader:
         slots = {name: self._slot(name, rule) for name, rule in self._table(values, "slots").items()}
         media = "" if media in ("both", "") or media not in MEDIA_WORDS else media
         parameters = self._table(values, "parameters")
-        settles = self._settles(values.get("settles", []))
-        head = Head(self.raw, media=media, slots=slots, parameters=parameters, example=example, settles=settles, **texts)
+        lists = {key: self._names(values, key, like) for key, like in (("settles", "palette"), ("forward", "closing"))}
+        stress = self._stress(self._table(values, "stress"))
+        head = Head(self.raw, media=media, slots=slots, parameters=parameters, example=example, stress=stress, **lists, **texts)
         return head, self.mistakes
 
-    def _settles(self, facets: object) -> tuple[str, ...]:
-        if isinstance(facets, list) and all(isinstance(facet, str) for facet in facets):
-            return tuple(facets)
-        self._wrong("settles", "", "“settles” takes a list of facets", 'write settles = ["palette"]')
+    def _names(self, values: dict, key: str, like: str) -> tuple[str, ...]:
+        names = values.get(key, [])
+        if isinstance(names, list) and all(isinstance(name, str) for name in names):
+            return tuple(names)
+        self._wrong(key, "", f"“{key}” takes a list of names", f'write {key} = ["{like}"]')
         return ()
+
+    def _stress(self, weights: dict) -> dict[str, float]:
+        for name, weight in weights.items():
+            if isinstance(weight, bool) or not isinstance(weight, int | float) or weight <= 0:
+                self._wrong(name, "stress", f"“{weight}” is no weight", f"write a number above 0: {name} = 1.3")
+        return {n: float(w) for n, w in weights.items() if isinstance(w, int | float) and not isinstance(w, bool) and w > 0}
 
     def _text(self, values: dict, key: str) -> str:
         value = values.get(key, "")

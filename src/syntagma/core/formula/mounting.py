@@ -26,6 +26,8 @@ def mounted(formula: Formula, mount: Formula) -> tuple[Formula, list[Finding]]:
         parameters=dict(formula.head.parameters) | dict(mount.head.parameters),
         example=dict(mount.head.example) | dict(formula.head.example),
         settles=(*formula.head.settles, *mount.head.settles),
+        forward=(*formula.head.forward, *mount.head.forward),
+        stress={**mount.head.stress, **formula.head.stress},
     )
     whole = formula._replace(
         head=head, lines=(*lines[:place], *formula.lines, *lines[place + 1 :]), mounts=(*formula.mounts, mount.name)

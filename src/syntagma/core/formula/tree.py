@@ -136,7 +136,8 @@ class SlotRule(NamedTuple):
 
 class Head(NamedTuple):
     """The TOML between two lines of +++, as text and as values. `settles` are the facets whose slots picks leave blank,
-    since a mount's own words have settled them."""
+    since a mount's own words have settled them; `forward` the labels of phrases that read as well further to the front;
+    `stress` weights by slot or label."""
 
     raw: str = ""
     about: str = ""
@@ -146,6 +147,8 @@ class Head(NamedTuple):
     parameters: Mapping[str, object] = MappingProxyType({})
     example: Mapping[str, str | tuple[str, ...]] = MappingProxyType({})
     settles: tuple[str, ...] = ()
+    forward: tuple[str, ...] = ()
+    stress: Mapping[str, float] = MappingProxyType({})
 
 
 class Formula(NamedTuple):

@@ -1,83 +1,270 @@
-"""The profile of one generator, read from TOML. A model's habits are data: nothing in the program asks for its name."""
+"""The profile of one generator: its habits as data. Nothing in the program asks for a generator's name.
 
-from typing import NamedTuple
+The structures below are the definition: a file is validated against them (reading.py), and the JSON Schema for editors is
+made from them (schema.py). docs/models.md says in words what each key does.
+"""
 
-from syntagma.core.models.measure import LETTERS, UNITS, Limit
-from syntagma.core.near import perhaps
-from syntagma.core.places import Refused
-from syntagma.core.tomlfile import TomlFile
+from typing import Annotated, Any, Literal
 
-KEYS = {
-    "about": str, "media": str, "register": str, "separator": str, "final_stop": bool, "negative": str, "limits": dict,
-}  # fmt: skip
-LIMIT_KEYS = ("most", "unit", "letters")
-LIMITED = ("text", "negative")
-REGISTER_NAMES = ("prose", "tags")
-NEGATIVE_WAYS = ("field", "none")
+from msgspec import Meta, Struct, field
+
+from syntagma.core.models.measure import LETTERS, Limit
+
+Media = Literal["image", "video", "both"]
+Register = Literal["prose", "tags", "labelled", "nested", "timed"]
+Whole = Annotated[int, Meta(ge=1)]
+Share = Annotated[float, Meta(ge=0, lt=1)]
+Value = str | int | float | bool
 
 
-class Profile(NamedTuple):
-    """What one generator takes. `negative`: "field" where it has one of its own, "none" where it takes no such text;
-    `final_stop`: True to close the text with one, False to leave it off, None to leave it as the formula has it."""
+class _Part(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A table of a profile: unknown keys are mistakes."""
 
-    name: str
-    about: str = ""
-    media: str = ""
-    register: str = "prose"
+
+class Text(_Part):
+    """How the text is written."""
+
+    register: Register = "prose"
     separator: str = ""
     final_stop: bool | None = None
-    negative: str = "field"
-    text_limit: Limit | None = None
-    negative_limit: Limit | None = None
+    opening: str = ""
+    closing: str = ""
+    order: list[str] = []  # phrases by label or by facet, which come first, in this order
+    case: Literal["kept", "lower", "upper"] = "kept"
+    escape: str = ""  # the characters before which `escape_with` is put
+    escape_with: str = "\\"
+    replace: dict[str, str] = {}
+    fixed: Literal["stays", "last", "goes"] = "stays"  # what becomes of fixed phrases
 
 
-PLAIN = Profile("")  # no generator in particular: prose without a limit
+class Labelled(_Part):
+    """How labelled lines are written."""
+
+    line: str = "{label}: {text}"
+    between: str = "\n"
+    case: Literal["kept", "sentence", "upper"] = "sentence"
+    nested: str = " "  # what stands in place of the dots of a label
+    names: dict[str, str] = {}  # a label, and what the model calls it
 
 
-def read_profile(text: str, name: str, source: str = "") -> Profile:
-    """Read a profile file. Raises Refused with all its mistakes."""
-    reader = _ProfileReader(text, source or f"{name}.toml")
-    values = reader.good(reader.values(), KEYS, "a model profile")
-    reader.one_of(values, "media", ("image", "video", "both"), "a model")
-    reader.one_of(values, "register", REGISTER_NAMES, "a model")
-    reader.one_of(values, "negative", NEGATIVE_WAYS, "a model")
-    limits = values.get("limits", {})
-    profile = Profile(
-        name,
-        about=values.get("about", ""),
-        media="" if values.get("media") == "both" else values.get("media", ""),
-        register=values.get("register", "prose"),
-        separator=values.get("separator", ""),
-        final_stop=values.get("final_stop"),
-        negative=values.get("negative", "field"),
-        text_limit=reader.limit(limits, "text"),
-        negative_limit=reader.limit(limits, "negative"),
-    )
-    if reader.mistakes:
-        raise Refused(reader.mistakes)
-    return profile
+class Nested(_Part):
+    """How nested values are written."""
+
+    values: Literal["terms", "prose"] = "terms"
+    indent: Annotated[int, Meta(ge=0, le=8)] = 0
+    names: dict[str, str] = {}
 
 
-class _ProfileReader(TomlFile):
-    def limit(self, limits: dict, name: str) -> Limit | None:
-        """One limit, or None where the profile names none."""
-        for other in limits if name == LIMITED[0] else ():
-            if other not in LIMITED:
-                self.wrong(other, f"there is no limit for “{other}”", f"limits are for {' and '.join(LIMITED)}")
-        value = limits.get(name)
-        if value is None:
+class Timed(_Part):
+    """How segments with times are written."""
+
+    segment: str = "[{from}–{to}s] {text}"
+    between: str = "\n"
+    clock: Literal["seconds", "minutes"] = "seconds"
+    step: Annotated[float, Meta(gt=0)] = 0.5
+
+
+class Stress(_Part):
+    """How weight on words is written: {text} and {weight}, or {marks}, one mark a step."""
+
+    pattern: str
+    per: Literal["phrase", "word"] = "phrase"
+    range: tuple[float, float] = (0.5, 1.5)
+    step: Annotated[float, Meta(gt=0)] = 0.1
+    more: str = "+"
+    less: str = "-"
+    outside: Literal["nearest", "off"] = "nearest"
+
+
+class Negative(_Part):
+    """Where the text that says what to keep out goes."""
+
+    way: Literal["field", "inline", "parameter", "folded", "none"] = "field"
+    pattern: str = "{negative}"
+    separator: str = ", "
+    parameter: str = "negative"
+
+
+class Size(_Part):
+    """The most of one text."""
+
+    most: Whole
+    unit: Literal["characters", "words", "tokens", "bytes"] = "characters"
+    letters: Whole = LETTERS
+    margin: Share = 0.0
+    tokenizer: str = ""
+
+
+class Limits(_Part):
+    """The limits of the text, of the negative text, of all that is pasted (whole), and of the request."""
+
+    text: Whole | Size | None = None
+    negative: Whole | Size | None = None
+    whole: Whole | Size | None = None
+    request: Whole | Size | None = None
+    reach: Whole | None = None  # words at the front that carry most of the weight
+
+
+class Parameter(_Part):
+    """A parameter of the generator, under the name that formulas use."""
+
+    write: str = ""  # how it is spelled after the text: "/ratio {value}"
+    field: str = ""  # its name in the request, where that is another
+    type: Literal["text", "integer", "number", "flag"] = "text"
+    values: list[Value] = []
+    range: tuple[float, float] | None = None
+    step: Annotated[float, Meta(gt=0)] | None = None
+    default: Value | None = None
+    omit_default: bool = False
+    aliases: list[str] = []
+    requires: list[str] = []
+    excludes: list[str] = []
+    spelled: dict[str, str] = {}
+    at: Literal["after", "field", "both", ""] = ""
+    about: str = ""
+
+
+class Parameters(_Part):
+    """Where parameters are written, unless one says otherwise."""
+
+    at: Literal["after", "field", "both"] = "field"
+    separator: str = " "
+    before: str = " "  # between the text and the first
+
+
+class Menu(_Part):
+    """A setting of the model's that stands for a choice of terms."""
+
+    facet: str
+    parameter: str
+    terms: dict[str, Value]
+    text: Literal["leaves", "stays"] = "leaves"
+
+
+class Strength(_Part):
+    """How strongly a reference counts."""
+
+    range: tuple[float, float] = (0.0, 1.0)
+    default: float | None = None
+    write: str = ""
+
+
+class Reference(_Part):
+    """What the model takes for one role of references."""
+
+    most: Whole = 1
+    kinds: tuple[Literal["path", "address", "handle"], ...] = ("path", "address")
+    at: Literal["front", "after", "place", "field"] = "field"
+    write: str = "{value}{strength}"
+    strength: Strength | None = None
+
+
+class Sound(_Part):
+    """Sound, and how it is written."""
+
+    makes: bool = True
+    pace: Annotated[float, Meta(gt=0)] = 2.5  # words spoken in a second
+    speech: str = ""  # {who}, {how}, {words}
+    effect: str = ""  # {text}
+    ambience: str = ""
+    music: str = ""
+    parameter: str = ""  # the parameter that switches sound
+
+
+class Rewriting(_Part):
+    """The model writes prompts anew by itself; `off` is what switches it off."""
+
+    happens: bool = True
+    off: dict[str, Value] = {}
+
+
+class Refused(_Part):
+    """A word or a phrase, or a pattern, that the model refuses, and what may stand in its place."""
+
+    words: str = ""
+    pattern: str = ""
+    instead: str | None = None
+    why: str = ""
+
+
+class Factor(_Part):
+    """What changes a price: a parameter that has a value."""
+
+    parameter: str
+    value: Value
+    times: float = 1.0
+    plus: float = 0.0
+
+
+class Price(_Part):
+    """What one generation costs."""
+
+    amount: Annotated[float, Meta(ge=0)]
+    per: Literal["prompt", "picture", "second", "thousand-tokens"] = "prompt"
+    currency: str = "credits"
+    pictures: str = "pictures"  # the parameter that says how many pictures
+    seconds: str = "seconds"
+    factors: list[Factor] = []
+    free: Annotated[int, Meta(ge=0)] = 0  # prompts a day that cost nothing
+
+
+class Profile(_Part):
+    """What one generator takes. Every table can be left out."""
+
+    name: str = ""
+    base: str = ""
+    without: list[str] = []  # what of the base it has not: "parameter.seed"
+    about: str = ""
+    media: Media = "both"
+    text: Text = Text()
+    labelled: Labelled = Labelled()
+    nested: Nested = Nested()
+    timed: Timed = Timed()
+    stress: Stress | None = None
+    negative: Negative = Negative()
+    limits: Limits = Limits()
+    parameters: Parameters = Parameters()
+    parameter: dict[str, Parameter] = {}
+    menu: dict[str, Menu] = {}
+    reference: dict[str, Reference] = {}
+    sound: Sound | None = None
+    rewriting: Rewriting | None = None
+    refused: list[Refused] = []
+    price: Price | None = None
+    sizes: dict[str, tuple[Whole, Whole]] = {}
+    request: dict[str, Any] = {}
+    counters: dict[str, Any] = field(default_factory=dict)  # by tokenizer file: what counts its tokens
+
+    @property
+    def register(self) -> str:
+        return self.text.register
+
+    @property
+    def makes(self) -> str:
+        """ "image", "video", or "" for both."""
+        return "" if self.media == "both" else self.media
+
+    @property
+    def silent(self) -> bool:
+        """Is it known to make no sound?"""
+        return self.sound is not None and not self.sound.makes
+
+    def limit(self, name: str) -> Limit | None:
+        """One limit: text, negative, whole or request."""
+        size = getattr(self.limits, name)
+        if size is None:
             return None
-        rule = value if isinstance(value, dict) else {"most": value}
-        for key in rule:
-            if key not in LIMIT_KEYS:
-                self.wrong(name, f"“{key}” is nothing that a limit has", perhaps(key, LIMIT_KEYS, "it knows most, unit, letters"))
-        most, unit, letters = rule.get("most"), rule.get("unit", "characters"), rule.get("letters", LETTERS)
-        if type(most) is not int or most < 1:
-            self.wrong(name, f"the limit for {name} is no whole number", f'write {name} = {{ most = 900, unit = "characters" }}')
-        elif unit not in UNITS:
-            self.wrong(name, f"“{unit}” is no unit of a limit", perhaps(str(unit), UNITS, f"the units are {', '.join(UNITS)}"))
-        elif type(letters) is not int or letters < 1:
-            self.wrong(name, "“letters” is no whole number", "write how many letters one token holds: letters = 6")
-        else:
-            return Limit(most, unit, letters)
-        return None
+        if isinstance(size, int):
+            return Limit(size, "bytes" if name == "request" else "characters")
+        return Limit(size.most, size.unit, size.letters, size.margin, self.counters.get(size.tokenizer))
+
+    @property
+    def text_limit(self) -> Limit | None:
+        return self.limit("text")
+
+    @property
+    def negative_limit(self) -> Limit | None:
+        return self.limit("negative")
+
+
+PLAIN = Profile()  # no generator in particular: prose without a limit

@@ -6,6 +6,8 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.drafting import DraftPhrase, Glue, Mark, PhrasePlan
+from syntagma.core.models.profile import Profile
+from syntagma.core.realising.hand import Hand
 from syntagma.core.realising.nouns import in_prose
 from syntagma.core.realising.pieces import Piece, joined
 
@@ -30,25 +32,30 @@ class Line(NamedTuple):
 
 
 class Prose:
-    """The register in which a prompt is sentences."""
+    """The register in which a prompt is sentences. `plain_seams`: little stands between its lines; `sums_hold`: together they
+    are no shorter than the sum of them."""
 
-    def __init__(self, final_stop: bool | None = None, separator: str = ""):
-        self.final_stop = final_stop
+    plain_seams = sums_hold = True
+
+    def __init__(self, profile: Profile, hand: Hand):
+        self.final_stop = profile.text.final_stop
+        self.hand = hand
 
     def line(self, phrase: DraftPhrase) -> Line:
         """A phrase in words, its seams still open."""
         plan = phrase.plan
-        pieces = _pieces(phrase)
+        raw = prose_pieces(phrase)
+        pieces = self.hand.pieces(raw, plan.label)
         text = joined(pieces)
-        first = next((p for p in pieces if p.text), None)
+        first = next((p for p in raw if p.text), None)
         small_name = first and first.item and first.item.term and first.item.number == "name"
-        stopped = english.has_stop(text)
+        stopped = english.has_stop(joined(raw))
         sentence = plan.end[-1:] in tuple(".!?…") and plan.end != ""
         return Line(
             text,
-            opening=text if small_name else english.capitalised(text),
+            opening=text if small_name else self.hand.opening(raw, plan.label),
             mark="" if stopped else plan.end,
-            ends=sentence or english.ends_sentence(text),
+            ends=sentence or english.ends_sentence(joined(raw)),
             stopped=stopped,
             soft=plan.end in (";", ":") or text.endswith(SOFT) or plan.hanging,
             closed=phrase.closed,
@@ -168,7 +175,7 @@ def _without_hanging_lines(lines: Sequence[Line | None]) -> list[Line | None]:
     return kept
 
 
-def _pieces(phrase: DraftPhrase) -> list[Piece]:
+def prose_pieces(phrase: DraftPhrase) -> list[Piece]:
     """The words of a phrase, with no doubled space or comma and no comma behind a stop."""
     out: list[Piece] = []
     after_opening = False

@@ -5,8 +5,11 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.drafting import DraftPhrase, Glue, Mark, Noun, PhrasePlan
+from syntagma.core.models.profile import Profile
+from syntagma.core.realising.hand import Hand
 from syntagma.core.realising.nouns import in_prose, in_tags
 from syntagma.core.realising.pieces import Piece, joined
+from syntagma.core.realising.prose import prose_pieces
 
 
 class TagLine(NamedTuple):
@@ -22,13 +25,18 @@ class TagLine(NamedTuple):
 class Tags:
     """The register in which a prompt is a row of tags."""
 
-    def __init__(self, final_stop: bool | None = None, separator: str = ""):
-        self.separator = separator or ", "
+    plain_seams, sums_hold = True, False
+
+    def __init__(self, profile: Profile, hand: Hand):
+        self.separator = profile.text.separator or ", "
+        self.hand = hand
 
     def line(self, phrase: DraftPhrase) -> TagLine | None:
         """A phrase as tags; None where it is glue only that leads to another line."""
         plan = phrase.plan
-        if plan.slots:
+        if phrase.whole:
+            tags = [prose_pieces(phrase)]
+        elif plan.slots:
             tags = _tags(phrase.parts)
         elif plan.hanging:
             return None
@@ -36,6 +44,7 @@ class Tags:
             tags = [[Piece("".join(p.text for p in phrase.parts).strip())]]
         for tag in tags:  # a separator follows: no tag keeps an end mark
             tag[-1] = tag[-1]._replace(text=english.without_end(tag[-1].text))
+        tags = [self.hand.pieces(tag, plan.label, whole=True) for tag in tags]
         labelled = tuple(tuple(p._replace(label=plan.label) for p in tag) for tag in tags)
         names = tuple(joined(tag) for tag in labelled)
         return TagLine(self.separator.join(names), names, labelled)

@@ -1,0 +1,26 @@
+"""Tokens counted as a generator counts them, by a tokenizer.json of the person's."""
+
+from collections.abc import Callable
+from functools import lru_cache
+from pathlib import Path
+
+
+def counter_of(path: Path) -> Callable[[str], int]:
+    """What counts the tokens of a text, special ones apart. Raises LookupError where the file or the package is not there,
+    ValueError where the file is no tokenizer."""
+    if not path.is_file():
+        raise LookupError("there is no such file")
+    try:
+        from tokenizers import Tokenizer
+    except ImportError:
+        raise LookupError("the package tokenizers is not installed: pip install 'syntagma[tokens]'") from None
+    try:
+        tokenizer = Tokenizer.from_file(str(path))
+    except Exception as error:  # the package raises nothing narrower
+        raise ValueError(f"it is no tokenizer ({error})") from None
+
+    @lru_cache(maxsize=65536)
+    def count(text: str) -> int:
+        return len(tokenizer.encode(text, add_special_tokens=False).ids)
+
+    return count

@@ -1,0 +1,126 @@
+"""What the parts of a profile say of each other: names that nobody declares, patterns without their place, values that are none."""
+
+import re
+from collections.abc import Iterator
+
+from syntagma.core.models.parameters import value_of
+from syntagma.core.models.patterns import places
+from syntagma.core.models.profile import Profile
+from syntagma.core.models.request import REQUEST_PLACES, shape_places
+from syntagma.core.near import perhaps
+
+Disagreement = tuple[tuple[str | int, ...], str, str]
+
+
+def disagreements(profile: Profile) -> Iterator[Disagreement]:
+    """Every disagreement: (path of the key, what is wrong, what to write instead)."""
+    yield from _patterns(profile)
+    yield from _parameters(profile)
+    yield from _names(profile)
+    yield from _others(profile)
+
+
+def _patterns(profile: Profile) -> Iterator[Disagreement]:
+    wanted: list[tuple[tuple, str, str]] = []
+    if profile.stress:
+        wanted.append((("stress", "pattern"), profile.stress.pattern, "text"))
+        if not {"weight", "marks"} & set(places(profile.stress.pattern)):
+            yield ("stress", "pattern"), "the pattern for stress writes no weight", "it needs {weight}, or {marks}"
+    if profile.negative.way in ("inline", "folded"):
+        wanted.append((("negative", "pattern"), profile.negative.pattern, "negative"))
+    wanted.append((("labelled", "line"), profile.labelled.line, "text"))
+    wanted.append((("timed", "segment"), profile.timed.segment, "text"))
+    for name, parameter in profile.parameter.items():
+        if parameter.write and parameter.type != "flag":
+            wanted.append((("parameter", name, "write"), parameter.write, "value"))
+    for role, reference in profile.reference.items():
+        wanted.append((("reference", role, "write"), reference.write, "value"))
+    for path, pattern, place in wanted:
+        if place not in places(pattern):
+            yield path, f"the pattern “{pattern}” has no place for {{{place}}}", f"write {{{place}}} where it stands"
+
+
+def _parameters(profile: Profile) -> Iterator[Disagreement]:
+    names = set(profile.parameter)
+    aliases: dict[str, str] = {}
+    for name, parameter in profile.parameter.items():
+        at = ("parameter", name)
+        for alias in parameter.aliases:
+            if alias in names or alias in aliases:
+                yield (*at, "aliases"), f"“{alias}” is another parameter's name", "an alias names one parameter only"
+            aliases[alias] = name
+        for key in ("requires", "excludes"):
+            for other in getattr(parameter, key):
+                if other.partition("=")[0] not in names:
+                    yield (*at, key), f"there is no parameter “{other}”", perhaps(other, names, "name one of this profile's")
+        if parameter.range and parameter.range[0] > parameter.range[1]:
+            yield (*at, "range"), "the range is upside down", f"write range = [{parameter.range[1]:g}, {parameter.range[0]:g}]"
+        for key, values in (
+            ("values", parameter.values),
+            ("default", [parameter.default] if parameter.default is not None else []),
+        ):
+            for value in values:
+                bare = parameter if key == "default" else None
+                _, wrong = value_of(parameter, value, values_too=bare is not None)
+                if wrong:
+                    yield (*at, key), f"{key} “{value}” {wrong}", "the type, the values and the range have to agree"
+        where = parameter.at or profile.parameters.at
+        if where != "field" and not parameter.write:
+            yield (
+                (*at, "write") if "write" in at else at,
+                f"“{name}” is written after the text, and nothing says how",
+                'write write = "/name {value}", or at = "field"',
+            )
+
+
+def _names(profile: Profile) -> Iterator[Disagreement]:
+    names = list(profile.parameter)
+    asked: list[tuple[tuple, str]] = [(("menu", menu, "parameter"), one.parameter) for menu, one in profile.menu.items()]
+    if profile.negative.way == "parameter":
+        asked.append((("negative", "parameter"), profile.negative.parameter))
+    if profile.sound and profile.sound.parameter:
+        asked.append((("sound", "parameter"), profile.sound.parameter))
+    if profile.rewriting:
+        asked += [(("rewriting", "off", name), name) for name in profile.rewriting.off]
+    if profile.price:
+        asked += [(("price", "factors", i, "parameter"), factor.parameter) for i, factor in enumerate(profile.price.factors)]
+    for path, name in asked:
+        if name not in names:
+            yield path, f"there is no parameter “{name}”", perhaps(name, names, f"declare it: [parameter.{name}]")
+    for menu, one in profile.menu.items():
+        parameter = profile.parameter.get(one.parameter)
+        for term, value in one.terms.items() if parameter else ():
+            _, wrong = value_of(parameter, value)
+            if wrong:
+                yield ("menu", menu, "terms", term), f"“{value}” {wrong}", f"it sets the parameter {one.parameter}"
+    if "ratio" in profile.parameter and (known := [str(v) for v in profile.parameter["ratio"].values]):
+        for ratio in profile.sizes:
+            if ratio not in known:
+                yield ("sizes", ratio), f"“{ratio}” is no ratio of this model", f"its ratios are {', '.join(known)}"
+
+
+def _others(profile: Profile) -> Iterator[Disagreement]:
+    for i, refused in enumerate(profile.refused):
+        if bool(refused.words) == bool(refused.pattern):
+            yield ("refused", i), "what is refused is words or a pattern", 'write words = "…", or pattern = "…"'
+        try:
+            re.compile(refused.pattern)
+        except re.error as error:
+            yield ("refused", i, "pattern"), f"the pattern can't be read: {error}", "it is a regular expression"
+    if profile.text.escape and not profile.text.escape_with:
+        yield ("text", "escape_with"), "nothing is put before what is escaped", 'write escape_with = "\\\\"'
+    for key in ("text", "negative", "whole", "request"):
+        size = getattr(profile.limits, key)
+        if getattr(size, "tokenizer", "") and size.unit != "tokens":
+            yield ("limits", key, "unit"), "a tokenizer counts tokens", 'write unit = "tokens"'
+    if profile.price and profile.price.per == "second" and profile.price.seconds not in profile.parameter:
+        yield (
+            ("price", "per"),
+            f"the price is per second, and there is no parameter “{profile.price.seconds}”",
+            "declare it, or name another in seconds = ",
+        )
+    for path, place in shape_places(profile.request):
+        head = place.partition(".")[0]
+        known = (*REQUEST_PLACES, *profile.parameter)
+        if head not in known:
+            yield ("request", *path), f"nothing is called {{{place}}}", perhaps(head, known, f"the places are {', '.join(known)}")

@@ -1,0 +1,240 @@
+"""Parameters: values as a model takes them, spelled after the text or in fields, with what they require and exclude."""
+
+import re
+from collections.abc import Mapping, Sequence
+from math import isclose
+from typing import NamedTuple
+
+from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.models.patterns import recognised, written
+from syntagma.core.models.profile import Parameter, Profile, Value
+from syntagma.core.near import perhaps
+
+_RATIO = re.compile(r"^(\d+(?:\.\d+)?)\s*[:x×/]\s*(\d+(?:\.\d+)?)$")
+_TRUE, _FALSE = ("true", "yes", "on", "1"), ("false", "no", "off", "0")
+
+
+class Settled(NamedTuple):
+    """The parameters of a prompt: values by name, in the profile's order, and what there is to say of them."""
+
+    values: dict[str, Value]
+    findings: list[Finding]
+
+
+def value_of(parameter: Parameter, given: object, values_too: bool = True) -> tuple[Value | None, str]:
+    """A value of the parameter's type, or None and why it is none; `values_too` asks whether the model has it."""
+    value, wrong = _typed(parameter, given)
+    if wrong:
+        return None, wrong
+    if parameter.range and not isinstance(value, str | bool):
+        low, high = parameter.range
+        if not low <= value <= high:
+            return None, f"is outside {low:g} to {high:g}"
+        if parameter.step and not isclose(round((value - low) / parameter.step) * parameter.step, value - low, abs_tol=1e-9):
+            return None, f"is no step of {parameter.step:g} from {low:g}"
+    if values_too and parameter.values:
+        same = next((v for v in parameter.values if _same(v, value)), None)
+        if same is None:
+            return None, f"is none of {', '.join(shown(v) for v in parameter.values)}"
+        return same, ""
+    return value, ""
+
+
+def _same(one: object, other: object) -> bool:
+    if isinstance(one, bool) or isinstance(other, bool):
+        return one is other
+    return one == other or str(one).casefold() == str(other).casefold()
+
+
+def _typed(parameter: Parameter, given: object) -> tuple[Value | None, str]:
+    text = shown(given).strip()
+    if parameter.type == "flag":
+        found = True if text.lower() in _TRUE else False if text.lower() in _FALSE else None
+        return found, "" if found is not None else "is neither true nor false"
+    if parameter.type in ("integer", "number"):
+        try:
+            number = float(text)
+        except ValueError:
+            return None, "is no number"
+        if parameter.type == "integer" and number != int(number):
+            return None, "is no whole number"
+        return (int(number) if number == int(number) else number), ""
+    return text, ""
+
+
+def nearest_value(parameter: Parameter, given: object) -> Value | None:
+    """The value that the model has and that comes nearest to one that it has not: of ratios the nearest shape, of numbers the
+    nearest number, nothing of words."""
+    wanted = _as_number(given)
+    if wanted is None:
+        return None
+    if parameter.values:
+        numbers = [
+            (abs(number / wanted - 1) if wanted else abs(number), v)
+            for v in parameter.values
+            if (number := _as_number(v)) is not None
+        ]
+        return min(numbers, key=lambda pair: pair[0])[1] if numbers else None
+    if parameter.range and parameter.type in ("integer", "number"):
+        low, high = parameter.range
+        value = min(max(wanted, low), high)
+        if parameter.step:
+            value = min(low + round((value - low) / parameter.step) * parameter.step, high)
+        return int(value) if parameter.type == "integer" or value == int(value) else value
+    return None
+
+
+def _as_number(value: object) -> float | None:
+    ratio = _RATIO.match(str(value))
+    if ratio:
+        return float(ratio[1]) / float(ratio[2]) if float(ratio[2]) else None
+    try:
+        return float(str(value))
+    except ValueError:
+        return None
+
+
+def shown(value: object) -> str:
+    """A value as a person types it."""
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    return f"{value:g}" if isinstance(value, float) and abs(value) < 1e15 else str(value)
+
+
+def own_name(profile: Profile, name: str) -> str | None:
+    """The profile's name for a parameter, by name or alias; None where it has none."""
+    if name in profile.parameter:
+        return name
+    return next((own for own, p in profile.parameter.items() if name in p.aliases), None)
+
+
+def settle(profile: Profile, wished: Mapping[str, object], asked: Mapping[str, object], menus: Mapping[str, Value] = {}) -> Settled:
+    """The parameters of a prompt. `wished` come from formula and mount: one that the model has not gives way to the nearest,
+    with a warning. `asked` come from the person: one that it has not is an error. `menus` are set by terms."""
+    found: list[Finding] = []
+    values: dict[str, Value] = {}
+    for source, hard in ((wished, False), (asked, True)):
+        for name, given in source.items():
+            _settle_one(profile, name, given, hard, values, found)
+    for name, value in menus.items():
+        if name in asked and name in values and values[name] != value:
+            message = f"{name} is set to {shown(values[name])}, and the term chosen stands for {shown(value)}"
+            found.append(Finding(WARNING, message, f"leave one of them out: what is given stands ({shown(values[name])})", name))
+        else:
+            values[name] = value
+    for name, parameter in profile.parameter.items():
+        if name not in values and parameter.default is not None:
+            values[name] = parameter.default
+    _between(profile, values, {*wished, *asked, *menus}, found)
+    return Settled({name: values[name] for name in profile.parameter if name in values}, found)
+
+
+def _settle_one(profile: Profile, name: str, given: object, hard: bool, values: dict[str, Value], found: list[Finding]) -> None:
+    own = own_name(profile, name)
+    kind = ERROR if hard else WARNING
+    if own is None:
+        if not profile.parameter:
+            return
+        remedy = perhaps(name, profile.parameter, f"it has {', '.join(profile.parameter)}")
+        found.append(Finding(kind if hard else REMARK, f"{profile.name} has no parameter “{name}”", remedy, name))
+        return
+    parameter = profile.parameter[own]
+    value, wrong = value_of(parameter, given)
+    if not wrong:
+        values[own] = value
+        return
+    near = nearest_value(parameter, given)
+    message = f"{own} {shown(given)} {wrong} (of {profile.name})"
+    if hard or near is None:
+        remedy = f"write {own}={shown(near)}" if near is not None else "choose another, or leave it out"
+        found.append(Finding(kind, message, remedy, own))
+    else:
+        values[own] = near
+        found.append(Finding(WARNING, f"{message}: {shown(near)} stands in its place", f"or write --parameter {own}=…", own))
+
+
+def _between(profile: Profile, values: dict[str, Value], given: set[str], found: list[Finding]) -> None:
+    """What parameters require of each other, and what they exclude. A default gives way silently; of two that were given, the
+    later one goes, and that is told."""
+    for name in list(values):
+        if name not in values or (isinstance(values[name], bool) and not values[name]):
+            continue
+        parameter = profile.parameter[name]
+        for rule in parameter.excludes:
+            other, _, wanted = rule.partition("=")
+            if other in values and values[other] is not False and (not wanted or shown(values[other]) == wanted):
+                loser = other if name in given and other not in given else name if other in given and name not in given else other
+                if loser in given:
+                    winner = name if loser == other else other
+                    found.append(Finding(ERROR, f"{winner} and {loser} exclude each other", f"leave {loser} out", loser))
+                values.pop(loser, None)
+                if loser == name:
+                    break
+        if name not in values:
+            continue
+        for rule in parameter.requires:
+            other, _, wanted = rule.partition("=")
+            there = other in values and values[other] is not False and (not wanted or shown(values[other]) == wanted)
+            if not there:
+                if name in given:
+                    found.append(Finding(ERROR, f"{name} requires {rule}", f"give {rule} too, or leave {name} out", name))
+                values.pop(name, None)
+                break
+
+
+def sent(profile: Profile, values: Mapping[str, Value]) -> dict[str, Value]:
+    """The values that are written at all: a default that the profile leaves out is not."""
+    return {n: v for n, v in values.items() if not (profile.parameter[n].omit_default and v == profile.parameter[n].default)}
+
+
+def spelled(profile: Profile, values: Mapping[str, Value]) -> str:
+    """The parameters that stand after the text, each in its own spelling, with what leads to them; "" where there are none."""
+    out: list[str] = []
+    for name, value in sent(profile, values).items():
+        parameter = profile.parameter[name]
+        if (parameter.at or profile.parameters.at) == "field":
+            continue
+        if parameter.type == "flag" and "{value}" not in parameter.write:
+            out += [parameter.write] if value else []
+        else:
+            out.append(written(parameter.write, {"value": parameter.spelled.get(shown(value), shown(value))}))
+    return profile.parameters.before + profile.parameters.separator.join(out) if out else ""
+
+
+def in_fields(profile: Profile, values: Mapping[str, Value]) -> dict[str, Value]:
+    """The parameters that stand in fields of the request, as the model calls and spells them."""
+    fields = {}
+    for name, value in sent(profile, values).items():
+        parameter = profile.parameter[name]
+        if (parameter.at or profile.parameters.at) != "after":
+            fields[parameter.field or name] = parameter.spelled.get(shown(value), value)
+    return fields
+
+
+class Found(NamedTuple):
+    """A parameter in a text: its name, what is written as its value, and where."""
+
+    name: str
+    value: str
+    start: int
+    stop: int
+
+
+def found_in(profile: Profile, text: str) -> list[Found]:
+    """The parameters that stand in a text, by the model's own spellings, in order."""
+    found: list[Found] = []
+    for name, parameter in profile.parameter.items():
+        if not parameter.write:
+            continue
+        back = {spelling: value for value, spelling in parameter.spelled.items()}
+        shape = r"[^\s]+" if not parameter.write.endswith(('"', "]", ")", "}", ">")) else r".+?"
+        pattern = rf"(?<!\S){recognised(parameter.write, {'value': shape})}(?!\S)"
+        for match in re.finditer(pattern, text):
+            value = match.groupdict().get("value", "true")
+            found.append(Found(name, back.get(value, value), match.start(), match.end()))
+    return sorted(found, key=lambda f: (f.start, -f.stop))
+
+
+def text_before(text: str, found: Sequence[Found]) -> str:
+    """The text without the parameters that stand at its end."""
+    return text[: found[0].start].rstrip() if found else text

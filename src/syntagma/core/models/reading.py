@@ -1,0 +1,221 @@
+"""A profile file read: TOML, its base below it, every key validated, each mistake at its line."""
+
+import re
+from collections.abc import Callable, Mapping
+from typing import Any, Literal, get_args, get_origin, get_type_hints
+
+import msgspec
+
+from syntagma.core.models.agreeing import disagreements
+from syntagma.core.models.profile import Menu, Parameter, Profile, Reference
+from syntagma.core.near import perhaps
+from syntagma.core.places import Mistake, Refused, mistake_at
+from syntagma.core.tomlfile import TomlFile
+from syntagma.core.tomlplaces import place_in_toml
+
+NAMED = {"parameter": Parameter, "menu": Menu, "reference": Reference}  # tables of tables, each under a name of its own
+HIDDEN = ("name", "counters")  # fields that no file has
+SAID = {
+    "int": "a whole number", "float": "a number", "str": "text in quotes", "bool": "true or false", "array": "a list in [brackets]",
+    "object": "a table", "null": "nothing",
+}  # fmt: skip
+_MESSAGE = re.compile(r"^(?P<what>.*?)(?: - at `\$(?P<path>.*)`)?$", re.S)
+_STEP = re.compile(r"\.([\w-]+)|\[(\d+|\.\.\.)\]")
+_TRIES = 50
+
+Path = tuple[str | int, ...]
+Base = Callable[[str], "Profile"]
+
+
+def read_profile(
+    text: str, name: str, source: str = "", base: Base | None = None, counter: Callable[[str], Any] | None = None
+) -> Profile:
+    """Read a profile file. `base` gives the profile of a name that this one builds on; `counter` what counts the tokens of a
+    tokenizer file. Raises Refused with all its mistakes."""
+    return _Reader(text, name, source or f"{name}.toml", base, counter).read()
+
+
+class _Reader:
+    def __init__(self, text: str, name: str, source: str, base: Base | None, counter: Callable | None):
+        self.file = TomlFile(text, source)
+        self.name, self.base, self.counter = name, base, counter
+        self.mistakes: list[Mistake] = []
+
+    def read(self) -> Profile:
+        own = self.file.values()
+        for key in HIDDEN:
+            if key in own:
+                self.wrong((key,), f"“{key}” is nothing that a profile has", "a profile is called as its file is")
+                del own[key]
+        values = _merged(self._below(own), own)
+        profile = self._valid(values)
+        if profile is not None:
+            for path, message, remedy in disagreements(profile):
+                self.wrong(path, message, remedy)
+            counters = self._counters(profile)
+        if self.mistakes:
+            raise Refused(sorted(self.mistakes, key=lambda m: (m.line, m.column)))
+        return msgspec.structs.replace(profile, name=self.name, counters=counters)
+
+    def wrong(self, path: Path, message: str, remedy: str) -> None:
+        span = place_in_toml(self.file.text, path)
+        self.mistakes.append(mistake_at(self.file.source, self.file.text, span, message, remedy))
+
+    def _below(self, own: dict) -> dict:
+        """The values of the profile that this one builds on."""
+        name, without = own.get("base"), own.get("without", [])
+        if not isinstance(name, str) or not name:
+            if without:
+                self.wrong(("without",), "“without” takes things off a base, and there is none", 'write base = "…" too')
+            return {}
+        try:
+            if self.base is None or name == self.name:
+                raise LookupError
+            below = msgspec.to_builtins(self.base(name))
+        except LookupError:
+            self.wrong(("base",), f"there is no model “{name}” to build on", "`syntagma models` lists them")
+            return {}
+        for key in (*HIDDEN, "base", "without"):
+            below.pop(key, None)
+        for dotted in without if isinstance(without, list) else ():
+            *path, last = str(dotted).split(".", 1)
+            table = below.get(path[0]) if path else below
+            if not isinstance(table, dict) or last not in table:
+                self.wrong(("without",), f"{name} has no “{dotted}” to go without", "write it as it stands there: parameter.seed")
+            else:
+                del table[last]
+        return below
+
+    def _valid(self, values: dict) -> Profile | None:
+        """The values as a profile, each mistake noted and taken out."""
+        named: dict[str, dict] = {}
+        for key, kind in NAMED.items():
+            table = values.pop(key, {})
+            if not isinstance(table, dict):
+                self.wrong((key,), f"“{key}” is a table of tables", f"write [{key}.NAME], and its lines below")
+                continue
+            named[key] = {
+                name: found for name, one in table.items() if (found := self._convert(one, kind, (key, name))) is not None
+            }
+        profile = self._convert(values, Profile, ())
+        return profile and msgspec.structs.replace(profile, **named)
+
+    def _convert(self, value: Any, kind: type, at: Path):
+        for _ in range(_TRIES):
+            try:
+                return msgspec.convert(value, kind)
+            except msgspec.ValidationError as error:
+                found = _MESSAGE.match(str(error))
+                path = tuple(m[1] or (int(m[2]) if m[2] != "..." else "…") for m in _STEP.finditer(found["path"] or ""))
+                unknown = re.search(r"unknown field `(.*)`", found["what"])
+                path = (*path, unknown[1]) if unknown else path
+                self._told((*at, *path), found["what"], kind, path)
+                if not path or not _without(value, path):
+                    return None
+        return None
+
+    def _told(self, path: Path, what: str, kind: type, inside: Path) -> None:
+        key = next((step for step in reversed(path) if isinstance(step, str) and step != "…"), "")
+        options = _options(kind, inside)
+        if "unknown field" in what:
+            known = _fields(kind, inside[:-1])
+            self.wrong(
+                path, f"“{key}” is nothing that {_place(path[:-1])} has", perhaps(key, known, f"it knows {', '.join(known)}")
+            )
+        elif missing := re.search(r"missing required field `(.*)`", what):
+            self.wrong(path, f"{_place(path)} lacks “{missing[1]}”", f"write {missing[1]} = … there")
+        elif options:
+            given = re.search(r"Invalid enum value '?(.*?)'?$", what)
+            said = f"“{given[1]}”" if given else "that"
+            remedy = perhaps(given[1] if given else "", options, f"write {', '.join(options[:-1])} or {options[-1]}")
+            self.wrong(path, f"{said} is nothing that “{key}” takes", remedy)
+        else:
+            wants = (
+                re.sub(r"`([^`]*)`", lambda m: _said(m[1]), what.split(", got")[0])
+                .replace("Expected ", "")
+                .replace("length", "of length")
+            )
+            self.wrong(path, f"“{key}” takes {wants}", f"mend what stands behind {key} =")
+
+    def _counters(self, profile: Profile) -> dict[str, Any]:
+        """What counts the tokens of each limit that names a tokenizer file."""
+        counters: dict[str, Any] = {}
+        for name in ("text", "negative", "whole", "request"):
+            size = getattr(profile.limits, name)
+            file = getattr(size, "tokenizer", "")
+            if file and file not in counters:
+                try:
+                    counters[file] = self.counter(file) if self.counter else None
+                except (LookupError, ValueError) as error:
+                    self.wrong(
+                        ("limits", name, "tokenizer"), f"{file} can't be used: {error}", "name a tokenizer.json beside the profile"
+                    )
+        return counters
+
+
+def _merged(below: Mapping, own: Mapping) -> dict:
+    """`own` over `below`: tables are merged, everything else is replaced."""
+    both = dict(below)
+    for key, value in own.items():
+        both[key] = _merged(below[key], value) if isinstance(value, dict) and isinstance(below.get(key), dict) else value
+    return both
+
+
+def _without(value: Any, path: Path) -> bool:
+    """Take what stands at `path` out of `value`, or the nearest thing above that can go; False where nothing can."""
+    holder, last = value, None
+    for step in path:
+        if last is not None:
+            holder = holder[last]
+        if step == "…" or not isinstance(holder, dict | list):
+            break
+        if isinstance(holder, dict) and step not in holder:
+            return _without(value, path[:-1]) if len(path) > 1 else False
+        last = step
+    if last is None:
+        return False
+    if isinstance(holder, dict) and last in holder:
+        del holder[last]
+        return True
+    if isinstance(holder, list) and isinstance(last, int) and last < len(holder):
+        del holder[last]
+        return True
+    return _without(value, path[:-1]) if len(path) > 1 else False
+
+
+def _type_at(kind: Any, path: Path) -> Any:
+    """The type of what stands at `path` in a value of `kind`."""
+    for step in path:
+        kind = next((k for k in _parts(kind) if isinstance(k, type) and issubclass(k, msgspec.Struct)), kind)
+        if isinstance(kind, type) and issubclass(kind, msgspec.Struct):
+            kind = get_type_hints(kind).get(step)
+        else:
+            kind = next(iter(a for a in get_args(kind) if a is not Ellipsis), None)
+        if kind is None:
+            return None
+    return kind
+
+
+def _parts(kind: Any) -> tuple:
+    return get_args(kind) if get_origin(kind) is not None or "|" in str(kind) else (kind,)
+
+
+def _fields(kind: Any, path: Path) -> list[str]:
+    found = next(
+        (k for k in (_type_at(kind, path), *_parts(_type_at(kind, path))) if isinstance(k, type) and issubclass(k, msgspec.Struct)),
+        None,
+    )
+    return [name for name in (found.__struct_fields__ if found else ()) if name not in HIDDEN]
+
+
+def _options(kind: Any, path: Path) -> list[str]:
+    found = _type_at(kind, path)
+    return list(get_args(found)) if get_origin(found) is Literal else []
+
+
+def _said(kind: str) -> str:
+    return " or ".join(dict.fromkeys(SAID.get(part.strip(), part.strip()) for part in kind.split("|") if part.strip() != "null"))
+
+
+def _place(path: Path) -> str:
+    return f"[{'.'.join(str(p) for p in path if p != '…')}]" if path else "a profile"

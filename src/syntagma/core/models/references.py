@@ -1,0 +1,162 @@
+"""References: a picture, an address or a handle that stands for a character, a style, a frame; and those who are known by
+several of them at once."""
+
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from typing import NamedTuple
+
+from msgspec import Struct, ValidationError, convert
+
+from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.models.patterns import written
+from syntagma.core.models.profile import Profile
+from syntagma.core.near import perhaps
+from syntagma.core.places import Refused
+from syntagma.core.tomlfile import TomlFile
+
+ROLES = ("character", "setting", "style", "object", "first-frame", "last-frame")
+_STRENGTH = re.compile(r"\*(\d+(?:\.\d+)?)$")
+
+
+class Reference(NamedTuple):
+    """One reference: its role, what stands for it, of what kind (path, address or handle), how strongly it counts."""
+
+    role: str
+    value: str
+    kind: str
+    strength: float | None = None
+    who: str = ""  # the name under which it is known
+
+    def record(self) -> dict[str, object]:
+        """The reference as records hold it."""
+        return {k: v for k, v in self._asdict().items() if v not in ("", None)}
+
+
+class Known(NamedTuple):
+    """Someone or something that is known by words, picture, address and handles (by model; "" for any)."""
+
+    name: str
+    words: str
+    role: str = "character"
+    picture: str = ""
+    address: str = ""
+    handles: Mapping[str, str] = {}
+
+    def by(self, kind: str, model: str) -> str:
+        """What stands for it in one kind, on a model; "" where nothing does."""
+        return {"path": self.picture, "address": self.address, "handle": self.handles.get(model, self.handles.get("", ""))}[kind]
+
+
+class _KnownFile(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A table of known.toml."""
+
+    words: str
+    role: str = "character"
+    picture: str = ""
+    address: str = ""
+    handle: str | dict[str, str] = ""
+
+
+def read_known(text: str, source: str) -> dict[str, Known]:
+    """Read known.toml: a table for everyone, with words, and picture, address, handle (one, or one for each model). Raises Refused."""
+    file = TomlFile(text, source)
+    known: dict[str, Known] = {}
+    for name, value in file.values().items():
+        try:
+            one = convert(value, _KnownFile)
+        except ValidationError as error:
+            what = re.sub(r"\s+- at .*", "", str(error)).replace("Object", "it").replace("`", "“", 1).replace("`", "”", 1)
+            file.wrong(name, f"{name} can't be read: {what}", 'a table holds words = "…", and role, picture, address, handle')
+            continue
+        handles = one.handle if isinstance(one.handle, dict) else {"": one.handle} if one.handle else {}
+        known[name] = Known(name, one.words, one.role, one.picture, one.address, handles)
+    if file.mistakes:
+        raise Refused(file.mistakes)
+    return known
+
+
+def reference_of(word: str) -> Reference | None:
+    """Read role=value, with *0.6 behind it for its strength; None where it says too little."""
+    role, equals, value = word.partition("=")
+    strength = _STRENGTH.search(value)
+    value = value[: strength.start()] if strength else value
+    if not role or not equals or not value:
+        return None
+    return Reference(role.strip(), value, kind_of(value), float(strength[1]) if strength else None)
+
+
+def kind_of(value: str) -> str:
+    """path, address or handle, by its look."""
+    return "handle" if value.startswith("@") else "address" if re.match(r"^[a-z][a-z0-9+.-]*://", value) else "path"
+
+
+def reference_for(known: Known, profile: Profile) -> Reference | None:
+    """The reference by which a model takes someone known, in the kind that it prefers; None where it takes words only."""
+    rule = profile.reference.get(known.role)
+    for kind in rule.kinds if rule else ():
+        if value := known.by(kind, profile.name):
+            return Reference(known.role, value, kind, None, known.name)
+    return None
+
+
+def taken(profile: Profile, wished: Iterable[Reference]) -> tuple[list[Reference], list[Finding]]:
+    """Those of the references that a model takes, strengths settled, and what there is to say of the others."""
+    kept: list[Reference] = []
+    found: list[Finding] = []
+    counts: dict[str, int] = {}
+    for one in dict.fromkeys(wished):
+        rule = profile.reference.get(one.role)
+        if rule is None:
+            roles = list(profile.reference)
+            remedy = perhaps(one.role, roles, f"it takes {', '.join(roles)}" if roles else "say in words what it shows")
+            found.append(
+                Finding(
+                    WARNING,
+                    f"{profile.name or 'no model'} takes no reference for {one.role}: {one.value} is left out",
+                    remedy,
+                    one.role,
+                )
+            )
+        elif one.kind not in rule.kinds:
+            message = f"{profile.name} takes {' or '.join(rule.kinds)} for {one.role}, and {one.value} is a {one.kind}"
+            found.append(Finding(ERROR, message, f"give one as {rule.kinds[0]}", one.role))
+        elif counts.get(one.role, 0) == rule.most:
+            message = f"{profile.name} takes {rule.most} for {one.role}: {one.value} is one too many"
+            found.append(Finding(ERROR, message, "leave one out", one.role))
+        else:
+            counts[one.role] = counts.get(one.role, 0) + 1
+            kept.append(_strong(one, rule, profile, found))
+    return kept, found
+
+
+def _strong(one: Reference, rule, profile: Profile, found: list[Finding]) -> Reference:
+    if rule.strength is None:
+        if one.strength is not None:
+            found.append(
+                Finding(REMARK, f"{profile.name} has no strength for {one.role}", f"leave *{one.strength:g} off", one.role)
+            )
+        return one._replace(strength=None)
+    strength = rule.strength.default if one.strength is None else one.strength
+    if strength is None:
+        return one
+    low, high = rule.strength.range
+    if not low <= strength <= high:
+        near = min(max(strength, low), high)
+        message = f"the strength {strength:g} of {one.role} is outside {low:g} to {high:g}: {near:g} stands in its place"
+        found.append(Finding(WARNING, message, f"write *{near:g}", one.role))
+        strength = near
+    return one._replace(strength=strength)
+
+
+def written_reference(one: Reference, profile: Profile) -> str:
+    """A reference as it stands in the text."""
+    rule = profile.reference[one.role]
+    strength = ""
+    if rule.strength and rule.strength.write and one.strength is not None:
+        strength = written(rule.strength.write, {"strength": f"{one.strength:g}"})
+    return written(rule.write, {"value": one.value, "strength": strength, "role": one.role})
+
+
+def standing(references: Sequence[Reference], profile: Profile, at: str) -> str:
+    """The references that stand at one place of the text (front, after), one behind the other."""
+    return " ".join(written_reference(r, profile) for r in references if profile.reference[r.role].at == at)

@@ -1,0 +1,48 @@
+"""Words that a model refuses: found in a text, or replaced by gentler ones."""
+
+import re
+from collections.abc import Sequence
+from functools import lru_cache
+from typing import NamedTuple
+
+from syntagma.core.models.profile import Refused
+
+
+class Refusal(NamedTuple):
+    """A refused word in a text: what stands there, where, and the rule that refuses it."""
+
+    words: str
+    start: int
+    stop: int
+    rule: Refused
+
+
+@lru_cache(maxsize=4096)
+def _compiled(words: str, pattern: str) -> re.Pattern:
+    if pattern:
+        return re.compile(pattern, re.I)
+    inner = r"[\s\-]+".join(re.escape(w) for w in words.split())
+    return re.compile(rf"(?<![\w]){inner}(?![\w])", re.I)
+
+
+def refusals(rules: Sequence[Refused], text: str) -> list[Refusal]:
+    """Every refused word of a text, in order: whole words and phrases in any case, and patterns."""
+    found = [
+        Refusal(match.group(), match.start(), match.end(), rule)
+        for rule in rules
+        for match in _compiled(rule.words, rule.pattern).finditer(text)
+        if match.group()
+    ]
+    return sorted(found, key=lambda r: r.start)
+
+
+def gentler(rules: Sequence[Refused], text: str) -> str:
+    """The text with every refused word that has a gentler one replaced by it, in the case of what stood there."""
+    for rule in rules:
+        if rule.instead is not None:
+            text = _compiled(rule.words, rule.pattern).sub(lambda m, r=rule: _cased(r.instead, m.group()), text)
+    return text
+
+
+def _cased(word: str, like: str) -> str:
+    return word[:1].upper() + word[1:] if like[:1].isupper() and not like.isupper() else word

@@ -1,0 +1,43 @@
+"""A prompt, and the manner in which a person asks for it."""
+
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
+
+from syntagma.core.dressing import Wear
+from syntagma.core.fitting import Fitted
+from syntagma.core.models.references import Known, Reference
+
+CACHE = 4096  # phrases kept for each line of a formula
+
+
+class Prompt(NamedTuple):
+    """A draft written for one model. `text` is all that is pasted; `wear` what stands round the words in it; `dropped` are
+    the labels of phrases left out to fit, `negative_dropped` the items; `fitted` says more of it."""
+
+    text: str
+    negative: str
+    used: int
+    negative_used: int
+    dropped: tuple[str, ...]
+    negative_dropped: tuple[str, ...]
+    wear: Wear = Wear()
+    fitted: Fitted | None = None
+
+    @property
+    def words(self) -> str:
+        """The text without what stands before and behind its words: references in front, parameters after."""
+        return self.text[len(self.wear.front) : len(self.text) - len(self.wear.after)]
+
+
+class Manner(NamedTuple):
+    """What a person asks for besides fills: weights, parameters, references; who can be called by name; whether the prompt is
+    one of a controlled family."""
+
+    stress: Mapping[str, float] = {}
+    parameters: Mapping[str, object] = {}
+    references: Sequence[Reference] = ()
+    known: Mapping[str, Known] = {}
+    controlled: bool = False
+
+
+PLAINLY = Manner()  # nothing asked for besides fills

@@ -1,0 +1,118 @@
+"""The hand that a model reads: its case and escapes, gentler words for refused ones, weight on what is stressed."""
+
+import re
+from collections.abc import Mapping, Sequence
+
+from syntagma.core import english
+from syntagma.core.findings import REMARK, WARNING, Finding
+from syntagma.core.models.patterns import written
+from syntagma.core.models.profile import Profile, Stress
+from syntagma.core.models.refusals import gentler
+from syntagma.core.realising.pieces import Piece
+
+
+class Hand:
+    """Writes the pieces of a phrase as one model takes them. `stresses` are weights by slot or label; `findings` says what
+    became of those that it can't write."""
+
+    def __init__(self, profile: Profile, stresses: Mapping[str, float] = {}):
+        text = profile.text
+        self._case = {"kept": None, "lower": str.lower, "upper": str.upper}[text.case]
+        self._gentler = [rule for rule in profile.refused if rule.instead is not None]
+        self._replace = dict(text.replace)
+        self._escape = re.compile(f"[{re.escape(text.escape)}]") if text.escape else None
+        self._escape_with = text.escape_with
+        self.spells = bool(self._case or self._gentler or self._replace or self._escape)
+        self.findings: list[Finding] = []
+        self._around = {name: pair for name, weight in stresses.items() if (pair := self._marks(profile, name, weight))}
+        self._per_word = bool(profile.stress and profile.stress.per == "word")
+
+    def _marks(self, profile: Profile, name: str, weight: float) -> tuple[str, str] | None:
+        """What stands before and behind words of this weight; None where they are written plainly."""
+        rule = profile.stress
+        if weight == 1:
+            return None
+        if rule is None:
+            message = f"{profile.name or 'no model'} has no stress: {name} is written plainly"
+            self.findings.append(Finding(REMARK, message, "put it further to the front instead", name))
+            return None
+        low, high = rule.range
+        kept = min(max(weight, low), high)
+        if kept != weight:
+            off = rule.outside == "off"
+            became = "written plainly" if off else f"{kept:g} stands in its place"
+            message = f"the weight {weight:g} of {name} is outside {low:g} to {high:g}: {became}"
+            self.findings.append(Finding(WARNING, message, f"write --stress {name}={kept:g}", name))
+            if off:
+                return None
+        steps = round((kept - 1) / rule.step)
+        if steps == 0:
+            return None
+        before, _, behind = written(
+            rule.pattern, {"text": "\0", "weight": _weight(1 + steps * rule.step), "marks": _row(rule, steps)}
+        ).partition("\0")
+        return before, behind
+
+    def spell(self, text: str) -> str:
+        """Words of the formula's or a person's as the model takes them."""
+        for rule in [self._gentler] if self._gentler else ():
+            text = gentler(rule, text)
+        for old, new in self._replace.items():
+            text = text.replace(old, new)
+        if self._escape:
+            text = self._escape.sub(lambda m: self._escape_with + m.group(), text)
+        return self._case(text) if self._case else text
+
+    def pieces(self, pieces: Sequence[Piece], label: str, whole: bool = False) -> list[Piece]:
+        """The pieces of a phrase (with `whole`, of a tag, which is stressed whole) in this hand."""
+        if not self.spells and not self._around:
+            return list(pieces)
+        out = [p._replace(text=self.spell(p.text)) for p in pieces] if self.spells else list(pieces)
+        if not self._around:
+            return out
+        if label in self._around:
+            return self._wrapped(out, self._around[label])
+        if whole:
+            slot = next((p.slot for p in out if p.slot in self._around), None)
+            return self._wrapped(out, self._around[slot]) if slot else out
+        wrapped: list[Piece] = []
+        run: list[Piece] = []
+        for piece in (*out, Piece("")):
+            if run and piece.slot != run[0].slot:
+                wrapped += self._wrapped(run, self._around[run[0].slot])
+                run = []
+            if piece.slot in self._around:
+                run.append(piece)
+            else:
+                wrapped.append(piece)
+        return wrapped
+
+    def _wrapped(self, pieces: list[Piece], around: tuple[str, str]) -> list[Piece]:
+        before, behind = around
+        if self._per_word:
+            return [p._replace(text=re.sub(r"\S*\w\S*", lambda m: before + m.group() + behind, p.text)) for p in pieces]
+        last = pieces[-1].text
+        bare = last.rstrip()
+        out = [Piece(before), *pieces[:-1], pieces[-1]._replace(text=bare), Piece(behind)]
+        return [*out, Piece(last[len(bare) :])] if len(bare) < len(last) else out
+
+    def opening(self, pieces: Sequence[Piece], label: str) -> str:
+        """The text of a phrase as a sentence begins with it."""
+        at = next((i for i, p in enumerate(pieces) if p.text), None)
+        if at is None:
+            return ""
+        first = pieces[at]._replace(text=_capital(pieces[at].text, "".join(p.text for p in pieces[at + 1 :])))
+        return "".join(p.text for p in self.pieces([*pieces[:at], first, *pieces[at + 1 :]], label))
+
+
+def _capital(first: str, rest: str) -> str:
+    """The first piece with the capital that the whole text would have."""
+    return english.capitalised(first + rest)[: len(first)]
+
+
+def _weight(weight: float) -> str:
+    return f"{round(weight, 4):g}"
+
+
+def _row(rule: Stress, steps: int) -> str:
+    return (rule.more if steps > 0 else rule.less) * abs(steps)

@@ -1,0 +1,55 @@
+"""Labelled lines: each phrase on a line of its own behind its label, for models that read a sheet."""
+
+from collections.abc import Sequence
+
+from syntagma.core.drafting import PhrasePlan
+from syntagma.core.models.patterns import written
+from syntagma.core.models.profile import Profile
+from syntagma.core.realising.hand import Hand
+from syntagma.core.realising.pieces import Piece
+from syntagma.core.realising.prose import Line, Prose
+
+
+class Labelled(Prose):
+    """The register in which a prompt is a sheet of labelled lines."""
+
+    plain_seams = sums_hold = False
+
+    def __init__(self, profile: Profile, hand: Hand):
+        super().__init__(profile, hand)
+        self.rule = profile.labelled
+
+    def named(self, label: str) -> str:
+        """A label as it is written."""
+        name = self.rule.names.get(label) or label.replace(".", self.rule.nested).replace("-", " ")
+        return {"kept": str, "sentence": lambda n: n[:1].upper() + n[1:], "upper": str.upper}[self.rule.case](name)
+
+    def write(self, lines: Sequence[Line | None], plans: Sequence[PhrasePlan]) -> "Sheet":
+        return Sheet(self, lines, plans)
+
+
+class Sheet:
+    """Labelled lines one below the other: `parts` is a text for every phrase, blank where it has gone."""
+
+    def __init__(self, register: Labelled, lines: Sequence[Line | None], plans: Sequence[PhrasePlan]):
+        self._pieces: list[list[Piece]] = []
+        between = ""
+        for line, plan in zip(lines, plans, strict=True):
+            if line is None or not line.text or line.hanging:
+                self._pieces.append([])
+                continue
+            before, _, behind = written(register.rule.line, {"label": register.named(plan.label), "text": "\0"}).partition("\0")
+            self._pieces.append([Piece(between + before), *line.pieces, Piece(behind)])
+            between = register.rule.between
+        self.parts = ["".join(p.text for p in pieces) for pieces in self._pieces]
+
+    def change(self, i: int, line: Line | None) -> bool:
+        """False: a sheet is written again."""
+        return False
+
+    def reach(self, i: int) -> None:
+        """None: nothing of it is kept from prompt to prompt."""
+
+    def pieces(self) -> list[Piece]:
+        """The whole text as pieces that know their phrase, slot and term."""
+        return [p for pieces in self._pieces for p in pieces if p.text]
