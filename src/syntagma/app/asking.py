@@ -1,7 +1,9 @@
-"""What a person asks for besides fills: mounts, themes, how much is filled, what is picked. Light: every call makes one."""
+"""What a person asks for besides fills: mounts, themes, how much is filled, what is picked, and in which manner it is written."""
 
 from collections.abc import Sequence
 from typing import NamedTuple
+
+from syntagma.core.prompt import PLAINLY, Manner
 
 
 class Taste(NamedTuple):
@@ -25,3 +27,4 @@ class Ask(NamedTuple):
     taste: Taste = USUAL
     pick: bool = False
     again: Sequence[str] = ()
+    manner: Manner = PLAINLY

@@ -4,6 +4,7 @@ import re
 import shlex
 from collections.abc import Mapping, Sequence
 
+from syntagma.app.asking import Ask
 from syntagma.core.fills import Fill
 from syntagma.core.formula import SlotRule
 
@@ -22,20 +23,17 @@ def words_of(fills: Mapping[str, str]) -> list[str]:
     return [f"{slot}={shlex.quote(text) if text else ''}" for slot, text in fills.items()]
 
 
-def call_of(
-    formula: str,
-    rules: Sequence[SlotRule],
-    fills: Sequence[Fill | None],
-    mounts: Sequence[str] = (),
-    model: str | None = None,
-) -> str:
+def call_of(ask: Ask, rules: Sequence[SlotRule], fills: Sequence[Fill | None]) -> str:
     """The compose call that gives these fills; what a slot has by default is left unsaid."""
     said: dict[str, str] = {}
     for rule, fill in zip(rules, fills, strict=True):
         text, default = typed(fill), "; ".join(rule.default)
         if text != default:
             said[rule.name] = text
-    words = ["syntagma compose", shlex.quote(formula), *words_of(said)]
-    words += ["--mount", ",".join(mounts)] if mounts else []
-    words += ["--model", model] if model else []
+    words = ["syntagma compose", shlex.quote(ask.formula), *words_of(said)]
+    words += ["--mount", ",".join(ask.mounts)] if ask.mounts else []
+    words += ["--model", ask.model] if ask.model else []
+    words += [f"--parameter {name}={shlex.quote(str(value))}" for name, value in ask.manner.parameters.items()]
+    words += [f"--reference {shlex.quote(reference.typed)}" for reference in ask.manner.references]
+    words += [f"--stress {name}={weight:g}" for name, weight in ask.manner.stress.items()]
     return " ".join(words)

@@ -1,11 +1,10 @@
 """Checks of finished prompts in a file, of a formula, and of everything in a workspace."""
 
-import json
 import re
-from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
 
+from syntagma.app.promptfiles import prompts_in
 from syntagma.app.world import World
 from syntagma.core import checks
 from syntagma.core.findings import ERROR, Finding
@@ -14,7 +13,6 @@ from syntagma.core.models import Profile
 from syntagma.core.places import Mistake, Refused
 from syntagma.core.themes import check_theme
 from syntagma.core.vocabulary import Term, normal
-from syntagma.formats.table_in import read_rows
 from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble
 
@@ -41,7 +39,7 @@ def check_prompts(world: World, text: str, source: str, model: str | None) -> li
     checked: list[Checked] = []
     seen: dict[tuple[str, str], int] = {}
     known = {normal(term.term): term for facet in world.vocabulary for term in facet}
-    for line, record in _prompts(text, source):
+    for line, record in prompts_in(text, source):
         name = model or record.get("model") or None
         if name not in profiles:
             profiles[name] = world.model(name)
@@ -73,45 +71,6 @@ def _terms_in(record: dict, known: dict[str, Term]) -> list[Term]:
         parts = re.split(r"[,.;]", record.get("text", ""))
     terms = dict.fromkeys(known[normal(part)] for part in parts if normal(part) in known)
     return [t for t in terms if any(form and normal(form) in body for form in (t.term, t.phrase, t.place, t.clause))]
-
-
-def _prompts(text: str, source: str) -> Iterator[tuple[int, dict[str, str]]]:
-    ending = Path(source).suffix.lower()
-    text = text.removeprefix("\ufeff")
-    if ending == ".csv":
-        columns, rows, mistakes = read_rows(text, source)
-        if mistakes:
-            raise Refused(mistakes)
-        if "text" not in columns:
-            raise Trouble(f"{source} has no column “text”", "name the column that holds the prompts text")
-        yield from ((row.line, row.cells) for row in rows)
-    elif ending in (".json", ".jsonl"):
-        yield from _json(text, source, ending)
-    else:
-        for number, line in enumerate(text.splitlines(), 1):
-            if line.strip():
-                yield number, {"text": line.strip()}
-
-
-def _json(text: str, source: str, ending: str) -> Iterator[tuple[int, dict[str, str]]]:
-    parts = [(1, text)] if ending == ".json" else list(enumerate(text.splitlines(), 1))
-    for number, part in parts:
-        if not part.strip():
-            continue
-        try:
-            value = json.loads(part)
-        except json.JSONDecodeError as error:
-            line = number if ending == ".jsonl" else error.lineno
-            shown = part.splitlines()[error.lineno - 1] if part.splitlines() else ""
-            message = f"this is no JSON: {error.msg[:1].lower()}{error.msg[1:]}"
-            raise Refused(
-                [Mistake(message, "write it again from syntagma, or mend the line", source, line, error.colno, shown)]
-            ) from None
-        for at, record in enumerate(value if isinstance(value, list) else [value], number):
-            record = {"text": record} if isinstance(record, str) else record
-            if not isinstance(record, dict) or not isinstance(record.get("text"), str):
-                raise Trouble(f"{source}: record {at} has no “text”", 'a record is {"text": "…"}, as compose --json writes it')
-            yield at, record
 
 
 def check_formula_file(world: World, path: Path) -> tuple[list[Mistake], list[Finding]]:

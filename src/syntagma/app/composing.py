@@ -12,11 +12,13 @@ from syntagma.core import checks
 from syntagma.core.fills import BadFills, Fill, Given
 from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.fitting import TooLong
+from syntagma.core.models.request import request_of
 from syntagma.core.near import nearest, perhaps
 from syntagma.core.places import Mistake
+from syntagma.core.prompt import Prompt
 from syntagma.core.realising import Piece
 from syntagma.core.vocabulary import normal
-from syntagma.core.writer import Prompt, Writer
+from syntagma.core.writer import Writer
 from syntagma.formats.table_in import Row
 from syntagma.storage.trouble import Trouble
 
@@ -42,6 +44,11 @@ class Composed(NamedTuple):
     heard: "Heard | None" = None
 
     @property
+    def request(self) -> dict[str, object]:
+        """What the model is sent."""
+        return request_of(self.writer.profile, self.prompt.wear, self.prompt.text, self.prompt.words)
+
+    @property
     def record(self) -> dict[str, object]:
         draw = self.ask.taste.draw if self.picked else None
         record = Recorder(self.writer, self.fills, draw=draw).record(self.prompt, findings=self.findings)
@@ -59,7 +66,7 @@ class Composed(NamedTuple):
     @property
     def call(self) -> str:
         """The call that gives the same prompt, with nothing left to the draw."""
-        return call_of(self.ask.formula, self.writer.rules, self.fills, self.ask.mounts, self.ask.model)
+        return call_of(self.ask, self.writer.rules, self.fills)
 
 
 class Composer:
@@ -69,7 +76,7 @@ class Composer:
         self.world, self.ask = world, ask
         self.with_remarks = remarks  # they cost a search for the nearest terms
         read, self.remarks = world.formula(ask.formula, ask.mounts)
-        self.writer = Writer(read, world.model(ask.model), world.vocabulary)
+        self.writer = Writer(read, world.model(ask.model), world.vocabulary, world.manner(ask.manner))
 
     @cached_property
     def chooser(self) -> "Chooser":

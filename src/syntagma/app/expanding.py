@@ -14,8 +14,9 @@ from syntagma.core import checks
 from syntagma.core.designs import DESIGNS, Axis, Clashes, Seen, full, full_size, sampled, single, single_size
 from syntagma.core.fills import Fill, Given, fill_of, fill_of_term
 from syntagma.core.findings import Finding
+from syntagma.core.models.prices import Bill, bill, cost, money
 from syntagma.core.near import perhaps
-from syntagma.core.prompt import Prompt
+from syntagma.core.prompt import PLAINLY, Manner, Prompt
 from syntagma.core.run import Run
 from syntagma.core.vocabulary import Term
 from syntagma.core.writer import Writer
@@ -46,6 +47,7 @@ class Wish(NamedTuple):
     taste: Taste = Taste()
     everything: bool = False
     mounts: Sequence[str] = ()
+    manner: Manner = PLAINLY
 
 
 class Member(NamedTuple):
@@ -69,7 +71,9 @@ class Family:
     def __init__(self, world: World, wish: Wish):
         self.world, self.wish = world, wish
         formula, self.remarks = world.formula(wish.formula, wish.mounts)
-        self.writers = [Writer(formula, world.model(m), world.vocabulary) for m in wish.models]
+        manner = world.manner(wish.manner._replace(controlled=True))
+        self.writers = [Writer(formula, world.model(m), world.vocabulary, manner) for m in wish.models]
+        self.amounts = [0.0] * len(self.writers)  # what the members written so far cost, a sum for each model
         self.writer = self.writers[0]
         self.chooser = Chooser(world, self.writer, wish.taste)
         self.twins = self.contradictions = self.written = self.failed = 0
@@ -86,6 +90,8 @@ class Family:
         self.slots = [self.writer.rules[p].name for p in self.positions]
         for axis in self.axes:
             self.fills[axis.position] = axis.levels[0]
+        self.writers = [writer.for_reach(self.fills) for writer in self.writers]
+        self.writer = self.writers[0]
         self._check_size()
         sampled_some = self.size is not None and wish.count is not None and wish.count < self.size
         self.drawn = not self.axes or sampled_some or any(v.picks for v in wish.vary)  # did our own choices enter?
@@ -205,6 +211,7 @@ class Family:
         seen = [Seen(min(wanted or self.size, self.size or wanted)) for _ in runs]
         self.twins = self.contradictions = self.written = self.failed = 0
         self.failures = []
+        self.amounts = [0.0] * len(self.writers)
         source = self._combinations()
         combinations = list(islice(source, 1))  # the baseline, which stays a member whatever it contradicts
         self.baseline = combinations[0] if combinations else ()
@@ -220,7 +227,10 @@ class Family:
                 written = [list(compress(prompts, fresh)) for prompts in written]
             left = wanted - self.written if wanted else len(combinations)
             self.written += min(left, len(combinations))
-            yield Block(combinations[:left], [prompts[:left] for prompts in written])
+            block = Block(combinations[:left], [prompts[:left] for prompts in written])
+            for i, (writer, prompts) in enumerate(zip(self.writers, block.prompts, strict=True)):
+                self.amounts[i] += _cost(writer, prompts)
+            yield block
             if self.written == wanted:
                 return
             combinations = list(islice(source, BLOCK if wanted is None else min(BLOCK, wanted - self.written)))
@@ -255,6 +265,11 @@ class Family:
         self.twins += fresh.count(False)
         return fresh
 
+    def bills(self) -> list[Bill]:
+        """What the members written so far cost on each model."""
+        priced = zip(self.writers, self.amounts, strict=True)
+        return [bill(w.profile, self.written, amount if w.profile.price else None) for w, amount in priced]
+
     def fills_of(self, member: Member) -> list[Fill | None]:
         """Every slot's fill in a member."""
         fills = list(self.fills)
@@ -284,6 +299,33 @@ class Family:
             size = f"the design has no more ({self.size:,})" if self.size else "the open slots give no more"
             lines.append(f"{wanted:,} were asked for, and there are {self.written:,}: {size}")
         return lines
+
+
+def keep_to(budget: float, world: World, wish: Wish) -> None:
+    """Write a whole family without keeping it, to see what it costs. Raises Trouble where that is more than `budget` in any
+    currency."""
+    family = Family(world, wish)
+    for _ in family.blocks():
+        pass
+    sums: dict[str, float] = {}
+    for one in family.bills():
+        if one.amount is not None:
+            sums[one.currency] = sums.get(one.currency, 0.0) + one.amount
+    for currency, amount in sums.items():
+        if amount > budget + 1e-9:
+            message = f"the family costs {money(amount)} {currency}, more than the {money(budget)} allowed"
+            remedy = "ask for fewer (--count), a cheaper model (`syntagma models --for FORMULA`), or a larger --budget"
+            raise Trouble(message, remedy, 1)
+
+
+def _cost(writer: Writer, prompts: Sequence[Prompt]) -> float:
+    """What some prompts cost together; of prompts that wear the same, each costs what the first does."""
+    price = writer.profile.price
+    if price is None or not prompts:
+        return 0.0
+    if price.per != "thousand-tokens" and not writer.dress.menus:
+        return cost(writer.profile, prompts[0].wear.values, prompts[0].words) * len(prompts)
+    return sum(cost(writer.profile, p.wear.values, p.words) for p in prompts)
 
 
 class FamilyRecords:

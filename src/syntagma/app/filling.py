@@ -119,8 +119,7 @@ class Filling:
 
     def call(self) -> str:
         """The call that makes the same prompt."""
-        ask = self.composer.ask
-        return call_of(ask.formula, self.writer.rules, self.fills, ask.mounts, ask.model)
+        return call_of(self.composer.ask, self.writer.rules, self.fills)
 
 
 def _given(fill: Fill | None) -> str | Sequence[str]:

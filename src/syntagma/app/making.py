@@ -46,7 +46,7 @@ def make_formula(
         message = "a formula is made from a line with [slots], or as a copy"
         raise Trouble(message, f'syntagma formula new {name} "[a medium] of [a subject], [lighting]", or --like poster', 2)
     formula = read_formula(text, name, str(path))
-    _save(path, text)
+    save(path, text)
     return path, check_formula(formula, world.vocabulary.names)[1]
 
 
@@ -56,7 +56,8 @@ def _copied(known: Mapping[str, Sequence[tuple[str, Path]]], like: str, what: st
     return read_text(known[like][-1][1], f"a {what}")
 
 
-def _save(path: Path, text: str) -> None:
+def save(path: Path, text: str) -> None:
+    """Write a new file, whole, with the folders that it needs. Raises Trouble."""
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
     except OSError as error:
@@ -121,7 +122,7 @@ def make_mount(
         message = "a mount is made from what stands round the content, or as a copy"
         raise Trouble(message, f'syntagma mount new {name} --opening "…" --closing "…" --negative "…", or --like newsprint', 2)
     mount = read_formula(text, name, str(path))
-    _save(path, text)
+    save(path, text)
     return path, check_formula(mount, world.vocabulary.names)[1]
 
 
@@ -144,7 +145,7 @@ def make_theme(
         message = "a theme is made from tags and terms, or as a copy"
         raise Trouble(message, f"syntagma theme new {name} --lean night:2,sea --avoid day, or --like night", 2)
     theme = read_theme(text, name, str(path))
-    _save(path, text)
+    save(path, text)
     return path, check_theme(theme, world.vocabulary)
 
 

@@ -5,7 +5,10 @@ from functools import cache
 
 from syntagma.core.fills import Fill
 from syntagma.core.findings import Finding
-from syntagma.core.writer import Prompt, Writer
+from syntagma.core.models.prices import cost
+from syntagma.core.models.request import as_json, request_of
+from syntagma.core.prompt import Prompt
+from syntagma.core.writer import Writer
 
 
 @cache
@@ -25,14 +28,28 @@ class Recorder:
 
     def __init__(self, writer: Writer, fills: Sequence[Fill | None], varied: Sequence[str] = (), draw: int | None = None):
         self.writer = writer
-        self.parameters = dict(writer.formula.head.parameters)
-        self._tail = "".join(f"\0{k}={v}" for k, v in sorted(self.parameters.items()))
+        self.draw = draw
+        self._worn: tuple[object, dict[str, object], str] | None = None
+        self._stress = {**writer.formula.head.stress, **writer.manner.stress}
+        self._limits = {name: limit for name in ("text", "negative", "whole", "request") if (limit := writer.profile.limit(name))}
         self._fills = {
             rule.name: given(fill)
             for rule, fill in zip(writer.rules, fills, strict=True)
             if fill is not None or rule.name in varied
         }
-        self.draw = draw
+
+    def _parameters(self, prompt: Prompt) -> tuple[dict[str, object], str]:
+        """The parameters of a prompt, and what they add to its id: kept while prompts wear the same."""
+        if self._worn is None or self._worn[0] is not prompt.wear:
+            known = self.writer.profile.parameter
+            parameters = (
+                dict(prompt.wear.values)
+                if known
+                else dict(self.writer.formula.head.parameters) | dict(self.writer.manner.parameters)
+            )
+            more = [f"\0{k}={v}" for k, v in sorted(parameters.items())] + [f"\0{r.typed}" for r in prompt.wear.references]
+            self._worn = (prompt.wear, parameters, "".join(more))
+        return self._worn[1:]
 
     def record(
         self, prompt: Prompt, changed: Mapping[str, Fill | None] | None = None, findings: Sequence[Finding] = (), design=None
@@ -40,6 +57,7 @@ class Recorder:
         """The record of one prompt; `changed` are the fills that differ from those of all."""
         writer = self.writer
         model = writer.profile.name
+        parameters, tail = self._parameters(prompt)
         fills = dict(self._fills)
         for slot, fill in (changed or {}).items():
             if fill is None:
@@ -47,7 +65,7 @@ class Recorder:
             else:
                 fills[slot] = given(fill)
         record: dict[str, object] = {
-            "id": prompt_id(f"{model}\0{prompt.text}\0{prompt.negative}{self._tail}"),
+            "id": prompt_id(f"{model}\0{prompt.text}\0{prompt.negative}{tail}"),
             "formula": writer.formula.name,
         }
         if writer.formula.mounts:
@@ -57,12 +75,20 @@ class Recorder:
         record["text"] = prompt.text
         if prompt.negative:
             record["negative"] = prompt.negative
-        if self.parameters:
-            record["parameters"] = self.parameters
+        if parameters:
+            record["parameters"] = parameters
+        if prompt.wear.references:
+            record["references"] = [r.record() for r in prompt.wear.references]
+        if writer.profile.request:
+            record["request"] = request_of(writer.profile, prompt.wear, prompt.text, prompt.words)
         if fills:
             record["fills"] = fills
-        if size := self.size(prompt):
+        if self._stress:
+            record["stress"] = self._stress
+        if self._limits and (size := self.size(prompt, record.get("request"))):
             record["size"] = size
+        if writer.profile.price:
+            record["cost"] = round(cost(writer.profile, prompt.wear.values, prompt.words), 6)
         if findings:
             record["findings"] = [f.record() for f in findings]
         if design:
@@ -71,15 +97,15 @@ class Recorder:
             record["draw"] = self.draw
         return record
 
-    def size(self, prompt: Prompt) -> dict[str, dict[str, object]]:
+    def size(self, prompt: Prompt, request: object = None) -> dict[str, dict[str, object]]:
         """How much of each limit a prompt uses."""
-        profile = self.writer.profile
-        size = {}
-        if profile.text_limit:
-            size["text"] = profile.text_limit.record(prompt.used)
-        if profile.negative_limit and prompt.negative:
-            size["negative"] = profile.negative_limit.record(prompt.negative_used)
-        return size
+        used = {"text": lambda limit: prompt.used, "negative": lambda limit: prompt.negative_used}
+        used |= {"whole": lambda limit: limit.count(prompt.text), "request": lambda limit: limit.count(as_json(request))}
+        return {
+            name: limit.record(used[name](limit))
+            for name, limit in self._limits.items()
+            if (name != "negative" or prompt.negative) and (name != "request" or request)
+        }
 
 
 def given(fill: Fill | None) -> str | list[str]:

@@ -1,4 +1,4 @@
-"""What stands on the shelves, described: formulas, mounts, themes and models as cards for a person or a program."""
+"""What stands on the shelves, described: formulas, mounts and themes as cards for a person or a program."""
 
 import shlex
 from collections.abc import Iterable, Mapping
@@ -9,7 +9,7 @@ from syntagma.core.fills import BadFills
 from syntagma.core.fitting import TooLong
 from syntagma.core.formula import Formula, SlotRule, is_oneline
 from syntagma.core.formula.tree import Phrase
-from syntagma.core.models import PLAIN, Limit
+from syntagma.core.models import PLAIN
 from syntagma.core.places import Refused
 from syntagma.core.writer import Writer
 from syntagma.storage.trouble import Trouble
@@ -158,29 +158,3 @@ def theme_card(world: World, name: str) -> dict[str, object]:
 
 def _said(said: Mapping[str, object]) -> dict[str, object]:
     return {k: list(v) if isinstance(v, Iterable) and not isinstance(v, str) else v for k, v in said.items() if v}
-
-
-def model_card(world: World, name: str) -> dict[str, object]:
-    """One model's habits in words. Raises Trouble or Refused."""
-    profile = world.model(name)
-    negative = {"none": "not taken"}.get(profile.negative.way, "own field")
-    makes = {"": "images and films", "image": "images", "video": "films"}[profile.makes]
-    takes = profile.register
-    habits = {"makes": makes, "text": f"{takes}, {_limit(profile.text_limit)}"}
-    if profile.register == "tags":
-        habits["separator"] = f"“{profile.text.separator or ', '}”"
-    else:
-        habits["final stop"] = {True: "always", False: "never", None: "as the formula has it"}[profile.text.final_stop]
-    of_negative = f", {_limit(profile.negative_limit)}" if profile.negative.way != "none" else ""
-    habits["negative text"] = negative + of_negative
-    if profile.text_limit and profile.text_limit.unit == "tokens":
-        habits["tokens"] = f"estimated: one for each {profile.text_limit.letters} letters of a word begun, one for each sign"
-    card = {
-        "model": profile.name, "about": profile.about, "makes": makes, "register": takes,
-        "text": _limit(profile.text_limit), "negative": negative + of_negative, "habits": habits,
-    }  # fmt: skip
-    return {k: v for k, v in card.items() if v}
-
-
-def _limit(limit: Limit | None) -> str:
-    return f"at most {limit.most} {limit.unit}" if limit else "no limit"

@@ -21,6 +21,7 @@ from syntagma.storage.trouble import Trouble
 
 if TYPE_CHECKING:
     from syntagma.core.models.references import Known
+    from syntagma.core.prompt import Manner
 
 SETTING_KEYS = ("model",)
 KNOWN = "known.toml"
@@ -179,6 +180,10 @@ class World:
             if path.is_file():
                 known |= read_known(read_text(path, "what is known"), self.shown(path))
         return known
+
+    def manner(self, manner: "Manner") -> "Manner":
+        """The manner that a person asks for, with those whom they know by name. Raises Refused."""
+        return manner._replace(known=self.known) if self.known else manner
 
     def model(self, name: str | None) -> Profile:
         """A model by name; without one, the workspace's, else plain prose without a limit. Raises Trouble or Refused."""

@@ -19,10 +19,12 @@ COMMANDS = {
     "mount": "make a mount of your own",
     "themes": "list the themes, which picks lean towards; or show one in full",
     "theme": "make a theme of your own",
-    "models": "list the models, or show one in full",
+    "models": "list the models, show one in full, or rank them for a piece of work",
+    "model": "describe a generator of your own, or try a profile",
     "compose": "one prompt, or one for each row of a table; open slots can be picked",
     "fill": "one prompt, asked slot by slot with suggestions",
     "expand": "a family of prompts out of one",
+    "fit": "prompts into a model's limits, with the least loss",
     "check": "findings on prompts in a file, on a formula, or on the workspace",
 }
 

@@ -81,6 +81,17 @@ def count(word: str) -> int:
     return int(word)
 
 
+def amount(word: str) -> float:
+    """A number from 0, for argparse."""
+    try:
+        number = float(word)
+    except ValueError:
+        number = -1
+    if not 0 <= number < float("inf"):
+        raise argparse.ArgumentTypeError(f"“{word}” is no amount")
+    return number
+
+
 def listed(text: str | None) -> list[str]:
     """Read A,B as a list; nothing is none."""
     return [part.strip() for part in (text or "").split(",") if part.strip()]
@@ -89,3 +100,14 @@ def listed(text: str | None) -> list[str]:
 def names(text: str | None) -> list[str | None]:
     """Read A,B; nothing is one that is not named."""
     return listed(text) or [None]
+
+
+def pairs(words: list[str], option: str, like: str) -> dict[str, str]:
+    """Read NAME=VALUE words of an option; `like` is one that is right. Raises Trouble."""
+    found: dict[str, str] = {}
+    for word in words:
+        key, equals, value = word.partition("=")
+        if not equals or not key.strip() or not value.strip():
+            raise Trouble(f"“{word}” says too little", f"write {option} {like}", 2)
+        found[key.strip()] = value.strip()
+    return found

@@ -1,4 +1,5 @@
-"""The options that ask for picks, themes, mounts and detail: the same on every command that writes prompts."""
+"""The options that ask for more than fills: picks, themes, mounts, detail, parameters, references, weight. They are the same on
+every command that writes prompts."""
 
 from syntagma.cli import args
 
@@ -10,6 +11,42 @@ def arguments(parser: args.Parser) -> None:
         "--detail", metavar="HOW", help="how much is filled: bare, usual or rich (open slots are picked; default: usual)"
     )
     parser.add_argument("--draw", metavar="N", type=int, default=1, help="the number that fixes what is picked (default: 1)")
+    manner_arguments(parser)
+
+
+def manner_arguments(parser: args.Parser) -> None:
+    """Parameters, references and weights."""
+    parser.add_argument(
+        "--parameter", metavar="NAME=VALUE", action="append", default=[], help="a parameter of the generator: ratio=2:3"
+    )
+    parser.add_argument(
+        "--reference", metavar="ROLE=WHAT", action="append", default=[],
+        help="a picture, an address or a handle: style=print.png, with its strength style=print.png*0.6",
+    )  # fmt: skip
+    parser.add_argument("--stress", metavar="SLOT=N", action="append", default=[], help="weight on a slot or a phrase: light=1.3")
+
+
+def manner(call):
+    """Parameters, references and weights, as the call says. Raises Trouble."""
+    from syntagma.core.models.references import reference_of
+    from syntagma.core.prompt import Manner
+    from syntagma.storage.trouble import Trouble
+
+    references = []
+    for word in call.reference:
+        reference = reference_of(word)
+        if reference is None:
+            raise Trouble(f"“{word}” says too little of a reference", "write --reference style=print.png", 2)
+        references.append(reference)
+    stress = {}
+    for slot, weight in args.pairs(call.stress, "--stress", "light=1.3").items():
+        try:
+            stress[slot] = float(weight)
+        except ValueError:
+            stress[slot] = 0
+        if not 0 < stress[slot] < 100:
+            raise Trouble(f"“{weight}” is no weight", f"write a number above 0: --stress {slot}=1.3", 2)
+    return Manner(stress, args.pairs(call.parameter, "--parameter", "ratio=2:3"), references)
 
 
 def taste(call):

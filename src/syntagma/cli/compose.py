@@ -22,7 +22,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument(
         "--rows", metavar="FILE", help="a table of fills (.csv, .xlsx), one prompt a row; - reads CSV from standard input"
     )
-    parser.add_argument("--print", choices=("text", "negative"), default="text", help="what to print (default: text)")
+    parser.add_argument("--print", choices=("text", "negative", "request"), default="text", help="what to print (default: text)")
     parser.add_argument("--json", action="store_true", help="print records instead of text")
     parser.add_argument("--out", metavar="FILE", help="write to .txt .csv .jsonl .json or .md instead")
     parser.examples(
@@ -37,7 +37,7 @@ def run(call) -> int:
     from syntagma.app.world import World
 
     pick = bool(call.pick or call.theme or call.detail or call.again)
-    ask = Ask(call.formula, call.model, args.listed(call.mount), asked.taste(call), pick, call.again)
+    ask = Ask(call.formula, call.model, args.listed(call.mount), asked.taste(call), pick, call.again, asked.manner(call))
     recorded = call.json or call.out
     composer = Composer(World.load(), ask, remarks=bool(recorded) or look.remarks_seen())
     given = args.fills(call.fills)
@@ -92,7 +92,10 @@ def _write(every: list, call, composer) -> None:
                 "this prompt has no negative text", "a formula's lines that begin with - make it, for a model that takes it"
             )
         for composed in every:
-            print(getattr(composed.prompt, call.print))
+            if call.print == "request":
+                look.json(composed.request)
+            else:
+                print(getattr(composed.prompt, call.print))
         sys.stdout.flush()
     if len(every) == 1:
         _below(every[0], call)
@@ -105,7 +108,7 @@ def _below(composed, call) -> None:
     if shown:
         name = composed.writer.profile.name or "no model"
         look.say()
-        look.say((f"{name} · {look.size(record)}", look.QUIET))
+        look.say((" · ".join(filter(None, (name, look.size(record), look.price(composed.writer.profile, record)))), look.QUIET))
         if composed.prompt.negative:
             look.say(("negative  ", look.QUIET), composed.prompt.negative)
         blank = [rule.name for rule, fill in zip(composed.writer.rules, composed.fills, strict=True) if fill is None]

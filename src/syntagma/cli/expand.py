@@ -19,6 +19,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--all", action="store_true", help="write a full design however large it is")
     parser.add_argument("--model", metavar="A,B", help="the generators; each prompt is written for each")
     asked.arguments(parser)
+    parser.add_argument("--budget", metavar="N", type=args.amount, help="refuse a family that costs more, in the model's currency")
     parser.add_argument("--json", action="store_true", help="print records instead of text")
     parser.add_argument("--out", metavar="FILE", help="write to .txt .csv .jsonl .json or .md instead")
     parser.examples(
@@ -28,15 +29,18 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.expanding import Family, Wish
+    from syntagma.app.expanding import Family, Wish, keep_to
     from syntagma.app.world import World
 
     wish = Wish(
         call.formula, args.fills(call.fills), [args.vary(word) for word in call.vary], call.design, call.count,
         args.names(call.model), asked.taste(call), call.all,
-        args.listed(call.mount),
+        args.listed(call.mount), asked.manner(call),
     )  # fmt: skip
-    family = Family(World.load(), wish)
+    world = World.load()
+    if call.budget is not None:
+        keep_to(call.budget, world, wish)
+    family = Family(world, wish)
     if look.remarks_seen():
         look.findings(family.remarks + family.vocabulary_remarks())
     if call.out:
@@ -82,7 +86,10 @@ def _show(family) -> None:
         else:  # everything differs: say what was picked first, and mark nothing
             what, differs = ", ".join(f.shown for f in member.combination[:3] if f), []
         written = [
-            (look.marked(writer.pieces(fills), differs), " · ".join(p for p in (writer.profile.name, look.size(record)) if p))
+            (
+                look.marked(writer.pieces(fills), differs),
+                " · ".join(filter(None, (writer.profile.name, look.size(record), look.price(writer.profile, record)))),
+            )
             for writer, record in zip(family.writers, every, strict=True)
         ]
         look.member(member.number + 1, what, written)
@@ -92,6 +99,10 @@ def _close(family) -> int:
     """What is said at the end, and the exit status."""
     for line in family.statement():
         look.say(line)
+    if look.remarks_seen():
+        for bill in family.bills():
+            if bill.amount is not None:
+                look.say((bill.shown(), look.QUIET))
     look.findings(family.failures)
     if family.failed:
         look.say((f"{family.failed:,} prompt{'' if family.failed == 1 else 's'} could not be written", look.WRONG))

@@ -23,7 +23,7 @@ def run(call) -> int:
     from syntagma.app.filling import Filling
     from syntagma.app.world import World
 
-    ask = Ask(call.formula, call.model, args.listed(call.mount), asked.taste(call))
+    ask = Ask(call.formula, call.model, args.listed(call.mount), asked.taste(call), manner=asked.manner(call))
     filling = Filling(Composer(World.load(), ask, remarks=look.remarks_seen()), args.fills(call.fills))
     if sys.stdin.isatty():
         _ask(filling, _prompter(filling))

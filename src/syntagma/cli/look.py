@@ -105,6 +105,15 @@ def size(record: dict) -> str:
     return f"{len(record['text'])} characters"
 
 
+def price(profile, record: dict) -> str:
+    """What a prompt costs: "4 credits"; nothing where the model has no price."""
+    if "cost" not in record:
+        return ""
+    from syntagma.core.models.prices import priced
+
+    return priced(record["cost"], profile.price.currency)
+
+
 def marked(pieces: Sequence[Piece], changed: Sequence[str]):
     """A prompt's text with what stands in the `changed` slots marked: coloured, or between ‹ › where there is no colour."""
     from rich.text import Text
@@ -118,6 +127,14 @@ def marked(pieces: Sequence[Piece], changed: Sequence[str]):
         else:
             text.append(said)
     return text
+
+
+def lost(bits, coloured: bool) -> None:
+    """A text on standard output with what was lost of it: faint and struck through, or between ‹- and -›."""
+    if coloured and _coloured(sys.stdout):
+        say(*((bit.text, "strike bright_black" if bit.lost else "") for bit in bits), error=False)
+    else:
+        print("".join(f"‹-{bit.text}-›" if bit.lost else bit.text for bit in bits))
 
 
 def member(number: int, what: str, written: Sequence[tuple[object, str]]) -> None:
@@ -170,12 +187,28 @@ def formula_card(card: dict) -> None:
     example(card)
 
 
+def model_card(card: dict) -> None:
+    """A model in full: its habits, its parameters, one prompt in its form."""
+    say((card["model"], NAME), f"  {card.get('about', '')}", error=False)
+    if card.get("base"):
+        say((f"builds on {card['base']}", QUIET), error=False)
+    print()
+    table(("habit", "what it is"), list(card["habits"].items()), "what it is")
+    if card.get("parameters"):
+        print()
+        columns = ("parameter", "written", "takes", "note")
+        table(columns, [[p.get(c, "") for c in columns] for p in card["parameters"]], "note")
+    example(card)
+
+
 def example(card: dict) -> None:
     """What a card's example makes, and the call that makes it."""
     if card.get("example"):
         print()
         say(("for instance", QUIET), error=False)
         say(card["example"]["text"], error=False)
+        if card["example"].get("negative"):
+            say(("negative  ", QUIET), card["example"]["negative"], error=False)
         print()
         say((card["example"]["call"], QUIET), error=False)
 

@@ -1,7 +1,6 @@
 """What the commands that make something of a person's own share."""
 
 from syntagma.cli import args, look
-from syntagma.storage.trouble import Trouble
 
 
 def arguments(parser: args.Parser, deeds: tuple[str, ...]) -> None:
@@ -19,14 +18,3 @@ def made(world, path, remarks, then: str) -> int:
     look.findings(remarks)
     look.say((then, look.QUIET))
     return 0
-
-
-def pairs(words: list[str], sign: str, option: str) -> dict[str, str]:
-    """Read key=value words. Raises Trouble."""
-    found: dict[str, str] = {}
-    for word in words:
-        key, equals, value = word.partition(sign)
-        if not equals or not key or not value:
-            raise Trouble(f"“{word}” says too little", f"write {option} {key or 'lighting'}{sign}…", 2)
-        found[key] = value
-    return found

@@ -1,31 +1,65 @@
-"""models: list them, or show one in full."""
+"""models: list them, show one in full, or rank them for a piece of work."""
 
-from syntagma.cli import args, look
+from syntagma.cli import args, asked, look
+from syntagma.storage.trouble import Trouble
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("name", metavar="NAME", nargs="?", help="one model")
+    parser.add_argument("name", metavar="NAME", nargs="?", help="one model; with --for, a slot=text")
+    parser.add_argument("fills", metavar="slot=text", nargs="*", help="with --for: what stands in the slots")
+    parser.add_argument("--for", metavar="FORMULA", dest="formula", help="rank them by what each would lose of it, and cost")
+    parser.add_argument("--mount", metavar="A,B", help="with --for: looks put round it")
+    parser.add_argument("--budget", metavar="N", type=args.amount, help="with --for: only those that cost no more a prompt")
+    asked.manner_arguments(parser)
+    parser.add_argument("--schema", action="store_true", help="print the JSON Schema of profiles, for an editor")
     parser.add_argument("--json", action="store_true", help="print JSON")
-    parser.examples("syntagma models", "syntagma models dunlin-still")
+    parser.examples("syntagma models dunlin-still", "syntagma models --for dialogue-shot --parameter seconds=8")
 
 
 def run(call) -> int:
-    from syntagma.app.shelf import model_card
+    from syntagma.app.modelcards import model_card, model_rows
     from syntagma.app.world import World
 
+    if call.schema:
+        from syntagma.core.models.schema import profile_schema
+
+        look.json(profile_schema())
+        return 0
     world = World.load()
-    names = [call.name] if call.name else list(world.models())
-    cards = [model_card(world, name) for name in names]
-    if call.json:
-        look.json(cards[0] if call.name else cards)
-        return 0
+    if call.formula:
+        return _rank(world, call)
     if call.name:
-        card = cards[0]
-        look.say((card["model"], look.NAME), f"  {card.get('about', '')}", error=False)
-        print()
-        look.table(("habit", "what it is"), [(k, v) for k, v in card["habits"].items()], "what it is")
+        card = model_card(world, call.name)
+        if call.json:
+            look.json(card)
+        else:
+            look.model_card(card)
         return 0
-    columns = ("model", "makes", "takes", "text", "negative")
-    rows = [(c["model"], c["makes"], c["register"], c["text"], c["negative"]) for c in cards]
-    look.table(columns, rows, "negative")
+    rows = model_rows(world)
+    if call.json:
+        look.json(rows)
+        return 0
+    columns = ("model", "makes", "takes", "limit", "price")
+    look.table(columns, [[row.get(c, row.get("about", "") if c == "limit" else "") for c in columns] for row in rows], "price")
+    if look.on_terminal():
+        look.say(("\n`syntagma models NAME` shows one in full; `syntagma models --for FORMULA` ranks them", look.QUIET))
+    return 0
+
+
+def _rank(world, call) -> int:
+    from syntagma.app.modelcards import rank
+    from syntagma.core.models.prices import priced
+
+    words = [*([call.name] if call.name else []), *call.fills]
+    if words and "=" not in words[0]:
+        raise Trouble(f"“{words[0]}” is no slot=text", "with --for, what follows fills the formula's slots", 2)
+    ranked = rank(world, call.formula, args.fills(words), asked.manner(call), args.listed(call.mount), call.budget)
+    if call.json:
+        look.json([one.record() for one in ranked])
+        return 0
+    rows = []
+    for number, one in enumerate(ranked, 1):
+        price = priced(one.cost, one.currency) if one.cost is not None else "no price"
+        rows.append((number, one.model, price, "; ".join(one.losses) or "nothing"))
+    look.table(("#", "model", "costs", "loses"), rows, "loses")
     return 0

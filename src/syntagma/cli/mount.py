@@ -27,7 +27,7 @@ def run(call) -> int:
 
     world = World.load()
     path, remarks = make_mount(
-        world, call.name, call.opening, call.closing, call.negative, making.pairs(call.parameter, "=", "--parameter"),
+        world, call.name, call.opening, call.closing, call.negative, args.pairs(call.parameter, "--parameter", "ratio=2:3"),
         call.like, call.about, call.when, call.media, args.listed(call.settles), call.own,
     )  # fmt: skip
     return making.made(world, path, remarks, f"syntagma compose photograph --pick --mount {call.name}")

@@ -28,7 +28,7 @@ def run(call) -> int:
     world = World.load()
     facets: dict[str, dict[str, object]] = {}
     for key in ("prefer", "exclude", "only", "fill"):
-        for facet, text in making.pairs(getattr(call, key), "=", f"--{key}").items():
+        for facet, text in args.pairs(getattr(call, key), f"--{key}", "lighting=…").items():
             listed = [part.strip() for part in text.split(";") if part.strip()]
             facets.setdefault(facet, {})[key] = listed if key in ("prefer", "exclude") else text
     for facet in call.leave:

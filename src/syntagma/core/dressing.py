@@ -160,11 +160,11 @@ class Dress:
         """Negative text within the text: inline by a pattern, or as a sentence of its own."""
         way = self.profile.negative
         if way.way == "inline" and line:
-            return " " + written(way.pattern, {"negative": line})
+            return _follow(written(way.pattern, {"negative": line}), self.profile)
         if way.way == "folded" and line:
             listed = negative[0] if len(negative) == 1 else f"{', '.join(negative[:-1])} or {negative[-1]}"
             pattern = way.pattern if way.pattern != "{negative}" else "Without {negative}."
-            return " " + written(pattern, {"negative": listed})
+            return _follow(written(pattern, {"negative": listed}), self.profile)
         return ""
 
 

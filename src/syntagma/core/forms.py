@@ -32,7 +32,7 @@ def forms_of(register, plan, fills: Mapping[str, Fill | None], finish: Finish, b
     if not slot:
         return Forms(lines)
     words = fills[slot].items[0].words.split()
-    cuts = [n for n in range(LEAST_WORDS, len(words)) if _may_end(words, n)]
+    cuts = [n for n in range(LEAST_WORDS, len(words)) if may_end(words, n)]
 
     def cut(at: int):
         kept = without_hanging(" ".join(words[: cuts[at]])) or words[0]
@@ -42,7 +42,7 @@ def forms_of(register, plan, fills: Mapping[str, Fill | None], finish: Finish, b
     return Forms(lines, len(cuts), cut)
 
 
-def _may_end(words: list[str], number: int) -> bool:
+def may_end(words: list[str], number: int) -> bool:
     """May a text end behind so many of its words? Where a new thought begins, so that no adjective is left without its noun."""
     following = words[number].lower()
     return (

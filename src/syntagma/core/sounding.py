@@ -11,7 +11,8 @@ from syntagma.core.models.profile import Sound
 
 SPEECH, EFFECT, AMBIENCE, MUSIC = "speech", "effect", "ambience", "music"
 _FACETS = {"sound-effect": EFFECT, "ambience": AMBIENCE, "music": MUSIC, "voice": SPEECH}
-_LEAST = 0.35  # below this share of the clip a spoken line leaves dead air
+QUOTES = tuple("\"“”«»'")
+_LEAST = 0.25  # below this share of the clip a spoken line leaves dead air
 
 
 def sound_of(phrase: Phrase, rules: Mapping[str, SlotRule]) -> str:
@@ -38,13 +39,22 @@ def resounded(laid: DraftPhrase, kind: str, sound: Sound) -> DraftPhrase:
     out: list[Glue | Noun | Mark] = []
     at = 0
     for match in PLACE.finditer(pattern):
-        out.append(Glue(pattern[at : match.start()]))
+        out += _marked(pattern[at : match.start()], opening=True)
         if found := parts.get(match[2]):
             out += [Glue(match[1]), *found, Glue(match[3])]
         at = match.end()
-    out.append(Glue(pattern[at:]))
+    out += _marked(pattern[at:], opening=False)
     kept = tuple(p for p in out if not isinstance(p, Glue) or p.text)
     return laid._replace(parts=kept, plan=laid.plan._replace(end="." if laid.plan.end else "", joined=False), whole=True)
+
+
+def _marked(glue: str, opening: bool) -> list[Glue | Mark]:
+    """Fixed words of a pattern, a quotation mark beside what is spoken apart, so that what is spoken keeps its own stop."""
+    if opening and glue[-1:] in QUOTES:
+        return [Glue(glue[:-1]), Mark(glue[-1], True, frozenset())]
+    if not opening and glue[:1] in QUOTES:
+        return [Mark(glue[0], False, frozenset()), Glue(glue[1:])]
+    return [Glue(glue)]
 
 
 def _speech(laid: DraftPhrase) -> dict[str, list]:

@@ -23,7 +23,7 @@ from syntagma.core.negative import NegativeWriter
 from syntagma.core.prompt import CACHE, PLAINLY, Manner, Prompt
 from syntagma.core.realising import REGISTERS, Hand, Piece, Timed
 from syntagma.core.run import Run
-from syntagma.core.sounding import pace_findings, resounded, sound_of, spoken_words
+from syntagma.core.sounding import SPEECH, pace_findings, resounded, sound_of, spoken_words
 from syntagma.core.vocabulary import Vocabulary
 
 
@@ -54,9 +54,10 @@ class Writer:
         notes = [own + (self._positions[i + 1] if self._followed[i] else ()) for i, own in enumerate(self._positions)]
         self._note_keys = [itemgetter(*p) if p else None for p in notes]
         self._note_cache: list[dict] = [{} for _ in self.plans]
-        self._said = self._always(silent, stresses)
+        self._silent = [plan_phrase(p) for p in silent]
+        self._said = self._always(stresses)
 
-    def _always(self, silent: Sequence, stresses: Mapping[str, float]) -> list[Finding]:
+    def _always(self, stresses: Mapping[str, float]) -> list[Finding]:
         """What there is to say of every prompt of this formula on this model."""
         formula, profile, found = self.formula, self.profile, list(self.hand.findings)
         if formula.negatives and not self.negative.wanted:
@@ -65,9 +66,6 @@ class Writer:
         if formula.head.media and profile.makes and formula.head.media != profile.makes:
             message = f"the formula is for {formula.head.media}, and {profile.name} makes {profile.makes}"
             found.append(Finding(WARNING, message, "choose another model, or another formula", "media"))
-        if silent:
-            message = f"{profile.name} makes no sound: left out {', '.join(p.label for p in silent)}"
-            found.append(Finding(WARNING, message, "choose a model with sound, or add it afterwards", "sound"))
         known = {*self.position, *(p.label for p in formula.phrases)}
         for name in stresses:
             if name not in known:
@@ -227,18 +225,22 @@ class Writer:
             found += checks.settled_findings(self.formula.head.settles, self.rules, fills)
         if prompt.fitted or prompt.negative_dropped:
             found += checks.fitting_findings(self.profile, prompt.fitted, prompt.negative_dropped)
+        if self._silent and (unheard := [p.label for p in self._silent if lay_out(p, self.named(fills))]):
+            message = f"{self.profile.name} makes no sound: left out {', '.join(unheard)}"
+            found.append(Finding(WARNING, message, "choose a model with sound, or add it afterwards", "sound"))
         found += prompt.wear.findings
         if self.profile.refused:
             found += checks.refused_findings(self.profile, prompt.words)
         if self.profile.sound and (seconds := self._seconds(prompt)) and self._speaks:
-            found += pace_findings(spoken_words(prompt.words), seconds, self.profile.sound.pace)
+            spoken = [line.text for i, kind in enumerate(self._sounds) if kind == SPEECH and (line := self.line(i, fills))]
+            found += pace_findings(spoken_words(" ".join(spoken)), seconds, self.profile.sound.pace)
         if self.profile.limits.reach and not prompt.fitted:
             found += checks.reach_findings(self.profile, self.for_reach(fills).beyond_reach(fills))
         return found + self._said if self._said else found
 
     @cached_property
     def _speaks(self) -> bool:
-        return "speech" in self._sounds
+        return SPEECH in self._sounds
 
     def _seconds(self, prompt: Prompt) -> float | None:
         value = prompt.wear.values.get("seconds", self.formula.head.parameters.get("seconds"))

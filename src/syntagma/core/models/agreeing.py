@@ -121,6 +121,6 @@ def _others(profile: Profile) -> Iterator[Disagreement]:
         )
     for path, place in shape_places(profile.request):
         head = place.partition(".")[0]
-        known = (*REQUEST_PLACES, *profile.parameter)
+        known = (*REQUEST_PLACES, *profile.parameter, *(name.partition(".")[2] for name in profile.without))
         if head not in known:
             yield ("request", *path), f"nothing is called {{{place}}}", perhaps(head, known, f"the places are {', '.join(known)}")

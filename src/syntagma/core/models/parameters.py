@@ -62,29 +62,33 @@ def _typed(parameter: Parameter, given: object) -> tuple[Value | None, str]:
     return text, ""
 
 
-def nearest_value(parameter: Parameter, given: object) -> Value | None:
-    """The value that the model has and that comes nearest to one that it has not: of ratios the nearest shape, of numbers the
-    nearest number, nothing of words."""
+def nearest_value(parameter: Parameter, given: object, sizes: Mapping[str, tuple[int, int]] = {}) -> tuple[Value | None, bool]:
+    """The value that the model has and that comes nearest to one that it has not, and whether it is the same by another name: of
+    ratios the nearest shape (a ratio may have a name, whose size in pixels says its shape), of numbers the nearest number,
+    nothing of words."""
     wanted = _as_number(given)
     if wanted is None:
-        return None
+        return None, False
     if parameter.values:
         numbers = [
             (abs(number / wanted - 1) if wanted else abs(number), v)
             for v in parameter.values
-            if (number := _as_number(v)) is not None
+            if (number := _as_number(v, sizes)) is not None
         ]
-        return min(numbers, key=lambda pair: pair[0])[1] if numbers else None
+        off, value = min(numbers, key=lambda pair: pair[0]) if numbers else (1.0, None)
+        return value, off < 0.005
     if parameter.range and parameter.type in ("integer", "number"):
         low, high = parameter.range
         value = min(max(wanted, low), high)
         if parameter.step:
             value = min(low + round((value - low) / parameter.step) * parameter.step, high)
-        return int(value) if parameter.type == "integer" or value == int(value) else value
-    return None
+        return (int(value) if parameter.type == "integer" or value == int(value) else value), False
+    return None, False
 
 
-def _as_number(value: object) -> float | None:
+def _as_number(value: object, sizes: Mapping[str, tuple[int, int]] = {}) -> float | None:
+    if str(value) in sizes:
+        return sizes[str(value)][0] / sizes[str(value)][1]
     ratio = _RATIO.match(str(value))
     if ratio:
         return float(ratio[1]) / float(ratio[2]) if float(ratio[2]) else None
@@ -113,6 +117,8 @@ def settle(profile: Profile, wished: Mapping[str, object], asked: Mapping[str, o
     with a warning. `asked` come from the person: one that it has not is an error. `menus` are set by terms."""
     found: list[Finding] = []
     values: dict[str, Value] = {}
+    over = {own_name(profile, name) for name in asked}
+    wished = {name: value for name, value in wished.items() if own_name(profile, name) not in over}
     for source, hard in ((wished, False), (asked, True)):
         for name, given in source.items():
             _settle_one(profile, name, given, hard, values, found)
@@ -143,7 +149,10 @@ def _settle_one(profile: Profile, name: str, given: object, hard: bool, values: 
     if not wrong:
         values[own] = value
         return
-    near = nearest_value(parameter, given)
+    near, same = nearest_value(parameter, given, profile.sizes if own == "ratio" else {})
+    if same:
+        values[own] = near
+        return
     message = f"{own} {shown(given)} {wrong} (of {profile.name})"
     if hard or near is None:
         remedy = f"write {own}={shown(near)}" if near is not None else "choose another, or leave it out"
@@ -227,12 +236,20 @@ def found_in(profile: Profile, text: str) -> list[Found]:
         if not parameter.write:
             continue
         back = {spelling: value for value, spelling in parameter.spelled.items()}
-        shape = r"[^\s]+" if not parameter.write.endswith(('"', "]", ")", "}", ">")) else r".+?"
-        pattern = rf"(?<!\S){recognised(parameter.write, {'value': shape})}(?!\S)"
+        pattern = rf"(?<!\S){recognised(parameter.write, {'value': _shape(parameter)})}(?!\S)"
         for match in re.finditer(pattern, text):
             value = match.groupdict().get("value", "true")
             found.append(Found(name, back.get(value, value), match.start(), match.end()))
     return sorted(found, key=lambda f: (f.start, -f.stop))
+
+
+def _shape(parameter: Parameter) -> str:
+    """What a value looks like where it is written: one of those that the model has, a number, or any word."""
+    if parameter.values:
+        return "|".join(re.escape(parameter.spelled.get(shown(v), shown(v))) for v in parameter.values)
+    if parameter.type in ("integer", "number"):
+        return r"-?\d+(?:\.\d+)?"
+    return r".+?" if parameter.write.endswith(('"', "]", ")", "}", ">")) else r"\S+"
 
 
 def text_before(text: str, found: Sequence[Found]) -> str:

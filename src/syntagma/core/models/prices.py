@@ -57,7 +57,7 @@ class Bill(NamedTuple):
         """The bill in words."""
         if self.amount is None:
             return f"{self.model}: {self.prompts:,} prompts, no price in its profile"
-        said = f"{self.model}: {self.prompts:,} prompts, {money(self.amount)} {self.currency}"
+        said = f"{self.model}: {self.prompts:,} prompts, {priced(self.amount, self.currency)}"
         return f"{said}, or {self.days:,} day{'' if self.days == 1 else 's'} of its {self.free} free a day" if self.free else said
 
 
@@ -65,6 +65,11 @@ def bill(profile: Profile, prompts: int, amount: float | None) -> Bill:
     """The bill for some prompts that cost `amount` together."""
     price = profile.price
     return Bill(profile.name or "no model", prompts, amount, price.currency if price else "", price.free if price else 0)
+
+
+def priced(amount: float, currency: str) -> str:
+    """An amount with its currency: 1 credit, 4 credits."""
+    return f"{money(amount)} {currency[:-1] if amount == 1 and currency.endswith('s') else currency}"
 
 
 def money(amount: float) -> str:

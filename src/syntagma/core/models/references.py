@@ -27,6 +27,11 @@ class Reference(NamedTuple):
     strength: float | None = None
     who: str = ""  # the name under which it is known
 
+    @property
+    def typed(self) -> str:
+        """The reference as a person types it."""
+        return f"{self.role}={self.value}" + (f"*{self.strength:g}" if self.strength is not None else "")
+
     def record(self) -> dict[str, object]:
         """The reference as records hold it."""
         return {k: v for k, v in self._asdict().items() if v not in ("", None)}
@@ -123,6 +128,9 @@ def taken(profile: Profile, wished: Iterable[Reference]) -> tuple[list[Reference
         elif counts.get(one.role, 0) == rule.most:
             message = f"{profile.name} takes {rule.most} for {one.role}: {one.value} is one too many"
             found.append(Finding(ERROR, message, "leave one out", one.role))
+        elif rule.at == "place" and not one.who:
+            message = f"on {profile.name} a {one.role} stands in place of words"
+            found.append(Finding(WARNING, message, f"give it in a slot: subject={one.value}", one.role))
         else:
             counts[one.role] = counts.get(one.role, 0) + 1
             kept.append(_strong(one, rule, profile, found))

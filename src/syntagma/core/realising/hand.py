@@ -10,6 +10,8 @@ from syntagma.core.models.profile import Profile, Stress
 from syntagma.core.models.refusals import gentler
 from syntagma.core.realising.pieces import Piece
 
+_WORD = re.compile(r"(?!(?:an?|the)\b)\S*\w[^\s,;.:!?]*", re.I)  # a word that carries weight
+
 
 class Hand:
     """Writes the pieces of a phrase as one model takes them. `stresses` are weights by slot or label; `findings` says what
@@ -90,7 +92,7 @@ class Hand:
     def _wrapped(self, pieces: list[Piece], around: tuple[str, str]) -> list[Piece]:
         before, behind = around
         if self._per_word:
-            return [p._replace(text=re.sub(r"\S*\w\S*", lambda m: before + m.group() + behind, p.text)) for p in pieces]
+            return [p._replace(text=_WORD.sub(lambda m: before + m.group() + behind, p.text)) for p in pieces]
         last = pieces[-1].text
         bare = last.rstrip()
         out = [Piece(before), *pieces[:-1], pieces[-1]._replace(text=bare), Piece(behind)]
@@ -98,16 +100,12 @@ class Hand:
 
     def opening(self, pieces: Sequence[Piece], label: str) -> str:
         """The text of a phrase as a sentence begins with it."""
-        at = next((i for i, p in enumerate(pieces) if p.text), None)
-        if at is None:
-            return ""
-        first = pieces[at]._replace(text=_capital(pieces[at].text, "".join(p.text for p in pieces[at + 1 :])))
-        return "".join(p.text for p in self.pieces([*pieces[:at], first, *pieces[at + 1 :]], label))
-
-
-def _capital(first: str, rest: str) -> str:
-    """The first piece with the capital that the whole text would have."""
-    return english.capitalised(first + rest)[: len(first)]
+        whole = english.capitalised("".join(p.text for p in pieces))
+        capital, at = [], 0
+        for piece in pieces:
+            capital.append(piece._replace(text=whole[at : at + len(piece.text)]))
+            at += len(piece.text)
+        return "".join(p.text for p in self.pieces(capital, label))
 
 
 def _weight(weight: float) -> str:

@@ -78,6 +78,7 @@ def _quoted(phrase: DraftPhrase) -> list[Noun]:
 
 
 def _hang(tree: dict, path: Sequence[str], value: object) -> None:
+    value = _copied(value)  # the tree is one prompt's, and lines serve many
     *above, last = path
     for step in above:
         below = tree.get(step)
@@ -91,6 +92,10 @@ def _hang(tree: dict, path: Sequence[str], value: object) -> None:
         there[OWN] = value if OWN not in there else _both(there[OWN], value)
     else:
         tree[last] = _both(there, value)
+
+
+def _copied(value: object) -> object:
+    return {key: _copied(one) for key, one in value.items()} if isinstance(value, dict) else value
 
 
 def _both(one: object, other: object) -> list:

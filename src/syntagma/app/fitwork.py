@@ -1,0 +1,108 @@
+"""Prompts into the limits of a model: those that a formula made are written again by it, all others by their own text."""
+
+from collections.abc import Iterator, Mapping
+from typing import NamedTuple
+
+from syntagma.app.asking import Ask
+from syntagma.app.composing import Composed, Composer, troubles
+from syntagma.app.promptfiles import prompts_in
+from syntagma.app.world import World
+from syntagma.core.fills import BadFills
+from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.fitting import TooLong
+from syntagma.core.places import Refused
+from syntagma.core.plainfit import Bit, fit_text
+from syntagma.core.prompt import Manner
+from syntagma.storage.trouble import Trouble
+
+
+class Fit(NamedTuple):
+    """One prompt made to fit: what is left, in bits kept and lost, with what there is to say of it. `text` is blank where it
+    can't fit."""
+
+    line: int
+    text: str
+    negative: str
+    bits: tuple[Bit, ...]
+    findings: list[Finding]
+    used: int = 0
+    limit: int = 0
+    unit: str = ""
+
+    @property
+    def changed(self) -> bool:
+        return any(bit.lost for bit in self.bits) or any(f.kind == REMARK for f in self.findings)
+
+    def record(self) -> dict[str, object]:
+        row: dict[str, object] = {"line": self.line, "text": self.text, "negative": self.negative}
+        if self.limit:
+            row["size"] = {"text": {"used": self.used, "limit": self.limit, "unit": self.unit}}
+        row["marked"] = [[bit.text, "lost" if bit.lost else "kept"] for bit in self.bits]
+        row["findings"] = [f.record() for f in self.findings]
+        return {k: v for k, v in row.items() if v}
+
+
+def fit_prompts(world: World, text: str, source: str, model: str | None) -> Iterator[Fit]:
+    """Every prompt of a file (or of text) into the limits of a model, else of the one that its record names. Raises Trouble
+    where no model is named."""
+    for line, record in prompts_in(text, source):
+        name = model or record.get("model")
+        if not name and not world.settings.get("model"):
+            raise Trouble("no model is named, so there is no limit", "write --model dunlin-still; `syntagma models` lists them", 2)
+        try:
+            made = _again(world, record, name)
+            yield _of_formula(line, made) if made else _of_text(world, line, record, name)
+        except (BadFills, TooLong) as bad:
+            yield Fit(line, "", "", (Bit(record["text"], True),), troubles(bad))
+
+
+def _again(world: World, record: Mapping, model: str | None) -> Composed | None:
+    """The prompt of a record written again by its formula; None where it was not made by one that is there."""
+    formula, fills = record.get("formula"), record.get("fills")
+    if not isinstance(formula, str) or not isinstance(fills, dict):
+        return None
+    try:
+        ask = Ask(formula, model, record.get("mounts", ()), manner=Manner(stress=record.get("stress", {})))
+        return Composer(world, ask, remarks=False).compose({rule: fill for rule, fill in fills.items() if fill})
+    except (Trouble, Refused):
+        return None
+
+
+def _of_formula(line: int, made: Composed) -> Fit:
+    limit = made.writer.profile.text_limit
+    said = [f for f in made.findings if f.kind in (ERROR, WARNING) or "shortly" in f.message]
+    prompt = made.prompt
+    size = (prompt.used, limit.most, limit.unit) if limit else (0, 0, "")
+    return Fit(line, prompt.text, prompt.negative, marked(made), said, *size)
+
+
+def marked(made: Composed) -> tuple[Bit, ...]:
+    """The prompt as it would be without limits, in bits that were kept and that were lost."""
+    fitted = made.prompt.fitted
+    if not fitted:
+        return (Bit(made.prompt.text, False),)
+    bits: list[Bit] = []
+    for i, (plan, line) in enumerate(zip(made.writer.plans, fitted.lines, strict=True)):
+        full = made.writer.line(i, made.fills)
+        if full is None:
+            continue
+        bits += [Bit(", ", False)] if bits else []
+        if line is None:
+            bits.append(Bit(full.text, True))
+        elif gone := fitted.cut.get(plan.label):
+            bits += [Bit(line.text + " ", False), Bit(gone, True)]
+        else:
+            bits.append(Bit(line.text, False))
+    return tuple(bits)
+
+
+def _of_text(world: World, line: int, record: Mapping, model: str | None) -> Fit:
+    profile = world.model(model)
+    found = fit_text(record["text"], profile)
+    limit = profile.text_limit or profile.limit("whole")
+    said = []
+    if lost := found.lost:
+        room = f"to fit {limit.most} {limit.unit} of {profile.name}"
+        said.append(Finding(WARNING, f"lost {room}: {'; '.join(lost)}", "say what matters further to the front", "text"))
+    size = (found.used, limit.most, limit.unit) if limit else (0, 0, "")
+    return Fit(line, found.text, record.get("negative", "") or "", found.bits, said, *size)

@@ -1,0 +1,193 @@
+"""A model profile of a person's own: written with comments, from a few answers."""
+
+import json
+import re
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+from syntagma.app.making import place_for, save
+from syntagma.app.world import World
+from syntagma.core.findings import Finding
+from syntagma.core.models.reading import read_profile
+from syntagma.core.near import perhaps
+from syntagma.storage.trouble import Trouble
+
+UNITS = {"c": "characters", "w": "words", "t": "tokens", "b": "bytes"}
+REGISTERS = ("prose", "tags", "labelled", "nested", "timed")
+WAYS = ("field", "inline", "parameter", "folded", "none")
+PER = ("prompt", "picture", "second", "thousand-tokens")
+
+
+class Question(NamedTuple):
+    """One thing that `model new` asks: its key, the question, what it takes, and what stands when nothing is answered."""
+
+    key: str
+    words: str
+    takes: str
+    default: str = ""
+
+
+QUESTIONS = (
+    Question("about", "What is it, in one line?", "text"),
+    Question("media", "What does it make?", "image, video or both", "image"),
+    Question("register", "How does it read?", ", ".join(REGISTERS), "prose"),
+    Question("limit", "How long may the text be?", "900 characters, 75 tokens, 120 words, 2000 bytes; nothing for no limit"),
+    Question("negative", "Where does what to keep out go?", ", ".join(WAYS), "field"),
+    Question("stress", "How is weight written?", "a pattern like ({text}*{weight}); nothing for none"),
+    Question("ratios", "Which aspect ratios does it have?", "1:1, 2:3, 16:9; nothing for any"),
+    Question(
+        "ratio-written",
+        "How is the ratio written behind the text?",
+        "a pattern like /shape {value}; nothing for a field of the request",
+    ),
+    Question("price", "What does one cost?", f"a number and {', '.join(PER)}: 4 picture; nothing for unknown"),
+)
+
+
+def make_model(
+    world: World, name: str, answers: Mapping[str, str], base: str = "", own: bool = False
+) -> tuple[Path, list[Finding]]:
+    """Write a profile from answers to QUESTIONS; return its file. Raises Trouble or Refused, and writes nothing then."""
+    path = place_for(world, "models", name, ".toml", own)
+    if base and base not in world.models():
+        raise Trouble(f"there is no model “{base}”", perhaps(base, world.models(), "`syntagma models` lists them"), 2)
+    text = _based(base, answers) if base else _whole(answers)
+    read_profile(text, name, str(path), world.model)
+    save(path, text)
+    return path, []
+
+
+def _based(base: str, answers: Mapping[str, str]) -> str:
+    said = [f"{key} = {_toml(answers[key])}" for key in ("about", "media") if answers.get(key)]
+    limit = _limit(answers.get("limit", ""))
+    lines = [
+        "# Only what differs from the profile that this one builds on. docs/models.md has every key.",
+        f"base = {_toml(base)}",
+        '# without = ["parameter.seed"]   # what of it this one has not',
+        *said,
+        *(["", "[limits]", f"text = {limit}"] if limit else ["", "# [limits]", "# text = 400"]),
+        *_price(answers.get("price", "")),
+        "",
+    ]
+    return "\n".join(lines)
+
+
+def _whole(answers: Mapping[str, str]) -> str:
+    register = _one_of(answers.get("register") or "prose", REGISTERS, "register")
+    way = _one_of(answers.get("negative") or "field", WAYS, "way of negative text")
+    media = _one_of(answers.get("media") or "image", ("image", "video", "both"), "medium")
+    stops = {"prose": "final_stop = true         # the text ends in a full stop", "timed": "final_stop = true"}
+    limit = _limit(answers.get("limit", ""))
+    lines = [
+        "# What one generator takes. Every key can be left out; docs/models.md says what each does.",
+        f"about = {_toml(answers.get('about', ''))}",
+        f"media = {_toml(media)}",
+        "",
+        "[text]",
+        f"register = {_toml(register)}       # {', '.join(REGISTERS)}",
+        stops.get(register, '# separator = ", "       # what stands between tags' if register == "tags" else "# final_stop = true"),
+        '# opening = ""           # words before every prompt',
+        '# closing = ""           # words behind every prompt',
+        '# order = ["camera"]     # phrases by label or facet that come first',
+        '# case = "lower"         # or upper',
+        '# escape = "()"          # signs that are written with a backslash before them',
+        "",
+        "[limits]",
+        f"text = {limit}" if limit else '# text = { most = 900, unit = "characters" }   # or words, tokens, bytes',
+        "# negative = 250",
+        "# reach = 40             # words at the front that carry most of the weight",
+        "",
+        "[negative]",
+        f"way = {_toml(way)}            # {', '.join(WAYS)}",
+        *(['pattern = "Without {negative}."'] if way in ("folded", "inline") else []),
+        "",
+        *_stress(answers.get("stress", "")),
+        *_parameters(answers, way),
+        "# [reference.style]      # and character, setting, first-frame, last-frame",
+        '# kinds = ["path", "address"]',
+        "# most = 1",
+        '# at = "field"           # or front, after, place',
+        "",
+        *(["[sound]", "makes = true", "pace = 2.5               # words spoken in a second", ""] if media == "video" else []),
+        "# [rewriting]            # it writes prompts anew by itself",
+        '# off = { rewrite = "no" }   # the parameter that switches that off',
+        "",
+        "# [[refused]]            # words that it refuses",
+        '# words = "…"',
+        '# instead = "…"',
+        "",
+        *_price(answers.get("price", "")),
+        "# [request]              # the JSON that it is sent, with {places}",
+        '# prompt = "{text}"',
+        "",
+    ]
+    return "\n".join(lines)
+
+
+def _stress(pattern: str) -> list[str]:
+    if not pattern:
+        return ["# [stress]", '# pattern = "({text}*{weight})"', "# range = [0.5, 1.5]", ""]
+    return ["[stress]", f"pattern = {_toml(pattern)}", "range = [0.5, 1.5]       # the least and the most weight", "step = 0.1", ""]
+
+
+def _parameters(answers: Mapping[str, str], way: str) -> list[str]:
+    ratios = [ratio.strip() for ratio in answers.get("ratios", "").split(",") if ratio.strip()]
+    pattern = answers.get("ratio-written", "")
+    lines = ["[parameter.negative]", 'type = "text"', ""] if way == "parameter" else []
+    if not ratios and not pattern:
+        return [
+            *lines,
+            "# [parameter.ratio]",
+            '# values = ["1:1", "2:3"]',
+            '# write = "/shape {value}"   # behind the text',
+            '# at = "after"',
+            "",
+        ]
+    lines.append("[parameter.ratio]")
+    lines += [f"values = [{', '.join(map(_toml, ratios))}]", f"default = {_toml(ratios[0])}"] if ratios else []
+    lines += (
+        [f"write = {_toml(pattern)}", 'at = "after"              # behind the text; "field": in the request; "both"']
+        if pattern
+        else []
+    )
+    return [*lines, ""]
+
+
+def _price(said: str) -> list[str]:
+    if not said:
+        return ["# [price]", "# amount = 1", '# per = "prompt"         # picture, second, thousand-tokens', ""]
+    match = re.match(r"^\s*(\d+(?:\.\d+)?)\s*(?:an?|per)?\s*([a-z-]*)\s*$", said)
+    per = (match and match[2]) or "prompt"
+    if not match or per not in PER:
+        raise Trouble(f"“{said}” is no price", f"write a number and one of {', '.join(PER)}: 4 picture", 2)
+    return [
+        "[price]",
+        f"amount = {match[1]}",
+        f"per = {_toml(per)}",
+        "# free = 10              # prompts a day that cost nothing",
+        "",
+    ]
+
+
+def _limit(said: str) -> str:
+    """A limit as TOML: "75 tokens", "900c" and "900" are limits; "" is none. Raises Trouble."""
+    if not said.strip():
+        return ""
+    match = re.match(r"^\s*(\d+)\s*([a-z]*)\s*$", said.lower())
+    unit = next(
+        (u for u in UNITS.values() if match and match[2] and u.startswith(match[2])), "" if match and match[2] else "characters"
+    )
+    if not match or not unit or int(match[1]) < 1:
+        raise Trouble(f"“{said}” is no limit", "write a number and a unit: 900 characters, 75 tokens, 120 words, 2000 bytes", 2)
+    return match[1] if unit == "characters" else f'{{ most = {match[1]}, unit = "{unit}" }}'
+
+
+def _one_of(value: str, known: Sequence[str], what: str) -> str:
+    if value not in known:
+        raise Trouble(f"“{value}” is no {what}", perhaps(value, known, f"write {', '.join(known[:-1])} or {known[-1]}"), 2)
+    return value
+
+
+def _toml(text: str) -> str:
+    return json.dumps(text, ensure_ascii=False)

@@ -1,0 +1,110 @@
+"""Finished text into a model's limits, with no formula to say what matters: what stands in front is kept, thoughts go from the
+end, then words; what stands behind the text as parameters stays."""
+
+import re
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from syntagma.core import english
+from syntagma.core.fitting import TooLong
+from syntagma.core.forms import may_end
+from syntagma.core.models.parameters import found_in
+from syntagma.core.models.profile import Profile
+
+_THOUGHT = re.compile(r"\s*(?:[^,;.!?\n]|[.,!?](?=\S)|(?<=\b[a-z])\.(?=[a-z]))+(?:[,;.!?]+[\"”’)\]]*|\n|$)")
+
+
+class Bit(NamedTuple):
+    """A stretch of the text, and whether it is lost."""
+
+    text: str
+    lost: bool
+
+
+class PlainFit(NamedTuple):
+    """Text that was made to fit: what is left, and the whole in bits that are kept or lost."""
+
+    text: str
+    bits: tuple[Bit, ...]
+    used: int
+
+    @property
+    def lost(self) -> list[str]:
+        """What was lost, each in its words."""
+        return [bit.text.strip(" ,;\n") for bit in self.bits if bit.lost]
+
+
+def thoughts(text: str) -> list[str]:
+    """A text cut behind its commas, stops and line ends; joined they are the text."""
+    return [match.group() for match in _THOUGHT.finditer(text) if match.group()] or [text]
+
+
+def fit_text(text: str, profile: Profile) -> PlainFit:
+    """The best of a text that fits a profile's limits of the text and of all that is pasted. Raises TooLong where not even the
+    first words fit."""
+    found = found_in(profile, text)
+    tail = text[found[0].start :] if found and _ends(text, found) else ""
+    body = text[: len(text) - len(tail)]
+    gap = body[len(body.rstrip()) :]
+    body = body.rstrip()
+    limits = [(limit, "" if name == "text" else gap + tail) for name in ("text", "whole") if (limit := profile.limit(name))]
+
+    def fits(one: str) -> bool:
+        return all(limit.count(one + after) <= limit.room for limit, after in limits)
+
+    if fits(body):
+        return PlainFit(text, (Bit(text, False),), _used(limits, body))
+    kept: list[tuple[str, str]] = []  # (what is kept of a thought, what is lost of it)
+    for thought in thoughts(body):
+        before = [k for k, _ in kept]
+        if fits(_joined([*before, thought])):
+            kept.append((thought, ""))
+        else:
+            part = _part(thought, lambda p, before=before: fits(_joined([*before, p])))
+            kept.append((part, thought[len(part) :]))
+    left = _joined([k for k, _ in kept])
+    if not left.strip():
+        limit, after = next((one for one in limits if one[0].count(thoughts(body)[0] + one[1]) > one[0].room), limits[0])
+        raise TooLong("the first thought", limit.count(thoughts(body)[0] + after), limit)
+    bits = [Bit(part, bool(lost)) for k, gone in kept for part, lost in ((k, False), (gone, True)) if part]
+    return PlainFit(left + gap + tail, (*bits, *([Bit(gap + tail, False)] if tail else [])), _used(limits, left))
+
+
+def _ends(text: str, found: Sequence) -> bool:
+    """Do the parameters stand at the end, with nothing but them behind the first?"""
+    at = found[0].start
+    for one in found:
+        if text[at : one.start].strip():
+            return False
+        at = one.stop
+    return not text[at:].strip()
+
+
+def _used(limits: Sequence, text: str) -> int:
+    return limits[0][0].count(text) if limits else len(text)
+
+
+def _part(thought: str, fits) -> str:
+    """The first words of a thought, as many as fit, to where it may end; "" where none."""
+    lead = thought[: len(thought) - len(thought.lstrip())]
+    words = thought.split()
+    for number in range(len(words) - 1, 1, -1):
+        if may_end(words, number):
+            part = lead + re.match(rf"(?:\S+\s+){{{number - 1}}}\S+", thought.lstrip()).group().rstrip(",;")
+            if fits(part):
+                return part
+    return ""
+
+
+def _joined(parts: Sequence[str]) -> str:
+    """Kept thoughts one behind the other: a sentence that lost its end is closed before the next begins, and no comma ends."""
+    out = ""
+    for part in parts:
+        if not part:
+            continue
+        begins = part.lstrip()[:1]
+        if out and begins.isupper() and not english.ends_sentence(out.rstrip()) and out.rstrip().endswith((",", ";")):
+            out = out.rstrip().rstrip(",;") + "."
+        out += part if out else part.lstrip()
+    out = out.rstrip()
+    return out.rstrip(",;") if out.endswith((",", ";")) else out
