@@ -16,7 +16,7 @@ def texts(file):
             for a in ACTIONS:
                 file.write(
                     f"A linocut of a {s} {a}, on a wet quay, lit by a {m}. In ink blue and lamp orange, bold simple shapes, "
-                    "clear space at the top for lettering.\n"
+                    "clear space at the top for lettering. /shape 2x3 /verbatim\n"
                 )
 
 
@@ -30,9 +30,9 @@ def records(file):
             for a in ACTIONS:
                 text = (
                     f"A linocut of a {s} {a}, on a wet quay, lit by a {m}. In ink blue and lamp orange, bold simple shapes, "
-                    "clear space at the top for lettering."
+                    "clear space at the top for lettering. /shape 2x3 /verbatim"
                 )
-                name = blake2b(f"curlew-still\0{text}\0\0ratio=2:3".encode(), digest_size=8).hexdigest()
+                name = blake2b(f"curlew-still\0{text}\0\0as-written=True\0pictures=1\0ratio=2:3".encode(), digest_size=8).hexdigest()
                 changes = []
                 if s is not s0:
                     changes.append(f'"subject":["{s0}","{s}"]')
@@ -42,9 +42,10 @@ def records(file):
                     changes.append(f'"action":["{a0}","{a}"]')
                 changed = f',"changes":{{{",".join(changes)}}}' if changes else ""
                 file.write(
-                    f'{{"id":"{name}","formula":"poster","model":"curlew-still","text":"{text}","parameters":{{"ratio":"2:3"}},'
+                    f'{{"id":"{name}","formula":"poster","model":"curlew-still","text":"{text}","parameters":{{"ratio":"2:3","pictures":1,'
+                    f'"as-written":true}},"request":{{"line":"{text}","reply":{{"to":"queue","kind":"png"}}}},'
                     f'"fills":{{"medium":"linocut","subject":"{s}","action":"{a}","setting":"wet quay","light":"{m}",'
-                    f'"palette":"ink blue and lamp orange"}},"size":{{"text":{{"used":{len(text)},"limit":900,"unit":"characters"}}}},'
+                    f'"palette":"ink blue and lamp orange"}},"size":{{"text":{{"used":{len(text) - 21},"limit":900,"unit":"characters"}}}},"cost":4.0,'
                     '"findings":[{"kind":"remark","place":"negative","message":"curlew-still takes no negative prompt: the '
                     'formula\'s negative text is left out","remedy":"say what you want to see in its place"}],'
                     f'"design":{{"name":"full","index":{index}{changed}}}}}\n'

@@ -99,7 +99,7 @@ def main() -> None:
         report(what, got, aim, f"{ours * 1000:.0f} ms against {theirs * 1000:.0f} ms (python -c 'import argparse')")
     vocabulary(times, plain)
     with tempfile.TemporaryDirectory() as folder:
-        for ending, aim in (("txt", 8), ("jsonl", 15)):
+        for ending, aim in (("txt", 10), ("jsonl", 15)):
             ours_out, bare_out = f"{folder}/ours.{ending}", f"{folder}/bare.{ending}"
             bare = [PYTHON, str(HERE / "bare.py"), bare_out]
             got, ours, theirs = ratio(expand((50, 50, 40), ours_out), bare, max(2, times // 2))

@@ -47,7 +47,7 @@ CASES = [
     (["compose", "poster", "--colour"], 2, ["there is no option --colour"]),
     (["compose"], 2, ["syntagma compose: FORMULA is missing"]),
     (["term", "stra", "x"], 2, ["“stra” is no deed", "did you mean “star”?"]),
-    (["compose", "poster", "--print", "all"], 2, ["“all” is nothing that --print takes", "write text or negative"]),
+    (["compose", "poster", "--print", "all"], 2, ["“all” is nothing that --print takes", "write text, negative or request"]),
     (["compse"], 2, ["there is no command “compse”", "did you mean “compose”?"]),
     (["compose", "[a medium"], 3, ["the formula:1:1: the bracket is not closed", "^"]),
     (["compose", "five.formula"], 3, [

@@ -20,7 +20,7 @@ def test_a_prompt_on_a_pipe_is_the_prompt_and_nothing_else(tmp_path):
 
 
 def test_each_model_has_its_form(tmp_path):
-    assert good(tmp_path, *POSTER, "--model", "curlew-still") == PROSE + ".\n"
+    assert good(tmp_path, *POSTER, "--model", "curlew-still") == PROSE + ". /shape 2x3\n"
     assert good(tmp_path, *POSTER, "--model", "dunlin-still") == (
         "linocut, double-ended car ferry, easing off its berth, slack-water harbour, sodium quay lamps, bold simple shapes, "
         "clear space at the top for lettering\n"
@@ -36,8 +36,9 @@ def test_a_formula_on_one_line(tmp_path):
 
 def test_records(tmp_path):
     (record,) = json.loads(good(tmp_path, *POSTER, "--model", "dunlin-still", "--json"))
-    assert list(record) == ["id", "formula", "model", "text", "negative", "parameters", "fills", "size"]
-    assert record["parameters"] == {"ratio": "2:3"}
+    assert list(record) == ["id", "formula", "model", "text", "negative", "parameters", "request", "fills", "size", "cost"]
+    assert record["parameters"] == {"ratio": "2:3", "steps": 28, "closeness": 6.5} and record["cost"] == 1
+    assert record["request"]["positive"] == record["text"] and record["request"]["wide"] == 832
     assert record["fills"]["light"] == "sodium quay lamps"
     assert record["size"]["text"] == {"used": 36, "limit": 75, "unit": "tokens"}
     (again,) = json.loads(good(tmp_path, *POSTER, "--model", "dunlin-still", "--json"))

@@ -1,12 +1,25 @@
 """Profiles and how limits are counted."""
 
+import re
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from syntagma.core.models import Limit, read_profile
+from syntagma.core.dressing import Wear
+from syntagma.core.models import Limit
 from syntagma.core.models.measure import estimated_tokens, words
+from syntagma.core.models.parameters import settle
+from syntagma.core.models.patterns import recognised, written
+from syntagma.core.models.prices import bill, cost
+from syntagma.core.models.profile import Refused as Refusing
+from syntagma.core.models.reading import read_profile
+from syntagma.core.models.references import read_known, reference_of, taken
+from syntagma.core.models.refusals import gentler, refusals
+from syntagma.core.models.request import Requester, built, request_of
+from syntagma.core.models.schema import profile_schema
 from syntagma.core.places import Refused
+from tests.core.world import profile
 
 
 @pytest.mark.parametrize(("text", "tokens"), [
@@ -25,7 +38,7 @@ def test_letters_a_token():
 @given(st.lists(st.text(alphabet="abc dé,.8"), max_size=6))
 def test_parts_add_up_to_the_whole(parts):
     spaced = [part + ", " for part in parts]
-    for unit in ("characters", "words", "tokens"):
+    for unit in ("characters", "words", "tokens", "bytes"):
         limit = Limit(10, unit)
         assert limit.used(spaced) == limit.used(["".join(spaced)])
 
@@ -35,42 +48,261 @@ def test_words():
     assert Limit(9).record(4) == {"used": 4, "limit": 9, "unit": "characters"}
 
 
-def test_a_profile():
-    profile = read_profile(
-        'about = "x"\nmedia = "both"\nregister = "tags"\nseparator = " | "\nfinal_stop = false\nnegative = "none"\n'
-        '[limits]\ntext = { most = 75, unit = "tokens", letters = 5 }\nnegative = 250\n', "m",
-    )  # fmt: skip
-    assert (profile.name, profile.media, profile.register, profile.separator) == ("m", "", "tags", " | ")
-    assert (profile.final_stop, profile.negative) == (False, "none")
-    assert (profile.text_limit, profile.negative_limit) == (Limit(75, "tokens", 5), Limit(250))
+def test_a_profile_is_what_its_file_says():
+    text = """about = "x"
+[text]
+register = "tags"
+separator = " | "
+final_stop = false
+[negative]
+way = "none"
+[limits]
+text = { most = 75, unit = "tokens", letters = 5, margin = 0.2 }
+negative = 250
+"""
+    read = read_profile(text, "m")
+    assert (read.name, read.makes, read.register, read.text.separator, read.negative.way) == ("m", "", "tags", " | ", "none")
+    assert (read.text_limit, read.negative_limit, read.text_limit.room) == (Limit(75, "tokens", 5, 0.2), Limit(250), 60)
     bare = read_profile("", "m")
-    assert (bare.register, bare.final_stop, bare.text_limit) == ("prose", None, None)
+    assert (bare.register, bare.text.final_stop, bare.text_limit) == ("prose", None, None)
 
 
 MISTAKES = [
-    ('register = "proze"', 1, 1, "“proze” is no register of a model", "did you mean “prose”?"),
-    ('about = "x"\nmedia = "film"', 2, 1, "“film” is no media of a model", "image or video or both"),
-    ("final_stop = 1", 1, 1, "“final_stop” takes true or false", ""),
-    ('separater = ", "', 1, 1, "“separater” is nothing that a model profile has", "did you mean “separator”?"),
-    ("[limits]\ntxt = 3", 2, 1, "there is no limit for “txt”", "text and negative"),
-    ("[limits]\ntext = 0", 2, 1, "the limit for text is no whole number", "most = 900"),
-    ('[limits]\ntext = { most = 9, unit = "token" }', 2, 1, "“token” is no unit of a limit", "did you mean “tokens”?"),
-    ("[limits]\ntext = { most = 9, letters = 0 }", 2, 1, "“letters” is no whole number", "letters = 6"),
-    ("[limits]\ntext = { max = 9, most = 9 }", 2, 1, "“max” is nothing that a limit has", ""),
+    ('[text]\nregister = "proze"', 2, 1, "“proze” is nothing that “register” takes", "did you mean “prose”?"),
+    ('about = "x"\nmedia = "film"', 2, 1, "“film” is nothing that “media” takes", "image, video or both"),
+    ("[text]\nfinal_stop = 1", 2, 1, "“final_stop” takes true or false", ""),
+    ('[text]\nseparater = ", "', 2, 1, "“separater” is nothing that [text] has", "did you mean “separator”?"),
+    ("[limits]\ntxt = 3", 2, 1, "“txt” is nothing that [limits] has", "did you mean “text”?"),
+    ("[limits]\ntext = 0", 2, 1, "“text” takes a whole number >= 1", ""),
+    ('[limits]\ntext = { most = 9, unit = "token" }', 2, 20, "“token” is nothing that “unit” takes", "did you mean “tokens”?"),
+    ("[limits]\ntext = { max = 9, most = 9 }", 2, 10, "“max” is nothing that [limits.text] has", "it knows most"),
     ("about = x", 1, 9, "this can't be read", "TOML"),
-]
+    ('name = "y"', 1, 1, "“name” is nothing that a profile has", "as its file is"),
+    ('[stress]\npattern = "<{text}>"', 2, 1, "the pattern for stress writes no weight", "{weight}"),
+    ('[stress]\nrange = [1, 2]', 1, 2, "[stress] lacks “pattern”", "pattern = …"),
+    ('[negative]\nway = "folded"\npattern = "without"', 3, 1, "the pattern “without” has no place for {negative}", ""),
+    ('[parameter.ratio]\nat = "after"', 1, 2, "“ratio” is written after the text, and nothing says how", 'write = "/name {value}"'),
+    ('[parameter.seed]\ntype = "integer"\nrange = [9, 1]', 3, 1, "the range is upside down", "range = [1, 9]"),
+    ('[parameter.a]\nvalues = ["x"]\ndefault = "y"', 3, 1, "default “y” is none of x", "agree"),
+    ('[parameter.a]\nexcludes = ["bb"]\n[parameter.b]\n', 2, 1, "there is no parameter “bb”", ""),
+    ('[parameter.a]\naliases = ["b"]\n[parameter.b]\n', 2, 1, "“b” is another parameter's name", ""),
+    ('[menu.l]\nfacet = "lighting"\nparameter = "lite"\nterms = { x = "y" }\n[parameter.light]\n', 3, 1, "there is no parameter “lite”", "did you mean “light”?"),
+    ('[menu.l]\nfacet = "lighting"\nparameter = "p"\nterms = { x = "z" }\n[parameter.p]\nvalues = ["y"]\n', 4, 11, "“z” is none of y", "sets the parameter p"),
+    ('[[refused]]\nwhy = "x"\n[[refused]]\npattern = "("', 1, 3, "what is refused is words or a pattern", ""),
+    ('[price]\namount = 1\nper = "second"', 3, 1, "the price is per second, and there is no parameter “seconds”", "declare it"),
+    ('[request]\na = "{txt}"', 2, 1, "nothing is called {txt}", "did you mean “text”?"),
+    ('base = "nobody"', 1, 1, "there is no model “nobody” to build on", "`syntagma models`"),
+    ('[sizes]\n"1:2" = [5, 10]\n[parameter.ratio]\nvalues = ["1:1"]', 2, 1, "“1:2” is no ratio of this model", "1:1"),
+]  # fmt: skip
 
 
 @pytest.mark.parametrize(("text", "line", "column", "message", "remedy"), MISTAKES, ids=[m[0][:40] for m in MISTAKES])
 def test_mistakes(text, line, column, message, remedy):
     with pytest.raises(Refused) as refused:
         read_profile(text, "m")
-    (mistake,) = refused.value.mistakes
+    mistake = refused.value.mistakes[0]
     assert (mistake.line, mistake.column, mistake.source) == (line, column, "m.toml"), mistake.shown()
-    assert mistake.message.startswith(message) and remedy in mistake.remedy
+    assert mistake.message.startswith(message) and remedy in mistake.remedy, mistake.shown()
 
 
 def test_all_mistakes_at_once():
     with pytest.raises(Refused) as refused:
-        read_profile('media = "film"\nregister = "x"\nfoo = 1\n[limits]\ntext = "long"\n', "m")
-    assert len(refused.value.mistakes) == 4
+        read_profile(
+            'media = "film"\nfoo = 1\n[limits]\ntext = "long"\n[parameter.a]\ntype = 3\nspelled = 4\n[reference.r]\nmost = 0\n', "m"
+        )
+    assert [m.line for m in refused.value.mistakes] == [1, 2, 4, 6, 7, 9]
+
+
+BASE = profile(
+    "dear", text={"opening": "x"}, parameter={"seed": {"type": "integer"}, "ratio": {"values": ["1:1"]}}, limits={"text": 9}
+)
+
+
+def test_a_profile_builds_on_another():
+    read = read_profile(
+        'base = "dear"\nwithout = ["parameter.seed", "limits"]\n[parameter.ratio]\ndefault = "1:1"\n',
+        "cheap",
+        base={"dear": BASE}.__getitem__,
+    )
+    assert (read.name, read.base, read.text.opening, list(read.parameter), read.text_limit) == (
+        "cheap",
+        "dear",
+        "x",
+        ["ratio"],
+        None,
+    )
+    assert (read.parameter["ratio"].values, read.parameter["ratio"].default) == (["1:1"], "1:1")
+    with pytest.raises(Refused, match="dear has no “parameter"):
+        read_profile('base = "dear"\nwithout = ["parameter.sede"]\n', "cheap", base={"dear": BASE}.__getitem__)
+    with pytest.raises(Refused, match="no model “cheap” to build on"):
+        read_profile('base = "cheap"\n', "cheap", base={"cheap": BASE}.__getitem__)
+
+
+def test_the_schema_knows_every_key():
+    schema = profile_schema()
+    definitions = schema["$defs"]
+    assert {"text", "parameter", "request", "base"} <= set(definitions["Profile"]["properties"]) and "counters" not in definitions[
+        "Profile"
+    ]["properties"]
+    assert definitions["Text"]["additionalProperties"] is False and definitions["Text"]["properties"]["register"]["enum"]
+
+
+PARAMETERS = profile(
+    parameter={
+        "ratio": {"values": ["1:1", "2:3", "16:9"], "default": "1:1", "omit_default": True, "write": "/r {value}", "spelled": {"2:3": "tall"}},
+        "seed": {"type": "integer", "range": [0, 99], "write": "/s {value}", "aliases": ["start"]},
+        "grain": {"type": "number", "range": [0, 1], "step": 0.25, "field": "film_grain", "at": "field"},
+        "raw": {"type": "flag", "write": "/raw", "excludes": ["polish"]},
+        "polish": {"type": "flag", "at": "field", "default": True},
+        "print": {"type": "flag", "requires": ["ratio=2:3"], "write": "/print", "at": "both"},
+    },
+    parameters={"at": "after"},
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(("wished", "asked", "values", "said"), [
+    ({}, {}, {"ratio": "1:1", "polish": True}, []),
+    ({"ratio": "2:3"}, {}, {"ratio": "2:3", "polish": True}, []),
+    ({"ratio": "3:5"}, {}, {"ratio": "2:3", "polish": True}, ["warning ratio 3:5 is none of 1:1, 2:3, 16:9 (of m): 2:3 stands in its place"]),
+    ({}, {"ratio": "3:5"}, {"ratio": "1:1", "polish": True}, ["error ratio 3:5 is none of 1:1, 2:3, 16:9 (of m)"]),
+    ({"ratio": "9:9"}, {"ratio": "16:9"}, {"ratio": "16:9", "polish": True}, []),  # what is asked stands over what is wished
+    ({}, {"start": "7"}, {"ratio": "1:1", "seed": 7, "polish": True}, []),  # an alias
+    ({}, {"seed": "7.5"}, {"ratio": "1:1", "polish": True}, ["error seed 7.5 is no whole number (of m)"]),
+    ({}, {"grain": "0.3"}, {"ratio": "1:1", "polish": True}, ["error grain 0.3 is no step of 0.25 from 0 (of m)"]),
+    ({"grain": 7}, {}, {"ratio": "1:1", "grain": 1, "polish": True}, ["warning grain 7 is outside 0 to 1 (of m): 1 stands in its place"]),
+    ({}, {"raw": "yes"}, {"ratio": "1:1", "raw": True}, []),  # a default gives way to what excludes it
+    ({}, {"raw": "yes", "polish": "on"}, {"ratio": "1:1", "raw": True}, ["error raw and polish exclude each other"]),
+    ({}, {"print": "true"}, {"ratio": "1:1", "polish": True}, ["error print requires ratio=2:3"]),
+    ({}, {"print": "true", "ratio": "2:3"}, {"ratio": "2:3", "polish": True, "print": True}, []),
+    ({"loop": True}, {}, {"ratio": "1:1", "polish": True}, ["remark m has no parameter “loop”"]),
+    ({}, {"sede": 4}, {"ratio": "1:1", "polish": True}, ["error m has no parameter “sede”"]),
+])  # fmt: skip
+def test_parameters_are_settled(wished, asked, values, said):
+    settled = settle(PARAMETERS, wished, asked)
+    assert settled.values == values
+    assert [f"{f.kind} {f.message}" for f in settled.findings] == said
+
+
+def test_a_ratio_by_another_name():
+    named = profile(parameter={"ratio": {"values": ["tall", "wide"]}}, sizes={"tall": [800, 1200], "wide": [1600, 900]})
+    assert settle(named, {"ratio": "2:3"}, {}) == ({"ratio": "tall"}, [])
+    assert settle(named, {}, {"ratio": "16:9"}) == ({"ratio": "wide"}, [])
+
+
+@pytest.mark.parametrize(("pattern", "values", "text"), [
+    ("/r {value}", {"value": "2:3"}, "/r 2:3"),
+    ("{who}{, how}: {words}", {"who": "the pilot", "how": "slowly", "words": "x"}, "the pilot, slowly: x"),
+    ("{who}{, how}: {words}", {"who": "the pilot", "words": "x"}, "the pilot: x"),
+    ("{a}{ (b)}", {"a": 0, "b": ""}, "0"),
+    ("{nobody} and {{x}}", {"x": 1}, " and {1}"),
+])  # fmt: skip
+def test_patterns(pattern, values, text):
+    assert written(pattern, values) == text
+
+
+def test_a_pattern_is_recognised():
+    found = re.fullmatch(recognised("/r {value}{ *strength}", {"value": r"\S+?", "strength": r"[\d.]+"}), "/r  2:3 *0.5")
+    assert found.groupdict() == {"value": "2:3", "strength": "0.5"}
+
+
+SHAPE = {
+    "a": "{text}", "b": "{seed}", "c": "n{seed}-{ratio}", "d": {"e": "{nothing}"}, "f": [], "g when raw": 1, "h when ratio=2:3": "tall",
+    "i each style": {"at": "{value}", "by": "{strength}"}, "j": ["{seed}", "{nothing}"], "k": True, "l": "{references.style}",
+}  # fmt: skip
+
+
+def test_a_request_and_what_vanishes():
+    values = {
+        "text": 'say "x"',
+        "seed": 0,
+        "ratio": "2:3",
+        "references": [{"role": "style", "value": "p.png", "kind": "path", "strength": ""}],
+    }
+    assert built(SHAPE, values) == {
+        "a": 'say "x"', "b": 0, "c": "n0-2:3", "f": [], "h": "tall", "i": [{"at": "p.png"}], "j": [0], "k": True, "l": ["p.png"],
+    }  # fmt: skip
+    assert built({"a": {"b": "{nothing}"}}, values) == {}
+
+
+def test_requests_one_after_the_other_are_those_made_alone():
+    made = profile(request={"a": "{text}", "b": ["{words}!", {"c": 1}], "d": "{seed}"}, parameter={"seed": {"type": "integer"}})
+    one, other = Wear(values={"seed": 3}), Wear(values={"seed": 4})
+    requester = Requester(made)
+    for wear, text in ((one, "x"), (one, "y {z}"), (other, "x")):
+        assert (
+            requester.request(wear, text, "w")
+            == request_of(made, wear, text, "w")
+            == {"a": text, "b": ["w!", {"c": 1}], "d": wear.values["seed"]}
+        )
+
+
+REFERENCES = profile(
+    reference={
+        "style": {"most": 1, "kinds": ["path"], "strength": {"range": [0, 1], "default": 0.5}},
+        "setting": {"kinds": ["address"]},
+    }
+)
+
+
+@pytest.mark.parametrize(("words", "kept", "said"), [
+    (["style=a.png"], ["style=a.png*0.5"], []),
+    (["style=a.png*0.25", "setting=https://x.example/a"], ["style=a.png*0.25", "setting=https://x.example/a"], []),
+    (["style=a.png*3"], ["style=a.png*1"], ["warning the strength 3 of style is outside 0 to 1: 1 stands in its place"]),
+    (["style=a.png", "style=b.png"], ["style=a.png*0.5"], ["error m takes 1 for style: b.png is one too many"]),
+    (["style=@x"], [], ["error m takes path for style, and @x is a handle"]),
+    (["first-frame=a.png"], [], ["warning m takes no reference for first-frame: a.png is left out"]),
+    (["setting=https://x*0.5"], ["setting=https://x"], ["remark m has no strength for setting"]),
+])  # fmt: skip
+def test_references(words, kept, said):
+    references, found = taken(REFERENCES, [reference_of(word) for word in words])
+    assert [r.typed for r in references] == kept and [f"{f.kind} {f.message}" for f in found] == said
+
+
+@pytest.mark.parametrize("word", ["style", "style=", "=a.png", ""])
+def test_a_reference_that_says_too_little(word):
+    assert reference_of(word) is None
+
+
+def test_known_by_name():
+    known = read_known(
+        '[pilot]\nwords = "a pilot"\npicture = "p.png"\nhandle = { knot = "@p" }\n[dog]\nwords = "a dog"\nhandle = "@moth"\n',
+        "known.toml",
+    )
+    assert (
+        known["pilot"].by("handle", "knot") == "@p"
+        and known["pilot"].by("handle", "other") == ""
+        and known["dog"].by("handle", "x") == "@moth"
+    )
+    assert known["pilot"].by("path", "x") == "p.png"
+    with pytest.raises(Refused) as refused:
+        read_known('[a]\nword = "x"\n[b]\nwords = "y"\npictures = 3\n', "known.toml")
+    assert [(m.line, m.message) for m in refused.value.mistakes] == [(1, "a has no words"), (5, "“pictures” is nothing that b has")]
+
+
+def test_refused_words():
+    rules = [Refusing(words="gun dog", instead="retriever"), Refusing(pattern=r"\bnud\w*"), Refusing(words="blood", instead="")]
+    text = "Gun-dog and gun  dog, nudes, bloodless Blood"
+    assert [r.words for r in refusals(rules, text)] == ["Gun-dog", "gun  dog", "nudes", "Blood"]
+    assert gentler(rules, text) == "Retriever and retriever, nudes, bloodless "
+
+
+@pytest.mark.parametrize(("price", "values", "amount"), [
+    ({"amount": 2}, {}, 2),
+    ({"amount": 2, "per": "picture"}, {"pictures": 3}, 6),
+    ({"amount": 2, "per": "second", "factors": [{"parameter": "sound", "value": False, "times": 0.5}]}, {"seconds": 8, "sound": False}, 8),
+    ({"amount": 2, "per": "second", "factors": [{"parameter": "sound", "value": False, "times": 0.5}]}, {"seconds": 8, "sound": True}, 16),
+    ({"amount": 1, "factors": [{"parameter": "q", "value": "fine", "times": 3, "plus": 1}]}, {"q": "fine"}, 4),
+    ({"amount": 100, "per": "thousand-tokens"}, {}, 0.5),
+])  # fmt: skip
+def test_prices(price, values, amount):
+    priced = profile(price=price)
+    assert cost(priced, values, "one lamp, two ropes") == amount
+    assert cost(profile(), values, "x") is None
+
+
+def test_a_bill():
+    assert (
+        bill(profile(price={"amount": 2, "free": 10}), 25, 50.0).shown()
+        == "m: 25 prompts, 50 credits, or 3 days of its 10 free a day"
+    )
+    assert bill(profile(), 1, None).shown() == "m: 1 prompts, no price in its profile"

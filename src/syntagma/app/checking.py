@@ -1,15 +1,21 @@
 """Checks of finished prompts in a file, of a formula, and of everything in a workspace."""
 
 import re
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.app.promptfiles import prompts_in
+from syntagma.app.promptfiles import prompts_in, replaced
 from syntagma.app.world import World
 from syntagma.core import checks
+from syntagma.core.dressing import Wear
 from syntagma.core.findings import ERROR, Finding
+from syntagma.core.finished import Finished, findings, mended, reference_from
 from syntagma.core.formula import check_formula, parse_formula
-from syntagma.core.models import Profile
+from syntagma.core.models.parameters import settle
+from syntagma.core.models.printing import Enlarging, Print, enlarging
+from syntagma.core.models.references import taken
+from syntagma.core.models.request import request_of
 from syntagma.core.places import Mistake, Refused
 from syntagma.core.themes import check_theme
 from syntagma.core.vocabulary import Term, normal
@@ -35,29 +41,75 @@ class Checked(NamedTuple):
 
 def check_prompts(world: World, text: str, source: str, model: str | None) -> list[Checked]:
     """Check the prompts of a file against `model`, else against the model that each record names. Raises Trouble."""
-    profiles: dict[str | None, Profile] = {}
     checked: list[Checked] = []
     seen: dict[tuple[str, str], int] = {}
     known = {normal(term.term): term for facet in world.vocabulary for term in facet}
     for line, record in prompts_in(text, source):
-        name = model or record.get("model") or None
-        if name not in profiles:
-            profiles[name] = world.model(name)
-        profile = profiles[name]
-        body, negative = record.get("text", ""), record.get("negative", "")
-        findings = checks.limit_findings(profile, body, negative) + checks.text_findings(body)
-        findings += checks.contradictions(_terms_in(record, known))
-        key = (profile.name, normal(body))
+        profile = world.model(model or record.get("model") or None)
+        prompt = finished_of(record)
+        found = findings(profile, prompt, world.known) + checks.contradictions(_terms_in(record, known))
+        key = (profile.name, normal(prompt.text))
         if key in seen:
-            findings.append(Finding(ERROR, f"the same prompt as number {seen[key]}", "delete one of them", "text"))
+            found.append(Finding(ERROR, f"the same prompt as number {seen[key]}", "delete one of them", "text"))
         seen.setdefault(key, line)
         size = {}
         if profile.text_limit:
-            size["text"] = profile.text_limit.record(profile.text_limit.used([body]))
-        checked.append(Checked(line, body, negative, profile.name, findings, size))
+            size["text"] = profile.text_limit.record(profile.text_limit.used([prompt.text]))
+        checked.append(Checked(line, prompt.text, prompt.negative, profile.name, found, size))
     if not checked:
         raise Trouble(f"there is no prompt in {source}", "one prompt a line, or records with a “text”")
     return checked
+
+
+def finished_of(record: Mapping) -> Finished:
+    """A record of a file as a finished prompt: the parameters and references beside its text are known by their keys, or in a
+    table by one cell (ratio=2:3; seed=4)."""
+    parameters = record.get("parameters") or {}
+    if isinstance(parameters, str):
+        pairs = (part.partition("=") for part in parameters.split(";"))
+        parameters = {name.strip(): value.strip() for name, sign, value in pairs if sign}
+    references = [r for one in record.get("references") or () if isinstance(one, dict) and (r := reference_from(one))]
+    written = parameters if isinstance(parameters, dict) else {}
+    text = record.get("text", "")
+    return Finished(text, record.get("negative") or "", written, references)
+
+
+def requests(world: World, text: str, source: str, model: str | None) -> Iterator[dict[str, object]]:
+    """The request for every prompt of a file, its text taken as it stands."""
+    for _, record in prompts_in(text, source):
+        profile = world.model(model or record.get("model") or None)
+        prompt = finished_of(record)
+        values = settle(profile, {}, prompt.parameters).values
+        wear = Wear(negative=prompt.negative, values=values, references=tuple(taken(profile, prompt.references)[0]))
+        yield request_of(profile, wear, prompt.text, prompt.text)
+
+
+class Mended(NamedTuple):
+    """One prompt of a file before and after mending."""
+
+    line: int
+    before: str
+    after: str
+
+
+def mend_prompts(world: World, text: str, source: str, model: str | None) -> tuple[str, list[Mended]]:
+    """The file with every prompt mended where the remedy is sure, and those that changed. All else stays byte for byte."""
+    changed: list[Mended] = []
+    for line, record in prompts_in(text, source):
+        before = record["text"]
+        after = mended(world.model(model or record.get("model") or None), before)
+        if after != before:
+            changed.append(Mended(line, before, after))
+    return replaced(text, source, {one.before: one.after for one in changed}), changed
+
+
+def enlargings(world: World, name: str, wanted: Print) -> list[Enlarging]:
+    """How every size of a model does for a print, the one that wastes least first. Raises Trouble where it has no sizes."""
+    profile = world.model(name)
+    if not profile.sizes:
+        raise Trouble(f"{name} says no sizes in pixels", 'give it [sizes] in its profile: "2:3" = [832, 1248]')
+    found = [enlarging(ratio, size, wanted) for ratio, size in profile.sizes.items()]
+    return sorted(found, key=lambda e: (round(e.cut, 2), e.times))
 
 
 def _terms_in(record: dict, known: dict[str, Term]) -> list[Term]:

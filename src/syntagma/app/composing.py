@@ -12,7 +12,6 @@ from syntagma.core import checks
 from syntagma.core.fills import BadFills, Fill, Given
 from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.fitting import TooLong
-from syntagma.core.models.request import request_of
 from syntagma.core.near import nearest, perhaps
 from syntagma.core.places import Mistake
 from syntagma.core.prompt import Prompt
@@ -46,6 +45,8 @@ class Composed(NamedTuple):
     @property
     def request(self) -> dict[str, object]:
         """What the model is sent."""
+        from syntagma.core.models.request import request_of  # imported late: most prompts are pasted
+
         return request_of(self.writer.profile, self.prompt.wear, self.prompt.text, self.prompt.words)
 
     @property

@@ -11,10 +11,10 @@ from syntagma.app.world import World
 from syntagma.core.findings import Finding
 from syntagma.core.models.reading import read_profile
 from syntagma.core.near import perhaps
+from syntagma.core.realising import REGISTERS
 from syntagma.storage.trouble import Trouble
 
 UNITS = {"c": "characters", "w": "words", "t": "tokens", "b": "bytes"}
-REGISTERS = ("prose", "tags", "labelled", "nested", "timed")
 WAYS = ("field", "inline", "parameter", "folded", "none")
 PER = ("prompt", "picture", "second", "thousand-tokens")
 

@@ -1,7 +1,8 @@
 """Files of finished prompts: plain lines, tables, records."""
 
 import json
-from collections.abc import Iterator
+import re
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 
 from syntagma.core.places import Mistake, Refused
@@ -47,3 +48,34 @@ def _json(text: str, source: str, ending: str) -> Iterator[tuple[int, dict[str, 
             if not isinstance(record, dict) or not isinstance(record.get("text"), str):
                 raise Trouble(f"{source}: record {at} has no “text”", 'a record is {"text": "…"}, as compose --json writes it')
             yield at, record
+
+
+def replaced(text: str, source: str, new: Mapping[str, str]) -> str:
+    """The file with the texts of some prompts (old → new) replaced; everything else stays as it is."""
+    ending = Path(source).suffix.lower()
+    if not new:
+        return text
+    if ending == ".csv":
+        spell = _csv_cell
+    elif ending in (".json", ".jsonl"):
+        return _in_strings(text, new)
+    else:
+        lines = text.splitlines(keepends=True)
+        return "".join(line.replace(line.strip(), new[line.strip()]) if line.strip() in new else line for line in lines)
+    for old, after in new.items():
+        text = text.replace(spell(old), spell(after))
+    return text
+
+
+def _csv_cell(text: str) -> str:
+    return '"' + text.replace('"', '""') + '"' if any(sign in text for sign in ',"\n\r') else text
+
+
+def _in_strings(text: str, new: Mapping[str, str]) -> str:
+    """JSON text with whole strings replaced, in either way of escaping."""
+
+    def string(match: re.Match) -> str:
+        value = json.loads(match.group())
+        return json.dumps(new[value], ensure_ascii="\\u" in match.group()) if value in new else match.group()
+
+    return re.sub(r'"(?:[^"\\]|\\.)*"', string, text)

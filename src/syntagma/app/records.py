@@ -5,8 +5,6 @@ from functools import cache
 
 from syntagma.core.fills import Fill
 from syntagma.core.findings import Finding
-from syntagma.core.models.prices import cost
-from syntagma.core.models.request import as_json, request_of
 from syntagma.core.prompt import Prompt
 from syntagma.core.writer import Writer
 
@@ -29,6 +27,15 @@ class Recorder:
     def __init__(self, writer: Writer, fills: Sequence[Fill | None], varied: Sequence[str] = (), draw: int | None = None):
         self.writer = writer
         self.draw = draw
+        self._sent = self._cost = None
+        if writer.profile.request or writer.profile.limit("request"):
+            from syntagma.core.models.request import Requester, as_json
+
+            self._sent, self._as_json = Requester(writer.profile).request, as_json
+        if writer.profile.price:
+            from syntagma.core.models.prices import cost
+
+            self._cost = cost
         self._worn: tuple[object, dict[str, object], str] | None = None
         self._stress = {**writer.formula.head.stress, **writer.manner.stress}
         self._limits = {name: limit for name in ("text", "negative", "whole", "request") if (limit := writer.profile.limit(name))}
@@ -80,15 +87,15 @@ class Recorder:
         if prompt.wear.references:
             record["references"] = [r.record() for r in prompt.wear.references]
         if writer.profile.request:
-            record["request"] = request_of(writer.profile, prompt.wear, prompt.text, prompt.words)
+            record["request"] = self._sent(prompt.wear, prompt.text, prompt.words)
         if fills:
             record["fills"] = fills
         if self._stress:
             record["stress"] = self._stress
         if self._limits and (size := self.size(prompt, record.get("request"))):
             record["size"] = size
-        if writer.profile.price:
-            record["cost"] = round(cost(writer.profile, prompt.wear.values, prompt.words), 6)
+        if self._cost:
+            record["cost"] = round(self._cost(writer.profile, prompt.wear.values, prompt.words), 6)
         if findings:
             record["findings"] = [f.record() for f in findings]
         if design:
@@ -100,7 +107,7 @@ class Recorder:
     def size(self, prompt: Prompt, request: object = None) -> dict[str, dict[str, object]]:
         """How much of each limit a prompt uses."""
         used = {"text": lambda limit: prompt.used, "negative": lambda limit: prompt.negative_used}
-        used |= {"whole": lambda limit: limit.count(prompt.text), "request": lambda limit: limit.count(as_json(request))}
+        used |= {"whole": lambda limit: limit.count(prompt.text), "request": lambda limit: limit.count(self._as_json(request))}
         return {
             name: limit.record(used[name](limit))
             for name, limit in self._limits.items()

@@ -15,6 +15,11 @@ def arguments(parser: args.Parser) -> None:
         help="prompts (.txt .csv .jsonl .json, - for standard input) or a .formula; without it, all that is in force",
     )
     parser.add_argument("--model", metavar="NAME", help="the generator to check against, whatever the records say")
+    parser.add_argument("--mend", action="store_true", help="mend what is sure, show the difference, and write the file anew")
+    parser.add_argument("--out", metavar="OTHER", help="with --mend: write to another file instead")
+    parser.add_argument("--request", action="store_true", help="print the request for each prompt, its text as it stands")
+    parser.add_argument("--print", metavar="SIZE", help="is the model's size enough for a print of 50x70cm, or a3?")
+    parser.add_argument("--dpi", metavar="N", type=args.count, default=300, help="with --print: dots to an inch (default: 300)")
     parser.add_argument("--json", action="store_true", help="print JSON")
     parser.examples(
         "syntagma check", "syntagma compose poster medium=linocut subject=ferry | syntagma check - --model dunlin-still"
@@ -25,6 +30,8 @@ def run(call) -> int:
     from syntagma.app.world import World
 
     world = World.load()
+    if call.print:
+        return _paper(world, call)
     if not call.file:
         return _world(world, call)
     if call.file.endswith(".formula"):
@@ -70,6 +77,10 @@ def _prompts(world, call) -> int:
 
     source = "standard input" if call.file == "-" else call.file
     text = sys.stdin.read() if call.file == "-" else read_text(call.file, "a file of prompts")
+    if call.request:
+        return _requests(world, text, source, call)
+    if call.mend:
+        text = _mend(world, text, source, call)
     checked = check_prompts(world, text, source, call.model)
     errors = sum(f.kind == ERROR for c in checked for f in c.findings)
     others = sum(len(c.findings) for c in checked) - errors
@@ -86,6 +97,58 @@ def _prompts(world, call) -> int:
             look.say("  ", (finding.kind, style), f" {finding.message}", (f"; {finding.remedy}", look.QUIET), error=False)
     print(f"{_number(len(checked), 'prompt')}: {_number(errors, 'error')}, {_number(others, 'warning')}")
     return 1 if errors else 0
+
+
+def _requests(world, text: str, source: str, call) -> int:
+    from syntagma.app.checking import requests
+
+    for request in requests(world, text, source, call.model):
+        look.json(request, one_line=True)
+    return 0
+
+
+def _mend(world, text: str, source: str, call) -> str:
+    """Mend, show what differs, write; return the text as it is now."""
+    from syntagma.app.checking import mend_prompts
+    from syntagma.storage.files import write_text
+
+    new, changed = mend_prompts(world, text, source, call.model)
+    for one in changed:
+        look.say((f"{source}:{one.line}", look.NAME))
+        look.difference(one.before, one.after)
+    target = call.out or call.file
+    if target == "-":
+        print(new, end="")
+        sys.stdout.flush()
+    elif changed or call.out:
+        write_text(target, new)
+    look.say(f"{len(changed)} mended" + (f", written to {target}" if target != "-" and (changed or call.out) else ""))
+    return new
+
+
+def _paper(world, call) -> int:
+    from syntagma.app.checking import enlargings
+    from syntagma.core.models.printing import read_print
+    from syntagma.storage.trouble import Trouble
+
+    wanted = read_print(call.print, call.dpi)
+    if wanted is None:
+        raise Trouble(f"“{call.print}” is no size of a print", "write 50x70cm, 20x30in or a3", 2)
+    if not call.model:
+        raise Trouble("no model is named, so there is no size in pixels", "write --model curlew-still", 2)
+    found = enlargings(world, call.model, wanted)
+    if call.json:
+        look.json([one._asdict() for one in found])
+        return 0
+    need = wanted.pixels
+    look.say(f"{call.print} at {call.dpi} dots to an inch needs {need[0]} × {need[1]} pixels", error=False)
+    rows = []
+    for one in found:
+        enough = "enough" if one.times <= 1 else f"enlarge {one.times:.1f} times"
+        cut = f"{one.cut:.0%} cut off" if one.cut >= 0.01 else ""
+        rows.append((one.ratio, f"{one.pixels[0]} × {one.pixels[1]}", enough, cut, f"{one.prints[0]:.0f} × {one.prints[1]:.0f} cm"))
+    look.table(("ratio", "pixels", "for this print", "to fill it", "prints without enlarging"), rows)
+    return 0
 
 
 def _mistake(mistake) -> dict:

@@ -103,9 +103,9 @@ def _write(every: list, call, composer) -> None:
 
 def _below(composed, call) -> None:
     """What a person sees below a prompt: model and length, negative text, what was heard and picked."""
-    record = composed.record
     shown = look.on_terminal() and sys.stderr.isatty() and call.print == "text" and not (call.json or call.out)
     if shown:
+        record = composed.record
         name = composed.writer.profile.name or "no model"
         look.say()
         look.say((" · ".join(filter(None, (name, look.size(record), look.price(composed.writer.profile, record)))), look.QUIET))

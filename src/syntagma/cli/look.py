@@ -137,6 +137,25 @@ def lost(bits, coloured: bool) -> None:
         print("".join(f"‹-{bit.text}-›" if bit.lost else bit.text for bit in bits))
 
 
+def difference(before: str, after: str) -> None:
+    """Two texts as one, what went struck through and what came marked; between ‹- -› and ‹+ +› where there is no colour."""
+    from difflib import SequenceMatcher
+    from re import findall
+
+    a, b = findall(r"\s+|[^\s]+", before), findall(r"\s+|[^\s]+", after)
+    coloured = _coloured(sys.stderr)
+    parts: list = []
+    for what, i, j, k, m in SequenceMatcher(None, a, b, autojunk=False).get_opcodes():
+        if what == "equal":
+            parts.append("".join(a[i:j]))
+            continue
+        if gone := "".join(a[i:j]):
+            parts.append((gone, "strike bright_black") if coloured else f"‹-{gone}-›")
+        if come := "".join(b[k:m]):
+            parts.append((come, CHANGED) if coloured else f"‹+{come}+›")
+    say("  ", *parts)
+
+
 def member(number: int, what: str, written: Sequence[tuple[object, str]]) -> None:
     """One member of a family: its number and what it is, then for each model its prompt with a note below."""
     from rich.padding import Padding
@@ -236,10 +255,10 @@ class Progress:
             self._bar.stop()
 
 
-def json(value: object) -> None:
+def json(value: object, one_line: bool = False) -> None:
     """Print JSON on standard output."""
     from orjson import OPT_INDENT_2, dumps
 
     sys.stdout.flush()
-    sys.stdout.buffer.write(dumps(value, option=OPT_INDENT_2) + b"\n")
+    sys.stdout.buffer.write(dumps(value, option=0 if one_line else OPT_INDENT_2) + b"\n")
     sys.stdout.buffer.flush()

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 from syntagma.core.formula.tree import Formula, Phrase
 from syntagma.core.models.profile import Profile
+from syntagma.core.realising.timed import part_of
 from syntagma.core.sounding import sound_of
 
 FREE_ORDER = ("tags", "labelled", "nested")  # registers in which a phrase reads as well in another place
@@ -20,7 +21,7 @@ def arranged(formula: Formula, profile: Profile, forward: bool = False) -> tuple
     units = _units(phrases)
     if profile.text.fixed == "last":
         units.sort(key=lambda unit: all(not p.slots for p in unit))
-    if profile.text.order:
+    if profile.text.order and not any(part_of(p.label) for p in phrases):  # parts of a clip keep their order
         names = {name: i for i, name in enumerate(profile.text.order)}
         units.sort(key=lambda unit: min((rank for p in unit for rank in _ranks(p, rules, names)), default=len(names)))
     if forward:

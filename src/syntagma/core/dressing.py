@@ -13,7 +13,7 @@ from syntagma.core.formula.tree import Formula, SlotRule
 from syntagma.core.models.parameters import settle, spelled
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Menu, Profile, Value
-from syntagma.core.models.references import Known, Reference, reference_for, standing, taken
+from syntagma.core.models.references import Known, Reference, reference_for, reference_of, standing, taken
 
 
 class Wear(NamedTuple):
@@ -39,7 +39,8 @@ class Dress:
         known: Mapping[str, Known] = {}, controlled: bool = False,
     ):  # fmt: skip
         self.formula, self.profile, self.asked = formula, profile, dict(asked)
-        self.references, self.known = tuple(references), known
+        own = (reference for word in formula.head.references if (reference := reference_of(word)))
+        self.references, self.known = (*own, *references), known
         self.rules: tuple[SlotRule, ...] = formula.slots
         self.menus = {rule.name: found for rule in self.rules if (found := self._menus(rule.facet))}
         self.standing: list[Finding] = []  # what there is to say whatever is filled

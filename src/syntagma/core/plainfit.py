@@ -11,7 +11,7 @@ from syntagma.core.forms import may_end
 from syntagma.core.models.parameters import found_in
 from syntagma.core.models.profile import Profile
 
-_THOUGHT = re.compile(r"\s*(?:[^,;.!?\n]|[.,!?](?=\S)|(?<=\b[a-z])\.(?=[a-z]))+(?:[,;.!?]+[\"”’)\]]*|\n|$)")
+_THOUGHT = re.compile(r"[^\n]*?(?:[,;.!?]+[\"”’)\]]*(?=\s|$)|\n|$)")
 
 
 class Bit(NamedTuple):
@@ -31,7 +31,7 @@ class PlainFit(NamedTuple):
     @property
     def lost(self) -> list[str]:
         """What was lost, each in its words."""
-        return [bit.text.strip(" ,;\n") for bit in self.bits if bit.lost]
+        return [words for bit in self.bits if bit.lost and (words := bit.text.strip(" ,;.\n"))]
 
 
 def thoughts(text: str) -> list[str]:

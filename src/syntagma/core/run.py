@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 from syntagma.core.dressing import Wear
 from syntagma.core.fills import BadFills, Fill
 from syntagma.core.fitting import Room, TooLong, fit_items, fit_lines
-from syntagma.core.models.request import text_in_request
 from syntagma.core.prompt import CACHE, Prompt
 from syntagma.core.realising import Piece
 
@@ -141,6 +140,8 @@ class Run:
             if name == "whole":
                 limits.append((limit, sum(map(limit.count, round_)), None))
             else:
+                from syntagma.core.models.request import text_in_request  # imported late: few models limit it
+
                 made = text_in_request(self.writer.profile, self.wear, self._before, self._behind)
                 limits.append((limit, 0, made))
         return Room(tuple(limits))

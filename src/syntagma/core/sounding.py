@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 
 from syntagma.core.drafting import DraftPhrase, Glue, Mark, Noun
 from syntagma.core.findings import WARNING, Finding
-from syntagma.core.formula.tree import Phrase, SlotRule, Text
+from syntagma.core.formula.tree import Option, Phrase, SlotRule, Text
 from syntagma.core.models.patterns import PLACE
 from syntagma.core.models.profile import Sound
 
@@ -21,7 +21,8 @@ def sound_of(phrase: Phrase, rules: Mapping[str, SlotRule]) -> str:
     kinds = [_FACETS[rules[name].facet] for name in phrase.slots if rules[name].facet in _FACETS]
     if kinds:
         return SPEECH if SPEECH in kinds else kinds[0]
-    glue = "".join(node.raw if isinstance(node, Text) else "\0" for node in phrase.body)
+    nodes = (n for node in phrase.body for n in (node.children if isinstance(node, Option) else (node,)))
+    glue = "".join(node.raw if isinstance(node, Text) else "\0" for node in nodes)
     spoken = re.search(r"[\"“][^\"”]*\0", glue)
     return SPEECH if spoken and any(not rules[name].facet for name in phrase.slots) else ""
 

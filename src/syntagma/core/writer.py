@@ -21,7 +21,7 @@ from syntagma.core.models.profile import Profile
 from syntagma.core.near import perhaps
 from syntagma.core.negative import NegativeWriter
 from syntagma.core.prompt import CACHE, PLAINLY, Manner, Prompt
-from syntagma.core.realising import REGISTERS, Hand, Piece, Timed
+from syntagma.core.realising import Hand, Piece, register_for
 from syntagma.core.run import Run
 from syntagma.core.sounding import SPEECH, pace_findings, resounded, sound_of, spoken_words
 from syntagma.core.vocabulary import Vocabulary
@@ -41,9 +41,9 @@ class Writer:
         self._sounds = [sound_of(p, rules) for p in self._phrases]
         stresses = {**formula.head.stress, **manner.stress}
         self.hand = Hand(profile, stresses)
-        self.register = REGISTERS[profile.register](profile, self.hand)
+        self.register = register_for(profile, self.hand)
         self.dress = Dress(formula, profile, manner.parameters, manner.references, manner.known, manner.controlled)
-        if isinstance(self.register, Timed):
+        if profile.register == "timed":
             self.register.seconds = self._number("seconds")
         self.negative = NegativeWriter(formula.negatives, profile)
         self._positions = [tuple(self.position[name] for name in plan.slots) for plan in self.plans]
@@ -229,12 +229,11 @@ class Writer:
             message = f"{self.profile.name} makes no sound: left out {', '.join(unheard)}"
             found.append(Finding(WARNING, message, "choose a model with sound, or add it afterwards", "sound"))
         found += prompt.wear.findings
-        if self.profile.refused:
-            found += checks.refused_findings(self.profile, prompt.words)
         if self.profile.sound and (seconds := self._seconds(prompt)) and self._speaks:
             spoken = [line.text for i, kind in enumerate(self._sounds) if kind == SPEECH and (line := self.line(i, fills))]
             found += pace_findings(spoken_words(" ".join(spoken)), seconds, self.profile.sound.pace)
-        if self.profile.limits.reach and not prompt.fitted:
+        reach = self.profile.limits.reach
+        if reach and not prompt.fitted and prompt.text.count(" ") >= reach:
             found += checks.reach_findings(self.profile, self.for_reach(fills).beyond_reach(fills))
         return found + self._said if self._said else found
 
@@ -259,5 +258,7 @@ class Writer:
             if len(cache) >= CACHE:
                 cache.clear()
             line = self.line(i, fills)
-            cache[key] = checks.phrase_findings(self._phrases[i], self._followed[i], self.named(fills), line.text if line else "")
+            text = line.text if line else ""
+            found = checks.phrase_findings(self._phrases[i], self._followed[i], self.named(fills), text)
+            cache[key] = found + (checks.refused_findings(self.profile, text) if self.profile.refused else [])
         return cache[key]

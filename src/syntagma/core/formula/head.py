@@ -4,11 +4,12 @@ import re
 import tomllib
 
 from syntagma.core.formula.tree import MEDIA_WORDS, NOT_SLOTS, Head, SlotRule
+from syntagma.core.models.references import reference_of
 from syntagma.core.near import perhaps
 from syntagma.core.places import Mistake, Span, mistake_at, toml_mistake
 from syntagma.core.vocabulary import split_list
 
-KEYS = ("about", "when", "media", "slots", "parameters", "example", "settles", "forward", "stress")
+KEYS = ("about", "when", "media", "slots", "parameters", "example", "settles", "forward", "stress", "references")
 SLOT_KEYS = ("facet", "need", "default", "take", "only", "never", "number", "about")
 
 
@@ -41,7 +42,15 @@ class _HeadReader:
         slots = {name: self._slot(name, rule) for name, rule in self._table(values, "slots").items()}
         media = "" if media in ("both", "") or media not in MEDIA_WORDS else media
         parameters = self._table(values, "parameters")
-        lists = {key: self._names(values, key, like) for key, like in (("settles", "palette"), ("forward", "closing"))}
+        lists = {
+            key: self._names(values, key, like)
+            for key, like in (("settles", "palette"), ("forward", "closing"), ("references", "style=print.png*0.6"))
+        }
+        for word in lists["references"]:
+            if reference_of(word) is None:
+                self._wrong(
+                    "references", "", f"“{word}” says too little of a reference", 'write references = ["style=print.png*0.6"]'
+                )
         stress = self._stress(self._table(values, "stress"))
         head = Head(self.raw, media=media, slots=slots, parameters=parameters, example=example, stress=stress, **lists, **texts)
         return head, self.mistakes

@@ -27,6 +27,7 @@ def mounted(formula: Formula, mount: Formula) -> tuple[Formula, list[Finding]]:
         example=dict(mount.head.example) | dict(formula.head.example),
         settles=(*formula.head.settles, *mount.head.settles),
         forward=(*formula.head.forward, *mount.head.forward),
+        references=tuple(dict.fromkeys((*formula.head.references, *mount.head.references))),
         stress={**mount.head.stress, **formula.head.stress},
     )
     whole = formula._replace(

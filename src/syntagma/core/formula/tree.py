@@ -137,7 +137,7 @@ class SlotRule(NamedTuple):
 class Head(NamedTuple):
     """The TOML between two lines of +++, as text and as values. `settles` are the facets whose slots picks leave blank,
     since a mount's own words have settled them; `forward` the labels of phrases that read as well further to the front;
-    `stress` weights by slot or label."""
+    `stress` weights by slot or label; `references` each as role=value."""
 
     raw: str = ""
     about: str = ""
@@ -149,6 +149,7 @@ class Head(NamedTuple):
     settles: tuple[str, ...] = ()
     forward: tuple[str, ...] = ()
     stress: Mapping[str, float] = MappingProxyType({})
+    references: tuple[str, ...] = ()
 
 
 class Formula(NamedTuple):

@@ -5,8 +5,6 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
-from msgspec import Struct, ValidationError, convert
-
 from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Profile
@@ -52,29 +50,18 @@ class Known(NamedTuple):
         return {"path": self.picture, "address": self.address, "handle": self.handles.get(model, self.handles.get("", ""))}[kind]
 
 
-class _KnownFile(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """A table of known.toml."""
-
-    words: str
-    role: str = "character"
-    picture: str = ""
-    address: str = ""
-    handle: str | dict[str, str] = ""
-
-
 def read_known(text: str, source: str) -> dict[str, Known]:
     """Read known.toml: a table for everyone, with words, and picture, address, handle (one, or one for each model). Raises Refused."""
     file = TomlFile(text, source)
     known: dict[str, Known] = {}
     for name, value in file.values().items():
-        try:
-            one = convert(value, _KnownFile)
-        except ValidationError as error:
-            what = re.sub(r"\s+- at .*", "", str(error)).replace("Object", "it").replace("`", "“", 1).replace("`", "”", 1)
-            file.wrong(name, f"{name} can't be read: {what}", 'a table holds words = "…", and role, picture, address, handle')
+        if not isinstance(value, dict) or not isinstance(value.get("words"), str):
+            file.wrong(name, f"{name} has no words", f'write [{name}], and words = "…" below it')
             continue
-        handles = one.handle if isinstance(one.handle, dict) else {"": one.handle} if one.handle else {}
-        known[name] = Known(name, one.words, one.role, one.picture, one.address, handles)
+        handle = value.pop("handle", "")
+        handles = handle if isinstance(handle, dict) else {"": str(handle)} if handle else {}
+        one = file.good(value, dict.fromkeys(("words", "role", "picture", "address"), str), name, name)
+        known[name] = Known(name, handles=handles, **one)
     if file.mistakes:
         raise Refused(file.mistakes)
     return known

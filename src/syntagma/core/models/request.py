@@ -131,6 +131,48 @@ def request_of(profile: Profile, wear: "Wear", text: str, words: str) -> dict[st
     }
 
 
+class Requester:
+    """Makes the requests of prompts one after the other: of those that wear the same, only the text is put in anew."""
+
+    def __init__(self, profile: Profile):
+        self.profile = profile
+        self._wear: object = None
+        self._make: Callable[[str, str], Any] | None = None
+
+    def request(self, wear: "Wear", text: str, words: str) -> dict[str, Any]:
+        """The request for one prompt."""
+        if self._wear is not wear:
+            self._wear, self._make = wear, _maker(request_of(self.profile, wear, _TEXT, _WORDS))
+        return self._make(text, words) if self._make else request_of(self.profile, wear, text, words)
+
+
+_TEXT, _WORDS = "\0text\0", "\0words\0"  # what no text holds
+
+
+def _maker(made: Any) -> Callable[[str, str], Any] | None:
+    """What puts text and words into a request that was made with stand-ins for them; None where neither is in it."""
+    if isinstance(made, str):
+        if made == _TEXT:
+            return lambda text, words: text
+        if _TEXT in made or _WORDS in made:
+            return lambda text, words: made.replace(_TEXT, text).replace(_WORDS, words)
+        return None
+    if isinstance(made, dict | list):
+        parts = list(made.items()) if isinstance(made, dict) else list(enumerate(made))
+        makers = [(key, maker) for key, part in parts if (maker := _maker(part))]
+        if not makers:
+            return None
+
+        def make(text: str, words: str) -> Any:
+            new = made.copy()
+            for key, maker in makers:
+                new[key] = maker(text, words)
+            return new
+
+        return make
+    return None
+
+
 def as_json(request: Mapping[str, Any]) -> str:
     """A request as it is sent."""
     return json.dumps(request, ensure_ascii=False, separators=(",", ":"))

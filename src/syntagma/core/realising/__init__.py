@@ -1,13 +1,18 @@
 """A draft into words. One module a register; each makes a line of every phrase, then joins the lines that survive."""
 
+from importlib import import_module
+
+from syntagma.core.models.profile import Profile
 from syntagma.core.realising.hand import Hand
-from syntagma.core.realising.labelled import Labelled
-from syntagma.core.realising.nested import Nested
 from syntagma.core.realising.pieces import Piece
-from syntagma.core.realising.prose import Prose
-from syntagma.core.realising.tags import Tags
-from syntagma.core.realising.timed import Timed
 
-REGISTERS = {"prose": Prose, "tags": Tags, "labelled": Labelled, "nested": Nested, "timed": Timed}
+REGISTERS = ("prose", "tags", "labelled", "nested", "timed")
 
-__all__ = ["REGISTERS", "Hand", "Labelled", "Nested", "Piece", "Prose", "Tags", "Timed"]
+
+def register_for(profile: Profile, hand: Hand):
+    """The register of a model; only its module is imported."""
+    name = profile.register
+    return getattr(import_module(f"syntagma.core.realising.{name}"), name.capitalize())(profile, hand)
+
+
+__all__ = ["REGISTERS", "Hand", "Piece", "register_for"]

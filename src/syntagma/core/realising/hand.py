@@ -72,7 +72,7 @@ class Hand:
         out = [p._replace(text=self.spell(p.text)) for p in pieces] if self.spells else list(pieces)
         if not self._around:
             return out
-        if label in self._around:
+        if label in self._around and not any(p.slot == label for p in out):  # a slot of that name is meant by itself
             return self._wrapped(out, self._around[label])
         if whole:
             slot = next((p.slot for p in out if p.slot in self._around), None)

@@ -209,6 +209,9 @@ def _add_glue(out: list[Piece], text: str) -> None:
             out[-1] = out[-1]._replace(text=english.without_stop(out[-1].text))
             said = joined(out)
         bare = text.lstrip(" ")
+        if bare[:1] in (".", "!", "?") and english.has_stop(said):
+            text = re.sub(r"^[ .!?]+", "", text)
+            bare = text.lstrip(" ")
         if bare.startswith(",") and (english.ends_sentence(said) or said.rstrip().endswith(SOFT)):
             text = " " + bare[1:].lstrip(" ")
         if text[:1] in ",;:.!?":

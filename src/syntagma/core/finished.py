@@ -1,0 +1,271 @@
+"""Checks of finished prompts, whoever wrote them, against what a model takes; and mending, where the remedy is sure."""
+
+import json
+import re
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
+
+from syntagma.core import english
+from syntagma.core.checks import limit_findings, refused_findings, text_findings
+from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.models.measure import words as count_words
+from syntagma.core.models.parameters import Found, found_in, own_name, settle
+from syntagma.core.models.profile import Profile
+from syntagma.core.models.references import Known, Reference, kind_of, taken
+from syntagma.core.models.refusals import gentler
+from syntagma.core.near import perhaps
+from syntagma.core.picking.ideas import content_words
+from syntagma.core.sounding import pace_findings, spoken_words
+from syntagma.core.vocabulary import normal
+
+_ARTICLE = re.compile(r"\b([Aa]n?)(\s+)(?=[\"'“‘(]?[\w£$€¥])")
+_COUNT = r"(?:two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|several|many|both|few|\d{1,3})"
+_MANY = re.compile(rf"(?<![\w/:.])({_COUNT})\s+([a-z]+)(?=\s*(?:[,.;!?]|$|\s(?:in|on|at|of|with|under|by|from|and|or)\b))", re.I)
+_HANDLE = re.compile(r"(?<![\w@/.])@[\w-]+")
+_SAID_OFTEN = 3
+_ASKED_FOR_NOT = r"(?:no|not|without|for|free\s+of|instead\s+of|never|avoid(?:ing)?)\s+(?:\w+\s+){0,2}$"
+
+
+class Finished(NamedTuple):
+    """A finished prompt: its text as it is pasted, negative text, parameters and references that stand apart."""
+
+    text: str
+    negative: str = ""
+    parameters: Mapping[str, object] = {}
+    references: Sequence[Reference] = ()
+
+
+def findings(profile: Profile, prompt: Finished, known: Mapping[str, Known] = {}) -> list[Finding]:
+    """Everything that there is to say of a finished prompt on a model, the contradictions of its terms apart."""
+    found = found_in(profile, prompt.text)
+    said, body = _parameters(profile, prompt, found)
+    every = limit_findings(profile, body, prompt.negative)
+    if (whole := profile.limit("whole")) and (used := whole.count(prompt.text)) > whole.room:
+        message = f"all that is pasted takes {used} {whole.unit}, {used - whole.most} over the {whole.most} of {profile.name}"
+        every.append(Finding(ERROR, message, "shorten the text, or leave a parameter out", "whole"))
+    every += (
+        _nested(profile, body)
+        if profile.register == "nested"
+        else [*text_findings(body), *_english(body), *_repeats(profile, body)]
+    )
+    every += said + _against(body, prompt.negative)
+    every += refused_findings(profile, body) + _handles(profile, body, known)
+    every += taken(profile, prompt.references)[1] if prompt.references else []
+    every += _sound(profile, body, {**{f.name: f.value for f in found}, **prompt.parameters})
+    if (reach := profile.limits.reach) and (length := count_words(body)) > reach:
+        every.append(
+            Finding(
+                REMARK,
+                f"{length - reach} of {length} words stand behind the first {reach}, to which {profile.name} listens",
+                "put what matters to the front",
+                "reach",
+            )
+        )
+    return list(dict.fromkeys(every))
+
+
+def _parameters(profile: Profile, prompt: Finished, found: Sequence[Found]) -> tuple[list[Finding], str]:
+    """What there is to say of parameters in the text and beside it; and the text without those that stand behind it."""
+    text, said = prompt.text, []
+    tail = len(text)
+    for one in reversed(found):
+        if text[one.stop : tail].strip():
+            said.append(
+                Finding(
+                    WARNING,
+                    f"“{text[one.start : one.stop]}” reads as the parameter {one.name}",
+                    "put it behind the text, or say it in other words",
+                    one.name,
+                )
+            )
+        else:
+            tail = one.start
+    body = text[:tail].rstrip()
+    counts = Counter(one.name for one in found)
+    said += [
+        Finding(ERROR, f"the parameter {name} stands {count} times", "leave one", name)
+        for name, count in counts.items()
+        if count > 1
+    ]
+    for name in prompt.parameters:
+        if own_name(profile, name) in counts:
+            said.append(Finding(ERROR, f"the parameter {name} stands in the text and beside it", "leave one of them out", name))
+    asked = {**{one.name: one.value for one in found}, **prompt.parameters}
+    if profile.parameter and asked:
+        said += settle(profile, {}, asked).findings
+    known = {(one.start, one.stop) for one in found}
+    for mark in _marks(profile):
+        for match in re.finditer(rf"(?<!\S){re.escape(mark)}([A-Za-z][\w-]*)", text):
+            if not any(start <= match.start() < stop for start, stop in known):
+                remedy = perhaps(match[1], profile.parameter, f"it has {', '.join(profile.parameter)}")
+                said.append(
+                    Finding(ERROR, f"{profile.name} has no parameter that is written “{match.group()}”", remedy, "parameters")
+                )
+    return said, body
+
+
+def _marks(profile: Profile) -> set[str]:
+    """The signs by which a model knows a parameter: what stands before the first letter of each."""
+    found = {re.match(r"[^\w\s{]*", p.write)[0] for p in profile.parameter.values() if p.write}
+    return {mark for mark in found if mark}
+
+
+def _nested(profile: Profile, text: str) -> list[Finding]:
+    try:
+        json.loads(text)
+    except ValueError as error:
+        return [
+            Finding(
+                ERROR,
+                f"{profile.name} reads JSON, and this is none: {error}",
+                "write it again from syntagma, or mend it there",
+                "text",
+            )
+        ]
+    return []
+
+
+def _english(text: str) -> list[Finding]:
+    """Articles that do not sound, and counts that do not agree."""
+    found = []
+    for match in _ARTICLE.finditer(text):
+        wanted = _article(match, text)
+        if wanted != match[1]:
+            word = text[match.end() :].split(None, 1)[0].rstrip(",.;:!?")
+            found.append(Finding(WARNING, f"“{match[1]} {word}” does not sound", f"write “{wanted} {word}”", "text"))
+    for match in _MANY.finditer(text):
+        if not english.is_plural(match[2].lower()) and english.plural(match[2]) != match[2] and english.countability(match[2]) == "one":
+            found.append(
+                Finding(
+                    WARNING, f"“{match[1]} {match[2]}” does not agree", f"write “{match[1]} {english.plural(match[2])}”", "text"
+                )
+            )
+    return found
+
+
+def _article(match: re.Match, text: str) -> str:
+    following, before = text[match.end() :], text[: match.start()].rstrip()
+    if match[1] == "A" and before and not before.endswith((".", "!", "?", ":", ",", "\n", '"', "“")):
+        return match[1]  # the letter: vitamin A
+    wanted = english.article(following)
+    return wanted.capitalize() if match[1][0] == "A" else wanted
+
+
+def _repeats(profile: Profile, text: str) -> list[Finding]:
+    """Tags that stand twice, and words that are said again and again."""
+    found = []
+    tags = [normal(tag) for tag in text.split((profile.text.separator or ",").strip() or ",")]
+    if profile.register == "tags":
+        found += [
+            Finding(WARNING, f"“{tag}” stands {count} times", "delete one", "text")
+            for tag, count in Counter(tags).items()
+            if tag and count > 1
+        ]
+    counts = Counter(stem for word in re.findall(r"[^\W\d_][\w'’-]*", text) for stem in content_words(word))
+    often = [stem for stem, count in counts.items() if count >= _SAID_OFTEN]
+    if often and len(counts) < 400:
+        found.append(
+            Finding(REMARK, f"said {_SAID_OFTEN} times or more: {', '.join(often)}", "say it once, where it matters most", "text")
+        )
+    return found
+
+
+def _against(text: str, negative: str) -> list[Finding]:
+    """What the negative text keeps out and the text asks for."""
+    found = []
+    for item in filter(None, (part.strip() for part in re.split(r"[,;\n]", negative))):
+        pattern = r"\W+".join(map(re.escape, item.split()))
+        for match in re.finditer(rf"(?<!\w){pattern}(?!\w)", text, re.I):
+            if not re.search(_ASKED_FOR_NOT, text[: match.start()], re.I):
+                found.append(
+                    Finding(WARNING, f"“{item}” is kept out, and the text asks for it", "take it out of one of the two", "negative")
+                )
+                break
+    return found
+
+
+def _handles(profile: Profile, text: str, known: Mapping[str, Known]) -> list[Finding]:
+    """Handles in a text: those that a model does not take, and those that nobody has."""
+    takes = any("handle" in rule.kinds for rule in profile.reference.values())
+    found = []
+    for handle in dict.fromkeys(_HANDLE.findall(text)):
+        if not takes:
+            if not profile.stress or "@" not in profile.stress.pattern:
+                found.append(
+                    Finding(
+                        WARNING,
+                        f"{profile.name or 'this model'} takes no handles: {handle} reads as a word",
+                        "say in words who it is",
+                        "text",
+                    )
+                )
+        elif known:
+            handles = {value for one in known.values() for value in one.handles.values()}
+            if handle not in handles:
+                found.append(
+                    Finding(WARNING, f"nobody is known by {handle}", perhaps(handle, handles, "name them in known.toml"), "text")
+                )
+    return found
+
+
+def _sound(profile: Profile, text: str, parameters: Mapping[str, object]) -> list[Finding]:
+    spoken = spoken_words(text) if profile.makes != "image" else 0
+    if not spoken:
+        return []
+    if profile.silent:
+        return [Finding(WARNING, f"somebody speaks, and {profile.name} makes no sound", "choose a model with sound", "sound")]
+    seconds = parameters.get("seconds", getattr(profile.parameter.get("seconds"), "default", None))
+    try:
+        return pace_findings(spoken, float(str(seconds)), profile.sound.pace) if profile.sound else []
+    except ValueError:
+        return []
+
+
+def mended(profile: Profile, text: str) -> str:
+    """The text with everything mended whose remedy is sure: articles, doubled words, commas and spaces that stumble, a tag or a
+    parameter that stands twice in the same words, refused words that have a gentler one."""
+    if profile.register == "nested":
+        return text
+    text = gentler(profile.refused, text)
+    text = _once(profile, text)
+    text = re.sub(r"[ \t]{2,}", " ", text)
+    text = re.sub(r"[ \t]+([,;])", r"\1", text)
+    text = re.sub(r"([,;])(?:\s*[,;])+", r"\1", text)
+    text = re.sub(r"\b(the|a|an|of|in|on|at|with|and|to|by|for|from)(\s+\1)+\b", r"\1", text, flags=re.I)
+    if profile.register == "tags":
+        text = _tags_once(profile, text)
+    return _ARTICLE.sub(lambda m: _article(m, m.string) + m[2], text).strip()
+
+
+def _once(profile: Profile, text: str) -> str:
+    """The text without the second of two parameters that say the same."""
+    seen: set[tuple[str, str]] = set()
+    gone = []
+    for one in found_in(profile, text):
+        if (one.name, one.value) in seen:
+            gone.append(one)
+        seen.add((one.name, one.value))
+    for one in reversed(gone):
+        text = text[: one.start].rstrip() + text[one.stop :]
+    return text
+
+
+def _tags_once(profile: Profile, text: str) -> str:
+    separator = profile.text.separator or ", "
+    kept, seen = [], set()
+    for tag in text.split(separator.strip() or ","):
+        if normal(tag) and normal(tag) not in seen:
+            seen.add(normal(tag))
+            kept.append(tag.strip())
+    return separator.join(kept)
+
+
+def reference_from(record: Mapping[str, object]) -> Reference | None:
+    """A reference out of a record; None where it is none."""
+    role, value, strength = record.get("role"), record.get("value"), record.get("strength")
+    if not isinstance(role, str) or not isinstance(value, str) or not value:
+        return None
+    return Reference(
+        role, value, kind_of(value), float(strength) if isinstance(strength, int | float) else None, str(record.get("who", ""))
+    )
