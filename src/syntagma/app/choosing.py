@@ -8,6 +8,7 @@ from syntagma.app.world import World
 from syntagma.core.drafting import Glue
 from syntagma.core.fills import Fill, Given
 from syntagma.core.formula import SlotRule
+from syntagma.core.models.refusals import refusals
 from syntagma.core.near import perhaps
 from syntagma.core.picking import DETAILS, Deck, Picker, Want, ideas, slots_at, stands_for, take_at
 from syntagma.core.themes import Leaning
@@ -44,9 +45,10 @@ class Chooser:
 
     def terms(self, slot: str) -> list[Term]:
         """The terms that a pick may take for a slot: of the formula's medium, with a tag that the slot keeps to and none
-        that it passes over, and none that a theme excludes."""
+        that it passes over, none that a theme excludes and none that the model refuses."""
         rule, media = self.rule(slot), self.writer.formula.head.media
         only, never = set(rule.only), set(rule.never)
+        refused = [r for r in self.writer.profile.refused if r.instead is None]
         return [
             term
             for term in self.facet(slot)
@@ -54,6 +56,7 @@ class Chooser:
             and (not only or not only.isdisjoint(term.tags))
             and never.isdisjoint(term.tags)
             and self.leaning.allows(term)
+            and not (refused and refusals(refused, " ; ".join((term.term, term.phrase, term.place, term.clause))))
         ]
 
     def open(self, fills: Sequence[Fill | None], given: Mapping[str, Given]) -> list[str]:

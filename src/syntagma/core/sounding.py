@@ -27,13 +27,13 @@ def sound_of(phrase: Phrase, rules: Mapping[str, SlotRule]) -> str:
     return SPEECH if spoken and any(not rules[name].facet for name in phrase.slots) else ""
 
 
-def resounded(laid: DraftPhrase, kind: str, sound: Sound) -> DraftPhrase:
+def resounded(laid: DraftPhrase, kind: str, sound: Sound, rules: Mapping[str, SlotRule]) -> DraftPhrase:
     """A phrase that sounds, in the model's own pattern: {who}, {how} and {words} of speech, {text} of everything else. It stays
     as it is where the model has no pattern, or where the pattern wants what is not there."""
     pattern = getattr(sound, kind)
     if not pattern:
         return laid
-    parts = _speech(laid) if kind == SPEECH else {"text": _spaced([p for p in laid.parts if isinstance(p, Noun)])}
+    parts = _speech(laid, rules) if kind == SPEECH else {"text": _spaced([p for p in laid.parts if isinstance(p, Noun)])}
     bare = {match[2] for match in PLACE.finditer(pattern) if not (match[1] or match[3])}
     if not all(parts.get(name) for name in bare):
         return laid
@@ -58,9 +58,10 @@ def _marked(glue: str, opening: bool) -> list[Glue | Mark]:
     return [Glue(glue)]
 
 
-def _speech(laid: DraftPhrase) -> dict[str, list]:
-    """Who speaks, how, and what: nouns before the quotation, the others, and what stands in it."""
-    before: list[Noun] = []
+def _speech(laid: DraftPhrase, rules: Mapping[str, SlotRule]) -> dict[str, list]:
+    """Who speaks, how, and what: the first noun before the quotation that is no voice, the others, and what stands in it."""
+    who: list[Noun] = []
+    how: list[Noun] = []
     words: list[Glue | Noun] = []
     inside = said = False
     for part in laid.parts:
@@ -69,8 +70,8 @@ def _speech(laid: DraftPhrase) -> dict[str, list]:
         elif inside:
             words.append(part)
         elif isinstance(part, Noun) and not said:
-            before.append(part)
-    return {"who": before[:1], "how": _spaced(before[1:]), "words": words}
+            (how if who or rules[part.group.head].facet == "voice" else who).append(part)
+    return {"who": who, "how": _spaced(how), "words": words}
 
 
 def _spaced(nouns: Sequence[Noun]) -> list:

@@ -37,8 +37,8 @@ class Writer:
         self._phrases, silent = arranged(formula, profile, forward)
         self.plans = [plan_phrase(p) for p in self._phrases]
         self.shown = {name for plan in self.plans for name in plan.slots}  # the slots of the text, not of the negative text
-        rules = {rule.name: rule for rule in self.rules}
-        self._sounds = [sound_of(p, rules) for p in self._phrases]
+        self._rules = {rule.name: rule for rule in self.rules}
+        self._sounds = [sound_of(p, self._rules) for p in self._phrases]
         stresses = {**formula.head.stress, **manner.stress}
         self.hand = Hand(profile, stresses)
         self.register = register_for(profile, self.hand)
@@ -173,7 +173,7 @@ class Writer:
 
     def _finished(self, i: int, laid: DraftPhrase) -> DraftPhrase:
         sound = self.profile.sound
-        return resounded(laid, self._sounds[i], sound) if sound and self._sounds[i] else laid
+        return resounded(laid, self._sounds[i], sound, self._rules) if sound and self._sounds[i] else laid
 
     def forms(self, i: int, fills: Sequence[Fill | None]) -> Forms | None:
         """The forms of phrase `i` with these fills, from the fullest to the shortest."""

@@ -3,7 +3,7 @@
 import re
 from collections.abc import Mapping
 
-PLACE = re.compile(r"\{([^\w{}]*)([A-Za-z_][\w.]*)([^\w{}]*)\}")
+PLACE = re.compile(r"\{([^\w{}]*)([A-Za-z_]\w*(?:[.-]\w+)*)([^\w{}]*)\}")
 
 
 def written(pattern: str, values: Mapping[str, object]) -> str:
@@ -27,7 +27,7 @@ def recognised(pattern: str, shapes: Mapping[str, str]) -> str:
     out, at, seen = [], 0, set()
     for match in PLACE.finditer(pattern):
         out.append(_spaced(pattern[at : match.start()]))
-        name = match[2].replace(".", "_")
+        name = re.sub(r"[.-]", "_", match[2])
         group = rf"(?P={name})" if name in seen else rf"(?P<{name}>{shapes.get(match[2], '.+?')})"
         seen.add(name)
         carried = match[1] or match[3]

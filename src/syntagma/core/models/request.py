@@ -22,7 +22,7 @@ REQUEST_PLACES = (
 )  # fmt: skip
 _WHEN = re.compile(r"^(.+?) when ([\w.-]+)(?:\s*=\s*(.+))?$")
 _EACH = re.compile(r"^(.+?) each ([\w-]+)$")
-_ALONE = re.compile(r"^\{([A-Za-z_][\w.]*)\}$")
+_ALONE = re.compile(r"^\{([A-Za-z_]\w*(?:[.-]\w+)*)\}$")
 _GONE = object()
 
 
