@@ -58,8 +58,11 @@ def model_card(world: World, name: str) -> dict[str, object]:
         card["request"] = profile.request
     shown_in = SHOWN_IN[profile.makes]
     if shown_in in world.formulas():
-        composed = example(world, shown_in, name)
-        card["example"] = {"text": composed.prompt.text, "negative": composed.prompt.negative, "call": composed.call}
+        try:
+            composed = example(world, shown_in, name)
+            card["example"] = {"text": composed.prompt.text, "negative": composed.prompt.negative, "call": composed.call}
+        except (BadFills, TooLong) as bad:
+            card["example"] = {"text": f"(the example of {shown_in} can't be written: {bad})", "call": f"syntagma model try {name}"}
     return {k: v for k, v in card.items() if v}
 
 

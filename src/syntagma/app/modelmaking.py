@@ -100,7 +100,7 @@ def _whole(answers: Mapping[str, str]) -> str:
         "",
         "[negative]",
         f"way = {_toml(way)}            # {', '.join(WAYS)}",
-        *(['pattern = "Without {negative}."'] if way in ("folded", "inline") else []),
+        *({"folded": ['pattern = "Without {negative}."'], "inline": ['pattern = "(without {negative})"']}.get(way, [])),
         "",
         *_stress(answers.get("stress", "")),
         *_parameters(answers, way),

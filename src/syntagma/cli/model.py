@@ -42,7 +42,9 @@ def _asked(questions) -> dict[str, str]:
     from prompt_toolkit import PromptSession
     from prompt_toolkit.output import create_output
 
-    session = PromptSession(output=create_output(stdout=sys.stderr))
+    output = create_output(stdout=sys.stderr)
+    output.enable_cpr = False
+    session = PromptSession(output=output)
     answers: dict[str, str] = {}
     for question in questions:
         if question.key == "ratio-written" and not answers.get("ratios"):

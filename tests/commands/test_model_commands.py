@@ -1,0 +1,335 @@
+"""models, model new, model try, fit, check on finished prompts, cost: what the built program says and writes."""
+
+import json
+import re
+
+import pexpect
+import pytest
+
+from tests.commands.program import PROGRAM, environment, good, run
+
+POSTER = ["poster", "medium=linocut", "subject=double-ended car ferry", "setting=slack-water harbour", "light=sodium quay lamps"]
+
+
+def test_the_list_and_a_card(tmp_path):
+    rows = json.loads(good(tmp_path, "models", "--json"))
+    assert len(rows) == 8 and {"model", "makes", "takes", "limit", "price", "about"} == set(rows[0])
+    card = json.loads(good(tmp_path, "models", "godwit-motion", "--json"))
+    assert card["habits"]["segments"] == "“{from}-{to} | {text}”" and card["habits"]["rewrites"].endswith(
+        "nothing switches that off"
+    )
+    assert card["example"]["text"].startswith("0:00-0:06 | Medium shot;") and [p["parameter"] for p in card["parameters"]] == [
+        "ratio",
+        "seconds",
+        "rate",
+    ]
+    shown = good(tmp_path, "models", "sanderling-still")
+    for words in (
+        "lights menu",
+        "7 choices of lighting set light, and leave the text",
+        "polish=false switches that off",
+        "[[{value}]]",
+    ):
+        assert words in shown
+
+
+def test_ranked_for_a_piece_of_work(tmp_path):
+    ranked = json.loads(good(tmp_path, "models", "--for", "dialogue-shot", "--json"))
+    assert [r["model"] for r in ranked] == ["godwit-motion", "whimbrel-motion", "knot-motion"]
+    assert ranked[0]["loses"] == [] and any("makes no sound" in loss for loss in ranked[2]["loses"]) and ranked[0]["cost"] == 0.64
+    cheap = json.loads(good(tmp_path, "models", "--for", "poster", "--budget", "1", "--json", *POSTER[1:]))
+    assert {r["model"] for r in cheap} == {"avocet-still", "dunlin-still", "turnstone-still"} and all(r["cost"] <= 1 for r in cheap)
+    assert "car ferry" in cheap[0]["text"]
+    assert run(tmp_path, "models", "--for", "dialogue-shot", "--budget", "0.01").returncode == 3
+
+
+def test_the_schema(tmp_path):
+    schema = json.loads(good(tmp_path, "models", "--schema"))
+    assert schema["$schema"].startswith("https://json-schema.org/") and "Text" in schema["$defs"]
+
+
+@pytest.fixture
+def here(tmp_path):
+    good(tmp_path, "start", "ws")
+    return tmp_path / "ws"
+
+
+def test_a_model_of_ones_own(here):
+    words = [
+        "--register",
+        "tags",
+        "--limit",
+        "60 tokens",
+        "--ratios",
+        "1:1, 2:3",
+        "--ratio-written",
+        "::{value}",
+        "--stress",
+        "{text}^{weight}",
+        "--price",
+        "2 per picture",
+    ]
+    assert "models/press.toml" in good(here, "model", "new", "press", "--about", "a press", "--negative", "inline", *words)
+    text = (here / "models/press.toml").read_text()
+    assert text.count("# ") > 12 and 'text = { most = 60, unit = "tokens" }' in text
+    assert good(here, "compose", *POSTER, "--model", "press", "--stress", "light=1.2", "--parameter", "ratio=2:3") == (
+        "linocut, double-ended car ferry, slack-water harbour, sodium quay lamps^1.2, bold simple shapes, clear space at the top for lettering, (without lettering, border) ::2:3\n"
+    )
+    tried = run(here, "model", "try", "press")
+    assert tried.returncode == 0 and "as usual" in tried.stdout and re.search(r"\d+ samples: no errors", tried.stderr)
+    assert "is there already" in run(here, "model", "new", "press", "--limit", "3").stderr
+    good(here, "model", "new", "small", "--base", "press", "--limit", "9 words")
+    assert json.loads(good(here, "models", "small", "--json"))["base"] == "press"
+
+
+@pytest.mark.parametrize(("words", "said"), [
+    (["--limit", "many"], "“many” is no limit"), (["--register", "prosa"], "did you mean “prose”?"), (["--price", "cheap"], "“cheap” is no price"),
+    (["--stress", "({text})"], "the pattern for stress writes no weight"), (["--base", "nobody"], "there is no model “nobody”"),
+    (["--negative", "folder"], "did you mean “folded”?"),
+])  # fmt: skip
+def test_a_wrong_answer_writes_nothing(here, words, said):
+    done = run(here, "model", "new", "press", *words)
+    assert done.returncode in (2, 3) and said in done.stderr and not (here / "models/press.toml").exists()
+
+
+def test_model_new_asks(here):
+    child = pexpect.spawn(
+        PROGRAM,
+        ["model", "new", "asked"],
+        cwd=here,
+        env=environment(here) | {"TERM": "xterm"},
+        dimensions=(30, 120),
+        encoding="utf-8",
+        timeout=30,
+    )
+    for question, answer in (
+        ("in one line", "mine"),
+        ("make", ""),
+        ("read", "labelled"),
+        ("How long", "30w"),
+        ("keep out", "none"),
+        ("weight", ""),
+        ("ratios", "1:1"),
+        ("behind the text", ""),
+        ("cost", ""),
+    ):
+        child.expect(question)
+        child.expect("›")
+        child.send(answer + "\r")
+    child.expect("is made")
+    child.expect(pexpect.EOF)
+    text = (here / "models/asked.toml").read_text()
+    assert (
+        'about = "mine"' in text
+        and 'register = "labelled"' in text
+        and 'text = { most = 30, unit = "words" }' in text
+        and 'values = ["1:1"]' in text
+    )
+
+
+def test_a_trial_shows_what_is_wrong(here):
+    (here / "models/odd.toml").write_text('[text]\nopening = "too many words for so few {"\n[limits]\ntext = 20\n')
+    done = run(here, "model", "try", "odd")
+    assert done.returncode == 1 and "what must stay takes" in done.stdout and "errors" in done.stderr
+
+
+def test_what_is_sent(tmp_path):
+    request = json.loads(
+        good(
+            tmp_path,
+            "compose",
+            *POSTER,
+            "--model",
+            "avocet-still",
+            "--parameter",
+            "ratio=16:9",
+            "--parameter",
+            "seed=7",
+            "--print",
+            "request",
+        )
+    )
+    assert request["options"] == {"aspect": "16:9", "seed": 7} and json.loads(request["scene"])["light"] == "sodium quay lamps"
+    done = run(
+        tmp_path,
+        "compose",
+        *POSTER,
+        "--model",
+        "dunlin-still",
+        "--parameter",
+        "seed=x",
+        "--reference",
+        "style=a.png*0.25",
+        "--json",
+    )
+    (record,) = json.loads(done.stdout)
+    assert done.returncode == 1 and record["references"] == [{"role": "style", "value": "a.png", "kind": "path", "strength": 0.25}]
+    assert [f["message"] for f in record["findings"] if f["kind"] == "error"] == ["seed x is no number (of dunlin-still)"]
+    for words, said in (
+        (["--reference", "style"], "says too little of a reference"),
+        (["--stress", "light=much"], "“much” is no weight"),
+        (["--parameter", "ratio"], "says too little"),
+    ):
+        wrong = run(tmp_path, "compose", *POSTER, *words)
+        assert wrong.returncode == 2 and said in wrong.stderr
+
+
+def test_the_pinned_call_asks_for_the_same(tmp_path):
+    words = [
+        "--model",
+        "whimbrel-motion",
+        "--parameter",
+        "seconds=8",
+        "--stress",
+        "light=1.2",
+        "--reference",
+        "first-frame=a b.png",
+    ]
+    done = run(tmp_path, "compose", "film-shot", "--pick", *words)
+    call = done.stderr[done.stderr.index("syntagma compose film-shot") :].splitlines()[0]
+    assert "--parameter seconds=8" in call and "--reference 'first-frame=a b.png'" in call and "--stress light=1.2" in call
+
+
+def test_a_mount_brings_references_and_weight(here):
+    (here / "mounts/look.formula").write_text(
+        '+++\nreferences = ["style=print.png*0.3"]\n[stress]\nmedium = 1.4\n+++\ncontent\nend  rough paper\n'
+    )
+    (record,) = json.loads(good(here, "compose", *POSTER, "--model", "dunlin-still", "--mount", "look", "--json"))
+    assert (
+        record["references"][0]["value"] == "print.png"
+        and record["text"].startswith("<linocut @1.4>")
+        and record["request"]["looks"] == [{"file": "print.png", "share": 0.3}]
+    )
+
+
+def test_what_a_family_costs(tmp_path):
+    call = ["expand", *POSTER, "--vary", "palette:3", "--model", "curlew-still,dunlin-still"]
+    assert run(tmp_path, *call, "--budget", "15").returncode == 0
+    refused = run(tmp_path, *call, "--budget", "14", "--out", "f.txt")
+    assert (
+        refused.returncode == 1
+        and "the family costs 15 credits, more than the 14 allowed" in refused.stderr
+        and not (tmp_path / "f-dunlin-still.txt").exists()
+    )
+    assert sum(r["cost"] for r in json.loads(good(tmp_path, *call, "--json"))) == 15
+    film = json.loads(
+        good(tmp_path, "expand", "film-shot", "--count", "2", "--model", "whimbrel-motion", "--parameter", "sound=false", "--json")
+    )
+    assert {r["cost"] for r in film} == {15.0}  # six seconds at half the price
+
+
+def test_a_controlled_family_is_not_rewritten(tmp_path):
+    records = json.loads(good(tmp_path, "expand", *POSTER, "--vary", "palette:2", "--model", "sanderling-still", "--json"))
+    assert {r["request"]["polish"] for r in records} == {False}
+    done = run(tmp_path, "expand", "film-shot", "--count", "2", "--model", "godwit-motion", "--json")
+    assert "nothing switches that off" in done.stdout
+
+
+LONG = "A signal lamp on a wet quay, " + "with ropes and bells along the wall, " * 12 + "flat inks\nshort\n"
+
+
+def test_fit(tmp_path):
+    (tmp_path / "p.txt").write_text(LONG)
+    done = run(tmp_path, "fit", "p.txt", "--model", "dunlin-still")
+    first, second = done.stdout.splitlines()
+    assert (
+        first.startswith("A signal lamp on a wet quay,")
+        and second == "short"
+        and "lost to fit 75 tokens of dunlin-still" in done.stderr
+    )
+    marked = good(tmp_path, "fit", "p.txt", "--model", "dunlin-still", "--marked")
+    assert "‹- with ropes" in marked and "short" in marked
+    good(tmp_path, "compose", "photograph", "--detail", "rich", "--json")
+    (tmp_path / "r.json").write_text(
+        good(tmp_path, "compose", "photograph", "--detail", "rich", "look=" + "old and rusty " * 12, "--json")
+    )
+    (record,) = json.loads(good(tmp_path, "fit", "r.json", "--model", "dunlin-still", "--json"))
+    assert (
+        record["size"]["text"]["used"] <= 75
+        and "fine detail" in record["text"]
+        and any(kind == "lost" for _, kind in record["marked"])
+    )
+    assert "no model is named" in run(tmp_path, "fit", "p.txt").stderr
+    assert run(tmp_path, "fit", "-", "--model", "dunlin-still", given="tidal" * 200).returncode == 1
+
+
+def test_check_and_mend_finished_prompts(tmp_path):
+    before = "A old lamp on the the quay , by night /shape 2x3 /shape 2x3\r\nfine as it is\r\n"
+    (tmp_path / "p.txt").write_bytes(before.encode())
+    done = run(tmp_path, "check", "p.txt", "--model", "curlew-still")
+    assert done.returncode == 1 and "the parameter ratio stands 2 times" in done.stdout and "“A old” does not sound" in done.stdout
+    assert (tmp_path / "p.txt").read_bytes() == before.encode()
+    done = run(tmp_path, "check", "p.txt", "--model", "curlew-still", "--mend")
+    assert done.returncode == 0 and "‹-A-›‹+An+›" in done.stderr
+    assert (tmp_path / "p.txt").read_bytes() == b"An old lamp on the quay, by night /shape 2x3\r\nfine as it is\r\n"
+
+
+def test_mending_a_table_and_records_leaves_all_else(tmp_path):
+    (tmp_path / "p.csv").write_text('id,text,note\n1,"A old lamp, lit",a old note\n2,fine,x\n')
+    good(tmp_path, "check", "p.csv", "--mend", "--out", "q.csv")
+    assert (tmp_path / "q.csv").read_text() == '1,"'.join(
+        ["id,text,note\n", 'An old lamp, lit",a old note\n2,fine,x\n']
+    ) and "A old lamp" in (tmp_path / "p.csv").read_text()
+    (tmp_path / "p.jsonl").write_text('{"text": "A old \\u0022lamp\\u0022", "model": "curlew-still", "n": 1.50}\n')
+    good(tmp_path, "check", "p.jsonl", "--mend")
+    assert (tmp_path / "p.jsonl").read_text() == '{"text": "An old \\"lamp\\"", "model": "curlew-still", "n": 1.50}\n'
+
+
+def test_a_finished_prompt_goes_into_a_request_as_it_stands(tmp_path):
+    text = 'a  "lamp" /shape 2x3'
+    assert json.loads(good(tmp_path, "check", "-", "--model", "curlew-still", "--request", given=text + "\n"))["line"] == text
+
+
+def test_is_it_large_enough(tmp_path):
+    found = json.loads(good(tmp_path, "check", "--print", "20x30in", "--dpi", "100", "--model", "curlew-still", "--json"))
+    assert found[0]["ratio"] == "2:3" and round(found[0]["times"], 2) == 1.6 and len(found) == 8
+    assert "enlarge 1.6 times" in good(tmp_path, "check", "--print", "20x30in", "--dpi", "100", "--model", "curlew-still")
+    for words, said in ((["big"], "“big” is no size of a print"), (["a3"], "no model is named")):
+        assert said in run(tmp_path, "check", "--print", *words).stderr
+
+
+def test_tokens_by_a_tokenizer_of_ones_own(here):
+    tokenizers = pytest.importorskip("tokenizers")
+    words = {w: i for i, w in enumerate("a linocut of tea urn , bold simple shapes [UNK]".split())}
+    made = tokenizers.Tokenizer(tokenizers.models.WordLevel(words, unk_token="[UNK]"))
+    made.pre_tokenizer = tokenizers.pre_tokenizers.Whitespace()
+    made.save(str(here / "models/own.json"))
+    (here / "models/own.toml").write_text('[limits]\ntext = { most = 15, unit = "tokens", tokenizer = "own.json" }\n')
+    (record,) = json.loads(
+        good(
+            here,
+            "compose",
+            "[a medium] of [a subject], [aside]. end",
+            "medium=linocut",
+            "subject=tea urn",
+            "aside=on a wet quay by night",
+            "--model",
+            "own",
+            "--json",
+        )
+    )
+    assert record["text"] == "A linocut of a tea urn, on a wet quay by night. End" and record["size"]["text"]["used"] == 15
+    (record,) = json.loads(
+        good(
+            here,
+            "compose",
+            "[a medium] of [a subject], [aside]. end",
+            "medium=linocut",
+            "subject=tea urn",
+            "aside=on a very wet quay by night",
+            "--model",
+            "own",
+            "--json",
+        )
+    )
+    assert record["size"]["text"]["used"] <= 15 and record["findings"]
+    (here / "models/lost.toml").write_text('[limits]\ntext = { most = 9, unit = "tokens", tokenizer = "no.json" }\n')
+    assert "no.json can't be used: there is no such file" in run(here, "models", "lost").stderr
+
+
+def test_known_by_name(here):
+    (here / "known.toml").write_text('[moth]\nwords = "the lamp-room keeper\'s dog"\nhandle = { avocet-still = "@moth9" }\n')
+    call = ["compose", "[a subject] on [a place]", "subject=@moth", "place=quay", "--model"]
+    assert good(here, *call, "curlew-still") == "The lamp-room keeper's dog on a quay.\n"
+    assert json.loads(good(here, *call, "avocet-still"))["subject"]["subject"] == "@moth9"
+    assert "nobody is known as “mouth”" in run(here, *(w.replace("moth", "mouth") for w in call), "curlew-still").stderr
