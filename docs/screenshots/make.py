@@ -44,7 +44,12 @@ SHOTS = {
         'theme new quayside --lean sea:2,night --avoid city:2 --prefer "lighting=sodium quay lamps"',
         "compose label --theme quayside --mount frost --pick --draw 5",
     ],
-    "models": ["models", "models dunlin-still"],
+    "models": ["models --for photograph", "models curlew-still"],
+    "fit": [
+        "fit from-a-letter.txt --model dunlin-still",
+        'compose three-shots place="ticket office" light="single bare bulb" hero="night purser" deed="punching a paper ticket" move="slow push-in" ending="slight smile" ambience="diesel idle" --model godwit-motion',
+        'compose poster medium=linocut subject=@moth setting="wet quay" --model avocet-still --print request',
+    ],
     "compose": [
         f'compose crossing-poster {FERRY} light="sodium quay lamps" --model curlew-still',
         f'compose crossing-poster {FERRY} light="sodium quay lamps" --model dunlin-still',
@@ -54,13 +59,12 @@ SHOTS = {
         '--vary "medium=linocut,gouache painting" --model curlew-still'
     ],
     "picks": ["expand photograph --count 3 --draw 12 --model curlew-still,dunlin-still"],
-    "check": ["check crossings.jsonl", "check drafts.txt --model dunlin-still"],
+    "check": ["check drafts.txt --model curlew-still", "check drafts.txt --model curlew-still --mend --out mended.txt", "check --print 50x70cm --model avocet-still"],
     "mistakes": ["check night.formula"],
 }
 TYPED = {"fill": ["lino\t\r", "rain-dark\r", "car f", "\t\r", "eas", "\t\r", "pick\r", "\r", "sea"]}  # a second between
-DRAFTS = """a ferry in the the harbour, , sodium lamps
-a signal lamp on a wet quay
-A signal lamp on a wet quay
+DRAFTS = """An linocut of a ferry in the the harbour, , sodium lamps /shape 2x3 /shape 2x3
+Two lamp on a quay, a purser with ink on his cuffs, blood-red light, no blood /shape 5x8 /sed 7
 """
 KEYS = """import sys, threading, time, pathlib, pexpect
 child = pexpect.spawn({program!r}, sys.argv[1:], dimensions=(39, 126))

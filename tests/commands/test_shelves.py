@@ -123,7 +123,7 @@ def test_every_help_has_examples_that_work(tmp_path):
     import shlex
 
     good(tmp_path, "start", "demo")
-    for command in ("facets", "terms", "formulas", "models", "compose", "expand", "check"):
+    for command in ("facets", "terms", "formulas", "mounts", "themes", "models", "model", "compose", "expand", "fit", "check"):
         text = good(tmp_path, command, "--help")
         examples = text.split("examples:\n")[1].strip().splitlines()
         assert len(examples) == 2

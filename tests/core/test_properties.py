@@ -81,7 +81,8 @@ def test_seams_of_tags(call):
     for before in made.pieces(fills)[:-1]:
         at += len(before.text)
         assert text[at - 1 : at + 1] not in ("  ", ",,", " ,"), text
-        assert not (text[at] == "," and english.ends_sentence(text[:at])), text
+        quoted = text[at - 1] in '"”»'  # what is spoken stays word for word, its stop too
+        assert not (text[at] == "," and english.ends_sentence(text[:at]) and not quoted), text
 
 
 @settings(max_examples=150, deadline=None)

@@ -130,6 +130,8 @@ class Composer:
     def _findings(self, fills: Sequence[Fill | None], prompt: Prompt) -> list[Finding]:
         writer = self.writer
         found = writer.findings(fills, prompt) + writer.clashes(fills)
+        if prompt.negative:
+            found = found + checks.against_findings(prompt.words, prompt.negative.split(writer.profile.negative.separator))
         if not self.with_remarks:
             return found
         return found + checks.vocabulary_remarks(writer.rules, writer.named(fills), self.world.vocabulary)

@@ -14,7 +14,7 @@ from syntagma.core import checks
 from syntagma.core.designs import DESIGNS, Axis, Clashes, Seen, full, full_size, sampled, single, single_size
 from syntagma.core.fills import Fill, Given, fill_of, fill_of_term
 from syntagma.core.findings import Finding
-from syntagma.core.models.prices import Bill, bill, cost, money
+from syntagma.core.models.prices import Bill, bill, cost, money, sums
 from syntagma.core.near import perhaps
 from syntagma.core.prompt import PLAINLY, Manner, Prompt
 from syntagma.core.run import Run
@@ -307,11 +307,7 @@ def keep_to(budget: float, world: World, wish: Wish) -> None:
     family = Family(world, wish)
     for _ in family.blocks():
         pass
-    sums: dict[str, float] = {}
-    for one in family.bills():
-        if one.amount is not None:
-            sums[one.currency] = sums.get(one.currency, 0.0) + one.amount
-    for currency, amount in sums.items():
+    for currency, amount in sums(family.bills()).items():
         if amount > budget + 1e-9:
             message = f"the family costs {money(amount)} {currency}, more than the {money(budget)} allowed"
             remedy = "ask for fewer (--count), a cheaper model (`syntagma models --for FORMULA`), or a larger --budget"

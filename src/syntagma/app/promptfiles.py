@@ -14,6 +14,8 @@ def prompts_in(text: str, source: str) -> Iterator[tuple[int, dict]]:
     """The prompts of a file: (line, row or record from 1, what it holds). Raises Refused or Trouble."""
     ending = Path(source).suffix.lower()
     text = text.removeprefix("\ufeff")
+    if not ending and text.lstrip().startswith(("[{", "[\n", '["')):  # records on a pipe
+        ending = ".json"
     if ending == ".csv":
         columns, rows, mistakes = read_rows(text, source)
         if mistakes:

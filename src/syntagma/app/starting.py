@@ -14,6 +14,7 @@ _SETTINGS = """# A Syntagma workspace. What lies in its folders is in force belo
 #   mounts/NAME.formula      looks to put round any content
 #   themes/NAME.toml         leanings for what is picked
 #   models/NAME.toml         the generators that you use
+#   known.toml               those who are known by words, picture and handle: subject=@moth
 
 # The model that is meant where no other is named:
 {model}

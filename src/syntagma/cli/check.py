@@ -4,7 +4,7 @@ import sys
 from pathlib import Path
 
 from syntagma.cli import args, look
-from syntagma.core.findings import ERROR
+from syntagma.core.findings import ERROR, WARNING
 
 
 def arguments(parser: args.Parser) -> None:
@@ -83,7 +83,7 @@ def _prompts(world, call) -> int:
         text = _mend(world, text, source, call)
     checked = check_prompts(world, text, source, call.model)
     errors = sum(f.kind == ERROR for c in checked for f in c.findings)
-    others = sum(len(c.findings) for c in checked) - errors
+    warnings = sum(f.kind == WARNING for c in checked for f in c.findings)
     if call.json:
         look.json([c.record() for c in checked])
         return 1 if errors else 0
@@ -95,7 +95,7 @@ def _prompts(world, call) -> int:
         for finding in one.findings:
             style = look.WRONG if finding.kind == ERROR else look.CHANGED
             look.say("  ", (finding.kind, style), f" {finding.message}", (f"; {finding.remedy}", look.QUIET), error=False)
-    print(f"{_number(len(checked), 'prompt')}: {_number(errors, 'error')}, {_number(others, 'warning')}")
+    print(f"{_number(len(checked), 'prompt')}: {_number(errors, 'error')}, {_number(warnings, 'warning')}")
     return 1 if errors else 0
 
 

@@ -97,12 +97,16 @@ def _show(family) -> None:
 
 def _close(family) -> int:
     """What is said at the end, and the exit status."""
+    from syntagma.core.models.prices import in_all
+
     for line in family.statement():
         look.say(line)
     if look.remarks_seen():
-        for bill in family.bills():
-            if bill.amount is not None:
-                look.say((bill.shown(), look.QUIET))
+        bills = [bill for bill in family.bills() if bill.amount is not None]
+        for bill in bills:
+            look.say((bill.shown(), look.QUIET))
+        if len(bills) > 1:
+            look.say((f"in all: {in_all(bills)}", look.QUIET))
     look.findings(family.failures)
     if family.failed:
         look.say((f"{family.failed:,} prompt{'' if family.failed == 1 else 's'} could not be written", look.WRONG))

@@ -13,7 +13,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--json", action="store_true", help="print JSON")
     parser.examples(
         "syntagma compose photograph --detail rich --draw 3 | syntagma fit - --model dunlin-still",
-        "syntagma fit crossings.jsonl --model dunlin-still --json",
+        "syntagma expand photograph --count 3 --json | syntagma fit - --model dunlin-still --marked",
     )
 
 

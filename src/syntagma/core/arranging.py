@@ -41,8 +41,9 @@ def _units(phrases: Sequence[Phrase]) -> list[list[Phrase]]:
 
 
 def _ranks(phrase: Phrase, rules, names: dict[str, int]) -> list[int]:
-    """The ranks that an order gives a phrase: by its label, by the first part of it, by the facets of its heads."""
-    known = [phrase.label, phrase.label.partition(".")[0], *(rules[group.head].facet for group in phrase.groups())]
+    """The ranks that an order gives a phrase: by its label, by the first part of it, by the facet of its first head."""
+    heads = [rules[group.head].facet for group in phrase.groups()]
+    known = [phrase.label, phrase.label.partition(".")[0], *heads[:1]]
     return [names[name] for name in known if name in names]
 
 

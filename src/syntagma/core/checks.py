@@ -16,6 +16,7 @@ from syntagma.core.vocabulary import Term, Vocabulary, suggestions, why_clash
 _DOUBLED = re.compile(r"\b([^\W\d_]+)\s+\1\b", re.I)
 _ALLOWED_TWICE = frozenset("had that very so far no now many".split())
 _PLURAL_THEN_SINGULAR = re.compile(r"^(?:[^\s,.;:!?]+\s+){0,4}?(?:its|itself)\b", re.I)
+_NOT_ASKED = re.compile(r"\b(?:no|not|without|for|free\s+of|instead\s+of|never|avoid(?:ing)?)\s+(?:\w+\s+){0,2}$", re.I)
 _PAIRS = (("(", ")"), ("[", "]"), ("{", "}"), ("“", "”"), ("«", "»"))
 
 
@@ -67,6 +68,31 @@ def refused_findings(profile: Profile, text: str) -> list[Finding]:
         why = f" ({refusal.rule.why})" if refusal.rule.why else ""
         remedy = f"write “{refusal.rule.instead}”" if refusal.rule.instead else "say it in another way"
         found.append(Finding(ERROR, f"{profile.name} refuses “{refusal.words}”{why}", remedy, "text"))
+    return found
+
+
+def gentler_findings(profile: Profile, said: Iterable[str]) -> list[Finding]:
+    """Words of a person's that the model refuses and for which a gentler one was written."""
+    found = {(r.words, r.rule.instead) for text in said for r in refusals(profile.refused, text) if r.rule.instead is not None}
+    return [
+        Finding(
+            REMARK, f"{profile.name} refuses “{words}”: “{instead}” stands in its place", "or say it in words of your own", "text"
+        )
+        for words, instead in sorted(found)
+    ]
+
+
+def against_findings(text: str, negative: Iterable[str]) -> list[Finding]:
+    """What is to be kept out and the text asks for; "no people", "without people" and "room for lettering" ask for none."""
+    found = []
+    for item in negative:
+        pattern = r"\W+".join(map(re.escape, item.split()))
+        for match in re.finditer(rf"(?<!\w){pattern}(?!\w)", text, re.I) if pattern else ():
+            if not _NOT_ASKED.search(text[: match.start()]):
+                found.append(
+                    Finding(WARNING, f"“{item}” is kept out, and the text asks for it", "take it out of one of the two", "negative")
+                )
+                break
     return found
 
 
@@ -173,7 +199,7 @@ def vocabulary_remarks(rules: Iterable[SlotRule], fills: Mapping[str, Fill | Non
     found = []
     for rule in rules:
         fill = fills.get(rule.name)
-        if not fill or fill.count or rule.facet not in vocabulary:
+        if not fill or fill.count or rule.facet not in vocabulary or fill.shown.startswith("@"):
             continue
         facet = vocabulary[rule.facet]
         for item in fill.items:

@@ -7,10 +7,10 @@ from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
-from syntagma.core.checks import limit_findings, refused_findings, text_findings
+from syntagma.core.checks import against_findings, limit_findings, refused_findings, text_findings
 from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.models.measure import words as count_words
-from syntagma.core.models.parameters import Found, found_in, own_name, settle
+from syntagma.core.models.parameters import Found, found_in, own_name, settle, shown
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Known, Reference, kind_of, taken
 from syntagma.core.models.refusals import gentler
@@ -24,7 +24,7 @@ _COUNT = r"(?:two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|several
 _MANY = re.compile(rf"(?<![\w/:.])({_COUNT})\s+([a-z]+)(?=\s*(?:[,.;!?]|$|\s(?:in|on|at|of|with|under|by|from|and|or)\b))", re.I)
 _HANDLE = re.compile(r"(?<![\w@/.])@[\w-]+")
 _SAID_OFTEN = 3
-_ASKED_FOR_NOT = r"(?:no|not|without|for|free\s+of|instead\s+of|never|avoid(?:ing)?)\s+(?:\w+\s+){0,2}$"
+_WELL_BEYOND = 1.2  # a few words behind the reach are not worth a remark
 
 
 class Finished(NamedTuple):
@@ -49,11 +49,11 @@ def findings(profile: Profile, prompt: Finished, known: Mapping[str, Known] = {}
         if profile.register == "nested"
         else [*text_findings(body), *_english(body), *_repeats(profile, body)]
     )
-    every += said + _against(body, prompt.negative)
+    every += said + against_findings(body, filter(None, (part.strip() for part in re.split(r"[,;\n]", prompt.negative))))
     every += refused_findings(profile, body) + _handles(profile, body, known)
     every += taken(profile, prompt.references)[1] if prompt.references else []
     every += _sound(profile, body, {**{f.name: f.value for f in found}, **prompt.parameters})
-    if (reach := profile.limits.reach) and (length := count_words(body)) > reach:
+    if (reach := profile.limits.reach) and (length := count_words(body)) > reach * _WELL_BEYOND:
         every.append(
             Finding(
                 REMARK,
@@ -88,9 +88,12 @@ def _parameters(profile: Profile, prompt: Finished, found: Sequence[Found]) -> t
         for name, count in counts.items()
         if count > 1
     ]
-    for name in prompt.parameters:
-        if own_name(profile, name) in counts:
-            said.append(Finding(ERROR, f"the parameter {name} stands in the text and beside it", "leave one of them out", name))
+    written = {one.name: one.value for one in found}
+    for name, value in prompt.parameters.items():
+        there = written.get(own_name(profile, name) or name)
+        if there is not None and there != shown(value):
+            message = f"the parameter {name} is {shown(value)} beside the text, and {there} in it"
+            said.append(Finding(ERROR, message, "leave one of them out", name))
     asked = {**{one.name: one.value for one in found}, **prompt.parameters}
     if profile.parameter and asked:
         said += settle(profile, {}, asked).findings
@@ -135,7 +138,11 @@ def _english(text: str) -> list[Finding]:
             word = text[match.end() :].split(None, 1)[0].rstrip(",.;:!?")
             found.append(Finding(WARNING, f"“{match[1]} {word}” does not sound", f"write “{wanted} {word}”", "text"))
     for match in _MANY.finditer(text):
-        if not english.is_plural(match[2].lower()) and english.plural(match[2]) != match[2] and english.countability(match[2]) == "one":
+        if (
+            not english.is_plural(match[2].lower())
+            and english.plural(match[2]) != match[2]
+            and english.countability(match[2]) == "one"
+        ):
             found.append(
                 Finding(
                     WARNING, f"“{match[1]} {match[2]}” does not agree", f"write “{match[1]} {english.plural(match[2])}”", "text"
@@ -162,26 +169,17 @@ def _repeats(profile: Profile, text: str) -> list[Finding]:
             for tag, count in Counter(tags).items()
             if tag and count > 1
         ]
-    counts = Counter(stem for word in re.findall(r"[^\W\d_][\w'’-]*", text) for stem in content_words(word))
-    often = [stem for stem, count in counts.items() if count >= _SAID_OFTEN]
+    counts: Counter[str] = Counter()
+    first: dict[str, str] = {}
+    for word in re.findall(r"[^\W\d_][\w'’-]*", text):
+        for stem in content_words(word):
+            counts[stem] += 1
+            first.setdefault(stem, word.lower())
+    often = [first[stem] for stem, count in counts.items() if count >= _SAID_OFTEN]
     if often and len(counts) < 400:
         found.append(
             Finding(REMARK, f"said {_SAID_OFTEN} times or more: {', '.join(often)}", "say it once, where it matters most", "text")
         )
-    return found
-
-
-def _against(text: str, negative: str) -> list[Finding]:
-    """What the negative text keeps out and the text asks for."""
-    found = []
-    for item in filter(None, (part.strip() for part in re.split(r"[,;\n]", negative))):
-        pattern = r"\W+".join(map(re.escape, item.split()))
-        for match in re.finditer(rf"(?<!\w){pattern}(?!\w)", text, re.I):
-            if not re.search(_ASKED_FOR_NOT, text[: match.start()], re.I):
-                found.append(
-                    Finding(WARNING, f"“{item}” is kept out, and the text asks for it", "take it out of one of the two", "negative")
-                )
-                break
     return found
 
 

@@ -6,10 +6,12 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
+from syntagma.core.dressing import Wear
 from syntagma.core.fitting import TooLong
 from syntagma.core.forms import may_end
 from syntagma.core.models.parameters import found_in
 from syntagma.core.models.profile import Profile
+from syntagma.core.models.request import text_in_request
 
 _THOUGHT = re.compile(r"[^\n]*?(?:[,;.!?]+[\"”’)\]]*(?=\s|$)|\n|$)")
 
@@ -40,7 +42,7 @@ def thoughts(text: str) -> list[str]:
 
 
 def fit_text(text: str, profile: Profile) -> PlainFit:
-    """The best of a text that fits a profile's limits of the text and of all that is pasted. Raises TooLong where not even the
+    """The best of a text that fits a profile's limits of the text, of all that is pasted and of the request. Raises TooLong where not even the
     first words fit."""
     found = found_in(profile, text)
     tail = text[found[0].start :] if found and _ends(text, found) else ""
@@ -48,9 +50,12 @@ def fit_text(text: str, profile: Profile) -> PlainFit:
     gap = body[len(body.rstrip()) :]
     body = body.rstrip()
     limits = [(limit, "" if name == "text" else gap + tail) for name in ("text", "whole") if (limit := profile.limit(name))]
+    sent, request = text_in_request(profile, Wear(), "", gap + tail), profile.limit("request")
 
     def fits(one: str) -> bool:
-        return all(limit.count(one + after) <= limit.room for limit, after in limits)
+        return all(limit.count(one + after) <= limit.room for limit, after in limits) and (
+            not request or request.count(sent(one)) <= request.room
+        )
 
     if fits(body):
         return PlainFit(text, (Bit(text, False),), _used(limits, body))
@@ -64,6 +69,8 @@ def fit_text(text: str, profile: Profile) -> PlainFit:
             kept.append((part, thought[len(part) :]))
     left = _joined([k for k, _ in kept])
     if not left.strip():
+        if not limits:
+            raise TooLong("the first thought", request.count(sent(thoughts(body)[0])), request)
         limit, after = next((one for one in limits if one[0].count(thoughts(body)[0] + one[1]) > one[0].room), limits[0])
         raise TooLong("the first thought", limit.count(thoughts(body)[0] + after), limit)
     bits = [Bit(part, bool(lost)) for k, gone in kept for part, lost in ((k, False), (gone, True)) if part]

@@ -260,5 +260,8 @@ class Writer:
             line = self.line(i, fills)
             text = line.text if line else ""
             found = checks.phrase_findings(self._phrases[i], self._followed[i], self.named(fills), text)
-            cache[key] = found + (checks.refused_findings(self.profile, text) if self.profile.refused else [])
+            if self.profile.refused:
+                said = [item.words for name in self.plans[i].slots if (fill := self.named(fills)[name]) for item in fill.items]
+                found = found + checks.refused_findings(self.profile, text) + checks.gentler_findings(self.profile, said)
+            cache[key] = found
         return cache[key]

@@ -9,7 +9,7 @@ Record = Mapping[str, object]
 
 
 class TextOut:
-    """One prompt a line, ready to paste. Takes texts, not records."""
+    """One prompt a line, ready to paste; those of several lines with a blank line behind each. Takes texts, not records."""
 
     records = False
 
@@ -17,11 +17,12 @@ class TextOut:
         self._write = file.write
 
     def add(self, text: str) -> None:
-        self._write(f"{text}\n")
+        self._write(f"{text}\n\n" if "\n" in text else f"{text}\n")
 
     def add_all(self, texts: Sequence[str]) -> None:
         if texts:
-            self._write("\n".join((*texts, "")))
+            gap = "\n\n" if "\n" in texts[0] else "\n"
+            self._write(gap.join((*texts, "")))
 
     def close(self) -> None:
         pass

@@ -236,7 +236,7 @@ def found_in(profile: Profile, text: str) -> list[Found]:
         if not parameter.write:
             continue
         back = {spelling: value for value, spelling in parameter.spelled.items()}
-        pattern = rf"(?<!\S){recognised(parameter.write, {'value': _shape(parameter)})}(?!\S)"
+        pattern = rf"(?<!\S){recognised(parameter.write, {'value': _shape(parameter)})}(?![^\s,.;])"
         for match in re.finditer(pattern, text):
             value = match.groupdict().get("value", "true")
             found.append(Found(name, back.get(value, value), match.start(), match.end()))
@@ -245,6 +245,9 @@ def found_in(profile: Profile, text: str) -> list[Found]:
 
 def _shape(parameter: Parameter) -> str:
     """What a value looks like where it is written: one of those that the model has, a number, or any word."""
+    named = re.search(r"[A-Za-z]", re.sub(r"\{[^}]*\}", "", parameter.write))
+    if parameter.values and named:
+        return r"\S+?"  # by the name alone: a value that the model has not is seen, too
     if parameter.values:
         return "|".join(re.escape(parameter.spelled.get(shown(v), shown(v))) for v in parameter.values)
     if parameter.type in ("integer", "number"):

@@ -1,6 +1,6 @@
 """What generations cost: per prompt, picture, second or thousand tokens, by parameter, with what is free each day."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from math import ceil
 from typing import NamedTuple
 
@@ -65,6 +65,20 @@ def bill(profile: Profile, prompts: int, amount: float | None) -> Bill:
     """The bill for some prompts that cost `amount` together."""
     price = profile.price
     return Bill(profile.name or "no model", prompts, amount, price.currency if price else "", price.free if price else 0)
+
+
+def sums(bills: Iterable[Bill]) -> dict[str, float]:
+    """What bills come to, by currency."""
+    found: dict[str, float] = {}
+    for one in bills:
+        if one.amount is not None:
+            found[one.currency] = found.get(one.currency, 0.0) + one.amount
+    return found
+
+
+def in_all(bills: Iterable[Bill]) -> str:
+    """What bills come to, in words: 12 credits and 3 coins."""
+    return " and ".join(priced(amount, currency) for currency, amount in sums(bills).items())
 
 
 def priced(amount: float, currency: str) -> str:

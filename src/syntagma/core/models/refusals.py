@@ -22,7 +22,7 @@ def _compiled(words: str, pattern: str) -> re.Pattern:
     if pattern:
         return re.compile(pattern, re.I)
     inner = r"[\s\-]+".join(re.escape(w) for w in words.split())
-    return re.compile(rf"(?<![\w]){inner}(?![\w])", re.I)
+    return re.compile(rf"(?<![\w-]){inner}(?![\w-])", re.I)
 
 
 def refusals(rules: Sequence[Refused], text: str) -> list[Refusal]:

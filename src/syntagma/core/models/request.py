@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from syntagma.core.dressing import Wear
 
 REQUEST_PLACES = (
-    "text", "words", "negative", "model", "parameters", "references", "width", "height", "value", "kind", "strength", "role", "draw",
+    "text", "words", "negative", "model", "parameters", "references", "width", "height", "value", "kind", "strength", "role",
 )  # fmt: skip
 _WHEN = re.compile(r"^(.+?) when ([\w.-]+)(?:\s*=\s*(.+))?$")
 _EACH = re.compile(r"^(.+?) each ([\w-]+)$")

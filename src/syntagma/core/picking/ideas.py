@@ -38,7 +38,7 @@ _SAME = {
 def content_words(text: str) -> frozenset[str]:
     """The words of `text` that say something, without their endings: "wet quays" → {"wet", "quay"}."""
     words = re.findall(r"[^\W\d_]{3,}", normal(text))
-    return frozenset(re.sub(r"(?:ies|es|s|ing|ed|ly)$", "", w) or w for w in words if w not in _IDLE)
+    return frozenset(re.sub(r"(?<=\w{3})(?:ies|es|s|ing|ed|ly)$", "", w) for w in words if w not in _IDLE)
 
 
 @lru_cache(maxsize=8192)

@@ -1,0 +1,33 @@
+"""The pages say what is so: profiles in them can be read, calls in them are commands that there are."""
+
+import re
+from pathlib import Path
+
+import pytest
+
+from syntagma.cli import COMMANDS
+from syntagma.core.models.profile import Profile
+from syntagma.core.models.reading import read_profile
+
+DOCS = Path(__file__).parents[1] / "docs"
+PROFILES = [m for m in re.findall(r"```toml\n(.*?)```", (DOCS / "models.md").read_text(), re.S)]
+
+
+@pytest.mark.parametrize("number", range(len(PROFILES)))
+def test_a_profile_of_the_page(number):
+    assert isinstance(read_profile(PROFILES[number], "page"), Profile)
+
+
+def test_every_table_and_key_of_a_profile_is_on_the_page():
+    page = (DOCS / "models.md").read_text()
+    for name in Profile.__struct_fields__:
+        assert name in ("name", "counters") or re.search(rf"\b{name}\b", page), name
+    for kind in ("text", "negative", "labelled", "nested", "timed", "limits", "parameters"):
+        for key in type(getattr(Profile(), kind)).__struct_fields__:
+            assert f"`{key}`" in page or f"{key}" in page, (kind, key)
+
+
+@pytest.mark.parametrize("page", sorted(p.name for p in DOCS.glob("*.md")))
+def test_the_calls_of_a_page(page):
+    for words in re.findall(r"^(?:\$ )?syntagma ([\w-]+)", (DOCS / page).read_text(), re.M):
+        assert words in COMMANDS, words
