@@ -6,7 +6,7 @@ from syntagma.core.drafting import PhrasePlan
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Profile
 from syntagma.core.realising.hand import Hand
-from syntagma.core.realising.pieces import Piece
+from syntagma.core.realising.pieces import Piece, Whole
 from syntagma.core.realising.prose import Line, Prose
 
 
@@ -28,28 +28,17 @@ class Labelled(Prose):
         return Sheet(self, lines, plans)
 
 
-class Sheet:
+class Sheet(Whole):
     """Labelled lines one below the other: `parts` is a text for every phrase, blank where it has gone."""
 
     def __init__(self, register: Labelled, lines: Sequence[Line | None], plans: Sequence[PhrasePlan]):
-        self._pieces: list[list[Piece]] = []
+        stretches: list[list[Piece]] = []
         between = ""
         for line, plan in zip(lines, plans, strict=True):
             if line is None or not line.text or line.hanging:
-                self._pieces.append([])
+                stretches.append([])
                 continue
             before, _, behind = written(register.rule.line, {"label": register.named(plan.label), "text": "\0"}).partition("\0")
-            self._pieces.append([Piece(between + before), *line.pieces, Piece(behind)])
+            stretches.append([Piece(between + before), *line.pieces, Piece(behind)])
             between = register.rule.between
-        self.parts = ["".join(p.text for p in pieces) for pieces in self._pieces]
-
-    def change(self, i: int, line: Line | None) -> bool:
-        """False: a sheet is written again."""
-        return False
-
-    def reach(self, i: int) -> None:
-        """None: nothing of it is kept from prompt to prompt."""
-
-    def pieces(self) -> list[Piece]:
-        """The whole text as pieces that know their phrase, slot and term."""
-        return [p for pieces in self._pieces for p in pieces if p.text]
+        super().__init__(stretches)

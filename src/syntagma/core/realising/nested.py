@@ -8,7 +8,7 @@ from syntagma.core.drafting import DraftPhrase, Glue, Mark, Noun, PhrasePlan
 from syntagma.core.models.profile import Profile
 from syntagma.core.realising.hand import Hand
 from syntagma.core.realising.nouns import in_prose, in_tags
-from syntagma.core.realising.pieces import Piece, joined
+from syntagma.core.realising.pieces import Piece, Whole, joined
 from syntagma.core.realising.prose import prose_pieces
 
 OWN = "text"  # the key of what a label says by itself, where labels nest below it
@@ -102,23 +102,11 @@ def _both(one: object, other: object) -> list:
     return [*(one if isinstance(one, list) else [one]), *(other if isinstance(other, list) else [other])]
 
 
-class Object:
-    """The object as text: `parts` is the one text that it is."""
+class Object(Whole):
+    """The object as text."""
 
     def __init__(self, tree: dict, indent: int):
-        self._pieces = list(_pieces(tree, indent, 0))
-        self.parts = [joined(self._pieces)]
-
-    def change(self, i: int, line) -> bool:
-        """False: an object is written again."""
-        return False
-
-    def reach(self, i: int) -> None:
-        """None: nothing of it is kept from prompt to prompt."""
-
-    def pieces(self) -> list[Piece]:
-        """The whole text as pieces that know their phrase, slot and term."""
-        return self._pieces
+        super().__init__([list(_pieces(tree, indent, 0))])
 
 
 def _pieces(value: object, indent: int, depth: int):

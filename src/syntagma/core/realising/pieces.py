@@ -17,3 +17,22 @@ class Piece(NamedTuple):
 def joined(pieces: list[Piece] | tuple[Piece, ...]) -> str:
     """The text of pieces one behind the other."""
     return "".join(piece.text for piece in pieces)
+
+
+class Whole:
+    """A text that is written as a whole, in stretches of pieces one behind the other: nothing of it is kept for the next."""
+
+    def __init__(self, stretches: list[list[Piece]]):
+        self._stretches = stretches
+        self.parts = [joined(stretch) for stretch in stretches]
+
+    def change(self, i: int, line: object) -> bool:
+        """False: another line means another text."""
+        return False
+
+    def reach(self, i: int) -> None:
+        """None: no part stands by itself."""
+
+    def pieces(self) -> list[Piece]:
+        """The whole text as pieces that know their phrase, slot and term."""
+        return [p for stretch in self._stretches for p in stretch if p.text]

@@ -8,7 +8,7 @@ from syntagma.core.drafting import PhrasePlan
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Profile
 from syntagma.core.realising.hand import Hand
-from syntagma.core.realising.pieces import Piece
+from syntagma.core.realising.pieces import Piece, Whole
 from syntagma.core.realising.prose import Chain, Line, Prose
 
 _NUMBERED = re.compile(r"^[^.]*?(\d+)(?:\.|$)")
@@ -57,7 +57,7 @@ class Timed(Prose):
         return f"{int(minutes)}:{rest:04.1f}" if rest != int(rest) else f"{int(minutes)}:{int(rest):02}"
 
 
-class Segments:
+class Segments(Whole):
     """Segments one below the other: `parts` is a text for each."""
 
     def __init__(self, register: Timed, lines: Sequence[Line | None], plans: Sequence[PhrasePlan]):
@@ -65,28 +65,17 @@ class Segments:
         chains = [(number, Chain(register, own, plans)) for number, own in groups]
         texts = ["".join(chain.parts) for number, chain in chains if number is not None]
         times = iter(register.times(texts) if texts else ())
-        self._pieces: list[list[Piece]] = []
+        stretches: list[list[Piece]] = []
         for number, chain in chains:
-            between = register.rule.between if self._pieces else ""
+            between = register.rule.between if stretches else ""
             if number is None:
-                self._pieces.append([Piece(between), *chain.pieces()])
+                stretches.append([Piece(between), *chain.pieces()])
                 continue
             start, stop = next(times)
             values = {"from": register.clock(start), "to": register.clock(stop), "number": number, "text": "\0"}
             before, _, behind = written(register.rule.segment, values).partition("\0")
-            self._pieces.append([Piece(between + before), *chain.pieces(), Piece(behind)])
-        self.parts = ["".join(p.text for p in pieces) for pieces in self._pieces]
-
-    def change(self, i: int, line: Line | None) -> bool:
-        """False: segments are written again."""
-        return False
-
-    def reach(self, i: int) -> None:
-        """None: nothing of them is kept from prompt to prompt."""
-
-    def pieces(self) -> list[Piece]:
-        """The whole text as pieces that know their phrase, slot and term."""
-        return [p for pieces in self._pieces for p in pieces if p.text]
+            stretches.append([Piece(between + before), *chain.pieces(), Piece(behind)])
+        super().__init__(stretches)
 
 
 def _groups(lines: Sequence[Line | None], plans: Sequence[PhrasePlan]) -> list[tuple[int | None, list[Line | None]]]:
