@@ -1,0 +1,215 @@
+"""Covering arrays by search on a fixed number of rows: tabu search, plain or on a base that a cyclic group develops.
+
+Of a base under Z_g, each row stands for g: a level counts through the group (its axis has g levels, or g + 1 with one that stays), or
+stays as it is. What has to be covered are orbits of pairs, far fewer than pairs. The plain search is the same under the group of one.
+
+Sources: K. J. Nurmela, Upper bounds for covering arrays by tabu search, Discrete Appl. Math. 138 (2004); C. J. Colbourn and others,
+Mixed covering arrays by group developments (the base under a group).
+"""
+
+from collections.abc import Sequence
+from random import Random
+from typing import NamedTuple
+
+import numpy as np
+
+TABU = 4  # steps for which a cell that was changed is left alone, and up to as many more
+
+
+class Base(NamedTuple):
+    """A search to make: levels by axis, the order of the group, rows that it develops, and rows that stand for themselves."""
+
+    levels: tuple[int, ...]
+    group: int
+    rows: int
+    alone: int = 0
+
+    @property
+    def size(self) -> int:
+        """The rows of the array that comes of it."""
+        return self.rows * self.group + self.alone
+
+
+def moving(levels: int, group: int) -> int:
+    """How many levels of an axis the group moves: all but one that stays, or none where it does not fit."""
+    return group if group > 1 and levels in (group, group + 1) else 0
+
+
+class Search:
+    """One search; `step` goes on with it by a number of steps."""
+
+    def __init__(self, base: Base, random: Random, forbidden: np.ndarray | None = None, start: np.ndarray | None = None):
+        self.base, self.random = base, random
+        levels, k = np.asarray(base.levels), len(base.levels)
+        self.k, self.most = k, int(levels.max())
+        moves = np.array([moving(v, base.group) for v in base.levels])
+        self.ids = self._orbits(levels, moves)  # k × k × most × most: the orbit of a pair of levels
+        self.width = int(self.ids.max()) + 1
+        total = base.rows + base.alone
+        if start is not None:
+            self.array = start.copy()
+        else:
+            self.array = np.array([self._row(forbidden) for _ in range(total)])
+        for row in range(base.rows, total):  # rows alone hold what stays, where there is such a level
+            self.array[row] = np.where((moves > 0) & (levels > moves), levels - 1, self.array[row])
+        self.single = np.arange(total) >= base.rows
+        self.stays = moves == 0
+        self.counts = np.zeros((k, k, self.width), dtype=np.int32)
+        self.needed = np.zeros((k, k, self.width), dtype=bool)
+        for i in range(k):
+            for j in range(k):
+                if i != j:
+                    self.needed[i, j, np.unique(self.ids[i, j, : levels[i], : levels[j]])] = True
+        self.forbidden = forbidden
+        if forbidden is not None:
+            self._lift_forbidden(levels)
+        self.levels, self.moves = levels, moves
+        self.columns = np.arange(k)
+        self.tabu = np.zeros((total, k), dtype=np.int64)
+        self.now = 0
+        self._count_all()
+
+    def _row(self, forbidden: np.ndarray | None) -> list[int]:
+        """A row by chance that holds no forbidden pair."""
+        levels = self.base.levels
+        if forbidden is None:
+            return [self.random.randrange(v) for v in levels]
+        while True:
+            row = [-1] * self.k
+            for axis in self.random.sample(range(self.k), self.k):
+                free = [v for v in range(levels[axis]) if not any(row[o] >= 0 and forbidden[axis, o, v, row[o]] for o in range(self.k))]
+                if not free:
+                    break
+                row[axis] = self.random.choice(free)
+            if -1 not in row:
+                return row
+
+    def _orbits(self, levels: np.ndarray, moves: np.ndarray) -> np.ndarray:
+        ids = np.full((self.k, self.k, self.most, self.most), 0, dtype=np.int64)
+        a, b = np.meshgrid(np.arange(self.most), np.arange(self.most), indexing="ij")
+        kinds: dict[tuple, np.ndarray] = {}
+        for i in range(self.k):
+            for j in range(self.k):
+                kind = (levels[i], moves[i], levels[j], moves[j])
+                if kind not in kinds:
+                    g = self.base.group
+                    both = (a < moves[i]) & (b < moves[j])
+                    code = np.where(a < moves[i], 0, a - moves[i] + (moves[i] > 0)) * (levels[j] - moves[j] + 1) + np.where(b < moves[j], 0, b - moves[j] + (moves[j] > 0))
+                    kinds[kind] = np.where(both, (b - a) % max(g, 1), (g if moves[i] and moves[j] else 0) + code)
+                ids[i, j] = kinds[kind]
+        return ids
+
+    def _lift_forbidden(self, levels: np.ndarray) -> None:
+        """Pairs that no row may hold are not asked for; `forbidden` is k × k × most × most."""
+        for i in range(self.k):
+            for j in range(self.k):
+                if i != j:
+                    for a, b in zip(*np.nonzero(self.forbidden[i, j, : levels[i], : levels[j]]), strict=True):
+                        self.needed[i, j, self.ids[i, j, a, b]] = False
+
+    def _count_all(self) -> None:
+        self.counts[:] = 0
+        for row, values in enumerate(self.array):
+            ids = self.ids[self.columns[:, None], self.columns[None, :], values[:, None], values[None, :]]
+            counted = np.ones((self.k, self.k), dtype=bool) if not self.single[row] else self._counted_alone(values)
+            i, j = np.nonzero(counted & ~np.eye(self.k, dtype=bool))
+            np.add.at(self.counts, (i, j, ids[i, j]), 1)
+
+    def _counted_alone(self, values: np.ndarray) -> np.ndarray:
+        """Which pairs a row that stands for itself covers whole: those of levels that stay."""
+        stays = self.stays | (values >= self.moves) if hasattr(self, "moves") else np.ones(self.k, dtype=bool)
+        return stays[:, None] & stays[None, :]
+
+    @property
+    def missing(self) -> int:
+        """How many orbits are not covered yet."""
+        return int((self.needed & (self.counts == 0)).sum()) // 2
+
+    def run(self, steps: int) -> bool:
+        """Go on for at most so many steps; True when everything is covered."""
+        lost = np.flatnonzero(self.needed & (self.counts == 0))
+        for _ in range(steps):
+            if not len(lost):
+                return True
+            self.now += 1
+            i, j, orbit = np.unravel_index(lost[self.random.randrange(len(lost))], self.counts.shape)
+            if not self._mend(int(i), int(j), int(orbit)):
+                self._shake(int(i), int(j))
+            lost = np.flatnonzero(self.needed & (self.counts == 0))
+        return not len(lost)
+
+    def _mend(self, i: int, j: int, orbit: int) -> bool:
+        """The best change of one cell that covers an orbit of axes i and j."""
+        best = None
+        for column, other in ((i, j), (j, i)):
+            beside = self.array[:, other]
+            wanted = self.ids[i, j] == orbit if column == i else (self.ids[i, j] == orbit).T
+            fits = wanted[: self.levels[column]][:, beside]  # levels × rows
+            fits[:, self.single] &= False
+            levels, rows = np.nonzero(fits)
+            if not len(rows):
+                continue
+            change = self._changes(rows, column, levels)
+            change = np.where(self.tabu[rows, column] > self.now, change + 1000, change)
+            least = change.min()
+            if best is None or least < best[0]:
+                ties = np.flatnonzero(change == least)
+                at = int(ties[self.random.randrange(len(ties))])
+                best = (least, int(rows[at]), column, int(levels[at]))
+        if best is None or best[0] >= 1000:
+            return False
+        self._set(best[1], best[2], best[3])
+        return True
+
+    def _changes(self, rows: np.ndarray, column: int, levels: np.ndarray) -> np.ndarray:
+        """What each change would add to the orbits that are not covered."""
+        beside = self.array[rows]  # changes × k
+        old = self.array[rows, column]
+        gone = self.ids[column, self.columns[None, :], old[:, None], beside]
+        come = self.ids[column, self.columns[None, :], levels[:, None], beside]
+        needed, counts = self.needed[column], self.counts[column]
+        at = self.columns[None, :]
+        different = gone != come
+        lost = (counts[at, gone] == 1) & needed[at, gone] & different
+        won = (counts[at, come] == 0) & needed[at, come] & different
+        change = lost.sum(axis=1) - won.sum(axis=1)
+        if self.forbidden is not None:
+            bad = self.forbidden[column, self.columns[None, :], levels[:, None], beside]
+            bad[:, column] = False
+            change = change + 1000 * bad.any(axis=1)
+        return change
+
+    def _set(self, row: int, column: int, level: int) -> None:
+        old = self.array[row, column]
+        if old == level:
+            return
+        for value, sign in ((old, -1), (level, 1)):
+            ids = self.ids[column, self.columns, value, self.array[row]]
+            for axis in range(self.k):
+                if axis != column:
+                    self.counts[column, axis, ids[axis]] += sign
+                    back = self.ids[axis, column, self.array[row, axis], value]
+                    self.counts[axis, column, back] += sign
+        self.array[row, column] = level
+        self.tabu[row, column] = self.now + TABU + self.random.randrange(TABU)
+
+    def _shake(self, i: int, j: int) -> None:
+        """Where nothing covers it: another level in a cell of one of the two axes, if it is allowed there."""
+        for _ in range(20):
+            row, column = self.random.randrange(self.base.rows), self.random.choice((i, j))
+            level = self.random.randrange(int(self.levels[column]))
+            if self._changes(np.array([row]), column, np.array([level]))[0] < 1000:
+                self._set(row, column, level)
+                return
+
+    def developed(self) -> np.ndarray:
+        """The array that the base stands for."""
+        rows = []
+        for row, values in enumerate(self.array):
+            if self.single[row]:
+                rows.append(values)
+                continue
+            for g in range(self.base.group):
+                turned = np.where(values < self.moves, (values + g) % max(self.base.group, 1), values)
+                rows.append(turned)
+        return np.array(rows)
