@@ -6,33 +6,27 @@ from itertools import compress, islice
 from typing import NamedTuple
 
 from syntagma.app.asking import Taste
+from syntagma.app.axes import AxisReader, Vary
 from syntagma.app.choosing import TRIES, Chooser
 from syntagma.app.composing import troubles
+from syntagma.app.designing import Apart, contradiction, rows_of, rules_of
 from syntagma.app.records import Recorder, given
+from syntagma.app.variants import Variants
 from syntagma.app.world import World
 from syntagma.core import checks
 from syntagma.core.designs import DESIGNS, Axis, Clashes, Seen, full, full_size, sampled, single, single_size
-from syntagma.core.fills import Fill, Given, fill_of, fill_of_term
+from syntagma.core.designs.axes import Combination, Level
+from syntagma.core.fills import Fill, Given
 from syntagma.core.findings import Finding
 from syntagma.core.models.prices import Bill, bill, cost, money, sums
 from syntagma.core.near import perhaps
 from syntagma.core.prompt import PLAINLY, Manner, Prompt
-from syntagma.core.run import Run
-from syntagma.core.vocabulary import Term
 from syntagma.core.writer import Writer
 from syntagma.storage.trouble import Trouble
 
 LARGE = 10_000  # a full design above this many asks first
 BLOCK = 256  # members written at a time
 SHOWN = 5  # failures that are told in full
-
-
-class Vary(NamedTuple):
-    """An axis as asked for: a slot with its values as text, or a number of picks, or neither for all its terms."""
-
-    slot: str
-    values: tuple[str, ...] = ()
-    picks: int = 0
 
 
 class Wish(NamedTuple):
@@ -48,6 +42,14 @@ class Wish(NamedTuple):
     everything: bool = False
     mounts: Sequence[str] = ()
     manner: Manner = PLAINLY
+    rules: Sequence[str] = ()
+    strength: int = 2
+    effort: float = 1.0
+    interest: Sequence[str] = ()
+    different: float = 0.0
+    without: tuple[int, ...] = ()
+    refill: bool = False
+    text: str = ""
 
 
 class Member(NamedTuple):
@@ -70,7 +72,16 @@ class Family:
 
     def __init__(self, world: World, wish: Wish):
         self.world, self.wish = world, wish
-        formula, self.remarks = world.formula(wish.formula, wish.mounts)
+        vary = list(wish.vary)
+        if wish.text:
+            from syntagma.app.textbase import formula_of_text
+
+            formula, vary, found = formula_of_text(wish.text, wish.vary)
+            formula, self.remarks = world.put_round(formula, wish.mounts)
+            wish = self.wish = wish._replace(vary=vary, given={**found, **wish.given})
+        else:
+            formula, self.remarks = world.formula(wish.formula, wish.mounts)
+        self.formula = formula
         manner = world.manner(wish.manner._replace(controlled=True))
         self.writers = [Writer(formula, world.model(m), world.vocabulary, manner) for m in wish.models]
         self.amounts = [0.0] * len(self.writers)  # what the members written so far cost, a sum for each model
@@ -82,23 +93,33 @@ class Family:
         self.fills = self.writer.fills(wish.given)
         self._open = () if wish.vary else self._open_slots()
         self.axes: list[Axis] = []
-        self.axes = [self._axis(v) for v in wish.vary]
+        reader = AxisReader(world, self.writer, self.chooser, wish.given, self.random if any(v.picks for v in wish.vary) else None)
+        self.axes = [reader.axis(v, self.fills, [v.slot for v in wish.vary]) for v in wish.vary]
         twice = [a.slot for i, a in enumerate(self.axes) if a.slot in {b.slot for b in self.axes[:i]}]
         if twice:
             raise Trouble(f"“{twice[0]}” is varied twice", "give all its values in one --vary", 2)
-        self.positions = [a.position for a in self.axes] if wish.vary else [self.writer.position[s] for s in self._open]
+        self._by_slot = [i for i, a in enumerate(self.axes) if not a.kind]  # the axes that are slots
+        self._settings = [i for i, a in enumerate(self.axes) if a.kind]
+        self.positions = (
+            [self.axes[i].position for i in self._by_slot] if wish.vary else [self.writer.position[s] for s in self._open]
+        )
         self.slots = [self.writer.rules[p].name for p in self.positions]
-        for axis in self.axes:
-            self.fills[axis.position] = axis.levels[0]
+        for i in self._by_slot:
+            self.fills[self.axes[i].position] = self.axes[i].levels[0]
         self.writers = [writer.for_reach(self.fills) for writer in self.writers]
         self.writer = self.writers[0]
+        self.variants = Variants(self, self._by_slot, self._settings)
+        self.rules = rules_of(self)
+        self.clashes = Clashes(self.axes, self._shown_fills(), [n for rule in self.rules for n in rule.nogoods])
         self._check_size()
         sampled_some = self.size is not None and wish.count is not None and wish.count < self.size
-        self.drawn = not self.axes or sampled_some or any(v.picks for v in wish.vary)  # did our own choices enter?
-        self.baseline: tuple[Fill | None, ...] = ()
+        by_chance = self.design in ("cover", "spread", "random", "mixed")
+        self.drawn = not self.axes or sampled_some or by_chance or any(v.picks for v in wish.vary)  # did our own choices enter?
+        self.baseline: Combination = tuple(axis.levels[0] for axis in self.axes)
+        self.efficiency: float | None = None
 
     @cached_property
-    def _random(self):
+    def random(self):
         """The one generator of the family's choices."""
         return self.chooser.random()
 
@@ -111,39 +132,6 @@ class Family:
         if not found:
             raise Trouble("every slot is filled: nothing is open to vary", "leave one blank, or write --vary SLOT", 2)
         return tuple(found)
-
-    def _axis(self, vary: Vary) -> Axis:
-        position = self.writer.position.get(vary.slot)
-        if position is None:
-            remedy = perhaps(vary.slot, self.writer.position, f"its slots are {', '.join(self.writer.position)}")
-            raise Trouble(f"the formula has no slot “{vary.slot}”", remedy, 2)
-        rule = self.writer.rules[position]
-        if vary.values:
-            levels = [fill_of(rule, v, self.world.vocabulary) if v else None for v in vary.values]
-        elif vary.picks:
-            levels = self._picked(vary.slot, vary.picks)
-        else:
-            levels = [fill_of_term(t) for t in self.chooser.terms(vary.slot)]
-        own = self.fills[position]
-        if own is not None and vary.slot in self.wish.given:
-            levels = [own, *levels]
-        unlike: dict[str, Fill | None] = {}
-        for level in levels:
-            unlike.setdefault(str(given(level)), level)
-        return Axis(vary.slot, position, tuple(unlike.values()), vary.slot in self.writer.shown)
-
-    def _picked(self, slot: str, number: int) -> list[Fill | None]:
-        """`number` different terms that go with what is fixed."""
-        terms = self.chooser.terms(slot)
-        if number > len(terms):
-            remedy = f"ask for {slot}:{len(terms)}, or add terms of your own"
-            raise Trouble(f"{slot} has {len(terms)} terms to pick from, not {number}", remedy, 2)
-        beside = self.chooser.standing(self.fills, {slot, *(a.slot for a in self.axes)})[0] if slot in self.writer.shown else []
-        deck = self.chooser.deck(slot, self._random)
-        chosen: list[Term] = []
-        while len(chosen) < number and (term := deck.draw(beside, but=chosen)):
-            chosen.append(term)
-        return [fill_of_term(t) for t in chosen]
 
     def _shown_fills(self, but: int = -1) -> list[Fill]:
         """What stands in the text of every member, apart from the axes and the slot at `but`."""
@@ -158,34 +146,45 @@ class Family:
 
     @property
     def size(self) -> int | None:
-        """How many members the whole design has; None where it is drawn from more than anyone would count."""
-        if not self.axes:
+        """How many members the whole design has, where that can be said beforehand; None where it is drawn or found."""
+        if not self.axes or self.design in ("cover", "spread", "random", "mixed"):
             return None
+        if self.design == "ladder":
+            return len(self.axes[0].levels)
         return full_size(self.axes) if self.design == "full" else single_size(self.axes)
 
     def _check_size(self) -> None:
-        if self.wish.design not in DESIGNS:
-            remedy = perhaps(self.wish.design, DESIGNS, f"the designs are {' and '.join(DESIGNS)}")
-            raise Trouble(f"there is no design “{self.wish.design}”", remedy, 2)
-        if self.design == "full" and self.size > LARGE and self.wish.count is None and not self.wish.everything:
+        design, count = self.wish.design, self.wish.count
+        if design not in DESIGNS:
+            remedy = perhaps(design, DESIGNS, f"the designs are {', '.join(DESIGNS[:-1])} and {DESIGNS[-1]}")
+            raise Trouble(f"there is no design “{design}”", remedy, 2)
+        if self.design == "full" and self.size > LARGE and count is None and not self.wish.everything:
             shape = " × ".join(str(len(a.levels)) for a in self.axes)
-            remedy = "--count N writes N of them, --all writes every one"
+            remedy = "--count N writes N of them, --all writes every one, --design cover covers every pair"
             raise Trouble(f"the full design has {self.size:,} prompts ({shape})", remedy, 2)
+        if self.axes and design in ("spread", "random", "mixed") and count is None:
+            raise Trouble(f"a {design} design needs a number", "write --count 12", 2)
+        if self.axes and design == "ladder" and len(self.axes) > 1:
+            raise Trouble("a ladder has one axis", "name one --vary, or choose another design", 2)
+        if design not in ("single", "full") and (why := contradiction(self)):
+            raise why
 
-    def _combinations(self) -> Iterator[tuple[Fill | None, ...]]:
+    def _combinations(self) -> Iterator[Combination]:
         if not self.axes:
             return self._picks()
-        if self.wish.count is not None and self.wish.count < self.size:
+        if self.design in ("single", "full"):
+            if self.wish.count is None or self.wish.count >= self.size:
+                return full(self.axes) if self.design == "full" else single(self.axes)
             if self.design == "full":
-                return sampled(self.axes, self._random)
+                return sampled(self.axes, self.random)
             rest = list(single(self.axes))
             baseline, others = rest[0], rest[1:]
-            self._random.shuffle(others)
+            self.random.shuffle(others)
             return iter([baseline, *others])
-        return full(self.axes) if self.design == "full" else single(self.axes)
+        return (tuple(axis.levels[v] for axis, v in zip(self.axes, row, strict=True)) for row in rows_of(self))
 
     def _picks(self) -> Iterator[tuple[Fill | None, ...]]:
-        picker = self.chooser.picker(self._open, self._random)
+        picker = self.chooser.picker(self._open, self.random)
         terms, told = self.chooser.standing(self.fills)
         needed = [slot for slot in self._open if self.chooser.rule(slot).need]
         for _ in range(TRIES * self.wish.count):
@@ -205,35 +204,45 @@ class Family:
     def blocks(self) -> Iterator["Block"]:
         """The same, many members at a time, which is faster for a family of many thousands. Raises BadFills or TooLong
         where the baseline can't be written."""
-        clashes = Clashes(self.axes, self._shown_fills())
-        runs = [Run(writer, self.fills, self.positions) for writer in self.writers]
-        wanted = self.wish.count
-        seen = [Seen(min(wanted or self.size, self.size or wanted)) for _ in runs]
+        clashes, wanted, self.struck = self.clashes, self.wish.count, frozenset(self.wish.without)
+        if wanted and self.wish.refill:
+            wanted += len(self.struck)
+        self.found = 0  # members so far, those that are struck among them
+        models = len(self.writers) if "model" not in (a.kind for a in self.axes) else 1
+        seen = [Seen(min(wanted or self.size or BLOCK, self.size or wanted or BLOCK)) for _ in range(models)]
+        apart = Apart(self.wish.different) if self.wish.different else None
         self.twins = self.contradictions = self.written = self.failed = 0
         self.failures = []
         self.amounts = [0.0] * len(self.writers)
         source = self._combinations()
-        combinations = list(islice(source, 1))  # the baseline, which stays a member whatever it contradicts
-        self.baseline = combinations[0] if combinations else ()
+        combinations = list(islice(source, 1))  # of a single or a full design the baseline, which stays whatever it contradicts
+        if not self.axes:
+            self.baseline = combinations[0] if combinations else ()
+        self.near = 0
         while combinations:
-            written, bad = zip(*[run.write_all(combinations) for run in runs], strict=True)
+            written, bad = self.variants.write_all(combinations)
             if any(bad):
-                if not self.written:
+                if not self.found:
                     raise next(iter(failures[0] for failures in bad if failures))
                 combinations, written = self._without_failures(combinations, written, bad)
             fresh = self._fresh(written, seen)
+            if apart:
+                fresh = [new and apart.new(prompt.text) for new, prompt in zip(fresh, written[0], strict=True)]
+                self.near = apart.near
             if not all(fresh):
                 combinations = list(compress(combinations, fresh))
                 written = [list(compress(prompts, fresh)) for prompts in written]
-            left = wanted - self.written if wanted else len(combinations)
-            self.written += min(left, len(combinations))
-            block = Block(combinations[:left], [prompts[:left] for prompts in written])
-            for i, (writer, prompts) in enumerate(zip(self.writers, block.prompts, strict=True)):
-                self.amounts[i] += _cost(writer, prompts)
-            yield block
-            if self.written == wanted:
+            left = wanted - self.found if wanted else len(combinations)
+            kept = [i for i in range(min(left, len(combinations))) if self.found + i + 1 not in self.struck]
+            self.found += min(left, len(combinations))
+            self.written += len(kept)
+            block = Block([combinations[i] for i in kept], [[prompts[i] for i in kept] for prompts in written])
+            self._count(block)
+            if block.combinations:
+                yield block
+            if self.found == wanted:
                 return
-            combinations = list(islice(source, BLOCK if wanted is None else min(BLOCK, wanted - self.written)))
+            combinations = list(islice(source, BLOCK if wanted is None else min(BLOCK, wanted - self.found)))
             while combinations and clashes:
                 kept = [c for c in combinations if not clashes.has(c)]
                 if len(kept) < len(combinations) and not self.contradictions:
@@ -243,6 +252,15 @@ class Family:
                     combinations = kept
                     break
                 combinations = list(islice(source, BLOCK))
+
+    def _count(self, block: "Block") -> None:
+        """What a block costs on each model, and how long its texts are."""
+        for i, prompts in enumerate(block.prompts):
+            if not self._settings:
+                self.amounts[i] += _cost(self.writers[i], prompts)
+                continue
+            for combination, prompt in zip(block.combinations, prompts, strict=True):
+                self.amounts[i] += _cost(self.variants.of(combination).writers[i], [prompt])
 
     def _without_failures(self, combinations: list, written: Sequence[list], bad: Sequence[dict]) -> tuple[list, list[list]]:
         """Leave out what could not be written for one model or another, and note why."""
@@ -257,9 +275,13 @@ class Family:
         """Which members differ from all before them on every model: in their text, or where a slot of the negative text
         is varied, in either."""
         told = []
-        with_negative = any(not axis.shown for axis in self.axes)
+        with_negative = any(not axis.shown and not axis.kind for axis in self.axes)
+        with_more = bool(self._settings)
         for prompts, known in zip(written, seen, strict=True):
-            keys = [hash((p.text, p.negative) if with_negative else p.text) for p in prompts]
+            if with_more:
+                keys = [hash((p.text, p.negative, tuple(sorted(map(str, p.wear.values.items()))))) for p in prompts]
+            else:
+                keys = [hash((p.text, p.negative) if with_negative else p.text) for p in prompts]
             told.append(known.new(keys))
         fresh = told[0] if len(told) == 1 else [all(each) for each in zip(*told, strict=True)]
         self.twins += fresh.count(False)
@@ -270,17 +292,23 @@ class Family:
         priced = zip(self.writers, self.amounts, strict=True)
         return [bill(w.profile, self.written, amount if w.profile.price else None) for w, amount in priced]
 
+    def writers_of(self, member: Member) -> list[Writer]:
+        """The writers of a member, one for each model."""
+        return self.variants.of(member.combination).writers
+
     def fills_of(self, member: Member) -> list[Fill | None]:
         """Every slot's fill in a member."""
-        fills = list(self.fills)
-        for position, fill in zip(self.positions, member.combination, strict=True):
+        variant = self.variants.of(member.combination)
+        fills = list(variant.fills)
+        for position, fill in zip(variant.positions, self.variants.slots_of(member.combination), strict=True):
             fills[position] = fill
         return fills
 
-    def changes(self, member: Member) -> dict[str, tuple[Fill | None, Fill | None]]:
-        """What differs from the baseline: slot → (there, here)."""
-        pairs = zip(self.slots, self.baseline, member.combination, strict=True)
-        return {slot: (there, here) for slot, there, here in pairs if there is not here}
+    def changes(self, member: Member) -> dict[str, tuple[Level, Level]]:
+        """What differs from the baseline: axis → (there, here)."""
+        names = [axis.slot for axis in self.axes] if self.axes else self.slots
+        pairs = zip(names, self.baseline, member.combination, strict=True)
+        return {name: (there, here) for name, there, here in pairs if there is not here}
 
     def vocabulary_remarks(self) -> list[Finding]:
         """Fills of the baseline that no facet has."""
@@ -292,11 +320,14 @@ class Family:
         if self.contradictions:
             more = ", and the like" if self.contradictions > 1 else ""
             lines.append(f"{self.contradictions:,} left out: {self.contradiction}{more}")
+        if self.near:
+            lines.append(f"{self.near:,} left out: nearer than {self.wish.different:g} to one before")
         if self.twins:
             lines.append(f"{self.twins:,} left out: the same text as one before")
         wanted = self.wish.count
         if wanted and self.written < wanted:
-            size = f"the design has no more ({self.size:,})" if self.size else "the open slots give no more"
+            more = "the open slots give no more" if not self.axes else "the axes give no more"
+            size = f"the design has no more ({self.size:,})" if self.size else more
             lines.append(f"{wanted:,} were asked for, and there are {self.written:,}: {size}")
         return lines
 
@@ -329,19 +360,24 @@ class FamilyRecords:
 
     def __init__(self, family: Family):
         self.family = family
-        draw = family.wish.taste.draw if family.drawn else None
-        self._recorders = [Recorder(w, family.fills, family.slots, draw) for w in family.writers]
+        self._draw = family.wish.taste.draw if family.drawn else None
+        self._recorders: dict[int, list[Recorder]] = {}
 
     def of(self, member: Member) -> list[dict[str, object]]:
         """The records of one member."""
         family = self.family
-        changed = dict(zip(family.slots, member.combination, strict=True))
+        variant = family.variants.of(member.combination)
+        recorders = self._recorders.get(id(variant))
+        if recorders is None:
+            recorders = [Recorder(w, variant.fills, family.slots, self._draw) for w in variant.writers]
+            self._recorders[id(variant)] = recorders
+        changed = dict(zip(family.slots, family.variants.slots_of(member.combination), strict=True))
         design: dict[str, object] = {"name": family.design, "index": member.number}
         if changes := family.changes(member):
             design["changes"] = {slot: [given(there), given(here)] for slot, (there, here) in changes.items()}
         fills = family.fills_of(member)
         records = []
-        for writer, recorder, prompt in zip(family.writers, self._recorders, member.prompts, strict=True):
+        for writer, recorder, prompt in zip(variant.writers, recorders, member.prompts, strict=True):
             findings = writer.findings(fills, prompt)
             if member.number == 0:
                 findings = findings + writer.clashes(fills)

@@ -129,8 +129,14 @@ class World:
         if formula.is_mount:
             remedy = f"put it round a formula: syntagma compose FORMULA --mount {name}"
             raise Trouble(f"“{formula.name}” is a mount (it has a line “content”)", remedy, 2)
-        for mount_name in mounts:
-            mount, noted = self.mount(mount_name)
+        whole, found = self.put_round(formula, mounts)
+        return whole, remarks + found
+
+    def put_round(self, formula: Formula, mounts: Sequence[str]) -> tuple[Formula, list[Finding]]:
+        """A formula with mounts put round it, the first inmost, and what there is to say of that. Raises Trouble or Refused."""
+        remarks: list[Finding] = []
+        for name in mounts:
+            mount, noted = self.mount(name)
             formula, found = mounted(formula, mount)
             remarks = remarks + noted + found
         return formula, remarks

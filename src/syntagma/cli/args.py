@@ -58,22 +58,6 @@ def fills(words: list[str]) -> dict[str, str]:
     return given
 
 
-def vary(word: str):
-    """Read one --vary: SLOT, SLOT=a,b,c or SLOT:4. Raises Trouble."""
-    from syntagma.app.expanding import Vary
-
-    slot, equals, rest = word.partition("=")
-    if equals:
-        values = tuple(part.replace("\\,", ",").strip() for part in re.split(r"(?<!\\),", rest))
-        return Vary(slot, values)
-    slot, colon, number = word.partition(":")
-    if not colon:
-        return Vary(slot)
-    if not re.fullmatch(r"[1-9]\d{0,5}", number):
-        raise Trouble(f"“{number}” is no number of picks", f"write --vary {slot}:4", 2)
-    return Vary(slot, picks=int(number))
-
-
 def count(word: str) -> int:
     """Read a number from 1, as an argument's type."""
     if not word.isdigit() or not int(word):
@@ -90,6 +74,15 @@ def amount(word: str) -> float:
     if not 0 <= number < float("inf"):
         raise argparse.ArgumentTypeError(f"“{word}” is no amount")
     return number
+
+
+def numbers(text: str | None) -> list[int]:
+    """Read 3,7,8 as whole numbers from 1. Raises Trouble."""
+    found = listed(text)
+    for word in found:
+        if not word.isdigit() or not int(word):
+            raise Trouble(f"“{word}” is no number of a member", "write --without 3,7,8", 2)
+    return [int(word) for word in found]
 
 
 def listed(text: str | None) -> list[str]:

@@ -6,20 +6,45 @@ from syntagma.cli import args, asked, look
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("formula", metavar="FORMULA", help="a formula's name, a .formula file, or a formula on one line in quotes")
+    parser.add_argument(
+        "formula", metavar="FORMULA", nargs="?", default="",
+        help="a formula's name, a .formula file, a formula on one line in quotes, or a plan (.toml)",
+    )  # fmt: skip
     parser.add_argument("fills", metavar="slot=text", nargs="*", help="what is the same in all of them")
     parser.add_argument(
+        "--text", metavar="TEXT", help='a finished prompt as a base: --vary "lamp=oil lantern,urn" puts other words in it'
+    )
+    parser.add_argument(
         "--vary", metavar="AXIS", action="append", default=[],
-        help="what varies: SLOT (all its terms), SLOT=a,b,c (these; \\, is a comma), SLOT:4 (four picks); may be given again",
+        help="what varies: SLOT (all its terms), SLOT=a,b,c (these; \\, is a comma; #tag, * for favourites), SLOT:4 (four picks), "
+        "stress.SLOT=0.8..1.4/0.2, parameter.NAME=a,b, seed=1..4, model=A,B, mount=none,A; may be given again",
     )  # fmt: skip
     parser.add_argument(
-        "--design", default="single", help="single: one change at a time against the baseline (default); full: every combination"
-    )
+        "--design", help="single: one change at a time against the baseline (default) · ladder: one axis in even steps · full: every "
+        "combination · cover: every pair in few · spread: balanced and far apart · random: draws · mixed: for what --interest says",
+    )  # fmt: skip
     parser.add_argument("--count", metavar="N", type=args.count, help="how many; with no --vary, the open slots are picked")
     parser.add_argument("--all", action="store_true", help="write a full design however large it is")
+    parser.add_argument("--strength", metavar="N", type=args.count, help="cover: every pair (2, the default), every triple (3)")
+    parser.add_argument("--effort", metavar="N", type=args.amount, help="how long a design is searched for (default: 1)")
+    parser.add_argument("--interest", metavar="AXIS,…", help="mixed: axes, and pairs of them as light*lens")
+    parser.add_argument(
+        "--rule", metavar="RULE", action="append", default=[],
+        help='what may not stand together: "never A with B", "if light is A then lens is B or C", "only A with B"; may be given again',
+    )  # fmt: skip
+    parser.add_argument("--rules", metavar="FILE", help="a file of rules, one a line")
+    parser.add_argument("--different", metavar="N", type=args.amount, help="how far apart two texts are at least, 0 to 1")
+    parser.add_argument("--without", metavar="N,…", help="strike members by their number")
+    parser.add_argument("--refill", action="store_true", help="draw others in place of those that are struck")
     parser.add_argument("--model", metavar="A,B", help="the generators; each prompt is written for each")
     asked.arguments(parser)
     parser.add_argument("--budget", metavar="N", type=args.amount, help="refuse a family that costs more, in the model's currency")
+    parser.add_argument("--save", metavar="PLAN", help="write all this to a plan (.toml); `syntagma expand PLAN` makes it again")
+    parser.add_argument("--explain", action="store_true", help="say what the family would be, and write nothing")
+    parser.add_argument(
+        "--report", action="store_true", help="say at the end how balanced it is, which pairs it covers, what it costs"
+    )
+    parser.add_argument("--table", metavar="FILE", help="the design as a table, prompts by axes: - in the terminal, or a .png")
     parser.add_argument("--json", action="store_true", help="print records instead of text")
     parser.add_argument("--out", metavar="FILE", help="write to .txt .csv .jsonl .json or .md instead")
     parser.examples(
@@ -29,20 +54,20 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.expanding import Family, Wish, keep_to
+    from syntagma.app.expanding import Family, keep_to
     from syntagma.app.world import World
 
-    wish = Wish(
-        call.formula, args.fills(call.fills), [args.vary(word) for word in call.vary], call.design, call.count,
-        args.names(call.model), asked.taste(call), call.all,
-        args.listed(call.mount), asked.manner(call),
-    )  # fmt: skip
+    wish = _wish(call)
     world = World.load()
+    if call.save:
+        _save(wish, call.save)
     if call.budget is not None:
         keep_to(call.budget, world, wish)
     family = Family(world, wish)
     if look.remarks_seen():
         look.findings(family.remarks + family.vocabulary_remarks())
+    if call.explain or call.table:
+        return _look_over(family, call)
     if call.out:
         _to_file(family, call.out)
     elif call.json:
@@ -51,7 +76,80 @@ def run(call) -> int:
         _show(family)
     else:
         _stream(family, "text")
-    return _close(family)
+    status = _close(family)
+    if call.report:
+        _look_over(Family(world, wish), call)
+    return status
+
+
+def _wish(call):
+    """What the call wants: a plan with what the call says over it, or the call alone. Raises Trouble or Refused."""
+    from syntagma.app.asking import Taste
+    from syntagma.app.axes import read_vary
+    from syntagma.app.expanding import Wish
+    from syntagma.storage.files import read_text
+    from syntagma.storage.trouble import Trouble
+
+    manner, taste = asked.manner(call), asked.taste(call)
+    words = [call.formula, *call.fills] if call.text and call.formula else call.fills
+    if call.formula.endswith(".toml"):
+        from syntagma.app.plans import read_plan
+
+        wish = read_plan(read_text(call.formula, "a plan"), call.formula)
+    elif not call.formula and not call.text:
+        raise Trouble("FORMULA is missing", 'write a formula\'s name, a plan, or --text "…"', 2)
+    else:
+        wish = Wish("" if call.text else call.formula, text=call.text or "")
+    rules = [*call.rule, *(read_text(call.rules, "a file of rules").splitlines() if call.rules else ())]
+    own = wish.taste
+    said = {
+        "given": {**wish.given, **args.fills(words)}, "vary": [*wish.vary, *(read_vary(word) for word in call.vary)],
+        "design": call.design or wish.design, "count": call.count or wish.count, "models": args.names(call.model) if call.model else wish.models,
+        "taste": Taste(taste.themes or own.themes, call.detail or own.detail, taste.draw if taste.draw != 1 else own.draw),
+        "everything": call.all or wish.everything, "mounts": args.listed(call.mount) or wish.mounts,
+        "manner": wish.manner._replace(
+            stress={**wish.manner.stress, **manner.stress}, parameters={**wish.manner.parameters, **manner.parameters},
+            references=[*wish.manner.references, *manner.references],
+        ),
+        "rules": [*wish.rules, *rules], "strength": call.strength or wish.strength, "effort": wish.effort if call.effort is None else call.effort,
+        "interest": args.listed(call.interest) or wish.interest, "different": wish.different if call.different is None else call.different,
+        "without": tuple(args.numbers(call.without)) or wish.without, "refill": call.refill or wish.refill,
+    }  # fmt: skip
+    return wish._replace(**said)
+
+
+def _save(wish, path: str) -> None:
+    from syntagma.app.plans import plan_text
+    from syntagma.storage.files import write_text
+    from syntagma.storage.trouble import Trouble
+
+    if not path.endswith(".toml"):
+        raise Trouble(f"{path} is no name for a plan", f"write --save {path}.toml", 2)
+    write_text(path, plan_text(wish))
+    look.say(f"the plan is in {path}: syntagma expand {path} makes it again")
+
+
+def _look_over(family, call) -> int:
+    """The report or the table of a family, which is not written."""
+    from syntagma.app.reporting import draw_table, report
+    from syntagma.storage.trouble import Trouble
+
+    if not family.axes:
+        raise Trouble("a family of picks has no design to report", "name what varies: --vary light", 2)
+    found = report(family)
+    if call.table and call.table.endswith(".png"):
+        draw_table(found, call.table)
+        look.say(f"{len(found.rows)} members by {len(found.axes)} axes in {call.table}")
+    elif call.table:
+        rows = [(number, *cells) for number, cells in enumerate(found.table(), 1)]
+        look.table(("#", *found.axes), rows, found.axes[-1])
+    elif call.json:
+        look.json(found.record())
+    else:
+        look.report(found)
+    for line in family.statement():
+        look.say(line)
+    return 0
 
 
 def _to_file(family, path: str) -> None:
@@ -90,7 +188,7 @@ def _show(family) -> None:
                 look.marked(writer.pieces(fills), differs),
                 " · ".join(filter(None, (writer.profile.name, look.size(record), look.price(writer.profile, record)))),
             )
-            for writer, record in zip(family.writers, every, strict=True)
+            for writer, record in zip(family.writers_of(member), every, strict=True)
         ]
         look.member(member.number + 1, what, written)
 

@@ -220,6 +220,41 @@ def model_card(card: dict) -> None:
     example(card)
 
 
+def report(found) -> None:
+    """A family looked over: how many of how many, balance, pairs, distances, lengths, cost."""
+    from syntagma.core.models.prices import in_all
+
+    what = {2: "pairs", 3: "triples"}.get(found.strength, f"sets of {found.strength}")
+    say(f"{len(found.rows):,} members; the full design has {found.full:,}", error=False)
+    say(f"{what} of choices: {found.covered:,} of {found.possible:,} that are possible", error=False)
+    if found.impossible:
+        say(
+            (
+                f"{len(found.impossible):,} are not: {'; '.join(found.impossible[:5])}{' …' if len(found.impossible) > 5 else ''}",
+                QUIET,
+            ),
+            error=False,
+        )
+    if found.efficiency is not None:
+        say(f"D-efficiency {found.efficiency:.1%}", error=False)
+    if found.distances:
+        nearest = min(found.distances)
+        say(f"two members differ in {nearest} to {max(found.distances)} of {len(found.axes)} axes", error=False)
+    print()
+    rows = [(axis, ", ".join(f"{name} {count}" for name, count in levels)) for axis, levels in found.balance()]
+    table(("axis", "how often each choice comes up"), rows, "how often each choice comes up")
+    print()
+    table(
+        ("model", "least", "mean", "most", "of its text"),
+        [(m, a, f"{b:.0f}", c, unit) for m, (a, b, c, unit) in found.lengths.items()],
+    )
+    for bill in found.bills:
+        if bill.amount is not None:
+            say((bill.shown(), QUIET), error=False)
+    if sum(bill.amount is not None for bill in found.bills) > 1:
+        say((f"in all: {in_all(found.bills)}", QUIET), error=False)
+
+
 def example(card: dict) -> None:
     """What a card's example makes, and the call that makes it."""
     if card.get("example"):

@@ -1,20 +1,13 @@
-"""Designs: how the members of a family are chosen. One module a design; axes.py says what varies."""
+"""Designs: how the members of a family are chosen. One module a design; axes.py says what varies, rules.py what may not stand together.
 
-from syntagma.core.designs.axes import Axis, Clashes
+What needs NumPy (cover, spread, mixed) is imported where it is used.
+"""
+
+from syntagma.core.designs.axes import Axis, Clashes, Setting
 from syntagma.core.designs.full import full, full_size, sampled
 from syntagma.core.designs.single import single, single_size
 from syntagma.core.designs.twins import Seen
 
-DESIGNS = ("single", "full")
+DESIGNS = ("single", "ladder", "full", "cover", "spread", "random", "mixed")
 
-__all__ = [
-    "DESIGNS",
-    "Axis",
-    "Clashes",
-    "Seen",
-    "full",
-    "full_size",
-    "sampled",
-    "single",
-    "single_size",
-]
+__all__ = ["DESIGNS", "Axis", "Clashes", "Seen", "Setting", "full", "full_size", "sampled", "single", "single_size"]

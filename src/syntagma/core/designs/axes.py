@@ -1,55 +1,101 @@
-"""Axes: slots that vary, each with its levels; and which levels contradict each other."""
+"""Axes: what varies, each with its levels; and which levels may not stand together."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from itertools import combinations
 from typing import NamedTuple
 
+from syntagma.core.designs.rows import Literal, Space
 from syntagma.core.fills import Fill
 from syntagma.core.vocabulary import clash, why_clash
 
-Combination = tuple[Fill | None, ...]
+KINDS = ("parameter", "stress", "model", "mount")  # what else than slots can vary
+
+
+class Setting(NamedTuple):
+    """A level of an axis that is no slot: what is set (a parameter, a weight, the model, mounts) and to what, as typed."""
+
+    kind: str
+    name: str
+    value: str
+
+    __eq__, __hash__ = object.__eq__, object.__hash__  # levels are told apart by identity
+
+    @property
+    def shown(self) -> str:
+        return self.value
+
+
+Level = Fill | Setting | None
+Combination = tuple[Level, ...]
 
 
 class Axis(NamedTuple):
-    """One slot that varies. The first level is the baseline's; None is a blank. `shown`: it stands in the text, so that
-    its terms may contradict others; not so in negative text."""
+    """One thing that varies: a slot, or with `kind` something else. The first level is the baseline's; None is a blank. `shown`: it
+    stands in the text, so that its terms may contradict others; not so in negative text. `weights`: how likely a draw takes each."""
 
     slot: str
     position: int
-    levels: tuple[Fill | None, ...]
+    levels: tuple[Level, ...]
     shown: bool = True
+    kind: str = ""
+
+    def label(self, level: int) -> str:
+        """A level as a person reads it."""
+        found = self.levels[level]
+        return found.shown if found else "(blank)"
 
 
-def contradict(a: Fill | None, b: Fill | None) -> bool:
+def contradict(a: Level, b: Level) -> bool:
     """Does any term of one fill clash with one of the other?"""
-    return bool(a and b) and any(clash(s, t) for s in a.terms for t in b.terms)
+    return isinstance(a, Fill) and isinstance(b, Fill) and any(clash(s, t) for s in a.terms for t in b.terms)
 
 
 class Clashes:
-    """Which combinations contradict themselves: found once for each pair of levels, then looked up."""
+    """Which combinations may not stand: their terms contradict each other or what is fixed, or a rule forbids them. Found once for
+    each pair of levels, then looked up."""
 
-    def __init__(self, axes: Sequence[Axis], fixed: Sequence[Fill | None]):
-        self._fixed = [fill for fill in fixed if fill]
-        shown = [(i, axis.levels) for i, axis in enumerate(axes) if axis.shown]
-        alone = [(i, {id(x) for x in levels if any(contradict(x, other) for other in fixed)}) for i, levels in shown]
-        self._singles = [(i, bad) for i, bad in alone if bad]
-        self._pairs: list[tuple[int, int, set[tuple[int, int]]]] = []
+    def __init__(self, axes: Sequence[Axis], fixed: Sequence[Fill | None], rules: Sequence[frozenset[Literal]] = ()):
+        self._axes, self._fixed = axes, [fill for fill in fixed if fill]
+        self.by_words = tuple(self._contradictions())
+        self.nogoods = tuple(dict.fromkeys((*self.by_words, *rules)))
+        self._singles: dict[int, set[int]] = {}
+        self._pairs: dict[tuple[int, int], set[tuple[int, int]]] = {}
+        self._more: list[tuple[tuple[int, int], ...]] = []
+        for nogood in self.nogoods:
+            literals = sorted((axis, id(axes[axis].levels[level])) for axis, level in nogood)
+            if len(literals) == 1:
+                self._singles.setdefault(literals[0][0], set()).add(literals[0][1])
+            elif len(literals) == 2:
+                (a, x), (b, y) = literals
+                self._pairs.setdefault((a, b), set()).add((x, y))
+            else:
+                self._more.append(tuple(literals))
+
+    def _contradictions(self) -> Iterator[frozenset[Literal]]:
+        shown = [(i, axis.levels) for i, axis in enumerate(self._axes) if axis.shown and not axis.kind]
+        for i, levels in shown:
+            yield from (frozenset({(i, v)}) for v, x in enumerate(levels) if any(contradict(x, other) for other in self._fixed))
         for (a, first), (b, second) in combinations(shown, 2):
-            bad = {(id(x), id(y)) for x in first for y in second if contradict(x, y)}
-            if bad:
-                self._pairs.append((a, b, bad))
+            yield from (frozenset({(a, v), (b, w)}) for v, x in enumerate(first) for w, y in enumerate(second) if contradict(x, y))
+
+    def space(self) -> Space:
+        """The axes as numbers of levels, with what may not stand together."""
+        return Space(tuple(len(axis.levels) for axis in self._axes), self.nogoods)
 
     def __bool__(self) -> bool:
-        return bool(self._singles or self._pairs)
+        return bool(self.nogoods)
 
     def has(self, combination: Combination) -> bool:
-        """Does the combination contradict itself, or what is fixed?"""
-        return any(id(combination[a]) in bad for a, bad in self._singles) or any(
-            (id(combination[a]), id(combination[b])) in bad for a, b, bad in self._pairs
+        """Does the combination contradict itself or what is fixed, or does a rule forbid it?"""
+        return (
+            any(id(combination[a]) in bad for a, bad in self._singles.items())
+            or any((id(combination[a]), id(combination[b])) in bad for (a, b), bad in self._pairs.items())
+            or any(all(id(combination[a]) == x for a, x in literals) for literals in self._more)
+            or frozenset() in self.nogoods
         )
 
     def why(self, combination: Combination) -> str:
-        """The first two fills of a combination that contradict each other, in words."""
-        fills = [*self._fixed, *(fill for fill in combination if fill)]
+        """The first two fills of a combination that contradict each other, in words; else that a rule forbids it."""
+        fills = [*self._fixed, *(fill for fill in combination if isinstance(fill, Fill))]
         pairs = ((s, t) for a, b in combinations(fills, 2) for s in a.terms for t in b.terms)
-        return next((why for s, t in pairs if (why := why_clash(s, t))), "")
+        return next((why for s, t in pairs if (why := why_clash(s, t))), "a rule forbids it")

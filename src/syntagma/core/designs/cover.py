@@ -145,7 +145,9 @@ def _cost(search: Search) -> int:
     return 16_000 + k * k * search.width + 40 * search.base.rows * k
 
 
-def _first(space: Space, groups: Sequence[int], least: int, forbidden: np.ndarray | None, random: Random) -> tuple[np.ndarray, float]:
+def _first(
+    space: Space, groups: Sequence[int], least: int, forbidden: np.ndarray | None, random: Random
+) -> tuple[np.ndarray, float]:
     """A cover to begin with, from the bound upwards in short tries."""
     size, spent = float(least), 0.0
     while True:

@@ -1,11 +1,9 @@
 """Rows of level numbers, and what may not stand in one row: the form in which designs are found, before they are fills again."""
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from itertools import combinations
+from itertools import combinations, product
 from random import Random
 from typing import NamedTuple
-
-import numpy as np
 
 Literal = tuple[int, int]  # (axis, level)
 
@@ -74,7 +72,7 @@ class Forbidding:
 def tuples(levels: Sequence[int], strength: int) -> Iterator[tuple[tuple[int, ...], tuple[int, ...]]]:
     """Every choice of `strength` axes with every choice of levels on them."""
     for axes in combinations(range(len(levels)), strength):
-        for at in np.ndindex(*(levels[a] for a in axes)):
+        for at in product(*(range(levels[a]) for a in axes)):
             yield axes, at
 
 
@@ -122,7 +120,9 @@ def _held(row: Sequence[int], groups: Sequence[tuple[int, ...]]) -> set:
     return {(axes, tuple(row[a] for a in axes)) for axes in groups}
 
 
-def _grown(space: Space, forbidding: Forbidding, fixed: dict[int, int], lost: set, strength: int, random: Random) -> list[int] | None:
+def _grown(
+    space: Space, forbidding: Forbidding, fixed: dict[int, int], lost: set, strength: int, random: Random
+) -> list[int] | None:
     """A row grown from some levels, each next one chosen for what it covers beside those before it."""
     row = forbidding.completes(fixed)
     if row is None:

@@ -7,7 +7,6 @@ Sources: K. J. Nurmela, Upper bounds for covering arrays by tabu search, Discret
 Mixed covering arrays by group developments (the base under a group).
 """
 
-from collections.abc import Sequence
 from random import Random
 from typing import NamedTuple
 
@@ -77,7 +76,9 @@ class Search:
         while True:
             row = [-1] * self.k
             for axis in self.random.sample(range(self.k), self.k):
-                free = [v for v in range(levels[axis]) if not any(row[o] >= 0 and forbidden[axis, o, v, row[o]] for o in range(self.k))]
+                free = [
+                    v for v in range(levels[axis]) if not any(row[o] >= 0 and forbidden[axis, o, v, row[o]] for o in range(self.k))
+                ]
                 if not free:
                     break
                 row[axis] = self.random.choice(free)
@@ -94,7 +95,9 @@ class Search:
                 if kind not in kinds:
                     g = self.base.group
                     both = (a < moves[i]) & (b < moves[j])
-                    code = np.where(a < moves[i], 0, a - moves[i] + (moves[i] > 0)) * (levels[j] - moves[j] + 1) + np.where(b < moves[j], 0, b - moves[j] + (moves[j] > 0))
+                    code = np.where(a < moves[i], 0, a - moves[i] + (moves[i] > 0)) * (levels[j] - moves[j] + 1) + np.where(
+                        b < moves[j], 0, b - moves[j] + (moves[j] > 0)
+                    )
                     kinds[kind] = np.where(both, (b - a) % max(g, 1), (g if moves[i] and moves[j] else 0) + code)
                 ids[i, j] = kinds[kind]
         return ids

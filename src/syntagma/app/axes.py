@@ -1,0 +1,145 @@
+"""Axes as a person asks for them: from a word on the call to levels."""
+
+import re
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
+
+from syntagma.app.choosing import Chooser
+from syntagma.app.records import given as as_given
+from syntagma.app.world import World
+from syntagma.core.designs import Axis, Setting
+from syntagma.core.designs.axes import KINDS, Level
+from syntagma.core.fills import Fill, Given, fill_of, fill_of_term
+from syntagma.core.near import perhaps
+from syntagma.core.vocabulary import Term
+from syntagma.core.writer import Writer
+from syntagma.storage.trouble import Trouble
+
+_RANGE = re.compile(r"^(-?\d+(?:\.\d+)?)\.\.(-?\d+(?:\.\d+)?)(?:/(\d+(?:\.\d+)?))?$")
+MOST_STEPS = 1000
+
+
+class Vary(NamedTuple):
+    """An axis as asked for: a name with its values as text, or a number of picks, or neither for all its terms."""
+
+    slot: str
+    values: tuple[str, ...] = ()
+    picks: int = 0
+
+    @property
+    def typed(self) -> str:
+        """The axis as it is typed behind --vary."""
+        if self.values:
+            return f"{self.slot}={','.join(value.replace(',', chr(92) + ',') for value in self.values)}"
+        return f"{self.slot}:{self.picks}" if self.picks else self.slot
+
+
+def read_vary(word: str) -> Vary:
+    """Read one axis: SLOT, SLOT=a,b,c (a comma of its own behind a backslash), SLOT:4, stress.SLOT=0.8..1.4/0.2, parameter.NAME=1,2,
+    seed=1..4, model=A,B, mount=none,A. Raises Trouble."""
+    slot, equals, rest = word.partition("=")
+    if equals:
+        return Vary(slot, tuple(part.replace("\\,", ",").strip() for part in re.split(r"(?<!\\),", rest)))
+    slot, colon, number = word.partition(":")
+    if not colon:
+        return Vary(slot)
+    if not re.fullmatch(r"[1-9]\d{0,5}", number):
+        raise Trouble(f"“{number}” is no number of picks", f"write --vary {slot}:4", 2)
+    return Vary(slot, picks=int(number))
+
+
+class AxisReader:
+    """Makes the axes of one family. `random` fixes its picks."""
+
+    def __init__(self, world: World, writer: Writer, chooser: Chooser, given: Mapping[str, Given], random):
+        self.world, self.writer, self.chooser, self.given, self.random = world, writer, chooser, given, random
+
+    def axis(self, vary: Vary, fills: Sequence[Fill | None], varied: Sequence[str]) -> Axis:
+        """One axis; `varied` are the names of all. Raises Trouble, or BadFills for a value that is none."""
+        kind, _, name = vary.slot.partition(".")
+        if vary.slot not in self.writer.position:
+            if vary.slot in ("model", "mount", "seed"):
+                return self._setting("parameter" if vary.slot == "seed" else vary.slot, vary.slot, vary)
+            if kind in KINDS and name:
+                return self._setting(kind, name, vary)
+        return self._slot(vary, fills, varied)
+
+    def _setting(self, kind: str, name: str, vary: Vary) -> Axis:
+        if not vary.values:
+            raise Trouble(f"“{vary.slot}” has no terms to vary by", f"write --vary {vary.slot}=one,two", 2)
+        values = _numbers(vary) or list(dict.fromkeys(vary.values))
+        if kind == "stress":
+            if name not in self.writer.position and name not in {p.label for p in self.writer.formula.phrases}:
+                raise Trouble(
+                    f"there is no slot and no phrase “{name}” to stress",
+                    perhaps(name, self.writer.position, f"the slots are {', '.join(self.writer.position)}"),
+                    2,
+                )
+            for value in values:
+                if not re.fullmatch(r"\d+(?:\.\d+)?", value) or not float(value):
+                    raise Trouble(f"“{value}” is no weight", f"write --vary stress.{name}=0.8..1.4/0.2", 2)
+        for value in values if kind in ("model", "mount") else ():
+            (self.world.model if kind == "model" else self._mount)(value)
+        return Axis(vary.slot, -1, tuple(Setting(kind, name, value) for value in values), False, kind)
+
+    def _mount(self, value: str) -> None:
+        for name in [] if value == "none" else value.split("+"):
+            self.world.mount(name)
+
+    def _slot(self, vary: Vary, fills: Sequence[Fill | None], varied: Sequence[str]) -> Axis:
+        position = self.writer.position.get(vary.slot)
+        if position is None:
+            more = "; or stress.SLOT, parameter.NAME, seed, model, mount"
+            remedy = perhaps(vary.slot, self.writer.position, f"its slots are {', '.join(self.writer.position)}{more}")
+            raise Trouble(f"the formula has no slot “{vary.slot}”", remedy, 2)
+        rule = self.writer.rules[position]
+        levels: list[Level] = []
+        for value in vary.values:
+            levels += (
+                self._named(vary.slot, value)
+                if value in ("*",) or value.startswith("#")
+                else [fill_of(rule, value, self.world.vocabulary) if value else None]
+            )
+        if vary.picks:
+            levels = self._picked(vary.slot, vary.picks, fills, varied)
+        elif not vary.values:
+            levels = [fill_of_term(t) for t in self.chooser.terms(vary.slot)]
+        own = fills[position]
+        if own is not None and vary.slot in self.given:
+            levels = [own, *levels]
+        unlike: dict[str, Level] = {}
+        for level in levels:
+            unlike.setdefault(str(as_given(level)), level)
+        return Axis(vary.slot, position, tuple(unlike.values()), vary.slot in self.writer.shown)
+
+    def _named(self, slot: str, value: str) -> list[Level]:
+        """The favourites of a slot's facet (*), or its terms with a tag (#night)."""
+        terms = [t for t in self.chooser.facet(slot) if (t.star if value == "*" else value[1:] in t.tags)]
+        if not terms:
+            what = "no favourites" if value == "*" else f"no term that is tagged {value[1:]}"
+            raise Trouble(f"{slot} has {what}", "`syntagma terms` lists what there is", 2)
+        return [fill_of_term(t) for t in terms]
+
+    def _picked(self, slot: str, number: int, fills: Sequence[Fill | None], varied: Sequence[str]) -> list[Level]:
+        """`number` different terms that go with what is fixed."""
+        terms = self.chooser.terms(slot)
+        if number > len(terms):
+            remedy = f"ask for {slot}:{len(terms)}, or add terms of your own"
+            raise Trouble(f"{slot} has {len(terms)} terms to pick from, not {number}", remedy, 2)
+        beside = self.chooser.standing(fills, {slot, *varied})[0] if slot in self.writer.shown else []
+        deck = self.chooser.deck(slot, self.random)
+        chosen: list[Term] = []
+        while len(chosen) < number and (term := deck.draw(beside, but=chosen)):
+            chosen.append(term)
+        return [fill_of_term(t) for t in chosen]
+
+
+def _numbers(vary: Vary) -> list[str]:
+    """The numbers of a range, 0.8..1.4/0.2; nothing where it is none. Raises Trouble."""
+    match = _RANGE.match(vary.values[0]) if len(vary.values) == 1 else None
+    if not match:
+        return []
+    low, high, step = float(match[1]), float(match[2]), float(match[3] or 1)
+    if high < low or not step or (high - low) / step > MOST_STEPS:
+        raise Trouble(f"“{vary.values[0]}” is no range", f"write --vary {vary.slot}=1..4, or 0.8..1.4/0.2", 2)
+    return [f"{round(low + i * step, 9):g}" for i in range(int((high - low) / step + 1e-9) + 1)]

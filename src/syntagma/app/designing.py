@@ -1,0 +1,124 @@
+"""What a family's design comes down to: rules on its axes, rows of levels, and why nothing is left where nothing is."""
+
+from collections.abc import Iterator, Sequence
+from itertools import islice
+from typing import TYPE_CHECKING
+
+from syntagma.app.choosing import TRIES
+from syntagma.core.designs.axes import Level
+from syntagma.core.designs.rules import Named, Rule, cause, read_rules
+from syntagma.core.fills import Fill
+from syntagma.core.near import perhaps
+from syntagma.core.places import Refused
+from syntagma.core.vocabulary import normal
+from syntagma.storage.trouble import Trouble
+
+if TYPE_CHECKING:
+    from syntagma.app.expanding import Family
+
+
+def rules_of(family: "Family") -> list[Rule]:
+    """The person's rules, on the levels of the axes and on what is fixed. Raises Refused."""
+    if not family.wish.rules:
+        return []
+    varied = {axis.position for axis in family.axes}
+    fixed = {
+        rule.name: _names(fill)
+        for i, (rule, fill) in enumerate(zip(family.writer.rules, family.fills, strict=True))
+        if fill and i not in varied
+    }
+    named = Named([a.slot for a in family.axes], [[_names(level) for level in a.levels] for a in family.axes], fixed)
+    rules, mistakes = read_rules(family.wish.rules, named)
+    if mistakes:
+        raise Refused(mistakes)
+    return rules
+
+
+def contradiction(family: "Family") -> Trouble | None:
+    """Why no combination at all may stand, by the smallest set of rules and contradictions that causes it."""
+    if not family.axes or not family.clashes:
+        return None
+    words = [Rule(said(family, nogood), (nogood,)) for nogood in family.clashes.by_words]
+    found = cause([len(a.levels) for a in family.axes], [*family.rules, *words])
+    if not found:
+        return None
+    return Trouble("no combination is left: " + "; ".join(rule.text for rule in found), "take one of these back, or add a level", 1)
+
+
+def said(family: "Family", nogood) -> str:
+    return " does not go with ".join(f"“{family.axes[a].label(v)}”" for a, v in sorted(nogood)) + (
+        " what is fixed" if len(nogood) == 1 else ""
+    )
+
+
+def rows_of(family: "Family") -> Iterator[Sequence[int]]:
+    """The rows of a design that is found or drawn, as level numbers."""
+    wish, space = family.wish, family.clashes.space()
+    if family.design == "ladder":
+        from syntagma.core.designs.draws import ladder
+
+        return iter([(v,) for v in ladder(len(family.axes[0].levels), wish.count)])
+    if family.design == "random":
+        from syntagma.core.designs.draws import drawn
+
+        rows = drawn(space, [[2.0 ** sum(t.star for t in _terms(level)) for level in a.levels] for a in family.axes], family.random)
+        return islice(rows, TRIES * wish.count)
+    if family.design == "cover":
+        from syntagma.core.designs.cover import cover
+
+        return iter(cover(space, wish.strength, wish.effort, family.random).tolist())
+    if family.design == "spread":
+        from syntagma.core.designs.spread import spread
+
+        return iter(spread(space, wish.count, family.random, wish.effort).tolist())
+    from syntagma.core.designs.mixed import mixed
+
+    found = mixed(space, wish.count, interest(family), family.random, wish.effort)
+    family.efficiency = found.efficiency
+    return iter(found.rows.tolist())
+
+
+def interest(family: "Family"):
+    """What a mixed design is to tell about: axes, and pairs of them written light*lens; all axes where nothing is said."""
+    from syntagma.core.designs.mixed import Model
+
+    at = {axis.slot: i for i, axis in enumerate(family.axes)}
+    mains, pairs = set(), []
+    for word in family.wish.interest or at:
+        names = [part.strip() for part in word.split("*")]
+        for name in names:
+            if name not in at:
+                raise Trouble(f"“{name}” is no axis", perhaps(name, at, f"the axes are {', '.join(at)}"), 2)
+        mains |= {at[name] for name in names}
+        if len(names) == 2:
+            pairs.append((at[names[0]], at[names[1]]))
+    return Model(tuple(sorted(mains)), tuple(dict.fromkeys(pairs)))
+
+
+def _terms(level: Level) -> Sequence:
+    return level.terms if isinstance(level, Fill) else ()
+
+
+def _names(level: Level) -> frozenset[str]:
+    """The names by which rules know a level: as it is shown, its terms, their #tags; a blank is called blank."""
+    if level is None:
+        return frozenset({"blank"})
+    names = {normal(level.shown)}
+    for term in _terms(level):
+        names |= {normal(term.term), *(normal(name) for name in term.aka), *(f"#{tag}" for tag in term.tags)}
+    return frozenset(names)
+
+
+class Apart:
+    """Keeps texts that are far enough from all before them: the share of words that only one of two has (Jaccard's distance)."""
+
+    def __init__(self, least: float):
+        self._least, self._kept, self.near = least, [], 0
+
+    def new(self, text: str) -> bool:
+        words = frozenset(text.lower().split())
+        far = all(1 - len(words & other) / len(words | other) >= self._least for other in self._kept)
+        if far:
+            self._kept.append(words)
+        self.near += not far
+        return far

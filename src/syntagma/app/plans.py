@@ -1,0 +1,107 @@
+"""Plan files: a whole family as TOML, so that it can be made again, changed by a line, and kept in version control."""
+
+import json
+from collections.abc import Mapping
+from typing import Any
+
+from msgspec import Struct, ValidationError, convert
+
+from syntagma.app.asking import Taste
+from syntagma.app.axes import read_vary
+from syntagma.app.expanding import Wish
+from syntagma.core.models.references import reference_of
+from syntagma.core.places import Refused, mistake_at
+from syntagma.core.prompt import Manner
+from syntagma.core.tomlfile import TomlFile
+from syntagma.core.tomlplaces import place_in_toml
+from syntagma.storage.trouble import Trouble
+
+
+class _Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """The keys of a plan file."""
+
+    formula: str = ""
+    text: str = ""
+    design: str = "single"
+    count: int | None = None
+    strength: int = 2
+    effort: float = 1.0
+    draw: int = 1
+    detail: str = "usual"
+    all: bool = False
+    different: float = 0.0
+    models: list[str] = []
+    mounts: list[str] = []
+    themes: list[str] = []
+    vary: list[str] = []
+    rules: list[str] = []
+    interest: list[str] = []
+    without: list[int] = []
+    refill: bool = False
+    fills: dict[str, str | list[str]] = {}
+    parameters: dict[str, str | int | float | bool] = {}
+    references: list[str] = []
+    stress: dict[str, float] = {}
+
+
+def read_plan(text: str, source: str) -> Wish:
+    """Read a plan file. Raises Refused where a key or a value is none, Trouble where something in it says too little."""
+    file = TomlFile(text, source)
+    try:
+        plan = convert(file.values(), _Plan)
+    except ValidationError as error:
+        said = str(error)
+        key = said.split("`")[1] if "unknown field" in said else said.rpartition("`$.")[2].rstrip("`").split("[")[0]
+        span = place_in_toml(file.text, (key,))
+        message = (
+            f"“{key}” is nothing that a plan has"
+            if "unknown field" in said
+            else f"“{key}” can't be read: {said.partition(' - at')[0].replace('`', '')}"
+        )
+        raise Refused(
+            [mistake_at(source, file.text, span, message, f"a plan knows {', '.join(_Plan.__struct_fields__)}")]
+        ) from None
+    if bool(plan.formula) == bool(plan.text):
+        raise Trouble(
+            f"{source} says {'both a formula and a text' if plan.text else 'no formula'}", 'write formula = "poster", or text = "…"'
+        )
+    references = [found for word in plan.references if (found := reference_of(word))]
+    return Wish(
+        plan.formula, plan.fills, [read_vary(word) for word in plan.vary], plan.design, plan.count, plan.models or [None],
+        Taste(plan.themes, plan.detail, plan.draw), plan.all, plan.mounts, Manner(plan.stress, plan.parameters, references),
+        plan.rules, plan.strength, plan.effort, plan.interest, plan.different, tuple(plan.without), plan.refill, plan.text,
+    )  # fmt: skip
+
+
+def plan_text(wish: Wish) -> str:
+    """A wish as a plan file; what stands by itself is left out."""
+    plain = _Plan()
+    said: dict[str, Any] = {
+        "formula": wish.formula, "text": wish.text, "design": wish.design, "count": wish.count, "strength": wish.strength, "effort": wish.effort,
+        "draw": wish.taste.draw, "detail": wish.taste.detail, "all": wish.everything, "different": wish.different,
+        "models": [m for m in wish.models if m], "mounts": list(wish.mounts), "themes": list(wish.taste.themes), "vary": [v.typed for v in wish.vary],
+        "rules": list(wish.rules), "interest": list(wish.interest), "without": list(wish.without), "refill": wish.refill,
+        "references": [r.typed for r in wish.manner.references],
+    }  # fmt: skip
+    lines = ["# A plan of Syntagma: `syntagma expand THIS.toml` makes the family."]
+    for key, value in said.items():
+        if value not in (None, "", [], getattr(plain, key)) or key in ("design", "draw"):
+            lines.append(f"{key} = {_value(value)}")
+    tables: dict[str, Mapping] = {"fills": wish.given, "parameters": wish.manner.parameters, "stress": wish.manner.stress}
+    for name, table in tables.items():
+        if table:
+            lines += [
+                "",
+                f"[{name}]",
+                *(f"{json.dumps(key, ensure_ascii=False)} = {_value(value)}" for key, value in table.items()),
+            ]
+    return "\n".join([*lines, ""])
+
+
+def _value(value: object) -> str:
+    if isinstance(value, list | tuple):
+        parts = [_value(one) for one in value]
+        return f"[{', '.join(parts)}]" if len(", ".join(parts)) < 90 else "[\n" + "".join(f"  {part},\n" for part in parts) + "]"
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    return json.dumps(value, ensure_ascii=False) if isinstance(value, str) else str(value)

@@ -1,0 +1,87 @@
+"""Variants of a family: where something else than slots varies (a parameter, weight, the model, a mount), each combination of those has
+writers of its own."""
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from syntagma.core.designs import Setting
+from syntagma.core.designs.axes import Combination
+from syntagma.core.fills import Fill
+from syntagma.core.prompt import Prompt
+from syntagma.core.run import Run
+from syntagma.core.writer import Writer
+
+if TYPE_CHECKING:
+    from syntagma.app.expanding import Family
+
+
+class Variant:
+    """Writers with their runs, for one setting of everything that is no slot."""
+
+    def __init__(self, family: "Family", settings: Sequence[Setting]):
+        wish, world = family.wish, family.world
+        models, mounts, manner = list(wish.models), list(wish.mounts), world.manner(wish.manner._replace(controlled=True))
+        parameters, stress = dict(manner.parameters), dict(manner.stress)
+        for one in settings:
+            if one.kind == "model":
+                models = [one.value]
+            elif one.kind == "mount":
+                mounts += [] if one.value == "none" else one.value.split("+")
+            elif one.kind == "parameter":
+                parameters[one.name] = one.value
+            else:
+                stress[one.name] = float(one.value)
+        manner = manner._replace(parameters=parameters, stress=stress)
+        if settings:
+            formula, _ = world.put_round(family.formula, mounts[len(wish.mounts) :])
+            self.writers = [Writer(formula, world.model(m), world.vocabulary, manner) for m in models]
+        else:
+            self.writers = family.writers
+        first = self.writers[0]
+        self.fills = family.fills if not settings else first.fills(wish.given)
+        self.positions = [first.position[slot] for slot in family.slots]
+        for position, slot in zip(self.positions, family.slots, strict=True):
+            self.fills[position] = family.fills[family.writer.position[slot]]
+        self.writers = [writer.for_reach(self.fills) for writer in self.writers]
+        self.runs = [Run(writer, self.fills, self.positions) for writer in self.writers]
+
+
+class Variants:
+    """All variants of a family, each made when it is first needed."""
+
+    def __init__(self, family: "Family", slots: Sequence[int], settings: Sequence[int]):
+        self._family, self._slots, self._at = family, slots, settings
+        self._made: dict[tuple[int, ...], Variant] = {}
+
+    def of(self, combination: Combination) -> Variant:
+        """The variant that a combination belongs to."""
+        key = tuple(id(combination[i]) for i in self._at)
+        if key not in self._made:
+            self._made[key] = Variant(self._family, [combination[i] for i in self._at])
+        return self._made[key]
+
+    def slots_of(self, combination: Combination) -> tuple[Fill | None, ...]:
+        """The fills of a combination, without what is no slot."""
+        return combination if not self._at else tuple(combination[i] for i in self._slots)
+
+    def write_all(self, combinations: Sequence[Combination]) -> tuple[list[list[Prompt | None]], list[dict[int, Exception]]]:
+        """Write combinations: for each model their prompts in order, and by place why there is none."""
+        if not self._at:
+            runs = self.of(()).runs if not combinations else self.of(combinations[0]).runs
+            written, bad = zip(*[run.write_all(combinations) for run in runs], strict=True)
+            return list(written), list(bad)
+        groups: dict[int, tuple[Variant, list[int]]] = {}
+        for i, combination in enumerate(combinations):
+            variant = self.of(combination)
+            groups.setdefault(id(variant), (variant, []))[1].append(i)
+        models = len(self.of(combinations[0]).writers)
+        written = [[None] * len(combinations) for _ in range(models)]
+        bad: list[dict[int, Exception]] = [{} for _ in range(models)]
+        for variant, at in groups.values():
+            own = [self.slots_of(combinations[i]) for i in at]
+            for m, run in enumerate(variant.runs):
+                prompts, failures = run.write_all(own)
+                for i, prompt in zip(at, prompts, strict=True):
+                    written[m][i] = prompt
+                bad[m] |= {at[i]: error for i, error in failures.items()}
+        return written, bad
