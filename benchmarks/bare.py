@@ -32,7 +32,9 @@ def records(file):
                     f"A linocut of a {s} {a}, on a wet quay, lit by a {m}. In ink blue and lamp orange, bold simple shapes, "
                     "clear space at the top for lettering. /shape 2x3 /verbatim"
                 )
-                name = blake2b(f"curlew-still\0{text}\0\0as-written=True\0pictures=1\0ratio=2:3".encode(), digest_size=8).hexdigest()
+                name = blake2b(
+                    f"curlew-still\0{text}\0\0as-written=True\0pictures=1\0ratio=2:3".encode(), digest_size=8
+                ).hexdigest()
                 changes = []
                 if s is not s0:
                     changes.append(f'"subject":["{s0}","{s}"]')

@@ -85,7 +85,9 @@ def main() -> None:
         print(f"{register}: {number:,} prompts of {min(lengths)} to {max(lengths)} words into {MOST} tokens")
         print(f"  over {over}, with a broken ! phrase {broken}, used on average {used:.1%} (aim 80%)")
         ratio = taken / composing
-        print(f"  fitting takes {ratio:.1f} times composing ({taken / number * 1e6:.0f} µs against {composing / number * 1e6:.0f} µs a prompt); aim 10  {'ok' if ratio < 10 else 'OVER'}")
+        print(
+            f"  fitting takes {ratio:.1f} times composing ({taken / number * 1e6:.0f} µs against {composing / number * 1e6:.0f} µs a prompt); aim 10  {'ok' if ratio < 10 else 'OVER'}"
+        )
 
 
 if __name__ == "__main__":

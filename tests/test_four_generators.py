@@ -7,8 +7,8 @@ from pathlib import Path
 import pytest
 
 from syntagma.app.asking import Ask
-from syntagma.app.composing import Composer
 from syntagma.app.axes import Vary
+from syntagma.app.composing import Composer
 from syntagma.app.expanding import Family, Wish
 from syntagma.app.world import World
 from syntagma.core.models.prices import cost

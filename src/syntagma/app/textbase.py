@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Sequence
+from itertools import pairwise
 
 from syntagma.app.axes import Vary
 from syntagma.core import english
@@ -30,7 +31,7 @@ def formula_of_text(text: str, vary: Sequence[Vary]) -> tuple[Formula, list[Vary
         given[slot] = words
         axes.append(one._replace(slot=slot))
     spots.sort()
-    for (_, stop, _), (start, _, _) in zip(spots, spots[1:], strict=False):
+    for (_, stop, _), (start, _, _) in pairwise(spots):
         if start < stop:
             raise Trouble("two axes name the same words of the text", "let each name words of its own", 2)
     out, at = [], 0
@@ -44,11 +45,11 @@ def formula_of_text(text: str, vary: Sequence[Vary]) -> tuple[Formula, list[Vary
 
 def _found(text: str, words: str) -> list[tuple[int, int, bool]]:
     """Where words stand in a text, whole and in any case: (start, stop, in the plural)."""
-    for form, many in ((words, False), (english.plural(words), True)):
-        pattern = rf"(?<!\w){re.escape(form)}(?!\w)"
-        if found := [(m.start(), m.end(), many) for m in re.finditer(pattern, text, re.I)]:
-            return found
-    return []
+    many = english.plural(words)
+    forms = [(words, False)] + ([(many, True)] if many != words else [])
+    return [
+        (m.start(), m.end(), plural) for form, plural in forms for m in re.finditer(rf"(?<!\w){re.escape(form)}(?!\w)", text, re.I)
+    ]
 
 
 def _plain(glue: str) -> str:

@@ -141,8 +141,7 @@ def _look_over(family, call) -> int:
         draw_table(found, call.table)
         look.say(f"{len(found.rows)} members by {len(found.axes)} axes in {call.table}")
     elif call.table:
-        rows = [(number, *cells) for number, cells in enumerate(found.table(), 1)]
-        look.table(("#", *found.axes), rows, found.axes[-1])
+        look.design_table(found.axes, found.table())
     elif call.json:
         look.json(found.record())
     else:

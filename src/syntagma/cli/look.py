@@ -220,6 +220,22 @@ def model_card(card: dict) -> None:
     example(card)
 
 
+def design_table(axes: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
+    """Prompts by axes: each column as wide as it needs, or its share of the width, cut with an ellipsis."""
+    widths = [max(len(name) for name in (axis, *(row[i] for row in rows))) for i, axis in enumerate(axes)]
+    number = len(str(len(rows)))
+    room = console().width - number - 3 * len(axes)
+    share = max(6, room // max(1, len(axes)))
+    spare = sum(max(0, share - width) for width in widths)
+    wide = [i for i, width in enumerate(widths) if width > share]
+    for i in wide:
+        widths[i] = min(widths[i], share + spare // len(wide))
+    cells = [
+        [cell if len(cell) <= w else cell[: w - 1] + "…" for cell, w in zip(row, widths, strict=True)] for row in (axes, *rows)
+    ]
+    table(("#", *cells[0]), [(n, *row) for n, row in enumerate(cells[1:], 1)])
+
+
 def report(found) -> None:
     """A family looked over: how many of how many, balance, pairs, distances, lengths, cost."""
     from syntagma.core.models.prices import in_all

@@ -7,6 +7,7 @@ other (rows.py). Work is bounded by counted steps: the same call gives the same 
 """
 
 from collections.abc import Iterator, Sequence
+from itertools import combinations
 from math import prod
 from random import Random
 
@@ -18,6 +19,7 @@ from syntagma.core.designs.rows import Space, greedy, impossible
 
 WORK = 1_500_000_000  # counts looked at by a search of effort 1: some 15 to 20 seconds
 FIRST = 150  # steps of a first, short try, and two more for each row
+TUPLES = 6_000  # tuples that are grown over once more for each so many less
 LONGER = 4  # how much longer each next round tries
 
 
@@ -37,15 +39,20 @@ def cover(space: Space, strength: int = 2, effort: float = 1.0, random: Random |
     return array
 
 
-def bound(levels: Sequence[int], strength: int = 2) -> int:
-    """No cover has fewer rows: the levels of the largest axes multiplied."""
-    return prod(sorted(levels, reverse=True)[:strength])
+def bound(levels: Sequence[int], strength: int = 2, nogoods: Sequence[frozenset] = ()) -> int:
+    """No cover has fewer rows: the levels of the largest axes multiplied; under rules, the most tuples that are possible on any axes."""
+    if not nogoods:
+        return prod(sorted(levels, reverse=True)[:strength])
+    counts = {axes: prod(levels[a] for a in axes) for axes in combinations(range(len(levels)), strength)}
+    for axes, _ in impossible(Space(tuple(levels), tuple(nogoods)), strength):
+        counts[axes] -= 1
+    return max(counts.values(), default=0)
 
 
 def _cover(space: Space, strength: int, effort: float, random: Random) -> np.ndarray:
-    levels, least = space.levels, bound(space.levels, strength)
+    levels, least = space.levels, bound(space.levels, strength, space.nogoods)
     if strength == 1 or any(len(nogood) > 2 for nogood in space.nogoods) or (strength > 2 and space.nogoods):
-        return np.array(greedy(space, strength, random))
+        return min(_grown(space, strength, effort, random), key=len)
     best: np.ndarray | None = None
     if not space.nogoods:
         for array in _by_algebra(levels, strength, random):
@@ -54,9 +61,15 @@ def _cover(space: Space, strength: int, effort: float, random: Random) -> np.nda
             if len(best) == least or max(levels) == 2 == strength:  # of two levels, no cover is smaller
                 return best
     if strength > 2:
-        rows = np.array(greedy(space, strength, random)) if best is None or len(best) > 2 * least else best
-        return rows if best is None or len(rows) < len(best) else best
+        return min([*([best] if best is not None else []), *_grown(space, strength, effort, random)], key=len)
     return _searched(space, best, least, effort, random)
+
+
+def _grown(space: Space, strength: int, effort: float, random: Random) -> Iterator[np.ndarray]:
+    """Covers grown row by row, several by chance where the shape is small."""
+    size = sum(prod(space.levels[a] for a in axes) for axes in combinations(range(len(space.levels)), strength))
+    for _ in range(max(1, min(12, int(effort * TUPLES / size)))):
+        yield np.array(greedy(space, strength, random))
 
 
 def _by_algebra(levels: Sequence[int], strength: int, random: Random) -> Iterator[np.ndarray]:
@@ -76,8 +89,6 @@ def _by_algebra(levels: Sequence[int], strength: int, random: Random) -> Iterato
 
 def trimmed(array: np.ndarray, levels: Sequence[int], strength: int, random: Random) -> np.ndarray:
     """The array without rows that the others cover, its open places filled."""
-    from itertools import combinations
-
     if (array >= 0).all() and len(array) == bound(levels, strength):
         return array
     groups = list(combinations(range(len(levels)), strength))

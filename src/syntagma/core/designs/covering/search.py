@@ -12,6 +12,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+BARRED = 1_000_000  # what a change weighs that may not be made
 TABU = 4  # steps for which a cell that was changed is left alone, and up to as many more
 
 
@@ -153,13 +154,13 @@ class Search:
             if not len(rows):
                 continue
             change = self._changes(rows, column, levels)
-            change = np.where(self.tabu[rows, column] > self.now, change + 1000, change)
+            change = np.where(self.tabu[rows, column] > self.now, change + BARRED, change)
             least = change.min()
             if best is None or least < best[0]:
                 ties = np.flatnonzero(change == least)
                 at = int(ties[self.random.randrange(len(ties))])
                 best = (least, int(rows[at]), column, int(levels[at]))
-        if best is None or best[0] >= 1000:
+        if best is None or best[0] >= BARRED / 2:
             return False
         self._set(best[1], best[2], best[3])
         return True
@@ -179,7 +180,7 @@ class Search:
         if self.forbidden is not None:
             bad = self.forbidden[column, self.columns[None, :], levels[:, None], beside]
             bad[:, column] = False
-            change = change + 1000 * bad.any(axis=1)
+            change = change + BARRED * bad.any(axis=1)
         return change
 
     def _set(self, row: int, column: int, level: int) -> None:
@@ -201,7 +202,7 @@ class Search:
         for _ in range(20):
             row, column = self.random.randrange(self.base.rows), self.random.choice((i, j))
             level = self.random.randrange(int(self.levels[column]))
-            if self._changes(np.array([row]), column, np.array([level]))[0] < 1000:
+            if self._changes(np.array([row]), column, np.array([level]))[0] < BARRED / 2:
                 self._set(row, column, level)
                 return
 
