@@ -186,3 +186,215 @@ def test_a_full_disk(tmp_path):
             [PROGRAM, *BASE, "--vary", "medium"], stdout=full, stderr=subprocess.PIPE, text=True, env=environment(tmp_path)
         )
     assert done.returncode == 3 and "no space left" in done.stderr and "Traceback" not in done.stderr
+
+
+AXES = ["--vary", "light=candlelight,full moonlight,single bare bulb", "--vary", "palette=ink blue and lamp orange,candy pastels,spring greens",
+        "--vary", "medium=linocut,woodcut,etching"]  # fmt: skip
+PILOT = ["expand", "poster", "subject=harbour pilot", *AXES]
+
+
+def rows(tmp_path, *words):
+    return [record["fills"] for record in json.loads(good(tmp_path, *words, "--json"))]
+
+
+def test_a_cover_holds_every_pair(tmp_path):
+    found = rows(tmp_path, *PILOT, "--design", "cover")
+    pairs = {
+        (a, r[a], b, r[b]) for r in found for a in ("light", "palette", "medium") for b in ("light", "palette", "medium") if a < b
+    }
+    assert len(found) == 9 and len(pairs) == 27
+    assert len(rows(tmp_path, *PILOT, "--design", "cover", "--strength", "3")) == 27
+
+
+def test_a_spread_is_balanced_and_struck_members_are_refilled(tmp_path):
+    found = rows(tmp_path, *PILOT, "--design", "spread", "--count", "6")
+    assert all(
+        sorted(sum(r[a] == v for r in found) for v in {r[a] for r in found}) == [2, 2, 2] for a in ("light", "palette", "medium")
+    )
+    left = rows(tmp_path, *PILOT, "--design", "spread", "--count", "6", "--without", "2,5")
+    assert left == [r for i, r in enumerate(found, 1) if i not in (2, 5)]
+    refilled = rows(tmp_path, *PILOT, "--design", "spread", "--count", "6", "--without", "2,5", "--refill")
+    assert refilled[:4] == left and len(refilled) == 6 and all(r not in (found[1], found[4]) or r in refilled for r in refilled[4:])
+
+
+def test_random_and_mixed_and_ladder(tmp_path):
+    assert len({json.dumps(r) for r in rows(tmp_path, *PILOT, "--design", "random", "--count", "20")}) == 20
+    done = run(tmp_path, *PILOT, "--design", "random", "--count", "40", "--json")
+    assert len(json.loads(done.stdout)) == 27 and "40 were asked for, and there are 27: the axes give no more" in done.stderr
+    report = json.loads(
+        good(tmp_path, *PILOT, "--design", "mixed", "--count", "9", "--interest", "light,palette", "--explain", "--json")
+    )
+    assert report["efficiency"] == 1.0 and set(report["balance"]["light"].values()) == {3}
+    steps = json.loads(
+        good(
+            tmp_path,
+            "expand",
+            "poster",
+            "subject=x",
+            "light=candlelight",
+            "--vary",
+            "stress.light=0.8..1.6/0.1",
+            "--design",
+            "ladder",
+            "--count",
+            "3",
+            "--model",
+            "dunlin-still",
+            "--json",
+        )
+    )
+    assert [s["text"].split(", ")[1] for s in steps] == ["<candlelight @0.8>", "<candlelight @1.2>", "<candlelight @1.6>"]
+    assert [s["design"].get("changes", {}).get("stress.light", ["", "0.8"])[1] for s in steps] == ["0.8", "1.2", "1.6"]
+
+
+def test_axes_that_are_no_slots(tmp_path):
+    words = [
+        "expand",
+        "poster",
+        "medium=linocut",
+        "subject=x",
+        "--vary",
+        "seed=1..2",
+        "--vary",
+        "mount=none,newsprint",
+        "--vary",
+        "model=curlew-still,dunlin-still",
+        "--design",
+        "full",
+        "--json",
+    ]
+    records = json.loads(good(tmp_path, *words))
+    assert len(records) == 8 and [r["model"] for r in records[:2]] == ["curlew-still", "dunlin-still"]
+    assert sorted({r["parameters"]["seed"] for r in records}) == [1, 2] and sum("newsprint" in r["text"] for r in records) == 4
+    assert records[0]["text"].endswith("/seed 1 /verbatim") and records[-1]["design"]["changes"] == {
+        "seed": ["1", "2"],
+        "mount": ["none", "newsprint"],
+        "model": ["curlew-still", "dunlin-still"],
+    }
+    for vary, said in (
+        ("parameter.", "has no slot"),
+        ("stress.lihgt=1.2", "did you mean “light”?"),
+        ("model=nobody", "there is no model"),
+        ("seed=4..1", "is no range"),
+        ("seed", "has no terms"),
+        ("light=#nothing", "no term that is tagged nothing"),
+        ("light=*", "no favourites"),
+    ):
+        assert said in run(tmp_path, "expand", "poster", "subject=x", "--vary", vary).stderr
+
+
+def test_favourites_and_tags_as_levels(tmp_path):
+    good(tmp_path, "term", "star", "candlelight")
+    assert [r["light"] for r in rows(tmp_path, "expand", "poster", "subject=x", "--vary", "light=*,full moonlight")] == [
+        "candlelight",
+        "full moonlight",
+    ]
+    night = {r["light"] for r in rows(tmp_path, "expand", "poster", "subject=x", "--vary", "light=#night", "--design", "full")}
+    assert "full moonlight" in night and "hard noon sun" not in night
+
+
+def test_rules(tmp_path):
+    (tmp_path / "rules.txt").write_text("# the winter line\nnever candlelight with candy pastels\n")
+    found = rows(
+        tmp_path,
+        *PILOT,
+        "--design",
+        "full",
+        "--rules",
+        "rules.txt",
+        "--rule",
+        "if medium is linocut then palette is ink blue and lamp orange",
+    )
+    assert len(found) == 27 - 3 - 6 + 1
+    cover = json.loads(
+        good(tmp_path, *PILOT, "--design", "cover", "--rule", "never candlelight with candy pastels", "--explain", "--json")
+    )
+    assert cover["impossible"] == ["candlelight with candy pastels"] and cover["covered"] == cover["possible"] == 26
+    done = run(
+        tmp_path,
+        *PILOT,
+        "--design",
+        "spread",
+        "--count",
+        "4",
+        "--rule",
+        "never linocut",
+        "--rule",
+        "only candlelight with linocut",
+        "--rule",
+        "if light is not candlelight then medium is linocut",
+    )
+    assert (
+        done.returncode == 1
+        and "no combination is left: never linocut; only candlelight with linocut; if light is not candlelight" in done.stderr
+    )
+    done = run(tmp_path, *PILOT, "--rule", "never candelight with etching")
+    assert done.returncode == 3 and "did you mean “candlelight”?" in done.stderr
+
+
+def test_a_plan_makes_the_same_family_again(tmp_path):
+    words = [*PILOT, "weather=", "--design", "spread", "--count", "5", "--model", "dunlin-still", "--draw", "3", "--stress", "light=1.2", "--parameter", "seed=4",
+             "--rule", "never candlelight with etching", "--mount", "newsprint"]  # fmt: skip
+    once = good(tmp_path, *words, "--save", "plan.toml", "--json")
+    assert good(tmp_path, "expand", "plan.toml", "--json") == once
+    assert len(json.loads(good(tmp_path, "expand", "plan.toml", "--count", "3", "--json"))) == 3
+    (tmp_path / "bad.toml").write_text('formula = "poster"\ndesing = "full"\n')
+    (tmp_path / "none.toml").write_text("count = 3\n")
+    (tmp_path / "kind.toml").write_text('formula = "poster"\ncount = "many"\n')
+    for file, said in (
+        ("bad.toml", "bad.toml:2:1: “desing” is nothing that a plan has"),
+        ("none.toml", "says no formula"),
+        ("kind.toml", "kind.toml:2:1: “count” can't be read"),
+    ):
+        assert said in run(tmp_path, "expand", file).stderr
+
+
+def test_a_text_as_a_base(tmp_path):
+    out = good(
+        tmp_path,
+        "expand",
+        "--text",
+        "A signal lamp on a quay, two signal lamps in fog [sic].",
+        "--vary",
+        "signal lamp=oar,ash tray",
+        "--vary",
+        "quay=island,hour",
+    )
+    assert out.splitlines() == [
+        "A signal lamp on a quay, two signal lamps in fog [sic].", "An oar on a quay, two oars in fog [sic].", "An ash tray on a quay, two ash trays in fog [sic].",
+        "A signal lamp on an island, two signal lamps in fog [sic].", "A signal lamp on an hour, two signal lamps in fog [sic].",
+    ]  # fmt: skip
+    assert "“lighthouse” is not in the text" in run(tmp_path, "expand", "--text", "a lamp", "--vary", "lighthouse=x").stderr
+
+
+def test_a_report_and_a_table(tmp_path):
+    said = good(tmp_path, *PILOT, "--design", "cover", "--model", "dunlin-still,curlew-still", "--explain")
+    assert (
+        "9 members; the full design has 27" in said
+        and "pairs of choices: 27 of 27" in said
+        and "in all: 45 credits" in said
+        and "candlelight 3" in said
+    )
+    table = good(tmp_path, *PILOT, "--design", "cover", "--table", "-")
+    assert len(table.splitlines()) == 11 and table.splitlines()[-1].startswith("9 ")
+    good(tmp_path, *PILOT, "--design", "cover", "--table", "design.png")
+    assert (tmp_path / "design.png").read_bytes().startswith(b"\x89PNG")
+    assert "a family of picks has no design" in run(tmp_path, "expand", "poster", "--count", "3", "--explain").stderr
+
+
+def test_texts_that_are_far_apart(tmp_path):
+    found = good(tmp_path, *PILOT, "--design", "full", "--different", "0.3").splitlines()
+    far = [
+        1 - len(set(a.lower().split()) & set(b.lower().split())) / len(set(a.lower().split()) | set(b.lower().split()))
+        for i, a in enumerate(found)
+        for b in found[:i]
+    ]
+    assert 1 < len(found) < 27 and min(far) >= 0.3
+
+
+@pytest.mark.parametrize(("words", "said"), [
+    (["--design", "spread"], "a spread design needs a number"), (["--design", "ladder"], "a ladder has one axis"), (["--design", "covr"], "did you mean “cover”?"),
+    (["--design", "mixed", "--count", "3", "--interest", "lihgt"], "did you mean “light”?"), (["--without", "x"], "“x” is no number of a member"), (["--save", "p.txt"], "is no name for a plan"),
+])  # fmt: skip
+def test_wrong_calls_of_designs(tmp_path, words, said):
+    assert said in run(tmp_path, *PILOT, *words).stderr

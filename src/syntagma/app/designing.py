@@ -68,14 +68,26 @@ def rows_of(family: "Family") -> Iterator[Sequence[int]]:
 
         return iter(cover(space, wish.strength, wish.effort, family.random).tolist())
     if family.design == "spread":
-        from syntagma.core.designs.spread import spread
-
-        return iter(spread(space, wish.count, family.random, wish.effort).tolist())
+        return iter(_spread(family, space))
     from syntagma.core.designs.mixed import mixed
 
     found = mixed(space, wish.count, interest(family), family.random, wish.effort)
     family.efficiency = found.efficiency
     return iter(found.rows.tolist())
+
+
+def _spread(family: "Family", space) -> list[list[int]]:
+    """The rows of a spread; behind them, where members are struck and others wanted, as many that keep the balance."""
+    from syntagma.core.designs.spread import spread
+
+    wish = family.wish
+    rows = spread(space, wish.count, family.random, wish.effort).tolist()
+    if wish.refill and wish.without:
+        left = [row for number, row in enumerate(rows, 1) if number not in wish.without]
+        struck = tuple(frozenset(enumerate(row)) for number, row in enumerate(rows, 1) if number in wish.without)
+        space = space._replace(nogoods=(*space.nogoods, *struck))  # what is struck does not come back
+        rows += spread(space, wish.count, family.random, wish.effort, left).tolist()[len(left) :]
+    return rows
 
 
 def interest(family: "Family"):

@@ -325,6 +325,8 @@ class Family:
         if self.twins:
             lines.append(f"{self.twins:,} left out: the same text as one before")
         wanted = self.wish.count
+        if wanted and not self.wish.refill:
+            wanted -= sum(number <= wanted for number in self.struck)
         if wanted and self.written < wanted:
             more = "the open slots give no more" if not self.axes else "the axes give no more"
             size = f"the design has no more ({self.size:,})" if self.size else more
