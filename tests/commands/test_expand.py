@@ -398,3 +398,51 @@ def test_texts_that_are_far_apart(tmp_path):
 ])  # fmt: skip
 def test_wrong_calls_of_designs(tmp_path, words, said):
     assert said in run(tmp_path, *PILOT, *words).stderr
+
+
+MANY = [
+    "expand",
+    "poster",
+    "subject=x",
+    "--vary",
+    "light:9",
+    "--vary",
+    "palette:9",
+    "--vary",
+    "medium:9",
+    "--design",
+    "full",
+    "--model",
+    "dunlin-still,curlew-still",
+]
+
+
+@pytest.mark.parametrize("ending", ["jsonl", "txt"])
+def test_the_parts_joined_are_the_whole(tmp_path, ending):
+    good(tmp_path, *MANY, "--out", f"all.{ending}")
+    for k in range(1, 6):
+        good(tmp_path, *MANY, "--part", f"{k}/5", "--out", f"{k}.{ending}")
+    for name in [""] if ending == "jsonl" else ["-dunlin-still", "-curlew-still"]:
+        whole = (tmp_path / f"all{name}.{ending}").read_bytes()
+        assert b"".join((tmp_path / f"{k}{name}.{ending}").read_bytes() for k in range(1, 6)) == whole and whole.count(b"\n") > 300
+
+
+@pytest.mark.parametrize(("ending", "cut"), [("jsonl", 12_345), ("jsonl", 0), ("txt", 7_777)])
+def test_killed_in_the_middle_it_goes_on(tmp_path, ending, cut):
+    good(tmp_path, *MANY, "--out", f"all.{ending}")
+    for name in [""] if ending == "jsonl" else ["-dunlin-still", "-curlew-still"]:
+        whole = tmp_path / f"all{name}.{ending}"
+        (tmp_path / f"again{name}.{ending}.partial").write_bytes(whole.read_bytes()[: cut + len(name)])  # as kill -9 leaves it
+    good(tmp_path, *MANY, "--out", f"again.{ending}", "--resume")
+    for name in [""] if ending == "jsonl" else ["-dunlin-still", "-curlew-still"]:
+        assert (tmp_path / f"again{name}.{ending}").read_bytes() == (tmp_path / f"all{name}.{ending}").read_bytes()
+        assert not (tmp_path / f"again{name}.{ending}.partial").exists()
+
+
+def test_what_parts_and_resuming_want(tmp_path):
+    for words, said in (
+        (["--part", "6/5", "--out", "x.txt"], "“6/5” is no part"),
+        (["--part", "1/5", "--out", "x.csv"], "wants a file with a member a line"),
+        (["--resume", "--out", "x.md"], "--resume wants a file"),
+    ):
+        assert said in run(tmp_path, *MANY, *words).stderr

@@ -18,7 +18,7 @@ from syntagma.core.designs import DESIGNS, Axis, Clashes, Seen, full, full_size,
 from syntagma.core.designs.axes import Combination, Level
 from syntagma.core.fills import Fill, Given
 from syntagma.core.findings import Finding
-from syntagma.core.models.prices import Bill, bill, cost, money, sums
+from syntagma.core.models.prices import Bill, bill, cost
 from syntagma.core.near import perhaps
 from syntagma.core.prompt import PLAINLY, Manner, Prompt
 from syntagma.core.writer import Writer
@@ -63,8 +63,9 @@ class Member(NamedTuple):
 class Block(NamedTuple):
     """Members that follow one another: their combinations, and for each model their prompts."""
 
-    combinations: list[tuple[Fill | None, ...]]
+    combinations: list[Combination]
     prompts: list[list[Prompt]]
+    first: int = 0  # the number of the first of them
 
 
 class Family:
@@ -117,6 +118,7 @@ class Family:
         self.drawn = not self.axes or sampled_some or by_chance or any(v.picks for v in wish.vary)  # did our own choices enter?
         self.baseline: Combination = tuple(axis.levels[0] for axis in self.axes)
         self.efficiency: float | None = None
+        self.window: tuple[float, float] = (0, float("inf"))  # the members that are written, by number
 
     @cached_property
     def random(self):
@@ -195,11 +197,9 @@ class Family:
 
     def members(self) -> Iterator[Member]:
         """Write the family, member by member: the baseline first, each different on every model from all before it."""
-        number = 0
         for block in self.blocks():
-            for combination, *prompts in zip(block.combinations, *block.prompts, strict=True):
+            for number, (combination, *prompts) in enumerate(zip(block.combinations, *block.prompts, strict=True), block.first):
                 yield Member(number, combination, prompts)
-                number += 1
 
     def blocks(self) -> Iterator["Block"]:
         """The same, many members at a time, which is faster for a family of many thousands. Raises BadFills or TooLong
@@ -236,11 +236,12 @@ class Family:
             kept = [i for i in range(min(left, len(combinations))) if self.found + i + 1 not in self.struck]
             self.found += min(left, len(combinations))
             self.written += len(kept)
-            block = Block([combinations[i] for i in kept], [[prompts[i] for i in kept] for prompts in written])
+            before = self.written - len(kept)
+            block = Block([combinations[i] for i in kept], [[prompts[i] for i in kept] for prompts in written], before)
             self._count(block)
-            if block.combinations:
-                yield block
-            if self.found == wanted:
+            if seen_of_it := self._in_window(block):
+                yield seen_of_it
+            if self.found == wanted or self.written >= self.window[1]:
                 return
             combinations = list(islice(source, BLOCK if wanted is None else min(BLOCK, wanted - self.found)))
             while combinations and clashes:
@@ -252,6 +253,13 @@ class Family:
                     combinations = kept
                     break
                 combinations = list(islice(source, BLOCK))
+
+    def _in_window(self, block: "Block") -> "Block | None":
+        """The members of a block that are to be written: all, or those of a part."""
+        low, high = (min(max(at - block.first, 0), len(block.combinations)) for at in self.window)
+        if low >= high:
+            return None
+        return Block(block.combinations[low:high], [prompts[low:high] for prompts in block.prompts], block.first + low)
 
     def _count(self, block: "Block") -> None:
         """What a block costs on each model, and how long its texts are."""
@@ -332,19 +340,6 @@ class Family:
             size = f"the design has no more ({self.size:,})" if self.size else more
             lines.append(f"{wanted:,} were asked for, and there are {self.written:,}: {size}")
         return lines
-
-
-def keep_to(budget: float, world: World, wish: Wish) -> None:
-    """Write a whole family without keeping it, to see what it costs. Raises Trouble where that is more than `budget` in any
-    currency."""
-    family = Family(world, wish)
-    for _ in family.blocks():
-        pass
-    for currency, amount in sums(family.bills()).items():
-        if amount > budget + 1e-9:
-            message = f"the family costs {money(amount)} {currency}, more than the {money(budget)} allowed"
-            remedy = "ask for fewer (--count), a cheaper model (`syntagma models --for FORMULA`), or a larger --budget"
-            raise Trouble(message, remedy, 1)
 
 
 def _cost(writer: Writer, prompts: Sequence[Prompt]) -> float:

@@ -7,7 +7,7 @@ from pathlib import Path
 from syntagma.app.expanding import Family, FamilyRecords
 from syntagma.core.near import perhaps
 from syntagma.formats.prompts_out import WRITERS
-from syntagma.storage.files import whole_file
+from syntagma.storage.files import drop_lines, whole_file, whole_lines
 from syntagma.storage.trouble import Trouble
 
 
@@ -44,21 +44,47 @@ def write_records(path: str, records: Iterable[dict[str, object]], columns: Sequ
     return number
 
 
-def write_family(family: Family, path: str, tell: Callable[[int], None] | None = None) -> list[str]:
+LINES = (".txt", ".jsonl")  # files in which members follow each other line by line
+
+
+def write_family(family: Family, path: str, tell: Callable[[int], None] | None = None, resume: bool = False) -> list[str]:
     """Write a family to a file; for .txt and several models to a file each. Return the names. `tell` hears now and
-    then how many members are written. Raises Trouble, or Stopped."""
+    then how many members are written; `resume` goes on where an interruption left NAME.partial. Raises Trouble, or Stopped."""
     kind = writer_for(path)
     names = [path]
     if not kind.records and len(family.writers) > 1:
         base = Path(path)
         names = [str(base.with_name(f"{base.stem}-{w.profile.name}{base.suffix}")) for w in family.writers]
+    if resume:
+        _go_on(family, names, path)
     try:
         with ExitStack() as stack:
-            outs = [kind(stack.enter_context(whole_file(name)), list(family.writer.position)) for name in names]
+            outs = [kind(stack.enter_context(whole_file(name, resume)), list(family.writer.position)) for name in names]
             stream_family(family, outs, tell)
     except KeyboardInterrupt:
         raise Stopped(family.written, [name + ".partial" for name in names]) from None
     return names
+
+
+def _go_on(family: Family, names: Sequence[str], path: str) -> None:
+    """Let a family begin behind the members that are whole in its partial files. Raises Trouble where that can't be told."""
+    check_lines(family, path, "--resume")
+    each = len(family.writers) if len(names) == 1 else 1
+    lines = [whole_lines(name) for name in names]
+    done = min(lines) // each
+    for name, number in zip(names, lines, strict=True):
+        drop_lines(name, number - done * each)
+    start, stop = family.window
+    family.window = (start + done, stop)
+
+
+def check_lines(family: Family, path: str, option: str) -> None:
+    """Raises Trouble where a file does not hold a member a line."""
+    many = [w.profile.name for w in family.writers if w.profile.register in ("labelled", "timed") or w.profile.nested.indent]
+    if Path(path).suffix.lower() not in LINES:
+        raise Trouble(f"{option} wants a file with a member a line", "write to .jsonl or .txt", 2)
+    if many and path.lower().endswith(".txt"):
+        raise Trouble(f"prompts of {many[0]} have several lines, so that {option} can't tell them apart", "write to .jsonl", 2)
 
 
 def stream_family(family: Family, outs: Sequence, tell: Callable[[int], None] | None = None) -> None:

@@ -76,6 +76,14 @@ def amount(word: str) -> float:
     return number
 
 
+def part(word: str) -> tuple[int, int]:
+    """Read 3/16, the third of sixteen. Raises Trouble."""
+    match = re.fullmatch(r"(\d+)/(\d+)", word)
+    if not match or not 1 <= int(match[1]) <= int(match[2]):
+        raise Trouble(f"“{word}” is no part", "write --part 3/16, from 1/16 to 16/16", 2)
+    return int(match[1]), int(match[2])
+
+
 def numbers(text: str | None) -> list[int]:
     """Read 3,7,8 as whole numbers from 1. Raises Trouble."""
     found = listed(text)

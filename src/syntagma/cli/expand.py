@@ -39,6 +39,8 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--model", metavar="A,B", help="the generators; each prompt is written for each")
     asked.arguments(parser)
     parser.add_argument("--budget", metavar="N", type=args.amount, help="refuse a family that costs more, in the model's currency")
+    parser.add_argument("--part", metavar="K/N", help="write one of N parts only; joined, the parts are the whole")
+    parser.add_argument("--resume", action="store_true", help="go on where an interruption left FILE.partial")
     parser.add_argument("--save", metavar="PLAN", help="write all this to a plan (.toml); `syntagma expand PLAN` makes it again")
     parser.add_argument("--explain", action="store_true", help="say what the family would be, and write nothing")
     parser.add_argument(
@@ -54,7 +56,8 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.expanding import Family, keep_to
+    from syntagma.app.beforehand import keep_to, part_of
+    from syntagma.app.expanding import Family
     from syntagma.app.world import World
 
     wish = _wish(call)
@@ -64,12 +67,14 @@ def run(call) -> int:
     if call.budget is not None:
         keep_to(call.budget, world, wish)
     family = Family(world, wish)
+    if call.part:
+        family.window = part_of(world, wish, *args.part(call.part))
     if look.remarks_seen():
         look.findings(family.remarks + family.vocabulary_remarks())
     if call.explain or call.table:
         return _look_over(family, call)
     if call.out:
-        _to_file(family, call.out)
+        _to_file(family, call)
     elif call.json:
         _stream(family, "json")
     elif look.on_terminal():
@@ -151,12 +156,16 @@ def _look_over(family, call) -> int:
     return 0
 
 
-def _to_file(family, path: str) -> None:
-    from syntagma.app.writing import write_family
+def _to_file(family, call) -> None:
+    from syntagma.app.writing import check_lines, write_family
+
+    path = call.out
+    if call.part:
+        check_lines(family, path, "--part")
 
     total = family.wish.count or family.size
     with look.Progress(total, "writing") as tell:
-        names = write_family(family, path, tell)
+        names = write_family(family, path, tell, call.resume)
     each = f", each for {len(family.writers)} models" if len(family.writers) > 1 else ""
     look.say(f"{family.written:,} prompts{each} in {' and '.join(names)}")
 
