@@ -58,6 +58,11 @@ SHOTS = {
         f'expand crossing-poster {FERRY} --vary "light=sodium quay lamps,full moonlight,first light before sunrise" '
         '--vary "medium=linocut,gouache painting" --model curlew-still'
     ],
+    "design": [
+        'expand poster subject="harbour pilot" --vary light:4 --vary medium:4 --vary palette:4 --vary weather:3 --design cover '
+        '--rule "never #night with apricot and dusk violet" --model dunlin-still --explain',
+        'expand poster subject="harbour pilot" --vary light:4 --vary medium:4 --vary palette:3 --design spread --count 8 --table -',
+    ],
     "picks": ["expand photograph --count 3 --draw 12 --model curlew-still,dunlin-still"],
     "check": ["check drafts.txt --model curlew-still", "check drafts.txt --model curlew-still --mend --out mended.txt", "check --print 50x70cm --model avocet-still"],
     "mistakes": ["check night.formula"],

@@ -446,3 +446,35 @@ def test_what_parts_and_resuming_want(tmp_path):
         (["--resume", "--out", "x.md"], "--resume wants a file"),
     ):
         assert said in run(tmp_path, *MANY, *words).stderr
+
+
+def test_slots_that_move_together(tmp_path):
+    words = [
+        "expand",
+        "poster",
+        "subject=x",
+        "--vary",
+        "light+palette=candlelight/ink blue and lamp orange,full moonlight/,single bare bulb/candy pastels",
+        "--vary",
+        "medium=linocut,etching",
+        "--design",
+        "full",
+    ]
+    found = json.loads(good(tmp_path, *words, "--json"))
+    assert [(r["fills"]["light"], r["fills"].get("palette")) for r in found[::2]] == [
+        ("candlelight", "ink blue and lamp orange"),
+        ("full moonlight", None),
+        ("single bare bulb", "candy pastels"),
+    ]
+    assert (
+        found[2]["design"]["changes"] == {"light+palette": ["candlelight / ink blue and lamp orange", "full moonlight / (blank)"]}
+        and len(found) == 6
+    )
+    assert len(json.loads(good(tmp_path, *words, "--rule", "never candy pastels with etching", "--json"))) == 5
+    for vary, said in (
+        ("light+palette=candlelight", "says 1 for 2 slots"),
+        ("light+palett=a/b", "did you mean “palette”?"),
+        ("light+palette=a/b", ""),
+    ):
+        done = run(tmp_path, "expand", "poster", "subject=x", "--vary", vary, *(["--vary", "light=c"] if not said else []))
+        assert (said or "“light” is varied twice") in done.stderr

@@ -8,7 +8,7 @@ from syntagma.app.choosing import Chooser
 from syntagma.app.records import given as as_given
 from syntagma.app.world import World
 from syntagma.core.designs import Axis, Setting
-from syntagma.core.designs.axes import KINDS, Level
+from syntagma.core.designs.axes import KINDS, Level, Together
 from syntagma.core.fills import Fill, Given, fill_of, fill_of_term
 from syntagma.core.near import perhaps
 from syntagma.core.vocabulary import Term
@@ -62,6 +62,8 @@ class AxisReader:
                 return self._setting("parameter" if vary.slot == "seed" else vary.slot, vary.slot, vary)
             if kind in KINDS and name:
                 return self._setting(kind, name, vary)
+            if "+" in vary.slot:
+                return self._together(vary, fills)
         return self._slot(vary, fills, varied)
 
     def _setting(self, kind: str, name: str, vary: Vary) -> Axis:
@@ -81,6 +83,38 @@ class AxisReader:
         for value in values if kind in ("model", "mount") else ():
             (self.world.model if kind == "model" else self._mount)(value)
         return Axis(vary.slot, -1, tuple(Setting(kind, name, value) for value in values), False, kind)
+
+    def _together(self, vary: Vary, fills: Sequence[Fill | None]) -> Axis:
+        """Several slots that move together: light+palette=candlelight/plum,full moonlight/ink blue."""
+        slots = vary.slot.split("+")
+        for slot in slots:
+            if slot not in self.writer.position:
+                raise Trouble(
+                    f"the formula has no slot “{slot}”",
+                    perhaps(slot, self.writer.position, f"its slots are {', '.join(self.writer.position)}"),
+                    2,
+                )
+        levels: list[Level] = []
+        for value in vary.values:
+            parts = [part.strip() for part in value.split("/")]
+            if len(parts) != len(slots):
+                remedy = f"write {len(slots)} with a / between: --vary {vary.slot}={'/'.join(['…'] * len(slots))},…"
+                raise Trouble(f"“{value}” says {len(parts)} for {len(slots)} slots", remedy, 2)
+            rules = [self.writer.rules[self.writer.position[slot]] for slot in slots]
+            levels.append(
+                Together(
+                    tuple(
+                        fill_of(rule, part, self.world.vocabulary) if part else None
+                        for rule, part in zip(rules, parts, strict=True)
+                    )
+                )
+            )
+        if not levels:
+            raise Trouble(f"“{vary.slot}” says nothing to vary by", f"write --vary {vary.slot}=one/two,three/four", 2)
+        own = [fills[self.writer.position[slot]] for slot in slots]
+        if all(own) and all(slot in self.given for slot in slots):
+            levels.insert(0, Together(tuple(own)))
+        return Axis(vary.slot, self.writer.position[slots[0]], tuple(levels), all(slot in self.writer.shown for slot in slots))
 
     def _mount(self, value: str) -> None:
         for name in [] if value == "none" else value.split("+"):

@@ -5,9 +5,8 @@ from itertools import islice
 from typing import TYPE_CHECKING
 
 from syntagma.app.choosing import TRIES
-from syntagma.core.designs.axes import Level
+from syntagma.core.designs.axes import Level, Together, terms_of
 from syntagma.core.designs.rules import Named, Rule, cause, read_rules
-from syntagma.core.fills import Fill
 from syntagma.core.near import perhaps
 from syntagma.core.places import Refused
 from syntagma.core.vocabulary import normal
@@ -21,7 +20,7 @@ def rules_of(family: "Family") -> list[Rule]:
     """The person's rules, on the levels of the axes and on what is fixed. Raises Refused."""
     if not family.wish.rules:
         return []
-    varied = {axis.position for axis in family.axes}
+    varied = {family.writer.position[slot] for axis in family.axes for slot in axis.slots}
     fixed = {
         rule.name: _names(fill)
         for i, (rule, fill) in enumerate(zip(family.writer.rules, family.fills, strict=True))
@@ -61,7 +60,9 @@ def rows_of(family: "Family") -> Iterator[Sequence[int]]:
     if family.design == "random":
         from syntagma.core.designs.draws import drawn
 
-        rows = drawn(space, [[2.0 ** sum(t.star for t in _terms(level)) for level in a.levels] for a in family.axes], family.random)
+        rows = drawn(
+            space, [[2.0 ** sum(t.star for t in terms_of(level)) for level in a.levels] for a in family.axes], family.random
+        )
         return islice(rows, TRIES * wish.count)
     if family.design == "cover":
         from syntagma.core.designs.cover import cover
@@ -107,16 +108,14 @@ def interest(family: "Family"):
     return Model(tuple(sorted(mains)), tuple(dict.fromkeys(pairs)))
 
 
-def _terms(level: Level) -> Sequence:
-    return level.terms if isinstance(level, Fill) else ()
-
-
 def _names(level: Level) -> frozenset[str]:
     """The names by which rules know a level: as it is shown, its terms, their #tags; a blank is called blank."""
     if level is None:
         return frozenset({"blank"})
     names = {normal(level.shown)}
-    for term in _terms(level):
+    if isinstance(level, Together):
+        names |= {normal(fill.shown) for fill in level.fills if fill}
+    for term in terms_of(level):
         names |= {normal(term.term), *(normal(name) for name in term.aka), *(f"#{tag}" for tag in term.tags)}
     return frozenset(names)
 

@@ -15,7 +15,7 @@ from syntagma.app.variants import Variants
 from syntagma.app.world import World
 from syntagma.core import checks
 from syntagma.core.designs import DESIGNS, Axis, Clashes, Seen, full, full_size, sampled, single, single_size
-from syntagma.core.designs.axes import Combination, Level
+from syntagma.core.designs.axes import Combination, Level, Together
 from syntagma.core.fills import Fill, Given
 from syntagma.core.findings import Finding
 from syntagma.core.models.prices import Bill, bill, cost
@@ -96,17 +96,17 @@ class Family:
         self.axes: list[Axis] = []
         reader = AxisReader(world, self.writer, self.chooser, wish.given, self.random if any(v.picks for v in wish.vary) else None)
         self.axes = [reader.axis(v, self.fills, [v.slot for v in wish.vary]) for v in wish.vary]
-        twice = [a.slot for i, a in enumerate(self.axes) if a.slot in {b.slot for b in self.axes[:i]}]
-        if twice:
-            raise Trouble(f"“{twice[0]}” is varied twice", "give all its values in one --vary", 2)
         self._by_slot = [i for i, a in enumerate(self.axes) if not a.kind]  # the axes that are slots
         self._settings = [i for i, a in enumerate(self.axes) if a.kind]
-        self.positions = (
-            [self.axes[i].position for i in self._by_slot] if wish.vary else [self.writer.position[s] for s in self._open]
-        )
+        names = [slot for axis in self.axes for slot in axis.slots] if wish.vary else list(self._open)
+        names += [axis.slot for axis in self.axes if axis.kind]
+        if twice := [name for i, name in enumerate(names) if name in names[:i]]:
+            raise Trouble(f"“{twice[0]}” is varied twice", "give all its values in one --vary", 2)
+        self.positions = [self.writer.position[name] for name in names if name in self.writer.position]
         self.slots = [self.writer.rules[p].name for p in self.positions]
-        for i in self._by_slot:
-            self.fills[self.axes[i].position] = self.axes[i].levels[0]
+        for axis in self.axes:
+            for slot, fill in zip(axis.slots, _fills(axis.levels[0]), strict=False):
+                self.fills[self.writer.position[slot]] = fill
         self.writers = [writer.for_reach(self.fills) for writer in self.writers]
         self.writer = self.writers[0]
         self.variants = Variants(self, self._by_slot, self._settings)
@@ -137,7 +137,7 @@ class Family:
 
     def _shown_fills(self, but: int = -1) -> list[Fill]:
         """What stands in the text of every member, apart from the axes and the slot at `but`."""
-        varied = {axis.position for axis in self.axes} | {but}
+        varied = {self.writer.position[slot] for axis in self.axes for slot in axis.slots} | {but}
         named = enumerate(zip(self.writer.rules, self.fills, strict=True))
         return [fill for i, (rule, fill) in named if fill and i not in varied and rule.name in self.writer.shown]
 
@@ -340,6 +340,10 @@ class Family:
             size = f"the design has no more ({self.size:,})" if self.size else more
             lines.append(f"{wanted:,} were asked for, and there are {self.written:,}: {size}")
         return lines
+
+
+def _fills(level: Level) -> tuple[Fill | None, ...]:
+    return level.fills if isinstance(level, Together) else (level,)
 
 
 def _cost(writer: Writer, prompts: Sequence[Prompt]) -> float:

@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from functools import cache
 
-from syntagma.core.designs.axes import Setting
+from syntagma.core.designs.axes import Setting, Together
 from syntagma.core.fills import Fill
 from syntagma.core.findings import Finding
 from syntagma.core.prompt import Prompt
@@ -116,10 +116,10 @@ class Recorder:
         }
 
 
-def given(fill: "Fill | Setting | None") -> str | list[str]:
+def given(fill: "Fill | Setting | Together | None") -> str | list[str]:
     """A fill as records hold it: as it was given."""
     if fill is None:
         return ""
-    if isinstance(fill, Setting):
-        return fill.value
+    if isinstance(fill, Setting | Together):
+        return fill.shown
     return fill.given if isinstance(fill.given, str) else list(fill.given)

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from syntagma.core.designs import Setting
-from syntagma.core.designs.axes import Combination
+from syntagma.core.designs.axes import Combination, Together
 from syntagma.core.fills import Fill
 from syntagma.core.prompt import Prompt
 from syntagma.core.run import Run
@@ -51,6 +51,7 @@ class Variants:
 
     def __init__(self, family: "Family", slots: Sequence[int], settings: Sequence[int]):
         self._family, self._slots, self._at = family, slots, settings
+        self._several = any(isinstance(level, Together) for axis in family.axes for level in axis.levels)
         self._made: dict[tuple[int, ...], Variant] = {}
 
     def of(self, combination: Combination) -> Variant:
@@ -62,13 +63,19 @@ class Variants:
 
     def slots_of(self, combination: Combination) -> tuple[Fill | None, ...]:
         """The fills of a combination, without what is no slot."""
-        return combination if not self._at else tuple(combination[i] for i in self._slots)
+        if not self._at and not self._several:
+            return combination
+        return tuple(
+            fill
+            for i in self._slots
+            for fill in (combination[i].fills if isinstance(combination[i], Together) else (combination[i],))
+        )
 
     def write_all(self, combinations: Sequence[Combination]) -> tuple[list[list[Prompt | None]], list[dict[int, Exception]]]:
         """Write combinations: for each model their prompts in order, and by place why there is none."""
         if not self._at:
-            runs = self.of(()).runs if not combinations else self.of(combinations[0]).runs
-            written, bad = zip(*[run.write_all(combinations) for run in runs], strict=True)
+            own = [self.slots_of(c) for c in combinations] if self._several else combinations
+            written, bad = zip(*[run.write_all(own) for run in self.of(combinations[0]).runs], strict=True)
             return list(written), list(bad)
         groups: dict[int, tuple[Variant, list[int]]] = {}
         for i, combination in enumerate(combinations):

@@ -17,7 +17,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument(
         "--vary", metavar="AXIS", action="append", default=[],
         help="what varies: SLOT (all its terms), SLOT=a,b,c (these; \\, is a comma; #tag, * for favourites), SLOT:4 (four picks), "
-        "stress.SLOT=0.8..1.4/0.2, parameter.NAME=a,b, seed=1..4, model=A,B, mount=none,A; may be given again",
+        "light+palette=a/b,c/d (together), stress.SLOT=0.8..1.4/0.2, parameter.NAME=a,b, seed=1..4, model=A,B, mount=none,A; may be given again",
     )  # fmt: skip
     parser.add_argument(
         "--design", help="single: one change at a time against the baseline (default) · ladder: one axis in even steps · full: every "
@@ -188,7 +188,10 @@ def _show(family) -> None:
         fills = family.fills_of(member)
         every = records.of(member)
         if family.axes:
-            what, differs = ", ".join(changes(every[0])) or "baseline", list(family.changes(member))
+            what, differs = (
+                ", ".join(changes(every[0])) or "baseline",
+                [s for name in family.changes(member) for s in name.split("+")],
+            )
         else:  # everything differs: say what was picked first, and mark nothing
             what, differs = ", ".join(f.shown for f in member.combination[:3] if f), []
         written = [

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from syntagma.core.designs.rows import Literal, Space
 from syntagma.core.fills import Fill
-from syntagma.core.vocabulary import clash, why_clash
+from syntagma.core.vocabulary import Term, clash, why_clash
 
 KINDS = ("parameter", "stress", "model", "mount")  # what else than slots can vary
 
@@ -25,12 +25,28 @@ class Setting(NamedTuple):
         return self.value
 
 
-Level = Fill | Setting | None
+class Together(NamedTuple):
+    """A level of an axis of several slots that move together: what stands in each."""
+
+    fills: tuple[Fill | None, ...]
+
+    __eq__, __hash__ = object.__eq__, object.__hash__  # levels are told apart by identity
+
+    @property
+    def shown(self) -> str:
+        return " / ".join(fill.shown if fill else "(blank)" for fill in self.fills)
+
+    @property
+    def terms(self) -> tuple[Term, ...]:
+        return tuple(term for fill in self.fills if fill for term in fill.terms)
+
+
+Level = Fill | Setting | Together | None
 Combination = tuple[Level, ...]
 
 
 class Axis(NamedTuple):
-    """One thing that varies: a slot, or with `kind` something else. The first level is the baseline's; None is a blank. `shown`: it
+    """One thing that varies: a slot, several that move together (their names joined by +), or with `kind` something else. The first level is the baseline's; None is a blank. `shown`: it
     stands in the text, so that its terms may contradict others; not so in negative text. `weights`: how likely a draw takes each."""
 
     slot: str
@@ -39,15 +55,25 @@ class Axis(NamedTuple):
     shown: bool = True
     kind: str = ""
 
+    @property
+    def slots(self) -> tuple[str, ...]:
+        """The slots that vary; none for an axis that is no slot."""
+        return () if self.kind else tuple(self.slot.split("+"))
+
     def label(self, level: int) -> str:
         """A level as a person reads it."""
         found = self.levels[level]
         return found.shown if found else "(blank)"
 
 
+def terms_of(level: Level) -> tuple[Term, ...]:
+    """The terms of a level; none of a blank or a setting."""
+    return level.terms if isinstance(level, Fill | Together) else ()
+
+
 def contradict(a: Level, b: Level) -> bool:
-    """Does any term of one fill clash with one of the other?"""
-    return isinstance(a, Fill) and isinstance(b, Fill) and any(clash(s, t) for s in a.terms for t in b.terms)
+    """Does any term of one level clash with one of the other?"""
+    return any(clash(s, t) for s in terms_of(a) for t in terms_of(b))
 
 
 class Clashes:
@@ -74,7 +100,9 @@ class Clashes:
     def _contradictions(self) -> Iterator[frozenset[Literal]]:
         shown = [(i, axis.levels) for i, axis in enumerate(self._axes) if axis.shown and not axis.kind]
         for i, levels in shown:
-            yield from (frozenset({(i, v)}) for v, x in enumerate(levels) if any(contradict(x, other) for other in self._fixed))
+            for v, x in enumerate(levels):
+                if any(contradict(x, other) for other in self._fixed) or (isinstance(x, Together) and contradict(x, x)):
+                    yield frozenset({(i, v)})
         for (a, first), (b, second) in combinations(shown, 2):
             yield from (frozenset({(a, v), (b, w)}) for v, x in enumerate(first) for w, y in enumerate(second) if contradict(x, y))
 
@@ -96,6 +124,5 @@ class Clashes:
 
     def why(self, combination: Combination) -> str:
         """The first two fills of a combination that contradict each other, in words; else that a rule forbids it."""
-        fills = [*self._fixed, *(fill for fill in combination if isinstance(fill, Fill))]
-        pairs = ((s, t) for a, b in combinations(fills, 2) for s in a.terms for t in b.terms)
-        return next((why for s, t in pairs if (why := why_clash(s, t))), "a rule forbids it")
+        terms = [term for level in (*self._fixed, *combination) for term in terms_of(level)]
+        return next((why for s, t in combinations(terms, 2) if (why := why_clash(s, t))), "a rule forbids it")

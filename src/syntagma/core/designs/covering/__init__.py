@@ -1,0 +1,1 @@
+"""Covering arrays: by algebra, and by search on a fixed number of rows."""
