@@ -478,3 +478,45 @@ def test_slots_that_move_together(tmp_path):
     ):
         done = run(tmp_path, "expand", "poster", "subject=x", "--vary", vary, *(["--vary", "light=c"] if not said else []))
         assert (said or "“light” is varied twice") in done.stderr
+
+
+def test_themes_detail_and_order_as_axes(tmp_path):
+    found = json.loads(
+        good(
+            tmp_path,
+            "expand",
+            "photograph",
+            "subject=harbour pilot",
+            "--vary",
+            "theme=night,high-summer",
+            "--vary",
+            "detail=bare,rich",
+            "--design",
+            "full",
+            "--json",
+        )
+    )
+    assert len(found) == 4 and len(found[0]["fills"]) < len(found[1]["fills"])
+    assert found[1]["fills"]["light"] != found[3]["fills"]["light"] and found[1]["design"]["changes"] == {
+        "detail": ["bare", "rich"]
+    }
+    orders = good(
+        tmp_path,
+        "expand",
+        "poster",
+        "medium=linocut",
+        "subject=x",
+        "light=candlelight",
+        "palette=candy pastels",
+        "--vary",
+        "order=formula,palette+light",
+        "--model",
+        "dunlin-still",
+    ).splitlines()
+    assert [o.split(", ")[:2] for o in orders] == [["linocut", "x"], ["candy pastels", "candlelight"]]
+    for vary, said in (
+        ("theme=nigth", "did you mean “night”?"),
+        ("detail=full", "“full” is no detail"),
+        ("order=camra", "no phrase is called “camra”"),
+    ):
+        assert said in run(tmp_path, "expand", "photograph", "subject=x", "--vary", vary).stderr

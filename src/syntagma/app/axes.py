@@ -11,6 +11,7 @@ from syntagma.core.designs import Axis, Setting
 from syntagma.core.designs.axes import KINDS, Level, Together
 from syntagma.core.fills import Fill, Given, fill_of, fill_of_term
 from syntagma.core.near import perhaps
+from syntagma.core.picking import DETAILS
 from syntagma.core.vocabulary import Term
 from syntagma.core.writer import Writer
 from syntagma.storage.trouble import Trouble
@@ -58,7 +59,7 @@ class AxisReader:
         """One axis; `varied` are the names of all. Raises Trouble, or BadFills for a value that is none."""
         kind, _, name = vary.slot.partition(".")
         if vary.slot not in self.writer.position:
-            if vary.slot in ("model", "mount", "seed"):
+            if vary.slot in ("model", "mount", "theme", "detail", "order", "seed"):
                 return self._setting("parameter" if vary.slot == "seed" else vary.slot, vary.slot, vary)
             if kind in KINDS and name:
                 return self._setting(kind, name, vary)
@@ -80,8 +81,8 @@ class AxisReader:
             for value in values:
                 if not re.fullmatch(r"\d+(?:\.\d+)?", value) or not float(value):
                     raise Trouble(f"“{value}” is no weight", f"write --vary stress.{name}=0.8..1.4/0.2", 2)
-        for value in values if kind in ("model", "mount") else ():
-            (self.world.model if kind == "model" else self._mount)(value)
+        for value in values:
+            self._check(kind, value)
         return Axis(vary.slot, -1, tuple(Setting(kind, name, value) for value in values), False, kind)
 
     def _together(self, vary: Vary, fills: Sequence[Fill | None]) -> Axis:
@@ -116,14 +117,27 @@ class AxisReader:
             levels.insert(0, Together(tuple(own)))
         return Axis(vary.slot, self.writer.position[slots[0]], tuple(levels), all(slot in self.writer.shown for slot in slots))
 
-    def _mount(self, value: str) -> None:
-        for name in [] if value == "none" else value.split("+"):
-            self.world.mount(name)
+    def _check(self, kind: str, value: str) -> None:
+        """Raises Trouble or Refused for a model, mount, theme, detail or order that there is not."""
+        if kind == "model":
+            self.world.model(value)
+        elif kind in ("mount", "theme"):
+            for name in [] if value == "none" else value.split("+"):
+                (self.world.mount if kind == "mount" else self.world.theme)(name)
+        elif kind == "detail" and value not in DETAILS:
+            raise Trouble(f"“{value}” is no detail", perhaps(value, DETAILS, f"write {', '.join(DETAILS)}"), 2)
+        elif kind == "order" and value != "formula":
+            known = {p.label for p in self.writer.formula.phrases} | {rule.facet for rule in self.writer.rules if rule.facet}
+            for name in value.split("+"):
+                if name not in known:
+                    raise Trouble(
+                        f"no phrase is called “{name}”", perhaps(name, known, "name phrases, + between them, or formula"), 2
+                    )
 
     def _slot(self, vary: Vary, fills: Sequence[Fill | None], varied: Sequence[str]) -> Axis:
         position = self.writer.position.get(vary.slot)
         if position is None:
-            more = "; or stress.SLOT, parameter.NAME, seed, model, mount"
+            more = "; or stress.SLOT, parameter.NAME, seed, model, mount, theme, detail, order"
             remedy = perhaps(vary.slot, self.writer.position, f"its slots are {', '.join(self.writer.position)}{more}")
             raise Trouble(f"the formula has no slot “{vary.slot}”", remedy, 2)
         rule = self.writer.rules[position]

@@ -4,9 +4,13 @@ writers of its own."""
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
+
+from syntagma.app.choosing import Chooser
 from syntagma.core.designs import Setting
 from syntagma.core.designs.axes import Combination, Together
 from syntagma.core.fills import Fill
+from syntagma.core.models import Profile
 from syntagma.core.prompt import Prompt
 from syntagma.core.run import Run
 from syntagma.core.writer import Writer
@@ -21,7 +25,8 @@ class Variant:
     def __init__(self, family: "Family", settings: Sequence[Setting]):
         wish, world = family.wish, family.world
         models, mounts, manner = list(wish.models), list(wish.mounts), world.manner(wish.manner._replace(controlled=True))
-        parameters, stress = dict(manner.parameters), dict(manner.stress)
+        parameters, stress, taste, order = dict(manner.parameters), dict(manner.stress), wish.taste, None
+        picked = any(one.kind in ("theme", "detail") for one in settings)
         for one in settings:
             if one.kind == "model":
                 models = [one.value]
@@ -29,12 +34,18 @@ class Variant:
                 mounts += [] if one.value == "none" else one.value.split("+")
             elif one.kind == "parameter":
                 parameters[one.name] = one.value
+            elif one.kind == "theme":
+                taste = taste._replace(themes=[] if one.value == "none" else one.value.split("+"))
+            elif one.kind == "detail":
+                taste = taste._replace(detail=one.value)
+            elif one.kind == "order":
+                order = [] if one.value == "formula" else one.value.split("+")
             else:
                 stress[one.name] = float(one.value)
         manner = manner._replace(parameters=parameters, stress=stress)
         if settings:
             formula, _ = world.put_round(family.formula, mounts[len(wish.mounts) :])
-            self.writers = [Writer(formula, world.model(m), world.vocabulary, manner) for m in models]
+            self.writers = [Writer(formula, _ordered(world.model(m), order), world.vocabulary, manner) for m in models]
         else:
             self.writers = family.writers
         first = self.writers[0]
@@ -42,8 +53,18 @@ class Variant:
         self.positions = [first.position[slot] for slot in family.slots]
         for position, slot in zip(self.positions, family.slots, strict=True):
             self.fills[position] = family.fills[family.writer.position[slot]]
+        if picked:
+            chooser = Chooser(world, first, taste)
+            self.fills = chooser.pick(self.fills, chooser.open(self.fills, wish.given), chooser.random())
         self.writers = [writer.for_reach(self.fills) for writer in self.writers]
         self.runs = [Run(writer, self.fills, self.positions) for writer in self.writers]
+
+
+def _ordered(profile: Profile, order: Sequence[str] | None) -> Profile:
+    """A model that wants its phrases in this order; as it is where none is asked for."""
+    if order is None:
+        return profile
+    return replace(profile, text=replace(profile.text, order=list(order)))
 
 
 class Variants:

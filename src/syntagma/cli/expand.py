@@ -17,7 +17,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument(
         "--vary", metavar="AXIS", action="append", default=[],
         help="what varies: SLOT (all its terms), SLOT=a,b,c (these; \\, is a comma; #tag, * for favourites), SLOT:4 (four picks), "
-        "light+palette=a/b,c/d (together), stress.SLOT=0.8..1.4/0.2, parameter.NAME=a,b, seed=1..4, model=A,B, mount=none,A; may be given again",
+        "light+palette=a/b,c/d (together), stress.SLOT=0.8..1.4/0.2, parameter.NAME=a,b, seed=1..4, model=A,B, mount=none,A, theme=A,B, detail=bare,rich, order=formula,camera; may be given again",
     )  # fmt: skip
     parser.add_argument(
         "--design", help="single: one change at a time against the baseline (default) · ladder: one axis in even steps · full: every "

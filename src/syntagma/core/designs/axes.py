@@ -8,7 +8,7 @@ from syntagma.core.designs.rows import Literal, Space
 from syntagma.core.fills import Fill
 from syntagma.core.vocabulary import Term, clash, why_clash
 
-KINDS = ("parameter", "stress", "model", "mount")  # what else than slots can vary
+KINDS = ("parameter", "stress", "model", "mount", "theme", "detail", "order")  # what else than slots can vary
 
 
 class Setting(NamedTuple):

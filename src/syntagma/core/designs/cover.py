@@ -20,6 +20,7 @@ from syntagma.core.designs.rows import Space, greedy, impossible
 WORK = 1_500_000_000  # counts looked at by a search of effort 1: some 15 to 20 seconds
 FIRST = 150  # steps of a first, short try, and two more for each row
 TUPLES = 6_000  # tuples that are grown over once more for each so many less
+ROUNDS = 2  # rounds, each longer than the one before, that may bring nothing before a search of effort 1 ends
 LONGER = 4  # how much longer each next round tries
 
 
@@ -118,7 +119,7 @@ def _searched(space: Space, best: np.ndarray | None, least: int, effort: float, 
     if best is None:
         best, spent = _first(space, groups, least, forbidden, random)
         work -= spent
-    steps, fewer = FIRST, max(1, (len(best) - least) // 2)
+    steps, fewer, rounds = FIRST, max(1, (len(best) - least) // 2), 0
     while work > 0 and len(best) > least:
         won = None
         for base in _bases(levels, groups, len(best) - fewer, least):
@@ -132,12 +133,15 @@ def _searched(space: Space, best: np.ndarray | None, least: int, effort: float, 
             if work <= 0:
                 break
         if won is not None:
-            best = won
+            best, steps, rounds = won, min(steps, FIRST * LONGER), 0
             fewer = max(1, min(fewer, (len(best) - least) // 2))
         elif fewer > 1:
             fewer //= 2
         else:
             steps *= LONGER
+            rounds += 1
+            if rounds > ROUNDS * max(1.0, effort):
+                break
     return best
 
 

@@ -9,7 +9,8 @@ import numpy as np
 
 from syntagma.core.designs.rows import Space
 
-STEPS = 14_000  # exchanges tried by a search of effort 1
+STEPS = 14_000  # the most exchanges that a search of effort 1 tries
+EACH = 110  # exchanges for each place of the design
 NEAR = 5.0  # how much worse two rows are for each place in which they agree
 BROKEN = 500.0  # what a forbidden row weighs
 
@@ -21,7 +22,8 @@ def spread(space: Space, count: int, random: Random, effort: float = 1.0, fixed:
     Each axis is a balanced column; two places of a column are exchanged where that makes pairs more even, rows farther apart or
     forbidden rows fewer (simulated annealing, by counted steps).
     """
-    return _Spread(space, count, random, fixed).found(int(STEPS * effort * min(1.0, 400 / max(count, 1)) + 200))
+    cells = count * len(space.levels)
+    return _Spread(space, count, random, fixed).found(int(effort * min(EACH * cells, STEPS * min(1.0, 400 / max(count, 1)))) + 200)
 
 
 class _Spread:
