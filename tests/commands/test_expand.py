@@ -490,7 +490,7 @@ def test_themes_detail_and_order_as_axes(tmp_path):
             "--vary",
             "theme=night,high-summer",
             "--vary",
-            "detail=bare,rich",
+            "detail=usual,rich",
             "--design",
             "full",
             "--json",
