@@ -498,7 +498,7 @@ def test_themes_detail_and_order_as_axes(tmp_path):
     )
     assert len(found) == 4 and len(found[0]["fills"]) < len(found[1]["fills"])
     assert found[1]["fills"]["light"] != found[3]["fills"]["light"] and found[1]["design"]["changes"] == {
-        "detail": ["bare", "rich"]
+        "detail": ["usual", "rich"]
     }
     orders = good(
         tmp_path,
