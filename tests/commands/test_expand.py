@@ -520,3 +520,16 @@ def test_themes_detail_and_order_as_axes(tmp_path):
         ("order=camra", "no phrase is called “camra”"),
     ):
         assert said in run(tmp_path, "expand", "photograph", "subject=x", "--vary", vary).stderr
+
+
+def test_a_group_has_a_strength_of_its_own(tmp_path):
+    more = ["--vary", "look=old,rain-dark,small"]
+    found = rows(tmp_path, *PILOT, *more, "--design", "cover", "--strength", "3:light+palette+medium")
+    assert len({(r["light"], r["palette"], r["medium"]) for r in found}) == 27 == len(found)
+    assert len({(r["look"], r["medium"]) for r in found}) == 9
+    for group, said in (
+        ("3:light+palete+medium", "did you mean “palette”?"),
+        ("3:light+palette", "is no strength of a group"),
+        ("x", "“x” is no strength"),
+    ):
+        assert said in run(tmp_path, *PILOT, "--design", "cover", "--strength", group).stderr

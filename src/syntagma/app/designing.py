@@ -1,7 +1,7 @@
 """What a family's design comes down to: rules on its axes, rows of levels, and why nothing is left where nothing is."""
 
 from collections.abc import Iterator, Sequence
-from itertools import islice
+from itertools import combinations, islice
 from typing import TYPE_CHECKING
 
 from syntagma.app.choosing import TRIES
@@ -67,7 +67,7 @@ def rows_of(family: "Family") -> Iterator[Sequence[int]]:
     if family.design == "cover":
         from syntagma.core.designs.cover import cover
 
-        return iter(cover(space, wish.strength, wish.effort, family.random).tolist())
+        return iter(cover(space, wish.strength, wish.effort, family.random, groups_of(family)).tolist())
     if family.design == "spread":
         return iter(_spread(family, space))
     from syntagma.core.designs.mixed import mixed
@@ -89,6 +89,22 @@ def _spread(family: "Family", space) -> list[list[int]]:
         space = space._replace(nogoods=(*space.nogoods, *struck))  # what is struck does not come back
         rows += spread(space, wish.count, family.random, wish.effort, left).tolist()[len(left) :]
     return rows
+
+
+def groups_of(family: "Family") -> list[tuple[int, ...]]:
+    """The groups of axes that a cover holds at a strength of their own, written 3:light+medium+lens. Raises Trouble."""
+    at = {axis.slot: i for i, axis in enumerate(family.axes)}
+    found: list[tuple[int, ...]] = []
+    for word in family.wish.groups:
+        number, _, names = word.partition(":")
+        axes = names.split("+")
+        for name in axes:
+            if name not in at:
+                raise Trouble(f"“{name}” is no axis", perhaps(name, at, f"the axes are {', '.join(at)}"), 2)
+        if not number.isdigit() or not 2 <= int(number) <= len(axes):
+            raise Trouble(f"“{word}” is no strength of a group", "write 3:light+medium+lens", 2)
+        found += combinations(sorted(at[name] for name in axes), int(number))
+    return list(dict.fromkeys(found))
 
 
 def interest(family: "Family"):

@@ -50,6 +50,7 @@ class Wish(NamedTuple):
     without: tuple[int, ...] = ()
     refill: bool = False
     text: str = ""
+    groups: Sequence[str] = ()
 
 
 class Member(NamedTuple):

@@ -36,6 +36,7 @@ class _Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     vary: list[str] = []
     rules: list[str] = []
     interest: list[str] = []
+    groups: list[str] = []
     without: list[int] = []
     refill: bool = False
     fills: dict[str, str | list[str]] = {}
@@ -69,7 +70,7 @@ def read_plan(text: str, source: str) -> Wish:
     return Wish(
         plan.formula, plan.fills, [read_vary(word) for word in plan.vary], plan.design, plan.count, plan.models or [None],
         Taste(plan.themes, plan.detail, plan.draw), plan.all, plan.mounts, Manner(plan.stress, plan.parameters, references),
-        plan.rules, plan.strength, plan.effort, plan.interest, plan.different, tuple(plan.without), plan.refill, plan.text,
+        plan.rules, plan.strength, plan.effort, plan.interest, plan.different, tuple(plan.without), plan.refill, plan.text, plan.groups,
     )  # fmt: skip
 
 
@@ -80,7 +81,7 @@ def plan_text(wish: Wish) -> str:
         "formula": wish.formula, "text": wish.text, "design": wish.design, "count": wish.count, "strength": wish.strength, "effort": wish.effort,
         "draw": wish.taste.draw, "detail": wish.taste.detail, "all": wish.everything, "different": wish.different,
         "models": [m for m in wish.models if m], "mounts": list(wish.mounts), "themes": list(wish.taste.themes), "vary": [v.typed for v in wish.vary],
-        "rules": list(wish.rules), "interest": list(wish.interest), "without": list(wish.without), "refill": wish.refill,
+        "rules": list(wish.rules), "interest": list(wish.interest), "groups": list(wish.groups), "without": list(wish.without), "refill": wish.refill,
         "references": [r.typed for r in wish.manner.references],
     }  # fmt: skip
     lines = ["# A plan of Syntagma: `syntagma expand THIS.toml` makes the family."]

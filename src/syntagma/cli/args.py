@@ -84,6 +84,15 @@ def part(word: str) -> tuple[int, int]:
     return int(match[1]), int(match[2])
 
 
+def strengths(words: list[str]) -> tuple[int, list[str]]:
+    """Read the strengths of a cover: one for all axes (0 where none is given), those of groups as they are written. Raises Trouble."""
+    plain = [word for word in words if ":" not in word]
+    for word in plain:
+        if not word.isdigit() or not int(word):
+            raise Trouble(f"“{word}” is no strength", "write --strength 3, or --strength 3:light+medium+lens", 2)
+    return int(plain[-1]) if plain else 0, [word for word in words if ":" in word]
+
+
 def numbers(text: str | None) -> list[int]:
     """Read 3,7,8 as whole numbers from 1. Raises Trouble."""
     found = listed(text)

@@ -25,7 +25,10 @@ def arguments(parser: args.Parser) -> None:
     )  # fmt: skip
     parser.add_argument("--count", metavar="N", type=args.count, help="how many; with no --vary, the open slots are picked")
     parser.add_argument("--all", action="store_true", help="write a full design however large it is")
-    parser.add_argument("--strength", metavar="N", type=args.count, help="cover: every pair (2, the default), every triple (3)")
+    parser.add_argument(
+        "--strength", metavar="N", action="append", default=[],
+        help="cover: every pair (2, the default), every triple (3); 3:light+medium+lens for a group of axes; may be given again",
+    )  # fmt: skip
     parser.add_argument("--effort", metavar="N", type=args.amount, help="how long a design is searched for (default: 1)")
     parser.add_argument("--interest", metavar="AXIS,…", help="mixed: axes, and pairs of them as light*lens")
     parser.add_argument(
@@ -105,6 +108,7 @@ def _wish(call):
         raise Trouble("FORMULA is missing", 'write a formula\'s name, a plan, or --text "…"', 2)
     else:
         wish = Wish("" if call.text else call.formula, text=call.text or "")
+    strength, groups = args.strengths(call.strength)
     rules = [*call.rule, *(read_text(call.rules, "a file of rules").splitlines() if call.rules else ())]
     own = wish.taste
     said = {
@@ -116,7 +120,7 @@ def _wish(call):
             stress={**wish.manner.stress, **manner.stress}, parameters={**wish.manner.parameters, **manner.parameters},
             references=[*wish.manner.references, *manner.references],
         ),
-        "rules": [*wish.rules, *rules], "strength": call.strength or wish.strength, "effort": wish.effort if call.effort is None else call.effort,
+        "rules": [*wish.rules, *rules], "strength": strength or wish.strength, "groups": groups or wish.groups, "effort": wish.effort if call.effort is None else call.effort,
         "interest": args.listed(call.interest) or wish.interest, "different": wish.different if call.different is None else call.different,
         "without": tuple(args.numbers(call.without)) or wish.without, "refill": call.refill or wish.refill,
     }  # fmt: skip

@@ -24,11 +24,18 @@ ROUNDS = 2  # rounds, each longer than the one before, that may bring nothing be
 LONGER = 4  # how much longer each next round tries
 
 
-def cover(space: Space, strength: int = 2, effort: float = 1.0, random: Random | None = None) -> np.ndarray:
-    """Rows × axes of level numbers that hold every possible choice of levels of every `strength` axes."""
+def cover(
+    space: Space, strength: int = 2, effort: float = 1.0, random: Random | None = None, more: Sequence[tuple[int, ...]] = ()
+) -> np.ndarray:
+    """Rows × axes of level numbers that hold every possible choice of levels of every `strength` axes, and of the groups of axes in
+    `more`."""
     random = random or Random(1)
     levels = space.levels
     strength = min(strength, len(levels))
+    if more:
+        base = cover(space, strength, effort, random)
+        ways = [greedy(space, strength, random, start, more) for start in ([], base.tolist())]
+        return np.array(min(ways, key=len))
     if strength < 1:
         return np.zeros((1, len(levels)), dtype=np.int64)
     order = sorted(range(len(levels)), key=lambda a: -levels[a])  # the methods want the most levels first

@@ -84,8 +84,15 @@ def impossible(space: Space, strength: int) -> list[tuple[tuple[int, ...], tuple
     return [(axes, at) for axes, at in tuples(space.levels, strength) if not forbidding.possible(zip(axes, at, strict=True))]
 
 
-def greedy(space: Space, strength: int, random: Random, start: Sequence[Sequence[int]] = (), tries: int = 12) -> list[list[int]]:
-    """Rows that cover every possible tuple, found one after the other: of several candidates, each grown place by place from a tuple
+def greedy(
+    space: Space,
+    strength: int,
+    random: Random,
+    start: Sequence[Sequence[int]] = (),
+    more: Sequence[tuple[int, ...]] = (),
+    tries: int = 12,
+) -> list[list[int]]:
+    """Rows that cover every possible tuple, and those of the groups of axes in `more`, beginning with the rows in `start`; found one after the other: of several candidates, each grown place by place from a tuple
     that is not covered yet, the one that covers most. It takes any shape, any strength, any rules.
 
     Source: D. M. Cohen and others, The combinatorial design approach to automatic test generation, IEEE Software 13 (1996).
@@ -94,7 +101,10 @@ def greedy(space: Space, strength: int, random: Random, start: Sequence[Sequence
     lost = {(axes, at) for axes, at in tuples(space.levels, strength)}
     lost -= set(impossible(space, strength))
     rows = [list(row) for row in start]
-    groups = list(combinations(range(len(space.levels)), strength))
+    groups = [*combinations(range(len(space.levels)), strength), *more]
+    for axes in more:
+        every = product(*(range(space.levels[a]) for a in axes))
+        lost |= {(axes, at) for at in every if not space.nogoods or forbidding.possible(zip(axes, at, strict=True))}
     for row in rows:
         lost -= _held(row, groups)
     while lost:
@@ -102,7 +112,7 @@ def greedy(space: Space, strength: int, random: Random, start: Sequence[Sequence
         best, won = None, -1
         for _ in range(tries):
             axes, at = pool[random.randrange(len(pool))]
-            row = _grown(space, forbidding, dict(zip(axes, at, strict=True)), lost, strength, random)
+            row = _grown(space, forbidding, dict(zip(axes, at, strict=True)), lost, strength, more, random)
             if row is None:
                 continue
             here = len(_held(row, groups) & lost)
@@ -121,7 +131,13 @@ def _held(row: Sequence[int], groups: Sequence[tuple[int, ...]]) -> set:
 
 
 def _grown(
-    space: Space, forbidding: Forbidding, fixed: dict[int, int], lost: set, strength: int, random: Random
+    space: Space,
+    forbidding: Forbidding,
+    fixed: dict[int, int],
+    lost: set,
+    strength: int,
+    more: Sequence[tuple[int, ...]],
+    random: Random,
 ) -> list[int] | None:
     """A row grown from some levels, each next one chosen for what it covers beside those before it."""
     row = forbidding.completes(fixed)
@@ -140,6 +156,9 @@ def _grown(
             for others in combinations(done, strength - 1):
                 axes = tuple(sorted((*others, axis)))
                 won += (axes, tuple(level if a == axis else row[a] for a in axes)) in lost
+            for axes in more:
+                if axis in axes and all(a == axis or row[a] >= 0 for a in axes):
+                    won += (axes, tuple(level if a == axis else row[a] for a in axes)) in lost
             scores.append((won, random.random(), level))
         for _, _, level in sorted(scores, reverse=True):
             row[axis] = level
