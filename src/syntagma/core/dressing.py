@@ -10,7 +10,7 @@ from typing import NamedTuple
 from syntagma.core.fills import Fill
 from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.formula.tree import Formula, SlotRule
-from syntagma.core.models.parameters import settle, spelled
+from syntagma.core.models.parameters import settle, shown, spelled
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Menu, Profile, Value
 from syntagma.core.models.references import Known, Reference, reference_for, reference_of, standing, taken
@@ -70,7 +70,7 @@ class Dress:
                 )
             )
         elif not set(off) & set(self.asked):
-            said = ", ".join(f"{n}={v}" for n, v in off.items())
+            said = " --parameter ".join(f"{n}={shown(v)}" for n, v in off.items())
             message = f"{self.profile.name} rewrites prompts by itself"
             self.standing.append(Finding(REMARK, message, f"write --parameter {said} to have yours as it stands", "rewriting"))
 
