@@ -393,6 +393,7 @@ def test_texts_that_are_far_apart(tmp_path):
 
 
 @pytest.mark.parametrize(("words", "said"), [
+    (["--table", "x.jpg"], "write --table - for the terminal"), (["--resume"], "write --out FILE"), (["--design", "cover", "--count", "3"], "leave --count out"),
     (["--design", "spread"], "a spread design needs a number"), (["--design", "ladder"], "a ladder has one axis"), (["--design", "covr"], "did you mean “cover”?"),
     (["--design", "mixed", "--count", "3", "--interest", "lihgt"], "did you mean “light”?"), (["--without", "x"], "“x” is no number of a member"), (["--save", "p.txt"], "is no name for a plan"),
 ])  # fmt: skip

@@ -280,6 +280,12 @@ def test_a_finished_prompt_goes_into_a_request_as_it_stands(tmp_path):
     assert json.loads(good(tmp_path, "check", "-", "--model", "curlew-still", "--request", given=text + "\n"))["line"] == text
 
 
+def test_what_mending_and_requests_want(tmp_path):
+    for words in (["--mend"], ["--request"], ["--mend", "x.formula"]):
+        done = run(tmp_path, "check", *words)
+        assert done.returncode == 2 and "wants a file of prompts" in done.stderr
+
+
 def test_is_it_large_enough(tmp_path):
     found = json.loads(good(tmp_path, "check", "--print", "20x30in", "--dpi", "100", "--model", "curlew-still", "--json"))
     assert found[0]["ratio"] == "2:3" and round(found[0]["times"], 2) == 1.6 and len(found) == 8

@@ -127,9 +127,9 @@ STRESSED = Manner(stress={"light": 1.3, "lead": 0.8, "lens": 1.04})
     ({"pattern": "<{text} @{weight}>"}, "tags", ["<hushed tea urn @0.8>, wet quay, <sodium quay lamps @1.3>, rope"], []),
     ({"pattern": "{marks}{text}", "step": 0.15, "more": "^", "less": "_"}, "tags", ["_hushed tea urn, wet quay, ^^sodium quay lamps"], []),
     ({"pattern": "*{text}*{weight}", "per": "word"}, "prose", ["A *hushed*0.8 *tea*0.8 *urn*0.8, on", "lit by *sodium*1.3 *quay*1.3 *lamps*1.3. With"], []),
-    ({"pattern": "({text}:{weight})", "range": [0.9, 1.2], "step": 0.05}, "tags", ["(hushed tea urn:0.9), wet quay, (sodium quay lamps:1.2)"],
+    ({"pattern": "={text} {weight}=", "range": [0.9, 1.2], "step": 0.05}, "tags", ["=hushed tea urn 0.9=, wet quay, =sodium quay lamps 1.2="],
      ["warning the weight 1.3 of light is outside 0.9 to 1.2: 1.2 stands in its place"]),
-    ({"pattern": "({text}:{weight})", "range": [0.9, 1.2], "outside": "off", "step": 0.05}, "tags", ["hushed tea urn, wet quay, sodium quay lamps, rope"],
+    ({"pattern": "={text} {weight}=", "range": [0.9, 1.2], "outside": "off", "step": 0.05}, "tags", ["hushed tea urn, wet quay, sodium quay lamps, rope"],
      ["warning the weight 1.3 of light is outside 0.9 to 1.2: written plainly"]),
 ])  # fmt: skip
 def test_weight(stress, register, wanted, said):

@@ -128,6 +128,8 @@ class Family:
 
     def _open_slots(self) -> tuple[str, ...]:
         """The slots that nothing fills and that have a facet to pick from. Raises Trouble where there are none."""
+        if self.wish.text:
+            raise Trouble("nothing varies", 'write --vary "words of the text=others,others"', 2)
         if self.wish.count is None:
             remedy = f"write --vary SLOT=one,two, or --count 12 to vary the open slots ({', '.join(self.writer.position)})"
             raise Trouble("nothing varies", remedy, 2)
@@ -167,6 +169,8 @@ class Family:
             raise Trouble(f"the full design has {self.size:,} prompts ({shape})", remedy, 2)
         if self.axes and design in ("spread", "random", "mixed") and count is None:
             raise Trouble(f"a {design} design needs a number", "write --count 12", 2)
+        if self.axes and design == "cover" and count is not None:
+            raise Trouble("a cover has as many members as it needs", "leave --count out, or take --design spread", 2)
         if self.axes and design == "ladder" and len(self.axes) > 1:
             raise Trouble("a ladder has one axis", "name one --vary, or choose another design", 2)
         if design not in ("single", "full") and (why := contradiction(self)):

@@ -34,7 +34,7 @@ QUESTIONS = (
     Question("register", "How does it read?", ", ".join(REGISTERS), "prose"),
     Question("limit", "How long may the text be?", "900 characters, 75 tokens, 120 words, 2000 bytes; nothing for no limit"),
     Question("negative", "Where does what to keep out go?", ", ".join(WAYS), "field"),
-    Question("stress", "How is weight written?", "a pattern like ({text}*{weight}); nothing for none"),
+    Question("stress", "How is weight written?", "a pattern like ={text} {weight}=; nothing for none"),
     Question("ratios", "Which aspect ratios does it have?", "1:1, 2:3, 16:9; nothing for any"),
     Question(
         "ratio-written",
@@ -127,7 +127,7 @@ def _whole(answers: Mapping[str, str]) -> str:
 
 def _stress(pattern: str) -> list[str]:
     if not pattern:
-        return ["# [stress]", '# pattern = "({text}*{weight})"', "# range = [0.5, 1.5]", ""]
+        return ["# [stress]", '# pattern = "={text} {weight}="', "# range = [0.5, 1.5]", ""]
     return ["[stress]", f"pattern = {_toml(pattern)}", "range = [0.5, 1.5]       # the least and the most weight", "step = 0.1", ""]
 
 

@@ -32,6 +32,10 @@ def run(call) -> int:
     world = World.load()
     if call.print:
         return _paper(world, call)
+    if (call.mend or call.request) and (not call.file or call.file.endswith(".formula")):
+        from syntagma.storage.trouble import Trouble
+
+        raise Trouble(f"{'--mend' if call.mend else '--request'} wants a file of prompts", "name one, or - for standard input", 2)
     if not call.file:
         return _world(world, call)
     if call.file.endswith(".formula"):

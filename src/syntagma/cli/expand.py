@@ -62,8 +62,13 @@ def run(call) -> int:
     from syntagma.app.beforehand import keep_to, part_of
     from syntagma.app.expanding import Family
     from syntagma.app.world import World
+    from syntagma.storage.trouble import Trouble
 
     wish = _wish(call)
+    if call.table and call.table != "-" and not call.table.endswith(".png"):
+        raise Trouble(f"a table is not drawn as {call.table}", "write --table - for the terminal, or --table design.png", 2)
+    if call.resume and not call.out:
+        raise Trouble("--resume goes on with a file, and none is named", "write --out FILE, as in the call that was interrupted", 2)
     world = World.load()
     if call.save:
         _save(wish, call.save)

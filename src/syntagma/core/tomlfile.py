@@ -2,7 +2,7 @@
 
 import re
 import tomllib
-from collections.abc import Collection, Mapping
+from collections.abc import Mapping
 
 from syntagma.core.near import perhaps
 from syntagma.core.places import Mistake, Refused, Span, mistake_at, toml_mistake
@@ -36,13 +36,6 @@ class TomlFile:
             else:
                 good[key] = value
         return good
-
-    def one_of(self, values: dict, key: str, allowed: Collection[str], what: str) -> None:
-        """A mistake, and the key gone, where its value is none of those allowed."""
-        if key in values and values[key] not in allowed:
-            remedy = perhaps(values[key], allowed, f"write {' or '.join(allowed)}")
-            self.wrong(key, f"“{values[key]}” is no {key} of {what}", remedy)
-            del values[key]
 
     def wrong(self, key: str, message: str, remedy: str, table: str = "") -> None:
         """A mistake at the line where `key` is given, in [table] where one is named."""

@@ -1,7 +1,7 @@
 """Parameters: values as a model takes them, spelled after the text or in fields, with what they require and exclude."""
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from math import isclose
 from typing import NamedTuple
 
@@ -253,8 +253,3 @@ def _shape(parameter: Parameter) -> str:
     if parameter.type in ("integer", "number"):
         return r"-?\d+(?:\.\d+)?"
     return r".+?" if parameter.write.endswith(('"', "]", ")", "}", ">")) else r"\S+"
-
-
-def text_before(text: str, found: Sequence[Found]) -> str:
-    """The text without the parameters that stand at its end."""
-    return text[: found[0].start].rstrip() if found else text

@@ -12,7 +12,6 @@ from syntagma.core.near import perhaps
 from syntagma.core.places import Refused
 from syntagma.core.tomlfile import TomlFile
 
-ROLES = ("character", "setting", "style", "object", "first-frame", "last-frame")
 _STRENGTH = re.compile(r"\*(\d+(?:\.\d+)?)$")
 
 

@@ -60,11 +60,6 @@ def subsets(axes: int) -> np.ndarray:
     return array
 
 
-def starter_rows(axes: int, levels: int) -> int:
-    """How many rows `developed` has."""
-    return axes * (levels - 1) + 1
-
-
 def starter(axes: int, levels: int, steps: int, random: Random) -> list[int] | None:
     """A vector whose cyclic shifts, each with every number of Z_(levels-1) added, cover every pair with the constant row of the
     fixed level: at each distance its differences are all of Z_(levels-1). Found by mending one place after another; None where
