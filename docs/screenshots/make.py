@@ -64,7 +64,11 @@ SHOTS = {
         'expand poster subject="harbour pilot" --vary light:4 --vary medium:4 --vary palette:3 --design spread --count 8 --table -',
     ],
     "picks": ["expand photograph --count 3 --draw 12 --model curlew-still,dunlin-still"],
-    "check": ["check drafts.txt --model curlew-still", "check drafts.txt --model curlew-still --mend --out mended.txt", "check --print 50x70cm --model avocet-still"],
+    "check": [
+        "check drafts.txt --model curlew-still",
+        "check drafts.txt --model curlew-still --mend --out mended.txt",
+        "check --print 50x70cm --model avocet-still",
+    ],
     "mistakes": ["check night.formula"],
 }
 TYPED = {"fill": ["lino\t\r", "rain-dark\r", "car f", "\t\r", "eas", "\t\r", "pick\r", "\r", "sea"]}  # a second between

@@ -217,6 +217,18 @@ def test_a_spread_is_balanced_and_struck_members_are_refilled(tmp_path):
     assert refilled[:4] == left and len(refilled) == 6 and all(r not in (found[1], found[4]) or r in refilled for r in refilled[4:])
 
 
+def test_a_cover_and_a_mixed_design_are_made_whole_again(tmp_path):
+    found = rows(tmp_path, *PILOT, "--design", "cover")
+    refilled = rows(tmp_path, *PILOT, "--design", "cover", "--without", "2,5", "--refill")
+    assert refilled[:7] == [r for i, r in enumerate(found, 1) if i not in (2, 5)]
+    assert not {json.dumps(r) for r in (found[1], found[4])} & set(map(json.dumps, refilled))
+    axes = ("light", "palette", "medium")
+    assert len({(a, r[a], b, r[b]) for r in refilled for a in axes for b in axes if a < b}) == 27
+    mixed = [*PILOT, "--design", "mixed", "--count", "9"]
+    found, refilled = rows(tmp_path, *mixed), rows(tmp_path, *mixed, "--without", "1,9", "--refill")
+    assert refilled[:7] == found[1:8] and len(refilled) == 9 and found[0] not in refilled and found[8] not in refilled
+
+
 def test_random_and_mixed_and_ladder(tmp_path):
     assert len({json.dumps(r) for r in rows(tmp_path, *PILOT, "--design", "random", "--count", "20")}) == 20
     done = run(tmp_path, *PILOT, "--design", "random", "--count", "40", "--json")
@@ -438,6 +450,51 @@ def test_killed_in_the_middle_it_goes_on(tmp_path, ending, cut):
     for name in [""] if ending == "jsonl" else ["-dunlin-still", "-curlew-still"]:
         assert (tmp_path / f"again{name}.{ending}").read_bytes() == (tmp_path / f"all{name}.{ending}").read_bytes()
         assert not (tmp_path / f"again{name}.{ending}.partial").exists()
+
+
+@pytest.fixture(scope="module")
+def cluster():
+    from distributed import LocalCluster
+
+    with LocalCluster(n_workers=2, threads_per_worker=1, processes=True, dashboard_address=None) as made:
+        yield made.scheduler_address
+
+
+@pytest.mark.parametrize("ending", ["jsonl", "txt"])
+def test_a_cluster_writes_the_same_bytes(tmp_path, cluster, ending):
+    good(tmp_path, "start", "w")
+    folder = tmp_path / "w"
+    (folder / "vocabulary").mkdir(exist_ok=True)
+    (folder / "vocabulary" / "palette.csv").write_text(
+        "term\nsmoked glass and tar\n", "utf-8"
+    )  # a word that only this workspace has
+    words = ["expand", "poster", "subject=x", "--vary", "light:9", "--vary", "medium:9", "--vary", "mood:3", "--design", "full"]
+    words += ["--vary", "palette=smoked glass and tar,candy pastels", "--model", "dunlin-still,curlew-still"]
+    good(folder, *words, "--out", f"here.{ending}")
+    said = run(folder, *words, "--out", f"there.{ending}", "--on", cluster).stderr
+    for name in [""] if ending == "jsonl" else ["-dunlin-still", "-curlew-still"]:
+        whole = (folder / f"here{name}.{ending}").read_bytes()
+        assert (folder / f"there{name}.{ending}").read_bytes() == whole
+        assert whole.count(b"\n") > 200 and b"smoked glass and tar" in whole
+    assert f"there{'' if ending == 'jsonl' else '-dunlin-still'}.{ending}" in said
+
+
+def test_no_cluster_and_no_file_for_it(tmp_path):
+    assert "--on writes a whole family to a file" in run(tmp_path, *MANY, "--on", "127.0.0.1:9").stderr
+    assert "no cluster answers at nowhere" in run(tmp_path, *MANY, "--on", "nowhere", "--out", "x.jsonl").stderr
+
+
+def test_parquet(tmp_path):
+    from csv import DictReader
+
+    from pyarrow.parquet import read_table
+
+    for ending in ("csv", "parquet"):
+        good(tmp_path, *MANY, "--out", f"all.{ending}")
+    rows = read_table(tmp_path / "all.parquet").to_pylist()
+    with open(tmp_path / "all.csv", newline="", encoding="utf-8") as file:
+        assert [{k: "" if v is None else str(v) for k, v in row.items()} for row in rows] == list(DictReader(file))
+    assert all(row["used"] <= row["limit"] for row in rows) and len(rows) > 600
 
 
 def test_what_parts_and_resuming_want(tmp_path):

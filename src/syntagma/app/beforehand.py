@@ -1,28 +1,43 @@
 """What has to be known of a family before it is written: what it costs, and where its parts begin. Both write it once without keeping it."""
 
-from syntagma.app.expanding import Family, Wish
+from typing import NamedTuple
+
+from syntagma.app.expanding import Family, Window, Wish
 from syntagma.app.world import World
 from syntagma.core.models.prices import money, sums
 from syntagma.storage.trouble import Trouble
 
 
-def part_of(world: World, wish: Wish, number: int, parts: int) -> tuple[int, int]:
-    """The members of one part of a family, from and to, parts counted from 1: the parts joined are the whole. The family is written
-    once without being kept, since only that tells how many members differ."""
-    family = Family(world, wish)
-    for _ in family.blocks():
-        pass
-    return family.written * (number - 1) // parts, family.written * number // parts
+class Counted(NamedTuple):
+    """How many members a family has, and whether every combination that contradicts nothing is one; the family itself, run through."""
+
+    members: int
+    straight: bool
+    family: Family
+
+    def part(self, number: int, parts: int) -> Window:
+        """The members of one part, parts counted from 1: the parts joined are the whole."""
+        return Window(self.members * (number - 1) // parts, self.members * number // parts, self.straight)
+
+
+def counted(world: World, wish: Wish) -> Counted:
+    """Count a family, which only writing it can tell: members that would be twins, or that a limit allows no text, fall out."""
+    family = _run_through(world, wish)
+    fell_out = family.twins or family.failed or family.near or wish.without
+    return Counted(family.written, bool(family.axes) and not fell_out, family)
 
 
 def keep_to(budget: float, world: World, wish: Wish) -> None:
-    """Write a whole family without keeping it, to see what it costs. Raises Trouble where that is more than `budget` in any
-    currency."""
-    family = Family(world, wish)
-    for _ in family.blocks():
-        pass
-    for currency, amount in sums(family.bills()).items():
+    """See what a whole family costs. Raises Trouble where that is more than `budget` in any currency."""
+    for currency, amount in sums(_run_through(world, wish).bills()).items():
         if amount > budget + 1e-9:
             message = f"the family costs {money(amount)} {currency}, more than the {money(budget)} allowed"
             remedy = "ask for fewer (--count), a cheaper model (`syntagma models --for FORMULA`), or a larger --budget"
             raise Trouble(message, remedy, 1)
+
+
+def _run_through(world: World, wish: Wish) -> Family:
+    family = Family(world, wish)
+    for _ in family.blocks():
+        pass
+    return family

@@ -64,31 +64,35 @@ def rows_of(family: "Family") -> Iterator[Sequence[int]]:
             space, [[2.0 ** sum(t.star for t in terms_of(level)) for level in a.levels] for a in family.axes], family.random
         )
         return islice(rows, TRIES * wish.count)
-    if family.design == "cover":
-        from syntagma.core.designs.cover import cover
-
-        return iter(cover(space, wish.strength, wish.effort, family.random, groups_of(family)).tolist())
-    if family.design == "spread":
-        return iter(_spread(family, space))
-    from syntagma.core.designs.mixed import mixed
-
-    found = mixed(space, wish.count, interest(family), family.random, wish.effort)
-    family.efficiency = found.efficiency
-    return iter(found.rows.tolist())
-
-
-def _spread(family: "Family", space) -> list[list[int]]:
-    """The rows of a spread; behind them, where members are struck and others wanted, as many that keep the balance."""
-    from syntagma.core.designs.spread import spread
-
-    wish = family.wish
-    rows = spread(space, wish.count, family.random, wish.effort).tolist()
+    rows = _found(family, space, ())
     if wish.refill and wish.without:
         left = [row for number, row in enumerate(rows, 1) if number not in wish.without]
         struck = tuple(frozenset(enumerate(row)) for number, row in enumerate(rows, 1) if number in wish.without)
-        space = space._replace(nogoods=(*space.nogoods, *struck))  # what is struck does not come back
-        rows += spread(space, wish.count, family.random, wish.effort, left).tolist()[len(left) :]
-    return rows
+        again = space._replace(nogoods=(*space.nogoods, *struck))  # what is struck does not come back
+        rows += _found(family, again, left)[len(left) :]
+    return iter(rows)
+
+
+def _found(family: "Family", space, fixed: Sequence[Sequence[int]]) -> list[list[int]]:
+    """The rows of a design that is searched for: those in `fixed`, and others behind them that make it whole again."""
+    wish, random = family.wish, family.random
+    if family.design == "spread":
+        from syntagma.core.designs.spread import spread
+
+        return spread(space, wish.count, random, wish.effort, fixed).tolist()
+    if family.design == "mixed":
+        from syntagma.core.designs.mixed import mixed
+
+        found = mixed(space, wish.count, interest(family), random, wish.effort, fixed)
+        family.efficiency = found.efficiency
+        return found.rows.tolist()
+    from syntagma.core.designs.cover import cover
+    from syntagma.core.designs.rows import greedy
+
+    groups = groups_of(family)
+    if fixed:
+        return greedy(space, min(wish.strength, len(family.axes)), random, fixed, groups)
+    return cover(space, wish.strength, wish.effort, random, groups).tolist()
 
 
 def groups_of(family: "Family") -> list[tuple[int, ...]]:

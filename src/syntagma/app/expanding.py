@@ -10,7 +10,6 @@ from syntagma.app.axes import AxisReader, Vary
 from syntagma.app.choosing import TRIES, Chooser
 from syntagma.app.composing import troubles
 from syntagma.app.designing import Apart, contradiction, rows_of, rules_of
-from syntagma.app.records import Recorder, given
 from syntagma.app.variants import Variants
 from syntagma.app.world import World
 from syntagma.core import checks
@@ -61,6 +60,15 @@ class Member(NamedTuple):
     prompts: Sequence[Prompt]
 
 
+class Window(NamedTuple):
+    """The members of a family that are written, by number, from and to. `straight`: it is known that each combination that contradicts
+    nothing is a member, so that the writing can begin at the first of them."""
+
+    low: float = 0
+    high: float = float("inf")
+    straight: bool = False
+
+
 class Block(NamedTuple):
     """Members that follow one another: their combinations, and for each model their prompts."""
 
@@ -86,10 +94,10 @@ class Family:
         self.formula = formula
         manner = world.manner(wish.manner._replace(controlled=True))
         self.writers = [Writer(formula, world.model(m), world.vocabulary, manner) for m in wish.models]
-        self.amounts = [0.0] * len(self.writers)  # what the members written so far cost, a sum for each model
+        self.amounts = [0.0] * len(self.writers)  # what the members handed out so far cost, a sum for each model
         self.writer = self.writers[0]
         self.chooser = Chooser(world, self.writer, wish.taste)
-        self.twins = self.contradictions = self.written = self.failed = 0
+        self.twins = self.contradictions = self.written = self.handed = self.failed = 0
         self.contradiction = ""  # the first one, in words
         self.failures: list[Finding] = []  # why the first few could not be written
         self.fills = self.writer.fills(wish.given)
@@ -119,7 +127,7 @@ class Family:
         self.drawn = not self.axes or sampled_some or by_chance or any(v.picks for v in wish.vary)  # did our own choices enter?
         self.baseline: Combination = tuple(axis.levels[0] for axis in self.axes)
         self.efficiency: float | None = None
-        self.window: tuple[float, float] = (0, float("inf"))  # the members that are written, by number
+        self.window = Window()
 
     @cached_property
     def random(self):
@@ -218,8 +226,12 @@ class Family:
         apart = Apart(self.wish.different) if self.wish.different else None
         self.twins = self.contradictions = self.written = self.failed = 0
         self.failures = []
-        self.amounts = [0.0] * len(self.writers)
+        self.amounts, self.handed = [0.0] * len(self.writers), 0
         source = self._combinations()
+        if self.window.straight:
+            self.found = self.written = int(self.window.low)
+            kept = (c for i, c in enumerate(source) if not i or not clashes or not clashes.has(c))
+            source = islice(kept, self.found, None)
         combinations = list(islice(source, 1))  # of a single or a full design the baseline, which stays whatever it contradicts
         if not self.axes:
             self.baseline = combinations[0] if combinations else ()
@@ -243,10 +255,10 @@ class Family:
             self.written += len(kept)
             before = self.written - len(kept)
             block = Block([combinations[i] for i in kept], [[prompts[i] for i in kept] for prompts in written], before)
-            self._count(block)
-            if seen_of_it := self._in_window(block):
-                yield seen_of_it
-            if self.found == wanted or self.written >= self.window[1]:
+            if within := self._in_window(block):
+                self._count(within)
+                yield within
+            if self.found == wanted or self.written >= self.window.high:
                 return
             combinations = list(islice(source, BLOCK if wanted is None else min(BLOCK, wanted - self.found)))
             while combinations and clashes:
@@ -261,13 +273,14 @@ class Family:
 
     def _in_window(self, block: "Block") -> "Block | None":
         """The members of a block that are to be written: all, or those of a part."""
-        low, high = (min(max(at - block.first, 0), len(block.combinations)) for at in self.window)
+        low, high = (min(max(at - block.first, 0), len(block.combinations)) for at in self.window[:2])
         if low >= high:
             return None
         return Block(block.combinations[low:high], [prompts[low:high] for prompts in block.prompts], block.first + low)
 
     def _count(self, block: "Block") -> None:
-        """What a block costs on each model, and how long its texts are."""
+        """What a block costs on each model."""
+        self.handed += len(block.combinations)
         for i, prompts in enumerate(block.prompts):
             if not self._settings:
                 self.amounts[i] += _cost(self.writers[i], prompts)
@@ -301,9 +314,9 @@ class Family:
         return fresh
 
     def bills(self) -> list[Bill]:
-        """What the members written so far cost on each model."""
+        """What the members handed out so far cost on each model."""
         priced = zip(self.writers, self.amounts, strict=True)
-        return [bill(w.profile, self.written, amount if w.profile.price else None) for w, amount in priced]
+        return [bill(w.profile, self.handed, amount if w.profile.price else None) for w, amount in priced]
 
     def writers_of(self, member: Member) -> list[Writer]:
         """The writers of a member, one for each model."""
@@ -340,7 +353,7 @@ class Family:
         wanted = self.wish.count
         if wanted and not self.wish.refill:
             wanted -= sum(number <= wanted for number in self.struck)
-        if wanted and self.written < wanted:
+        if wanted and self.written < wanted and self.window.high == Window().high:
             more = "the open slots give no more" if not self.axes else "the axes give no more"
             size = f"the design has no more ({self.size:,})" if self.size else more
             lines.append(f"{wanted:,} were asked for, and there are {self.written:,}: {size}")
@@ -359,33 +372,3 @@ def _cost(writer: Writer, prompts: Sequence[Prompt]) -> float:
     if price.per != "thousand-tokens" and not writer.dress.menus:
         return cost(writer.profile, prompts[0].wear.values, prompts[0].words) * len(prompts)
     return sum(cost(writer.profile, p.wear.values, p.words) for p in prompts)
-
-
-class FamilyRecords:
-    """The records of a family's members, one for each model."""
-
-    def __init__(self, family: Family):
-        self.family = family
-        self._draw = family.wish.taste.draw if family.drawn else None
-        self._recorders: dict[int, list[Recorder]] = {}
-
-    def of(self, member: Member) -> list[dict[str, object]]:
-        """The records of one member."""
-        family = self.family
-        variant = family.variants.of(member.combination)
-        recorders = self._recorders.get(id(variant))
-        if recorders is None:
-            recorders = [Recorder(w, variant.fills, family.slots, self._draw) for w in variant.writers]
-            self._recorders[id(variant)] = recorders
-        changed = dict(zip(family.slots, family.variants.slots_of(member.combination), strict=True))
-        design: dict[str, object] = {"name": family.design, "index": member.number}
-        if changes := family.changes(member):
-            design["changes"] = {slot: [given(there), given(here)] for slot, (there, here) in changes.items()}
-        fills = family.fills_of(member)
-        records = []
-        for writer, recorder, prompt in zip(variant.writers, recorders, member.prompts, strict=True):
-            findings = writer.findings(fills, prompt)
-            if member.number == 0:
-                findings = findings + writer.clashes(fills)
-            records.append(recorder.record(prompt, changed, findings, design))
-        return records

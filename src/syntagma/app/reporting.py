@@ -5,6 +5,7 @@ from itertools import combinations
 from math import prod
 from typing import NamedTuple
 
+from syntagma.app.designing import groups_of
 from syntagma.app.expanding import Family
 from syntagma.core.designs.rows import impossible
 from syntagma.core.models.prices import Bill
@@ -28,6 +29,7 @@ class Report(NamedTuple):
     lengths: dict[str, tuple[float, float, float, str]]
     bills: list[Bill]
     efficiency: float | None = None
+    grouped: bool = False  # do groups of axes with a strength of their own count among the covered?
 
     def balance(self) -> list[tuple[str, list[tuple[str, int]]]]:
         """How often each level of each axis comes up."""
@@ -63,14 +65,14 @@ def report(family: Family) -> Report:
             units[name] = limit.unit if limit else "characters"
     strength = min(family.wish.strength, len(family.axes))
     space = family.clashes.space()
-    groups = list(combinations(range(len(family.axes)), strength))
+    groups = [*combinations(range(len(family.axes)), strength), *(axes for axes in groups_of(family) if len(axes) > strength)]
     held = {(axes, tuple(row[a] for a in axes)) for row in rows for axes in groups}
-    never = impossible(space, strength)
+    never = [found for size in sorted({len(axes) for axes in groups}) for found in impossible(space, size) if found[0] in groups]
     every = sum(prod(space.levels[a] for a in axes) for axes in groups)
     return Report(
         [axis.slot for axis in family.axes], [[axis.label(v) for v in range(len(axis.levels))] for axis in family.axes], rows, strength,
         len(held - set(never)), every - len(never), [_words(family, axes, at) for axes, at in never], prod(space.levels),
-        _distances(rows), {m: (min(s), sum(s) / len(s), max(s), units[m]) for m, s in sizes.items()}, family.bills(), family.efficiency,
+        _distances(rows), {m: (min(s), sum(s) / len(s), max(s), units[m]) for m, s in sizes.items()}, family.bills(), family.efficiency, bool(family.wish.groups),
     )  # fmt: skip
 
 

@@ -2,9 +2,11 @@
 
 from collections.abc import Callable, Iterable, Sequence
 from contextlib import ExitStack
+from importlib.util import find_spec
 from pathlib import Path
 
-from syntagma.app.expanding import Family, FamilyRecords
+from syntagma.app.expanding import Family
+from syntagma.app.familyrecords import FamilyRecords
 from syntagma.core.near import perhaps
 from syntagma.formats.prompts_out import WRITERS
 from syntagma.storage.files import drop_lines, whole_file, whole_lines
@@ -27,6 +29,8 @@ def writer_for(path: str) -> type:
         if not ending:
             raise Trouble(f"{path} has no ending that says what to write", f"name it with one of {known}", 2)
         raise Trouble(f"prompts are not written as {ending}", perhaps(ending, WRITERS, f"the endings are {known}"), 2)
+    if ending == ".parquet" and not find_spec("pyarrow"):
+        raise Trouble("to write .parquet, pyarrow is wanted", "install it: pip install 'syntagma[parquet]'; or write .csv", 2)
     return WRITERS[ending]
 
 
@@ -50,11 +54,7 @@ LINES = (".txt", ".jsonl")  # files in which members follow each other line by l
 def write_family(family: Family, path: str, tell: Callable[[int], None] | None = None, resume: bool = False) -> list[str]:
     """Write a family to a file; for .txt and several models to a file each. Return the names. `tell` hears now and
     then how many members are written; `resume` goes on where an interruption left NAME.partial. Raises Trouble, or Stopped."""
-    kind = writer_for(path)
-    names = [path]
-    if not kind.records and len(family.writers) > 1:
-        base = Path(path)
-        names = [str(base.with_name(f"{base.stem}-{w.profile.name}{base.suffix}")) for w in family.writers]
+    kind, names = writer_for(path), file_names(family, path)
     if resume:
         _go_on(family, names, path)
     try:
@@ -66,6 +66,14 @@ def write_family(family: Family, path: str, tell: Callable[[int], None] | None =
     return names
 
 
+def file_names(family: Family, path: str) -> list[str]:
+    """The files that a family goes into: one, or for .txt and several models one for each. Raises Trouble."""
+    if writer_for(path).records or len(family.writers) == 1:
+        return [path]
+    base = Path(path)
+    return [str(base.with_name(f"{base.stem}-{w.profile.name}{base.suffix}")) for w in family.writers]
+
+
 def _go_on(family: Family, names: Sequence[str], path: str) -> None:
     """Let a family begin behind the members that are whole in its partial files. Raises Trouble where that can't be told."""
     check_lines(family, path, "--resume")
@@ -74,8 +82,7 @@ def _go_on(family: Family, names: Sequence[str], path: str) -> None:
     done = min(lines) // each
     for name, number in zip(names, lines, strict=True):
         drop_lines(name, number - done * each)
-    start, stop = family.window
-    family.window = (start + done, stop)
+    family.window = family.window._replace(low=family.window.low + done, straight=False)
 
 
 def check_lines(family: Family, path: str, option: str) -> None:

@@ -43,6 +43,9 @@ def arguments(parser: args.Parser) -> None:
     asked.arguments(parser)
     parser.add_argument("--budget", metavar="N", type=args.amount, help="refuse a family that costs more, in the model's currency")
     parser.add_argument("--part", metavar="K/N", help="write one of N parts only; joined, the parts are the whole")
+    parser.add_argument(
+        "--on", metavar="ADDRESS", help="write the parts on a Dask cluster (host:port of its scheduler) and join them in --out FILE"
+    )
     parser.add_argument("--resume", action="store_true", help="go on where an interruption left FILE.partial")
     parser.add_argument("--save", metavar="PLAN", help="write all this to a plan (.toml); `syntagma expand PLAN` makes it again")
     parser.add_argument("--explain", action="store_true", help="say what the family would be, and write nothing")
@@ -59,7 +62,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.beforehand import keep_to, part_of
+    from syntagma.app.beforehand import counted, keep_to
     from syntagma.app.expanding import Family
     from syntagma.app.world import World
     from syntagma.storage.trouble import Trouble
@@ -67,6 +70,10 @@ def run(call) -> int:
     wish = _wish(call)
     if call.table and call.table != "-" and not call.table.endswith(".png"):
         raise Trouble(f"a table is not drawn as {call.table}", "write --table - for the terminal, or --table design.png", 2)
+    if call.on and (call.part or call.resume or not call.out):
+        raise Trouble(
+            "--on writes a whole family to a file", "leave --part and --resume out, and name the file: --out FILE.jsonl", 2
+        )
     if call.resume and not call.out:
         raise Trouble("--resume goes on with a file, and none is named", "write --out FILE, as in the call that was interrupted", 2)
     world = World.load()
@@ -76,11 +83,13 @@ def run(call) -> int:
         keep_to(call.budget, world, wish)
     family = Family(world, wish)
     if call.part:
-        family.window = part_of(world, wish, *args.part(call.part))
+        family.window = counted(world, wish).part(*args.part(call.part))
     if look.remarks_seen():
         look.findings(family.remarks + family.vocabulary_remarks())
     if call.explain or call.table:
         return _look_over(family, call)
+    if call.on:
+        return _on_cluster(world, wish, family, call)
     if call.out:
         _to_file(family, call)
     elif call.json:
@@ -172,11 +181,24 @@ def _to_file(family, call) -> None:
     if call.part:
         check_lines(family, path, "--part")
 
-    total = family.wish.count or family.size
+    total, window = family.wish.count or family.size, family.window
     with look.Progress(total, "writing") as tell:
         names = write_family(family, path, tell, call.resume)
+    _say_where(family, int(min(family.written, window.high) - window.low), names)
+
+
+def _say_where(family, members: int, names: list[str]) -> None:
     each = f", each for {len(family.writers)} models" if len(family.writers) > 1 else ""
-    look.say(f"{family.written:,} prompts{each} in {' and '.join(names)}")
+    look.say(f"{members:,} prompts{each} in {' and '.join(names)}")
+
+
+def _on_cluster(world, wish, family, call) -> int:
+    from syntagma.app.cluster import write_on
+
+    with look.Progress(None, "writing") as tell:
+        names, whole = write_on(call.on, world, wish, call.out, tell)
+    _say_where(family, whole.written, names)
+    return _close(whole)
 
 
 def _stream(family, how: str) -> None:
@@ -189,7 +211,7 @@ def _stream(family, how: str) -> None:
 
 
 def _show(family) -> None:
-    from syntagma.app.expanding import FamilyRecords
+    from syntagma.app.familyrecords import FamilyRecords
     from syntagma.formats.prompts_out import changes
 
     records = FamilyRecords(family)

@@ -240,7 +240,7 @@ def report(found) -> None:
     """A family looked over: how many of how many, balance, pairs, distances, lengths, cost."""
     from syntagma.core.models.prices import in_all
 
-    what = {2: "pairs", 3: "triples"}.get(found.strength, f"sets of {found.strength}")
+    what = {2: "pairs", 3: "triples"}.get(found.strength, f"sets of {found.strength}") + (", and groups," if found.grouped else "")
     say(f"{len(found.rows):,} members; the full design has {found.full:,}", error=False)
     say(f"{what} of choices: {found.covered:,} of {found.possible:,} that are possible", error=False)
     if found.impossible:

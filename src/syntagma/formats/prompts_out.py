@@ -1,4 +1,4 @@
-"""Prompts out, by the ending of the file: .txt .csv .jsonl .json .md. Each writer takes records one after the other."""
+"""Prompts out, by the ending of the file: .txt .csv .parquet .jsonl .json .md. Each writer takes records one after the other."""
 
 import csv
 import re
@@ -64,47 +64,77 @@ class JsonOut:
         self._write(b"[]\n" if self._lead == b"[\n" else b"\n]\n")
 
 
-class CsvOut:
-    """A table: id, formula, model, text and negative text, a column for each slot and parameter, size and findings,
-    then what a table of rows had besides."""
+class _Columns:
+    """The columns of a table: id, formula, model, text and negative text, one for each slot, parameters, size and findings, then
+    what a table of rows had besides."""
 
-    records = True
+    def __init__(self, slots: Sequence[str], kept: Sequence[str]):
+        self._slots, self._kept = list(slots), list(kept)
+        sizes = ["parameters", "changes", "used", "limit", "unit", "findings"]
+        self.names = ["id", "formula", "model", "text", "negative", *self._slots, *sizes, *self._kept]
 
-    def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
-        self._slots, self._kept = list(columns), list(kept)
-        self._out = csv.writer(file)
-        self._out.writerow(
-            [
-                "id",
-                "formula",
-                "model",
-                "text",
-                "negative",
-                *self._slots,
-                "parameters",
-                "changes",
-                "used",
-                "limit",
-                "unit",
-                "findings",
-                *self._kept,
-            ]
-        )
-
-    def add(self, record: Record) -> None:
+    def cells(self, record: Record, none: object = "") -> list[object]:
+        """A record as a row; `none` stands where it has no limit."""
         fills = record.get("fills", {})
         size = record.get("size", {}).get("text", {})
-        self._out.writerow(
+        return (
             [record["id"], record["formula"], record.get("model", ""), record["text"], record.get("negative", "")]
             + [cell(fills.get(slot, "")) for slot in self._slots]
             + ["; ".join(f"{k}={v}" for k, v in record.get("parameters", {}).items()), "; ".join(changes(record))]
-            + [size.get("used", len(record["text"])), size.get("limit", ""), size.get("unit", "characters")]
+            + [size.get("used", len(record["text"])), size.get("limit", none), size.get("unit", "characters")]
             + ["; ".join(f["message"] for f in record.get("findings", ()))]
             + [record.get("row", {}).get(name, "") for name in self._kept]
         )
 
+
+class CsvOut:
+    """A table."""
+
+    records = True
+
+    def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
+        self._columns = _Columns(columns, kept)
+        self._out = csv.writer(file)
+        self._out.writerow(self._columns.names)
+
+    def add(self, record: Record) -> None:
+        self._out.writerow(self._columns.cells(record))
+
     def close(self) -> None:
         pass
+
+
+class ParquetOut:
+    """The same table as Parquet (pyarrow, an optional extra), some thousand rows at a time: `used` and `limit` are whole numbers, all
+    other columns text."""
+
+    records = True
+    GROUP = 20_000
+
+    def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
+        import pyarrow as pa
+        from pyarrow.parquet import ParquetWriter
+
+        self._columns, self._pa = _Columns(columns, kept), pa
+        kinds = {"used": pa.int64(), "limit": pa.int64()}
+        self._schema = pa.schema([(name, kinds.get(name, pa.string())) for name in self._columns.names])
+        self._out = ParquetWriter(file.buffer, self._schema, compression="zstd")
+        self._rows: list[list[object]] = []
+
+    def add(self, record: Record) -> None:
+        self._rows.append(self._columns.cells(record, None))
+        if len(self._rows) == self.GROUP:
+            self._flush()
+
+    def _flush(self) -> None:
+        columns = [list(map(str, c)) if f.type == "string" else list(c) for c, f in zip(zip(*self._rows), self._schema)]
+        self._out.write_table(self._pa.table(columns, schema=self._schema))
+        self._rows = []
+
+    def close(self) -> None:
+        if self._rows:
+            self._flush()
+        self._out.close()
 
 
 class MarkdownOut:
@@ -136,7 +166,7 @@ class MarkdownOut:
         pass
 
 
-WRITERS = {".txt": TextOut, ".csv": CsvOut, ".jsonl": JsonLinesOut, ".json": JsonOut, ".md": MarkdownOut}
+WRITERS = {".txt": TextOut, ".csv": CsvOut, ".parquet": ParquetOut, ".jsonl": JsonLinesOut, ".json": JsonOut, ".md": MarkdownOut}
 
 
 def changes(record: Record) -> list[str]:

@@ -31,16 +31,18 @@ class Mixed(NamedTuple):
     efficiency: float
 
 
-def mixed(space: Space, count: int, model: Model, random: Random, effort: float = 1.0) -> Mixed:
+def mixed(
+    space: Space, count: int, model: Model, random: Random, effort: float = 1.0, fixed: Sequence[Sequence[int]] = ()
+) -> Mixed:
     """`count` rows that make the determinant of the information matrix of the model as large as can be found, by exchanging one
-    place after another. Axes that are in no effect are balanced by chance."""
+    place after another; those in `fixed` are among them, first and unchanged. Axes that are in no effect are balanced by chance."""
     forbidding = space.index()
     best: Mixed | None = None
     for _ in range(max(1, int(STARTS * effort))):
-        rows = np.array([_row(space, forbidding, random) for _ in range(count)])
+        rows = np.array([*fixed, *(_row(space, forbidding, random) for _ in range(count - len(fixed)))])
         coded = _Coded(space, model)
         for _ in range(ROUNDS):
-            if not _improve(rows, coded, space, forbidding, model):
+            if not _improve(rows, coded, space, len(fixed)):
                 break
         found = Mixed(rows, coded.efficiency(rows))
         if best is None or found.efficiency > best.efficiency:
@@ -91,11 +93,11 @@ def _contrasts(levels: int) -> np.ndarray:
     return u[:, : levels - 1] * np.sqrt(levels)
 
 
-def _improve(rows: np.ndarray, coded: _Coded, space: Space, forbidding, model: Model) -> bool:
-    """One pass: every place of every row gets the level that serves best. True where anything changed."""
-    axes = sorted({*model.mains, *(a for pair in model.pairs for a in pair)})
+def _improve(rows: np.ndarray, coded: _Coded, space: Space, first: int) -> bool:
+    """One pass: every place of every row from `first` on gets the level that serves best. True where anything changed."""
+    axes = sorted({*coded.model.mains, *(a for pair in coded.model.pairs for a in pair)})
     changed = False
-    for i in range(len(rows)):
+    for i in range(first, len(rows)):
         matrix = coded.matrix(rows)
         inverse = np.linalg.inv(matrix.T @ matrix + RIDGE * np.eye(matrix.shape[1]))
         for axis in axes:
