@@ -84,6 +84,11 @@ def test_contradictions_are_left_out_and_named(tmp_path):
     done = run(tmp_path, *BASE, "weather=clear cold night", "--vary", "light=full moonlight,hard noon sun,sodium quay lamps")
     assert len(done.stdout.splitlines()) == 2
     assert "1 left out: “clear cold night” does not go with “hard noon sun” (tagged day)" in done.stderr
+    fixed = ["subject=harbour pilot", "setting=slack-water harbour"]  # which contradict each other: that leaves nothing out
+    done = run(
+        tmp_path, "expand", "poster", *fixed, "--vary", "light=moonlight,candlelight", "--vary", "palette:2", "--design", "full"
+    )
+    assert "2 left out: “candlelight” does not go with “slack-water harbour”" in done.stderr
 
 
 def test_twins_are_left_out_and_told(tmp_path):
@@ -392,6 +397,26 @@ def test_a_report_and_a_table(tmp_path):
     good(tmp_path, *PILOT, "--design", "cover", "--table", "design.png")
     assert (tmp_path / "design.png").read_bytes().startswith(b"\x89PNG")
     assert "a family of picks has no design" in run(tmp_path, "expand", "poster", "--count", "3", "--explain").stderr
+
+
+def test_rules_hold_for_the_first_member_too(tmp_path):
+    words = ["expand", "poster", "subject=x", "--vary", "light=moonlight,dawn", "--vary", "palette=candy pastels,warm sepia tones"]
+    words += ["--rule", "never moonlight with candy pastels"]
+    made = family(tmp_path, *words, "--design", "full")
+    assert [(r["fills"]["light"], r["fills"]["palette"]) for r in made] == [
+        ("moonlight", "warm sepia tones"), ("dawn", "candy pastels"), ("dawn", "warm sepia tones"),
+    ]  # fmt: skip
+    assert "1 left out: never moonlight with candy pastels" in run(tmp_path, *words, "--design", "full").stderr
+    assert "the baseline breaks a rule: never moonlight with candy pastels" in run(tmp_path, *words).stderr
+
+
+def test_others_are_drawn_in_place_of_what_is_too_near(tmp_path):
+    words = ["expand", "poster", "subject=harbour pilot", "--design", "spread", "--count", "4", "--different", "0.3"]
+    words += ["--vary", "light:3", "--vary", "palette:3", "--vary", "medium:3"]
+    made, said = family(tmp_path, *words), run(tmp_path, *words).stderr
+    assert len(made) == 4 and "left out: nearer than 0.3" in said and "were asked for" not in said
+    sets = [set(r["text"].lower().split()) for r in made]
+    assert all(1 - len(a & b) / len(a | b) >= 0.3 for i, a in enumerate(sets) for b in sets[:i])
 
 
 def test_texts_that_are_far_apart(tmp_path):

@@ -1,7 +1,7 @@
 """What a family's design comes down to: rules on its axes, rows of levels, and why nothing is left where nothing is."""
 
 from collections.abc import Iterator, Sequence
-from itertools import combinations, islice
+from itertools import chain, combinations, islice
 from typing import TYPE_CHECKING
 
 from syntagma.app.choosing import TRIES
@@ -37,11 +37,29 @@ def contradiction(family: "Family") -> Trouble | None:
     """Why no combination at all may stand, by the smallest set of rules and contradictions that causes it."""
     if not family.axes or not family.clashes:
         return None
+    if family.design == "single":
+        return _broken_baseline(family)
     words = [Rule(said(family, nogood), (nogood,)) for nogood in family.clashes.by_words]
     found = cause([len(a.levels) for a in family.axes], [*family.rules, *words])
     if not found:
         return None
     return Trouble("no combination is left: " + "; ".join(rule.text for rule in found), "take one of these back, or add a level", 1)
+
+
+def rule_against(family: "Family", combination: Sequence[Level]) -> str:
+    """The rule of the person's that a combination breaks, as they wrote it."""
+    at = [axis.levels.index(level) for axis, level in zip(family.axes, combination, strict=True)]
+    broken = (r.text for r in family.rules if any(all(at[axis] == v for axis, v in nogood) for nogood in r.nogoods))
+    return next(broken, "a rule forbids it")
+
+
+def _broken_baseline(family: "Family") -> Trouble | None:
+    """Why the baseline of a single design may not stand, where a rule of the person's forbids it."""
+    for rule in family.rules:
+        if any(all(level == 0 for _, level in nogood) for nogood in rule.nogoods):
+            remedy = "name another choice first in its --vary, or take the rule back"
+            return Trouble(f"the baseline breaks a rule: {rule.text}", remedy, 2)
+    return None
 
 
 def said(family: "Family", nogood) -> str:
@@ -57,20 +75,40 @@ def rows_of(family: "Family") -> Iterator[Sequence[int]]:
         from syntagma.core.designs.draws import ladder
 
         return iter([(v,) for v in ladder(len(family.axes[0].levels), wish.count)])
-    if family.design == "random":
-        from syntagma.core.designs.draws import drawn
+    from syntagma.core.designs.draws import drawn
 
+    if family.design == "random":
         rows = drawn(
             space, [[2.0 ** sum(t.star for t in terms_of(level)) for level in a.levels] for a in family.axes], family.random
         )
         return islice(rows, TRIES * wish.count)
+    if family.design == "cover":
+        return iter(_whole_again(family, space))
+    weights = [[1.0] * levels for levels in space.levels]
+    rows = _whole_again(family, space)
+    more = islice(drawn(space, weights, family.random), TRIES * wish.count)  # in place of members that are twins or too near
+    return chain(rows, _fresh(more, rows))
+
+
+def _fresh(rows: Iterator[tuple[int, ...]], before: Sequence[Sequence[int]]) -> Iterator[tuple[int, ...]]:
+    """Those rows that were not there before."""
+    seen = set(map(tuple, before))
+    for row in rows:
+        if row not in seen:
+            seen.add(row)
+            yield row
+
+
+def _whole_again(family: "Family", space) -> list[list[int]]:
+    """The rows of a design that is searched for; behind them others, in place of members that are struck."""
+    wish = family.wish
     rows = _found(family, space, ())
     if wish.refill and wish.without:
         left = [row for number, row in enumerate(rows, 1) if number not in wish.without]
         struck = tuple(frozenset(enumerate(row)) for number, row in enumerate(rows, 1) if number in wish.without)
         again = space._replace(nogoods=(*space.nogoods, *struck))  # what is struck does not come back
         rows += _found(family, again, left)[len(left) :]
-    return iter(rows)
+    return rows
 
 
 def _found(family: "Family", space, fixed: Sequence[Sequence[int]]) -> list[list[int]]:

@@ -9,7 +9,7 @@ from syntagma.app.asking import Taste
 from syntagma.app.axes import AxisReader, Vary
 from syntagma.app.choosing import TRIES, Chooser
 from syntagma.app.composing import troubles
-from syntagma.app.designing import Apart, contradiction, rows_of, rules_of
+from syntagma.app.designing import Apart, contradiction, rows_of, rule_against, rules_of
 from syntagma.app.variants import Variants
 from syntagma.app.world import World
 from syntagma.core import checks
@@ -181,7 +181,7 @@ class Family:
             raise Trouble("a cover has as many members as it needs", "leave --count out, or take --design spread", 2)
         if self.axes and design == "ladder" and len(self.axes) > 1:
             raise Trouble("a ladder has one axis", "name one --vary, or choose another design", 2)
-        if design not in ("single", "full") and (why := contradiction(self)):
+        if why := contradiction(self):
             raise why
 
     def _combinations(self) -> Iterator[Combination]:
@@ -217,7 +217,7 @@ class Family:
     def blocks(self) -> Iterator["Block"]:
         """The same, many members at a time, which is faster for a family of many thousands. Raises BadFills or TooLong
         where the baseline can't be written."""
-        clashes, wanted, self.struck = self.clashes, self.wish.count, frozenset(self.wish.without)
+        wanted, self.struck = self.wish.count, frozenset(self.wish.without)
         if wanted and self.wish.refill:
             wanted += len(self.struck)
         self.found = 0  # members so far, those that are struck among them
@@ -227,12 +227,11 @@ class Family:
         self.twins = self.contradictions = self.written = self.failed = 0
         self.failures = []
         self.amounts, self.handed = [0.0] * len(self.writers), 0
-        source = self._combinations()
+        source = self._allowed(self._combinations())
         if self.window.straight:
             self.found = self.written = int(self.window.low)
-            kept = (c for i, c in enumerate(source) if not i or not clashes or not clashes.has(c))
-            source = islice(kept, self.found, None)
-        combinations = list(islice(source, 1))  # of a single or a full design the baseline, which stays whatever it contradicts
+            source = islice(source, self.found, None)
+        combinations = list(islice(source, 1))
         if not self.axes:
             self.baseline = combinations[0] if combinations else ()
         self.near = 0
@@ -261,15 +260,20 @@ class Family:
             if self.found == wanted or self.written >= self.window.high:
                 return
             combinations = list(islice(source, BLOCK if wanted is None else min(BLOCK, wanted - self.found)))
-            while combinations and clashes:
-                kept = [c for c in combinations if not clashes.has(c)]
-                if len(kept) < len(combinations) and not self.contradictions:
-                    self.contradiction = clashes.why(next(c for c in combinations if clashes.has(c)))
-                self.contradictions += len(combinations) - len(kept)
-                if kept:
-                    combinations = kept
-                    break
-                combinations = list(islice(source, BLOCK))
+
+    def _allowed(self, source: Iterator[Combination]) -> Iterator[Combination]:
+        """The combinations that contradict nothing; of a single design also the baseline, which stays whatever words it holds."""
+        if not self.clashes:
+            return source
+        return (c for number, c in enumerate(source) if not self._left_out(c, number))
+
+    def _left_out(self, combination: Combination, number: int) -> bool:
+        if not self.clashes.has(combination) or (self.design == "single" and number == 0):
+            return False
+        if not self.contradictions:
+            self.contradiction = self.clashes.why(combination) or rule_against(self, combination)
+        self.contradictions += 1
+        return True
 
     def _in_window(self, block: "Block") -> "Block | None":
         """The members of a block that are to be written: all, or those of a part."""

@@ -1,7 +1,7 @@
 """Axes: what varies, each with its levels; and which levels may not stand together."""
 
 from collections.abc import Iterator, Sequence
-from itertools import combinations
+from itertools import combinations, product
 from typing import NamedTuple
 
 from syntagma.core.designs.rows import Literal, Space
@@ -84,6 +84,7 @@ class Clashes:
         self._axes, self._fixed = axes, [fill for fill in fixed if fill]
         self.by_words = tuple(self._contradictions())
         self.nogoods = tuple(dict.fromkeys((*self.by_words, *rules)))
+        self._never = frozenset() in self.nogoods  # what is fixed breaks a rule by itself
         self._singles: dict[int, set[int]] = {}
         self._pairs: dict[tuple[int, int], set[tuple[int, int]]] = {}
         self._more: list[tuple[tuple[int, int], ...]] = []
@@ -115,14 +116,19 @@ class Clashes:
 
     def has(self, combination: Combination) -> bool:
         """Does the combination contradict itself or what is fixed, or does a rule forbid it?"""
-        return (
-            any(id(combination[a]) in bad for a, bad in self._singles.items())
-            or any((id(combination[a]), id(combination[b])) in bad for (a, b), bad in self._pairs.items())
-            or any(all(id(combination[a]) == x for a, x in literals) for literals in self._more)
-            or frozenset() in self.nogoods
-        )
+        at = [id(level) for level in combination]
+        for a, bad in self._singles.items():  # plain loops: a full design asks this of every combination
+            if at[a] in bad:
+                return True
+        for (a, b), bad in self._pairs.items():
+            if (at[a], at[b]) in bad:
+                return True
+        return self._never or any(all(at[a] == x for a, x in literals) for literals in self._more)
 
     def why(self, combination: Combination) -> str:
-        """The first two fills of a combination that contradict each other, in words; else that a rule forbids it."""
-        terms = [term for level in (*self._fixed, *combination) for term in terms_of(level)]
-        return next((why for s, t in combinations(terms, 2) if (why := why_clash(s, t))), "a rule forbids it")
+        """The first two fills of a combination that contradict each other or what is fixed, in words; "" where none do.
+        What is fixed may contradict itself: that leaves nothing out."""
+        fixed = [term for level in self._fixed for term in terms_of(level)]
+        varied = [term for level in combination for term in terms_of(level)]
+        pairs = (*combinations(varied, 2), *product(fixed, varied))
+        return next((why for s, t in pairs if (why := why_clash(s, t))), "")
