@@ -1,0 +1,86 @@
+"""How well prompts are read: python benchmarks/reading.py [FILE …] reads prompts marked by hand (tests/reading) and counts.
+
+A marked piece is right where most of its letters have the facet that was marked. `--show` lists those that are wrong.
+"""
+
+import re
+import sys
+from pathlib import Path
+from typing import NamedTuple
+
+from syntagma.app.world import World
+from syntagma.core.reading.lexicon import Lexicon
+from syntagma.core.reading.reader import Reader, Reading
+
+HERE = Path(__file__).resolve().parent.parent / "tests" / "reading"
+MARK = re.compile(r"‹([^:›]+): ([^›]*)›")
+
+
+class Marked(NamedTuple):
+    """A prompt, and the stretches of it with the facets that are right for each."""
+
+    text: str
+    marks: list[tuple[int, int, frozenset[str]]]
+
+
+def marked_prompts(path: Path) -> list[Marked]:
+    """The prompts of a file of marked ones."""
+    source = re.sub(r"\A(?:#[^\n]*\n)+", "", path.read_text("utf-8"))
+    return [_marked(block.strip("\n")) for block in re.split(r"\n==\n", source)]
+
+
+def _marked(block: str) -> Marked:
+    text, at, marks = "", 0, []
+    for match in MARK.finditer(block):
+        text += block[at : match.start()]
+        marks.append((len(text), len(text) + len(match[2]), frozenset(match[1].split("/"))))
+        text += match[2]
+        at = match.end()
+    return Marked(text + block[at:], marks)
+
+
+def facet_of(reading: Reading, start: int, stop: int) -> str:
+    """The facet of most of the letters between two places."""
+    counts: dict[str, int] = {}
+    for piece in reading.pieces:
+        shared = (
+            len(re.sub(r"\W", "", reading.text[max(start, piece.start) : min(stop, piece.stop)]))
+            if piece.start < stop and piece.stop > start
+            else 0
+        )
+        name = piece.facet if piece.kind == "part" else piece.kind
+        counts[name] = counts.get(name, 0) + shared
+    return max(counts, key=lambda name: counts[name], default="")
+
+
+def reader() -> Reader:
+    """A reader with all that ships."""
+    world = World.load(Path("/"))
+    return Reader(Lexicon(world.vocabulary), [world.model(name) for name in world.models()])
+
+
+def main() -> None:
+    """Count and print."""
+    show = "--show" in sys.argv
+    paths = [Path(word) for word in sys.argv[1:] if not word.startswith("--")] or [HERE / "worked.txt", HERE / "held.txt"]
+    with_all = reader()
+    for path in paths:
+        right = every = outer_right = outer = lost = 0
+        for prompt in marked_prompts(path):
+            reading = with_all.read(prompt.text)
+            lost += "".join(piece.text for piece in reading.pieces) != prompt.text
+            for start, stop, facets in prompt.marks:
+                found = facet_of(reading, start, stop)
+                is_outer = bool(facets & {"parameter", "negative"})
+                good = found in facets
+                outer, outer_right = outer + is_outer, outer_right + (is_outer and good)
+                every, right = every + (not is_outer), right + (not is_outer and good)
+                if show and not good:
+                    print(f"{'/'.join(sorted(facets)):24} read as {found:14} {prompt.text[start:stop]!r} in {prompt.text[:70]!r}")
+        print(
+            f"{path.name}: facets {right} of {every} ({right / every:.1%}); parameters and negative text {outer_right} of {outer}; texts lost {lost}"
+        )
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,118 @@
+"""What the vocabulary knows, made ready for reading: its names by their words, and which facet a word speaks for."""
+
+import re
+from collections import Counter, defaultdict
+from collections.abc import Sequence
+from math import log
+from typing import NamedTuple
+
+from syntagma.core import english
+from syntagma.core.english.groups import head_end
+from syntagma.core.reading.cues import HEADS
+from syntagma.core.vocabulary import Term, Vocabulary, normal
+
+LONGEST = 8  # words that one name may have
+HAND = 40  # how much a noun listed by hand counts against one of the vocabulary's
+WORD = re.compile(r"[^\W_](?:[\w/'’.-]*\w)?")
+LEADS = frozenset("a an the in on at by of with to lit shot under into aboard beside among against from over".split())
+_IDLE = frozenset("a an the of and or in on at with by to for from its his her their this that is are".split())
+
+
+class Name(NamedTuple):
+    """A name that a term goes by. `own`: it is the term itself, or a form of it; else another spelling."""
+
+    term: Term
+    own: bool
+
+
+class Near(NamedTuple):
+    """The term that comes nearest to some words, and the share of what they say that it says, too (0 to 1)."""
+
+    term: Term
+    share: float
+
+
+def bare(word: str) -> str:
+    """A word without the ending of a plural, as far as that is sure enough for telling names apart."""
+    if len(word) > 3 and word.endswith("s") and not word.endswith(("ss", "us", "is")):
+        return word[:-3] + "y" if word.endswith("ies") else word[:-2] if word.endswith(("ches", "shes", "xes")) else word[:-1]
+    return word
+
+
+def key_of(text: str) -> tuple[str, ...]:
+    """The words by which a name is found: small, singular, without an article before them."""
+    words = [bare(word) for word in WORD.findall(normal(text))]
+    while words and words[0] in ("a", "an", "the"):
+        words.pop(0)
+    return tuple(words) if len(words) <= LONGEST else ()
+
+
+class Lexicon:
+    """All names of a vocabulary. Made once for many readings."""
+
+    def __init__(self, vocabulary: Vocabulary):
+        self.names: dict[tuple[str, ...], list[Name]] = {}
+        self.heads: dict[str, Counter[str]] = defaultdict(Counter)
+        self._having: dict[str, dict[str, list[Term]]] = defaultdict(lambda: defaultdict(list))
+        counts: Counter[str] = Counter()
+        for entries in vocabulary:
+            facet = entries.name
+            for term in entries:
+                own = (term.term, term.phrase, term.place, english.split_place(term.place)[1], term.clause)
+                for name in dict.fromkeys((*own, *term.aka)):
+                    if key := key_of(name):
+                        found = self.names.setdefault(key, [])
+                        if all(n.term is not term for n in found):
+                            found.append(Name(term, name in own))
+                for word in {w for name in (term.term, *term.aka) for w in key_of(name) if w not in _IDLE}:
+                    self._having[facet][word].append(term)
+                    counts[word] += 1
+                words = key_of(term.term[: head_end(term.term)])
+                if words and words[-1] not in _IDLE:
+                    self.heads[words[-1]][facet] += 1
+        for facet, words in HEADS.items():
+            for word in words:
+                self.heads[bare(word)][facet] += HAND
+        self._weight = {word: 1 / log(2 + n) for word, n in counts.items()}
+        self.first = frozenset(key[0] for key in self.names)
+
+    def exact(self, text: str) -> list[Name]:
+        """The terms that a whole text names."""
+        return self.names.get(key_of(text), [])
+
+    def within(self, words: Sequence[str]) -> list[tuple[int, int, list[Name]]]:
+        """Names that stand in a row of bare words: where each begins and ends, the longest first where they overlap."""
+        found = []
+        at = 0
+        while at < len(words):
+            if words[at] in self.first:
+                for length in range(min(LONGEST, len(words) - at), 0, -1):
+                    names = self.names.get(tuple(words[at : at + length]))
+                    if names:
+                        found.append((at, at + length, names))
+                        at += length - 1
+                        break
+            at += 1
+        return found
+
+    def near(self, facet: str, text: str) -> Near | None:
+        """The term of a facet that has most of the text's words, rare ones counting more; None where it has none."""
+        having = self._having.get(facet)
+        words = [w for w in key_of(" ".join(WORD.findall(text)[:LONGEST])) if w not in _IDLE]
+        if not having or not words:
+            return None
+        scores: dict[int, float] = defaultdict(float)
+        terms: dict[int, Term] = {}
+        for word in words:
+            for term in having.get(word, ()):
+                scores[id(term)] += self._weight[word]
+                terms[id(term)] = term
+        if not scores:
+            return None
+        whole = sum(self._weight.get(word, 1.0) for word in words)
+
+        def likeness(at: int) -> tuple[float, int]:
+            return scores[at] / (whole + 0.2 * len(key_of(terms[at].term))), -len(terms[at].term)
+
+        best = max(scores, key=likeness)
+        return Near(terms[best], min(0.9, scores[best] / whole))

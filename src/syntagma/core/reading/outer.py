@@ -1,0 +1,252 @@
+"""The outside of a prompt: its form (prose, tags, labelled lines, nested JSON, timed segments), and what is no prose in it: parameters,
+references, negative text, marks of stress, labels and times. What a model writes is known by the patterns of its profile."""
+
+import json
+import re
+from collections.abc import Iterable, Iterator
+from functools import lru_cache
+from typing import NamedTuple
+
+from syntagma.core.models.parameters import found_in
+from syntagma.core.models.patterns import places, recognised
+from syntagma.core.models.profile import Profile
+from syntagma.core.reading.cues import LABELS, NEGATIVE_LABELS, PARAMETER_KEYS
+
+PROSE, TAGS, LABELLED, NESTED, TIMED = "prose", "tags", "labelled", "nested", "timed"
+
+_ADDRESS = re.compile(
+    r"\bhttps?://[^\s,;\"'<>)\]}]+|(?<![\w/.@])@[A-Za-z][\w-]{1,40}|(?<!\S)[\w./~-]{1,120}\.(?:png|jpe?g|webp|gif|mp4|mov|webm)\b",
+    re.I,
+)
+_OPTION = re.compile(r"(?<!\S)(?P<mark>--?|/)(?P<name>[a-z][\w-]{0,30})(?:[ =:](?P<value>(?![-/]{1,2}[a-z])[^\s,;]{1,60}))?", re.I)
+_EQUALS = re.compile(r"(?<!\S)(?P<name>[a-z][\w-]{1,20})=(?P<value>[^\s,;]{1,40})", re.I)
+_NEGATIVE = re.compile(
+    r"(?:^|(?<=[\n.!?]))[ \t]*(?P<lead>(?:negative(?: prompt)?|avoid|exclude|leave out|never|unwanted)\s*[:|]\s*|(?:without|avoid|no) (?=[^.!?\n]{3,200}[.!?]?\s*(?:$|\[\[|/)))"
+    r"(?P<what>[^\n]*)",
+    re.I,
+)
+_LABEL = re.compile(r"^[ \t]*(?P<label>[A-Za-z][\w .-]{0,28}?)[ \t]*(?P<sign>[:|])[ \t]+(?=\S)", re.M)
+_TIME = r"\d{1,2}(?::\d\d){1,2}(?:\.\d+)?|\d{1,4}(?:\.\d+)? ?s(?:ec(?:onds?)?)?|\d{1,4}(?:\.\d+)?"
+_SEGMENT = re.compile(
+    rf"(?:^|(?<=[\s;]))(?P<open>[\[(]?)(?:(?:{_TIME}) ?(?:-|–|—|to) ?(?:{_TIME}))(?P<close>[\])]?)[ \t]*(?P<sign>[|:])?[ \t]+(?=\S)",
+    re.M,
+)
+_NUMBERED = re.compile(r"^\s*(?:\d{1,3}[.)]|[-*•])\s+")
+_SCALAR = re.compile(r'"(?:[^"\\\n]|\\.)*"?|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?|true|false|null|[{}\[\],:]')
+
+
+class Region(NamedTuple):
+    """A stretch of the text of one kind: text, negative, parameter, reference or glue. `name`: of a parameter, of a label or key;
+    `value`: of a parameter; `stress`: the weight of what stands in it."""
+
+    start: int
+    stop: int
+    kind: str
+    name: str = ""
+    value: str = ""
+    stress: float = 1.0
+
+
+class Outside(NamedTuple):
+    """A text by its form and regions, which follow one another without gaps. `broken` says where nested text can't be read on."""
+
+    form: str
+    regions: tuple[Region, ...]
+    broken: str = ""
+
+
+def outside(text: str, profiles: Iterable[Profile] = ()) -> Outside:
+    """Take the outside of a text off. Nothing of it is lost: the regions joined are the text."""
+    profiles = tuple(profiles)
+    start = len(text) - len(text.lstrip("\ufeff \t\r\n"))
+    if text[start : start + 1] in ("{", "[") and re.match(r"[{\[]\s*(?:[\"{\[}\]]|$)", text[start:]):
+        return _nested(text)
+    taken = _taken(text, profiles)
+    form, marks = _form(text, taken)
+    taken = _sorted([*taken, *marks])
+    taken = _sorted([*taken, *_negatives(text, taken, form)])
+    return Outside(form, tuple(_filled(text, _stressed(text, taken, profiles))))
+
+
+def _taken(text: str, profiles: tuple[Profile, ...]) -> list[Region]:
+    """Parameters, addresses and handles."""
+    found = [Region(m.start(), m.end(), "reference", value=m.group()) for m in _ADDRESS.finditer(text)]
+    for profile in profiles:
+        found += [Region(f.start, f.stop, "parameter", f.name, f.value) for f in found_in(profile, text)]
+    tail = len(text)
+    options = [*_OPTION.finditer(text), *_EQUALS.finditer(text)]
+    if options:
+        spans = sorted([(r.start, r.stop) for r in found] + [m.span() for m in options])
+        for start, stop in reversed(spans):  # options stand behind the text, one after the other
+            if text[min(stop, tail) : tail].strip(" \t\r\n,;") == "":
+                tail = min(tail, start)
+        found += [
+            Region(m.start(), m.end(), "parameter", m["name"], m["value"] or "true")
+            for m in options
+            if m.start() >= tail or "=" in m.group() or m.groupdict().get("mark") == "--"
+        ]
+    return _sorted(found)
+
+
+def _form(text: str, taken: list[Region]) -> tuple[str, list[Region]]:
+    """What form a text has, and the labels or times in it."""
+    times = [m for m in _SEGMENT.finditer(text) if (m["open"] and m["close"]) or m["sign"]]
+    if times:
+        return TIMED, [Region(m.start(), m.end(), "glue", "time") for m in times]
+    labels = [m for m in _LABEL.finditer(text) if m["sign"] == "|" or m["label"].isupper() or _label(m["label"])]
+    lines = sum(1 for line in text.splitlines() if line.strip())
+    if len(labels) >= max(2, lines * 0.6):
+        return LABELLED, [Region(m.start(), m.end(), "glue", m["label"]) for m in labels]
+    numbered = _NUMBERED.match(text)
+    marks = [Region(numbered.start(), numbered.end(), "glue", "number")] if numbered else []
+    body = text[: min((r.start for r in taken if r.start > 0 and r.kind == "parameter"), default=len(text))]
+    parts = [part for part in re.split(r",\s", body) if part.strip()]
+    stops = len(re.findall(r"[.!?](?:\s|$)", body.strip().rstrip(".")))
+    lengths = sorted(len(part.split()) for part in parts)
+    short = (
+        len(parts) >= 3
+        and not stops
+        and lengths[len(lengths) // 2] <= 4
+        and not re.match(r"\s*(?:an?|the|this|one|two)\s", body, re.I)
+    )
+    return (TAGS if short else PROSE), marks
+
+
+def _label(label: str) -> str:
+    words = re.split(r"[ ._-]", label.lower())
+    return LABELS.get(label.lower()) or LABELS.get(words[-1], "")
+
+
+def _negatives(text: str, taken: list[Region], form: str) -> Iterator[Region]:
+    """Text that says what to keep out: behind a label of that kind, or in a sentence that begins with a denial."""
+    if form == LABELLED:
+        marks = [r for r in taken if r.kind == "glue" and r.name != "number"]
+        for mark in marks:
+            if mark.name.lower().strip() in NEGATIVE_LABELS or mark.name.lower().startswith("negative"):
+                end = text.find("\n", mark.stop)
+                yield Region(mark.stop, end if end >= 0 else len(text), "negative")
+        return
+    for match in _NEGATIVE.finditer(text):
+        start = match.start("what") if match["lead"].rstrip().endswith((":", "|")) else match.start("lead")
+        stop = match.end("what")
+        for region in taken:
+            if start <= region.start < stop:
+                stop = region.start
+        said = text[start:stop].rstrip()
+        if said:
+            if start > match.start("lead"):
+                yield Region(match.start("lead"), start, "glue", "negative")
+            yield Region(start, start + len(said), "negative")
+
+
+@lru_cache(maxsize=64)
+def _stress_pattern(pattern: str, more: str, less: str) -> re.Pattern:
+    shapes = {"weight": r"[0-9](?:\.\d+)?", "marks": rf"[{re.escape(more + less)}]{{1,6}}", "text": r"[^<>\n]{1,120}?"}
+    if places(pattern)[:1] == ["marks"]:
+        shapes["text"] = r"[^,;.\n]{1,120}"
+    return re.compile(recognised(pattern, shapes))
+
+
+def _stressed(text: str, taken: list[Region], profiles: tuple[Profile, ...]) -> list[Region]:
+    """Weight on words: the marks become glue, and what stands in them has a weight."""
+    found = list(taken)
+    for profile in profiles:
+        stress = profile.stress
+        if not stress or (stress.more not in text and "{marks}" in stress.pattern and stress.less not in text):
+            continue
+        for match in _stress_pattern(stress.pattern, stress.more, stress.less).finditer(text):
+            start, stop = match.span("text")
+            if any(not (r.stop <= match.start() or match.end() <= r.start) for r in found):
+                continue
+            given = match.groupdict()
+            marks = given.get("marks") or ""
+            weight = (
+                float(given["weight"])
+                if given.get("weight")
+                else 1 + stress.step * (marks.count(stress.more) - marks.count(stress.less))
+            )
+            found += [Region(match.start(), start, "glue", "stress"), Region(start, stop, "text", stress=round(weight, 3))]
+            found += [Region(stop, match.end(), "glue", "stress")]
+    return _sorted(found)
+
+
+def _sorted(found: Iterable[Region]) -> list[Region]:
+    """In order, without those that begin inside another; of two that begin together the longer."""
+    kept: list[Region] = []
+    for region in sorted((r for r in found if r.stop > r.start), key=lambda r: (r.start, -r.stop)):
+        if not kept or region.start >= kept[-1].stop:
+            kept.append(region)
+    return kept
+
+
+def _filled(text: str, taken: list[Region]) -> Iterator[Region]:
+    """The regions, and text between them; a label's name goes with the text behind it."""
+    at, name = 0, ""
+    for region in [*taken, Region(len(text), len(text), "end")]:
+        if region.start > at:
+            yield Region(at, region.start, "text", name)
+        if region.kind == "end":
+            return
+        if region.kind == "glue" and region.name not in ("stress", "number"):
+            name = "" if region.name in ("time", "negative") else region.name
+        yield region._replace(name=name) if region.kind == "text" else region
+        at = region.stop
+
+
+def _nested(text: str) -> Outside:
+    """JSON, read by its marks, so that broken text gives what can be had: strings as text under their key, numbers as parameters."""
+    regions: list[Region] = []
+    path: list[str] = []
+    key, at, expects_key = "", 0, []
+    for match in _SCALAR.finditer(text):
+        word, start, stop = match.group(), match.start(), match.end()
+        if start > at:
+            regions.append(Region(at, start, "glue"))
+        at = stop
+        if word in "{[":
+            path.append(key)
+            expects_key.append(word == "{")
+            key = key if word == "[" else ""
+        elif word in "}]":
+            key = path.pop() if path else ""
+            if expects_key:
+                expects_key.pop()
+        elif word == ",":
+            key = "" if expects_key and expects_key[-1] else key
+        elif word[0] == '"' and expects_key and expects_key[-1] and not key and re.match(r"\s*:", text[stop : stop + 20]):
+            key = word.strip('"')
+        elif word[0] == '"':
+            end = stop - 1 if word.endswith('"') and len(word) > 1 else stop
+            name = ".".join([*(p for p in path if p), *([key] if key and key not in path[-1:] else [])])
+            regions.append(Region(start, start + 1, "glue"))
+            if end > start + 1:
+                regions.append(_value(text, start + 1, end, name))
+            if end < stop:
+                regions.append(Region(end, stop, "glue"))
+            continue
+        elif word not in ":":
+            regions.append(Region(start, stop, "parameter", key, word) if word != "null" else Region(start, stop, "glue"))
+            continue
+        regions.append(Region(start, stop, "glue"))
+    if at < len(text):
+        regions.append(Region(at, len(text), "glue"))
+    broken = ""
+    try:
+        json.loads(text.lstrip("\ufeff"))
+    except ValueError as error:
+        broken = str(error)
+    except RecursionError:
+        broken = "nested too deep"
+    return Outside(NESTED, tuple(regions), broken)
+
+
+def _value(text: str, start: int, stop: int, name: str) -> Region:
+    last = name.rpartition(".")[2].lower()
+    said = text[start:stop]
+    if last in NEGATIVE_LABELS or last.startswith("negative"):
+        return Region(start, stop, "negative", name)
+    if last in PARAMETER_KEYS or re.fullmatch(r"\d+[:x]\d+", said):
+        return Region(start, stop, "parameter", last, said)
+    if _ADDRESS.fullmatch(said):
+        return Region(start, stop, "reference", name, said)
+    return Region(start, stop, "text", name)

@@ -1,0 +1,301 @@
+"""A finished prompt taken apart: each piece with its facet, the term that it is or the nearest one, how sure that is and why.
+
+The pieces follow one another without gaps: joined they are the text, byte for byte.
+"""
+
+import re
+from collections.abc import Iterable
+from typing import NamedTuple
+
+from syntagma.core.models.profile import Profile
+from syntagma.core.reading.cues import AMBIENT_VERBS, COLOURS, HEARD, LABELS, OPENING, SAYING, SOUND_VERBS
+from syntagma.core.reading.cutting import Part, chunks, parts
+from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare
+from syntagma.core.reading.outer import LABELLED, NESTED, Region, outside
+from syntagma.core.reading.sorting import MAIN, Sorted, Sorter
+from syntagma.core.vocabulary import Term
+
+GLUE, PART, PARAMETER, REFERENCE, NEGATIVE = "glue", "part", "parameter", "reference", "negative"
+LONG = 400  # words of one stretch without a comma that are looked at word by word
+_QUOTED = re.compile(r"\"([^\"\n]{1,400})\"|“([^”\n]{1,400})”")
+_BEFORE_QUOTE = re.compile(rf"(?:\b(?:he|she|they|it|who)\s+)?{SAYING.pattern}[\s:,]*$", re.I)
+_LEANS = frozenset(
+    "camera style kind finish closing audio sound effect effects look detail details tone light scene picture medium".split()
+)
+_WHOLE = frozenset("subject setting".split())
+_THINGS = frozenset(
+    "wardrobe music material visual-effect sound-effect setting lettering technique ambience finish".split()
+)  # which a picture can be of, too
+_PRONOUN = re.compile(r"(?:he|she|they|it|someone|somebody)\s+\w", re.I)
+
+
+class Piece(NamedTuple):
+    """A stretch of a prompt. `kind`: part, glue, parameter, reference, negative; `facet` of a part, `detail` where nothing tells it;
+    `name` of a parameter, or the label or key under which it stood."""
+
+    start: int
+    stop: int
+    kind: str
+    text: str
+    facet: str = ""
+    sure: float = 0.0
+    why: str = ""
+    term: Term | None = None
+    near: Term | None = None
+    stress: float = 1.0
+    name: str = ""
+    value: str = ""
+
+
+class Reading(NamedTuple):
+    """A prompt read. `broken` says where nested text could not be read on."""
+
+    text: str
+    form: str
+    pieces: tuple[Piece, ...]
+    broken: str = ""
+
+    def parts(self) -> list[Piece]:
+        """The pieces that say what is seen and heard."""
+        return [p for p in self.pieces if p.kind == PART]
+
+    def of(self, kind: str) -> list[Piece]:
+        """The pieces of one kind."""
+        return [p for p in self.pieces if p.kind == kind]
+
+
+class Reader:
+    """Reads prompts with one vocabulary and the profiles in force."""
+
+    def __init__(self, lexicon: Lexicon, profiles: Iterable[Profile] = ()):
+        self.lexicon, self.profiles = lexicon, tuple(profiles)
+        self.sorter = Sorter(lexicon)
+
+    def read(self, text: str) -> Reading:
+        """Take a prompt apart. Any text can be read."""
+        outer = outside(text, self.profiles)
+        found: list[Piece] = []
+        state = _State()
+        for region in outer.regions:
+            found += self._region(text, region, outer.form, state)
+        return Reading(text, outer.form, tuple(_without_gaps(text, found)), outer.broken)
+
+    def _region(self, text: str, region: Region, form: str, state: "_State") -> list[Piece]:
+        start, stop, kind, name, value, stress = region
+        if kind in (PARAMETER, REFERENCE, NEGATIVE):
+            return [Piece(start, stop, kind, text[start:stop], sure=0.95, why=_outer_why(kind), name=name, value=value)]
+        if kind == GLUE:
+            if name == "time":
+                state.subject = False
+            return []
+        if name and form in (LABELLED, NESTED):
+            labelled = self._labelled(text, start, stop, name)
+            if labelled is None:
+                state.subject = False  # what is under such a label is of something
+            elif labelled:
+                state.subject = state.subject or any(p.facet == "subject" for p in labelled)
+                return labelled
+        return [p._replace(stress=stress) for p in self._prose(text, start, stop, state)]
+
+    def _labelled(self, text: str, start: int, stop: int, name: str) -> list[Piece] | None:
+        """Words under a label: the label says what they are, unless it says little and they themselves say more. Nothing where they are
+        to be read as prose, None where that begins with what the picture is of."""
+        a, b = _trimmed(text, start, stop)
+        words = re.split(r"[ ._-]", name.lower())
+        last = LABELS.get(name.lower()) or LABELS.get(words[-1]) or (LABELS.get(words[0]) if len(words) > 1 else None)
+        if last == "subject" and a < b:
+            return None
+        if a >= b or last is None or (last in _WHOLE and (len(text[a:b].split()) > 9 or "," in text[a:b])):
+            return []
+        found = self.sorter.sort(text[a:b])
+        facet, sure, why = last, 0.9, f"stands under “{name}”"
+        if (words[-1] in _LEANS and found.facet and found.sure >= 0.7 and found.facet != "negative") or (
+            found.term and found.term.facet == last
+        ):
+            facet, sure, why = found.facet, max(found.sure, 0.8), found.why
+        term = found.term if found.term and found.term.facet == facet else None
+        return [self._piece(text, a, b, _free(Sorted(facet, sure, why, term)))]
+
+    def _prose(self, text: str, start: int, stop: int, state: "_State") -> list[Piece]:
+        found: list[Piece] = []
+        at = start
+        opening = OPENING.match(text, start, stop) if not state.begun else None
+        if opening and (
+            " of " in opening.group()
+            or re.match(r"\s*(?:please|i|we|film|make|draw|create|show|give|generate)\b", opening.group(), re.I)
+        ):
+            rest = text[opening.end() : stop]
+            kept = re.search(r"\b(an?|the|one|picture|image|photo)\s*$", opening.group().split(" of ")[-1], re.I)
+            at = opening.end() - (len(kept.group()) if kept and rest and kept[1].lower() in ("a", "an", "the", "one") else 0)
+        state.begun = True
+        for quote in _QUOTED.finditer(text, at, stop):
+            inner = quote.span(1) if quote[1] is not None else quote.span(2)
+            before = _BEFORE_QUOTE.search(text, at, quote.start())
+            found += self._stretch(text, at, before.start() if before else quote.start(), state)
+            why = "in quotation marks"
+            found.append(Piece(*inner, PART, text[slice(*inner)], "speech", 0.9, why))
+            at = quote.end()
+        return found + self._stretch(text, at, stop, state)
+
+    def _stretch(self, text: str, start: int, stop: int, state: "_State") -> list[Piece]:
+        found: list[Piece] = []
+        for a, b in chunks(text, start, stop):
+            if text[max(0, a - 2) : a].strip()[-1:] in (".", "!", "?", "\n"):
+                state.sentence += 1
+            found += self._chunk(text, a, b, state)
+        return _palettes(found)
+
+    def _chunk(self, text: str, a: int, b: int, state: "_State") -> list[Piece]:
+        said = text[a:b]
+        if not WORD.search(said) or SAYING.fullmatch(said.strip()):
+            return []
+        if text[b : b + 2] == ": " and said.lower() in LABELS:
+            return []  # it announces what follows
+        label = re.search(r"(\w+):\s+$", text[max(0, a - 24) : a])
+        if label and label[1].lower() in LABELS and LABELS[label[1].lower()] not in _WHOLE:
+            return [self._piece(text, a, b, Sorted(LABELS[label[1].lower()], 0.85, f"announced by “{label[1]}:”"))]
+        if _PRONOUN.match(said):
+            return [self._piece(text, a, b, Sorted("action", 0.6, "says what someone does"))]
+        heard = _heard(said)
+        if heard:
+            return [self._piece(text, a, b, heard)]
+        cut = parts(text, a, b, self.sorter) if len(said) < 12 * LONG else [Part(a, b, "noun", True)]
+        found: list[Piece] = []
+        for part in cut:
+            start, stop = _trimmed(text, part.start, part.stop)
+            if start < stop and WORD.search(text, start, stop):
+                found.append(self._part(text, start, stop, part, len(cut), state))
+        return found
+
+    def _part(self, text: str, start: int, stop: int, part: Part, number: int, state: "_State") -> Piece:
+        said = text[start:stop]
+        found = self.sorter.sort(said, "noun" if part.role == "kind" else part.role)
+        if part.role == "behind":
+            cloth = self._clothes(said)
+            if cloth.facet and found.facet in ("", "setting", "material", "wardrobe"):
+                found = cloth
+            elif not found.facet or (found.facet in MAIN and not (found.term and found.term.facet == "setting")):
+                found = Sorted(
+                    "setting",
+                    0.65,
+                    f"“{said.split()[0].lower()}” leads to a place",
+                    found.term if found.facet == "setting" else None,
+                )
+            elif found.term and found.term.place and found.facet in MAIN:
+                found = found._replace(facet="setting")
+        elif part.role == "deed" and found.facet not in (
+            "pose",
+            "expression",
+            "visual-effect",
+            "looping-motion",
+            "pacing",
+            "wardrobe",
+            "lighting",
+            "camera-angle",
+            "action",
+        ):
+            found = Sorted("action", 0.7, "says what is done")
+        elif part.role == "noun":
+            found = self._noun(said, found, state)
+        found = _free(found)
+        if found.facet == "negative":
+            return Piece(start, stop, NEGATIVE, said, "", found.sure, "begins with a denial")
+        if found.facet == "subject":
+            state.subject = True
+        return self._piece(text, start, stop, found or Sorted("detail"))
+
+    def _clothes(self, said: str) -> Sorted:
+        if not re.match(r"(?:in|wearing|with)\s", said, re.I):
+            return Sorted("")
+        rest = said.split(" ", 1)[1]
+        found = self.sorter.sort(rest)
+        worn = self.lexicon.heads.get(bare(WORD.findall(rest.lower())[-1]), {}).get("wardrobe", 0) >= HAND
+        return (
+            Sorted("wardrobe", 0.8, found.why or "names clothes", found.term) if found.facet == "wardrobe" or worn else Sorted("")
+        )
+
+    def _noun(self, said: str, found: Sorted, state: "_State") -> Sorted:
+        """A noun group by itself: what the picture is of, where nothing else says what it is."""
+        if found.facet in MAIN:
+            return found
+        if not state.subject and not found.term and (found.facet in _THINGS or found.sure < 0.7):
+            return Sorted("subject", 0.6, "the first thing that is named")
+        if found.facet:
+            return found
+        if re.match(r"(?:an?|the|two|three|four|five|some|his|her|their)\s", said, re.I):
+            return Sorted("subject", 0.45, "a thing that is named")
+        return Sorted("detail", 0.3, "nothing tells what it is")
+
+    def _piece(self, text: str, start: int, stop: int, found: Sorted) -> Piece:
+        near = None
+        if found.term is None and found.facet not in ("detail", "speech"):
+            nearest = self.lexicon.near(found.facet, text[start:stop])
+            near = nearest.term if nearest and nearest.share >= 0.34 else None
+        facet = found.facet or "detail"
+        return Piece(start, stop, PART, text[start:stop], facet, found.sure, found.why, found.term, near)
+
+
+def _palettes(found: list[Piece]) -> list[Piece]:
+    """Single words of colour beside a palette belong to it: "gold, black and teal"."""
+    for i, piece in enumerate(found):
+        beside = [p for p in (found[i - 1] if i else None, found[i + 1] if i + 1 < len(found) else None) if p]
+        if piece.kind == PART and piece.text.lower() in COLOURS and any(p.facet == "palette" for p in beside):
+            found[i] = piece._replace(facet="palette", sure=0.8, why="a colour beside others", term=None, near=None)
+    return found
+
+
+def _free(found: Sorted) -> Sorted:
+    """In a prompt that follows no formula, whatever it is of is its subject, and light is light."""
+    if found.facet in MAIN:
+        return found._replace(facet="subject")
+    return found._replace(facet="lighting") if found.facet == "light-quality" else found
+
+
+class _State:
+    """What has been read so far: whether anything, and whether what the picture is of."""
+
+    def __init__(self):
+        self.begun = self.subject = False
+        self.sentence = 0
+
+
+def _heard(said: str) -> Sorted | None:
+    """A clause of something that is heard: "tyres hiss on wet stone"."""
+    small = said.lower().split()
+    if len(small) > 1 and small[-1] in HEARD:
+        return Sorted("sound-effect", 0.75, f"“{small[-1]}” is heard")
+    for i, word in enumerate(small[1:5], 1):
+        if word in AMBIENT_VERBS and i == len(small) - 1 and word in ("drum", "drums"):
+            return None
+        if word in SOUND_VERBS:
+            return Sorted("sound-effect", 0.8, f"“{word}” is heard")
+        if word in AMBIENT_VERBS:
+            return Sorted("ambience", 0.8, f"“{word}” is heard")
+    return None
+
+
+def _outer_why(kind: str) -> str:
+    return {PARAMETER: "written as a parameter", REFERENCE: "an address, a file or a handle", NEGATIVE: "says what to keep out"}[
+        kind
+    ]
+
+
+def _trimmed(text: str, start: int, stop: int) -> tuple[int, int]:
+    while start < stop and text[start] in " \t\r\n,;.:!?":
+        start += 1
+    while stop > start and text[stop - 1] in " \t\r\n,;.:!?":
+        stop -= 1
+    return start, stop
+
+
+def _without_gaps(text: str, found: list[Piece]) -> Iterable[Piece]:
+    at = 0
+    for piece in sorted(found):
+        if piece.start < at:
+            continue
+        if piece.start > at:
+            yield Piece(at, piece.start, GLUE, text[at : piece.start])
+        yield piece
+        at = piece.stop
+    if at < len(text):
+        yield Piece(at, len(text), GLUE, text[at:])

@@ -1,0 +1,189 @@
+"""To which facet a few words belong, and why: the vocabulary's names first, then patterns and head nouns, then where the words stand."""
+
+import re
+from typing import NamedTuple
+
+from syntagma.core import english
+from syntagma.core.english.groups import head_end
+from syntagma.core.english.words import PREPOSITIONS
+from syntagma.core.reading.cues import COLOUR_WORDS, COLOURS, COMPILED, KINDS
+from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare
+from syntagma.core.vocabulary import Term
+
+MAIN = frozenset("subject animal food object architecture close-detail creature-feature".split())  # what a picture can be of
+# Facets that words behind a preposition belong to, where something says so; else they say where.
+BEHIND = frozenset(
+    """lighting hour weather mood palette background wardrobe composition finish expression film-look focus camera-angle era medium light-quality
+    technique lens exposure pacing""".split()
+)
+LIGHTS_ONLY = frozenset(
+    "light lighting sunlight moonlight candlelight lamplight firelight torchlight daylight starlight shade sun glow glare".split()
+)
+_ORDER = ("hour", "weather", "lighting", "mood", "medium", "palette", "lens", "setting", "subject", "action")
+
+
+class Sorted(NamedTuple):
+    """What some words are: facet, how sure (0 to 1), why, and the term that they name. `facet` is "" where nothing tells."""
+
+    facet: str
+    sure: float = 0.0
+    why: str = ""
+    term: Term | None = None
+
+
+NOTHING = Sorted("")
+
+
+class Sorter:
+    """Sorts words by one lexicon; what it has sorted it knows."""
+
+    def __init__(self, lexicon: Lexicon):
+        self.lexicon = lexicon
+        self._known: dict[tuple[str, str], Sorted] = {}
+
+    def sort(self, words: str, role: str = "noun") -> Sorted:
+        """Sort words by themselves. `role` is how they stand: noun, behind (a preposition), deed."""
+        key = (words, role)
+        found = self._known.get(key)
+        if found is None:
+            if len(self._known) > 50_000:
+                self._known.clear()
+            found = self._known[key] = self._sorted(words, role)
+        return found
+
+    def _sorted(self, words: str, role: str) -> Sorted:
+        small = words.strip().lower()
+        pattern = self._pattern(small)
+        if pattern.facet == "negative":
+            return pattern
+        if _all_colours(small):
+            return Sorted("palette", 0.85, "names colours")
+        exact = self._exact(words.strip(), role, pattern.facet)
+        if exact.facet:
+            return exact
+        if pattern.facet:
+            return pattern
+        return self._head(small, role) if role != "deed" else NOTHING
+
+    def _pattern(self, small: str) -> Sorted:
+        for facet, pattern, why in COMPILED:
+            if pattern.search(small):
+                return Sorted(facet, 0.85, f"reads as {why}" if why != "lit by" else "“lit by” and its like")
+        return NOTHING
+
+    def _exact(self, words: str, role: str, hint: str) -> Sorted:
+        """The term that the words name, with or without what leads to it."""
+        for text, less, ending in self._bared(words):
+            names = self.lexicon.exact(text)
+            if ending:
+                names = [n for n in names if n.term.facet in _ENDINGS[ending]]
+            if not names:
+                continue
+            if role == "behind" and less:
+                names = [n for n in names if n.term.facet in BEHIND | {"setting"} or n.term.place] or []
+            if role == "deed":
+                names = [
+                    n
+                    for n in names
+                    if n.term.facet in ("action", "pose", "expression", "looping-motion", "visual-effect", "time-passing")
+                ]
+            names = [n for n in names if not (len(text.split()) == 1 and self._doubtful(n.term, text))]
+            if not names:
+                continue
+            name = min(names, key=lambda n: (n.term.facet != hint, not n.own, self._rank(n.term.facet)))
+            if hint and name.term.facet != hint and hint not in ("palette", "detail") and not name.own:
+                continue
+            why = "in the vocabulary" if name.own else f"another name of “{name.term.term}”"
+            return Sorted(name.term.facet, 0.98 if name.own else 0.92, why, name.term)
+        return NOTHING
+
+    @staticmethod
+    def _doubtful(term: Term, word: str) -> bool:
+        """A single everyday word that names a shot or a deed ("roll", "single", "dive") says too little by itself."""
+        return term.facet in ("camera-move", "transition", "pacing", "shot-size", "camera-rig") and not (
+            "-" in word or word == term.term
+        )
+
+    @staticmethod
+    def _rank(facet: str) -> int:
+        return _ORDER.index(facet) if facet in _ORDER else len(_ORDER)
+
+    @staticmethod
+    def _bared(words: str) -> list[tuple[str, int, str]]:
+        """The words as they are, then without what leads to a name ("shot on an 85mm lens", "85mm lens") or ends it ("eerie mood");
+        with how many words were taken off, and the ending."""
+        found = [(words, 0, "")]
+        at = 0
+        parts = words.split(" ")
+        while at < min(len(parts) - 1, 4) and parts[at].lower() in _LEADING:
+            at += 1
+            found.append((" ".join(parts[at:]), at, ""))
+        last = parts[-1].lower()
+        if len(parts) > 1 and last in _ENDINGS:
+            found += [(text.rpartition(" ")[0], less, last) for text, less, _ in found if " " in text]
+        return found
+
+    def _head(self, small: str, role: str) -> Sorted:
+        """By the noun that the words end on, before any preposition."""
+        start = small
+        if role == "behind":
+            start = english.split_place(small)[1]
+        _, group = english.split_determiner(start)
+        head = group[: head_end(group)] if group else ""
+        words = WORD.findall(head) or WORD.findall(group)
+        while len(words) > 1 and words[-1] in _AROUND:
+            words.pop()
+        if not words:
+            return NOTHING
+        counts = self.lexicon.heads.get(bare(words[-1]))
+        if not counts:
+            return NOTHING
+        whole = sum(counts.values())
+        facet, most = max(counts.items(), key=lambda one: one[1])
+        if most / whole < 0.4 or (most < 2 and facet not in MAIN | {"setting"}):
+            return NOTHING
+        if facet == "palette" and most < HAND:
+            return NOTHING
+        if role == "behind" and (facet not in BEHIND or most < HAND):
+            return NOTHING
+        if role == "behind" and facet == "lighting" and words[-1] not in LIGHTS_ONLY:
+            return NOTHING
+        if facet == "finish" and role == "noun" and most < 12:
+            return NOTHING
+        sure = round((0.5 if most >= HAND else 0.3) + 0.3 * most / whole, 2)
+        return Sorted(facet, sure, f"its noun is “{words[-1]}”")
+
+
+def _all_colours(small: str) -> bool:
+    words = [word for word in re.findall(r"[a-zé-]+", small)]
+    named = [word for word in words if word in COLOURS]
+    return (
+        bool(named)
+        and all(word in COLOURS or word in COLOUR_WORDS for word in words)
+        and (len(words) > 1 or named[0] not in _THINGS_TOO)
+    )
+
+
+_THINGS_TOO = frozenset(
+    "rose sand plum slate ink brick bottle bone charcoal copper silver gold peach orange lemon jade emerald buff".split()
+)
+_AROUND = frozenset("outside inside overhead behind below above beyond around everywhere".split())
+_ENDINGS: dict[str, frozenset[str]] = {
+    "mood": frozenset({"mood"}), "atmosphere": frozenset({"mood"}), "light": frozenset({"lighting", "light-quality"}), "lighting": frozenset({"lighting", "light-quality"}),
+    "background": frozenset({"background"}), "style": frozenset({"design-style", "medium", "genre", "era"}), "palette": frozenset({"palette"}),
+    "lens": frozenset({"lens"}), "expression": frozenset({"expression"}),
+}  # fmt: skip
+_LEADING = frozenset(
+    """a an the in on at by of with to lit shot taken filmed under into aboard beside among against from over as through set seen against
+    drawn painted made some""".split()
+)
+
+
+def is_kind(found: Sorted) -> bool:
+    """Is it a kind of picture, which may be "of" something?"""
+    return found.facet in KINDS
+
+
+def leads_to_place(word: str) -> bool:
+    """Is the word a preposition that can lead to a place?"""
+    return word in PREPOSITIONS and word not in ("of", "for", "with", "without", "like", "during", "per", "than", "as", "via")
