@@ -23,6 +23,7 @@ from syntagma.storage.trouble import Trouble
 
 if TYPE_CHECKING:
     from syntagma.app.choosing import Chooser
+    from syntagma.core.formula import Formula
     from syntagma.core.reading import Heard
 
 PICK = "pick"  # in a slot, on the call or in a cell: choose for me
@@ -73,10 +74,10 @@ class Composed(NamedTuple):
 class Composer:
     """Composes prompts of one formula for one model. Raises Trouble or Refused."""
 
-    def __init__(self, world: World, ask: Ask, remarks: bool = True):
+    def __init__(self, world: World, ask: Ask, remarks: bool = True, formula: "Formula | None" = None):
         self.world, self.ask = world, ask
         self.with_remarks = remarks  # they cost a search for the nearest terms
-        read, self.remarks = world.formula(ask.formula, ask.mounts)
+        read, self.remarks = world.put_round(formula, ask.mounts) if formula else world.formula(ask.formula, ask.mounts)
         self.writer = Writer(read, world.model(ask.model), world.vocabulary, world.manner(ask.manner))
 
     @cached_property

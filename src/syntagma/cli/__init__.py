@@ -24,6 +24,9 @@ COMMANDS = {
     "compose": "one prompt, or one for each row of a table; open slots can be picked",
     "fill": "one prompt, asked slot by slot with suggestions",
     "expand": "a family of prompts out of one",
+    "read": "a finished prompt taken apart: its parts, parameters, negative text",
+    "recast": "a prompt into another formula, model, order or form; or some words of it changed",
+    "compare": "two prompts part by part, and how far apart they are",
     "fit": "prompts into a model's limits, with the least loss",
     "check": "findings on prompts in a file, on a formula, or on the workspace",
 }

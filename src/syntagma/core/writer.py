@@ -30,11 +30,11 @@ from syntagma.core.vocabulary import Vocabulary
 class Writer:
     """Writes prompts of one formula for one model."""
 
-    def __init__(self, formula: Formula, profile: Profile, vocabulary: Vocabulary, manner: Manner = PLAINLY, forward: bool = False):
+    def __init__(self, formula: Formula, profile: Profile, vocabulary: Vocabulary, manner: Manner = PLAINLY, moved: bool = False):
         self.formula, self.profile, self.vocabulary, self.manner = formula, profile, vocabulary, manner
         self.rules: tuple[SlotRule, ...] = formula.slots
         self.position = {rule.name: i for i, rule in enumerate(self.rules)}
-        self._phrases, silent = arranged(formula, profile, forward)
+        self._phrases, silent = arranged(formula, profile, moved)
         self.plans = [plan_phrase(p) for p in self._phrases]
         self.shown = {name for plan in self.plans for name in plan.slots}  # the slots of the text, not of the negative text
         self._rules = {rule.name: rule for rule in self.rules}
@@ -112,17 +112,17 @@ class Writer:
     def for_reach(self, fills: Sequence[Fill | None]) -> "Writer":
         """The writer that brings what must stay to the front, where with these fills it would fall behind the model's reach
         and the formula allows it; else this one."""
-        if not self.profile.limits.reach or self._forward is self or not self.beyond_reach(fills):
+        if not self.profile.limits.reach or self.forward is self or not self.beyond_reach(fills):
             return self
-        return self._forward
+        return self.forward
 
     @cached_property
-    def _forward(self) -> "Writer":
+    def forward(self) -> "Writer":
         allowed = self.profile.register in FREE_ORDER or self.formula.head.forward
         if not allowed or not self.profile.limits.reach:
             return self
-        other = Writer(self.formula, self.profile, self.vocabulary, self.manner, forward=True)
-        other.__dict__["_forward"] = other
+        other = Writer(self.formula, self.profile, self.vocabulary, self.manner, moved=True)
+        other.__dict__["forward"] = other
         return other
 
     def beyond_reach(self, fills: Sequence[Fill | None]) -> list[str]:

@@ -97,7 +97,7 @@ class _Hearing:
 
     def quotes(self) -> None:
         """What stands in quotation marks is spoken or lettered: it goes where the formula has a slot in such marks."""
-        spoken = [slot for slot in _quoted_slots(self.formula) if self._open(slot)]
+        spoken = [slot for slot in quoted_slots(self.formula) if self._open(slot)]
         for match, slot in zip(_QUOTED.finditer(self.wish), spoken, strict=False):
             self._take(slot, match.start(), match.end(), match.group(1))
 
@@ -287,7 +287,7 @@ def _key(name: str) -> tuple[str, ...]:
     return tuple(words) if len(words) <= LONGEST else ()
 
 
-def _quoted_slots(formula: Formula) -> list[str]:
+def quoted_slots(formula: Formula) -> list[str]:
     """The slots that stand in quotation marks, in order."""
     found = []
     for phrase in formula.phrases:

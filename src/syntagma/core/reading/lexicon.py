@@ -39,12 +39,12 @@ def bare(word: str) -> str:
     return word
 
 
-def key_of(text: str) -> tuple[str, ...]:
-    """The words by which a name is found: small, singular, without an article before them."""
+def key_of(text: str, most: int = LONGEST) -> tuple[str, ...]:
+    """The words by which a name is found: small, singular, without an article before them; none where there are more than `most`."""
     words = [bare(word) for word in WORD.findall(normal(text))]
     while words and words[0] in ("a", "an", "the"):
         words.pop(0)
-    return tuple(words) if len(words) <= LONGEST else ()
+    return tuple(words) if len(words) <= most else ()
 
 
 class Lexicon:

@@ -1,0 +1,230 @@
+"""Other people's prompts: read, recast into another formula, model, order or form, one part changed, two compared."""
+
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+from syntagma.app.asking import Ask
+from syntagma.app.axes import read_vary
+from syntagma.app.composing import Composed, Composer
+from syntagma.app.textbase import formula_of_text
+from syntagma.app.world import World
+from syntagma.core.findings import REMARK, WARNING, Finding
+from syntagma.core.formula import Formula, read_formula
+from syntagma.core.models.parameters import own_name
+from syntagma.core.near import perhaps
+from syntagma.core.prompt import Manner
+from syntagma.core.reading.hearing import quoted_slots
+from syntagma.core.reading.lexicon import Lexicon
+from syntagma.core.reading.matching import Matcher
+from syntagma.core.reading.reader import NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reader, Reading
+from syntagma.core.reading.recasting import Recast, into_slots, lowered, own_formula
+from syntagma.core.writer import Writer
+from syntagma.formats.prompt_sources import Source, prompts_of_file, prompts_of_text
+from syntagma.storage.trouble import Trouble
+
+ENDINGS = (".txt", ".csv", ".xlsx", ".json", ".jsonl", ".md", ".prompt")
+# What parameters are often called, and their names here.
+_COMMON = {"aspect": "ratio", "aspect_ratio": "ratio", "aspect-ratio": "ratio", "duration": "seconds", "length": "seconds", "fps": "rate", "count": "pictures"}
+
+
+def sources_of(what: str, column: str = "", piped: str = "") -> Iterator[Source]:
+    """The prompts that a person means: a file's, those on a pipe (-), or the words themselves. Raises Trouble."""
+    if what == "-":
+        yield from prompts_of_text(piped)
+    elif "\n" not in what and len(what) < 250 and (what.lower().endswith(ENDINGS) or (" " not in what and Path(what).is_file())):
+        yield from prompts_of_file(what, column)
+    elif what.strip():
+        yield Source(1, what)
+    else:
+        raise Trouble("there is nothing to read", 'write the prompt in quotes, a file, or - for standard input: syntagma read "…"', 2)
+
+
+def one_of(what: str, column: str = "", piped: str = "") -> str:
+    """The one prompt that a person means; the first of several. Raises Trouble."""
+    first = next(sources_of(what, column, piped), None)
+    if first is None:
+        raise Trouble(f"{what} holds no prompt", "name a file with a prompt in it", 2)
+    return first.text
+
+
+def reader_of(world: World, model: str | None = None) -> Reader:
+    """A reader that knows everything in force; with a model named, its patterns before all others."""
+    names = [model] if model else []
+    names += [name for name in world.models() if name != model]
+    return Reader(Lexicon(world.vocabulary), [world.model(name) for name in names])
+
+
+def record_of(reading: Reading) -> dict[str, object]:
+    """A reading as `--json` gives it; the keys are those of docs/reading.md."""
+    record: dict[str, object] = {"text": reading.text, "form": reading.form, "pieces": [_piece_record(p) for p in reading.pieces]}
+    if parameters := {p.name: p.value for p in reading.of(PARAMETER)}:
+        record["parameters"] = parameters
+    if references := [p.value for p in reading.of(REFERENCE)]:
+        record["references"] = references
+    if negatives := [p.text.strip() for p in reading.of(NEGATIVE)]:
+        record["negative"] = ", ".join(negatives)
+    if detail := [p.text for p in reading.parts() if p.facet == "detail"]:
+        record["detail"] = detail
+    if reading.broken:
+        record["broken"] = reading.broken
+    return record
+
+
+def _piece_record(piece: Piece) -> dict[str, object]:
+    said: dict[str, object] = {"kind": piece.kind, "text": piece.text, "start": piece.start, "stop": piece.stop}
+    if piece.kind == PART:
+        said |= {"facet": piece.facet, "sure": piece.sure, "why": piece.why}
+    for key, value in (("term", piece.term), ("near", piece.near)):
+        if value:
+            said[key] = value.term
+    if piece.stress != 1.0:
+        said["stress"] = piece.stress
+    if piece.name:
+        said["name"] = piece.name
+    if piece.value:
+        said["value"] = piece.value
+    return said
+
+
+class Wanted(NamedTuple):
+    """What a prompt is to become. `given`: parts changed, by slot or facet; `swaps`: words put in place of others."""
+
+    formula: str = ""
+    order: Sequence[str] = ()
+    given: Mapping[str, str] = {}
+    swaps: Sequence[str] = ()
+    source: str = ""  # the formula that it was written with
+
+
+class Recasting(NamedTuple):
+    """A prompt recast. `made` is None where only words of the text were changed; `unplaced` what found no place of its own."""
+
+    reading: Reading
+    text: str
+    unplaced: list[Piece]
+    made: Composed | None = None
+
+
+def recast(world: World, text: str, ask: Ask, wanted: Wanted, reader: Reader | None = None) -> Recasting:
+    """Put a prompt into another form. Raises Trouble, Refused, BadFills or TooLong."""
+    for swap in wanted.swaps:
+        text = swapped(text, swap)
+    reader = reader or reader_of(world)
+    reading = reader.read(text)
+    if not (wanted.formula or wanted.order or ask.model or ask.mounts or ask.pick):
+        return Recasting(reading, _parts_set(reading, wanted.given), [])
+    manner, remarks = _outside(world, reading, ask)
+    if wanted.formula:
+        formula, _ = world.formula(wanted.formula)
+        found = _slots(world, reading, formula, wanted.source)
+        fills, unplaced = found.fills, found.unplaced
+        formula = _with_rest(formula, reading, unplaced)
+        fills = {**fills, **{_rest(number): lowered(piece.text) for number, piece in enumerate(unplaced)}}
+        given = {**fills, **wanted.given}
+    else:
+        formula, fills = own_formula(reading, wanted.order)
+        unplaced = []
+        for name in wanted.given:
+            if name not in fills:
+                raise Trouble(f"the text has no part that is {name}", perhaps(name, fills, f"it has {', '.join(fills)}"), 2)
+        given = {**fills, **wanted.given}
+    made = Composer(world, ask._replace(formula=formula.name, manner=manner), formula=formula).compose(given)
+    made.findings.extend(remarks)
+    return Recasting(reading, made.prompt.text, unplaced, made)
+
+
+def _slots(world: World, reading: Reading, formula: Formula, source: str) -> Recast:
+    """The fills for a formula: by the formula that the text was written with, where one is named, else by what its parts are."""
+    if source:
+        known, _ = world.formula(source)
+        match = Matcher(Writer(known, world.model(None), world.vocabulary)).match(reading.text)
+        if match is None:
+            raise Trouble(f"the text was not written with {source}", "leave --from out: its parts are read by themselves", 2)
+        facets = {rule.name: rule.facet for rule in known.slots}
+        here: dict[str, str] = {}
+        for slot, text in match.fills.items():
+            to = next((r.name for r in formula.slots if r.name not in here and r.facet == facets[slot] and r.facet), None)
+            to = to or (slot if slot not in here and any(r.name == slot for r in formula.slots) else None)
+            if to:
+                here[to] = text
+        rest = [Piece(*match.spans[s], PART, text) for s, text in match.fills.items() if text not in here.values()]
+        return Recast(here, rest, {})
+    return into_slots(reading, formula, world.vocabulary, quoted_slots(formula))
+
+
+def _with_rest(formula: Formula, reading: Reading, unplaced: list[Piece]) -> Formula:
+    """The formula with a phrase `detail` for what found no place, and the negative text of the prompt."""
+    lines = "".join(f"{'detail' if not number else f'detail-{number + 1}'}  [{_rest(number)}]\n" for number in range(len(unplaced)))
+    said = ", ".join(re.sub(r"\b(?:no|without|not|avoid|never)\b\s*:?\s*", "", p.text.strip(" ."), flags=re.I) for p in reading.of(NEGATIVE))
+    if said:
+        lines += "-  " + re.sub(r"([\\\[\]{}])", r"\\\1", re.sub(r"\s*(?:/|\bor\b|\band\b)\s*", ", ", said)) + "\n"
+    if not lines:
+        return formula
+    text = formula.text if formula.text.endswith("\n") else formula.text + "\n"
+    return read_formula(text + lines, formula.name)
+
+
+def _rest(number: int) -> str:
+    """The slot of what found no place."""
+    return "rest" if not number else f"rest-{number + 1}"
+
+
+def _outside(world: World, reading: Reading, ask: Ask) -> tuple[Manner, list[Finding]]:
+    """The parameters of the prompt, where the model has them; what it has not is told."""
+    profile, values, remarks = world.model(ask.model), {}, []
+    for piece in reading.of(PARAMETER):
+        known = _COMMON.get(piece.name.lower(), piece.name)
+        name = own_name(profile, piece.name) or own_name(profile, known) or (known if not profile.parameter else None)
+        if name:
+            values[name] = {"true": True, "false": False}.get(piece.value, piece.value)
+        else:
+            remarks.append(Finding(WARNING, f"{profile.name} has no parameter {piece.name}: “{piece.text}” is left out", "see `syntagma models`", piece.name))
+    for piece in reading.of(REFERENCE):
+        remarks.append(Finding(REMARK, f"the reference {piece.text} is left out", "add it: --reference style=…", "references"))
+    return ask.manner._replace(parameters={**values, **ask.manner.parameters}), remarks
+
+
+def _parts_set(reading: Reading, given: Mapping[str, str]) -> str:
+    """The text with some parts in other words, everything else as it stands. Raises Trouble where it has no such part."""
+    new: dict[int, str] = {}
+    for facet, words in given.items():
+        at = next((i for i, p in enumerate(reading.pieces) if p.kind == PART and p.facet == facet), None)
+        if at is None:
+            there = list(dict.fromkeys(p.facet for p in reading.parts()))
+            raise Trouble(f"the text has no part that is {facet}", perhaps(facet, there, f"it has {', '.join(there)}"), 2)
+        new[at] = _led(reading.pieces[at].text, words)
+    return "".join(new.get(i, piece.text) for i, piece in enumerate(reading.pieces))
+
+
+def _led(old: str, new: str) -> str:
+    """New words as the old ones stood: behind the same lead and article, with their capital."""
+    from syntagma.core import english
+    from syntagma.core.reading.recasting import LEADS
+
+    lead = LEADS.match(old)
+    before = lead.group() if lead and not LEADS.match(new) else ""
+    rest = old[len(before) :]
+    if not before and english.starts_with_preposition(old) and not english.starts_with_preposition(new):
+        before = english.split_place(old)[0] + " "
+        rest = old[len(before) :]
+    determiner, _ = english.split_determiner(rest)
+    if determiner.lower() in ("a", "an") and not english.split_determiner(new)[0] and english.countability(new) == "one":
+        article = english.article(new)
+        new = f"{article} {new}"
+    new = before + new
+    return new[:1].upper() + new[1:] if old[:1].isupper() and not before else new
+
+
+def swapped(text: str, swap: str) -> str:
+    """The text with other words in place of some, articles and number round them mended. `swap` is old=new. Raises Trouble."""
+    old, equals, new = swap.partition("=")
+    if not equals or not old.strip() or not new.strip():
+        raise Trouble(f"“{swap}” says too little of a swap", 'write --swap "signal lamp=tide board"', 2)
+    if "\n" in text:
+        return "\n".join(swapped(line, swap) if re.search(rf"(?<!\w){re.escape(old.strip())}", line, re.I) else line for line in text.split("\n"))
+    formula, _, given = formula_of_text(text, [read_vary(f"{old.strip()}={new.strip()}")])
+    slot = next(iter(given))
+    writer = Writer(formula, World(None, []).model(None), World(None, []).vocabulary)
+    return writer.write(writer.fills({slot: new.strip()})).text

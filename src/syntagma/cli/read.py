@@ -1,0 +1,86 @@
+"""read: a finished prompt taken apart."""
+
+import sys
+from itertools import chain
+
+from syntagma.cli import args, look
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("prompt", metavar="PROMPT", help="a prompt in quotes, a file of prompts (.txt .csv .xlsx .json .jsonl), or - for standard input")
+    parser.add_argument("--formula", metavar="NAME", help="read it by the formula that it was written with: its fills")
+    parser.add_argument("--model", metavar="NAME", help="the generator that it was written for; else the patterns of all that are there are known")
+    parser.add_argument("--column", metavar="NAME", default="", help="the column of a table that holds the prompts")
+    parser.add_argument("--json", action="store_true", help="print JSON: of several prompts, one record a line")
+    parser.examples(
+        'syntagma read "A linocut of a tired harbour pilot on a wet quay, lit by sodium quay lamps /shape 2x3" --model curlew-still',
+        "syntagma expand photograph --count 3 | syntagma read - --json",
+    )
+
+
+def run(call) -> int:
+    from syntagma.app.readwork import reader_of, sources_of
+    from syntagma.app.world import World
+
+    world = World.load()
+    piped = sys.stdin.read() if call.prompt == "-" else ""
+    if call.formula:
+        return _by_formula(world, call, piped)
+    reader = reader_of(world, call.model)
+    broken = 0
+    every = sources_of(call.prompt, call.column, piped)
+    first = next(every, None)
+    if first is None:
+        from syntagma.storage.trouble import Trouble
+
+        raise Trouble(f"{call.prompt} holds no prompt", "name a file with a prompt in it", 2)
+    second = next(every, None)
+    for source in chain([first, second] if second else [first], every):
+        broken += _one(reader, source, call, second is not None)
+    return 3 if broken else 0
+
+
+def _one(reader, source, call, several: bool) -> int:
+    from syntagma.app.readwork import record_of
+    from syntagma.cli import reading_look
+
+    reading = reader.read(source.text)
+    if source.note:
+        look.say((f"remark: {source.note}", look.QUIET))
+    if call.json:
+        if several:
+            import orjson
+
+            sys.stdout.buffer.write(orjson.dumps({"line": source.line, **record_of(reading)}, None, orjson.OPT_APPEND_NEWLINE))
+        else:
+            look.json(record_of(reading))
+    else:
+        if several:
+            look.say((f"{source.line}", "bold"), error=False)
+        reading_look.coloured(reading)
+        print()
+        reading_look.parts_table(reading)
+        if several:
+            print()
+    if reading.broken:
+        look.say(("error", look.WRONG), f" this is no whole JSON: {reading.broken}")
+        look.say(("  what could be read is shown; mend the text, and read it again", look.QUIET))
+    return bool(reading.broken)
+
+
+def _by_formula(world, call, piped: str) -> int:
+    from syntagma.app.readwork import one_of
+    from syntagma.core.reading.matching import Matcher
+    from syntagma.core.writer import Writer
+    from syntagma.storage.trouble import Trouble
+
+    formula, _ = world.formula(call.formula)
+    text = one_of(call.prompt, call.column, piped)
+    match = Matcher(Writer(formula, world.model(call.model), world.vocabulary)).match(text.strip())
+    if match is None:
+        raise Trouble(f"the text was not written with {call.formula}", "leave --formula out to read its parts by themselves", 1)
+    if call.json:
+        look.json({"formula": formula.name, "text": text, "fills": match.fills})
+    else:
+        look.table(("slot", "fill"), list(match.fills.items()), "fill")
+    return 0

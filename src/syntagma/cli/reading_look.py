@@ -1,0 +1,71 @@
+"""How prompts that were taken apart look in a terminal: the text with its parts coloured, tables of parts, what differs."""
+
+from syntagma.cli import look
+
+_INKS = {
+    "green": "subject action pose expression wardrobe animal food object architecture creature-feature",
+    "blue": "setting weather hour era background time-passing",
+    "magenta": "lighting light-quality palette mood colour-grade",
+    "cyan": "shot-size camera-angle camera-move camera-rig lens focus exposure composition pacing transition",
+    "yellow": "speech voice sound-effect ambience music",
+    "red": "medium genre design-style technique finish material film-look lettering pattern badge-shape visual-effect",
+}
+_INK = {facet: ink for ink, facets in _INKS.items() for facet in facets.split()}
+
+
+def shown(text: str) -> str:
+    """Text without what a terminal would obey: control characters as their pictures."""
+    return "".join(chr(0x2400 + ord(c)) if ord(c) < 32 and c not in "\n\t" else "␡" if c == "\x7f" else "�" if 0x80 <= ord(c) < 0xA0 else c for c in text)
+
+
+def ink(piece) -> str:
+    """The colour of a piece."""
+    if piece.kind == "glue":
+        return look.QUIET
+    if piece.kind != "part":
+        return "dim italic"
+    return _INK.get(piece.facet, "")
+
+
+def coloured(reading) -> None:
+    """The prompt, each part in the colour of its kind."""
+    look.say(*((shown(piece.text), ink(piece)) for piece in reading.pieces), error=False)
+
+
+def parts_table(reading) -> None:
+    """Every piece but glue: its words, what it is, the term that it is or is nearest to, how sure that is and why."""
+    from rich.box import SIMPLE_HEAD
+    from rich.table import Table
+    from rich.text import Text
+
+    grid = Table(box=SIMPLE_HEAD, show_edge=False, pad_edge=False, header_style=look.QUIET, expand=True)
+    for name, ratio in (("part", 0), ("words", 5), ("term", 4), ("sure", 0), ("why", 4)):
+        grid.add_column(name, ratio=ratio or None, no_wrap=not ratio, overflow="fold")
+    for piece in reading.pieces:
+        if piece.kind == "glue":
+            continue
+        words = shown(" ".join(piece.text.split()))
+        facet = piece.facet if piece.kind == "part" else piece.kind
+        weight = f" ×{piece.stress:g}" if piece.stress != 1 else ""
+        term = piece.term.term if piece.term else f"near {piece.near.term}" if piece.near else piece.value if piece.kind == "parameter" else ""
+        name = f" {piece.name}" if piece.kind == "parameter" else ""
+        sure = f"{piece.sure:.0%}" if piece.sure else ""
+        grid.add_row(Text(facet + name, style=ink(piece)), Text(words + weight), Text(shown(term)), sure, Text(piece.why, style=look.QUIET))
+    look.console().print(grid)
+
+
+def comparison(found) -> None:
+    """Two prompts part by part."""
+    marks = {"same": ("=", look.QUIET), "changed": ("≠", look.CHANGED), "only in the first": ("‹", "cyan"), "only in the second": ("›", "cyan")}
+    from rich.text import Text
+
+    rows = []
+    for pair in found.pairs:
+        sign, style = marks[pair.how]
+        sides = [Text(shown(" ".join(p.text.split())) if p else "–", style=style if pair.how != "same" else look.QUIET) for p in (pair.first, pair.second)]
+        rows.append((Text(sign, style=style), pair.facet, *sides))
+    look.table(("", "part", "first", "second"), rows, "second")
+    counts = {how: sum(p.how == how for p in found.pairs) for how in marks}
+    print()
+    look.say(", ".join(f"{n} {how}" for how, n in counts.items() if n), error=False)
+    look.say(f"distance {found.distance:.2f} (0 the same, 1 nothing shared)", error=False)

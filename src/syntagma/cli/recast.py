@@ -1,0 +1,55 @@
+"""recast: a prompt into another formula, another model's form, another order; or some of its words changed."""
+
+import sys
+
+from syntagma.cli import args, asked, look
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("prompt", metavar="PROMPT", help="a prompt in quotes, a file with one, or - for standard input")
+    parser.add_argument("--formula", metavar="NAME", help="put what it says into the slots of this formula")
+    parser.add_argument("--from", metavar="NAME", dest="source", default="", help="the formula that it was written with")
+    parser.add_argument("--model", metavar="NAME", help="write it for this generator, in its register")
+    parser.add_argument("--order", metavar="A,B", help="what comes first: facets, or camera, light, look, sound")
+    parser.add_argument("--set", metavar="PART=TEXT", action="append", default=[], help="change one part (a slot, or a facet) and nothing else")
+    parser.add_argument("--swap", metavar="OLD=NEW", action="append", default=[], help="other words in place of some; articles and number round them follow")
+    parser.add_argument("--pick", action="store_true", help="pick what stays open in the formula")
+    asked.arguments(parser)
+    parser.add_argument("--column", metavar="NAME", default="", help="the column of a table that holds the prompts")
+    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.examples(
+        'syntagma recast "A harbour pilot checking a tide board, on a wet quay, lit by sodium quay lamps" --formula poster --model dunlin-still',
+        'syntagma recast "A signal lamp on a wet quay, low moon" --swap "signal lamp=oil lantern" --set "lighting=hard noon sun"',
+        'syntagma recast "A night purser counting tickets, medium shot, slow push-in" --order camera',
+    )
+
+
+def run(call) -> int:
+    from syntagma.app.asking import Ask
+    from syntagma.app.readwork import Wanted, one_of, recast, record_of
+    from syntagma.app.world import World
+    from syntagma.storage.trouble import Trouble
+
+    world = World.load()
+    text = one_of(call.prompt, call.column, sys.stdin.read() if call.prompt == "-" else "")
+    pick = call.pick or bool(call.theme or call.detail)
+    if pick and not call.formula:
+        raise Trouble("there is nothing to pick without a formula", "name one: --formula photograph", 2)
+    wanted = Wanted(call.formula or "", args.listed(call.order), args.pairs(call.set, "--set", "lighting=full moonlight"), call.swap, call.source)
+    if not any((call.formula, call.model, call.order, call.set, call.swap, call.mount, pick)):
+        raise Trouble("nothing is said of what it is to become", "write --formula, --model, --order, --set or --swap", 2)
+    ask = Ask(call.formula or "", call.model, args.listed(call.mount), asked.taste(call), pick, (), asked.manner(call))
+    done = recast(world, text.strip(), ask, wanted)
+    unplaced = [p.text for p in done.unplaced]
+    if call.json:
+        record = done.made.record if done.made else {"text": done.text}
+        look.json(record | {"from": record_of(done.reading)["pieces"]} | ({"unplaced": unplaced} if unplaced else {}))
+        return 0
+    print(done.text)
+    if done.made and done.made.prompt.negative:
+        look.say(("negative  ", look.QUIET), done.made.prompt.negative)
+    if done.made:
+        look.findings(done.made.findings)
+    for words in unplaced:
+        look.say(("remark", look.QUIET), f" “{words}” has no slot there, and is kept in the phrase detail")
+    return 0

@@ -1,0 +1,69 @@
+"""Two prompts side by side, part by part: what is the same, what is another, what only one of them has; and how far apart they are."""
+
+from typing import NamedTuple
+
+from syntagma.core.reading.lexicon import WORD, bare
+from syntagma.core.reading.reader import Piece, Reading
+
+SAME, CHANGED, HERE, THERE = "same", "changed", "only in the first", "only in the second"
+_IDLE = frozenset("a an the of and or in on at with by to for from its his her their is are".split())
+
+
+class Pair(NamedTuple):
+    """One facet's part in both, or in one of them."""
+
+    how: str
+    facet: str
+    first: Piece | None
+    second: Piece | None
+
+
+class Comparison(NamedTuple):
+    """All pairs, and the distance: 0 for the same parts, 1 where nothing is shared. A part that is another counts by the words that
+    only one of the two has (Jaccard's distance), one that only one prompt has in full."""
+
+    pairs: list[Pair]
+    distance: float
+
+
+def compare(first: Reading, second: Reading) -> Comparison:
+    """Pair the parts of two readings, those that agree first."""
+    ours, theirs = _parts(first), _parts(second)
+    pairs: list[Pair] = []
+    for facet in dict.fromkeys([p.facet for p in ours] + [p.facet for p in theirs]):
+        a, b = [p for p in ours if p.facet == facet], [p for p in theirs if p.facet == facet]
+        for piece in list(a):
+            twin = next((p for p in b if _words(p) == _words(piece) or (p.term and p.term is piece.term)), None)
+            if twin:
+                a.remove(piece)
+                b.remove(twin)
+                pairs.append(Pair(SAME, facet, piece, twin))
+        while a and b:
+            one, other = min(((x, y) for x in a for y in b), key=lambda both: apart(*both))
+            a.remove(one)
+            b.remove(other)
+            pairs.append(Pair(CHANGED, facet, one, other))
+        pairs += [Pair(HERE, facet, p, None) for p in a] + [Pair(THERE, facet, None, p) for p in b]
+    weights = [0.0 if p.how == SAME else apart(p.first, p.second) if p.how == CHANGED else 1.0 for p in pairs]
+    return Comparison(pairs, round(sum(weights) / len(weights), 3) if weights else 0.0)
+
+
+def apart(one: Piece, other: Piece) -> float:
+    """The share of words that only one of two pieces has."""
+    a, b = _words(one), _words(other)
+    return 1 - len(a & b) / len(a | b) if a | b else 0.0
+
+
+def _words(piece: Piece) -> frozenset[str]:
+    return frozenset(bare(word) for word in WORD.findall(piece.text.lower()) if word not in _IDLE)
+
+
+def _parts(reading: Reading) -> list[Piece]:
+    """The parts, and what stands beside them, under names of their own."""
+    found = []
+    for piece in reading.pieces:
+        if piece.kind == "part":
+            found.append(piece)
+        elif piece.kind != "glue":
+            found.append(piece._replace(facet=piece.name and f"{piece.kind} {piece.name}" or piece.kind))
+    return found

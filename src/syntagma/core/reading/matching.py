@@ -1,0 +1,253 @@
+"""A prompt read by the formula that it may have been written with: its fixed words found again, and what stands between them in the slots.
+
+Every phrase is tried with every choice of its slots blank, in the words that the writer itself would write; the way through all
+phrases that explains the text best wins (dynamic programming over phrase and place).
+"""
+
+import re
+from collections.abc import Iterator, Sequence
+from itertools import combinations
+from typing import NamedTuple
+
+from syntagma.core.english import countability, split_determiner, split_place
+from syntagma.core.english.plurals import plural
+from syntagma.core.fills import Fill, Item
+from syntagma.core.formula.tree import SlotRule
+from syntagma.core.reading.lexicon import key_of
+from syntagma.core.vocabulary import Term
+from syntagma.core.writer import Writer
+
+LONGEST = 2_500  # characters of a text that is matched
+WORDS = 40  # words that a clause of the vocabulary may have
+SLOTS = 5  # slots of one phrase of which every choice is tried
+ENDS = 40  # places at which one free text may end
+NEEDED = 6.0  # what a phrase that must stay costs where it is missing
+_SEAM = re.compile(r"[\s,;.:!?\"”]*")
+_STOP = re.compile(r"[,;:.!?](?=\s|$)|$")
+_HOLDER = re.compile(r"Zq([a-z])z(?:e?s)?")
+
+
+class Match(NamedTuple):
+    """What a text says in the slots of a formula. `whole`: it holds nothing else; `score`: how well it is explained;
+    `spans`: where each fill stands."""
+
+    fills: dict[str, str]
+    score: float
+    spans: dict[str, tuple[int, int]]
+    matched: int  # letters of the formula's own words that were found
+
+
+class _Variant(NamedTuple):
+    """One way in which a phrase can be written: fixed words and slots by turns, fixed words first."""
+
+    fixed: tuple[str, ...]
+    slots: tuple[str, ...]
+
+
+class Matcher:
+    """Reads texts by one formula, as one model writes it."""
+
+    def __init__(self, writer: Writer):
+        self.writer = writer
+        self.rules = {rule.name: rule for rule in writer.rules}
+        self._variants = [self._ways(i) for i in range(len(writer.plans))]
+        self._moved: Matcher | None = None  # by the order that brings what must stay within the model's reach
+        self._names: dict[str, dict[tuple[str, ...], Term]] = {}
+
+    def match(self, text: str) -> Match | None:
+        """The fills that give this text, the outside of it apart; None where the formula can't have written it."""
+        if len(text) > LONGEST or not self.writer.plans:
+            return None
+        own, forward = self._match(text), None
+        if self.writer.profile.limits.reach and self.writer.forward is not self.writer:
+            self._moved = self._moved or Matcher(self.writer.forward)
+            forward = self._moved._match(text)
+        return max((m for m in (own, forward) if m), key=lambda m: m.score, default=None)
+
+    def _match(self, text: str) -> Match | None:
+        self._text, self._small = text, text.lower()
+        self._memo: dict[tuple[int, int], tuple[float, tuple | None]] = {}
+        score, way = self._best(0, 0)
+        if way is None:
+            return None
+        fills: dict[str, str] = {}
+        spans: dict[str, tuple[int, int]] = {}
+        matched = 0
+        while way:
+            found, fixed, way = way
+            matched += fixed
+            for slot, start, stop, given in found:
+                if slot not in fills:
+                    fills[slot], spans[slot] = given, (start, stop)
+        return Match(fills, score, spans, matched)
+
+    def negatives(self, text: str) -> dict[str, str]:
+        """What negative text says beside the formula's own words, in the slots of its negative lines."""
+        slots = [name for phrase in self.writer.formula.negatives for name in phrase.slots]
+        fixed = {key_of(part) for phrase in self.writer.formula.negatives for part in self.writer.formula.text[phrase.span.start : phrase.span.stop].lstrip("- ").split(",")}
+        given: dict[str, list[str]] = {}
+        for part in re.split(r"\s*(?:[,/;]|\bor\b|\band\b)\s*", text.strip(" .")):
+            if not part or key_of(part) in fixed:
+                continue
+            slot = next((s for s in slots if self._term(self.rules[s], part)), slots[0] if slots else "")
+            if slot:
+                term = self._term(self.rules[slot], part)
+                given.setdefault(slot, []).append(term.term if term else part)
+        return {slot: "; ".join(parts) for slot, parts in given.items()}
+
+    # How a phrase is written.
+
+    def _ways(self, i: int) -> list[_Variant]:
+        plan = self.writer.plans[i]
+        slots = list(plan.slots)[:SLOTS]
+        found = []
+        for number in range(len(slots), -1, -1):
+            for kept in combinations(slots, number):
+                way = self._way(i, kept)
+                if way and way not in found:
+                    found.append(way)
+        return found
+
+    def _way(self, i: int, kept: Sequence[str]) -> _Variant | None:
+        holders = {slot: chr(97 + n) for n, slot in enumerate(kept)}
+        fills: list[Fill | None] = []
+        for rule in self.writer.rules:
+            word = f"Zq{holders[rule.name]}z" if rule.name in holders else ""
+            fills.append(Fill(word, (Item(word, word, "name", word, word),)) if word else None)
+        line = self.writer.line(i, fills)
+        if line is None:
+            return None
+        pieces = _HOLDER.split(line.text)
+        names = {letter: slot for slot, letter in holders.items()}
+        fixed = tuple(re.sub(r"\s+", " ", part.lower()) for part in pieces[::2])
+        if not any(fixed) and not pieces[1:]:
+            return None
+        return _Variant(fixed, tuple(names[letter] for letter in pieces[1::2]))
+
+    # The best way through the phrases.
+
+    def _best(self, i: int, at: int) -> tuple[float, tuple | None]:
+        at = _SEAM.match(self._text, at).end()
+        if i == len(self._variants):
+            return (0.0, ()) if at >= len(self._text) else (float("-inf"), None)
+        known = self._memo.get((i, at))
+        if known:
+            return known
+        plan = self.writer.plans[i]
+        best, way = self._best(i + 1, at)
+        best -= NEEDED if plan.mark == "!" and plan.slots else 2.0 if not plan.slots else 0.0
+        for variant in self._variants[i]:
+            for stop, score, found in self._ends(variant, at, i):
+                rest, onward = self._best(i + 1, stop)
+                if onward is not None and score + rest > best:
+                    best, way = score + rest, (found, sum(map(len, variant.fixed)), onward)
+        self._memo[i, at] = best, way
+        return best, way
+
+    def _ends(self, variant: _Variant, at: int, i: int) -> Iterator[tuple[int, float, tuple]]:
+        """Where a phrase written so may end, how well it explains what it takes, and what its slots hold."""
+        lead = variant.fixed[0]
+        if not self._small.startswith(lead.lstrip(), at):
+            return
+        begin = at + len(lead.lstrip())
+        yield from self._slots(variant, 0, begin, 0.08 * len(lead), (), i)
+
+    def _slots(self, variant: _Variant, n: int, at: int, score: float, found: tuple, i: int) -> Iterator[tuple[int, float, tuple]]:
+        if n == len(variant.slots):
+            yield at, score, found
+            return
+        rule, after = self.rules[variant.slots[n]], variant.fixed[n + 1]
+        for stop in self._stops(after, at, n + 1 == len(variant.slots), i):
+            given, worth = self._given(rule, self._text[at:stop])
+            if not given:
+                continue
+            entry = (rule.name, at, stop, given)
+            yield from self._slots(variant, n + 1, stop + len(after), score + worth + 0.08 * len(after), (*found, entry), i)
+
+    def _stops(self, after: str, at: int, last: bool, i: int) -> list[int]:
+        """Where what stands in a slot may end."""
+        if after.strip():
+            found, stop = [], self._small.find(after, at + 1)
+            while stop > 0 and len(found) < ENDS:
+                found.append(stop)
+                stop = self._small.find(after, stop + 1)
+            return found
+        if after:  # another slot of the same group follows
+            return [m.start() for m in re.finditer(re.escape(after), self._text[at : at + 80]) if m.start()] and [
+                at + m.start() for m in re.finditer(re.escape(after), self._text[at : at + 80]) if m.start()
+            ]
+        found = [m.start() for m in _STOP.finditer(self._text, at + 1)][:ENDS] if last else []
+        plans = self.writer.plans
+        joined = next((p.joined for p in plans[i + 1 :]), False) or any(p.joined for p in plans[i + 1 : i + 4])
+        if joined:
+            found += [m.start() for m in re.finditer(r" ", self._text[at : at + 160])] and [
+                at + m.start() for m in re.finditer(r" ", self._text[at : at + 160]) if m.start()
+            ]
+        return found
+
+    # What a slot holds.
+
+    def _given(self, rule: SlotRule, said: str) -> tuple[str, float]:
+        said = said.strip()
+        if not said:
+            return "", 0.0
+        if rule.number:
+            return (said, 2.0) if re.fullmatch(r"\w+", said) else ("", 0.0)
+        term = self._term(rule, said)
+        if term:
+            return term.term, 4.0 + 0.02 * len(said)
+        parts = self._listed(rule, said)
+        terms = [term for _, term in parts]
+        if len(parts) > 1 and all(terms):
+            return "; ".join(t.term for t in terms), 4.0 + 0.02 * len(said)
+        if len(parts) > 1 and any(terms) and rule.take[1] > 1:
+            return "; ".join(term.term if term else _plain(part) for part, term in parts), 1.0
+        free = rule.facet not in self.writer.vocabulary
+        words = said.count(" ") + 1
+        if said[0].isupper() and self._begins(said) and countability(said) != "name":
+            said = said[0].lower() + said[1:]
+        return _plain(said), -0.15 * words if free else -0.5 - 0.2 * words
+
+    def _begins(self, said: str) -> bool:
+        """Does this stand at the beginning of a sentence, so that its capital is the sentence's?"""
+        at = self._text.find(said)
+        return self._text[:at].rstrip()[-1:] in ("", ".", "!", "?", "\n") and not re.match(r"[A-Z]{2}|\w+ [A-Z]", said)
+
+    def _listed(self, rule: SlotRule, said: str) -> list[tuple[str, Term | None]]:
+        """What stands between commas and "and", as many members as are terms taken together: "an open, unguarded laugh" is one."""
+        pieces = re.split(r"(,\s+and\s+|,\s+|\s+and\s+|\s+or\s+)", said)
+        found, at = [], 0
+        while at < len(pieces):
+            for stop in range(min(len(pieces), at + 5), at, -2):
+                part = "".join(pieces[at:stop])
+                term = self._term(rule, part)
+                if term or stop == at + 1:
+                    found.append((part, term))
+                    at = stop + 1
+                    break
+        return found
+
+    def _term(self, rule: SlotRule, said: str) -> Term | None:
+        if rule.facet not in self.writer.vocabulary:
+            return None
+        names = self._names.get(rule.facet)
+        if names is None:
+            names = self._names[rule.facet] = self._index(rule.facet)
+        return names.get(key_of(said, WORDS)) or names.get(key_of(split_place(said)[1], WORDS))
+
+    def _index(self, facet: str) -> dict[tuple[str, ...], Term]:
+        """The terms of a facet by every way in which they are written."""
+        found: dict[tuple[str, ...], Term] = {}
+        terms = list(self.writer.vocabulary[facet])
+        for forms in (lambda t: (t.term,), lambda t: (t.phrase, t.clause, t.place), lambda t: (split_place(t.place)[1], plural(t.phrase or t.term), *t.aka)):
+            for term in terms:
+                for name in forms(term):
+                    if name and (key := key_of(name, WORDS)):
+                        found.setdefault(key, term)
+        return found
+
+
+def _plain(said: str) -> str:
+    """Free text as it is given for a slot: without an article of the formula's."""
+    determiner, rest = split_determiner(said)
+    return rest if determiner.lower() in ("a", "an") else said

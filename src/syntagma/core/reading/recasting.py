@@ -1,0 +1,195 @@
+"""What was read, put into another form: into the slots of a formula, or a formula of its own for another model or order."""
+
+import re
+from collections.abc import Iterable, Sequence
+from typing import NamedTuple
+
+from syntagma.core import english
+from syntagma.core.formula import Formula, read_formula
+from syntagma.core.reading.outer import LABELLED, NESTED, TAGS
+from syntagma.core.reading.reader import PART, Piece, Reading
+from syntagma.core.reading.sorting import MAIN
+from syntagma.core.vocabulary import Vocabulary
+
+CAMERA = ("shot-size", "camera-angle", "camera-move", "camera-rig", "lens", "focus", "exposure")
+FAMILIES = {
+    "camera": CAMERA, "light": ("lighting", "light-quality", "hour", "weather"), "sound": ("speech", "voice", "sound-effect", "ambience", "music"),
+    "look": ("medium", "genre", "design-style", "technique", "film-look", "colour-grade", "finish", "palette", "mood"),
+}  # fmt: skip
+LEADS = re.compile(
+    r"^(?:lit by|lit with|illuminated by|by the light of|under the light of|shot (?:on|with|through)|taken (?:on|with)|filmed (?:on|with)|with|wearing|dressed in|seen|set in)\s+", re.I
+)
+# How a part is led to in prose where its words do not say so themselves: {} is the slot.
+_IN_PROSE = {
+    "lighting": "lit by [a {}]", "lens": "shot on [a {}]", "setting": "[{} as place]", "weather": "[{} as place]", "hour": "[{} as place]",
+    "camera-move": "[a {} as clause]", "mood": 'with [a {} "mood"]', "speech": '"[{}]"', "wardrobe": "in [a {}]", "medium": "[a {}]", "subject": "[a {}]",
+}  # fmt: skip
+_ENDS = {"mood": ("mood", "atmosphere", "feeling"), "lighting": ("lit", "backlit")}
+
+
+class Recast(NamedTuple):
+    """The fills that a reading gives a formula; the pieces that found no place in it; the places of those that did."""
+
+    fills: dict[str, str]
+    unplaced: list[Piece]
+    placed: dict[int, str]
+
+
+def into_slots(reading: Reading, formula: Formula, vocabulary: Vocabulary, spoken: Sequence[str] = ()) -> Recast:
+    """Put the parts of a reading into the slots of a formula, each slot taking what its facet says; `spoken` are the slots of words in
+    quotation marks."""
+    shown = list(dict.fromkeys(name for phrase in formula.phrases for name in phrase.slots))
+    rules = {rule.name: rule for rule in formula.slots if rule.name in shown and not rule.number}
+    several: dict[str, list[str]] = {}
+    placed: dict[int, str] = {}
+    unplaced: list[Piece] = []
+    for number, piece in enumerate(reading.pieces):
+        if piece.kind != PART:
+            continue
+        slot = _slot_for(piece, rules, several, spoken)
+        if slot is None:
+            unplaced.append(piece)
+        else:
+            several.setdefault(slot, []).append(fill_text(piece, rules[slot].facet))
+            placed[number] = slot
+    return Recast({slot: "; ".join(texts) for slot, texts in several.items()}, unplaced, placed)
+
+
+def _slot_for(piece: Piece, rules: dict, several: dict[str, list[str]], spoken: Sequence[str]) -> str | None:
+    if piece.facet == "speech":
+        return next((s for s in spoken if s in rules and s not in several), None)
+    wanted = {piece.facet, piece.term.facet if piece.term else piece.facet}
+    if piece.facet == "subject":
+        wanted |= MAIN
+    if piece.facet == "lighting":
+        wanted.add("light-quality")
+    if piece.facet == "medium":
+        wanted |= {"genre"}
+    ranked = sorted((r for r in rules.values() if r.facet in wanted or (r.name == "kind" and piece.facet in ("medium", "genre"))), key=lambda r: (piece.term is None or r.facet != piece.term.facet, not r.need))
+    for rule in ranked:
+        if rule.name not in several or len(several[rule.name]) < max(rule.take[1], 1):
+            return rule.name
+    return next((r.name for r in ranked if r.facet == piece.facet and r.facet in ("palette", "technique", "lighting", "action")), None)
+
+
+def fill_text(piece: Piece, facet: str) -> str:
+    """A piece as a fill: the term that it is, else its words without what a formula writes round them."""
+    if piece.term and (piece.term.facet == facet or facet in MAIN):
+        return piece.term.term
+    words = piece.text.strip()
+    if facet not in ("action",):
+        words = LEADS.sub("", words)
+    for ending in _ENDS.get(facet, ()):
+        if words.lower().endswith(f" {ending}") and facet == "mood":
+            words = words[: -len(ending) - 1]
+    determiner, rest = english.split_determiner(words)
+    words = rest if determiner.lower() in ("a", "an") else words
+    return lowered(words).replace(";", ",")
+
+
+def own_formula(reading: Reading, order: Iterable[str] = ()) -> tuple[Formula, dict[str, str]]:
+    """A formula made of the reading itself, a phrase for each part in its words, and its fills: what any model's register can write.
+    `order` names facets, or families such as camera, that come first."""
+    first = [facet for name in order for facet in FAMILIES.get(name, (name,))]
+    parts = list(_with_glue(reading))
+    if first:
+        parts = _moved(parts, first)
+    lines, slots, fills = [], [], {}
+    counts: dict[str, int] = {}
+    bare = reading.form in (TAGS, LABELLED, NESTED)
+    for number, one in enumerate(parts):
+        facet = one.piece.facet
+        counts[facet] = counts.get(facet, 0) + 1
+        name = facet if counts[facet] == 1 else f"{facet}-{counts[facet]}"
+        words = lowered(one.piece.text.strip())
+        body, words = _phrase(name, facet, words, bare)
+        join = "~" if one.joined and number else ""
+        end = one.end if not first else ""
+        mark = "!" if number == 0 else ""
+        lines.append(f"{name.replace('_', '-')}{mark}  {join}{body}{end}")
+        slots.append(f'{name} = {{ facet = "" }}')
+        fills[name] = words
+    negatives = [p.text.strip(" .") for p in reading.pieces if p.kind == "negative"]
+    for text in negatives:
+        kept = [english_part for part in re.split(r"\s*[,/]\s*|\s+(?:and|or)\s+", _undenied(text)) if (english_part := part.strip())]
+        lines.append("-  " + ", ".join(_plain(part) for part in kept))
+    source = "+++\n[slots]\n" + "\n".join(slots) + "\n+++\n" + "\n".join(lines) + "\n"
+    return read_formula(source, "recast"), fills
+
+
+def _moved(parts: "list[_Glued]", first: Sequence[str]) -> "list[_Glued]":
+    """The parts with those of some facets at the front; what follows a part without a comma stays behind it."""
+    units: list[list[_Glued]] = []
+    for one in parts:
+        if one.joined and units and one.piece.facet not in first:
+            units[-1].append(one)
+        else:
+            text = re.sub(r"^(?:of|for|to|with|from|and|showing|then) ", "", one.piece.text) if one.joined else one.piece.text
+            units.append([one._replace(joined=False, piece=one.piece._replace(text=text))])
+    at = {id(unit): min((first.index(o.piece.facet) for o in unit if o.piece.facet in first), default=len(first)) for unit in units}
+    moved = sorted(units, key=lambda unit: at[id(unit)])
+    for unit in moved:
+        head = unit[0]
+        loose = re.sub(r"^(?:of|for|to|with|from|and|showing|then) ", "", head.piece.text)
+        unit[0] = head._replace(joined=False, piece=head.piece._replace(text=loose if head.piece.facet != "mood" else head.piece.text))
+    return [one for unit in moved for one in unit]
+
+
+_PROPER = frozenset("""victorian georgian edwardian dutch japanese swiss french italian german english british roman greek chinese indian african european
+    american scandinavian gothic baroque renaissance art-deco christmas sunday monday tuesday wednesday thursday friday saturday january february
+    march april may june july august september october november december moroccan persian turkish egyptian mexican venetian tudor norman viking i""".split())
+
+
+def lowered(words: str) -> str:
+    """Words without the capital that the beginning of a sentence gave them; names keep theirs."""
+    first = words.split(" ", 1)[0].strip(",.;:").lower()
+    if not words[:1].isupper() or not (words[1:2].islower() or words[1:2] in (" ", "-", "’", "'")) or first in _PROPER:
+        return words
+    rest = words.split(" ")[1:]
+    if rest and rest[0][:1].isupper() and first not in ("a", "an", "the", "in", "on", "at", "of"):
+        return words
+    if not rest and english.countability(words) == "name" and first not in ("a", "an"):
+        return words if not words.isalpha() or len(words) < 2 else words[0].lower() + words[1:]
+    return words[0].lower() + words[1:]
+
+
+def _undenied(text: str) -> str:
+    return re.sub(r"\b(?:no|without|not|avoid|never)\b\s*:?\s*", "", text, flags=re.I)
+
+
+def _phrase(name: str, facet: str, words: str, bare: bool) -> tuple[str, str]:
+    """How a part stands in prose: in its own words where it has its lead, else led to as its kind is."""
+    small = words.lower()
+    led = english.starts_with_preposition(small) or LEADS.match(small) or small.startswith(("lit ", "backlit"))
+    ended = any(small.endswith(ending) for ending in _ENDS.get(facet, ()))
+    if facet == "speech":
+        return f'"[{name}]"', words
+    if not bare or led or ended or facet not in _IN_PROSE:
+        return f"[{name}]", words
+    return _IN_PROSE[facet].format(name), words
+
+
+class _Glued(NamedTuple):
+    piece: Piece
+    joined: bool  # it follows the part before it with nothing but a space
+    end: str  # the mark of a sentence that stands behind it
+
+
+def _with_glue(reading: Reading) -> Iterable[_Glued]:
+    pieces = reading.pieces
+    for i, piece in enumerate(pieces):
+        if piece.kind != PART:
+            continue
+        before = pieces[i - 1].text if i and pieces[i - 1].kind == "glue" else ""
+        after = pieces[i + 1].text if i + 1 < len(pieces) and pieces[i + 1].kind == "glue" else ""
+        prose = reading.form not in (LABELLED, NESTED)
+        joined = prose and bool(before) and not re.search(r"[,;.:!?\n|]", before)
+        link = re.fullmatch(r"\s*(of|for|to|with|from|and|showing|then)\s*", before, re.I) if prose else None
+        stop = re.match(r"\s*[\"”]?\s*([.;!?])", after) if prose else None
+        text = f"{link[1].lower()} {piece.text}" if link and joined else piece.text
+        yield _Glued(piece._replace(text=text), joined, stop[1] if stop else "")
+
+
+def _plain(glue: str) -> str:
+    """Text as a formula's glue: the signs of the notation made plain."""
+    return re.sub(r"([\\\[\]{}])", r"\\\1", glue)
