@@ -21,14 +21,14 @@ _SLOTS_HINT = """# What each slot takes, where that is not the facet of its own 
 #   only = "night; sea"  tags that a pick keeps to          never = "…"       tags that it passes over"""
 
 
-def place_for(world: World, room: str, name: str, ending: str, own: bool) -> Path:
-    """Where a new file of a room goes: the workspace, or the person's own folder. Raises Trouble where the name is none, or
-    is taken."""
+def place_for(world: World, room: str, name: str, ending: str, own: bool, again: bool = False) -> Path:
+    """Where a file of a room goes: the workspace, or the person's own folder. Raises Trouble where the name is none, or
+    is taken and it is not to be written `again`."""
     if not re.fullmatch(r"[^\W_][\w-]*", name):
         raise Trouble(f"“{name}” is no name for a file", "letters, digits and hyphens: night-poster", 2)
     base = own_folder() if own or not world.workspace else world.workspace
     path = base / room / f"{name}{ending}"
-    if path.exists():
+    if path.exists() and not again:
         raise Trouble(f"{world.shown(path)} is there already", "change it in any editor, or choose another name")
     return path
 

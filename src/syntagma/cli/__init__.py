@@ -26,6 +26,8 @@ COMMANDS = {
     "expand": "a family of prompts out of one",
     "read": "a finished prompt taken apart: its parts, parameters, negative text",
     "recast": "a prompt into another formula, model, order or form; or some words of it changed",
+    "learn": "a formula of your own out of four or more examples",
+    "condense": "a prompt made shorter, what carries least first; the order of loss and why",
     "compare": "two prompts part by part, and how far apart they are",
     "fit": "prompts into a model's limits, with the least loss",
     "check": "findings on prompts in a file, on a formula, or on the workspace",

@@ -32,15 +32,22 @@ def coloured(reading) -> None:
     look.say(*((shown(piece.text), ink(piece)) for piece in reading.pieces), error=False)
 
 
-def parts_table(reading) -> None:
-    """Every piece but glue: its words, what it is, the term that it is or is nearest to, how sure that is and why."""
+def sharing(*columns: tuple[str, int]):
+    """A table whose columns share the width by their ratios; those of ratio 0 take what they need."""
     from rich.box import SIMPLE_HEAD
     from rich.table import Table
-    from rich.text import Text
 
     grid = Table(box=SIMPLE_HEAD, show_edge=False, pad_edge=False, header_style=look.QUIET, expand=True)
-    for name, ratio in (("part", 0), ("words", 5), ("term", 4), ("sure", 0), ("why", 4)):
+    for name, ratio in columns:
         grid.add_column(name, ratio=ratio or None, no_wrap=not ratio, overflow="fold")
+    return grid
+
+
+def parts_table(reading) -> None:
+    """Every piece but glue: its words, what it is, the term that it is or is nearest to, how sure that is and why."""
+    from rich.text import Text
+
+    grid = sharing(("part", 0), ("words", 5), ("term", 4), ("sure", 0), ("why", 4))
     for piece in reading.pieces:
         if piece.kind == "glue":
             continue

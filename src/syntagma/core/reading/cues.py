@@ -95,10 +95,10 @@ HEADS: dict[str, frozenset[str]] = {
         factory warehouse quarry mine cave tunnel rooftop balcony terrace courtyard castle tower lighthouse ruins seabed reef promenade boardwalk
         allotment vineyard airfield runway orbit space planet moonscape tundra glacier jungle savannah oasis crossroads"""),
     "lighting": _set("""light lights lighting sunlight moonlight candlelight lamplight firelight torchlight daylight starlight lantern-light
-        glow glare sun moon candle candles lamplight shadows shadow spotlight floodlight headlights headlamps rays beam shaft softbox neon flash
+        glow glare sun moon candle candles lamplight shadows shadow spotlight sunny floodlight headlights headlamps rays beam shaft softbox neon flash
         backlight reflections reflection highlights shade flames fire lightning bulb bulbs tubes flare illumination gleam afterglow"""),
     "weather": _set("""fog mist rain drizzle snow snowfall storm thunderstorm squall wind breeze gale cloud clouds overcast haze hail sleet frost
-        blizzard sky skies downpour shower showers gust gusts air heatwave rainbow spray sea-smoke smog flurries monsoon"""),
+        blizzard foggy misty rainy snowy stormy cloudy windy sky skies downpour shower showers gust gusts air heatwave rainbow spray sea-smoke smog flurries monsoon"""),
     "medium": _set("""painting watercolour watercolor gouache linocut woodcut etching engraving lithograph drawing sketch illustration render rendering
         photo photograph photography collage claymation pastel fresco mosaic tapestry screenprint print mezzotint aquatint animation anime cartoon comic
         panel charcoal ink acrylic tempera diorama papercut embroidery airbrush storyboard cutout oils polaroid scan monotype art"""),

@@ -8,6 +8,7 @@ from syntagma.core import english
 from syntagma.core.english import words as w
 from syntagma.core.english.groups import head_end
 from syntagma.core.reading.cues import AMBIENT_VERBS, DESCRIBING, SOUND_VERBS, VERBS
+from syntagma.core.reading.lexicon import LONGEST
 from syntagma.core.reading.sorting import Sorter, is_kind
 
 _CHUNK = re.compile(r"(?:[^,;:.!?\n—]|[.,:](?=[^\s]))+")
@@ -104,7 +105,7 @@ def _cut(text: str, start: int, stop: int, sorter: Sorter, found: list[Part], fi
         return
     end = head_end(said)
     end = _verb_at(words, small, end) or end
-    end = _with_attributes(said, end, sorter)
+    end = max(_with_attributes(said, end, sorter), _named(said, words, end, sorter))
     if end >= len(said):
         found.append(Part(start, stop, "noun", first))
         return
@@ -215,6 +216,16 @@ def _verb_at(words: list[re.Match], small: list[str], end: int) -> int:
             return words[i - 1].end()
         if shaped and after in w.DETERMINERS:
             return words[i - 1].end()
+    return 0
+
+
+def _named(said: str, words: list[re.Match], end: int, sorter: Sorter) -> int:
+    """Where the longest name of the vocabulary ends with which a text begins, beyond `end`: "a harbour pilot in an oilskin coat"."""
+    for match in reversed(words[1 : LONGEST + 2]):
+        if match.end() <= end:
+            return 0
+        if sorter.lexicon.exact(said[: match.end()]):
+            return match.end()
     return 0
 
 

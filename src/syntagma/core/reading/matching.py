@@ -9,7 +9,7 @@ from collections.abc import Iterator, Sequence
 from itertools import combinations
 from typing import NamedTuple
 
-from syntagma.core.english import countability, split_determiner, split_place
+from syntagma.core.english import countability, split_determiner, split_place, starts_with_preposition
 from syntagma.core.english.plurals import plural
 from syntagma.core.fills import Fill, Item
 from syntagma.core.formula.tree import SlotRule
@@ -34,7 +34,7 @@ class Match(NamedTuple):
     fills: dict[str, str]
     score: float
     spans: dict[str, tuple[int, int]]
-    matched: int  # letters of the formula's own words that were found
+    phrases: list[tuple[int, int, int]]  # which phrase of the writer's stands from where to where
 
 
 class _Variant(NamedTuple):
@@ -51,6 +51,7 @@ class Matcher:
         self.writer = writer
         self.rules = {rule.name: rule for rule in writer.rules}
         self._variants = [self._ways(i) for i in range(len(writer.plans))]
+        self._places = {g.head for phrase in writer.formula.phrases for g in phrase.groups() if g.form == "place"}
         self._moved: Matcher | None = None  # by the order that brings what must stay within the model's reach
         self._names: dict[str, dict[tuple[str, ...], Term]] = {}
 
@@ -72,14 +73,14 @@ class Matcher:
             return None
         fills: dict[str, str] = {}
         spans: dict[str, tuple[int, int]] = {}
-        matched = 0
+        phrases: list[tuple[int, int, int]] = []
         while way:
-            found, fixed, way = way
-            matched += fixed
+            place, found, way = way
+            phrases.append(place)
             for slot, start, stop, given in found:
                 if slot not in fills:
                     fills[slot], spans[slot] = given, (start, stop)
-        return Match(fills, score, spans, matched)
+        return Match(fills, score, spans, phrases)
 
     def negatives(self, text: str) -> dict[str, str]:
         """What negative text says beside the formula's own words, in the slots of its negative lines."""
@@ -135,12 +136,12 @@ class Matcher:
             return known
         plan = self.writer.plans[i]
         best, way = self._best(i + 1, at)
-        best -= NEEDED if plan.mark == "!" and plan.slots else 2.0 if not plan.slots else 0.0
+        best -= NEEDED if plan.slots and (plan.mark == "!" or any(self.rules[s].need for s in plan.slots)) else 2.0 if not plan.slots else 0.0
         for variant in self._variants[i]:
             for stop, score, found in self._ends(variant, at, i):
                 rest, onward = self._best(i + 1, stop)
                 if onward is not None and score + rest > best:
-                    best, way = score + rest, (found, sum(map(len, variant.fixed)), onward)
+                    best, way = score + rest, ((i, at, stop), found, onward)
         self._memo[i, at] = best, way
         return best, way
 
@@ -204,6 +205,9 @@ class Matcher:
             return "; ".join(term.term if term else _plain(part) for part, term in parts), 1.0
         free = rule.facet not in self.writer.vocabulary
         words = said.count(" ") + 1
+        placed = starts_with_preposition(said[0].lower() + said[1:])
+        if placed != (rule.name in self._places):  # free text in a place has its preposition, elsewhere it has none
+            words += 15
         if said[0].isupper() and self._begins(said) and countability(said) != "name":
             said = said[0].lower() + said[1:]
         return _plain(said), -0.15 * words if free else -0.5 - 0.2 * words
@@ -239,7 +243,7 @@ class Matcher:
         """The terms of a facet by every way in which they are written."""
         found: dict[tuple[str, ...], Term] = {}
         terms = list(self.writer.vocabulary[facet])
-        for forms in (lambda t: (t.term,), lambda t: (t.phrase, t.clause, t.place), lambda t: (split_place(t.place)[1], plural(t.phrase or t.term), *t.aka)):
+        for forms in (lambda t: (t.term,), lambda t: (t.phrase, t.clause, t.place), lambda t: (split_place(t.place)[1], plural(t.phrase or t.term))):
             for term in terms:
                 for name in forms(term):
                     if name and (key := key_of(name, WORDS)):

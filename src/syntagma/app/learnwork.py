@@ -1,0 +1,110 @@
+"""A formula of the person's own out of examples, with its vocabulary and its mount: learned, tried on the examples, and kept."""
+
+import csv
+import io
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from syntagma.app.making import place_for
+from syntagma.app.readwork import reader_of
+from syntagma.app.world import World
+from syntagma.core.english import split_determiner, split_place, starts_with_preposition
+from syntagma.core.fills import BadFills
+from syntagma.core.fitting import TooLong
+from syntagma.core.formula import Formula, read_formula
+from syntagma.core.models import PLAIN
+from syntagma.core.reading.learning import LEAST, Learned, learn
+from syntagma.core.reading.matching import Match, Matcher
+from syntagma.core.reading.reader import Reader
+from syntagma.core.reading.recasting import lowered
+from syntagma.core.writer import Writer
+from syntagma.storage.files import write_text
+from syntagma.storage.trouble import Trouble
+
+
+class Tried(NamedTuple):
+    """What was learned, tried: what the formula makes of each example, and how many it gives back exactly."""
+
+    learned: Learned
+    formula: Formula
+    matches: list[Match | None]
+    again: list[str]
+
+    @property
+    def exact(self) -> int:
+        """How many examples the formula gives back exactly, a stop at the end apart."""
+        return sum(_same(body, text) for body, text in zip(self.learned.bodies, self.again, strict=True))
+
+    def missed(self) -> list[tuple[str, str]]:
+        """The examples that it does not give back, and what it makes of them."""
+        return [(body, text) for body, text in zip(self.learned.bodies, self.again, strict=True) if not _same(body, text)]
+
+
+def _same(one: str, other: str) -> bool:
+    return " ".join(one.split()).rstrip(". ") == " ".join(other.split()).rstrip(". ")
+
+
+def learned(
+    world: World, texts: Sequence[str], name: str, fixed: Sequence[str] = (), opened: Sequence[str] = (), reader: Reader | None = None
+) -> Tried:
+    """Learn a formula from examples and try it on them. Raises Trouble where they are too few."""
+    if len(texts) < LEAST:
+        number = f"{len(texts)} example{'' if len(texts) == 1 else 's'}"
+        raise Trouble(f"{number} can't tell what is fixed and what varies", f"give {LEAST} or more, one a line or in one file each", 2)
+    reader = reader or reader_of(world)
+    found = learn([reader.read(text) for text in texts], name, fixed, opened)
+    formula = read_formula(found.formula, name)
+    writer = Writer(formula, PLAIN, world.vocabulary)
+    matcher = Matcher(writer)
+    matches = [matcher.match(body) for body in found.bodies]
+    again = []
+    for match in matches:
+        try:
+            again.append(writer.write(writer.fills(match.fills)).text if match else "")
+        except (BadFills, TooLong):
+            again.append("")
+    return Tried(found, formula, matches, again)
+
+
+def save(world: World, tried: Tried, name: str, own: bool = False) -> list[str]:
+    """Keep a learned formula, the terms that no vocabulary has, and what stands beside it as a mount; return the files. Raises Trouble
+    where a file of that name is there."""
+    files = {place_for(world, "formulas", name, ".formula", own): tried.learned.formula}
+    for facet, terms in _new_terms(world, tried).items():
+        path = place_for(world, "vocabulary", facet, ".csv", own, again=True)
+        before = path.read_text("utf-8") if path.is_file() else "term,place,gloss\n"
+        rows = io.StringIO()
+        columns = next(csv.reader([before.removeprefix("\ufeff").split("\n", 1)[0]]))
+        out = csv.DictWriter(rows, columns, lineterminator="\n", extrasaction="ignore")
+        for term, place in terms.items():
+            out.writerow({"term": term, "place": place})
+        files[path] = (before if before.endswith("\n") else before + "\n") + rows.getvalue()
+    if tried.learned.negative or tried.learned.parameters:
+        files[place_for(world, "mounts", name, ".formula", own)] = _mount(tried.learned, name)
+    for path, text in files.items():
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_text(path, text)
+    return [world.shown(path) for path in files]
+
+
+def _new_terms(world: World, tried: Tried) -> dict[str, dict[str, str]]:
+    """What the examples have in slots with a facet and no vocabulary has: facet → term → how it stands as a place."""
+    found: dict[str, dict[str, str]] = {}
+    for slot, texts in tried.learned.terms.items():
+        facet = tried.learned.facets[slot]
+        for text in texts if facet in world.vocabulary else ():
+            said = lowered(text)
+            lead, group = split_place(said) if starts_with_preposition(said) else ("", said)
+            determiner, bare = split_determiner(group)
+            term = bare if determiner.lower() in ("a", "an", "the") else group
+            if not world.vocabulary[facet].get(term) and not world.vocabulary[facet].get(said) and len(term.split()) <= 12:
+                found.setdefault(facet, {})[term] = said if lead else ""
+    return found
+
+
+def _mount(found: Learned, name: str) -> str:
+    head = [f'about = "What stands beside the examples of {name}"']
+    if found.parameters:
+        head += ["", "[parameters]", *(f'{key} = "{value}"' for key, value in found.parameters.items())]
+    negative = f"-  {', '.join(found.negative)}\n" if found.negative else ""
+    return "+++\n" + "\n".join(head) + "\n+++\ncontent\n" + negative

@@ -1,0 +1,83 @@
+"""condense: a prompt made shorter, what carries least first."""
+
+import sys
+
+from syntagma.cli import args, look
+
+_FAINT, _STRONG = 240, 255  # greys of a terminal of 256 colours, from what goes first to what stays
+_SMALL = str.maketrans("0123456789", "⁰¹²³⁴⁵⁶⁷⁸⁹")
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("prompt", metavar="PROMPT", help="a prompt in quotes, a file with one, or - for standard input")
+    parser.add_argument("--to", metavar="LENGTH", default="", help="40w (words) or 300c (characters)")
+    parser.add_argument("--steps", metavar="N", type=args.count, help="so many shorter texts, one after the other")
+    parser.add_argument("--model", metavar="NAME", help="into the limit of this generator, whose reach counts")
+    parser.add_argument("--keep", metavar="WORDS", action="append", default=[], help="words that stay; may be given again")
+    parser.add_argument("--formula", metavar="NAME", default="", help="the formula that wrote it: its marks (! and ?) count")
+    parser.add_argument("--column", metavar="NAME", default="", help="the column of a table that holds the prompts")
+    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.examples(
+        'syntagma condense "A linocut of a tired old harbour pilot on a wet quay, lit by sodium quay lamps, with a melancholy mood, fine detail, 8k"',
+        "syntagma compose photograph --pick --detail rich --draw 3 | syntagma condense - --to 20w --keep \"harbour pilot\"",
+    )
+
+
+def run(call) -> int:
+    from syntagma.app.condensing import condensed, target
+    from syntagma.app.readwork import one_of
+    from syntagma.app.world import World
+
+    world = World.load()
+    text = one_of(call.prompt, call.column, sys.stdin.read() if call.prompt == "-" else "").strip()
+    reading, found = condensed(world, text, call.model, call.keep, call.formula)
+    chosen = None
+    if call.to or (call.model and not call.steps):
+        chosen = found.to(target(world.model(call.model), call.to))
+        if chosen is None:
+            look.say(("error", look.WRONG), f" it does not come down to {call.to or 'the limit'}: the shortest is {len(found.steps[-1].text)} characters")
+    if call.json:
+        units = [{"words": u.text, "start": u.start, "stop": u.stop, "carries": u.carries, "order": u.order or None, "why": list(u.reasons)} for u in found.units]
+        look.json({"text": text, "units": units, "steps": [s.text for s in (found.some(call.steps) if call.steps else found.steps)]} | ({"chosen": chosen.text} if chosen else {}))
+    elif chosen is not None:
+        print(chosen.text)
+    elif call.to or (call.model and not call.steps):
+        print(found.steps[-1].text)
+    elif call.steps:
+        for step in found.some(call.steps):
+            print(step.text)
+    else:
+        _view(reading, found)
+    return 1 if (call.to or (call.model and not call.steps)) and chosen is None else 0
+
+
+def _view(reading, found) -> None:
+    """The prompt as one block: what goes first is faint, what stays is strong, the order of loss above the line; the reasons below."""
+    from rich.text import Text
+
+    from syntagma.cli.reading_look import sharing, shown
+
+    last = max((u.order for u in found.units), default=1) or 1
+    order = [last + 1] * len(reading.text)
+    marks: dict[int, int] = {}
+    for unit in sorted(found.units, key=lambda u: u.start - u.stop):  # words within a part lie over it
+        for at in range(unit.start, unit.stop):
+            order[at] = min(order[at], unit.order or last + 1) if unit.order else order[at]
+        if unit.order:
+            marks[unit.stop if not reading.text[unit.stop - 1 : unit.stop].isspace() else unit.stop - 1] = unit.order
+    parts: list[tuple[str, str]] = []
+    for at, letter in enumerate(reading.text):
+        if at in marks:
+            parts.append((str(marks[at]).translate(_SMALL), look.NAME))
+        strength = (order[at] - 1) / last
+        grey = round(_FAINT + (_STRONG - _FAINT) * strength)
+        parts.append((shown(letter), f"color({grey})" + (" bold" if order[at] > last else "")))
+    if len(reading.text) in marks:
+        parts.append((str(marks[len(reading.text)]).translate(_SMALL), look.NAME))
+    look.say(*parts, error=False)
+    print()
+    grid = sharing(("goes", 0), ("words", 3), ("carries", 0), ("why", 4))
+    for unit in sorted(found.units, key=lambda u: (not u.order, u.order, u.start)):
+        grid.add_row(str(unit.order or "stays"), Text(shown(unit.text)), f"{unit.carries:.2f}", Text(", ".join(unit.reasons), style=look.QUIET))
+    look.console().print(grid)
+    look.say(("an estimate from the text, not a look into a generator", look.QUIET))

@@ -1,0 +1,54 @@
+"""learn: a formula of your own out of examples."""
+
+import sys
+
+from syntagma.cli import args, look
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("name", metavar="NAME", help="what the formula is to be called")
+    parser.add_argument("examples", metavar="FILE", nargs="+", help="files of examples, four or more in all (any form that read takes), or - for standard input")
+    parser.add_argument("--fixed", metavar="WORDS", action="append", default=[], help="words that are fixed wherever they stand; may be given again")
+    parser.add_argument("--open", metavar="WORDS", action="append", default=[], help="words that are not fixed although all examples have them")
+    parser.add_argument("--column", metavar="NAME", default="", help="the column of a table that holds the prompts")
+    parser.add_argument("--save", action="store_true", help="keep it in the workspace: the formula, new terms, and a mount for what stands beside the prose")
+    parser.add_argument("--own", action="store_true", help="keep it in your own folder, for every workspace")
+    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.examples("syntagma expand poster --count 6 --draw 4 | syntagma learn my-poster -")
+
+
+def run(call) -> int:
+    from syntagma.app.learnwork import learned, save
+    from syntagma.app.readwork import sources_of
+    from syntagma.app.world import World
+
+    world = World.load()
+    piped = sys.stdin.read() if "-" in call.examples else ""
+    texts = [source.text for what in call.examples for source in sources_of(what, call.column, piped)]
+    found = learned(world, texts, call.name, call.fixed, call.open)
+    missed = found.missed()
+    if call.json:
+        look.json(
+            {
+                "formula": found.learned.formula, "examples": len(texts), "exact": found.exact, "facets": found.learned.facets, "terms": found.learned.terms,
+                "parameters": found.learned.parameters, "negative": found.learned.negative, "foreign": found.learned.foreign,
+                "missed": [{"example": one, "again": other} for one, other in missed],
+            }
+        )  # fmt: skip
+    else:
+        print(found.learned.formula, end="")
+    look.say(f"\nit gives back {found.exact} of {len(texts)} examples exactly")
+    for one, other in missed[:5]:
+        look.say(("  example  ", look.QUIET), one)
+        look.say(("  again    ", look.QUIET), other or "(it can't)")
+    if len(missed) > 5:
+        look.say((f"  and {len(missed) - 5} more", look.QUIET))
+    for foreign in found.learned.foreign:
+        look.say(("remark", look.QUIET), f" taken out: {foreign}")
+    if call.save or call.own:
+        for path in save(world, found, call.name, call.own):
+            look.say(path)
+        look.say(f"try it: syntagma compose {call.name} --pick")
+    elif not call.json:
+        look.say(("keep it with --save; --fixed and --open correct it", look.QUIET))
+    return 0
