@@ -29,6 +29,7 @@ COMMANDS = {
     "learn": "a formula of your own out of four or more examples",
     "condense": "a prompt made shorter, what carries least first; the order of loss and why",
     "compare": "two prompts part by part, and how far apart they are",
+    "brief": "the page that teaches an assistant to write in a formula; and its answer taken",
     "fit": "prompts into a model's limits, with the least loss",
     "check": "findings on prompts in a file, on a formula, or on the workspace",
 }

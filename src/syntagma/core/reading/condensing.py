@@ -253,7 +253,7 @@ class _Shortening:
                 skipped = self._loosened(skipped, piece)
                 cut = piece
                 continue
-            out += self._seam(skipped, begun, bool(out)) + text
+            out += self._seam(skipped, begun, bool(out), piece.facet) + text
             skipped, begun, cut, kept = "", True, None, piece
         return self._tidy(out + self._end(skipped))
 
@@ -302,7 +302,9 @@ class _Shortening:
         if not begun:
             return "" if not any_text else " "
         stop = re.search(r"[.!?;]", glue)
-        if beside:  # a parameter, an address, negative text
+        if beside == "speech":  # who says it stays with what is said
+            return (stop.group() + " " if stop else ", ") + after.lstrip(" ,.;")
+        if beside in (NEGATIVE, "parameter", "reference"):
             return stop.group() + " " if stop else ", " if beside == NEGATIVE else " "
         if stop:
             return stop.group() + " "
@@ -316,7 +318,7 @@ class _Shortening:
         text = re.sub(r"\s+([,.;!?])", r"\1", text.replace("\0", ""))
         text = re.sub(r"([,;])\s*(?=[.!?])", "", text).strip(" ,;")
         if self.upper:
-            text = re.sub(r"(^|[.!?]\s+)([a-z])", lambda m: m[1] + m[2].upper(), text)
+            text = re.sub(r"(^|[.!?]\s+)([a-z])(?![\w-]*=)", lambda m: m[1] + m[2].upper(), text)
         if self.reading.text.rstrip().endswith(".") and text[-1:] not in ".!?":
             text += "."
         return text

@@ -1,0 +1,243 @@
+"""Briefs: the page that teaches an assistant to write in a formula, and what to make of its answer."""
+
+import json
+import re
+from collections.abc import Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+from syntagma.app.asking import Ask, Taste
+from syntagma.app.choosing import Chooser
+from syntagma.app.composing import Composer, troubles
+from syntagma.app.modelcards import MAKES, habits
+from syntagma.app.records import prompt_id
+from syntagma.app.shelf import formula_card
+from syntagma.app.world import World
+from syntagma.core.fills import BadFills
+from syntagma.core.findings import ERROR, WARNING, Finding
+from syntagma.core.finished import Finished, findings, mended
+from syntagma.core.fitting import TooLong
+from syntagma.core.formula.tree import Text
+from syntagma.core.reading.matching import Matcher
+from syntagma.core.writer import Writer
+from syntagma.storage.files import read_text
+from syntagma.storage.folders import SHIPPED
+from syntagma.storage.trouble import Trouble
+
+TERMS = 12  # terms of each slot that a brief shows
+STAGES = ("ready", "ready again", "the numbered prompts")  # what to expect after each message
+_ITEM = re.compile(r"^[ \t]*(?:\*\*|__)?(?:(?:prompt|no\.?|#)\s*)?(?:(\d{1,3})\s*[.):\]-]|[-*•–])(?:\*\*|__)?[ \t]+(?=\S)", re.I | re.M)
+_HEADED = re.compile(r"^[ \t]*(?:\*\*|__|#+ )?prompt\s+(\d{1,3})\s*(?:\*\*|__)?\s*[.:]?\s*(?:\*\*|__)?[ \t]*\n?", re.I | re.M)
+_CHATTER = re.compile(
+    r"^(?:sure|certainly|of course|here (?:are|is|you)|absolutely|okay|ok\b|ready\b|got it|let me know|i hope|i've|i have|these (?:prompts|are)|note\b|feel free|if you"
+    r"|would you|happy to|enjoy|thanks|thank you|below|each (?:prompt|one)|as requested|understood)", re.I,
+)  # fmt: skip
+
+
+class Taken(NamedTuple):
+    """One prompt of an answer: as it came, as it is now, its fills where it keeps to the formula, and what there is to say of it."""
+
+    number: int
+    came: str
+    text: str
+    fills: dict[str, str] | None
+    findings: list[Finding]
+
+    @property
+    def good(self) -> bool:
+        return not any(f.kind == ERROR for f in self.findings)
+
+
+class Answer(NamedTuple):
+    """An answer taken: its prompts, how many were asked for, and the sentence that asks for what is missing."""
+
+    prompts: list[Taken]
+    asked: int
+    reply: str
+
+
+def brief(world: World, formula: str, model: str | None, count: int, template: str = "", stage: int = 0, wish: str = "", taste: Taste = Taste(), examples: int = 3) -> str:
+    """The page, or one message of it (`stage` 1 to 3). Raises Trouble, or Refused."""
+    from jinja2 import Environment, StrictUndefined, TemplateError
+
+    source = read_text(template, "a template") if template else (Path(SHIPPED) / "briefs" / "brief.md.j2").read_text("utf-8")
+    known = _said(world, formula, model, count, wish, taste, examples)
+    try:
+        page = Environment(undefined=StrictUndefined, trim_blocks=False, lstrip_blocks=True).from_string(source).render(stage=stage, **known)
+    except TemplateError as error:
+        where = f", line {error.lineno}" if getattr(error, "lineno", None) else ""
+        raise Trouble(f"{template or 'the template'} can't be laid out{where}: {error}", f"it can use {', '.join(known)}", 3) from None
+    return re.sub(r"\n{3,}", "\n\n", page).strip() + "\n"
+
+
+def _said(world: World, name: str, model: str | None, count: int, wish: str, taste: Taste, examples: int) -> dict[str, object]:
+    card = formula_card(world, name)
+    formula, _ = world.formula(name)
+    profile = world.model(model)
+    writer = Writer(formula, profile, world.vocabulary)
+    texts: list[str] = []
+    for draw in range(taste.draw, taste.draw + 4 * examples):
+        if len(texts) == examples:
+            break
+        composer = Composer(world, Ask(name, model, (), taste._replace(draw=draw), True), remarks=False)
+        free = {r.name for r in composer.writer.rules if r.need and r.facet not in world.vocabulary}
+        try:
+            text = composer.compose({k: v for k, v in formula.head.example.items() if k in free}).prompt.text
+        except (BadFills, TooLong):
+            continue
+        if text not in texts:
+            texts.append(text)
+    negative = [f["words"] for f in card["phrases"] if f["label"] == "negative"]
+    return {
+        "formula": formula.name, "about": formula.head.about, "when": formula.head.when, "makes": MAKES[profile.makes or (formula.head.media if formula.head.media in MAKES else "")],
+        "phrases": [p for p in card["phrases"] if p["label"] != "negative"], "slots": [s for s in card["slots"] if s["slot"] in writer.shown],
+        "fixed": _fixed(formula), "negative": ", ".join(re.sub(r",?\s*\[[^]]*\]", "", words) for words in negative).strip(", "),
+        "register": profile.register, "model": profile.name, "habits": habits(profile) if profile.name else {}, "terms": _terms(world, writer, taste), "examples": texts, "count": count, "wish": wish,
+    }  # fmt: skip
+
+
+def _fixed(formula) -> list[str]:
+    """The phrases that are words only."""
+    return [
+        "".join(node.raw for node in phrase.body if isinstance(node, Text)).strip().rstrip(".,;:")
+        for phrase in formula.phrases
+        if not phrase.slots and phrase.body
+    ]
+
+
+def _terms(world: World, writer: Writer, taste: Taste) -> dict[str, list[str]]:
+    """A few terms of each slot, in the order in which they would be picked: favourites and the theme first."""
+    chooser, found = Chooser(world, writer, taste), {}
+    for rule in writer.rules:
+        if rule.name in writer.shown and rule.facet in world.vocabulary:
+            random = chooser.random(rule.name)
+            terms = chooser.terms(rule.name)
+            starred = [t for t in terms if t.star]
+            rest = [t for t in terms if not t.star]
+            random.shuffle(rest)
+            found[rule.name] = [t.term for t in (*starred, *rest)][:TERMS]
+    return found
+
+
+def take(world: World, answer: str, formula: str, model: str | None, asked: int) -> Answer:
+    """Read what an assistant answered: its prompts, mended where that is sure and checked against the formula and the model. Raises
+    Trouble or Refused."""
+    read, _ = world.formula(formula)
+    profile = world.model(model)
+    writer = Writer(read, profile, world.vocabulary)
+    matcher = Matcher(writer) if profile.register in ("prose", "tags") else None
+    taken: list[Taken] = []
+    seen: set[str] = set()
+    for number, came in enumerate(prompts_in_answer(answer), 1):
+        text = mended(profile, came)
+        found = list(findings(profile, Finished(text), world.known))
+        match = matcher.match(_bare(text, profile)) if matcher else None
+        fills = match.fills if match else None
+        if matcher and match is None:
+            found.append(Finding(ERROR, f"it does not keep to {formula}", _missing(read, text), "formula"))
+        elif fills:
+            try:
+                text = writer.write(writer.fills(fills)).text
+                found = [f for f in findings(profile, Finished(text), world.known) if f.kind in (ERROR, WARNING)]
+            except (BadFills, TooLong) as bad:
+                found += troubles(bad)
+        if " ".join(text.lower().split()) in seen:
+            found.append(Finding(ERROR, "it is the same as one before", "ask for another", "twin"))
+        seen.add(" ".join(text.lower().split()))
+        taken.append(Taken(number, came, text, fills, list(dict.fromkeys(found))))
+    return Answer(taken, asked, _reply(taken, asked))
+
+
+def _bare(text: str, profile) -> str:
+    """The text without what the model's form puts round it, as the formula has it."""
+    from syntagma.core.reading.outer import outside
+
+    kept = "".join(text[r.start : r.stop] for r in outside(text, [profile] if profile.name else []).regions if r.kind not in ("parameter", "reference", "negative"))
+    for edge in (profile.text.opening, profile.text.closing):
+        kept = kept.replace(edge, "") if edge else kept
+    return kept.strip()
+
+
+def _missing(formula, text: str) -> str:
+    small = text.lower()
+    lost = [words for words in _fixed(formula) if words.lower() not in small]
+    return f"the fixed words “{lost[0]}” are missing: put them back" if lost else "ask for it again, with the parts in their order"
+
+
+def _reply(taken: Sequence[Taken], asked: int) -> str:
+    """The sentence to send back, where prompts are missing or can't be used."""
+    good = sum(one.good for one in taken)
+    bad = [one for one in taken if not one.good]
+    said = []
+    if asked and len(taken) < asked:
+        more = asked - len(taken)
+        numbers = f"{len(taken) + 1} to {asked}" if more > 1 else str(asked)
+        said.append(f"You gave {len(taken)} of {asked} prompts. Give {more} more, numbered {numbers}, in the same form, and nothing else.")
+    if bad:
+        which = ", ".join(str(one.number) for one in bad[:-1]) + (" and " if len(bad) > 1 else "") + str(bad[-1].number)
+        why = "; ".join(dict.fromkeys(next(f.message for f in one.findings if f.kind == ERROR) for one in bad))
+        said.append(f"Write number {which} again: {why}.")
+    return " ".join(said) if good < max(asked, len(taken)) else ""
+
+
+def prompts_in_answer(answer: str) -> list[str]:
+    """The prompts in an assistant's answer: code fences opened, lists split, chatter before and after left out."""
+    text = answer.replace("\r\n", "\n").strip("\ufeff\n ")
+    fences = re.findall(r"```[^\n`]*\n(.*?)(?:\n[ \t]*```|\Z)", text, re.S)
+    if fences and sum(map(len, fences)) * 3 > len(text):
+        parts = [part for fence in fences for part in (prompts_in_answer(fence) if len(fences) == 1 or _ITEM.match(fence) else [_clean(fence)])]
+        return [part for part in parts if part]
+    if text[:1] in "[{":
+        try:
+            return [_clean(one) for one in _strings(json.loads(text))]
+        except ValueError:
+            pass
+    items = list(_HEADED.finditer(text)) or list(_ITEM.finditer(text))
+    numbered = [m for m in items if m[1]] if items and any(m.re is _ITEM and m[1] for m in items) else items
+    if len(numbered) >= 1 and (len(numbered) > 1 or numbered[0][1]):
+        found = []
+        for match, after in zip(numbered, [*numbered[1:], None], strict=True):
+            body = text[match.end() : after.start() if after else len(text)]
+            body = re.split(r"\n\s*\n", body.strip("\n"))[0]
+            found.append(_clean(body))
+        return [one for one in found if one]
+    blocks = [b.strip() for b in re.split(r"\n\s*\n", text) if b.strip()]
+    if len(blocks) == 1 and "\n" in blocks[0]:
+        blocks = [line for line in blocks[0].split("\n") if line.strip()]
+    return [_clean(b) for b in blocks if not _CHATTER.match(b.lstrip("*_ ")) and not (b.endswith(":") and len(b.split()) < 25) and len(_clean(b).split()) > 2]
+
+
+def _strings(value: object) -> list[str]:
+    if isinstance(value, str):
+        return [value]
+    if isinstance(value, dict):
+        own = next((value[k] for k in ("text", "prompt") if isinstance(value.get(k), str)), None)
+        return [own] if own else [s for one in value.values() for s in _strings(one)]
+    return [s for one in value for s in _strings(one)] if isinstance(value, list) else []
+
+
+def _clean(text: str) -> str:
+    """A prompt without the marks of the answer: quotation marks, emphasis, backticks round it."""
+    text = " ".join(text.split()) if "\n" in text and not re.search(r"(?m)^\s*[\w .-]+\s*[|:]", text) else text.strip()
+    text = re.sub(r"^(?:\*\*|__)?(?:prompt)\s*\d*\s*:\s*(?:\*\*|__)?\s*", "", text, flags=re.I)
+    for opening, closing in (("**", "**"), ("`", "`"), ("“", "”"), ('"', '"'), ("*", "*"), ("_", "_")):
+        if len(text) > 4 and text.startswith(opening) and text.endswith(closing) and opening not in text[len(opening) : -len(closing)]:
+            text = text[len(opening) : -len(closing)].strip()
+    return text
+
+
+def records_of(answer: Answer, formula: str, model: str | None) -> list[dict[str, object]]:
+    """The good prompts as records of a family."""
+    records = []
+    for one in answer.prompts:
+        if one.good:
+            record: dict[str, object] = {"id": prompt_id(f"{model or ''}\0{one.text}\0"), "formula": formula}
+            if model:
+                record["model"] = model
+            record["text"] = one.text
+            if one.fills:
+                record["fills"] = one.fills
+            if one.findings:
+                record["findings"] = [f.record() for f in one.findings]
+            records.append(record)
+    return records

@@ -1,0 +1,85 @@
+"""brief: the page that teaches an assistant to write in a formula; and its answer taken."""
+
+import sys
+
+from syntagma.cli import args, look
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("formula", metavar="FORMULA", help="the formula that the assistant is to write in")
+    parser.add_argument("--count", metavar="N", type=args.count, default=7, help="how many prompts it is to give (default: 7)")
+    parser.add_argument("--for", metavar="TEXT", dest="wish", default="", help="what the prompts are for, in a sentence")
+    parser.add_argument("--model", metavar="NAME", help="the generator: its limits and habits are told, and count when the answer is taken")
+    parser.add_argument("--theme", metavar="A,B", help="lean the terms and examples towards a theme")
+    parser.add_argument("--draw", metavar="N", type=int, default=1, help="the number that fixes which terms and examples are shown (default: 1)")
+    parser.add_argument("--staged", action="store_true", help="three messages, with the reply to expect after each")
+    parser.add_argument("--template", metavar="FILE", default="", help="your own layout (a Jinja template)")
+    parser.add_argument("--take", metavar="ANSWER", help="read what came back (a file, or - for standard input)")
+    parser.add_argument("--out", metavar="FILE", help="with --take: write the good ones (.txt .csv .jsonl .json .md)")
+    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.examples(
+        'syntagma brief poster --count 7 --for "six night crossings" --model curlew-still',
+        "syntagma brief poster --staged",
+    )
+
+
+def run(call) -> int:
+    from syntagma.app.asking import Taste
+    from syntagma.app.briefing import STAGES, brief
+    from syntagma.app.world import World
+    from syntagma.storage.trouble import Trouble
+
+    world = World.load()
+    if call.take:
+        return _take(world, call)
+    if call.out:
+        raise Trouble("--out is for what came back", "name the answer too: --take answer.txt", 2)
+    taste = Taste(args.listed(call.theme), "usual", call.draw)
+    if not call.staged:
+        page = brief(world, call.formula, call.model, call.count, call.template, 0, call.wish, taste)
+        look.json({"page": page}) if call.json else print(page, end="")
+        return 0
+    stages = [brief(world, call.formula, call.model, call.count, call.template, n, call.wish, taste) for n in (1, 2, 3)]
+    if call.json:
+        look.json([{"message": text, "expect": expect} for text, expect in zip(stages, STAGES, strict=True)])
+        return 0
+    for number, (text, expect) in enumerate(zip(stages, STAGES, strict=True), 1):
+        look.say((f"message {number}", "bold"), error=False)
+        print(f"\n{text}")
+        look.say((f"expect {expect}", look.QUIET), error=False)
+        print()
+    return 0
+
+
+def _take(world, call) -> int:
+    from syntagma.app.briefing import records_of, take
+    from syntagma.app.writing import write_records
+    from syntagma.storage.files import read_text
+
+    answer = sys.stdin.read() if call.take == "-" else read_text(call.take, "an answer")
+    model = call.model or world.settings.get("model") or None
+    found = take(world, answer, call.formula, model, call.count)
+    records = records_of(found, call.formula, model)
+    good = len(records)
+    if call.json:
+        look.json({"asked": found.asked, "came": len(found.prompts), "good": good, "reply": found.reply, "prompts": records})
+    else:
+        short = f"{found.asked} asked, {len(found.prompts)} came" + ("" if good == len(found.prompts) else f", {good} can be used")
+        look.say((short, look.WRONG if good < found.asked else ""))
+        if not call.out:
+            for record in records:
+                print(record["text"])
+        for one in found.prompts:
+            if one.text != one.came:
+                look.say((f"{one.number} mended", look.QUIET), f"  {one.came}" if one.good else "")
+            if one.findings:
+                look.say((f"{one.number}", "bold"), f"  {one.came}" if not one.good else "")
+                look.findings(one.findings)
+        if found.reply:
+            look.say("\nsend back:")
+            look.say(found.reply)
+    if call.out and records:
+        slots = list(dict.fromkeys(slot for record in records for slot in record.get("fills", {})))
+        write_records(call.out, records, slots)
+        look.say(f"{good} prompts in {call.out}")
+    return 1 if good < max(found.asked, 1) else 0
