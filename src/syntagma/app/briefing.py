@@ -14,7 +14,7 @@ from syntagma.app.records import prompt_id
 from syntagma.app.shelf import formula_card
 from syntagma.app.world import World
 from syntagma.core.fills import BadFills
-from syntagma.core.findings import ERROR, WARNING, Finding
+from syntagma.core.findings import ERROR, REMARK, Finding
 from syntagma.core.finished import Finished, findings, mended
 from syntagma.core.fitting import TooLong
 from syntagma.core.formula.tree import Text
@@ -137,8 +137,10 @@ def take(world: World, answer: str, formula: str, model: str | None, asked: int)
             found.append(Finding(ERROR, f"it does not keep to {formula}", _missing(read, text), "formula"))
         elif fills:
             try:
-                text = writer.write(writer.fills(fills)).text
-                found = [f for f in findings(profile, Finished(text), world.known) if f.kind in (ERROR, WARNING)]
+                again = writer.write(writer.fills(fills)).text
+                if _bare(again, profile) != _bare(text, profile):
+                    found.append(Finding(REMARK, f"put back into the words of {formula}", "", "formula"))
+                    text = again
             except (BadFills, TooLong) as bad:
                 found += troubles(bad)
         if " ".join(text.lower().split()) in seen:

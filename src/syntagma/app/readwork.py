@@ -19,9 +19,11 @@ from syntagma.core.reading.hearing import quoted_slots
 from syntagma.core.reading.lexicon import Lexicon
 from syntagma.core.reading.matching import Matcher
 from syntagma.core.reading.reader import NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reader, Reading
+from syntagma.core.reading.scenes import Scene, scenes
 from syntagma.core.reading.recasting import Recast, into_slots, lowered, own_formula
 from syntagma.core.writer import Writer
 from syntagma.formats.prompt_sources import Source, prompts_of_file, prompts_of_text
+from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble
 
 ENDINGS = (".txt", ".csv", ".xlsx", ".json", ".jsonl", ".md", ".prompt")
@@ -86,6 +88,21 @@ def _piece_record(piece: Piece) -> dict[str, object]:
     if piece.value:
         said["value"] = piece.value
     return said
+
+
+def scenes_of(world: World, what: str, piped: str = "") -> list[Scene]:
+    """The scenes of a wish: words, a file of them, or what came on a pipe (-). Raises Trouble."""
+    if what == "-":
+        text = piped
+    elif what.lower().endswith((".txt", ".md")) and " " not in what:
+        text = read_text(what, "a text")
+    else:
+        text = what
+    if not text.strip():
+        raise Trouble("there is nothing in it to make a prompt of", 'write what is wished for: --from "a harbour pilot on a wet quay"', 2)
+    if not re.search(r"[.!?]\s+\S|\n", text.strip()):
+        return [Scene(text, (text,), (text,))]
+    return scenes(text, reader_of(world))
 
 
 class Wanted(NamedTuple):

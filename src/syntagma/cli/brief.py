@@ -72,7 +72,7 @@ def _take(world, call) -> int:
         for one in found.prompts:
             if one.text != one.came:
                 look.say((f"{one.number} mended", look.QUIET), f"  {one.came}" if one.good else "")
-            if one.findings:
+            if any(f.kind != "remark" for f in one.findings):
                 look.say((f"{one.number}", "bold"), f"  {one.came}" if not one.good else "")
                 look.findings(one.findings)
         if found.reply:

@@ -16,7 +16,10 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--pick", action="store_true", help="pick terms that suit each other for what is open")
     asked.arguments(parser)
     parser.add_argument("--again", metavar="SLOT", action="append", default=[], help="pick another for this slot only")
-    parser.add_argument("--from", metavar="TEXT", dest="wish", help="a plain wish in a sentence: what it says goes into the slots")
+    parser.add_argument(
+        "--from", metavar="TEXT", dest="wish",
+        help="a plain wish in a sentence, a story or a page (text, a file, or -): what it says goes into the slots, a prompt for each scene",
+    )  # fmt: skip
     parser.add_argument("--ideas", metavar="N", type=args.count, help="list N different subjects instead")
     parser.add_argument("--idea", metavar="N", type=args.count, help="go on with idea N of that list")
     parser.add_argument(
@@ -39,7 +42,8 @@ def run(call) -> int:
     pick = bool(call.pick or call.theme or call.detail or call.again)
     ask = Ask(call.formula, call.model, args.listed(call.mount), asked.taste(call), pick, call.again, asked.manner(call))
     recorded = call.json or call.out
-    composer = Composer(World.load(), ask, remarks=bool(recorded) or look.remarks_seen())
+    world = World.load()
+    composer = Composer(world, ask, remarks=bool(recorded) or look.remarks_seen())
     given = args.fills(call.fills)
     if call.ideas:
         return _ideas(composer, given, call)
@@ -49,7 +53,15 @@ def run(call) -> int:
         given = {**given, **idea(composer, given, call.idea).fills}
     if call.rows:
         return _rows(composer, given, call)
-    composed = composer.compose(given, call.wish or "")
+    if call.wish:
+        from syntagma.app.readwork import scenes_of
+
+        found = scenes_of(world, call.wish, sys.stdin.read() if call.wish == "-" else "")
+        if len(found) > 1:
+            return _scenes(composer, given, call, found)
+        composed = composer.compose(given, found[0].text)
+    else:
+        composed = composer.compose(given)
     _write([composed], call, composer)
     look.findings(composed.findings)
     return 1 if any(f.kind == ERROR for f in composed.findings) else 0
@@ -126,6 +138,20 @@ def _below(composed, call) -> None:
             look.say((f"{slot:<10}", look.NAME), named[slot].shown, (f"  {gloss}", look.QUIET))
     if composed.picked or composed.heard:
         look.say((composed.call, look.QUIET))
+
+
+def _scenes(composer, given: dict[str, str], call, scenes) -> int:
+    """A prompt for each scene of a longer text, and which sentence gave what."""
+    every = [composer.compose(given, scene.text, number=n) for n, scene in enumerate(scenes, 1)]
+    _write(every, call, composer)
+    if not (call.json or call.out):
+        for number, (composed, scene) in enumerate(zip(every, scenes, strict=True), 1):
+            look.say()
+            for sentence, wished in zip(scene.sentences, scene.wished, strict=True):
+                gave = [p.slot for p in composed.heard.pieces if composed.wish_of(p) in wished]
+                look.say((f"{number}  ", look.NAME), sentence, (f"  gave {', '.join(dict.fromkeys(gave))}" if gave else "  gave nothing", look.QUIET))
+        look.findings(composer.remarks)
+    return 1 if any(f.kind == ERROR for composed in every for f in composed.findings) else 0
 
 
 def _rows(composer, given: dict[str, str], call) -> int:

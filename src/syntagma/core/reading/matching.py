@@ -190,7 +190,7 @@ class Matcher:
 
     def _given(self, rule: SlotRule, said: str) -> tuple[str, float]:
         said = said.strip()
-        if not said:
+        if not said or said.lower() in ("a", "an", "the"):
             return "", 0.0
         if rule.number:
             return (said, 2.0) if re.fullmatch(r"\w+", said) else ("", 0.0)
