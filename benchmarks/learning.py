@@ -13,7 +13,18 @@ from syntagma.app.learnwork import learned
 from syntagma.app.world import World
 from syntagma.core.realising import Piece
 
-FORMULAS = ("photograph", "poster", "portrait", "film-shot", "landscape", "product-still", "street-photograph", "food-still", "sticker", "editorial")
+FORMULAS = (
+    "photograph",
+    "poster",
+    "portrait",
+    "film-shot",
+    "landscape",
+    "product-still",
+    "street-photograph",
+    "food-still",
+    "sticker",
+    "editorial",
+)
 EXAMPLES = 8
 
 
@@ -73,11 +84,15 @@ def main() -> None:
     for name in names:
         one = score(world, name, with_reader)
         every.append(one)
-        print(f"{name:20}{f'{one.fixed} of {one.of_fixed}':>14}{f'{one.slots} of {one.of_slots}':>14}{f'{one.exact} of {EXAMPLES}':>14}")
+        print(
+            f"{name:20}{f'{one.fixed} of {one.of_fixed}':>14}{f'{one.slots} of {one.of_slots}':>14}{f'{one.exact} of {EXAMPLES}':>14}"
+        )
         if len(names) == 1:
             print(one.formula)
     slots, of_slots = sum(s.slots for s in every), sum(s.of_slots for s in every)
-    print(f"fixed words {sum(s.fixed for s in every)} of {sum(s.of_fixed for s in every)}; slots {slots} of {of_slots} ({slots / of_slots:.0%})")
+    print(
+        f"fixed words {sum(s.fixed for s in every)} of {sum(s.of_fixed for s in every)}; slots {slots} of {of_slots} ({slots / of_slots:.0%})"
+    )
 
 
 if __name__ == "__main__":

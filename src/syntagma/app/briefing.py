@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.app.asking import Ask, Taste
+from syntagma.app.asking import USUAL, Ask, Taste
 from syntagma.app.choosing import Chooser
 from syntagma.app.composing import Composer, troubles
 from syntagma.app.modelcards import MAKES, habits
@@ -26,7 +26,9 @@ from syntagma.storage.trouble import Trouble
 
 TERMS = 12  # terms of each slot that a brief shows
 STAGES = ("ready", "ready again", "the numbered prompts")  # what to expect after each message
-_ITEM = re.compile(r"^[ \t]*(?:\*\*|__)?(?:(?:prompt|no\.?|#)\s*)?(?:(\d{1,3})\s*[.):\]-]|[-*•–])(?:\*\*|__)?[ \t]+(?=\S)", re.I | re.M)
+_ITEM = re.compile(
+    r"^[ \t]*(?:\*\*|__)?(?:(?:prompt|no\.?|#)\s*)?(?:(\d{1,3})\s*[.):\]-]|[-*•–])(?:\*\*|__)?[ \t]+(?=\S)", re.I | re.M
+)
 _HEADED = re.compile(r"^[ \t]*(?:\*\*|__|#+ )?prompt\s+(\d{1,3})\s*(?:\*\*|__)?\s*[.:]?\s*(?:\*\*|__)?[ \t]*\n?", re.I | re.M)
 _CHATTER = re.compile(
     r"^(?:sure|certainly|of course|here (?:are|is|you)|absolutely|okay|ok\b|ready\b|got it|let me know|i hope|i've|i have|these (?:prompts|are)|note\b|feel free|if you"
@@ -56,17 +58,33 @@ class Answer(NamedTuple):
     reply: str
 
 
-def brief(world: World, formula: str, model: str | None, count: int, template: str = "", stage: int = 0, wish: str = "", taste: Taste = Taste(), examples: int = 3) -> str:
+def brief(
+    world: World,
+    formula: str,
+    model: str | None,
+    count: int,
+    template: str = "",
+    stage: int = 0,
+    wish: str = "",
+    taste: Taste = USUAL,
+    examples: int = 3,
+) -> str:
     """The page, or one message of it (`stage` 1 to 3). Raises Trouble, or Refused."""
     from jinja2 import Environment, StrictUndefined, TemplateError
 
     source = read_text(template, "a template") if template else (Path(SHIPPED) / "briefs" / "brief.md.j2").read_text("utf-8")
     known = _said(world, formula, model, count, wish, taste, examples)
     try:
-        page = Environment(undefined=StrictUndefined, trim_blocks=False, lstrip_blocks=True).from_string(source).render(stage=stage, **known)
+        page = (
+            Environment(undefined=StrictUndefined, trim_blocks=False, lstrip_blocks=True)
+            .from_string(source)
+            .render(stage=stage, **known)
+        )
     except TemplateError as error:
         where = f", line {error.lineno}" if getattr(error, "lineno", None) else ""
-        raise Trouble(f"{template or 'the template'} can't be laid out{where}: {error}", f"it can use {', '.join(known)}", 3) from None
+        raise Trouble(
+            f"{template or 'the template'} can't be laid out{where}: {error}", f"it can use {', '.join(known)}", 3
+        ) from None
     return re.sub(r"\n{3,}", "\n\n", page).strip() + "\n"
 
 
@@ -154,7 +172,11 @@ def _bare(text: str, profile) -> str:
     """The text without what the model's form puts round it, as the formula has it."""
     from syntagma.core.reading.outer import outside
 
-    kept = "".join(text[r.start : r.stop] for r in outside(text, [profile] if profile.name else []).regions if r.kind not in ("parameter", "reference", "negative"))
+    kept = "".join(
+        text[r.start : r.stop]
+        for r in outside(text, [profile] if profile.name else []).regions
+        if r.kind not in ("parameter", "reference", "negative")
+    )
     for edge in (profile.text.opening, profile.text.closing):
         kept = kept.replace(edge, "") if edge else kept
     return kept.strip()
@@ -174,7 +196,9 @@ def _reply(taken: Sequence[Taken], asked: int) -> str:
     if asked and len(taken) < asked:
         more = asked - len(taken)
         numbers = f"{len(taken) + 1} to {asked}" if more > 1 else str(asked)
-        said.append(f"You gave {len(taken)} of {asked} prompts. Give {more} more, numbered {numbers}, in the same form, and nothing else.")
+        said.append(
+            f"You gave {len(taken)} of {asked} prompts. Give {more} more, numbered {numbers}, in the same form, and nothing else."
+        )
     if bad:
         which = ", ".join(str(one.number) for one in bad[:-1]) + (" and " if len(bad) > 1 else "") + str(bad[-1].number)
         why = "; ".join(dict.fromkeys(next(f.message for f in one.findings if f.kind == ERROR) for one in bad))
@@ -187,7 +211,11 @@ def prompts_in_answer(answer: str) -> list[str]:
     text = answer.replace("\r\n", "\n").strip("\ufeff\n ")
     fences = re.findall(r"```[^\n`]*\n(.*?)(?:\n[ \t]*```|\Z)", text, re.S)
     if fences and sum(map(len, fences)) * 3 > len(text):
-        parts = [part for fence in fences for part in (prompts_in_answer(fence) if len(fences) == 1 or _ITEM.match(fence) else [_clean(fence)])]
+        parts = [
+            part
+            for fence in fences
+            for part in (prompts_in_answer(fence) if len(fences) == 1 or _ITEM.match(fence) else [_clean(fence)])
+        ]
         return [part for part in parts if part]
     if text[:1] in "[{":
         try:
@@ -206,7 +234,11 @@ def prompts_in_answer(answer: str) -> list[str]:
     blocks = [b.strip() for b in re.split(r"\n\s*\n", text) if b.strip()]
     if len(blocks) == 1 and "\n" in blocks[0]:
         blocks = [line for line in blocks[0].split("\n") if line.strip()]
-    return [_clean(b) for b in blocks if not _CHATTER.match(b.lstrip("*_ ")) and not (b.endswith(":") and len(b.split()) < 25) and len(_clean(b).split()) > 2]
+    return [
+        _clean(b)
+        for b in blocks
+        if not _CHATTER.match(b.lstrip("*_ ")) and not (b.endswith(":") and len(b.split()) < 25) and len(_clean(b).split()) > 2
+    ]
 
 
 def _strings(value: object) -> list[str]:
@@ -223,7 +255,12 @@ def _clean(text: str) -> str:
     text = " ".join(text.split()) if "\n" in text and not re.search(r"(?m)^\s*[\w .-]+\s*[|:]", text) else text.strip()
     text = re.sub(r"^(?:\*\*|__)?(?:prompt)\s*\d*\s*:\s*(?:\*\*|__)?\s*", "", text, flags=re.I)
     for opening, closing in (("**", "**"), ("`", "`"), ("“", "”"), ('"', '"'), ("*", "*"), ("_", "_")):
-        if len(text) > 4 and text.startswith(opening) and text.endswith(closing) and opening not in text[len(opening) : -len(closing)]:
+        if (
+            len(text) > 4
+            and text.startswith(opening)
+            and text.endswith(closing)
+            and opening not in text[len(opening) : -len(closing)]
+        ):
             text = text[len(opening) : -len(closing)].strip()
     return text
 

@@ -23,16 +23,20 @@ def commonness() -> Callable[[str], float]:
     return lambda word: zipf_frequency(word, "en")
 
 
-def condensed(world: World, text: str, model: str | None = None, keep: Sequence[str] = (), formula: str = "") -> tuple[Reading, Condensed]:
+def condensed(
+    world: World, text: str, model: str | None = None, keep: Sequence[str] = (), formula: str = ""
+) -> tuple[Reading, Condensed]:
     """Read a prompt and order what it can lose. Raises Trouble where it is of a form that is not made shorter."""
     reading = reader_of(world, model).read(text)
     if reading.form in (NESTED, TIMED):
         what = "nested values are" if reading.form == NESTED else "segments with times are"
-        raise Trouble(f"{what} not condensed as they stand", 'make prose of it first: syntagma recast PROMPT --order camera', 2)
+        raise Trouble(f"{what} not condensed as they stand", "make prose of it first: syntagma recast PROMPT --order camera", 2)
     if not reading.parts():
         raise Trouble("there is nothing in it that could go", "give a prompt of several words", 2)
     profile = world.model(model)
-    return reading, condense(reading, commonness(), profile.limits.reach or 0, keep, _marks(world, reading, formula) if formula else {})
+    return reading, condense(
+        reading, commonness(), profile.limits.reach or 0, keep, _marks(world, reading, formula) if formula else {}
+    )
 
 
 def _marks(world: World, reading: Reading, name: str) -> dict[int, str]:

@@ -45,12 +45,19 @@ def _same(one: str, other: str) -> bool:
 
 
 def learned(
-    world: World, texts: Sequence[str], name: str, fixed: Sequence[str] = (), opened: Sequence[str] = (), reader: Reader | None = None
+    world: World,
+    texts: Sequence[str],
+    name: str,
+    fixed: Sequence[str] = (),
+    opened: Sequence[str] = (),
+    reader: Reader | None = None,
 ) -> Tried:
     """Learn a formula from examples and try it on them. Raises Trouble where they are too few."""
     if len(texts) < LEAST:
         number = f"{len(texts)} example{'' if len(texts) == 1 else 's'}"
-        raise Trouble(f"{number} can't tell what is fixed and what varies", f"give {LEAST} or more, one a line or in one file each", 2)
+        raise Trouble(
+            f"{number} can't tell what is fixed and what varies", f"give {LEAST} or more, one a line or in one file each", 2
+        )
     reader = reader or reader_of(world)
     found = learn([reader.read(text) for text in texts], name, fixed, opened)
     formula = read_formula(found.formula, name)

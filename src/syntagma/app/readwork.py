@@ -8,6 +8,7 @@ from typing import NamedTuple
 from syntagma.app.asking import Ask
 from syntagma.app.axes import read_vary
 from syntagma.app.composing import Composed, Composer
+from syntagma.app.promptsources import Source, prompts_of_file, prompts_of_text
 from syntagma.app.textbase import formula_of_text
 from syntagma.app.world import World
 from syntagma.core.findings import REMARK, WARNING, Finding
@@ -19,16 +20,23 @@ from syntagma.core.reading.hearing import quoted_slots
 from syntagma.core.reading.lexicon import Lexicon
 from syntagma.core.reading.matching import Matcher
 from syntagma.core.reading.reader import NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reader, Reading
-from syntagma.core.reading.scenes import Scene, scenes
 from syntagma.core.reading.recasting import Recast, into_slots, lowered, own_formula
+from syntagma.core.reading.scenes import Scene, scenes
 from syntagma.core.writer import Writer
-from syntagma.formats.prompt_sources import Source, prompts_of_file, prompts_of_text
 from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble
 
 ENDINGS = (".txt", ".csv", ".xlsx", ".json", ".jsonl", ".md", ".prompt")
 # What parameters are often called, and their names here.
-_COMMON = {"aspect": "ratio", "aspect_ratio": "ratio", "aspect-ratio": "ratio", "duration": "seconds", "length": "seconds", "fps": "rate", "count": "pictures"}
+_COMMON = {
+    "aspect": "ratio",
+    "aspect_ratio": "ratio",
+    "aspect-ratio": "ratio",
+    "duration": "seconds",
+    "length": "seconds",
+    "fps": "rate",
+    "count": "pictures",
+}
 
 
 def sources_of(what: str, column: str = "", piped: str = "") -> Iterator[Source]:
@@ -40,7 +48,9 @@ def sources_of(what: str, column: str = "", piped: str = "") -> Iterator[Source]
     elif what.strip():
         yield Source(1, what)
     else:
-        raise Trouble("there is nothing to read", 'write the prompt in quotes, a file, or - for standard input: syntagma read "…"', 2)
+        raise Trouble(
+            "there is nothing to read", 'write the prompt in quotes, a file, or - for standard input: syntagma read "…"', 2
+        )
 
 
 def one_of(what: str, column: str = "", piped: str = "") -> str:
@@ -99,7 +109,9 @@ def scenes_of(world: World, what: str, piped: str = "") -> list[Scene]:
     else:
         text = what
     if not text.strip():
-        raise Trouble("there is nothing in it to make a prompt of", 'write what is wished for: --from "a harbour pilot on a wet quay"', 2)
+        raise Trouble(
+            "there is nothing in it to make a prompt of", 'write what is wished for: --from "a harbour pilot on a wet quay"', 2
+        )
     if not re.search(r"[.!?]\s+\S|\n", text.strip()):
         return [Scene(text, (text,), (text,))]
     return scenes(text, reader_of(world))
@@ -174,7 +186,9 @@ def _slots(world: World, reading: Reading, formula: Formula, source: str) -> Rec
 def _with_rest(formula: Formula, reading: Reading, unplaced: list[Piece]) -> Formula:
     """The formula with a phrase `detail` for what found no place, and the negative text of the prompt."""
     lines = "".join(f"{'detail' if not number else f'detail-{number + 1}'}  [{_rest(number)}]\n" for number in range(len(unplaced)))
-    said = ", ".join(re.sub(r"\b(?:no|without|not|avoid|never)\b\s*:?\s*", "", p.text.strip(" ."), flags=re.I) for p in reading.of(NEGATIVE))
+    said = ", ".join(
+        re.sub(r"\b(?:no|without|not|avoid|never)\b\s*:?\s*", "", p.text.strip(" ."), flags=re.I) for p in reading.of(NEGATIVE)
+    )
     if said:
         lines += "-  " + re.sub(r"([\\\[\]{}])", r"\\\1", re.sub(r"\s*(?:/|\bor\b|\band\b)\s*", ", ", said)) + "\n"
     if not lines:
@@ -197,7 +211,14 @@ def _outside(world: World, reading: Reading, ask: Ask) -> tuple[Manner, list[Fin
         if name:
             values[name] = {"true": True, "false": False}.get(piece.value, piece.value)
         else:
-            remarks.append(Finding(WARNING, f"{profile.name} has no parameter {piece.name}: “{piece.text}” is left out", "see `syntagma models`", piece.name))
+            remarks.append(
+                Finding(
+                    WARNING,
+                    f"{profile.name} has no parameter {piece.name}: “{piece.text}” is left out",
+                    "see `syntagma models`",
+                    piece.name,
+                )
+            )
     for piece in reading.of(REFERENCE):
         remarks.append(Finding(REMARK, f"the reference {piece.text} is left out", "add it: --reference style=…", "references"))
     return ask.manner._replace(parameters={**values, **ask.manner.parameters}), remarks
@@ -240,7 +261,9 @@ def swapped(text: str, swap: str) -> str:
     if not equals or not old.strip() or not new.strip():
         raise Trouble(f"“{swap}” says too little of a swap", 'write --swap "signal lamp=tide board"', 2)
     if "\n" in text:
-        return "\n".join(swapped(line, swap) if re.search(rf"(?<!\w){re.escape(old.strip())}", line, re.I) else line for line in text.split("\n"))
+        return "\n".join(
+            swapped(line, swap) if re.search(rf"(?<!\w){re.escape(old.strip())}", line, re.I) else line for line in text.split("\n")
+        )
     formula, _, given = formula_of_text(text, [read_vary(f"{old.strip()}={new.strip()}")])
     slot = next(iter(given))
     writer = Writer(formula, World(None, []).model(None), World(None, []).vocabulary)

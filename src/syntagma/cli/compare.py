@@ -9,7 +9,9 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("first", metavar="A", help="a prompt in quotes, a file with one, or - for standard input")
     parser.add_argument("second", metavar="B", help="the other")
     parser.add_argument("--json", action="store_true", help="print JSON")
-    parser.examples('syntagma compare "A red ferry on a wet quay, full moonlight" "A red ferry in a harbour, hard noon sun, 85mm lens"')
+    parser.examples(
+        'syntagma compare "A red ferry on a wet quay, full moonlight" "A red ferry in a harbour, hard noon sun, 85mm lens"'
+    )
 
 
 def run(call) -> int:
@@ -23,7 +25,13 @@ def run(call) -> int:
     found = compare(reader.read(one_of(call.first, piped=piped)), reader.read(one_of(call.second, piped=piped)))
     if call.json:
         pairs = [
-            {"how": p.how, "part": p.facet, "first": p.first.text if p.first else None, "second": p.second.text if p.second else None} for p in found.pairs
+            {
+                "how": p.how,
+                "part": p.facet,
+                "first": p.first.text if p.first else None,
+                "second": p.second.text if p.second else None,
+            }
+            for p in found.pairs
         ]
         look.json({"distance": found.distance, "parts": pairs})
     else:

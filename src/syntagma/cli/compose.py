@@ -149,7 +149,11 @@ def _scenes(composer, given: dict[str, str], call, scenes) -> int:
             look.say()
             for sentence, wished in zip(scene.sentences, scene.wished, strict=True):
                 gave = [p.slot for p in composed.heard.pieces if composed.wish_of(p) in wished]
-                look.say((f"{number}  ", look.NAME), sentence, (f"  gave {', '.join(dict.fromkeys(gave))}" if gave else "  gave nothing", look.QUIET))
+                look.say(
+                    (f"{number}  ", look.NAME),
+                    sentence,
+                    (f"  gave {', '.join(dict.fromkeys(gave))}" if gave else "  gave nothing", look.QUIET),
+                )
         look.findings(composer.remarks)
     return 1 if any(f.kind == ERROR for composed in every for f in composed.findings) else 0
 

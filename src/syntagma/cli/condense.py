@@ -19,7 +19,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--json", action="store_true", help="print JSON")
     parser.examples(
         'syntagma condense "A linocut of a tired old harbour pilot on a wet quay, lit by sodium quay lamps, with a melancholy mood, fine detail, 8k"',
-        "syntagma compose photograph --pick --detail rich --draw 3 | syntagma condense - --to 20w --keep \"harbour pilot\"",
+        'syntagma compose photograph --pick --detail rich --draw 3 | syntagma condense - --to 20w --keep "harbour pilot"',
     )
 
 
@@ -35,10 +35,26 @@ def run(call) -> int:
     if call.to or (call.model and not call.steps):
         chosen = found.to(target(world.model(call.model), call.to))
         if chosen is None:
-            look.say(("error", look.WRONG), f" it does not come down to {call.to or 'the limit'}: the shortest is {len(found.steps[-1].text)} characters")
+            look.say(
+                ("error", look.WRONG),
+                f" it does not come down to {call.to or 'the limit'}: the shortest is {len(found.steps[-1].text)} characters",
+            )
     if call.json:
-        units = [{"words": u.text, "start": u.start, "stop": u.stop, "carries": u.carries, "order": u.order or None, "why": list(u.reasons)} for u in found.units]
-        look.json({"text": text, "units": units, "steps": [s.text for s in (found.some(call.steps) if call.steps else found.steps)]} | ({"chosen": chosen.text} if chosen else {}))
+        units = [
+            {
+                "words": u.text,
+                "start": u.start,
+                "stop": u.stop,
+                "carries": u.carries,
+                "order": u.order or None,
+                "why": list(u.reasons),
+            }
+            for u in found.units
+        ]
+        look.json(
+            {"text": text, "units": units, "steps": [s.text for s in (found.some(call.steps) if call.steps else found.steps)]}
+            | ({"chosen": chosen.text} if chosen else {})
+        )
     elif chosen is not None:
         print(chosen.text)
     elif call.to or (call.model and not call.steps):
@@ -78,6 +94,11 @@ def _view(reading, found) -> None:
     print()
     grid = sharing(("goes", 0), ("words", 3), ("carries", 0), ("why", 4))
     for unit in sorted(found.units, key=lambda u: (not u.order, u.order, u.start)):
-        grid.add_row(str(unit.order or "stays"), Text(shown(unit.text)), f"{unit.carries:.2f}", Text(", ".join(unit.reasons), style=look.QUIET))
+        grid.add_row(
+            str(unit.order or "stays"),
+            Text(shown(unit.text)),
+            f"{unit.carries:.2f}",
+            Text(", ".join(unit.reasons), style=look.QUIET),
+        )
     look.console().print(grid)
     look.say(("an estimate from the text, not a look into a generator", look.QUIET))

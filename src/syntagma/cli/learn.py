@@ -7,11 +7,24 @@ from syntagma.cli import args, look
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="what the formula is to be called")
-    parser.add_argument("examples", metavar="FILE", nargs="+", help="files of examples, four or more in all (any form that read takes), or - for standard input")
-    parser.add_argument("--fixed", metavar="WORDS", action="append", default=[], help="words that are fixed wherever they stand; may be given again")
-    parser.add_argument("--open", metavar="WORDS", action="append", default=[], help="words that are not fixed although all examples have them")
+    parser.add_argument(
+        "examples",
+        metavar="FILE",
+        nargs="+",
+        help="files of examples, four or more in all (any form that read takes), or - for standard input",
+    )
+    parser.add_argument(
+        "--fixed", metavar="WORDS", action="append", default=[], help="words that are fixed wherever they stand; may be given again"
+    )
+    parser.add_argument(
+        "--open", metavar="WORDS", action="append", default=[], help="words that are not fixed although all examples have them"
+    )
     parser.add_argument("--column", metavar="NAME", default="", help="the column of a table that holds the prompts")
-    parser.add_argument("--save", action="store_true", help="keep it in the workspace: the formula, new terms, and a mount for what stands beside the prose")
+    parser.add_argument(
+        "--save",
+        action="store_true",
+        help="keep it in the workspace: the formula, new terms, and a mount for what stands beside the prose",
+    )
     parser.add_argument("--own", action="store_true", help="keep it in your own folder, for every workspace")
     parser.add_argument("--json", action="store_true", help="print JSON")
     parser.examples("syntagma expand poster --count 6 --draw 4 | syntagma learn my-poster -")

@@ -7,9 +7,15 @@ from syntagma.cli import args, look
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("prompt", metavar="PROMPT", help="a prompt in quotes, a file of prompts (.txt .csv .xlsx .json .jsonl), or - for standard input")
+    parser.add_argument(
+        "prompt",
+        metavar="PROMPT",
+        help="a prompt in quotes, a file of prompts (.txt .csv .xlsx .json .jsonl), or - for standard input",
+    )
     parser.add_argument("--formula", metavar="NAME", help="read it by the formula that it was written with: its fills")
-    parser.add_argument("--model", metavar="NAME", help="the generator that it was written for; else the patterns of all that are there are known")
+    parser.add_argument(
+        "--model", metavar="NAME", help="the generator that it was written for; else the patterns of all that are there are known"
+    )
     parser.add_argument("--column", metavar="NAME", default="", help="the column of a table that holds the prompts")
     parser.add_argument("--json", action="store_true", help="print JSON: of several prompts, one record a line")
     parser.examples(

@@ -15,7 +15,10 @@ _INK = {facet: ink for ink, facets in _INKS.items() for facet in facets.split()}
 
 def shown(text: str) -> str:
     """Text without what a terminal would obey: control characters as their pictures."""
-    return "".join(chr(0x2400 + ord(c)) if ord(c) < 32 and c not in "\n\t" else "␡" if c == "\x7f" else "�" if 0x80 <= ord(c) < 0xA0 else c for c in text)
+    return "".join(
+        chr(0x2400 + ord(c)) if ord(c) < 32 and c not in "\n\t" else "␡" if c == "\x7f" else "�" if 0x80 <= ord(c) < 0xA0 else c
+        for c in text
+    )
 
 
 def ink(piece) -> str:
@@ -54,22 +57,40 @@ def parts_table(reading) -> None:
         words = shown(" ".join(piece.text.split()))
         facet = piece.facet if piece.kind == "part" else piece.kind
         weight = f" ×{piece.stress:g}" if piece.stress != 1 else ""
-        term = piece.term.term if piece.term else f"near {piece.near.term}" if piece.near else piece.value if piece.kind == "parameter" else ""
+        term = (
+            piece.term.term
+            if piece.term
+            else f"near {piece.near.term}"
+            if piece.near
+            else piece.value
+            if piece.kind == "parameter"
+            else ""
+        )
         name = f" {piece.name}" if piece.kind == "parameter" else ""
         sure = f"{piece.sure:.0%}" if piece.sure else ""
-        grid.add_row(Text(facet + name, style=ink(piece)), Text(words + weight), Text(shown(term)), sure, Text(piece.why, style=look.QUIET))
+        grid.add_row(
+            Text(facet + name, style=ink(piece)), Text(words + weight), Text(shown(term)), sure, Text(piece.why, style=look.QUIET)
+        )
     look.console().print(grid)
 
 
 def comparison(found) -> None:
     """Two prompts part by part."""
-    marks = {"same": ("=", look.QUIET), "changed": ("≠", look.CHANGED), "only in the first": ("‹", "cyan"), "only in the second": ("›", "cyan")}
+    marks = {
+        "same": ("=", look.QUIET),
+        "changed": ("≠", look.CHANGED),
+        "only in the first": ("‹", "cyan"),
+        "only in the second": ("›", "cyan"),
+    }
     from rich.text import Text
 
     rows = []
     for pair in found.pairs:
         sign, style = marks[pair.how]
-        sides = [Text(shown(" ".join(p.text.split())) if p else "–", style=style if pair.how != "same" else look.QUIET) for p in (pair.first, pair.second)]
+        sides = [
+            Text(shown(" ".join(p.text.split())) if p else "–", style=style if pair.how != "same" else look.QUIET)
+            for p in (pair.first, pair.second)
+        ]
         rows.append((Text(sign, style=style), pair.facet, *sides))
     look.table(("", "part", "first", "second"), rows, "second")
     counts = {how: sum(p.how == how for p in found.pairs) for how in marks}

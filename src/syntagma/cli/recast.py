@@ -11,8 +11,16 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--from", metavar="NAME", dest="source", default="", help="the formula that it was written with")
     parser.add_argument("--model", metavar="NAME", help="write it for this generator, in its register")
     parser.add_argument("--order", metavar="A,B", help="what comes first: facets, or camera, light, look, sound")
-    parser.add_argument("--set", metavar="PART=TEXT", action="append", default=[], help="change one part (a slot, or a facet) and nothing else")
-    parser.add_argument("--swap", metavar="OLD=NEW", action="append", default=[], help="other words in place of some; articles and number round them follow")
+    parser.add_argument(
+        "--set", metavar="PART=TEXT", action="append", default=[], help="change one part (a slot, or a facet) and nothing else"
+    )
+    parser.add_argument(
+        "--swap",
+        metavar="OLD=NEW",
+        action="append",
+        default=[],
+        help="other words in place of some; articles and number round them follow",
+    )
     parser.add_argument("--pick", action="store_true", help="pick what stays open in the formula")
     asked.arguments(parser)
     parser.add_argument("--column", metavar="NAME", default="", help="the column of a table that holds the prompts")
@@ -35,7 +43,13 @@ def run(call) -> int:
     pick = call.pick or bool(call.theme or call.detail)
     if pick and not call.formula:
         raise Trouble("there is nothing to pick without a formula", "name one: --formula photograph", 2)
-    wanted = Wanted(call.formula or "", args.listed(call.order), args.pairs(call.set, "--set", "lighting=full moonlight"), call.swap, call.source)
+    wanted = Wanted(
+        call.formula or "",
+        args.listed(call.order),
+        args.pairs(call.set, "--set", "lighting=full moonlight"),
+        call.swap,
+        call.source,
+    )
     if not any((call.formula, call.model, call.order, call.set, call.swap, call.mount, pick)):
         raise Trouble("nothing is said of what it is to become", "write --formula, --model, --order, --set or --swap", 2)
     ask = Ask(call.formula or "", call.model, args.listed(call.mount), asked.taste(call), pick, (), asked.manner(call))

@@ -65,5 +65,5 @@ def _parts(reading: Reading) -> list[Piece]:
         if piece.kind == "part":
             found.append(piece)
         elif piece.kind != "glue":
-            found.append(piece._replace(facet=piece.name and f"{piece.kind} {piece.name}" or piece.kind))
+            found.append(piece._replace(facet=(piece.name and f"{piece.kind} {piece.name}") or piece.kind))
     return found

@@ -6,6 +6,7 @@ a model, how rare its words are in English, whether it was said before, its stre
 
 import re
 from collections.abc import Callable, Collection, Mapping
+from itertools import pairwise
 from typing import NamedTuple
 
 from syntagma.core import english
@@ -27,18 +28,24 @@ BEHIND_REACH, TWICE, LESS, RARE = 0.15, 0.3, 0.25, 0.06
 USUAL = 4.6  # the mean Zipf frequency of the content words of prompts: rarer ones carry more
 _IDLE = frozenset("a an the of and or in on at with by to for from its his her their this that is are as into under over".split())
 # Nouns that say too little without what describes them.
-_BARE = frozenset("""mood atmosphere feeling light lighting detail details palette colours colors tones style background backdrop lens shot hour composition
-    grain focus view angle look finish quality resolution exposure shutter film sky weather light-level field""".split())
+_BARE = frozenset(
+    """mood atmosphere feeling light lighting detail details palette colours colors tones style background backdrop lens shot hour composition
+    grain focus view angle look finish quality resolution exposure shutter film sky weather light-level field""".split()
+)
 _DESCRIBED = frozenset("subject setting wardrobe lighting medium background weather detail".split())
 _TAILED = frozenset("subject action setting wardrobe".split())
-_ADJECTIVES = frozenset("""old young new wet dry dark small big large tiny huge little great bright low high hard soft warm cold cool hot deep thin thick tall short
+_ADJECTIVES = frozenset(
+    """old young new wet dry dark small big large tiny huge little great bright low high hard soft warm cold cool hot deep thin thick tall short
     long wide narrow single lone tired empty full open clear plain bare rich poor calm wild loud quick slow fast heavy light sweet sharp flat round square
     broken worn torn late early first last steep rough smooth strong weak fresh stale grim grave proud shy kind cruel damp bleak stark vast modern
-    digital giant fine real double two-tone matt matte""".split())
-_NOUNS = frozenset("""railway ferry factory library city county country army navy pastry bakery pottery lady fairy cherry strawberry honey money chimney monkey
+    digital giant fine real double two-tone matt matte""".split()
+)
+_NOUNS = frozenset(
+    """railway ferry factory library city county country army navy pastry bakery pottery lady fairy cherry strawberry honey money chimney monkey
     donkey turkey valley alley jersey galaxy rugby party story century spray subway tramway gallery ivory ebony pony story laundry canary jury kitchen
     garden oven linen golden-hour citizen chicken children lantern seed feed reed metal coral crystal animal signal pedal cathedral canal hospital
-    material festival carnival terminal fabric music picnic elephant restaurant merchant tenant student president mosquito velvet""".split())
+    material festival carnival terminal fabric music picnic elephant restaurant merchant tenant student president mosquito velvet""".split()
+)
 _ADJECTIVAL = ("y", "ed", "en", "ous", "ful", "al", "ish", "ic", "less", "ive", "ant", "ent", "ese", "ique", "some", "lit", "ated")
 _CLOSING = re.compile(r"^\s*@?[\d.]*[>*!?+^_\])}]+")  # what closes a mark of stress
 _LINK = re.compile(r"^(?:and|of|with|for|showing|then|but)\b\s*", re.I)
@@ -89,7 +96,11 @@ class Condensed(NamedTuple):
 
 
 def condense(
-    reading: Reading, zipf: Callable[[str], float], reach: int = 0, keep: Collection[str] = (), marks: Mapping[int, str] | None = None
+    reading: Reading,
+    zipf: Callable[[str], float],
+    reach: int = 0,
+    keep: Collection[str] = (),
+    marks: Mapping[int, str] | None = None,
 ) -> Condensed:
     """Order what a prompt can lose. `zipf` gives how common a word is (0 never, 8 the commonest); `keep` are words that stay; `marks`
     the marks (! or ?) of pieces by number, where a formula wrote them."""
@@ -161,8 +172,19 @@ class _Shortening:
     def _within(self, i: int, piece: Piece, carries: float) -> list[Unit]:
         """Words of a part that can go: what describes its noun, and what hangs behind it."""
         text, found = piece.text, []
-        lead = re.match(r"(?:(?:lit|shot|taken|seen|set|dressed)\s+)?(?:(?:[a-z]+)\s+)?(?:an?|the|one|two|three|four|his|her|their|its)\s+", text, re.I)
-        start = lead.end() if lead and (not lead.group().split()[:-1] or lead.group().split()[-2].lower() in PREPOSITIONS or len(lead.group().split()) == 1) else 0
+        lead = re.match(
+            r"(?:(?:lit|shot|taken|seen|set|dressed)\s+)?(?:(?:[a-z]+)\s+)?(?:an?|the|one|two|three|four|his|her|their|its)\s+",
+            text,
+            re.I,
+        )
+        start = (
+            lead.end()
+            if lead
+            and (
+                not lead.group().split()[:-1] or lead.group().split()[-2].lower() in PREPOSITIONS or len(lead.group().split()) == 1
+            )
+            else 0
+        )
         if not start:
             place = re.match(r"(?:lit by|shot on|" + "|".join(sorted(PREPOSITIONS)) + r")\s+", text, re.I)
             start = place.end() if place else 0
@@ -178,12 +200,33 @@ class _Shortening:
                         continue
                     own = carries * weight + max(-0.05, min(0.08, 0.04 * (USUAL - self.zipf(word.group().lower()))))
                     stop = word.end() + len(text[word.end() :]) - len(text[word.end() :].lstrip(" ,"))
-                    found.append(Unit(piece.start + word.start(), piece.start + stop, word.group(), i, round(min(own, carries - 0.01), 3), ("describes",)))
-        tail = re.search(r"\s+(?:with|in|on|at|from|under|behind|along|over|after|beside|near)\s+(?!one\b|it\b|which\b|the way)\S.*$", text[max(end, start + 3) - (0 if not deed else end - start) :] if deed else text[end:])
+                    found.append(
+                        Unit(
+                            piece.start + word.start(),
+                            piece.start + stop,
+                            word.group(),
+                            i,
+                            round(min(own, carries - 0.01), 3),
+                            ("describes",),
+                        )
+                    )
+        tail = re.search(
+            r"\s+(?:with|in|on|at|from|under|behind|along|over|after|beside|near)\s+(?!one\b|it\b|which\b|the way)\S.*$",
+            text[max(end, start + 3) - (0 if not deed else end - start) :] if deed else text[end:],
+        )
         if tail and piece.facet in _TAILED:
             base = len(text) - len(tail.group())
             if base > start + 2 and not self._pinned(tail.group(), i):
-                found.append(Unit(piece.start + base, piece.stop, tail.group().strip(), i, round(carries * (weight - 0.05), 3), ("hangs on what stands before it",)))
+                found.append(
+                    Unit(
+                        piece.start + base,
+                        piece.stop,
+                        tail.group().strip(),
+                        i,
+                        round(carries * (weight - 0.05), 3),
+                        ("hangs on what stands before it",),
+                    )
+                )
         return found
 
     def _describes(self, word: str, group: str) -> bool:
@@ -195,7 +238,10 @@ class _Shortening:
 
     def _pinned(self, text: str, i: int) -> bool:
         small = text.lower()
-        return self.marks.get(i) == "!" or any(re.search(rf"(?<!\w){re.escape(k)}(?!\w)", small) or re.search(rf"(?<!\w){re.escape(small)}(?!\w)", k) for k in self.keep)
+        return self.marks.get(i) == "!" or any(
+            re.search(rf"(?<!\w){re.escape(k)}(?!\w)", small) or re.search(rf"(?<!\w){re.escape(small)}(?!\w)", k)
+            for k in self.keep
+        )
 
     # In which order.
 
@@ -205,7 +251,7 @@ class _Shortening:
         whole = {unit.part: k for k, unit in enumerate(units) if unit.stop - unit.start == len(self.reading.pieces[unit.part].text)}
         leans: dict[int, list[int]] = {}
         numbers = [i for i, _ in self.parts]
-        for a, b in zip(numbers, numbers[1:], strict=False):
+        for a, b in pairwise(numbers):
             if self.reading.pieces[a].facet == "era":
                 leans.setdefault(whole[b], []).append(whole[a])
                 continue
@@ -246,7 +292,10 @@ class _Shortening:
                     skipped += self._behind(piece.text[own.end() if own else 0 :], cut)
                     cut = kept = None
                 else:
-                    out, skipped = out + (self._seam(skipped, begun, bool(out), piece.kind) if "\0" in skipped else skipped) + piece.text, ""
+                    out, skipped = (
+                        out + (self._seam(skipped, begun, bool(out), piece.kind) if "\0" in skipped else skipped) + piece.text,
+                        "",
+                    )
                 continue
             text = self._reduced(piece, holes)
             if not text:
@@ -294,7 +343,7 @@ class _Shortening:
 
     def _seam(self, glue: str, begun: bool, any_text: bool, beside: str = "") -> str:
         if "\0" not in glue:
-            return glue if begun or not glue else glue
+            return glue
         if "\n" in glue:
             label = re.search(r"[A-Za-z][\w .-]{0,28}\s*[|:]\s*$", glue)
             return ("\n" if begun else "") + (label.group() if label else "")

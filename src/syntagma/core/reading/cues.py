@@ -181,5 +181,3 @@ OPENING = re.compile(
 KINDS = frozenset(
     "medium genre design-style pattern shot-size camera-angle camera-move film-look lettering camera-rig transition".split()
 )  # what may be "of" something
-PLACES = _set("""in on at under beside inside outside near behind above below across along among between over aboard against beneath around amid by from into
-    onto through beyond beneath down up off toward towards past opposite underneath atop within leaving""")

@@ -196,12 +196,7 @@ def _verb_at(words: list[re.Match], small: list[str], end: int) -> int:
             continue
         after = small[i + 1] if i + 1 < len(small) else ""
         known = word in VERBS or word in SOUND_VERBS or word in AMBIENT_VERBS
-        shaped = (
-            determined
-            and word.endswith("s")
-            and not word.endswith(("ss", "us", "is", "'s", "’s"))
-            and i >= (2 if small[0] in ("a", "an", "one") else 2)
-        )
+        shaped = determined and word.endswith("s") and not word.endswith(("ss", "us", "is", "'s", "’s")) and i >= 2
         ended = (
             not after
             or after in w.DETERMINERS

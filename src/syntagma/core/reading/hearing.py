@@ -14,9 +14,9 @@ from syntagma.core.english.words import AFTER_NOUNS, DETERMINERS, ING_NOUNS, PRE
 from syntagma.core.formula.tree import Formula, Group, Option, SlotRule, Text
 from syntagma.core.picking.picker import FIRST
 from syntagma.core.places import Span
+from syntagma.core.reading.lexicon import LEADS, LONGEST, bare, key_of
 from syntagma.core.vocabulary import Term, Vocabulary, normal
 
-LONGEST = 8  # words that one name may have
 _WORD = re.compile(r"[\w/'’.]*\w")
 _QUOTED = re.compile(r"[\"“”]([^\"“”]+)[\"“”]")
 _IDLE = frozenset(
@@ -30,8 +30,6 @@ _OPENING = re.compile(
     re.I,
 )
 _NO_DEEDS = frozenset("something nothing anything everything during morning evening".split())
-# What may stand before a name and belongs to the glue round it, not to what was wished for.
-_LEADS = frozenset("a an the in on at by of with to lit shot under into aboard beside among against from over".split())
 _LIGHT = re.compile(r"\b(?:lit by|by the light of|under the light of|in the light of)\s+(?P<what>[^,.;]+)", re.I)
 _LENS = re.compile(r"\b(?:shot (?:on|with)|on|with|through) (?:an? )?(?P<what>\d+\s?mm[^,.;]*)", re.I)
 _DEED = re.compile(rf"\s*(?:and\s+|is\s+|who\s+is\s+|are\s+)?(?P<deed>(?:\w+ing|{'|'.join(sorted(AFTER_NOUNS))})\b.*)")
@@ -83,7 +81,7 @@ class _Hearing:
         self.formula, self.vocabulary = formula, vocabulary
         shown = {name for phrase in formula.phrases for name in phrase.slots}
         self.rules = [rule for rule in formula.slots if rule.name in shown and rule.name not in taken and not rule.number]
-        self.tokens = [_Token(_bare(normal(m.group())), m.start(), m.end()) for m in _WORD.finditer(self.wish)]
+        self.tokens = [_Token(bare(normal(m.group())), m.start(), m.end()) for m in _WORD.finditer(self.wish)]
         self.pieces: list[Piece] = []
 
     def _free(self, start: int, stop: int) -> bool:
@@ -137,7 +135,7 @@ class _Hearing:
             if opening <= t.start < piece.span.start and all(not (p.span.start <= t.start < p.span.stop) for p in others)
         ]
         kind = set(normal(self.formula.name).split())
-        says = [t.word for t in before if t.word not in _IDLE | _LEADS | kind and t.word not in PREPOSITIONS]
+        says = [t.word for t in before if t.word not in _IDLE | LEADS | kind and t.word not in PREPOSITIONS]
         if says and leads and leads[-1] in PREPOSITIONS:
             self.pieces.remove(piece)
 
@@ -159,7 +157,7 @@ class _Hearing:
         for order, rule in enumerate(self.rules):
             for term in self.vocabulary[rule.facet] if rule.facet in self.vocabulary else ():
                 for name in (term.term, *term.aka, term.phrase, english.split_place(term.place)[1], term.place, term.clause):
-                    key = _key(name)
+                    key = key_of(name)
                     if not key or (len(key) == 1 and "film" in term.tags and not filmed):
                         continue  # "roll", "single", "dive" name a shot only where a camera is spoken of
                     entry = (order, rule, term)
@@ -273,20 +271,6 @@ class _Hearing:
         return Heard(self.wish, fills, tuple(pieces), tuple(rest))
 
 
-def _bare(word: str) -> str:
-    """A word without the ending of a plural, as far as that is sure enough for telling names apart."""
-    if len(word) > 3 and word.endswith("s") and not word.endswith(("ss", "us", "is")):
-        return word[:-3] + "y" if word.endswith("ies") else word[:-2] if word.endswith(("ches", "shes", "xes")) else word[:-1]
-    return word
-
-
-def _key(name: str) -> tuple[str, ...]:
-    words = [_bare(word) for word in _WORD.findall(normal(name))]
-    while words and words[0] in ("a", "an", "the"):
-        words.pop(0)
-    return tuple(words) if len(words) <= LONGEST else ()
-
-
 def quoted_slots(formula: Formula) -> list[str]:
     """The slots that stand in quotation marks, in order."""
     found = []
@@ -303,8 +287,8 @@ def quoted_slots(formula: Formula) -> list[str]:
 
 def _without_idle(text: str) -> str:
     words = text.strip(" ,").split(" ")
-    while words and (words[0].lower() in _IDLE or words[0].lower() in _LEADS):
+    while words and (words[0].lower() in _IDLE or words[0].lower() in LEADS):
         words.pop(0)
-    while words and words[-1].lower() in _IDLE | _LEADS:
+    while words and words[-1].lower() in _IDLE | LEADS:
         words.pop()
     return " ".join(words)

@@ -14,6 +14,7 @@ from syntagma.core.vocabulary import Term, Vocabulary, normal
 LONGEST = 8  # words that one name may have
 HAND = 40  # how much a noun listed by hand counts against one of the vocabulary's
 WORD = re.compile(r"[^\W_](?:[\w/'’.-]*\w)?")
+# What may stand before a name and belongs to the words round it, not to what was wished for.
 LEADS = frozenset("a an the in on at by of with to lit shot under into aboard beside among against from over".split())
 _IDLE = frozenset("a an the of and or in on at with by to for from its his her their this that is are".split())
 

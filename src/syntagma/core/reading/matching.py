@@ -85,7 +85,11 @@ class Matcher:
     def negatives(self, text: str) -> dict[str, str]:
         """What negative text says beside the formula's own words, in the slots of its negative lines."""
         slots = [name for phrase in self.writer.formula.negatives for name in phrase.slots]
-        fixed = {key_of(part) for phrase in self.writer.formula.negatives for part in self.writer.formula.text[phrase.span.start : phrase.span.stop].lstrip("- ").split(",")}
+        fixed = {
+            key_of(part)
+            for phrase in self.writer.formula.negatives
+            for part in self.writer.formula.text[phrase.span.start : phrase.span.stop].lstrip("- ").split(",")
+        }
         given: dict[str, list[str]] = {}
         for part in re.split(r"\s*(?:[,/;]|\bor\b|\band\b)\s*", text.strip(" .")):
             if not part or key_of(part) in fixed:
@@ -136,7 +140,13 @@ class Matcher:
             return known
         plan = self.writer.plans[i]
         best, way = self._best(i + 1, at)
-        best -= NEEDED if plan.slots and (plan.mark == "!" or any(self.rules[s].need for s in plan.slots)) else 2.0 if not plan.slots else 0.0
+        best -= (
+            NEEDED
+            if plan.slots and (plan.mark == "!" or any(self.rules[s].need for s in plan.slots))
+            else 2.0
+            if not plan.slots
+            else 0.0
+        )
         for variant in self._variants[i]:
             for stop, score, found in self._ends(variant, at, i):
                 rest, onward = self._best(i + 1, stop)
@@ -243,7 +253,11 @@ class Matcher:
         """The terms of a facet by every way in which they are written."""
         found: dict[tuple[str, ...], Term] = {}
         terms = list(self.writer.vocabulary[facet])
-        for forms in (lambda t: (t.term,), lambda t: (t.phrase, t.clause, t.place), lambda t: (split_place(t.place)[1], plural(t.phrase or t.term))):
+        for forms in (
+            lambda t: (t.term,),
+            lambda t: (t.phrase, t.clause, t.place),
+            lambda t: (split_place(t.place)[1], plural(t.phrase or t.term)),
+        ):
             for term in terms:
                 for name in forms(term):
                     if name and (key := key_of(name, WORDS)):

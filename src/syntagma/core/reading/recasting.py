@@ -17,7 +17,8 @@ FAMILIES = {
     "look": ("medium", "genre", "design-style", "technique", "film-look", "colour-grade", "finish", "palette", "mood"),
 }  # fmt: skip
 LEADS = re.compile(
-    r"^(?:lit by|lit with|illuminated by|by the light of|under the light of|shot (?:on|with|through)|taken (?:on|with)|filmed (?:on|with)|with|wearing|dressed in|seen|set in)\s+", re.I
+    r"^(?:lit by|lit with|illuminated by|by the light of|under the light of|shot (?:on|with|through)|taken (?:on|with)|filmed (?:on|with)|with|wearing|dressed in|seen|set in)\s+",
+    re.I,
 )
 # How a part is led to in prose where its words do not say so themselves: {} is the slot.
 _IN_PROSE = {
@@ -65,11 +66,16 @@ def _slot_for(piece: Piece, rules: dict, several: dict[str, list[str]], spoken: 
         wanted.add("light-quality")
     if piece.facet == "medium":
         wanted |= {"genre"}
-    ranked = sorted((r for r in rules.values() if r.facet in wanted or (r.name == "kind" and piece.facet in ("medium", "genre"))), key=lambda r: (piece.term is None or r.facet != piece.term.facet, not r.need))
+    ranked = sorted(
+        (r for r in rules.values() if r.facet in wanted or (r.name == "kind" and piece.facet in ("medium", "genre"))),
+        key=lambda r: (piece.term is None or r.facet != piece.term.facet, not r.need),
+    )
     for rule in ranked:
         if rule.name not in several or len(several[rule.name]) < max(rule.take[1], 1):
             return rule.name
-    return next((r.name for r in ranked if r.facet == piece.facet and r.facet in ("palette", "technique", "lighting", "action")), None)
+    return next(
+        (r.name for r in ranked if r.facet == piece.facet and r.facet in ("palette", "technique", "lighting", "action")), None
+    )
 
 
 def fill_text(piece: Piece, facet: str) -> str:
@@ -111,7 +117,9 @@ def own_formula(reading: Reading, order: Iterable[str] = ()) -> tuple[Formula, d
         fills[name] = words
     negatives = [p.text.strip(" .") for p in reading.pieces if p.kind == "negative"]
     for text in negatives:
-        kept = [english_part for part in re.split(r"\s*[,/]\s*|\s+(?:and|or)\s+", _undenied(text)) if (english_part := part.strip())]
+        kept = [
+            english_part for part in re.split(r"\s*[,/]\s*|\s+(?:and|or)\s+", _undenied(text)) if (english_part := part.strip())
+        ]
         lines.append("-  " + ", ".join(_plain(part) for part in kept))
     source = "+++\n[slots]\n" + "\n".join(slots) + "\n+++\n" + "\n".join(lines) + "\n"
     return read_formula(source, "recast"), fills
@@ -131,13 +139,17 @@ def _moved(parts: "list[_Glued]", first: Sequence[str]) -> "list[_Glued]":
     for unit in moved:
         head = unit[0]
         loose = re.sub(r"^(?:of|for|to|with|from|and|showing|then) ", "", head.piece.text)
-        unit[0] = head._replace(joined=False, piece=head.piece._replace(text=loose if head.piece.facet != "mood" else head.piece.text))
+        unit[0] = head._replace(
+            joined=False, piece=head.piece._replace(text=loose if head.piece.facet != "mood" else head.piece.text)
+        )
     return [one for unit in moved for one in unit]
 
 
-_PROPER = frozenset("""victorian georgian edwardian dutch japanese swiss french italian german english british roman greek chinese indian african european
+_PROPER = frozenset(
+    """victorian georgian edwardian dutch japanese swiss french italian german english british roman greek chinese indian african european
     american scandinavian gothic baroque renaissance art-deco christmas sunday monday tuesday wednesday thursday friday saturday january february
-    march april may june july august september october november december moroccan persian turkish egyptian mexican venetian tudor norman viking i""".split())
+    march april may june july august september october november december moroccan persian turkish egyptian mexican venetian tudor norman viking i""".split()
+)
 
 
 def lowered(words: str) -> str:

@@ -12,8 +12,13 @@ _SENTENCE = re.compile(r"[^.!?\n]+(?:[.!?]+(?=[\s\"”')]|$)[\"”']?|\n|$)|[.!?
 _ABBREVIATED = re.compile(r"\b(?:mr|mrs|ms|dr|st|no|approx|vs|e\.g|i\.e|a\.m|p\.m)\.$", re.I)
 _HEADING = re.compile(r"^\s{0,3}(?:#{1,6}\s.*|[^.!?\n]{1,60}:?\s*\n[=-]{3,}\s*)$")
 _ENTRY = re.compile(r"^\s*(?:[-*•–]|\d{1,3}[.)])\s+")
-_CARRIES_ON = re.compile(r"^(?:he|she|it|they|his|her|their|its|this|that|these|there|then|behind|beside|above|below|meanwhile|and|but|around|outside|inside)\b", re.I)
-_TALK = re.compile(r"^(?:we|you|i|our|open|call|visit|contact|since|find us|book|order|welcome)\b", re.I)  # a page that speaks of itself
+_CARRIES_ON = re.compile(
+    r"^(?:he|she|it|they|his|her|their|its|this|that|these|there|then|behind|beside|above|below|meanwhile|and|but|around|outside|inside)\b",
+    re.I,
+)
+_TALK = re.compile(
+    r"^(?:we|you|i|our|open|call|visit|contact|since|find us|book|order|welcome)\b", re.I
+)  # a page that speaks of itself
 _SHOWS = frozenset("subject action setting weather wardrobe".split())
 
 
@@ -34,7 +39,13 @@ def scenes(text: str, reader: Reader) -> list[Scene]:
         for sentence in _sentences(block):
             talk = bool(_TALK.match(sentence))
             shown = set() if talk else {p.facet for p in reader.read(sentence).parts() if p.sure >= 0.6} & _SHOWS
-            begins = "subject" in shown and not _CARRIES_ON.match(sentence) and "subject" in has and bool(has & {"action", "setting"}) and bool(shown - {"subject"})
+            begins = (
+                "subject" in shown
+                and not _CARRIES_ON.match(sentence)
+                and "subject" in has
+                and bool(has & {"action", "setting"})
+                and bool(shown - {"subject"})
+            )
             if begins and held:
                 found.append(_scene(held, reader))
                 held, has = [], set()
@@ -42,7 +53,9 @@ def scenes(text: str, reader: Reader) -> list[Scene]:
             has |= shown
         if has:
             found.append(_scene(held, reader))
-    return [scene for scene in found if len(scene.text.split()) >= LEAST] or ([_scene([" ".join(text.split())], reader)] if text.strip() else [])
+    return [scene for scene in found if len(scene.text.split()) >= LEAST] or (
+        [_scene([" ".join(text.split())], reader)] if text.strip() else []
+    )
 
 
 def _scene(sentences: list[str], reader: Reader) -> Scene:

@@ -5,7 +5,6 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.english.groups import head_end
-from syntagma.core.english.words import PREPOSITIONS
 from syntagma.core.reading.cues import COLOUR_WORDS, COLOURS, COMPILED, KINDS
 from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare
 from syntagma.core.vocabulary import Term
@@ -182,8 +181,3 @@ _LEADING = frozenset(
 def is_kind(found: Sorted) -> bool:
     """Is it a kind of picture, which may be "of" something?"""
     return found.facet in KINDS
-
-
-def leads_to_place(word: str) -> bool:
-    """Is the word a preposition that can lead to a place?"""
-    return word in PREPOSITIONS and word not in ("of", "for", "with", "without", "like", "during", "per", "than", "as", "via")

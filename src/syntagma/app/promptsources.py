@@ -4,6 +4,7 @@ are gone through line by line; bytes that are no UTF-8 are read as Windows-1252,
 import json
 import re
 from collections.abc import Iterable, Iterator
+from itertools import pairwise
 from pathlib import Path
 from typing import NamedTuple
 
@@ -39,10 +40,14 @@ def prompts_of_file(path: Path | str, column: str = "") -> Iterator[Source]:
     except FileNotFoundError:
         raise Trouble(f"there is no file {path}", "check the name, or put the prompt itself in quotes") from None
     except OSError as error:
-        raise Trouble(f"{path} can't be read: {(error.strerror or str(error)).lower()}", "check that it is a file of yours") from None
+        raise Trouble(
+            f"{path} can't be read: {(error.strerror or str(error)).lower()}", "check that it is a file of yours"
+        ) from None
     coding = "utf-16" if head[:2] in (b"\xff\xfe", b"\xfe\xff") else ""
     if not coding and b"\0" in head:
-        raise Trouble(f"{path} is no text: it holds bytes that no text has", "name a file of prompts (.txt .csv .xlsx .json .jsonl)")
+        raise Trouble(
+            f"{path} is no text: it holds bytes that no text has", "name a file of prompts (.txt .csv .xlsx .json .jsonl)"
+        )
     lines = _lines(path, coding)
     if ending == ".csv":
         from syntagma.formats.table_in import read_rows
@@ -75,9 +80,9 @@ def laid_out(lines: Iterable[tuple[str, str]], head: str, is_json: bool = False)
     numbered = sum(bool(_NUMBER.match(line)) for line in filled)
     if numbered >= 2 and numbered * 2 >= len(filled):
         yield from _blocks(lines, lambda line: bool(_NUMBER.match(line)))
-    elif re.search(r"\S[^\n]*\n\s*\n\s*\S", head) and any(a.strip() and b.strip() for a, b in zip(shown, shown[1:])):
-        yield from _blocks(lines, None)
-    elif len(filled) > 1 and sum(bool(_MARKED.match(line)) for line in filled) * 3 >= 2 * len(filled):
+    elif (re.search(r"\S[^\n]*\n\s*\n\s*\S", head) and any(a.strip() and b.strip() for a, b in pairwise(shown))) or (
+        len(filled) > 1 and sum(bool(_MARKED.match(line)) for line in filled) * 3 >= 2 * len(filled)
+    ):
         yield from _blocks(lines, None)
     else:
         for number, (line, note) in enumerate(lines, 1):
@@ -118,7 +123,11 @@ def _lines(path: Path, coding: str) -> Iterator[tuple[str, str]]:
 
 def _cells(columns: list[str], rows: Iterable, column: str, source: str) -> Iterator[Source]:
     small = {name.lower(): name for name in columns}
-    name = small.get(column.lower()) if column else next((small[c] for c in COLUMNS if c in small), columns[0] if len(columns) == 1 else None)
+    name = (
+        small.get(column.lower())
+        if column
+        else next((small[c] for c in COLUMNS if c in small), columns[0] if len(columns) == 1 else None)
+    )
     if name is None:
         which = f"no column “{column}”" if column else "several columns, none of them “text” or “prompt”"
         raise Trouble(f"{source} has {which}", f"name it: --column {columns[0] if columns else 'text'}", 2)
@@ -135,13 +144,19 @@ def _json(text: str) -> Iterator[Source]:
         yield Source(1, text.strip())
         return
     many = value if isinstance(value, list) else [value]
-    if isinstance(value, list) and not all(isinstance(one, str) or (isinstance(one, dict) and isinstance(one.get("text") or one.get("prompt"), str)) for one in value):
+    if isinstance(value, list) and not all(
+        isinstance(one, str) or (isinstance(one, dict) and isinstance(one.get("text") or one.get("prompt"), str)) for one in value
+    ):
         yield Source(1, text.strip())
         return
     for number, one in enumerate(many, 1):
         if isinstance(one, str):
             yield Source(number, one)
-        elif isinstance(one, dict) and isinstance(one.get("text") or one.get("prompt"), str) and ("formula" in one or "id" in one or len(one) <= 3):
+        elif (
+            isinstance(one, dict)
+            and isinstance(one.get("text") or one.get("prompt"), str)
+            and ("formula" in one or "id" in one or len(one) <= 3)
+        ):
             yield Source(number, one.get("text") or one["prompt"])
         else:
             yield Source(number, text.strip() if not isinstance(value, list) else json.dumps(one, ensure_ascii=False))
