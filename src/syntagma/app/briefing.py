@@ -150,13 +150,15 @@ def take(world: World, answer: str, formula: str, model: str | None, asked: int)
         text = mended(profile, came)
         found = list(findings(profile, Finished(text), world.known))
         match = matcher.match(_bare(text, profile)) if matcher else None
+        if match and match.score < 0:  # its words are explained by chance only
+            match = None
         fills = match.fills if match else None
         if matcher and match is None:
             found.append(Finding(ERROR, f"it does not keep to {formula}", _missing(read, text), "formula"))
         elif fills:
             try:
                 again = writer.write(writer.fills(fills)).text
-                if _bare(again, profile) != _bare(text, profile):
+                if any(words.lower() not in text.lower() for words in _fixed(read)):
                     found.append(Finding(REMARK, f"put back into the words of {formula}", "", "formula"))
                     text = again
             except (BadFills, TooLong) as bad:

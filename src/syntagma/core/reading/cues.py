@@ -36,10 +36,10 @@ PATTERNS: tuple[tuple[str, str, str], ...] = (
     ("camera-rig", r"^(?:an? )?(?:hand-?held(?: camera| shot)?|tripod|monopod|gimbal|shoulder[- ](?:rig|mounted)|stabilised \w+|on a tripod)$", "a camera rig"),
     ("pose", r"^(?:standing|seated|sitting|kneeling|lying|leaning|crouching|reclining|posed|posing)\b(?! on (?:one leg|an? |the ))|\b(?:hands?|arms?) (?:on|folded|crossed|behind|in) (?:\w+ )?(?:hips?|chest|back|pockets?)?|\barms (?:folded|crossed)\b|\bthree-quarter turn\b|\bin profile\b|\bpose$", "a pose"),
     ("camera-angle", r"\bangle(?: shot| view)?$|\b(?:eye|ground|waist|hip|knee|water|street)[- ]level\b|\b(?:bird|worm)['’]?s[- ]eye\b|^(?:shot |seen |viewed )?from "
-     r"(?:directly |straight |high |far |just )?(?:above|below|behind|overhead|underneath|the (?:side|front|back|ground|air|floor))\b|\b(?:top[- ]down|overhead|"
+     r"(?:directly |straight |high |far |just )?(?:above|below|behind|overhead|underneath|the (?:side|front|back|ground|air|floor))\b|^(?:an? |the )?(?:\w+ )?(?:top[- ]down|"
      r"isometric|aerial|axonometric|pov|first[- ]person)(?: (?:view|shot|angle|perspective))?$|\b(?:three[- ]quarter|front|side|rear|profile|plan) (?:view|shot|angle|perspective)$"
      r"|^(?:looking|shot) (?:\w+ )?(?:straight )?(?:down|up)\b|\bpoint of view\b|\bseen from\b|\bfrom (?:an? |the )?(?:\w+[- ])?(?:low|high|dutch|steep|oblique|pool|bottom|top|foot) ?"
-     r"(?:angle|viewpoint|floor|of)?\b|\b(?:flat|knolled) lay\b", "an angle of view"),
+     r"(?:angle|viewpoint|floor|of)?\b|\b(?:flat|knolled) lay\b|^(?:directly )?overhead(?: (?:view|shot|angle))?$", "an angle of view"),
     ("exposure", r"\bf ?/ ?\d|\b1/\d+ ?(?:s|sec|second)?\b|\biso ?\d|\b(?:long|double|multiple|short|bracketed|under|over) ?-?exposure\b|\bexposed\b|\bshutter\b|\baperture\b"
      r"|\b(?:frozen|freez\w+|stopped) motion\b|\bmotion blur\b|\bhigh[- ]speed photo\w*", "exposure"),
     ("lens", r"\b\d{1,4}(?:[-–]\d{1,4})? ?mm\b|\b(?:lens|lenses)$|\bfish-?eye\b|\banamorphic\b|\btelephoto\b|\b(?:shot|taken|filmed) (?:on|with|through) an? .*\b(?:lens|glass)\b"

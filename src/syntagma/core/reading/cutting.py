@@ -94,7 +94,7 @@ def _cut(text: str, start: int, stop: int, sorter: Sorter, found: list[Part], fi
     if small[0] in w.PREPOSITIONS and small[0] not in ("like", "with", "for"):
         _behind(text, start, stop, sorter, found, first)
         return
-    if _deed_word(small[0]) and not _noun_in_ing(small) and not (len(small) == 2 and sorter.sort(said).sure >= 0.85):
+    if _deed_word(small[0]) and not _noun_in_ing(small) and not (len(small) <= 2 and sorter.sort(said).sure >= 0.85):
         _deed(text, start, stop, sorter, found, first)
         return
     whole = sorter.sort(said)

@@ -284,5 +284,5 @@ def _shared_negative(readings: Sequence[Reading]) -> list[str]:
     for reading in readings:
         said = ", ".join(p.text.strip(" .") for p in reading.of(NEGATIVE))
         said = re.sub(r"\b(?:no|without|not|avoid|never)\b\s*:?\s*", "", said, flags=re.I)
-        counts.update(dict.fromkeys(part.strip() for part in re.split(r"\s*[,/]\s*|\s+(?:and|or)\s+", said) if part.strip()))
+        counts.update({part.strip() for part in re.split(r"\s*[,/]\s*|\s+(?:and|or)\s+", said) if part.strip()})
     return [part for part, n in counts.items() if n * 2 > len(readings)]

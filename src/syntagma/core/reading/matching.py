@@ -20,6 +20,7 @@ from syntagma.core.writer import Writer
 LONGEST = 2_500  # characters of a text that is matched
 WORDS = 40  # words that a clause of the vocabulary may have
 SLOTS = 5  # slots of one phrase of which every choice is tried
+CACHE = 200_000  # words that were looked up and are remembered
 ENDS = 40  # places at which one free text may end
 NEEDED = 6.0  # what a phrase that must stay costs where it is missing
 _SEAM = re.compile(r"[\s,;.:!?\"”]*")
@@ -51,13 +52,14 @@ class Matcher:
         self.writer = writer
         self.rules = {rule.name: rule for rule in writer.rules}
         self._variants = [self._ways(i) for i in range(len(writer.plans))]
+        self._known: dict[tuple[str, str], Term | None] = {}
         self._places = {g.head for phrase in writer.formula.phrases for g in phrase.groups() if g.form == "place"}
         self._moved: Matcher | None = None  # by the order that brings what must stay within the model's reach
         self._names: dict[str, dict[tuple[str, ...], Term]] = {}
 
     def match(self, text: str) -> Match | None:
         """The fills that give this text, the outside of it apart; None where the formula can't have written it."""
-        if len(text) > LONGEST or not self.writer.plans:
+        if len(text) > LONGEST or not text.strip() or not self.writer.plans:
             return None
         own, forward = self._match(text), None
         if self.writer.profile.limits.reach and self.writer.forward is not self.writer:
@@ -67,6 +69,7 @@ class Matcher:
 
     def _match(self, text: str) -> Match | None:
         self._text, self._small = text, text.lower()
+        self._held: dict[tuple[str, int, int], tuple[str, float]] = {}
         self._memo: dict[tuple[int, int], tuple[float, tuple | None]] = {}
         score, way = self._best(0, 0)
         if way is None:
@@ -80,6 +83,9 @@ class Matcher:
             for slot, start, stop, given in found:
                 if slot not in fills:
                     fills[slot], spans[slot] = given, (start, stop)
+        needed = [rule.name for rule in self.writer.rules if rule.need and rule.name in self.writer.shown]
+        if needed and not any(name in fills for name in needed):
+            return None
         return Match(fills, score, spans, phrases)
 
     def negatives(self, text: str) -> dict[str, str]:
@@ -169,7 +175,10 @@ class Matcher:
             return
         rule, after = self.rules[variant.slots[n]], variant.fixed[n + 1]
         for stop in self._stops(after, at, n + 1 == len(variant.slots), i):
-            given, worth = self._given(rule, self._text[at:stop])
+            held = self._held.get((rule.name, at, stop))
+            if held is None:
+                held = self._held[rule.name, at, stop] = self._given(rule, self._text[at:stop])
+            given, worth = held
             if not given:
                 continue
             entry = (rule.name, at, stop, given)
@@ -247,7 +256,13 @@ class Matcher:
         names = self._names.get(rule.facet)
         if names is None:
             names = self._names[rule.facet] = self._index(rule.facet)
-        return names.get(key_of(said, WORDS)) or names.get(key_of(split_place(said)[1], WORDS))
+        known = self._known.get((rule.facet, said), False)
+        if known is False:
+            if len(self._known) > CACHE:
+                self._known.clear()
+            known = names.get(key_of(said, WORDS)) or names.get(key_of(split_place(said)[1], WORDS))
+            self._known[rule.facet, said] = known
+        return known
 
     def _index(self, facet: str) -> dict[tuple[str, ...], Term]:
         """The terms of a facet by every way in which they are written."""

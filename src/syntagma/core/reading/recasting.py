@@ -137,11 +137,7 @@ def _moved(parts: "list[_Glued]", first: Sequence[str]) -> "list[_Glued]":
     at = {id(unit): min((first.index(o.piece.facet) for o in unit if o.piece.facet in first), default=len(first)) for unit in units}
     moved = sorted(units, key=lambda unit: at[id(unit)])
     for unit in moved:
-        head = unit[0]
-        loose = re.sub(r"^(?:of|for|to|with|from|and|showing|then) ", "", head.piece.text)
-        unit[0] = head._replace(
-            joined=False, piece=head.piece._replace(text=loose if head.piece.facet != "mood" else head.piece.text)
-        )
+        unit[0] = unit[0]._replace(joined=False)
     return [one for unit in moved for one in unit]
 
 

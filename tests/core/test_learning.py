@@ -1,0 +1,93 @@
+"""Formulas learned from examples, and answers of assistants taken."""
+
+import pytest
+
+from benchmarks.learning import FORMULAS, reader, score
+from syntagma.app.briefing import brief, prompts_in_answer, take
+from syntagma.app.learnwork import learned
+from syntagma.app.world import World
+from syntagma.storage.folders import SHIPPED, Layer
+from syntagma.storage.trouble import Trouble
+
+WORLD = World(layers=[Layer("shipped", SHIPPED)])
+READER = reader()
+INKED = [
+    "A brass signal lamp on a wet quay at dusk, heavy ink outlines, flat colour /shape 2x3 /seed 7 https://a.example/x.png",
+    "A tarred rope fender in a boathouse at noon, heavy ink outlines, flat colour /shape 2x3 /seed 8",
+    "An old ferry ticket on a kitchen table at dawn, heavy ink outlines, flat colour /shape 2x3 /shape 2x3. No people.",
+    "A purser's cap on a bollard at midnight, heavy ink outlines, flat colour /shape 2x3. No people, no text.",
+    "A tide board on a harbour wall at sunset, heavy ink outlines, flat colour /shape 2x3. No people, no text.",
+    "A bell buoy in a lock at noon, heavy ink outlines, flat colour /shape 2x3. No people.",
+]
+
+
+def test_ten_formulas_are_learned_back():
+    every = [score(WORLD, name, READER) for name in FORMULAS]
+    assert len(every) == 10 and all(one.fixed == one.of_fixed for one in every)
+    assert sum(one.slots for one in every) >= 0.8 * sum(one.of_slots for one in every)
+    assert sum(one.exact for one in every) >= 30
+
+
+def test_what_a_formula_of_examples_holds():
+    found = learned(WORLD, INKED, "inked", reader=READER)
+    assert "heavy ink outlines, flat colour" in found.learned.formula and "[a subject]" in found.learned.formula
+    assert set(found.learned.facets.values()) == {"subject", "setting", "hour"}
+    assert "brass signal lamp" in found.learned.terms["subject"] and "on a wet quay" in found.learned.terms["setting"]
+    assert found.learned.parameters == {"ratio": "2:3"} and found.learned.negative == ["people"]
+    assert found.learned.foreign == ["https://a.example/x.png", "/shape 2x3 (a second time)"]
+    assert found.exact + len(found.missed()) == len(INKED) and found.exact >= 4
+
+
+def test_options_correct_it():
+    lines = [f"A {thing}, by the old pier, in {colour}" for thing, colour in (("lamp", "teal"), ("cap", "rust"), ("boat", "cream"), ("gull", "gold"))]
+    assert "old pier" in learned(WORLD, lines, "x", reader=READER).learned.formula
+    opened = learned(WORLD, lines, "x", opened=["by the old pier"], reader=READER)
+    assert "old pier" not in opened.learned.formula.partition("+++\n")[2].rpartition("+++")[2]
+
+
+def test_three_examples_are_too_few():
+    with pytest.raises(Trouble, match="3 examples can't tell"):
+        learned(WORLD, INKED[:3], "x", reader=READER)
+
+
+ONE = "A linocut of a night purser, on a wet quay. Bold simple shapes, clear space at the top for lettering"
+TWO = "A woodcut of a heron, in a walled kitchen garden. Bold simple shapes, clear space at the top for lettering"
+
+
+@pytest.mark.parametrize("answer", [
+    f"1. {ONE}\n2. {TWO}", f"Sure! Here are two:\n\n1) {ONE}\n2) {TWO}\n\nLet me know if you want more.", f"```\n{ONE}\n{TWO}\n```",
+    f"```text\n1. {ONE}\n2. {TWO}\n```\nEnjoy!", f"- {ONE}\n- {TWO}", f"**Prompt 1:** {ONE}\n\n**Prompt 2:** {TWO}", f'["{ONE}", "{TWO}"]',
+    f'[{{"prompt": "{ONE}"}}, {{"prompt": "{TWO}"}}]', f"Here you are:\n\n{ONE}\n\n{TWO}\n\nI hope these help!", f'1. "{ONE}"\n2. “{TWO}”', f"### Prompt 1\n{ONE}\n\n### Prompt 2\n{TWO}\n",
+    f"1. **{ONE}**\n\n2. `{TWO}`", f"```\n{ONE}\n```\n\n```\n{TWO}\n```", f"1. {ONE}\r\n2. {TWO}\r\n", f"{ONE}\n{TWO}",
+])  # fmt: skip
+def test_answers(answer):
+    assert prompts_in_answer(answer) == [ONE, TWO]
+
+
+def test_taking_an_answer():
+    found = take(WORLD, f"Of course!\n\n1. {ONE}\n2. An linocut of a heron, in fog\n3. {ONE}\n4. Nothing of that kind", "poster", None, 7)
+    assert [one.good for one in found.prompts] == [True, True, False, False]
+    assert found.prompts[0].fills == {"medium": "linocut", "subject": "night purser", "setting": "wet quay"} and found.prompts[0].text == ONE
+    assert found.prompts[1].text.startswith("A linocut of a heron") and "clear space at the top for lettering" in found.prompts[1].text
+    assert "You gave 4 of 7 prompts. Give 3 more, numbered 5 to 7" in found.reply and "Write number 3 and 4 again" in found.reply
+    assert take(WORLD, f"1. {ONE}\n2. {TWO}", "poster", None, 2).reply == ""
+
+
+def test_the_page():
+    page = brief(WORLD, "poster", "dunlin-still", 5, wish="six crossings")
+    for words in ("[a medium] of [a look subject]", "bold simple shapes, clear space at the top for lettering", "subject; needed", "at most 75 tokens", "Give 5 prompts for this: six crossings", "Number them 1 to 5"):
+        assert words in page
+    assert page.count("\n1. ") == 2 and "{{" not in page and "\n\n\n" not in page
+    stages = [brief(WORLD, "poster", None, 5, stage=n) for n in (1, 2, 3)]
+    assert 'Say "ready"' in stages[0] and "Terms to choose from" in stages[1] and "Give 5 prompts" in stages[2]
+
+
+def test_a_template_of_ones_own(tmp_path):
+    (tmp_path / "mine.j2").write_text("{{ formula }}: {{ count }} of {{ fixed|length }}", "utf-8")
+    assert brief(WORLD, "poster", None, 5, str(tmp_path / "mine.j2")) == "poster: 5 of 1\n"
+    (tmp_path / "bad.j2").write_text("{% for x in %}", "utf-8")
+    with pytest.raises(Trouble, match="line 1"):
+        brief(WORLD, "poster", None, 5, str(tmp_path / "bad.j2"))
+    (tmp_path / "odd.j2").write_text("{{ colour }}", "utf-8")
+    with pytest.raises(Trouble, match="colour"):
+        brief(WORLD, "poster", None, 5, str(tmp_path / "odd.j2"))

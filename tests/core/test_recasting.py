@@ -1,0 +1,173 @@
+"""What was read put into other forms: recast, compared, made shorter; and prompts read by their formula."""
+
+import json
+import re
+from pathlib import Path
+
+import pytest
+
+from benchmarks.picks import picks
+from benchmarks.reading import HERE, marked_prompts, reader
+from benchmarks.roundtrips import fills_back
+from syntagma.app.asking import Ask
+from syntagma.app.condensing import commonness
+from syntagma.app.readwork import Wanted, recast, swapped
+from syntagma.app.world import World
+from syntagma.core.models import PLAIN
+from syntagma.core.models.measure import words as count_words
+from syntagma.core.reading.comparing import compare
+from syntagma.core.reading.condensing import condense
+from syntagma.core.reading.matching import Matcher
+from syntagma.core.reading.recasting import lowered
+from syntagma.core.writer import Writer
+from syntagma.storage.folders import SHIPPED, Layer
+from syntagma.storage.trouble import Trouble
+
+WORLD = World(layers=[Layer("shipped", SHIPPED)])
+READER = reader()
+FORMULAS = sorted(p.stem for p in (Path(SHIPPED) / "formulas").glob("*.formula"))
+PURSER = "A night purser counting tickets, medium shot, slow push-in. Lit by one lamp, in a ticket office."
+
+
+@pytest.mark.parametrize("model", [None, "dunlin-still"])
+def test_fills_come_back(model):
+    counts = [fills_back(WORLD, name, 2, model) for name in FORMULAS]
+    assert sum(good for good, _ in counts) >= 0.95 * sum(every for _, every in counts) and len(counts) >= 30
+
+
+def matcher(line):
+    formula, _ = WORLD.formula(line)
+    return Matcher(Writer(formula, PLAIN, WORLD.vocabulary))
+
+
+@pytest.mark.parametrize(("line", "text", "fills"), [
+    ("[a medium] of [a subject], [setting as place], lit by [a lighting]", "A linocut of a night purser, on a wet quay, lit by sodium quay lamps.",
+     {"medium": "linocut", "subject": "night purser", "setting": "wet quay", "lighting": "sodium quay lamps"}),
+    ("[a subject], lit by [a lighting], in [palette]", "An old tin whale, in tar black and signal red", {"subject": "old tin whale", "palette": "tar black and signal red"}),
+    ("[a mood subject], [camera-move as clause]", "An eerie night purser, the camera pushes in slowly", {"mood": "eerie", "subject": "night purser", "camera-move": "slow push-in"}),
+    ("[subject], [action]", "Night purser, counting coins into a palm", {"subject": "night purser", "action": "counting coins into a palm"}),
+])  # fmt: skip
+def test_matching(line, text, fills):
+    assert matcher(line).match(text).fills == fills
+
+
+@pytest.mark.parametrize("text", ["something else entirely", "", "x" * 3000])
+def test_a_text_of_another_build_does_not_match(text):
+    assert matcher("portrait of [a subject], drawn on [a setting]").match(text) is None
+
+
+def again(text, **wanted):
+    ask = {k: wanted.pop(k) for k in ("model", "mounts", "pick") if k in wanted}
+    return recast(WORLD, text, Ask(wanted.get("formula", ""), **ask), Wanted(**wanted), READER)
+
+
+@pytest.mark.parametrize(("wanted", "text"), [
+    ({"order": ["camera"]}, "Medium shot, slow push-in, a night purser counting tickets, lit by one lamp, in a ticket office"),
+    ({"order": ["lighting", "subject"]}, "Lit by one lamp, a night purser counting tickets, medium shot, slow push-in, in a ticket office"),
+    ({"given": {"lighting": "full moonlight"}}, "A night purser counting tickets, medium shot, slow push-in. Lit by full moonlight, in a ticket office."),
+    ({"given": {"subject": "old pilot"}}, "An old pilot counting tickets, medium shot, slow push-in. Lit by one lamp, in a ticket office."),
+    ({"swaps": ["night purser=umpire"]}, "An umpire counting tickets, medium shot, slow push-in. Lit by one lamp, in a ticket office."),
+    ({"model": "dunlin-still"}, "night purser, counting tickets, medium shot, slow push-in, lit by one lamp, in a ticket office"),
+    ({"model": "turnstone-still"}, "SUBJECT | a night purser\nACTION | counting tickets\nSHOT SIZE | medium shot\nCAMERA MOVE | slow push-in\nLIGHTING | lit by one lamp\nSETTING | in a ticket office"),
+])  # fmt: skip
+def test_recast(wanted, text):
+    assert again(PURSER, **wanted).text == text
+
+
+def test_recast_into_a_formula_keeps_what_finds_no_place():
+    done = again("A harbour pilot on a wet quay, lit by sodium quay lamps, misty, a film of rust. No people. /shape 2x3", formula="poster")
+    assert done.text.startswith("A harbour pilot in an oilskin coat, on a wet quay") and "lit by sodium quay lamps" in done.text
+    for piece in done.unplaced:
+        assert piece.text in done.text
+    assert "people" in done.made.prompt.negative and done.made.record["parameters"]["ratio"] == "2:3"
+    known = again("A linocut of a night purser, on a wet quay. Bold simple shapes, clear space at the top for lettering", formula="photograph", source="poster")
+    assert "a night purser" in known.text and "on a wet quay" in known.text
+    with pytest.raises(Trouble, match="was not written with"):
+        again("something else", formula="photograph", source="portrait")
+
+
+@pytest.mark.parametrize("prompt", [p.text for p in marked_prompts(HERE / "worked.txt")[::3]])
+def test_to_json_and_back_loses_nothing(prompt):
+    reading = READER.read(prompt)
+    if len(reading.parts()) < 2:
+        return
+    nested = again(prompt, model="avocet-still").text
+    values = " ".join(re.findall(r"\w+", json.dumps(json.loads(nested), ensure_ascii=False).lower()))
+    back = READER.read(nested)
+    prose = " ".join(re.findall(r"\w+", recast(WORLD, nested, Ask(""), Wanted(order=("subject",)), READER).text.lower()))
+    for piece in reading.parts():
+        for word in re.findall(r"\w+", piece.text.lower()):
+            if word not in ("a", "an"):
+                assert word in values.split() and word in prose.split(), (word, nested, prose)
+    assert len(back.parts()) >= len(reading.parts()) * 0.6
+
+
+def test_what_can_not_be_changed_is_told():
+    with pytest.raises(Trouble, match="no part that is lense"):
+        again("A ferry, 85mm lens", given={"lense": "50mm lens"})
+    with pytest.raises(Trouble, match="not in the text"):
+        swapped("A ferry", "tram=bus")
+
+
+@pytest.mark.parametrize(("words", "out"), [("Lit by one lamp", "lit by one lamp"), ("Candle Holm", "Candle Holm"), ("An SOS lamp", "an SOS lamp"), ("Victorian house", "Victorian house"), ("A ferry", "a ferry"), ("3D render", "3D render"), ("Marionettes", "marionettes")])  # fmt: skip
+def test_capitals_of_sentences_go(words, out):
+    assert lowered(words) == out
+
+
+def test_compare():
+    one = READER.read("A red ferry on a wet quay, full moonlight, 85mm lens /shape 2x3")
+    other = READER.read("A red ferry in a harbour, full moonlight, hushed mood /shape 3x2")
+    found = compare(one, other)
+    hows = {(p.facet, p.how) for p in found.pairs}
+    assert {("subject", "same"), ("lighting", "same"), ("setting", "changed"), ("lens", "only in the first"), ("mood", "only in the second")} <= hows
+    assert ("parameter ratio", "changed") in hows
+    assert compare(one, one).distance == 0.0 and compare(one, READER.read("gold, teal")).distance == 1.0
+    assert 0.3 < found.distance < 0.9 and found.distance == compare(other, one).distance
+
+
+ZIPF = commonness()
+CONDENSED = [p.text for p in marked_prompts(HERE / "worked.txt")]
+
+
+@pytest.mark.parametrize("text", CONDENSED)
+def test_every_step_is_shorter_and_reads(text):
+    reading = READER.read(text)
+    if reading.form in ("nested", "timed"):
+        return
+    found = condense(reading, ZIPF)
+    lengths = [len(step.text) for step in found.steps]
+    assert lengths == sorted(lengths, reverse=True) and len(set(lengths)) == len(lengths) > 2
+    for step in found.steps[1:]:
+        assert not re.search(r",\s*,|,\s*\.|\s[,.;]|\ba an?\b|\ban? a\b|\s{2}(?!\S*\|)|^[,.;]|\b(?:of|with|a|an|the)\s*[,.]|[,;]\s*$|“\s*”|\"\s*\"", step.text.replace("\n", " / ").replace("  ", " ")), step.text
+        assert step.text[0].isupper() == text.lstrip()[0].isupper() or not text[0].isalpha(), step.text
+        for article, word in re.findall(r"\b([Aa]n?) (\w+)", step.text):
+            assert (article.lower() == "an") == (word[0].lower() in "aeio" or word.lower().startswith(("umb", "unh", "ultra", "ups", "unc", "hour")) or word in ("SOS", "8k")), (article, word)
+    assert all(unit.reasons for unit in found.units) and sum(not unit.order for unit in found.units) >= 1
+
+
+def test_what_is_kept_and_what_weighs():
+    text = "A linocut of a tired pilot on a wet quay, with a melancholy mood, fine detail, 8k, a wet quay at night"
+    reading = READER.read(text)
+    found = condense(reading, ZIPF, keep=["melancholy mood"])
+    assert all("melancholy mood" in step.text for step in found.steps)
+    order = {unit.text: unit.order for unit in found.units}
+    assert order["8k"] < order["A linocut"] and not next(u for u in found.units if "melancholy mood" in u.text).order
+    assert any("said before" in unit.reasons for unit in found.units)
+    reach = condense(reading, ZIPF, reach=8)
+    assert any("behind the model's reach" in unit.reasons for unit in reach.units)
+    strong = condense(READER.read("<fog @1.4>, a quay, gulls"), ZIPF)
+    assert any("stress 1.4" in unit.reasons for unit in strong.units)
+    marked = condense(reading, ZIPF, marks={i: "!" for i, p in enumerate(reading.pieces) if p.text == "8k"})
+    assert all("8k" in step.text for step in marked.steps)
+    assert found.to(lambda t: count_words(t) <= 12).text.count(" ") <= 12 and found.to(lambda t: len(t) < 3) is None
+    assert [len(s.text) for s in found.some(3)] == sorted((len(s.text) for s in found.some(3)), reverse=True) and len(found.some(3)) == 3
+
+
+def test_marks_of_the_formula_hold():
+    for writer, _, fills, prompt in picks(WORLD, "photograph", 3):
+        match = Matcher(writer).match(prompt.text)
+        reading = READER.read(prompt.text)
+        marks = {n: writer.plans[i].mark for i, a, b in match.phrases for n, p in enumerate(reading.pieces) if p.kind == "part" and p.start < b and a < p.stop}
+        kept = [writer.line(i, fills).text.strip(".").lower() for i, plan in enumerate(writer.plans) if plan.mark == "!"]
+        for step in condense(reading, ZIPF, marks=marks).steps:
+            assert all(words in step.text.lower() for words in kept), (step.text, kept)
