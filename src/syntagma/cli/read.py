@@ -83,7 +83,7 @@ def _by_formula(world, call, piped: str) -> int:
     formula, _ = world.formula(call.formula)
     text = one_of(call.prompt, call.column, piped)
     match = Matcher(Writer(formula, world.model(call.model), world.vocabulary)).match(text.strip())
-    if match is None:
+    if match is None or match.score < 0:  # below 0 its words are explained by chance only
         raise Trouble(f"the text was not written with {call.formula}", "leave --formula out to read its parts by themselves", 1)
     if call.json:
         look.json({"formula": formula.name, "text": text, "fills": match.fills})

@@ -192,17 +192,14 @@ class Matcher:
                 found.append(stop)
                 stop = self._small.find(after, stop + 1)
             return found
-        if after:  # another slot of the same group follows
-            return [m.start() for m in re.finditer(re.escape(after), self._text[at : at + 80]) if m.start()] and [
-                at + m.start() for m in re.finditer(re.escape(after), self._text[at : at + 80]) if m.start()
-            ]
+        if after:  # another slot of the same group follows: this one is a word or two before it
+            end = _STOP.search(self._text, at).start()
+            return [m.start() for m in re.finditer(re.escape(after), self._text[:end]) if m.start() > at]
         found = [m.start() for m in _STOP.finditer(self._text, at + 1)][:ENDS] if last else []
         plans = self.writer.plans
         joined = next((p.joined for p in plans[i + 1 :]), False) or any(p.joined for p in plans[i + 1 : i + 4])
         if joined:
-            found += [m.start() for m in re.finditer(r" ", self._text[at : at + 160])] and [
-                at + m.start() for m in re.finditer(r" ", self._text[at : at + 160]) if m.start()
-            ]
+            found += [at + m.start() for m in re.finditer(r" ", self._text[at : at + 160]) if m.start()]
         return found
 
     # What a slot holds.

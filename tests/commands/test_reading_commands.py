@@ -1,0 +1,144 @@
+"""read, recast, compare, learn, condense and brief, as a person calls them."""
+
+import json
+
+import pytest
+from openpyxl import Workbook
+
+from tests.commands.program import good, run
+
+PILOT = "A linocut of a harbour pilot on a wet quay, lit by sodium quay lamps /shape 2x3"
+
+
+def facets(record):
+    return [p["facet"] for p in record["pieces"] if p["kind"] == "part"]
+
+
+def test_read(tmp_path):
+    shown = good(tmp_path, "read", PILOT)
+    for words in (PILOT, "medium", "on a wet quay", "wet quay", "98%", "parameter ratio", "98%", "sure", "why"):
+        assert words in shown
+    record = json.loads(good(tmp_path, "read", PILOT, "--json"))
+    assert "".join(p["text"] for p in record["pieces"]) == PILOT and record["form"] == "prose"
+    assert facets(record) == ["medium", "subject", "setting", "lighting"] and record["parameters"] == {"ratio": "2:3"}
+    assert record["pieces"][0] == {"kind": "part", "text": "A linocut", "start": 0, "stop": 9, "facet": "medium", "sure": 0.98, "why": "in the vocabulary", "term": "linocut"}
+
+
+@pytest.mark.parametrize(("name", "text", "prompts"), [
+    ("lines.txt", "a ferry, fog\n\na quay at dusk\n", ["a ferry, fog", "a quay at dusk"]), ("numbered.txt", "1. a ferry\n2. a quay,\nat dusk\n3) a gull\n", ["a ferry", "a quay,\nat dusk", "a gull"]),
+    ("blocks.txt", "a ferry,\nin fog\n\na quay\nat dusk\n", ["a ferry,\nin fog", "a quay\nat dusk"]), ("label.txt", "MAIN | a ferry\nPLACE | a quay\n", ["MAIN | a ferry\nPLACE | a quay"]),
+    ("a.csv", "id,Prompt\n1,\"a ferry, fog\"\n2,a quay\n", ["a ferry, fog", "a quay"]), ("a.json", '["a ferry", "a quay"]', ["a ferry", "a quay"]),
+    ("b.json", '{"subject": "a ferry", "light": "low moon"}', ['{"subject": "a ferry", "light": "low moon"}']), ("a.jsonl", '{"text": "a ferry"}\n{"text": "a quay"}\n', ["a ferry", "a quay"]),
+    ("c.json", '[{"text": "a ferry"}, {"prompt": "a quay"}]', ["a ferry", "a quay"]),
+])  # fmt: skip
+def test_files_of_prompts(tmp_path, name, text, prompts):
+    (tmp_path / name).write_text(text, "utf-8")
+    lines = good(tmp_path, "read", name, "--json").strip()
+    records = [json.loads(line) for line in lines.splitlines()] if len(prompts) > 1 else [json.loads(lines)]
+    assert [r["text"] for r in records] == prompts
+
+
+def test_tables_pipes_and_columns(tmp_path):
+    book = Workbook()
+    for row in (["what", "words"], ["x", "a ferry"], ["y", "a quay"]):
+        book.active.append(row)
+    book.save(tmp_path / "a.xlsx")
+    assert "several columns, none of them “text” or “prompt”" in run(tmp_path, "read", "a.xlsx").stderr
+    lines = good(tmp_path, "read", "a.xlsx", "--column", "words", "--json").splitlines()
+    assert [json.loads(line)["text"] for line in lines] == ["a ferry", "a quay"]
+    assert [json.loads(line)["text"] for line in run(tmp_path, "read", "-", "--json", given="a ferry\na quay\n").stdout.splitlines()] == ["a ferry", "a quay"]
+
+
+def test_bad_input(tmp_path):
+    (tmp_path / "a.txt").write_bytes(b"a ferry\0\1\2")
+    assert "is no text" in run(tmp_path, "read", "a.txt").stderr and "there is no file no.txt" in run(tmp_path, "read", "no.txt").stderr
+    (tmp_path / "b.txt").write_bytes("a café, fog\n".encode() + "a café, mist\n".encode("cp1252"))
+    done = run(tmp_path, "read", "b.txt", "--json")
+    assert [json.loads(line)["text"] for line in done.stdout.splitlines()] == ["a café, fog", "a café, mist"] and "line 2 is no UTF-8" in done.stderr
+    (tmp_path / "c.txt").write_bytes("a café, fog".encode("utf-16"))
+    assert json.loads(good(tmp_path, "read", "c.txt", "--json"))["text"] == "a café, fog"
+    done = run(tmp_path, "read", '{"subject": "a ferry", "light": "low')
+    assert done.returncode == 3 and "a ferry" in done.stdout and "no whole JSON" in done.stderr and "line 1 column" in done.stderr
+    assert "nothing to read" in run(tmp_path, "read", " ").stderr
+    shown = good(tmp_path, "read", "a \x1b[31mferry\x07, fog")
+    assert "\x1b" not in shown and "\x07" not in shown and "␛[31mferry␇" in shown
+
+
+def test_a_long_file_streams(tmp_path):
+    (tmp_path / "many.txt").write_text("a ferry, fog\n" * 3000, "utf-8")
+    assert good(tmp_path, "read", "many.txt", "--json").count("\n") == 3000
+
+
+def test_read_by_formula(tmp_path):
+    text = good(tmp_path, "compose", "poster", "medium=linocut", "subject=night purser", "light=candlelight").strip()
+    assert json.loads(good(tmp_path, "read", text, "--formula", "poster", "--json"))["fills"] == {"medium": "linocut", "subject": "night purser", "light": "candlelight"}
+    assert "was not written with portrait" in run(tmp_path, "read", "Something else entirely, friend", "--formula", "portrait").stderr
+
+
+def test_recast(tmp_path):
+    made = good(tmp_path, "recast", PILOT, "--formula", "photograph", "--model", "curlew-still")
+    assert made == "A linocut of a harbour pilot in an oilskin coat, on a wet quay, lit by sodium quay lamps. Natural skin and surfaces, fine detail, true colour. /shape 2x3\n"
+    assert good(tmp_path, "recast", PILOT, "--swap", "harbour pilot=umpire").startswith("A linocut of an umpire on a wet quay")
+    assert good(tmp_path, "recast", PILOT, "--set", "lighting=candlelight") == "A linocut of a harbour pilot on a wet quay, lit by candlelight /shape 2x3\n"
+    assert json.loads(good(tmp_path, "recast", PILOT, "--model", "avocet-still"))["setting"] == "on a wet quay"
+    record = json.loads(good(tmp_path, "recast", PILOT, "--formula", "poster", "--pick", "--draw", "2", "--json"))
+    assert record["fills"]["subject"] == "harbour pilot" and record["fills"]["palette"] and record["from"][0]["text"] == "A linocut"
+    assert "nothing is said of what it is to become" in run(tmp_path, "recast", PILOT).stderr
+    assert "nothing to pick without a formula" in run(tmp_path, "recast", PILOT, "--pick").stderr
+
+
+def test_compare(tmp_path):
+    found = json.loads(good(tmp_path, "compare", "A red ferry, full moonlight", "A red ferry, hard noon sun", "--json"))
+    assert [p["how"] for p in found["parts"]] == ["same", "changed"] and 0 < found["distance"] < 1
+    assert "1 same, 1 changed" in good(tmp_path, "compare", "A red ferry, full moonlight", "A red ferry, hard noon sun")
+
+
+def test_learn(tmp_path):
+    good(tmp_path, "start", "w")
+    folder = tmp_path / "w"
+    things = ("brass lamp", "tarred rope", "tin whale", "paper moon", "clay owl")
+    (folder / "ex.txt").write_text("".join(f"A {thing} on a workbench, heavy ink outlines, lit by one candle /shape 2x3\n" for thing in things), "utf-8")
+    done = run(folder, "learn", "inked", "ex.txt", "--save")
+    assert done.returncode == 0 and "[a subject]" in done.stdout and "it gives back 5 of 5 examples exactly" in done.stderr and "formulas/inked.formula" in done.stderr
+    assert "tin whale" in (folder / "vocabulary" / "subject.csv").read_text("utf-8") and "content" in (folder / "mounts" / "inked.formula").read_text("utf-8")
+    made = good(folder, "compose", "inked", "subject=oil can", "--model", "curlew-still")
+    assert made == "An oil can on a workbench, heavy ink outlines, lit by one candle. /shape 2x3\n"
+    assert "is there already" in run(folder, "learn", "inked", "ex.txt", "--save").stderr
+    assert "can't tell what is fixed" in run(folder, "learn", "other", "-", given="a\nb\n").stderr
+
+
+def test_condense(tmp_path):
+    long = "A linocut of a tired harbour pilot on a wet quay, lit by sodium quay lamps, with a melancholy mood, fine detail, 8k"
+    shown = good(tmp_path, "condense", long)
+    assert "goes" in shown and "stays" in shown and "says nothing that can be placed" in shown
+    short = good(tmp_path, "condense", long, "--to", "12w").strip()
+    assert len(short.split()) <= 12 and "pilot" in short and "8k" not in short
+    steps = good(tmp_path, "condense", long, "--steps", "4", "--keep", "8k").splitlines()
+    assert len(steps) == 4 and all("8k" in step for step in steps) and [len(s) for s in steps] == sorted(map(len, steps), reverse=True)
+    assert "an estimate from the text" in run(tmp_path, "condense", long).stderr
+    fitted = good(tmp_path, "condense", ", ".join([long] * 6), "--model", "dunlin-still")
+    assert len(fitted) < 400
+    assert run(tmp_path, "condense", "A ferry", "--to", "1c").returncode == 1 and "is no length" in run(tmp_path, "condense", long, "--to", "12").stderr
+    assert "not condensed as they stand" in run(tmp_path, "condense", '{"subject": "a ferry"}').stderr
+
+
+def test_brief(tmp_path):
+    assert "Give 4 prompts" in good(tmp_path, "brief", "poster", "--count", "4")
+    staged = json.loads(good(tmp_path, "brief", "poster", "--staged", "--json"))
+    assert len(staged) == 3 and all(one["message"] and one["expect"] for one in staged)
+    one = good(tmp_path, "compose", "poster", "medium=linocut", "subject=heron").strip()
+    (tmp_path / "answer.txt").write_text(f"Sure!\n\n1. {one}\n2. An etching of a tin crab. Bold simple shapes, clear space at the top for lettering\n\nEnjoy!", "utf-8")
+    done = run(tmp_path, "brief", "poster", "--take", "answer.txt", "--count", "7", "--out", "f.jsonl")
+    assert done.returncode == 1 and "7 asked, 2 came" in done.stderr and "Give 5 more, numbered 3 to 7" in done.stderr
+    family = [json.loads(line) for line in (tmp_path / "f.jsonl").read_text("utf-8").splitlines()]
+    assert [r["fills"]["subject"] for r in family] == ["heron", "crab"] and family[1]["fills"]["look"] == "tin" and family[0]["text"] == one
+    assert run(tmp_path, "brief", "poster", "--take", "answer.txt", "--count", "2").returncode == 0
+    assert "--out is for what came back" in run(tmp_path, "brief", "poster", "--out", "x.txt").stderr
+
+
+def test_a_prompt_for_each_scene(tmp_path):
+    story = "The night purser counts tickets under a bare bulb. Two children wave from the rail of the last boat. A fox trots along the empty quay."
+    done = run(tmp_path, "compose", "photograph", "--from", story)
+    assert len(done.stdout.splitlines()) == 3 and "a fox trotting along the empty quay" in done.stdout and "gave subject, action" in done.stderr
+    (tmp_path / "page.md").write_text("# Bakery\n\nWe bake.\n\n- A dark rye loaf on a floured board\n- Almond croissants in a bag\n", "utf-8")
+    assert [r["fills"]["dish"] for r in json.loads(good(tmp_path, "compose", "food-still", "--from", "page.md", "--json"))] == ["dark rye loaf", "almond croissants"]
