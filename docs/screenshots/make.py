@@ -18,7 +18,6 @@ DISPLAY = ":77"
 FERRY = 'medium=linocut vessel="cream-and-green car ferry" action="easing off its berth" setting="slack-water harbour"'
 SHOTS = {
     "start": [""],
-    "facets": ["facets"],
     "terms": ['terms --find "soft side light"'],
     "term": [
         'term add setting "ferry kiosk" --place "at a ferry kiosk" --gloss "Hatch, lamp and tea: queues form" --tags "sea; warm; night"',
@@ -69,7 +68,14 @@ SHOTS = {
         "check drafts.txt --model curlew-still --mend --out mended.txt",
         "check --print 50x70cm --model avocet-still",
     ],
-    "mistakes": ["check night.formula"],
+    "reading": [
+        'read "Low-angle medium shot of a harbour pilot on a wet quay, lit by sodium quay lamps, 85mm lens, melancholy, 8k. No people. /shape 3x2"',
+        'compare "A red ferry on a wet quay, full moonlight" "A red ferry in a slack-water harbour, hard noon sun, 85mm lens"',
+    ],
+    "condensing": [
+        'condense "Low-angle medium shot of a tired harbour pilot checking a tide board, on a wet quay in light drizzle, lit by sodium quay lamps, shot on an 85mm lens, with a melancholy mood, fine detail, 8k" --keep "wet quay"',
+    ],
+    "learning": ["learn crossings-again crossings.txt", "brief crossing-poster --take answer.txt --model curlew-still"],
 }
 TYPED = {"fill": ["lino\t\r", "rain-dark\r", "car f", "\t\r", "eas", "\t\r", "pick\r", "\r", "sea"]}  # a second between
 DRAFTS = """An linocut of a ferry in the the harbour, , sodium lamps /shape 2x3 /shape 2x3
@@ -87,16 +93,6 @@ def type_keys():
     pathlib.Path("shot.done").touch()
 threading.Thread(target=type_keys, daemon=True).start()
 child.interact()
-"""
-NIGHT = """+++
-about = "A night crossing"
-[slots]
-vessel = { facet = "subjct", need = true }
-+++
-lead!     [a medium of [a vessel]
-place     [setting as plaec]
-light     lit by {soft} lamps
-lead      flat inks
 """
 
 
@@ -137,7 +133,6 @@ def main() -> None:
             folder = Path(temporary) / "lantern-reach"
             subprocess.run([PROGRAM, "tour", str(folder)], check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
             (folder / "drafts.txt").write_text(DRAFTS)
-            (folder / "night.formula").write_text(NIGHT)
             for name in sys.argv[1:] or SHOTS:
                 shoot(name, folder)
     finally:

@@ -21,7 +21,16 @@ def test_read(tmp_path):
     record = json.loads(good(tmp_path, "read", PILOT, "--json"))
     assert "".join(p["text"] for p in record["pieces"]) == PILOT and record["form"] == "prose"
     assert facets(record) == ["medium", "subject", "setting", "lighting"] and record["parameters"] == {"ratio": "2:3"}
-    assert record["pieces"][0] == {"kind": "part", "text": "A linocut", "start": 0, "stop": 9, "facet": "medium", "sure": 0.98, "why": "in the vocabulary", "term": "linocut"}
+    assert record["pieces"][0] == {
+        "kind": "part",
+        "text": "A linocut",
+        "start": 0,
+        "stop": 9,
+        "facet": "medium",
+        "sure": 0.98,
+        "why": "in the vocabulary",
+        "term": "linocut",
+    }
 
 
 @pytest.mark.parametrize(("name", "text", "prompts"), [
@@ -46,15 +55,23 @@ def test_tables_pipes_and_columns(tmp_path):
     assert "several columns, none of them “text” or “prompt”" in run(tmp_path, "read", "a.xlsx").stderr
     lines = good(tmp_path, "read", "a.xlsx", "--column", "words", "--json").splitlines()
     assert [json.loads(line)["text"] for line in lines] == ["a ferry", "a quay"]
-    assert [json.loads(line)["text"] for line in run(tmp_path, "read", "-", "--json", given="a ferry\na quay\n").stdout.splitlines()] == ["a ferry", "a quay"]
+    assert [
+        json.loads(line)["text"] for line in run(tmp_path, "read", "-", "--json", given="a ferry\na quay\n").stdout.splitlines()
+    ] == ["a ferry", "a quay"]
 
 
 def test_bad_input(tmp_path):
     (tmp_path / "a.txt").write_bytes(b"a ferry\0\1\2")
-    assert "is no text" in run(tmp_path, "read", "a.txt").stderr and "there is no file no.txt" in run(tmp_path, "read", "no.txt").stderr
+    assert (
+        "is no text" in run(tmp_path, "read", "a.txt").stderr
+        and "there is no file no.txt" in run(tmp_path, "read", "no.txt").stderr
+    )
     (tmp_path / "b.txt").write_bytes("a café, fog\n".encode() + "a café, mist\n".encode("cp1252"))
     done = run(tmp_path, "read", "b.txt", "--json")
-    assert [json.loads(line)["text"] for line in done.stdout.splitlines()] == ["a café, fog", "a café, mist"] and "line 2 is no UTF-8" in done.stderr
+    assert [json.loads(line)["text"] for line in done.stdout.splitlines()] == [
+        "a café, fog",
+        "a café, mist",
+    ] and "line 2 is no UTF-8" in done.stderr
     (tmp_path / "c.txt").write_bytes("a café, fog".encode("utf-16"))
     assert json.loads(good(tmp_path, "read", "c.txt", "--json"))["text"] == "a café, fog"
     done = run(tmp_path, "read", '{"subject": "a ferry", "light": "low')
@@ -71,15 +88,27 @@ def test_a_long_file_streams(tmp_path):
 
 def test_read_by_formula(tmp_path):
     text = good(tmp_path, "compose", "poster", "medium=linocut", "subject=night purser", "light=candlelight").strip()
-    assert json.loads(good(tmp_path, "read", text, "--formula", "poster", "--json"))["fills"] == {"medium": "linocut", "subject": "night purser", "light": "candlelight"}
-    assert "was not written with portrait" in run(tmp_path, "read", "Something else entirely, friend", "--formula", "portrait").stderr
+    assert json.loads(good(tmp_path, "read", text, "--formula", "poster", "--json"))["fills"] == {
+        "medium": "linocut",
+        "subject": "night purser",
+        "light": "candlelight",
+    }
+    assert (
+        "was not written with portrait" in run(tmp_path, "read", "Something else entirely, friend", "--formula", "portrait").stderr
+    )
 
 
 def test_recast(tmp_path):
     made = good(tmp_path, "recast", PILOT, "--formula", "photograph", "--model", "curlew-still")
-    assert made == "A linocut of a harbour pilot in an oilskin coat, on a wet quay, lit by sodium quay lamps. Natural skin and surfaces, fine detail, true colour. /shape 2x3\n"
+    assert (
+        made
+        == "A linocut of a harbour pilot in an oilskin coat, on a wet quay, lit by sodium quay lamps. Natural skin and surfaces, fine detail, true colour. /shape 2x3\n"
+    )
     assert good(tmp_path, "recast", PILOT, "--swap", "harbour pilot=umpire").startswith("A linocut of an umpire on a wet quay")
-    assert good(tmp_path, "recast", PILOT, "--set", "lighting=candlelight") == "A linocut of a harbour pilot on a wet quay, lit by candlelight /shape 2x3\n"
+    assert (
+        good(tmp_path, "recast", PILOT, "--set", "lighting=candlelight")
+        == "A linocut of a harbour pilot on a wet quay, lit by candlelight /shape 2x3\n"
+    )
     assert json.loads(good(tmp_path, "recast", PILOT, "--model", "avocet-still"))["setting"] == "on a wet quay"
     record = json.loads(good(tmp_path, "recast", PILOT, "--formula", "poster", "--pick", "--draw", "2", "--json"))
     assert record["fills"]["subject"] == "harbour pilot" and record["fills"]["palette"] and record["from"][0]["text"] == "A linocut"
@@ -97,10 +126,19 @@ def test_learn(tmp_path):
     good(tmp_path, "start", "w")
     folder = tmp_path / "w"
     things = ("brass lamp", "tarred rope", "tin whale", "paper moon", "clay owl")
-    (folder / "ex.txt").write_text("".join(f"A {thing} on a workbench, heavy ink outlines, lit by one candle /shape 2x3\n" for thing in things), "utf-8")
+    (folder / "ex.txt").write_text(
+        "".join(f"A {thing} on a workbench, heavy ink outlines, lit by one candle /shape 2x3\n" for thing in things), "utf-8"
+    )
     done = run(folder, "learn", "inked", "ex.txt", "--save")
-    assert done.returncode == 0 and "[a subject]" in done.stdout and "it gives back 5 of 5 examples exactly" in done.stderr and "formulas/inked.formula" in done.stderr
-    assert "tin whale" in (folder / "vocabulary" / "subject.csv").read_text("utf-8") and "content" in (folder / "mounts" / "inked.formula").read_text("utf-8")
+    assert (
+        done.returncode == 0
+        and "[a subject]" in done.stdout
+        and "it gives back 5 of 5 examples exactly" in done.stderr
+        and "formulas/inked.formula" in done.stderr
+    )
+    assert "tin whale" in (folder / "vocabulary" / "subject.csv").read_text("utf-8") and "content" in (
+        folder / "mounts" / "inked.formula"
+    ).read_text("utf-8")
     made = good(folder, "compose", "inked", "subject=oil can", "--model", "curlew-still")
     assert made == "An oil can on a workbench, heavy ink outlines, lit by one candle. /shape 2x3\n"
     assert "is there already" in run(folder, "learn", "inked", "ex.txt", "--save").stderr
@@ -114,11 +152,16 @@ def test_condense(tmp_path):
     short = good(tmp_path, "condense", long, "--to", "12w").strip()
     assert len(short.split()) <= 12 and "pilot" in short and "8k" not in short
     steps = good(tmp_path, "condense", long, "--steps", "4", "--keep", "8k").splitlines()
-    assert len(steps) == 4 and all("8k" in step for step in steps) and [len(s) for s in steps] == sorted(map(len, steps), reverse=True)
+    assert (
+        len(steps) == 4 and all("8k" in step for step in steps) and [len(s) for s in steps] == sorted(map(len, steps), reverse=True)
+    )
     assert "an estimate from the text" in run(tmp_path, "condense", long).stderr
     fitted = good(tmp_path, "condense", ", ".join([long] * 6), "--model", "dunlin-still")
     assert len(fitted) < 400
-    assert run(tmp_path, "condense", "A ferry", "--to", "1c").returncode == 1 and "is no length" in run(tmp_path, "condense", long, "--to", "12").stderr
+    assert (
+        run(tmp_path, "condense", "A ferry", "--to", "1c").returncode == 1
+        and "is no length" in run(tmp_path, "condense", long, "--to", "12").stderr
+    )
     assert "not condensed as they stand" in run(tmp_path, "condense", '{"subject": "a ferry"}').stderr
 
 
@@ -127,11 +170,18 @@ def test_brief(tmp_path):
     staged = json.loads(good(tmp_path, "brief", "poster", "--staged", "--json"))
     assert len(staged) == 3 and all(one["message"] and one["expect"] for one in staged)
     one = good(tmp_path, "compose", "poster", "medium=linocut", "subject=heron").strip()
-    (tmp_path / "answer.txt").write_text(f"Sure!\n\n1. {one}\n2. An etching of a tin crab. Bold simple shapes, clear space at the top for lettering\n\nEnjoy!", "utf-8")
+    (tmp_path / "answer.txt").write_text(
+        f"Sure!\n\n1. {one}\n2. An etching of a tin crab. Bold simple shapes, clear space at the top for lettering\n\nEnjoy!",
+        "utf-8",
+    )
     done = run(tmp_path, "brief", "poster", "--take", "answer.txt", "--count", "7", "--out", "f.jsonl")
     assert done.returncode == 1 and "7 asked, 2 came" in done.stderr and "Give 5 more, numbered 3 to 7" in done.stderr
     family = [json.loads(line) for line in (tmp_path / "f.jsonl").read_text("utf-8").splitlines()]
-    assert [r["fills"]["subject"] for r in family] == ["heron", "crab"] and family[1]["fills"]["look"] == "tin" and family[0]["text"] == one
+    assert (
+        [r["fills"]["subject"] for r in family] == ["heron", "crab"]
+        and family[1]["fills"]["look"] == "tin"
+        and family[0]["text"] == one
+    )
     assert run(tmp_path, "brief", "poster", "--take", "answer.txt", "--count", "2").returncode == 0
     assert "--out is for what came back" in run(tmp_path, "brief", "poster", "--out", "x.txt").stderr
 
@@ -139,6 +189,15 @@ def test_brief(tmp_path):
 def test_a_prompt_for_each_scene(tmp_path):
     story = "The night purser counts tickets under a bare bulb. Two children wave from the rail of the last boat. A fox trots along the empty quay."
     done = run(tmp_path, "compose", "photograph", "--from", story)
-    assert len(done.stdout.splitlines()) == 3 and "a fox trotting along the empty quay" in done.stdout and "gave subject, action" in done.stderr
-    (tmp_path / "page.md").write_text("# Bakery\n\nWe bake.\n\n- A dark rye loaf on a floured board\n- Almond croissants in a bag\n", "utf-8")
-    assert [r["fills"]["dish"] for r in json.loads(good(tmp_path, "compose", "food-still", "--from", "page.md", "--json"))] == ["dark rye loaf", "almond croissants"]
+    assert (
+        len(done.stdout.splitlines()) == 3
+        and "a fox trotting along the empty quay" in done.stdout
+        and "gave subject, action" in done.stderr
+    )
+    (tmp_path / "page.md").write_text(
+        "# Bakery\n\nWe bake.\n\n- A dark rye loaf on a floured board\n- Almond croissants in a bag\n", "utf-8"
+    )
+    assert [r["fills"]["dish"] for r in json.loads(good(tmp_path, "compose", "food-still", "--from", "page.md", "--json"))] == [
+        "dark rye loaf",
+        "almond croissants",
+    ]

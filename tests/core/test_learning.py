@@ -39,7 +39,10 @@ def test_what_a_formula_of_examples_holds():
 
 
 def test_options_correct_it():
-    lines = [f"A {thing}, by the old pier, in {colour}" for thing, colour in (("lamp", "teal"), ("cap", "rust"), ("boat", "cream"), ("gull", "gold"))]
+    lines = [
+        f"A {thing}, by the old pier, in {colour}"
+        for thing, colour in (("lamp", "teal"), ("cap", "rust"), ("boat", "cream"), ("gull", "gold"))
+    ]
     assert "old pier" in learned(WORLD, lines, "x", reader=READER).learned.formula
     opened = learned(WORLD, lines, "x", opened=["by the old pier"], reader=READER)
     assert "old pier" not in opened.learned.formula.partition("+++\n")[2].rpartition("+++")[2]
@@ -65,17 +68,31 @@ def test_answers(answer):
 
 
 def test_taking_an_answer():
-    found = take(WORLD, f"Of course!\n\n1. {ONE}\n2. An linocut of a heron, in fog\n3. {ONE}\n4. Nothing of that kind", "poster", None, 7)
+    found = take(
+        WORLD, f"Of course!\n\n1. {ONE}\n2. An linocut of a heron, in fog\n3. {ONE}\n4. Nothing of that kind", "poster", None, 7
+    )
     assert [one.good for one in found.prompts] == [True, True, False, False]
-    assert found.prompts[0].fills == {"medium": "linocut", "subject": "night purser", "setting": "wet quay"} and found.prompts[0].text == ONE
-    assert found.prompts[1].text.startswith("A linocut of a heron") and "clear space at the top for lettering" in found.prompts[1].text
+    assert (
+        found.prompts[0].fills == {"medium": "linocut", "subject": "night purser", "setting": "wet quay"}
+        and found.prompts[0].text == ONE
+    )
+    assert (
+        found.prompts[1].text.startswith("A linocut of a heron") and "clear space at the top for lettering" in found.prompts[1].text
+    )
     assert "You gave 4 of 7 prompts. Give 3 more, numbered 5 to 7" in found.reply and "Write number 3 and 4 again" in found.reply
     assert take(WORLD, f"1. {ONE}\n2. {TWO}", "poster", None, 2).reply == ""
 
 
 def test_the_page():
     page = brief(WORLD, "poster", "dunlin-still", 5, wish="six crossings")
-    for words in ("[a medium] of [a look subject]", "bold simple shapes, clear space at the top for lettering", "subject; needed", "at most 75 tokens", "Give 5 prompts for this: six crossings", "Number them 1 to 5"):
+    for words in (
+        "[a medium] of [a look subject]",
+        "bold simple shapes, clear space at the top for lettering",
+        "subject; needed",
+        "at most 75 tokens",
+        "Give 5 prompts for this: six crossings",
+        "Number them 1 to 5",
+    ):
         assert words in page
     assert page.count("\n1. ") == 2 and "{{" not in page and "\n\n\n" not in page
     stages = [brief(WORLD, "poster", None, 5, stage=n) for n in (1, 2, 3)]

@@ -30,7 +30,9 @@ def test_marked_prompts(name, least):
         assert "".join(p.text for p in reading.pieces) == prompt.text
         for start, stop, facets in prompt.marks:
             inside = [p for p in reading.pieces if p.start < stop and p.stop > start]
-            good = sum(min(stop, p.stop) - max(start, p.start) for p in inside if (p.facet if p.kind == "part" else p.kind) in facets)
+            good = sum(
+                min(stop, p.stop) - max(start, p.start) for p in inside if (p.facet if p.kind == "part" else p.kind) in facets
+            )
             ok = good * 2 > stop - start or facet_of(reading, start, stop) in facets
             assert ok or not facets & {"parameter", "negative"}, (prompt.text, prompt.text[start:stop])
             right, every = right + ok, every + 1
@@ -100,7 +102,9 @@ def test_terms_are_named_or_the_nearest_is():
     assert all(p.why for p in by.values())
 
 
-@pytest.mark.parametrize("text", ['{"subject": "a ferry", "light": "low', '{"a": {"b": ["c"', "{]", '{"a": }', '["x", {"subject": "a ferry"'])
+@pytest.mark.parametrize(
+    "text", ['{"subject": "a ferry", "light": "low', '{"a": {"b": ["c"', "{]", '{"a": }', '["x", {"subject": "a ferry"']
+)
 def test_broken_json_is_read_as_far_as_it_goes(text):
     reading = READER.read(text)
     assert reading.broken and "".join(p.text for p in reading.pieces) == text
@@ -154,7 +158,11 @@ STORY = "The night purser counts tickets under a bare bulb. Rain drums on the ro
 
 def test_scenes():
     found = scenes(STORY, READER)
-    assert [s.sentences[0] for s in found] == [STORY.split(". ")[0] + ".", "Two children wave from the rail.", "A fox trots along the quay."]
+    assert [s.sentences[0] for s in found] == [
+        STORY.split(". ")[0] + ".",
+        "Two children wave from the rail.",
+        "A fox trots along the quay.",
+    ]
     assert found[2].sentences[1:] == ("It stops.",) and found[2].wished[0] == "a fox trotting along the quay."
     page = "# Bakery\n\nWe bake for you.\n\n- A dark rye loaf on a board\n- Almond croissants in a bag\n\nOpen from seven."
     assert [s.text for s in scenes(page, READER)] == ["a dark rye loaf on a board", "almond croissants in a bag"]
@@ -162,7 +170,11 @@ def test_scenes():
 
 
 def test_the_marks_are_of_the_vocabulary():
-    known = {entries.name for entries in Path(HERE.parent.parent / "src/syntagma/data/vocabulary").glob("*.csv") for entries in [entries]}
-    facets = {f for name in ("worked", "held") for p in marked_prompts(HERE / f"{name}.txt") for _, _, marks in p.marks for f in marks}
+    known = {
+        entries.name for entries in Path(HERE.parent.parent / "src/syntagma/data/vocabulary").glob("*.csv") for entries in [entries]
+    }
+    facets = {
+        f for name in ("worked", "held") for p in marked_prompts(HERE / f"{name}.txt") for _, _, marks in p.marks for f in marks
+    }
     assert facets - {path.removesuffix(".csv") for path in known} <= {"detail", "negative", "parameter", "speech"}
     assert json.loads(json.dumps(sorted(facets)))

@@ -75,12 +75,18 @@ def test_recast(wanted, text):
 
 
 def test_recast_into_a_formula_keeps_what_finds_no_place():
-    done = again("A harbour pilot on a wet quay, lit by sodium quay lamps, misty, a film of rust. No people. /shape 2x3", formula="poster")
+    done = again(
+        "A harbour pilot on a wet quay, lit by sodium quay lamps, misty, a film of rust. No people. /shape 2x3", formula="poster"
+    )
     assert done.text.startswith("A harbour pilot in an oilskin coat, on a wet quay") and "lit by sodium quay lamps" in done.text
     for piece in done.unplaced:
         assert piece.text in done.text
     assert "people" in done.made.prompt.negative and done.made.record["parameters"]["ratio"] == "2:3"
-    known = again("A linocut of a night purser, on a wet quay. Bold simple shapes, clear space at the top for lettering", formula="photograph", source="poster")
+    known = again(
+        "A linocut of a night purser, on a wet quay. Bold simple shapes, clear space at the top for lettering",
+        formula="photograph",
+        source="poster",
+    )
     assert "a night purser" in known.text and "on a wet quay" in known.text
     with pytest.raises(Trouble, match="was not written with"):
         again("something else", formula="photograph", source="portrait")
@@ -119,7 +125,13 @@ def test_compare():
     other = READER.read("A red ferry in a harbour, full moonlight, hushed mood /shape 3x2")
     found = compare(one, other)
     hows = {(p.facet, p.how) for p in found.pairs}
-    assert {("subject", "same"), ("lighting", "same"), ("setting", "changed"), ("lens", "only in the first"), ("mood", "only in the second")} <= hows
+    assert {
+        ("subject", "same"),
+        ("lighting", "same"),
+        ("setting", "changed"),
+        ("lens", "only in the first"),
+        ("mood", "only in the second"),
+    } <= hows
     assert ("parameter ratio", "changed") in hows
     assert compare(one, one).distance == 0.0 and compare(one, READER.read("gold, teal")).distance == 1.0
     assert 0.3 < found.distance < 0.9 and found.distance == compare(other, one).distance
@@ -138,10 +150,17 @@ def test_every_step_is_shorter_and_reads(text):
     lengths = [len(step.text) for step in found.steps]
     assert lengths == sorted(lengths, reverse=True) and len(set(lengths)) == len(lengths) > 2
     for step in found.steps[1:]:
-        assert not re.search(r",\s*,|,\s*\.|\s[,.;]|\ba an?\b|\ban? a\b|\s{2}(?!\S*\|)|^[,.;]|\b(?:of|with|a|an|the)\s*[,.]|[,;]\s*$|“\s*”|\"\s*\"", step.text.replace("\n", " / ").replace("  ", " ")), step.text
+        assert not re.search(
+            r",\s*,|,\s*\.|\s[,.;]|\ba an?\b|\ban? a\b|\s{2}(?!\S*\|)|^[,.;]|\b(?:of|with|a|an|the)\s*[,.]|[,;]\s*$|“\s*”|\"\s*\"",
+            step.text.replace("\n", " / ").replace("  ", " "),
+        ), step.text
         assert step.text[0].isupper() == text.lstrip()[0].isupper() or not text[0].isalpha(), step.text
         for article, word in re.findall(r"\b([Aa]n?) (\w+)", step.text):
-            assert (article.lower() == "an") == (word[0].lower() in "aeio" or word.lower().startswith(("umb", "unh", "ultra", "ups", "unc", "hour")) or word in ("SOS", "8k")), (article, word)
+            assert (article.lower() == "an") == (
+                word[0].lower() in "aeio"
+                or word.lower().startswith(("umb", "unh", "ultra", "ups", "unc", "hour"))
+                or word in ("SOS", "8k")
+            ), (article, word)
     assert all(unit.reasons for unit in found.units) and sum(not unit.order for unit in found.units) >= 1
 
 
@@ -160,14 +179,21 @@ def test_what_is_kept_and_what_weighs():
     marked = condense(reading, ZIPF, marks={i: "!" for i, p in enumerate(reading.pieces) if p.text == "8k"})
     assert all("8k" in step.text for step in marked.steps)
     assert found.to(lambda t: count_words(t) <= 12).text.count(" ") <= 12 and found.to(lambda t: len(t) < 3) is None
-    assert [len(s.text) for s in found.some(3)] == sorted((len(s.text) for s in found.some(3)), reverse=True) and len(found.some(3)) == 3
+    assert [len(s.text) for s in found.some(3)] == sorted((len(s.text) for s in found.some(3)), reverse=True) and len(
+        found.some(3)
+    ) == 3
 
 
 def test_marks_of_the_formula_hold():
     for writer, _, fills, prompt in picks(WORLD, "photograph", 3):
         match = Matcher(writer).match(prompt.text)
         reading = READER.read(prompt.text)
-        marks = {n: writer.plans[i].mark for i, a, b in match.phrases for n, p in enumerate(reading.pieces) if p.kind == "part" and p.start < b and a < p.stop}
+        marks = {
+            n: writer.plans[i].mark
+            for i, a, b in match.phrases
+            for n, p in enumerate(reading.pieces)
+            if p.kind == "part" and p.start < b and a < p.stop
+        }
         kept = [writer.line(i, fills).text.strip(".").lower() for i, plan in enumerate(writer.plans) if plan.mark == "!"]
         for step in condense(reading, ZIPF, marks=marks).steps:
             assert all(words in step.text.lower() for words in kept), (step.text, kept)

@@ -19,6 +19,7 @@ from syntagma.core.finished import Finished, findings, mended
 from syntagma.core.fitting import TooLong
 from syntagma.core.formula.tree import Text
 from syntagma.core.reading.matching import Matcher
+from syntagma.core.reading.outer import outside
 from syntagma.core.writer import Writer
 from syntagma.storage.files import read_text
 from syntagma.storage.folders import SHIPPED
@@ -161,6 +162,8 @@ def take(world: World, answer: str, formula: str, model: str | None, asked: int)
                 if any(words.lower() not in text.lower() for words in _fixed(read)):
                     found.append(Finding(REMARK, f"put back into the words of {formula}", "", "formula"))
                     text = again
+                elif not any(r.kind == "parameter" for r in outside(text, [profile] if profile.name else []).regions):
+                    text = text.rstrip() + again[len(_bare(again, profile)) :]  # the parameters that the formula brings
             except (BadFills, TooLong) as bad:
                 found += troubles(bad)
         if " ".join(text.lower().split()) in seen:
@@ -172,8 +175,6 @@ def take(world: World, answer: str, formula: str, model: str | None, asked: int)
 
 def _bare(text: str, profile) -> str:
     """The text without what the model's form puts round it, as the formula has it."""
-    from syntagma.core.reading.outer import outside
-
     kept = "".join(
         text[r.start : r.stop]
         for r in outside(text, [profile] if profile.name else []).regions
@@ -187,7 +188,9 @@ def _bare(text: str, profile) -> str:
 def _missing(formula, text: str) -> str:
     small = text.lower()
     lost = [words for words in _fixed(formula) if words.lower() not in small]
-    return f"the fixed words “{lost[0]}” are missing: put them back" if lost else "ask for it again, with the parts in their order"
+    return (
+        f"the fixed words “{lost[0]}” are missing" if lost else "the parts are to stand in their order, with no words between them"
+    )
 
 
 def _reply(taken: Sequence[Taken], asked: int) -> str:
@@ -203,7 +206,8 @@ def _reply(taken: Sequence[Taken], asked: int) -> str:
         )
     if bad:
         which = ", ".join(str(one.number) for one in bad[:-1]) + (" and " if len(bad) > 1 else "") + str(bad[-1].number)
-        why = "; ".join(dict.fromkeys(next(f.message for f in one.findings if f.kind == ERROR) for one in bad))
+        first = [next(f for f in one.findings if f.kind == ERROR) for one in bad]
+        why = "; ".join(dict.fromkeys(f.remedy if f.place == "formula" else f.message for f in first))
         said.append(f"Write number {which} again: {why}.")
     return " ".join(said) if good < max(asked, len(taken)) else ""
 

@@ -4,7 +4,7 @@ import sys
 
 from syntagma.cli import args, look
 
-_FAINT, _STRONG = 240, 255  # greys of a terminal of 256 colours, from what goes first to what stays
+_FAINT, _STRONG = 239, 255  # greys of a terminal of 256 colours, from what goes first to what stays
 _SMALL = str.maketrans("0123456789", "⁰¹²³⁴⁵⁶⁷⁸⁹")
 
 
@@ -82,12 +82,14 @@ def _view(reading, found) -> None:
         if unit.order:
             marks[unit.stop if not reading.text[unit.stop - 1 : unit.stop].isspace() else unit.stop - 1] = unit.order
     parts: list[tuple[str, str]] = []
+    glue = [True] * len(reading.text)
+    for unit in found.units:
+        glue[unit.start : unit.stop] = [False] * (unit.stop - unit.start)
     for at, letter in enumerate(reading.text):
         if at in marks:
             parts.append((str(marks[at]).translate(_SMALL), look.NAME))
-        strength = (order[at] - 1) / last
-        grey = round(_FAINT + (_STRONG - _FAINT) * strength)
-        parts.append((shown(letter), f"color({grey})" + (" bold" if order[at] > last else "")))
+        grey = _FAINT if glue[at] else round(_FAINT + (_STRONG - _FAINT) * (order[at] - 1) / last)
+        parts.append((shown(letter), f"color({grey})" + (" bold" if order[at] > last and not glue[at] else "")))
     if len(reading.text) in marks:
         parts.append((str(marks[len(reading.text)]).translate(_SMALL), look.NAME))
     look.say(*parts, error=False)

@@ -4,7 +4,7 @@ from syntagma.cli import look
 
 _INKS = {
     "green": "subject action pose expression wardrobe animal food object architecture creature-feature",
-    "blue": "setting weather hour era background time-passing",
+    "bright_blue": "setting weather hour era background time-passing",
     "magenta": "lighting light-quality palette mood colour-grade",
     "cyan": "shot-size camera-angle camera-move camera-rig lens focus exposure composition pacing transition",
     "yellow": "speech voice sound-effect ambience music",

@@ -267,11 +267,9 @@ class _Shortening:
         for k in [*stays]:  # what a word that stays leans on stays, too
             stays |= {parent for parent, children in leans.items() if k in children}
         order = sorted((k for k in range(len(units)) if k not in stays), key=lambda k: (carries[k], -units[k].start))
-        parts_left = [k for k in order if k in whole.values()]
-        if not any(k in stays for k in whole.values()) and parts_left:
-            last = max(parts_left, key=lambda k: carries[k])
-            order = [k for k in order if k != last]
-        return order
+        whole_units = set(whole.values())
+        main = max(whole_units, key=lambda k: carries[k])  # what carries most stays, whatever else is kept
+        return [k for k in order if k != main]
 
     def _holds_kept(self, unit: Unit) -> bool:
         return any(re.search(rf"(?<!\w){re.escape(k)}(?!\w)", unit.text.lower()) for k in self.keep)

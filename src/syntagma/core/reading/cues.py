@@ -101,7 +101,7 @@ HEADS: dict[str, frozenset[str]] = {
         blizzard foggy misty rainy snowy stormy cloudy windy sky skies downpour shower showers gust gusts air heatwave rainbow spray sea-smoke smog flurries monsoon"""),
     "medium": _set("""painting watercolour watercolor gouache linocut woodcut etching engraving lithograph drawing sketch illustration render rendering
         photo photograph photography collage claymation pastel fresco mosaic tapestry screenprint print mezzotint aquatint animation anime cartoon comic
-        panel charcoal ink acrylic tempera diorama papercut embroidery airbrush storyboard cutout oils polaroid scan monotype art"""),
+        panel charcoal ink acrylic tempera diorama papercut embroidery airbrush storyboard cutout oils scan monotype art"""),
     "design-style": _set("poster vector minimalism constructivism deco nouveau bauhaus brutalism icon logo infographic style"),
     "technique": _set("""lines line outlines outline hatching cross-hatching brushwork brushstrokes strokes washes stippling shading inks linework contours
         impasto glazing scumbling sgraffito marks dots halftone wet-in-wet drybrush brush pencil weight"""),

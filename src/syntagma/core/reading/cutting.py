@@ -20,6 +20,11 @@ _GLUE = re.compile(
 _KIND_LINK = re.compile(
     r"\s+(of|for|showing|depicting|featuring|from|over|to|follows|following|across|through|past|to show|to reveal)\s+(?=\S)", re.I
 )
+# An angle before a shot size: "low-angle medium shot of …".
+_ANGLED = re.compile(
+    r"(?:an? )?(?:\w+[- ]angle|overhead|aerial|eye[- ]level|ground[- ]level|bird['’]s[- ]eye|worm['’]s[- ]eye)\s+(?=(?:\w+[- ])*(?:shot|close-?up|view)\b)",
+    re.I,
+)
 _NO_OBJECT = frozenset("left right above below side front behind him her them it forward backward backwards wheel".split())
 _CUTS_DEED = frozenset(
     "in on at under among behind inside outside beside near aboard from down through beneath by between amid atop underneath beyond".split()
@@ -74,13 +79,9 @@ def _cut(text: str, start: int, stop: int, sorter: Sorter, found: list[Part], fi
         kind = None
     if kind:
         end, onward = kind
-        angle = re.match(
-            r"(.*?(?:angle|view|overhead))\s+(?=(?:extreme |medium |wide )?(?:close|shot|medium|wide|full|establishing|long))",
-            said[:end],
-            re.I,
-        )
+        angle = _ANGLED.match(said[:end])
         if angle:
-            found.append(Part(start, start + angle.end(1), "kind", first))
+            found.append(Part(start, start + len(angle.group().rstrip()), "kind", first))
             found.append(Part(start + angle.end(), start + end, "kind", first))
         else:
             found.append(Part(start, start + end, "kind", first))
@@ -140,7 +141,8 @@ def _kind(said: str, sorter: Sorter) -> tuple[int, int] | None:
         return None
     for match in _KIND_LINK.finditer(said):
         left = said[: match.start()]
-        found = sorter.sort(left)
+        angle = _ANGLED.match(left)
+        found = sorter.sort(left[angle.end() :] if angle else left)
         link = match[1].lower()
         if not is_kind(found) or found.sure < 0.6:
             continue

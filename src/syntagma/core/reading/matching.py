@@ -220,6 +220,8 @@ class Matcher:
         if len(parts) > 1 and any(terms) and rule.take[1] > 1:
             return "; ".join(term.term if term else _plain(part) for part, term in parts), 1.0
         free = rule.facet not in self.writer.vocabulary
+        if not free and re.search(r"[.!?][\"”']?\s+[A-Z]", said):
+            return "", 0.0  # no choice goes on behind the end of a sentence
         words = said.count(" ") + 1
         placed = starts_with_preposition(said[0].lower() + said[1:])
         if placed != (rule.name in self._places):  # free text in a place has its preposition, elsewhere it has none
