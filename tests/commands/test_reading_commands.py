@@ -112,6 +112,11 @@ def test_recast(tmp_path):
     assert json.loads(good(tmp_path, "recast", PILOT, "--model", "avocet-still"))["setting"] == "on a wet quay"
     record = json.loads(good(tmp_path, "recast", PILOT, "--formula", "poster", "--pick", "--draw", "2", "--json"))
     assert record["fills"]["subject"] == "harbour pilot" and record["fills"]["palette"] and record["from"][0]["text"] == "A linocut"
+    several = good(tmp_path, "recast", "-", "--swap", "ferry=tram", given="a ferry, fog\nan old ferry, mist\n")
+    assert several == "a tram, fog\nan old tram, mist\n"
+    assert "a formula has its own order" in run(tmp_path, "recast", PILOT, "--formula", "poster", "--order", "camera").stderr
+    mounted = good(tmp_path, "recast", PILOT, "--formula", "photograph", "--mount", "two-inks")
+    assert mounted != good(tmp_path, "recast", PILOT, "--formula", "photograph") and "harbour pilot" in mounted
     assert "nothing is said of what it is to become" in run(tmp_path, "recast", PILOT).stderr
     assert "nothing to pick without a formula" in run(tmp_path, "recast", PILOT, "--pick").stderr
 
@@ -156,6 +161,13 @@ def test_condense(tmp_path):
         len(steps) == 4 and all("8k" in step for step in steps) and [len(s) for s in steps] == sorted(map(len, steps), reverse=True)
     )
     assert "an estimate from the text" in run(tmp_path, "condense", long).stderr
+    assert len(good(tmp_path, "condense", "-", "--to", "9w", given=f"{long}\n{long}, foggy\n").splitlines()) == 2
+    made = good(tmp_path, "compose", "photograph", "subject=heron", "setting=wet quay", "light=candlelight").strip()
+    record = json.loads(good(tmp_path, "condense", made, "--formula", "photograph", "--json"))
+    assert (
+        all("natural skin and surfaces, fine detail, true colour" in step.lower() for step in record["steps"])
+        and len(record["steps"]) > 2
+    )
     fitted = good(tmp_path, "condense", ", ".join([long] * 6), "--model", "dunlin-still")
     assert len(fitted) < 400
     assert (

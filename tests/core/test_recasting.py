@@ -18,7 +18,7 @@ from syntagma.core.models.measure import words as count_words
 from syntagma.core.reading.comparing import compare
 from syntagma.core.reading.condensing import condense
 from syntagma.core.reading.matching import Matcher
-from syntagma.core.reading.recasting import lowered
+from syntagma.core.reading.recasting import lowered, swap_words
 from syntagma.core.writer import Writer
 from syntagma.storage.folders import SHIPPED, Layer
 from syntagma.storage.trouble import Trouble
@@ -118,6 +118,15 @@ def test_what_can_not_be_changed_is_told():
 @pytest.mark.parametrize(("words", "out"), [("Lit by one lamp", "lit by one lamp"), ("Candle Holm", "Candle Holm"), ("An SOS lamp", "an SOS lamp"), ("Victorian house", "Victorian house"), ("A ferry", "a ferry"), ("3D render", "3D render"), ("Marionettes", "marionettes")])  # fmt: skip
 def test_capitals_of_sentences_go(words, out):
     assert lowered(words) == out
+
+
+@pytest.mark.parametrize(("text", "old", "new", "out"), [
+    ("A signal lamp, low moon", "signal lamp", "oil lantern", "An oil lantern, low moon"), ("an umpire,\tfog ", "umpire", "tram", "a tram,\tfog "),
+    ("two signal lamps and a signal lamp", "signal lamp", "urn", "two urns and an urn"), ("A lamp.", "lamp", "sea smoke", "Sea smoke."), ("the lamp", "lamp", "urns", "the urns"),
+    ("Lamps burn", "lamp", "urn", "Urns burn"), ("a lamp", "lamp", "the old urn", "the old urn"), ("clamps", "lamp", "urn", None),
+])  # fmt: skip
+def test_swapped_words(text, old, new, out):
+    assert swap_words(text, old, new) == out
 
 
 def test_compare():

@@ -23,35 +23,39 @@ def commonness() -> Callable[[str], float]:
     return lambda word: zipf_frequency(word, "en")
 
 
-def condensed(
-    world: World, text: str, model: str | None = None, keep: Sequence[str] = (), formula: str = ""
-) -> tuple[Reading, Condensed]:
-    """Read a prompt and order what it can lose. Raises Trouble where it is of a form that is not made shorter."""
-    reading = reader_of(world, model).read(text)
-    if reading.form in (NESTED, TIMED):
-        what = "nested values are" if reading.form == NESTED else "segments with times are"
-        raise Trouble(f"{what} not condensed as they stand", "make prose of it first: syntagma recast PROMPT --order camera", 2)
-    if not reading.parts():
-        raise Trouble("there is nothing in it that could go", "give a prompt of several words", 2)
-    profile = world.model(model)
-    return reading, condense(
-        reading, commonness(), profile.limits.reach or 0, keep, _marks(world, reading, formula) if formula else {}
-    )
+class Condenser:
+    """Orders what prompts can lose, with one reader for all of them. Raises Trouble."""
 
+    def __init__(self, world: World, model: str | None = None, keep: Sequence[str] = (), formula: str = ""):
+        self.world, self.keep, self.formula = world, keep, formula
+        self._reader, self._zipf = reader_of(world, model), commonness()
+        self._reach = world.model(model).limits.reach or 0
+        self._matcher: Matcher | None = None
 
-def _marks(world: World, reading: Reading, name: str) -> dict[int, str]:
-    """The marks that the formula's phrases give the pieces of a text which it wrote."""
-    formula, _ = world.formula(name)
-    writer = Writer(formula, world.model(None), world.vocabulary)
-    match = Matcher(writer).match(reading.text)
-    if match is None:
-        raise Trouble(f"the text was not written with {name}", "leave --formula out", 2)
-    marks: dict[int, str] = {}
-    for i, start, stop in match.phrases:
-        for number, piece in enumerate(reading.pieces):
-            if piece.kind == PART and piece.start < stop and start < piece.stop:
-                marks[number] = writer.plans[i].mark or marks.get(number, "")
-    return marks
+    def condensed(self, text: str) -> tuple[Reading, Condensed]:
+        """Read a prompt and order what it can lose. Raises Trouble where it is of a form that is not made shorter."""
+        reading = self._reader.read(text)
+        if reading.form in (NESTED, TIMED):
+            what = "nested values are" if reading.form == NESTED else "segments with times are"
+            raise Trouble(f"{what} not condensed as they stand", "make prose of it first: syntagma recast PROMPT --order camera", 2)
+        if not reading.parts():
+            raise Trouble("there is nothing in it that could go", "give a prompt of several words", 2)
+        return reading, condense(reading, self._zipf, self._reach, self.keep, self._marks(reading) if self.formula else {})
+
+    def _marks(self, reading: Reading) -> dict[int, str]:
+        """The marks that the formula's phrases give the pieces of a text which it wrote."""
+        if self._matcher is None:
+            formula, _ = self.world.formula(self.formula)
+            self._matcher = Matcher(Writer(formula, self.world.model(None), self.world.vocabulary))
+        match = self._matcher.match(reading.text)
+        if match is None:
+            raise Trouble(f"the text was not written with {self.formula}", "leave --formula out", 2)
+        marks: dict[int, str] = {}
+        for i, start, stop in match.phrases:
+            for number, piece in enumerate(reading.pieces):
+                if piece.kind == PART and piece.start < stop and start < piece.stop:
+                    marks[number] = self._matcher.writer.plans[i].mark or marks.get(number, "")
+        return marks
 
 
 def target(profile: Profile, wanted: str) -> Callable[[str], bool]:

@@ -6,10 +6,8 @@ from pathlib import Path
 from typing import NamedTuple
 
 from syntagma.app.asking import Ask
-from syntagma.app.axes import read_vary
 from syntagma.app.composing import Composed, Composer
 from syntagma.app.promptsources import Source, prompts_of_file, prompts_of_text
-from syntagma.app.textbase import formula_of_text
 from syntagma.app.world import World
 from syntagma.core.findings import REMARK, WARNING, Finding
 from syntagma.core.formula import Formula, read_formula
@@ -20,7 +18,7 @@ from syntagma.core.reading.hearing import quoted_slots
 from syntagma.core.reading.lexicon import Lexicon
 from syntagma.core.reading.matching import Matcher
 from syntagma.core.reading.reader import NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reader, Reading
-from syntagma.core.reading.recasting import Recast, into_slots, lowered, own_formula
+from syntagma.core.reading.recasting import Recast, into_slots, lowered, own_formula, swap_words
 from syntagma.core.reading.scenes import Scene, scenes
 from syntagma.core.writer import Writer
 from syntagma.storage.files import read_text
@@ -169,7 +167,7 @@ def _slots(world: World, reading: Reading, formula: Formula, source: str) -> Rec
     if source:
         known, _ = world.formula(source)
         match = Matcher(Writer(known, world.model(None), world.vocabulary)).match(reading.text)
-        if match is None:
+        if match is None or match.score < 0:  # below 0 its words are explained by chance only
             raise Trouble(f"the text was not written with {source}", "leave --from out: its parts are read by themselves", 2)
         facets = {rule.name: rule.facet for rule in known.slots}
         here: dict[str, str] = {}
@@ -260,11 +258,7 @@ def swapped(text: str, swap: str) -> str:
     old, equals, new = swap.partition("=")
     if not equals or not old.strip() or not new.strip():
         raise Trouble(f"“{swap}” says too little of a swap", 'write --swap "signal lamp=tide board"', 2)
-    if "\n" in text:
-        return "\n".join(
-            swapped(line, swap) if re.search(rf"(?<!\w){re.escape(old.strip())}", line, re.I) else line for line in text.split("\n")
-        )
-    formula, _, given = formula_of_text(text, [read_vary(f"{old.strip()}={new.strip()}")])
-    slot = next(iter(given))
-    writer = Writer(formula, World(None, []).model(None), World(None, []).vocabulary)
-    return writer.write(writer.fills({slot: new.strip()})).text
+    found = swap_words(text, old.strip(), new.strip())
+    if found is None:
+        raise Trouble(f"“{old.strip()}” is not in the text", "write words of it before the =, as they stand there", 2)
+    return found

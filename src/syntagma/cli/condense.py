@@ -9,7 +9,7 @@ _SMALL = str.maketrans("0123456789", "⁰¹²³⁴⁵⁶⁷⁸⁹")
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("prompt", metavar="PROMPT", help="a prompt in quotes, a file with one, or - for standard input")
+    parser.add_argument("prompt", metavar="PROMPT", help="a prompt in quotes, a file of prompts, or - for standard input")
     parser.add_argument("--to", metavar="LENGTH", default="", help="40w (words) or 300c (characters)")
     parser.add_argument("--steps", metavar="N", type=args.count, help="so many shorter texts, one after the other")
     parser.add_argument("--model", metavar="NAME", help="into the limit of this generator, whose reach counts")
@@ -24,47 +24,41 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.condensing import condensed, target
-    from syntagma.app.readwork import one_of
+    from syntagma.app.condensing import Condenser, target
+    from syntagma.app.readwork import sources_of
     from syntagma.app.world import World
 
     world = World.load()
-    text = one_of(call.prompt, call.column, sys.stdin.read() if call.prompt == "-" else "").strip()
-    reading, found = condensed(world, text, call.model, call.keep, call.formula)
-    chosen = None
-    if call.to or (call.model and not call.steps):
-        chosen = found.to(target(world.model(call.model), call.to))
-        if chosen is None:
-            look.say(
-                ("error", look.WRONG),
-                f" it does not come down to {call.to or 'the limit'}: the shortest is {len(found.steps[-1].text)} characters",
-            )
+    fits = target(world.model(call.model), call.to) if call.to or (call.model and not call.steps) else None
+    condenser = Condenser(world, call.model, call.keep, call.formula)
+    records, missed = [], 0
+    for source in sources_of(call.prompt, call.column, sys.stdin.read() if call.prompt == "-" else ""):
+        reading, found = condenser.condensed(source.text.strip())
+        chosen = found.to(fits) if fits else None
+        if fits and chosen is None:
+            missed += 1
+            shortest = f"the shortest is {len(found.steps[-1].text)} characters"
+            look.say(("error", look.WRONG), f" it does not come down to {call.to or 'the limit'}: {shortest}")
+        if call.json:
+            records.append(_record(reading, found, chosen, call.steps))
+        elif fits:
+            print((chosen or found.steps[-1]).text)
+        elif call.steps:
+            print("\n".join(step.text for step in found.some(call.steps)))
+        else:
+            _view(reading, found)
     if call.json:
-        units = [
-            {
-                "words": u.text,
-                "start": u.start,
-                "stop": u.stop,
-                "carries": u.carries,
-                "order": u.order or None,
-                "why": list(u.reasons),
-            }
-            for u in found.units
-        ]
-        look.json(
-            {"text": text, "units": units, "steps": [s.text for s in (found.some(call.steps) if call.steps else found.steps)]}
-            | ({"chosen": chosen.text} if chosen else {})
-        )
-    elif chosen is not None:
-        print(chosen.text)
-    elif call.to or (call.model and not call.steps):
-        print(found.steps[-1].text)
-    elif call.steps:
-        for step in found.some(call.steps):
-            print(step.text)
-    else:
-        _view(reading, found)
-    return 1 if (call.to or (call.model and not call.steps)) and chosen is None else 0
+        look.json(records if len(records) > 1 else records[0])
+    return 1 if missed else 0
+
+
+def _record(reading, found, chosen, steps: int | None) -> dict[str, object]:
+    units = [
+        {"words": u.text, "start": u.start, "stop": u.stop, "carries": u.carries, "order": u.order or None, "why": list(u.reasons)}
+        for u in found.units
+    ]
+    texts = [step.text for step in (found.some(steps) if steps else found.steps)]
+    return {"text": reading.text, "units": units, "steps": texts} | ({"chosen": chosen.text} if chosen else {})
 
 
 def _view(reading, found) -> None:

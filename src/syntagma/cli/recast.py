@@ -6,7 +6,7 @@ from syntagma.cli import args, asked, look
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("prompt", metavar="PROMPT", help="a prompt in quotes, a file with one, or - for standard input")
+    parser.add_argument("prompt", metavar="PROMPT", help="a prompt in quotes, a file of prompts, or - for standard input")
     parser.add_argument("--formula", metavar="NAME", help="put what it says into the slots of this formula")
     parser.add_argument("--from", metavar="NAME", dest="source", default="", help="the formula that it was written with")
     parser.add_argument("--model", metavar="NAME", help="write it for this generator, in its register")
@@ -34,12 +34,11 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.asking import Ask
-    from syntagma.app.readwork import Wanted, one_of, recast, record_of
+    from syntagma.app.readwork import Wanted, reader_of, recast, sources_of
     from syntagma.app.world import World
     from syntagma.storage.trouble import Trouble
 
     world = World.load()
-    text = one_of(call.prompt, call.column, sys.stdin.read() if call.prompt == "-" else "")
     pick = call.pick or bool(call.theme or call.detail)
     if pick and not call.formula:
         raise Trouble("there is nothing to pick without a formula", "name one: --formula photograph", 2)
@@ -53,17 +52,36 @@ def run(call) -> int:
     if not any((call.formula, call.model, call.order, call.set, call.swap, call.mount, pick)):
         raise Trouble("nothing is said of what it is to become", "write --formula, --model, --order, --set or --swap", 2)
     ask = Ask(call.formula or "", call.model, args.listed(call.mount), asked.taste(call), pick, (), asked.manner(call))
-    done = recast(world, text.strip(), ask, wanted)
-    unplaced = [p.text for p in done.unplaced]
+    if call.order and call.formula:
+        raise Trouble("a formula has its own order", "leave --order or --formula out", 2)
+    reader = reader_of(world, call.model)
+    every = sources_of(call.prompt, call.column, sys.stdin.read() if call.prompt == "-" else "")
+    records = []
+    for source in every:
+        done = recast(world, source.text.strip(), ask, wanted, reader)
+        if call.json:
+            records.append(_record(done))
+        else:
+            _print(done)
     if call.json:
-        record = done.made.record if done.made else {"text": done.text}
-        look.json(record | {"from": record_of(done.reading)["pieces"]} | ({"unplaced": unplaced} if unplaced else {}))
-        return 0
+        look.json(records if len(records) > 1 else records[0] if records else [])
+    return 0
+
+
+def _record(done) -> dict[str, object]:
+    from syntagma.app.readwork import record_of
+
+    record = done.made.record if done.made else {"text": done.text}
+    unplaced = [p.text for p in done.unplaced]
+    return record | {"from": record_of(done.reading)["pieces"]} | ({"unplaced": unplaced} if unplaced else {})
+
+
+def _print(done) -> None:
     print(done.text)
-    if done.made and done.made.prompt.negative:
+    sys.stdout.flush()
+    if done.made and done.made.prompt.negative and look.remarks_seen():
         look.say(("negative  ", look.QUIET), done.made.prompt.negative)
     if done.made:
         look.findings(done.made.findings)
-    for words in unplaced:
-        look.say(("remark", look.QUIET), f" “{words}” has no slot there, and is kept in the phrase detail")
-    return 0
+    for piece in done.unplaced:
+        look.say(("remark", look.QUIET), f" “{piece.text}” has no slot there, and is kept in the phrase detail")

@@ -154,8 +154,10 @@ class Matcher:
             else 0.0
         )
         for variant in self._variants[i]:
+            lacks = any(self.rules[s].need and s not in variant.slots for s in plan.slots)
             for stop, score, found in self._ends(variant, at, i):
                 rest, onward = self._best(i + 1, stop)
+                rest -= NEEDED if lacks else 0.0
                 if onward is not None and score + rest > best:
                     best, way = score + rest, ((i, at, stop), found, onward)
         self._memo[i, at] = best, way

@@ -201,3 +201,27 @@ def _with_glue(reading: Reading) -> Iterable[_Glued]:
 def _plain(glue: str) -> str:
     """Text as a formula's glue: the signs of the notation made plain."""
     return re.sub(r"([\\\[\]{}])", r"\\\1", glue)
+
+
+def swap_words(text: str, old: str, new: str) -> str | None:
+    """The text with `new` wherever `old` stands as whole words, in its number and with the article that it takes; everything else stays as
+    it is. None where it does not stand there."""
+    many, count = english.plural(old), 0
+    forms = "|".join(re.escape(form) for form in dict.fromkeys((many, old)))
+
+    def put(match: re.Match) -> str:
+        nonlocal count
+        count += 1
+        article, said = match[1] or "", match[2]
+        plural = said.lower() == many.lower() != old.lower()
+        words = english.plural(new) if plural and english.countability(new) == "one" else new
+        own = english.split_determiner(words)[0]
+        if article and article.strip().lower() != "the":
+            article = "" if own or english.countability(words) != "one" else f"{english.article(words)} "
+        elif own:
+            article = ""
+        out = article + words
+        return out[0].upper() + out[1:] if match.group()[0].isupper() else out
+
+    found = re.sub(rf"(?<!\w)((?:an?|the)\s)?({forms})(?!\w)", put, text, flags=re.I)
+    return found if count else None
