@@ -51,7 +51,7 @@ def test_there_are_enough_marked_prompts():
     ("A boy in a yellow raincoat runs toward the water", [("subject", "A boy"), ("wardrobe", "in a yellow raincoat"), ("action", "runs toward the water")]),
     ("a tailor, an 85mm lens, shallow depth of field, f/2.8", [("subject", "a tailor"), ("lens", "an 85mm lens"), ("focus", "shallow depth of field"), ("exposure", "f/2.8")]),
     ("a quay at dusk, no people", [("subject", "a quay"), ("hour", "at dusk"), ("negative", "no people")]),
-    ("a clerk, gold, black and teal", [("subject", "a clerk"), ("palette", "gold"), ("palette", "black and teal")]),
+    ("a clerk, gold, black and teal", [("subject", "a clerk"), ("palette", "gold, black and teal")]),
     ('A purser says "Last boat."', [("subject", "A purser"), ("speech", "Last boat.")]),
     ("a cat asleep on a coil of rope", [("subject", "a cat"), ("action", "asleep"), ("setting", "on a coil of rope")]),
     ("a man in his thirties, arms folded", [("subject", "a man in his thirties"), ("pose", "arms folded")]),

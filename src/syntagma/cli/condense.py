@@ -19,7 +19,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--json", action="store_true", help="print JSON")
     parser.examples(
         'syntagma condense "A linocut of a tired old harbour pilot on a wet quay, lit by sodium quay lamps, with a melancholy mood, fine detail, 8k"',
-        'syntagma compose photograph --pick --detail rich --draw 3 | syntagma condense - --to 20w --keep "harbour pilot"',
+        'syntagma compose photograph subject="harbour pilot" --pick --detail rich --draw 3 | syntagma condense - --to 20w --keep "harbour pilot"',
     )
 
 

@@ -299,7 +299,7 @@ def _behind(text: str, start: int, stop: int, sorter: Sorter, found: list[Part],
     at = english.split_place(said)
     lead = len(at[0]) + 1 if at[0] else 0
     whole = sorter.sort(said, "behind")
-    if whole.term and not _CLOTHED.match(said):
+    if whole.term:
         found.append(Part(start, stop, "behind", first))
         return
     end = lead + head_end(said[lead:]) if lead else head_end(said)

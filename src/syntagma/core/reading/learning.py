@@ -159,19 +159,32 @@ def _column(examples: list[Example], cells: Sequence[_Cell | None]) -> Column:
     named = sum(bool(cell and cell.term and _names(cell.term, text)) for cell, text in zip(cells, texts, strict=True))
     lead, tail = ("", "") if named * 2 > len(said) else _edges(said, facet)
     kept = [None if text is None else _within(text, lead, tail) for text in texts]
+    cells_of_terms = [(cell.term, text) for cell, text in zip(cells, texts, strict=True) if cell and cell.term]
     kept, article = _articles(kept)
-    placed = sum(
-        bool(cell and cell.term and cell.term.place and normal(cell.term.place) == normal(text))
-        for cell, text in zip(cells, texts, strict=True)
-    )
-    form = (
-        "place"
-        if not lead and (placed * 2 > len(said) or (facet in _FORMS and sum(_led(t) for t in kept if t) * 2 > len(said)))
-        else ""
-    )
-    if facet == "camera-move" and all(re.match(r"the (?:camera|lens|frame|view)\b", t or "the camera", re.I) for t in kept):
-        form = "clause"
+    with_a = [term for term, text in cells_of_terms if english.split_determiner(text)[0].lower() in ("a", "an")]
+    if sum(english.split_determiner(term.phrase)[0] in ("a", "an") for term in with_a) * 2 > len(with_a):
+        kept, article = [None if text is None else _within(text, lead, tail) for text in texts], ""  # the terms bring their own
+    form = "" if lead else _form(facet, cells_of_terms, [text for text in kept if text])
+    if form == "clause":
+        article = ""
     return Column(facet, [(cell.start, cell.stop) if cell else None for cell in cells], kept, lead, tail, article, form)
+
+
+def _form(facet: str, terms: list[tuple[Term, str]], texts: list[str]) -> str:
+    """In which form most texts of a column stand: as a place, as a clause, or shorter than their term is written."""
+    ways = {
+        "place": sum(bool(term.place) and normal(term.place) == normal(text) for term, text in terms),
+        "clause": sum(bool(term.clause) and normal(term.clause) == normal(text) for term, text in terms),
+        "short": sum(bool(term.phrase) and _bare(text) == normal(term.term) != normal(term.phrase) for term, text in terms),
+    }
+    way = max(ways, key=lambda one: ways[one])
+    if ways[way] * 2 > len(texts):
+        return way
+    return "place" if facet in _FORMS and sum(_led(text) for text in texts) * 2 > len(texts) else ""
+
+
+def _bare(text: str) -> str:
+    return normal(english.split_determiner(text)[1])
 
 
 def _names(term: Term, text: str) -> bool:

@@ -7,12 +7,14 @@ import re
 from collections.abc import Iterable
 from typing import NamedTuple
 
+from syntagma.core import english
+from syntagma.core.english.words import DETERMINERS
 from syntagma.core.models.profile import Profile
 from syntagma.core.reading.cues import AMBIENT_VERBS, COLOURS, HEARD, LABELS, OPENING, SAYING, SOUND_VERBS
 from syntagma.core.reading.cutting import Part, chunks, parts
 from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare
 from syntagma.core.reading.outer import LABELLED, NESTED, Region, outside
-from syntagma.core.reading.sorting import MAIN, Sorted, Sorter
+from syntagma.core.reading.sorting import MAIN, Sorted, Sorter, all_colours
 from syntagma.core.vocabulary import Term
 
 GLUE, PART, PARAMETER, REFERENCE, NEGATIVE = "glue", "part", "parameter", "reference", "negative"
@@ -139,11 +141,45 @@ class Reader:
 
     def _stretch(self, text: str, start: int, stop: int, state: "_State") -> list[Piece]:
         found: list[Piece] = []
-        for a, b in chunks(text, start, stop):
+        for a, b in self._named_whole(text, list(chunks(text, start, stop))):
             if text[max(0, a - 2) : a].strip()[-1:] in (".", "!", "?", "\n"):
                 state.sentence += 1
             found += self._chunk(text, a, b, state)
-        return _palettes(found)
+        return self._palettes(text, found)
+
+    def _named_whole(self, text: str, found: list[tuple[int, int]]) -> Iterable[tuple[int, int]]:
+        """Stretches between commas, those taken together that one name of the vocabulary holds: "washed-out denim, white and rust"."""
+        at = 0
+        while at < len(found):
+            start, stop = found[at]
+            ahead = at + 1
+            for k in range(min(len(found), at + 3) - 1, at, -1):
+                whole = text[start : found[k][1]]
+                apart = all(text[found[i][1] : found[i + 1][0]] == ", " for i in range(at, k))
+                if apart and len(whole) < 80 and self.lexicon.exact(re.sub(r"^(?:in|with) (?=\w)", "", whole, flags=re.I)):
+                    stop, ahead = found[k][1], k + 1
+                    break
+            yield start, stop
+            at = ahead
+
+    def _palettes(self, text: str, found: list[Piece]) -> list[Piece]:
+        """Colours that follow one another are one palette: "gold, black and teal"."""
+        out: list[Piece] = []
+        for piece in found:
+            last = out[-1] if out else None
+            if last and _of_colours(last) and _of_colours(piece) and text[last.stop : piece.start] == ", ":
+                whole = text[last.start : piece.stop]
+                exact = self.sorter.sort(re.sub(r"^in (?=\w)", "", whole, flags=re.I))
+                term = exact.term if exact.facet == "palette" else None
+                out[-1] = self._piece(
+                    text,
+                    last.start,
+                    piece.stop,
+                    Sorted("palette", exact.sure if term else 0.85, exact.why if term else "names colours", term),
+                )
+            else:
+                out.append(piece)
+        return out
 
     def _chunk(self, text: str, a: int, b: int, state: "_State") -> list[Piece]:
         said = text[a:b]
@@ -235,13 +271,10 @@ class Reader:
         return Piece(start, stop, PART, text[start:stop], facet, found.sure, found.why, found.term, near)
 
 
-def _palettes(found: list[Piece]) -> list[Piece]:
-    """Single words of colour beside a palette belong to it: "gold, black and teal"."""
-    for i, piece in enumerate(found):
-        beside = [p for p in (found[i - 1] if i else None, found[i + 1] if i + 1 < len(found) else None) if p]
-        if piece.kind == PART and piece.text.lower() in COLOURS and any(p.facet == "palette" for p in beside):
-            found[i] = piece._replace(facet="palette", sure=0.8, why="a colour beside others", term=None, near=None)
-    return found
+def _of_colours(piece: Piece) -> bool:
+    """Does a part name colours and nothing else, whatever leads to it?"""
+    words = re.sub(r"^in (?=\w)", "", piece.text.lower())
+    return piece.kind == PART and (words in COLOURS or all_colours(words))
 
 
 def _free(found: Sorted) -> Sorted:
@@ -265,6 +298,8 @@ def _heard(said: str) -> Sorted | None:
     if len(small) > 1 and small[-1] in HEARD:
         return Sorted("sound-effect", 0.75, f"“{small[-1]}” is heard")
     for i, word in enumerate(small[1:5], 1):
+        if word.endswith("s") == english.is_plural(small[i - 1]) or small[i - 1] in DETERMINERS:
+            continue  # "a ring light": no verb
         if word in AMBIENT_VERBS and i == len(small) - 1 and word in ("drum", "drums"):
             return None
         if word in SOUND_VERBS:

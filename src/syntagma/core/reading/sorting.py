@@ -55,7 +55,7 @@ class Sorter:
         pattern = self._pattern(small)
         if pattern.facet == "negative":
             return pattern
-        if _all_colours(small):
+        if all_colours(small):
             return Sorted("palette", 0.85, "names colours")
         exact = self._exact(words.strip(), role, pattern.facet)
         if exact.facet:
@@ -153,7 +153,8 @@ class Sorter:
         return Sorted(facet, sure, f"its noun is “{words[-1]}”")
 
 
-def _all_colours(small: str) -> bool:
+def all_colours(small: str) -> bool:
+    """Do words name colours and nothing else?"""
     words = [word for word in re.findall(r"[a-zé-]+", small)]
     named = [word for word in words if word in COLOURS]
     return (
