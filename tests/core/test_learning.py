@@ -38,6 +38,14 @@ def test_what_a_formula_of_examples_holds():
     assert found.exact + len(found.missed()) == len(INKED) and found.exact >= 4
 
 
+@pytest.mark.parametrize("shape", ["MAIN | a {0}\nPLACE | on a {1}\nFINISH | heavy ink outlines, flat colour\nNOT | people", '{{"subject": "a {0}", "setting": "on a {1}", "technique": "heavy ink outlines, flat colour", "negative": "people"}}'])  # fmt: skip
+def test_examples_in_other_forms(shape):
+    things = [("tin whale", "wet quay"), ("clay owl", "kitchen table"), ("paper moon", "harbour wall"), ("brass lamp", "workbench")]
+    found = learned(WORLD, [shape.format(*pair) for pair in things], "x", reader=READER)
+    assert "heavy ink outlines, flat colour" in found.learned.formula and "[a subject]" in found.learned.formula
+    assert found.learned.negative == ["people"] and found.exact >= 3
+
+
 def test_options_correct_it():
     lines = [
         f"A {thing}, by the old pier, in {colour}"

@@ -271,9 +271,9 @@ def _clean(text: str) -> str:
     return text
 
 
-def records_of(answer: Answer, formula: str, model: str | None) -> list[dict[str, object]]:
+def records_of(world: World, answer: Answer, formula: str, model: str | None) -> list[dict[str, object]]:
     """The good prompts as records of a family."""
-    records = []
+    records, limit = [], world.model(model).limit("text")
     for one in answer.prompts:
         if one.good:
             record: dict[str, object] = {"id": prompt_id(f"{model or ''}\0{one.text}\0"), "formula": formula}
@@ -282,6 +282,8 @@ def records_of(answer: Answer, formula: str, model: str | None) -> list[dict[str
             record["text"] = one.text
             if one.fills:
                 record["fills"] = one.fills
+            if limit:
+                record["size"] = {"text": limit.record(limit.count(one.text))}
             if one.findings:
                 record["findings"] = [f.record() for f in one.findings]
             records.append(record)

@@ -15,8 +15,9 @@ from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models import PLAIN
 from syntagma.core.reading.learning import LEAST, Learned, learn
 from syntagma.core.reading.matching import Match, Matcher
-from syntagma.core.reading.reader import Reader
-from syntagma.core.reading.recasting import lowered
+from syntagma.core.reading.outer import LABELLED, NESTED
+from syntagma.core.reading.reader import Reader, Reading
+from syntagma.core.reading.recasting import lowered, own_formula
 from syntagma.core.writer import Writer
 from syntagma.storage.files import write_text
 from syntagma.storage.trouble import Trouble
@@ -59,7 +60,8 @@ def learned(
             f"{number} can't tell what is fixed and what varies", f"give {LEAST} or more, one a line or in one file each", 2
         )
     reader = reader or reader_of(world)
-    found = learn([reader.read(text) for text in texts], name, fixed, opened)
+    readings = [reader.read(text) for text in texts]
+    found = learn([_as_prose(world, reading, reader) for reading in readings], fixed, opened, readings)
     formula = read_formula(found.formula, name)
     writer = Writer(formula, PLAIN, world.vocabulary)
     matcher = Matcher(writer)
@@ -71,6 +73,15 @@ def learned(
         except (BadFills, TooLong):
             again.append("")
     return Tried(found, formula, matches, again)
+
+
+def _as_prose(world: World, reading: Reading, reader: Reader) -> Reading:
+    """Labelled lines and nested values as sentences: what a formula writes."""
+    if reading.form not in (LABELLED, NESTED) or not reading.parts():
+        return reading
+    formula, fills = own_formula(reading)
+    writer = Writer(formula, PLAIN, world.vocabulary)
+    return reader.read(writer.write(writer.fills(fills)).text)
 
 
 def save(world: World, tried: Tried, name: str, own: bool = False) -> list[str]:

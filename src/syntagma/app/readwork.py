@@ -17,6 +17,7 @@ from syntagma.core.prompt import Manner
 from syntagma.core.reading.hearing import quoted_slots
 from syntagma.core.reading.lexicon import Lexicon
 from syntagma.core.reading.matching import Matcher
+from syntagma.core.reading.outer import TIMED
 from syntagma.core.reading.reader import NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reader, Reading
 from syntagma.core.reading.recasting import Recast, into_slots, lowered, own_formula, swap_words
 from syntagma.core.reading.scenes import Scene, scenes
@@ -217,6 +218,11 @@ def _outside(world: World, reading: Reading, ask: Ask) -> tuple[Manner, list[Fin
                     piece.name,
                 )
             )
+    if reading.form == TIMED and profile.register != "timed":
+        times = ", ".join(re.sub(r"[\s|]+$", "", p.text.strip(" \n,.;")) for p in reading.of("glue") if re.search(r"\d", p.text))
+        remarks.append(
+            Finding(WARNING, f"the times {times} are left out", "name a --model that reads segments with times", "times")
+        )
     for piece in reading.of(REFERENCE):
         remarks.append(Finding(REMARK, f"the reference {piece.text} is left out", "add it: --reference style=…", "references"))
     return ask.manner._replace(parameters={**values, **ask.manner.parameters}), remarks

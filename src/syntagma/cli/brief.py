@@ -63,7 +63,7 @@ def _take(world, call) -> int:
     answer = sys.stdin.read() if call.take == "-" else read_text(call.take, "an answer")
     model = call.model or world.settings.get("model") or None
     found = take(world, answer, call.formula, model, call.count)
-    records = records_of(found, call.formula, model)
+    records = records_of(world, found, call.formula, model)
     good = len(records)
     if call.json:
         look.json({"asked": found.asked, "came": len(found.prompts), "good": good, "reply": found.reply, "prompts": records})

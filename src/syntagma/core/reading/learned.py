@@ -24,7 +24,7 @@ class Column(NamedTuple):
 
 
 def formula_text(
-    columns: list[Column], name: str, number: int, parameters: dict[str, str], negative: list[str]
+    columns: list[Column], number: int, parameters: dict[str, str], negative: list[str]
 ) -> tuple[str, dict[str, str], dict[str, list[str]]]:
     lines: list[list[str]] = []  # label, mark, joined, body
     facets: dict[str, str] = {}

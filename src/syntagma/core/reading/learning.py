@@ -34,14 +34,17 @@ class Learned(NamedTuple):
     bodies: list[str]
 
 
-def learn(readings: Sequence[Reading], name: str, fixed: Sequence[str] = (), opened: Sequence[str] = ()) -> Learned:
-    """Learn a formula from what was read of examples; `fixed` words stay wherever they stand, `opened` ones are no fixed words."""
+def learn(
+    readings: Sequence[Reading], fixed: Sequence[str] = (), opened: Sequence[str] = (), whole: Sequence[Reading] = ()
+) -> Learned:
+    """Learn a formula from what was read of examples; `fixed` words stay wherever they stand, `opened` ones are no fixed words. `whole`
+    are the readings with what stands beside the prose, where that was left out of the others."""
     examples = [_example(reading) for reading in readings]
     shared = anchors(examples, {w for text in fixed for w in words_in(text)}, {w for text in opened for w in words_in(text)})
     columns = _columns(examples, shared)
-    parameters, foreign = _beside(readings)
-    negative = _shared_negative(readings)
-    formula, facets, terms = formula_text(columns, name, len(examples), parameters, negative)
+    parameters, foreign = _beside(whole or readings)
+    negative = _shared_negative(whole or readings)
+    formula, facets, terms = formula_text(columns, len(examples), parameters, negative)
     return Learned(formula, facets, terms, parameters, negative, foreign, [e.text for e in examples])
 
 
