@@ -108,7 +108,17 @@ def test_to_json_and_back_loses_nothing(prompt):
     assert len(back.parts()) >= len(reading.parts()) * 0.6
 
 
+@pytest.mark.parametrize(("tags", "prose"), [
+    ("old fisherman, pier, fog, 50mm lens", "An old fisherman, a pier"), ("night purser, wet quay, candlelight, linocut", "A night purser, on a wet quay, lit by candlelight, a linocut"),
+])  # fmt: skip
+def test_tags_into_prose(tags, prose):
+    made = again(tags, order=["subject"]).text
+    assert made.startswith(prose) and "in a pier" not in made
+
+
 def test_what_can_not_be_changed_is_told():
+    with pytest.raises(Trouble, match="“camra” is no facet"):
+        again("A ferry, 85mm lens", order=["camra"])
     with pytest.raises(Trouble, match="no part that is lense"):
         again("A ferry, 85mm lens", given={"lense": "50mm lens"})
     with pytest.raises(Trouble, match="not in the text"):

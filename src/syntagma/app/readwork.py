@@ -9,6 +9,7 @@ from syntagma.app.asking import Ask
 from syntagma.app.composing import Composed, Composer
 from syntagma.app.promptsources import Source, prompts_of_file, prompts_of_text
 from syntagma.app.world import World
+from syntagma.core.fills import BadFills
 from syntagma.core.findings import REMARK, WARNING, Finding
 from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models.parameters import own_name
@@ -19,7 +20,7 @@ from syntagma.core.reading.lexicon import Lexicon
 from syntagma.core.reading.matching import Matcher
 from syntagma.core.reading.outer import TIMED
 from syntagma.core.reading.reader import NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reader, Reading
-from syntagma.core.reading.recasting import Recast, into_slots, lowered, own_formula, swap_words
+from syntagma.core.reading.recasting import FAMILIES, Recast, into_slots, lowered, own_formula, swap_words
 from syntagma.core.reading.scenes import Scene, scenes
 from syntagma.core.writer import Writer
 from syntagma.storage.files import read_text
@@ -152,13 +153,26 @@ def recast(world: World, text: str, ask: Ask, wanted: Wanted, reader: Reader | N
         fills = {**fills, **{_rest(number): lowered(piece.text) for number, piece in enumerate(unplaced)}}
         given = {**fills, **wanted.given}
     else:
+        for name in wanted.order:
+            if name not in FAMILIES and name not in world.vocabulary.names:
+                raise Trouble(
+                    f"“{name}” is no facet",
+                    perhaps(name, [*FAMILIES, *world.vocabulary.names], f"families are {', '.join(FAMILIES)}"),
+                    2,
+                )
         formula, fills = own_formula(reading, wanted.order)
         unplaced = []
         for name in wanted.given:
             if name not in fills:
                 raise Trouble(f"the text has no part that is {name}", perhaps(name, fills, f"it has {', '.join(fills)}"), 2)
         given = {**fills, **wanted.given}
-    made = Composer(world, ask._replace(formula=formula.name, manner=manner), formula=formula).compose(given)
+    try:
+        made = Composer(world, ask._replace(formula=formula.name, manner=manner), formula=formula).compose(given)
+    except BadFills as bad:
+        remedy = "say it, or let it be picked: --set {0}=…, or --pick"
+        raise BadFills(
+            [f._replace(remedy=remedy.format(f.place)) if "nothing fills it" in f.message else f for f in bad.findings]
+        ) from None
     made.findings.extend(remarks)
     return Recasting(reading, made.prompt.text, unplaced, made)
 

@@ -9,7 +9,7 @@ from syntagma.core.formula import Formula, read_formula
 from syntagma.core.reading.outer import LABELLED, NESTED, TAGS
 from syntagma.core.reading.reader import PART, Piece, Reading
 from syntagma.core.reading.sorting import MAIN
-from syntagma.core.vocabulary import Vocabulary
+from syntagma.core.vocabulary import Vocabulary, normal
 
 CAMERA = ("shot-size", "camera-angle", "camera-move", "camera-rig", "lens", "focus", "exposure")
 FAMILIES = {
@@ -22,9 +22,10 @@ LEADS = re.compile(
 )
 # How a part is led to in prose where its words do not say so themselves: {} is the slot.
 _IN_PROSE = {
-    "lighting": "lit by [a {}]", "lens": "shot on [a {}]", "setting": "[{} as place]", "weather": "[{} as place]", "hour": "[{} as place]",
-    "camera-move": "[a {} as clause]", "mood": 'with [a {} "mood"]', "speech": '"[{}]"', "wardrobe": "in [a {}]", "medium": "[a {}]", "subject": "[a {}]",
+    "lighting": "lit by [a {}]", "lens": "shot on [a {}]", "setting": "[a {}]", "weather": "[a {}]", 
+     "mood": 'with [a {} "mood"]', "speech": '"[{}]"', "wardrobe": "in [a {}]", "medium": "[a {}]", "subject": "[a {}]",
 }  # fmt: skip
+_PLACED = frozenset("setting weather hour".split())
 _ENDS = {"mood": ("mood", "atmosphere", "feeling"), "lighting": ("lit", "backlit")}
 
 
@@ -108,6 +109,8 @@ def own_formula(reading: Reading, order: Iterable[str] = ()) -> tuple[Formula, d
         counts[facet] = counts.get(facet, 0) + 1
         name = facet if counts[facet] == 1 else f"{facet}-{counts[facet]}"
         words = lowered(one.piece.text.strip())
+        if bare and facet in _PLACED and one.piece.term and one.piece.term.place and normal(words) == normal(one.piece.term.term):
+            words = one.piece.term.place  # a tag names a place; a sentence says where
         body, words = _phrase(name, facet, words, bare)
         join = "~" if one.joined and number else ""
         end = one.end if not first else ""
