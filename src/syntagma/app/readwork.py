@@ -91,6 +91,8 @@ def _piece_record(piece: Piece) -> dict[str, object]:
     for key, value in (("term", piece.term), ("near", piece.near)):
         if value:
             said[key] = value.term
+    if piece.plain:
+        said["words"] = piece.plain
     if piece.stress != 1.0:
         said["stress"] = piece.stress
     if piece.name:
@@ -150,7 +152,9 @@ def recast(world: World, text: str, ask: Ask, wanted: Wanted, reader: Reader | N
         found = _slots(world, reading, formula, wanted.source)
         fills, unplaced = found.fills, found.unplaced
         formula = _with_rest(formula, reading, unplaced)
-        fills = {**fills, **{_rest(number): lowered(piece.text) for number, piece in enumerate(unplaced)}}
+        fills = {**fills, **{_rest(number): lowered(piece.words) for number, piece in enumerate(unplaced)}}
+        lost = {_rest(number): piece.stress for number, piece in enumerate(unplaced) if piece.stress != 1}
+        manner = manner._replace(stress={**found.stress, **lost, **manner.stress})
         given = {**fills, **wanted.given}
     else:
         for name in wanted.order:

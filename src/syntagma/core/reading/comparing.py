@@ -55,7 +55,7 @@ def apart(one: Piece, other: Piece) -> float:
 
 
 def _words(piece: Piece) -> frozenset[str]:
-    return frozenset(bare(word) for word in WORD.findall(piece.text.lower()) if word not in _IDLE)
+    return frozenset(bare(word) for word in WORD.findall(piece.words.lower()) if word not in _IDLE)
 
 
 def _parts(reading: Reading) -> list[Piece]:

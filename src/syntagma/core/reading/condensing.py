@@ -13,9 +13,10 @@ from syntagma.core import english
 from syntagma.core.english.groups import head_end
 from syntagma.core.english.words import PREPOSITIONS
 from syntagma.core.models.measure import words as count_words
-from syntagma.core.reading.cues import COLOURS, DESCRIBING
+from syntagma.core.reading.cues import COLOURS
 from syntagma.core.reading.lexicon import WORD, bare
 from syntagma.core.reading.reader import NEGATIVE, PART, Piece, Reading
+from syntagma.core.reading.verbs import DESCRIBING
 
 # What kinds of part carry, 0 to 1: what a picture is of and what is said most, praise least.
 KINDS: Mapping[str, float] = {
@@ -137,14 +138,14 @@ class _Shortening:
             carries, reasons, words = self._weight(i, piece, seen)
             seen.append(words)
             units.append(Unit(piece.start, piece.stop, piece.text, i, carries, reasons))
-            if piece.facet != "speech" and not self._pinned(piece.text, i):
+            if piece.facet != "speech" and not piece.plain and not self._pinned(piece.text, i):
                 units += self._within(i, piece, carries)
         return units
 
     def _weight(self, i: int, piece: Piece, seen: list[frozenset[str]]) -> tuple[float, tuple[str, ...], frozenset[str]]:
         carries = KINDS.get(piece.facet, OTHER)
         reasons = [piece.facet if piece.facet != "detail" else "says nothing that can be placed"]
-        words = frozenset(bare(w) for w in WORD.findall(piece.text.lower()) if w not in _IDLE)
+        words = frozenset(bare(w) for w in WORD.findall(piece.words.lower()) if w not in _IDLE)
         if words:
             rarity = USUAL - sum(map(self.zipf, words)) / len(words)
             carries += max(-0.12, min(0.15, RARE * rarity))

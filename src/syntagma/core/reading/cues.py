@@ -18,10 +18,10 @@ PATTERNS: tuple[tuple[str, str, str], ...] = (
     ("weather", r"^(?:snow|rain|mist|fog|sleet|hail|drizzle|wind|frost|cloud|clouds|sea smoke) (?:falls?|drifts?|lifts?|rolls?|blows?|hangs?|clears?|thickens?|gathers?)\b", "what the weather does"),
     ("lighting", r"^(?:lit|illuminated|back-?lit|side-?lit|rim-?lit|under-?lit|top-?lit|glowing|lamplit|candlelit)\b|\b(?:god|sun) ?rays\b|^by the light of\b|\bcandle-?lit\b", "lit by"),
     ("shot-size", r"\b(?:(?:extreme|medium|big|tight|very)[ -])*(?:close[ -]?up|closeup)s?$", "a shot size"),
-    ("shot-size", r"^(?:an? )?(?:over[- ]the[- ]shoulder|(?:extreme |very |medium )?(?:wide|long|close|full|mid|medium|establishing|cowboy"
+    ("shot-size", r"^(?:an? |the )?(?:(?:cinematic|dramatic|static|steady|slow|intimate|simple|clean|opening|final|handheld|hand-held|symmetrical) )?(?:over[- ]the[- ]shoulder|(?:extreme |very |medium )?(?:wide|long|close|full|mid|medium|establishing|cowboy"
      r"|two|group|insert|master|waist|knee|bust|head[- ]and[- ]shoulders|full[- ]body|full[- ]length)(?: (?:wide|close|establishing|long))?)"
      r"[ -](?:shot|view|frame)$", "a shot size"),
-    ("lighting", r"\b(?:sun|moon|noon|afternoon|morning|evening|dawn|dusk|winter|summer|day|side|rim|key|fill|back|top|edge|window|work|strip|street|lantern|raking|ambient|practical|north|studio|stage)[ -]?lights?(?:$| from\b| (?:and|with) )", "light"),
+    ("lighting", r"\b(?:hard|soft|big|single|warm|cool|strong|broad|high|low|gentle|raking) (?:key|fill|rim|kicker)(?: light)?\b|\b(?:key|fill|rim|kicker|hair) (?:from|at|behind)\b|\bevenly lit\b|\b(?:sun|moon|noon|afternoon|morning|evening|dawn|dusk|winter|summer|day|side|rim|key|fill|back|top|edge|window|work|strip|street|lantern|raking|ambient|practical|north|studio|stage)[ -]?lights?(?:$| from\b| (?:and|with) )", "light"),
     ("transition", r"\b(?:match|jump|hard|straight|smash) cut\b|\b(?:cross[- ])?dissolve|\bfade (?:to|in|out)\b|\bwipe to\b", "a transition"),
     ("pacing", r"\b(?:one|single|unbroken|continuous) (?:\w+ )?take\b|\bslow[- ]motion\b|\btime[- ]?lapse\b|\bin real time\b|\blong (?:\w+ )?holds?\b"
      r"|\b(?:brisk|fast|quick|slow) (?:cutting|cuts|pace|pacing)\b|\bhyper-?lapse\b", "how time runs"),
@@ -41,28 +41,28 @@ PATTERNS: tuple[tuple[str, str, str], ...] = (
      r"|^(?:looking|shot) (?:\w+ )?(?:straight )?(?:down|up)\b|\bpoint of view\b|\bseen from\b|\bfrom (?:an? |the )?(?:\w+[- ])?(?:low|high|dutch|steep|oblique|pool|bottom|top|foot) ?"
      r"(?:angle|viewpoint|floor|of)?\b|\b(?:flat|knolled) lay\b|^(?:directly )?overhead(?: (?:view|shot|angle))?$", "an angle of view"),
     ("exposure", r"\bf ?/ ?\d|\b1/\d+ ?(?:s|sec|second)?\b|\biso ?\d|\b(?:long|double|multiple|short|bracketed|under|over) ?-?exposure\b|\bexposed\b|\bshutter\b|\baperture\b"
-     r"|\b(?:frozen|freez\w+|stopped) motion\b|\bmotion blur\b|\bhigh[- ]speed photo\w*", "exposure"),
+     r"|\bframes per second\b|\b\d+ ?fps\b|\b(?:frozen|freez\w+|stopped) motion\b|\bmotion blur\b|\bhigh[- ]speed photo\w*", "exposure"),
     ("lens", r"\b\d{1,4}(?:[-–]\d{1,4})? ?mm\b|\b(?:lens|lenses)$|\bfish-?eye\b|\banamorphic\b|\btelephoto\b|\b(?:shot|taken|filmed) (?:on|with|through) an? .*\b(?:lens|glass)\b"
      r"|\bmacro lens\b|\btilt-shift lens\b|\bpinhole\b|\bwide[- ]angle\b", "a lens"),
     ("focus", r"\bdepth of field\b|\bbokeh\b|\b(?:in|out of|soft|sharp|deep|selective|shallow|crisp|pin-sharp|hyper|macro|tack-sharp) ?-?focus\w*|\bfocus(?:ed)? on\b|"
      r"\b(?:blurr?(?:ed|y)?|soft|out-of-focus|defocused) background\b|\bbackground blur\b|\btilt-shift blur\b|^(?:tack[- ]|pin[- ])?sharp\b|^crisp\b|\bmacro (?:detail|focus)\b", "focus"),
-    ("film-look", r"\b(?:film|sensor) grain\b|\bfine grain\b|\bgrainy\b|\b(?:slide|negative|instant|reversal|colour|color|black-and-white|b&w|35 ?mm|16 ?mm|expired) film\b|"
-     r"\bfilm (?:stock|look|negative)\b|\b(?:sepia|faded|vintage|old|antique|tintype|daguerreotype|instant|black[- ]and[- ]white|monochrome) (?:\w+ )?(?:photo\w*|print|snapshot)\b|\bcolour print\b"
+    ("film-look", r"\b(?:film|sensor) grain\b|\b(?:film|camcorder|analogu?e|vintage|retro|medium[- ]format|video ?tape|tape|scanned|home[- ]movie|point-and-shoot)[- ]look\b|\bcamcorder\b|\bfine grain\b|\bgrainy\b|\b(?:slide|negative|instant|reversal|colour|color|black-and-white|b&w|35 ?mm|16 ?mm|expired) film\b|"
+     r"\bfilm (?:stock|look|negative)\b|\b(?:sepia|faded|vintage|old|antique|tintype|daguerreotype|instant|black[- ]and[- ]white|monochrome) (?:\w+ )?(?:photo\w*|print|snapshot)\b|^(?:old |faded )?colou?r print\b"
      r"|\bscratches\b|\blight leaks?\b|\bvhs\b|\bshot on (?:\w+ )*film\b|\bsuper[- ]8\b", "a film look"),
     ("colour-grade", r"\b(?:colou?r )?grad(?:e|ed|ing)$|\bdesaturated\b|\b(?:bleach\w*|teal and orange|cross-processed)\b|\b(?:green|blue|warm|cold|cool|magenta|sepia) (?:tint|cast)\b|\bsaturated colou?rs\b.*\bbright\b|"
      r"^bright saturated\b|\bhigh contrast\b|\blow contrast\b|\bcrushed blacks\b|\bmuted contrast\b", "a colour grade"),
-    ("medium", r"^(?:an? )?(?:realistic |colou?r |real )?(?:photo|photograph)$|\bstained[- ]glass(?: window)?$|\b(?:digital|oil|matte|acrylic) (?:painting|art)$", "a medium"),
-    ("technique", r"\b(?:block|screen|hand|letterpress)[- ](?:printed|coloured|carved)\b|\bink (?:lines|shadows|outlines)$|^smudged\b|\bwet-in-wet\b|\bdry brush\b|\bpalette[- ]knife\b|\bflat (?:bold )?(?:shapes|colour|inks)$|\bbold (?:simple |flat )*shapes$", "a technique"),
-    ("genre", r"\b(?:product|street|food|wildlife|fashion|documentary|architectural|catalogue|catalog|news|sports|travel|macro|editorial|studio|environmental|landscape|still[- ]life|wedding|underwater|packshot|nature)"
+    ("medium", r"^(?:an? )?(?:loose |soft |delicate |black |chinese )?ink (?:wash|painting|and wash|drawing)$|^(?:an? )?(?:realistic |colou?r |real )?(?:photo|photograph)$|\bstained[- ]glass(?: window)?$|\b(?:digital|oil|matte|acrylic) (?:painting|art)$", "a medium"),
+    ("technique", r"\b(?:block|screen|hand|letterpress)[- ](?:printed|coloured|carved)\b|\bink (?:lines|shadows|outlines)$|^smudged\b|\bwet-in-wet\b|\bdry brush\b|\b(?:paper )?cut-?outs?\b|\b(?:paper )layers$|\blayered paper\b|\b(?:ink|watercolou?r) (?:wash|bleeds|splatter)\b|\bpalette[- ]knife\b|\bflat (?:bold )?(?:shapes|colour|inks)$|\bbold (?:simple |flat )*shapes$", "a technique"),
+    ("genre", r"\b(?:product|advertising|commercial|lifestyle|beauty|hero|campaign|astro|drone|concert|car|automotive|jewellery|jewelry|interior|real[- ]estate|portrait|press|street|food|wildlife|fashion|documentary|architectural|catalogue|catalog|news|sports|travel|macro|editorial|studio|environmental|landscape|still[- ]life|wedding|underwater|packshot|nature)"
      r"[ -](?:photo\w*|portrait\w*|shot|still|picture|editorial|photography)$|\bcinematic still\b|\b(?:film|movie) still$|\bstill life$|\bfashion editorial$|\beditorial$|\bpack ?shot$|\bmug ?shot$", "a kind of picture"),
     ("pattern", r"\b(?:seamless|repeat(?:ing)?|tileable|all-over)?\s*(?:pattern|tile|wallpaper design)$|\bherringbone\b|\bhoundstooth\b|\btartan\b|\bgingham\b", "a pattern"),
     ("badge-shape", r"\b(?:badge|shield|pennant|emblem shape|roundel|crest|hexagon)$|^(?:in )?an? (?:round|oval|square|upright oval) (?:badge|frame|seal)", "a shape"),
-    ("composition", r"\bcomposition\b|\bsymmetr\w+|\brule of thirds\b|\b(?:dead |off-?)?cent(?:red?|er(?:ed)?)$|\bframing\b|\bframed by\b|\b(?:negative|empty|clear|copy|blank) space\b|\bhorizon\b|\bleading lines\b|\bdiagonals?\b"
+    ("composition", r"\bcomposition\b|\bevenly (?:spaced|scattered|spread|lit)\b|\bcent(?:red|ered) (?:on|in)\b|\b(?:fill\w*|in|occup\w+) the (?:lower|upper|left|right|bottom|top|whole)(?: (?:half|third|quarter|corner|of))?\b|\b(?:empty|open) (?:sky|water|space|air)\b|\b(?:room|space) for (?:\w+ )?(?:text|copy|headline|title|lettering|a \w+)\b|\bsymmetr\w+|\brule of thirds\b|\b(?:dead |off-?)?cent(?:red?|er(?:ed)?)$|\bframing\b|\bframed by\b|\b(?:negative|empty|clear|copy|blank) space\b|\bhorizon\b|\bleading lines\b|\bdiagonals?\b"
      r"|\bedge of the frame\b|\bin the foreground\b|\bfor scale\b|\bgolden ratio\b|\boff-cent(?:re|er)\b|\bfills? the frame\b|\bgenerous margins\b|\btriangular\b|\bvertical format\b", "a composition"),
     ("lettering", r"\b(?:lettering|letters|capitals|typeface|typography|font|script|serifs?|sans[- ]serif|calligraphy|signwriting)\b", "lettering"),
     ("background", r"\b(?:background|backdrop|seamless|cyclorama)\b(?: behind)?$|^(?:on|against|over) an? (?:\w+[- ]?){0,2}(?:ground|backdrop|background)$|\b(?:off-white|white|black|dark|pale|cream|grey|coloured) ground$|\b(?:hedgerow|wall|trees|curtain) behind$", "a background"),
     ("era", r"^(?:in |from |circa |the |early |late |mid[- ]?)*(?:1[0-9]|20)\d\ds?$|\bcentury$|^(?:late |early |high )?(?:victorian|georgian|edwardian|regency|medieval|renaissance|baroque|tudor|bronze age|iron age|belle époque|interwar|postwar|post-war)(?: era| age| times| period)?$|\b(?:era|epoch)$", "an era"),
-    ("hour", r"\b(?:golden|blue) hour\b|^(?:(?:just |shortly |long )?(?:at|in|on|before|after|towards?|by|around|late|early|mid)[- ]?)*(?:the )?(?:(?:late|early|first|last|mid|dead of|deep|summer|winter|autumn|spring|sunday|monday|friday|saturday|\w+day)[- ]?)*"
+    ("hour", r"^(?:\w+ ){0,3}(?:golden|blue|magic) hour(?: \w+){0,2}$|^(?:(?:just |shortly |long )?(?:at|in|on|before|after|towards?|by|around|late|early|mid)[- ]?)*(?:the )?(?:(?:late|early|first|last|mid|dead of|deep|summer|winter|autumn|spring|sunday|monday|friday|saturday|\w+day)[- ]?)*"
      r"(?:dawn|dusk|sunrise|sunset|noon|midday|midnight|morning|afternoon|evening|night|nightfall|twilight|daybreak|moonrise|first light|low tide|high tide|small hours)(?: in (?:\w+))?$|\bo['’]clock\b|\b\w+ in the (?:morning|afternoon|evening)$|\b\d{1,2} ?(?:a\.?m|p\.?m)\.?$", "a time of day"),
     ("music", r"\bmusic\b|\bsoundtrack\b|^(?:an? )?(?:(?:lone|solo|sparse|slow|soft|upright|distant|single|quiet|muted|gentle|swelling|driving|accelerating|low|plucked|bowed|faint|brass) )*"
      r"(?:piano|cello|accordion|violin|guitar|drums?|orchestra|waltz|jazz|strings|choir|flute|harp|band|synth\w*|organ|percussion|clarinet|trumpet|banjo|fiddle)(?: (?:plays?|playing|score|solo|from|far) .*|$)|^a (?:slow|quick|sad) (?:waltz|march|tune|song)", "music"),
@@ -83,49 +83,9 @@ COLOURS = _set("""blues greens reds browns greys grays ochres ambers pinks yello
         lilac sage bone charcoal copper silver mustard burgundy maroon magenta cyan tan peach
     ochres crimson verdigris sepia teals rose sand lemon plum slate ink brick bottle emerald jade ultramarine buff ecru taupe pewter aubergine""")
 COLOUR_WORDS = _set("""and with on against one two deep pale dull dirty dark light bright warm cold cool muted soft dusty faded rich vivid washed-out inky smoky moss bottle
-    petrol steel storm lamp navy sky sea acid lime blood rust mint powder off a accent accents only in of the touches touch wash mainly mostly""")
-
-# What a part ends on, before any preposition: its head noun says what it is.
-HEADS: dict[str, frozenset[str]] = {
-    "setting": _set("""street alley road lane bridge square beach shore coast quay pier harbour harbor dock marina bay cove cliff cliffs dune dunes desert forest
-        woods wood clearing meadow field fields farm hill hills mountain mountains valley moor marsh swamp river stream brook canal lake pond sea ocean
-        island village town city suburb market marketplace station platform carriage cabin deck hold bridge kitchen room bedroom bathroom attic cellar
-        hall hallway corridor stairwell office shop store cafe café bar pub tavern inn restaurant bakery workshop studio garage barn stable greenhouse
-        garden orchard park playground fairground theatre stage church chapel cathedral abbey temple library museum gallery school classroom hospital
-        factory warehouse quarry mine cave tunnel rooftop balcony terrace courtyard castle tower lighthouse ruins seabed reef promenade boardwalk
-        allotment vineyard airfield runway orbit space planet moonscape tundra glacier jungle savannah oasis crossroads"""),
-    "lighting": _set("""light lights lighting sunlight moonlight candlelight lamplight firelight torchlight daylight starlight lantern-light
-        glow glare sun moon candle candles lamplight shadows shadow spotlight sunny floodlight headlights headlamps rays beam shaft softbox neon flash
-        backlight reflections reflection highlights shade flames fire lightning bulb bulbs tubes flare illumination gleam afterglow"""),
-    "weather": _set("""fog mist rain drizzle snow snowfall storm thunderstorm squall wind breeze gale cloud clouds overcast haze hail sleet frost
-        blizzard foggy misty rainy snowy stormy cloudy windy sky skies downpour shower showers gust gusts air heatwave rainbow spray sea-smoke smog flurries monsoon"""),
-    "medium": _set("""painting watercolour watercolor gouache linocut woodcut etching engraving lithograph drawing sketch illustration render rendering
-        photo photograph photography collage claymation pastel fresco mosaic tapestry screenprint print mezzotint aquatint animation anime cartoon comic
-        panel charcoal ink acrylic tempera diorama papercut embroidery airbrush storyboard cutout oils scan monotype art"""),
-    "design-style": _set("poster vector minimalism constructivism deco nouveau bauhaus brutalism icon logo infographic style"),
-    "technique": _set("""lines line outlines outline hatching cross-hatching brushwork brushstrokes strokes washes stippling shading inks linework contours
-        impasto glazing scumbling sgraffito marks dots halftone wet-in-wet drybrush brush pencil weight"""),
-    "finish": _set("paper gloss varnish weave fibres fibers texture edges margins board laminate sheen"),
-    "material": _set("marble wool felt stone brass steel clay porcelain wood leather glass velvet lichen bronze copper ceramic"),
-    "mood": _set("""melancholy eerie hushed tense joyful playful serene gloomy cheerful hopeful nostalgic wistful lonely desolate snug cosy cozy whimsical
-        mysterious ominous dreamy dreamlike peaceful tranquil calm sombre somber bleak romantic festive frantic comic unsettling quiet patient intimate
-        triumphant menacing tender unhurried expectant exhausted uncanny solemn dramatic moody hush loneliness calmness tenderness"""),
-    "wardrobe": _set("""coat jumper sweater cardigan jacket shirt dress skirt trousers overalls apron uniform suit hat cap scarf gloves boots shoes raincoat
-        oilskins oilskin waistcoat gown robe robes cloak tunic helmet spectacles glasses scrubs tutu shawl hood veil armour armor kimono jeans vest
-        dungarees bonnet crown goggles mask costume tweed corset nightgown pyjamas headscarf beret sandals felt"""),
-    "expression": _set("smile grin frown scowl laugh stare glare gaze expression squint smirk pout wink"),
-    "composition": _set("composition framing symmetry horizon foreground diagonal diagonals margins layout"),
-    "background": _set("background backdrop seamless"),
-    "sound-effect": _set("clatter hiss scrape slapping thud clang bang whistle horn bell bells footsteps splash crack rustle creak siren click squeak"),
-    "ambience": _set("hum murmur ticking foghorn birdsong traffic chatter surf crackle patter ambience drone waves"),
-    "visual-effect": _set("sparks embers motes particles steam smoke splinters bubbles petals confetti shavings droplets dust ash"),
-    "music": _set("music piano cello accordion violin guitar drums drum waltz jazz orchestra soundtrack score song melody"),
-    "era": _set("era century age period epoch"),
-    "lettering": _set("lettering letters capitals typeface typography font script"),
-    "hour": _set("dawn dusk sunrise sunset noon midday midnight morning afternoon evening night twilight nightfall daybreak"),
-    "pattern": _set("pattern wallpaper"),
-    "camera-angle": _set("angle view perspective viewpoint"),
-}  # fmt: skip
+    petrol steel storm lamp navy sky sea acid lime blood rust mint powder off a an accent accents only in of the touches touch wash mainly mostly
+    saturated desaturated pastel neon electric hot royal baby forest dark light pure jet charcoal earthy burnt antique blush smoke splash splashes hints hint tints tint
+    shades plus plenty single one""")
 
 # What leads to the parts of a label or a key of JSON; the last word of a key counts.
 LABELS: dict[str, str] = {
@@ -134,8 +94,13 @@ LABELS: dict[str, str] = {
     "motion": "action", "setting": "setting", "place": "setting", "location": "setting", "scene": "setting", "environment": "setting", "where": "setting",
     "light": "lighting", "lighting": "lighting", "lights": "lighting", "illumination": "lighting", "weather": "weather", "time": "hour", "hour": "hour",
     "mood": "mood", "atmosphere": "mood", "tone": "mood", "palette": "palette", "colour": "palette", "colours": "palette", "color": "palette",
-    "colors": "palette", "medium": "medium", "kind": "medium", "style": "design-style", "technique": "technique", "finish": "finish", "texture": "material",
-    "material": "material", "camera": "lens", "lens": "lens", "angle": "camera-angle", "view": "camera-angle", "shot": "shot-size", "size": "shot-size",
+    "colors": "palette", "color_palette": "palette", "hues": "palette", "doing": "action", "does": "action", "actions": "action", "gesture": "pose", "wearing": "wardrobe", "wears": "wardrobe",
+    "attire": "wardrobe", "dress": "wardrobe", "clothed": "wardrobe", "backdrop": "background", "surroundings": "setting", "venue": "setting", "season": "hour", "time_of_day": "hour", "timeofday": "hour", "when": "hour",
+    "year": "era", "decade": "era", "perspective": "camera-angle", "viewpoint": "camera-angle", "dof": "focus", "depth": "focus", "shutter": "exposure", "aperture": "exposure",
+    "layout": "composition", "props": "subject", "emotion": "mood", "vibe": "mood", "feeling": "mood", "feel": "mood", "face": "expression", "narration": "speech", "voiceover": "speech",
+    "soundscape": "ambience", "background_sound": "ambience", "noise": "ambience", "soundtrack": "music", "speed": "pacing", "tempo": "pacing", "finish": "finish", "font": "lettering", "typography": "lettering",
+    "medium": "medium", "kind": "medium", "style": "design-style", "technique": "technique", "finish": "finish", "texture": "material",
+    "material": "material", "materials": "material", "camera": "lens", "optics": "lens", "lens": "lens", "angle": "camera-angle", "view": "camera-angle", "shot": "shot-size", "size": "shot-size",
     "framing": "composition", "composition": "composition", "movement": "camera-move", "move": "camera-move", "camera_move": "camera-move", "focus": "focus",
     "background": "background", "wardrobe": "wardrobe", "clothing": "wardrobe", "clothes": "wardrobe", "costume": "wardrobe", "outfit": "wardrobe",
     "expression": "expression", "pose": "pose", "era": "era", "period": "era", "ambience": "ambience", "ambient": "ambience", "audio": "ambience",
@@ -148,27 +113,6 @@ NEGATIVE_LABELS = _set("not never negative avoid exclude without unwanted leave_
 PARAMETER_KEYS = _set("""seed aspect aspect_ratio ratio duration seconds length fps rate frames steps width height size_px quality count pictures
     resolution format cfg closeness strength model version loop""")  # fmt: skip
 
-# Verbs of sound: what "clatters" is heard, whatever it is.
-SOUND_VERBS = _set(
-    "clatter clatters hiss hisses scrape scrapes bang bangs clang clangs whistle whistles splash splashes ring rings thud thuds crack cracks squeak squeaks rustle rustles"
-)
-AMBIENT_VERBS = _set(
-    "hum hums drum drums tick ticks creak creaks murmur murmurs crackle crackles toll tolls patter patters rumble rumbles buzz buzzes whir whirs drip drips chatter chatters roar roars"
-)
-HEARD = _set(
-    "clattering hissing scraping slapping banging ringing tolling ticking creaking dripping humming rustling thudding chiming"
-)
-# Participles that stand before a noun and describe it; others say what is done to it.
-DESCRIBING = _set("""falling glowing leading gathering drifting flickering rolling rising setting burning smoking breaking towering flying floating blazing shining
-    swirling buzzing dripping crumbling growing moving running winding sweeping flowing striking stunning overhanging driving blowing fading lingering
-    shimmering sparkling twinkling dazzling blinding glaring howling raging passing weeping sleeping dancing dying living standing hanging peeling
-    overlapping repeating interlocking cascading accelerating scudding sailing rowing fishing""")
-# Verbs that stand behind a subject in the present tense.
-VERBS = _set("""lift lifts run runs walk walks wait waits look looks turn turns rise rises fall falls sway sways swing swings drift drifts check checks count counts
-    trim trims plane planes topple topples brake brakes light lights smoke smokes curl curls sit sits stand stands hold holds carry carries climb climbs cross
-    crosses open opens close closes pull pulls push pushes pour pours read reads write writes play plays sing sings dance dances sleep sleeps eat eats
-    drink drinks fly flies swim swims jump jumps hurry hurries wave waves nod nods smile smiles laugh laughs lean leans step steps stop stops start starts
-    arrive arrives leave leaves enter enters reach reaches touch touches lower lowers raise raises set sets tie ties mend mends paint paints cut cuts""")
 SAYING = re.compile(
     r"\b(?:says?|said|whispers?|shouts?|asks?|answers?|replies|mutters?|calls?(?: out)?|reading|reads|lettered|titled)\b", re.I
 )

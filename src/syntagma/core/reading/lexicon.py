@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.english.groups import head_end
-from syntagma.core.reading.cues import HEADS
+from syntagma.core.reading.headnouns import HEADS
 from syntagma.core.vocabulary import Term, Vocabulary, normal
 
 LONGEST = 8  # words that one name may have

@@ -5,22 +5,25 @@ The pieces follow one another without gaps: joined they are the text, byte for b
 
 import re
 from collections.abc import Iterable
+from itertools import pairwise
 from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.english.words import DETERMINERS
 from syntagma.core.models.profile import Profile
-from syntagma.core.reading.cues import AMBIENT_VERBS, COLOURS, HEARD, LABELS, OPENING, SAYING, SOUND_VERBS
+from syntagma.core.reading.cues import COLOURS, LABELS, OPENING, SAYING
 from syntagma.core.reading.cutting import Part, chunks, parts
 from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare
 from syntagma.core.reading.outer import LABELLED, NESTED, Region, outside
 from syntagma.core.reading.sorting import MAIN, Sorted, Sorter, all_colours
+from syntagma.core.reading.verbs import AMBIENT_VERBS, HEARD, SOUND_VERBS, VERBS
 from syntagma.core.vocabulary import Term
 
 GLUE, PART, PARAMETER, REFERENCE, NEGATIVE = "glue", "part", "parameter", "reference", "negative"
 LONG = 400  # words of one stretch without a comma that are looked at word by word
 _QUOTED = re.compile(r"\"([^\"\n]{1,400})\"|“([^”\n]{1,400})”")
-_BEFORE_QUOTE = re.compile(rf"(?:\b(?:he|she|they|it|who)\s+)?{SAYING.pattern}[\s:,]*$", re.I)
+_BEFORE_QUOTE = re.compile(rf"(?:\b(?:he|she|they|it|who)\s+)?{SAYING.pattern}(?:\s+(?P<how>\w+ly))?[\s:,]*$", re.I)
+_ALL_AROUND = re.compile(r"\bfills? (?:the|every)\b|\bin the (?:distance|background)\b|\boutside\b|\bdistant\b|\bfar[- ]off\b|\bfaint(?:ly)?\b|\beverywhere\b|\ball around\b", re.I)
 _LEANS = frozenset(
     "camera style kind finish closing audio sound effect effects look detail details tone light scene picture medium".split()
 )
@@ -28,12 +31,17 @@ _WHOLE = frozenset("subject setting".split())
 _THINGS = frozenset(
     "wardrobe music material visual-effect sound-effect setting lettering technique ambience finish".split()
 )  # which a picture can be of, too
-_PRONOUN = re.compile(r"(?:he|she|they|it|someone|somebody)\s+\w", re.I)
+_HEARD_THINGS = frozenset("music sound-effect ambience".split())
+_LAMP = re.compile(r"\b(?:lamp|lantern|candle|bulb|bonfire|fire|flame)s?$", re.I)
+_PRONOUN = re.compile(
+    r"(?P<sky>it(?: is|['’]s) (?:raining|snowing|drizzling|hailing|foggy|windy|stormy|misty|cloudy|overcast))"
+    r"|(?:he|she|they|it|someone|somebody|everyone|both)\s+(?P<worn>wears?|(?:is|are) (?:wearing|dressed|clad)|(?:has|have) on)?\w", re.I
+)
 
 
 class Piece(NamedTuple):
     """A stretch of a prompt. `kind`: part, glue, parameter, reference, negative; `facet` of a part, `detail` where nothing tells it;
-    `name` of a parameter, or the label or key under which it stood."""
+    `name` of a parameter, or the label or key under which it stood; `plain`: its text without marks of stress, where some stand in it."""
 
     start: int
     stop: int
@@ -47,6 +55,12 @@ class Piece(NamedTuple):
     stress: float = 1.0
     name: str = ""
     value: str = ""
+    plain: str = ""
+
+    @property
+    def words(self) -> str:
+        """Its text without marks of stress on words in it."""
+        return self.plain or self.text
 
 
 class Reading(NamedTuple):
@@ -78,12 +92,12 @@ class Reader:
         outer = outside(text, self.profiles)
         found: list[Piece] = []
         state = _State()
-        for region in outer.regions:
-            found += self._region(text, region, outer.form, state)
+        for run in _runs(outer.regions):
+            found += self._region(text, run[0], outer.form, state) if len(run) == 1 else self._marked(text, run, outer.form, state)
         return Reading(text, outer.form, tuple(_without_gaps(text, found)), outer.broken)
 
     def _region(self, text: str, region: Region, form: str, state: "_State") -> list[Piece]:
-        start, stop, kind, name, value, stress = region
+        start, stop, kind, name, value, _ = region
         if kind in (PARAMETER, REFERENCE, NEGATIVE):
             return [Piece(start, stop, kind, text[start:stop], sure=0.95, why=_outer_why(kind), name=name, value=value)]
         if kind == GLUE:
@@ -97,7 +111,26 @@ class Reader:
             elif labelled:
                 state.subject = state.subject or any(p.facet == "subject" for p in labelled)
                 return labelled
-        return [p._replace(stress=stress) for p in self._prose(text, start, stop, state)]
+        return self._prose(text, start, stop, state)
+
+    def _marked(self, text: str, run: list[Region], form: str, state: "_State") -> list[Piece]:
+        """Text with marks of stress in it: read without them, the pieces put where they stand with them."""
+        words = [region for region in run if region.kind == "text"]
+        plain = "".join(text[r.start : r.stop] for r in words)
+        places = [at for r in words for at in range(r.start, r.stop)]
+        weights = [r.stress for r in words for _ in range(r.start, r.stop)]
+        opening = {b.start: a.start for a, b in pairwise(run) if a.kind == GLUE}
+        closing = {a.stop: b.stop for a, b in pairwise(run) if b.kind == GLUE}
+        found = []
+        for piece in self._region(plain, Region(0, len(plain), "text", words[0].name), form, state):
+            start, stop = places[piece.start], places[piece.stop - 1] + 1
+            own = {weight for letter, weight in zip(piece.text, weights[piece.start : piece.stop], strict=True) if letter.isalnum()}
+            if len(own) > 1:  # marks within it belong to it
+                start, stop = opening.get(start, start), closing.get(stop, stop)
+            said = text[start:stop]
+            stress = max(own, key=lambda weight: abs(weight - 1), default=1.0)
+            found.append(piece._replace(start=start, stop=stop, text=said, stress=stress, plain="" if said == piece.text else piece.text))
+        return found
 
     def _labelled(self, text: str, start: int, stop: int, name: str) -> list[Piece] | None:
         """Words under a label: the label says what they are, unless it says little and they themselves say more. Nothing where they are
@@ -134,6 +167,8 @@ class Reader:
             inner = quote.span(1) if quote[1] is not None else quote.span(2)
             before = _BEFORE_QUOTE.search(text, at, quote.start())
             found += self._stretch(text, at, before.start() if before else quote.start(), state)
+            if before and before["how"]:
+                found.append(Piece(*before.span("how"), PART, before["how"], "voice", 0.8, "says how it is said"))
             why = "in quotation marks"
             found.append(Piece(*inner, PART, text[slice(*inner)], "speech", 0.9, why))
             at = quote.end()
@@ -187,25 +222,31 @@ class Reader:
             return []
         if text[b : b + 2] == ": " and said.lower() in LABELS:
             return []  # it announces what follows
-        label = re.search(r"(\w+):\s+$", text[max(0, a - 24) : a])
+        label = re.search(r"(?:^|[.;!?\n]\s*)(?:an? |the )?(\w+):\s+$", text[max(0, a - 24) : a])
         if label and label[1].lower() in LABELS and LABELS[label[1].lower()] not in _WHOLE:
             return [self._piece(text, a, b, Sorted(LABELS[label[1].lower()], 0.85, f"announced by “{label[1]}:”"))]
-        if _PRONOUN.match(said):
+        pronoun = _PRONOUN.match(said)
+        if pronoun and pronoun["worn"]:
+            return [self._piece(text, a, b, Sorted("wardrobe", 0.8, "says what someone wears"))]
+        if pronoun and pronoun["sky"]:
+            return [self._piece(text, a, b, Sorted("weather", 0.8, "says what the weather does"))]
+        if pronoun:
             return [self._piece(text, a, b, Sorted("action", 0.6, "says what someone does"))]
         heard = _heard(said)
         if heard:
             return [self._piece(text, a, b, heard)]
-        cut = parts(text, a, b, self.sorter) if len(said) < 12 * LONG else [Part(a, b, "noun", True)]
+        cut = parts(text, a, b, self.sorter, state.subject) if len(said) < 12 * LONG else [Part(a, b, "noun")]
         found: list[Piece] = []
         for part in cut:
             start, stop = _trimmed(text, part.start, part.stop)
             if start < stop and WORD.search(text, start, stop):
-                found.append(self._part(text, start, stop, part, len(cut), state))
+                acts = part.role == "noun" and any(other.role == "deed" and other.start > part.stop for other in cut)
+                found.append(self._part(text, start, stop, part, state, acts))
         return found
 
-    def _part(self, text: str, start: int, stop: int, part: Part, number: int, state: "_State") -> Piece:
+    def _part(self, text: str, start: int, stop: int, part: Part, state: "_State", acts: bool) -> Piece:
         said = text[start:stop]
-        found = self.sorter.sort(said, "noun" if part.role == "kind" else part.role)
+        found = part.found or self.sorter.sort(said, "noun" if part.role == "kind" else part.role)
         if part.role == "behind":
             cloth = self._clothes(said)
             if cloth.facet and found.facet in ("", "setting", "material", "wardrobe"):
@@ -232,7 +273,7 @@ class Reader:
         ):
             found = Sorted("action", 0.7, "says what is done")
         elif part.role == "noun":
-            found = self._noun(said, found, state)
+            found = self._noun(said, found, state, acts)
         found = _free(found)
         if found.facet == "negative":
             return Piece(start, stop, NEGATIVE, said, "", found.sure, "begins with a denial")
@@ -250,14 +291,18 @@ class Reader:
             Sorted("wardrobe", 0.8, found.why or "names clothes", found.term) if found.facet == "wardrobe" or worn else Sorted("")
         )
 
-    def _noun(self, said: str, found: Sorted, state: "_State") -> Sorted:
-        """A noun group by itself: what the picture is of, where nothing else says what it is."""
+    def _noun(self, said: str, found: Sorted, state: "_State", acts: bool) -> Sorted:
+        """A noun group by itself: what the picture is of, where nothing else says what it is. `acts`: it does something."""
         if found.facet in MAIN:
             return found
-        if not state.subject and not found.term and (found.facet in _THINGS or found.sure < 0.7):
+        said_by_itself = re.match(r"(?:an?|the|one|two|three|some)\s", said, re.I) or acts
+        thing = found.facet in _THINGS or (found.facet == "lighting" and _LAMP.search(said) and said_by_itself)
+        if not state.subject and not found.term and (thing or found.sure < 0.7) and (said_by_itself or found.facet not in _HEARD_THINGS):
             return Sorted("subject", 0.6, "the first thing that is named")
         if found.facet:
             return found
+        if acts:
+            return Sorted("subject", 0.6, "what does something")
         if re.match(r"(?:an?|the|two|three|four|five|some|his|her|their)\s", said, re.I):
             return Sorted("subject", 0.45, "a thing that is named")
         return Sorted("detail", 0.3, "nothing tells what it is")
@@ -284,6 +329,23 @@ def _free(found: Sorted) -> Sorted:
     return found._replace(facet="lighting") if found.facet == "light-quality" else found
 
 
+def _runs(regions: Iterable[Region]) -> list[list[Region]]:
+    """Regions by themselves, but text and the marks of stress in it together."""
+    runs: list[list[Region]] = []
+    for region in regions:
+        running = runs and runs[-1][-1].kind in ("text", GLUE) and (_mark(region) or _mark(runs[-1][-1]))
+        same = running and (region.kind == "text" or _mark(region)) and (runs[-1][0].kind == "text" or _mark(runs[-1][0]))
+        if same:
+            runs[-1].append(region)
+        else:
+            runs.append([region])
+    return [run for run in runs if len(run) == 1 or any(region.kind == "text" for region in run)]
+
+
+def _mark(region: Region) -> bool:
+    return region.kind == GLUE and region.name == "stress"
+
+
 class _State:
     """What has been read so far: whether anything, and whether what the picture is of."""
 
@@ -295,7 +357,9 @@ class _State:
 def _heard(said: str) -> Sorted | None:
     """A clause of something that is heard: "tyres hiss on wet stone"."""
     small = said.lower().split()
-    if len(small) > 1 and small[-1] in HEARD:
+    if _ALL_AROUND.search(said) and any(word in AMBIENT_VERBS or word in SOUND_VERBS or word in HEARD for word in small):
+        return Sorted("ambience", 0.8, "is heard all around")
+    if len(small) > 1 and (small[-1] in HEARD or (small[0] in HEARD and small[1] in VERBS)):
         return Sorted("sound-effect", 0.75, f"“{small[-1]}” is heard")
     for i, word in enumerate(small[1:5], 1):
         if word.endswith("s") == english.is_plural(small[i - 1]) or small[i - 1] in DETERMINERS:

@@ -1,7 +1,7 @@
 """What was read, put into another form: into the slots of a formula, or a formula of its own for another model or order."""
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
@@ -30,11 +30,13 @@ _ENDS = {"mood": ("mood", "atmosphere", "feeling"), "lighting": ("lit", "backlit
 
 
 class Recast(NamedTuple):
-    """The fills that a reading gives a formula; the pieces that found no place in it; the places of those that did."""
+    """The fills that a reading gives a formula; the pieces that found no place in it; the places of those that did; the weights that
+    stood on those."""
 
     fills: dict[str, str]
     unplaced: list[Piece]
     placed: dict[int, str]
+    stress: Mapping[str, float] = {}
 
 
 def into_slots(reading: Reading, formula: Formula, vocabulary: Vocabulary, spoken: Sequence[str] = ()) -> Recast:
@@ -54,7 +56,8 @@ def into_slots(reading: Reading, formula: Formula, vocabulary: Vocabulary, spoke
         else:
             several.setdefault(slot, []).append(fill_text(piece, rules[slot].facet))
             placed[number] = slot
-    return Recast({slot: "; ".join(texts) for slot, texts in several.items()}, unplaced, placed)
+    stress = {slot: reading.pieces[number].stress for number, slot in placed.items() if reading.pieces[number].stress != 1}
+    return Recast({slot: "; ".join(texts) for slot, texts in several.items()}, unplaced, placed, stress)
 
 
 def _slot_for(piece: Piece, rules: dict, several: dict[str, list[str]], spoken: Sequence[str]) -> str | None:
@@ -83,7 +86,7 @@ def fill_text(piece: Piece, facet: str) -> str:
     """A piece as a fill: the term that it is, else its words without what a formula writes round them."""
     if piece.term and (piece.term.facet == facet or facet in MAIN):
         return piece.term.term
-    words = piece.text.strip()
+    words = piece.words.strip()
     if facet not in ("action",):
         words = LEADS.sub("", words)
     for ending in _ENDS.get(facet, ()):
@@ -102,13 +105,14 @@ def own_formula(reading: Reading, order: Iterable[str] = ()) -> tuple[Formula, d
     if first:
         parts = _moved(parts, first)
     lines, slots, fills = [], [], {}
+    stress: list[str] = []
     counts: dict[str, int] = {}
     bare = reading.form in (TAGS, LABELLED, NESTED)
     for number, one in enumerate(parts):
         facet = one.piece.facet
         counts[facet] = counts.get(facet, 0) + 1
         name = facet if counts[facet] == 1 else f"{facet}-{counts[facet]}"
-        words = lowered(one.piece.text.strip())
+        words = lowered(one.piece.words.strip())
         if bare and facet in _PLACED and one.piece.term and one.piece.term.place and normal(words) == normal(one.piece.term.term):
             words = one.piece.term.place  # a tag names a place; a sentence says where
         body, words = _phrase(name, facet, words, bare)
@@ -118,13 +122,15 @@ def own_formula(reading: Reading, order: Iterable[str] = ()) -> tuple[Formula, d
         lines.append(f"{name.replace('_', '-')}{mark}  {join}{body}{end}")
         slots.append(f'{name} = {{ facet = "" }}')
         fills[name] = words
+        if one.piece.stress != 1:
+            stress.append(f"{name} = {one.piece.stress:g}")
     negatives = [p.text.strip(" .") for p in reading.pieces if p.kind == "negative"]
     for text in negatives:
         kept = [
             english_part for part in re.split(r"\s*[,/]\s*|\s+(?:and|or)\s+", _undenied(text)) if (english_part := part.strip())
         ]
         lines.append("-  " + ", ".join(_plain(part) for part in kept))
-    source = "+++\n[slots]\n" + "\n".join(slots) + "\n+++\n" + "\n".join(lines) + "\n"
+    source = "+++\n[slots]\n" + "\n".join(slots) + ("\n[stress]\n" + "\n".join(stress) if stress else "") + "\n+++\n" + "\n".join(lines) + "\n"
     return read_formula(source, "recast"), fills
 
 
@@ -135,8 +141,9 @@ def _moved(parts: "list[_Glued]", first: Sequence[str]) -> "list[_Glued]":
         if one.joined and units and one.piece.facet not in first:
             units[-1].append(one)
         else:
-            text = re.sub(r"^(?:of|for|to|with|from|and|showing|then) ", "", one.piece.text) if one.joined else one.piece.text
-            units.append([one._replace(joined=False, piece=one.piece._replace(text=text))])
+            said = one.piece.words
+            text = re.sub(r"^(?:of|for|to|with|from|and|showing|then) ", "", said) if one.joined else said
+            units.append([one._replace(joined=False, piece=one.piece._replace(text=text, plain=""))])
     at = {id(unit): min((first.index(o.piece.facet) for o in unit if o.piece.facet in first), default=len(first)) for unit in units}
     moved = sorted(units, key=lambda unit: at[id(unit)])
     for unit in moved:
@@ -197,8 +204,8 @@ def _with_glue(reading: Reading) -> Iterable[_Glued]:
         joined = prose and bool(before) and not re.search(r"[,;.:!?\n|]", before)
         link = re.fullmatch(r"\s*(of|for|to|with|from|and|showing|then)\s*", before, re.I) if prose else None
         stop = re.match(r"\s*[\"”]?\s*([.;!?])", after) if prose else None
-        text = f"{link[1].lower()} {piece.text}" if link and joined else piece.text
-        yield _Glued(piece._replace(text=text), joined, stop[1] if stop else "")
+        text = f"{link[1].lower()} {piece.words}" if link and joined else piece.words
+        yield _Glued(piece._replace(text=text, plain=""), joined, stop[1] if stop else "")
 
 
 def _plain(glue: str) -> str:

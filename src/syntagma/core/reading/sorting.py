@@ -31,6 +31,7 @@ class Sorted(NamedTuple):
 
 
 NOTHING = Sorted("")
+_IN_BACK = re.compile(r"(.+?)\s+in the (?:background|distance|foreground)", re.I)
 
 
 class Sorter:
@@ -52,6 +53,9 @@ class Sorter:
 
     def _sorted(self, words: str, role: str) -> Sorted:
         small = words.strip().lower()
+        far = _IN_BACK.fullmatch(words.strip())
+        if far and (inner := self.sort(far[1])).facet in ("lighting", "weather", "ambience", "music"):
+            return inner._replace(term=None)
         pattern = self._pattern(small)
         if pattern.facet == "negative":
             return pattern
@@ -128,8 +132,9 @@ class Sorter:
         if role == "behind":
             start = english.split_place(small)[1]
         _, group = english.split_determiner(start)
-        head = group[: head_end(group)] if group else ""
-        words = WORD.findall(head) or WORD.findall(group)
+        words = WORD.findall(group)
+        if len(words) > 3 or words[-1:] == words[:1] or HAND > max(self.lexicon.heads.get(bare(words[-1]), {0: 0}).values()):
+            words = WORD.findall(group[: head_end(group)]) or words  # else short words end on a listed noun: "fine stippling"
         while len(words) > 1 and words[-1] in _AROUND:
             words.pop()
         if not words:
@@ -155,12 +160,12 @@ class Sorter:
 
 def all_colours(small: str) -> bool:
     """Do words name colours and nothing else?"""
-    words = [word for word in re.findall(r"[a-zé-]+", small)]
+    words = re.findall(r"[a-zé-]+", small)
     named = [word for word in words if word in COLOURS]
     return (
         bool(named)
-        and all(word in COLOURS or word in COLOUR_WORDS for word in words)
-        and (len(words) > 1 or named[0] not in _THINGS_TOO)
+        and all(word in COLOURS or word in COLOUR_WORDS or word.rpartition("-")[2] in COLOURS for word in words)
+        and (len(named) > 1 or named[0] not in _THINGS_TOO)
     )
 
 

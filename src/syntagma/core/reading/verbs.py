@@ -1,0 +1,79 @@
+"""Verbs in prompts: what a subject does in the present tense, what is heard, what describes a noun.
+
+Written by hand. The base forms are here; the third person follows from them.
+"""
+
+
+def _set(text: str) -> frozenset[str]:
+    return frozenset(text.split())
+
+
+def third(base: str) -> str:
+    """The third person singular of a verb: "pass" → "passes", "carry" → "carries"."""
+    if base.endswith(("s", "x", "z", "ch", "sh", "o")):
+        return base + "es"
+    return base[:-1] + "ies" if base.endswith("y") and base[-2:-1] not in "aeiou" else base + "s"
+
+
+_BASES = _set("""
+    accept adjust admire aim alight answer appear approach argue arrive ask assemble attack await bake balance bathe beat beckon beg begin bend bite blaze bleed
+    blink bloom blow board boil bounce bow brace braid brake break breathe brew bring brush build burn burst bury buy call carry carve cast catch celebrate chase chat
+    chatter cheer chew chop circle clap clasp clean climb cling close collapse collect comb come comfort cook count cover cradle crane crash crawl creep crouch cross
+    crowd crumble crumple cry curl cut dance dangle dart deal deliver descend dig dine dip disappear dissolve dive do dock dodge drag draw dress drift drink drip drive
+    drizzle drop drown dry duck eat embrace emerge empty enter erupt examine exhale explore extend eye face fade fall fasten feed fight fill find finish fix flap flash flee
+    flicker fling flip float flow flutter fly fold follow gallop gather gaze get give glance glare gleam glide glimmer glint glisten glitter glow grab grasp graze greet grin grind grip
+    grow guard guide hammer hand hang haul have help hesitate hide hit hold hop hover hug hunt hurl hurry inhale inspect iron join juggle jump keep kick kiss knead kneel knit
+    knock land laugh launch lay lead leak lean leap learn leave lick lie lift light limp line linger listen live load lock look loom loosen lower make march measure meet melt mend
+    merge milk mix mount move mow nap nest nod offer open orbit pace pack paddle paint park pass paste pat patrol pause pedal peek peel peer perch perform pet pick pile pinch pitch plane plant
+    play pluck plunge point poise polish pop pose pounce pour practise pray prepare press print prowl prune pull pump punch push put queue race raise rake reach read recede reel reflect rehearse release relax
+    remove repair rest return reveal ride ring rip rise roam roast roll row rub run rush sail salute scan scatter scoop scowl scramble scrape scratch scream scrub scurry search sell
+    send serve set settle sew shake share sharpen shave shelter shield shimmer shine shiver shoot shout shovel show shrug shuffle shut sigh sing sink sip sit skate sketch ski skid skim skip slam slant sleep
+    slice slide slip slither slump smash smell smile smoke snap sneak sniff snore snuggle soak soar sort sow spark sparkle speak speed spill spin splash split sprawl spray spread spring sprint sprinkle sprout
+    squat squeeze squint stack stagger stalk stamp stand stare start startle stay steady steal steam steer step stick stir stitch stomp stoop stop straddle straighten stream stretch stride strike stroke stroll
+    struggle study stumble surface surge surf survey swallow sway sweep swerve swim swing swirl swoop take talk tap taste teach tear tend thank thaw thread throw thrust tickle tie tighten tilt tiptoe toast topple toss touch
+    tow trail train trim trip trot trudge try tuck tug tumble tune turn twirl twist type unfold unfurl unlock unpack unroll untie unwrap vanish wade wait wake walk wander warm wash watch water wave wear weave
+    weep weigh weld whip whirl whittle wilt wink wipe wobble work wrap wrestle write yawn yell zip
+    pivot tip collide billow cascade drape glare hurtle jostle lunge lurch pirouette plummet ripple scuttle shatter smear snake spiral squirm sputter swell trickle tremble tumble twinkle waddle waft whisk wriggle
+    clutch cup cuddle nibble gnaw munch devour sample frost glaze drizzle garnish plate season chisel sculpt solder rivet crochet embroider sand varnish stencil photograph film frame ferry fish net moor dredge signal
+    """)  # fmt: skip
+# Third persons that are more often nouns in the plural: verbs only before an object, an adverb or a particle.
+NOUNY = _set("""lights waves rocks leaves lines marks plants boats steps plays looks walks rides smokes clouds streams rays beams drops sparks circles rings points stops
+    hands faces eyes boards docks parks packs presses prints races reels rests rolls rows sails scans scratches screams sets shelters shields 
+    shovels sinks sketches skis slices slides slips snaps sounds splashes springs stacks stalks stamps stands stares starts steals steams sticks stitches strokes strolls studies surfaces
+    surveys threads toasts trails trains trips tunes turns twists types waters works yards paints patrols pedals
+    peels perches petals picks piles pitches planes plates posts pumps punches queues rakes roasts runs cuts dances dips drinks drives ducks films fishes flashes flaps 
+    frames glares glazes grips guards guides hooks irons lands leaks limps locks loads looms meets mounts nests nets
+    notes pets frosts crowds covers casts calls brushes braces brakes boxes bows bounces beats aims cranes crashes combs cups curls signals seasons samples
+    ripples spirals surges warms milks mixes moves""")  # fmt: skip
+
+_ING = {(base[:-1] if base.endswith("e") and not base.endswith("ee") else base) + "ing": base for base in _BASES}
+_THIRDS = {third(base): base for base in _BASES}
+
+
+def base_of(word: str) -> str:
+    """The base form of a known verb: "peers", "peering" → "peer"; a word that is none as it is."""
+    if word in _BASES:
+        return word
+    doubled = word[:-4] if len(word) > 6 and word.endswith("ing") and word[-4] == word[-5] else ""
+    return _THIRDS.get(word) or _ING.get(word) or (doubled if doubled in _BASES else word)
+
+
+VERBS = _BASES | {third(base) for base in _BASES}
+# Verbs of sound: what "clatters" is heard, whatever it is.
+_SOUNDS = _set("clatter hiss scrape bang clang whistle splash ring thud crack squeak rustle clink slam thump crunch sizzle beep chime screech squeal jingle honk toot bark hoot caw croak neigh moo meow chirp")
+SOUND_VERBS = _SOUNDS | {third(base) for base in _SOUNDS}
+_AMBIENT = _set("hum drum tick creak murmur crackle toll patter rumble buzz whir drip chatter roar lap echo drone gurgle babble whine")
+AMBIENT_VERBS = _AMBIENT | {third(base) for base in _AMBIENT}
+HEARD = _set(
+    "clattering hissing scraping slapping banging ringing tolling ticking creaking dripping humming rustling thudding chiming clinking crunching sizzling beeping honking barking chirping squeaking murmuring rumbling buzzing lapping"
+)
+# Participles that stand before a noun and describe it; others say what is done to it.
+DESCRIBING = _set("""falling glowing leading gathering drifting flickering rolling rising setting burning smoking breaking towering flying floating blazing shining
+    swirling buzzing dripping crumbling growing moving running winding sweeping flowing striking stunning overhanging driving blowing fading lingering
+    shimmering sparkling twinkling dazzling blinding glaring howling raging passing weeping sleeping dancing dying living standing hanging peeling
+    overlapping repeating interlocking cascading accelerating scudding sailing rowing fishing melting trailing billowing smouldering gleaming glistening rippling
+    tumbling crashing advertising walking smiling laughing trembling curling rotting rusting flaking thundering whispering murmuring chirping sizzling matching contrasting complementary working""")
+# Verbs of the eyes and of posture whose preposition belongs to the deed: "peers through a loupe at a watch".
+LOOKING = _set("peer look stare gaze glance squint point smile wave peek aim lean reach listen talk speak knock shout")
+# Verbs that take something from, into or through something: "drinks from a puddle", "pours milk into a cup".
+FROM_WHAT = _set("drink eat pour pull draw take feed sip scoop pluck pick drop dip stir thread cut carve lift hang tie whisper hammer read")
