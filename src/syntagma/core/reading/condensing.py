@@ -16,7 +16,7 @@ from syntagma.core.models.measure import words as count_words
 from syntagma.core.reading.cues import COLOURS
 from syntagma.core.reading.lexicon import WORD, bare
 from syntagma.core.reading.reader import NEGATIVE, PART, Piece, Reading
-from syntagma.core.reading.verbs import DESCRIBING
+from syntagma.core.reading.verbs import ADJECTIVES, DESCRIBING
 
 # What kinds of part carry, 0 to 1: what a picture is of and what is said most, praise least.
 KINDS: Mapping[str, float] = {
@@ -35,12 +35,6 @@ _BARE = frozenset(
 )
 _DESCRIBED = frozenset("subject setting wardrobe lighting medium background weather detail".split())
 _TAILED = frozenset("subject action setting wardrobe".split())
-_ADJECTIVES = frozenset(
-    """old young new wet dry dark small big large tiny huge little great bright low high hard soft warm cold cool hot deep thin thick tall short
-    long wide narrow single lone tired empty full open clear plain bare rich poor calm wild loud quick slow fast heavy light sweet sharp flat round square
-    broken worn torn late early first last steep rough smooth strong weak fresh stale grim grave proud shy kind cruel damp bleak stark vast modern
-    digital giant fine real double two-tone matt matte""".split()
-)
 _NOUNS = frozenset(
     """railway ferry factory library city county country army navy pastry bakery pottery lady fairy cherry strawberry honey money chimney monkey
     donkey turkey valley alley jersey galaxy rugby party story century spray subway tramway gallery ivory ebony pony story laundry canary jury kitchen
@@ -234,7 +228,7 @@ class _Shortening:
         """Is it an adjective that can go from before a noun? What makes one idea with the noun (lighthouse keeper) stays."""
         if not word.isalpha() or not word.islower() or word in _IDLE or " and " in group or " or " in group:
             return False
-        known = word in _ADJECTIVES or word in COLOURS or word in DESCRIBING
+        known = word in ADJECTIVES or word in COLOURS or word in DESCRIBING
         return known or (len(word) > 4 and word.endswith(_ADJECTIVAL) and word not in _NOUNS)
 
     def _pinned(self, text: str, i: int) -> bool:

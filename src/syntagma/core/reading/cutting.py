@@ -7,9 +7,12 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.english import words as w
 from syntagma.core.english.groups import head_end
-from syntagma.core.reading.lexicon import LONGEST
-from syntagma.core.reading.sorting import Sorted, Sorter, is_kind
-from syntagma.core.reading.verbs import AMBIENT_VERBS, DESCRIBING, FROM_WHAT, LOOKING, NOUNY, SOUND_VERBS, VERBS, base_of
+from syntagma.core.reading.headnouns import LAMPS
+from syntagma.core.reading.kinds import ANGLED, ERA, MADE, kind_at
+from syntagma.core.reading.lexicon import HAND, LONGEST, bare
+from syntagma.core.reading.sorting import Sorted, Sorter
+from syntagma.core.reading.verbal import acting, deed_first, deed_word, verb_at
+from syntagma.core.reading.verbs import FROM_WHAT, LOOKING, NOUNY, VERBS, WAITING, base_of
 
 _CHUNK = re.compile(r"(?:[^,;:.!?\n—]|[.,:](?=[^\s]))+")
 _WORD = re.compile(r"\S+")
@@ -18,43 +21,32 @@ _GLUE = re.compile(
     r"|add|include|including|plus)\s+)+",
     re.I,
 )
-_KIND_LINK = re.compile(
-    r"\s+(of|for|showing|depicting|featuring|from|over|to|follows|following|across|through|past|to show|to reveal)\s+(?=\S)", re.I
+_MEANWHILE = re.compile(r"\s+(?:as|while|when)\s+(?=(?:an?|the|his|her|two|three|he|she|they|it)\s)", re.I)
+_PARTS_OF_BODIES = frozenset(
+    "leg foot feet paw hoof wheel stilt shoulder head face arm hand knee back finger wing tail lap hip toe side tiptoe horseback".split()
 )
-# An angle before a shot size: "low-angle medium shot of …".
-_ANGLED = re.compile(
-    r"(?:an? )?(?:\w+[- ]angle|overhead|aerial|eye[- ]level|ground[- ]level|bird['’]s[- ]eye|worm['’]s[- ]eye)\s+(?=(?:\w+[- ])*(?:shot|close-?up|view)\b)",
-    re.I,
-)
-# A medium by itself before what is shown in it: "claymation hedgehog".
-_MADE = re.compile(
-    r"(?:an? |the )?(?:claymation|stop-motion|watercolou?r|gouache|linocut|woodcut|papercut|anime|cartoon|pixel[- ]art|low-poly|voxel|hand-drawn|"
-    r"photorealistic|hyperrealistic|black[- ]and[- ]white|isometric)(?=\s\w)",
-    re.I,
-)
-_ERA = re.compile(r"(?:an? )?(?:1[0-9]|20)\d\ds(?=\s+\w)")
-_CLAUSE_OF_MOVE = re.compile(
-    r"(.*?\b(?:rising|flying|gliding|drifting|sweeping|glides|rises|cranes up|flies|sweeps|drifts|pushes|moves|tracks)"
-    r"(?: \w+ly)?(?: up| down| in)? (?:over|across|through|past|along|towards?))\s+(?=(?:an?|the)\s)",
-    re.I,
-)
-_FOLLOWS = re.compile(r"((?:the )?(?:hand-?held )?camera (?:\w+ly )?follows)\s+(?=\S)", re.I)
-_NO_OBJECT = frozenset("left right above below side front behind him her them it forward backward backwards wheel".split())
 _CUTS_DEED = frozenset(
     "in on at under among behind inside outside beside near aboard from down through beneath by between amid atop underneath beyond above".split()
 )
 _CLOTHED = re.compile(r"^(?:in|wearing|dressed in|clad in|wrapped in|bundled in|draped in)\b", re.I)
-_TIMED = re.compile(r"\s+(?:in (?:extreme |ultra |dreamy )?(?:slow[- ]motion|real time|reverse|one take)|at \d+ (?:frames per second|fps))$", re.I)
+_TIMED = re.compile(
+    r"\s+(?:in (?:extreme |ultra |dreamy )?(?:slow[- ]motion|real time|reverse|one take)|at \d+ (?:frames per second|fps))$", re.I
+)
 _ATTRIBUTE = re.compile(
     r"\s+(of|with|and|for|shaped like|(?:made|carved|built|woven|folded|formed|cut) (?:entirely )?(?:of|from|out of)|(?:covered|coated|dusted|encrusted"
     r"|filled|topped|decorated|studded|overgrown|draped|stuffed|piled|stacked|adorned|crowned|lined|painted) (?:in|with)|full of|in the)\s+(?=\S)",
     re.I,
 )
-_TRAIL = re.compile(r"\s+(of|and|between|with|above|below|from|to|behind|beside|lined with|covered (?:in|with)|filled with|full of|for)\s+(?=\S)", re.I)
+_TRAIL = re.compile(
+    r"\s+(of|and|between|with|above|below|from|to|behind|beside|lined with|covered (?:in|with)|filled with|full of|for)\s+(?=\S)",
+    re.I,
+)
 _AGE = re.compile(r"\s+in (?:his|her|their) (?:early |mid |late |mid-|late-|early-)*(?:teens|\w+ties)\b", re.I)
 # What can be somewhere or do something: what follows it is cut off.
 _HAVES = frozenset("subject animal food object architecture setting close-detail wardrobe material creature-feature".split())
-_AIR = frozenset("visual-effect weather lighting light-quality music ambience sound-effect hour".split())  # what fills a clause of its own
+_AIR = frozenset(
+    "visual-effect weather lighting light-quality music ambience sound-effect hour".split()
+)  # what fills a clause of its own
 _WITH_APART = _HAVES | {"action"}  # what "with" may lead to as a part of the thing before it
 _DEED_BY_ITSELF = frozenset("pose expression lighting visual-effect pacing camera-angle looping-motion".split())
 
@@ -109,13 +101,16 @@ class _Cutter:
             return
         whole = self.sorter.sort(said)
         timed = _TIMED.search(said)
-        era = _ERA.match(said)
+        era = ERA.match(said)
         if whole.term:
-            self._put(start, stop, "noun")
+            self._put(start, stop, "behind" if english.starts_with_preposition(said) else "noun")
         elif timed and timed.start() and whole.facet != "exposure":
             self.cut(start, start + timed.start())
             self._put(start + timed.start() + 1, stop, "noun")
-        elif era:
+        elif (meanwhile := _MEANWHILE.search(said)) and meanwhile.start():
+            self.cut(start, start + meanwhile.start())
+            self.cut(start + meanwhile.end(), stop)
+        elif era and not self.settled:
             self._put(start, start + era.end(), "kind")
             self.cut(start + era.end() + 1, stop)
         elif not (self._kind_first(start, stop) or self._made_first(start, stop) or self._coordinated(start, stop)):
@@ -124,11 +119,11 @@ class _Cutter:
     def _kind_first(self, start: int, stop: int) -> bool:
         """A kind of picture and what it is of: "a linocut of a ferry"."""
         said = self.text[start:stop]
-        kind = _kind(said, self.sorter)
+        kind = kind_at(said, self.sorter)
         if not kind:
             return False
         end, onward = kind
-        angle = _ANGLED.match(said[:end])
+        angle = ANGLED.match(said[:end])
         if angle:
             self._put(start, start + len(angle.group().rstrip()), "kind")
             self._put(start + angle.end(), start + end, "kind")
@@ -141,7 +136,7 @@ class _Cutter:
         return True
 
     def _made_first(self, start: int, stop: int) -> bool:
-        made = _MADE.match(self.text, start, stop)
+        made = MADE.match(self.text, start, stop)
         if not made or self.settled:
             return False
         rest = self.text[made.end() + 1 : stop]
@@ -157,7 +152,8 @@ class _Cutter:
         for match in re.finditer(r"\s+(?:and|with)\s+", said, re.I):
             left, right = self.sorter.sort(said[: match.start()]), self.sorter.sort(said[match.end() :])
             apart = left.facet and right.facet and left.facet != right.facet and min(left.sure, right.sure) >= 0.78
-            if apart and not {left.facet, right.facet} & (_HAVES | {"negative"}):
+            both = {left.facet, right.facet}
+            if apart and not both & (_HAVES | {"negative"}) and not both <= {"medium", "technique", "finish"}:
                 self.cut(start, start + match.start())
                 self.cut(start + match.end(), stop)
                 return True
@@ -170,13 +166,22 @@ class _Cutter:
         if small[0] in w.PREPOSITIONS and small[0] not in ("like", "with", "for"):
             self._behind(start, stop)
             return
-        if _deed_word(small[0]) and not _noun_in_ing(small) and not (len(small) <= 2 and whole.sure >= 0.85):
+        known = whole.facet not in _HAVES and whole.sure >= (0.75 if len(small) <= 2 else 0.85) and len(small) <= 4
+        if deed_first(small) and not known and not self._worn_first(small):
             self._deed(start, stop)
             return
-        verb = _verb_at(words, small, head_end(said))
-        bare = not _long_tail(said) and not re.match(r"an?\s.*\s(?:with|in|\w+ing)\s", said, re.I)
-        acts = verb and self.sorter.sort(said[:verb]).facet in ("", *_HAVES)
-        if whole.facet and whole.sure >= 0.85 and bare and not acts:
+        if (
+            len(small) <= 3
+            and whole.sure >= 0.75
+            and not any(word in w.PREPOSITIONS - {"overhead"} for word in small)
+            and not deed_word(small[-1])
+        ):
+            self._put(start, stop, "noun")
+            return
+        verb = verb_at(words, small, head_end(said)) or acting(words, small, head_end(said), self.sorter.lexicon)
+        bare_ = not _long_tail(said) and not re.match(r"an?\s.*\s(?:with|in|\w+ing)\s", said, re.I)
+        acts = verb and self.sorter.sort(said[:verb]).facet in ("", *_HAVES) and not re.search(r"\bcamera\b", said[:verb], re.I)
+        if whole.facet and whole.sure >= 0.85 and bare_ and not acts:
             self._put(start, stop, "noun")
             return
         end = verb or head_end(said)
@@ -186,11 +191,23 @@ class _Cutter:
             return
         group = self.sorter.sort(said[:end])
         follows = said[end:].split()[0].lower()
-        airy = verb or self.settled or not (_deed_word(follows) or group.facet == "visual-effect")
+        if (
+            self.settled
+            and group.facet not in _AIR
+            and small[0] not in w.DETERMINERS
+            and small[len(said[:end].split()) - 1] in w.MASS
+            and deed_word(follows)
+        ):
+            self._put(start, stop, "clause", Sorted("visual-effect", 0.55, "matter that moves"))  # "mud spraying from its tyres"
+            return
+        placed = group.facet == "medium" and follows in ("in", "under", "beside", "behind", "near")
+        thing = not self.settled and (group.facet == "visual-effect" or said[:end].split()[-1].lower() in LAMPS)
+        splits = group.facet in _HAVES or placed or thing
+        airy = verb or self.settled or not (deed_word(follows) or thing)
         if group.sure >= 0.7 and group.facet in _AIR and airy:
             self._put(start, stop, "clause", group)  # "firelight flickers on his face", "warm light from a lamp": one part
             return
-        if group.sure >= 0.7 and group.facet not in _HAVES and not _deed_word(follows):
+        if group.sure >= 0.7 and not splits and not deed_word(follows):
             self._put(start, stop, "noun")
             return
         self._put(start, start + end, "noun")
@@ -199,7 +216,9 @@ class _Cutter:
     def _after_noun(self, at: int, stop: int) -> None:
         """What follows a noun group: where it is, what it does, what else there is."""
         word = self.text[at:stop].split(" ", 1)[0].lower()
-        if word == "to" and any(part.role == "kind" for part in self.found):
+        if word in ("on", "with") and self._of_body(at, stop) and self.found:
+            self.found[-1] = self.found[-1]._replace(stop=stop)  # "a library on mechanical legs"
+        elif word == "to" and any(part.role == "kind" for part in self.found):
             self.cut(at + 3, stop)  # "whip pan from a coach to a swimmer"
         elif word in w.PREPOSITIONS:
             self._behind(at, stop)
@@ -207,6 +226,16 @@ class _Cutter:
             self.cut(at + len(word) + 1, stop)
         else:
             self._deed(at, stop)
+
+    def _worn_first(self, small: list[str]) -> bool:
+        """ "hiking boots", "parking garage": what a noun is for, not a deed."""
+        heads = self.sorter.lexicon.heads.get(bare(small[1]), {}) if len(small) > 1 else {}
+        ends = len(small) == 2 or small[2] in w.PREPOSITIONS or small[2] in ("and", "with")
+        return ends and max((heads.get(facet, 0) for facet in ("wardrobe", "setting", "lighting", "technique")), default=0) >= HAND
+
+    def _of_body(self, at: int, stop: int) -> bool:
+        words = re.findall(r"[a-z]+", self.text[at:stop].lower())
+        return 2 <= len(words) <= 4 and bare(words[-1]) in _PARTS_OF_BODIES
 
     def _named(self, said: str, words: list[re.Match], end: int) -> int:
         """Where the longest name of the vocabulary ends with which a text begins, beyond `end`: "a harbour pilot in an oilskin coat"."""
@@ -231,14 +260,20 @@ class _Cutter:
             rest = said[start:]
             words = list(_WORD.finditer(rest))
             small = [m.group().lower() for m in words]
-            stop = start + (_verb_at(words, small, head_end(rest), link == "and") or head_end(rest))
+            number = "many" if link == "and" else "either"
+            stop = start + (verb_at(words, small, head_end(rest), number) or head_end(rest))
             if link == "in the" and not re.match(r"(?:mirror|window|distance)\b", rest):
                 break
-            if link != "of" and link != "and" and (found := self.sorter.sort(said[start:stop])).facet and found.facet not in _WITH_APART:
+            if (
+                link != "of"
+                and link != "and"
+                and (found := self.sorter.sort(said[start:stop])).facet
+                and found.facet not in _WITH_APART
+            ):
                 break
             if link.endswith((" in", " with")) and self.sorter.sort(said[start:stop]).facet == "wardrobe":
                 break
-            if link == "and" and (_deed_word(small[0]) or small[0] in VERBS - NOUNY and small[0].endswith("s")):
+            if link == "and" and (deed_word(small[0]) or (small[0] in VERBS - NOUNY and small[0].endswith("s"))):
                 break
             end = stop
         return end
@@ -259,6 +294,10 @@ class _Cutter:
             after = words[i + 1].group().lower() if i + 1 < len(words) else ""
             if (word == "in" and after == "front") or (verb in LOOKING and word in ("at", "through", "down", "beyond")):
                 continue
+            if word == "at" and verb not in WAITING and not self._place_known(said[match.start() :]):
+                continue
+            if word in ("down", "through") and not self._place_known(said[match.start() :]):
+                continue
             if verb in FROM_WHAT and word in ("from", "through", "over", "into") and i <= 3:
                 continue
             if word in _CUTS_DEED and after and (after not in ("one", "his", "her", "its", "their") or i > 2):
@@ -266,6 +305,11 @@ class _Cutter:
                 self._behind(start + match.start(), stop)
                 return
         self._put(start, stop, "deed")
+
+    def _place_known(self, said: str) -> bool:
+        """Does a known place, or a known hour, follow a preposition?"""
+        _, group = english.split_place(said)
+        return self.sorter.sort(group[: head_end(group)]).facet in ("setting", "hour")
 
     def _behind(self, start: int, stop: int) -> None:
         """What a preposition leads to, up to a deed or the next preposition that begins something of its own."""
@@ -277,20 +321,25 @@ class _Cutter:
         lead = len(at[0]) + 1 if at[0] else 0
         end = lead + head_end(said[lead:])
         words = list(_WORD.finditer(said))
-        end = _verb_at(words, [m.group().lower() for m in words], end) or end
+        end = verb_at(words, [m.group().lower() for m in words], end) or end
         while end < len(said) and (more := _TRAIL.match(said, end)):
             if more[1].lower() == "with":
                 follows = self.sorter.sort(said[more.end() :])
                 if follows.facet and follows.facet not in _HAVES | {"weather"}:
                     break
             end = more.end() + head_end(said[more.end() :])
+        onward = re.match(r"\s*(?:towards?|to|onto|on)\s+", said[end:]) if any(part.role == "kind" for part in self.found) else None
+        if onward and end + onward.end() < len(said):
+            self._put(start, start + end, "behind")
+            self.cut(start + end + onward.end(), stop)  # "dolly through a greenhouse towards a fountain"
+            return
         if end < len(said) and self._begins_anew(said, end):
             self._put(start, start + end, "behind")
             at_ = start + end + re.match(r"\s*(?:and|with)?\s*", said[end:]).end()
             word = self.text[at_:stop].split(" ", 1)[0].lower()
             if word in w.PREPOSITIONS and word != "with":
                 self._behind(at_, stop)
-            elif _deed_word(word) or word in VERBS:
+            elif deed_word(word) or word in VERBS:
                 self._deed(at_, stop)
             else:
                 self.cut(at_, stop)
@@ -303,86 +352,8 @@ class _Cutter:
         word = rest.split(" ", 1)[0].lower()
         follows = self.sorter.sort(rest, "behind" if word in w.PREPOSITIONS else "noun")
         own = follows.facet in ("hour", "weather", "lighting", "mood", "wardrobe", "focus", "lens") or word in _CUTS_DEED
-        return bool(own or _CLOTHED.match(said) or _deed_word(word) or word in VERBS or word in ("and", "with"))
+        return bool(own or _CLOTHED.match(said) or deed_word(word) or word in VERBS or word in ("and", "with"))
 
 
 def _long_tail(said: str) -> bool:
     return len(said.split()) > 5 and bool(re.search(r"\s(?:of|in|on|at|under|from|over)\s(?:an?|the)\s", said))
-
-
-def _kind(said: str, sorter: Sorter) -> tuple[int, int] | None:
-    """Where a kind of picture ends and what it is of begins: "a linocut of a ferry"."""
-    if re.match(r"(?:an? )?portrait of ", said, re.I):
-        return None
-    for match in _KIND_LINK.finditer(said):
-        left = said[: match.start()]
-        angle = _ANGLED.match(left)
-        found = sorter.sort(left[angle.end() :] if angle else left)
-        link = match[1].lower()
-        if not is_kind(found) or found.sure < 0.6:
-            continue
-        if link in ("from", "to", "over", "across", "through", "past", "follows", "following"):
-            after = said[match.end() :].split()
-            if (
-                found.facet not in ("camera-move", "transition", "camera-rig")
-                or after[0].lower() in _NO_OBJECT
-                or after[-1].lower() in _NO_OBJECT
-            ):
-                continue
-        return match.start() + (len(link) + 1 if link.startswith("follow") else 0), match.end()
-    match = _FOLLOWS.match(said)
-    if match and said[match.end() :].split()[0].lower() not in _NO_OBJECT and not said[match.end() :].lower().startswith("from "):
-        return match.end(1), match.end()
-    match = _CLAUSE_OF_MOVE.match(said)
-    if match and sorter.sort(match[1]).facet == "camera-move" and sorter.sort(match[1]).sure >= 0.8:
-        return match.end(1), match.end()
-    return None
-
-
-def _deed_word(word: str) -> bool:
-    return (
-        (word.endswith("ing") and len(word) > 4 and word not in w.ING_NOUNS)
-        or word in w.AFTER_NOUNS
-        or word.startswith("mid-")
-        or word in ("curled", "perched", "stranded", "caught", "poised", "huddled", "seated", "crouched", "sprawled", "slumped", "hunched")
-    )
-
-
-def _noun_in_ing(small: list[str]) -> bool:
-    """ "leading lines", "falling snow", "glowing windows": a participle before its noun."""
-    return (
-        len(small) > 1
-        and small[0] in DESCRIBING
-        and small[1] not in w.DETERMINERS
-        and small[1] not in w.PREPOSITIONS
-        and not small[1].endswith("ly")
-    )
-
-
-_BEHIND_VERBS = frozenset("away up down off overhead open in out back together apart home past by".split())
-
-
-def _verb_at(words: list[re.Match], small: list[str], end: int, joined: bool = False) -> int:
-    """Where a noun group ends before a verb in the present tense; 0 where there is none before `end`. `joined`: it is the second of two
-    that "and" joins."""
-    determined = small[0] in w.DETERMINERS
-    for i in range(1, len(small)):
-        word, before = small[i], small[i - 1]
-        if words[i].start() > end + 1:
-            return 0
-        if word in w.PREPOSITIONS or before in w.DETERMINERS:
-            continue
-        after = small[i + 1] if i + 1 < len(small) else ""
-        many = joined or english.is_plural(before)
-        known = word in VERBS or word in SOUND_VERBS or word in AMBIENT_VERBS
-        led = after in w.DETERMINERS or after.endswith("ly") or after in _BEHIND_VERBS
-        ended = led or not after or after in w.PREPOSITIONS
-        if known and word.endswith("s") != many and (i > 1 or not determined):
-            if word.endswith("s") and (word not in NOUNY or led or (small[0] in ("a", "an", "one") and ended)):
-                return words[i - 1].end()
-            if not word.endswith("s") and (ended or determined or joined):
-                return words[i - 1].end()
-        shaped = determined and word.endswith("s") and not word.endswith(("ss", "us", "is", "'s", "’s")) and i >= 2
-        if shaped and not many and ((small[0] in ("a", "an", "one") and ended) or after in w.DETERMINERS):
-            return words[i - 1].end()
-    return 0

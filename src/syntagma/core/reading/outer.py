@@ -114,7 +114,12 @@ def _form(text: str, taken: list[Region]) -> tuple[str, list[Region]]:
 
 def _label(label: str) -> str:
     words = re.split(r"[ ._-]", label.lower())
-    return LABELS.get(label.lower()) or LABELS.get(words[-1], "")
+    return facet_of_label(label.lower()) or facet_of_label(words[-1])
+
+
+def facet_of_label(name: str) -> str:
+    """What a label or a key in small letters says of what stands under it, one or several."""
+    return LABELS.get(name) or LABELS.get(name.removesuffix("s"), "")
 
 
 def _negatives(text: str, taken: list[Region], form: str) -> Iterator[Region]:

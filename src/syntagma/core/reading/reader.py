@@ -8,22 +8,20 @@ from collections.abc import Iterable
 from itertools import pairwise
 from typing import NamedTuple
 
-from syntagma.core import english
-from syntagma.core.english.words import DETERMINERS
 from syntagma.core.models.profile import Profile
 from syntagma.core.reading.cues import COLOURS, LABELS, OPENING, SAYING
 from syntagma.core.reading.cutting import Part, chunks, parts
+from syntagma.core.reading.headnouns import LAMPS
 from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare
-from syntagma.core.reading.outer import LABELLED, NESTED, Region, outside
+from syntagma.core.reading.outer import LABELLED, NESTED, Region, facet_of_label, outside
 from syntagma.core.reading.sorting import MAIN, Sorted, Sorter, all_colours
-from syntagma.core.reading.verbs import AMBIENT_VERBS, HEARD, SOUND_VERBS, VERBS
+from syntagma.core.reading.sounds import heard
 from syntagma.core.vocabulary import Term
 
 GLUE, PART, PARAMETER, REFERENCE, NEGATIVE = "glue", "part", "parameter", "reference", "negative"
 LONG = 400  # words of one stretch without a comma that are looked at word by word
 _QUOTED = re.compile(r"\"([^\"\n]{1,400})\"|“([^”\n]{1,400})”")
-_BEFORE_QUOTE = re.compile(rf"(?:\b(?:he|she|they|it|who)\s+)?{SAYING.pattern}(?:\s+(?P<how>\w+ly))?[\s:,]*$", re.I)
-_ALL_AROUND = re.compile(r"\bfills? (?:the|every)\b|\bin the (?:distance|background)\b|\boutside\b|\bdistant\b|\bfar[- ]off\b|\bfaint(?:ly)?\b|\beverywhere\b|\ball around\b", re.I)
+_BEFORE_QUOTE = re.compile(rf"(?:\b(?:he|she|they|it|who|one|another)\s+)?{SAYING.pattern}(?:\s+(?P<how>\w+ly))?[\s:,]*$", re.I)
 _LEANS = frozenset(
     "camera style kind finish closing audio sound effect effects look detail details tone light scene picture medium".split()
 )
@@ -31,11 +29,15 @@ _WHOLE = frozenset("subject setting".split())
 _THINGS = frozenset(
     "wardrobe music material visual-effect sound-effect setting lettering technique ambience finish".split()
 )  # which a picture can be of, too
+_QUALITY = re.compile(
+    r"(?:(?:very|slightly|quietly|deeply|oddly|gently|darkly) )?[a-z]{4,}(?:ic|al|ous|ful|ive|ary|some|less|ant|ent|ing|ed|ish|ly)(?: (?:and|but|yet) [a-z]{4,}(?:ic|al|ous|ful|ive|ary|some|less|ant|ent|ing|ed|ish|y))?",
+    re.I,
+)
 _HEARD_THINGS = frozenset("music sound-effect ambience".split())
-_LAMP = re.compile(r"\b(?:lamp|lantern|candle|bulb|bonfire|fire|flame)s?$", re.I)
 _PRONOUN = re.compile(
     r"(?P<sky>it(?: is|['’]s) (?:raining|snowing|drizzling|hailing|foggy|windy|stormy|misty|cloudy|overcast))"
-    r"|(?:he|she|they|it|someone|somebody|everyone|both)\s+(?P<worn>wears?|(?:is|are) (?:wearing|dressed|clad)|(?:has|have) on)?\w", re.I
+    r"|(?:he|she|they|it|someone|somebody|everyone|both)\s+(?P<worn>wears?|(?:is|are) (?:wearing|dressed|clad)|(?:has|have) on)?\w",
+    re.I,
 )
 
 
@@ -129,7 +131,9 @@ class Reader:
                 start, stop = opening.get(start, start), closing.get(stop, stop)
             said = text[start:stop]
             stress = max(own, key=lambda weight: abs(weight - 1), default=1.0)
-            found.append(piece._replace(start=start, stop=stop, text=said, stress=stress, plain="" if said == piece.text else piece.text))
+            found.append(
+                piece._replace(start=start, stop=stop, text=said, stress=stress, plain="" if said == piece.text else piece.text)
+            )
         return found
 
     def _labelled(self, text: str, start: int, stop: int, name: str) -> list[Piece] | None:
@@ -137,10 +141,10 @@ class Reader:
         to be read as prose, None where that begins with what the picture is of."""
         a, b = _trimmed(text, start, stop)
         words = re.split(r"[ ._-]", name.lower())
-        last = LABELS.get(name.lower()) or LABELS.get(words[-1]) or (LABELS.get(words[0]) if len(words) > 1 else None)
+        last = facet_of_label(name.lower()) or facet_of_label(words[-1]) or (facet_of_label(words[0]) if len(words) > 1 else "")
         if last == "subject" and a < b:
             return None
-        if a >= b or last is None or (last in _WHOLE and (len(text[a:b].split()) > 9 or "," in text[a:b])):
+        if a >= b or not last or (last in _WHOLE and (len(text[a:b].split()) > 9 or "," in text[a:b])):
             return []
         found = self.sorter.sort(text[a:b])
         facet, sure, why = last, 0.9, f"stands under “{name}”"
@@ -225,6 +229,9 @@ class Reader:
         label = re.search(r"(?:^|[.;!?\n]\s*)(?:an? |the )?(\w+):\s+$", text[max(0, a - 24) : a])
         if label and label[1].lower() in LABELS and LABELS[label[1].lower()] not in _WHOLE:
             return [self._piece(text, a, b, Sorted(LABELS[label[1].lower()], 0.85, f"announced by “{label[1]}:”"))]
+        sound = heard(said)
+        if sound:
+            return [self._piece(text, a, b, sound)]
         pronoun = _PRONOUN.match(said)
         if pronoun and pronoun["worn"]:
             return [self._piece(text, a, b, Sorted("wardrobe", 0.8, "says what someone wears"))]
@@ -232,9 +239,6 @@ class Reader:
             return [self._piece(text, a, b, Sorted("weather", 0.8, "says what the weather does"))]
         if pronoun:
             return [self._piece(text, a, b, Sorted("action", 0.6, "says what someone does"))]
-        heard = _heard(said)
-        if heard:
-            return [self._piece(text, a, b, heard)]
         cut = parts(text, a, b, self.sorter, state.subject) if len(said) < 12 * LONG else [Part(a, b, "noun")]
         found: list[Piece] = []
         for part in cut:
@@ -296,8 +300,14 @@ class Reader:
         if found.facet in MAIN:
             return found
         said_by_itself = re.match(r"(?:an?|the|one|two|three|some)\s", said, re.I) or acts
-        thing = found.facet in _THINGS or (found.facet == "lighting" and _LAMP.search(said) and said_by_itself)
-        if not state.subject and not found.term and (thing or found.sure < 0.7) and (said_by_itself or found.facet not in _HEARD_THINGS):
+        thing = found.facet in _THINGS or (found.facet == "lighting" and said.split()[-1].lower() in LAMPS and said_by_itself)
+        lit = found.facet == "lighting" and acts and said.split()[-1].lower() in LAMPS
+        if (
+            not state.subject
+            and (not found.term or lit)
+            and (thing or found.sure < 0.7)
+            and (said_by_itself or found.facet not in _HEARD_THINGS)
+        ):
             return Sorted("subject", 0.6, "the first thing that is named")
         if found.facet:
             return found
@@ -305,6 +315,8 @@ class Reader:
             return Sorted("subject", 0.6, "what does something")
         if re.match(r"(?:an?|the|two|three|four|five|some|his|her|their)\s", said, re.I):
             return Sorted("subject", 0.45, "a thing that is named")
+        if state.subject and _QUALITY.fullmatch(said):
+            return Sorted("mood", 0.4, "an adjective by itself")
         return Sorted("detail", 0.3, "nothing tells what it is")
 
     def _piece(self, text: str, start: int, stop: int, found: Sorted) -> Piece:
@@ -352,25 +364,6 @@ class _State:
     def __init__(self):
         self.begun = self.subject = False
         self.sentence = 0
-
-
-def _heard(said: str) -> Sorted | None:
-    """A clause of something that is heard: "tyres hiss on wet stone"."""
-    small = said.lower().split()
-    if _ALL_AROUND.search(said) and any(word in AMBIENT_VERBS or word in SOUND_VERBS or word in HEARD for word in small):
-        return Sorted("ambience", 0.8, "is heard all around")
-    if len(small) > 1 and (small[-1] in HEARD or (small[0] in HEARD and small[1] in VERBS)):
-        return Sorted("sound-effect", 0.75, f"“{small[-1]}” is heard")
-    for i, word in enumerate(small[1:5], 1):
-        if word.endswith("s") == english.is_plural(small[i - 1]) or small[i - 1] in DETERMINERS:
-            continue  # "a ring light": no verb
-        if word in AMBIENT_VERBS and i == len(small) - 1 and word in ("drum", "drums"):
-            return None
-        if word in SOUND_VERBS:
-            return Sorted("sound-effect", 0.8, f"“{word}” is heard")
-        if word in AMBIENT_VERBS:
-            return Sorted("ambience", 0.8, f"“{word}” is heard")
-    return None
 
 
 def _outer_why(kind: str) -> str:

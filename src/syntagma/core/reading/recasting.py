@@ -130,7 +130,14 @@ def own_formula(reading: Reading, order: Iterable[str] = ()) -> tuple[Formula, d
             english_part for part in re.split(r"\s*[,/]\s*|\s+(?:and|or)\s+", _undenied(text)) if (english_part := part.strip())
         ]
         lines.append("-  " + ", ".join(_plain(part) for part in kept))
-    source = "+++\n[slots]\n" + "\n".join(slots) + ("\n[stress]\n" + "\n".join(stress) if stress else "") + "\n+++\n" + "\n".join(lines) + "\n"
+    source = (
+        "+++\n[slots]\n"
+        + "\n".join(slots)
+        + ("\n[stress]\n" + "\n".join(stress) if stress else "")
+        + "\n+++\n"
+        + "\n".join(lines)
+        + "\n"
+    )
     return read_formula(source, "recast"), fills
 
 

@@ -6,6 +6,7 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.english.groups import head_end
 from syntagma.core.reading.cues import COLOUR_WORDS, COLOURS, COMPILED, KINDS
+from syntagma.core.reading.headnouns import ENDINGS
 from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare
 from syntagma.core.vocabulary import Term
 
@@ -13,7 +14,7 @@ MAIN = frozenset("subject animal food object architecture close-detail creature-
 # Facets that words behind a preposition belong to, where something says so; else they say where.
 BEHIND = frozenset(
     """lighting hour weather mood palette background wardrobe composition finish expression film-look focus camera-angle era medium light-quality
-    technique lens exposure pacing""".split()
+    technique lens exposure pacing voice""".split()
 )
 LIGHTS_ONLY = frozenset(
     "light lighting sunlight moonlight candlelight lamplight firelight torchlight daylight starlight shade sun glow glare".split()
@@ -31,7 +32,7 @@ class Sorted(NamedTuple):
 
 
 NOTHING = Sorted("")
-_IN_BACK = re.compile(r"(.+?)\s+in the (?:background|distance|foreground)", re.I)
+_IN_BACK = re.compile(r"(.+?)\s+(?:in the (?:background|distance|foreground)|behind|beyond)", re.I)
 
 
 class Sorter:
@@ -56,6 +57,8 @@ class Sorter:
         far = _IN_BACK.fullmatch(words.strip())
         if far and (inner := self.sort(far[1])).facet in ("lighting", "weather", "ambience", "music"):
             return inner._replace(term=None)
+        if far and len(small.split()) <= 5 and far[1].lower() not in ("from", "seen from", "shot from"):
+            return Sorted("background", 0.8, "stands behind")
         pattern = self._pattern(small)
         if pattern.facet == "negative":
             return pattern
@@ -66,6 +69,8 @@ class Sorter:
             return exact
         if pattern.facet:
             return pattern
+        if (manner := _manner_of(words.strip())) and (inner := self.sort(manner)).facet in _MANNERS:
+            return inner._replace(term=None, sure=min(inner.sure, 0.85))
         return self._head(small, role) if role != "deed" else NOTHING
 
     def _pattern(self, small: str) -> Sorted:
@@ -126,6 +131,15 @@ class Sorter:
             found += [(text.rpartition(" ")[0], less, last) for text, less, _ in found if " " in text]
         return found
 
+    @staticmethod
+    def _ending(words: list[str], role: str) -> Sorted:
+        """By how the noun ends: "housecoat", "schoolyard"."""
+        for facet, endings in ENDINGS:
+            found = next((e for e in endings if words[-1].endswith(e) and len(words[-1]) > len(e) + 2), "")
+            if found and (role != "behind" or facet in BEHIND):
+                return Sorted(facet, 0.7, f"its noun ends on “{found}”")
+        return NOTHING
+
     def _head(self, small: str, role: str) -> Sorted:
         """By the noun that the words end on, before any preposition."""
         start = small
@@ -133,15 +147,17 @@ class Sorter:
             start = english.split_place(small)[1]
         _, group = english.split_determiner(start)
         words = WORD.findall(group)
-        if len(words) > 3 or words[-1:] == words[:1] or HAND > max(self.lexicon.heads.get(bare(words[-1]), {0: 0}).values()):
-            words = WORD.findall(group[: head_end(group)]) or words  # else short words end on a listed noun: "fine stippling"
+        if len(words) > 3 or words[-1:] == words[:1] or max(self.lexicon.heads.get(bare(words[-1]), {0: 0}).values()) < HAND:
+            words = (
+                WORD.findall(group if _JOINED.fullmatch(group) else group[: head_end(group)]) or words
+            )  # else short words end on a listed noun: "fine stippling"
         while len(words) > 1 and words[-1] in _AROUND:
             words.pop()
         if not words:
             return NOTHING
         counts = self.lexicon.heads.get(bare(words[-1]))
         if not counts:
-            return NOTHING
+            return self._ending(words, role)
         whole = sum(counts.values())
         facet, most = max(counts.items(), key=lambda one: one[1])
         if most / whole < 0.4 or (most < 2 and facet not in MAIN | {"setting"}):
@@ -158,10 +174,27 @@ class Sorter:
         return Sorted(facet, sure, f"its noun is “{words[-1]}”")
 
 
+def _manner_of(words: str) -> str:
+    """What a look, a style or an effect is of: "lino-cut look"."""
+    match = _MANNER.fullmatch(words)
+    return match[1] if match else ""
+
+
+_JOINED = re.compile(r"(?:[\w'’-]+ ){1,3}and(?: [\w'’-]+){1,3}")
+_MANNER = re.compile(
+    r"(?:an? |with an? |in an? |in the )?(.+?)[ -](?:look|feel|effect|texture|style|styling|aesthetic|inspired|like)", re.I
+)
+_MANNERS = frozenset("medium technique film-look design-style genre colour-grade".split())
+
+
 def all_colours(small: str) -> bool:
     """Do words name colours and nothing else?"""
     words = re.findall(r"[a-zé-]+", small)
     named = [word for word in words if word in COLOURS]
+    if words and words[-1] in _LIT:
+        return False
+    if len(words) == 2 and words[1] in COLOURS - _THINGS_TOO and words[0].endswith("y"):
+        return True  # "icy blue"
     return (
         bool(named)
         and all(word in COLOURS or word in COLOUR_WORDS or word.rpartition("-")[2] in COLOURS for word in words)
@@ -169,6 +202,7 @@ def all_colours(small: str) -> bool:
     )
 
 
+_LIT = frozenset("light sky sea lamp storm steel smoke forest".split())  # which have a colour, and are none
 _THINGS_TOO = frozenset(
     "rose sand plum slate ink brick bottle bone charcoal copper silver gold peach orange lemon jade emerald buff".split()
 )

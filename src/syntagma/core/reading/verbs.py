@@ -34,6 +34,10 @@ _BASES = _set("""
     tow trail train trim trip trot trudge try tuck tug tumble tune turn twirl twist type unfold unfurl unlock unpack unroll untie unwrap vanish wade wait wake walk wander warm wash watch water wave wear weave
     weep weigh weld whip whirl whittle wilt wink wipe wobble work wrap wrestle write yawn yell zip
     pivot tip collide billow cascade drape glare hurtle jostle lunge lurch pirouette plummet ripple scuttle shatter smear snake spiral squirm sputter swell trickle tremble tumble twinkle waddle waft whisk wriggle
+    flood skitter throb pulse lash seep slant filter rake streak bathe batter pelt howl gust blanket cloak shroud loom peal blare thunder stomp tread wheel scamper trot canter bound vault somersault
+    sway teeter totter hobble saunter amble meander march parade patrol plod wend zoom glimpse spy notice spot whack thump bash jab stab slash parry block juggle inflate deflate unbutton button unzip
+    wring scour rinse launder starch knot plait pin clip glue staple sharpen whet sieve sift whisk fry grill bake simmer poach baste carve peel core pit mash roast steep ladle serve sip slurp
+    repot harvest reap plough hoe mow scythe graft tend milk shear saddle groom shoe hitch harness unload stow heave hoist furl reef tack steer anchor bail launch beach
     clutch cup cuddle nibble gnaw munch devour sample frost glaze drizzle garnish plate season chisel sculpt solder rivet crochet embroider sand varnish stencil photograph film frame ferry fish net moor dredge signal
     """)  # fmt: skip
 # Third persons that are more often nouns in the plural: verbs only before an object, an adverb or a particle.
@@ -41,7 +45,7 @@ NOUNY = _set("""lights waves rocks leaves lines marks plants boats steps plays l
     hands faces eyes boards docks parks packs presses prints races reels rests rolls rows sails scans scratches screams sets shelters shields 
     shovels sinks sketches skis slices slides slips snaps sounds splashes springs stacks stalks stamps stands stares starts steals steams sticks stitches strokes strolls studies surfaces
     surveys threads toasts trails trains trips tunes turns twists types waters works yards paints patrols pedals
-    peels perches petals picks piles pitches planes plates posts pumps punches queues rakes roasts runs cuts dances dips drinks drives ducks films fishes flashes flaps 
+    peels perches petals picks piles pitches planes plates posts pumps punches queues rakes roasts cuts dips drinks drives ducks films fishes flashes flaps 
     frames glares glazes grips guards guides hooks irons lands leaks limps locks loads looms meets mounts nests nets
     notes pets frosts crowds covers casts calls brushes braces brakes boxes bows bounces beats aims cranes crashes combs cups curls signals seasons samples
     ripples spirals surges warms milks mixes moves""")  # fmt: skip
@@ -60,12 +64,16 @@ def base_of(word: str) -> str:
 
 VERBS = _BASES | {third(base) for base in _BASES}
 # Verbs of sound: what "clatters" is heard, whatever it is.
-_SOUNDS = _set("clatter hiss scrape bang clang whistle splash ring thud crack squeak rustle clink slam thump crunch sizzle beep chime screech squeal jingle honk toot bark hoot caw croak neigh moo meow chirp")
+_SOUNDS = _set(
+    "clatter hiss scrape bang clang whistle splash ring thud crack squeak rustle clink slam thump crunch sizzle beep chime screech squeal jingle honk toot bark hoot caw croak neigh moo meow chirp"
+)
 SOUND_VERBS = _SOUNDS | {third(base) for base in _SOUNDS}
-_AMBIENT = _set("hum drum tick creak murmur crackle toll patter rumble buzz whir drip chatter roar lap echo drone gurgle babble whine")
+_AMBIENT = _set(
+    "hum drum tick creak murmur crackle toll patter rumble buzz whir drip chatter roar lap echo drone gurgle babble whine"
+)
 AMBIENT_VERBS = _AMBIENT | {third(base) for base in _AMBIENT}
 HEARD = _set(
-    "clattering hissing scraping slapping banging ringing tolling ticking creaking dripping humming rustling thudding chiming clinking crunching sizzling beeping honking barking chirping squeaking murmuring rumbling buzzing lapping"
+    "clattering hissing scraping slapping banging ringing tolling ticking creaking humming rustling thudding chiming purring snoring panting whirring clapping cheering clinking crunching sizzling beeping honking barking chirping squeaking murmuring rumbling buzzing lapping"
 )
 # Participles that stand before a noun and describe it; others say what is done to it.
 DESCRIBING = _set("""falling glowing leading gathering drifting flickering rolling rising setting burning smoking breaking towering flying floating blazing shining
@@ -73,7 +81,17 @@ DESCRIBING = _set("""falling glowing leading gathering drifting flickering rolli
     shimmering sparkling twinkling dazzling blinding glaring howling raging passing weeping sleeping dancing dying living standing hanging peeling
     overlapping repeating interlocking cascading accelerating scudding sailing rowing fishing melting trailing billowing smouldering gleaming glistening rippling
     tumbling crashing advertising walking smiling laughing trembling curling rotting rusting flaking thundering whispering murmuring chirping sizzling matching contrasting complementary working""")
+# Adjectives that no ending tells.
+ADJECTIVES = _set("""old young new wet dry dark small big large tiny huge little great bright low high hard soft warm cold cool hot deep thin thick tall short long wide
+    narrow single lone tired empty full open clear plain bare rich poor calm wild loud quick slow fast heavy light sweet sharp flat round square broken worn torn late early first last
+    steep rough smooth strong weak fresh stale grim grave proud shy kind cruel damp bleak stark vast modern digital giant fine real double two-tone matt matte pale dim faint gentle
+    distant raw crisp shallow tense vivid bold loose tight both upright sparse solo quiet silent sombre somber""")
 # Verbs of the eyes and of posture whose preposition belongs to the deed: "peers through a loupe at a watch".
 LOOKING = _set("peer look stare gaze glance squint point smile wave peek aim lean reach listen talk speak knock shout")
 # Verbs that take something from, into or through something: "drinks from a puddle", "pours milk into a cup".
-FROM_WHAT = _set("drink eat pour pull draw take feed sip scoop pluck pick drop dip stir thread cut carve lift hang tie whisper hammer read")
+WAITING = _set(
+    "sit stand wait work gather stop sleep stay rest kneel lie meet queue shelter pause arrive park moor dine eat"
+)  # whose "at" is a place
+FROM_WHAT = _set(
+    "drink eat pour pull draw take feed sip scoop pluck pick drop dip stir thread cut carve lift hang tie whisper hammer read"
+)

@@ -1,0 +1,61 @@
+"""Where a kind of picture ends and what it is of begins: "a linocut of a ferry", "whip pan to a swimmer", "claymation hedgehog"."""
+
+import re
+
+from syntagma.core.reading.sorting import Sorter, is_kind
+
+_KIND_LINK = re.compile(
+    r"\s+(of|for|showing|depicting|featuring|from|over|to|on|onto|into|towards?|around|along|follows|following|across|through|past|to show|to reveal)\s+(?=\S)",
+    re.I,
+)
+# An angle before a shot size: "low-angle medium shot of …".
+ANGLED = re.compile(
+    r"(?:an? )?(?:\w+[- ]angle|overhead|aerial|eye[- ]level|ground[- ]level|bird['’]s[- ]eye|worm['’]s[- ]eye)\s+(?=(?:\w+[- ])*(?:shot|close-?up|view)\b)",
+    re.I,
+)
+# A medium by itself before what is shown in it: "claymation hedgehog".
+MADE = re.compile(
+    r"(?:an? |the )?(?:claymation|stop-motion|watercolou?r|gouache|linocut|woodcut|papercut|anime|cartoon|pixel[- ]art|low-poly|voxel|hand-drawn|"
+    r"photorealistic|hyperrealistic|black[- ]and[- ]white|isometric)(?=\s\w)",
+    re.I,
+)
+ERA = re.compile(
+    r"(?:an? |the )?(?:(?:early |late |mid-)?(?:1[0-9]|20)\d\ds|victorian|edwardian|georgian|medieval|renaissance|regency|baroque|prehistoric|tudor)(?=\s+\w)",
+    re.I,
+)
+_CLAUSE_OF_MOVE = re.compile(
+    r"(.*?\b(?:rising|flying|gliding|drifting|sweeping|glides|rises|cranes up|flies|sweeps|drifts|pushes|moves|tracks)"
+    r"(?: \w+ly)?(?: up| down| in)? (?:over|across|through|past|along|towards?))\s+(?=(?:an?|the)\s)",
+    re.I,
+)
+_FOLLOWS = re.compile(r"((?:an? |the )?(?:[\w-]+ ){0,3}camera (?:\w+ly )?follows)\s+(?=\S)", re.I)
+_NO_OBJECT = frozenset("left right above below side front behind him her them it forward backward backwards wheel".split())
+
+
+def kind_at(said: str, sorter: Sorter) -> tuple[int, int] | None:
+    """Where a kind of picture ends and what it is of begins: "a linocut of a ferry"."""
+    if re.match(r"(?:an? )?portrait of ", said, re.I):
+        return None
+    for match in _KIND_LINK.finditer(said):
+        left = said[: match.start()]
+        angle = ANGLED.match(left)
+        found = sorter.sort(left[angle.end() :] if angle else left)
+        link = match[1].lower()
+        if not is_kind(found) or found.sure < 0.6:
+            continue
+        if link not in ("of", "for", "showing", "depicting", "featuring", "to show", "to reveal"):
+            after = said[match.end() :].split()
+            if (
+                found.facet not in ("camera-move", "transition", "camera-rig", "camera-angle")
+                or after[0].lower() in _NO_OBJECT
+                or after[-1].lower() in _NO_OBJECT
+            ):
+                continue
+        return match.start() + (len(link) + 1 if link.startswith("follow") else 0), match.end()
+    match = _FOLLOWS.match(said)
+    if match and said[match.end() :].split()[0].lower() not in _NO_OBJECT and not said[match.end() :].lower().startswith("from "):
+        return match.end(1), match.end()
+    match = _CLAUSE_OF_MOVE.match(said)
+    if match and sorter.sort(match[1]).facet == "camera-move" and sorter.sort(match[1]).sure >= 0.8:
+        return match.end(1), match.end()
+    return None
