@@ -89,7 +89,9 @@ def main() -> None:
         speed()
         return
     show = "--show" in sys.argv
-    paths = [Path(word) for word in sys.argv[1:] if not word.startswith("--")] or [HERE / "worked.txt", HERE / "held.txt"]
+    paths = [Path(word) for word in sys.argv[1:] if not word.startswith("--")] or [
+        HERE / f"{name}.txt" for name in ("worked", "wider", "held", "unseen")
+    ]
     with_all = reader()
     for path in paths:
         right = every = outer_right = outer = lost = 0

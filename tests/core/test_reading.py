@@ -1,27 +1,29 @@
 """Reading finished prompts: forms, parameters, negative text, stress, facets; any text comes back byte for byte."""
 
-import json
 import time
-from pathlib import Path
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from benchmarks.reading import HERE, facet_of, marked_prompts, reader
+from syntagma.app.world import World
 from syntagma.core.reading.cues import COMPILED
 from syntagma.core.reading.lexicon import Lexicon, key_of
 from syntagma.core.reading.outer import outside
 from syntagma.core.reading.scenes import participle, scenes
+from syntagma.storage.folders import SHIPPED, Layer
 
 READER = reader()
+VOCABULARY = World(layers=[Layer("shipped", SHIPPED)]).vocabulary
+SETS = ("worked", "wider", "held", "unseen")
 
 
 def parts(text):
     return [(p.facet if p.kind == "part" else p.kind, p.text) for p in READER.read(text).pieces if p.kind != "glue"]
 
 
-@pytest.mark.parametrize(("name", "least"), [("worked", 0.92), ("held", 0.85)])
+@pytest.mark.parametrize(("name", "least"), [("worked", 0.94), ("wider", 0.91), ("held", 0.94), ("unseen", 0.85)])
 def test_marked_prompts(name, least):
     """The same figures by a count of its own: a marked piece is right where most of its letters are in pieces of its facet."""
     right = every = 0
@@ -36,7 +38,7 @@ def test_marked_prompts(name, least):
             ok = good * 2 > stop - start or facet_of(reading, start, stop) in facets
             assert ok or not facets & {"parameter", "negative"}, (prompt.text, prompt.text[start:stop])
             right, every = right + ok, every + 1
-    assert right / every >= least and every > 250
+    assert right / every >= least and every > 150
 
 
 def test_there_are_enough_marked_prompts():
@@ -57,6 +59,30 @@ def test_there_are_enough_marked_prompts():
     ("a man in his thirties, arms folded", [("subject", "a man in his thirties"), ("pose", "arms folded")]),
     ("Ambience: a foghorn. Snow falls steadily.", [("ambience", "a foghorn"), ("weather", "Snow falls steadily")]),
     ("a watchman, feeding pigeons, falling snow", [("subject", "a watchman"), ("action", "feeding pigeons"), ("weather", "falling snow")]),
+    ("A fox. Steam rises from the bread", [("subject", "A fox"), ("visual-effect", "Steam rises from the bread")]),
+    ("An old couple share a bag of chips", [("subject", "An old couple"), ("action", "share a bag of chips")]),
+    ("Pickers carry baskets", [("subject", "Pickers"), ("action", "carry baskets")]),
+    ("A fox. The whistle blows at a boy", [("subject", "A fox"), ("subject", "The whistle"), ("action", "blows at a boy")]),
+    ("A grandmother and a boy knead dough", [("subject", "A grandmother and a boy"), ("action", "knead dough")]),
+    ("A chef. He wears a torn apron.", [("subject", "A chef"), ("wardrobe", "He wears a torn apron")]),
+    ("A chef. It is raining.", [("subject", "A chef"), ("weather", "It is raining")]),
+    ("A chef. The mood is quiet and warm.", [("subject", "A chef"), ("mood", "The mood is quiet and warm")]),
+    ('A clerk says softly: "Next."', [("subject", "A clerk"), ("voice", "softly"), ("speech", "Next.")]),
+    ("Claymation hedgehog selling umbrellas", [("medium", "Claymation"), ("subject", "hedgehog"), ("action", "selling umbrellas")]),
+    ("Victorian botanist in a glasshouse", [("era", "Victorian"), ("subject", "botanist"), ("setting", "in a glasshouse")]),
+    ("Whip pan from a coach to a swimmer", [("camera-move", "Whip pan"), ("subject", "a coach"), ("subject", "a swimmer")]),
+    ("Wide shot of a fjord", [("shot-size", "Wide shot"), ("subject", "a fjord")]),
+    ("Slow push-in on the lead rider", [("camera-move", "Slow push-in"), ("subject", "the lead rider")]),
+    ("Cinematic medium long shot: a rider crosses a plain", [("shot-size", "Cinematic medium long shot"), ("subject", "a rider"), ("action", "crosses a plain")]),
+    ("a fox, loose ink washes and a soft palette", [("subject", "a fox"), ("technique", "loose ink washes"), ("palette", "a soft palette")]),
+    ("Close-up of a singer as she holds a note", [("shot-size", "Close-up"), ("subject", "a singer"), ("action", "she holds a note")]),
+    ("A dragon made of autumn leaves, icy blue", [("subject", "A dragon made of autumn leaves"), ("palette", "icy blue")]),
+    ("a boat, string of fairy lights, red lantern", [("subject", "a boat"), ("lighting", "string of fairy lights"), ("lighting", "red lantern")]),
+    ("hiking boots on a mossy rock, blue sky", [("subject", "hiking boots"), ("setting", "on a mossy rock"), ("weather", "blue sky")]),
+    ("a drummer, lino print look, out-of-focus hills", [("subject", "a drummer"), ("medium", "lino print look"), ("background", "out-of-focus hills")]),
+    ("a car, mud spraying from its tyres", [("subject", "a car"), ("visual-effect", "mud spraying from its tyres")]),
+    ("An usher points at a seat, sitting on a stool", [("subject", "An usher"), ("action", "points at a seat"), ("pose", "sitting"), ("setting", "on a stool")]),
+    ("A weak *winter*? sun over *the bay*!!", [("lighting", "A weak *winter*? sun over *the bay*!!")]),
     ("a kettle of tin, qwertz asdf", [("subject", "a kettle of tin"), ("detail", "qwertz asdf")]),
 ])  # fmt: skip
 def test_parts(text, said):
@@ -93,6 +119,13 @@ def test_what_stands_beside_the_prose(text, kind, found):
 def test_stress(text, word, weight):
     piece = next(p for p in READER.read(text).parts() if p.text == word)
     assert piece.stress == pytest.approx(weight)
+
+
+def test_marks_within_a_part_leave_it_whole():
+    piece = READER.read("a quay, a weak *winter*? sun, noon").parts()[1]
+    assert (piece.text, piece.words, piece.facet) == ("a weak *winter*? sun", "a weak winter sun", "lighting") and piece.stress < 1
+    first, second = READER.read("<a quay, low moon @1.3>").parts()
+    assert first.stress == second.stress == 1.3 and second.text == "low moon" and not second.plain
 
 
 def test_terms_are_named_or_the_nearest_is():
@@ -169,12 +202,6 @@ def test_scenes():
     assert [s.text for s in scenes("a harbour pilot", READER)] == ["a harbour pilot"]
 
 
-def test_the_marks_are_of_the_vocabulary():
-    known = {
-        entries.name for entries in Path(HERE.parent.parent / "src/syntagma/data/vocabulary").glob("*.csv") for entries in [entries]
-    }
-    facets = {
-        f for name in ("worked", "held") for p in marked_prompts(HERE / f"{name}.txt") for _, _, marks in p.marks for f in marks
-    }
-    assert facets - {path.removesuffix(".csv") for path in known} <= {"detail", "negative", "parameter", "speech"}
-    assert json.loads(json.dumps(sorted(facets)))
+def test_the_marks_are_facets():
+    marked = {f for name in SETS for p in marked_prompts(HERE / f"{name}.txt") for _, _, marks in p.marks for f in marks}
+    assert marked - set(VOCABULARY.names) == {"detail", "negative", "parameter", "speech"}

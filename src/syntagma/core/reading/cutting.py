@@ -28,6 +28,7 @@ _PARTS_OF_BODIES = frozenset(
 _CUTS_DEED = frozenset(
     "in on at under among behind inside outside beside near aboard from down through beneath by between amid atop underneath beyond above".split()
 )
+_PRONOUNS = frozenset("he she they it".split())
 _CLOTHED = re.compile(r"^(?:in|wearing|dressed in|clad in|wrapped in|bundled in|draped in)\b", re.I)
 _TIMED = re.compile(
     r"\s+(?:in (?:extreme |ultra |dreamy )?(?:slow[- ]motion|real time|reverse|one take)|at \d+ (?:frames per second|fps))$", re.I
@@ -167,21 +168,23 @@ class _Cutter:
             self._behind(start, stop)
             return
         known = whole.facet not in _HAVES and whole.sure >= (0.75 if len(small) <= 2 else 0.85) and len(small) <= 4
-        if deed_first(small) and not known and not self._worn_first(small):
+        if small[0] in _PRONOUNS or (deed_first(small) and not known and not self._worn_first(small)):
             self._deed(start, stop)
             return
+        verb = verb_at(words, small, head_end(said)) or acting(words, small, head_end(said), self.sorter.lexicon)
         if (
             len(small) <= 3
+            and not verb
             and whole.sure >= 0.75
             and not any(word in w.PREPOSITIONS - {"overhead"} for word in small)
-            and not deed_word(small[-1])
+            and not (deed_word(small[-1]) and whole.facet in _HAVES)
         ):
             self._put(start, stop, "noun")
             return
-        verb = verb_at(words, small, head_end(said)) or acting(words, small, head_end(said), self.sorter.lexicon)
-        bare_ = not _long_tail(said) and not re.match(r"an?\s.*\s(?:with|in|\w+ing)\s", said, re.I)
-        acts = verb and self.sorter.sort(said[:verb]).facet in ("", *_HAVES) and not re.search(r"\bcamera\b", said[:verb], re.I)
-        if whole.facet and whole.sure >= 0.85 and bare_ and not acts:
+        bare_noun = not _long_tail(said) and not re.match(r"an?\s.*\s(?:with|in|\w+ing)\s", said, re.I)
+        done_by = self.sorter.sort(said[:verb]).facet if verb else "none"
+        acts = done_by in ("", *_HAVES) and whole.facet not in _AIR and not re.search(r"\bcamera\b", said[:verb], re.I)
+        if whole.facet and whole.sure >= 0.85 and bare_noun and not acts:
             self._put(start, stop, "noun")
             return
         end = verb or head_end(said)
@@ -208,7 +211,7 @@ class _Cutter:
             self._put(start, stop, "clause", group)  # "firelight flickers on his face", "warm light from a lamp": one part
             return
         if group.sure >= 0.7 and not splits and not deed_word(follows):
-            self._put(start, stop, "noun")
+            self._put(start, stop, "noun", None if whole.facet else group._replace(term=None))
             return
         self._put(start, start + end, "noun")
         self._after_noun(start + end + len(said[end:]) - len(said[end:].lstrip()), stop)
@@ -264,12 +267,7 @@ class _Cutter:
             stop = start + (verb_at(words, small, head_end(rest), number) or head_end(rest))
             if link == "in the" and not re.match(r"(?:mirror|window|distance)\b", rest):
                 break
-            if (
-                link != "of"
-                and link != "and"
-                and (found := self.sorter.sort(said[start:stop])).facet
-                and found.facet not in _WITH_APART
-            ):
+            if link in ("with", "for") and (found := self.sorter.sort(said[start:stop])).facet and found.facet not in _WITH_APART:
                 break
             if link.endswith((" in", " with")) and self.sorter.sort(said[start:stop]).facet == "wardrobe":
                 break

@@ -30,7 +30,7 @@ HEADS: dict[str, frozenset[str]] = {
         station platform subway underground metro terminal airport airfield runway hangar helipad depot garage carriage compartment cabin cockpit deck hold galley
         bridge engine-room submarine kitchen kitchenette pantry scullery room bedroom bathroom washroom nursery living-room parlour lounge study attic loft cellar basement
         hall hallway corridor stairwell staircase stairway landing steps stairs lobby foyer vestibule porch doorway doorstep threshold veranda conservatory office cubicle boardroom
-        shop store storefront boutique café cafe bar pub tavern inn diner restaurant bistro canteen bakery brewery cinema nightclub club casino ballroom
+        shop store storefront boutique café cafe bar stall stalls kiosk booth pub tavern inn diner restaurant bistro canteen bakery brewery cinema nightclub club casino ballroom
         workshop workroom studio darkroom forge smithy foundry laboratory lab barn stable stables shed greenhouse glasshouse hothouse garden orchard vineyard
         allotment park parkland playground fairground funfair carnival circus zoo stadium arena court pitch ring rink gym gymnasium dojo pool poolside theatre theater
         stage backstage auditorium amphitheatre church chapel cathedral abbey cloister monastery mosque synagogue temple shrine pagoda crypt graveyard cemetery library
@@ -47,26 +47,26 @@ HEADS: dict[str, frozenset[str]] = {
         backlight backlighting uplight uplighting sidelight toplight rimlight reflections reflection highlights shade flames flame fire bonfire lightning bulb bulbs tubes flare illumination
         gleam afterglow glimmer shimmer glint chiaroscuro low-key high-key silhouette gobo dusk-light twilight-glow lanterns"""),
     "weather": _set("""waves swell fog mist rain rainfall drizzle snow snowfall storm thunderstorm sandstorm snowstorm rainstorm squall wind breeze gale cloud clouds overcast haze hail
-        sleet frost blizzard foggy misty rainy snowy stormy cloudy windy hazy sky skies downpour shower showers gust gusts air heatwave heat rainbow sea-smoke smog
+        sleet frost blizzard foggy misty rainy snowy stormy cloudy windy breezy blustery muggy frosty humid hazy sky skies downpour shower showers gust gusts air heatwave heat rainbow sea-smoke smog
         flurries monsoon hurricane typhoon tornado thunder weather humidity snowflakes raindrops thunderheads cloudburst"""),
     "medium": _set("""painting watercolour watercolor gouache linocut woodcut etching engraving lithograph lithography drawing sketch illustration render rendering
         photo photograph photography collage claymation pastel fresco mosaic tapestry screenprint print mezzotint aquatint animation anime cartoon manga
         panel charcoal ink acrylic tempera diorama papercut embroidery airbrush storyboard cutout oils scan monotype art artwork woodblock risograph
-        cyanotype daguerreotype tintype pixel-art voxel low-poly 3d cgi stop-motion puppetry origami appliqué needlepoint cross-stitch batik stencil mural
+        cyanotype daguerreotype tintype pixel-art voxel low-poly 3d cgi stop-motion puppetry origami appliqué needlepoint cross-stitch batik stencil mural visualisation visualization
         doodle caricature blueprint crayon cel-shading sculpt relief footage"""),
     "design-style": _set("poster vector minimalism constructivism deco nouveau bauhaus brutalism icon logo logotype monogram infographic style aesthetic flyer mockup wordmark"),
     "technique": _set("""lines line outlines outline hatching cross-hatching crosshatching brushwork brushstrokes brushstroke strokes stroke washes wash stippling shading linework
         contours contour impasto glazing scumbling sgraffito marks dots halftone wet-in-wet drybrush brush pencil weight splatter splatters spatter drips pointillism
         stitching stitches gouges edging bleed bleeds layering blending dithering"""),
-    "finish": _set("paper grain gloss varnish weave fibres fibers texture textures edges margins board laminate sheen parchment vellum canvas patina foil embossing deckle"),
-    "material": _set("marble wool felt stone brass steel clay porcelain wood leather glass velvet lichen bronze copper ceramic granite linen silk chrome concrete resin plastic terracotta pewter stoneware earthenware enamel cotton denim suede bamboo rattan straw oak pine walnut iron tin cardboard foam aluminium aluminum titanium cashmere lace satin mohair cork slate sandstone alabaster obsidian crystal"),
+    "finish": _set("paper gloss varnish weave fibres fibers texture textures edges margins board laminate sheen parchment vellum canvas patina foil embossing deckle"),
+    "material": _set("marble wool felt stone brass steel clay porcelain wood leather glass velvet lichen bronze copper ceramic granite linen silk chrome concrete resin plastic terracotta pewter stoneware earthenware enamel cotton denim suede bamboo rattan straw oak pine walnut iron tin cardboard foam aluminium aluminum titanium cashmere lace satin mohair cork slate sandstone alabaster obsidian crystal rust paint lacquer plaster fur bark scales moss"),
     "mood": _set("""melancholy eerie hushed tense joyful playful serene gloomy cheerful hopeful nostalgic wistful lonely desolate snug cosy cozy whimsical
         mysterious ominous dreamy dreamlike peaceful tranquil calm sombre somber bleak romantic festive frantic comic unsettling quiet patient intimate
         triumphant menacing tender unhurried expectant exhausted uncanny solemn dramatic moody hush loneliness calmness tenderness mood atmosphere feeling vibe
         nostalgia serenity tension wonder awe dread suspense tranquillity tranquility solitude freedom joy grief longing mystery energy stillness warmth
         cheerfulness menace peace foreboding anticipation optimism uplifting heartwarming haunting epic heroic surreal contemplative introspective energetic
         lively carefree mischievous spooky creepy ethereal majestic magical enchanting chilling sinister brooding pensive elegant luxurious adventurous reverent
-        sorrowful bittersweet humorous lighthearted light-hearted laid-back zen gritty comedic comical humour humor wondrous wonderful sinister wry deadpan absurd jubilant exuberant defiant stoic weary wary urgent hectic chaotic restful soothing cinematic atmospheric uneasy dreary cheery edgy quirky sleepy stately homely ghostly friendly drama romance excitement urgency nervous relaxed silent surreal sparse raw"""),
+        sorrowful bittersweet humorous lighthearted light-hearted laid-back zen gritty comedic comical humour humor wondrous wonderful sinister wry deadpan absurd jubilant exuberant defiant stoic weary wary urgent hectic chaotic restful soothing cinematic atmospheric uneasy dreary cheery edgy quirky sleepy stately homely ghostly friendly drama romance excitement urgency nervous vertigo claustrophobia panic hope despair calm delight relaxed silent surreal sparse raw"""),
     "wardrobe": _set("""coat overcoat greatcoat trenchcoat jumper pullover sweater cardigan hoodie jacket blazer anorak parka shirt blouse t-shirt polo turtleneck dress sundress frock skirt
         trousers jeans shorts leggings overalls apron uniform suit tuxedo hat cap scarf gloves mittens boots shoes sneakers trainers slippers heels wellingtons raincoat mackintosh
         oilskins oilskin waistcoat gown robe robes cloak cape tunic helmet spectacles glasses sunglasses scrubs tutu shawl poncho hood veil armour armor kimono sari vest
@@ -76,14 +76,14 @@ HEADS: dict[str, frozenset[str]] = {
     "expression": _set("smile grin frown scowl laugh stare glare gaze expression squint smirk pout wink grimace sneer tears"),
     "composition": _set("composition framing symmetry horizon foreground diagonal diagonals margins layout thirds symmetrical asymmetry"),
     "background": _set("background backdrop seamless cyclorama"),
-    "sound-effect": _set("""clatter hiss scrape slapping thud clang bang whistle horn bell bells footsteps footfalls splash crack rustle creak siren click squeak knock knocking
+    "sound-effect": _set("""clatter hiss scrape slapping thud clang bang whistle horn bell bells footsteps footfalls crack rustle creak siren click squeak knock knocking
         clink clinking slam thump crunch crash pop snap sizzle beep ring ringing chime chimes gong gunshot explosion bark meow neigh hoot caw howl growl roar screech squeal
         jingle flap flutter swish whoosh zip gulp sigh gasp applause cheers heartbeat hoofbeats doorbell alarm"""),
     "ambience": _set("""hum murmur ticking foghorn birdsong traffic chatter surf crackle patter ambience drone crickets purring laughter applause cicadas seagulls announcements
         rumble rustling trickle babble bustle hubbub chirping whirr whir"""),
     "visual-effect": _set("""sparks embers motes particles steam smoke splinters bubbles leaves petals confetti shavings droplets dust ash spray feathers glitter splash splashes ripples fireflies
-        pollen drops raindrops beads vapour vapor sawdust fumes debris spores shards sparkles"""),
-    "music": _set("""music piano cello accordion violin viola guitar ukulele banjo drums drum drumbeat waltz jazz bass orchestra soundtrack score song melody tune strings brass choir organ
+        pollen drops breath raindrops beads vapour vapor sawdust fumes debris spores shards sparkles"""),
+    "music": _set("""music piano cello accordion violin viola guitar ukulele banjo drums drum drumbeat waltz jazz bass orchestra soundtrack score song melody tune brass choir organ
         harp flute clarinet oboe trumpet trombone saxophone tuba percussion synth synthesiser synthesizer bassline beat lullaby ballad tango harmonica fiddle bagpipes chords arpeggio theme"""),
     "era": _set("era century age period epoch"),
     "lettering": _set("lettering letters capitals typeface typography font script label labels inscription caption headline wordmark handwriting calligraphy numerals serif"),
@@ -97,9 +97,10 @@ LAMPS = _set("lamp lamps lantern lanterns candle candles bulb bulbs bonfire fire
 # Endings of nouns that no list can hold: "housecoat" is clothes, "schoolyard" a setting.
 ENDINGS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("wardrobe", ("coat", "shirt", "suit", "gown", "robe", "scarf", "glasses", "boots", "shoes", "gloves", "trousers", "wear", "jacket", "hat", "dress", "costume", "clothes", "helmet", "skirt", "stockings")),
-    ("setting", ("house", "yard", "field", "fields", "shop", "side", "room", "rooms", "land", "lands", "garden", "station", "park", "port", "market", "scape", "street", "town", "ville", "crossing", "shore", "wood", "way", "lot", "bay", "hall", "works")),
+    ("setting", ("house", "yard", "field", "fields", "shop", "side", "room", "rooms", "land", "lands", "garden", "station", "park", "port", "market", "scape", "street", "town", "ville", "crossing", "shore", "wood", "way", "lot", "bay", "hall")),
     ("lighting", ("light", "lights", "lit", "lamp", "lamps", "glow", "shine")),
     ("weather", ("storm", "fall", "shower", "showers", "cloud", "clouds")),
     ("lettering", ("lettering", "script")),
+    ("mood", ("ness", "phobia")),
     ("subject", ("man", "woman", "men", "women", "boy", "girl", "keeper", "maker", "driver", "player", "worker", "fisher", "hunter", "bird", "fish", "boat", "ship", "ist", "ists")),
 )  # fmt: skip

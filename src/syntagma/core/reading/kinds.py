@@ -28,7 +28,10 @@ _CLAUSE_OF_MOVE = re.compile(
     r"(?: \w+ly)?(?: up| down| in)? (?:over|across|through|past|along|towards?))\s+(?=(?:an?|the)\s)",
     re.I,
 )
-_FOLLOWS = re.compile(r"((?:an? |the )?(?:[\w-]+ ){0,3}camera (?:\w+ly )?follows)\s+(?=\S)", re.I)
+_FOLLOWS = re.compile(
+    r"((?:an? |the )?(?:[\w-]+ ){0,3}camera (?:\w+ly )?(?:follows|orbits|circles|tracks|trails|approaches|finds|reveals))\s+(?=\S)",
+    re.I,
+)
 _NO_OBJECT = frozenset("left right above below side front behind him her them it forward backward backwards wheel".split())
 
 
@@ -36,6 +39,9 @@ def kind_at(said: str, sorter: Sorter) -> tuple[int, int] | None:
     """Where a kind of picture ends and what it is of begins: "a linocut of a ferry"."""
     if re.match(r"(?:an? )?portrait of ", said, re.I):
         return None
+    match = _FOLLOWS.match(said)
+    if match and said[match.end() :].split()[0].lower() not in _NO_OBJECT and not said[match.end() :].lower().startswith("from "):
+        return match.end(1), match.end()
     for match in _KIND_LINK.finditer(said):
         left = said[: match.start()]
         angle = ANGLED.match(left)
@@ -52,9 +58,6 @@ def kind_at(said: str, sorter: Sorter) -> tuple[int, int] | None:
             ):
                 continue
         return match.start() + (len(link) + 1 if link.startswith("follow") else 0), match.end()
-    match = _FOLLOWS.match(said)
-    if match and said[match.end() :].split()[0].lower() not in _NO_OBJECT and not said[match.end() :].lower().startswith("from "):
-        return match.end(1), match.end()
     match = _CLAUSE_OF_MOVE.match(said)
     if match and sorter.sort(match[1]).facet == "camera-move" and sorter.sort(match[1]).sure >= 0.8:
         return match.end(1), match.end()

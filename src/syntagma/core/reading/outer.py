@@ -255,3 +255,20 @@ def _value(text: str, start: int, stop: int, name: str) -> Region:
     if _ADDRESS.fullmatch(said):
         return Region(start, stop, "reference", name, said)
     return Region(start, stop, "text", name)
+
+
+def runs(regions: Iterable[Region]) -> list[list[Region]]:
+    """Regions by themselves, but text and the marks of stress in it together."""
+    found: list[list[Region]] = []
+    for region in regions:
+        running = found and found[-1][-1].kind in ("text", "glue") and (_mark(region) or _mark(found[-1][-1]))
+        same = running and (region.kind == "text" or _mark(region)) and (found[-1][0].kind == "text" or _mark(found[-1][0]))
+        if same:
+            found[-1].append(region)
+        else:
+            found.append([region])
+    return [run for run in found if len(run) == 1 or any(region.kind == "text" for region in run)]
+
+
+def _mark(region: Region) -> bool:
+    return region.kind == "glue" and region.name == "stress"

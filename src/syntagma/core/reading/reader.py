@@ -9,11 +9,11 @@ from itertools import pairwise
 from typing import NamedTuple
 
 from syntagma.core.models.profile import Profile
-from syntagma.core.reading.cues import COLOURS, LABELS, OPENING, SAYING
+from syntagma.core.reading.cues import COLOURS, KINDS, LABELS, OPENING, SAYING
 from syntagma.core.reading.cutting import Part, chunks, parts
 from syntagma.core.reading.headnouns import LAMPS
 from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare
-from syntagma.core.reading.outer import LABELLED, NESTED, Region, facet_of_label, outside
+from syntagma.core.reading.outer import LABELLED, NESTED, Region, facet_of_label, outside, runs
 from syntagma.core.reading.sorting import MAIN, Sorted, Sorter, all_colours
 from syntagma.core.reading.sounds import heard
 from syntagma.core.vocabulary import Term
@@ -29,6 +29,10 @@ _WHOLE = frozenset("subject setting".split())
 _THINGS = frozenset(
     "wardrobe music material visual-effect sound-effect setting lettering technique ambience finish".split()
 )  # which a picture can be of, too
+_STATED = re.compile(
+    r"(?:the )?(?:overall )?(mood|light|lighting|palette|background|style|atmosphere|tone|weather|time|hour|camera|colou?rs?|composition) (?:is|are|feels|stays|remains|should be)\s+",
+    re.I,
+)
 _QUALITY = re.compile(
     r"(?:(?:very|slightly|quietly|deeply|oddly|gently|darkly) )?[a-z]{4,}(?:ic|al|ous|ful|ive|ary|some|less|ant|ent|ing|ed|ish|ly)(?: (?:and|but|yet) [a-z]{4,}(?:ic|al|ous|ful|ive|ary|some|less|ant|ent|ing|ed|ish|y))?",
     re.I,
@@ -94,7 +98,7 @@ class Reader:
         outer = outside(text, self.profiles)
         found: list[Piece] = []
         state = _State()
-        for run in _runs(outer.regions):
+        for run in runs(outer.regions):
             found += self._region(text, run[0], outer.form, state) if len(run) == 1 else self._marked(text, run, outer.form, state)
         return Reading(text, outer.form, tuple(_without_gaps(text, found)), outer.broken)
 
@@ -229,10 +233,15 @@ class Reader:
         label = re.search(r"(?:^|[.;!?\n]\s*)(?:an? |the )?(\w+):\s+$", text[max(0, a - 24) : a])
         if label and label[1].lower() in LABELS and LABELS[label[1].lower()] not in _WHOLE:
             return [self._piece(text, a, b, Sorted(LABELS[label[1].lower()], 0.85, f"announced by “{label[1]}:”"))]
+        stated = _STATED.match(said)
+        if stated and (facet := facet_of_label(stated[1].lower())):
+            rest = self.sorter.sort(said[stated.end() :])
+            facet = rest.facet if stated[1].lower() in _LEANS and rest.facet and rest.sure >= 0.7 else facet
+            return [self._piece(text, a, b, _free(Sorted(facet, 0.85, f"says what the {stated[1].lower()} is")))]
         sound = heard(said)
         if sound:
             return [self._piece(text, a, b, sound)]
-        pronoun = _PRONOUN.match(said)
+        pronoun = _PRONOUN.match(said) if self.sorter.sort(said).sure < 0.85 else None
         if pronoun and pronoun["worn"]:
             return [self._piece(text, a, b, Sorted("wardrobe", 0.8, "says what someone wears"))]
         if pronoun and pronoun["sky"]:
@@ -241,14 +250,16 @@ class Reader:
             return [self._piece(text, a, b, Sorted("action", 0.6, "says what someone does"))]
         cut = parts(text, a, b, self.sorter, state.subject) if len(said) < 12 * LONG else [Part(a, b, "noun")]
         found: list[Piece] = []
-        for part in cut:
+        for number, part in enumerate(cut):
             start, stop = _trimmed(text, part.start, part.stop)
             if start < stop and WORD.search(text, start, stop):
                 acts = part.role == "noun" and any(other.role == "deed" and other.start > part.stop for other in cut)
-                found.append(self._part(text, start, stop, part, state, acts))
+                before = cut[number - 1] if number else None
+                shown = before is not None and before.role == "kind" and text[before.stop : start].strip().lower() == "of"
+                found.append(self._part(text, start, stop, part, state, acts, shown))
         return found
 
-    def _part(self, text: str, start: int, stop: int, part: Part, state: "_State", acts: bool) -> Piece:
+    def _part(self, text: str, start: int, stop: int, part: Part, state: "_State", acts: bool, shown: bool) -> Piece:
         said = text[start:stop]
         found = part.found or self.sorter.sort(said, "noun" if part.role == "kind" else part.role)
         if part.role == "behind":
@@ -277,7 +288,7 @@ class Reader:
         ):
             found = Sorted("action", 0.7, "says what is done")
         elif part.role == "noun":
-            found = self._noun(said, found, state, acts)
+            found = self._noun(said, found, state, acts, shown)
         found = _free(found)
         if found.facet == "negative":
             return Piece(start, stop, NEGATIVE, said, "", found.sure, "begins with a denial")
@@ -295,17 +306,20 @@ class Reader:
             Sorted("wardrobe", 0.8, found.why or "names clothes", found.term) if found.facet == "wardrobe" or worn else Sorted("")
         )
 
-    def _noun(self, said: str, found: Sorted, state: "_State", acts: bool) -> Sorted:
-        """A noun group by itself: what the picture is of, where nothing else says what it is. `acts`: it does something."""
+    def _noun(self, said: str, found: Sorted, state: "_State", acts: bool, shown: bool) -> Sorted:
+        """A noun group by itself: what the picture is of, where nothing else says what it is. `acts`: it does something; `shown`: a
+        kind of picture is of it."""
         if found.facet in MAIN:
             return found
+        if shown and found.facet == "setting" and not state.subject:
+            return Sorted("subject", 0.7, "what the picture is of", found.term)
         said_by_itself = re.match(r"(?:an?|the|one|two|three|some)\s", said, re.I) or acts
         thing = found.facet in _THINGS or (found.facet == "lighting" and said.split()[-1].lower() in LAMPS and said_by_itself)
         lit = found.facet == "lighting" and acts and said.split()[-1].lower() in LAMPS
         if (
             not state.subject
             and (not found.term or lit)
-            and (thing or found.sure < 0.7)
+            and (thing or (found.sure < 0.7 and (found.facet not in KINDS or " of " in said)))
             and (said_by_itself or found.facet not in _HEARD_THINGS)
         ):
             return Sorted("subject", 0.6, "the first thing that is named")
@@ -339,23 +353,6 @@ def _free(found: Sorted) -> Sorted:
     if found.facet in MAIN:
         return found._replace(facet="subject")
     return found._replace(facet="lighting") if found.facet == "light-quality" else found
-
-
-def _runs(regions: Iterable[Region]) -> list[list[Region]]:
-    """Regions by themselves, but text and the marks of stress in it together."""
-    runs: list[list[Region]] = []
-    for region in regions:
-        running = runs and runs[-1][-1].kind in ("text", GLUE) and (_mark(region) or _mark(runs[-1][-1]))
-        same = running and (region.kind == "text" or _mark(region)) and (runs[-1][0].kind == "text" or _mark(runs[-1][0]))
-        if same:
-            runs[-1].append(region)
-        else:
-            runs.append([region])
-    return [run for run in runs if len(run) == 1 or any(region.kind == "text" for region in run)]
-
-
-def _mark(region: Region) -> bool:
-    return region.kind == GLUE and region.name == "stress"
 
 
 class _State:

@@ -19,6 +19,9 @@ BEHIND = frozenset(
 LIGHTS_ONLY = frozenset(
     "light lighting sunlight moonlight candlelight lamplight firelight torchlight daylight starlight shade sun glow glare".split()
 )
+_BY_PATTERN = frozenset(
+    "camera-move transition pacing camera-rig".split()
+)  # whose nouns by themselves say too little: "harbour cranes"
 _ORDER = ("hour", "weather", "lighting", "mood", "medium", "palette", "lens", "setting", "subject", "action")
 
 
@@ -58,7 +61,7 @@ class Sorter:
         if far and (inner := self.sort(far[1])).facet in ("lighting", "weather", "ambience", "music"):
             return inner._replace(term=None)
         if far and len(small.split()) <= 5 and far[1].lower() not in ("from", "seen from", "shot from"):
-            return Sorted("background", 0.8, "stands behind")
+            return Sorted("background", 0.85, "stands behind")
         pattern = self._pattern(small)
         if pattern.facet == "negative":
             return pattern
@@ -108,7 +111,7 @@ class Sorter:
     @staticmethod
     def _doubtful(term: Term, word: str) -> bool:
         """A single everyday word that names a shot or a deed ("roll", "single", "dive") says too little by itself."""
-        return term.facet in ("camera-move", "transition", "pacing", "shot-size", "camera-rig") and not (
+        return term.facet in ("camera-move", "transition", "pacing", "shot-size", "camera-rig", "looping-motion") and not (
             "-" in word or word == term.term
         )
 
@@ -146,6 +149,8 @@ class Sorter:
         if role == "behind":
             start = english.split_place(small)[1]
         _, group = english.split_determiner(start)
+        if many := _MANY_OF.match(group):
+            group = group[many.end() :]  # "a string of fairy lights"
         words = WORD.findall(group)
         if len(words) > 3 or words[-1:] == words[:1] or max(self.lexicon.heads.get(bare(words[-1]), {0: 0}).values()) < HAND:
             words = (
@@ -161,6 +166,8 @@ class Sorter:
         whole = sum(counts.values())
         facet, most = max(counts.items(), key=lambda one: one[1])
         if most / whole < 0.4 or (most < 2 and facet not in MAIN | {"setting"}):
+            return self._ending(words, role)
+        if facet in _BY_PATTERN:
             return NOTHING
         if facet == "palette" and most < HAND:
             return NOTHING
@@ -180,6 +187,11 @@ def _manner_of(words: str) -> str:
     return match[1] if match else ""
 
 
+_MANY_OF = re.compile(
+    r"(?:[\w-]+ )?(?:strings?|rows?|pairs?|stacks?|piles?|bunch|set|handful|swarm|lines?|cluster|heap|wisps?|plumes?|trails?|ribbons?|shafts?|pools?|patch|bands?|clouds?|curls?|specks?) of "
+    r"(?:an? |the )?(?=\w)",
+    re.I,
+)
 _JOINED = re.compile(r"(?:[\w'’-]+ ){1,3}and(?: [\w'’-]+){1,3}")
 _MANNER = re.compile(
     r"(?:an? |with an? |in an? |in the )?(.+?)[ -](?:look|feel|effect|texture|style|styling|aesthetic|inspired|like)", re.I
@@ -195,6 +207,8 @@ def all_colours(small: str) -> bool:
         return False
     if len(words) == 2 and words[1] in COLOURS - _THINGS_TOO and words[0].endswith("y"):
         return True  # "icy blue"
+    if words and words[0] in COLOURS and _ON_CLOTH.search(small):
+        return True  # "indigo on natural linen"
     return (
         bool(named)
         and all(word in COLOURS or word in COLOUR_WORDS or word.rpartition("-")[2] in COLOURS for word in words)
@@ -202,9 +216,12 @@ def all_colours(small: str) -> bool:
     )
 
 
+_ON_CLOTH = re.compile(
+    r"^[\w-]+ on (?:(?:natural|raw|unbleached|white|off-white|cream|ivory|black|grey|pale|dark) )+(?:linen|paper|cotton|card|ground|cloth)?$"
+)
 _LIT = frozenset("light sky sea lamp storm steel smoke forest".split())  # which have a colour, and are none
 _THINGS_TOO = frozenset(
-    "rose sand plum slate ink brick bottle bone charcoal copper silver gold peach orange lemon jade emerald buff".split()
+    "rose chalk terracotta ruby sapphire tobacco moss walnut honey chestnut mahogany caramel chocolate coffee biscuit oatmeal wheat sand plum slate ink brick bottle bone charcoal copper silver gold peach orange lemon jade emerald buff".split()
 )
 _AROUND = frozenset("outside inside overhead behind below above beyond around everywhere".split())
 _ENDINGS: dict[str, frozenset[str]] = {

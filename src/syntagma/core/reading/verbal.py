@@ -23,7 +23,9 @@ def deed_first(small: list[str]) -> bool:
     """Does a text begin with a deed: "drawing a sword", "wipes her forehead"?"""
     after = small[1] if len(small) > 1 else ""
     if small[0].endswith("ing") and small[0] in w.ING_NOUNS:
-        return after in w.DETERMINERS
+        return after in w.DETERMINERS or (
+            small[0] in ("sitting", "standing", "resting", "landing", "reading") and after in w.PREPOSITIONS
+        )
     if small[0].endswith("s") and small[0] in VERBS:
         return (
             after in w.DETERMINERS
@@ -47,6 +49,8 @@ def _noun_in_ing(small: list[str]) -> bool:
 _COLLECTIVE = frozenset(
     "couple pair family crew crowd team group band trio quartet choir gang herd flock pack".split()
 )  # which take either number
+_QUALITIES = ("ible", "able", "ous", "ful", "ive", "less", "ish")  # how adjectives end
+_PEOPLE = ("ers", "men", "children", "people", "girls", "boys", "ists", "couples", "friends", "birds", "dogs", "horses")
 _BEHIND_VERBS = frozenset(
     "away up down off overhead open in out back together apart home past by alone barefoot upstairs downstairs forward forwards backwards aside".split()
 )
@@ -60,7 +64,7 @@ def verb_at(words: list[re.Match], small: list[str], end: int, number: str = "")
         word, before = small[i], small[i - 1]
         if words[i].start() > end + 1:
             return 0
-        if word in w.PREPOSITIONS or before in w.DETERMINERS or (before in ADJECTIVES and i == 1):
+        if word in w.PREPOSITIONS or before in w.DETERMINERS or (before in ADJECTIVES and i == 1) or before.endswith(_QUALITIES):
             continue
         after = small[i + 1] if i + 1 < len(small) else ""
         many = number == "many" or english.is_plural(before) or (before in _COLLECTIVE and not word.endswith("s"))
@@ -69,9 +73,9 @@ def verb_at(words: list[re.Match], small: list[str], end: int, number: str = "")
         led = after in w.DETERMINERS or after.endswith("ly") or after in _BEHIND_VERBS
         ended = led or not after or after in w.PREPOSITIONS
         if known and agrees and (i > 1 or not determined):
-            if word.endswith("s") and (word not in NOUNY or led or (small[0] in ("a", "an", "one") and ended)):
+            if word.endswith("s") and (word not in NOUNY or led or small[0] in ("a", "an", "one")):
                 return words[i - 1].end()
-            if not word.endswith("s") and many and (ended or determined or number):
+            if not word.endswith("s") and many and (ended or determined or number or before.endswith(_PEOPLE)):
                 return words[i - 1].end()
         shaped = determined and word.endswith("s") and not word.endswith(("ss", "us", "is", "'s", "’s")) and i >= 2
         if shaped and not many and ((small[0] in ("a", "an", "one") and ended) or after in w.DETERMINERS):
@@ -86,6 +90,7 @@ def acting(words: list[re.Match], small: list[str], end: int, lexicon: Lexicon) 
             return 0
         heads = lexicon.heads.get(bare(small[i - 1]), {})
         who = heads.get("subject", 0) >= HAND or small[i - 1].endswith(("er", "ist", "man", "woman"))
-        if who and small[i].endswith("ing") and small[i] not in w.ING_NOUNS and base_of(small[i]) != small[i]:
+        doing = small[i].endswith("ing") and small[i] not in w.ING_NOUNS and base_of(small[i]) != small[i]
+        if who and (doing or small[i].startswith("mid-")):
             return words[i - 1].end()
     return 0

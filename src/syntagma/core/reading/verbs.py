@@ -34,7 +34,7 @@ _BASES = _set("""
     tow trail train trim trip trot trudge try tuck tug tumble tune turn twirl twist type unfold unfurl unlock unpack unroll untie unwrap vanish wade wait wake walk wander warm wash watch water wave wear weave
     weep weigh weld whip whirl whittle wilt wink wipe wobble work wrap wrestle write yawn yell zip
     pivot tip collide billow cascade drape glare hurtle jostle lunge lurch pirouette plummet ripple scuttle shatter smear snake spiral squirm sputter swell trickle tremble tumble twinkle waddle waft whisk wriggle
-    flood skitter throb pulse lash seep slant filter rake streak bathe batter pelt howl gust blanket cloak shroud loom peal blare thunder stomp tread wheel scamper trot canter bound vault somersault
+    flood shape mould skitter throb pulse lash seep slant filter rake streak bathe batter pelt howl gust blanket cloak shroud loom peal blare thunder stomp tread wheel scamper trot canter bound vault somersault
     sway teeter totter hobble saunter amble meander march parade patrol plod wend zoom glimpse spy notice spot whack thump bash jab stab slash parry block juggle inflate deflate unbutton button unzip
     wring scour rinse launder starch knot plait pin clip glue staple sharpen whet sieve sift whisk fry grill bake simmer poach baste carve peel core pit mash roast steep ladle serve sip slurp
     repot harvest reap plough hoe mow scythe graft tend milk shear saddle groom shoe hitch harness unload stow heave hoist furl reef tack steer anchor bail launch beach
@@ -65,7 +65,7 @@ def base_of(word: str) -> str:
 VERBS = _BASES | {third(base) for base in _BASES}
 # Verbs of sound: what "clatters" is heard, whatever it is.
 _SOUNDS = _set(
-    "clatter hiss scrape bang clang whistle splash ring thud crack squeak rustle clink slam thump crunch sizzle beep chime screech squeal jingle honk toot bark hoot caw croak neigh moo meow chirp"
+    "clatter hiss scrape bang clang whistle splash ring thud crack squeak rustle clink cough splutter slam thump crunch sizzle beep chime screech squeal jingle honk toot bark hoot caw croak neigh moo meow chirp"
 )
 SOUND_VERBS = _SOUNDS | {third(base) for base in _SOUNDS}
 _AMBIENT = _set(
