@@ -59,13 +59,21 @@ def score(world: World, name: str, with_reader) -> Score:
 
 
 def _fills(pieces: list[Piece]) -> list[tuple[str, str]]:
-    """What stands in each slot, its article with it."""
-    return [(slot, "".join(piece.text for piece in group)) for slot, group in groupby(pieces, key=lambda p: p.slot) if slot]
+    """What stands in each slot, its article with it; a list as one."""
+    runs = [(slot, "".join(piece.text for piece in group)) for slot, group in groupby(pieces, key=lambda p: p.slot)]
+    fills: list[tuple[str, str]] = []
+    for k, (slot, text) in enumerate(runs):
+        listed = k > 1 and slot and runs[k - 2][0] == slot and runs[k - 1][1].strip() in ("and", ",", ", and")
+        if listed:  # one fill of several terms
+            fills[-1] = (slot, fills[-1][1] + runs[k - 1][1] + text)
+        elif slot:
+            fills.append((slot, text))
+    return fills
 
 
 def _same(one: str, other: str) -> bool:
     """Are these the same words, articles, a leading preposition and the case apart?"""
-    bare = [re.sub(r"^(?:(?:an?|the|in|on|at|with|by|of) )+", "", text.lower().strip(" .,")) for text in (one, other)]
+    bare = [re.sub(r"^(?:(?:an?|the|in|on|at|with|by|of) )+", "", text.lower().strip(" .,;")) for text in (one, other)]
     return bare[0] == bare[1]
 
 

@@ -13,6 +13,7 @@ from syntagma.core.fills import BadFills
 from syntagma.core.fitting import TooLong
 from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models import PLAIN
+from syntagma.core.reading.forming import formed
 from syntagma.core.reading.learning import LEAST, Learned, learn
 from syntagma.core.reading.matching import Match, Matcher
 from syntagma.core.reading.outer import LABELLED, NESTED
@@ -62,6 +63,14 @@ def learned(
     reader = reader or reader_of(world)
     readings = [reader.read(text) for text in texts]
     found = learn([_as_prose(world, reading, reader) for reading in readings], fixed, opened, readings)
+    tried = _tried(world, found, name)
+    fills = [match.fills if match else None for match in tried.matches]
+    again = _tried(world, found._replace(columns=formed(found.columns, found.bodies, fills, world.vocabulary)), name)
+    return again if again.exact >= tried.exact else tried
+
+
+def _tried(world: World, found: Learned, name: str) -> Tried:
+    """What the learned formula makes of its own examples."""
     formula = read_formula(found.formula, name)
     writer = Writer(formula, PLAIN, world.vocabulary)
     matcher = Matcher(writer)

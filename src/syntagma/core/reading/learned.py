@@ -5,6 +5,8 @@ from collections import Counter
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from syntagma.core import english
+
 STOPS = ".;!?"
 
 
@@ -23,56 +25,72 @@ class Column(NamedTuple):
     ends: str = ""
 
 
-def formula_text(
-    columns: list[Column], number: int, parameters: dict[str, str], negative: list[str]
-) -> tuple[str, dict[str, str], dict[str, list[str]]]:
-    lines: list[list[str]] = []  # label, mark, joined, body
-    facets: dict[str, str] = {}
-    terms: dict[str, list[str]] = {}
-    heads: list[str] = []
+def slot_names(columns: Sequence[Column]) -> list[str]:
+    """The slot of each column, named by its facet; "" for fixed words."""
     counts: Counter[str] = Counter()
-    for k, column in enumerate(columns):
+    names = []
+    for column in columns:
+        counts[column.facet] += 1
+        number = f"-{counts[column.facet]}" if counts[column.facet] > 1 else ""
+        names.append(f"{column.facet}{number}" if column.facet else "")
+    return names
+
+
+class _Line(NamedTuple):
+    """A phrase as it grows: `fixed` while it has no slot."""
+
+    label: str
+    fixed: bool
+    needed: bool
+    joined: bool
+    body: str
+
+
+def formula_text(columns: Sequence[Column], number: int, parameters: dict[str, str], negative: list[str]) -> str:
+    """The formula's text; `number` is that of the examples."""
+    lines: list[_Line] = []
+    heads: list[str] = []
+    for k, (column, slot) in enumerate(zip(columns, slot_names(columns), strict=True)):
         joined = bool(lines) and column.seam.startswith(" ")
         link = column.seam.strip(" ,")
-        if not column.facet:
-            text = _plain(column.texts[0])
-            _add(lines, f"words-{k}" if k else "opening", "!", joined, link, text, column.ends)
+        if not slot:
+            _add(lines, _Line(f"words-{k}" if k else "opening", True, False, joined, _plain(column.texts[0])), link, column.ends)
             continue
-        counts[column.facet] += 1
-        slot = column.facet if counts[column.facet] == 1 else f"{column.facet}-{counts[column.facet]}"
-        facets[slot] = column.facet
-        terms[slot] = list(dict.fromkeys(t for t in column.texts if t))
-        needed = all(column.texts)
-        heads.append(
-            f"{slot} = {{ facet = {_toml('' if column.facet in ('detail', 'speech') else column.facet)}{', need = true' if needed and counts[column.facet] == 1 and column.facet == 'subject' else ''} }}"
-        )
-        article = f"{column.article} " if column.article else ""
-        tail = f' "{column.tail}"' if column.tail and '"' not in column.tail else ""
-        form = f" as {column.form}" if column.form else ""
-        quote = '"' if column.facet == "speech" else ""
-        body = f"{_plain(column.lead) + ' ' if column.lead else ''}{quote}[{article}{slot}{tail}{form}]{quote}"
-        _add(lines, slot, "", joined, link, body, column.ends)
+        needed = slot == "subject" and all(column.texts)
+        facet = "" if column.facet in ("detail", "speech") else column.facet
+        heads.append(f"{slot} = {{ facet = {_toml(facet)}{', need = true' if needed else ''} }}")
+        _add(lines, _Line(slot, False, needed, joined, _group(column, slot)), link, column.ends)
+    if lines and lines[-1].fixed and len(lines) > 1:
+        lines[-1] = lines[-1]._replace(label="closing")
     head = [f"about = {_toml(f'Learned from {number} examples')}", "", "[slots]", *heads]
     if parameters:
         head += ["", "[parameters]", *(f"{_key(n)} = {_toml(v)}" for n, v in parameters.items())]
-    body = [f"{label}{mark}  {'~' if join else ''}{text}" for label, mark, join, text in lines]
+    body = [f"{ln.label}{'!' if ln.fixed or ln.needed else ''}  {'~' if ln.joined else ''}{ln.body}" for ln in lines]
     body += [f"-  {', '.join(map(_plain, negative))}"] if negative else []
-    return "+++\n" + "\n".join(head) + "\n+++\n" + "\n".join(body) + "\n", facets, terms
+    return "+++\n" + "\n".join(head) + "\n+++\n" + "\n".join(body) + "\n"
 
 
-def _add(lines: list, label: str, mark: str, joined: bool, link: str, body: str, ends: str) -> None:
-    """A phrase more; what leans on the one before it (of, with) goes into its line."""
-    text = f"{link + ' ' if link else ''}{body}{ends}"
-    if (
-        joined
-        and lines
-        and lines[-1][3][-1:] not in STOPS
-        and (link or lines[-1][3].endswith("]") != body.startswith("[") or "[" not in body)
-    ):
-        lines[-1][3] += " " + text
-        lines[-1][1] = lines[-1][1] or mark
+def _group(column: Column, slot: str) -> str:
+    """A column's noun group, with the words that all of its texts begin with and end on."""
+    article = f"{english.article(slot)} " if column.article else ""
+    tail = f' "{column.tail}"' if column.tail and '"' not in column.tail else ""
+    form = f" as {column.form}" if column.form else ""
+    quote = '"' if column.facet == "speech" else ""
+    return f"{_plain(column.lead) + ' ' if column.lead else ''}{quote}[{article}{slot}{tail}{form}]{quote}"
+
+
+def _add(lines: list[_Line], line: _Line, link: str, ends: str) -> None:
+    """A phrase more; what leans on the one before it (of, with) goes into its line, which is named by its slot."""
+    text = f"{link + ' ' if link else ''}{line.body}{ends}"
+    last = lines[-1] if lines else None
+    open_before = last is not None and last.body[-1:] not in STOPS
+    leans = last and (link or last.body.endswith("]") != line.body.startswith("[") or "[" not in line.body)
+    if open_before and (last.body.endswith(":") or (line.joined and leans)):
+        label = line.label if last.fixed and not line.fixed and last.label != "opening" else last.label
+        needed = last.needed or line.needed
+        lines[-1] = _Line(label, last.fixed and line.fixed, needed, last.joined, f"{last.body} {text}")
         return
-    lines.append([label, mark, joined and lines[-1][3][-1:] not in STOPS, text])
+    lines.append(line._replace(joined=line.joined and open_before, body=text))
 
 
 def _plain(text: str) -> str:

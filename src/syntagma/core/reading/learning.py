@@ -12,7 +12,7 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.english.words import PREPOSITIONS
-from syntagma.core.reading.learned import Column, formula_text
+from syntagma.core.reading.learned import Column, formula_text, slot_names
 from syntagma.core.reading.reader import NEGATIVE, PARAMETER, PART, REFERENCE, Reading
 from syntagma.core.reading.shared import IDLE, TOKEN, Example, Run, Token, anchors, norm, pairs, words_in
 from syntagma.core.vocabulary import Term, normal
@@ -22,16 +22,31 @@ _FORMS = frozenset("setting weather hour".split())
 
 
 class Learned(NamedTuple):
-    """A formula's text, the facets of its slots, the terms that the examples have in them, what stands beside the prose in all of them,
-    and what was taken out as foreign."""
+    """The columns of a formula, what stands beside the prose in all examples, what was taken out as foreign, and the prose itself."""
 
-    formula: str
-    facets: dict[str, str]
-    terms: dict[str, list[str]]
+    columns: list[Column]
     parameters: dict[str, str]
     negative: list[str]
     foreign: list[str]
     bodies: list[str]
+
+    @property
+    def formula(self) -> str:
+        """The formula's text."""
+        return formula_text(self.columns, len(self.bodies), self.parameters, self.negative)
+
+    @property
+    def facets(self) -> dict[str, str]:
+        """The facet of each slot."""
+        return {slot: column.facet for slot, column in self._slots()}
+
+    @property
+    def terms(self) -> dict[str, list[str]]:
+        """What the examples have in each slot."""
+        return {slot: list(dict.fromkeys(t for t in column.texts if t)) for slot, column in self._slots()}
+
+    def _slots(self) -> list[tuple[str, Column]]:
+        return [(slot, column) for slot, column in zip(slot_names(self.columns), self.columns, strict=True) if slot]
 
 
 def learn(
@@ -44,8 +59,7 @@ def learn(
     columns = _columns(examples, shared)
     parameters, foreign = _beside(whole or readings)
     negative = _shared_negative(whole or readings)
-    formula, facets, terms = formula_text(columns, len(examples), parameters, negative)
-    return Learned(formula, facets, terms, parameters, negative, foreign, [e.text for e in examples])
+    return Learned(columns, parameters, negative, foreign, [e.text for e in examples])
 
 
 def _example(reading: Reading) -> Example:
@@ -122,9 +136,13 @@ def _aligned(examples: list[Example], fields: list[list[_Cell]]) -> list[Column]
     if not any(fields):
         return []
     numbers = {len(field) for field in fields}
+    usual, count = Counter(tuple(cell.facet for cell in field) for field in fields).most_common(1)[0]
     chunks = {_chunks(e, f) for e, f in zip(examples, fields, strict=True) if f}
     if len(numbers) == 1:
         cells = [[field[k] for field in fields] for k in range(len(fields[0]))]
+    elif chunks == {1} and all(fields) and count * 2 > len(fields) and len(usual) > 1:  # most are cut alike: the others hold as much
+        alike = [tuple(cell.facet for cell in field) == usual for field in fields]
+        cells = [[field[k] if same else None for field, same in zip(fields, alike, strict=True)] for k in range(len(usual))]
     elif chunks == {1} and all(fields):  # one stretch without a comma, which the reader cut here and not there
         cells = [
             [_Cell(field[0].facet, field[0].start, field[-1].stop, field[0].term if len(field) == 1 else None) for field in fields]

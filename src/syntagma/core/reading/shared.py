@@ -12,6 +12,7 @@ from syntagma.core import english
 from syntagma.core.english.words import PREPOSITIONS
 from syntagma.core.reading.reader import Piece
 from syntagma.core.reading.recasting import LEADS
+from syntagma.core.vocabulary import normal
 
 TOKEN = re.compile(r"[^\W_](?:[\w'’/.-]*\w)?|[^\w\s]")
 IDLE = frozenset('a an the of and or in on at with by to for from , . ; : ! ? " ( )'.split())
@@ -87,13 +88,16 @@ def _in_name(examples: list[Example], places: Sequence[int], before: bool) -> bo
         token = example.tokens[place]
         for piece in example.pieces:
             if piece.term and piece.start <= token.start and token.stop <= piece.stop:
-                start = piece.start + _led_by(piece.text)
+                start = piece.start + _led_by(piece)
                 inside += start < token.start if before else (start <= token.start and token.stop < piece.stop)
     return inside * 2 > len(examples)
 
 
-def _led_by(text: str) -> int:
-    """How many letters of a part lead to its name: "lit by a"."""
+def _led_by(piece: Piece) -> int:
+    """How many letters of a part lead to its name: "lit by a"; none where all of it is the name ("seen from behind")."""
+    text, ways = piece.text, (piece.term.term, piece.term.phrase, piece.term.place)
+    if normal(text) in map(normal, filter(None, ways)):
+        return 0
     lead = LEADS.match(text)
     at = lead.end() if lead else 0
     determiner, rest = english.split_determiner(text[at:])

@@ -4,7 +4,7 @@ import re
 
 from syntagma.core import english
 from syntagma.core.english import words as w
-from syntagma.core.reading.lexicon import HAND, Lexicon, bare
+from syntagma.core.reading.lexicon import Lexicon, bare
 from syntagma.core.reading.verbs import ADJECTIVES, AMBIENT_VERBS, DESCRIBING, NOUNY, SOUND_VERBS, VERBS, base_of
 
 
@@ -89,7 +89,7 @@ def acting(words: list[re.Match], small: list[str], end: int, lexicon: Lexicon) 
         if words[i].start() > end + 1:
             return 0
         heads = lexicon.heads.get(bare(small[i - 1]), {})
-        who = heads.get("subject", 0) >= HAND or small[i - 1].endswith(("er", "ist", "man", "woman"))
+        who = heads.get("subject", 0) + heads.get("animal", 0) > 0 or small[i - 1].endswith(("er", "ist", "man", "woman"))
         doing = small[i].endswith("ing") and small[i] not in w.ING_NOUNS and base_of(small[i]) != small[i]
         if who and (doing or small[i].startswith("mid-")):
             return words[i - 1].end()

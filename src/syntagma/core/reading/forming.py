@@ -1,0 +1,52 @@
+"""In which form, and with which article, a learned slot is written: that which gives back most of what the examples have there."""
+
+from collections.abc import Mapping, Sequence
+
+from syntagma.core.fills import BadFills
+from syntagma.core.formula import read_formula
+from syntagma.core.models import PLAIN
+from syntagma.core.reading.learned import Column, slot_names
+from syntagma.core.vocabulary import Vocabulary, normal
+from syntagma.core.writer import Writer
+
+FORMS = ("", "short", "place", "clause")
+
+
+def formed(
+    columns: Sequence[Column], bodies: Sequence[str], fills: Sequence[Mapping[str, str] | None], vocabulary: Vocabulary
+) -> list[Column]:
+    """The columns, each in the form and with the article that write its fills most often as they stand in the examples. `fills` are
+    those that each body gave when it was matched, None where it could not be."""
+    found = []
+    for column, slot in zip(columns, slot_names(columns), strict=True):
+        cases = [
+            (body[span[0] : span[1]], given[slot])
+            for body, span, given in zip(bodies, column.spans, fills, strict=True)
+            if slot and span and given and slot in given
+        ]
+        found.append(_formed(column, cases, vocabulary) if cases and column.facet in vocabulary else column)
+    return found
+
+
+def _formed(column: Column, cases: list[tuple[str, str]], vocabulary: Vocabulary) -> Column:
+    ways = [(column.form, column.article)]
+    ways += [(form, article) for form in FORMS for article in ("", "a") if form != "clause" or not article]
+    scores = {way: _score(column, *way, cases, vocabulary) for way in dict.fromkeys(ways)}
+    form, article = max(scores, key=lambda way: (scores[way], way == ways[0]))
+    return column._replace(form=form, article=article)
+
+
+def _score(column: Column, form: str, article: str, cases: list[tuple[str, str]], vocabulary: Vocabulary) -> int:
+    """How many texts of a column come back."""
+    group = f"[{article + ' ' if article else ''}x{' as ' + form if form else ''}]"
+    formula = read_formula(f'+++\n[slots]\nx = {{ facet = "{column.facet}", take = [1, 9] }}\n+++\nx  {group}\n', "column")
+    writer = Writer(formula, PLAIN, vocabulary)
+    good = 0
+    for text, fill in cases:
+        try:
+            said = writer.sketch(writer.fills({"x": fill}))
+        except BadFills:
+            continue
+        whole = " ".join(part for part in (column.lead, said, column.tail) if part)
+        good += normal(whole) == normal(text)
+    return good
