@@ -4,7 +4,7 @@ import pytest
 
 from benchmarks.learning import FORMULAS, reader, score
 from syntagma.app.briefing import brief, prompts_in_answer, take
-from syntagma.app.learnwork import learned
+from syntagma.app.learnwork import learned, save
 from syntagma.app.world import World
 from syntagma.storage.folders import SHIPPED, Layer
 from syntagma.storage.trouble import Trouble
@@ -24,8 +24,8 @@ INKED = [
 def test_ten_formulas_are_learned_back():
     every = [score(WORLD, name, READER) for name in FORMULAS]
     assert len(every) == 10 and all(one.fixed == one.of_fixed for one in every)
-    assert sum(one.slots for one in every) >= 0.8 * sum(one.of_slots for one in every)
-    assert sum(one.exact for one in every) >= 30
+    assert sum(one.slots for one in every) >= 0.93 * sum(one.of_slots for one in every)
+    assert sum(one.exact for one in every) >= 78
 
 
 def test_what_a_formula_of_examples_holds():
@@ -44,6 +44,52 @@ def test_examples_in_other_forms(shape):
     found = learned(WORLD, [shape.format(*pair) for pair in things], "x", reader=READER)
     assert "heavy ink outlines, flat colour" in found.learned.formula and "[a subject]" in found.learned.formula
     assert found.learned.negative == ["people"] and found.exact >= 3
+
+
+SETS = {
+    "cutaway": (
+        "Isometric cutaway of {}, {}, tiny furniture, pastel palette of {}, white background",
+        [("a clock repair shop at night", "glowing windows", "mint and peach"), ("a beekeeper's cottage at dawn", "smoking chimney", "lemon and sage"), ("a submarine galley", "steaming pots", "coral and grey"),
+         ("a wizard's attic at dusk", "floating books", "lilac and gold"), ("a night market stall in the rain", "hanging lanterns", "rust and cream")],
+        ["opening!  isometric cutaway of [a subject]", "detail  [detail]", "palette of [palette]", "closing!  white background"],
+    ),
+    "talk": (
+        'Slow dolly in on {}, {}, 35mm film grain. {} says: "{}" Ambient sound of {}.',
+        [("a violinist tuning up in an empty theatre", "warm footlights", "She", "One more time.", "creaking boards"), ("a sailor rolling a cigarette on a bench", "low evening sun", "He", "The tide won't wait.", "gulls"),
+         ("a mechanic wiping her hands in a cold garage", "buzzing strip light", "She", "That'll be fifty.", "a distant radio"), ("a guard doing a crossword in a museum hall", "one green desk lamp", "He", "Seven letters.", "a ticking clock")],
+        ["slow dolly in on [a subject]", "setting  ~[setting as place]", '[detail] says: "[speech]"', "ambience  ambient sound of [an ambience]"],
+    ),
+    "travel": (
+        'A travel poster of {}, {}, bold flat shapes, "VISIT {}" lettering',
+        [("Lisbon with trams", "warm sunset", "LISBON"), ("Iceland with geysers", "northern lights", "ICELAND"), ("Kyoto with a red bridge", "spring morning", "KYOTO"), ("Mars with a dome", "dust storm", "MARS")],
+        ["opening!  a travel poster of [subject]", '"VISIT [speech]" lettering'],
+    ),
+    "tags": (
+        "masterpiece, {}, {}, {}, cinematic",
+        [("knight", "dented armour", "battlefield"), ("witch", "pointed hat", "swamp hut"), ("monk", "grey robe", "mountain temple"), ("diver", "brass helmet", "seabed")],
+        ["opening!  masterpiece", "wardrobe  [wardrobe]", "closing!  cinematic"],
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", SETS)
+def test_examples_of_other_hands_come_back(name):
+    shape, rows, lines = SETS[name]
+    found = learned(WORLD, [shape.format(*row) for row in rows], name, reader=READER)
+    assert found.exact == len(rows), found.missed()
+    assert all(line in found.learned.formula for line in lines), found.learned.formula
+
+
+def test_what_is_kept(tmp_path, monkeypatch):
+    monkeypatch.setenv("SYNTAGMA_HOME", str(tmp_path))
+    shape, rows, _ = SETS["tags"]
+    found = learned(WORLD, [shape.format(*row) for row in [*rows, ("knights", "torn cloaks", "ruins")]], "x", reader=READER)
+    saved = {path.rpartition("/")[2] for path in save(WORLD, found, "x", True)}
+    assert {"x.formula", "wardrobe.csv"} <= saved
+    kept = next(tmp_path.rglob("wardrobe.csv")).read_text("utf-8").splitlines()
+    assert kept[0] == "term,number,place,gloss" and "torn cloaks,many,," in kept and "pointed hat,,," in kept
+    with pytest.raises(Trouble, match="is no name"):
+        learned(WORLD, [shape.format(*row) for row in rows], "bad name", reader=READER)
 
 
 def test_options_correct_it():

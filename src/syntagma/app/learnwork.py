@@ -3,25 +3,29 @@
 import csv
 import io
 from collections.abc import Sequence
+from itertools import groupby
 from typing import NamedTuple
 
-from syntagma.app.making import place_for
+from syntagma.app.making import checked_name, place_for
 from syntagma.app.readwork import reader_of
 from syntagma.app.world import World
-from syntagma.core.english import split_determiner, split_place, starts_with_preposition
+from syntagma.core.english import countability, split_determiner, split_place, starts_with_preposition
 from syntagma.core.fills import BadFills
 from syntagma.core.fitting import TooLong
 from syntagma.core.formula import Formula, read_formula
-from syntagma.core.models import PLAIN
+from syntagma.core.models import PLAIN, Profile
+from syntagma.core.models.profile import Text
 from syntagma.core.reading.forming import formed
 from syntagma.core.reading.learning import LEAST, Learned, learn
 from syntagma.core.reading.matching import Match, Matcher
-from syntagma.core.reading.outer import LABELLED, NESTED
-from syntagma.core.reading.reader import Reader, Reading
+from syntagma.core.reading.outer import LABELLED, NESTED, PROSE, TAGS
+from syntagma.core.reading.reader import GLUE, PART, Piece, Reader, Reading
 from syntagma.core.reading.recasting import lowered, own_formula
 from syntagma.core.writer import Writer
 from syntagma.storage.files import write_text
 from syntagma.storage.trouble import Trouble
+
+AS_TAGS = Profile(text=Text(register="tags"))
 
 
 class Tried(NamedTuple):
@@ -54,7 +58,8 @@ def learned(
     opened: Sequence[str] = (),
     reader: Reader | None = None,
 ) -> Tried:
-    """Learn a formula from examples and try it on them. Raises Trouble where they are too few."""
+    """Learn a formula from examples and try it on them. Raises Trouble where they are too few, or the name is none."""
+    checked_name(name)
     if len(texts) < LEAST:
         number = f"{len(texts)} example{'' if len(texts) == 1 else 's'}"
         raise Trouble(
@@ -62,17 +67,18 @@ def learned(
         )
     reader = reader or reader_of(world)
     readings = [reader.read(text) for text in texts]
-    found = learn([_as_prose(world, reading, reader) for reading in readings], fixed, opened, readings)
-    tried = _tried(world, found, name)
+    found = learn([_as_prose(world, reading) for reading in readings], fixed, opened, readings)
+    profile = AS_TAGS if all(reading.form == TAGS for reading in readings) else PLAIN
+    tried = _tried(world, found, name, profile)
     fills = [match.fills if match else None for match in tried.matches]
-    again = _tried(world, found._replace(columns=formed(found.columns, found.bodies, fills, world.vocabulary)), name)
+    again = _tried(world, found._replace(columns=formed(found.columns, found.bodies, fills, world.vocabulary)), name, profile)
     return again if again.exact >= tried.exact else tried
 
 
-def _tried(world: World, found: Learned, name: str) -> Tried:
-    """What the learned formula makes of its own examples."""
+def _tried(world: World, found: Learned, name: str, profile: Profile) -> Tried:
+    """What the learned formula makes of its own examples, in their register."""
     formula = read_formula(found.formula, name)
-    writer = Writer(formula, PLAIN, world.vocabulary)
+    writer = Writer(formula, profile, world.vocabulary)
     matcher = Matcher(writer)
     matches = [matcher.match(body) for body in found.bodies]
     again = []
@@ -84,13 +90,22 @@ def _tried(world: World, found: Learned, name: str) -> Tried:
     return Tried(found, formula, matches, again)
 
 
-def _as_prose(world: World, reading: Reading, reader: Reader) -> Reading:
-    """Labelled lines and nested values as sentences: what a formula writes."""
+def _as_prose(world: World, reading: Reading) -> Reading:
+    """Labelled lines and nested values as the sentence that a formula writes of them, in the same parts."""
     if reading.form not in (LABELLED, NESTED) or not reading.parts():
         return reading
     formula, fills = own_formula(reading)
     writer = Writer(formula, PLAIN, world.vocabulary)
-    return reader.read(writer.write(writer.fills(fills)).text)
+    slots = {rule.name: piece for rule, piece in zip(formula.slots, reading.parts(), strict=True)}
+    pieces, at = [], 0
+    for slot, group in groupby(writer.pieces(writer.fills(fills)), key=lambda piece: piece.slot):
+        said = "".join(piece.text for piece in group)
+        own = slots.get(slot)
+        kind, stop = (PART, at + len(said)) if own else (GLUE, at + len(said))
+        facet = (own.facet, own.sure, own.why, own.term) if own else ()
+        pieces.append(Piece(at, stop, kind, said, *facet))
+        at = stop
+    return Reading("".join(piece.text for piece in pieces), PROSE, tuple(pieces))
 
 
 def save(world: World, tried: Tried, name: str, own: bool = False) -> list[str]:
@@ -99,12 +114,13 @@ def save(world: World, tried: Tried, name: str, own: bool = False) -> list[str]:
     files = {place_for(world, "formulas", name, ".formula", own): tried.learned.formula}
     for facet, terms in _new_terms(world, tried).items():
         path = place_for(world, "vocabulary", facet, ".csv", own, again=True)
-        before = path.read_text("utf-8") if path.is_file() else "term,place,gloss\n"
+        before = path.read_text("utf-8") if path.is_file() else "term,number,place,gloss\n"
         rows = io.StringIO()
         columns = next(csv.reader([before.removeprefix("\ufeff").split("\n", 1)[0]]))
         out = csv.DictWriter(rows, columns, lineterminator="\n", extrasaction="ignore")
         for term, place in terms.items():
-            out.writerow({"term": term, "place": place})
+            number = countability(term)
+            out.writerow({"term": term, "number": "" if number == "one" else number, "place": place})
         files[path] = (before if before.endswith("\n") else before + "\n") + rows.getvalue()
     if tried.learned.negative or tried.learned.parameters:
         files[place_for(world, "mounts", name, ".formula", own)] = _mount(tried.learned, name)
@@ -117,9 +133,8 @@ def save(world: World, tried: Tried, name: str, own: bool = False) -> list[str]:
 def _new_terms(world: World, tried: Tried) -> dict[str, dict[str, str]]:
     """What the examples have in slots with a facet and no vocabulary has: facet → term → how it stands as a place."""
     found: dict[str, dict[str, str]] = {}
-    for slot, texts in tried.learned.terms.items():
-        facet = tried.learned.facets[slot]
-        for text in texts if facet in world.vocabulary else ():
+    for slot, facet in tried.learned.facets.items():
+        for text in tried.learned.read_as(slot) if facet in world.vocabulary else ():
             said = lowered(text)
             lead, group = split_place(said) if starts_with_preposition(said) else ("", said)
             determiner, bare = split_determiner(group)

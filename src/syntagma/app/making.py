@@ -21,11 +21,16 @@ _SLOTS_HINT = """# What each slot takes, where that is not the facet of its own 
 #   only = "night; sea"  tags that a pick keeps to          never = "…"       tags that it passes over"""
 
 
+def checked_name(name: str) -> None:
+    """Raises Trouble where a file can't have this name."""
+    if not re.fullmatch(r"[^\W_][\w-]*", name):
+        raise Trouble(f"“{name}” is no name for a file", "letters, digits and hyphens: night-poster", 2)
+
+
 def place_for(world: World, room: str, name: str, ending: str, own: bool, again: bool = False) -> Path:
     """Where a file of a room goes: the workspace, or the person's own folder. Raises Trouble where the name is none, or
     is taken and it is not to be written `again`."""
-    if not re.fullmatch(r"[^\W_][\w-]*", name):
-        raise Trouble(f"“{name}” is no name for a file", "letters, digits and hyphens: night-poster", 2)
+    checked_name(name)
     base = own_folder() if own or not world.workspace else world.workspace
     path = base / room / f"{name}{ending}"
     if path.exists() and not again:

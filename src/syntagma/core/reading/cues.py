@@ -28,6 +28,7 @@ PATTERNS: tuple[tuple[str, str, str], ...] = (
     ("pacing", r"^held for\b|^(?:a )?(?:long )?pause$", "how time runs"),
     ("camera-angle", r"^(?:seen |shot )?over (?:[\w'’]+ ){1,3}shoulder$", "an angle of view"),
     ("music", r"\bstrings$|^(?:an? )?(?:[\w-]+ ){0,3}(?:piano|cello|violin|guitar|accordion|flute|harp|trumpet|marimba|xylophone|mandolin|lute|sitar|organ|clarinet|horn|banjo|music box)(?: (?:note|chord|melody|line|tune|theme|phrase|riff|solo)s?)$|\b(?:marimba|xylophone|glockenspiel|mandolin|lute|sitar|tabla|kora|bongos?|tambourine|theremin|celesta|music box)$", "music"),
+    ("palette", r"\b(?:palette|scheme|tones|shades|colou?rs) of\b", "colours"),
     ("lens", r"^\d{1,4} ?mm(?: lens)?(?: at)? f/", "a lens"),
     ("background", r"^(?:on|against) (?:pure |plain |solid )?(?:white|black|grey|gray|cream|transparent)$", "a background"),
     ("technique", r"\b(?:stroke|line) (?:width|weight)s?$", "a technique"),

@@ -52,7 +52,7 @@ HEADS: dict[str, frozenset[str]] = {
     "medium": _set("""painting watercolour watercolor gouache linocut woodcut etching engraving lithograph lithography drawing sketch illustration render rendering
         photo photograph photography collage claymation pastel fresco mosaic tapestry screenprint print mezzotint aquatint animation anime cartoon manga
         panel charcoal ink acrylic tempera diorama papercut embroidery airbrush storyboard cutout oils scan monotype art artwork woodblock risograph
-        cyanotype daguerreotype tintype pixel-art voxel low-poly 3d cgi stop-motion puppetry origami appliqué needlepoint cross-stitch batik stencil mural visualisation visualization
+        cyanotype daguerreotype tintype pixel-art voxel low-poly 3d cgi stop-motion puppetry origami appliqué needlepoint cross-stitch batik stencil mural cutaway cross-section diagram schematic infographic visualisation visualization
         doodle caricature blueprint crayon cel-shading sculpt relief footage"""),
     "design-style": _set("poster vector minimalism constructivism deco nouveau bauhaus brutalism icon logo logotype monogram infographic style aesthetic flyer mockup wordmark"),
     "technique": _set("""lines line outlines outline hatching cross-hatching crosshatching brushwork brushstrokes brushstroke strokes stroke washes wash stippling shading linework

@@ -12,7 +12,8 @@ STOPS = ".;!?"
 
 class Column(NamedTuple):
     """What becomes a slot (or, without a facet, fixed words): where it stands in each example, or None where it has none, and its text
-    there. `lead` and `tail` are words that all share; `seam`: how it follows what stands before it; `ends`: the mark behind it."""
+    there. `lead` and `tail` are words that all share; `seam`: how it follows what stands before it; `ends`: the mark behind it; `own`: the facet
+    that each text was read as."""
 
     facet: str
     spans: Sequence[tuple[int, int] | None]
@@ -23,6 +24,7 @@ class Column(NamedTuple):
     form: str = ""
     seam: str = ", "
     ends: str = ""
+    own: Sequence[str | None] = ()
 
 
 def slot_names(columns: Sequence[Column]) -> list[str]:
@@ -76,7 +78,7 @@ def _group(column: Column, slot: str) -> str:
     tail = f' "{column.tail}"' if column.tail and '"' not in column.tail else ""
     form = f" as {column.form}" if column.form else ""
     quote = '"' if column.facet == "speech" else ""
-    return f"{_plain(column.lead) + ' ' if column.lead else ''}{quote}[{article}{slot}{tail}{form}]{quote}"
+    return f"{quote}{_plain(column.lead) + ' ' if column.lead else ''}[{article}{slot}{tail}{form}]{quote}"
 
 
 def _add(lines: list[_Line], line: _Line, link: str, ends: str) -> None:

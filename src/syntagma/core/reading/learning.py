@@ -14,6 +14,7 @@ from syntagma.core import english
 from syntagma.core.english.words import PREPOSITIONS
 from syntagma.core.reading.learned import Column, formula_text, slot_names
 from syntagma.core.reading.reader import NEGATIVE, PARAMETER, PART, REFERENCE, Reading
+from syntagma.core.reading.recasting import lowered
 from syntagma.core.reading.shared import IDLE, TOKEN, Example, Run, Token, anchors, norm, pairs, words_in
 from syntagma.core.vocabulary import Term, normal
 
@@ -45,6 +46,13 @@ class Learned(NamedTuple):
         """What the examples have in each slot."""
         return {slot: list(dict.fromkeys(t for t in column.texts if t)) for slot, column in self._slots()}
 
+    def read_as(self, slot: str) -> list[str]:
+        """What the examples have in a slot that was read as of its facet, or could be of any."""
+        column = dict(self._slots())[slot]
+        return list(
+            dict.fromkeys(t for t, facet in zip(column.texts, column.own, strict=True) if t and facet in (column.facet, "detail"))
+        )
+
     def _slots(self) -> list[tuple[str, Column]]:
         return [(slot, column) for slot, column in zip(slot_names(self.columns), self.columns, strict=True) if slot]
 
@@ -55,6 +63,8 @@ def learn(
     """Learn a formula from what was read of examples; `fixed` words stay wherever they stand, `opened` ones are no fixed words. `whole`
     are the readings with what stands beside the prose, where that was left out of the others."""
     examples = [_example(reading) for reading in readings]
+    if len({tuple(p.words for p in reading.parts() if p.facet == "speech") for reading in readings}) > 1:
+        examples = [_speech_apart(example, i) for i, example in enumerate(examples)]
     shared = anchors(examples, {w for text in fixed for w in words_in(text)}, {w for text in opened for w in words_in(text)})
     columns = _columns(examples, shared)
     parameters, foreign = _beside(whole or readings)
@@ -79,6 +89,16 @@ def _example(reading: Reading) -> Example:
     text = text.rstrip()
     tokens = [Token(norm(m.group()), m.start(), m.end()) for m in TOKEN.finditer(text)]
     return Example(text, tokens, pieces)
+
+
+def _speech_apart(example: Example, number: int) -> Example:
+    """The example with words in quotation marks that no other has: what is said differs, so that none of it is a fixed word."""
+    spoken = [(p.start, p.stop) for p in example.pieces if p.facet == "speech"]
+    tokens = [
+        token._replace(word=f"{token.word}\0{number}") if any(a <= token.start < b for a, b in spoken) else token
+        for token in example.tokens
+    ]
+    return example._replace(tokens=tokens)
 
 
 # Columns.
@@ -132,34 +152,63 @@ def _field(example: Example, first: int, stop: int) -> list[_Cell]:
 
 
 def _aligned(examples: list[Example], fields: list[list[_Cell]]) -> list[Column]:
-    """The parts of a field in columns by facet; where every example has as many, in their order."""
+    """The parts of a field in columns: stretches between commas first, in their order where every example has as many, else by what
+    they are; and within a stretch the parts that the reader cut."""
     if not any(fields):
         return []
-    numbers = {len(field) for field in fields}
-    usual, count = Counter(tuple(cell.facet for cell in field) for field in fields).most_common(1)[0]
-    chunks = {_chunks(e, f) for e, f in zip(examples, fields, strict=True) if f}
-    if len(numbers) == 1:
-        cells = [[field[k] for field in fields] for k in range(len(fields[0]))]
-    elif chunks == {1} and all(fields) and count * 2 > len(fields) and len(usual) > 1:  # most are cut alike: the others hold as much
-        alike = [tuple(cell.facet for cell in field) == usual for field in fields]
-        cells = [[field[k] if same else None for field, same in zip(fields, alike, strict=True)] for k in range(len(usual))]
-    elif chunks == {1} and all(fields):  # one stretch without a comma, which the reader cut here and not there
-        cells = [
-            [_Cell(field[0].facet, field[0].start, field[-1].stop, field[0].term if len(field) == 1 else None) for field in fields]
-        ]
+    chunked = [_chunks(example, field) for example, field in zip(examples, fields, strict=True)]
+    if len({len(chunks) for chunks in chunked}) == 1:
+        rows = [list(row) for row in zip(*chunked, strict=True)]
     else:
-        order: list[str] = []
-        for field in sorted(fields, key=len, reverse=True):
-            order = _merged(order, [cell.facet for cell in field])
-        cells = []
-        places = [dict(pairs(order, [cell.facet for cell in field], set())) for field in fields]
-        for k in range(len(order)):
-            cells.append([field[places[i][k]] if k in places[i] else None for i, field in enumerate(fields)])
+        rows = [[chunk or [] for chunk in row] for row in _by_facet(chunked, [[c[0].facet for c in chunks] for chunks in chunked])]
+    return [column for row in rows for column in _within_chunk(examples, row)]
+
+
+def _chunks(example: Example, field: list[_Cell]) -> list[list[_Cell]]:
+    """The parts of a field, those of one stretch without a comma together."""
+    found: list[list[_Cell]] = []
+    for cell in field:
+        if found and not re.search(r"[,;.:!?]", example.text[found[-1][-1].stop : cell.start]):
+            found[-1].append(cell)
+        else:
+            found.append([cell])
+    return found
+
+
+def _by_facet(rows: list[list], facets: list[list[str]]) -> list[list]:
+    """What stands in rows, in columns by facet; None where a row has none."""
+    order: list[str] = []
+    for row in sorted(facets, key=len, reverse=True):
+        order = _merged(order, row)
+    places = [dict(pairs(order, row, set())) for row in facets]
+    return [[row[place[k]] if k in place else None for row, place in zip(rows, places, strict=True)] for k in range(len(order))]
+
+
+def _within_chunk(examples: list[Example], fields: list[list[_Cell]]) -> list[Column]:
+    """The parts of one stretch in columns: as most examples are cut; else by facet where that makes few; else the stretch whole."""
+    there = [tuple(cell.facet for cell in field) for field in fields if field]
+    usual, count = Counter(there).most_common(1)[0]
+    by_facet = _by_facet(fields, [[cell.facet for cell in field] for field in fields])
+    first, agree = Counter(facets[0] for facets in there).most_common(1)[0]
+    if count * 2 > len(there):  # the others hold as much, and are cut by the formula
+        cells = [[field[k] if _starts(field, usual[: k + 1]) else None for field in fields] for k in range(len(usual))]
+        if len(usual) == 1:
+            cells = [[_whole(field) for field in fields]]
+    elif agree * 2 > len(there) and len(by_facet) <= 3 and by_facet[0][0] is not None and by_facet[0][0].facet == first:
+        cells = by_facet
+    else:
+        cells = [[_whole(field) for field in fields]]
     return [_column(examples, column) for column in cells if any(column)]
 
 
-def _chunks(example: Example, field: list[_Cell]) -> int:
-    return 1 + len(re.findall(r"[,;.]\s", example.text[field[0].start : field[-1].stop]))
+def _starts(field: list[_Cell], facets: tuple[str, ...]) -> bool:
+    return tuple(cell.facet for cell in field[: len(facets)]) == facets
+
+
+def _whole(field: list[_Cell]) -> _Cell | None:
+    if not field:
+        return None
+    return _Cell(field[0].facet, field[0].start, field[-1].stop, field[0].term if len(field) == 1 else None)
 
 
 def _merged(order: list[str], facets: list[str]) -> list[str]:
@@ -174,7 +223,10 @@ def _merged(order: list[str], facets: list[str]) -> list[str]:
 
 
 def _column(examples: list[Example], cells: Sequence[_Cell | None]) -> Column:
-    facet = Counter(cell.term.facet if cell.term else cell.facet for cell in cells if cell).most_common(1)[0][0]
+    own = [(cell.term.facet if cell.term else cell.facet) if cell else None for cell in cells]
+    facet, count = Counter(filter(None, own)).most_common(1)[0]
+    if count * 2 < sum(map(bool, own)):
+        facet = "detail"  # of several kinds: whatever is written there
     texts = [examples[i].text[cell.start : cell.stop] if cell else None for i, cell in enumerate(cells)]
     said = [text for text in texts if text]
     named = sum(bool(cell and cell.term and _names(cell.term, text)) for cell, text in zip(cells, texts, strict=True))
@@ -188,7 +240,7 @@ def _column(examples: list[Example], cells: Sequence[_Cell | None]) -> Column:
     form = "" if lead else _form(facet, cells_of_terms, [text for text in kept if text])
     if form == "clause":
         article = ""
-    return Column(facet, [(cell.start, cell.stop) if cell else None for cell in cells], kept, lead, tail, article, form)
+    return Column(facet, [(cell.start, cell.stop) if cell else None for cell in cells], kept, lead, tail, article, form, own=own)
 
 
 def _form(facet: str, terms: list[tuple[Term, str]], texts: list[str]) -> str:
@@ -242,7 +294,7 @@ def _edges(texts: list[str], facet: str) -> tuple[str, str]:
     if facet in _FORMS and front == 1 and split[0][0].lower() in PREPOSITIONS:
         front = 0  # the preposition is the place's own
     lead = " ".join(split[0][:front])
-    return lead[:1].lower() + lead[1:], " ".join(split[0][len(split[0]) - back :])
+    return lowered(lead), " ".join(split[0][len(split[0]) - back :])
 
 
 def _articles(texts: list[str | None]) -> tuple[list[str | None], str]:
@@ -269,7 +321,8 @@ def _seamed(examples: list[Example], columns: list[Column]) -> list[Column]:
             link = " ".join(re.findall(r"\b(?:of|and|for|with|from|to|in|at|on|by|as|the)\b", between.lower()))
             if last[i] is not None:
                 ends[last[i]][mark[0] if mark and mark[0] in ".;!?:" else ""] += 1
-            seams[k][(" " if not mark and last[i] is not None else ", ") + link] += 1
+            stopped = last[i] is not None and english.ends_sentence(example.text[: at[i]].rstrip(' "”'))
+            seams[k][(" " if not mark and not stopped and last[i] is not None else ", ") + link] += 1
             at[i], last[i] = span[1], k
     for i, example in enumerate(examples):
         if last[i] is not None:

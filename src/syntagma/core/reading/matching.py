@@ -153,22 +153,29 @@ class Matcher:
             if not plan.slots
             else 0.0
         )
+        seam = self._seam_costs(plan.joined, at)
         for variant in self._variants[i]:
             lacks = any(self.rules[s].need and s not in variant.slots for s in plan.slots)
             for stop, score, found in self._ends(variant, at, i):
                 rest, onward = self._best(i + 1, stop)
                 rest -= NEEDED if lacks else 0.0
-                if onward is not None and score + rest > best:
-                    best, way = score + rest, ((i, at, stop), found, onward)
+                if onward is not None and score + rest - seam > best:
+                    best, way = score + rest - seam, ((i, at, stop), found, onward)
         self._memo[i, at] = best, way
         return best, way
 
+    def _seam_costs(self, joined: bool, at: int) -> float:
+        """What it costs that a phrase does not follow the one before it as the writer would write it: with a comma or without."""
+        before = self._text[:at].rstrip()[-1:]
+        marked = before in ',;.:!?"”'
+        return 0.0 if not before else 1.0 if joined and marked else 0.0 if joined or marked else 3.0
+
     def _ends(self, variant: _Variant, at: int, i: int) -> Iterator[tuple[int, float, tuple]]:
         """Where a phrase written so may end, how well it explains what it takes, and what its slots hold."""
-        lead = variant.fixed[0]
-        if not self._small.startswith(lead.lstrip(), at):
+        lead = variant.fixed[0].lstrip(' "“')  # a quotation mark that opens it was taken with the seam
+        if not self._small.startswith(lead, at):
             return
-        begin = at + len(lead.lstrip())
+        begin = at + len(lead)
         yield from self._slots(variant, 0, begin, 0.08 * len(lead), (), i)
 
     def _slots(self, variant: _Variant, n: int, at: int, score: float, found: tuple, i: int) -> Iterator[tuple[int, float, tuple]]:
@@ -224,7 +231,7 @@ class Matcher:
         free = rule.facet not in self.writer.vocabulary
         if not free and re.search(r"[.!?][\"”']?\s+[A-Z]", said):
             return "", 0.0  # no choice goes on behind the end of a sentence
-        words = said.count(" ") + 1
+        words = said.count(" ") + 1 + 4 * len(re.findall(r",\s", said))  # a comma is rather a seam than part of a fill
         placed = starts_with_preposition(said[0].lower() + said[1:])
         if placed != (rule.name in self._places):  # free text in a place has its preposition, elsewhere it has none
             words += 15

@@ -107,7 +107,7 @@ def _form(text: str, taken: list[Region]) -> tuple[str, list[Region]]:
         len(parts) >= 3
         and not stops
         and lengths[len(lengths) // 2] <= 4
-        and not re.match(r"\s*(?:an?|the|this|one|two)\s", body, re.I)
+        and not re.search(r"^\s*(?:an?|the|this|one|two)\s|\b(?:of|on|in|with|under|by|behind) (?:an?|the)\s", body, re.I)
     )
     return (TAGS if short else PROSE), marks
 

@@ -143,7 +143,7 @@ class Chain:
             return (" " if before.stopped else ". "), line.opening
         if before.soft:
             return before.mark + " ", line.text
-        if line.joined and no_gap and before.closed:
+        if line.joined and no_gap and before.closed and not _stutters(before.text, line.text):
             return " ", line.text
         return ", ", line.text
 
@@ -163,6 +163,11 @@ class Chain:
 
     def _close(self) -> None:
         self.parts[-1] = self.register.tail(self.lines[self.last], self.last_stop) if self.last >= 0 else ""
+
+
+def _stutters(before: str, behind: str) -> bool:
+    """Would a word stand twice over the seam: "with its headlamps on on a bench"?"""
+    return before.rpartition(" ")[2].lower() == behind.partition(" ")[0].lower()
 
 
 def _without_hanging_lines(lines: Sequence[Line | None]) -> list[Line | None]:
