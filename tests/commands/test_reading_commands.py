@@ -174,7 +174,10 @@ def test_condense(tmp_path):
         run(tmp_path, "condense", "A ferry", "--to", "1c").returncode == 1
         and "is no length" in run(tmp_path, "condense", long, "--to", "12").stderr
     )
-    assert "not condensed as they stand" in run(tmp_path, "condense", '{"subject": "a ferry"}').stderr
+    nested = '{"subject": "a ferry in fog", "mood": {"extra": "fine detail, 8k"}, "seed": 7}'
+    assert good(tmp_path, "condense", nested, "--to", "50c").strip() == '{"subject": "a ferry in fog", "seed": 7}'
+    broken = run(tmp_path, "condense", '{"subject": "a ferry')
+    assert broken.returncode == 3 and "no whole JSON" in broken.stderr and "Traceback" not in broken.stderr
 
 
 def test_brief(tmp_path):

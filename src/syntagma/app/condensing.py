@@ -10,7 +10,6 @@ from syntagma.core.models.profile import Profile
 from syntagma.core.plainfit import fit_text
 from syntagma.core.reading.condensing import Condensed, condense
 from syntagma.core.reading.matching import Matcher
-from syntagma.core.reading.outer import NESTED, TIMED
 from syntagma.core.reading.reader import PART, Reading
 from syntagma.core.writer import Writer
 from syntagma.storage.trouble import Trouble
@@ -33,11 +32,10 @@ class Condenser:
         self._matcher: Matcher | None = None
 
     def condensed(self, text: str) -> tuple[Reading, Condensed]:
-        """Read a prompt and order what it can lose. Raises Trouble where it is of a form that is not made shorter."""
+        """Read a prompt and order what it can lose. Raises Trouble where it is broken, or nothing in it could go."""
         reading = self._reader.read(text)
-        if reading.form in (NESTED, TIMED):
-            what = "nested values are" if reading.form == NESTED else "segments with times are"
-            raise Trouble(f"{what} not condensed as they stand", "make prose of it first: syntagma recast PROMPT --order camera", 2)
+        if reading.broken:
+            raise Trouble(f"this is no whole JSON: {reading.broken}", "mend it, or read it first: syntagma read PROMPT", 3)
         if not reading.parts():
             raise Trouble("there is nothing in it that could go", "give a prompt of several words", 2)
         return reading, condense(reading, self._zipf, self._reach, self.keep, self._marks(reading) if self.formula else {})

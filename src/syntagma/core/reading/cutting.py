@@ -7,12 +7,13 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.english import words as w
 from syntagma.core.english.groups import head_end
+from syntagma.core.reading.cues import COLOURS
 from syntagma.core.reading.headnouns import LAMPS
 from syntagma.core.reading.kinds import ANGLED, ERA, MADE, kind_at
 from syntagma.core.reading.lexicon import HAND, LONGEST, bare
 from syntagma.core.reading.sorting import Sorted, Sorter
 from syntagma.core.reading.verbal import acting, deed_first, deed_word, verb_at
-from syntagma.core.reading.verbs import FROM_WHAT, LOOKING, NOUNY, VERBS, WAITING, base_of
+from syntagma.core.reading.verbs import ADJECTIVES, DESCRIBING, FROM_WHAT, LOOKING, NOUNY, VERBS, WAITING, base_of
 
 _CHUNK = re.compile(r"(?:[^,;:.!?\n—]|[.,:](?=[^\s]))+")
 _WORD = re.compile(r"\S+")
@@ -154,7 +155,10 @@ class _Cutter:
             left, right = self.sorter.sort(said[: match.start()]), self.sorter.sort(said[match.end() :])
             apart = left.facet and right.facet and left.facet != right.facet and min(left.sure, right.sure) >= 0.78
             both = {left.facet, right.facet}
-            if apart and not both & (_HAVES | {"negative"}) and not both <= {"medium", "technique", "finish"}:
+            tinted = (
+                left.facet == "palette" and self.text[start + match.end() :].split()[0].lower() in COLOURS
+            )  # "magenta and cyan light"
+            if apart and not tinted and not both & (_HAVES | {"negative"}) and not both <= {"medium", "technique", "finish"}:
                 self.cut(start, start + match.start())
                 self.cut(start + match.end(), stop)
                 return True
@@ -187,7 +191,7 @@ class _Cutter:
         if whole.facet and whole.sure >= 0.85 and bare_noun and not acts:
             self._put(start, stop, "noun")
             return
-        end = verb or head_end(said)
+        end = verb or self._described(words, small, head_end(said)) or head_end(said)
         end = max(self._with_attributes(said, end), self._named(said, words, end))
         if end >= len(said):
             self._put(start, stop, "noun")
@@ -239,6 +243,20 @@ class _Cutter:
     def _of_body(self, at: int, stop: int) -> bool:
         words = re.findall(r"[a-z]+", self.text[at:stop].lower())
         return 2 <= len(words) <= 4 and bare(words[-1]) in _PARTS_OF_BODIES
+
+    @staticmethod
+    def _described(words: list[re.Match], small: list[str], end: int) -> int:
+        """Where a noun group ends that would end before a participle although nothing but adjectives stands there: "tiny glowing windows"."""
+        before = [word for word, match in zip(small, words, strict=True) if match.end() <= end]
+        n = len(before)
+        if (
+            n == len(small)
+            or small[n] not in DESCRIBING
+            or not all(word in ADJECTIVES | COLOURS | w.DETERMINERS for word in before)
+        ):
+            return 0
+        rest = words[0].string[words[n].end() + 1 :]
+        return words[n].end() + 1 + head_end(rest) if rest else 0
 
     def _named(self, said: str, words: list[re.Match], end: int) -> int:
         """Where the longest name of the vocabulary ends with which a text begins, beyond `end`: "a harbour pilot in an oilskin coat"."""
@@ -312,7 +330,8 @@ class _Cutter:
     def _behind(self, start: int, stop: int) -> None:
         """What a preposition leads to, up to a deed or the next preposition that begins something of its own."""
         said = self.text[start:stop]
-        if self.sorter.sort(said, "behind").term:
+        whole = self.sorter.sort(said, "behind")
+        if whole.term or (whole.facet == "hour" and whole.sure >= 0.85):
             self._put(start, stop, "behind")
             return
         at = english.split_place(said)

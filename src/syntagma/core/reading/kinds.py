@@ -10,7 +10,7 @@ _KIND_LINK = re.compile(
 )
 # An angle before a shot size: "low-angle medium shot of …".
 ANGLED = re.compile(
-    r"(?:an? )?(?:\w+[- ]angle|overhead|aerial|eye[- ]level|ground[- ]level|bird['’]s[- ]eye|worm['’]s[- ]eye)\s+(?=(?:\w+[- ])*(?:shot|close-?up|view)\b)",
+    r"(?:an? )?(?:\w+[- ]angle|overhead|aerial|eye[- ]level|ground[- ]level|bird['’]s[- ]eye|worm['’]s[- ]eye)\s+(?=(?:\w+[- ])+(?:shot|view)\b|(?:\w+[- ])*close-?up\b)",
     re.I,
 )
 # A medium by itself before what is shown in it: "claymation hedgehog".

@@ -90,7 +90,7 @@ def _taken(text: str, profiles: tuple[Profile, ...]) -> list[Region]:
 
 def _form(text: str, taken: list[Region]) -> tuple[str, list[Region]]:
     """What form a text has, and the labels or times in it."""
-    times = [m for m in _SEGMENT.finditer(text) if (m["open"] and m["close"]) or m["sign"]]
+    times = _times(text)
     if times:
         return TIMED, [Region(m.start(), m.end(), "glue", "time") for m in times]
     labels = [m for m in _LABEL.finditer(text) if m["sign"] == "|" or m["label"].isupper() or _label(m["label"])]
@@ -110,6 +110,17 @@ def _form(text: str, taken: list[Region]) -> tuple[str, list[Region]]:
         and not re.search(r"^\s*(?:an?|the|this|one|two)\s|\b(?:of|on|in|with|under|by|behind) (?:an?|the)\s", body, re.I)
     )
     return (TAGS if short else PROSE), marks
+
+
+def _times(text: str) -> list[re.Match]:
+    return [m for m in _SEGMENT.finditer(text) if (m["open"] and m["close"]) or m["sign"]]
+
+
+def segments(text: str) -> list[tuple[int, int]]:
+    """Where what stands behind each time begins and ends."""
+    times = _times(text)
+    stops = [m.start() for m in times[1:]] + [len(text)]
+    return [(m.end(), m.end() + len(text[m.end() : stop].rstrip(" \t\r\n;"))) for m, stop in zip(times, stops, strict=True)]
 
 
 def _label(label: str) -> str:

@@ -21,7 +21,10 @@ from syntagma.core.vocabulary import Term
 GLUE, PART, PARAMETER, REFERENCE, NEGATIVE = "glue", "part", "parameter", "reference", "negative"
 LONG = 400  # words of one stretch without a comma that are looked at word by word
 _QUOTED = re.compile(r"\"([^\"\n]{1,400})\"|“([^”\n]{1,400})”")
-_BEFORE_QUOTE = re.compile(rf"(?:\b(?:he|she|they|it|who|one|another)\s+)?{SAYING.pattern}(?:\s+(?P<how>\w+ly))?[\s:,]*$", re.I)
+_BEFORE_QUOTE = re.compile(
+    rf"(?:\b(?:and|then|who|while)\s+)?(?:\b(?:he|she|they|it|who|one|another)\s+)?{SAYING.pattern}(?:\s+(?P<how>\w+ly))?[\s:,]*$",
+    re.I,
+)
 _LEANS = frozenset(
     "camera style kind finish closing audio sound effect effects look detail details tone light scene picture medium".split()
 )
