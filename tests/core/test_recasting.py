@@ -240,3 +240,27 @@ def test_marks_of_the_formula_hold():
         kept = [writer.line(i, fills).text.strip(".").lower() for i, plan in enumerate(writer.plans) if plan.mark == "!"]
         for step in condense(reading, ZIPF, marks=marks).steps:
             assert all(words in step.text.lower() for words in kept), (step.text, kept)
+
+
+SEGMENTS = '0:00-0:03 | Wide shot of a market square at dawn. Stallholders unfold their awnings.\n0:03-0:08 | Close-up: a thumb pressing a fig. She says: "Ripe."\nNever: captions'
+
+
+def test_segments_keep_their_times_and_what_is_said_its_speaker():
+    recast_, said = recast(WORLD, SEGMENTS, Ask("", "godwit-motion"), Wanted(), READER), "A purser counts tickets and whispers: "
+    assert recast_.text.splitlines()[:2] == SEGMENTS.splitlines()[:2] and "Never: captions" in recast_.text
+    assert recast_.made.record["parameters"]["seconds"] == 8
+    plain = recast(WORLD, "A fox, a hare, a wolf, low moon", Ask("", "godwit-motion"), Wanted(), READER).text
+    assert plain.startswith("0:00-0:08 | A fox, a hare, a wolf, low moon.")
+    moved = recast(WORLD, said + '"Last boat." Medium shot.', Ask(""), Wanted(order=["camera"]), READER).text
+    assert moved == 'Medium shot, a purser counts tickets and whispers: "Last boat."'
+    silent = recast(WORLD, said + '"Last boat." Medium shot.', Ask("", "knot-motion"), Wanted(), READER).text
+    assert silent == "Medium shot. A purser counts tickets."
+    nested = json.loads(recast(WORLD, "Wide shot of a quay", Ask("", "avocet-still"), Wanted(), READER).text)
+    assert nested == {"shot-size": "wide shot", "subject": "quay"}
+
+
+def test_weights_go_along():
+    text = "*the old ferry*!!, a weak *winter*? sun, <full moonlight @1.4>"
+    assert "<old ferry @1.4>" in recast(WORLD, text, Ask("", "dunlin-still"), Wanted(), READER).text
+    posted = recast(WORLD, "linocut, " + text, Ask("poster", "dunlin-still"), Wanted("poster", given={"light": "low moon"}), READER)
+    assert "<old ferry @1.4>" in posted.text

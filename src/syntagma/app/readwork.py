@@ -18,7 +18,7 @@ from syntagma.core.prompt import Manner
 from syntagma.core.reading.hearing import quoted_slots
 from syntagma.core.reading.lexicon import Lexicon
 from syntagma.core.reading.matching import Matcher
-from syntagma.core.reading.outer import TIMED
+from syntagma.core.reading.outer import TIMED, lengths
 from syntagma.core.reading.reader import NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reader, Reading
 from syntagma.core.reading.recasting import FAMILIES, Recast, into_slots, lowered, own_formula, swap_words
 from syntagma.core.reading.scenes import Scene, scenes
@@ -164,7 +164,7 @@ def recast(world: World, text: str, ask: Ask, wanted: Wanted, reader: Reader | N
                     perhaps(name, [*FAMILIES, *world.vocabulary.names], f"families are {', '.join(FAMILIES)}"),
                     2,
                 )
-        formula, fills = own_formula(reading, wanted.order)
+        formula, fills = own_formula(reading, wanted.order, world.model(ask.model).register == "timed")
         unplaced = []
         for name in wanted.given:
             if name not in fills:
@@ -236,6 +236,9 @@ def _outside(world: World, reading: Reading, ask: Ask) -> tuple[Manner, list[Fin
                     piece.name,
                 )
             )
+    seconds = lengths(reading.text) if reading.form == TIMED else []
+    if seconds and profile.register == "timed" and "seconds" in profile.parameter and "seconds" not in values:
+        values["seconds"] = round(sum(seconds), 2)
     if reading.form == TIMED and profile.register != "timed":
         times = ", ".join(re.sub(r"[\s|]+$", "", p.text.strip(" \n,.;")) for p in reading.of("glue") if re.search(r"\d", p.text))
         remarks.append(
@@ -243,7 +246,7 @@ def _outside(world: World, reading: Reading, ask: Ask) -> tuple[Manner, list[Fin
         )
     for piece in reading.of(REFERENCE):
         remarks.append(Finding(REMARK, f"the reference {piece.text} is left out", "add it: --reference style=…", "references"))
-    return ask.manner._replace(parameters={**values, **ask.manner.parameters}), remarks
+    return ask.manner._replace(parameters={**values, **ask.manner.parameters}, lengths=seconds), remarks
 
 
 def _parts_set(reading: Reading, given: Mapping[str, str]) -> str:

@@ -31,13 +31,14 @@ class Prompt(NamedTuple):
 
 class Manner(NamedTuple):
     """What a person asks for besides fills: weights, parameters, references; who can be called by name; whether the prompt is
-    one of a controlled family."""
+    one of a controlled family; how many seconds each of its segments lasts, where that is to be as it was."""
 
     stress: Mapping[str, float] = {}
     parameters: Mapping[str, object] = {}
     references: Sequence[Reference] = ()
     known: Mapping[str, Known] = {}
     controlled: bool = False
+    lengths: Sequence[float] = ()
 
 
 PLAINLY = Manner()  # nothing asked for besides fills

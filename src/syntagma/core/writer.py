@@ -44,7 +44,7 @@ class Writer:
         self.register = register_for(profile, self.hand)
         self.dress = Dress(formula, profile, manner.parameters, manner.references, manner.known, manner.controlled)
         if profile.register == "timed":
-            self.register.seconds = self._number("seconds")
+            self.register.seconds, self.register.lengths = self._number("seconds"), manner.lengths
         self.negative = NegativeWriter(formula.negatives, profile)
         self._positions = [tuple(self.position[name] for name in plan.slots) for plan in self.plans]
         self._keys = [itemgetter(*p) if p else None for p in self._positions]

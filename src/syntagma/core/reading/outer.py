@@ -27,6 +27,7 @@ _NEGATIVE = re.compile(
 )
 _LABEL = re.compile(r"^[ \t]*(?P<label>[A-Za-z][\w .-]{0,28}?)[ \t]*(?P<sign>[:|])[ \t]+(?=\S)", re.M)
 _TIME = r"\d{1,2}(?::\d\d){1,2}(?:\.\d+)?|\d{1,4}(?:\.\d+)? ?s(?:ec(?:onds?)?)?|\d{1,4}(?:\.\d+)?"
+_CLOCK = re.compile(_TIME)
 _SEGMENT = re.compile(
     rf"(?:^|(?<=[\s;]))(?P<open>[\[(]?)(?:(?:{_TIME}) ?(?:-|–|—|to) ?(?:{_TIME}))(?P<close>[\])]?)[ \t]*(?P<sign>[|:])?[ \t]+(?=\S)",
     re.M,
@@ -121,6 +122,18 @@ def segments(text: str) -> list[tuple[int, int]]:
     times = _times(text)
     stops = [m.start() for m in times[1:]] + [len(text)]
     return [(m.end(), m.end() + len(text[m.end() : stop].rstrip(" \t\r\n;"))) for m, stop in zip(times, stops, strict=True)]
+
+
+def lengths(text: str) -> list[float]:
+    """How many seconds each segment lasts, by its times."""
+    found = []
+    for match in _times(text):
+        start, stop = (
+            sum(float(n) * 60**k for k, n in enumerate(reversed(re.findall(r"[\d.]+", t))))
+            for t in _CLOCK.findall(match.group())[:2]
+        )
+        found.append(max(stop - start, 0.0))
+    return found
 
 
 def _label(label: str) -> str:

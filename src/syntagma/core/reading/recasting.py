@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.formula import Formula, read_formula
-from syntagma.core.reading.outer import LABELLED, NESTED, TAGS
+from syntagma.core.reading.outer import LABELLED, NESTED, TAGS, TIMED, segments
 from syntagma.core.reading.reader import PART, Piece, Reading
 from syntagma.core.reading.sorting import MAIN
 from syntagma.core.vocabulary import Vocabulary, normal
@@ -25,6 +25,7 @@ _IN_PROSE = {
     "lighting": "lit by [a {}]", "lens": "shot on [a {}]", "setting": "[a {}]", "weather": "[a {}]", 
      "mood": 'with [a {} "mood"]', "speech": '"[{}]"', "wardrobe": "in [a {}]", "medium": "[a {}]", "subject": "[a {}]",
 }  # fmt: skip
+_LINK = re.compile(r"\s*(of|for|to|with|from|and|showing|then|while|as|who)\s*", re.I)
 _PLACED = frozenset("setting weather hour".split())
 _ENDS = {"mood": ("mood", "atmosphere", "feeling"), "lighting": ("lit", "backlit")}
 
@@ -97,13 +98,20 @@ def fill_text(piece: Piece, facet: str) -> str:
     return lowered(words).replace(";", ",")
 
 
-def own_formula(reading: Reading, order: Iterable[str] = ()) -> tuple[Formula, dict[str, str]]:
+def own_formula(reading: Reading, order: Iterable[str] = (), timed: bool = False) -> tuple[Formula, dict[str, str]]:
     """A formula made of the reading itself, a phrase for each part in its words, and its fills: what any model's register can write.
-    `order` names facets, or families such as camera, that come first."""
+    `order` names facets, or families such as camera, that come first; `timed`: it is written in segments, those that it came in."""
     first = [facet for name in order for facet in FAMILIES.get(name, (name,))]
-    parts = list(_with_glue(reading))
-    if first:
-        parts = _moved(parts, first)
+    rooms = _rooms(reading) if timed else []
+    parts: list[_Glued] = []
+    for room in dict.fromkeys(rooms) if rooms else [""]:
+        inside = (
+            [one for one, own in zip(_with_glue(reading), rooms, strict=True) if own == room]
+            if rooms
+            else list(_with_glue(reading))
+        )
+        parts += _moved(inside, first) if first else [inside[0]._replace(joined=False), *inside[1:]] if inside else []
+    rooms = sorted(rooms, key=list(dict.fromkeys(rooms)).index)
     lines, slots, fills = [], [], {}
     stress: list[str] = []
     counts: dict[str, int] = {}
@@ -112,14 +120,16 @@ def own_formula(reading: Reading, order: Iterable[str] = ()) -> tuple[Formula, d
         facet = one.piece.facet
         counts[facet] = counts.get(facet, 0) + 1
         name = facet if counts[facet] == 1 else f"{facet}-{counts[facet]}"
-        words = lowered(one.piece.words.strip())
+        words = one.piece.words.strip() if facet == "speech" else lowered(one.piece.words.strip())
         if bare and facet in _PLACED and one.piece.term and one.piece.term.place and normal(words) == normal(one.piece.term.term):
             words = one.piece.term.place  # a tag names a place; a sentence says where
         body, words = _phrase(name, facet, words, bare)
         join = "~" if one.joined and number else ""
+        body = f"{_plain(one.link)} {body}" if one.link and (join or facet == "speech") else body
         end = one.end if not first else ""
         mark = "!" if number == 0 else ""
-        lines.append(f"{name.replace('_', '-')}{mark}  {join}{body}{end}")
+        room = f"{rooms[number]}." if rooms else ""
+        lines.append(f"{room}{name.replace('_', '-')}{mark}  {join}{body}{end}")
         slots.append(f'{name} = {{ facet = "" }}')
         fills[name] = words
         if one.piece.stress != 1:
@@ -148,14 +158,21 @@ def _moved(parts: "list[_Glued]", first: Sequence[str]) -> "list[_Glued]":
         if one.joined and units and one.piece.facet not in first:
             units[-1].append(one)
         else:
-            said = one.piece.words
-            text = re.sub(r"^(?:of|for|to|with|from|and|showing|then) ", "", said) if one.joined else said
-            units.append([one._replace(joined=False, piece=one.piece._replace(text=text, plain=""))])
+            units.append([one._replace(joined=False, link=one.link if one.piece.facet == "speech" else "")])
     at = {id(unit): min((first.index(o.piece.facet) for o in unit if o.piece.facet in first), default=len(first)) for unit in units}
     moved = sorted(units, key=lambda unit: at[id(unit)])
     for unit in moved:
         unit[0] = unit[0]._replace(joined=False)
     return [one for unit in moved for one in unit]
+
+
+def _rooms(reading: Reading) -> list[str]:
+    """The segment of each part, as labels say it to a model that writes segments: shot1, shot2; "all" where there are none."""
+    spans = segments(reading.text) if reading.form == TIMED else []
+    return [
+        next((f"shot{n}" for n, (start, stop) in enumerate(spans, 1) if start <= piece.start < stop), "all")
+        for piece in reading.parts()
+    ]
 
 
 _PROPER = frozenset(
@@ -197,6 +214,7 @@ def _phrase(name: str, facet: str, words: str, bare: bool) -> tuple[str, str]:
 class _Glued(NamedTuple):
     piece: Piece
     joined: bool  # it follows the part before it with nothing but a space
+    link: str  # words that lead to it: of, with, she says:
     end: str  # the mark of a sentence that stands behind it
 
 
@@ -208,11 +226,14 @@ def _with_glue(reading: Reading) -> Iterable[_Glued]:
         before = pieces[i - 1].text if i and pieces[i - 1].kind == "glue" else ""
         after = pieces[i + 1].text if i + 1 < len(pieces) and pieces[i + 1].kind == "glue" else ""
         prose = reading.form not in (LABELLED, NESTED)
-        joined = prose and bool(before) and not re.search(r"[,;.:!?\n|]", before)
-        link = re.fullmatch(r"\s*(of|for|to|with|from|and|showing|then)\s*", before, re.I) if prose else None
-        stop = re.match(r"\s*[\"”]?\s*([.;!?])", after) if prose else None
-        text = f"{link[1].lower()} {piece.words}" if link and joined else piece.words
-        yield _Glued(piece._replace(text=text, plain=""), joined, stop[1] if stop else "")
+        said = re.search(r"(?:^\s*|[,;.!?\n]\s*)((?:\w+ )*\w+[:,]?)\s*[\"“]$", before) if prose and piece.facet == "speech" else None
+        mark = re.search(r"[,;.:!?\n|]", before[: said.start(1)] if said else before)
+        ended = i > 1 and pieces[i - 2].facet == "speech" and english.ends_sentence(pieces[i - 2].words)
+        joined = prose and bool(before) and not mark and not ended
+        link = said[1].strip() if said else _LINK.fullmatch(before)[1].lower() if joined and _LINK.fullmatch(before) else ""
+        stop = re.match(r"\s*[\"”]?\s*([.;:!?])", after) if prose else None
+        own = english.ends_sentence(piece.words) if piece.facet == "speech" else False
+        yield _Glued(piece, joined, link, stop[1] if stop and not own else "")
 
 
 def _plain(glue: str) -> str:

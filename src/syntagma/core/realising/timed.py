@@ -3,6 +3,7 @@ says which part its phrase belongs to; phrases without one stand before or behin
 
 import re
 from collections.abc import Sequence
+from itertools import accumulate
 
 from syntagma.core.drafting import PhrasePlan
 from syntagma.core.models.patterns import written
@@ -23,7 +24,8 @@ def part_of(label: str) -> int | None:
 
 
 class Timed(Prose):
-    """The register in which a prompt is segments with times. `seconds` is how long the clip is."""
+    """The register in which a prompt is segments with times. `seconds` is how long the clip is; `lengths`, where they are given, how
+    long each segment is."""
 
     plain_seams = sums_hold = False
 
@@ -32,12 +34,16 @@ class Timed(Prose):
         self.rule = profile.timed
         self.pace = profile.sound.pace if profile.sound else 2.5
         self.seconds: float | None = None
+        self.lengths: Sequence[float] = ()
 
     def write(self, lines: Sequence[Line | None], plans: Sequence[PhrasePlan]) -> "Segments":
         return Segments(self, lines, plans)
 
     def times(self, texts: Sequence[str]) -> list[tuple[float, float]]:
-        """From when to when each of the texts lasts: even, but as long as what is spoken in it takes."""
+        """From when to when each of the texts lasts: as long as was said, else even, but as long as what is spoken in it takes."""
+        if len(self.lengths) == len(texts):
+            ends = [*accumulate(self.lengths)]
+            return list(zip([0.0, *ends[:-1]], ends, strict=True))
         total = self.seconds or EACH * len(texts)
         spoken = [len(" ".join(a or b for a, b in _QUOTED.findall(text)).split()) / self.pace for text in texts]
         even = total / len(texts)
