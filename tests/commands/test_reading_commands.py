@@ -1,11 +1,12 @@
 """read, recast, compare, learn, condense and brief, as a person calls them."""
 
 import json
+import subprocess
 
 import pytest
 from openpyxl import Workbook
 
-from tests.commands.program import good, run
+from tests.commands.program import PROGRAM, environment, good, run
 
 PILOT = "A linocut of a harbour pilot on a wet quay, lit by sodium quay lamps /shape 2x3"
 
@@ -58,6 +59,41 @@ def test_tables_pipes_and_columns(tmp_path):
     assert [
         json.loads(line)["text"] for line in run(tmp_path, "read", "-", "--json", given="a ferry\na quay\n").stdout.splitlines()
     ] == ["a ferry", "a quay"]
+
+
+@pytest.mark.parametrize(("name", "text", "column", "prompts"), [
+    ("a.json", '[{"q": "a ferry, fog", "n": 1}, {"q": "a quay", "n": 2}]', "q", ["a ferry, fog", "a quay"]), ("a.jsonl", '{"q": "a ferry"}\n{"q": "a quay"}\n', "q", ["a ferry", "a quay"]),
+    ("-", '{"text": "a ferry"}\n{"text": "a quay"}\n', "", ["a ferry", "a quay"]), ("-", '["a ferry",\n"a quay"]', "", ["a ferry", "a quay"]), ("-", "1. a ferry\n2. a quay\n", "", ["a ferry", "a quay"]),
+])  # fmt: skip
+def test_records_and_pipes(tmp_path, name, text, column, prompts):
+    if name != "-":
+        (tmp_path / name).write_text(text, "utf-8")
+    words = ["read", name, "--json", *(["--column", column] if column else [])]
+    lines = good(tmp_path, *words, given=text if name == "-" else "").splitlines()
+    assert [json.loads(line)["text"] for line in lines] == prompts
+
+
+def test_columns_that_are_not_there(tmp_path):
+    (tmp_path / "a.json").write_text('[{"q": "a ferry"}]', "utf-8")
+    (tmp_path / "a.txt").write_text("a ferry", "utf-8")
+    assert "nothing under “z”\n  name it: --column q" in run(tmp_path, "read", "a.json", "--column", "z").stderr
+    assert "a.txt has no columns" in run(tmp_path, "read", "a.txt", "--column", "z").stderr
+    for command in (["read", "-"], ["recast", "-", "--swap", "a=b"], ["condense", "-"]):
+        nothing = run(tmp_path, *command, given="\n\n")
+        assert nothing.returncode == 2 and "standard input holds no prompt" in nothing.stderr
+
+
+def test_a_pipe_is_read_as_it_comes(tmp_path):
+    """What has come is shown before the pipe is closed."""
+    line = "a ferry in fog, low moon, " * 40 + "a quay\n"
+    program = subprocess.Popen(
+        [PROGRAM, "read", "-", "--json"], cwd=tmp_path, env=environment(tmp_path), stdin=subprocess.PIPE, stdout=subprocess.PIPE
+    )
+    program.stdin.write(line.encode() * 70)
+    program.stdin.flush()
+    assert json.loads(program.stdout.readline())["line"] == 1
+    program.stdin.close()
+    assert program.stdout.read().count(b"\n") == 69 and program.wait() == 0
 
 
 def test_bad_input(tmp_path):

@@ -92,7 +92,8 @@ def test_parts(text, said):
 @pytest.mark.parametrize(("text", "form"), [
     ("A linocut of a ferry, in fog.", "prose"), ("linocut, car ferry, fog, low moon", "tags"), ("SUBJECT: a ferry\nLIGHT: low moon", "labelled"),
     ("MAIN | a ferry\nPLACE | a quay\nNOT | people", "labelled"), ('{"subject": "a ferry"}', "nested"), ("[0s-3s] A ferry. [3s-6s] A quay.", "timed"),
-    ("0:00-0:04 | A ferry.\n0:04-0:08 | A quay.", "timed"), ("", "prose"), ("   \n ", "prose"), ('["a ferry", "a quay"]', "nested"),
+    ("0:00-0:04 | A ferry.\n0:04-0:08 | A quay.", "timed"), ("1-4s A ferry.\n4-6s A quay.", "timed"), ("3-5 ferries at sea, fog", "prose"),
+    ("", "prose"), ("   \n ", "prose"), ('["a ferry", "a quay"]', "nested"),
 ])  # fmt: skip
 def test_forms(text, form):
     outer = outside(text)

@@ -4,7 +4,7 @@ are gone through line by line; bytes that are no UTF-8 are read as Windows-1252,
 import json
 import re
 from collections.abc import Iterable, Iterator
-from itertools import pairwise
+from itertools import chain, pairwise
 from pathlib import Path
 from typing import NamedTuple
 
@@ -55,32 +55,42 @@ def prompts_of_file(path: Path | str, column: str = "") -> Iterator[Source]:
         columns, rows, _ = read_rows("".join(text for text, _ in lines), str(path))
         yield from _cells(columns, ((row.line, row.cells) for row in rows), column, str(path))
     elif ending == ".jsonl":
-        for number, (line, note) in enumerate(lines, 1):
-            if line.strip():
-                yield from (Source(number, one.text, note or one.note) for one in _json(line))
+        yield from _json_lines(lines, column, str(path))
     else:
-        yield from laid_out(lines, head.decode(coding or "utf-8", "replace"), ending == ".json")
+        yield from laid_out(lines, column, str(path), ending == ".json")
 
 
-def prompts_of_text(text: str) -> Iterator[Source]:
-    """The prompts in a text that was pasted or piped."""
-    yield from laid_out(((line, "") for line in text.splitlines(keepends=True)), text[:HEAD])
+def prompts_of_pipe(raw: Iterable[bytes], column: str = "") -> Iterator[Source]:
+    """The prompts that come on a pipe, as they come."""
+    yield from laid_out(_decoded(raw), column, "what came on the pipe")
 
 
-def laid_out(lines: Iterable[tuple[str, str]], head: str, is_json: bool = False) -> Iterator[Source]:
-    """Prompts by the layout that the head of a text shows: JSON, numbered, blocks between blank lines, one of several lines, or one a
-    line."""
-    start = head.lstrip("\ufeff \t\r\n")
+def laid_out(lines: Iterable[tuple[str, str]], column: str = "", source: str = "", is_json: bool = False) -> Iterator[Source]:
+    """Prompts by the layout that the head of a text shows: JSON, JSON lines, numbered, blocks between blank lines, one of several lines,
+    or one a line. Each line comes with a note of how it was read. Raises Trouble where a column is named and there are none."""
+    lines = iter(lines)
+    first: list[tuple[str, str]] = []
+    size = 0
+    for line in lines:
+        first.append(line)
+        size += len(line[0])
+        if size >= HEAD:
+            break
+    head, lines = "".join(line for line, _ in first).removeprefix("\ufeff"), chain(first, lines)
+    start = head.lstrip()
     if is_json or re.match(r"\[\s*[{\"]|{\s*[\"}]", start):
-        text = "".join(line for line, _ in lines)
-        yield from _json(text.removeprefix("\ufeff"))
+        if not is_json and re.match(r"[{\[][^\n]*[}\]]\s*\n\s*[{\[]", start):
+            yield from _json_lines(lines, column, source)
+        else:
+            yield from _json("".join(line for line, _ in lines).removeprefix("\ufeff"), column, source)
         return
-    shown = head.splitlines()
-    filled = [line for line in shown if line.strip()]
+    if column:
+        raise Trouble(f"{source} has no columns", "leave --column out", 2)
+    filled = [line for line in head.splitlines() if line.strip()]
     numbered = sum(bool(_NUMBER.match(line)) for line in filled)
     if numbered >= 2 and numbered * 2 >= len(filled):
         yield from _blocks(lines, lambda line: bool(_NUMBER.match(line)))
-    elif (re.search(r"\S[^\n]*\n\s*\n\s*\S", head) and any(a.strip() and b.strip() for a, b in pairwise(shown))) or (
+    elif (re.search(r"\S[^\n]*\n\s*\n\s*\S", head) and any(a.strip() and b.strip() for a, b in pairwise(head.splitlines()))) or (
         len(filled) > 1 and sum(bool(_MARKED.match(line)) for line in filled) * 3 >= 2 * len(filled)
     ):
         yield from _blocks(lines, None)
@@ -114,11 +124,15 @@ def _lines(path: Path, coding: str) -> Iterator[tuple[str, str]]:
             yield from ((line, "") for line in file)
         return
     with open(path, "rb") as file:
-        for number, raw in enumerate(file, 1):
-            try:
-                yield raw.decode("utf-8-sig" if number == 1 else "utf-8"), ""
-            except UnicodeDecodeError:
-                yield raw.decode("cp1252", "replace"), f"line {number} is no UTF-8, and was read as Windows-1252"
+        yield from _decoded(file)
+
+
+def _decoded(raw: Iterable[bytes]) -> Iterator[tuple[str, str]]:
+    for number, line in enumerate(raw, 1):
+        try:
+            yield line.decode("utf-8-sig" if number == 1 else "utf-8"), ""
+        except UnicodeDecodeError:
+            yield line.decode("cp1252", "replace"), f"line {number} is no UTF-8, and was read as Windows-1252"
 
 
 def _cells(columns: list[str], rows: Iterable, column: str, source: str) -> Iterator[Source]:
@@ -136,27 +150,36 @@ def _cells(columns: list[str], rows: Iterable, column: str, source: str) -> Iter
             yield Source(line, cells[name])
 
 
-def _json(text: str) -> Iterator[Source]:
-    """An array of prompts, records with a text, or one nested prompt; broken text as far as it goes, as one."""
+def _json_lines(lines: Iterable[tuple[str, str]], column: str, source: str) -> Iterator[Source]:
+    for number, (line, note) in enumerate(lines, 1):
+        if line.strip():
+            yield from (Source(number, one.text, note or one.note) for one in _json(line, column, source))
+
+
+def _json(text: str, column: str, source: str) -> Iterator[Source]:
+    """An array of prompts, records with a text (or with what the column names), or one nested prompt; broken text as far as it goes, as
+    one."""
     try:
         value = json.loads(text)
     except (ValueError, RecursionError):
         yield Source(1, text.strip())
         return
     many = value if isinstance(value, list) else [value]
-    if isinstance(value, list) and not all(
-        isinstance(one, str) or (isinstance(one, dict) and isinstance(one.get("text") or one.get("prompt"), str)) for one in value
-    ):
+    if column and not any(isinstance(one, dict) and isinstance(one.get(column), str) for one in many):
+        keys = list(dict.fromkeys(key for one in many if isinstance(one, dict) for key in one))
+        raise Trouble(f"{source} has nothing under “{column}”", f"name it: --column {keys[0]}" if keys else "leave --column out", 2)
+    if isinstance(value, list) and not column and not all(isinstance(one, str) or _text_of(one) for one in value):
         yield Source(1, text.strip())
         return
     for number, one in enumerate(many, 1):
-        if isinstance(one, str):
-            yield Source(number, one)
-        elif (
-            isinstance(one, dict)
-            and isinstance(one.get("text") or one.get("prompt"), str)
-            and ("formula" in one or "id" in one or len(one) <= 3)
-        ):
-            yield Source(number, one.get("text") or one["prompt"])
-        else:
-            yield Source(number, text.strip() if not isinstance(value, list) else json.dumps(one, ensure_ascii=False))
+        said = one if isinstance(one, str) else one.get(column) if column and isinstance(one, dict) else _text_of(one)
+        if said and (isinstance(value, list) or isinstance(one, str) or column or "formula" in one or "id" in one or len(one) <= 3):
+            yield Source(number, said)
+        elif not column:
+            yield Source(number, text.strip())
+
+
+def _text_of(one: object) -> str:
+    """The text of a record; "" where it has none."""
+    found = (one.get("text") or one.get("prompt")) if isinstance(one, dict) else None
+    return found if isinstance(found, str) else ""

@@ -1,13 +1,13 @@
 """Other people's prompts: read, recast into another formula, model, order or form, one part changed, two compared."""
 
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
 from syntagma.app.asking import Ask
 from syntagma.app.composing import Composed, Composer
-from syntagma.app.promptsources import Source, prompts_of_file, prompts_of_text
+from syntagma.app.promptsources import Source, prompts_of_file, prompts_of_pipe
 from syntagma.app.world import World
 from syntagma.core.fills import BadFills
 from syntagma.core.findings import REMARK, WARNING, Finding
@@ -39,10 +39,10 @@ _COMMON = {
 }
 
 
-def sources_of(what: str, column: str = "", piped: str = "") -> Iterator[Source]:
+def sources_of(what: str, column: str = "", piped: Iterable[bytes] = ()) -> Iterator[Source]:
     """The prompts that a person means: a file's, those on a pipe (-), or the words themselves. Raises Trouble."""
     if what == "-":
-        yield from prompts_of_text(piped)
+        yield from prompts_of_pipe(piped, column)
     elif "\n" not in what and len(what) < 250 and (what.lower().endswith(ENDINGS) or (" " not in what and Path(what).is_file())):
         yield from prompts_of_file(what, column)
     elif what.strip():
@@ -53,7 +53,7 @@ def sources_of(what: str, column: str = "", piped: str = "") -> Iterator[Source]
         )
 
 
-def one_of(what: str, column: str = "", piped: str = "") -> str:
+def one_of(what: str, column: str = "", piped: Iterable[bytes] = ()) -> str:
     """The one prompt that a person means; the first of several. Raises Trouble."""
     first = next(sources_of(what, column, piped), None)
     if first is None:

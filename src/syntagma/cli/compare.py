@@ -21,8 +21,9 @@ def run(call) -> int:
     from syntagma.core.reading.comparing import compare
 
     reader = reader_of(World.load())
-    piped = sys.stdin.read() if "-" in (call.first, call.second) else ""
-    found = compare(reader.read(one_of(call.first, piped=piped)), reader.read(one_of(call.second, piped=piped)))
+    found = compare(
+        reader.read(one_of(call.first, piped=sys.stdin.buffer)), reader.read(one_of(call.second, piped=sys.stdin.buffer))
+    )
     if call.json:
         pairs = [
             {

@@ -1,22 +1,18 @@
 """condense: a prompt made shorter, what carries least first."""
 
-import sys
-
-from syntagma.cli import args, look
+from syntagma.cli import args, given, look
 
 _FAINT, _STRONG = 239, 255  # greys of a terminal of 256 colours, from what goes first to what stays
 _SMALL = str.maketrans("0123456789", "⁰¹²³⁴⁵⁶⁷⁸⁹")
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("prompt", metavar="PROMPT", help="a prompt in quotes, a file of prompts, or - for standard input")
+    given.arguments(parser)
     parser.add_argument("--to", metavar="LENGTH", default="", help="40w (words) or 300c (characters)")
     parser.add_argument("--steps", metavar="N", type=args.count, help="so many shorter texts, one after the other")
     parser.add_argument("--model", metavar="NAME", help="into the limit of this generator, whose reach counts")
     parser.add_argument("--keep", metavar="WORDS", action="append", default=[], help="words that stay; may be given again")
     parser.add_argument("--formula", metavar="NAME", default="", help="the formula that wrote it: its marks (! and ?) count")
-    parser.add_argument("--column", metavar="NAME", default="", help="the column of a table that holds the prompts")
-    parser.add_argument("--json", action="store_true", help="print JSON")
     parser.examples(
         'syntagma condense "A linocut of a tired old harbour pilot on a wet quay, lit by sodium quay lamps, with a melancholy mood, fine detail, 8k"',
         'syntagma compose photograph subject="harbour pilot" --pick --detail rich --draw 3 | syntagma condense - --to 20w --keep "harbour pilot"',
@@ -25,14 +21,13 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.condensing import Condenser, target
-    from syntagma.app.readwork import sources_of
     from syntagma.app.world import World
 
     world = World.load()
     fits = target(world.model(call.model), call.to) if call.to or (call.model and not call.steps) else None
     condenser = Condenser(world, call.model, call.keep, call.formula)
     records, missed = [], 0
-    for source in sources_of(call.prompt, call.column, sys.stdin.read() if call.prompt == "-" else ""):
+    for source in given.prompts(call):
         reading, found = condenser.condensed(source.text.strip())
         chosen = found.to(fits) if fits else None
         if fits and chosen is None:

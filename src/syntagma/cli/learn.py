@@ -36,8 +36,7 @@ def run(call) -> int:
     from syntagma.app.world import World
 
     world = World.load()
-    piped = sys.stdin.read() if "-" in call.examples else ""
-    texts = [source.text for what in call.examples for source in sources_of(what, call.column, piped)]
+    texts = [source.text for what in call.examples for source in sources_of(what, call.column, sys.stdin.buffer)]
     found = learned(world, texts, call.name, call.fixed, call.open)
     missed = found.missed()
     if call.json:

@@ -3,21 +3,15 @@
 import sys
 from itertools import chain
 
-from syntagma.cli import args, look
+from syntagma.cli import args, given, look
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument(
-        "prompt",
-        metavar="PROMPT",
-        help="a prompt in quotes, a file of prompts (.txt .csv .xlsx .json .jsonl), or - for standard input",
-    )
+    given.arguments(parser)
     parser.add_argument("--formula", metavar="NAME", help="read it by the formula that it was written with: its fills")
     parser.add_argument(
         "--model", metavar="NAME", help="the generator that it was written for; else the patterns of all that are there are known"
     )
-    parser.add_argument("--column", metavar="NAME", default="", help="the column of a table that holds the prompts")
-    parser.add_argument("--json", action="store_true", help="print JSON: of several prompts, one record a line")
     parser.examples(
         'syntagma read "A linocut of a tired harbour pilot on a wet quay, lit by sodium quay lamps /shape 2x3" --model curlew-still',
         "syntagma expand photograph --count 3 | syntagma read - --json",
@@ -25,21 +19,16 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.readwork import reader_of, sources_of
+    from syntagma.app.readwork import reader_of
     from syntagma.app.world import World
 
     world = World.load()
-    piped = sys.stdin.read() if call.prompt == "-" else ""
     if call.formula:
-        return _by_formula(world, call, piped)
+        return _by_formula(world, call)
     reader = reader_of(world, call.model)
     broken = 0
-    every = sources_of(call.prompt, call.column, piped)
-    first = next(every, None)
-    if first is None:
-        from syntagma.storage.trouble import Trouble
-
-        raise Trouble(f"{call.prompt} holds no prompt", "name a file with a prompt in it", 2)
+    every = given.prompts(call)
+    first = next(every)
     second = next(every, None)
     for source in chain([first, second] if second else [first], every):
         broken += _one(reader, source, call, second is not None)
@@ -74,14 +63,14 @@ def _one(reader, source, call, several: bool) -> int:
     return bool(reading.broken)
 
 
-def _by_formula(world, call, piped: str) -> int:
+def _by_formula(world, call) -> int:
     from syntagma.app.readwork import one_of
     from syntagma.core.reading.matching import Matcher
     from syntagma.core.writer import Writer
     from syntagma.storage.trouble import Trouble
 
     formula, _ = world.formula(call.formula)
-    text = one_of(call.prompt, call.column, piped)
+    text = one_of(call.prompt, call.column, sys.stdin.buffer)
     match = Matcher(Writer(formula, world.model(call.model), world.vocabulary)).match(text.strip())
     if match is None or match.score < 0:  # below 0 its words are explained by chance only
         raise Trouble(f"the text was not written with {call.formula}", "leave --formula out to read its parts by themselves", 1)

@@ -2,11 +2,11 @@
 
 import sys
 
-from syntagma.cli import args, asked, look
+from syntagma.cli import args, asked, given, look
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("prompt", metavar="PROMPT", help="a prompt in quotes, a file of prompts, or - for standard input")
+    given.arguments(parser)
     parser.add_argument("--formula", metavar="NAME", help="put what it says into the slots of this formula")
     parser.add_argument("--from", metavar="NAME", dest="source", default="", help="the formula that it was written with")
     parser.add_argument("--model", metavar="NAME", help="write it for this generator, in its register")
@@ -23,8 +23,6 @@ def arguments(parser: args.Parser) -> None:
     )
     parser.add_argument("--pick", action="store_true", help="pick what stays open in the formula")
     asked.arguments(parser)
-    parser.add_argument("--column", metavar="NAME", default="", help="the column of a table that holds the prompts")
-    parser.add_argument("--json", action="store_true", help="print JSON")
     parser.examples(
         'syntagma recast "A harbour pilot checking a tide board, on a wet quay, lit by sodium quay lamps" --formula poster --model dunlin-still',
         'syntagma recast "A signal lamp on a wet quay, low moon" --swap "signal lamp=oil lantern" --set "lighting=hard noon sun"',
@@ -34,7 +32,7 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.asking import Ask
-    from syntagma.app.readwork import Wanted, reader_of, recast, sources_of
+    from syntagma.app.readwork import Wanted, reader_of, recast
     from syntagma.app.world import World
     from syntagma.storage.trouble import Trouble
 
@@ -55,9 +53,8 @@ def run(call) -> int:
     if call.order and call.formula:
         raise Trouble("a formula has its own order", "leave --order or --formula out", 2)
     reader = reader_of(world, call.model)
-    every = sources_of(call.prompt, call.column, sys.stdin.read() if call.prompt == "-" else "")
     records = []
-    for source in every:
+    for source in given.prompts(call):
         done = recast(world, source.text.strip(), ask, wanted, reader)
         if call.json:
             records.append(_record(done))

@@ -27,6 +27,9 @@ _NEGATIVE = re.compile(
 )
 _LABEL = re.compile(r"^[ \t]*(?P<label>[A-Za-z][\w .-]{0,28}?)[ \t]*(?P<sign>[:|])[ \t]+(?=\S)", re.M)
 _TIME = r"\d{1,2}(?::\d\d){1,2}(?:\.\d+)?|\d{1,4}(?:\.\d+)? ?s(?:ec(?:onds?)?)?|\d{1,4}(?:\.\d+)?"
+_BARE_TIME = re.compile(
+    r"\s*\d+(?:\.\d+)? ?(?:s(?:ec(?:onds?)?)?)? ?(?:-|–|—|to) ?\d+(?:\.\d+)? ?s(?:ec(?:onds?)?)?\b|\s*\d+:\d\d ?(?:-|–|—|to) ?\d+:\d\d\b"
+)
 _CLOCK = re.compile(_TIME)
 _SEGMENT = re.compile(
     rf"(?:^|(?<=[\s;]))(?P<open>[\[(]?)(?:(?:{_TIME}) ?(?:-|–|—|to) ?(?:{_TIME}))(?P<close>[\])]?)[ \t]*(?P<sign>[|:])?[ \t]+(?=\S)",
@@ -114,7 +117,15 @@ def _form(text: str, taken: list[Region]) -> tuple[str, list[Region]]:
 
 
 def _times(text: str) -> list[re.Match]:
-    return [m for m in _SEGMENT.finditer(text) if (m["open"] and m["close"]) or m["sign"]]
+    """The times of segments: in brackets, before a sign, or with their unit at the beginning of a line."""
+    found = list(_SEGMENT.finditer(text))
+    return [
+        m
+        for m in found
+        if (m["open"] and m["close"])
+        or m["sign"]
+        or (_BARE_TIME.match(m.group()) and text[: m.start()].rpartition("\n")[2].strip() == "")
+    ]
 
 
 def segments(text: str) -> list[tuple[int, int]]:

@@ -226,7 +226,9 @@ def _with_glue(reading: Reading) -> Iterable[_Glued]:
         before = pieces[i - 1].text if i and pieces[i - 1].kind == "glue" else ""
         after = pieces[i + 1].text if i + 1 < len(pieces) and pieces[i + 1].kind == "glue" else ""
         prose = reading.form not in (LABELLED, NESTED)
-        said = re.search(r"(?:^\s*|[,;.!?\n]\s*)((?:\w+ )*\w+[:,]?)\s*[\"“]$", before) if prose and piece.facet == "speech" else None
+        said = (
+            re.search(r"(?:^\s*|[,;.!?\n]\s*)((?:\w+ )*\w+[:,]?)\s*[\"“]$", before) if prose and piece.facet == "speech" else None
+        )
         mark = re.search(r"[,;.:!?\n|]", before[: said.start(1)] if said else before)
         ended = i > 1 and pieces[i - 2].facet == "speech" and english.ends_sentence(pieces[i - 2].words)
         joined = prose and bool(before) and not mark and not ended
