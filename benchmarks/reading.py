@@ -13,7 +13,8 @@ from typing import NamedTuple
 from benchmarks.picks import picks
 from syntagma.app.world import World
 from syntagma.core.reading.lexicon import Lexicon
-from syntagma.core.reading.reader import Reader, Reading
+from syntagma.core.reading.pieces import Reading
+from syntagma.core.reading.reader import Reader
 
 HERE = Path(__file__).resolve().parent.parent / "tests" / "reading"
 MARK = re.compile(r"‹([^:›]+): ([^›]*)›")

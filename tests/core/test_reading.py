@@ -11,7 +11,8 @@ from syntagma.app.world import World
 from syntagma.core.reading.cues import COMPILED
 from syntagma.core.reading.lexicon import Lexicon, key_of
 from syntagma.core.reading.outer import outside
-from syntagma.core.reading.scenes import participle, scenes
+from syntagma.core.reading.scenes import scenes
+from syntagma.core.reading.verbal import participle
 from syntagma.storage.folders import SHIPPED, Layer
 
 READER = reader()

@@ -67,7 +67,7 @@ def again(text, **wanted):
     ({"given": {"lighting": "full moonlight"}}, "A night purser counting tickets, medium shot, slow push-in. Lit by full moonlight, in a ticket office."),
     ({"given": {"subject": "old pilot"}}, "An old pilot counting tickets, medium shot, slow push-in. Lit by one lamp, in a ticket office."),
     ({"swaps": ["night purser=umpire"]}, "An umpire counting tickets, medium shot, slow push-in. Lit by one lamp, in a ticket office."),
-    ({"model": "dunlin-still"}, "night purser, counting tickets, medium shot, slow push-in, lit by one lamp, in a ticket office"),
+    ({"model": "dunlin-still"}, "night purser, counting tickets, medium shot, slow push-in, one lamp, in a ticket office"),
     ({"model": "turnstone-still"}, "SUBJECT | a night purser\nACTION | counting tickets\nSHOT SIZE | medium shot\nCAMERA MOVE | slow push-in\nLIGHTING | lit by one lamp\nSETTING | in a ticket office"),
 ])  # fmt: skip
 def test_recast(wanted, text):
@@ -104,12 +104,13 @@ def test_to_json_and_back_loses_nothing(prompt):
     for piece in reading.parts():
         for word in re.findall(r"\w+", piece.text.lower()):
             if word not in ("a", "an"):
-                assert word in values.split() and word in prose.split(), (word, nested, prose)
+                assert word in prose.split(), (word, nested, prose)
+                assert word in values.split() or word in ("lit", "by", "shot", "on"), (word, nested)  # "lighting" says it there
     assert len(back.parts()) >= len(reading.parts()) * 0.6
 
 
 @pytest.mark.parametrize(("tags", "prose"), [
-    ("old fisherman, pier, fog, 50mm lens", "An old fisherman, a pier"), ("night purser, wet quay, candlelight, linocut", "A night purser, on a wet quay, lit by candlelight, a linocut"),
+    ("old fisherman, pier, fog, 50mm lens", "An old fisherman, on a pier, fog, shot on a 50mm lens"), ("night purser, wet quay, candlelight, linocut", "A night purser, on a wet quay, lit by candlelight, a linocut"),
 ])  # fmt: skip
 def test_tags_into_prose(tags, prose):
     made = again(tags, order=["subject"]).text

@@ -10,7 +10,7 @@ from syntagma.core.models.profile import Profile
 from syntagma.core.plainfit import fit_text
 from syntagma.core.reading.condensing import Condensed, condense
 from syntagma.core.reading.matching import Matcher
-from syntagma.core.reading.reader import PART, Reading
+from syntagma.core.reading.pieces import PART, Reading
 from syntagma.core.writer import Writer
 from syntagma.storage.trouble import Trouble
 

@@ -19,7 +19,8 @@ from syntagma.core.reading.forming import formed
 from syntagma.core.reading.learning import LEAST, Learned, learn
 from syntagma.core.reading.matching import Match, Matcher
 from syntagma.core.reading.outer import LABELLED, NESTED, PROSE, TAGS
-from syntagma.core.reading.reader import GLUE, PART, Piece, Reader, Reading
+from syntagma.core.reading.pieces import GLUE, PART, Piece, Reading
+from syntagma.core.reading.reader import Reader
 from syntagma.core.reading.recasting import lowered, own_formula
 from syntagma.core.writer import Writer
 from syntagma.storage.files import write_text
@@ -67,7 +68,7 @@ def learned(
         )
     reader = reader or reader_of(world)
     readings = [reader.read(text) for text in texts]
-    found = learn([_as_prose(world, reading) for reading in readings], fixed, opened, readings)
+    found = learn([_as_prose(world, reading, reader) for reading in readings], fixed, opened, readings)
     profile = AS_TAGS if all(reading.form == TAGS for reading in readings) else PLAIN
     tried = _tried(world, found, name, profile)
     fills = [match.fills if match else None for match in tried.matches]
@@ -90,11 +91,11 @@ def _tried(world: World, found: Learned, name: str, profile: Profile) -> Tried:
     return Tried(found, formula, matches, again)
 
 
-def _as_prose(world: World, reading: Reading) -> Reading:
+def _as_prose(world: World, reading: Reading, reader: Reader) -> Reading:
     """Labelled lines and nested values as the sentence that a formula writes of them, in the same parts."""
     if reading.form not in (LABELLED, NESTED) or not reading.parts():
         return reading
-    formula, fills = own_formula(reading)
+    formula, fills = own_formula(reading, places=reader.lexicon.places)
     writer = Writer(formula, PLAIN, world.vocabulary)
     slots = {rule.name: piece for rule, piece in zip(formula.slots, reading.parts(), strict=True)}
     pieces, at = [], 0

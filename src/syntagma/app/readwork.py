@@ -19,7 +19,8 @@ from syntagma.core.reading.hearing import quoted_slots
 from syntagma.core.reading.lexicon import Lexicon
 from syntagma.core.reading.matching import Matcher
 from syntagma.core.reading.outer import TIMED, lengths
-from syntagma.core.reading.reader import NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reader, Reading
+from syntagma.core.reading.pieces import NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reading
+from syntagma.core.reading.reader import Reader
 from syntagma.core.reading.recasting import FAMILIES, Recast, into_slots, lowered, own_formula, swap_words
 from syntagma.core.reading.scenes import Scene, scenes
 from syntagma.core.writer import Writer
@@ -164,7 +165,7 @@ def recast(world: World, text: str, ask: Ask, wanted: Wanted, reader: Reader | N
                     perhaps(name, [*FAMILIES, *world.vocabulary.names], f"families are {', '.join(FAMILIES)}"),
                     2,
                 )
-        formula, fills = own_formula(reading, wanted.order, world.model(ask.model).register == "timed")
+        formula, fills = own_formula(reading, wanted.order, world.model(ask.model).register == "timed", reader.lexicon.places)
         unplaced = []
         for name in wanted.given:
             if name not in fills:

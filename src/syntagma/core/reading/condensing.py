@@ -11,7 +11,7 @@ from typing import NamedTuple
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.reading.frames import Frame, framed
 from syntagma.core.reading.outer import TIMED
-from syntagma.core.reading.reader import Reading
+from syntagma.core.reading.pieces import Reading
 from syntagma.core.reading.weighing import Unit, Weigher
 from syntagma.core.reading.without import Without
 

@@ -172,6 +172,8 @@ class _Cutter:
             self._behind(start, stop)
             return
         known = whole.facet not in _HAVES and whole.sure >= (0.75 if len(small) <= 2 else 0.85) and len(small) <= 4
+        if self._taken_with(start, stop, said):
+            return
         if small[0] in _PRONOUNS or (deed_first(small) and not known and not self._worn_first(small)):
             self._deed(start, stop)
             return
@@ -233,6 +235,17 @@ class _Cutter:
             self.cut(at + len(word) + 1, stop)
         else:
             self._deed(at, stop)
+
+    def _taken_with(self, start: int, stop: int, said: str) -> bool:
+        """What a picture was taken with, and what follows: "shot on a 35mm lens at f/2"."""
+        taken = re.match(r"(?:shot|taken|filmed|photographed|captured) (?:on|with|through|using) ", said, re.I)
+        if not taken:
+            return False
+        end = taken.end() + head_end(said[taken.end() :])
+        self._put(start, start + end, "noun")
+        if end < len(said):
+            self._after_noun(start + end + 1, stop)
+        return True
 
     def _worn_first(self, small: list[str]) -> bool:
         """ "hiking boots", "parking garage": what a noun is for, not a deed."""

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from syntagma.core.reading.outer import NESTED, TIMED, outside, segments
-from syntagma.core.reading.reader import Reading
+from syntagma.core.reading.pieces import Reading
 
 _GONE = "\0"
 _VALUE = r'"(?:[^"\\]|\\.)*"\s*:\s*'

@@ -94,6 +94,11 @@ HEADS: dict[str, frozenset[str]] = {
 }  # fmt: skip
 
 LAMPS = _set("lamp lamps lantern lanterns candle candles bulb bulbs bonfire fire flame flames")  # lights that are things, too
+# How places stand where no term of the vocabulary tells: on these, at those, in all others.
+ON = _set("""pier quay quayside jetty wharf beach shore shoreline coast roof rooftop rooftops deck hill hillside hilltop cliff clifftop headland bench table tabletop desk workbench counter countertop
+    shelf windowsill sill mantelpiece island islet bridge viaduct terrace balcony stage platform pavement sidewalk promenade boardwalk moor heath plain ridge summit road highway motorway runway
+    sofa bed farm dune reef seabed glacier threshold doorstep porch veranda landing stairs steps staircase tundra steppe""")
+AT = _set("station crossroads intersection border checkpoint bus-stop stall kiosk booth airport harbour port")
 # Endings of nouns that no list can hold: "housecoat" is clothes, "schoolyard" a setting.
 ENDINGS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("wardrobe", ("coat", "shirt", "suit", "gown", "robe", "scarf", "glasses", "boots", "shoes", "gloves", "trousers", "wear", "jacket", "hat", "dress", "costume", "clothes", "helmet", "skirt", "stockings")),

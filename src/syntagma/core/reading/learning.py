@@ -13,7 +13,7 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.english.words import PREPOSITIONS
 from syntagma.core.reading.learned import Column, formula_text, slot_names
-from syntagma.core.reading.reader import NEGATIVE, PARAMETER, PART, REFERENCE, Reading
+from syntagma.core.reading.pieces import NEGATIVE, PARAMETER, PART, REFERENCE, Reading
 from syntagma.core.reading.recasting import lowered
 from syntagma.core.reading.shared import IDLE, TOKEN, Example, Run, Token, anchors, norm, pairs, words_in
 from syntagma.core.vocabulary import Term, normal

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.english.groups import head_end
-from syntagma.core.reading.headnouns import HEADS
+from syntagma.core.reading.headnouns import AT, HEADS, ON
 from syntagma.core.vocabulary import Term, Vocabulary, normal
 
 LONGEST = 8  # words that one name may have
@@ -56,6 +56,7 @@ class Lexicon:
         self.heads: dict[str, Counter[str]] = defaultdict(Counter)
         self._having: dict[str, dict[str, list[Term]]] = defaultdict(lambda: defaultdict(list))
         counts: Counter[str] = Counter()
+        leads: dict[str, Counter[str]] = defaultdict(Counter)
         for entries in vocabulary:
             facet = entries.name
             for term in entries:
@@ -68,12 +69,18 @@ class Lexicon:
                 for word in {w for name in (term.term, *term.aka) for w in key_of(name) if w not in _IDLE}:
                     self._having[facet][word].append(term)
                     counts[word] += 1
+                lead, group = english.split_place(term.place) if facet == "setting" else ("", "")
+                if lead and (head := key_of(group[: head_end(group)])):
+                    leads[head[-1]][lead] += 1
                 words = key_of(term.term[: head_end(term.term)])
                 if words and words[-1] not in _IDLE:
                     self.heads[words[-1]][facet] += 1
         for facet, words in HEADS.items():
             for word in words:
                 self.heads[bare(word)][facet] += HAND
+        for head in HEADS["setting"]:
+            leads[bare(head)]["on" if head in ON else "at" if head in AT else "in"] += 0  # the vocabulary's own way counts more
+        self.places = {head: found.most_common(1)[0][0] for head, found in leads.items()}  # the preposition of a place, by its noun
         self._weight = {word: 1 / log(2 + n) for word, n in counts.items()}
         self.first = frozenset(key[0] for key in self.names)
 

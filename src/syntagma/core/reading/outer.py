@@ -15,7 +15,7 @@ from syntagma.core.reading.cues import LABELS, NEGATIVE_LABELS, PARAMETER_KEYS
 PROSE, TAGS, LABELLED, NESTED, TIMED = "prose", "tags", "labelled", "nested", "timed"
 
 _ADDRESS = re.compile(
-    r"\bhttps?://[^\s,;\"'<>)\]}]+|(?<![\w/.@])@[A-Za-z][\w-]{1,40}|(?<!\S)[\w./~-]{1,120}\.(?:png|jpe?g|webp|gif|mp4|mov|webm)\b",
+    r"\bhttps?://[^\s,;\"'<>)\]}]+(?<![.!?])|(?<![\w/.@])@[A-Za-z][\w-]{1,40}|(?<!\S)[\w./~-]{1,120}\.(?:png|jpe?g|webp|gif|mp4|mov|webm)\b",
     re.I,
 )
 _OPTION = re.compile(r"(?<!\S)(?P<mark>--?|/)(?P<name>[a-z][\w-]{0,30})(?:[ =:](?P<value>(?![-/]{1,2}[a-z])[^\s,;]{1,60}))?", re.I)

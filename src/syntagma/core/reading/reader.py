@@ -6,7 +6,6 @@ The pieces follow one another without gaps: joined they are the text, byte for b
 import re
 from collections.abc import Iterable
 from itertools import pairwise
-from typing import NamedTuple
 
 from syntagma.core.models.profile import Profile
 from syntagma.core.reading.cues import COLOURS, KINDS, LABELS, OPENING, SAYING
@@ -14,11 +13,11 @@ from syntagma.core.reading.cutting import Part, chunks, parts
 from syntagma.core.reading.headnouns import LAMPS
 from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare
 from syntagma.core.reading.outer import LABELLED, NESTED, Region, facet_of_label, outside, runs
+from syntagma.core.reading.pieces import GLUE, NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reading
 from syntagma.core.reading.sorting import MAIN, Sorted, Sorter, all_colours
 from syntagma.core.reading.sounds import heard
 from syntagma.core.vocabulary import Term
 
-GLUE, PART, PARAMETER, REFERENCE, NEGATIVE = "glue", "part", "parameter", "reference", "negative"
 LONG = 400  # words of one stretch without a comma that are looked at word by word
 _QUOTED = re.compile(r"\"([^\"\n]{1,400})\"|“([^”\n]{1,400})”")
 _BEFORE_QUOTE = re.compile(
@@ -36,6 +35,10 @@ _STATED = re.compile(
     r"(?:the )?(?:overall )?(mood|light|lighting|palette|background|style|atmosphere|tone|weather|time|hour|camera|colou?rs?|composition) (?:is|are|feels|stays|remains|should be)\s+",
     re.I,
 )
+_LEADS_TO_PICTURE = re.compile(
+    r"(?:(?:start|starting|begin|beginning|based|use|using|see|like|same|copy|in the style)\b ?)?(?:(?:from|on|with|like|as|at|to|by|in|of|and|the|a)\b ?)*",
+    re.I,
+)
 _QUALITY = re.compile(
     r"(?:(?:very|slightly|quietly|deeply|oddly|gently|darkly) )?[a-z]{4,}(?:ic|al|ous|ful|ive|ary|some|less|ant|ent|ing|ed|ish|ly)(?: (?:and|but|yet) [a-z]{4,}(?:ic|al|ous|ful|ive|ary|some|less|ant|ent|ing|ed|ish|y))?",
     re.I,
@@ -46,47 +49,6 @@ _PRONOUN = re.compile(
     r"|(?:he|she|they|it|someone|somebody|everyone|both)\s+(?P<worn>wears?|(?:is|are) (?:wearing|dressed|clad)|(?:has|have) on)?\w",
     re.I,
 )
-
-
-class Piece(NamedTuple):
-    """A stretch of a prompt. `kind`: part, glue, parameter, reference, negative; `facet` of a part, `detail` where nothing tells it;
-    `name` of a parameter, or the label or key under which it stood; `plain`: its text without marks of stress, where some stand in it."""
-
-    start: int
-    stop: int
-    kind: str
-    text: str
-    facet: str = ""
-    sure: float = 0.0
-    why: str = ""
-    term: Term | None = None
-    near: Term | None = None
-    stress: float = 1.0
-    name: str = ""
-    value: str = ""
-    plain: str = ""
-
-    @property
-    def words(self) -> str:
-        """Its text without marks of stress on words in it."""
-        return self.plain or self.text
-
-
-class Reading(NamedTuple):
-    """A prompt read. `broken` says where nested text could not be read on."""
-
-    text: str
-    form: str
-    pieces: tuple[Piece, ...]
-    broken: str = ""
-
-    def parts(self) -> list[Piece]:
-        """The pieces that say what is seen and heard."""
-        return [p for p in self.pieces if p.kind == PART]
-
-    def of(self, kind: str) -> list[Piece]:
-        """The pieces of one kind."""
-        return [p for p in self.pieces if p.kind == kind]
 
 
 class Reader:
@@ -229,7 +191,7 @@ class Reader:
 
     def _chunk(self, text: str, a: int, b: int, state: "_State") -> list[Piece]:
         said = text[a:b]
-        if not WORD.search(said) or SAYING.fullmatch(said.strip()):
+        if not WORD.search(said) or SAYING.fullmatch(said.strip()) or _LEADS_TO_PICTURE.fullmatch(said.strip()):
             return []
         if text[b : b + 2] == ": " and said.lower() in LABELS:
             return []  # it announces what follows
@@ -340,9 +302,17 @@ class Reader:
         near = None
         if found.term is None and found.facet not in ("detail", "speech"):
             nearest = self.lexicon.near(found.facet, text[start:stop])
-            near = nearest.term if nearest and nearest.share >= 0.34 else None
+            near = (
+                nearest.term if nearest and nearest.share >= (0.34 if _same_noun(text[start:stop], nearest.term) else 0.6) else None
+            )
         facet = found.facet or "detail"
         return Piece(start, stop, PART, text[start:stop], facet, found.sure, found.why, found.term, near)
+
+
+def _same_noun(text: str, term: Term) -> bool:
+    """Do a part and a term, or another name of it, end on the same noun?"""
+    words = [bare(word) for word in WORD.findall(text.lower())]
+    return bool(words) and any(name and bare(name.lower().split()[-1]) in words[-2:] for name in (term.term, *term.aka))
 
 
 def _of_colours(piece: Piece) -> bool:

@@ -5,10 +5,14 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
+from syntagma.core.english.groups import head_end
 from syntagma.core.formula import Formula, read_formula
+from syntagma.core.reading.lexicon import bare as bare_word
 from syntagma.core.reading.outer import LABELLED, NESTED, TAGS, TIMED, segments
-from syntagma.core.reading.reader import PART, Piece, Reading
+from syntagma.core.reading.pieces import PART, Piece, Reading
 from syntagma.core.reading.sorting import MAIN
+from syntagma.core.reading.verbal import participle
+from syntagma.core.reading.verbs import VERBS
 from syntagma.core.vocabulary import Vocabulary, normal
 
 CAMERA = ("shot-size", "camera-angle", "camera-move", "camera-rig", "lens", "focus", "exposure")
@@ -26,6 +30,7 @@ _IN_PROSE = {
      "mood": 'with [a {} "mood"]', "speech": '"[{}]"', "wardrobe": "in [a {}]", "medium": "[a {}]", "subject": "[a {}]",
 }  # fmt: skip
 _LINK = re.compile(r"\s*(of|for|to|with|from|and|showing|then|while|as|who)\s*", re.I)
+_WITH = re.compile(r"[,;]\s+(with)\s+$", re.I)
 _PLACED = frozenset("setting weather hour".split())
 _ENDS = {"mood": ("mood", "atmosphere", "feeling"), "lighting": ("lit", "backlit")}
 
@@ -88,8 +93,7 @@ def fill_text(piece: Piece, facet: str) -> str:
     if piece.term and (piece.term.facet == facet or facet in MAIN):
         return piece.term.term
     words = piece.words.strip()
-    if facet not in ("action",):
-        words = LEADS.sub("", words)
+    words = _doing(words) if facet == "action" else LEADS.sub("", words)
     for ending in _ENDS.get(facet, ()):
         if words.lower().endswith(f" {ending}") and facet == "mood":
             words = words[: -len(ending) - 1]
@@ -98,9 +102,19 @@ def fill_text(piece: Piece, facet: str) -> str:
     return lowered(words).replace(";", ",")
 
 
-def own_formula(reading: Reading, order: Iterable[str] = (), timed: bool = False) -> tuple[Formula, dict[str, str]]:
+def _doing(words: str) -> str:
+    """A deed as it stands behind a noun: "she climbs a ladder" → "climbing a ladder"."""
+    words = re.sub(r"^(?:he|she|they|it) ", "", words, flags=re.I)
+    first, space, rest = words.partition(" ")
+    return participle(first.lower()) + space + rest if first.lower() in VERBS and not first.endswith("ing") else words
+
+
+def own_formula(
+    reading: Reading, order: Iterable[str] = (), timed: bool = False, places: Mapping[str, str] = {}
+) -> tuple[Formula, dict[str, str]]:
     """A formula made of the reading itself, a phrase for each part in its words, and its fills: what any model's register can write.
-    `order` names facets, or families such as camera, that come first; `timed`: it is written in segments, those that it came in."""
+    `order` names facets, or families such as camera, that come first; `timed`: it is written in segments, those that it came in; `places`
+    gives the preposition that a place takes by its noun, for tags and labels, which have none."""
     first = [facet for name in order for facet in FAMILIES.get(name, (name,))]
     rooms = _rooms(reading) if timed else []
     parts: list[_Glued] = []
@@ -123,9 +137,11 @@ def own_formula(reading: Reading, order: Iterable[str] = (), timed: bool = False
         words = one.piece.words.strip() if facet == "speech" else lowered(one.piece.words.strip())
         if bare and facet in _PLACED and one.piece.term and one.piece.term.place and normal(words) == normal(one.piece.term.term):
             words = one.piece.term.place  # a tag names a place; a sentence says where
+        elif bare and facet == "setting":
+            words = _placed(words, places)
         body, words = _phrase(name, facet, words, bare)
         join = "~" if one.joined and number else ""
-        body = f"{_plain(one.link)} {body}" if one.link and (join or facet == "speech") else body
+        body = f"{_plain(one.link)} {body}" if one.link and number and (join or one.link == "with" or facet == "speech") else body
         end = one.end if not first else ""
         mark = "!" if number == 0 else ""
         room = f"{rooms[number]}." if rooms else ""
@@ -158,12 +174,30 @@ def _moved(parts: "list[_Glued]", first: Sequence[str]) -> "list[_Glued]":
         if one.joined and units and one.piece.facet not in first:
             units[-1].append(one)
         else:
-            units.append([one._replace(joined=False, link=one.link if one.piece.facet == "speech" else "")])
+            units.append([one._replace(joined=False, link=one.link if one.piece.facet == "speech" or one.link == "with" else "")])
     at = {id(unit): min((first.index(o.piece.facet) for o in unit if o.piece.facet in first), default=len(first)) for unit in units}
     moved = sorted(units, key=lambda unit: at[id(unit)])
     for unit in moved:
         unit[0] = unit[0]._replace(joined=False)
     return [one for unit in moved for one in unit]
+
+
+def _placed(words: str, places: Mapping[str, str]) -> str:
+    """A place by name as a sentence says it: "beech wood" → "in a beech wood"; as it is where its noun does not tell how."""
+    if english.starts_with_preposition(words):
+        return words
+    determiner, group = english.split_determiner(words)
+    lead = places.get(bare_word(group[: head_end(group)].split()[-1].lower()))
+    if not lead:
+        return words
+    article = determiner or (
+        "a"
+        if group.lower().endswith(" wood")
+        else ""
+        if english.countability(words) in ("many", "mass", "name")
+        else english.article(group)
+    )
+    return " ".join(part for part in (lead, article, group) if part)
 
 
 def _rooms(reading: Reading) -> list[str]:
@@ -206,6 +240,11 @@ def _phrase(name: str, facet: str, words: str, bare: bool) -> tuple[str, str]:
     ended = any(small.endswith(ending) for ending in _ENDS.get(facet, ()))
     if facet == "speech":
         return f'"[{name}]"', words
+    lead = LEADS.match(words) if not bare else None
+    if lead and lead.group().strip().lower() == _IN_PROSE.get(facet, "").partition(" [")[0]:  # it comes back when prose is made of it
+        determiner, rest = english.split_determiner(words[lead.end() :])
+        taken = determiner.lower() in ("a", "an")
+        return f"{_plain(lowered(lead.group()))}[{'a ' if taken else ''}{name}]", rest if taken else words[lead.end() :]
     if not bare or led or ended or facet not in _IN_PROSE:
         return f"[{name}]", words
     return _IN_PROSE[facet].format(name), words
@@ -232,7 +271,8 @@ def _with_glue(reading: Reading) -> Iterable[_Glued]:
         mark = re.search(r"[,;.:!?\n|]", before[: said.start(1)] if said else before)
         ended = i > 1 and pieces[i - 2].facet == "speech" and english.ends_sentence(pieces[i - 2].words)
         joined = prose and bool(before) and not mark and not ended
-        link = said[1].strip() if said else _LINK.fullmatch(before)[1].lower() if joined and _LINK.fullmatch(before) else ""
+        led = _LINK.fullmatch(before) if joined else _WITH.search(before) if prose else None
+        link = said[1].strip() if said else led[1].lower() if led else ""
         stop = re.match(r"\s*[\"”]?\s*([.;:!?])", after) if prose else None
         own = english.ends_sentence(piece.words) if piece.facet == "speech" else False
         yield _Glued(piece, joined, link, stop[1] if stop and not own else "")

@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 from syntagma.core.reading.reader import Reader
 from syntagma.core.reading.recasting import lowered
+from syntagma.core.reading.verbal import participle
 
 LEAST = 4  # words that a scene has at least
 _SENTENCE = re.compile(r"[^.!?\n]+(?:[.!?]+(?=[\s\"”')]|$)[\"”']?|\n|$)|[.!?]+")
@@ -72,24 +73,6 @@ def _wished(sentence: str, reader: Reader) -> str:
         doing = piece.facet == "action" and before is not None and before.text == " " and not first.endswith("ing")
         out += participle(first) + space + rest if doing and first.isalpha() and first.islower() else piece.text
     return out
-
-
-def participle(verb: str) -> str:
-    """The -ing form of a verb in the present tense: trots → trotting, waves → waving, lies → lying."""
-    base = verb
-    if base.endswith("ies") and len(base) > 4:
-        base = base[:-3] + "y"
-    elif base.endswith(("sses", "shes", "ches", "xes", "zes", "oes")):
-        base = base[:-2]
-    elif base.endswith("s") and not base.endswith("ss"):
-        base = base[:-1]
-    if base.endswith("ie"):
-        return base[:-2] + "ying"
-    if base.endswith("e") and not base.endswith(("ee", "oe", "ye")):
-        return base[:-1] + "ing"
-    if re.fullmatch(r"[b-df-hj-np-tv-z]*[aeiou][bdgklmnprt]", base):
-        return base + base[-1] + "ing"
-    return base + "ing"
 
 
 def _blocks(text: str) -> list[str]:

@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.english.words import PREPOSITIONS
-from syntagma.core.reading.reader import Piece
+from syntagma.core.reading.pieces import Piece
 from syntagma.core.reading.recasting import LEADS
 from syntagma.core.vocabulary import normal
 

@@ -94,3 +94,21 @@ def acting(words: list[re.Match], small: list[str], end: int, lexicon: Lexicon) 
         if who and (doing or small[i].startswith("mid-")):
             return words[i - 1].end()
     return 0
+
+
+def participle(verb: str) -> str:
+    """The -ing form of a verb in the present tense: trots → trotting, waves → waving, lies → lying."""
+    base = verb
+    if base.endswith("ies") and len(base) > 4:
+        base = base[:-3] + "y"
+    elif base.endswith(("sses", "shes", "ches", "xes", "zes", "oes")):
+        base = base[:-2]
+    elif base.endswith("s") and not base.endswith("ss"):
+        base = base[:-1]
+    if base.endswith("ie"):
+        return base[:-2] + "ying"
+    if base.endswith("e") and not base.endswith(("ee", "oe", "ye")):
+        return base[:-1] + "ing"
+    if re.fullmatch(r"[b-df-hj-np-tv-z]*[aeiou][bdgklmnprt]", base):
+        return base + base[-1] + "ing"
+    return base + "ing"

@@ -13,7 +13,7 @@ from syntagma.core.english.words import PREPOSITIONS
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.reading.cues import COLOURS
 from syntagma.core.reading.lexicon import WORD, bare
-from syntagma.core.reading.reader import PART, Piece, Reading
+from syntagma.core.reading.pieces import PART, Piece, Reading
 from syntagma.core.reading.verbs import ADJECTIVES, DESCRIBING
 
 # What kinds of part carry, 0 to 1: what a picture is of and what is said most, praise least.

@@ -4,7 +4,7 @@ import re
 from collections.abc import Sequence
 
 from syntagma.core import english
-from syntagma.core.reading.reader import NEGATIVE, PART, Piece, Reading
+from syntagma.core.reading.pieces import NEGATIVE, PART, Piece, Reading
 from syntagma.core.reading.weighing import Unit
 
 _MARK_BEHIND = re.compile(r"^\s*@?[\d.]*[>*!?+^_\])}]+")  # what closes a mark of stress
