@@ -103,8 +103,8 @@ COUNTABILITY = [
     tuple(case.split(" > "))
     for case in cases("""
 sea smoke > mass | soft grey fog > mass | slack water before dawn > mass | warm tea in a flask > mass | film grain > mass
-paper tickets > many | binoculars > many | people in oilskins > many | two men > many | geese > many | wet cobbles > many
-lens > one | thermos > one | glass > one | harbour pilot > one | tea urn > one | SOS lamp > one | European gull > one | X-ray > one
+paper tickets > many | binoculars > many | people in oilskins > many | two men > many | tired fishermen > many | penknives > many | geese > many | wet cobbles > many
+fine specimen > one | bowl of ramen > one | lens > one | thermos > one | glass > one | harbour pilot > one | tea urn > one | SOS lamp > one | European gull > one | X-ray > one
 Candle Holm > name | Moth > name | Isle of Sand > name | Far Tilling > name | Plover Third > name | old Morrow > one
 """)
 ]

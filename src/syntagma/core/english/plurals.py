@@ -35,6 +35,8 @@ def is_plural(word: str) -> bool:
         return True
     if _SHORT_S.search(word):
         return True
+    if last.endswith(w.MANY_TAILS) and last not in w.NOT_MANY:
+        return True  # fishermen, penknives
     if not last.endswith("s") or len(last) < 3 or last.endswith(("ss", "'s")) or last in w.SINGULAR_S:
         return small in w.UNCHANGED and small.endswith("s") and small in ("barracks", "gallows", "headquarters")
     if last in w.UNCHANGED:

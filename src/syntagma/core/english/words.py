@@ -120,6 +120,23 @@ COMPOUND_TAILS = (
     "woman", "man", "child", "foot", "tooth", "goose", "knife", "wife", "wolf", "calf", "leaf", "loaf", "shelf",
     "thief", "hoof", "wharf", "potato", "person", "fish", "craft", "sheep", "deer", "life", "half", "scarf",
 )  # fmt: skip
+MANY_TAILS = (
+    "men",
+    "children",
+    "feet",
+    "teeth",
+    "geese",
+    "wives",
+    "knives",
+    "wolves",
+    "leaves",
+    "loaves",
+    "shelves",
+    "thieves",
+    "mice",
+)
+NOT_MANY = _set("""omen specimen abdomen regimen stamen acumen dolmen bitumen lumen albumen ramen cyclamen amen yemen hymen semen examen
+    foramen gravamen""")
 HARD_CH = _set("stomach monarch patriarch matriarch oligarch epoch loch eunuch tech mach bach")
 # Three-part words whose first part is no noun that could take the plural.
 WHOLE_COMPOUNDS = _set(

@@ -29,6 +29,7 @@ _PARTS_OF_BODIES = frozenset(
 _CUTS_DEED = frozenset(
     "in on at under among behind inside outside beside near aboard from down through beneath by between amid atop underneath beyond above".split()
 )
+_ADVERB = re.compile(r"(?<=\w)\s+(?:just|still|already|barely|almost|now|\w+ly)$")
 _PRONOUNS = frozenset("he she they it".split())
 _CLOTHED = re.compile(r"^(?:in|wearing|dressed in|clad in|wrapped in|bundled in|draped in)\b", re.I)
 _TIMED = re.compile(
@@ -198,8 +199,22 @@ class _Cutter:
         if end >= len(said):
             self._put(start, stop, "noun")
             return
+        if adverb := _ADVERB.search(said, 0, end):
+            end = adverb.start()  # "string lights just coming on"
         group = self.sorter.sort(said[:end])
-        follows = said[end:].split()[0].lower()
+        after = [word.lower() for word in said[end:].split()]
+        follows = after[1] if adverb and len(after) > 1 else after[0]
+        if (
+            self.settled
+            and not verb
+            and group.facet in ("wardrobe", "expression")
+            and group.sure >= 0.7
+            and follows.endswith(("ed", "en"))
+        ):
+            self._put(start, stop, "clause", group)  # "goggles pushed up on her forehead"
+            return
+        if follows in w.ING_NOUNS and base_of(follows) != follows and len(after) > 1 and after[1] in w.PREPOSITIONS:
+            follows = "doing"  # "dust hanging in the air": no noun there
         if (
             self.settled
             and group.facet not in _AIR
@@ -351,7 +366,7 @@ class _Cutter:
         lead = len(at[0]) + 1 if at[0] else 0
         end = lead + head_end(said[lead:])
         words = list(_WORD.finditer(said))
-        end = verb_at(words, [m.group().lower() for m in words], end) or end
+        end = verb_at(words, [m.group().lower() for m in words], end, "either") or end  # it may agree with what stands before
         while end < len(said) and (more := _TRAIL.match(said, end)):
             if more[1].lower() == "with":
                 follows = self.sorter.sort(said[more.end() :])

@@ -49,6 +49,8 @@ def kind_at(said: str, sorter: Sorter) -> tuple[int, int] | None:
         link = match[1].lower()
         if not is_kind(found) or found.sure < 0.6:
             continue
+        if link == "on" and found.facet == "shot-size" and left.strip().lower() != "shot":
+            return match.start(), match.end()  # "close-up on her hands"
         if link not in ("of", "for", "showing", "depicting", "featuring", "to show", "to reveal"):
             after = said[match.end() :].split()
             if (

@@ -43,6 +43,7 @@ _QUALITY = re.compile(
     r"(?:(?:very|slightly|quietly|deeply|oddly|gently|darkly) )?[a-z]{4,}(?:ic|al|ous|ful|ive|ary|some|less|ant|ent|ing|ed|ish|ly)(?: (?:and|but|yet) [a-z]{4,}(?:ic|al|ous|ful|ive|ary|some|less|ant|ent|ing|ed|ish|y))?",
     re.I,
 )
+_CRAFT = frozenset("technique material finish lettering".split())
 _HEARD_THINGS = frozenset("music sound-effect ambience".split())
 _PRONOUN = re.compile(
     r"(?P<sky>it(?: is|['’]s) (?:raining|snowing|drizzling|hailing|foggy|windy|stormy|misty|cloudy|overcast))"
@@ -75,14 +76,20 @@ class Reader:
             if name == "time":
                 state.subject = False
             return []
+        named = False
         if name and form in (LABELLED, NESTED):
             labelled = self._labelled(text, start, stop, name)
             if labelled is None:
-                state.subject = False  # what is under such a label is of something
+                state.subject, named = False, True  # what is under such a label is of something
             elif labelled:
                 state.subject = state.subject or any(p.facet == "subject" for p in labelled)
                 return labelled
-        return self._prose(text, start, stop, state)
+        found = self._prose(text, start, stop, state)
+        first = next((n for n, piece in enumerate(found) if piece.kind == PART), None)
+        if named and first is not None and not any(piece.facet == "subject" for piece in found):
+            found[first] = found[first]._replace(facet="subject", sure=0.8, why=f"stands under “{name}”")
+            state.subject = True
+        return found
 
     def _marked(self, text: str, run: list[Region], form: str, state: "_State") -> list[Piece]:
         """Text with marks of stress in it: read without them, the pieces put where they stand with them."""
@@ -199,7 +206,11 @@ class Reader:
         if label and label[1].lower() in LABELS and LABELS[label[1].lower()] not in _WHOLE:
             return [self._piece(text, a, b, Sorted(LABELS[label[1].lower()], 0.85, f"announced by “{label[1]}:”"))]
         stated = _STATED.match(said)
-        if stated and (facet := facet_of_label(stated[1].lower())):
+        if (
+            stated
+            and not (stated[1].lower() == "camera" and self.sorter.sort(said).facet == "camera-move")
+            and (facet := facet_of_label(stated[1].lower()))
+        ):
             rest = self.sorter.sort(said[stated.end() :])
             facet = rest.facet if stated[1].lower() in _LEANS and rest.facet and rest.sure >= 0.7 else facet
             return [self._piece(text, a, b, _free(Sorted(facet, 0.85, f"says what the {stated[1].lower()} is")))]
@@ -279,7 +290,9 @@ class Reader:
         if shown and found.facet == "setting" and not state.subject:
             return Sorted("subject", 0.7, "what the picture is of", found.term)
         said_by_itself = re.match(r"(?:an?|the|one|two|three|some)\s", said, re.I) or acts
-        thing = found.facet in _THINGS or (found.facet == "lighting" and said.split()[-1].lower() in LAMPS and said_by_itself)
+        thing = (found.facet in _THINGS and (said_by_itself or found.facet not in _CRAFT)) or (
+            found.facet == "lighting" and said.split()[-1].lower() in LAMPS and said_by_itself
+        )
         lit = found.facet == "lighting" and acts and said.split()[-1].lower() in LAMPS
         if (
             not state.subject

@@ -241,7 +241,9 @@ def _phrase(name: str, facet: str, words: str, bare: bool) -> tuple[str, str]:
     if facet == "speech":
         return f'"[{name}]"', words
     lead = LEADS.match(words) if not bare else None
-    if lead and lead.group().strip().lower() == _IN_PROSE.get(facet, "").partition(" [")[0]:  # it comes back when prose is made of it
+    if (
+        lead and lead.group().strip().lower() == _IN_PROSE.get(facet, "").partition(" [")[0]
+    ):  # it comes back when prose is made of it
         determiner, rest = english.split_determiner(words[lead.end() :])
         taken = determiner.lower() in ("a", "an")
         return f"{_plain(lowered(lead.group()))}[{'a ' if taken else ''}{name}]", rest if taken else words[lead.end() :]

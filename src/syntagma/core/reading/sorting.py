@@ -158,6 +158,8 @@ class Sorter:
             )  # else short words end on a listed noun: "fine stippling"
         while len(words) > 1 and words[-1] in _AROUND:
             words.pop()
+        while len(words) > 1 and words[-1] in _FULL:
+            words.pop()
         if not words:
             return NOTHING
         counts = self.lexicon.heads.get(bare(words[-1]))
@@ -223,6 +225,7 @@ _LIT = frozenset("light sky sea lamp storm steel smoke forest".split())  # which
 _THINGS_TOO = frozenset(
     "rose chalk terracotta ruby sapphire tobacco moss walnut honey chestnut mahogany caramel chocolate coffee biscuit oatmeal wheat sand plum slate ink brick bottle bone charcoal copper silver gold peach orange lemon jade emerald buff".split()
 )
+_FULL = frozenset("full filled packed crowded strewn littered lined covered piled stacked crammed".split())
 _AROUND = frozenset("outside inside overhead behind below above beyond around everywhere".split())
 _ENDINGS: dict[str, frozenset[str]] = {
     "mood": frozenset({"mood"}), "atmosphere": frozenset({"mood"}), "light": frozenset({"lighting", "light-quality"}), "lighting": frozenset({"lighting", "light-quality"}),

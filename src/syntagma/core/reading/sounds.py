@@ -13,6 +13,9 @@ _ALL_AROUND = re.compile(
 )
 
 
+_PEOPLE = ("er", "ers", "man", "men", "woman", "women", "boy", "girl", "ist", "ists", "child", "children")
+
+
 def heard(said: str) -> Sorted | None:
     """A clause of something that is heard: "tyres hiss on wet stone"."""
     small = said.lower().split()
@@ -20,7 +23,11 @@ def heard(said: str) -> Sorted | None:
         return Sorted("ambience", 0.8, "is heard all around")
     if len(small) > 1 and (small[-1] in HEARD or (small[0] in HEARD and small[1] in VERBS)):
         return Sorted("sound-effect", 0.75, f"“{small[-1]}” is heard")
+    if len(small) in (2, 3) and small[0] in HEARD:
+        return Sorted("ambience", 0.7, f"“{small[0]}” is heard")
     for i, word in enumerate(small[1:5], 1):
+        if small[i - 1].endswith(_PEOPLE):
+            return None  # "the driver hums to himself" is seen
         if word.endswith("s") == english.is_plural(small[i - 1]) or small[i - 1] in DETERMINERS:
             continue  # "a ring light": no verb
         if word in AMBIENT_VERBS and i == len(small) - 1 and word in ("drum", "drums"):

@@ -4,6 +4,7 @@ import re
 
 from syntagma.core import english
 from syntagma.core.english import words as w
+from syntagma.core.reading.cues import COLOURS
 from syntagma.core.reading.lexicon import Lexicon, bare
 from syntagma.core.reading.verbs import ADJECTIVES, AMBIENT_VERBS, DESCRIBING, NOUNY, SOUND_VERBS, VERBS, base_of
 
@@ -46,6 +47,7 @@ def _noun_in_ing(small: list[str]) -> bool:
     )
 
 
+_NO_NOUNS = ADJECTIVES | COLOURS | w.DETERMINERS
 _COLLECTIVE = frozenset(
     "couple pair family crew crowd team group band trio quartet choir gang herd flock pack".split()
 )  # which take either number
@@ -64,7 +66,12 @@ def verb_at(words: list[re.Match], small: list[str], end: int, number: str = "")
         word, before = small[i], small[i - 1]
         if words[i].start() > end + 1:
             return 0
-        if word in w.PREPOSITIONS or before in w.DETERMINERS or (before in ADJECTIVES and i == 1) or before.endswith(_QUALITIES):
+        if (
+            word in w.PREPOSITIONS
+            or before in w.DETERMINERS
+            or all(word_ in _NO_NOUNS for word_ in small[:i])
+            or before.endswith(_QUALITIES)
+        ):
             continue
         after = small[i + 1] if i + 1 < len(small) else ""
         many = number == "many" or english.is_plural(before) or (before in _COLLECTIVE and not word.endswith("s"))
