@@ -19,6 +19,7 @@ from syntagma.core.reading.comparing import compare
 from syntagma.core.reading.condensing import condense
 from syntagma.core.reading.matching import Matcher
 from syntagma.core.reading.recasting import lowered, swap_words
+from syntagma.core.reading.verbal import is_clause
 from syntagma.core.writer import Writer
 from syntagma.storage.folders import SHIPPED, Layer
 from syntagma.storage.trouble import Trouble
@@ -202,7 +203,7 @@ def test_every_step_is_shorter_and_reads(text):
         for article, word in re.findall(r"\b([Aa]n?) (\w+)", step.text):
             assert (article.lower() == "an") == (
                 word[0].lower() in "aeio"
-                or word.lower().startswith(("umb", "unh", "ultra", "ups", "unc", "hour"))
+                or word.lower().startswith(("umb", "unh", "ultra", "ups", "unc", "ush", "hour"))
                 or word in ("SOS", "8k", "85mm")
             ), (article, word)
     assert all(unit.reasons for unit in found.units) and sum(not unit.order for unit in found.units) >= 1
@@ -265,3 +266,18 @@ def test_weights_go_along():
     assert "<old ferry @1.4>" in recast(WORLD, text, Ask("", "dunlin-still"), Wanted(), READER).text
     posted = recast(WORLD, "linocut, " + text, Ask("poster", "dunlin-still"), Wanted("poster", given={"light": "low moon"}), READER)
     assert "<old ferry @1.4>" in posted.text
+
+
+@pytest.mark.parametrize(("text", "formula", "said"), [
+    ("A weary lamplighter climbs a ladder, on a steep lane", "photograph", "a weary lamplighter climbing a ladder, on a steep lane"),
+    ("A heron stands in reeds, fog rolls over the bank, low moon", "landscape", "A landscape photograph of reeds, lit by a low moon."),
+    ("A heron stands in reeds, fog rolls over the bank, low moon", "landscape", "a heron stands, fog rolls over the bank"),
+])  # fmt: skip
+def test_parts_stand_in_slots_as_sentences_need_them(text, formula, said):
+    assert said in recast(WORLD, text, Ask(formula), Wanted(formula), READER).text
+
+
+def test_clauses_are_told_from_names():
+    clauses = ["fog rolls over the bank", "a storm gathers", "two gulls cry", "the old bell rings twice", "steam rises"]
+    names = ["low moon", "shafts of light", "rain on the roof", "brass lamps on a quay", "glass plates", "lights"]
+    assert all(map(is_clause, clauses)) and not any(map(is_clause, names))

@@ -87,6 +87,13 @@ class Composer:
 
         return Chooser(self.world, self.writer, self.ask.taste)
 
+    @cached_property
+    def reader(self):
+        """What takes a wish apart."""
+        from syntagma.app.readwork import reader_of
+
+        return reader_of(self.world)
+
     def compose(self, given: Mapping[str, Given], wish: str = "", kept: Mapping[str, str] = {}, number: int = 0) -> Composed:
         """Compose one prompt; what `given` leaves open comes from `wish`, then from picks where they are asked for.
         `number` tells the rows of a table apart. Raises BadFills, TooLong or Trouble."""
@@ -94,7 +101,7 @@ class Composer:
         if wish:
             from syntagma.core.reading import hear  # only a wish pays for it
 
-            heard = hear(wish, self.writer.formula, self.world.vocabulary, tuple(given))
+            heard = hear(wish, self.writer.formula, self.world.vocabulary, tuple(given), self.reader)
             given = {**heard.fills, **given}
         asked = [slot for slot, text in given.items() if isinstance(text, str) and normal(text) == PICK and self._has_terms(slot)]
         fills = self.writer.fills({slot: "" if slot in asked else text for slot, text in given.items()})

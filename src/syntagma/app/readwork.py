@@ -151,7 +151,7 @@ def recast(world: World, text: str, ask: Ask, wanted: Wanted, reader: Reader | N
     if wanted.formula:
         formula, _ = world.formula(wanted.formula)
         found = _slots(world, reading, formula, wanted.source)
-        fills, unplaced = found.fills, found.unplaced
+        fills, unplaced = found.fills, _together(reading, found.unplaced)
         formula = _with_rest(formula, reading, unplaced)
         fills = {**fills, **{_rest(number): lowered(piece.words) for number, piece in enumerate(unplaced)}}
         lost = {_rest(number): piece.stress for number, piece in enumerate(unplaced) if piece.stress != 1}
@@ -199,6 +199,18 @@ def _slots(world: World, reading: Reading, formula: Formula, source: str) -> Rec
         rest = [Piece(*match.spans[s], PART, text) for s, text in match.fills.items() if text not in here.values()]
         return Recast(here, rest, {})
     return into_slots(reading, formula, world.vocabulary, quoted_slots(formula))
+
+
+def _together(reading: Reading, pieces: list[Piece]) -> list[Piece]:
+    """Pieces that found no place, those as one between which nothing but a space stands: "a heron stands"."""
+    found: list[Piece] = []
+    for piece in pieces:
+        last = found[-1] if found else None
+        if last and piece.start > last.stop and reading.text[last.stop : piece.start] == " ":
+            found[-1] = last._replace(stop=piece.stop, text=f"{last.text} {piece.text}", plain=f"{last.words} {piece.words}")
+        else:
+            found.append(piece)
+    return found
 
 
 def _with_rest(formula: Formula, reading: Reading, unplaced: list[Piece]) -> Formula:

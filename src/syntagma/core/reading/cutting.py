@@ -8,50 +8,32 @@ from syntagma.core import english
 from syntagma.core.english import words as w
 from syntagma.core.english.groups import head_end
 from syntagma.core.reading.cues import COLOURS
+from syntagma.core.reading.cuts import (
+    ADVERB,
+    AGE,
+    AIR,
+    ANOTHER,
+    ATTRIBUTE,
+    CHUNK,
+    CLOTHED,
+    CUTS_DEED,
+    DEED_BY_ITSELF,
+    GLUE,
+    HAVES,
+    MEANWHILE,
+    PARTS_OF_BODIES,
+    PRONOUNS,
+    TIMED,
+    TRAIL,
+    WITH_APART,
+    WORD,
+)
 from syntagma.core.reading.headnouns import LAMPS
 from syntagma.core.reading.kinds import ANGLED, ERA, MADE, kind_at
 from syntagma.core.reading.lexicon import HAND, LONGEST, bare
 from syntagma.core.reading.sorting import Sorted, Sorter
 from syntagma.core.reading.verbal import acting, deed_first, deed_word, verb_at
 from syntagma.core.reading.verbs import ADJECTIVES, DESCRIBING, FROM_WHAT, LOOKING, NOUNY, VERBS, WAITING, base_of
-
-_CHUNK = re.compile(r"(?:[^,;:.!?\n—]|[.,:](?=[^\s]))+")
-_WORD = re.compile(r"\S+")
-_GLUE = re.compile(
-    r"^(?:(?:and|of|then|while|as|to show|to reveal|showing|showing us|revealing|depicting|featuring|with|but|for|from|to|who|which|that|use|using"
-    r"|add|include|including|plus)\s+)+",
-    re.I,
-)
-_MEANWHILE = re.compile(r"\s+(?:as|while|when)\s+(?=(?:an?|the|his|her|two|three|he|she|they|it)\s)", re.I)
-_PARTS_OF_BODIES = frozenset(
-    "leg foot feet paw hoof wheel stilt shoulder head face arm hand knee back finger wing tail lap hip toe side tiptoe horseback".split()
-)
-_CUTS_DEED = frozenset(
-    "in on at under among behind inside outside beside near aboard from down through beneath by between amid atop underneath beyond above".split()
-)
-_ADVERB = re.compile(r"(?<=\w)\s+(?:just|still|already|barely|almost|now|\w+ly)$")
-_PRONOUNS = frozenset("he she they it".split())
-_CLOTHED = re.compile(r"^(?:in|wearing|dressed in|clad in|wrapped in|bundled in|draped in)\b", re.I)
-_TIMED = re.compile(
-    r"\s+(?:in (?:extreme |ultra |dreamy )?(?:slow[- ]motion|real time|reverse|one take)|at \d+ (?:frames per second|fps))$", re.I
-)
-_ATTRIBUTE = re.compile(
-    r"\s+(of|with|and|for|shaped like|(?:made|carved|built|woven|folded|formed|cut) (?:entirely )?(?:of|from|out of)|(?:covered|coated|dusted|encrusted"
-    r"|filled|topped|decorated|studded|overgrown|draped|stuffed|piled|stacked|adorned|crowned|lined|painted) (?:in|with)|full of|in the)\s+(?=\S)",
-    re.I,
-)
-_TRAIL = re.compile(
-    r"\s+(of|and|between|with|above|below|from|to|behind|beside|lined with|covered (?:in|with)|filled with|full of|for)\s+(?=\S)",
-    re.I,
-)
-_AGE = re.compile(r"\s+in (?:his|her|their) (?:early |mid |late |mid-|late-|early-)*(?:teens|\w+ties)\b", re.I)
-# What can be somewhere or do something: what follows it is cut off.
-_HAVES = frozenset("subject animal food object architecture setting close-detail wardrobe material creature-feature".split())
-_AIR = frozenset(
-    "visual-effect weather lighting light-quality music ambience sound-effect hour".split()
-)  # what fills a clause of its own
-_WITH_APART = _HAVES | {"action"}  # what "with" may lead to as a part of the thing before it
-_DEED_BY_ITSELF = frozenset("pose expression lighting visual-effect pacing camera-angle looping-motion".split())
 
 
 class Part(NamedTuple):
@@ -65,7 +47,7 @@ class Part(NamedTuple):
 
 def chunks(text: str, start: int, stop: int) -> Iterator[tuple[int, int]]:
     """The stretches between commas and stops."""
-    for match in _CHUNK.finditer(text, start, stop):
+    for match in CHUNK.finditer(text, start, stop):
         a, b = match.span()
         while a < b and text[a] in " \t\r\"'“”‘’()[]":
             a += 1
@@ -77,7 +59,7 @@ def chunks(text: str, start: int, stop: int) -> Iterator[tuple[int, int]]:
 
 def parts(text: str, start: int, stop: int, sorter: Sorter, settled: bool = False) -> list[Part]:
     """The parts of one chunk. `settled`: what the picture is of has been named before."""
-    lead = _GLUE.match(text[start:stop])
+    lead = GLUE.match(text[start:stop])
     if lead and lead.end() < stop - start and not re.match(r"(?:from|with|to)\s", text[start:stop], re.I):
         start += lead.end()
     elif re.match(r"with\s", text[start:stop], re.I) and len(text[start:stop].split()) > 1:
@@ -103,14 +85,14 @@ class _Cutter:
         if not said.strip():
             return
         whole = self.sorter.sort(said)
-        timed = _TIMED.search(said)
+        timed = TIMED.search(said)
         era = ERA.match(said)
         if whole.term:
             self._put(start, stop, "behind" if english.starts_with_preposition(said) else "noun")
         elif timed and timed.start() and whole.facet != "exposure":
             self.cut(start, start + timed.start())
             self._put(start + timed.start() + 1, stop, "noun")
-        elif (meanwhile := _MEANWHILE.search(said)) and meanwhile.start():
+        elif (meanwhile := MEANWHILE.search(said)) and meanwhile.start():
             self.cut(start, start + meanwhile.start())
             self.cut(start + meanwhile.end(), stop)
         elif era and not self.settled:
@@ -143,7 +125,7 @@ class _Cutter:
         if not made or self.settled:
             return False
         rest = self.text[made.end() + 1 : stop]
-        if self.sorter.sort(rest[: head_end(rest)]).facet not in ("", *_HAVES):
+        if self.sorter.sort(rest[: head_end(rest)]).facet not in ("", *HAVES):
             return False
         self._put(start, made.end(), "kind")
         self.cut(made.end() + 1, stop)
@@ -159,7 +141,7 @@ class _Cutter:
             tinted = (
                 left.facet == "palette" and self.text[start + match.end() :].split()[0].lower() in COLOURS
             )  # "magenta and cyan light"
-            if apart and not tinted and not both & (_HAVES | {"negative"}) and not both <= {"medium", "technique", "finish"}:
+            if apart and not tinted and not both & (HAVES | {"negative"}) and not both <= {"medium", "technique", "finish"}:
                 self.cut(start, start + match.start())
                 self.cut(start + match.end(), stop)
                 return True
@@ -167,15 +149,15 @@ class _Cutter:
 
     def _plain(self, start: int, stop: int, whole: Sorted) -> None:
         said = self.text[start:stop]
-        words = list(_WORD.finditer(said))
+        words = list(WORD.finditer(said))
         small = [m.group().lower().strip("'’") for m in words]
         if small[0] in w.PREPOSITIONS and small[0] not in ("like", "with", "for"):
             self._behind(start, stop)
             return
-        known = whole.facet not in _HAVES and whole.sure >= (0.75 if len(small) <= 2 else 0.85) and len(small) <= 4
+        known = whole.facet not in HAVES and whole.sure >= (0.75 if len(small) <= 2 else 0.85) and len(small) <= 4
         if self._taken_with(start, stop, said):
             return
-        if small[0] in _PRONOUNS or (deed_first(small) and not known and not self._worn_first(small)):
+        if small[0] in PRONOUNS or (deed_first(small) and not known and not self._worn_first(small)):
             self._deed(start, stop)
             return
         verb = verb_at(words, small, head_end(said)) or acting(words, small, head_end(said), self.sorter.lexicon)
@@ -184,13 +166,13 @@ class _Cutter:
             and not verb
             and whole.sure >= 0.75
             and not any(word in w.PREPOSITIONS - {"overhead"} for word in small)
-            and not (deed_word(small[-1]) and whole.facet in _HAVES)
+            and not (deed_word(small[-1]) and whole.facet in HAVES)
         ):
             self._put(start, stop, "noun")
             return
         bare_noun = not _long_tail(said) and not re.match(r"an?\s.*\s(?:with|in|\w+ing)\s", said, re.I)
         done_by = self.sorter.sort(said[:verb]).facet if verb else "none"
-        acts = done_by in ("", *_HAVES) and whole.facet not in _AIR and not re.search(r"\bcamera\b", said[:verb], re.I)
+        acts = done_by in ("", *HAVES) and whole.facet not in AIR and not re.search(r"\bcamera\b", said[:verb], re.I)
         if whole.facet and whole.sure >= 0.85 and bare_noun and not acts:
             self._put(start, stop, "noun")
             return
@@ -199,7 +181,7 @@ class _Cutter:
         if end >= len(said):
             self._put(start, stop, "noun")
             return
-        if adverb := _ADVERB.search(said, 0, end):
+        if adverb := ADVERB.search(said, 0, end):
             end = adverb.start()  # "string lights just coming on"
         group = self.sorter.sort(said[:end])
         after = [word.lower() for word in said[end:].split()]
@@ -217,7 +199,7 @@ class _Cutter:
             follows = "doing"  # "dust hanging in the air": no noun there
         if (
             self.settled
-            and group.facet not in _AIR
+            and group.facet not in AIR
             and small[0] not in w.DETERMINERS
             and small[len(said[:end].split()) - 1] in w.MASS
             and deed_word(follows)
@@ -226,9 +208,9 @@ class _Cutter:
             return
         placed = group.facet == "medium" and follows in ("in", "under", "beside", "behind", "near")
         thing = not self.settled and (group.facet == "visual-effect" or said[:end].split()[-1].lower() in LAMPS)
-        splits = group.facet in _HAVES or placed or thing
+        splits = group.facet in HAVES or placed or thing
         airy = verb or self.settled or not (deed_word(follows) or thing)
-        if group.sure >= 0.7 and group.facet in _AIR and airy:
+        if group.sure >= 0.7 and group.facet in AIR and airy:
             self._put(start, stop, "clause", group)  # "firelight flickers on his face", "warm light from a lamp": one part
             return
         if group.sure >= 0.7 and not splits and not deed_word(follows):
@@ -270,7 +252,7 @@ class _Cutter:
 
     def _of_body(self, at: int, stop: int) -> bool:
         words = re.findall(r"[a-z]+", self.text[at:stop].lower())
-        return 2 <= len(words) <= 4 and bare(words[-1]) in _PARTS_OF_BODIES
+        return 2 <= len(words) <= 4 and bare(words[-1]) in PARTS_OF_BODIES
 
     @staticmethod
     def _described(words: list[re.Match], small: list[str], end: int) -> int:
@@ -298,22 +280,22 @@ class _Cutter:
     def _with_attributes(self, said: str, end: int) -> int:
         """A noun group with what belongs to it: "a bowl of soup", "a man with freckles", "a fox and a hare"."""
         while end < len(said):
-            age = _AGE.match(said, end)
+            age = AGE.match(said, end)
             if age:
                 end = age.end()
                 continue
-            more = _ATTRIBUTE.match(said, end)
+            more = ATTRIBUTE.match(said, end)
             if not more:
                 break
             link, start = more[1].lower(), more.end()
             rest = said[start:]
-            words = list(_WORD.finditer(rest))
+            words = list(WORD.finditer(rest))
             small = [m.group().lower() for m in words]
             number = "many" if link == "and" else "either"
             stop = start + (verb_at(words, small, head_end(rest), number) or head_end(rest))
             if link == "in the" and not re.match(r"(?:mirror|window|distance)\b", rest):
                 break
-            if link in ("with", "for") and (found := self.sorter.sort(said[start:stop])).facet and found.facet not in _WITH_APART:
+            if link in ("with", "for") and (found := self.sorter.sort(said[start:stop])).facet and found.facet not in WITH_APART:
                 break
             if link.endswith((" in", " with")) and self.sorter.sort(said[start:stop]).facet == "wardrobe":
                 break
@@ -328,10 +310,10 @@ class _Cutter:
         if re.match(r"(?:wearing|wears|dressed|clad|wrapped in|bundled in|draped in)\b", said, re.I):
             self._put(start, stop, "noun")
             return
-        if self.sorter.sort(said, "deed").term or self.sorter.sort(said).facet in _DEED_BY_ITSELF:
+        if self.sorter.sort(said, "deed").term or self.sorter.sort(said).facet in DEED_BY_ITSELF:
             self._put(start, stop, "deed")
             return
-        words = list(_WORD.finditer(said))
+        words = list(WORD.finditer(said))
         verb = base_of(words[0].group().lower())
         for i, match in enumerate(words[1:], 1):
             word = match.group().lower()
@@ -344,7 +326,7 @@ class _Cutter:
                 continue
             if verb in FROM_WHAT and word in ("from", "through", "over", "into") and i <= 3:
                 continue
-            if word in _CUTS_DEED and after and (after not in ("one", "his", "her", "its", "their") or i > 2):
+            if word in CUTS_DEED and after and (after not in ("one", "his", "her", "its", "their") or i > 2):
                 self._put(start, start + match.start() - 1, "deed")
                 self._behind(start + match.start(), stop)
                 return
@@ -365,12 +347,14 @@ class _Cutter:
         at = english.split_place(said)
         lead = len(at[0]) + 1 if at[0] else 0
         end = lead + head_end(said[lead:])
-        words = list(_WORD.finditer(said))
+        if another := ANOTHER.search(said, lead + 4, end):
+            end = another.start()  # "in the kitchen his daughter lights a stove"
+        words = list(WORD.finditer(said))
         end = verb_at(words, [m.group().lower() for m in words], end, "either") or end  # it may agree with what stands before
-        while end < len(said) and (more := _TRAIL.match(said, end)):
+        while end < len(said) and (more := TRAIL.match(said, end)):
             if more[1].lower() == "with":
                 follows = self.sorter.sort(said[more.end() :])
-                if follows.facet and follows.facet not in _HAVES | {"weather"}:
+                if follows.facet and follows.facet not in HAVES | {"weather"}:
                     break
             end = more.end() + head_end(said[more.end() :])
         onward = re.match(r"\s*(?:towards?|to|onto|on)\s+", said[end:]) if any(part.role == "kind" for part in self.found) else None
@@ -396,8 +380,10 @@ class _Cutter:
         rest = said[end:].lstrip()
         word = rest.split(" ", 1)[0].lower()
         follows = self.sorter.sort(rest, "behind" if word in w.PREPOSITIONS else "noun")
-        own = follows.facet in ("hour", "weather", "lighting", "mood", "wardrobe", "focus", "lens") or word in _CUTS_DEED
-        return bool(own or _CLOTHED.match(said) or deed_word(word) or word in VERBS or word in ("and", "with"))
+        own = follows.facet in ("hour", "weather", "lighting", "mood", "wardrobe", "focus", "lens") or word in CUTS_DEED
+        return bool(
+            own or word in w.DETERMINERS or CLOTHED.match(said) or deed_word(word) or word in VERBS or word in ("and", "with")
+        )
 
 
 def _long_tail(said: str) -> bool:

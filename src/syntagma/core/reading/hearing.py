@@ -15,6 +15,9 @@ from syntagma.core.formula.tree import Formula, Group, Option, SlotRule, Text
 from syntagma.core.picking.picker import FIRST
 from syntagma.core.places import Span
 from syntagma.core.reading.lexicon import LEADS, LONGEST, bare, key_of
+from syntagma.core.reading.reader import Reader
+from syntagma.core.reading.recasting import fill_text, slot_for, slots_as
+from syntagma.core.reading.verbal import is_clause
 from syntagma.core.vocabulary import Term, Vocabulary, normal
 
 _WORD = re.compile(r"[\w/'’.]*\w")
@@ -57,14 +60,17 @@ class Heard(NamedTuple):
     rest: tuple[str, ...]
 
 
-def hear(wish: str, formula: Formula, vocabulary: Vocabulary, taken: Collection[str] = ()) -> Heard:
-    """Put what `wish` says into the slots of `formula`; those in `taken` are filled already."""
+def hear(wish: str, formula: Formula, vocabulary: Vocabulary, taken: Collection[str] = (), reader: Reader | None = None) -> Heard:
+    """Put what `wish` says into the slots of `formula`; those in `taken` are filled already. What names and cue words leave over is
+    placed by a `reader`, where one is given."""
     hearing = _Hearing(wish, formula, vocabulary, taken)
     hearing.quotes()
     hearing.terms()
     hearing.displaced()
     hearing.adjectives()
     hearing.cues()
+    if reader:
+        hearing.parts(reader)
     hearing.subject()
     return hearing.heard()
 
@@ -117,6 +123,20 @@ class _Hearing:
     def _more_than_one(self, said: str, term: Term) -> bool:
         """Does the wish name several of what the term names once?"""
         return term.number == "one" and english.is_plural(said.split()[-1]) and not english.is_plural(term.term.split()[-1])
+
+    def parts(self, reader: Reader) -> None:
+        """What is still open, by the parts that a reader sees."""
+        rules, clauses = {rule.name: rule for rule in self.rules}, slots_as(self.formula, "clause")
+        places = slots_as(self.formula, "place")
+        for piece in reader.read(self.wish).parts():
+            clause = is_clause(piece.words) and piece.facet != "action"
+            takes = {name: rule for name, rule in rules.items() if self._open(name) and (name in clauses or not clause)}
+            if self._free(piece.start, piece.stop) and piece.sure >= 0.6 and (slot := slot_for(piece, takes, {}, ())):
+                own = piece.term is not None and piece.term.facet == rules[slot].facet
+                text = fill_text(
+                    piece if own else piece._replace(term=None), rules[slot].facet, slot in places
+                )  # else in the person's own words
+                self._take(slot, piece.start, piece.stop, text)
 
     def displaced(self) -> None:
         """A name that only says where is no subject when something else comes first: "two children at the rail of the

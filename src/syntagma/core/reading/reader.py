@@ -7,6 +7,7 @@ import re
 from collections.abc import Iterable
 from itertools import pairwise
 
+from syntagma.core.english.words import PREPOSITIONS
 from syntagma.core.models.profile import Profile
 from syntagma.core.reading.cues import COLOURS, KINDS, LABELS, OPENING, SAYING
 from syntagma.core.reading.cutting import Part, chunks, parts
@@ -198,7 +199,12 @@ class Reader:
 
     def _chunk(self, text: str, a: int, b: int, state: "_State") -> list[Piece]:
         said = text[a:b]
-        if not WORD.search(said) or SAYING.fullmatch(said.strip()) or _LEADS_TO_PICTURE.fullmatch(said.strip()):
+        if (
+            not WORD.search(said)
+            or SAYING.fullmatch(said.strip())
+            or _LEADS_TO_PICTURE.fullmatch(said.strip())
+            or said.lower() in PREPOSITIONS
+        ):
             return []
         if text[b : b + 2] == ": " and said.lower() in LABELS:
             return []  # it announces what follows

@@ -7,11 +7,12 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.english.groups import head_end
 from syntagma.core.formula import Formula, read_formula
+from syntagma.core.formula.tree import SlotRule
 from syntagma.core.reading.lexicon import bare as bare_word
 from syntagma.core.reading.outer import LABELLED, NESTED, TAGS, TIMED, segments
 from syntagma.core.reading.pieces import PART, Piece, Reading
 from syntagma.core.reading.sorting import MAIN
-from syntagma.core.reading.verbal import participle
+from syntagma.core.reading.verbal import is_clause, participle
 from syntagma.core.reading.verbs import VERBS
 from syntagma.core.vocabulary import Vocabulary, normal
 
@@ -50,23 +51,35 @@ def into_slots(reading: Reading, formula: Formula, vocabulary: Vocabulary, spoke
     quotation marks."""
     shown = list(dict.fromkeys(name for phrase in formula.phrases for name in phrase.slots))
     rules = {rule.name: rule for rule in formula.slots if rule.name in shown and not rule.number}
+    clauses, places = slots_as(formula, "clause"), slots_as(formula, "place")
     several: dict[str, list[str]] = {}
     placed: dict[int, str] = {}
     unplaced: list[Piece] = []
     for number, piece in enumerate(reading.pieces):
         if piece.kind != PART:
             continue
-        slot = _slot_for(piece, rules, several, spoken)
+        takes = (
+            {name: rule for name, rule in rules.items() if name in clauses}
+            if is_clause(piece.words) and piece.facet != "action"
+            else rules
+        )
+        slot = slot_for(piece, takes, several, spoken)
         if slot is None:
             unplaced.append(piece)
         else:
-            several.setdefault(slot, []).append(fill_text(piece, rules[slot].facet))
+            several.setdefault(slot, []).append(fill_text(piece, rules[slot].facet, slot in places))
             placed[number] = slot
     stress = {slot: reading.pieces[number].stress for number, slot in placed.items() if reading.pieces[number].stress != 1}
     return Recast({slot: "; ".join(texts) for slot, texts in several.items()}, unplaced, placed, stress)
 
 
-def _slot_for(piece: Piece, rules: dict, several: dict[str, list[str]], spoken: Sequence[str]) -> str | None:
+def slots_as(formula: Formula, form: str) -> set[str]:
+    """The slots that are wanted in a form: those that take a whole clause, those that take a place with its preposition."""
+    return {group.head for phrase in formula.phrases for group in phrase.groups() if group.form == form}
+
+
+def slot_for(piece: Piece, rules: Mapping[str, SlotRule], several: Mapping[str, list[str]], spoken: Sequence[str]) -> str | None:
+    """The slot that takes a piece, by its facet, among those that still take something; `several` is what they hold."""
     if piece.facet == "speech":
         return next((s for s in spoken if s in rules and s not in several), None)
     wanted = {piece.facet, piece.term.facet if piece.term else piece.facet}
@@ -88,12 +101,15 @@ def _slot_for(piece: Piece, rules: dict, several: dict[str, list[str]], spoken: 
     )
 
 
-def fill_text(piece: Piece, facet: str) -> str:
-    """A piece as a fill: the term that it is, else its words without what a formula writes round them."""
+def fill_text(piece: Piece, facet: str, placed: bool = True) -> str:
+    """A piece as a fill: the term that it is, else its words without what a formula writes round them. `placed`: a place keeps its
+    preposition."""
     if piece.term and (piece.term.facet == facet or facet in MAIN):
         return piece.term.term
     words = piece.words.strip()
     words = _doing(words) if facet == "action" else LEADS.sub("", words)
+    if not placed and facet in _PLACED:
+        words = english.split_place(words)[1]
     for ending in _ENDS.get(facet, ()):
         if words.lower().endswith(f" {ending}") and facet == "mood":
             words = words[: -len(ending) - 1]

@@ -17,6 +17,10 @@ _CARRIES_ON = re.compile(
     r"^(?:he|she|it|they|his|her|their|its|this|that|these|there|then|behind|beside|above|below|meanwhile|and|but|around|outside|inside)\b",
     re.I,
 )
+# Somewhere else there is someone else: "Below, a cat sleeps".
+_ELSEWHERE = re.compile(
+    r"^(?:meanwhile|behind|beside|above|below|around|outside|inside|there|then),? (?:an?|two|three|another|his|her|their)\b", re.I
+)
 _TALK = re.compile(
     r"^(?:we|you|i|our|open|call|visit|contact|since|find us|book|order|welcome)\b", re.I
 )  # a page that speaks of itself
@@ -42,7 +46,7 @@ def scenes(text: str, reader: Reader) -> list[Scene]:
             shown = set() if talk else {p.facet for p in reader.read(sentence).parts() if p.sure >= 0.6} & _SHOWS
             begins = (
                 "subject" in shown
-                and not _CARRIES_ON.match(sentence)
+                and (_ELSEWHERE.match(sentence) or not _CARRIES_ON.match(sentence))
                 and "subject" in has
                 and bool(has & {"action", "setting"})
                 and bool(shown - {"subject"})

@@ -48,13 +48,16 @@ def _noun_in_ing(small: list[str]) -> bool:
 
 
 _NO_NOUNS = ADJECTIVES | COLOURS | w.DETERMINERS
+_AIRY = frozenset(
+    "fog mist rain snow smoke steam dust sleet hail drizzle frost haze sand light sunlight moonlight".split()
+)  # no plural hangs on these
 _COLLECTIVE = frozenset(
     "couple pair family crew crowd team group band trio quartet choir gang herd flock pack".split()
 )  # which take either number
 _QUALITIES = ("ible", "able", "ous", "ful", "ive", "less", "ish")  # how adjectives end
 _PEOPLE = ("ers", "men", "children", "people", "girls", "boys", "ists", "couples", "friends", "birds", "dogs", "horses")
 _BEHIND_VERBS = frozenset(
-    "away up down off overhead open in out back together apart home past by alone barefoot upstairs downstairs forward forwards backwards aside".split()
+    "once twice again away up down off overhead open in out back together apart home past by alone barefoot upstairs downstairs forward forwards backwards aside".split()
 )
 
 
@@ -80,7 +83,7 @@ def verb_at(words: list[re.Match], small: list[str], end: int, number: str = "")
         led = after in w.DETERMINERS or after.endswith("ly") or after in _BEHIND_VERBS
         ended = led or not after or after in w.PREPOSITIONS
         if known and agrees and (i > 1 or not determined):
-            if word.endswith("s") and (word not in NOUNY or led or small[0] in ("a", "an", "one")):
+            if word.endswith("s") and (word not in NOUNY or led or small[0] in ("a", "an", "one") or before in _AIRY):
                 return words[i - 1].end()
             if not word.endswith("s") and many and (ended or determined or number or before.endswith(_PEOPLE)):
                 return words[i - 1].end()
@@ -88,6 +91,12 @@ def verb_at(words: list[re.Match], small: list[str], end: int, number: str = "")
         if shaped and not many and ((small[0] in ("a", "an", "one") and ended) or after in w.DETERMINERS):
             return words[i - 1].end()
     return 0
+
+
+def is_clause(text: str) -> bool:
+    """Does a text say what something does ("a storm gathers"), and not only name it?"""
+    words = list(re.finditer(r"\S+", text.rstrip(".!?;:,")))
+    return bool(words) and verb_at(words, [m.group().lower() for m in words], len(text)) > 0
 
 
 def acting(words: list[re.Match], small: list[str], end: int, lexicon: Lexicon) -> int:
