@@ -202,7 +202,9 @@ def test_scenes():
     page = "# Bakery\n\nWe bake for you.\n\n- A dark rye loaf on a board\n- Almond croissants in a bag\n\nOpen from seven."
     assert [s.text for s in scenes(page, READER)] == ["a dark rye loaf on a board", "almond croissants in a bag"]
     assert [s.text for s in scenes("a harbour pilot", READER)] == ["a harbour pilot"]
-    house = "An old keeper polishes the lamp. He hums. Below, a cat sleeps on the stairs. In the kitchen his daughter lights a stove."
+    house = (
+        "An old keeper polishes the lamp. He hums. Below, a cat sleeps on the stairs. In the kitchen his daughter lights a stove."
+    )
     assert [len(s.sentences) for s in scenes(house, READER)] == [2, 1, 1]
 
 

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Mapping
+from functools import lru_cache
 from math import isclose
 from typing import NamedTuple
 
@@ -236,11 +237,15 @@ def found_in(profile: Profile, text: str) -> list[Found]:
         if not parameter.write:
             continue
         back = {spelling: value for value, spelling in parameter.spelled.items()}
-        pattern = rf"(?<!\S){recognised(parameter.write, {'value': _shape(parameter)})}(?![^\s,.;])"
-        for match in re.finditer(pattern, text):
+        for match in _written(parameter.write, _shape(parameter)).finditer(text):
             value = match.groupdict().get("value", "true")
             found.append(Found(name, back.get(value, value), match.start(), match.end()))
     return sorted(found, key=lambda f: (f.start, -f.stop))
+
+
+@lru_cache(maxsize=512)
+def _written(write: str, shape: str) -> re.Pattern:
+    return re.compile(rf"(?<!\S){recognised(write, {'value': shape})}(?![^\s,.;])")
 
 
 def _shape(parameter: Parameter) -> str:

@@ -13,7 +13,7 @@ def _set(text: str) -> frozenset[str]:
 # Whole parts that a pattern knows, the first that fits. Each is looked for in the part in small letters.
 PATTERNS: tuple[tuple[str, str, str], ...] = (
     ("film-look", r"\b(?:8|16|35|65|70) ?mm (?:[\w-]+ )*(?:film|grain|stock|negative|footage)\b", "a film look"),
-    ("medium", r"^(?:an? )?(?:[\w-]+ ){0,2}(?:oils?|acrylic|ink|watercolou?r|gouache|charcoal|pastel|pencil|tempera|chalk|crayon)(?: and (?:[\w-]+ ){0,2}\w+)? on (?:\w+ )?(?:canvas|board|paper|panel|linen|wood|vellum|card)$", "a medium"),
+    ("medium", r"^(?:an? )?(?:[\w-]+ ){0,2}(?:oils?|acrylic|ink|watercolou?r|gouache|charcoal|pastel|pencil|tempera|chalk|crayon)(?: and (?:[\w-]+ ){0,2}\w+)? on (?:[\w-]+ )?\w+$", "a medium"),
     ("setting", r"^(?:at |on |in |by |near )?(?:the )?(?:very )?(?:edge|top|foot|bottom|middle|back|corner|end|heart|centre|center|outskirts|mouth|bend) of (?:an? |the )(?!frame|page|picture|image)\w", "a place"),
     ("lighting", r"\b(?:light|sun|sunlight|moonlight|glow) (?:\w+ly )?(?:play|fall|pour|spill|flood|stream|slant|filter|com|wash|rak|catch|glow|bounc|reflect|break|stream|shin|bleed)(?:s|es|ing)\b", "what the light does"),
     ("expression", r"^(?:staring|looking|gazing|glaring|smiling|peering) (?:\w+ )?(?:into|at|to|past|towards?) (?:the )?(?:lens|camera|viewer)$|^(?:both |all )?(?:laughing|smiling|grinning|crying|frowning|scowling|weeping)(?: (?:softly|hard|broadly|together|with (?:his|her|their|its) .*))?$", "an expression"),
@@ -24,7 +24,7 @@ PATTERNS: tuple[tuple[str, str, str], ...] = (
     ("expression", r"^(?:an? )?(?:\w+ )?(?:faraway|wistful|weary|steely|blank|startled|haunted|distant|piercing|proud|questioning|shy|sly|tender|thoughtful|vacant|worried|knowing|stern|half|shy) (?:look|gaze|stare|smile|eyes)$", "an expression"),
     ("shot-size", r"^(?:an? )?(?:medium|half-length|waist-up|full-length|three-quarter(?:-length)?|tight) portrait$", "a shot size"),
     ("film-look", r"\bfilm (?:colou?rs|tones)$|^(?:coarse|heavy|light|visible|subtle|fine|soft) grain$", "a film look"),
-    ("finish", r"\b(?:paper|wood|canvas|linen) grain$", "a finish"),
+    ("finish", r"\b(?:paper|wood|cloth|linen) grain$", "a finish"),
     ("pacing", r"^held for\b|^(?:a )?(?:long )?pause$", "how time runs"),
     ("camera-angle", r"^(?:seen |shot )?over (?:[\w'’]+ ){1,3}shoulder$", "an angle of view"),
     ("music", r"\bstrings$|^(?:an? )?(?:[\w-]+ ){0,3}(?:piano|cello|violin|guitar|accordion|flute|harp|trumpet|marimba|xylophone|mandolin|lute|sitar|organ|clarinet|horn|banjo|music box)(?: (?:note|chord|melody|line|tune|theme|phrase|riff|solo)s?)$|\b(?:marimba|xylophone|glockenspiel|mandolin|lute|sitar|tabla|kora|bongos?|tambourine|theremin|celesta|music box)$", "music"),

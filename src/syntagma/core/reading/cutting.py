@@ -310,7 +310,8 @@ class _Cutter:
         if re.match(r"(?:wearing|wears|dressed|clad|wrapped in|bundled in|draped in)\b", said, re.I):
             self._put(start, stop, "noun")
             return
-        if self.sorter.sort(said, "deed").term or self.sorter.sort(said).facet in DEED_BY_ITSELF:
+        whole = self.sorter.sort(said).facet
+        if self.sorter.sort(said, "deed").term or (whole in DEED_BY_ITSELF and (whole != "pose" or len(said.split()) <= 4)):
             self._put(start, stop, "deed")
             return
         words = list(WORD.finditer(said))

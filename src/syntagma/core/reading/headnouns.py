@@ -58,7 +58,7 @@ HEADS: dict[str, frozenset[str]] = {
     "technique": _set("""lines line outlines outline hatching cross-hatching crosshatching brushwork brushstrokes brushstroke strokes stroke washes wash stippling shading linework
         contours contour impasto glazing scumbling sgraffito marks dots halftone wet-in-wet drybrush brush pencil weight splatter splatters spatter drips pointillism
         stitching stitches gouges edging bleed bleeds layering blending dithering"""),
-    "finish": _set("paper gloss varnish weave fibres fibers texture textures edges margins board laminate sheen parchment vellum canvas patina foil embossing deckle"),
+    "finish": _set("paper gloss varnish weave fibres fibers texture textures edges margins board laminate sheen parchment vellum patina foil embossing deckle"),
     "material": _set("marble wool felt stone brass steel clay porcelain wood leather glass velvet lichen bronze copper ceramic granite linen silk chrome concrete resin plastic terracotta pewter stoneware earthenware enamel cotton denim suede bamboo rattan straw oak pine walnut iron tin cardboard foam aluminium aluminum titanium cashmere lace satin mohair cork slate sandstone alabaster obsidian crystal rust paint lacquer plaster fur bark scales moss"),
     "mood": _set("""melancholy eerie hushed tense joyful playful serene gloomy cheerful hopeful nostalgic wistful lonely desolate snug cosy cozy whimsical
         mysterious ominous dreamy dreamlike peaceful tranquil calm sombre somber bleak romantic festive frantic comic unsettling quiet patient intimate

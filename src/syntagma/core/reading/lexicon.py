@@ -3,6 +3,7 @@
 import re
 from collections import Counter, defaultdict
 from collections.abc import Sequence
+from functools import lru_cache
 from math import log
 from typing import NamedTuple
 
@@ -33,6 +34,7 @@ class Near(NamedTuple):
     share: float
 
 
+@lru_cache(maxsize=65_536)
 def bare(word: str) -> str:
     """A word without the ending of a plural, as far as that is sure enough for telling names apart."""
     if len(word) > 3 and word.endswith("s") and not word.endswith(("ss", "us", "is")):

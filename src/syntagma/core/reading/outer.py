@@ -131,7 +131,7 @@ def _times(text: str) -> list[re.Match]:
 def segments(text: str) -> list[tuple[int, int]]:
     """Where what stands behind each time begins and ends."""
     times = _times(text)
-    stops = [m.start() for m in times[1:]] + [len(text)]
+    stops = [m.start() for m in times[1:]] + [len(text)] * bool(times)
     return [(m.end(), m.end() + len(text[m.end() : stop].rstrip(" \t\r\n;"))) for m, stop in zip(times, stops, strict=True)]
 
 

@@ -5,7 +5,7 @@ import re
 from syntagma.core import english
 from syntagma.core.english.words import DETERMINERS
 from syntagma.core.reading.sorting import Sorted
-from syntagma.core.reading.verbs import AMBIENT_VERBS, HEARD, SOUND_VERBS, VERBS
+from syntagma.core.reading.verbs import AMBIENT_VERBS, HEARD, SOUND_VERBS, VERBS, in_third
 
 _ALL_AROUND = re.compile(
     r"\bfills? (?:the|every)\b|\bin the (?:distance|background)\b|\boutside\b|\bdistant\b|\bfar[- ]off\b|\bfaint(?:ly)?\b|\beverywhere\b|\ball around\b",
@@ -28,7 +28,7 @@ def heard(said: str) -> Sorted | None:
     for i, word in enumerate(small[1:5], 1):
         if small[i - 1].endswith(_PEOPLE):
             return None  # "the driver hums to himself" is seen
-        if word.endswith("s") == english.is_plural(small[i - 1]) or small[i - 1] in DETERMINERS:
+        if in_third(word) == english.is_plural(small[i - 1]) or small[i - 1] in DETERMINERS:
             continue  # "a ring light": no verb
         if word in AMBIENT_VERBS and i == len(small) - 1 and word in ("drum", "drums"):
             return None

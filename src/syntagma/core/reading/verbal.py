@@ -6,7 +6,7 @@ from syntagma.core import english
 from syntagma.core.english import words as w
 from syntagma.core.reading.cues import COLOURS
 from syntagma.core.reading.lexicon import Lexicon, bare
-from syntagma.core.reading.verbs import ADJECTIVES, AMBIENT_VERBS, DESCRIBING, NOUNY, SOUND_VERBS, VERBS, base_of
+from syntagma.core.reading.verbs import ADJECTIVES, AMBIENT_VERBS, DESCRIBING, NOUNY, SOUND_VERBS, VERBS, base_of, in_third
 
 
 def deed_word(word: str) -> bool:
@@ -77,15 +77,15 @@ def verb_at(words: list[re.Match], small: list[str], end: int, number: str = "")
         ):
             continue
         after = small[i + 1] if i + 1 < len(small) else ""
-        many = number == "many" or english.is_plural(before) or (before in _COLLECTIVE and not word.endswith("s"))
-        agrees = number == "either" or word.endswith("s") != many
+        many = number == "many" or english.is_plural(before) or (before in _COLLECTIVE and not in_third(word))
+        agrees = number == "either" or in_third(word) != many
         known = word in VERBS or word in SOUND_VERBS or word in AMBIENT_VERBS
         led = after in w.DETERMINERS or after.endswith("ly") or after in _BEHIND_VERBS
         ended = led or not after or after in w.PREPOSITIONS
         if known and agrees and (i > 1 or not determined):
-            if word.endswith("s") and (word not in NOUNY or led or small[0] in ("a", "an", "one") or before in _AIRY):
+            if in_third(word) and (word not in NOUNY or led or small[0] in ("a", "an", "one") or before in _AIRY):
                 return words[i - 1].end()
-            if not word.endswith("s") and many and (ended or determined or number or before.endswith(_PEOPLE)):
+            if not in_third(word) and many and (ended or determined or number or before.endswith(_PEOPLE)):
                 return words[i - 1].end()
         shaped = determined and word.endswith("s") and not word.endswith(("ss", "us", "is", "'s", "’s")) and i >= 2
         if shaped and not many and ((small[0] in ("a", "an", "one") and ended) or after in w.DETERMINERS):

@@ -62,6 +62,11 @@ def base_of(word: str) -> str:
     return _THIRDS.get(word) or _ING.get(word) or (doubled if doubled in _BASES else word)
 
 
+def in_third(word: str) -> bool:
+    """Has a verb the ending of the third person singular? "hisses" has, "hiss" has not."""
+    return word.endswith("s") and not word.endswith("ss")
+
+
 VERBS = _BASES | {third(base) for base in _BASES}
 # Verbs of sound: what "clatters" is heard, whatever it is.
 _SOUNDS = _set(

@@ -38,7 +38,8 @@ class Without:
                 out += self._seam(skipped, begun, bool(out), piece.facet) + opening + texts[n]
                 skipped, opening, begun = "", "", True
             else:
-                skipped, opening = self._loosened(skipped), ""
+                stop = "." if piece.facet == "speech" and english.ends_sentence(piece.text) else ""  # its sentence ends with it
+                skipped, opening = self._loosened(skipped) + stop, ""
         return self._tidy(out + self._end(skipped))
 
     def _parted(self, n: int) -> tuple[str, str, str]:
