@@ -95,7 +95,9 @@ def _stepped(reading: Reading, frame: Frame, units: list[Unit], owner: list[int]
     numbers: dict[int, int] = {}
     for at in order:
         number, start = owner[at], frame.fields[owner[at]].start
-        gone[number].append(units[at]._replace(start=units[at].start - start, stop=units[at].stop - start))
+        unit = units[at]
+        first = frame.fields[number].first
+        gone[number].append(unit._replace(start=unit.start - start, stop=unit.stop - start, part=unit.part - first))
         texts[number] = writers[number].written(gone[number])
         text = frame.written(texts)
         numbers[at] = len(numbers) + 1

@@ -69,11 +69,9 @@ def framed(reading: Reading) -> Frame:
 
 
 def _pruned(text: str) -> str:
-    """JSON without the members whose value has gone, and without what that leaves empty."""
+    """JSON without the members whose value has gone, and without what that leaves empty, level by level."""
     while _GONE in text:
         for pattern in _MEMBERS:
-            text, count = pattern.subn("", text, count=1)
-            if count:
-                break
-        text = _EMPTY.sub(f'"{_GONE}"', text, count=1)
+            text = pattern.sub("", text)
+        text = _EMPTY.sub(f'"{_GONE}"', text)
     return text

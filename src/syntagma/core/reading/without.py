@@ -18,17 +18,21 @@ class Without:
 
     def __init__(self, reading: Reading):
         self.reading = reading
+        self._seams: dict[int, tuple[str, str, str]] = {}
+        self._reduced: dict[tuple[int, tuple[tuple[int, int], ...]], str] = {}
         self.upper = reading.text.lstrip()[:1].isupper()
 
     def written(self, gone: Sequence[Unit]) -> str:
         """The text without some units."""
-        holes = sorted((u.start, u.stop) for u in gone)
+        holes: dict[int, list[tuple[int, int]]] = {}
+        for unit in gone:
+            holes.setdefault(unit.part, []).append((unit.start, unit.stop))
         pieces = self.reading.pieces
-        texts = [self._reduced(piece, holes) if piece.kind == PART else piece.text for piece in pieces]
+        texts = [self._text_of(n, tuple(sorted(holes[n]))) if n in holes else piece.text for n, piece in enumerate(pieces)]
         out, skipped, opening, begun = "", "", "", False
         for n, piece in enumerate(pieces):
             if piece.kind == "glue":
-                closing, between, opening = self._parted(n)
+                closing, between, opening = self._seams.get(n) or self._seams.setdefault(n, self._parted(n))
                 out += closing if n and texts[n - 1] else ""
                 skipped += between
             elif piece.kind != PART:
@@ -51,21 +55,25 @@ class Without:
         opening = _BEFORE.search(rest) if after and after.kind == PART else None
         return closing.group() if closing else "", rest[: opening.start()] if opening else rest, opening.group() if opening else ""
 
-    def _reduced(self, piece: Piece, holes: list[tuple[int, int]]) -> str:
+    def _text_of(self, n: int, holes: tuple[tuple[int, int], ...]) -> str:
+        """A part without what has gone of it, its article mended."""
+        known = self._reduced.get((n, holes))
+        if known is None:
+            known = self._reduced[n, holes] = self._without(self.reading.pieces[n], holes)
+        return known
+
+    def _without(self, piece: Piece, holes: tuple[tuple[int, int], ...]) -> str:
         text, at = "", piece.start
         for start, stop in holes:
-            if start < piece.start or stop > piece.stop:
-                continue
             text += self.reading.text[at : max(at, start)]
             at = max(at, stop)
-        text += self.reading.text[at : piece.stop]
-        text = re.sub(r"\s{2,}", " ", text).strip() if holes else text
+        text = re.sub(r"\s{2,}", " ", text + self.reading.text[at : piece.stop]).strip()
 
         def mended(match: re.Match) -> str:
             wanted = english.article(match[3])
             return (wanted.capitalize() if match[1][0].isupper() else wanted) + match[2] + match[3]
 
-        return re.sub(r"\b([Aa]n?)(\s+)(\w[^\n]*)", mended, text, count=1) if text != piece.text else text
+        return re.sub(r"\b([Aa]n?)(\s+)(\w[^\n]*)", mended, text, count=1)
 
     @staticmethod
     def _loosened(glue: str) -> str:
