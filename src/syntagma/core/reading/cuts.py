@@ -11,7 +11,7 @@ GLUE = re.compile(
 )
 MEANWHILE = re.compile(r"\s+(?:as|while|when)\s+(?=(?:an?|the|his|her|two|three|he|she|they|it)\s)", re.I)
 PARTS_OF_BODIES = frozenset(
-    "leg foot feet paw hoof wheel stilt shoulder head face arm hand knee back finger wing tail lap hip toe side tiptoe horseback".split()
+    "leg foot feet paw hoof wheel stilt shoulder head face arm hand knee back finger wing tail lap hip toe cheek nose forehead chin brow neck chest fur side tiptoe horseback".split()
 )
 CUTS_DEED = frozenset(
     "in on at under among behind inside outside beside near aboard from down through beneath by between amid atop underneath beyond above".split()

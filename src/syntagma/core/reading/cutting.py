@@ -162,7 +162,7 @@ class _Cutter:
             return
         verb = verb_at(words, small, head_end(said)) or acting(words, small, head_end(said), self.sorter.lexicon)
         if (
-            len(small) <= 3
+            len(small) <= (3 if any(word.endswith("ing") or word in w.DETERMINERS for word in small[1:]) else 5)
             and not verb
             and whole.sure >= 0.75
             and not any(word in w.PREPOSITIONS - {"overhead"} for word in small)

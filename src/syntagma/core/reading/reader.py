@@ -7,6 +7,7 @@ import re
 from collections.abc import Iterable
 from itertools import pairwise
 
+from syntagma.core import english
 from syntagma.core.english.words import PREPOSITIONS
 from syntagma.core.models.profile import Profile
 from syntagma.core.reading.cues import COLOURS, KINDS, LABELS, OPENING, SAYING
@@ -41,7 +42,7 @@ _LEADS_TO_PICTURE = re.compile(
     re.I,
 )
 _QUALITY = re.compile(
-    r"(?:(?:very|slightly|quietly|deeply|oddly|gently|darkly) )?[a-z]{4,}(?:ic|al|ous|ful|ive|ary|some|less|ant|ent|ing|ed|ish|ly)(?: (?:and|but|yet) [a-z]{4,}(?:ic|al|ous|ful|ive|ary|some|less|ant|ent|ing|ed|ish|y))?",
+    r"(?:(?:very|slightly|quietly|deeply|oddly|gently|darkly) )?[a-z]{3,}(?:ic|al|ous|ful|ive|ary|some|less|ant|ent|ing|ed|ish|ly)(?: (?:and|but|yet) [a-z]{4,}(?:ic|al|ous|ful|ive|ary|some|less|ant|ent|ing|ed|ish|y))?",
     re.I,
 )
 _CRAFT = frozenset("technique material finish lettering".split())
@@ -315,6 +316,9 @@ class Reader:
             return Sorted("subject", 0.45, "a thing that is named")
         if state.subject and _QUALITY.fullmatch(said):
             return Sorted("mood", 0.4, "an adjective by itself")
+        last = re.sub(r" (?:inside|below|behind|nearby|around|above|outside)$", "", said).split()[-1]
+        if state.subject and english.is_plural(last):
+            return Sorted("subject", 0.4, "things that are named")
         return Sorted("detail", 0.3, "nothing tells what it is")
 
     def _piece(self, text: str, start: int, stop: int, found: Sorted) -> Piece:

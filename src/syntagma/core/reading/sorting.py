@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.english.groups import head_end
+from syntagma.core.english.words import DETERMINERS, PREPOSITIONS
 from syntagma.core.reading.cues import COLOUR_WORDS, COLOURS, COMPILED, KINDS
 from syntagma.core.reading.headnouns import ENDINGS
 from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare
@@ -152,7 +153,12 @@ class Sorter:
         if many := _MANY_OF.match(group):
             group = group[many.end() :]  # "a string of fairy lights"
         words = WORD.findall(group)
-        if len(words) > 3 or words[-1:] == words[:1] or max(self.lexicon.heads.get(bare(words[-1]), {0: 0}).values()) < HAND:
+        if (
+            len(words) > 5
+            or _BROKEN.search(group)
+            or words[-1:] == words[:1]
+            or max(self.lexicon.heads.get(bare(words[-1]), {0: 0}).values()) < HAND
+        ):
             words = (
                 WORD.findall(group if _JOINED.fullmatch(group) else group[: head_end(group)]) or words
             )  # else short words end on a listed noun: "fine stippling"
@@ -194,6 +200,9 @@ _MANY_OF = re.compile(
     r"(?:an? |the )?(?=\w)",
     re.I,
 )
+_BROKEN = re.compile(
+    rf".\s(?:{'|'.join(sorted((PREPOSITIONS | DETERMINERS) - {'overhead'}))}|\w{{3,}}ing)\s", re.I
+)  # by what ends a noun group
 _JOINED = re.compile(r"(?:[\w'’-]+ ){1,3}and(?: [\w'’-]+){1,3}")
 _MANNER = re.compile(
     r"(?:an? |with an? |in an? |in the )?(.+?)[ -](?:look|feel|effect|texture|style|styling|aesthetic|inspired|like)", re.I

@@ -23,7 +23,7 @@ def heard(said: str) -> Sorted | None:
         return Sorted("ambience", 0.8, "is heard all around")
     if len(small) > 1 and (small[-1] in HEARD or (small[0] in HEARD and small[1] in VERBS)):
         return Sorted("sound-effect", 0.75, f"“{small[-1]}” is heard")
-    if len(small) in (2, 3) and small[0] in HEARD:
+    if len(small) in (2, 3) and small[0] in HEARD and small[-1].endswith(_PEOPLE):
         return Sorted("ambience", 0.7, f"“{small[0]}” is heard")
     for i, word in enumerate(small[1:5], 1):
         if small[i - 1].endswith(_PEOPLE):

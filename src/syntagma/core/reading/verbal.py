@@ -55,6 +55,9 @@ _COLLECTIVE = frozenset(
     "couple pair family crew crowd team group band trio quartet choir gang herd flock pack".split()
 )  # which take either number
 _QUALITIES = ("ible", "able", "ous", "ful", "ive", "less", "ish")  # how adjectives end
+_NO_QUALITIES = frozenset(
+    "detective native executive operative captive relative archive olive handful spoonful armful table cable fish dish".split()
+)
 _PEOPLE = ("ers", "men", "children", "people", "girls", "boys", "ists", "couples", "friends", "birds", "dogs", "horses")
 _BEHIND_VERBS = frozenset(
     "once twice again away up down off overhead open in out back together apart home past by alone barefoot upstairs downstairs forward forwards backwards aside".split()
@@ -73,7 +76,7 @@ def verb_at(words: list[re.Match], small: list[str], end: int, number: str = "")
             word in w.PREPOSITIONS
             or before in w.DETERMINERS
             or all(word_ in _NO_NOUNS for word_ in small[:i])
-            or before.endswith(_QUALITIES)
+            or (before.endswith(_QUALITIES) and before not in _NO_QUALITIES)
         ):
             continue
         after = small[i + 1] if i + 1 < len(small) else ""
@@ -106,8 +109,10 @@ def acting(words: list[re.Match], small: list[str], end: int, lexicon: Lexicon) 
             return 0
         heads = lexicon.heads.get(bare(small[i - 1]), {})
         who = heads.get("subject", 0) + heads.get("animal", 0) > 0 or small[i - 1].endswith(("er", "ist", "man", "woman"))
-        doing = small[i].endswith("ing") and small[i] not in w.ING_NOUNS and base_of(small[i]) != small[i]
-        if who and (doing or small[i].startswith("mid-")):
+        after = small[i + 1] if i + 1 < len(small) else ""
+        verbal = small[i].endswith("ing") and base_of(small[i]) != small[i]
+        hung = verbal and english.is_plural(small[i - 1]) and after in w.PREPOSITIONS  # "marionettes hanging in a window"
+        if hung or (who and ((verbal and small[i] not in w.ING_NOUNS) or small[i].startswith("mid-"))):
             return words[i - 1].end()
     return 0
 

@@ -34,7 +34,7 @@ _BASES = _set("""
     tow trail train trim trip trot trudge try tuck tug tumble tune turn twirl twist type unfold unfurl unlock unpack unroll untie unwrap vanish wade wait wake walk wander warm wash watch water wave wear weave
     weep weigh weld whip whirl whittle wilt wink wipe wobble work wrap wrestle write yawn yell zip
     pivot tip collide billow cascade drape glare hurtle jostle lunge lurch pirouette plummet ripple scuttle shatter smear snake spiral squirm sputter swell trickle tremble tumble twinkle waddle waft whisk wriggle
-    flood shape mould skitter throb pulse lash seep slant filter rake streak bathe batter pelt howl gust blanket cloak shroud loom peal blare thunder stomp tread wheel scamper trot canter bound vault somersault
+    flood slap clack clop shape mould skitter throb pulse lash seep slant filter rake streak bathe batter pelt howl gust blanket cloak shroud loom peal blare thunder stomp tread wheel scamper trot canter bound vault somersault
     sway teeter totter hobble saunter amble meander march parade patrol plod wend zoom glimpse spy notice spot whack thump bash jab stab slash parry block juggle inflate deflate unbutton button unzip
     wring scour rinse launder starch knot plait pin clip glue staple sharpen whet sieve sift whisk fry grill bake simmer poach baste carve peel core pit mash roast steep ladle serve sip slurp
     repot harvest reap plough hoe mow scythe graft tend milk shear saddle groom shoe hitch harness unload stow heave hoist furl reef tack steer anchor bail launch beach
