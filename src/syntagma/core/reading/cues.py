@@ -18,17 +18,20 @@ PATTERNS: tuple[tuple[str, str, str], ...] = (
     ("lighting", r"\b(?:light|sun|sunlight|moonlight|glow) (?:\w+ly )?(?:play|fall|pour|spill|flood|stream|slant|filter|com|wash|rak|catch|glow|bounc|reflect|break|stream|shin|bleed)(?:s|es|ing)\b", "what the light does"),
     ("expression", r"^(?:staring|looking|gazing|glaring|smiling|peering) (?:\w+ )?(?:into|at|to|past|towards?) (?:the )?(?:lens|camera|viewer)$|^(?:both |all )?(?:laughing|smiling|grinning|crying|frowning|scowling|weeping)(?: (?:softly|hard|broadly|together|with (?:his|her|their|its) .*))?$", "an expression"),
     ("composition", r"\b(?:neatly|carefully|evenly|symmetrically|loosely) (?:arranged|laid out|lined up|stacked|ordered)\b|\b(?:one|two|three)-point perspective$", "a composition"),
-    ("lettering", r"\b(?:name|title|slogan|motto|words|initials)\b(?: \w+)* (?:on|in|around|across|below|above|at|along)\b", "lettering"),
+    ("lettering", r"\b(?:name|title|slogan|motto|words|text|initials)\b(?: \w+)* (?:on|in|around|across|below|above|at|along)\b", "lettering"),
     ("transition", r"\bcut to\b", "a transition"),
     ("camera-move", r"\b(?:follow|following|chase|reveal|orbit|push-in|pull-back|crane|drone|dolly|gimbal) shot$", "a camera move"),
     ("genre", r"^(?:an? )?(?:cinematic|dramatic|professional|epic|moody|candid) (?:shot|scene|image|picture|frame)$", "a kind of picture"),
+    ("camera-move", r"^(?:an? )?(?:[\w-]+ ){1,2}orbit$", "a camera move"),
+    ("music", r"^(?:low|soft|distant|faint|gentle|quiet|rhythmic|deep|choral) (?:chanting|singing|humming|drumming|whistling|strumming)$", "music"),
     ("technique", r"\b(?:line|ink|brush|pen|pencil|needle|dot) work$", "a technique"),
     ("palette", r"\bgradient of\b", "colours"),
     ("medium", r"^(?:charcoal|chalk|ink|pastel|graphite|pencil)(?: and (?:\w+ )?(?:charcoal|chalk|ink|pastel|graphite|pencil|wash|gouache|watercolou?r))$", "a medium"),
     ("expression", r"^(?:an? )?(?:\w+ )?(?:faraway|wistful|weary|steely|blank|startled|haunted|distant|piercing|proud|questioning|shy|sly|tender|thoughtful|vacant|worried|knowing|stern|half|shy) (?:look|gaze|stare|smile|eyes)$", "an expression"),
     ("shot-size", r"^(?:an? )?(?:medium|half-length|waist-up|full-length|three-quarter(?:-length)?|tight) portrait$", "a shot size"),
-    ("film-look", r"\bfilm (?:colou?rs|tones)$|^(?:coarse|heavy|light|visible|subtle|fine|soft) grain$", "a film look"),
+    ("film-look", r"\bfilm (?:colou?rs|tones)$", "a film look"),
     ("finish", r"\b(?:paper|wood|cloth|linen) grain$", "a finish"),
+    ("film-look", r"^(?:[\w-]+ ){0,2}grain$", "a film look"),
     ("pacing", r"^held for\b|^(?:a )?(?:long )?pause$", "how time runs"),
     ("camera-angle", r"^(?:seen |shot )?over (?:[\w'’]+ ){1,3}shoulder$", "an angle of view"),
     ("music", r"\bstrings$|^(?:an? )?(?:[\w-]+ ){0,3}(?:piano|cello|violin|guitar|accordion|flute|harp|trumpet|marimba|xylophone|mandolin|lute|sitar|organ|clarinet|horn|banjo|music box)(?: (?:note|chord|melody|line|tune|theme|phrase|riff|solo)s?)$|\b(?:marimba|xylophone|glockenspiel|mandolin|lute|sitar|tabla|kora|bongos?|tambourine|theremin|celesta|music box)$", "music"),
@@ -62,7 +65,7 @@ PATTERNS: tuple[tuple[str, str, str], ...] = (
      r"|\bcrane (?:up|down|shot)\b|\bfly-?(?:over|through|past)\b|\bstatic (?:frame|shot|camera)\b|\blocked[- ]off\b|\barc (?:shot|around|round)\b"
      r"|\borbit(?:ing)? (?:shot|around)\b|\bpan (?:left|right|across)\b|\bdolly (?:in|out|left|right|zoom)\b|\btravelling shot\b", "a camera move"),
     ("camera-rig", r"^(?:an? )?(?:hand-?held(?: camera| shot)?|tripod|monopod|gimbal|shoulder[- ](?:rig|mounted)|stabilised \w+|on a tripod)$", "a camera rig"),
-    ("pose", r"^(?:crouched|curled up|slumped|sprawled|hunched|poised|standing|seated|sitting|kneeling|lying|leaning|crouching|reclining|posed|posing)\b(?! on (?:one leg|an? |the ))|\b(?:hands?|arms?) (?:on|folded|crossed|behind|in) (?:\w+ )?(?:hips?|chest|back|pockets?)?|\barms (?:folded|crossed)\b|\bthree-quarter turn\b|\bin profile\b|\bpose$", "a pose"),
+    ("pose", r"^(?:crouched|curled up|slumped|sprawled|hunched|poised|standing|seated|sitting|kneeling|lying|leaning|crouching|reclining|posed|posing)\b(?! on (?:one leg|an? |the ))|\b(?:hands?|arms?) (?:(?:on|behind|in) (?:\w+ )?(?:hips?|chest|back|pockets?)|folded|crossed)|\barms (?:folded|crossed)\b|\bthree-quarter turn\b|\bin profile\b|\bpose$", "a pose"),
     ("camera-angle", r"^pov$|\bangle(?: shot| view)?$|\b(?:eye|ground|waist|hip|knee|water|street)[- ]level\b|\b(?:bird|worm)['’]?s[- ]eye\b|^(?:shot |seen |viewed )?from "
      r"(?:directly |straight |high |far |just )?(?:above|below|behind|overhead|underneath|the (?:side|front|back|ground|air|floor))\b|^(?:an? |the )?(?:\w+ )?(?:top[- ]down|"
      r"isometric|aerial|axonometric|pov|first[- ]person)(?: (?:view|shot|angle|perspective))?$|\b(?:three[- ]quarter|front|side|rear|profile|plan) (?:view|shot|angle|perspective)$"
@@ -84,7 +87,7 @@ PATTERNS: tuple[tuple[str, str, str], ...] = (
     ("genre", r"\b(?:campaign|advert|advertisement|commercial)$|^(?:an? )?(?!realistic|colou?r|digital|black|real|old|vintage|faded|film|instant|tilt)[\w-]+(?: [\w-]+)? (?:photography|photo)$|\b(?:tabletop|wedding|reportage)(?: \w+)? (?:photo|photograph|shot)$|\b(?:nature|wildlife|music|tv) (?:documentary|video|film)$|^documentary$|\bconcept art$|\b(?:product|advertising|commercial|lifestyle|beauty|hero|campaign|astro|drone|concert|car|automotive|jewellery|jewelry|interior|real[- ]estate|portrait|press|street|food|wildlife|fashion|documentary|architectural|catalogue|catalog|news|sports|travel|macro|editorial|studio|environmental|landscape|still[- ]life|wedding|underwater|packshot|nature)"
      r"[ -](?:photo\w*|portrait\w*|shot|still|picture|editorial|photography)$|\bcinematic still\b|\b(?:film|movie) still$|\bstill life$|\bfashion editorial$|\beditorial$|\bpack ?shot$|\bmug ?shot$", "a kind of picture"),
     ("pattern", r"\b(?:seamless|repeat(?:ing)?|tileable|all-over)?\s*(?:pattern|tile|wallpaper design)$|\bherringbone\b|\bhoundstooth\b|\btartan\b|\bgingham\b", "a pattern"),
-    ("badge-shape", r"^(?:an? )?(?:shield|hexagon\w*|round|oval|circular|square|triang\w*|diamond)[- ]?shaped?$|\b(?:badge|shield|pennant|emblem shape|roundel|crest|hexagon)$|^(?:in )?an? (?:round|oval|square|upright oval) (?:badge|frame|seal)", "a shape"),
+    ("badge-shape", r"^(?:an? )?(?:round|circular|oval) (?:badge|emblem|seal)$|^(?:an? )?(?:shield|hexagon\w*|round|oval|circular|square|triang\w*|diamond)[- ]?shaped?$|\b(?:badge|shield|pennant|emblem shape|roundel|crest|hexagon)$|^(?:in )?an? (?:round|circular|oval|square|upright oval) (?:badge|frame|seal)", "a shape"),
     ("composition", r"^cent(?:red|ered)\b|\bcomposition\b|\bevenly (?:spaced|scattered|spread|lit)\b|\bcent(?:red|ered) (?:on|in)\b|\b(?:fill\w*|in|occup\w+) the (?:lower|upper|left|right|bottom|top|whole)(?: (?:half|third|quarter|corner|of))?\b|\b(?:empty|open) (?:sky|water|space|air)\b|\b(?:room|space) for (?:\w+ )?(?:text|copy|headline|title|lettering|a \w+)\b|\bsymmetr\w+|\brule of thirds\b|\b(?:dead |off-?)?cent(?:red?|er(?:ed)?)$|\bframing\b|\bframed by\b|\b(?:negative|empty|clear|copy|blank) space\b|^(?:\w+ )?horizon(?: line)?$|\bhorizon (?:in|at|near|on) the\b|\b(?:leading|vertical|horizontal|converging|diagonal|radiating) lines\b|\bdiagonals?\b"
      r"|\bedge of the frame\b|\bin the foreground\b|\bfor scale\b|\bgolden ratio\b|\boff-cent(?:re|er)\b|\bfill\w* (?:the|half|most|two|three).*\bframe\b|\bcrop$|\bgenerous margins\b|\btriangular\b|\bvertical format\b", "a composition"),
     ("lettering", r"\b(?:lettering|letters|capitals|typeface|typography|font|script|serifs?|sans[- ]serif|calligraphy|signwriting)\b", "lettering"),

@@ -21,7 +21,8 @@ ADVERB = re.compile(r"(?<=\w)\s+(?:just|still|already|barely|almost|now|\w+ly)$"
 PRONOUNS = frozenset("he she they it".split())
 CLOTHED = re.compile(r"^(?:in|wearing|dressed in|clad in|wrapped in|bundled in|draped in)\b", re.I)
 TIMED = re.compile(
-    r"\s+(?:in (?:extreme |ultra |dreamy )?(?:slow[- ]motion|real time|reverse|one take)|at \d+ (?:frames per second|fps))$", re.I
+    r"\s+(?:in (?:extreme |ultra |dreamy )?(?:slow[- ]motion|real time|reverse|one take)|at \d+ (?:frames per second|fps)|(?:seen|viewed|photographed) (?:from|through)\b.*|frozen mid-\w+)$",
+    re.I,
 )
 ATTRIBUTE = re.compile(
     r"\s+(of|with|and|for|shaped like|(?:made|carved|built|woven|folded|formed|cut) (?:entirely )?(?:of|from|out of)|(?:covered|coated|dusted|encrusted"

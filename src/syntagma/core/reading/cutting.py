@@ -222,7 +222,7 @@ class _Cutter:
     def _after_noun(self, at: int, stop: int) -> None:
         """What follows a noun group: where it is, what it does, what else there is."""
         word = self.text[at:stop].split(" ", 1)[0].lower()
-        if word in ("on", "with") and self._of_body(at, stop) and self.found:
+        if self.found and self._of_body(at, stop):
             self.found[-1] = self.found[-1]._replace(stop=stop)  # "a library on mechanical legs"
         elif word == "to" and any(part.role == "kind" for part in self.found):
             self.cut(at + 3, stop)  # "whip pan from a coach to a swimmer"
@@ -251,8 +251,14 @@ class _Cutter:
         return ends and max((heads.get(facet, 0) for facet in ("wardrobe", "setting", "lighting", "technique")), default=0) >= HAND
 
     def _of_body(self, at: int, stop: int) -> bool:
+        """ "on mechanical legs", "around his neck": where something is worn or has its place."""
         words = re.findall(r"[a-z]+", self.text[at:stop].lower())
-        return 2 <= len(words) <= 4 and bare(words[-1]) in PARTS_OF_BODIES
+        own = (
+            len(words) > 2
+            and words[1] in ("his", "her", "their", "its")
+            and words[0] in ("around", "over", "in", "under", "across")
+        )
+        return 2 <= len(words) <= 4 and (own or words[0] in ("on", "with")) and bare(words[-1]) in PARTS_OF_BODIES
 
     @staticmethod
     def _described(words: list[re.Match], small: list[str], end: int) -> int:
@@ -321,7 +327,7 @@ class _Cutter:
             after = words[i + 1].group().lower() if i + 1 < len(words) else ""
             if (word == "in" and after == "front") or (verb in LOOKING and word in ("at", "through", "down", "beyond")):
                 continue
-            if word == "at" and verb not in WAITING and not self._place_known(said[match.start() :]):
+            if word == "at" and i == 1 and verb not in WAITING and not self._place_known(said[match.start() :]):
                 continue
             if word in ("down", "through") and not self._place_known(said[match.start() :]):
                 continue

@@ -37,7 +37,7 @@ HEADS: dict[str, frozenset[str]] = {
         bookshop museum gallery school schoolroom classroom playroom university campus hospital ward clinic surgery pharmacy factory warehouse quarry mine mineshaft
         mill sawmill shipyard boatyard scrapyard junkyard laundry laundrette cave cavern grotto tunnel sewer rooftop rooftops roof balcony terrace patio courtyard yard
         backyard driveway castle fortress palace throne-room manor mansion villa cottage hut lodge bungalow bothy igloo yurt tent campsite camp tower lighthouse
-        ruins ruin excavation seabed reef sandbank mudflat mudflats promenade boardwalk orbit space planet moonscape spaceship starship space-station bunker dungeon prison cell
+        ruins ruin excavation seabed reef sandbank mudflat mudflats promenade boardwalk space planet moonscape spaceship starship space-station bunker dungeon prison cell
         glacier icefield oasis crater volcano battlefield barracks checkpoint border hotel motel lift elevator escalator underpass overpass car-park bus-stop taxi tram
         petrol-station table tabletop worktop countertop counter workbench bench desk windowsill sill shelf mantelpiece bed bedside sofa armchair hearth fireside
         cutting-board chopping-board tablecloth hedgerow verge roadside wayside dockside ledge rooftop landscape wilderness outback countryside"""),
@@ -52,7 +52,7 @@ HEADS: dict[str, frozenset[str]] = {
     "medium": _set("""painting watercolour watercolor gouache linocut woodcut etching engraving lithograph lithography drawing sketch illustration render rendering
         photo photograph photography collage claymation pastel fresco mosaic tapestry screenprint print mezzotint aquatint animation anime cartoon manga
         panel charcoal ink acrylic tempera diorama papercut embroidery airbrush storyboard cutout oils scan monotype art artwork woodblock risograph
-        cyanotype daguerreotype tintype pixel-art voxel low-poly 3d cgi stop-motion puppetry origami appliqué needlepoint cross-stitch batik stencil mural cutaway cross-section diagram schematic infographic visualisation visualization
+        cyanotype daguerreotype tintype pixel-art voxel low-poly 3d cgi stop-motion puppetry origami appliqué needlepoint cross-stitch batik stencil sticker mural cutaway cross-section diagram schematic infographic visualisation visualization
         doodle caricature blueprint crayon cel-shading sculpt relief footage"""),
     "design-style": _set("poster vector minimalism constructivism deco nouveau bauhaus brutalism icon logo logotype monogram infographic style aesthetic flyer mockup wordmark"),
     "technique": _set("""lines line outlines outline hatching cross-hatching crosshatching brushwork brushstrokes brushstroke strokes stroke washes wash stippling shading linework
@@ -66,7 +66,7 @@ HEADS: dict[str, frozenset[str]] = {
         nostalgia serenity tension wonder awe dread suspense tranquillity tranquility solitude freedom joy grief longing mystery energy stillness warmth
         cheerfulness menace peace foreboding anticipation optimism uplifting heartwarming haunting epic heroic surreal contemplative introspective energetic
         lively carefree mischievous spooky creepy ethereal majestic magical enchanting chilling sinister brooding pensive elegant luxurious adventurous reverent
-        sorrowful bittersweet humorous lighthearted light-hearted laid-back zen gritty comedic comical humour humor wondrous wonderful sinister wry deadpan absurd jubilant exuberant defiant stoic weary wary urgent hectic chaotic restful soothing bored uneasy dreary cheery edgy quirky sleepy stately homely ghostly friendly drama romance excitement urgency nervous pride dignity vertigo claustrophobia panic hope despair calm delight relaxed silent surreal sparse raw"""),
+        sorrowful bittersweet humorous lighthearted light-hearted laid-back zen gritty comedic comical humour humor wondrous wonderful sinister wry deadpan absurd jubilant exuberant defiant stoic weary wary urgent hectic chaotic restful soothing bored silence uneasy dreary cheery edgy quirky sleepy stately homely ghostly friendly drama romance excitement urgency nervous pride dignity vertigo claustrophobia panic hope despair calm delight relaxed silent surreal sparse raw"""),
     "wardrobe": _set("""coat overcoat greatcoat trenchcoat jumper pullover sweater cardigan hoodie jacket blazer anorak parka shirt blouse t-shirt polo turtleneck dress sundress frock skirt
         trousers jeans shorts leggings overalls apron uniform suit tuxedo hat cap scarf gloves mittens boots shoes sneakers trainers slippers heels wellingtons raincoat mackintosh
         oilskins oilskin waistcoat gown robe robes cloak cape tunic helmet spectacles glasses sunglasses scrubs tutu shawl poncho hood veil armour armor kimono sari vest
@@ -86,7 +86,7 @@ HEADS: dict[str, frozenset[str]] = {
     "music": _set("""music piano cello accordion violin viola guitar ukulele banjo drums drum drumbeat waltz jazz bass orchestra soundtrack score song melody tune brass choir organ
         harp flute clarinet oboe trumpet trombone saxophone tuba percussion synth synthesiser synthesizer bassline beat lullaby ballad tango harmonica fiddle bagpipes chords arpeggio theme"""),
     "era": _set("era century age period epoch"),
-    "lettering": _set("lettering letters capitals typeface typography font script label labels inscription caption headline wordmark handwriting calligraphy numerals serif"),
+    "lettering": _set("lettering letters capitals typeface typography font script text label labels inscription caption headline wordmark handwriting calligraphy numerals serif"),
     "hour": _set("dawn dusk sunrise sunset noon midday midnight morning afternoon evening night twilight nightfall daybreak night-time nighttime daytime"),
     "pattern": _set("pattern wallpaper tiling"),
     "camera-angle": _set("angle view perspective viewpoint vantage"),

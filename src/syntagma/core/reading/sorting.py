@@ -66,6 +66,8 @@ class Sorter:
         pattern = self._pattern(small)
         if pattern.facet == "negative":
             return pattern
+        if small.startswith("on ") and all_colours(small[3:]):
+            return Sorted("background", 0.85, "a colour to stand on")
         if all_colours(small):
             return Sorted("palette", 0.85, "names colours")
         exact = self._exact(words.strip(), role, pattern.facet)
