@@ -277,6 +277,16 @@ def test_parts_stand_in_slots_as_sentences_need_them(text, formula, said):
     assert said in recast(WORLD, text, Ask(formula), Wanted(formula), READER).text
 
 
+def test_what_found_no_place_is_written_as_the_model_reads_it():
+    text, wanted = (
+        'A harbour pilot, low moon, shot on an 85mm lens. He says: "Late."',
+        Wanted("poster", given={"medium": "linocut"}),
+    )
+    tags = recast(WORLD, text, Ask("poster", "dunlin-still"), wanted, READER).text
+    assert tags.endswith('lettering, 85mm lens, "Late."') and "shot on" not in tags
+    assert recast(WORLD, text, Ask("poster"), wanted, READER).text.endswith('lettering, shot on an 85mm lens, "Late."')
+
+
 def test_clauses_are_told_from_names():
     clauses = ["fog rolls over the bank", "a storm gathers", "two gulls cry", "the old bell rings twice", "steam rises"]
     names = ["low moon", "shafts of light", "rain on the roof", "brass lamps on a quay", "glass plates", "lights"]

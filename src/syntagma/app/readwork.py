@@ -21,7 +21,7 @@ from syntagma.core.reading.matching import Matcher
 from syntagma.core.reading.outer import TIMED, lengths
 from syntagma.core.reading.pieces import NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reading
 from syntagma.core.reading.reader import Reader
-from syntagma.core.reading.recasting import FAMILIES, Recast, into_slots, lowered, own_formula, swap_words
+from syntagma.core.reading.recasting import FAMILIES, Recast, into_slots, lowered, own_formula, phrase_of, swap_words
 from syntagma.core.reading.scenes import Scene, scenes
 from syntagma.core.writer import Writer
 from syntagma.storage.files import read_text
@@ -152,8 +152,12 @@ def recast(world: World, text: str, ask: Ask, wanted: Wanted, reader: Reader | N
         formula, _ = world.formula(wanted.formula)
         found = _slots(world, reading, formula, wanted.source)
         fills, unplaced = found.fills, _together(reading, found.unplaced)
-        formula = _with_rest(formula, reading, unplaced)
-        fills = {**fills, **{_rest(number): lowered(piece.words) for number, piece in enumerate(unplaced)}}
+        rest = [
+            phrase_of(_rest(n), piece.facet, piece.words if piece.facet == "speech" else lowered(piece.words), bare=False)
+            for n, piece in enumerate(unplaced)
+        ]
+        formula = _with_rest(formula, reading, [body for body, _ in rest])
+        fills = {**fills, **{_rest(number): words for number, (_, words) in enumerate(rest)}}
         lost = {_rest(number): piece.stress for number, piece in enumerate(unplaced) if piece.stress != 1}
         manner = manner._replace(stress={**found.stress, **lost, **manner.stress})
         given = {**fills, **wanted.given}
@@ -213,9 +217,9 @@ def _together(reading: Reading, pieces: list[Piece]) -> list[Piece]:
     return found
 
 
-def _with_rest(formula: Formula, reading: Reading, unplaced: list[Piece]) -> Formula:
+def _with_rest(formula: Formula, reading: Reading, rest: list[str]) -> Formula:
     """The formula with a phrase `detail` for what found no place, and the negative text of the prompt."""
-    lines = "".join(f"{'detail' if not number else f'detail-{number + 1}'}  [{_rest(number)}]\n" for number in range(len(unplaced)))
+    lines = "".join(f"{'detail' if not number else f'detail-{number + 1}'}  {body}\n" for number, body in enumerate(rest))
     said = ", ".join(
         re.sub(r"\b(?:no|without|not|avoid|never)\b\s*:?\s*", "", p.text.strip(" ."), flags=re.I) for p in reading.of(NEGATIVE)
     )

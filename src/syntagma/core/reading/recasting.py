@@ -155,7 +155,7 @@ def own_formula(
             words = one.piece.term.place  # a tag names a place; a sentence says where
         elif bare and facet == "setting":
             words = _placed(words, places)
-        body, words = _phrase(name, facet, words, bare)
+        body, words = phrase_of(name, facet, words, bare)
         join = "~" if one.joined and number else ""
         body = f"{_plain(one.link)} {body}" if one.link and number and (join or one.link == "with" or facet == "speech") else body
         end = one.end if not first else ""
@@ -249,7 +249,7 @@ def _undenied(text: str) -> str:
     return re.sub(r"\b(?:no|without|not|avoid|never)\b\s*:?\s*", "", text, flags=re.I)
 
 
-def _phrase(name: str, facet: str, words: str, bare: bool) -> tuple[str, str]:
+def phrase_of(name: str, facet: str, words: str, bare: bool) -> tuple[str, str]:
     """How a part stands in prose: in its own words where it has its lead, else led to as its kind is."""
     small = words.lower()
     led = english.starts_with_preposition(small) or LEADS.match(small) or small.startswith(("lit ", "backlit"))
