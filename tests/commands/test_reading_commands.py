@@ -157,6 +157,15 @@ def test_recast(tmp_path):
     assert "nothing to pick without a formula" in run(tmp_path, "recast", PILOT, "--pick").stderr
 
 
+def test_nothing_given_is_told_by_each_command(tmp_path):
+    for call in (["read", ""], ["compare", "a fox", ""], ["condense", ""], ["compose", "poster", "--from", ""]):
+        done = run(tmp_path, *call)
+        assert done.returncode == 2 and "there is nothing" in done.stderr and len(done.stderr.splitlines()) == 2, (
+            call,
+            done.stderr,
+        )
+
+
 def test_compare(tmp_path):
     found = json.loads(good(tmp_path, "compare", "A red ferry, full moonlight", "A red ferry, hard noon sun", "--json"))
     assert [p["how"] for p in found["parts"]] == ["same", "changed"] and 0 < found["distance"] < 1

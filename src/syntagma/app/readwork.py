@@ -49,9 +49,7 @@ def sources_of(what: str, column: str = "", piped: Iterable[bytes] = ()) -> Iter
     elif what.strip():
         yield Source(1, what)
     else:
-        raise Trouble(
-            "there is nothing to read", 'write the prompt in quotes, a file, or - for standard input: syntagma read "…"', 2
-        )
+        raise Trouble("there is nothing to read", "write the prompt in quotes, name a file, or - for standard input", 2)
 
 
 def one_of(what: str, column: str = "", piped: Iterable[bytes] = ()) -> str:

@@ -53,7 +53,7 @@ def run(call) -> int:
         given = {**given, **idea(composer, given, call.idea).fills}
     if call.rows:
         return _rows(composer, given, call)
-    if call.wish:
+    if call.wish is not None:
         from syntagma.app.readwork import scenes_of
 
         found = scenes_of(world, call.wish, sys.stdin.read() if call.wish == "-" else "")

@@ -159,8 +159,6 @@ class Reader:
     def _stretch(self, text: str, start: int, stop: int, state: "_State") -> list[Piece]:
         found: list[Piece] = []
         for a, b in self._named_whole(text, list(chunks(text, start, stop))):
-            if text[max(0, a - 2) : a].strip()[-1:] in (".", "!", "?", "\n"):
-                state.sentence += 1
             found += self._chunk(text, a, b, state)
         return self._palettes(text, found)
 
@@ -356,7 +354,6 @@ class _State:
 
     def __init__(self):
         self.begun = self.subject = False
-        self.sentence = 0
 
 
 def _outer_why(kind: str) -> str:
