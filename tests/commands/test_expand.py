@@ -161,6 +161,7 @@ def interrupted(folder, *words):
     end = time.monotonic() + 60
     while time.monotonic() < end and not (partial.exists() and partial.stat().st_size > 1_000_000):
         time.sleep(0.01)
+    time.sleep(0.3)  # into the midst of the writing
     process.send_signal(signal.SIGINT)
     return process.wait(60), process.stderr.read()
 
@@ -172,6 +173,7 @@ def test_an_interruption_leaves_what_was_there(tmp_path):
     (tmp_path / "big.txt").write_text("before\n")
     status, said = interrupted(tmp_path, *BASE, "--design", "full", *axes, "--all", "--out", "big.txt")
     assert status == 130 and "prompts so far are in big.txt.partial" in said and "Traceback" not in said
+    assert f": {(tmp_path / 'big.txt.partial').read_bytes().count(bytes([10])):,} prompts" in said
     assert (tmp_path / "big.txt").read_text() == "before\n"
 
 
@@ -468,13 +470,24 @@ def test_the_parts_joined_are_the_whole(tmp_path, ending):
 @pytest.mark.parametrize(("ending", "cut"), [("jsonl", 12_345), ("jsonl", 0), ("txt", 7_777)])
 def test_killed_in_the_middle_it_goes_on(tmp_path, ending, cut):
     good(tmp_path, *MANY, "--out", f"all.{ending}")
+    left: dict = {}
     for name in [""] if ending == "jsonl" else ["-dunlin-still", "-curlew-still"]:
         whole = tmp_path / f"all{name}.{ending}"
-        (tmp_path / f"again{name}.{ending}.partial").write_bytes(whole.read_bytes()[: cut + len(name)])  # as kill -9 leaves it
+        left[tmp_path / f"again{name}.{ending}.partial"] = whole.read_bytes()[: cut + len(name)]  # as kill -9 leaves it
+    process = subprocess.Popen([PROGRAM, *MANY, "--out", f"again.{ending}"], cwd=tmp_path, env=environment(tmp_path))
+    while not all(path.exists() for path in left):
+        time.sleep(0.005)
+    process.kill()
+    process.wait(60)
+    for path, data in left.items():
+        path.write_bytes(data)
+    other = run(tmp_path, *MANY, "--different", "0.01", "--out", f"again.{ending}", "--resume")
+    assert other.returncode == 3 and "belongs to the call in again" in other.stderr
+    assert all(path.read_bytes() == data for path, data in left.items())
     good(tmp_path, *MANY, "--out", f"again.{ending}", "--resume")
     for name in [""] if ending == "jsonl" else ["-dunlin-still", "-curlew-still"]:
         assert (tmp_path / f"again{name}.{ending}").read_bytes() == (tmp_path / f"all{name}.{ending}").read_bytes()
-        assert not (tmp_path / f"again{name}.{ending}.partial").exists()
+    assert not list(tmp_path.glob("*.partial*"))
 
 
 @pytest.fixture(scope="module")

@@ -1,11 +1,12 @@
 """Checks of finished prompts in a file, of a formula, and of everything in a workspace."""
 
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.app.promptfiles import prompts_in, replaced
+from syntagma.app.mending import replaced
+from syntagma.app.promptfiles import Source, prompts_of_text
 from syntagma.app.world import World
 from syntagma.core import checks
 from syntagma.core.dressing import Wear
@@ -39,26 +40,33 @@ class Checked(NamedTuple):
         return {k: v for k, v in parts.items() if v} | {"findings": [f.record() for f in self.findings]}
 
 
-def check_prompts(world: World, text: str, source: str, model: str | None) -> list[Checked]:
-    """Check the prompts of a file against `model`, else against the model that each record names. Raises Trouble."""
-    checked: list[Checked] = []
-    seen: dict[tuple[str, str], int] = {}
-    known = {normal(term.term): term for facet in world.vocabulary for term in facet}
-    for line, record in prompts_in(text, source):
-        profile = world.model(model or record.get("model") or None)
-        prompt = finished_of(record)
-        found = findings(profile, prompt, world.known) + checks.contradictions(_terms_in(record, known))
+class Checks:
+    """Checks prompts one after the other, against `model`, else against the model that each record names; it remembers those before."""
+
+    def __init__(self, world: World, model: str | None):
+        self.world, self.model = world, model
+        self._seen: dict[tuple[str, str], int] = {}
+        self._known = {normal(term.term): term for facet in world.vocabulary for term in facet}
+
+    def check(self, source: Source) -> Checked:
+        """Check one prompt. Raises Trouble."""
+        profile = self.world.model(self.model or model_of(source.record))
+        prompt = finished_of(source.record)
+        found = findings(profile, prompt, self.world.known) + checks.contradictions(_terms_in(source.record, self._known))
         key = (profile.name, normal(prompt.text))
-        if key in seen:
-            found.append(Finding(ERROR, f"the same prompt as number {seen[key]}", "delete one of them", "text"))
-        seen.setdefault(key, line)
+        if key in self._seen:
+            found.append(Finding(ERROR, f"the same prompt as number {self._seen[key]}", "delete one of them", "text"))
+        self._seen.setdefault(key, source.line)
         size = {}
         if profile.text_limit:
             size["text"] = profile.text_limit.record(profile.text_limit.used([prompt.text]))
-        checked.append(Checked(line, prompt.text, prompt.negative, profile.name, found, size))
-    if not checked:
-        raise Trouble(f"there is no prompt in {source}", "one prompt a line, or records with a “text”")
-    return checked
+        return Checked(source.line, prompt.text, prompt.negative, profile.name, found, size)
+
+
+def model_of(record: Mapping) -> str | None:
+    """The model that a record names; None where it names none."""
+    name = record.get("model")
+    return name if isinstance(name, str) and name else None
 
 
 def finished_of(record: Mapping) -> Finished:
@@ -70,18 +78,17 @@ def finished_of(record: Mapping) -> Finished:
         parameters = {name.strip(): value.strip() for name, sign, value in pairs if sign}
     references = [r for one in record.get("references") or () if isinstance(one, dict) and (r := reference_from(one))]
     written = parameters if isinstance(parameters, dict) else {}
-    text = record.get("text", "")
-    return Finished(text, record.get("negative") or "", written, references)
+    text, negative = record.get("text", ""), record.get("negative")
+    return Finished(text, negative if isinstance(negative, str) else "", written, references)
 
 
-def requests(world: World, text: str, source: str, model: str | None) -> Iterator[dict[str, object]]:
-    """The request for every prompt of a file, its text taken as it stands."""
-    for _, record in prompts_in(text, source):
-        profile = world.model(model or record.get("model") or None)
-        prompt = finished_of(record)
-        values = settle(profile, {}, prompt.parameters).values
-        wear = Wear(negative=prompt.negative, values=values, references=tuple(taken(profile, prompt.references)[0]))
-        yield request_of(profile, wear, prompt.text, prompt.text)
+def request_for(world: World, source: Source, model: str | None) -> dict[str, object]:
+    """The request for a prompt, its text taken as it stands. Raises Trouble."""
+    profile = world.model(model or model_of(source.record))
+    prompt = finished_of(source.record)
+    values = settle(profile, {}, prompt.parameters).values
+    wear = Wear(negative=prompt.negative, values=values, references=tuple(taken(profile, prompt.references)[0]))
+    return request_of(profile, wear, prompt.text, prompt.text)
 
 
 class Mended(NamedTuple):
@@ -92,15 +99,16 @@ class Mended(NamedTuple):
     after: str
 
 
-def mend_prompts(world: World, text: str, source: str, model: str | None) -> tuple[str, list[Mended]]:
-    """The file with every prompt mended where the remedy is sure, and those that changed. All else stays byte for byte."""
+def mend_prompts(world: World, text: str, source: str, model: str | None) -> tuple[str, list[Mended], list[Mended]]:
+    """The file with every prompt mended where the remedy is sure, those that changed, and those that can't be mended where they stand.
+    All else stays byte for byte."""
     changed: list[Mended] = []
-    for line, record in prompts_in(text, source):
-        before = record["text"]
-        after = mended(world.model(model or record.get("model") or None), before)
+    for line, before, _, record, mistake in prompts_of_text(text, source):
+        after = before if mistake else mended(world.model(model or model_of(record)), before)
         if after != before:
             changed.append(Mended(line, before, after))
-    return replaced(text, source, {one.before: one.after for one in changed}), changed
+    new, done = replaced(text, source, {one.line: one.after for one in changed})
+    return new, [one for one in changed if one.line in done], [one for one in changed if one.line not in done]
 
 
 def enlargings(world: World, name: str, wanted: Print) -> list[Enlarging]:
@@ -118,7 +126,7 @@ def _terms_in(record: dict, known: dict[str, Term]) -> list[Term]:
     body = normal(record.get("text", ""))
     fills = record.get("fills")
     if isinstance(fills, dict):
-        parts = [p for fill in fills.values() for p in (fill if isinstance(fill, list) else str(fill).split(";"))]
+        parts = [str(p) for fill in fills.values() for p in (fill if isinstance(fill, list) else str(fill).split(";"))]
     else:
         parts = re.split(r"[,.;]", record.get("text", ""))
     terms = dict.fromkeys(known[normal(part)] for part in parts if normal(part) in known)

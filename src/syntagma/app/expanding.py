@@ -81,7 +81,7 @@ class Family:
     """A family ready to be written. Running through it counts what was left out; `statement` says so afterwards."""
 
     def __init__(self, world: World, wish: Wish):
-        self.world, self.wish = world, wish
+        self.world, self.wish, self.asked = world, wish, wish
         vary = list(wish.vary)
         if wish.text:
             from syntagma.app.textbase import formula_of_text

@@ -1,11 +1,12 @@
 """Prompts into the limits of a model: those that a formula made are written again by it, all others by their own text."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from typing import NamedTuple
 
 from syntagma.app.asking import Ask
+from syntagma.app.checking import model_of
 from syntagma.app.composing import Composed, Composer, troubles
-from syntagma.app.promptfiles import prompts_in
+from syntagma.app.promptfiles import Source
 from syntagma.app.world import World
 from syntagma.core.fills import BadFills
 from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
@@ -42,18 +43,17 @@ class Fit(NamedTuple):
         return {k: v for k, v in row.items() if v}
 
 
-def fit_prompts(world: World, text: str, source: str, model: str | None) -> Iterator[Fit]:
-    """Every prompt of a file (or of text) into the limits of a model, else of the one that its record names. Raises Trouble
-    where no model is named."""
-    for line, record in prompts_in(text, source):
-        name = model or record.get("model")
-        if not name and not world.settings.get("model"):
-            raise Trouble("no model is named, so there is no limit", "write --model dunlin-still; `syntagma models` lists them", 2)
-        try:
-            made = _again(world, record, name)
-            yield _of_formula(line, made) if made else _of_text(world, line, record, name)
-        except (BadFills, TooLong) as bad:
-            yield Fit(line, "", "", (Bit(record["text"], True),), troubles(bad))
+def fit_prompt(world: World, prompt: Source, model: str | None) -> Fit:
+    """A prompt into the limits of a model, else of the one that its record names. Raises Trouble where no model is named."""
+    line, record = prompt.line, prompt.record
+    name = model or model_of(record)
+    if not name and not world.settings.get("model"):
+        raise Trouble("no model is named, so there is no limit", "write --model dunlin-still; `syntagma models` lists them", 2)
+    try:
+        made = _again(world, record, name)
+        return _of_formula(line, made) if made else _of_text(world, line, record, name)
+    except (BadFills, TooLong) as bad:
+        return Fit(line, "", "", (Bit(record["text"], True),), troubles(bad))
 
 
 def _again(world: World, record: Mapping, model: str | None) -> Composed | None:
@@ -62,8 +62,9 @@ def _again(world: World, record: Mapping, model: str | None) -> Composed | None:
     if not isinstance(formula, str) or not isinstance(fills, dict):
         return None
     try:
-        ask = Ask(formula, model, record.get("mounts", ()), manner=Manner(stress=record.get("stress", {})))
-        return Composer(world, ask, remarks=False).compose({rule: fill for rule, fill in fills.items() if fill})
+        ask = Ask(formula, model, record.get("mounts") or (), manner=Manner(stress=record.get("stress") or {}))
+        given = {slot: fill if isinstance(fill, list) else str(fill) for slot, fill in fills.items() if fill}
+        return Composer(world, ask, remarks=False).compose(given)
     except (Trouble, Refused):
         return None
 

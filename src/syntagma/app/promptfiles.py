@@ -1,83 +1,300 @@
-"""Files of finished prompts: plain lines, tables, records."""
+"""Prompts out of whatever they are kept in: one a line, numbered, blocks between blank lines, a table's column, JSON. Every row comes,
+or comes with the reason why it can't be read. Text of any size is gone through line by line; bytes that are no UTF-8 are read as
+Windows-1252, and told."""
 
-import json
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
+from itertools import chain, pairwise
 from pathlib import Path
+from typing import Annotated, Any, NamedTuple
 
-from syntagma.core.places import Mistake, Refused
-from syntagma.formats.table_in import read_rows
+from msgspec import Meta, Struct, ValidationError, convert
+
+from syntagma.app.tables import read_table
+from syntagma.core.notation import NoJson, half_character, read_json
+from syntagma.core.places import Mistake
+from syntagma.formats.table_in import Row, Table, read_rows
+from syntagma.storage.files import MOST, bounded, opened
 from syntagma.storage.trouble import Trouble
 
+HEAD = 64_000  # bytes by which the layout of a text file is told
+LONGEST = 300_000  # characters of one prompt
+COLUMNS = ("text", "prompt", "prompts")
+_NUMBER = re.compile(r"^\s*(?:\d{1,4}[.)]|[-*•])\s+(?=\S)")
+_MARKED = re.compile(r"^\s*(?:\d{1,2}:\d\d|[\[(]?\d+(?:\.\d+)? ?s?(?:-|–)|[A-Za-z][\w .-]{0,28}\s*[:|]\s|never:|not\b)", re.I)
+_NO_TEXT = 'a record is {"text": "…"}, as compose --json writes it'
 
-def prompts_in(text: str, source: str) -> Iterator[tuple[int, dict]]:
-    """The prompts of a file: (line, row or record from 1, what it holds). Raises Refused or Trouble."""
-    ending = Path(source).suffix.lower()
-    text = text.removeprefix("\ufeff")
-    if not ending and text.lstrip().startswith(("[{", "[\n", '["')):  # records on a pipe
-        ending = ".json"
-    if ending == ".csv":
-        columns, rows, mistakes = read_rows(text, source)
-        if mistakes:
-            raise Refused(mistakes)
-        if "text" not in columns:
-            raise Trouble(f"{source} has no column “text”", "name the column that holds the prompts text")
-        yield from ((row.line, row.cells) for row in rows)
-    elif ending in (".json", ".jsonl"):
-        yield from _json(text, source, ending)
+
+class Source(NamedTuple):
+    """One prompt and where it stood: its line (row, or record) from 1; `note` where something is to be told of how it was read;
+    `record` what stood beside it. Where it can't be read `mistake` says why."""
+
+    line: int
+    text: str = ""
+    note: str = ""
+    record: Mapping[str, Any] = {}
+    mistake: Mistake | None = None
+
+
+def prompts_of_file(path: Path | str, column: str = "", records: bool = False) -> Iterator[Source]:
+    """The prompts of a file, in order. `records`: a text file has one a line, and JSON holds records with a text; without it, layout and
+    nested prompts are told by their look. Raises Trouble where the file can't be read or has no such column."""
+    source, ending = str(path), Path(path).suffix.lower()
+    if ending in (".xlsx", ".csv"):
+        yield from _cells(read_table(source) if ending == ".xlsx" else read_rows("".join(t for t, _ in _lines(path)), source), column, source)
+    elif records and ending == ".json":
+        yield from _json("".join(line for line, _ in _lines(path)), column, source, 1, True)
+    elif ending == ".jsonl":
+        yield from _json_lines(_lines(path), column, source, records)
     else:
-        for number, line in enumerate(text.splitlines(), 1):
-            if line.strip():
-                yield number, {"text": line.strip()}
+        yield from (_plain_lines if records else laid_out)(_lines(path), column, source, ending == ".json")
 
 
-def _json(text: str, source: str, ending: str) -> Iterator[tuple[int, dict[str, str]]]:
-    parts = [(1, text)] if ending == ".json" else list(enumerate(text.splitlines(), 1))
-    for number, part in parts:
-        if not part.strip():
-            continue
+def prompts_of_pipe(raw: Iterable[bytes], column: str = "", records: bool = False) -> Iterator[Source]:
+    """The prompts that come on a pipe, as they come."""
+    yield from (_plain_lines if records else laid_out)(_decoded(raw), column, "standard input")
+
+
+def prompts_of_text(text: str, source: str) -> Iterator[Source]:
+    """The prompts of a file's text that is at hand, as prompts_of_file gives them with `records`. Raises Trouble."""
+    layout = records_layout(text, source)
+    if layout == "csv":
+        return _cells(read_rows(text, source), "", source)
+    if layout == "json":
+        return _json(text, "", source, 1, True)
+    lines = ((line, "") for line in lines_of(text.removeprefix("\ufeff")))
+    return _json_lines(lines, "", source, True) if layout == "jsonl" else _one_a_line(lines, source)
+
+
+def records_layout(text: str, source: str) -> str:
+    """How finished prompts stand in a file, by its ending, else by what it begins with: csv, json, jsonl, or lines."""
+    ending = Path(source).suffix.lower()
+    if ending in (".csv", ".json", ".jsonl"):
+        return ending[1:]
+    start = text[:HEAD].removeprefix("\ufeff").lstrip()
+    if not re.match(r"\[\s*[{\"]|{\s*\"", start):
+        return "lines"
+    return "jsonl" if re.match(r"{[^\n]*}\s*(?:\n|$)", start) else "json"
+
+
+def lines_of(text: str) -> list[str]:
+    """The lines of a text with their ends, a line feed being the only one that counts, as it is in files that are read by line."""
+    return re.findall(r"[^\n]*\n|[^\n]+", text)
+
+
+def _plain_lines(lines: Iterable[tuple[str, str]], column: str, source: str, is_json: bool = False) -> Iterator[Source]:
+    """One prompt a line; records where the first line is one, or begins an array of them."""
+    lines = iter(lines)
+    first, start = _head(lines)
+    lines, layout = chain(first, lines), records_layout(start, "")
+    if layout == "json":
+        yield from _json(_joined(lines, source), column, source, 1, True)
+    elif layout == "jsonl":
+        yield from _json_lines(lines, column, source, True)
+    else:
+        yield from _one_a_line(lines, source)
+
+
+def _one_a_line(lines: Iterable[tuple[str, str]], source: str) -> Iterator[Source]:
+    for number, (line, note) in enumerate(lines, 1):
+        if line.strip():
+            yield _whole(Source(number, line.strip(), note, {"text": line.strip()}), source)
+
+
+def laid_out(lines: Iterable[tuple[str, str]], column: str = "", source: str = "", is_json: bool = False) -> Iterator[Source]:
+    """Prompts by the layout that the head of a text shows: JSON, JSON lines, numbered, blocks between blank lines, one of several lines,
+    or one a line. Each line comes with a note of how it was read. Raises Trouble where a column is named and there are none."""
+    lines = iter(lines)
+    first, start = _head(lines)
+    head, lines = "".join(line for line, _ in first).removeprefix("\ufeff"), chain(first, lines)
+    if is_json or re.match(r"\[\s*[{\"]|{\s*[\"}]", start):
+        if not is_json and re.match(r"[{\[][^\n]*[}\]]\s*\n\s*[{\[]", start):
+            yield from _json_lines(lines, column, source)
+        else:
+            yield from _json(_joined(lines, source), column, source)
+        return
+    if column:
+        raise Trouble(f"{source} has no columns", "leave --column out", 2)
+    filled = [line for line in head.splitlines() if line.strip()]
+    numbered = sum(bool(_NUMBER.match(line)) for line in filled)
+    if numbered >= 2 and numbered * 2 >= len(filled):
+        found = _blocks(lines, lambda line: bool(_NUMBER.match(line)))
+    elif (re.search(r"\S[^\n]*\n\s*\n\s*\S", head) and any(a.strip() and b.strip() for a, b in pairwise(head.splitlines()))) or (
+        len(filled) > 1 and sum(bool(_MARKED.match(line)) for line in filled) * 3 >= 2 * len(filled)
+    ):
+        found = _blocks(lines, None)
+    else:
+        found = (Source(number, line.strip("\r\n"), note) for number, (line, note) in enumerate(lines, 1) if line.strip())
+    yield from (_whole(one, source) for one in found)
+
+
+def _head(lines: Iterator[tuple[str, str]]) -> tuple[list[tuple[str, str]], str]:
+    """The first lines, as many as tell the layout, and what they begin with."""
+    first: list[tuple[str, str]] = []
+    size = 0
+    for line in lines:
+        first.append(line)
+        size += len(line[0])
+        if size >= HEAD:
+            break
+    return first, "".join(line for line, _ in first).removeprefix("\ufeff").lstrip()
+
+
+def _joined(lines: Iterable[tuple[str, str]], source: str) -> str:
+    """All lines as one text. Raises Trouble where it is larger than what is read at once."""
+    data = "".join(line for line, _ in lines).removeprefix("\ufeff")
+    if len(data) > MOST:
+        raise Trouble(f"{source} is too large for one value of JSON", "write it as .jsonl, one record a line")
+    return data
+
+
+def _blocks(lines: Iterable[tuple[str, str]], begins) -> Iterator[Source]:
+    """Prompts of several lines: each begins where `begins` says, or behind a blank line."""
+    held: list[str] = []
+    first, noted = 1, ""
+    for number, (line, note) in enumerate(lines, 1):
+        new = begins(line) if begins else not line.strip()
+        if new and "".join(held).strip():
+            yield Source(first, "".join(held).strip("\r\n"), noted)
+            held, noted = [], ""
+        if not held:
+            first = number
+        if line.strip() or held:
+            held.append(_NUMBER.sub("", line, count=1) if new and begins else line)
+            noted = noted or note
+    if "".join(held).strip():
+        yield Source(first, "".join(held).strip("\r\n"), noted)
+
+
+def _whole(one: Source, source: str) -> Source:
+    """A prompt as it is, or with the reason why it can't be one."""
+    if len(one.text) > LONGEST:
+        return _unread(source, one.line, f"the prompt has {len(one.text):,} characters", "no generator takes so many: cut it")
+    if wrong := half_character(one.text):
+        return _unread(source, one.line, wrong, "save it as UTF-8")
+    return one
+
+
+def _unread(source: str, line: int, message: str, remedy: str, column: int = 1, shown: str = "") -> Source:
+    return Source(line, mistake=Mistake(message, remedy, source, line, column, shown[:200]))
+
+
+def _lines(path: Path | str) -> Iterator[tuple[str, str]]:
+    """The lines of a text file, each with a note of how it was read. Raises Trouble where it is no text."""
+    with opened(path, "a file of prompts") as file:
         try:
-            value = json.loads(part)
-        except json.JSONDecodeError as error:
-            line = number if ending == ".jsonl" else error.lineno
-            shown = part.splitlines()[error.lineno - 1] if part.splitlines() else ""
-            message = f"this is no JSON: {error.msg[:1].lower()}{error.msg[1:]}"
-            raise Refused(
-                [Mistake(message, "write it again from syntagma, or mend the line", source, line, error.colno, shown)]
-            ) from None
-        for at, record in enumerate(value if isinstance(value, list) else [value], number):
-            record = {"text": record} if isinstance(record, str) else record
-            if not isinstance(record, dict) or not isinstance(record.get("text"), str):
-                raise Trouble(f"{source}: record {at} has no “text”", 'a record is {"text": "…"}, as compose --json writes it')
-            yield at, record
+            head = file.peek(HEAD)[:HEAD] if hasattr(file, "peek") else b""
+            if head[:2] in (b"\xff\xfe", b"\xfe\xff"):
+                text = bounded(file, str(path)).decode("utf-16", "replace")
+                yield from ((line, "") for line in text.splitlines(keepends=True))
+                return
+            if b"\0" in head:
+                raise Trouble(
+                    f"{path} is no text: it holds bytes that no text has", "name a file of prompts (.txt .csv .xlsx .json .jsonl)"
+                )
+            yield from _decoded(file)
+        except OSError as error:
+            raise Trouble(f"{path} can't be read: {(error.strerror or str(error)).lower()}", "check that it is yours to read") from None
 
 
-def replaced(text: str, source: str, new: Mapping[str, str]) -> str:
-    """The file with the texts of some prompts (old → new) replaced; everything else stays as it is."""
-    ending = Path(source).suffix.lower()
-    if not new:
-        return text
-    if ending == ".csv":
-        spell = _csv_cell
-    elif ending in (".json", ".jsonl"):
-        return _in_strings(text, new)
-    else:
-        lines = text.splitlines(keepends=True)
-        return "".join(line.replace(line.strip(), new[line.strip()]) if line.strip() in new else line for line in lines)
-    for old, after in new.items():
-        text = text.replace(spell(old), spell(after))
-    return text
+def _decoded(raw: Iterable[bytes]) -> Iterator[tuple[str, str]]:
+    pieces = iter(lambda: raw.readline(MOST), b"") if hasattr(raw, "readline") else raw  # a line has an end, or is cut
+    for number, line in enumerate(pieces, 1):
+        try:
+            yield line.decode("utf-8-sig" if number == 1 else "utf-8"), ""
+        except UnicodeDecodeError:
+            yield line.decode("cp1252", "replace"), f"line {number} is no UTF-8, and was read as Windows-1252"
 
 
-def _csv_cell(text: str) -> str:
-    return '"' + text.replace('"', '""') + '"' if any(sign in text for sign in ',"\n\r') else text
+def _cells(table: Table, column: str, source: str) -> Iterator[Source]:
+    """The cells of one column, and the rows that can't be read or have nothing there, in the order of the file. Raises Trouble."""
+    columns, rows, mistakes = table
+    small = {name.lower(): name for name in reversed(columns)}
+    alone = columns[0] if len(columns) == 1 else None
+    name = small.get(column.lower()) if column else next((small[c] for c in COLUMNS if c in small), alone)
+    if not columns and mistakes:
+        raise Trouble(f"{source}: {mistakes[0].message}", mistakes[0].remedy)
+    if name is None:
+        which = f"no column “{column}”" if column else "several columns, none of them “text” or “prompt”"
+        raise Trouble(f"{source} has {which}", f"name it: --column {columns[0] if columns else 'text'}", 2)
+    found: list[Row | Mistake] = sorted([*rows, *mistakes], key=lambda one: one.line)
+    for one in found:
+        if isinstance(one, Mistake):
+            yield Source(one.line, mistake=one)
+        elif not one.cells.get(name, "").strip():
+            yield _unread(source, one.line, f"the row has nothing in the column {name}", "write the prompt there, or delete the row")
+        else:
+            yield _whole(Source(one.line, one.cells[name], "", {**one.cells, "text": one.cells[name]}), source)
 
 
-def _in_strings(text: str, new: Mapping[str, str]) -> str:
-    """JSON text with whole strings replaced, in either way of escaping."""
+def _json_lines(lines: Iterable[tuple[str, str]], column: str, source: str, records: bool = False) -> Iterator[Source]:
+    for number, (line, note) in enumerate(lines, 1):
+        if line.strip():
+            for one in _json(line, column, source, number, records):
+                yield one._replace(line=number, note=note or one.note)
 
-    def string(match: re.Match) -> str:
-        value = json.loads(match.group())
-        return json.dumps(new[value], ensure_ascii="\\u" in match.group()) if value in new else match.group()
 
-    return re.sub(r'"(?:[^"\\]|\\.)*"', string, text)
+def _json(text: str, column: str, source: str, line: int = 1, records: bool = False) -> Iterator[Source]:
+    """An array of prompts, records with a text (or with what the column names), or one nested prompt; broken text as far as it goes, as
+    one, or, where `records` are wanted, as what can't be read. Records that have no text come with the reason."""
+    try:
+        value = read_json(text)
+    except NoJson as error:
+        if records or column:
+            lines = text.splitlines() or [""]
+            shown = lines[min(error.line, len(lines)) - 1]
+            at = line if len(lines) == 1 else line + error.line - 1
+            yield _unread(source, at, f"this is no JSON: {error}", "write it again from syntagma, or mend the line", error.column, shown)
+        else:
+            yield _whole(Source(line, text.strip()), source)
+        return
+    many = value if isinstance(value, list) else [value]
+    if column and not any(isinstance(one, dict) and isinstance(one.get(column), str) for one in many):
+        keys = list(dict.fromkeys(key for one in many if isinstance(one, dict) for key in one))
+        raise Trouble(f"{source} has nothing under “{column}”", f"name it: --column {keys[0]}" if keys else "leave --column out", 2)
+    nested = not column and not records
+    if nested and isinstance(value, list) and not any(isinstance(one, str) or _text_of(one) for one in value):
+        yield _whole(Source(line, text.strip()), source)
+        return
+    for number, one in enumerate(many, line):
+        said = one if isinstance(one, str) else one.get(column) if column and isinstance(one, dict) else _text_of(one, records)
+        own = isinstance(value, list) or isinstance(one, str) or column or records
+        if records and isinstance(one, dict) and said and (wrong := _misshapen(one)):
+            yield _unread(source, number, wrong, "write it again from syntagma, or mend that part")
+        elif isinstance(said, str) and said.strip() and (own or "formula" in one or "id" in one or len(one) <= 3):
+            yield _whole(Source(number, said, "", one if isinstance(one, dict) else {"text": said}), source)
+        elif nested and not isinstance(value, list):
+            yield _whole(Source(number, text.strip()), source)
+        else:
+            yield _unread(source, number, f"record {number} has no “{column or 'text'}”", _NO_TEXT)
+
+
+class _Shape(Struct):
+    """What the parts of a record may be that are used again; all others are carried as they are."""
+
+    negative: str | None = None
+    model: str | None = None
+    formula: str | None = None
+    mounts: list[str] | None = None
+    fills: dict[str, str | int | float | list[str]] | None = None
+    stress: dict[str, Annotated[float, Meta(gt=0, lt=100)]] | None = None
+    parameters: dict[str, str | int | float | bool] | str | None = None
+    references: list[dict[str, Any]] | str | None = None
+
+
+def _misshapen(record: Mapping) -> str:
+    """Which part of a record can't be used; "" where all can."""
+    try:
+        convert(record, _Shape)
+    except ValidationError as error:
+        what, _, where = str(error).partition(" - at `$")
+        return f"“{where.strip('.`')}” can't be used: {what[:1].lower()}{what[1:]}".replace("`", "")
+    return ""
+
+
+def _text_of(one: object, records: bool = False) -> str:
+    """The text of a record; "" where it has none."""
+    found = (one.get("text") or (one.get("prompt") if not records else "")) if isinstance(one, dict) else None
+    return found if isinstance(found, str) else ""
+
+

@@ -1,19 +1,20 @@
 """Other people's prompts: read, recast into another formula, model, order or form, one part changed, two compared."""
 
+import os
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from pathlib import Path
 from typing import NamedTuple
 
 from syntagma.app.asking import Ask
 from syntagma.app.composing import Composed, Composer
-from syntagma.app.promptsources import Source, prompts_of_file, prompts_of_pipe
+from syntagma.app.promptfiles import Source, prompts_of_file, prompts_of_pipe
 from syntagma.app.world import World
 from syntagma.core.fills import BadFills
 from syntagma.core.findings import REMARK, WARNING, Finding
 from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models.parameters import own_name
 from syntagma.core.near import perhaps
+from syntagma.core.places import Refused
 from syntagma.core.prompt import Manner
 from syntagma.core.reading.hearing import quoted_slots
 from syntagma.core.reading.lexicon import Lexicon
@@ -44,7 +45,7 @@ def sources_of(what: str, column: str = "", piped: Iterable[bytes] = ()) -> Iter
     """The prompts that a person means: a file's, those on a pipe (-), or the words themselves. Raises Trouble."""
     if what == "-":
         yield from prompts_of_pipe(piped, column)
-    elif "\n" not in what and len(what) < 250 and (what.lower().endswith(ENDINGS) or (" " not in what and Path(what).is_file())):
+    elif _names_file(what):
         yield from prompts_of_file(what, column)
     elif what.strip():
         yield Source(1, what)
@@ -52,11 +53,20 @@ def sources_of(what: str, column: str = "", piped: Iterable[bytes] = ()) -> Iter
         raise Trouble("there is nothing to read", "write the prompt in quotes, name a file, or - for standard input", 2)
 
 
+def _names_file(what: str) -> bool:
+    """Do the words mean a file? They end as files of prompts do, or are one word that is there."""
+    if "\n" in what or "\0" in what or len(what) >= 250:
+        return False
+    return what.lower().endswith(ENDINGS) or (" " not in what and os.path.lexists(what) and not os.path.isdir(what))
+
+
 def one_of(what: str, column: str = "", piped: Iterable[bytes] = ()) -> str:
-    """The one prompt that a person means; the first of several. Raises Trouble."""
-    first = next(sources_of(what, column, piped), None)
+    """The one prompt that a person means; the first of several. Raises Trouble or Refused."""
+    first = next(iter(sources_of(what, column, piped)), None)
     if first is None:
         raise Trouble(f"{what} holds no prompt", "name a file with a prompt in it", 2)
+    if first.mistake:
+        raise Refused([first.mistake])
     return first.text
 
 

@@ -2,20 +2,14 @@
 
 from pathlib import Path
 
-from syntagma.core.places import Mistake
-from syntagma.formats.table_in import Row, read_rows
-from syntagma.storage.files import read_text
-from syntagma.storage.trouble import Trouble
+from syntagma.formats.table_in import Table, read_rows
+from syntagma.storage.files import read_bytes, read_text
 
 
-def read_table(source: str) -> tuple[list[str], list[Row], list[Mistake]]:
+def read_table(source: str) -> Table:
     """Read a table by its ending, .xlsx or else CSV; return (columns, rows, mistakes). Raises Trouble."""
     if Path(source).suffix.lower() != ".xlsx":
         return read_rows(read_text(source, "a table"), source)
     from syntagma.formats.xlsx import read_sheet
 
-    try:
-        return read_sheet(Path(source), source)
-    except OSError as error:
-        why = (error.strerror or str(error)).lower()
-        raise Trouble(f"{source} can't be read: {why}", "check the name, and the folder you are in") from None
+    return read_sheet(read_bytes(source, "a workbook"), source)

@@ -10,6 +10,7 @@ from syntagma.core.findings import Finding
 from syntagma.core.formula import Formula, check_formula, is_oneline, mounted, read_formula, read_oneline
 from syntagma.core.models import PLAIN, Profile
 from syntagma.core.near import perhaps
+from syntagma.core.notation import read_toml
 from syntagma.core.places import Mistake, Refused, toml_mistake
 from syntagma.core.themes import Theme, read_theme
 from syntagma.core.vocabulary import Term, Vocabulary, normal
@@ -86,7 +87,7 @@ class World:
         text = read_text(path)
         source = self.shown(path)
         try:
-            settings = tomllib.loads(text.removeprefix("\ufeff").replace("\r\n", "\n"))
+            settings = read_toml(text)
         except tomllib.TOMLDecodeError as error:
             raise Refused([toml_mistake(source, text, 0, len(text), str(error))]) from None
         for key, value in settings.items():

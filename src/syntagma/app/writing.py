@@ -7,18 +7,11 @@ from pathlib import Path
 
 from syntagma.app.expanding import Family
 from syntagma.app.familyrecords import FamilyRecords
+from syntagma.app.resuming import begin, finished, interruptible
 from syntagma.core.near import perhaps
 from syntagma.formats.prompts_out import WRITERS
-from syntagma.storage.files import drop_lines, whole_file, whole_lines
+from syntagma.storage.files import held, whole_file
 from syntagma.storage.trouble import Trouble
-
-
-class Stopped(KeyboardInterrupt):
-    """Long work was interrupted. `written` members are in the files `partial`."""
-
-    def __init__(self, written: int, partial: Sequence[str]):
-        super().__init__()
-        self.written, self.partial = written, partial
 
 
 def writer_for(path: str) -> type:
@@ -56,13 +49,20 @@ def write_family(family: Family, path: str, tell: Callable[[int], None] | None =
     then how many members are written; `resume` goes on where an interruption left NAME.partial. Raises Trouble, or Stopped."""
     kind, names = writer_for(path), file_names(family, path)
     if resume:
-        _go_on(family, names, path)
-    try:
-        with ExitStack() as stack:
-            outs = [kind(stack.enter_context(whole_file(name, resume)), list(family.writer.position)) for name in names]
+        check_lines(family, path, "--resume")
+    by_line = not line_trouble(family, path)
+    each = len(family.writers) if len(names) == 1 else 1
+    with ExitStack() as held_all:
+        for name in names:
+            held_all.enter_context(held(name))
+        if by_line:
+            done = begin(family, names, resume, Path(path).suffix.lower())
+            family.window = family.window._replace(low=family.window.low + done, straight=family.window.straight and not done)
+        with interruptible(names, each, by_line), ExitStack() as stack:
+            files = [stack.enter_context(whole_file(name, resume, by_line)) for name in names]
+            outs = [kind(file, list(family.writer.position)) for file in files]
             stream_family(family, outs, tell)
-    except KeyboardInterrupt:
-        raise Stopped(family.written, [name + ".partial" for name in names]) from None
+        finished(names)
     return names
 
 
@@ -74,24 +74,20 @@ def file_names(family: Family, path: str) -> list[str]:
     return [str(base.with_name(f"{base.stem}-{w.profile.name}{base.suffix}")) for w in family.writers]
 
 
-def _go_on(family: Family, names: Sequence[str], path: str) -> None:
-    """Let a family begin behind the members that are whole in its partial files. Raises Trouble where that can't be told."""
-    check_lines(family, path, "--resume")
-    each = len(family.writers) if len(names) == 1 else 1
-    lines = [whole_lines(name) for name in names]
-    done = min(lines) // each
-    for name, number in zip(names, lines, strict=True):
-        drop_lines(name, number - done * each)
-    family.window = family.window._replace(low=family.window.low + done, straight=False)
+def line_trouble(family: Family, path: str) -> tuple[str, str] | None:
+    """Why a file does not hold a member a line: what is wrong, and what to do; None where it does."""
+    many = [w.profile.name for w in family.writers if w.profile.register in ("labelled", "timed") or w.profile.nested.indent]
+    if Path(path).suffix.lower() not in LINES:
+        return "wants a file with a member a line", "write to .jsonl or .txt"
+    if many and path.lower().endswith(".txt"):
+        return f"can't tell prompts of several lines apart, as those of {many[0]} are", "write to .jsonl"
+    return None
 
 
 def check_lines(family: Family, path: str, option: str) -> None:
     """Raises Trouble where a file does not hold a member a line."""
-    many = [w.profile.name for w in family.writers if w.profile.register in ("labelled", "timed") or w.profile.nested.indent]
-    if Path(path).suffix.lower() not in LINES:
-        raise Trouble(f"{option} wants a file with a member a line", "write to .jsonl or .txt", 2)
-    if many and path.lower().endswith(".txt"):
-        raise Trouble(f"prompts of {many[0]} have several lines, so that {option} can't tell them apart", "write to .jsonl", 2)
+    if found := line_trouble(family, path):
+        raise Trouble(f"{option} {found[0]}", found[1], 2)
 
 
 def stream_family(family: Family, outs: Sequence, tell: Callable[[int], None] | None = None) -> None:

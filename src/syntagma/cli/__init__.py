@@ -1,6 +1,7 @@
 """The command line: finds the command, hands over, and turns whatever goes wrong into two lines and an exit status.
 
-Exit status: 0 done, 1 findings of the error kind, 2 wrong call, 3 unreadable or refused input, 130 interrupted.
+Exit status: 0 done, 1 findings of the error kind, 2 wrong call, 3 unreadable or refused input, 4 a defect of the program's own, 130
+interrupted.
 Only the module of the command that was called is imported.
 """
 
@@ -50,32 +51,41 @@ def main(argv: list[str] | None = None) -> int:
         from syntagma.cli.completing import complete
 
         complete(COMMANDS)
+    for stream in (sys.stdout, sys.stderr):
+        stream.reconfigure(encoding="utf-8", errors="backslashreplace")
     try:
         return _run(argv)
     except KeyboardInterrupt as stop:
-        partial = getattr(stop, "partial", ())
-        if partial:
-            print(f"stopped: {stop.written:,} prompts so far are in {', '.join(partial)}", file=sys.stderr)
-        else:
-            print("stopped", file=sys.stderr)
+        _say(f"stopped{getattr(stop, 'said', '')}")
         return 130
     except BrokenPipeError:
-        # whoever reads has seen enough; what is still waiting to be written must not complain at exit
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        _let_go()
         return 0
+
+
+def _say(message: str, remedy: str = "", out: bool = False) -> None:
+    """A message of the program's own, before any command is known."""
+    from syntagma.cli.harmless import shown
+
+    (sys.stdout if out else sys.stderr).write(shown(message + (f"\n  {remedy}" if remedy else "")) + "\n")
+
+
+def _let_go() -> None:
+    """Whoever reads has seen enough, or nobody can: what is still waiting to be written must not complain at exit."""
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 def _run(argv: list[str]) -> int:
     if not argv:
-        print(FIRST + _list_of_commands(), end="")
+        _say(FIRST + _list_of_commands(), out=True)
         return 0
     if argv[0] in ("-h", "--help", "help") and len(argv) == 1:
-        print("usage: syntagma COMMAND …\n\n" + _list_of_commands(), end="")
+        _say("usage: syntagma COMMAND …\n\n" + _list_of_commands(), out=True)
         return 0
     if argv[0] in ("-V", "--version"):
         from syntagma import __version__
 
-        print(f"syntagma {__version__}")
+        _say(f"syntagma {__version__}", out=True)
         return 0
     if argv[0] == "help":
         argv = [argv[1], "--help"]
@@ -83,9 +93,7 @@ def _run(argv: list[str]) -> int:
     if name not in COMMANDS:
         from syntagma.core.near import perhaps
 
-        print(
-            f"syntagma: there is no command “{name}”\n  {perhaps(name, COMMANDS, '`syntagma --help` lists them')}", file=sys.stderr
-        )
+        _say(f"syntagma: there is no command “{name}”", perhaps(name, COMMANDS, "`syntagma --help` lists them"))
         return 2
     return _guarded(name, argv[1:])
 
@@ -93,16 +101,16 @@ def _run(argv: list[str]) -> int:
 def _guarded(name: str, argv: list[str]) -> int:
     from importlib import import_module
 
+    from syntagma.cli import look
     from syntagma.cli.args import Parser
     from syntagma.core.fills import BadFills
     from syntagma.core.fitting import TooLong
+    from syntagma.core.notation import half_character
     from syntagma.core.places import Refused
     from syntagma.storage.trouble import Trouble
 
-    for stream in (sys.stdout, sys.stderr):
-        stream.reconfigure(encoding="utf-8", errors="backslashreplace")
     try:
-        if any("\udc80" <= c <= "\udcff" for word in argv for c in word):
+        if any(half_character(word) for word in argv):
             raise Trouble("a word of the call is not UTF-8 text", "set the terminal to UTF-8, or give it in a file", 2)
         command = import_module(f"syntagma.cli.{name}")
         parser = Parser(name, COMMANDS[name])
@@ -111,30 +119,34 @@ def _guarded(name: str, argv: list[str]) -> int:
         sys.stdout.flush()
         return status
     except Trouble as trouble:
-        print(f"syntagma: {trouble}" + (f"\n  {trouble.remedy}" if trouble.remedy else ""), file=sys.stderr)
+        look.wrong(str(trouble), trouble.remedy)
         return trouble.status
     except Refused as refused:
-        print("\n\n".join(m.shown() for m in refused.mistakes), file=sys.stderr)
+        look.say("\n\n".join(m.shown() for m in refused.mistakes))
         return 3
     except BadFills as bad:
         for finding in bad.findings:
             named = not finding.place or f"“{finding.place}”" in finding.message
-            where = "" if named else f"{finding.place}: "
-            print(f"syntagma: {where}{finding.message}" + (f"\n  {finding.remedy}" if finding.remedy else ""), file=sys.stderr)
+            look.wrong(("" if named else f"{finding.place}: ") + finding.message, finding.remedy)
         return 2
     except TooLong as long:
         from syntagma.app.composing import troubles
 
-        print(f"syntagma: {long}\n  {troubles(long)[0].remedy}", file=sys.stderr)
+        look.wrong(str(long), troubles(long)[0].remedy)
         return 1
+    except BrokenPipeError:
+        raise
     except OSError as error:
-        if isinstance(error, BrokenPipeError):
-            raise
-        print(f"syntagma: the output can't be written: {(error.strerror or str(error)).lower()}", file=sys.stderr)
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        look.wrong(f"the output can't be written: {(error.strerror or str(error)).lower()}")
+        _let_go()
         return 3
+    except Exception as error:
+        if "SYNTAGMA_TRACE" in os.environ:
+            raise
+        look.defect(error)
+        return 4
 
 
 def _list_of_commands() -> str:
     rows = [f"  {name:<10} {what}\n" for name, what in COMMANDS.items()]
-    return "commands\n" + "".join(rows) + "\n`syntagma COMMAND --help` explains one, with examples that work as they stand.\n"
+    return "commands\n" + "".join(rows) + "\n`syntagma COMMAND --help` explains one, with examples that work as they stand."

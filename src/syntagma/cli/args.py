@@ -2,7 +2,6 @@
 
 import argparse
 import re
-import sys
 
 from syntagma.core.near import perhaps
 from syntagma.storage.trouble import Trouble
@@ -41,7 +40,9 @@ class Parser(argparse.ArgumentParser):
             remedy = perhaps(choice[2], choices, f"write {' or '.join(filter(None, (', '.join(choices[:-1]), choices[-1])))}")
         else:
             remedy = f"`{self.prog} --help` explains it"
-        print(f"{self.prog}: {message}\n  {remedy}", file=sys.stderr)
+        from syntagma.cli import look
+
+        look.wrong(message, remedy, self.prog)
         raise SystemExit(2)
 
 

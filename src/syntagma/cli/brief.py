@@ -1,8 +1,6 @@
 """brief: the page that teaches an assistant to write in a formula; and its answer taken."""
 
-import sys
-
-from syntagma.cli import args, look
+from syntagma.cli import args, given, look
 
 
 def arguments(parser: args.Parser) -> None:
@@ -41,7 +39,7 @@ def run(call) -> int:
     taste = Taste(args.listed(call.theme), "usual", call.draw)
     if not call.staged:
         page = brief(world, call.formula, call.model, call.count, call.template, 0, call.wish, taste)
-        look.json({"page": page}) if call.json else print(page, end="")
+        look.json({"page": page}) if call.json else look.line(page, end="")
         return 0
     stages = [brief(world, call.formula, call.model, call.count, call.template, n, call.wish, taste) for n in (1, 2, 3)]
     if call.json:
@@ -49,18 +47,17 @@ def run(call) -> int:
         return 0
     for number, (text, expect) in enumerate(zip(stages, STAGES, strict=True), 1):
         look.say((f"message {number}", "bold"), error=False)
-        print(f"\n{text}")
+        look.line(f"\n{text}")
         look.say((f"expect {expect}", look.QUIET), error=False)
-        print()
+        look.line()
     return 0
 
 
 def _take(world, call) -> int:
     from syntagma.app.briefing import records_of, take
     from syntagma.app.writing import write_records
-    from syntagma.storage.files import read_text
 
-    answer = sys.stdin.read() if call.take == "-" else read_text(call.take, "an answer")
+    answer = given.text_of(call.take, "an answer")
     model = call.model or world.settings.get("model") or None
     found = take(world, answer, call.formula, model, call.count)
     records = records_of(world, found, call.formula, model)
@@ -72,7 +69,7 @@ def _take(world, call) -> int:
         look.say((short, look.WRONG if good < found.asked else ""))
         if not call.out:
             for record in records:
-                print(record["text"])
+                look.line(record["text"])
         for one in found.prompts:
             if one.text != one.came:
                 look.say((f"{one.number} mended", look.QUIET), f"  {one.came}" if one.good else "")

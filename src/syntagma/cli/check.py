@@ -1,9 +1,8 @@
 """check: findings on prompts in a file, on a formula, or on the workspace."""
 
-import sys
 from pathlib import Path
 
-from syntagma.cli import args, look
+from syntagma.cli import args, given, look
 from syntagma.core.findings import ERROR, WARNING
 
 
@@ -51,12 +50,12 @@ def _world(world, call) -> int:
         look.json([_mistake(m) for m in mistakes] + [{"in": name, **f.record()} for name, f in remarks])
         return 1 if mistakes else 0
     for mistake in mistakes:
-        print(mistake.shown() + "\n")
+        look.say(mistake.shown() + "\n", error=False)
     for name, finding in remarks:
-        print(f"{name}: {finding.message}\n  {finding.remedy}")
+        look.say(f"{name}: {finding.message}\n  {finding.remedy}", error=False)
     facets = len(world.vocabulary.names)
     said = f"{facets} facets, {len(world.formulas())} formulas, {len(world.models())} models"
-    print(f"{said}: {_number(len(mistakes), 'mistake')}")
+    look.say(f"{said}: {_number(len(mistakes), 'mistake')}", error=False)
     return 1 if mistakes else 0
 
 
@@ -68,66 +67,72 @@ def _formula(world, call) -> int:
         look.json([_mistake(m) for m in mistakes] + [f.record() for f in remarks])
         return 1 if mistakes else 0
     for mistake in mistakes:
-        print(mistake.shown() + "\n")
+        look.say(mistake.shown() + "\n", error=False)
     for finding in remarks:
-        print(f"{finding.place}: {finding.message}\n  {finding.remedy}")
-    print(f"{call.file}: {_number(len(mistakes), 'mistake')}")
+        look.say(f"{finding.place}: {finding.message}\n  {finding.remedy}", error=False)
+    look.say(f"{call.file}: {_number(len(mistakes), 'mistake')}", error=False)
     return 1 if mistakes else 0
 
 
 def _prompts(world, call) -> int:
-    from syntagma.app.checking import check_prompts
-    from syntagma.storage.files import read_text
+    from syntagma.app.checking import Checks, request_for
 
-    source = "standard input" if call.file == "-" else call.file
-    text = sys.stdin.read() if call.file == "-" else read_text(call.file, "a file of prompts")
-    if call.request:
-        return _requests(world, text, source, call)
     if call.mend:
-        text = _mend(world, text, source, call)
-    checked = check_prompts(world, text, source, call.model)
-    errors = sum(f.kind == ERROR for c in checked for f in c.findings)
-    warnings = sum(f.kind == WARNING for c in checked for f in c.findings)
+        _mend(world, call)
+        if (call.out or call.file) == "-":
+            return 0
+    prompts = given.Prompts.in_file(call.out if call.mend and call.out else call.file)
+    checks, records = Checks(world, call.model), []
+    errors = warnings = 0
+
+    def one(source) -> None:
+        nonlocal errors, warnings
+        if call.request:
+            look.json(request_for(world, source, call.model), one_line=True)
+            return
+        found = checks.check(source)
+        errors += sum(f.kind == ERROR for f in found.findings)
+        warnings += sum(f.kind == WARNING for f in found.findings)
+        if call.json:
+            records.append(found.record())
+        elif found.findings:
+            start = found.text if len(found.text) <= 60 else found.text[:59] + "…"
+            look.say((f"{prompts.name}:{found.line}", look.NAME), f"  {start}", error=False)
+            look.told(found.findings)
+
+    prompts.each(one)
     if call.json:
-        look.json([c.record() for c in checked])
-        return 1 if errors else 0
-    for one in checked:
-        if not one.findings:
-            continue
-        start = one.text if len(one.text) <= 60 else one.text[:59] + "…"
-        look.say((f"{source}:{one.line}", look.NAME), f"  {start}", error=False)
-        for finding in one.findings:
-            style = look.WRONG if finding.kind == ERROR else look.CHANGED
-            look.say("  ", (finding.kind, style), f" {finding.message}", (f"; {finding.remedy}", look.QUIET), error=False)
-    print(f"{_number(len(checked), 'prompt')}: {_number(errors, 'error')}, {_number(warnings, 'warning')}")
-    return 1 if errors else 0
+        look.json(records)
+    elif not call.request:
+        look.say(f"{_number(prompts.good, 'prompt')}: {_number(errors, 'error')}, {_number(warnings, 'warning')}", error=False)
+    return prompts.close() or (1 if errors else 0)
 
 
-def _requests(world, text: str, source: str, call) -> int:
-    from syntagma.app.checking import requests
+def _mend(world, call) -> None:
+    """Mend, show what differs, and write, all while the file is held, so that nobody else writes it meanwhile. Raises Trouble."""
+    from contextlib import nullcontext
 
-    for request in requests(world, text, source, call.model):
-        look.json(request, one_line=True)
-    return 0
-
-
-def _mend(world, text: str, source: str, call) -> str:
-    """Mend, show what differs, write; return the text as it is now."""
     from syntagma.app.checking import mend_prompts
-    from syntagma.storage.files import write_text
+    from syntagma.storage.files import held, write_text
+    from syntagma.storage.trouble import Trouble
 
-    new, changed = mend_prompts(world, text, source, call.model)
-    for one in changed:
-        look.say((f"{source}:{one.line}", look.NAME))
-        look.difference(one.before, one.after)
     target = call.out or call.file
-    if target == "-":
-        print(new, end="")
-        sys.stdout.flush()
-    elif changed or call.out:
-        write_text(target, new)
+    if call.file.lower().endswith((".xlsx", ".parquet")) or target.lower().endswith(".xlsx"):
+        raise Trouble("a workbook is not mended where it stands", "export it as CSV UTF-8, and mend that", 2)
+    source = "standard input" if call.file == "-" else call.file
+    with nullcontext() if target == "-" else held(target):
+        text = given.text_of(call.file, "a file of prompts")
+        new, changed, left = mend_prompts(world, text, source, call.model)
+        for one in changed:
+            look.say((f"{source}:{one.line}", look.NAME))
+            look.difference(one.before, one.after)
+        for one in left:
+            look.say((f"{source}:{one.line}", look.NAME), " could be mended, and is left: its place in the file is not plain")
+        if target == "-":
+            look.line(new, end="")
+        elif changed or call.out:
+            write_text(target, new)
     look.say(f"{len(changed)} mended" + (f", written to {target}" if target != "-" and (changed or call.out) else ""))
-    return new
 
 
 def _paper(world, call) -> int:

@@ -2,7 +2,7 @@
 
 import sys
 
-from syntagma.cli import args, asked, look
+from syntagma.cli import args, asked, given, look
 from syntagma.core.findings import ERROR
 
 
@@ -44,34 +44,34 @@ def run(call) -> int:
     recorded = call.json or call.out
     world = World.load()
     composer = Composer(world, ask, remarks=bool(recorded) or look.remarks_seen())
-    given = args.fills(call.fills)
+    fills = args.fills(call.fills)
     if call.ideas:
-        return _ideas(composer, given, call)
+        return _ideas(composer, fills, call)
     if call.idea:
         from syntagma.app.ideas import idea
 
-        given = {**given, **idea(composer, given, call.idea).fills}
+        fills = {**fills, **idea(composer, fills, call.idea).fills}
     if call.rows:
-        return _rows(composer, given, call)
+        return _rows(composer, fills, call)
     if call.wish is not None:
         from syntagma.app.readwork import scenes_of
 
-        found = scenes_of(world, call.wish, sys.stdin.read() if call.wish == "-" else "")
+        found = scenes_of(world, call.wish, given.text_of("-", "a wish") if call.wish == "-" else "")
         if len(found) > 1:
-            return _scenes(composer, given, call, found)
-        composed = composer.compose(given, found[0].text)
+            return _scenes(composer, fills, call, found)
+        composed = composer.compose(fills, found[0].text)
     else:
-        composed = composer.compose(given)
+        composed = composer.compose(fills)
     _write([composed], call, composer)
     look.findings(composed.findings)
     return 1 if any(f.kind == ERROR for f in composed.findings) else 0
 
 
-def _ideas(composer, given: dict[str, str], call) -> int:
+def _ideas(composer, fills: dict[str, str], call) -> int:
     """A numbered list of subjects."""
     from syntagma.app.ideas import ideas
 
-    found = ideas(composer, given, call.ideas)
+    found = ideas(composer, fills, call.ideas)
     if call.json:
         look.json([{"idea": i.number, "fills": i.fills} for i in found])
         return 0
@@ -107,8 +107,7 @@ def _write(every: list, call, composer) -> None:
             if call.print == "request":
                 look.json(composed.request)
             else:
-                print(getattr(composed.prompt, call.print))
-        sys.stdout.flush()
+                look.line(getattr(composed.prompt, call.print))
     if len(every) == 1:
         _below(every[0], call)
 
@@ -140,9 +139,9 @@ def _below(composed, call) -> None:
         look.say((composed.call, look.QUIET))
 
 
-def _scenes(composer, given: dict[str, str], call, scenes) -> int:
+def _scenes(composer, fills: dict[str, str], call, scenes) -> int:
     """A prompt for each scene of a longer text, and which sentence gave what."""
-    every = [composer.compose(given, scene.text, number=n) for n, scene in enumerate(scenes, 1)]
+    every = [composer.compose(fills, scene.text, number=n) for n, scene in enumerate(scenes, 1)]
     _write(every, call, composer)
     if not (call.json or call.out):
         for number, (composed, scene) in enumerate(zip(every, scenes, strict=True), 1):
@@ -158,13 +157,13 @@ def _scenes(composer, given: dict[str, str], call, scenes) -> int:
     return 1 if any(f.kind == ERROR for composed in every for f in composed.findings) else 0
 
 
-def _rows(composer, given: dict[str, str], call) -> int:
+def _rows(composer, fills: dict[str, str], call) -> int:
     from syntagma.app.tables import read_table
     from syntagma.formats.table_in import read_rows
 
     source = "standard input" if call.rows == "-" else call.rows
-    table = read_rows(sys.stdin.read(), source) if call.rows == "-" else read_table(call.rows)
-    rows = composer.rows(table, source, given)
+    table = read_rows(given.text_of("-", "a table"), source) if call.rows == "-" else read_table(call.rows)
+    rows = composer.rows(table, source, fills)
     done = list(rows)
     if done:
         _write([c for _, c in done], call, composer)

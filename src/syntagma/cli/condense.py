@@ -27,7 +27,10 @@ def run(call) -> int:
     fits = target(world.model(call.model), call.to) if call.to or (call.model and not call.steps) else None
     condenser = Condenser(world, call.model, call.keep, call.formula)
     records, missed = [], 0
-    for source in given.prompts(call):
+    prompts = given.Prompts.of(call)
+
+    def one(source) -> None:
+        nonlocal missed
         reading, found = condenser.condensed(source.text.strip())
         chosen = found.to(fits) if fits else None
         if fits and chosen is None:
@@ -37,14 +40,16 @@ def run(call) -> int:
         if call.json:
             records.append(_record(reading, found, chosen, call.steps))
         elif fits:
-            print((chosen or found.steps[-1]).text)
+            look.line((chosen or found.steps[-1]).text)
         elif call.steps:
-            print("\n".join(step.text for step in found.some(call.steps)))
+            look.line("\n".join(step.text for step in found.some(call.steps)))
         else:
             _view(reading, found)
+
+    prompts.each(one)
     if call.json:
-        look.json(records if len(records) > 1 else records[0])
-    return 1 if missed else 0
+        look.json(records if prompts.several else records[0])
+    return prompts.close() or (1 if missed else 0)
 
 
 def _record(reading, found, chosen, steps: int | None) -> dict[str, object]:
@@ -60,7 +65,8 @@ def _view(reading, found) -> None:
     """The prompt as one block: what goes first is faint, what stays is strong, the order of loss above the line; the reasons below."""
     from rich.text import Text
 
-    from syntagma.cli.reading_look import sharing, shown
+    from syntagma.cli.harmless import shown
+    from syntagma.cli.reading_look import sharing
 
     last = max((u.order for u in found.units), default=1) or 1
     order = [last + 1] * len(reading.text)
@@ -82,7 +88,7 @@ def _view(reading, found) -> None:
     if len(reading.text) in marks:
         parts.append((str(marks[len(reading.text)]).translate(_SMALL), look.NAME))
     look.say(*parts, error=False)
-    print()
+    look.line()
     grid = sharing(("goes", 0), ("words", 3), ("carries", 0), ("why", 4))
     for unit in sorted(found.units, key=lambda u: (not u.order, u.order, u.start)):
         grid.add_row(

@@ -33,8 +33,7 @@ def run(call) -> int:
     if call.json:
         look.json(composed.record)
     else:
-        print(composed.prompt.text)
-        sys.stdout.flush()
+        look.line(composed.prompt.text)
     if composed.prompt.negative and look.remarks_seen():
         look.say(("negative  ", look.QUIET), composed.prompt.negative)
     look.findings(composed.findings)

@@ -1,8 +1,6 @@
 """fit: prompts into a model's limits, with the least loss."""
 
-import sys
-
-from syntagma.cli import args, look
+from syntagma.cli import args, given, look
 from syntagma.core.findings import ERROR
 
 
@@ -18,26 +16,29 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.fitwork import fit_prompts
+    from syntagma.app.fitwork import fit_prompt
     from syntagma.app.world import World
-    from syntagma.storage.files import read_text
 
-    source = "standard input" if call.file == "-" else call.file
-    text = sys.stdin.read() if call.file == "-" else read_text(call.file, "a file of prompts")
-    every = fit_prompts(World.load(), text, source, call.model)
+    world, prompts, records = World.load(), given.Prompts.in_file(call.file), []
     errors = 0
-    if call.json:
-        done = list(every)
-        look.json([fit.record() for fit in done])
-        return 1 if any(f.kind == ERROR for fit in done for f in fit.findings) else 0
-    for fit in every:
+
+    def one(source) -> None:
+        nonlocal errors
+        fit = fit_prompt(world, source, call.model)
+        if call.json:
+            errors += any(f.kind == ERROR for f in fit.findings)
+            records.append(fit.record())
+            return
         errors += any(f.kind == ERROR for f in fit.findings)
         if call.marked or (look.on_terminal() and fit.changed):
             look.lost(fit.bits, coloured=not call.marked)
         if not call.marked and fit.text:
-            print(fit.text)
-        sys.stdout.flush()
+            look.line(fit.text)
         if look.remarks_seen() and fit.limit:
-            look.say((f"{source}:{fit.line} · {fit.used} of {fit.limit} {fit.unit}", look.QUIET))
+            look.say((f"{prompts.name}:{fit.line} · {fit.used} of {fit.limit} {fit.unit}", look.QUIET))
         look.findings(fit.findings)
-    return 1 if errors else 0
+
+    prompts.each(one)
+    if call.json:
+        look.json(records)
+    return prompts.close() or (1 if errors else 0)

@@ -1,9 +1,13 @@
-"""What read, recast and condense begin with: the prompts that are given, on the call, in a file or on a pipe."""
+"""What commands on finished prompts begin with: the prompts, on the call, in a file or on a pipe. Each is worked on by itself: one that
+can't be read, or that a command can't do, is told with its line, and the others go on."""
 
+import os
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from itertools import chain
 
-from syntagma.cli import args
+from syntagma.cli import args, look
 
 
 def arguments(parser: args.Parser) -> None:
@@ -19,15 +23,104 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--json", action="store_true", help="print JSON")
 
 
-def prompts(call) -> Iterator:
-    """The prompts of a call, as they come. Raises Trouble where there is none."""
-    from syntagma.app.readwork import sources_of
-    from syntagma.storage.trouble import Trouble
+def text_of(file: str, what: str) -> str:
+    """The text of a file, or of standard input where it is -. Raises Trouble."""
+    from syntagma.storage.files import bounded, decoded, read_text
 
-    empty = True
-    for source in sources_of(call.prompt, call.column, sys.stdin.buffer):
-        empty = False
-        yield source
-    if empty:
-        what = "standard input" if call.prompt == "-" else call.prompt
-        raise Trouble(f"{what} holds no prompt", "name a file with a prompt in it", 2)
+    if file != "-":
+        return read_text(file, what)
+    return decoded(bounded(sys.stdin.buffer, "standard input"), "standard input")
+
+
+class Prompts:
+    """The prompts of a call, as they come. `several`: more than one was given; `status` is the exit status when all are done."""
+
+    def __init__(self, sources: Iterator, name: str, wanted: bool = True):
+        first = next(sources, None)
+        if first is None and wanted:
+            from syntagma.storage.trouble import Trouble
+
+            raise Trouble(f"there is no prompt in {name}", "one prompt a line, or records with a “text”", 2)
+        second = next(sources, None)
+        self.name, self.several = name, second is not None
+        self._sources = chain(filter(None, (first, second)), sources)
+        self.unread = self.failed = self.good = 0
+
+    @classmethod
+    def of(cls, call) -> "Prompts":
+        """Those that a call names in its PROMPT. Raises Trouble where there is none."""
+        from syntagma.app.readwork import sources_of
+
+        name = "standard input" if call.prompt == "-" else call.prompt
+        return cls(iter(sources_of(call.prompt, call.column, sys.stdin.buffer)), name)
+
+    @classmethod
+    def in_file(cls, file: str) -> "Prompts":
+        """Those of a file of finished prompts, or of standard input where it is -. Raises Trouble where there is none."""
+        from syntagma.app.promptfiles import prompts_of_file, prompts_of_pipe
+
+        if file == "-":
+            return cls(prompts_of_pipe(sys.stdin.buffer, records=True), "standard input")
+        return cls(prompts_of_file(file, records=True), file)
+
+    def __iter__(self) -> Iterator:
+        """Those that can be read; of the others it is said why not."""
+        for source in self._sources:
+            if source.mistake:
+                self.unread += 1
+                look.mistake(source.mistake)
+                continue
+            if source.note:
+                look.say((f"remark: {source.note}", look.QUIET))
+            yield source
+
+    def each(self, work: Callable) -> None:
+        """Do some work on each."""
+        for source in self:
+            with self.alone(source):
+                work(source)
+
+    @contextmanager
+    def alone(self, source) -> Iterator[None]:
+        """Work on one of several: what can't be done is told with its line. Where one prompt alone was given the reason is the
+        command's own."""
+        from syntagma.app.composing import troubles
+        from syntagma.core.fills import BadFills
+        from syntagma.core.fitting import TooLong
+        from syntagma.core.places import Refused
+        from syntagma.storage.trouble import Trouble
+
+        try:
+            yield
+            self.good += 1
+        except (Trouble, Refused, BadFills, TooLong) as error:
+            if not self.several or (isinstance(error, Trouble) and error.status == 2):
+                raise
+            self._told(source)
+            if isinstance(error, Refused):
+                for found in error.mistakes:
+                    look.mistake(found)
+            elif isinstance(error, Trouble):
+                look.wrong(str(error), error.remedy, "error")
+            else:
+                look.findings(troubles(error))
+        except Exception as error:
+            if not self.several or isinstance(error, OSError) or "SYNTAGMA_TRACE" in os.environ:
+                raise
+            self._told(source)
+            look.defect(error)
+
+    def _told(self, source) -> None:
+        self.failed += 1
+        look.say((f"{self.name}:{source.line}", look.NAME))
+
+    @property
+    def status(self) -> int:
+        """3 where something could not be read, 1 where something read made nothing, else 0."""
+        return 3 if self.unread else 1 if self.failed else 0
+
+    def close(self) -> int:
+        """Say how many of how many came where not all did; return the exit status."""
+        if self.unread or self.failed:
+            look.say(f"{self.good:,} of {self.good + self.unread + self.failed:,} prompts came")
+        return self.status

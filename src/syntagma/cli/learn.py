@@ -2,7 +2,7 @@
 
 import sys
 
-from syntagma.cli import args, look
+from syntagma.cli import args, given, look
 
 
 def arguments(parser: args.Parser) -> None:
@@ -36,7 +36,12 @@ def run(call) -> int:
     from syntagma.app.world import World
 
     world = World.load()
-    texts = [source.text for what in call.examples for source in sources_of(what, call.column, sys.stdin.buffer)]
+    texts: list[str] = []
+    unread = 0
+    for what in call.examples:
+        prompts = given.Prompts(iter(sources_of(what, call.column, sys.stdin.buffer)), what)
+        texts += [source.text for source in prompts]
+        unread += prompts.unread
     found = learned(world, texts, call.name, call.fixed, call.open)
     missed = found.missed()
     if call.json:
@@ -48,7 +53,7 @@ def run(call) -> int:
             }
         )  # fmt: skip
     else:
-        print(found.learned.formula, end="")
+        look.line(found.learned.formula, end="")
     look.say(f"\nit gives back {found.exact} of {len(texts)} examples exactly")
     for one, other in missed[:5]:
         look.say(("  example  ", look.QUIET), one)
@@ -63,4 +68,6 @@ def run(call) -> int:
         look.say(f"try it: syntagma compose {call.name} --pick")
     elif not call.json:
         look.say(("keep it with --save; --fixed and --open correct it", look.QUIET))
-    return 0
+    if unread:
+        look.say(f"{unread} example{'' if unread == 1 else 's'} could not be read")
+    return 3 if unread else 0

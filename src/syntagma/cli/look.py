@@ -1,10 +1,13 @@
-"""How things look in a terminal: every table, colour and progress bar. Plain when piped, or with NO_COLOR."""
+"""How things look in a terminal: every text, table, colour and progress bar. Plain when piped, or with NO_COLOR. Nothing else in the
+program writes to the terminal, and nothing that a terminal would obey goes through here."""
 
 import os
+import re
 import sys
 from collections.abc import Iterable, Sequence
 from itertools import groupby
 
+from syntagma.cli.harmless import shown
 from syntagma.core.findings import ERROR, REMARK, Finding
 from syntagma.core.realising import Piece
 
@@ -26,11 +29,50 @@ def remarks_seen() -> bool:
 def console(error: bool = False):
     """A rich console on standard output or standard error, as wide as the terminal (80 when there is none)."""
     from rich.console import Console
+    from rich.segment import Segment
+
+    class Harmless:
+        """What is printed, without what a terminal would obey."""
+
+        def __init__(self, inner):
+            self.inner = inner
+
+        def __rich_console__(self, console, options):
+            for part in console.render(self.inner, options):
+                yield part if part.control else Segment(shown(part.text), part.style)
+
+    class Hook:
+        def process_renderables(self, renderables):
+            return [Harmless(one) for one in renderables]
 
     stream = sys.stderr if error else sys.stdout
     width = None if stream.isatty() or "COLUMNS" in os.environ else 80
     colours = "auto" if _coloured(stream) else None
-    return Console(file=stream, width=width, color_system=colours, highlight=False, emoji=False, markup=False)
+    made = Console(file=stream, width=width, color_system=colours, highlight=False, emoji=False, markup=False)
+    made.push_render_hook(Hook())
+    return made
+
+
+def line(text: str = "", end: str = "\n") -> None:
+    """Text on standard output, for a program or a file as it is, byte for byte; for a terminal without what it would obey."""
+    sys.stdout.write((shown(text) if sys.stdout.isatty() else text) + end)
+    sys.stdout.flush()
+
+
+def wrong(message: str, remedy: str = "", who: str = "syntagma") -> None:
+    """What is wrong, and what to type instead, on standard error."""
+    say(f"{who}: {message}" + (f"\n  {remedy}" if remedy else ""))
+
+
+def defect(error: Exception) -> None:
+    """Something went wrong that no person caused."""
+    told = f"{type(error).__name__}: {error}".splitlines()[0][:200]
+    wrong(f"a defect of the program's own ({told})", "the same call with SYNTAGMA_TRACE=1 shows where; please report it")
+
+
+def mistake(found, error: bool = True) -> None:
+    """A mistake in a file, with its place."""
+    say(found.shown(), error=error)
 
 
 def table(columns: Sequence[str], rows: Iterable[Sequence[object]], flexible: str = "", cut: bool = False) -> None:
@@ -39,7 +81,7 @@ def table(columns: Sequence[str], rows: Iterable[Sequence[object]], flexible: st
     from rich.table import Table
     from rich.text import Text
 
-    rows = [[cell if isinstance(cell, Text) else Text(str(cell)) for cell in row] for row in rows]
+    rows = [[cell if isinstance(cell, Text) else Text(shown(str(cell))) for cell in row] for row in rows]
     out = console()
     widths = [max((len(row[i]) for row in rows), default=0) for i in range(len(columns))]
     widths = [max(width, len(name)) for width, name in zip(widths, columns, strict=True)]
@@ -64,7 +106,7 @@ def say(*parts: tuple[str, str] | str, error: bool = True) -> None:
     sys.stdout.flush()  # what was printed before comes before
     texts = [p if isinstance(p, str) else p[0] for p in parts]
     if not stream.isatty():
-        print("".join(texts), file=stream)
+        stream.write(shown("".join(texts)) + "\n")
         return
     from rich.text import Text
 
@@ -95,6 +137,13 @@ def findings(found: Sequence[Finding], remarks: bool = True) -> None:
         say((finding.kind, style), f" {place}{finding.message}")
         if finding.remedy:
             say((f"  {finding.remedy}", QUIET))
+
+
+def told(found: Sequence[Finding]) -> None:
+    """Findings below what they are about, on standard output: kind, message and remedy on a line."""
+    for finding in found:
+        style = WRONG if finding.kind == ERROR else CHANGED
+        say("  ", (finding.kind, style), f" {finding.message}", (f"; {finding.remedy}", QUIET), error=False)
 
 
 def size(record: dict) -> str:
@@ -134,7 +183,7 @@ def lost(bits, coloured: bool) -> None:
     if coloured and _coloured(sys.stdout):
         say(*((bit.text, "strike bright_black" if bit.lost else "") for bit in bits), error=False)
     else:
-        print("".join(f"‹-{bit.text}-›" if bit.lost else bit.text for bit in bits))
+        line("".join(f"‹-{bit.text}-›" if bit.lost else bit.text for bit in bits))
 
 
 def difference(before: str, after: str) -> None:
@@ -192,16 +241,16 @@ def formula_card(card: dict) -> None:
     say((card.get("formula") or card["mount"], NAME), f"  {card.get('about', '')}", error=False)
     if card.get("when"):
         say((card["when"], QUIET), error=False)
-    print()
+    line()
     table(("phrase", "mark", "words"), [(p["label"], p["mark"], p["words"]) for p in card["phrases"]], "words")
     if card["slots"]:
-        print()
+        line()
         table(("slot", "takes", "note"), [(s["slot"], s["facet"], s["note"]) for s in card["slots"]], "note")
     if card.get("settles"):
-        print()
+        line()
         say(("settles", QUIET), f"  {', '.join(card['settles'])}: picks leave these blank", error=False)
     if card.get("parameters"):
-        print()
+        line()
         table(("parameter", "value"), list(card["parameters"].items()))
     example(card)
 
@@ -211,10 +260,10 @@ def model_card(card: dict) -> None:
     say((card["model"], NAME), f"  {card.get('about', '')}", error=False)
     if card.get("base"):
         say((f"builds on {card['base']}", QUIET), error=False)
-    print()
+    line()
     table(("habit", "what it is"), list(card["habits"].items()), "what it is")
     if card.get("parameters"):
-        print()
+        line()
         columns = ("parameter", "written", "takes", "note")
         table(columns, [[p.get(c, "") for c in columns] for p in card["parameters"]], "note")
     example(card)
@@ -256,10 +305,10 @@ def report(found) -> None:
     if found.distances:
         nearest = min(found.distances)
         say(f"two members differ in {nearest} to {max(found.distances)} of {len(found.axes)} axes", error=False)
-    print()
+    line()
     rows = [(axis, ", ".join(f"{name} {count}" for name, count in levels)) for axis, levels in found.balance()]
     table(("axis", "how often each choice comes up"), rows, "how often each choice comes up")
-    print()
+    line()
     table(
         ("model", "least", "mean", "most", "of its text"),
         [(m, a, f"{b:.0f}", c, unit) for m, (a, b, c, unit) in found.lengths.items()],
@@ -274,12 +323,12 @@ def report(found) -> None:
 def example(card: dict) -> None:
     """What a card's example makes, and the call that makes it."""
     if card.get("example"):
-        print()
+        line()
         say(("for instance", QUIET), error=False)
         say(card["example"]["text"], error=False)
         if card["example"].get("negative"):
             say(("negative  ", QUIET), card["example"]["negative"], error=False)
-        print()
+        line()
         say((card["example"]["call"], QUIET), error=False)
 
 
@@ -307,9 +356,12 @@ class Progress:
 
 
 def json(value: object, one_line: bool = False) -> None:
-    """Print JSON on standard output."""
+    """Print JSON on standard output; for a terminal with every control character escaped."""
     from orjson import OPT_INDENT_2, dumps
 
+    made = dumps(value, option=0 if one_line else OPT_INDENT_2) + b"\n"
+    if sys.stdout.isatty():
+        made = re.sub("[\x7f-\x9f\u202a-\u202e\u2066-\u2069]", lambda m: f"\\u{ord(m[0]):04x}", made.decode()).encode()
     sys.stdout.flush()
-    sys.stdout.buffer.write(dumps(value, option=0 if one_line else OPT_INDENT_2) + b"\n")
+    sys.stdout.buffer.write(made)
     sys.stdout.buffer.flush()

@@ -69,9 +69,7 @@ def _try(world, call) -> int:
             look.say(f"  {one.prompt.text}".replace("\n", "\n  "), error=False)
             if one.prompt.negative:
                 look.say(("  negative  ", look.QUIET), one.prompt.negative, error=False)
-        for finding in one.findings:
-            style = look.WRONG if finding.kind == ERROR else look.CHANGED
-            look.say("  ", (finding.kind, style), f" {finding.message}", (f"; {finding.remedy}", look.QUIET), error=False)
+        look.told(one.findings)
     warned = sum(bool(one.findings) for one in tried)
     look.say(f"{len(tried)} samples: {errors or 'no'} error{'' if errors == 1 else 's'}, something to say of {warned}")
     return 1 if errors else 0

@@ -1,7 +1,6 @@
 """read: a finished prompt taken apart."""
 
 import sys
-from itertools import chain
 
 from syntagma.cli import args, given, look
 
@@ -26,13 +25,15 @@ def run(call) -> int:
     if call.formula:
         return _by_formula(world, call)
     reader = reader_of(world, call.model)
+    prompts = given.Prompts.of(call)
     broken = 0
-    every = given.prompts(call)
-    first = next(every)
-    second = next(every, None)
-    for source in chain([first, second] if second else [first], every):
-        broken += _one(reader, source, call, second is not None)
-    return 3 if broken else 0
+
+    def one(source) -> None:
+        nonlocal broken
+        broken += _one(reader, source, call, prompts.several)
+
+    prompts.each(one)
+    return prompts.close() or (3 if broken else 0)
 
 
 def _one(reader, source, call, several: bool) -> int:
@@ -40,23 +41,19 @@ def _one(reader, source, call, several: bool) -> int:
     from syntagma.cli import reading_look
 
     reading = reader.read(source.text)
-    if source.note:
-        look.say((f"remark: {source.note}", look.QUIET))
     if call.json:
         if several:
-            import orjson
-
-            sys.stdout.buffer.write(orjson.dumps({"line": source.line, **record_of(reading)}, None, orjson.OPT_APPEND_NEWLINE))
+            look.json({"line": source.line, **record_of(reading)}, one_line=True)
         else:
             look.json(record_of(reading))
     else:
         if several:
             look.say((f"{source.line}", "bold"), error=False)
         reading_look.coloured(reading)
-        print()
+        look.line()
         reading_look.parts_table(reading)
         if several:
-            print()
+            look.line()
     if reading.broken:
         look.say(("error", look.WRONG), f" this is no whole JSON: {reading.broken}")
         look.say(("  what could be read is shown; mend the text, and read it again", look.QUIET))

@@ -1,6 +1,7 @@
 """How prompts that were taken apart look in a terminal: the text with its parts coloured, tables of parts, what differs."""
 
 from syntagma.cli import look
+from syntagma.cli.harmless import shown
 
 _INKS = {
     "green": "subject action pose expression wardrobe animal food object architecture creature-feature",
@@ -11,14 +12,6 @@ _INKS = {
     "red": "medium genre design-style technique finish material film-look lettering pattern badge-shape visual-effect",
 }
 _INK = {facet: ink for ink, facets in _INKS.items() for facet in facets.split()}
-
-
-def shown(text: str) -> str:
-    """Text without what a terminal would obey: control characters as their pictures."""
-    return "".join(
-        chr(0x2400 + ord(c)) if ord(c) < 32 and c not in "\n\t" else "␡" if c == "\x7f" else "�" if 0x80 <= ord(c) < 0xA0 else c
-        for c in text
-    )
 
 
 def ink(piece) -> str:
@@ -94,6 +87,6 @@ def comparison(found) -> None:
         rows.append((Text(sign, style=style), pair.facet, *sides))
     look.table(("", "part", "first", "second"), rows, "second")
     counts = {how: sum(p.how == how for p in found.pairs) for how in marks}
-    print()
+    look.line()
     look.say(", ".join(f"{n} {how}" for how, n in counts.items() if n), error=False)
     look.say(f"distance {found.distance:.2f} (0 the same, 1 nothing shared)", error=False)

@@ -1,6 +1,5 @@
 """recast: a prompt into another formula, another model's form, another order; or some of its words changed."""
 
-import sys
 
 from syntagma.cli import args, asked, given, look
 
@@ -54,15 +53,19 @@ def run(call) -> int:
         raise Trouble("a formula has its own order", "leave --order or --formula out", 2)
     reader = reader_of(world, call.model)
     records = []
-    for source in given.prompts(call):
+    prompts = given.Prompts.of(call)
+
+    def one(source) -> None:
         done = recast(world, source.text.strip(), ask, wanted, reader)
         if call.json:
             records.append(_record(done))
         else:
             _print(done)
+
+    prompts.each(one)
     if call.json:
-        look.json(records if len(records) > 1 else records[0] if records else [])
-    return 0
+        look.json(records if prompts.several else records[0])
+    return prompts.close()
 
 
 def _record(done) -> dict[str, object]:
@@ -74,8 +77,7 @@ def _record(done) -> dict[str, object]:
 
 
 def _print(done) -> None:
-    print(done.text)
-    sys.stdout.flush()
+    look.line(done.text)
     if done.made and done.made.prompt.negative and look.remarks_seen():
         look.say(("negative  ", look.QUIET), done.made.prompt.negative)
     if done.made:

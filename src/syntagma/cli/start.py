@@ -16,6 +16,6 @@ def run(call) -> int:
 
     made = start(Path(call.dir), call.model)
     for path in made:
-        print(path)
+        look.line(str(path))
     look.say(f"\na workspace: go there (cd {call.dir}) and write `syntagma formulas`")
     return 0

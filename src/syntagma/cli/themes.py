@@ -33,12 +33,12 @@ def _show(card: dict) -> None:
     look.say((card["theme"], look.NAME), f"  {card.get('about', '')}", error=False)
     if card.get("when"):
         look.say((card["when"], look.QUIET), error=False)
-    print()
+    look.line()
     tags = [(tag, f"+{weight:g}") for tag, weight in card.get("lean", {}).items()]
     tags += [(tag, f"-{weight:g}") for tag, weight in card.get("avoid", {}).items()]
     look.table(("tag", "weight"), tags)
     if facets := card.get("facets"):
-        print()
+        look.line()
         rows = [
             (facet, key, "; ".join(v) if isinstance(v, list) else str(v))
             for facet, said in facets.items()

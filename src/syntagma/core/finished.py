@@ -1,6 +1,5 @@
 """Checks of finished prompts, whoever wrote them, against what a model takes; and mending, where the remedy is sure."""
 
-import json
 import re
 from collections import Counter
 from collections.abc import Mapping, Sequence
@@ -15,6 +14,7 @@ from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Known, Reference, kind_of, taken
 from syntagma.core.models.refusals import gentler
 from syntagma.core.near import perhaps
+from syntagma.core.notation import NoJson, read_json
 from syntagma.core.picking.ideas import content_words
 from syntagma.core.sounding import pace_findings, spoken_words
 from syntagma.core.vocabulary import normal
@@ -116,8 +116,8 @@ def _marks(profile: Profile) -> set[str]:
 
 def _nested(profile: Profile, text: str) -> list[Finding]:
     try:
-        json.loads(text)
-    except ValueError as error:
+        read_json(text)
+    except NoJson as error:
         return [
             Finding(
                 ERROR,

@@ -5,6 +5,7 @@ import tomllib
 from collections.abc import Mapping
 
 from syntagma.core.near import perhaps
+from syntagma.core.notation import read_toml
 from syntagma.core.places import Mistake, Refused, Span, mistake_at, toml_mistake
 
 SAYS = {str: "text in quotes", bool: "true or false", dict: "a table", list: "a list in square brackets", int: "a whole number"}
@@ -20,7 +21,7 @@ class TomlFile:
     def values(self) -> dict:
         """Everything in it. Raises Refused where it is no TOML."""
         try:
-            return tomllib.loads(self.text.replace("\r\n", "\n"))
+            return read_toml(self.text)
         except tomllib.TOMLDecodeError as error:
             raise Refused([toml_mistake(self.source, self.text, 0, len(self.text), str(error))]) from None
 

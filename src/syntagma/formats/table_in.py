@@ -2,9 +2,13 @@
 
 import csv
 import io
+from itertools import islice
 from typing import NamedTuple
 
 from syntagma.core.places import Mistake
+from syntagma.formats.cells import as_it_was
+
+MOST_BROKEN = 300  # rows that can't be read, behind which the rest is not tried
 
 
 class Row(NamedTuple):
@@ -14,7 +18,10 @@ class Row(NamedTuple):
     cells: dict[str, str]
 
 
-def read_rows(text: str, source: str) -> tuple[list[str], list[Row], list[Mistake]]:
+Table = tuple[list[str], list[Row], list[Mistake]]  # columns, rows, and what could not be read
+
+
+def read_rows(text: str, source: str) -> Table:
     """Return (columns, rows, mistakes). Rows that are blank are passed over."""
     text = text.removeprefix("\ufeff")
     records, mistakes = _records(text, source)
@@ -45,24 +52,29 @@ def read_rows(text: str, source: str) -> tuple[list[str], list[Row], list[Mistak
 
 
 def _records(text: str, source: str) -> tuple[list[tuple[int, list[str]]], list[Mistake]]:
-    """Every record with its first line. One that can't be read costs its first line only; reading goes on below it."""
+    """Every record with its first line. One that can't be read costs its first line only; reading goes on below it, but not for ever:
+    behind many of them the file is no table, and the rest is told as one."""
     lines = io.StringIO(text, newline="").readlines()
     records: list[tuple[int, list[str]]] = []
     mistakes: list[Mistake] = []
     at = 0
     while at < len(lines):
-        reader = csv.reader(iter(lines[at:]), strict=True)
+        reader = csv.reader(islice(lines, at, None), strict=True)
         begun = 0
         try:
             for cells in reader:
                 if any(cells):
-                    records.append((at + begun + 1, cells))
+                    records.append((at + begun + 1, [as_it_was(cell) for cell in cells]))
                 begun = reader.line_num
             break
         except csv.Error as error:
             number = at + begun + 1
             remedy = 'a quotation mark inside a quoted cell is written twice: "a ""wet"" quay"'
             shown = lines[number - 1].rstrip("\r\n")
+            if len(mistakes) == MOST_BROKEN:
+                what = f"{len(mistakes):,} rows before this one can't be read, so that lines {number:,} to {len(lines):,} were not tried"
+                mistakes.append(Mistake(what, "mend those, or export the table again as CSV UTF-8", source, number, 1, shown, len(shown)))
+                break
             mistakes.append(Mistake(f"the row can't be read ({error})", remedy, source, number, 1, shown, len(shown)))
             at = number
     return records, mistakes

@@ -1,60 +1,164 @@
-"""Spreadsheets (XLSX), in and out: the first sheet, its first row naming the columns."""
+"""Spreadsheets (XLSX), in and out: the first sheet, its first row naming the columns. What a stranger's workbook may cost is bounded
+before it is opened."""
 
-from collections.abc import Sequence
-from pathlib import Path
+import re
+from collections.abc import Iterator, Sequence
+from io import BytesIO
+from typing import IO, Any
 
 from syntagma.core.places import Mistake
-from syntagma.formats.table_in import Row
+from syntagma.formats.table_in import Row, Table
+
+MOST_BYTES = 128 << 20  # of all that is packed in a workbook
+MOST_CELLS = 4_000_000
+MOST_ROWS = 200_000
+LONGEST_CELL = 32_767
+_XML = (".xml", ".rels", ".vml")
 
 
-def read_sheet(path: Path, source: str) -> tuple[list[str], list[Row], list[Mistake]]:
-    """Return (columns, rows, mistakes) as read_rows does for CSV. Raises OSError; a file that is no workbook is a mistake."""
-    from zipfile import BadZipFile
-
-    from openpyxl import load_workbook  # heavy: only a spreadsheet pays for it
-    from openpyxl.utils.exceptions import InvalidFileException
-
+def read_sheet(data: bytes, source: str) -> Table:
+    """Return (columns, rows, mistakes) as read_rows does for CSV. What is no workbook, damaged, or larger than sense is a mistake."""
+    if wrong := _unsafe(data):
+        return [], [], [Mistake(*wrong, source)]
     try:
-        book = load_workbook(path, read_only=True, data_only=True)
-    except (BadZipFile, InvalidFileException, KeyError, ValueError):
-        return [], [], [Mistake("this is no workbook", "save it as .xlsx, or export it as CSV UTF-8", source)]
-    lines = [[_text(cell) for cell in row] for row in book.worksheets[0].iter_rows(values_only=True)]
-    book.close()
+        lines, blank = _lines(data)
+    except _Unread as bad:
+        return [], [], [Mistake(str(bad), "keep the rows that are meant, or export them as CSV UTF-8", source)]
+    except Exception as error:  # a damaged workbook raises whatever its damage comes to: the package raises nothing narrower
+        if isinstance(error, MemoryError):
+            raise
+        return [], [], [Mistake("this is no workbook that can be read", "save it as .xlsx once more, or export it as CSV UTF-8", source)]
     if not lines:
         return [], [], [Mistake("the first sheet is empty", "its first row names the columns", source)]
     columns = [name.strip() for name in lines[0]]
-    rows = [
-        Row(number, {name: cell for name, cell in zip(columns, cells, strict=False) if name})
-        for number, cells in enumerate(lines[1:], 2)
-        if any(cell.strip() for cell in cells)
+    mistakes = []
+    if twice := sorted({name for name in columns if name and columns.count(name) > 1}):
+        mistakes.append(Mistake(f"the column “{', '.join(twice)}” stands twice", "give one another name", source, 1, 1))
+    for number, column in blank:
+        name = columns[column] if column < len(columns) and columns[column] else f"number {column + 1}"
+        remedy = "open the workbook in a spreadsheet and save it, or write the text itself"
+        mistakes.append(Mistake(f"the cell of column {name} is a formula that was never worked out", remedy, source, number, 1))
+    rows = []
+    for number, cells in enumerate(lines[1:], 2):
+        if not any(cell.strip() for cell in cells):
+            continue
+        if any(cell.strip() for cell in cells[len(columns) :]):
+            message = f"the row has {len(cells)} cells, and there are {len(columns)} columns"
+            mistakes.append(Mistake(message, "name every column in the first row", source, number, 1))
+            continue
+        rows.append(Row(number, {name: cell for name, cell in zip(columns, cells, strict=False) if name}))
+    return columns, rows, mistakes
+
+
+class _Unread(Exception):
+    """A sheet that is too large."""
+
+
+def _unsafe(data: bytes) -> tuple[str, str] | None:
+    """Why a workbook is not opened at all: no archive, more in it than sense, or XML that declares entities."""
+    from zipfile import BadZipFile, ZipFile
+
+    try:
+        with ZipFile(BytesIO(data)) as archive:
+            entries = archive.infolist()
+            if len(entries) > 10_000 or sum(entry.file_size for entry in entries) > MOST_BYTES:
+                return "what is packed in it is larger than a workbook of prompts can be", "keep the rows that are meant, or export them as CSV"
+            for entry in entries:
+                if entry.filename.lower().endswith(_XML):
+                    with archive.open(entry) as part:
+                        head = part.read(1 << 16).replace(b"\0", b"")  # without the zero bytes of UTF-16
+                    if b"<!DOCTYPE" in head or b"<!ENTITY" in head:
+                        return "it declares entities of its own, which no spreadsheet program writes", "save it as .xlsx once more"
+    except (BadZipFile, OSError, ValueError, EOFError, NotImplementedError, RuntimeError, KeyError):
+        return "this is no workbook", "save it as .xlsx, or export it as CSV UTF-8"
+    except Exception as error:  # zlib.error, lzma errors: what is packed is damaged
+        if isinstance(error, MemoryError):
+            raise
+        return "this is a damaged workbook", "save it as .xlsx once more, or export it as CSV UTF-8"
+    return None
+
+
+def _lines(data: bytes) -> tuple[list[list[str]], list[tuple[int, int]]]:
+    """The cells of the first sheet as text, and where (row from 1, column from 0) a formula stands that has no value."""
+    lines, formulas = [], _has_formulas(data)
+    blanks: list[tuple[int, int]] = []
+    for number, row in enumerate(_rows(data, True), 1):
+        if formulas:
+            blanks += [(number, column) for column, value in enumerate(row) if value is None]
+        lines.append([_text(value) for value in row])
+    while lines and not any(lines[-1]):
+        lines.pop()
+    if not blanks:
+        return lines, []
+    missing = set(blanks)
+    found = [
+        (number, column)
+        for number, row in enumerate(_rows(data, False), 1)
+        for column, value in enumerate(row)
+        if (number, column) in missing and value is not None
     ]
-    return columns, rows, []
+    return lines, found
+
+
+def _has_formulas(data: bytes) -> bool:
+    from zipfile import ZipFile
+
+    with ZipFile(BytesIO(data)) as archive:
+        return any(b"<f>" in (part := archive.read(e)) or b"<f " in part for e in archive.infolist() if "worksheets/" in e.filename)
+
+
+def _rows(data: bytes, values: bool) -> Iterator[Sequence[object]]:
+    """The rows of the first sheet, one after the other. Raises _Unread where they are too many."""
+    from openpyxl import load_workbook  # heavy: only a spreadsheet pays for it
+
+    book = load_workbook(BytesIO(data), read_only=True, data_only=values)
+    try:
+        if not book.worksheets:
+            return
+        sheet = book.worksheets[0]
+        sheet.reset_dimensions()  # what it says of its own size is no promise
+        cells = 0
+        for number, row in enumerate(sheet.iter_rows(values_only=True), 1):
+            cells += len(row) + 1
+            if cells > MOST_CELLS or number > MOST_ROWS:
+                raise _Unread(f"the first sheet has more than {number - 1:,} rows, or is far too wide")
+            yield row
+    finally:
+        book.close()
 
 
 def _text(value: object) -> str:
     """A cell as text: 3.0 as 3, nothing as blank."""
     if value is None:
         return ""
-    return str(int(value)) if isinstance(value, float) and value.is_integer() else str(value)
+    if isinstance(value, float) and value.is_integer() and abs(value) < 1e15:
+        return str(int(value))
+    return re.sub(r"_x00([01][0-9A-Fa-f])_", lambda m: chr(int(m[1], 16)), str(value))  # how the format writes control characters
 
 
-def write_sheet(path: Path, name: str, columns: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
-    """Write one sheet, its header bold and standing still. Raises OSError."""
+def write_sheet(file: IO[bytes], name: str, columns: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
+    """Write one sheet, its header bold and standing still. Raises OSError, ValueError where a cell is too long for the format."""
     from openpyxl import Workbook
+    from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
     from openpyxl.styles import Font
+
+    def held(cell: Any) -> Any:
+        if isinstance(cell, str) and len(cell) > LONGEST_CELL:
+            raise ValueError(f"a cell has {len(cell):,} characters, and a spreadsheet takes {LONGEST_CELL:,}")
+        return ILLEGAL_CHARACTERS_RE.sub(lambda m: f"_x{ord(m[0]):04X}_", cell) if isinstance(cell, str) else cell
 
     book = Workbook()
     sheet = book.active
-    sheet.title = name[:31]
-    sheet.append(list(columns))
+    sheet.title = "".join("-" if c in "[]:*?/\\" else c for c in name)[:31]
+    sheet.append([held(name) for name in columns])
     for cell in sheet[1]:
-        cell.font = Font(bold=True)
+        cell.font, cell.data_type = Font(bold=True), "s"
     sheet.freeze_panes = "A2"
     for row in rows:
-        sheet.append(list(row))
+        sheet.append([held(cell) for cell in row])
         for cell in sheet[sheet.max_row]:
             cell.data_type = "s"  # text stays text: =, + and 1/2 are no formulas and no dates
     for i, column in enumerate(columns):
         widest = max([len(column), *(len(row[i]) for row in rows)])
         sheet.column_dimensions[sheet.cell(1, i + 1).column_letter].width = min(60, widest + 2)
-    book.save(path)
+    book.save(file)

@@ -6,6 +6,7 @@ import tomllib
 from syntagma.core.formula.tree import MEDIA_WORDS, NOT_SLOTS, Head, SlotRule
 from syntagma.core.models.references import reference_of
 from syntagma.core.near import perhaps
+from syntagma.core.notation import read_toml
 from syntagma.core.places import Mistake, Span, mistake_at, toml_mistake
 from syntagma.core.vocabulary import split_list
 
@@ -27,7 +28,7 @@ class _HeadReader:
     def read(self) -> tuple[Head, list[Mistake]]:
         toml = self.text[self.start : self.stop]
         try:
-            values = tomllib.loads(toml.replace("\r\n", "\n"))
+            values = read_toml(toml)
         except tomllib.TOMLDecodeError as error:
             return Head(raw=self.raw), [toml_mistake(self.source, self.text, self.start, self.stop, str(error))]
         for key in values:

@@ -1,7 +1,6 @@
 """The outside of a prompt: its form (prose, tags, labelled lines, nested JSON, timed segments), and what is no prose in it: parameters,
 references, negative text, marks of stress, labels and times. What a model writes is known by the patterns of its profile."""
 
-import json
 import re
 from collections.abc import Iterable, Iterator
 from functools import lru_cache
@@ -10,6 +9,7 @@ from typing import NamedTuple
 from syntagma.core.models.parameters import found_in
 from syntagma.core.models.patterns import places, recognised
 from syntagma.core.models.profile import Profile
+from syntagma.core.notation import NoJson, read_json
 from syntagma.core.reading.cues import LABELS, NEGATIVE_LABELS, PARAMETER_KEYS
 
 PROSE, TAGS, LABELLED, NESTED, TIMED = "prose", "tags", "labelled", "nested", "timed"
@@ -272,11 +272,9 @@ def _nested(text: str) -> Outside:
         regions.append(Region(at, len(text), "glue"))
     broken = ""
     try:
-        json.loads(text.lstrip("\ufeff"))
-    except ValueError as error:
-        broken = str(error)
-    except RecursionError:
-        broken = "nested too deep"
+        read_json(text)
+    except NoJson as error:
+        broken = f"{error} (line {error.line}, column {error.column})"
     return Outside(NESTED, tuple(regions), broken)
 
 
