@@ -80,7 +80,7 @@ def test_columns_that_are_not_there(tmp_path):
     assert "a.txt has no columns" in run(tmp_path, "read", "a.txt", "--column", "z").stderr
     for command in (["read", "-"], ["recast", "-", "--swap", "a=b"], ["condense", "-"]):
         nothing = run(tmp_path, *command, given="\n\n")
-        assert nothing.returncode == 2 and "standard input holds no prompt" in nothing.stderr
+        assert nothing.returncode == 2 and "there is no prompt in standard input" in nothing.stderr
 
 
 def test_a_pipe_is_read_as_it_comes(tmp_path):
@@ -111,7 +111,7 @@ def test_bad_input(tmp_path):
     (tmp_path / "c.txt").write_bytes("a café, fog".encode("utf-16"))
     assert json.loads(good(tmp_path, "read", "c.txt", "--json"))["text"] == "a café, fog"
     done = run(tmp_path, "read", '{"subject": "a ferry", "light": "low')
-    assert done.returncode == 3 and "a ferry" in done.stdout and "no whole JSON" in done.stderr and "line 1 column" in done.stderr
+    assert done.returncode == 3 and "a ferry" in done.stdout and "no whole JSON" in done.stderr and "line 1, column" in done.stderr
     assert "nothing to read" in run(tmp_path, "read", " ").stderr
     shown = good(tmp_path, "read", "a \x1b[31mferry\x07, fog")
     assert "\x1b" not in shown and "\x07" not in shown and "␛[31mferry␇" in shown

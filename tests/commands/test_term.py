@@ -113,7 +113,7 @@ def test_terms_out(tmp_path):
     (["term", "add", "Sky", "x"], 2, "“Sky” is no name for a facet"),
     (["term", "add", "sky", "x", "--number", "few"], 2, "“few” is no number"),
     (["term", "star", "lamps", "--facet", "lightning"], 2, "did you mean “lighting”?"),
-    (["term", "add", "sky", "--from", "none.xlsx"], 3, "none.xlsx can't be read"),
+    (["term", "add", "sky", "--from", "none.xlsx"], 3, "there is no file none.xlsx"),
     (["term", "add", "sky", "--from", "fake.xlsx"], 3, "this is no workbook"),
     (["term", "add", "--from", "bare.csv"], 2, "which facet are the terms of bare.csv of?"),
     (["term", "add", "sky", "--from", "noterm.csv"], 3, "has no column “term”"),

@@ -56,6 +56,7 @@ class Chooser:
             and (not only or not only.isdisjoint(term.tags))
             and never.isdisjoint(term.tags)
             and self.leaning.allows(term)
+            and term.meant_for(self.writer.formula.name)
             and not (refused and refusals(refused, " ; ".join((term.term, term.phrase, term.place, term.clause))))
         ]
 

@@ -11,7 +11,7 @@ from syntagma.app.beforehand import counted
 from syntagma.app.expanding import Family, Window, Wish
 from syntagma.app.world import KNOWN, World
 from syntagma.app.writing import check_lines, file_names, stream_family, writer_for
-from syntagma.storage.files import whole_file
+from syntagma.storage.files import read_bytes, whole_file
 from syntagma.storage.folders import SETTINGS, SHIPPED, Layer
 from syntagma.storage.trouble import Trouble
 
@@ -34,7 +34,7 @@ def bundle(world: World) -> Bundle:
         if layer.path != SHIPPED:
             files = [p for room in ROOMS for p in sorted((layer.path / room).glob("*")) if p.is_file()]
             files += [p for name in (SETTINGS, KNOWN) if (p := layer.path / name).is_file()]
-            found[layer.name] = {str(p.relative_to(layer.path)): p.read_bytes() for p in files}
+            found[layer.name] = {str(p.relative_to(layer.path)): read_bytes(p) for p in files}
     return Bundle(found)
 
 

@@ -1,13 +1,12 @@
 """A formula of the person's own out of examples, with its vocabulary and its mount: learned, tried on the examples, and kept."""
 
-import csv
-import io
 from collections.abc import Sequence
 from itertools import groupby
 from typing import NamedTuple
 
-from syntagma.app.making import checked_name, place_for
+from syntagma.app.making import checked_name, place_for, toml_text
 from syntagma.app.readwork import reader_of
+from syntagma.app.termwork import add_rows
 from syntagma.app.world import World
 from syntagma.core.english import countability, split_determiner, split_place, starts_with_preposition
 from syntagma.core.fills import BadFills
@@ -22,8 +21,9 @@ from syntagma.core.reading.outer import LABELLED, NESTED, PROSE, TAGS
 from syntagma.core.reading.pieces import GLUE, PART, Piece, Reading
 from syntagma.core.reading.reader import Reader
 from syntagma.core.reading.recasting import lowered, own_formula
+from syntagma.core.vocabulary import FORMULAS
 from syntagma.core.writer import Writer
-from syntagma.storage.files import write_text
+from syntagma.storage.files import write_new
 from syntagma.storage.trouble import Trouble
 
 AS_TAGS = Profile(text=Text(register="tags"))
@@ -113,22 +113,18 @@ def save(world: World, tried: Tried, name: str, own: bool = False) -> list[str]:
     """Keep a learned formula, the terms that no vocabulary has, and what stands beside it as a mount; return the files. Raises Trouble
     where a file of that name is there."""
     files = {place_for(world, "formulas", name, ".formula", own): tried.learned.formula}
-    for facet, terms in _new_terms(world, tried).items():
-        path = place_for(world, "vocabulary", facet, ".csv", own, again=True)
-        before = path.read_text("utf-8") if path.is_file() else "term,number,place,gloss\n"
-        rows = io.StringIO()
-        columns = next(csv.reader([before.removeprefix("\ufeff").split("\n", 1)[0]]))
-        out = csv.DictWriter(rows, columns, lineterminator="\n", extrasaction="ignore")
-        for term, place in terms.items():
-            number = countability(term)
-            out.writerow({"term": term, "number": "" if number == "one" else number, "place": place})
-        files[path] = (before if before.endswith("\n") else before + "\n") + rows.getvalue()
     if tried.learned.negative or tried.learned.parameters:
         files[place_for(world, "mounts", name, ".formula", own)] = _mount(tried.learned, name)
     for path, text in files.items():
-        path.parent.mkdir(parents=True, exist_ok=True)
-        write_text(path, text)
-    return [world.shown(path) for path in files]
+        write_new(path, text)
+    made = list(files)
+    for facet, terms in _new_terms(world, tried).items():
+        rows = [
+            {"term": term, "number": "" if (number := countability(term)) == "one" else number, "place": place, FORMULAS: name}
+            for term, place in terms.items()
+        ]
+        made.append(add_rows(world, facet, rows, own))
+    return [world.shown(path) for path in made]
 
 
 def _new_terms(world: World, tried: Tried) -> dict[str, dict[str, str]]:
@@ -146,8 +142,8 @@ def _new_terms(world: World, tried: Tried) -> dict[str, dict[str, str]]:
 
 
 def _mount(found: Learned, name: str) -> str:
-    head = [f'about = "What stands beside the examples of {name}"']
+    head = [f"about = {toml_text(f'What stands beside the examples of {name}')}"]
     if found.parameters:
-        head += ["", "[parameters]", *(f'{key} = "{value}"' for key, value in found.parameters.items())]
+        head += ["", "[parameters]", *(f"{toml_text(key)} = {toml_text(value)}" for key, value in found.parameters.items())]
     negative = f"-  {', '.join(found.negative)}\n" if found.negative else ""
     return "+++\n" + "\n".join(head) + "\n+++\ncontent\n" + negative

@@ -11,7 +11,7 @@ from syntagma.core.formula import Phrase, check_formula, is_oneline, read_formul
 from syntagma.core.formula.writing import write_body
 from syntagma.core.near import perhaps
 from syntagma.core.themes import check_theme, read_theme
-from syntagma.storage.files import read_text, write_text
+from syntagma.storage.files import read_text, write_new
 from syntagma.storage.folders import own_folder
 from syntagma.storage.trouble import Trouble
 
@@ -51,7 +51,7 @@ def make_formula(
         message = "a formula is made from a line with [slots], or as a copy"
         raise Trouble(message, f'syntagma formula new {name} "[a medium] of [a subject], [lighting]", or --like poster', 2)
     formula = read_formula(text, name, str(path))
-    save(path, text)
+    write_new(path, text)
     return path, check_formula(formula, world.vocabulary.names)[1]
 
 
@@ -61,24 +61,16 @@ def _copied(known: Mapping[str, Sequence[tuple[str, Path]]], like: str, what: st
     return read_text(known[like][-1][1], f"a {what}")
 
 
-def save(path: Path, text: str) -> None:
-    """Write a new file, whole, with the folders that it needs. Raises Trouble."""
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise Trouble(f"{path.parent} can't be made: {(error.strerror or str(error)).lower()}") from None
-    write_text(path, text)
-
-
-def _toml(text: str) -> str:
+def toml_text(text: str) -> str:
+    """Text in quotes as TOML has it."""
     return json.dumps(text, ensure_ascii=False)
 
 
 def _head(
     about: str, when: str, media: str, slots: Sequence[str], parameters: Mapping[str, str] = {}, settles: Sequence[str] = ()
 ) -> str:
-    lines = ["+++", f"about = {_toml(about)}", f"when = {_toml(when)}"]
-    lines.append(f"media = {_toml(media)}" if media else '# media = "image"')
+    lines = ["+++", f"about = {toml_text(about)}", f"when = {toml_text(when)}"]
+    lines.append(f"media = {toml_text(media)}" if media else '# media = "image"')
     lines += [f"settles = {_said(settles)}"] if settles else []
     lines += ["", "[slots]", *slots] if slots else []
     if parameters:
@@ -88,7 +80,7 @@ def _head(
 
 def _value(text: str) -> str:
     """A parameter's value: numbers and true or false as themselves, everything else as text."""
-    return text if re.fullmatch(r"-?\d+(?:\.\d+)?|true|false", text) else _toml(text)
+    return text if re.fullmatch(r"-?\d+(?:\.\d+)?|true|false", text) else toml_text(text)
 
 
 def _slot_lines(world: World, line: str) -> list[str]:
@@ -127,7 +119,7 @@ def make_mount(
         message = "a mount is made from what stands round the content, or as a copy"
         raise Trouble(message, f'syntagma mount new {name} --opening "…" --closing "…" --negative "…", or --like newsprint', 2)
     mount = read_formula(text, name, str(path))
-    save(path, text)
+    write_new(path, text)
     return path, check_formula(mount, world.vocabulary.names)[1]
 
 
@@ -140,7 +132,7 @@ def make_theme(
     if like:
         text = _copied(world.themes(), like, "theme")
     elif lean or avoid or facets:
-        lines = [f"about = {_toml(about)}", f"when = {_toml(when)}"]
+        lines = [f"about = {toml_text(about)}", f"when = {toml_text(when)}"]
         for table, weights in (("lean", lean), ("avoid", avoid)):
             lines += ["", f"[{table}]", *(f"{_key(tag)} = {weight:g}" for tag, weight in weights.items())] if weights else []
         for facet, said in facets.items():
@@ -150,15 +142,15 @@ def make_theme(
         message = "a theme is made from tags and terms, or as a copy"
         raise Trouble(message, f"syntagma theme new {name} --lean night:2,sea --avoid day, or --like night", 2)
     theme = read_theme(text, name, str(path))
-    save(path, text)
+    write_new(path, text)
     return path, check_theme(theme, world.vocabulary)
 
 
 def _key(tag: str) -> str:
-    return tag if re.fullmatch(r"[A-Za-z0-9_-]+", tag) else _toml(tag)
+    return tag if re.fullmatch(r"[A-Za-z0-9_-]+", tag) else toml_text(tag)
 
 
 def _said(value: object) -> str:
     if isinstance(value, bool):
         return "true" if value else "false"
-    return "[" + ", ".join(map(_toml, value)) + "]" if isinstance(value, list | tuple) else _toml(str(value))
+    return "[" + ", ".join(map(toml_text, value)) + "]" if isinstance(value, list | tuple) else toml_text(str(value))

@@ -1,17 +1,17 @@
 """A model profile of a person's own: written with comments, from a few answers."""
 
-import json
 import re
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.app.making import place_for, save
+from syntagma.app.making import place_for, toml_text
 from syntagma.app.world import World
 from syntagma.core.findings import Finding
 from syntagma.core.models.reading import read_profile
 from syntagma.core.near import perhaps
 from syntagma.core.realising import REGISTERS
+from syntagma.storage.files import write_new
 from syntagma.storage.trouble import Trouble
 
 UNITS = {"c": "characters", "w": "words", "t": "tokens", "b": "bytes"}
@@ -54,16 +54,16 @@ def make_model(
         raise Trouble(f"there is no model “{base}”", perhaps(base, world.models(), "`syntagma models` lists them"), 2)
     text = _based(base, answers) if base else _whole(answers)
     read_profile(text, name, str(path), world.model)
-    save(path, text)
+    write_new(path, text)
     return path, []
 
 
 def _based(base: str, answers: Mapping[str, str]) -> str:
-    said = [f"{key} = {_toml(answers[key])}" for key in ("about", "media") if answers.get(key)]
+    said = [f"{key} = {toml_text(answers[key])}" for key in ("about", "media") if answers.get(key)]
     limit = _limit(answers.get("limit", ""))
     lines = [
         "# Only what differs from the profile that this one builds on. docs/models.md has every key.",
-        f"base = {_toml(base)}",
+        f"base = {toml_text(base)}",
         '# without = ["parameter.seed"]   # what of it this one has not',
         *said,
         *(["", "[limits]", f"text = {limit}"] if limit else ["", "# [limits]", "# text = 400"]),
@@ -81,11 +81,11 @@ def _whole(answers: Mapping[str, str]) -> str:
     limit = _limit(answers.get("limit", ""))
     lines = [
         "# What one generator takes. Every key can be left out; docs/models.md says what each does.",
-        f"about = {_toml(answers.get('about', ''))}",
-        f"media = {_toml(media)}",
+        f"about = {toml_text(answers.get('about', ''))}",
+        f"media = {toml_text(media)}",
         "",
         "[text]",
-        f"register = {_toml(register)}       # {', '.join(REGISTERS)}",
+        f"register = {toml_text(register)}       # {', '.join(REGISTERS)}",
         stops.get(register, '# separator = ", "       # what stands between tags' if register == "tags" else "# final_stop = true"),
         '# opening = ""           # words before every prompt',
         '# closing = ""           # words behind every prompt',
@@ -99,7 +99,7 @@ def _whole(answers: Mapping[str, str]) -> str:
         "# reach = 40             # words at the front that carry most of the weight",
         "",
         "[negative]",
-        f"way = {_toml(way)}            # {', '.join(WAYS)}",
+        f"way = {toml_text(way)}            # {', '.join(WAYS)}",
         *({"folded": ['pattern = "Without {negative}."'], "inline": ['pattern = "(without {negative})"']}.get(way, [])),
         "",
         *_stress(answers.get("stress", "")),
@@ -128,7 +128,7 @@ def _whole(answers: Mapping[str, str]) -> str:
 def _stress(pattern: str) -> list[str]:
     if not pattern:
         return ["# [stress]", '# pattern = "={text} {weight}="', "# range = [0.5, 1.5]", ""]
-    return ["[stress]", f"pattern = {_toml(pattern)}", "range = [0.5, 1.5]       # the least and the most weight", "step = 0.1", ""]
+    return ["[stress]", f"pattern = {toml_text(pattern)}", "range = [0.5, 1.5]       # the least and the most weight", "step = 0.1", ""]
 
 
 def _parameters(answers: Mapping[str, str], way: str) -> list[str]:
@@ -145,9 +145,9 @@ def _parameters(answers: Mapping[str, str], way: str) -> list[str]:
             "",
         ]
     lines.append("[parameter.ratio]")
-    lines += [f"values = [{', '.join(map(_toml, ratios))}]", f"default = {_toml(ratios[0])}"] if ratios else []
+    lines += [f"values = [{', '.join(map(toml_text, ratios))}]", f"default = {toml_text(ratios[0])}"] if ratios else []
     lines += (
-        [f"write = {_toml(pattern)}", 'at = "after"              # behind the text; "field": in the request; "both"']
+        [f"write = {toml_text(pattern)}", 'at = "after"              # behind the text; "field": in the request; "both"']
         if pattern
         else []
     )
@@ -164,7 +164,7 @@ def _price(said: str) -> list[str]:
     return [
         "[price]",
         f"amount = {match[1]}",
-        f"per = {_toml(per)}",
+        f"per = {toml_text(per)}",
         "# free = 10              # prompts a day that cost nothing",
         "",
     ]
@@ -187,7 +187,3 @@ def _one_of(value: str, known: Sequence[str], what: str) -> str:
     if value not in known:
         raise Trouble(f"“{value}” is no {what}", perhaps(value, known, f"write {', '.join(known[:-1])} or {known[-1]}"), 2)
     return value
-
-
-def _toml(text: str) -> str:
-    return json.dumps(text, ensure_ascii=False)

@@ -9,6 +9,7 @@ from syntagma.app.designing import groups_of
 from syntagma.app.expanding import Family
 from syntagma.core.designs.rows import impossible
 from syntagma.core.models.prices import Bill
+from syntagma.storage.files import whole_file
 
 MANY = 2000  # members among which distances are looked at
 
@@ -110,5 +111,6 @@ def draw_table(found: Report, path: str) -> None:
     axes.set_xlim(-4, starts[-1])
     axes.set_ylim(rows, -1.2)
     axes.axis("off")
-    figure.savefig(path, bbox_inches="tight")
+    with whole_file(path) as file:
+        figure.savefig(file.buffer, bbox_inches="tight", format="png")
     plt.close(figure)

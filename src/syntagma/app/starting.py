@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from syntagma.app.world import World
-from syntagma.storage.files import write_text
+from syntagma.storage.files import make_folder, write_new
 from syntagma.storage.folders import SETTINGS
 from syntagma.storage.trouble import Trouble
 
@@ -30,16 +30,9 @@ def start(folder: Path, model: str | None = None) -> list[Path]:
         raise Trouble(f"{folder} is a workspace already", f"go there (cd {folder}), or choose another name")
     if model:
         World.load().model(model)
-    made = []
-    try:
-        for room in ROOMS:
-            if not (folder / room).is_dir():
-                (folder / room).mkdir(parents=True)
-                made.append(folder / room)
-    except OSError as error:
-        raise Trouble(
-            f"{folder} can't be made: {(error.strerror or str(error)).lower()}", "choose a folder that is yours to write to"
-        ) from None
+    made = [folder / room for room in ROOMS if not (folder / room).is_dir()]
+    for room in ROOMS:
+        make_folder(folder / room)
     line = f'model = "{model}"' if model else '# model = "curlew-still"'
-    write_text(folder / SETTINGS, _SETTINGS.format(model=line))
+    write_new(folder / SETTINGS, _SETTINGS.format(model=line))
     return [folder / SETTINGS, *made]

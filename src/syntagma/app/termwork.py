@@ -11,9 +11,11 @@ from syntagma.app.world import World
 from syntagma.core.near import perhaps
 from syntagma.core.places import Mistake, Refused
 from syntagma.core.vocabulary import COLUMNS, BadRow, Facet, Term, normal, term_of_row
-from syntagma.storage.files import read_text, whole_file, write_text
+from syntagma.formats.cells import Harmless, harmless
+from syntagma.formats.vocabulary_csv import read_terms
+from syntagma.storage.files import held, make_folder, read_text, whole_file, write_text
 from syntagma.storage.folders import own_folder
-from syntagma.storage.marks import Mark, read_marks, write_marks
+from syntagma.storage.marks import Mark, marks_held, read_marks, write_marks
 from syntagma.storage.trouble import Trouble
 
 TABLES = (".csv", ".xlsx")
@@ -42,16 +44,22 @@ def add(world: World, facet: str, row: Mapping[str, str], own: bool = False) -> 
     except BadRow as bad:
         raise Trouble(str(bad), bad.remedy, 2) from None
     path = facet_file(world, facet, own)
-    known = world.vocabulary[facet].get(term.term) if facet in world.vocabulary else None
-    if known and _place_of(world, known) == path:
-        raise Trouble(f"“{known.term}” is in {world.shown(path)} already", "change its row there, in any spreadsheet")
-    _append(path, [row])
+    make_folder(path.parent)
+    with held(path):
+        there, _ = read_terms(facet, read_text(path), world.shown(path), "") if path.exists() else ([], [])
+        if known := Facet(facet, there).get(term.term):
+            raise Trouble(f"“{known.term}” is in {world.shown(path)} already", "change its row there, in any spreadsheet")
+        _append(path, [row])
     return path
 
 
-def _place_of(world: World, term: Term) -> Path | None:
-    layer = next((layer for layer in world.layers if layer.name == term.layer), None)
-    return layer.path / "vocabulary" / f"{term.facet}.csv" if layer else None
+def add_rows(world: World, facet: str, rows: Sequence[Mapping[str, str]], own: bool = False) -> Path:
+    """Add rows to a person's own terms of a facet; return the file. Raises Trouble."""
+    path = facet_file(world, facet, own)
+    make_folder(path.parent)
+    with held(path):
+        _append(path, rows)
+    return path
 
 
 def _append(path: Path, rows: Sequence[Mapping[str, str]]) -> None:
@@ -71,11 +79,7 @@ def _append(path: Path, rows: Sequence[Mapping[str, str]]) -> None:
     if text and not text.endswith("\n"):
         text += ending
     out = io.StringIO(newline="")
-    csv.writer(out, lineterminator=ending).writerows([row.get(name.strip(), "") for name in columns] for row in rows)
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise Trouble(f"{path.parent} can't be made: {(error.strerror or str(error)).lower()}") from None
+    csv.writer(out, lineterminator=ending).writerows([harmless(row.get(name.strip(), "")) for name in columns] for row in rows)
     write_text(path, text + out.getvalue())
 
 
@@ -105,9 +109,7 @@ def take(world: World, source: Path, facet: str | None = None, own: bool = False
             new.setdefault(name, []).append(cells)
     files = []
     for name, cells in new.items():
-        path = facet_file(world, name, own)
-        _append(path, cells)
-        files.append(path)
+        files.append(add_rows(world, name, cells, own))
     return Taken({name: len(cells) for name, cells in new.items()}, files, left)
 
 
@@ -145,6 +147,11 @@ def find(world: World, name: str, facet: str | None = None) -> Term:
 
 def mark(term: Term, star: bool | None = None, note: str | None = None) -> Mark:
     """Set a star or a note on a term; return its mark. Raises Trouble."""
+    with marks_held():
+        return _marked_anew(term, star, note)
+
+
+def _marked_anew(term: Term, star: bool | None, note: str | None) -> Mark:
     marks = read_marks()
     key = next((k for k in marks if k[0] == term.facet and normal(k[1]) == normal(term.term)), (term.facet, term.term))
     old = marks.get(key, Mark())
@@ -153,8 +160,9 @@ def mark(term: Term, star: bool | None = None, note: str | None = None) -> Mark:
     return marks[key]
 
 
-def write_terms(path: Path, terms: Sequence[Term]) -> None:
-    """Write terms as CSV or XLSX, every column, own columns behind. Raises Trouble."""
+def write_terms(path: Path, terms: Sequence[Term], plain: bool = False) -> int:
+    """Write terms as CSV or XLSX, every column, own columns behind; return how many cells were made harmless to a spreadsheet (none
+    where the CSV is to be `plain`). Raises Trouble."""
     if path.suffix.lower() not in TABLES:
         raise Trouble(f"terms are not written as {path.suffix or 'a file without an ending'}", "name it .csv or .xlsx", 2)
     several = len({term.facet for term in terms}) > 1
@@ -162,20 +170,18 @@ def write_terms(path: Path, terms: Sequence[Term]) -> None:
     columns = [*(("facet",) if several else ()), *COLUMNS, *extra]
     rows = [[_cell(term, column) for column in columns] for term in terms]
     if path.suffix.lower() == ".csv":
+        safe = Harmless(plain)
         with whole_file(path) as file:
-            csv.writer(file, lineterminator="\n").writerows([columns, *rows])
-        return
+            csv.writer(file, lineterminator="\n").writerows(map(safe.row, [columns, *rows]))
+        return safe.count
     from syntagma.formats.xlsx import write_sheet
 
-    partial = path.with_name(path.name + ".partial")
     try:
-        write_sheet(partial, terms[0].facet if terms and not several else "terms", columns, rows)
-        partial.replace(path)
-    except OSError as error:
-        partial.unlink(missing_ok=True)
-        raise Trouble(
-            f"{path} can't be written: {(error.strerror or str(error)).lower()}", "choose a folder that is there"
-        ) from None
+        with whole_file(path) as file:
+            write_sheet(file.buffer, terms[0].facet if terms and not several else "terms", columns, rows)
+    except ValueError as error:
+        raise Trouble(f"{path} can't be written: {error}", "write .csv") from None
+    return 0
 
 
 def _cell(term: Term, column: str) -> str:

@@ -12,6 +12,7 @@ NUMBERS = ("one", "many", "mass", "name")
 MEDIA = ("image", "video")
 _NOTHING: Mapping[str, str] = MappingProxyType({})
 COLUMNS = ("term", "number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "needs", "media")
+FORMULAS = "formulas"  # a column of a person's own: the formulas (;) whose picks alone take the term
 _KNOWN = frozenset(COLUMNS)
 
 
@@ -37,6 +38,10 @@ class Term(NamedTuple):
     note: str = ""
 
     __eq__, __hash__ = object.__eq__, object.__hash__  # a term is itself, whatever another layer says
+
+    def meant_for(self, formula: str) -> bool:
+        """May a pick for this formula take it? It may, unless it was kept for others."""
+        return not self.extra or not (named := split_list(self.extra.get(FORMULAS, ""))) or formula in named
 
     def record(self) -> dict[str, object]:
         """The term as `--json` gives it, blank columns left out."""

@@ -2,11 +2,13 @@
 
 import csv
 import io
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import NamedTuple
 
 from syntagma.core.vocabulary import normal
-from syntagma.storage.files import read_text, write_text
+from syntagma.storage.files import held, make_folder, read_text, write_text
 from syntagma.storage.folders import own_folder
 
 FILE = "marks.csv"
@@ -24,6 +26,14 @@ Marks = dict[tuple[str, str], Mark]  # (facet, term) → mark
 
 def marks_file() -> Path:
     return own_folder() / FILE
+
+
+@contextmanager
+def marks_held() -> Iterator[None]:
+    """Hold the marks for this call, from reading to writing them. Raises Trouble."""
+    make_folder(marks_file().parent)
+    with held(marks_file()):
+        yield
 
 
 def read_marks() -> Marks:
@@ -46,7 +56,7 @@ def write_marks(marks: Marks) -> None:
     for (facet, term), mark in sorted(marks.items()):
         if mark.star or mark.note:
             writer.writerow([facet, term, "yes" if mark.star else "", mark.note])
-    marks_file().parent.mkdir(parents=True, exist_ok=True)
+    make_folder(marks_file().parent)
     write_text(marks_file(), out.getvalue())
 
 
