@@ -87,7 +87,7 @@ def test_what_is_kept(tmp_path, monkeypatch):
     saved = {path.rpartition("/")[2] for path in save(WORLD, found, "x", True)}
     assert {"x.formula", "wardrobe.csv"} <= saved
     kept = next(tmp_path.rglob("wardrobe.csv")).read_text("utf-8").splitlines()
-    assert kept[0] == "term,number,place,gloss" and "torn cloaks,many,," in kept and "pointed hat,,," in kept
+    assert kept[0] == "term,number,formulas" and "torn cloaks,many,x" in kept and "pointed hat,,x" in kept
     with pytest.raises(Trouble, match="is no name"):
         learned(WORLD, [shape.format(*row) for row in rows], "bad name", reader=READER)
 

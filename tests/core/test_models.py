@@ -1,6 +1,6 @@
 """Profiles and how limits are counted."""
 
-import re
+from time import process_time
 
 import pytest
 from hypothesis import given
@@ -10,7 +10,7 @@ from syntagma.core.dressing import Wear
 from syntagma.core.models import Limit
 from syntagma.core.models.measure import estimated_tokens, words
 from syntagma.core.models.parameters import settle
-from syntagma.core.models.patterns import recognised, written
+from syntagma.core.models.patterns import Recogniser, written
 from syntagma.core.models.prices import bill, cost
 from syntagma.core.models.profile import Refused as Refusing
 from syntagma.core.models.reading import read_profile
@@ -201,8 +201,39 @@ def test_patterns(pattern, values, text):
 
 
 def test_a_pattern_is_recognised():
-    found = re.fullmatch(recognised("/r {value}{ *strength}", {"value": r"\S+?", "strength": r"[\d.]+"}), "/r  2:3 *0.5")
-    assert found.groupdict() == {"value": "2:3", "strength": "0.5"}
+    known = Recogniser("/r {value}{ *strength}", {"value": r"\S+?", "strength": r"[\d.]+"}, apart=True)
+    (hit,) = known.hits("a lamp /r  2:3 *0.5, x/r 3:4")
+    assert {name: said for name, (said, *_) in hit.places.items()} == {"value": "2:3", "strength": "0.5"}
+    assert [(hit.start, hit.stop) for hit in known.hits("/r 1 /r 2")] == [(0, 4), (5, 9)]
+    twice = Recogniser("<{a}>{b}</{a}>", {"a": r"\w+", "b": r"[^<]*"})
+    assert [hit.places["b"][0] for hit in twice.hits("<i>one</i> <i>two</b> <b>é</b>")] == ["one", "é"]
+
+
+@pytest.mark.parametrize("pattern", [
+    "{a}{b}{c}{d}{e}{f}{g} {value}", "{value}{value}{value} {value}", "{a value}{ b value} ! {value}", "x {value}" * 20,
+])  # fmt: skip
+def test_no_pattern_runs_away(pattern):
+    """Twice the text, about twice the time: four times as long may take at most eight times as long."""
+    known = Recogniser(pattern, {"value": ".+?"}, apart=True)
+    times = []
+    for letters in (4_000, 16_000):
+        text = "x " + "a b " * (letters // 4)
+        began = process_time()
+        for _ in range(3):
+            list(known.hits(text))
+        times.append(process_time() - began)
+    assert times[1] < 12 * times[0] + 0.2
+
+
+@pytest.mark.parametrize("pattern", ["(a)\\1", "(?<=a)b", "((a{500}){500}){500}", "(a"])
+def test_a_pattern_that_can_not_be_matched_safely_is_refused(pattern):
+    with pytest.raises(Refused, match="can't be matched safely"):
+        read_profile(f"[[refused]]\npattern = '{pattern}'\n", "x")
+
+
+def test_a_pattern_that_hangs_others():
+    (rule,) = read_profile("[[refused]]\npattern = '(a+)+$'\n", "x").refused
+    assert not refusals([rule], "a" * 40_000 + "b") and refusals([rule], "b" + "a" * 40)
 
 
 SHAPE = {

@@ -26,6 +26,7 @@ if TYPE_CHECKING:
 
 SETTING_KEYS = ("model",)
 KNOWN = "known.toml"
+BASES = 16  # profiles that may build on one another
 
 
 class World:
@@ -209,7 +210,7 @@ class World:
         from syntagma.core.models.reading import read_profile  # imported late: a prompt for no model validates none
 
         def base(other: str) -> Profile:
-            if other not in self.models() or other in self._reading:
+            if other not in self.models() or other in self._reading or len(self._reading) > BASES:
                 raise LookupError(other)
             return self.model(other)
 

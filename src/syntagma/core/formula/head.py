@@ -125,7 +125,7 @@ class _HeadReader:
         toml = self.text[self.start : self.stop]
         from_ = 0
         if table:
-            section = re.search(rf"^\s*\[\s*{table}\b", toml, re.M)
+            section = re.search(rf"^[ \t]*\[[ \t]*{table}\b", toml, re.M)
             from_ = section.end() if section else 0
         spot = re.compile(rf"^[ \t]*(?:\[\s*(?:{table}\.)?|{table}\.)?[\"']?({re.escape(key)})[\"']?", re.M).search(toml, from_)
         at, width = (spot.start(1), len(key)) if spot else (0, 1)

@@ -1,14 +1,14 @@
 """What the parts of a profile say of each other: names that nobody declares, patterns without their place, values that are none."""
 
-import re
 from collections.abc import Iterator
 
 from syntagma.core.models.parameters import value_of
-from syntagma.core.models.patterns import places
+from syntagma.core.models.patterns import Unsafe, linear, places
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.request import REQUEST_PLACES, shape_places
 from syntagma.core.near import perhaps
 
+LONGEST, MOST_PLACES, MOST_MARKS = 400, 8, 40  # signs and places of a pattern, marks of weight
 Disagreement = tuple[tuple[str | int, ...], str, str]
 
 
@@ -22,7 +22,15 @@ def disagreements(profile: Profile) -> Iterator[Disagreement]:
 
 def _patterns(profile: Profile) -> Iterator[Disagreement]:
     wanted: list[tuple[tuple, str, str]] = []
+    for old, new in profile.text.replace.items():
+        if not old or len(new) > LONGEST:
+            yield ("text", "replace", old), "nothing can't be replaced, nor anything by so much", 'write "…" = "…"'
     if profile.stress:
+        low, high = profile.stress.range
+        if not 0 <= low <= 1 <= high:
+            yield ("stress", "range"), "the range of weights does not hold 1, which is none", "write range = [0.5, 1.5]"
+        elif "marks" in places(profile.stress.pattern) and (high - low) / profile.stress.step > MOST_MARKS:
+            yield ("stress", "step"), "so small a step writes marks without end", f"a step of {(high - low) / 10:.2g} makes ten of them"
         wanted.append((("stress", "pattern"), profile.stress.pattern, "text"))
         if not {"weight", "marks"} & set(places(profile.stress.pattern)):
             yield ("stress", "pattern"), "the pattern for stress writes no weight", "it needs {weight}, or {marks}"
@@ -36,7 +44,9 @@ def _patterns(profile: Profile) -> Iterator[Disagreement]:
     for role, reference in profile.reference.items():
         wanted.append((("reference", role, "write"), reference.write, "value"))
     for path, pattern, place in wanted:
-        if place not in places(pattern):
+        if len(pattern) > LONGEST or len(places(pattern)) > MOST_PLACES:
+            yield path, "the pattern is longer than any that a generator has", f"at most {LONGEST} signs and {MOST_PLACES} places"
+        elif place not in places(pattern):
             yield path, f"the pattern “{pattern}” has no place for {{{place}}}", f"write {{{place}}} where it stands"
 
 
@@ -104,9 +114,11 @@ def _others(profile: Profile) -> Iterator[Disagreement]:
         if bool(refused.words) == bool(refused.pattern):
             yield ("refused", i), "what is refused is words or a pattern", 'write words = "…", or pattern = "…"'
         try:
-            re.compile(refused.pattern)
-        except re.error as error:
-            yield ("refused", i, "pattern"), f"the pattern can't be read: {error}", "it is a regular expression"
+            if refused.pattern:
+                linear(refused.pattern, any_case=True)
+        except Unsafe as error:
+            remedy = "it is a regular expression without look-round and references back, which match in bounded time (RE2)"
+            yield ("refused", i, "pattern"), f"the pattern can't be matched safely: {error}", remedy
     if profile.text.escape and not profile.text.escape_with:
         yield ("text", "escape_with"), "nothing is put before what is escaped", 'write escape_with = "\\\\"'
     for key in ("text", "negative", "whole", "request"):

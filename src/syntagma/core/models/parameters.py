@@ -7,9 +7,10 @@ from math import isclose
 from typing import NamedTuple
 
 from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
-from syntagma.core.models.patterns import recognised, written
+from syntagma.core.models.patterns import Recogniser, written
 from syntagma.core.models.profile import Parameter, Profile, Value
 from syntagma.core.near import perhaps
+from syntagma.core.notation import no_number
 
 _RATIO = re.compile(r"^(\d+(?:\.\d+)?)\s*[:x×/]\s*(\d+(?:\.\d+)?)$")
 _TRUE, _FALSE = ("true", "yes", "on", "1"), ("false", "no", "off", "0")
@@ -54,12 +55,15 @@ def _typed(parameter: Parameter, given: object) -> tuple[Value | None, str]:
         return found, "" if found is not None else "is neither true nor false"
     if parameter.type in ("integer", "number"):
         try:
-            number = float(text)
+            number = int(text) if re.fullmatch(r"[+-]?\d{1,20}", text) else float(text)
         except ValueError:
             return None, "is no number"
+        if wrong := no_number(number):
+            return None, f"is no number: {wrong}" if isinstance(number, int) else "is no number"
         if parameter.type == "integer" and number != int(number):
             return None, "is no whole number"
-        return (int(number) if number == int(number) else number), ""
+        number = int(number) if number == int(number) else number
+        return (None, "has more digits than a machine's number") if no_number(number) else (number, "")
     return text, ""
 
 
@@ -237,15 +241,15 @@ def found_in(profile: Profile, text: str) -> list[Found]:
         if not parameter.write:
             continue
         back = {spelling: value for value, spelling in parameter.spelled.items()}
-        for match in _written(parameter.write, _shape(parameter)).finditer(text):
-            value = match.groupdict().get("value", "true")
-            found.append(Found(name, back.get(value, value), match.start(), match.end()))
+        for hit in _written(parameter.write, _shape(parameter)).hits(text):
+            value = hit.places["value"][0] if "value" in hit.places else "true"
+            found.append(Found(name, back.get(value, value), hit.start, hit.stop))
     return sorted(found, key=lambda f: (f.start, -f.stop))
 
 
 @lru_cache(maxsize=512)
-def _written(write: str, shape: str) -> re.Pattern:
-    return re.compile(rf"(?<!\S){recognised(write, {'value': shape})}(?![^\s,.;])")
+def _written(write: str, shape: str) -> Recogniser:
+    return Recogniser(write, {"value": shape}, apart=True)
 
 
 def _shape(parameter: Parameter) -> str:

@@ -1,7 +1,9 @@
 """Patterns of a person's own: text with {places}. A place may carry what leads to it: {, how} is nothing where `how` is blank."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from functools import lru_cache
+from typing import NamedTuple
 
 PLACE = re.compile(r"\{([^\w{}]*)([A-Za-z_]\w*(?:[.-]\w+)*)([^\w{}]*)\}")
 
@@ -21,19 +23,72 @@ def places(pattern: str) -> list[str]:
     return [match[2] for match in PLACE.finditer(pattern)]
 
 
-def recognised(pattern: str, shapes: Mapping[str, str]) -> str:
-    """A regular expression for what the pattern writes: a group for each place, in the shape given for it. What a place
-    carries is optional with it; a place that stands twice has to say the same."""
-    out, at, seen = [], 0, set()
-    for match in PLACE.finditer(pattern):
-        out.append(_spaced(pattern[at : match.start()]))
-        name = re.sub(r"[.-]", "_", match[2])
-        group = rf"(?P={name})" if name in seen else rf"(?P<{name}>{shapes.get(match[2], '.+?')})"
-        seen.add(name)
-        carried = match[1] or match[3]
-        out.append(rf"(?:{_spaced(match[1])}{group}{_spaced(match[3])})?" if carried else group)
-        at = match.end()
-    return "".join([*out, _spaced(pattern[at:])])
+class Hit(NamedTuple):
+    """A place of a text that a pattern wrote: where, and what stands in the pattern's own places, by name: (text, start, stop)."""
+
+    start: int
+    stop: int
+    places: Mapping[str, tuple[str, int, int]]
+
+
+class Recogniser:
+    """Finds what a pattern writes. `shapes` says what each place looks like, as a regular expression without look-round or references
+    back; what a place carries is optional with it; a place that stands twice has to say the same. `apart`: it stands between spaces, or
+    before a comma or a stop. Matching takes time in proportion to the text (RE2), whatever the pattern. Raises Unsafe."""
+
+    def __init__(self, pattern: str, shapes: Mapping[str, str], apart: bool = False):
+        out, at, self._names = [], 0, []
+        fixed: list[str] = []
+        for match in PLACE.finditer(pattern):
+            fixed += pattern[at : match.start()].split()
+            out.append(_spaced(pattern[at : match.start()]))
+            group = f"({shapes.get(match[2], '.+?')})"
+            self._names.append(match[2])
+            out.append(f"(?:{_spaced(match[1])}{group}{_spaced(match[3])})?" if match[1] or match[3] else group)
+            at = match.end()
+        fixed += pattern[at:].split()
+        core = "".join([*out, _spaced(pattern[at:])])
+        self._must = max(fixed, key=len, default="")  # the longest piece of it that every hit has
+        self._regex = linear(rf"(?:^|\s)({core})(?:[\s,.;]|$)" if apart else f"({core})")
+
+    def hits(self, text: str) -> Iterator[Hit]:
+        """Every hit, in order, none within another; at most MOST_HITS."""
+        at = 0
+        for _ in range(MOST_HITS if self._must in text else 0):
+            match = self._regex.search(text, at)
+            if match is None:
+                return
+            start, stop = match.span(1)
+            found: dict[str, tuple[str, int, int]] = {}
+            same = True
+            for number, name in enumerate(self._names, 2):
+                if (said := match.group(number)) is not None:
+                    same = same and found.get(name, (said,))[0] == said
+                    found.setdefault(name, (said, *match.span(number)))
+            if stop > start and same:
+                yield Hit(start, stop, found)
+            at = stop if stop > at else at + 1
+
+
+class Unsafe(ValueError):
+    """A regular expression that can't be matched in time that is bounded."""
+
+
+@lru_cache(maxsize=1024)
+def linear(expression: str, any_case: bool = False):
+    """A regular expression of anybody's, by an engine whose time is in proportion to the text. Raises Unsafe where it can't be."""
+    import re2  # imported late: few profiles hold patterns
+
+    options = re2.Options()
+    options.case_sensitive, options.log_errors, options.max_mem = not any_case, False, 4 << 20
+    try:
+        return re2.compile(expression, options)
+    except re2.error as error:
+        said = error.args[0] if error.args else "it is too large"
+        raise Unsafe(said.decode() if isinstance(said, bytes) else str(said)) from None
+
+
+MOST_HITS = 200  # of one pattern in one text: more tell nothing new
 
 
 def _spaced(text: str) -> str:

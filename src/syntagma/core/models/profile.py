@@ -12,7 +12,7 @@ from syntagma.core.models.measure import LETTERS, Limit
 
 Media = Literal["image", "video", "both"]
 Register = Literal["prose", "tags", "labelled", "nested", "timed"]
-Whole = Annotated[int, Meta(ge=1)]
+Whole = Annotated[int, Meta(ge=1, le=10**9)]
 Share = Annotated[float, Meta(ge=0, lt=1)]
 Value = str | int | float | bool
 
@@ -61,7 +61,7 @@ class Timed(_Part):
     segment: str = "[{from}–{to}s] {text}"
     between: str = "\n"
     clock: Literal["seconds", "minutes"] = "seconds"
-    step: Annotated[float, Meta(gt=0)] = 0.5
+    step: Annotated[float, Meta(ge=0.001, le=3600)] = 0.5
 
 
 class Stress(_Part):
@@ -70,7 +70,7 @@ class Stress(_Part):
     pattern: str
     per: Literal["phrase", "word"] = "phrase"
     range: tuple[float, float] = (0.5, 1.5)
-    step: Annotated[float, Meta(gt=0)] = 0.1
+    step: Annotated[float, Meta(ge=0.001, le=10)] = 0.1
     more: str = "+"
     less: str = "-"
     outside: Literal["nearest", "off"] = "nearest"
@@ -113,7 +113,7 @@ class Parameter(_Part):
     type: Literal["text", "integer", "number", "flag"] = "text"
     values: list[Value] = []
     range: tuple[float, float] | None = None
-    step: Annotated[float, Meta(gt=0)] | None = None
+    step: Annotated[float, Meta(ge=1e-6)] | None = None
     default: Value | None = None
     omit_default: bool = False
     aliases: list[str] = []
@@ -163,7 +163,7 @@ class Sound(_Part):
     """Sound, and how it is written."""
 
     makes: bool = True
-    pace: Annotated[float, Meta(gt=0)] = 2.5  # words spoken in a second
+    pace: Annotated[float, Meta(ge=0.1, le=20)] = 2.5  # words spoken in a second
     speech: str = ""  # {who}, {how}, {words}
     effect: str = ""  # {text}
     ambience: str = ""

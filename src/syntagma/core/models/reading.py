@@ -73,7 +73,7 @@ class _Reader:
                 raise LookupError
             below = msgspec.to_builtins(self.base(name))
         except LookupError:
-            self.wrong(("base",), f"there is no model “{name}” to build on", "`syntagma models` lists them")
+            self.wrong(("base",), f"there is no model “{name}” to build on, or it builds on this one, or on too many", "`syntagma models` lists them")
             return {}
         for key in (*HIDDEN, "base", "without"):
             below.pop(key, None)

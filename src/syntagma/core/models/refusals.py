@@ -3,8 +3,10 @@
 import re
 from collections.abc import Sequence
 from functools import lru_cache
+from itertools import islice
 from typing import NamedTuple
 
+from syntagma.core.models.patterns import MOST_HITS, linear
 from syntagma.core.models.profile import Refused
 
 
@@ -18,9 +20,9 @@ class Refusal(NamedTuple):
 
 
 @lru_cache(maxsize=4096)
-def _compiled(words: str, pattern: str) -> re.Pattern:
+def _compiled(words: str, pattern: str):
     if pattern:
-        return re.compile(pattern, re.I)
+        return linear(pattern, any_case=True)
     inner = r"[\s\-]+".join(re.escape(w) for w in words.split())
     return re.compile(rf"(?<![\w-]){inner}(?![\w-])", re.I)
 
@@ -30,7 +32,7 @@ def refusals(rules: Sequence[Refused], text: str) -> list[Refusal]:
     found = [
         Refusal(match.group(), match.start(), match.end(), rule)
         for rule in rules
-        for match in _compiled(rule.words, rule.pattern).finditer(text)
+        for match in islice(_compiled(rule.words, rule.pattern).finditer(text), MOST_HITS)
         if match.group()
     ]
     return sorted(found, key=lambda r: r.start)
@@ -40,7 +42,9 @@ def gentler(rules: Sequence[Refused], text: str) -> str:
     """The text with every refused word that has a gentler one replaced by it, in the case of what stood there."""
     for rule in rules:
         if rule.instead is not None:
-            text = _compiled(rule.words, rule.pattern).sub(lambda m, r=rule: _cased(r.instead, m.group()), text)
+            found = [one for one in refusals([rule], text) if one.words]
+            for one in reversed(found):
+                text = text[: one.start] + _cased(rule.instead, one.words) + text[one.stop :]
     return text
 
 

@@ -7,7 +7,7 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from syntagma.core.models.parameters import found_in
-from syntagma.core.models.patterns import places, recognised
+from syntagma.core.models.patterns import Recogniser, places
 from syntagma.core.models.profile import Profile
 from syntagma.core.notation import NoJson, read_json
 from syntagma.core.reading.cues import LABELS, NEGATIVE_LABELS, PARAMETER_KEYS
@@ -180,11 +180,11 @@ def _negatives(text: str, taken: list[Region], form: str) -> Iterator[Region]:
 
 
 @lru_cache(maxsize=64)
-def _stress_pattern(pattern: str, more: str, less: str) -> re.Pattern:
+def _stress_pattern(pattern: str, more: str, less: str) -> Recogniser:
     shapes = {"weight": r"[0-9](?:\.\d+)?", "marks": rf"[{re.escape(more + less)}]{{1,6}}", "text": r"[^<>\n]{1,120}?"}
     if places(pattern)[:1] == ["marks"]:
         shapes["text"] = r"[^,;.\n]{1,120}"
-    return re.compile(recognised(pattern, shapes))
+    return Recogniser(pattern, shapes)
 
 
 def _stressed(text: str, taken: list[Region], profiles: tuple[Profile, ...]) -> list[Region]:
@@ -194,19 +194,18 @@ def _stressed(text: str, taken: list[Region], profiles: tuple[Profile, ...]) -> 
         stress = profile.stress
         if not stress or (stress.more not in text and "{marks}" in stress.pattern and stress.less not in text):
             continue
-        for match in _stress_pattern(stress.pattern, stress.more, stress.less).finditer(text):
-            start, stop = match.span("text")
-            if any(not (r.stop <= match.start() or match.end() <= r.start) for r in found):
+        for hit in _stress_pattern(stress.pattern, stress.more, stress.less).hits(text):
+            if "text" not in hit.places or any(not (r.stop <= hit.start or hit.stop <= r.start) for r in found):
                 continue
-            given = match.groupdict()
-            marks = given.get("marks") or ""
+            _, start, stop = hit.places["text"]
+            marks = hit.places["marks"][0] if "marks" in hit.places else ""
             weight = (
-                float(given["weight"])
-                if given.get("weight")
+                float(hit.places["weight"][0])
+                if "weight" in hit.places
                 else 1 + stress.step * (marks.count(stress.more) - marks.count(stress.less))
             )
-            found += [Region(match.start(), start, "glue", "stress"), Region(start, stop, "text", stress=round(weight, 3))]
-            found += [Region(stop, match.end(), "glue", "stress")]
+            found += [Region(hit.start, start, "glue", "stress"), Region(start, stop, "text", stress=round(weight, 3))]
+            found += [Region(stop, hit.stop, "glue", "stress")]
     return _sorted(found)
 
 
