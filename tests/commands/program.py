@@ -36,21 +36,31 @@ class Called(NamedTuple):
     returncode: int
     stdout: str
     stderr: str
+    screen: str = ""  # what a terminal on standard output would have had
 
 
-def called(folder: Path, *words: str, given: str | bytes = b"") -> Called:
-    """Run main() on the words in a folder, in this process: no start-up is paid for, and a defect is raised."""
+class _Screen(io.TextIOWrapper):
+    """A stream that says it is a terminal."""
+
+    def isatty(self) -> bool:
+        return True
+
+
+def called(folder: Path, *words: str, given: str | bytes = b"", screen: bool = False) -> Called:
+    """Run main() on the words in a folder, in this process: no start-up is paid for, and a defect is raised. `screen`: standard output
+    is a terminal."""
     from syntagma.cli import main
 
     streams = [io.TextIOWrapper(io.BytesIO(given.encode() if isinstance(given, str) else given), encoding="utf-8")]
-    streams += [io.TextIOWrapper(io.BytesIO(), encoding="utf-8", write_through=True) for _ in range(2)]
+    kinds = (_Screen if screen else io.TextIOWrapper, io.TextIOWrapper)
+    streams += [kind(io.BytesIO(), encoding="utf-8", write_through=True) for kind in kinds]
     with _within(folder, streams):
         try:
             status = main(list(words))
         except SystemExit as done:
             status = int(done.code or 0)
         out, err = (stream.buffer.getvalue().decode() for stream in streams[1:])
-    return Called(status, out, err)
+    return Called(status, out, err, out if screen else "")
 
 
 @contextmanager

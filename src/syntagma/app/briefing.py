@@ -3,12 +3,12 @@
 import json
 import re
 from collections.abc import Sequence
-from pathlib import Path
 from typing import NamedTuple
 
 from syntagma.app.asking import USUAL, Ask, Taste
 from syntagma.app.choosing import Chooser
 from syntagma.app.composing import Composer, troubles
+from syntagma.app.layout import laid_out, laid_out_by
 from syntagma.app.modelcards import MAKES, habits
 from syntagma.app.records import prompt_id
 from syntagma.app.shelf import formula_card
@@ -21,9 +21,7 @@ from syntagma.core.formula.tree import Text
 from syntagma.core.reading.matching import Matcher
 from syntagma.core.reading.outer import outside
 from syntagma.core.writer import Writer
-from syntagma.storage.files import read_text
 from syntagma.storage.folders import SHIPPED
-from syntagma.storage.trouble import Trouble
 
 TERMS = 12  # terms of each slot that a brief shows
 STAGES = ("ready", "ready again", "the numbered prompts")  # what to expect after each message
@@ -71,21 +69,8 @@ def brief(
     examples: int = 3,
 ) -> str:
     """The page, or one message of it (`stage` 1 to 3). Raises Trouble, or Refused."""
-    from jinja2 import Environment, StrictUndefined, TemplateError
-
-    source = read_text(template, "a template") if template else (Path(SHIPPED) / "briefs" / "brief.md.j2").read_text("utf-8")
-    known = _said(world, formula, model, count, wish, taste, examples)
-    try:
-        page = (
-            Environment(undefined=StrictUndefined, trim_blocks=False, lstrip_blocks=True)
-            .from_string(source)
-            .render(stage=stage, **known)
-        )
-    except TemplateError as error:
-        where = f", line {error.lineno}" if getattr(error, "lineno", None) else ""
-        raise Trouble(
-            f"{template or 'the template'} can't be laid out{where}: {error}", f"it can use {', '.join(known)}", 3
-        ) from None
+    known = _said(world, formula, model, count, wish, taste, examples) | {"stage": stage}
+    page = laid_out_by(template, known) if template else laid_out((SHIPPED / "briefs" / "brief.md.j2").read_text("utf-8"), known)
     return re.sub(r"\n{3,}", "\n\n", page).strip() + "\n"
 
 

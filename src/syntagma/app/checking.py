@@ -1,13 +1,14 @@
 """Checks of finished prompts in a file, of a formula, and of everything in a workspace."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from functools import partial
 from pathlib import Path
 from typing import NamedTuple
 
 from syntagma.app.mending import replaced
 from syntagma.app.promptfiles import Source, prompts_of_text
-from syntagma.app.world import World
+from syntagma.app.world import KNOWN, World
 from syntagma.core import checks
 from syntagma.core.dressing import Wear
 from syntagma.core.findings import ERROR, Finding
@@ -15,10 +16,10 @@ from syntagma.core.finished import Finished, findings, mended, reference_from
 from syntagma.core.formula import check_formula, parse_formula
 from syntagma.core.models.parameters import settle
 from syntagma.core.models.printing import Enlarging, Print, enlarging
-from syntagma.core.models.references import taken
+from syntagma.core.models.references import read_known, taken
 from syntagma.core.models.request import request_of
 from syntagma.core.places import Mistake, Refused
-from syntagma.core.themes import check_theme
+from syntagma.core.themes import check_theme, read_theme
 from syntagma.core.vocabulary import Term, normal
 from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble
@@ -147,20 +148,32 @@ def check_world(world: World) -> tuple[list[Mistake], list[tuple[str, Finding]]]
     for facet in world.vocabulary.names:
         world.vocabulary[facet]  # reading it collects its mistakes
     mistakes += world.mistakes
-    for name, places in (*world.formulas().items(), *world.mounts().items()):
-        for _, path in places:
-            found, noted = check_formula_file(world, path)
-            mistakes += found
-            remarks += [(name, finding) for finding in noted]
-    for name in world.themes():
+    def read(path: Path, how: Callable[[], object]) -> None:
         try:
-            remarks += [(name, finding) for finding in check_theme(world.theme(name), world.vocabulary)]
+            how()
         except Refused as refused:
-            mistakes += refused.mistakes
-    for name, places in world.models().items():
-        for _, path in places:
-            try:
-                world.read_model(name, path)
-            except Refused as refused:
-                mistakes += refused.mistakes
+            mistakes.extend(refused.mistakes)
+        except Trouble as trouble:
+            mistakes.append(Mistake(str(trouble), trouble.remedy, world.shown(path)))
+
+    def formula(name: str, path: Path) -> None:
+        found, noted = check_formula_file(world, path)
+        mistakes.extend(found)
+        remarks.extend((name, finding) for finding in noted)
+
+    def theme(name: str, path: Path) -> None:
+        one = read_theme(read_text(path, "a theme"), name, world.shown(path))
+        remarks.extend((name, finding) for finding in check_theme(one, world.vocabulary))
+
+    def known(name: str, path: Path) -> None:
+        read_known(read_text(path), world.shown(path))
+
+    rooms = ((world.formulas(), formula), (world.mounts(), formula), (world.themes(), theme), (world.models(), world.read_model))
+    for files, how in rooms:
+        for name, places in files.items():
+            for _, path in places:
+                read(path, partial(how, name, path))
+    for layer in world.layers:
+        if (path := layer.path / KNOWN).exists():
+            read(path, partial(known, KNOWN, path))
     return mistakes, remarks

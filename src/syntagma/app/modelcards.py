@@ -206,11 +206,10 @@ def rank(
     words. Raises Trouble where there is none."""
     media = world.formula(formula, mounts)[0].head.media
     found: list[Ranked] = []
-    for name in world.models():
-        profile = world.model(name)
+    for profile in world.readable_models():
         if media and profile.makes and profile.makes != media:
             continue
-        ranked = _ranked(world, Ask(formula, name, mounts, manner=manner), given)
+        ranked = _ranked(world, Ask(formula, profile.name, mounts, manner=manner), given)
         if budget is None or ranked.cost is None or ranked.cost <= budget:
             found.append(ranked)
     if not found:

@@ -230,11 +230,13 @@ def _cells(table: Table, column: str, source: str) -> Iterator[Source]:
 def _json_lines(lines: Iterable[tuple[str, str]], column: str, source: str, records: bool = False) -> Iterator[Source]:
     for number, (line, note) in enumerate(lines, 1):
         if line.strip():
-            for one in _json(line, column, source, number, records):
+            for one in _json(line, column, source, number, records, True):
                 yield one._replace(line=number, note=note or one.note)
 
 
-def _json(text: str, column: str, source: str, line: int = 1, records: bool = False) -> Iterator[Source]:
+def _json(
+    text: str, column: str, source: str, line: int = 1, records: bool = False, whole_line: bool = False
+) -> Iterator[Source]:  # fmt: skip
     """An array of prompts, records with a text (or with what the column names), or one nested prompt; broken text as far as it goes, as
     one, or, where `records` are wanted, as what can't be read. Records that have no text come with the reason."""
     try:
@@ -249,7 +251,7 @@ def _json(text: str, column: str, source: str, line: int = 1, records: bool = Fa
             yield _whole(Source(line, text.strip()), source)
         return
     many = value if isinstance(value, list) else [value]
-    if column and not any(isinstance(one, dict) and isinstance(one.get(column), str) for one in many):
+    if column and not whole_line and not any(isinstance(one, dict) and isinstance(one.get(column), str) for one in many):
         keys = list(dict.fromkeys(key for one in many if isinstance(one, dict) for key in one))
         raise Trouble(f"{source} has nothing under “{column}”", f"name it: --column {keys[0]}" if keys else "leave --column out", 2)
     nested = not column and not records

@@ -72,9 +72,7 @@ def one_of(what: str, column: str = "", piped: Iterable[bytes] = ()) -> str:
 
 def reader_of(world: World, model: str | None = None) -> Reader:
     """A reader that knows everything in force; with a model named, its patterns before all others."""
-    names = [model] if model else []
-    names += [name for name in world.models() if name != model]
-    return Reader(Lexicon(world.vocabulary), [world.model(name) for name in names])
+    return Reader(Lexicon(world.vocabulary), world.readable_models(model))
 
 
 def record_of(reading: Reading) -> dict[str, object]:
@@ -153,6 +151,8 @@ def recast(world: World, text: str, ask: Ask, wanted: Wanted, reader: Reader | N
         text = swapped(text, swap)
     reader = reader or reader_of(world)
     reading = reader.read(text)
+    if not reading.parts():
+        raise Trouble("there is nothing in it that could be put into another form", "give a prompt of several words", 3)
     if not (wanted.formula or wanted.order or ask.model or ask.mounts or ask.pick):
         return Recasting(reading, _parts_set(reading, wanted.given), [])
     manner, remarks = _outside(world, reading, ask)

@@ -1,7 +1,7 @@
 """Everything in force: the layers, their vocabulary, formulas and models, and the workspace's settings."""
 
 import tomllib
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -35,7 +35,8 @@ class World:
     `mistakes` collects what could not be read in vocabulary files: the rest of them is in force all the same.
     """
 
-    def __init__(self, workspace: Path | None = None, layers: list[folders.Layer] | None = None):
+    def __init__(self, workspace: Path | None = None, layers: list[folders.Layer] | None = None, tell: Callable[[str], None] | None = None):
+        self.tell, self._told = tell, set()
         self.workspace = workspace
         self.layers = layers if layers is not None else folders.layers(workspace)
         self.mistakes: list[Mistake] = []
@@ -47,9 +48,15 @@ class World:
         self.settings = self._settings()
 
     @classmethod
-    def load(cls, start: Path | None = None) -> "World":
-        """The world as it is from a folder, the current one by default."""
-        return cls(folders.find_workspace((start or Path.cwd()).resolve()))
+    def load(cls, start: Path | None = None, tell: Callable[[str], None] | None = None) -> "World":
+        """The world as it is from a folder, the current one by default. `tell` hears of what can't be read and is left out."""
+        return cls(folders.find_workspace((start or Path.cwd()).resolve()), tell=tell)
+
+    def leave_out(self, what: str, why: Exception) -> None:
+        """Something can't be read, and this call does without it: that is told once."""
+        if self.tell and what not in self._told:
+            self._told.add(what)
+            self.tell(f"{what} can't be read, and is left out ({str(why).splitlines()[0]}); `syntagma check` says more")
 
     def _room(self, room: str, ending: str) -> dict[str, list[tuple[str, Path]]]:
         found: dict[str, list[tuple[str, Path]]] = {}
@@ -179,18 +186,21 @@ class World:
     @cached_property
     def known(self) -> "dict[str, Known]":
         """Those who can be called by @name: the person's own and the workspace's known.toml, the later over the earlier.
-        Raises Refused."""
+        A file that can't be read is left out."""
         from syntagma.core.models.references import read_known
 
         known: dict[str, Known] = {}
         for layer in self.layers:
             path = layer.path / KNOWN
-            if path.is_file():
-                known |= read_known(read_text(path, "what is known"), self.shown(path))
+            if path.exists():
+                try:
+                    known |= read_known(read_text(path, "what is known"), self.shown(path))
+                except (Refused, Trouble) as bad:
+                    self.leave_out(self.shown(path), bad)
         return known
 
     def manner(self, manner: "Manner") -> "Manner":
-        """The manner that a person asks for, with those whom they know by name. Raises Refused."""
+        """The manner that a person asks for, with those whom they know by name."""
         return manner._replace(known=self.known) if self.known else manner
 
     def model(self, name: str | None) -> Profile:
@@ -204,6 +214,17 @@ class World:
         if name not in self._profiles:
             self._profiles[name] = self.read_model(name, known[name][-1][1])
         return self._profiles[name]
+
+    def readable_models(self, first: str | None = None) -> list[Profile]:
+        """Every model that can be read, `first` before all others; the others are left out, but `first` is needed. Raises Trouble or
+        Refused."""
+        found = [self.model(first)] if first else []
+        for name in self.models():
+            try:
+                found += [self.model(name)] if name != first else []
+            except (Refused, Trouble) as bad:
+                self.leave_out(f"the model {name}", bad)
+        return found
 
     def read_model(self, name: str, path: Path) -> Profile:
         """Read one profile file, and the profiles that it builds on. Raises Trouble or Refused."""

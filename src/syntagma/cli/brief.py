@@ -31,7 +31,7 @@ def run(call) -> int:
     from syntagma.app.world import World
     from syntagma.storage.trouble import Trouble
 
-    world = World.load()
+    world = World.load(tell=look.left_out)
     if call.take:
         return _take(world, call)
     if call.out:

@@ -28,7 +28,7 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.world import World
 
-    world = World.load()
+    world = World.load(tell=look.left_out)
     if call.print:
         return _paper(world, call)
     if (call.mend or call.request) and (not call.file or call.file.endswith(".formula")):

@@ -20,7 +20,7 @@ def run(call) -> int:
     from syntagma.cli import reading_look
     from syntagma.core.reading.comparing import compare
 
-    reader = reader_of(World.load())
+    reader = reader_of(World.load(tell=look.left_out))
     found = compare(
         reader.read(one_of(call.first, piped=sys.stdin.buffer)), reader.read(one_of(call.second, piped=sys.stdin.buffer))
     )

@@ -42,7 +42,7 @@ def run(call) -> int:
     pick = bool(call.pick or call.theme or call.detail or call.again)
     ask = Ask(call.formula, call.model, args.listed(call.mount), asked.taste(call), pick, call.again, asked.manner(call))
     recorded = call.json or call.out
-    world = World.load()
+    world = World.load(tell=look.left_out)
     composer = Composer(world, ask, remarks=bool(recorded) or look.remarks_seen())
     fills = args.fills(call.fills)
     if call.ideas:

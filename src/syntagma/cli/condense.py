@@ -23,7 +23,7 @@ def run(call) -> int:
     from syntagma.app.condensing import Condenser, target
     from syntagma.app.world import World
 
-    world = World.load()
+    world = World.load(tell=look.left_out)
     fits = target(world.model(call.model), call.to) if call.to or (call.model and not call.steps) else None
     condenser = Condenser(world, call.model, call.keep, call.formula)
     records, missed = [], 0

@@ -76,7 +76,7 @@ def run(call) -> int:
         )
     if call.resume and not call.out:
         raise Trouble("--resume goes on with a file, and none is named", "write --out FILE, as in the call that was interrupted", 2)
-    world = World.load()
+    world = World.load(tell=look.left_out)
     if call.save:
         _save(wish, call.save)
     if call.budget is not None:

@@ -11,7 +11,7 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.world import World
 
-    world = World.load()
+    world = World.load(tell=look.left_out)
     facets = list(world.vocabulary)
     for mistake in world.mistakes:
         look.say(mistake.shown())

@@ -24,7 +24,7 @@ def run(call) -> int:
     from syntagma.app.world import World
 
     ask = Ask(call.formula, call.model, args.listed(call.mount), asked.taste(call), manner=asked.manner(call))
-    filling = Filling(Composer(World.load(), ask, remarks=look.remarks_seen()), args.fills(call.fills))
+    filling = Filling(Composer(World.load(tell=look.left_out), ask, remarks=look.remarks_seen()), args.fills(call.fills))
     if sys.stdin.isatty():
         _ask(filling, _prompter(filling))
     else:

@@ -19,7 +19,7 @@ def run(call) -> int:
     from syntagma.app.fitwork import fit_prompt
     from syntagma.app.world import World
 
-    world, prompts, records = World.load(), given.Prompts.in_file(call.file), []
+    world, prompts, records = World.load(tell=look.left_out), given.Prompts.in_file(call.file), []
     errors = 0
 
     def one(source) -> None:

@@ -18,7 +18,7 @@ def run(call) -> int:
     from syntagma.app.making import make_formula
     from syntagma.app.world import World
 
-    world = World.load()
+    world = World.load(tell=look.left_out)
     if call.deed == "check":
         return _check(world, call.name)
     path, remarks = make_formula(world, call.name, call.line, call.like, call.about, call.when, call.media, call.own)

@@ -16,7 +16,7 @@ def run(call) -> int:
     from syntagma.app.shelf import formula_card, formula_rows
     from syntagma.app.world import World
 
-    world = World.load()
+    world = World.load(tell=look.left_out)
     if call.name:
         card = formula_card(world, call.name)
         look.json(card) if call.json else look.formula_card(card)

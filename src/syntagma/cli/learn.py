@@ -35,7 +35,7 @@ def run(call) -> int:
     from syntagma.app.readwork import sources_of
     from syntagma.app.world import World
 
-    world = World.load()
+    world = World.load(tell=look.left_out)
     texts: list[str] = []
     unread = 0
     for what in call.examples:

@@ -64,6 +64,11 @@ def wrong(message: str, remedy: str = "", who: str = "syntagma") -> None:
     say(f"{who}: {message}" + (f"\n  {remedy}" if remedy else ""))
 
 
+def left_out(message: str) -> None:
+    """Something of the workspace's can't be read, and is left out."""
+    say((f"{message}", QUIET))
+
+
 def defect(error: Exception) -> None:
     """Something went wrong that no person caused."""
     told = f"{type(error).__name__}: {error}".splitlines()[0][:200]

@@ -23,7 +23,7 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.world import World
 
-    world = World.load()
+    world = World.load(tell=look.left_out)
     return _try(world, call) if call.deed == "try" else _new(world, call)
 
 

@@ -25,7 +25,7 @@ def run(call) -> int:
 
         look.json(profile_schema())
         return 0
-    world = World.load()
+    world = World.load(tell=look.left_out)
     if call.formula:
         return _rank(world, call)
     if call.name:

@@ -1,6 +1,6 @@
 """mount: make one of your own."""
 
-from syntagma.cli import args, making
+from syntagma.cli import args, look, making
 
 
 def arguments(parser: args.Parser) -> None:
@@ -25,7 +25,7 @@ def run(call) -> int:
     from syntagma.app.making import make_mount
     from syntagma.app.world import World
 
-    world = World.load()
+    world = World.load(tell=look.left_out)
     path, remarks = make_mount(
         world, call.name, call.opening, call.closing, call.negative, args.pairs(call.parameter, "--parameter", "ratio=2:3"),
         call.like, call.about, call.when, call.media, args.listed(call.settles), call.own,

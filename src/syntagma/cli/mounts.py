@@ -13,7 +13,7 @@ def run(call) -> int:
     from syntagma.app.shelf import mount_card, mount_rows
     from syntagma.app.world import World
 
-    world = World.load()
+    world = World.load(tell=look.left_out)
     if call.name:
         card = mount_card(world, call.name)
         look.json(card) if call.json else look.formula_card(card)

@@ -21,7 +21,7 @@ def run(call) -> int:
     from syntagma.app.readwork import reader_of
     from syntagma.app.world import World
 
-    world = World.load()
+    world = World.load(tell=look.left_out)
     if call.formula:
         return _by_formula(world, call)
     reader = reader_of(world, call.model)

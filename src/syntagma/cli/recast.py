@@ -35,7 +35,7 @@ def run(call) -> int:
     from syntagma.app.world import World
     from syntagma.storage.trouble import Trouble
 
-    world = World.load()
+    world = World.load(tell=look.left_out)
     pick = call.pick or bool(call.theme or call.detail)
     if pick and not call.formula:
         raise Trouble("there is nothing to pick without a formula", "name one: --formula photograph", 2)

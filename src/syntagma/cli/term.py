@@ -35,7 +35,7 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.world import World
 
-    world = World.load()
+    world = World.load(tell=look.left_out)
     if call.deed != "add":
         return _mark(world, call)
     return _take(world, call) if call.table else _add(world, call)

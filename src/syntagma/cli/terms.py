@@ -22,7 +22,7 @@ def run(call) -> int:
     from syntagma.core.vocabulary import search
     from syntagma.storage.trouble import Trouble
 
-    world = World.load()
+    world = World.load(tell=look.left_out)
     vocabulary = world.vocabulary
     if call.facet and call.facet not in vocabulary:
         raise Trouble(f"there is no facet “{call.facet}”", perhaps(call.facet, vocabulary.names, "`syntagma facets` lists them"), 2)

@@ -1,6 +1,6 @@
 """theme: make one of your own."""
 
-from syntagma.cli import args, making
+from syntagma.cli import args, look, making
 from syntagma.storage.trouble import Trouble
 
 
@@ -25,7 +25,7 @@ def run(call) -> int:
     from syntagma.app.making import make_theme
     from syntagma.app.world import World
 
-    world = World.load()
+    world = World.load(tell=look.left_out)
     facets: dict[str, dict[str, object]] = {}
     for key in ("prefer", "exclude", "only", "fill"):
         for facet, text in args.pairs(getattr(call, key), f"--{key}", "lighting=…").items():

@@ -13,7 +13,7 @@ def run(call) -> int:
     from syntagma.app.shelf import theme_card, theme_rows
     from syntagma.app.world import World
 
-    world = World.load()
+    world = World.load(tell=look.left_out)
     if call.name:
         card = theme_card(world, call.name)
         look.json(card) if call.json else _show(card)

@@ -2,6 +2,7 @@
 
 import re
 from functools import lru_cache
+from itertools import islice
 
 from syntagma.core.english import words as w
 from syntagma.core.english.plurals import is_plural
@@ -46,10 +47,13 @@ def split_place(text: str) -> tuple[str, str]:
     return " ".join(taken[:count]), " ".join(taken[count:])
 
 
+MOST = 80  # words of a group that are looked at for its head
+
+
 @lru_cache(maxsize=8192)
 def head_end(text: str) -> int:
     """Return where the head noun of the group `text` ends: before a preposition, a clause or a participle behind it."""
-    found = list(_WORD.finditer(text))
+    found = list(islice(_WORD.finditer(text), MOST))
     while len(found) > 1 and found[-1].group().lower() in w.TRAILING:
         found.pop()
     for i, match in enumerate(found):

@@ -42,7 +42,7 @@ class _HeadReader:
         example = {k: _strings(v) for k, v in self._table(values, "example").items()}
         slots = {name: self._slot(name, rule) for name, rule in self._table(values, "slots").items()}
         media = "" if media in ("both", "") or media not in MEDIA_WORDS else media
-        parameters = self._table(values, "parameters")
+        parameters = self._parameters(self._table(values, "parameters"))
         lists = {
             key: self._names(values, key, like)
             for key, like in (("settles", "palette"), ("forward", "closing"), ("references", "style=print.png*0.6"))
@@ -62,6 +62,12 @@ class _HeadReader:
             return tuple(names)
         self._wrong(key, "", f"“{key}” takes a list of names", f'write {key} = ["{like}"]')
         return ()
+
+    def _parameters(self, values: dict) -> dict[str, object]:
+        for name, value in values.items():
+            if not isinstance(value, str | int | float | bool):
+                self._wrong(name, "parameters", f"the parameter “{name}” takes text, a number, or true or false", f'write {name} = "2:3"')
+        return {name: value for name, value in values.items() if isinstance(value, str | int | float | bool)}
 
     def _stress(self, weights: dict) -> dict[str, float]:
         for name, weight in weights.items():

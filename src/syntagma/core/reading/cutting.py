@@ -35,6 +35,8 @@ from syntagma.core.reading.sorting import Sorted, Sorter
 from syntagma.core.reading.verbal import acting, deed_first, deed_word, verb_at
 from syntagma.core.reading.verbs import ADJECTIVES, DESCRIBING, FROM_WHAT, LOOKING, NOUNY, VERBS, WAITING, base_of
 
+STRETCH = 500  # characters without a comma that are looked at together
+
 
 class Part(NamedTuple):
     """A stretch of prose: noun (group), behind (a preposition), deed, kind, clause; `found` is what a clause was sorted as."""
@@ -46,13 +48,18 @@ class Part(NamedTuple):
 
 
 def chunks(text: str, start: int, stop: int) -> Iterator[tuple[int, int]]:
-    """The stretches between commas and stops."""
+    """The stretches between commas and stops; a very long one in several."""
     for match in CHUNK.finditer(text, start, stop):
         a, b = match.span()
         while a < b and text[a] in " \t\r\"'“”‘’()[]":
             a += 1
         while b > a and text[b - 1] in " \t\r\"'“”‘’()[].":
             b -= 1
+        while b - a > STRETCH:  # a run-on: what is further apart than this does not belong together
+            cut = text.rfind(" ", a + 1, a + STRETCH)
+            cut = cut if cut > a else a + STRETCH
+            yield a, cut
+            a = cut + len(text[cut:b]) - len(text[cut:b].lstrip())
         if a < b:
             yield a, b
 
@@ -247,7 +254,7 @@ class _Cutter:
     def _worn_first(self, small: list[str]) -> bool:
         """ "hiking boots", "parking garage": what a noun is for, not a deed."""
         heads = self.sorter.lexicon.heads.get(bare(small[1]), {}) if len(small) > 1 else {}
-        ends = len(small) == 2 or small[2] in w.PREPOSITIONS or small[2] in ("and", "with")
+        ends = len(small) < 3 or small[2] in w.PREPOSITIONS or small[2] in ("and", "with")
         return ends and max((heads.get(facet, 0) for facet in ("wardrobe", "setting", "lighting", "technique")), default=0) >= HAND
 
     def _of_body(self, at: int, stop: int) -> bool:

@@ -187,6 +187,8 @@ def _by_facet(rows: list[list], facets: list[list[str]]) -> list[list]:
 def _within_chunk(examples: list[Example], fields: list[list[_Cell]]) -> list[Column]:
     """The parts of one stretch in columns: as most examples are cut; else by facet where that makes few; else the stretch whole."""
     there = [tuple(cell.facet for cell in field) for field in fields if field]
+    if not there:
+        return []
     usual, count = Counter(there).most_common(1)[0]
     by_facet = _by_facet(fields, [[cell.facet for cell in field] for field in fields])
     first, agree = Counter(facets[0] for facets in there).most_common(1)[0]

@@ -20,7 +20,6 @@ from syntagma.core.reading.sorting import MAIN, Sorted, Sorter, all_colours
 from syntagma.core.reading.sounds import heard
 from syntagma.core.vocabulary import Term
 
-LONG = 400  # words of one stretch without a comma that are looked at word by word
 _QUOTED = re.compile(r"\"([^\"\n]{1,400})\"|“([^”\n]{1,400})”")
 _BEFORE_QUOTE = re.compile(
     rf"(?:\b(?:and|then|who|while)\s+)?(?:\b(?:he|she|they|it|who|one|another)\s+)?{SAYING.pattern}(?:\s+(?P<how>\w+ly))?[\s:,]*$",
@@ -229,7 +228,7 @@ class Reader:
             return [self._piece(text, a, b, Sorted("weather", 0.8, "says what the weather does"))]
         if pronoun:
             return [self._piece(text, a, b, Sorted("action", 0.6, "says what someone does"))]
-        cut = parts(text, a, b, self.sorter, state.subject) if len(said) < 12 * LONG else [Part(a, b, "noun")]
+        cut = parts(text, a, b, self.sorter, state.subject)
         found: list[Piece] = []
         for number, part in enumerate(cut):
             start, stop = _trimmed(text, part.start, part.stop)

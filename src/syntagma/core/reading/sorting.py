@@ -39,6 +39,9 @@ NOTHING = Sorted("")
 _IN_BACK = re.compile(r"(.+?)\s+(?:in the (?:background|distance|foreground)|behind|beyond)", re.I)
 
 
+STRETCH = 600  # characters that are sorted as one thing
+
+
 class Sorter:
     """Sorts words by one lexicon; what it has sorted it knows."""
 
@@ -48,6 +51,8 @@ class Sorter:
 
     def sort(self, words: str, role: str = "noun") -> Sorted:
         """Sort words by themselves. `role` is how they stand: noun, behind (a preposition), deed."""
+        if len(words) > STRETCH:
+            return NOTHING  # no name and no clause is as long
         key = (words, role)
         found = self._known.get(key)
         if found is None:
