@@ -10,9 +10,9 @@ from syntagma.app.composing import Composed, Composer
 from syntagma.app.promptfiles import Source, prompts_of_file, prompts_of_pipe
 from syntagma.app.world import World
 from syntagma.core.fills import BadFills
-from syntagma.core.findings import REMARK, WARNING, Finding
+from syntagma.core.findings import ERROR, WARNING, Finding
 from syntagma.core.formula import Formula, read_formula
-from syntagma.core.models.parameters import own_name
+from syntagma.core.models.parameters import found_in, own_name
 from syntagma.core.near import perhaps
 from syntagma.core.places import Refused
 from syntagma.core.prompt import Manner
@@ -155,7 +155,7 @@ def recast(world: World, text: str, ask: Ask, wanted: Wanted, reader: Reader | N
         raise Trouble("there is nothing in it that could be put into another form", "give a prompt of several words", 3)
     if not (wanted.formula or wanted.order or ask.model or ask.mounts or ask.pick):
         return Recasting(reading, _parts_set(reading, wanted.given), [])
-    manner, remarks = _outside(world, reading, ask)
+    manner, values, remarks = _outside(world, reading, ask)
     if wanted.formula:
         formula, _ = world.formula(wanted.formula)
         found = _slots(world, reading, formula, wanted.source)
@@ -178,19 +178,21 @@ def recast(world: World, text: str, ask: Ask, wanted: Wanted, reader: Reader | N
                     2,
                 )
         formula, fills = own_formula(reading, wanted.order, world.model(ask.model).register == "timed", reader.lexicon.places)
-        unplaced = []
+        formula, unplaced = _with_rest(formula, reading, []), []
         for name in wanted.given:
             if name not in fills:
                 raise Trouble(f"the text has no part that is {name}", perhaps(name, fills, f"it has {', '.join(fills)}"), 2)
         given = {**fills, **wanted.given}
+    head = formula.head._replace(parameters={**formula.head.parameters, **values})  # what the model has not gives way to the nearest
     try:
-        made = Composer(world, ask._replace(formula=formula.name, manner=manner), formula=formula).compose(given)
+        made = Composer(world, ask._replace(formula=formula.name, manner=manner), formula=formula._replace(head=head)).compose(given)
     except BadFills as bad:
         remedy = "say it, or let it be picked: --set {0}=…, or --pick"
         raise BadFills(
             [f._replace(remedy=remedy.format(f.place)) if "nothing fills it" in f.message else f for f in bad.findings]
         ) from None
     made.findings.extend(remarks)
+    made.findings.extend(_not_in_the_text(reading, made))
     return Recasting(reading, made.prompt.text, unplaced, made)
 
 
@@ -244,8 +246,8 @@ def _rest(number: int) -> str:
     return "rest" if not number else f"rest-{number + 1}"
 
 
-def _outside(world: World, reading: Reading, ask: Ask) -> tuple[Manner, list[Finding]]:
-    """The parameters of the prompt, where the model has them; what it has not is told."""
+def _outside(world: World, reading: Reading, ask: Ask) -> tuple[Manner, dict[str, object], list[Finding]]:
+    """The manner with the times of the prompt's segments; the prompt's parameters, where the model has them; what it has not is told."""
     profile, values, remarks = world.model(ask.model), {}, []
     for piece in reading.of(PARAMETER):
         known = _COMMON.get(piece.name.lower(), piece.name)
@@ -270,8 +272,31 @@ def _outside(world: World, reading: Reading, ask: Ask) -> tuple[Manner, list[Fin
             Finding(WARNING, f"the times {times} are left out", "name a --model that reads segments with times", "times")
         )
     for piece in reading.of(REFERENCE):
-        remarks.append(Finding(REMARK, f"the reference {piece.text} is left out", "add it: --reference style=…", "references"))
-    return ask.manner._replace(parameters={**values, **ask.manner.parameters}, lengths=seconds), remarks
+        remarks.append(Finding(WARNING, f"the reference {piece.text} is left out", "add it: --reference style=…", "references"))
+    return ask.manner._replace(lengths=seconds), values, remarks
+
+
+def _not_in_the_text(reading: Reading, made: Composed) -> list[Finding]:
+    """What goes along beside the text, where a pipe does not have it, or not at all, and was told nowhere else."""
+    profile, found = made.writer.profile, []
+    written = {one.name for one in found_in(profile, made.prompt.text)}
+    written |= {one.place for one in made.findings if one.kind == ERROR}  # told already
+    for piece in reading.of(PARAMETER):
+        name = own_name(profile, piece.name) or own_name(profile, _COMMON.get(piece.name.lower(), piece.name))
+        if name in made.prompt.wear.values and name not in written:
+            message = f"the parameter {name}={made.prompt.wear.values[name]} goes into the request, not into the text"
+            found.append(Finding(WARNING, message, "--json shows it with the text", name))
+        elif not profile.parameter:
+            message = f"the parameter “{piece.text.strip()}” stands beside the text, which has no form for it"
+            found.append(Finding(WARNING, message, "name a --model that writes it", piece.name))
+    if reading.of(NEGATIVE) and profile.negative.way == "none":
+        words = ", ".join(piece.text.strip(" .") for piece in reading.of(NEGATIVE))
+        found.append(Finding(WARNING, f"{profile.name} takes no negative text: “{words}” is left out", "say what is there instead", "negative"))
+    elif reading.of(NEGATIVE) and made.prompt.negative:
+        found.append(Finding(WARNING, f"what to keep out goes beside the text: {made.prompt.negative}", "--json shows both", "negative"))
+    if reading.broken:
+        found.append(Finding(ERROR, f"this is no whole JSON: {reading.broken}", "what could be read of it came along", "text"))
+    return found
 
 
 def _parts_set(reading: Reading, given: Mapping[str, str]) -> str:

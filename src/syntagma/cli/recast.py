@@ -2,6 +2,7 @@
 
 
 from syntagma.cli import args, asked, given, look
+from syntagma.core.findings import ERROR
 
 
 def arguments(parser: args.Parser) -> None:
@@ -55,8 +56,12 @@ def run(call) -> int:
     records = []
     prompts = given.Prompts.of(call)
 
+    errors = 0
+
     def one(source) -> None:
+        nonlocal errors
         done = recast(world, source.text.strip(), ask, wanted, reader)
+        errors += any(f.kind == ERROR for f in done.made.findings) if done.made else 0
         if call.json:
             records.append(_record(done))
         else:
@@ -65,7 +70,7 @@ def run(call) -> int:
     prompts.each(one)
     if call.json:
         look.json(records if prompts.several else records[0])
-    return prompts.close()
+    return prompts.close() or (1 if errors else 0)
 
 
 def _record(done) -> dict[str, object]:
@@ -78,8 +83,6 @@ def _record(done) -> dict[str, object]:
 
 def _print(done) -> None:
     look.line(done.text)
-    if done.made and done.made.prompt.negative and look.remarks_seen():
-        look.say(("negative  ", look.QUIET), done.made.prompt.negative)
     if done.made:
         look.findings(done.made.findings)
     for piece in done.unplaced:

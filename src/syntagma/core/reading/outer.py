@@ -63,8 +63,14 @@ def outside(text: str, profiles: Iterable[Profile] = ()) -> Outside:
     """Take the outside of a text off. Nothing of it is lost: the regions joined are the text."""
     profiles = tuple(profiles)
     start = len(text) - len(text.lstrip("\ufeff \t\r\n"))
-    if text[start : start + 1] in ("{", "[") and re.match(r"[{\[]\s*(?:[\"{\[}\]]|$)", text[start:]):
-        return _nested(text)
+    if text[start : start + 1] in ("{", "[") and re.match(r"[{\[]\s*(?:[\"{\[}\]]|$)", text[start : start + 400]):
+        stop = _value_end(text)
+        if not text[stop:].strip():
+            return _nested(text)
+        behind = outside(text[stop:], profiles)  # prose behind the value belongs to the prompt
+        value = _nested(text[:stop])
+        rest = (region._replace(start=region.start + stop, stop=region.stop + stop) for region in behind.regions)
+        return Outside(NESTED, (*value.regions, *rest), value.broken or behind.broken)
     taken = _taken(text, profiles)
     form, marks = _form(text, taken)
     taken = _sorted([*taken, *marks])
@@ -97,7 +103,9 @@ def _form(text: str, taken: list[Region]) -> tuple[str, list[Region]]:
     times = _times(text)
     if times:
         return TIMED, [Region(m.start(), m.end(), "glue", "time") for m in times]
-    labels = [m for m in _LABEL.finditer(text) if m["sign"] == "|" or m["label"].isupper() or _label(m["label"])]
+    labels = [
+        m for m in _LABEL.finditer(text) if m["sign"] == "|" or m["label"].isupper() or _label(m["label"]) or _keeps_out(m["label"])
+    ]
     lines = sum(1 for line in text.splitlines() if line.strip())
     if len(labels) >= max(2, lines * 0.6):
         return LABELLED, [Region(m.start(), m.end(), "glue", m["label"]) for m in labels]
@@ -147,6 +155,11 @@ def lengths(text: str) -> list[float]:
     return found
 
 
+def _keeps_out(label: str) -> bool:
+    """Does a label or a key say what to keep out?"""
+    return label.lower().strip() in NEGATIVE_LABELS or label.lower().startswith("negative")
+
+
 def _label(label: str) -> str:
     words = re.split(r"[ ._-]", label.lower())
     return facet_of_label(label.lower()) or facet_of_label(words[-1])
@@ -162,7 +175,7 @@ def _negatives(text: str, taken: list[Region], form: str) -> Iterator[Region]:
     if form == LABELLED:
         marks = [r for r in taken if r.kind == "glue" and r.name != "number"]
         for mark in marks:
-            if mark.name.lower().strip() in NEGATIVE_LABELS or mark.name.lower().startswith("negative"):
+            if _keeps_out(mark.name):
                 end = text.find("\n", mark.stop)
                 yield Region(mark.stop, end if end >= 0 else len(text), "negative")
         return
@@ -232,6 +245,17 @@ def _filled(text: str, taken: list[Region]) -> Iterator[Region]:
         at = region.stop
 
 
+def _value_end(text: str) -> int:
+    """Where the value of JSON with which a text begins is closed; the text's end where it never is."""
+    open_ = 0
+    for match in _SCALAR.finditer(text):
+        word = match.group()
+        open_ += (word in "{[") - (word in "}]")
+        if not open_:
+            return match.end()
+    return len(text)
+
+
 def _nested(text: str) -> Outside:
     """JSON, read by its marks, so that broken text gives what can be had: strings as text under their key, numbers as parameters."""
     regions: list[Region] = []
@@ -280,7 +304,7 @@ def _nested(text: str) -> Outside:
 def _value(text: str, start: int, stop: int, name: str) -> Region:
     last = name.rpartition(".")[2].lower()
     said = text[start:stop]
-    if last in NEGATIVE_LABELS or last.startswith("negative"):
+    if _keeps_out(last):
         return Region(start, stop, "negative", name)
     if last in PARAMETER_KEYS or re.fullmatch(r"\d+[:x]\d+", said):
         return Region(start, stop, "parameter", last, said)

@@ -1,0 +1,73 @@
+"""Templates of pages (Jinja) laid out: ours here, anybody else's in a sandbox, in a process of its own whose time and memory are
+bounded, so that a stranger's template can do nothing but make text."""
+
+import json
+import subprocess
+import sys
+from collections.abc import Mapping
+
+from syntagma.storage.files import read_text
+from syntagma.storage.trouble import Trouble
+
+SECONDS = 4
+MEMORY = 1 << 30  # bytes
+MOST = 4 << 20  # characters of a page
+
+
+class BadTemplate(Exception):
+    """A template that can't be laid out."""
+
+
+def laid_out(source: str, known: Mapping[str, object]) -> str:
+    """The page that a template makes of what it may use. Raises BadTemplate."""
+    from jinja2 import StrictUndefined, TemplateError
+    from jinja2.sandbox import ImmutableSandboxedEnvironment
+
+    sandbox = ImmutableSandboxedEnvironment(undefined=StrictUndefined, trim_blocks=False, lstrip_blocks=True)
+    try:
+        return sandbox.from_string(source).render(**known)
+    except TemplateError as error:
+        where = f"line {error.lineno}: " if getattr(error, "lineno", None) else ""
+        raise BadTemplate(f"{where}{str(error) or type(error).__name__}") from None
+    except MemoryError:
+        raise BadTemplate("it takes more memory than a page can need") from None
+    except Exception as error:  # whatever a template divides by
+        said = str(error)
+        raise BadTemplate("a template can't take in other files" if "no loader" in said else f"{type(error).__name__}: {said}") from None
+
+
+def laid_out_by(template: str, known: Mapping[str, object]) -> str:
+    """The page that a template of anybody's makes. Raises Trouble."""
+    asked = json.dumps({"source": read_text(template, "a template"), "known": known})
+    call = [sys.executable, "-m", "syntagma.app.layout"]
+    try:
+        done = subprocess.run(call, input=asked, capture_output=True, text=True, encoding="ascii", timeout=SECONDS)
+        answer = json.loads(done.stdout) if done.returncode == 0 else {"wrong": "it takes more time or memory than a page can need"}
+    except subprocess.TimeoutExpired:
+        answer = {"wrong": f"it takes more than {SECONDS} seconds"}
+    if "page" in answer:
+        return answer["page"]
+    said = " ".join(answer["wrong"].split())[:300]
+    raise Trouble(f"{template} can't be laid out: {said}", f"it can use {', '.join(known)}")
+
+
+def _alone() -> None:
+    """Lay out what comes on standard input, within bounds."""
+    try:
+        import resource
+
+        resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS))
+        resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
+    except (ImportError, ValueError, OSError):  # a system without them has the time limit of the caller
+        pass
+    asked = json.loads(sys.stdin.read())
+    try:
+        page = laid_out(asked["source"], asked["known"])
+        answer = {"page": page} if len(page) <= MOST else {"wrong": f"the page has {len(page):,} characters"}
+    except BadTemplate as error:
+        answer = {"wrong": str(error)[:2000]}
+    sys.stdout.write(json.dumps(answer))
+
+
+if __name__ == "__main__":
+    _alone()

@@ -1,0 +1,314 @@
+"""Hostile files of every type that is read, given to every command that takes such a file, in one process.
+
+    python -m tests.hostile [CALLS] [SEED]
+
+It makes so many calls and tells what no call may do: raise, take longer than five seconds, let an escape code through, lose a row.
+"""
+
+import io
+import json
+import os
+import random
+import signal
+import sys
+import tempfile
+import time
+import traceback
+import zipfile
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import NamedTuple
+
+from tests.commands.program import called
+
+SECONDS = 5
+ESC = "\x1b[31m\x07"
+
+PROFILE = (Path(__file__).parents[1] / "src/syntagma/data/models/curlew-still.toml").read_text("utf-8")
+FORMULA = (Path(__file__).parents[1] / "src/syntagma/data/formulas/poster.formula").read_text("utf-8")
+MOUNT = (Path(__file__).parents[1] / "src/syntagma/data/mounts/newsprint.formula").read_text("utf-8")
+THEME = (Path(__file__).parents[1] / "src/syntagma/data/themes/night.toml").read_text("utf-8")
+PLAN = 'formula = "poster"\ndesign = "single"\nvary = ["light:3"]\n[fills]\nsubject = "car ferry"\nmedium = "linocut"\n'
+KNOWN = '[moth]\nwords = "a brown dog called Moth"\npicture = "moth.png"\n'
+PROMPTS = ["A linocut of a car ferry, on a wet quay, lit by sodium quay lamps", "a red fox, fog, low moon", "{\"subject\": \"a tea urn\"}"]
+RECORD = {
+    "text": PROMPTS[0], "formula": "poster", "model": "curlew-still", "fills": {"medium": "linocut", "subject": "car ferry"},
+    "parameters": {"ratio": "2:3"}, "references": [{"role": "style", "value": "a.png"}], "stress": {"subject": 1.2}, "negative": "text",
+}  # fmt: skip
+ROWS = "medium,subject,setting,wish\nlinocut,car ferry,wet quay,\netching,,,a red fox in fog\n"
+VOCABULARY = "term,number,gloss,tags,clashes\nwet slate,mass,dark,night; sea,#day\npaper moons,many,,,\n"
+RULES = 'never "sodium quay lamps" with "low moon behind scud"\n'
+ANSWER = "Here are your prompts:\n1. A linocut of a car ferry. Bold simple shapes, clear space at the top for lettering\n2. nothing\n"
+TEMPLATE = "# {{ formula }}\n{% for p in phrases %}{{ p.words }}\n{% endfor %}"
+SETTINGS = 'model = "curlew-still"\n'
+
+# What is put into good files: each breaks some reader somewhere.
+TOKENS = [
+    b"\0", b"\xff\xfe", b"\xef\xbb\xbf", ESC.encode(), b"\xc2\x9b31m", b"\r", b"\n", b"\t", b"'", b'"', b'"""', b"\\", b"[", b"]", b"{", b"}", b"[[", b"]]",
+    b"=", b"=cmd|' /C calc'!A0", b"+++\n", b"#", b"-", b"~", b"!", b"{{", b"}}", b"{%", b",", b";", b"1e309", b"-1e309", b"nan", b"inf", b"9" * 5000, b"0",
+    b"-1", b"1.5", b"true", b"null", b"[]", b"{}", b'"\\ud800"', b"\\ud83d", b"\xed\xa0\x80", "é".encode(), "灯台".encode(), "\u2028".encode(), "\u202e".encode(),
+    "\u0301".encode() * 50, b"{a}{b}{c}{d} {value}", b"(a+)+$", b"{value}", b"..", b"../../etc/passwd", b"/dev/zero", b"@moth", b"a" * 3000, b" " * 3000,
+    b"very " * 400, b"a and " * 100, b"[" * 3000, b'{"x":' * 3000, b"\n" * 3000, b'""' * 500, b"0x", b"1_0", b"1979-05-27", b"light", b"base = \"curlew-still\"\n",
+    b"[parameter.x]\n", b"[stress]\nstep = 1e-9\n", b"`", b"```", b"<", b">", b"%", b"%s", b"&amp;", b"\x7f", b"\x08", b"a, a, a", b"--x y", b"/shape 0:0",
+]  # fmt: skip
+
+
+class Kind(NamedTuple):
+    """A type of file: its name, good contents, and the calls that take it ({} is the file)."""
+
+    name: str
+    good: bytes
+    calls: list[list[str]]
+
+
+def kinds() -> list[Kind]:
+    lines = "\n".join(PROMPTS).encode()
+    table = (b'text,name,negative\n"A linocut of a car ferry, on a wet quay",one,text\na red fox,two,\n')
+    prompts = [
+        ["read", "{}"], ["read", "{}", "--json"], ["recast", "{}", "--formula", "poster", "--pick"], ["recast", "{}", "--model", "knot-motion"],
+        ["recast", "{}", "--order", "camera", "--json"], ["condense", "{}", "--to", "8w"], ["condense", "{}", "--steps", "2", "--json"], ["compare", "{}", "a red fox"],
+        ["learn", "tried", "{}"], ["learn", "tried", "{}", "{}", "--json"], ["check", "{}"], ["check", "{}", "--json", "--model", "curlew-still"],
+        ["check", "{}", "--mend", "--out", "mended.txt"], ["check", "{}", "--request", "--model", "whimbrel-motion"], ["fit", "{}", "--model", "dunlin-still"],
+        ["fit", "{}", "--model", "dunlin-still", "--json"], ["compose", "poster", "medium=linocut", "--from", "{}", "--pick"],
+    ]  # fmt: skip
+    rows = [["compose", "poster", "--rows", "{}"], ["compose", "photograph", "--rows", "{}", "--pick", "--out", "made.csv"], ["term", "add", "sky", "--from", "{}"]]
+    own = [
+        ["facets"], ["compose", "poster", "medium=a", "subject=b"], ["read", "a red fox in fog"], ["check"], ["models", "--for", "poster"], ["formulas"],
+        ["recast", "a red fox, fog", "--formula", "poster", "--pick"], ["compare", "a fox", "a hen"], ["condense", "a red fox, fog, low moon", "--steps", "2"],
+    ]  # fmt: skip
+    return [
+        Kind("prompts.txt", lines, prompts), Kind("prompts.csv", table, prompts), Kind("prompts.json", json.dumps([RECORD, "a red fox"]).encode(), prompts),
+        Kind("prompts.jsonl", f"{json.dumps(RECORD)}\n{json.dumps({'text': 'a red fox'})}\n".encode(), prompts),
+        Kind("prompts.xlsx", workbook([["text", "name"], ["A linocut of a car ferry", "one"], ["a red fox", "two"]]), prompts),
+        Kind("rows.csv", ROWS.encode(), rows), Kind("rows.xlsx", workbook([["medium", "subject"], ["linocut", "car ferry"]]), rows),
+        Kind("one.formula", FORMULA.encode(), [
+            ["compose", "./{}", "medium=linocut", "subject=ferry"], ["compose", "./{}", "--pick", "--detail", "rich"], ["check", "{}"], ["expand", "./{}", "--count", "3"],
+            ["recast", "a red fox, fog", "--formula", "./{}"], ["brief", "./{}"], ["models", "--for", "./{}"], ["fill", "./{}", "--json"], ["condense", "a fox", "--formula", "./{}"],
+        ]),
+        Kind("one.mount.formula", MOUNT.encode(), [["compose", "poster", "medium=a", "subject=b", "--mount", "./{}"]]),
+        Kind("plan.toml", PLAN.encode(), [["expand", "{}"], ["expand", "{}", "--explain"], ["expand", "{}", "--out", "made.jsonl"]]),
+        Kind("theme.toml", THEME.encode(), [["compose", "poster", "--theme", "./{}"], ["compose", "photograph", "--ideas", "3", "--theme", "./{}"]]),
+        Kind("answer.txt", ANSWER.encode(), [["brief", "poster", "--take", "{}"], ["brief", "poster", "--take", "{}", "--json", "--model", "curlew-still"]]),
+        Kind("rules.txt", RULES.encode(), [["expand", "poster", "subject=x", "medium=y", "--vary", "light=sodium quay lamps,candlelight", "--rules", "{}"]]),
+        Kind("models/mine.toml", PROFILE.encode(), [
+            *own, ["compose", "poster", "medium=a", "subject=b", "--model", "mine", "--stress", "subject=1.3"], ["models", "mine"], ["model", "try", "mine"], ["models"],
+            ["check", "good.txt", "--model", "mine"], ["fit", "good.txt", "--model", "mine"], ["check", "good.txt", "--request", "--model", "mine"], ["read", "good.txt", "--model", "mine"],
+            ["expand", "poster", "subject=x", "--vary", "medium:2", "--model", "mine", "--json"], ["check", "good.txt", "--mend", "--out", "-", "--model", "mine"],
+        ]),
+        Kind("vocabulary/subject.csv", VOCABULARY.encode(), [*own, ["terms", "subject"], ["terms", "--find", "wet"], ["terms", "subject", "--out", "made.xlsx"], ["compose", "poster", "--pick"], ["term", "add", "subject", "low cloud"]]),
+        Kind("formulas/mine.formula", FORMULA.encode(), own), Kind("mounts/mine.formula", MOUNT.encode(), [*own, ["mounts"], ["mounts", "mine"]]),
+        Kind("themes/mine.toml", THEME.encode(), [*own, ["themes"], ["themes", "mine"]]),
+        Kind("known.toml", KNOWN.encode(), [*own, ["compose", "poster", "medium=a", "subject=@moth"]]), Kind("syntagma.toml", SETTINGS.encode(), own),
+        Kind("own/marks.csv", b"facet,term,star,note\nlens,85mm lens,yes,\n", [["terms", "lens"], ["compose", "photograph", "--pick"], ["term", "star", "50mm lens"], ["term", "note", "50mm lens", "x"]]),
+    ]  # fmt: skip
+
+
+def workbook(rows: list[list[object]]) -> bytes:
+    from openpyxl import Workbook
+
+    book, made = Workbook(), io.BytesIO()
+    for row in rows:
+        book.active.append(row)
+    book.save(made)
+    return made.getvalue()
+
+
+def packed(**parts: bytes) -> bytes:
+    """A good workbook with some of its parts replaced (worksheet=…, workbook=…)."""
+    made = io.BytesIO()
+    names = {"worksheet": "xl/worksheets/sheet1.xml", "workbook": "xl/workbook.xml", "types": "[Content_Types].xml"}
+    with zipfile.ZipFile(io.BytesIO(workbook([["text"], ["a red fox"]]))) as old, zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED) as new:
+        for entry in old.infolist():
+            part = next((p for p, name in names.items() if name == entry.filename and p in parts), None)
+            new.writestr(entry.filename, parts[part] if part else old.read(entry))
+    return made.getvalue()
+
+
+SHEET = b'<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetData>%s</sheetData></worksheet>'
+LAUGHS = b"<!DOCTYPE x [<!ENTITY a 'ha'>" + b"".join(b"<!ENTITY a%d '%s'>" % (n, b"&a%s;" % (str(n - 1).encode() if n else b"") * 10) for n in range(9)) + b"]>"
+
+
+def workbooks() -> Iterator[bytes]:
+    """Workbooks that cost more than they look, or are none."""
+    yield packed(worksheet=SHEET % (b" " * 150_000_000))
+    yield packed(worksheet=LAUGHS + SHEET % b"<row r='1'><c r='A1' t='inlineStr'><is><t>&a8;</t></is></c></row>")
+    yield packed(worksheet=SHEET % b"<row r='1048576'><c r='XFD1048576'><v>1</v></c></row>")
+    yield packed(worksheet=SHEET % b"".join(b"<row r='%d'><c r='XFD%d'><v>1</v></c></row>" % (n, n) for n in range(1, 3000)))
+    yield packed(worksheet=b"<worksheet>")
+    yield packed(workbook=b'<workbook xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheets/></workbook>')
+    yield packed(types=b"")
+    good = workbook([["text"], ["a red fox"]])
+    yield good[: len(good) // 2]
+    yield good[:100] + b"\0" * 200 + good[300:]
+    yield b"PK\x03\x04"
+    yield packed(worksheet=SHEET % b"<row r='1'><c r='A1'><f>A2</f></c></row><row r='2'><c r='A2'><f>1+1</f></c></row>")
+
+
+def mutated(good: bytes, rnd: random.Random) -> bytes:
+    """A good file with some things done to it."""
+    data = bytearray(good)
+    for _ in range(rnd.choice((1, 1, 1, 2, 3, 6))):
+        at, stop = sorted((rnd.randrange(len(data) + 1), rnd.randrange(len(data) + 1)))
+        how = rnd.randrange(8)
+        if how < 4:
+            data[at:at] = rnd.choice(TOKENS)
+        elif how == 4:
+            data[at : at + rnd.choice((1, 3, 40))] = b""
+        elif how == 5:
+            data[at : at + 1] = rnd.choice(TOKENS)
+        elif how == 6:
+            data[at:at] = data[at : min(stop, at + 500)]
+        elif data:
+            data[at % len(data)] ^= 1 << rnd.randrange(8)
+    return bytes(data)
+
+
+def in_the_way(path: Path, what: str) -> None:
+    """Something at `path` that is no file."""
+    if what == "pipe":
+        os.mkfifo(path)
+    elif what == "folder":
+        path.mkdir()
+    elif what == "large":
+        with open(path, "wb") as file:
+            file.truncate(300 << 20)
+    else:
+        os.symlink({"device": "/dev/zero", "terminal": "/dev/tty", "nothing": "nowhere", "itself": path.name}[what], path)
+
+
+PLACES = ("pipe", "folder", "device", "terminal", "nothing", "itself", "large")
+
+
+class Complaint(NamedTuple):
+    """What a call did that none may do."""
+
+    what: str
+    call: list[str]
+    seed: str
+    said: str
+
+
+class _Late(BaseException):
+    """A call took too long."""
+
+
+def judged(folder: Path, call: list[str], seed: str, given: bytes = b"") -> Complaint | None:
+    """Make a call; what it did that none may do."""
+
+    def late(*_: object) -> None:
+        raise _Late
+
+    before = signal.signal(signal.SIGALRM, late)
+    signal.setitimer(signal.ITIMER_REAL, SECONDS)
+    try:
+        done = called(folder, *call, given=given, screen=random.Random(seed).random() < 0.5)
+    except _Late:
+        return Complaint("too long", call, seed, traceback.format_exc()[-1500:])
+    except Exception:
+        return Complaint("raises", call, seed, traceback.format_exc()[-1500:])
+    finally:
+        signal.setitimer(signal.ITIMER_REAL, 0)
+        signal.signal(signal.SIGALRM, before)
+    if bad := [c for c in done.stderr + done.screen if (c < " " and c not in "\n\t") or "\x7f" <= c <= "\x9f" or "\u202a" <= c <= "\u202e"]:
+        return Complaint(f"lets {bad[0]!r} through", call, seed, (done.stderr + done.screen)[:400])
+    if done.returncode not in (0, 1, 2, 3) or (done.returncode and not done.stderr.strip() and not done.stdout.strip()):
+        return Complaint(f"ends with {done.returncode}, and says {done.stderr[:80]!r}", call, seed, done.stdout[:200])
+    return None
+
+
+WORDS = (
+    "a an the of in on at by with and or to from lit shot dancing running parking hiking boots woman fox ferry light soft very no without , . ; : ! ? \" “ ” ' ( ) [ ] - – "
+    "dancing, it she he his is are was who that while then 35mm f/2.8 16:9 0-2s 0:01 /x --y z=1 @moth a.png http://x A THE Moth red gold close-up says “Go,” 1. 2) * 3 - \n \n\n"
+).split(" ")  # fmt: skip
+
+
+def words(rnd: random.Random) -> str:
+    """Words that stand where no sentence has them."""
+    return "".join(rnd.choice(WORDS) + rnd.choice((" ", " ", " ", ", ", "", "\n")) for _ in range(rnd.randrange(1, 14)))
+
+
+TEXT_CALLS = [
+    ["read", "{}"], ["read", "{}", "--json"], ["recast", "{}", "--formula", "photograph", "--pick"], ["recast", "{}", "--model", "knot-motion"],
+    ["recast", "{}", "--model", "avocet-still", "--json"], ["condense", "{}", "--steps", "4"], ["compare", "{}", "a red fox, {}"], ["expand", "--text", "{} fox", "--vary", "fox=hen,cat"],
+    ["compose", "photograph", "--from", "{}", "--pick"], ["recast", "{} fox", "--swap", "fox={}"], ["recast", "{}", "--set", "subject={}"], ["compose", "[a subject] x {}", "subject={}"],
+    ["compose", "poster", "medium={}", "subject={}", "--json"], ["fill", "poster", "medium={}", "--json"], ["terms", "--find", "{}"],
+    ["compose", "poster", "subject=a", "medium=b", "--parameter", "ratio={}"], ["compose", "poster", "subject=a", "medium=b", "--reference", "style={}", "--model", "whimbrel-motion"],
+]  # fmt: skip
+
+
+def lost_rows(folder: Path, rnd: random.Random, seed: str) -> Complaint | None:
+    """A file of good and bad rows: every one comes or is told with its line."""
+    ending = rnd.choice(("csv", "jsonl", "txt", "xlsx"))
+    count, path = rnd.randrange(2, 9), folder / f"rows.{ending}"
+    good = [f"a red fox number {n}, fog" for n in range(count)]
+    bad = {n for n in range(count) if rnd.random() < 0.4} if ending != "txt" else set()
+    kinds = {"csv": ['"a"b', "x,y,z,w", ',"only a name"'], "jsonl": ['{"text":', '{"text": 5}', "[1]", '{"text": "\\ud800"}', '{"text": 1e999}', "nul"], "xlsx": ["", "=A1"]}
+    cells = [rnd.choice(kinds[ending]) if n in bad else text for n, text in enumerate(good)]
+    if ending == "csv":
+        path.write_text("text,name\n" + "".join(f"{c}\n" if n in bad else f'"{c}",{n}\n' for n, c in enumerate(cells)), "utf-8")
+    elif ending == "jsonl":
+        path.write_text("".join(f"{c}\n" if n in bad else json.dumps({"text": c}) + "\n" for n, c in enumerate(cells)), "utf-8")
+    elif ending == "txt":
+        path.write_bytes("".join(f"{c}\n" for c in cells).encode() + b"a f\xe9te, fog\n")
+    else:
+        path.write_bytes(workbook([["text", "name"], *([c, "x"] for c in cells)]))
+    call = rnd.choice((["check", path.name, "--json"], ["fit", path.name, "--model", "curlew-still", "--json"], ["recast", path.name, "--order", "camera", "--json"], ["read", path.name, "--json", "--column", "text"]))
+    if ending == "txt":
+        call = [word for word in call if word not in ("--column", "text")]
+    done = called(folder, *call)
+    first = 1 if ending in ("jsonl", "txt") else 2
+    for n in range(count):
+        came = f"number {n}" in done.stdout
+        told = f"{path.name}:{n + first}" in done.stderr or (cells[n] and json.dumps(cells[n])[1:-1] in done.stdout)
+        if (n in bad and not told) or (n not in bad and not came):
+            return Complaint(f"loses row {n + first}", call, seed, path.read_bytes().decode("utf-8", "replace")[:600] + done.stderr[-600:])
+    if bad and done.returncode == 0 and ending != "jsonl":
+        return Complaint(f"ends with {done.returncode} though rows can't be read", call, seed, done.stderr[-600:])
+    return None
+
+
+def complaints(calls: int, seed: int, tell: Callable[[int], None] = lambda done: None) -> Iterator[Complaint]:
+    """Make so many calls; what they did that none may do."""
+    every, special = kinds(), list(workbooks())
+    for number in range(calls):
+        rnd, name = random.Random(f"{seed} {number}"), f"{seed} {number}"
+        with tempfile.TemporaryDirectory() as room:
+            folder = Path(room)
+            (folder / "syntagma.toml").write_text("")
+            (folder / "good.txt").write_text("\n".join(PROMPTS))
+            if rnd.random() < 0.08:
+                found = lost_rows(folder, rnd, name)
+            elif rnd.random() < 0.25:
+                said = words(rnd) if rnd.random() < 0.9 else mutated(words(rnd).encode(), rnd).replace(b"\0", b"").decode("utf-8", "replace")
+                found = judged(folder, [word.replace("{}", said) for word in rnd.choice(TEXT_CALLS)], name)
+            else:
+                kind = rnd.choice(every)
+                path = folder / kind.name
+                path.parent.mkdir(parents=True, exist_ok=True)
+                if kind.name == "syntagma.toml":
+                    path.unlink()
+                if rnd.random() < 0.05 and kind.name != "syntagma.toml":
+                    in_the_way(path, rnd.choice(PLACES))
+                elif kind.name.endswith(".xlsx") and rnd.random() < 0.5:
+                    path.write_bytes(rnd.choice(special))
+                else:
+                    path.write_bytes(mutated(kind.good, rnd))
+                call = [word.replace("{}", kind.name) for word in rnd.choice(kind.calls)]
+                found = judged(folder, call, name)
+            if found:
+                yield found
+        tell(number)
+
+
+def main() -> None:
+    calls, seed = (int(word) for word in [*sys.argv[1:], "1000", "1"][:2]) if len(sys.argv) < 3 else map(int, sys.argv[1:3])
+    began, found = time.monotonic(), 0
+    for one in complaints(calls, seed, lambda n: n % 500 or print(f"{n} calls, {time.monotonic() - began:.0f} s", flush=True)):
+        found += 1
+        print(f"\n== {one.what}: {' '.join(one.call)}  (seed {one.seed})\n{one.said}", flush=True)
+    print(f"{calls} calls in {time.monotonic() - began:.0f} s: {found} complaints")
+    sys.exit(1 if found else 0)
+
+
+if __name__ == "__main__":
+    main()
