@@ -39,7 +39,7 @@ CASES = [
     (["expand", "poster", "subject=x", "--vary", "medium:x"], 2, ["“x” is no number of picks"]),
     (["expand", "poster", "subject=x", "--vary", "look"], 2, ["the slot “look” is free"]),
     (["expand", "poster", "subject=x", "--vary", "medium=a", "--vary", "medium=b"], 2, ["“medium” is varied twice"]),
-    (["expand", "poster", "--count", "none"], 2, ["“none” is no number from 1"]),
+    (["expand", "poster", "--count", "none"], 2, ["“none” is no number of prompts"]),
     (["compose", "poster", "medium"], 2, ["“medium” fills no slot", 'subject="medium"']),
     (["compose", "poster", "medium=a", "medium=b"], 2, ["filled twice"]),
     (["compose", "poster", "medim=a", "subject=b"], 2, ["no slot “medim”", "did you mean “medium”?"]),

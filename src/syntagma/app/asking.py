@@ -3,7 +3,25 @@
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from syntagma.core import ranges
 from syntagma.core.prompt import PLAINLY, Manner
+from syntagma.storage.trouble import Trouble
+
+
+def check(manner: Manner, models: Sequence[str | None] = (), mounts: Sequence[str] = (), themes: Sequence[str] = ()) -> None:
+    """See that what is asked for makes sense, wherever it was said. Raises Trouble."""
+    try:
+        for name, value in manner.parameters.items():
+            ranges.parameter(name, value)
+        for weight in manner.stress.values():
+            ranges.number("weight", weight)
+        for reference in manner.references:
+            if reference.strength is not None:
+                ranges.number("reference", reference.strength)
+        for names, what in ((models, "model"), (mounts, "mount"), (themes, "theme")):
+            ranges.unlike([name for name in names if name], what)
+    except ranges.OutOfRange as wrong:
+        raise Trouble(str(wrong), wrong.remedy, 2) from None
 
 
 class Taste(NamedTuple):

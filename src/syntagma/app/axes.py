@@ -4,6 +4,7 @@ import re
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
+from syntagma.app.asking import check
 from syntagma.app.choosing import Chooser
 from syntagma.app.records import given as as_given
 from syntagma.app.world import World
@@ -12,6 +13,9 @@ from syntagma.core.designs.axes import KINDS, Level, Together
 from syntagma.core.fills import Fill, Given, fill_of, fill_of_term
 from syntagma.core.near import perhaps
 from syntagma.core.picking import DETAILS
+from syntagma.core.prompt import Manner
+from syntagma.core.ranges import OutOfRange
+from syntagma.core.ranges import number as in_range
 from syntagma.core.vocabulary import Term
 from syntagma.core.writer import Writer
 from syntagma.storage.trouble import Trouble
@@ -44,9 +48,10 @@ def read_vary(word: str) -> Vary:
     slot, colon, number = word.partition(":")
     if not colon:
         return Vary(slot)
-    if not re.fullmatch(r"[1-9]\d{0,5}", number):
-        raise Trouble(f"“{number}” is no number of picks", f"write --vary {slot}:4", 2)
-    return Vary(slot, picks=int(number))
+    try:
+        return Vary(slot, picks=int(in_range("picks", number)))
+    except OutOfRange as wrong:
+        raise Trouble(str(wrong), f"{wrong.remedy}: --vary {slot}:4", 2) from None
 
 
 class AxisReader:
@@ -79,10 +84,12 @@ class AxisReader:
                     2,
                 )
             for value in values:
-                if not re.fullmatch(r"\d+(?:\.\d+)?", value) or not float(value):
-                    raise Trouble(f"“{value}” is no weight", f"write --vary stress.{name}=0.8..1.4/0.2", 2)
+                try:
+                    in_range("weight", value)
+                except OutOfRange as wrong:
+                    raise Trouble(str(wrong), f"{wrong.remedy}: --vary stress.{name}=0.8..1.4/0.2", 2) from None
         for value in values:
-            self._check(kind, value)
+            self._check(kind, name, value)
         return Axis(vary.slot, -1, tuple(Setting(kind, name, value) for value in values), False, kind)
 
     def _together(self, vary: Vary, fills: Sequence[Fill | None]) -> Axis:
@@ -117,9 +124,11 @@ class AxisReader:
             levels.insert(0, Together(tuple(own)))
         return Axis(vary.slot, self.writer.position[slots[0]], tuple(levels), all(slot in self.writer.shown for slot in slots))
 
-    def _check(self, kind: str, value: str) -> None:
+    def _check(self, kind: str, name: str, value: str) -> None:
         """Raises Trouble or Refused for a model, mount, theme, detail or order that there is not."""
-        if kind == "model":
+        if kind == "parameter":
+            check(Manner(parameters={name: value}))
+        elif kind == "model":
             self.world.model(value)
         elif kind in ("mount", "theme"):
             for name in [] if value == "none" else value.split("+"):

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING, NamedTuple
 
-from syntagma.app.asking import Ask
+from syntagma.app.asking import Ask, check
 from syntagma.app.calls import call_of
 from syntagma.app.records import Recorder
 from syntagma.app.world import World
@@ -75,6 +75,7 @@ class Composer:
     """Composes prompts of one formula for one model. Raises Trouble or Refused."""
 
     def __init__(self, world: World, ask: Ask, remarks: bool = True, formula: "Formula | None" = None):
+        check(ask.manner, mounts=ask.mounts, themes=ask.taste.themes)
         self.world, self.ask = world, ask
         self.with_remarks = remarks  # they cost a search for the nearest terms
         read, self.remarks = world.put_round(formula, ask.mounts) if formula else world.formula(ask.formula, ask.mounts)

@@ -5,21 +5,24 @@ from functools import cached_property
 from itertools import compress, islice
 from typing import NamedTuple
 
-from syntagma.app.asking import Taste
+from syntagma.app.asking import Taste, check
 from syntagma.app.axes import AxisReader, Vary
 from syntagma.app.choosing import TRIES, Chooser
 from syntagma.app.composing import troubles
 from syntagma.app.designing import Apart, contradiction, rows_of, rule_against, rules_of
+from syntagma.app.foreseen import foreseen
 from syntagma.app.variants import Variants
 from syntagma.app.world import World
 from syntagma.core import checks
 from syntagma.core.designs import DESIGNS, Axis, Clashes, Seen, full, full_size, sampled, single, single_size
 from syntagma.core.designs.axes import Combination, Level, Together
+from syntagma.core.designs.rows import Literal
 from syntagma.core.fills import Fill, Given
 from syntagma.core.findings import Finding
 from syntagma.core.models.prices import Bill, bill, cost
 from syntagma.core.near import perhaps
 from syntagma.core.prompt import PLAINLY, Manner, Prompt
+from syntagma.core.vocabulary import normal
 from syntagma.core.writer import Writer
 from syntagma.storage.trouble import Trouble
 
@@ -50,6 +53,7 @@ class Wish(NamedTuple):
     refill: bool = False
     text: str = ""
     groups: Sequence[str] = ()
+    anyway: Sequence[str] = ()
 
 
 class Member(NamedTuple):
@@ -82,6 +86,7 @@ class Family:
 
     def __init__(self, world: World, wish: Wish):
         self.world, self.wish, self.asked = world, wish, wish
+        check(wish.manner, wish.models, wish.mounts, wish.taste.themes)
         vary = list(wish.vary)
         if wish.text:
             from syntagma.app.textbase import formula_of_text
@@ -120,7 +125,9 @@ class Family:
         self.writer = self.writers[0]
         self.variants = Variants(self, self._by_slot, self._settings)
         self.rules = rules_of(self)
-        self.clashes = Clashes(self.axes, self._shown_fills(), [n for rule in self.rules for n in rule.nogoods])
+        self.clashes = Clashes(
+            self.axes, self._shown_fills(), [n for rule in self.rules for n in rule.nogoods], self._kept_anyway()
+        )
         self._check_size()
         sampled_some = self.size is not None and wish.count is not None and wish.count < self.size
         by_chance = self.design in ("cover", "spread", "random", "mixed")
@@ -152,6 +159,17 @@ class Family:
         named = enumerate(zip(self.writer.rules, self.fills, strict=True))
         return [fill for i, (rule, fill) in named if fill and i not in varied and rule.name in self.writer.shown]
 
+    def _kept_anyway(self) -> frozenset[Literal]:
+        """The levels that are to come in spite of what they contradict. Raises Trouble for one that there is not."""
+        found: set[Literal] = set()
+        for name in self.wish.anyway:
+            here = {(a, v) for a, axis in enumerate(self.axes) for v in range(len(axis.levels)) if normal(axis.label(v)) == normal(name)}
+            if not here:
+                labels = [axis.label(v) for axis in self.axes for v in range(len(axis.levels))]
+                raise Trouble(f"no axis has “{name}”, to come anyway", perhaps(name, labels, "name a choice of a --vary"), 2)
+            found |= here
+        return frozenset(found)
+
     @property
     def design(self) -> str:
         """The name of the design; a family of picks in the open slots is called picked."""
@@ -179,10 +197,26 @@ class Family:
             raise Trouble(f"a {design} design needs a number", "write --count 12", 2)
         if self.axes and design == "cover" and count is not None:
             raise Trouble("a cover has as many members as it needs", "leave --count out, or take --design spread", 2)
+        if self.wish.refill and not self.wish.without:
+            raise Trouble("--refill draws others in place of those that are struck, and none is", "name them: --without 3,7", 2)
         if self.axes and design == "ladder" and len(self.axes) > 1:
             raise Trouble("a ladder has one axis", "name one --vary, or choose another design", 2)
         if why := contradiction(self):
             raise why
+        self.foreseen = foreseen(self)
+        last = self.size if self.size is not None and count is None else count or self.foreseen.most
+        if last is not None and (beyond := [n for n in self.wish.without if n > last]):
+            raise Trouble(f"there is no member {beyond[0]:,} to leave out: there are at most {last:,}", "number them from 1", 2)
+        if self.axes and count and self.foreseen.most is not None and design not in ("single", "ladder"):
+            self.wish = self.wish._replace(count=max(1, min(count, self.foreseen.most)))
+
+    def fixed_fills(self) -> list[Fill]:
+        """What stands in the text of every member."""
+        return self._shown_fills()
+
+    def clashes_allow(self, row: Mapping[int, int]) -> bool:
+        """May the levels of a row (axis → level) stand together?"""
+        return not any(all(row.get(a) == v for a, v in nogood) for nogood in self.clashes.nogoods)
 
     def _combinations(self) -> Iterator[Combination]:
         if not self.axes:
@@ -196,6 +230,8 @@ class Family:
             baseline, others = rest[0], rest[1:]
             self.random.shuffle(others)
             return iter([baseline, *others])
+        if self.design in ("spread", "random", "mixed") and self.wish.count == self.foreseen.most:
+            return full(self.axes)  # all that there are
         return (tuple(axis.levels[v] for axis, v in zip(self.axes, row, strict=True)) for row in rows_of(self))
 
     def _picks(self) -> Iterator[tuple[Fill | None, ...]]:

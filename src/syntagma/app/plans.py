@@ -12,6 +12,7 @@ from syntagma.app.expanding import Wish
 from syntagma.core.models.references import reference_of
 from syntagma.core.places import Refused, mistake_at
 from syntagma.core.prompt import Manner
+from syntagma.core.ranges import OutOfRange, number
 from syntagma.core.tomlfile import TomlFile
 from syntagma.core.tomlplaces import place_in_toml
 from syntagma.storage.trouble import Trouble
@@ -37,12 +38,16 @@ class _Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     rules: list[str] = []
     interest: list[str] = []
     groups: list[str] = []
+    anyway: list[str] = []
     without: list[int] = []
     refill: bool = False
     fills: dict[str, str | list[str]] = {}
     parameters: dict[str, str | int | float | bool] = {}
     references: list[str] = []
     stress: dict[str, float] = {}
+
+
+_RANGED = {key: key for key in ("count", "strength", "effort", "draw", "different", "without")} | {"stress": "weight"}
 
 
 def read_plan(text: str, source: str) -> Wish:
@@ -62,6 +67,18 @@ def read_plan(text: str, source: str) -> Wish:
         raise Refused(
             [mistake_at(source, file.text, span, message, f"a plan knows {', '.join(_Plan.__struct_fields__)}")]
         ) from None
+    mistakes = []
+    for key in _RANGED:
+        values = getattr(plan, key)
+        for value in values.values() if isinstance(values, dict) else values if isinstance(values, list) else [values]:
+            try:
+                if value is not None:
+                    number(_RANGED[key], value)
+            except OutOfRange as wrong:
+                span = place_in_toml(file.text, (key,))
+                mistakes.append(mistake_at(source, file.text, span, str(wrong), wrong.remedy))
+    if mistakes:
+        raise Refused(mistakes)
     if bool(plan.formula) == bool(plan.text):
         raise Trouble(
             f"{source} says {'both a formula and a text' if plan.text else 'no formula'}", 'write formula = "poster", or text = "…"'
@@ -70,7 +87,7 @@ def read_plan(text: str, source: str) -> Wish:
     return Wish(
         plan.formula, plan.fills, [read_vary(word) for word in plan.vary], plan.design, plan.count, plan.models or [None],
         Taste(plan.themes, plan.detail, plan.draw), plan.all, plan.mounts, Manner(plan.stress, plan.parameters, references),
-        plan.rules, plan.strength, plan.effort, plan.interest, plan.different, tuple(plan.without), plan.refill, plan.text, plan.groups,
+        plan.rules, plan.strength, plan.effort, plan.interest, plan.different, tuple(plan.without), plan.refill, plan.text, plan.groups, plan.anyway,
     )  # fmt: skip
 
 
@@ -81,7 +98,7 @@ def plan_text(wish: Wish) -> str:
         "formula": wish.formula, "text": wish.text, "design": wish.design, "count": wish.count, "strength": wish.strength, "effort": wish.effort,
         "draw": wish.taste.draw, "detail": wish.taste.detail, "all": wish.everything, "different": wish.different,
         "models": [m for m in wish.models if m], "mounts": list(wish.mounts), "themes": list(wish.taste.themes), "vary": [v.typed for v in wish.vary],
-        "rules": list(wish.rules), "interest": list(wish.interest), "groups": list(wish.groups), "without": list(wish.without), "refill": wish.refill,
+        "rules": list(wish.rules), "interest": list(wish.interest), "groups": list(wish.groups), "anyway": list(wish.anyway), "without": list(wish.without), "refill": wish.refill,
         "references": [r.typed for r in wish.manner.references],
     }  # fmt: skip
     lines = ["# A plan of Syntagma: `syntagma expand THIS.toml` makes the family."]

@@ -2,6 +2,7 @@
 
 import argparse
 import re
+from collections.abc import Callable
 
 from syntagma.core.near import perhaps
 from syntagma.storage.trouble import Trouble
@@ -59,22 +60,27 @@ def fills(words: list[str]) -> dict[str, str]:
     return given
 
 
-def count(word: str) -> int:
-    """Read a number from 1, as an argument's type."""
-    if not word.isdigit() or not int(word):
-        raise argparse.ArgumentTypeError(f"“{word}” is no number from 1")
-    return int(word)
+def within(name: str) -> Callable[[str], float]:
+    """What reads a number of a named range (core/ranges.py), as an argument's type."""
+    from syntagma.core.ranges import OutOfRange, number
+
+    def read(word: str) -> float:
+        try:
+            return number(name, word)
+        except OutOfRange as wrong:
+            raise argparse.ArgumentTypeError(f"{wrong}; {wrong.remedy}") from None
+
+    return read
 
 
-def amount(word: str) -> float:
-    """A number from 0, for argparse."""
+def checked(name: str, word: str, like: str) -> float:
+    """A number of a named range. Raises Trouble, which shows one that is right."""
+    from syntagma.core.ranges import OutOfRange, number
+
     try:
-        number = float(word)
-    except ValueError:
-        number = -1
-    if not 0 <= number < float("inf"):
-        raise argparse.ArgumentTypeError(f"“{word}” is no amount")
-    return number
+        return number(name, word)
+    except OutOfRange as wrong:
+        raise Trouble(str(wrong), f"{wrong.remedy}: {like}", 2) from None
 
 
 def part(word: str) -> tuple[int, int]:
@@ -88,19 +94,13 @@ def part(word: str) -> tuple[int, int]:
 def strengths(words: list[str]) -> tuple[int, list[str]]:
     """Read the strengths of a cover: one for all axes (0 where none is given), those of groups as they are written. Raises Trouble."""
     plain = [word for word in words if ":" not in word]
-    for word in plain:
-        if not word.isdigit() or not int(word):
-            raise Trouble(f"“{word}” is no strength", "write --strength 3, or --strength 3:light+medium+lens", 2)
-    return int(plain[-1]) if plain else 0, [word for word in words if ":" in word]
+    found = [int(checked("strength", word, "--strength 3, or --strength 3:light+medium+lens")) for word in plain]
+    return found[-1] if found else 0, [word for word in words if ":" in word]
 
 
 def numbers(text: str | None) -> list[int]:
     """Read 3,7,8 as whole numbers from 1. Raises Trouble."""
-    found = listed(text)
-    for word in found:
-        if not word.isdigit() or not int(word):
-            raise Trouble(f"“{word}” is no number of a member", "write --without 3,7,8", 2)
-    return [int(word) for word in found]
+    return [int(checked("without", word, "--without 3,7,8")) for word in listed(text)]
 
 
 def listed(text: str | None) -> list[str]:

@@ -10,7 +10,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument(
         "--detail", metavar="HOW", help="how much is filled: bare, usual or rich (open slots are picked; default: usual)"
     )
-    parser.add_argument("--draw", metavar="N", type=int, default=1, help="the number that fixes what is picked (default: 1)")
+    parser.add_argument("--draw", metavar="N", type=args.within("draw"), default=1, help="the number that fixes what is picked (default: 1)")
     manner_arguments(parser)
 
 
@@ -40,12 +40,7 @@ def manner(call):
         references.append(reference)
     stress = {}
     for slot, weight in args.pairs(call.stress, "--stress", "light=1.3").items():
-        try:
-            stress[slot] = float(weight)
-        except ValueError:
-            stress[slot] = 0
-        if not 0 < stress[slot] < 100:
-            raise Trouble(f"“{weight}” is no weight", f"write a number above 0: --stress {slot}=1.3", 2)
+        stress[slot] = args.checked("weight", weight, f"--stress {slot}=1.3")
     return Manner(stress, args.pairs(call.parameter, "--parameter", "ratio=2:3"), references)
 
 

@@ -5,14 +5,14 @@ from syntagma.cli import args, given, look
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("formula", metavar="FORMULA", help="the formula that the assistant is to write in")
-    parser.add_argument("--count", metavar="N", type=args.count, default=7, help="how many prompts it is to give (default: 7)")
+    parser.add_argument("--count", metavar="N", type=args.within("prompts"), default=7, help="how many prompts it is to give (default: 7)")
     parser.add_argument("--for", metavar="TEXT", dest="wish", default="", help="what the prompts are for, in a sentence")
     parser.add_argument(
         "--model", metavar="NAME", help="the generator: its limits and habits are told, and count when the answer is taken"
     )
     parser.add_argument("--theme", metavar="A,B", help="lean the terms and examples towards a theme")
     parser.add_argument(
-        "--draw", metavar="N", type=int, default=1, help="the number that fixes which terms and examples are shown (default: 1)"
+        "--draw", metavar="N", type=args.within("draw"), default=1, help="the number that fixes which terms and examples are shown (default: 1)"
     )
     parser.add_argument("--staged", action="store_true", help="three messages, with the reply to expect after each")
     parser.add_argument("--template", metavar="FILE", default="", help="your own layout (a Jinja template)")

@@ -18,7 +18,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--out", metavar="OTHER", help="with --mend: write to another file instead")
     parser.add_argument("--request", action="store_true", help="print the request for each prompt, its text as it stands")
     parser.add_argument("--print", metavar="SIZE", help="is the model's size enough for a print of 50x70cm, or a3?")
-    parser.add_argument("--dpi", metavar="N", type=args.count, default=300, help="with --print: dots to an inch (default: 300)")
+    parser.add_argument("--dpi", metavar="N", type=args.within("dpi"), default=300, help="with --print: dots to an inch (default: 300)")
     parser.add_argument("--json", action="store_true", help="print JSON")
     parser.examples(
         "syntagma check", "syntagma compose poster medium=linocut subject=ferry | syntagma check - --model dunlin-still"

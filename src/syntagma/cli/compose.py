@@ -20,8 +20,8 @@ def arguments(parser: args.Parser) -> None:
         "--from", metavar="TEXT", dest="wish",
         help="a plain wish in a sentence, a story or a page (text, a file, or -): what it says goes into the slots, a prompt for each scene",
     )  # fmt: skip
-    parser.add_argument("--ideas", metavar="N", type=args.count, help="list N different subjects instead")
-    parser.add_argument("--idea", metavar="N", type=args.count, help="go on with idea N of that list")
+    parser.add_argument("--ideas", metavar="N", type=args.within("ideas"), help="list N different subjects instead")
+    parser.add_argument("--idea", metavar="N", type=args.within("ideas"), help="go on with idea N of that list")
     parser.add_argument(
         "--rows", metavar="FILE", help="a table of fills (.csv, .xlsx), one prompt a row; - reads CSV from standard input"
     )

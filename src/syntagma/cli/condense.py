@@ -9,7 +9,7 @@ _SMALL = str.maketrans("0123456789", "⁰¹²³⁴⁵⁶⁷⁸⁹")
 def arguments(parser: args.Parser) -> None:
     given.arguments(parser)
     parser.add_argument("--to", metavar="LENGTH", default="", help="40w (words) or 300c (characters)")
-    parser.add_argument("--steps", metavar="N", type=args.count, help="so many shorter texts, one after the other")
+    parser.add_argument("--steps", metavar="N", type=args.within("steps"), help="so many shorter texts, one after the other")
     parser.add_argument("--model", metavar="NAME", help="into the limit of this generator, whose reach counts")
     parser.add_argument("--keep", metavar="WORDS", action="append", default=[], help="words that stay; may be given again")
     parser.add_argument("--formula", metavar="NAME", default="", help="the formula that wrote it: its marks (! and ?) count")

@@ -23,25 +23,29 @@ def arguments(parser: args.Parser) -> None:
         "--design", help="single: one change at a time against the baseline (default) · ladder: one axis in even steps · full: every "
         "combination · cover: every pair in few · spread: balanced and far apart · random: draws · mixed: for what --interest says",
     )  # fmt: skip
-    parser.add_argument("--count", metavar="N", type=args.count, help="how many; with no --vary, the open slots are picked")
+    parser.add_argument("--count", metavar="N", type=args.within("count"), help="how many; with no --vary, the open slots are picked")
     parser.add_argument("--all", action="store_true", help="write a full design however large it is")
     parser.add_argument(
         "--strength", metavar="N", action="append", default=[],
         help="cover: every pair (2, the default), every triple (3); 3:light+medium+lens for a group of axes; may be given again",
     )  # fmt: skip
-    parser.add_argument("--effort", metavar="N", type=args.amount, help="how long a design is searched for (default: 1)")
+    parser.add_argument("--effort", metavar="N", type=args.within("effort"), help="how long a design is searched for (default: 1)")
     parser.add_argument("--interest", metavar="AXIS,…", help="mixed: axes, and pairs of them as light*lens")
     parser.add_argument(
         "--rule", metavar="RULE", action="append", default=[],
         help='what may not stand together: "never A with B", "if light is A then lens is B or C", "only A with B"; may be given again',
     )  # fmt: skip
     parser.add_argument("--rules", metavar="FILE", help="a file of rules, one a line")
-    parser.add_argument("--different", metavar="N", type=args.amount, help="how far apart two texts are at least, 0 to 1")
+    parser.add_argument(
+        "--anyway", metavar="LEVEL", action="append", default=[],
+        help="keep a choice that contradicts what is fixed or another choice; may be given again",
+    )  # fmt: skip
+    parser.add_argument("--different", metavar="N", type=args.within("different"), help="how far apart two texts are at least, 0 to 1")
     parser.add_argument("--without", metavar="N,…", help="strike members by their number")
     parser.add_argument("--refill", action="store_true", help="draw others in place of those that are struck")
     parser.add_argument("--model", metavar="A,B", help="the generators; each prompt is written for each")
     asked.arguments(parser)
-    parser.add_argument("--budget", metavar="N", type=args.amount, help="refuse a family that costs more, in the model's currency")
+    parser.add_argument("--budget", metavar="N", type=args.within("budget"), help="refuse a family that costs more, in the model's currency")
     parser.add_argument("--part", metavar="K/N", help="write one of N parts only; joined, the parts are the whole")
     parser.add_argument(
         "--on", metavar="ADDRESS", help="write the parts on a Dask cluster (host:port of its scheduler) and join them in --out FILE"
@@ -82,6 +86,8 @@ def run(call) -> int:
     if call.budget is not None:
         keep_to(call.budget, world, wish)
     family = Family(world, wish)
+    for line in family.foreseen.lines:
+        look.say((line, look.CHANGED))
     if call.part:
         family.window = counted(world, wish).part(*args.part(call.part))
     if look.remarks_seen():
@@ -136,7 +142,7 @@ def _wish(call):
         ),
         "rules": [*wish.rules, *rules], "strength": strength or wish.strength, "groups": groups or wish.groups, "effort": wish.effort if call.effort is None else call.effort,
         "interest": args.listed(call.interest) or wish.interest, "different": wish.different if call.different is None else call.different,
-        "without": tuple(args.numbers(call.without)) or wish.without, "refill": call.refill or wish.refill,
+        "without": tuple(args.numbers(call.without)) or wish.without, "refill": call.refill or wish.refill, "anyway": [*wish.anyway, *call.anyway],
     }  # fmt: skip
     return wish._replace(**said)
 

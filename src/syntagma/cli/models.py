@@ -9,7 +9,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("fills", metavar="slot=text", nargs="*", help="with --for: what stands in the slots")
     parser.add_argument("--for", metavar="FORMULA", dest="formula", help="rank them by what each would lose of it, and cost")
     parser.add_argument("--mount", metavar="A,B", help="with --for: looks put round it")
-    parser.add_argument("--budget", metavar="N", type=args.amount, help="with --for: only those that cost no more a prompt")
+    parser.add_argument("--budget", metavar="N", type=args.within("budget"), help="with --for: only those that cost no more a prompt")
     asked.manner_arguments(parser)
     parser.add_argument("--schema", action="store_true", help="print the JSON Schema of profiles, for an editor")
     parser.add_argument("--json", action="store_true", help="print JSON")

@@ -10,6 +10,7 @@ from syntagma.core.near import nearest
 
 NUMBERS = ("one", "many", "mass", "name")
 MEDIA = ("image", "video")
+_CONTROL = re.compile(r"[\x00-\x1f\x7f-\x9f\u2028\u2029]")
 _NOTHING: Mapping[str, str] = MappingProxyType({})
 COLUMNS = ("term", "number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "needs", "media")
 FORMULAS = "formulas"  # a column of a person's own: the formulas (;) whose picks alone take the term
@@ -63,6 +64,9 @@ def term_of_row(facet: str, row: Mapping[str, str], layer: str = "") -> Term:
     name = row.get("term", "").strip()
     if not name:
         raise BadRow("the term is blank", "write the term into the first column, or delete the row")
+    for column in ("term", "phrase", "place", "clause"):
+        if _CONTROL.search(row.get(column, "").strip()):
+            raise BadRow(f"the {column} has a line end or a control character in it", "write it on one line")
     number = row.get("number", "").strip().lower() or "one"
     if number not in NUMBERS:
         raise BadRow(f"“{number}” is no number", "write one (or nothing), many, mass or name")

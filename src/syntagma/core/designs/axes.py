@@ -78,11 +78,14 @@ def contradict(a: Level, b: Level) -> bool:
 
 class Clashes:
     """Which combinations may not stand: their terms contradict each other or what is fixed, or a rule forbids them. Found once for
-    each pair of levels, then looked up."""
+    each pair of levels, then looked up. `anyway` are levels that stand in spite of what their words contradict."""
 
-    def __init__(self, axes: Sequence[Axis], fixed: Sequence[Fill | None], rules: Sequence[frozenset[Literal]] = ()):
+    def __init__(
+        self, axes: Sequence[Axis], fixed: Sequence[Fill | None], rules: Sequence[frozenset[Literal]] = (),
+        anyway: frozenset[Literal] = frozenset(),
+    ):  # fmt: skip
         self._axes, self._fixed = axes, [fill for fill in fixed if fill]
-        self.by_words = tuple(self._contradictions())
+        self.by_words = tuple(nogood for nogood in self._contradictions() if not nogood & anyway)
         self.nogoods = tuple(dict.fromkeys((*self.by_words, *rules)))
         self._never = frozenset() in self.nogoods  # what is fixed breaks a rule by itself
         self._singles: dict[int, set[int]] = {}

@@ -8,6 +8,7 @@ from syntagma.core.models.references import reference_of
 from syntagma.core.near import perhaps
 from syntagma.core.notation import read_toml
 from syntagma.core.places import Mistake, Span, mistake_at, toml_mistake
+from syntagma.core.ranges import OutOfRange, number, parameter
 from syntagma.core.vocabulary import split_list
 
 KEYS = ("about", "when", "media", "slots", "parameters", "example", "settles", "forward", "stress", "references")
@@ -67,13 +68,21 @@ class _HeadReader:
         for name, value in values.items():
             if not isinstance(value, str | int | float | bool):
                 self._wrong(name, "parameters", f"the parameter “{name}” takes text, a number, or true or false", f'write {name} = "2:3"')
+                continue
+            try:
+                parameter(name, value)
+            except OutOfRange as wrong:
+                self._wrong(name, "parameters", str(wrong), wrong.remedy)
         return {name: value for name, value in values.items() if isinstance(value, str | int | float | bool)}
 
     def _stress(self, weights: dict) -> dict[str, float]:
+        good: dict[str, float] = {}
         for name, weight in weights.items():
-            if isinstance(weight, bool) or not isinstance(weight, int | float) or weight <= 0:
-                self._wrong(name, "stress", f"“{weight}” is no weight", f"write a number above 0: {name} = 1.3")
-        return {n: float(w) for n, w in weights.items() if isinstance(w, int | float) and not isinstance(w, bool) and w > 0}
+            try:
+                good[name] = number("weight", weight)
+            except OutOfRange as wrong:
+                self._wrong(name, "stress", str(wrong), f"{wrong.remedy}: {name} = 1.3")
+        return good
 
     def _text(self, values: dict, key: str) -> str:
         value = values.get(key, "")
@@ -105,7 +114,7 @@ class _HeadReader:
                     name, "slots", f"“{key}” of “{name}” takes {'true or false' if kinds[key] is bool else 'text'}", "", key
                 )
         default = rule.get("default", ())
-        number = rule.get("number") is True or name == "count"
+        counts = rule.get("number") is True or name == "count"
         return SlotRule(
             name,
             facet=rule["facet"] if isinstance(rule.get("facet"), str) else name,
@@ -113,7 +122,7 @@ class _HeadReader:
             need=rule.get("need") is True,
             default=(values,) if isinstance(values := _strings(default), str) else values,
             take=self._take(name, rule.get("take", 1)),
-            number=number,
+            number=counts,
             only=_tags(rule, "only"),
             never=_tags(rule, "never"),
             about=rule.get("about") if isinstance(rule.get("about"), str) else "",

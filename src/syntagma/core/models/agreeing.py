@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from syntagma.core import ranges
 from syntagma.core.models.parameters import value_of
 from syntagma.core.models.patterns import Unsafe, linear, places
 from syntagma.core.models.profile import Profile
@@ -70,6 +71,10 @@ def _parameters(profile: Profile) -> Iterator[Disagreement]:
             ("default", [parameter.default] if parameter.default is not None else []),
         ):
             for value in values:
+                try:
+                    ranges.parameter(name, value)
+                except ranges.OutOfRange as wrong:
+                    yield (*at, key), str(wrong), wrong.remedy
                 bare = parameter if key == "default" else None
                 _, wrong = value_of(parameter, value, values_too=bare is not None)
                 if wrong:

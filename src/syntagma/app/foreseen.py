@@ -1,0 +1,126 @@
+"""What can be said of a family before anything of it is written: levels that can't come, and why; fewer members than were asked for; what
+would take more time or memory than there is."""
+
+from itertools import combinations, product
+from math import comb, prod
+from typing import TYPE_CHECKING, NamedTuple
+
+from syntagma.core.designs.axes import terms_of
+from syntagma.core.vocabulary import why_clash
+from syntagma.storage.files import size_in_words
+from syntagma.storage.trouble import Trouble
+
+if TYPE_CHECKING:
+    from syntagma.app.expanding import Family
+
+COUNTED = 100_000  # combinations up to which those that are possible are counted one by one
+MEMORY = 1.5e9  # bytes that a design may take
+SECONDS = 900  # that a design may be searched for
+TUPLES = 3_000_000  # pairs (triples …) that a cover may hold
+
+
+class Foreseen(NamedTuple):
+    """What is to be told beforehand, a line each, and how many members there will be at most (None where that can't be said)."""
+
+    lines: list[str]
+    most: int | None
+
+
+def foreseen(family: "Family") -> Foreseen:
+    """Look ahead. Raises Trouble where what is asked for can't be had."""
+    if not family.axes:
+        return Foreseen([], None)
+    lines = [*_said_twice(family), *_levels_that_can_not_come(family)]
+    most, count = _possible(family), family.wish.count
+    if most is not None and count and count > most and family.design != "single":
+        axes = " × ".join(str(len(axis.levels)) for axis in family.axes)
+        why = f"the axes give no more ({axes}{'' if most == prod(len(a.levels) for a in family.axes) else ', less what contradicts'})"
+        lines.append(f"{count:,} were asked for, and there can be {most:,}: {why}; vary more, or ask for fewer")
+    _check_cost(family, min(count or most or 1, most or count or 1))
+    return Foreseen(lines, most)
+
+
+def _said_twice(family: "Family") -> list[str]:
+    """Values that were given twice for one axis, and picks that found fewer than were asked for."""
+    lines = []
+    for vary, axis in zip(family.wish.vary, family.axes, strict=True):
+        named = [value for value in vary.values if value != "*" and not value.startswith("#")]
+        if twice := list(dict.fromkeys(value for i, value in enumerate(named) if value in named[:i])):
+            lines.append(f"{axis.slot}: “{'”, “'.join(twice)}” was given twice, and counts once")
+        if vary.picks and len(axis.levels) < vary.picks:
+            lines.append(f"{axis.slot}: {vary.picks} were asked for, and {len(axis.levels)} go with what is fixed; give less, or name them")
+    return lines
+
+
+def _levels_that_can_not_come(family: "Family") -> list[str]:
+    """A line for each level that no member can have, with the reason and what to do."""
+    if not family.clashes:
+        return []
+    forbidding = family.clashes.space().index()
+    lines = []
+    for a, axis in enumerate(family.axes):
+        for v, level in enumerate(axis.levels):
+            if family.design == "single":
+                others = {b: 0 for b in range(len(family.axes)) if b != a}
+                gone = v > 0 and not family.clashes_allow({**others, a: v})
+            else:
+                gone = not forbidding.possible([(a, v)])
+            if gone:
+                why, by_words = _reason(family, a, v, level)
+                keep = f'; --anyway "{axis.label(v)}" keeps it in spite of that' if by_words else "; take the rule back, or name another"
+                lines.append(f"{axis.slot}: “{axis.label(v)}” comes in no member, since {why}{keep}")
+    return lines
+
+
+def _reason(family: "Family", a: int, v: int, level) -> tuple[str, bool]:
+    """Why a level can't come, in words, and whether it is for what words contradict (or for a rule)."""
+    axis = family.axes[a]
+    fixed = [term for fill in family.fixed_fills() for term in terms_of(fill)]
+    if family.design == "single":
+        fixed += [term for b, other in enumerate(family.axes) if b != a for term in terms_of(other.levels[0])]
+    for one, other in product(terms_of(level), fixed):
+        if why := why_clash(one, other):
+            return why, True
+    for rule in family.rules:
+        if any((a, v) in nogood for nogood in rule.nogoods):
+            return f"a rule says: {rule.text}", False
+    for b, other in enumerate(family.axes):
+        if b != a and all(frozenset({(a, v), (b, w)}) in family.clashes.nogoods for w in range(len(other.levels))):
+            return f"it goes with no {other.slot} that is named", True
+    return f"nothing that goes with it is left on the other axes of {axis.slot}", True
+
+
+def _possible(family: "Family") -> int | None:
+    """How many combinations there are that contradict nothing: counted where they are few, else all that there are."""
+    size = prod(len(axis.levels) for axis in family.axes)
+    if not family.clashes or size > COUNTED:
+        return size
+    return sum(not family.clashes.has(row) for row in product(*(axis.levels for axis in family.axes)))
+
+
+def _check_cost(family: "Family", members: int) -> None:
+    """Raises Trouble where a design would take more memory or time than there is."""
+    axes = len(family.axes)
+    if family.design == "spread":
+        need = 3.0 * 8 * members**2
+        if need > MEMORY:
+            most = int((MEMORY / 24) ** 0.5) // 100 * 100
+            raise Trouble(
+                f"a spread of {members:,} would take {size_in_words(need)} of memory", f"ask for up to {most:,}, or take --design random", 2
+            )
+    elif family.design == "mixed":
+        effects = 1 + sum(len(axis.levels) - 1 for axis in family.axes)
+        seconds = 48 * family.wish.effort * members * (2e-4 * axes + 4e-9 * members * effects)
+        if seconds > SECONDS:
+            raise Trouble(
+                f"a mixed design of {members:,} would be searched for some {seconds / 3600:,.0f} hours",
+                "ask for fewer, or take --design random",
+                2,
+            )
+    elif family.design == "cover":
+        levels = [len(axis.levels) for axis in family.axes]
+        strength = min(family.wish.strength, axes)
+        every = sum(prod(chosen) for chosen in combinations(levels, strength)) if comb(axes, strength) < 100_000 else TUPLES + 1
+        if every > TUPLES:
+            what = {2: "pairs", 3: "triples"}.get(strength, f"sets of {strength}")
+            raise Trouble(f"a cover of so many axes would hold more than {TUPLES:,} {what}", "vary less, or take --design spread", 2)
