@@ -1,9 +1,10 @@
 """What a person asks for besides fills: mounts, themes, how much is filled, what is picked, and in which manner it is written."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core import ranges
+from syntagma.core.models.references import reference_of
 from syntagma.core.prompt import PLAINLY, Manner
 from syntagma.storage.trouble import Trouble
 
@@ -22,6 +23,25 @@ def check(manner: Manner, models: Sequence[str | None] = (), mounts: Sequence[st
             ranges.unlike([name for name in names if name], what)
     except ranges.OutOfRange as wrong:
         raise Trouble(str(wrong), wrong.remedy, 2) from None
+
+
+def manner_of(parameters: Mapping[str, str], references: Iterable[str] = (), stress: Mapping[str, str] = {}) -> Manner:
+    """Parameters, references (role=what) and weights as a person writes them. Raises Trouble."""
+    found = []
+    for word in references:
+        reference = reference_of(word)
+        if reference is None:
+            raise Trouble(f"“{word}” says too little of a reference", "write the role before it: style=print.png", 2)
+        found.append(reference)
+    weights: dict[str, float] = {}
+    for slot, weight in stress.items():
+        try:
+            weights[slot] = ranges.number("weight", weight)
+        except ranges.OutOfRange as wrong:
+            raise Trouble(str(wrong), f"{wrong.remedy}: {slot}=1.3", 2) from None
+    manner = Manner(weights, parameters, found)
+    check(manner)
+    return manner
 
 
 class Taste(NamedTuple):

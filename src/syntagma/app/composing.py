@@ -1,6 +1,6 @@
 """One prompt of a formula, or one for each row of a table of fills; what is open can be picked."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -10,15 +10,13 @@ from syntagma.app.records import Recorder
 from syntagma.app.world import World
 from syntagma.core import checks
 from syntagma.core.fills import BadFills, Fill, Given
-from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.findings import ERROR, WARNING, Finding
 from syntagma.core.fitting import TooLong
-from syntagma.core.near import nearest, perhaps
-from syntagma.core.places import Mistake
+from syntagma.core.near import perhaps
 from syntagma.core.prompt import Prompt
 from syntagma.core.realising import Piece
 from syntagma.core.vocabulary import normal
 from syntagma.core.writer import Writer
-from syntagma.formats.table_in import Row
 from syntagma.storage.trouble import Trouble
 
 if TYPE_CHECKING:
@@ -27,7 +25,6 @@ if TYPE_CHECKING:
     from syntagma.core.reading import Heard
 
 PICK = "pick"  # in a slot, on the call or in a cell: choose for me
-WISH = "wish"  # the column of a table that holds what is wished for in a sentence
 
 
 class Composed(NamedTuple):
@@ -77,7 +74,7 @@ class Composer:
     def __init__(self, world: World, ask: Ask, remarks: bool = True, formula: "Formula | None" = None):
         check(ask.manner, mounts=ask.mounts, themes=ask.taste.themes)
         self.world, self.ask = world, ask
-        self.with_remarks = remarks  # they cost a search for the nearest terms
+        self.with_remarks, self.formula = remarks, formula  # remarks cost a search for the nearest terms
         read, self.remarks = world.put_round(formula, ask.mounts) if formula else world.formula(ask.formula, ask.mounts)
         self.writer = Writer(read, world.model(ask.model), world.vocabulary, world.manner(ask.manner))
 
@@ -144,55 +141,6 @@ class Composer:
         if not self.with_remarks:
             return found
         return found + checks.vocabulary_remarks(writer.rules, writer.named(fills), self.world.vocabulary)
-
-    def rows(self, table: tuple[list[str], list[Row], list[Mistake]], source: str, given: Mapping[str, Given]) -> "Rows":
-        """A table of fills (columns, rows, mistakes), one prompt a row; `given` fills what a row leaves open. Raises Trouble.
-
-        A column is a slot's by its name, in any case, with hyphens or spaces; one called wish holds a wish in a sentence;
-        all others are kept as they are.
-        """
-        columns, rows, mistakes = table
-        slots = {normal(name): name for name in (*self.writer.position, WISH)}
-        if not columns:
-            raise Trouble(f"{source} is empty", f"its first row names slots: {','.join(self.writer.position)}")
-        slot_of = {column: slots[normal(column)] for column in columns if column and normal(column) in slots}
-        if not slot_of:
-            near = perhaps(columns[0], self.writer.position, f"the slots are {', '.join(self.writer.position)}")
-            raise Trouble(f"no column of {source} is a slot of {self.writer.formula.name}", near)
-        free = [slot for slot in self.writer.position if slot not in slot_of.values()]
-        remarks = [
-            Finding(REMARK, f"the column “{name}” fills no slot, and is kept as it is", f"did you mean “{near}”?", name)
-            for name in columns
-            if name and name not in slot_of and (near := nearest(name, free))
-        ]
-        return Rows(self, source, rows, mistakes, remarks, given, slot_of)
-
-
-class Rows:
-    """A table of fills. `mistakes` are the rows that could not be read; running through it adds those that could not
-    be composed."""
-
-    def __init__(
-        self, composer: Composer, source: str, rows: list[Row], mistakes: list[Mistake], remarks: list[Finding],
-        given: Mapping[str, Given], slot_of: Mapping[str, str],
-    ):  # fmt: skip
-        self.composer, self.source, self.rows, self.given, self.slot_of = composer, source, rows, given, slot_of
-        self.mistakes, self.remarks = mistakes, remarks
-
-    def __iter__(self) -> Iterator[tuple[int, Composed]]:
-        """(line of the table, what was composed of it)."""
-        for number, (line, cells) in enumerate(self.rows, 1):
-            filled = {self.slot_of[name]: cell for name, cell in cells.items() if name in self.slot_of and cell.strip()}
-            kept = {name: cell for name, cell in cells.items() if name not in self.slot_of}
-            wish = filled.pop(WISH, "")
-            try:
-                yield line, self.composer.compose({**self.given, **filled}, wish, kept, number)
-            except (BadFills, TooLong) as bad:
-                for finding in troubles(bad):
-                    where = f"{finding.place}: " if finding.place else ""
-                    self.mistakes.append(Mistake(where + finding.message, finding.remedy, self.source, line, 1))
-            except Trouble as trouble:
-                self.mistakes.append(Mistake(str(trouble), trouble.remedy, self.source, line, 1))
 
 
 def troubles(bad: BadFills | TooLong) -> list[Finding]:

@@ -160,9 +160,9 @@ def _marked_anew(term: Term, star: bool | None, note: str | None) -> Mark:
     return marks[key]
 
 
-def write_terms(path: Path, terms: Sequence[Term], plain: bool = False) -> int:
-    """Write terms as CSV or XLSX, every column, own columns behind; return how many cells were made harmless to a spreadsheet (none
-    where the CSV is to be `plain`). Raises Trouble."""
+def write_terms(path: Path, terms: Sequence[Term], plain: bool = False) -> str:
+    """Write terms as CSV or XLSX, every column, own columns behind; return what is to be told of cells that a spreadsheet would run
+    (`plain` leaves them as they are). Raises Trouble."""
     if path.suffix.lower() not in TABLES:
         raise Trouble(f"terms are not written as {path.suffix or 'a file without an ending'}", "name it .csv or .xlsx", 2)
     several = len({term.facet for term in terms}) > 1
@@ -173,7 +173,7 @@ def write_terms(path: Path, terms: Sequence[Term], plain: bool = False) -> int:
         safe = Harmless(plain)
         with whole_file(path) as file:
             csv.writer(file, lineterminator="\n").writerows(map(safe.row, [columns, *rows]))
-        return safe.count
+        return safe.note
     from syntagma.formats.xlsx import write_sheet
 
     try:
@@ -181,7 +181,7 @@ def write_terms(path: Path, terms: Sequence[Term], plain: bool = False) -> int:
             write_sheet(file.buffer, terms[0].facet if terms and not several else "terms", columns, rows)
     except ValueError as error:
         raise Trouble(f"{path} can't be written: {error}", "write .csv") from None
-    return 0
+    return ""
 
 
 def _cell(term: Term, column: str) -> str:

@@ -9,7 +9,7 @@ from syntagma.app.expanding import Family
 from syntagma.app.familyrecords import FamilyRecords
 from syntagma.app.resuming import begin, finished, interruptible
 from syntagma.core.near import perhaps
-from syntagma.formats.prompts_out import WRITERS
+from syntagma.formats.prompts_out import WRITERS, plainly
 from syntagma.storage.files import held, whole_file
 from syntagma.storage.trouble import Trouble
 
@@ -27,26 +27,39 @@ def writer_for(path: str) -> type:
     return WRITERS[ending]
 
 
-def write_records(path: str, records: Iterable[dict[str, object]], columns: Sequence[str], kept: Sequence[str] = ()) -> int:
-    """Write records to a file; return how many. `kept` are the columns of a table that come back beside the prompts.
-    Raises Trouble."""
+def write_records(
+    path: str, records: Iterable[dict[str, object]], columns: Sequence[str], kept: Sequence[str] = (), plain: bool = False,
+    note: Callable[[str], None] | None = None,
+) -> int:  # fmt: skip
+    """Write records to a file; return how many. `kept` are the columns of a table that come back beside the prompts; `plain` leaves the
+    cells of a CSV file as they are; `note` hears what was done to them. Raises Trouble."""
     kind = writer_for(path)
     number = 0
     with whole_file(path) as file:
-        out = kind(file, columns, kept)
+        out = (plainly(kind) if plain else kind)(file, columns, kept)
         for record in records:
             out.add(record if kind.records else record["text"])
             number += 1
         out.close()
+    _noted([out], note)
     return number
+
+
+def _noted(outs: Iterable, note: Callable[[str], None] | None) -> None:
+    for said in filter(None, (getattr(out, "note", "") for out in outs)):
+        if note:
+            note(said)
 
 
 LINES = (".txt", ".jsonl")  # files in which members follow each other line by line
 
 
-def write_family(family: Family, path: str, tell: Callable[[int], None] | None = None, resume: bool = False) -> list[str]:
+def write_family(
+    family: Family, path: str, tell: Callable[[int], None] | None = None, resume: bool = False, plain: bool = False,
+    note: Callable[[str], None] | None = None,
+) -> list[str]:  # fmt: skip
     """Write a family to a file; for .txt and several models to a file each. Return the names. `tell` hears now and
-    then how many members are written; `resume` goes on where an interruption left NAME.partial. Raises Trouble, or Stopped."""
+    then how many members are written; `resume` goes on where an interruption left NAME.partial; `plain` and `note` as in write_records. Raises Trouble, or Stopped."""
     kind, names = writer_for(path), file_names(family, path)
     if resume:
         check_lines(family, path, "--resume")
@@ -60,9 +73,10 @@ def write_family(family: Family, path: str, tell: Callable[[int], None] | None =
             family.window = family.window._replace(low=family.window.low + done, straight=family.window.straight and not done)
         with interruptible(names, each, by_line), ExitStack() as stack:
             files = [stack.enter_context(whole_file(name, resume, by_line)) for name in names]
-            outs = [kind(file, list(family.writer.position)) for file in files]
+            outs = [(plainly(kind) if plain else kind)(file, list(family.writer.position)) for file in files]
             stream_family(family, outs, tell)
         finished(names)
+    _noted(outs, note)
     return names
 
 

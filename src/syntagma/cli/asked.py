@@ -14,6 +14,12 @@ def arguments(parser: args.Parser) -> None:
     manner_arguments(parser)
 
 
+def plain_argument(parser: args.Parser) -> None:
+    parser.add_argument(
+        "--plain-csv", action="store_true", help="leave cells of .csv as they are, for programs (else ' stands before what a spreadsheet would run)"
+    )
+
+
 def manner_arguments(parser: args.Parser) -> None:
     """Parameters, references and weights."""
     parser.add_argument(
@@ -28,20 +34,10 @@ def manner_arguments(parser: args.Parser) -> None:
 
 def manner(call):
     """Parameters, references and weights, as the call says. Raises Trouble."""
-    from syntagma.core.models.references import reference_of
-    from syntagma.core.prompt import Manner
-    from syntagma.storage.trouble import Trouble
+    from syntagma.app.asking import manner_of
 
-    references = []
-    for word in call.reference:
-        reference = reference_of(word)
-        if reference is None:
-            raise Trouble(f"“{word}” says too little of a reference", "write --reference style=print.png", 2)
-        references.append(reference)
-    stress = {}
-    for slot, weight in args.pairs(call.stress, "--stress", "light=1.3").items():
-        stress[slot] = args.checked("weight", weight, f"--stress {slot}=1.3")
-    return Manner(stress, args.pairs(call.parameter, "--parameter", "ratio=2:3"), references)
+    stress = args.pairs(call.stress, "--stress", "light=1.3")
+    return manner_of(args.pairs(call.parameter, "--parameter", "ratio=2:3"), call.reference, stress)
 
 
 def taste(call):

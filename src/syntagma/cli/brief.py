@@ -1,6 +1,6 @@
 """brief: the page that teaches an assistant to write in a formula; and its answer taken."""
 
-from syntagma.cli import args, given, look
+from syntagma.cli import args, asked, given, look
 
 
 def arguments(parser: args.Parser) -> None:
@@ -18,6 +18,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--template", metavar="FILE", default="", help="your own layout (a Jinja template)")
     parser.add_argument("--take", metavar="ANSWER", help="read what came back (a file, or - for standard input)")
     parser.add_argument("--out", metavar="FILE", help="with --take: write the good ones (.txt .csv .jsonl .json .md)")
+    asked.plain_argument(parser)
     parser.add_argument("--json", action="store_true", help="print JSON")
     parser.examples(
         'syntagma brief poster --count 7 --for "six night crossings" --model curlew-still',
@@ -81,6 +82,6 @@ def _take(world, call) -> int:
             look.say(found.reply)
     if call.out and records:
         slots = list(dict.fromkeys(slot for record in records for slot in record.get("fills", {})))
-        write_records(call.out, records, slots)
+        write_records(call.out, records, slots, (), call.plain_csv, look.note)
         look.say(f"{good} prompts in {call.out}")
     return 1 if good < max(found.asked, 1) else 0

@@ -28,6 +28,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--print", choices=("text", "negative", "request"), default="text", help="what to print (default: text)")
     parser.add_argument("--json", action="store_true", help="print records instead of text")
     parser.add_argument("--out", metavar="FILE", help="write to .txt .csv .jsonl .json or .md instead")
+    asked.plain_argument(parser)
     parser.examples(
         'syntagma compose poster medium=linocut subject="car ferry" setting="slack-water harbour"',
         'syntagma compose photograph --from "a harbour pilot on a wet quay" --theme night --draw 3',
@@ -92,7 +93,7 @@ def _write(every: list, call, composer) -> None:
         from syntagma.app.writing import write_records
 
         kept = list(dict.fromkeys(name for c in every for name in c.kept))
-        number = write_records(call.out, (c.record for c in every), list(composer.writer.position), kept)
+        number = write_records(call.out, (c.record for c in every), list(composer.writer.position), kept, call.plain_csv, look.note)
         look.say(f"{number} prompt{'s' if number != 1 else ''} in {call.out}")
     elif call.json:
         look.json([c.record for c in every])
@@ -158,12 +159,13 @@ def _scenes(composer, fills: dict[str, str], call, scenes) -> int:
 
 
 def _rows(composer, fills: dict[str, str], call) -> int:
+    from syntagma.app.tablerows import rows_of
     from syntagma.app.tables import read_table
     from syntagma.formats.table_in import read_rows
 
     source = "standard input" if call.rows == "-" else call.rows
     table = read_rows(given.text_of("-", "a table"), source) if call.rows == "-" else read_table(call.rows)
-    rows = composer.rows(table, source, fills)
+    rows = rows_of(composer, table, source, fills)
     done = list(rows)
     if done:
         _write([c for _, c in done], call, composer)

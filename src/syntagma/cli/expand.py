@@ -59,6 +59,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--table", metavar="FILE", help="the design as a table, prompts by axes: - in the terminal, or a .png")
     parser.add_argument("--json", action="store_true", help="print records instead of text")
     parser.add_argument("--out", metavar="FILE", help="write to .txt .csv .jsonl .json or .md instead")
+    asked.plain_argument(parser)
     parser.examples(
         'syntagma expand poster medium=linocut subject="car ferry" --vary light="sodium quay lamps,low moon behind scud"',
         "syntagma expand poster --count 12 --model curlew-still,dunlin-still --out crossings.csv",
@@ -189,7 +190,7 @@ def _to_file(family, call) -> None:
 
     total, window = family.wish.count or family.size, family.window
     with look.Progress(total, "writing") as tell:
-        names = write_family(family, path, tell, call.resume)
+        names = write_family(family, path, tell, call.resume, call.plain_csv, look.note)
     _say_where(family, int(min(family.written, window.high) - window.low), names)
 
 

@@ -64,6 +64,11 @@ def wrong(message: str, remedy: str = "", who: str = "syntagma") -> None:
     say(f"{who}: {message}" + (f"\n  {remedy}" if remedy else ""))
 
 
+def note(message: str) -> None:
+    """Something that is worth knowing of what was done."""
+    say((message, QUIET))
+
+
 def left_out(message: str) -> None:
     """Something of the workspace's can't be read, and is left out."""
     say((f"{message}", QUIET))

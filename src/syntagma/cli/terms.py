@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from syntagma.cli import args, look
+from syntagma.cli import args, asked, look
 
 
 def arguments(parser: args.Parser) -> None:
@@ -12,6 +12,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--media", choices=("image", "video"), help="only what serves this medium")
     parser.add_argument("--starred", action="store_true", help="only your favourites")
     parser.add_argument("--out", metavar="FILE", help="write them to .csv or .xlsx instead")
+    asked.plain_argument(parser)
     parser.add_argument("--json", action="store_true", help="print JSON")
     parser.examples("syntagma terms lighting", 'syntagma terms --find "soft side light"')
 
@@ -45,8 +46,10 @@ def run(call) -> int:
     if call.out:
         from syntagma.app.termwork import write_terms
 
-        write_terms(Path(call.out), terms)
+        note = write_terms(Path(call.out), terms, call.plain_csv)
         look.say(f"{len(terms)} term{'' if len(terms) == 1 else 's'} in {call.out}")
+        if note:
+            look.note(note)
         return 0
     if call.json:
         look.json([t.record() for t in terms])

@@ -126,10 +126,13 @@ def _count(rule: SlotRule, given: Given) -> Fill | None:
     return Fill(text, (Item(english.count_words(number), english.count_words(number), "many"),), number)
 
 
+_EDGES = " \t\u00a0,;\u3000\ufeff" + "".join(map(chr, range(0x2002, 0x200C)))  # spaces of all widths, commas
+
+
 def cleaned(text: str) -> str:
     """Free text as a prompt can take it: on one line, without the commas and spaces around it; "" where nothing is said."""
     text = re.sub(r"\s*[\x00-\x08\x0a-\x1f\x7f-\x9f\u2028\u2029]+\s*", " ", text.replace("\\;", ";"))
-    text = text.strip(" \t\u00a0,;\u3000\u2002-\u200b\ufeff").strip()
+    text = text.strip(_EDGES).strip()
     text = text.strip(",; ")
     return text if any(unicodedata.category(c)[0] in "LNS" for c in text) else ""
 

@@ -22,6 +22,14 @@ class Harmless:
     def __init__(self, plain: bool = False):
         self.plain, self.count = plain, 0
 
+    @property
+    def note(self) -> str:
+        """What is to be told of it; "" where nothing was done."""
+        if not self.count:
+            return ""
+        cells = f"{self.count} cells that a spreadsheet would run begin" if self.count > 1 else "a cell that a spreadsheet would run begins"
+        return f"{cells} with ' (it goes when the file is read here; --plain-csv writes none)"
+
     def row(self, cells: "list[object]") -> list[object]:
         """A row as it is written."""
         if self.plain:

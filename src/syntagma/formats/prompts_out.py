@@ -3,7 +3,10 @@
 import csv
 import re
 from collections.abc import Mapping, Sequence
-from typing import TextIO
+from functools import partial
+from typing import Any, TextIO
+
+from syntagma.formats.cells import Harmless
 
 Record = Mapping[str, object]
 
@@ -69,9 +72,10 @@ class _Columns:
     what a table of rows had besides."""
 
     def __init__(self, slots: Sequence[str], kept: Sequence[str]):
-        self._slots, self._kept = list(slots), list(kept)
         sizes = ["parameters", "changes", "used", "limit", "unit", "findings"]
-        self.names = ["id", "formula", "model", "text", "negative", *self._slots, *sizes, *self._kept]
+        own = ["id", "formula", "model", "text", "negative", *slots, *sizes]
+        self._slots, self._kept = list(slots), [name for name in kept if name not in own]  # what was written before is written anew
+        self.names = [*own, *self._kept]
 
     def cells(self, record: Record, none: object = "") -> list[object]:
         """A record as a row; `none` stands where it has no limit."""
@@ -88,17 +92,21 @@ class _Columns:
 
 
 class CsvOut:
-    """A table."""
+    """A table. Cells that a spreadsheet would run are made harmless; `note` says so at the end."""
 
     records = True
 
-    def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
-        self._columns = _Columns(columns, kept)
+    def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = (), plain: bool = False):
+        self._columns, self._safe = _Columns(columns, kept), Harmless(plain)
         self._out = csv.writer(file)
-        self._out.writerow(self._columns.names)
+        self._out.writerow(self._safe.row(self._columns.names))
 
     def add(self, record: Record) -> None:
-        self._out.writerow(self._columns.cells(record))
+        self._out.writerow(self._safe.row(self._columns.cells(record)))
+
+    @property
+    def note(self) -> str:
+        return self._safe.note
 
     def close(self) -> None:
         pass
@@ -164,6 +172,11 @@ class MarkdownOut:
 
     def close(self) -> None:
         pass
+
+
+def plainly(writer: Any) -> Any:
+    """A writer that leaves the cells of a table as they are, for programs that read them."""
+    return partial(writer, plain=True) if writer is CsvOut else writer
 
 
 WRITERS = {".txt": TextOut, ".csv": CsvOut, ".parquet": ParquetOut, ".jsonl": JsonLinesOut, ".json": JsonOut, ".md": MarkdownOut}
