@@ -76,7 +76,7 @@ def plan_phrase(phrase: Phrase) -> PhrasePlan:
     tokens = _tokens(body)
     fixed = not phrase.slots
     text = "".join(t.text for t in tokens if isinstance(t, Glue)) + end if fixed else ""
-    return PhrasePlan(phrase.label, phrase.mark, phrase.joined, tokens, end, phrase.slots, bool(text and hanging_word(text)))
+    return PhrasePlan(phrase.label, phrase.mark, phrase.joined, tokens, end, phrase.slots, bool(text and phrase.ending != "," and hanging_word(text)))
 
 
 def _split_end(body: tuple[Node, ...]) -> tuple[tuple[Node, ...], str]:

@@ -145,10 +145,15 @@ class BodyReader:
             self.wrong(start, end + 1, "an article is no slot name", "the slots are named behind it: [a vessel]")
 
 
+_ADVERB = re.compile(r"\b(?:far|down|up|way|deep|high|close|all) (?:below|above|behind|beyond|around|inside|down|over|along|through|on)$", re.I)
+
+
 def hanging_word(text: str) -> str:
     """The joining word that `text` ends in ("lit by" → "by"), or a colon; "" where it ends in neither."""
     bare = text.rstrip()
     if bare.endswith(":"):
         return ":"
     last = re.search(r"[^\W\d_]+$", bare)
+    if _ADVERB.search(bare):
+        return ""  # "black rocks far below" leads nowhere
     return last.group() if last and last.group().lower() in JOINERS else ""
