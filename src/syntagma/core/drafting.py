@@ -83,7 +83,7 @@ def _split_end(body: tuple[Node, ...]) -> tuple[tuple[Node, ...], str]:
     last = body[-1] if body else None
     if not isinstance(last, Text):
         return body, ""
-    match = re.search(r"(?:[.!?…]+|[;:])$", last.raw)
+    match = re.search(r"(?:[.!?…]+|[;:,])$", last.raw)
     if not match or (match.start() and last.raw[match.start() - 1] == "\\"):
         return body, ""
     if match.group() == "." and match.start() and not ends_sentence(last.raw):

@@ -57,7 +57,7 @@ class Prose:
             mark="" if stopped else plan.end,
             ends=sentence or english.ends_sentence(joined(raw)),
             stopped=stopped,
-            soft=plan.end in (";", ":") or text.endswith(SOFT) or plan.hanging,
+            soft=plan.end in (";", ":", ",") or text.endswith(SOFT) or plan.hanging,
             closed=phrase.closed,
             joined=plan.joined,
             hanging=plan.hanging,
