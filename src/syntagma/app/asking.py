@@ -4,8 +4,11 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core import ranges
+from syntagma.core.fills import Given
 from syntagma.core.models.references import reference_of
 from syntagma.core.prompt import PLAINLY, Manner
+from syntagma.core.vocabulary import Vocabulary, normal
+from syntagma.core.writer import Writer
 from syntagma.storage.trouble import Trouble
 
 
@@ -42,6 +45,16 @@ def manner_of(parameters: Mapping[str, str], references: Iterable[str] = (), str
     manner = Manner(weights, parameters, found)
     check(manner)
     return manner
+
+
+PICK = "pick"  # in a slot, on the call or in a cell: choose for me
+
+
+def to_pick(writer: Writer, given: Mapping[str, Given], vocabulary: Vocabulary) -> list[str]:
+    """The slots for which a person says pick, and that have terms to pick from."""
+    at = writer.position
+    said = [slot for slot, text in given.items() if isinstance(text, str) and normal(text) == PICK]
+    return [slot for slot in said if slot in at and writer.rules[at[slot]].facet in vocabulary]
 
 
 class Taste(NamedTuple):

@@ -132,12 +132,14 @@ class Chooser:
         return ideas(" ".join([*fixed, *quoted]))
 
     def pick(
-        self, fills: Sequence[Fill | None], slots: Collection[str], random, but: Mapping[str, Collection[Term]] = {}
-    ) -> list[Fill | None]:
-        """Every slot's fill, those in `slots` picked. Raises Trouble where a slot that is needed found nothing that goes
-        with the rest."""
+        self, fills: Sequence[Fill | None], slots: Collection[str], random, but: Mapping[str, Collection[Term]] = {},
+        beside: Sequence[list[Term]] = (),
+    ) -> list[Fill | None]:  # fmt: skip
+        """Every slot's fill, those in `slots` picked, to go with the other fills and with what is `beside` them. Raises Trouble where a
+        slot that is needed found nothing that goes with the rest."""
         picker = self.picker(slots, random)
         terms, told = self.standing(fills, slots)
+        terms += beside
         needed = [slot for slot in slots if self.rule(slot).need]
         for _ in range(TRIES):
             picked = picker.pick(terms, told, but)

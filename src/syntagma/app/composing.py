@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING, NamedTuple
 
-from syntagma.app.asking import Ask, check
+from syntagma.app.asking import Ask, check, to_pick
 from syntagma.app.calls import call_of
 from syntagma.app.records import Recorder
 from syntagma.app.world import World
@@ -15,7 +15,6 @@ from syntagma.core.fitting import TooLong
 from syntagma.core.near import perhaps
 from syntagma.core.prompt import Prompt
 from syntagma.core.realising import Piece
-from syntagma.core.vocabulary import normal
 from syntagma.core.writer import Writer
 from syntagma.storage.trouble import Trouble
 
@@ -23,8 +22,6 @@ if TYPE_CHECKING:
     from syntagma.app.choosing import Chooser
     from syntagma.core.formula import Formula
     from syntagma.core.reading import Heard
-
-PICK = "pick"  # in a slot, on the call or in a cell: choose for me
 
 
 class Composed(NamedTuple):
@@ -92,16 +89,19 @@ class Composer:
 
         return reader_of(self.world)
 
+    def hear(self, wish: str, given: Mapping[str, Given]) -> "Heard":
+        """What a wish says of the slots that are not given."""
+        from syntagma.core.reading import hear  # only a wish pays for it
+
+        return hear(wish, self.writer.formula, self.world.vocabulary, tuple(given), self.reader)
+
     def compose(self, given: Mapping[str, Given], wish: str = "", kept: Mapping[str, str] = {}, number: int = 0) -> Composed:
         """Compose one prompt; what `given` leaves open comes from `wish`, then from picks where they are asked for.
         `number` tells the rows of a table apart. Raises BadFills, TooLong or Trouble."""
-        heard = None
-        if wish:
-            from syntagma.core.reading import hear  # only a wish pays for it
-
-            heard = hear(wish, self.writer.formula, self.world.vocabulary, tuple(given), self.reader)
+        heard = self.hear(wish, given) if wish else None
+        if heard:
             given = {**heard.fills, **given}
-        asked = [slot for slot, text in given.items() if isinstance(text, str) and normal(text) == PICK and self._has_terms(slot)]
+        asked = to_pick(self.writer, given, self.world.vocabulary)
         fills = self.writer.fills({slot: "" if slot in asked else text for slot, text in given.items()})
         picked: list[str] = []
         if asked or self.ask.pick:
@@ -116,10 +116,6 @@ class Composer:
             remedy = f"give it a slot: {', '.join(r.name for r, f in zip(self.writer.rules, fills, strict=True) if f is None)}"
             findings.append(Finding(WARNING, f"“{words}” of the wish found no place", remedy, "wish"))
         return Composed(self.ask, self.writer, fills, prompt, findings, picked, kept, heard)
-
-    def _has_terms(self, slot: str) -> bool:
-        position = self.writer.position.get(slot)
-        return position is not None and self.writer.rules[position].facet in self.world.vocabulary
 
     def _again(self, fills: list[Fill | None], picked: Sequence[str], number: int) -> list[Fill | None]:
         """Other choices for the slots named, everything else as it was."""

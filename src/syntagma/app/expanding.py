@@ -5,7 +5,7 @@ from functools import cached_property
 from itertools import compress, islice
 from typing import NamedTuple
 
-from syntagma.app.asking import Taste, check
+from syntagma.app.asking import Taste, check, to_pick
 from syntagma.app.axes import AxisReader, Vary
 from syntagma.app.choosing import TRIES, Chooser
 from syntagma.app.composing import troubles
@@ -15,7 +15,7 @@ from syntagma.app.variants import Variants
 from syntagma.app.world import World
 from syntagma.core import checks
 from syntagma.core.designs import DESIGNS, Axis, Clashes, Seen, full, full_size, sampled, single, single_size
-from syntagma.core.designs.axes import Combination, Level, Together
+from syntagma.core.designs.axes import Combination, Level, Together, terms_of
 from syntagma.core.designs.rows import Literal
 from syntagma.core.fills import Fill, Given
 from syntagma.core.findings import Finding
@@ -54,6 +54,7 @@ class Wish(NamedTuple):
     text: str = ""
     groups: Sequence[str] = ()
     anyway: Sequence[str] = ()
+    pick: bool = False  # is what is open, and not varied, picked for all members alike?
 
 
 class Member(NamedTuple):
@@ -89,9 +90,11 @@ class Family:
         check(wish.manner, wish.models, wish.mounts, wish.taste.themes)
         vary = list(wish.vary)
         if wish.text:
+            from syntagma.app.readwork import reader_of
             from syntagma.app.textbase import formula_of_text
 
-            formula, vary, found = formula_of_text(wish.text, wish.vary)
+            read = lambda text: reader_of(world).read(text)  # noqa: E731
+            formula, vary, found = formula_of_text(wish.text, wish.vary, world.vocabulary.names, read)
             formula, self.remarks = world.put_round(formula, wish.mounts)
             wish = self.wish = wish._replace(vary=vary, given={**found, **wish.given})
         else:
@@ -105,7 +108,7 @@ class Family:
         self.twins = self.contradictions = self.written = self.handed = self.failed = 0
         self.contradiction = ""  # the first one, in words
         self.failures: list[Finding] = []  # why the first few could not be written
-        self.fills = self.writer.fills(wish.given)
+        self.fills = self._filled(wish.given)
         self._open = () if wish.vary else self._open_slots()
         self.axes: list[Axis] = []
         reader = AxisReader(world, self.writer, self.chooser, wish.given, self.random if any(v.picks for v in wish.vary) else None)
@@ -121,6 +124,8 @@ class Family:
         for axis in self.axes:
             for slot, fill in zip(axis.slots, _fills(axis.levels[0]), strict=False):
                 self.fills[self.writer.position[slot]] = fill
+        if wish.vary and wish.pick:
+            self._pick_the_rest(names)
         self.writers = [writer.for_reach(self.fills) for writer in self.writers]
         self.writer = self.writers[0]
         self.variants = Variants(self, self._by_slot, self._settings)
@@ -135,6 +140,22 @@ class Family:
         self.baseline: Combination = tuple(axis.levels[0] for axis in self.axes)
         self.efficiency: float | None = None
         self.window = Window()
+
+    def _filled(self, given: Mapping[str, Given]) -> list[Fill | None]:
+        """What is the same in all members: as it was given, and picked where that was said."""
+        asked = to_pick(self.writer, given, self.world.vocabulary)
+        fills = self.writer.fills({slot: "" if slot in asked else text for slot, text in given.items()})
+        self.picked = list(asked)
+        return self.chooser.pick(fills, asked, self.chooser.random()) if asked else fills
+
+    def _pick_the_rest(self, varied: Sequence[str]) -> None:
+        """Pick what is open and not varied, the same for all members: what goes with every choice on the axes, where there is such, else
+        with the baseline's."""
+        given = {**self.wish.given, **dict.fromkeys(varied, "")}
+        open_ = self.chooser.open(self.fills, given)
+        levels = [[term] for axis in self.axes if axis.shown and not axis.kind for level in axis.levels for term in terms_of(level)]
+        self.fills = self.chooser.pick(self.fills, open_, self.chooser.random(), beside=levels)
+        self.picked += open_
 
     @cached_property
     def random(self):

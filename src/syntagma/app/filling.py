@@ -3,13 +3,14 @@
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
+from syntagma.app.asking import PICK
 from syntagma.app.calls import call_of
 from syntagma.app.composing import Composed, Composer
 from syntagma.core.fills import BadFills, Fill, Given, cleaned, fill_of
 from syntagma.core.formula import SlotRule
 from syntagma.core.vocabulary import Term, normal, why_clash
 
-BACK, PICK = "<", "pick"
+BACK = "<"
 
 
 class Suggestion(NamedTuple):

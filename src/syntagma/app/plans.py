@@ -39,6 +39,7 @@ class _Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     interest: list[str] = []
     groups: list[str] = []
     anyway: list[str] = []
+    pick: bool = False
     without: list[int] = []
     refill: bool = False
     fills: dict[str, str | list[str]] = {}
@@ -87,7 +88,7 @@ def read_plan(text: str, source: str) -> Wish:
     return Wish(
         plan.formula, plan.fills, [read_vary(word) for word in plan.vary], plan.design, plan.count, plan.models or [None],
         Taste(plan.themes, plan.detail, plan.draw), plan.all, plan.mounts, Manner(plan.stress, plan.parameters, references),
-        plan.rules, plan.strength, plan.effort, plan.interest, plan.different, tuple(plan.without), plan.refill, plan.text, plan.groups, plan.anyway,
+        plan.rules, plan.strength, plan.effort, plan.interest, plan.different, tuple(plan.without), plan.refill, plan.text, plan.groups, plan.anyway, plan.pick,
     )  # fmt: skip
 
 
@@ -98,7 +99,7 @@ def plan_text(wish: Wish) -> str:
         "formula": wish.formula, "text": wish.text, "design": wish.design, "count": wish.count, "strength": wish.strength, "effort": wish.effort,
         "draw": wish.taste.draw, "detail": wish.taste.detail, "all": wish.everything, "different": wish.different,
         "models": [m for m in wish.models if m], "mounts": list(wish.mounts), "themes": list(wish.taste.themes), "vary": [v.typed for v in wish.vary],
-        "rules": list(wish.rules), "interest": list(wish.interest), "groups": list(wish.groups), "anyway": list(wish.anyway), "without": list(wish.without), "refill": wish.refill,
+        "rules": list(wish.rules), "interest": list(wish.interest), "groups": list(wish.groups), "anyway": list(wish.anyway), "pick": wish.pick, "without": list(wish.without), "refill": wish.refill,
         "references": [r.typed for r in wish.manner.references],
     }  # fmt: skip
     lines = ["# A plan of Syntagma: `syntagma expand THIS.toml` makes the family."]

@@ -49,7 +49,9 @@ class Variant:
         else:
             self.writers = family.writers
         first = self.writers[0]
-        self.fills = family.fills if not settings else first.fills(wish.given)
+        self.fills = family.fills if not settings else first.fills({s: "" if s in family.picked else t for s, t in wish.given.items()})
+        for slot in family.picked if settings else ():
+            self.fills[first.position[slot]] = family.fills[family.writer.position[slot]]
         self.positions = [first.position[slot] for slot in family.slots]
         for position, slot in zip(self.positions, family.slots, strict=True):
             self.fills[position] = family.fills[family.writer.position[slot]]

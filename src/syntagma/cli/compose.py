@@ -46,6 +46,9 @@ def run(call) -> int:
     world = World.load(tell=look.left_out)
     composer = Composer(world, ask, remarks=bool(recorded) or look.remarks_seen())
     fills = args.fills(call.fills)
+    scenes = _wished(world, call)
+    if call.ideas or call.idea:
+        fills = {**composer.hear(scenes[0].text, fills).fills, **fills} if scenes else fills
     if call.ideas:
         return _ideas(composer, fills, call)
     if call.idea:
@@ -54,18 +57,21 @@ def run(call) -> int:
         fills = {**fills, **idea(composer, fills, call.idea).fills}
     if call.rows:
         return _rows(composer, fills, call)
-    if call.wish is not None:
-        from syntagma.app.readwork import scenes_of
-
-        found = scenes_of(world, call.wish, given.text_of("-", "a wish") if call.wish == "-" else "")
-        if len(found) > 1:
-            return _scenes(composer, fills, call, found)
-        composed = composer.compose(fills, found[0].text)
-    else:
-        composed = composer.compose(fills)
+    if len(scenes) > 1 and not call.idea:
+        return _scenes(composer, fills, call, scenes)
+    composed = composer.compose(fills, scenes[0].text if scenes else "")
     _write([composed], call, composer)
     look.findings(composed.findings)
     return 1 if any(f.kind == ERROR for f in composed.findings) else 0
+
+
+def _wished(world, call) -> list:
+    """The scenes of what is wished for; none where nothing is. Raises Trouble."""
+    if call.wish is None:
+        return []
+    from syntagma.app.readwork import scenes_of
+
+    return scenes_of(world, call.wish, given.text_of("-", "a wish") if call.wish == "-" else "")
 
 
 def _ideas(composer, fills: dict[str, str], call) -> int:

@@ -143,7 +143,7 @@ def _wish(call):
         ),
         "rules": [*wish.rules, *rules], "strength": strength or wish.strength, "groups": groups or wish.groups, "effort": wish.effort if call.effort is None else call.effort,
         "interest": args.listed(call.interest) or wish.interest, "different": wish.different if call.different is None else call.different,
-        "without": tuple(args.numbers(call.without)) or wish.without, "refill": call.refill or wish.refill, "anyway": [*wish.anyway, *call.anyway],
+        "without": tuple(args.numbers(call.without)) or wish.without, "refill": call.refill or wish.refill, "anyway": [*wish.anyway, *call.anyway], "pick": wish.pick or bool(call.detail or call.theme),
     }  # fmt: skip
     return wish._replace(**said)
 
