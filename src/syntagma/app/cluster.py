@@ -12,13 +12,12 @@ from syntagma.app.expanding import Family, Window, Wish
 from syntagma.app.world import KNOWN, World
 from syntagma.app.writing import check_lines, file_names, stream_family, writer_for
 from syntagma.storage.files import read_bytes, whole_file
-from syntagma.storage.folders import SETTINGS, SHIPPED, Layer
+from syntagma.storage.folders import ROOMS, SETTINGS, SHIPPED, Layer
 from syntagma.storage.trouble import Trouble
 
 SIZE = 20_000  # members of a part, at most
 AHEAD = 3  # parts under way for each thread of the cluster: what waits here to be written stays small
 PATIENCE = 20  # seconds until a scheduler that does not answer is given up
-ROOMS = ("vocabulary", "formulas", "models", "mounts", "themes")
 
 
 class Bundle(NamedTuple):

@@ -265,6 +265,10 @@ class Family:
                 continue  # what was picked before it left nothing that goes with it
             yield tuple(picked[slot] for slot in self._open)
 
+    def first(self, number: int) -> list[Combination]:
+        """A few combinations of the design, as they are and not those that will come, to see what one costs."""
+        return list(islice(full(self.axes), number)) if self.axes else list(islice(self._picks(), number))
+
     def members(self) -> Iterator[Member]:
         """Write the family, member by member: the baseline first, each different on every model from all before it."""
         for block in self.blocks():

@@ -16,7 +16,26 @@ if TYPE_CHECKING:
 COUNTED = 100_000  # combinations up to which those that are possible are counted one by one
 MEMORY = 1.5e9  # bytes that a design may take
 SECONDS = 900  # that a design may be searched for
+BLOCK = 256  # members by which a family is estimated
 TUPLES = 3_000_000  # pairs (triples …) that a cover may hold
+
+
+LONG = 200_000  # members of a family whose time and size are estimated beforehand
+
+
+def estimate(family: "Family", members: int, path: str) -> str:
+    """About how long a family takes to write, and how large its file becomes, by its first members."""
+    from time import perf_counter
+
+    combinations, began = family.first(BLOCK), perf_counter()
+    prompts = family.variants.write_all(combinations)[0]
+    each = (perf_counter() - began) / max(1, len(combinations))
+    size = sum(len(p.text.encode()) + 1 for written in prompts for p in written if p) / max(1, len(combinations))
+    if not path.lower().endswith(".txt"):
+        each, size = each + 2e-5 * len(prompts), size + 500 * len(prompts)  # records: fills, sizes, changes
+    seconds = members * each
+    took = f"{seconds:,.0f} seconds" if seconds < 120 else f"{seconds / 60:,.0f} minutes" if seconds < 7200 else f"{seconds / 3600:,.0f} hours"
+    return f"some {members:,} members: about {took} and {size_in_words(members * size)} (an estimate); Ctrl-C stops, --resume goes on"
 
 
 class Foreseen(NamedTuple):

@@ -204,7 +204,9 @@ def rank(
     """The models that make what the formula is for, the one that loses least first, of those that lose the same the cheaper.
     Without fills the formula's example stands. Loss: a warning is 1, an error 3, what is left out counts by its share of the
     words. Raises Trouble where there is none."""
-    media = world.formula(formula, mounts)[0].head.media
+    plain = Composer(world, Ask(formula, None, mounts, manner=manner), remarks=False)
+    plain.compose(given or plain.writer.formula.head.example)  # what no model could write is said once
+    media = plain.writer.formula.head.media
     found: list[Ranked] = []
     for profile in world.readable_models():
         if media and profile.makes and profile.makes != media:

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from syntagma.app.world import World
 from syntagma.storage.files import make_folder, write_new
-from syntagma.storage.folders import SETTINGS
+from syntagma.storage.folders import ROOMS, SETTINGS
 from syntagma.storage.trouble import Trouble
 
 _SETTINGS = """# A Syntagma workspace. What lies in its folders is in force below here, over your own folder and what ships.
@@ -19,8 +19,6 @@ _SETTINGS = """# A Syntagma workspace. What lies in its folders is in force belo
 # The model that is meant where no other is named:
 {model}
 """
-ROOMS = ("vocabulary", "formulas", "mounts", "themes", "models")
-
 
 def start(folder: Path, model: str | None = None) -> list[Path]:
     """Make a workspace; return what was made. Nothing that is there is touched. Raises Trouble."""

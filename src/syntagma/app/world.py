@@ -50,7 +50,11 @@ class World:
     @classmethod
     def load(cls, start: Path | None = None, tell: Callable[[str], None] | None = None) -> "World":
         """The world as it is from a folder, the current one by default. `tell` hears of what can't be read and is left out."""
-        return cls(folders.find_workspace((start or Path.cwd()).resolve()), tell=tell)
+        here = (start or Path.cwd()).resolve()
+        found = folders.find_workspace(here)
+        if found is None and tell and folders.looks_like_one(here):
+            tell("this folder looks like a workspace and is none, so that what lies in it does not count: `syntagma start .` makes it one")
+        return cls(found, tell=tell)
 
     def leave_out(self, what: str, why: Exception) -> None:
         """Something can't be read, and this call does without it: that is told once."""

@@ -182,6 +182,7 @@ def _look_over(family, call) -> int:
 
 
 def _to_file(family, call) -> None:
+    from syntagma.app.foreseen import LONG, estimate
     from syntagma.app.writing import check_lines, write_family
 
     path = call.out
@@ -189,6 +190,8 @@ def _to_file(family, call) -> None:
         check_lines(family, path, "--part")
 
     total, window = family.wish.count or family.size, family.window
+    if total and total >= LONG and not call.part:
+        look.say((estimate(family, total, path), look.QUIET))
     with look.Progress(total, "writing") as tell:
         names = write_family(family, path, tell, call.resume, call.plain_csv, look.note)
     _say_where(family, int(min(family.written, window.high) - window.low), names)

@@ -41,6 +41,15 @@ def find_workspace(start: Path) -> Path | None:
     return None
 
 
+def looks_like_one(folder: Path) -> bool:
+    """Has a folder the rooms of a workspace, with files in them, though it is none?"""
+    layer = Layer("", folder)
+    return any(layer.files(room, ending) for room, ending in ROOMS.items())
+
+
+ROOMS = {"vocabulary": ".csv", "formulas": ".formula", "mounts": ".formula", "themes": ".toml", "models": ".toml"}
+
+
 def layers(workspace: Path | None) -> list[Layer]:
     """The layers in force, earliest first."""
     found = [Layer("shipped", SHIPPED), Layer("own", own_folder())]
