@@ -21,11 +21,12 @@ from syntagma.storage.marks import Marks, by_name, read_marks
 from syntagma.storage.trouble import Trouble
 
 if TYPE_CHECKING:
+    from syntagma.core.facets import Traits
     from syntagma.core.models.references import Known
     from syntagma.core.prompt import Manner
 
 SETTING_KEYS = ("model",)
-KNOWN = "known.toml"
+KNOWN, FACETS = "known.toml", "facets.toml"
 BASES = 16  # profiles that may build on one another
 
 
@@ -44,7 +45,7 @@ class World:
         self._profiles: dict[str, Profile] = {}
         self._reading: list[str] = []  # the models that are being read, each building on the next
         self._facets = self._room("vocabulary", ".csv")
-        self.vocabulary = Vocabulary(self._facets, self._terms)
+        self.vocabulary = Vocabulary(self._facets, self._terms, self._traits)
         self.settings = self._settings()
 
     @classmethod
@@ -67,6 +68,19 @@ class World:
         for layer in self.layers:
             for name, path in layer.files(room, ending).items():
                 found.setdefault(name, []).append((layer.name, path))
+        return found
+
+    def _traits(self) -> "dict[str, Traits]":
+        """What facets are like, the person's own and the workspace's over what ships. A file that can't be read is left out."""
+        from syntagma.core.facets import read_facets
+
+        found: dict[str, Traits] = {}
+        for layer in self.layers:
+            if (path := layer.path / FACETS).exists():
+                try:
+                    found |= read_facets(read_text(path, "what facets are like"), self.shown(path))
+                except (Refused, Trouble) as bad:
+                    self.leave_out(self.shown(path), bad)
         return found
 
     def _terms(self, facet: str) -> list[Term]:

@@ -2,10 +2,11 @@
 
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from types import MappingProxyType
 from typing import NamedTuple
 
+from syntagma.core.facets import Traits
 from syntagma.core.near import nearest
 
 NUMBERS = ("one", "many", "mass", "name")
@@ -122,13 +123,20 @@ class Facet:
 class Vocabulary:
     """All facets in force. Each is read when it is first asked for.
 
-    `names` are the facets that there are; `load` gives the terms of one, earlier layers first.
+    `names` are the facets that there are; `load` gives the terms of one, earlier layers first; `traits` what facets are like.
     """
 
-    def __init__(self, names: Iterable[str], load: Callable[[str], Iterable[Term]]):
-        self.names = tuple(sorted(names))
+    def __init__(
+        self, names: Iterable[str], load: Callable[[str], Iterable[Term]], traits: Callable[[], Mapping[str, Traits]] = dict
+    ):
+        self.names, self._traits = tuple(sorted(names)), traits
         self._load = load
         self._facets: dict[str, Facet] = {}
+
+    @cached_property
+    def traits(self) -> Mapping[str, Traits]:
+        """What facets are like, read when it is first asked for."""
+        return self._traits()
 
     def __contains__(self, name: str) -> bool:
         return name in self._facets or name in self.names

@@ -11,6 +11,7 @@ from syntagma.core import checks
 from syntagma.core.arranging import FREE_ORDER, arranged
 from syntagma.core.drafting import DraftPhrase, lay_out, plan_phrase
 from syntagma.core.dressing import Dress
+from syntagma.core.facets import PLAIN, Traits
 from syntagma.core.fills import BadFills, Fill, Given, fill_of, known_fill
 from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.fitting import Forms
@@ -43,6 +44,10 @@ class Writer:
         self.hand = Hand(profile, stresses)
         self.register = register_for(profile, self.hand)
         self.dress = Dress(formula, profile, manner.parameters, manner.references, manner.known, manner.controlled)
+        if profile.register == "tags":
+            traits = vocabulary.traits
+            own = {rule.name: Traits(rule.tag, stuff=True) if rule.tag else traits.get(rule.facet, PLAIN) for rule in formula.slots}
+            self.register.traits = {slot: one for slot, one in own.items() if one.noun}
         if profile.register == "timed":
             self.register.seconds, self.register.lengths = self._number("seconds"), manner.lengths
         self.negative = NegativeWriter(formula.negatives, profile)

@@ -12,7 +12,7 @@ from syntagma.core.ranges import OutOfRange, number, parameter
 from syntagma.core.vocabulary import split_list
 
 KEYS = ("about", "when", "media", "slots", "parameters", "example", "settles", "forward", "stress", "references")
-SLOT_KEYS = ("facet", "need", "default", "take", "only", "never", "number", "about")
+SLOT_KEYS = ("facet", "need", "default", "take", "only", "never", "number", "about", "tag")
 
 
 def read_head(source: str, text: str, at: int, start: int, stop: int, end: int) -> tuple[Head, list[Mistake]]:
@@ -104,7 +104,7 @@ class _HeadReader:
         if not isinstance(rule, dict):
             self._wrong(name, "slots", f"the slot “{name}” takes a table", f'write {name} = {{ facet = "…" }}')
             return SlotRule(name, name, True)
-        kinds = {"facet": str, "need": bool, "number": bool, "only": str, "never": str, "about": str}
+        kinds = {"facet": str, "need": bool, "number": bool, "only": str, "never": str, "about": str, "tag": str}
         for key, value in rule.items():
             if key not in SLOT_KEYS:
                 remedy = perhaps(key, SLOT_KEYS, f"a slot knows {', '.join(SLOT_KEYS)}")
@@ -126,6 +126,7 @@ class _HeadReader:
             only=_tags(rule, "only"),
             never=_tags(rule, "never"),
             about=rule.get("about") if isinstance(rule.get("about"), str) else "",
+            tag=rule.get("tag") if isinstance(rule.get("tag"), str) else "",
         )
 
     def _take(self, name: str, take: object) -> tuple[int, int]:

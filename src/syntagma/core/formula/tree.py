@@ -132,6 +132,7 @@ class SlotRule(NamedTuple):
     only: tuple[str, ...] = ()
     never: tuple[str, ...] = ()
     about: str = ""
+    tag: str = ""  # the noun that completes a bare term in tags: "oiled oak surface"
 
 
 class Head(NamedTuple):

@@ -2,6 +2,7 @@
 
 from syntagma.core import english
 from syntagma.core.drafting import Noun
+from syntagma.core.facets import PLAIN, Traits
 from syntagma.core.fills import Item
 from syntagma.core.realising.pieces import Piece
 
@@ -19,15 +20,18 @@ def in_prose(noun: Noun) -> list[Piece]:
     return pieces
 
 
-def in_tags(noun: Noun) -> list[list[Piece]]:
-    """A noun group as tags, one a member of its list: no article, no sentence forms."""
+def in_tags(noun: Noun, traits: Traits = PLAIN) -> list[list[Piece]]:
+    """A noun group as tags, one a member of its list: no article, no sentence forms, what its facet's bare terms lack put behind them."""
     group = _Group(noun)
     tags = []
     for i, item in enumerate(noun.fills[noun.group.head].items):
         pieces = group.modifiers() if i == 0 else []
         if group.count:
             pieces = [group.count_piece(), Piece(" "), *pieces]
-        text = group.counted(english.without_stop(item.tag), item)
+        bare = english.without_stop(item.tag)
+        if not (group.after or group.before) and (item.term or item.number == "mass" or not traits.stuff):
+            bare = traits.completed(bare, item.term.phrase if item.term else "")
+        text = group.counted(bare, item)
         tags.append([*pieces, Piece(text, noun.group.head, item), *group.behind(item)])
     return tags
 

@@ -1,10 +1,11 @@
 """Tags: each noun group a tag, in order, with a separator between; glue is not written."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.drafting import DraftPhrase, Glue, Mark, Noun, PhrasePlan
+from syntagma.core.facets import PLAIN, Traits
 from syntagma.core.models.profile import Profile
 from syntagma.core.realising.hand import Hand
 from syntagma.core.realising.nouns import in_prose, in_tags
@@ -30,6 +31,7 @@ class Tags:
     def __init__(self, profile: Profile, hand: Hand):
         self.separator = profile.text.separator or ", "
         self.hand = hand
+        self.traits: Mapping[str, Traits] = {}  # by slot: what completes a bare term
 
     def line(self, phrase: DraftPhrase) -> TagLine | None:
         """A phrase as tags; None where it is glue only that leads to another line."""
@@ -37,7 +39,7 @@ class Tags:
         if phrase.whole:
             tags = [prose_pieces(phrase)]
         elif plan.slots:
-            tags = _tags(phrase.parts)
+            tags = _tags(phrase.parts, self.traits)
         elif plan.hanging:
             return None
         else:
@@ -54,7 +56,7 @@ class Tags:
         return TagRow(self, lines)
 
 
-def _tags(parts: Sequence[Glue | Mark | Noun]) -> list[list[Piece]]:
+def _tags(parts: Sequence[Glue | Mark | Noun], traits: Mapping[str, Traits]) -> list[list[Piece]]:
     """The tags of a phrase's noun groups. What stands in quotation marks is one tag, with them and word for word."""
     tags: list[list[Piece]] = []
     quoted: list[Piece] | None = None
@@ -68,7 +70,7 @@ def _tags(parts: Sequence[Glue | Mark | Noun]) -> list[list[Piece]]:
         elif isinstance(part, Glue | Mark):
             continue
         elif quoted is None:
-            tags += in_tags(part)
+            tags += in_tags(part, traits.get(part.group.head, PLAIN))
         else:
             quoted += [Piece(" ")] if len(quoted) > 1 else []
             quoted += in_prose(part)
