@@ -51,6 +51,7 @@ class Matcher:
     def __init__(self, writer: Writer):
         self.writer = writer
         self.rules = {rule.name: rule for rule in writer.rules}
+        self._traits = getattr(writer.register, "traits", {})
         self._variants = [self._ways(i) for i in range(len(writer.plans))]
         self._known: dict[tuple[str, str], Term | None] = {}
         self._places = {g.head for phrase in writer.formula.phrases for g in phrase.groups() if g.form == "place"}
@@ -125,7 +126,12 @@ class Matcher:
         for rule in self.writer.rules:
             word = f"Zq{holders[rule.name]}z" if rule.name in holders else ""
             fills.append(Fill(word, (Item(word, word, "name", word, word),)) if word else None)
+        register, traits = self.writer.register, self._traits
+        if traits:
+            register.traits = {}  # what completes a term is taken off what is found
         line = self.writer.line(i, fills)
+        if traits:
+            register.traits = traits
         if line is None:
             return None
         pieces = _HOLDER.split(line.text)
@@ -220,6 +226,10 @@ class Matcher:
         if rule.number:
             return (said, 2.0) if re.fullmatch(r"\w+", said) else ("", 0.0)
         term = self._term(rule, said)
+        noun = self._traits[rule.name].noun if rule.name in self._traits else ""
+        if not term and noun and said.lower().endswith(f" {noun}"):
+            said = said[: -len(noun) - 1]
+            term = self._term(rule, said)
         if term:
             return term.term, 4.0 + 0.02 * len(said)
         parts = self._listed(rule, said)
