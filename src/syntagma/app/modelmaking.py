@@ -46,13 +46,14 @@ QUESTIONS = (
 
 
 def make_model(
-    world: World, name: str, answers: Mapping[str, str], base: str = "", own: bool = False
+    world: World, name: str, answers: Mapping[str, str], base: str = "", own: bool = False, parameters: Mapping[str, str] = {}
 ) -> tuple[Path, list[Finding]]:
-    """Write a profile from answers to QUESTIONS; return its file. Raises Trouble or Refused, and writes nothing then."""
+    """Write a profile from answers to QUESTIONS, and `parameters` with what each takes; return its file. Raises Trouble or Refused, and
+    writes nothing then."""
     path = place_for(world, "models", name, ".toml", own)
     if base and base not in world.models():
         raise Trouble(f"there is no model “{base}”", perhaps(base, world.models(), "`syntagma models` lists them"), 2)
-    text = _based(base, answers) if base else _whole(answers)
+    text = (_based(base, answers) if base else _whole(answers)) + "".join(f"\n{line}" for line in _own_parameters(parameters))
     read_profile(text, name, str(path), world.model)
     write_new(path, text)
     return path, []
@@ -152,6 +153,29 @@ def _parameters(answers: Mapping[str, str], way: str) -> list[str]:
         else []
     )
     return [*lines, ""]
+
+
+def _own_parameters(parameters: Mapping[str, str]) -> list[str]:
+    """Parameters as they are said: seconds=4..12, seed=0..4294967295, look=raw,soft, sound=flag, title=text."""
+    lines: list[str] = []
+    for name, said in parameters.items():
+        if not re.fullmatch(r"[A-Za-z][\w-]*", name):
+            raise Trouble(f"“{name}” is no name of a parameter", "letters, digits and hyphens: seconds=4..12", 2)
+        span = re.fullmatch(r"(-?\d+(?:\.\d+)?)\s*(?:\.\.|-|to)\s*(-?\d+(?:\.\d+)?)(?:/(\d+(?:\.\d+)?))?", said.strip())
+        lines.append(f"[parameter.{name}]")
+        if span:
+            whole = "." not in span[1] + span[2] + (span[3] or "")
+            lines += [f'type = "{"integer" if whole else "number"}"', f"range = [{span[1]}, {span[2]}]"]
+            lines += [f"step = {span[3]}"] if span[3] else []
+        elif said.strip() in ("text", "integer", "number", "flag"):
+            lines.append(f'type = "{said.strip()}"')
+        else:
+            values = [part.strip() for part in said.split(",") if part.strip()]
+            numbers = all(re.fullmatch(r"-?\d+(?:\.\d+)?", value) for value in values)
+            lines += ['type = "number"'] if numbers else []
+            lines.append(f"values = [{', '.join(values if numbers else map(toml_text, values))}]")
+        lines.append("")
+    return lines
 
 
 def _price(said: str) -> list[str]:

@@ -12,6 +12,10 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="its name: small letters and hyphens")
     for question in QUESTIONS:
         parser.add_argument(f"--{question.key}", metavar="TEXT", help=f"{question.words} {question.takes}".replace("%", "%%"))
+    parser.add_argument(
+        "--parameter", metavar="NAME=VALUES", action="append", default=[],
+        help="new: a parameter with what it takes: seconds=4..12, rate=24,30, sound=flag, title=text; may be given again",
+    )  # fmt: skip
     parser.add_argument("--base", metavar="OTHER", default="", help="a profile to build on: only what differs is written")
     parser.add_argument("--own", action="store_true", help="into your own folder, not the workspace")
     parser.add_argument("--json", action="store_true", help="with try: print JSON")
@@ -31,9 +35,10 @@ def _new(world, call) -> int:
     from syntagma.app.modelmaking import QUESTIONS, make_model
 
     answers = {q.key: value for q in QUESTIONS if (value := getattr(call, q.key.replace("-", "_"))) is not None}
-    if not answers and not call.base and sys.stdin.isatty():
+    if not answers and not call.base and not call.parameter and sys.stdin.isatty():
         answers = _asked(QUESTIONS)
-    path, remarks = make_model(world, call.name, answers, call.base, call.own)
+    parameters = args.pairs(call.parameter, "--parameter", "seconds=4..12")
+    path, remarks = make_model(world, call.name, answers, call.base, call.own, parameters)
     return making.made(world, path, remarks, f"syntagma model try {call.name}")
 
 

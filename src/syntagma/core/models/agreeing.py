@@ -33,8 +33,8 @@ def _patterns(profile: Profile) -> Iterator[Disagreement]:
         elif "marks" in places(profile.stress.pattern) and (high - low) / profile.stress.step > MOST_MARKS:
             yield ("stress", "step"), "so small a step writes marks without end", f"a step of {(high - low) / 10:.2g} makes ten of them"
         wanted.append((("stress", "pattern"), profile.stress.pattern, "text"))
-        if not {"weight", "marks"} & set(places(profile.stress.pattern)):
-            yield ("stress", "pattern"), "the pattern for stress writes no weight", "it needs {weight}, or {marks}"
+        if profile.stress.pattern.strip() == "{text}":
+            yield ("stress", "pattern"), "the pattern for stress marks nothing", "it needs {weight}, {marks}, or signs round {text}"
     if profile.negative.way in ("inline", "folded"):
         wanted.append((("negative", "pattern"), profile.negative.pattern, "negative"))
     wanted.append((("labelled", "line"), profile.labelled.line, "text"))
@@ -137,7 +137,9 @@ def _others(profile: Profile) -> Iterator[Disagreement]:
             "declare it, or name another in seconds = ",
         )
     for path, place in shape_places(profile.request):
-        head = place.partition(".")[0]
+        head, _, field = place.partition(".")
+        if head in ("text", "words") and field and profile.register != "nested":
+            yield ("request", *path), f"{{{place}}} is a field of nested text, and this text is {profile.register}", f"write {{{head}}}"
         known = (*REQUEST_PLACES, *profile.parameter, *(name.partition(".")[2] for name in profile.without))
         if head not in known:
             yield ("request", *path), f"nothing is called {{{place}}}", perhaps(head, known, f"the places are {', '.join(known)}")

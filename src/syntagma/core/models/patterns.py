@@ -1,7 +1,7 @@
 """Patterns of a person's own: text with {places}. A place may carry what leads to it: {, how} is nothing where `how` is blank."""
 
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -51,10 +51,10 @@ class Recogniser:
         self._must = max(fixed, key=len, default="")  # the longest piece of it that every hit has
         self._regex = linear(rf"(?:^|\s)({core})(?:[\s,.;]|$)" if apart else f"({core})")
 
-    def hits(self, text: str) -> Iterator[Hit]:
-        """Every hit, in order, none within another; at most MOST_HITS."""
+    def hits(self, text: str, accept: Callable[[Hit], bool] = lambda hit: True) -> Iterator[Hit]:
+        """Every hit that is accepted, in order, none within another; of many tries at most MOST_TRIES."""
         at = 0
-        for _ in range(MOST_HITS if self._must in text else 0):
+        for _ in range(MOST_TRIES if self._must in text else 0):
             match = self._regex.search(text, at)
             if match is None:
                 return
@@ -65,9 +65,11 @@ class Recogniser:
                 if (said := match.group(number)) is not None:
                     same = same and found.get(name, (said,))[0] == said
                     found.setdefault(name, (said, *match.span(number)))
-            if stop > start and same:
-                yield Hit(start, stop, found)
-            at = stop if stop > at else at + 1
+            hit = Hit(start, stop, found)
+            good = stop > start and same and accept(hit)
+            if good:
+                yield hit
+            at = stop if good else start + 1
 
 
 class Unsafe(ValueError):
@@ -88,7 +90,7 @@ def linear(expression: str, any_case: bool = False):
         raise Unsafe(said.decode() if isinstance(said, bytes) else str(said)) from None
 
 
-MOST_HITS = 200  # of one pattern in one text: more tell nothing new
+MOST_HITS, MOST_TRIES = 200, 1000  # of one pattern in one text: more tell nothing new
 
 
 def _spaced(text: str) -> str:

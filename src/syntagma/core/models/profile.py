@@ -64,8 +64,12 @@ class Timed(_Part):
     step: Annotated[float, Meta(ge=0.001, le=3600)] = 0.5
 
 
+ON = 1.2  # the weight that is meant where marks say only that there is some
+
+
 class Stress(_Part):
-    """How weight on words is written: {text} and {weight}, or {marks}, one mark a step."""
+    """How weight on words is written: {text} and {weight}, or {marks}, one mark a step; {text} alone between signs for weight that is
+    on or off."""
 
     pattern: str
     per: Literal["phrase", "word"] = "phrase"

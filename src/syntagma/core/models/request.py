@@ -8,6 +8,7 @@ each reference of a role, with {value}, {kind} and {strength}).
 import json
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 from syntagma.core.models.parameters import in_fields, sent, shown
@@ -83,9 +84,20 @@ def _value(values: Mapping[str, Any], dotted: str) -> Any:
     value = values.get(head)
     if head == "references" and rest:
         return [one["value"] for one in values.get("references", ()) if one["role"] == rest]
+    if head in ("text", "words") and rest and isinstance(value, str):
+        value = _fields(value)
     for step in filter(None, rest.split(".")):
         value = value.get(step) if isinstance(value, Mapping) else None
     return value
+
+
+@lru_cache(maxsize=256)
+def _fields(text: str) -> Any:
+    """Nested text as values, so that a request can take some of them; None where it is none."""
+    try:
+        return json.loads(text)
+    except (ValueError, RecursionError):
+        return None
 
 
 def shape_places(shape: Any, path: tuple = ()) -> Iterator[tuple[tuple, str]]:
@@ -136,11 +148,14 @@ class Requester:
 
     def __init__(self, profile: Profile):
         self.profile = profile
+        self._by_field = any(place.startswith(("text.", "words.")) for _, place in shape_places(profile.request))
         self._wear: object = None
         self._make: Callable[[str, str], Any] | None = None
 
     def request(self, wear: "Wear", text: str, words: str) -> dict[str, Any]:
         """The request for one prompt."""
+        if self._by_field:
+            return request_of(self.profile, wear, text, words)
         if self._wear is not wear:
             self._wear, self._make = wear, _maker(request_of(self.profile, wear, _TEXT, _WORDS))
         return self._make(text, words) if self._make else request_of(self.profile, wear, text, words)

@@ -7,8 +7,8 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from syntagma.core.models.parameters import found_in
-from syntagma.core.models.patterns import Recogniser, places
-from syntagma.core.models.profile import Profile
+from syntagma.core.models.patterns import Hit, Recogniser, places
+from syntagma.core.models.profile import ON, Profile
 from syntagma.core.notation import NoJson, read_json
 from syntagma.core.reading.cues import LABELS, NEGATIVE_LABELS, PARAMETER_KEYS
 
@@ -205,9 +205,9 @@ def _stressed(text: str, taken: list[Region], profiles: tuple[Profile, ...]) -> 
     found = list(taken)
     for profile in profiles:
         stress = profile.stress
-        if not stress or (stress.more not in text and "{marks}" in stress.pattern and stress.less not in text):
+        if not stress or stress.pattern == "{text}" or (stress.more not in text and "{marks}" in stress.pattern and stress.less not in text):
             continue
-        for hit in _stress_pattern(stress.pattern, stress.more, stress.less).hits(text):
+        for hit in _stress_pattern(stress.pattern, stress.more, stress.less).hits(text, lambda hit: _stands_apart(text, hit)):
             if "text" not in hit.places or any(not (r.stop <= hit.start or hit.stop <= r.start) for r in found):
                 continue
             _, start, stop = hit.places["text"]
@@ -215,11 +215,18 @@ def _stressed(text: str, taken: list[Region], profiles: tuple[Profile, ...]) -> 
             weight = (
                 float(hit.places["weight"][0])
                 if "weight" in hit.places
+                else min(ON, stress.range[1])
+                if "marks" not in hit.places
                 else 1 + stress.step * (marks.count(stress.more) - marks.count(stress.less))
             )
             found += [Region(hit.start, start, "glue", "stress"), Region(start, stop, "text", stress=round(weight, 3))]
             found += [Region(stop, hit.stop, "glue", "stress")]
     return _sorted(found)
+
+
+def _stands_apart(text: str, hit: Hit) -> bool:
+    """Do marks of weight stand apart from the words beside them? A hyphen between two words is no mark."""
+    return not (text[hit.start - 1 : hit.start].isalnum() or text[hit.stop : hit.stop + 1].isalnum())
 
 
 def _sorted(found: Iterable[Region]) -> list[Region]:

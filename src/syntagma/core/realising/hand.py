@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 
 from syntagma.core import english
 from syntagma.core.findings import REMARK, WARNING, Finding
-from syntagma.core.models.patterns import written
+from syntagma.core.models.patterns import places, written
 from syntagma.core.models.profile import Profile, Stress
 from syntagma.core.models.refusals import gentler
 from syntagma.core.realising.pieces import Piece
@@ -47,6 +47,13 @@ class Hand:
             self.findings.append(Finding(WARNING, message, f"write --stress {name}={kept:g}", name))
             if off:
                 return None
+        if not {"weight", "marks"} & set(places(rule.pattern)):  # on or off
+            if kept < 1:
+                message = f"{profile.name} has weight only, and no less of it: {name} is written plainly"
+                self.findings.append(Finding(WARNING, message, "leave it out, or put it behind the rest", name))
+                return None
+            before, _, behind = written(rule.pattern, {"text": "\0"}).partition("\0")
+            return before, behind
         steps = round((kept - 1) / rule.step)
         if steps == 0:
             return None

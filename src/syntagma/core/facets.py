@@ -1,0 +1,42 @@
+"""What facets are like: traits that are data (facets.toml), so that a facet of a person's own has them too."""
+
+import re
+from typing import NamedTuple
+
+from syntagma.core.places import Refused
+from syntagma.core.tomlfile import TomlFile
+
+
+class Traits(NamedTuple):
+    """The traits of one facet. `noun` completes a bare term where it stands alone; `holds` are words that say as much."""
+
+    noun: str = ""
+    holds: tuple[str, ...] = ()
+    stuff: bool = False  # only stuff wants it (oiled oak), and no thing of free text does (a slate table)
+
+    def completed(self, bare: str, fuller: str = "") -> str:
+        """A bare term with the noun that it wants where it stands alone: by itself, in its fuller form, or behind it."""
+        if not self.noun or self._says(bare):
+            return bare
+        return fuller if fuller and self._says(fuller) else f"{bare} {self.noun}"
+
+    def _says(self, words: str) -> bool:
+        return any(re.search(rf"\b{re.escape(word)}\b", words, re.I) for word in (self.noun, *self.holds))
+
+
+PLAIN = Traits()
+
+
+def read_facets(text: str, source: str) -> dict[str, Traits]:
+    """Read facets.toml: a table for each facet. Raises Refused with all its mistakes."""
+    file = TomlFile(text, source)
+    found: dict[str, Traits] = {}
+    for facet, table in file.values().items():
+        if not isinstance(table, dict):
+            file.wrong(facet, f"what is said of “{facet}” is a table", f"write [{facet}], and its lines below")
+            continue
+        good = file.good(table, {"noun": str, "holds": list}, "a facet", facet)
+        found[facet] = Traits(good.get("noun", "").strip(), tuple(map(str, good.get("holds", ()))))
+    if file.mistakes:
+        raise Refused(file.mistakes)
+    return found
