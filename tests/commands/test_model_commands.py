@@ -84,7 +84,7 @@ def test_a_model_of_ones_own(here):
 
 @pytest.mark.parametrize(("words", "said"), [
     (["--limit", "many"], "“many” is no limit"), (["--register", "prosa"], "did you mean “prose”?"), (["--price", "cheap"], "“cheap” is no price"),
-    (["--stress", "({text})"], "the pattern for stress writes no weight"), (["--base", "nobody"], "there is no model “nobody”"),
+    (["--stress", "{text}"], "the pattern for stress marks nothing"), (["--base", "nobody"], "there is no model “nobody”"),
     (["--negative", "folder"], "did you mean “folded”?"),
 ])  # fmt: skip
 def test_a_wrong_answer_writes_nothing(here, words, said):

@@ -58,7 +58,7 @@ thief > thieves | scarf > scarves | hoof > hooves | wharf > wharves | sheaf > sh
 cliff > cliffs | cuff > cuffs | reef > reefs | gulf > gulfs | proof > proofs | safe > safes | chef > chefs | giraffe > giraffes
 handkerchief > handkerchiefs | penknife > penknives | bookshelf > bookshelves | cloverleaf > cloverleaves
 church > churches | brush > brushes | box > boxes | fox > foxes | waltz > waltzes | glass > glasses | dress > dresses
-bus > buses | gas > gases | bias > biases | atlas > atlases | iris > irises | thermos > thermoses | walrus > walruses
+bus > buses | gas > gases | bias > biases | atlas > atlases | iris > irises | walrus > walruses
 octopus > octopuses | crocus > crocuses | campus > campuses | albatross > albatrosses | compass > compasses
 stomach > stomachs | monarch > monarchs | loch > lochs | epoch > epochs | brooch > brooches | arch > arches | torch > torches
 city > cities | fly > flies | lady > ladies | soliloquy > soliloquies | day > days | key > keys | quay > quays | boy > boys
@@ -104,7 +104,7 @@ COUNTABILITY = [
     for case in cases("""
 sea smoke > mass | soft grey fog > mass | slack water before dawn > mass | warm tea in a flask > mass | film grain > mass
 paper tickets > many | binoculars > many | people in oilskins > many | two men > many | tired fishermen > many | penknives > many | geese > many | wet cobbles > many
-fine specimen > one | bowl of ramen > one | lens > one | thermos > one | glass > one | harbour pilot > one | tea urn > one | SOS lamp > one | European gull > one | X-ray > one
+fine specimen > one | bowl of ramen > one | lens > one | glass > one | harbour pilot > one | tea urn > one | SOS lamp > one | European gull > one | X-ray > one
 Candle Holm > name | Moth > name | Isle of Sand > name | Far Tilling > name | Plover Third > name | old Morrow > one
 """)
 ]

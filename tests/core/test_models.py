@@ -78,7 +78,7 @@ MISTAKES = [
     ("[limits]\ntext = { max = 9, most = 9 }", 2, 10, "“max” is nothing that [limits.text] has", "it knows most"),
     ("about = x", 1, 9, "this can't be read", "TOML"),
     ('name = "y"', 1, 1, "“name” is nothing that a profile has", "as its file is"),
-    ('[stress]\npattern = "<{text}>"', 2, 1, "the pattern for stress writes no weight", "{weight}"),
+    ('[stress]\npattern = "{text}"', 2, 1, "the pattern for stress marks nothing", "{weight}"),
     ('[stress]\nrange = [1, 2]', 1, 2, "[stress] lacks “pattern”", "pattern = …"),
     ('[negative]\nway = "folded"\npattern = "without"', 3, 1, "the pattern “without” has no place for {negative}", ""),
     ('[parameter.ratio]\nat = "after"', 1, 2, "“ratio” is written after the text, and nothing says how", 'write = "/name {value}"'),

@@ -69,7 +69,7 @@ def test_there_are_enough_marked_prompts():
     ("A chef. It is raining.", [("subject", "A chef"), ("weather", "It is raining")]),
     ("A chef. The mood is quiet and warm.", [("subject", "A chef"), ("mood", "The mood is quiet and warm")]),
     ('A clerk says softly: "Next."', [("subject", "A clerk"), ("voice", "softly"), ("speech", "Next.")]),
-    ("Claymation hedgehog selling umbrellas", [("medium", "Claymation"), ("subject", "hedgehog"), ("action", "selling umbrellas")]),
+    ("Clay-animation hedgehog selling umbrellas", [("medium", "Clay-animation"), ("subject", "hedgehog"), ("action", "selling umbrellas")]),
     ("Victorian botanist in a glasshouse", [("era", "Victorian"), ("subject", "botanist"), ("setting", "in a glasshouse")]),
     ("Whip pan from a coach to a swimmer", [("camera-move", "Whip pan"), ("subject", "a coach"), ("subject", "a swimmer")]),
     ("Wide shot of a fjord", [("shot-size", "Wide shot"), ("subject", "a fjord")]),

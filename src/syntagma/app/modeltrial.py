@@ -87,7 +87,7 @@ def samples(profile: Profile) -> Iterator[Sample]:
     """The samples for a profile: what it can do is tried as well as what any person types."""
     yield Sample("as usual", USUAL)
     yield Sample("next to nothing filled", {"subject": "tea urn"})
-    yield Sample("a list", USUAL | {"props": "rope; brass whistle; thermos"})
+    yield Sample("a list", USUAL | {"props": "rope; brass whistle; flask"})
     yield Sample("weight on two things", USUAL, Manner(stress={"lighting": 1.3, "subject": 0.8}))
     yield Sample("much to keep out", USUAL | {"flaw": "waxy skin; extra fingers; crossed eyes; stray lettering; watermark"})
     yield Sample("a long text", USUAL | {"aside": (LONG * 8).strip(", ")})

@@ -28,7 +28,7 @@ def plural(text: str) -> str:
 
 
 def is_plural(word: str) -> bool:
-    """Is the single noun `word` a plural by its form (ferries, men, scissors; not lens, glass, thermos)?"""
+    """Is the single noun `word` a plural by its form (ferries, men, scissors; not lens, glass, atlas)?"""
     small = word.lower().replace("’", "'").strip('"”»)')
     last = re.split(r"[-–]", small)[-1]
     if small in w.PLURAL_ONLY or last in w.PLURAL_ONLY or last in _MANY or small in _MANY:

@@ -68,11 +68,11 @@ MASS = _set(
 )
 
 # Singular nouns that end in -s, by ending; every other -s is a plural.
-SINGULAR_OS = _set("thermos chaos cosmos rhinoceros asbestos pathos ethos kudos")
+SINGULAR_OS = _set("chaos cosmos rhinoceros asbestos pathos ethos kudos")
 SINGULAR_AS = _set("atlas gas bias alias pancreas christmas pampas madras arras texas")
 PLURAL_IS = _set(
     """taxis skis safaris bikinis kiwis tsunamis alibis rabbis emojis paparazzis salamis yetis khakis origamis
-    saris  bonsais samurais daiquiris jacuzzis okapis"""
+    saris  bonsais samurais daiquiris okapis"""
 )
 PLURAL_US = _set("menus emus gnus tutus gurus haikus bayous caribous zebus thous flus impromptus")
 SINGULAR_S = _set("lens summons series species news chassis corps debris tennis physics mathematics gymnastics")

@@ -16,7 +16,7 @@ HEADS: dict[str, frozenset[str]] = {
         cat kitten dog puppy horse pony cow calf pig sheep lamb goat hen cockerel duck goose swan owl eagle hawk falcon crow raven sparrow robin heron gull seagull pigeon parrot penguin
         fox wolf bear deer stag doe hare rabbit squirrel badger hedgehog otter beaver mouse rat bat lion lioness tiger leopard panther cheetah elephant giraffe zebra rhino hippo monkey gorilla
         whale dolphin shark seal octopus jellyfish crab lobster turtle tortoise frog toad snake lizard crocodile dragon unicorn phoenix butterfly moth bee dragonfly beetle spider ant snail
-        car truck lorry van bus motorcycle motorbike scooter bicycle bike train locomotive aeroplane airplane plane jet helicopter balloon airship zeppelin boat ship sailboat yacht ferry kayak canoe rowboat
+        car truck lorry van bus motorcycle motorbike scooter bicycle bike train locomotive aeroplane airplane plane jet helicopter balloon airship airship boat ship sailboat yacht ferry kayak canoe rowboat
         tugboat trawler galleon rocket spaceship sneaker handbag perfume smartphone laptop teapot teacup mug vase kettle watch clock book chair stool bottle jar umbrella
         suitcase typewriter telescope compass statue bust sculpture figurine tree oak flower rose tulip sunflower cactus mushroom apple pear orange lemon strawberry cake tart croissant
         burger pizza salad soup ramen cocktail"""),
@@ -50,11 +50,11 @@ HEADS: dict[str, frozenset[str]] = {
         sleet frost blizzard foggy misty rainy snowy stormy cloudy windy breezy blustery muggy frosty humid hazy sky skies downpour shower showers gust gusts air heatwave heat rainbow sea-smoke smog
         flurries monsoon hurricane typhoon tornado thunder weather humidity snowflakes raindrops thunderheads cloudburst"""),
     "medium": _set("""painting watercolour watercolor gouache linocut woodcut etching engraving lithograph lithography drawing sketch illustration render rendering
-        photo photograph photography collage claymation pastel fresco mosaic tapestry screenprint print mezzotint aquatint animation anime cartoon manga
-        panel charcoal ink acrylic tempera diorama papercut embroidery airbrush storyboard cutout oils scan monotype art artwork woodblock risograph
+        photo photograph photography collage pastel fresco mosaic tapestry screenprint print mezzotint aquatint animation anime cartoon manga
+        panel charcoal ink acrylic tempera diorama papercut embroidery airbrush storyboard cutout oils scan monotype art artwork woodblock duplicator
         cyanotype daguerreotype tintype pixel-art voxel low-poly 3d cgi stop-motion puppetry origami appliqué needlepoint cross-stitch batik stencil sticker mural cutaway cross-section diagram schematic infographic visualisation visualization
         doodle caricature blueprint crayon cel-shading sculpt relief footage"""),
-    "design-style": _set("poster vector minimalism constructivism deco nouveau bauhaus brutalism icon logo logotype monogram infographic style aesthetic flyer mockup wordmark"),
+    "design-style": _set("poster vector minimalism constructivism deco nouveau brutalism icon logo logotype monogram infographic style aesthetic flyer mockup wordmark"),
     "technique": _set("""lines line outlines outline hatching cross-hatching crosshatching brushwork brushstrokes brushstroke strokes stroke washes wash stippling shading linework
         contours contour impasto glazing scumbling sgraffito marks dots halftone wet-in-wet drybrush brush pencil weight splatter splatters spatter drips pointillism
         stitching stitches gouges edging bleed bleeds layering blending dithering"""),

@@ -1,4 +1,4 @@
-"""Where a kind of picture ends and what it is of begins: "a linocut of a ferry", "whip pan to a swimmer", "claymation hedgehog"."""
+"""Where a kind of picture ends and what it is of begins: "a linocut of a ferry", "whip pan to a swimmer", "stop-motion hedgehog"."""
 
 import re
 
@@ -13,9 +13,9 @@ ANGLED = re.compile(
     r"(?:an? )?(?:\w+[- ]angle|overhead|aerial|eye[- ]level|ground[- ]level|bird['’]s[- ]eye|worm['’]s[- ]eye)\s+(?=(?:\w+[- ])+(?:shot|view)\b|(?:\w+[- ])*close-?up\b)",
     re.I,
 )
-# A medium by itself before what is shown in it: "claymation hedgehog".
+# A medium by itself before what is shown in it: "stop-motion hedgehog".
 MADE = re.compile(
-    r"(?:an? |the )?(?:claymation|stop-motion|watercolou?r|gouache|linocut|woodcut|papercut|anime|cartoon|pixel[- ]art|low-poly|voxel|hand-drawn|"
+    r"(?:an? |the )?(?:clay[- ]animation|stop-motion|watercolou?r|gouache|linocut|woodcut|papercut|anime|cartoon|pixel[- ]art|low-poly|voxel|hand-drawn|"
     r"photorealistic|hyperrealistic|black[- ]and[- ]white|isometric)(?=\s\w)",
     re.I,
 )
