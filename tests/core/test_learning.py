@@ -140,9 +140,9 @@ def test_taking_an_answer():
 def test_the_page():
     page = brief(WORLD, "poster", "dunlin-still", 5, wish="six crossings")
     for words in (
-        "[a medium] of [a look subject]",
+        "a [medium] of a [look] [subject]", "[setting, with its preposition: ",
         "bold simple shapes, clear space at the top for lettering",
-        "subject; needed",
+        "subject; always there",
         "at most 75 tokens",
         "Give 5 prompts for this: six crossings",
         "Number them 1 to 5",

@@ -1,6 +1,5 @@
 """Briefs: the page that teaches an assistant to write in a formula, and what to make of its answer."""
 
-import json
 import re
 from collections.abc import Sequence
 from typing import NamedTuple
@@ -17,7 +16,9 @@ from syntagma.core.fills import BadFills
 from syntagma.core.findings import ERROR, REMARK, Finding
 from syntagma.core.finished import Finished, findings, mended
 from syntagma.core.fitting import TooLong
-from syntagma.core.formula.tree import Text
+from syntagma.core.formula.tree import Option, Text
+from syntagma.core.models.patterns import written
+from syntagma.core.notation import NoJson, read_json
 from syntagma.core.reading.matching import Matcher
 from syntagma.core.reading.outer import outside
 from syntagma.core.writer import Writer
@@ -91,13 +92,81 @@ def _said(world: World, name: str, model: str | None, count: int, wish: str, tas
             continue
         if text not in texts:
             texts.append(text)
+    examples_of = {slot: "; ".join(v) if isinstance(v, tuple) else v for slot, v in formula.head.example.items()}
+    parts = [
+        {"words": _in_their_words(phrase, writer, world, examples_of), "mark": {"!": "always there", "?": "first to go"}.get(phrase.mark, "")}
+        for phrase in formula.phrases
+        if phrase.body
+    ]
     negative = [f["words"] for f in card["phrases"] if f["label"] == "negative"]
     return {
         "formula": formula.name, "about": formula.head.about, "when": formula.head.when, "makes": MAKES[profile.makes or (formula.head.media if formula.head.media in MAKES else "")],
-        "phrases": [p for p in card["phrases"] if p["label"] != "negative"], "slots": [s for s in card["slots"] if s["slot"] in writer.shown],
+        "phrases": parts, "slots": [_slot_in_their_words(rule, world) for rule in formula.slots if rule.name in writer.shown],
         "fixed": _fixed(formula), "negative": ", ".join(re.sub(r",?\s*\[[^]]*\]", "", words) for words in negative).strip(", "),
-        "register": profile.register, "model": profile.name, "habits": habits(profile) if profile.name else {}, "terms": _terms(world, writer, taste), "examples": texts, "count": count, "wish": wish,
+        "register": profile.register, "model": profile.name, "habits": _habits(profile), "terms": _terms(world, writer, taste), "examples": texts, "count": count, "wish": wish,
     }  # fmt: skip
+
+
+def _habits(profile) -> dict[str, str]:
+    """What the generator does, with an example where a profile has places."""
+    if not profile.name:
+        return {}
+    found = habits(profile)
+    if profile.stress and "stress" in found:
+        shown = written(profile.stress.pattern, {"text": "these words", "weight": "1.2", "marks": profile.stress.more * 2})
+        found["stress"] = f"weight on words is written {shown}"
+    return {name: re.sub(r"\{(\w+)\}", r"[\1]", words) for name, words in found.items() if name != "segments" or "{" not in words} | (
+        {"segments": "each part with its times, as the examples have them"} if profile.register == "timed" else {}
+    )
+
+
+def _slot_in_their_words(rule, world: World) -> dict[str, str]:
+    """What goes into a bracket, for somebody who does not know us."""
+    notes = [rule.about] if rule.about else []
+    notes += ["always there"] if rule.need else []
+    notes += [f"“{'; '.join(rule.default)}” when nothing better comes to mind"] if rule.default else []
+    notes += [f"kinds of {' or '.join(rule.only)}"] if rule.only else []
+    notes += [f"nothing of {', '.join(rule.never)}"] if rule.never else []
+    notes += [f"{rule.take[0]} to {rule.take[1]} of them"] if rule.take != (1, 1) else []
+    facet = rule.facet.replace("-", " ") if rule.facet in world.vocabulary else "a number" if rule.number else "in words of your own"
+    return {"slot": rule.name.replace("-", " "), "facet": facet, "note": ", ".join(notes)}
+
+
+def _in_their_words(phrase, writer: Writer, world: World, examples: dict[str, str]) -> str:
+    """A phrase with each bracket saying what is to stand there: [a place, with its preposition: on a wet quay]."""
+
+    def word(node) -> str:
+        if isinstance(node, Text):
+            return re.sub(r"\\(.)", r"\1", node.raw)
+        if isinstance(node, Option):
+            return "{" + "".join(map(word, node.children)) + "}"
+        heads = []
+        for part in node.words:
+            if part.kind == "quote":
+                heads.append(part.value)
+            elif part.kind == "slot":
+                heads.append(bracket(node, part.value))
+        article = {"a": "a ", "the": "the "}.get(node.article, "") if node.form in ("", "short", "plural") else ""
+        return article + " ".join(heads)
+
+    def bracket(group, name: str) -> str:
+        said = name.replace("-", " ").replace("_", " ")
+        if name != group.head or not group.form:
+            return f"[{said}]"
+        form = {"place": "with its preposition", "clause": "as a clause", "short": "in a word or two", "plural": "in the plural"}[group.form]
+        for_instance = instance(name, group.form)
+        return f"[{said}, {form}{': ' + for_instance if for_instance else ''}]"
+
+    def instance(name: str, form: str) -> str:
+        facet = writer.rules[writer.position[name]].facet
+        if facet not in world.vocabulary or form not in ("place", "clause"):
+            return ""
+        known = world.vocabulary[facet].get(examples.get(name, ""))
+        terms = [known] if known else [t for t in world.vocabulary[facet] if getattr(t, form)][:1]
+        return next((getattr(t, form) for t in terms if getattr(t, form)), "")
+
+    joined = "~ " if phrase.joined else ""
+    return joined + "".join(map(word, phrase.body))
 
 
 def _fixed(formula) -> list[str]:
@@ -210,8 +279,8 @@ def prompts_in_answer(answer: str) -> list[str]:
         return [part for part in parts if part]
     if text[:1] in "[{":
         try:
-            return [_clean(one) for one in _strings(json.loads(text))]
-        except ValueError:
+            return [_clean(one) for one in _strings(read_json(text))]
+        except NoJson:
             pass
     items = list(_HEADED.finditer(text)) or list(_ITEM.finditer(text))
     numbered = [m for m in items if m[1]] if items and any(m.re is _ITEM and m[1] for m in items) else items

@@ -91,7 +91,10 @@ class Composer:
 
     def hear(self, wish: str, given: Mapping[str, Given]) -> "Heard":
         """What a wish says of the slots that are not given."""
+        from syntagma.app.readwork import manageable
         from syntagma.core.reading import hear  # only a wish pays for it
+
+        manageable(wish, "for one wish", 6_000)
 
         return hear(wish, self.writer.formula, self.world.vocabulary, tuple(given), self.reader)
 

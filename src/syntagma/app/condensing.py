@@ -3,7 +3,7 @@
 import re
 from collections.abc import Callable, Sequence
 
-from syntagma.app.readwork import reader_of
+from syntagma.app.readwork import MOST_PARTS, manageable, reader_of
 from syntagma.app.world import World
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.models.profile import Profile
@@ -33,7 +33,10 @@ class Condenser:
 
     def condensed(self, text: str) -> tuple[Reading, Condensed]:
         """Read a prompt and order what it can lose. Raises Trouble where it is broken, or nothing in it could go."""
+        manageable(text, "to be made shorter step by step")
         reading = self._reader.read(text)
+        if len(reading.parts()) > MOST_PARTS:
+            raise Trouble(f"the prompt has {len(reading.parts())} parts, too many to be made shorter step by step", f"cut it to {MOST_PARTS}")
         if reading.broken:
             raise Trouble(f"this is no whole JSON: {reading.broken}", "mend it, or read it first: syntagma read PROMPT", 3)
         if not reading.parts():

@@ -1,5 +1,6 @@
 """A formula of the person's own out of examples, with its vocabulary and its mount: learned, tried on the examples, and kept."""
 
+import re
 from collections.abc import Sequence
 from itertools import groupby
 from typing import NamedTuple
@@ -26,6 +27,7 @@ from syntagma.core.writer import Writer
 from syntagma.storage.files import write_new
 from syntagma.storage.trouble import Trouble
 
+MOST_WORDS = 800  # words and signs of an example
 AS_TAGS = Profile(text=Text(register="tags"))
 
 
@@ -66,6 +68,9 @@ def learned(
         raise Trouble(
             f"{number} can't tell what is fixed and what varies", f"give {LEAST} or more, one a line or in one file each", 2
         )
+    for number, text in enumerate(texts, 1):
+        if (words := len(re.findall(r"\w+|[^\w\s]", text))) > MOST_WORDS:
+            raise Trouble(f"example {number} has {words:,} words and signs, and learning takes up to {MOST_WORDS:,}", "cut it, or leave it out")
     reader = reader or reader_of(world)
     readings = [reader.read(text) for text in texts]
     found = learn([_as_prose(world, reading, reader) for reading in readings], fixed, opened, readings)

@@ -18,7 +18,7 @@ from syntagma.storage.files import MOST, bounded, opened
 from syntagma.storage.trouble import Trouble
 
 HEAD = 64_000  # bytes by which the layout of a text file is told
-LONGEST = 300_000  # characters of one prompt
+LONGEST = 200_000  # characters of one prompt
 COLUMNS = ("text", "prompt", "prompts")
 _NUMBER = re.compile(r"^\s*(?:\d{1,4}[.)]|[-*•])\s+(?=\S)")
 _MARKED = re.compile(r"^\s*(?:\d{1,2}:\d\d|[\[(]?\d+(?:\.\d+)? ?s?(?:-|–)|[A-Za-z][\w .-]{0,28}\s*[:|]\s|never:|not\b)", re.I)
@@ -119,7 +119,7 @@ def laid_out(lines: Iterable[tuple[str, str]], column: str = "", source: str = "
     numbered = sum(bool(_NUMBER.match(line)) for line in filled)
     if numbered >= 2 and numbered * 2 >= len(filled):
         found = _blocks(lines, lambda line: bool(_NUMBER.match(line)))
-    elif (re.search(r"\S[^\n]*\n\s*\n\s*\S", head) and any(a.strip() and b.strip() for a, b in pairwise(head.splitlines()))) or (
+    elif (re.search(r"\n[ \t\r]*\n\s*\S", head.lstrip()) and any(a.strip() and b.strip() for a, b in pairwise(head.splitlines()))) or (
         len(filled) > 1 and sum(bool(_MARKED.match(line)) for line in filled) * 3 >= 2 * len(filled)
     ):
         found = _blocks(lines, None)

@@ -70,6 +70,16 @@ def one_of(what: str, column: str = "", piped: Iterable[bytes] = ()) -> str:
     return first.text
 
 
+LONGEST, MOST_PARTS = 20_000, 400  # characters and parts of a prompt that is more than read
+
+
+def manageable(text: str, what: str, most: int = LONGEST) -> str:
+    """The text. Raises Trouble where it is no prompt by its length."""
+    if len(text) > most:
+        raise Trouble(f"the prompt has {len(text):,} characters, too many {what}", f"cut it to {most:,}, or only read it: syntagma read")
+    return text
+
+
 def reader_of(world: World, model: str | None = None) -> Reader:
     """A reader that knows everything in force; with a model named, its patterns before all others."""
     return Reader(Lexicon(world.vocabulary), world.readable_models(model))
@@ -150,7 +160,10 @@ def recast(world: World, text: str, ask: Ask, wanted: Wanted, reader: Reader | N
     for swap in wanted.swaps:
         text = swapped(text, swap)
     reader = reader or reader_of(world)
+    manageable(text, "to be put into another form")
     reading = reader.read(text)
+    if len(reading.parts()) > MOST_PARTS:
+        raise Trouble(f"the prompt has {len(reading.parts())} parts, too many to be put into another form", f"cut it to {MOST_PARTS}")
     if not reading.parts():
         raise Trouble("there is nothing in it that could be put into another form", "give a prompt of several words", 3)
     if not (wanted.formula or wanted.order or ask.model or ask.mounts or ask.pick):

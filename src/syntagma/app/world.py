@@ -1,5 +1,6 @@
 """Everything in force: the layers, their vocabulary, formulas and models, and the workspace's settings."""
 
+import os
 import tomllib
 from collections.abc import Callable, Sequence
 from functools import cached_property
@@ -125,8 +126,9 @@ class World:
 
     def shown(self, path: Path) -> str:
         """A path as messages show it: from the current folder where it lies below it."""
+        whole = os.path.abspath(path)  # no link is followed: one may lead to itself
         try:
-            return str(path.resolve().relative_to(Path.cwd()))
+            return str(Path(whole).relative_to(Path.cwd()))
         except ValueError:
             return str(path)
 

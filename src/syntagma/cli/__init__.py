@@ -8,6 +8,15 @@ Only the module of the command that was called is imported.
 import os
 import sys
 
+STEPS = {  # the commands by the step of the work
+    "begin": "tour start",
+    "look up": "facets terms formulas models mounts themes",
+    "your own": "term formula model mount theme",
+    "write": "compose fill",
+    "many": "expand",
+    "limits": "fit check",
+    "what exists": "read recast condense compare learn brief",
+}
 COMMANDS = {
     "tour": "the whole job on the demo data, step by step",
     "start": "a new workspace: settings, own vocabulary, formulas and models",
@@ -148,5 +157,7 @@ def _guarded(name: str, argv: list[str]) -> int:
 
 
 def _list_of_commands() -> str:
-    rows = [f"  {name:<10} {what}\n" for name, what in COMMANDS.items()]
-    return "commands\n" + "".join(rows) + "\n`syntagma COMMAND --help` explains one, with examples that work as they stand."
+    rows = []
+    for step, names in STEPS.items():
+        rows += [f"{step}\n", *(f"  {name:<10} {COMMANDS[name]}\n" for name in names.split())]
+    return "".join(rows) + "\n`syntagma COMMAND --help` explains one, with examples that work as they stand."

@@ -15,15 +15,14 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.readwork import one_of, reader_of
+    from syntagma.app.readwork import manageable, one_of, reader_of
     from syntagma.app.world import World
     from syntagma.cli import reading_look
     from syntagma.core.reading.comparing import compare
 
     reader = reader_of(World.load(tell=look.left_out))
-    found = compare(
-        reader.read(one_of(call.first, piped=sys.stdin.buffer)), reader.read(one_of(call.second, piped=sys.stdin.buffer))
-    )
+    texts = [manageable(one_of(what, piped=sys.stdin.buffer), "to be compared") for what in (call.first, call.second)]
+    found = compare(*map(reader.read, texts))
     if call.json:
         pairs = [
             {

@@ -126,6 +126,11 @@ def say(*parts: tuple[str, str] | str, error: bool = True) -> None:
     console(error).print(text)
 
 
+def room() -> int:
+    """How many rows of a table a person sees at once, most of them of one or two lines."""
+    return max(8, (console().height - 6) * 2 // 3)
+
+
 def wrapped(text: str) -> str:
     """Text in lines that fit the terminal."""
     from textwrap import fill
@@ -196,12 +201,18 @@ def lost(bits, coloured: bool) -> None:
         line("".join(f"‹-{bit.text}-›" if bit.lost else bit.text for bit in bits))
 
 
+LONG_DIFFERENCE = 250_000  # words before times words after
+
+
 def difference(before: str, after: str) -> None:
     """Two texts as one, what went struck through and what came marked; between ‹- -› and ‹+ +› where there is no colour."""
     from difflib import SequenceMatcher
     from re import findall
 
     a, b = findall(r"\s+|[^\s]+", before), findall(r"\s+|[^\s]+", after)
+    if len(a) * len(b) > LONG_DIFFERENCE:
+        say("  ", (f"{len(before):,} characters before, {len(after):,} after: too long to be shown word by word", QUIET))
+        return
     coloured = _coloured(sys.stderr)
     parts: list = []
     for what, i, j, k, m in SequenceMatcher(None, a, b, autojunk=False).get_opcodes():

@@ -77,15 +77,15 @@ def comparison(found) -> None:
     }
     from rich.text import Text
 
-    rows = []
+    grid = sharing(("", 0), ("part", 0), ("first", 1), ("second", 1))
     for pair in found.pairs:
         sign, style = marks[pair.how]
         sides = [
             Text(shown(" ".join(p.text.split())) if p else "–", style=style if pair.how != "same" else look.QUIET)
             for p in (pair.first, pair.second)
         ]
-        rows.append((Text(sign, style=style), pair.facet, *sides))
-    look.table(("", "part", "first", "second"), rows, "second")
+        grid.add_row(Text(sign, style=style), pair.facet, *sides)
+    look.console().print(grid)
     counts = {how: sum(p.how == how for p in found.pairs) for how in marks}
     look.line()
     look.say(", ".join(f"{n} {how}" for how, n in counts.items() if n), error=False)

@@ -2,7 +2,7 @@
 
 
 from syntagma.cli import args, asked, given, look
-from syntagma.core.findings import ERROR
+from syntagma.core.findings import ERROR, REMARK
 
 
 def arguments(parser: args.Parser) -> None:
@@ -64,7 +64,11 @@ def run(call) -> int:
         errors += any(f.kind == ERROR for f in done.made.findings) if done.made else 0
         if call.json:
             records.append(_record(done))
+            if prompts.several and done.reading.broken:
+                look.say((f"{prompts.name}:{source.line}", look.NAME), f" this is no whole JSON: {done.reading.broken}")
         else:
+            if prompts.several and done.made and any(f.kind != REMARK for f in done.made.findings):
+                look.say((f"{prompts.name}:{source.line}", look.NAME))
             _print(done)
 
     prompts.each(one)

@@ -13,6 +13,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--starred", action="store_true", help="only your favourites")
     parser.add_argument("--out", metavar="FILE", help="write them to .csv or .xlsx instead")
     asked.plain_argument(parser)
+    parser.add_argument("--all", action="store_true", help="all of them, however many (else a screenful of the best)")
     parser.add_argument("--json", action="store_true", help="print JSON")
     parser.examples("syntagma terms lighting", 'syntagma terms --find "soft side light"')
 
@@ -61,7 +62,10 @@ def run(call) -> int:
     several = len({t.facet for t in terms}) > 1
     marked = any(t.star for t in terms)
     rows = [(_name(t, marked), *((t.facet,) if several else ()), t.gloss + (f" [{t.note}]" if t.note else "")) for t in terms]
-    look.table(("term", *(("facet",) if several else ()), "what it does"), rows, "what it does")
+    shown = rows if call.all or not look.on_terminal() else rows[: look.room()]
+    look.table(("term", *(("facet",) if several else ()), "what it does"), shown, "what it does")
+    if len(shown) < len(rows):
+        look.say((f"{len(rows) - len(shown)} more: --all", look.QUIET))
     return 0
 
 

@@ -13,5 +13,9 @@ def nearest(name: str, known: Iterable[str]) -> str:
 
 def perhaps(name: str, known: Iterable[str], otherwise: str) -> str:
     """A remedy: the nearest name as a question, or `otherwise`."""
+    known = list(known)
+    held = [one for one in known if name and name.lower() in one.lower().replace("_", "-").split("-")]
+    if 0 < len(held) <= 4:
+        return f"did you mean {' or '.join(f'“{one}”' for one in held)}?"
     found = nearest(name, known)
     return f"did you mean “{found}”?" if found else otherwise

@@ -2,6 +2,7 @@
 end, then words; what stands behind the text as parameters stays."""
 
 import re
+from bisect import bisect_left
 from collections.abc import Sequence
 from typing import NamedTuple
 
@@ -60,13 +61,18 @@ def fit_text(text: str, profile: Profile) -> PlainFit:
     if fits(body):
         return PlainFit(text, (Bit(text, False),), _used(limits, body))
     kept: list[tuple[str, str]] = []  # (what is kept of a thought, what is lost of it)
+    full = 0  # thoughts since the last one of which anything was kept
     for thought in thoughts(body):
-        before = [k for k, _ in kept]
-        if fits(_joined([*before, thought])):
+        before = [k for k, _ in kept if k]
+        if full > MISSES:
+            kept.append(("", thought))
+        elif fits(_joined([*before, thought])):
             kept.append((thought, ""))
+            full = 0
         else:
             part = _part(thought, lambda p, before=before: fits(_joined([*before, p])))
             kept.append((part, thought[len(part) :]))
+            full = 0 if part else full + 1
     left = _joined([k for k, _ in kept])
     if not left.strip():
         if not limits:
@@ -91,15 +97,21 @@ def _used(limits: Sequence, text: str) -> int:
     return limits[0][0].count(text) if limits else len(text)
 
 
+MISSES = 40  # thoughts without any room, behind which nothing more is tried
+
+
 def _part(thought: str, fits) -> str:
     """The first words of a thought, as many as fit, to where it may end; "" where none."""
     lead = thought[: len(thought) - len(thought.lstrip())]
-    words = thought.split()
-    for number in range(len(words) - 1, 1, -1):
-        if may_end(words, number):
-            part = lead + re.match(rf"(?:\S+\s+){{{number - 1}}}\S+", thought.lstrip()).group().rstrip(",;")
-            if fits(part):
-                return part
+    words, ends = thought.split(), [match.end() for match in re.finditer(r"\S+", thought.lstrip())]
+
+    def first(number: int) -> str:
+        return lead + thought.lstrip()[: ends[number - 1]].rstrip(",;")
+
+    most = bisect_left(range(2, len(words)), True, key=lambda number: not fits(first(number))) + 2
+    for number in range(min(most + 3, len(words) - 1), 1, -1):
+        if may_end(words, number) and fits(part := first(number)):
+            return part
     return ""
 
 

@@ -187,7 +187,7 @@ def search(facets: Iterable[Facet], text: str) -> list[Term]:
     """The terms that answer `text`, best first: by their name, other spellings, tags and gloss; typing errors forgiven."""
     from rapidfuzz import fuzz, utils
 
-    wanted = [w for w in utils.default_process(text).split() if w not in _IDLE]
+    wanted = [w for w in utils.default_process(text[:LONGEST]).split() if w not in _IDLE][:MOST_WORDS]
     terms = [term for facet in facets for term in facet]
     if not wanted or not terms:
         return []
@@ -214,6 +214,7 @@ def suggestions(facet: Facet, text: str, number: int = 3) -> list[str]:
     return list(dict.fromkeys(found + [t.term for t in search([facet], text)]))[:number]
 
 
+LONGEST, MOST_WORDS = 200, 12  # of what is searched for
 _IDLE = frozenset("a an the of in on at and or with for to by".split())
 _WEIGHTS = (("gloss", 0.45), ("tags", 0.6), ("aka", 0.9), ("term", 1.0))
 

@@ -87,20 +87,31 @@ def condense(
     return _stepped(reading, frame, units, owner, order)
 
 
+STEPS, LONG = 240, 10_000  # texts that are made one after the other, and characters of a prompt for which they are fewer
+
+
 def _stepped(reading: Reading, frame: Frame, units: list[Unit], owner: list[int], order: list[int]) -> Condensed:
     steps = [Step(reading.text, 0)]
     writers = [Without(field.reading) for field in frame.fields]
     texts = [field.reading.text for field in frame.fields]
     gone: list[list[Unit]] = [[] for _ in frame.fields]
+    touched: set[int] = set()
     numbers: dict[int, int] = {}
-    for at in order:
+    most = STEPS if len(reading.text) < LONG else STEPS // 3
+    each = max(1, -(-len(order) // most))  # of a very long prompt several words go at a time
+    for n, at in enumerate(order):
         number, start = owner[at], frame.fields[owner[at]].start
         unit = units[at]
         first = frame.fields[number].first
         gone[number].append(unit._replace(start=unit.start - start, stop=unit.stop - start, part=unit.part - first))
-        texts[number] = writers[number].written(gone[number])
-        text = frame.written(texts)
         numbers[at] = len(numbers) + 1
+        touched.add(number)
+        if (n + 1) % each and n + 1 < len(order):
+            continue
+        for number in touched:
+            texts[number] = writers[number].written(gone[number])
+        touched.clear()
+        text = frame.written(texts)
         if len(text) < len(steps[-1].text) and count_words(text):
             steps.append(Step(text, len(numbers)))
     return Condensed([unit._replace(order=numbers.get(k, 0)) for k, unit in enumerate(units)], steps)

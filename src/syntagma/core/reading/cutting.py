@@ -192,7 +192,7 @@ class _Cutter:
             end = adverb.start()  # "string lights just coming on"
         group = self.sorter.sort(said[:end])
         after = [word.lower() for word in said[end:].split()]
-        follows = after[1] if adverb and len(after) > 1 else after[0]
+        follows = after[1] if adverb and len(after) > 1 else after[0] if after else ""
         if (
             self.settled
             and not verb

@@ -281,7 +281,8 @@ class Reader:
             return Sorted("")
         rest = said.split(" ", 1)[1]
         found = self.sorter.sort(rest)
-        worn = self.lexicon.heads.get(bare(WORD.findall(rest.lower())[-1]), {}).get("wardrobe", 0) >= HAND
+        words = WORD.findall(rest.lower())
+        worn = bool(words) and self.lexicon.heads.get(bare(words[-1]), {}).get("wardrobe", 0) >= HAND
         return (
             Sorted("wardrobe", 0.8, found.why or "names clothes", found.term) if found.facet == "wardrobe" or worn else Sorted("")
         )

@@ -104,7 +104,7 @@ class Without:
         return re.sub(r"[\0]", "", glue[glue.rfind("\0") + 1 :] if "\0" in glue else glue) if glue.strip("\0 ,;") else ""
 
     def _tidy(self, text: str) -> str:
-        text = re.sub(r"\s+([,.;!?])", r"\1", text.replace("\0", ""))
+        text = re.sub(r"(?<!\s)\s+([,.;!?])", r"\1", text.replace("\0", ""))  # one try for each run of spaces
         text = re.sub(r"([,;])\s*(?=[.!?])", "", text).strip(" ,;")
         if self.upper:
             text = re.sub(r"(^|[.!?]\s+)([a-z])(?![\w-]*=)", lambda m: m[1] + m[2].upper(), text)
