@@ -40,7 +40,7 @@ class Condenser:
         if reading.broken:
             raise Trouble(f"this is no whole JSON: {reading.broken}", "mend it, or read it first: syntagma read PROMPT", 3)
         if not reading.parts():
-            raise Trouble("there is nothing in it that could go", "give a prompt of several words", 2)
+            raise Trouble("there is nothing in it that could go", "give a prompt of several words", 1)
         return reading, condense(reading, self._zipf, self._reach, self.keep, self._marks(reading) if self.formula else {})
 
     def _marks(self, reading: Reading) -> dict[int, str]:

@@ -22,6 +22,7 @@ LONGEST = 200_000  # characters of one prompt
 COLUMNS = ("text", "prompt", "prompts")
 _NUMBER = re.compile(r"^\s*(?:\d{1,4}[.)]|[-*•])\s+(?=\S)")
 _MARKED = re.compile(r"^\s*(?:\d{1,2}:\d\d|[\[(]?\d+(?:\.\d+)? ?s?(?:-|–)|[A-Za-z][\w .-]{0,28}\s*[:|]\s|never:|not\b)", re.I)
+_SAYS = {"text", "prompt"}
 _NO_TEXT = 'a record is {"text": "…"}, as compose --json writes it'
 
 
@@ -255,6 +256,9 @@ def _json(
         keys = list(dict.fromkeys(key for one in many if isinstance(one, dict) for key in one))
         raise Trouble(f"{source} has nothing under “{column}”", f"name it: --column {keys[0]}" if keys else "leave --column out", 2)
     nested = not column and not records
+    if isinstance(value, list) and not any(isinstance(one, str | dict | list) for one in value):
+        yield _unread(source, line, "the list holds no prompt", _NO_TEXT)
+        return
     if nested and isinstance(value, list) and not any(isinstance(one, str) or _text_of(one) for one in value):
         yield _whole(Source(line, text.strip()), source)
         return
@@ -265,7 +269,7 @@ def _json(
             yield _unread(source, number, wrong, "write it again from syntagma, or mend that part")
         elif isinstance(said, str) and said.strip() and (own or "formula" in one or "id" in one or len(one) <= 3):
             yield _whole(Source(number, said, "", one if isinstance(one, dict) else {"text": said}), source)
-        elif nested and not isinstance(value, list):
+        elif nested and not isinstance(value, list) and not (isinstance(one, dict) and _SAYS & one.keys()):
             yield _whole(Source(number, text.strip()), source)
         else:
             yield _unread(source, number, f"record {number} has no “{column or 'text'}”", _NO_TEXT)

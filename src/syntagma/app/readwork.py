@@ -305,6 +305,9 @@ def _not_in_the_text(reading: Reading, made: Composed) -> list[Finding]:
     if reading.of(NEGATIVE) and profile.negative.way == "none":
         words = ", ".join(piece.text.strip(" .") for piece in reading.of(NEGATIVE))
         found.append(Finding(WARNING, f"{profile.name} takes no negative text: “{words}” is left out", "say what is there instead", "negative"))
+    elif reading.of(NEGATIVE) and profile.negative.way == "parameter" and profile.negative.parameter not in written:
+        message = f"what to keep out goes into the parameter {profile.negative.parameter} of the request"
+        found.append(Finding(WARNING, message, "--json shows both", "negative"))
     elif reading.of(NEGATIVE) and made.prompt.negative:
         found.append(Finding(WARNING, f"what to keep out goes beside the text: {made.prompt.negative}", "--json shows both", "negative"))
     if reading.broken:

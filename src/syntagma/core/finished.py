@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.checks import against_findings, limit_findings, refused_findings, text_findings
+from syntagma.core.english.words import PREPOSITIONS
 from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.models.parameters import Found, found_in, own_name, settle, shown
@@ -19,7 +20,7 @@ from syntagma.core.picking.ideas import content_words
 from syntagma.core.sounding import pace_findings, spoken_words
 from syntagma.core.vocabulary import normal
 
-_ARTICLE = re.compile(r"\b([Aa]n?)(\s+)(?=[\"'“‘(]?[\w£$€¥])")
+_ARTICLE = re.compile(rf"\b([Aa]n?)(\s+)(?=[\"'“‘(]?[\w£$€¥])(?!(?:{'|'.join(sorted(PREPOSITIONS | {'and', 'or', 'but', 'a', 'an', 'the'}))})\b)")
 _COUNT = r"(?:two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|several|many|both|few|\d{1,3})"
 _MANY = re.compile(rf"(?<![\w/:.])({_COUNT})\s+([a-z]+)(?=\s*(?:[,.;!?]|$|\s(?:in|on|at|of|with|under|by|from|and|or)\b))", re.I)
 _HANDLE = re.compile(r"(?<![\w@/.])@[\w-]+")

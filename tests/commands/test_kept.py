@@ -1,0 +1,320 @@
+"""What was there is still there, and what was asked for is what comes: rows, columns, parameters, partial files, levels, ranges."""
+
+import json
+import os
+import subprocess
+import time
+
+import pytest
+
+from tests.commands.program import PROGRAM, called, environment, run
+from tests.hostile import LAUGHS, SHEET, packed, workbook
+
+SECONDS = 5
+
+
+def quick(folder, *words, **options):
+    """A call that may not take long, whatever comes of it."""
+    began = time.monotonic()
+    done = called(folder, *words, **options)
+    assert time.monotonic() - began < SECONDS, words
+    return done
+
+
+# Files of strangers: the file, the call, its exit status, what is said.
+STRANGERS = [
+    ("t.j2", '{{ cycler.__init__.__globals__.os.popen("id").read() }}', ["brief", "poster", "--template", "t.j2"], 3, "is unsafe"),
+    ("t.j2", "{{ 1/0 }}", ["brief", "poster", "--template", "t.j2"], 3, "division by zero"),
+    ("t.j2", '{% include "x" %}', ["brief", "poster", "--template", "t.j2"], 3, "can't take in other files"),
+    ("t.j2", '{{ "a" * 99999999999 }}', ["brief", "poster", "--template", "t.j2"], 3, "more memory"),
+    ("models/m.toml", '[[refused]]\npattern = "(a+)+$"\n', ["compose", "poster", "medium=x", f"subject={'a' * 400}!", "--model", "m"], 0, ""),
+    ("models/m.toml", "[[refused]]\npattern = '(a)\\1'\n", ["compose", "poster", "medium=x", "subject=y", "--model", "m"], 3, "can't be matched safely"),
+    ("models/m.toml", '[parameter.ratio]\nat = "after"\nwrite = "{a}{b}{c}{d}{e}{f}{g} {value}"\n', ["check", "long.txt", "--model", "m"], 1, ""),
+    ("models/m.toml", '[stress]\npattern = "{marks}{text}{marks}"\nstep = 1e-9\n', ["compose", "poster", "medium=x", "subject=y", "--model", "m"], 3, "step"),
+    ("models/m.toml", '[stress]\npattern = "{marks}{text}{marks}"\nstep = 0.001\nrange = [0.5, 5]\n', ["models", "m"], 3, "marks without end"),
+    ("models/m.toml", "a = " + "[" * 500 + "]" * 500, ["models", "m"], 3, "nested too deep"),
+    ("models/m.toml", "a = " + "9" * 5000, ["models", "m"], 3, "more digits than a machine's"),
+    ("models/m.toml", "[price]\namount = nan\n", ["models", "m"], 3, "is no number"),
+    ("p.json", '{"x":' * 20_000, ["check", "p.json"], 3, "nested too deep"),
+    ("p.json", f'[{{"text": "a fox", "n": {"9" * 5000}}}]', ["check", "p.json"], 3, "more digits"),
+    ("p.json", '[{"text": "a fox", "n": 1e309}]', ["check", "p.json"], 3, "is no number"),
+    ("p.json", '[{"text": "a fox", "n": NaN}]', ["check", "p.json"], 3, "NaN is no number"),
+    ("p.jsonl", '{"text": "a \\ud800 fox"}\n', ["check", "p.jsonl"], 3, "half of a character"),
+    ("plan.toml", 'formula = "poster"\ndifferent = 2.0\nvary = ["light"]\n', ["expand", "plan.toml"], 3, "“2.0” is no distance"),
+    ("a.formula", "+++\n[stress]\nlight = nan\n+++\nlead [a subject]\n", ["compose", "a.formula", "subject=x"], 3, "nan is no number"),
+    ("a.formula", "+++\n[parameters]\nratio = \"0:0\"\n+++\nlead [a subject]\n", ["compose", "a.formula", "subject=x"], 3, "has no shape"),
+    ("vocabulary/sky.csv", 'term\n"low\ncloud"\nhigh cloud\n', ["terms", "sky"], 0, "line end"),
+    ("p.xlsx", packed(worksheet=SHEET % (b" " * 150_000_000)), ["check", "p.xlsx"], 3, "larger than a workbook"),
+    ("p.xlsx", packed(worksheet=LAUGHS + SHEET % b"<row r='1'><c r='A1' t='inlineStr'><is><t>&a8;</t></is></c></row>"), ["check", "p.xlsx"], 3, "entities"),
+    ("p.xlsx", packed(worksheet=SHEET % b"<row r='1048576'><c r='XFD1048576'><v>1</v></c></row>"), ["check", "p.xlsx"], 3, "rows"),
+    ("p.xlsx", packed(workbook=b"<workbook xmlns='http://schemas.openxmlformats.org/spreadsheetml/2006/main'><sheets/></workbook>"), ["check", "p.xlsx"], 3, "p.xlsx"),
+    ("p.xlsx", b"PK\x03\x04", ["compose", "poster", "--rows", "p.xlsx"], 3, "p.xlsx"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "data", "call", "status", "said"), STRANGERS, ids=[f"{c[2][0]} {c[0]} {n}" for n, c in enumerate(STRANGERS)])
+def test_files_of_strangers(tmp_path, name, data, call, status, said):
+    (tmp_path / "syntagma.toml").write_text("")
+    (tmp_path / "long.txt").write_text("a b " * 100)
+    path = tmp_path / name
+    path.parent.mkdir(exist_ok=True)
+    path.write_bytes(data if isinstance(data, bytes) else data.encode())
+    done = quick(tmp_path, *call)
+    assert done.returncode == status and said in done.stderr, done.stderr
+    assert not status or len([line for line in done.stderr.splitlines() if line.strip()]) <= 5
+
+
+def test_a_chain_of_bases(tmp_path):
+    (tmp_path / "syntagma.toml").write_text("")
+    (tmp_path / "models").mkdir()
+    for n in range(600):
+        (tmp_path / f"models/m{n}.toml").write_text(f'base = "m{n + 1}"\n')
+    assert quick(tmp_path, "compose", "poster", "medium=a", "subject=b", "--model", "m0").returncode == 3
+
+
+@pytest.mark.parametrize("call", [
+    ["read", "{}"], ["check", "{}"], ["fit", "{}", "--model", "dunlin-still"], ["compose", "poster", "--rows", "{}"], ["compose", "./{}"], ["expand", "{}"],
+    ["term", "add", "sky", "--from", "{}"], ["brief", "poster", "--take", "{}"], ["brief", "poster", "--template", "{}"], ["learn", "x", "{}"],
+])  # fmt: skip
+@pytest.mark.parametrize("what", ["pipe", "device", "folder", "loop"])
+def test_what_is_no_file(tmp_path, call, what):
+    name = {"expand": "x.toml", "read": "x.txt", "learn": "x.txt"}.get(call[0], "x.formula" if "./{}" in call else "x.csv")
+    path = tmp_path / name
+    {"pipe": os.mkfifo, "folder": os.mkdir, "device": lambda p: os.symlink("/dev/zero", p), "loop": lambda p: os.symlink(p, p)}[what](path)
+    done = quick(tmp_path, *(word.replace("{}", name) for word in call))
+    assert done.returncode == 3 and name in done.stderr and len(done.stderr.splitlines()) == 2, done.stderr
+
+
+@pytest.mark.parametrize("call", [
+    ["read", "a red fox in fog"], ["recast", "a red fox, fog", "--formula", "poster", "--pick"], ["condense", "a red fox, fog, low moon", "--to", "4w"],
+    ["compare", "a fox", "a hen"], ["models", "--for", "poster"], ["compose", "poster", "medium=x", "--from", "a red fox in fog"],
+])  # fmt: skip
+def test_a_broken_profile_stops_only_what_needs_it(tmp_path, call):
+    (tmp_path / "syntagma.toml").write_text("")
+    (tmp_path / "models").mkdir()
+    (tmp_path / "models/mine.toml").write_text("text = 5\n")
+    done = called(tmp_path, *call)
+    assert done.returncode == 0 and done.stderr.count("the model mine can't be read, and is left out") == 1
+    assert called(tmp_path, "compose", "poster", "medium=a", "subject=b", "--model", "mine").returncode == 3
+    assert called(tmp_path, "check").returncode == 1
+
+
+@pytest.mark.parametrize("ending", ["csv", "jsonl", "xlsx"])
+@pytest.mark.parametrize("call", [
+    ["read", "{}", "--json"], ["recast", "{}", "--model", "avocet-still"], ["condense", "{}", "--steps", "1"], ["check", "{}", "--json"], ["fit", "{}", "--model", "dunlin-still"],
+    ["learn", "x", "{}"],
+])  # fmt: skip
+def test_every_row_comes_or_is_told(tmp_path, call, ending):
+    texts = [f"a red fox in fog, {n} gulls, low moon" for n in ("two", "three", "four", "five", "six")]
+    bad = {"csv": '"a"b,1', "jsonl": '{"text": 5}', "xlsx": ""}[ending]
+    if ending == "xlsx":
+        (tmp_path / "p.xlsx").write_bytes(workbook([["text", "name"], *([t, "x"] for t in texts), [bad, "y"]]))
+    else:
+        rows = [f'"{t}",1' if ending == "csv" else json.dumps({"text": t}) for t in texts]
+        (tmp_path / f"p.{ending}").write_text("\n".join([*(["text,name"] if ending == "csv" else []), *rows[:3], bad, *rows[3:]]) + "\n")
+    done = called(tmp_path, *(word.replace("{}", f"p.{ending}") for word in call), *(["--column", "text"] if call[0] in ("read",) else []))
+    line = {"csv": 5, "jsonl": 4, "xlsx": 7}[ending]
+    assert done.returncode == 3 and f"p.{ending}:{line}" in done.stderr, done.stderr
+    assert call[0] == "learn" or all(f"{n} gulls" in done.stdout for n in ("two", "three", "four", "five", "six"))
+
+
+def test_one_line_that_can_not_be_done_does_not_end_a_file(tmp_path):
+    (tmp_path / "p.txt").write_text("a woman, dancing\n!!!\na red fox, fog\n")
+    done = called(tmp_path, "read", "p.txt", "--json")
+    assert done.returncode == 0 and done.stdout.count('"line"') == 3
+    done = called(tmp_path, "recast", "p.txt", "--model", "avocet-still")
+    assert done.returncode == 1 and "p.txt:2" in done.stderr and "red fox" in done.stdout and "2 of 3 prompts came" in done.stderr
+
+
+MENDED = [
+    ("p.csv", 'text,name\n"a apple pie, fog",a apple pie\n', 'text,name\n"an apple pie, fog",a apple pie\n'),
+    ("p.csv", "name,text\r\na old,a old ferry\r\n", "name,text\r\na old,an old ferry\r\n"),
+    ("p.csv", 'text\n"say ""a old"" twice, a old lamp"\n', 'text\n"say ""an old"" twice, an old lamp"\n'),
+    ("p.json", '[ {"name": "a old ferry", "text": "a old ferry"} ]', '[ {"name": "a old ferry", "text": "an old ferry"} ]'),
+    ("p.jsonl", '{"text":"a old f\\u00eate","x":"a old f\\u00eate"}\n', '{"text":"an old f\\u00eate","x":"a old f\\u00eate"}\n'),
+    ("p.txt", "  a old ferry \r\n\r\nbanana, a apple\n", "  an old ferry \r\n\r\nbanana, an apple\n"),
+    ("p.txt", "a and " * 500 + "fog\n", None),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "before", "after"), MENDED, ids=range(len(MENDED)))
+def test_mending_touches_nothing_else(tmp_path, name, before, after):
+    (tmp_path / name).write_bytes(before.encode())
+    done = quick(tmp_path, "check", name, "--mend", "--model", "curlew-still")
+    now = (tmp_path / name).read_bytes().decode()
+    if after is None:
+        assert now == before
+    else:
+        assert now == after and f"{2 if name == 'p.txt' else 1} mended, written to {name}" in done.stderr
+    assert "0 mended" in called(tmp_path, "check", name, "--mend", "--model", "curlew-still").stderr
+
+
+RECAST = [
+    ("a red fox, fog --seed 7 --size big", ["--formula", "photograph"], ["--seed 7", "--size big"]),
+    ("a red fox, fog @moth http://a.b/c.png", ["--order", "camera"], ["@moth is left out", "http://a.b/c.png is left out"]),
+    ("a red fox, fog, no text, no logo", ["--order", "camera"], ["text, logo"]), ("a red fox. Avoid: blur", ["--model", "avocet-still"], ["the parameter leave-out of the request"]),
+    ("Subject: a red fox\nLight: low moon\nNegative: text, logo", ["--formula", "photograph"], ["text, logo"]),
+    ('{"subject": "a fox", "light": "lo', ["--order", "camera"], ["no whole JSON"]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "options", "told"), RECAST, ids=range(len(RECAST)))
+def test_recast_tells_what_does_not_go_along(tmp_path, text, options, told):
+    done = called(tmp_path, "recast", text, *options)
+    assert all(words in done.stderr for words in told), done.stderr
+    assert "text, logo" not in done.stdout and "blur" not in done.stdout
+
+
+def test_prose_behind_json_comes_along(tmp_path):
+    done = called(tmp_path, "recast", '{"subject": "a red fox"} in a wet field at dusk', "--order", "camera")
+    assert "red fox" in done.stdout and "wet field" in done.stdout
+
+
+FORMULAE = ["=1+1", "+cmd", "-5 EV", "@moth", "\tx", "'=a", "''@b", "-5", "+3.5", "plain", "'quoted'"]
+
+
+def test_cells_that_a_spreadsheet_would_run(tmp_path):
+    rows = "\n".join(f'ferry,linocut,"{cell}"' for cell in FORMULAE)
+    (tmp_path / "r.csv").write_text(f"subject,medium,note\n{rows}\n")
+    plain = called(tmp_path, "compose", "poster", "--rows", "r.csv", "--out", "plain.csv", "--plain-csv")
+    once = called(tmp_path, "compose", "poster", "--rows", "r.csv", "--out", "o.csv")
+    notes = [line.rsplit(",", 1)[1] for line in (tmp_path / "o.csv").read_text().splitlines()[1:]]
+    assert notes == ["'=1+1", "'+cmd", "'-5 EV", "'@moth", "'\tx", "'=a", "''@b", "-5", "+3.5", "plain", "'quoted'"]
+    assert "7 cells that a spreadsheet would run" in once.stderr and "spreadsheet" not in plain.stderr
+    called(tmp_path, "compose", "poster", "--rows", "o.csv", "--out", "again.csv")
+    assert (tmp_path / "again.csv").read_bytes() == (tmp_path / "o.csv").read_bytes()
+    raw = [line.rsplit(",", 1)[1] for line in (tmp_path / "plain.csv").read_text().splitlines()[1:]]
+    assert raw[:5] == ["=1+1", "+cmd", "-5 EV", "@moth", "\tx"]
+
+
+ESCAPES = [
+    ["fit", "p.txt", "--model", "dunlin-still", "--marked"], ["condense", "p.txt", "--to", "5w"], ["check", "p.txt", "--model", "curlew-still"], ["brief", "poster", "--take", "p.txt"],
+    ["terms", "sky"], ["compose", "bad.formula"], ["check", "bad.formula"], ["compose", "poster", "medium=x", "subject=\x1b[31mred"], ["models", "\x1b[31m"], ["read", "p.txt"],
+    ["formulas", "./good.formula"], ["compose", "./good.formula", "subject=x"],
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("call", ESCAPES, ids=lambda call: " ".join(call)[:30].replace("\x1b", "ESC"))
+def test_no_escape_code_of_others_reaches_the_terminal(tmp_path, call):
+    (tmp_path / "syntagma.toml").write_text("")
+    (tmp_path / "vocabulary").mkdir()
+    (tmp_path / "vocabulary/sky.csv").write_text("term,gloss\nlow cloud,grey \x1b[31m\x9b31m\n")
+    (tmp_path / "p.txt").write_text("a red fox \x1b]0;x\x07 in fog, on a wet quay, lit by low moon, a a fox\n")
+    (tmp_path / "bad.formula").write_text("lead [a \x1b[31msubject\n")
+    (tmp_path / "good.formula").write_text("lead [a subject] \x1b[31m in ink\n")
+    done = called(tmp_path, *call, screen=True)
+    assert not [c for c in done.screen + done.stderr if c in "\x1b\x07\x9b"]
+
+
+LEVELS = ["--vary", "light=sodium quay lamps,candlelight,hard noon sun", "--vary", "medium=linocut,etching,woodcut"]
+
+
+@pytest.mark.parametrize("design", [["--design", "cover"], ["--design", "full"], ["--design", "spread", "--count", "3"], []])
+def test_a_level_that_can_not_come_is_told(tmp_path, design):
+    base = ["expand", "poster", "subject=x", "setting=farmhouse kitchen", *LEVELS, *design]
+    done = called(tmp_path, *base)
+    assert 'light: “hard noon sun” comes in no member, since' in done.stderr and '--anyway "hard noon sun"' in done.stderr
+    kept = called(tmp_path, *base, "--anyway", "hard noon sun")
+    assert "“hard noon sun” comes in no member" not in kept.stderr
+    assert design == ["--design", "spread", "--count", "3"] or "hard noon sun" in kept.stdout
+    assert "no axis has “noon”, to come anyway" in called(tmp_path, *base, "--anyway", "noon").stderr
+
+
+IMPOSSIBLE = [
+    (["expand", "[a subject]", "--vary", "subject=a,b,c", "--design", "random", "--count", "100000"], 0, "100,000 were asked for, and there can be 3"),
+    (["expand", "[a subject]", "--vary", "subject=a,b,c", "--design", "mixed", "--count", "1000000"], 0, "there can be 3"),
+    (["expand", "poster", "subject=x", *[w for s in ("light", "palette", "medium", "mood") for w in ("--vary", s)], "--design", "spread", "--count", "100000"], 2, "of memory"),
+    (["expand", "poster", "subject=x", *[w for s in ("light", "palette", "medium", "mood") for w in ("--vary", s)], "--design", "mixed", "--count", "1000000"], 2, "hours"),
+    (["expand", "poster", "--count", "1000000000"], 2, "is no number of prompts"),
+    (["expand", "poster", "subject=x", "--vary", "light", "--different", "2"], 2, "is no distance"), (["expand", "poster", "subject=x", "--vary", "light=a,b", "--without", "99999"], 2, "no member 99,999"),
+    (["expand", "poster", "subject=x", "--vary", "light=a,b", "--refill"], 2, "--refill draws others"), (["expand", "poster", "subject=x", "--vary", "light=a,b", "--model", "dunlin-still,dunlin-still"], 2, "stands twice"),
+    (["compose", "poster", "medium=a", "subject=b", "--mount", "two-inks,two-inks"], 2, "stands twice"), (["compose", "poster", "medium=a", "subject=b", "--parameter", "ratio=0:0"], 2, "has no shape"),
+    (["compose", "poster", "medium=a", "subject=b", "--parameter", "count=-1"], 2, "count=-1 is none"), (["expand", "poster", "subject=x", "--vary", "light=a,b", "--effort", "nan"], 2, "is no effort"),
+    (["compose", "poster", "medium=a", "subject=b", "--stress", "light=nan"], 2, "is no weight"), (["expand", "poster", "subject=x", "--vary", "light=a,a,b"], 0, "light: “a” was given twice"),
+    (["term", "add", "sky", "low\ncloud"], 2, "line end"), (["models", "--for", "poster", "medium=x"], 2, "subject: the slot is needed"),
+    (["compose", "poster", "medium=a", "subject=b", "--model", "whimbrel-motion", "--parameter", "seconds=1e999"], 1, "seconds"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("call", "status", "said"), IMPOSSIBLE, ids=[f"{c[2]} {n}" for n, c in enumerate(IMPOSSIBLE)])
+def test_what_can_not_be_had_is_told_at_once(tmp_path, call, status, said):
+    done = quick(tmp_path, *call)
+    assert done.returncode == status and said in done.stderr, done.stderr
+    assert len(done.stderr.splitlines()) <= 6
+
+
+def test_columns_of_rows_say_what_options_say(tmp_path):
+    (tmp_path / "r.csv").write_text("subject,shot,seconds,model,stress,reference,note\na fox,wide shot,8,whimbrel-motion,subject=1.2,,x\na hen,wide shot,4,,,,y\na cow,wide shot,0,,,,z\n")
+    done = called(tmp_path, "compose", "film-shot", "--rows", "r.csv", "--pick", "--model", "whimbrel-motion", "--json")
+    first, second = json.loads(done.stdout)
+    assert (first["parameters"]["seconds"], second["parameters"]["seconds"]) == (8, 4) and first["cost"] == 2 * second["cost"]
+    assert first["stress"] == {"subject": 1.2} and first["row"] == {"note": "x"} and "r.csv:4:1: seconds=0 is none" in done.stderr
+
+
+def test_what_is_asked_for_is_what_comes(tmp_path):
+    assert "pick" not in called(tmp_path, "expand", "photograph", "subject=pick", "--vary", "light:2").stdout
+    full = called(tmp_path, "expand", "photograph", "subject=harbour pilot", "--vary", "light=candlelight,hard noon sun", "--detail", "rich").stdout
+    assert "Shot on" in full and full.splitlines()[0].split(", lit")[0] == full.splitlines()[1].split(", lit")[0]
+    assert ",." not in called(tmp_path, "expand", "three-shots", "place=wet quay", "--vary", "hero=pilot,purser").stdout
+    assert called(tmp_path, "compose", "[a subject], black rocks far below, lit by [lighting]", "subject=gull", "lighting=dusk").stdout == "A gull, black rocks far below, lit by dusk\n"
+    ideas = called(tmp_path, "compose", "photograph", "--ideas", "3", "--from", "a night purser on a wet quay", "--json")
+    assert all("subject" not in idea["fills"] for idea in json.loads(ideas.stdout))
+    varied = called(tmp_path, "expand", "--text", "A gull on black rocks, lit by a low moon", "--vary", "lighting=candlelight,hard noon sun")
+    assert varied.stdout.splitlines()[1:] == ["A gull on black rocks, lit by candlelight", "A gull on black rocks, lit by a hard noon sun"]
+    tags = called(tmp_path, "compose", "product-still", "product=coffee grinder", "surface=oiled oak", "ground=plain white", "--model", "dunlin-still")
+    assert "oiled oak surface, plain white background" in tags.stdout
+
+
+def test_a_folder_that_looks_like_a_workspace(tmp_path):
+    (tmp_path / "formulas").mkdir()
+    (tmp_path / "formulas/mine.formula").write_text("lead [a subject]\n")
+    assert "`syntagma start .` makes it one" in called(tmp_path, "compose", "mine", "subject=x").stderr
+    called(tmp_path, "start", ".")
+    assert called(tmp_path, "compose", "mine", "subject=x").stdout == "An x\n"
+
+
+PROFILE = """[text]
+register = "nested"
+[stress]
+pattern = "^^{text}^^"
+[request]
+what = "{text.lead.subject}"
+light = "{text.light}"
+"""
+
+
+def test_weight_that_is_on_or_off_and_fields_of_nested_text(tmp_path):
+    (tmp_path / "syntagma.toml").write_text("")
+    (tmp_path / "models").mkdir()
+    (tmp_path / "models/nest.toml").write_text(PROFILE)
+    (tmp_path / "models/marks.toml").write_text('[stress]\npattern = "^^{text}^^"\n')
+    made = called(tmp_path, "expand", "poster", "medium=x", "--vary", "subject=ferry,urn", "light=dusk", "--model", "nest", "--json")
+    assert [r["request"] for r in json.loads(made.stdout)] == [{"what": "ferry", "light": "dusk"}, {"what": "urn", "light": "dusk"}]
+    assert "lit by ^^dusk^^" in called(tmp_path, "compose", "poster", "medium=x", "subject=y", "light=dusk", "--stress", "light=1.4", "--model", "marks").stdout
+    pieces = json.loads(called(tmp_path, "read", "a ^^red fox^^ on slack-water sands, low-key", "--model", "marks", "--json").stdout)["pieces"]
+    assert [(p["text"], p["stress"]) for p in pieces if "stress" in p] == [("a ^^red fox^^", 1.2)]
+    made = called(tmp_path, "model", "new", "clips", "--media", "video", "--parameter", "seconds=4..12")
+    assert made.returncode == 0 and "range = [4, 12]" in (tmp_path / "models/clips.toml").read_text()
+
+
+LONG = {"run-on": "redfox" * 800, "very": "very " * 20_000, "spaces": "a fox" + " " * 10_000 + "in fog", "camera": "camera (" * 8_000, "commas": "," * 20_000}
+
+
+@pytest.mark.parametrize("name", LONG)
+def test_long_text_is_read_in_time(tmp_path, name):
+    (tmp_path / "p.txt").write_text(LONG[name] + "\na red fox, fog\n")
+    done = quick(tmp_path, "read", "p.txt", "--json")
+    assert json.loads(done.stdout.splitlines()[-1])["text"] == "a red fox, fog"
+
+
+def test_a_full_disk_keeps_what_is_finished(tmp_path):
+    import resource
+
+    axes = [word for slot in ("light", "palette", "mood") for word in ("--vary", f"{slot}={','.join(f'{slot}{n}' for n in range(60))}")]
+    call = ["expand", "poster", "subject=x", "medium=y", *axes, "--design", "full", "--all", "--out", "big.txt"]
+    small = lambda: resource.setrlimit(resource.RLIMIT_FSIZE, (2_000_000, 2_000_000))  # noqa: E731
+    done = subprocess.run([PROGRAM, *call], cwd=tmp_path, env=environment(tmp_path), capture_output=True, text=True, preexec_fn=small, timeout=60)
+    assert done.returncode == 3 and "what is finished stays in big.txt.partial" in done.stderr
+    left = (tmp_path / "big.txt.partial").stat().st_size
+    assert left > 1_000_000
+    assert run(tmp_path, *call, "--resume").returncode == 0 and (tmp_path / "big.txt").read_text().count("\n") == 216_000
