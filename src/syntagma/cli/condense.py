@@ -48,7 +48,7 @@ def run(call) -> int:
 
     prompts.each(one)
     if call.json:
-        look.json(records if prompts.several else records[0])
+        look.json(records if prompts.several or not records else records[0])
     return prompts.close() or (1 if missed else 0)
 
 

@@ -30,7 +30,7 @@ from syntagma.core.reading.cuts import (
 )
 from syntagma.core.reading.headnouns import LAMPS
 from syntagma.core.reading.kinds import ANGLED, ERA, MADE, kind_at
-from syntagma.core.reading.lexicon import HAND, LONGEST, bare
+from syntagma.core.reading.lexicon import HAND, LONGEST, bare, first_word, last_word
 from syntagma.core.reading.sorting import Sorted, Sorter
 from syntagma.core.reading.verbal import acting, deed_first, deed_word, verb_at
 from syntagma.core.reading.verbs import ADJECTIVES, DESCRIBING, FROM_WHAT, LOOKING, NOUNY, VERBS, WAITING, base_of
@@ -146,7 +146,7 @@ class _Cutter:
             apart = left.facet and right.facet and left.facet != right.facet and min(left.sure, right.sure) >= 0.78
             both = {left.facet, right.facet}
             tinted = (
-                left.facet == "palette" and self.text[start + match.end() :].split()[0].lower() in COLOURS
+                left.facet == "palette" and first_word(self.text[start + match.end() :]) in COLOURS
             )  # "magenta and cyan light"
             if apart and not tinted and not both & (HAVES | {"negative"}) and not both <= {"medium", "technique", "finish"}:
                 self.cut(start, start + match.start())
@@ -214,7 +214,7 @@ class _Cutter:
             self._put(start, stop, "clause", Sorted("visual-effect", 0.55, "matter that moves"))  # "mud spraying from its tyres"
             return
         placed = group.facet == "medium" and follows in ("in", "under", "beside", "behind", "near")
-        thing = not self.settled and (group.facet == "visual-effect" or said[:end].split()[-1].lower() in LAMPS)
+        thing = not self.settled and (group.facet == "visual-effect" or last_word(said[:end]) in LAMPS)
         splits = group.facet in HAVES or placed or thing
         airy = verb or self.settled or not (deed_word(follows) or thing)
         if group.sure >= 0.7 and group.facet in AIR and airy:
@@ -328,6 +328,9 @@ class _Cutter:
             self._put(start, stop, "deed")
             return
         words = list(WORD.finditer(said))
+        if not words:
+            self._put(start, stop, "noun")
+            return
         verb = base_of(words[0].group().lower())
         for i, match in enumerate(words[1:], 1):
             word = match.group().lower()

@@ -2,6 +2,7 @@
 
 import re
 
+from syntagma.core.reading.lexicon import first_word
 from syntagma.core.reading.sorting import Sorter, is_kind
 
 _KIND_LINK = re.compile(
@@ -40,7 +41,7 @@ def kind_at(said: str, sorter: Sorter) -> tuple[int, int] | None:
     if re.match(r"(?:an? )?portrait of ", said, re.I):
         return None
     match = _FOLLOWS.match(said)
-    if match and said[match.end() :].split()[0].lower() not in _NO_OBJECT and not said[match.end() :].lower().startswith("from "):
+    if match and first_word(said[match.end() :]) not in _NO_OBJECT and not said[match.end() :].lower().startswith("from "):
         return match.end(1), match.end()
     for match in _KIND_LINK.finditer(said):
         left = said[: match.start()]

@@ -20,6 +20,16 @@ LEADS = frozenset("a an the in on at by of with to lit shot under into aboard be
 _IDLE = frozenset("a an the of and or in on at with by to for from its his her their this that is are".split())
 
 
+def first_word(text: str) -> str:
+    """The first word of a text, in small letters; "" where it has none."""
+    return (text.split(None, 1) or [""])[0].lower()
+
+
+def last_word(text: str) -> str:
+    """The last word of a text, in small letters; "" where it has none."""
+    return (text.rsplit(None, 1) or [""])[-1].lower()
+
+
 class Name(NamedTuple):
     """A name that a term goes by. `own`: it is the term itself, or a form of it; else another spelling."""
 

@@ -13,7 +13,7 @@ from syntagma.core.models.profile import Profile
 from syntagma.core.reading.cues import COLOURS, KINDS, LABELS, OPENING, SAYING
 from syntagma.core.reading.cutting import Part, chunks, parts
 from syntagma.core.reading.headnouns import LAMPS
-from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare
+from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare, first_word, last_word
 from syntagma.core.reading.outer import LABELLED, NESTED, Region, facet_of_label, outside, runs
 from syntagma.core.reading.pieces import GLUE, NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reading
 from syntagma.core.reading.sorting import MAIN, Sorted, Sorter, all_colours
@@ -250,7 +250,7 @@ class Reader:
                 found = Sorted(
                     "setting",
                     0.65,
-                    f"“{said.split()[0].lower()}” leads to a place",
+                    f"“{first_word(said)}” leads to a place",
                     found.term if found.facet == "setting" else None,
                 )
             elif found.term and found.term.place and found.facet in MAIN:
@@ -296,9 +296,9 @@ class Reader:
             return Sorted("subject", 0.7, "what the picture is of", found.term)
         said_by_itself = re.match(r"(?:an?|the|one|two|three|some)\s", said, re.I) or acts
         thing = (found.facet in _THINGS and (said_by_itself or found.facet not in _CRAFT)) or (
-            found.facet == "lighting" and said.split()[-1].lower() in LAMPS and said_by_itself
+            found.facet == "lighting" and last_word(said) in LAMPS and said_by_itself
         )
-        lit = found.facet == "lighting" and acts and said.split()[-1].lower() in LAMPS
+        lit = found.facet == "lighting" and acts and last_word(said) in LAMPS
         if (
             not state.subject
             and (not found.term or lit)
@@ -314,7 +314,8 @@ class Reader:
             return Sorted("subject", 0.45, "a thing that is named")
         if state.subject and _QUALITY.fullmatch(said):
             return Sorted("mood", 0.4, "an adjective by itself")
-        last = re.sub(r" (?:inside|below|behind|nearby|around|above|outside)$", "", said).split()[-1]
+        last = re.sub(r" (?:inside|below|behind|nearby|around|above|outside)$", "", said)
+        last = last.rsplit(None, 1)[-1] if last.strip() else last
         if state.subject and english.is_plural(last):
             return Sorted("subject", 0.4, "things that are named")
         return Sorted("detail", 0.3, "nothing tells what it is")

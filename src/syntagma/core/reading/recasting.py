@@ -9,6 +9,7 @@ from syntagma.core.english.groups import head_end
 from syntagma.core.formula import Formula, read_formula
 from syntagma.core.formula.tree import SlotRule
 from syntagma.core.reading.lexicon import bare as bare_word
+from syntagma.core.reading.lexicon import last_word
 from syntagma.core.reading.outer import LABELLED, NESTED, TAGS, TIMED, segments
 from syntagma.core.reading.pieces import PART, Piece, Reading
 from syntagma.core.reading.sorting import MAIN
@@ -203,7 +204,7 @@ def _placed(words: str, places: Mapping[str, str]) -> str:
     if english.starts_with_preposition(words):
         return words
     determiner, group = english.split_determiner(words)
-    lead = places.get(bare_word(group[: head_end(group)].split()[-1].lower()))
+    lead = places.get(bare_word(last_word(group[: head_end(group)])))
     if not lead:
         return words
     article = determiner or (
