@@ -2,7 +2,7 @@
 
     python -m tests.hostile [CALLS] [SEED]
 
-It makes so many calls and tells what no call may do: raise, take longer than five seconds, let an escape code through, lose a row.
+It makes so many calls and tells what no call may do: raise, take more than five seconds of work, let an escape code through, lose a row.
 """
 
 import io
@@ -198,8 +198,9 @@ def judged(folder: Path, call: list[str], seed: str, given: bytes = b"") -> Comp
     def late(*_: object) -> None:
         raise _Late
 
-    before = signal.signal(signal.SIGALRM, late)
-    signal.setitimer(signal.ITIMER_REAL, SECONDS)
+    before = [signal.signal(one, late) for one in (signal.SIGPROF, signal.SIGALRM)]
+    signal.setitimer(signal.ITIMER_PROF, SECONDS)  # of work, on a busy machine too
+    signal.setitimer(signal.ITIMER_REAL, 12 * SECONDS)  # and a call that waits for ever is late as well
     try:
         done = called(folder, *call, given=given, screen=random.Random(seed).random() < 0.5)
     except _Late:
@@ -207,8 +208,9 @@ def judged(folder: Path, call: list[str], seed: str, given: bytes = b"") -> Comp
     except Exception:
         return Complaint("raises", call, seed, traceback.format_exc()[-1500:])
     finally:
-        signal.setitimer(signal.ITIMER_REAL, 0)
-        signal.signal(signal.SIGALRM, before)
+        for timer, one, old in zip((signal.ITIMER_PROF, signal.ITIMER_REAL), (signal.SIGPROF, signal.SIGALRM), before, strict=True):
+            signal.setitimer(timer, 0)
+            signal.signal(one, old)
     if bad := [c for c in done.stderr + done.screen if (c < " " and c not in "\n\t") or "\x7f" <= c <= "\x9f" or "\u202a" <= c <= "\u202e"]:
         return Complaint(f"lets {bad[0]!r} through", call, seed, (done.stderr + done.screen)[:400])
     if done.returncode not in (0, 1, 2, 3) or (done.returncode and not done.stderr.strip() and not done.stdout.strip()):
