@@ -159,5 +159,5 @@ def _guarded(name: str, argv: list[str]) -> int:
 def _list_of_commands() -> str:
     rows = []
     for step, names in STEPS.items():
-        rows += [f"{step}\n", *(f"  {name:<10} {COMMANDS[name]}\n" for name in names.split())]
+        rows += [f"  {step if not n else '':<12} {name:<10} {COMMANDS[name]}\n" for n, name in enumerate(names.split())]
     return "".join(rows) + "\n`syntagma COMMAND --help` explains one, with examples that work as they stand."
