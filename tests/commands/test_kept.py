@@ -318,3 +318,18 @@ def test_a_full_disk_keeps_what_is_finished(tmp_path):
     left = (tmp_path / "big.txt.partial").stat().st_size
     assert left > 1_000_000
     assert run(tmp_path, *call, "--resume").returncode == 0 and (tmp_path / "big.txt").read_text().count("\n") == 216_000
+
+
+def test_answers_that_are_no_text(tmp_path):
+    done = called(tmp_path, "fill", "poster", "subject=x", given=b"lino\xff\xfe\n\n")
+    assert done.returncode == 0 and "lino" in done.stdout
+
+
+def test_what_was_learned_for_one_formula_is_not_picked_for_others(tmp_path):
+    (tmp_path / "syntagma.toml").write_text("")
+    (tmp_path / "vocabulary").mkdir()
+    (tmp_path / "vocabulary/subject.csv").write_text("term,tags,formulas\nclockwork tram,object,mine\n")
+    assert "clockwork tram" not in called(tmp_path, "expand", "poster", "medium=x", "--vary", "subject").stdout
+    (tmp_path / "formulas").mkdir()
+    (tmp_path / "formulas/mine.formula").write_text("lead [a subject]\n")
+    assert "A clockwork tram" in called(tmp_path, "expand", "mine", "--vary", "subject").stdout

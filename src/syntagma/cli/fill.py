@@ -54,10 +54,10 @@ def _ask(filling, read) -> None:
 
 def _line(filling) -> str:
     """An answer from a line of standard input, when no person sits there."""
-    line = sys.stdin.readline()
+    line = sys.stdin.buffer.readline(1 << 20)
     if not line:
         raise EOFError
-    return line.rstrip("\r\n")
+    return line.decode("utf-8", "replace").rstrip("\r\n")
 
 
 def _prompter(filling):
