@@ -73,10 +73,13 @@ def main(argv: list[str] | None = None) -> int:
 
 
 def _say(message: str, remedy: str = "", out: bool = False) -> None:
-    """A message of the program's own, before any command is known."""
+    """A message of the program's own, before any command is known; what it says of the call without what a terminal would obey."""
+    if out:
+        sys.stdout.write(f"{message}\n")
+        return
     from syntagma.cli.harmless import shown
 
-    (sys.stdout if out else sys.stderr).write(shown(message + (f"\n  {remedy}" if remedy else "")) + "\n")
+    sys.stderr.write(shown(message + (f"\n  {remedy}" if remedy else "")) + "\n")
 
 
 def _let_go() -> None:
