@@ -158,7 +158,8 @@ def _settle_one(profile: Profile, name: str, given: object, hard: bool, values: 
     if same:
         values[own] = near
         return
-    message = f"{own} {shown(given)} {wrong} (of {profile.name})"
+    said = shown(given)
+    message = f"{own} {said if len(said) <= 60 else said[:59] + '…'} {wrong} (of {profile.name})"
     if hard or near is None:
         remedy = f"write {own}={shown(near)}" if near is not None else "choose another, or leave it out"
         found.append(Finding(kind, message, remedy, own))
