@@ -333,3 +333,20 @@ def test_what_was_learned_for_one_formula_is_not_picked_for_others(tmp_path):
     (tmp_path / "formulas").mkdir()
     (tmp_path / "formulas/mine.formula").write_text("lead [a subject]\n")
     assert "A clockwork tram" in called(tmp_path, "expand", "mine", "--vary", "subject").stdout
+
+
+def test_marks_that_can_not_be_read_are_told_and_kept(tmp_path):
+    (tmp_path / "own").mkdir()
+    (tmp_path / "own/marks.csv").write_text(f'facet,term,star,note\nlens,"{"x" * 200_000}",yes,\n')
+    before = (tmp_path / "own/marks.csv").read_bytes()
+    assert called(tmp_path, "term", "star", "candlelight").returncode == 3
+    done = called(tmp_path, "compose", "poster", "medium=linocut", "subject=x")
+    assert done.returncode == 0 and done.stderr.count("your stars and notes can't be read, and is left out") == 1
+    assert (tmp_path / "own/marks.csv").read_bytes() == before
+
+
+def test_a_tokenizer_lies_beside_its_profile(tmp_path):
+    (tmp_path / "syntagma.toml").write_text("")
+    (tmp_path / "models").mkdir()
+    (tmp_path / "models/mine.toml").write_text('[limits]\ntext = { most = 9, unit = "tokens", tokenizer = "../../etc/passwd" }\n')
+    assert "it does not lie beside the profile" in called(tmp_path, "models", "mine").stderr

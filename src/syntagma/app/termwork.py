@@ -67,7 +67,10 @@ def _append(path: Path, rows: Sequence[Mapping[str, str]]) -> None:
     text = read_text(path) if path.exists() else ""
     wanted = [c for c in COLUMNS if any(row.get(c) for row in rows)]
     wanted += [c for row in rows for c in row if c not in COLUMNS and row[c] and c not in wanted]
-    columns = next(csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline="")), []) if text else []
+    try:
+        columns = next(csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline="")), []) if text else []
+    except csv.Error as error:
+        raise Trouble(f"{path} can't be read: {error}", "mend its first row, which names the columns") from None
     missing = [c for c in dict.fromkeys(wanted) if c not in [name.strip() for name in columns]]
     ending = "\r\n" if "\r\n" in text else "\n"
     if missing:

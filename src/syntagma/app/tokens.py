@@ -4,12 +4,14 @@ from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
 
+from syntagma.storage.files import MOST
+
 
 def counter_of(path: Path) -> Callable[[str], int]:
     """What counts the tokens of a text, special ones apart. Raises LookupError where the file or the package is not there,
     ValueError where the file is no tokenizer."""
-    if not path.is_file():
-        raise LookupError("there is no such file")
+    if not path.is_file() or path.stat().st_size > MOST:
+        raise LookupError("there is no such file, or it is too large")
     try:
         from tokenizers import Tokenizer
     except ImportError:

@@ -98,7 +98,11 @@ class World:
     def _marked(self, facet: str, terms: list[Term]) -> list[Term]:
         """Terms with the person's marks on them, favourites first."""
         if self._marks is None:
-            self._marks = by_name(read_marks())
+            try:
+                self._marks = by_name(read_marks())
+            except Trouble as bad:
+                self._marks = {}
+                self.leave_out("your stars and notes", bad)
         if not any(name == facet for name, _ in self._marks):
             return terms
         marked = []
@@ -258,14 +262,17 @@ class World:
         self._reading.append(name)
         try:
             return read_profile(
-                read_text(path, "a model profile"), name, self.shown(path), base, lambda file: _counter(path.parent / file)
+                read_text(path, "a model profile"), name, self.shown(path), base, lambda file: _counter(path, file)
             )
         finally:
             self._reading.remove(name)
 
 
-def _counter(path: Path):
-    """What counts the tokens of a tokenizer file. Raises LookupError or ValueError where it can't be used."""
+def _counter(profile: Path, file: str):
+    """What counts the tokens of a tokenizer file that lies beside a profile. Raises LookupError or ValueError where it can't be used."""
     from syntagma.app.tokens import counter_of  # imported late: few profiles have a tokenizer
 
-    return counter_of(path)
+    if Path(file).name != file:
+        raise LookupError("it does not lie beside the profile")
+
+    return counter_of(profile.parent / file)

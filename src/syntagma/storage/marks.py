@@ -10,6 +10,7 @@ from typing import NamedTuple
 from syntagma.core.vocabulary import normal
 from syntagma.storage.files import held, make_folder, read_text, write_text
 from syntagma.storage.folders import own_folder
+from syntagma.storage.trouble import Trouble
 
 FILE = "marks.csv"
 
@@ -42,10 +43,13 @@ def read_marks() -> Marks:
     if not path.exists():
         return {}
     rows = csv.DictReader(io.StringIO(read_text(path), newline=""))
-    return {
-        (row.get("facet") or "", row.get("term") or ""): Mark((row.get("star") or "") == "yes", row.get("note") or "")
-        for row in rows
-    }
+    try:
+        return {
+            (row.get("facet") or "", row.get("term") or ""): Mark((row.get("star") or "") == "yes", row.get("note") or "")
+            for row in rows
+        }
+    except csv.Error as error:
+        raise Trouble(f"{path} can't be read: {error}", "mend it, or move it away: it holds your stars and notes") from None
 
 
 def write_marks(marks: Marks) -> None:
