@@ -350,3 +350,9 @@ def test_a_tokenizer_lies_beside_its_profile(tmp_path):
     (tmp_path / "models").mkdir()
     (tmp_path / "models/mine.toml").write_text('[limits]\ntext = { most = 9, unit = "tokens", tokenizer = "../../etc/passwd" }\n')
     assert "it does not lie beside the profile" in called(tmp_path, "models", "mine").stderr
+
+
+def test_mistakes_without_number_are_told_in_a_screen_or_two(tmp_path):
+    (tmp_path / "b.formula").write_text("lead " + "[" * 6000 + "\n" + "x {y} " * 3000)
+    done = quick(tmp_path, "check", "b.formula")
+    assert done.returncode == 1 and "and 8,940 more" in done.stdout and len(done.stdout) < 60_000

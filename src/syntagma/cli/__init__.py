@@ -134,7 +134,7 @@ def _guarded(name: str, argv: list[str]) -> int:
         look.wrong(str(trouble), trouble.remedy)
         return trouble.status
     except Refused as refused:
-        look.say("\n\n".join(m.shown() for m in refused.mistakes))
+        look.mistakes(refused.mistakes)
         return 3
     except BadFills as bad:
         for finding in bad.findings:

@@ -49,8 +49,9 @@ def _world(world, call) -> int:
     if call.json:
         look.json([_mistake(m) for m in mistakes] + [{"in": name, **f.record()} for name, f in remarks])
         return 1 if mistakes else 0
-    for mistake in mistakes:
-        look.say(mistake.shown() + "\n", error=False)
+    if mistakes:
+        look.mistakes(mistakes, error=False)
+        look.line()
     for name, finding in remarks:
         look.say(f"{name}: {finding.message}\n  {finding.remedy}", error=False)
     facets = len(world.vocabulary.names)
@@ -66,8 +67,9 @@ def _formula(world, call) -> int:
     if call.json:
         look.json([_mistake(m) for m in mistakes] + [f.record() for f in remarks])
         return 1 if mistakes else 0
-    for mistake in mistakes:
-        look.say(mistake.shown() + "\n", error=False)
+    if mistakes:
+        look.mistakes(mistakes, error=False)
+        look.line()
     for finding in remarks:
         look.say(f"{finding.place}: {finding.message}\n  {finding.remedy}", error=False)
     look.say(f"{call.file}: {_number(len(mistakes), 'mistake')}", error=False)

@@ -80,6 +80,15 @@ def defect(error: Exception) -> None:
     wrong(f"a defect of the program's own ({told})", "the same call with SYNTAGMA_TRACE=1 shows where; please report it")
 
 
+MOST_MISTAKES = 60  # that are shown of one file
+
+
+def mistakes(found: Sequence, error: bool = True) -> None:
+    """Mistakes in a file, each with its place, a blank line between them; of very many the first."""
+    shown_ = "\n\n".join(one.shown() for one in found[:MOST_MISTAKES])
+    say(shown_ + (f"\n\nand {len(found) - MOST_MISTAKES:,} more" if len(found) > MOST_MISTAKES else ""), error=error)
+
+
 def mistake(found, error: bool = True) -> None:
     """A mistake in a file, with its place."""
     say(found.shown(), error=error)

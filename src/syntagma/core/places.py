@@ -11,6 +11,9 @@ class Span(NamedTuple):
     stop: int
 
 
+WIDEST = 200  # characters of a line that a mistake shows
+
+
 class Mistake(NamedTuple):
     """Something wrong in a person's file: what, where, and what to type instead.
 
@@ -32,10 +35,13 @@ class Mistake(NamedTuple):
         head = f"{self.source}:{self.line}:{self.column}: {self.message}"
         if not self.text.strip():
             return f"{head}\n  {self.remedy}"
-        number = f"{self.line:>5} | "
-        pad = "".join("\t" if c == "\t" else " " for c in self.text[: self.column - 1])
-        caret = pad + "^" * max(1, min(self.width, len(self.text) - self.column + 1))
-        return f"{head}\n{number}{self.text}\n{' ' * len(number)}{caret}\n  {self.remedy}"
+        number, text, column = f"{self.line:>5} | ", self.text, self.column
+        if len(text) > WIDEST:  # only what stands round the place
+            start = max(0, column - 1 - WIDEST // 2)
+            text, column = f"{'…' if start else ''}{text[start : start + WIDEST]}…", column - start + (start > 0)
+        pad = "".join("\t" if c == "\t" else " " for c in text[: column - 1])
+        caret = pad + "^" * max(1, min(self.width, len(text) - column + 1))
+        return f"{head}\n{number}{text}\n{' ' * len(number)}{caret}\n  {self.remedy}"
 
 
 def mistake_at(source: str, text: str, span: Span, message: str, remedy: str) -> Mistake:
@@ -66,5 +72,5 @@ class Refused(Exception):
     """Input that can't be used as it is. Carries every mistake found, for a person to mend in one go."""
 
     def __init__(self, mistakes: list[Mistake]):
-        super().__init__("\n".join(m.shown() for m in mistakes))
+        super().__init__("\n".join(m.shown() for m in mistakes[:60]))
         self.mistakes = mistakes
