@@ -16,7 +16,7 @@ _YOO = re.compile(
     r"uni(?!n(?!omi)|m(?!od)|d(?!ir)|ll|ro|ss|gn|so(?!n))|"
     r"ur(?:a|e|i|o|ug)|us(?:a|e|u|i)|ut(?:a|e(?!r)|i|o|r)|uter|uv\b|uvul"
 )
-_WUN = re.compile(r"on(?:e|ce|es|eness|esie|er|ers)(?![a-z])|one(?=-)|ouija|oui\b|ouist")
+_WUN = re.compile(r"on(?:e|ce|es|eness|esie|er|ers)(?![a-z])|one(?=-)|oui\b|ouist")
 _NUMBER = re.compile(r"(\d{1,3}(?:,\d{3})+|\d+)(?=([.,:/]?\d)?)")
 _FRACTIONS = {"½": "a", "⅛": "a", "¼": "a", "¾": "a", "⅓": "a", "⅔": "a", "⅜": "a", "⅝": "a", "⅞": "a"}
 
