@@ -309,7 +309,7 @@ def _not_in_the_text(reading: Reading, made: Composed) -> list[Finding]:
         message = f"what to keep out goes into the parameter {profile.negative.parameter} of the request"
         found.append(Finding(WARNING, message, "--json shows both", "negative"))
     elif reading.of(NEGATIVE) and made.prompt.negative:
-        found.append(Finding(WARNING, f"what to keep out goes beside the text: {made.prompt.negative}", "--json shows both", "negative"))
+        found.append(Finding(WARNING, f"what to keep out goes beside the text: “{made.prompt.negative}”", "--json shows both", "negative"))
     if reading.broken:
         found.append(Finding(ERROR, f"this is no whole JSON: {reading.broken}", "what could be read of it came along", "text"))
     return found

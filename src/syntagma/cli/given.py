@@ -35,9 +35,9 @@ def text_of(file: str, what: str) -> str:
 class Prompts:
     """The prompts of a call, as they come. `several`: more than one was given; `status` is the exit status when all are done."""
 
-    def __init__(self, sources: Iterator, name: str, wanted: bool = True):
+    def __init__(self, sources: Iterator, name: str):
         first = next(sources, None)
-        if first is None and wanted:
+        if first is None:
             from syntagma.storage.trouble import Trouble
 
             raise Trouble(f"there is no prompt in {name}", "one prompt a line, or records with a “text”", 2)
