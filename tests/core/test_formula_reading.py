@@ -2,7 +2,8 @@
 
 import pytest
 
-from syntagma.core.findings import REMARK
+from syntagma.core.diagnostics.findings import REMARK
+from syntagma.core.diagnostics.places import Refused
 from syntagma.core.formula import (
     Group,
     Option,
@@ -13,7 +14,6 @@ from syntagma.core.formula import (
     read_oneline,
     write_formula,
 )
-from syntagma.core.places import Refused
 
 WHOLE = """+++
 about = "A night crossing"

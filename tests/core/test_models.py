@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from syntagma.core.diagnostics.places import Refused
 from syntagma.core.dressing import Wear
 from syntagma.core.models import Limit
 from syntagma.core.models.measure import estimated_tokens, words
@@ -18,7 +19,6 @@ from syntagma.core.models.references import read_known, reference_of, taken
 from syntagma.core.models.refusals import gentler, refusals
 from syntagma.core.models.request import Requester, built, request_of
 from syntagma.core.models.schema import profile_schema
-from syntagma.core.places import Refused
 from tests.core.world import profile
 
 

@@ -7,10 +7,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from syntagma.core.diagnostics.places import Refused
 from syntagma.core.formula import read_formula
 from syntagma.core.picking import Deck, Picker, Want, content_words, ideas, slots_at, stands_for, take_at
 from syntagma.core.picking.suiting import NEVER, suits
-from syntagma.core.places import Refused
 from syntagma.core.themes import Leaning, check_theme, read_theme
 from syntagma.core.vocabulary import Facet, Term, Vocabulary, clash
 

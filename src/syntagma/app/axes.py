@@ -10,8 +10,8 @@ from syntagma.app.records import given as as_given
 from syntagma.app.world import World
 from syntagma.core.designs import Axis, Setting
 from syntagma.core.designs.axes import KINDS, Level, Together
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.fills import Fill, Given, fill_of, fill_of_term
-from syntagma.core.near import perhaps
 from syntagma.core.picking import DETAILS
 from syntagma.core.prompt import Manner
 from syntagma.core.ranges import OutOfRange

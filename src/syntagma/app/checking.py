@@ -10,15 +10,15 @@ from syntagma.app.mending import replaced
 from syntagma.app.promptfiles import Source, prompts_of_text
 from syntagma.app.world import KNOWN, World
 from syntagma.core import checks
+from syntagma.core.diagnostics.findings import ERROR, Finding
+from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.dressing import Wear
-from syntagma.core.findings import ERROR, Finding
 from syntagma.core.finished import Finished, findings, mended, reference_from
 from syntagma.core.formula import check_formula, parse_formula
 from syntagma.core.models.parameters import settle
 from syntagma.core.models.printing import Enlarging, Print, enlarging
 from syntagma.core.models.references import read_known, taken
 from syntagma.core.models.request import request_of
-from syntagma.core.places import Mistake, Refused
 from syntagma.core.themes import check_theme, read_theme
 from syntagma.core.vocabulary import Term, normal
 from syntagma.storage.files import read_text

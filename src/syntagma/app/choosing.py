@@ -5,11 +5,11 @@ from functools import cached_property
 
 from syntagma.app.asking import USUAL, Taste
 from syntagma.app.world import World
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting import Glue
 from syntagma.core.fills import Fill, Given
 from syntagma.core.formula import SlotRule
 from syntagma.core.models.refusals import refusals
-from syntagma.core.near import perhaps
 from syntagma.core.picking import DETAILS, Deck, Picker, Want, ideas, slots_at, stands_for, take_at
 from syntagma.core.themes import Leaning
 from syntagma.core.vocabulary import Facet, Term

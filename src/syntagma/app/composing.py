@@ -9,10 +9,10 @@ from syntagma.app.calls import call_of
 from syntagma.app.records import Recorder
 from syntagma.app.world import World
 from syntagma.core import checks
+from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.fills import BadFills, Fill, Given
-from syntagma.core.findings import ERROR, WARNING, Finding
 from syntagma.core.fitting import TooLong
-from syntagma.core.near import perhaps
 from syntagma.core.prompt import Prompt
 from syntagma.core.realising import Piece
 from syntagma.core.writer import Writer

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 from syntagma.app.choosing import TRIES
 from syntagma.core.designs.axes import Level, Together, terms_of
 from syntagma.core.designs.rules import Named, Rule, cause, read_rules
-from syntagma.core.near import perhaps
-from syntagma.core.places import Refused
+from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.vocabulary import normal
 from syntagma.storage.trouble import Trouble
 

@@ -17,10 +17,10 @@ from syntagma.core import checks
 from syntagma.core.designs import DESIGNS, Axis, Clashes, Seen, full, full_size, sampled, single, single_size
 from syntagma.core.designs.axes import Combination, Level, Together, terms_of
 from syntagma.core.designs.rows import Literal
+from syntagma.core.diagnostics.findings import Finding
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.fills import Fill, Given
-from syntagma.core.findings import Finding
 from syntagma.core.models.prices import Bill, bill, cost
-from syntagma.core.near import perhaps
 from syntagma.core.prompt import PLAINLY, Manner, Prompt
 from syntagma.core.vocabulary import normal
 from syntagma.core.writer import Writer

@@ -8,10 +8,10 @@ from syntagma.app.checking import model_of
 from syntagma.app.composing import Composed, Composer, troubles
 from syntagma.app.promptfiles import Source
 from syntagma.app.world import World
+from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.diagnostics.places import Refused
 from syntagma.core.fills import BadFills
-from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.fitting import TooLong
-from syntagma.core.places import Refused
 from syntagma.core.plainfit import Bit, fit_text
 from syntagma.core.prompt import Manner
 from syntagma.storage.trouble import Trouble

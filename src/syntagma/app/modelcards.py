@@ -7,15 +7,15 @@ from typing import NamedTuple
 from syntagma.app.asking import Ask
 from syntagma.app.composing import Composed, Composer
 from syntagma.app.world import World
+from syntagma.core.diagnostics.findings import ERROR, WARNING
+from syntagma.core.diagnostics.places import Refused
 from syntagma.core.fills import BadFills, Given
-from syntagma.core.findings import ERROR, WARNING
 from syntagma.core.fitting import TooLong
 from syntagma.core.models import Limit, Profile
 from syntagma.core.models.measure import words
 from syntagma.core.models.parameters import shown
 from syntagma.core.models.prices import cost, priced
 from syntagma.core.models.profile import Parameter
-from syntagma.core.places import Refused
 from syntagma.core.prompt import Manner
 from syntagma.storage.trouble import Trouble
 

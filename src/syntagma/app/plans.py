@@ -9,8 +9,8 @@ from msgspec import Struct, ValidationError, convert
 from syntagma.app.asking import Taste
 from syntagma.app.axes import read_vary
 from syntagma.app.expanding import Wish
+from syntagma.core.diagnostics.places import Refused, mistake_at
 from syntagma.core.models.references import reference_of
-from syntagma.core.places import Refused, mistake_at
 from syntagma.core.prompt import Manner
 from syntagma.core.ranges import OutOfRange, number
 from syntagma.core.tomlfile import TomlFile

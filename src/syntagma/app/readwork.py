@@ -9,12 +9,12 @@ from syntagma.app.asking import Ask
 from syntagma.app.composing import Composed, Composer
 from syntagma.app.promptfiles import Source, prompts_of_file, prompts_of_pipe
 from syntagma.app.world import World
+from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
+from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.fills import BadFills
-from syntagma.core.findings import ERROR, WARNING, Finding
 from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models.parameters import found_in, own_name
-from syntagma.core.near import perhaps
-from syntagma.core.places import Refused
 from syntagma.core.prompt import Manner
 from syntagma.core.reading.hearing import quoted_slots
 from syntagma.core.reading.lexicon import Lexicon

@@ -4,8 +4,8 @@ from collections.abc import Mapping, Sequence
 from functools import cache
 
 from syntagma.core.designs.axes import Setting, Together
+from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.fills import Fill
-from syntagma.core.findings import Finding
 from syntagma.core.prompt import Prompt
 from syntagma.core.writer import Writer
 

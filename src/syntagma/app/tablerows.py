@@ -5,12 +5,12 @@ from typing import NamedTuple
 
 from syntagma.app.asking import Ask, manner_of
 from syntagma.app.composing import Composed, Composer, troubles
+from syntagma.core.diagnostics.findings import REMARK, Finding
+from syntagma.core.diagnostics.places import Mistake, Refused
+from syntagma.core.diagnostics.suggestions import nearest, perhaps
 from syntagma.core.fills import BadFills, Given
-from syntagma.core.findings import REMARK, Finding
 from syntagma.core.fitting import TooLong
 from syntagma.core.models.parameters import own_name
-from syntagma.core.near import nearest, perhaps
-from syntagma.core.places import Mistake, Refused
 from syntagma.core.vocabulary import normal
 from syntagma.formats.table_in import Table
 from syntagma.storage.trouble import Trouble

@@ -6,8 +6,8 @@ from itertools import pairwise
 
 from syntagma.app.axes import Vary
 from syntagma.core import english
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula import Formula, read_formula
-from syntagma.core.near import perhaps
 from syntagma.core.reading.pieces import Reading
 from syntagma.core.reading.recasting import LEADS
 from syntagma.storage.trouble import Trouble

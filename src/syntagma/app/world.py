@@ -7,12 +7,12 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from syntagma.core.findings import Finding
+from syntagma.core.diagnostics.findings import Finding
+from syntagma.core.diagnostics.places import Mistake, Refused, toml_mistake
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula import Formula, check_formula, is_oneline, mounted, read_formula, read_oneline
 from syntagma.core.models import PLAIN, Profile
-from syntagma.core.near import perhaps
 from syntagma.core.notation import read_toml
-from syntagma.core.places import Mistake, Refused, toml_mistake
 from syntagma.core.themes import Theme, read_theme
 from syntagma.core.vocabulary import Term, Vocabulary, normal
 from syntagma.formats.vocabulary_csv import read_terms

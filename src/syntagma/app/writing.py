@@ -8,7 +8,7 @@ from pathlib import Path
 from syntagma.app.expanding import Family
 from syntagma.app.familyrecords import FamilyRecords
 from syntagma.app.resuming import begin, finished, interruptible
-from syntagma.core.near import perhaps
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.formats.prompts_out import WRITERS, plainly
 from syntagma.storage.files import held, whole_file
 from syntagma.storage.trouble import Trouble

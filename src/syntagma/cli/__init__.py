@@ -103,7 +103,7 @@ def _run(argv: list[str]) -> int:
         argv = [argv[1], "--help"]
     name = argv[0]
     if name not in COMMANDS:
-        from syntagma.core.near import perhaps
+        from syntagma.core.diagnostics.suggestions import perhaps
 
         _say(f"syntagma: there is no command “{name}”", perhaps(name, COMMANDS, "`syntagma --help` lists them"))
         return 2
@@ -115,10 +115,10 @@ def _guarded(name: str, argv: list[str]) -> int:
 
     from syntagma.cli import look
     from syntagma.cli.args import Parser
+    from syntagma.core.diagnostics.places import Refused
     from syntagma.core.fills import BadFills
     from syntagma.core.fitting import TooLong
     from syntagma.core.notation import half_character
-    from syntagma.core.places import Refused
     from syntagma.storage.trouble import Trouble
 
     try:

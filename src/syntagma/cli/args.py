@@ -4,7 +4,7 @@ import argparse
 import re
 from collections.abc import Callable
 
-from syntagma.core.near import perhaps
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.storage.trouble import Trouble
 
 

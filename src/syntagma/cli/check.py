@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from syntagma.cli import args, given, look
-from syntagma.core.findings import ERROR, WARNING
+from syntagma.core.diagnostics.findings import ERROR, WARNING
 
 
 def arguments(parser: args.Parser) -> None:

@@ -8,8 +8,8 @@ from collections.abc import Iterable
 from importlib import import_module
 
 from syntagma.cli.args import Parser
+from syntagma.core.diagnostics.places import Refused
 from syntagma.core.formula import Formula
-from syntagma.core.places import Refused
 from syntagma.storage.trouble import Trouble
 
 

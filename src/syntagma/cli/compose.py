@@ -3,7 +3,7 @@
 import sys
 
 from syntagma.cli import args, asked, given, look
-from syntagma.core.findings import ERROR
+from syntagma.core.diagnostics.findings import ERROR
 
 
 def arguments(parser: args.Parser) -> None:

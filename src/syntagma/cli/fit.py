@@ -1,7 +1,7 @@
 """fit: prompts into a model's limits, with the least loss."""
 
 from syntagma.cli import args, given, look
-from syntagma.core.findings import ERROR
+from syntagma.core.diagnostics.findings import ERROR
 
 
 def arguments(parser: args.Parser) -> None:

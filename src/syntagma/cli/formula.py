@@ -29,7 +29,7 @@ def _check(world, name: str) -> int:
     from pathlib import Path
 
     from syntagma.app.checking import check_formula_file
-    from syntagma.core.near import perhaps
+    from syntagma.core.diagnostics.suggestions import perhaps
 
     known = world.formulas() | world.mounts()
     if name not in known and not Path(name).is_file():

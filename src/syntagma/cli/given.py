@@ -85,9 +85,9 @@ class Prompts:
         """Work on one of several: what can't be done is told with its line. Where one prompt alone was given the reason is the
         command's own."""
         from syntagma.app.composing import troubles
+        from syntagma.core.diagnostics.places import Refused
         from syntagma.core.fills import BadFills
         from syntagma.core.fitting import TooLong
-        from syntagma.core.places import Refused
         from syntagma.storage.trouble import Trouble
 
         try:

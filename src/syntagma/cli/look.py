@@ -8,7 +8,7 @@ from collections.abc import Iterable, Sequence
 from itertools import groupby
 
 from syntagma.cli.harmless import shown
-from syntagma.core.findings import ERROR, REMARK, Finding
+from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
 from syntagma.core.realising import Piece
 
 # One ink for each thing, all of them readable on dark and on light grounds: names, what differs, what is quiet, what is wrong.

@@ -61,7 +61,7 @@ def _asked(questions) -> dict[str, str]:
 
 def _try(world, call) -> int:
     from syntagma.app.modeltrial import try_model
-    from syntagma.core.findings import ERROR
+    from syntagma.core.diagnostics.findings import ERROR
 
     tried = try_model(world, call.name)
     errors = sum(f.kind == ERROR for one in tried for f in one.findings)

@@ -2,7 +2,7 @@
 
 
 from syntagma.cli import args, asked, given, look
-from syntagma.core.findings import ERROR, REMARK
+from syntagma.core.diagnostics.findings import ERROR, REMARK
 
 
 def arguments(parser: args.Parser) -> None:

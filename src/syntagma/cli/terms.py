@@ -20,7 +20,7 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.world import World
-    from syntagma.core.near import perhaps
+    from syntagma.core.diagnostics.suggestions import perhaps
     from syntagma.core.vocabulary import search
     from syntagma.storage.trouble import Trouble
 

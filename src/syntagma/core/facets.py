@@ -3,7 +3,7 @@
 import re
 from typing import NamedTuple
 
-from syntagma.core.places import Refused
+from syntagma.core.diagnostics.places import Refused
 from syntagma.core.tomlfile import TomlFile
 
 

@@ -7,9 +7,9 @@ from functools import lru_cache
 from typing import TYPE_CHECKING, NamedTuple
 
 from syntagma.core import english
-from syntagma.core.findings import ERROR, Finding
+from syntagma.core.diagnostics.findings import ERROR, Finding
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula.tree import SlotRule
-from syntagma.core.near import perhaps
 from syntagma.core.vocabulary import Term, Vocabulary
 
 if TYPE_CHECKING:

@@ -7,14 +7,14 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.checks import against_findings, limit_findings, refused_findings, text_findings
+from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.english.words import PREPOSITIONS
-from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.models.parameters import Found, found_in, own_name, settle, shown
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Known, Reference, kind_of, taken
 from syntagma.core.models.refusals import gentler
-from syntagma.core.near import perhaps
 from syntagma.core.notation import NoJson, read_json
 from syntagma.core.picking.ideas import content_words
 from syntagma.core.sounding import pace_findings, spoken_words

@@ -4,9 +4,9 @@ from collections.abc import Mapping, Sequence
 from types import MappingProxyType
 from typing import NamedTuple
 
-from syntagma.core.findings import REMARK, Finding
-from syntagma.core.near import perhaps
-from syntagma.core.places import Refused
+from syntagma.core.diagnostics.findings import REMARK, Finding
+from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.tomlfile import TomlFile
 from syntagma.core.vocabulary import Term, Vocabulary, normal, split_list
 

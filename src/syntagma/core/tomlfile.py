@@ -4,9 +4,9 @@ import re
 import tomllib
 from collections.abc import Mapping
 
-from syntagma.core.near import perhaps
+from syntagma.core.diagnostics.places import Mistake, Refused, Span, mistake_at, toml_mistake
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.notation import read_toml
-from syntagma.core.places import Mistake, Refused, Span, mistake_at, toml_mistake
 
 SAYS = {str: "text in quotes", bool: "true or false", dict: "a table", list: "a list in square brackets", int: "a whole number"}
 

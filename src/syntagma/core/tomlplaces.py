@@ -3,7 +3,7 @@
 import re
 from collections.abc import Sequence
 
-from syntagma.core.places import Span
+from syntagma.core.diagnostics.places import Span
 
 _HEADER = re.compile(r"^[ \t]*(\[\[?)\s*(.+?)\s*\]\]?\s*(?:#.*)?$")
 _KEY = re.compile(r"""^[ \t]*((?:[\w-]+|"[^"]*"|'[^']*')(?:\s*\.\s*(?:[\w-]+|"[^"]*"|'[^']*'))*)\s*=""")

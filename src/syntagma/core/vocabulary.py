@@ -6,8 +6,8 @@ from functools import cached_property, lru_cache
 from types import MappingProxyType
 from typing import NamedTuple
 
+from syntagma.core.diagnostics.suggestions import nearest
 from syntagma.core.facets import Traits
-from syntagma.core.near import nearest
 
 NUMBERS = ("one", "many", "mass", "name")
 MEDIA = ("image", "video")

@@ -9,17 +9,17 @@ from operator import itemgetter
 
 from syntagma.core import checks
 from syntagma.core.arranging import FREE_ORDER, arranged
+from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting import DraftPhrase, lay_out, plan_phrase
 from syntagma.core.dressing import Dress
 from syntagma.core.facets import PLAIN, Traits
 from syntagma.core.fills import BadFills, Fill, Given, fill_of, known_fill
-from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.fitting import Forms
 from syntagma.core.forms import forms_of
 from syntagma.core.formula.tree import Formula, SlotRule
 from syntagma.core.models.measure import words
 from syntagma.core.models.profile import Profile
-from syntagma.core.near import perhaps
 from syntagma.core.negative import NegativeWriter
 from syntagma.core.prompt import CACHE, PLAINLY, Manner, Prompt
 from syntagma.core.realising import Hand, Piece, register_for

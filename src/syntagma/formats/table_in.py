@@ -5,7 +5,7 @@ import io
 from itertools import islice
 from typing import NamedTuple
 
-from syntagma.core.places import Mistake
+from syntagma.core.diagnostics.places import Mistake
 from syntagma.formats.cells import as_it_was
 
 MOST_BROKEN = 300  # rows that can't be read, behind which the rest is not tried

@@ -1,7 +1,7 @@
 """One facet's vocabulary file into terms."""
 
-from syntagma.core.near import nearest
-from syntagma.core.places import Mistake
+from syntagma.core.diagnostics.places import Mistake
+from syntagma.core.diagnostics.suggestions import nearest
 from syntagma.core.vocabulary import BadRow, Term, term_of_row
 from syntagma.formats.table_in import read_rows
 

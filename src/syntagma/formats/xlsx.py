@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from io import BytesIO
 from typing import IO, Any
 
-from syntagma.core.places import Mistake
+from syntagma.core.diagnostics.places import Mistake
 from syntagma.formats.table_in import Row, Table
 
 MOST_BYTES = 128 << 20  # of all that is packed in a workbook

@@ -16,8 +16,8 @@ from itertools import product
 from typing import NamedTuple
 
 from syntagma.core.designs.rows import Literal, Space
-from syntagma.core.near import perhaps
-from syntagma.core.places import Mistake
+from syntagma.core.diagnostics.places import Mistake
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.vocabulary import normal
 
 FIXED = -1  # the axis of what is the same in all rows

@@ -2,10 +2,10 @@
 
 import re
 
+from syntagma.core.diagnostics.places import Mistake, Span, mistake_at
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.english.words import JOINERS
 from syntagma.core.formula.tree import ARTICLES, FORMS, NOT_SLOTS, Group, Node, Option, Text, Word
-from syntagma.core.near import perhaps
-from syntagma.core.places import Mistake, Span, mistake_at
 
 _WORD = re.compile(r"\s+|\"(?:\\.|[^\"\\])*\"?|[^\s\"]+")
 _SLOT = re.compile(r"[^\W\d_]\w*(?:-\w+)*")

@@ -3,10 +3,10 @@
 import re
 from collections.abc import Collection
 
-from syntagma.core.findings import REMARK, Finding
+from syntagma.core.diagnostics.findings import REMARK, Finding
+from syntagma.core.diagnostics.places import Mistake, Span, mistake_at
+from syntagma.core.diagnostics.suggestions import nearest, perhaps
 from syntagma.core.formula.tree import Formula
-from syntagma.core.near import nearest, perhaps
-from syntagma.core.places import Mistake, Span, mistake_at
 
 
 def check_formula(formula: Formula, facets: Collection[str]) -> tuple[list[Mistake], list[Finding]]:

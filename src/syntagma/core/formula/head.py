@@ -3,11 +3,11 @@
 import re
 import tomllib
 
+from syntagma.core.diagnostics.places import Mistake, Span, mistake_at, toml_mistake
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula.tree import MEDIA_WORDS, NOT_SLOTS, Head, SlotRule
 from syntagma.core.models.references import reference_of
-from syntagma.core.near import perhaps
 from syntagma.core.notation import read_toml
-from syntagma.core.places import Mistake, Span, mistake_at, toml_mistake
 from syntagma.core.ranges import OutOfRange, number, parameter
 from syntagma.core.vocabulary import split_list
 

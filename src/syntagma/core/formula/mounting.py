@@ -1,6 +1,6 @@
 """A mount put round a formula: its phrases before and after, its negative text and parameters added."""
 
-from syntagma.core.findings import REMARK, WARNING, Finding
+from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
 from syntagma.core.formula.tree import Formula, Head, Phrase, SlotRule
 
 

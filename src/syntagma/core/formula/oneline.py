@@ -2,10 +2,10 @@
 
 import re
 
+from syntagma.core.diagnostics.places import Refused, Span
 from syntagma.core.english import ends_sentence
 from syntagma.core.formula.body import BodyReader
 from syntagma.core.formula.tree import Formula, Head, Phrase
-from syntagma.core.places import Refused, Span
 
 _OPEN, _CLOSE = "[{(“«", "]})”»"
 

@@ -2,10 +2,10 @@
 
 import re
 
+from syntagma.core.diagnostics.places import Mistake, Refused, Span, mistake_at
 from syntagma.core.formula.body import BodyReader, hanging_word
 from syntagma.core.formula.head import read_head
 from syntagma.core.formula.tree import CONTENT, Aside, Formula, Group, Head, Phrase, Text
-from syntagma.core.places import Mistake, Refused, Span, mistake_at
 
 _LINE = re.compile(r"[^\n]*\n|[^\n]+")
 _LABEL = re.compile(r"(?P<label>[^\W\d_][\w-]*(?:\.[^\W\d_][\w-]*)*)(?P<mark>[!?]*)(?=\s|$)")

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping
 from types import MappingProxyType
 from typing import NamedTuple
 
-from syntagma.core.places import Span
+from syntagma.core.diagnostics.places import Span
 
 ARTICLES = ("a", "an", "the")
 FORMS = ("place", "clause", "plural", "short")

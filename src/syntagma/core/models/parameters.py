@@ -6,10 +6,10 @@ from functools import lru_cache
 from math import isclose
 from typing import NamedTuple
 
-from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.patterns import Recogniser, written
 from syntagma.core.models.profile import Parameter, Profile, Value
-from syntagma.core.near import perhaps
 from syntagma.core.notation import no_number
 
 _RATIO = re.compile(r"^(\d+(?:\.\d+)?)\s*[:x×/]\s*(\d+(?:\.\d+)?)$")

@@ -6,10 +6,10 @@ from typing import Any, Literal, get_args, get_origin, get_type_hints
 
 import msgspec
 
+from syntagma.core.diagnostics.places import Mistake, Refused, mistake_at
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.agreeing import disagreements
 from syntagma.core.models.profile import Menu, Parameter, Profile, Reference
-from syntagma.core.near import perhaps
-from syntagma.core.places import Mistake, Refused, mistake_at
 from syntagma.core.tomlfile import TomlFile
 from syntagma.core.tomlplaces import place_in_toml
 

@@ -5,11 +5,11 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.core.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Profile
-from syntagma.core.near import perhaps
-from syntagma.core.places import Refused
 from syntagma.core.tomlfile import TomlFile
 
 _STRENGTH = re.compile(r"\*(\d+(?:\.\d+)?)$")

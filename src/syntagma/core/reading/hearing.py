@@ -9,11 +9,11 @@ from collections.abc import Collection, Iterator
 from typing import NamedTuple
 
 from syntagma.core import english
+from syntagma.core.diagnostics.places import Span
 from syntagma.core.english.groups import head_end
 from syntagma.core.english.words import AFTER_NOUNS, DETERMINERS, ING_NOUNS, PREPOSITIONS
 from syntagma.core.formula.tree import Formula, Group, Option, SlotRule, Text
 from syntagma.core.picking.picker import FIRST
-from syntagma.core.places import Span
 from syntagma.core.reading.lexicon import LEADS, LONGEST, bare, key_of
 from syntagma.core.reading.reader import Reader
 from syntagma.core.reading.recasting import fill_text, slot_for, slots_as

@@ -4,7 +4,7 @@ import re
 from collections.abc import Mapping, Sequence
 
 from syntagma.core import english
-from syntagma.core.findings import REMARK, WARNING, Finding
+from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
 from syntagma.core.models.patterns import places, written
 from syntagma.core.models.profile import Profile, Stress
 from syntagma.core.models.refusals import gentler
