@@ -3,9 +3,9 @@
 from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.core import ranges
 from syntagma.core.fills import Given
 from syntagma.core.models.references import reference_of
+from syntagma.core.notation.json_toml import ranges
 from syntagma.core.prompt import PLAINLY, Manner
 from syntagma.core.vocabulary import Vocabulary, normal
 from syntagma.core.writer import Writer

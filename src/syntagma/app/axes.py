@@ -12,10 +12,10 @@ from syntagma.core.designs import Axis, Setting
 from syntagma.core.designs.axes import KINDS, Level, Together
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.fills import Fill, Given, fill_of, fill_of_term
+from syntagma.core.notation.ranges import OutOfRange
+from syntagma.core.notation.ranges import number as in_range
 from syntagma.core.picking import DETAILS
 from syntagma.core.prompt import Manner
-from syntagma.core.ranges import OutOfRange
-from syntagma.core.ranges import number as in_range
 from syntagma.core.vocabulary import Term
 from syntagma.core.writer import Writer
 from syntagma.storage.trouble import Trouble

@@ -18,7 +18,7 @@ from syntagma.core.finished import Finished, findings, mended
 from syntagma.core.fitting import TooLong
 from syntagma.core.formula.tree import Option, Text
 from syntagma.core.models.patterns import written
-from syntagma.core.notation import NoJson, read_json
+from syntagma.core.notation.json_toml import NoJson, read_json
 from syntagma.core.reading.matching import Matcher
 from syntagma.core.reading.outer import outside
 from syntagma.core.writer import Writer

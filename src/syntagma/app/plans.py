@@ -11,10 +11,10 @@ from syntagma.app.axes import read_vary
 from syntagma.app.expanding import Wish
 from syntagma.core.diagnostics.places import Refused, mistake_at
 from syntagma.core.models.references import reference_of
+from syntagma.core.notation.ranges import OutOfRange, number
+from syntagma.core.notation.toml_file import TomlFile
+from syntagma.core.notation.toml_places import place_in_toml
 from syntagma.core.prompt import Manner
-from syntagma.core.ranges import OutOfRange, number
-from syntagma.core.tomlfile import TomlFile
-from syntagma.core.tomlplaces import place_in_toml
 from syntagma.storage.trouble import Trouble
 
 

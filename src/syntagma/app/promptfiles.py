@@ -12,7 +12,7 @@ from msgspec import Meta, Struct, ValidationError, convert
 
 from syntagma.app.tables import read_table
 from syntagma.core.diagnostics.places import Mistake
-from syntagma.core.notation import NoJson, half_character, read_json
+from syntagma.core.notation.json_toml import NoJson, half_character, read_json
 from syntagma.formats.table_in import Row, Table, read_rows
 from syntagma.storage.files import MOST, bounded, opened
 from syntagma.storage.trouble import Trouble

@@ -146,7 +146,7 @@ def _pairs(text: str) -> dict[str, str]:
 
 
 def _whole(text: str) -> int:
-    from syntagma.core.ranges import OutOfRange, number
+    from syntagma.core.notation.ranges import OutOfRange, number
 
     try:
         return int(number("draw", text))

@@ -62,7 +62,7 @@ def fills(words: list[str]) -> dict[str, str]:
 
 def within(name: str) -> Callable[[str], float]:
     """What reads a number of a named range (core/ranges.py), as an argument's type."""
-    from syntagma.core.ranges import OutOfRange, number
+    from syntagma.core.notation.ranges import OutOfRange, number
 
     def read(word: str) -> float:
         try:
@@ -75,7 +75,7 @@ def within(name: str) -> Callable[[str], float]:
 
 def checked(name: str, word: str, like: str) -> float:
     """A number of a named range. Raises Trouble, which shows one that is right."""
-    from syntagma.core.ranges import OutOfRange, number
+    from syntagma.core.notation.ranges import OutOfRange, number
 
     try:
         return number(name, word)

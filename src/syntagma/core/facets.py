@@ -4,7 +4,7 @@ import re
 from typing import NamedTuple
 
 from syntagma.core.diagnostics.places import Refused
-from syntagma.core.tomlfile import TomlFile
+from syntagma.core.notation.toml_file import TomlFile
 
 
 class Traits(NamedTuple):

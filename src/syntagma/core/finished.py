@@ -15,7 +15,7 @@ from syntagma.core.models.parameters import Found, found_in, own_name, settle, s
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Known, Reference, kind_of, taken
 from syntagma.core.models.refusals import gentler
-from syntagma.core.notation import NoJson, read_json
+from syntagma.core.notation.json_toml import NoJson, read_json
 from syntagma.core.picking.ideas import content_words
 from syntagma.core.sounding import pace_findings, spoken_words
 from syntagma.core.vocabulary import normal

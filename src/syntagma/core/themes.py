@@ -7,7 +7,7 @@ from typing import NamedTuple
 from syntagma.core.diagnostics.findings import REMARK, Finding
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.tomlfile import TomlFile
+from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.vocabulary import Term, Vocabulary, normal, split_list
 
 KEYS = {"about": str, "when": str, "lean": dict, "avoid": dict, "facets": dict}

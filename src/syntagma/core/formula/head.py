@@ -7,8 +7,8 @@ from syntagma.core.diagnostics.places import Mistake, Span, mistake_at, toml_mis
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula.tree import MEDIA_WORDS, NOT_SLOTS, Head, SlotRule
 from syntagma.core.models.references import reference_of
-from syntagma.core.notation import read_toml
-from syntagma.core.ranges import OutOfRange, number, parameter
+from syntagma.core.notation.json_toml import read_toml
+from syntagma.core.notation.ranges import OutOfRange, number, parameter
 from syntagma.core.vocabulary import split_list
 
 KEYS = ("about", "when", "media", "slots", "parameters", "example", "settles", "forward", "stress", "references")

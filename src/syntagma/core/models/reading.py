@@ -10,8 +10,8 @@ from syntagma.core.diagnostics.places import Mistake, Refused, mistake_at
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.agreeing import disagreements
 from syntagma.core.models.profile import Menu, Parameter, Profile, Reference
-from syntagma.core.tomlfile import TomlFile
-from syntagma.core.tomlplaces import place_in_toml
+from syntagma.core.notation.toml_file import TomlFile
+from syntagma.core.notation.toml_places import place_in_toml
 
 NAMED = {"parameter": Parameter, "menu": Menu, "reference": Reference}  # tables of tables, each under a name of its own
 HIDDEN = ("name", "counters")  # fields that no file has

@@ -10,7 +10,7 @@ from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Profile
-from syntagma.core.tomlfile import TomlFile
+from syntagma.core.notation.toml_file import TomlFile
 
 _STRENGTH = re.compile(r"\*(\d+(?:\.\d+)?)$")
 

@@ -5,7 +5,7 @@ import re
 from collections.abc import Iterable
 from typing import NamedTuple
 
-from syntagma.core.notation import no_number
+from syntagma.core.notation.json_toml import no_number
 
 
 class Range(NamedTuple):
