@@ -7,7 +7,7 @@ import pytest
 
 from benchmarks.reading import reader
 from syntagma.app.world import World
-from syntagma.core.english.groups import head_end
+from syntagma.core.english.noun_groups import head_end
 from syntagma.core.models import Profile
 from syntagma.core.models.profile import Stress, Text
 from syntagma.core.prompt import Manner

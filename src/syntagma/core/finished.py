@@ -9,7 +9,7 @@ from syntagma.core import english
 from syntagma.core.checks import against_findings, limit_findings, refused_findings, text_findings
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.english.words import PREPOSITIONS
+from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.models.parameters import Found, found_in, own_name, settle, shown
 from syntagma.core.models.profile import Profile

@@ -5,7 +5,7 @@ knows a formula or a vocabulary: every function takes and gives plain text.
 """
 
 from syntagma.core.english.articles import article
-from syntagma.core.english.groups import countability, split_determiner, split_place, starts_with_preposition
+from syntagma.core.english.noun_groups import countability, split_determiner, split_place, starts_with_preposition
 from syntagma.core.english.plurals import is_plural, plural
 from syntagma.core.english.sentences import (
     capitalised,

@@ -4,7 +4,7 @@ import re
 import unicodedata
 from functools import lru_cache
 
-from syntagma.core.english.words import SAID_ACRONYMS, SPELLED_LONG, SPELLED_SMALL
+from syntagma.core.english.word_lists import SAID_ACRONYMS, SPELLED_LONG, SPELLED_SMALL
 
 _LETTERS_WITH_VOWEL_SOUND = frozenset("aefhilmnorsx")  # the name of the letter: an F, an X, but a U
 _OPENERS = "\"'“”‘’«»([{<*_~#"

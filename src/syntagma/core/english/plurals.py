@@ -3,7 +3,7 @@
 import re
 from functools import lru_cache
 
-from syntagma.core.english import words as w
+from syntagma.core.english import word_lists as w
 
 _SHORT_S = re.compile(r"[0-9]s$|[A-Z]s$")
 
@@ -14,7 +14,7 @@ def plural(text: str) -> str:
 
     A group that is plural already comes back as it is.
     """
-    from syntagma.core.english.groups import head_end  # groups needs is_plural from here
+    from syntagma.core.english.noun_groups import head_end  # groups needs is_plural from here
 
     end = head_end(text)
     head, rest = text[:end], text[end:]

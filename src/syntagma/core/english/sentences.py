@@ -2,7 +2,7 @@
 
 import re
 
-from syntagma.core.english.words import ABBREVIATIONS, NUMBERS
+from syntagma.core.english.word_lists import ABBREVIATIONS, NUMBERS
 
 _CLOSERS = "\"'”’»)]}"
 _OPENERS = "\"'“‘«([{¿¡"

@@ -4,7 +4,7 @@ import re
 
 from syntagma.core.diagnostics.places import Mistake, Span, mistake_at
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.english.words import JOINERS
+from syntagma.core.english.word_lists import JOINERS
 from syntagma.core.formula.tree import ARTICLES, FORMS, NOT_SLOTS, Group, Node, Option, Text, Word
 
 _WORD = re.compile(r"\s+|\"(?:\\.|[^\"\\])*\"?|[^\s\"]+")

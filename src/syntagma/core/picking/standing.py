@@ -3,7 +3,7 @@
 import re
 
 from syntagma.core.english import plural, split_determiner
-from syntagma.core.english.groups import head_end
+from syntagma.core.english.noun_groups import head_end
 from syntagma.core.vocabulary import Facet, Term, normal
 
 _PEOPLE = frozenset(

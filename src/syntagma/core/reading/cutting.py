@@ -5,8 +5,8 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from syntagma.core import english
-from syntagma.core.english import words as w
-from syntagma.core.english.groups import head_end
+from syntagma.core.english import word_lists as w
+from syntagma.core.english.noun_groups import head_end
 from syntagma.core.reading.cues import COLOURS
 from syntagma.core.reading.cuts import (
     ADVERB,

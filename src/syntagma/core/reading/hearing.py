@@ -10,8 +10,8 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.diagnostics.places import Span
-from syntagma.core.english.groups import head_end
-from syntagma.core.english.words import AFTER_NOUNS, DETERMINERS, ING_NOUNS, PREPOSITIONS
+from syntagma.core.english.noun_groups import head_end
+from syntagma.core.english.word_lists import AFTER_NOUNS, DETERMINERS, ING_NOUNS, PREPOSITIONS
 from syntagma.core.formula.tree import Formula, Group, Option, SlotRule, Text
 from syntagma.core.picking.picker import FIRST
 from syntagma.core.reading.lexicon import LEADS, LONGEST, bare, key_of

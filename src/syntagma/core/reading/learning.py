@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
-from syntagma.core.english.words import PREPOSITIONS
+from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.reading.learned import Column, formula_text, slot_names
 from syntagma.core.reading.pieces import NEGATIVE, PARAMETER, PART, REFERENCE, Reading
 from syntagma.core.reading.recasting import lowered

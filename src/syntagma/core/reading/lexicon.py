@@ -8,7 +8,7 @@ from math import log
 from typing import NamedTuple
 
 from syntagma.core import english
-from syntagma.core.english.groups import head_end
+from syntagma.core.english.noun_groups import head_end
 from syntagma.core.reading.headnouns import AT, HEADS, ON
 from syntagma.core.vocabulary import Term, Vocabulary, normal
 

@@ -8,7 +8,7 @@ from collections.abc import Iterable
 from itertools import pairwise
 
 from syntagma.core import english
-from syntagma.core.english.words import PREPOSITIONS
+from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.models.profile import Profile
 from syntagma.core.reading.cues import COLOURS, KINDS, LABELS, OPENING, SAYING
 from syntagma.core.reading.cutting import Part, chunks, parts

@@ -5,7 +5,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
-from syntagma.core.english.groups import head_end
+from syntagma.core.english.noun_groups import head_end
 from syntagma.core.formula import Formula, read_formula
 from syntagma.core.formula.tree import SlotRule
 from syntagma.core.reading.lexicon import bare as bare_word

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
-from syntagma.core.english.words import PREPOSITIONS
+from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.reading.pieces import Piece
 from syntagma.core.reading.recasting import LEADS
 from syntagma.core.vocabulary import normal

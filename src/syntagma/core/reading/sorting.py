@@ -4,8 +4,8 @@ import re
 from typing import NamedTuple
 
 from syntagma.core import english
-from syntagma.core.english.groups import head_end
-from syntagma.core.english.words import DETERMINERS, PREPOSITIONS
+from syntagma.core.english.noun_groups import head_end
+from syntagma.core.english.word_lists import DETERMINERS, PREPOSITIONS
 from syntagma.core.reading.cues import COLOUR_WORDS, COLOURS, COMPILED, KINDS
 from syntagma.core.reading.headnouns import ENDINGS
 from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare

@@ -3,7 +3,7 @@
 import re
 
 from syntagma.core import english
-from syntagma.core.english.words import DETERMINERS
+from syntagma.core.english.word_lists import DETERMINERS
 from syntagma.core.reading.sorting import Sorted
 from syntagma.core.reading.verbs import AMBIENT_VERBS, HEARD, SOUND_VERBS, VERBS, in_third
 

@@ -3,7 +3,7 @@
 import re
 
 from syntagma.core import english
-from syntagma.core.english import words as w
+from syntagma.core.english import word_lists as w
 from syntagma.core.reading.cues import COLOURS
 from syntagma.core.reading.lexicon import Lexicon, bare
 from syntagma.core.reading.verbs import ADJECTIVES, AMBIENT_VERBS, DESCRIBING, NOUNY, SOUND_VERBS, VERBS, base_of, in_third

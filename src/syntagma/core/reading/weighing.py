@@ -8,8 +8,8 @@ import re
 from collections.abc import Callable, Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.core.english.groups import head_end
-from syntagma.core.english.words import PREPOSITIONS
+from syntagma.core.english.noun_groups import head_end
+from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.reading.cues import COLOURS
 from syntagma.core.reading.lexicon import WORD, bare

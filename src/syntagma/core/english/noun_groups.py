@@ -4,7 +4,7 @@ import re
 from functools import lru_cache
 from itertools import islice
 
-from syntagma.core.english import words as w
+from syntagma.core.english import word_lists as w
 from syntagma.core.english.plurals import is_plural
 
 _WORD = re.compile(r"[^\s,;:()]+")
