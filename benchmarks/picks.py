@@ -12,7 +12,7 @@ from syntagma.app.choosing import Chooser
 from syntagma.app.world import World
 from syntagma.core.fills import Fill
 from syntagma.core.picking import content_words
-from syntagma.core.vocabulary import clash
+from syntagma.core.vocabulary.terms import clash
 from syntagma.core.writer import Writer
 
 NUMBER = 1000

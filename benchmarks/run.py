@@ -62,7 +62,7 @@ def report(what: str, got: float, aim: float, note: str) -> None:
 LOAD = "from syntagma.app.world import World; world = World.load()"
 SEARCH = """
 import time
-from syntagma.core.vocabulary import search
+from syntagma.core.vocabulary.terms import search
 search(world.vocabulary, "warm up")
 begun = time.process_time()
 found = search(world.vocabulary, "soft side light late afternoon")

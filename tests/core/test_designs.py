@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from syntagma.core.designs import Axis, Clashes, Seen, full, full_size, sampled, single, single_size
 from syntagma.core.fills import fill_of_term
-from syntagma.core.vocabulary import Term
+from syntagma.core.vocabulary.terms import Term
 
 
 def axis(name, *levels):

@@ -4,7 +4,7 @@ import pytest
 
 from syntagma.core.formula import read_formula
 from syntagma.core.reading import hear
-from syntagma.core.vocabulary import Term, Vocabulary
+from syntagma.core.vocabulary.terms import Term, Vocabulary
 
 TERMS = {
     "subject": [

@@ -4,7 +4,7 @@ from msgspec import convert
 
 from syntagma.core.formula import read_formula
 from syntagma.core.models import Profile
-from syntagma.core.vocabulary import Term, Vocabulary
+from syntagma.core.vocabulary.terms import Term, Vocabulary
 from syntagma.core.writer import Writer
 
 TERMS = {

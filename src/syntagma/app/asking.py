@@ -7,7 +7,7 @@ from syntagma.core.fills import Given
 from syntagma.core.models.references import reference_of
 from syntagma.core.notation.json_toml import ranges
 from syntagma.core.prompt import PLAINLY, Manner
-from syntagma.core.vocabulary import Vocabulary, normal
+from syntagma.core.vocabulary.terms import Vocabulary, normal
 from syntagma.core.writer import Writer
 from syntagma.storage.trouble import Trouble
 

@@ -16,7 +16,7 @@ from syntagma.core.notation.ranges import OutOfRange
 from syntagma.core.notation.ranges import number as in_range
 from syntagma.core.picking import DETAILS
 from syntagma.core.prompt import Manner
-from syntagma.core.vocabulary import Term
+from syntagma.core.vocabulary.terms import Term
 from syntagma.core.writer import Writer
 from syntagma.storage.trouble import Trouble
 

@@ -10,9 +10,10 @@ from syntagma.core.drafting import Glue
 from syntagma.core.fills import Fill, Given
 from syntagma.core.formula import SlotRule
 from syntagma.core.models.refusals import refusals
-from syntagma.core.picking import DETAILS, Deck, Picker, Want, ideas, slots_at, stands_for, take_at
+from syntagma.core.picking import DETAILS, Deck, Picker, Want, slots_at, stands_for, take_at
 from syntagma.core.themes import Leaning
-from syntagma.core.vocabulary import Facet, Term
+from syntagma.core.vocabulary.terms import Facet, Term
+from syntagma.core.vocabulary.terms import stated as ideas
 from syntagma.core.writer import Writer
 from syntagma.storage.trouble import Trouble
 

@@ -9,7 +9,7 @@ from syntagma.core.designs.axes import Level, Together, terms_of
 from syntagma.core.designs.rules import Named, Rule, cause, read_rules
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.vocabulary import normal
+from syntagma.core.vocabulary.terms import normal
 from syntagma.storage.trouble import Trouble
 
 if TYPE_CHECKING:

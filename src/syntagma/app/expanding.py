@@ -22,7 +22,7 @@ from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.fills import Fill, Given
 from syntagma.core.models.prices import Bill, bill, cost
 from syntagma.core.prompt import PLAINLY, Manner, Prompt
-from syntagma.core.vocabulary import normal
+from syntagma.core.vocabulary.terms import normal
 from syntagma.core.writer import Writer
 from syntagma.storage.trouble import Trouble
 

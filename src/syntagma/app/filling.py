@@ -8,7 +8,7 @@ from syntagma.app.calls import call_of
 from syntagma.app.composing import Composed, Composer
 from syntagma.core.fills import BadFills, Fill, Given, cleaned, fill_of
 from syntagma.core.formula import SlotRule
-from syntagma.core.vocabulary import Term, normal, why_clash
+from syntagma.core.vocabulary.terms import Term, normal, why_clash
 
 BACK = "<"
 

@@ -6,7 +6,7 @@ from math import comb, prod
 from typing import TYPE_CHECKING, NamedTuple
 
 from syntagma.core.designs.axes import terms_of
-from syntagma.core.vocabulary import why_clash
+from syntagma.core.vocabulary.terms import why_clash
 from syntagma.storage.files import size_in_words
 from syntagma.storage.trouble import Trouble
 

@@ -11,7 +11,7 @@ from syntagma.core.diagnostics.suggestions import nearest, perhaps
 from syntagma.core.fills import BadFills, Given
 from syntagma.core.fitting import TooLong
 from syntagma.core.models.parameters import own_name
-from syntagma.core.vocabulary import normal
+from syntagma.core.vocabulary.terms import normal
 from syntagma.formats.table_in import Table
 from syntagma.storage.trouble import Trouble
 

@@ -10,7 +10,7 @@ from syntagma.app.tables import read_table
 from syntagma.app.world import World
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.vocabulary import COLUMNS, BadRow, Facet, Term, normal, term_of_row
+from syntagma.core.vocabulary.terms import COLUMNS, BadRow, Facet, Term, normal, term_of_row
 from syntagma.formats.cells import Harmless, harmless
 from syntagma.formats.vocabulary_csv import read_terms
 from syntagma.storage.files import held, make_folder, read_text, whole_file, write_text

@@ -14,7 +14,7 @@ from syntagma.core.formula import Formula, check_formula, is_oneline, mounted, r
 from syntagma.core.models import PLAIN, Profile
 from syntagma.core.notation.json_toml import read_toml
 from syntagma.core.themes import Theme, read_theme
-from syntagma.core.vocabulary import Term, Vocabulary, normal
+from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 from syntagma.formats.vocabulary_csv import read_terms
 from syntagma.storage import folders
 from syntagma.storage.files import read_text
@@ -22,9 +22,9 @@ from syntagma.storage.marks import Marks, by_name, read_marks
 from syntagma.storage.trouble import Trouble
 
 if TYPE_CHECKING:
-    from syntagma.core.facets import Traits
     from syntagma.core.models.references import Known
     from syntagma.core.prompt import Manner
+    from syntagma.core.vocabulary.facets import Traits
 
 SETTING_KEYS = ("model",)
 KNOWN, FACETS = "known.toml", "facets.toml"
@@ -73,7 +73,7 @@ class World:
 
     def _traits(self) -> "dict[str, Traits]":
         """What facets are like, the person's own and the workspace's over what ships. A file that can't be read is left out."""
-        from syntagma.core.facets import read_facets
+        from syntagma.core.vocabulary.facets import read_facets
 
         found: dict[str, Traits] = {}
         for layer in self.layers:

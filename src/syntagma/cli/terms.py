@@ -21,7 +21,7 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.world import World
     from syntagma.core.diagnostics.suggestions import perhaps
-    from syntagma.core.vocabulary import search
+    from syntagma.core.vocabulary.terms import search
     from syntagma.storage.trouble import Trouble
 
     world = World.load(tell=look.left_out)

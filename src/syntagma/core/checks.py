@@ -11,7 +11,7 @@ from syntagma.core.fitting import Fitted
 from syntagma.core.formula.tree import Group, Phrase, SlotRule
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.refusals import refusals
-from syntagma.core.vocabulary import Term, Vocabulary, suggestions, why_clash
+from syntagma.core.vocabulary.terms import Term, Vocabulary, suggestions, why_clash
 
 _DOUBLED = re.compile(r"\b([^\W\d_]+)\s+\1\b", re.I)
 _ALLOWED_TWICE = frozenset("had that very so far no now many".split())

@@ -10,7 +10,7 @@ from syntagma.core import english
 from syntagma.core.diagnostics.findings import ERROR, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula.tree import SlotRule
-from syntagma.core.vocabulary import Term, Vocabulary
+from syntagma.core.vocabulary.terms import Term, Vocabulary
 
 if TYPE_CHECKING:
     from syntagma.core.models.profile import Profile

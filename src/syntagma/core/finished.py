@@ -16,9 +16,9 @@ from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Known, Reference, kind_of, taken
 from syntagma.core.models.refusals import gentler
 from syntagma.core.notation.json_toml import NoJson, read_json
-from syntagma.core.picking.ideas import content_words
 from syntagma.core.sounding import pace_findings, spoken_words
-from syntagma.core.vocabulary import normal
+from syntagma.core.vocabulary.stated import content_words
+from syntagma.core.vocabulary.terms import normal
 
 _ARTICLE = re.compile(rf"\b([Aa]n?)(\s+)(?=[\"'“‘(]?[\w£$€¥])(?!(?:{'|'.join(sorted(PREPOSITIONS | {'and', 'or', 'but', 'a', 'an', 'the'}))})\b)")
 _COUNT = r"(?:two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|several|many|both|few|\d{1,3})"

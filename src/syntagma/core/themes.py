@@ -8,7 +8,7 @@ from syntagma.core.diagnostics.findings import REMARK, Finding
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.notation.toml_file import TomlFile
-from syntagma.core.vocabulary import Term, Vocabulary, normal, split_list
+from syntagma.core.vocabulary.terms import Term, Vocabulary, normal, split_list
 
 KEYS = {"about": str, "when": str, "lean": dict, "avoid": dict, "facets": dict}
 FACET_KEYS = {"prefer": list, "exclude": list, "only": str, "never": str, "fill": str, "leave": bool}

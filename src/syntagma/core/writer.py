@@ -13,7 +13,6 @@ from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting import DraftPhrase, lay_out, plan_phrase
 from syntagma.core.dressing import Dress
-from syntagma.core.facets import PLAIN, Traits
 from syntagma.core.fills import BadFills, Fill, Given, fill_of, known_fill
 from syntagma.core.fitting import Forms
 from syntagma.core.forms import forms_of
@@ -25,7 +24,8 @@ from syntagma.core.prompt import CACHE, PLAINLY, Manner, Prompt
 from syntagma.core.realising import Hand, Piece, register_for
 from syntagma.core.run import Run
 from syntagma.core.sounding import SPEECH, pace_findings, resounded, sound_of, spoken_words
-from syntagma.core.vocabulary import Vocabulary
+from syntagma.core.vocabulary.facets import PLAIN, Traits
+from syntagma.core.vocabulary.terms import Vocabulary
 
 
 class Writer:

@@ -2,7 +2,7 @@
 
 from syntagma.core.diagnostics.places import Mistake
 from syntagma.core.diagnostics.suggestions import nearest
-from syntagma.core.vocabulary import BadRow, Term, term_of_row
+from syntagma.core.vocabulary.terms import BadRow, Term, term_of_row
 from syntagma.formats.table_in import read_rows
 
 

@@ -7,7 +7,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.core.vocabulary import normal
+from syntagma.core.vocabulary.terms import normal
 from syntagma.storage.files import held, make_folder, read_text, write_text
 from syntagma.storage.folders import own_folder
 from syntagma.storage.trouble import Trouble

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from syntagma.core.designs.rows import Literal, Space
 from syntagma.core.fills import Fill
-from syntagma.core.vocabulary import Term, clash, why_clash
+from syntagma.core.vocabulary.terms import Term, clash, why_clash
 
 KINDS = ("parameter", "stress", "model", "mount", "theme", "detail", "order")  # what else than slots can vary
 

@@ -18,7 +18,7 @@ from typing import NamedTuple
 from syntagma.core.designs.rows import Literal, Space
 from syntagma.core.diagnostics.places import Mistake
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.vocabulary import normal
+from syntagma.core.vocabulary.terms import normal
 
 FIXED = -1  # the axis of what is the same in all rows
 _WORDS = re.compile(r'"[^"]*"|\S+')

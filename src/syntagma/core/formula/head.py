@@ -9,7 +9,7 @@ from syntagma.core.formula.tree import MEDIA_WORDS, NOT_SLOTS, Head, SlotRule
 from syntagma.core.models.references import reference_of
 from syntagma.core.notation.json_toml import read_toml
 from syntagma.core.notation.ranges import OutOfRange, number, parameter
-from syntagma.core.vocabulary import split_list
+from syntagma.core.vocabulary.terms import split_list
 
 KEYS = ("about", "when", "media", "slots", "parameters", "example", "settles", "forward", "stress", "references")
 SLOT_KEYS = ("facet", "need", "default", "take", "only", "never", "number", "about", "tag")

@@ -10,9 +10,9 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
 from syntagma.core.fills import Fill, fill_of_terms
-from syntagma.core.picking.ideas import said
-from syntagma.core.picking.suiting import NEVER, suits
-from syntagma.core.vocabulary import Term, explains
+from syntagma.core.vocabulary.affinity import NEVER, suits
+from syntagma.core.vocabulary.stated import said
+from syntagma.core.vocabulary.terms import Term, explains
 
 if TYPE_CHECKING:
     from random import Random

@@ -4,7 +4,7 @@ import re
 
 from syntagma.core.english import plural, split_determiner
 from syntagma.core.english.noun_groups import head_end
-from syntagma.core.vocabulary import Facet, Term, normal
+from syntagma.core.vocabulary.terms import Facet, Term, normal
 
 _PEOPLE = frozenset(
     """man woman boy girl child kid baby person lady gentleman guy friend mother father sister brother daughter son aunt

@@ -18,7 +18,7 @@ from syntagma.core.reading.lexicon import LEADS, LONGEST, bare, key_of
 from syntagma.core.reading.reader import Reader
 from syntagma.core.reading.recasting import fill_text, slot_for, slots_as
 from syntagma.core.reading.verbal import is_clause
-from syntagma.core.vocabulary import Term, Vocabulary, normal
+from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 
 _WORD = re.compile(r"[\w/'’.]*\w")
 _QUOTED = re.compile(r"[\"“”]([^\"“”]+)[\"“”]")

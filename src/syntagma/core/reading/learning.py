@@ -16,7 +16,7 @@ from syntagma.core.reading.learned import Column, formula_text, slot_names
 from syntagma.core.reading.pieces import NEGATIVE, PARAMETER, PART, REFERENCE, Reading
 from syntagma.core.reading.recasting import lowered
 from syntagma.core.reading.shared import IDLE, TOKEN, Example, Run, Token, anchors, norm, pairs, words_in
-from syntagma.core.vocabulary import Term, normal
+from syntagma.core.vocabulary.terms import Term, normal
 
 LEAST = 4  # examples that a formula is learned from
 _FORMS = frozenset("setting weather hour".split())

@@ -10,7 +10,7 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.reading.headnouns import AT, HEADS, ON
-from syntagma.core.vocabulary import Term, Vocabulary, normal
+from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 
 LONGEST = 8  # words that one name may have
 HAND = 40  # how much a noun listed by hand counts against one of the vocabulary's

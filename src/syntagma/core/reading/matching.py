@@ -14,7 +14,7 @@ from syntagma.core.english.plurals import plural
 from syntagma.core.fills import Fill, Item
 from syntagma.core.formula.tree import SlotRule
 from syntagma.core.reading.lexicon import key_of
-from syntagma.core.vocabulary import Term
+from syntagma.core.vocabulary.terms import Term
 from syntagma.core.writer import Writer
 
 LONGEST = 2_500  # characters of a text that is matched

@@ -2,7 +2,7 @@
 
 from typing import NamedTuple
 
-from syntagma.core.vocabulary import Term
+from syntagma.core.vocabulary.terms import Term
 
 GLUE, PART, PARAMETER, REFERENCE, NEGATIVE = "glue", "part", "parameter", "reference", "negative"
 

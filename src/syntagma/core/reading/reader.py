@@ -18,7 +18,7 @@ from syntagma.core.reading.outer import LABELLED, NESTED, Region, facet_of_label
 from syntagma.core.reading.pieces import GLUE, NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reading
 from syntagma.core.reading.sorting import MAIN, Sorted, Sorter, all_colours
 from syntagma.core.reading.sounds import heard
-from syntagma.core.vocabulary import Term
+from syntagma.core.vocabulary.terms import Term
 
 _QUOTED = re.compile(r"\"([^\"\n]{1,400})\"|“([^”\n]{1,400})”")
 _BEFORE_QUOTE = re.compile(

@@ -15,7 +15,7 @@ from syntagma.core.reading.pieces import PART, Piece, Reading
 from syntagma.core.reading.sorting import MAIN
 from syntagma.core.reading.verbal import is_clause, participle
 from syntagma.core.reading.verbs import VERBS
-from syntagma.core.vocabulary import Vocabulary, normal
+from syntagma.core.vocabulary.terms import Vocabulary, normal
 
 CAMERA = ("shot-size", "camera-angle", "camera-move", "camera-rig", "lens", "focus", "exposure")
 FAMILIES = {

@@ -12,7 +12,7 @@ from syntagma.core import english
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.reading.pieces import Piece
 from syntagma.core.reading.recasting import LEADS
-from syntagma.core.vocabulary import normal
+from syntagma.core.vocabulary.terms import normal
 
 TOKEN = re.compile(r"[^\W_](?:[\w'’/.-]*\w)?|[^\w\s]")
 IDLE = frozenset('a an the of and or in on at with by to for from , . ; : ! ? " ( )'.split())

@@ -9,7 +9,7 @@ from syntagma.core.english.word_lists import DETERMINERS, PREPOSITIONS
 from syntagma.core.reading.cues import COLOUR_WORDS, COLOURS, COMPILED, KINDS
 from syntagma.core.reading.headnouns import ENDINGS
 from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare
-from syntagma.core.vocabulary import Term
+from syntagma.core.vocabulary.terms import Term
 
 MAIN = frozenset("subject animal food object architecture close-detail creature-feature".split())  # what a picture can be of
 # Facets that words behind a preposition belong to, where something says so; else they say where.

@@ -2,9 +2,9 @@
 
 from syntagma.core import english
 from syntagma.core.drafting import Noun
-from syntagma.core.facets import PLAIN, Traits
 from syntagma.core.fills import Item
 from syntagma.core.realising.pieces import Piece
+from syntagma.core.vocabulary.facets import PLAIN, Traits
 
 
 def in_prose(noun: Noun) -> list[Piece]:

@@ -5,12 +5,12 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.drafting import DraftPhrase, Glue, Mark, Noun, PhrasePlan
-from syntagma.core.facets import PLAIN, Traits
 from syntagma.core.models.profile import Profile
 from syntagma.core.realising.hand import Hand
 from syntagma.core.realising.nouns import in_prose, in_tags
 from syntagma.core.realising.pieces import Piece, joined
 from syntagma.core.realising.prose import prose_pieces
+from syntagma.core.vocabulary.facets import PLAIN, Traits
 
 
 class TagLine(NamedTuple):

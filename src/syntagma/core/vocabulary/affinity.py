@@ -2,7 +2,7 @@
 
 from functools import lru_cache
 
-from syntagma.core.vocabulary import Term, clash
+from syntagma.core.vocabulary.terms import Term, clash
 
 NEVER = float("-inf")
 

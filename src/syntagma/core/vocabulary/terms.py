@@ -7,7 +7,7 @@ from types import MappingProxyType
 from typing import NamedTuple
 
 from syntagma.core.diagnostics.suggestions import nearest
-from syntagma.core.facets import Traits
+from syntagma.core.vocabulary.facets import Traits
 
 NUMBERS = ("one", "many", "mass", "name")
 MEDIA = ("image", "video")

@@ -3,7 +3,7 @@
 import re
 from functools import lru_cache
 
-from syntagma.core.vocabulary import Term, normal
+from syntagma.core.vocabulary.terms import Term, normal
 
 _IDLE = frozenset(
     """the and for off out one two its not but with from into over under against behind along across through that this
