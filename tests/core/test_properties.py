@@ -9,7 +9,7 @@ from syntagma.core import english
 from syntagma.core.fills import BadFills, cleaned
 from syntagma.core.fitting import TooLong
 from syntagma.core.formula import parse_formula, write_formula
-from syntagma.core.formula.body import hanging_word
+from syntagma.core.formula.phrase_body import hanging_word
 from syntagma.core.run import Run
 from tests.core.world import PROSE, TAGS, profile, writer
 

@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 from syntagma.core.english import ends_sentence
 from syntagma.core.fills import Fill
-from syntagma.core.formula.body import hanging_word
+from syntagma.core.formula.phrase_body import hanging_word
 from syntagma.core.formula.tree import Group, Node, Option, Phrase, Text
 
 _LEAD = r"^(?:\s*[,;:.!?]+)+\s*"

@@ -1,11 +1,11 @@
 """The formula language: text to tree, tree to text, mistakes with their places. docs/formulas.md is the definition."""
 
-from syntagma.core.formula.checking import check_formula
+from syntagma.core.formula.facet_check import check_formula
 from syntagma.core.formula.mounting import mounted
-from syntagma.core.formula.oneline import is_oneline, read_oneline
-from syntagma.core.formula.reading import parse_formula, read_formula
+from syntagma.core.formula.one_line import is_oneline, read_oneline
+from syntagma.core.formula.parsing import parse_formula, read_formula
+from syntagma.core.formula.printing import write_formula
 from syntagma.core.formula.tree import Formula, Group, Option, Phrase, SlotRule, Text, Word
-from syntagma.core.formula.writing import write_formula
 
 __all__ = [
     "Formula",

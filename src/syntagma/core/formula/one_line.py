@@ -4,7 +4,7 @@ import re
 
 from syntagma.core.diagnostics.places import Refused, Span
 from syntagma.core.english import ends_sentence
-from syntagma.core.formula.body import BodyReader
+from syntagma.core.formula.phrase_body import BodyReader
 from syntagma.core.formula.tree import Formula, Head, Phrase
 
 _OPEN, _CLOSE = "[{(“«", "]})”»"

@@ -3,8 +3,8 @@
 import re
 
 from syntagma.core.diagnostics.places import Mistake, Refused, Span, mistake_at
-from syntagma.core.formula.body import BodyReader, hanging_word
 from syntagma.core.formula.head import read_head
+from syntagma.core.formula.phrase_body import BodyReader, hanging_word
 from syntagma.core.formula.tree import CONTENT, Aside, Formula, Group, Head, Phrase, Text
 
 _LINE = re.compile(r"[^\n]*\n|[^\n]+")
