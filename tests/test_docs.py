@@ -7,7 +7,7 @@ import pytest
 
 from syntagma.cli import COMMANDS
 from syntagma.core.models.profile import Profile
-from syntagma.core.models.reading import read_profile
+from syntagma.core.models.profile_file import read_profile
 
 DOCS = Path(__file__).parents[1] / "docs"
 PROFILES = [m for m in re.findall(r"```toml\n(.*?)```", (DOCS / "models.md").read_text(), re.S)]

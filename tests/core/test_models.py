@@ -14,7 +14,7 @@ from syntagma.core.models.parameters import settle
 from syntagma.core.models.patterns import Recogniser, written
 from syntagma.core.models.prices import bill, cost
 from syntagma.core.models.profile import Refused as Refusing
-from syntagma.core.models.reading import read_profile
+from syntagma.core.models.profile_file import read_profile
 from syntagma.core.models.references import read_known, reference_of, taken
 from syntagma.core.models.refusals import gentler, refusals
 from syntagma.core.models.request import Requester, built, request_of

@@ -16,7 +16,7 @@ from syntagma.core.dressing import Wear
 from syntagma.core.finished import Finished, findings, mended, reference_from
 from syntagma.core.formula import check_formula, parse_formula
 from syntagma.core.models.parameters import settle
-from syntagma.core.models.printing import Enlarging, Print, enlarging
+from syntagma.core.models.print_size import Enlarging, Print, enlarging
 from syntagma.core.models.references import read_known, taken
 from syntagma.core.models.request import request_of
 from syntagma.core.themes import check_theme, read_theme

@@ -9,7 +9,7 @@ from syntagma.app.making import place_for, toml_text
 from syntagma.app.world import World
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.models.reading import read_profile
+from syntagma.core.models.profile_file import read_profile
 from syntagma.core.realising import REGISTERS
 from syntagma.storage.files import write_new
 from syntagma.storage.trouble import Trouble

@@ -252,7 +252,7 @@ class World:
 
     def read_model(self, name: str, path: Path) -> Profile:
         """Read one profile file, and the profiles that it builds on. Raises Trouble or Refused."""
-        from syntagma.core.models.reading import read_profile  # imported late: a prompt for no model validates none
+        from syntagma.core.models.profile_file import read_profile  # imported late: a prompt for no model validates none
 
         def base(other: str) -> Profile:
             if other not in self.models() or other in self._reading or len(self._reading) > BASES:

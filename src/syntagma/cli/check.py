@@ -139,7 +139,7 @@ def _mend(world, call) -> None:
 
 def _paper(world, call) -> int:
     from syntagma.app.checking import enlargings
-    from syntagma.core.models.printing import read_print
+    from syntagma.core.models.print_size import read_print
     from syntagma.storage.trouble import Trouble
 
     wanted = read_print(call.print, call.dpi)

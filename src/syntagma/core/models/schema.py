@@ -5,7 +5,7 @@ from typing import Any
 from msgspec.json import schema
 
 from syntagma.core.models.profile import Profile
-from syntagma.core.models.reading import HIDDEN
+from syntagma.core.models.profile_file import HIDDEN
 
 
 def profile_schema() -> dict[str, Any]:

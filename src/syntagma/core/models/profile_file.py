@@ -8,7 +8,7 @@ import msgspec
 
 from syntagma.core.diagnostics.places import Mistake, Refused, mistake_at
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.models.agreeing import disagreements
+from syntagma.core.models.consistency import disagreements
 from syntagma.core.models.profile import Menu, Parameter, Profile, Reference
 from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.notation.toml_places import place_in_toml
