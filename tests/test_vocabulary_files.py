@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from syntagma.core import english
-from syntagma.core.fills import fill_of_term
+from syntagma.core.drafting.fills import fill_of_term
 from syntagma.core.vocabulary.terms import COLUMNS, NUMBERS, Vocabulary, normal, term_of_row
 from syntagma.core.writer import Writer
 from syntagma.formats.vocabulary_csv import read_terms

@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from syntagma.core.designs import Axis, Clashes, Seen, full, full_size, sampled, single, single_size
-from syntagma.core.fills import fill_of_term
+from syntagma.core.drafting.fills import fill_of_term
 from syntagma.core.vocabulary.terms import Term
 
 

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from syntagma.core.diagnostics.places import Refused
-from syntagma.core.dressing import Wear
+from syntagma.core.drafting.surroundings import Wear
 from syntagma.core.models import Limit
 from syntagma.core.models.measure import estimated_tokens, words
 from syntagma.core.models.parameters import settle

@@ -7,7 +7,7 @@ import re
 from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 
-from syntagma.core.fills import BadFills, cleaned
+from syntagma.core.drafting.fills import BadFills, cleaned
 from syntagma.core.fitting import TooLong
 from syntagma.core.formula import read_formula
 from syntagma.core.models.parameters import found_in

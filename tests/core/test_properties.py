@@ -6,7 +6,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from syntagma.core import english
-from syntagma.core.fills import BadFills, cleaned
+from syntagma.core.drafting.fills import BadFills, cleaned
 from syntagma.core.fitting import TooLong
 from syntagma.core.formula import parse_formula, write_formula
 from syntagma.core.formula.phrase_body import hanging_word

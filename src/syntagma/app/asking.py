@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.core.fills import Given
+from syntagma.core.drafting.fills import Given
 from syntagma.core.models.references import reference_of
 from syntagma.core.notation.json_toml import ranges
 from syntagma.core.prompt import PLAINLY, Manner

@@ -11,7 +11,7 @@ from syntagma.app.world import World
 from syntagma.core.designs import Axis, Setting
 from syntagma.core.designs.axes import KINDS, Level, Together
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.fills import Fill, Given, fill_of, fill_of_term
+from syntagma.core.drafting.fills import Fill, Given, fill_of, fill_of_term
 from syntagma.core.notation.ranges import OutOfRange
 from syntagma.core.notation.ranges import number as in_range
 from syntagma.core.picking import DETAILS

@@ -13,7 +13,7 @@ from syntagma.app.records import prompt_id
 from syntagma.app.shelf import formula_card
 from syntagma.app.world import World
 from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
-from syntagma.core.fills import BadFills
+from syntagma.core.drafting.fills import BadFills
 from syntagma.core.finished import Finished, findings, mended
 from syntagma.core.fitting import TooLong
 from syntagma.core.formula.tree import Option, Text

@@ -5,7 +5,7 @@ import shlex
 from collections.abc import Mapping, Sequence
 
 from syntagma.app.asking import Ask
-from syntagma.core.fills import Fill
+from syntagma.core.drafting.fills import Fill
 from syntagma.core.formula import SlotRule
 
 

@@ -12,7 +12,7 @@ from syntagma.app.world import KNOWN, World
 from syntagma.core import checks
 from syntagma.core.diagnostics.findings import ERROR, Finding
 from syntagma.core.diagnostics.places import Mistake, Refused
-from syntagma.core.dressing import Wear
+from syntagma.core.drafting.surroundings import Wear
 from syntagma.core.finished import Finished, findings, mended, reference_from
 from syntagma.core.formula import check_formula, parse_formula
 from syntagma.core.models.parameters import settle

@@ -6,8 +6,8 @@ from functools import cached_property
 from syntagma.app.asking import USUAL, Taste
 from syntagma.app.world import World
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.drafting import Glue
-from syntagma.core.fills import Fill, Given
+from syntagma.core.drafting.draft import Glue
+from syntagma.core.drafting.fills import Fill, Given
 from syntagma.core.formula import SlotRule
 from syntagma.core.models.refusals import refusals
 from syntagma.core.picking import DETAILS, Deck, Picker, Want, slots_at, stands_for, take_at

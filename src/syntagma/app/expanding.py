@@ -19,7 +19,7 @@ from syntagma.core.designs.axes import Combination, Level, Together, terms_of
 from syntagma.core.designs.rows import Literal
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.fills import Fill, Given
+from syntagma.core.drafting.fills import Fill, Given
 from syntagma.core.models.prices import Bill, bill, cost
 from syntagma.core.prompt import PLAINLY, Manner, Prompt
 from syntagma.core.vocabulary.terms import normal

@@ -6,7 +6,7 @@ from typing import NamedTuple
 from syntagma.app.asking import PICK
 from syntagma.app.calls import call_of
 from syntagma.app.composing import Composed, Composer
-from syntagma.core.fills import BadFills, Fill, Given, cleaned, fill_of
+from syntagma.core.drafting.fills import BadFills, Fill, Given, cleaned, fill_of
 from syntagma.core.formula import SlotRule
 from syntagma.core.vocabulary.terms import Term, normal, why_clash
 

@@ -10,7 +10,7 @@ from syntagma.app.promptfiles import Source
 from syntagma.app.world import World
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.places import Refused
-from syntagma.core.fills import BadFills
+from syntagma.core.drafting.fills import BadFills
 from syntagma.core.fitting import TooLong
 from syntagma.core.plainfit import Bit, fit_text
 from syntagma.core.prompt import Manner

@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from syntagma.app.calls import typed
 from syntagma.app.composing import Composer
-from syntagma.core.fills import Fill, Given
+from syntagma.core.drafting.fills import Fill, Given
 from syntagma.core.picking import FIRST
 from syntagma.storage.trouble import Trouble
 

@@ -9,8 +9,8 @@ from syntagma.app.making import checked_name, place_for, toml_text
 from syntagma.app.readwork import reader_of
 from syntagma.app.termwork import add_rows
 from syntagma.app.world import World
+from syntagma.core.drafting.fills import BadFills
 from syntagma.core.english import countability, split_determiner, split_place, starts_with_preposition
-from syntagma.core.fills import BadFills
 from syntagma.core.fitting import TooLong
 from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models import PLAIN, Profile

@@ -9,7 +9,7 @@ from syntagma.app.composing import Composed, Composer
 from syntagma.app.world import World
 from syntagma.core.diagnostics.findings import ERROR, WARNING
 from syntagma.core.diagnostics.places import Refused
-from syntagma.core.fills import BadFills, Given
+from syntagma.core.drafting.fills import BadFills, Given
 from syntagma.core.fitting import TooLong
 from syntagma.core.models import Limit, Profile
 from syntagma.core.models.measure import words

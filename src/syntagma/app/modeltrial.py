@@ -8,7 +8,7 @@ from typing import NamedTuple
 from syntagma.app.world import World
 from syntagma.core.checks import text_findings
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
-from syntagma.core.fills import BadFills, Given
+from syntagma.core.drafting.fills import BadFills, Given
 from syntagma.core.fitting import TooLong
 from syntagma.core.formula import read_formula
 from syntagma.core.models import Profile

@@ -12,7 +12,7 @@ from syntagma.app.world import World
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.fills import BadFills
+from syntagma.core.drafting.fills import BadFills
 from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models.parameters import found_in, own_name
 from syntagma.core.prompt import Manner

@@ -5,7 +5,7 @@ from functools import cache
 
 from syntagma.core.designs.axes import Setting, Together
 from syntagma.core.diagnostics.findings import Finding
-from syntagma.core.fills import Fill
+from syntagma.core.drafting.fills import Fill
 from syntagma.core.prompt import Prompt
 from syntagma.core.writer import Writer
 

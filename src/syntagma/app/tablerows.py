@@ -8,7 +8,7 @@ from syntagma.app.composing import Composed, Composer, troubles
 from syntagma.core.diagnostics.findings import REMARK, Finding
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.diagnostics.suggestions import nearest, perhaps
-from syntagma.core.fills import BadFills, Given
+from syntagma.core.drafting.fills import BadFills, Given
 from syntagma.core.fitting import TooLong
 from syntagma.core.models.parameters import own_name
 from syntagma.core.vocabulary.terms import normal

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from syntagma.app.choosing import Chooser
 from syntagma.core.designs import Setting
 from syntagma.core.designs.axes import Combination, Together
-from syntagma.core.fills import Fill
+from syntagma.core.drafting.fills import Fill
 from syntagma.core.models import Profile
 from syntagma.core.prompt import Prompt
 from syntagma.core.run import Run

@@ -86,7 +86,7 @@ class Prompts:
         command's own."""
         from syntagma.app.composing import troubles
         from syntagma.core.diagnostics.places import Refused
-        from syntagma.core.fills import BadFills
+        from syntagma.core.drafting.fills import BadFills
         from syntagma.core.fitting import TooLong
         from syntagma.storage.trouble import Trouble
 

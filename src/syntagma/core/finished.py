@@ -9,6 +9,7 @@ from syntagma.core import english
 from syntagma.core.checks import against_findings, limit_findings, refused_findings, text_findings
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.drafting.sound import pace_findings, spoken_words
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.models.parameters import Found, found_in, own_name, settle, shown
@@ -16,7 +17,6 @@ from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Known, Reference, kind_of, taken
 from syntagma.core.models.refusals import gentler
 from syntagma.core.notation.json_toml import NoJson, read_json
-from syntagma.core.sounding import pace_findings, spoken_words
 from syntagma.core.vocabulary.stated import content_words
 from syntagma.core.vocabulary.terms import normal
 

@@ -9,7 +9,7 @@ beginning as there is room for. What is marked `!` is never touched.
 from collections.abc import Callable, Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.core.drafting import PhrasePlan
+from syntagma.core.drafting.draft import PhrasePlan
 from syntagma.core.models.measure import Limit
 
 LEAST_WORDS = 2  # fewer words of a free text than these are not worth keeping

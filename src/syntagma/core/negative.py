@@ -3,8 +3,8 @@
 from collections.abc import Mapping, Sequence
 
 from syntagma.core import english
-from syntagma.core.drafting import Glue, Mark, lay_out, plan_phrase
-from syntagma.core.fills import Fill
+from syntagma.core.drafting.draft import Glue, Mark, lay_out, plan_phrase
+from syntagma.core.drafting.fills import Fill
 from syntagma.core.formula.tree import Phrase, Text
 from syntagma.core.models.profile import Profile
 from syntagma.core.realising.nouns import in_tags

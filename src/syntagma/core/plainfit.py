@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
-from syntagma.core.dressing import Wear
+from syntagma.core.drafting.surroundings import Wear
 from syntagma.core.fitting import TooLong
 from syntagma.core.forms import may_end
 from syntagma.core.models.parameters import found_in

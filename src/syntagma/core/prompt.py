@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.core.dressing import Wear
+from syntagma.core.drafting.surroundings import Wear
 from syntagma.core.fitting import Fitted
 from syntagma.core.models.references import Known, Reference
 

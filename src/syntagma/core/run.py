@@ -4,8 +4,8 @@ their seams."""
 from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING
 
-from syntagma.core.dressing import Wear
-from syntagma.core.fills import BadFills, Fill
+from syntagma.core.drafting.fills import BadFills, Fill
+from syntagma.core.drafting.surroundings import Wear
 from syntagma.core.fitting import Room, TooLong, fit_items, fit_lines
 from syntagma.core.prompt import CACHE, Prompt
 from syntagma.core.realising import Piece

@@ -8,12 +8,13 @@ from functools import cached_property
 from operator import itemgetter
 
 from syntagma.core import checks
-from syntagma.core.arranging import FREE_ORDER, arranged
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.drafting import DraftPhrase, lay_out, plan_phrase
-from syntagma.core.dressing import Dress
-from syntagma.core.fills import BadFills, Fill, Given, fill_of, known_fill
+from syntagma.core.drafting.draft import DraftPhrase, lay_out, plan_phrase
+from syntagma.core.drafting.fills import BadFills, Fill, Given, fill_of, known_fill
+from syntagma.core.drafting.phrase_order import FREE_ORDER, arranged
+from syntagma.core.drafting.sound import SPEECH, pace_findings, resounded, sound_of, spoken_words
+from syntagma.core.drafting.surroundings import Dress
 from syntagma.core.fitting import Forms
 from syntagma.core.forms import forms_of
 from syntagma.core.formula.tree import Formula, SlotRule
@@ -23,7 +24,6 @@ from syntagma.core.negative import NegativeWriter
 from syntagma.core.prompt import CACHE, PLAINLY, Manner, Prompt
 from syntagma.core.realising import Hand, Piece, register_for
 from syntagma.core.run import Run
-from syntagma.core.sounding import SPEECH, pace_findings, resounded, sound_of, spoken_words
 from syntagma.core.vocabulary.facets import PLAIN, Traits
 from syntagma.core.vocabulary.terms import Vocabulary
 

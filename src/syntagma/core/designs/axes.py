@@ -5,7 +5,7 @@ from itertools import combinations, product
 from typing import NamedTuple
 
 from syntagma.core.designs.rows import Literal, Space
-from syntagma.core.fills import Fill
+from syntagma.core.drafting.fills import Fill
 from syntagma.core.vocabulary.terms import Term, clash, why_clash
 
 KINDS = ("parameter", "stress", "model", "mount", "theme", "detail", "order")  # what else than slots can vary

@@ -16,7 +16,7 @@ from syntagma.core.models.patterns import places, written
 from syntagma.core.models.profile import Profile
 
 if TYPE_CHECKING:
-    from syntagma.core.dressing import Wear
+    from syntagma.core.drafting.surroundings import Wear
 
 REQUEST_PLACES = (
     "text", "words", "negative", "model", "parameters", "references", "width", "height", "value", "kind", "strength", "role",

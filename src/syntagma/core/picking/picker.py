@@ -9,7 +9,7 @@ from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
-from syntagma.core.fills import Fill, fill_of_terms
+from syntagma.core.drafting.fills import Fill, fill_of_terms
 from syntagma.core.vocabulary.affinity import NEVER, suits
 from syntagma.core.vocabulary.stated import said
 from syntagma.core.vocabulary.terms import Term, explains

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 
-from syntagma.core.fills import BadFills
+from syntagma.core.drafting.fills import BadFills
 from syntagma.core.formula import read_formula
 from syntagma.core.models import PLAIN
 from syntagma.core.reading.learned import Column, slot_names

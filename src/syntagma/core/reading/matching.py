@@ -9,9 +9,9 @@ from collections.abc import Iterator, Sequence
 from itertools import combinations
 from typing import NamedTuple
 
+from syntagma.core.drafting.fills import Fill, Item
 from syntagma.core.english import countability, split_determiner, split_place, starts_with_preposition
 from syntagma.core.english.plurals import plural
-from syntagma.core.fills import Fill, Item
 from syntagma.core.formula.tree import SlotRule
 from syntagma.core.reading.lexicon import key_of
 from syntagma.core.vocabulary.terms import Term

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from syntagma.core.drafting import PhrasePlan
+from syntagma.core.drafting.draft import PhrasePlan
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Profile
 from syntagma.core.realising.hand import Hand

@@ -4,7 +4,7 @@ import json
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from syntagma.core.drafting import DraftPhrase, Glue, Mark, Noun, PhrasePlan
+from syntagma.core.drafting.draft import DraftPhrase, Glue, Mark, Noun, PhrasePlan
 from syntagma.core.models.profile import Profile
 from syntagma.core.realising.hand import Hand
 from syntagma.core.realising.nouns import in_prose, in_tags

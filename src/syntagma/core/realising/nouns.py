@@ -1,8 +1,8 @@
 """Noun groups into words: article, count, modifiers, head, quoted words, in the form that the formula asks for."""
 
 from syntagma.core import english
-from syntagma.core.drafting import Noun
-from syntagma.core.fills import Item
+from syntagma.core.drafting.draft import Noun
+from syntagma.core.drafting.fills import Item
 from syntagma.core.realising.pieces import Piece
 from syntagma.core.vocabulary.facets import PLAIN, Traits
 

@@ -2,7 +2,7 @@
 
 from typing import NamedTuple
 
-from syntagma.core.fills import Item
+from syntagma.core.drafting.fills import Item
 
 
 class Piece(NamedTuple):

@@ -4,7 +4,7 @@ import re
 from collections.abc import Mapping, Sequence
 
 from syntagma.core.diagnostics.findings import WARNING, Finding
-from syntagma.core.drafting import DraftPhrase, Glue, Mark, Noun
+from syntagma.core.drafting.draft import DraftPhrase, Glue, Mark, Noun
 from syntagma.core.formula.tree import Option, Phrase, SlotRule, Text
 from syntagma.core.models.patterns import PLACE
 from syntagma.core.models.profile import Sound

@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
-from syntagma.core.fills import Fill
+from syntagma.core.drafting.fills import Fill
 from syntagma.core.formula.tree import Formula, SlotRule
 from syntagma.core.models.parameters import settle, shown, spelled
 from syntagma.core.models.patterns import written

@@ -7,8 +7,8 @@ import re
 from collections.abc import Mapping
 from typing import NamedTuple
 
+from syntagma.core.drafting.fills import Fill
 from syntagma.core.english import ends_sentence
-from syntagma.core.fills import Fill
 from syntagma.core.formula.phrase_body import hanging_word
 from syntagma.core.formula.tree import Group, Node, Option, Phrase, Text
 
