@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from syntagma.core.drafting.fills import Given
 from syntagma.core.models.references import reference_of
-from syntagma.core.notation.json_toml import ranges
+from syntagma.core.notation import ranges
 from syntagma.core.prompt import PLAINLY, Manner
 from syntagma.core.vocabulary.terms import Vocabulary, normal
 from syntagma.core.writer import Writer
