@@ -3,8 +3,8 @@
 from importlib import import_module
 
 from syntagma.core.models.profile import Profile
-from syntagma.core.realising.hand import Hand
-from syntagma.core.realising.pieces import Piece
+from syntagma.core.realising.house_style import Hand
+from syntagma.core.realising.text_pieces import Piece
 
 REGISTERS = ("prose", "tags", "labelled", "nested", "timed")
 

@@ -6,10 +6,10 @@ from typing import NamedTuple
 
 from syntagma.core.drafting.draft import DraftPhrase, Glue, Mark, Noun, PhrasePlan
 from syntagma.core.models.profile import Profile
-from syntagma.core.realising.hand import Hand
-from syntagma.core.realising.nouns import in_prose, in_tags
-from syntagma.core.realising.pieces import Piece, Whole, joined
+from syntagma.core.realising.house_style import Hand
+from syntagma.core.realising.noun_phrases import in_prose, in_tags
 from syntagma.core.realising.prose import prose_pieces
+from syntagma.core.realising.text_pieces import Piece, Whole, joined
 
 OWN = "text"  # the key of what a label says by itself, where labels nest below it
 

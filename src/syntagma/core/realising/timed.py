@@ -8,9 +8,9 @@ from itertools import accumulate
 from syntagma.core.drafting.draft import PhrasePlan
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Profile
-from syntagma.core.realising.hand import Hand
-from syntagma.core.realising.pieces import Piece, Whole
+from syntagma.core.realising.house_style import Hand
 from syntagma.core.realising.prose import Chain, Line, Prose
+from syntagma.core.realising.text_pieces import Piece, Whole
 
 _NUMBERED = re.compile(r"^[^.]*?(\d+)(?:\.|$)")
 _QUOTED = re.compile(r'"([^"]*)"|“([^”]*)”')

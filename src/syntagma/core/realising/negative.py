@@ -7,8 +7,8 @@ from syntagma.core.drafting.draft import Glue, Mark, lay_out, plan_phrase
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.formula.tree import Phrase, Text
 from syntagma.core.models.profile import Profile
-from syntagma.core.realising.nouns import in_tags
-from syntagma.core.realising.pieces import joined
+from syntagma.core.realising.noun_phrases import in_tags
+from syntagma.core.realising.text_pieces import joined
 
 
 class NegativeWriter:

@@ -8,7 +8,7 @@ from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
 from syntagma.core.models.patterns import places, written
 from syntagma.core.models.profile import Profile, Stress
 from syntagma.core.models.refusals import gentler
-from syntagma.core.realising.pieces import Piece
+from syntagma.core.realising.text_pieces import Piece
 
 _WORD = re.compile(r"(?<![^\s,;.:!?])(?![\"“(]*(?:an?|the)\b)\S*\w[^\s,;.:!?]*", re.I)  # a word that carries weight
 

@@ -3,7 +3,7 @@
 from syntagma.core import english
 from syntagma.core.drafting.draft import Noun
 from syntagma.core.drafting.fills import Item
-from syntagma.core.realising.pieces import Piece
+from syntagma.core.realising.text_pieces import Piece
 from syntagma.core.vocabulary.facets import PLAIN, Traits
 
 
