@@ -7,10 +7,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from syntagma.core.finished import Finished, findings, mended
-from syntagma.core.fitting import TooLong
+from syntagma.core.fitting.limits import TooLong
+from syntagma.core.fitting.plain_text import fit_text, thoughts
 from syntagma.core.models.print_size import enlarging, read_print
 from syntagma.core.models.references import Known, Reference
-from syntagma.core.plainfit import fit_text, thoughts
 from tests.core.world import profile
 
 MODEL = profile(

@@ -15,7 +15,7 @@ from syntagma.app.world import World
 from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.finished import Finished, findings, mended
-from syntagma.core.fitting import TooLong
+from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula.tree import Option, Text
 from syntagma.core.models.patterns import written
 from syntagma.core.notation.json_toml import NoJson, read_json

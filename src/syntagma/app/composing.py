@@ -12,7 +12,7 @@ from syntagma.core import checks
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import BadFills, Fill, Given
-from syntagma.core.fitting import TooLong
+from syntagma.core.fitting.limits import TooLong
 from syntagma.core.prompt import Prompt
 from syntagma.core.realising import Piece
 from syntagma.core.writer import Writer

@@ -5,9 +5,9 @@ from collections.abc import Callable, Sequence
 
 from syntagma.app.readwork import MOST_PARTS, manageable, reader_of
 from syntagma.app.world import World
+from syntagma.core.fitting.plain_text import fit_text
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.models.profile import Profile
-from syntagma.core.plainfit import fit_text
 from syntagma.core.reading.condensing import Condensed, condense
 from syntagma.core.reading.matching import Matcher
 from syntagma.core.reading.pieces import PART, Reading

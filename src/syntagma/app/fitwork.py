@@ -11,8 +11,8 @@ from syntagma.app.world import World
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.drafting.fills import BadFills
-from syntagma.core.fitting import TooLong
-from syntagma.core.plainfit import Bit, fit_text
+from syntagma.core.fitting.limits import TooLong
+from syntagma.core.fitting.plain_text import Bit, fit_text
 from syntagma.core.prompt import Manner
 from syntagma.storage.trouble import Trouble
 

@@ -11,7 +11,7 @@ from syntagma.app.termwork import add_rows
 from syntagma.app.world import World
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.english import countability, split_determiner, split_place, starts_with_preposition
-from syntagma.core.fitting import TooLong
+from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models import PLAIN, Profile
 from syntagma.core.models.profile import Text

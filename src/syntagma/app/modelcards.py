@@ -10,7 +10,7 @@ from syntagma.app.world import World
 from syntagma.core.diagnostics.findings import ERROR, WARNING
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.drafting.fills import BadFills, Given
-from syntagma.core.fitting import TooLong
+from syntagma.core.fitting.limits import TooLong
 from syntagma.core.models import Limit, Profile
 from syntagma.core.models.measure import words
 from syntagma.core.models.parameters import shown

@@ -9,7 +9,7 @@ from syntagma.app.world import World
 from syntagma.core.checks import text_findings
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.drafting.fills import BadFills, Given
-from syntagma.core.fitting import TooLong
+from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula import read_formula
 from syntagma.core.models import Profile
 from syntagma.core.models.parameters import found_in

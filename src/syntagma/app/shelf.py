@@ -7,7 +7,7 @@ from syntagma.app.calls import words_of
 from syntagma.app.world import World
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.drafting.fills import BadFills
-from syntagma.core.fitting import TooLong
+from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula import Formula, SlotRule, is_oneline
 from syntagma.core.formula.tree import Phrase
 from syntagma.core.models import PLAIN

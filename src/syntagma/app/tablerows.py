@@ -9,7 +9,7 @@ from syntagma.core.diagnostics.findings import REMARK, Finding
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.diagnostics.suggestions import nearest, perhaps
 from syntagma.core.drafting.fills import BadFills, Given
-from syntagma.core.fitting import TooLong
+from syntagma.core.fitting.limits import TooLong
 from syntagma.core.models.parameters import own_name
 from syntagma.core.vocabulary.terms import normal
 from syntagma.formats.table_in import Table

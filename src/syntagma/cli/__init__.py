@@ -117,7 +117,7 @@ def _guarded(name: str, argv: list[str]) -> int:
     from syntagma.cli.args import Parser
     from syntagma.core.diagnostics.places import Refused
     from syntagma.core.drafting.fills import BadFills
-    from syntagma.core.fitting import TooLong
+    from syntagma.core.fitting.limits import TooLong
     from syntagma.core.notation.json_toml import half_character
     from syntagma.storage.trouble import Trouble
 

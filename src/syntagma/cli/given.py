@@ -87,7 +87,7 @@ class Prompts:
         from syntagma.app.composing import troubles
         from syntagma.core.diagnostics.places import Refused
         from syntagma.core.drafting.fills import BadFills
-        from syntagma.core.fitting import TooLong
+        from syntagma.core.fitting.limits import TooLong
         from syntagma.storage.trouble import Trouble
 
         try:

@@ -7,7 +7,7 @@ from itertools import combinations
 from syntagma.core import english
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.drafting.fills import Fill
-from syntagma.core.fitting import Fitted
+from syntagma.core.fitting.limits import Fitted
 from syntagma.core.formula.tree import Group, Phrase, SlotRule
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.refusals import refusals

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core.drafting.surroundings import Wear
-from syntagma.core.fitting import Fitted
+from syntagma.core.fitting.limits import Fitted
 from syntagma.core.models.references import Known, Reference
 
 CACHE = 4096  # phrases kept for each line of a formula

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from syntagma.core.drafting.fills import BadFills, Fill
 from syntagma.core.drafting.surroundings import Wear
-from syntagma.core.fitting import Room, TooLong, fit_items, fit_lines
+from syntagma.core.fitting.limits import Room, TooLong, fit_items, fit_lines
 from syntagma.core.prompt import CACHE, Prompt
 from syntagma.core.realising import Piece
 

@@ -15,8 +15,8 @@ from syntagma.core.drafting.fills import BadFills, Fill, Given, fill_of, known_f
 from syntagma.core.drafting.phrase_order import FREE_ORDER, arranged
 from syntagma.core.drafting.sound import SPEECH, pace_findings, resounded, sound_of, spoken_words
 from syntagma.core.drafting.surroundings import Dress
-from syntagma.core.fitting import Forms
-from syntagma.core.forms import forms_of
+from syntagma.core.fitting.limits import Forms
+from syntagma.core.fitting.shorter_forms import forms_of
 from syntagma.core.formula.tree import Formula, SlotRule
 from syntagma.core.models.measure import words
 from syntagma.core.models.profile import Profile

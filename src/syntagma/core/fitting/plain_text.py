@@ -8,8 +8,8 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.drafting.surroundings import Wear
-from syntagma.core.fitting import TooLong
-from syntagma.core.forms import may_end
+from syntagma.core.fitting.limits import TooLong
+from syntagma.core.fitting.shorter_forms import may_end
 from syntagma.core.models.parameters import found_in
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.request import text_in_request

@@ -5,7 +5,7 @@ from collections.abc import Callable, Mapping
 from syntagma.core import english
 from syntagma.core.drafting.draft import DraftPhrase, Glue, Mark, Noun, lay_out, without_hanging
 from syntagma.core.drafting.fills import Fill, free_item
-from syntagma.core.fitting import LEAST_WORDS, Forms
+from syntagma.core.fitting.limits import LEAST_WORDS, Forms
 from syntagma.core.formula.tree import Group
 
 _LEADS = frozenset("and or but that which who whose where while as when until so".split())
