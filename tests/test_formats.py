@@ -5,7 +5,7 @@ import json
 
 import pytest
 
-from syntagma.core.checks import text_findings
+from syntagma.core.checking.draft_checks import text_findings
 from syntagma.formats.prompts_out import WRITERS
 from syntagma.formats.table_in import read_rows
 from syntagma.storage.files import read_text, whole_file, write_text

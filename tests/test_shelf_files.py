@@ -8,7 +8,7 @@ import pytest
 
 from benchmarks.picks import contradicts, doubled, fixed_words, picks
 from syntagma.app.world import World
-from syntagma.core.checks import text_findings
+from syntagma.core.checking.draft_checks import text_findings
 from syntagma.core.models import PLAIN
 from syntagma.core.themes import check_theme
 from syntagma.core.writer import Writer

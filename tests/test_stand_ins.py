@@ -9,7 +9,7 @@ from syntagma.app.asking import Ask, Taste
 from syntagma.app.composing import Composer
 from syntagma.app.modeltrial import try_model
 from syntagma.app.world import World
-from syntagma.core.checks import text_findings
+from syntagma.core.checking.draft_checks import text_findings
 from syntagma.core.prompt import Manner
 from syntagma.storage import folders
 

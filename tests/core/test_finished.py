@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from syntagma.core.finished import Finished, findings, mended
+from syntagma.core.checking.prompt_lint import Finished, findings, mended
 from syntagma.core.fitting.limits import TooLong
 from syntagma.core.fitting.plain_text import fit_text, thoughts
 from syntagma.core.models.print_size import enlarging, read_print

@@ -12,9 +12,9 @@ from syntagma.app.modelcards import MAKES, habits
 from syntagma.app.records import prompt_id
 from syntagma.app.shelf import formula_card
 from syntagma.app.world import World
+from syntagma.core.checking.prompt_lint import Finished, findings, mended
 from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
 from syntagma.core.drafting.fills import BadFills
-from syntagma.core.finished import Finished, findings, mended
 from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula.tree import Option, Text
 from syntagma.core.models.patterns import written

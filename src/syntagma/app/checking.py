@@ -9,11 +9,11 @@ from typing import NamedTuple
 from syntagma.app.mending import replaced
 from syntagma.app.promptfiles import Source, prompts_of_text
 from syntagma.app.world import KNOWN, World
-from syntagma.core import checks
+from syntagma.core.checking import draft_checks as checks
+from syntagma.core.checking.prompt_lint import Finished, findings, mended, reference_from
 from syntagma.core.diagnostics.findings import ERROR, Finding
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.drafting.surroundings import Wear
-from syntagma.core.finished import Finished, findings, mended, reference_from
 from syntagma.core.formula import check_formula, parse_formula
 from syntagma.core.models.parameters import settle
 from syntagma.core.models.print_size import Enlarging, Print, enlarging

@@ -8,7 +8,7 @@ from syntagma.app.asking import Ask, check, to_pick
 from syntagma.app.calls import call_of
 from syntagma.app.records import Recorder
 from syntagma.app.world import World
-from syntagma.core import checks
+from syntagma.core.checking import draft_checks as checks
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import BadFills, Fill, Given

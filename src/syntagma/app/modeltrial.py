@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from typing import NamedTuple
 
 from syntagma.app.world import World
-from syntagma.core.checks import text_findings
+from syntagma.core.checking.draft_checks import text_findings
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.drafting.fills import BadFills, Given
 from syntagma.core.fitting.limits import TooLong

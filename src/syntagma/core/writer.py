@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from functools import cached_property
 from operator import itemgetter
 
-from syntagma.core import checks
+from syntagma.core.checking import draft_checks as checks
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.draft import DraftPhrase, lay_out, plan_phrase

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
-from syntagma.core.checks import against_findings, limit_findings, refused_findings, text_findings
+from syntagma.core.checking.draft_checks import against_findings, limit_findings, refused_findings, text_findings
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.sound import pace_findings, spoken_words

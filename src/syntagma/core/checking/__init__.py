@@ -1,0 +1,1 @@
+"""Findings on a prompt before it is paid for: of a draft, or of finished text, whoever wrote it."""
