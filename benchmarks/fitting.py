@@ -11,7 +11,7 @@ from syntagma.app.world import World
 from syntagma.core.formula import read_formula
 from syntagma.core.models.measure import estimated_tokens, words
 from syntagma.core.models.profile import Profile
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt_writer import Writer
 
 NUMBER = 10_000
 MOST = 75

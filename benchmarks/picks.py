@@ -13,7 +13,7 @@ from syntagma.app.world import World
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.picking import content_words
 from syntagma.core.vocabulary.terms import clash
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt_writer import Writer
 
 NUMBER = 1000
 _WORD = re.compile(r"[^\W\d_][\w'’-]*")

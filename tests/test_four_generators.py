@@ -13,7 +13,7 @@ from syntagma.app.expanding import Family, Wish
 from syntagma.app.world import World
 from syntagma.core.models.prices import cost
 from syntagma.core.models.references import reference_of
-from syntagma.core.prompt import Manner
+from syntagma.core.writing.prompt import Manner
 from syntagma.storage import folders
 
 HERE = Path(__file__).parent / "generators"

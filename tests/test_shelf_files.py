@@ -11,7 +11,7 @@ from syntagma.app.world import World
 from syntagma.core.checking.draft_checks import text_findings
 from syntagma.core.models import PLAIN
 from syntagma.core.themes import check_theme
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.folders import SHIPPED, Layer
 
 WORLD = World(layers=[Layer("shipped", SHIPPED)])

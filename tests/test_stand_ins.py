@@ -10,7 +10,7 @@ from syntagma.app.composing import Composer
 from syntagma.app.modeltrial import try_model
 from syntagma.app.world import World
 from syntagma.core.checking.draft_checks import text_findings
-from syntagma.core.prompt import Manner
+from syntagma.core.writing.prompt import Manner
 from syntagma.storage import folders
 
 WORLD = World(None, folders.layers(None)[:1])

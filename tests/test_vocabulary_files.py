@@ -10,7 +10,7 @@ import pytest
 from syntagma.core import english
 from syntagma.core.drafting.fills import fill_of_term
 from syntagma.core.vocabulary.terms import COLUMNS, NUMBERS, Vocabulary, normal, term_of_row
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt_writer import Writer
 from syntagma.formats.vocabulary_csv import read_terms
 from tests.core.world import PROSE, TAGS, read_formula
 

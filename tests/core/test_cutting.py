@@ -10,7 +10,6 @@ from syntagma.app.world import World
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.models import Profile
 from syntagma.core.models.profile import Stress, Text
-from syntagma.core.prompt import Manner
 from syntagma.core.reading.cutting import parts
 from syntagma.core.reading.forming import formed
 from syntagma.core.reading.frames import framed
@@ -22,7 +21,8 @@ from syntagma.core.reading.verbal import deed_first, verb_at
 from syntagma.core.reading.verbs import base_of, third
 from syntagma.core.reading.weighing import Weigher
 from syntagma.core.reading.without import Without
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt import Manner
+from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.folders import SHIPPED, Layer
 
 WORLD = World(layers=[Layer("shipped", SHIPPED)])

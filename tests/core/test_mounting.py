@@ -3,7 +3,7 @@
 import pytest
 
 from syntagma.core.formula import check_formula, mounted, parse_formula, read_formula, write_formula
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt_writer import Writer
 from tests.core.world import PROSE, TAGS, VOCABULARY
 
 CONTENT = read_formula(

@@ -12,8 +12,8 @@ from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula import read_formula
 from syntagma.core.models.parameters import found_in
 from syntagma.core.models.request import as_json, request_of
-from syntagma.core.prompt import Manner
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt import Manner
+from syntagma.core.writing.prompt_writer import Writer
 from tests.core.world import VOCABULARY, profile
 
 FORMULA = read_formula(

@@ -10,7 +10,7 @@ from syntagma.core.drafting.fills import BadFills, cleaned
 from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula import parse_formula, write_formula
 from syntagma.core.formula.phrase_body import hanging_word
-from syntagma.core.run import Run
+from syntagma.core.writing.family_writer import Run
 from tests.core.world import PROSE, TAGS, profile, writer
 
 FORMULAS = [

@@ -20,7 +20,7 @@ from syntagma.core.reading.condensing import condense
 from syntagma.core.reading.matching import Matcher
 from syntagma.core.reading.recasting import lowered, swap_words
 from syntagma.core.reading.verbal import is_clause
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.folders import SHIPPED, Layer
 from syntagma.storage.trouble import Trouble
 

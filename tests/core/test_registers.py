@@ -7,8 +7,8 @@ import pytest
 from syntagma.core.formula import read_formula
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Known, Reference
-from syntagma.core.prompt import PLAINLY, Manner
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt import PLAINLY, Manner
+from syntagma.core.writing.prompt_writer import Writer
 from tests.core.world import VOCABULARY, profile
 
 FORMULA = """+++

@@ -5,7 +5,7 @@ from msgspec import convert
 from syntagma.core.formula import read_formula
 from syntagma.core.models import Profile
 from syntagma.core.vocabulary.terms import Term, Vocabulary
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt_writer import Writer
 
 TERMS = {
     "setting": [Term("setting", "wet quay", place="on a wet quay"), Term("setting", "car deck", place="on a car deck")],

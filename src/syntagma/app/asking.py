@@ -6,9 +6,9 @@ from typing import NamedTuple
 from syntagma.core.drafting.fills import Given
 from syntagma.core.models.references import reference_of
 from syntagma.core.notation import ranges
-from syntagma.core.prompt import PLAINLY, Manner
 from syntagma.core.vocabulary.terms import Vocabulary, normal
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt import PLAINLY, Manner
+from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
 

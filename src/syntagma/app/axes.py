@@ -15,9 +15,9 @@ from syntagma.core.drafting.fills import Fill, Given, fill_of, fill_of_term
 from syntagma.core.notation.ranges import OutOfRange
 from syntagma.core.notation.ranges import number as in_range
 from syntagma.core.picking import DETAILS
-from syntagma.core.prompt import Manner
 from syntagma.core.vocabulary.terms import Term
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt import Manner
+from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
 _RANGE = re.compile(r"^(-?\d+(?:\.\d+)?)\.\.(-?\d+(?:\.\d+)?)(?:/(\d+(?:\.\d+)?))?$")

@@ -21,7 +21,7 @@ from syntagma.core.models.patterns import written
 from syntagma.core.notation.json_toml import NoJson, read_json
 from syntagma.core.reading.matching import Matcher
 from syntagma.core.reading.outer import outside
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.folders import SHIPPED
 
 TERMS = 12  # terms of each slot that a brief shows

@@ -14,7 +14,7 @@ from syntagma.core.picking import DETAILS, Deck, Picker, Want, slots_at, stands_
 from syntagma.core.themes import Leaning
 from syntagma.core.vocabulary.terms import Facet, Term
 from syntagma.core.vocabulary.terms import stated as ideas
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
 

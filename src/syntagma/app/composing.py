@@ -13,9 +13,9 @@ from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import BadFills, Fill, Given
 from syntagma.core.fitting.limits import TooLong
-from syntagma.core.prompt import Prompt
 from syntagma.core.realising import Piece
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt import Prompt
+from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
 if TYPE_CHECKING:

@@ -11,7 +11,7 @@ from syntagma.core.models.profile import Profile
 from syntagma.core.reading.condensing import Condensed, condense
 from syntagma.core.reading.matching import Matcher
 from syntagma.core.reading.pieces import PART, Reading
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
 

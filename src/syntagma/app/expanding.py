@@ -21,9 +21,9 @@ from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import Fill, Given
 from syntagma.core.models.prices import Bill, bill, cost
-from syntagma.core.prompt import PLAINLY, Manner, Prompt
 from syntagma.core.vocabulary.terms import normal
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt import PLAINLY, Manner, Prompt
+from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
 LARGE = 10_000  # a full design above this many asks first

@@ -13,7 +13,7 @@ from syntagma.core.diagnostics.places import Refused
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.fitting.limits import TooLong
 from syntagma.core.fitting.plain_text import Bit, fit_text
-from syntagma.core.prompt import Manner
+from syntagma.core.writing.prompt import Manner
 from syntagma.storage.trouble import Trouble
 
 

@@ -23,7 +23,7 @@ from syntagma.core.reading.pieces import GLUE, PART, Piece, Reading
 from syntagma.core.reading.reader import Reader
 from syntagma.core.reading.recasting import lowered, own_formula
 from syntagma.core.vocabulary.terms import FORMULAS
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.files import write_new
 from syntagma.storage.trouble import Trouble
 

@@ -16,7 +16,7 @@ from syntagma.core.models.measure import words
 from syntagma.core.models.parameters import shown
 from syntagma.core.models.prices import cost, priced
 from syntagma.core.models.profile import Parameter
-from syntagma.core.prompt import Manner
+from syntagma.core.writing.prompt import Manner
 from syntagma.storage.trouble import Trouble
 
 SHOWN_IN = {"video": "film-shot", "image": "photograph", "": "photograph"}  # the formulas that show a model's form

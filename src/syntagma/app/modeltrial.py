@@ -15,8 +15,8 @@ from syntagma.core.models import Profile
 from syntagma.core.models.parameters import found_in
 from syntagma.core.models.references import Reference
 from syntagma.core.models.request import as_json, request_of
-from syntagma.core.prompt import Manner, Prompt
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt import Manner, Prompt
+from syntagma.core.writing.prompt_writer import Writer
 
 STILL = """+++
 [slots]

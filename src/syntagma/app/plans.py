@@ -14,7 +14,7 @@ from syntagma.core.models.references import reference_of
 from syntagma.core.notation.ranges import OutOfRange, number
 from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.notation.toml_places import place_in_toml
-from syntagma.core.prompt import Manner
+from syntagma.core.writing.prompt import Manner
 from syntagma.storage.trouble import Trouble
 
 

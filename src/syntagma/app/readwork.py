@@ -15,7 +15,6 @@ from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models.parameters import found_in, own_name
-from syntagma.core.prompt import Manner
 from syntagma.core.reading.hearing import quoted_slots
 from syntagma.core.reading.lexicon import Lexicon
 from syntagma.core.reading.matching import Matcher
@@ -24,7 +23,8 @@ from syntagma.core.reading.pieces import NEGATIVE, PARAMETER, PART, REFERENCE, P
 from syntagma.core.reading.reader import Reader
 from syntagma.core.reading.recasting import FAMILIES, Recast, into_slots, lowered, own_formula, phrase_of, swap_words
 from syntagma.core.reading.scenes import Scene, scenes
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt import Manner
+from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble
 

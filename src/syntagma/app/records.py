@@ -6,8 +6,8 @@ from functools import cache
 from syntagma.core.designs.axes import Setting, Together
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.drafting.fills import Fill
-from syntagma.core.prompt import Prompt
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt import Prompt
+from syntagma.core.writing.prompt_writer import Writer
 
 
 @cache

@@ -11,7 +11,7 @@ from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula import Formula, SlotRule, is_oneline
 from syntagma.core.formula.tree import Phrase
 from syntagma.core.models import PLAIN
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
 SHOWN_IN = {"video": "film-shot", "image": "photograph", "": "photograph"}  # the formulas that show what a mount or theme does

@@ -11,9 +11,9 @@ from syntagma.core.designs import Setting
 from syntagma.core.designs.axes import Combination, Together
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.models import Profile
-from syntagma.core.prompt import Prompt
-from syntagma.core.run import Run
-from syntagma.core.writer import Writer
+from syntagma.core.writing.family_writer import Run
+from syntagma.core.writing.prompt import Prompt
+from syntagma.core.writing.prompt_writer import Writer
 
 if TYPE_CHECKING:
     from syntagma.app.expanding import Family

@@ -23,8 +23,8 @@ from syntagma.storage.trouble import Trouble
 
 if TYPE_CHECKING:
     from syntagma.core.models.references import Known
-    from syntagma.core.prompt import Manner
     from syntagma.core.vocabulary.facets import Traits
+    from syntagma.core.writing.prompt import Manner
 
 SETTING_KEYS = ("model",)
 KNOWN, FACETS = "known.toml", "facets.toml"

@@ -7,7 +7,7 @@ from syntagma.core.formula import read_formula
 from syntagma.core.models import PLAIN
 from syntagma.core.reading.learned import Column, slot_names
 from syntagma.core.vocabulary.terms import Vocabulary, normal
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt_writer import Writer
 
 FORMS = ("", "short", "place", "clause")
 

@@ -15,7 +15,7 @@ from syntagma.core.english.plurals import plural
 from syntagma.core.formula.tree import SlotRule
 from syntagma.core.reading.lexicon import key_of
 from syntagma.core.vocabulary.terms import Term
-from syntagma.core.writer import Writer
+from syntagma.core.writing.prompt_writer import Writer
 
 LONGEST = 2_500  # characters of a text that is matched
 WORDS = 40  # words that a clause of the vocabulary may have

@@ -20,12 +20,12 @@ from syntagma.core.fitting.shorter_forms import forms_of
 from syntagma.core.formula.tree import Formula, SlotRule
 from syntagma.core.models.measure import words
 from syntagma.core.models.profile import Profile
-from syntagma.core.prompt import CACHE, PLAINLY, Manner, Prompt
 from syntagma.core.realising import Hand, Piece, register_for
 from syntagma.core.realising.negative import NegativeWriter
-from syntagma.core.run import Run
 from syntagma.core.vocabulary.facets import PLAIN, Traits
 from syntagma.core.vocabulary.terms import Vocabulary
+from syntagma.core.writing.family_writer import Run
+from syntagma.core.writing.prompt import CACHE, PLAINLY, Manner, Prompt
 
 
 class Writer:

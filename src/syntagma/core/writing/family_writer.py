@@ -7,11 +7,11 @@ from typing import TYPE_CHECKING
 from syntagma.core.drafting.fills import BadFills, Fill
 from syntagma.core.drafting.surroundings import Wear
 from syntagma.core.fitting.limits import Room, TooLong, fit_items, fit_lines
-from syntagma.core.prompt import CACHE, Prompt
 from syntagma.core.realising import Piece
+from syntagma.core.writing.prompt import CACHE, Prompt
 
 if TYPE_CHECKING:
-    from syntagma.core.writer import Writer
+    from syntagma.core.writing.prompt_writer import Writer
 
 _NO_LIMIT = 1 << 62
 _UNKNOWN = object()
