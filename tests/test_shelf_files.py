@@ -10,7 +10,7 @@ from benchmarks.picks import contradicts, doubled, fixed_words, picks
 from syntagma.app.world import World
 from syntagma.core.checking.draft_checks import text_findings
 from syntagma.core.models import PLAIN
-from syntagma.core.themes import check_theme
+from syntagma.core.picking.themes import check_theme
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.folders import SHIPPED, Layer
 

@@ -19,7 +19,7 @@ from syntagma.core.models.parameters import settle
 from syntagma.core.models.print_size import Enlarging, Print, enlarging
 from syntagma.core.models.references import read_known, taken
 from syntagma.core.models.request import request_of
-from syntagma.core.themes import check_theme, read_theme
+from syntagma.core.picking.themes import check_theme, read_theme
 from syntagma.core.vocabulary.terms import Term, normal
 from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble

@@ -10,7 +10,7 @@ from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula import Phrase, check_formula, is_oneline, read_formula, read_oneline
 from syntagma.core.formula.printing import write_body
-from syntagma.core.themes import check_theme, read_theme
+from syntagma.core.picking.themes import check_theme, read_theme
 from syntagma.storage.files import read_text, write_new
 from syntagma.storage.folders import own_folder
 from syntagma.storage.trouble import Trouble

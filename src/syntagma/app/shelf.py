@@ -141,7 +141,7 @@ def theme_card(world: World, name: str) -> dict[str, object]:
     """One theme in full, with remarks on what nobody has, and a prompt that was picked with it. Raises Trouble or Refused."""
     from syntagma.app.asking import Ask, Taste
     from syntagma.app.composing import Composer
-    from syntagma.core.themes import check_theme
+    from syntagma.core.picking.themes import check_theme
 
     theme = world.theme(name)
     card: dict[str, object] = {"theme": theme.name, "about": theme.about, "when": theme.when}
