@@ -10,7 +10,7 @@ from random import Random
 import numpy as np
 
 from syntagma.core.designs.cover import bound, cover
-from syntagma.core.designs.rows import Space, impossible
+from syntagma.core.designs.level_rows import Space, impossible
 from syntagma.core.designs.spread import evenness, smallest_distance, spread
 
 COVERS = [  # name, levels, strength, clashes, best published as far as known

@@ -8,13 +8,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from syntagma.core.designs.constraints import Named, cause, read_rules
 from syntagma.core.designs.cover import bound, cover
 from syntagma.core.designs.covering.algebra import developed, polynomials, starter, subset_rows, subsets
 from syntagma.core.designs.covering.fields import field, next_order, prime_power
-from syntagma.core.designs.draws import drawn, ladder
+from syntagma.core.designs.level_rows import Space, greedy, impossible
 from syntagma.core.designs.mixed import Model, mixed
-from syntagma.core.designs.rows import Space, greedy, impossible
-from syntagma.core.designs.rules import Named, cause, read_rules
+from syntagma.core.designs.random_rows import drawn, ladder
 from syntagma.core.designs.spread import evenness, smallest_distance, spread
 
 

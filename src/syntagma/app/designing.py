@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from syntagma.app.choosing import TRIES
 from syntagma.core.designs.axes import Level, Together, terms_of
-from syntagma.core.designs.rules import Named, Rule, cause, read_rules
+from syntagma.core.designs.constraints import Named, Rule, cause, read_rules
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.vocabulary.terms import normal
@@ -72,10 +72,10 @@ def rows_of(family: "Family") -> Iterator[Sequence[int]]:
     """The rows of a design that is found or drawn, as level numbers."""
     wish, space = family.wish, family.clashes.space()
     if family.design == "ladder":
-        from syntagma.core.designs.draws import ladder
+        from syntagma.core.designs.random_rows import ladder
 
         return iter([(v,) for v in ladder(len(family.axes[0].levels), wish.count)])
-    from syntagma.core.designs.draws import drawn
+    from syntagma.core.designs.random_rows import drawn
 
     if family.design == "random":
         rows = drawn(
@@ -125,7 +125,7 @@ def _found(family: "Family", space, fixed: Sequence[Sequence[int]]) -> list[list
         family.efficiency = found.efficiency
         return found.rows.tolist()
     from syntagma.core.designs.cover import cover
-    from syntagma.core.designs.rows import greedy
+    from syntagma.core.designs.level_rows import greedy
 
     groups = groups_of(family)
     if fixed:

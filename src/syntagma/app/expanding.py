@@ -16,7 +16,7 @@ from syntagma.app.world import World
 from syntagma.core.checking import draft_checks as checks
 from syntagma.core.designs import DESIGNS, Axis, Clashes, Seen, full, full_size, sampled, single, single_size
 from syntagma.core.designs.axes import Combination, Level, Together, terms_of
-from syntagma.core.designs.rows import Literal
+from syntagma.core.designs.level_rows import Literal
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import Fill, Given

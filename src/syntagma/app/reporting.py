@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from syntagma.app.designing import groups_of
 from syntagma.app.expanding import Family
-from syntagma.core.designs.rows import impossible
+from syntagma.core.designs.level_rows import impossible
 from syntagma.core.models.prices import Bill
 from syntagma.storage.files import whole_file
 

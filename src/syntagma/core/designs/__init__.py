@@ -4,9 +4,9 @@ What needs NumPy (cover, spread, mixed) is imported where it is used.
 """
 
 from syntagma.core.designs.axes import Axis, Clashes, Setting
+from syntagma.core.designs.duplicates import Seen
 from syntagma.core.designs.full import full, full_size, sampled
 from syntagma.core.designs.single import single, single_size
-from syntagma.core.designs.twins import Seen
 
 DESIGNS = ("single", "ladder", "full", "cover", "spread", "random", "mixed")
 

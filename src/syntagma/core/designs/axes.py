@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 from itertools import combinations, product
 from typing import NamedTuple
 
-from syntagma.core.designs.rows import Literal, Space
+from syntagma.core.designs.level_rows import Literal, Space
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.vocabulary.terms import Term, clash, why_clash
 

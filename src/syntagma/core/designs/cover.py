@@ -15,7 +15,7 @@ import numpy as np
 
 from syntagma.core.designs.covering import algebra
 from syntagma.core.designs.covering.search import Base, Search
-from syntagma.core.designs.rows import Space, greedy, impossible
+from syntagma.core.designs.level_rows import Space, greedy, impossible
 
 WORK = 1_500_000_000  # counts looked at by a search of effort 1: some 15 to 20 seconds
 FIRST = 150  # steps of a first, short try, and two more for each row

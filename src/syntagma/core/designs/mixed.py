@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from syntagma.core.designs.rows import Space
+from syntagma.core.designs.level_rows import Space
 
 STARTS = 4  # designs begun by chance, of which the best is kept
 ROUNDS = 12  # passes over all places of a design

@@ -7,7 +7,7 @@ from random import Random
 
 import numpy as np
 
-from syntagma.core.designs.rows import Space
+from syntagma.core.designs.level_rows import Space
 
 STEPS = 14_000  # the most exchanges that a search of effort 1 tries
 EACH = 110  # exchanges for each place of the design

@@ -15,7 +15,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from itertools import product
 from typing import NamedTuple
 
-from syntagma.core.designs.rows import Literal, Space
+from syntagma.core.designs.level_rows import Literal, Space
 from syntagma.core.diagnostics.places import Mistake
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.vocabulary.terms import normal

@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Sequence
 from random import Random
 
-from syntagma.core.designs.rows import Space
+from syntagma.core.designs.level_rows import Space
 
 TRIES = 200  # draws for one row before it is completed by search
 
