@@ -13,7 +13,7 @@ from syntagma.core.picking import Deck, Picker, Want, content_words, slots_at, s
 from syntagma.core.picking.themes import Leaning, check_theme, read_theme
 from syntagma.core.vocabulary.affinity import NEVER, suits
 from syntagma.core.vocabulary.terms import Facet, Term, Vocabulary, clash
-from syntagma.core.vocabulary.terms import stated as ideas
+from syntagma.core.vocabulary import stated as ideas
 
 NIGHT = Term("hour", "night", tags=("night",))
 NOON = Term("light", "noon sun", tags=("day",), clashes=("#night",))
