@@ -13,7 +13,7 @@ from typing import NamedTuple
 from benchmarks.picks import picks
 from syntagma.app.world import World
 from syntagma.core.reading.lexicon import Lexicon
-from syntagma.core.reading.pieces import Reading
+from syntagma.core.reading.prompt_pieces import Reading
 from syntagma.core.reading.reader import Reader
 
 HERE = Path(__file__).resolve().parent.parent / "tests" / "reading"

@@ -10,17 +10,17 @@ from syntagma.app.world import World
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.models import Profile
 from syntagma.core.models.profile import Stress, Text
-from syntagma.core.reading.cutting import parts
-from syntagma.core.reading.forming import formed
-from syntagma.core.reading.frames import framed
-from syntagma.core.reading.learned import Column, formula_text, slot_names
-from syntagma.core.reading.outer import lengths, runs, segments
-from syntagma.core.reading.outer import outside as outside_of
-from syntagma.core.reading.sounds import heard
-from syntagma.core.reading.verbal import deed_first, verb_at
-from syntagma.core.reading.verbs import base_of, third
-from syntagma.core.reading.weighing import Weigher
-from syntagma.core.reading.without import Without
+from syntagma.core.reading.formulas.learned_formula import Column, formula_text, slot_names
+from syntagma.core.reading.formulas.slot_forms import formed
+from syntagma.core.reading.outer_form import lengths, runs, segments
+from syntagma.core.reading.outer_form import outside as outside_of
+from syntagma.core.reading.prose.cutting import parts
+from syntagma.core.reading.prose.deeds import deed_first, verb_at
+from syntagma.core.reading.prose.heard_clauses import heard
+from syntagma.core.reading.prose.verb_lists import base_of, third
+from syntagma.core.reading.shortening.frames import framed
+from syntagma.core.reading.shortening.leaving_out import Without
+from syntagma.core.reading.shortening.weighing import Weigher
 from syntagma.core.writing.prompt import Manner
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.folders import SHIPPED, Layer

@@ -3,7 +3,7 @@
 import pytest
 
 from syntagma.core.formula import read_formula
-from syntagma.core.reading import hear
+from syntagma.core.reading.wishes import hear
 from syntagma.core.vocabulary.terms import Term, Vocabulary
 
 TERMS = {

@@ -8,11 +8,11 @@ from hypothesis import strategies as st
 
 from benchmarks.reading import HERE, facet_of, marked_prompts, reader
 from syntagma.app.world import World
-from syntagma.core.reading.cues import COMPILED
 from syntagma.core.reading.lexicon import Lexicon, key_of
-from syntagma.core.reading.outer import outside
+from syntagma.core.reading.outer_form import outside
+from syntagma.core.reading.prose.cues import COMPILED
+from syntagma.core.reading.prose.deeds import participle
 from syntagma.core.reading.scenes import scenes
-from syntagma.core.reading.verbal import participle
 from syntagma.storage.folders import SHIPPED, Layer
 
 READER = reader()

@@ -16,10 +16,10 @@ from syntagma.app.world import World
 from syntagma.core.models import PLAIN
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.reading.comparing import compare
-from syntagma.core.reading.condensing import condense
-from syntagma.core.reading.matching import Matcher
-from syntagma.core.reading.recasting import lowered, swap_words
-from syntagma.core.reading.verbal import is_clause
+from syntagma.core.reading.formulas.matching import Matcher
+from syntagma.core.reading.formulas.recasting import lowered, swap_words
+from syntagma.core.reading.prose.deeds import is_clause
+from syntagma.core.reading.shortening.condensing import condense
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.folders import SHIPPED, Layer
 from syntagma.storage.trouble import Trouble

@@ -19,8 +19,8 @@ from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula.tree import Option, Text
 from syntagma.core.models.patterns import written
 from syntagma.core.notation.json_toml import NoJson, read_json
-from syntagma.core.reading.matching import Matcher
-from syntagma.core.reading.outer import outside
+from syntagma.core.reading.formulas.matching import Matcher
+from syntagma.core.reading.outer_form import outside
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.folders import SHIPPED
 

@@ -21,7 +21,7 @@ from syntagma.storage.trouble import Trouble
 if TYPE_CHECKING:
     from syntagma.app.choosing import Chooser
     from syntagma.core.formula import Formula
-    from syntagma.core.reading import Heard
+    from syntagma.core.reading.wishes import Heard
 
 
 class Composed(NamedTuple):
@@ -92,7 +92,7 @@ class Composer:
     def hear(self, wish: str, given: Mapping[str, Given]) -> "Heard":
         """What a wish says of the slots that are not given."""
         from syntagma.app.readwork import manageable
-        from syntagma.core.reading import hear  # only a wish pays for it
+        from syntagma.core.reading.wishes import hear  # only a wish pays for it
 
         manageable(wish, "for one wish", 6_000)
 

@@ -8,9 +8,9 @@ from syntagma.app.world import World
 from syntagma.core.fitting.plain_text import fit_text
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.models.profile import Profile
-from syntagma.core.reading.condensing import Condensed, condense
-from syntagma.core.reading.matching import Matcher
-from syntagma.core.reading.pieces import PART, Reading
+from syntagma.core.reading.formulas.matching import Matcher
+from syntagma.core.reading.prompt_pieces import PART, Reading
+from syntagma.core.reading.shortening.condensing import Condensed, condense
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 

@@ -15,13 +15,13 @@ from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models import PLAIN, Profile
 from syntagma.core.models.profile import Text
-from syntagma.core.reading.forming import formed
-from syntagma.core.reading.learning import LEAST, Learned, learn
-from syntagma.core.reading.matching import Match, Matcher
-from syntagma.core.reading.outer import LABELLED, NESTED, PROSE, TAGS
-from syntagma.core.reading.pieces import GLUE, PART, Piece, Reading
+from syntagma.core.reading.formulas.learning import LEAST, Learned, learn
+from syntagma.core.reading.formulas.matching import Match, Matcher
+from syntagma.core.reading.formulas.recasting import lowered, own_formula
+from syntagma.core.reading.formulas.slot_forms import formed
+from syntagma.core.reading.outer_form import LABELLED, NESTED, PROSE, TAGS
+from syntagma.core.reading.prompt_pieces import GLUE, PART, Piece, Reading
 from syntagma.core.reading.reader import Reader
-from syntagma.core.reading.recasting import lowered, own_formula
 from syntagma.core.vocabulary.terms import FORMULAS
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.files import write_new

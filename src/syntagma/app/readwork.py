@@ -15,14 +15,14 @@ from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models.parameters import found_in, own_name
-from syntagma.core.reading.hearing import quoted_slots
+from syntagma.core.reading.formulas.matching import Matcher
+from syntagma.core.reading.formulas.recasting import FAMILIES, Recast, into_slots, lowered, own_formula, phrase_of, swap_words
 from syntagma.core.reading.lexicon import Lexicon
-from syntagma.core.reading.matching import Matcher
-from syntagma.core.reading.outer import TIMED, lengths
-from syntagma.core.reading.pieces import NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reading
+from syntagma.core.reading.outer_form import TIMED, lengths
+from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reading
 from syntagma.core.reading.reader import Reader
-from syntagma.core.reading.recasting import FAMILIES, Recast, into_slots, lowered, own_formula, phrase_of, swap_words
 from syntagma.core.reading.scenes import Scene, scenes
+from syntagma.core.reading.wishes import quoted_slots
 from syntagma.core.writing.prompt import Manner
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.files import read_text
@@ -330,7 +330,7 @@ def _parts_set(reading: Reading, given: Mapping[str, str]) -> str:
 def _led(old: str, new: str) -> str:
     """New words as the old ones stood: behind the same lead and article, with their capital."""
     from syntagma.core import english
-    from syntagma.core.reading.recasting import LEADS
+    from syntagma.core.reading.formulas.recasting import LEADS
 
     lead = LEADS.match(old)
     before = lead.group() if lead and not LEADS.match(new) else ""

@@ -8,8 +8,8 @@ from syntagma.app.axes import Vary
 from syntagma.core import english
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula import Formula, read_formula
-from syntagma.core.reading.pieces import Reading
-from syntagma.core.reading.recasting import LEADS
+from syntagma.core.reading.formulas.recasting import LEADS
+from syntagma.core.reading.prompt_pieces import Reading
 from syntagma.storage.trouble import Trouble
 
 NAME = "text"

@@ -62,7 +62,7 @@ def _one(reader, source, call, several: bool) -> int:
 
 def _by_formula(world, call) -> int:
     from syntagma.app.readwork import one_of
-    from syntagma.core.reading.matching import Matcher
+    from syntagma.core.reading.formulas.matching import Matcher
     from syntagma.core.writing.prompt_writer import Writer
     from syntagma.storage.trouble import Trouble
 

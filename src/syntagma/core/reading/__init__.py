@@ -1,10 +1,5 @@
 """Reading: finished prompts and plain wishes taken apart, and what can be done with the parts.
 
-A text goes from outer.py (form, parameters, marks) through cutting.py (with kinds, verbal, cuts: where a part begins) and sorting.py (with
-lexicon, cues, headnouns, verbs, sounds: what it is) to reader.py, which gives pieces.py. matching.py reads by the formula that wrote a text.
-On them stand recasting, comparing, condensing (weighing, without, frames), learning (shared, learned, forming), scenes and hearing.
+A text goes from outer_form (form, parameters, marks) through prose (cutting, classifying) to reader, which gives prompt_pieces. On them
+stand formulas (matching, recasting, learning), shortening, comparing, scenes and wishes.
 """
-
-from syntagma.core.reading.hearing import Heard, hear
-
-__all__ = ["Heard", "hear"]

@@ -3,7 +3,7 @@
 from typing import NamedTuple
 
 from syntagma.core.reading.lexicon import WORD, bare
-from syntagma.core.reading.pieces import Piece, Reading
+from syntagma.core.reading.prompt_pieces import Piece, Reading
 
 SAME, CHANGED, HERE, THERE = "same", "changed", "only in the first", "only in the second"
 _IDLE = frozenset("a an the of and or in on at with by to for from its his her their is are".split())

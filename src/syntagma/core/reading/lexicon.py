@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.english.noun_groups import head_end
-from syntagma.core.reading.headnouns import AT, HEADS, ON
+from syntagma.core.reading.prose.head_nouns import AT, HEADS, ON
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 
 LONGEST = 8  # words that one name may have

@@ -10,14 +10,14 @@ from itertools import pairwise
 from syntagma.core import english
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.models.profile import Profile
-from syntagma.core.reading.cues import COLOURS, KINDS, LABELS, OPENING, SAYING
-from syntagma.core.reading.cutting import Part, chunks, parts
-from syntagma.core.reading.headnouns import LAMPS
 from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare, first_word, last_word
-from syntagma.core.reading.outer import LABELLED, NESTED, Region, facet_of_label, outside, runs
-from syntagma.core.reading.pieces import GLUE, NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reading
-from syntagma.core.reading.sorting import MAIN, Sorted, Sorter, all_colours
-from syntagma.core.reading.sounds import heard
+from syntagma.core.reading.outer_form import LABELLED, NESTED, Region, facet_of_label, outside, runs
+from syntagma.core.reading.prompt_pieces import GLUE, NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reading
+from syntagma.core.reading.prose.classifying import MAIN, Sorted, Sorter, all_colours
+from syntagma.core.reading.prose.cues import COLOURS, KINDS, LABELS, OPENING, SAYING
+from syntagma.core.reading.prose.cutting import Part, chunks, parts
+from syntagma.core.reading.prose.head_nouns import LAMPS
+from syntagma.core.reading.prose.heard_clauses import heard
 from syntagma.core.vocabulary.terms import Term
 
 _QUOTED = re.compile(r"\"([^\"\n]{1,400})\"|“([^”\n]{1,400})”")

@@ -4,9 +4,9 @@ the entries of its lists."""
 import re
 from typing import NamedTuple
 
+from syntagma.core.reading.formulas.recasting import lowered
+from syntagma.core.reading.prose.deeds import participle
 from syntagma.core.reading.reader import Reader
-from syntagma.core.reading.recasting import lowered
-from syntagma.core.reading.verbal import participle
 
 LEAST = 4  # words that a scene has at least
 _SENTENCE = re.compile(r"[^.!?\n]+(?:[.!?]+(?=[\s\"”')]|$)[\"”']?|\n|$)|[.!?]+")

@@ -7,8 +7,8 @@ import re
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from syntagma.core.reading.outer import NESTED, TIMED, outside, segments
-from syntagma.core.reading.pieces import Reading
+from syntagma.core.reading.outer_form import NESTED, TIMED, outside, segments
+from syntagma.core.reading.prompt_pieces import Reading
 
 _GONE = "\0"
 _VALUE = r'"(?:[^"\\]|\\.)*"\s*:\s*'

@@ -10,7 +10,7 @@ from syntagma.core.models.parameters import found_in
 from syntagma.core.models.patterns import Hit, Recogniser, places
 from syntagma.core.models.profile import ON, Profile
 from syntagma.core.notation.json_toml import NoJson, read_json
-from syntagma.core.reading.cues import LABELS, NEGATIVE_LABELS, PARAMETER_KEYS
+from syntagma.core.reading.prose.cues import LABELS, NEGATIVE_LABELS, PARAMETER_KEYS
 
 PROSE, TAGS, LABELLED, NESTED, TIMED = "prose", "tags", "labelled", "nested", "timed"
 

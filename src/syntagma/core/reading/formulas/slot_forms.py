@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.formula import read_formula
 from syntagma.core.models import PLAIN
-from syntagma.core.reading.learned import Column, slot_names
+from syntagma.core.reading.formulas.learned_formula import Column, slot_names
 from syntagma.core.vocabulary.terms import Vocabulary, normal
 from syntagma.core.writing.prompt_writer import Writer
 

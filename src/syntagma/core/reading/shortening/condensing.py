@@ -9,11 +9,11 @@ from itertools import pairwise
 from typing import NamedTuple
 
 from syntagma.core.models.measure import words as count_words
-from syntagma.core.reading.frames import Frame, framed
-from syntagma.core.reading.outer import TIMED
-from syntagma.core.reading.pieces import Reading
-from syntagma.core.reading.weighing import Unit, Weigher
-from syntagma.core.reading.without import Without
+from syntagma.core.reading.outer_form import TIMED
+from syntagma.core.reading.prompt_pieces import Reading
+from syntagma.core.reading.shortening.frames import Frame, framed
+from syntagma.core.reading.shortening.leaving_out import Without
+from syntagma.core.reading.shortening.weighing import Unit, Weigher
 
 
 class Step(NamedTuple):

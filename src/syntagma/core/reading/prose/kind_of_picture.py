@@ -3,7 +3,7 @@
 import re
 
 from syntagma.core.reading.lexicon import first_word
-from syntagma.core.reading.sorting import Sorter, is_kind
+from syntagma.core.reading.prose.classifying import Sorter, is_kind
 
 _KIND_LINK = re.compile(
     r"\s+(of|for|showing|depicting|featuring|from|over|to|on|onto|into|towards?|around|along|follows|following|across|through|past|to show|to reveal)\s+(?=\S)",

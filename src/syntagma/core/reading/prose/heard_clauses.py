@@ -4,8 +4,8 @@ import re
 
 from syntagma.core import english
 from syntagma.core.english.word_lists import DETERMINERS
-from syntagma.core.reading.sorting import Sorted
-from syntagma.core.reading.verbs import AMBIENT_VERBS, HEARD, SOUND_VERBS, VERBS, in_third
+from syntagma.core.reading.prose.classifying import Sorted
+from syntagma.core.reading.prose.verb_lists import AMBIENT_VERBS, HEARD, SOUND_VERBS, VERBS, in_third
 
 _ALL_AROUND = re.compile(
     r"\bfills? (?:the|every)\b|\bin the (?:distance|background)\b|\boutside\b|\bdistant\b|\bfar[- ]off\b|\bfaint(?:ly)?\b|\beverywhere\b|\ball around\b",

@@ -4,8 +4,8 @@ import re
 from collections.abc import Sequence
 
 from syntagma.core import english
-from syntagma.core.reading.pieces import NEGATIVE, PART, Piece, Reading
-from syntagma.core.reading.weighing import Unit
+from syntagma.core.reading.prompt_pieces import NEGATIVE, PART, Piece, Reading
+from syntagma.core.reading.shortening.weighing import Unit
 
 _MARK_BEHIND = re.compile(r"^\s*@?[\d.]*[>*!?+^_\])}]+")  # what closes a mark of stress
 _BEHIND = re.compile(r"^[\"”’)\]}]+")  # what closes quotation marks or brackets

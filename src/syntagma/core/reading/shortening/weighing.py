@@ -11,10 +11,10 @@ from typing import NamedTuple
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.models.measure import words as count_words
-from syntagma.core.reading.cues import COLOURS
 from syntagma.core.reading.lexicon import WORD, bare
-from syntagma.core.reading.pieces import PART, Piece, Reading
-from syntagma.core.reading.verbs import ADJECTIVES, DESCRIBING
+from syntagma.core.reading.prompt_pieces import PART, Piece, Reading
+from syntagma.core.reading.prose.cues import COLOURS
+from syntagma.core.reading.prose.verb_lists import ADJECTIVES, DESCRIBING
 
 # What kinds of part carry, 0 to 1: what a picture is of and what is said most, praise least.
 KINDS: Mapping[str, float] = {

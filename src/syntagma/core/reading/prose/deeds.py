@@ -4,9 +4,18 @@ import re
 
 from syntagma.core import english
 from syntagma.core.english import word_lists as w
-from syntagma.core.reading.cues import COLOURS
 from syntagma.core.reading.lexicon import Lexicon, bare
-from syntagma.core.reading.verbs import ADJECTIVES, AMBIENT_VERBS, DESCRIBING, NOUNY, SOUND_VERBS, VERBS, base_of, in_third
+from syntagma.core.reading.prose.cues import COLOURS
+from syntagma.core.reading.prose.verb_lists import (
+    ADJECTIVES,
+    AMBIENT_VERBS,
+    DESCRIBING,
+    NOUNY,
+    SOUND_VERBS,
+    VERBS,
+    base_of,
+    in_third,
+)
 
 
 def deed_word(word: str) -> bool:

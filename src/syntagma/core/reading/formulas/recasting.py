@@ -10,11 +10,11 @@ from syntagma.core.formula import Formula, read_formula
 from syntagma.core.formula.tree import SlotRule
 from syntagma.core.reading.lexicon import bare as bare_word
 from syntagma.core.reading.lexicon import last_word
-from syntagma.core.reading.outer import LABELLED, NESTED, TAGS, TIMED, segments
-from syntagma.core.reading.pieces import PART, Piece, Reading
-from syntagma.core.reading.sorting import MAIN
-from syntagma.core.reading.verbal import is_clause, participle
-from syntagma.core.reading.verbs import VERBS
+from syntagma.core.reading.outer_form import LABELLED, NESTED, TAGS, TIMED, segments
+from syntagma.core.reading.prompt_pieces import PART, Piece, Reading
+from syntagma.core.reading.prose.classifying import MAIN
+from syntagma.core.reading.prose.deeds import is_clause, participle
+from syntagma.core.reading.prose.verb_lists import VERBS
 from syntagma.core.vocabulary.terms import Vocabulary, normal
 
 CAMERA = ("shot-size", "camera-angle", "camera-move", "camera-rig", "lens", "focus", "exposure")

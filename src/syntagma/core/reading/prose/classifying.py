@@ -6,9 +6,9 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.word_lists import DETERMINERS, PREPOSITIONS
-from syntagma.core.reading.cues import COLOUR_WORDS, COLOURS, COMPILED, KINDS
-from syntagma.core.reading.headnouns import ENDINGS
 from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare
+from syntagma.core.reading.prose.cues import COLOUR_WORDS, COLOURS, COMPILED, KINDS
+from syntagma.core.reading.prose.head_nouns import ENDINGS
 from syntagma.core.vocabulary.terms import Term
 
 MAIN = frozenset("subject animal food object architecture close-detail creature-feature".split())  # what a picture can be of

@@ -14,10 +14,10 @@ from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.word_lists import AFTER_NOUNS, DETERMINERS, ING_NOUNS, PREPOSITIONS
 from syntagma.core.formula.tree import Formula, Group, Option, SlotRule, Text
 from syntagma.core.picking.picker import FIRST
+from syntagma.core.reading.formulas.recasting import fill_text, slot_for, slots_as
 from syntagma.core.reading.lexicon import LEADS, LONGEST, bare, key_of
+from syntagma.core.reading.prose.deeds import is_clause
 from syntagma.core.reading.reader import Reader
-from syntagma.core.reading.recasting import fill_text, slot_for, slots_as
-from syntagma.core.reading.verbal import is_clause
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 
 _WORD = re.compile(r"[\w/'’.]*\w")

@@ -10,8 +10,8 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.english.word_lists import PREPOSITIONS
-from syntagma.core.reading.pieces import Piece
-from syntagma.core.reading.recasting import LEADS
+from syntagma.core.reading.formulas.recasting import LEADS
+from syntagma.core.reading.prompt_pieces import Piece
 from syntagma.core.vocabulary.terms import normal
 
 TOKEN = re.compile(r"[^\W_](?:[\w'’/.-]*\w)?|[^\w\s]")

@@ -12,10 +12,10 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.english.word_lists import PREPOSITIONS
-from syntagma.core.reading.learned import Column, formula_text, slot_names
-from syntagma.core.reading.pieces import NEGATIVE, PARAMETER, PART, REFERENCE, Reading
-from syntagma.core.reading.recasting import lowered
-from syntagma.core.reading.shared import IDLE, TOKEN, Example, Run, Token, anchors, norm, pairs, words_in
+from syntagma.core.reading.formulas.learned_formula import Column, formula_text, slot_names
+from syntagma.core.reading.formulas.recasting import lowered
+from syntagma.core.reading.formulas.shared_words import IDLE, TOKEN, Example, Run, Token, anchors, norm, pairs, words_in
+from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, Reading
 from syntagma.core.vocabulary.terms import Term, normal
 
 LEAST = 4  # examples that a formula is learned from
