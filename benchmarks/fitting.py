@@ -7,7 +7,7 @@ import time
 
 import msgspec
 
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.formula import read_formula
 from syntagma.core.models.measure import estimated_tokens, words
 from syntagma.core.models.profile import Profile

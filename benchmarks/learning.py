@@ -10,7 +10,7 @@ from typing import NamedTuple
 from benchmarks.picks import picks
 from benchmarks.reading import reader
 from syntagma.app.learnwork import learned
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.realising import Piece
 
 FORMULAS = (

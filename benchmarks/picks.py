@@ -9,7 +9,7 @@ from math import log
 
 from syntagma.app.asking import Taste
 from syntagma.app.choosing import Chooser
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.picking import content_words
 from syntagma.core.vocabulary.terms import clash

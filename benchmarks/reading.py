@@ -11,7 +11,7 @@ from time import process_time
 from typing import NamedTuple
 
 from benchmarks.picks import picks
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.reading.lexicon import Lexicon
 from syntagma.core.reading.prompt_pieces import Reading
 from syntagma.core.reading.reader import Reader

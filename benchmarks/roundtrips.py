@@ -5,7 +5,7 @@ import sys
 from pathlib import Path
 
 from benchmarks.picks import picks
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.reading.formulas.matching import Matcher
 
 DRAWS = 20

@@ -59,7 +59,7 @@ def report(what: str, got: float, aim: float, note: str) -> None:
     print(f"{what:<52} {got:6.2f} times   aim under {aim:<4} {'ok' if got < aim else 'OVER'}   {note}")
 
 
-LOAD = "from syntagma.app.world import World; world = World.load()"
+LOAD = "from syntagma.app.workspace.workspace import World; world = World.load()"
 SEARCH = """
 import time
 from syntagma.core.vocabulary.terms import search

@@ -10,7 +10,7 @@ from syntagma.app.asking import Ask
 from syntagma.app.axes import Vary
 from syntagma.app.composing import Composer
 from syntagma.app.expanding import Family, Wish
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.models.prices import cost
 from syntagma.core.models.references import reference_of
 from syntagma.core.writing.prompt import Manner

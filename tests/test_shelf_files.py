@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from benchmarks.picks import contradicts, doubled, fixed_words, picks
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.checking.draft_checks import text_findings
 from syntagma.core.models import PLAIN
 from syntagma.core.picking.themes import check_theme

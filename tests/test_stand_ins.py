@@ -8,7 +8,7 @@ import pytest
 from syntagma.app.asking import Ask, Taste
 from syntagma.app.composing import Composer
 from syntagma.app.modeltrial import try_model
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.checking.draft_checks import text_findings
 from syntagma.core.writing.prompt import Manner
 from syntagma.storage import folders

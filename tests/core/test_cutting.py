@@ -6,7 +6,7 @@ from itertools import pairwise
 import pytest
 
 from benchmarks.reading import reader
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.models import Profile
 from syntagma.core.models.profile import Stress, Text

@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from benchmarks.reading import HERE, facet_of, marked_prompts, reader
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.reading.lexicon import Lexicon, key_of
 from syntagma.core.reading.outer_form import outside
 from syntagma.core.reading.prose.cues import COMPILED

@@ -12,7 +12,7 @@ from benchmarks.roundtrips import fills_back
 from syntagma.app.asking import Ask
 from syntagma.app.condensing import commonness
 from syntagma.app.readwork import Wanted, recast, swapped
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.models import PLAIN
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.reading.comparing import compare

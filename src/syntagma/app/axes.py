@@ -7,7 +7,7 @@ from typing import NamedTuple
 from syntagma.app.asking import check
 from syntagma.app.choosing import Chooser
 from syntagma.app.records import given as as_given
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.designs import Axis, Setting
 from syntagma.core.designs.axes import KINDS, Level, Together
 from syntagma.core.diagnostics.suggestions import perhaps

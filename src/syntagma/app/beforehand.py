@@ -3,7 +3,7 @@
 from typing import NamedTuple
 
 from syntagma.app.expanding import Family, Window, Wish
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.models.prices import money, sums
 from syntagma.storage.trouble import Trouble
 

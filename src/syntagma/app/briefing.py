@@ -10,8 +10,8 @@ from syntagma.app.composing import Composer, troubles
 from syntagma.app.layout import laid_out, laid_out_by
 from syntagma.app.modelcards import MAKES, habits
 from syntagma.app.records import prompt_id
-from syntagma.app.shelf import formula_card
-from syntagma.app.world import World
+from syntagma.app.workspace.catalogue import formula_card
+from syntagma.app.workspace.workspace import World
 from syntagma.core.checking.prompt_lint import Finished, findings, mended
 from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
 from syntagma.core.drafting.fills import BadFills

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from syntagma.app.mending import replaced
 from syntagma.app.promptfiles import Source, prompts_of_text
-from syntagma.app.world import KNOWN, World
+from syntagma.app.workspace.workspace import KNOWN, World
 from syntagma.core.checking import draft_checks as checks
 from syntagma.core.checking.prompt_lint import Finished, findings, mended, reference_from
 from syntagma.core.diagnostics.findings import ERROR, Finding

@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 from syntagma.app.beforehand import counted
 from syntagma.app.expanding import Family, Window, Wish
-from syntagma.app.world import KNOWN, World
+from syntagma.app.workspace.workspace import KNOWN, World
 from syntagma.app.writing import check_lines, file_names, stream_family, writer_for
 from syntagma.storage.files import read_bytes, whole_file
 from syntagma.storage.folders import ROOMS, SETTINGS, SHIPPED, Layer

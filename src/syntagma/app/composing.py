@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from syntagma.app.asking import Ask, check, to_pick
 from syntagma.app.calls import call_of
 from syntagma.app.records import Recorder
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.checking import draft_checks as checks
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps

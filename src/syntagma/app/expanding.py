@@ -12,7 +12,7 @@ from syntagma.app.composing import troubles
 from syntagma.app.designing import Apart, contradiction, rows_of, rule_against, rules_of
 from syntagma.app.foreseen import foreseen
 from syntagma.app.variants import Variants
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.checking import draft_checks as checks
 from syntagma.core.designs import DESIGNS, Axis, Clashes, Seen, full, full_size, sampled, single, single_size
 from syntagma.core.designs.axes import Combination, Level, Together, terms_of

@@ -7,7 +7,7 @@ from syntagma.app.asking import Ask
 from syntagma.app.checking import model_of
 from syntagma.app.composing import Composed, Composer, troubles
 from syntagma.app.promptfiles import Source
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.drafting.fills import BadFills

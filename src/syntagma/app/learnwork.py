@@ -5,10 +5,10 @@ from collections.abc import Sequence
 from itertools import groupby
 from typing import NamedTuple
 
-from syntagma.app.making import checked_name, place_for, toml_text
 from syntagma.app.readwork import reader_of
-from syntagma.app.termwork import add_rows
-from syntagma.app.world import World
+from syntagma.app.workspace.own_files import checked_name, place_for, toml_text
+from syntagma.app.workspace.own_terms import add_rows
+from syntagma.app.workspace.workspace import World
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.english import countability, split_determiner, split_place, starts_with_preposition
 from syntagma.core.fitting.limits import TooLong

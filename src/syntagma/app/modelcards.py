@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from syntagma.app.asking import Ask
 from syntagma.app.composing import Composed, Composer
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.diagnostics.findings import ERROR, WARNING
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.drafting.fills import BadFills, Given

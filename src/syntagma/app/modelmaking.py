@@ -5,8 +5,8 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.app.making import place_for, toml_text
-from syntagma.app.world import World
+from syntagma.app.workspace.own_files import place_for, toml_text
+from syntagma.app.workspace.workspace import World
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.profile_file import read_profile

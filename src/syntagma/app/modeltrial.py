@@ -5,7 +5,7 @@ import re
 from collections.abc import Iterator, Mapping
 from typing import NamedTuple
 
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.checking.draft_checks import text_findings
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.drafting.fills import BadFills, Given

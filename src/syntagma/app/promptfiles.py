@@ -10,7 +10,7 @@ from typing import Annotated, Any, NamedTuple
 
 from msgspec import Meta, Struct, ValidationError, convert
 
-from syntagma.app.tables import read_table
+from syntagma.app.workspace.tables import read_table
 from syntagma.core.diagnostics.places import Mistake
 from syntagma.core.notation.json_toml import NoJson, half_character, read_json
 from syntagma.formats.table_in import Row, Table, read_rows

@@ -8,7 +8,7 @@ from typing import NamedTuple
 from syntagma.app.asking import Ask
 from syntagma.app.composing import Composed, Composer
 from syntagma.app.promptfiles import Source, prompts_of_file, prompts_of_pipe
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps

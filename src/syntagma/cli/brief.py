@@ -29,7 +29,7 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.asking import Taste
     from syntagma.app.briefing import STAGES, brief
-    from syntagma.app.world import World
+    from syntagma.app.workspace.workspace import World
     from syntagma.storage.trouble import Trouble
 
     world = World.load(tell=look.left_out)

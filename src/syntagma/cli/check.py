@@ -26,7 +26,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.world import World
+    from syntagma.app.workspace.workspace import World
 
     world = World.load(tell=look.left_out)
     if call.print:

@@ -36,7 +36,7 @@ def complete(commands: Iterable[str]) -> None:
 
 
 def _world():
-    from syntagma.app.world import World
+    from syntagma.app.workspace.workspace import World
 
     return World.load()
 

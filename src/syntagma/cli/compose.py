@@ -38,7 +38,7 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.asking import Ask
     from syntagma.app.composing import Composer
-    from syntagma.app.world import World
+    from syntagma.app.workspace.workspace import World
 
     pick = bool(call.pick or call.theme or call.detail or call.again)
     ask = Ask(call.formula, call.model, args.listed(call.mount), asked.taste(call), pick, call.again, asked.manner(call))
@@ -166,7 +166,7 @@ def _scenes(composer, fills: dict[str, str], call, scenes) -> int:
 
 def _rows(composer, fills: dict[str, str], call) -> int:
     from syntagma.app.tablerows import rows_of
-    from syntagma.app.tables import read_table
+    from syntagma.app.workspace.tables import read_table
     from syntagma.formats.table_in import read_rows
 
     source = "standard input" if call.rows == "-" else call.rows

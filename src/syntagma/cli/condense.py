@@ -21,7 +21,7 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.condensing import Condenser, target
-    from syntagma.app.world import World
+    from syntagma.app.workspace.workspace import World
 
     world = World.load(tell=look.left_out)
     fits = target(world.model(call.model), call.to) if call.to or (call.model and not call.steps) else None

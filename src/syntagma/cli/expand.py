@@ -69,7 +69,7 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.beforehand import counted, keep_to
     from syntagma.app.expanding import Family
-    from syntagma.app.world import World
+    from syntagma.app.workspace.workspace import World
     from syntagma.storage.trouble import Trouble
 
     wish = _wish(call)

@@ -21,7 +21,7 @@ def run(call) -> int:
     from syntagma.app.asking import Ask
     from syntagma.app.composing import Composer
     from syntagma.app.filling import Filling
-    from syntagma.app.world import World
+    from syntagma.app.workspace.workspace import World
 
     ask = Ask(call.formula, call.model, args.listed(call.mount), asked.taste(call), manner=asked.manner(call))
     filling = Filling(Composer(World.load(tell=look.left_out), ask, remarks=look.remarks_seen()), args.fills(call.fills))

@@ -13,8 +13,8 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.shelf import formula_card, formula_rows
-    from syntagma.app.world import World
+    from syntagma.app.workspace.catalogue import formula_card, formula_rows
+    from syntagma.app.workspace.workspace import World
 
     world = World.load(tell=look.left_out)
     if call.name:

@@ -33,7 +33,7 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.learnwork import learned, save
     from syntagma.app.readwork import sources_of
-    from syntagma.app.world import World
+    from syntagma.app.workspace.workspace import World
 
     world = World.load(tell=look.left_out)
     texts: list[str] = []

@@ -18,7 +18,7 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.modelcards import model_card, model_rows
-    from syntagma.app.world import World
+    from syntagma.app.workspace.workspace import World
 
     if call.schema:
         from syntagma.core.models.schema import profile_schema

@@ -33,7 +33,7 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.asking import Ask
     from syntagma.app.readwork import Wanted, reader_of, recast
-    from syntagma.app.world import World
+    from syntagma.app.workspace.workspace import World
     from syntagma.storage.trouble import Trouble
 
     world = World.load(tell=look.left_out)

@@ -33,7 +33,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.world import World
+    from syntagma.app.workspace.workspace import World
 
     world = World.load(tell=look.left_out)
     if call.deed != "add":
@@ -53,7 +53,7 @@ def _words(call, *names: str) -> list[str]:
 
 
 def _add(world, call) -> int:
-    from syntagma.app.termwork import add
+    from syntagma.app.workspace.own_terms import add
 
     facet, term = _words(call, "FACET", "TERM")
     row = {"term": term} | {cell: getattr(call, cell) for cell in CELLS if getattr(call, cell)}
@@ -63,7 +63,7 @@ def _add(world, call) -> int:
 
 
 def _take(world, call) -> int:
-    from syntagma.app.termwork import take
+    from syntagma.app.workspace.own_terms import take
 
     facet = call.words[0] if call.words else None
     taken = take(world, Path(call.table), facet, call.own)
@@ -77,7 +77,7 @@ def _take(world, call) -> int:
 
 
 def _mark(world, call) -> int:
-    from syntagma.app.termwork import find, mark
+    from syntagma.app.workspace.own_terms import find, mark
 
     name, *rest = _words(call, "TERM", "TEXT") if call.deed == "note" else _words(call, "TERM")
     term = find(world, name, call.facet)

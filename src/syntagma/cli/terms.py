@@ -19,7 +19,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.world import World
+    from syntagma.app.workspace.workspace import World
     from syntagma.core.diagnostics.suggestions import perhaps
     from syntagma.core.vocabulary.terms import search
     from syntagma.storage.trouble import Trouble
@@ -45,7 +45,7 @@ def run(call) -> int:
     for mistake in world.mistakes:
         look.say(mistake.shown())
     if call.out:
-        from syntagma.app.termwork import write_terms
+        from syntagma.app.workspace.own_terms import write_terms
 
         note = write_terms(Path(call.out), terms, call.plain_csv)
         look.say(f"{len(terms)} term{'' if len(terms) == 1 else 's'} in {call.out}")

@@ -22,8 +22,8 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.making import make_theme
-    from syntagma.app.world import World
+    from syntagma.app.workspace.own_files import make_theme
+    from syntagma.app.workspace.workspace import World
 
     world = World.load(tell=look.left_out)
     facets: dict[str, dict[str, object]] = {}

@@ -10,8 +10,8 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.shelf import theme_card, theme_rows
-    from syntagma.app.world import World
+    from syntagma.app.workspace.catalogue import theme_card, theme_rows
+    from syntagma.app.workspace.workspace import World
 
     world = World.load(tell=look.left_out)
     if call.name:

@@ -14,7 +14,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.touring import prepare, steps, summary
+    from syntagma.app.workspace.tour import prepare, steps, summary
     from syntagma.cli import main
 
     folder = prepare(Path(call.dir))

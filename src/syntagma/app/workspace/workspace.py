@@ -270,7 +270,7 @@ class World:
 
 def _counter(profile: Path, file: str):
     """What counts the tokens of a tokenizer file that lies beside a profile. Raises LookupError or ValueError where it can't be used."""
-    from syntagma.app.tokens import counter_of  # imported late: few profiles have a tokenizer
+    from syntagma.app.workspace.token_counts import counter_of  # imported late: few profiles have a tokenizer
 
     if Path(file).name != file:
         raise LookupError("it does not lie beside the profile")

@@ -4,7 +4,7 @@ import shlex
 from collections.abc import Iterable, Mapping
 
 from syntagma.app.calls import words_of
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.fitting.limits import TooLong

@@ -6,7 +6,7 @@ import shutil
 import tomllib
 from pathlib import Path
 
-from syntagma.app.starting import start
+from syntagma.app.workspace.new_workspace import start
 from syntagma.storage.folders import SETTINGS, SHIPPED
 from syntagma.storage.trouble import Trouble
 

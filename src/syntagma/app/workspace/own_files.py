@@ -5,7 +5,7 @@ import re
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula import Phrase, check_formula, is_oneline, read_formula, read_oneline

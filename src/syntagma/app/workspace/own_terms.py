@@ -6,8 +6,8 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.app.tables import read_table
-from syntagma.app.world import World
+from syntagma.app.workspace.tables import read_table
+from syntagma.app.workspace.workspace import World
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.vocabulary.terms import COLUMNS, BadRow, Facet, Term, normal, term_of_row

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from syntagma.app.world import World
+from syntagma.app.workspace.workspace import World
 from syntagma.storage.files import make_folder, write_new
 from syntagma.storage.folders import ROOMS, SETTINGS
 from syntagma.storage.trouble import Trouble
