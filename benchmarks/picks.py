@@ -7,8 +7,8 @@ from collections import Counter
 from itertools import combinations
 from math import log
 
-from syntagma.app.asking import Taste
-from syntagma.app.choosing import Chooser
+from syntagma.app.composing.asked import Taste
+from syntagma.app.composing.picks import Chooser
 from syntagma.app.workspace.workspace import World
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.picking import content_words

@@ -6,9 +6,9 @@ from pathlib import Path
 
 import pytest
 
-from syntagma.app.asking import Ask
 from syntagma.app.axes import Vary
-from syntagma.app.composing import Composer
+from syntagma.app.composing.asked import Ask
+from syntagma.app.composing.composer import Composer
 from syntagma.app.expanding import Family, Wish
 from syntagma.app.workspace.workspace import World
 from syntagma.core.models.prices import cost

@@ -5,8 +5,8 @@ import re
 
 import pytest
 
-from syntagma.app.asking import Ask, Taste
-from syntagma.app.composing import Composer
+from syntagma.app.composing.asked import Ask, Taste
+from syntagma.app.composing.composer import Composer
 from syntagma.app.modeltrial import try_model
 from syntagma.app.workspace.workspace import World
 from syntagma.core.checking.draft_checks import text_findings

@@ -9,7 +9,7 @@ import pytest
 from benchmarks.picks import picks
 from benchmarks.reading import HERE, marked_prompts, reader
 from benchmarks.roundtrips import fills_back
-from syntagma.app.asking import Ask
+from syntagma.app.composing.asked import Ask
 from syntagma.app.condensing import commonness
 from syntagma.app.readwork import Wanted, recast, swapped
 from syntagma.app.workspace.workspace import World

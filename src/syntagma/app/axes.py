@@ -4,9 +4,9 @@ import re
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.app.asking import check
-from syntagma.app.choosing import Chooser
-from syntagma.app.records import given as as_given
+from syntagma.app.composing.asked import check
+from syntagma.app.composing.picks import Chooser
+from syntagma.app.composing.records import given as as_given
 from syntagma.app.workspace.workspace import World
 from syntagma.core.designs import Axis, Setting
 from syntagma.core.designs.axes import KINDS, Level, Together

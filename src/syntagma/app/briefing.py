@@ -4,12 +4,12 @@ import re
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from syntagma.app.asking import USUAL, Ask, Taste
-from syntagma.app.choosing import Chooser
-from syntagma.app.composing import Composer, troubles
+from syntagma.app.composing.asked import USUAL, Ask, Taste
+from syntagma.app.composing.composer import Composer, troubles
+from syntagma.app.composing.picks import Chooser
+from syntagma.app.composing.records import prompt_id
 from syntagma.app.layout import laid_out, laid_out_by
 from syntagma.app.modelcards import MAKES, habits
-from syntagma.app.records import prompt_id
 from syntagma.app.workspace.catalogue import formula_card
 from syntagma.app.workspace.workspace import World
 from syntagma.core.checking.prompt_lint import Finished, findings, mended

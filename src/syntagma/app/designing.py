@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 from itertools import chain, combinations, islice
 from typing import TYPE_CHECKING
 
-from syntagma.app.choosing import TRIES
+from syntagma.app.composing.picks import TRIES
 from syntagma.core.designs.axes import Level, Together, terms_of
 from syntagma.core.designs.constraints import Named, Rule, cause, read_rules
 from syntagma.core.diagnostics.places import Refused

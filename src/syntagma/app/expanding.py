@@ -5,10 +5,10 @@ from functools import cached_property
 from itertools import compress, islice
 from typing import NamedTuple
 
-from syntagma.app.asking import Taste, check, to_pick
 from syntagma.app.axes import AxisReader, Vary
-from syntagma.app.choosing import TRIES, Chooser
-from syntagma.app.composing import troubles
+from syntagma.app.composing.asked import Taste, check, to_pick
+from syntagma.app.composing.composer import troubles
+from syntagma.app.composing.picks import TRIES, Chooser
 from syntagma.app.designing import Apart, contradiction, rows_of, rule_against, rules_of
 from syntagma.app.foreseen import foreseen
 from syntagma.app.variants import Variants

@@ -4,8 +4,8 @@ ranked for a piece of work by what each would lose and cost."""
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.app.asking import Ask
-from syntagma.app.composing import Composed, Composer
+from syntagma.app.composing.asked import Ask
+from syntagma.app.composing.composer import Composed, Composer
 from syntagma.app.workspace.workspace import World
 from syntagma.core.diagnostics.findings import ERROR, WARNING
 from syntagma.core.diagnostics.places import Refused

@@ -6,8 +6,8 @@ from typing import Any
 
 from msgspec import Struct, ValidationError, convert
 
-from syntagma.app.asking import Taste
 from syntagma.app.axes import read_vary
+from syntagma.app.composing.asked import Taste
 from syntagma.app.expanding import Wish
 from syntagma.core.diagnostics.places import Refused, mistake_at
 from syntagma.core.models.references import reference_of

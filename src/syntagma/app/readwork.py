@@ -5,8 +5,8 @@ import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.app.asking import Ask
-from syntagma.app.composing import Composed, Composer
+from syntagma.app.composing.asked import Ask
+from syntagma.app.composing.composer import Composed, Composer
 from syntagma.app.promptfiles import Source, prompts_of_file, prompts_of_pipe
 from syntagma.app.workspace.workspace import World
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding

@@ -142,7 +142,7 @@ def _guarded(name: str, argv: list[str]) -> int:
             look.wrong(("" if named else f"{finding.place}: ") + finding.message, finding.remedy)
         return 2
     except TooLong as long:
-        from syntagma.app.composing import troubles
+        from syntagma.app.composing.composer import troubles
 
         look.wrong(str(long), troubles(long)[0].remedy)
         return 1

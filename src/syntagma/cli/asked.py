@@ -34,7 +34,7 @@ def manner_arguments(parser: args.Parser) -> None:
 
 def manner(call):
     """Parameters, references and weights, as the call says. Raises Trouble."""
-    from syntagma.app.asking import manner_of
+    from syntagma.app.composing.asked import manner_of
 
     stress = args.pairs(call.stress, "--stress", "light=1.3")
     return manner_of(args.pairs(call.parameter, "--parameter", "ratio=2:3"), call.reference, stress)
@@ -42,6 +42,6 @@ def manner(call):
 
 def taste(call):
     """How picks are made, as the call says."""
-    from syntagma.app.asking import Taste
+    from syntagma.app.composing.asked import Taste
 
     return Taste(args.listed(call.theme), call.detail or "usual", call.draw)

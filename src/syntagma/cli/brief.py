@@ -27,8 +27,8 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.asking import Taste
     from syntagma.app.briefing import STAGES, brief
+    from syntagma.app.composing.asked import Taste
     from syntagma.app.workspace.workspace import World
     from syntagma.storage.trouble import Trouble
 

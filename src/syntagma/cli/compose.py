@@ -36,8 +36,8 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.asking import Ask
-    from syntagma.app.composing import Composer
+    from syntagma.app.composing.asked import Ask
+    from syntagma.app.composing.composer import Composer
     from syntagma.app.workspace.workspace import World
 
     pick = bool(call.pick or call.theme or call.detail or call.again)
@@ -52,7 +52,7 @@ def run(call) -> int:
     if call.ideas:
         return _ideas(composer, fills, call)
     if call.idea:
-        from syntagma.app.ideas import idea
+        from syntagma.app.composing.ideas import idea
 
         fills = {**fills, **idea(composer, fills, call.idea).fills}
     if call.rows:
@@ -76,7 +76,7 @@ def _wished(world, call) -> list:
 
 def _ideas(composer, fills: dict[str, str], call) -> int:
     """A numbered list of subjects."""
-    from syntagma.app.ideas import ideas
+    from syntagma.app.composing.ideas import ideas
 
     found = ideas(composer, fills, call.ideas)
     if call.json:
@@ -165,7 +165,7 @@ def _scenes(composer, fills: dict[str, str], call, scenes) -> int:
 
 
 def _rows(composer, fills: dict[str, str], call) -> int:
-    from syntagma.app.tablerows import rows_of
+    from syntagma.app.composing.table_rows import rows_of
     from syntagma.app.workspace.tables import read_table
     from syntagma.formats.table_in import read_rows
 

@@ -113,8 +113,8 @@ def run(call) -> int:
 
 def _wish(call):
     """What the call wants: a plan with what the call says over it, or the call alone. Raises Trouble or Refused."""
-    from syntagma.app.asking import Taste
     from syntagma.app.axes import read_vary
+    from syntagma.app.composing.asked import Taste
     from syntagma.app.expanding import Wish
     from syntagma.storage.files import read_text
     from syntagma.storage.trouble import Trouble

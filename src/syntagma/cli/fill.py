@@ -18,9 +18,9 @@ HELP = "enter: take what stands · tab: the terms · pick: choose for me · -: l
 
 
 def run(call) -> int:
-    from syntagma.app.asking import Ask
-    from syntagma.app.composing import Composer
-    from syntagma.app.filling import Filling
+    from syntagma.app.composing.asked import Ask
+    from syntagma.app.composing.composer import Composer
+    from syntagma.app.composing.filling import Filling
     from syntagma.app.workspace.workspace import World
 
     ask = Ask(call.formula, call.model, args.listed(call.mount), asked.taste(call), manner=asked.manner(call))

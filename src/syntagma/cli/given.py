@@ -84,7 +84,7 @@ class Prompts:
     def alone(self, source) -> Iterator[None]:
         """Work on one of several: what can't be done is told with its line. Where one prompt alone was given the reason is the
         command's own."""
-        from syntagma.app.composing import troubles
+        from syntagma.app.composing.composer import troubles
         from syntagma.core.diagnostics.places import Refused
         from syntagma.core.drafting.fills import BadFills
         from syntagma.core.fitting.limits import TooLong

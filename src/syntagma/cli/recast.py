@@ -31,7 +31,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.asking import Ask
+    from syntagma.app.composing.asked import Ask
     from syntagma.app.readwork import Wanted, reader_of, recast
     from syntagma.app.workspace.workspace import World
     from syntagma.storage.trouble import Trouble

@@ -3,7 +3,7 @@
 import shlex
 from collections.abc import Iterable, Mapping
 
-from syntagma.app.calls import words_of
+from syntagma.app.composing.call_line import words_of
 from syntagma.app.workspace.workspace import World
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.drafting.fills import BadFills
@@ -139,8 +139,8 @@ def mount_card(world: World, name: str) -> dict[str, object]:
 
 def theme_card(world: World, name: str) -> dict[str, object]:
     """One theme in full, with remarks on what nobody has, and a prompt that was picked with it. Raises Trouble or Refused."""
-    from syntagma.app.asking import Ask, Taste
-    from syntagma.app.composing import Composer
+    from syntagma.app.composing.asked import Ask, Taste
+    from syntagma.app.composing.composer import Composer
     from syntagma.core.picking.themes import check_theme
 
     theme = world.theme(name)

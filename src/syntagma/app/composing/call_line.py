@@ -4,7 +4,7 @@ import re
 import shlex
 from collections.abc import Mapping, Sequence
 
-from syntagma.app.asking import Ask
+from syntagma.app.composing.asked import Ask
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.formula import SlotRule
 

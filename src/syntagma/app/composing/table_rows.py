@@ -3,8 +3,8 @@
 from collections.abc import Iterator, Mapping
 from typing import NamedTuple
 
-from syntagma.app.asking import Ask, manner_of
-from syntagma.app.composing import Composed, Composer, troubles
+from syntagma.app.composing.asked import Ask, manner_of
+from syntagma.app.composing.composer import Composed, Composer, troubles
 from syntagma.core.diagnostics.findings import REMARK, Finding
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.diagnostics.suggestions import nearest, perhaps

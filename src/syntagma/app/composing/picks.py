@@ -3,7 +3,7 @@
 from collections.abc import Callable, Collection, Mapping, Sequence
 from functools import cached_property
 
-from syntagma.app.asking import USUAL, Taste
+from syntagma.app.composing.asked import USUAL, Taste
 from syntagma.app.workspace.workspace import World
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.draft import Glue

@@ -4,9 +4,9 @@ from collections.abc import Mapping, Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING, NamedTuple
 
-from syntagma.app.asking import Ask, check, to_pick
-from syntagma.app.calls import call_of
-from syntagma.app.records import Recorder
+from syntagma.app.composing.asked import Ask, check, to_pick
+from syntagma.app.composing.call_line import call_of
+from syntagma.app.composing.records import Recorder
 from syntagma.app.workspace.workspace import World
 from syntagma.core.checking import draft_checks as checks
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
@@ -19,7 +19,7 @@ from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
 if TYPE_CHECKING:
-    from syntagma.app.choosing import Chooser
+    from syntagma.app.composing.picks import Chooser
     from syntagma.core.formula import Formula
     from syntagma.core.reading.wishes import Heard
 
@@ -78,7 +78,7 @@ class Composer:
     @cached_property
     def chooser(self) -> "Chooser":
         """What picks terms for this formula."""
-        from syntagma.app.choosing import Chooser  # imported late: most prompts have nothing to pick
+        from syntagma.app.composing.picks import Chooser  # imported late: most prompts have nothing to pick
 
         return Chooser(self.world, self.writer, self.ask.taste)
 

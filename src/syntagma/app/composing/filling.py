@@ -3,9 +3,9 @@
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.app.asking import PICK
-from syntagma.app.calls import call_of
-from syntagma.app.composing import Composed, Composer
+from syntagma.app.composing.asked import PICK
+from syntagma.app.composing.call_line import call_of
+from syntagma.app.composing.composer import Composed, Composer
 from syntagma.core.drafting.fills import BadFills, Fill, Given, cleaned, fill_of
 from syntagma.core.formula import SlotRule
 from syntagma.core.vocabulary.terms import Term, normal, why_clash

@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from syntagma.app.calls import typed
-from syntagma.app.composing import Composer
+from syntagma.app.composing.call_line import typed
+from syntagma.app.composing.composer import Composer
 from syntagma.core.drafting.fills import Fill, Given
 from syntagma.core.picking import FIRST
 from syntagma.storage.trouble import Trouble

@@ -1,0 +1,1 @@
+"""One prompt, or one for each row of a table: fills given, heard, asked for or picked."""
