@@ -6,10 +6,10 @@ from pathlib import Path
 
 import pytest
 
-from syntagma.app.axes import Vary
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composer
-from syntagma.app.expanding import Family, Wish
+from syntagma.app.families.axis_reader import Vary
+from syntagma.app.families.family import Family, Wish
 from syntagma.app.workspace.workspace import World
 from syntagma.core.models.prices import cost
 from syntagma.core.models.references import reference_of

@@ -56,7 +56,7 @@ def run(call) -> int:
 
 def _take(world, call) -> int:
     from syntagma.app.briefing import records_of, take
-    from syntagma.app.writing import write_records
+    from syntagma.app.families.files import write_records
 
     answer = given.text_of(call.take, "an answer")
     model = call.model or world.settings.get("model") or None

@@ -96,7 +96,7 @@ def _ideas(composer, fills: dict[str, str], call) -> int:
 def _write(every: list, call, composer) -> None:
     """Prompts to where the call wants them."""
     if call.out:
-        from syntagma.app.writing import write_records
+        from syntagma.app.families.files import write_records
 
         kept = list(dict.fromkeys(name for c in every for name in c.kept))
         number = write_records(call.out, (c.record for c in every), list(composer.writer.position), kept, call.plain_csv, look.note)

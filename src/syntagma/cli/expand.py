@@ -67,8 +67,8 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.beforehand import counted, keep_to
-    from syntagma.app.expanding import Family
+    from syntagma.app.families.family import Family
+    from syntagma.app.families.run_through import counted, keep_to
     from syntagma.app.workspace.workspace import World
     from syntagma.storage.trouble import Trouble
 
@@ -113,16 +113,16 @@ def run(call) -> int:
 
 def _wish(call):
     """What the call wants: a plan with what the call says over it, or the call alone. Raises Trouble or Refused."""
-    from syntagma.app.axes import read_vary
     from syntagma.app.composing.asked import Taste
-    from syntagma.app.expanding import Wish
+    from syntagma.app.families.axis_reader import read_vary
+    from syntagma.app.families.family import Wish
     from syntagma.storage.files import read_text
     from syntagma.storage.trouble import Trouble
 
     manner, taste = asked.manner(call), asked.taste(call)
     words = [call.formula, *call.fills] if call.text and call.formula else call.fills
     if call.formula.endswith(".toml"):
-        from syntagma.app.plans import read_plan
+        from syntagma.app.families.plan_file import read_plan
 
         wish = read_plan(read_text(call.formula, "a plan"), call.formula)
     elif not call.formula and not call.text:
@@ -149,7 +149,7 @@ def _wish(call):
 
 
 def _save(wish, path: str) -> None:
-    from syntagma.app.plans import plan_text
+    from syntagma.app.families.plan_file import plan_text
     from syntagma.storage.files import write_text
     from syntagma.storage.trouble import Trouble
 
@@ -161,7 +161,7 @@ def _save(wish, path: str) -> None:
 
 def _look_over(family, call) -> int:
     """The report or the table of a family, which is not written."""
-    from syntagma.app.reporting import draw_table, report
+    from syntagma.app.families.report import draw_table, report
     from syntagma.storage.trouble import Trouble
 
     if not family.axes:
@@ -182,8 +182,8 @@ def _look_over(family, call) -> int:
 
 
 def _to_file(family, call) -> None:
-    from syntagma.app.foreseen import LONG, estimate
-    from syntagma.app.writing import check_lines, write_family
+    from syntagma.app.families.files import check_lines, write_family
+    from syntagma.app.families.forecast import LONG, estimate
 
     path = call.out
     if call.part:
@@ -203,7 +203,7 @@ def _say_where(family, members: int, names: list[str]) -> None:
 
 
 def _on_cluster(world, wish, family, call) -> int:
-    from syntagma.app.cluster import write_on
+    from syntagma.app.families.cluster import write_on
 
     with look.Progress(None, "writing") as tell:
         names, whole = write_on(call.on, world, wish, call.out, tell)
@@ -212,7 +212,7 @@ def _on_cluster(world, wish, family, call) -> int:
 
 
 def _stream(family, how: str) -> None:
-    from syntagma.app.writing import stream_family
+    from syntagma.app.families.files import stream_family
     from syntagma.formats.prompts_out import JsonOut, TextOut
 
     kind = JsonOut if how == "json" else TextOut
@@ -221,7 +221,7 @@ def _stream(family, how: str) -> None:
 
 
 def _show(family) -> None:
-    from syntagma.app.familyrecords import FamilyRecords
+    from syntagma.app.families.member_records import FamilyRecords
     from syntagma.formats.prompts_out import changes
 
     records = FamilyRecords(family)

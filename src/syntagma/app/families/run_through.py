@@ -2,7 +2,7 @@
 
 from typing import NamedTuple
 
-from syntagma.app.expanding import Family, Window, Wish
+from syntagma.app.families.family import Family, Window, Wish
 from syntagma.app.workspace.workspace import World
 from syntagma.core.models.prices import money, sums
 from syntagma.storage.trouble import Trouble

@@ -1,7 +1,7 @@
 """The records of a family's members: each with what differs from the baseline, and its place in the design."""
 
 from syntagma.app.composing.records import Recorder, given
-from syntagma.app.expanding import Family, Member
+from syntagma.app.families.family import Family, Member
 
 
 class FamilyRecords:

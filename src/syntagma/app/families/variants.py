@@ -16,7 +16,7 @@ from syntagma.core.writing.prompt import Prompt
 from syntagma.core.writing.prompt_writer import Writer
 
 if TYPE_CHECKING:
-    from syntagma.app.expanding import Family
+    from syntagma.app.families.family import Family
 
 
 class Variant:

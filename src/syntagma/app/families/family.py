@@ -5,13 +5,13 @@ from functools import cached_property
 from itertools import compress, islice
 from typing import NamedTuple
 
-from syntagma.app.axes import AxisReader, Vary
 from syntagma.app.composing.asked import Taste, check, to_pick
 from syntagma.app.composing.composer import troubles
 from syntagma.app.composing.picks import TRIES, Chooser
-from syntagma.app.designing import Apart, contradiction, rows_of, rule_against, rules_of
-from syntagma.app.foreseen import foreseen
-from syntagma.app.variants import Variants
+from syntagma.app.families.axis_reader import AxisReader, Vary
+from syntagma.app.families.design_rows import Apart, contradiction, rows_of, rule_against, rules_of
+from syntagma.app.families.forecast import foreseen
+from syntagma.app.families.variants import Variants
 from syntagma.app.workspace.workspace import World
 from syntagma.core.checking import draft_checks as checks
 from syntagma.core.designs import DESIGNS, Axis, Clashes, Seen, full, full_size, sampled, single, single_size
@@ -90,8 +90,8 @@ class Family:
         check(wish.manner, wish.models, wish.mounts, wish.taste.themes)
         vary = list(wish.vary)
         if wish.text:
+            from syntagma.app.families.text_base import formula_of_text
             from syntagma.app.readwork import reader_of
-            from syntagma.app.textbase import formula_of_text
 
             read = lambda text: reader_of(world).read(text)  # noqa: E731
             formula, vary, found = formula_of_text(wish.text, wish.vary, world.vocabulary.names, read)

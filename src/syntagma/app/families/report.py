@@ -5,8 +5,8 @@ from itertools import combinations
 from math import prod
 from typing import NamedTuple
 
-from syntagma.app.designing import groups_of
-from syntagma.app.expanding import Family
+from syntagma.app.families.design_rows import groups_of
+from syntagma.app.families.family import Family
 from syntagma.core.designs.level_rows import impossible
 from syntagma.core.models.prices import Bill
 from syntagma.storage.files import whole_file

@@ -4,7 +4,7 @@ import re
 from collections.abc import Callable, Collection, Sequence
 from itertools import pairwise
 
-from syntagma.app.axes import Vary
+from syntagma.app.families.axis_reader import Vary
 from syntagma.core import english
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula import Formula, read_formula

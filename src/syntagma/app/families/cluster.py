@@ -7,10 +7,10 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import NamedTuple
 
-from syntagma.app.beforehand import counted
-from syntagma.app.expanding import Family, Window, Wish
+from syntagma.app.families.family import Family, Window, Wish
+from syntagma.app.families.files import check_lines, file_names, stream_family, writer_for
+from syntagma.app.families.run_through import counted
 from syntagma.app.workspace.workspace import KNOWN, World
-from syntagma.app.writing import check_lines, file_names, stream_family, writer_for
 from syntagma.storage.files import read_bytes, whole_file
 from syntagma.storage.folders import ROOMS, SETTINGS, SHIPPED, Layer
 from syntagma.storage.trouble import Trouble

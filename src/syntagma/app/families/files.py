@@ -5,9 +5,9 @@ from contextlib import ExitStack
 from importlib.util import find_spec
 from pathlib import Path
 
-from syntagma.app.expanding import Family
-from syntagma.app.familyrecords import FamilyRecords
-from syntagma.app.resuming import begin, finished, interruptible
+from syntagma.app.families.family import Family
+from syntagma.app.families.member_records import FamilyRecords
+from syntagma.app.families.resuming import begin, finished, interruptible
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.formats.prompts_out import WRITERS, plainly
 from syntagma.storage.files import held, whole_file

@@ -11,7 +11,7 @@ from syntagma.storage.files import size_in_words
 from syntagma.storage.trouble import Trouble
 
 if TYPE_CHECKING:
-    from syntagma.app.expanding import Family
+    from syntagma.app.families.family import Family
 
 COUNTED = 100_000  # combinations up to which those that are possible are counted one by one
 MEMORY = 1.5e9  # bytes that a design may take

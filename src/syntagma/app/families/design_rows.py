@@ -13,7 +13,7 @@ from syntagma.core.vocabulary.terms import normal
 from syntagma.storage.trouble import Trouble
 
 if TYPE_CHECKING:
-    from syntagma.app.expanding import Family
+    from syntagma.app.families.family import Family
 
 
 def rules_of(family: "Family") -> list[Rule]:

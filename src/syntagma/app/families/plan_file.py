@@ -6,9 +6,9 @@ from typing import Any
 
 from msgspec import Struct, ValidationError, convert
 
-from syntagma.app.axes import read_vary
 from syntagma.app.composing.asked import Taste
-from syntagma.app.expanding import Wish
+from syntagma.app.families.axis_reader import read_vary
+from syntagma.app.families.family import Wish
 from syntagma.core.diagnostics.places import Refused, mistake_at
 from syntagma.core.models.references import reference_of
 from syntagma.core.notation.ranges import OutOfRange, number

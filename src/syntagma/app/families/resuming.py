@@ -7,8 +7,8 @@ from hashlib import blake2b
 from pathlib import Path
 
 from syntagma import __version__
-from syntagma.app.expanding import Family
-from syntagma.app.plans import plan_text
+from syntagma.app.families.family import Family
+from syntagma.app.families.plan_file import plan_text
 from syntagma.storage.files import drop_lines, forget, partial_of, read_bytes, read_text, whole_lines, write_text
 from syntagma.storage.folders import SHIPPED
 from syntagma.storage.trouble import Trouble
