@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 from benchmarks.picks import picks
 from benchmarks.reading import reader
-from syntagma.app.learnwork import learned
+from syntagma.app.existing.learning import learned
 from syntagma.app.workspace.workspace import World
 from syntagma.core.realising import Piece
 

@@ -4,7 +4,7 @@ import pytest
 
 from benchmarks.learning import FORMULAS, reader, score
 from syntagma.app.briefing import brief, prompts_in_answer, take
-from syntagma.app.learnwork import learned, save
+from syntagma.app.existing.learning import learned, save
 from syntagma.app.workspace.workspace import World
 from syntagma.storage.folders import SHIPPED, Layer
 from syntagma.storage.trouble import Trouble

@@ -10,8 +10,8 @@ from benchmarks.picks import picks
 from benchmarks.reading import HERE, marked_prompts, reader
 from benchmarks.roundtrips import fills_back
 from syntagma.app.composing.asked import Ask
-from syntagma.app.condensing import commonness
-from syntagma.app.readwork import Wanted, recast, swapped
+from syntagma.app.existing.condensing import commonness
+from syntagma.app.existing.reading import Wanted, recast, swapped
 from syntagma.app.workspace.workspace import World
 from syntagma.core.models import PLAIN
 from syntagma.core.models.measure import words as count_words

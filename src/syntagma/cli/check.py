@@ -43,7 +43,7 @@ def run(call) -> int:
 
 
 def _world(world, call) -> int:
-    from syntagma.app.checking import check_world
+    from syntagma.app.existing.checks import check_world
 
     mistakes, remarks = check_world(world)
     if call.json:
@@ -61,7 +61,7 @@ def _world(world, call) -> int:
 
 
 def _formula(world, call) -> int:
-    from syntagma.app.checking import check_formula_file
+    from syntagma.app.existing.checks import check_formula_file
 
     mistakes, remarks = check_formula_file(world, Path(call.file))
     if call.json:
@@ -77,7 +77,7 @@ def _formula(world, call) -> int:
 
 
 def _prompts(world, call) -> int:
-    from syntagma.app.checking import Checks, request_for
+    from syntagma.app.existing.checks import Checks, request_for
 
     if call.mend:
         _mend(world, call)
@@ -114,7 +114,7 @@ def _mend(world, call) -> None:
     """Mend, show what differs, and write, all while the file is held, so that nobody else writes it meanwhile. Raises Trouble."""
     from contextlib import nullcontext
 
-    from syntagma.app.checking import mend_prompts
+    from syntagma.app.existing.checks import mend_prompts
     from syntagma.storage.files import held, write_text
     from syntagma.storage.trouble import Trouble
 
@@ -138,7 +138,7 @@ def _mend(world, call) -> None:
 
 
 def _paper(world, call) -> int:
-    from syntagma.app.checking import enlargings
+    from syntagma.app.existing.checks import enlargings
     from syntagma.core.models.print_size import read_print
     from syntagma.storage.trouble import Trouble
 

@@ -15,7 +15,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.readwork import manageable, one_of, reader_of
+    from syntagma.app.existing.reading import manageable, one_of, reader_of
     from syntagma.app.workspace.workspace import World
     from syntagma.cli import reading_look
     from syntagma.core.reading.comparing import compare

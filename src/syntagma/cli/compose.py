@@ -69,7 +69,7 @@ def _wished(world, call) -> list:
     """The scenes of what is wished for; none where nothing is. Raises Trouble."""
     if call.wish is None:
         return []
-    from syntagma.app.readwork import scenes_of
+    from syntagma.app.existing.reading import scenes_of
 
     return scenes_of(world, call.wish, given.text_of("-", "a wish") if call.wish == "-" else "")
 

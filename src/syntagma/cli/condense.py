@@ -20,7 +20,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.condensing import Condenser, target
+    from syntagma.app.existing.condensing import Condenser, target
     from syntagma.app.workspace.workspace import World
 
     world = World.load(tell=look.left_out)

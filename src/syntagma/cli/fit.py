@@ -16,7 +16,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.fitwork import fit_prompt
+    from syntagma.app.existing.fitting import fit_prompt
     from syntagma.app.workspace.workspace import World
 
     world, prompts, records = World.load(tell=look.left_out), given.Prompts.in_file(call.file), []

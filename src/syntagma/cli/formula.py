@@ -28,7 +28,7 @@ def run(call) -> int:
 def _check(world, name: str) -> int:
     from pathlib import Path
 
-    from syntagma.app.checking import check_formula_file
+    from syntagma.app.existing.checks import check_formula_file
     from syntagma.core.diagnostics.suggestions import perhaps
 
     known = world.formulas() | world.mounts()

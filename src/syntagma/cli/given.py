@@ -49,7 +49,7 @@ class Prompts:
     @classmethod
     def of(cls, call) -> "Prompts":
         """Those that a call names in its PROMPT. Raises Trouble where there is none."""
-        from syntagma.app.readwork import sources_of
+        from syntagma.app.existing.reading import sources_of
 
         name = "standard input" if call.prompt == "-" else call.prompt
         return cls(iter(sources_of(call.prompt, call.column, sys.stdin.buffer)), name)
@@ -57,7 +57,7 @@ class Prompts:
     @classmethod
     def in_file(cls, file: str) -> "Prompts":
         """Those of a file of finished prompts, or of standard input where it is -. Raises Trouble where there is none."""
-        from syntagma.app.promptfiles import prompts_of_file, prompts_of_pipe
+        from syntagma.app.existing.prompt_files import prompts_of_file, prompts_of_pipe
 
         if file == "-":
             return cls(prompts_of_pipe(sys.stdin.buffer, records=True), "standard input")

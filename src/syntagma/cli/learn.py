@@ -31,8 +31,8 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.learnwork import learned, save
-    from syntagma.app.readwork import sources_of
+    from syntagma.app.existing.learning import learned, save
+    from syntagma.app.existing.reading import sources_of
     from syntagma.app.workspace.workspace import World
 
     world = World.load(tell=look.left_out)

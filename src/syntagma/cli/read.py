@@ -18,7 +18,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.readwork import reader_of
+    from syntagma.app.existing.reading import reader_of
     from syntagma.app.workspace.workspace import World
 
     world = World.load(tell=look.left_out)
@@ -37,7 +37,7 @@ def run(call) -> int:
 
 
 def _one(reader, source, call, several: bool) -> int:
-    from syntagma.app.readwork import record_of
+    from syntagma.app.existing.reading import record_of
     from syntagma.cli import reading_look
 
     reading = reader.read(source.text)
@@ -61,7 +61,7 @@ def _one(reader, source, call, several: bool) -> int:
 
 
 def _by_formula(world, call) -> int:
-    from syntagma.app.readwork import one_of
+    from syntagma.app.existing.reading import one_of
     from syntagma.core.reading.formulas.matching import Matcher
     from syntagma.core.writing.prompt_writer import Writer
     from syntagma.storage.trouble import Trouble

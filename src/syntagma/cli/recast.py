@@ -32,7 +32,7 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.composing.asked import Ask
-    from syntagma.app.readwork import Wanted, reader_of, recast
+    from syntagma.app.existing.reading import Wanted, reader_of, recast
     from syntagma.app.workspace.workspace import World
     from syntagma.storage.trouble import Trouble
 
@@ -78,7 +78,7 @@ def run(call) -> int:
 
 
 def _record(done) -> dict[str, object]:
-    from syntagma.app.readwork import record_of
+    from syntagma.app.existing.reading import record_of
 
     record = done.made.record if done.made else {"text": done.text}
     unplaced = [p.text for p in done.unplaced]

@@ -85,13 +85,13 @@ class Composer:
     @cached_property
     def reader(self):
         """What takes a wish apart."""
-        from syntagma.app.readwork import reader_of
+        from syntagma.app.existing.reading import reader_of
 
         return reader_of(self.world)
 
     def hear(self, wish: str, given: Mapping[str, Given]) -> "Heard":
         """What a wish says of the slots that are not given."""
-        from syntagma.app.readwork import manageable
+        from syntagma.app.existing.reading import manageable
         from syntagma.core.reading.wishes import hear  # only a wish pays for it
 
         manageable(wish, "for one wish", 6_000)

@@ -90,8 +90,8 @@ class Family:
         check(wish.manner, wish.models, wish.mounts, wish.taste.themes)
         vary = list(wish.vary)
         if wish.text:
+            from syntagma.app.existing.reading import reader_of
             from syntagma.app.families.text_base import formula_of_text
-            from syntagma.app.readwork import reader_of
 
             read = lambda text: reader_of(world).read(text)  # noqa: E731
             formula, vary, found = formula_of_text(wish.text, wish.vary, world.vocabulary.names, read)

@@ -3,7 +3,7 @@
 import re
 from collections.abc import Callable, Sequence
 
-from syntagma.app.readwork import MOST_PARTS, manageable, reader_of
+from syntagma.app.existing.reading import MOST_PARTS, manageable, reader_of
 from syntagma.app.workspace.workspace import World
 from syntagma.core.fitting.plain_text import fit_text
 from syntagma.core.models.measure import words as count_words

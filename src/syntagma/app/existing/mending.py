@@ -7,7 +7,7 @@ import re
 from collections.abc import Mapping
 from itertools import accumulate
 
-from syntagma.app.promptfiles import COLUMNS, lines_of, records_layout
+from syntagma.app.existing.prompt_files import COLUMNS, lines_of, records_layout
 from syntagma.formats.cells import as_it_was, harmless
 
 Span = tuple[int, int]

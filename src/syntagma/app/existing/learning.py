@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from itertools import groupby
 from typing import NamedTuple
 
-from syntagma.app.readwork import reader_of
+from syntagma.app.existing.reading import reader_of
 from syntagma.app.workspace.own_files import checked_name, place_for, toml_text
 from syntagma.app.workspace.own_terms import add_rows
 from syntagma.app.workspace.workspace import World

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composed, Composer
-from syntagma.app.promptfiles import Source, prompts_of_file, prompts_of_pipe
+from syntagma.app.existing.prompt_files import Source, prompts_of_file, prompts_of_pipe
 from syntagma.app.workspace.workspace import World
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.diagnostics.places import Refused

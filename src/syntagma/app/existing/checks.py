@@ -6,8 +6,8 @@ from functools import partial
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.app.mending import replaced
-from syntagma.app.promptfiles import Source, prompts_of_text
+from syntagma.app.existing.mending import replaced
+from syntagma.app.existing.prompt_files import Source, prompts_of_text
 from syntagma.app.workspace.workspace import KNOWN, World
 from syntagma.core.checking import draft_checks as checks
 from syntagma.core.checking.prompt_lint import Finished, findings, mended, reference_from

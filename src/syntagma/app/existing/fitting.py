@@ -3,10 +3,10 @@
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from syntagma.app.checking import model_of
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composed, Composer, troubles
-from syntagma.app.promptfiles import Source
+from syntagma.app.existing.checks import model_of
+from syntagma.app.existing.prompt_files import Source
 from syntagma.app.workspace.workspace import World
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.places import Refused
