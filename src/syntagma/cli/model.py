@@ -6,7 +6,7 @@ from syntagma.cli import args, look, making
 
 
 def arguments(parser: args.Parser) -> None:
-    from syntagma.app.modelmaking import QUESTIONS
+    from syntagma.app.models.new_profile import QUESTIONS
 
     parser.add_argument("deed", choices=("new", "try"), help="what to do")
     parser.add_argument("name", metavar="NAME", help="its name: small letters and hyphens")
@@ -32,7 +32,7 @@ def run(call) -> int:
 
 
 def _new(world, call) -> int:
-    from syntagma.app.modelmaking import QUESTIONS, make_model
+    from syntagma.app.models.new_profile import QUESTIONS, make_model
 
     answers = {q.key: value for q in QUESTIONS if (value := getattr(call, q.key.replace("-", "_"))) is not None}
     if not answers and not call.base and not call.parameter and sys.stdin.isatty():
@@ -60,7 +60,7 @@ def _asked(questions) -> dict[str, str]:
 
 
 def _try(world, call) -> int:
-    from syntagma.app.modeltrial import try_model
+    from syntagma.app.models.trial import try_model
     from syntagma.core.diagnostics.findings import ERROR
 
     tried = try_model(world, call.name)

@@ -17,7 +17,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.modelcards import model_card, model_rows
+    from syntagma.app.models.cards import model_card, model_rows
     from syntagma.app.workspace.workspace import World
 
     if call.schema:
@@ -47,7 +47,7 @@ def run(call) -> int:
 
 
 def _rank(world, call) -> int:
-    from syntagma.app.modelcards import rank
+    from syntagma.app.models.cards import rank
     from syntagma.core.models.prices import priced
 
     words = [*([call.name] if call.name else []), *call.fills]

@@ -1,0 +1,1 @@
+"""Models described: cards, a profile of a person's own, a profile tried."""
