@@ -3,8 +3,8 @@
 import pytest
 
 from benchmarks.learning import FORMULAS, reader, score
-from syntagma.app.briefing import brief, prompts_in_answer, take
 from syntagma.app.existing.learning import learned, save
+from syntagma.app.handing_on.brief import brief, prompts_in_answer, take
 from syntagma.app.workspace.workspace import World
 from syntagma.storage.folders import SHIPPED, Layer
 from syntagma.storage.trouble import Trouble

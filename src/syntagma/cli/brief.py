@@ -27,8 +27,8 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.briefing import STAGES, brief
     from syntagma.app.composing.asked import Taste
+    from syntagma.app.handing_on.brief import STAGES, brief
     from syntagma.app.workspace.workspace import World
     from syntagma.storage.trouble import Trouble
 
@@ -55,8 +55,8 @@ def run(call) -> int:
 
 
 def _take(world, call) -> int:
-    from syntagma.app.briefing import records_of, take
     from syntagma.app.families.files import write_records
+    from syntagma.app.handing_on.brief import records_of, take
 
     answer = given.text_of(call.take, "an answer")
     model = call.model or world.settings.get("model") or None

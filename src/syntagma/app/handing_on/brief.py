@@ -8,7 +8,7 @@ from syntagma.app.composing.asked import USUAL, Ask, Taste
 from syntagma.app.composing.composer import Composer, troubles
 from syntagma.app.composing.picks import Chooser
 from syntagma.app.composing.records import prompt_id
-from syntagma.app.layout import laid_out, laid_out_by
+from syntagma.app.handing_on.templates import laid_out, laid_out_by
 from syntagma.app.models.cards import MAKES, habits
 from syntagma.app.workspace.catalogue import formula_card
 from syntagma.app.workspace.workspace import World

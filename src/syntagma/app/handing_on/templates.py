@@ -39,7 +39,7 @@ def laid_out(source: str, known: Mapping[str, object]) -> str:
 def laid_out_by(template: str, known: Mapping[str, object]) -> str:
     """The page that a template of anybody's makes. Raises Trouble."""
     asked = json.dumps({"source": read_text(template, "a template"), "known": known})
-    call = [sys.executable, "-m", "syntagma.app.layout"]
+    call = [sys.executable, "-m", "syntagma.app.handing_on.templates"]
     try:
         done = subprocess.run(call, input=asked, capture_output=True, text=True, encoding="ascii", timeout=SECONDS)
         answer = json.loads(done.stdout) if done.returncode == 0 else {"wrong": "it takes more time or memory than a page can need"}
