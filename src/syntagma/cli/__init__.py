@@ -17,6 +17,14 @@ STEPS = {  # the commands by the step of the work
     "limits": "fit check",
     "what exists": "read recast condense compare learn brief",
 }
+ROOMS = {  # where the module of a command lies
+    "workspace": "tour start facets terms term formulas formula mounts mount themes theme",
+    "composing": "compose fill",
+    "families": "expand",
+    "existing": "fit check read recast condense compare learn",
+    "models": "models model",
+    "handing_on": "brief",
+}
 COMMANDS = {
     "tour": "the whole job on the demo data, step by step",
     "start": "a new workspace: settings, own vocabulary, formulas and models",
@@ -57,9 +65,9 @@ def main(argv: list[str] | None = None) -> int:
     """Run one command; return its exit status."""
     argv = sys.argv[1:] if argv is None else argv
     if "_ARGCOMPLETE" in os.environ:
-        from syntagma.cli.completing import complete
+        from syntagma.cli.completion import complete
 
-        complete(COMMANDS)
+        complete({name: module_of(name) for name in COMMANDS})
     for stream in (sys.stdout, sys.stderr):
         stream.reconfigure(encoding="utf-8", errors="backslashreplace")
     try:
@@ -110,10 +118,16 @@ def _run(argv: list[str]) -> int:
     return _guarded(name, argv[1:])
 
 
-def _guarded(name: str, argv: list[str]) -> int:
+def module_of(name: str):
+    """The module of a command, imported."""
     from importlib import import_module
 
-    from syntagma.cli import look
+    room = next(room for room, names in ROOMS.items() if name in names.split())
+    return import_module(f"syntagma.cli.{room}.{name}")
+
+
+def _guarded(name: str, argv: list[str]) -> int:
+    from syntagma.cli import terminal
     from syntagma.cli.args import Parser
     from syntagma.core.diagnostics.places import Refused
     from syntagma.core.drafting.fills import BadFills
@@ -124,38 +138,38 @@ def _guarded(name: str, argv: list[str]) -> int:
     try:
         if any(half_character(word) for word in argv):
             raise Trouble("a word of the call is not UTF-8 text", "set the terminal to UTF-8, or give it in a file", 2)
-        command = import_module(f"syntagma.cli.{name}")
+        command = module_of(name)
         parser = Parser(name, COMMANDS[name])
         command.arguments(parser)
         status = command.run(parser.parse_intermixed_args(argv))
         sys.stdout.flush()
         return status
     except Trouble as trouble:
-        look.wrong(str(trouble), trouble.remedy)
+        terminal.wrong(str(trouble), trouble.remedy)
         return trouble.status
     except Refused as refused:
-        look.mistakes(refused.mistakes)
+        terminal.mistakes(refused.mistakes)
         return 3
     except BadFills as bad:
         for finding in bad.findings:
             named = not finding.place or f"“{finding.place}”" in finding.message
-            look.wrong(("" if named else f"{finding.place}: ") + finding.message, finding.remedy)
+            terminal.wrong(("" if named else f"{finding.place}: ") + finding.message, finding.remedy)
         return 2
     except TooLong as long:
         from syntagma.app.composing.composer import troubles
 
-        look.wrong(str(long), troubles(long)[0].remedy)
+        terminal.wrong(str(long), troubles(long)[0].remedy)
         return 1
     except BrokenPipeError:
         raise
     except OSError as error:
-        look.wrong(f"the output can't be written: {(error.strerror or str(error)).lower()}")
+        terminal.wrong(f"the output can't be written: {(error.strerror or str(error)).lower()}")
         _let_go()
         return 3
     except Exception as error:
         if "SYNTAGMA_TRACE" in os.environ:
             raise
-        look.defect(error)
+        terminal.defect(error)
         return 4
 
 

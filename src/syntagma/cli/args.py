@@ -41,9 +41,9 @@ class Parser(argparse.ArgumentParser):
             remedy = perhaps(choice[2], choices, f"write {' or '.join(filter(None, (', '.join(choices[:-1]), choices[-1])))}")
         else:
             remedy = f"`{self.prog} --help` explains it"
-        from syntagma.cli import look
+        from syntagma.cli import terminal
 
-        look.wrong(message, remedy, self.prog)
+        terminal.wrong(message, remedy, self.prog)
         raise SystemExit(2)
 
 

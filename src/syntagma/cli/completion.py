@@ -1,0 +1,102 @@
+"""Completion in the shell: commands, formulas, models, facets, slots, and the terms that a slot takes.
+
+Asked for by argcomplete (docs/vocabulary.md says how to switch it on); the program does nothing else in such a call.
+"""
+
+import argparse
+from collections.abc import Mapping
+from types import ModuleType
+
+from syntagma.cli.args import Parser
+from syntagma.core.diagnostics.places import Refused
+from syntagma.core.formula import Formula
+from syntagma.storage.trouble import Trouble
+
+
+class _Command(Parser):
+    """A command's parser as a branch of the whole."""
+
+    def __init__(self, prog: str, **rest: object):
+        super().__init__(prog.split()[-1], "")
+
+
+def complete(commands: Mapping[str, ModuleType]) -> None:
+    """Answer a shell that asks what could come next, and leave."""
+    import argcomplete
+
+    whole = argparse.ArgumentParser(prog="syntagma")
+    branches = whole.add_subparsers(dest="command", parser_class=_Command)
+    for name, command in commands.items():
+        parser = branches.add_parser(name)
+        command.arguments(parser)
+        for action in parser._actions:
+            if completer := COMPLETERS.get((name, action.dest)) or COMPLETERS.get(("", action.dest)):
+                action.completer = completer
+    argcomplete.autocomplete(whole, default_completer=argcomplete.FilesCompleter())
+
+
+def _world():
+    from syntagma.app.workspace.workspace import World
+
+    return World.load()
+
+
+def _formulas(prefix: str, **_: object) -> list[str]:
+    return list(_world().formulas())
+
+
+def _listed(room: str):
+    """Completes the last name of A,B from a room of the world."""
+
+    def complete(prefix: str, **_: object) -> list[str]:
+        before, comma, _ = prefix.rpartition(",")
+        return [before + comma + name for name in getattr(_world(), room)()]
+
+    return complete
+
+
+def _facets(prefix: str, **_: object) -> list[str]:
+    return list(_world().vocabulary.names)
+
+
+def _all_terms(prefix: str, **_: object) -> list[str]:
+    return [term.term for facet in _world().vocabulary for term in facet]
+
+
+def _fills(prefix: str, parsed_args: argparse.Namespace, **_: object) -> list[str]:
+    """Slots of the formula that was named, then the terms that the slot takes, favourites first."""
+    world = _world()
+    try:
+        formula: Formula = world.formula(getattr(parsed_args, "formula", None) or "")[0]
+    except (Trouble, Refused):
+        return []
+    slot, equals, _ = prefix.partition("=")
+    if not equals:
+        return [f"{rule.name}=" for rule in formula.slots]
+    rule = next((rule for rule in formula.slots if rule.name == slot), None)
+    if rule is None or rule.facet not in world.vocabulary:
+        return []
+    return [f"{slot}={term.term}" for term in world.vocabulary[rule.facet]]
+
+
+# by command and argument; "" stands for every command
+COMPLETERS = {
+    ("", "formula"): _formulas,
+    ("formulas", "name"): _formulas,
+    ("mounts", "name"): _listed("mounts"),
+    ("themes", "name"): _listed("themes"),
+    ("models", "name"): _listed("models"),
+    ("formula", "like"): _formulas,
+    ("mount", "like"): _listed("mounts"),
+    ("model", "base"): _listed("models"),
+    ("model", "name"): _listed("models"),
+    ("models", "formula"): _listed("formulas"),
+    ("theme", "like"): _listed("themes"),
+    ("", "model"): _listed("models"),
+    ("", "mount"): _listed("mounts"),
+    ("", "theme"): _listed("themes"),
+    ("", "facet"): _facets,
+    ("", "fills"): _fills,
+    ("", "vary"): _fills,
+    ("term", "words"): _all_terms,
+}

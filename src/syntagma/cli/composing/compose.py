@@ -1,0 +1,189 @@
+"""compose: one prompt, or one for each row of a table; what is open can be picked."""
+
+import sys
+
+from syntagma.cli import args, options, prompt_input, terminal
+from syntagma.core.diagnostics.findings import ERROR
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("formula", metavar="FORMULA", help="a formula's name, a .formula file, or a formula on one line in quotes")
+    parser.add_argument(
+        "fills", metavar="slot=text", nargs="*",
+        help='what stands in a slot; "a; b" is a list, slot= leaves it blank, slot=pick picks it',
+    )  # fmt: skip
+    parser.add_argument("--model", metavar="NAME", help="the generator that the prompt is for")
+    parser.add_argument("--pick", action="store_true", help="pick terms that suit each other for what is open")
+    options.arguments(parser)
+    parser.add_argument("--again", metavar="SLOT", action="append", default=[], help="pick another for this slot only")
+    parser.add_argument(
+        "--from", metavar="TEXT", dest="wish",
+        help="a plain wish in a sentence, a story or a page (text, a file, or -): what it says goes into the slots, a prompt for each scene",
+    )  # fmt: skip
+    parser.add_argument("--ideas", metavar="N", type=args.within("ideas"), help="list N different subjects instead")
+    parser.add_argument("--idea", metavar="N", type=args.within("ideas"), help="go on with idea N of that list")
+    parser.add_argument(
+        "--rows", metavar="FILE", help="a table of fills (.csv, .xlsx), one prompt a row; - reads CSV from standard input"
+    )
+    parser.add_argument("--print", choices=("text", "negative", "request"), default="text", help="what to print (default: text)")
+    parser.add_argument("--json", action="store_true", help="print records instead of text")
+    parser.add_argument("--out", metavar="FILE", help="write to .txt .csv .jsonl .json or .md instead")
+    options.plain_argument(parser)
+    parser.examples(
+        'syntagma compose poster medium=linocut subject="car ferry" setting="slack-water harbour"',
+        'syntagma compose photograph --from "a harbour pilot on a wet quay" --theme night --draw 3',
+    )
+
+
+def run(call) -> int:
+    from syntagma.app.composing.asked import Ask
+    from syntagma.app.composing.composer import Composer
+    from syntagma.app.workspace.workspace import World
+
+    pick = bool(call.pick or call.theme or call.detail or call.again)
+    ask = Ask(call.formula, call.model, args.listed(call.mount), options.taste(call), pick, call.again, options.manner(call))
+    recorded = call.json or call.out
+    world = World.load(tell=terminal.left_out)
+    composer = Composer(world, ask, remarks=bool(recorded) or terminal.remarks_seen())
+    fills = args.fills(call.fills)
+    scenes = _wished(world, call)
+    if call.ideas or call.idea:
+        fills = {**composer.hear(scenes[0].text, fills).fills, **fills} if scenes else fills
+    if call.ideas:
+        return _ideas(composer, fills, call)
+    if call.idea:
+        from syntagma.app.composing.ideas import idea
+
+        fills = {**fills, **idea(composer, fills, call.idea).fills}
+    if call.rows:
+        return _rows(composer, fills, call)
+    if len(scenes) > 1 and not call.idea:
+        return _scenes(composer, fills, call, scenes)
+    composed = composer.compose(fills, scenes[0].text if scenes else "")
+    _write([composed], call, composer)
+    terminal.findings(composed.findings)
+    return 1 if any(f.kind == ERROR for f in composed.findings) else 0
+
+
+def _wished(world, call) -> list:
+    """The scenes of what is wished for; none where nothing is. Raises Trouble."""
+    if call.wish is None:
+        return []
+    from syntagma.app.existing.reading import scenes_of
+
+    return scenes_of(world, call.wish, prompt_input.text_of("-", "a wish") if call.wish == "-" else "")
+
+
+def _ideas(composer, fills: dict[str, str], call) -> int:
+    """A numbered list of subjects."""
+    from syntagma.app.composing.ideas import ideas
+
+    found = ideas(composer, fills, call.ideas)
+    if call.json:
+        terminal.json([{"idea": i.number, "fills": i.fills} for i in found])
+        return 0
+    slots = list(dict.fromkeys(slot for i in found for slot in i.fills))
+    terminal.table(
+        ("#", *slots), [(i.number, *(i.fills.get(slot, "") for slot in slots)) for i in found], slots[min(1, len(slots) - 1)]
+    )
+    if len(found) < call.ideas:
+        terminal.say(f"{call.ideas} were asked for, and there are {len(found)}: {slots[0]} has no more that suit")
+    if terminal.on_terminal():
+        terminal.say((f"\nthe same call with --idea N --pick in place of --ideas {call.ideas} goes on with one", terminal.QUIET))
+    return 0
+
+
+def _write(every: list, call, composer) -> None:
+    """Prompts to where the call wants them."""
+    if call.out:
+        from syntagma.app.families.files import write_records
+
+        kept = list(dict.fromkeys(name for c in every for name in c.kept))
+        number = write_records(call.out, (c.record for c in every), list(composer.writer.position), kept, call.plain_csv, terminal.note)
+        terminal.say(f"{number} prompt{'s' if number != 1 else ''} in {call.out}")
+    elif call.json:
+        terminal.json([c.record for c in every])
+    else:
+        if call.print == "negative" and not any(c.prompt.negative for c in every):
+            from syntagma.storage.trouble import Trouble
+
+            raise Trouble(
+                "this prompt has no negative text", "a formula's lines that begin with - make it, for a model that takes it"
+            )
+        for composed in every:
+            if call.print == "request":
+                terminal.json(composed.request)
+            else:
+                terminal.line(getattr(composed.prompt, call.print))
+    if len(every) == 1:
+        _below(every[0], call)
+
+
+def _below(composed, call) -> None:
+    """What a person sees below a prompt: model and length, negative text, what was heard and picked."""
+    shown = terminal.on_terminal() and sys.stderr.isatty() and call.print == "text" and not (call.json or call.out)
+    if shown:
+        record = composed.record
+        name = composed.writer.profile.name or "no model"
+        terminal.say()
+        terminal.say((" · ".join(filter(None, (name, terminal.size(record), terminal.price(composed.writer.profile, record)))), terminal.QUIET))
+        if composed.prompt.negative:
+            terminal.say(("negative  ", terminal.QUIET), composed.prompt.negative)
+        blank = [rule.name for rule, fill in zip(composed.writer.rules, composed.fills, strict=True) if fill is None]
+        if blank:
+            terminal.say((f"open      {', '.join(blank)}", terminal.QUIET))
+    if composed.heard:
+        terminal.say()
+        for piece in composed.heard.pieces:
+            terminal.say((f"{piece.slot:<10}", terminal.NAME), f"{piece.text}", (f"  heard: {composed.wish_of(piece)}", terminal.QUIET))
+    if composed.picked:
+        terminal.say()
+        named = composed.writer.named(composed.fills)
+        for slot in composed.picked:
+            gloss = "; ".join(term.gloss for term in named[slot].terms[:1])
+            terminal.say((f"{slot:<10}", terminal.NAME), named[slot].shown, (f"  {gloss}", terminal.QUIET))
+    if composed.picked or composed.heard:
+        terminal.say((composed.call, terminal.QUIET))
+
+
+def _scenes(composer, fills: dict[str, str], call, scenes) -> int:
+    """A prompt for each scene of a longer text, and which sentence gave what."""
+    every = [composer.compose(fills, scene.text, number=n) for n, scene in enumerate(scenes, 1)]
+    _write(every, call, composer)
+    if not (call.json or call.out):
+        for number, (composed, scene) in enumerate(zip(every, scenes, strict=True), 1):
+            terminal.say()
+            for sentence, wished in zip(scene.sentences, scene.wished, strict=True):
+                gave = [p.slot for p in composed.heard.pieces if composed.wish_of(p) in wished]
+                terminal.say(
+                    (f"{number}  ", terminal.NAME),
+                    sentence,
+                    (f"  gave {', '.join(dict.fromkeys(gave))}" if gave else "  gave nothing", terminal.QUIET),
+                )
+        terminal.findings(composer.remarks)
+    return 1 if any(f.kind == ERROR for composed in every for f in composed.findings) else 0
+
+
+def _rows(composer, fills: dict[str, str], call) -> int:
+    from syntagma.app.composing.table_rows import rows_of
+    from syntagma.app.workspace.tables import read_table
+    from syntagma.formats.table_in import read_rows
+
+    source = "standard input" if call.rows == "-" else call.rows
+    table = read_rows(prompt_input.text_of("-", "a table"), source) if call.rows == "-" else read_table(call.rows)
+    rows = rows_of(composer, table, source, fills)
+    done = list(rows)
+    if done:
+        _write([c for _, c in done], call, composer)
+    for line, composed in done:
+        worth = [f for f in composed.findings if f not in composer.remarks]
+        if any(f.kind != "remark" for f in worth):
+            terminal.say((f"{source}:{line}", terminal.NAME))
+        terminal.findings(worth, remarks=False)
+    terminal.findings(composer.remarks + rows.remarks)
+    for mistake in rows.mistakes:
+        terminal.say(mistake.shown())
+    if rows.mistakes:
+        terminal.say(f"{len(done)} of {len(done) + len(rows.mistakes)} rows made a prompt")
+    errors = rows.mistakes or any(f.kind == ERROR for _, c in done for f in c.findings)
+    return 1 if errors else 0

@@ -1,0 +1,102 @@
+"""fill: a formula slot by slot, with suggestions, and the growing prompt in view."""
+
+import sys
+
+from syntagma.cli import args, options, terminal
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("formula", metavar="FORMULA", help="a formula's name, a .formula file, or a formula on one line in quotes")
+    parser.add_argument("fills", metavar="slot=text", nargs="*", help="slots that are filled already, and not asked for")
+    parser.add_argument("--model", metavar="NAME", help="the generator that the prompt is for")
+    options.arguments(parser)
+    parser.add_argument("--json", action="store_true", help="print a record instead of text at the end")
+    parser.examples("syntagma fill poster", 'syntagma fill film-shot shot="wide shot" --model whimbrel-motion')
+
+
+HELP = "enter: take what stands · tab: the terms · pick: choose for me · -: leave blank · <: step back · ctrl-d: done"
+
+
+def run(call) -> int:
+    from syntagma.app.composing.asked import Ask
+    from syntagma.app.composing.composer import Composer
+    from syntagma.app.composing.filling import Filling
+    from syntagma.app.workspace.workspace import World
+
+    ask = Ask(call.formula, call.model, args.listed(call.mount), options.taste(call), manner=options.manner(call))
+    filling = Filling(Composer(World.load(tell=terminal.left_out), ask, remarks=terminal.remarks_seen()), args.fills(call.fills))
+    if sys.stdin.isatty():
+        _ask(filling, _prompter(filling))
+    else:
+        _ask(filling, _line)
+    composed = filling.composed()
+    if call.json:
+        terminal.json(composed.record)
+    else:
+        terminal.line(composed.prompt.text)
+    if composed.prompt.negative and terminal.remarks_seen():
+        terminal.say(("negative  ", terminal.QUIET), composed.prompt.negative)
+    terminal.findings(composed.findings)
+    terminal.say((filling.call(), terminal.QUIET))
+    return 0
+
+
+def _ask(filling, read) -> None:
+    """Ask for slot after slot until all have had their turn, or nobody answers any more."""
+    while filling.asked:
+        try:
+            answer = read(filling)
+        except EOFError:
+            return
+        if wrong := filling.answer(answer):
+            terminal.say((wrong, terminal.WRONG))
+
+
+def _line(filling) -> str:
+    """An answer from a line of standard input, when no person sits there."""
+    line = sys.stdin.buffer.readline(1 << 20)
+    if not line:
+        raise EOFError
+    return line.decode("utf-8", "replace").rstrip("\r\n")
+
+
+def _prompter(filling):
+    """What asks a person: the prompt so far with its length, then a line with completion."""
+    from prompt_toolkit import PromptSession
+    from prompt_toolkit.completion import Completer, Completion
+    from prompt_toolkit.output import create_output
+    from prompt_toolkit.styles import Style
+
+    class Terms(Completer):
+        def get_completions(self, document, event):
+            before, semicolon, part = document.text_before_cursor.rpartition(";")
+            lead = f"{before}{semicolon} " if semicolon else ""
+            for term, against in filling.matching(part):
+                star = "★ " if term.star else ""
+                meta = f"{against}: {term.gloss}" if against else f"{star}{term.gloss}"
+                yield Completion(lead + term.term, -len(document.text_before_cursor), display=term.term, display_meta=meta)
+
+    style = Style.from_dict({"slot": "ansicyan bold", "quiet": "ansibrightblack", "text": ""})
+    output = create_output(stdout=sys.stderr)
+    output.enable_cpr = False  # nothing is drawn at the foot of the window, so nobody need ask where the cursor is
+    session = PromptSession(completer=Terms(), complete_while_typing=True, style=style, output=output)
+    terminal.say((HELP, terminal.QUIET))
+
+    def read(filling) -> str:
+        rule, (number, total), standing = filling.asked, filling.place, filling.standing()
+        notes = ["needed"] if rule.need else []
+        notes += [rule.about or ("" if rule.facet == rule.name else rule.facet)]
+        note = ", ".join(filter(None, notes))
+        text = filling.text()
+        return session.prompt(
+            [
+                ("class:text", f"\n{terminal.wrapped(text)}\n" if text else "\n"),
+                ("class:quiet", f"{filling.size()}\n" if text else ""),
+                ("class:quiet", f"{number:>2} of {total}  "),
+                ("class:slot", rule.name),
+                ("class:quiet", f"  {note}" if note else ""),
+                ("", f"  [{standing.shown}] › " if standing else " › "),
+            ]
+        )
+
+    return read

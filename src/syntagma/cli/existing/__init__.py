@@ -1,0 +1,1 @@
+"""Commands on prompts that exist already."""

@@ -1,0 +1,177 @@
+"""check: findings on prompts in a file, on a formula, or on the workspace."""
+
+from pathlib import Path
+
+from syntagma.cli import args, prompt_input, terminal
+from syntagma.core.diagnostics.findings import ERROR, WARNING
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument(
+        "file",
+        metavar="FILE",
+        nargs="?",
+        help="prompts (.txt .csv .jsonl .json, - for standard input) or a .formula; without it, all that is in force",
+    )
+    parser.add_argument("--model", metavar="NAME", help="the generator to check against, whatever the records say")
+    parser.add_argument("--mend", action="store_true", help="mend what is sure, show the difference, and write the file anew")
+    parser.add_argument("--out", metavar="OTHER", help="with --mend: write to another file instead")
+    parser.add_argument("--request", action="store_true", help="print the request for each prompt, its text as it stands")
+    parser.add_argument("--print", metavar="SIZE", help="is the model's size enough for a print of 50x70cm, or a3?")
+    parser.add_argument("--dpi", metavar="N", type=args.within("dpi"), default=300, help="with --print: dots to an inch (default: 300)")
+    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.examples(
+        "syntagma check", "syntagma compose poster medium=linocut subject=ferry | syntagma check - --model dunlin-still"
+    )
+
+
+def run(call) -> int:
+    from syntagma.app.workspace.workspace import World
+
+    world = World.load(tell=terminal.left_out)
+    if call.print:
+        return _paper(world, call)
+    if (call.mend or call.request) and (not call.file or call.file.endswith(".formula")):
+        from syntagma.storage.trouble import Trouble
+
+        raise Trouble(f"{'--mend' if call.mend else '--request'} wants a file of prompts", "name one, or - for standard input", 2)
+    if not call.file:
+        return _world(world, call)
+    if call.file.endswith(".formula"):
+        return _formula(world, call)
+    return _prompts(world, call)
+
+
+def _world(world, call) -> int:
+    from syntagma.app.existing.checks import check_world
+
+    mistakes, remarks = check_world(world)
+    if call.json:
+        terminal.json([_mistake(m) for m in mistakes] + [{"in": name, **f.record()} for name, f in remarks])
+        return 1 if mistakes else 0
+    if mistakes:
+        terminal.mistakes(mistakes, error=False)
+        terminal.line()
+    for name, finding in remarks:
+        terminal.say(f"{name}: {finding.message}\n  {finding.remedy}", error=False)
+    facets = len(world.vocabulary.names)
+    said = f"{facets} facets, {len(world.formulas())} formulas, {len(world.models())} models"
+    terminal.say(f"{said}: {_number(len(mistakes), 'mistake')}", error=False)
+    return 1 if mistakes else 0
+
+
+def _formula(world, call) -> int:
+    from syntagma.app.existing.checks import check_formula_file
+
+    mistakes, remarks = check_formula_file(world, Path(call.file))
+    if call.json:
+        terminal.json([_mistake(m) for m in mistakes] + [f.record() for f in remarks])
+        return 1 if mistakes else 0
+    if mistakes:
+        terminal.mistakes(mistakes, error=False)
+        terminal.line()
+    for finding in remarks:
+        terminal.say(f"{finding.place}: {finding.message}\n  {finding.remedy}", error=False)
+    terminal.say(f"{call.file}: {_number(len(mistakes), 'mistake')}", error=False)
+    return 1 if mistakes else 0
+
+
+def _prompts(world, call) -> int:
+    from syntagma.app.existing.checks import Checks, request_for
+
+    if call.mend:
+        _mend(world, call)
+        if (call.out or call.file) == "-":
+            return 0
+    prompts = prompt_input.Prompts.in_file(call.out if call.mend and call.out else call.file)
+    checks, records = Checks(world, call.model), []
+    errors = warnings = 0
+
+    def one(source) -> None:
+        nonlocal errors, warnings
+        if call.request:
+            terminal.json(request_for(world, source, call.model), one_line=True)
+            return
+        found = checks.check(source)
+        errors += sum(f.kind == ERROR for f in found.findings)
+        warnings += sum(f.kind == WARNING for f in found.findings)
+        if call.json:
+            records.append(found.record())
+        elif found.findings:
+            start = found.text if len(found.text) <= 60 else found.text[:59] + "…"
+            terminal.say((f"{prompts.name}:{found.line}", terminal.NAME), f"  {start}", error=False)
+            terminal.told(found.findings)
+
+    prompts.each(one)
+    if call.json:
+        terminal.json(records)
+    elif not call.request:
+        terminal.say(f"{_number(prompts.good, 'prompt')}: {_number(errors, 'error')}, {_number(warnings, 'warning')}", error=False)
+    return prompts.close() or (1 if errors else 0)
+
+
+def _mend(world, call) -> None:
+    """Mend, show what differs, and write, all while the file is held, so that nobody else writes it meanwhile. Raises Trouble."""
+    from contextlib import nullcontext
+
+    from syntagma.app.existing.checks import mend_prompts
+    from syntagma.storage.files import held, write_text
+    from syntagma.storage.trouble import Trouble
+
+    target = call.out or call.file
+    if call.file.lower().endswith((".xlsx", ".parquet")) or target.lower().endswith(".xlsx"):
+        raise Trouble("a workbook is not mended where it stands", "export it as CSV UTF-8, and mend that", 2)
+    source = "standard input" if call.file == "-" else call.file
+    with nullcontext() if target == "-" else held(target):
+        text = prompt_input.text_of(call.file, "a file of prompts")
+        new, changed, left = mend_prompts(world, text, source, call.model)
+        for one in changed:
+            terminal.say((f"{source}:{one.line}", terminal.NAME))
+            terminal.difference(one.before, one.after)
+        for one in left:
+            terminal.say((f"{source}:{one.line}", terminal.NAME), " could be mended, and is left: its place in the file is not plain")
+        if target == "-":
+            terminal.line(new, end="")
+        elif changed or call.out:
+            write_text(target, new)
+    terminal.say(f"{len(changed)} mended" + (f", written to {target}" if target != "-" and (changed or call.out) else ""))
+
+
+def _paper(world, call) -> int:
+    from syntagma.app.existing.checks import enlargings
+    from syntagma.core.models.print_size import read_print
+    from syntagma.storage.trouble import Trouble
+
+    wanted = read_print(call.print, call.dpi)
+    if wanted is None:
+        raise Trouble(f"“{call.print}” is no size of a print", "write 50x70cm, 20x30in or a3", 2)
+    if not call.model:
+        raise Trouble("no model is named, so there is no size in pixels", "write --model curlew-still", 2)
+    found = enlargings(world, call.model, wanted)
+    if call.json:
+        terminal.json([one._asdict() for one in found])
+        return 0
+    need = wanted.pixels
+    terminal.say(f"{call.print} at {call.dpi} dots to an inch needs {need[0]} × {need[1]} pixels", error=False)
+    rows = []
+    for one in found:
+        enough = "enough" if one.times <= 1 else f"enlarge {one.times:.1f} times"
+        cut = f"{one.cut:.0%} cut off" if one.cut >= 0.01 else ""
+        rows.append((one.ratio, f"{one.pixels[0]} × {one.pixels[1]}", enough, cut, f"{one.prints[0]:.0f} × {one.prints[1]:.0f} cm"))
+    terminal.table(("ratio", "pixels", "for this print", "to fill it", "prints without enlarging"), rows)
+    return 0
+
+
+def _mistake(mistake) -> dict:
+    return {
+        "kind": ERROR,
+        "file": mistake.source,
+        "line": mistake.line,
+        "column": mistake.column,
+        "message": mistake.message,
+        "remedy": mistake.remedy,
+    }
+
+
+def _number(n: int, what: str) -> str:
+    return f"{n or 'no'} {what}{'' if n == 1 else 's'}"

@@ -1,0 +1,39 @@
+"""compare: two prompts part by part."""
+
+import sys
+
+from syntagma.cli import args, terminal
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("first", metavar="A", help="a prompt in quotes, a file with one, or - for standard input")
+    parser.add_argument("second", metavar="B", help="the other")
+    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.examples(
+        'syntagma compare "A red ferry on a wet quay, full moonlight" "A red ferry in a harbour, hard noon sun, 85mm lens"'
+    )
+
+
+def run(call) -> int:
+    from syntagma.app.existing.reading import manageable, one_of, reader_of
+    from syntagma.app.workspace.workspace import World
+    from syntagma.cli.existing import parts_view
+    from syntagma.core.reading.comparing import compare
+
+    reader = reader_of(World.load(tell=terminal.left_out))
+    texts = [manageable(one_of(what, piped=sys.stdin.buffer), "to be compared") for what in (call.first, call.second)]
+    found = compare(*map(reader.read, texts))
+    if call.json:
+        pairs = [
+            {
+                "how": p.how,
+                "part": p.facet,
+                "first": p.first.text if p.first else None,
+                "second": p.second.text if p.second else None,
+            }
+            for p in found.pairs
+        ]
+        terminal.json({"distance": found.distance, "parts": pairs})
+    else:
+        parts_view.comparison(found)
+    return 0

@@ -1,0 +1,101 @@
+"""condense: a prompt made shorter, what carries least first."""
+
+from syntagma.cli import args, prompt_input, terminal
+
+_FAINT, _STRONG = 239, 255  # greys of a terminal of 256 colours, from what goes first to what stays
+_SMALL = str.maketrans("0123456789", "⁰¹²³⁴⁵⁶⁷⁸⁹")
+
+
+def arguments(parser: args.Parser) -> None:
+    prompt_input.arguments(parser)
+    parser.add_argument("--to", metavar="LENGTH", default="", help="40w (words) or 300c (characters)")
+    parser.add_argument("--steps", metavar="N", type=args.within("steps"), help="so many shorter texts, one after the other")
+    parser.add_argument("--model", metavar="NAME", help="into the limit of this generator, whose reach counts")
+    parser.add_argument("--keep", metavar="WORDS", action="append", default=[], help="words that stay; may be given again")
+    parser.add_argument("--formula", metavar="NAME", default="", help="the formula that wrote it: its marks (! and ?) count")
+    parser.examples(
+        'syntagma condense "A linocut of a tired old harbour pilot on a wet quay, lit by sodium quay lamps, with a melancholy mood, fine detail, 8k"',
+        'syntagma compose photograph subject="harbour pilot" --pick --detail rich --draw 3 | syntagma condense - --to 20w --keep "harbour pilot"',
+    )
+
+
+def run(call) -> int:
+    from syntagma.app.existing.condensing import Condenser, target
+    from syntagma.app.workspace.workspace import World
+
+    world = World.load(tell=terminal.left_out)
+    fits = target(world.model(call.model), call.to) if call.to or (call.model and not call.steps) else None
+    condenser = Condenser(world, call.model, call.keep, call.formula)
+    records, missed = [], 0
+    prompts = prompt_input.Prompts.of(call)
+
+    def one(source) -> None:
+        nonlocal missed
+        reading, found = condenser.condensed(source.text.strip())
+        chosen = found.to(fits) if fits else None
+        if fits and chosen is None:
+            missed += 1
+            shortest = f"the shortest is {len(found.steps[-1].text)} characters"
+            terminal.say(("error", terminal.WRONG), f" it does not come down to {call.to or 'the limit'}: {shortest}")
+        if call.json:
+            records.append(_record(reading, found, chosen, call.steps))
+        elif fits:
+            terminal.line((chosen or found.steps[-1]).text)
+        elif call.steps:
+            terminal.line("\n".join(step.text for step in found.some(call.steps)))
+        else:
+            _view(reading, found)
+
+    prompts.each(one)
+    if call.json:
+        terminal.json(records if prompts.several or not records else records[0])
+    return prompts.close() or (1 if missed else 0)
+
+
+def _record(reading, found, chosen, steps: int | None) -> dict[str, object]:
+    units = [
+        {"words": u.text, "start": u.start, "stop": u.stop, "carries": u.carries, "order": u.order or None, "why": list(u.reasons)}
+        for u in found.units
+    ]
+    texts = [step.text for step in (found.some(steps) if steps else found.steps)]
+    return {"text": reading.text, "units": units, "steps": texts} | ({"chosen": chosen.text} if chosen else {})
+
+
+def _view(reading, found) -> None:
+    """The prompt as one block: what goes first is faint, what stays is strong, the order of loss above the line; the reasons below."""
+    from rich.text import Text
+
+    from syntagma.cli.existing.parts_view import sharing
+    from syntagma.cli.harmless import shown
+
+    last = max((u.order for u in found.units), default=1) or 1
+    order = [last + 1] * len(reading.text)
+    marks: dict[int, int] = {}
+    for unit in sorted(found.units, key=lambda u: u.start - u.stop):  # words within a part lie over it
+        for at in range(unit.start, unit.stop):
+            order[at] = min(order[at], unit.order or last + 1) if unit.order else order[at]
+        if unit.order:
+            marks[unit.stop if not reading.text[unit.stop - 1 : unit.stop].isspace() else unit.stop - 1] = unit.order
+    parts: list[tuple[str, str]] = []
+    glue = [True] * len(reading.text)
+    for unit in found.units:
+        glue[unit.start : unit.stop] = [False] * (unit.stop - unit.start)
+    for at, letter in enumerate(reading.text):
+        if at in marks:
+            parts.append((str(marks[at]).translate(_SMALL), terminal.NAME))
+        grey = _FAINT if glue[at] else round(_FAINT + (_STRONG - _FAINT) * (order[at] - 1) / last)
+        parts.append((shown(letter), f"color({grey})" + (" bold" if order[at] > last and not glue[at] else "")))
+    if len(reading.text) in marks:
+        parts.append((str(marks[len(reading.text)]).translate(_SMALL), terminal.NAME))
+    terminal.say(*parts, error=False)
+    terminal.line()
+    grid = sharing(("goes", 0), ("words", 3), ("carries", 0), ("why", 4))
+    for unit in sorted(found.units, key=lambda u: (not u.order, u.order, u.start)):
+        grid.add_row(
+            str(unit.order or "stays"),
+            Text(shown(unit.text)),
+            f"{unit.carries:.2f}",
+            Text(", ".join(unit.reasons), style=terminal.QUIET),
+        )
+    terminal.console().print(grid)
+    terminal.say(("an estimate from the text, not a look into a generator", terminal.QUIET))

@@ -1,0 +1,73 @@
+"""learn: a formula of your own out of examples."""
+
+import sys
+
+from syntagma.cli import args, prompt_input, terminal
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("name", metavar="NAME", help="what the formula is to be called")
+    parser.add_argument(
+        "examples",
+        metavar="FILE",
+        nargs="+",
+        help="files of examples, four or more in all (any form that read takes), or - for standard input",
+    )
+    parser.add_argument(
+        "--fixed", metavar="WORDS", action="append", default=[], help="words that are fixed wherever they stand; may be given again"
+    )
+    parser.add_argument(
+        "--open", metavar="WORDS", action="append", default=[], help="words that are not fixed although all examples have them"
+    )
+    parser.add_argument("--column", metavar="NAME", default="", help="the column of a table that holds the prompts")
+    parser.add_argument(
+        "--save",
+        action="store_true",
+        help="keep it in the workspace: the formula, new terms, and a mount for what stands beside the prose",
+    )
+    parser.add_argument("--own", action="store_true", help="keep it in your own folder, for every workspace")
+    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.examples("syntagma expand poster --count 6 --draw 4 | syntagma learn my-poster -")
+
+
+def run(call) -> int:
+    from syntagma.app.existing.learning import learned, save
+    from syntagma.app.existing.reading import sources_of
+    from syntagma.app.workspace.workspace import World
+
+    world = World.load(tell=terminal.left_out)
+    texts: list[str] = []
+    unread = 0
+    for what in call.examples:
+        prompts = prompt_input.Prompts(iter(sources_of(what, call.column, sys.stdin.buffer)), what)
+        texts += [source.text for source in prompts]
+        unread += prompts.unread
+    found = learned(world, texts, call.name, call.fixed, call.open)
+    missed = found.missed()
+    if call.json:
+        terminal.json(
+            {
+                "formula": found.learned.formula, "examples": len(texts), "exact": found.exact, "facets": found.learned.facets, "terms": found.learned.terms,
+                "parameters": found.learned.parameters, "negative": found.learned.negative, "foreign": found.learned.foreign,
+                "missed": [{"example": one, "again": other} for one, other in missed],
+            }
+        )  # fmt: skip
+    else:
+        terminal.line(found.learned.formula, end="")
+    terminal.say(f"\nit gives back {found.exact} of {len(texts)} examples exactly")
+    for one, other in missed[:5]:
+        terminal.say(("  example  ", terminal.QUIET), one)
+        terminal.say(("  again    ", terminal.QUIET), other or "(it can't)")
+    if len(missed) > 5:
+        terminal.say((f"  and {len(missed) - 5} more", terminal.QUIET))
+    for foreign in found.learned.foreign:
+        terminal.say(("remark", terminal.QUIET), f" taken out: {foreign}")
+    if call.save or call.own:
+        for path in save(world, found, call.name, call.own):
+            terminal.say(path)
+        terminal.say(f"try it: syntagma compose {call.name} --pick")
+    elif not call.json:
+        terminal.say(("keep it with --save; --fixed and --open correct it", terminal.QUIET))
+    if unread:
+        terminal.say(f"{unread} example{'' if unread == 1 else 's'} could not be read")
+    return 3 if unread else 0

@@ -1,0 +1,92 @@
+"""How prompts that were taken apart look in a terminal: the text with its parts coloured, tables of parts, what differs."""
+
+from syntagma.cli import terminal
+from syntagma.cli.harmless import shown
+
+_INKS = {
+    "green": "subject action pose expression wardrobe animal food object architecture creature-feature",
+    "bright_blue": "setting weather hour era background time-passing",
+    "magenta": "lighting light-quality palette mood colour-grade",
+    "cyan": "shot-size camera-angle camera-move camera-rig lens focus exposure composition pacing transition",
+    "yellow": "speech voice sound-effect ambience music",
+    "red": "medium genre design-style technique finish material film-look lettering pattern badge-shape visual-effect",
+}
+_INK = {facet: ink for ink, facets in _INKS.items() for facet in facets.split()}
+
+
+def ink(piece) -> str:
+    """The colour of a piece."""
+    if piece.kind == "glue":
+        return terminal.QUIET
+    if piece.kind != "part":
+        return "dim italic"
+    return _INK.get(piece.facet, "")
+
+
+def coloured(reading) -> None:
+    """The prompt, each part in the colour of its kind."""
+    terminal.say(*((shown(piece.text), ink(piece)) for piece in reading.pieces), error=False)
+
+
+def sharing(*columns: tuple[str, int]):
+    """A table whose columns share the width by their ratios; those of ratio 0 take what they need."""
+    from rich.box import SIMPLE_HEAD
+    from rich.table import Table
+
+    grid = Table(box=SIMPLE_HEAD, show_edge=False, pad_edge=False, header_style=terminal.QUIET, expand=True)
+    for name, ratio in columns:
+        grid.add_column(name, ratio=ratio or None, no_wrap=not ratio, overflow="fold")
+    return grid
+
+
+def parts_table(reading) -> None:
+    """Every piece but glue: its words, what it is, the term that it is or is nearest to, how sure that is and why."""
+    from rich.text import Text
+
+    grid = sharing(("part", 0), ("words", 5), ("term", 4), ("sure", 0), ("why", 4))
+    for piece in reading.pieces:
+        if piece.kind == "glue":
+            continue
+        words = shown(" ".join(piece.text.split()))
+        facet = piece.facet if piece.kind == "part" else piece.kind
+        weight = f" ×{piece.stress:g}" if piece.stress != 1 else ""
+        term = (
+            piece.term.term
+            if piece.term
+            else f"near {piece.near.term}"
+            if piece.near
+            else piece.value
+            if piece.kind == "parameter"
+            else ""
+        )
+        name = f" {piece.name}" if piece.kind == "parameter" else ""
+        sure = f"{piece.sure:.0%}" if piece.sure else ""
+        grid.add_row(
+            Text(facet + name, style=ink(piece)), Text(words + weight), Text(shown(term)), sure, Text(piece.why, style=terminal.QUIET)
+        )
+    terminal.console().print(grid)
+
+
+def comparison(found) -> None:
+    """Two prompts part by part."""
+    marks = {
+        "same": ("=", terminal.QUIET),
+        "changed": ("≠", terminal.CHANGED),
+        "only in the first": ("‹", "cyan"),
+        "only in the second": ("›", "cyan"),
+    }
+    from rich.text import Text
+
+    grid = sharing(("", 0), ("part", 0), ("first", 1), ("second", 1))
+    for pair in found.pairs:
+        sign, style = marks[pair.how]
+        sides = [
+            Text(shown(" ".join(p.text.split())) if p else "–", style=style if pair.how != "same" else terminal.QUIET)
+            for p in (pair.first, pair.second)
+        ]
+        grid.add_row(Text(sign, style=style), pair.facet, *sides)
+    terminal.console().print(grid)
+    counts = {how: sum(p.how == how for p in found.pairs) for how in marks}
+    terminal.line()
+    terminal.say(", ".join(f"{n} {how}" for how, n in counts.items() if n), error=False)
+    terminal.say(f"distance {found.distance:.2f} (0 the same, 1 nothing shared)", error=False)

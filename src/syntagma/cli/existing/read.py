@@ -1,0 +1,78 @@
+"""read: a finished prompt taken apart."""
+
+import sys
+
+from syntagma.cli import args, prompt_input, terminal
+
+
+def arguments(parser: args.Parser) -> None:
+    prompt_input.arguments(parser)
+    parser.add_argument("--formula", metavar="NAME", help="read it by the formula that it was written with: its fills")
+    parser.add_argument(
+        "--model", metavar="NAME", help="the generator that it was written for; else the patterns of all that are there are known"
+    )
+    parser.examples(
+        'syntagma read "A linocut of a tired harbour pilot on a wet quay, lit by sodium quay lamps /shape 2x3" --model curlew-still',
+        "syntagma expand photograph --count 3 | syntagma read - --json",
+    )
+
+
+def run(call) -> int:
+    from syntagma.app.existing.reading import reader_of
+    from syntagma.app.workspace.workspace import World
+
+    world = World.load(tell=terminal.left_out)
+    if call.formula:
+        return _by_formula(world, call)
+    reader = reader_of(world, call.model)
+    prompts = prompt_input.Prompts.of(call)
+    broken = 0
+
+    def one(source) -> None:
+        nonlocal broken
+        broken += _one(reader, source, call, prompts.several)
+
+    prompts.each(one)
+    return prompts.close() or (3 if broken else 0)
+
+
+def _one(reader, source, call, several: bool) -> int:
+    from syntagma.app.existing.reading import record_of
+    from syntagma.cli.existing import parts_view
+
+    reading = reader.read(source.text)
+    if call.json:
+        if several:
+            terminal.json({"line": source.line, **record_of(reading)}, one_line=True)
+        else:
+            terminal.json(record_of(reading))
+    else:
+        if several:
+            terminal.say((f"{source.line}", "bold"), error=False)
+        parts_view.coloured(reading)
+        terminal.line()
+        parts_view.parts_table(reading)
+        if several:
+            terminal.line()
+    if reading.broken:
+        terminal.say(("error", terminal.WRONG), f" this is no whole JSON: {reading.broken}")
+        terminal.say(("  what could be read is shown; mend the text, and read it again", terminal.QUIET))
+    return bool(reading.broken)
+
+
+def _by_formula(world, call) -> int:
+    from syntagma.app.existing.reading import one_of
+    from syntagma.core.reading.formulas.matching import Matcher
+    from syntagma.core.writing.prompt_writer import Writer
+    from syntagma.storage.trouble import Trouble
+
+    formula, _ = world.formula(call.formula)
+    text = one_of(call.prompt, call.column, sys.stdin.buffer)
+    match = Matcher(Writer(formula, world.model(call.model), world.vocabulary)).match(text.strip())
+    if match is None or match.score < 0:  # below 0 its words are explained by chance only
+        raise Trouble(f"the text was not written with {call.formula}", "leave --formula out to read its parts by themselves", 1)
+    if call.json:
+        terminal.json({"formula": formula.name, "text": text, "fills": match.fills})
+    else:
+        terminal.table(("slot", "fill"), list(match.fills.items()), "fill")
+    return 0

@@ -1,0 +1,93 @@
+"""recast: a prompt into another formula, another model's form, another order; or some of its words changed."""
+
+
+from syntagma.cli import args, options, prompt_input, terminal
+from syntagma.core.diagnostics.findings import ERROR, REMARK
+
+
+def arguments(parser: args.Parser) -> None:
+    prompt_input.arguments(parser)
+    parser.add_argument("--formula", metavar="NAME", help="put what it says into the slots of this formula")
+    parser.add_argument("--from", metavar="NAME", dest="source", default="", help="the formula that it was written with")
+    parser.add_argument("--model", metavar="NAME", help="write it for this generator, in its register")
+    parser.add_argument("--order", metavar="A,B", help="what comes first: facets, or camera, light, look, sound")
+    parser.add_argument(
+        "--set", metavar="PART=TEXT", action="append", default=[], help="change one part (a slot, or a facet) and nothing else"
+    )
+    parser.add_argument(
+        "--swap",
+        metavar="OLD=NEW",
+        action="append",
+        default=[],
+        help="other words in place of some; articles and number round them follow",
+    )
+    parser.add_argument("--pick", action="store_true", help="pick what stays open in the formula")
+    options.arguments(parser)
+    parser.examples(
+        'syntagma recast "A harbour pilot checking a tide board, on a wet quay, lit by sodium quay lamps" --formula poster --model dunlin-still',
+        'syntagma recast "A signal lamp on a wet quay, low moon" --swap "signal lamp=oil lantern" --set "lighting=hard noon sun"',
+        'syntagma recast "A night purser counting tickets, medium shot, slow push-in" --order camera',
+    )
+
+
+def run(call) -> int:
+    from syntagma.app.composing.asked import Ask
+    from syntagma.app.existing.reading import Wanted, reader_of, recast
+    from syntagma.app.workspace.workspace import World
+    from syntagma.storage.trouble import Trouble
+
+    world = World.load(tell=terminal.left_out)
+    pick = call.pick or bool(call.theme or call.detail)
+    if pick and not call.formula:
+        raise Trouble("there is nothing to pick without a formula", "name one: --formula photograph", 2)
+    wanted = Wanted(
+        call.formula or "",
+        args.listed(call.order),
+        args.pairs(call.set, "--set", "lighting=full moonlight"),
+        call.swap,
+        call.source,
+    )
+    if not any((call.formula, call.model, call.order, call.set, call.swap, call.mount, pick)):
+        raise Trouble("nothing is said of what it is to become", "write --formula, --model, --order, --set or --swap", 2)
+    ask = Ask(call.formula or "", call.model, args.listed(call.mount), options.taste(call), pick, (), options.manner(call))
+    if call.order and call.formula:
+        raise Trouble("a formula has its own order", "leave --order or --formula out", 2)
+    reader = reader_of(world, call.model)
+    records = []
+    prompts = prompt_input.Prompts.of(call)
+
+    errors = 0
+
+    def one(source) -> None:
+        nonlocal errors
+        done = recast(world, source.text.strip(), ask, wanted, reader)
+        errors += any(f.kind == ERROR for f in done.made.findings) if done.made else 0
+        if call.json:
+            records.append(_record(done))
+            if prompts.several and done.reading.broken:
+                terminal.say((f"{prompts.name}:{source.line}", terminal.NAME), f" this is no whole JSON: {done.reading.broken}")
+        else:
+            if prompts.several and done.made and any(f.kind != REMARK for f in done.made.findings):
+                terminal.say((f"{prompts.name}:{source.line}", terminal.NAME))
+            _print(done)
+
+    prompts.each(one)
+    if call.json:
+        terminal.json(records if prompts.several or not records else records[0])
+    return prompts.close() or (1 if errors else 0)
+
+
+def _record(done) -> dict[str, object]:
+    from syntagma.app.existing.reading import record_of
+
+    record = done.made.record if done.made else {"text": done.text}
+    unplaced = [p.text for p in done.unplaced]
+    return record | {"from": record_of(done.reading)["pieces"]} | ({"unplaced": unplaced} if unplaced else {})
+
+
+def _print(done) -> None:
+    terminal.line(done.text)
+    if done.made:
+        terminal.findings(done.made.findings)
+    for piece in done.unplaced:
+        terminal.say(("remark", terminal.QUIET), f" “{piece.text}” has no slot there, and is kept in the phrase detail")

@@ -1,0 +1,263 @@
+"""expand: a family of prompts out of one."""
+
+import sys
+
+from syntagma.cli import args, options, terminal
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument(
+        "formula", metavar="FORMULA", nargs="?", default="",
+        help="a formula's name, a .formula file, a formula on one line in quotes, or a plan (.toml)",
+    )  # fmt: skip
+    parser.add_argument("fills", metavar="slot=text", nargs="*", help="what is the same in all of them")
+    parser.add_argument(
+        "--text", metavar="TEXT", help='a finished prompt as a base: --vary "lamp=oil lantern,urn" puts other words in it'
+    )
+    parser.add_argument(
+        "--vary", metavar="AXIS", action="append", default=[],
+        help="what varies: SLOT (all its terms), SLOT=a,b,c (these; \\, is a comma; #tag, * for favourites), SLOT:4 (four picks), "
+        "light+palette=a/b,c/d (together), stress.SLOT=0.8..1.4/0.2, parameter.NAME=a,b, seed=1..4, model=A,B, mount=none,A, theme=A,B, detail=bare,rich, order=formula,camera; may be given again",
+    )  # fmt: skip
+    parser.add_argument(
+        "--design", help="single: one change at a time against the baseline (default) · ladder: one axis in even steps · full: every "
+        "combination · cover: every pair in few · spread: balanced and far apart · random: draws · mixed: for what --interest says",
+    )  # fmt: skip
+    parser.add_argument("--count", metavar="N", type=args.within("count"), help="how many; with no --vary, the open slots are picked")
+    parser.add_argument("--all", action="store_true", help="write a full design however large it is")
+    parser.add_argument(
+        "--strength", metavar="N", action="append", default=[],
+        help="cover: every pair (2, the default), every triple (3); 3:light+medium+lens for a group of axes; may be given again",
+    )  # fmt: skip
+    parser.add_argument("--effort", metavar="N", type=args.within("effort"), help="how long a design is searched for (default: 1)")
+    parser.add_argument("--interest", metavar="AXIS,…", help="mixed: axes, and pairs of them as light*lens")
+    parser.add_argument(
+        "--rule", metavar="RULE", action="append", default=[],
+        help='what may not stand together: "never A with B", "if light is A then lens is B or C", "only A with B"; may be given again',
+    )  # fmt: skip
+    parser.add_argument("--rules", metavar="FILE", help="a file of rules, one a line")
+    parser.add_argument(
+        "--anyway", metavar="LEVEL", action="append", default=[],
+        help="keep a choice that contradicts what is fixed or another choice; may be given again",
+    )  # fmt: skip
+    parser.add_argument("--different", metavar="N", type=args.within("different"), help="how far apart two texts are at least, 0 to 1")
+    parser.add_argument("--without", metavar="N,…", help="strike members by their number")
+    parser.add_argument("--refill", action="store_true", help="draw others in place of those that are struck")
+    parser.add_argument("--model", metavar="A,B", help="the generators; each prompt is written for each")
+    options.arguments(parser)
+    parser.add_argument("--budget", metavar="N", type=args.within("budget"), help="refuse a family that costs more, in the model's currency")
+    parser.add_argument("--part", metavar="K/N", help="write one of N parts only; joined, the parts are the whole")
+    parser.add_argument(
+        "--on", metavar="ADDRESS", help="write the parts on a Dask cluster (host:port of its scheduler) and join them in --out FILE"
+    )
+    parser.add_argument("--resume", action="store_true", help="go on where an interruption left FILE.partial")
+    parser.add_argument("--save", metavar="PLAN", help="write all this to a plan (.toml); `syntagma expand PLAN` makes it again")
+    parser.add_argument("--explain", action="store_true", help="say what the family would be, and write nothing")
+    parser.add_argument(
+        "--report", action="store_true", help="say at the end how balanced it is, which pairs it covers, what it costs"
+    )
+    parser.add_argument("--table", metavar="FILE", help="the design as a table, prompts by axes: - in the terminal, or a .png")
+    parser.add_argument("--json", action="store_true", help="print records instead of text")
+    parser.add_argument("--out", metavar="FILE", help="write to .txt .csv .jsonl .json or .md instead")
+    options.plain_argument(parser)
+    parser.examples(
+        'syntagma expand poster medium=linocut subject="car ferry" --vary light="sodium quay lamps,low moon behind scud"',
+        "syntagma expand poster --count 12 --model curlew-still,dunlin-still --out crossings.csv",
+    )
+
+
+def run(call) -> int:
+    from syntagma.app.families.family import Family
+    from syntagma.app.families.run_through import counted, keep_to
+    from syntagma.app.workspace.workspace import World
+    from syntagma.storage.trouble import Trouble
+
+    wish = _wish(call)
+    if call.table and call.table != "-" and not call.table.endswith(".png"):
+        raise Trouble(f"a table is not drawn as {call.table}", "write --table - for the terminal, or --table design.png", 2)
+    if call.on and (call.part or call.resume or not call.out):
+        raise Trouble(
+            "--on writes a whole family to a file", "leave --part and --resume out, and name the file: --out FILE.jsonl", 2
+        )
+    if call.resume and not call.out:
+        raise Trouble("--resume goes on with a file, and none is named", "write --out FILE, as in the call that was interrupted", 2)
+    world = World.load(tell=terminal.left_out)
+    if call.save:
+        _save(wish, call.save)
+    if call.budget is not None:
+        keep_to(call.budget, world, wish)
+    family = Family(world, wish)
+    for line in family.foreseen.lines:
+        terminal.say((line, terminal.CHANGED))
+    if call.part:
+        family.window = counted(world, wish).part(*args.part(call.part))
+    if terminal.remarks_seen():
+        terminal.findings(family.remarks + family.vocabulary_remarks())
+    if call.explain or call.table:
+        return _look_over(family, call)
+    if call.on:
+        return _on_cluster(world, wish, family, call)
+    if call.out:
+        _to_file(family, call)
+    elif call.json:
+        _stream(family, "json")
+    elif terminal.on_terminal():
+        _show(family)
+    else:
+        _stream(family, "text")
+    status = _close(family)
+    if call.report:
+        _look_over(Family(world, wish), call)
+    return status
+
+
+def _wish(call):
+    """What the call wants: a plan with what the call says over it, or the call alone. Raises Trouble or Refused."""
+    from syntagma.app.composing.asked import Taste
+    from syntagma.app.families.axis_reader import read_vary
+    from syntagma.app.families.family import Wish
+    from syntagma.storage.files import read_text
+    from syntagma.storage.trouble import Trouble
+
+    manner, taste = options.manner(call), options.taste(call)
+    words = [call.formula, *call.fills] if call.text and call.formula else call.fills
+    if call.formula.endswith(".toml"):
+        from syntagma.app.families.plan_file import read_plan
+
+        wish = read_plan(read_text(call.formula, "a plan"), call.formula)
+    elif not call.formula and not call.text:
+        raise Trouble("FORMULA is missing", 'write a formula\'s name, a plan, or --text "…"', 2)
+    else:
+        wish = Wish("" if call.text else call.formula, text=call.text or "")
+    strength, groups = args.strengths(call.strength)
+    rules = [*call.rule, *(read_text(call.rules, "a file of rules").splitlines() if call.rules else ())]
+    own = wish.taste
+    said = {
+        "given": {**wish.given, **args.fills(words)}, "vary": [*wish.vary, *(read_vary(word) for word in call.vary)],
+        "design": call.design or wish.design, "count": call.count or wish.count, "models": args.names(call.model) if call.model else wish.models,
+        "taste": Taste(taste.themes or own.themes, call.detail or own.detail, taste.draw if taste.draw != 1 else own.draw),
+        "everything": call.all or wish.everything, "mounts": args.listed(call.mount) or wish.mounts,
+        "manner": wish.manner._replace(
+            stress={**wish.manner.stress, **manner.stress}, parameters={**wish.manner.parameters, **manner.parameters},
+            references=[*wish.manner.references, *manner.references],
+        ),
+        "rules": [*wish.rules, *rules], "strength": strength or wish.strength, "groups": groups or wish.groups, "effort": wish.effort if call.effort is None else call.effort,
+        "interest": args.listed(call.interest) or wish.interest, "different": wish.different if call.different is None else call.different,
+        "without": tuple(args.numbers(call.without)) or wish.without, "refill": call.refill or wish.refill, "anyway": [*wish.anyway, *call.anyway], "pick": wish.pick or bool(call.detail or call.theme),
+    }  # fmt: skip
+    return wish._replace(**said)
+
+
+def _save(wish, path: str) -> None:
+    from syntagma.app.families.plan_file import plan_text
+    from syntagma.storage.files import write_text
+    from syntagma.storage.trouble import Trouble
+
+    if not path.endswith(".toml"):
+        raise Trouble(f"{path} is no name for a plan", f"write --save {path}.toml", 2)
+    write_text(path, plan_text(wish))
+    terminal.say(f"the plan is in {path}: syntagma expand {path} makes it again")
+
+
+def _look_over(family, call) -> int:
+    """The report or the table of a family, which is not written."""
+    from syntagma.app.families.report import draw_table, report
+    from syntagma.storage.trouble import Trouble
+
+    if not family.axes:
+        raise Trouble("a family of picks has no design to report", "name what varies: --vary light", 2)
+    found = report(family)
+    if call.table and call.table.endswith(".png"):
+        draw_table(found, call.table)
+        terminal.say(f"{len(found.rows)} members by {len(found.axes)} axes in {call.table}")
+    elif call.table:
+        terminal.design_table(found.axes, found.table())
+    elif call.json:
+        terminal.json(found.record())
+    else:
+        terminal.report(found)
+    for line in family.statement():
+        terminal.say(line)
+    return 0
+
+
+def _to_file(family, call) -> None:
+    from syntagma.app.families.files import check_lines, write_family
+    from syntagma.app.families.forecast import LONG, estimate
+
+    path = call.out
+    if call.part:
+        check_lines(family, path, "--part")
+
+    total, window = family.wish.count or family.size, family.window
+    if total and total >= LONG and not call.part:
+        terminal.say((estimate(family, total, path), terminal.QUIET))
+    with terminal.Progress(total, "writing") as tell:
+        names = write_family(family, path, tell, call.resume, call.plain_csv, terminal.note)
+    _say_where(family, int(min(family.written, window.high) - window.low), names)
+
+
+def _say_where(family, members: int, names: list[str]) -> None:
+    each = f", each for {len(family.writers)} models" if len(family.writers) > 1 else ""
+    terminal.say(f"{members:,} prompts{each} in {' and '.join(names)}")
+
+
+def _on_cluster(world, wish, family, call) -> int:
+    from syntagma.app.families.cluster import write_on
+
+    with terminal.Progress(None, "writing") as tell:
+        names, whole = write_on(call.on, world, wish, call.out, tell)
+    _say_where(family, whole.written, names)
+    return _close(whole)
+
+
+def _stream(family, how: str) -> None:
+    from syntagma.app.families.files import stream_family
+    from syntagma.formats.prompts_out import JsonOut, TextOut
+
+    kind = JsonOut if how == "json" else TextOut
+    stream_family(family, [kind(sys.stdout, list(family.writer.position))])
+    sys.stdout.flush()
+
+
+def _show(family) -> None:
+    from syntagma.app.families.member_records import FamilyRecords
+    from syntagma.formats.prompts_out import changes
+
+    records = FamilyRecords(family)
+    for member in family.members():
+        fills = family.fills_of(member)
+        every = records.of(member)
+        if family.axes:
+            what, differs = (
+                ", ".join(changes(every[0])) or "baseline",
+                [s for name in family.changes(member) for s in name.split("+")],
+            )
+        else:  # everything differs: say what was picked first, and mark nothing
+            what, differs = ", ".join(f.shown for f in member.combination[:3] if f), []
+        written = [
+            (
+                terminal.marked(writer.pieces(fills), differs),
+                " · ".join(filter(None, (writer.profile.name, terminal.size(record), terminal.price(writer.profile, record)))),
+            )
+            for writer, record in zip(family.writers_of(member), every, strict=True)
+        ]
+        terminal.member(member.number + 1, what, written)
+
+
+def _close(family) -> int:
+    """What is said at the end, and the exit status."""
+    from syntagma.core.models.prices import in_all
+
+    for line in family.statement():
+        terminal.say(line)
+    if terminal.remarks_seen():
+        bills = [bill for bill in family.bills() if bill.amount is not None]
+        for bill in bills:
+            terminal.say((bill.shown(), terminal.QUIET))
+        if len(bills) > 1:
+            terminal.say((f"in all: {in_all(bills)}", terminal.QUIET))
+    terminal.findings(family.failures)
+    if family.failed:
+        terminal.say((f"{family.failed:,} prompt{'' if family.failed == 1 else 's'} could not be written", terminal.WRONG))
+    return 1 if family.failed else 0

@@ -1,0 +1,1 @@
+"""Commands that hand something on to others."""

@@ -1,0 +1,87 @@
+"""brief: the page that teaches an assistant to write in a formula; and its answer taken."""
+
+from syntagma.cli import args, options, prompt_input, terminal
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("formula", metavar="FORMULA", help="the formula that the assistant is to write in")
+    parser.add_argument("--count", metavar="N", type=args.within("prompts"), default=7, help="how many prompts it is to give (default: 7)")
+    parser.add_argument("--for", metavar="TEXT", dest="wish", default="", help="what the prompts are for, in a sentence")
+    parser.add_argument(
+        "--model", metavar="NAME", help="the generator: its limits and habits are told, and count when the answer is taken"
+    )
+    parser.add_argument("--theme", metavar="A,B", help="lean the terms and examples towards a theme")
+    parser.add_argument(
+        "--draw", metavar="N", type=args.within("draw"), default=1, help="the number that fixes which terms and examples are shown (default: 1)"
+    )
+    parser.add_argument("--staged", action="store_true", help="three messages, with the reply to expect after each")
+    parser.add_argument("--template", metavar="FILE", default="", help="your own layout (a Jinja template)")
+    parser.add_argument("--take", metavar="ANSWER", help="read what came back (a file, or - for standard input)")
+    parser.add_argument("--out", metavar="FILE", help="with --take: write the good ones (.txt .csv .jsonl .json .md)")
+    options.plain_argument(parser)
+    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.examples(
+        'syntagma brief poster --count 7 --for "six night crossings" --model curlew-still',
+        "syntagma brief poster --staged",
+    )
+
+
+def run(call) -> int:
+    from syntagma.app.composing.asked import Taste
+    from syntagma.app.handing_on.brief import STAGES, brief
+    from syntagma.app.workspace.workspace import World
+    from syntagma.storage.trouble import Trouble
+
+    world = World.load(tell=terminal.left_out)
+    if call.take:
+        return _take(world, call)
+    if call.out:
+        raise Trouble("--out is for what came back", "name the answer too: --take answer.txt", 2)
+    taste = Taste(args.listed(call.theme), "usual", call.draw)
+    if not call.staged:
+        page = brief(world, call.formula, call.model, call.count, call.template, 0, call.wish, taste)
+        terminal.json({"page": page}) if call.json else terminal.line(page, end="")
+        return 0
+    stages = [brief(world, call.formula, call.model, call.count, call.template, n, call.wish, taste) for n in (1, 2, 3)]
+    if call.json:
+        terminal.json([{"message": text, "expect": expect} for text, expect in zip(stages, STAGES, strict=True)])
+        return 0
+    for number, (text, expect) in enumerate(zip(stages, STAGES, strict=True), 1):
+        terminal.say((f"message {number}", "bold"), error=False)
+        terminal.line(f"\n{text}")
+        terminal.say((f"expect {expect}", terminal.QUIET), error=False)
+        terminal.line()
+    return 0
+
+
+def _take(world, call) -> int:
+    from syntagma.app.families.files import write_records
+    from syntagma.app.handing_on.brief import records_of, take
+
+    answer = prompt_input.text_of(call.take, "an answer")
+    model = call.model or world.settings.get("model") or None
+    found = take(world, answer, call.formula, model, call.count)
+    records = records_of(world, found, call.formula, model)
+    good = len(records)
+    if call.json:
+        terminal.json({"asked": found.asked, "came": len(found.prompts), "good": good, "reply": found.reply, "prompts": records})
+    else:
+        short = f"{found.asked} asked, {len(found.prompts)} came" + ("" if good == len(found.prompts) else f", {good} can be used")
+        terminal.say((short, terminal.WRONG if good < found.asked else ""))
+        if not call.out:
+            for record in records:
+                terminal.line(record["text"])
+        for one in found.prompts:
+            if one.text != one.came:
+                terminal.say((f"{one.number} mended", terminal.QUIET), f"  {one.came}" if one.good else "")
+            if any(f.kind != "remark" for f in one.findings):
+                terminal.say((f"{one.number}", "bold"), f"  {one.came}" if not one.good else "")
+                terminal.findings(one.findings)
+        if found.reply:
+            terminal.say("\nsend back:")
+            terminal.say(found.reply)
+    if call.out and records:
+        slots = list(dict.fromkeys(slot for record in records for slot in record.get("fills", {})))
+        write_records(call.out, records, slots, (), call.plain_csv, terminal.note)
+        terminal.say(f"{good} prompts in {call.out}")
+    return 1 if good < max(found.asked, 1) else 0

@@ -1,0 +1,81 @@
+"""model: describe a generator of one's own, or try a profile."""
+
+import sys
+
+from syntagma.cli import args, terminal
+from syntagma.cli.workspace import making_options
+
+
+def arguments(parser: args.Parser) -> None:
+    from syntagma.app.models.new_profile import QUESTIONS
+
+    parser.add_argument("deed", choices=("new", "try"), help="what to do")
+    parser.add_argument("name", metavar="NAME", help="its name: small letters and hyphens")
+    for question in QUESTIONS:
+        parser.add_argument(f"--{question.key}", metavar="TEXT", help=f"{question.words} {question.takes}".replace("%", "%%"))
+    parser.add_argument(
+        "--parameter", metavar="NAME=VALUES", action="append", default=[],
+        help="new: a parameter with what it takes: seconds=4..12, rate=24,30, sound=flag, title=text; may be given again",
+    )  # fmt: skip
+    parser.add_argument("--base", metavar="OTHER", default="", help="a profile to build on: only what differs is written")
+    parser.add_argument("--own", action="store_true", help="into your own folder, not the workspace")
+    parser.add_argument("--json", action="store_true", help="with try: print JSON")
+    parser.examples(
+        'syntagma model new night-press --register tags --limit "75 tokens" --ratios 1:1,2:3', "syntagma model try dunlin-still"
+    )
+
+
+def run(call) -> int:
+    from syntagma.app.workspace.workspace import World
+
+    world = World.load(tell=terminal.left_out)
+    return _try(world, call) if call.deed == "try" else _new(world, call)
+
+
+def _new(world, call) -> int:
+    from syntagma.app.models.new_profile import QUESTIONS, make_model
+
+    answers = {q.key: value for q in QUESTIONS if (value := getattr(call, q.key.replace("-", "_"))) is not None}
+    if not answers and not call.base and not call.parameter and sys.stdin.isatty():
+        answers = _asked(QUESTIONS)
+    parameters = args.pairs(call.parameter, "--parameter", "seconds=4..12")
+    path, remarks = make_model(world, call.name, answers, call.base, call.own, parameters)
+    return making_options.made(world, path, remarks, f"syntagma model try {call.name}")
+
+
+def _asked(questions) -> dict[str, str]:
+    """The answers of a person at the terminal; nothing takes what stands."""
+    from prompt_toolkit import PromptSession
+    from prompt_toolkit.output import create_output
+
+    output = create_output(stdout=sys.stderr)
+    output.enable_cpr = False
+    session = PromptSession(output=output)
+    answers: dict[str, str] = {}
+    for question in questions:
+        if question.key == "ratio-written" and not answers.get("ratios"):
+            continue
+        terminal.say((question.words, terminal.NAME), (f"  {question.takes}", terminal.QUIET))
+        answers[question.key] = session.prompt(f"[{question.default}] › " if question.default else "› ").strip() or question.default
+    return answers
+
+
+def _try(world, call) -> int:
+    from syntagma.app.models.trial import try_model
+    from syntagma.core.diagnostics.findings import ERROR
+
+    tried = try_model(world, call.name)
+    errors = sum(f.kind == ERROR for one in tried for f in one.findings)
+    if call.json:
+        terminal.json([one.record() for one in tried])
+        return 1 if errors else 0
+    for one in tried:
+        terminal.say((one.sample, terminal.NAME), error=False)
+        if one.prompt:
+            terminal.say(f"  {one.prompt.text}".replace("\n", "\n  "), error=False)
+            if one.prompt.negative:
+                terminal.say(("  negative  ", terminal.QUIET), one.prompt.negative, error=False)
+        terminal.told(one.findings)
+    warned = sum(bool(one.findings) for one in tried)
+    terminal.say(f"{len(tried)} samples: {errors or 'no'} error{'' if errors == 1 else 's'}, something to say of {warned}")
+    return 1 if errors else 0

@@ -1,0 +1,126 @@
+"""What commands on finished prompts begin with: the prompts, on the call, in a file or on a pipe. Each is worked on by itself: one that
+can't be read, or that a command can't do, is told with its line, and the others go on."""
+
+import os
+import sys
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from itertools import chain
+
+from syntagma.cli import args, terminal
+
+
+def arguments(parser: args.Parser) -> None:
+    """The prompts, and what is said of them: which column holds them, and how they are printed."""
+    parser.add_argument(
+        "prompt",
+        metavar="PROMPT",
+        help="a prompt in quotes, a file of prompts (.txt .csv .xlsx .json .jsonl), or - for standard input",
+    )
+    parser.add_argument(
+        "--column", metavar="NAME", default="", help="the column of a table, or the key of records, that holds the prompts"
+    )
+    parser.add_argument("--json", action="store_true", help="print JSON")
+
+
+def text_of(file: str, what: str) -> str:
+    """The text of a file, or of standard input where it is -. Raises Trouble."""
+    from syntagma.storage.files import bounded, decoded, read_text
+
+    if file != "-":
+        return read_text(file, what)
+    return decoded(bounded(sys.stdin.buffer, "standard input"), "standard input")
+
+
+class Prompts:
+    """The prompts of a call, as they come. `several`: more than one was given; `status` is the exit status when all are done."""
+
+    def __init__(self, sources: Iterator, name: str):
+        first = next(sources, None)
+        if first is None:
+            from syntagma.storage.trouble import Trouble
+
+            raise Trouble(f"there is no prompt in {name}", "one prompt a line, or records with a “text”", 2)
+        second = next(sources, None)
+        self.name, self.several = name, second is not None
+        self._sources = chain(filter(None, (first, second)), sources)
+        self.unread = self.failed = self.good = 0
+
+    @classmethod
+    def of(cls, call) -> "Prompts":
+        """Those that a call names in its PROMPT. Raises Trouble where there is none."""
+        from syntagma.app.existing.reading import sources_of
+
+        name = "standard input" if call.prompt == "-" else call.prompt
+        return cls(iter(sources_of(call.prompt, call.column, sys.stdin.buffer)), name)
+
+    @classmethod
+    def in_file(cls, file: str) -> "Prompts":
+        """Those of a file of finished prompts, or of standard input where it is -. Raises Trouble where there is none."""
+        from syntagma.app.existing.prompt_files import prompts_of_file, prompts_of_pipe
+
+        if file == "-":
+            return cls(prompts_of_pipe(sys.stdin.buffer, records=True), "standard input")
+        return cls(prompts_of_file(file, records=True), file)
+
+    def __iter__(self) -> Iterator:
+        """Those that can be read; of the others it is said why not."""
+        for source in self._sources:
+            if source.mistake:
+                self.unread += 1
+                terminal.mistake(source.mistake)
+                continue
+            if source.note:
+                terminal.say((f"remark: {source.note}", terminal.QUIET))
+            yield source
+
+    def each(self, work: Callable) -> None:
+        """Do some work on each."""
+        for source in self:
+            with self.alone(source):
+                work(source)
+
+    @contextmanager
+    def alone(self, source) -> Iterator[None]:
+        """Work on one of several: what can't be done is told with its line. Where one prompt alone was given the reason is the
+        command's own."""
+        from syntagma.app.composing.composer import troubles
+        from syntagma.core.diagnostics.places import Refused
+        from syntagma.core.drafting.fills import BadFills
+        from syntagma.core.fitting.limits import TooLong
+        from syntagma.storage.trouble import Trouble
+
+        try:
+            yield
+            self.good += 1
+        except (Trouble, Refused, BadFills, TooLong) as error:
+            if not self.several or (isinstance(error, Trouble) and error.status == 2):
+                raise
+            self._told(source)
+            if isinstance(error, Refused):
+                for found in error.mistakes:
+                    terminal.mistake(found)
+            elif isinstance(error, Trouble):
+                terminal.wrong(str(error), error.remedy, "error")
+            else:
+                terminal.findings(troubles(error))
+        except Exception as error:
+            if not self.several or isinstance(error, OSError) or "SYNTAGMA_TRACE" in os.environ:
+                raise
+            self._told(source)
+            terminal.defect(error)
+
+    def _told(self, source) -> None:
+        self.failed += 1
+        terminal.say((f"{self.name}:{source.line}", terminal.NAME))
+
+    @property
+    def status(self) -> int:
+        """3 where something could not be read, 1 where something read made nothing, else 0."""
+        return 3 if self.unread else 1 if self.failed else 0
+
+    def close(self) -> int:
+        """Say how many of how many came where not all did; return the exit status."""
+        if self.unread or self.failed:
+            terminal.say(f"{self.good:,} of {self.good + self.unread + self.failed:,} prompts came")
+        return self.status

@@ -1,0 +1,1 @@
+"""Commands on the workspace: what is there, and what is your own."""

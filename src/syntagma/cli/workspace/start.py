@@ -1,0 +1,21 @@
+"""start: a new workspace."""
+
+from pathlib import Path
+
+from syntagma.cli import args, terminal
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("dir", metavar="DIR", help="the folder; it is made where it is not there")
+    parser.add_argument("--model", metavar="NAME", help="the model that is meant where no other is named")
+    parser.examples("syntagma start night-crossings", "syntagma start night-crossings --model curlew-still")
+
+
+def run(call) -> int:
+    from syntagma.app.workspace.new_workspace import start
+
+    made = start(Path(call.dir), call.model)
+    for path in made:
+        terminal.line(str(path))
+    terminal.say(f"\na workspace: go there (cd {call.dir}) and write `syntagma formulas`")
+    return 0

@@ -1,0 +1,90 @@
+"""term: add a term of one's own, star one, note something on one."""
+
+from pathlib import Path
+
+from syntagma.cli import args, terminal
+
+DEEDS = ("add", "star", "unstar", "note")
+CELLS = {
+    "number": "one (when blank), many, mass or name",
+    "phrase": "how it reads in a sentence, without an article",
+    "place": "with its preposition and article: at a ticket window",
+    "clause": "a whole clause: the camera pushes in slowly",
+    "gloss": "what it does to the picture",
+    "tags": "with ; between them",
+    "aka": "other spellings, with ; between them",
+    "clashes": "terms or #tags that contradict it, with ; between them",
+    "media": "image or video; blank for both",
+}
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("deed", choices=DEEDS, help="add FACET TERM; star TERM; unstar TERM; note TERM TEXT")
+    parser.add_argument("words", metavar="WORD", nargs="*", help="facet and term, or term, or term and text")
+    for cell, what in CELLS.items():
+        parser.add_argument(f"--{cell}", metavar="TEXT", help=f"add: {what}")
+    parser.add_argument("--from", metavar="FILE", dest="table", help="add: take the terms of a CSV or XLSX table")
+    parser.add_argument("--own", action="store_true", help="add: to your own folder, also inside a workspace")
+    parser.add_argument("--facet", metavar="FACET", help="star, unstar, note: where two facets have the term")
+    parser.examples(
+        'syntagma term add subject "lamp-room keeper" --phrase "lamp-room keeper with a brass key" --tags "person; alone; sea"',
+        'syntagma term star "sodium quay lamps"',
+    )
+
+
+def run(call) -> int:
+    from syntagma.app.workspace.workspace import World
+
+    world = World.load(tell=terminal.left_out)
+    if call.deed != "add":
+        return _mark(world, call)
+    return _take(world, call) if call.table else _add(world, call)
+
+
+def _words(call, *names: str) -> list[str]:
+    from syntagma.storage.trouble import Trouble
+
+    if len(call.words) != len(names):
+        given = {0: "nothing", 1: "one word"}.get(len(call.words), f"{len(call.words)} words")
+        raise Trouble(
+            f"term {call.deed} takes {' and '.join(names)}, and {given} came", f"syntagma term {call.deed} {' '.join(names)}", 2
+        )
+    return call.words
+
+
+def _add(world, call) -> int:
+    from syntagma.app.workspace.own_terms import add
+
+    facet, term = _words(call, "FACET", "TERM")
+    row = {"term": term} | {cell: getattr(call, cell) for cell in CELLS if getattr(call, cell)}
+    path = add(world, facet, row, call.own)
+    terminal.say(f"“{term}” is in {world.shown(path)}", error=False)
+    return 0
+
+
+def _take(world, call) -> int:
+    from syntagma.app.workspace.own_terms import take
+
+    facet = call.words[0] if call.words else None
+    taken = take(world, Path(call.table), facet, call.own)
+    for name, number in taken.taken.items():
+        terminal.say((name, terminal.NAME), f"  {number} term{'' if number == 1 else 's'} taken", error=False)
+    for mistake in taken.left:
+        terminal.say(f"left: {mistake.shown()}", error=False)
+    number = sum(taken.taken.values())
+    terminal.say(f"{number} taken, {len(taken.left)} left", error=False)
+    return 0 if number or not taken.left else 1
+
+
+def _mark(world, call) -> int:
+    from syntagma.app.workspace.own_terms import find, mark
+
+    name, *rest = _words(call, "TERM", "TEXT") if call.deed == "note" else _words(call, "TERM")
+    term = find(world, name, call.facet)
+    star = {"star": True, "unstar": False}.get(call.deed)
+    made = mark(term, star=star, note=rest[0] if rest else None)
+    said = ", ".join(
+        part for part in ("starred" if made.star else "not starred", f"noted: {made.note}" if made.note else "") if part
+    )
+    terminal.say((term.term, terminal.NAME), f"  {term.facet}, {said}", error=False)
+    return 0

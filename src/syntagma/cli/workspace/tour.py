@@ -1,0 +1,38 @@
+"""tour: the whole job on the demo data, step by step."""
+
+import os
+from pathlib import Path
+
+from syntagma.cli import args, terminal
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument(
+        "dir", metavar="DIR", nargs="?", default="lantern-reach", help="where to leave the workspace (default: lantern-reach)"
+    )
+    parser.examples("syntagma tour", "syntagma tour my-look-round")
+
+
+def run(call) -> int:
+    from syntagma.app.workspace.tour import prepare, steps, summary
+    from syntagma.cli import main
+
+    folder = prepare(Path(call.dir))
+    here = Path.cwd()
+    worst = 0
+    try:
+        os.chdir(folder)
+        for number, step in enumerate(steps(), 1):
+            terminal.say(error=False)
+            terminal.say((f"{number}. {step['say']}", "bold"), error=False)
+            terminal.say((f"$ syntagma {step['run']}", terminal.NAME), error=False)
+            status = main(step["words"])
+            if status != step.get("status", 0):
+                worst = max(worst, status or 1)
+                terminal.say((f"this step ended with status {status}", terminal.WRONG))
+    finally:
+        os.chdir(here)
+    terminal.say(error=False)
+    for line in summary(folder, call.dir):
+        terminal.say(line, error=False)
+    return worst
