@@ -12,7 +12,7 @@ from syntagma.core.formula import SlotRule
 from syntagma.core.models.refusals import refusals
 from syntagma.core.picking import DETAILS, Deck, Picker, Want, slots_at, stands_for, take_at
 from syntagma.core.picking.themes import Leaning
-from syntagma.core.vocabulary import stated as ideas
+from syntagma.core.vocabulary.stated import ideas
 from syntagma.core.vocabulary.terms import Facet, Term
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
