@@ -7,7 +7,7 @@ import time
 
 import msgspec
 
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.formula import read_formula
 from syntagma.core.models.measure import estimated_tokens, words
 from syntagma.core.models.profile import Profile
@@ -43,12 +43,12 @@ TALK = (
 ).split()
 
 
-def fills_at_random(world: World, writer: Writer, rng: random.Random) -> dict[str, str]:
+def fills_at_random(workspace: Workspace, writer: Writer, rng: random.Random) -> dict[str, str]:
     """Fills for a prompt of some 40 to 400 words: terms for facets, talk for free slots."""
     given = {}
     for rule in writer.rules:
-        if rule.facet in world.vocabulary:
-            given[rule.name] = rng.choice(list(world.vocabulary[rule.facet])).term
+        if rule.facet in workspace.vocabulary:
+            given[rule.name] = rng.choice(list(workspace.vocabulary[rule.facet])).term
     length = rng.randint(0, 85)
     for slot in ("scene", "memory", "detail", "aside"):
         start = rng.randrange(len(TALK))
@@ -63,12 +63,12 @@ def profile(register: str, most: int | None) -> Profile:
 
 def main() -> None:
     number = int(sys.argv[1]) if len(sys.argv) > 1 else NUMBER
-    world = World.load()
+    workspace = Workspace.load()
     formula = read_formula(FORMULA, "long")
     for register in ("prose", "tags"):
-        fitting, free = (Writer(formula, profile(register, most), world.vocabulary) for most in (MOST, None))
+        fitting, free = (Writer(formula, profile(register, most), workspace.vocabulary) for most in (MOST, None))
         rng = random.Random(7)
-        every = [fitting.fills(fills_at_random(world, fitting, rng)) for _ in range(number)]
+        every = [fitting.fills(fills_at_random(workspace, fitting, rng)) for _ in range(number)]
         begun = time.process_time()
         full = [free.write(fills) for fills in every]
         composing = time.process_time() - begun

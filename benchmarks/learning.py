@@ -10,7 +10,7 @@ from typing import NamedTuple
 from benchmarks.picks import picks
 from benchmarks.reading import reader
 from syntagma.app.existing.learning import learned
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.realising import Piece
 
 FORMULAS = (
@@ -39,10 +39,10 @@ class Score(NamedTuple):
     formula: str
 
 
-def score(world: World, name: str, with_reader) -> Score:
+def score(workspace: Workspace, name: str, with_reader) -> Score:
     """Learn one formula back."""
-    made = [(prompt, writer.pieces(fills)) for writer, _, fills, prompt in picks(world, name, EXAMPLES)]
-    found = learned(world, [prompt.text for prompt, _ in made], "again", reader=with_reader)
+    made = [(prompt, writer.pieces(fills)) for writer, _, fills, prompt in picks(workspace, name, EXAMPLES)]
+    found = learned(workspace, [prompt.text for prompt, _ in made], "again", reader=with_reader)
     fixed = _shared_fixed([pieces for _, pieces in made])
     words = re.sub(r"\[[^]]*\]", " ", found.learned.formula.rpartition("+++")[2]).lower()
     kept = sum(phrase.lower().strip(" .,") in words for phrase in fixed)
@@ -85,12 +85,12 @@ def _shared_fixed(prompts: list[list[Piece]]) -> list[str]:
 
 def main() -> None:
     """Count and print."""
-    world, with_reader = World.load(Path("/")), reader()
+    workspace, with_reader = Workspace.load(Path("/")), reader()
     names = sys.argv[1:] or FORMULAS
     print(f"{'formula':20}{'fixed words':>14}{'slots cut':>14}{'given back':>14}")
     every = []
     for name in names:
-        one = score(world, name, with_reader)
+        one = score(workspace, name, with_reader)
         every.append(one)
         print(
             f"{name:20}{f'{one.fixed} of {one.of_fixed}':>14}{f'{one.slots} of {one.of_slots}':>14}{f'{one.exact} of {EXAMPLES}':>14}"

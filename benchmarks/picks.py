@@ -9,7 +9,7 @@ from math import log
 
 from syntagma.app.composing.asked import Taste
 from syntagma.app.composing.picks import Chooser
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.picking import content_words
 from syntagma.core.vocabulary.terms import clash
@@ -19,16 +19,16 @@ NUMBER = 1000
 _WORD = re.compile(r"[^\W\d_][\w'’-]*")
 
 
-def picks(world: World, name: str, number: int, detail: str = "usual", model: str | None = None):
+def picks(workspace: Workspace, name: str, number: int, detail: str = "usual", model: str | None = None):
     """`number` picks of a formula, each of its own draw: (writer, open slots, fills, prompt). Free slots that are needed hold what the
     formula's example has."""
-    formula, _ = world.formula(name)
-    writer = Writer(formula, world.model(model), world.vocabulary)
-    free = {rule.name for rule in writer.rules if rule.need and rule.facet not in world.vocabulary}
+    formula, _ = workspace.formula(name)
+    writer = Writer(formula, workspace.model(model), workspace.vocabulary)
+    free = {rule.name for rule in writer.rules if rule.need and rule.facet not in workspace.vocabulary}
     given = {slot: text for slot, text in formula.head.example.items() if slot in free}
     fills = writer.fills(given)
     for draw in range(1, number + 1):
-        chooser = Chooser(world, writer, Taste(detail=detail, draw=draw))
+        chooser = Chooser(workspace, writer, Taste(detail=detail, draw=draw))
         open_slots = chooser.open(fills, given)
         filled = chooser.pick(fills, open_slots, chooser.random())
         yield writer, open_slots, filled, writer.write(filled)
@@ -63,10 +63,10 @@ def evenness(counts: Counter, terms: int) -> float:
     return -sum(n / total * log(n / total) for n in counts.values()) / log(terms) if terms > 1 else 1.0
 
 
-def measure(world: World, name: str, number: int) -> dict[str, object]:
+def measure(workspace: Workspace, name: str, number: int) -> dict[str, object]:
     texts, clashing, saying_twice, dull = set(), 0, 0, Counter()
     used: dict[str, Counter] = {}
-    for writer, open_slots, fills, prompt in picks(world, name, number):
+    for writer, open_slots, fills, prompt in picks(workspace, name, number):
         texts.add(prompt.text)
         clashing += contradicts(writer, fills)
         twice = doubled(prompt.text, fixed_words(writer, fills))
@@ -75,7 +75,7 @@ def measure(world: World, name: str, number: int) -> dict[str, object]:
         for rule, fill in zip(writer.rules, fills, strict=True):
             for term in fill.terms if fill and rule.name in open_slots else ():
                 used.setdefault(rule.name, Counter())[term.term] += 1
-    chooser = Chooser(world, writer)
+    chooser = Chooser(workspace, writer)
     even = {slot: evenness(c, len(chooser.terms(slot))) for slot, c in used.items() if sum(c.values()) > number / 2}
     seen = [len(c) / len(chooser.terms(slot)) for slot, c in used.items()]
     return {
@@ -87,11 +87,11 @@ def measure(world: World, name: str, number: int) -> dict[str, object]:
 
 def main() -> None:
     number = int(sys.argv[1]) if len(sys.argv) > 1 else NUMBER
-    world = World.load()
+    workspace = Workspace.load()
     print(f"{number} picks of each formula\n")
     print(f"{'formula':<20} {'clash':>6} {'doubled':>8} {'different':>9} {'evenness':>8} {'least even':>22} {'terms seen':>10}")
-    for name in world.formulas():
-        row = measure(world, name, number)
+    for name in workspace.formulas():
+        row = measure(workspace, name, number)
         least = f"{row['least']} {row['least even']:.2f}"
         print(
             f"{name:<20} {row['clash']:>6.1%} {row['doubled']:>8.1%} {row['different']:>9.1%} {row['even']:>8.2f} {least:>22} "

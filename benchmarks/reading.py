@@ -11,7 +11,7 @@ from time import process_time
 from typing import NamedTuple
 
 from benchmarks.picks import picks
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.reading.lexicon import Lexicon
 from syntagma.core.reading.prompt_pieces import Reading
 from syntagma.core.reading.reader import Reader
@@ -59,16 +59,16 @@ def facet_of(reading: Reading, start: int, stop: int) -> str:
 
 def reader() -> Reader:
     """A reader with all that ships."""
-    world = World.load(Path("/"))
-    return Reader(Lexicon(world.vocabulary), [world.model(name) for name in world.models()])
+    workspace = Workspace.load(Path("/"))
+    return Reader(Lexicon(workspace.vocabulary), [workspace.model(name) for name in workspace.models()])
 
 
 def speed(number: int = 10_000) -> None:
     """Read as many different prompts of all formulas; the time of each as a ratio to one pass of a compiled pattern over it."""
-    world, with_all, texts = World.load(Path("/")), reader(), []
-    names = list(world.formulas())
+    workspace, with_all, texts = Workspace.load(Path("/")), reader(), []
+    names = list(workspace.formulas())
     for name in names:
-        texts += [prompt.text for *_, prompt in picks(world, name, number // len(names) + 1, detail="rich")]
+        texts += [prompt.text for *_, prompt in picks(workspace, name, number // len(names) + 1, detail="rich")]
     texts = list(dict.fromkeys(texts))[:number]
     times = {}
     for name, pass_over in (("pattern", re.compile(r"\w+").findall), ("reading", with_all.read)):

@@ -5,18 +5,18 @@ import sys
 from pathlib import Path
 
 from benchmarks.picks import picks
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.reading.formulas.matching import Matcher
 
 DRAWS = 20
 FORMS = {"prose": None, "tags": "dunlin-still"}
 
 
-def fills_back(world: World, name: str, draws: int, model: str | None) -> tuple[int, int]:
+def fills_back(workspace: Workspace, name: str, draws: int, model: str | None) -> tuple[int, int]:
     """How many fills of a formula come back, and how many there are."""
     good = every = 0
     matcher = None
-    for writer, _, fills, prompt in picks(world, name, draws, model=model):
+    for writer, _, fills, prompt in picks(workspace, name, draws, model=model):
         matcher = matcher or Matcher(writer)
         match = matcher.match(prompt.text)
         found = {**(match.fills if match else {}), **(matcher.negatives(prompt.negative) if prompt.negative else {})}
@@ -29,13 +29,13 @@ def fills_back(world: World, name: str, draws: int, model: str | None) -> tuple[
 
 def main() -> None:
     """Count and print."""
-    world = World.load(Path("/"))
+    workspace = Workspace.load(Path("/"))
     draws = int(sys.argv[1]) if len(sys.argv) > 1 else DRAWS
     sums = dict.fromkeys(FORMS, (0, 0))
-    for name in sys.argv[2:] or world.formulas():
+    for name in sys.argv[2:] or workspace.formulas():
         line = f"{name:20}"
         for form, model in FORMS.items():
-            good, every = fills_back(world, name, draws, model)
+            good, every = fills_back(workspace, name, draws, model)
             sums[form] = (sums[form][0] + good, sums[form][1] + every)
             line += f"  {form} {good} of {every}"
         print(line, flush=True)

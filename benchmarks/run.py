@@ -59,20 +59,20 @@ def report(what: str, got: float, aim: float, note: str) -> None:
     print(f"{what:<52} {got:6.2f} times   aim under {aim:<4} {'ok' if got < aim else 'OVER'}   {note}")
 
 
-LOAD = "from syntagma.app.workspace.workspace import World; world = World.load()"
+LOAD = "from syntagma.app.workspace.workspace import Workspace; workspace = Workspace.load()"
 SEARCH = """
 import time
 from syntagma.core.vocabulary.terms import search
-search(world.vocabulary, "warm up")
+search(workspace.vocabulary, "warm up")
 begun = time.process_time()
-found = search(world.vocabulary, "soft side light late afternoon")
+found = search(workspace.vocabulary, "soft side light late afternoon")
 print((time.process_time() - begun) * 1000)
 """
 
 
 def vocabulary(times: int, plain: Sequence[str]) -> None:
     """What reading every facet costs over reading none, and what a search over all terms takes once they are read."""
-    whole, ours, theirs = ratio([PYTHON, "-c", LOAD + "; list(world.vocabulary)"], [PYTHON, "-c", LOAD], times)
+    whole, ours, theirs = ratio([PYTHON, "-c", LOAD + "; list(workspace.vocabulary)"], [PYTHON, "-c", LOAD], times)
     bare = min(processor_time(plain) for _ in range(times))
     report(
         "every facet read, over none",

@@ -10,7 +10,7 @@ from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composer
 from syntagma.app.families.axis_reader import Vary
 from syntagma.app.families.family import Family, Wish
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.models.prices import cost
 from syntagma.core.models.references import reference_of
 from syntagma.core.writing.prompt import Manner
@@ -20,13 +20,13 @@ HERE = Path(__file__).parent / "generators"
 
 
 @pytest.fixture(scope="module")
-def world(tmp_path_factory):
+def workspace(tmp_path_factory):
     folder = tmp_path_factory.mktemp("generators")
     (folder / "models").mkdir()
     for file in HERE.glob("*.toml"):
         (folder / "models" / file.name).write_bytes(file.read_bytes())
     (folder / "known.toml").write_text('[pilot]\nwords = "a tall pilot"\nhandle = "@PILOT"\n')
-    return World(None, [*folders.layers(None)[:1], folders.Layer("workspace", folder)])
+    return Workspace(None, [*folders.layers(None)[:1], folders.Layer("workspace", folder)])
 
 
 POSTER = {"medium": "linocut", "subject": "bell buoy", "setting": "open tidal sound", "light": "sodium quay lamps"}
@@ -41,20 +41,20 @@ FILM = {
 }
 
 
-def made(world, model, formula="poster", fills=POSTER, **manner):
-    composer = Composer(world, Ask(formula, model, manner=Manner(**manner)), remarks=False)
+def made(workspace, model, formula="poster", fills=POSTER, **manner):
+    composer = Composer(workspace, Ask(formula, model, manner=Manner(**manner)), remarks=False)
     return composer.compose(fills)
 
 
-def test_every_page_has_its_profile(world):
-    assert {p.stem for p in HERE.glob("*.md")} <= set(world.models()) and len(list(HERE.glob("*.md"))) == 4
+def test_every_page_has_its_profile(workspace):
+    assert {p.stem for p in HERE.glob("*.md")} <= set(workspace.models()) and len(list(HERE.glob("*.md"))) == 4
 
 
 @pytest.mark.parametrize(("parameters", "tail"), [
     ({}, "..P"), ({"ratio": "3:2", "copies": "3"}, "..L ..x3"), ({"ratio": "1:1", "pictures": "1"}, "..S"),
 ])  # fmt: skip
-def test_lantern_press(world, parameters, tail):
-    one = made(world, "lantern-press", parameters=parameters)
+def test_lantern_press(workspace, parameters, tail):
+    one = made(workspace, "lantern-press", parameters=parameters)
     assert one.prompt.text == (
         "PLEASE PRINT: A LINOCUT OF A BELL BUOY, ON AN OPEN TIDAL SOUND, LIT BY SODIUM QUAY LAMPS. BOLD SIMPLE SHAPES, CLEAR SPACE AT THE "
         f"TOP FOR LETTERING. [NOT: lettering, border] {tail}"
@@ -62,17 +62,17 @@ def test_lantern_press(world, parameters, tail):
     assert one.prompt.negative == "" and one.record["cost"] == 0.5 * int(parameters.get("copies", 1))
 
 
-def test_lantern_press_bills_a_family(world):
+def test_lantern_press_bills_a_family(workspace):
     family = Family(
-        world, Wish("poster", POSTER, [Vary("medium", ("linocut", "etching", "woodcut", "screen print"))], models=["lantern-press"])
+        workspace, Wish("poster", POSTER, [Vary("medium", ("linocut", "etching", "woodcut", "screen print"))], models=["lantern-press"])
     )
     assert len(list(family.members())) == 4
     assert [bill.shown() for bill in family.bills()] == ["lantern-press: 4 prompts, 2 crowns, or 2 days of its 3 free a day"]
 
 
-def test_ounce_tags(world):
+def test_ounce_tags(workspace):
     reference = reference_of("style=https://looks.example/a.png")
-    one = made(world, "ounce-tags", fills={"medium": "linocut", "subject": "bell buoy", "weather": "storm-green afternoon", "light": "storm light"}, parameters={"seed": 7},
+    one = made(workspace, "ounce-tags", fills={"medium": "linocut", "subject": "bell buoy", "weather": "storm-green afternoon", "light": "storm light"}, parameters={"seed": 7},
                stress={"medium": 1.5, "subject": 0.75, "light": 1.75}, references=(reference,))  # fmt: skip
     assert one.request == {
         "tags": "linocut++; bell buoy-; squall light; bold simple shapes, clear space at the top for lettering",
@@ -81,32 +81,32 @@ def test_ounce_tags(world):
     assert one.prompt.used <= 36 and one.prompt.dropped == ("weather",)
 
 
-def test_tidal_film(world):
+def test_tidal_film(workspace):
     one = made(
-        world, "tidal-film", "film-shot", FILM, parameters={"seconds": 5}, references=(reference_of("first-frame=quay.png"),)
+        workspace, "tidal-film", "film-shot", FILM, parameters={"seconds": 5}, references=(reference_of("first-frame=quay.png"),)
     )
     text = '(0:00 to 0:05) Wide shot. @PILOT checking a tide board, on a wet quay. @PILOT> "She goes at six." *a clock ticks*.'
     assert one.prompt.text == text
     assert one.request == {"moments": text, "length": 5, "sound": True, "avoid": "subtitles, captions", "start": ["quay.png"]}
     assert one.record["cost"] == 15
-    profile = world.model("tidal-film")
+    profile = workspace.model("tidal-film")
     assert cost(profile, {"seconds": 10, "sound": False}, text) == pytest.approx(20)
-    family = Family(world, Wish("film-shot", FILM, [Vary("setting", ("wet quay", "car deck"))], models=["tidal-film"]))
+    family = Family(workspace, Wish("film-shot", FILM, [Vary("setting", ("wet quay", "car deck"))], models=["tidal-film"]))
     assert {member.prompts[0].wear.values["improve"] for member in family.members()} == {
         False
     }  # nothing improves a controlled family
 
 
-def test_skerrow(world):
-    sheet = made(world, "skerrow-sheet", parameters={"draft": "yes"})
+def test_skerrow(workspace):
+    sheet = made(workspace, "skerrow-sheet", parameters={"draft": "yes"})
     assert sheet.prompt.text == (
         "LEAD = a linocut of a bell buoy\nPLACE = on an open tidal sound\nCLOSING = bold simple shapes, clear space at the top for lettering\nLeave out lettering or border."
     )
     assert sheet.prompt.wear.values == {"lamp": 1, "draft": True} and sheet.record["cost"] == 1
-    nested = made(world, "skerrow-nested")
+    nested = made(workspace, "skerrow-nested")
     assert nested.request == {"sheet": nested.prompt.text, "out": "lettering, border", "lamp": 1} and nested.record["cost"] == 4
     assert json.loads(nested.prompt.text) == {
         "lead": {"medium": "linocut", "subject": "bell buoy"}, "place": "open tidal sound", "closing": "bold simple shapes, clear space at the top for lettering"
     }  # fmt: skip
-    both = made(world, "skerrow-sheet", parameters={"draft": "yes", "large": "yes"})
+    both = made(workspace, "skerrow-sheet", parameters={"draft": "yes", "large": "yes"})
     assert [f.message for f in both.findings if f.kind == "error"] == ["draft and large exclude each other"]

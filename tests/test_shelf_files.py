@@ -7,14 +7,14 @@ from pathlib import Path
 import pytest
 
 from benchmarks.picks import contradicts, doubled, fixed_words, picks
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking.draft_checks import text_findings
 from syntagma.core.models import PLAIN
 from syntagma.core.picking.themes import check_theme
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.folders import SHIPPED, Layer
 
-WORLD = World(layers=[Layer("shipped", SHIPPED)])
+WORLD = Workspace(layers=[Layer("shipped", SHIPPED)])
 FORMULAS = sorted(p.stem for p in (Path(SHIPPED) / "formulas").glob("*.formula"))
 
 

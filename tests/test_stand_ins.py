@@ -8,12 +8,12 @@ import pytest
 from syntagma.app.composing.asked import Ask, Taste
 from syntagma.app.composing.composer import Composer
 from syntagma.app.models.trial import try_model
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking.draft_checks import text_findings
 from syntagma.core.writing.prompt import Manner
 from syntagma.storage import folders
 
-WORLD = World(None, folders.layers(None)[:1])
+WORLD = Workspace(None, folders.layers(None)[:1])
 STILL = [
     "photograph",
     "portrait",
@@ -167,10 +167,10 @@ def test_a_handle_a_picture_or_words(tmp_path):
     (tmp_path / "known.toml").write_text(
         '[moth]\nwords = "the lamp-room keeper\'s dog"\npicture = "moth.png"\nhandle = { avocet-still = "@moth9" }\n'
     )
-    world = World(None, [*folders.layers(None)[:1], folders.Layer("workspace", tmp_path)])
+    workspace = Workspace(None, [*folders.layers(None)[:1], folders.Layer("workspace", tmp_path)])
     said = {}
     for model in ("avocet-still", "sanderling-still", "dunlin-still", "whimbrel-motion"):
-        made = Composer(world, Ask("[a subject] on [a place]", model, manner=Manner()), remarks=False).compose(
+        made = Composer(workspace, Ask("[a subject] on [a place]", model, manner=Manner()), remarks=False).compose(
             {"subject": "@moth", "place": "quay"}
         )
         said[model] = (made.prompt.text, [r.value for r in made.prompt.wear.references])

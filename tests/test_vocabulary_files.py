@@ -12,7 +12,7 @@ from syntagma.core.drafting.fills import fill_of_term
 from syntagma.core.vocabulary.terms import COLUMNS, NUMBERS, Vocabulary, normal, term_of_row
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.formats.vocabulary_csv import read_terms
-from tests.core.world import PROSE, TAGS, read_formula
+from tests.core.samples import PROSE, TAGS, read_formula
 
 ROOT = Path(__file__).parents[1]
 FOLDER = ROOT / "src/syntagma/data/vocabulary"

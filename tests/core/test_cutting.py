@@ -6,7 +6,7 @@ from itertools import pairwise
 import pytest
 
 from benchmarks.reading import reader
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.models import Profile
 from syntagma.core.models.profile import Stress, Text
@@ -25,7 +25,7 @@ from syntagma.core.writing.prompt import Manner
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.folders import SHIPPED, Layer
 
-WORLD = World(layers=[Layer("shipped", SHIPPED)])
+WORLD = Workspace(layers=[Layer("shipped", SHIPPED)])
 READER = reader()
 
 

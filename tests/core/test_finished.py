@@ -11,7 +11,7 @@ from syntagma.core.fitting.limits import TooLong
 from syntagma.core.fitting.plain_text import fit_text, thoughts
 from syntagma.core.models.print_size import enlarging, read_print
 from syntagma.core.models.references import Known, Reference
-from tests.core.world import profile
+from tests.core.samples import profile
 
 MODEL = profile(
     text={"register": "prose"}, limits={"text": 120, "whole": 140, "reach": 12}, parameters={"at": "after"},

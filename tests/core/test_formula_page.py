@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from syntagma.core.drafting.fills import BadFills
-from tests.core.world import PROSE, TAGS, writer
+from tests.core.samples import PROSE, TAGS, writer
 
 PAGE = Path(__file__).parents[2] / "docs" / "formulas.md"
 

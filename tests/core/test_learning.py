@@ -5,11 +5,11 @@ import pytest
 from benchmarks.learning import FORMULAS, reader, score
 from syntagma.app.existing.learning import learned, save
 from syntagma.app.handing_on.brief import brief, prompts_in_answer, take
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.storage.folders import SHIPPED, Layer
 from syntagma.storage.trouble import Trouble
 
-WORLD = World(layers=[Layer("shipped", SHIPPED)])
+WORLD = Workspace(layers=[Layer("shipped", SHIPPED)])
 READER = reader()
 INKED = [
     "A brass signal lamp on a wet quay at dusk, heavy ink outlines, flat colour /shape 2x3 /seed 7 https://a.example/x.png",

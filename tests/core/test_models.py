@@ -19,7 +19,7 @@ from syntagma.core.models.references import read_known, reference_of, taken
 from syntagma.core.models.refusals import gentler, refusals
 from syntagma.core.models.request import Requester, built, request_of
 from syntagma.core.models.schema import profile_schema
-from tests.core.world import profile
+from tests.core.samples import profile
 
 
 @pytest.mark.parametrize(("text", "tokens"), [

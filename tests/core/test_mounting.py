@@ -4,7 +4,7 @@ import pytest
 
 from syntagma.core.formula import check_formula, mounted, parse_formula, read_formula, write_formula
 from syntagma.core.writing.prompt_writer import Writer
-from tests.core.world import PROSE, TAGS, VOCABULARY
+from tests.core.samples import PROSE, TAGS, VOCABULARY
 
 CONTENT = read_formula(
     '+++\nmedia = "image"\n[parameters]\nratio = "2:3"\nseed = 4\n+++\nlead!  [a mood subject]\nend  flat inks.\n-  border\n',

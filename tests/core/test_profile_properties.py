@@ -14,7 +14,7 @@ from syntagma.core.models.parameters import found_in
 from syntagma.core.models.request import as_json, request_of
 from syntagma.core.writing.prompt import Manner
 from syntagma.core.writing.prompt_writer import Writer
-from tests.core.world import VOCABULARY, profile
+from tests.core.samples import VOCABULARY, profile
 
 FORMULA = read_formula(
     """+++

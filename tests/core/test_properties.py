@@ -11,7 +11,7 @@ from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula import parse_formula, write_formula
 from syntagma.core.formula.phrase_body import hanging_word
 from syntagma.core.writing.family_writer import Run
-from tests.core.world import PROSE, TAGS, profile, writer
+from tests.core.samples import PROSE, TAGS, profile, writer
 
 FORMULAS = [
     "lead [a medium] of [a vessel]\ndeed ~[action]\nplace [setting as place]\nlight lit by [a light]{, with [haze] in the air}.\n"

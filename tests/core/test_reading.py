@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from benchmarks.reading import HERE, facet_of, marked_prompts, reader
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.reading.lexicon import Lexicon, key_of
 from syntagma.core.reading.outer_form import outside
 from syntagma.core.reading.prose.cues import COMPILED
@@ -16,7 +16,7 @@ from syntagma.core.reading.scenes import scenes
 from syntagma.storage.folders import SHIPPED, Layer
 
 READER = reader()
-VOCABULARY = World(layers=[Layer("shipped", SHIPPED)]).vocabulary
+VOCABULARY = Workspace(layers=[Layer("shipped", SHIPPED)]).vocabulary
 SETS = ("worked", "wider", "held", "unseen")
 
 

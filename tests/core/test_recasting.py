@@ -12,7 +12,7 @@ from benchmarks.roundtrips import fills_back
 from syntagma.app.composing.asked import Ask
 from syntagma.app.existing.condensing import commonness
 from syntagma.app.existing.reading import Wanted, recast, swapped
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.models import PLAIN
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.reading.comparing import compare
@@ -24,7 +24,7 @@ from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.folders import SHIPPED, Layer
 from syntagma.storage.trouble import Trouble
 
-WORLD = World(layers=[Layer("shipped", SHIPPED)])
+WORLD = Workspace(layers=[Layer("shipped", SHIPPED)])
 READER = reader()
 FORMULAS = sorted(p.stem for p in (Path(SHIPPED) / "formulas").glob("*.formula"))
 PURSER = "A night purser counting tickets, medium shot, slow push-in. Lit by one lamp, in a ticket office."

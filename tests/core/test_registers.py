@@ -9,7 +9,7 @@ from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Known, Reference
 from syntagma.core.writing.prompt import PLAINLY, Manner
 from syntagma.core.writing.prompt_writer import Writer
-from tests.core.world import VOCABULARY, profile
+from tests.core.samples import VOCABULARY, profile
 
 FORMULA = """+++
 [slots]

@@ -5,7 +5,7 @@ import pytest
 from syntagma.core.drafting.fills import BadFills, cleaned, fill_of
 from syntagma.core.formula import SlotRule
 from syntagma.core.vocabulary.terms import BadRow, Facet, Term, Vocabulary, clash, normal, search, suggestions, term_of_row
-from tests.core.world import VOCABULARY
+from tests.core.samples import VOCABULARY
 
 
 def test_a_row_makes_a_term():

@@ -5,7 +5,7 @@ import pytest
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.fitting.limits import TooLong
 from syntagma.core.writing.family_writer import Run
-from tests.core.world import PROSE, TAGS, profile, write, writer
+from tests.core.samples import PROSE, TAGS, profile, write, writer
 
 FORMULA = """+++
 [slots]

@@ -35,14 +35,14 @@ def complete(commands: Mapping[str, ModuleType]) -> None:
     argcomplete.autocomplete(whole, default_completer=argcomplete.FilesCompleter())
 
 
-def _world():
-    from syntagma.app.workspace.workspace import World
+def _workspace():
+    from syntagma.app.workspace.workspace import Workspace
 
-    return World.load()
+    return Workspace.load()
 
 
 def _formulas(prefix: str, **_: object) -> list[str]:
-    return list(_world().formulas())
+    return list(_workspace().formulas())
 
 
 def _listed(room: str):
@@ -50,33 +50,33 @@ def _listed(room: str):
 
     def complete(prefix: str, **_: object) -> list[str]:
         before, comma, _ = prefix.rpartition(",")
-        return [before + comma + name for name in getattr(_world(), room)()]
+        return [before + comma + name for name in getattr(_workspace(), room)()]
 
     return complete
 
 
 def _facets(prefix: str, **_: object) -> list[str]:
-    return list(_world().vocabulary.names)
+    return list(_workspace().vocabulary.names)
 
 
 def _all_terms(prefix: str, **_: object) -> list[str]:
-    return [term.term for facet in _world().vocabulary for term in facet]
+    return [term.term for facet in _workspace().vocabulary for term in facet]
 
 
 def _fills(prefix: str, parsed_args: argparse.Namespace, **_: object) -> list[str]:
     """Slots of the formula that was named, then the terms that the slot takes, favourites first."""
-    world = _world()
+    workspace = _workspace()
     try:
-        formula: Formula = world.formula(getattr(parsed_args, "formula", None) or "")[0]
+        formula: Formula = workspace.formula(getattr(parsed_args, "formula", None) or "")[0]
     except (Trouble, Refused):
         return []
     slot, equals, _ = prefix.partition("=")
     if not equals:
         return [f"{rule.name}=" for rule in formula.slots]
     rule = next((rule for rule in formula.slots if rule.name == slot), None)
-    if rule is None or rule.facet not in world.vocabulary:
+    if rule is None or rule.facet not in workspace.vocabulary:
         return []
-    return [f"{slot}={term.term}" for term in world.vocabulary[rule.facet]]
+    return [f"{slot}={term.term}" for term in workspace.vocabulary[rule.facet]]
 
 
 # by command and argument; "" stands for every command

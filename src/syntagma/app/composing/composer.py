@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from syntagma.app.composing.asked import Ask, check, to_pick
 from syntagma.app.composing.call_line import call_of
 from syntagma.app.composing.records import Recorder
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking import draft_checks as checks
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
@@ -68,26 +68,26 @@ class Composed(NamedTuple):
 class Composer:
     """Composes prompts of one formula for one model. Raises Trouble or Refused."""
 
-    def __init__(self, world: World, ask: Ask, remarks: bool = True, formula: "Formula | None" = None):
+    def __init__(self, workspace: Workspace, ask: Ask, remarks: bool = True, formula: "Formula | None" = None):
         check(ask.manner, mounts=ask.mounts, themes=ask.taste.themes)
-        self.world, self.ask = world, ask
+        self.workspace, self.ask = workspace, ask
         self.with_remarks, self.formula = remarks, formula  # remarks cost a search for the nearest terms
-        read, self.remarks = world.put_round(formula, ask.mounts) if formula else world.formula(ask.formula, ask.mounts)
-        self.writer = Writer(read, world.model(ask.model), world.vocabulary, world.manner(ask.manner))
+        read, self.remarks = workspace.put_round(formula, ask.mounts) if formula else workspace.formula(ask.formula, ask.mounts)
+        self.writer = Writer(read, workspace.model(ask.model), workspace.vocabulary, workspace.manner(ask.manner))
 
     @cached_property
     def chooser(self) -> "Chooser":
         """What picks terms for this formula."""
         from syntagma.app.composing.picks import Chooser  # imported late: most prompts have nothing to pick
 
-        return Chooser(self.world, self.writer, self.ask.taste)
+        return Chooser(self.workspace, self.writer, self.ask.taste)
 
     @cached_property
     def reader(self):
         """What takes a wish apart."""
         from syntagma.app.existing.reading import reader_of
 
-        return reader_of(self.world)
+        return reader_of(self.workspace)
 
     def hear(self, wish: str, given: Mapping[str, Given]) -> "Heard":
         """What a wish says of the slots that are not given."""
@@ -96,7 +96,7 @@ class Composer:
 
         manageable(wish, "for one wish", 6_000)
 
-        return hear(wish, self.writer.formula, self.world.vocabulary, tuple(given), self.reader)
+        return hear(wish, self.writer.formula, self.workspace.vocabulary, tuple(given), self.reader)
 
     def compose(self, given: Mapping[str, Given], wish: str = "", kept: Mapping[str, str] = {}, number: int = 0) -> Composed:
         """Compose one prompt; what `given` leaves open comes from `wish`, then from picks where they are asked for.
@@ -104,7 +104,7 @@ class Composer:
         heard = self.hear(wish, given) if wish else None
         if heard:
             given = {**heard.fills, **given}
-        asked = to_pick(self.writer, given, self.world.vocabulary)
+        asked = to_pick(self.writer, given, self.workspace.vocabulary)
         fills = self.writer.fills({slot: "" if slot in asked else text for slot, text in given.items()})
         picked: list[str] = []
         if asked or self.ask.pick:
@@ -139,7 +139,7 @@ class Composer:
             found = found + checks.against_findings(prompt.words, prompt.negative.split(writer.profile.negative.separator))
         if not self.with_remarks:
             return found
-        return found + checks.vocabulary_remarks(writer.rules, writer.named(fills), self.world.vocabulary)
+        return found + checks.vocabulary_remarks(writer.rules, writer.named(fills), self.workspace.vocabulary)
 
 
 def troubles(bad: BadFills | TooLong) -> list[Finding]:

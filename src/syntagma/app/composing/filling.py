@@ -48,7 +48,7 @@ class Filling:
         """Terms for the slot: favourites first, then those that a pick may take, then the others of its facet; what
         contradicts the fills so far last, with the reason."""
         rule = self.asked
-        if rule is None or rule.number or rule.facet not in self.composer.world.vocabulary:
+        if rule is None or rule.number or rule.facet not in self.composer.workspace.vocabulary:
             return []
         chooser = self.composer.chooser
         allowed = set(chooser.terms(rule.name))
@@ -74,13 +74,13 @@ class Filling:
                 return "this is the first slot"
             self.turn -= 1
             return ""
-        if said == PICK and rule.facet in self.composer.world.vocabulary and not rule.number:
+        if said == PICK and rule.facet in self.composer.workspace.vocabulary and not rule.number:
             return self._pick(rule)
         if text.strip() == "-":
             self.fills[position] = None
         elif text.strip():
             try:
-                fill = fill_of(rule, text.strip(), self.composer.world.vocabulary)
+                fill = fill_of(rule, text.strip(), self.composer.workspace.vocabulary)
             except BadFills as bad:
                 return f"{bad.findings[0].message}: {bad.findings[0].remedy}"
             if fill is None:

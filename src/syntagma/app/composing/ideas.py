@@ -26,7 +26,7 @@ def ideas(composer: Composer, given: Mapping[str, Given], count: int) -> list[Id
     chooser, writer = composer.chooser, composer.writer
     fills = writer.fills(given)
     blank = [r for r, fill in zip(writer.rules, fills, strict=True) if fill is None and r.name not in given]
-    open_rules = [r for r in blank if r.facet in FIRST and r.facet in composer.world.vocabulary and r.name in writer.shown]
+    open_rules = [r for r in blank if r.facet in FIRST and r.facet in composer.workspace.vocabulary and r.name in writer.shown]
     if not open_rules:
         message = "no slot is left open that ideas could be about"
         raise Trouble(message, f"leave one of {', '.join(writer.position)} blank", 2)

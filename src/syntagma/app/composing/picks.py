@@ -4,7 +4,7 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from functools import cached_property
 
 from syntagma.app.composing.asked import USUAL, Taste
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.draft import Glue
 from syntagma.core.drafting.fills import Fill, Given
@@ -21,12 +21,12 @@ from syntagma.storage.trouble import Trouble
 class Chooser:
     """Chooses terms for the slots of one formula. Raises Trouble for a theme or a detail that there is not."""
 
-    def __init__(self, world: World, writer: Writer, taste: Taste = USUAL):
+    def __init__(self, workspace: Workspace, writer: Writer, taste: Taste = USUAL):
         if taste.detail not in DETAILS:
             remedy = perhaps(taste.detail, DETAILS, f"write {', '.join(DETAILS[:-1])} or {DETAILS[-1]}")
             raise Trouble(f"“{taste.detail}” is no detail", remedy, 2)
-        self.world, self.writer, self.taste = world, writer, taste
-        self.leaning = Leaning([world.theme(name) for name in taste.themes])
+        self.workspace, self.writer, self.taste = workspace, writer, taste
+        self.leaning = Leaning([workspace.theme(name) for name in taste.themes])
 
     def random(self, *more: object):
         """The one generator of a call's choices, fixed by the draw."""
@@ -40,9 +40,9 @@ class Chooser:
     def facet(self, slot: str) -> Facet:
         """The facet of a slot. Raises Trouble where it is free."""
         rule = self.rule(slot)
-        if rule.facet not in self.world.vocabulary:
+        if rule.facet not in self.workspace.vocabulary:
             raise Trouble(f"the slot “{slot}” is free: it has no terms to take", f"give it a text: {slot}=…", 2)
-        return self.world.vocabulary[rule.facet]
+        return self.workspace.vocabulary[rule.facet]
 
     def terms(self, slot: str) -> list[Term]:
         """The terms that a pick may take for a slot: of the formula's medium, with a tag that the slot keeps to and none
@@ -72,7 +72,7 @@ class Chooser:
             if fill is None
             and rule.name not in given
             and rule.name in wanted
-            and rule.facet in self.world.vocabulary
+            and rule.facet in self.workspace.vocabulary
             and not rule.number
             and (rule.need or not (rule.facet in settled or self.leaning.leaves(rule.facet)))
         ]
@@ -81,7 +81,7 @@ class Chooser:
         """The slots of phrases whose free text is blank: no voice is picked for a line that nobody speaks."""
         blank, spoken = set(), set()
         for phrase in (*self.writer.formula.phrases, *self.writer.formula.negatives):
-            heads = {group.head for group in phrase.groups() if self.rule(group.head).facet not in self.world.vocabulary}
+            heads = {group.head for group in phrase.groups() if self.rule(group.head).facet not in self.workspace.vocabulary}
             silent = bool(heads) and all(fills[self.writer.position[head]] is None for head in heads)
             (blank if silent else spoken).update(phrase.slots)
         return blank - spoken
@@ -119,8 +119,8 @@ class Chooser:
             for item in fill.items:
                 told |= ideas(f"{item.words} {item.place}")
                 term = item.term
-                if term is None and rule.facet in self.world.vocabulary:
-                    term = stands_for(item.words, self.world.vocabulary[rule.facet])
+                if term is None and rule.facet in self.workspace.vocabulary:
+                    term = stands_for(item.words, self.workspace.vocabulary[rule.facet])
                 own += [term] if term else []
             terms += [own] if own else []
         return terms, told

@@ -45,7 +45,7 @@ def columns_of(composer: Composer, table: Table, source: str) -> Columns:
     asked = {c: name for c in others if (name := {"mounts": "mount", "themes": "theme", "references": "reference"}.get(normal(c), normal(c))) in ASKED}
     models = [c for c, name in asked.items() if name == "model"]
     named = {cells.get(c, "").strip() for _, cells in rows for c in models} - {""}
-    profiles = [composer.writer.profile, *(composer.world.model(name) for name in named if name in composer.world.models())]
+    profiles = [composer.writer.profile, *(composer.workspace.model(name) for name in named if name in composer.workspace.models())]
     head = composer.writer.formula.head.parameters
     parameters = {}
     for column in others:
@@ -107,7 +107,7 @@ class Rows:
             if len(self._composers) > 256:
                 self._composers.clear()
             ask = self._asked(said, parameters)
-            self._composers[key] = Composer(self.composer.world, ask, self.composer.with_remarks, self.composer.formula)
+            self._composers[key] = Composer(self.composer.workspace, ask, self.composer.with_remarks, self.composer.formula)
         return self._composers[key]
 
     def _asked(self, said: Mapping[str, str], parameters: Mapping[str, str]) -> Ask:

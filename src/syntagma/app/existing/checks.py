@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from syntagma.app.existing.mending import replaced
 from syntagma.app.existing.prompt_files import Source, prompts_of_text
-from syntagma.app.workspace.workspace import KNOWN, World
+from syntagma.app.workspace.workspace import KNOWN, Workspace
 from syntagma.core.checking import draft_checks as checks
 from syntagma.core.checking.prompt_lint import Finished, findings, mended, reference_from
 from syntagma.core.diagnostics.findings import ERROR, Finding
@@ -44,16 +44,16 @@ class Checked(NamedTuple):
 class Checks:
     """Checks prompts one after the other, against `model`, else against the model that each record names; it remembers those before."""
 
-    def __init__(self, world: World, model: str | None):
-        self.world, self.model = world, model
+    def __init__(self, workspace: Workspace, model: str | None):
+        self.workspace, self.model = workspace, model
         self._seen: dict[tuple[str, str], int] = {}
-        self._known = {normal(term.term): term for facet in world.vocabulary for term in facet}
+        self._known = {normal(term.term): term for facet in workspace.vocabulary for term in facet}
 
     def check(self, source: Source) -> Checked:
         """Check one prompt. Raises Trouble."""
-        profile = self.world.model(self.model or model_of(source.record))
+        profile = self.workspace.model(self.model or model_of(source.record))
         prompt = finished_of(source.record)
-        found = findings(profile, prompt, self.world.known) + checks.contradictions(_terms_in(source.record, self._known))
+        found = findings(profile, prompt, self.workspace.known) + checks.contradictions(_terms_in(source.record, self._known))
         key = (profile.name, normal(prompt.text))
         if key in self._seen:
             found.append(Finding(ERROR, f"the same prompt as number {self._seen[key]}", "delete one of them", "text"))
@@ -83,9 +83,9 @@ def finished_of(record: Mapping) -> Finished:
     return Finished(text, negative if isinstance(negative, str) else "", written, references)
 
 
-def request_for(world: World, source: Source, model: str | None) -> dict[str, object]:
+def request_for(workspace: Workspace, source: Source, model: str | None) -> dict[str, object]:
     """The request for a prompt, its text taken as it stands. Raises Trouble."""
-    profile = world.model(model or model_of(source.record))
+    profile = workspace.model(model or model_of(source.record))
     prompt = finished_of(source.record)
     values = settle(profile, {}, prompt.parameters).values
     wear = Wear(negative=prompt.negative, values=values, references=tuple(taken(profile, prompt.references)[0]))
@@ -100,21 +100,21 @@ class Mended(NamedTuple):
     after: str
 
 
-def mend_prompts(world: World, text: str, source: str, model: str | None) -> tuple[str, list[Mended], list[Mended]]:
+def mend_prompts(workspace: Workspace, text: str, source: str, model: str | None) -> tuple[str, list[Mended], list[Mended]]:
     """The file with every prompt mended where the remedy is sure, those that changed, and those that can't be mended where they stand.
     All else stays byte for byte."""
     changed: list[Mended] = []
     for line, before, _, record, mistake in prompts_of_text(text, source):
-        after = before if mistake else mended(world.model(model or model_of(record)), before)
+        after = before if mistake else mended(workspace.model(model or model_of(record)), before)
         if after != before:
             changed.append(Mended(line, before, after))
     new, done = replaced(text, source, {one.line: one.after for one in changed})
     return new, [one for one in changed if one.line in done], [one for one in changed if one.line not in done]
 
 
-def enlargings(world: World, name: str, wanted: Print) -> list[Enlarging]:
+def enlargings(workspace: Workspace, name: str, wanted: Print) -> list[Enlarging]:
     """How every size of a model does for a print, the one that wastes least first. Raises Trouble where it has no sizes."""
-    profile = world.model(name)
+    profile = workspace.model(name)
     if not profile.sizes:
         raise Trouble(f"{name} says no sizes in pixels", 'give it [sizes] in its profile: "2:3" = [832, 1248]')
     found = [enlarging(ratio, size, wanted) for ratio, size in profile.sizes.items()]
@@ -134,46 +134,46 @@ def _terms_in(record: dict, known: dict[str, Term]) -> list[Term]:
     return [t for t in terms if any(form and normal(form) in body for form in (t.term, t.phrase, t.place, t.clause))]
 
 
-def check_formula_file(world: World, path: Path) -> tuple[list[Mistake], list[Finding]]:
+def check_formula_file(workspace: Workspace, path: Path) -> tuple[list[Mistake], list[Finding]]:
     """Every mistake of a formula file, and remarks on it."""
-    formula, mistakes = parse_formula(read_text(path, "a formula"), path.stem, world.shown(path))
-    unknown, remarks = check_formula(formula, world.vocabulary.names)
+    formula, mistakes = parse_formula(read_text(path, "a formula"), path.stem, workspace.shown(path))
+    unknown, remarks = check_formula(formula, workspace.vocabulary.names)
     return sorted(mistakes + unknown, key=lambda m: (m.line, m.column)), remarks
 
 
-def check_world(world: World) -> tuple[list[Mistake], list[tuple[str, Finding]]]:
+def check_world(workspace: Workspace) -> tuple[list[Mistake], list[tuple[str, Finding]]]:
     """Everything that can't be read in the layers in force, and remarks with the name of what they are about."""
     mistakes: list[Mistake] = []
     remarks: list[tuple[str, Finding]] = []
-    for facet in world.vocabulary.names:
-        world.vocabulary[facet]  # reading it collects its mistakes
-    mistakes += world.mistakes
+    for facet in workspace.vocabulary.names:
+        workspace.vocabulary[facet]  # reading it collects its mistakes
+    mistakes += workspace.mistakes
     def read(path: Path, how: Callable[[], object]) -> None:
         try:
             how()
         except Refused as refused:
             mistakes.extend(refused.mistakes)
         except Trouble as trouble:
-            mistakes.append(Mistake(str(trouble), trouble.remedy, world.shown(path)))
+            mistakes.append(Mistake(str(trouble), trouble.remedy, workspace.shown(path)))
 
     def formula(name: str, path: Path) -> None:
-        found, noted = check_formula_file(world, path)
+        found, noted = check_formula_file(workspace, path)
         mistakes.extend(found)
         remarks.extend((name, finding) for finding in noted)
 
     def theme(name: str, path: Path) -> None:
-        one = read_theme(read_text(path, "a theme"), name, world.shown(path))
-        remarks.extend((name, finding) for finding in check_theme(one, world.vocabulary))
+        one = read_theme(read_text(path, "a theme"), name, workspace.shown(path))
+        remarks.extend((name, finding) for finding in check_theme(one, workspace.vocabulary))
 
     def known(name: str, path: Path) -> None:
-        read_known(read_text(path), world.shown(path))
+        read_known(read_text(path), workspace.shown(path))
 
-    rooms = ((world.formulas(), formula), (world.mounts(), formula), (world.themes(), theme), (world.models(), world.read_model))
+    rooms = ((workspace.formulas(), formula), (workspace.mounts(), formula), (workspace.themes(), theme), (workspace.models(), workspace.read_model))
     for files, how in rooms:
         for name, places in files.items():
             for _, path in places:
                 read(path, partial(how, name, path))
-    for layer in world.layers:
+    for layer in workspace.layers:
         if (path := layer.path / KNOWN).exists():
             read(path, partial(known, KNOWN, path))
     return mistakes, remarks

@@ -4,7 +4,7 @@ import re
 from collections.abc import Callable, Sequence
 
 from syntagma.app.existing.reading import MOST_PARTS, manageable, reader_of
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.fitting.plain_text import fit_text
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.models.profile import Profile
@@ -25,10 +25,10 @@ def commonness() -> Callable[[str], float]:
 class Condenser:
     """Orders what prompts can lose, with one reader for all of them. Raises Trouble."""
 
-    def __init__(self, world: World, model: str | None = None, keep: Sequence[str] = (), formula: str = ""):
-        self.world, self.keep, self.formula = world, keep, formula
-        self._reader, self._zipf = reader_of(world, model), commonness()
-        self._reach = world.model(model).limits.reach or 0
+    def __init__(self, workspace: Workspace, model: str | None = None, keep: Sequence[str] = (), formula: str = ""):
+        self.workspace, self.keep, self.formula = workspace, keep, formula
+        self._reader, self._zipf = reader_of(workspace, model), commonness()
+        self._reach = workspace.model(model).limits.reach or 0
         self._matcher: Matcher | None = None
 
     def condensed(self, text: str) -> tuple[Reading, Condensed]:
@@ -46,8 +46,8 @@ class Condenser:
     def _marks(self, reading: Reading) -> dict[int, str]:
         """The marks that the formula's phrases give the pieces of a text which it wrote."""
         if self._matcher is None:
-            formula, _ = self.world.formula(self.formula)
-            self._matcher = Matcher(Writer(formula, self.world.model(None), self.world.vocabulary))
+            formula, _ = self.workspace.formula(self.formula)
+            self._matcher = Matcher(Writer(formula, self.workspace.model(None), self.workspace.vocabulary))
         match = self._matcher.match(reading.text)
         if match is None:
             raise Trouble(f"the text was not written with {self.formula}", "leave --formula out", 2)

@@ -7,7 +7,7 @@ from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composed, Composer, troubles
 from syntagma.app.existing.checks import model_of
 from syntagma.app.existing.prompt_files import Source
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.drafting.fills import BadFills
@@ -43,20 +43,20 @@ class Fit(NamedTuple):
         return {k: v for k, v in row.items() if v}
 
 
-def fit_prompt(world: World, prompt: Source, model: str | None) -> Fit:
+def fit_prompt(workspace: Workspace, prompt: Source, model: str | None) -> Fit:
     """A prompt into the limits of a model, else of the one that its record names. Raises Trouble where no model is named."""
     line, record = prompt.line, prompt.record
     name = model or model_of(record)
-    if not name and not world.settings.get("model"):
+    if not name and not workspace.settings.get("model"):
         raise Trouble("no model is named, so there is no limit", "write --model dunlin-still; `syntagma models` lists them", 2)
     try:
-        made = _again(world, record, name)
-        return _of_formula(line, made) if made else _of_text(world, line, record, name)
+        made = _again(workspace, record, name)
+        return _of_formula(line, made) if made else _of_text(workspace, line, record, name)
     except (BadFills, TooLong) as bad:
         return Fit(line, "", "", (Bit(record["text"], True),), troubles(bad))
 
 
-def _again(world: World, record: Mapping, model: str | None) -> Composed | None:
+def _again(workspace: Workspace, record: Mapping, model: str | None) -> Composed | None:
     """The prompt of a record written again by its formula; None where it was not made by one that is there."""
     formula, fills = record.get("formula"), record.get("fills")
     if not isinstance(formula, str) or not isinstance(fills, dict):
@@ -64,7 +64,7 @@ def _again(world: World, record: Mapping, model: str | None) -> Composed | None:
     try:
         ask = Ask(formula, model, record.get("mounts") or (), manner=Manner(stress=record.get("stress") or {}))
         given = {slot: fill if isinstance(fill, list) else str(fill) for slot, fill in fills.items() if fill}
-        return Composer(world, ask, remarks=False).compose(given)
+        return Composer(workspace, ask, remarks=False).compose(given)
     except (Trouble, Refused):
         return None
 
@@ -97,8 +97,8 @@ def marked(made: Composed) -> tuple[Bit, ...]:
     return tuple(bits)
 
 
-def _of_text(world: World, line: int, record: Mapping, model: str | None) -> Fit:
-    profile = world.model(model)
+def _of_text(workspace: Workspace, line: int, record: Mapping, model: str | None) -> Fit:
+    profile = workspace.model(model)
     found = fit_text(record["text"], profile)
     limit = profile.text_limit or profile.limit("whole")
     said = []

@@ -8,7 +8,7 @@ from typing import NamedTuple
 from syntagma.app.existing.reading import reader_of
 from syntagma.app.workspace.own_files import checked_name, place_for, toml_text
 from syntagma.app.workspace.own_terms import add_rows
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.english import countability, split_determiner, split_place, starts_with_preposition
 from syntagma.core.fitting.limits import TooLong
@@ -54,7 +54,7 @@ def _same(one: str, other: str) -> bool:
 
 
 def learned(
-    world: World,
+    workspace: Workspace,
     texts: Sequence[str],
     name: str,
     fixed: Sequence[str] = (),
@@ -71,20 +71,20 @@ def learned(
     for number, text in enumerate(texts, 1):
         if (words := len(re.findall(r"\w+|[^\w\s]", text))) > MOST_WORDS:
             raise Trouble(f"example {number} has {words:,} words and signs, and learning takes up to {MOST_WORDS:,}", "cut it, or leave it out")
-    reader = reader or reader_of(world)
+    reader = reader or reader_of(workspace)
     readings = [reader.read(text) for text in texts]
-    found = learn([_as_prose(world, reading, reader) for reading in readings], fixed, opened, readings)
+    found = learn([_as_prose(workspace, reading, reader) for reading in readings], fixed, opened, readings)
     profile = AS_TAGS if all(reading.form == TAGS for reading in readings) else PLAIN
-    tried = _tried(world, found, name, profile)
+    tried = _tried(workspace, found, name, profile)
     fills = [match.fills if match else None for match in tried.matches]
-    again = _tried(world, found._replace(columns=formed(found.columns, found.bodies, fills, world.vocabulary)), name, profile)
+    again = _tried(workspace, found._replace(columns=formed(found.columns, found.bodies, fills, workspace.vocabulary)), name, profile)
     return again if again.exact >= tried.exact else tried
 
 
-def _tried(world: World, found: Learned, name: str, profile: Profile) -> Tried:
+def _tried(workspace: Workspace, found: Learned, name: str, profile: Profile) -> Tried:
     """What the learned formula makes of its own examples, in their register."""
     formula = read_formula(found.formula, name)
-    writer = Writer(formula, profile, world.vocabulary)
+    writer = Writer(formula, profile, workspace.vocabulary)
     matcher = Matcher(writer)
     matches = [matcher.match(body) for body in found.bodies]
     again = []
@@ -96,12 +96,12 @@ def _tried(world: World, found: Learned, name: str, profile: Profile) -> Tried:
     return Tried(found, formula, matches, again)
 
 
-def _as_prose(world: World, reading: Reading, reader: Reader) -> Reading:
+def _as_prose(workspace: Workspace, reading: Reading, reader: Reader) -> Reading:
     """Labelled lines and nested values as the sentence that a formula writes of them, in the same parts."""
     if reading.form not in (LABELLED, NESTED) or not reading.parts():
         return reading
     formula, fills = own_formula(reading, places=reader.lexicon.places)
-    writer = Writer(formula, PLAIN, world.vocabulary)
+    writer = Writer(formula, PLAIN, workspace.vocabulary)
     slots = {rule.name: piece for rule, piece in zip(formula.slots, reading.parts(), strict=True)}
     pieces, at = [], 0
     for slot, group in groupby(writer.pieces(writer.fills(fills)), key=lambda piece: piece.slot):
@@ -114,34 +114,34 @@ def _as_prose(world: World, reading: Reading, reader: Reader) -> Reading:
     return Reading("".join(piece.text for piece in pieces), PROSE, tuple(pieces))
 
 
-def save(world: World, tried: Tried, name: str, own: bool = False) -> list[str]:
+def save(workspace: Workspace, tried: Tried, name: str, own: bool = False) -> list[str]:
     """Keep a learned formula, the terms that no vocabulary has, and what stands beside it as a mount; return the files. Raises Trouble
     where a file of that name is there."""
-    files = {place_for(world, "formulas", name, ".formula", own): tried.learned.formula}
+    files = {place_for(workspace, "formulas", name, ".formula", own): tried.learned.formula}
     if tried.learned.negative or tried.learned.parameters:
-        files[place_for(world, "mounts", name, ".formula", own)] = _mount(tried.learned, name)
+        files[place_for(workspace, "mounts", name, ".formula", own)] = _mount(tried.learned, name)
     for path, text in files.items():
         write_new(path, text)
     made = list(files)
-    for facet, terms in _new_terms(world, tried).items():
+    for facet, terms in _new_terms(workspace, tried).items():
         rows = [
             {"term": term, "number": "" if (number := countability(term)) == "one" else number, "place": place, FORMULAS: name}
             for term, place in terms.items()
         ]
-        made.append(add_rows(world, facet, rows, own))
-    return [world.shown(path) for path in made]
+        made.append(add_rows(workspace, facet, rows, own))
+    return [workspace.shown(path) for path in made]
 
 
-def _new_terms(world: World, tried: Tried) -> dict[str, dict[str, str]]:
+def _new_terms(workspace: Workspace, tried: Tried) -> dict[str, dict[str, str]]:
     """What the examples have in slots with a facet and no vocabulary has: facet → term → how it stands as a place."""
     found: dict[str, dict[str, str]] = {}
     for slot, facet in tried.learned.facets.items():
-        for text in tried.learned.read_as(slot) if facet in world.vocabulary else ():
+        for text in tried.learned.read_as(slot) if facet in workspace.vocabulary else ():
             said = lowered(text)
             lead, group = split_place(said) if starts_with_preposition(said) else ("", said)
             determiner, bare = split_determiner(group)
             term = bare if determiner.lower() in ("a", "an", "the") else group
-            if not world.vocabulary[facet].get(term) and not world.vocabulary[facet].get(said) and len(term.split()) <= 12:
+            if not workspace.vocabulary[facet].get(term) and not workspace.vocabulary[facet].get(said) and len(term.split()) <= 12:
                 found.setdefault(facet, {})[term] = said if lead else ""
     return found
 

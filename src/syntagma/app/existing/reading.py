@@ -8,7 +8,7 @@ from typing import NamedTuple
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composed, Composer
 from syntagma.app.existing.prompt_files import Source, prompts_of_file, prompts_of_pipe
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
@@ -80,9 +80,9 @@ def manageable(text: str, what: str, most: int = LONGEST) -> str:
     return text
 
 
-def reader_of(world: World, model: str | None = None) -> Reader:
+def reader_of(workspace: Workspace, model: str | None = None) -> Reader:
     """A reader that knows everything in force; with a model named, its patterns before all others."""
-    return Reader(Lexicon(world.vocabulary), world.readable_models(model))
+    return Reader(Lexicon(workspace.vocabulary), workspace.readable_models(model))
 
 
 def record_of(reading: Reading) -> dict[str, object]:
@@ -119,7 +119,7 @@ def _piece_record(piece: Piece) -> dict[str, object]:
     return said
 
 
-def scenes_of(world: World, what: str, piped: str = "") -> list[Scene]:
+def scenes_of(workspace: Workspace, what: str, piped: str = "") -> list[Scene]:
     """The scenes of a wish: words, a file of them, or what came on a pipe (-). Raises Trouble."""
     if what == "-":
         text = piped
@@ -133,7 +133,7 @@ def scenes_of(world: World, what: str, piped: str = "") -> list[Scene]:
         )
     if not re.search(r"[.!?]\s+\S|\n", text.strip()):
         return [Scene(text, (text,), (text,))]
-    return scenes(text, reader_of(world))
+    return scenes(text, reader_of(workspace))
 
 
 class Wanted(NamedTuple):
@@ -155,11 +155,11 @@ class Recasting(NamedTuple):
     made: Composed | None = None
 
 
-def recast(world: World, text: str, ask: Ask, wanted: Wanted, reader: Reader | None = None) -> Recasting:
+def recast(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: Reader | None = None) -> Recasting:
     """Put a prompt into another form. Raises Trouble, Refused, BadFills or TooLong."""
     for swap in wanted.swaps:
         text = swapped(text, swap)
-    reader = reader or reader_of(world)
+    reader = reader or reader_of(workspace)
     manageable(text, "to be put into another form")
     reading = reader.read(text)
     if len(reading.parts()) > MOST_PARTS:
@@ -168,10 +168,10 @@ def recast(world: World, text: str, ask: Ask, wanted: Wanted, reader: Reader | N
         raise Trouble("there is nothing in it that could be put into another form", "give a prompt of several words", 3)
     if not (wanted.formula or wanted.order or ask.model or ask.mounts or ask.pick):
         return Recasting(reading, _parts_set(reading, wanted.given), [])
-    manner, values, remarks = _outside(world, reading, ask)
+    manner, values, remarks = _outside(workspace, reading, ask)
     if wanted.formula:
-        formula, _ = world.formula(wanted.formula)
-        found = _slots(world, reading, formula, wanted.source)
+        formula, _ = workspace.formula(wanted.formula)
+        found = _slots(workspace, reading, formula, wanted.source)
         fills, unplaced = found.fills, _together(reading, found.unplaced)
         rest = [
             phrase_of(_rest(n), piece.facet, piece.words if piece.facet == "speech" else lowered(piece.words), bare=False)
@@ -184,13 +184,13 @@ def recast(world: World, text: str, ask: Ask, wanted: Wanted, reader: Reader | N
         given = {**fills, **wanted.given}
     else:
         for name in wanted.order:
-            if name not in FAMILIES and name not in world.vocabulary.names:
+            if name not in FAMILIES and name not in workspace.vocabulary.names:
                 raise Trouble(
                     f"“{name}” is no facet",
-                    perhaps(name, [*FAMILIES, *world.vocabulary.names], f"families are {', '.join(FAMILIES)}"),
+                    perhaps(name, [*FAMILIES, *workspace.vocabulary.names], f"families are {', '.join(FAMILIES)}"),
                     2,
                 )
-        formula, fills = own_formula(reading, wanted.order, world.model(ask.model).register == "timed", reader.lexicon.places)
+        formula, fills = own_formula(reading, wanted.order, workspace.model(ask.model).register == "timed", reader.lexicon.places)
         formula, unplaced = _with_rest(formula, reading, []), []
         for name in wanted.given:
             if name not in fills:
@@ -198,7 +198,7 @@ def recast(world: World, text: str, ask: Ask, wanted: Wanted, reader: Reader | N
         given = {**fills, **wanted.given}
     head = formula.head._replace(parameters={**formula.head.parameters, **values})  # what the model has not gives way to the nearest
     try:
-        made = Composer(world, ask._replace(formula=formula.name, manner=manner), formula=formula._replace(head=head)).compose(given)
+        made = Composer(workspace, ask._replace(formula=formula.name, manner=manner), formula=formula._replace(head=head)).compose(given)
     except BadFills as bad:
         remedy = "say it, or let it be picked: --set {0}=…, or --pick"
         raise BadFills(
@@ -209,11 +209,11 @@ def recast(world: World, text: str, ask: Ask, wanted: Wanted, reader: Reader | N
     return Recasting(reading, made.prompt.text, unplaced, made)
 
 
-def _slots(world: World, reading: Reading, formula: Formula, source: str) -> Recast:
+def _slots(workspace: Workspace, reading: Reading, formula: Formula, source: str) -> Recast:
     """The fills for a formula: by the formula that the text was written with, where one is named, else by what its parts are."""
     if source:
-        known, _ = world.formula(source)
-        match = Matcher(Writer(known, world.model(None), world.vocabulary)).match(reading.text)
+        known, _ = workspace.formula(source)
+        match = Matcher(Writer(known, workspace.model(None), workspace.vocabulary)).match(reading.text)
         if match is None or match.score < 0:  # below 0 its words are explained by chance only
             raise Trouble(f"the text was not written with {source}", "leave --from out: its parts are read by themselves", 2)
         facets = {rule.name: rule.facet for rule in known.slots}
@@ -225,7 +225,7 @@ def _slots(world: World, reading: Reading, formula: Formula, source: str) -> Rec
                 here[to] = text
         rest = [Piece(*match.spans[s], PART, text) for s, text in match.fills.items() if text not in here.values()]
         return Recast(here, rest, {})
-    return into_slots(reading, formula, world.vocabulary, quoted_slots(formula))
+    return into_slots(reading, formula, workspace.vocabulary, quoted_slots(formula))
 
 
 def _together(reading: Reading, pieces: list[Piece]) -> list[Piece]:
@@ -259,9 +259,9 @@ def _rest(number: int) -> str:
     return "rest" if not number else f"rest-{number + 1}"
 
 
-def _outside(world: World, reading: Reading, ask: Ask) -> tuple[Manner, dict[str, object], list[Finding]]:
+def _outside(workspace: Workspace, reading: Reading, ask: Ask) -> tuple[Manner, dict[str, object], list[Finding]]:
     """The manner with the times of the prompt's segments; the prompt's parameters, where the model has them; what it has not is told."""
-    profile, values, remarks = world.model(ask.model), {}, []
+    profile, values, remarks = workspace.model(ask.model), {}, []
     for piece in reading.of(PARAMETER):
         known = _COMMON.get(piece.name.lower(), piece.name)
         name = own_name(profile, piece.name) or own_name(profile, known) or (known if not profile.parameter else None)

@@ -7,7 +7,7 @@ from typing import NamedTuple
 from syntagma.app.composing.asked import check
 from syntagma.app.composing.picks import Chooser
 from syntagma.app.composing.records import given as as_given
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.designs import Axis, Setting
 from syntagma.core.designs.axes import KINDS, Level, Together
 from syntagma.core.diagnostics.suggestions import perhaps
@@ -57,8 +57,8 @@ def read_vary(word: str) -> Vary:
 class AxisReader:
     """Makes the axes of one family. `random` fixes its picks."""
 
-    def __init__(self, world: World, writer: Writer, chooser: Chooser, given: Mapping[str, Given], random):
-        self.world, self.writer, self.chooser, self.given, self.random = world, writer, chooser, given, random
+    def __init__(self, workspace: Workspace, writer: Writer, chooser: Chooser, given: Mapping[str, Given], random):
+        self.workspace, self.writer, self.chooser, self.given, self.random = workspace, writer, chooser, given, random
 
     def axis(self, vary: Vary, fills: Sequence[Fill | None], varied: Sequence[str]) -> Axis:
         """One axis; `varied` are the names of all. Raises Trouble, or BadFills for a value that is none."""
@@ -112,7 +112,7 @@ class AxisReader:
             levels.append(
                 Together(
                     tuple(
-                        fill_of(rule, part, self.world.vocabulary) if part else None
+                        fill_of(rule, part, self.workspace.vocabulary) if part else None
                         for rule, part in zip(rules, parts, strict=True)
                     )
                 )
@@ -129,10 +129,10 @@ class AxisReader:
         if kind == "parameter":
             check(Manner(parameters={name: value}))
         elif kind == "model":
-            self.world.model(value)
+            self.workspace.model(value)
         elif kind in ("mount", "theme"):
             for name in [] if value == "none" else value.split("+"):
-                (self.world.mount if kind == "mount" else self.world.theme)(name)
+                (self.workspace.mount if kind == "mount" else self.workspace.theme)(name)
         elif kind == "detail" and value not in DETAILS:
             raise Trouble(f"“{value}” is no detail", perhaps(value, DETAILS, f"write {', '.join(DETAILS)}"), 2)
         elif kind == "order" and value != "formula":
@@ -155,7 +155,7 @@ class AxisReader:
             levels += (
                 self._named(vary.slot, value)
                 if value in ("*",) or value.startswith("#")
-                else [fill_of(rule, value, self.world.vocabulary) if value else None]
+                else [fill_of(rule, value, self.workspace.vocabulary) if value else None]
             )
         if vary.picks:
             levels = self._picked(vary.slot, vary.picks, fills, varied)

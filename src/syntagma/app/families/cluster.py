@@ -10,7 +10,7 @@ from typing import NamedTuple
 from syntagma.app.families.family import Family, Window, Wish
 from syntagma.app.families.files import check_lines, file_names, stream_family, writer_for
 from syntagma.app.families.run_through import counted
-from syntagma.app.workspace.workspace import KNOWN, World
+from syntagma.app.workspace.workspace import KNOWN, Workspace
 from syntagma.storage.files import read_bytes, whole_file
 from syntagma.storage.folders import ROOMS, SETTINGS, SHIPPED, Layer
 from syntagma.storage.trouble import Trouble
@@ -26,10 +26,10 @@ class Bundle(NamedTuple):
     layers: dict[str, dict[str, bytes]]
 
 
-def bundle(world: World) -> Bundle:
+def bundle(workspace: Workspace) -> Bundle:
     """Everything of a world that does not ship with the program."""
     found: dict[str, dict[str, bytes]] = {}
-    for layer in world.layers:
+    for layer in workspace.layers:
         if layer.path != SHIPPED:
             files = [p for room in ROOMS for p in sorted((layer.path / room).glob("*")) if p.is_file()]
             files += [p for name in (SETTINGS, KNOWN) if (p := layer.path / name).is_file()]
@@ -38,11 +38,11 @@ def bundle(world: World) -> Bundle:
 
 
 def write_on(
-    address: str, world: World, wish: Wish, path: str, tell: Callable[[int], None] | None = None
+    address: str, workspace: Workspace, wish: Wish, path: str, tell: Callable[[int], None] | None = None
 ) -> tuple[list[str], Family]:
     """Write a family with the help of the cluster at `address` (host:port of its scheduler), the same bytes as without it. Return
     the names of the files, and the family as it was counted. Raises Trouble."""
-    family = Family(world, wish)
+    family = Family(workspace, wish)
     if wish.formula.endswith(".formula"):
         raise Trouble("a cluster has only the workspace's formulas", f"put {wish.formula} into the formulas folder, and name it", 2)
     check_lines(family, path, "--on")
@@ -51,12 +51,12 @@ def write_on(
         threads = sum(worker["nthreads"] for worker in client.scheduler_info(n_workers=-1)["workers"].values())
         if not threads:
             raise Trouble(f"the cluster at {address} has no workers", "start some: dask worker ADDRESS")
-        whole = counted(world, wish)
+        whole = counted(workspace, wish)
         parts = max(1, min(whole.members, max(threads, -(-whole.members // SIZE))))
         windows = (whole.part(number, parts) for number in range(1, parts + 1))
         with ExitStack() as stack:
             outs = [stack.enter_context(whole_file(name)) for name in names]
-            for done, texts in enumerate(_in_order(client, bundle(world), wish, Path(path).suffix, windows, threads * AHEAD), 1):
+            for done, texts in enumerate(_in_order(client, bundle(workspace), wish, Path(path).suffix, windows, threads * AHEAD), 1):
                 for out, text in zip(outs, texts, strict=True):
                     out.buffer.write(text)
                 if tell:
@@ -102,7 +102,7 @@ def part(files: Bundle, wish: Wish, ending: str, window: Window) -> list[bytes]:
                 target.parent.mkdir(parents=True, exist_ok=True)
                 target.write_bytes(data)
         workspace = Path(room, "workspace") if "workspace" in files.layers else None
-        family = Family(World(workspace, layers), wish)
+        family = Family(Workspace(workspace, layers), wish)
         family.window = window
         kind = writer_for(f"part{ending}")
         held = [io.BytesIO() for _ in file_names(family, f"part{ending}")]

@@ -12,7 +12,7 @@ from syntagma.app.families.axis_reader import AxisReader, Vary
 from syntagma.app.families.design_rows import Apart, contradiction, rows_of, rule_against, rules_of
 from syntagma.app.families.forecast import foreseen
 from syntagma.app.families.variants import Variants
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking import draft_checks as checks
 from syntagma.core.designs import DESIGNS, Axis, Clashes, Seen, full, full_size, sampled, single, single_size
 from syntagma.core.designs.axes import Combination, Level, Together, terms_of
@@ -85,33 +85,33 @@ class Block(NamedTuple):
 class Family:
     """A family ready to be written. Running through it counts what was left out; `statement` says so afterwards."""
 
-    def __init__(self, world: World, wish: Wish):
-        self.world, self.wish, self.asked = world, wish, wish
+    def __init__(self, workspace: Workspace, wish: Wish):
+        self.workspace, self.wish, self.asked = workspace, wish, wish
         check(wish.manner, wish.models, wish.mounts, wish.taste.themes)
         vary = list(wish.vary)
         if wish.text:
             from syntagma.app.existing.reading import reader_of
             from syntagma.app.families.text_base import formula_of_text
 
-            read = lambda text: reader_of(world).read(text)  # noqa: E731
-            formula, vary, found = formula_of_text(wish.text, wish.vary, world.vocabulary.names, read)
-            formula, self.remarks = world.put_round(formula, wish.mounts)
+            read = lambda text: reader_of(workspace).read(text)  # noqa: E731
+            formula, vary, found = formula_of_text(wish.text, wish.vary, workspace.vocabulary.names, read)
+            formula, self.remarks = workspace.put_round(formula, wish.mounts)
             wish = self.wish = wish._replace(vary=vary, given={**found, **wish.given})
         else:
-            formula, self.remarks = world.formula(wish.formula, wish.mounts)
+            formula, self.remarks = workspace.formula(wish.formula, wish.mounts)
         self.formula = formula
-        manner = world.manner(wish.manner._replace(controlled=True))
-        self.writers = [Writer(formula, world.model(m), world.vocabulary, manner) for m in wish.models]
+        manner = workspace.manner(wish.manner._replace(controlled=True))
+        self.writers = [Writer(formula, workspace.model(m), workspace.vocabulary, manner) for m in wish.models]
         self.amounts = [0.0] * len(self.writers)  # what the members handed out so far cost, a sum for each model
         self.writer = self.writers[0]
-        self.chooser = Chooser(world, self.writer, wish.taste)
+        self.chooser = Chooser(workspace, self.writer, wish.taste)
         self.twins = self.contradictions = self.written = self.handed = self.failed = 0
         self.contradiction = ""  # the first one, in words
         self.failures: list[Finding] = []  # why the first few could not be written
         self.fills = self._filled(wish.given)
         self._open = () if wish.vary else self._open_slots()
         self.axes: list[Axis] = []
-        reader = AxisReader(world, self.writer, self.chooser, wish.given, self.random if any(v.picks for v in wish.vary) else None)
+        reader = AxisReader(workspace, self.writer, self.chooser, wish.given, self.random if any(v.picks for v in wish.vary) else None)
         self.axes = [reader.axis(v, self.fills, [v.slot for v in wish.vary]) for v in wish.vary]
         self._by_slot = [i for i, a in enumerate(self.axes) if not a.kind]  # the axes that are slots
         self._settings = [i for i, a in enumerate(self.axes) if a.kind]
@@ -143,7 +143,7 @@ class Family:
 
     def _filled(self, given: Mapping[str, Given]) -> list[Fill | None]:
         """What is the same in all members: as it was given, and picked where that was said."""
-        asked = to_pick(self.writer, given, self.world.vocabulary)
+        asked = to_pick(self.writer, given, self.workspace.vocabulary)
         fills = self.writer.fills({slot: "" if slot in asked else text for slot, text in given.items()})
         self.picked = list(asked)
         return self.chooser.pick(fills, asked, self.chooser.random()) if asked else fills
@@ -403,7 +403,7 @@ class Family:
 
     def vocabulary_remarks(self) -> list[Finding]:
         """Fills of the baseline that no facet has."""
-        return checks.vocabulary_remarks(self.writer.rules, self.writer.named(self.fills), self.world.vocabulary)
+        return checks.vocabulary_remarks(self.writer.rules, self.writer.named(self.fills), self.workspace.vocabulary)
 
     def statement(self) -> list[str]:
         """What a person has to know of the family as it came out: how many of how many, and why not more."""

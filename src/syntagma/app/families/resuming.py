@@ -85,7 +85,7 @@ def _plan(family: Family, ending: str) -> tuple[str, str]:
     hashed = blake2b(digest_size=16)
     for part in (__version__, ending, plan, f"{family.window.low} {family.window.high}", family.formula.text):
         hashed.update(part.encode("utf-8", "surrogatepass") + b"\0")
-    for layer in family.world.layers:
+    for layer in family.workspace.layers:
         if layer.path != SHIPPED:
             for path in sorted(p for p in (*layer.path.glob("*.*"), *layer.path.glob("*/*.*")) if p.suffix in (".toml", ".csv", ".formula")):
                 if path.is_file() and not path.name.endswith(".partial.toml") and (path.parent != layer.path or path.suffix == ".toml" or path.name == "marks.csv"):

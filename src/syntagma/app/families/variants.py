@@ -23,8 +23,8 @@ class Variant:
     """Writers with their runs, for one setting of everything that is no slot."""
 
     def __init__(self, family: "Family", settings: Sequence[Setting]):
-        wish, world = family.wish, family.world
-        models, mounts, manner = list(wish.models), list(wish.mounts), world.manner(wish.manner._replace(controlled=True))
+        wish, workspace = family.wish, family.workspace
+        models, mounts, manner = list(wish.models), list(wish.mounts), workspace.manner(wish.manner._replace(controlled=True))
         parameters, stress, taste, order = dict(manner.parameters), dict(manner.stress), wish.taste, None
         picked = any(one.kind in ("theme", "detail") for one in settings)
         for one in settings:
@@ -44,8 +44,8 @@ class Variant:
                 stress[one.name] = float(one.value)
         manner = manner._replace(parameters=parameters, stress=stress)
         if settings:
-            formula, _ = world.put_round(family.formula, mounts[len(wish.mounts) :])
-            self.writers = [Writer(formula, _ordered(world.model(m), order), world.vocabulary, manner) for m in models]
+            formula, _ = workspace.put_round(family.formula, mounts[len(wish.mounts) :])
+            self.writers = [Writer(formula, _ordered(workspace.model(m), order), workspace.vocabulary, manner) for m in models]
         else:
             self.writers = family.writers
         first = self.writers[0]
@@ -56,7 +56,7 @@ class Variant:
         for position, slot in zip(self.positions, family.slots, strict=True):
             self.fills[position] = family.fills[family.writer.position[slot]]
         if picked:
-            chooser = Chooser(world, first, taste)
+            chooser = Chooser(workspace, first, taste)
             self.fills = chooser.pick(self.fills, chooser.open(self.fills, wish.given), chooser.random())
         self.writers = [writer.for_reach(self.fills) for writer in self.writers]
         self.runs = [Run(writer, self.fills, self.positions) for writer in self.writers]

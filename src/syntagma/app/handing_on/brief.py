@@ -11,7 +11,7 @@ from syntagma.app.composing.records import prompt_id
 from syntagma.app.handing_on.templates import laid_out, laid_out_by
 from syntagma.app.models.cards import MAKES, habits
 from syntagma.app.workspace.catalogue import formula_card
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking.prompt_lint import Finished, findings, mended
 from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
 from syntagma.core.drafting.fills import BadFills
@@ -59,7 +59,7 @@ class Answer(NamedTuple):
 
 
 def brief(
-    world: World,
+    workspace: Workspace,
     formula: str,
     model: str | None,
     count: int,
@@ -70,22 +70,22 @@ def brief(
     examples: int = 3,
 ) -> str:
     """The page, or one message of it (`stage` 1 to 3). Raises Trouble, or Refused."""
-    known = _said(world, formula, model, count, wish, taste, examples) | {"stage": stage}
+    known = _said(workspace, formula, model, count, wish, taste, examples) | {"stage": stage}
     page = laid_out_by(template, known) if template else laid_out((SHIPPED / "briefs" / "brief.md.j2").read_text("utf-8"), known)
     return re.sub(r"\n{3,}", "\n\n", page).strip() + "\n"
 
 
-def _said(world: World, name: str, model: str | None, count: int, wish: str, taste: Taste, examples: int) -> dict[str, object]:
-    card = formula_card(world, name)
-    formula, _ = world.formula(name)
-    profile = world.model(model)
-    writer = Writer(formula, profile, world.vocabulary)
+def _said(workspace: Workspace, name: str, model: str | None, count: int, wish: str, taste: Taste, examples: int) -> dict[str, object]:
+    card = formula_card(workspace, name)
+    formula, _ = workspace.formula(name)
+    profile = workspace.model(model)
+    writer = Writer(formula, profile, workspace.vocabulary)
     texts: list[str] = []
     for draw in range(taste.draw, taste.draw + 4 * examples):
         if len(texts) == examples:
             break
-        composer = Composer(world, Ask(name, model, (), taste._replace(draw=draw), True), remarks=False)
-        free = {r.name for r in composer.writer.rules if r.need and r.facet not in world.vocabulary}
+        composer = Composer(workspace, Ask(name, model, (), taste._replace(draw=draw), True), remarks=False)
+        free = {r.name for r in composer.writer.rules if r.need and r.facet not in workspace.vocabulary}
         try:
             text = composer.compose({k: v for k, v in formula.head.example.items() if k in free}).prompt.text
         except (BadFills, TooLong):
@@ -94,16 +94,16 @@ def _said(world: World, name: str, model: str | None, count: int, wish: str, tas
             texts.append(text)
     examples_of = {slot: "; ".join(v) if isinstance(v, tuple) else v for slot, v in formula.head.example.items()}
     parts = [
-        {"words": _in_their_words(phrase, writer, world, examples_of), "mark": {"!": "always there", "?": "first to go"}.get(phrase.mark, "")}
+        {"words": _in_their_words(phrase, writer, workspace, examples_of), "mark": {"!": "always there", "?": "first to go"}.get(phrase.mark, "")}
         for phrase in formula.phrases
         if phrase.body
     ]
     negative = [f["words"] for f in card["phrases"] if f["label"] == "negative"]
     return {
         "formula": formula.name, "about": formula.head.about, "when": formula.head.when, "makes": MAKES[profile.makes or (formula.head.media if formula.head.media in MAKES else "")],
-        "phrases": parts, "slots": [_slot_in_their_words(rule, world) for rule in formula.slots if rule.name in writer.shown],
+        "phrases": parts, "slots": [_slot_in_their_words(rule, workspace) for rule in formula.slots if rule.name in writer.shown],
         "fixed": _fixed(formula), "negative": ", ".join(re.sub(r",?\s*\[[^]]*\]", "", words) for words in negative).strip(", "),
-        "register": profile.register, "model": profile.name, "habits": _habits(profile), "terms": _terms(world, writer, taste), "examples": texts, "count": count, "wish": wish,
+        "register": profile.register, "model": profile.name, "habits": _habits(profile), "terms": _terms(workspace, writer, taste), "examples": texts, "count": count, "wish": wish,
     }  # fmt: skip
 
 
@@ -120,7 +120,7 @@ def _habits(profile) -> dict[str, str]:
     )
 
 
-def _slot_in_their_words(rule, world: World) -> dict[str, str]:
+def _slot_in_their_words(rule, workspace: Workspace) -> dict[str, str]:
     """What goes into a bracket, for somebody who does not know us."""
     notes = [rule.about] if rule.about else []
     notes += ["always there"] if rule.need else []
@@ -128,11 +128,11 @@ def _slot_in_their_words(rule, world: World) -> dict[str, str]:
     notes += [f"kinds of {' or '.join(rule.only)}"] if rule.only else []
     notes += [f"nothing of {', '.join(rule.never)}"] if rule.never else []
     notes += [f"{rule.take[0]} to {rule.take[1]} of them"] if rule.take != (1, 1) else []
-    facet = rule.facet.replace("-", " ") if rule.facet in world.vocabulary else "a number" if rule.number else "in words of your own"
+    facet = rule.facet.replace("-", " ") if rule.facet in workspace.vocabulary else "a number" if rule.number else "in words of your own"
     return {"slot": rule.name.replace("-", " "), "facet": facet, "note": ", ".join(notes)}
 
 
-def _in_their_words(phrase, writer: Writer, world: World, examples: dict[str, str]) -> str:
+def _in_their_words(phrase, writer: Writer, workspace: Workspace, examples: dict[str, str]) -> str:
     """A phrase with each bracket saying what is to stand there: [a place, with its preposition: on a wet quay]."""
 
     def word(node) -> str:
@@ -159,10 +159,10 @@ def _in_their_words(phrase, writer: Writer, world: World, examples: dict[str, st
 
     def instance(name: str, form: str) -> str:
         facet = writer.rules[writer.position[name]].facet
-        if facet not in world.vocabulary or form not in ("place", "clause"):
+        if facet not in workspace.vocabulary or form not in ("place", "clause"):
             return ""
-        known = world.vocabulary[facet].get(examples.get(name, ""))
-        terms = [known] if known else [t for t in world.vocabulary[facet] if getattr(t, form)][:1]
+        known = workspace.vocabulary[facet].get(examples.get(name, ""))
+        terms = [known] if known else [t for t in workspace.vocabulary[facet] if getattr(t, form)][:1]
         return next((getattr(t, form) for t in terms if getattr(t, form)), "")
 
     joined = "~ " if phrase.joined else ""
@@ -178,11 +178,11 @@ def _fixed(formula) -> list[str]:
     ]
 
 
-def _terms(world: World, writer: Writer, taste: Taste) -> dict[str, list[str]]:
+def _terms(workspace: Workspace, writer: Writer, taste: Taste) -> dict[str, list[str]]:
     """A few terms of each slot, in the order in which they would be picked: favourites and the theme first."""
-    chooser, found = Chooser(world, writer, taste), {}
+    chooser, found = Chooser(workspace, writer, taste), {}
     for rule in writer.rules:
-        if rule.name in writer.shown and rule.facet in world.vocabulary:
+        if rule.name in writer.shown and rule.facet in workspace.vocabulary:
             random = chooser.random(rule.name)
             terms = chooser.terms(rule.name)
             starred = [t for t in terms if t.star]
@@ -192,18 +192,18 @@ def _terms(world: World, writer: Writer, taste: Taste) -> dict[str, list[str]]:
     return found
 
 
-def take(world: World, answer: str, formula: str, model: str | None, asked: int) -> Answer:
+def take(workspace: Workspace, answer: str, formula: str, model: str | None, asked: int) -> Answer:
     """Read what an assistant answered: its prompts, mended where that is sure and checked against the formula and the model. Raises
     Trouble or Refused."""
-    read, _ = world.formula(formula)
-    profile = world.model(model)
-    writer = Writer(read, profile, world.vocabulary)
+    read, _ = workspace.formula(formula)
+    profile = workspace.model(model)
+    writer = Writer(read, profile, workspace.vocabulary)
     matcher = Matcher(writer) if profile.register in ("prose", "tags") else None
     taken: list[Taken] = []
     seen: set[str] = set()
     for number, came in enumerate(prompts_in_answer(answer), 1):
         text = mended(profile, came)
-        found = list(findings(profile, Finished(text), world.known))
+        found = list(findings(profile, Finished(text), workspace.known))
         match = matcher.match(_bare(text, profile)) if matcher else None
         if match and match.score < 0:  # its words are explained by chance only
             match = None
@@ -325,9 +325,9 @@ def _clean(text: str) -> str:
     return text
 
 
-def records_of(world: World, answer: Answer, formula: str, model: str | None) -> list[dict[str, object]]:
+def records_of(workspace: Workspace, answer: Answer, formula: str, model: str | None) -> list[dict[str, object]]:
     """The good prompts as records of a family."""
-    records, limit = [], world.model(model).limit("text")
+    records, limit = [], workspace.model(model).limit("text")
     for one in answer.prompts:
         if one.good:
             record: dict[str, object] = {"id": prompt_id(f"{model or ''}\0{one.text}\0"), "formula": formula}

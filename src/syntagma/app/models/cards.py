@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composed, Composer
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import ERROR, WARNING
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.drafting.fills import BadFills, Given
@@ -27,12 +27,12 @@ _NEGATIVE = {
 }  # fmt: skip
 
 
-def model_rows(world: World) -> list[dict[str, object]]:
+def model_rows(workspace: Workspace) -> list[dict[str, object]]:
     """Every model, a row each; one that can't be read says so."""
     rows: list[dict[str, object]] = []
-    for name in world.models():
+    for name in workspace.models():
         try:
-            profile = world.model(name)
+            profile = workspace.model(name)
         except (Refused, Trouble) as bad:
             rows.append({"model": name, "about": f"can't be read: {str(bad).splitlines()[0]}"})
             continue
@@ -48,27 +48,27 @@ def model_rows(world: World) -> list[dict[str, object]]:
     return rows
 
 
-def model_card(world: World, name: str) -> dict[str, object]:
+def model_card(workspace: Workspace, name: str) -> dict[str, object]:
     """One model in full: habits, parameters, and one prompt in its form. Raises Trouble or Refused."""
-    profile = world.model(name)
+    profile = workspace.model(name)
     card: dict[str, object] = {"model": profile.name, "about": profile.about, "base": profile.base, "makes": MAKES[profile.makes]}
     card["habits"] = habits(profile)
     card["parameters"] = [_parameter(profile, n, p) for n, p in profile.parameter.items()]
     if profile.request:
         card["request"] = profile.request
     shown_in = SHOWN_IN[profile.makes]
-    if shown_in in world.formulas():
+    if shown_in in workspace.formulas():
         try:
-            composed = example(world, shown_in, name)
+            composed = example(workspace, shown_in, name)
             card["example"] = {"text": composed.prompt.text, "negative": composed.prompt.negative, "call": composed.call}
         except (BadFills, TooLong) as bad:
             card["example"] = {"text": f"(the example of {shown_in} can't be written: {bad})", "call": f"syntagma model try {name}"}
     return {k: v for k, v in card.items() if v}
 
 
-def example(world: World, formula: str, model: str) -> Composed:
+def example(workspace: Workspace, formula: str, model: str) -> Composed:
     """The example of a formula, written for a model."""
-    composer = Composer(world, Ask(formula, model), remarks=False)
+    composer = Composer(workspace, Ask(formula, model), remarks=False)
     return composer.compose(composer.writer.formula.head.example)
 
 
@@ -199,19 +199,19 @@ class Ranked(NamedTuple):
 
 
 def rank(
-    world: World, formula: str, given: Mapping[str, Given], manner: Manner, mounts: Sequence[str] = (), budget: float | None = None
+    workspace: Workspace, formula: str, given: Mapping[str, Given], manner: Manner, mounts: Sequence[str] = (), budget: float | None = None
 ) -> list[Ranked]:
     """The models that make what the formula is for, the one that loses least first, of those that lose the same the cheaper.
     Without fills the formula's example stands. Loss: a warning is 1, an error 3, what is left out counts by its share of the
     words. Raises Trouble where there is none."""
-    plain = Composer(world, Ask(formula, None, mounts, manner=manner), remarks=False)
+    plain = Composer(workspace, Ask(formula, None, mounts, manner=manner), remarks=False)
     plain.compose(given or plain.writer.formula.head.example)  # what no model could write is said once
     media = plain.writer.formula.head.media
     found: list[Ranked] = []
-    for profile in world.readable_models():
+    for profile in workspace.readable_models():
         if media and profile.makes and profile.makes != media:
             continue
-        ranked = _ranked(world, Ask(formula, profile.name, mounts, manner=manner), given)
+        ranked = _ranked(workspace, Ask(formula, profile.name, mounts, manner=manner), given)
         if budget is None or ranked.cost is None or ranked.cost <= budget:
             found.append(ranked)
     if not found:
@@ -219,8 +219,8 @@ def rank(
     return sorted(found, key=lambda r: (round(r.weight, 6), r.cost if r.cost is not None else float("inf")))
 
 
-def _ranked(world: World, ask: Ask, given: Mapping[str, Given]) -> Ranked:
-    composer = Composer(world, ask, remarks=False)
+def _ranked(workspace: Workspace, ask: Ask, given: Mapping[str, Given]) -> Ranked:
+    composer = Composer(workspace, ask, remarks=False)
     profile = composer.writer.profile
     currency = profile.price.currency if profile.price else ""
     try:

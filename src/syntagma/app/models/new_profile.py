@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from syntagma.app.workspace.own_files import place_for, toml_text
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.profile_file import read_profile
@@ -46,15 +46,15 @@ QUESTIONS = (
 
 
 def make_model(
-    world: World, name: str, answers: Mapping[str, str], base: str = "", own: bool = False, parameters: Mapping[str, str] = {}
+    workspace: Workspace, name: str, answers: Mapping[str, str], base: str = "", own: bool = False, parameters: Mapping[str, str] = {}
 ) -> tuple[Path, list[Finding]]:
     """Write a profile from answers to QUESTIONS, and `parameters` with what each takes; return its file. Raises Trouble or Refused, and
     writes nothing then."""
-    path = place_for(world, "models", name, ".toml", own)
-    if base and base not in world.models():
-        raise Trouble(f"there is no model “{base}”", perhaps(base, world.models(), "`syntagma models` lists them"), 2)
+    path = place_for(workspace, "models", name, ".toml", own)
+    if base and base not in workspace.models():
+        raise Trouble(f"there is no model “{base}”", perhaps(base, workspace.models(), "`syntagma models` lists them"), 2)
     text = (_based(base, answers) if base else _whole(answers)) + "".join(f"\n{line}" for line in _own_parameters(parameters))
-    read_profile(text, name, str(path), world.model)
+    read_profile(text, name, str(path), workspace.model)
     write_new(path, text)
     return path, []
 

@@ -5,7 +5,7 @@ import re
 from collections.abc import Iterator, Mapping
 from typing import NamedTuple
 
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking.draft_checks import text_findings
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.drafting.fills import BadFills, Given
@@ -120,13 +120,13 @@ def _some(profile: Profile, name: str) -> object:
     return parameter.default if parameter.default is not None else next(iter(parameter.values), 1)
 
 
-def try_model(world: World, name: str) -> list[Tried]:
+def try_model(workspace: Workspace, name: str) -> list[Tried]:
     """Try every sample on a model. Raises Trouble or Refused where its profile can't be read."""
-    profile = world.model(name)
+    profile = workspace.model(name)
     formula = read_formula(MOVING if profile.makes == "video" else STILL, "trial")
     tried = []
     for sample in samples(profile):
-        writer = Writer(formula, profile, world.vocabulary, sample.manner)
+        writer = Writer(formula, profile, workspace.vocabulary, sample.manner)
         fills = {slot: text for slot, text in sample.fills.items() if slot in writer.position}
         try:
             filled = writer.fills(fills)

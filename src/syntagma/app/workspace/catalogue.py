@@ -4,7 +4,7 @@ import shlex
 from collections.abc import Iterable, Mapping
 
 from syntagma.app.composing.call_line import words_of
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.fitting.limits import TooLong
@@ -17,13 +17,13 @@ from syntagma.storage.trouble import Trouble
 SHOWN_IN = {"video": "film-shot", "image": "photograph", "": "photograph"}  # the formulas that show what a mount or theme does
 
 
-def formula_rows(world: World, media: str = "", words: str = "") -> list[dict[str, object]]:
+def formula_rows(workspace: Workspace, media: str = "", words: str = "") -> list[dict[str, object]]:
     """Every formula that can be read, a row each, with when to use it, its parts in order and an example; one that can't be
     read says so. `media` keeps to one medium, `words` to those whose name, about or when say them."""
     rows = []
-    for name in world.formulas():
+    for name in workspace.formulas():
         try:
-            formula, _ = world.formula(name)
+            formula, _ = workspace.formula(name)
         except (Refused, Trouble) as bad:
             what = f"can't be read: {len(getattr(bad, 'mistakes', [1]))} mistakes; `syntagma check` shows them"
             rows.append({"formula": name, "about": what, "slots": [], "parts": []})
@@ -35,7 +35,7 @@ def formula_rows(world: World, media: str = "", words: str = "") -> list[dict[st
         row = {k: v for k, v in row.items() if v} | {"slots": [rule.name for rule in formula.slots]}
         row["parts"] = [p.label + p.mark for p in formula.phrases]
         if head.example:
-            row["example"] = _example(world, formula, name)
+            row["example"] = _example(workspace, formula, name)
         rows.append(row)
     return rows
 
@@ -45,22 +45,22 @@ def _says(words: str, *texts: str) -> bool:
     return all(word in whole for word in words.casefold().split())
 
 
-def formula_card(world: World, name: str) -> dict[str, object]:
+def formula_card(workspace: Workspace, name: str) -> dict[str, object]:
     """One formula in full: phrases, slots, an example. Raises Trouble or Refused."""
-    formula, _ = world.formula(name)
-    card = _card(world, formula)
+    formula, _ = workspace.formula(name)
+    card = _card(workspace, formula)
     if formula.head.example and not is_oneline(name):
-        card["example"] = _example(world, formula, name)
+        card["example"] = _example(workspace, formula, name)
     return card
 
 
-def _card(world: World, formula: Formula) -> dict[str, object]:
+def _card(workspace: Workspace, formula: Formula) -> dict[str, object]:
     card: dict[str, object] = {"mount" if formula.is_mount else "formula": formula.name}
     for key in ("about", "when", "media"):
         if value := getattr(formula.head, key):
             card[key] = value
     card["phrases"] = [_phrase(formula, line) for line in formula.lines if isinstance(line, Phrase)]
-    card["slots"] = [_slot(world, rule) for rule in formula.slots]
+    card["slots"] = [_slot(workspace, rule) for rule in formula.slots]
     if formula.head.settles:
         card["settles"] = list(formula.head.settles)
     if formula.head.parameters:
@@ -77,8 +77,8 @@ def _phrase(formula: Formula, line: Phrase) -> dict[str, str]:
     }
 
 
-def _slot(world: World, rule: SlotRule) -> dict[str, str]:
-    takes = rule.facet if rule.facet in world.vocabulary else "a number" if rule.number else "free text"
+def _slot(workspace: Workspace, rule: SlotRule) -> dict[str, str]:
+    takes = rule.facet if rule.facet in workspace.vocabulary else "a number" if rule.number else "free text"
     notes = [rule.about] if rule.about else []
     if rule.need:
         notes.append("needed")
@@ -93,8 +93,8 @@ def _slot(world: World, rule: SlotRule) -> dict[str, str]:
     return {"slot": rule.name, "facet": takes, "note": ", ".join(notes)}
 
 
-def _example(world: World, formula: Formula, name: str, more: str = "") -> dict[str, str]:
-    writer = Writer(formula, PLAIN, world.vocabulary)
+def _example(workspace: Workspace, formula: Formula, name: str, more: str = "") -> dict[str, str]:
+    writer = Writer(formula, PLAIN, workspace.vocabulary)
     fills = formula.head.example
     words = words_of({slot: "; ".join(v) if isinstance(v, tuple) else v for slot, v in fills.items()})
     call = " ".join(["syntagma compose", shlex.quote(name), *words]) + more
@@ -104,14 +104,14 @@ def _example(world: World, formula: Formula, name: str, more: str = "") -> dict[
         return {"text": f"(the example can't be written: {bad})", "call": call}
 
 
-def mount_rows(world: World) -> list[dict[str, object]]:
+def mount_rows(workspace: Workspace) -> list[dict[str, object]]:
     """Every mount, a row each; one that can't be read says so."""
-    return [row for name in world.mounts() for row in [_row(world.mount, "mount", name)]]
+    return [row for name in workspace.mounts() for row in [_row(workspace.mount, "mount", name)]]
 
 
-def theme_rows(world: World) -> list[dict[str, object]]:
+def theme_rows(workspace: Workspace) -> list[dict[str, object]]:
     """Every theme, a row each; one that can't be read says so."""
-    return [row for name in world.themes() for row in [_row(lambda n: (world.theme(n), None), "theme", name)]]
+    return [row for name in workspace.themes() for row in [_row(lambda n: (workspace.theme(n), None), "theme", name)]]
 
 
 def _row(read, what: str, name: str) -> dict[str, object]:
@@ -124,34 +124,34 @@ def _row(read, what: str, name: str) -> dict[str, object]:
     return {k: v for k, v in row.items() if v}
 
 
-def mount_card(world: World, name: str) -> dict[str, object]:
+def mount_card(workspace: Workspace, name: str) -> dict[str, object]:
     """One mount in full, and round the example of a formula. Raises Trouble or Refused."""
-    mount, _ = world.mount(name)
-    card = _card(world, mount)
+    mount, _ = workspace.mount(name)
+    card = _card(workspace, mount)
     shown = SHOWN_IN[mount.head.media]
-    if shown in world.formulas():
-        whole, _ = world.formula(shown, [name])
+    if shown in workspace.formulas():
+        whole, _ = workspace.formula(shown, [name])
         example = {k: v for k, v in whole.head.example.items() if k in {rule.name for rule in whole.slots}}
         whole = whole._replace(head=whole.head._replace(example=example))
-        card["example"] = _example(world, whole, shown, f" --mount {shlex.quote(name)}")
+        card["example"] = _example(workspace, whole, shown, f" --mount {shlex.quote(name)}")
     return card
 
 
-def theme_card(world: World, name: str) -> dict[str, object]:
+def theme_card(workspace: Workspace, name: str) -> dict[str, object]:
     """One theme in full, with remarks on what nobody has, and a prompt that was picked with it. Raises Trouble or Refused."""
     from syntagma.app.composing.asked import Ask, Taste
     from syntagma.app.composing.composer import Composer
     from syntagma.core.picking.themes import check_theme
 
-    theme = world.theme(name)
+    theme = workspace.theme(name)
     card: dict[str, object] = {"theme": theme.name, "about": theme.about, "when": theme.when}
     card |= {"lean": dict(theme.lean), "avoid": dict(theme.avoid)}
     card["facets"] = {facet: _said(said._asdict()) for facet, said in theme.facets.items()}
-    card["remarks"] = [f"{finding.message}; {finding.remedy}" for finding in check_theme(theme, world.vocabulary)]
+    card["remarks"] = [f"{finding.message}; {finding.remedy}" for finding in check_theme(theme, workspace.vocabulary)]
     shown = SHOWN_IN[""]
-    if shown in world.formulas():
+    if shown in workspace.formulas():
         ask = Ask(shown, taste=Taste([name]), pick=True)
-        text = Composer(world, ask, remarks=False).compose({}).prompt.text
+        text = Composer(workspace, ask, remarks=False).compose({}).prompt.text
         card["example"] = {"text": text, "call": f"syntagma compose {shown} --theme {shlex.quote(name)}"}
     return {k: v for k, v in card.items() if v}
 

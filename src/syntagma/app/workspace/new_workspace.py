@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.storage.files import make_folder, write_new
 from syntagma.storage.folders import ROOMS, SETTINGS
 from syntagma.storage.trouble import Trouble
@@ -27,7 +27,7 @@ def start(folder: Path, model: str | None = None) -> list[Path]:
     if (folder / SETTINGS).exists():
         raise Trouble(f"{folder} is a workspace already", f"go there (cd {folder}), or choose another name")
     if model:
-        World.load().model(model)
+        Workspace.load().model(model)
     made = [folder / room for room in ROOMS if not (folder / room).is_dir()]
     for room in ROOMS:
         make_folder(folder / room)

@@ -5,7 +5,7 @@ import re
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula import Phrase, check_formula, is_oneline, read_formula, read_oneline
@@ -27,32 +27,32 @@ def checked_name(name: str) -> None:
         raise Trouble(f"“{name}” is no name for a file", "letters, digits and hyphens: night-poster", 2)
 
 
-def place_for(world: World, room: str, name: str, ending: str, own: bool, again: bool = False) -> Path:
+def place_for(workspace: Workspace, room: str, name: str, ending: str, own: bool, again: bool = False) -> Path:
     """Where a file of a room goes: the workspace, or the person's own folder. Raises Trouble where the name is none, or
     is taken and it is not to be written `again`."""
     checked_name(name)
-    base = own_folder() if own or not world.workspace else world.workspace
+    base = own_folder() if own or not workspace.folder else workspace.folder
     path = base / room / f"{name}{ending}"
     if path.exists() and not again:
-        raise Trouble(f"{world.shown(path)} is there already", "change it in any editor, or choose another name")
+        raise Trouble(f"{workspace.shown(path)} is there already", "change it in any editor, or choose another name")
     return path
 
 
 def make_formula(
-    world: World, name: str, line: str = "", like: str = "", about: str = "", when: str = "", media: str = "", own: bool = False
+    workspace: Workspace, name: str, line: str = "", like: str = "", about: str = "", when: str = "", media: str = "", own: bool = False
 ) -> tuple[Path, list[Finding]]:
     """A formula out of one line with brackets, or as a copy of one; return its file and remarks. Raises Trouble or Refused."""
-    path = place_for(world, "formulas", name, ".formula", own)
+    path = place_for(workspace, "formulas", name, ".formula", own)
     if like:
-        text = _copied(world.formulas(), like, "formula")
+        text = _copied(workspace.formulas(), like, "formula")
     elif is_oneline(line):
-        text = _head(about, when, media, [_SLOTS_HINT, *_slot_lines(world, line)]) + _lines(line)
+        text = _head(about, when, media, [_SLOTS_HINT, *_slot_lines(workspace, line)]) + _lines(line)
     else:
         message = "a formula is made from a line with [slots], or as a copy"
         raise Trouble(message, f'syntagma formula new {name} "[a medium] of [a subject], [lighting]", or --like poster', 2)
     formula = read_formula(text, name, str(path))
     write_new(path, text)
-    return path, check_formula(formula, world.vocabulary.names)[1]
+    return path, check_formula(formula, workspace.vocabulary.names)[1]
 
 
 def _copied(known: Mapping[str, Sequence[tuple[str, Path]]], like: str, what: str) -> str:
@@ -83,9 +83,9 @@ def _value(text: str) -> str:
     return text if re.fullmatch(r"-?\d+(?:\.\d+)?|true|false", text) else toml_text(text)
 
 
-def _slot_lines(world: World, line: str) -> list[str]:
+def _slot_lines(workspace: Workspace, line: str) -> list[str]:
     """A line for each slot that has no facet of its name, which makes it free text."""
-    return [f'{rule.name} = {{ facet = "" }}' for rule in read_oneline(line).slots if rule.facet not in world.vocabulary]
+    return [f'{rule.name} = {{ facet = "" }}' for rule in read_oneline(line).slots if rule.facet not in workspace.vocabulary]
 
 
 def _lines(line: str) -> str:
@@ -101,15 +101,15 @@ def _end(phrase: Phrase) -> str:
 
 
 def make_mount(
-    world: World, name: str, opening: str = "", closing: str = "", negative: str = "", parameters: Mapping[str, str] = {},
+    workspace: Workspace, name: str, opening: str = "", closing: str = "", negative: str = "", parameters: Mapping[str, str] = {},
     like: str = "", about: str = "", when: str = "", media: str = "", settles: Sequence[str] = (), own: bool = False,
 ) -> tuple[Path, list[Finding]]:  # fmt: skip
     """A mount out of a prompt's opening, closing and negative text, or as a copy. Raises Trouble or Refused."""
-    path = place_for(world, "mounts", name, ".formula", own)
+    path = place_for(workspace, "mounts", name, ".formula", own)
     if like:
-        text = _copied(world.mounts(), like, "mount")
+        text = _copied(workspace.mounts(), like, "mount")
     elif opening or closing or negative or parameters:
-        free = [line for words in (opening, closing) if is_oneline(words) for line in _slot_lines(world, words)]
+        free = [line for words in (opening, closing) if is_oneline(words) for line in _slot_lines(workspace, words)]
         lines = [f"opening    {opening.strip()}"] if opening.strip() else []
         lines.append("content")
         lines += [f"closing    {closing.strip()}"] if closing.strip() else []
@@ -120,17 +120,17 @@ def make_mount(
         raise Trouble(message, f'syntagma mount new {name} --opening "…" --closing "…" --negative "…", or --like newsprint', 2)
     mount = read_formula(text, name, str(path))
     write_new(path, text)
-    return path, check_formula(mount, world.vocabulary.names)[1]
+    return path, check_formula(mount, workspace.vocabulary.names)[1]
 
 
 def make_theme(
-    world: World, name: str, lean: Mapping[str, float] = {}, avoid: Mapping[str, float] = {},
+    workspace: Workspace, name: str, lean: Mapping[str, float] = {}, avoid: Mapping[str, float] = {},
     facets: Mapping[str, Mapping[str, object]] = {}, like: str = "", about: str = "", when: str = "", own: bool = False,
 ) -> tuple[Path, list[Finding]]:  # fmt: skip
     """A theme out of tags with weights and what it says facet by facet, or as a copy. Raises Trouble or Refused."""
-    path = place_for(world, "themes", name, ".toml", own)
+    path = place_for(workspace, "themes", name, ".toml", own)
     if like:
-        text = _copied(world.themes(), like, "theme")
+        text = _copied(workspace.themes(), like, "theme")
     elif lean or avoid or facets:
         lines = [f"about = {toml_text(about)}", f"when = {toml_text(when)}"]
         for table, weights in (("lean", lean), ("avoid", avoid)):
@@ -143,7 +143,7 @@ def make_theme(
         raise Trouble(message, f"syntagma theme new {name} --lean night:2,sea --avoid day, or --like night", 2)
     theme = read_theme(text, name, str(path))
     write_new(path, text)
-    return path, check_theme(theme, world.vocabulary)
+    return path, check_theme(theme, workspace.vocabulary)
 
 
 def _key(tag: str) -> str:

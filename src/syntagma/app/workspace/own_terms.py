@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from syntagma.app.workspace.tables import read_table
-from syntagma.app.workspace.workspace import World
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.vocabulary.terms import COLUMNS, BadRow, Facet, Term, normal, term_of_row
@@ -29,33 +29,33 @@ class Taken(NamedTuple):
     left: list[Mistake]
 
 
-def facet_file(world: World, facet: str, own: bool = False) -> Path:
+def facet_file(workspace: Workspace, facet: str, own: bool = False) -> Path:
     """Where a person's terms of a facet are written: the workspace, or their own folder."""
     if facet != facet.strip().lower() or not facet.replace("-", "").isalnum():
         raise Trouble(f"“{facet}” is no name for a facet", "small letters and hyphens: shot-size", 2)
-    room = own_folder() if own or not world.workspace else world.workspace
+    room = own_folder() if own or not workspace.folder else workspace.folder
     return room / "vocabulary" / f"{facet}.csv"
 
 
-def add(world: World, facet: str, row: Mapping[str, str], own: bool = False) -> Path:
+def add(workspace: Workspace, facet: str, row: Mapping[str, str], own: bool = False) -> Path:
     """Add one term; return the file. Raises Trouble where it can't be a term, or is there already."""
     try:
         term = term_of_row(facet, row)
     except BadRow as bad:
         raise Trouble(str(bad), bad.remedy, 2) from None
-    path = facet_file(world, facet, own)
+    path = facet_file(workspace, facet, own)
     make_folder(path.parent)
     with held(path):
-        there, _ = read_terms(facet, read_text(path), world.shown(path), "") if path.exists() else ([], [])
+        there, _ = read_terms(facet, read_text(path), workspace.shown(path), "") if path.exists() else ([], [])
         if known := Facet(facet, there).get(term.term):
-            raise Trouble(f"“{known.term}” is in {world.shown(path)} already", "change its row there, in any spreadsheet")
+            raise Trouble(f"“{known.term}” is in {workspace.shown(path)} already", "change its row there, in any spreadsheet")
         _append(path, [row])
     return path
 
 
-def add_rows(world: World, facet: str, rows: Sequence[Mapping[str, str]], own: bool = False) -> Path:
+def add_rows(workspace: Workspace, facet: str, rows: Sequence[Mapping[str, str]], own: bool = False) -> Path:
     """Add rows to a person's own terms of a facet; return the file. Raises Trouble."""
-    path = facet_file(world, facet, own)
+    path = facet_file(workspace, facet, own)
     make_folder(path.parent)
     with held(path):
         _append(path, rows)
@@ -86,7 +86,7 @@ def _append(path: Path, rows: Sequence[Mapping[str, str]]) -> None:
     write_text(path, text + out.getvalue())
 
 
-def take(world: World, source: Path, facet: str | None = None, own: bool = False) -> Taken:
+def take(workspace: Workspace, source: Path, facet: str | None = None, own: bool = False) -> Taken:
     """Take the terms of a CSV or XLSX table: into `facet`, else into the facet that each row's column `facet` names.
 
     What can't be taken is left, with its line and the reason. Raises Trouble where the whole table is of no use."""
@@ -104,7 +104,7 @@ def take(world: World, source: Path, facet: str | None = None, own: bool = False
     for row in rows:
         name = facet or row.cells.get("facet", "").strip()
         cells = {k: v.strip() for k, v in row.cells.items() if k != "facet"}
-        reason = _left_because(world, name, cells, seen, own)
+        reason = _left_because(workspace, name, cells, seen, own)
         if reason:
             left.append(Mistake(*reason, str(source), row.line, 1, ",".join(row.cells.values())))
         else:
@@ -112,14 +112,14 @@ def take(world: World, source: Path, facet: str | None = None, own: bool = False
             new.setdefault(name, []).append(cells)
     files = []
     for name, cells in new.items():
-        files.append(add_rows(world, name, cells, own))
+        files.append(add_rows(workspace, name, cells, own))
     return Taken({name: len(cells) for name, cells in new.items()}, files, left)
 
 
-def _left_because(world: World, facet: str, cells: Mapping[str, str], seen: set, own: bool) -> tuple[str, str] | None:
+def _left_because(workspace: Workspace, facet: str, cells: Mapping[str, str], seen: set, own: bool) -> tuple[str, str] | None:
     """Why a row is left: (what is wrong, what to do); None where it is taken."""
     try:
-        facet_file(world, facet, own)
+        facet_file(workspace, facet, own)
         term = term_of_row(facet, cells)
     except Trouble as trouble:
         return str(trouble), trouble.remedy
@@ -127,17 +127,17 @@ def _left_because(world: World, facet: str, cells: Mapping[str, str], seen: set,
         return str(bad), bad.remedy
     if (facet, normal(term.term)) in seen:
         return f"“{term.term}” stands twice in the table", "delete one of the rows"
-    known = world.vocabulary[facet].get(term.term) if facet in world.vocabulary else None
+    known = workspace.vocabulary[facet].get(term.term) if facet in workspace.vocabulary else None
     if known and all(getattr(known, c) == getattr(term, c) or not getattr(term, c) for c in COLUMNS[1:] if c != "number"):
         return f"“{known.term}” is there already, and the row says nothing new", "nothing to do"
     return None
 
 
-def find(world: World, name: str, facet: str | None = None) -> Term:
+def find(workspace: Workspace, name: str, facet: str | None = None) -> Term:
     """The one term called `name`. Raises Trouble where there is none, or more than one facet has it."""
-    if facet and facet not in world.vocabulary:
-        raise Trouble(f"there is no facet “{facet}”", perhaps(facet, world.vocabulary.names, "`syntagma facets` lists them"), 2)
-    facets: list[Facet] = [world.vocabulary[facet]] if facet else list(world.vocabulary)
+    if facet and facet not in workspace.vocabulary:
+        raise Trouble(f"there is no facet “{facet}”", perhaps(facet, workspace.vocabulary.names, "`syntagma facets` lists them"), 2)
+    facets: list[Facet] = [workspace.vocabulary[facet]] if facet else list(workspace.vocabulary)
     found = [term for f in facets if (term := f.get(name))]
     if not found:
         names = [term.term for f in facets for term in f]

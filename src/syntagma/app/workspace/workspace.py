@@ -31,16 +31,16 @@ KNOWN, FACETS = "known.toml", "facets.toml"
 BASES = 16  # profiles that may build on one another
 
 
-class World:
+class Workspace:
     """What a command works with. Facets, formulas and models are read when they are asked for.
 
     `mistakes` collects what could not be read in vocabulary files: the rest of them is in force all the same.
     """
 
-    def __init__(self, workspace: Path | None = None, layers: list[folders.Layer] | None = None, tell: Callable[[str], None] | None = None):
+    def __init__(self, folder: Path | None = None, layers: list[folders.Layer] | None = None, tell: Callable[[str], None] | None = None):
         self.tell, self._told = tell, set()
-        self.workspace = workspace
-        self.layers = layers if layers is not None else folders.layers(workspace)
+        self.folder = folder
+        self.layers = layers if layers is not None else folders.layers(folder)
         self.mistakes: list[Mistake] = []
         self._marks: Marks | None = None
         self._profiles: dict[str, Profile] = {}
@@ -50,8 +50,8 @@ class World:
         self.settings = self._settings()
 
     @classmethod
-    def load(cls, start: Path | None = None, tell: Callable[[str], None] | None = None) -> "World":
-        """The world as it is from a folder, the current one by default. `tell` hears of what can't be read and is left out."""
+    def load(cls, start: Path | None = None, tell: Callable[[str], None] | None = None) -> "Workspace":
+        """The workspace as it is from a folder, the current one by default. `tell` hears of what can't be read and is left out."""
         here = (start or Path.cwd()).resolve()
         found = folders.find_workspace(here)
         if found is None and tell and folders.looks_like_one(here):
@@ -112,9 +112,9 @@ class World:
         return sorted(marked, key=lambda term: not term.star)
 
     def _settings(self) -> dict[str, str]:
-        if not self.workspace:
+        if not self.folder:
             return {}
-        path = self.workspace / folders.SETTINGS
+        path = self.folder / folders.SETTINGS
         text = read_text(path)
         source = self.shown(path)
         try:

@@ -38,15 +38,15 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.composing.asked import Ask
     from syntagma.app.composing.composer import Composer
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
 
     pick = bool(call.pick or call.theme or call.detail or call.again)
     ask = Ask(call.formula, call.model, args.listed(call.mount), options.taste(call), pick, call.again, options.manner(call))
     recorded = call.json or call.out
-    world = World.load(tell=terminal.left_out)
-    composer = Composer(world, ask, remarks=bool(recorded) or terminal.remarks_seen())
+    workspace = Workspace.load(tell=terminal.left_out)
+    composer = Composer(workspace, ask, remarks=bool(recorded) or terminal.remarks_seen())
     fills = args.fills(call.fills)
-    scenes = _wished(world, call)
+    scenes = _wished(workspace, call)
     if call.ideas or call.idea:
         fills = {**composer.hear(scenes[0].text, fills).fills, **fills} if scenes else fills
     if call.ideas:
@@ -65,13 +65,13 @@ def run(call) -> int:
     return 1 if any(f.kind == ERROR for f in composed.findings) else 0
 
 
-def _wished(world, call) -> list:
+def _wished(workspace, call) -> list:
     """The scenes of what is wished for; none where nothing is. Raises Trouble."""
     if call.wish is None:
         return []
     from syntagma.app.existing.reading import scenes_of
 
-    return scenes_of(world, call.wish, prompt_input.text_of("-", "a wish") if call.wish == "-" else "")
+    return scenes_of(workspace, call.wish, prompt_input.text_of("-", "a wish") if call.wish == "-" else "")
 
 
 def _ideas(composer, fills: dict[str, str], call) -> int:

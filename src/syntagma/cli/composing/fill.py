@@ -21,10 +21,10 @@ def run(call) -> int:
     from syntagma.app.composing.asked import Ask
     from syntagma.app.composing.composer import Composer
     from syntagma.app.composing.filling import Filling
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
 
     ask = Ask(call.formula, call.model, args.listed(call.mount), options.taste(call), manner=options.manner(call))
-    filling = Filling(Composer(World.load(tell=terminal.left_out), ask, remarks=terminal.remarks_seen()), args.fills(call.fills))
+    filling = Filling(Composer(Workspace.load(tell=terminal.left_out), ask, remarks=terminal.remarks_seen()), args.fills(call.fills))
     if sys.stdin.isatty():
         _ask(filling, _prompter(filling))
     else:

@@ -26,26 +26,26 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
 
-    world = World.load(tell=terminal.left_out)
+    workspace = Workspace.load(tell=terminal.left_out)
     if call.print:
-        return _paper(world, call)
+        return _paper(workspace, call)
     if (call.mend or call.request) and (not call.file or call.file.endswith(".formula")):
         from syntagma.storage.trouble import Trouble
 
         raise Trouble(f"{'--mend' if call.mend else '--request'} wants a file of prompts", "name one, or - for standard input", 2)
     if not call.file:
-        return _world(world, call)
+        return _workspace(workspace, call)
     if call.file.endswith(".formula"):
-        return _formula(world, call)
-    return _prompts(world, call)
+        return _formula(workspace, call)
+    return _prompts(workspace, call)
 
 
-def _world(world, call) -> int:
+def _workspace(workspace, call) -> int:
     from syntagma.app.existing.checks import check_world
 
-    mistakes, remarks = check_world(world)
+    mistakes, remarks = check_world(workspace)
     if call.json:
         terminal.json([_mistake(m) for m in mistakes] + [{"in": name, **f.record()} for name, f in remarks])
         return 1 if mistakes else 0
@@ -54,16 +54,16 @@ def _world(world, call) -> int:
         terminal.line()
     for name, finding in remarks:
         terminal.say(f"{name}: {finding.message}\n  {finding.remedy}", error=False)
-    facets = len(world.vocabulary.names)
-    said = f"{facets} facets, {len(world.formulas())} formulas, {len(world.models())} models"
+    facets = len(workspace.vocabulary.names)
+    said = f"{facets} facets, {len(workspace.formulas())} formulas, {len(workspace.models())} models"
     terminal.say(f"{said}: {_number(len(mistakes), 'mistake')}", error=False)
     return 1 if mistakes else 0
 
 
-def _formula(world, call) -> int:
+def _formula(workspace, call) -> int:
     from syntagma.app.existing.checks import check_formula_file
 
-    mistakes, remarks = check_formula_file(world, Path(call.file))
+    mistakes, remarks = check_formula_file(workspace, Path(call.file))
     if call.json:
         terminal.json([_mistake(m) for m in mistakes] + [f.record() for f in remarks])
         return 1 if mistakes else 0
@@ -76,21 +76,21 @@ def _formula(world, call) -> int:
     return 1 if mistakes else 0
 
 
-def _prompts(world, call) -> int:
+def _prompts(workspace, call) -> int:
     from syntagma.app.existing.checks import Checks, request_for
 
     if call.mend:
-        _mend(world, call)
+        _mend(workspace, call)
         if (call.out or call.file) == "-":
             return 0
     prompts = prompt_input.Prompts.in_file(call.out if call.mend and call.out else call.file)
-    checks, records = Checks(world, call.model), []
+    checks, records = Checks(workspace, call.model), []
     errors = warnings = 0
 
     def one(source) -> None:
         nonlocal errors, warnings
         if call.request:
-            terminal.json(request_for(world, source, call.model), one_line=True)
+            terminal.json(request_for(workspace, source, call.model), one_line=True)
             return
         found = checks.check(source)
         errors += sum(f.kind == ERROR for f in found.findings)
@@ -110,7 +110,7 @@ def _prompts(world, call) -> int:
     return prompts.close() or (1 if errors else 0)
 
 
-def _mend(world, call) -> None:
+def _mend(workspace, call) -> None:
     """Mend, show what differs, and write, all while the file is held, so that nobody else writes it meanwhile. Raises Trouble."""
     from contextlib import nullcontext
 
@@ -124,7 +124,7 @@ def _mend(world, call) -> None:
     source = "standard input" if call.file == "-" else call.file
     with nullcontext() if target == "-" else held(target):
         text = prompt_input.text_of(call.file, "a file of prompts")
-        new, changed, left = mend_prompts(world, text, source, call.model)
+        new, changed, left = mend_prompts(workspace, text, source, call.model)
         for one in changed:
             terminal.say((f"{source}:{one.line}", terminal.NAME))
             terminal.difference(one.before, one.after)
@@ -137,7 +137,7 @@ def _mend(world, call) -> None:
     terminal.say(f"{len(changed)} mended" + (f", written to {target}" if target != "-" and (changed or call.out) else ""))
 
 
-def _paper(world, call) -> int:
+def _paper(workspace, call) -> int:
     from syntagma.app.existing.checks import enlargings
     from syntagma.core.models.print_size import read_print
     from syntagma.storage.trouble import Trouble
@@ -147,7 +147,7 @@ def _paper(world, call) -> int:
         raise Trouble(f"“{call.print}” is no size of a print", "write 50x70cm, 20x30in or a3", 2)
     if not call.model:
         raise Trouble("no model is named, so there is no size in pixels", "write --model curlew-still", 2)
-    found = enlargings(world, call.model, wanted)
+    found = enlargings(workspace, call.model, wanted)
     if call.json:
         terminal.json([one._asdict() for one in found])
         return 0

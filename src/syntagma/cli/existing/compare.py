@@ -16,11 +16,11 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.existing.reading import manageable, one_of, reader_of
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
     from syntagma.cli.existing import parts_view
     from syntagma.core.reading.comparing import compare
 
-    reader = reader_of(World.load(tell=terminal.left_out))
+    reader = reader_of(Workspace.load(tell=terminal.left_out))
     texts = [manageable(one_of(what, piped=sys.stdin.buffer), "to be compared") for what in (call.first, call.second)]
     found = compare(*map(reader.read, texts))
     if call.json:

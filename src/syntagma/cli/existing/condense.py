@@ -21,11 +21,11 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.existing.condensing import Condenser, target
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
 
-    world = World.load(tell=terminal.left_out)
-    fits = target(world.model(call.model), call.to) if call.to or (call.model and not call.steps) else None
-    condenser = Condenser(world, call.model, call.keep, call.formula)
+    workspace = Workspace.load(tell=terminal.left_out)
+    fits = target(workspace.model(call.model), call.to) if call.to or (call.model and not call.steps) else None
+    condenser = Condenser(workspace, call.model, call.keep, call.formula)
     records, missed = [], 0
     prompts = prompt_input.Prompts.of(call)
 

@@ -17,14 +17,14 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.existing.fitting import fit_prompt
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
 
-    world, prompts, records = World.load(tell=terminal.left_out), prompt_input.Prompts.in_file(call.file), []
+    workspace, prompts, records = Workspace.load(tell=terminal.left_out), prompt_input.Prompts.in_file(call.file), []
     errors = 0
 
     def one(source) -> None:
         nonlocal errors
-        fit = fit_prompt(world, source, call.model)
+        fit = fit_prompt(workspace, source, call.model)
         if call.json:
             errors += any(f.kind == ERROR for f in fit.findings)
             records.append(fit.record())

@@ -33,16 +33,16 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.existing.learning import learned, save
     from syntagma.app.existing.reading import sources_of
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
 
-    world = World.load(tell=terminal.left_out)
+    workspace = Workspace.load(tell=terminal.left_out)
     texts: list[str] = []
     unread = 0
     for what in call.examples:
         prompts = prompt_input.Prompts(iter(sources_of(what, call.column, sys.stdin.buffer)), what)
         texts += [source.text for source in prompts]
         unread += prompts.unread
-    found = learned(world, texts, call.name, call.fixed, call.open)
+    found = learned(workspace, texts, call.name, call.fixed, call.open)
     missed = found.missed()
     if call.json:
         terminal.json(
@@ -63,7 +63,7 @@ def run(call) -> int:
     for foreign in found.learned.foreign:
         terminal.say(("remark", terminal.QUIET), f" taken out: {foreign}")
     if call.save or call.own:
-        for path in save(world, found, call.name, call.own):
+        for path in save(workspace, found, call.name, call.own):
             terminal.say(path)
         terminal.say(f"try it: syntagma compose {call.name} --pick")
     elif not call.json:

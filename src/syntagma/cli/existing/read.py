@@ -19,12 +19,12 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.existing.reading import reader_of
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
 
-    world = World.load(tell=terminal.left_out)
+    workspace = Workspace.load(tell=terminal.left_out)
     if call.formula:
-        return _by_formula(world, call)
-    reader = reader_of(world, call.model)
+        return _by_formula(workspace, call)
+    reader = reader_of(workspace, call.model)
     prompts = prompt_input.Prompts.of(call)
     broken = 0
 
@@ -60,15 +60,15 @@ def _one(reader, source, call, several: bool) -> int:
     return bool(reading.broken)
 
 
-def _by_formula(world, call) -> int:
+def _by_formula(workspace, call) -> int:
     from syntagma.app.existing.reading import one_of
     from syntagma.core.reading.formulas.matching import Matcher
     from syntagma.core.writing.prompt_writer import Writer
     from syntagma.storage.trouble import Trouble
 
-    formula, _ = world.formula(call.formula)
+    formula, _ = workspace.formula(call.formula)
     text = one_of(call.prompt, call.column, sys.stdin.buffer)
-    match = Matcher(Writer(formula, world.model(call.model), world.vocabulary)).match(text.strip())
+    match = Matcher(Writer(formula, workspace.model(call.model), workspace.vocabulary)).match(text.strip())
     if match is None or match.score < 0:  # below 0 its words are explained by chance only
         raise Trouble(f"the text was not written with {call.formula}", "leave --formula out to read its parts by themselves", 1)
     if call.json:

@@ -33,10 +33,10 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.composing.asked import Ask
     from syntagma.app.existing.reading import Wanted, reader_of, recast
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.trouble import Trouble
 
-    world = World.load(tell=terminal.left_out)
+    workspace = Workspace.load(tell=terminal.left_out)
     pick = call.pick or bool(call.theme or call.detail)
     if pick and not call.formula:
         raise Trouble("there is nothing to pick without a formula", "name one: --formula photograph", 2)
@@ -52,7 +52,7 @@ def run(call) -> int:
     ask = Ask(call.formula or "", call.model, args.listed(call.mount), options.taste(call), pick, (), options.manner(call))
     if call.order and call.formula:
         raise Trouble("a formula has its own order", "leave --order or --formula out", 2)
-    reader = reader_of(world, call.model)
+    reader = reader_of(workspace, call.model)
     records = []
     prompts = prompt_input.Prompts.of(call)
 
@@ -60,7 +60,7 @@ def run(call) -> int:
 
     def one(source) -> None:
         nonlocal errors
-        done = recast(world, source.text.strip(), ask, wanted, reader)
+        done = recast(workspace, source.text.strip(), ask, wanted, reader)
         errors += any(f.kind == ERROR for f in done.made.findings) if done.made else 0
         if call.json:
             records.append(_record(done))

@@ -69,7 +69,7 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.families.family import Family
     from syntagma.app.families.run_through import counted, keep_to
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.trouble import Trouble
 
     wish = _wish(call)
@@ -81,22 +81,22 @@ def run(call) -> int:
         )
     if call.resume and not call.out:
         raise Trouble("--resume goes on with a file, and none is named", "write --out FILE, as in the call that was interrupted", 2)
-    world = World.load(tell=terminal.left_out)
+    workspace = Workspace.load(tell=terminal.left_out)
     if call.save:
         _save(wish, call.save)
     if call.budget is not None:
-        keep_to(call.budget, world, wish)
-    family = Family(world, wish)
+        keep_to(call.budget, workspace, wish)
+    family = Family(workspace, wish)
     for line in family.foreseen.lines:
         terminal.say((line, terminal.CHANGED))
     if call.part:
-        family.window = counted(world, wish).part(*args.part(call.part))
+        family.window = counted(workspace, wish).part(*args.part(call.part))
     if terminal.remarks_seen():
         terminal.findings(family.remarks + family.vocabulary_remarks())
     if call.explain or call.table:
         return _look_over(family, call)
     if call.on:
-        return _on_cluster(world, wish, family, call)
+        return _on_cluster(workspace, wish, family, call)
     if call.out:
         _to_file(family, call)
     elif call.json:
@@ -107,7 +107,7 @@ def run(call) -> int:
         _stream(family, "text")
     status = _close(family)
     if call.report:
-        _look_over(Family(world, wish), call)
+        _look_over(Family(workspace, wish), call)
     return status
 
 
@@ -202,11 +202,11 @@ def _say_where(family, members: int, names: list[str]) -> None:
     terminal.say(f"{members:,} prompts{each} in {' and '.join(names)}")
 
 
-def _on_cluster(world, wish, family, call) -> int:
+def _on_cluster(workspace, wish, family, call) -> int:
     from syntagma.app.families.cluster import write_on
 
     with terminal.Progress(None, "writing") as tell:
-        names, whole = write_on(call.on, world, wish, call.out, tell)
+        names, whole = write_on(call.on, workspace, wish, call.out, tell)
     _say_where(family, whole.written, names)
     return _close(whole)
 

@@ -29,20 +29,20 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.composing.asked import Taste
     from syntagma.app.handing_on.brief import STAGES, brief
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.trouble import Trouble
 
-    world = World.load(tell=terminal.left_out)
+    workspace = Workspace.load(tell=terminal.left_out)
     if call.take:
-        return _take(world, call)
+        return _take(workspace, call)
     if call.out:
         raise Trouble("--out is for what came back", "name the answer too: --take answer.txt", 2)
     taste = Taste(args.listed(call.theme), "usual", call.draw)
     if not call.staged:
-        page = brief(world, call.formula, call.model, call.count, call.template, 0, call.wish, taste)
+        page = brief(workspace, call.formula, call.model, call.count, call.template, 0, call.wish, taste)
         terminal.json({"page": page}) if call.json else terminal.line(page, end="")
         return 0
-    stages = [brief(world, call.formula, call.model, call.count, call.template, n, call.wish, taste) for n in (1, 2, 3)]
+    stages = [brief(workspace, call.formula, call.model, call.count, call.template, n, call.wish, taste) for n in (1, 2, 3)]
     if call.json:
         terminal.json([{"message": text, "expect": expect} for text, expect in zip(stages, STAGES, strict=True)])
         return 0
@@ -54,14 +54,14 @@ def run(call) -> int:
     return 0
 
 
-def _take(world, call) -> int:
+def _take(workspace, call) -> int:
     from syntagma.app.families.files import write_records
     from syntagma.app.handing_on.brief import records_of, take
 
     answer = prompt_input.text_of(call.take, "an answer")
-    model = call.model or world.settings.get("model") or None
-    found = take(world, answer, call.formula, model, call.count)
-    records = records_of(world, found, call.formula, model)
+    model = call.model or workspace.settings.get("model") or None
+    found = take(workspace, answer, call.formula, model, call.count)
+    records = records_of(workspace, found, call.formula, model)
     good = len(records)
     if call.json:
         terminal.json({"asked": found.asked, "came": len(found.prompts), "good": good, "reply": found.reply, "prompts": records})

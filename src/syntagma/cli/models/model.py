@@ -26,21 +26,21 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
 
-    world = World.load(tell=terminal.left_out)
-    return _try(world, call) if call.deed == "try" else _new(world, call)
+    workspace = Workspace.load(tell=terminal.left_out)
+    return _try(workspace, call) if call.deed == "try" else _new(workspace, call)
 
 
-def _new(world, call) -> int:
+def _new(workspace, call) -> int:
     from syntagma.app.models.new_profile import QUESTIONS, make_model
 
     answers = {q.key: value for q in QUESTIONS if (value := getattr(call, q.key.replace("-", "_"))) is not None}
     if not answers and not call.base and not call.parameter and sys.stdin.isatty():
         answers = _asked(QUESTIONS)
     parameters = args.pairs(call.parameter, "--parameter", "seconds=4..12")
-    path, remarks = make_model(world, call.name, answers, call.base, call.own, parameters)
-    return making_options.made(world, path, remarks, f"syntagma model try {call.name}")
+    path, remarks = make_model(workspace, call.name, answers, call.base, call.own, parameters)
+    return making_options.made(workspace, path, remarks, f"syntagma model try {call.name}")
 
 
 def _asked(questions) -> dict[str, str]:
@@ -60,11 +60,11 @@ def _asked(questions) -> dict[str, str]:
     return answers
 
 
-def _try(world, call) -> int:
+def _try(workspace, call) -> int:
     from syntagma.app.models.trial import try_model
     from syntagma.core.diagnostics.findings import ERROR
 
-    tried = try_model(world, call.name)
+    tried = try_model(workspace, call.name)
     errors = sum(f.kind == ERROR for one in tried for f in one.findings)
     if call.json:
         terminal.json([one.record() for one in tried])

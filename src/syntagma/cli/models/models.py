@@ -18,24 +18,24 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.models.cards import model_card, model_rows
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
 
     if call.schema:
         from syntagma.core.models.schema import profile_schema
 
         terminal.json(profile_schema())
         return 0
-    world = World.load(tell=terminal.left_out)
+    workspace = Workspace.load(tell=terminal.left_out)
     if call.formula:
-        return _rank(world, call)
+        return _rank(workspace, call)
     if call.name:
-        card = model_card(world, call.name)
+        card = model_card(workspace, call.name)
         if call.json:
             terminal.json(card)
         else:
             terminal.model_card(card)
         return 0
-    rows = model_rows(world)
+    rows = model_rows(workspace)
     if call.json:
         terminal.json(rows)
         return 0
@@ -46,14 +46,14 @@ def run(call) -> int:
     return 0
 
 
-def _rank(world, call) -> int:
+def _rank(workspace, call) -> int:
     from syntagma.app.models.cards import rank
     from syntagma.core.models.prices import priced
 
     words = [*([call.name] if call.name else []), *call.fills]
     if words and "=" not in words[0]:
         raise Trouble(f"“{words[0]}” is no slot=text", "with --for, what follows fills the formula's slots", 2)
-    ranked = rank(world, call.formula, args.fills(words), options.manner(call), args.listed(call.mount), call.budget)
+    ranked = rank(workspace, call.formula, args.fills(words), options.manner(call), args.listed(call.mount), call.budget)
     if call.json:
         terminal.json([one.record() for one in ranked])
         return 0

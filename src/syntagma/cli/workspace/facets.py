@@ -9,11 +9,11 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
 
-    world = World.load(tell=terminal.left_out)
-    facets = list(world.vocabulary)
-    for mistake in world.mistakes:
+    workspace = Workspace.load(tell=terminal.left_out)
+    facets = list(workspace.vocabulary)
+    for mistake in workspace.mistakes:
         terminal.say(mistake.shown())
     if call.json:
         terminal.json([{"facet": f.name, "terms": len(f), "layers": _layers(f)} for f in facets])

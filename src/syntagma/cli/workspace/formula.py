@@ -17,25 +17,25 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.workspace.own_files import make_formula
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
 
-    world = World.load(tell=terminal.left_out)
+    workspace = Workspace.load(tell=terminal.left_out)
     if call.deed == "check":
-        return _check(world, call.name)
-    path, remarks = make_formula(world, call.name, call.line, call.like, call.about, call.when, call.media, call.own)
-    return making_options.made(world, path, remarks, f"syntagma compose {call.name} --pick")
+        return _check(workspace, call.name)
+    path, remarks = make_formula(workspace, call.name, call.line, call.like, call.about, call.when, call.media, call.own)
+    return making_options.made(workspace, path, remarks, f"syntagma compose {call.name} --pick")
 
 
-def _check(world, name: str) -> int:
+def _check(workspace, name: str) -> int:
     from pathlib import Path
 
     from syntagma.app.existing.checks import check_formula_file
     from syntagma.core.diagnostics.suggestions import perhaps
 
-    known = world.formulas() | world.mounts()
+    known = workspace.formulas() | workspace.mounts()
     if name not in known and not Path(name).is_file():
         raise Trouble(f"there is no formula “{name}”", perhaps(name, known, "`syntagma formulas` lists them"), 2)
-    mistakes, remarks = check_formula_file(world, known[name][-1][1] if name in known else Path(name))
+    mistakes, remarks = check_formula_file(workspace, known[name][-1][1] if name in known else Path(name))
     for mistake in mistakes:
         terminal.say(mistake.shown(), error=False)
     terminal.findings(remarks)

@@ -14,14 +14,14 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.workspace.catalogue import formula_card, formula_rows
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
 
-    world = World.load(tell=terminal.left_out)
+    workspace = Workspace.load(tell=terminal.left_out)
     if call.name:
-        card = formula_card(world, call.name)
+        card = formula_card(workspace, call.name)
         terminal.json(card) if call.json else terminal.formula_card(card)
         return 0
-    rows = formula_rows(world, call.media or "", call.find)
+    rows = formula_rows(workspace, call.media or "", call.find)
     if call.json:
         terminal.json(rows)
     elif call.short:

@@ -12,9 +12,9 @@ def arguments(parser: args.Parser, deeds: tuple[str, ...]) -> None:
     parser.add_argument("--own", action="store_true", help="into your own folder, not the workspace")
 
 
-def made(world, path, remarks, then: str) -> int:
+def made(workspace, path, remarks, then: str) -> int:
     """Say what was made, what there is to remark, and how to go on."""
-    terminal.say((world.shown(path), terminal.NAME), "  is made; change it in any editor", error=False)
+    terminal.say((workspace.shown(path), terminal.NAME), "  is made; change it in any editor", error=False)
     terminal.findings(remarks)
     terminal.say((then, terminal.QUIET))
     return 0

@@ -24,11 +24,11 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.workspace.own_files import make_mount
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
 
-    world = World.load(tell=terminal.left_out)
+    workspace = Workspace.load(tell=terminal.left_out)
     path, remarks = make_mount(
-        world, call.name, call.opening, call.closing, call.negative, args.pairs(call.parameter, "--parameter", "ratio=2:3"),
+        workspace, call.name, call.opening, call.closing, call.negative, args.pairs(call.parameter, "--parameter", "ratio=2:3"),
         call.like, call.about, call.when, call.media, args.listed(call.settles), call.own,
     )  # fmt: skip
-    return making_options.made(world, path, remarks, f"syntagma compose photograph --pick --mount {call.name}")
+    return making_options.made(workspace, path, remarks, f"syntagma compose photograph --pick --mount {call.name}")

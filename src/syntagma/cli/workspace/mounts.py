@@ -11,14 +11,14 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.workspace.catalogue import mount_card, mount_rows
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
 
-    world = World.load(tell=terminal.left_out)
+    workspace = Workspace.load(tell=terminal.left_out)
     if call.name:
-        card = mount_card(world, call.name)
+        card = mount_card(workspace, call.name)
         terminal.json(card) if call.json else terminal.formula_card(card)
         return 0
-    rows = mount_rows(world)
+    rows = mount_rows(workspace)
     if call.json:
         terminal.json(rows)
         return 0

@@ -33,12 +33,12 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
 
-    world = World.load(tell=terminal.left_out)
+    workspace = Workspace.load(tell=terminal.left_out)
     if call.deed != "add":
-        return _mark(world, call)
-    return _take(world, call) if call.table else _add(world, call)
+        return _mark(workspace, call)
+    return _take(workspace, call) if call.table else _add(workspace, call)
 
 
 def _words(call, *names: str) -> list[str]:
@@ -52,21 +52,21 @@ def _words(call, *names: str) -> list[str]:
     return call.words
 
 
-def _add(world, call) -> int:
+def _add(workspace, call) -> int:
     from syntagma.app.workspace.own_terms import add
 
     facet, term = _words(call, "FACET", "TERM")
     row = {"term": term} | {cell: getattr(call, cell) for cell in CELLS if getattr(call, cell)}
-    path = add(world, facet, row, call.own)
-    terminal.say(f"“{term}” is in {world.shown(path)}", error=False)
+    path = add(workspace, facet, row, call.own)
+    terminal.say(f"“{term}” is in {workspace.shown(path)}", error=False)
     return 0
 
 
-def _take(world, call) -> int:
+def _take(workspace, call) -> int:
     from syntagma.app.workspace.own_terms import take
 
     facet = call.words[0] if call.words else None
-    taken = take(world, Path(call.table), facet, call.own)
+    taken = take(workspace, Path(call.table), facet, call.own)
     for name, number in taken.taken.items():
         terminal.say((name, terminal.NAME), f"  {number} term{'' if number == 1 else 's'} taken", error=False)
     for mistake in taken.left:
@@ -76,11 +76,11 @@ def _take(world, call) -> int:
     return 0 if number or not taken.left else 1
 
 
-def _mark(world, call) -> int:
+def _mark(workspace, call) -> int:
     from syntagma.app.workspace.own_terms import find, mark
 
     name, *rest = _words(call, "TERM", "TEXT") if call.deed == "note" else _words(call, "TERM")
-    term = find(world, name, call.facet)
+    term = find(workspace, name, call.facet)
     star = {"star": True, "unstar": False}.get(call.deed)
     made = mark(term, star=star, note=rest[0] if rest else None)
     said = ", ".join(

@@ -19,13 +19,13 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.diagnostics.suggestions import perhaps
     from syntagma.core.vocabulary.terms import search
     from syntagma.storage.trouble import Trouble
 
-    world = World.load(tell=terminal.left_out)
-    vocabulary = world.vocabulary
+    workspace = Workspace.load(tell=terminal.left_out)
+    vocabulary = workspace.vocabulary
     if call.facet and call.facet not in vocabulary:
         raise Trouble(f"there is no facet “{call.facet}”", perhaps(call.facet, vocabulary.names, "`syntagma facets` lists them"), 2)
     if not (call.facet or call.find or call.tag or call.starred):
@@ -42,7 +42,7 @@ def run(call) -> int:
         for t in terms
         if set(call.tag) <= set(t.tags) and (t.star or not call.starred) and call.media in (None, t.media or call.media)
     ]
-    for mistake in world.mistakes:
+    for mistake in workspace.mistakes:
         terminal.say(mistake.shown())
     if call.out:
         from syntagma.app.workspace.own_terms import write_terms

@@ -24,9 +24,9 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.workspace.own_files import make_theme
-    from syntagma.app.workspace.workspace import World
+    from syntagma.app.workspace.workspace import Workspace
 
-    world = World.load(tell=terminal.left_out)
+    workspace = Workspace.load(tell=terminal.left_out)
     facets: dict[str, dict[str, object]] = {}
     for key in ("prefer", "exclude", "only", "fill"):
         for facet, text in args.pairs(getattr(call, key), f"--{key}", "lighting=…").items():
@@ -35,10 +35,10 @@ def run(call) -> int:
     for facet in call.leave:
         facets.setdefault(facet, {})["leave"] = True
     path, remarks = make_theme(
-        world, call.name, _weights(call.lean, "--lean"), _weights(call.avoid, "--avoid"), facets, call.like, call.about,
+        workspace, call.name, _weights(call.lean, "--lean"), _weights(call.avoid, "--avoid"), facets, call.like, call.about,
         call.when, call.own,
     )  # fmt: skip
-    return making_options.made(world, path, remarks, f"syntagma compose photograph --theme {call.name}")
+    return making_options.made(workspace, path, remarks, f"syntagma compose photograph --theme {call.name}")
 
 
 def _weights(text: str, option: str) -> dict[str, float]:
