@@ -11,7 +11,7 @@ from benchmarks.picks import picks
 from benchmarks.reading import reader
 from syntagma.app.existing.learning import learned
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.realising import Piece
+from syntagma.core.realising import TextPiece
 
 FORMULAS = (
     "photograph",
@@ -58,7 +58,7 @@ def score(workspace: Workspace, name: str, with_reader) -> Score:
     return Score(kept, len(fixed), good, len(hits), found.exact, found.learned.formula)
 
 
-def _fills(pieces: list[Piece]) -> list[tuple[str, str]]:
+def _fills(pieces: list[TextPiece]) -> list[tuple[str, str]]:
     """What stands in each slot, its article with it; a list as one."""
     runs = [(slot, "".join(piece.text for piece in group)) for slot, group in groupby(pieces, key=lambda p: p.slot)]
     fills: list[tuple[str, str]] = []
@@ -77,7 +77,7 @@ def _same(one: str, other: str) -> bool:
     return bare[0] == bare[1]
 
 
-def _shared_fixed(prompts: list[list[Piece]]) -> list[str]:
+def _shared_fixed(prompts: list[list[TextPiece]]) -> list[str]:
     """The fixed phrases that every example has."""
     sets = [{piece.text.strip(" .,;") for piece in pieces if not piece.slot and len(piece.text.split()) > 1} for pieces in prompts]
     return sorted(set.intersection(*sets))

@@ -92,7 +92,7 @@ def test_tidal_film(workspace):
     profile = workspace.model("tidal-film")
     assert cost(profile, {"seconds": 10, "sound": False}, text) == pytest.approx(20)
     family = Family(workspace, Wish("film-shot", FILM, [Vary("setting", ("wet quay", "car deck"))], models=["tidal-film"]))
-    assert {member.prompts[0].wear.values["improve"] for member in family.members()} == {
+    assert {member.prompts[0].around.values["improve"] for member in family.members()} == {
         False
     }  # nothing improves a controlled family
 
@@ -102,7 +102,7 @@ def test_skerrow(workspace):
     assert sheet.prompt.text == (
         "LEAD = a linocut of a bell buoy\nPLACE = on an open tidal sound\nCLOSING = bold simple shapes, clear space at the top for lettering\nLeave out lettering or border."
     )
-    assert sheet.prompt.wear.values == {"lamp": 1, "draft": True} and sheet.record["cost"] == 1
+    assert sheet.prompt.around.values == {"lamp": 1, "draft": True} and sheet.record["cost"] == 1
     nested = made(workspace, "skerrow-nested")
     assert nested.request == {"sheet": nested.prompt.text, "out": "lettering, border", "lamp": 1} and nested.record["cost"] == 4
     assert json.loads(nested.prompt.text) == {

@@ -173,7 +173,7 @@ def test_a_handle_a_picture_or_words(tmp_path):
         made = Composer(workspace, Ask("[a subject] on [a place]", model, manner=Manner()), remarks=False).compose(
             {"subject": "@moth", "place": "quay"}
         )
-        said[model] = (made.prompt.text, [r.value for r in made.prompt.wear.references])
+        said[model] = (made.prompt.text, [r.value for r in made.prompt.around.references])
     assert (
         said["avocet-still"][1] == ["@moth9"]
         and json.loads(said["avocet-still"][0])["picture" if "picture" in said["avocet-still"][0] else "subject"]

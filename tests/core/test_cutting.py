@@ -9,7 +9,7 @@ from benchmarks.reading import reader
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.models import Profile
-from syntagma.core.models.profile import Stress, Text
+from syntagma.core.models.profile import Stress, TextHabits
 from syntagma.core.reading.formulas.learned_formula import Column, formula_text, slot_names
 from syntagma.core.reading.formulas.slot_forms import formed
 from syntagma.core.reading.outer_form import lengths, runs, segments
@@ -133,7 +133,7 @@ def test_a_slot_takes_the_form_that_gives_most_back():
 def test_weight_on_each_word(text, written):
     profile = Profile(
         name="each",
-        text=Text(),
+        text=TextHabits(),
         stress=Stress(pattern="*{text}*{marks}", more="!", less="?", per="word", range=[0.5, 2.0], step=0.2),
     )
     formula, _ = WORLD.formula("[a subject]")

@@ -5,9 +5,9 @@ import pytest
 from syntagma.core.diagnostics.findings import REMARK
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.formula import (
+    FixedText,
     Group,
     Option,
-    Text,
     check_formula,
     parse_formula,
     read_formula,
@@ -50,7 +50,7 @@ def test_the_tree():
     )
     move, option, stop = formula.phrases[1].body
     assert isinstance(move, Group) and move.form == "clause"
-    assert isinstance(option, Option) and isinstance(stop, Text) and stop.raw == "."
+    assert isinstance(option, Option) and isinstance(stop, FixedText) and stop.raw == "."
     assert [rule.name for rule in formula.slots] == ["mood", "vessel", "props", "move", "hour", "flaw"]
 
 
@@ -70,7 +70,7 @@ def test_every_node_knows_where_it_stands():
         assert WHOLE[phrase.span.start : phrase.span.stop].startswith(phrase.label)
         for node in phrase.body:
             text = WHOLE[node.span.start : node.span.stop]
-            if isinstance(node, Text):
+            if isinstance(node, FixedText):
                 assert text == node.raw
             else:
                 assert text[0] + text[-1] in ("[]", "{}")

@@ -7,18 +7,19 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from syntagma.core.diagnostics.places import Refused
-from syntagma.core.drafting.surroundings import Wear
+from syntagma.core.drafting.surroundings import Around
 from syntagma.core.models import Limit
 from syntagma.core.models.measure import estimated_tokens, words
 from syntagma.core.models.parameters import settle
 from syntagma.core.models.patterns import Recogniser, written
 from syntagma.core.models.prices import bill, cost
-from syntagma.core.models.profile import Refused as Refusing
+from syntagma.core.models.profile import RefusedWords as Refusing
 from syntagma.core.models.profile_file import read_profile
 from syntagma.core.models.references import read_known, reference_of, taken
 from syntagma.core.models.refusals import gentler, refusals
-from syntagma.core.models.request import Requester, built, request_of
+from syntagma.core.models.request_shape import built
 from syntagma.core.models.schema import profile_schema
+from syntagma.core.realising.request import Requester, request_of
 from tests.core.samples import profile
 
 
@@ -144,7 +145,7 @@ def test_the_schema_knows_every_key():
     assert {"text", "parameter", "request", "base"} <= set(definitions["Profile"]["properties"]) and "counters" not in definitions[
         "Profile"
     ]["properties"]
-    assert definitions["Text"]["additionalProperties"] is False and definitions["Text"]["properties"]["register"]["enum"]
+    assert definitions["TextHabits"]["additionalProperties"] is False and definitions["TextHabits"]["properties"]["register"]["enum"]
 
 
 PARAMETERS = profile(
@@ -257,13 +258,13 @@ def test_a_request_and_what_vanishes():
 
 def test_requests_one_after_the_other_are_those_made_alone():
     made = profile(request={"a": "{text}", "b": ["{words}!", {"c": 1}], "d": "{seed}"}, parameter={"seed": {"type": "integer"}})
-    one, other = Wear(values={"seed": 3}), Wear(values={"seed": 4})
+    one, other = Around(values={"seed": 3}), Around(values={"seed": 4})
     requester = Requester(made)
-    for wear, text in ((one, "x"), (one, "y {z}"), (other, "x")):
+    for around, text in ((one, "x"), (one, "y {z}"), (other, "x")):
         assert (
-            requester.request(wear, text, "w")
-            == request_of(made, wear, text, "w")
-            == {"a": text, "b": ["w!", {"c": 1}], "d": wear.values["seed"]}
+            requester.request(around, text, "w")
+            == request_of(made, around, text, "w")
+            == {"a": text, "b": ["w!", {"c": 1}], "d": around.values["seed"]}
         )
 
 

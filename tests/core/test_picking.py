@@ -53,8 +53,8 @@ def deck(terms, draw=1, lean=None, **want):
 
 def test_a_deck_takes_everything_in_turn_where_nothing_suits_better():
     terms = [Term("x", f"t{i}") for i in range(8)]
-    hand = deck(terms)
-    drawn = [hand.draw([]).term for _ in range(400)]
+    style = deck(terms)
+    drawn = [style.draw([]).term for _ in range(400)]
     counts = [drawn.count(t.term) for t in terms]
     assert min(counts) > 40 and max(counts) - min(counts) <= 8
     assert len(set(drawn[:8])) >= 5

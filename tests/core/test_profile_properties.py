@@ -11,7 +11,8 @@ from syntagma.core.drafting.fills import BadFills, cleaned
 from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula import read_formula
 from syntagma.core.models.parameters import found_in
-from syntagma.core.models.request import as_json, request_of
+from syntagma.core.models.request_shape import as_json
+from syntagma.core.realising.request import request_of
 from syntagma.core.writing.prompt import Manner
 from syntagma.core.writing.prompt_writer import Writer
 from tests.core.samples import VOCABULARY, profile
@@ -109,20 +110,20 @@ def test_no_profile_and_no_fill_breaks_a_prompt(tables, given_fills, manner):
         assume(False)
     except TooLong:
         return
-    sent = request_of(model, prompt.wear, prompt.text, prompt.words)
+    sent = request_of(model, prompt.around, prompt.text, prompt.words)
     for name, text in (("text", prompt.words), ("whole", prompt.text), ("negative", prompt.negative), ("request", as_json(sent))):
         limit = model.limit(name)
         assert not limit or limit.count(text) <= limit.room, (name, limit, text)
     assert prompt.words in prompt.text and json.loads(as_json(sent)) == sent
-    names = [one.name for one in found_in(model, prompt.wear.after)]
-    assert len(names) == len(set(names)) and set(names) <= set(prompt.wear.values)
+    names = [one.name for one in found_in(model, prompt.around.after)]
+    assert len(names) == len(set(names)) and set(names) <= set(prompt.around.values)
     body = prompt.words
     if model.register == "nested":
         body = body[: body.rindex("}") + 1]
         assert isinstance(json.loads(body), dict)
         body = " ".join(_strings(json.loads(body)))
     if not prompt.fitted:
-        lines = [writer.line(i, filled) for i in range(len(writer.plans))]
+        lines = [writer.phrases.line(i, filled) for i in range(len(writer.compiled.plans))]
         for slot in ("look", "aside", "lighting"):
             told = cleaned(given_fills.get(slot, ""))
             shown = {p.slot for line in lines if line for p in getattr(line, "pieces", ())} | (

@@ -10,7 +10,6 @@ from syntagma.core.drafting.fills import BadFills, cleaned
 from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula import parse_formula, write_formula
 from syntagma.core.formula.phrase_body import hanging_word
-from syntagma.core.writing.family_writer import Run
 from tests.core.samples import PROSE, TAGS, profile, writer
 
 FORMULAS = [
@@ -97,7 +96,7 @@ def test_a_run_writes_what_a_fresh_writer_writes(data, profile):
     positions = data.draw(st.lists(st.sampled_from(range(len(SLOTS[i]))), min_size=1, max_size=3, unique=True))
     levels = [[made.fills({SLOTS[i][p]: data.draw(FILL)})[p] for _ in range(3)] for p in positions]
     combinations = data.draw(st.lists(st.tuples(*map(st.sampled_from, levels)), min_size=2, max_size=12))
-    run = Run(made, base, positions)
+    run = made.family(base, positions)
     prompts, bad = run.write_all(combinations)
     for at, combination in enumerate(combinations):
         fresh = list(base)

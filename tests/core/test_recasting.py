@@ -234,12 +234,12 @@ def test_marks_of_the_formula_hold():
         match = Matcher(writer).match(prompt.text)
         reading = READER.read(prompt.text)
         marks = {
-            n: writer.plans[i].mark
+            n: writer.compiled.plans[i].mark
             for i, a, b in match.phrases
             for n, p in enumerate(reading.pieces)
             if p.kind == "part" and p.start < b and a < p.stop
         }
-        kept = [writer.line(i, fills).text.strip(".").lower() for i, plan in enumerate(writer.plans) if plan.mark == "!"]
+        kept = [writer.phrases.line(i, fills).text.strip(".").lower() for i, plan in enumerate(writer.compiled.plans) if plan.mark == "!"]
         for step in condense(reading, ZIPF, marks=marks).steps:
             assert all(words in step.text.lower() for words in kept), (step.text, kept)
 

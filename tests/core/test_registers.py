@@ -184,7 +184,7 @@ LAMP = {"lamp": {"values": ["street", "dark", "sun"], "write": "/lamp {value}", 
 def test_menus(menu, manner, given, light, values, said):
     model = profile(menu={"l": LIGHTS["l"] | menu}, parameter=LAMP)
     made, fills, prompt = written(model, Manner(parameters=manner), **given)
-    assert ("lit by" in prompt.text) == light and prompt.wear.values.get("lamp") == values
+    assert ("lit by" in prompt.text) == light and prompt.around.values.get("lamp") == values
     assert prompt.text.endswith(f"/lamp {values}") == (values is not None)
     assert [f.message for f in made.findings(fills, prompt) if f.place == "lamp"] == said
 
@@ -228,7 +228,7 @@ PILOT = {"pilot": Known("pilot", "a tall pilot in oilskin", picture="p.png", han
 def test_someone_known_by_words_picture_and_handle(reference, start, references, said):
     made, fills, prompt = written(profile(reference=reference), Manner(known=PILOT), subject="@pilot")
     assert prompt.text.startswith(start), prompt.text
-    assert [r.value for r in prompt.wear.references] == references
+    assert [r.value for r in prompt.around.references] == references
     assert [f.message for f in made.findings(fills, prompt) if f.place == "subject"] == said
 
 
@@ -258,7 +258,7 @@ def test_speech_fits_the_clip(line, seconds, said):
 def test_a_model_that_rewrites(off, controlled, values, said):
     model = profile(rewriting={"off": off}, parameter={"polish": {"type": "flag"}})
     made, fills, prompt = written(model, Manner(controlled=controlled))
-    assert prompt.wear.values == values
+    assert prompt.around.values == values
     assert [f"{f.kind} {f.message}" for f in made.findings(fills, prompt) if "rewrites" in f.message] == said
 
 

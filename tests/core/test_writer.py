@@ -4,7 +4,6 @@ import pytest
 
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.fitting.limits import TooLong
-from syntagma.core.writing.family_writer import Run
 from tests.core.samples import PROSE, TAGS, profile, write, writer
 
 FORMULA = """+++
@@ -185,7 +184,7 @@ def test_names_that_the_vocabulary_writes_small():
 def test_a_run_goes_on_behind_what_can_not_be_written():
     made = writer("lead [x]\n- [flaw]", profile(limits={"negative": 6}))
     fill = {name: made.fills({"x": name, "flaw": name}) for name in ("blur", "far too long", "haze")}
-    run = Run(made, fill["blur"], (0, 1))
+    run = made.family(fill["blur"], (0, 1))
     rows = [("blur", "blur"), ("blur", "far too long"), ("haze", "far too long"), ("haze", "haze"), ("blur", "haze")]
     prompts, bad = run.write_all([(fill[x][0], fill[flaw][1]) for x, flaw in rows])
     assert sorted(bad) == [1, 2]  # the second failure is not hidden behind the first

@@ -9,7 +9,7 @@ from itertools import groupby
 
 from syntagma.cli.harmless import shown
 from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
-from syntagma.core.realising import Piece
+from syntagma.core.realising import TextPiece
 
 # One ink for each thing, all of them readable on dark and on light grounds: names, what differs, what is quiet, what is wrong.
 NUMERIC = ("terms", "slots")  # columns of numbers stand to the right
@@ -187,7 +187,7 @@ def price(profile, record: dict) -> str:
     return priced(record["cost"], profile.price.currency)
 
 
-def marked(pieces: Sequence[Piece], changed: Sequence[str]):
+def marked(pieces: Sequence[TextPiece], changed: Sequence[str]):
     """A prompt's text with what stands in the `changed` slots marked: coloured, or between ‹ › where there is no colour."""
     from rich.text import Text
 

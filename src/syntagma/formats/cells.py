@@ -16,7 +16,7 @@ def as_it_was(cell: str) -> str:
     return cell[1:] if cell[:1] == "'" and _RUNS.match(cell) else cell
 
 
-class Harmless:
+class HarmlessCells:
     """Makes cells harmless and counts them; with `plain` it leaves them as they are."""
 
     def __init__(self, plain: bool = False):

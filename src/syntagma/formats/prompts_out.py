@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from functools import partial
 from typing import Any, TextIO
 
-from syntagma.formats.cells import Harmless
+from syntagma.formats.cells import HarmlessCells
 
 Record = Mapping[str, object]
 
@@ -97,7 +97,7 @@ class CsvOut:
     records = True
 
     def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = (), plain: bool = False):
-        self._columns, self._safe = _Columns(columns, kept), Harmless(plain)
+        self._columns, self._safe = _Columns(columns, kept), HarmlessCells(plain)
         self._out = csv.writer(file)
         self._out.writerow(self._safe.row(self._columns.names))
 

@@ -15,14 +15,14 @@ from syntagma.storage.trouble import Trouble
 FILE = "marks.csv"
 
 
-class Mark(NamedTuple):
+class TermMark(NamedTuple):
     """What a person has set on one term."""
 
     star: bool = False
     note: str = ""
 
 
-Marks = dict[tuple[str, str], Mark]  # (facet, term) → mark
+Marks = dict[tuple[str, str], TermMark]  # (facet, term) → mark
 
 
 def marks_file() -> Path:
@@ -45,7 +45,7 @@ def read_marks() -> Marks:
     rows = csv.DictReader(io.StringIO(read_text(path), newline=""))
     try:
         return {
-            (row.get("facet") or "", row.get("term") or ""): Mark((row.get("star") or "") == "yes", row.get("note") or "")
+            (row.get("facet") or "", row.get("term") or ""): TermMark((row.get("star") or "") == "yes", row.get("note") or "")
             for row in rows
         }
     except csv.Error as error:

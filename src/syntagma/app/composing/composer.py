@@ -13,7 +13,7 @@ from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import BadFills, Fill, Given
 from syntagma.core.fitting.limits import TooLong
-from syntagma.core.realising import Piece
+from syntagma.core.realising import TextPiece
 from syntagma.core.writing.prompt import Prompt
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
@@ -40,9 +40,9 @@ class Composed(NamedTuple):
     @property
     def request(self) -> dict[str, object]:
         """What the model is sent."""
-        from syntagma.core.models.request import request_of  # imported late: most prompts are pasted
+        from syntagma.core.realising.request import request_of  # imported late: most prompts are pasted
 
-        return request_of(self.writer.profile, self.prompt.wear, self.prompt.text, self.prompt.words)
+        return request_of(self.writer.profile, self.prompt.around, self.prompt.text, self.prompt.words)
 
     @property
     def record(self) -> dict[str, object]:
@@ -51,7 +51,7 @@ class Composed(NamedTuple):
         return record | {"row": dict(self.kept)} if self.kept else record
 
     @property
-    def pieces(self) -> list[Piece]:
+    def pieces(self) -> list[TextPiece]:
         """The text in pieces that know their phrase, slot and term."""
         return self.writer.pieces(self.fills)
 
@@ -139,7 +139,7 @@ class Composer:
             found = found + checks.against_findings(prompt.words, prompt.negative.split(writer.profile.negative.separator))
         if not self.with_remarks:
             return found
-        return found + checks.vocabulary_remarks(writer.rules, writer.named(fills), self.workspace.vocabulary)
+        return found + checks.vocabulary_remarks(writer.rules, writer.compiled.named(fills), self.workspace.vocabulary)
 
 
 def troubles(bad: BadFills | TooLong) -> list[Finding]:

@@ -128,7 +128,7 @@ class Chooser:
     @cached_property
     def _fixed(self) -> frozenset[str]:
         """The ideas that the formula's fixed phrases say, whatever is filled."""
-        fixed = [token.text for plan in self.writer.plans for token in plan.tokens if isinstance(token, Glue)]
+        fixed = [token.text for plan in self.writer.compiled.plans for token in plan.tokens if isinstance(token, Glue)]
         quoted = [word for phrase in self.writer.formula.phrases for g in phrase.groups() for word in g.of("quote")]
         return ideas(" ".join([*fixed, *quoted]))
 

@@ -30,7 +30,8 @@ class Recorder:
         self.draw = draw
         self._sent = self._cost = None
         if writer.profile.request or writer.profile.limit("request"):
-            from syntagma.core.models.request import Requester, as_json
+            from syntagma.core.models.request_shape import as_json
+            from syntagma.core.realising.request import Requester
 
             self._sent, self._as_json = Requester(writer.profile).request, as_json
         if writer.profile.price:
@@ -38,7 +39,7 @@ class Recorder:
 
             self._cost = cost
         self._worn: tuple[object, dict[str, object], str] | None = None
-        self._stress = {**writer.formula.head.stress, **writer.manner.stress}
+        self._stress = {**writer.formula.head.stress, **writer.compiled.manner.stress}
         self._limits = {name: limit for name in ("text", "negative", "whole", "request") if (limit := writer.profile.limit(name))}
         self._fills = {
             rule.name: given(fill)
@@ -48,15 +49,15 @@ class Recorder:
 
     def _parameters(self, prompt: Prompt) -> tuple[dict[str, object], str]:
         """The parameters of a prompt, and what they add to its id: kept while prompts wear the same."""
-        if self._worn is None or self._worn[0] is not prompt.wear:
+        if self._worn is None or self._worn[0] is not prompt.around:
             known = self.writer.profile.parameter
             parameters = (
-                dict(prompt.wear.values)
+                dict(prompt.around.values)
                 if known
-                else dict(self.writer.formula.head.parameters) | dict(self.writer.manner.parameters)
+                else dict(self.writer.formula.head.parameters) | dict(self.writer.compiled.manner.parameters)
             )
-            more = [f"\0{k}={v}" for k, v in sorted(parameters.items())] + [f"\0{r.typed}" for r in prompt.wear.references]
-            self._worn = (prompt.wear, parameters, "".join(more))
+            more = [f"\0{k}={v}" for k, v in sorted(parameters.items())] + [f"\0{r.typed}" for r in prompt.around.references]
+            self._worn = (prompt.around, parameters, "".join(more))
         return self._worn[1:]
 
     def record(
@@ -85,10 +86,10 @@ class Recorder:
             record["negative"] = prompt.negative
         if parameters:
             record["parameters"] = parameters
-        if prompt.wear.references:
-            record["references"] = [r.record() for r in prompt.wear.references]
+        if prompt.around.references:
+            record["references"] = [r.record() for r in prompt.around.references]
         if writer.profile.request:
-            record["request"] = self._sent(prompt.wear, prompt.text, prompt.words)
+            record["request"] = self._sent(prompt.around, prompt.text, prompt.words)
         if fills:
             record["fills"] = fills
         if self._stress:
@@ -96,7 +97,7 @@ class Recorder:
         if self._limits and (size := self.size(prompt, record.get("request"))):
             record["size"] = size
         if self._cost:
-            record["cost"] = round(self._cost(writer.profile, prompt.wear.values, prompt.words), 6)
+            record["cost"] = round(self._cost(writer.profile, prompt.around.values, prompt.words), 6)
         if findings:
             record["findings"] = [f.record() for f in findings]
         if design:

@@ -13,13 +13,13 @@ from syntagma.core.checking import draft_checks as checks
 from syntagma.core.checking.prompt_lint import Finished, findings, mended, reference_from
 from syntagma.core.diagnostics.findings import ERROR, Finding
 from syntagma.core.diagnostics.places import Mistake, Refused
-from syntagma.core.drafting.surroundings import Wear
+from syntagma.core.drafting.surroundings import Around
 from syntagma.core.formula import check_formula, parse_formula
 from syntagma.core.models.parameters import settle
 from syntagma.core.models.print_size import Enlarging, Print, enlarging
 from syntagma.core.models.references import read_known, taken
-from syntagma.core.models.request import request_of
 from syntagma.core.picking.themes import check_theme, read_theme
+from syntagma.core.realising.request import request_of
 from syntagma.core.vocabulary.terms import Term, normal
 from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble
@@ -88,8 +88,8 @@ def request_for(workspace: Workspace, source: Source, model: str | None) -> dict
     profile = workspace.model(model or model_of(source.record))
     prompt = finished_of(source.record)
     values = settle(profile, {}, prompt.parameters).values
-    wear = Wear(negative=prompt.negative, values=values, references=tuple(taken(profile, prompt.references)[0]))
-    return request_of(profile, wear, prompt.text, prompt.text)
+    around = Around(negative=prompt.negative, values=values, references=tuple(taken(profile, prompt.references)[0]))
+    return request_of(profile, around, prompt.text, prompt.text)
 
 
 class Mended(NamedTuple):

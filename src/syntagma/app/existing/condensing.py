@@ -55,7 +55,7 @@ class Condenser:
         for i, start, stop in match.phrases:
             for number, piece in enumerate(reading.pieces):
                 if piece.kind == PART and piece.start < stop and start < piece.stop:
-                    marks[number] = self._matcher.writer.plans[i].mark or marks.get(number, "")
+                    marks[number] = self._matcher.writer.compiled.plans[i].mark or marks.get(number, "")
         return marks
 
 

@@ -83,8 +83,8 @@ def marked(made: Composed) -> tuple[Bit, ...]:
     if not fitted:
         return (Bit(made.prompt.text, False),)
     bits: list[Bit] = []
-    for i, (plan, line) in enumerate(zip(made.writer.plans, fitted.lines, strict=True)):
-        full = made.writer.line(i, made.fills)
+    for i, (plan, line) in enumerate(zip(made.writer.compiled.plans, fitted.lines, strict=True)):
+        full = made.writer.phrases.line(i, made.fills)
         if full is None:
             continue
         bits += [Bit(", ", False)] if bits else []

@@ -14,13 +14,13 @@ from syntagma.core.english import countability, split_determiner, split_place, s
 from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models import PLAIN, Profile
-from syntagma.core.models.profile import Text
+from syntagma.core.models.profile import TextHabits
 from syntagma.core.reading.formulas.learning import LEAST, Learned, learn
 from syntagma.core.reading.formulas.matching import Match, Matcher
 from syntagma.core.reading.formulas.recasting import lowered, own_formula
 from syntagma.core.reading.formulas.slot_forms import formed
 from syntagma.core.reading.outer_form import LABELLED, NESTED, PROSE, TAGS
-from syntagma.core.reading.prompt_pieces import GLUE, PART, Piece, Reading
+from syntagma.core.reading.prompt_pieces import GLUE, PART, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
 from syntagma.core.vocabulary.terms import FORMULAS
 from syntagma.core.writing.prompt_writer import Writer
@@ -28,10 +28,10 @@ from syntagma.storage.files import write_new
 from syntagma.storage.trouble import Trouble
 
 MOST_WORDS = 800  # words and signs of an example
-AS_TAGS = Profile(text=Text(register="tags"))
+AS_TAGS = Profile(text=TextHabits(register="tags"))
 
 
-class Tried(NamedTuple):
+class FormulaTried(NamedTuple):
     """What was learned, tried: what the formula makes of each example, and how many it gives back exactly."""
 
     learned: Learned
@@ -60,7 +60,7 @@ def learned(
     fixed: Sequence[str] = (),
     opened: Sequence[str] = (),
     reader: Reader | None = None,
-) -> Tried:
+) -> FormulaTried:
     """Learn a formula from examples and try it on them. Raises Trouble where they are too few, or the name is none."""
     checked_name(name)
     if len(texts) < LEAST:
@@ -81,7 +81,7 @@ def learned(
     return again if again.exact >= tried.exact else tried
 
 
-def _tried(workspace: Workspace, found: Learned, name: str, profile: Profile) -> Tried:
+def _tried(workspace: Workspace, found: Learned, name: str, profile: Profile) -> FormulaTried:
     """What the learned formula makes of its own examples, in their register."""
     formula = read_formula(found.formula, name)
     writer = Writer(formula, profile, workspace.vocabulary)
@@ -93,7 +93,7 @@ def _tried(workspace: Workspace, found: Learned, name: str, profile: Profile) ->
             again.append(writer.write(writer.fills(match.fills)).text if match else "")
         except (BadFills, TooLong):
             again.append("")
-    return Tried(found, formula, matches, again)
+    return FormulaTried(found, formula, matches, again)
 
 
 def _as_prose(workspace: Workspace, reading: Reading, reader: Reader) -> Reading:
@@ -109,12 +109,12 @@ def _as_prose(workspace: Workspace, reading: Reading, reader: Reader) -> Reading
         own = slots.get(slot)
         kind, stop = (PART, at + len(said)) if own else (GLUE, at + len(said))
         facet = (own.facet, own.sure, own.why, own.term) if own else ()
-        pieces.append(Piece(at, stop, kind, said, *facet))
+        pieces.append(PromptPiece(at, stop, kind, said, *facet))
         at = stop
     return Reading("".join(piece.text for piece in pieces), PROSE, tuple(pieces))
 
 
-def save(workspace: Workspace, tried: Tried, name: str, own: bool = False) -> list[str]:
+def save(workspace: Workspace, tried: FormulaTried, name: str, own: bool = False) -> list[str]:
     """Keep a learned formula, the terms that no vocabulary has, and what stands beside it as a mount; return the files. Raises Trouble
     where a file of that name is there."""
     files = {place_for(workspace, "formulas", name, ".formula", own): tried.learned.formula}
@@ -132,7 +132,7 @@ def save(workspace: Workspace, tried: Tried, name: str, own: bool = False) -> li
     return [workspace.shown(path) for path in made]
 
 
-def _new_terms(workspace: Workspace, tried: Tried) -> dict[str, dict[str, str]]:
+def _new_terms(workspace: Workspace, tried: FormulaTried) -> dict[str, dict[str, str]]:
     """What the examples have in slots with a facet and no vocabulary has: facet → term → how it stands as a place."""
     found: dict[str, dict[str, str]] = {}
     for slot, facet in tried.learned.facets.items():

@@ -19,7 +19,7 @@ from syntagma.core.reading.formulas.matching import Matcher
 from syntagma.core.reading.formulas.recasting import FAMILIES, Recast, into_slots, lowered, own_formula, phrase_of, swap_words
 from syntagma.core.reading.lexicon import Lexicon
 from syntagma.core.reading.outer_form import TIMED, lengths
-from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reading
+from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
 from syntagma.core.reading.scenes import Scene, scenes
 from syntagma.core.reading.wishes import quoted_slots
@@ -101,7 +101,7 @@ def record_of(reading: Reading) -> dict[str, object]:
     return record
 
 
-def _piece_record(piece: Piece) -> dict[str, object]:
+def _piece_record(piece: PromptPiece) -> dict[str, object]:
     said: dict[str, object] = {"kind": piece.kind, "text": piece.text, "start": piece.start, "stop": piece.stop}
     if piece.kind == PART:
         said |= {"facet": piece.facet, "sure": piece.sure, "why": piece.why}
@@ -151,7 +151,7 @@ class Recasting(NamedTuple):
 
     reading: Reading
     text: str
-    unplaced: list[Piece]
+    unplaced: list[PromptPiece]
     made: Composed | None = None
 
 
@@ -223,14 +223,14 @@ def _slots(workspace: Workspace, reading: Reading, formula: Formula, source: str
             to = to or (slot if slot not in here and any(r.name == slot for r in formula.slots) else None)
             if to:
                 here[to] = text
-        rest = [Piece(*match.spans[s], PART, text) for s, text in match.fills.items() if text not in here.values()]
+        rest = [PromptPiece(*match.spans[s], PART, text) for s, text in match.fills.items() if text not in here.values()]
         return Recast(here, rest, {})
     return into_slots(reading, formula, workspace.vocabulary, quoted_slots(formula))
 
 
-def _together(reading: Reading, pieces: list[Piece]) -> list[Piece]:
+def _together(reading: Reading, pieces: list[PromptPiece]) -> list[PromptPiece]:
     """Pieces that found no place, those as one between which nothing but a space stands: "a heron stands"."""
-    found: list[Piece] = []
+    found: list[PromptPiece] = []
     for piece in pieces:
         last = found[-1] if found else None
         if last and piece.start > last.stop and reading.text[last.stop : piece.start] == " ":
@@ -296,8 +296,8 @@ def _not_in_the_text(reading: Reading, made: Composed) -> list[Finding]:
     written |= {one.place for one in made.findings if one.kind == ERROR}  # told already
     for piece in reading.of(PARAMETER):
         name = own_name(profile, piece.name) or own_name(profile, _COMMON.get(piece.name.lower(), piece.name))
-        if name in made.prompt.wear.values and name not in written:
-            message = f"the parameter {name}={made.prompt.wear.values[name]} goes into the request, not into the text"
+        if name in made.prompt.around.values and name not in written:
+            message = f"the parameter {name}={made.prompt.around.values[name]} goes into the request, not into the text"
             found.append(Finding(WARNING, message, "--json shows it with the text", name))
         elif not profile.parameter:
             message = f"the parameter “{piece.text.strip()}” stands beside the text, which has no form for it"

@@ -370,7 +370,7 @@ class Family:
         with_more = bool(self._settings)
         for prompts, known in zip(written, seen, strict=True):
             if with_more:
-                keys = [hash((p.text, p.negative, tuple(sorted(map(str, p.wear.values.items()))))) for p in prompts]
+                keys = [hash((p.text, p.negative, tuple(sorted(map(str, p.around.values.items()))))) for p in prompts]
             else:
                 keys = [hash((p.text, p.negative) if with_negative else p.text) for p in prompts]
             told.append(known.new(keys))
@@ -403,7 +403,7 @@ class Family:
 
     def vocabulary_remarks(self) -> list[Finding]:
         """Fills of the baseline that no facet has."""
-        return checks.vocabulary_remarks(self.writer.rules, self.writer.named(self.fills), self.workspace.vocabulary)
+        return checks.vocabulary_remarks(self.writer.rules, self.writer.compiled.named(self.fills), self.workspace.vocabulary)
 
     def statement(self) -> list[str]:
         """What a person has to know of the family as it came out: how many of how many, and why not more."""
@@ -434,6 +434,6 @@ def _cost(writer: Writer, prompts: Sequence[Prompt]) -> float:
     price = writer.profile.price
     if price is None or not prompts:
         return 0.0
-    if price.per != "thousand-tokens" and not writer.dress.menus:
-        return cost(writer.profile, prompts[0].wear.values, prompts[0].words) * len(prompts)
-    return sum(cost(writer.profile, p.wear.values, p.words) for p in prompts)
+    if price.per != "thousand-tokens" and not writer.compiled.surroundings.menus:
+        return cost(writer.profile, prompts[0].around.values, prompts[0].words) * len(prompts)
+    return sum(cost(writer.profile, p.around.values, p.words) for p in prompts)

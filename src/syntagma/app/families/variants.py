@@ -11,7 +11,6 @@ from syntagma.core.designs import Setting
 from syntagma.core.designs.axes import Combination, Together
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.models import Profile
-from syntagma.core.writing.family_writer import Run
 from syntagma.core.writing.prompt import Prompt
 from syntagma.core.writing.prompt_writer import Writer
 
@@ -59,7 +58,7 @@ class Variant:
             chooser = Chooser(workspace, first, taste)
             self.fills = chooser.pick(self.fills, chooser.open(self.fills, wish.given), chooser.random())
         self.writers = [writer.for_reach(self.fills) for writer in self.writers]
-        self.runs = [Run(writer, self.fills, self.positions) for writer in self.writers]
+        self.runs = [writer.family(self.fills, self.positions) for writer in self.writers]
 
 
 def _ordered(profile: Profile, order: Sequence[str] | None) -> Profile:

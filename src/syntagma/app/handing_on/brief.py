@@ -16,7 +16,7 @@ from syntagma.core.checking.prompt_lint import Finished, findings, mended
 from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.fitting.limits import TooLong
-from syntagma.core.formula.tree import Option, Text
+from syntagma.core.formula.tree import FixedText, Option
 from syntagma.core.models.patterns import written
 from syntagma.core.notation.json_toml import NoJson, read_json
 from syntagma.core.reading.formulas.matching import Matcher
@@ -36,7 +36,7 @@ _CHATTER = re.compile(
 )  # fmt: skip
 
 
-class Taken(NamedTuple):
+class AnswerTaken(NamedTuple):
     """One prompt of an answer: as it came, as it is now, its fills where it keeps to the formula, and what there is to say of it."""
 
     number: int
@@ -53,7 +53,7 @@ class Taken(NamedTuple):
 class Answer(NamedTuple):
     """An answer taken: its prompts, how many were asked for, and the sentence that asks for what is missing."""
 
-    prompts: list[Taken]
+    prompts: list[AnswerTaken]
     asked: int
     reply: str
 
@@ -136,7 +136,7 @@ def _in_their_words(phrase, writer: Writer, workspace: Workspace, examples: dict
     """A phrase with each bracket saying what is to stand there: [a place, with its preposition: on a wet quay]."""
 
     def word(node) -> str:
-        if isinstance(node, Text):
+        if isinstance(node, FixedText):
             return re.sub(r"\\(.)", r"\1", node.raw)
         if isinstance(node, Option):
             return "{" + "".join(map(word, node.children)) + "}"
@@ -172,7 +172,7 @@ def _in_their_words(phrase, writer: Writer, workspace: Workspace, examples: dict
 def _fixed(formula) -> list[str]:
     """The phrases that are words only."""
     return [
-        "".join(node.raw for node in phrase.body if isinstance(node, Text)).strip().rstrip(".,;:")
+        "".join(node.raw for node in phrase.body if isinstance(node, FixedText)).strip().rstrip(".,;:")
         for phrase in formula.phrases
         if not phrase.slots and phrase.body
     ]
@@ -199,7 +199,7 @@ def take(workspace: Workspace, answer: str, formula: str, model: str | None, ask
     profile = workspace.model(model)
     writer = Writer(read, profile, workspace.vocabulary)
     matcher = Matcher(writer) if profile.register in ("prose", "tags") else None
-    taken: list[Taken] = []
+    taken: list[AnswerTaken] = []
     seen: set[str] = set()
     for number, came in enumerate(prompts_in_answer(answer), 1):
         text = mended(profile, came)
@@ -223,7 +223,7 @@ def take(workspace: Workspace, answer: str, formula: str, model: str | None, ask
         if " ".join(text.lower().split()) in seen:
             found.append(Finding(ERROR, "it is the same as one before", "ask for another", "twin"))
         seen.add(" ".join(text.lower().split()))
-        taken.append(Taken(number, came, text, fills, list(dict.fromkeys(found))))
+        taken.append(AnswerTaken(number, came, text, fills, list(dict.fromkeys(found))))
     return Answer(taken, asked, _reply(taken, asked))
 
 
@@ -247,7 +247,7 @@ def _missing(formula, text: str) -> str:
     )
 
 
-def _reply(taken: Sequence[Taken], asked: int) -> str:
+def _reply(taken: Sequence[AnswerTaken], asked: int) -> str:
     """The sentence to send back, where prompts are missing or can't be used."""
     good = sum(one.good for one in taken)
     bad = [one for one in taken if not one.good]

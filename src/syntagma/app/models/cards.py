@@ -237,9 +237,9 @@ def _ranked(workspace: Workspace, ask: Ask, given: Mapping[str, Given]) -> Ranke
             weight += 3.0 if finding.kind == ERROR else 1.0
     if composed.prompt.fitted:
         whole = sum(
-            words(line.text) for i in range(len(composer.writer.plans)) if (line := composer.writer.line(i, composed.fills))
+            words(line.text) for i in range(len(composer.writer.compiled.plans)) if (line := composer.writer.phrases.line(i, composed.fills))
         )
         kept = sum(words(line.text) for line in composed.prompt.fitted.lines if line is not None)
         weight += 2.0 * (1 - kept / whole) if whole else 0.0
-    price = cost(profile, composed.prompt.wear.values, composed.prompt.words)
+    price = cost(profile, composed.prompt.around.values, composed.prompt.words)
     return Ranked(profile.name, list(dict.fromkeys(losses)), weight, price, currency, composed.prompt.text)

@@ -14,7 +14,8 @@ from syntagma.core.formula import read_formula
 from syntagma.core.models import Profile
 from syntagma.core.models.parameters import found_in
 from syntagma.core.models.references import Reference
-from syntagma.core.models.request import as_json, request_of
+from syntagma.core.models.request_shape import as_json
+from syntagma.core.realising.request import request_of
 from syntagma.core.writing.prompt import Manner, Prompt
 from syntagma.core.writing.prompt_writer import Writer
 
@@ -69,7 +70,7 @@ class Sample(NamedTuple):
     manner: Manner = Manner()
 
 
-class Tried(NamedTuple):
+class ProfileTried(NamedTuple):
     """What came out of one sample, and what is wrong with it."""
 
     sample: str
@@ -79,7 +80,7 @@ class Tried(NamedTuple):
     def record(self) -> dict[str, object]:
         row: dict[str, object] = {"sample": self.sample}
         if self.prompt:
-            row |= {"text": self.prompt.text, "negative": self.prompt.negative, "parameters": dict(self.prompt.wear.values)}
+            row |= {"text": self.prompt.text, "negative": self.prompt.negative, "parameters": dict(self.prompt.around.values)}
         return {k: v for k, v in row.items() if v} | {"findings": [f.record() for f in self.findings]}
 
 
@@ -120,7 +121,7 @@ def _some(profile: Profile, name: str) -> object:
     return parameter.default if parameter.default is not None else next(iter(parameter.values), 1)
 
 
-def try_model(workspace: Workspace, name: str) -> list[Tried]:
+def try_model(workspace: Workspace, name: str) -> list[ProfileTried]:
     """Try every sample on a model. Raises Trouble or Refused where its profile can't be read."""
     profile = workspace.model(name)
     formula = read_formula(MOVING if profile.makes == "video" else STILL, "trial")
@@ -132,10 +133,10 @@ def try_model(workspace: Workspace, name: str) -> list[Tried]:
             filled = writer.fills(fills)
             prompt = writer.write(filled)
         except (BadFills, TooLong) as bad:
-            tried.append(Tried(sample.name, None, [Finding(ERROR, str(bad), "is the limit right, and the register?", "text")]))
+            tried.append(ProfileTried(sample.name, None, [Finding(ERROR, str(bad), "is the limit right, and the register?", "text")]))
             continue
         told = [f for f in writer.findings(filled, prompt) if f.kind in (ERROR, WARNING)]
-        tried.append(Tried(sample.name, prompt, list(dict.fromkeys([*told, *wrong_with(profile, prompt)]))))
+        tried.append(ProfileTried(sample.name, prompt, list(dict.fromkeys([*told, *wrong_with(profile, prompt)]))))
     return tried
 
 
@@ -156,13 +157,13 @@ def wrong_with(profile: Profile, prompt: Prompt) -> list[Finding]:
             found.append(
                 Finding(ERROR, f"{name} takes {used} {limit.unit} of {limit.most}", "is what stands round it too long?", name)
             )
-    names = [one.name for one in found_in(profile, prompt.wear.after)]
+    names = [one.name for one in found_in(profile, prompt.around.after)]
     for name in {n for n in names if names.count(n) > 1}:
         found.append(Finding(ERROR, f"{name} stands twice behind the text", "two parameters are spelled alike", name))
-    for place in re.findall(r"\{[a-z_.]+\}", prompt.wear.after + prompt.wear.before + prompt.wear.behind):
+    for place in re.findall(r"\{[a-z_.]+\}", prompt.around.after + prompt.around.before + prompt.around.behind):
         found.append(Finding(WARNING, f"{place} is left open in a pattern", "its places are told in docs/models.md", "text"))
     return found
 
 
 def _sent(profile: Profile, prompt: Prompt) -> str:
-    return as_json(request_of(profile, prompt.wear, prompt.text, prompt.words))
+    return as_json(request_of(profile, prompt.around, prompt.text, prompt.words))

@@ -11,17 +11,17 @@ from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.vocabulary.terms import COLUMNS, BadRow, Facet, Term, normal, term_of_row
-from syntagma.formats.cells import Harmless, harmless
+from syntagma.formats.cells import HarmlessCells, harmless
 from syntagma.formats.vocabulary_csv import read_terms
 from syntagma.storage.files import held, make_folder, read_text, whole_file, write_text
 from syntagma.storage.folders import own_folder
-from syntagma.storage.marks import Mark, marks_held, read_marks, write_marks
+from syntagma.storage.marks import TermMark, marks_held, read_marks, write_marks
 from syntagma.storage.trouble import Trouble
 
 TABLES = (".csv", ".xlsx")
 
 
-class Taken(NamedTuple):
+class TermsTaken(NamedTuple):
     """What came of a table: how many terms were taken by facet, into which files, and what was left and why."""
 
     taken: dict[str, int]
@@ -86,7 +86,7 @@ def _append(path: Path, rows: Sequence[Mapping[str, str]]) -> None:
     write_text(path, text + out.getvalue())
 
 
-def take(workspace: Workspace, source: Path, facet: str | None = None, own: bool = False) -> Taken:
+def take(workspace: Workspace, source: Path, facet: str | None = None, own: bool = False) -> TermsTaken:
     """Take the terms of a CSV or XLSX table: into `facet`, else into the facet that each row's column `facet` names.
 
     What can't be taken is left, with its line and the reason. Raises Trouble where the whole table is of no use."""
@@ -113,7 +113,7 @@ def take(workspace: Workspace, source: Path, facet: str | None = None, own: bool
     files = []
     for name, cells in new.items():
         files.append(add_rows(workspace, name, cells, own))
-    return Taken({name: len(cells) for name, cells in new.items()}, files, left)
+    return TermsTaken({name: len(cells) for name, cells in new.items()}, files, left)
 
 
 def _left_because(workspace: Workspace, facet: str, cells: Mapping[str, str], seen: set, own: bool) -> tuple[str, str] | None:
@@ -148,17 +148,17 @@ def find(workspace: Workspace, name: str, facet: str | None = None) -> Term:
     return found[0]
 
 
-def mark(term: Term, star: bool | None = None, note: str | None = None) -> Mark:
+def mark(term: Term, star: bool | None = None, note: str | None = None) -> TermMark:
     """Set a star or a note on a term; return its mark. Raises Trouble."""
     with marks_held():
         return _marked_anew(term, star, note)
 
 
-def _marked_anew(term: Term, star: bool | None, note: str | None) -> Mark:
+def _marked_anew(term: Term, star: bool | None, note: str | None) -> TermMark:
     marks = read_marks()
     key = next((k for k in marks if k[0] == term.facet and normal(k[1]) == normal(term.term)), (term.facet, term.term))
-    old = marks.get(key, Mark())
-    marks[key] = Mark(old.star if star is None else star, old.note if note is None else note)
+    old = marks.get(key, TermMark())
+    marks[key] = TermMark(old.star if star is None else star, old.note if note is None else note)
     write_marks(marks)
     return marks[key]
 
@@ -173,7 +173,7 @@ def write_terms(path: Path, terms: Sequence[Term], plain: bool = False) -> str:
     columns = [*(("facet",) if several else ()), *COLUMNS, *extra]
     rows = [[_cell(term, column) for column in columns] for term in terms]
     if path.suffix.lower() == ".csv":
-        safe = Harmless(plain)
+        safe = HarmlessCells(plain)
         with whole_file(path) as file:
             csv.writer(file, lineterminator="\n").writerows(map(safe.row, [columns, *rows]))
         return safe.note

@@ -138,7 +138,7 @@ def _below(composed, call) -> None:
             terminal.say((f"{piece.slot:<10}", terminal.NAME), f"{piece.text}", (f"  heard: {composed.wish_of(piece)}", terminal.QUIET))
     if composed.picked:
         terminal.say()
-        named = composed.writer.named(composed.fills)
+        named = composed.writer.compiled.named(composed.fills)
         for slot in composed.picked:
             gloss = "; ".join(term.gloss for term in named[slot].terms[:1])
             terminal.say((f"{slot:<10}", terminal.NAME), named[slot].shown, (f"  {gloss}", terminal.QUIET))

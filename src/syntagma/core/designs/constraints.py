@@ -49,7 +49,7 @@ def read_rules(lines: Sequence[str], named: Named, source: str = "--rule") -> tu
         if not text or text == "#" or text.startswith("# "):
             continue
         try:
-            rules.append(Rule(text, tuple(dict.fromkeys(_Reader(text, named).read()))))
+            rules.append(Rule(text, tuple(dict.fromkeys(_RuleReader(text, named).read()))))
         except _Wrong as wrong:
             mistakes.append(Mistake(wrong.message, wrong.remedy, source, number, 1, text, len(text)))
     return rules, mistakes
@@ -61,7 +61,7 @@ class _Wrong(Exception):
         self.message, self.remedy = message, remedy
 
 
-class _Reader:
+class _RuleReader:
     """Reads one rule. Raises _Wrong."""
 
     def __init__(self, text: str, named: Named):

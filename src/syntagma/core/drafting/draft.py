@@ -10,7 +10,7 @@ from typing import NamedTuple
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.english import ends_sentence
 from syntagma.core.formula.phrase_body import hanging_word
-from syntagma.core.formula.tree import Group, Node, Option, Phrase, Text
+from syntagma.core.formula.tree import FixedText, Group, Node, Option, Phrase
 
 _LEAD = r"^(?:\s*[,;:.!?]+)+\s*"
 _LEAD_AFTER_LOSS = r"^(?:\s*[,;:.!?–—&/+-]+(?=\s|$)|\s*[,;:.!?]+|\s*\b(?:of|and|or)\b(?=\s|$))+\s*"
@@ -23,7 +23,7 @@ class Glue(NamedTuple):
     text: str
 
 
-class Mark(NamedTuple):
+class PairMark(NamedTuple):
     """A quotation mark or bracket that comes and goes with its partner: it stays while one of `slots` is filled."""
 
     text: str
@@ -38,7 +38,7 @@ class Branch(NamedTuple):
     heads: tuple[str, ...]
 
 
-Token = Glue | Mark | Group | Branch
+Token = Glue | PairMark | Group | Branch
 
 
 class PhrasePlan(NamedTuple):
@@ -65,7 +65,7 @@ class DraftPhrase(NamedTuple):
     it is written as one, glue and all, in every register."""
 
     plan: PhrasePlan
-    parts: tuple[Glue | Mark | Noun, ...]
+    parts: tuple[Glue | PairMark | Noun, ...]
     closed: bool
     whole: bool = False
 
@@ -81,7 +81,7 @@ def plan_phrase(phrase: Phrase) -> PhrasePlan:
 
 def _split_end(body: tuple[Node, ...]) -> tuple[tuple[Node, ...], str]:
     last = body[-1] if body else None
-    if not isinstance(last, Text):
+    if not isinstance(last, FixedText):
         return body, ""
     match = re.search(r"(?:[.!?…]+|[;:,])$", last.raw)
     if not match or (match.start() and last.raw[match.start() - 1] == "\\"):
@@ -89,7 +89,7 @@ def _split_end(body: tuple[Node, ...]) -> tuple[tuple[Node, ...], str]:
     if match.group() == "." and match.start() and not ends_sentence(last.raw):
         return body, ""
     rest = last.raw[: match.start()]
-    return (*body[:-1], Text(rest, last.span)) if rest else body[:-1], match.group()
+    return (*body[:-1], FixedText(rest, last.span)) if rest else body[:-1], match.group()
 
 
 class _Char(NamedTuple):
@@ -109,7 +109,7 @@ def _tokens(nodes: tuple[Node, ...]) -> tuple[Token, ...]:
             case Option():
                 heads = tuple(dict.fromkeys(g.head for g in node.children if isinstance(g, Group)))
                 atoms.append(Branch(_tokens(node.children), heads))
-            case Text():
+            case FixedText():
                 atoms += [_Char(m[-1], len(m) > 1) for m in re.findall(r"\\.|.", node.raw, re.S)]
     partners = _partners(atoms)
     tokens: list[Token] = []
@@ -117,7 +117,7 @@ def _tokens(nodes: tuple[Node, ...]) -> tuple[Token, ...]:
         if not isinstance(atom, _Char):
             tokens.append(atom)
         elif i in partners:
-            tokens.append(Mark(atom.sign, partners[i] > i, _slots_between(atoms, *sorted((i, partners[i])))))
+            tokens.append(PairMark(atom.sign, partners[i] > i, _slots_between(atoms, *sorted((i, partners[i])))))
         elif tokens and isinstance(tokens[-1], Glue):
             tokens[-1] = Glue(tokens[-1].text + atom.sign)
         else:
@@ -150,7 +150,7 @@ def _slots_between(atoms: list, start: int, stop: int) -> frozenset[str]:
 def lay_out(plan: PhrasePlan, fills: Mapping[str, Fill | None]) -> DraftPhrase | None:
     """What survives of a phrase with these fills; None where every slot of it is blank."""
     if not plan.slots:
-        return DraftPhrase(plan, tuple(t for t in plan.tokens if isinstance(t, Glue | Mark)), True)
+        return DraftPhrase(plan, tuple(t for t in plan.tokens if isinstance(t, Glue | PairMark)), True)
     layout = _Layout(fills)
     layout.run(plan.tokens)
     if not layout.survived:
@@ -163,8 +163,8 @@ class _Layout:
 
     def __init__(self, fills: Mapping[str, Fill | None]):
         self.fills = fills
-        self.parts: list[Glue | Mark | Noun] = []
-        self.waiting: list[Glue | Mark] = []
+        self.parts: list[Glue | PairMark | Noun] = []
+        self.waiting: list[Glue | PairMark] = []
         self.survived = False
         self.lost = False  # something has gone before the first survivor
         self.kept = True  # the last slot so far was filled
@@ -175,7 +175,7 @@ class _Layout:
             match token:
                 case Glue():
                     self.waiting.append(self._after_loss(token))
-                case Mark():
+                case PairMark():
                     if any(self.fills.get(name) for name in token.slots):
                         self.waiting.append(token)
                 case Group():
@@ -194,7 +194,7 @@ class _Layout:
         if group.head in filled:
             self._take([Noun(group, filled)])
         else:
-            marks = [i for i, w in enumerate(self.waiting) if isinstance(w, Mark)]
+            marks = [i for i, w in enumerate(self.waiting) if isinstance(w, PairMark)]
             self.waiting = self.waiting[: marks[-1] + 1] if marks else []  # what leads to a pair that stays, stays
             if self.parts and isinstance(self.parts[-1], Glue):  # a branch that led here
                 self.parts[-1] = Glue(without_hanging(self.parts[-1].text))
@@ -203,7 +203,7 @@ class _Layout:
 
     def _after_loss(self, glue: Glue) -> Glue:
         """Glue behind an opening mark and something that went: it leads now, and drops what a first survivor drops."""
-        inside = self.waiting and isinstance(self.waiting[-1], Mark) and self.waiting[-1].opening
+        inside = self.waiting and isinstance(self.waiting[-1], PairMark) and self.waiting[-1].opening
         return Glue(re.sub(_LEAD_AFTER_LOSS, "", glue.text, flags=re.I).lstrip()) if inside and self.lost else glue
 
     def _branch(self, branch: Branch) -> list:
@@ -224,7 +224,7 @@ class _Layout:
     def _trail(self) -> None:
         """What stands behind the last slot belongs to it."""
         if not self.kept:
-            self.waiting = [w for w in self.waiting if isinstance(w, Mark)]
+            self.waiting = [w for w in self.waiting if isinstance(w, PairMark)]
         elif self.cut:
             self.waiting = [Glue(without_hanging(w.text)) if isinstance(w, Glue) else w for w in self.waiting]
         self.parts += self.waiting

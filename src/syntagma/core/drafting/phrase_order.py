@@ -3,9 +3,8 @@
 from collections.abc import Sequence
 
 from syntagma.core.drafting.sound import sound_of
-from syntagma.core.formula.tree import Formula, Phrase
+from syntagma.core.formula.tree import Formula, Phrase, part_of
 from syntagma.core.models.profile import Profile
-from syntagma.core.realising.timed import part_of
 
 FREE_ORDER = ("tags", "labelled", "nested")  # registers in which a phrase reads as well in another place
 

@@ -4,8 +4,8 @@ import re
 from collections.abc import Mapping, Sequence
 
 from syntagma.core.diagnostics.findings import WARNING, Finding
-from syntagma.core.drafting.draft import DraftPhrase, Glue, Mark, Noun
-from syntagma.core.formula.tree import Option, Phrase, SlotRule, Text
+from syntagma.core.drafting.draft import DraftPhrase, Glue, Noun, PairMark
+from syntagma.core.formula.tree import FixedText, Option, Phrase, SlotRule
 from syntagma.core.models.patterns import PLACE
 from syntagma.core.models.profile import Sound
 
@@ -22,7 +22,7 @@ def sound_of(phrase: Phrase, rules: Mapping[str, SlotRule]) -> str:
     if kinds:
         return SPEECH if SPEECH in kinds else kinds[0]
     nodes = (n for node in phrase.body for n in (node.children if isinstance(node, Option) else (node,)))
-    glue = "".join(node.raw if isinstance(node, Text) else "\0" for node in nodes)
+    glue = "".join(node.raw if isinstance(node, FixedText) else "\0" for node in nodes)
     spoken = re.search(r"[\"“][^\"”]*\0", glue)
     return SPEECH if spoken and any(not rules[name].facet for name in phrase.slots) else ""
 
@@ -37,7 +37,7 @@ def resounded(laid: DraftPhrase, kind: str, sound: Sound, rules: Mapping[str, Sl
     bare = {match[2] for match in PLACE.finditer(pattern) if not (match[1] or match[3])}
     if not all(parts.get(name) for name in bare):
         return laid
-    out: list[Glue | Noun | Mark] = []
+    out: list[Glue | Noun | PairMark] = []
     at = 0
     for match in PLACE.finditer(pattern):
         out += _marked(pattern[at : match.start()], opening=True)
@@ -49,12 +49,12 @@ def resounded(laid: DraftPhrase, kind: str, sound: Sound, rules: Mapping[str, Sl
     return laid._replace(parts=kept, plan=laid.plan._replace(end="." if laid.plan.end else "", joined=False), whole=True)
 
 
-def _marked(glue: str, opening: bool) -> list[Glue | Mark]:
+def _marked(glue: str, opening: bool) -> list[Glue | PairMark]:
     """Fixed words of a pattern, a quotation mark beside what is spoken apart, so that what is spoken keeps its own stop."""
     if opening and glue[-1:] in QUOTES:
-        return [Glue(glue[:-1]), Mark(glue[-1], True, frozenset())]
+        return [Glue(glue[:-1]), PairMark(glue[-1], True, frozenset())]
     if not opening and glue[:1] in QUOTES:
-        return [Mark(glue[0], False, frozenset()), Glue(glue[1:])]
+        return [PairMark(glue[0], False, frozenset()), Glue(glue[1:])]
     return [Glue(glue)]
 
 
@@ -65,7 +65,7 @@ def _speech(laid: DraftPhrase, rules: Mapping[str, SlotRule]) -> dict[str, list]
     words: list[Glue | Noun] = []
     inside = said = False
     for part in laid.parts:
-        if isinstance(part, Mark) and part.text not in "()":
+        if isinstance(part, PairMark) and part.text not in "()":
             inside, said = part.opening, True
         elif inside:
             words.append(part)

@@ -1,6 +1,6 @@
 """What stands round the text of a prompt on one model: opening and closing words, references, negative text, parameters.
 
-A Dress is made once for a writer; `put_on` gives, for the fills of one prompt, what stands before and behind its text, its
+Surroundings are made once for a writer; `around` gives, for the fills of one prompt, what stands before and behind its text, its
 parameters, its references, and the negative text that has a field of its own.
 """
 
@@ -16,8 +16,8 @@ from syntagma.core.models.profile import Menu, Profile, Value
 from syntagma.core.models.references import Known, Reference, reference_for, reference_of, standing, taken
 
 
-class Wear(NamedTuple):
-    """What one prompt wears. `before` and `behind` belong to the words of the text; `after` is what follows them and is no
+class Around(NamedTuple):
+    """What stands round one prompt. `before` and `behind` belong to the words of the text; `after` is what follows them and is no
     part of them (parameters, references); `front` stands before everything."""
 
     front: str = ""
@@ -30,8 +30,8 @@ class Wear(NamedTuple):
     findings: tuple[Finding, ...] = ()
 
 
-class Dress:
-    """Dresses the prompts of one formula for one model. `asked` are the person's parameters, `references` theirs too;
+class Surroundings:
+    """Finds what stands round the prompts of one formula for one model. `asked` are the person's parameters, `references` theirs too;
     `known` those who can be called by name; `controlled`: the prompt belongs to a family in which nothing else may change."""
 
     def __init__(
@@ -51,7 +51,7 @@ class Dress:
                 Finding(ERROR, f"{profile.name} makes no sound", "leave sound out, or choose another model", "sound")
             )
         self._varies = bool(self.menus or profile.negative.way != "field" or known)
-        self._same: dict[tuple, Wear] = {}
+        self._same: dict[tuple, Around] = {}
 
     def _menus(self, facet: str) -> list[Menu]:
         return [menu for menu in self.profile.menu.values() if facet and menu.facet == facet]
@@ -91,8 +91,8 @@ class Dress:
         tags = term.tags if term else ()
         return next((menu.terms[f"#{tag}"] for tag in tags if f"#{tag}" in menu.terms), None)
 
-    def put_on(self, fills: Mapping[str, Fill | None], negative: Sequence[str]) -> Wear:
-        """What the prompt with these fills wears, kept while they are the same."""
+    def around(self, fills: Mapping[str, Fill | None], negative: Sequence[str]) -> Around:
+        """What stands round the prompt with these fills, kept while they are the same."""
         key = (
             tuple(negative),
             tuple(fills.get(slot) for slot in self.menus),
@@ -101,14 +101,14 @@ class Dress:
         if key not in self._same:
             if len(self._same) >= 4096:
                 self._same.clear()
-            self._same[key] = self._wear(fills, negative)
+            self._same[key] = self._around(fills, negative)
         return self._same[key]
 
     def _called(self, fill: Fill) -> str:
         """The name of someone known, where a fill calls one."""
         return fill.given[1:] if isinstance(fill.given, str) and fill.given.startswith("@") and fill.given[1:] in self.known else ""
 
-    def _wear(self, fills: Mapping[str, Fill | None], negative: Sequence[str]) -> Wear:
+    def _around(self, fills: Mapping[str, Fill | None], negative: Sequence[str]) -> Around:
         profile, found = self.profile, list(self.standing)
         chosen: dict[str, Value] = {}
         for slot, menus in self.menus.items():
@@ -130,7 +130,7 @@ class Dress:
             profile.parameters.before if spelled(profile, settled.values) and not standing(references, profile, "after") else " "
         )
         front = standing(references, profile, "front")
-        return Wear(
+        return Around(
             front + " " if front else "",
             _lead(profile.text.opening),
             _follow(profile.text.closing, profile) + self._folded(line, negative),

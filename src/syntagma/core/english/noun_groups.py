@@ -1,11 +1,12 @@
-"""The parts of a noun group: what leads it (determiner, preposition), where its head ends, whether it can be counted."""
+"""The parts of a noun group: what leads it (determiner, preposition), where its head ends, whether it can be counted; its plural, in which
+the head takes the plural and what stands behind it stays."""
 
 import re
 from functools import lru_cache
 from itertools import islice
 
 from syntagma.core.english import word_lists as w
-from syntagma.core.english.plurals import is_plural
+from syntagma.core.english.plurals import in_case_of, is_plural, plural_word
 
 _WORD = re.compile(r"[^\s,;:()]+")
 _LONG = re.compile("|".join(rf"{re.escape(d)}\b" for d in sorted(w.LONG_DETERMINERS, key=len, reverse=True)), re.I)
@@ -99,6 +100,23 @@ def _participle(found: list[re.Match], i: int) -> bool:
     rest = [m.group() for m in found[i + 1 :]]
     tail = next((k for k, x in enumerate(rest) if x.lower() in w.PREPOSITIONS), len(rest))
     return tail > 0 and (is_plural(rest[tail - 1]) or rest[tail - 1].lower() in w.MASS)
+
+
+@lru_cache(maxsize=8192)
+def plural(text: str) -> str:
+    """Return the noun group `text` in the plural: "pilot launch moored at the quay" → "pilot launches moored at the quay".
+
+    A group that is plural already comes back as it is.
+    """
+    end = head_end(text)
+    head, rest = text[:end], text[end:]
+    for phrase, many in w.IRREGULAR.items():
+        if " " in phrase and re.search(rf"\b{phrase}$", head, re.I):
+            return head[: -len(phrase)] + in_case_of(head[-len(phrase) :], many) + rest
+    cut = re.search(r"\S+$", head)
+    if not cut or not cut.group()[-1].isalnum() or is_plural(cut.group()):
+        return text
+    return head[: cut.start()] + plural_word(cut.group()) + rest
 
 
 @lru_cache(maxsize=8192)

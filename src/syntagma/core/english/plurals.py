@@ -1,30 +1,10 @@
-"""Plurals of nouns and of whole noun groups: the head takes the plural, what stands behind it stays."""
+"""Plurals of single nouns: is a word one, and what is it."""
 
 import re
-from functools import lru_cache
 
 from syntagma.core.english import word_lists as w
 
 _SHORT_S = re.compile(r"[0-9]s$|[A-Z]s$")
-
-
-@lru_cache(maxsize=8192)
-def plural(text: str) -> str:
-    """Return the noun group `text` in the plural: "pilot launch moored at the quay" → "pilot launches moored at the quay".
-
-    A group that is plural already comes back as it is.
-    """
-    from syntagma.core.english.noun_groups import head_end  # groups needs is_plural from here
-
-    end = head_end(text)
-    head, rest = text[:end], text[end:]
-    for phrase, many in w.IRREGULAR.items():
-        if " " in phrase and re.search(rf"\b{phrase}$", head, re.I):
-            return head[: -len(phrase)] + _like(head[-len(phrase) :], many) + rest
-    cut = re.search(r"\S+$", head)
-    if not cut or not cut.group()[-1].isalnum() or is_plural(cut.group()):
-        return text
-    return head[: cut.start()] + _word(cut.group()) + rest
 
 
 def is_plural(word: str) -> bool:
@@ -52,19 +32,19 @@ def is_plural(word: str) -> bool:
     return last not in w.SINGULAR_OS
 
 
-def _word(word: str) -> str:
+def plural_word(word: str) -> str:
     """One word, which may be a compound with hyphens, in the plural."""
     small = word.lower()
     if small in w.UNCHANGED:
         return word
     if small in w.IRREGULAR:
-        return _like(word, w.IRREGULAR[small])
+        return in_case_of(word, w.IRREGULAR[small])
     if "-" in word:
         return _hyphened(word, small)
     if w.NOT_MEN.isdisjoint((small,)):
         for tail in w.COMPOUND_TAILS:
             if small.endswith(tail) and len(small) > len(tail) + 1 and small not in ("mongoose", "behalf"):
-                return word[: -len(tail)] + _word(word[-len(tail) :])
+                return word[: -len(tail)] + plural_word(word[-len(tail) :])
     return word + _ending(word, small) if not _changes_y(word, small) else word[:-1] + "ies"
 
 
@@ -74,12 +54,12 @@ def _hyphened(word: str, small: str) -> str:
         return word + _ending(word, small)
     middle = [p.lower() in w.PREPOSITIONS | {"de", "la", "the"} for p in parts]
     if len(parts) > 2 and any(middle[1:-1]):
-        return "-".join([_word(parts[0]), *parts[1:]])
+        return "-".join([plural_word(parts[0]), *parts[1:]])
     if len(parts) == 2 and middle[1] and parts[0].lower().endswith(("er", "or")):
-        return f"{_word(parts[0])}-{parts[1]}"  # passers-by, runners-up; but close-ups
+        return f"{plural_word(parts[0])}-{parts[1]}"  # passers-by, runners-up; but close-ups
     if re.fullmatch(r"in|up|on|off|out|by|down|over|through", parts[-1].lower()):
         return word + "s"
-    return "-".join([*parts[:-1], _word(parts[-1])])
+    return "-".join([*parts[:-1], plural_word(parts[-1])])
 
 
 def _changes_y(word: str, small: str) -> bool:
@@ -104,7 +84,7 @@ _SOFT_ARCH = frozenset("arch march larch starch search research brooch".split())
 _MANY = frozenset(w.IRREGULAR.values())
 
 
-def _like(word: str, many: str) -> str:
+def in_case_of(word: str, many: str) -> str:
     """`many` with the capitals of `word`."""
     if word.isupper() and len(word) > 1:
         return many.upper()

@@ -7,12 +7,12 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
-from syntagma.core.drafting.surroundings import Wear
+from syntagma.core.drafting.surroundings import Around
 from syntagma.core.fitting.limits import TooLong
 from syntagma.core.fitting.shorter_forms import may_end
 from syntagma.core.models.parameters import found_in
 from syntagma.core.models.profile import Profile
-from syntagma.core.models.request import text_in_request
+from syntagma.core.realising.request import text_in_request
 
 _THOUGHT = re.compile(r"[^\n]*?(?:[,;.!?]+[\"”’)\]]*(?=\s|$)|\n|$)")
 
@@ -51,7 +51,7 @@ def fit_text(text: str, profile: Profile) -> PlainFit:
     gap = body[len(body.rstrip()) :]
     body = body.rstrip()
     limits = [(limit, "" if name == "text" else gap + tail) for name in ("text", "whole") if (limit := profile.limit(name))]
-    sent, request = text_in_request(profile, Wear(), "", gap + tail), profile.limit("request")
+    sent, request = text_in_request(profile, Around(), "", gap + tail), profile.limit("request")
 
     def fits(one: str) -> bool:
         return all(limit.count(one + after) <= limit.room for limit, after in limits) and (

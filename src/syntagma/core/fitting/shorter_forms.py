@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping
 
 from syntagma.core import english
-from syntagma.core.drafting.draft import DraftPhrase, Glue, Mark, Noun, lay_out, without_hanging
+from syntagma.core.drafting.draft import DraftPhrase, Glue, Noun, PairMark, lay_out, without_hanging
 from syntagma.core.drafting.fills import Fill, free_item
 from syntagma.core.fitting.limits import LEAST_WORDS, Forms
 from syntagma.core.formula.tree import Group
@@ -64,7 +64,7 @@ def _bare(laid: DraftPhrase) -> DraftPhrase | None:
     """A phrase with one noun group as that group alone: no glue, no article, no sentence form. None where it has more, or
     where something is quoted."""
     nouns = [part for part in laid.parts if isinstance(part, Noun)]
-    if len(nouns) != 1 or any(isinstance(part, Mark) for part in laid.parts) or laid.plan.joined:
+    if len(nouns) != 1 or any(isinstance(part, PairMark) for part in laid.parts) or laid.plan.joined:
         return None
     group = nouns[0].group
     if group.form not in ("place", "clause") and not any(isinstance(part, Glue) for part in laid.parts):
@@ -75,7 +75,7 @@ def _bare(laid: DraftPhrase) -> DraftPhrase | None:
 
 def _longest_free(laid: DraftPhrase, fills: Mapping[str, Fill | None]) -> str:
     """The slot of a phrase with the longest free text that can lose words; "" where none can. What is spoken loses none."""
-    if any(isinstance(part, Mark) for part in laid.parts):
+    if any(isinstance(part, PairMark) for part in laid.parts):
         return ""
     heads = [part.group.head for part in laid.parts if isinstance(part, Noun)]
     free = [slot for slot in heads if _free_words(fills[slot]) > LEAST_WORDS]

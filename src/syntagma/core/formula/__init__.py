@@ -5,15 +5,15 @@ from syntagma.core.formula.mounting import mounted
 from syntagma.core.formula.one_line import is_oneline, read_oneline
 from syntagma.core.formula.parsing import parse_formula, read_formula
 from syntagma.core.formula.printing import write_formula
-from syntagma.core.formula.tree import Formula, Group, Option, Phrase, SlotRule, Text, Word
+from syntagma.core.formula.tree import FixedText, Formula, Group, Option, Phrase, SlotRule, Word
 
 __all__ = [
+    "FixedText",
     "Formula",
     "Group",
     "Option",
     "Phrase",
     "SlotRule",
-    "Text",
     "Word",
     "check_formula",
     "is_oneline",

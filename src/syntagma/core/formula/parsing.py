@@ -5,7 +5,7 @@ import re
 from syntagma.core.diagnostics.places import Mistake, Refused, Span, mistake_at
 from syntagma.core.formula.head import read_head
 from syntagma.core.formula.phrase_body import BodyReader, hanging_word
-from syntagma.core.formula.tree import CONTENT, Aside, Formula, Group, Head, Phrase, Text
+from syntagma.core.formula.tree import CONTENT, Aside, FixedText, Formula, Group, Head, Phrase
 
 _LINE = re.compile(r"[^\n]*\n|[^\n]+")
 _LABEL = re.compile(r"(?P<label>[^\W\d_][\w-]*(?:\.[^\W\d_][\w-]*)*)(?P<mark>[!?]*)(?=\s|$)")
@@ -98,20 +98,20 @@ def _whole(formula: Formula) -> list[Mistake]:
         seen.add(phrase.label)
     for phrase, following in zip(formula.phrases, formula.phrases[1:], strict=False):
         last = phrase.body[-1] if phrase.body else None
-        if phrase.slots and following.joined and isinstance(last, Text):
+        if phrase.slots and following.joined and isinstance(last, FixedText):
             word = hanging_word(last.raw)
             if word:
                 end = last.span.stop
                 remedy = "begin the next line with it, behind the ~"
                 wrong(Span(end - len(word), end), f"“{word}” would hang when the next line goes", remedy)
     last = next((line for line in reversed(formula.lines) if isinstance(line, Phrase) and not line.negative), None)
-    if last and last.body and not last.slots and isinstance(last.body[-1], Text):
+    if last and last.body and not last.slots and isinstance(last.body[-1], FixedText):
         word = hanging_word(last.body[-1].raw)
         if word:
             end = last.body[-1].span.stop
             message = f"“{word}” leads to nothing: this last phrase would never be written"
             wrong(Span(end - len(word), end), message, "end it with another word, or put a line behind it")
     for phrase in formula.phrases:
-        if phrase.body and not any(isinstance(n, Group) or not isinstance(n, Text) or n.raw.strip() for n in phrase.body):
+        if phrase.body and not any(isinstance(n, Group) or not isinstance(n, FixedText) or n.raw.strip() for n in phrase.body):
             wrong(phrase.span, f"the phrase “{phrase.label}” is empty", "write its words or a slot behind the label")
     return found

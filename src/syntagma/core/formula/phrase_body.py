@@ -5,7 +5,7 @@ import re
 from syntagma.core.diagnostics.places import Mistake, Span, mistake_at
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.english.word_lists import JOINERS
-from syntagma.core.formula.tree import ARTICLES, FORMS, NOT_SLOTS, Group, Node, Option, Text, Word
+from syntagma.core.formula.tree import ARTICLES, FORMS, NOT_SLOTS, FixedText, Group, Node, Option, Word
 
 _WORD = re.compile(r"\s+|\"(?:\\.|[^\"\\])*\"?|[^\s\"]+")
 _SLOT = re.compile(r"[^\W\d_]\w*(?:-\w+)*")
@@ -47,20 +47,20 @@ class BodyReader:
 
     def _glue(self, nodes: list, start: int, stop: int) -> None:
         if stop > start:
-            nodes.append(Text(self.text[start:stop], Span(start, stop)))
+            nodes.append(FixedText(self.text[start:stop], Span(start, stop)))
 
     def _option(self, start: int, stop: int, before: list[Node]) -> tuple[int, Node]:
         end = self._closing(start, stop, "}")
         if end < 0:
             self.wrong(start, start + 1, "the brace is not closed", "write } behind what may go, or \\{ for the sign itself")
-            return stop, Text(self.text[start:stop], Span(start, stop))
+            return stop, FixedText(self.text[start:stop], Span(start, stop))
         inside = re.search(r"(?<!\\)\{", self.text[start + 1 : end])
         if inside:
             at = start + 1 + inside.start()
             self.wrong(at, at + 1, "a brace inside a brace", "close the first one before this one begins")
             outer = self._closing(end, stop, "}")  # go on behind the outer one, where there is one
             end = outer if outer >= 0 else end
-            return end + 1, Text(self.text[start : end + 1], Span(start, end + 1))
+            return end + 1, FixedText(self.text[start : end + 1], Span(start, end + 1))
         found = len(self.mistakes)
         children = self.read(start + 1, end)
         option = Option(tuple(c for c in children if not isinstance(c, Option)), Span(start, end + 1))
@@ -97,7 +97,7 @@ class BodyReader:
                 )
             nearest_next = self.text.find("[", start + 1, stop)
             end = stop if nearest_next < 0 else nearest_next
-            return end, Text(self.text[start:end], Span(start, end))
+            return end, FixedText(self.text[start:end], Span(start, end))
         words: list[Word] = []
         found = len(self.mistakes)
         for match in _WORD.finditer(self.text, start + 1, end):
@@ -107,7 +107,7 @@ class BodyReader:
         if found == len(self.mistakes):
             self._whole(group, start, end)
         if not group.slots:
-            return end + 1, Text(self.text[start : end + 1], Span(start, end + 1))
+            return end + 1, FixedText(self.text[start : end + 1], Span(start, end + 1))
         return end + 1, group
 
     def _word(self, raw: str, at: int, to: int, before: list[Word]) -> Word:

@@ -1,6 +1,6 @@
 """Tree to text: the same file again, byte for byte."""
 
-from syntagma.core.formula.tree import Aside, Formula, Group, Node, Option, Phrase, Text
+from syntagma.core.formula.tree import Aside, FixedText, Formula, Group, Node, Option, Phrase
 
 
 def write_formula(formula: Formula) -> str:
@@ -21,7 +21,7 @@ def _line(line: Phrase | Aside) -> str:
 
 def _node(node: Node) -> str:
     match node:
-        case Text():
+        case FixedText():
             return node.raw
         case Group():
             return f"[{''.join(word.raw for word in node.words)}]"

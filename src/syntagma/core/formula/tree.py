@@ -1,5 +1,6 @@
 """The tree of a formula: small frozen nodes, each with its span and with the exact text that it was read from."""
 
+import re
 from collections.abc import Iterator, Mapping
 from types import MappingProxyType
 from typing import NamedTuple
@@ -10,10 +11,11 @@ ARTICLES = ("a", "an", "the")
 FORMS = ("place", "clause", "plural", "short")
 NOT_SLOTS = (*ARTICLES, "as")
 MEDIA_WORDS = ("", "image", "video", "both")
+_NUMBERED = re.compile(r"^[^.]*?(\d+)(?:\.|$)")
 CONTENT = "content"  # the label that, alone on its line, makes a formula a mount
 
 
-class Text(NamedTuple):
+class FixedText(NamedTuple):
     """Glue: `raw` as it stands in the file, escapes and all."""
 
     raw: str
@@ -61,11 +63,11 @@ class Group(NamedTuple):
 class Option(NamedTuple):
     """What stands in braces: it goes when a slot inside it is blank."""
 
-    children: tuple["Text | Group", ...]
+    children: tuple["FixedText | Group", ...]
     span: Span
 
 
-Node = Text | Group | Option
+Node = FixedText | Group | Option
 
 
 class Phrase(NamedTuple):
@@ -183,3 +185,9 @@ class Formula(NamedTuple):
         """What each slot takes, in the order in which the slots stand."""
         names = dict.fromkeys(name for p in (*self.phrases, *self.negatives) for name in p.slots)
         return tuple(self.head.slots.get(n) or SlotRule(n, n, number=n == "count") for n in names)
+
+
+def part_of(label: str) -> int | None:
+    """The number of the part that a phrase belongs to, by its label."""
+    match = _NUMBERED.match(label)
+    return int(match[1]) if match else None

@@ -6,7 +6,7 @@ from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.parameters import value_of
 from syntagma.core.models.patterns import Unsafe, linear, places
 from syntagma.core.models.profile import Profile
-from syntagma.core.models.request import REQUEST_PLACES, shape_places
+from syntagma.core.models.request_shape import REQUEST_PLACES, shape_places
 from syntagma.core.notation import ranges
 
 LONGEST, MOST_PLACES, MOST_MARKS = 400, 8, 40  # signs and places of a pattern, marks of weight

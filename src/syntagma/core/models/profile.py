@@ -21,7 +21,7 @@ class _Part(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """A table of a profile: unknown keys are mistakes."""
 
 
-class Text(_Part):
+class TextHabits(_Part):
     """How the text is written."""
 
     register: Register = "prose"
@@ -37,7 +37,7 @@ class Text(_Part):
     fixed: Literal["stays", "last", "goes"] = "stays"  # what becomes of fixed phrases
 
 
-class Labelled(_Part):
+class LabelledHabits(_Part):
     """How labelled lines are written."""
 
     line: str = "{label}: {text}"
@@ -47,7 +47,7 @@ class Labelled(_Part):
     names: dict[str, str] = {}  # a label, and what the model calls it
 
 
-class Nested(_Part):
+class NestedHabits(_Part):
     """How nested values are written."""
 
     values: Literal["terms", "prose"] = "terms"
@@ -55,7 +55,7 @@ class Nested(_Part):
     names: dict[str, str] = {}
 
 
-class Timed(_Part):
+class TimedHabits(_Part):
     """How segments with times are written."""
 
     segment: str = "[{from}–{to}s] {text}"
@@ -153,7 +153,7 @@ class Strength(_Part):
     write: str = ""
 
 
-class Reference(_Part):
+class ReferenceRole(_Part):
     """What the model takes for one role of references."""
 
     most: Whole = 1
@@ -182,7 +182,7 @@ class Rewriting(_Part):
     off: dict[str, Value] = {}
 
 
-class Refused(_Part):
+class RefusedWords(_Part):
     """A word or a phrase, or a pattern, that the model refuses, and what may stand in its place."""
 
     words: str = ""
@@ -220,20 +220,20 @@ class Profile(_Part):
     without: list[str] = []  # what of the base it has not: "parameter.seed"
     about: str = ""
     media: Media = "both"
-    text: Text = Text()
-    labelled: Labelled = Labelled()
-    nested: Nested = Nested()
-    timed: Timed = Timed()
+    text: TextHabits = TextHabits()
+    labelled: LabelledHabits = LabelledHabits()
+    nested: NestedHabits = NestedHabits()
+    timed: TimedHabits = TimedHabits()
     stress: Stress | None = None
     negative: Negative = Negative()
     limits: Limits = Limits()
     parameters: Parameters = Parameters()
     parameter: dict[str, Parameter] = {}
     menu: dict[str, Menu] = {}
-    reference: dict[str, Reference] = {}
+    reference: dict[str, ReferenceRole] = {}
     sound: Sound | None = None
     rewriting: Rewriting | None = None
-    refused: list[Refused] = []
+    refused: list[RefusedWords] = []
     price: Price | None = None
     sizes: dict[str, tuple[Whole, Whole]] = {}
     request: dict[str, Any] = {}

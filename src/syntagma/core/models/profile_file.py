@@ -9,11 +9,11 @@ import msgspec
 from syntagma.core.diagnostics.places import Mistake, Refused, mistake_at
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.consistency import disagreements
-from syntagma.core.models.profile import Menu, Parameter, Profile, Reference
+from syntagma.core.models.profile import Menu, Parameter, Profile, ReferenceRole
 from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.notation.toml_places import place_in_toml
 
-NAMED = {"parameter": Parameter, "menu": Menu, "reference": Reference}  # tables of tables, each under a name of its own
+NAMED = {"parameter": Parameter, "menu": Menu, "reference": ReferenceRole}  # tables of tables, each under a name of its own
 HIDDEN = ("name", "counters")  # fields that no file has
 SAID = {
     "int": "a whole number", "float": "a number", "str": "text in quotes", "bool": "true or false", "array": "a list in [brackets]",
@@ -32,10 +32,10 @@ def read_profile(
 ) -> Profile:
     """Read a profile file. `base` gives the profile of a name that this one builds on; `counter` what counts the tokens of a
     tokenizer file. Raises Refused with all its mistakes."""
-    return _Reader(text, name, source or f"{name}.toml", base, counter).read()
+    return _ProfileReader(text, name, source or f"{name}.toml", base, counter).read()
 
 
-class _Reader:
+class _ProfileReader:
     def __init__(self, text: str, name: str, source: str, base: Base | None, counter: Callable | None):
         self.file = TomlFile(text, source)
         self.name, self.base, self.counter = name, base, counter

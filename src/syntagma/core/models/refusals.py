@@ -7,7 +7,7 @@ from itertools import islice
 from typing import NamedTuple
 
 from syntagma.core.models.patterns import MOST_HITS, linear
-from syntagma.core.models.profile import Refused
+from syntagma.core.models.profile import RefusedWords
 
 
 class Refusal(NamedTuple):
@@ -16,7 +16,7 @@ class Refusal(NamedTuple):
     words: str
     start: int
     stop: int
-    rule: Refused
+    rule: RefusedWords
 
 
 @lru_cache(maxsize=4096)
@@ -27,7 +27,7 @@ def _compiled(words: str, pattern: str):
     return re.compile(rf"(?<![\w-]){inner}(?![\w-])", re.I)
 
 
-def refusals(rules: Sequence[Refused], text: str) -> list[Refusal]:
+def refusals(rules: Sequence[RefusedWords], text: str) -> list[Refusal]:
     """Every refused word of a text, in order: whole words and phrases in any case, and patterns."""
     found = [
         Refusal(match.group(), match.start(), match.end(), rule)
@@ -38,7 +38,7 @@ def refusals(rules: Sequence[Refused], text: str) -> list[Refusal]:
     return sorted(found, key=lambda r: r.start)
 
 
-def gentler(rules: Sequence[Refused], text: str) -> str:
+def gentler(rules: Sequence[RefusedWords], text: str) -> str:
     """The text with every refused word that has a gentler one replaced by it, in the case of what stood there."""
     for rule in rules:
         if rule.instead is not None:

@@ -3,7 +3,7 @@
 from typing import NamedTuple
 
 from syntagma.core.reading.lexicon import WORD, bare
-from syntagma.core.reading.prompt_pieces import Piece, Reading
+from syntagma.core.reading.prompt_pieces import PromptPiece, Reading
 
 SAME, CHANGED, HERE, THERE = "same", "changed", "only in the first", "only in the second"
 _IDLE = frozenset("a an the of and or in on at with by to for from its his her their is are".split())
@@ -14,8 +14,8 @@ class Pair(NamedTuple):
 
     how: str
     facet: str
-    first: Piece | None
-    second: Piece | None
+    first: PromptPiece | None
+    second: PromptPiece | None
 
 
 class Comparison(NamedTuple):
@@ -48,17 +48,17 @@ def compare(first: Reading, second: Reading) -> Comparison:
     return Comparison(pairs, round(sum(weights) / len(weights), 3) if weights else 0.0)
 
 
-def apart(one: Piece, other: Piece) -> float:
+def apart(one: PromptPiece, other: PromptPiece) -> float:
     """The share of words that only one of two pieces has."""
     a, b = _words(one), _words(other)
     return 1 - len(a & b) / len(a | b) if a | b else 0.0
 
 
-def _words(piece: Piece) -> frozenset[str]:
+def _words(piece: PromptPiece) -> frozenset[str]:
     return frozenset(bare(word) for word in WORD.findall(piece.words.lower()) if word not in _IDLE)
 
 
-def _parts(reading: Reading) -> list[Piece]:
+def _parts(reading: Reading) -> list[PromptPiece]:
     """The parts, and what stands beside them, under names of their own."""
     found = []
     for piece in reading.pieces:

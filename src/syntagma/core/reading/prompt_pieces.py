@@ -7,7 +7,7 @@ from syntagma.core.vocabulary.terms import Term
 GLUE, PART, PARAMETER, REFERENCE, NEGATIVE = "glue", "part", "parameter", "reference", "negative"
 
 
-class Piece(NamedTuple):
+class PromptPiece(NamedTuple):
     """A stretch of a prompt. `kind`: part, glue, parameter, reference, negative; `facet` of a part, `detail` where nothing tells it;
     `name` of a parameter, or the label or key under which it stood; `plain`: its text without marks of stress, where some stand in it."""
 
@@ -36,13 +36,13 @@ class Reading(NamedTuple):
 
     text: str
     form: str
-    pieces: tuple[Piece, ...]
+    pieces: tuple[PromptPiece, ...]
     broken: str = ""
 
-    def parts(self) -> list[Piece]:
+    def parts(self) -> list[PromptPiece]:
         """The pieces that say what is seen and heard."""
         return [p for p in self.pieces if p.kind == PART]
 
-    def of(self, kind: str) -> list[Piece]:
+    def of(self, kind: str) -> list[PromptPiece]:
         """The pieces of one kind."""
         return [p for p in self.pieces if p.kind == kind]

@@ -12,7 +12,7 @@ from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.models.profile import Profile
 from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare, first_word, last_word
 from syntagma.core.reading.outer_form import LABELLED, NESTED, Region, facet_of_label, outside, runs
-from syntagma.core.reading.prompt_pieces import GLUE, NEGATIVE, PARAMETER, PART, REFERENCE, Piece, Reading
+from syntagma.core.reading.prompt_pieces import GLUE, NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
 from syntagma.core.reading.prose.classifying import MAIN, Sorted, Sorter, all_colours
 from syntagma.core.reading.prose.cues import COLOURS, KINDS, LABELS, OPENING, SAYING
 from syntagma.core.reading.prose.cutting import Part, chunks, parts
@@ -63,16 +63,16 @@ class Reader:
     def read(self, text: str) -> Reading:
         """Take a prompt apart. Any text can be read."""
         outer = outside(text, self.profiles)
-        found: list[Piece] = []
+        found: list[PromptPiece] = []
         state = _State()
         for run in runs(outer.regions):
             found += self._region(text, run[0], outer.form, state) if len(run) == 1 else self._marked(text, run, outer.form, state)
         return Reading(text, outer.form, tuple(_without_gaps(text, found)), outer.broken)
 
-    def _region(self, text: str, region: Region, form: str, state: "_State") -> list[Piece]:
+    def _region(self, text: str, region: Region, form: str, state: "_State") -> list[PromptPiece]:
         start, stop, kind, name, value, _ = region
         if kind in (PARAMETER, REFERENCE, NEGATIVE):
-            return [Piece(start, stop, kind, text[start:stop], sure=0.95, why=_outer_why(kind), name=name, value=value)]
+            return [PromptPiece(start, stop, kind, text[start:stop], sure=0.95, why=_outer_why(kind), name=name, value=value)]
         if kind == GLUE:
             if name == "time":
                 state.subject = False
@@ -92,7 +92,7 @@ class Reader:
             state.subject = True
         return found
 
-    def _marked(self, text: str, run: list[Region], form: str, state: "_State") -> list[Piece]:
+    def _marked(self, text: str, run: list[Region], form: str, state: "_State") -> list[PromptPiece]:
         """Text with marks of stress in it: read without them, the pieces put where they stand with them."""
         words = [region for region in run if region.kind == "text"]
         plain = "".join(text[r.start : r.stop] for r in words)
@@ -113,7 +113,7 @@ class Reader:
             )
         return found
 
-    def _labelled(self, text: str, start: int, stop: int, name: str) -> list[Piece] | None:
+    def _labelled(self, text: str, start: int, stop: int, name: str) -> list[PromptPiece] | None:
         """Words under a label: the label says what they are, unless it says little and they themselves say more. Nothing where they are
         to be read as prose, None where that begins with what the picture is of."""
         a, b = _trimmed(text, start, stop)
@@ -132,8 +132,8 @@ class Reader:
         term = found.term if found.term and found.term.facet == facet else None
         return [self._piece(text, a, b, _free(Sorted(facet, sure, why, term)))]
 
-    def _prose(self, text: str, start: int, stop: int, state: "_State") -> list[Piece]:
-        found: list[Piece] = []
+    def _prose(self, text: str, start: int, stop: int, state: "_State") -> list[PromptPiece]:
+        found: list[PromptPiece] = []
         at = start
         opening = OPENING.match(text, start, stop) if not state.begun else None
         if opening and (
@@ -149,14 +149,14 @@ class Reader:
             before = _BEFORE_QUOTE.search(text, at, quote.start())
             found += self._stretch(text, at, before.start() if before else quote.start(), state)
             if before and before["how"]:
-                found.append(Piece(*before.span("how"), PART, before["how"], "voice", 0.8, "says how it is said"))
+                found.append(PromptPiece(*before.span("how"), PART, before["how"], "voice", 0.8, "says how it is said"))
             why = "in quotation marks"
-            found.append(Piece(*inner, PART, text[slice(*inner)], "speech", 0.9, why))
+            found.append(PromptPiece(*inner, PART, text[slice(*inner)], "speech", 0.9, why))
             at = quote.end()
         return found + self._stretch(text, at, stop, state)
 
-    def _stretch(self, text: str, start: int, stop: int, state: "_State") -> list[Piece]:
-        found: list[Piece] = []
+    def _stretch(self, text: str, start: int, stop: int, state: "_State") -> list[PromptPiece]:
+        found: list[PromptPiece] = []
         for a, b in self._named_whole(text, list(chunks(text, start, stop))):
             found += self._chunk(text, a, b, state)
         return self._palettes(text, found)
@@ -176,9 +176,9 @@ class Reader:
             yield start, stop
             at = ahead
 
-    def _palettes(self, text: str, found: list[Piece]) -> list[Piece]:
+    def _palettes(self, text: str, found: list[PromptPiece]) -> list[PromptPiece]:
         """Colours that follow one another are one palette: "gold, black and teal"."""
-        out: list[Piece] = []
+        out: list[PromptPiece] = []
         for piece in found:
             last = out[-1] if out else None
             if last and _of_colours(last) and _of_colours(piece) and text[last.stop : piece.start] == ", ":
@@ -195,7 +195,7 @@ class Reader:
                 out.append(piece)
         return out
 
-    def _chunk(self, text: str, a: int, b: int, state: "_State") -> list[Piece]:
+    def _chunk(self, text: str, a: int, b: int, state: "_State") -> list[PromptPiece]:
         said = text[a:b]
         if (
             not WORD.search(said)
@@ -229,7 +229,7 @@ class Reader:
         if pronoun:
             return [self._piece(text, a, b, Sorted("action", 0.6, "says what someone does"))]
         cut = parts(text, a, b, self.sorter, state.subject)
-        found: list[Piece] = []
+        found: list[PromptPiece] = []
         for number, part in enumerate(cut):
             start, stop = _trimmed(text, part.start, part.stop)
             if start < stop and WORD.search(text, start, stop):
@@ -239,7 +239,7 @@ class Reader:
                 found.append(self._part(text, start, stop, part, state, acts, shown))
         return found
 
-    def _part(self, text: str, start: int, stop: int, part: Part, state: "_State", acts: bool, shown: bool) -> Piece:
+    def _part(self, text: str, start: int, stop: int, part: Part, state: "_State", acts: bool, shown: bool) -> PromptPiece:
         said = text[start:stop]
         found = part.found or self.sorter.sort(said, "noun" if part.role == "kind" else part.role)
         if part.role == "behind":
@@ -271,7 +271,7 @@ class Reader:
             found = self._noun(said, found, state, acts, shown)
         found = _free(found)
         if found.facet == "negative":
-            return Piece(start, stop, NEGATIVE, said, "", found.sure, "begins with a denial")
+            return PromptPiece(start, stop, NEGATIVE, said, "", found.sure, "begins with a denial")
         if found.facet == "subject":
             state.subject = True
         return self._piece(text, start, stop, found or Sorted("detail"))
@@ -320,7 +320,7 @@ class Reader:
             return Sorted("subject", 0.4, "things that are named")
         return Sorted("detail", 0.3, "nothing tells what it is")
 
-    def _piece(self, text: str, start: int, stop: int, found: Sorted) -> Piece:
+    def _piece(self, text: str, start: int, stop: int, found: Sorted) -> PromptPiece:
         near = None
         if found.term is None and found.facet not in ("detail", "speech"):
             nearest = self.lexicon.near(found.facet, text[start:stop])
@@ -328,7 +328,7 @@ class Reader:
                 nearest.term if nearest and nearest.share >= (0.34 if _same_noun(text[start:stop], nearest.term) else 0.6) else None
             )
         facet = found.facet or "detail"
-        return Piece(start, stop, PART, text[start:stop], facet, found.sure, found.why, found.term, near)
+        return PromptPiece(start, stop, PART, text[start:stop], facet, found.sure, found.why, found.term, near)
 
 
 def _same_noun(text: str, term: Term) -> bool:
@@ -337,7 +337,7 @@ def _same_noun(text: str, term: Term) -> bool:
     return bool(words) and any(name and bare(name.lower().split()[-1]) in words[-2:] for name in (term.term, *term.aka))
 
 
-def _of_colours(piece: Piece) -> bool:
+def _of_colours(piece: PromptPiece) -> bool:
     """Does a part name colours and nothing else, whatever leads to it?"""
     words = re.sub(r"^in (?=\w)", "", piece.text.lower())
     return piece.kind == PART and (words in COLOURS or all_colours(words))
@@ -371,14 +371,14 @@ def _trimmed(text: str, start: int, stop: int) -> tuple[int, int]:
     return start, stop
 
 
-def _without_gaps(text: str, found: list[Piece]) -> Iterable[Piece]:
+def _without_gaps(text: str, found: list[PromptPiece]) -> Iterable[PromptPiece]:
     at = 0
     for piece in sorted(found):
         if piece.start < at:
             continue
         if piece.start > at:
-            yield Piece(at, piece.start, GLUE, text[at : piece.start])
+            yield PromptPiece(at, piece.start, GLUE, text[at : piece.start])
         yield piece
         at = piece.stop
     if at < len(text):
-        yield Piece(at, len(text), GLUE, text[at:])
+        yield PromptPiece(at, len(text), GLUE, text[at:])

@@ -12,7 +12,7 @@ from syntagma.core import english
 from syntagma.core.diagnostics.places import Span
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.word_lists import AFTER_NOUNS, DETERMINERS, ING_NOUNS, PREPOSITIONS
-from syntagma.core.formula.tree import Formula, Group, Option, SlotRule, Text
+from syntagma.core.formula.tree import FixedText, Formula, Group, Option, SlotRule
 from syntagma.core.picking.picker import FIRST
 from syntagma.core.reading.formulas.recasting import fill_text, slot_for, slots_as
 from syntagma.core.reading.lexicon import LEADS, LONGEST, bare, key_of
@@ -43,7 +43,7 @@ _PLACE = re.compile(
 )
 
 
-class Piece(NamedTuple):
+class WishPiece(NamedTuple):
     """A stretch of the wish and the slot that it went to."""
 
     span: Span
@@ -56,7 +56,7 @@ class Heard(NamedTuple):
 
     wish: str
     fills: dict[str, str]
-    pieces: tuple[Piece, ...]
+    pieces: tuple[WishPiece, ...]
     rest: tuple[str, ...]
 
 
@@ -88,7 +88,7 @@ class _Hearing:
         shown = {name for phrase in formula.phrases for name in phrase.slots}
         self.rules = [rule for rule in formula.slots if rule.name in shown and rule.name not in taken and not rule.number]
         self.tokens = [_Token(bare(normal(m.group())), m.start(), m.end()) for m in _WORD.finditer(self.wish)]
-        self.pieces: list[Piece] = []
+        self.pieces: list[WishPiece] = []
 
     def _free(self, start: int, stop: int) -> bool:
         return all(stop <= p.span.start or start >= p.span.stop for p in self.pieces)
@@ -97,7 +97,7 @@ class _Hearing:
         return all(p.slot != slot for p in self.pieces) and any(rule.name == slot for rule in self.rules)
 
     def _take(self, slot: str, start: int, stop: int, text: str) -> None:
-        self.pieces.append(Piece(Span(start, stop), slot, text))
+        self.pieces.append(WishPiece(Span(start, stop), slot, text))
 
     def quotes(self) -> None:
         """What stands in quotation marks is spoken or lettered: it goes where the formula has a slot in such marks."""
@@ -168,7 +168,7 @@ class _Hearing:
         starts = {p.span.start for p in self.pieces if p.slot == main.name}
         for i, piece in enumerate(self.pieces):
             if piece.span.stop + 1 in starts and " " not in self.wish[piece.span.start : piece.span.stop]:
-                self.pieces[i] = Piece(piece.span, look, self.wish[piece.span.start : piece.span.stop])
+                self.pieces[i] = WishPiece(piece.span, look, self.wish[piece.span.start : piece.span.stop])
                 return
 
     def _names(self) -> dict[tuple[str, ...], list[tuple[int, SlotRule, Term]]]:
@@ -298,7 +298,7 @@ def quoted_slots(formula: Formula) -> list[str]:
         before = ""
         for node in phrase.body:
             for part in node.children if isinstance(node, Option) else (node,):
-                if isinstance(part, Text):
+                if isinstance(part, FixedText):
                     before += part.raw
                 elif isinstance(part, Group) and before.count('"') % 2:
                     found.append(part.head)

@@ -3,16 +3,16 @@
 from importlib import import_module
 
 from syntagma.core.models.profile import Profile
-from syntagma.core.realising.house_style import Hand
-from syntagma.core.realising.text_pieces import Piece
+from syntagma.core.realising.house_style import HouseStyle
+from syntagma.core.realising.text_pieces import TextPiece
 
 REGISTERS = ("prose", "tags", "labelled", "nested", "timed")
 
 
-def register_for(profile: Profile, hand: Hand):
+def register_for(profile: Profile, style: HouseStyle):
     """The register of a model; only its module is imported."""
     name = profile.register
-    return getattr(import_module(f"syntagma.core.realising.{name}"), name.capitalize())(profile, hand)
+    return getattr(import_module(f"syntagma.core.realising.{name}"), name.capitalize())(profile, style)
 
 
-__all__ = ["REGISTERS", "Hand", "Piece", "register_for"]
+__all__ = ["REGISTERS", "HouseStyle", "TextPiece", "register_for"]

@@ -1,4 +1,4 @@
-"""The hand that a model reads: its case and escapes, gentler words for refused ones, weight on what is stressed."""
+"""The house style of a model: its case and escapes, gentler words for refused ones, weight on what is stressed."""
 
 import re
 from collections.abc import Mapping, Sequence
@@ -8,12 +8,12 @@ from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
 from syntagma.core.models.patterns import places, written
 from syntagma.core.models.profile import Profile, Stress
 from syntagma.core.models.refusals import gentler
-from syntagma.core.realising.text_pieces import Piece
+from syntagma.core.realising.text_pieces import TextPiece
 
 _WORD = re.compile(r"(?<![^\s,;.:!?])(?![\"“(]*(?:an?|the)\b)\S*\w[^\s,;.:!?]*", re.I)  # a word that carries weight
 
 
-class Hand:
+class HouseStyle:
     """Writes the pieces of a phrase as one model takes them. `stresses` are weights by slot or label; `findings` says what
     became of those that it can't write."""
 
@@ -72,8 +72,8 @@ class Hand:
             text = self._escape.sub(lambda m: self._escape_with + m.group(), text)
         return self._case(text) if self._case else text
 
-    def pieces(self, pieces: Sequence[Piece], label: str, whole: bool = False) -> list[Piece]:
-        """The pieces of a phrase (with `whole`, of a tag, which is stressed whole) in this hand."""
+    def pieces(self, pieces: Sequence[TextPiece], label: str, whole: bool = False) -> list[TextPiece]:
+        """The pieces of a phrase (with `whole`, of a tag, which is stressed whole) in this style."""
         if not self.spells and not self._around:
             return list(pieces)
         out = [p._replace(text=self.spell(p.text)) for p in pieces] if self.spells else list(pieces)
@@ -84,9 +84,9 @@ class Hand:
         if whole:
             slot = next((p.slot for p in out if p.slot in self._around), None)
             return self._wrapped(out, self._around[slot]) if slot else out
-        wrapped: list[Piece] = []
-        run: list[Piece] = []
-        for piece in (*out, Piece("")):
+        wrapped: list[TextPiece] = []
+        run: list[TextPiece] = []
+        for piece in (*out, TextPiece("")):
             if run and piece.slot != run[0].slot:
                 wrapped += self._wrapped(run, self._around[run[0].slot])
                 run = []
@@ -96,16 +96,16 @@ class Hand:
                 wrapped.append(piece)
         return wrapped
 
-    def _wrapped(self, pieces: list[Piece], around: tuple[str, str]) -> list[Piece]:
+    def _wrapped(self, pieces: list[TextPiece], around: tuple[str, str]) -> list[TextPiece]:
         before, behind = around
         if self._per_word:
             return [p._replace(text=_WORD.sub(lambda m: before + m.group() + behind, p.text)) for p in pieces]
         last = pieces[-1].text
         bare = last.rstrip()
-        out = [Piece(before), *pieces[:-1], pieces[-1]._replace(text=bare), Piece(behind)]
-        return [*out, Piece(last[len(bare) :])] if len(bare) < len(last) else out
+        out = [TextPiece(before), *pieces[:-1], pieces[-1]._replace(text=bare), TextPiece(behind)]
+        return [*out, TextPiece(last[len(bare) :])] if len(bare) < len(last) else out
 
-    def opening(self, pieces: Sequence[Piece], label: str) -> str:
+    def opening(self, pieces: Sequence[TextPiece], label: str) -> str:
         """The text of a phrase as a sentence begins with it."""
         whole = english.capitalised("".join(p.text for p in pieces))
         capital, at = [], 0

@@ -5,9 +5,9 @@ from collections.abc import Sequence
 from syntagma.core.drafting.draft import PhrasePlan
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Profile
-from syntagma.core.realising.house_style import Hand
+from syntagma.core.realising.house_style import HouseStyle
 from syntagma.core.realising.prose import Line, Prose
-from syntagma.core.realising.text_pieces import Piece, Whole
+from syntagma.core.realising.text_pieces import TextPiece, Whole
 
 
 class Labelled(Prose):
@@ -15,8 +15,8 @@ class Labelled(Prose):
 
     plain_seams = sums_hold = False
 
-    def __init__(self, profile: Profile, hand: Hand):
-        super().__init__(profile, hand)
+    def __init__(self, profile: Profile, style: HouseStyle):
+        super().__init__(profile, style)
         self.rule = profile.labelled
 
     def named(self, label: str) -> str:
@@ -32,13 +32,13 @@ class Sheet(Whole):
     """Labelled lines one below the other: `parts` is a text for every phrase, blank where it has gone."""
 
     def __init__(self, register: Labelled, lines: Sequence[Line | None], plans: Sequence[PhrasePlan]):
-        stretches: list[list[Piece]] = []
+        stretches: list[list[TextPiece]] = []
         between = ""
         for line, plan in zip(lines, plans, strict=True):
             if line is None or not line.text or line.hanging:
                 stretches.append([])
                 continue
             before, _, behind = written(register.rule.line, {"label": register.named(plan.label), "text": "\0"}).partition("\0")
-            stretches.append([Piece(between + before), *line.pieces, Piece(behind)])
+            stretches.append([TextPiece(between + before), *line.pieces, TextPiece(behind)])
             between = register.rule.between
         super().__init__(stretches)

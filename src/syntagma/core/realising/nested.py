@@ -4,16 +4,16 @@ import json
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from syntagma.core.drafting.draft import DraftPhrase, Glue, Mark, Noun, PhrasePlan
+from syntagma.core.drafting.draft import DraftPhrase, Glue, Noun, PairMark, PhrasePlan
 from syntagma.core.models.profile import Profile
-from syntagma.core.realising.house_style import Hand
+from syntagma.core.realising.house_style import HouseStyle
 from syntagma.core.realising.noun_phrases import in_prose, in_tags
 from syntagma.core.realising.prose import prose_pieces
-from syntagma.core.realising.text_pieces import Piece, Whole, joined
+from syntagma.core.realising.text_pieces import TextPiece, Whole, joined
 
 OWN = "text"  # the key of what a label says by itself, where labels nest below it
 
-Leaf = tuple[Piece, ...]
+Leaf = tuple[TextPiece, ...]
 Tree = "Leaf | list | dict"
 
 
@@ -31,9 +31,9 @@ class Nested:
 
     plain_seams = sums_hold = False
 
-    def __init__(self, profile: Profile, hand: Hand):
+    def __init__(self, profile: Profile, style: HouseStyle):
         self.rule = profile.nested
-        self.hand = hand
+        self.style = style
 
     def line(self, phrase: DraftPhrase) -> NestedLine | None:
         """A phrase as a value; None where it is glue only that leads to another line."""
@@ -54,8 +54,8 @@ class Nested:
         leaves = [self._leaf(tag, label, whole=True) for tag in in_tags(noun)]
         return leaves[0] if len(leaves) == 1 else leaves
 
-    def _leaf(self, pieces: Sequence[Piece], label: str, whole: bool = False) -> Leaf:
-        return tuple(p._replace(label=label) for p in self.hand.pieces(pieces, label, whole))
+    def _leaf(self, pieces: Sequence[TextPiece], label: str, whole: bool = False) -> Leaf:
+        return tuple(p._replace(label=label) for p in self.style.pieces(pieces, label, whole))
 
     def write(self, lines: Sequence[NestedLine | None], plans: Sequence[PhrasePlan]) -> "Object":
         """The lines that survive as one object."""
@@ -70,9 +70,9 @@ def _quoted(phrase: DraftPhrase) -> list[Noun]:
     """The nouns that stand in quotation marks."""
     inside, found = False, []
     for part in phrase.parts:
-        if isinstance(part, Mark) and part.text not in "()":
+        if isinstance(part, PairMark) and part.text not in "()":
             inside = part.opening
-        elif inside and not isinstance(part, Glue | Mark):
+        elif inside and not isinstance(part, Glue | PairMark):
             found.append(part)
     return found
 
@@ -115,21 +115,21 @@ def _pieces(value: object, indent: int, depth: int):
     end = "\n" + " " * indent * depth if indent else ""
     between = "," if indent else ", "
     if isinstance(value, dict):
-        yield Piece("{")
+        yield TextPiece("{")
         for i, (key, one) in enumerate(value.items()):
-            yield Piece((between if i else "") + gap + _string(key) + ": ")
+            yield TextPiece((between if i else "") + gap + _string(key) + ": ")
             yield from _pieces(one, indent, depth + 1)
-        yield Piece(end + "}")
+        yield TextPiece(end + "}")
     elif isinstance(value, list):
-        yield Piece("[")
+        yield TextPiece("[")
         for i, one in enumerate(value):
-            yield Piece((between if i else "") + gap)
+            yield TextPiece((between if i else "") + gap)
             yield from _pieces(one, indent, depth + 1)
-        yield Piece(end + "]")
+        yield TextPiece(end + "]")
     else:
-        yield Piece('"')
+        yield TextPiece('"')
         yield from (p._replace(text=_string(p.text)[1:-1]) for p in value)
-        yield Piece('"')
+        yield TextPiece('"')
 
 
 def _string(text: str) -> str:

@@ -3,36 +3,36 @@
 from syntagma.core import english
 from syntagma.core.drafting.draft import Noun
 from syntagma.core.drafting.fills import Item
-from syntagma.core.realising.text_pieces import Piece
+from syntagma.core.realising.text_pieces import TextPiece
 from syntagma.core.vocabulary.facets import PLAIN, Traits
 
 
-def in_prose(noun: Noun) -> list[Piece]:
+def in_prose(noun: Noun) -> list[TextPiece]:
     """A noun group as a sentence has it: "an eerie pilot launch and a car ferry"."""
     group = _Group(noun)
     items = noun.fills[noun.group.head].items
-    pieces: list[Piece] = []
+    pieces: list[TextPiece] = []
     for i, (join, item) in enumerate(zip(english.listed(list(items)), items, strict=True)):
         if join:
-            pieces.append(Piece(join))
+            pieces.append(TextPiece(join))
         last = i == len(items) - 1
         pieces += group.member(item, with_modifiers=i == 0, last=last)
     return pieces
 
 
-def in_tags(noun: Noun, traits: Traits = PLAIN) -> list[list[Piece]]:
+def in_tags(noun: Noun, traits: Traits = PLAIN) -> list[list[TextPiece]]:
     """A noun group as tags, one a member of its list: no article, no sentence forms, what its facet's bare terms lack put behind them."""
     group = _Group(noun)
     tags = []
     for i, item in enumerate(noun.fills[noun.group.head].items):
         pieces = group.modifiers() if i == 0 else []
         if group.count:
-            pieces = [group.count_piece(), Piece(" "), *pieces]
+            pieces = [group.count_piece(), TextPiece(" "), *pieces]
         bare = english.without_stop(item.tag)
         if not (group.after or group.before) and (item.term or item.number == "mass" or not traits.stuff):
             bare = traits.completed(bare, item.term.phrase if item.term else "")
         text = group.counted(bare, item)
-        tags.append([*pieces, Piece(text, noun.group.head, item), *group.behind(item)])
+        tags.append([*pieces, TextPiece(text, noun.group.head, item), *group.behind(item)])
     return tags
 
 
@@ -50,22 +50,22 @@ class _Group:
         self.count = next((f.count for name, f in noun.fills.items() if name != self.head and f.count), 0)
         self.many = self.form == "plural" or self.count > 1
 
-    def member(self, item: Item, with_modifiers: bool, last: bool) -> list[Piece]:
+    def member(self, item: Item, with_modifiers: bool, last: bool) -> list[TextPiece]:
         """One item of the head, with all that belongs to it."""
         words = item.term.term if self.form == "short" and item.term else item.words
         words = words if last else english.without_stop(words)
         if self.form == "clause" and item.clause:
-            return [Piece(item.clause, self.head, item)]
+            return [TextPiece(item.clause, self.head, item)]
         prepositions = ""
         if self.form == "place":
             prepositions, words = english.split_place(item.place) if item.place else ("in", words)
         determiner, rest = english.split_determiner(words)
         modifiers = self.modifiers() if with_modifiers else []
         core = self.counted(rest, item)
-        pieces = [*modifiers, Piece(core, self.head, item), *self.behind(item)]
+        pieces = [*modifiers, TextPiece(core, self.head, item), *self.behind(item)]
         lead = self._determiner(determiner, item, bool(prepositions and item.place), "".join(p.text for p in pieces))
         front = " ".join(part for part in (prepositions, lead) if part)
-        return [Piece(front + " ", self.head, item), *pieces] if front else pieces
+        return [TextPiece(front + " ", self.head, item), *pieces] if front else pieces
 
     def _determiner(self, own: str, item: Item, settled: bool, following: str) -> str:
         """The article or its like: one's own, a count, or what the formula asks for, by the sound of `following`."""
@@ -101,22 +101,22 @@ class _Group:
         """The head's words in the number wanted; quoted words behind it take the plural in its place."""
         return english.plural(text) if self.many and not self.after and item.number in ("one", "name") else text
 
-    def behind(self, item: Item) -> list[Piece]:
+    def behind(self, item: Item) -> list[TextPiece]:
         """The quoted words behind the head."""
         if not self.after:
             return []
         after = english.plural(self.after) if self.many else self.after
-        return [Piece(" "), Piece(after, self.head, item)]
+        return [TextPiece(" "), TextPiece(after, self.head, item)]
 
-    def count_piece(self) -> Piece:
-        return Piece(english.count_words(self.count), next(n for n, f in self.noun.fills.items() if f.count))
+    def count_piece(self) -> TextPiece:
+        return TextPiece(english.count_words(self.count), next(n for n, f in self.noun.fills.items() if f.count))
 
-    def modifiers(self) -> list[Piece]:
+    def modifiers(self) -> list[TextPiece]:
         """The words before the head, each with a space behind it; several in one slot take commas."""
-        pieces: list[Piece] = []
+        pieces: list[TextPiece] = []
         for word in self.before:
             if word.kind == "quote":
-                pieces += [Piece(word.value, self.head), Piece(" ")]
+                pieces += [TextPiece(word.value, self.head), TextPiece(" ")]
                 continue
             fill = self.noun.fills.get(word.value)
             if not fill or fill.count:
@@ -124,7 +124,7 @@ class _Group:
             for i, item in enumerate(fill.items):
                 determiner, rest = english.split_determiner(item.words)
                 text = rest if determiner.lower() in ("a", "an", "the") else item.words
-                pieces += [Piece(", ")] if i else []
-                pieces.append(Piece(english.without_stop(text), word.value, item))
-            pieces.append(Piece(" "))
+                pieces += [TextPiece(", ")] if i else []
+                pieces.append(TextPiece(english.without_stop(text), word.value, item))
+            pieces.append(TextPiece(" "))
         return pieces

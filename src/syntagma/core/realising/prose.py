@@ -5,11 +5,11 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
-from syntagma.core.drafting.draft import DraftPhrase, Glue, Mark, PhrasePlan
+from syntagma.core.drafting.draft import DraftPhrase, Glue, PairMark, PhrasePlan
 from syntagma.core.models.profile import Profile
-from syntagma.core.realising.house_style import Hand
+from syntagma.core.realising.house_style import HouseStyle
 from syntagma.core.realising.noun_phrases import in_prose
-from syntagma.core.realising.text_pieces import Piece, joined
+from syntagma.core.realising.text_pieces import TextPiece, joined
 
 SOFT = (",", ";", ":", "–", "—")
 
@@ -26,7 +26,7 @@ class Line(NamedTuple):
     closed: bool  # its last slot was filled
     joined: bool
     hanging: bool
-    pieces: tuple[Piece, ...]
+    pieces: tuple[TextPiece, ...]
 
     __eq__, __hash__ = object.__eq__, object.__hash__  # caches go by identity
 
@@ -37,15 +37,15 @@ class Prose:
 
     plain_seams = sums_hold = True
 
-    def __init__(self, profile: Profile, hand: Hand):
+    def __init__(self, profile: Profile, style: HouseStyle):
         self.final_stop = profile.text.final_stop
-        self.hand = hand
+        self.style = style
 
     def line(self, phrase: DraftPhrase) -> Line:
         """A phrase in words, its seams still open."""
         plan = phrase.plan
         raw = prose_pieces(phrase)
-        pieces = self.hand.pieces(raw, plan.label)
+        pieces = self.style.pieces(raw, plan.label)
         text = joined(pieces)
         first = next((p for p in raw if p.text), None)
         small_name = first and first.item and first.item.term and first.item.number == "name"
@@ -53,7 +53,7 @@ class Prose:
         sentence = plan.end[-1:] in tuple(".!?…") and plan.end != ""
         return Line(
             text,
-            opening=text if small_name else self.hand.opening(raw, plan.label),
+            opening=text if small_name else self.style.opening(raw, plan.label),
             mark="" if stopped else plan.end,
             ends=sentence or english.ends_sentence(joined(raw)),
             stopped=stopped,
@@ -147,19 +147,19 @@ class Chain:
             return " ", line.text
         return ", ", line.text
 
-    def pieces(self) -> list[Piece]:
+    def pieces(self) -> list[TextPiece]:
         """The whole text as pieces that know their phrase, slot and term."""
-        out: list[Piece] = []
+        out: list[TextPiece] = []
         for i, line in enumerate(self.lines):
             if line is None:
                 continue
             between, text = self.seam(i)
-            out.append(Piece(between))
+            out.append(TextPiece(between))
             at = 0
             for piece in line.pieces:  # the opening form differs in case only
                 out.append(piece._replace(text=text[at : at + len(piece.text)]))
                 at += len(piece.text)
-        return [p for p in (*out, Piece(self.parts[-1])) if p.text]
+        return [p for p in (*out, TextPiece(self.parts[-1])) if p.text]
 
     def _close(self) -> None:
         self.parts[-1] = self.register.tail(self.lines[self.last], self.last_stop) if self.last >= 0 else ""
@@ -180,18 +180,18 @@ def _without_hanging_lines(lines: Sequence[Line | None]) -> list[Line | None]:
     return kept
 
 
-def prose_pieces(phrase: DraftPhrase) -> list[Piece]:
+def prose_pieces(phrase: DraftPhrase) -> list[TextPiece]:
     """The words of a phrase, with no doubled space or comma and no comma behind a stop."""
-    out: list[Piece] = []
+    out: list[TextPiece] = []
     after_opening = False
     for part in phrase.parts:
         match part:
-            case Mark(opening=True):
-                out.append(Piece(part.text))
+            case PairMark(opening=True):
+                out.append(TextPiece(part.text))
                 after_opening = True
-            case Mark():
+            case PairMark():
                 _trim_end(out, " ")
-                out.append(Piece(part.text))
+                out.append(TextPiece(part.text))
             case Glue():
                 text = part.text.lstrip() if after_opening else part.text
                 _add_glue(out, re.sub(r" {2,}", " ", text))
@@ -205,7 +205,7 @@ def prose_pieces(phrase: DraftPhrase) -> list[Piece]:
     return [p for p in out if p.text]
 
 
-def _add_glue(out: list[Piece], text: str) -> None:
+def _add_glue(out: list[TextPiece], text: str) -> None:
     if not text:
         return
     said = joined(out)
@@ -223,9 +223,9 @@ def _add_glue(out: list[Piece], text: str) -> None:
             _trim_end(out, " ")
         elif text.startswith(" ") and said.endswith(" "):
             text = text[1:]
-    out.append(Piece(text))
+    out.append(TextPiece(text))
 
 
-def _trim_end(out: list[Piece], signs: str) -> None:
+def _trim_end(out: list[TextPiece], signs: str) -> None:
     if out:
         out[-1] = out[-1]._replace(text=out[-1].text.rstrip(signs))

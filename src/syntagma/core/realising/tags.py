@@ -4,12 +4,12 @@ from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
-from syntagma.core.drafting.draft import DraftPhrase, Glue, Mark, Noun, PhrasePlan
+from syntagma.core.drafting.draft import DraftPhrase, Glue, Noun, PairMark, PhrasePlan
 from syntagma.core.models.profile import Profile
-from syntagma.core.realising.house_style import Hand
+from syntagma.core.realising.house_style import HouseStyle
 from syntagma.core.realising.noun_phrases import in_prose, in_tags
 from syntagma.core.realising.prose import prose_pieces
-from syntagma.core.realising.text_pieces import Piece, joined
+from syntagma.core.realising.text_pieces import TextPiece, joined
 from syntagma.core.vocabulary.facets import PLAIN, Traits
 
 
@@ -18,7 +18,7 @@ class TagLine(NamedTuple):
 
     text: str
     names: tuple[str, ...]
-    tags: tuple[tuple[Piece, ...], ...]
+    tags: tuple[tuple[TextPiece, ...], ...]
 
     __eq__, __hash__ = object.__eq__, object.__hash__  # caches go by identity
 
@@ -28,9 +28,9 @@ class Tags:
 
     plain_seams, sums_hold = True, False
 
-    def __init__(self, profile: Profile, hand: Hand):
+    def __init__(self, profile: Profile, style: HouseStyle):
         self.separator = profile.text.separator or ", "
-        self.hand = hand
+        self.style = style
         self.traits: Mapping[str, Traits] = {}  # by slot: what completes a bare term
 
     def line(self, phrase: DraftPhrase) -> TagLine | None:
@@ -43,10 +43,10 @@ class Tags:
         elif plan.hanging:
             return None
         else:
-            tags = [[Piece("".join(p.text for p in phrase.parts).strip())]]
+            tags = [[TextPiece("".join(p.text for p in phrase.parts).strip())]]
         for tag in tags:  # a separator follows: no tag keeps an end mark
             tag[-1] = tag[-1]._replace(text=english.without_end(tag[-1].text))
-        tags = [self.hand.pieces(tag, plan.label, whole=True) for tag in tags]
+        tags = [self.style.pieces(tag, plan.label, whole=True) for tag in tags]
         labelled = tuple(tuple(p._replace(label=plan.label) for p in tag) for tag in tags)
         names = tuple(joined(tag) for tag in labelled)
         return TagLine(self.separator.join(names), names, labelled)
@@ -56,23 +56,23 @@ class Tags:
         return TagRow(self, lines)
 
 
-def _tags(parts: Sequence[Glue | Mark | Noun], traits: Mapping[str, Traits]) -> list[list[Piece]]:
+def _tags(parts: Sequence[Glue | PairMark | Noun], traits: Mapping[str, Traits]) -> list[list[TextPiece]]:
     """The tags of a phrase's noun groups. What stands in quotation marks is one tag, with them and word for word."""
-    tags: list[list[Piece]] = []
-    quoted: list[Piece] | None = None
+    tags: list[list[TextPiece]] = []
+    quoted: list[TextPiece] | None = None
     for part in parts:
-        if isinstance(part, Mark) and part.text not in "()":
+        if isinstance(part, PairMark) and part.text not in "()":
             if quoted is None:
-                quoted = [Piece(part.text)]
+                quoted = [TextPiece(part.text)]
             else:
-                tags.append([*quoted, Piece(part.text)])
+                tags.append([*quoted, TextPiece(part.text)])
                 quoted = None
-        elif isinstance(part, Glue | Mark):
+        elif isinstance(part, Glue | PairMark):
             continue
         elif quoted is None:
             tags += in_tags(part, traits.get(part.group.head, PLAIN))
         else:
-            quoted += [Piece(" ")] if len(quoted) > 1 else []
+            quoted += [TextPiece(" ")] if len(quoted) > 1 else []
             quoted += in_prose(part)
     return tags
 
@@ -123,15 +123,15 @@ class TagRow:
                 self.first = i
             self.parts.append(text)
 
-    def pieces(self) -> list[Piece]:
+    def pieces(self) -> list[TextPiece]:
         """The whole text as pieces that know their phrase, slot and term."""
-        out: list[Piece] = []
+        out: list[TextPiece] = []
         said: set[str] = set()
         for line in self.lines:
             for name, tag in zip(line.names, line.tags, strict=True) if line else ():
                 if name in said:
                     continue
                 said.add(name)
-                out += [Piece(self.register.separator)] if out else []
+                out += [TextPiece(self.register.separator)] if out else []
                 out += tag
         return [p for p in out if p.text]

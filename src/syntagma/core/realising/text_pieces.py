@@ -5,7 +5,7 @@ from typing import NamedTuple
 from syntagma.core.drafting.fills import Item
 
 
-class Piece(NamedTuple):
+class TextPiece(NamedTuple):
     """A stretch of a prompt's text: its phrase's label, its slot and its item. Blank for what Syntagma itself wrote."""
 
     text: str
@@ -14,7 +14,7 @@ class Piece(NamedTuple):
     label: str = ""
 
 
-def joined(pieces: list[Piece] | tuple[Piece, ...]) -> str:
+def joined(pieces: list[TextPiece] | tuple[TextPiece, ...]) -> str:
     """The text of pieces one behind the other."""
     return "".join(piece.text for piece in pieces)
 
@@ -22,7 +22,7 @@ def joined(pieces: list[Piece] | tuple[Piece, ...]) -> str:
 class Whole:
     """A text that is written as a whole, in stretches of pieces one behind the other: nothing of it is kept for the next."""
 
-    def __init__(self, stretches: list[list[Piece]]):
+    def __init__(self, stretches: list[list[TextPiece]]):
         self._stretches = stretches
         self.parts = [joined(stretch) for stretch in stretches]
 
@@ -33,6 +33,6 @@ class Whole:
     def reach(self, i: int) -> None:
         """None: no part stands by itself."""
 
-    def pieces(self) -> list[Piece]:
+    def pieces(self) -> list[TextPiece]:
         """The whole text as pieces that know their phrase, slot and term."""
         return [p for stretch in self._stretches for p in stretch if p.text]

@@ -6,21 +6,15 @@ from collections.abc import Sequence
 from itertools import accumulate
 
 from syntagma.core.drafting.draft import PhrasePlan
+from syntagma.core.formula.tree import part_of
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Profile
-from syntagma.core.realising.house_style import Hand
+from syntagma.core.realising.house_style import HouseStyle
 from syntagma.core.realising.prose import Chain, Line, Prose
-from syntagma.core.realising.text_pieces import Piece, Whole
+from syntagma.core.realising.text_pieces import TextPiece, Whole
 
-_NUMBERED = re.compile(r"^[^.]*?(\d+)(?:\.|$)")
 _QUOTED = re.compile(r'"([^"]*)"|“([^”]*)”')
 EACH = 4.0  # seconds of a part, where nobody says how long the clip is
-
-
-def part_of(label: str) -> int | None:
-    """The number of the part that a phrase belongs to, by its label."""
-    match = _NUMBERED.match(label)
-    return int(match[1]) if match else None
 
 
 class Timed(Prose):
@@ -29,8 +23,8 @@ class Timed(Prose):
 
     plain_seams = sums_hold = False
 
-    def __init__(self, profile: Profile, hand: Hand):
-        super().__init__(profile, hand)
+    def __init__(self, profile: Profile, style: HouseStyle):
+        super().__init__(profile, style)
         self.rule = profile.timed
         self.pace = profile.sound.pace if profile.sound else 2.5
         self.seconds: float | None = None
@@ -71,16 +65,16 @@ class Segments(Whole):
         chains = [(number, Chain(register, own, plans)) for number, own in groups]
         texts = ["".join(chain.parts) for number, chain in chains if number is not None]
         times = iter(register.times(texts) if texts else ())
-        stretches: list[list[Piece]] = []
+        stretches: list[list[TextPiece]] = []
         for number, chain in chains:
             between = register.rule.between if stretches else ""
             if number is None:
-                stretches.append([Piece(between), *chain.pieces()])
+                stretches.append([TextPiece(between), *chain.pieces()])
                 continue
             start, stop = next(times)
             values = {"from": register.clock(start), "to": register.clock(stop), "number": number, "text": "\0"}
             before, _, behind = written(register.rule.segment, values).partition("\0")
-            stretches.append([Piece(between + before), *chain.pieces(), Piece(behind)])
+            stretches.append([TextPiece(between + before), *chain.pieces(), TextPiece(behind)])
         super().__init__(stretches)
 
 

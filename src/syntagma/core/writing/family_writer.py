@@ -1,71 +1,125 @@
 """A family of prompts, one after the other: between two of them only the phrases whose slots changed are made again, and only
 their seams."""
 
-from collections.abc import Iterable, Sequence
-from typing import TYPE_CHECKING
+from collections.abc import Callable, Iterable, Sequence
+from typing import NamedTuple
 
 from syntagma.core.drafting.fills import BadFills, Fill
-from syntagma.core.drafting.surroundings import Wear
+from syntagma.core.drafting.surroundings import Around
 from syntagma.core.fitting.limits import Room, TooLong, fit_items, fit_lines
-from syntagma.core.realising import Piece
-from syntagma.core.writing.prompt import CACHE, Prompt
-
-if TYPE_CHECKING:
-    from syntagma.core.writing.prompt_writer import Writer
+from syntagma.core.models.measure import Limit
+from syntagma.core.models.profile import Profile
+from syntagma.core.realising import TextPiece
+from syntagma.core.realising.request import text_in_request
+from syntagma.core.writing.compiled import Compiled
+from syntagma.core.writing.phrase_writer import CACHE, PhraseWriter
+from syntagma.core.writing.prompt import Prompt
 
 _NO_LIMIT = 1 << 62
 _UNKNOWN = object()
 
 
-class Run:
-    """One family: some slots fixed by `fills`, those at `positions` different from prompt to prompt.
+class _Limits(NamedTuple):
+    """What the text of a model may have. `simple`: only its words are limited, and parts of them add up."""
 
-    Where only the last of them changes, and in one phrase only, the text round that phrase (the frame) is kept, and so
-    is what each fill makes of the phrase between these neighbours: such a prompt costs a look-up and a concatenation.
-    """
+    text: Limit | None
+    others: tuple[tuple[str, Limit], ...]
+    simple: bool
+    most: int
+    count: Callable[[str], int]
 
-    def __init__(self, writer: "Writer", fills: Sequence[Fill | None], positions: Sequence[int]):
-        self.writer = writer
+    @classmethod
+    def of(cls, profile: Profile) -> "_Limits":
+        text = profile.text_limit
+        others = tuple((name, limit) for name in ("whole", "request") if (limit := profile.limit(name)))
+        simple = not others and not (text and not text.additive)
+        return cls(text, others, simple, text.room if text else _NO_LIMIT, text.count if text else len)
+
+
+class _Dressing(NamedTuple):
+    """What stands round the words of a prompt: `before` and `behind` as they are pasted, `counted` what of the limit they use."""
+
+    around: Around = Around()
+    before: str = ""
+    behind: str = ""
+    counted: int = 0
+    negative_used: int = 0
+    negative_dropped: tuple[str, ...] = ()
+
+    @classmethod
+    def of(cls, compiled: Compiled, values: Sequence[Fill | None], count: Callable[[str], int]) -> "_Dressing":
+        profile, named = compiled.profile, compiled.named(values)
+        items, dropped, used = compiled.negative.items(named), (), 0
+        if profile.negative_limit and items:
+            items, dropped, used = fit_items(items, profile.negative.separator, profile.negative_limit)
+        around = compiled.surroundings.around(named, items)
+        counted = sum(map(count, filter(None, (around.before, around.behind))))
+        return cls(around, around.front + around.before, around.behind + around.after, counted, used, dropped)
+
+
+class _Frame:
+    """The text round the one phrase that changes, kept while nothing else does; and what each fill made of that phrase between these
+    neighbours: such a prompt costs a look-up and a concatenation. `inner` is the phrase, -1 where there is no such one."""
+
+    def __init__(self, inner: int, beside: Sequence[int]):
+        self.inner = inner
+        self.beside = beside  # the positions of what else the phrase depends on
+        self.outer: tuple | None = None  # the fills of all but the last position that the frame is for
+        self.head = self.tail = ""
+        self.used = 0  # how much of the limit head and tail use
+        self.middles: dict[Fill | None, tuple[str, int]] = {}
+        self._kept: dict[tuple, dict] = {}
+
+    def keep(self, combination: Sequence[Fill | None], written, values: Sequence[Fill | None], dressing: _Dressing, count) -> None:
+        """Keep what the changing phrase and its follower are here, and the text round them."""
+        span = written.reach(self.inner)
+        if span is None:
+            self.outer = None
+            return
+        start, stop, neighbours = span
+        parts = written.parts
+        if combination[:-1] != self.outer:
+            self.outer = combination[:-1]
+            self.head, self.tail = dressing.before + "".join(parts[:start]), "".join(parts[stop:]) + dressing.behind
+            self.used = dressing.counted + sum(map(count, parts[:start])) + sum(map(count, parts[stop:]))
+            if len(self._kept) >= CACHE:
+                self._kept.clear()
+            beside = tuple(values[p] for p in self.beside)
+            self.middles = self._kept.setdefault((neighbours, beside), {})
+        if len(self.middles) < CACHE:
+            middle = parts[start:stop]
+            self.middles[combination[-1]] = "".join(middle), sum(map(count, middle))
+
+
+class FamilyWriter:
+    """One family: some slots fixed by `fills`, those at `positions` different from prompt to prompt."""
+
+    def __init__(self, phrases: PhraseWriter, fills: Sequence[Fill | None], positions: Sequence[int]):
+        self.phrases, self.compiled = phrases, phrases.compiled
         self.values = list(fills)
         self.positions = tuple(positions)
-        self.lines = [writer.line(i, self.values) for i in range(len(writer.plans))]
+        self.lines = phrases.lines(self.values)
         self.written = None  # made by the first prompt: the first fills of a family may be blank
-        self._touched = [(writer.phrases_of(p), writer.negative.has(writer.rules[p].name)) for p in self.positions]
         self._last: tuple = tuple(self.values[p] for p in self.positions)
-        self._limit = writer.profile.text_limit
-        self._others = [(name, limit) for name in ("whole", "request") if (limit := writer.profile.limit(name))]
-        self._simple = not self._others and not (self._limit and not self._limit.additive)
-        self._most = self._limit.room if self._limit else _NO_LIMIT
-        self._count = self._limit.count if self._limit else len
-        self.wear = Wear()
-        phrases, in_negative = self._touched[-1] if self._touched else ((), True)
-        changing = self._touched and writer.rules[self.positions[-1]].name
-        framed = self._simple and len(phrases) == 1 and not in_negative and not writer.manner.known
-        self._inner = phrases[0] if framed and changing not in writer.dress.menus else -1
-        inner_slots = writer.positions_of(self._inner) if self._inner >= 0 else ()
-        self._beside = [p for p in inner_slots if p != self.positions[-1]]  # what else the changing phrase depends on
-        self._outer: tuple | None = None  # the fills of all but the last position that the frame is for
-        self._head = self._tail = ""
-        self._round = 0  # how much of the limit head and tail use
-        self._middles: dict = {}
-        self._frames: dict = {}
-        self._varied = bool(writer.dress.menus or writer.manner.known)
-        self._dress()
+        self._limits = _Limits.of(self.compiled.profile)
+        self._touched = [self._hangs_on(p) for p in self.positions]
+        self._frame = self._framed()
+        self._dressing = _Dressing.of(self.compiled, self.values, self._limits.count)
 
-    def _dress(self) -> None:
-        """Negative text, and all that stands round the words."""
-        profile, named = self.writer.profile, self.writer.named(self.values)
-        items = self.writer.negative.items(named)
-        limit = profile.negative_limit
-        self.negative_dropped: tuple[str, ...] = ()
-        self.negative_used = 0
-        if limit and items:
-            items, self.negative_dropped, self.negative_used = fit_items(items, profile.negative.separator, limit)
-        self.wear = self.writer.dress.put_on(named, items)
-        self.negative = self.wear.negative
-        self._before, self._behind = self.wear.front + self.wear.before, self.wear.behind + self.wear.after
-        self._counted = sum(map(self._count, filter(None, (self.wear.before, self.wear.behind))))
-        self._outer = None
+    def _hangs_on(self, position: int) -> tuple[tuple[int, ...], bool]:
+        """The phrases that a slot stands in, and whether what stands round them hangs on it too."""
+        compiled = self.compiled
+        varied = compiled.surroundings.menus or compiled.manner.known or compiled.negative.has(compiled.rules[position].name)
+        return compiled.phrases_of(position), bool(varied)
+
+    def _framed(self) -> _Frame:
+        compiled = self.compiled
+        if self.positions and self._limits.simple and not compiled.manner.known:
+            last, (found, _) = self.positions[-1], self._touched[-1]
+            slot = compiled.rules[last].name
+            if len(found) == 1 and not compiled.negative.has(slot) and slot not in compiled.surroundings.menus:
+                return _Frame(found[0], [p for p in compiled.phrases[found[0]].positions if p != last])
+        return _Frame(-1, ())
 
     def write(self, combination: Sequence[Fill | None]) -> Prompt:
         """Write the prompt with these fills in the slots at `positions`. Raises as Writer.write does."""
@@ -79,116 +133,93 @@ class Run:
         place) the BadFills or TooLong that says why."""
         prompts: list[Prompt | None] = []
         bad: dict[int, Exception] = {}
-        add, new = prompts.append, tuple.__new__  # a third of the time of calling Prompt
-        outer, most, middles = None, self._most, {}
-        head = tail = negative = ""
-        wear = self.wear
-        around = negative_used = 0
-        negative_dropped: tuple[str, ...] = ()
+        add, new, frame, most = prompts.append, tuple.__new__, self._frame, self._limits.most  # a third of the time of calling Prompt
+        outer, middles, head, tail, used = None, {}, "", "", 0
+        worn = self._dressing
+        around, negative, negative_used, dropped = worn.around, worn.around.negative, worn.negative_used, worn.negative_dropped
         for combination in combinations:
             if outer is not None and combination[:-1] == outer and (middle := middles.get(combination[-1])):
                 text, size = middle
-                if around + size <= most:
-                    add(new(Prompt, (head + text + tail, negative, around + size, negative_used, (), negative_dropped, wear, None)))
+                if used + size <= most:
+                    add(new(Prompt, (head + text + tail, negative, used + size, negative_used, (), dropped, around, None)))
                     continue
             try:
                 add(self._write(combination))
             except (BadFills, TooLong) as error:
                 bad[len(prompts)] = error
                 add(None)
-                self.written = self._outer = None
+                self.written = frame.outer = None
                 self._last = (_UNKNOWN,) * len(self.positions)  # whatever was left half done is done again
-            outer = self._outer
+            outer = frame.outer
             if outer is not None:
-                head, tail, around, middles = self._head, self._tail, self._round, self._middles
-                negative, negative_used, negative_dropped, wear = (
-                    self.negative,
-                    self.negative_used,
-                    self.negative_dropped,
-                    self.wear,
-                )
+                head, tail, used, middles = frame.head, frame.tail, frame.used, frame.middles
+                if worn is not self._dressing:
+                    worn = self._dressing
+                    around, negative, negative_used, dropped = worn.around, worn.around.negative, worn.negative_used, worn.negative_dropped
         return prompts, bad
 
     def _write(self, combination: Sequence[Fill | None]) -> Prompt:
         self._change(combination)
-        parts = self.written.parts
-        fitted = None
-        if self._simple:
-            used = self._counted + sum(map(self._count, parts))
-            over = used > self._most
+        limits, dressing, parts, fitted = self._limits, self._dressing, self.written.parts, None
+        if limits.simple:
+            used = dressing.counted + sum(map(limits.count, parts))
+            over = used > limits.most
         else:
             room = self._room()
             over = not room.fits(parts)
-            used = room.used(parts)[0] if self._limit else 0
+            used = room.used(parts)[0] if limits.text else 0
         if over:
             room = self._room()
-            forms = [self.writer.forms(i, self.values) for i in range(len(self.writer.plans))]
-            fitted = fit_lines(self.writer.register, self.writer.plans, forms, room)
+            forms = [self.phrases.forms(i, self.values) for i in range(len(self.lines))]
+            fitted = fit_lines(self.compiled.register, self.compiled.plans, forms, room)
             parts = fitted.written.parts
-            used = room.used(parts)[0] if self._limit else 0
-        elif self._inner >= 0:
-            self._frame(combination, parts)
-        text = self._before + "".join(parts) + self._behind
+            used = room.used(parts)[0] if limits.text else 0
+        elif self._frame.inner >= 0:
+            self._frame.keep(combination, self.written, self.values, dressing, limits.count)
+        text = dressing.before + "".join(parts) + dressing.behind
         dropped = fitted.dropped if fitted else ()
-        return Prompt(text, self.negative, used, self.negative_used, dropped, self.negative_dropped, self.wear, fitted)
+        around = dressing.around
+        return Prompt(text, around.negative, used, dressing.negative_used, dropped, dressing.negative_dropped, around, fitted)
 
     def _room(self) -> Room:
         """The limits that the words have to fit into, with what stands round them."""
-        limits = [(self._limit, self._counted, None)] if self._limit else []
-        for name, limit in self._others:
-            round_ = [part for part in (self._before, self._behind) if part]
+        limits, dressing = self._limits, self._dressing
+        found = [(limits.text, dressing.counted, None)] if limits.text else []
+        for name, limit in limits.others:
             if name == "whole":
-                limits.append((limit, sum(map(limit.count, round_)), None))
+                round_ = [part for part in (dressing.before, dressing.behind) if part]
+                found.append((limit, sum(map(limit.count, round_)), None))
             else:
-                from syntagma.core.models.request import text_in_request  # imported late: few models limit it
-
-                made = text_in_request(self.writer.profile, self.wear, self._before, self._behind)
-                limits.append((limit, 0, made))
-        return Room(tuple(limits))
+                made = text_in_request(self.compiled.profile, dressing.around, dressing.before, dressing.behind)
+                found.append((limit, 0, made))
+        return Room(tuple(found))
 
     def _change(self, combination: Sequence[Fill | None]) -> None:
         """Bring lines and seams to this combination."""
-        negative_changed = False
+        compiled, dressed_anew = self.compiled, False
         for k, (fill, last) in enumerate(zip(combination, self._last, strict=True)):
             if fill is last:
                 continue
             self.values[self.positions[k]] = fill
             if fill is None:
                 self.written = None  # is it needed? asked when all is written again
-            phrases, in_negative = self._touched[k]
-            negative_changed = negative_changed or in_negative or self._varied
-            for i in phrases:
-                line = self.lines[i] = self.writer.line(i, self.values)
+            touched, dressed = self._touched[k]
+            dressed_anew = dressed_anew or dressed
+            for i in touched:
+                line = self.lines[i] = self.phrases.line(i, self.values)
                 if self.written is not None and not self.written.change(i, line):
                     self.written = None
         self._last = combination
-        if negative_changed:
-            self._dress()
+        if dressed_anew:
+            self._dressing = _Dressing.of(compiled, self.values, self._limits.count)
+            self._frame.outer = None
         if self.written is None:
-            self.writer.need(self.values, self.lines)
-            self.written = self.writer.register.write(self.lines, self.writer.plans)
+            compiled.need(self.values, self.lines)
+            self.written = compiled.register.write(self.lines, compiled.plans)
 
-    def _frame(self, combination: Sequence[Fill | None], parts: Sequence[str]) -> None:
-        """Keep what the changing phrase and its follower are here, and the text round them."""
-        span = self.written.reach(self._inner)
-        if span is None:
-            self._outer = None
-            return
-        start, stop, neighbours = span
-        if combination[:-1] != self._outer:
-            self._outer = combination[:-1]
-            self._head, self._tail = self._before + "".join(parts[:start]), "".join(parts[stop:]) + self._behind
-            self._round = self._counted + sum(map(self._count, parts[:start])) + sum(map(self._count, parts[stop:]))
-            if len(self._frames) >= CACHE:
-                self._frames.clear()
-            beside = tuple(self.values[p] for p in self._beside)
-            self._middles = self._frames.setdefault((neighbours, beside), {})
-        if len(self._middles) < CACHE:
-            middle = parts[start:stop]
-            self._middles[combination[-1]] = "".join(middle), sum(map(self._count, middle))
-
-    def pieces(self) -> list[Piece]:
+    def pieces(self) -> list[TextPiece]:
         """The last prompt's text in pieces."""
         prompt = self.write(self._last)
         written = prompt.fitted.written if prompt.fitted else self.written
-        return [p for p in (Piece(self._before), *written.pieces(), Piece(self._behind)) if p.text]
+        whole = (TextPiece(self._dressing.before), *written.pieces(), TextPiece(self._dressing.behind))
+        return [p for p in whole if p.text]

@@ -3,15 +3,13 @@
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.core.drafting.surroundings import Wear
+from syntagma.core.drafting.surroundings import Around
 from syntagma.core.fitting.limits import Fitted
 from syntagma.core.models.references import Known, Reference
 
-CACHE = 4096  # phrases kept for each line of a formula
-
 
 class Prompt(NamedTuple):
-    """A draft written for one model. `text` is all that is pasted; `wear` what stands round the words in it; `dropped` are
+    """A draft written for one model. `text` is all that is pasted; `around` what stands round the words in it; `dropped` are
     the labels of phrases left out to fit, `negative_dropped` the items; `fitted` says more of it."""
 
     text: str
@@ -20,13 +18,13 @@ class Prompt(NamedTuple):
     negative_used: int
     dropped: tuple[str, ...]
     negative_dropped: tuple[str, ...]
-    wear: Wear = Wear()
+    around: Around = Around()
     fitted: Fitted | None = None
 
     @property
     def words(self) -> str:
         """The text without what stands before and behind its words: references in front, parameters after."""
-        return self.text[len(self.wear.front) : len(self.text) - len(self.wear.after)]
+        return self.text[len(self.around.front) : len(self.text) - len(self.around.after)]
 
 
 class Manner(NamedTuple):

@@ -6,7 +6,7 @@ from typing import NamedTuple
 import numpy as np
 
 
-class Field(NamedTuple):
+class FiniteField(NamedTuple):
     """A field of `order` elements: `add` and `multiply` are order × order tables of element numbers."""
 
     order: int
@@ -35,7 +35,7 @@ def next_order(least: int) -> int:
 
 
 @lru_cache(maxsize=32)
-def field(order: int) -> Field:
+def field(order: int) -> FiniteField:
     """The field of an order. An element's number is its polynomial over the prime field, read as digits. Raises ValueError where
     there is none."""
     found = prime_power(order)
@@ -50,7 +50,7 @@ def field(order: int) -> Field:
     for a in range(order):
         for b in range(a, order):
             multiply[a, b] = multiply[b, a] = int(_reduced(np.convolve(digits[a], digits[b]), modulus, prime, degree) @ weights)
-    return Field(order, add, multiply)
+    return FiniteField(order, add, multiply)
 
 
 def _reduced(polynomial: np.ndarray, modulus: np.ndarray, prime: int, degree: int) -> np.ndarray:

@@ -14,7 +14,7 @@ from syntagma.core import english
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.reading.formulas.learned_formula import Column, formula_text, slot_names
 from syntagma.core.reading.formulas.recasting import lowered
-from syntagma.core.reading.formulas.shared_words import IDLE, TOKEN, Example, Run, Token, anchors, norm, pairs, words_in
+from syntagma.core.reading.formulas.shared_words import IDLE, TOKEN, Example, SharedRun, Token, anchors, norm, pairs, words_in
 from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, Reading
 from syntagma.core.vocabulary.terms import Term, normal
 
@@ -104,11 +104,11 @@ def _speech_apart(example: Example, number: int) -> Example:
 # Columns.
 
 
-def _columns(examples: list[Example], runs: list[Run]) -> list[Column]:
+def _columns(examples: list[Example], runs: list[SharedRun]) -> list[Column]:
     runs = [run for run in runs if all(0 <= a < b for a, b in run.spans)]
     found: list[Column] = []
     at = [0] * len(examples)
-    for run in [*runs, Run([(len(e.tokens), len(e.tokens)) for e in examples])]:
+    for run in [*runs, SharedRun([(len(e.tokens), len(e.tokens)) for e in examples])]:
         fields = [_field(e, at[i], run.spans[i][0]) for i, e in enumerate(examples)]
         found += _aligned(examples, fields)
         if run.spans[0][0] < len(examples[0].tokens):
@@ -339,7 +339,7 @@ def _seamed(examples: list[Example], columns: list[Column]) -> list[Column]:
     return out
 
 
-def _fixed(examples: list[Example], run: Run) -> Column:
+def _fixed(examples: list[Example], run: SharedRun) -> Column:
     spans = [(e.tokens[a].start, e.tokens[b - 1].stop) for e, (a, b) in zip(examples, run.spans, strict=True)]
     texts = [e.text[a:b] for e, (a, b) in zip(examples, spans, strict=True)]
     text = Counter(texts).most_common(1)[0][0]

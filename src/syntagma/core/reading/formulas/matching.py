@@ -10,8 +10,7 @@ from itertools import combinations
 from typing import NamedTuple
 
 from syntagma.core.drafting.fills import Fill, Item
-from syntagma.core.english import countability, split_determiner, split_place, starts_with_preposition
-from syntagma.core.english.plurals import plural
+from syntagma.core.english import countability, plural, split_determiner, split_place, starts_with_preposition
 from syntagma.core.formula.tree import SlotRule
 from syntagma.core.reading.lexicon import key_of
 from syntagma.core.vocabulary.terms import Term
@@ -51,8 +50,8 @@ class Matcher:
     def __init__(self, writer: Writer):
         self.writer = writer
         self.rules = {rule.name: rule for rule in writer.rules}
-        self._traits = getattr(writer.register, "traits", {})
-        self._variants = [self._ways(i) for i in range(len(writer.plans))]
+        self._traits = getattr(writer.compiled.register, "traits", {})
+        self._variants = [self._ways(i) for i in range(len(writer.compiled.plans))]
         self._known: dict[tuple[str, str], Term | None] = {}
         self._places = {g.head for phrase in writer.formula.phrases for g in phrase.groups() if g.form == "place"}
         self._moved: Matcher | None = None  # by the order that brings what must stay within the model's reach
@@ -60,7 +59,7 @@ class Matcher:
 
     def match(self, text: str) -> Match | None:
         """The fills that give this text, the outside of it apart; None where the formula can't have written it."""
-        if len(text) > LONGEST or not text.strip() or not self.writer.plans:
+        if len(text) > LONGEST or not text.strip() or not self.writer.compiled.plans:
             return None
         own, forward = self._match(text), None
         if self.writer.profile.limits.reach and self.writer.forward is not self.writer:
@@ -110,7 +109,7 @@ class Matcher:
     # How a phrase is written.
 
     def _ways(self, i: int) -> list[_Variant]:
-        plan = self.writer.plans[i]
+        plan = self.writer.compiled.plans[i]
         slots = list(plan.slots)[:SLOTS]
         found = []
         for number in range(len(slots), -1, -1):
@@ -126,10 +125,10 @@ class Matcher:
         for rule in self.writer.rules:
             word = f"Zq{holders[rule.name]}z" if rule.name in holders else ""
             fills.append(Fill(word, (Item(word, word, "name", word, word),)) if word else None)
-        register, traits = self.writer.register, self._traits
+        register, traits = self.writer.compiled.register, self._traits
         if traits:
             register.traits = {}  # what completes a term is taken off what is found
-        line = self.writer.line(i, fills)
+        line = self.writer.phrases.line(i, fills)
         if traits:
             register.traits = traits
         if line is None:
@@ -150,7 +149,7 @@ class Matcher:
         known = self._memo.get((i, at))
         if known:
             return known
-        plan = self.writer.plans[i]
+        plan = self.writer.compiled.plans[i]
         best, way = self._best(i + 1, at)
         best -= (
             NEEDED
@@ -211,7 +210,7 @@ class Matcher:
             end = _STOP.search(self._text, at).start()
             return [m.start() for m in re.finditer(re.escape(after), self._text[:end]) if m.start() > at]
         found = [m.start() for m in _STOP.finditer(self._text, at + 1)][:ENDS] if last else []
-        plans = self.writer.plans
+        plans = self.writer.compiled.plans
         joined = next((p.joined for p in plans[i + 1 :]), False) or any(p.joined for p in plans[i + 1 : i + 4])
         if joined:
             found += [at + m.start() for m in re.finditer(r" ", self._text[at : at + 160]) if m.start()]
@@ -238,7 +237,7 @@ class Matcher:
             return "; ".join(t.term for t in terms), 4.0 + 0.02 * len(said)
         if len(parts) > 1 and any(terms) and rule.take[1] > 1:
             return "; ".join(term.term if term else _plain(part) for part, term in parts), 1.0
-        free = rule.facet not in self.writer.vocabulary
+        free = rule.facet not in self.writer.compiled.vocabulary
         if not free and re.search(r"[.!?][\"”']?\s+[A-Z]", said):
             return "", 0.0  # no choice goes on behind the end of a sentence
         words = said.count(" ") + 1 + 4 * len(re.findall(r",\s", said))  # a comma is rather a seam than part of a fill
@@ -269,7 +268,7 @@ class Matcher:
         return found
 
     def _term(self, rule: SlotRule, said: str) -> Term | None:
-        if rule.facet not in self.writer.vocabulary:
+        if rule.facet not in self.writer.compiled.vocabulary:
             return None
         names = self._names.get(rule.facet)
         if names is None:
@@ -285,7 +284,7 @@ class Matcher:
     def _index(self, facet: str) -> dict[tuple[str, ...], Term]:
         """The terms of a facet by every way in which they are written."""
         found: dict[tuple[str, ...], Term] = {}
-        terms = list(self.writer.vocabulary[facet])
+        terms = list(self.writer.compiled.vocabulary[facet])
         for forms in (
             lambda t: (t.term,),
             lambda t: (t.phrase, t.clause, t.place),

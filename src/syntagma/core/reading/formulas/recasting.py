@@ -11,7 +11,7 @@ from syntagma.core.formula.tree import SlotRule
 from syntagma.core.reading.lexicon import bare as bare_word
 from syntagma.core.reading.lexicon import last_word
 from syntagma.core.reading.outer_form import LABELLED, NESTED, TAGS, TIMED, segments
-from syntagma.core.reading.prompt_pieces import PART, Piece, Reading
+from syntagma.core.reading.prompt_pieces import PART, PromptPiece, Reading
 from syntagma.core.reading.prose.classifying import MAIN
 from syntagma.core.reading.prose.deeds import is_clause, participle
 from syntagma.core.reading.prose.verb_lists import VERBS
@@ -42,7 +42,7 @@ class Recast(NamedTuple):
     stood on those."""
 
     fills: dict[str, str]
-    unplaced: list[Piece]
+    unplaced: list[PromptPiece]
     placed: dict[int, str]
     stress: Mapping[str, float] = {}
 
@@ -55,7 +55,7 @@ def into_slots(reading: Reading, formula: Formula, vocabulary: Vocabulary, spoke
     clauses, places = slots_as(formula, "clause"), slots_as(formula, "place")
     several: dict[str, list[str]] = {}
     placed: dict[int, str] = {}
-    unplaced: list[Piece] = []
+    unplaced: list[PromptPiece] = []
     for number, piece in enumerate(reading.pieces):
         if piece.kind != PART:
             continue
@@ -79,7 +79,7 @@ def slots_as(formula: Formula, form: str) -> set[str]:
     return {group.head for phrase in formula.phrases for group in phrase.groups() if group.form == form}
 
 
-def slot_for(piece: Piece, rules: Mapping[str, SlotRule], several: Mapping[str, list[str]], spoken: Sequence[str]) -> str | None:
+def slot_for(piece: PromptPiece, rules: Mapping[str, SlotRule], several: Mapping[str, list[str]], spoken: Sequence[str]) -> str | None:
     """The slot that takes a piece, by its facet, among those that still take something; `several` is what they hold."""
     if piece.facet == "speech":
         return next((s for s in spoken if s in rules and s not in several), None)
@@ -102,7 +102,7 @@ def slot_for(piece: Piece, rules: Mapping[str, SlotRule], several: Mapping[str, 
     )
 
 
-def fill_text(piece: Piece, facet: str, placed: bool = True) -> str:
+def fill_text(piece: PromptPiece, facet: str, placed: bool = True) -> str:
     """A piece as a fill: the term that it is, else its words without what a formula writes round them. `placed`: a place keeps its
     preposition."""
     if piece.term and (piece.term.facet == facet or facet in MAIN):
@@ -270,7 +270,7 @@ def phrase_of(name: str, facet: str, words: str, bare: bool) -> tuple[str, str]:
 
 
 class _Glued(NamedTuple):
-    piece: Piece
+    piece: PromptPiece
     joined: bool  # it follows the part before it with nothing but a space
     link: str  # words that lead to it: of, with, she says:
     end: str  # the mark of a sentence that stands behind it

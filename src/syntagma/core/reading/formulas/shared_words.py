@@ -11,7 +11,7 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.reading.formulas.recasting import LEADS
-from syntagma.core.reading.prompt_pieces import Piece
+from syntagma.core.reading.prompt_pieces import PromptPiece
 from syntagma.core.vocabulary.terms import normal
 
 TOKEN = re.compile(r"[^\W_](?:[\w'’/.-]*\w)?|[^\w\s]")
@@ -31,7 +31,7 @@ class Example(NamedTuple):
 
     text: str
     tokens: list[Token]
-    pieces: list[Piece]
+    pieces: list[PromptPiece]
 
 
 def norm(word: str) -> str:
@@ -43,19 +43,19 @@ def words_in(text: str) -> list[str]:
     return [norm(m.group()) for m in TOKEN.finditer(text)]
 
 
-class Run(NamedTuple):
+class SharedRun(NamedTuple):
     """Fixed words: the tokens from and to, in each example."""
 
     spans: list[tuple[int, int]]
 
 
-def anchors(examples: list[Example], fixed: set[str], opened: set[str]) -> list[Run]:
+def anchors(examples: list[Example], fixed: set[str], opened: set[str]) -> list[SharedRun]:
     core = [t.word for t in examples[0].tokens]
     for example in examples[1:]:
         core = _common(core, [t.word for t in example.tokens], fixed)
     core = [word for word in core if word not in opened or word in IDLE]
     places = [_placed(core, [t.word for t in example.tokens], fixed) for example in examples]
-    runs: list[Run] = []
+    runs: list[SharedRun] = []
     at = 0
     while at < len(core):
         stop = at + 1
@@ -76,7 +76,7 @@ def anchors(examples: list[Example], fixed: set[str], opened: set[str]) -> list[
             while last - 1 > first and (core[last - 1] == "a" or not re.match(r"\w", core[last - 1])):
                 last -= 1  # the article belongs to what follows it, the marks to the seams
             if first < last and any(w not in IDLE or w in PREPOSITIONS for w in core[first:last]):
-                runs.append(Run([(p[first], p[last - 1] + 1) for p in places]))
+                runs.append(SharedRun([(p[first], p[last - 1] + 1) for p in places]))
         at = max(stop, at + 1)
     return runs
 
@@ -93,7 +93,7 @@ def _in_name(examples: list[Example], places: Sequence[int], before: bool) -> bo
     return inside * 2 > len(examples)
 
 
-def _led_by(piece: Piece) -> int:
+def _led_by(piece: PromptPiece) -> int:
     """How many letters of a part lead to its name: "lit by a"; none where all of it is the name ("seen from behind")."""
     text, ways = piece.text, (piece.term.term, piece.term.phrase, piece.term.place)
     if normal(text) in map(normal, filter(None, ways)):

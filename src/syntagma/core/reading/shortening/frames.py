@@ -21,7 +21,7 @@ _MEMBERS = (
 _EMPTY = re.compile(r"(?<!^)(?:\{\s*\}|\[\s*\])")
 
 
-class Field(NamedTuple):
+class FrameField(NamedTuple):
     """A stretch of a prompt that is shortened by itself: where it begins, the number of its first piece, and what was read of it."""
 
     start: int
@@ -34,7 +34,7 @@ class Frame(NamedTuple):
 
     text: str
     form: str
-    fields: list[Field]
+    fields: list[FrameField]
 
     def written(self, texts: Sequence[str]) -> str:
         """The prompt with other texts in its fields; a nested value that is blank goes with its key."""
@@ -55,7 +55,7 @@ def framed(reading: Reading) -> Frame:
     elif reading.form == TIMED:
         spans = segments(text)
     else:
-        return Frame(text, reading.form, [Field(0, 0, reading)])
+        return Frame(text, reading.form, [FrameField(0, 0, reading)])
     fields = []
     for start, stop in spans:
         inside = [(i, p) for i, p in enumerate(reading.pieces) if p.start < stop and p.stop > start]
@@ -64,7 +64,7 @@ def framed(reading: Reading) -> Frame:
             a, b = max(piece.start, start), min(piece.stop, stop)
             pieces.append(piece._replace(start=a - start, stop=b - start, text=text[a:b]))
         if any(p.kind == "part" for p in pieces):
-            fields.append(Field(start, inside[0][0], Reading(text[start:stop], "prose", tuple(pieces))))
+            fields.append(FrameField(start, inside[0][0], Reading(text[start:stop], "prose", tuple(pieces))))
     return Frame(text, reading.form, fields)
 
 

@@ -4,7 +4,7 @@ import re
 from collections.abc import Sequence
 
 from syntagma.core import english
-from syntagma.core.reading.prompt_pieces import NEGATIVE, PART, Piece, Reading
+from syntagma.core.reading.prompt_pieces import NEGATIVE, PART, PromptPiece, Reading
 from syntagma.core.reading.shortening.weighing import Unit
 
 _MARK_BEHIND = re.compile(r"^\s*@?[\d.]*[>*!?+^_\])}]+")  # what closes a mark of stress
@@ -62,7 +62,7 @@ class Without:
             known = self._reduced[n, holes] = self._without(self.reading.pieces[n], holes)
         return known
 
-    def _without(self, piece: Piece, holes: tuple[tuple[int, int], ...]) -> str:
+    def _without(self, piece: PromptPiece, holes: tuple[tuple[int, int], ...]) -> str:
         text, at = "", piece.start
         for start, stop in holes:
             text += self.reading.text[at : max(at, start)]

@@ -12,7 +12,7 @@ from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.reading.lexicon import WORD, bare
-from syntagma.core.reading.prompt_pieces import PART, Piece, Reading
+from syntagma.core.reading.prompt_pieces import PART, PromptPiece, Reading
 from syntagma.core.reading.prose.cues import COLOURS
 from syntagma.core.reading.prose.verb_lists import ADJECTIVES, DESCRIBING
 
@@ -74,7 +74,7 @@ class Weigher:
         return units
 
     def _weight(
-        self, i: int, piece: Piece, seen: list[frozenset[str]], before: int
+        self, i: int, piece: PromptPiece, seen: list[frozenset[str]], before: int
     ) -> tuple[float, tuple[str, ...], frozenset[str]]:
         carries = KINDS.get(piece.facet, OTHER)
         reasons = [piece.facet if piece.facet != "detail" else "says nothing that can be placed"]
@@ -103,7 +103,7 @@ class Weigher:
             reasons.append("marked ! in the formula")
         return round(max(0.02, carries), 3), tuple(reasons), words
 
-    def _within(self, i: int, piece: Piece, carries: float) -> list[Unit]:
+    def _within(self, i: int, piece: PromptPiece, carries: float) -> list[Unit]:
         """Words of a part that can go: what describes its noun, and what hangs behind it."""
         text, found = piece.text, []
         lead = re.match(

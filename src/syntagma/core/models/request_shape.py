@@ -1,4 +1,4 @@
-"""The request that a model is sent: a shape with {places}, in which a part whose value is blank vanishes.
+"""The shape of a request: values with {places}, in which a part whose value is blank vanishes.
 
 A string that is one place alone becomes its value, numbers as numbers; a string with places in it is written; a key may end
 in ` when NAME` or ` when NAME=VALUE` (the part appears under that condition only) or in ` each ROLE` (a list, its shape once for
@@ -7,16 +7,12 @@ each reference of a role, with {value}, {kind} and {strength}).
 
 import json
 import re
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from functools import lru_cache
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
-from syntagma.core.models.parameters import in_fields, sent, shown
+from syntagma.core.models.parameters import shown
 from syntagma.core.models.patterns import places, written
-from syntagma.core.models.profile import Profile
-
-if TYPE_CHECKING:
-    from syntagma.core.drafting.surroundings import Wear
 
 REQUEST_PLACES = (
     "text", "words", "negative", "model", "parameters", "references", "width", "height", "value", "kind", "strength", "role",
@@ -115,89 +111,6 @@ def shape_places(shape: Any, path: tuple = ()) -> Iterator[tuple[tuple, str]]:
             yield path, name
 
 
-def request_values(profile: Profile, wear: "Wear", text: str, words: str) -> dict[str, Any]:
-    """What the places of a request stand for: the text as it is pasted, its words alone, negative text, parameters by name and
-    as fields, references, and the size in pixels that goes with the ratio."""
-    fields = in_fields(profile, wear.values)
-    size = profile.sizes.get(str(wear.values.get("ratio", "")), ("", ""))
-    references = [
-        {"role": r.role, "value": r.value, "kind": r.kind, "strength": "" if r.strength is None else r.strength}
-        for r in wear.references
-    ]
-    parameters = {name: profile.parameter[name].spelled.get(shown(v), v) for name, v in sent(profile, wear.values).items()}
-    values: dict[str, Any] = {**parameters, "parameters": fields, "model": profile.name, "text": text, "words": words}
-    return values | {"negative": wear.negative, "width": size[0], "height": size[1], "references": references}
-
-
-def request_of(profile: Profile, wear: "Wear", text: str, words: str) -> dict[str, Any]:
-    """The request for one prompt, in the profile's shape; a plain one where it has none."""
-    values = request_values(profile, wear, text, words)
-    if profile.request:
-        return built(profile.request, values)
-    roles = dict.fromkeys(r.role for r in wear.references)
-    plain = {role: [r.value for r in wear.references if r.role == role] for role in roles}
-    return {
-        k: v
-        for k, v in {"text": text, "negative": wear.negative, **values["parameters"], "references": plain}.items()
-        if v not in ("", {})
-    }
-
-
-class Requester:
-    """Makes the requests of prompts one after the other: of those that wear the same, only the text is put in anew."""
-
-    def __init__(self, profile: Profile):
-        self.profile = profile
-        self._by_field = any(place.startswith(("text.", "words.")) for _, place in shape_places(profile.request))
-        self._wear: object = None
-        self._make: Callable[[str, str], Any] | None = None
-
-    def request(self, wear: "Wear", text: str, words: str) -> dict[str, Any]:
-        """The request for one prompt."""
-        if self._by_field:
-            return request_of(self.profile, wear, text, words)
-        if self._wear is not wear:
-            self._wear, self._make = wear, _maker(request_of(self.profile, wear, _TEXT, _WORDS))
-        return self._make(text, words) if self._make else request_of(self.profile, wear, text, words)
-
-
-_TEXT, _WORDS = "\0text\0", "\0words\0"  # what no text holds
-
-
-def _maker(made: Any) -> Callable[[str, str], Any] | None:
-    """What puts text and words into a request that was made with stand-ins for them; None where neither is in it."""
-    if isinstance(made, str):
-        if made == _TEXT:
-            return lambda text, words: text
-        if _TEXT in made or _WORDS in made:
-            return lambda text, words: made.replace(_TEXT, text).replace(_WORDS, words)
-        return None
-    if isinstance(made, dict | list):
-        parts = list(made.items()) if isinstance(made, dict) else list(enumerate(made))
-        makers = [(key, maker) for key, part in parts if (maker := _maker(part))]
-        if not makers:
-            return None
-
-        def make(text: str, words: str) -> Any:
-            new = made.copy()
-            for key, maker in makers:
-                new[key] = maker(text, words)
-            return new
-
-        return make
-    return None
-
-
 def as_json(request: Mapping[str, Any]) -> str:
     """A request as it is sent."""
     return json.dumps(request, ensure_ascii=False, separators=(",", ":"))
-
-
-def text_in_request(profile: Profile, wear: "Wear", before: str, behind: str) -> Callable[[str], str]:
-    """What makes the whole request of the words of a prompt, for its limit."""
-
-    def made(words: str) -> str:
-        text = before + words + behind
-        return as_json(request_of(profile, wear, text, wear.before + words + wear.behind))
-
-    return made

@@ -1,0 +1,92 @@
+"""The request of a prompt: what the places of a profile's shape stand for, and the whole put together."""
+
+from collections.abc import Callable
+from typing import Any
+
+from syntagma.core.drafting.surroundings import Around
+from syntagma.core.models.parameters import in_fields, sent, shown
+from syntagma.core.models.profile import Profile
+from syntagma.core.models.request_shape import as_json, built, shape_places
+
+
+def request_values(profile: Profile, around: Around, text: str, words: str) -> dict[str, Any]:
+    """What the places of a request stand for: the text as it is pasted, its words alone, negative text, parameters by name and
+    as fields, references, and the size in pixels that goes with the ratio."""
+    fields = in_fields(profile, around.values)
+    size = profile.sizes.get(str(around.values.get("ratio", "")), ("", ""))
+    references = [
+        {"role": r.role, "value": r.value, "kind": r.kind, "strength": "" if r.strength is None else r.strength}
+        for r in around.references
+    ]
+    parameters = {name: profile.parameter[name].spelled.get(shown(v), v) for name, v in sent(profile, around.values).items()}
+    values: dict[str, Any] = {**parameters, "parameters": fields, "model": profile.name, "text": text, "words": words}
+    return values | {"negative": around.negative, "width": size[0], "height": size[1], "references": references}
+
+
+def request_of(profile: Profile, around: Around, text: str, words: str) -> dict[str, Any]:
+    """The request for one prompt, in the profile's shape; a plain one where it has none."""
+    values = request_values(profile, around, text, words)
+    if profile.request:
+        return built(profile.request, values)
+    roles = dict.fromkeys(r.role for r in around.references)
+    plain = {role: [r.value for r in around.references if r.role == role] for role in roles}
+    return {
+        k: v
+        for k, v in {"text": text, "negative": around.negative, **values["parameters"], "references": plain}.items()
+        if v not in ("", {})
+    }
+
+
+class Requester:
+    """Makes the requests of prompts one after the other: of those with the same round them, only the text is put in anew."""
+
+    def __init__(self, profile: Profile):
+        self.profile = profile
+        self._by_field = any(place.startswith(("text.", "words.")) for _, place in shape_places(profile.request))
+        self._around: object = None
+        self._make: Callable[[str, str], Any] | None = None
+
+    def request(self, around: Around, text: str, words: str) -> dict[str, Any]:
+        """The request for one prompt."""
+        if self._by_field:
+            return request_of(self.profile, around, text, words)
+        if self._around is not around:
+            self._around, self._make = around, _maker(request_of(self.profile, around, _TEXT, _WORDS))
+        return self._make(text, words) if self._make else request_of(self.profile, around, text, words)
+
+
+_TEXT, _WORDS = "\0text\0", "\0words\0"  # what no text holds
+
+
+def _maker(made: Any) -> Callable[[str, str], Any] | None:
+    """What puts text and words into a request that was made with stand-ins for them; None where neither is in it."""
+    if isinstance(made, str):
+        if made == _TEXT:
+            return lambda text, words: text
+        if _TEXT in made or _WORDS in made:
+            return lambda text, words: made.replace(_TEXT, text).replace(_WORDS, words)
+        return None
+    if isinstance(made, dict | list):
+        parts = list(made.items()) if isinstance(made, dict) else list(enumerate(made))
+        makers = [(key, maker) for key, part in parts if (maker := _maker(part))]
+        if not makers:
+            return None
+
+        def make(text: str, words: str) -> Any:
+            new = made.copy()
+            for key, maker in makers:
+                new[key] = maker(text, words)
+            return new
+
+        return make
+    return None
+
+
+def text_in_request(profile: Profile, around: Around, before: str, behind: str) -> Callable[[str], str]:
+    """What makes the whole request of the words of a prompt, for its limit."""
+
+    def made(words: str) -> str:
+        text = before + words + behind
+        return as_json(request_of(profile, around, text, around.before + words + around.behind))
+
+    return made

@@ -1,0 +1,71 @@
+"""Phrases into lines of words, and into their shorter forms: each made once for the fills that it depends on."""
+
+from collections.abc import Callable, Sequence
+
+from syntagma.core.drafting.draft import DraftPhrase, lay_out
+from syntagma.core.drafting.fills import Fill
+from syntagma.core.drafting.sound import resounded
+from syntagma.core.fitting.limits import Forms
+from syntagma.core.fitting.shorter_forms import forms_of
+from syntagma.core.writing.compiled import Compiled, Key
+
+CACHE = 4096  # results kept for each phrase of a formula
+
+
+class PhraseCache:
+    """What was made of each phrase, by the fills that it depends on; of each phrase so many."""
+
+    def __init__(self, keys: Sequence[Key]):
+        self._keys = keys
+        self._made: list[dict] = [{} for _ in keys]
+
+    def get(self, i: int, fills: Sequence[Fill | None], make: Callable[[], object]) -> object:
+        """What phrase `i` gives with these fills."""
+        key_of, made = self._keys[i], self._made[i]
+        key = key_of(fills) if key_of else None
+        if key in made:
+            return made[key]
+        if len(made) >= CACHE:
+            made.clear()
+        found = made[key] = make()
+        return found
+
+
+class PhraseWriter:
+    """Writes the phrases of a compiled formula."""
+
+    def __init__(self, compiled: Compiled):
+        self.compiled = compiled
+        keys = [phrase.key for phrase in compiled.phrases]
+        self._lines, self._forms = PhraseCache(keys), PhraseCache(keys)
+
+    def line(self, i: int, fills: Sequence[Fill | None]):
+        """Phrase `i` in words with these fills, or None where it is blank."""
+        return self._lines.get(i, fills, lambda: self._line(i, fills))
+
+    def lines(self, fills: Sequence[Fill | None]) -> list:
+        """All phrases in words."""
+        return [self.line(i, fills) for i in range(len(self.compiled.phrases))]
+
+    def forms(self, i: int, fills: Sequence[Fill | None]) -> Forms | None:
+        """The forms of phrase `i` with these fills, from the fullest to the shortest."""
+        return self._forms.get(i, fills, lambda: self._shorter(i, fills))
+
+    def _line(self, i: int, fills: Sequence[Fill | None]):
+        laid = lay_out(self.compiled.phrases[i].plan, self._own(i, fills))
+        return self.compiled.register.line(self._sounded(i, laid)) if laid else None
+
+    def _shorter(self, i: int, fills: Sequence[Fill | None]) -> Forms | None:
+        phrase, register = self.compiled.phrases[i], self.compiled.register
+        bare = register.sums_hold and not phrase.sound and not phrase.follower
+        return forms_of(register, phrase.plan, self._own(i, fills), lambda laid: self._sounded(i, laid), bare)
+
+    def _own(self, i: int, fills: Sequence[Fill | None]) -> dict[str, Fill | None]:
+        """The fills of phrase `i` by slot, without those that the model takes as a setting instead."""
+        named = {self.compiled.rules[p].name: fills[p] for p in self.compiled.phrases[i].positions}
+        menus, hidden = self.compiled.surroundings.menus, self.compiled.surroundings.hidden
+        return {slot: None if slot in menus and hidden(slot, f) else f for slot, f in named.items()} if menus else named
+
+    def _sounded(self, i: int, laid: DraftPhrase) -> DraftPhrase:
+        sound, heard = self.compiled.profile.sound, self.compiled.phrases[i].sound
+        return resounded(laid, heard, sound, {rule.name: rule for rule in self.compiled.rules}) if sound and heard else laid

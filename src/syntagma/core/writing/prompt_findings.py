@@ -1,0 +1,76 @@
+"""What there is to say of a prompt that a formula wrote: phrase by phrase, of the whole, and of every prompt of this formula."""
+
+from collections.abc import Sequence
+
+from syntagma.core.checking import draft_checks as checks
+from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
+from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.drafting.draft import lay_out
+from syntagma.core.drafting.fills import Fill
+from syntagma.core.drafting.sound import SPEECH, pace_findings, spoken_words
+from syntagma.core.writing.compiled import Compiled
+from syntagma.core.writing.phrase_writer import PhraseCache, PhraseWriter
+from syntagma.core.writing.prompt import Prompt
+
+
+class PromptFindings:
+    """Looks over the prompts of a compiled formula. `always` holds for each of them."""
+
+    def __init__(self, compiled: Compiled, phrases: PhraseWriter):
+        self.compiled, self.phrases = compiled, phrases
+        self.always = _always(compiled)
+        self._notes = PhraseCache([phrase.findings_key for phrase in compiled.phrases])
+        self._speaks = any(phrase.sound == SPEECH for phrase in compiled.phrases)
+
+    def of(self, fills: Sequence[Fill | None], prompt: Prompt) -> list[Finding]:
+        """What there is to say of a prompt written with these fills, the clashes of its terms and what always holds apart."""
+        compiled, profile = self.compiled, self.compiled.profile
+        found = [f for i in range(len(compiled.phrases)) for f in self._notes.get(i, fills, lambda i=i: self._of_phrase(i, fills))]
+        if settles := compiled.formula.head.settles:
+            found += checks.settled_findings(settles, compiled.rules, fills)
+        if prompt.fitted or prompt.negative_dropped:
+            found += checks.fitting_findings(profile, prompt.fitted, prompt.negative_dropped)
+        if compiled.silent and (unheard := [p.label for p in compiled.silent if lay_out(p, compiled.named(fills))]):
+            message = f"{profile.name} makes no sound: left out {', '.join(unheard)}"
+            found.append(Finding(WARNING, message, "choose a model with sound, or add it afterwards", "sound"))
+        found += prompt.around.findings
+        if self._speaks and profile.sound and (seconds := self._seconds(prompt)):
+            spoken = [line.text for i, p in enumerate(compiled.phrases) if p.sound == SPEECH and (line := self.phrases.line(i, fills))]
+            found += pace_findings(spoken_words(" ".join(spoken)), seconds, profile.sound.pace)
+        return found
+
+    def clashes(self, fills: Sequence[Fill | None]) -> list[Finding]:
+        """The terms among these fills that contradict each other; what is kept out of the picture contradicts nothing."""
+        shown = self.compiled.shown
+        return checks.clash_findings({name: fill for name, fill in self.compiled.named(fills).items() if name in shown})
+
+    def _of_phrase(self, i: int, fills: Sequence[Fill | None]) -> list[Finding]:
+        phrase, profile, named = self.compiled.phrases[i], self.compiled.profile, self.compiled.named(fills)
+        line = self.phrases.line(i, fills)
+        text = line.text if line else ""
+        found = checks.phrase_findings(phrase.phrase, phrase.follower, named, text)
+        if profile.refused:
+            said = [item.words for name in phrase.plan.slots if (fill := named[name]) for item in fill.items]
+            found = found + checks.refused_findings(profile, text) + checks.gentler_findings(profile, said)
+        return found
+
+    def _seconds(self, prompt: Prompt) -> float | None:
+        value = prompt.around.values.get("seconds", self.compiled.formula.head.parameters.get("seconds"))
+        return float(value) if isinstance(value, int | float) and not isinstance(value, bool) else None
+
+
+def _always(compiled: Compiled) -> list[Finding]:
+    """What there is to say of every prompt of this formula on this model."""
+    formula, profile, found = compiled.formula, compiled.profile, list(compiled.style.findings)
+    if formula.negatives and not compiled.negative.wanted:
+        message = f"{profile.name} takes no negative prompt: the formula's negative text is left out"
+        found.append(Finding(REMARK, message, "say what you want to see in its place", "negative"))
+    if formula.head.media and profile.makes and formula.head.media != profile.makes:
+        message = f"the formula is for {formula.head.media}, and {profile.name} makes {profile.makes}"
+        found.append(Finding(WARNING, message, "choose another model, or another formula", "media"))
+    known = {*compiled.position, *(p.label for p in formula.phrases)}
+    for name in {**formula.head.stress, **compiled.manner.stress}:
+        if name not in known:
+            remedy = perhaps(name, known, f"the slots are {', '.join(compiled.position)}")
+            found.append(Finding(WARNING, f"there is no slot and no phrase “{name}” to stress", remedy, name))
+    return found
