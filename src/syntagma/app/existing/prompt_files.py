@@ -120,7 +120,7 @@ def laid_out(lines: Iterable[tuple[str, str]], column: str = "", source: str = "
     numbered = sum(bool(_NUMBER.match(line)) for line in filled)
     if numbered >= 2 and numbered * 2 >= len(filled):
         found = _blocks(lines, lambda line: bool(_NUMBER.match(line)))
-    elif (re.search(r"\n[ \t\r]*\n\s*\S", head.lstrip()) and any(a.strip() and b.strip() for a, b in pairwise(head.splitlines()))) or (
+    elif (not all(line.strip() for line in head.strip().splitlines()) and any(a.strip() and b.strip() for a, b in pairwise(head.splitlines()))) or (
         len(filled) > 1 and sum(bool(_MARKED.match(line)) for line in filled) * 3 >= 2 * len(filled)
     ):
         found = _blocks(lines, None)

@@ -13,6 +13,7 @@ from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import BadFills
+from syntagma.core.english.denials import kept_out
 from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models.parameters import found_in, own_name
 from syntagma.core.reading.formulas.matching import Matcher
@@ -243,11 +244,9 @@ def _together(reading: Reading, pieces: list[PromptPiece]) -> list[PromptPiece]:
 def _with_rest(formula: Formula, reading: Reading, rest: list[str]) -> Formula:
     """The formula with a phrase `detail` for what found no place, and the negative text of the prompt."""
     lines = "".join(f"{'detail' if not number else f'detail-{number + 1}'}  {body}\n" for number, body in enumerate(rest))
-    said = ", ".join(
-        re.sub(r"\b(?:no|without|not|avoid|never)\b\s*:?\s*", "", p.text.strip(" ."), flags=re.I) for p in reading.of(NEGATIVE)
-    )
+    said = [part for piece in reading.of(NEGATIVE) for part in kept_out(piece.text.strip(" ."))]
     if said:
-        lines += "-  " + re.sub(r"([\\\[\]{}])", r"\\\1", re.sub(r"\s*(?:/|\bor\b|\band\b)\s*", ", ", said)) + "\n"
+        lines += "-  " + re.sub(r"([\\\[\]{}])", r"\\\1", ", ".join(said)) + "\n"
     if not lines:
         return formula
     text = formula.text if formula.text.endswith("\n") else formula.text + "\n"

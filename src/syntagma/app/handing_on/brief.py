@@ -102,7 +102,7 @@ def _said(workspace: Workspace, name: str, model: str | None, count: int, wish: 
     return {
         "formula": formula.name, "about": formula.head.about, "when": formula.head.when, "makes": MAKES[profile.makes or (formula.head.media if formula.head.media in MAKES else "")],
         "phrases": parts, "slots": [_slot_in_their_words(rule, workspace) for rule in formula.slots if rule.name in writer.shown],
-        "fixed": _fixed(formula), "negative": ", ".join(re.sub(r",?\s*\[[^]]*\]", "", words) for words in negative).strip(", "),
+        "fixed": _fixed(formula), "negative": ", ".join(re.sub(r",? ?\[[^][]*\]", "", words) for words in negative).strip(", "),
         "register": profile.register, "model": profile.name, "habits": _habits(profile), "terms": _terms(workspace, writer, taste), "examples": texts, "count": count, "wish": wish,
     }  # fmt: skip
 
@@ -312,7 +312,8 @@ def _strings(value: object) -> list[str]:
 
 def _clean(text: str) -> str:
     """A prompt without the marks of the answer: quotation marks, emphasis, backticks round it."""
-    text = " ".join(text.split()) if "\n" in text and not re.search(r"(?m)^\s*[\w .-]+\s*[|:]", text) else text.strip()
+    labelled = any(re.match(r"[\w \t.-]+[|:]", line) for line in text.splitlines())
+    text = " ".join(text.split()) if "\n" in text and not labelled else text.strip()
     text = re.sub(r"^(?:\*\*|__)?(?:prompt)\s*\d*\s*:\s*(?:\*\*|__)?\s*", "", text, flags=re.I)
     for opening, closing in (("**", "**"), ("`", "`"), ("“", "”"), ('"', '"'), ("*", "*"), ("_", "_")):
         if (

@@ -229,7 +229,7 @@ def mended(profile: Profile, text: str) -> str:
     text = gentler(profile.refused, text)
     text = _once(profile, text)
     text = re.sub(r"[ \t]{2,}", " ", text)
-    text = re.sub(r"[ \t]+([,;])", r"\1", text)
+    text = re.sub(r"[ \t]([,;])", r"\1", text)
     text = re.sub(r"([,;])(?:\s*[,;])+", r"\1", text)
     text = re.sub(r"\b(the|a|an|of|in|on|at|with|and|to|by|for|from)(\s+\1)+\b", r"\1", text, flags=re.I)
     if profile.register == "tags":

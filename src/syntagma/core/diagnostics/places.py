@@ -56,7 +56,7 @@ def mistake_at(source: str, text: str, span: Span, message: str, remedy: str) ->
 
 def toml_mistake(source: str, text: str, start: int, stop: int, error: str) -> Mistake:
     """The mistake that TOML's reader found in the characters `start` to `stop` of `text`."""
-    message = re.sub(r"\s*\(at .*\)$", "", error)
+    message = re.sub(r" \(at .*\)$", "", error)
     spot = re.search(r"line (\d+), column (\d+)", error)
     toml = text[start:stop]
     at = max(0, len(toml.rstrip()) - 1)

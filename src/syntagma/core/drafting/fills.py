@@ -127,11 +127,13 @@ def _count(rule: SlotRule, given: Given) -> Fill | None:
 
 
 _EDGES = " \t\u00a0,;\u3000\ufeff" + "".join(map(chr, range(0x2002, 0x200C)))  # spaces of all widths, commas
+_CONTROL = re.compile(r"[\x00-\x08\x0a-\x1f\x7f-\x9f\u2028\u2029]")
+_BLANK = re.compile(r"[\s\x00-\x1f\x7f-\x9f\u2028\u2029]+")
 
 
 def cleaned(text: str) -> str:
     """Free text as a prompt can take it: on one line, without the commas and spaces around it; "" where nothing is said."""
-    text = re.sub(r"\s*[\x00-\x08\x0a-\x1f\x7f-\x9f\u2028\u2029]+\s*", " ", text.replace("\\;", ";"))
+    text = _BLANK.sub(lambda m: " " if _CONTROL.search(m[0]) else m[0], text.replace("\\;", ";"))
     text = text.strip(_EDGES).strip()
     text = text.strip(",; ")
     return text if any(unicodedata.category(c)[0] in "LNS" for c in text) else ""

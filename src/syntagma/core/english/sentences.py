@@ -7,7 +7,6 @@ from syntagma.core.english.word_lists import ABBREVIATIONS, NUMBERS
 _CLOSERS = "\"'”’»)]}"
 _OPENERS = "\"'“‘«([{¿¡"
 _STOPS = ".!?…"
-_END = re.compile(r"[.!?…,; ]*[.!?…](?=[\"'”’»)\]}]*$)")
 _INITIALS = re.compile(r"(?:^|[\s(\"“])(?:[A-Z]|(?:[A-Za-z]\.)+[A-Za-z])\.$")
 
 
@@ -37,10 +36,11 @@ def without_stop(text: str) -> str:
 def without_end(text: str) -> str:
     """`text` without the marks that end it, looked for through closing quotes; an abbreviation keeps its stop."""
     while ends_sentence(text):
-        match = _END.search(text)
-        if not match.start():
+        bare = text.rstrip(_CLOSERS)
+        kept = bare.rstrip(_STOPS + ",; ")
+        if not kept:
             break
-        text = text[: match.start()] + text[match.end() :]
+        text = kept + text[len(bare) :]
     return text
 
 

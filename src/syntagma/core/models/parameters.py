@@ -255,7 +255,7 @@ def _written(write: str, shape: str) -> Recogniser:
 
 def _shape(parameter: Parameter) -> str:
     """What a value looks like where it is written: one of those that the model has, a number, or any word."""
-    named = re.search(r"[A-Za-z]", re.sub(r"\{[^}]*\}", "", parameter.write))
+    named = re.search(r"[A-Za-z]", re.sub(r"\{[^{}]*\}", "", parameter.write))
     if parameter.values and named:
         return r"\S+?"  # by the name alone: a value that the model has not is seen, too
     if parameter.values:

@@ -206,7 +206,7 @@ class Reader:
             return []
         if text[b : b + 2] == ": " and said.lower() in LABELS:
             return []  # it announces what follows
-        label = re.search(r"(?:^|[.;!?\n]\s*)(?:an? |the )?(\w+):\s+$", text[max(0, a - 24) : a])
+        label = re.search(r"(?:^|(?:[.;!?]|(?<!\n)\n)\s*)(?:an? |the )?(\w+):\s+$", text[max(0, a - 24) : a])
         if label and label[1].lower() in LABELS and LABELS[label[1].lower()] not in _WHOLE:
             return [self._piece(text, a, b, Sorted(LABELS[label[1].lower()], 0.85, f"announced by “{label[1]}:”"))]
         stated = _STATED.match(said)

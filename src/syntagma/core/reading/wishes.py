@@ -20,7 +20,7 @@ from syntagma.core.reading.prose.deeds import is_clause
 from syntagma.core.reading.reader import Reader
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 
-_WORD = re.compile(r"[\w/'’.]*\w")
+_WORD = re.compile(r"(?<![\w/'’.])[\w/'’.]*\w")
 _QUOTED = re.compile(r"[\"“”]([^\"“”]+)[\"“”]")
 _IDLE = frozenset(
     """a an the i we want wants wanted would like need please make me us give show create draw some something of with and or

@@ -10,7 +10,7 @@ from syntagma.core.models.profile import Profile, Stress
 from syntagma.core.models.refusals import gentler
 from syntagma.core.realising.text_pieces import TextPiece
 
-_WORD = re.compile(r"(?<![^\s,;.:!?])(?![\"“(]*(?:an?|the)\b)\S*\w[^\s,;.:!?]*", re.I)  # a word that carries weight
+_WORD = re.compile(r"(?<![^\s,;.:!?])(?<![,;.:!?](?=[,;.:!?]))(?![\"“(]*(?:an?|the)\b)\S*\w[^\s,;.:!?]*", re.I)  # a word that carries weight
 
 
 class HouseStyle:

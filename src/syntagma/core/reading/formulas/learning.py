@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
+from syntagma.core.english.denials import kept_out
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.reading.formulas.learned_formula import Column, formula_text, slot_names
 from syntagma.core.reading.formulas.recasting import lowered
@@ -371,7 +372,5 @@ def _shared_negative(readings: Sequence[Reading]) -> list[str]:
     """What most of the examples keep out."""
     counts: Counter[str] = Counter()
     for reading in readings:
-        said = ", ".join(p.text.strip(" .") for p in reading.of(NEGATIVE))
-        said = re.sub(r"\b(?:no|without|not|avoid|never)\b\s*:?\s*", "", said, flags=re.I)
-        counts.update({part.strip() for part in re.split(r"\s*[,/]\s*|\s+(?:and|or)\s+", said) if part.strip()})
+        counts.update({part for piece in reading.of(NEGATIVE) for part in kept_out(piece.text.strip(" ."))})
     return [part for part, n in counts.items() if n * 2 > len(readings)]

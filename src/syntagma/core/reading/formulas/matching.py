@@ -11,6 +11,7 @@ from typing import NamedTuple
 
 from syntagma.core.drafting.fills import Fill, Item
 from syntagma.core.english import countability, plural, split_determiner, split_place, starts_with_preposition
+from syntagma.core.english.denials import kept_out
 from syntagma.core.formula.tree import SlotRule
 from syntagma.core.reading.lexicon import key_of
 from syntagma.core.vocabulary.terms import Term
@@ -97,8 +98,8 @@ class Matcher:
             for part in self.writer.formula.text[phrase.span.start : phrase.span.stop].lstrip("- ").split(",")
         }
         given: dict[str, list[str]] = {}
-        for part in re.split(r"\s*(?:[,/;]|\bor\b|\band\b)\s*", text.strip(" .")):
-            if not part or key_of(part) in fixed:
+        for part in kept_out(text.strip(" .")):
+            if key_of(part) in fixed:
                 continue
             slot = next((s for s in slots if self._term(self.rules[s], part)), slots[0] if slots else "")
             if slot:
@@ -255,7 +256,7 @@ class Matcher:
 
     def _listed(self, rule: SlotRule, said: str) -> list[tuple[str, Term | None]]:
         """What stands between commas and "and", as many members as are terms taken together: "an open, unguarded laugh" is one."""
-        pieces = re.split(r"(,\s+and\s+|,\s+|\s+and\s+|\s+or\s+)", said)
+        pieces = re.split(r"(,\s+and\s+|,\s+|(?<!\s)\s+(?:and|or)\s+)", said)
         found, at = [], 0
         while at < len(pieces):
             for stop in range(min(len(pieces), at + 5), at, -2):

@@ -5,6 +5,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
+from syntagma.core.english.denials import kept_out
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.formula import Formula, read_formula
 from syntagma.core.formula.tree import SlotRule
@@ -32,6 +33,7 @@ _IN_PROSE = {
      "mood": 'with [a {} "mood"]', "speech": '"[{}]"', "wardrobe": "in [a {}]", "medium": "[a {}]", "subject": "[a {}]",
 }  # fmt: skip
 _LINK = re.compile(r"\s*(of|for|to|with|from|and|showing|then|while|as|who)\s*", re.I)
+_SAYS = re.compile(r"(?:^\s*|(?:[,;.!?]|(?<!\n)\n)\s*)((?:\w+ )*\w+[:,]?)\s*[\"“]$")
 _WITH = re.compile(r"[,;]\s+(with)\s+$", re.I)
 _PLACED = frozenset("setting weather hour".split())
 _ENDS = {"mood": ("mood", "atmosphere", "feeling"), "lighting": ("lit", "backlit")}
@@ -169,10 +171,7 @@ def own_formula(
             stress.append(f"{name} = {one.piece.stress:g}")
     negatives = [p.text.strip(" .") for p in reading.pieces if p.kind == "negative"]
     for text in negatives:
-        kept = [
-            english_part for part in re.split(r"\s*[,/]\s*|\s+(?:and|or)\s+", _undenied(text)) if (english_part := part.strip())
-        ]
-        lines.append("-  " + ", ".join(_plain(part) for part in kept))
+        lines.append("-  " + ", ".join(map(_plain, kept_out(text))))
     source = (
         "+++\n[slots]\n"
         + "\n".join(slots)
@@ -246,10 +245,6 @@ def lowered(words: str) -> str:
     return words[0].lower() + words[1:]
 
 
-def _undenied(text: str) -> str:
-    return re.sub(r"\b(?:no|without|not|avoid|never)\b\s*:?\s*", "", text, flags=re.I)
-
-
 def phrase_of(name: str, facet: str, words: str, bare: bool) -> tuple[str, str]:
     """How a part stands in prose: in its own words where it has its lead, else led to as its kind is."""
     small = words.lower()
@@ -284,15 +279,13 @@ def _with_glue(reading: Reading) -> Iterable[_Glued]:
         before = pieces[i - 1].text if i and pieces[i - 1].kind == "glue" else ""
         after = pieces[i + 1].text if i + 1 < len(pieces) and pieces[i + 1].kind == "glue" else ""
         prose = reading.form not in (LABELLED, NESTED)
-        said = (
-            re.search(r"(?:^\s*|[,;.!?\n]\s*)((?:\w+ )*\w+[:,]?)\s*[\"“]$", before) if prose and piece.facet == "speech" else None
-        )
+        said = _SAYS.search(before, max(0, len(before) - 200)) if prose and piece.facet == "speech" else None
         mark = re.search(r"[,;.:!?\n|]", before[: said.start(1)] if said else before)
         ended = i > 1 and pieces[i - 2].facet == "speech" and english.ends_sentence(pieces[i - 2].words)
         joined = prose and bool(before) and not mark and not ended
         led = _LINK.fullmatch(before) if joined else _WITH.search(before) if prose else None
         link = said[1].strip() if said else led[1].lower() if led else ""
-        stop = re.match(r"\s*[\"”]?\s*([.;:!?])", after) if prose else None
+        stop = re.match(r"\s*(?:[\"”]\s*)?([.;:!?])", after) if prose else None
         own = english.ends_sentence(piece.words) if piece.facet == "speech" else False
         yield _Glued(piece, joined, link, stop[1] if stop and not own else "")
 

@@ -23,7 +23,7 @@ GLUE = re.compile(
     r"|add|include|including|plus)\s+)+",
     re.I,
 )
-MEANWHILE = re.compile(r"\s+(?:as|while|when)\s+(?=(?:an?|the|his|her|two|three|he|she|they|it)\s)", re.I)
+MEANWHILE = re.compile(r"(?<!\s)\s+(?:as|while|when)\s+(?=(?:an?|the|his|her|two|three|he|she|they|it)\s)", re.I)
 PARTS_OF_BODIES = frozenset(
     "leg foot feet paw hoof wheel stilt shoulder head face arm hand knee back finger wing tail lap hip toe cheek nose forehead chin brow neck chest fur side tiptoe horseback".split()
 )
@@ -35,19 +35,19 @@ ADVERB = re.compile(r"(?<=\w)\s+(?:just|still|already|barely|almost|now|\w+ly)$"
 PRONOUNS = frozenset("he she they it".split())
 CLOTHED = re.compile(r"^(?:in|wearing|dressed in|clad in|wrapped in|bundled in|draped in)\b", re.I)
 TIMED = re.compile(
-    r"\s+(?:in (?:extreme |ultra |dreamy )?(?:slow[- ]motion|real time|reverse|one take)|at \d+ (?:frames per second|fps)|(?:seen|viewed|photographed) (?:from|through)\b.*|frozen mid-\w+)$",
+    r"(?<!\s)\s+(?:in (?:extreme |ultra |dreamy )?(?:slow[- ]motion|real time|reverse|one take)|at \d+ (?:frames per second|fps)|(?:seen|viewed|photographed) (?:from|through)\b.*|frozen mid-\w+)$",
     re.I,
 )
 ATTRIBUTE = re.compile(
-    r"\s+(of|with|and|for|shaped like|(?:made|carved|built|woven|folded|formed|cut) (?:entirely )?(?:of|from|out of)|(?:covered|coated|dusted|encrusted"
+    r"(?<!\s)\s+(of|with|and|for|shaped like|(?:made|carved|built|woven|folded|formed|cut) (?:entirely )?(?:of|from|out of)|(?:covered|coated|dusted|encrusted"
     r"|filled|topped|decorated|studded|overgrown|draped|stuffed|piled|stacked|adorned|crowned|lined|painted) (?:in|with)|full of|in the)\s+(?=\S)",
     re.I,
 )
 TRAIL = re.compile(
-    r"\s+(of|and|between|with|above|below|from|to|behind|beside|lined with|covered (?:in|with)|filled with|full of|for)\s+(?=\S)",
+    r"(?<!\s)\s+(of|and|between|with|above|below|from|to|behind|beside|lined with|covered (?:in|with)|filled with|full of|for)\s+(?=\S)",
     re.I,
 )
-AGE = re.compile(r"\s+in (?:his|her|their) (?:early |mid |late |mid-|late-|early-)*(?:teens|\w+ties)\b", re.I)
+AGE = re.compile(r"(?<!\s)\s+in (?:his|her|their) (?:early |mid |late |mid-|late-|early-)*(?:teens|\w+ties)\b", re.I)
 # What can be somewhere or do something: what follows it is cut off.
 HAVES = frozenset("subject animal food object architecture setting close-detail wardrobe material creature-feature".split())
 AIR = frozenset(
@@ -162,7 +162,7 @@ class _Cutter:
     def _coordinated(self, start: int, stop: int) -> bool:
         """Two things of other facets joined by "and": "loose washes and a soft palette"."""
         said = self.text[start:stop]
-        for match in re.finditer(r"\s+(?:and|with)\s+", said, re.I):
+        for match in re.finditer(r"(?<!\s)\s+(?:and|with)\s+", said, re.I):
             left, right = self.sorter.sort(said[: match.start()]), self.sorter.sort(said[match.end() :])
             apart = left.facet and right.facet and left.facet != right.facet and min(left.sure, right.sure) >= 0.78
             both = {left.facet, right.facet}

@@ -6,7 +6,7 @@ from syntagma.core.reading.lexicon import first_word
 from syntagma.core.reading.prose.classifying import Sorter, is_kind
 
 _KIND_LINK = re.compile(
-    r"\s+(of|for|showing|depicting|featuring|from|over|to|on|onto|into|towards?|around|along|follows|following|across|through|past|to show|to reveal)\s+(?=\S)",
+    r"(?<!\s)\s+(of|for|showing|depicting|featuring|from|over|to|on|onto|into|towards?|around|along|follows|following|across|through|past|to show|to reveal)\s+(?=\S)",
     re.I,
 )
 # An angle before a shot size: "low-angle medium shot of …".

@@ -145,12 +145,12 @@ class Weigher:
                         )
                     )
         tail = re.search(
-            r"\s+(?:with|in|on|at|from|under|behind|along|over|after|beside|near)\s+(?!one\b|it\b|which\b|the way)\S.*$",
+            r"(?<!\s)\s+(?:with|in|on|at|from|under|behind|along|over|after|beside|near)\s+(?!one\b|it\b|which\b|the way)\S.*$",
             text[max(end, start + 3) - (0 if not deed else end - start) :] if deed else text[end:],
         )
         if tail and piece.facet in _TAILED:
             base = len(text) - len(tail.group())
-            led = re.search(r"\s+\w+ed$", text[:base])  # "covered in pollen" goes together
+            led = re.search(r"(?<!\s)\s+\w+ed$", text[:base])  # "covered in pollen" goes together
             base = led.start() if led else base
             if base > start + 2 and not self.pinned(text[base:], i):
                 found.append(

@@ -1,0 +1,67 @@
+"""Patterns of the program's own, each on long awkward texts: none may take time that grows with the square of a stranger's text."""
+
+import ast
+import re
+from importlib import import_module
+from pathlib import Path
+from time import perf_counter
+
+import pytest
+
+SOURCE = Path(__file__).parents[1] / "src"
+SEARCHING = ("search", "sub", "findall", "finditer", "split")  # from every place of the text; match and fullmatch begin at one
+UNITS = [
+    " ", "\n", "\t", "a", "a ", "A", "Aa ", "1", "1 ", "-", "--", ".", ",", ", ", '"', "'", "(", "[", "{", "\\", ":", "|", "/", "=", "`", "*", "#", "_", "<", "‘",
+    " and ", "of ", "the ", "a-", "a,", "a. ", "a, ", "camera ", "camera (", "in the ", "very ", "a\n", "1.", "1s ", "x=", "lit by ", "no ", "to ", "(a) ", "made of ",
+]  # fmt: skip
+LONG, SLOW, GROWS = 4000, 0.08, 2.6  # characters; seconds; how much longer than for half the text (a square gives 4)
+
+
+def searched():
+    """(where, the pattern) of what is searched for: literals at the place, and names of the module that are compiled."""
+    for path in sorted((SOURCE / "syntagma").rglob("*.py")):
+        tree = ast.parse(path.read_text("utf-8"))
+        names = set()
+        for node in ast.walk(tree):
+            if not (isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and isinstance(node.func.value, ast.Name)):
+                continue
+            if node.func.attr not in SEARCHING:
+                continue
+            if node.func.value.id == "re" and isinstance(node.args[0], ast.Constant):
+                told = "".join(ast.unparse(word.value) for word in node.keywords if word.arg == "flags")
+                yield f"{path.stem}:{node.lineno}", re.compile(node.args[0].value, re.I if "re.I" in told else 0)
+            elif node.func.value.id.isupper():
+                names.add(node.func.value.id)
+        if names:
+            module = import_module(".".join(path.relative_to(SOURCE).with_suffix("").parts))
+            for name in sorted(names):
+                if isinstance(found := getattr(module, name, None), re.Pattern):
+                    yield f"{path.stem}:{name}", found
+
+
+def took(pattern: re.Pattern, text: str) -> float:
+    began = perf_counter()
+    for _ in pattern.finditer(text):
+        pass
+    return perf_counter() - began
+
+
+def square(pattern: re.Pattern) -> str:
+    """The text on which a pattern's time grows with the square of its length; "" where there is none."""
+    for unit in UNITS:
+        text = unit * LONG
+        if took(pattern, text[: LONG // 4]) > SLOW:
+            return unit
+        whole = took(pattern, text[:LONG])
+        if whole > SLOW and min(whole, took(pattern, text[:LONG])) > GROWS * took(pattern, text[: LONG // 2]):
+            return unit
+    return ""
+
+
+@pytest.mark.parametrize(("where", "pattern"), searched(), ids=lambda x: x if isinstance(x, str) else "")
+def test_a_pattern_is_as_quick_as_its_text_is_long(where, pattern):
+    assert not (unit := square(pattern)), f"{where}: {pattern.pattern!r} on {unit!r} again and again"
+
+
+def test_the_measure_finds_one():
+    assert square(re.compile(r"\s*[|:]"))
