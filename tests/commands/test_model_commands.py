@@ -45,7 +45,7 @@ def test_ranked_for_a_piece_of_work(tmp_path):
 
 def test_the_schema(tmp_path):
     schema = json.loads(good(tmp_path, "models", "--schema"))
-    assert schema["$schema"].startswith("https://json-schema.org/") and "Text" in schema["$defs"]
+    assert schema["$schema"].startswith("https://json-schema.org/") and "TextHabits" in schema["$defs"]
 
 
 @pytest.fixture
