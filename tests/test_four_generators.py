@@ -8,8 +8,8 @@ import pytest
 
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composer
-from syntagma.app.families.axis_reader import Vary
-from syntagma.app.families.family import Family, Wish
+from syntagma.app.families.family import Family
+from syntagma.app.families.wish import Vary, Wish
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.models.prices import cost
 from syntagma.core.models.references import reference_of

@@ -14,7 +14,8 @@ from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.english.denials import kept_out
-from syntagma.core.formula import Formula, read_formula
+from syntagma.core.formula import Formula
+from syntagma.core.formula.building import fixed, nodes, phrase
 from syntagma.core.models.parameters import found_in, own_name
 from syntagma.core.reading.formulas.matching import Matcher
 from syntagma.core.reading.formulas.recasting import FAMILIES, Recast, into_slots, lowered, own_formula, phrase_of, swap_words
@@ -243,14 +244,10 @@ def _together(reading: Reading, pieces: list[PromptPiece]) -> list[PromptPiece]:
 
 def _with_rest(formula: Formula, reading: Reading, rest: list[str]) -> Formula:
     """The formula with a phrase `detail` for what found no place, and the negative text of the prompt."""
-    lines = "".join(f"{'detail' if not number else f'detail-{number + 1}'}  {body}\n" for number, body in enumerate(rest))
-    said = [part for piece in reading.of(NEGATIVE) for part in kept_out(piece.text.strip(" ."))]
-    if said:
-        lines += "-  " + re.sub(r"([\\\[\]{}])", r"\\\1", ", ".join(said)) + "\n"
-    if not lines:
-        return formula
-    text = formula.text if formula.text.endswith("\n") else formula.text + "\n"
-    return read_formula(text + lines, formula.name)
+    lines = [phrase(f"detail-{number + 1}" if number else "detail", nodes(body)) for number, body in enumerate(rest)]
+    if said := [part for piece in reading.of(NEGATIVE) for part in kept_out(piece.text.strip(" ."))]:
+        lines.append(phrase("-", [fixed(", ".join(said))]))
+    return formula._replace(lines=(*formula.lines, *lines))
 
 
 def _rest(number: int) -> str:

@@ -2,11 +2,11 @@
 
 import re
 from collections.abc import Mapping, Sequence
-from typing import NamedTuple
 
 from syntagma.app.composing.asked import check
 from syntagma.app.composing.picks import Chooser
 from syntagma.app.composing.records import given as as_given
+from syntagma.app.families.wish import Vary
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.designs import Axis, Setting
 from syntagma.core.designs.axes import KINDS, Level, Together
@@ -22,36 +22,6 @@ from syntagma.storage.trouble import Trouble
 
 _RANGE = re.compile(r"^(-?\d+(?:\.\d+)?)\.\.(-?\d+(?:\.\d+)?)(?:/(\d+(?:\.\d+)?))?$")
 MOST_STEPS = 1000
-
-
-class Vary(NamedTuple):
-    """An axis as asked for: a name with its values as text, or a number of picks, or neither for all its terms."""
-
-    slot: str
-    values: tuple[str, ...] = ()
-    picks: int = 0
-
-    @property
-    def typed(self) -> str:
-        """The axis as it is typed behind --vary."""
-        if self.values:
-            return f"{self.slot}={','.join(value.replace(',', chr(92) + ',') for value in self.values)}"
-        return f"{self.slot}:{self.picks}" if self.picks else self.slot
-
-
-def read_vary(word: str) -> Vary:
-    """Read one axis: SLOT, SLOT=a,b,c (a comma of its own behind a backslash), SLOT:4, stress.SLOT=0.8..1.4/0.2, parameter.NAME=1,2,
-    seed=1..4, model=A,B, mount=none,A. Raises Trouble."""
-    slot, equals, rest = word.partition("=")
-    if equals:
-        return Vary(slot, tuple(part.replace("\\,", ",").strip() for part in re.split(r"(?<!\\),", rest)))
-    slot, colon, number = word.partition(":")
-    if not colon:
-        return Vary(slot)
-    try:
-        return Vary(slot, picks=int(in_range("picks", number)))
-    except OutOfRange as wrong:
-        raise Trouble(str(wrong), f"{wrong.remedy}: --vary {slot}:4", 2) from None
 
 
 class AxisReader:

@@ -7,9 +7,9 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import NamedTuple
 
-from syntagma.app.families.family import Family, Window, Wish
+from syntagma.app.families.family import Family, Window, counted
 from syntagma.app.families.files import check_lines, file_names, stream_family, writer_for
-from syntagma.app.families.run_through import counted
+from syntagma.app.families.wish import Wish
 from syntagma.app.workspace.workspace import KNOWN, Workspace
 from syntagma.storage.files import read_bytes, whole_file
 from syntagma.storage.folders import ROOMS, SETTINGS, SHIPPED, Layer
@@ -27,7 +27,7 @@ class Bundle(NamedTuple):
 
 
 def bundle(workspace: Workspace) -> Bundle:
-    """Everything of a world that does not ship with the program."""
+    """Everything of a workspace that does not ship with the program."""
     found: dict[str, dict[str, bytes]] = {}
     for layer in workspace.layers:
         if layer.path != SHIPPED:
@@ -107,7 +107,7 @@ def part(files: Bundle, wish: Wish, ending: str, window: Window) -> list[bytes]:
         kind = writer_for(f"part{ending}")
         held = [io.BytesIO() for _ in file_names(family, f"part{ending}")]
         outs = [io.TextIOWrapper(one, encoding="utf-8", newline="", write_through=False) for one in held]
-        stream_family(family, [kind(out, list(family.writer.position)) for out in outs])
+        stream_family(family, [kind(out, list(family.compiled.writer.position)) for out in outs])
         for out in outs:
             out.flush()
         return [one.getvalue() for one in held]

@@ -1,39 +1,20 @@
-"""What a family's design comes down to: rules on its axes, rows of levels, and why nothing is left where nothing is."""
+"""What a family's design comes down to: its combinations in their order, and why nothing is left where nothing is."""
 
 from collections.abc import Iterator, Sequence
 from itertools import chain, combinations, islice
-from typing import TYPE_CHECKING
+from typing import NamedTuple
 
 from syntagma.app.composing.picks import TRIES
-from syntagma.core.designs.axes import Level, Together, terms_of
-from syntagma.core.designs.constraints import Named, Rule, cause, read_rules
-from syntagma.core.diagnostics.places import Refused
+from syntagma.app.families.compiled import CompiledFamily
+from syntagma.core.designs import full, sampled, single
+from syntagma.core.designs.axes import Combination, Level, terms_of
+from syntagma.core.designs.constraints import Rule, cause
+from syntagma.core.designs.level_rows import Space
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.vocabulary.terms import normal
 from syntagma.storage.trouble import Trouble
 
-if TYPE_CHECKING:
-    from syntagma.app.families.family import Family
 
-
-def rules_of(family: "Family") -> list[Rule]:
-    """The person's rules, on the levels of the axes and on what is fixed. Raises Refused."""
-    if not family.wish.rules:
-        return []
-    varied = {family.writer.position[slot] for axis in family.axes for slot in axis.slots}
-    fixed = {
-        rule.name: _names(fill)
-        for i, (rule, fill) in enumerate(zip(family.writer.rules, family.fills, strict=True))
-        if fill and i not in varied
-    }
-    named = Named([a.slot for a in family.axes], [[_names(level) for level in a.levels] for a in family.axes], fixed)
-    rules, mistakes = read_rules(family.wish.rules, named)
-    if mistakes:
-        raise Refused(mistakes)
-    return rules
-
-
-def contradiction(family: "Family") -> Trouble | None:
+def contradiction(family: CompiledFamily) -> Trouble | None:
     """Why no combination at all may stand, by the smallest set of rules and contradictions that causes it."""
     if not family.axes or not family.clashes:
         return None
@@ -46,14 +27,14 @@ def contradiction(family: "Family") -> Trouble | None:
     return Trouble("no combination is left: " + "; ".join(rule.text for rule in found), "take one of these back, or add a level", 1)
 
 
-def rule_against(family: "Family", combination: Sequence[Level]) -> str:
+def rule_against(family: CompiledFamily, combination: Sequence[Level]) -> str:
     """The rule of the person's that a combination breaks, as they wrote it."""
     at = [axis.levels.index(level) for axis, level in zip(family.axes, combination, strict=True)]
     broken = (r.text for r in family.rules if any(all(at[axis] == v for axis, v in nogood) for nogood in r.nogoods))
     return next(broken, "a rule forbids it")
 
 
-def _broken_baseline(family: "Family") -> Trouble | None:
+def _broken_baseline(family: CompiledFamily) -> Trouble | None:
     """Why the baseline of a single design may not stand, where a rule of the person's forbids it."""
     for rule in family.rules:
         if any(all(level == 0 for _, level in nogood) for nogood in rule.nogoods):
@@ -62,32 +43,68 @@ def _broken_baseline(family: "Family") -> Trouble | None:
     return None
 
 
-def said(family: "Family", nogood) -> str:
+def said(family: CompiledFamily, nogood) -> str:
     return " does not go with ".join(f"“{family.axes[a].label(v)}”" for a, v in sorted(nogood)) + (
         " what is fixed" if len(nogood) == 1 else ""
     )
 
 
-def rows_of(family: "Family") -> Iterator[Sequence[int]]:
-    """The rows of a design that is found or drawn, as level numbers."""
-    wish, space = family.wish, family.clashes.space()
-    if family.design == "ladder":
-        from syntagma.core.designs.random_rows import ladder
+class Found(NamedTuple):
+    """The combinations of a design in their order, the baseline first where it has one; of a mixed design how efficient it is."""
 
-        return iter([(v,) for v in ladder(len(family.axes[0].levels), wish.count)])
-    from syntagma.core.designs.random_rows import drawn
+    combinations: Iterator[Combination]
+    efficiency: float | None = None
 
-    if family.design == "random":
-        rows = drawn(
-            space, [[2.0 ** sum(t.star for t in terms_of(level)) for level in a.levels] for a in family.axes], family.random
-        )
-        return islice(rows, TRIES * wish.count)
-    if family.design == "cover":
-        return iter(_whole_again(family, space))
+
+def found(family: CompiledFamily, most: int | None) -> Found:
+    """The combinations of a family, more of them than it needs where some may fall out. `most`: how many there can be at all."""
+    design, axes = family.wish.design, family.axes
+    if not axes:
+        return Found(_picks(family))
+    if family.design == "full":
+        return Found(full(axes) if design.count is None or design.count >= family.size else sampled(axes, family.random))
+    if family.design == "single":
+        return Found(single(axes) if design.count is None or design.count >= family.size else _shuffled(family))
+    if family.design in ("spread", "random", "mixed") and design.count == most:
+        return Found(full(axes))  # all that there are
+    rows, efficiency = _rows(family)
+    return Found((tuple(axis.levels[v] for axis, v in zip(axes, row, strict=True)) for row in rows), efficiency)
+
+
+def _shuffled(family: CompiledFamily) -> Iterator[Combination]:
+    baseline, *others = single(family.axes)
+    family.random.shuffle(others)
+    return iter([baseline, *others])
+
+
+def _picks(family: CompiledFamily) -> Iterator[Combination]:
+    picker = family.chooser.picker(family.open_slots, family.random)
+    terms, told = family.chooser.standing(family.fills)
+    needed = [slot for slot in family.open_slots if family.chooser.rule(slot).need]
+    for _ in range(TRIES * family.wish.design.count):
+        picked = picker.pick(terms, told)
+        if all(picked[slot] for slot in needed):  # else what was picked before left nothing that goes with it
+            yield tuple(picked[slot] for slot in family.open_slots)
+
+
+def _rows(family: CompiledFamily) -> tuple[Iterator[Sequence[int]], float | None]:
+    """The rows of a design that is found or drawn, as level numbers; and how efficient it is, where that can be said."""
+    from syntagma.core.designs.random_rows import drawn, ladder
+
+    design, space = family.wish.design, family.clashes.space()
+    if design.name == "ladder":
+        return iter([(v,) for v in ladder(len(family.axes[0].levels), design.count)]), None
+    if design.name == "random":
+        weights = [[2.0 ** sum(t.star for t in terms_of(level)) for level in a.levels] for a in family.axes]
+        return islice(drawn(space, weights, family.random), TRIES * design.count), None
+    rows, efficiency = _searched(family, space, ())
+    if design.refill and design.without:
+        rows, efficiency = _whole_again(family, space, rows)
+    if design.name == "cover":
+        return iter(rows), None
     weights = [[1.0] * levels for levels in space.levels]
-    rows = _whole_again(family, space)
-    more = islice(drawn(space, weights, family.random), TRIES * wish.count)  # in place of members that are twins or too near
-    return chain(rows, _fresh(more, rows))
+    more = islice(drawn(space, weights, family.random), TRIES * design.count)  # in place of members that are twins or too near
+    return chain(rows, _fresh(more, rows)), efficiency
 
 
 def _fresh(rows: Iterator[tuple[int, ...]], before: Sequence[Sequence[int]]) -> Iterator[tuple[int, ...]]:
@@ -99,45 +116,42 @@ def _fresh(rows: Iterator[tuple[int, ...]], before: Sequence[Sequence[int]]) -> 
             yield row
 
 
-def _whole_again(family: "Family", space) -> list[list[int]]:
-    """The rows of a design that is searched for; behind them others, in place of members that are struck."""
-    wish = family.wish
-    rows = _found(family, space, ())
-    if wish.refill and wish.without:
-        left = [row for number, row in enumerate(rows, 1) if number not in wish.without]
-        struck = tuple(frozenset(enumerate(row)) for number, row in enumerate(rows, 1) if number in wish.without)
-        again = space._replace(nogoods=(*space.nogoods, *struck))  # what is struck does not come back
-        rows += _found(family, again, left)[len(left) :]
-    return rows
+def _whole_again(family: CompiledFamily, space: Space, rows: list[list[int]]) -> tuple[list[list[int]], float | None]:
+    """The rows of a design that was searched for; behind them others, in place of members that are struck."""
+    without = family.wish.design.without
+    left = [row for number, row in enumerate(rows, 1) if number not in without]
+    struck = tuple(frozenset(enumerate(row)) for number, row in enumerate(rows, 1) if number in without)
+    again = space._replace(nogoods=(*space.nogoods, *struck))  # what is struck does not come back
+    more, efficiency = _searched(family, again, left)
+    return rows + more[len(left) :], efficiency
 
 
-def _found(family: "Family", space, fixed: Sequence[Sequence[int]]) -> list[list[int]]:
+def _searched(family: CompiledFamily, space: Space, fixed: Sequence[Sequence[int]]) -> tuple[list[list[int]], float | None]:
     """The rows of a design that is searched for: those in `fixed`, and others behind them that make it whole again."""
-    wish, random = family.wish, family.random
-    if family.design == "spread":
+    design, random = family.wish.design, family.random
+    if design.name == "spread":
         from syntagma.core.designs.spread import spread
 
-        return spread(space, wish.count, random, wish.effort, fixed).tolist()
-    if family.design == "mixed":
+        return spread(space, design.count, random, design.effort, fixed).tolist(), None
+    if design.name == "mixed":
         from syntagma.core.designs.mixed import mixed
 
-        found = mixed(space, wish.count, interest(family), random, wish.effort, fixed)
-        family.efficiency = found.efficiency
-        return found.rows.tolist()
+        made = mixed(space, design.count, interest(family), random, design.effort, fixed)
+        return made.rows.tolist(), made.efficiency
     from syntagma.core.designs.cover import cover
     from syntagma.core.designs.level_rows import greedy
 
     groups = groups_of(family)
     if fixed:
-        return greedy(space, min(wish.strength, len(family.axes)), random, fixed, groups)
-    return cover(space, wish.strength, wish.effort, random, groups).tolist()
+        return greedy(space, min(design.strength, len(family.axes)), random, fixed, groups), None
+    return cover(space, design.strength, design.effort, random, groups).tolist(), None
 
 
-def groups_of(family: "Family") -> list[tuple[int, ...]]:
+def groups_of(family: CompiledFamily) -> list[tuple[int, ...]]:
     """The groups of axes that a cover holds at a strength of their own, written 3:light+medium+lens. Raises Trouble."""
     at = {axis.slot: i for i, axis in enumerate(family.axes)}
     found: list[tuple[int, ...]] = []
-    for word in family.wish.groups:
+    for word in family.wish.design.groups:
         number, _, names = word.partition(":")
         axes = names.split("+")
         for name in axes:
@@ -149,13 +163,13 @@ def groups_of(family: "Family") -> list[tuple[int, ...]]:
     return list(dict.fromkeys(found))
 
 
-def interest(family: "Family"):
+def interest(family: CompiledFamily):
     """What a mixed design is to tell about: axes, and pairs of them written light*lens; all axes where nothing is said."""
     from syntagma.core.designs.mixed import Model
 
     at = {axis.slot: i for i, axis in enumerate(family.axes)}
     mains, pairs = set(), []
-    for word in family.wish.interest or at:
+    for word in family.wish.design.interest or at:
         names = [part.strip() for part in word.split("*")]
         for name in names:
             if name not in at:
@@ -164,30 +178,3 @@ def interest(family: "Family"):
         if len(names) == 2:
             pairs.append((at[names[0]], at[names[1]]))
     return Model(tuple(sorted(mains)), tuple(dict.fromkeys(pairs)))
-
-
-def _names(level: Level) -> frozenset[str]:
-    """The names by which rules know a level: as it is shown, its terms, their #tags; a blank is called blank."""
-    if level is None:
-        return frozenset({"blank"})
-    names = {normal(level.shown)}
-    if isinstance(level, Together):
-        names |= {normal(fill.shown) for fill in level.fills if fill}
-    for term in terms_of(level):
-        names |= {normal(term.term), *(normal(name) for name in term.aka), *(f"#{tag}" for tag in term.tags)}
-    return frozenset(names)
-
-
-class Apart:
-    """Keeps texts that are far enough from all before them: the share of words that only one of two has (Jaccard's distance)."""
-
-    def __init__(self, least: float):
-        self._least, self._kept, self.near = least, [], 0
-
-    def new(self, text: str) -> bool:
-        words = frozenset(text.lower().split())
-        far = all(1 - len(words & other) / len(words | other) >= self._least for other in self._kept)
-        if far:
-            self._kept.append(words)
-        self.near += not far
-        return far

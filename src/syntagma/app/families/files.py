@@ -5,8 +5,8 @@ from contextlib import ExitStack
 from importlib.util import find_spec
 from pathlib import Path
 
-from syntagma.app.families.family import Family
-from syntagma.app.families.member_records import FamilyRecords
+from syntagma.app.composing.records import Recorder, given
+from syntagma.app.families.family import Family, Member
 from syntagma.app.families.resuming import begin, finished, interruptible
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.formats.prompts_out import WRITERS, plainly
@@ -64,7 +64,7 @@ def write_family(
     if resume:
         check_lines(family, path, "--resume")
     by_line = not line_trouble(family, path)
-    each = len(family.writers) if len(names) == 1 else 1
+    each = len(family.compiled.writers) if len(names) == 1 else 1
     with ExitStack() as held_all:
         for name in names:
             held_all.enter_context(held(name))
@@ -73,7 +73,7 @@ def write_family(
             family.window = family.window._replace(low=family.window.low + done, straight=family.window.straight and not done)
         with interruptible(names, each, by_line), ExitStack() as stack:
             files = [stack.enter_context(whole_file(name, resume, by_line)) for name in names]
-            outs = [(plainly(kind) if plain else kind)(file, list(family.writer.position)) for file in files]
+            outs = [(plainly(kind) if plain else kind)(file, list(family.compiled.writer.position)) for file in files]
             stream_family(family, outs, tell)
         finished(names)
     _noted(outs, note)
@@ -82,15 +82,15 @@ def write_family(
 
 def file_names(family: Family, path: str) -> list[str]:
     """The files that a family goes into: one, or for .txt and several models one for each. Raises Trouble."""
-    if writer_for(path).records or len(family.writers) == 1:
+    if writer_for(path).records or len(family.compiled.writers) == 1:
         return [path]
     base = Path(path)
-    return [str(base.with_name(f"{base.stem}-{w.profile.name}{base.suffix}")) for w in family.writers]
+    return [str(base.with_name(f"{base.stem}-{w.profile.name}{base.suffix}")) for w in family.compiled.writers]
 
 
 def line_trouble(family: Family, path: str) -> tuple[str, str] | None:
     """Why a file does not hold a member a line: what is wrong, and what to do; None where it does."""
-    many = [w.profile.name for w in family.writers if w.profile.register in ("labelled", "timed") or w.profile.nested.indent]
+    many = [w.profile.name for w in family.compiled.writers if w.profile.register in ("labelled", "timed") or w.profile.nested.indent]
     if Path(path).suffix.lower() not in LINES:
         return "wants a file with a member a line", "write to .jsonl or .txt"
     if many and path.lower().endswith(".txt"):
@@ -106,7 +106,7 @@ def check_lines(family: Family, path: str, option: str) -> None:
 
 def stream_family(family: Family, outs: Sequence, tell: Callable[[int], None] | None = None) -> None:
     """Write a family to writers that are open: one for all models, or one for each."""
-    adds = [out.add for out in outs] if len(outs) > 1 else [outs[0].add] * len(family.writers)
+    adds = [out.add for out in outs] if len(outs) > 1 else [outs[0].add] * len(family.compiled.writers)
     if outs[0].records:
         rows_of = FamilyRecords(family).of
         for member in family.members():
@@ -123,6 +123,36 @@ def stream_family(family: Family, outs: Sequence, tell: Callable[[int], None] | 
                     for add, prompt in zip(adds, prompts, strict=True):
                         add(prompt.text)
             if tell:
-                tell(family.written)
+                tell(family.tally.written)
     for out in outs:
         out.close()
+
+
+class FamilyRecords:
+    """The records of a family's members, one for each model."""
+
+    def __init__(self, family: Family):
+        self.family = family
+        self._draw = family.compiled.wish.taste.draw if family.compiled.drawn else None
+        self._recorders: dict[int, list[Recorder]] = {}
+
+    def of(self, member: Member) -> list[dict[str, object]]:
+        """The records of one member."""
+        family = self.family
+        variant = family.variants.of(member.combination)
+        recorders = self._recorders.get(id(variant))
+        if recorders is None:
+            recorders = [Recorder(w, variant.fills, family.compiled.slots, self._draw) for w in variant.writers]
+            self._recorders[id(variant)] = recorders
+        changed = dict(zip(family.compiled.slots, family.variants.slots_of(member.combination), strict=True))
+        design: dict[str, object] = {"name": family.compiled.design, "index": member.number}
+        if changes := family.changes(member):
+            design["changes"] = {slot: [given(there), given(here)] for slot, (there, here) in changes.items()}
+        fills = family.fills_of(member)
+        records = []
+        for writer, recorder, prompt in zip(variant.writers, recorders, member.prompts, strict=True):
+            findings = writer.findings(fills, prompt)
+            if member.number == 0:
+                findings = findings + writer.clashes(fills)
+            records.append(recorder.record(prompt, changed, findings, design))
+        return records

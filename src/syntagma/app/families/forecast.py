@@ -1,17 +1,17 @@
 """What can be said of a family before anything of it is written: levels that can't come, and why; fewer members than were asked for; what
 would take more time or memory than there is."""
 
-from itertools import combinations, product
+from itertools import combinations, islice, product
 from math import comb, prod
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
+from syntagma.app.families.compiled import CompiledFamily
+from syntagma.app.families.variants import Variants
+from syntagma.core.designs import full
 from syntagma.core.designs.axes import terms_of
 from syntagma.core.vocabulary.terms import why_clash
 from syntagma.storage.files import size_in_words
 from syntagma.storage.trouble import Trouble
-
-if TYPE_CHECKING:
-    from syntagma.app.families.family import Family
 
 COUNTED = 100_000  # combinations up to which those that are possible are counted one by one
 MEMORY = 1.5e9  # bytes that a design may take
@@ -23,14 +23,14 @@ TUPLES = 3_000_000  # pairs (triples …) that a cover may hold
 LONG = 200_000  # members of a family whose time and size are estimated beforehand
 
 
-def estimate(family: "Family", members: int, path: str) -> str:
+def estimate(family: CompiledFamily, members: int, path: str) -> str:
     """About how long a family takes to write, and how large its file becomes, by its first members."""
     from time import perf_counter
 
-    combinations, began = family.first(BLOCK), perf_counter()
-    prompts = family.variants.write_all(combinations)[0]
-    each = (perf_counter() - began) / max(1, len(combinations))
-    size = sum(len(p.text.encode()) + 1 for written in prompts for p in written if p) / max(1, len(combinations))
+    first, began = list(islice(full(family.axes), BLOCK)) if family.axes else [], perf_counter()
+    prompts = Variants(family).write_all(first)[0] if first else []
+    each = (perf_counter() - began) / max(1, len(first))
+    size = sum(len(p.text.encode()) + 1 for written in prompts for p in written if p) / max(1, len(first))
     if not path.lower().endswith(".txt"):
         each, size = each + 2e-5 * len(prompts), size + 500 * len(prompts)  # records: fills, sizes, changes
     seconds = members * each
@@ -45,12 +45,12 @@ class Foreseen(NamedTuple):
     most: int | None
 
 
-def foreseen(family: "Family") -> Foreseen:
+def foreseen(family: CompiledFamily) -> Foreseen:
     """Look ahead. Raises Trouble where what is asked for can't be had."""
     if not family.axes:
         return Foreseen([], None)
     lines = [*_said_twice(family), *_levels_that_can_not_come(family)]
-    most, count = _possible(family), family.wish.count
+    most, count = _possible(family), family.wish.design.count
     if most is not None and count and count > most and family.design != "single":
         axes = " × ".join(str(len(axis.levels)) for axis in family.axes)
         why = f"the axes give no more ({axes}{'' if most == prod(len(a.levels) for a in family.axes) else ', less what contradicts'})"
@@ -59,7 +59,7 @@ def foreseen(family: "Family") -> Foreseen:
     return Foreseen(lines, most)
 
 
-def _said_twice(family: "Family") -> list[str]:
+def _said_twice(family: CompiledFamily) -> list[str]:
     """Values that were given twice for one axis, and picks that found fewer than were asked for."""
     lines = []
     for vary, axis in zip(family.wish.vary, family.axes, strict=True):
@@ -71,7 +71,7 @@ def _said_twice(family: "Family") -> list[str]:
     return lines
 
 
-def _levels_that_can_not_come(family: "Family") -> list[str]:
+def _levels_that_can_not_come(family: CompiledFamily) -> list[str]:
     """A line for each level that no member can have, with the reason and what to do."""
     if not family.clashes:
         return []
@@ -81,7 +81,7 @@ def _levels_that_can_not_come(family: "Family") -> list[str]:
         for v, level in enumerate(axis.levels):
             if family.design == "single":
                 others = {b: 0 for b in range(len(family.axes)) if b != a}
-                gone = v > 0 and not family.clashes_allow({**others, a: v})
+                gone = v > 0 and _forbidden(family, {**others, a: v})
             else:
                 gone = not forbidding.possible([(a, v)])
             if gone:
@@ -91,10 +91,15 @@ def _levels_that_can_not_come(family: "Family") -> list[str]:
     return lines
 
 
-def _reason(family: "Family", a: int, v: int, level) -> tuple[str, bool]:
+def _forbidden(family: CompiledFamily, row: dict[int, int]) -> bool:
+    """May the levels of a row (axis → level) not stand together?"""
+    return any(all(row.get(a) == v for a, v in nogood) for nogood in family.clashes.nogoods)
+
+
+def _reason(family: CompiledFamily, a: int, v: int, level) -> tuple[str, bool]:
     """Why a level can't come, in words, and whether it is for what words contradict (or for a rule)."""
     axis = family.axes[a]
-    fixed = [term for fill in family.fixed_fills() for term in terms_of(fill)]
+    fixed = [term for fill in family.shown_fills for term in terms_of(fill)]
     if family.design == "single":
         fixed += [term for b, other in enumerate(family.axes) if b != a for term in terms_of(other.levels[0])]
     for one, other in product(terms_of(level), fixed):
@@ -109,7 +114,7 @@ def _reason(family: "Family", a: int, v: int, level) -> tuple[str, bool]:
     return f"nothing that goes with it is left on the other axes of {axis.slot}", True
 
 
-def _possible(family: "Family") -> int | None:
+def _possible(family: CompiledFamily) -> int | None:
     """How many combinations there are that contradict nothing: counted where they are few, else all that there are."""
     size = prod(len(axis.levels) for axis in family.axes)
     if not family.clashes or size > COUNTED:
@@ -117,7 +122,7 @@ def _possible(family: "Family") -> int | None:
     return sum(not family.clashes.has(row) for row in product(*(axis.levels for axis in family.axes)))
 
 
-def _check_cost(family: "Family", members: int) -> None:
+def _check_cost(family: CompiledFamily, members: int) -> None:
     """Raises Trouble where a design would take more memory or time than there is."""
     axes = len(family.axes)
     if family.design == "spread":
@@ -129,7 +134,7 @@ def _check_cost(family: "Family", members: int) -> None:
             )
     elif family.design == "mixed":
         effects = 1 + sum(len(axis.levels) - 1 for axis in family.axes)
-        seconds = 48 * family.wish.effort * members * (2e-4 * axes + 4e-9 * members * effects)
+        seconds = 48 * family.wish.design.effort * members * (2e-4 * axes + 4e-9 * members * effects)
         if seconds > SECONDS:
             raise Trouble(
                 f"a mixed design of {members:,} would be searched for some {seconds / 3600:,.0f} hours",
@@ -138,7 +143,7 @@ def _check_cost(family: "Family", members: int) -> None:
             )
     elif family.design == "cover":
         levels = [len(axis.levels) for axis in family.axes]
-        strength = min(family.wish.strength, axes)
+        strength = min(family.wish.design.strength, axes)
         every = sum(prod(chosen) for chosen in combinations(levels, strength)) if comb(axes, strength) < 100_000 else TUPLES + 1
         if every > TUPLES:
             what = {2: "pairs", 3: "triples"}.get(strength, f"sets of {strength}")

@@ -7,8 +7,7 @@ from typing import Any
 from msgspec import Struct, ValidationError, convert
 
 from syntagma.app.composing.asked import Taste
-from syntagma.app.families.axis_reader import read_vary
-from syntagma.app.families.family import Wish
+from syntagma.app.families.wish import Design, Wish, read_vary
 from syntagma.core.diagnostics.places import Refused, mistake_at
 from syntagma.core.models.references import reference_of
 from syntagma.core.notation.ranges import OutOfRange, number
@@ -85,22 +84,24 @@ def read_plan(text: str, source: str) -> Wish:
             f"{source} says {'both a formula and a text' if plan.text else 'no formula'}", 'write formula = "poster", or text = "…"'
         )
     references = [found for word in plan.references if (found := reference_of(word))]
-    return Wish(
-        plan.formula, plan.fills, [read_vary(word) for word in plan.vary], plan.design, plan.count, plan.models or [None],
-        Taste(plan.themes, plan.detail, plan.draw), plan.all, plan.mounts, Manner(plan.stress, plan.parameters, references),
-        plan.rules, plan.strength, plan.effort, plan.interest, plan.different, tuple(plan.without), plan.refill, plan.text, plan.groups, plan.anyway, plan.pick,
+    design = Design(
+        plan.design, plan.count, plan.all, plan.rules, plan.strength, plan.groups, plan.effort, plan.interest, plan.different,
+        tuple(plan.without), plan.refill, plan.anyway,
     )  # fmt: skip
+    vary, taste = [read_vary(word) for word in plan.vary], Taste(plan.themes, plan.detail, plan.draw)
+    manner = Manner(plan.stress, plan.parameters, references)
+    return Wish(plan.formula, plan.fills, vary, design, plan.models or [None], taste, plan.mounts, manner, plan.text, plan.pick)
 
 
 def plan_text(wish: Wish) -> str:
     """A wish as a plan file; what stands by itself is left out."""
-    plain = _Plan()
+    plain, design = _Plan(), wish.design
     said: dict[str, Any] = {
-        "formula": wish.formula, "text": wish.text, "design": wish.design, "count": wish.count, "strength": wish.strength, "effort": wish.effort,
-        "draw": wish.taste.draw, "detail": wish.taste.detail, "all": wish.everything, "different": wish.different,
+        "formula": wish.formula, "text": wish.text, "design": design.name, "count": design.count, "strength": design.strength,
+        "effort": design.effort, "draw": wish.taste.draw, "detail": wish.taste.detail, "all": design.everything, "different": design.different,
         "models": [m for m in wish.models if m], "mounts": list(wish.mounts), "themes": list(wish.taste.themes), "vary": [v.typed for v in wish.vary],
-        "rules": list(wish.rules), "interest": list(wish.interest), "groups": list(wish.groups), "anyway": list(wish.anyway), "pick": wish.pick, "without": list(wish.without), "refill": wish.refill,
-        "references": [r.typed for r in wish.manner.references],
+        "rules": list(design.rules), "interest": list(design.interest), "groups": list(design.groups), "anyway": list(design.anyway), "pick": wish.pick,
+        "without": list(design.without), "refill": design.refill, "references": [r.typed for r in wish.manner.references],
     }  # fmt: skip
     lines = ["# A plan of Syntagma: `syntagma expand THIS.toml` makes the family."]
     for key, value in said.items():

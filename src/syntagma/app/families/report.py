@@ -54,7 +54,7 @@ class Report(NamedTuple):
 
 def report(family: Family) -> Report:
     """Run through a family that has axes and look it over."""
-    places = [{id(level): v for v, level in enumerate(axis.levels)} for axis in family.axes]
+    places = [{id(level): v for v, level in enumerate(axis.levels)} for axis in family.compiled.axes]
     rows: list[tuple[int, ...]] = []
     sizes: dict[str, list[int]] = {}
     units: dict[str, str] = {}
@@ -64,21 +64,21 @@ def report(family: Family) -> Report:
             name, limit = writer.profile.name or "no model", writer.profile.text_limit
             sizes.setdefault(name, []).append(prompt.used if limit else len(prompt.text))
             units[name] = limit.unit if limit else "characters"
-    strength = min(family.wish.strength, len(family.axes))
-    space = family.clashes.space()
-    groups = [*combinations(range(len(family.axes)), strength), *(axes for axes in groups_of(family) if len(axes) > strength)]
+    strength = min(family.compiled.wish.design.strength, len(family.compiled.axes))
+    space = family.compiled.clashes.space()
+    groups = [*combinations(range(len(family.compiled.axes)), strength), *(axes for axes in groups_of(family.compiled) if len(axes) > strength)]
     held = {(axes, tuple(row[a] for a in axes)) for row in rows for axes in groups}
     never = [found for size in sorted({len(axes) for axes in groups}) for found in impossible(space, size) if found[0] in groups]
     every = sum(prod(space.levels[a] for a in axes) for axes in groups)
     return Report(
-        [axis.slot for axis in family.axes], [[axis.label(v) for v in range(len(axis.levels))] for axis in family.axes], rows, strength,
+        [axis.slot for axis in family.compiled.axes], [[axis.label(v) for v in range(len(axis.levels))] for axis in family.compiled.axes], rows, strength,
         len(held - set(never)), every - len(never), [_words(family, axes, at) for axes, at in never], prod(space.levels),
-        _distances(rows), {m: (min(s), sum(s) / len(s), max(s), units[m]) for m, s in sizes.items()}, family.bills(), family.efficiency, bool(family.wish.groups),
+        _distances(rows), {m: (min(s), sum(s) / len(s), max(s), units[m]) for m, s in sizes.items()}, family.bills(), family.efficiency, bool(family.compiled.wish.design.groups),
     )  # fmt: skip
 
 
 def _words(family: Family, axes: tuple[int, ...], at: tuple[int, ...]) -> str:
-    return " with ".join(family.axes[a].label(v) for a, v in zip(axes, at, strict=True))
+    return " with ".join(family.compiled.axes[a].label(v) for a, v in zip(axes, at, strict=True))
 
 
 def _distances(rows: list[tuple[int, ...]]) -> dict[int, int]:

@@ -31,7 +31,7 @@ def begin(family: Family, names: Sequence[str], resume: bool, ending: str) -> in
     there = [partial_of(name).is_file() for name in names]
     if resume and any(there):
         _check(names, key)
-        each = len(family.writers) if len(names) == 1 else 1
+        each = len(family.compiled.writers) if len(names) == 1 else 1
         lines = [whole_lines(name) for name in names]
         done = min(lines) // each
         for name, number in zip(names, lines, strict=True):
@@ -83,9 +83,9 @@ def _plan(family: Family, ending: str) -> tuple[str, str]:
     files, the version of the program."""
     plan = plan_text(family.asked)
     hashed = blake2b(digest_size=16)
-    for part in (__version__, ending, plan, f"{family.window.low} {family.window.high}", family.formula.text):
+    for part in (__version__, ending, plan, f"{family.window.low} {family.window.high}", family.compiled.formula.text):
         hashed.update(part.encode("utf-8", "surrogatepass") + b"\0")
-    for layer in family.workspace.layers:
+    for layer in family.compiled.workspace.layers:
         if layer.path != SHIPPED:
             for path in sorted(p for p in (*layer.path.glob("*.*"), *layer.path.glob("*/*.*")) if p.suffix in (".toml", ".csv", ".formula")):
                 if path.is_file() and not path.name.endswith(".partial.toml") and (path.parent != layer.path or path.suffix == ".toml" or path.name == "marks.csv"):

@@ -2,63 +2,71 @@
 writers of its own."""
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
 from syntagma.app.composing.picks import Chooser
+from syntagma.app.families.compiled import CompiledFamily
 from syntagma.core.designs import Setting
 from syntagma.core.designs.axes import Combination, Together
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.models import Profile
-from syntagma.core.writing.prompt import Prompt
+from syntagma.core.writing.prompt import Manner, Prompt
 from syntagma.core.writing.prompt_writer import Writer
 
-if TYPE_CHECKING:
-    from syntagma.app.families.family import Family
 
+class _Set:
+    """Everything that is no slot, as a combination of settings has it."""
 
-class Variant:
-    """Writers with their runs, for one setting of everything that is no slot."""
-
-    def __init__(self, family: "Family", settings: Sequence[Setting]):
-        wish, workspace = family.wish, family.workspace
-        models, mounts, manner = list(wish.models), list(wish.mounts), workspace.manner(wish.manner._replace(controlled=True))
-        parameters, stress, taste, order = dict(manner.parameters), dict(manner.stress), wish.taste, None
-        picked = any(one.kind in ("theme", "detail") for one in settings)
+    def __init__(self, family: CompiledFamily, settings: Sequence[Setting]):
+        wish, manner = family.wish, family.workspace.manner(family.wish.manner._replace(controlled=True))
+        self.models, self.mounts, self.taste = list(wish.models), [], wish.taste
+        self.order: list[str] | None = None
+        self.picks = False  # does a setting change what is picked?
+        parameters, stress = dict(manner.parameters), dict(manner.stress)
         for one in settings:
+            named = [] if one.value in ("none", "formula") else one.value.split("+")
             if one.kind == "model":
-                models = [one.value]
+                self.models = [one.value]
             elif one.kind == "mount":
-                mounts += [] if one.value == "none" else one.value.split("+")
+                self.mounts += named
             elif one.kind == "parameter":
                 parameters[one.name] = one.value
             elif one.kind == "theme":
-                taste = taste._replace(themes=[] if one.value == "none" else one.value.split("+"))
+                self.taste, self.picks = self.taste._replace(themes=named), True
             elif one.kind == "detail":
-                taste = taste._replace(detail=one.value)
+                self.taste, self.picks = self.taste._replace(detail=one.value), True
             elif one.kind == "order":
-                order = [] if one.value == "formula" else one.value.split("+")
+                self.order = named
             else:
                 stress[one.name] = float(one.value)
-        manner = manner._replace(parameters=parameters, stress=stress)
-        if settings:
-            formula, _ = workspace.put_round(family.formula, mounts[len(wish.mounts) :])
-            self.writers = [Writer(formula, _ordered(workspace.model(m), order), workspace.vocabulary, manner) for m in models]
-        else:
-            self.writers = family.writers
+        self.manner: Manner = manner._replace(parameters=parameters, stress=stress)
+
+
+class Variant:
+    """Writers with their fills, for one setting of everything that is no slot."""
+
+    def __init__(self, family: CompiledFamily, settings: Sequence[Setting]):
+        self.writers, self.fills = (list(family.writers), list(family.fills)) if not settings else _made(family, settings)
         first = self.writers[0]
-        self.fills = family.fills if not settings else first.fills({s: "" if s in family.picked else t for s, t in wish.given.items()})
-        for slot in family.picked if settings else ():
-            self.fills[first.position[slot]] = family.fills[family.writer.position[slot]]
         self.positions = [first.position[slot] for slot in family.slots]
         for position, slot in zip(self.positions, family.slots, strict=True):
             self.fills[position] = family.fills[family.writer.position[slot]]
-        if picked:
-            chooser = Chooser(workspace, first, taste)
-            self.fills = chooser.pick(self.fills, chooser.open(self.fills, wish.given), chooser.random())
-        self.writers = [writer.for_reach(self.fills) for writer in self.writers]
-        self.runs = [writer.family(self.fills, self.positions) for writer in self.writers]
+        self.families = [writer.family(self.fills, self.positions) for writer in self.writers]
+
+
+def _made(family: CompiledFamily, settings: Sequence[Setting]) -> tuple[list[Writer], list[Fill | None]]:
+    wish, workspace, asked = family.wish, family.workspace, _Set(family, settings)
+    formula, _ = workspace.put_round(family.formula, asked.mounts)
+    writers = [Writer(formula, _ordered(workspace.model(m), asked.order), workspace.vocabulary, asked.manner) for m in asked.models]
+    first = writers[0]
+    fills = first.fills({slot: "" if slot in family.picked else text for slot, text in wish.given.items()})
+    for slot in (*family.picked, *family.slots):
+        fills[first.position[slot]] = family.fills[family.writer.position[slot]]
+    if asked.picks:
+        chooser = Chooser(workspace, first, asked.taste)
+        fills = chooser.pick(fills, chooser.open(fills, wish.given), chooser.random())
+    return [writer.for_reach(fills) for writer in writers], fills
 
 
 def _ordered(profile: Profile, order: Sequence[str] | None) -> Profile:
@@ -71,8 +79,10 @@ def _ordered(profile: Profile, order: Sequence[str] | None) -> Profile:
 class Variants:
     """All variants of a family, each made when it is first needed."""
 
-    def __init__(self, family: "Family", slots: Sequence[int], settings: Sequence[int]):
-        self._family, self._slots, self._at = family, slots, settings
+    def __init__(self, family: CompiledFamily):
+        self._family = family
+        self._slots = [i for i, axis in enumerate(family.axes) if not axis.kind]
+        self._at = [i for i, axis in enumerate(family.axes) if axis.kind]
         self._several = any(isinstance(level, Together) for axis in family.axes for level in axis.levels)
         self._made: dict[tuple[int, ...], Variant] = {}
 
@@ -97,7 +107,7 @@ class Variants:
         """Write combinations: for each model their prompts in order, and by place why there is none."""
         if not self._at:
             own = [self.slots_of(c) for c in combinations] if self._several else combinations
-            written, bad = zip(*[run.write_all(own) for run in self.of(combinations[0]).runs], strict=True)
+            written, bad = zip(*[one.write_all(own) for one in self.of(combinations[0]).families], strict=True)
             return list(written), list(bad)
         groups: dict[int, tuple[Variant, list[int]]] = {}
         for i, combination in enumerate(combinations):
@@ -108,8 +118,8 @@ class Variants:
         bad: list[dict[int, Exception]] = [{} for _ in range(models)]
         for variant, at in groups.values():
             own = [self.slots_of(combinations[i]) for i in at]
-            for m, run in enumerate(variant.runs):
-                prompts, failures = run.write_all(own)
+            for m, one in enumerate(variant.families):
+                prompts, failures = one.write_all(own)
                 for i, prompt in zip(at, prompts, strict=True):
                     written[m][i] = prompt
                 bad[m] |= {at[i]: error for i, error in failures.items()}

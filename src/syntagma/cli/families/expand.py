@@ -67,8 +67,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.families.family import Family
-    from syntagma.app.families.run_through import counted, keep_to
+    from syntagma.app.families.family import Family, counted, keep_to
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.trouble import Trouble
 
@@ -114,8 +113,7 @@ def run(call) -> int:
 def _wish(call):
     """What the call wants: a plan with what the call says over it, or the call alone. Raises Trouble or Refused."""
     from syntagma.app.composing.asked import Taste
-    from syntagma.app.families.axis_reader import read_vary
-    from syntagma.app.families.family import Wish
+    from syntagma.app.families.wish import Wish, read_vary
     from syntagma.storage.files import read_text
     from syntagma.storage.trouble import Trouble
 
@@ -131,21 +129,25 @@ def _wish(call):
         wish = Wish("" if call.text else call.formula, text=call.text or "")
     strength, groups = args.strengths(call.strength)
     rules = [*call.rule, *(read_text(call.rules, "a file of rules").splitlines() if call.rules else ())]
-    own = wish.taste
-    said = {
-        "given": {**wish.given, **args.fills(words)}, "vary": [*wish.vary, *(read_vary(word) for word in call.vary)],
-        "design": call.design or wish.design, "count": call.count or wish.count, "models": args.names(call.model) if call.model else wish.models,
-        "taste": Taste(taste.themes or own.themes, call.detail or own.detail, taste.draw if taste.draw != 1 else own.draw),
-        "everything": call.all or wish.everything, "mounts": args.listed(call.mount) or wish.mounts,
-        "manner": wish.manner._replace(
-            stress={**wish.manner.stress, **manner.stress}, parameters={**wish.manner.parameters, **manner.parameters},
-            references=[*wish.manner.references, *manner.references],
+    own, wanted = wish.taste, wish.design
+    design = wanted._replace(
+        name=call.design or wanted.name, count=call.count or wanted.count, everything=call.all or wanted.everything,
+        rules=[*wanted.rules, *rules], strength=strength or wanted.strength, groups=groups or wanted.groups,
+        effort=wanted.effort if call.effort is None else call.effort, interest=args.listed(call.interest) or wanted.interest,
+        different=wanted.different if call.different is None else call.different, without=tuple(args.numbers(call.without)) or wanted.without,
+        refill=call.refill or wanted.refill, anyway=[*wanted.anyway, *call.anyway],
+    )  # fmt: skip
+    before = wish.manner
+    return wish._replace(
+        given={**wish.given, **args.fills(words)}, vary=[*wish.vary, *map(read_vary, call.vary)], design=design,
+        models=args.names(call.model) if call.model else wish.models, mounts=args.listed(call.mount) or wish.mounts,
+        taste=Taste(taste.themes or own.themes, call.detail or own.detail, taste.draw if taste.draw != 1 else own.draw),
+        manner=before._replace(
+            stress={**before.stress, **manner.stress}, parameters={**before.parameters, **manner.parameters},
+            references=[*before.references, *manner.references],
         ),
-        "rules": [*wish.rules, *rules], "strength": strength or wish.strength, "groups": groups or wish.groups, "effort": wish.effort if call.effort is None else call.effort,
-        "interest": args.listed(call.interest) or wish.interest, "different": wish.different if call.different is None else call.different,
-        "without": tuple(args.numbers(call.without)) or wish.without, "refill": call.refill or wish.refill, "anyway": [*wish.anyway, *call.anyway], "pick": wish.pick or bool(call.detail or call.theme),
-    }  # fmt: skip
-    return wish._replace(**said)
+        pick=wish.pick or bool(call.detail or call.theme),
+    )  # fmt: skip
 
 
 def _save(wish, path: str) -> None:
@@ -164,7 +166,7 @@ def _look_over(family, call) -> int:
     from syntagma.app.families.report import draw_table, report
     from syntagma.storage.trouble import Trouble
 
-    if not family.axes:
+    if not family.compiled.axes:
         raise Trouble("a family of picks has no design to report", "name what varies: --vary light", 2)
     found = report(family)
     if call.table and call.table.endswith(".png"):
@@ -189,16 +191,16 @@ def _to_file(family, call) -> None:
     if call.part:
         check_lines(family, path, "--part")
 
-    total, window = family.wish.count or family.size, family.window
+    total, window = family.compiled.wish.design.count or family.compiled.size, family.window
     if total and total >= LONG and not call.part:
-        terminal.say((estimate(family, total, path), terminal.QUIET))
+        terminal.say((estimate(family.compiled, total, path), terminal.QUIET))
     with terminal.Progress(total, "writing") as tell:
         names = write_family(family, path, tell, call.resume, call.plain_csv, terminal.note)
-    _say_where(family, int(min(family.written, window.high) - window.low), names)
+    _say_where(family, int(min(family.tally.written, window.high) - window.low), names)
 
 
 def _say_where(family, members: int, names: list[str]) -> None:
-    each = f", each for {len(family.writers)} models" if len(family.writers) > 1 else ""
+    each = f", each for {len(family.compiled.writers)} models" if len(family.compiled.writers) > 1 else ""
     terminal.say(f"{members:,} prompts{each} in {' and '.join(names)}")
 
 
@@ -207,7 +209,7 @@ def _on_cluster(workspace, wish, family, call) -> int:
 
     with terminal.Progress(None, "writing") as tell:
         names, whole = write_on(call.on, workspace, wish, call.out, tell)
-    _say_where(family, whole.written, names)
+    _say_where(family, whole.tally.written, names)
     return _close(whole)
 
 
@@ -216,19 +218,19 @@ def _stream(family, how: str) -> None:
     from syntagma.formats.prompts_out import JsonOut, TextOut
 
     kind = JsonOut if how == "json" else TextOut
-    stream_family(family, [kind(sys.stdout, list(family.writer.position))])
+    stream_family(family, [kind(sys.stdout, list(family.compiled.writer.position))])
     sys.stdout.flush()
 
 
 def _show(family) -> None:
-    from syntagma.app.families.member_records import FamilyRecords
+    from syntagma.app.families.files import FamilyRecords
     from syntagma.formats.prompts_out import changes
 
     records = FamilyRecords(family)
     for member in family.members():
         fills = family.fills_of(member)
         every = records.of(member)
-        if family.axes:
+        if family.compiled.axes:
             what, differs = (
                 ", ".join(changes(every[0])) or "baseline",
                 [s for name in family.changes(member) for s in name.split("+")],
@@ -257,7 +259,7 @@ def _close(family) -> int:
             terminal.say((bill.shown(), terminal.QUIET))
         if len(bills) > 1:
             terminal.say((f"in all: {in_all(bills)}", terminal.QUIET))
-    terminal.findings(family.failures)
-    if family.failed:
-        terminal.say((f"{family.failed:,} prompt{'' if family.failed == 1 else 's'} could not be written", terminal.WRONG))
-    return 1 if family.failed else 0
+    terminal.findings(family.tally.failures)
+    if family.tally.failed:
+        terminal.say((f"{family.tally.failed:,} prompt{'' if family.tally.failed == 1 else 's'} could not be written", terminal.WRONG))
+    return 1 if family.tally.failed else 0

@@ -7,8 +7,8 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.english.denials import kept_out
 from syntagma.core.english.noun_groups import head_end
-from syntagma.core.formula import Formula, read_formula
-from syntagma.core.formula.tree import SlotRule
+from syntagma.core.formula.building import escaped, fixed, formula, nodes, phrase
+from syntagma.core.formula.tree import Formula, SlotRule
 from syntagma.core.reading.lexicon import bare as bare_word
 from syntagma.core.reading.lexicon import last_word
 from syntagma.core.reading.outer_form import LABELLED, NESTED, TAGS, TIMED, segments
@@ -145,8 +145,8 @@ def own_formula(
         )
         parts += _moved(inside, first) if first else [inside[0]._replace(joined=False), *inside[1:]] if inside else []
     rooms = sorted(rooms, key=list(dict.fromkeys(rooms)).index)
-    lines, slots, fills = [], [], {}
-    stress: list[str] = []
+    lines, slots, fills = [], {}, {}
+    stress: dict[str, float] = {}
     counts: dict[str, int] = {}
     bare = reading.form in (TAGS, LABELLED, NESTED)
     for number, one in enumerate(parts):
@@ -159,28 +159,20 @@ def own_formula(
         elif bare and facet == "setting":
             words = _placed(words, places)
         body, words = phrase_of(name, facet, words, bare)
-        join = "~" if one.joined and number else ""
-        body = f"{_plain(one.link)} {body}" if one.link and number and (join or one.link == "with" or facet == "speech") else body
+        joined = one.joined and number > 0
+        body = f"{escaped(one.link)} {body}" if one.link and number and (joined or one.link == "with" or facet == "speech") else body
         end = one.end if not first else ""
         mark = "!" if number == 0 else ""
         room = f"{rooms[number]}." if rooms else ""
-        lines.append(f"{room}{name.replace('_', '-')}{mark}  {join}{body}{end}")
-        slots.append(f'{name} = {{ facet = "" }}')
+        lines.append(phrase(f"{room}{name.replace('_', '-')}", nodes(body + end), mark, joined))
+        slots[name] = SlotRule(name, "", declared=True)
         fills[name] = words
         if one.piece.stress != 1:
-            stress.append(f"{name} = {one.piece.stress:g}")
+            stress[name] = one.piece.stress
     negatives = [p.text.strip(" .") for p in reading.pieces if p.kind == "negative"]
     for text in negatives:
-        lines.append("-  " + ", ".join(map(_plain, kept_out(text))))
-    source = (
-        "+++\n[slots]\n"
-        + "\n".join(slots)
-        + ("\n[stress]\n" + "\n".join(stress) if stress else "")
-        + "\n+++\n"
-        + "\n".join(lines)
-        + "\n"
-    )
-    return read_formula(source, "recast"), fills
+        lines.append(phrase("-", [fixed(", ".join(kept_out(text)))]))
+    return formula("recast", lines, slots, stress), fills
 
 
 def _moved(parts: "list[_Glued]", first: Sequence[str]) -> "list[_Glued]":
@@ -258,7 +250,7 @@ def phrase_of(name: str, facet: str, words: str, bare: bool) -> tuple[str, str]:
     ):  # it comes back when prose is made of it
         determiner, rest = english.split_determiner(words[lead.end() :])
         taken = determiner.lower() in ("a", "an")
-        return f"{_plain(lowered(lead.group()))}[{'a ' if taken else ''}{name}]", rest if taken else words[lead.end() :]
+        return f"{escaped(lowered(lead.group()))}[{'a ' if taken else ''}{name}]", rest if taken else words[lead.end() :]
     if not bare or led or ended or facet not in _IN_PROSE:
         return f"[{name}]", words
     return _IN_PROSE[facet].format(name), words
@@ -288,11 +280,6 @@ def _with_glue(reading: Reading) -> Iterable[_Glued]:
         stop = re.match(r"\s*(?:[\"”]\s*)?([.;:!?])", after) if prose else None
         own = english.ends_sentence(piece.words) if piece.facet == "speech" else False
         yield _Glued(piece, joined, link, stop[1] if stop and not own else "")
-
-
-def _plain(glue: str) -> str:
-    """Text as a formula's glue: the signs of the notation made plain."""
-    return re.sub(r"([\\\[\]{}])", r"\\\1", glue)
 
 
 def swap_words(text: str, old: str, new: str) -> str | None:

@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 
 from syntagma.core.drafting.fills import BadFills
-from syntagma.core.formula import read_formula
+from syntagma.core.formula import SlotRule, building
 from syntagma.core.models import PLAIN
 from syntagma.core.reading.formulas.learned_formula import Column, slot_names
 from syntagma.core.vocabulary.terms import Vocabulary, normal
@@ -38,8 +38,8 @@ def _formed(column: Column, cases: list[tuple[str, str]], vocabulary: Vocabulary
 
 def _score(column: Column, form: str, article: str, cases: list[tuple[str, str]], vocabulary: Vocabulary) -> int:
     """How many texts of a column come back."""
-    group = f"[{article + ' ' if article else ''}x{' as ' + form if form else ''}]"
-    formula = read_formula(f'+++\n[slots]\nx = {{ facet = "{column.facet}", take = [1, 9] }}\n+++\nx  {group}\n', "column")
+    rule = SlotRule("x", column.facet, declared=True, take=(1, 9))
+    formula = building.formula("column", [building.phrase("x", [building.group("x", article, form)])], {"x": rule})
     writer = Writer(formula, PLAIN, vocabulary)
     good = 0
     for text, fill in cases:

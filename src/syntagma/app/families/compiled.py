@@ -1,0 +1,210 @@
+"""A family made ready: its writers, its axes, what may not stand together. Made once; what enumerates, foresees and writes reads from it."""
+
+from collections.abc import Mapping, Sequence
+from itertools import chain
+from random import Random
+from typing import NamedTuple
+
+from syntagma.app.composing.asked import check, to_pick
+from syntagma.app.composing.picks import Chooser
+from syntagma.app.families.axis_reader import AxisReader
+from syntagma.app.families.wish import Wish
+from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.designs import Axis, Clashes, full_size, single_size
+from syntagma.core.designs.axes import Combination, Level, Together, terms_of
+from syntagma.core.designs.constraints import Named, Rule, read_rules
+from syntagma.core.designs.level_rows import Literal
+from syntagma.core.diagnostics.findings import Finding
+from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.drafting.fills import Fill
+from syntagma.core.formula import Formula
+from syntagma.core.vocabulary.terms import normal
+from syntagma.core.writing.prompt_writer import Writer
+from syntagma.storage.trouble import Trouble
+
+BY_CHANCE = ("cover", "spread", "random", "mixed")  # designs that are drawn or searched for
+
+
+class CompiledFamily(NamedTuple):
+    """What stays while a family is written. `fills` are the baseline's; `open_slots` vary where no axis does; `random` is the one
+    generator of the family's choices, and the only thing here that moves on."""
+
+    wish: Wish
+    writers: tuple[Writer, ...]
+    chooser: Chooser
+    random: Random
+    fills: tuple[Fill | None, ...]
+    picked: tuple[str, ...]
+    open_slots: tuple[str, ...]
+    axes: tuple[Axis, ...]
+    rules: tuple[Rule, ...]
+    clashes: Clashes
+
+    @property
+    def workspace(self) -> Workspace:
+        return self.chooser.workspace
+
+    @property
+    def writer(self) -> Writer:
+        """The writer for the first model."""
+        return self.writers[0]
+
+    @property
+    def formula(self) -> Formula:
+        return self.writer.formula
+
+    @property
+    def slots(self) -> list[str]:
+        """The slots that vary."""
+        named = [slot for axis in self.axes for slot in axis.slots] if self.axes else list(self.open_slots)
+        return [slot for slot in named if slot in self.writer.position]
+
+    @property
+    def baseline(self) -> Combination:
+        """The first level of every axis."""
+        return tuple(axis.levels[0] for axis in self.axes)
+
+    @property
+    def design(self) -> str:
+        """The name of the design; a family of picks in the open slots is called picked."""
+        return self.wish.design.name if self.axes else "picked"
+
+    @property
+    def size(self) -> int | None:
+        """How many members the whole design has, where that can be said beforehand; None where it is drawn or found."""
+        if not self.axes or self.design in BY_CHANCE:
+            return None
+        if self.design == "ladder":
+            return len(self.axes[0].levels)
+        return full_size(self.axes) if self.design == "full" else single_size(self.axes)
+
+    @property
+    def drawn(self) -> bool:
+        """Did choices of the program's own enter?"""
+        count, size = self.wish.design.count, self.size
+        some = size is not None and count is not None and count < size
+        return not self.axes or some or self.design in BY_CHANCE or any(v.picks for v in self.wish.vary)
+
+    @property
+    def shown_fills(self) -> list[Fill]:
+        """What stands in the text of every member, apart from the axes."""
+        return _shown(self.writer, self.fills, self.axes)
+
+
+def compile_family(workspace: Workspace, wish: Wish) -> tuple[CompiledFamily, list[Finding]]:
+    """Make a family ready; return it, and what there is to remark of its formula. Raises Trouble, Refused or BadFills."""
+    check(wish.manner, wish.models, wish.mounts, wish.taste.themes)
+    formula, remarks, wish = _formula(workspace, wish)
+    manner = workspace.manner(wish.manner._replace(controlled=True))
+    writers = [Writer(formula, workspace.model(m), workspace.vocabulary, manner) for m in wish.models]
+    writer = writers[0]
+    chooser = Chooser(workspace, writer, wish.taste)
+    fills, picked = _filled(writer, chooser, wish)
+    open_slots = () if wish.vary else _open_slots(writer, chooser, wish, fills)
+    random = chooser.random()
+    reader = AxisReader(workspace, writer, chooser, wish.given, random)
+    axes = tuple(reader.axis(v, fills, [v.slot for v in wish.vary]) for v in wish.vary)
+    names = _each_once([slot for axis in axes for slot in (axis.slots or (axis.slot,))])
+    for axis in axes:
+        for slot, fill in zip(axis.slots, _fills(axis.levels[0]), strict=False):
+            fills[writer.position[slot]] = fill
+    if wish.vary and wish.pick:
+        fills, more = _rest_picked(chooser, wish, fills, axes, names)
+        picked += more
+    rules = tuple(_rules(writer, wish, fills, axes))
+    clashes = Clashes(axes, _shown(writer, fills, axes), [n for rule in rules for n in rule.nogoods], _kept_anyway(wish, axes))
+    reaching = tuple(w.for_reach(fills) for w in writers)
+    return CompiledFamily(wish, reaching, chooser, random, tuple(fills), tuple(picked), open_slots, axes, rules, clashes), remarks
+
+
+def _formula(workspace: Workspace, wish: Wish) -> tuple[Formula, list[Finding], Wish]:
+    """The formula with its mounts, or the one that a finished text becomes: then the wish names its slots."""
+    if not wish.text:
+        return (*workspace.formula(wish.formula, wish.mounts), wish)
+    from syntagma.app.existing.text_base import formula_of_text  # imported late: reading is heavy, and few families need it
+
+    formula, slots, found = formula_of_text(workspace, wish.text, [v.slot for v in wish.vary])
+    vary = [v._replace(slot=slot) for v, slot in zip(wish.vary, slots, strict=True)]
+    return (*workspace.put_round(formula, wish.mounts), wish._replace(vary=vary, given={**found, **wish.given}))
+
+
+def _filled(writer: Writer, chooser: Chooser, wish: Wish) -> tuple[list[Fill | None], list[str]]:
+    """What is the same in all members: as it was given, and picked where that was said."""
+    asked = to_pick(writer, wish.given, chooser.workspace.vocabulary)
+    fills = writer.fills({slot: "" if slot in asked else text for slot, text in wish.given.items()})
+    return (chooser.pick(fills, asked, chooser.random()) if asked else fills), list(asked)
+
+
+def _open_slots(writer: Writer, chooser: Chooser, wish: Wish, fills: Sequence[Fill | None]) -> tuple[str, ...]:
+    """The slots that nothing fills and that have a facet to pick from. Raises Trouble where there are none."""
+    if wish.text:
+        raise Trouble("nothing varies", 'write --vary "words of the text=others,others"', 2)
+    if wish.design.count is None:
+        remedy = f"write --vary SLOT=one,two, or --count 12 to vary the open slots ({', '.join(writer.position)})"
+        raise Trouble("nothing varies", remedy, 2)
+    found = chooser.open(fills, wish.given)
+    if not found:
+        raise Trouble("every slot is filled: nothing is open to vary", "leave one blank, or write --vary SLOT", 2)
+    return tuple(found)
+
+
+def _each_once(names: list[str]) -> list[str]:
+    if twice := [name for i, name in enumerate(names) if name in names[:i]]:
+        raise Trouble(f"“{twice[0]}” is varied twice", "give all its values in one --vary", 2)
+    return names
+
+
+def _rest_picked(
+    chooser: Chooser, wish: Wish, fills: Sequence[Fill | None], axes: Sequence[Axis], varied: Sequence[str]
+) -> tuple[list[Fill | None], list[str]]:
+    """Pick what is open and not varied, the same for all members: what goes with every choice on the axes, where there is such, else
+    with the baseline's."""
+    open_ = chooser.open(fills, {**wish.given, **dict.fromkeys(varied, "")})
+    levels = [[term] for axis in axes if axis.shown and not axis.kind for level in axis.levels for term in terms_of(level)]
+    return chooser.pick(fills, open_, chooser.random(), beside=levels), open_
+
+
+def _rules(writer: Writer, wish: Wish, fills: Sequence[Fill | None], axes: Sequence[Axis]) -> list[Rule]:
+    """The person's rules, on the levels of the axes and on what is fixed. Raises Refused."""
+    if not wish.design.rules:
+        return []
+    varied = {slot for axis in axes for slot in axis.slots}
+    fixed: Mapping = {r.name: _names(fill) for r, fill in zip(writer.rules, fills, strict=True) if fill and r.name not in varied}
+    named = Named([a.slot for a in axes], [[_names(level) for level in a.levels] for a in axes], fixed)
+    rules, mistakes = read_rules(wish.design.rules, named)
+    if mistakes:
+        raise Refused(mistakes)
+    return rules
+
+
+def _names(level: Level) -> frozenset[str]:
+    """The names by which rules know a level: as it is shown, its terms, their #tags; a blank is called blank."""
+    if level is None:
+        return frozenset({"blank"})
+    names = {normal(level.shown)}
+    if isinstance(level, Together):
+        names |= {normal(fill.shown) for fill in level.fills if fill}
+    for term in terms_of(level):
+        names |= {normal(term.term), *(normal(name) for name in term.aka), *(f"#{tag}" for tag in term.tags)}
+    return frozenset(names)
+
+
+def _kept_anyway(wish: Wish, axes: Sequence[Axis]) -> frozenset[Literal]:
+    """The levels that are to come in spite of what they contradict. Raises Trouble for one that there is not."""
+    labels = {(a, v): axis.label(v) for a, axis in enumerate(axes) for v in range(len(axis.levels))}
+    found = [[at for at, label in labels.items() if normal(label) == normal(name)] for name in wish.design.anyway]
+    for name, here in zip(wish.design.anyway, found, strict=True):
+        if not here:
+            raise Trouble(f"no axis has “{name}”, to come anyway", perhaps(name, labels.values(), "name a choice of a --vary"), 2)
+    return frozenset(chain.from_iterable(found))
+
+
+def _shown(writer: Writer, fills: Sequence[Fill | None], axes: Sequence[Axis]) -> list[Fill]:
+    varied = {slot for axis in axes for slot in axis.slots}
+    named = zip(writer.rules, fills, strict=True)
+    return [fill for rule, fill in named if fill and rule.name not in varied and rule.name in writer.shown]
+
+
+def _fills(level: Level) -> tuple[Fill | None, ...]:
+    return level.fills if isinstance(level, Together) else (level,)
