@@ -11,7 +11,7 @@ from benchmarks.reading import HERE, marked_prompts, reader
 from benchmarks.roundtrips import fills_back
 from syntagma.app.composing.asked import Ask
 from syntagma.app.existing.condensing import commonness
-from syntagma.app.existing.reading import Wanted, recast, swapped
+from syntagma.app.existing.recasting import Wanted, recast, swapped
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.models import PLAIN
 from syntagma.core.models.measure import words as count_words

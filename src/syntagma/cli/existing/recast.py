@@ -32,7 +32,8 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.composing.asked import Ask
-    from syntagma.app.existing.reading import Wanted, reader_of, recast
+    from syntagma.app.existing.reading import reader_of
+    from syntagma.app.existing.recasting import Wanted, recast
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.trouble import Trouble
 

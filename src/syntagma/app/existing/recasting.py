@@ -1,0 +1,252 @@
+"""A prompt that exists recast: into another formula, model, order or form; or some of its words changed."""
+
+import re
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
+
+from syntagma.app.composing.asked import Ask
+from syntagma.app.composing.composer import Composed, Composer
+from syntagma.app.existing.reading import MOST_PARTS, manageable, reader_of
+from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
+from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.drafting.fills import BadFills
+from syntagma.core.english.denials import kept_out
+from syntagma.core.formula import Formula
+from syntagma.core.formula.building import fixed, nodes, phrase
+from syntagma.core.models.parameters import found_in, own_name
+from syntagma.core.reading.formulas.matching import Matcher
+from syntagma.core.reading.formulas.recasting import FAMILIES, Recast, into_slots, lowered, own_formula, phrase_of, swap_words
+from syntagma.core.reading.outer_form import TIMED, lengths
+from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
+from syntagma.core.reading.reader import Reader
+from syntagma.core.reading.wishes import quoted_slots
+from syntagma.core.writing.prompt import Manner
+from syntagma.core.writing.prompt_writer import Writer
+from syntagma.storage.trouble import Trouble
+
+# What parameters are often called, and their names here.
+_COMMON = {
+    "aspect": "ratio",
+    "aspect_ratio": "ratio",
+    "aspect-ratio": "ratio",
+    "duration": "seconds",
+    "length": "seconds",
+    "fps": "rate",
+    "count": "pictures",
+}
+
+
+class Wanted(NamedTuple):
+    """What a prompt is to become. `given`: parts changed, by slot or facet; `swaps`: words put in place of others."""
+
+    formula: str = ""
+    order: Sequence[str] = ()
+    given: Mapping[str, str] = {}
+    swaps: Sequence[str] = ()
+    source: str = ""  # the formula that it was written with
+
+
+class Recasting(NamedTuple):
+    """A prompt recast. `made` is None where only words of the text were changed; `unplaced` what found no place of its own."""
+
+    reading: Reading
+    text: str
+    unplaced: list[PromptPiece]
+    made: Composed | None = None
+
+
+def recast(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: Reader | None = None) -> Recasting:
+    """Put a prompt into another form. Raises Trouble, Refused, BadFills or TooLong."""
+    for swap in wanted.swaps:
+        text = swapped(text, swap)
+    reader = reader or reader_of(workspace)
+    manageable(text, "to be put into another form")
+    reading = reader.read(text)
+    if len(reading.parts()) > MOST_PARTS:
+        raise Trouble(f"the prompt has {len(reading.parts())} parts, too many to be put into another form", f"cut it to {MOST_PARTS}")
+    if not reading.parts():
+        raise Trouble("there is nothing in it that could be put into another form", "give a prompt of several words", 3)
+    if not (wanted.formula or wanted.order or ask.model or ask.mounts or ask.pick):
+        return Recasting(reading, _parts_set(reading, wanted.given), [])
+    manner, values, remarks = _outside(workspace, reading, ask)
+    if wanted.formula:
+        formula, _ = workspace.formula(wanted.formula)
+        found = _slots(workspace, reading, formula, wanted.source)
+        fills, unplaced = found.fills, _together(reading, found.unplaced)
+        rest = [
+            phrase_of(_rest(n), piece.facet, piece.words if piece.facet == "speech" else lowered(piece.words), bare=False)
+            for n, piece in enumerate(unplaced)
+        ]
+        formula = _with_rest(formula, reading, [body for body, _ in rest])
+        fills = {**fills, **{_rest(number): words for number, (_, words) in enumerate(rest)}}
+        lost = {_rest(number): piece.stress for number, piece in enumerate(unplaced) if piece.stress != 1}
+        manner = manner._replace(stress={**found.stress, **lost, **manner.stress})
+        given = {**fills, **wanted.given}
+    else:
+        for name in wanted.order:
+            if name not in FAMILIES and name not in workspace.vocabulary.names:
+                raise Trouble(
+                    f"“{name}” is no facet",
+                    perhaps(name, [*FAMILIES, *workspace.vocabulary.names], f"families are {', '.join(FAMILIES)}"),
+                    2,
+                )
+        formula, fills = own_formula(reading, wanted.order, workspace.model(ask.model).register == "timed", reader.lexicon.places)
+        formula, unplaced = _with_rest(formula, reading, []), []
+        for name in wanted.given:
+            if name not in fills:
+                raise Trouble(f"the text has no part that is {name}", perhaps(name, fills, f"it has {', '.join(fills)}"), 2)
+        given = {**fills, **wanted.given}
+    head = formula.head._replace(parameters={**formula.head.parameters, **values})  # what the model has not gives way to the nearest
+    try:
+        made = Composer(workspace, ask._replace(formula=formula.name, manner=manner), formula=formula._replace(head=head)).compose(given)
+    except BadFills as bad:
+        remedy = "say it, or let it be picked: --set {0}=…, or --pick"
+        raise BadFills(
+            [f._replace(remedy=remedy.format(f.place)) if "nothing fills it" in f.message else f for f in bad.findings]
+        ) from None
+    made.findings.extend(remarks)
+    made.findings.extend(_not_in_the_text(reading, made))
+    return Recasting(reading, made.prompt.text, unplaced, made)
+
+
+def _slots(workspace: Workspace, reading: Reading, formula: Formula, source: str) -> Recast:
+    """The fills for a formula: by the formula that the text was written with, where one is named, else by what its parts are."""
+    if source:
+        known, _ = workspace.formula(source)
+        match = Matcher(Writer(known, workspace.model(None), workspace.vocabulary)).match(reading.text)
+        if match is None or match.score < 0:  # below 0 its words are explained by chance only
+            raise Trouble(f"the text was not written with {source}", "leave --from out: its parts are read by themselves", 2)
+        facets = {rule.name: rule.facet for rule in known.slots}
+        here: dict[str, str] = {}
+        for slot, text in match.fills.items():
+            to = next((r.name for r in formula.slots if r.name not in here and r.facet == facets[slot] and r.facet), None)
+            to = to or (slot if slot not in here and any(r.name == slot for r in formula.slots) else None)
+            if to:
+                here[to] = text
+        rest = [PromptPiece(*match.spans[s], PART, text) for s, text in match.fills.items() if text not in here.values()]
+        return Recast(here, rest, {})
+    return into_slots(reading, formula, workspace.vocabulary, quoted_slots(formula))
+
+
+def _together(reading: Reading, pieces: list[PromptPiece]) -> list[PromptPiece]:
+    """Pieces that found no place, those as one between which nothing but a space stands: "a heron stands"."""
+    found: list[PromptPiece] = []
+    for piece in pieces:
+        last = found[-1] if found else None
+        if last and piece.start > last.stop and reading.text[last.stop : piece.start] == " ":
+            found[-1] = last._replace(stop=piece.stop, text=f"{last.text} {piece.text}", plain=f"{last.words} {piece.words}")
+        else:
+            found.append(piece)
+    return found
+
+
+def _with_rest(formula: Formula, reading: Reading, rest: list[str]) -> Formula:
+    """The formula with a phrase `detail` for what found no place, and the negative text of the prompt."""
+    lines = [phrase(f"detail-{number + 1}" if number else "detail", nodes(body)) for number, body in enumerate(rest)]
+    if said := [part for piece in reading.of(NEGATIVE) for part in kept_out(piece.text.strip(" ."))]:
+        lines.append(phrase("-", [fixed(", ".join(said))]))
+    return formula._replace(lines=(*formula.lines, *lines))
+
+
+def _rest(number: int) -> str:
+    """The slot of what found no place."""
+    return "rest" if not number else f"rest-{number + 1}"
+
+
+def _outside(workspace: Workspace, reading: Reading, ask: Ask) -> tuple[Manner, dict[str, object], list[Finding]]:
+    """The manner with the times of the prompt's segments; the prompt's parameters, where the model has them; what it has not is told."""
+    profile, values, remarks = workspace.model(ask.model), {}, []
+    for piece in reading.of(PARAMETER):
+        known = _COMMON.get(piece.name.lower(), piece.name)
+        name = own_name(profile, piece.name) or own_name(profile, known) or (known if not profile.parameter else None)
+        if name:
+            values[name] = {"true": True, "false": False}.get(piece.value, piece.value)
+        else:
+            remarks.append(
+                Finding(
+                    WARNING,
+                    f"{profile.name} has no parameter {piece.name}: “{piece.text}” is left out",
+                    "see `syntagma models`",
+                    piece.name,
+                )
+            )
+    seconds = lengths(reading.text) if reading.form == TIMED else []
+    if seconds and profile.register == "timed" and "seconds" in profile.parameter and "seconds" not in values:
+        values["seconds"] = round(sum(seconds), 2)
+    if reading.form == TIMED and profile.register != "timed":
+        times = ", ".join(re.sub(r"[\s|]+$", "", p.text.strip(" \n,.;")) for p in reading.of("glue") if re.search(r"\d", p.text))
+        remarks.append(
+            Finding(WARNING, f"the times {times} are left out", "name a --model that reads segments with times", "times")
+        )
+    for piece in reading.of(REFERENCE):
+        remarks.append(Finding(WARNING, f"the reference {piece.text} is left out", "add it: --reference style=…", "references"))
+    return ask.manner._replace(lengths=seconds), values, remarks
+
+
+def _not_in_the_text(reading: Reading, made: Composed) -> list[Finding]:
+    """What goes along beside the text, where a pipe does not have it, or not at all, and was told nowhere else."""
+    profile, found = made.writer.profile, []
+    written = {one.name for one in found_in(profile, made.prompt.text)}
+    written |= {one.place for one in made.findings if one.kind == ERROR}  # told already
+    for piece in reading.of(PARAMETER):
+        name = own_name(profile, piece.name) or own_name(profile, _COMMON.get(piece.name.lower(), piece.name))
+        if name in made.prompt.around.values and name not in written:
+            message = f"the parameter {name}={made.prompt.around.values[name]} goes into the request, not into the text"
+            found.append(Finding(WARNING, message, "--json shows it with the text", name))
+        elif not profile.parameter:
+            message = f"the parameter “{piece.text.strip()}” stands beside the text, which has no form for it"
+            found.append(Finding(WARNING, message, "name a --model that writes it", piece.name))
+    if reading.of(NEGATIVE) and profile.negative.way == "none":
+        words = ", ".join(piece.text.strip(" .") for piece in reading.of(NEGATIVE))
+        found.append(Finding(WARNING, f"{profile.name} takes no negative text: “{words}” is left out", "say what is there instead", "negative"))
+    elif reading.of(NEGATIVE) and profile.negative.way == "parameter" and profile.negative.parameter not in written:
+        message = f"what to keep out goes into the parameter {profile.negative.parameter} of the request"
+        found.append(Finding(WARNING, message, "--json shows both", "negative"))
+    elif reading.of(NEGATIVE) and made.prompt.negative:
+        found.append(Finding(WARNING, f"what to keep out goes beside the text: “{made.prompt.negative}”", "--json shows both", "negative"))
+    if reading.broken:
+        found.append(Finding(ERROR, f"this is no whole JSON: {reading.broken}", "what could be read of it came along", "text"))
+    return found
+
+
+def _parts_set(reading: Reading, given: Mapping[str, str]) -> str:
+    """The text with some parts in other words, everything else as it stands. Raises Trouble where it has no such part."""
+    new: dict[int, str] = {}
+    for facet, words in given.items():
+        at = next((i for i, p in enumerate(reading.pieces) if p.kind == PART and p.facet == facet), None)
+        if at is None:
+            there = list(dict.fromkeys(p.facet for p in reading.parts()))
+            raise Trouble(f"the text has no part that is {facet}", perhaps(facet, there, f"it has {', '.join(there)}"), 2)
+        new[at] = _led(reading.pieces[at].text, words)
+    return "".join(new.get(i, piece.text) for i, piece in enumerate(reading.pieces))
+
+
+def _led(old: str, new: str) -> str:
+    """New words as the old ones stood: behind the same lead and article, with their capital."""
+    from syntagma.core import english
+    from syntagma.core.reading.formulas.recasting import LEADS
+
+    lead = LEADS.match(old)
+    before = lead.group() if lead and not LEADS.match(new) else ""
+    rest = old[len(before) :]
+    if not before and english.starts_with_preposition(old) and not english.starts_with_preposition(new):
+        before = english.split_place(old)[0] + " "
+        rest = old[len(before) :]
+    determiner, _ = english.split_determiner(rest)
+    if determiner.lower() in ("a", "an") and not english.split_determiner(new)[0] and english.countability(new) == "one":
+        article = english.article(new)
+        new = f"{article} {new}"
+    new = before + new
+    return new[:1].upper() + new[1:] if old[:1].isupper() and not before else new
+
+
+def swapped(text: str, swap: str) -> str:
+    """The text with other words in place of some, articles and number round them mended. `swap` is old=new. Raises Trouble."""
+    old, equals, new = swap.partition("=")
+    if not equals or not old.strip() or not new.strip():
+        raise Trouble(f"“{swap}” says too little of a swap", 'write --swap "signal lamp=tide board"', 2)
+    found = swap_words(text, old.strip(), new.strip())
+    if found is None:
+        raise Trouble(f"“{old.strip()}” is not in the text", "write words of it before the =, as they stand there", 2)
+    return found
