@@ -11,7 +11,7 @@ from syntagma.app.composing.asked import Taste
 from syntagma.app.composing.picks import Chooser
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.drafting.fills import Fill
-from syntagma.core.picking import content_words
+from syntagma.core.vocabulary.stated import content_words
 from syntagma.core.vocabulary.terms import clash
 from syntagma.core.writing.prompt_writer import Writer
 

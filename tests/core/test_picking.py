@@ -9,10 +9,12 @@ from hypothesis import strategies as st
 
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.formula import read_formula
-from syntagma.core.picking import Deck, Picker, Want, content_words, slots_at, stands_for, take_at
+from syntagma.core.picking.detail import slots_at, take_at
+from syntagma.core.picking.nearest_terms import stands_for
+from syntagma.core.picking.picker import Deck, Picker, Want
 from syntagma.core.picking.themes import Leaning, check_theme, read_theme
 from syntagma.core.vocabulary.affinity import NEVER, suits
-from syntagma.core.vocabulary.stated import ideas
+from syntagma.core.vocabulary.stated import content_words, ideas
 from syntagma.core.vocabulary.terms import Facet, Term, Vocabulary, clash
 
 NIGHT = Term("hour", "night", tags=("night",))

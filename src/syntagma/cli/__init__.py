@@ -141,6 +141,8 @@ def _guarded(name: str, argv: list[str]) -> int:
         command = module_of(name)
         parser = Parser(name, COMMANDS[name])
         command.arguments(parser)
+        if not {"-h", "--help"} & set(argv):
+            parser.usage = ""  # else argparse would make it, to no end: what is wrong is told in our own words
         status = command.run(parser.parse_intermixed_args(argv))
         sys.stdout.flush()
         return status

@@ -387,9 +387,10 @@ class Progress:
 
 def json(value: object, one_line: bool = False) -> None:
     """Print JSON on standard output; for a terminal with every control character escaped."""
-    from orjson import OPT_INDENT_2, dumps
+    from msgspec import json
 
-    made = dumps(value, option=0 if one_line else OPT_INDENT_2) + b"\n"
+    made = json.encode(value) if one_line else json.format(json.encode(value))
+    made += b"\n"
     if sys.stdout.isatty():
         made = re.sub("[\x7f-\x9f\u202a-\u202e\u2066-\u2069]", lambda m: f"\\u{ord(m[0]):04x}", made.decode()).encode()
     sys.stdout.flush()

@@ -6,6 +6,8 @@ from collections.abc import Mapping, Sequence
 from functools import partial
 from typing import Any, TextIO
 
+from msgspec import json
+
 from syntagma.formats.cells import HarmlessCells
 
 Record = Mapping[str, object]
@@ -37,12 +39,10 @@ class JsonLinesOut:
     records = True
 
     def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
-        from orjson import OPT_APPEND_NEWLINE, dumps
-
-        self._write, self._dumps, self._option = file.buffer.write, dumps, OPT_APPEND_NEWLINE
+        self._write, self._encode = file.buffer.write, json.Encoder().encode
 
     def add(self, record: Record) -> None:
-        self._write(self._dumps(record, None, self._option))
+        self._write(self._encode(record) + b"\n")
 
     def close(self) -> None:
         pass
@@ -54,13 +54,11 @@ class JsonOut:
     records = True
 
     def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
-        from orjson import OPT_INDENT_2, dumps
-
-        self._write, self._dumps, self._option = file.buffer.write, dumps, OPT_INDENT_2
+        self._write, self._encode = file.buffer.write, json.Encoder().encode
         self._lead = b"[\n"
 
     def add(self, record: Record) -> None:
-        self._write(self._lead + self._dumps(record, None, self._option))
+        self._write(self._lead + json.format(self._encode(record)))
         self._lead = b",\n"
 
     def close(self) -> None:

@@ -6,7 +6,7 @@ from typing import NamedTuple
 from syntagma.app.composing.call_line import typed
 from syntagma.app.composing.composer import Composer
 from syntagma.core.drafting.fills import Fill, Given
-from syntagma.core.picking import FIRST
+from syntagma.core.picking.picker import FIRST
 from syntagma.storage.trouble import Trouble
 
 BESIDE = ("action", "setting")  # what makes a subject an idea: what it does, and where

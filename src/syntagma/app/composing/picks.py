@@ -10,7 +10,9 @@ from syntagma.core.drafting.draft import Glue
 from syntagma.core.drafting.fills import Fill, Given
 from syntagma.core.formula import SlotRule
 from syntagma.core.models.refusals import refusals
-from syntagma.core.picking import DETAILS, Deck, Picker, Want, slots_at, stands_for, take_at
+from syntagma.core.picking.detail import DETAILS, slots_at, take_at
+from syntagma.core.picking.nearest_terms import stands_for
+from syntagma.core.picking.picker import Deck, Picker, Want
 from syntagma.core.picking.themes import Leaning
 from syntagma.core.vocabulary.stated import ideas
 from syntagma.core.vocabulary.terms import Facet, Term

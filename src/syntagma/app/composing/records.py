@@ -2,12 +2,15 @@
 
 from collections.abc import Mapping, Sequence
 from functools import cache
+from typing import TYPE_CHECKING
 
-from syntagma.core.designs.axes import Setting, Together
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.writing.prompt import Prompt
 from syntagma.core.writing.prompt_writer import Writer
+
+if TYPE_CHECKING:
+    from syntagma.core.designs.axes import Level
 
 
 @cache
@@ -117,10 +120,10 @@ class Recorder:
         }
 
 
-def given(fill: "Fill | Setting | Together | None") -> str | list[str]:
+def given(fill: "Level") -> str | list[str]:
     """A fill as records hold it: as it was given."""
     if fill is None:
         return ""
-    if isinstance(fill, Setting | Together):
+    if not isinstance(fill, Fill):
         return fill.shown
     return fill.given if isinstance(fill.given, str) else list(fill.given)

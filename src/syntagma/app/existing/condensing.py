@@ -3,6 +3,7 @@
 import re
 from collections.abc import Callable, Sequence
 
+from syntagma.app.existing.commonness import frequencies
 from syntagma.app.existing.reading import MOST_PARTS, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.fitting.plain_text import fit_text
@@ -11,15 +12,14 @@ from syntagma.core.models.profile import Profile
 from syntagma.core.reading.formulas.matching import Matcher
 from syntagma.core.reading.prompt_pieces import PART, Reading
 from syntagma.core.reading.shortening.condensing import Condensed, condense
+from syntagma.core.reading.shortening.weighing import USUAL
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
 
-def commonness() -> Callable[[str], float]:
-    """How common a word is in English, on the Zipf scale (0 to 8), by the package wordfreq."""
-    from wordfreq import zipf_frequency
-
-    return lambda word: zipf_frequency(word, "en")
+def _usual(word: str) -> float:
+    """Every word as common as any other, where nothing is known of how common they are."""
+    return USUAL
 
 
 class Condenser:
@@ -27,9 +27,14 @@ class Condenser:
 
     def __init__(self, workspace: Workspace, model: str | None = None, keep: Sequence[str] = (), formula: str = ""):
         self.workspace, self.keep, self.formula = workspace, keep, formula
-        self._reader, self._zipf = reader_of(workspace, model), commonness()
+        self._reader, self._zipf = reader_of(workspace, model), frequencies() or _usual
         self._reach = workspace.model(model).limits.reach or 0
         self._matcher: Matcher | None = None
+
+    @property
+    def wanting(self) -> str:
+        """What is not installed, and what that changes; "" where nothing is wanting."""
+        return "" if frequencies() else "how common words are is not known, and counts for nothing: pip install 'syntagma[words]'"
 
     def condensed(self, text: str) -> tuple[Reading, Condensed]:
         """Read a prompt and order what it can lose. Raises Trouble where it is broken, or nothing in it could go."""

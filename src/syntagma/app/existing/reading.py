@@ -1,7 +1,6 @@
 """Other people's prompts read: which ones are meant, what reads them, what was read as a record, and as scenes."""
 
 import os
-import re
 from collections.abc import Iterable, Iterator
 
 from syntagma.app.existing.prompt_files import Source, prompts_of_file, prompts_of_pipe
@@ -10,8 +9,6 @@ from syntagma.core.diagnostics.places import Refused
 from syntagma.core.reading.lexicon import Lexicon
 from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
-from syntagma.core.reading.scenes import Scene, scenes
-from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble
 
 ENDINGS = (".txt", ".csv", ".xlsx", ".json", ".jsonl", ".md", ".prompt")
@@ -93,20 +90,3 @@ def _piece_record(piece: PromptPiece) -> dict[str, object]:
     if piece.value:
         said["value"] = piece.value
     return said
-
-
-def scenes_of(workspace: Workspace, what: str, piped: str = "") -> list[Scene]:
-    """The scenes of a wish: words, a file of them, or what came on a pipe (-). Raises Trouble."""
-    if what == "-":
-        text = piped
-    elif what.lower().endswith((".txt", ".md")) and " " not in what:
-        text = read_text(what, "a text")
-    else:
-        text = what
-    if not text.strip():
-        raise Trouble(
-            "there is nothing in it to make a prompt of", 'write what is wished for: --from "a harbour pilot on a wet quay"', 2
-        )
-    if not re.search(r"[.!?]\s+\S|\n", text.strip()):
-        return [Scene(text, (text,), (text,))]
-    return scenes(text, reader_of(workspace))

@@ -14,7 +14,7 @@ from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import Fill, Given, fill_of, fill_of_term
 from syntagma.core.notation.ranges import OutOfRange
 from syntagma.core.notation.ranges import number as in_range
-from syntagma.core.picking import DETAILS
+from syntagma.core.picking.detail import DETAILS
 from syntagma.core.vocabulary.terms import Term
 from syntagma.core.writing.prompt import Manner
 from syntagma.core.writing.prompt_writer import Writer

@@ -1,6 +1,7 @@
 """What a family is worth as a design: balance, pairs covered, distances, lengths and cost; and its table, prompts by axes."""
 
 from collections import Counter
+from importlib.util import find_spec
 from itertools import combinations
 from math import prod
 from typing import NamedTuple
@@ -10,6 +11,7 @@ from syntagma.app.families.family import Family
 from syntagma.core.designs.level_rows import impossible
 from syntagma.core.models.prices import Bill
 from syntagma.storage.files import whole_file
+from syntagma.storage.trouble import Trouble
 
 MANY = 2000  # members among which distances are looked at
 
@@ -89,7 +91,9 @@ def _distances(rows: list[tuple[int, ...]]) -> dict[int, int]:
 
 
 def draw_table(found: Report, path: str) -> None:
-    """The table as a picture (PNG): a line a member, a column an axis, a colour a level."""
+    """The table as a picture (PNG): a line a member, a column an axis, a colour a level. Raises Trouble where what draws is not installed."""
+    if not find_spec("matplotlib"):
+        raise Trouble("to draw a table, matplotlib is wanted", "install it: pip install 'syntagma[plots]'; or write --table -", 2)
     from matplotlib import use
 
     use("Agg")

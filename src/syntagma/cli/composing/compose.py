@@ -69,7 +69,7 @@ def _wished(workspace, call) -> list:
     """The scenes of what is wished for; none where nothing is. Raises Trouble."""
     if call.wish is None:
         return []
-    from syntagma.app.existing.reading import scenes_of
+    from syntagma.app.existing.scenes import scenes_of
 
     return scenes_of(workspace, call.wish, prompt_input.text_of("-", "a wish") if call.wish == "-" else "")
 

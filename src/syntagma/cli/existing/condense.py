@@ -26,6 +26,8 @@ def run(call) -> int:
     workspace = Workspace.load(tell=terminal.left_out)
     fits = target(workspace.model(call.model), call.to) if call.to or (call.model and not call.steps) else None
     condenser = Condenser(workspace, call.model, call.keep, call.formula)
+    if condenser.wanting:
+        terminal.note(condenser.wanting)
     records, missed = [], 0
     prompts = prompt_input.Prompts.of(call)
 
