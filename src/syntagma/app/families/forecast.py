@@ -98,7 +98,7 @@ def _forbidden(family: CompiledFamily, row: dict[int, int]) -> bool:
 
 def _reason(family: CompiledFamily, a: int, v: int, level) -> tuple[str, bool]:
     """Why a level can't come, in words, and whether it is for what words contradict (or for a rule)."""
-    axis = family.axes[a]
+    axis, nogoods = family.axes[a], family.clashes.every
     fixed = [term for fill in family.shown_fills for term in terms_of(fill)]
     if family.design == "single":
         fixed += [term for b, other in enumerate(family.axes) if b != a for term in terms_of(other.levels[0])]
@@ -109,7 +109,7 @@ def _reason(family: CompiledFamily, a: int, v: int, level) -> tuple[str, bool]:
         if any((a, v) in nogood for nogood in rule.nogoods):
             return f"a rule says: {rule.text}", False
     for b, other in enumerate(family.axes):
-        if b != a and all(frozenset({(a, v), (b, w)}) in family.clashes.nogoods for w in range(len(other.levels))):
+        if b != a and all(frozenset({(a, v), (b, w)}) in nogoods for w in range(len(other.levels))):
             return f"it goes with no {other.slot} that is named", True
     return f"nothing that goes with it is left on the other axes of {axis.slot}", True
 

@@ -87,6 +87,7 @@ class Clashes:
         self._axes, self._fixed = axes, [fill for fill in fixed if fill]
         self.by_words = tuple(nogood for nogood in self._contradictions() if not nogood & anyway)
         self.nogoods = tuple(dict.fromkeys((*self.by_words, *rules)))
+        self.every = frozenset(self.nogoods)
         self._never = frozenset() in self.nogoods  # what is fixed breaks a rule by itself
         self._singles: dict[int, set[int]] = {}
         self._pairs: dict[tuple[int, int], set[tuple[int, int]]] = {}

@@ -24,19 +24,38 @@ class Space(NamedTuple):
 
 
 class Forbidding:
-    """What is forbidden, by (axis, level): asked for every place of every row."""
+    """What is forbidden, by (axis, level): asked for every place of every row. Most nogoods are of one literal or two, which are looked up;
+    the few of more are gone through."""
 
     def __init__(self, space: Space):
         self.space = space
-        self.by: dict[Literal, list[frozenset[Literal]]] = {}
+        self._never: set[Literal] = set()
+        self._beside: dict[Literal, set[Literal]] = {}  # what may not stand beside a literal
+        self._more: dict[Literal, list[frozenset[Literal]]] = {}
         for nogood in space.nogoods:
             for literal in nogood:
-                self.by.setdefault(literal, []).append(nogood - {literal})
+                rest = nogood - {literal}
+                if not rest:
+                    self._never.add(literal)
+                elif len(rest) == 1:
+                    self._beside.setdefault(literal, set()).update(rest)
+                else:
+                    self._more.setdefault(literal, []).append(rest)
         self._possible: dict[frozenset[Literal], bool] = {}
 
     def fits(self, row: Sequence[int], axis: int, level: int) -> bool:
         """May the level stand in this place of a row, other places below 0 being open?"""
-        return not any(all(row[a] == v for a, v in rest) for rest in self.by.get((axis, level), ()))
+        literal = (axis, level)
+        if literal in self._never:
+            return False
+        beside = self._beside.get(literal)
+        if beside and not beside.isdisjoint(enumerate(row)):
+            return False
+        return not any(all(row[a] == v for a, v in rest) for rest in self._more.get(literal, ()))
+
+    def allows(self, row: Sequence[int]) -> bool:
+        """May this row stand? Places below 0 are open."""
+        return all(self.fits(row, axis, level) for axis, level in enumerate(row) if level >= 0)
 
     def completes(self, fixed: Mapping[int, int]) -> list[int] | None:
         """A whole row that holds these levels, or None where there is none: axes with the fewest levels left first."""

@@ -11,7 +11,7 @@ from syntagma.core.designs.level_rows import Space
 
 STEPS = 14_000  # the most exchanges that a search of effort 1 tries
 EACH = 110  # exchanges for each place of the design
-NEAR = 5.0  # how much worse two rows are for each place in which they agree
+NEAR = 5  # how much worse two rows are for each place in which they agree
 BROKEN = 500.0  # what a forbidden row weighs
 
 
@@ -30,13 +30,12 @@ class _Spread:
     def __init__(self, space: Space, count: int, random: Random, fixed: Sequence[Sequence[int]]):
         self.space, self.count, self.random = space, count, random
         self.first = min(len(fixed), count)
-        self.rows = np.array([self._column(axis, fixed) for axis in range(len(space.levels))]).T.reshape(count, len(space.levels))
         self.forbidding = space.index() if space.nogoods else None
+        self.rows = np.array([self._column(axis, fixed) for axis in range(len(space.levels))]).T.reshape(count, len(space.levels))
 
     def _column(self, axis: int, fixed: Sequence[Sequence[int]]) -> list[int]:
         """A balanced column: the levels that are left over chosen by chance."""
-        forbidding = self.space.index()
-        free = [v for v in range(self.space.levels[axis]) if not self.space.nogoods or forbidding.possible([(axis, v)])]
+        free = [v for v in range(self.space.levels[axis]) if not self.forbidding or self.forbidding.possible([(axis, v)])]
         levels = len(free)
         done = [row[axis] for row in fixed[: self.first]]
         wanted = {v: self.count // levels for v in free}
@@ -54,6 +53,7 @@ class _Spread:
     def found(self, steps: int) -> np.ndarray:
         self.pairs = self._pairs()
         self.alike = (self.rows[:, None, :] == self.rows[None, :, :]).sum(axis=2)
+        self.powers = float(NEAR) ** np.arange(self.rows.shape[1] + 1)  # by the number of places that agree: whole numbers, so that sums are exact
         self.broken = np.array([self._is_broken(row) for row in self.rows])
         if self.count - self.first < 2:
             return self.rows
@@ -70,60 +70,58 @@ class _Spread:
         self._repair()
         return self.rows
 
-    def _pairs(self) -> dict[tuple[int, int], np.ndarray]:
+    def _pairs(self) -> dict[tuple[int, int], list[list[int]]]:
+        """How often each two levels of two axes come together, for the axes in either order."""
         k, found = self.rows.shape[1], {}
         for a in range(k):
             for b in range(a + 1, k):
                 table = np.zeros((self.space.levels[a], self.space.levels[b]), dtype=np.int64)
                 np.add.at(table, (self.rows[:, a], self.rows[:, b]), 1)
-                found[a, b] = table
+                found[a, b], found[b, a] = table.tolist(), table.T.tolist()
         return found
 
     def _is_broken(self, row: np.ndarray) -> bool:
-        return bool(self.forbidding) and not self.space.allows(row)
+        return bool(self.forbidding) and not self.forbidding.allows(row.tolist())
 
     def _worse(self, axis: int, i: int, j: int) -> float:
         """What an exchange would cost."""
-        rows, x, y = self.rows, self.rows[i, axis], self.rows[j, axis]
+        one, other = self.rows[i].tolist(), self.rows[j].tolist()
+        x, y = one[axis], other[axis]
         worse = 0.0
-        for other in range(rows.shape[1]):
-            if other == axis:
-                continue
-            table = self.pairs[axis, other] if axis < other else self.pairs[other, axis].T
-            p, q = rows[i, other], rows[j, other]
-            if p != q:  # (x,p) and (y,q) go, (y,p) and (x,q) come: sums of squares
-                worse += 2.0 * (table[y, p] + table[x, q] - table[x, p] - table[y, q] + 2)
-        before, after = self._near(i, j, axis, x, y)
-        worse += after - before
+        for b, (p, q) in enumerate(zip(one, other, strict=True)):
+            if b != axis and p != q:  # (x,p) and (y,q) go, (y,p) and (x,q) come: sums of squares
+                table = self.pairs[axis, b]
+                worse += 2.0 * (table[y][p] + table[x][q] - table[x][p] - table[y][q] + 2)
+        worse += self._nearer(axis, i, j, x, y)
         if self.forbidding:
-            a, b = rows[i].copy(), rows[j].copy()
-            a[axis], b[axis] = y, x
-            worse += BROKEN * (int(self._is_broken(a)) + int(self._is_broken(b)) - int(self.broken[i]) - int(self.broken[j]))
+            one[axis], other[axis] = y, x
+            worse += BROKEN * (self._breaks(i, axis, one) + self._breaks(j, axis, other) - int(self.broken[i]) - int(self.broken[j]))
         return worse
 
-    def _near(self, i: int, j: int, axis: int, x: int, y: int) -> tuple[float, float]:
-        """How near the two rows are to all others, now and after the exchange."""
+    def _breaks(self, i: int, axis: int, row: list[int]) -> bool:
+        """Would row `i` be forbidden with another level on this axis?"""
+        if self.broken[i]:
+            return not self.forbidding.allows(row)
+        return not self.forbidding.fits(row, axis, row[axis])
+
+    def _nearer(self, axis: int, i: int, j: int, x: int, y: int) -> float:
+        """How much nearer two rows come to all others by an exchange: each place in which two rows agree counts NEAR times as much."""
         column = self.rows[:, axis]
-        others = np.ones(self.count, dtype=bool)
-        others[[i, j]] = False
-        power = NEAR ** (np.stack([self.alike[i], self.alike[j]])[:, others] - self.rows.shape[1] + 1.0)
-        here = np.stack([column == x, column == y])[:, others]
-        there = here[::-1]
-        change = NEAR ** (there.astype(float) - here)
-        return float(power.sum()) * 10, float((power * change).sum()) * 10
+        of_i, of_j = self.powers[self.alike[i]], self.powers[self.alike[j]]
+        of_i[[i, j]] = of_j[[i, j]] = 0.0
+        like_x, like_y = column == x, column == y
+        come, gone = of_i @ like_y + of_j @ like_x, of_i @ like_x + of_j @ like_y
+        return 10 * (NEAR - 1) * float(NEAR * come - gone) / float(NEAR) ** self.rows.shape[1]
 
     def _exchange(self, axis: int, i: int, j: int) -> None:
-        rows, column = self.rows, self.rows[:, axis]
-        x, y = int(column[i]), int(column[j])
-        for other in range(rows.shape[1]):
-            if other == axis:
-                continue
-            table = self.pairs[axis, other] if axis < other else self.pairs[other, axis].T
-            for row, old, new in ((i, x, y), (j, y, x)):
-                table[old, rows[row, other]] -= 1
-                table[new, rows[row, other]] += 1
+        rows = self.rows
+        x, y = int(rows[i, axis]), int(rows[j, axis])
         for row, old, new in ((i, x, y), (j, y, x)):
-            self.alike[row] += (column == new).astype(np.int64) - (column == old)
+            for b, level in enumerate(rows[row].tolist()):
+                if b != axis:
+                    for one, change in ((old, -1), (new, 1)):
+                        self.pairs[axis, b][one][level] += change
+                        self.pairs[b, axis][level][one] += change
         rows[i, axis], rows[j, axis] = y, x
         for row in (i, j):
             self.alike[row] = (rows == rows[row]).sum(axis=1)
