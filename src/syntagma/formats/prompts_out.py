@@ -16,7 +16,7 @@ Record = Mapping[str, object]
 class TextOut:
     """One prompt a line, ready to paste; those of several lines with a blank line behind each. Takes texts, not records."""
 
-    records = False
+    records = lines = False
 
     def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
         self._write = file.write
@@ -34,15 +34,19 @@ class TextOut:
 
 
 class JsonLinesOut:
-    """One record a line."""
+    """One record a line. `lines`: it takes them as bytes, too."""
 
-    records = True
+    records = lines = True
 
     def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
         self._write, self._encode = file.buffer.write, json.Encoder().encode
 
     def add(self, record: Record) -> None:
-        self._write(self._encode(record) + b"\n")
+        self.add_line(self._encode(record) + b"\n")
+
+    def add_line(self, line: bytes) -> None:
+        """A record that is a line of JSON already."""
+        self._write(line)
 
     def close(self) -> None:
         pass
@@ -51,7 +55,7 @@ class JsonLinesOut:
 class JsonOut:
     """One array of records."""
 
-    records = True
+    records, lines = True, False
 
     def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
         self._write, self._encode = file.buffer.write, json.Encoder().encode
@@ -92,7 +96,7 @@ class _Columns:
 class CsvOut:
     """A table. Cells that a spreadsheet would run are made harmless; `note` says so at the end."""
 
-    records = True
+    records, lines = True, False
 
     def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = (), plain: bool = False):
         self._columns, self._safe = _Columns(columns, kept), HarmlessCells(plain)
@@ -114,7 +118,7 @@ class ParquetOut:
     """The same table as Parquet (pyarrow, an optional extra), some thousand rows at a time: `used` and `limit` are whole numbers, all
     other columns text."""
 
-    records = True
+    records, lines = True, False
     GROUP = 20_000
 
     def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
@@ -146,7 +150,7 @@ class ParquetOut:
 class MarkdownOut:
     """A page to read and to copy from: each prompt under a heading that says what differs."""
 
-    records = True
+    records, lines = True, False
 
     def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
         self._write = file.write

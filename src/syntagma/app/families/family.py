@@ -23,7 +23,7 @@ from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
 LARGE = 10_000  # a full design above this many asks first
-BLOCK = 256  # members written at a time
+BLOCK = 512  # members written at a time
 SHOWN = 5  # failures that are told in full
 
 

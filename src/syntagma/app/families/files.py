@@ -5,9 +5,13 @@ from contextlib import ExitStack
 from importlib.util import find_spec
 from pathlib import Path
 
-from syntagma.app.composing.records import Recorder, given
+from msgspec import json
+
+from syntagma.app.composing.records import Recorder, RecordLines, given
 from syntagma.app.families.family import Family, Member
 from syntagma.app.families.resuming import begin, finished, interruptible
+from syntagma.core.designs.axes import Level
+from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.formats.prompts_out import WRITERS, plainly
 from syntagma.storage.files import held, whole_file
@@ -106,9 +110,11 @@ def check_lines(family: Family, path: str, option: str) -> None:
 
 def stream_family(family: Family, outs: Sequence, tell: Callable[[int], None] | None = None) -> None:
     """Write a family to writers that are open: one for all models, or one for each."""
-    adds = [out.add for out in outs] if len(outs) > 1 else [outs[0].add] * len(family.compiled.writers)
+    add = "add_line" if outs[0].lines else "add"
+    adds = [getattr(out, add) for out in (outs if len(outs) > 1 else outs * len(family.compiled.writers))]
     if outs[0].records:
-        rows_of = FamilyRecords(family).of
+        records = FamilyRecords(family)
+        rows_of = records.lines_of if outs[0].lines else records.of
         for member in family.members():
             for add, row in zip(adds, rows_of(member), strict=True):
                 add(row)
@@ -129,30 +135,60 @@ def stream_family(family: Family, outs: Sequence, tell: Callable[[int], None] | 
 
 
 class FamilyRecords:
-    """The records of a family's members, one for each model."""
+    """The records of a family's members, one for each model: each with what differs from the baseline, and its place in the design."""
 
     def __init__(self, family: Family):
-        self.family = family
+        self.family, self._slots, self._design = family, family.compiled.slots, family.compiled.design
         self._draw = family.compiled.wish.taste.draw if family.compiled.drawn else None
-        self._recorders: dict[int, list[Recorder]] = {}
+        self._by_variant: dict[int, list[tuple[Recorder, RecordLines | None]]] = {}
+        self._changes: dict[tuple[str, int], tuple[object, bytes]] = {}
 
     def of(self, member: Member) -> list[dict[str, object]]:
         """The records of one member."""
         family = self.family
-        variant = family.variants.of(member.combination)
-        recorders = self._recorders.get(id(variant))
-        if recorders is None:
-            recorders = [Recorder(w, variant.fills, family.compiled.slots, self._draw) for w in variant.writers]
-            self._recorders[id(variant)] = recorders
-        changed = dict(zip(family.compiled.slots, family.variants.slots_of(member.combination), strict=True))
-        design: dict[str, object] = {"name": family.compiled.design, "index": member.number}
+        variant, recorders, own = self._ready(member)
+        changed = dict(zip(self._slots, own, strict=True))
+        design: dict[str, object] = {"name": self._design, "index": member.number}
         if changes := family.changes(member):
             design["changes"] = {slot: [given(there), given(here)] for slot, (there, here) in changes.items()}
-        fills = family.fills_of(member)
-        records = []
-        for writer, recorder, prompt in zip(variant.writers, recorders, member.prompts, strict=True):
-            findings = writer.findings(fills, prompt)
-            if member.number == 0:
-                findings = findings + writer.clashes(fills)
-            records.append(recorder.record(prompt, changed, findings, design))
-        return records
+        found = self._findings(member, variant)
+        return [
+            recorder.record(prompt, changed, findings, design)
+            for (recorder, _), prompt, findings in zip(recorders, member.prompts, found, strict=True)
+        ]
+
+    def lines_of(self, member: Member) -> list[bytes]:
+        """The same, as lines of JSON."""
+        variant, recorders, own = self._ready(member)
+        if any(lines is None for _, lines in recorders):
+            return [json.encode(record) + b"\n" for record in self.of(member)]
+        changes = [self._change(slot, there, here) for slot, (there, here) in self.family.changes(member).items()]
+        changed = b',"changes":{' + b",".join(changes) + b"}" if changes else b""
+        found = self._findings(member, variant)
+        return [
+            lines.line(prompt, own, findings, member.number, changed)
+            for (_, lines), prompt, findings in zip(recorders, member.prompts, found, strict=True)
+        ]
+
+    def _ready(self, member: Member):
+        """The variant of a member, its recorders, and its fills in the slots that vary."""
+        variants = self.family.variants
+        variant = variants.of(member.combination)
+        if id(variant) not in self._by_variant:
+            made = [Recorder(w, variant.fills, self._slots, self._draw) for w in variant.writers]
+            self._by_variant[id(variant)] = [(r, RecordLines(r, self._slots, self._design) if RecordLines.fit(r) else None) for r in made]
+        return variant, self._by_variant[id(variant)], variants.slots_of(member.combination)
+
+    def _findings(self, member: Member, variant) -> list[list[Finding]]:
+        fills = self.family.fills_of(member)
+        found = [writer.findings(fills, prompt) for writer, prompt in zip(variant.writers, member.prompts, strict=True)]
+        if member.number == 0:
+            found = [own + writer.clashes(fills) for own, writer in zip(found, variant.writers, strict=True)]
+        return found
+
+    def _change(self, slot: str, there: Level, here: Level) -> bytes:
+        """What differs on one axis, as JSON; the levels are kept with it, so that nothing else gets their identity."""
+        known = self._changes.get((slot, id(here)))
+        if known is None:
+            known = self._changes[slot, id(here)] = (here, json.encode(slot) + b":" + json.encode([given(there), given(here)]))
+        return known[1]

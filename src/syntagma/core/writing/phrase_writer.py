@@ -15,20 +15,26 @@ CACHE = 4096  # results kept for each phrase of a formula
 class PhraseCache:
     """What was made of each phrase, by the fills that it depends on; of each phrase so many."""
 
-    def __init__(self, keys: Sequence[Key]):
-        self._keys = keys
+    def __init__(self, keys: Sequence[Key], make: Callable[[int, Sequence[Fill | None]], object]):
+        self._keys, self._make = keys, make
         self._made: list[dict] = [{} for _ in keys]
 
-    def get(self, i: int, fills: Sequence[Fill | None], make: Callable[[], object]) -> object:
+    def get(self, i: int, fills: Sequence[Fill | None]):
         """What phrase `i` gives with these fills."""
         key_of, made = self._keys[i], self._made[i]
         key = key_of(fills) if key_of else None
-        if key in made:
+        try:
             return made[key]
-        if len(made) >= CACHE:
-            made.clear()
-        found = made[key] = make()
-        return found
+        except KeyError:
+            if len(made) >= CACHE:
+                made.clear()
+            found = made[key] = self._make(i, fills)
+            return found
+
+    def all(self, fills: Sequence[Fill | None]) -> list:
+        """What every phrase gives."""
+        get = self.get
+        return [get(i, fills) for i in range(len(self._keys))]
 
 
 class PhraseWriter:
@@ -37,19 +43,19 @@ class PhraseWriter:
     def __init__(self, compiled: Compiled):
         self.compiled = compiled
         keys = [phrase.key for phrase in compiled.phrases]
-        self._lines, self._forms = PhraseCache(keys), PhraseCache(keys)
+        self._lines, self._forms = PhraseCache(keys, self._line), PhraseCache(keys, self._shorter)
 
     def line(self, i: int, fills: Sequence[Fill | None]):
         """Phrase `i` in words with these fills, or None where it is blank."""
-        return self._lines.get(i, fills, lambda: self._line(i, fills))
+        return self._lines.get(i, fills)
 
     def lines(self, fills: Sequence[Fill | None]) -> list:
         """All phrases in words."""
-        return [self.line(i, fills) for i in range(len(self.compiled.phrases))]
+        return self._lines.all(fills)
 
     def forms(self, i: int, fills: Sequence[Fill | None]) -> Forms | None:
         """The forms of phrase `i` with these fills, from the fullest to the shortest."""
-        return self._forms.get(i, fills, lambda: self._shorter(i, fills))
+        return self._forms.get(i, fills)
 
     def _line(self, i: int, fills: Sequence[Fill | None]):
         laid = lay_out(self.compiled.phrases[i].plan, self._own(i, fills))

@@ -1,6 +1,7 @@
 """What there is to say of a prompt that a formula wrote: phrase by phrase, of the whole, and of every prompt of this formula."""
 
 from collections.abc import Sequence
+from itertools import chain
 
 from syntagma.core.checking import draft_checks as checks
 from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
@@ -19,13 +20,13 @@ class PromptFindings:
     def __init__(self, compiled: Compiled, phrases: PhraseWriter):
         self.compiled, self.phrases = compiled, phrases
         self.always = _always(compiled)
-        self._notes = PhraseCache([phrase.findings_key for phrase in compiled.phrases])
+        self._notes = PhraseCache([phrase.findings_key for phrase in compiled.phrases], self._of_phrase)
         self._speaks = any(phrase.sound == SPEECH for phrase in compiled.phrases)
 
     def of(self, fills: Sequence[Fill | None], prompt: Prompt) -> list[Finding]:
         """What there is to say of a prompt written with these fills, the clashes of its terms and what always holds apart."""
         compiled, profile = self.compiled, self.compiled.profile
-        found = [f for i in range(len(compiled.phrases)) for f in self._notes.get(i, fills, lambda i=i: self._of_phrase(i, fills))]
+        found = list(chain.from_iterable(self._notes.all(fills)))
         if settles := compiled.formula.head.settles:
             found += checks.settled_findings(settles, compiled.rules, fills)
         if prompt.fitted or prompt.negative_dropped:
