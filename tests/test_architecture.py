@@ -1,4 +1,4 @@
-"""The arrows of the house: what may import what, how long a file may be, what stays out of the core."""
+"""The house as docs/architecture.md draws it: what may import what, no circle, rooms that one can look over, what stays out of the core."""
 
 import ast
 from pathlib import Path
@@ -14,8 +14,9 @@ ALLOWED = {
     "app": {"core", "formats", "storage", "app"},
     "cli": {"core", "formats", "storage", "app", "cli"},
 }
+ROOMS = "diagnostics notation english vocabulary models formula drafting realising fitting checking writing picking designs reading".split()  # each knows those before
 NUMERIC = {"cover.py", "spread.py", "mixed.py", "algebra.py", "search.py", "fields.py"}  # designs, imported where they are used
-HEAVY = {"rich", "rapidfuzz", "orjson", "platformdirs", "numpy", "pandas", "matplotlib", "scipy", "openpyxl"}
+HEAVY = {"rich", "rapidfuzz", "platformdirs", "numpy", "pandas", "matplotlib", "scipy", "openpyxl"}
 
 
 def imports(path: Path, top_only: bool = False):
@@ -42,6 +43,84 @@ def test_arrows(path):
             name.split(".")[-1] for name in imports(path, top_only=True) if "designs" in name
         }
     assert len(path.read_text("utf-8").splitlines()) <= 600
+
+
+@pytest.mark.parametrize("path", [p for p in FILES if p.relative_to(SOURCE).parts[0] == "core" and p.parent.name != "core"], ids=lambda p: p.stem)
+def test_a_room_of_core_knows_only_those_before_it(path):
+    own = ROOMS.index(path.relative_to(SOURCE).parts[1])
+    for name in needed(path):
+        if name.startswith("syntagma.core."):
+            assert ROOMS.index(name.split(".")[2]) <= own, f"{path.stem} imports {name}"
+
+
+def needed(path: Path) -> set[str]:
+    """The modules that a module imports, wherever it does: at its top, within a function, for types only."""
+    found = set()
+    for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+        if isinstance(node, ast.ImportFrom):
+            for name in node.names:
+                whole = f"{node.module}.{name.name}"
+                found.add(whole if whole in MODULES else node.module)
+        elif isinstance(node, ast.Import):
+            found |= {name.name for name in node.names}
+    return found
+
+
+def module_of(path: Path) -> str:
+    return ".".join(path.relative_to(SOURCE.parent).with_suffix("").parts).removesuffix(".__init__")
+
+
+MODULES = {module_of(path): path for path in FILES}
+
+
+def circle(arrows: dict[str, set[str]]) -> list[str]:
+    """Modules that import each other round in a ring; nothing where there is no ring."""
+    done: set[str] = set()
+
+    def walk(name: str, above: list[str]) -> list[str]:
+        if name in above:
+            return [*above[above.index(name) :], name]
+        if name in done:
+            return []
+        for other in sorted(arrows.get(name, ())):
+            if ring := walk(other, [*above, name]):
+                return ring
+        done.add(name)
+        return []
+
+    return next((ring for name in arrows if (ring := walk(name, []))), [])
+
+
+def test_no_circle():
+    arrows = {name: {other for other in needed(path) if other in MODULES and other != name} for name, path in MODULES.items()}
+    assert circle(arrows) == []
+
+
+def test_the_measure_finds_a_circle():
+    assert circle({"a": {"b"}, "b": {"c", "d"}, "c": set(), "d": {"a"}}) == ["a", "b", "d", "a"]
+
+
+def test_a_room_can_be_looked_over():
+    rooms = {path.parent for path in FILES}
+    for room in rooms:
+        flat = [path for path in room.glob("*.py") if path.name != "__init__.py"]
+        assert len(flat) <= 12, f"{room.relative_to(SOURCE)} holds {len(flat)}"
+
+
+# Records whose attributes are the columns or keys of a file that people write: a vocabulary, a profile, a plan, a reading, a report.
+FILE_FORMATS = {"Term", "Profile", "Parameter", "_Plan", "PromptPiece", "Report"}
+
+
+@pytest.mark.parametrize("path", FILES, ids=lambda p: str(p.relative_to(SOURCE)))
+def test_no_class_knows_everything(path):
+    for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+        if isinstance(node, ast.ClassDef) and node.name not in FILE_FORMATS:
+            fields = {one.target.id for one in node.body if isinstance(one, ast.AnnAssign) and isinstance(one.target, ast.Name)}
+            fields |= {
+                one.attr for one in ast.walk(node)
+                if isinstance(one, ast.Attribute) and isinstance(one.ctx, ast.Store) and isinstance(one.value, ast.Name) and one.value.id == "self"
+            }  # fmt: skip
+            assert len(fields) <= 12, f"{node.name} has {len(fields)}"
 
 
 @pytest.mark.parametrize("path", [p for p in FILES if "core" in p.parts], ids=lambda p: p.stem)

@@ -163,8 +163,8 @@ def _bases(levels: Sequence[int], groups: Sequence[int], size: int, least: int) 
 
 def _cost(search: Search) -> int:
     """The work of one step: what it looks at, and what any step takes."""
-    k = search.k
-    return 16_000 + k * k * search.width + 40 * search.base.rows * k
+    k = len(search.columns)
+    return 16_000 + k * k * search.orbits.width + 40 * search.base.rows * k
 
 
 def _first(

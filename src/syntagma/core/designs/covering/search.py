@@ -35,50 +35,75 @@ def moving(levels: int, group: int) -> int:
     return group if group > 1 and levels in (group, group + 1) else 0
 
 
+class Orbits(NamedTuple):
+    """Pairs of levels that the group takes for one. `ids`: k × k × most × most, the orbit of a pair; `moves`: how many levels of each axis
+    the group moves."""
+
+    levels: np.ndarray
+    moves: np.ndarray
+    ids: np.ndarray
+
+    @property
+    def width(self) -> int:
+        """How many orbits two axes have at most."""
+        return int(self.ids.max()) + 1
+
+
+def orbits(base: Base) -> Orbits:
+    """The orbits of pairs under the group of a base."""
+    levels, k, g = np.asarray(base.levels), len(base.levels), base.group
+    moves, most = np.array([moving(v, g) for v in base.levels]), int(levels.max())
+    ids = np.full((k, k, most, most), 0, dtype=np.int64)
+    a, b = np.meshgrid(np.arange(most), np.arange(most), indexing="ij")
+    kinds: dict[tuple, np.ndarray] = {}
+    for i in range(k):
+        for j in range(k):
+            kind = (levels[i], moves[i], levels[j], moves[j])
+            if kind not in kinds:
+                both = (a < moves[i]) & (b < moves[j])
+                code = np.where(a < moves[i], 0, a - moves[i] + (moves[i] > 0)) * (levels[j] - moves[j] + 1) + np.where(
+                    b < moves[j], 0, b - moves[j] + (moves[j] > 0)
+                )
+                kinds[kind] = np.where(both, (b - a) % max(g, 1), (g if moves[i] and moves[j] else 0) + code)
+            ids[i, j] = kinds[kind]
+    return Orbits(levels, moves, ids)
+
+
 class Search:
-    """One search; `step` goes on with it by a number of steps."""
+    """One search; `run` goes on with it by a number of steps."""
 
     def __init__(self, base: Base, random: Random, forbidden: np.ndarray | None = None, start: np.ndarray | None = None):
-        self.base, self.random = base, random
-        levels, k = np.asarray(base.levels), len(base.levels)
-        self.k, self.most = k, int(levels.max())
-        moves = np.array([moving(v, base.group) for v in base.levels])
-        self.ids = self._orbits(levels, moves)  # k × k × most × most: the orbit of a pair of levels
-        self.width = int(self.ids.max()) + 1
-        total = base.rows + base.alone
-        if start is not None:
-            self.array = start.copy()
-        else:
-            self.array = np.array([self._row(forbidden) for _ in range(total)])
+        self.base, self.random, self.forbidden = base, random, forbidden
+        self.orbits = orbits(base)
+        levels, moves, ids = self.orbits
+        k, total = len(levels), base.rows + base.alone
+        self.columns = np.arange(k)
+        self.array = start.copy() if start is not None else np.array([self._row() for _ in range(total)])
         for row in range(base.rows, total):  # rows alone hold what stays, where there is such a level
             self.array[row] = np.where((moves > 0) & (levels > moves), levels - 1, self.array[row])
         self.single = np.arange(total) >= base.rows
-        self.stays = moves == 0
-        self.counts = np.zeros((k, k, self.width), dtype=np.int32)
-        self.needed = np.zeros((k, k, self.width), dtype=bool)
+        self.counts = np.zeros((k, k, self.orbits.width), dtype=np.int32)
+        self.needed = np.zeros((k, k, self.orbits.width), dtype=bool)
         for i in range(k):
             for j in range(k):
                 if i != j:
-                    self.needed[i, j, np.unique(self.ids[i, j, : levels[i], : levels[j]])] = True
-        self.forbidden = forbidden
+                    self.needed[i, j, np.unique(ids[i, j, : levels[i], : levels[j]])] = True
         if forbidden is not None:
-            self._lift_forbidden(levels)
-        self.levels, self.moves = levels, moves
-        self.columns = np.arange(k)
+            self._lift_forbidden()
         self.tabu = np.zeros((total, k), dtype=np.int64)
         self.now = 0
         self._count_all()
 
-    def _row(self, forbidden: np.ndarray | None) -> list[int]:
+    def _row(self) -> list[int]:
         """A row by chance that holds no forbidden pair."""
-        levels = self.base.levels
+        levels, forbidden, k = self.base.levels, self.forbidden, len(self.base.levels)
         if forbidden is None:
             return [self.random.randrange(v) for v in levels]
         while True:
-            row = [-1] * self.k
-            for axis in self.random.sample(range(self.k), self.k):
+            row = [-1] * k
+            for axis in self.random.sample(range(k), k):
                 free = [
-                    v for v in range(levels[axis]) if not any(row[o] >= 0 and forbidden[axis, o, v, row[o]] for o in range(self.k))
+                    v for v in range(levels[axis]) if not any(row[o] >= 0 and forbidden[axis, o, v, row[o]] for o in range(k))
                 ]
                 if not free:
                     break
@@ -86,42 +111,26 @@ class Search:
             if -1 not in row:
                 return row
 
-    def _orbits(self, levels: np.ndarray, moves: np.ndarray) -> np.ndarray:
-        ids = np.full((self.k, self.k, self.most, self.most), 0, dtype=np.int64)
-        a, b = np.meshgrid(np.arange(self.most), np.arange(self.most), indexing="ij")
-        kinds: dict[tuple, np.ndarray] = {}
-        for i in range(self.k):
-            for j in range(self.k):
-                kind = (levels[i], moves[i], levels[j], moves[j])
-                if kind not in kinds:
-                    g = self.base.group
-                    both = (a < moves[i]) & (b < moves[j])
-                    code = np.where(a < moves[i], 0, a - moves[i] + (moves[i] > 0)) * (levels[j] - moves[j] + 1) + np.where(
-                        b < moves[j], 0, b - moves[j] + (moves[j] > 0)
-                    )
-                    kinds[kind] = np.where(both, (b - a) % max(g, 1), (g if moves[i] and moves[j] else 0) + code)
-                ids[i, j] = kinds[kind]
-        return ids
-
-    def _lift_forbidden(self, levels: np.ndarray) -> None:
+    def _lift_forbidden(self) -> None:
         """Pairs that no row may hold are not asked for; `forbidden` is k × k × most × most."""
-        for i in range(self.k):
-            for j in range(self.k):
+        levels = self.orbits.levels
+        for i in self.columns:
+            for j in self.columns:
                 if i != j:
                     for a, b in zip(*np.nonzero(self.forbidden[i, j, : levels[i], : levels[j]]), strict=True):
-                        self.needed[i, j, self.ids[i, j, a, b]] = False
+                        self.needed[i, j, self.orbits.ids[i, j, a, b]] = False
 
     def _count_all(self) -> None:
         self.counts[:] = 0
         for row, values in enumerate(self.array):
-            ids = self.ids[self.columns[:, None], self.columns[None, :], values[:, None], values[None, :]]
-            counted = np.ones((self.k, self.k), dtype=bool) if not self.single[row] else self._counted_alone(values)
-            i, j = np.nonzero(counted & ~np.eye(self.k, dtype=bool))
+            ids = self.orbits.ids[self.columns[:, None], self.columns[None, :], values[:, None], values[None, :]]
+            counted = np.ones((len(self.columns),) * 2, dtype=bool) if not self.single[row] else self._counted_alone(values)
+            i, j = np.nonzero(counted & ~np.eye(len(self.columns), dtype=bool))
             np.add.at(self.counts, (i, j, ids[i, j]), 1)
 
     def _counted_alone(self, values: np.ndarray) -> np.ndarray:
         """Which pairs a row that stands for itself covers whole: those of levels that stay."""
-        stays = self.stays | (values >= self.moves) if hasattr(self, "moves") else np.ones(self.k, dtype=bool)
+        stays = (self.orbits.moves == 0) | (values >= self.orbits.moves)
         return stays[:, None] & stays[None, :]
 
     @property
@@ -147,8 +156,8 @@ class Search:
         best = None
         for column, other in ((i, j), (j, i)):
             beside = self.array[:, other]
-            wanted = self.ids[i, j] == orbit if column == i else (self.ids[i, j] == orbit).T
-            fits = wanted[: self.levels[column]][:, beside]  # levels × rows
+            wanted = self.orbits.ids[i, j] == orbit if column == i else (self.orbits.ids[i, j] == orbit).T
+            fits = wanted[: self.orbits.levels[column]][:, beside]  # levels × rows
             fits[:, self.single] &= False
             levels, rows = np.nonzero(fits)
             if not len(rows):
@@ -169,8 +178,8 @@ class Search:
         """What each change would add to the orbits that are not covered."""
         beside = self.array[rows]  # changes × k
         old = self.array[rows, column]
-        gone = self.ids[column, self.columns[None, :], old[:, None], beside]
-        come = self.ids[column, self.columns[None, :], levels[:, None], beside]
+        gone = self.orbits.ids[column, self.columns[None, :], old[:, None], beside]
+        come = self.orbits.ids[column, self.columns[None, :], levels[:, None], beside]
         needed, counts = self.needed[column], self.counts[column]
         at = self.columns[None, :]
         different = gone != come
@@ -188,11 +197,11 @@ class Search:
         if old == level:
             return
         for value, sign in ((old, -1), (level, 1)):
-            ids = self.ids[column, self.columns, value, self.array[row]]
-            for axis in range(self.k):
+            ids = self.orbits.ids[column, self.columns, value, self.array[row]]
+            for axis in self.columns:
                 if axis != column:
                     self.counts[column, axis, ids[axis]] += sign
-                    back = self.ids[axis, column, self.array[row, axis], value]
+                    back = self.orbits.ids[axis, column, self.array[row, axis], value]
                     self.counts[axis, column, back] += sign
         self.array[row, column] = level
         self.tabu[row, column] = self.now + TABU + self.random.randrange(TABU)
@@ -201,7 +210,7 @@ class Search:
         """Where nothing covers it: another level in a cell of one of the two axes, if it is allowed there."""
         for _ in range(20):
             row, column = self.random.randrange(self.base.rows), self.random.choice((i, j))
-            level = self.random.randrange(int(self.levels[column]))
+            level = self.random.randrange(int(self.orbits.levels[column]))
             if self._changes(np.array([row]), column, np.array([level]))[0] < BARRED / 2:
                 self._set(row, column, level)
                 return
@@ -214,6 +223,6 @@ class Search:
                 rows.append(values)
                 continue
             for g in range(self.base.group):
-                turned = np.where(values < self.moves, (values + g) % max(self.base.group, 1), values)
+                turned = np.where(values < self.orbits.moves, (values + g) % max(self.base.group, 1), values)
                 rows.append(turned)
         return np.array(rows)
