@@ -19,7 +19,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import NamedTuple
 
-from tests.commands.program import called
+from tests.commands.program import run
 
 SECONDS = 5
 ESC = "\x1b[31m\x07"
@@ -202,7 +202,7 @@ def judged(folder: Path, call: list[str], seed: str, given: bytes = b"") -> Comp
     signal.setitimer(signal.ITIMER_PROF, SECONDS)  # of work, on a busy machine too
     signal.setitimer(signal.ITIMER_REAL, 12 * SECONDS)  # and a call that waits for ever is late as well
     try:
-        done = called(folder, *call, given=given, screen=random.Random(seed).random() < 0.5)
+        done = run(folder, *call, given=given, screen=random.Random(seed).random() < 0.5)
     except _Late:
         return Complaint("too long", call, seed, traceback.format_exc()[-1500:])
     except Exception:
@@ -257,7 +257,7 @@ def lost_rows(folder: Path, rnd: random.Random, seed: str) -> Complaint | None:
     call = rnd.choice((["check", path.name, "--json"], ["fit", path.name, "--model", "curlew-still", "--json"], ["recast", path.name, "--order", "camera", "--json"], ["read", path.name, "--json", "--column", "text"]))
     if ending == "txt":
         call = [word for word in call if word not in ("--column", "text")]
-    done = called(folder, *call)
+    done = run(folder, *call)
     first = 1 if ending in ("jsonl", "txt") else 2
     for n in range(count):
         came = f"number {n}" in done.stdout

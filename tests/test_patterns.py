@@ -27,7 +27,7 @@ def searched():
                 continue
             if node.func.attr not in SEARCHING:
                 continue
-            if node.func.value.id == "re" and isinstance(node.args[0], ast.Constant):
+            if node.func.value.id == "re" and isinstance(node.args[0], ast.Constant) and isinstance(node.args[0].value, str):
                 told = "".join(ast.unparse(word.value) for word in node.keywords if word.arg == "flags")
                 yield f"{path.stem}:{node.lineno}", re.compile(node.args[0].value, re.I if "re.I" in told else 0)
             elif node.func.value.id.isupper():
@@ -35,7 +35,7 @@ def searched():
         if names:
             module = import_module(".".join(path.relative_to(SOURCE).with_suffix("").parts))
             for name in sorted(names):
-                if isinstance(found := getattr(module, name, None), re.Pattern):
+                if isinstance(found := getattr(module, name, None), re.Pattern) and isinstance(found.pattern, str):
                     yield f"{path.stem}:{name}", found
 
 

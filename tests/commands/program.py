@@ -1,4 +1,4 @@
-"""Runs the built program on files in a temporary folder: as a process of its own, or, faster, its main() in this one."""
+"""Runs the program on files in a temporary folder: its main() in this process, or, where it matters, as a process of its own."""
 
 import io
 import os
@@ -15,19 +15,12 @@ def environment(folder: Path) -> dict[str, str]:
     return {**os.environ, "SYNTAGMA_HOME": str(folder / "own"), "NO_COLOR": "1", "SYNTAGMA_TRACE": "1"}
 
 
-def run(folder: Path, *words: str, given: str = "", **options) -> subprocess.CompletedProcess:
-    """Run `syntagma words…` in a folder."""
+def process(folder: Path, *words: str, given: str = "", **options) -> subprocess.CompletedProcess:
+    """Run `syntagma words…` in a folder, as a process of its own: for what hangs on one (pipes, signals, two at once)."""
     return subprocess.run(
         [PROGRAM, *words], cwd=folder, input=given, capture_output=True, text=True, encoding="utf-8",
         env=environment(folder), timeout=120, **options,
     )  # fmt: skip
-
-
-def good(folder: Path, *words: str, **options) -> str:
-    """The output of a call that must succeed."""
-    done = run(folder, *words, **options)
-    assert done.returncode == 0, done.stderr
-    return done.stdout
 
 
 class Called(NamedTuple):
@@ -46,7 +39,7 @@ class _Screen(io.TextIOWrapper):
         return True
 
 
-def called(folder: Path, *words: str, given: str | bytes = b"", screen: bool = False) -> Called:
+def run(folder: Path, *words: str, given: str | bytes = b"", screen: bool = False) -> Called:
     """Run main() on the words in a folder, in this process: no start-up is paid for, and a defect is raised. `screen`: standard output
     is a terminal."""
     from syntagma.cli import main
@@ -61,6 +54,13 @@ def called(folder: Path, *words: str, given: str | bytes = b"", screen: bool = F
             status = int(done.code or 0)
         out, err = (stream.buffer.getvalue().decode() for stream in streams[1:])
     return Called(status, out, err, out if screen else "")
+
+
+def good(folder: Path, *words: str, **options) -> str:
+    """The output of a call that must succeed."""
+    done = run(folder, *words, **options)
+    assert done.returncode == 0, done.stderr
+    return done.stdout
 
 
 @contextmanager

@@ -517,7 +517,8 @@ def test_a_cluster_writes_the_same_bytes(tmp_path, cluster, ending):
     assert f"there{'' if ending == 'jsonl' else '-dunlin-still'}.{ending}" in said
 
 
-def test_no_cluster_and_no_file_for_it(tmp_path):
+def test_no_cluster_and_no_file_for_it(tmp_path, monkeypatch):
+    monkeypatch.setattr("syntagma.app.families.cluster.PATIENCE", 0.3)
     assert "--on writes a whole family to a file" in run(tmp_path, *MANY, "--on", "127.0.0.1:9").stderr
     assert "no cluster answers at nowhere" in run(tmp_path, *MANY, "--on", "nowhere", "--out", "x.jsonl").stderr
 

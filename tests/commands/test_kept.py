@@ -7,7 +7,7 @@ import time
 
 import pytest
 
-from tests.commands.program import PROGRAM, called, environment, run
+from tests.commands.program import PROGRAM, environment, run
 from tests.hostile import LAUGHS, SHEET, packed, workbook
 
 SECONDS = 5
@@ -16,7 +16,7 @@ SECONDS = 5
 def quick(folder, *words, **options):
     """A call that may not take long, whatever comes of it: so many seconds of work, and not many more of waiting."""
     work, began = time.process_time(), time.monotonic()
-    done = called(folder, *words, **options)
+    done = run(folder, *words, **options)
     assert time.process_time() - work < SECONDS and time.monotonic() - began < 10 * SECONDS, words
     return done
 
@@ -93,10 +93,10 @@ def test_a_broken_profile_stops_only_what_needs_it(tmp_path, call):
     (tmp_path / "syntagma.toml").write_text("")
     (tmp_path / "models").mkdir()
     (tmp_path / "models/mine.toml").write_text("text = 5\n")
-    done = called(tmp_path, *call)
+    done = run(tmp_path, *call)
     assert done.returncode == 0 and done.stderr.count("the model mine can't be read, and is left out") == 1
-    assert called(tmp_path, "compose", "poster", "medium=a", "subject=b", "--model", "mine").returncode == 3
-    assert called(tmp_path, "check").returncode == 1
+    assert run(tmp_path, "compose", "poster", "medium=a", "subject=b", "--model", "mine").returncode == 3
+    assert run(tmp_path, "check").returncode == 1
 
 
 @pytest.mark.parametrize("ending", ["csv", "jsonl", "xlsx"])
@@ -112,7 +112,7 @@ def test_every_row_comes_or_is_told(tmp_path, call, ending):
     else:
         rows = [f'"{t}",1' if ending == "csv" else json.dumps({"text": t}) for t in texts]
         (tmp_path / f"p.{ending}").write_text("\n".join([*(["text,name"] if ending == "csv" else []), *rows[:3], bad, *rows[3:]]) + "\n")
-    done = called(tmp_path, *(word.replace("{}", f"p.{ending}") for word in call), *(["--column", "text"] if call[0] in ("read",) else []))
+    done = run(tmp_path, *(word.replace("{}", f"p.{ending}") for word in call), *(["--column", "text"] if call[0] in ("read",) else []))
     line = {"csv": 5, "jsonl": 4, "xlsx": 7}[ending]
     assert done.returncode == 3 and f"p.{ending}:{line}" in done.stderr, done.stderr
     assert call[0] == "learn" or all(f"{n} gulls" in done.stdout for n in ("two", "three", "four", "five", "six"))
@@ -120,9 +120,9 @@ def test_every_row_comes_or_is_told(tmp_path, call, ending):
 
 def test_one_line_that_can_not_be_done_does_not_end_a_file(tmp_path):
     (tmp_path / "p.txt").write_text("a woman, dancing\n!!!\na red fox, fog\n")
-    done = called(tmp_path, "read", "p.txt", "--json")
+    done = run(tmp_path, "read", "p.txt", "--json")
     assert done.returncode == 0 and done.stdout.count('"line"') == 3
-    done = called(tmp_path, "recast", "p.txt", "--model", "avocet-still")
+    done = run(tmp_path, "recast", "p.txt", "--model", "avocet-still")
     assert done.returncode == 1 and "p.txt:2" in done.stderr and "red fox" in done.stdout and "2 of 3 prompts came" in done.stderr
 
 
@@ -146,7 +146,7 @@ def test_mending_touches_nothing_else(tmp_path, name, before, after):
         assert now == before
     else:
         assert now == after and f"{2 if name == 'p.txt' else 1} mended, written to {name}" in done.stderr
-    assert "0 mended" in called(tmp_path, "check", name, "--mend", "--model", "curlew-still").stderr
+    assert "0 mended" in run(tmp_path, "check", name, "--mend", "--model", "curlew-still").stderr
 
 
 RECAST = [
@@ -160,13 +160,13 @@ RECAST = [
 
 @pytest.mark.parametrize(("text", "options", "told"), RECAST, ids=range(len(RECAST)))
 def test_recast_tells_what_does_not_go_along(tmp_path, text, options, told):
-    done = called(tmp_path, "recast", text, *options)
+    done = run(tmp_path, "recast", text, *options)
     assert all(words in done.stderr for words in told), done.stderr
     assert "text, logo" not in done.stdout and "blur" not in done.stdout
 
 
 def test_prose_behind_json_comes_along(tmp_path):
-    done = called(tmp_path, "recast", '{"subject": "a red fox"} in a wet field at dusk', "--order", "camera")
+    done = run(tmp_path, "recast", '{"subject": "a red fox"} in a wet field at dusk', "--order", "camera")
     assert "red fox" in done.stdout and "wet field" in done.stdout
 
 
@@ -176,12 +176,12 @@ FORMULAE = ["=1+1", "+cmd", "-5 EV", "@moth", "\tx", "'=a", "''@b", "-5", "+3.5"
 def test_cells_that_a_spreadsheet_would_run(tmp_path):
     rows = "\n".join(f'ferry,linocut,"{cell}"' for cell in FORMULAE)
     (tmp_path / "r.csv").write_text(f"subject,medium,note\n{rows}\n")
-    plain = called(tmp_path, "compose", "poster", "--rows", "r.csv", "--out", "plain.csv", "--plain-csv")
-    once = called(tmp_path, "compose", "poster", "--rows", "r.csv", "--out", "o.csv")
+    plain = run(tmp_path, "compose", "poster", "--rows", "r.csv", "--out", "plain.csv", "--plain-csv")
+    once = run(tmp_path, "compose", "poster", "--rows", "r.csv", "--out", "o.csv")
     notes = [line.rsplit(",", 1)[1] for line in (tmp_path / "o.csv").read_text().splitlines()[1:]]
     assert notes == ["'=1+1", "'+cmd", "'-5 EV", "'@moth", "'\tx", "'=a", "''@b", "-5", "+3.5", "plain", "'quoted'"]
     assert "7 cells that a spreadsheet would run" in once.stderr and "spreadsheet" not in plain.stderr
-    called(tmp_path, "compose", "poster", "--rows", "o.csv", "--out", "again.csv")
+    run(tmp_path, "compose", "poster", "--rows", "o.csv", "--out", "again.csv")
     assert (tmp_path / "again.csv").read_bytes() == (tmp_path / "o.csv").read_bytes()
     raw = [line.rsplit(",", 1)[1] for line in (tmp_path / "plain.csv").read_text().splitlines()[1:]]
     assert raw[:5] == ["=1+1", "+cmd", "-5 EV", "@moth", "\tx"]
@@ -202,7 +202,7 @@ def test_no_escape_code_of_others_reaches_the_terminal(tmp_path, call):
     (tmp_path / "p.txt").write_text("a red fox \x1b]0;x\x07 in fog, on a wet quay, lit by low moon, a a fox\n")
     (tmp_path / "bad.formula").write_text("lead [a \x1b[31msubject\n")
     (tmp_path / "good.formula").write_text("lead [a subject] \x1b[31m in ink\n")
-    done = called(tmp_path, *call, screen=True)
+    done = run(tmp_path, *call, screen=True)
     assert not [c for c in done.screen + done.stderr if c in "\x1b\x07\x9b"]
 
 
@@ -212,12 +212,12 @@ LEVELS = ["--vary", "light=sodium quay lamps,candlelight,hard noon sun", "--vary
 @pytest.mark.parametrize("design", [["--design", "cover"], ["--design", "full"], ["--design", "spread", "--count", "3"], []])
 def test_a_level_that_can_not_come_is_told(tmp_path, design):
     base = ["expand", "poster", "subject=x", "setting=farmhouse kitchen", *LEVELS, *design]
-    done = called(tmp_path, *base)
+    done = run(tmp_path, *base)
     assert 'light: “hard noon sun” comes in no member, since' in done.stderr and '--anyway "hard noon sun"' in done.stderr
-    kept = called(tmp_path, *base, "--anyway", "hard noon sun")
+    kept = run(tmp_path, *base, "--anyway", "hard noon sun")
     assert "“hard noon sun” comes in no member" not in kept.stderr
     assert design == ["--design", "spread", "--count", "3"] or "hard noon sun" in kept.stdout
-    assert "no axis has “noon”, to come anyway" in called(tmp_path, *base, "--anyway", "noon").stderr
+    assert "no axis has “noon”, to come anyway" in run(tmp_path, *base, "--anyway", "noon").stderr
 
 
 IMPOSSIBLE = [
@@ -245,32 +245,32 @@ def test_what_can_not_be_had_is_told_at_once(tmp_path, call, status, said):
 
 def test_columns_of_rows_say_what_options_say(tmp_path):
     (tmp_path / "r.csv").write_text("subject,shot,seconds,model,stress,reference,note\na fox,wide shot,8,whimbrel-motion,subject=1.2,,x\na hen,wide shot,4,,,,y\na cow,wide shot,0,,,,z\n")
-    done = called(tmp_path, "compose", "film-shot", "--rows", "r.csv", "--pick", "--model", "whimbrel-motion", "--json")
+    done = run(tmp_path, "compose", "film-shot", "--rows", "r.csv", "--pick", "--model", "whimbrel-motion", "--json")
     first, second = json.loads(done.stdout)
     assert (first["parameters"]["seconds"], second["parameters"]["seconds"]) == (8, 4) and first["cost"] == 2 * second["cost"]
     assert first["stress"] == {"subject": 1.2} and first["row"] == {"note": "x"} and "r.csv:4:1: seconds=0 is none" in done.stderr
 
 
 def test_what_is_asked_for_is_what_comes(tmp_path):
-    assert "pick" not in called(tmp_path, "expand", "photograph", "subject=pick", "--vary", "light:2").stdout
-    full = called(tmp_path, "expand", "photograph", "subject=harbour pilot", "--vary", "light=candlelight,hard noon sun", "--detail", "rich").stdout
+    assert "pick" not in run(tmp_path, "expand", "photograph", "subject=pick", "--vary", "light:2").stdout
+    full = run(tmp_path, "expand", "photograph", "subject=harbour pilot", "--vary", "light=candlelight,hard noon sun", "--detail", "rich").stdout
     assert "Shot on" in full and full.splitlines()[0].split(", lit")[0] == full.splitlines()[1].split(", lit")[0]
-    assert ",." not in called(tmp_path, "expand", "three-shots", "place=wet quay", "--vary", "hero=pilot,purser").stdout
-    assert called(tmp_path, "compose", "[a subject], black rocks far below, lit by [lighting]", "subject=gull", "lighting=dusk").stdout == "A gull, black rocks far below, lit by dusk\n"
-    ideas = called(tmp_path, "compose", "photograph", "--ideas", "3", "--from", "a night purser on a wet quay", "--json")
+    assert ",." not in run(tmp_path, "expand", "three-shots", "place=wet quay", "--vary", "hero=pilot,purser").stdout
+    assert run(tmp_path, "compose", "[a subject], black rocks far below, lit by [lighting]", "subject=gull", "lighting=dusk").stdout == "A gull, black rocks far below, lit by dusk\n"
+    ideas = run(tmp_path, "compose", "photograph", "--ideas", "3", "--from", "a night purser on a wet quay", "--json")
     assert all("subject" not in idea["fills"] for idea in json.loads(ideas.stdout))
-    varied = called(tmp_path, "expand", "--text", "A gull on black rocks, lit by a low moon", "--vary", "lighting=candlelight,hard noon sun")
+    varied = run(tmp_path, "expand", "--text", "A gull on black rocks, lit by a low moon", "--vary", "lighting=candlelight,hard noon sun")
     assert varied.stdout.splitlines()[1:] == ["A gull on black rocks, lit by candlelight", "A gull on black rocks, lit by a hard noon sun"]
-    tags = called(tmp_path, "compose", "product-still", "product=coffee grinder", "surface=oiled oak", "ground=plain white", "--model", "dunlin-still")
+    tags = run(tmp_path, "compose", "product-still", "product=coffee grinder", "surface=oiled oak", "ground=plain white", "--model", "dunlin-still")
     assert "oiled oak surface, plain white background" in tags.stdout
 
 
 def test_a_folder_that_looks_like_a_workspace(tmp_path):
     (tmp_path / "formulas").mkdir()
     (tmp_path / "formulas/mine.formula").write_text("lead [a subject]\n")
-    assert "`syntagma start .` makes it one" in called(tmp_path, "compose", "mine", "subject=x").stderr
-    called(tmp_path, "start", ".")
-    assert called(tmp_path, "compose", "mine", "subject=x").stdout == "An x\n"
+    assert "`syntagma start .` makes it one" in run(tmp_path, "compose", "mine", "subject=x").stderr
+    run(tmp_path, "start", ".")
+    assert run(tmp_path, "compose", "mine", "subject=x").stdout == "An x\n"
 
 
 PROFILE = """[text]
@@ -288,12 +288,12 @@ def test_weight_that_is_on_or_off_and_fields_of_nested_text(tmp_path):
     (tmp_path / "models").mkdir()
     (tmp_path / "models/nest.toml").write_text(PROFILE)
     (tmp_path / "models/marks.toml").write_text('[stress]\npattern = "^^{text}^^"\n')
-    made = called(tmp_path, "expand", "poster", "medium=x", "--vary", "subject=ferry,urn", "light=dusk", "--model", "nest", "--json")
+    made = run(tmp_path, "expand", "poster", "medium=x", "--vary", "subject=ferry,urn", "light=dusk", "--model", "nest", "--json")
     assert [r["request"] for r in json.loads(made.stdout)] == [{"what": "ferry", "light": "dusk"}, {"what": "urn", "light": "dusk"}]
-    assert "lit by ^^dusk^^" in called(tmp_path, "compose", "poster", "medium=x", "subject=y", "light=dusk", "--stress", "light=1.4", "--model", "marks").stdout
-    pieces = json.loads(called(tmp_path, "read", "a ^^red fox^^ on slack-water sands, low-key", "--model", "marks", "--json").stdout)["pieces"]
+    assert "lit by ^^dusk^^" in run(tmp_path, "compose", "poster", "medium=x", "subject=y", "light=dusk", "--stress", "light=1.4", "--model", "marks").stdout
+    pieces = json.loads(run(tmp_path, "read", "a ^^red fox^^ on slack-water sands, low-key", "--model", "marks", "--json").stdout)["pieces"]
     assert [(p["text"], p["stress"]) for p in pieces if "stress" in p] == [("a ^^red fox^^", 1.2)]
-    made = called(tmp_path, "model", "new", "clips", "--media", "video", "--parameter", "seconds=4..12")
+    made = run(tmp_path, "model", "new", "clips", "--media", "video", "--parameter", "seconds=4..12")
     assert made.returncode == 0 and "range = [4, 12]" in (tmp_path / "models/clips.toml").read_text()
 
 
@@ -321,7 +321,7 @@ def test_a_full_disk_keeps_what_is_finished(tmp_path):
 
 
 def test_answers_that_are_no_text(tmp_path):
-    done = called(tmp_path, "fill", "poster", "subject=x", given=b"lino\xff\xfe\n\n")
+    done = run(tmp_path, "fill", "poster", "subject=x", given=b"lino\xff\xfe\n\n")
     assert done.returncode == 0 and "lino" in done.stdout
 
 
@@ -329,18 +329,18 @@ def test_what_was_learned_for_one_formula_is_not_picked_for_others(tmp_path):
     (tmp_path / "syntagma.toml").write_text("")
     (tmp_path / "vocabulary").mkdir()
     (tmp_path / "vocabulary/subject.csv").write_text("term,tags,formulas\nclockwork tram,object,mine\n")
-    assert "clockwork tram" not in called(tmp_path, "expand", "poster", "medium=x", "--vary", "subject").stdout
+    assert "clockwork tram" not in run(tmp_path, "expand", "poster", "medium=x", "--vary", "subject").stdout
     (tmp_path / "formulas").mkdir()
     (tmp_path / "formulas/mine.formula").write_text("lead [a subject]\n")
-    assert "A clockwork tram" in called(tmp_path, "expand", "mine", "--vary", "subject").stdout
+    assert "A clockwork tram" in run(tmp_path, "expand", "mine", "--vary", "subject").stdout
 
 
 def test_marks_that_can_not_be_read_are_told_and_kept(tmp_path):
     (tmp_path / "own").mkdir()
     (tmp_path / "own/marks.csv").write_text(f'facet,term,star,note\nlens,"{"x" * 200_000}",yes,\n')
     before = (tmp_path / "own/marks.csv").read_bytes()
-    assert called(tmp_path, "term", "star", "candlelight").returncode == 3
-    done = called(tmp_path, "compose", "poster", "medium=linocut", "subject=x")
+    assert run(tmp_path, "term", "star", "candlelight").returncode == 3
+    done = run(tmp_path, "compose", "poster", "medium=linocut", "subject=x")
     assert done.returncode == 0 and done.stderr.count("your stars and notes can't be read, and is left out") == 1
     assert (tmp_path / "own/marks.csv").read_bytes() == before
 
@@ -349,7 +349,7 @@ def test_a_tokenizer_lies_beside_its_profile(tmp_path):
     (tmp_path / "syntagma.toml").write_text("")
     (tmp_path / "models").mkdir()
     (tmp_path / "models/mine.toml").write_text('[limits]\ntext = { most = 9, unit = "tokens", tokenizer = "../../etc/passwd" }\n')
-    assert "it does not lie beside the profile" in called(tmp_path, "models", "mine").stderr
+    assert "it does not lie beside the profile" in run(tmp_path, "models", "mine").stderr
 
 
 def test_mistakes_without_number_are_told_in_a_screen_or_two(tmp_path):

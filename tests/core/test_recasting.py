@@ -10,7 +10,7 @@ from benchmarks.picks import picks
 from benchmarks.reading import HERE, marked_prompts, reader
 from benchmarks.roundtrips import fills_back
 from syntagma.app.composing.asked import Ask
-from syntagma.app.existing.condensing import commonness
+from syntagma.app.existing.commonness import frequencies
 from syntagma.app.existing.recasting import Wanted, recast, swapped
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.models import PLAIN
@@ -158,7 +158,7 @@ def test_compare():
     assert 0.3 < found.distance < 0.9 and found.distance == compare(other, one).distance
 
 
-ZIPF = commonness()
+ZIPF = frequencies()
 CONDENSED = [p.text for name in ("worked", "wider") for p in marked_prompts(HERE / f"{name}.txt")]
 FRAMED = [text for text in CONDENSED if READER.read(text).form in ("nested", "timed")]
 
