@@ -1,11 +1,15 @@
-# make test: the tests; make tour: the whole job on the demo data; each sets up its own environment in .venv
+# make test: the tests; make lint: style and types; make tour: the whole job on the demo data; each sets up its own environment in .venv
 PYTHON ?= python3
 READY = .venv/.ready
 
-.PHONY: test tour bench pictures clean
+.PHONY: test lint tour bench pictures clean
 
 test: $(READY)
 	.venv/bin/python -m pytest
+
+lint: $(READY)
+	.venv/bin/ruff check src tests benchmarks
+	.venv/bin/mypy
 
 tour: $(READY)
 	rm -rf build/tour
@@ -17,9 +21,9 @@ bench: $(READY)
 pictures: $(READY)
 	.venv/bin/python docs/screenshots/make.py
 
-$(READY): pyproject.toml
+$(READY): pyproject.toml tests/lock.txt
 	$(PYTHON) -m venv .venv
-	.venv/bin/python -m pip install --quiet --disable-pip-version-check --editable '.[test]'
+	.venv/bin/python -m pip install --quiet --disable-pip-version-check --constraint tests/lock.txt --editable '.[test,lint]'
 	touch $(READY)
 
 clean:

@@ -10,7 +10,7 @@ from msgspec import json
 
 from syntagma.formats.cells import HarmlessCells
 
-Record = Mapping[str, object]
+Record = Mapping[str, Any]
 
 
 class TextOut:

@@ -3,7 +3,7 @@
 import re
 from collections.abc import Mapping, Sequence
 from functools import cache, cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from msgspec import json
 
@@ -45,7 +45,7 @@ class Recorder:
             from syntagma.core.models.prices import cost
 
             self._cost = cost
-        self._worn: tuple[object, dict[str, object], str] | None = None
+        self._worn: tuple[object, dict[str, Any], str] | None = None
         self._stress = {**writer.formula.head.stress, **writer.compiled.manner.stress}
         self._limits = {name: limit for name in ("text", "negative", "whole", "request") if (limit := writer.profile.limit(name))}
         self._fills = {
@@ -54,7 +54,7 @@ class Recorder:
             if fill is not None or rule.name in varied
         }
 
-    def _parameters(self, prompt: Prompt) -> tuple[dict[str, object], str]:
+    def _parameters(self, prompt: Prompt) -> tuple[dict[str, Any], str]:
         """The parameters of a prompt, and what they add to its id: kept while prompts wear the same."""
         if self._worn is None or self._worn[0] is not prompt.around:
             known = self.writer.profile.parameter
@@ -73,7 +73,7 @@ class Recorder:
 
     def record(
         self, prompt: Prompt, changed: Mapping[str, Fill | None] | None = None, findings: Sequence[Finding] = (), design=None
-    ) -> dict[str, object]:
+    ) -> dict[str, Any]:
         """The record of one prompt; `changed` are the fills that differ from those of all."""
         writer = self.writer
         model = writer.profile.name
@@ -84,7 +84,7 @@ class Recorder:
                 fills.pop(slot, None)
             else:
                 fills[slot] = given(fill)
-        record: dict[str, object] = {
+        record: dict[str, Any] = {
             "id": self.id_of(prompt),
             "formula": writer.formula.name,
         }
@@ -117,7 +117,7 @@ class Recorder:
             record["draw"] = self.draw
         return record
 
-    def size(self, prompt: Prompt, request: object = None) -> dict[str, dict[str, object]]:
+    def size(self, prompt: Prompt, request: object = None) -> dict[str, dict[str, Any]]:
         """How much of each limit a prompt uses."""
         used = {"text": lambda limit: prompt.used, "negative": lambda limit: prompt.negative_used}
         used |= {"whole": lambda limit: limit.count(prompt.text), "request": lambda limit: limit.count(self._as_json(request))}

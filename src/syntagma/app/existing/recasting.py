@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Mapping, Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composed, Composer
@@ -154,7 +154,7 @@ def _rest(number: int) -> str:
     return "rest" if not number else f"rest-{number + 1}"
 
 
-def _outside(workspace: Workspace, reading: Reading, ask: Ask) -> tuple[Manner, dict[str, object], list[Finding]]:
+def _outside(workspace: Workspace, reading: Reading, ask: Ask) -> tuple[Manner, dict[str, Any], list[Finding]]:
     """The manner with the times of the prompt's segments; the prompt's parameters, where the model has them; what it has not is told."""
     profile, values, remarks = workspace.model(ask.model), {}, []
     for piece in reading.of(PARAMETER):

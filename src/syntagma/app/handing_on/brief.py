@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma.app.composing.asked import USUAL, Ask, Taste
 from syntagma.app.composing.composer import Composer, troubles
@@ -75,7 +75,7 @@ def brief(
     return re.sub(r"\n{3,}", "\n\n", page).strip() + "\n"
 
 
-def _said(workspace: Workspace, name: str, model: str | None, count: int, wish: str, taste: Taste, examples: int) -> dict[str, object]:
+def _said(workspace: Workspace, name: str, model: str | None, count: int, wish: str, taste: Taste, examples: int) -> dict[str, Any]:
     card = formula_card(workspace, name)
     formula, _ = workspace.formula(name)
     profile = workspace.model(model)
@@ -326,12 +326,12 @@ def _clean(text: str) -> str:
     return text
 
 
-def records_of(workspace: Workspace, answer: Answer, formula: str, model: str | None) -> list[dict[str, object]]:
+def records_of(workspace: Workspace, answer: Answer, formula: str, model: str | None) -> list[dict[str, Any]]:
     """The good prompts as records of a family."""
     records, limit = [], workspace.model(model).limit("text")
     for one in answer.prompts:
         if one.good:
-            record: dict[str, object] = {"id": prompt_id(f"{model or ''}\0{one.text}\0"), "formula": formula}
+            record: dict[str, Any] = {"id": prompt_id(f"{model or ''}\0{one.text}\0"), "formula": formula}
             if model:
                 record["model"] = model
             record["text"] = one.text

@@ -2,7 +2,7 @@
 ranked for a piece of work by what each would lose and cost."""
 
 from collections.abc import Mapping, Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composed, Composer
@@ -27,9 +27,9 @@ _NEGATIVE = {
 }  # fmt: skip
 
 
-def model_rows(workspace: Workspace) -> list[dict[str, object]]:
+def model_rows(workspace: Workspace) -> list[dict[str, Any]]:
     """Every model, a row each; one that can't be read says so."""
-    rows: list[dict[str, object]] = []
+    rows: list[dict[str, Any]] = []
     for name in workspace.models():
         try:
             profile = workspace.model(name)
@@ -48,10 +48,10 @@ def model_rows(workspace: Workspace) -> list[dict[str, object]]:
     return rows
 
 
-def model_card(workspace: Workspace, name: str) -> dict[str, object]:
+def model_card(workspace: Workspace, name: str) -> dict[str, Any]:
     """One model in full: habits, parameters, and one prompt in its form. Raises Trouble or Refused."""
     profile = workspace.model(name)
-    card: dict[str, object] = {"model": profile.name, "about": profile.about, "base": profile.base, "makes": MAKES[profile.makes]}
+    card: dict[str, Any] = {"model": profile.name, "about": profile.about, "base": profile.base, "makes": MAKES[profile.makes]}
     card["habits"] = habits(profile)
     card["parameters"] = [_parameter(profile, n, p) for n, p in profile.parameter.items()]
     if profile.request:
@@ -185,7 +185,7 @@ class Ranked(NamedTuple):
     currency: str
     text: str
 
-    def record(self) -> dict[str, object]:
+    def record(self) -> dict[str, Any]:
         row = {
             "model": self.model,
             "loses": self.losses,

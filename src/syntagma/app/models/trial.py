@@ -3,7 +3,7 @@
 import json
 import re
 from collections.abc import Iterator, Mapping
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking.draft_checks import text_findings
@@ -77,8 +77,8 @@ class ProfileTried(NamedTuple):
     prompt: Prompt | None
     findings: list[Finding]
 
-    def record(self) -> dict[str, object]:
-        row: dict[str, object] = {"sample": self.sample}
+    def record(self) -> dict[str, Any]:
+        row: dict[str, Any] = {"sample": self.sample}
         if self.prompt:
             row |= {"text": self.prompt.text, "negative": self.prompt.negative, "parameters": dict(self.prompt.around.values)}
         return {k: v for k, v in row.items() if v} | {"findings": [f.record() for f in self.findings]}

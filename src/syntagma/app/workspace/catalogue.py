@@ -2,6 +2,7 @@
 
 import shlex
 from collections.abc import Iterable, Mapping
+from typing import Any
 
 from syntagma.app.composing.call_line import words_of
 from syntagma.app.workspace.workspace import Workspace
@@ -17,7 +18,7 @@ from syntagma.storage.trouble import Trouble
 SHOWN_IN = {"video": "film-shot", "image": "photograph", "": "photograph"}  # the formulas that show what a mount or theme does
 
 
-def formula_rows(workspace: Workspace, media: str = "", words: str = "") -> list[dict[str, object]]:
+def formula_rows(workspace: Workspace, media: str = "", words: str = "") -> list[dict[str, Any]]:
     """Every formula that can be read, a row each, with when to use it, its parts in order and an example; one that can't be
     read says so. `media` keeps to one medium, `words` to those whose name, about or when say them."""
     rows = []
@@ -31,7 +32,7 @@ def formula_rows(workspace: Workspace, media: str = "", words: str = "") -> list
         head = formula.head
         if (media and head.media and head.media != media) or not _says(words, name, head.about, head.when):
             continue
-        row: dict[str, object] = {"formula": name, "about": head.about, "when": head.when, "media": head.media}
+        row: dict[str, Any] = {"formula": name, "about": head.about, "when": head.when, "media": head.media}
         row = {k: v for k, v in row.items() if v} | {"slots": [rule.name for rule in formula.slots]}
         row["parts"] = [p.label + p.mark for p in formula.phrases]
         if head.example:
@@ -45,7 +46,7 @@ def _says(words: str, *texts: str) -> bool:
     return all(word in whole for word in words.casefold().split())
 
 
-def formula_card(workspace: Workspace, name: str) -> dict[str, object]:
+def formula_card(workspace: Workspace, name: str) -> dict[str, Any]:
     """One formula in full: phrases, slots, an example. Raises Trouble or Refused."""
     formula, _ = workspace.formula(name)
     card = _card(workspace, formula)
@@ -54,8 +55,8 @@ def formula_card(workspace: Workspace, name: str) -> dict[str, object]:
     return card
 
 
-def _card(workspace: Workspace, formula: Formula) -> dict[str, object]:
-    card: dict[str, object] = {"mount" if formula.is_mount else "formula": formula.name}
+def _card(workspace: Workspace, formula: Formula) -> dict[str, Any]:
+    card: dict[str, Any] = {"mount" if formula.is_mount else "formula": formula.name}
     for key in ("about", "when", "media"):
         if value := getattr(formula.head, key):
             card[key] = value
@@ -104,17 +105,17 @@ def _example(workspace: Workspace, formula: Formula, name: str, more: str = "") 
         return {"text": f"(the example can't be written: {bad})", "call": call}
 
 
-def mount_rows(workspace: Workspace) -> list[dict[str, object]]:
+def mount_rows(workspace: Workspace) -> list[dict[str, Any]]:
     """Every mount, a row each; one that can't be read says so."""
     return [row for name in workspace.mounts() for row in [_row(workspace.mount, "mount", name)]]
 
 
-def theme_rows(workspace: Workspace) -> list[dict[str, object]]:
+def theme_rows(workspace: Workspace) -> list[dict[str, Any]]:
     """Every theme, a row each; one that can't be read says so."""
     return [row for name in workspace.themes() for row in [_row(lambda n: (workspace.theme(n), None), "theme", name)]]
 
 
-def _row(read, what: str, name: str) -> dict[str, object]:
+def _row(read, what: str, name: str) -> dict[str, Any]:
     try:
         found, _ = read(name)
     except (Refused, Trouble) as bad:
@@ -124,7 +125,7 @@ def _row(read, what: str, name: str) -> dict[str, object]:
     return {k: v for k, v in row.items() if v}
 
 
-def mount_card(workspace: Workspace, name: str) -> dict[str, object]:
+def mount_card(workspace: Workspace, name: str) -> dict[str, Any]:
     """One mount in full, and round the example of a formula. Raises Trouble or Refused."""
     mount, _ = workspace.mount(name)
     card = _card(workspace, mount)
@@ -137,14 +138,14 @@ def mount_card(workspace: Workspace, name: str) -> dict[str, object]:
     return card
 
 
-def theme_card(workspace: Workspace, name: str) -> dict[str, object]:
+def theme_card(workspace: Workspace, name: str) -> dict[str, Any]:
     """One theme in full, with remarks on what nobody has, and a prompt that was picked with it. Raises Trouble or Refused."""
     from syntagma.app.composing.asked import Ask, Taste
     from syntagma.app.composing.composer import Composer
     from syntagma.core.picking.themes import check_theme
 
     theme = workspace.theme(name)
-    card: dict[str, object] = {"theme": theme.name, "about": theme.about, "when": theme.when}
+    card: dict[str, Any] = {"theme": theme.name, "about": theme.about, "when": theme.when}
     card |= {"lean": dict(theme.lean), "avoid": dict(theme.avoid)}
     card["facets"] = {facet: _said(said._asdict()) for facet, said in theme.facets.items()}
     card["remarks"] = [f"{finding.message}; {finding.remedy}" for finding in check_theme(theme, workspace.vocabulary)]
@@ -156,5 +157,5 @@ def theme_card(workspace: Workspace, name: str) -> dict[str, object]:
     return {k: v for k, v in card.items() if v}
 
 
-def _said(said: Mapping[str, object]) -> dict[str, object]:
+def _said(said: Mapping[str, object]) -> dict[str, Any]:
     return {k: list(v) if isinstance(v, Iterable) and not isinstance(v, str) else v for k, v in said.items() if v}

@@ -3,6 +3,7 @@
 The pieces follow one another without gaps: joined they are the text, byte for byte.
 """
 
+
 import re
 from collections.abc import Iterable
 from itertools import pairwise

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from operator import itemgetter
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma.core.diagnostics.findings import ERROR, Finding
 from syntagma.core.drafting.draft import PhrasePlan, plan_phrase
@@ -46,7 +46,7 @@ class Compiled(NamedTuple):
     phrases: tuple[CompiledPhrase, ...]
     silent: tuple[PhrasePlan, ...]
     style: HouseStyle
-    register: object
+    register: Any  # one of realising: prose, tags …
     surroundings: Surroundings
     negative: NegativeWriter
 

@@ -2,7 +2,7 @@
 their seams."""
 
 from collections.abc import Callable, Iterable, Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma.core.drafting.fills import BadFills, Fill
 from syntagma.core.drafting.surroundings import Around
@@ -49,7 +49,9 @@ class _Dressing(NamedTuple):
     @classmethod
     def of(cls, compiled: Compiled, values: Sequence[Fill | None], count: Callable[[str], int]) -> "_Dressing":
         profile, named = compiled.profile, compiled.named(values)
-        items, dropped, used = compiled.negative.items(named), (), 0
+        items = compiled.negative.items(named)
+        dropped: tuple[str, ...] = ()
+        used = 0
         if profile.negative_limit and items:
             items, dropped, used = fit_items(items, profile.negative.separator, profile.negative_limit)
         around = compiled.surroundings.around(named, items)
@@ -99,7 +101,7 @@ class FamilyWriter:
         self.values = list(fills)
         self.positions = tuple(positions)
         self.lines = phrases.lines(self.values)
-        self.written = None  # made by the first prompt: the first fills of a family may be blank
+        self.written: Any = None  # made by the first prompt: the first fills of a family may be blank
         self._last: tuple = tuple(self.values[p] for p in self.positions)
         self._limits = _Limits.of(self.compiled.profile)
         self._touched = [self._hangs_on(p) for p in self.positions]
