@@ -1,5 +1,6 @@
 """The pages say what is so: profiles in them can be read, calls in them are commands that there are."""
 
+import ast
 import re
 from pathlib import Path
 
@@ -31,3 +32,16 @@ def test_every_table_and_key_of_a_profile_is_on_the_page():
 def test_the_calls_of_a_page(page):
     for words in re.findall(r"^(?:\$ )?syntagma ([\w-]+)", (DOCS / page).read_text(), re.M):
         assert words in COMMANDS, words
+
+
+def test_every_finding_has_a_code_that_the_page_lists():
+    source = DOCS.parent / "src" / "syntagma"
+    page = (DOCS / "records.md").read_text("utf-8").split("## Codes of findings")[1].split("## ")[0]
+    listed, used = set(re.findall(r"`([a-z-]+)`", page)), set()
+    for path in source.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "Finding":
+                codes = [word.value.value for word in node.keywords if word.arg == "code"]
+                assert codes, f"{path.name}:{node.lineno} has none"
+                used |= set(codes)
+    assert used == listed

@@ -114,3 +114,8 @@ def test_a_word_that_no_vocabulary_has_is_taken_with_a_remark(tmp_path):
     remarks = {f["place"]: f["remedy"] for f in record["findings"] if f["kind"] == "remark"}
     assert remarks["medium"] == "the vocabulary has “linocut”" and remarks["subject"] == "the vocabulary has “wooden pilot launch”"
     assert "“full moonlight”" in remarks["light"]
+
+
+def test_findings_have_codes(tmp_path):
+    record = json.loads(good(tmp_path, "compose", "poster", "medium=linocut", "subject=tea urn", "--model", "curlew-still", "--json"))
+    assert [f["code"] for f in record["findings"]] == ["no-negative"] and list(record["findings"][0])[:2] == ["kind", "code"]

@@ -117,7 +117,7 @@ class Composer:
         findings = self.remarks + self._findings(fills, prompt)
         for words in heard.rest if heard else ():
             remedy = f"give it a slot: {', '.join(r.name for r, f in zip(self.writer.rules, fills, strict=True) if f is None)}"
-            findings.append(Finding(WARNING, f"“{words}” of the wish found no place", remedy, "wish"))
+            findings.append(Finding(WARNING, f"“{words}” of the wish found no place", remedy, "wish", code="wish-without-place"))
         return Composed(self.ask, self.writer, fills, prompt, findings, picked, kept, heard)
 
     def _again(self, fills: list[Fill | None], picked: Sequence[str], number: int) -> list[Fill | None]:
@@ -149,4 +149,4 @@ def troubles(bad: BadFills | TooLong) -> list[Finding]:
     remedy = (
         f"shorten what fills it, or take the ! off a phrase, or choose a model with more than {bad.limit.most} {bad.limit.unit}"
     )
-    return [Finding(ERROR, str(bad), remedy, "text")]
+    return [Finding(ERROR, str(bad), remedy, "text", code="too-long")]

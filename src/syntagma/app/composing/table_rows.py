@@ -73,7 +73,7 @@ class Rows:
         self._composers: dict[str, Composer] = {}
         free = [slot for slot in composer.writer.position if slot not in columns.slots.values()]
         self.remarks = [
-            Finding(REMARK, f"the column “{name}” fills no slot, and is kept as it is", f"did you mean “{near}”?", name)
+            Finding(REMARK, f"the column “{name}” fills no slot, and is kept as it is", f"did you mean “{near}”?", name, code="column-without-slot")
             for name in names
             if name and name not in columns.used and (near := nearest(name, free))
         ]

@@ -56,7 +56,7 @@ class Checks:
         found = findings(profile, prompt, self.workspace.known) + checks.contradictions(_terms_in(source.record, self._known))
         key = (profile.name, normal(prompt.text))
         if key in self._seen:
-            found.append(Finding(ERROR, f"the same prompt as number {self._seen[key]}", "delete one of them", "text"))
+            found.append(Finding(ERROR, f"the same prompt as number {self._seen[key]}", "delete one of them", "text", code="said-before"))
         self._seen.setdefault(key, source.line)
         size = {}
         if profile.text_limit:

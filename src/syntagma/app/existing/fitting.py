@@ -104,6 +104,6 @@ def _of_text(workspace: Workspace, line: int, record: Mapping, model: str | None
     said = []
     if lost := found.lost:
         room = f"to fit {limit.most} {limit.unit} of {profile.name}"
-        said.append(Finding(WARNING, f"lost {room}: {'; '.join(lost)}", "say what matters further to the front", "text"))
+        said.append(Finding(WARNING, f"lost {room}: {'; '.join(lost)}", "say what matters further to the front", "text", code="fitted"))
     size = (found.used, limit.most, limit.unit) if limit else (0, 0, "")
     return Fit(line, found.text, record.get("negative", "") or "", found.bits, said, *size)

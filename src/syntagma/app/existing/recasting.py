@@ -168,7 +168,7 @@ def _outside(workspace: Workspace, reading: Reading, ask: Ask) -> tuple[Manner, 
                     WARNING,
                     f"{profile.name} has no parameter {piece.name}: “{piece.text}” is left out",
                     "see `syntagma models`",
-                    piece.name,
+                    piece.name, code="parameter-left-out"
                 )
             )
     seconds = lengths(reading.text) if reading.form == TIMED else []
@@ -177,10 +177,10 @@ def _outside(workspace: Workspace, reading: Reading, ask: Ask) -> tuple[Manner, 
     if reading.form == TIMED and profile.register != "timed":
         times = ", ".join(re.sub(r"[\s|]+$", "", p.text.strip(" \n,.;")) for p in reading.of("glue") if re.search(r"\d", p.text))
         remarks.append(
-            Finding(WARNING, f"the times {times} are left out", "name a --model that reads segments with times", "times")
+            Finding(WARNING, f"the times {times} are left out", "name a --model that reads segments with times", "times", code="times-left-out")
         )
     for piece in reading.of(REFERENCE):
-        remarks.append(Finding(WARNING, f"the reference {piece.text} is left out", "add it: --reference style=…", "references"))
+        remarks.append(Finding(WARNING, f"the reference {piece.text} is left out", "add it: --reference style=…", "references", code="reference-left-out"))
     return ask.manner._replace(lengths=seconds), values, remarks
 
 
@@ -193,20 +193,20 @@ def _not_in_the_text(reading: Reading, made: Composed) -> list[Finding]:
         name = own_name(profile, piece.name) or own_name(profile, _COMMON.get(piece.name.lower(), piece.name))
         if name in made.prompt.around.values and name not in written:
             message = f"the parameter {name}={made.prompt.around.values[name]} goes into the request, not into the text"
-            found.append(Finding(WARNING, message, "--json shows it with the text", name))
+            found.append(Finding(WARNING, message, "--json shows it with the text", name, code="parameter-in-request"))
         elif not profile.parameter:
             message = f"the parameter “{piece.text.strip()}” stands beside the text, which has no form for it"
-            found.append(Finding(WARNING, message, "name a --model that writes it", piece.name))
+            found.append(Finding(WARNING, message, "name a --model that writes it", piece.name, code="parameter-beside"))
     if reading.of(NEGATIVE) and profile.negative.way == "none":
         words = ", ".join(piece.text.strip(" .") for piece in reading.of(NEGATIVE))
-        found.append(Finding(WARNING, f"{profile.name} takes no negative text: “{words}” is left out", "say what is there instead", "negative"))
+        found.append(Finding(WARNING, f"{profile.name} takes no negative text: “{words}” is left out", "say what is there instead", "negative", code="negative-left-out"))
     elif reading.of(NEGATIVE) and profile.negative.way == "parameter" and profile.negative.parameter not in written:
         message = f"what to keep out goes into the parameter {profile.negative.parameter} of the request"
-        found.append(Finding(WARNING, message, "--json shows both", "negative"))
+        found.append(Finding(WARNING, message, "--json shows both", "negative", code="negative-in-request"))
     elif reading.of(NEGATIVE) and made.prompt.negative:
-        found.append(Finding(WARNING, f"what to keep out goes beside the text: “{made.prompt.negative}”", "--json shows both", "negative"))
+        found.append(Finding(WARNING, f"what to keep out goes beside the text: “{made.prompt.negative}”", "--json shows both", "negative", code="negative-beside"))
     if reading.broken:
-        found.append(Finding(ERROR, f"this is no whole JSON: {reading.broken}", "what could be read of it came along", "text"))
+        found.append(Finding(ERROR, f"this is no whole JSON: {reading.broken}", "what could be read of it came along", "text", code="broken-json"))
     return found
 
 

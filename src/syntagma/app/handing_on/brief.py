@@ -209,19 +209,19 @@ def take(workspace: Workspace, answer: str, formula: str, model: str | None, ask
             match = None
         fills = match.fills if match else None
         if matcher and match is None:
-            found.append(Finding(ERROR, f"it does not keep to {formula}", _missing(read, text), "formula"))
+            found.append(Finding(ERROR, f"it does not keep to {formula}", _missing(read, text), "formula", code="not-of-the-formula"))
         elif fills:
             try:
                 again = writer.write(writer.fills(fills)).text
                 if any(words.lower() not in text.lower() for words in _fixed(read)):
-                    found.append(Finding(REMARK, f"put back into the words of {formula}", "", "formula"))
+                    found.append(Finding(REMARK, f"put back into the words of {formula}", "", "formula", code="put-into-words"))
                     text = again
                 elif not any(r.kind == "parameter" for r in outside(text, [profile] if profile.name else []).regions):
                     text = text.rstrip() + again[len(_bare(again, profile)) :]  # the parameters that the formula brings
             except (BadFills, TooLong) as bad:
                 found += troubles(bad)
         if " ".join(text.lower().split()) in seen:
-            found.append(Finding(ERROR, "it is the same as one before", "ask for another", "twin"))
+            found.append(Finding(ERROR, "it is the same as one before", "ask for another", "twin", code="said-before"))
         seen.add(" ".join(text.lower().split()))
         taken.append(AnswerTaken(number, came, text, fills, list(dict.fromkeys(found))))
     return Answer(taken, asked, _reply(taken, asked))

@@ -28,17 +28,17 @@ def fitting_findings(profile: Profile, fitted: Fitted | None, negative_dropped: 
         room = f"to fit {limit.most} {limit.unit} of {profile.name}"
         if fitted.dropped:
             message = f"left out {room}: {', '.join(fitted.dropped)}"
-            found.append(Finding(WARNING, message, "shorten a fill, or mark with ? what may go first", "text"))
+            found.append(Finding(WARNING, message, "shorten a fill, or mark with ? what may go first", "text", code="fitted"))
         for label, words in fitted.cut.items():
-            found.append(Finding(WARNING, f"cut {room}: {label} loses “{words}”", "say it in fewer words", label))
+            found.append(Finding(WARNING, f"cut {room}: {label} loses “{words}”", "say it in fewer words", label, code="words-cut"))
         if fitted.shortened:
             message = f"said more shortly {room}: {', '.join(fitted.shortened)}"
-            found.append(Finding(REMARK, message, "nothing is lost but words that lead on", "text"))
+            found.append(Finding(REMARK, message, "nothing is lost but words that lead on", "text", code="shortened"))
     if negative_dropped:
         limit = profile.negative_limit
         names = ", ".join(negative_dropped)
         message = f"left out of the negative text to fit {limit.most} {limit.unit}: {names}"
-        found.append(Finding(WARNING, message, "put the important ones first", "negative"))
+        found.append(Finding(WARNING, message, "put the important ones first", "negative", code="negative-cut"))
     return found
 
 
@@ -46,7 +46,7 @@ def clash_findings(fills: Mapping[str, Fill | None]) -> list[Finding]:
     """Terms that contradict each other."""
     terms: list[tuple[str, Term]] = [(slot, t) for slot, fill in fills.items() if fill for t in fill.terms]
     return [
-        Finding(WARNING, f"a contradiction: {why}", f"choose another {slot_b}", slot_b)
+        Finding(WARNING, f"a contradiction: {why}", f"choose another {slot_b}", slot_b, code="contradiction")
         for (_, a), (slot_b, b) in combinations(terms, 2)
         if (why := why_clash(a, b))
     ]
@@ -55,7 +55,7 @@ def clash_findings(fills: Mapping[str, Fill | None]) -> list[Finding]:
 def settled_findings(settles: Sequence[str], rules: Sequence[SlotRule], fills: Sequence[Fill | None]) -> list[Finding]:
     """Slots that are filled though a mount's own words have settled their facet."""
     return [
-        Finding(WARNING, f"the mount settles the {rule.facet} already, and “{fill.shown}” may contradict it", f"leave it blank: {rule.name}=", rule.name)
+        Finding(WARNING, f"the mount settles the {rule.facet} already, and “{fill.shown}” may contradict it", f"leave it blank: {rule.name}=", rule.name, code="settled-already")
         for rule, fill in zip(rules, fills, strict=True)
         if fill and rule.facet in settles
     ]  # fmt: skip
@@ -67,7 +67,7 @@ def refused_findings(profile: Profile, text: str) -> list[Finding]:
     for refusal in refusals(profile.refused, text):
         why = f" ({refusal.rule.why})" if refusal.rule.why else ""
         remedy = f"write “{refusal.rule.instead}”" if refusal.rule.instead else "say it in another way"
-        found.append(Finding(ERROR, f"{profile.name} refuses “{refusal.words}”{why}", remedy, "text"))
+        found.append(Finding(ERROR, f"{profile.name} refuses “{refusal.words}”{why}", remedy, "text", code="refused-words"))
     return found
 
 
@@ -76,7 +76,7 @@ def gentler_findings(profile: Profile, said: Iterable[str]) -> list[Finding]:
     found = {(r.words, r.rule.instead) for text in said for r in refusals(profile.refused, text) if r.rule.instead is not None}
     return [
         Finding(
-            REMARK, f"{profile.name} refuses “{words}”: “{instead}” stands in its place", "or say it in words of your own", "text"
+            REMARK, f"{profile.name} refuses “{words}”: “{instead}” stands in its place", "or say it in words of your own", "text", code="gentler-word"
         )
         for words, instead in sorted(found)
     ]
@@ -90,7 +90,7 @@ def against_findings(text: str, negative: Iterable[str]) -> list[Finding]:
         for match in re.finditer(rf"(?<!\w){pattern}(?!\w)", text, re.I) if pattern else ():
             if not _NOT_ASKED.search(text[: match.start()]):
                 found.append(
-                    Finding(WARNING, f"“{item}” is kept out, and the text asks for it", "take it out of one of the two", "negative")
+                    Finding(WARNING, f"“{item}” is kept out, and the text asks for it", "take it out of one of the two", "negative", code="kept-out-and-asked-for")
                 )
                 break
     return found
@@ -102,14 +102,14 @@ def reach_findings(profile: Profile, labels: Sequence[str]) -> list[Finding]:
         return []
     message = f"behind the first {profile.limits.reach} words, to which {profile.name} listens: {', '.join(labels)}"
     return [
-        Finding(WARNING, message, 'shorten what stands before, or let it move: forward = ["…"] in the head of the formula', "reach")
+        Finding(WARNING, message, 'shorten what stands before, or let it move: forward = ["…"] in the head of the formula', "reach", code="behind-reach")
     ]
 
 
 def contradictions(terms: Iterable[Term]) -> list[Finding]:
     """Terms of a finished prompt that do not go together."""
     found = ((b, why_clash(a, b)) for a, b in combinations(terms, 2))
-    return [Finding(WARNING, f"a contradiction: {why}", f"choose another {b.facet}", b.facet) for b, why in found if why]
+    return [Finding(WARNING, f"a contradiction: {why}", f"choose another {b.facet}", b.facet, code="contradiction") for b, why in found if why]
 
 
 def phrase_findings(phrase: Phrase, following: Phrase | None, fills: Mapping[str, Fill | None], text: str) -> list[Finding]:
@@ -121,7 +121,7 @@ def phrase_findings(phrase: Phrase, following: Phrase | None, fills: Mapping[str
         heads = [g.head for g in groups if name in g.slots]
         if fill and not any(fills.get(head) for head in heads):
             message = f"“{fill.shown}” is not in the prompt: it leans on {heads[0]}, which is blank"
-            found.append(Finding(WARNING, message, f"give {heads[0]}=… too", name))
+            found.append(Finding(WARNING, message, f"give {heads[0]}=… too", name, code="leans-on-blank"))
     for group in groups:
         if fills.get(group.head):
             found += _agreement(group, following, fills)
@@ -135,14 +135,14 @@ def _agreement(group: Group, following: Phrase | None, fills: Mapping[str, Fill 
     numbers = {item.number for item in fill.items}
     found = []
     if count and "mass" in numbers:
-        found.append(Finding(ERROR, f"“{fill.shown}” can't be counted", "leave the count blank", group.head))
+        found.append(Finding(ERROR, f"“{fill.shown}” can't be counted", "leave the count blank", group.head, code="not-counted"))
     elif count == 1 and "many" in numbers:
-        found.append(Finding(WARNING, f"“one {fill.shown}” does not agree", "give the thing in the singular", group.head))
+        found.append(Finding(WARNING, f"“one {fill.shown}” does not agree", "give the thing in the singular", group.head, code="number"))
     several = count > 1 or group.form == "plural" or "many" in numbers or len(fill.items) > 1
     its = _singular_fill(following.slots, fills) if several and following else None
     if its:
         message = f"“{its.shown}” speaks of one, and {group.head} is more than one"
-        found.append(Finding(WARNING, message, "write “their”, or choose another", following.slots[0]))
+        found.append(Finding(WARNING, message, "write “their”, or choose another", following.slots[0], code="their-of-one"))
     return found
 
 
@@ -159,12 +159,12 @@ def text_findings(text: str) -> list[Finding]:
     found = []
     for match in _DOUBLED.finditer(text):
         if match.group(1).lower() not in _ALLOWED_TWICE:
-            found.append(Finding(WARNING, f"“{match.group()}” says a word twice", "delete one of them", "text"))
+            found.append(Finding(WARNING, f"“{match.group()}” says a word twice", "delete one of them", "text", code="word-twice"))
     for opening, closing in _PAIRS:
         if text.count(opening) != text.count(closing):
-            found.append(Finding(WARNING, f"{opening} and {closing} do not pair", "close what is open", "text"))
+            found.append(Finding(WARNING, f"{opening} and {closing} do not pair", "close what is open", "text", code="unpaired"))
     if text.count('"') % 2:
-        found.append(Finding(WARNING, 'a " is left open', "close what is open", "text"))
+        found.append(Finding(WARNING, 'a " is left open', "close what is open", "text", code="unpaired"))
     for pattern, what in (
         (r",\s*,", "two commas in a row"),
         (r"(?<![,\s])\s+,", "a space before a comma"),
@@ -173,7 +173,7 @@ def text_findings(text: str) -> list[Finding]:
         match = re.search(pattern, text)
         if match and not (what.startswith("a comma") and not english.ends_sentence(text[: match.start() + 1])):
             found.append(
-                Finding(WARNING, f"{what}: “{_around(text, match.start(), match.end())}”", "delete what is too many", "text")
+                Finding(WARNING, f"{what}: “{_around(text, match.start(), match.end())}”", "delete what is too many", "text", code="punctuation")
             )
     return found
 
@@ -188,9 +188,9 @@ def limit_findings(profile: Profile, text: str, negative: str = "") -> list[Find
     for limit, what, name in ((profile.text_limit, text, "text"), (profile.negative_limit, negative, "negative")):
         if limit and what and (used := limit.used([what])) > limit.room:
             message = f"the {name} takes {used} {limit.unit}, {used - limit.most} over the {limit.most} of {profile.name}"
-            found.append(Finding(ERROR, message, "shorten it, or compose it from a formula, which drops what may go", name))
+            found.append(Finding(ERROR, message, "shorten it, or compose it from a formula, which drops what may go", name, code="over-limit"))
     if negative and profile.negative.way == "none":
-        found.append(Finding(WARNING, f"{profile.name} takes no negative prompt", "leave it out", "negative"))
+        found.append(Finding(WARNING, f"{profile.name} takes no negative prompt", "leave it out", "negative", code="no-negative"))
     return found
 
 
@@ -208,5 +208,5 @@ def vocabulary_remarks(rules: Iterable[SlotRule], fills: Mapping[str, Fill | Non
                 names = ", ".join(f"“{name}”" for name in near)
                 remedy = f"the vocabulary has {names}" if near else f"`syntagma terms {rule.facet}` lists the terms"
                 message = f"“{item.tag}” is not in {rule.facet}, and is taken as it is"
-                found.append(Finding(REMARK, message, remedy, rule.name))
+                found.append(Finding(REMARK, message, remedy, rule.name, code="no-such-term"))
     return found

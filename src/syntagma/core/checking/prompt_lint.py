@@ -44,7 +44,7 @@ def findings(profile: Profile, prompt: Finished, known: Mapping[str, Known] = {}
     every = limit_findings(profile, body, prompt.negative)
     if (whole := profile.limit("whole")) and (used := whole.count(prompt.text)) > whole.room:
         message = f"all that is pasted takes {used} {whole.unit}, {used - whole.most} over the {whole.most} of {profile.name}"
-        every.append(Finding(ERROR, message, "shorten the text, or leave a parameter out", "whole"))
+        every.append(Finding(ERROR, message, "shorten the text, or leave a parameter out", "whole", code="over-limit"))
     every += (
         _nested(profile, body)
         if profile.register == "nested"
@@ -60,7 +60,7 @@ def findings(profile: Profile, prompt: Finished, known: Mapping[str, Known] = {}
                 REMARK,
                 f"{length - reach} of {length} words stand behind the first {reach}, to which {profile.name} listens",
                 "put what matters to the front",
-                "reach",
+                "reach", code="behind-reach"
             )
         )
     return list(dict.fromkeys(every))
@@ -77,7 +77,7 @@ def _parameters(profile: Profile, prompt: Finished, found: Sequence[Found]) -> t
                     WARNING,
                     f"“{text[one.start : one.stop]}” reads as the parameter {one.name}",
                     "put it behind the text, or say it in other words",
-                    one.name,
+                    one.name, code="reads-as-parameter"
                 )
             )
         else:
@@ -85,7 +85,7 @@ def _parameters(profile: Profile, prompt: Finished, found: Sequence[Found]) -> t
     body = text[:tail].rstrip()
     counts = Counter(one.name for one in found)
     said += [
-        Finding(ERROR, f"the parameter {name} stands {count} times", "leave one", name)
+        Finding(ERROR, f"the parameter {name} stands {count} times", "leave one", name, code="parameter-twice")
         for name, count in counts.items()
         if count > 1
     ]
@@ -94,7 +94,7 @@ def _parameters(profile: Profile, prompt: Finished, found: Sequence[Found]) -> t
         there = written.get(own_name(profile, name) or name)
         if there is not None and there != shown(value):
             message = f"the parameter {name} is {shown(value)} beside the text, and {there} in it"
-            said.append(Finding(ERROR, message, "leave one of them out", name))
+            said.append(Finding(ERROR, message, "leave one of them out", name, code="parameters-exclude"))
     asked = {**{one.name: one.value for one in found}, **prompt.parameters}
     if profile.parameter and asked:
         said += settle(profile, {}, asked).findings
@@ -104,7 +104,7 @@ def _parameters(profile: Profile, prompt: Finished, found: Sequence[Found]) -> t
             if not any(start <= match.start() < stop for start, stop in known):
                 remedy = perhaps(match[1], profile.parameter, f"it has {', '.join(profile.parameter)}")
                 said.append(
-                    Finding(ERROR, f"{profile.name} has no parameter that is written “{match.group()}”", remedy, "parameters")
+                    Finding(ERROR, f"{profile.name} has no parameter that is written “{match.group()}”", remedy, "parameters", code="no-such-parameter")
                 )
     return said, body
 
@@ -124,7 +124,7 @@ def _nested(profile: Profile, text: str) -> list[Finding]:
                 ERROR,
                 f"{profile.name} reads JSON, and this is none: {error}",
                 "write it again from syntagma, or mend it there",
-                "text",
+                "text", code="broken-json"
             )
         ]
     return []
@@ -137,7 +137,7 @@ def _english(text: str) -> list[Finding]:
         wanted = _article(match, text)
         if wanted != match[1]:
             word = text[match.end() :].split(None, 1)[0].rstrip(",.;:!?")
-            found.append(Finding(WARNING, f"“{match[1]} {word}” does not sound", f"write “{wanted} {word}”", "text"))
+            found.append(Finding(WARNING, f"“{match[1]} {word}” does not sound", f"write “{wanted} {word}”", "text", code="article"))
     for match in _MANY.finditer(text):
         if (
             not english.is_plural(match[2].lower())
@@ -146,7 +146,7 @@ def _english(text: str) -> list[Finding]:
         ):
             found.append(
                 Finding(
-                    WARNING, f"“{match[1]} {match[2]}” does not agree", f"write “{match[1]} {english.plural(match[2])}”", "text"
+                    WARNING, f"“{match[1]} {match[2]}” does not agree", f"write “{match[1]} {english.plural(match[2])}”", "text", code="number"
                 )
             )
     return found
@@ -166,7 +166,7 @@ def _repeats(profile: Profile, text: str) -> list[Finding]:
     tags = [normal(tag) for tag in text.split((profile.text.separator or ",").strip() or ",")]
     if profile.register == "tags":
         found += [
-            Finding(WARNING, f"“{tag}” stands {count} times", "delete one", "text")
+            Finding(WARNING, f"“{tag}” stands {count} times", "delete one", "text", code="tag-twice")
             for tag, count in Counter(tags).items()
             if tag and count > 1
         ]
@@ -179,7 +179,7 @@ def _repeats(profile: Profile, text: str) -> list[Finding]:
     often = [first[stem] for stem, count in counts.items() if count >= _SAID_OFTEN]
     if often and len(counts) < 400:
         found.append(
-            Finding(REMARK, f"said {_SAID_OFTEN} times or more: {', '.join(often)}", "say it once, where it matters most", "text")
+            Finding(REMARK, f"said {_SAID_OFTEN} times or more: {', '.join(often)}", "say it once, where it matters most", "text", code="said-often")
         )
     return found
 
@@ -196,14 +196,14 @@ def _handles(profile: Profile, text: str, known: Mapping[str, Known]) -> list[Fi
                         WARNING,
                         f"{profile.name or 'this model'} takes no handles: {handle} reads as a word",
                         "say in words who it is",
-                        "text",
+                        "text", code="no-handles"
                     )
                 )
         elif known:
             handles = {value for one in known.values() for value in one.handles.values()}
             if handle not in handles:
                 found.append(
-                    Finding(WARNING, f"nobody is known by {handle}", perhaps(handle, handles, "name them in known.toml"), "text")
+                    Finding(WARNING, f"nobody is known by {handle}", perhaps(handle, handles, "name them in known.toml"), "text", code="unknown-handle")
                 )
     return found
 
@@ -213,7 +213,7 @@ def _sound(profile: Profile, text: str, parameters: Mapping[str, object]) -> lis
     if not spoken:
         return []
     if profile.silent:
-        return [Finding(WARNING, f"somebody speaks, and {profile.name} makes no sound", "choose a model with sound", "sound")]
+        return [Finding(WARNING, f"somebody speaks, and {profile.name} makes no sound", "choose a model with sound", "sound", code="no-sound")]
     seconds = parameters.get("seconds", getattr(profile.parameter.get("seconds"), "default", None))
     try:
         return pace_findings(spoken, float(str(seconds)), profile.sound.pace) if profile.sound else []

@@ -6,14 +6,16 @@ ERROR, WARNING, REMARK = "error", "warning", "remark"
 
 
 class Finding(NamedTuple):
-    """One finding. `place` is what it is about: a slot, a phrase, a limit; blank where it is the whole prompt."""
+    """One finding. `place` is what it is about: a slot, a phrase, a limit; blank where it is the whole prompt. `code` names what was
+    found, whatever the words (docs/records.md lists them)."""
 
     kind: str
     message: str
     remedy: str = ""
     place: str = ""
+    code: str = ""
 
     def record(self) -> dict[str, str]:
         """The finding as `--json` gives it, blank parts left out."""
-        parts = {"kind": self.kind, "place": self.place, "message": self.message, "remedy": self.remedy}
+        parts = {"kind": self.kind, "code": self.code, "place": self.place, "message": self.message, "remedy": self.remedy}
         return {key: value for key, value in parts.items() if value}

@@ -107,7 +107,7 @@ def known_fill(rule: SlotRule, given: str, known: "Mapping[str, Known]", profile
     name = given[1:]
     if name not in known:
         remedy = perhaps(name, known, f"known are {', '.join(known)}")
-        raise BadFills([Finding(ERROR, f"nobody is known as “{name}”", remedy, rule.name)])
+        raise BadFills([Finding(ERROR, f"nobody is known as “{name}”", remedy, rule.name, code="unknown-handle")])
     someone = known[name]
     reference = reference_for(someone, profile)
     if reference and profile.reference[reference.role].at == "place":
@@ -122,7 +122,7 @@ def _count(rule: SlotRule, given: Given) -> Fill | None:
         return None
     number = english.read_count(text)
     if number is None:
-        raise BadFills([Finding(ERROR, f"“{text}” is no count", "write a whole number from 1: 6, or six", rule.name)])
+        raise BadFills([Finding(ERROR, f"“{text}” is no count", "write a whole number from 1: 6, or six", rule.name, code="no-count")])
     return Fill(text, (Item(english.count_words(number), english.count_words(number), "many"),), number)
 
 

@@ -48,7 +48,7 @@ class Surroundings:
             self._rewriting(controlled)
         if profile.silent and (asked.get("sound") in (True, "true", "on")):
             self.standing.append(
-                Finding(ERROR, f"{profile.name} makes no sound", "leave sound out, or choose another model", "sound")
+                Finding(ERROR, f"{profile.name} makes no sound", "leave sound out, or choose another model", "sound", code="no-sound")
             )
         self._varies = bool(self.menus or profile.negative.way != "field" or known)
         self._same: dict[tuple, Around] = {}
@@ -66,13 +66,13 @@ class Surroundings:
             kind = WARNING if controlled else REMARK
             self.standing.append(
                 Finding(
-                    kind, message, "compare what comes back with care: what was varied may not be all that differs", "rewriting"
+                    kind, message, "compare what comes back with care: what was varied may not be all that differs", "rewriting", code="rewrites"
                 )
             )
         elif not set(off) & set(self.asked):
             said = " --parameter ".join(f"{n}={shown(v)}" for n, v in off.items())
             message = f"{self.profile.name} rewrites prompts by itself"
-            self.standing.append(Finding(REMARK, message, f"write --parameter {said} to have yours as it stands", "rewriting"))
+            self.standing.append(Finding(REMARK, message, f"write --parameter {said} to have yours as it stands", "rewriting", code="rewrites"))
 
     def hidden(self, slot: str, fill: Fill | None) -> bool:
         """Does this fill set a menu of the model's and leave the text?"""
@@ -154,7 +154,7 @@ class Surroundings:
                 references.append(reference)
             elif rule:
                 message = f"{known.name} has no {' and no '.join(rule.kinds)} for {self.profile.name}: it stands in words"
-                found.append(Finding(REMARK, message, f"give it one in known.toml: [{name}]", slot))
+                found.append(Finding(REMARK, message, f"give it one in known.toml: [{name}]", slot, code="known-in-words"))
         return references
 
     def _folded(self, line: str, negative: Sequence[str]) -> str:

@@ -25,14 +25,14 @@ def check_formula(formula: Formula, facets: Collection[str]) -> tuple[list[Mista
             mistakes.append(mistake_at(formula.source, formula.text, span, f"there is no facet “{rule.facet}”", remedy))
         elif near := nearest(rule.name, facets):
             message = f"the slot “{rule.name}” has no facet of its name: it takes free text"
-            remarks.append(Finding(REMARK, message, f"did you mean “{near}”?", rule.name))
+            remarks.append(Finding(REMARK, message, f"did you mean “{near}”?", rule.name, code="near-miss"))
     for facet in formula.head.settles:
         if facet not in facets:
             remedy = perhaps(facet, facets, "`syntagma facets` lists them")
-            remarks.append(Finding(REMARK, f"there is no facet “{facet}” to settle", remedy, "settles"))
+            remarks.append(Finding(REMARK, f"there is no facet “{facet}” to settle", remedy, "settles", code="no-such-facet"))
     used = {rule.name for rule in formula.slots}
     for name in formula.head.slots:
         if name not in used:
             remedy = perhaps(name, used, f"write [{name}] in a phrase, or delete its line from the head")
-            remarks.append(Finding(REMARK, f"no phrase has the slot “{name}”", remedy, name))
+            remarks.append(Finding(REMARK, f"no phrase has the slot “{name}”", remedy, name, code="idle-slot"))
     return mistakes, remarks

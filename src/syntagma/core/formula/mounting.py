@@ -44,13 +44,13 @@ def _findings(formula: Formula, mount: Formula, own: dict[str, SlotRule]) -> lis
     found = []
     if formula.head.media and mount.head.media and formula.head.media != mount.head.media:
         message = f"the mount is for {mount.head.media}, and the formula for {formula.head.media}"
-        found.append(Finding(WARNING, message, "choose another mount: `syntagma mounts` lists them", mount.name))
+        found.append(Finding(WARNING, message, "choose another mount: `syntagma mounts` lists them", mount.name, code="other-medium"))
     for rule in mount.slots:
         if rule.name in own and own[rule.name].facet != rule.facet:
             message = f"the slot “{rule.name}” takes {own[rule.name].facet or 'free text'}, as the formula says"
-            found.append(Finding(REMARK, message, f"the mount would have {rule.facet or 'free text'}", mount.name))
+            found.append(Finding(REMARK, message, f"the mount would have {rule.facet or 'free text'}", mount.name, code="slot-of-two"))
     for key, value in mount.head.parameters.items():
         before = formula.head.parameters.get(key, value)
         if before != value:
-            found.append(Finding(REMARK, f"{key} is {value}; the formula alone has {before}", "", mount.name))
+            found.append(Finding(REMARK, f"{key} is {value}; the formula alone has {before}", "", mount.name, code="parameter-of-two"))
     return found

@@ -130,7 +130,7 @@ def settle(profile: Profile, wished: Mapping[str, object], asked: Mapping[str, o
     for name, value in menus.items():
         if name in asked and name in values and values[name] != value:
             message = f"{name} is set to {shown(values[name])}, and the term chosen stands for {shown(value)}"
-            found.append(Finding(WARNING, message, f"leave one of them out: what is given stands ({shown(values[name])})", name))
+            found.append(Finding(WARNING, message, f"leave one of them out: what is given stands ({shown(values[name])})", name, code="menu-and-parameter"))
         else:
             values[name] = value
     for name, parameter in profile.parameter.items():
@@ -147,7 +147,7 @@ def _settle_one(profile: Profile, name: str, given: object, hard: bool, values: 
         if not profile.parameter:
             return
         remedy = perhaps(name, profile.parameter, f"it has {', '.join(profile.parameter)}")
-        found.append(Finding(kind if hard else REMARK, f"{profile.name} has no parameter “{name}”", remedy, name))
+        found.append(Finding(kind if hard else REMARK, f"{profile.name} has no parameter “{name}”", remedy, name, code="no-such-parameter"))
         return
     parameter = profile.parameter[own]
     value, wrong = value_of(parameter, given)
@@ -162,10 +162,10 @@ def _settle_one(profile: Profile, name: str, given: object, hard: bool, values: 
     message = f"{own} {said if len(said) <= 60 else said[:59] + '…'} {wrong} (of {profile.name})"
     if hard or near is None:
         remedy = f"write {own}={shown(near)}" if near is not None else "choose another, or leave it out"
-        found.append(Finding(kind, message, remedy, own))
+        found.append(Finding(kind, message, remedy, own, code="no-such-value"))
     else:
         values[own] = near
-        found.append(Finding(WARNING, f"{message}: {shown(near)} stands in its place", f"or write --parameter {own}=…", own))
+        found.append(Finding(WARNING, f"{message}: {shown(near)} stands in its place", f"or write --parameter {own}=…", own, code="nearest-value"))
 
 
 def _between(profile: Profile, values: dict[str, Value], given: set[str], found: list[Finding]) -> None:
@@ -181,7 +181,7 @@ def _between(profile: Profile, values: dict[str, Value], given: set[str], found:
                 loser = other if name in given and other not in given else name if other in given and name not in given else other
                 if loser in given:
                     winner = name if loser == other else other
-                    found.append(Finding(ERROR, f"{winner} and {loser} exclude each other", f"leave {loser} out", loser))
+                    found.append(Finding(ERROR, f"{winner} and {loser} exclude each other", f"leave {loser} out", loser, code="parameters-exclude"))
                 values.pop(loser, None)
                 if loser == name:
                     break
@@ -192,7 +192,7 @@ def _between(profile: Profile, values: dict[str, Value], given: set[str], found:
             there = other in values and values[other] is not False and (not wanted or shown(values[other]) == wanted)
             if not there:
                 if name in given:
-                    found.append(Finding(ERROR, f"{name} requires {rule}", f"give {rule} too, or leave {name} out", name))
+                    found.append(Finding(ERROR, f"{name} requires {rule}", f"give {rule} too, or leave {name} out", name, code="parameter-requires"))
                 values.pop(name, None)
                 break
 

@@ -105,18 +105,18 @@ def taken(profile: Profile, wished: Iterable[Reference]) -> tuple[list[Reference
                     WARNING,
                     f"{profile.name or 'no model'} takes no reference for {one.role}: {one.value} is left out",
                     remedy,
-                    one.role,
+                    one.role, code="no-reference"
                 )
             )
         elif one.kind not in rule.kinds:
             message = f"{profile.name} takes {' or '.join(rule.kinds)} for {one.role}, and {one.value} is a {one.kind}"
-            found.append(Finding(ERROR, message, f"give one as {rule.kinds[0]}", one.role))
+            found.append(Finding(ERROR, message, f"give one as {rule.kinds[0]}", one.role, code="reference-kind"))
         elif counts.get(one.role, 0) == rule.most:
             message = f"{profile.name} takes {rule.most} for {one.role}: {one.value} is one too many"
-            found.append(Finding(ERROR, message, "leave one out", one.role))
+            found.append(Finding(ERROR, message, "leave one out", one.role, code="references-too-many"))
         elif rule.at == "place" and not one.who:
             message = f"on {profile.name} a {one.role} stands in place of words"
-            found.append(Finding(WARNING, message, f"give it in a slot: subject={one.value}", one.role))
+            found.append(Finding(WARNING, message, f"give it in a slot: subject={one.value}", one.role, code="handle-in-place"))
         else:
             counts[one.role] = counts.get(one.role, 0) + 1
             kept.append(_strong(one, rule, profile, found))
@@ -127,7 +127,7 @@ def _strong(one: Reference, rule, profile: Profile, found: list[Finding]) -> Ref
     if rule.strength is None:
         if one.strength is not None:
             found.append(
-                Finding(REMARK, f"{profile.name} has no strength for {one.role}", f"leave *{one.strength:g} off", one.role)
+                Finding(REMARK, f"{profile.name} has no strength for {one.role}", f"leave *{one.strength:g} off", one.role, code="no-strength")
             )
         return one._replace(strength=None)
     strength = rule.strength.default if one.strength is None else one.strength
@@ -137,7 +137,7 @@ def _strong(one: Reference, rule, profile: Profile, found: list[Finding]) -> Ref
     if not low <= strength <= high:
         near = min(max(strength, low), high)
         message = f"the strength {strength:g} of {one.role} is outside {low:g} to {high:g}: {near:g} stands in its place"
-        found.append(Finding(WARNING, message, f"write *{near:g}", one.role))
+        found.append(Finding(WARNING, message, f"write *{near:g}", one.role, code="reference-strength"))
         strength = near
     return one._replace(strength=strength)
 

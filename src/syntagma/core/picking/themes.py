@@ -113,14 +113,14 @@ def check_theme(theme: Theme, vocabulary: Vocabulary) -> list[Finding]:
     for tag in dict.fromkeys(named):
         if tag not in tags:
             remedy = perhaps(tag, tags, "docs/vocabulary.md lists the tags")
-            found.append(Finding(REMARK, f"no term is tagged “{tag}”", remedy, theme.name))
+            found.append(Finding(REMARK, f"no term is tagged “{tag}”", remedy, theme.name, code="no-such-tag"))
     for facet, said in theme.facets.items():
         if facet not in vocabulary:
             remedy = perhaps(facet, vocabulary.names, "`syntagma facets` lists them")
-            found.append(Finding(REMARK, f"there is no facet “{facet}”", remedy, theme.name))
+            found.append(Finding(REMARK, f"there is no facet “{facet}”", remedy, theme.name, code="no-such-facet"))
             continue
         for name in (*said.prefer, *said.exclude):
             if vocabulary[facet].get(name) is None:
                 remedy = perhaps(name, [t.term for t in vocabulary[facet]], f"`syntagma terms {facet}` lists them")
-                found.append(Finding(REMARK, f"{facet} has no term “{name}”", remedy, theme.name))
+                found.append(Finding(REMARK, f"{facet} has no term “{name}”", remedy, theme.name, code="no-such-term"))
     return found

@@ -36,7 +36,7 @@ class HouseStyle:
             return None
         if rule is None:
             message = f"{profile.name or 'no model'} has no stress: {name} is written plainly"
-            self.findings.append(Finding(REMARK, message, "put it further to the front instead", name))
+            self.findings.append(Finding(REMARK, message, "put it further to the front instead", name, code="no-stress"))
             return None
         low, high = rule.range
         kept = min(max(weight, low), high)
@@ -44,13 +44,13 @@ class HouseStyle:
             off = rule.outside == "off"
             became = "written plainly" if off else f"{kept:g} stands in its place"
             message = f"the weight {weight:g} of {name} is outside {low:g} to {high:g}: {became}"
-            self.findings.append(Finding(WARNING, message, f"write --stress {name}={kept:g}", name))
+            self.findings.append(Finding(WARNING, message, f"write --stress {name}={kept:g}", name, code="stress-range"))
             if off:
                 return None
         if not {"weight", "marks"} & set(places(rule.pattern)):  # on or off
             if kept < 1:
                 message = f"{profile.name} has weight only, and no less of it: {name} is written plainly"
-                self.findings.append(Finding(WARNING, message, "leave it out, or put it behind the rest", name))
+                self.findings.append(Finding(WARNING, message, "leave it out, or put it behind the rest", name, code="no-less-stress"))
                 return None
             before, _, behind = written(rule.pattern, {"text": "\0"}).partition("\0")
             return before, behind
