@@ -6,7 +6,7 @@ from itertools import groupby
 from typing import NamedTuple
 
 from syntagma.app.existing.reading import reader_of
-from syntagma.app.workspace.own_files import checked_name, place_for, toml_text
+from syntagma.app.workspace.own_files import checked_name, place_for
 from syntagma.app.workspace.own_terms import add_rows
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.drafting.fills import BadFills
@@ -15,6 +15,7 @@ from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models import PLAIN, Profile
 from syntagma.core.models.profile import TextHabits
+from syntagma.core.notation.toml_writer import pair, table
 from syntagma.core.reading.formulas.learning import LEAST, Learned, learn
 from syntagma.core.reading.formulas.matching import Match, Matcher
 from syntagma.core.reading.formulas.recasting import lowered, own_formula
@@ -147,8 +148,6 @@ def _new_terms(workspace: Workspace, tried: FormulaTried) -> dict[str, dict[str,
 
 
 def _mount(found: Learned, name: str) -> str:
-    head = [f"about = {toml_text(f'What stands beside the examples of {name}')}"]
-    if found.parameters:
-        head += ["", "[parameters]", *(f"{toml_text(key)} = {toml_text(value)}" for key, value in found.parameters.items())]
+    head = [pair("about", f"What stands beside the examples of {name}"), *table("parameters", found.parameters)]
     negative = f"-  {', '.join(found.negative)}\n" if found.negative else ""
     return "+++\n" + "\n".join(head) + "\n+++\ncontent\n" + negative

@@ -1,6 +1,5 @@
 """Plan files: a whole family as TOML, so that it can be made again, changed by a line, and kept in version control."""
 
-import json
 from collections.abc import Mapping
 from typing import Any
 
@@ -13,6 +12,7 @@ from syntagma.core.models.references import reference_of
 from syntagma.core.notation.ranges import OutOfRange, number
 from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.notation.toml_places import place_in_toml
+from syntagma.core.notation.toml_writer import pair, table
 from syntagma.core.writing.prompt import Manner
 from syntagma.storage.trouble import Trouble
 
@@ -106,22 +106,8 @@ def plan_text(wish: Wish) -> str:
     lines = ["# A plan of Syntagma: `syntagma expand THIS.toml` makes the family."]
     for key, value in said.items():
         if value not in (None, "", [], getattr(plain, key)) or key in ("design", "draw"):
-            lines.append(f"{key} = {_value(value)}")
+            lines.append(pair(key, value))
     tables: dict[str, Mapping] = {"fills": wish.given, "parameters": wish.manner.parameters, "stress": wish.manner.stress}
-    for name, table in tables.items():
-        if table:
-            lines += [
-                "",
-                f"[{name}]",
-                *(f"{json.dumps(key, ensure_ascii=False)} = {_value(value)}" for key, value in table.items()),
-            ]
+    for name, said_of in tables.items():
+        lines += table(name, said_of)
     return "\n".join([*lines, ""])
-
-
-def _value(value: object) -> str:
-    if isinstance(value, list | tuple):
-        parts = [_value(one) for one in value]
-        return f"[{', '.join(parts)}]" if len(", ".join(parts)) < 90 else "[\n" + "".join(f"  {part},\n" for part in parts) + "]"
-    if isinstance(value, bool):
-        return "true" if value else "false"
-    return json.dumps(value, ensure_ascii=False) if isinstance(value, str) else str(value)

@@ -5,11 +5,12 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.app.workspace.own_files import place_for, toml_text
+from syntagma.app.workspace.own_files import place_for
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.profile_file import read_profile
+from syntagma.core.notation.toml_writer import value
 from syntagma.core.realising import REGISTERS
 from syntagma.storage.files import write_new
 from syntagma.storage.trouble import Trouble
@@ -60,11 +61,11 @@ def make_model(
 
 
 def _based(base: str, answers: Mapping[str, str]) -> str:
-    said = [f"{key} = {toml_text(answers[key])}" for key in ("about", "media") if answers.get(key)]
+    said = [f"{key} = {value(answers[key])}" for key in ("about", "media") if answers.get(key)]
     limit = _limit(answers.get("limit", ""))
     lines = [
         "# Only what differs from the profile that this one builds on. docs/models.md has every key.",
-        f"base = {toml_text(base)}",
+        f"base = {value(base)}",
         '# without = ["parameter.seed"]   # what of it this one has not',
         *said,
         *(["", "[limits]", f"text = {limit}"] if limit else ["", "# [limits]", "# text = 400"]),
@@ -82,11 +83,11 @@ def _whole(answers: Mapping[str, str]) -> str:
     limit = _limit(answers.get("limit", ""))
     lines = [
         "# What one generator takes. Every key can be left out; docs/models.md says what each does.",
-        f"about = {toml_text(answers.get('about', ''))}",
-        f"media = {toml_text(media)}",
+        f"about = {value(answers.get('about', ''))}",
+        f"media = {value(media)}",
         "",
         "[text]",
-        f"register = {toml_text(register)}       # {', '.join(REGISTERS)}",
+        f"register = {value(register)}       # {', '.join(REGISTERS)}",
         stops.get(register, '# separator = ", "       # what stands between tags' if register == "tags" else "# final_stop = true"),
         '# opening = ""           # words before every prompt',
         '# closing = ""           # words behind every prompt',
@@ -100,7 +101,7 @@ def _whole(answers: Mapping[str, str]) -> str:
         "# reach = 40             # words at the front that carry most of the weight",
         "",
         "[negative]",
-        f"way = {toml_text(way)}            # {', '.join(WAYS)}",
+        f"way = {value(way)}            # {', '.join(WAYS)}",
         *({"folded": ['pattern = "Without {negative}."'], "inline": ['pattern = "(without {negative})"']}.get(way, [])),
         "",
         *_stress(answers.get("stress", "")),
@@ -129,7 +130,7 @@ def _whole(answers: Mapping[str, str]) -> str:
 def _stress(pattern: str) -> list[str]:
     if not pattern:
         return ["# [stress]", '# pattern = "={text} {weight}="', "# range = [0.5, 1.5]", ""]
-    return ["[stress]", f"pattern = {toml_text(pattern)}", "range = [0.5, 1.5]       # the least and the most weight", "step = 0.1", ""]
+    return ["[stress]", f"pattern = {value(pattern)}", "range = [0.5, 1.5]       # the least and the most weight", "step = 0.1", ""]
 
 
 def _parameters(answers: Mapping[str, str], way: str) -> list[str]:
@@ -146,9 +147,9 @@ def _parameters(answers: Mapping[str, str], way: str) -> list[str]:
             "",
         ]
     lines.append("[parameter.ratio]")
-    lines += [f"values = [{', '.join(map(toml_text, ratios))}]", f"default = {toml_text(ratios[0])}"] if ratios else []
+    lines += [f"values = {value(ratios)}", f"default = {value(ratios[0])}"] if ratios else []
     lines += (
-        [f"write = {toml_text(pattern)}", 'at = "after"              # behind the text; "field": in the request; "both"']
+        [f"write = {value(pattern)}", 'at = "after"              # behind the text; "field": in the request; "both"']
         if pattern
         else []
     )
@@ -171,9 +172,9 @@ def _own_parameters(parameters: Mapping[str, str]) -> list[str]:
             lines.append(f'type = "{said.strip()}"')
         else:
             values = [part.strip() for part in said.split(",") if part.strip()]
-            numbers = all(re.fullmatch(r"-?\d+(?:\.\d+)?", value) for value in values)
+            numbers = all(re.fullmatch(r"-?\d+(?:\.\d+)?", one) for one in values)
             lines += ['type = "number"'] if numbers else []
-            lines.append(f"values = [{', '.join(values if numbers else map(toml_text, values))}]")
+            lines.append(f"values = [{', '.join(values)}]" if numbers else f"values = {value(values)}")
         lines.append("")
     return lines
 
@@ -188,7 +189,7 @@ def _price(said: str) -> list[str]:
     return [
         "[price]",
         f"amount = {match[1]}",
-        f"per = {toml_text(per)}",
+        f"per = {value(per)}",
         "# free = 10              # prompts a day that cost nothing",
         "",
     ]

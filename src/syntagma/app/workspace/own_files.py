@@ -1,6 +1,5 @@
 """Formulas, mounts and themes of a person's own: made from a line, from words, or as a copy of one that is there."""
 
-import json
 import re
 from collections.abc import Mapping, Sequence
 from pathlib import Path
@@ -10,6 +9,7 @@ from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula import Phrase, check_formula, is_oneline, read_formula, read_oneline
 from syntagma.core.formula.printing import write_body
+from syntagma.core.notation.toml_writer import key, pair, scalar, table
 from syntagma.core.picking.themes import check_theme, read_theme
 from syntagma.storage.files import read_text, write_new
 from syntagma.storage.folders import own_folder
@@ -61,31 +61,19 @@ def _copied(known: Mapping[str, Sequence[tuple[str, Path]]], like: str, what: st
     return read_text(known[like][-1][1], f"a {what}")
 
 
-def toml_text(text: str) -> str:
-    """Text in quotes as TOML has it."""
-    return json.dumps(text, ensure_ascii=False)
-
-
 def _head(
     about: str, when: str, media: str, slots: Sequence[str], parameters: Mapping[str, str] = {}, settles: Sequence[str] = ()
 ) -> str:
-    lines = ["+++", f"about = {toml_text(about)}", f"when = {toml_text(when)}"]
-    lines.append(f"media = {toml_text(media)}" if media else '# media = "image"')
-    lines += [f"settles = {_said(settles)}"] if settles else []
+    lines = ["+++", pair("about", about), pair("when", when), pair("media", media) if media else '# media = "image"']
+    lines += [pair("settles", settles)] if settles else []
     lines += ["", "[slots]", *slots] if slots else []
-    if parameters:
-        lines += ["", "[parameters]", *(f"{key} = {_value(value)}" for key, value in parameters.items())]
+    lines += table("parameters", {name: scalar(said) for name, said in parameters.items()})
     return "\n".join([*lines, "+++", ""])
-
-
-def _value(text: str) -> str:
-    """A parameter's value: numbers and true or false as themselves, everything else as text."""
-    return text if re.fullmatch(r"-?\d+(?:\.\d+)?|true|false", text) else toml_text(text)
 
 
 def _slot_lines(workspace: Workspace, line: str) -> list[str]:
     """A line for each slot that has no facet of its name, which makes it free text."""
-    return [f'{rule.name} = {{ facet = "" }}' for rule in read_oneline(line).slots if rule.facet not in workspace.vocabulary]
+    return [pair(rule.name, {"facet": ""}) for rule in read_oneline(line).slots if rule.facet not in workspace.vocabulary]
 
 
 def _lines(line: str) -> str:
@@ -132,11 +120,11 @@ def make_theme(
     if like:
         text = _copied(workspace.themes(), like, "theme")
     elif lean or avoid or facets:
-        lines = [f"about = {toml_text(about)}", f"when = {toml_text(when)}"]
-        for table, weights in (("lean", lean), ("avoid", avoid)):
-            lines += ["", f"[{table}]", *(f"{_key(tag)} = {weight:g}" for tag, weight in weights.items())] if weights else []
+        lines = [pair("about", about), pair("when", when)]
+        for part, weights in (("lean", lean), ("avoid", avoid)):
+            lines += table(part, {tag: int(weight) if weight == int(weight) else weight for tag, weight in weights.items()})
         for facet, said in facets.items():
-            lines += ["", f"[facets.{facet}]", *(f"{key} = {_said(value)}" for key, value in said.items())]
+            lines += table(f"facets.{key(facet)}", said)
         text = "\n".join([*lines, ""])
     else:
         message = "a theme is made from tags and terms, or as a copy"
@@ -144,13 +132,3 @@ def make_theme(
     theme = read_theme(text, name, str(path))
     write_new(path, text)
     return path, check_theme(theme, workspace.vocabulary)
-
-
-def _key(tag: str) -> str:
-    return tag if re.fullmatch(r"[A-Za-z0-9_-]+", tag) else toml_text(tag)
-
-
-def _said(value: object) -> str:
-    if isinstance(value, bool):
-        return "true" if value else "false"
-    return "[" + ", ".join(map(toml_text, value)) + "]" if isinstance(value, list | tuple) else toml_text(str(value))

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
+from syntagma.core.notation.toml_writer import pair, table
 
 STOPS = ".;!?"
 
@@ -60,13 +61,11 @@ def formula_text(columns: Sequence[Column], number: int, parameters: dict[str, s
             continue
         needed = slot == "subject" and all(column.texts)
         facet = "" if column.facet in ("detail", "speech") else column.facet
-        heads.append(f"{slot} = {{ facet = {_toml(facet)}{', need = true' if needed else ''} }}")
+        heads.append(pair(slot, {"facet": facet} | ({"need": True} if needed else {})))
         _add(lines, _Line(slot, False, needed, joined, _group(column, slot)), link, column.ends)
     if lines and lines[-1].fixed and len(lines) > 1:
         lines[-1] = lines[-1]._replace(label="closing")
-    head = [f"about = {_toml(f'Learned from {number} examples')}", "", "[slots]", *heads]
-    if parameters:
-        head += ["", "[parameters]", *(f"{_key(n)} = {_toml(v)}" for n, v in parameters.items())]
+    head = [pair("about", f"Learned from {number} examples"), "", "[slots]", *heads, *table("parameters", parameters)]
     body = [f"{ln.label}{'!' if ln.fixed or ln.needed else ''}  {'~' if ln.joined else ''}{ln.body}" for ln in lines]
     body += [f"-  {', '.join(map(_plain, negative))}"] if negative else []
     return "+++\n" + "\n".join(head) + "\n+++\n" + "\n".join(body) + "\n"
@@ -97,11 +96,3 @@ def _add(lines: list[_Line], line: _Line, link: str, ends: str) -> None:
 
 def _plain(text: str) -> str:
     return re.sub(r"([\\\[\]{}~])", r"\\\1", text)
-
-
-def _key(name: str) -> str:
-    return name if re.fullmatch(r"[\w-]+", name) else _toml(name)
-
-
-def _toml(text: str) -> str:
-    return '"' + text.replace("\\", "\\\\").replace('"', '\\"') + '"'
