@@ -103,7 +103,7 @@ def fails(copy: Path, tests: list[str]) -> bool:
 
 
 def main() -> None:
-    seed, most = (int(word) for word in [*sys.argv[1:], "1", "1000"][:2]) if len(sys.argv) < 3 else map(int, sys.argv[1:3])
+    seed, most = (int(word) for word in (*sys.argv[1:], *("1", "1000")[len(sys.argv) - 1 :]))
     seen = unseen = 0
     with tempfile.TemporaryDirectory() as folder:
         copy = Path(folder, "tree")

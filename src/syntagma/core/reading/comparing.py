@@ -2,11 +2,11 @@
 
 from typing import NamedTuple
 
+from syntagma.core.english.idle_words import IN_PARTS
 from syntagma.core.reading.lexicon import WORD, bare
 from syntagma.core.reading.prompt_pieces import PromptPiece, Reading
 
 SAME, CHANGED, HERE, THERE = "same", "changed", "only in the first", "only in the second"
-_IDLE = frozenset("a an the of and or in on at with by to for from its his her their is are".split())
 
 
 class Pair(NamedTuple):
@@ -55,7 +55,7 @@ def apart(one: PromptPiece, other: PromptPiece) -> float:
 
 
 def _words(piece: PromptPiece) -> frozenset[str]:
-    return frozenset(bare(word) for word in WORD.findall(piece.words.lower()) if word not in _IDLE)
+    return frozenset(bare(word) for word in WORD.findall(piece.words.lower()) if word not in IN_PARTS)
 
 
 def _parts(reading: Reading) -> list[PromptPiece]:

@@ -8,6 +8,7 @@ from math import log
 from typing import NamedTuple
 
 from syntagma.core import english
+from syntagma.core.english.idle_words import IN_NAMES
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.reading.prose.head_nouns import AT, HEADS, ON
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
@@ -17,7 +18,6 @@ HAND = 40  # how much a noun listed by hand counts against one of the vocabulary
 WORD = re.compile(r"[^\W_](?:[\w/'’.-]*\w)?")
 # What may stand before a name and belongs to the words round it, not to what was wished for.
 LEADS = frozenset("a an the in on at by of with to lit shot under into aboard beside among against from over".split())
-_IDLE = frozenset("a an the of and or in on at with by to for from its his her their this that is are".split())
 
 
 def first_word(text: str) -> str:
@@ -78,14 +78,14 @@ class Lexicon:
                         found = self.names.setdefault(key, [])
                         if all(n.term is not term for n in found):
                             found.append(Name(term, name in own))
-                for word in {w for name in (term.term, *term.aka) for w in key_of(name) if w not in _IDLE}:
+                for word in {w for name in (term.term, *term.aka) for w in key_of(name) if w not in IN_NAMES}:
                     self._having[facet][word].append(term)
                     counts[word] += 1
                 lead, group = english.split_place(term.place) if facet == "setting" else ("", "")
                 if lead and (head := key_of(group[: head_end(group)])):
                     leads[head[-1]][lead] += 1
                 words = key_of(term.term[: head_end(term.term)])
-                if words and words[-1] not in _IDLE:
+                if words and words[-1] not in IN_NAMES:
                     self.heads[words[-1]][facet] += 1
         for facet, words in HEADS.items():
             for word in words:
@@ -118,7 +118,7 @@ class Lexicon:
     def near(self, facet: str, text: str) -> Near | None:
         """The term of a facet that has most of the text's words, rare ones counting more; None where it has none."""
         having = self._having.get(facet)
-        words = [w for w in key_of(" ".join(WORD.findall(text)[:LONGEST])) if w not in _IDLE]
+        words = [w for w in key_of(" ".join(WORD.findall(text)[:LONGEST])) if w not in IN_NAMES]
         if not having or not words:
             return None
         scores: dict[int, float] = defaultdict(float)

@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.diagnostics.places import Span
+from syntagma.core.english.idle_words import IN_WISHES
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.word_lists import AFTER_NOUNS, DETERMINERS, ING_NOUNS, PREPOSITIONS
 from syntagma.core.formula.tree import FixedText, Formula, Group, Option, SlotRule
@@ -22,11 +23,6 @@ from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 
 _WORD = re.compile(r"(?<![\w/'’.])[\w/'’.]*\w")
 _QUOTED = re.compile(r"[\"“”]([^\"“”]+)[\"“”]")
-_IDLE = frozenset(
-    """a an the i we want wants wanted would like need please make me us give show create draw some something of with and or
-    picture image photo photograph shot clip video film scene it is are be that which there in on at by for to very as he she
-    they his her says said saying words""".split()
-)
 _OPENING = re.compile(
     r"^\W*(?:(?:please|i|we|(?:would|'d) like|want(?:ed)?|need|make|give|show|create|draw|me|us|to see|to have|now|just)\b\W*)*"
     r"(?:(?:a|an|the|some|one)\s+)?(?:(?:picture|image|photo|photograph|video|clip|film|illustration|drawing|scene)\s+(?:of|with|showing|where)\s+)?",
@@ -155,7 +151,7 @@ class _Hearing:
             if opening <= t.start < piece.span.start and all(not (p.span.start <= t.start < p.span.stop) for p in others)
         ]
         kind = set(normal(self.formula.name).split())
-        says = [t.word for t in before if t.word not in _IDLE | LEADS | kind and t.word not in PREPOSITIONS]
+        says = [t.word for t in before if t.word not in IN_WISHES | LEADS | kind and t.word not in PREPOSITIONS]
         if says and leads and leads[-1] in PREPOSITIONS:
             self.pieces.remove(piece)
 
@@ -242,7 +238,7 @@ class _Hearing:
             head += more.end() + head_end(rest[head + more.end() :])
         end = len(group) - len(rest) + head
         said = group[:end].strip()
-        if normal(said) in _IDLE or not re.search(r"\w{2}", said):
+        if normal(said) in IN_WISHES or not re.search(r"\w{2}", said):
             return start
         kept = rest[:head] if determiner.lower() in ("a", "an", "some") else said
         self._take(slot, start + lead, start + lead + end, kept.strip())
@@ -307,8 +303,8 @@ def quoted_slots(formula: Formula) -> list[str]:
 
 def _without_idle(text: str) -> str:
     words = text.strip(" ,").split(" ")
-    while words and (words[0].lower() in _IDLE or words[0].lower() in LEADS):
+    while words and (words[0].lower() in IN_WISHES or words[0].lower() in LEADS):
         words.pop(0)
-    while words and words[-1].lower() in _IDLE | LEADS:
+    while words and words[-1].lower() in IN_WISHES | LEADS:
         words.pop()
     return " ".join(words)

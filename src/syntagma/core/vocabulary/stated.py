@@ -3,12 +3,9 @@
 import re
 from functools import lru_cache
 
+from syntagma.core.english.idle_words import IN_STATEMENTS
 from syntagma.core.vocabulary.terms import Term, normal
 
-_IDLE = frozenset(
-    """the and for off out one two its not but with from into over under against behind along across through that this
-    their very has are was were who his her than then about above below beside""".split()
-)
 # Words that say the same thing: a picture of fog needs no mist.
 _SAME = {
     word: said[0]
@@ -38,7 +35,7 @@ _SAME = {
 def content_words(text: str) -> frozenset[str]:
     """The words of `text` that say something, without their endings: "wet quays" → {"wet", "quay"}."""
     words = re.findall(r"[^\W\d_]{3,}", normal(text))
-    return frozenset(re.sub(r"(?<=\w{3})(?:ies|es|s|ing|ed|ly)$", "", w) for w in words if w not in _IDLE)
+    return frozenset(re.sub(r"(?<=\w{3})(?:ies|es|s|ing|ed|ly)$", "", w) for w in words if w not in IN_STATEMENTS)
 
 
 @lru_cache(maxsize=8192)

@@ -7,6 +7,7 @@ from types import MappingProxyType
 from typing import NamedTuple
 
 from syntagma.core.diagnostics.suggestions import nearest
+from syntagma.core.english.idle_words import IN_SEARCH
 from syntagma.core.vocabulary.facets import Traits
 
 NUMBERS = ("one", "many", "mass", "name")
@@ -187,7 +188,7 @@ def search(facets: Iterable[Facet], text: str) -> list[Term]:
     """The terms that answer `text`, best first: by their name, other spellings, tags and gloss; typing errors forgiven."""
     from rapidfuzz import fuzz, utils
 
-    wanted = [w for w in utils.default_process(text[:LONGEST]).split() if w not in _IDLE][:MOST_WORDS]
+    wanted = [w for w in utils.default_process(text[:LONGEST]).split() if w not in IN_SEARCH][:MOST_WORDS]
     terms = [term for facet in facets for term in facet]
     if not wanted or not terms:
         return []
@@ -215,7 +216,6 @@ def suggestions(facet: Facet, text: str, number: int = 3) -> list[str]:
 
 
 LONGEST, MOST_WORDS = 200, 12  # of what is searched for
-_IDLE = frozenset("a an the of in on at and or with for to by".split())
 _WEIGHTS = (("gloss", 0.45), ("tags", 0.6), ("aka", 0.9), ("term", 1.0))
 
 

@@ -4,6 +4,7 @@ import re
 
 from syntagma.core import english
 from syntagma.core.english import word_lists as w
+from syntagma.core.english.people import SEVERAL_ENDINGS
 from syntagma.core.reading.lexicon import Lexicon, bare
 from syntagma.core.reading.prose.cues import COLOURS
 from syntagma.core.reading.prose.verb_lists import (
@@ -67,7 +68,6 @@ _QUALITIES = ("ible", "able", "ous", "ful", "ive", "less", "ish")  # how adjecti
 _NO_QUALITIES = frozenset(
     "detective native executive operative captive relative archive olive handful spoonful armful table cable fish dish".split()
 )
-_PEOPLE = ("ers", "men", "children", "people", "girls", "boys", "ists", "couples", "friends", "birds", "dogs", "horses")
 _BEHIND_VERBS = frozenset(
     "once twice again away up down off overhead open in out back together apart home past by alone barefoot upstairs downstairs forward forwards backwards aside".split()
 )
@@ -97,7 +97,7 @@ def verb_at(words: list[re.Match], small: list[str], end: int, number: str = "")
         if known and agrees and (i > 1 or not determined):
             if in_third(word) and (word not in NOUNY or led or small[0] in ("a", "an", "one") or before in _AIRY):
                 return words[i - 1].end()
-            if not in_third(word) and many and (ended or determined or number or before.endswith(_PEOPLE)):
+            if not in_third(word) and many and (ended or determined or number or before.endswith(SEVERAL_ENDINGS)):
                 return words[i - 1].end()
         shaped = determined and word.endswith("s") and not word.endswith(("ss", "us", "is", "'s", "’s")) and i >= 2
         if shaped and not many and ((small[0] in ("a", "an", "one") and ended) or after in w.DETERMINERS):

@@ -3,6 +3,7 @@
 import re
 
 from syntagma.core import english
+from syntagma.core.english.people import HEARD_ENDINGS
 from syntagma.core.english.word_lists import DETERMINERS
 from syntagma.core.reading.prose.classifying import Sorted
 from syntagma.core.reading.prose.verb_lists import AMBIENT_VERBS, HEARD, SOUND_VERBS, VERBS, in_third
@@ -13,7 +14,6 @@ _ALL_AROUND = re.compile(
 )
 
 
-_PEOPLE = ("er", "ers", "man", "men", "woman", "women", "boy", "girl", "ist", "ists", "child", "children")
 
 
 def heard(said: str) -> Sorted | None:
@@ -23,10 +23,10 @@ def heard(said: str) -> Sorted | None:
         return Sorted("ambience", 0.8, "is heard all around")
     if len(small) > 1 and (small[-1] in HEARD or (small[0] in HEARD and small[1] in VERBS)):
         return Sorted("sound-effect", 0.75, f"“{small[-1]}” is heard")
-    if len(small) in (2, 3) and small[0] in HEARD and small[-1].endswith(_PEOPLE):
+    if len(small) in (2, 3) and small[0] in HEARD and small[-1].endswith(HEARD_ENDINGS):
         return Sorted("ambience", 0.7, f"“{small[0]}” is heard")
     for i, word in enumerate(small[1:5], 1):
-        if small[i - 1].endswith(_PEOPLE):
+        if small[i - 1].endswith(HEARD_ENDINGS):
             return None  # "the driver hums to himself" is seen
         if in_third(word) == english.is_plural(small[i - 1]) or small[i - 1] in DETERMINERS:
             continue  # "a ring light": no verb

@@ -8,6 +8,7 @@ import re
 from collections.abc import Callable, Mapping, Sequence
 from typing import NamedTuple
 
+from syntagma.core.english.idle_words import IN_WEIGHING
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.models.measure import words as count_words
@@ -25,7 +26,6 @@ KINDS: Mapping[str, float] = {
 OTHER = 0.36
 BEHIND_REACH, TWICE, LESS, RARE = 0.15, 0.3, 0.25, 0.06
 USUAL = 4.6  # the mean Zipf frequency of the content words of prompts: rarer ones carry more
-_IDLE = frozenset("a an the of and or in on at with by to for from its his her their this that is are as into under over".split())
 # Nouns that say too little without what describes them.
 _BARE = frozenset(
     """mood atmosphere feeling light lighting detail details palette colours colors tones style background backdrop lens shot hour composition
@@ -78,7 +78,7 @@ class Weigher:
     ) -> tuple[float, tuple[str, ...], frozenset[str]]:
         carries = KINDS.get(piece.facet, OTHER)
         reasons = [piece.facet if piece.facet != "detail" else "says nothing that can be placed"]
-        words = frozenset(bare(w) for w in WORD.findall(piece.words.lower()) if w not in _IDLE)
+        words = frozenset(bare(w) for w in WORD.findall(piece.words.lower()) if w not in IN_WEIGHING)
         if words:
             rarity = USUAL - sum(map(self.zipf, words)) / len(words)
             carries += max(-0.12, min(0.15, RARE * rarity))
@@ -167,7 +167,7 @@ class Weigher:
 
     def _describes(self, word: str, group: str) -> bool:
         """Is it an adjective that can go from before a noun? What makes one idea with the noun (lighthouse keeper) stays."""
-        if not word.isalpha() or not word.islower() or word in _IDLE or " and " in group or " or " in group:
+        if not word.isalpha() or not word.islower() or word in IN_WEIGHING or " and " in group or " or " in group:
             return False
         known = word in ADJECTIVES or word in COLOURS or word in DESCRIBING
         return known or (len(word) > 4 and word.endswith(_ADJECTIVAL) and word not in _NOUNS)
