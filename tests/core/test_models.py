@@ -2,6 +2,7 @@
 
 from time import process_time
 
+import msgspec
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -19,6 +20,7 @@ from syntagma.core.models.references import read_known, reference_of, taken
 from syntagma.core.models.refusals import gentler, refusals
 from syntagma.core.models.request_shape import built
 from syntagma.core.models.schema import profile_schema
+from syntagma.core.notation.validation import UNKNOWN, Fault, converted
 from syntagma.core.realising.request import Requester, request_of
 from tests.core.samples import profile
 
@@ -338,3 +340,18 @@ def test_a_bill():
         == "m: 25 prompts, 50 credits, or 3 days of its 10 free a day"
     )
     assert bill(profile(), 1, None).shown() == "m: 1 prompts, no price in its profile"
+
+
+def test_the_validator_gives_every_fault_with_its_path():
+    class Inner(msgspec.Struct, forbid_unknown_fields=True, frozen=True):
+        size: int = 1
+
+    class Outer(msgspec.Struct, forbid_unknown_fields=True):
+        name: str
+        inner: Inner = Inner()
+        parts: list[int] = []
+
+    made, faults = converted({"name": "x", "nmae": 1, "inner": {"size": "big", "more": 1}, "parts": [1, "two", 3]}, Outer)
+    assert {f.path for f in faults} == {("nmae",), ("inner", "size"), ("inner", "more"), ("parts", 1)}
+    assert [f.what for f in faults].count(UNKNOWN) == 2 and made == Outer("x", Inner(), [1, 3])
+    assert converted({}, Outer) == (None, [Fault((), "Object missing required field `name`")])

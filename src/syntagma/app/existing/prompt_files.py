@@ -4,15 +4,17 @@ Windows-1252, and told."""
 
 import re
 from collections.abc import Iterable, Iterator, Mapping
+from copy import deepcopy
 from itertools import chain, pairwise
 from pathlib import Path
 from typing import Annotated, Any, NamedTuple
 
-from msgspec import Meta, Struct, ValidationError, convert
+from msgspec import Meta, Struct
 
 from syntagma.app.workspace.tables import read_table
 from syntagma.core.diagnostics.places import Mistake
 from syntagma.core.notation.json_toml import NoJson, half_character, read_json
+from syntagma.core.notation.validation import converted
 from syntagma.formats.table_in import Row, Table, read_rows
 from syntagma.storage.files import MOST, bounded, opened
 from syntagma.storage.trouble import Trouble
@@ -290,12 +292,11 @@ class _Shape(Struct):
 
 def _misshapen(record: Mapping) -> str:
     """Which part of a record can't be used; "" where all can."""
-    try:
-        convert(record, _Shape)
-    except ValidationError as error:
-        what, _, where = str(error).partition(" - at `$")
-        return f"“{where.strip('.`')}” can't be used: {what[:1].lower()}{what[1:]}".replace("`", "")
-    return ""
+    _, faults = converted(deepcopy(record), _Shape)
+    if not faults:
+        return ""
+    where, what = faults[0].where, faults[0].what.replace("`", "")
+    return f"“{where}” can't be used: {what[:1].lower()}{what[1:]}"
 
 
 def _text_of(one: object, records: bool = False) -> str:

@@ -3,16 +3,17 @@
 from collections.abc import Mapping
 from typing import Any
 
-from msgspec import Struct, ValidationError, convert
+from msgspec import Struct
 
 from syntagma.app.composing.asked import Taste
 from syntagma.app.families.wish import Design, Wish, read_vary
-from syntagma.core.diagnostics.places import Refused, mistake_at
+from syntagma.core.diagnostics.places import Mistake, Refused, mistake_at
 from syntagma.core.models.references import reference_of
 from syntagma.core.notation.ranges import OutOfRange, number
 from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.notation.toml_places import place_in_toml
 from syntagma.core.notation.toml_writer import pair, table
+from syntagma.core.notation.validation import UNKNOWN, Fault, converted
 from syntagma.core.writing.prompt import Manner
 from syntagma.storage.trouble import Trouble
 
@@ -53,20 +54,9 @@ _RANGED = {key: key for key in ("count", "strength", "effort", "draw", "differen
 def read_plan(text: str, source: str) -> Wish:
     """Read a plan file. Raises Refused where a key or a value is none, Trouble where something in it says too little."""
     file = TomlFile(text, source)
-    try:
-        plan = convert(file.values(), _Plan)
-    except ValidationError as error:
-        said = str(error)
-        key = said.split("`")[1] if "unknown field" in said else said.rpartition("`$.")[2].rstrip("`").split("[")[0]
-        span = place_in_toml(file.text, (key,))
-        message = (
-            f"“{key}” is nothing that a plan has"
-            if "unknown field" in said
-            else f"“{key}” can't be read: {said.partition(' - at')[0].replace('`', '')}"
-        )
-        raise Refused(
-            [mistake_at(source, file.text, span, message, f"a plan knows {', '.join(_Plan.__struct_fields__)}")]
-        ) from None
+    plan, faults = converted(file.values(), _Plan)
+    if faults:
+        raise Refused([_mistake(file, source, fault) for fault in faults])
     mistakes = []
     for key in _RANGED:
         values = getattr(plan, key)
@@ -91,6 +81,13 @@ def read_plan(text: str, source: str) -> Wish:
     vary, taste = [read_vary(word) for word in plan.vary], Taste(plan.themes, plan.detail, plan.draw)
     manner = Manner(plan.stress, plan.parameters, references)
     return Wish(plan.formula, plan.fills, vary, design, plan.models or [None], taste, plan.mounts, manner, plan.text, plan.pick)
+
+
+def _mistake(file: TomlFile, source: str, fault: Fault) -> Mistake:
+    key = next((step for step in fault.path if isinstance(step, str)), "")
+    unknown = f"“{key}” is nothing that a plan has"
+    message = unknown if fault.what == UNKNOWN else f"“{key}” can't be read: {fault.what.replace('`', '')}"
+    return mistake_at(source, file.text, place_in_toml(file.text, (key,)), message, f"a plan knows {', '.join(_Plan.__struct_fields__)}")
 
 
 def plan_text(wish: Wish) -> str:

@@ -12,6 +12,7 @@ from syntagma.core.models.consistency import disagreements
 from syntagma.core.models.profile import Menu, Parameter, Profile, ReferenceRole
 from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.notation.toml_places import place_in_toml
+from syntagma.core.notation.validation import UNKNOWN, Path, converted
 
 NAMED = {"parameter": Parameter, "menu": Menu, "reference": ReferenceRole}  # tables of tables, each under a name of its own
 HIDDEN = ("name", "counters")  # fields that no file has
@@ -19,11 +20,7 @@ SAID = {
     "int": "a whole number", "float": "a number", "str": "text in quotes", "bool": "true or false", "array": "a list in [brackets]",
     "object": "a table", "null": "nothing",
 }  # fmt: skip
-_MESSAGE = re.compile(r"^(?P<what>.*?)(?: - at `\$(?P<path>.*)`)?$", re.S)
-_STEP = re.compile(r"\.([\w-]+)|\[(\d+|\.\.\.)\]")
-_TRIES = 50
 
-Path = tuple[str | int, ...]
 Base = Callable[[str], "Profile"]
 
 
@@ -101,23 +98,15 @@ class _ProfileReader:
         return profile and msgspec.structs.replace(profile, **named)
 
     def _convert(self, value: Any, kind: type, at: Path):
-        for _ in range(_TRIES):
-            try:
-                return msgspec.convert(value, kind)
-            except msgspec.ValidationError as error:
-                found = _MESSAGE.match(str(error))
-                path = tuple(m[1] or (int(m[2]) if m[2] != "..." else "…") for m in _STEP.finditer(found["path"] or ""))
-                unknown = re.search(r"unknown field `(.*)`", found["what"])
-                path = (*path, unknown[1]) if unknown else path
-                self._told((*at, *path), found["what"], kind, path)
-                if not path or not _without(value, path):
-                    return None
-        return None
+        made, faults = converted(value, kind)
+        for fault in faults:
+            self._told((*at, *fault.path), fault.what, kind, fault.path)
+        return made
 
     def _told(self, path: Path, what: str, kind: type, inside: Path) -> None:
         key = next((step for step in reversed(path) if isinstance(step, str) and step != "…"), "")
         options = _options(kind, inside)
-        if "unknown field" in what:
+        if what == UNKNOWN:
             known = _fields(kind, inside[:-1])
             self.wrong(
                 path, f"“{key}” is nothing that {_place(path[:-1])} has", perhaps(key, known, f"it knows {', '.join(known)}")
@@ -159,28 +148,6 @@ def _merged(below: Mapping, own: Mapping) -> dict:
     for key, value in own.items():
         both[key] = _merged(below[key], value) if isinstance(value, dict) and isinstance(below.get(key), dict) else value
     return both
-
-
-def _without(value: Any, path: Path) -> bool:
-    """Take what stands at `path` out of `value`, or the nearest thing above that can go; False where nothing can."""
-    holder, last = value, None
-    for step in path:
-        if last is not None:
-            holder = holder[last]
-        if step == "…" or not isinstance(holder, dict | list):
-            break
-        if isinstance(holder, dict) and step not in holder:
-            return _without(value, path[:-1]) if len(path) > 1 else False
-        last = step
-    if last is None:
-        return False
-    if isinstance(holder, dict) and last in holder:
-        del holder[last]
-        return True
-    if isinstance(holder, list) and isinstance(last, int) and last < len(holder):
-        del holder[last]
-        return True
-    return _without(value, path[:-1]) if len(path) > 1 else False
 
 
 def _type_at(kind: Any, path: Path) -> Any:

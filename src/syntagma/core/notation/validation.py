@@ -1,0 +1,73 @@
+"""The one validator: values of a file into a structure, with every fault that they have and where it stands.
+
+The types are msgspec's; it stops at the first fault and says where it is, so that what is at fault is taken out and the rest tried again.
+"""
+
+import re
+from typing import Any, NamedTuple
+
+from msgspec import ValidationError, convert
+
+UNKNOWN = "unknown field"
+MOST = 50  # faults that are looked for
+_MESSAGE = re.compile(r"^(?P<what>.*?)(?: - at `\$(?P<path>.*)`)?$", re.S)
+_STEP = re.compile(r"\.([\w-]+)|\[(\d+|\.\.\.)\]")
+_UNKNOWN = re.compile(r"unknown field `(.*)`")
+
+Path = tuple[str | int, ...]
+
+
+class Fault(NamedTuple):
+    """What is wrong with the value at a path: UNKNOWN, or what was expected there."""
+
+    path: Path
+    what: str
+
+    @property
+    def where(self) -> str:
+        """The path as it is written: fills.subject, references[1]."""
+        steps = (f"[{step}]" if isinstance(step, int) or step == "…" else f".{step}" for step in self.path)
+        return "".join(steps).lstrip(".")
+
+
+def converted(values: Any, kind: type) -> tuple[Any, list[Fault]]:
+    """`values` as a `kind`, and their faults; None where nothing is left that could be one. Takes out of `values` what is at fault."""
+    faults: list[Fault] = []
+    for _ in range(MOST):
+        try:
+            return convert(values, kind), faults
+        except ValidationError as error:
+            fault = _fault(str(error))
+            faults.append(fault)
+            if not fault.path or not _without(values, fault.path):
+                return None, faults
+    return None, faults
+
+
+def _fault(message: str) -> Fault:
+    found = _MESSAGE.match(message)
+    path = tuple(m[1] or (int(m[2]) if m[2] != "..." else "…") for m in _STEP.finditer(found["path"] or ""))
+    unknown = _UNKNOWN.search(found["what"])
+    return Fault((*path, unknown[1]), UNKNOWN) if unknown else Fault(path, found["what"])
+
+
+def _without(value: Any, path: Path) -> bool:
+    """Take what stands at `path` out of `value`, or the nearest thing above that can go; False where nothing can."""
+    holder, last = value, None
+    for step in path:
+        if last is not None:
+            holder = holder[last]
+        if step == "…" or not isinstance(holder, dict | list):
+            break
+        if isinstance(holder, dict) and step not in holder:
+            return _without(value, path[:-1]) if len(path) > 1 else False
+        last = step
+    if last is None:
+        return False
+    if isinstance(holder, dict) and last in holder:
+        del holder[last]
+        return True
+    if isinstance(holder, list) and isinstance(last, int) and last < len(holder):
+        del holder[last]
+        return True
+    return _without(value, path[:-1]) if len(path) > 1 else False
