@@ -17,7 +17,11 @@ UNITS = [
 LONG, SLOW, GROWS = 4000, 0.08, 2.6  # characters; seconds; how much longer than for half the text (a square gives 4)
 
 
-def searched():
+def searched() -> list[tuple[str, re.Pattern]]:
+    return list(_searched())
+
+
+def _searched():
     """(where, the pattern) of what is searched for: literals at the place, and names of the module that are compiled."""
     for path in sorted((SOURCE / "syntagma").rglob("*.py")):
         tree = ast.parse(path.read_text("utf-8"))
