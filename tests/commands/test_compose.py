@@ -118,4 +118,4 @@ def test_a_word_that_no_vocabulary_has_is_taken_with_a_remark(tmp_path):
 
 def test_findings_have_codes(tmp_path):
     (record,) = json.loads(good(tmp_path, "compose", "poster", "medium=linocut", "subject=tea urn", "--model", "curlew-still", "--json"))
-    assert [f["code"] for f in record["findings"]] == ["no-negative"] and list(record["findings"][0])[:2] == ["kind", "code"]
+    assert [f["code"] for f in record["findings"]] == ["rewrites", "no-negative", "no-such-term"] and list(record["findings"][0])[:2] == ["kind", "code"]
