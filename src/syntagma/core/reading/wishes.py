@@ -6,6 +6,7 @@ their terms, "tired" to the free slot before the subject, and says what found no
 
 import re
 from collections.abc import Collection, Iterator
+from functools import lru_cache
 from typing import NamedTuple
 
 from syntagma.core import english
@@ -23,6 +24,7 @@ from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 
 _WORD = re.compile(r"(?<![\w/'’.])[\w/'’.]*\w")
 _QUOTED = re.compile(r"[\"“”]([^\"“”]+)[\"“”]")
+_FILMED = re.compile(r"\b(?:camera|shot|lens)\b", re.I)
 _OPENING = re.compile(
     r"^\W*(?:(?:please|i|we|(?:would|'d) like|want(?:ed)?|need|make|give|show|create|draw|me|us|to see|to have|now|just)\b\W*)*"
     r"(?:(?:a|an|the|some|one)\s+)?(?:(?:picture|image|photo|photograph|video|clip|film|illustration|drawing|scene)\s+(?:of|with|showing|where)\s+)?",
@@ -37,6 +39,22 @@ _PLACE = re.compile(
     r"|against|beneath)\b\s+\w.*)",
     re.I,
 )
+
+
+@lru_cache(maxsize=16)
+def _names(rules: tuple[SlotRule, ...], vocabulary: Vocabulary, filmed: bool) -> dict[tuple[str, ...], list[tuple[int, SlotRule, Term]]]:
+    """The names of all terms that the slots take, made once for many wishes; `filmed`: a camera is spoken of."""
+    names: dict[tuple[str, ...], list[tuple[int, SlotRule, Term]]] = {}
+    for order, rule in enumerate(rules):
+        for term in vocabulary[rule.facet] if rule.facet in vocabulary else ():
+            for name in (term.term, *term.aka, term.phrase, english.split_place(term.place)[1], term.place, term.clause):
+                key = key_of(name)
+                if not key or (len(key) == 1 and "film" in term.tags and not filmed):
+                    continue  # "roll", "single", "dive" name a shot only where a camera is spoken of
+                entry = (order, rule, term)
+                if entry not in names.setdefault(key, []):
+                    names[key].append(entry)
+    return names
 
 
 class WishPiece(NamedTuple):
@@ -103,7 +121,7 @@ class _Hearing:
 
     def terms(self) -> None:
         """Names of the vocabulary, the longest first; one that several facets have goes to the first slot that is open."""
-        names = self._names()
+        names = _names(tuple(self.rules), self.vocabulary, bool(_FILMED.search(self.wish)))
         found: list[tuple[int, int, int, SlotRule, Term]] = []
         for at in range(len(self.tokens)):
             for length in range(min(LONGEST, len(self.tokens) - at), 0, -1):
@@ -166,20 +184,6 @@ class _Hearing:
             if piece.span.stop + 1 in starts and " " not in self.wish[piece.span.start : piece.span.stop]:
                 self.pieces[i] = WishPiece(piece.span, look, self.wish[piece.span.start : piece.span.stop])
                 return
-
-    def _names(self) -> dict[tuple[str, ...], list[tuple[int, SlotRule, Term]]]:
-        names: dict[tuple[str, ...], list[tuple[int, SlotRule, Term]]] = {}
-        filmed = bool(re.search(r"\b(?:camera|shot|lens)\b", self.wish, re.I))
-        for order, rule in enumerate(self.rules):
-            for term in self.vocabulary[rule.facet] if rule.facet in self.vocabulary else ():
-                for name in (term.term, *term.aka, term.phrase, english.split_place(term.place)[1], term.place, term.clause):
-                    key = key_of(name)
-                    if not key or (len(key) == 1 and "film" in term.tags and not filmed):
-                        continue  # "roll", "single", "dive" name a shot only where a camera is spoken of
-                    entry = (order, rule, term)
-                    if entry not in names.setdefault(key, []):
-                        names[key].append(entry)
-        return names
 
     def cues(self) -> None:
         """What words such as "lit by" announce, in the words of the wish."""
