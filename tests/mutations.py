@@ -9,6 +9,7 @@ saw. What is broken: a comparison turned round, `and` for `or`, a `not` left out
 import ast
 import os
 import random
+import re
 import shutil
 import subprocess
 import sys
@@ -92,14 +93,25 @@ def mutants(seed: int) -> Iterator[tuple[str, str, Path, int, str, str, str]]:
         yield page, heading, path, node.lineno, before, after, (whole[:start] + after.encode() + whole[stop:]).decode()
 
 
-def fails(copy: Path, tests: list[str]) -> bool:
-    """Does one of the tests fail, or not end?"""
+def failing(copy: Path, tests: list[str]) -> str:
+    """The test that fails, or "time" where they don't end; "" where all pass."""
     command = [sys.executable, "-m", "pytest", "-q", "-x", "--no-header", *tests]
     try:
-        done = subprocess.run(command, cwd=copy, capture_output=True, timeout=400, env={**os.environ, "PYTHONPATH": str(copy / "src")})
+        done = subprocess.run(command, cwd=copy, capture_output=True, text=True, timeout=400, env={**os.environ, "PYTHONPATH": str(copy / "src")})
     except subprocess.TimeoutExpired:
-        return True
-    return done.returncode != 0
+        return "time"
+    if not done.returncode:
+        return ""
+    found = re.search(r"^(?:FAILED|ERROR) (\S+?)(?:\[| - |$)", done.stdout, re.M)
+    return found[1] if found else "collection"
+
+
+def sees(copy: Path, place: Path, broken_: str, whole: str, tests: list[str]) -> str:
+    """The test that fails while the code is broken, and passes when it is whole."""
+    place.write_text(broken_, "utf-8")
+    name = failing(copy, tests)
+    place.write_text(whole, "utf-8")
+    return "" if "::" in name and failing(copy, [name]) else name
 
 
 def main() -> None:
@@ -111,13 +123,12 @@ def main() -> None:
         for number, (page, heading, path, line, before, after, text) in enumerate(mutants(seed)):
             if number >= most:
                 break
-            place = copy / path.relative_to(ROOT)
-            place.write_text(text, "utf-8")
+            place, whole = copy / path.relative_to(ROOT), path.read_text("utf-8")
             own = [f"tests/{one}" for one in PAGES[page][1].split()]
-            found = fails(copy, own) or fails(copy, ["tests"])
-            place.write_text(path.read_text("utf-8"), "utf-8")
-            seen, unseen = seen + found, unseen + (not found)
-            print(f"{'seen' if found else 'NOT SEEN'}  {page}: {heading}  {path.name}:{line}  {' '.join(before.split())[:60]}  →  {' '.join(after.split())[:60]}", flush=True)
+            by = sees(copy, place, text, whole, own) or sees(copy, place, text, whole, ["tests"])
+            seen, unseen = seen + bool(by), unseen + (not by)
+            change = f"{' '.join(before.split())[:60]}  →  {' '.join(after.split())[:60]}"
+            print(f"{'seen' if by else 'NOT SEEN'}  {page}: {heading}  {path.name}:{line}  {change}  {by}", flush=True)
     print(f"{seen} of {seen + unseen} were seen by a test")
 
 
