@@ -5,6 +5,7 @@ import os
 import signal
 import subprocess
 import time
+from functools import partial
 
 import pytest
 
@@ -156,10 +157,11 @@ def test_files(tmp_path):
 
 
 def interrupted(folder, *words):
-    process = subprocess.Popen([PROGRAM, *words], cwd=folder, stderr=subprocess.PIPE, text=True, env=environment(folder))
-    partial = folder / "big.txt.partial"
+    heard = partial(signal.signal, signal.SIGINT, signal.SIG_DFL)  # the shell of a job in the background has it ignored
+    process = subprocess.Popen([PROGRAM, *words], cwd=folder, stderr=subprocess.PIPE, text=True, env=environment(folder), preexec_fn=heard)
+    partly = folder / "big.txt.partial"
     end = time.monotonic() + 60
-    while time.monotonic() < end and not (partial.exists() and partial.stat().st_size > 1_000_000):
+    while time.monotonic() < end and not (partly.exists() and partly.stat().st_size > 1_000_000):
         time.sleep(0.01)
     time.sleep(0.3)  # into the midst of the writing
     process.send_signal(signal.SIGINT)

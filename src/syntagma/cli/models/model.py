@@ -3,7 +3,7 @@
 import sys
 
 from syntagma.cli import args, terminal
-from syntagma.cli.workspace import making_options
+from syntagma.cli.workspace import shared
 
 
 def arguments(parser: args.Parser) -> None:
@@ -40,7 +40,7 @@ def _new(workspace, call) -> int:
         answers = _asked(QUESTIONS)
     parameters = args.pairs(call.parameter, "--parameter", "seconds=4..12")
     path, remarks = make_model(workspace, call.name, answers, call.base, call.own, parameters)
-    return making_options.made(workspace, path, remarks, f"syntagma model try {call.name}")
+    return shared.made(workspace, path, remarks, f"syntagma model try {call.name}")
 
 
 def _asked(questions) -> dict[str, str]:

@@ -1,12 +1,12 @@
 """formula: make one of your own, or check one."""
 
 from syntagma.cli import args, terminal
-from syntagma.cli.workspace import making_options
+from syntagma.cli.workspace import shared
 from syntagma.storage.trouble import Trouble
 
 
 def arguments(parser: args.Parser) -> None:
-    making_options.arguments(parser, ("new", "check"))
+    shared.making_arguments(parser, ("new", "check"))
     parser.add_argument("line", metavar="LINE", nargs="?", default="", help="the formula on one line, with its slots in [brackets]")
     parser.add_argument("--media", choices=("image", "video"), default="", help="what it is for (default: both)")
     parser.examples(
@@ -23,7 +23,7 @@ def run(call) -> int:
     if call.deed == "check":
         return _check(workspace, call.name)
     path, remarks = make_formula(workspace, call.name, call.line, call.like, call.about, call.when, call.media, call.own)
-    return making_options.made(workspace, path, remarks, f"syntagma compose {call.name} --pick")
+    return shared.made(workspace, path, remarks, f"syntagma compose {call.name} --pick")
 
 
 def _check(workspace, name: str) -> int:

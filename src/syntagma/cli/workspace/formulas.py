@@ -1,6 +1,9 @@
 """formulas: when to use each, its parts in order and an example prompt; or one in full."""
 
 from syntagma.cli import args, terminal
+from syntagma.cli.workspace import shared
+
+HINT = "`syntagma formulas NAME` shows one in full; `syntagma compose NAME --pick` writes with it"
 
 
 def arguments(parser: args.Parser) -> None:
@@ -14,25 +17,17 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.workspace.catalogue import formula_card, formula_rows
-    from syntagma.app.workspace.workspace import Workspace
 
-    workspace = Workspace.load(tell=terminal.left_out)
-    if call.name:
-        card = formula_card(workspace, call.name)
-        terminal.json(card) if call.json else terminal.formula_card(card)
-        return 0
-    rows = formula_rows(workspace, call.media or "", call.find)
-    if call.json:
-        terminal.json(rows)
-    elif call.short:
-        columns = ("formula", "medium", "slots", "what it makes")
-        terminal.table(
-            columns, [(r["formula"], r.get("media", "both"), len(r["slots"]), r.get("about", "")) for r in rows], columns[-1]
-        )
-    else:
-        for row in rows:
-            lines = [row.get("when") or row.get("about", ""), " › ".join(row["parts"]), row.get("example", {}).get("text", "")]
-            terminal.block(row["formula"], row.get("media", "both"), lines)
-    if terminal.on_terminal():
-        terminal.say("`syntagma formulas NAME` shows one in full; `syntagma compose NAME --pick` writes with it")
-    return 0
+    rows = lambda workspace: formula_rows(workspace, call.media or "", call.find)  # noqa: E731
+    return shared.shelf(call, formula_card, terminal.formula_card, rows, _short if call.short else _long, HINT)
+
+
+def _short(rows: list[dict]) -> None:
+    columns = ("formula", "medium", "slots", "what it makes")
+    terminal.table(columns, [(r["formula"], r.get("media", "both"), len(r["slots"]), r.get("about", "")) for r in rows], columns[-1])
+
+
+def _long(rows: list[dict]) -> None:
+    for row in rows:
+        lines = [row.get("when") or row.get("about", ""), " › ".join(row["parts"]), row.get("example", {}).get("text", "")]
+        terminal.block(row["formula"], row.get("media", "both"), lines)

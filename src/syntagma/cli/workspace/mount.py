@@ -1,11 +1,11 @@
 """mount: make one of your own."""
 
 from syntagma.cli import args, terminal
-from syntagma.cli.workspace import making_options
+from syntagma.cli.workspace import shared
 
 
 def arguments(parser: args.Parser) -> None:
-    making_options.arguments(parser, ("new",))
+    shared.making_arguments(parser, ("new",))
     parser.add_argument("--opening", metavar="TEXT", default="", help="words before the content; [slots] are allowed")
     parser.add_argument("--closing", metavar="TEXT", default="", help="words behind it")
     parser.add_argument("--negative", metavar="TEXT", default="", help="what to keep out, between commas")
@@ -31,4 +31,4 @@ def run(call) -> int:
         workspace, call.name, call.opening, call.closing, call.negative, args.pairs(call.parameter, "--parameter", "ratio=2:3"),
         call.like, call.about, call.when, call.media, args.listed(call.settles), call.own,
     )  # fmt: skip
-    return making_options.made(workspace, path, remarks, f"syntagma compose photograph --pick --mount {call.name}")
+    return shared.made(workspace, path, remarks, f"syntagma compose photograph --pick --mount {call.name}")

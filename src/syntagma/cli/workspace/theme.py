@@ -1,12 +1,12 @@
 """theme: make one of your own."""
 
 from syntagma.cli import args, terminal
-from syntagma.cli.workspace import making_options
+from syntagma.cli.workspace import shared
 from syntagma.storage.trouble import Trouble
 
 
 def arguments(parser: args.Parser) -> None:
-    making_options.arguments(parser, ("new",))
+    shared.making_arguments(parser, ("new",))
     parser.add_argument("--lean", metavar="TAG:N,…", default="", help="tags to lean on, each with a weight (1 when left out)")
     parser.add_argument("--avoid", metavar="TAG:N,…", default="", help="tags to keep away from")
     parser.add_argument("--prefer", metavar="FACET=A;B", action="append", default=[], help="terms to prefer in a facet")
@@ -38,7 +38,7 @@ def run(call) -> int:
         workspace, call.name, _weights(call.lean, "--lean"), _weights(call.avoid, "--avoid"), facets, call.like, call.about,
         call.when, call.own,
     )  # fmt: skip
-    return making_options.made(workspace, path, remarks, f"syntagma compose photograph --theme {call.name}")
+    return shared.made(workspace, path, remarks, f"syntagma compose photograph --theme {call.name}")
 
 
 def _weights(text: str, option: str) -> dict[str, float]:

@@ -1,32 +1,20 @@
 """themes: list them, or show one in full."""
 
 from syntagma.cli import args, terminal
+from syntagma.cli.workspace import shared
+
+HINT = "`syntagma compose FORMULA --theme NAME` picks with one; A,B leans on both"
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("name", metavar="NAME", nargs="?", help="one theme, by name or by file")
-    parser.add_argument("--json", action="store_true", help="print JSON")
+    shared.shelf_arguments(parser, "theme")
     parser.examples("syntagma themes", "syntagma themes night")
 
 
 def run(call) -> int:
     from syntagma.app.workspace.catalogue import theme_card, theme_rows
-    from syntagma.app.workspace.workspace import Workspace
 
-    workspace = Workspace.load(tell=terminal.left_out)
-    if call.name:
-        card = theme_card(workspace, call.name)
-        terminal.json(card) if call.json else _show(card)
-        return 0
-    rows = theme_rows(workspace)
-    if call.json:
-        terminal.json(rows)
-        return 0
-    for row in rows:
-        terminal.block(row["theme"], "", [row.get("about", ""), row.get("when", "")])
-    if terminal.on_terminal():
-        terminal.say("`syntagma compose FORMULA --theme NAME` picks with one; A,B leans on both")
-    return 0
+    return shared.shelf(call, theme_card, _show, theme_rows, lambda rows: shared.blocks(rows, "theme", ""), HINT)
 
 
 def _show(card: dict) -> None:

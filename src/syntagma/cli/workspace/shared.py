@@ -1,0 +1,53 @@
+"""What the commands on the workspace share: those that make something of a person's own, and those that show what is on a shelf."""
+
+from collections.abc import Callable
+from typing import Any
+
+from syntagma.cli import args, terminal
+
+
+def making_arguments(parser: args.Parser, deeds: tuple[str, ...]) -> None:
+    parser.add_argument("deed", choices=deeds, help="what to do")
+    parser.add_argument("name", metavar="NAME", help="its name: small letters and hyphens")
+    parser.add_argument("--like", metavar="OTHER", default="", help="a copy of one that is there, to change in an editor")
+    parser.add_argument("--about", metavar="TEXT", default="", help="one line that says what it is")
+    parser.add_argument("--when", metavar="TEXT", default="", help="when to use it")
+    parser.add_argument("--own", action="store_true", help="into your own folder, not the workspace")
+
+
+def made(workspace, path, remarks, then: str) -> int:
+    """Say what was made, what there is to remark, and how to go on."""
+    terminal.say((workspace.shown(path), terminal.NAME), "  is made; change it in any editor", error=False)
+    terminal.findings(remarks)
+    terminal.say((then, terminal.QUIET))
+    return 0
+
+
+def shelf_arguments(parser: args.Parser, what: str) -> None:
+    parser.add_argument("name", metavar="NAME", nargs="?", help=f"one {what}, by name or by file")
+    parser.add_argument("--json", action="store_true", help="print JSON")
+
+
+def shelf(call, card: Callable, view: Callable[[dict], None], rows: Callable[[Any], list[dict]], listed: Callable[[list[dict]], None], hint: str) -> int:
+    """Show one that is named by its card, in its view; or all of them, listed, with a hint how to go on."""
+    from syntagma.app.workspace.workspace import Workspace
+
+    workspace = Workspace.load(tell=terminal.left_out)
+    if call.name:
+        found = card(workspace, call.name)
+        terminal.json(found) if call.json else view(found)
+        return 0
+    every = rows(workspace)
+    if call.json:
+        terminal.json(every)
+        return 0
+    listed(every)
+    if terminal.on_terminal():
+        terminal.say(hint)
+    return 0
+
+
+def blocks(rows: list[dict], name: str, note: str = "media") -> None:
+    """A block each: its name, what it is for, when to use it."""
+    for row in rows:
+        terminal.block(row[name], row.get(note, "both") if note else "", [row.get("about", ""), row.get("when", "")])
