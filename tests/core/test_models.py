@@ -355,3 +355,9 @@ def test_the_validator_gives_every_fault_with_its_path():
     assert {f.path for f in faults} == {("nmae",), ("inner", "size"), ("inner", "more"), ("parts", 1)}
     assert [f.what for f in faults].count(UNKNOWN) == 2 and made == Outer("x", Inner(), [1, 3])
     assert converted({}, Outer) == (None, [Fault((), "Object missing required field `name`")])
+
+
+def test_a_plain_request_keeps_references_by_their_role():
+    around = Around(references=tuple(reference_of(word) for word in ("style=a.png", "character=b.png", "style=c.png")))
+    sent = request_of(read_profile("", "plain"), around, "a ferry", "a ferry")
+    assert sent == {"text": "a ferry", "references": {"style": ["a.png", "c.png"], "character": ["b.png"]}}
