@@ -8,6 +8,7 @@ import pytest
 from syntagma.core.checking.draft_checks import text_findings
 from syntagma.formats.prompts_out import WRITERS
 from syntagma.formats.table_in import read_rows
+from syntagma.formats.xlsx import read_sheet
 from syntagma.storage.files import read_text, whole_file, write_text
 from syntagma.storage.trouble import Trouble
 
@@ -116,3 +117,15 @@ def test_reading_says_what_is_wrong(tmp_path, name, said):
 ])  # fmt: skip
 def test_what_the_text_alone_shows(text, messages):
     assert [f.message for f in text_findings(text)] == messages
+
+
+def test_a_formula_that_was_never_worked_out_is_told():
+    from openpyxl import Workbook
+
+    book, file = Workbook(), io.BytesIO()
+    for row in (["term", "gloss"], ["wet slate", "=A1&A2"], ["paper moons", "many"]):
+        book.active.append(row)
+    book.save(file)
+    _, rows, mistakes = read_sheet(file.getvalue(), "terms.xlsx")
+    assert [(m.line, m.message) for m in mistakes] == [(2, "the cell of column gloss is a formula that was never worked out")]
+    assert [row.cells["gloss"] for row in rows] == ["", "many"]

@@ -27,13 +27,13 @@ def checked_name(name: str) -> None:
         raise Trouble(f"“{name}” is no name for a file", "letters, digits and hyphens: night-poster", 2)
 
 
-def place_for(workspace: Workspace, room: str, name: str, ending: str, own: bool, again: bool = False) -> Path:
+def place_for(workspace: Workspace, room: str, name: str, ending: str, own: bool) -> Path:
     """Where a file of a room goes: the workspace, or the person's own folder. Raises Trouble where the name is none, or
-    is taken and it is not to be written `again`."""
+    is taken."""
     checked_name(name)
     base = own_folder() if own or not workspace.folder else workspace.folder
     path = base / room / f"{name}{ending}"
-    if path.exists() and not again:
+    if path.exists():
         raise Trouble(f"{workspace.shown(path)} is there already", "change it in any editor, or choose another name")
     return path
 
