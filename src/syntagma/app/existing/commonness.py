@@ -6,10 +6,11 @@ from collections.abc import Callable
 from functools import cache
 from gzip import decompress
 from importlib.util import find_spec
+from math import log10
 from pathlib import Path
 
 _LIST = "data/large_en.msgpack.gz"  # a list of words for each hundredth part of a decade, the commonest first
-_PLAIN = re.compile(r"[a-z]+(?:-[a-z]+)*")  # words that can be looked up as they stand; all others are the package's own business
+_PLAIN = re.compile(r"(?:[a-z]|\d(?!\d))+(?:-(?:[a-z]|\d(?!\d))+)*")  # words that stand in the list as they are; all others are the package's own business
 
 
 @cache
@@ -35,7 +36,7 @@ def frequencies() -> Callable[[str], float] | None:
         parts = [hundredths.get(part) for part in word.split("-")]
         if None in parts:
             return 0.0
-        return round(9 - max(parts) / 100, 2) if len(parts) == 1 else _by_the_package(word)
+        return round(9 - log10(sum(10 ** (part / 100) for part in parts)), 2)  # as rare as its parts together: 1/f = 1/f₁ + 1/f₂
 
     return zipf
 
