@@ -1,8 +1,7 @@
-"""Runs the program on files in a temporary folder: its main() in this process, or, where it matters, as a process of its own."""
+"""Runs the program on files in a temporary folder: its main() in this process, for tests that start one, PROGRAM and its environment."""
 
 import io
 import os
-import subprocess
 import sys
 from contextlib import contextmanager
 from pathlib import Path
@@ -13,14 +12,6 @@ PROGRAM = str(Path(sys.executable).with_name("syntagma"))
 
 def environment(folder: Path) -> dict[str, str]:
     return {**os.environ, "SYNTAGMA_HOME": str(folder / "own"), "NO_COLOR": "1", "SYNTAGMA_TRACE": "1"}
-
-
-def process(folder: Path, *words: str, given: str = "", **options) -> subprocess.CompletedProcess:
-    """Run `syntagma words…` in a folder, as a process of its own: for what hangs on one (pipes, signals, two at once)."""
-    return subprocess.run(
-        [PROGRAM, *words], cwd=folder, input=given, capture_output=True, text=True, encoding="utf-8",
-        env=environment(folder), timeout=120, **options,
-    )  # fmt: skip
 
 
 class Called(NamedTuple):

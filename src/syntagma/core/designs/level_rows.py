@@ -14,10 +14,6 @@ class Space(NamedTuple):
     levels: tuple[int, ...]
     nogoods: tuple[frozenset[Literal], ...] = ()
 
-    def allows(self, row: Sequence[int]) -> bool:
-        """May this row stand? Places below 0 are open."""
-        return not any(all(row[axis] == level for axis, level in nogood) for nogood in self.nogoods)
-
     def index(self) -> "Forbidding":
         """The nogoods made ready for looking up."""
         return Forbidding(self)

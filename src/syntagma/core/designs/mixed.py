@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from syntagma.core.designs.level_rows import Space
+from syntagma.core.designs.level_rows import Forbidding, Space
 
 STARTS = 4  # designs begun by chance, of which the best is kept
 ROUNDS = 12  # passes over all places of a design
@@ -42,7 +42,7 @@ def mixed(
         rows = np.array([*fixed, *(_row(space, forbidding, random) for _ in range(count - len(fixed)))])
         coded = _Coded(space, model)
         for _ in range(ROUNDS):
-            if not _improve(rows, coded, space, len(fixed)):
+            if not _improve(rows, coded, forbidding, len(fixed)):
                 break
         found = Mixed(rows, coded.efficiency(rows))
         if best is None or found.efficiency > best.efficiency:
@@ -50,10 +50,10 @@ def mixed(
     return best
 
 
-def _row(space: Space, forbidding, random: Random) -> list[int]:
+def _row(space: Space, forbidding: Forbidding, random: Random) -> list[int]:
     while True:
         row = [random.randrange(v) for v in space.levels]
-        if space.allows(row):
+        if forbidding.allows(row):
             return row
         start = random.randrange(len(row))
         whole = forbidding.completes({start: row[start]})
@@ -93,7 +93,7 @@ def _contrasts(levels: int) -> np.ndarray:
     return u[:, : levels - 1] * np.sqrt(levels)
 
 
-def _improve(rows: np.ndarray, coded: _Coded, space: Space, first: int) -> bool:
+def _improve(rows: np.ndarray, coded: _Coded, forbidding: Forbidding, first: int) -> bool:
     """One pass: every place of every row from `first` on gets the level that serves best. True where anything changed."""
     axes = sorted({*coded.model.mains, *(a for pair in coded.model.pairs for a in pair)})
     changed = False
@@ -102,7 +102,8 @@ def _improve(rows: np.ndarray, coded: _Coded, space: Space, first: int) -> bool:
         inverse = np.linalg.inv(matrix.T @ matrix + RIDGE * np.eye(matrix.shape[1]))
         for axis in axes:
             old = rows[i, axis]
-            levels = [v for v in range(space.levels[axis]) if v == old or not space.nogoods or _fits(rows[i], axis, v, space)]
+            row = rows[i].tolist()
+            levels = [v for v in range(forbidding.space.levels[axis]) if v == old or forbidding.fits(row, axis, v)]
             tried = np.repeat(rows[i][None, :], len(levels), axis=0)
             tried[:, axis] = levels
             new, here = coded.matrix(tried), coded.matrix(rows[i][None, :])[0]
@@ -116,7 +117,3 @@ def _improve(rows: np.ndarray, coded: _Coded, space: Space, first: int) -> bool:
                 matrix = coded.matrix(rows)
                 inverse = np.linalg.inv(matrix.T @ matrix + RIDGE * np.eye(matrix.shape[1]))
     return changed
-
-
-def _fits(row: Sequence[int], axis: int, level: int, space: Space) -> bool:
-    return space.allows([level if a == axis else v for a, v in enumerate(row)])

@@ -17,7 +17,7 @@ def drawn(space: Space, weights: Sequence[Sequence[float]], random: Random) -> I
     while True:
         for _ in range(TRIES):
             row = tuple(random.choices(levels, w)[0] for levels, w in zip(choices, weights, strict=True))
-            if not space.nogoods or space.allows(row):
+            if not space.nogoods or forbidding.allows(row):
                 yield row
                 break
         else:
