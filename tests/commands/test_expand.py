@@ -365,7 +365,7 @@ def test_a_plan_makes_the_same_family_again(tmp_path):
     for file, said in (
         ("bad.toml", "bad.toml:2:1: “desing” is nothing that a plan has"),
         ("none.toml", "says no formula"),
-        ("kind.toml", "kind.toml:2:1: “count” can't be read"),
+        ("kind.toml", "kind.toml:2:1: “count” takes a whole number"),
     ):
         assert said in run(tmp_path, "expand", file).stderr
 
@@ -632,3 +632,10 @@ def test_a_group_has_a_strength_of_its_own(tmp_path):
         ("x", "“x” is no strength"),
     ):
         assert said in run(tmp_path, *PILOT, "--design", "cover", "--strength", group).stderr
+
+
+def test_a_plan_tells_all_its_mistakes(tmp_path):
+    (tmp_path / "bad.toml").write_text('formula = "poster"\ncuont = 3\nstrength = "x"\n[fills]\nsubject = 3.5\n')
+    said = run(tmp_path, "expand", "bad.toml").stderr
+    for words in ("did you mean “count”?", "“strength” takes a whole number", "each value of “fills” takes text in quotes or a list"):
+        assert words in said

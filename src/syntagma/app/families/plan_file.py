@@ -8,12 +8,13 @@ from msgspec import Struct
 from syntagma.app.composing.asked import Taste
 from syntagma.app.families.wish import Design, Wish, read_vary
 from syntagma.core.diagnostics.places import Mistake, Refused, mistake_at
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.references import reference_of
 from syntagma.core.notation.ranges import OutOfRange, number
 from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.notation.toml_places import place_in_toml
 from syntagma.core.notation.toml_writer import pair, table
-from syntagma.core.notation.validation import UNKNOWN, Fault, converted
+from syntagma.core.notation.validation import UNKNOWN, Fault, converted, wanted
 from syntagma.core.writing.prompt import Manner
 from syntagma.storage.trouble import Trouble
 
@@ -85,9 +86,12 @@ def read_plan(text: str, source: str) -> Wish:
 
 def _mistake(file: TomlFile, source: str, fault: Fault) -> Mistake:
     key = next((step for step in fault.path if isinstance(step, str)), "")
-    unknown = f"“{key}” is nothing that a plan has"
-    message = unknown if fault.what == UNKNOWN else f"“{key}” can't be read: {fault.what.replace('`', '')}"
-    return mistake_at(source, file.text, place_in_toml(file.text, (key,)), message, f"a plan knows {', '.join(_Plan.__struct_fields__)}")
+    known = _Plan.__struct_fields__
+    if fault.what == UNKNOWN:
+        message, remedy = f"“{key}” is nothing that a plan has", perhaps(key, known, f"a plan knows {', '.join(known)}")
+    else:
+        message, remedy = f"{'each value of ' if '…' in fault.path else ''}“{key}” takes {wanted(fault.what)}", f"mend what stands behind {key}"
+    return mistake_at(source, file.text, place_in_toml(file.text, (key,)), message, remedy)
 
 
 def plan_text(wish: Wish) -> str:

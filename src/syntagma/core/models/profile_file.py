@@ -12,14 +12,10 @@ from syntagma.core.models.consistency import disagreements
 from syntagma.core.models.profile import Menu, Parameter, Profile, ReferenceRole
 from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.notation.toml_places import place_in_toml
-from syntagma.core.notation.validation import UNKNOWN, Path, converted
+from syntagma.core.notation.validation import UNKNOWN, Path, converted, wanted
 
 NAMED = {"parameter": Parameter, "menu": Menu, "reference": ReferenceRole}  # tables of tables, each under a name of its own
 HIDDEN = ("name", "counters")  # fields that no file has
-SAID = {
-    "int": "a whole number", "float": "a number", "str": "text in quotes", "bool": "true or false", "array": "a list in [brackets]",
-    "object": "a table", "null": "nothing",
-}  # fmt: skip
 
 Base = Callable[[str], "Profile"]
 
@@ -119,12 +115,7 @@ class _ProfileReader:
             remedy = perhaps(given[1] if given else "", options, f"write {', '.join(options[:-1])} or {options[-1]}")
             self.wrong(path, f"{said} is nothing that “{key}” takes", remedy)
         else:
-            wants = (
-                re.sub(r"`([^`]*)`", lambda m: _said(m[1]), what.split(", got")[0])
-                .replace("Expected ", "")
-                .replace("length", "of length")
-            )
-            self.wrong(path, f"“{key}” takes {wants}", f"mend what stands behind {key} =")
+            self.wrong(path, f"“{key}” takes {wanted(what)}", f"mend what stands behind {key} =")
 
     def _counters(self, profile: Profile) -> dict[str, Any]:
         """What counts the tokens of each limit that names a tokenizer file."""
@@ -178,10 +169,6 @@ def _fields(kind: Any, path: Path) -> list[str]:
 def _options(kind: Any, path: Path) -> list[str]:
     found = _type_at(kind, path)
     return list(get_args(found)) if get_origin(found) is Literal else []
-
-
-def _said(kind: str) -> str:
-    return " or ".join(dict.fromkeys(SAID.get(part.strip(), part.strip()) for part in kind.split("|") if part.strip() != "null"))
 
 
 def _place(path: Path) -> str:

@@ -8,6 +8,10 @@ from typing import Any, NamedTuple
 
 from msgspec import ValidationError, convert
 
+SAID = {
+    "int": "a whole number", "float": "a number", "str": "text in quotes", "bool": "true or false", "array": "a list in [brackets]",
+    "object": "a table", "null": "nothing",
+}  # fmt: skip
 UNKNOWN = "unknown field"
 MOST = 50  # faults that are looked for
 _MESSAGE = re.compile(r"^(?P<what>.*?)(?: - at `\$(?P<path>.*)`)?$", re.S)
@@ -42,6 +46,16 @@ def converted(values: Any, kind: type) -> tuple[Any, list[Fault]]:
             if not fault.path or not _without(values, fault.path):
                 return None, faults
     return None, faults
+
+
+def wanted(what: str) -> str:
+    """What was expected, in words: a whole number, text in quotes."""
+    said = re.sub(r"`([^`]*)`", lambda m: _said(m[1]), what.split(", got")[0])
+    return said.replace("Expected ", "").replace("length", "of length")
+
+
+def _said(kind: str) -> str:
+    return " or ".join(dict.fromkeys(SAID.get(part.strip(), part.strip()) for part in kind.split("|") if part.strip() != "null"))
 
 
 def _fault(message: str) -> Fault:
