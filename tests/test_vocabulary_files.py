@@ -9,9 +9,12 @@ import pytest
 
 from syntagma.core import english
 from syntagma.core.drafting.fills import fill_of_term
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.vocabulary.terms import COLUMNS, NUMBERS, Vocabulary, normal, term_of_row
+from syntagma.core.vocabulary.world import BadWorld
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.formats.vocabulary_csv import read_terms
+from syntagma.storage.folders import Layer
 from tests.core.samples import PROSE, TAGS, read_formula
 
 ROOT = Path(__file__).parents[1]
@@ -44,7 +47,8 @@ def test_the_size_of_it():
 @pytest.mark.parametrize("path", FILES, ids=lambda p: p.stem)
 def test_file(path):
     text = path.read_text("utf-8")
-    assert text.splitlines()[0] == ",".join(COLUMNS) and "\r" not in text and "\ufeff" not in text
+    columns = text.splitlines()[0].split(",")
+    assert columns == [c for c in COLUMNS if c in columns] and columns[:11] == list(COLUMNS[:11]) and "\r" not in text and "\ufeff" not in text
     terms, mistakes = read_terms(path.stem, text, path.name, "shipped")
     assert mistakes == []
     told = Counter(normal(name) for t in terms for name in (t.term, *t.aka))
@@ -79,6 +83,40 @@ def test_each_term_by_machine():
         }
         wrong += [(t.facet, t.term, what) for what, bad in checks.items() if bad]
     assert wrong == []
+
+
+WORKSPACE = Workspace(None, layers=[Layer("shipped", ROOT / "src/syntagma/data")])
+NAMED = {facet: {normal(t.term) for t in TERMS if t.facet == facet} for facet in {t.facet for t in TERMS}}
+HEARD = NAMED["ambience"] | NAMED["sound-effect"]
+
+
+def places(deed):
+    return [normal(place.strip()) for place in deed.partition("@")[2].split(",") if place.strip()]
+
+
+def test_worlds_and_situations_by_machine():
+    wrong = []
+    for t in TERMS:
+        for world in filter(None, (t.world, t.when and f"hour: {t.when}")):
+            try:
+                WORKSPACE.vocabulary.dimensions.world(world)
+            except BadWorld as bad:
+                wrong.append((t.term, str(bad)))
+        at = set(map(normal, t.at))
+        wrong += [(t.term, name) for name in at - NAMED["setting"]]
+        wrong += [(t.term, deed) for deed in t.does if not set(places(deed)) <= at or not deed.split()[0].isalpha()]
+        wrong += [(t.term, name) for name in t.carries if normal(name) not in NAMED["object"] | NAMED["food"]]
+        wrong += [(t.term, name) for name in t.sounds if normal(name) not in HEARD]
+        wrong += [(t.term, place, "nothing to do there") for place in at if t.does and not any(place in (places(d) or at) for d in t.does)]
+    assert wrong == []
+
+
+def test_situations_are_many():
+    whole = [t for t in TERMS if len(t.does) >= 5 and len(t.at) >= 3]
+    assert len(whole) >= 150 and len({deed for t in whole for deed in t.does}) >= 800
+    homes = {normal(place) for t in TERMS for place in t.at}
+    assert NAMED["setting"] - homes == set()  # a place where nobody is at home is never picked with anyone
+    assert all(t.does and t.at for t in TERMS if t.facet in ("subject", "animal"))
 
 
 ADJUNCTS = ("action", "mood", "pose", "voice", "camera-angle")  # not nouns: they take no article and no count

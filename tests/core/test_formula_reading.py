@@ -14,6 +14,7 @@ from syntagma.core.formula import (
     read_oneline,
     write_formula,
 )
+from syntagma.core.vocabulary.terms import Vocabulary
 
 WHOLE = """+++
 about = "A night crossing"
@@ -174,7 +175,7 @@ def test_one_line(line, labels):
 
 def test_against_the_facets_in_force():
     formula = read_formula('+++\n[slots]\nx = { facet = "ligthing" }\nidle = {}\n+++\nlead [x] [lihgting] [mine]\n', "x")
-    mistakes, remarks = check_formula(formula, ["lighting", "mood"])
+    mistakes, remarks = check_formula(formula, Vocabulary(["lighting", "mood"], lambda name: []))
     assert [(m.line, m.column, m.message, m.remedy) for m in mistakes] == [
         (3, 16, "there is no facet “ligthing”", "did you mean “lighting”?")
     ]

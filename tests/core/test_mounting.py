@@ -63,7 +63,7 @@ def test_what_a_mount_settles():
     for given, places in (({}, []), ({"mood": "hushed"}, ["mood"])):
         fills = writer.fills({"subject": "tea urn", **given})
         assert [f.place for f in writer.findings(fills, writer.write(fills))] == places
-    remarks = check_formula(mount('+++\nsettles = ["moood"]\n+++\ncontent\n'), VOCABULARY.names)[1]
+    remarks = check_formula(mount('+++\nsettles = ["moood"]\n+++\ncontent\n'), VOCABULARY)[1]
     assert [(f.place, f.remedy) for f in remarks] == [("settles", "did you mean “mood”?")]
 
 

@@ -12,6 +12,7 @@ from syntagma.core.formula import read_formula
 from syntagma.core.picking.detail import slots_at, take_at
 from syntagma.core.picking.nearest_terms import stands_for
 from syntagma.core.picking.picker import Deck, Picker, Want
+from syntagma.core.picking.scene import Scene
 from syntagma.core.picking.themes import Leaning, check_theme, read_theme
 from syntagma.core.vocabulary.affinity import NEVER, suits
 from syntagma.core.vocabulary.stated import content_words, ideas
@@ -49,6 +50,14 @@ def test_what_contradicts_never_suits():
     assert suits(NOON, NIGHT) == NEVER == suits(NIGHT, NOON)
 
 
+def scene(*beside):
+    """What stands, of no world that anybody wrote."""
+    found = Scene(Vocabulary([], lambda name: []))
+    for terms in beside:
+        found.add(None, terms)
+    return found
+
+
 def deck(terms, draw=1, lean=None, **want):
     return Deck(Want("slot", "x", terms, **want), Random(draw), lean)
 
@@ -56,7 +65,7 @@ def deck(terms, draw=1, lean=None, **want):
 def test_a_deck_takes_everything_in_turn_where_nothing_suits_better():
     terms = [Term("x", f"t{i}") for i in range(8)]
     style = deck(terms)
-    drawn = [style.draw([]).term for _ in range(400)]
+    drawn = [style.draw(scene()).term for _ in range(400)]
     counts = [drawn.count(t.term) for t in terms]
     assert min(counts) > 40 and max(counts) - min(counts) <= 8
     assert len(set(drawn[:8])) >= 5
@@ -65,40 +74,40 @@ def test_a_deck_takes_everything_in_turn_where_nothing_suits_better():
 def test_a_deck_takes_what_suits_most_often_and_favourites_too():
     plain, sea = [Term("x", f"t{i}") for i in range(8)], Term("x", "quay", tags=("sea",))
     star = Term("x", "moor", star=True)
-    firsts = [deck([*plain, sea], draw).draw([[FERRY]]) for draw in range(200)]
+    firsts = [deck([*plain, sea], draw).draw(scene([FERRY])) for draw in range(200)]
     assert 25 < firsts.count(sea) < 90  # twice as often as each of eight others
-    firsts = [deck([*plain, star], draw).draw([]) for draw in range(200)]
+    firsts = [deck([*plain, star], draw).draw(scene()) for draw in range(200)]
     assert 45 < firsts.count(star) < 130  # four times as often
-    leant = [deck([*plain, sea], draw, lambda t: 9.0 * (t is sea)).draw([]) for draw in range(50)]
+    leant = [deck([*plain, sea], draw, lambda t: 9.0 * (t is sea)).draw(scene()) for draw in range(50)]
     assert leant == [sea] * 50
 
 
 def test_a_deck_passes_over_what_does_not_go():
-    assert {deck([NOON, LAMP], d).draw([[NIGHT]]).term for d in range(9)} == {"lamp"}
-    assert deck([NOON]).draw([[NIGHT]]) is None
-    assert deck([NOON], apart=True).draw([[NIGHT]]) is NOON  # what is kept out contradicts nothing
+    assert {deck([NOON, LAMP], d).draw(scene([NIGHT])).term for d in range(9)} == {"lamp"}
+    assert deck([NOON]).draw(scene([NIGHT])) is None
+    assert deck([NOON], apart=True).draw(scene([NIGHT])) is NOON  # what is kept out contradicts nothing
     quay, dock = Term("x", "wet quay"), Term("x", "dry dock")
-    assert {deck([quay, dock], d).draw([], ideas("two wet quays")).term for d in range(9)} == {"dry dock"}
-    assert deck([quay]).draw([], ideas("quay")) is quay  # needed: a word twice is better than nothing
-    assert deck([quay]).draw([], ideas("quay"), need=False) is None
-    assert {deck([quay, dock], d).draw([], but=[quay]).term for d in range(9)} == {"dry dock"}
-    assert deck([quay]).draw([[quay]]) is None  # never the same term in two slots
+    assert {deck([quay, dock], d).draw(scene(), ideas("two wet quays")).term for d in range(9)} == {"dry dock"}
+    assert deck([quay]).draw(scene(), ideas("quay")) is quay  # needed: a word twice is better than nothing
+    assert deck([quay]).draw(scene(), ideas("quay"), need=False) is None
+    assert {deck([quay, dock], d).draw(scene(), but=[quay]).term for d in range(9)} == {"dry dock"}
+    assert deck([quay]).draw(scene([quay])) is None  # never the same term in two slots
     far = Term("x", "moor", tags=("country", "outdoors"))
     near = Term("y", "hold", tags=("sea", "indoors"))
-    assert deck([far]).draw([[near]], need=False) is None and deck([far]).draw([[near]]) is far
+    assert deck([far]).draw(scene([near]), need=False) is None and deck([far]).draw(scene([near])) is far
 
 
 def test_a_term_that_needs_another_waits_for_it():
     arc = Term("light", "welding arc", needs=("welder", "#craft"))
-    assert deck([arc]).draw([]) is None and deck([arc]).draw([[FERRY]]) is None
-    assert deck([arc]).draw([[FERRY], [Term("subject", "welder")]]) is arc
-    assert deck([arc]).draw([[Term("subject", "potter", tags=("craft",))]]) is arc
+    assert deck([arc]).draw(scene()) is None and deck([arc]).draw(scene([FERRY])) is None
+    assert deck([arc]).draw(scene([FERRY], [Term("subject", "welder")])) is arc
+    assert deck([arc]).draw(scene([Term("subject", "potter", tags=("craft",))])) is arc
 
 
 def test_a_list_weighs_as_much_as_one():
     sea, city = Term("p", "foam", tags=("sea",)), Term("p", "brick", tags=("city",))
     many = [[tagged("sea"), Term("x", "rope", tags=("sea",)), Term("x", "oar", tags=("sea",))], [tagged("city")]]
-    drawn = [deck([sea, city], d).draw(many) for d in range(100)]
+    drawn = [deck([sea, city], d).draw(scene(*many)) for d in range(100)]
     assert 25 < drawn.count(sea) < 75
 
 
@@ -113,7 +122,7 @@ def test_picks_suit_each_other(draw):
     ]
     picker = Picker(wants, Random(draw))
     for _ in range(6):
-        picked = picker.pick([[Term("y", "wet rope")]], ideas("wet rope"))
+        picked = picker.pick(scene([Term("y", "wet rope")]), ideas("wet rope"))
         shown = [t for slot in ("hour", "light", "props") for t in (picked[slot].terms if picked[slot] else ())]
         assert not any(clash(a, b) for a, b in product(shown, shown) if a is not b)
         assert 2 <= len(set(picked["props"].terms)) == len(picked["props"].terms) <= 3

@@ -33,13 +33,13 @@ def ideas(composer: Composer, given: Mapping[str, Given], count: int) -> list[Id
     main = min(open_rules, key=lambda r: (not r.need, FIRST.index(r.facet)))
     slots = [main.name, *(r.name for r in open_rules if r.facet in BESIDE and r.name != main.name)]
     picker = chooser.picker(slots, chooser.random("ideas"))
-    terms, told = chooser.standing(fills, slots)
+    scene, told = chooser.standing(fills, slots)
     found: list[Idea] = []
     seen: list = []
     for _ in range(TRIES * count):
         if len(found) == count:
             break
-        picked = picker.pick(terms, told, {main.name: seen})
+        picked = picker.pick(scene, told, {main.name: seen})
         if subject := picked[main.name]:
             seen += subject.terms
             found.append(Idea(len(found) + 1, _typed(picked, slots)))

@@ -5,6 +5,7 @@ from functools import cached_property
 
 from syntagma.app.composing.asked import USUAL, Taste
 from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.designs.agreement import Agreement
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.draft import Glue
 from syntagma.core.drafting.fills import Fill, Given
@@ -13,9 +14,11 @@ from syntagma.core.models.refusals import refusals
 from syntagma.core.picking.detail import DETAILS, slots_at, take_at
 from syntagma.core.picking.nearest_terms import stands_for
 from syntagma.core.picking.picker import Deck, Picker, Want
+from syntagma.core.picking.scene import Scene
 from syntagma.core.picking.themes import Leaning
 from syntagma.core.vocabulary.stated import ideas
 from syntagma.core.vocabulary.terms import Facet, Term
+from syntagma.core.vocabulary.world import Seat, Thing
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
@@ -96,8 +99,13 @@ class Chooser:
             terms, take = self.terms(slot), take_at(self.taste.detail, rule.take)
             fill = self.leaning.fill(rule.facet)
             terms = [t for t in terms if fill and t is self.facet(slot).get(fill)] or terms
-            wants.append(Want(slot, rule.facet, terms, take, rule.need, slot not in self.writer.shown))
+            seat = self._seats.get(slot, Seat(slot, rule.facet))
+            wants.append(Want(slot, rule.facet, terms, take, rule.need, slot not in self.writer.shown, seat))
         return wants
+
+    @cached_property
+    def _seats(self) -> dict[str, Seat]:
+        return self.writer.compiled.seats
 
     def picker(self, slots: Collection[str], random) -> Picker:
         return Picker(self.wants(slots), random, self._lean)
@@ -109,11 +117,11 @@ class Chooser:
     def _lean(self) -> Callable[[Term], float] | None:
         return self.leaning.of if self.leaning.themes else None
 
-    def standing(self, fills: Sequence[Fill | None], but: Collection[str] = ()) -> tuple[list[list[Term]], set[str]]:
-        """What a pick has to suit: the terms of each slot of the text that is filled already (for free text, those that it is
-        like), and the ideas that are said, the formula's fixed words among them."""
-        terms: list[list[Term]] = []
-        told = set(self._fixed)
+    def standing(self, fills: Sequence[Fill | None], but: Collection[str] = ()) -> tuple[Scene, set[str]]:
+        """What a pick has to suit: the scene of what is filled already in the text (for free text, the terms that it is like: what they
+        take for granted is a guess), and the ideas that are said, the formula's fixed words among them."""
+        vocabulary = self.workspace.vocabulary
+        scene, told = Scene(vocabulary, [*self.writer.compiled.granted, *self._themed]), set(self._fixed)
         for rule, fill in zip(self.writer.rules, fills, strict=True):
             if not fill or rule.name in but or rule.name not in self.writer.shown:
                 continue
@@ -121,11 +129,26 @@ class Chooser:
             for item in fill.items:
                 told |= ideas(f"{item.words} {item.place}")
                 term = item.term
-                if term is None and rule.facet in self.workspace.vocabulary:
-                    term = stands_for(item.words, self.workspace.vocabulary[rule.facet])
+                if term is None and rule.facet in vocabulary:
+                    term = stands_for(item.words, vocabulary[rule.facet])
                 own += [term] if term else []
-            terms += [own] if own else []
-        return terms, told
+            if own:
+                scene.add(self._seats[rule.name], own, guessed=any(item.term is None for item in fill.items))
+        return scene, told
+
+    def against(self, slot: str, fills: Sequence[Fill | None]) -> Callable[[Term], str]:
+        """What says why a term in a slot takes for granted what the other fills rule out, in words; "" where it does not."""
+        vocabulary, compiled = self.workspace.vocabulary, self.writer.compiled
+        if slot not in self._seats:
+            return lambda term: ""
+        others = {name: fill for name, fill in compiled.named(fills).items() if name != slot}
+        agreement = Agreement(vocabulary, self._seats, compiled.granted, others)
+        return lambda term: agreement.why([vocabulary.thing(self._seats[slot], term)])
+
+    @cached_property
+    def _themed(self) -> list[Thing]:
+        """What the themes take for granted."""
+        return [Thing(Seat("", ""), t.name, self.workspace.vocabulary.dimensions.world(t.world)) for t in self.leaning.themes if t.world]
 
     @cached_property
     def _fixed(self) -> frozenset[str]:
@@ -141,11 +164,11 @@ class Chooser:
         """Every slot's fill, those in `slots` picked, to go with the other fills and with what is `beside` them. Raises Trouble where a
         slot that is needed found nothing that goes with the rest."""
         picker = self.picker(slots, random)
-        terms, told = self.standing(fills, slots)
-        terms += beside
+        scene, told = self.standing(fills, slots)
+        scene.beside += beside
         needed = [slot for slot in slots if self.rule(slot).need]
         for _ in range(TRIES):
-            picked = picker.pick(terms, told, but)
+            picked = picker.pick(scene, told, but)
             if all(picked[slot] for slot in needed):
                 filled = list(fills)
                 for slot, fill in picked.items():

@@ -53,7 +53,7 @@ class Checks:
         """Check one prompt. Raises Trouble."""
         profile = self.workspace.model(self.model or model_of(source.record))
         prompt = finished_of(source.record)
-        found = findings(profile, prompt, self.workspace.known) + checks.contradictions(_terms_in(source.record, self._known))
+        found = findings(profile, prompt, self.workspace.known) + checks.contradictions(_terms_in(source.record, self._known), self.workspace.vocabulary)
         key = (profile.name, normal(prompt.text))
         if key in self._seen:
             found.append(Finding(ERROR, f"the same prompt as number {self._seen[key]}", "delete one of them", "text", code="said-before"))
@@ -137,7 +137,7 @@ def _terms_in(record: dict, known: dict[str, Term]) -> list[Term]:
 def check_formula_file(workspace: Workspace, path: Path) -> tuple[list[Mistake], list[Finding]]:
     """Every mistake of a formula file, and remarks on it."""
     formula, mistakes = parse_formula(read_text(path, "a formula"), path.stem, workspace.shown(path))
-    unknown, remarks = check_formula(formula, workspace.vocabulary.names)
+    unknown, remarks = check_formula(formula, workspace.vocabulary)
     return sorted(mistakes + unknown, key=lambda m: (m.line, m.column)), remarks
 
 

@@ -153,10 +153,10 @@ class AxisReader:
         if number > len(terms):
             remedy = f"ask for {slot}:{len(terms)}, or add terms of your own"
             raise Trouble(f"{slot} has {len(terms)} terms to pick from, not {number}", remedy, 2)
-        beside = self.chooser.standing(fills, {slot, *varied})[0] if slot in self.writer.shown else []
+        scene = self.chooser.standing(fills, {slot, *varied} if slot in self.writer.shown else self.writer.position)[0]
         deck = self.chooser.deck(slot, self.random)
         chosen: list[Term] = []
-        while len(chosen) < number and (term := deck.draw(beside, but=chosen)):
+        while len(chosen) < number and (term := deck.draw(scene, but=chosen)):
             chosen.append(term)
         return [fill_of_term(t) for t in chosen]
 

@@ -11,6 +11,7 @@ from syntagma.app.families.axis_reader import AxisReader
 from syntagma.app.families.wish import Wish
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.designs import Axis, Clashes, full_size, single_size
+from syntagma.core.designs.agreement import Agreement
 from syntagma.core.designs.axes import Combination, Level, Together, terms_of
 from syntagma.core.designs.constraints import Named, Rule, read_rules
 from syntagma.core.designs.level_rows import Literal
@@ -89,7 +90,7 @@ class CompiledFamily(NamedTuple):
     @property
     def shown_fills(self) -> list[Fill]:
         """What stands in the text of every member, apart from the axes."""
-        return _shown(self.writer, self.fills, self.axes)
+        return list(_shown(self.writer, self.fills, self.axes).values())
 
 
 def compile_family(workspace: Workspace, wish: Wish) -> tuple[CompiledFamily, list[Finding]]:
@@ -113,7 +114,9 @@ def compile_family(workspace: Workspace, wish: Wish) -> tuple[CompiledFamily, li
         fills, more = _rest_picked(chooser, wish, fills, axes, names)
         picked += more
     rules = tuple(_rules(writer, wish, fills, axes))
-    clashes = Clashes(axes, _shown(writer, fills, axes), [n for rule in rules for n in rule.nogoods], _kept_anyway(wish, axes))
+    fixed = _shown(writer, fills, axes)
+    agreement = Agreement(workspace.vocabulary, writer.compiled.seats, writer.compiled.granted, fixed)
+    clashes = Clashes(axes, list(fixed.values()), [n for rule in rules for n in rule.nogoods], _kept_anyway(wish, axes), agreement)
     reaching = tuple(w.for_reach(fills) for w in writers)
     return CompiledFamily(wish, reaching, chooser, random, tuple(fills), tuple(picked), open_slots, axes, rules, clashes), remarks
 
@@ -200,10 +203,11 @@ def _kept_anyway(wish: Wish, axes: Sequence[Axis]) -> frozenset[Literal]:
     return frozenset(chain.from_iterable(found))
 
 
-def _shown(writer: Writer, fills: Sequence[Fill | None], axes: Sequence[Axis]) -> list[Fill]:
+def _shown(writer: Writer, fills: Sequence[Fill | None], axes: Sequence[Axis]) -> dict[str, Fill]:
+    """What stands in the text of every member, by slot."""
     varied = {slot for axis in axes for slot in axis.slots}
     named = zip(writer.rules, fills, strict=True)
-    return [fill for rule, fill in named if fill and rule.name not in varied and rule.name in writer.shown]
+    return {rule.name: fill for rule, fill in named if fill and rule.name not in varied and rule.name in writer.shown}
 
 
 def _fills(level: Level) -> tuple[Fill | None, ...]:

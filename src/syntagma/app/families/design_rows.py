@@ -79,10 +79,10 @@ def _shuffled(family: CompiledFamily) -> Iterator[Combination]:
 
 def _picks(family: CompiledFamily) -> Iterator[Combination]:
     picker = family.chooser.picker(family.open_slots, family.random)
-    terms, told = family.chooser.standing(family.fills)
+    scene, told = family.chooser.standing(family.fills)
     needed = [slot for slot in family.open_slots if family.chooser.rule(slot).need]
     for _ in range(TRIES * family.wish.design.count):
-        picked = picker.pick(terms, told)
+        picked = picker.pick(scene, told)
         if all(picked[slot] for slot in needed):  # else what was picked before left nothing that goes with it
             yield tuple(picked[slot] for slot in family.open_slots)
 

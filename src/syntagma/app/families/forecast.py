@@ -105,6 +105,11 @@ def _reason(family: CompiledFamily, a: int, v: int, level) -> tuple[str, bool]:
     for one, other in product(terms_of(level), fixed):
         if why := why_clash(one, other):
             return why, True
+    agreement = family.clashes.agreement
+    if agreement:
+        others = [t for b, o in enumerate(family.axes) if b != a for t in agreement.things(o.slots, o.levels[0])] if family.design == "single" else []
+        if why := agreement.why([*others, *agreement.things(axis.slots, level)]):
+            return why, True
     for rule in family.rules:
         if any((a, v) in nogood for nogood in rule.nogoods):
             return f"a rule says: {rule.text}", False

@@ -52,7 +52,7 @@ def make_formula(
         raise Trouble(message, f'syntagma formula new {name} "[a medium] of [a subject], [lighting]", or --like poster', 2)
     formula = read_formula(text, name, str(path))
     write_new(path, text)
-    return path, check_formula(formula, workspace.vocabulary.names)[1]
+    return path, check_formula(formula, workspace.vocabulary)[1]
 
 
 def _copied(known: Mapping[str, Sequence[tuple[str, Path]]], like: str, what: str) -> str:
@@ -108,7 +108,7 @@ def make_mount(
         raise Trouble(message, f'syntagma mount new {name} --opening "…" --closing "…" --negative "…", or --like newsprint', 2)
     mount = read_formula(text, name, str(path))
     write_new(path, text)
-    return path, check_formula(mount, workspace.vocabulary.names)[1]
+    return path, check_formula(mount, workspace.vocabulary)[1]
 
 
 def make_theme(

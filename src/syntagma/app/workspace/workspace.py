@@ -24,10 +24,11 @@ from syntagma.storage.trouble import Trouble
 if TYPE_CHECKING:
     from syntagma.core.models.references import Known
     from syntagma.core.vocabulary.facets import Traits
+    from syntagma.core.vocabulary.world import Dimensions
     from syntagma.core.writing.prompt import Manner
 
 SETTING_KEYS = ("model",)
-KNOWN, FACETS = "known.toml", "facets.toml"
+KNOWN, FACETS, WORLD, DEEDS = "known.toml", "facets.toml", "world.toml", "deeds.toml"
 BASES = 16  # profiles that may build on one another
 
 
@@ -46,7 +47,7 @@ class Workspace:
         self._profiles: dict[str, Profile] = {}
         self._reading: list[str] = []  # the models that are being read, each building on the next
         self._facets = self._room("vocabulary", ".csv")
-        self.vocabulary = Vocabulary(self._facets, self._terms, self._traits)
+        self.vocabulary = Vocabulary(self._facets, self._terms, self._traits, self._dimensions)
         self.settings = self._settings()
 
     @classmethod
@@ -83,6 +84,14 @@ class Workspace:
                 except (Refused, Trouble) as bad:
                     self.leave_out(self.shown(path), bad)
         return found
+
+    def _dimensions(self) -> "Dimensions":
+        """What pictures take for granted."""
+        from syntagma.core.vocabulary.world import read_deeds, read_dimensions
+
+        deeds, world = folders.SHIPPED / DEEDS, folders.SHIPPED / WORLD
+        known = read_deeds(read_text(deeds, "what deeds take for granted"), DEEDS)
+        return read_dimensions(read_text(world, "what pictures take for granted"), WORLD, known)
 
     def _terms(self, facet: str) -> list[Term]:
         terms: list[Term] = []
@@ -191,7 +200,7 @@ class Workspace:
         return self._checked(read_formula(read_text(path, f"a {what}"), path.stem, self.shown(path)))
 
     def _checked(self, formula: Formula) -> tuple[Formula, list[Finding]]:
-        mistakes, remarks = check_formula(formula, self.vocabulary.names)
+        mistakes, remarks = check_formula(formula, self.vocabulary)
         if mistakes:
             raise Refused(mistakes)
         return formula, remarks

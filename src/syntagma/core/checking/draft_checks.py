@@ -12,6 +12,7 @@ from syntagma.core.formula.tree import Group, Phrase, SlotRule
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.refusals import refusals
 from syntagma.core.vocabulary.terms import Term, Vocabulary, suggestions, why_clash
+from syntagma.core.vocabulary.world import Dimensions, Thing
 
 _DOUBLED = re.compile(r"\b([^\W\d_]+)\s+\1\b", re.I)
 _ALLOWED_TWICE = frozenset("had that very so far no now many".split())
@@ -49,6 +50,14 @@ def clash_findings(fills: Mapping[str, Fill | None]) -> list[Finding]:
         Finding(WARNING, f"a contradiction: {why}", f"choose another {slot_b}", slot_b, code="contradiction")
         for (_, a), (slot_b, b) in combinations(terms, 2)
         if (why := why_clash(a, b))
+    ]
+
+
+def world_findings(dimensions: Dimensions, things: Sequence[Thing]) -> list[Finding]:
+    """What takes things for granted that can't all be."""
+    return [
+        Finding(WARNING, f"a contradiction: {found.why}", f"choose another {found.slot}" if found.slot else "", found.slot, code="contradiction")
+        for found in dimensions.disagreements(things)
     ]
 
 
@@ -106,10 +115,12 @@ def reach_findings(profile: Profile, labels: Sequence[str]) -> list[Finding]:
     ]
 
 
-def contradictions(terms: Iterable[Term]) -> list[Finding]:
-    """Terms of a finished prompt that do not go together."""
+def contradictions(terms: Sequence[Term], vocabulary: Vocabulary) -> list[Finding]:
+    """Terms of a finished prompt that do not go together, each facet's in a seat of its own."""
     found = ((b, why_clash(a, b)) for a, b in combinations(terms, 2))
-    return [Finding(WARNING, f"a contradiction: {why}", f"choose another {b.facet}", b.facet, code="contradiction") for b, why in found if why]
+    seats = vocabulary.seats((term.facet, term.facet, None) for term in terms)
+    world = world_findings(vocabulary.dimensions, [vocabulary.thing(seats[term.facet], term) for term in terms])
+    return world + [Finding(WARNING, f"a contradiction: {why}", f"choose another {b.facet}", b.facet, code="contradiction") for b, why in found if why]
 
 
 def phrase_findings(phrase: Phrase, following: Phrase | None, fills: Mapping[str, Fill | None], text: str) -> list[Finding]:

@@ -4,9 +4,11 @@ from collections.abc import Iterator, Sequence
 from itertools import combinations, product
 from typing import NamedTuple
 
+from syntagma.core.designs.agreement import Agreement
 from syntagma.core.designs.level_rows import Literal, Space
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.vocabulary.terms import Term, clash, why_clash
+from syntagma.core.vocabulary.world import Thing
 
 KINDS = ("parameter", "stress", "model", "mount", "theme", "detail", "order")  # what else than slots can vary
 
@@ -82,10 +84,10 @@ class Clashes:
 
     def __init__(
         self, axes: Sequence[Axis], fixed: Sequence[Fill | None], rules: Sequence[frozenset[Literal]] = (),
-        anyway: frozenset[Literal] = frozenset(),
+        anyway: frozenset[Literal] = frozenset(), agreement: Agreement | None = None,
     ):  # fmt: skip
-        self._axes, self._fixed = axes, [fill for fill in fixed if fill]
-        self.by_words = tuple(nogood for nogood in self._contradictions() if not nogood & anyway)
+        self._axes, self._fixed, self.agreement = axes, [fill for fill in fixed if fill], agreement
+        self.by_words = tuple(dict.fromkeys(nogood for nogood in self._contradictions() if not nogood & anyway))
         self.nogoods = tuple(dict.fromkeys((*self.by_words, *rules)))
         self.every = frozenset(self.nogoods)
         self._never = frozenset() in self.nogoods  # what is fixed breaks a rule by itself
@@ -110,6 +112,8 @@ class Clashes:
                     yield frozenset({(i, v)})
         for (a, first), (b, second) in combinations(shown, 2):
             yield from (frozenset({(a, v), (b, w)}) for v, x in enumerate(first) for w, y in enumerate(second) if contradict(x, y))
+        if self.agreement:
+            yield from self.agreement.nogoods([[self._things(axis, level) for level in axis.levels] for axis in self._axes])
 
     def space(self) -> Space:
         """The axes as numbers of levels, with what may not stand together."""
@@ -135,4 +139,10 @@ class Clashes:
         fixed = [term for level in self._fixed for term in terms_of(level)]
         varied = [term for level in combination for term in terms_of(level)]
         pairs = (*combinations(varied, 2), *product(fixed, varied))
-        return next((why for s, t in pairs if (why := why_clash(s, t))), "")
+        said = next((why for s, t in pairs if (why := why_clash(s, t))), "")
+        if said or not self.agreement:
+            return said
+        return self.agreement.why([thing for axis, level in zip(self._axes, combination, strict=True) for thing in self._things(axis, level)])
+
+    def _things(self, axis: Axis, level: Level) -> list[Thing]:
+        return self.agreement.things(axis.slots, level) if self.agreement and axis.shown and not axis.kind else []

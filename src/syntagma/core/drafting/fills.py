@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, NamedTuple
 from syntagma.core import english
 from syntagma.core.diagnostics.findings import ERROR, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.formula.tree import SlotRule
-from syntagma.core.vocabulary.terms import Term, Vocabulary
+from syntagma.core.formula.tree import Condition, SlotRule
+from syntagma.core.vocabulary.terms import Term, Vocabulary, named
 
 if TYPE_CHECKING:
     from syntagma.core.models.profile import Profile
@@ -57,6 +57,15 @@ class Fill(NamedTuple):
     def shown(self) -> str:
         """The fill on one line, as a person would type it."""
         return self.given if isinstance(self.given, str) else "; ".join(self.given)
+
+
+def stands(condition: Condition, fill: Fill | None) -> bool:
+    """Does a phrase stand that waits for this? What a person writes in their own words may be anything: it stands."""
+    if fill is None:
+        return condition.negated
+    if len(fill.terms) < len(fill.items):
+        return True
+    return any(named(word, term) for word in condition.words for term in fill.terms) != condition.negated
 
 
 def item_of_term(term: Term) -> Item:

@@ -1,16 +1,18 @@
 """A formula against the facets in force: unknown ones are mistakes, near misses and idle slots are remarks."""
 
 import re
-from collections.abc import Collection
-
 from syntagma.core.diagnostics.findings import REMARK, Finding
 from syntagma.core.diagnostics.places import Mistake, Span, mistake_at
 from syntagma.core.diagnostics.suggestions import nearest, perhaps
 from syntagma.core.formula.tree import Formula
+from syntagma.core.vocabulary.terms import Vocabulary
+from syntagma.core.vocabulary.world import BadWorld
 
 
-def check_formula(formula: Formula, facets: Collection[str]) -> tuple[list[Mistake], list[Finding]]:
-    """Mistakes for facets that the head names and nobody has; remarks for slots that look like a slip of the pen."""
+def check_formula(formula: Formula, vocabulary: Vocabulary) -> tuple[list[Mistake], list[Finding]]:
+    """Mistakes for facets that the head names and nobody has, and for a world that can't be read; remarks for slots and conditions that
+    look like a slip of the pen."""
+    facets = vocabulary.names
     mistakes: list[Mistake] = []
     remarks: list[Finding] = []
     for rule in formula.slots:
@@ -35,4 +37,18 @@ def check_formula(formula: Formula, facets: Collection[str]) -> tuple[list[Mista
         if name not in used:
             remedy = perhaps(name, used, f"write [{name}] in a phrase, or delete its line from the head")
             remarks.append(Finding(REMARK, f"no phrase has the slot “{name}”", remedy, name, code="idle-slot"))
+    labels = {phrase.label for phrase in (*formula.phrases, *formula.negatives)}
+    for label, condition in formula.head.only_if.items():
+        if label not in labels:
+            remarks.append(Finding(REMARK, f"no phrase is labelled “{label}”", perhaps(label, labels, "give the label of a phrase"), label, code="idle-slot"))
+        elif condition.slot not in used:
+            remedy = perhaps(condition.slot, used, "give a slot of the formula")
+            remarks.append(Finding(REMARK, f"“{label}” waits for the slot “{condition.slot}”, and no phrase has it", remedy, label, code="idle-slot"))
+    for _, world in formula.head.worlds:
+        try:
+            vocabulary.dimensions.world(world)
+        except BadWorld as bad:
+            spot = re.search(r"^\s*world\s*=", formula.head.raw, re.M)
+            at = len(formula.start) + (spot.end() - 1 if spot else 0)
+            mistakes.append(mistake_at(formula.source, formula.text, Span(at, at + 1), str(bad), bad.remedy))
     return mistakes, remarks

@@ -5,13 +5,13 @@ import tomllib
 
 from syntagma.core.diagnostics.places import Mistake, Span, mistake_at, toml_mistake
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.formula.tree import MEDIA_WORDS, NOT_SLOTS, Head, SlotRule
+from syntagma.core.formula.tree import MEDIA_WORDS, NOT_SLOTS, Condition, Head, SlotRule
 from syntagma.core.models.references import reference_of
 from syntagma.core.notation.json_toml import read_toml
 from syntagma.core.notation.ranges import OutOfRange, number, parameter
 from syntagma.core.vocabulary.terms import split_list
 
-KEYS = ("about", "when", "media", "slots", "parameters", "example", "settles", "forward", "stress", "references")
+KEYS = ("about", "when", "media", "slots", "parameters", "example", "settles", "forward", "stress", "references", "world", "only-if")
 SLOT_KEYS = ("facet", "need", "default", "take", "only", "never", "number", "about", "tag")
 
 
@@ -54,8 +54,19 @@ class _HeadReader:
                     "references", "", f"“{word}” says too little of a reference", 'write references = ["style=print.png*0.6"]'
                 )
         stress = self._stress(self._table(values, "stress"))
+        world = self._text(values, "world")
+        only_if = {label: self._condition(label, said) for label, said in self._table(values, "only-if").items()}
         head = Head(self.raw, media=media, slots=slots, parameters=parameters, example=example, stress=stress, **lists, **texts)
-        return head, self.mistakes
+        return head._replace(worlds=(("", world),) if world else (), only_if=only_if), self.mistakes
+
+    def _condition(self, label: str, said: object) -> Condition:
+        """ "subject: #person; #group", "subject: not #group"."""
+        slot, colon, words = str(said).partition(":")
+        negated = words.strip().startswith("not ")
+        names = split_list(words.strip().removeprefix("not "))
+        if not isinstance(said, str) or not colon or not names:
+            self._wrong(label, "only-if", f"“{said}” does not say when the phrase “{label}” stands", f'write {label} = "subject: #person"')
+        return Condition(slot.strip(), names, negated)
 
     def _names(self, values: dict, key: str, like: str) -> tuple[str, ...]:
         names = values.get(key, [])

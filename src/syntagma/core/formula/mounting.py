@@ -29,6 +29,8 @@ def mounted(formula: Formula, mount: Formula) -> tuple[Formula, list[Finding]]:
         forward=(*formula.head.forward, *mount.head.forward),
         references=tuple(dict.fromkeys((*formula.head.references, *mount.head.references))),
         stress={**mount.head.stress, **formula.head.stress},
+        worlds=tuple((name or source.name, world) for source in (formula, mount) for name, world in source.head.worlds),
+        only_if={**{_label(label, taken, mount.name): when for label, when in mount.head.only_if.items()}, **formula.head.only_if},
     )
     whole = formula._replace(
         head=head, lines=(*lines[:place], *formula.lines, *lines[place + 1 :]), mounts=(*formula.mounts, mount.name)
@@ -37,7 +39,11 @@ def mounted(formula: Formula, mount: Formula) -> tuple[Formula, list[Finding]]:
 
 
 def _renamed(line: Phrase, taken: set[str], name: str) -> Phrase:
-    return line._replace(label=f"{name}.{line.label}") if line.label in taken else line
+    return line._replace(label=_label(line.label, taken, name))
+
+
+def _label(label: str, taken: set[str], name: str) -> str:
+    return f"{name}.{label}" if label in taken else label
 
 
 def _findings(formula: Formula, mount: Formula, own: dict[str, SlotRule]) -> list[Finding]:

@@ -137,10 +137,19 @@ class SlotRule(NamedTuple):
     tag: str = ""  # the noun that completes a bare term in tags: "oiled oak surface"
 
 
+class Condition(NamedTuple):
+    """When a phrase stands: where `slot` is filled with one of `words` (terms, or #tags), or with `negated` with none of them."""
+
+    slot: str
+    words: tuple[str, ...]
+    negated: bool = False
+
+
 class Head(NamedTuple):
     """The TOML between two lines of +++, as text and as values. `settles` are the facets whose slots picks leave blank,
     since a mount's own words have settled them; `forward` the labels of phrases that read as well further to the front;
-    `stress` weights by slot or label; `references` each as role=value."""
+    `stress` weights by slot or label; `references` each as role=value; `worlds` what the fixed words of the formula ("") and of its mounts
+    (by name) take for granted; `only_if` when a phrase (by label) stands."""
 
     raw: str = ""
     about: str = ""
@@ -153,6 +162,8 @@ class Head(NamedTuple):
     forward: tuple[str, ...] = ()
     stress: Mapping[str, float] = MappingProxyType({})
     references: tuple[str, ...] = ()
+    worlds: tuple[tuple[str, str], ...] = ()
+    only_if: Mapping[str, Condition] = MappingProxyType({})
 
 
 class Formula(NamedTuple):

@@ -1,8 +1,9 @@
 """Picks from the vocabulary: what suits best most often, everything now and then, nothing that contradicts.
 
-Each open slot has a deck: its terms with a weight each. A term's weight is two to the power of its score: how well it
-suits what stands beside it (suiting.py), what themes lean to, whether it is a favourite, less what it was picked before.
-One that contradicts, that needs beside it what is not there, or that says again what is said already, is not picked.
+Each open slot has a deck: its terms with a weight each. A term's weight is two to the power of its score: how well it suits what stands
+beside it (affinity.py), what themes lean to, whether it is a favourite, less what it was picked before. One that contradicts, that takes
+for granted what can't be (world.py), that does not belong to who and where it is (scene.py), that needs beside it what is not there, or
+that says again what is said already, is not picked.
 """
 
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
@@ -10,9 +11,11 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
 from syntagma.core.drafting.fills import Fill, fill_of_terms
+from syntagma.core.picking.scene import ANYONE, Home, Scene
 from syntagma.core.vocabulary.affinity import NEVER, suits
 from syntagma.core.vocabulary.stated import said
-from syntagma.core.vocabulary.terms import Term, explains
+from syntagma.core.vocabulary.terms import Term, explains, normal
+from syntagma.core.vocabulary.world import Seat
 
 if TYPE_CHECKING:
     from random import Random
@@ -23,9 +26,15 @@ FLOOR = -3.0  # below this a slot that needs nothing stays open: a poor fit is w
 USED = 1.0  # what each time that a term was picked takes off, up to MOST_USED times more than the least
 MOST_USED = 3
 AGAIN = -8.0  # what saying a word twice costs a slot that must be filled
+UNLIKELY = -4.0  # what it costs to disagree with a guess
+ANYONES = -2.5  # what a deed that anybody may do is behind one's own
+STRAY = 0.03  # how many pictures leave home: a place where nobody would look for the one who is there
 
 # Facets that say what the picture is of: picked first, so that the rest goes with them.
-FIRST = ("subject", "animal", "food", "object", "architecture", "setting", "background", "action", "hour", "weather", "lighting")
+FIRST = (
+    "subject", "animal", "food", "object", "architecture", "setting", "background", "action", "shot-size", "hour", "weather", "lighting",
+)  # fmt: skip
+BROUGHT = ("action",)  # what a subject brings along of its own, beside the terms of the facet
 
 
 class Want(NamedTuple):
@@ -38,6 +47,7 @@ class Want(NamedTuple):
     take: tuple[int, int] = (1, 1)
     need: bool = False
     apart: bool = False
+    seat: Seat = Seat("", "")
 
 
 class Deck:
@@ -52,14 +62,21 @@ class Deck:
         self._suits: dict[Term, list[float]] = {}
         self._said = [said(term) for term in self.terms]
         self._needing = [(i, term) for i, term in enumerate(self.terms) if term.needs]
+        self._own: dict[str, int] = {}  # deeds that a subject brings along, by their words
 
     def draw(
-        self, beside: Iterable[Sequence[Term]], words: Collection[str] = (), but: Collection[Term] = (), need: bool = True
+        self, scene: Scene, words: Collection[str] = (), but: Collection[Term] = (), need: bool = True, strays: bool = False
     ) -> Term | None:
-        """A term that goes with `beside` (the terms of each filled slot: a list weighs as much as a single one), says none of
-        `words` and is none of `but`. None where there is none, and unless there is a `need`, where none suits."""
-        beside = list(beside)
+        """A term that goes with what stands in the scene (a list of terms in one slot weighs as much as a single one), says none of
+        `words` and is none of `but`; with `strays` one that is not at home there. None where there is none, and unless there is a
+        `need`, where none suits."""
+        beside = scene.beside
+        home = None if self.want.apart else scene.belongs(self.want.seat)
+        if home and home.names and self.want.facet in BROUGHT:
+            self._bring(home.names)
         scores = list(map(sum, zip(self._weights, *map(self._beside, beside), strict=True)))
+        if not self.want.apart:
+            self._keep_to_the_world(scores, scene, home, need, strays)
         for i, term in self._needing:
             if not any(explains(other, term) for others in beside for other in others):
                 scores[i] = NEVER
@@ -79,6 +96,39 @@ class Deck:
         (found,) = self._random.choices(near, [2.0 ** (scores[i] - best) for i in near])
         self._used[found] += 1
         return self.terms[found]
+
+    def _bring(self, names: Iterable[str]) -> None:
+        """Take in what a subject has of its own, beside the terms of the facet."""
+        known = {normal(term.term) for term in self.terms}
+        more = [Term(self.want.facet, name, layer="situation") for name in names if normal(name) not in known]
+        if not more:
+            return
+        self._own |= {normal(term.term): len(self.terms) + i for i, term in enumerate(more)}
+        self.terms += tuple(more)
+        self._weights += [0.0] * len(more)
+        self._used += [min(self._used, default=0)] * len(more)
+        self._said += [said(term) for term in more]
+        for other, known_scores in self._suits.items():
+            known_scores += [suits(term, other) for term in more]
+
+    def _keep_to_the_world(self, scores: list[float], scene: Scene, home: Home | None, need: bool, strays: bool) -> None:
+        """Strike what can't be, and what does not belong."""
+        seat = self.want.seat
+        for i, term in enumerate(self.terms):
+            if scores[i] == NEVER:
+                continue
+            belongs = home.has(term) if home else normal(term.term) not in self._own
+            if not belongs and ANYONE in term.tags and seat.facet == "action":
+                scores[i] += ANYONES
+            elif not belongs and not (strays and seat.facet == "setting"):
+                scores[i] = NEVER
+                continue
+            if not scene.allows(seat, term):
+                scores[i] = NEVER
+            elif scene.says_again(seat, term):
+                scores[i] += AGAIN if need else NEVER
+            elif not scene.likely(seat, term):
+                scores[i] += UNLIKELY
 
     def _beside(self, others: Sequence[Term]) -> list[float]:
         """How well each term goes with those of another slot, on an average."""
@@ -102,16 +152,17 @@ class Picker:
     """Picks fills for several slots at once, so that they suit each other and say nothing twice."""
 
     def __init__(self, wants: Iterable[Want], random: "Random", lean: Callable[[Term], float] | None = None):
-        order = sorted(wants, key=lambda w: (w.apart, not w.need, FIRST.index(w.facet) if w.facet in FIRST else len(FIRST)))
+        order = sorted(wants, key=lambda w: (w.apart, FIRST.index(w.facet) if w.facet in FIRST else len(FIRST), not w.need))
         self._decks = [Deck(want, random, lean) for want in order]
         self._random = random
 
     def pick(
-        self, terms: Iterable[Sequence[Term]], words: Iterable[str] = (), but: Mapping[str, Collection[Term]] = MappingProxyType({})
+        self, scene: Scene, words: Iterable[str] = (), but: Mapping[str, Collection[Term]] = MappingProxyType({})
     ) -> dict[str, Fill | None]:
-        """A fill for every slot that suits `terms` (those of each slot filled already), says none of the ideas `words`, and takes none of `but` (slot → terms);
-        None for a slot that is left open."""
-        beside, told, told_apart = list(terms), set(words), set()
+        """A fill for every slot that goes with what stands in the scene, says none of the ideas `words`, and takes none of `but`
+        (slot → terms); None for a slot that is left open."""
+        told, told_apart = set(words), set()
+        scene, strays = scene.copy(), self._random.random() < STRAY
         picked: dict[str, Fill | None] = {}
         for deck in self._decks:
             want = deck.want
@@ -119,12 +170,15 @@ class Picker:
             chosen: list[Term] = []
             for number in range(self._random.randint(*want.take)):
                 passed = (*but.get(want.slot, ()), *chosen)
-                term = deck.draw([*beside, chosen] if chosen else beside, heard, passed, want.need and not number)
+                with_chosen = scene.copy() if chosen else scene
+                if chosen:
+                    with_chosen.add(want.seat, chosen)
+                term = deck.draw(with_chosen, heard, passed, want.need and not number, strays)
                 if term is None:
                     break
                 chosen.append(term)
                 heard |= said(term)
             if chosen and not want.apart:
-                beside.append(chosen)
+                scene.add(want.seat, chosen)
             picked[want.slot] = fill_of_terms(chosen)
         return picked

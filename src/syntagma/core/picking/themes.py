@@ -10,7 +10,7 @@ from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal, split_list
 
-KEYS = {"about": str, "when": str, "lean": dict, "avoid": dict, "facets": dict}
+KEYS = {"about": str, "when": str, "world": str, "lean": dict, "avoid": dict, "facets": dict}
 FACET_KEYS = {"prefer": list, "exclude": list, "only": str, "never": str, "fill": str, "leave": bool}
 PREFERRED = 2.0  # what a preferred term weighs: as much as a tag leaned on with 2
 MOST = 9  # the greatest weight of a tag
@@ -33,6 +33,7 @@ class Theme(NamedTuple):
     name: str
     about: str = ""
     when: str = ""
+    world: str = ""
     lean: Mapping[str, float] = MappingProxyType({})
     avoid: Mapping[str, float] = MappingProxyType({})
     facets: Mapping[str, FacetLean] = MappingProxyType({})

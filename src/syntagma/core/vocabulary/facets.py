@@ -12,6 +12,7 @@ class Traits(NamedTuple):
 
     noun: str = ""
     holds: tuple[str, ...] = ()
+    participant: bool = False  # its terms are what a picture is of
     stuff: bool = False  # only stuff wants it (oiled oak), and no thing of free text does (a slate table)
 
     def completed(self, bare: str, fuller: str = "") -> str:
@@ -35,8 +36,8 @@ def read_facets(text: str, source: str) -> dict[str, Traits]:
         if not isinstance(table, dict):
             file.wrong(facet, f"what is said of “{facet}” is a table", f"write [{facet}], and its lines below")
             continue
-        good = file.good(table, {"noun": str, "holds": list}, "a facet", facet)
-        found[facet] = Traits(good.get("noun", "").strip(), tuple(map(str, good.get("holds", ()))))
+        good = file.good(table, {"noun": str, "holds": list, "participant": bool}, "a facet", facet)
+        found[facet] = Traits(good.get("noun", "").strip(), tuple(map(str, good.get("holds", ()))), good.get("participant", False))
     if file.mistakes:
         raise Refused(file.mistakes)
     return found

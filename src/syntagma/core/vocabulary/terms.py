@@ -8,13 +8,15 @@ from typing import NamedTuple
 
 from syntagma.core.diagnostics.suggestions import nearest
 from syntagma.core.english.idle_words import IN_SEARCH
-from syntagma.core.vocabulary.facets import Traits
+from syntagma.core.vocabulary.facets import PLAIN, Traits
+from syntagma.core.vocabulary.world import CLAIM, LEAD, OTHER, BadWorld, Dimensions, Seat, Thing
 
 NUMBERS = ("one", "many", "mass", "name")
 MEDIA = ("image", "video")
 _CONTROL = re.compile(r"[\x00-\x1f\x7f-\x9f\u2028\u2029]")
 _NOTHING: Mapping[str, str] = MappingProxyType({})
-COLUMNS = ("term", "number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "needs", "media")
+SITUATION = ("at", "does", "carries", "sounds")  # what belongs to a term: where it is at home, what it does there, what it has with it, what is heard
+COLUMNS = ("term", "number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "needs", "media", "world", *SITUATION, "when")
 FORMULAS = "formulas"  # a column of a person's own: the formulas (;) whose picks alone take the term
 _KNOWN = frozenset(COLUMNS)
 
@@ -35,6 +37,12 @@ class Term(NamedTuple):
     clashes: tuple[str, ...] = ()
     needs: tuple[str, ...] = ()
     media: str = ""
+    world: str = ""
+    at: tuple[str, ...] = ()
+    does: tuple[str, ...] = ()
+    carries: tuple[str, ...] = ()
+    sounds: tuple[str, ...] = ()
+    when: str = ""
     extra: Mapping[str, str] = _NOTHING
     layer: str = ""
     star: bool = False
@@ -82,7 +90,8 @@ def term_of_row(facet: str, row: Mapping[str, str], layer: str = "") -> Term:
     return Term(
         facet, name, number, get("phrase", "").strip(), get("place", "").strip(), get("clause", "").strip(),
         get("gloss", "").strip(), split_list(get("tags", "")), split_list(get("aka", "")), split_list(get("clashes", "")),
-        split_list(get("needs", "")), media, {k: row[k] for k in row if k in extra} if extra else _NOTHING, layer,
+        split_list(get("needs", "")), media, get("world", "").strip(), *(split_list(get(column, "")) for column in SITUATION),
+        get("when", "").strip(), {k: row[k] for k in row if k in extra} if extra else _NOTHING, layer,
     )  # fmt: skip
 
 
@@ -128,9 +137,10 @@ class Vocabulary:
     """
 
     def __init__(
-        self, names: Iterable[str], load: Callable[[str], Iterable[Term]], traits: Callable[[], Mapping[str, Traits]] = dict
-    ):
-        self.names, self._traits = tuple(sorted(names)), traits
+        self, names: Iterable[str], load: Callable[[str], Iterable[Term]], traits: Callable[[], Mapping[str, Traits]] = dict,
+        dimensions: Callable[[], Dimensions] = Dimensions,
+    ):  # fmt: skip
+        self.names, self._traits, self._dimensions = tuple(sorted(names)), traits, dimensions
         self._load = load
         self._facets: dict[str, Facet] = {}
 
@@ -138,6 +148,27 @@ class Vocabulary:
     def traits(self) -> Mapping[str, Traits]:
         """What facets are like, read when it is first asked for."""
         return self._traits()
+
+    @cached_property
+    def dimensions(self) -> Dimensions:
+        """What pictures take for granted, read when it is first asked for."""
+        return self._dimensions()
+
+    def seats(self, slots: Iterable[tuple[str, str, int | None]]) -> dict[str, Seat]:
+        """Where what fills slots stands, by slot. `slots` are (slot, facet, shot), in the order of the text."""
+        seats, lead = {}, False
+        for slot, facet, part in slots:
+            stands = self.traits.get(facet, PLAIN).participant
+            seats[slot] = Seat(slot, facet, part, CLAIM if not stands else OTHER if lead else LEAD)
+            lead = lead or stands
+        return seats
+
+    def thing(self, seat: Seat, term: Term) -> Thing:
+        """A term in its seat, with what it takes for granted; a world that can't be read takes nothing for granted."""
+        try:
+            return Thing(seat, term.term, self.dimensions.world(term.world))
+        except BadWorld:
+            return Thing(seat, term.term, self.dimensions.world(""))
 
     def __contains__(self, name: str) -> bool:
         return name in self._facets or name in self.names
@@ -162,17 +193,17 @@ def clash(a: Term, b: Term) -> bool:
 
 def _against(a: Term, b: Term) -> str:
     """What of `b` stands in the way of `a`: its name, a #tag, or nothing."""
-    return next((c for c in a.clashes if _names(c, b)), "") if a.clashes else ""
+    return next((c for c in a.clashes if named(c, b)), "") if a.clashes else ""
 
 
-def _names(word: str, term: Term) -> bool:
+def named(word: str, term: Term) -> bool:
     """Does a word of a column (a term, or a #tag) mean `term`?"""
     return word[1:] in term.tags if word.startswith("#") else normal(word) == normal(term.term)
 
 
 def explains(a: Term, b: Term) -> bool:
     """Is `a` one of those that `b` needs beside it?"""
-    return any(_names(word, a) for word in b.needs)
+    return any(named(word, a) for word in b.needs)
 
 
 def why_clash(a: Term, b: Term) -> str:

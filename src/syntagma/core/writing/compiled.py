@@ -10,20 +10,21 @@ from syntagma.core.drafting.fills import BadFills, Fill
 from syntagma.core.drafting.phrase_order import arranged
 from syntagma.core.drafting.sound import sound_of
 from syntagma.core.drafting.surroundings import Surroundings
-from syntagma.core.formula.tree import Formula, Phrase, SlotRule
+from syntagma.core.formula.tree import Condition, Formula, Phrase, SlotRule, part_of
 from syntagma.core.models.profile import Profile
 from syntagma.core.realising import HouseStyle, register_for
 from syntagma.core.realising.negative import NegativeWriter
 from syntagma.core.vocabulary.facets import PLAIN, Traits
 from syntagma.core.vocabulary.terms import Vocabulary
+from syntagma.core.vocabulary.world import Seat, Thing
 from syntagma.core.writing.prompt import Manner
 
 Key = Callable[[Sequence[Fill | None]], object] | None  # picks out of all fills those that something depends on; None: on none
 
 
 class CompiledPhrase(NamedTuple):
-    """A phrase made ready: its plan, what is heard in it, the positions of its slots, the phrase that is joined to it; `key` picks the
-    fills that its text depends on, `findings_key` those of what there is to say of it."""
+    """A phrase made ready: its plan, what is heard in it, the positions of the slots that it depends on, the phrase that is joined to it;
+    `key` picks the fills that its text depends on, `findings_key` those of what there is to say of it; `waits` says when it stands."""
 
     phrase: Phrase
     plan: PhrasePlan
@@ -32,6 +33,7 @@ class CompiledPhrase(NamedTuple):
     follower: Phrase | None
     key: Key
     findings_key: Key
+    waits: Condition | None = None
 
 
 class Compiled(NamedTuple):
@@ -59,6 +61,19 @@ class Compiled(NamedTuple):
     def shown(self) -> frozenset[str]:
         """The slots of the text, not those of the negative text."""
         return frozenset(name for phrase in self.phrases for name in phrase.plan.slots)
+
+    @property
+    def seats(self) -> dict[str, Seat]:
+        """Where what fills the slots of the text stands, by slot."""
+        parts = {name: part_of(phrase.phrase.label) for phrase in reversed(self.phrases) for name in phrase.plan.slots}
+        slots = dict.fromkeys(name for phrase in self.phrases for name in phrase.plan.slots)
+        return self.vocabulary.seats((name, self.rules[self.position[name]].facet, parts[name]) for name in slots)
+
+    @property
+    def granted(self) -> tuple[Thing, ...]:
+        """What the formula's own words, and its mounts', take for granted."""
+        worlds = self.formula.head.worlds
+        return tuple(Thing(Seat("", ""), name or self.formula.name, self.vocabulary.dimensions.world(world)) for name, world in worlds)
 
     @property
     def slots_said(self) -> str:
@@ -107,21 +122,25 @@ def compiled(formula: Formula, profile: Profile, vocabulary: Vocabulary, manner:
         register.traits = _traits(rules, vocabulary)
     if profile.register == "timed":
         register.seconds, register.lengths = _seconds(surroundings, formula, manner), manner.lengths
-    ready = _phrases(phrases, rules, position)
+    ready = _phrases(phrases, rules, position, formula.head.only_if)
     silent_plans = tuple(plan_phrase(p) for p in silent)
     negative = NegativeWriter(formula.negatives, profile)
     return Compiled(formula, profile, vocabulary, manner, rules, position, ready, silent_plans, style, register, surroundings, negative)
 
 
-def _phrases(phrases: Sequence[Phrase], rules: Sequence[SlotRule], position: Mapping[str, int]) -> tuple[CompiledPhrase, ...]:
+def _phrases(
+    phrases: Sequence[Phrase], rules: Sequence[SlotRule], position: Mapping[str, int], only_if: Mapping[str, Condition]
+) -> tuple[CompiledPhrase, ...]:
     named = {rule.name: rule for rule in rules}
     plans = [plan_phrase(p) for p in phrases]
-    positions = [tuple(position[name] for name in plan.slots) for plan in plans]
+    waits = [when if (when := only_if.get(p.label)) and when.slot in position else None for p in phrases]
+    slots = [dict.fromkeys((*plan.slots, *((when.slot,) if when else ()))) for plan, when in zip(plans, waits, strict=True)]
+    positions = [tuple(position[name] for name in names) for names in slots]
     found = []
     for i, (phrase, plan, own) in enumerate(zip(phrases, plans, positions, strict=True)):
         follower = phrases[i + 1] if i + 1 < len(phrases) and phrases[i + 1].joined else None
         with_next = own + (positions[i + 1] if follower else ())
-        found.append(CompiledPhrase(phrase, plan, sound_of(phrase, named), own, follower, _key(own), _key(with_next)))
+        found.append(CompiledPhrase(phrase, plan, sound_of(phrase, named), own, follower, _key(own), _key(with_next), waits[i]))
     return tuple(found)
 
 

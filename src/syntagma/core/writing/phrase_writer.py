@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 
 from syntagma.core.drafting.draft import DraftPhrase, lay_out
-from syntagma.core.drafting.fills import Fill
+from syntagma.core.drafting.fills import Fill, stands
 from syntagma.core.drafting.sound import resounded
 from syntagma.core.fitting.limits import Forms
 from syntagma.core.fitting.shorter_forms import forms_of
@@ -58,11 +58,16 @@ class PhraseWriter:
         return self._forms.get(i, fills)
 
     def _line(self, i: int, fills: Sequence[Fill | None]):
+        waits = self.compiled.phrases[i].waits
+        if waits and not stands(waits, fills[self.compiled.position[waits.slot]]):
+            return None
         laid = lay_out(self.compiled.phrases[i].plan, self._own(i, fills))
         return self.compiled.register.line(self._sounded(i, laid)) if laid else None
 
     def _shorter(self, i: int, fills: Sequence[Fill | None]) -> Forms | None:
         phrase, register = self.compiled.phrases[i], self.compiled.register
+        if phrase.waits and self.line(i, fills) is None:
+            return None
         bare = register.sums_hold and not phrase.sound and not phrase.follower
         return forms_of(register, phrase.plan, self._own(i, fills), lambda laid: self._sounded(i, laid), bare)
 

@@ -1,6 +1,7 @@
 """What there is to say of a prompt that a formula wrote: phrase by phrase, of the whole, and of every prompt of this formula."""
 
 from collections.abc import Sequence
+from functools import cached_property
 from itertools import chain
 
 from syntagma.core.checking import draft_checks as checks
@@ -9,6 +10,7 @@ from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.draft import lay_out
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.drafting.sound import SPEECH, pace_findings, spoken_words
+from syntagma.core.vocabulary.world import Seat
 from syntagma.core.writing.compiled import Compiled
 from syntagma.core.writing.phrase_writer import PhraseCache, PhraseWriter
 from syntagma.core.writing.prompt import Prompt
@@ -42,8 +44,14 @@ class PromptFindings:
 
     def clashes(self, fills: Sequence[Fill | None]) -> list[Finding]:
         """The terms among these fills that contradict each other; what is kept out of the picture contradicts nothing."""
-        shown = self.compiled.shown
-        return checks.clash_findings({name: fill for name, fill in self.compiled.named(fills).items() if name in shown})
+        compiled, seats = self.compiled, self._seats
+        named = {name: fill for name, fill in compiled.named(fills).items() if name in seats}
+        things = [compiled.vocabulary.thing(seats[name], term) for name, fill in named.items() if fill for term in fill.terms]
+        return checks.clash_findings(named) + checks.world_findings(compiled.vocabulary.dimensions, [*compiled.granted, *things])
+
+    @cached_property
+    def _seats(self) -> dict[str, Seat]:
+        return self.compiled.seats
 
     def _of_phrase(self, i: int, fills: Sequence[Fill | None]) -> list[Finding]:
         phrase, profile, named = self.compiled.phrases[i], self.compiled.profile, self.compiled.named(fills)

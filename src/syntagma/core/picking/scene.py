@@ -1,0 +1,120 @@
+"""What stands in a picture while its slots are picked: the terms beside, what they take for granted, and what belongs to them."""
+
+from collections.abc import Collection, Iterable, Sequence
+
+from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
+from syntagma.core.vocabulary.world import LEAD, OTHER, Seat, State, Thing, World
+
+ANYONE = "anyone"  # the tag of deeds that anybody may do, wherever they are
+HEARD = ("ambience", "sound-effect")
+_NOWHERE = Seat("", "")
+
+
+class Scene:
+    """One picture so far. What is `guessed` (of a person's own words and terms) leans and never forbids."""
+
+    def __init__(self, vocabulary: Vocabulary, granted: Iterable[Thing] = ()):
+        self.vocabulary = vocabulary
+        self.beside: list[list[Term]] = []
+        self._stands: list[tuple[Seat, Term]] = []
+        self._firm, self._likely = State(vocabulary.dimensions), State(vocabulary.dimensions)
+        for thing in granted:
+            self._firm.add(thing.seat, thing.world)
+            self._likely.add(thing.seat, thing.world)
+
+    def copy(self) -> "Scene":
+        """The same scene, to go on from by itself."""
+        other = Scene(self.vocabulary)
+        other.beside, other._stands = self.beside[:], self._stands[:]
+        other._firm, other._likely = self._firm.copy(), self._likely.copy()
+        return other
+
+    def add(self, seat: Seat | None, terms: Sequence[Term], guessed: bool = False) -> None:
+        """Let terms stand, those of one slot."""
+        self.beside.append(list(terms))
+        for term in terms:
+            self._stands.append((seat or _NOWHERE, term))
+            world = self.world(seat or _NOWHERE, term)
+            if not guessed:
+                self._firm.add(seat or _NOWHERE, world)
+            self._likely.add(seat or _NOWHERE, world)
+            if when := self._when(term):
+                self._likely.add(_NOWHERE, when)
+                if not guessed:
+                    self._firm.add(_NOWHERE, when)
+
+    def world(self, seat: Seat, term: Term) -> World:
+        """What a term takes for granted: as it says, or for a deed of someone's, as its first word does."""
+        if term.world or seat.facet != "action":
+            return self.vocabulary.thing(seat, term).world
+        return self.vocabulary.dimensions.of_deed(term.term)
+
+    def allows(self, seat: Seat, term: Term) -> bool:
+        """Does a term agree with all that stands for sure? So does the hour at which it is there."""
+        when = self._when(term)
+        return self._firm.allows(seat, self.world(seat, term)) and not (when and not self._firm.allows(_NOWHERE, when))
+
+    def likely(self, seat: Seat, term: Term) -> bool:
+        """Does it agree with what was guessed as well?"""
+        return self._likely.allows(seat, self.world(seat, term))
+
+    def says_again(self, seat: Seat, term: Term) -> bool:
+        """Does it say outright what another term has said?"""
+        return not self._firm.said.isdisjoint(self.world(seat, term).says)
+
+    def _when(self, term: Term) -> World | None:
+        return self.vocabulary.dimensions.world(f"hour: {term.when}") if term.when else None
+
+    def belongs(self, seat: Seat) -> "Home | None":
+        """What belongs to those who stand, of the facet of a seat; None where they leave it open."""
+        leads = [term for at, term in self._stands if at.role == LEAD]
+        places = [term for at, term in self._stands if at.facet == "setting"]
+        deeds = [term for at, term in self._stands if at.facet == "action"]
+        if seat.facet == "action" and any(lead.does for lead in leads):
+            said = [deed for lead in leads for deed in lead.does]
+            return Home([text for text, at in map(_placed, said) if not at or not places or any(_is(p, at) for p in places)])
+        if seat.facet == "setting" and any(lead.at for lead in leads):
+            named = [name for lead in leads for name in lead.at]
+            wanted = [at for deed in deeds for lead in leads for text, at in map(_placed, lead.does) if at and _is(deed, [text])]
+            return Home([name for at in wanted for name in at] or named)
+        if seat.facet in HEARD and (heard := [sound for _, term in self._stands for sound in term.sounds]):
+            return Home(heard)
+        if seat.role == OTHER and seat.facet == "object" and (carried := [name for lead in leads for name in lead.carries]):
+            return Home(carried)
+        if seat.role == LEAD and (places or deeds):
+            return Home((), places, deeds)
+        return None
+
+
+class Home:
+    """What belongs: by `names`, or as one who is at home in `places` and does `deeds`."""
+
+    def __init__(self, names: Iterable[str], places: Collection[Term] = (), deeds: Collection[Term] = ()):
+        self.names = list(dict.fromkeys(names))
+        self._normal = set(map(normal, self.names))
+        self._places, self._deeds = places, deeds
+
+    def has(self, term: Term) -> bool:
+        """Does a term belong?"""
+        if self.names:
+            return normal(term.term) in self._normal
+        here = not self._places or not term.at or any(_is(place, term.at) for place in self._places)
+        does = [text for text, _ in map(_placed, term.does)]
+        return here and (not self._deeds or not does or all(ANYONE in deed.tags or _is(deed, does) for deed in self._deeds))
+
+
+def _is(term: Term, names: Sequence[str]) -> bool:
+    """Is a term one of `names`?"""
+    return any(normal(name) == normal(term.term) for name in names)
+
+
+def _placed(deed: str) -> tuple[str, list[str]]:
+    """A deed, and where alone it is done: "sweeping the step @ cobbled back street, village square"."""
+    text, _, places = deed.partition("@")
+    return text.strip(), [place.strip() for place in places.split(",") if place.strip()]
+
+
+def deed_of(text: str) -> str:
+    """The words of a deed as a subject's `does` has it, without its places."""
+    return _placed(text)[0]
+
