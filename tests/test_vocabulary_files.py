@@ -7,9 +7,9 @@ from pathlib import Path
 
 import pytest
 
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
 from syntagma.core.drafting.fills import fill_of_term
-from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.vocabulary.terms import COLUMNS, NUMBERS, Vocabulary, normal, term_of_row
 from syntagma.core.vocabulary.world import BadWorld
 from syntagma.core.writing.prompt_writer import Writer

@@ -100,7 +100,7 @@ class Chooser:
             fill = self.leaning.fill(rule.facet)
             terms = [t for t in terms if fill and t is self.facet(slot).get(fill)] or terms
             seat = self._seats.get(slot, Seat(slot, rule.facet))
-            wants.append(Want(slot, rule.facet, terms, take, rule.need, slot not in self.writer.shown, seat))
+            wants.append(Want(slot, rule.facet, terms, take, rule.need, slot not in self.writer.shown, seat, rule.skip))
         return wants
 
     @cached_property

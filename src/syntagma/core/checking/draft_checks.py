@@ -118,7 +118,7 @@ def reach_findings(profile: Profile, labels: Sequence[str]) -> list[Finding]:
 def contradictions(terms: Sequence[Term], vocabulary: Vocabulary) -> list[Finding]:
     """Terms of a finished prompt that do not go together, each facet's in a seat of its own."""
     found = ((b, why_clash(a, b)) for a, b in combinations(terms, 2))
-    seats = vocabulary.seats((term.facet, term.facet, None) for term in terms)
+    seats = vocabulary.seats((term.facet, term.facet, None, "") for term in terms)
     world = world_findings(vocabulary.dimensions, [vocabulary.thing(seats[term.facet], term) for term in terms])
     return world + [Finding(WARNING, f"a contradiction: {why}", f"choose another {b.facet}", b.facet, code="contradiction") for b, why in found if why]
 

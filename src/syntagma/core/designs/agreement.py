@@ -14,7 +14,13 @@ MOST = 4  # levels of one set; a larger one would need five axes that speak of o
 class Agreement:
     """What stands in every member, by seat, and what each level adds to it."""
 
-    def __init__(self, vocabulary: Vocabulary, seats: Mapping[str, Seat], granted: Sequence[Thing] = (), fixed: Mapping[str, Fill | None] | None = None):
+    def __init__(
+        self,
+        vocabulary: Vocabulary,
+        seats: Mapping[str, Seat],
+        granted: Sequence[Thing] = (),
+        fixed: Mapping[str, Fill | None] | None = None,
+    ):
         self._vocabulary, self._seats = vocabulary, seats
         self.fixed = [*granted, *(thing for slot, fill in (fixed or {}).items() for thing in self._of_fill(slot, fill))]
 
@@ -53,7 +59,10 @@ class Agreement:
                 grouped = [_by_mask(common, axis, start) for axis in levels]
                 speaking = [a for a, masks in enumerate(grouped) if any(mask != start for mask in masks)]
                 for chosen in _smallest(grouped, speaking, start):
-                    yield from (frozenset(zip((a for a, _ in chosen), numbers, strict=True)) for numbers in product(*(grouped[a][m] for a, m in chosen)))
+                    yield from (
+                        frozenset(zip((a for a, _ in chosen), numbers, strict=True))
+                        for numbers in product(*(grouped[a][m] for a, m in chosen))
+                    )
 
 
 def _by_mask(common, axis: Sequence[Sequence[Thing]], start: int) -> dict[int, list[int]]:

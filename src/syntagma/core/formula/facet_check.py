@@ -1,6 +1,7 @@
 """A formula against the facets in force: unknown ones are mistakes, near misses and idle slots are remarks."""
 
 import re
+
 from syntagma.core.diagnostics.findings import REMARK, Finding
 from syntagma.core.diagnostics.places import Mistake, Span, mistake_at
 from syntagma.core.diagnostics.suggestions import nearest, perhaps
@@ -44,11 +45,10 @@ def check_formula(formula: Formula, vocabulary: Vocabulary) -> tuple[list[Mistak
         elif condition.slot not in used:
             remedy = perhaps(condition.slot, used, "give a slot of the formula")
             remarks.append(Finding(REMARK, f"“{label}” waits for the slot “{condition.slot}”, and no phrase has it", remedy, label, code="idle-slot"))
-    for _, world in formula.head.worlds:
+    for world in (*(world for _, world in formula.head.worlds), *(rule.world for rule in formula.slots if rule.world)):
         try:
             vocabulary.dimensions.world(world)
         except BadWorld as bad:
-            spot = re.search(r"^\s*world\s*=", formula.head.raw, re.M)
-            at = len(formula.start) + (spot.end() - 1 if spot else 0)
+            at = len(formula.start) + max(formula.head.raw.find(world), 0)
             mistakes.append(mistake_at(formula.source, formula.text, Span(at, at + 1), str(bad), bad.remedy))
     return mistakes, remarks

@@ -9,10 +9,11 @@ from syntagma.core.formula.tree import MEDIA_WORDS, NOT_SLOTS, Condition, Head, 
 from syntagma.core.models.references import reference_of
 from syntagma.core.notation.json_toml import read_toml
 from syntagma.core.notation.ranges import OutOfRange, number, parameter
+from syntagma.core.notation.toml_file import SAYS
 from syntagma.core.vocabulary.terms import split_list
 
 KEYS = ("about", "when", "media", "slots", "parameters", "example", "settles", "forward", "stress", "references", "world", "only-if")
-SLOT_KEYS = ("facet", "need", "default", "take", "only", "never", "number", "about", "tag")
+SLOT_KEYS = ("facet", "need", "default", "take", "only", "never", "number", "about", "tag", "world", "skip")
 
 
 def read_head(source: str, text: str, at: int, start: int, stop: int, end: int) -> tuple[Head, list[Mistake]]:
@@ -115,14 +116,14 @@ class _HeadReader:
         if not isinstance(rule, dict):
             self._wrong(name, "slots", f"the slot “{name}” takes a table", f'write {name} = {{ facet = "…" }}')
             return SlotRule(name, name, True)
-        kinds = {"facet": str, "need": bool, "number": bool, "only": str, "never": str, "about": str, "tag": str}
+        kinds = {"facet": str, "need": bool, "number": bool, "skip": int, "only": str, "never": str, "about": str, "tag": str, "world": str}
         for key, value in rule.items():
             if key not in SLOT_KEYS:
                 remedy = perhaps(key, SLOT_KEYS, f"a slot knows {', '.join(SLOT_KEYS)}")
                 self._wrong(name, "slots", f"“{key}” is nothing that a slot has", remedy, key)
             elif key in kinds and not isinstance(value, kinds[key]):
                 self._wrong(
-                    name, "slots", f"“{key}” of “{name}” takes {'true or false' if kinds[key] is bool else 'text'}", "", key
+                    name, "slots", f"“{key}” of “{name}” takes {SAYS[kinds[key]]}", "", key
                 )
         default = rule.get("default", ())
         counts = rule.get("number") is True or name == "count"
@@ -137,6 +138,8 @@ class _HeadReader:
             only=_tags(rule, "only"),
             never=_tags(rule, "never"),
             about=rule.get("about") if isinstance(rule.get("about"), str) else "",
+            skip=max(0, rule["skip"]) if type(rule.get("skip")) is int else 0,
+            world=rule.get("world") if isinstance(rule.get("world"), str) else "",
             tag=rule.get("tag") if isinstance(rule.get("tag"), str) else "",
         )
 

@@ -134,6 +134,8 @@ class SlotRule(NamedTuple):
     only: tuple[str, ...] = ()
     never: tuple[str, ...] = ()
     about: str = ""
+    skip: int = 0  # how many terms a pick draws and lays aside before it takes one
+    world: str = ""  # what the words round the slot take for granted, where it is filled
     tag: str = ""  # the noun that completes a bare term in tags: "oiled oak surface"
 
 

@@ -1,6 +1,5 @@
 """What free text stands for: the term that it is nearest to in kind, so that picks suit it as they would suit the term."""
 
-
 from syntagma.core.english import plural, split_determiner
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.people import is_person

@@ -11,11 +11,11 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
 from syntagma.core.drafting.fills import Fill, fill_of_terms
-from syntagma.core.picking.scene import ANYONE, Home, Scene
+from syntagma.core.picking.scene import ANYONE, HEARD, PLACE, UNTOLD, Home, Scene
 from syntagma.core.vocabulary.affinity import NEVER, suits
 from syntagma.core.vocabulary.stated import said
 from syntagma.core.vocabulary.terms import Term, explains, normal
-from syntagma.core.vocabulary.world import Seat
+from syntagma.core.vocabulary.world import LEAD, OTHER, Seat
 
 if TYPE_CHECKING:
     from random import Random
@@ -27,19 +27,19 @@ USED = 1.0  # what each time that a term was picked takes off, up to MOST_USED t
 MOST_USED = 3
 AGAIN = -8.0  # what saying a word twice costs a slot that must be filled
 UNLIKELY = -4.0  # what it costs to disagree with a guess
-ANYONES = -2.5  # what a deed that anybody may do is behind one's own
-STRAY = 0.03  # how many pictures leave home: a place where nobody would look for the one who is there
+ANYONES = -3.5  # what a deed that anybody may do is behind one's own
+STRAY = 0.015  # how many pictures leave home: a place where nobody would look for the one who is there
 
 # Facets that say what the picture is of: picked first, so that the rest goes with them.
 FIRST = (
-    "subject", "animal", "food", "object", "architecture", "setting", "background", "action", "shot-size", "hour", "weather", "lighting",
+    "subject", "animal", "food", "object", "architecture", "setting", "background", "action", "looping-motion", "time-passing", "shot-size", "hour", "weather", "lighting",
 )  # fmt: skip
 BROUGHT = ("action",)  # what a subject brings along of its own, beside the terms of the facet
 
 
 class Want(NamedTuple):
     """A slot to pick for: its terms, the least and the most that it takes, whether it has to be filled, and whether it
-    stands `apart`, in the negative text, where it contradicts nothing and doubles nothing."""
+    stands `apart`, in the negative text, where it contradicts nothing and doubles nothing; `skip` terms are drawn and laid aside first."""
 
     slot: str
     facet: str
@@ -48,6 +48,7 @@ class Want(NamedTuple):
     need: bool = False
     apart: bool = False
     seat: Seat = Seat("", "")
+    skip: int = 0
 
 
 class Deck:
@@ -119,8 +120,8 @@ class Deck:
                 continue
             belongs = home.has(term) if home else normal(term.term) not in self._own
             if not belongs and ANYONE in term.tags and seat.facet == "action":
-                scores[i] += ANYONES
-            elif not belongs and not (strays and seat.facet == "setting"):
+                scores[i] = min(scores[i], 0.0) + ANYONES
+            elif not belongs and not (strays and seat.facet == PLACE):
                 scores[i] = NEVER
                 continue
             if not scene.allows(seat, term):
@@ -148,13 +149,28 @@ class Deck:
         return known
 
 
+def _turn(want: Want) -> float:
+    """When a slot has its turn: others than the one that the picture is of, and things that may be there or not, come behind the place."""
+    if want.facet not in FIRST:
+        return len(FIRST)
+    beside = want.seat.role == OTHER or (want.seat.role == LEAD and not want.need)
+    return FIRST.index("background") + 0.5 if beside else FIRST.index(want.facet)
+
+
 class Picker:
     """Picks fills for several slots at once, so that they suit each other and say nothing twice."""
 
     def __init__(self, wants: Iterable[Want], random: "Random", lean: Callable[[Term], float] | None = None):
-        order = sorted(wants, key=lambda w: (w.apart, FIRST.index(w.facet) if w.facet in FIRST else len(FIRST), not w.need))
-        self._decks = [Deck(want, random, lean) for want in order]
-        self._random = random
+        order = sorted(wants, key=lambda w: (w.apart, _turn(w), not w.need))
+        self._seed, self._lean, self._dice = random.random(), lean, {}
+        self._decks = [Deck(want, self._random(want.facet), lean) for want in order]
+        self._places = frozenset(normal(term.term) for want in order if want.facet == PLACE for term in want.terms)
+
+    def _random(self, what: str) -> "Random":
+        """The chance of one facet, which no other slot moves on: pictures of one draw share what their formulas share."""
+        from random import Random  # imported late: a prompt with nothing to pick draws nothing
+
+        return self._dice.setdefault(what, Random(f"{self._seed} {what}"))
 
     def pick(
         self, scene: Scene, words: Iterable[str] = (), but: Mapping[str, Collection[Term]] = MappingProxyType({})
@@ -162,14 +178,23 @@ class Picker:
         """A fill for every slot that goes with what stands in the scene, says none of the ideas `words`, and takes none of `but`
         (slot → terms); None for a slot that is left open."""
         told, told_apart = set(words), set()
-        scene, strays = scene.copy(), self._random.random() < STRAY
+        scene, strays = scene.copy(), self._random("strays").random() < STRAY
+        facets = [deck.want.facet for deck in self._decks]
+        settles = (facets.count("action") > 1 or not set(HEARD).isdisjoint(facets)) and set(facets).isdisjoint(
+            (PLACE, "background")
+        )
+        if not scene.has_place:
+            scene.open_places = self._places
         picked: dict[str, Fill | None] = {}
         for deck in self._decks:
             want = deck.want
+            if settles and want.facet in (*HEARD, "action"):
+                self._settle(scene, strays)
             heard = told_apart if want.apart else told
             chosen: list[Term] = []
-            for number in range(self._random.randint(*want.take)):
-                passed = (*but.get(want.slot, ()), *chosen)
+            passed = list(but.get(want.slot, ()))
+            for number in range(self._random(want.facet).randint(*want.take) if want.take[0] < want.take[1] else want.take[0]):
+                passed += [*self._laid_aside(deck, scene, heard, passed, strays), *chosen]
                 with_chosen = scene.copy() if chosen else scene
                 if chosen:
                     with_chosen.add(want.seat, chosen)
@@ -179,6 +204,25 @@ class Picker:
                 chosen.append(term)
                 heard |= said(term)
             if chosen and not want.apart:
-                scene.add(want.seat, chosen)
+                scene.add(want.seat, chosen, beside=not want.skip)
             picked[want.slot] = fill_of_terms(chosen)
         return picked
+
+    def _laid_aside(self, deck: Deck, scene: Scene, heard: Collection[str], but: Collection[Term], strays: bool) -> list[Term]:
+        """The terms that a slot with `skip` draws first. The rest goes with them, so that it is as in the picture that takes them: the last
+        frame of a clip has the light and the lens of the first."""
+        laid: list[Term] = []
+        for _ in range(deck.want.skip):
+            if term := deck.draw(scene, heard, [*but, *laid], deck.want.need, strays):
+                laid.append(term)
+        if laid:
+            scene.add(deck.want.seat._replace(slot=""), laid)
+        return laid
+
+    def _settle(self, scene: Scene, strays: bool) -> None:
+        """Where no place is told, and none will be, let the one that the picture is of be somewhere all the same: deeds and sounds then come
+        from one place, the one that a formula which tells it would have."""
+        if PLACE in scene.vocabulary and not scene.has_place:
+            home = Deck(Want("", PLACE, scene.vocabulary[PLACE].terms, seat=UNTOLD), self._random(PLACE), self._lean)
+            if scene.belongs(UNTOLD) and (place := home.draw(scene, need=False, strays=strays)):
+                scene.settle(place)

@@ -3,11 +3,12 @@
 from collections.abc import Collection, Iterable, Sequence
 
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
-from syntagma.core.vocabulary.world import LEAD, OTHER, Seat, State, Thing, World
+from syntagma.core.vocabulary.world import CLAIM, LEAD, OTHER, Seat, State, Thing, World
 
 ANYONE = "anyone"  # the tag of deeds that anybody may do, wherever they are
 HEARD = ("ambience", "sound-effect")
-_NOWHERE = Seat("", "")
+PLACE = "setting"
+_NOWHERE, UNTOLD = Seat("", ""), Seat("", PLACE)
 
 
 class Scene:
@@ -16,6 +17,7 @@ class Scene:
     def __init__(self, vocabulary: Vocabulary, granted: Iterable[Thing] = ()):
         self.vocabulary = vocabulary
         self.beside: list[list[Term]] = []
+        self.open_places: frozenset[str] = frozenset()  # those that may still be picked, where a place is to be told
         self._stands: list[tuple[Seat, Term]] = []
         self._firm, self._likely = State(vocabulary.dimensions), State(vocabulary.dimensions)
         for thing in granted:
@@ -25,13 +27,14 @@ class Scene:
     def copy(self) -> "Scene":
         """The same scene, to go on from by itself."""
         other = Scene(self.vocabulary)
-        other.beside, other._stands = self.beside[:], self._stands[:]
+        other.beside, other._stands, other.open_places = self.beside[:], self._stands[:], self.open_places
         other._firm, other._likely = self._firm.copy(), self._likely.copy()
         return other
 
-    def add(self, seat: Seat | None, terms: Sequence[Term], guessed: bool = False) -> None:
-        """Let terms stand, those of one slot."""
-        self.beside.append(list(terms))
+    def add(self, seat: Seat | None, terms: Sequence[Term], guessed: bool = False, beside: bool = True) -> None:
+        """Let terms stand, those of one slot; with `beside` what comes after them suits them too."""
+        if beside:
+            self.beside.append(list(terms))
         for term in terms:
             self._stands.append((seat or _NOWHERE, term))
             world = self.world(seat or _NOWHERE, term)
@@ -68,36 +71,56 @@ class Scene:
     def belongs(self, seat: Seat) -> "Home | None":
         """What belongs to those who stand, of the facet of a seat; None where they leave it open."""
         leads = [term for at, term in self._stands if at.role == LEAD]
-        places = [term for at, term in self._stands if at.facet == "setting"]
+        places = [term for at, term in self._stands if at.facet == PLACE]
         deeds = [term for at, term in self._stands if at.facet == "action"]
         if seat.facet == "action" and any(lead.does for lead in leads):
             said = [deed for lead in leads for deed in lead.does]
-            return Home([text for text, at in map(_placed, said) if not at or not places or any(_is(p, at) for p in places)])
-        if seat.facet == "setting" and any(lead.at for lead in leads):
+            return Home([text for text, at in map(_placed, said) if not at or any(_is(place, at) for place in places)])
+        if seat.facet == PLACE and any(lead.at for lead in leads):
             named = [name for lead in leads for name in lead.at]
             wanted = [at for deed in deeds for lead in leads for text, at in map(_placed, lead.does) if at and _is(deed, [text])]
             return Home([name for at in wanted for name in at] or named)
         if seat.facet in HEARD and (heard := [sound for _, term in self._stands for sound in term.sounds]):
             return Home(heard)
-        if seat.role == OTHER and seat.facet == "object" and (carried := [name for lead in leads for name in lead.carries]):
-            return Home(carried)
-        if seat.role == LEAD and (places or deeds):
-            return Home((), places, deeds)
+        if seat.facet == "object" and (seat.role == OTHER or places):
+            return Home([name for term in (*leads, *places) for name in term.carries])
+        if seat.role != CLAIM and (places or self.open_places or (deeds and seat.role == LEAD)):
+            return Home(None, places, deeds if seat.role == LEAD else (), frozenset() if places else self.open_places)
         return None
+
+    @property
+    def has_place(self) -> bool:
+        """Is it settled where this is?"""
+        return any(at.facet == PLACE for at, _ in self._stands)
+
+    def settle(self, place: Term) -> None:
+        """Let it be somewhere, though no word says where."""
+        self._stands.append((UNTOLD, place))
+        for state in (self._firm, self._likely):
+            state.add(UNTOLD, World(self.world(UNTOLD, place).masks))
 
 
 class Home:
-    """What belongs: by `names`, or as one who is at home in `places` and does `deeds`."""
+    """What belongs: by `names`, or where there are none to tell, as one who is at home in `places` (or in one of those still `open_places`)
+    and does `deeds`."""
 
-    def __init__(self, names: Iterable[str], places: Collection[Term] = (), deeds: Collection[Term] = ()):
-        self.names = list(dict.fromkeys(names))
-        self._normal = set(map(normal, self.names))
-        self._places, self._deeds = places, deeds
+    def __init__(
+        self,
+        names: Iterable[str] | None,
+        places: Collection[Term] = (),
+        deeds: Collection[Term] = (),
+        open_places: frozenset[str] = frozenset(),
+    ):
+        self.names = None if names is None else list(dict.fromkeys(names))
+        self._normal = set(map(normal, self.names or ()))
+        self._places, self._deeds, self._open = places, deeds, open_places
 
     def has(self, term: Term) -> bool:
         """Does a term belong?"""
-        if self.names:
+        if self.names is not None:
             return normal(term.term) in self._normal
+        if self._open and term.at and self._open.isdisjoint(map(normal, term.at)):
+            return False
         here = not self._places or not term.at or any(_is(place, term.at) for place in self._places)
         does = [text for text, _ in map(_placed, term.does)]
         return here and (not self._deeds or not does or all(ANYONE in deed.tags or _is(deed, does) for deed in self._deeds))
@@ -117,4 +140,3 @@ def _placed(deed: str) -> tuple[str, list[str]]:
 def deed_of(text: str) -> str:
     """The words of a deed as a subject's `does` has it, without its places."""
     return _placed(text)[0]
-

@@ -90,8 +90,9 @@ def term_of_row(facet: str, row: Mapping[str, str], layer: str = "") -> Term:
     return Term(
         facet, name, number, get("phrase", "").strip(), get("place", "").strip(), get("clause", "").strip(),
         get("gloss", "").strip(), split_list(get("tags", "")), split_list(get("aka", "")), split_list(get("clashes", "")),
-        split_list(get("needs", "")), media, get("world", "").strip(), *(split_list(get(column, "")) for column in SITUATION),
-        get("when", "").strip(), {k: row[k] for k in row if k in extra} if extra else _NOTHING, layer,
+        split_list(get("needs", "")), media, get("world", "").strip(), split_list(get("at", "")), split_list(get("does", "")),
+        split_list(get("carries", "")), split_list(get("sounds", "")), get("when", "").strip(),
+        {k: row[k] for k in row if k in extra} if extra else _NOTHING, layer,
     )  # fmt: skip
 
 
@@ -154,19 +155,20 @@ class Vocabulary:
         """What pictures take for granted, read when it is first asked for."""
         return self._dimensions()
 
-    def seats(self, slots: Iterable[tuple[str, str, int | None]]) -> dict[str, Seat]:
-        """Where what fills slots stands, by slot. `slots` are (slot, facet, shot), in the order of the text."""
+    def seats(self, slots: Iterable[tuple[str, str, int | None, str]]) -> dict[str, Seat]:
+        """Where what fills slots stands, by slot. `slots` are (slot, facet, shot, what the words round it take for granted), in the order
+        of the text."""
         seats, lead = {}, False
-        for slot, facet, part in slots:
+        for slot, facet, part, world in slots:
             stands = self.traits.get(facet, PLAIN).participant
-            seats[slot] = Seat(slot, facet, part, CLAIM if not stands else OTHER if lead else LEAD)
+            seats[slot] = Seat(slot, facet, part, CLAIM if not stands else OTHER if lead else LEAD, world)
             lead = lead or stands
         return seats
 
     def thing(self, seat: Seat, term: Term) -> Thing:
         """A term in its seat, with what it takes for granted; a world that can't be read takes nothing for granted."""
         try:
-            return Thing(seat, term.term, self.dimensions.world(term.world))
+            return Thing(seat, term.term, self.dimensions.world("; ".join(filter(None, (term.world, seat.world)))))
         except BadWorld:
             return Thing(seat, term.term, self.dimensions.world(""))
 

@@ -68,13 +68,14 @@ NOTHING = World()
 
 
 class Seat(NamedTuple):
-    """Where a thing stands in a prompt: its slot, its facet, the shot that it belongs to (None for all), and whether it is the one that
-    the picture is of (LEAD), another (OTHER), or says something of it (CLAIM)."""
+    """Where a thing stands in a prompt: its slot, its facet, the shot that it belongs to (None for all), whether it is the one that the
+    picture is of (LEAD), another (OTHER), or says something of it (CLAIM); `world` is what the words round the slot take for granted."""
 
     slot: str
     facet: str
     part: int | None = None
     role: str = CLAIM
+    world: str = ""
 
 
 class Thing(NamedTuple):
@@ -129,10 +130,15 @@ class Dimensions:
                 mask = dimension.mask(words)
             except KeyError as wrong:
                 value = wrong.args[0]
-                raise BadWorld(f"“{value}” is nothing that {name} can be", perhaps(value, dimension.values, f"it is one of {', '.join(dimension.values)}")) from None
+                raise BadWorld(
+                    f"“{value}” is nothing that {name} can be",
+                    perhaps(value, dimension.values, f"it is one of {', '.join(dimension.values)}"),
+                ) from None
             mask = dimension.every & ~mask if without else mask
             if not mask:
-                raise BadWorld(f"“{part}” leaves {name} no value", f"write {name}: and at least one of {', '.join(dimension.values)}")
+                raise BadWorld(
+                    f"“{part}” leaves {name} no value", f"write {name}: and at least one of {', '.join(dimension.values)}"
+                )
             masks[i] = masks.get(i, dimension.every) & mask
             if outright:
                 says.add(i)
@@ -204,7 +210,9 @@ class State:
             elif seat.role == LEAD:
                 if not self._lead[i] & mask or any(not claim.get(i, -1) & mask for _, claim in self._claims):
                     return False
-            elif seat.role == CLAIM and (not self._lead[i] & mask or any(not c.get(i, -1) & mask for s, c in self._claims if _beside(s, seat))):
+            elif seat.role == CLAIM and (
+                not self._lead[i] & mask or any(not c.get(i, -1) & mask for s, c in self._claims if _beside(s, seat))
+            ):
                 return False
         return True
 
@@ -272,14 +280,32 @@ def read_dimensions(text: str, source: str, deeds: Mapping[str, str] | None = No
         good = file.good(table, KEYS, "a dimension", name)
         values = {str(value): str(words) for value, words in good.get("values", {}).items()}
         if not values:
-            file.wrong(name, f"the dimension “{name}” has no values", f"write [{name}.values], and a value with its words on each line below")
+            file.wrong(
+                name,
+                f"the dimension “{name}” has no values",
+                f"write [{name}.values], and a value with its words on each line below",
+            )
         if good.get("scope", SCOPES[0]) not in SCOPES:
             file.wrong("scope", f"“{good['scope']}” is no scope", f"write one of {', '.join(SCOPES)}", name)
         for value, wider in good.get("within", {}).items():
             for one in (value, wider):
                 if one not in values:
-                    file.wrong(str(one), f"“{one}” is no value of {name}", perhaps(str(one), values, f"they are {', '.join(values)}"), f"{name}.within")
-        found.append(Dimension(name, good.get("about", ""), values, good.get("within", {}), good.get("scope", SCOPES[0]), good.get("several", False)))
+                    file.wrong(
+                        str(one),
+                        f"“{one}” is no value of {name}",
+                        perhaps(str(one), values, f"they are {', '.join(values)}"),
+                        f"{name}.within",
+                    )
+        found.append(
+            Dimension(
+                name,
+                good.get("about", ""),
+                values,
+                good.get("within", {}),
+                good.get("scope", SCOPES[0]),
+                good.get("several", False),
+            )
+        )
     if file.mistakes:
         raise Refused(file.mistakes)
     return Dimensions(found, deeds)

@@ -16,7 +16,7 @@ from syntagma.core.realising import HouseStyle, register_for
 from syntagma.core.realising.negative import NegativeWriter
 from syntagma.core.vocabulary.facets import PLAIN, Traits
 from syntagma.core.vocabulary.terms import Vocabulary
-from syntagma.core.vocabulary.world import Seat, Thing
+from syntagma.core.vocabulary.world import LEAD, Seat, Thing
 from syntagma.core.writing.prompt import Manner
 
 Key = Callable[[Sequence[Fill | None]], object] | None  # picks out of all fills those that something depends on; None: on none
@@ -67,13 +67,14 @@ class Compiled(NamedTuple):
         """Where what fills the slots of the text stands, by slot."""
         parts = {name: part_of(phrase.phrase.label) for phrase in reversed(self.phrases) for name in phrase.plan.slots}
         slots = dict.fromkeys(name for phrase in self.phrases for name in phrase.plan.slots)
-        return self.vocabulary.seats((name, self.rules[self.position[name]].facet, parts[name]) for name in slots)
+        rules = {name: self.rules[self.position[name]] for name in slots}
+        return self.vocabulary.seats((name, rule.facet, parts[name], rule.world) for name, rule in rules.items())
 
     @property
     def granted(self) -> tuple[Thing, ...]:
         """What the formula's own words, and its mounts', take for granted."""
         worlds = self.formula.head.worlds
-        return tuple(Thing(Seat("", ""), name or self.formula.name, self.vocabulary.dimensions.world(world)) for name, world in worlds)
+        return tuple(Thing(Seat("", "", None, LEAD), name or self.formula.name, self.vocabulary.dimensions.world(world)) for name, world in worlds)
 
     @property
     def slots_said(self) -> str:
