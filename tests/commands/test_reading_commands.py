@@ -138,7 +138,7 @@ def test_recast(tmp_path):
     made = good(tmp_path, "recast", PILOT, "--formula", "photograph", "--model", "curlew-still")
     assert (
         made
-        == "A linocut of a harbour pilot in an oilskin coat, on a wet quay, lit by sodium quay lamps. Natural skin and surfaces, fine detail, true colour. /shape 2x3\n"
+        == "A linocut of a harbour pilot in an oilskin coat, on a wet quay, lit by sodium quay lamps. Natural skin, fine detail, true to life. /shape 2x3\n"
     )
     assert good(tmp_path, "recast", PILOT, "--swap", "harbour pilot=umpire").startswith("A linocut of an umpire on a wet quay")
     assert (
@@ -210,7 +210,7 @@ def test_condense(tmp_path):
     made = good(tmp_path, "compose", "photograph", "subject=heron", "setting=wet quay", "light=candlelight").strip()
     record = json.loads(good(tmp_path, "condense", made, "--formula", "photograph", "--json"))
     assert (
-        all("natural skin and surfaces, fine detail, true colour" in step.lower() for step in record["steps"])
+        all("fine detail, true to life" in step.lower() for step in record["steps"])
         and len(record["steps"]) > 2
     )
     fitted = good(tmp_path, "condense", ", ".join([long] * 6), "--model", "dunlin-still")

@@ -74,7 +74,7 @@ def test_check_reads_what_expand_writes(tmp_path):
 def test_check_finds_contradictions_with_the_reason(tmp_path):
     (tmp_path / "p.txt").write_text("a quay, clear cold night, hard noon sun\na quay, clear cold night, full moonlight\n")
     done = run(tmp_path, "check", "p.txt")
-    assert done.stdout.count("a contradiction: “clear cold night” does not go with “hard noon sun” (tagged day)") == 1
+    assert done.stdout.count("a contradiction: “clear cold night” takes night for granted; “hard noon sun” takes the middle of the day for granted") == 1
     words = ["weather=clear cold night", "light=hard noon sun", "flaw=extra fingers", "medium=linocut", "subject=herring gull"]
     run(tmp_path, "compose", "poster", *words, "--out", "p.jsonl")
     assert run(tmp_path, "check", "p.jsonl").stdout.count("a contradiction") == 1

@@ -58,11 +58,13 @@ def to_pick(writer: Writer, given: Mapping[str, Given], vocabulary: Vocabulary) 
 
 
 class Taste(NamedTuple):
-    """How picks are made: the themes that they lean to, how much of a formula is filled, and the draw."""
+    """How picks are made: the themes that they lean to, how much of a formula is filled, the draw, and whether they keep to terms of the
+    person's own (`mine`) where a slot has any."""
 
     themes: Sequence[str] = ()
     detail: str = "usual"
     draw: int = 1
+    mine: bool = False
 
 
 USUAL = Taste()

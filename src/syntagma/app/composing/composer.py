@@ -14,6 +14,7 @@ from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import BadFills, Fill, Given
 from syntagma.core.fitting.limits import TooLong
 from syntagma.core.realising import TextPiece
+from syntagma.core.vocabulary.world import LEAD
 from syntagma.core.writing.prompt import Prompt
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
@@ -58,6 +59,17 @@ class Composed(NamedTuple):
     def wish_of(self, piece) -> str:
         """The words of the wish that gave a piece of it."""
         return self.heard.wish[piece.span.start : piece.span.stop]
+
+    def away(self, slot: str) -> str:
+        """Who is away from home in the place that was picked for a slot; "" for one that is at home, and for any other slot."""
+        from syntagma.core.picking.scene import PLACE, strays  # imported late: most prompts pick nothing
+
+        seats, named, vocabulary = self.writer.compiled.seats, self.writer.compiled.named(self.fills), self.writer.compiled.vocabulary
+        if slot not in seats or seats[slot].facet != PLACE:
+            return ""
+        leads = [term for name, seat in seats.items() if seat.role == LEAD and (fill := named[name]) for term in fill.terms]
+        places = named[slot].terms if named[slot] else ()
+        return next((lead.term for lead in leads for place in places if strays(lead, place, vocabulary)), "")
 
     @property
     def call(self) -> str:

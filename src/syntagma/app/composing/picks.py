@@ -14,7 +14,7 @@ from syntagma.core.models.refusals import refusals
 from syntagma.core.picking.detail import DETAILS, slots_at, take_at
 from syntagma.core.picking.nearest_terms import stands_for
 from syntagma.core.picking.picker import Deck, Picker, Want
-from syntagma.core.picking.scene import Scene
+from syntagma.core.picking.scene import SHIPPED, Scene
 from syntagma.core.picking.themes import Leaning
 from syntagma.core.vocabulary.stated import ideas
 from syntagma.core.vocabulary.terms import Facet, Term
@@ -55,7 +55,7 @@ class Chooser:
         rule, media = self.rule(slot), self.writer.formula.head.media
         only, never = set(rule.only), set(rule.never)
         refused = [r for r in self.writer.profile.refused if r.instead is None]
-        return [
+        found = [
             term
             for term in self.facet(slot)
             if not (media and term.media and term.media != media)
@@ -65,6 +65,8 @@ class Chooser:
             and term.meant_for(self.writer.formula.name)
             and not (refused and refusals(refused, " ; ".join((term.term, term.phrase, term.place, term.clause))))
         ]
+        own = [term for term in found if term.layer not in SHIPPED] if self.taste.mine else []
+        return own or found
 
     def open(self, fills: Sequence[Fill | None], given: Mapping[str, Given]) -> list[str]:
         """The slots that a pick fills: nothing was given for them, they have a facet, the detail wants them, no theme leaves
@@ -148,7 +150,7 @@ class Chooser:
     @cached_property
     def _themed(self) -> list[Thing]:
         """What the themes take for granted."""
-        return [Thing(Seat("", ""), t.name, self.workspace.vocabulary.dimensions.world(t.world)) for t in self.leaning.themes if t.world]
+        return [Thing(Seat("", ""), t.name, self.workspace.vocabulary.world(t.world)) for t in self.leaning.themes if t.world]
 
     @cached_property
     def _fixed(self) -> frozenset[str]:

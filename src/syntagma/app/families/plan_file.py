@@ -30,6 +30,7 @@ class _Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     effort: float = 1.0
     draw: int = 1
     detail: str = "usual"
+    mine: bool = False
     all: bool = False
     different: float = 0.0
     models: list[str] = []
@@ -79,7 +80,7 @@ def read_plan(text: str, source: str) -> Wish:
         plan.design, plan.count, plan.all, plan.rules, plan.strength, plan.groups, plan.effort, plan.interest, plan.different,
         tuple(plan.without), plan.refill, plan.anyway,
     )  # fmt: skip
-    vary, taste = [read_vary(word) for word in plan.vary], Taste(plan.themes, plan.detail, plan.draw)
+    vary, taste = [read_vary(word) for word in plan.vary], Taste(plan.themes, plan.detail, plan.draw, plan.mine)
     manner = Manner(plan.stress, plan.parameters, references)
     return Wish(plan.formula, plan.fills, vary, design, plan.models or [None], taste, plan.mounts, manner, plan.text, plan.pick)
 
@@ -99,7 +100,7 @@ def plan_text(wish: Wish) -> str:
     plain, design = _Plan(), wish.design
     said: dict[str, Any] = {
         "formula": wish.formula, "text": wish.text, "design": design.name, "count": design.count, "strength": design.strength,
-        "effort": design.effort, "draw": wish.taste.draw, "detail": wish.taste.detail, "all": design.everything, "different": design.different,
+        "effort": design.effort, "draw": wish.taste.draw, "detail": wish.taste.detail, "mine": wish.taste.mine, "all": design.everything, "different": design.different,
         "models": [m for m in wish.models if m], "mounts": list(wish.mounts), "themes": list(wish.taste.themes), "vary": [v.typed for v in wish.vary],
         "rules": list(design.rules), "interest": list(design.interest), "groups": list(design.groups), "anyway": list(design.anyway), "pick": wish.pick,
         "without": list(design.without), "refill": design.refill, "references": [r.typed for r in wish.manner.references],

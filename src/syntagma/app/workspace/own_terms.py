@@ -10,6 +10,7 @@ from syntagma.app.workspace.tables import read_table
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.picking.scene import likest
 from syntagma.core.vocabulary.terms import COLUMNS, BadRow, Facet, Term, normal, term_of_row
 from syntagma.formats.cells import HarmlessCells, harmless
 from syntagma.formats.vocabulary_csv import read_terms
@@ -43,6 +44,8 @@ def add(workspace: Workspace, facet: str, row: Mapping[str, str], own: bool = Fa
         term = term_of_row(facet, row)
     except BadRow as bad:
         raise Trouble(str(bad), bad.remedy, 2) from None
+    if wrong := workspace.wrong_world(term):
+        raise Trouble(*wrong, 2)
     path = facet_file(workspace, facet, own)
     make_folder(path.parent)
     with held(path):
@@ -125,12 +128,20 @@ def _left_because(workspace: Workspace, facet: str, cells: Mapping[str, str], se
         return str(trouble), trouble.remedy
     except BadRow as bad:
         return str(bad), bad.remedy
+    if wrong := workspace.wrong_world(term):
+        return wrong
     if (facet, normal(term.term)) in seen:
         return f"“{term.term}” stands twice in the table", "delete one of the rows"
     known = workspace.vocabulary[facet].get(term.term) if facet in workspace.vocabulary else None
     if known and all(getattr(known, c) == getattr(term, c) or not getattr(term, c) for c in COLUMNS[1:] if c != "number"):
         return f"“{known.term}” is there already, and the row says nothing new", "nothing to do"
     return None
+
+
+def guessed(workspace: Workspace, facet: str, row: Mapping[str, str]) -> Term | None:
+    """The term from which picks guess what a term of this row takes for granted; None where it says it, or none is like it."""
+    like = likest(term_of_row(facet, row, "own"), workspace.vocabulary)
+    return like if like and like.world else None
 
 
 def find(workspace: Workspace, name: str, facet: str | None = None) -> Term:

@@ -93,6 +93,17 @@ class Workspace:
         known = read_deeds(read_text(deeds, "what deeds take for granted"), DEEDS)
         return read_dimensions(read_text(world, "what pictures take for granted"), WORLD, known)
 
+    def wrong_world(self, term: Term) -> tuple[str, str] | None:
+        """What is wrong with what a person's term takes for granted, and what to write instead."""
+        from syntagma.core.vocabulary.world import BadWorld
+
+        try:
+            for world in filter(None, (term.world, term.when and f"hour: {term.when}")):
+                self.vocabulary.dimensions.world(world)
+        except BadWorld as bad:
+            return f"“{term.term}”: {bad}", bad.remedy
+        return None
+
     def _terms(self, facet: str) -> list[Term]:
         terms: list[Term] = []
         for layer, path in self._facets[facet]:
@@ -102,6 +113,8 @@ class Workspace:
                 read, mistakes = [], [Mistake(str(trouble), trouble.remedy, self.shown(path))]
             terms += read
             self.mistakes += mistakes
+            if layer != self.layers[0].name:
+                self.mistakes += [Mistake(*wrong, self.shown(path)) for term in read if (wrong := self.wrong_world(term))]
         return self._marked(facet, terms)
 
     def _marked(self, facet: str, terms: list[Term]) -> list[Term]:

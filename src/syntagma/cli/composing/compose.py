@@ -140,8 +140,10 @@ def _below(composed, call) -> None:
         terminal.say()
         named = composed.writer.compiled.named(composed.fills)
         for slot in composed.picked:
-            gloss = "; ".join(term.gloss for term in named[slot].terms[:1])
-            terminal.say((f"{slot:<10}", terminal.NAME), named[slot].shown, (f"  {gloss}", terminal.QUIET))
+            gloss = [term.gloss for term in named[slot].terms[:1] if term.gloss]
+            if who := composed.away(slot):
+                gloss.append(f"away from home: nobody would look for the {who} there")
+            terminal.say((f"{slot:<10}", terminal.NAME), named[slot].shown, (f"  {'; '.join(gloss)}", terminal.QUIET))
     if composed.picked or composed.heard:
         terminal.say((composed.call, terminal.QUIET))
 

@@ -15,6 +15,10 @@ CELLS = {
     "aka": "other spellings, with ; between them",
     "clashes": "terms or #tags that contradict it, with ; between them",
     "media": "image or video; blank for both",
+    "world": "what it takes for granted: hour: night dusk; where: outdoors",
+    "at": "where it is at home: settings, with ; between them",
+    "does": "what it does there, with ; between them",
+    "sounds": "what is heard there: ambience, with ; between them",
 }
 
 
@@ -53,12 +57,14 @@ def _words(call, *names: str) -> list[str]:
 
 
 def _add(workspace, call) -> int:
-    from syntagma.app.workspace.own_terms import add
+    from syntagma.app.workspace.own_terms import add, guessed
 
     facet, term = _words(call, "FACET", "TERM")
     row = {"term": term} | {cell: getattr(call, cell) for cell in CELLS if getattr(call, cell)}
     path = add(workspace, facet, row, call.own)
     terminal.say(f"“{term}” is in {workspace.shown(path)}", error=False)
+    if guess := guessed(workspace, facet, row):
+        terminal.say((f"picks guess what it takes for granted from “{guess.term}” ({guess.world}); --world says it, --at and --does where it is at home", terminal.QUIET), error=False)
     return 0
 
 

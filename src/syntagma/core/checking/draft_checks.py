@@ -11,7 +11,7 @@ from syntagma.core.fitting.limits import Fitted
 from syntagma.core.formula.tree import Group, Phrase, SlotRule
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.refusals import refusals
-from syntagma.core.vocabulary.terms import Term, Vocabulary, suggestions, why_clash
+from syntagma.core.vocabulary.terms import Term, Vocabulary, normal, suggestions, why_clash
 from syntagma.core.vocabulary.world import Dimensions, Thing
 
 _DOUBLED = re.compile(r"\b([^\W\d_]+)\s+\1\b", re.I)
@@ -206,15 +206,16 @@ def limit_findings(profile: Profile, text: str, negative: str = "") -> list[Find
 
 
 def vocabulary_remarks(rules: Iterable[SlotRule], fills: Mapping[str, Fill | None], vocabulary: Vocabulary) -> list[Finding]:
-    """Fills that no facet has: taken as they are, with the nearest term."""
+    """Fills that no facet has: taken as they are, with the nearest term. What a term that is filled in does is known with it."""
     found = []
+    deeds = {normal(deed.partition("@")[0]) for fill in fills.values() if fill for term in fill.terms for deed in term.does}
     for rule in rules:
         fill = fills.get(rule.name)
         if not fill or fill.count or rule.facet not in vocabulary or fill.shown.startswith("@"):
             continue
         facet = vocabulary[rule.facet]
         for item in fill.items:
-            if item.term is None:
+            if item.term is None and normal(item.tag) not in deeds:
                 near = suggestions(facet, item.tag)
                 names = ", ".join(f"“{name}”" for name in near)
                 remedy = f"the vocabulary has {names}" if near else f"`syntagma terms {rule.facet}` lists the terms"

@@ -6,9 +6,9 @@ from syntagma.core.english.people import is_person
 from syntagma.core.vocabulary.terms import Facet, Term, normal
 
 
-def stands_for(text: str, facet: Facet) -> Term | None:
+def stands_for(text: str, facet: Facet, but: Term | None = None) -> Term | None:
     """The term of `facet` that free text is most like: one that says its last noun ("cream-and-green car ferry" is like
-    "double-ended car ferry"); else a nameless one of its kind, where the words tell a person; else None."""
+    "double-ended car ferry"), other than `but`; else a nameless one of its kind, where the words tell a person; else None."""
     group = split_determiner(text)[1]
     words = normal(group[: head_end(group)]).split()
     if not words:
@@ -16,6 +16,8 @@ def stands_for(text: str, facet: Facet) -> Term | None:
     noun = words[-1]
     best, most = None, 0
     for term in facet:
+        if term is but:
+            continue
         for name in (term.term, *term.aka):
             spelled = normal(name).split()
             likeness = 1 + len(set(words) & set(spelled))

@@ -6,12 +6,13 @@ for granted what can't be (world.py), that does not belong to who and where it i
 that says again what is said already, is not picked.
 """
 
-from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence, Set
+from functools import lru_cache
 from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
 from syntagma.core.drafting.fills import Fill, fill_of_terms
-from syntagma.core.picking.scene import ANYONE, HEARD, PLACE, UNTOLD, Home, Scene
+from syntagma.core.picking.scene import ANYONE, BROUGHT_ALONG, HEARD, PLACE, UNTOLD, Home, Scene
 from syntagma.core.vocabulary.affinity import NEVER, suits
 from syntagma.core.vocabulary.stated import said
 from syntagma.core.vocabulary.terms import Term, explains, normal
@@ -26,6 +27,7 @@ FLOOR = -3.0  # below this a slot that needs nothing stays open: a poor fit is w
 USED = 1.0  # what each time that a term was picked takes off, up to MOST_USED times more than the least
 MOST_USED = 3
 AGAIN = -8.0  # what saying a word twice costs a slot that must be filled
+KIN = -1.5  # what it costs a place or a deed to say again a word of the one that it belongs to
 UNLIKELY = -4.0  # what it costs to disagree with a guess
 ANYONES = -3.5  # what a deed that anybody may do is behind one's own
 STRAY = 0.015  # how many pictures leave home: a place where nobody would look for the one who is there
@@ -66,7 +68,7 @@ class Deck:
         self._own: dict[str, int] = {}  # deeds that a subject brings along, by their words
 
     def draw(
-        self, scene: Scene, words: Collection[str] = (), but: Collection[Term] = (), need: bool = True, strays: bool = False
+        self, scene: Scene, words: Set[str] = frozenset(), but: Collection[Term] = (), need: bool = True, strays: bool = False
     ) -> Term | None:
         """A term that goes with what stands in the scene (a list of terms in one slot weighs as much as a single one), says none of
         `words` and is none of `but`; with `strays` one that is not at home there. None where there is none, and unless there is a
@@ -82,13 +84,16 @@ class Deck:
             if not any(explains(other, term) for others in beside for other in others):
                 scores[i] = NEVER
         there = {*but, *(term for others in beside for term in others)}
+        kin = scene.kin if home and home.names else frozenset()
         for i, own in enumerate(self._said):
             if self.terms[i] in there:
                 scores[i] = NEVER
             elif not own.isdisjoint(words):
-                scores[i] += AGAIN if need else NEVER
+                among_kin = (own & words) <= kin  # a barber in a barber's shop: his own word, and better than another shop
+                scores[i] += KIN if among_kin else AGAIN if need else NEVER
         best = max(scores, default=NEVER)
-        if best == NEVER or (best < FLOOR and not need):
+        at_home = home is not None and self.want.facet == PLACE
+        if best == NEVER or (best < FLOOR and not need and not at_home):
             return None
         least = min(self._used)
         scores = [s - USED * min(used - least, MOST_USED) for s, used in zip(scores, self._used, strict=True)]
@@ -101,7 +106,7 @@ class Deck:
     def _bring(self, names: Iterable[str]) -> None:
         """Take in what a subject has of its own, beside the terms of the facet."""
         known = {normal(term.term) for term in self.terms}
-        more = [Term(self.want.facet, name, layer="situation") for name in names if normal(name) not in known]
+        more = [_brought_along(self.want.facet, name) for name in names if normal(name) not in known]
         if not more:
             return
         self._own |= {normal(term.term): len(self.terms) + i for i, term in enumerate(more)}
@@ -118,7 +123,8 @@ class Deck:
         for i, term in enumerate(self.terms):
             if scores[i] == NEVER:
                 continue
-            belongs = home.has(term) if home else normal(term.term) not in self._own
+            alike = scene.alike(term)
+            belongs = alike is None or (home.has(alike) if home else normal(term.term) not in self._own)
             if not belongs and ANYONE in term.tags and seat.facet == "action":
                 scores[i] = min(scores[i], 0.0) + ANYONES
             elif not belongs and not (strays and seat.facet == PLACE):
@@ -149,6 +155,12 @@ class Deck:
         return known
 
 
+@lru_cache(maxsize=8192)
+def _brought_along(facet: str, name: str) -> Term:
+    """A deed of a subject's own as a term: the same one in every deck, so that no two slots say it."""
+    return Term(facet, name, layer=BROUGHT_ALONG)
+
+
 def _turn(want: Want) -> float:
     """When a slot has its turn: others than the one that the picture is of, and things that may be there or not, come behind the place."""
     if want.facet not in FIRST:
@@ -164,7 +176,7 @@ class Picker:
         order = sorted(wants, key=lambda w: (w.apart, _turn(w), not w.need))
         self._seed, self._lean, self._dice = random.random(), lean, {}
         self._decks = [Deck(want, self._random(want.facet), lean) for want in order]
-        self._places = frozenset(normal(term.term) for want in order if want.facet == PLACE for term in want.terms)
+        self._told = [term for want in order if want.facet == PLACE for term in want.terms]
 
     def _random(self, what: str) -> "Random":
         """The chance of one facet, which no other slot moves on: pictures of one draw share what their formulas share."""
@@ -184,7 +196,8 @@ class Picker:
             (PLACE, "background")
         )
         if not scene.has_place:
-            scene.open_places = self._places
+            alike = [scene.alike(term) for term in self._told if said(term).isdisjoint(told)]
+            scene.open_places = frozenset(normal(term.term) for term in alike if term) if all(alike) else frozenset()
         picked: dict[str, Fill | None] = {}
         for deck in self._decks:
             want = deck.want
@@ -208,7 +221,7 @@ class Picker:
             picked[want.slot] = fill_of_terms(chosen)
         return picked
 
-    def _laid_aside(self, deck: Deck, scene: Scene, heard: Collection[str], but: Collection[Term], strays: bool) -> list[Term]:
+    def _laid_aside(self, deck: Deck, scene: Scene, heard: Set[str], but: Collection[Term], strays: bool) -> list[Term]:
         """The terms that a slot with `skip` draws first. The rest goes with them, so that it is as in the picture that takes them: the last
         frame of a clip has the light and the lens of the first."""
         laid: list[Term] = []

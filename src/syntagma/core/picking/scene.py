@@ -2,11 +2,15 @@
 
 from collections.abc import Collection, Iterable, Sequence
 
+from syntagma.core.picking.nearest_terms import stands_for
+from syntagma.core.vocabulary.stated import said
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 from syntagma.core.vocabulary.world import CLAIM, LEAD, OTHER, Seat, State, Thing, World
 
 ANYONE = "anyone"  # the tag of deeds that anybody may do, wherever they are
 HEARD = ("ambience", "sound-effect")
+BROUGHT_ALONG = "situation"  # the layer of deeds that a subject brings along
+SHIPPED = ("", "shipped", BROUGHT_ALONG)  # layers of terms that say themselves what they take for granted
 PLACE = "setting"
 _NOWHERE, UNTOLD = Seat("", ""), Seat("", PLACE)
 
@@ -40,7 +44,7 @@ class Scene:
             world = self.world(seat or _NOWHERE, term)
             if not guessed:
                 self._firm.add(seat or _NOWHERE, world)
-            self._likely.add(seat or _NOWHERE, world)
+            self._likely.add(seat or _NOWHERE, self._guess(seat or _NOWHERE, term) or world)
             if when := self._when(term):
                 self._likely.add(_NOWHERE, when)
                 if not guessed:
@@ -59,23 +63,35 @@ class Scene:
 
     def likely(self, seat: Seat, term: Term) -> bool:
         """Does it agree with what was guessed as well?"""
-        return self._likely.allows(seat, self.world(seat, term))
+        return self._likely.allows(seat, self._guess(seat, term) or self.world(seat, term))
+
+    def _guess(self, seat: Seat, term: Term) -> World | None:
+        """What a term of a person's own probably takes for granted, where it says nothing."""
+        like = likest(term, self.vocabulary)
+        return self.world(seat, like) if like else None
 
     def says_again(self, seat: Seat, term: Term) -> bool:
         """Does it say outright what another term has said?"""
         return not self._firm.said.isdisjoint(self.world(seat, term).says)
 
+    def alike(self, term: Term) -> Term | None:
+        """The term that says where a term is at home and who is there: itself, or for one of a person's own that says nothing, the one that it
+        is most like; None where nobody knows."""
+        if term.layer in SHIPPED or term.world or term.at:
+            return term
+        return likest(term, self.vocabulary)
+
     def _when(self, term: Term) -> World | None:
-        return self.vocabulary.dimensions.world(f"hour: {term.when}") if term.when else None
+        return self.vocabulary.world(f"hour: {term.when}") if term.when else None
 
     def belongs(self, seat: Seat) -> "Home | None":
         """What belongs to those who stand, of the facet of a seat; None where they leave it open."""
-        leads = [term for at, term in self._stands if at.role == LEAD]
-        places = [term for at, term in self._stands if at.facet == PLACE]
+        leads = [alike for at, term in self._stands if at.role == LEAD and (alike := self.alike(term))]
+        places = [alike for at, term in self._stands if at.facet == PLACE and (alike := self.alike(term))]
         deeds = [term for at, term in self._stands if at.facet == "action"]
         if seat.facet == "action" and any(lead.does for lead in leads):
-            said = [deed for lead in leads for deed in lead.does]
-            return Home([text for text, at in map(_placed, said) if not at or any(_is(place, at) for place in places)])
+            deeds_of = [deed for lead in leads for deed in lead.does]
+            return Home([text for text, at in map(_placed, deeds_of) if not at or any(_is(place, at) for place in places)])
         if seat.facet == PLACE and any(lead.at for lead in leads):
             named = [name for lead in leads for name in lead.at]
             wanted = [at for deed in deeds for lead in leads for text, at in map(_placed, lead.does) if at and _is(deed, [text])]
@@ -87,6 +103,11 @@ class Scene:
         if seat.role != CLAIM and (places or self.open_places or (deeds and seat.role == LEAD)):
             return Home(None, places, deeds if seat.role == LEAD else (), frozenset() if places else self.open_places)
         return None
+
+    @property
+    def kin(self) -> frozenset[str]:
+        """The ideas of those that the picture is of, by their own names."""
+        return frozenset().union(*(said(term) for at, term in self._stands if at.role == LEAD))
 
     @property
     def has_place(self) -> bool:
@@ -124,6 +145,19 @@ class Home:
         here = not self._places or not term.at or any(_is(place, term.at) for place in self._places)
         does = [text for text, _ in map(_placed, term.does)]
         return here and (not self._deeds or not does or all(ANYONE in deed.tags or _is(deed, does) for deed in self._deeds))
+
+
+def likest(term: Term, vocabulary: Vocabulary) -> Term | None:
+    """The term whose world and situation a term of a person's own probably shares; None where it says them itself."""
+    if term.layer in SHIPPED or term.world or term.at or term.facet not in vocabulary:
+        return None
+    return stands_for(term.term, vocabulary[term.facet], but=term)
+
+
+def strays(lead: Term, place: Term, vocabulary: Vocabulary) -> bool:
+    """Is someone away from home?"""
+    like = place if place.layer in SHIPPED else likest(place, vocabulary)
+    return bool(lead.at and like) and not _is(like, lead.at)
 
 
 def _is(term: Term, names: Sequence[str]) -> bool:

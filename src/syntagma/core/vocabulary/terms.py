@@ -9,7 +9,7 @@ from typing import NamedTuple
 from syntagma.core.diagnostics.suggestions import nearest
 from syntagma.core.english.idle_words import IN_SEARCH
 from syntagma.core.vocabulary.facets import PLAIN, Traits
-from syntagma.core.vocabulary.world import CLAIM, LEAD, OTHER, BadWorld, Dimensions, Seat, Thing
+from syntagma.core.vocabulary.world import CLAIM, LEAD, NOTHING, OTHER, BadWorld, Dimensions, Seat, Thing, World
 
 NUMBERS = ("one", "many", "mass", "name")
 MEDIA = ("image", "video")
@@ -166,11 +166,15 @@ class Vocabulary:
         return seats
 
     def thing(self, seat: Seat, term: Term) -> Thing:
-        """A term in its seat, with what it takes for granted; a world that can't be read takes nothing for granted."""
+        """A term in its seat, with what it takes for granted."""
+        return Thing(seat, term.term, self.world("; ".join(filter(None, (term.world, seat.world)))))
+
+    def world(self, text: str) -> World:
+        """A world as a term has it; one that can't be read takes nothing for granted (`syntagma check` tells it)."""
         try:
-            return Thing(seat, term.term, self.dimensions.world("; ".join(filter(None, (term.world, seat.world)))))
+            return self.dimensions.world(text)
         except BadWorld:
-            return Thing(seat, term.term, self.dimensions.world(""))
+            return NOTHING
 
     def __contains__(self, name: str) -> bool:
         return name in self._facets or name in self.names

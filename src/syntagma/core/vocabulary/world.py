@@ -208,13 +208,19 @@ class State:
                 if any(not masks[i] & mask for masks in seen):
                     return False
             elif seat.role == LEAD:
-                if not self._lead[i] & mask or any(not claim.get(i, -1) & mask for _, claim in self._claims):
+                if not self._lead[i] & mask or any(not mask & self._common(i, claimed) for claimed, _ in self._claims):
                     return False
-            elif seat.role == CLAIM and (
-                not self._lead[i] & mask or any(not c.get(i, -1) & mask for s, c in self._claims if _beside(s, seat))
-            ):
+            elif seat.role == CLAIM and not mask & self._common(i, seat):
                 return False
         return True
+
+    def _common(self, i: int, moment: Seat) -> int:
+        """What the one that the picture is of, and all that is said of one moment of it, leave on a dimension."""
+        common = self._lead[i]
+        for seat, claims in self._claims:
+            if _beside(seat, moment):
+                common &= claims.get(i, -1)
+        return common
 
     def add(self, seat: Seat, world: World) -> None:
         """Let a thing stand."""
@@ -247,7 +253,7 @@ def _smallest(members: Sequence[tuple[Thing, int]]) -> list[tuple[Thing, int]]:
     if common:
         return []
     kept = list(members)
-    for member in list(kept):
+    for member in reversed(members):  # what stands first is told, if it can be
         left = -1
         for other in kept:
             left &= -1 if other is member else other[1]
