@@ -10,6 +10,7 @@ from syntagma.formats.prompts_out import WRITERS
 from syntagma.formats.table_in import read_rows
 from syntagma.formats.xlsx import read_sheet
 from syntagma.storage.files import read_text, whole_file, write_text
+from syntagma.storage.folders import Layer
 from syntagma.storage.trouble import Trouble
 
 
@@ -129,3 +130,10 @@ def test_a_formula_that_was_never_worked_out_is_told():
     _, rows, mistakes = read_sheet(file.getvalue(), "terms.xlsx")
     assert [(m.line, m.message) for m in mistakes] == [(2, "the cell of column gloss is a formula that was never worked out")]
     assert [row.cells["gloss"] for row in rows] == ["", "many"]
+
+
+def test_the_files_of_a_room(tmp_path):
+    (tmp_path / "themes").mkdir()
+    for name in ("night.toml", ".hidden.toml", "notes.txt", "sea.toml.bak"):
+        (tmp_path / "themes" / name).write_text("")
+    assert set(Layer("own", tmp_path).files("themes", ".toml")) == {"night"} and Layer("own", tmp_path).files("mounts", ".formula") == {}

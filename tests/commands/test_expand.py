@@ -416,7 +416,8 @@ def test_rules_hold_for_the_first_member_too(tmp_path):
 
 def test_others_are_drawn_in_place_of_what_is_too_near(tmp_path):
     words = ["expand", "poster", "subject=harbour pilot", "--model", "curlew-still", "--design", "spread"]
-    words += ["--count", "4", "--different", "0.3", "--vary", "light:5", "--vary", "palette:5", "--vary", "medium:5"]
+    words += ["--count", "4", "--different", "0.3", "--vary", "light=full moonlight,candlelight,sodium quay lamps,hazy white sky"]
+    words += ["--vary", "palette=spring greens,candy pastels,rose madder and fog,burnt orange and plum", "--vary", "medium=linocut,woodcut,etching,screen print"]
     made, said = family(tmp_path, *words), run(tmp_path, *words).stderr
     assert len(made) == 4 and "left out: nearer than 0.3" in said and "were asked for" not in said
     sets = [set(r["text"].lower().split()) for r in made]
@@ -596,7 +597,7 @@ def test_themes_detail_and_order_as_axes(tmp_path):
         )
     )
     assert len(found) == 4 and len(found[0]["fills"]) < len(found[1]["fills"])
-    assert found[1]["fills"]["light"] != found[3]["fills"]["light"] and found[1]["design"]["changes"] == {
+    assert found[1]["fills"].get("light") != found[3]["fills"].get("light") and found[1]["design"]["changes"] == {
         "detail": ["usual", "rich"]
     }
     orders = good(

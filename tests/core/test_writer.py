@@ -3,7 +3,9 @@
 import pytest
 
 from syntagma.core.drafting.fills import BadFills
-from syntagma.core.fitting.limits import TooLong
+from syntagma.core.drafting.surroundings import _follow
+from syntagma.core.fitting.limits import TooLong, fit_items
+from syntagma.core.models.measure import Limit
 from tests.core.samples import PROSE, TAGS, profile, write, writer
 
 FORMULA = """+++
@@ -189,3 +191,15 @@ def test_a_run_goes_on_behind_what_can_not_be_written():
     prompts, bad = run.write_all([(fill[x][0], fill[flaw][1]) for x, flaw in rows])
     assert sorted(bad) == [1, 2]  # the second failure is not hidden behind the first
     assert [(p.text, p.negative) for p in prompts if p] == [("Blur", "blur"), ("Haze", "haze"), ("Blur", "haze")]
+
+
+@pytest.mark.parametrize(("items", "most", "kept", "dropped", "used"), [
+    ([], 5, (), (), 0), (["fog"], 5, ("fog",), (), 3), (["fog", "hail"], 9, ("fog", "hail"), (), 9), (["fog", "hail"], 8, ("fog",), ("hail",), 3),
+])  # fmt: skip
+def test_negative_text_into_its_limit(items, most, kept, dropped, used):
+    assert fit_items(items, ", ", Limit(most)) == (kept, dropped, used)
+
+
+@pytest.mark.parametrize(("closing", "follows"), [("", ""), (" x", " x"), (", x", ", x"), (".", "."), ("x, y", " x, y"), ("x", " x")])
+def test_closing_words_with_what_leads_to_them(closing, follows):
+    assert _follow(closing, PROSE) == follows

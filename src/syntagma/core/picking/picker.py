@@ -53,6 +53,19 @@ class Want(NamedTuple):
     skip: int = 0
 
 
+class _Turn(NamedTuple):
+    """What one draw has to go with: the scene, what belongs to it, terms that stand already, words that are said already, those of them that
+    the one whom the picture is of brought, whether the slot has to be filled, and whether this picture leaves home."""
+
+    scene: Scene
+    home: Home | None
+    there: Collection[Term]
+    words: Set[str]
+    kin: Set[str]
+    need: bool
+    strays: bool
+
+
 class Deck:
     """The terms of one slot, with what they weigh and how often each was picked."""
 
@@ -62,10 +75,7 @@ class Deck:
         self._random = random
         self._weights = [(lean(term) if lean else 0.0) + STAR * term.star for term in self.terms]
         self._used = [0] * len(self.terms)
-        self._suits: dict[Term, list[float]] = {}
-        self._said = [said(term) for term in self.terms]
-        self._needing = [(i, term) for i, term in enumerate(self.terms) if term.needs]
-        self._own: dict[str, int] = {}  # deeds that a subject brings along, by their words
+        self._own: set[str] = set()  # deeds that a subject brings along, by their words
 
     def draw(
         self, scene: Scene, words: Set[str] = frozenset(), but: Collection[Term] = (), need: bool = True, strays: bool = False
@@ -73,86 +83,72 @@ class Deck:
         """A term that goes with what stands in the scene (a list of terms in one slot weighs as much as a single one), says none of
         `words` and is none of `but`; with `strays` one that is not at home there. None where there is none, and unless there is a
         `need`, where none suits."""
-        beside = scene.beside
         home = None if self.want.apart else scene.belongs(self.want.seat)
         if home and home.names and self.want.facet in BROUGHT:
             self._bring(home.names)
-        scores = list(map(sum, zip(self._weights, *map(self._beside, beside), strict=True)))
-        if not self.want.apart:
-            self._keep_to_the_world(scores, scene, home, need, strays)
-        for i, term in self._needing:
-            if not any(explains(other, term) for others in beside for other in others):
-                scores[i] = NEVER
-        there = {*but, *(term for others in beside for term in others)}
-        kin = scene.kin if home and home.names else frozenset()
-        for i, own in enumerate(self._said):
-            if self.terms[i] in there:
-                scores[i] = NEVER
-            elif not own.isdisjoint(words):
-                among_kin = (own & words) <= kin  # a barber in a barber's shop: his own word, and better than another shop
-                scores[i] += KIN if among_kin else AGAIN if need else NEVER
-        best = max(scores, default=NEVER)
+        there = {*but, *(term for others in scene.beside for term in others)}
+        turn = _Turn(scene, home, there, words, scene.kin if home and home.names else frozenset(), need, strays)
+        scores = {i: score for i, term in enumerate(self.terms) if (score := self._score(i, term, turn)) != NEVER}
         at_home = home is not None and self.want.facet == PLACE
-        if best == NEVER or (best < FLOOR and not need and not at_home):
+        if not scores or (max(scores.values()) < FLOOR and not need and not at_home):
             return None
         least = min(self._used)
-        scores = [s - USED * min(used - least, MOST_USED) for s, used in zip(scores, self._used, strict=True)]
-        best = max(scores)
-        near = [i for i, score in enumerate(scores) if score >= best - SLACK]
+        scores = {i: score - USED * min(self._used[i] - least, MOST_USED) for i, score in scores.items()}
+        best = max(scores.values())
+        near = [i for i, score in scores.items() if score >= best - SLACK]
         (found,) = self._random.choices(near, [2.0 ** (scores[i] - best) for i in near])
         self._used[found] += 1
         return self.terms[found]
+
+    def _score(self, i: int, term: Term, turn: _Turn) -> float:
+        """What a term weighs in this turn; what strikes most, and costs least to ask, comes first."""
+        if term in turn.there:
+            return NEVER
+        score = self._weights[i]
+        if not self.want.apart:
+            score += self._at_home(term, turn)
+        if score == NEVER or (term.needs and not any(explains(other, term) for others in turn.scene.beside for other in others)):
+            return NEVER
+        own = said(term)
+        if not own.isdisjoint(turn.words):
+            among_kin = (own & turn.words) <= turn.kin  # a barber in a barber's shop: his own word, and better than another shop
+            score += KIN if among_kin else AGAIN if turn.need else NEVER
+        if not self.want.apart and score != NEVER:
+            score += self._in_the_world(term, turn)
+        if score == NEVER:
+            return NEVER
+        for others in turn.scene.beside:
+            scores = [suits(term, other) for other in others]
+            if self.want.apart:  # what is kept out of a picture contradicts nothing in it
+                scores = [0.0 if one == NEVER else one for one in scores]
+            score += sum(scores) / len(scores) if scores else 0.0
+        return min(score, ANYONES) if ANYONE in term.tags and turn.home and turn.home.names and not turn.home.has(term) else score
+
+    def _at_home(self, term: Term, turn: _Turn) -> float:
+        """NEVER for what does not belong to who and where this is."""
+        alike = turn.scene.alike(term)
+        if alike is None or (turn.home.has(alike) if turn.home else normal(term.term) not in self._own):
+            return 0.0
+        facet = self.want.seat.facet
+        return 0.0 if (ANYONE in term.tags and facet == "action") or (turn.strays and facet == PLACE) else NEVER
+
+    def _in_the_world(self, term: Term, turn: _Turn) -> float:
+        """What it costs to take for granted what can't be, or to say it again."""
+        scene, seat = turn.scene, self.want.seat
+        if not scene.allows(seat, term):
+            return NEVER
+        if scene.says_again(seat, term):
+            return AGAIN if turn.need else NEVER
+        return 0.0 if scene.likely(seat, term) else UNLIKELY
 
     def _bring(self, names: Iterable[str]) -> None:
         """Take in what a subject has of its own, beside the terms of the facet."""
         known = {normal(term.term) for term in self.terms}
         more = [_brought_along(self.want.facet, name) for name in names if normal(name) not in known]
-        if not more:
-            return
-        self._own |= {normal(term.term): len(self.terms) + i for i, term in enumerate(more)}
-        self.terms += tuple(more)
+        self._own |= {normal(term.term) for term in more}
         self._weights += [0.0] * len(more)
         self._used += [min(self._used, default=0)] * len(more)
-        self._said += [said(term) for term in more]
-        for other, known_scores in self._suits.items():
-            known_scores += [suits(term, other) for term in more]
-
-    def _keep_to_the_world(self, scores: list[float], scene: Scene, home: Home | None, need: bool, strays: bool) -> None:
-        """Strike what can't be, and what does not belong."""
-        seat = self.want.seat
-        for i, term in enumerate(self.terms):
-            if scores[i] == NEVER:
-                continue
-            alike = scene.alike(term)
-            belongs = alike is None or (home.has(alike) if home else normal(term.term) not in self._own)
-            if not belongs and ANYONE in term.tags and seat.facet == "action":
-                scores[i] = min(scores[i], 0.0) + ANYONES
-            elif not belongs and not (strays and seat.facet == PLACE):
-                scores[i] = NEVER
-                continue
-            if not scene.allows(seat, term):
-                scores[i] = NEVER
-            elif scene.says_again(seat, term):
-                scores[i] += AGAIN if need else NEVER
-            elif not scene.likely(seat, term):
-                scores[i] += UNLIKELY
-
-    def _beside(self, others: Sequence[Term]) -> list[float]:
-        """How well each term goes with those of another slot, on an average."""
-        if len(others) == 1:
-            return self._with(others[0])
-        return [sum(scores) / len(others) for scores in zip(*map(self._with, others), strict=True)]
-
-    def _with(self, other: Term) -> list[float]:
-        """How well each term goes with `other`, looked up after the first time. What is kept out of a picture contradicts
-        nothing in it."""
-        known = self._suits.get(other)
-        if known is None:
-            known = [suits(term, other) for term in self.terms]
-            if self.want.apart:
-                known = [0.0 if score == NEVER else score for score in known]
-            self._suits[other] = known
-        return known
+        self.terms += tuple(more)
 
 
 @lru_cache(maxsize=8192)

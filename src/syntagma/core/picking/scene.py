@@ -1,6 +1,7 @@
 """What stands in a picture while its slots are picked: the terms beside, what they take for granted, and what belongs to them."""
 
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence, Set
+from functools import lru_cache
 
 from syntagma.core.picking.nearest_terms import stands_for
 from syntagma.core.vocabulary.stated import said
@@ -21,9 +22,9 @@ class Scene:
     def __init__(self, vocabulary: Vocabulary, granted: Iterable[Thing] = ()):
         self.vocabulary = vocabulary
         self.beside: list[list[Term]] = []
-        self.open_places: frozenset[str] = frozenset()  # those that may still be picked, where a place is to be told
+        self.open_places: Set[str] = frozenset()  # those that may still be picked, where a place is to be told
         self._stands: list[tuple[Seat, Term]] = []
-        self._firm, self._likely = State(vocabulary.dimensions), State(vocabulary.dimensions)
+        self._firm, self._likely, self._guesses = State(vocabulary.dimensions), State(vocabulary.dimensions), False
         for thing in granted:
             self._firm.add(thing.seat, thing.world)
             self._likely.add(thing.seat, thing.world)
@@ -32,7 +33,7 @@ class Scene:
         """The same scene, to go on from by itself."""
         other = Scene(self.vocabulary)
         other.beside, other._stands, other.open_places = self.beside[:], self._stands[:], self.open_places
-        other._firm, other._likely = self._firm.copy(), self._likely.copy()
+        other._firm, other._likely, other._guesses = self._firm.copy(), self._likely.copy(), self._guesses
         return other
 
     def add(self, seat: Seat | None, terms: Sequence[Term], guessed: bool = False, beside: bool = True) -> None:
@@ -44,7 +45,9 @@ class Scene:
             world = self.world(seat or _NOWHERE, term)
             if not guessed:
                 self._firm.add(seat or _NOWHERE, world)
-            self._likely.add(seat or _NOWHERE, self._guess(seat or _NOWHERE, term) or world)
+            guess = self._guess(seat or _NOWHERE, term)
+            self._guesses |= guessed or guess is not None
+            self._likely.add(seat or _NOWHERE, guess or world)
             if when := self._when(term):
                 self._likely.add(_NOWHERE, when)
                 if not guessed:
@@ -59,11 +62,12 @@ class Scene:
     def allows(self, seat: Seat, term: Term) -> bool:
         """Does a term agree with all that stands for sure? So does the hour at which it is there."""
         when = self._when(term)
-        return self._firm.allows(seat, self.world(seat, term)) and not (when and not self._firm.allows(_NOWHERE, when))
+        return self._firm.allows(seat, self.world(seat, term)) and (not when or self._firm.allows(_NOWHERE, when))
 
     def likely(self, seat: Seat, term: Term) -> bool:
         """Does it agree with what was guessed as well?"""
-        return self._likely.allows(seat, self._guess(seat, term) or self.world(seat, term))
+        guess = self._guess(seat, term)
+        return not (self._guesses or guess) or self._likely.allows(seat, guess or self.world(seat, term))
 
     def _guess(self, seat: Seat, term: Term) -> World | None:
         """What a term of a person's own probably takes for granted, where it says nothing."""
@@ -72,7 +76,7 @@ class Scene:
 
     def says_again(self, seat: Seat, term: Term) -> bool:
         """Does it say outright what another term has said?"""
-        return not self._firm.said.isdisjoint(self.world(seat, term).says)
+        return bool(self._firm.said) and not self._firm.said.isdisjoint(self.world(seat, term).says)
 
     def alike(self, term: Term) -> Term | None:
         """The term that says where a term is at home and who is there: itself, or for one of a person's own that says nothing, the one that it
@@ -126,25 +130,28 @@ class Home:
     and does `deeds`."""
 
     def __init__(
-        self,
-        names: Iterable[str] | None,
-        places: Collection[Term] = (),
-        deeds: Collection[Term] = (),
-        open_places: frozenset[str] = frozenset(),
+        self, names: Iterable[str] | None, places: Collection[Term] = (), deeds: Collection[Term] = (), open_places: Set[str] = frozenset()
     ):
         self.names = None if names is None else list(dict.fromkeys(names))
         self._normal = set(map(normal, self.names or ()))
-        self._places, self._deeds, self._open = places, deeds, open_places
+        self._places = {normal(place.term) for place in places}
+        self._deeds = {normal(deed.term) for deed in deeds if ANYONE not in deed.tags}
+        self._open = open_places
 
     def has(self, term: Term) -> bool:
         """Does a term belong?"""
         if self.names is not None:
             return normal(term.term) in self._normal
-        if self._open and term.at and self._open.isdisjoint(map(normal, term.at)):
+        at, does = _life(term)
+        if at and ((self._open and self._open.isdisjoint(at)) or (self._places and self._places.isdisjoint(at))):
             return False
-        here = not self._places or not term.at or any(_is(place, term.at) for place in self._places)
-        does = [text for text, _ in map(_placed, term.does)]
-        return here and (not self._deeds or not does or all(ANYONE in deed.tags or _is(deed, does) for deed in self._deeds))
+        return not does or self._deeds <= does
+
+
+@lru_cache(maxsize=4096)
+def _life(term: Term) -> tuple[frozenset[str], frozenset[str]]:
+    """Where a term is at home, and what it does, in small letters."""
+    return frozenset(map(normal, term.at)), frozenset(normal(_placed(deed)[0]) for deed in term.does)
 
 
 def likest(term: Term, vocabulary: Vocabulary) -> Term | None:
@@ -165,12 +172,9 @@ def _is(term: Term, names: Sequence[str]) -> bool:
     return any(normal(name) == normal(term.term) for name in names)
 
 
-def _placed(deed: str) -> tuple[str, list[str]]:
+@lru_cache(maxsize=8192)
+def _placed(deed: str) -> tuple[str, tuple[str, ...]]:
     """A deed, and where alone it is done: "sweeping the step @ cobbled back street, village square"."""
     text, _, places = deed.partition("@")
-    return text.strip(), [place.strip() for place in places.split(",") if place.strip()]
+    return text.strip(), tuple(place.strip() for place in places.split(",") if place.strip())
 
-
-def deed_of(text: str) -> str:
-    """The words of a deed as a subject's `does` has it, without its places."""
-    return _placed(text)[0]

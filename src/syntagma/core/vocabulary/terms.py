@@ -167,7 +167,7 @@ class Vocabulary:
 
     def thing(self, seat: Seat, term: Term) -> Thing:
         """A term in its seat, with what it takes for granted."""
-        return Thing(seat, term.term, self.world("; ".join(filter(None, (term.world, seat.world)))))
+        return Thing(seat, term.term, self.world(f"{term.world}; {seat.world}" if seat.world else term.world))
 
     def world(self, text: str) -> World:
         """A world as a term has it; one that can't be read takes nothing for granted (`syntagma check` tells it)."""

@@ -35,6 +35,7 @@ class Dimension(NamedTuple):
 
     @property
     def every(self) -> int:
+        """All its values, as bits."""
         return (1 << len(self.values)) - 1
 
     def mask(self, names: Iterable[str]) -> int:
