@@ -18,7 +18,7 @@ from syntagma.core.picking.scene import SHIPPED, Scene
 from syntagma.core.picking.themes import Leaning
 from syntagma.core.vocabulary.stated import ideas
 from syntagma.core.vocabulary.terms import Facet, Term
-from syntagma.core.vocabulary.world import Seat, Thing
+from syntagma.core.vocabulary.world import BadWorld, Seat, Thing
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
@@ -150,7 +150,11 @@ class Chooser:
     @cached_property
     def _themed(self) -> list[Thing]:
         """What the themes take for granted."""
-        return [Thing(Seat("", ""), t.name, self.workspace.vocabulary.world(t.world)) for t in self.leaning.themes if t.world]
+        read = self.workspace.vocabulary.dimensions.world
+        try:
+            return [Thing(Seat("", ""), theme.name, read(theme.world)) for theme in self.leaning.themes]
+        except BadWorld as bad:
+            raise Trouble(f"the world of a theme can't be read: {bad}", bad.remedy, 2) from None
 
     @cached_property
     def _fixed(self) -> frozenset[str]:

@@ -60,6 +60,8 @@ def _card(workspace: Workspace, formula: Formula) -> dict[str, Any]:
     for key in ("about", "when", "media"):
         if value := getattr(formula.head, key):
             card[key] = value
+    if formula.head.worlds:
+        card["world"] = "; ".join(world for _, world in formula.head.worlds)
     card["phrases"] = [_phrase(formula, line) for line in formula.lines if isinstance(line, Phrase)]
     card["slots"] = [_slot(workspace, rule) for rule in formula.slots]
     if formula.head.settles:
@@ -71,6 +73,8 @@ def _card(workspace: Workspace, formula: Formula) -> dict[str, Any]:
 
 def _phrase(formula: Formula, line: Phrase) -> dict[str, str]:
     words = formula.text[line.span.start : line.span.stop].removeprefix(line.label_raw).strip()
+    if when := formula.head.only_if.get(line.label):
+        words += f" (if {when.slot} is {'not ' * when.negated}{' or '.join(when.words)})"
     return {
         "label": "negative" if line.negative else line.label,
         "mark": {"!": "stays", "?": "first to go"}.get(line.mark, ""),
@@ -145,7 +149,7 @@ def theme_card(workspace: Workspace, name: str) -> dict[str, Any]:
     from syntagma.core.picking.themes import check_theme
 
     theme = workspace.theme(name)
-    card: dict[str, Any] = {"theme": theme.name, "about": theme.about, "when": theme.when}
+    card: dict[str, Any] = {"theme": theme.name, "about": theme.about, "when": theme.when, "world": theme.world}
     card |= {"lean": dict(theme.lean), "avoid": dict(theme.avoid)}
     card["facets"] = {facet: _said(said._asdict()) for facet, said in theme.facets.items()}
     card["remarks"] = [f"{finding.message}; {finding.remedy}" for finding in check_theme(theme, workspace.vocabulary)]

@@ -21,6 +21,8 @@ def _show(card: dict) -> None:
     terminal.say((card["theme"], terminal.NAME), f"  {card.get('about', '')}", error=False)
     if card.get("when"):
         terminal.say((card["when"], terminal.QUIET), error=False)
+    if card.get("world"):
+        terminal.say((f"takes for granted: {card['world']}", terminal.QUIET), error=False)
     terminal.line()
     tags = [(tag, f"+{weight:g}") for tag, weight in card.get("lean", {}).items()]
     tags += [(tag, f"-{weight:g}") for tag, weight in card.get("avoid", {}).items()]

@@ -9,6 +9,7 @@ from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal, split_list
+from syntagma.core.vocabulary.world import BadWorld
 
 KEYS = {"about": str, "when": str, "world": str, "lean": dict, "avoid": dict, "facets": dict}
 FACET_KEYS = {"prefer": list, "exclude": list, "only": str, "never": str, "fill": str, "leave": bool}
@@ -110,6 +111,10 @@ def check_theme(theme: Theme, vocabulary: Vocabulary) -> list[Finding]:
     """Remarks on tags and terms that nobody has. Reads the whole vocabulary."""
     tags = {tag for facet in vocabulary for term in facet for tag in term.tags}
     found = []
+    try:
+        vocabulary.dimensions.world(theme.world)
+    except BadWorld as bad:
+        found.append(Finding(REMARK, f"its world can't be read: {bad}", bad.remedy, theme.name, code="no-such-world"))
     named = [*theme.lean, *theme.avoid, *(t for f in theme.facets.values() for t in (*f.only, *f.never))]
     for tag in dict.fromkeys(named):
         if tag not in tags:
