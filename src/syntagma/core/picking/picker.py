@@ -21,13 +21,16 @@ from syntagma.core.vocabulary.world import LEAD, OTHER, Seat
 if TYPE_CHECKING:
     from random import Random
 
-STAR = 2.0  # a favourite weighs as much as four shared tempers
+STAR = 3.0  # a favourite weighs as much as six shared tempers
+LEAN = 1.75  # what a point of a theme counts for, so that a theme is felt among two hundred subjects
 SLACK = 3.0  # how far below the best a term may be to be picked at all
 FLOOR = -3.0  # below this a slot that needs nothing stays open: a poor fit is worse than a blank
 USED = 1.0  # what each time that a term was picked takes off, up to MOST_USED times more than the least
 MOST_USED = 3
 AGAIN = -8.0  # what saying a word twice costs a slot that must be filled
 KIN = -1.5  # what it costs a place or a deed to say again a word of the one that it belongs to
+STRANGE = -3.0  # what a place of a person's own costs of which nobody knows who is at home there
+EXPLAINS = 6.0  # what it is worth to be what another term needs beside it
 UNLIKELY = -4.0  # what it costs to disagree with a guess
 ANYONES = -3.5  # what a deed that anybody may do is behind one's own
 STRAY = 0.015  # how many pictures leave home: a place where nobody would look for the one who is there
@@ -55,7 +58,8 @@ class Want(NamedTuple):
 
 class _Turn(NamedTuple):
     """What one draw has to go with: the scene, what belongs to it, terms that stand already, words that are said already, those of them that
-    the one whom the picture is of brought, whether the slot has to be filled, and whether this picture leaves home."""
+    the one whom the picture is of brought, whether the slot has to be filled, whether this picture leaves home, and terms that still wait
+    for what they need."""
 
     scene: Scene
     home: Home | None
@@ -64,6 +68,7 @@ class _Turn(NamedTuple):
     kin: Set[str]
     need: bool
     strays: bool
+    waiting: Sequence[Term]
 
 
 class Deck:
@@ -73,7 +78,7 @@ class Deck:
         self.want = want
         self.terms = tuple(want.terms)
         self._random = random
-        self._weights = [(lean(term) if lean else 0.0) + STAR * term.star for term in self.terms]
+        self._weights = [(LEAN * lean(term) if lean else 0.0) + STAR * term.star for term in self.terms]
         self._used = [0] * len(self.terms)
         self._own: set[str] = set()  # deeds that a subject brings along, by their words
 
@@ -86,8 +91,9 @@ class Deck:
         home = None if self.want.apart else scene.belongs(self.want.seat)
         if home and home.names and self.want.facet in BROUGHT:
             self._bring(home.names)
-        there = {*but, *(term for others in scene.beside for term in others)}
-        turn = _Turn(scene, home, there, words, scene.kin if home and home.names else frozenset(), need, strays)
+        stand = [term for others in scene.beside for term in others]
+        waiting = [] if self.want.apart else [t for t in stand if t.needs and not any(explains(other, t) for other in stand)]
+        turn = _Turn(scene, home, {*but, *stand}, words, scene.kin if home and home.names else frozenset(), need, strays, waiting)
         scores = {i: score for i, term in enumerate(self.terms) if (score := self._score(i, term, turn)) != NEVER}
         at_home = home is not None and self.want.facet == PLACE
         if not scores or (max(scores.values()) < FLOOR and not need and not at_home):
@@ -109,15 +115,20 @@ class Deck:
             score += self._at_home(term, turn)
         if score == NEVER or (term.needs and not any(explains(other, term) for others in turn.scene.beside for other in others)):
             return NEVER
+        awaited = sum(explains(term, other) for other in turn.waiting) if turn.waiting else 0
         own = said(term)
-        if not own.isdisjoint(turn.words):
+        if not awaited and not own.isdisjoint(turn.words):
             among_kin = (own & turn.words) <= turn.kin  # a barber in a barber's shop: his own word, and better than another shop
             score += KIN if among_kin else AGAIN if turn.need else NEVER
         if not self.want.apart and score != NEVER:
             score += self._in_the_world(term, turn)
         if score == NEVER:
             return NEVER
+        score += EXPLAINS * awaited
         for others in turn.scene.beside:
+            if len(others) == 1 and not self.want.apart:
+                score += suits(term, others[0])
+                continue
             scores = [suits(term, other) for other in others]
             if self.want.apart:  # what is kept out of a picture contradicts nothing in it
                 scores = [0.0 if one == NEVER else one for one in scores]
@@ -127,7 +138,9 @@ class Deck:
     def _at_home(self, term: Term, turn: _Turn) -> float:
         """NEVER for what does not belong to who and where this is."""
         alike = turn.scene.alike(term)
-        if alike is None or (turn.home.has(alike) if turn.home else normal(term.term) not in self._own):
+        if alike is None:
+            return STRANGE if turn.home and turn.home.names else 0.0
+        if turn.home.has(alike) if turn.home else normal(term.term) not in self._own:
             return 0.0
         facet = self.want.seat.facet
         return 0.0 if (ANYONE in term.tags and facet == "action") or (turn.strays and facet == PLACE) else NEVER

@@ -22,6 +22,7 @@ class Scene:
     def __init__(self, vocabulary: Vocabulary, granted: Iterable[Thing] = ()):
         self.vocabulary = vocabulary
         self.beside: list[list[Term]] = []
+        self._allowed: dict[tuple[Seat, str, str], bool] = {}  # what was asked since the last thing was added
         self.open_places: Set[str] = frozenset()  # those that may still be picked, where a place is to be told
         self._stands: list[tuple[Seat, Term]] = []
         self._firm, self._likely, self._guesses = State(vocabulary.dimensions), State(vocabulary.dimensions), False
@@ -38,6 +39,7 @@ class Scene:
 
     def add(self, seat: Seat | None, terms: Sequence[Term], guessed: bool = False, beside: bool = True) -> None:
         """Let terms stand, those of one slot; with `beside` what comes after them suits them too."""
+        self._allowed.clear()
         if beside:
             self.beside.append(list(terms))
         for term in terms:
@@ -61,8 +63,11 @@ class Scene:
 
     def allows(self, seat: Seat, term: Term) -> bool:
         """Does a term agree with all that stands for sure? So does the hour at which it is there."""
-        when = self._when(term)
-        return self._firm.allows(seat, self.world(seat, term)) and (not when or self._firm.allows(_NOWHERE, when))
+        asked = (seat, term.world or term.term, term.when)  # many terms have one world
+        if asked not in self._allowed:
+            when = self._when(term)
+            self._allowed[asked] = self._firm.allows(seat, self.world(seat, term)) and (not when or self._firm.allows(_NOWHERE, when))
+        return self._allowed[asked]
 
     def likely(self, seat: Seat, term: Term) -> bool:
         """Does it agree with what was guessed as well?"""
@@ -120,6 +125,7 @@ class Scene:
 
     def settle(self, place: Term) -> None:
         """Let it be somewhere, though no word says where."""
+        self._allowed.clear()
         self._stands.append((UNTOLD, place))
         for state in (self._firm, self._likely):
             state.add(UNTOLD, World(self.world(UNTOLD, place).masks))
