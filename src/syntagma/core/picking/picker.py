@@ -37,8 +37,10 @@ STRAY = 0.015  # how many pictures leave home: a place where nobody would look f
 
 # Facets that say what the picture is of: picked first, so that the rest goes with them.
 FIRST = (
-    "subject", "animal", "food", "object", "architecture", "setting", "background", "action", "looping-motion", "time-passing", "shot-size", "hour", "weather", "lighting",
+    "subject", "animal", "food", "object", "architecture", "setting", "action", "looping-motion", "time-passing",
+    "background", "shot-size", "hour", "weather", "lighting",
 )  # fmt: skip
+SITUATION = FIRST.index("background")  # so many of them make the situation
 BROUGHT = ("action",)  # what a subject brings along of its own, beside the terms of the facet
 
 
@@ -170,19 +172,21 @@ def _brought_along(facet: str, name: str) -> Term:
     return Term(facet, name, layer=BROUGHT_ALONG)
 
 
-def _turn(want: Want) -> float:
-    """When a slot has its turn: others than the one that the picture is of, and things that may be there or not, come behind the place."""
-    if want.facet not in FIRST:
-        return len(FIRST)
+def _turn(want: Want) -> tuple[float, bool, int]:
+    """When a slot has its turn: the situation first, in it the one that the picture is of, and behind the place others and things that may be
+    there or not; then what is needed; then the rest."""
+    place = FIRST.index(want.facet) if want.facet in FIRST else len(FIRST)
+    if place >= SITUATION:
+        return SITUATION, not want.need, place
     beside = want.seat.role == OTHER or (want.seat.role == LEAD and not want.need)
-    return FIRST.index("background") + 0.5 if beside else FIRST.index(want.facet)
+    return FIRST.index(PLACE) + 0.5 if beside else place, False, place
 
 
 class Picker:
     """Picks fills for several slots at once, so that they suit each other and say nothing twice."""
 
     def __init__(self, wants: Iterable[Want], random: "Random", lean: Callable[[Term], float] | None = None):
-        order = sorted(wants, key=lambda w: (w.apart, _turn(w), not w.need))
+        order = sorted(wants, key=lambda w: (w.apart, *_turn(w)))
         self._seed, self._lean, self._dice = random.random(), lean, {}
         self._decks = [Deck(want, self._random(want.facet), lean) for want in order]
         self._told = [term for want in order if want.facet == PLACE for term in want.terms]
@@ -243,7 +247,7 @@ class Picker:
 
     def _settle(self, scene: Scene, strays: bool) -> None:
         """Where no place is told, and none will be, let the one that the picture is of be somewhere all the same: deeds and sounds then come
-        from one place, the one that a formula which tells it would have."""
+        from one place."""
         if PLACE in scene.vocabulary and not scene.has_place:
             home = Deck(Want("", PLACE, scene.vocabulary[PLACE].terms, seat=UNTOLD), self._random(PLACE), self._lean)
             if scene.belongs(UNTOLD) and (place := home.draw(scene, need=False, strays=strays)):
