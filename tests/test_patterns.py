@@ -39,8 +39,9 @@ def _searched():
         if names:
             module = import_module(".".join(path.relative_to(SOURCE).with_suffix("").parts))
             for name in sorted(names):
-                if isinstance(found := getattr(module, name, None), re.Pattern) and isinstance(found.pattern, str):
-                    yield f"{path.stem}:{name}", found
+                found = getattr(module, name, None)
+                if isinstance(getattr(found, "pattern", None), str):  # compiled already, or when it is used
+                    yield f"{path.stem}:{name}", re.compile(found.pattern, found.flags & ~re.UNICODE)
 
 
 def took(pattern: re.Pattern, text: str) -> float:

@@ -55,7 +55,7 @@ place = "the place in view"
 face = "the face in view"
 """
 DEEDS = read_deeds('"hands: free" = "waving singing"\n"hands: busy" = ""\n', "deeds.toml")
-DIMENSIONS = read_dimensions(TOML, "world.toml", DEEDS)
+DIMENSIONS = read_dimensions(TOML, "world.toml", lambda: DEEDS)
 HERE = Seat("x", "x")
 
 
@@ -160,8 +160,8 @@ def test_the_smallest_sets_are_smallest(worlds):
 
 FACETS = {
     "subject": [
-        Term("subject", "baker", world="being: person", at=("bakery",), does=("sliding loaves into the oven @ bakery", "waving", "yawning"), sounds=("crackle",), when="night dawn"),
-        Term("subject", "sailor", world="being: person", at=("quay",), does=("coiling a rope", "waving"), carries=("bell",)),
+        Term("subject", "baker", world="being: person", situation=("bakery", "sliding loaves into the oven @ bakery; waving; yawning", "", "crackle"), when="night dawn"),
+        Term("subject", "sailor", world="being: person", situation=("quay", "coiling a rope; waving", "bell", "")),
     ],
     "setting": [Term("setting", "bakery", world="where: indoors"), Term("setting", "quay", world="where: outdoors")],
     "action": [Term("action", "waving", world="hands: free"), Term("action", "reading", tags=("anyone",)), Term("action", "barking", world="being: animal")],

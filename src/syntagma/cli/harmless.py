@@ -2,7 +2,9 @@
 
 import re
 
-_OBEYED = re.compile("[\x00-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069\ud800-\udfff]")
+from syntagma.core.notation.late_regex import regex
+
+_OBEYED = regex("[\x00-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069\ud800-\udfff]")
 
 
 def shown(text: str) -> str:

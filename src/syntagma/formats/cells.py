@@ -1,9 +1,9 @@
 """Cells that a spreadsheet would run: made harmless on the way out, by one ' before them, and themselves again on the way in."""
 
-import re
+from syntagma.core.notation.late_regex import regex
 
-_RUNS = re.compile(r"'*[=+\-@\t\r]")
-_NUMBER = re.compile(r"[+-]?(?:\d+(?:[.,]\d+)*|\.\d+)(?:[eE][+-]?\d+)?%?")
+_RUNS = regex(r"'*[=+\-@\t\r]")
+_NUMBER = regex(r"[+-]?(?:\d+(?:[.,]\d+)*|\.\d+)(?:[eE][+-]?\d+)?%?")
 
 
 def harmless(cell: str) -> str:

@@ -1,7 +1,6 @@
 """How common words are in English, from the lists of the package wordfreq (an extra): its file is read as it is, since the package itself
 takes half a second to import."""
 
-import re
 from collections.abc import Callable
 from functools import cache
 from gzip import decompress
@@ -9,8 +8,10 @@ from importlib.util import find_spec
 from math import log10
 from pathlib import Path
 
+from syntagma.core.notation.late_regex import regex
+
 _LIST = "data/large_en.msgpack.gz"  # a list of words for each hundredth part of a decade, the commonest first
-_PLAIN = re.compile(r"(?:[a-z]|\d(?!\d))+(?:-(?:[a-z]|\d(?!\d))+)*")  # words that stand in the list as they are; all others are the package's own business
+_PLAIN = regex(r"(?:[a-z]|\d(?!\d))+(?:-(?:[a-z]|\d(?!\d))+)*")  # words that stand in the list as they are; all others are the package's own business
 
 
 @cache

@@ -8,11 +8,12 @@ from collections.abc import Mapping
 from itertools import accumulate
 
 from syntagma.app.existing.prompt_files import COLUMNS, lines_of, records_layout
+from syntagma.core.notation.late_regex import regex
 from syntagma.formats.cells import as_it_was, harmless
 
 Span = tuple[int, int]
-_CELL = re.compile(r'"(?:[^"]|"")*"|[^,\r\n]*')
-_TOKEN = re.compile(r'"(?:[^"\\]|\\.)*"|[{}\[\],:]|[^\s{}\[\],:"]+', re.S)
+_CELL = regex(r'"(?:[^"]|"")*"|[^,\r\n]*')
+_TOKEN = regex(r'"(?:[^"\\]|\\.)*"|[{}\[\],:]|[^\s{}\[\],:"]+', re.S)
 
 
 def replaced(text: str, source: str, new: Mapping[int, str]) -> tuple[str, list[int]]:

@@ -14,6 +14,7 @@ from msgspec import Meta, Struct
 from syntagma.app.workspace.tables import read_table
 from syntagma.core.diagnostics.places import Mistake
 from syntagma.core.notation.json_toml import NoJson, half_character, read_json
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.notation.validation import converted
 from syntagma.formats.table_in import Row, Table, read_rows
 from syntagma.storage.files import MOST, bounded, opened
@@ -22,8 +23,8 @@ from syntagma.storage.trouble import Trouble
 HEAD = 64_000  # bytes by which the layout of a text file is told
 LONGEST = 200_000  # characters of one prompt
 COLUMNS = ("text", "prompt", "prompts")
-_NUMBER = re.compile(r"^\s*(?:\d{1,4}[.)]|[-*•])\s+(?=\S)")
-_MARKED = re.compile(r"^\s*(?:\d{1,2}:\d\d|[\[(]?\d+(?:\.\d+)? ?s?(?:-|–)|[A-Za-z][\w .-]{0,28}\s*[:|]\s|never:|not\b)", re.I)
+_NUMBER = regex(r"^\s*(?:\d{1,4}[.)]|[-*•])\s+(?=\S)")
+_MARKED = regex(r"^\s*(?:\d{1,2}:\d\d|[\[(]?\d+(?:\.\d+)? ?s?(?:-|–)|[A-Za-z][\w .-]{0,28}\s*[:|]\s|never:|not\b)", re.I)
 _SAYS = {"text", "prompt"}
 _NO_TEXT = 'a record is {"text": "…"}, as compose --json writes it'
 

@@ -1,6 +1,5 @@
 """Axes as a person asks for them: from a word on the call to levels."""
 
-import re
 from collections.abc import Mapping, Sequence
 
 from syntagma.app.composing.asked import check
@@ -12,6 +11,7 @@ from syntagma.core.designs import Axis, Setting
 from syntagma.core.designs.axes import KINDS, Level, Together
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import Fill, Given, fill_of, fill_of_term
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.notation.ranges import OutOfRange
 from syntagma.core.notation.ranges import number as in_range
 from syntagma.core.picking.detail import DETAILS
@@ -20,7 +20,7 @@ from syntagma.core.writing.prompt import Manner
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
-_RANGE = re.compile(r"^(-?\d+(?:\.\d+)?)\.\.(-?\d+(?:\.\d+)?)(?:/(\d+(?:\.\d+)?))?$")
+_RANGE = regex(r"^(-?\d+(?:\.\d+)?)\.\.(-?\d+(?:\.\d+)?)(?:/(\d+(?:\.\d+)?))?$")
 MOST_STEPS = 1000
 
 

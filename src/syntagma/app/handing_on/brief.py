@@ -19,6 +19,7 @@ from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula.tree import FixedText, Option
 from syntagma.core.models.patterns import written
 from syntagma.core.notation.json_toml import NoJson, read_json
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.formulas.matching import Matcher
 from syntagma.core.reading.outer_form import outside
 from syntagma.core.writing.prompt_writer import Writer
@@ -26,11 +27,11 @@ from syntagma.storage.folders import SHIPPED
 
 TERMS = 12  # terms of each slot that a brief shows
 STAGES = ("ready", "ready again", "the numbered prompts")  # what to expect after each message
-_ITEM = re.compile(
+_ITEM = regex(
     r"^[ \t]*(?:\*\*|__)?(?:(?:prompt|no\.?|#)\s*)?(?:(\d{1,3})\s*[.):\]-]|[-*•–])(?:\*\*|__)?[ \t]+(?=\S)", re.I | re.M
 )
-_HEADED = re.compile(r"^[ \t]*(?:\*\*|__|#+ )?prompt\s+(\d{1,3})\s*(?:\*\*|__)?\s*[.:]?\s*(?:\*\*|__)?[ \t]*\n?", re.I | re.M)
-_CHATTER = re.compile(
+_HEADED = regex(r"^[ \t]*(?:\*\*|__|#+ )?prompt\s+(\d{1,3})\s*(?:\*\*|__)?\s*[.:]?\s*(?:\*\*|__)?[ \t]*\n?", re.I | re.M)
+_CHATTER = regex(
     r"^(?:sure|certainly|of course|here (?:are|is|you)|absolutely|okay|ok\b|ready\b|got it|let me know|i hope|i've|i have|these (?:prompts|are)|note\b|feel free|if you"
     r"|would you|happy to|enjoy|thanks|thank you|below|each (?:prompt|one)|as requested|understood)", re.I,
 )  # fmt: skip

@@ -89,9 +89,10 @@ class Workspace:
         """What pictures take for granted."""
         from syntagma.core.vocabulary.world import read_deeds, read_dimensions
 
-        deeds, world = folders.SHIPPED / DEEDS, folders.SHIPPED / WORLD
-        known = read_deeds(read_text(deeds, "what deeds take for granted"), DEEDS)
-        return read_dimensions(read_text(world, "what pictures take for granted"), WORLD, known)
+        def deeds() -> dict[str, str]:
+            return read_deeds(read_text(folders.SHIPPED / DEEDS, "what deeds take for granted"), DEEDS)
+
+        return read_dimensions(read_text(folders.SHIPPED / WORLD, "what pictures take for granted"), WORLD, deeds)
 
     def wrong_world(self, term: Term) -> tuple[str, str] | None:
         """What is wrong with what a person's term takes for granted, and what to write instead."""

@@ -11,13 +11,14 @@ from syntagma.core.fitting.limits import Fitted
 from syntagma.core.formula.tree import Group, Phrase, SlotRule
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.refusals import refusals
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal, suggestions, why_clash
 from syntagma.core.vocabulary.world import Dimensions, Thing
 
-_DOUBLED = re.compile(r"\b([^\W\d_]+)\s+\1\b", re.I)
+_DOUBLED = regex(r"\b([^\W\d_]+)\s+\1\b", re.I)
 _ALLOWED_TWICE = frozenset("had that very so far no now many".split())
-_PLURAL_THEN_SINGULAR = re.compile(r"^(?:[^\s,.;:!?]+\s+){0,4}?(?:its|itself)\b", re.I)
-_NOT_ASKED = re.compile(r"\b(?:no|not|without|for|free\s+of|instead\s+of|never|avoid(?:ing)?)\s+(?:\w+\s+){0,2}$", re.I)
+_PLURAL_THEN_SINGULAR = regex(r"^(?:[^\s,.;:!?]+\s+){0,4}?(?:its|itself)\b", re.I)
+_NOT_ASKED = regex(r"\b(?:no|not|without|for|free\s+of|instead\s+of|never|avoid(?:ing)?)\s+(?:\w+\s+){0,2}$", re.I)
 _PAIRS = (("(", ")"), ("[", "]"), ("{", "}"), ("“", "”"), ("«", "»"))
 
 

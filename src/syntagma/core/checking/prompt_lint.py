@@ -17,13 +17,14 @@ from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Known, Reference, kind_of, taken
 from syntagma.core.models.refusals import gentler
 from syntagma.core.notation.json_toml import NoJson, read_json
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.vocabulary.stated import content_words
 from syntagma.core.vocabulary.terms import normal
 
-_ARTICLE = re.compile(rf"\b([Aa]n?)(\s+)(?=[\"'“‘(]?[\w£$€¥])(?!(?:{'|'.join(sorted(PREPOSITIONS | {'and', 'or', 'but', 'a', 'an', 'the'}))})\b)")
+_ARTICLE = regex(rf"\b([Aa]n?)(\s+)(?=[\"'“‘(]?[\w£$€¥])(?!(?:{'|'.join(sorted(PREPOSITIONS | {'and', 'or', 'but', 'a', 'an', 'the'}))})\b)")
 _COUNT = r"(?:two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|several|many|both|few|\d{1,3})"
-_MANY = re.compile(rf"(?<![\w/:.])({_COUNT})\s+([a-z]+)(?=\s*(?:[,.;!?]|$|\s(?:in|on|at|of|with|under|by|from|and|or)\b))", re.I)
-_HANDLE = re.compile(r"(?<![\w@/.])@[\w-]+")
+_MANY = regex(rf"(?<![\w/:.])({_COUNT})\s+([a-z]+)(?=\s*(?:[,.;!?]|$|\s(?:in|on|at|of|with|under|by|from|and|or)\b))", re.I)
+_HANDLE = regex(r"(?<![\w@/.])@[\w-]+")
 _SAID_OFTEN = 3
 _WELL_BEYOND = 1.2  # a few words behind the reach are not worth a remark
 

@@ -10,7 +10,6 @@ A choice is a level of an axis (or what is fixed), by its name or by a #tag of i
 of the notation. Rules become sets of (axis, level) that no row may hold together.
 """
 
-import re
 from collections.abc import Iterator, Mapping, Sequence
 from itertools import product
 from typing import NamedTuple
@@ -18,10 +17,11 @@ from typing import NamedTuple
 from syntagma.core.designs.level_rows import Literal, Space
 from syntagma.core.diagnostics.places import Mistake
 from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.vocabulary.terms import normal
 
 FIXED = -1  # the axis of what is the same in all rows
-_WORDS = re.compile(r'"[^"]*"|\S+')
+_WORDS = regex(r'"[^"]*"|\S+')
 _HOW = "write “never A with B”, “if AXIS is A then AXIS is B or C”, or “only A with B or C”"
 
 

@@ -10,6 +10,7 @@ from syntagma.core import english
 from syntagma.core.diagnostics.findings import ERROR, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula.tree import Condition, SlotRule
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.vocabulary.terms import Term, Vocabulary, named
 
 if TYPE_CHECKING:
@@ -136,8 +137,8 @@ def _count(rule: SlotRule, given: Given) -> Fill | None:
 
 
 _EDGES = " \t\u00a0,;\u3000\ufeff" + "".join(map(chr, range(0x2002, 0x200C)))  # spaces of all widths, commas
-_CONTROL = re.compile(r"[\x00-\x08\x0a-\x1f\x7f-\x9f\u2028\u2029]")
-_BLANK = re.compile(r"[\s\x00-\x1f\x7f-\x9f\u2028\u2029]+")
+_CONTROL = regex(r"[\x00-\x08\x0a-\x1f\x7f-\x9f\u2028\u2029]")
+_BLANK = regex(r"[\s\x00-\x1f\x7f-\x9f\u2028\u2029]+")
 
 
 def cleaned(text: str) -> str:

@@ -5,19 +5,20 @@ import unicodedata
 from functools import lru_cache
 
 from syntagma.core.english.word_lists import SAID_ACRONYMS, SPELLED_LONG, SPELLED_SMALL
+from syntagma.core.notation.late_regex import regex
 
 _LETTERS_WITH_VOWEL_SOUND = frozenset("aefhilmnorsx")  # the name of the letter: an F, an X, but a U
 _OPENERS = "\"'“”‘’«»([{<*_~#"
 
-_SILENT_H = re.compile(r"h(ours?\b|our(ly|glass|-)|onest|onou?r|eir|ors\b|aute\b)")
+_SILENT_H = regex(r"h(ours?\b|our(ly|glass|-)|onest|onou?r|eir|ors\b|aute\b)")
 # Vowels that begin with a consonant's sound: "yoo" and "wun".
-_YOO = re.compile(
+_YOO = regex(
     r"eu|ewe|u$|ubiqu|ufo\b|ugand|uk(?!iyo)|unanim|unary|"
     r"uni(?!n(?!omi)|m(?!od)|d(?!ir)|ll|ro|ss|gn|so(?!n))|"
     r"ur(?:a|e|i|o|ug)|us(?:a|e|u|i)|ut(?:a|e(?!r)|i|o|r)|uter|uv\b|uvul"
 )
-_WUN = re.compile(r"on(?:e|ce|es|eness|esie|er|ers)(?![a-z])|one(?=-)|oui\b|ouist")
-_NUMBER = re.compile(r"(\d{1,3}(?:,\d{3})+|\d+)(?=([.,:/]?\d)?)")
+_WUN = regex(r"on(?:e|ce|es|eness|esie|er|ers)(?![a-z])|one(?=-)|oui\b|ouist")
+_NUMBER = regex(r"(\d{1,3}(?:,\d{3})+|\d+)(?=([.,:/]?\d)?)")
 _FRACTIONS = {"½": "a", "⅛": "a", "¼": "a", "¾": "a", "⅓": "a", "⅔": "a", "⅜": "a", "⅝": "a", "⅞": "a"}
 
 

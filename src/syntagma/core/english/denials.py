@@ -2,8 +2,10 @@
 
 import re
 
-_DENIES = re.compile(r"\b(?:no|without|not|avoid|never)\b[ \t]*:?[ \t]*", re.I)
-_BETWEEN = re.compile(r"[,/;]|(?<=\s)(?:and|or)(?=\s)")
+from syntagma.core.notation.late_regex import regex
+
+_DENIES = regex(r"\b(?:no|without|not|avoid|never)\b[ \t]*:?[ \t]*", re.I)
+_BETWEEN = regex(r"[,/;]|(?<=\s)(?:and|or)(?=\s)")
 
 
 def undenied(text: str) -> str:

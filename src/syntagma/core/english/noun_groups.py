@@ -7,10 +7,11 @@ from itertools import islice
 
 from syntagma.core.english import word_lists as w
 from syntagma.core.english.plurals import in_case_of, is_plural, plural_word
+from syntagma.core.notation.late_regex import regex
 
-_WORD = re.compile(r"[^\s,;:()]+")
-_LONG = re.compile("|".join(rf"{re.escape(d)}\b" for d in sorted(w.LONG_DETERMINERS, key=len, reverse=True)), re.I)
-_POSSESSIVE = re.compile(r"[A-Z][\w-]*(?:['’]s|s['’])(?=\s)")
+_WORD = regex(r"[^\s,;:()]+")
+_LONG = regex("|".join(rf"{re.escape(d)}\b" for d in sorted(w.LONG_DETERMINERS, key=len, reverse=True)), re.I)
+_POSSESSIVE = regex(r"[A-Z][\w-]*(?:['’]s|s['’])(?=\s)")
 _LINKS = frozenset("of the at on in and de la von van upon".split())
 
 

@@ -1,6 +1,6 @@
 """Nouns of people, and the endings by which they are known."""
 
-import re
+from syntagma.core.notation.late_regex import regex
 
 PEOPLE = frozenset(
     """man woman boy girl child kid baby person lady gentleman guy friend mother father sister brother daughter son aunt
@@ -9,7 +9,7 @@ PEOPLE = frozenset(
     waitress actress stewardess athlete acrobat clown magician mechanic musician physician librarian astronaut diplomat
     apprentice sailor tailor doctor author conductor inspector editor translator""".split()
 )
-_TRADE = re.compile(
+_TRADE = regex(
     r"(?:maker|keeper|worker|driver|seller|player|singer|dancer|painter|writer|baker|teacher|farmer|fisher"
     r"|hunter|rider|runner|swimmer|walker|climber|ist|smith|monger|wright|man|woman|men|women|boy|girl)$"
 )

@@ -3,8 +3,9 @@
 import re
 
 from syntagma.core.english import word_lists as w
+from syntagma.core.notation.late_regex import regex
 
-_SHORT_S = re.compile(r"[0-9]s$|[A-Z]s$")
+_SHORT_S = regex(r"[0-9]s$|[A-Z]s$")
 
 
 def is_plural(word: str) -> bool:

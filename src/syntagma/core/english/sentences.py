@@ -3,11 +3,12 @@
 import re
 
 from syntagma.core.english.word_lists import ABBREVIATIONS, NUMBERS
+from syntagma.core.notation.late_regex import regex
 
 _CLOSERS = "\"'”’»)]}"
 _OPENERS = "\"'“‘«([{¿¡"
 _STOPS = ".!?…"
-_INITIALS = re.compile(r"(?:^|[\s(\"“])(?:[A-Z]|(?:[A-Za-z]\.)+[A-Za-z])\.$")
+_INITIALS = regex(r"(?:^|[\s(\"“])(?:[A-Z]|(?:[A-Za-z]\.)+[A-Za-z])\.$")
 
 
 def has_stop(text: str) -> bool:

@@ -12,9 +12,10 @@ from syntagma.core.fitting.limits import TooLong
 from syntagma.core.fitting.shorter_forms import may_end
 from syntagma.core.models.parameters import found_in
 from syntagma.core.models.profile import Profile
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.realising.request import text_in_request
 
-_THOUGHT = re.compile(r"[^\n]*?(?:[,;.!?]+[\"”’)\]]*(?=\s|$)|\n|$)")
+_THOUGHT = regex(r"[^\n]*?(?:[,;.!?]+[\"”’)\]]*(?=\s|$)|\n|$)")
 
 
 class Bit(NamedTuple):

@@ -6,10 +6,11 @@ from syntagma.core.diagnostics.places import Mistake, Refused, Span, mistake_at
 from syntagma.core.formula.head import read_head
 from syntagma.core.formula.phrase_body import BodyReader, hanging_word
 from syntagma.core.formula.tree import CONTENT, Aside, FixedText, Formula, Group, Head, Phrase
+from syntagma.core.notation.late_regex import regex
 
-_LINE = re.compile(r"[^\n]*\n|[^\n]+")
-_LABEL = re.compile(r"(?P<label>[^\W\d_][\w-]*(?:\.[^\W\d_][\w-]*)*)(?P<mark>[!?]*)(?=\s|$)")
-_FENCE = re.compile(r"\+\+\+[ \t]*\r?\n?")
+_LINE = regex(r"[^\n]*\n|[^\n]+")
+_LABEL = regex(r"(?P<label>[^\W\d_][\w-]*(?:\.[^\W\d_][\w-]*)*)(?P<mark>[!?]*)(?=\s|$)")
+_FENCE = regex(r"\+\+\+[ \t]*\r?\n?")
 
 
 def read_formula(text: str, name: str, source: str = "") -> Formula:

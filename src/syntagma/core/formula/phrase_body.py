@@ -6,9 +6,10 @@ from syntagma.core.diagnostics.places import Mistake, Span, mistake_at
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.english.word_lists import JOINERS
 from syntagma.core.formula.tree import ARTICLES, FORMS, NOT_SLOTS, FixedText, Group, Node, Option, Word
+from syntagma.core.notation.late_regex import regex
 
-_WORD = re.compile(r"\s+|\"(?:\\.|[^\"\\])*\"?|[^\s\"]+")
-_SLOT = re.compile(r"[^\W\d_]\w*(?:-\w+)*")
+_WORD = regex(r"\s+|\"(?:\\.|[^\"\\])*\"?|[^\s\"]+")
+_SLOT = regex(r"[^\W\d_]\w*(?:-\w+)*")
 
 
 class BodyReader:
@@ -145,7 +146,7 @@ class BodyReader:
             self.wrong(start, end + 1, "an article is no slot name", "the slots are named behind it: [a vessel]")
 
 
-_ADVERB = re.compile(r"\b(?:far|down|up|way|deep|high|close|all) (?:below|above|behind|beyond|around|inside|down|over|along|through|on)$", re.I)
+_ADVERB = regex(r"\b(?:far|down|up|way|deep|high|close|all) (?:below|above|behind|beyond|around|inside|down|over|along|through|on)$", re.I)
 
 
 def hanging_word(text: str) -> str:

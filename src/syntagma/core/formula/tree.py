@@ -1,17 +1,17 @@
 """The tree of a formula: small frozen nodes, each with its span and with the exact text that it was read from."""
 
-import re
 from collections.abc import Iterator, Mapping
 from types import MappingProxyType
 from typing import NamedTuple
 
 from syntagma.core.diagnostics.places import Span
+from syntagma.core.notation.late_regex import regex
 
 ARTICLES = ("a", "an", "the")
 FORMS = ("place", "clause", "plural", "short")
 NOT_SLOTS = (*ARTICLES, "as")
 MEDIA_WORDS = ("", "image", "video", "both")
-_NUMBERED = re.compile(r"^[^.]*?(\d+)(?:\.|$)")
+_NUMBERED = regex(r"^[^.]*?(\d+)(?:\.|$)")
 CONTENT = "content"  # the label that, alone on its line, makes a formula a mount
 
 

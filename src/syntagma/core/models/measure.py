@@ -1,13 +1,14 @@
 """How much of a limit a text uses: in characters, words or bytes, or in tokens, counted or by a stated estimate."""
 
-import re
 from collections.abc import Callable, Sequence
 from functools import lru_cache, partial
 from typing import NamedTuple
 
+from syntagma.core.notation.late_regex import regex
+
 LETTERS = 6  # letters of a word that one token is taken to hold, where a profile does not say
 
-_TOKENS = re.compile(r"[A-Za-z]+|\d|[^\sA-Za-z\d]")
+_TOKENS = regex(r"[A-Za-z]+|\d|[^\sA-Za-z\d]")
 
 
 @lru_cache(maxsize=65536)

@@ -11,8 +11,9 @@ from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.patterns import Recogniser, written
 from syntagma.core.models.profile import Parameter, Profile, Value
 from syntagma.core.notation.json_toml import no_number
+from syntagma.core.notation.late_regex import regex
 
-_RATIO = re.compile(r"^(\d+(?:\.\d+)?)\s*[:x×/]\s*(\d+(?:\.\d+)?)$")
+_RATIO = regex(r"^(\d+(?:\.\d+)?)\s*[:x×/]\s*(\d+(?:\.\d+)?)$")
 _TRUE, _FALSE = ("true", "yes", "on", "1"), ("false", "no", "off", "0")
 
 

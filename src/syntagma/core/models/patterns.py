@@ -5,7 +5,9 @@ from collections.abc import Callable, Iterator, Mapping
 from functools import lru_cache
 from typing import NamedTuple
 
-PLACE = re.compile(r"\{([^\w{}]*)([A-Za-z_]\w*(?:[.-]\w+)*)([^\w{}]*)\}")
+from syntagma.core.notation.late_regex import regex
+
+PLACE = regex(r"\{([^\w{}]*)([A-Za-z_]\w*(?:[.-]\w+)*)([^\w{}]*)\}")
 
 
 def written(pattern: str, values: Mapping[str, object]) -> str:

@@ -10,9 +10,10 @@ from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Profile
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.notation.toml_file import TomlFile
 
-_STRENGTH = re.compile(r"\*(\d+(?:\.\d+)?)$")
+_STRENGTH = regex(r"\*(\d+(?:\.\d+)?)$")
 
 
 class Reference(NamedTuple):

@@ -6,20 +6,20 @@ each reference of a role, with {value}, {kind} and {strength}).
 """
 
 import json
-import re
 from collections.abc import Iterator, Mapping, Sequence
 from functools import lru_cache
 from typing import Any
 
 from syntagma.core.models.parameters import shown
 from syntagma.core.models.patterns import places, written
+from syntagma.core.notation.late_regex import regex
 
 REQUEST_PLACES = (
     "text", "words", "negative", "model", "parameters", "references", "width", "height", "value", "kind", "strength", "role",
 )  # fmt: skip
-_WHEN = re.compile(r"^(.+?) when ([\w.-]+)(?:\s*=\s*(.+))?$")
-_EACH = re.compile(r"^(.+?) each ([\w-]+)$")
-_ALONE = re.compile(r"^\{([A-Za-z_]\w*(?:[.-]\w+)*)\}$")
+_WHEN = regex(r"^(.+?) when ([\w.-]+)(?:\s*=\s*(.+))?$")
+_EACH = regex(r"^(.+?) each ([\w-]+)$")
+_ALONE = regex(r"^\{([A-Za-z_]\w*(?:[.-]\w+)*)\}$")
 _GONE = object()
 
 

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 from syntagma.core.notation.json_toml import no_number
+from syntagma.core.notation.late_regex import regex
 
 
 class Range(NamedTuple):
@@ -73,7 +74,7 @@ def unlike(names: Iterable[str], what: str) -> None:
         seen.add(name)
 
 
-_RATIO = re.compile(r"(\d+(?:\.\d+)?)\s*[:x×/]\s*(\d+(?:\.\d+)?)")
+_RATIO = regex(r"(\d+(?:\.\d+)?)\s*[:x×/]\s*(\d+(?:\.\d+)?)")
 _COUNTS = ("count", "pictures", "seconds", "rate", "frames", "steps", "width", "height")
 
 

@@ -4,10 +4,11 @@ import re
 from collections.abc import Sequence
 
 from syntagma.core.diagnostics.places import Span
+from syntagma.core.notation.late_regex import regex
 
-_HEADER = re.compile(r"^[ \t]*(\[\[?)\s*(.+?)\s*\]\]?\s*(?:#.*)?$")
-_KEY = re.compile(r"""^[ \t]*((?:[\w-]+|"[^"]*"|'[^']*')(?:\s*\.\s*(?:[\w-]+|"[^"]*"|'[^']*'))*)\s*=""")
-_NAME = re.compile(r"""[\w-]+|"([^"]*)"|'([^']*)'""")
+_HEADER = regex(r"^[ \t]*(\[\[?)\s*(.+?)\s*\]\]?\s*(?:#.*)?$")
+_KEY = regex(r"""^[ \t]*((?:[\w-]+|"[^"]*"|'[^']*')(?:\s*\.\s*(?:[\w-]+|"[^"]*"|'[^']*'))*)\s*=""")
+_NAME = regex(r"""[\w-]+|"([^"]*)"|'([^']*)'""")
 
 
 def place_in_toml(text: str, path: Sequence[str | int]) -> Span:

@@ -3,7 +3,9 @@
 import re
 from collections.abc import Mapping, Sequence
 
-_BARE = re.compile(r"[A-Za-z0-9_-]+")
+from syntagma.core.notation.late_regex import regex
+
+_BARE = regex(r"[A-Za-z0-9_-]+")
 WIDE = 90  # characters of a list that stand on one line
 
 

@@ -8,15 +8,17 @@ from typing import Any, NamedTuple
 
 from msgspec import ValidationError, convert
 
+from syntagma.core.notation.late_regex import regex
+
 SAID = {
     "int": "a whole number", "float": "a number", "str": "text in quotes", "bool": "true or false", "array": "a list in [brackets]",
     "object": "a table", "null": "nothing",
 }  # fmt: skip
 UNKNOWN = "unknown field"
 MOST = 50  # faults that are looked for
-_MESSAGE = re.compile(r"^(?P<what>.*?)(?: - at `\$(?P<path>.*)`)?$", re.S)
-_STEP = re.compile(r"\.([\w-]+)|\[(\d+|\.\.\.)\]")
-_UNKNOWN = re.compile(r"unknown field `(.*)`")
+_MESSAGE = regex(r"^(?P<what>.*?)(?: - at `\$(?P<path>.*)`)?$", re.S)
+_STEP = regex(r"\.([\w-]+)|\[(\d+|\.\.\.)\]")
+_UNKNOWN = regex(r"unknown field `(.*)`")
 
 Path = tuple[str | int, ...]
 

@@ -86,7 +86,7 @@ class Scene:
     def alike(self, term: Term) -> Term | None:
         """The term that says where a term is at home and who is there: itself, or for one of a person's own that says nothing, the one that it
         is most like; None where nobody knows."""
-        if term.layer in SHIPPED or term.world or term.at:
+        if term.layer in SHIPPED or term.world or term.situation[0]:
             return term
         return likest(term, self.vocabulary)
 
@@ -162,7 +162,7 @@ def _life(term: Term) -> tuple[frozenset[str], frozenset[str]]:
 
 def likest(term: Term, vocabulary: Vocabulary) -> Term | None:
     """The term whose world and situation a term of a person's own probably shares; None where it says them itself."""
-    if term.layer in SHIPPED or term.world or term.at or term.facet not in vocabulary:
+    if term.layer in SHIPPED or term.world or term.situation[0] or term.facet not in vocabulary:
         return None
     return stands_for(term.term, vocabulary[term.facet], but=term)
 

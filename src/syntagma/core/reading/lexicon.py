@@ -1,6 +1,5 @@
 """What the vocabulary knows, made ready for reading: its names by their words, and which facet a word speaks for."""
 
-import re
 from collections import Counter, defaultdict
 from collections.abc import Sequence
 from functools import lru_cache
@@ -10,12 +9,13 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.english.idle_words import IN_NAMES
 from syntagma.core.english.noun_groups import head_end
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.prose.head_nouns import AT, HEADS, ON
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 
 LONGEST = 8  # words that one name may have
 HAND = 40  # how much a noun listed by hand counts against one of the vocabulary's
-WORD = re.compile(r"[^\W_](?:[\w/'’.-]*\w)?")
+WORD = regex(r"[^\W_](?:[\w/'’.-]*\w)?")
 # What may stand before a name and belongs to the words round it, not to what was wished for.
 LEADS = frozenset("a an the in on at by of with to lit shot under into aboard beside among against from over".split())
 

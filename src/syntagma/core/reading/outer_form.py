@@ -10,33 +10,34 @@ from syntagma.core.models.parameters import found_in
 from syntagma.core.models.patterns import Hit, Recogniser, places
 from syntagma.core.models.profile import ON, Profile
 from syntagma.core.notation.json_toml import NoJson, read_json
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.prose.cues import LABELS, NEGATIVE_LABELS, PARAMETER_KEYS
 
 PROSE, TAGS, LABELLED, NESTED, TIMED = "prose", "tags", "labelled", "nested", "timed"
 
-_ADDRESS = re.compile(
+_ADDRESS = regex(
     r"\bhttps?://[^\s,;\"'<>)\]}]+(?<![.!?])|(?<![\w/.@])@[A-Za-z][\w-]{1,40}|(?<!\S)[\w./~-]{1,120}\.(?:png|jpe?g|webp|gif|mp4|mov|webm)\b",
     re.I,
 )
-_OPTION = re.compile(r"(?<!\S)(?P<mark>--?|/)(?P<name>[a-z][\w-]{0,30})(?:[ =:](?P<value>(?![-/]{1,2}[a-z])[^\s,;]{1,60}))?", re.I)
-_EQUALS = re.compile(r"(?<!\S)(?P<name>[a-z][\w-]{1,20})=(?P<value>[^\s,;]{1,40})", re.I)
-_NEGATIVE = re.compile(
+_OPTION = regex(r"(?<!\S)(?P<mark>--?|/)(?P<name>[a-z][\w-]{0,30})(?:[ =:](?P<value>(?![-/]{1,2}[a-z])[^\s,;]{1,60}))?", re.I)
+_EQUALS = regex(r"(?<!\S)(?P<name>[a-z][\w-]{1,20})=(?P<value>[^\s,;]{1,40})", re.I)
+_NEGATIVE = regex(
     r"(?:^|(?<=[\n.!?]))[ \t]*(?P<lead>(?:negative(?: prompt)?|avoid|exclude|leave out|never|unwanted)\s*[:|]\s*|(?:without|avoid|no) (?=[^.!?\n]{3,200}[.!?]?\s*(?:$|\[\[|/)))"
     r"(?P<what>[^\n]*)",
     re.I,
 )
-_LABEL = re.compile(r"^[ \t]*(?P<label>[A-Za-z][\w .-]{0,28}?)[ \t]*(?P<sign>[:|])[ \t]+(?=\S)", re.M)
+_LABEL = regex(r"^[ \t]*(?P<label>[A-Za-z][\w .-]{0,28}?)[ \t]*(?P<sign>[:|])[ \t]+(?=\S)", re.M)
 _TIME = r"\d{1,2}(?::\d\d){1,2}(?:\.\d+)?|\d{1,4}(?:\.\d+)? ?s(?:ec(?:onds?)?)?|\d{1,4}(?:\.\d+)?"
-_BARE_TIME = re.compile(
+_BARE_TIME = regex(
     r"\s*\d+(?:\.\d+)? ?(?:s(?:ec(?:onds?)?)?)? ?(?:-|–|—|to) ?\d+(?:\.\d+)? ?s(?:ec(?:onds?)?)?\b|\s*\d+:\d\d ?(?:-|–|—|to) ?\d+:\d\d\b"
 )
-_CLOCK = re.compile(_TIME)
-_SEGMENT = re.compile(
+_CLOCK = regex(_TIME)
+_SEGMENT = regex(
     rf"(?:^|(?<=[\s;]))(?P<open>[\[(]?)(?:(?:{_TIME}) ?(?:-|–|—|to) ?(?:{_TIME}))(?P<close>[\])]?)[ \t]*(?P<sign>[|:])?[ \t]+(?=\S)",
     re.M,
 )
-_NUMBERED = re.compile(r"^\s*(?:\d{1,3}[.)]|[-*•])\s+")
-_SCALAR = re.compile(r'"(?:[^"\\\n]|\\.)*"?|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?|true|false|null|[{}\[\],:]')
+_NUMBERED = regex(r"^\s*(?:\d{1,3}[.)]|[-*•])\s+")
+_SCALAR = regex(r'"(?:[^"\\\n]|\\.)*"?|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?|true|false|null|[{}\[\],:]')
 
 
 class Region(NamedTuple):

@@ -11,6 +11,7 @@ from itertools import pairwise
 from syntagma.core import english
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.models.profile import Profile
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare, first_word, last_word
 from syntagma.core.reading.outer_form import LABELLED, NESTED, Region, facet_of_label, outside, runs
 from syntagma.core.reading.prompt_pieces import GLUE, NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
@@ -21,8 +22,8 @@ from syntagma.core.reading.prose.head_nouns import LAMPS
 from syntagma.core.reading.prose.heard_clauses import heard
 from syntagma.core.vocabulary.terms import Term
 
-_QUOTED = re.compile(r"\"([^\"\n]{1,400})\"|“([^”\n]{1,400})”")
-_BEFORE_QUOTE = re.compile(
+_QUOTED = regex(r"\"([^\"\n]{1,400})\"|“([^”\n]{1,400})”")
+_BEFORE_QUOTE = regex(
     rf"(?:\b(?:and|then|who|while)\s+)?(?:\b(?:he|she|they|it|who|one|another)\s+)?{SAYING.pattern}(?:\s+(?P<how>\w+ly))?[\s:,]*$",
     re.I,
 )
@@ -33,21 +34,21 @@ _WHOLE = frozenset("subject setting".split())
 _THINGS = frozenset(
     "wardrobe music material visual-effect sound-effect setting lettering technique ambience finish".split()
 )  # which a picture can be of, too
-_STATED = re.compile(
+_STATED = regex(
     r"(?:the )?(?:overall )?(mood|light|lighting|palette|background|style|atmosphere|tone|weather|time|hour|camera|colou?rs?|composition) (?:is|are|feels|stays|remains|should be)\s+",
     re.I,
 )
-_LEADS_TO_PICTURE = re.compile(
+_LEADS_TO_PICTURE = regex(
     r"(?:(?:start|starting|begin|beginning|based|use|using|see|like|same|copy|in the style)\b ?)?(?:(?:from|on|with|like|as|at|to|by|in|of|and|the|a)\b ?)*",
     re.I,
 )
-_QUALITY = re.compile(
+_QUALITY = regex(
     r"(?:(?:very|slightly|quietly|deeply|oddly|gently|darkly) )?[a-z]{3,}(?:ic|al|ous|ful|ive|ary|some|less|ant|ent|ing|ed|ish|ly)(?: (?:and|but|yet) [a-z]{4,}(?:ic|al|ous|ful|ive|ary|some|less|ant|ent|ing|ed|ish|y))?",
     re.I,
 )
 _CRAFT = frozenset("technique material finish lettering".split())
 _HEARD_THINGS = frozenset("music sound-effect ambience".split())
-_PRONOUN = re.compile(
+_PRONOUN = regex(
     r"(?P<sky>it(?: is|['’]s) (?:raining|snowing|drizzling|hailing|foggy|windy|stormy|misty|cloudy|overcast))"
     r"|(?:he|she|they|it|someone|somebody|everyone|both)\s+(?P<worn>wears?|(?:is|are) (?:wearing|dressed|clad)|(?:has|have) on)?\w",
     re.I,

@@ -4,24 +4,25 @@ the entries of its lists."""
 import re
 from typing import NamedTuple
 
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.formulas.recasting import lowered
 from syntagma.core.reading.prose.deeds import participle
 from syntagma.core.reading.reader import Reader
 
 LEAST = 4  # words that a scene has at least
-_SENTENCE = re.compile(r"[^.!?\n]+(?:[.!?]+(?=[\s\"”')]|$)[\"”']?|\n|$)|[.!?]+")
-_ABBREVIATED = re.compile(r"\b(?:mr|mrs|ms|dr|st|no|approx|vs|e\.g|i\.e|a\.m|p\.m)\.$", re.I)
-_HEADING = re.compile(r"^\s{0,3}(?:#{1,6}\s.*|[^.!?\n]{1,60}:?\s*\n[=-]{3,}\s*)$")
-_ENTRY = re.compile(r"^\s*(?:[-*•–]|\d{1,3}[.)])\s+")
-_CARRIES_ON = re.compile(
+_SENTENCE = regex(r"[^.!?\n]+(?:[.!?]+(?=[\s\"”')]|$)[\"”']?|\n|$)|[.!?]+")
+_ABBREVIATED = regex(r"\b(?:mr|mrs|ms|dr|st|no|approx|vs|e\.g|i\.e|a\.m|p\.m)\.$", re.I)
+_HEADING = regex(r"^\s{0,3}(?:#{1,6}\s.*|[^.!?\n]{1,60}:?\s*\n[=-]{3,}\s*)$")
+_ENTRY = regex(r"^\s*(?:[-*•–]|\d{1,3}[.)])\s+")
+_CARRIES_ON = regex(
     r"^(?:he|she|it|they|his|her|their|its|this|that|these|there|then|behind|beside|above|below|meanwhile|and|but|around|outside|inside)\b",
     re.I,
 )
 # Somewhere else there is someone else: "Below, a cat sleeps".
-_ELSEWHERE = re.compile(
+_ELSEWHERE = regex(
     r"^(?:meanwhile|behind|beside|above|below|around|outside|inside|there|then),? (?:an?|two|three|another|his|her|their)\b", re.I
 )
-_TALK = re.compile(
+_TALK = regex(
     r"^(?:we|you|i|our|open|call|visit|contact|since|find us|book|order|welcome)\b", re.I
 )  # a page that speaks of itself
 _SHOWS = frozenset("subject action setting weather wardrobe".split())

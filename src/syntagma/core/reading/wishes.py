@@ -15,6 +15,7 @@ from syntagma.core.english.idle_words import IN_WISHES
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.word_lists import AFTER_NOUNS, DETERMINERS, ING_NOUNS, PREPOSITIONS
 from syntagma.core.formula.tree import FixedText, Formula, Group, Option, SlotRule
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.picking.picker import FIRST
 from syntagma.core.reading.formulas.recasting import fill_text, slot_for, slots_as
 from syntagma.core.reading.lexicon import LEADS, LONGEST, bare, key_of
@@ -22,19 +23,19 @@ from syntagma.core.reading.prose.deeds import is_clause
 from syntagma.core.reading.reader import Reader
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 
-_WORD = re.compile(r"(?<![\w/'’.])[\w/'’.]*\w")
-_QUOTED = re.compile(r"[\"“”]([^\"“”]+)[\"“”]")
-_FILMED = re.compile(r"\b(?:camera|shot|lens)\b", re.I)
-_OPENING = re.compile(
+_WORD = regex(r"(?<![\w/'’.])[\w/'’.]*\w")
+_QUOTED = regex(r"[\"“”]([^\"“”]+)[\"“”]")
+_FILMED = regex(r"\b(?:camera|shot|lens)\b", re.I)
+_OPENING = regex(
     r"^\W*(?:(?:please|i|we|(?:would|'d) like|want(?:ed)?|need|make|give|show|create|draw|me|us|to see|to have|now|just)\b\W*)*"
     r"(?:(?:a|an|the|some|one)\s+)?(?:(?:picture|image|photo|photograph|video|clip|film|illustration|drawing|scene)\s+(?:of|with|showing|where)\s+)?",
     re.I,
 )
 _NO_DEEDS = frozenset("something nothing anything everything during morning evening".split())
-_LIGHT = re.compile(r"\b(?:lit by|by the light of|under the light of|in the light of)\s+(?P<what>[^,.;]+)", re.I)
-_LENS = re.compile(r"\b(?:shot (?:on|with)|on|with|through) (?:an? )?(?P<what>\d+\s?mm[^,.;]*)", re.I)
-_DEED = re.compile(rf"\s*(?:and\s+|is\s+|who\s+is\s+|are\s+)?(?P<deed>(?:\w+ing|{'|'.join(sorted(AFTER_NOUNS))})\b.*)")
-_PLACE = re.compile(
+_LIGHT = regex(r"\b(?:lit by|by the light of|under the light of|in the light of)\s+(?P<what>[^,.;]+)", re.I)
+_LENS = regex(r"\b(?:shot (?:on|with)|on|with|through) (?:an? )?(?P<what>\d+\s?mm[^,.;]*)", re.I)
+_DEED = regex(rf"\s*(?:and\s+|is\s+|who\s+is\s+|are\s+)?(?P<deed>(?:\w+ing|{'|'.join(sorted(AFTER_NOUNS))})\b.*)")
+_PLACE = regex(
     r"\b(?P<place>(?:in|on|at|under|beside|inside|outside|near|by|behind|above|below|across|along|among|between|over|aboard"
     r"|against|beneath)\b\s+\w.*)",
     re.I,

@@ -8,9 +8,10 @@ from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
 from syntagma.core.models.patterns import places, written
 from syntagma.core.models.profile import Profile, Stress
 from syntagma.core.models.refusals import gentler
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.realising.text_pieces import TextPiece
 
-_WORD = re.compile(r"(?<![^\s,;.:!?])(?<![,;.:!?](?=[,;.:!?]))(?![\"“(]*(?:an?|the)\b)\S*\w[^\s,;.:!?]*", re.I)  # a word that carries weight
+_WORD = regex(r"(?<![^\s,;.:!?])(?<![,;.:!?](?=[,;.:!?]))(?![\"“(]*(?:an?|the)\b)\S*\w[^\s,;.:!?]*", re.I)  # a word that carries weight
 
 
 class HouseStyle:

@@ -1,7 +1,6 @@
 """Timed segments: the clip cut into parts, each with its times. A label whose first part ends in a number (shot1.move, beat2)
 says which part its phrase belongs to; phrases without one stand before or behind; without any number the clip is one part."""
 
-import re
 from collections.abc import Sequence
 from itertools import accumulate
 
@@ -9,11 +8,12 @@ from syntagma.core.drafting.draft import PhrasePlan
 from syntagma.core.formula.tree import part_of
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Profile
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.realising.house_style import HouseStyle
 from syntagma.core.realising.prose import Chain, Line, Prose
 from syntagma.core.realising.text_pieces import TextPiece, Whole
 
-_QUOTED = re.compile(r'"([^"]*)"|“([^”]*)”')
+_QUOTED = regex(r'"([^"]*)"|“([^”]*)”')
 EACH = 4.0  # seconds of a part, where nobody says how long the clip is
 
 

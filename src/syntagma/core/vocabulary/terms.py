@@ -8,12 +8,13 @@ from typing import NamedTuple
 
 from syntagma.core.diagnostics.suggestions import nearest
 from syntagma.core.english.idle_words import IN_SEARCH
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.vocabulary.facets import PLAIN, Traits
 from syntagma.core.vocabulary.world import CLAIM, LEAD, NOTHING, OTHER, BadWorld, Dimensions, Seat, Thing, World
 
 NUMBERS = ("one", "many", "mass", "name")
 MEDIA = ("image", "video")
-_CONTROL = re.compile(r"[\x00-\x1f\x7f-\x9f\u2028\u2029]")
+_CONTROL = regex(r"[\x00-\x1f\x7f-\x9f\u2028\u2029]")
 _NOTHING: Mapping[str, str] = MappingProxyType({})
 SITUATION = ("at", "does", "carries", "sounds")  # what belongs to a term: where it is at home, what it does there, what it has with it, what is heard
 COLUMNS = ("term", "number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "needs", "media", "world", *SITUATION, "when")
@@ -38,10 +39,7 @@ class Term(NamedTuple):
     needs: tuple[str, ...] = ()
     media: str = ""
     world: str = ""
-    at: tuple[str, ...] = ()
-    does: tuple[str, ...] = ()
-    carries: tuple[str, ...] = ()
-    sounds: tuple[str, ...] = ()
+    situation: tuple[str, str, str, str] = ("", "", "", "")  # the cells of SITUATION
     when: str = ""
     extra: Mapping[str, str] = _NOTHING
     layer: str = ""
@@ -49,6 +47,26 @@ class Term(NamedTuple):
     note: str = ""
 
     __eq__, __hash__ = object.__eq__, object.__hash__  # a term is itself, whatever another layer says
+
+    @property
+    def at(self) -> tuple[str, ...]:
+        """The settings where it is at home."""
+        return split_list(self.situation[0])
+
+    @property
+    def does(self) -> tuple[str, ...]:
+        """What it does there; behind @ where alone."""
+        return split_list(self.situation[1])
+
+    @property
+    def carries(self) -> tuple[str, ...]:
+        """What it has with it, or what stands there."""
+        return split_list(self.situation[2])
+
+    @property
+    def sounds(self) -> tuple[str, ...]:
+        """What is heard there."""
+        return split_list(self.situation[3])
 
     def meant_for(self, formula: str) -> bool:
         """May a pick for this formula take it? It may, unless it was kept for others."""
@@ -75,7 +93,7 @@ def term_of_row(facet: str, row: Mapping[str, str], layer: str = "") -> Term:
     if not name:
         raise BadRow("the term is blank", "write the term into the first column, or delete the row")
     for column in ("term", "phrase", "place", "clause"):
-        if _CONTROL.search(row.get(column, "").strip()):
+        if not (cell := row.get(column, "").strip()).isprintable() and _CONTROL.search(cell):
             raise BadRow(f"the {column} has a line end or a control character in it", "write it on one line")
     number = row.get("number", "").strip().lower() or "one"
     if number not in NUMBERS:
@@ -90,12 +108,13 @@ def term_of_row(facet: str, row: Mapping[str, str], layer: str = "") -> Term:
     return Term(
         facet, name, number, get("phrase", "").strip(), get("place", "").strip(), get("clause", "").strip(),
         get("gloss", "").strip(), split_list(get("tags", "")), split_list(get("aka", "")), split_list(get("clashes", "")),
-        split_list(get("needs", "")), media, get("world", "").strip(), split_list(get("at", "")), split_list(get("does", "")),
-        split_list(get("carries", "")), split_list(get("sounds", "")), get("when", "").strip(),
+        split_list(get("needs", "")), media, get("world", "").strip(),
+        (get("at", ""), get("does", ""), get("carries", ""), get("sounds", "")), get("when", "").strip(),
         {k: row[k] for k in row if k in extra} if extra else _NOTHING, layer,
     )  # fmt: skip
 
 
+@lru_cache(maxsize=16384)
 def split_list(cell: str) -> tuple[str, ...]:
     """The members of a `;`-separated cell, trimmed, blank ones left out."""
     if not cell:

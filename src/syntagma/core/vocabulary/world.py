@@ -5,6 +5,7 @@ dawn, dawn or dusk leave none.
 """
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from functools import cached_property
 from typing import NamedTuple
 
 from syntagma.core.diagnostics.places import Refused
@@ -101,8 +102,8 @@ class Disagreement(NamedTuple):
 class Dimensions:
     """The dimensions there are, in their order. Worlds are read with them, and only once each."""
 
-    def __init__(self, dimensions: Iterable[Dimension] = (), deeds: Mapping[str, str] | None = None):
-        self.all, self.deeds = tuple(dimensions), deeds or {}
+    def __init__(self, dimensions: Iterable[Dimension] = (), deeds: Callable[[], Mapping[str, str]] = dict):
+        self.all, self._read_deeds = tuple(dimensions), deeds
         self._worlds: dict[str, World] = {"": NOTHING}
 
     def world(self, text: str) -> World:
@@ -110,6 +111,11 @@ class Dimensions:
         if text not in self._worlds:
             self._worlds[text] = self._read(text)
         return self._worlds[text]
+
+    @cached_property
+    def deeds(self) -> Mapping[str, str]:
+        """What first words take for granted, read when it is first asked for."""
+        return self._read_deeds()
 
     def of_deed(self, text: str) -> World:
         """What a deed takes for granted, by its first word ("walking home"); nothing where no table names it."""
@@ -276,7 +282,7 @@ def read_deeds(text: str, source: str) -> dict[str, str]:
     return {verb: world for world, verbs in values.items() for verb in str(verbs).split() or [""]}
 
 
-def read_dimensions(text: str, source: str, deeds: Mapping[str, str] | None = None) -> Dimensions:
+def read_dimensions(text: str, source: str, deeds: Callable[[], Mapping[str, str]] = dict) -> Dimensions:
     """Read world.toml: a table for each dimension. Raises Refused with all its mistakes."""
     file = TomlFile(text, source)
     found = []

@@ -13,6 +13,7 @@ from syntagma.core.drafting.fills import Fill, Item
 from syntagma.core.english import countability, plural, split_determiner, split_place, starts_with_preposition
 from syntagma.core.english.denials import kept_out
 from syntagma.core.formula.tree import SlotRule
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.lexicon import key_of
 from syntagma.core.vocabulary.terms import Term
 from syntagma.core.writing.prompt_writer import Writer
@@ -23,9 +24,9 @@ SLOTS = 5  # slots of one phrase of which every choice is tried
 CACHE = 200_000  # words that were looked up and are remembered
 ENDS = 40  # places at which one free text may end
 NEEDED = 6.0  # what a phrase that must stay costs where it is missing
-_SEAM = re.compile(r"[\s,;.:!?\"”]*")
-_STOP = re.compile(r"[,;:.!?](?=\s|$)|$")
-_HOLDER = re.compile(r"Zq([a-z])z(?:e?s)?")
+_SEAM = regex(r"[\s,;.:!?\"”]*")
+_STOP = regex(r"[,;:.!?](?=\s|$)|$")
+_HOLDER = regex(r"Zq([a-z])z(?:e?s)?")
 
 
 class Match(NamedTuple):

@@ -9,6 +9,7 @@ from syntagma.core.english.denials import kept_out
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.formula.building import escaped, fixed, formula, nodes, phrase
 from syntagma.core.formula.tree import Formula, SlotRule
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.lexicon import bare as bare_word
 from syntagma.core.reading.lexicon import last_word
 from syntagma.core.reading.outer_form import LABELLED, NESTED, TAGS, TIMED, segments
@@ -23,7 +24,7 @@ FAMILIES = {
     "camera": CAMERA, "light": ("lighting", "light-quality", "hour", "weather"), "sound": ("speech", "voice", "sound-effect", "ambience", "music"),
     "look": ("medium", "genre", "design-style", "technique", "film-look", "colour-grade", "finish", "palette", "mood"),
 }  # fmt: skip
-LEADS = re.compile(
+LEADS = regex(
     r"^(?:lit by|lit with|illuminated by|by the light of|under the light of|shot (?:on|with|through)|taken (?:on|with)|filmed (?:on|with)|with|wearing|dressed in|seen|set in)\s+",
     re.I,
 )
@@ -32,9 +33,9 @@ _IN_PROSE = {
     "lighting": "lit by [a {}]", "lens": "shot on [a {}]", "setting": "[a {}]", "weather": "[a {}]", 
      "mood": 'with [a {} "mood"]', "speech": '"[{}]"', "wardrobe": "in [a {}]", "medium": "[a {}]", "subject": "[a {}]",
 }  # fmt: skip
-_LINK = re.compile(r"\s*(of|for|to|with|from|and|showing|then|while|as|who)\s*", re.I)
-_SAYS = re.compile(r"(?:^\s*|(?:[,;.!?]|(?<!\n)\n)\s*)((?:\w+ )*\w+[:,]?)\s*[\"“]$")
-_WITH = re.compile(r"[,;]\s+(with)\s+$", re.I)
+_LINK = regex(r"\s*(of|for|to|with|from|and|showing|then|while|as|who)\s*", re.I)
+_SAYS = regex(r"(?:^\s*|(?:[,;.!?]|(?<!\n)\n)\s*)((?:\w+ )*\w+[:,]?)\s*[\"“]$")
+_WITH = regex(r"[,;]\s+(with)\s+$", re.I)
 _PLACED = frozenset("setting weather hour".split())
 _ENDS = {"mood": ("mood", "atmosphere", "feeling"), "lighting": ("lit", "backlit")}
 

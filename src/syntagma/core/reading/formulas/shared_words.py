@@ -10,11 +10,12 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.english.word_lists import PREPOSITIONS
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.formulas.recasting import LEADS
 from syntagma.core.reading.prompt_pieces import PromptPiece
 from syntagma.core.vocabulary.terms import normal
 
-TOKEN = re.compile(r"[^\W_](?:[\w'’/.-]*\w)?|[^\w\s]")
+TOKEN = regex(r"[^\W_](?:[\w'’/.-]*\w)?|[^\w\s]")
 IDLE = frozenset('a an the of and or in on at with by to for from , . ; : ! ? " ( )'.split())
 
 

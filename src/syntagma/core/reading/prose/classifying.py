@@ -6,6 +6,7 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.word_lists import DETERMINERS, PREPOSITIONS
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.lexicon import HAND, WORD, Lexicon, bare
 from syntagma.core.reading.prose.cues import COLOUR_WORDS, COLOURS, COMPILED, KINDS
 from syntagma.core.reading.prose.head_nouns import ENDINGS
@@ -36,7 +37,7 @@ class Sorted(NamedTuple):
 
 
 NOTHING = Sorted("")
-_IN_BACK = re.compile(r"(.+?)\s+(?:in the (?:background|distance|foreground)|behind|beyond)", re.I)
+_IN_BACK = regex(r"(.+?)\s+(?:in the (?:background|distance|foreground)|behind|beyond)", re.I)
 
 
 STRETCH = 600  # characters that are sorted as one thing
@@ -202,16 +203,16 @@ def _manner_of(words: str) -> str:
     return match[1] if match else ""
 
 
-_MANY_OF = re.compile(
+_MANY_OF = regex(
     r"(?:[\w-]+ )?(?:strings?|rows?|pairs?|stacks?|piles?|bunch|set|handful|swarm|lines?|cluster|heap|wisps?|plumes?|trails?|ribbons?|shafts?|pools?|patch|bands?|clouds?|curls?|specks?) of "
     r"(?:an? |the )?(?=\w)",
     re.I,
 )
-_BROKEN = re.compile(
+_BROKEN = regex(
     rf".\s(?:{'|'.join(sorted((PREPOSITIONS | DETERMINERS) - {'overhead'}))}|\w{{3,}}ing)\s", re.I
 )  # by what ends a noun group
-_JOINED = re.compile(r"(?:[\w'’-]+ ){1,3}and(?: [\w'’-]+){1,3}")
-_MANNER = re.compile(
+_JOINED = regex(r"(?:[\w'’-]+ ){1,3}and(?: [\w'’-]+){1,3}")
+_MANNER = regex(
     r"(?:an? |with an? |in an? |in the )?(.+?)[ -](?:look|feel|effect|texture|style|styling|aesthetic|inspired|like)", re.I
 )
 _MANNERS = frozenset("medium technique film-look design-style genre colour-grade".split())
@@ -234,7 +235,7 @@ def all_colours(small: str) -> bool:
     )
 
 
-_ON_CLOTH = re.compile(
+_ON_CLOTH = regex(
     r"^[\w-]+ on (?:(?:natural|raw|unbleached|white|off-white|cream|ivory|black|grey|pale|dark) )+(?:linen|paper|cotton|card|ground|cloth)?$"
 )
 _LIT = frozenset("light sky sea lamp storm steel smoke forest".split())  # which have a colour, and are none

@@ -5,6 +5,8 @@ Written by hand, from the trade's usage; what the vocabulary's own terms end on 
 
 import re
 
+from syntagma.core.notation.late_regex import regex
+
 
 def _set(text: str) -> frozenset[str]:
     return frozenset(text.split())
@@ -106,7 +108,7 @@ PATTERNS: tuple[tuple[str, str, str], ...] = (
     ("visual-effect", r"\b(?:dust motes|motes of dust|sparks|embers|drifting (?:particles|ash|petals|dust)|floating (?:particles|ash|petals|dust)|confetti|bubbles rising|steam rising|rising steam|shavings curling|smoke (?:curl|rise|ris|drift)\w*)\b", "something in the air"),
     ("palette", r"\b(?:palette|colou?rs?|tones?|hues?|colou?r scheme|pastels|earth tones)$|\bmonochrom(?:e|atic)$|\b(?:duotone|sepia tones|greyscale|grayscale)$|\bgradient$|^in (?:\w+ )?(?:two|three|four|few) colou?rs\b", "colours"),
 )  # fmt: skip
-COMPILED = tuple((facet, re.compile(pattern), why) for facet, pattern, why in PATTERNS)
+COMPILED = tuple((facet, regex(pattern), why) for facet, pattern, why in PATTERNS)
 
 # Words of colour, and those that go with them: a part of nothing else is a palette.
 COLOURS = _set("""blues greens reds browns greys grays ochres ambers pinks yellows golds whites blacks black white blue green red brown grey gray ochre amber pink
@@ -144,11 +146,11 @@ NEGATIVE_LABELS = _set("not never negative avoid exclude without unwanted leave_
 PARAMETER_KEYS = _set("""seed aspect aspect_ratio ratio duration seconds length fps rate frames steps width height size_px quality count pictures
     resolution format cfg closeness strength model version loop""")  # fmt: skip
 
-SAYING = re.compile(
+SAYING = regex(
     r"\b(?:says?|said|whispers?|shouts?|asks?|answers?|replies|mutters?|calls?(?: out)?|reading|reads|lettered|titled)\b", re.I
 )
 # What asks for a picture and is no part of it.
-OPENING = re.compile(
+OPENING = regex(
     r"(?:(?:please|can you|could you|i|we|(?:would|['’]d) like|want(?:ed)?|need|make|give|show|create|draw|generate|film|paint|render|imagine|me|us|to see|to have|now|just|an?|the|one"
     r"|picture|image|clip|video|scene|short|showing|depicting|featuring|of)\b[\s:,]*)+",
     re.I,

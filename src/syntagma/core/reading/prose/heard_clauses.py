@@ -5,10 +5,11 @@ import re
 from syntagma.core import english
 from syntagma.core.english.people import HEARD_ENDINGS
 from syntagma.core.english.word_lists import DETERMINERS
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.prose.classifying import Sorted
 from syntagma.core.reading.prose.verb_lists import AMBIENT_VERBS, HEARD, SOUND_VERBS, VERBS, in_third
 
-_ALL_AROUND = re.compile(
+_ALL_AROUND = regex(
     r"\bfills? (?:the|every)\b|\bin the (?:distance|background)\b|\boutside\b|\bdistant\b|\bfar[- ]off\b|\bfaint(?:ly)?\b|\beverywhere\b|\ball around\b",
     re.I,
 )

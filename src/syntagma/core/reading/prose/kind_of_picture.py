@@ -2,34 +2,35 @@
 
 import re
 
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.lexicon import first_word
 from syntagma.core.reading.prose.classifying import Sorter, is_kind
 
-_KIND_LINK = re.compile(
+_KIND_LINK = regex(
     r"(?<!\s)\s+(of|for|showing|depicting|featuring|from|over|to|on|onto|into|towards?|around|along|follows|following|across|through|past|to show|to reveal)\s+(?=\S)",
     re.I,
 )
 # An angle before a shot size: "low-angle medium shot of …".
-ANGLED = re.compile(
+ANGLED = regex(
     r"(?:an? )?(?:\w+[- ]angle|overhead|aerial|eye[- ]level|ground[- ]level|bird['’]s[- ]eye|worm['’]s[- ]eye)\s+(?=(?:\w+[- ])+(?:shot|view)\b|(?:\w+[- ])*close-?up\b)",
     re.I,
 )
 # A medium by itself before what is shown in it: "stop-motion hedgehog".
-MADE = re.compile(
+MADE = regex(
     r"(?:an? |the )?(?:clay[- ]animation|stop-motion|watercolou?r|gouache|linocut|woodcut|papercut|anime|cartoon|pixel[- ]art|low-poly|voxel|hand-drawn|"
     r"photorealistic|hyperrealistic|black[- ]and[- ]white|isometric)(?=\s\w)",
     re.I,
 )
-ERA = re.compile(
+ERA = regex(
     r"(?:an? |the )?(?:(?:early |late |mid-)?(?:1[0-9]|20)\d\ds|victorian|edwardian|georgian|medieval|renaissance|regency|baroque|prehistoric|tudor)(?=\s+\w)",
     re.I,
 )
-_CLAUSE_OF_MOVE = re.compile(
+_CLAUSE_OF_MOVE = regex(
     r"(.*?\b(?:rising|flying|gliding|drifting|sweeping|glides|rises|cranes up|flies|sweeps|drifts|pushes|moves|tracks)"
     r"(?: \w+ly)?(?: up| down| in)? (?:over|across|through|past|along|towards?))\s+(?=(?:an?|the)\s)",
     re.I,
 )
-_FOLLOWS = re.compile(
+_FOLLOWS = regex(
     r"((?:an? |the )?(?:[\w-]+ ){0,3}camera (?:\w+ly )?(?:follows|orbits|circles|tracks|trails|approaches|finds|reveals))\s+(?=\S)",
     re.I,
 )

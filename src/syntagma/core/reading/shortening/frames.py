@@ -3,10 +3,10 @@
 Prose, tags and labelled lines are one field without a frame.
 """
 
-import re
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.outer_form import NESTED, TIMED, outside, segments
 from syntagma.core.reading.prompt_pieces import Reading
 
@@ -14,11 +14,11 @@ _GONE = "\0"
 _VALUE = r'"(?:[^"\\]|\\.)*"\s*:\s*'
 # A member whose value has gone, with the comma that belongs to it.
 _MEMBERS = (
-    re.compile(rf',\s*(?:{_VALUE})?"{_GONE}"'),
-    re.compile(rf'(?:{_VALUE})?"{_GONE}"\s*,\s*'),
-    re.compile(rf'(?:{_VALUE})?"{_GONE}"'),
+    regex(rf',\s*(?:{_VALUE})?"{_GONE}"'),
+    regex(rf'(?:{_VALUE})?"{_GONE}"\s*,\s*'),
+    regex(rf'(?:{_VALUE})?"{_GONE}"'),
 )
-_EMPTY = re.compile(r"(?<!^)(?:\{\s*\}|\[\s*\])")
+_EMPTY = regex(r"(?<!^)(?:\{\s*\}|\[\s*\])")
 
 
 class FrameField(NamedTuple):

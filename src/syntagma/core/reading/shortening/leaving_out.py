@@ -4,13 +4,14 @@ import re
 from collections.abc import Sequence
 
 from syntagma.core import english
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.prompt_pieces import NEGATIVE, PART, PromptPiece, Reading
 from syntagma.core.reading.shortening.weighing import Unit
 
-_MARK_BEHIND = re.compile(r"^\s*@?[\d.]*[>*!?+^_\])}]+")  # what closes a mark of stress
-_BEHIND = re.compile(r"^[\"”’)\]}]+")  # what closes quotation marks or brackets
-_BEFORE = re.compile(r"[<*^_+(\[{\"“‘]+$")  # what opens any of them
-_LINK = re.compile(r"^(?:and|of|with|for|showing|then|but)\b\s*", re.I)
+_MARK_BEHIND = regex(r"^\s*@?[\d.]*[>*!?+^_\])}]+")  # what closes a mark of stress
+_BEHIND = regex(r"^[\"”’)\]}]+")  # what closes quotation marks or brackets
+_BEFORE = regex(r"[<*^_+(\[{\"“‘]+$")  # what opens any of them
+_LINK = regex(r"^(?:and|of|with|for|showing|then|but)\b\s*", re.I)
 
 
 class Without:
