@@ -7,6 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from benchmarks.picks import read_world
+from benchmarks.second_marking import shared
 from syntagma.core.designs.agreement import Agreement
 from syntagma.core.designs.axes import Axis, Clashes
 from syntagma.core.diagnostics.places import Refused
@@ -156,6 +158,14 @@ def test_the_smallest_sets_are_smallest(worlds):
     assert bool(found) != agree(things)
     for disagreement in found:
         assert not agree(disagreement.things) and all(agree(rest) for rest in combinations(disagreement.things, len(disagreement.things) - 1))
+
+
+@pytest.mark.parametrize(("first", "second", "share"), [
+    ("hour: night", "hour: night", 1), ("hour: night dusk", "hour: night", 0.5), ("hour: night", "hour: noon", 0), ("hour: night", "", 1 / 7),
+    ("sky: clear", "sky: rain", None),
+])  # fmt: skip
+def test_how_much_two_markings_share(first, second, share):
+    assert shared(read_world(first), read_world(second), "hour") == share
 
 
 FACETS = {

@@ -1,0 +1,64 @@
+"""Are the worlds of terms true? Somebody who did not write them marks some anew, without looking, and the two are compared.
+
+    python -m benchmarks.second_marking sheet.csv 100 7      100 terms, drawn with 7, with a blank column world
+    python -m benchmarks.second_marking sheet.csv            compares what was marked in it with what ships
+
+Write - where a term takes nothing for granted; rows that stay blank are passed over. A dimension that a marking leaves out takes nothing for granted: all its values. Told are, dimension by dimension, how much two markings
+share (Jaccard: what both allow, of what either allows), and in how many terms they exclude each other.
+"""
+
+import csv
+import sys
+from pathlib import Path
+from random import Random
+
+from benchmarks.picks import dimensions, read_world, terms
+
+SEEN = ("facet", "term", "phrase", "place", "clause", "gloss")
+MARKED = "world"
+
+
+def sheet(path: Path, number: int, draw: int) -> None:
+    """Write terms to be marked, chosen among those of all facets, without what they were marked before."""
+    chosen = Random(draw).sample(sorted(terms()), number)
+    with path.open("w", encoding="utf-8", newline="") as out:
+        rows = csv.DictWriter(out, [*SEEN, MARKED], extrasaction="ignore", restval="")
+        rows.writeheader()
+        rows.writerows({**terms()[facet, name], "facet": facet, MARKED: ""} for facet, name in chosen)
+
+
+def shared(one: dict[str, frozenset[str]], other: dict[str, frozenset[str]], dimension: str) -> float | None:
+    """How much two markings share on a dimension; None where neither speaks of it."""
+    if dimension not in one and dimension not in other:
+        return None
+    every = frozenset(dimensions()[dimension]["values"])
+    a, b = one.get(dimension, every), other.get(dimension, every)
+    return len(a & b) / len(a | b)
+
+
+def compare(path: Path) -> None:
+    with path.open(encoding="utf-8", newline="") as file:
+        rows = [row for row in csv.DictReader(file) if row[MARKED].strip()]
+    found: dict[str, list[float]] = {dimension: [] for dimension in dimensions()}
+    against = []
+    for row in rows:
+        first, second = read_world(terms()[row["facet"], row["term"]].get("world") or ""), read_world(row[MARKED].strip().removeprefix("-"))
+        for dimension, values in found.items():
+            if (share := shared(first, second, dimension)) is not None:
+                values.append(share)
+                against += [f"{row['term']}: {dimension}"] * (share == 0)
+    print(f"{len(rows)} terms marked twice\n\n{'dimension':<12} {'spoken of':>9} {'shared':>7} {'the same':>9}")
+    for dimension, values in found.items():
+        if values:
+            print(f"{dimension:<12} {len(values):>9} {sum(values) / len(values):>7.0%} {sum(v == 1 for v in values) / len(values):>9.0%}")
+    every = [value for values in found.values() for value in values]
+    if every:
+        print(f"{'all':<12} {len(every):>9} {sum(every) / len(every):>7.0%} {sum(v == 1 for v in every) / len(every):>9.0%}")
+    print(f"\nexclude each other: {len(against)}" + "".join(f"\n  {one}" for one in against))
+
+
+if __name__ == "__main__":
+    if len(sys.argv) > 2:
+        sheet(Path(sys.argv[1]), int(sys.argv[2]), int(sys.argv[3]) if len(sys.argv) > 3 else 1)
+    else:
+        compare(Path(sys.argv[1]))
