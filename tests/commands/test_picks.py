@@ -144,3 +144,52 @@ def test_a_family_takes_the_same_options(tmp_path):
     assert all("framed upright" in m["text"] and m["parameters"]["ratio"] == "9:16" for m in made)
     sea = {t["term"] for t in json.loads(good(tmp_path, "terms", "subject", "--tag", "sea", "--json"))}
     assert {m["fills"]["subject"] for m in made} <= sea
+
+
+@pytest.mark.parametrize("subject", ["night-shift baker", "weary night baker"])
+def test_whoever_is_given_is_at_home(tmp_path, subject):
+    for draw in range(1, 9):
+        fills = record(tmp_path, "photograph", f"subject={subject}", "--pick", "--draw", str(draw))["fills"]
+        assert fills["setting"] == "bakery before opening" and fills["action"] not in ("coiling a wet rope", "tuning an instrument")
+
+
+def test_who_is_away_from_home_is_told(tmp_path):
+    said = run(tmp_path, "compose", "photograph", "subject=potter", "action=wedging clay", "setting=pick", "--draw", "1").stderr
+    assert "away from home" not in said
+    for draw in range(1, 400):
+        made = run(tmp_path, "compose", "photograph", "subject=potter", "setting=pick", "--draw", str(draw), screen=True)
+        place = next(line for line in made.stdout.splitlines() + made.stderr.splitlines() if line.startswith("setting"))
+        at_home = any(home in place for home in ("pottery with drying shelves", "courtyard with a lemon tree", "covered market"))
+        assert at_home != ("away from home: nobody would look for the potter there" in place)
+        if not at_home:
+            return
+    raise AssertionError("nobody ever leaves home")
+
+
+def test_terms_of_ones_own_guess_what_they_take_for_granted(tmp_path):
+    good(tmp_path, "start", ".")
+    told = good(tmp_path, "term", "add", "subject", "village baker")
+    assert "picks guess what it takes for granted from “night-shift baker” (being: person" in told
+    assert "guess" not in good(tmp_path, "term", "add", "subject", "tram conductor", "--world", "being: person")
+    wrong = run(tmp_path, "term", "add", "setting", "pier", "--world", "hour: nihgt")
+    assert wrong.returncode == 2 and "“nihgt” is nothing that hour can be" in wrong.stderr and "did you mean “night”?" in wrong.stderr
+    mine = [record(tmp_path, "photograph", "--pick", "--mine", "--draw", str(draw))["fills"]["subject"] for draw in range(1, 7)]
+    assert set(mine) <= {"village baker", "tram conductor"}
+    (tmp_path / "vocabulary" / "setting.csv").write_text("term,world,when\nold pier,where: outdoors,noonish\n")
+    checked = run(tmp_path, "check")
+    assert "“old pier”: “noonish” is nothing that hour can be" in checked.stdout + checked.stderr
+
+
+def test_first_and_last_frame_of_one_draw_share_all_but_the_deed(tmp_path):
+    for draw in map(str, range(31, 37)):
+        first, last = (record(tmp_path, name, "--pick", "--draw", draw)["fills"] for name in ("first-frame", "last-frame"))
+        assert (first["subject"], first.get("setting")) == (last["subject"], last.get("setting")) and first["start"] != last["end"]
+
+
+def test_a_contradiction_is_told_in_the_words_of_the_world(tmp_path):
+    said = run(tmp_path, "compose", "landscape", "place=heather moor", "weather=thick fog", "light=hard noon sun").stderr
+    assert "a contradiction: “thick fog” takes mist or fog for granted; “hard noon sun” takes a clear sky for granted" in said
+    found = record(tmp_path, "photograph", "subject=potter", "action=breaking into a gallop")["findings"]
+    assert [f["message"] for f in found if f["code"] == "contradiction"] == [
+        "a contradiction: “potter” takes a person for granted; “breaking into a gallop” takes an animal for granted"
+    ]

@@ -15,6 +15,7 @@ from syntagma.core.formula import (
     write_formula,
 )
 from syntagma.core.vocabulary.terms import Vocabulary
+from syntagma.core.vocabulary.world import Dimension, Dimensions
 
 WHOLE = """+++
 about = "A night crossing"
@@ -183,3 +184,24 @@ def test_against_the_facets_in_force():
         (REMARK, "lihgting", "did you mean “lighting”?"),
         (REMARK, "idle", "write [idle] in a phrase, or delete its line from the head"),
     ]
+
+
+@pytest.mark.parametrize(("head", "at", "message"), [
+    ('[only-if]\nskin = "subject #person"\n', (3, 1), "“subject #person” does not say when the phrase “skin” stands"),
+    ("[only-if]\nskin = 3\n", (3, 1), "“3” does not say when the phrase “skin” stands"),
+    ('[slots]\nx = { skip = "two" }\n', (3, 7), "“skip” of “x” takes a whole number"),
+    ("world = 3\n", (2, 1), "“world” takes text"),
+])  # fmt: skip
+def test_mistakes_in_conditions_and_worlds(head, at, message):
+    with pytest.raises(Refused) as refused:
+        read_formula(f"+++\n{head}+++\nskin  [a x]\n", "f")
+    mistake = refused.value.mistakes[0]
+    assert (mistake.line, mistake.column) == at and mistake.message == message
+
+
+def test_a_world_that_can_not_be_read_is_a_mistake_at_its_place():
+    vocabulary = Vocabulary(["x"], lambda name: [], dimensions=lambda: Dimensions([Dimension("hour", "", {"noon": "noon", "night": "night"})]))
+    text = '+++\nworld = "hour: nite"\n[only-if]\nghost = "x: #a"\nlead = "y: #a"\n+++\nlead  [a x]\n'
+    mistakes, remarks = check_formula(read_formula(text, "f"), vocabulary)
+    assert [(m.line, m.column, m.message, m.remedy) for m in mistakes] == [(2, 10, "“nite” is nothing that hour can be", "did you mean “night”?")]
+    assert [r.message for r in remarks] == ["no phrase is labelled “ghost”", "“lead” waits for the slot “y”, and no phrase has it"]

@@ -203,3 +203,19 @@ def test_negative_text_into_its_limit(items, most, kept, dropped, used):
 @pytest.mark.parametrize(("closing", "follows"), [("", ""), (" x", " x"), (", x", ", x"), (".", "."), ("x, y", " x, y"), ("x", " x")])
 def test_closing_words_with_what_leads_to_them(closing, follows):
     assert _follow(closing, PROSE) == follows
+
+
+CONDITIONS = '+++\n[only-if]\nwax = "subject: #waxy; tea urn"\nfree = "subject: not tea urn"\n+++\nlead!  [a subject]\nwax  waxed\nfree  unwaxed\n'
+
+
+@pytest.mark.parametrize(("subject", "text"), [
+    ("tea urn", "A tea urn, waxed"), ("harbour pilot", "A harbour pilot in an oilskin coat, unwaxed"),
+    ("my aunt", "My aunt, waxed, unwaxed"),  # words of a person's own may be anything
+])  # fmt: skip
+def test_a_phrase_stands_under_a_condition(subject, text):
+    assert write(CONDITIONS, subject=subject) == text
+    made = writer(CONDITIONS)  # and in a family it goes and comes with the slot that it waits for
+    position = made.position["subject"]
+    subjects = [made.fills({"subject": one})[position] for one in ("harbour pilot", subject, "harbour pilot", subject)]
+    family = made.family(made.fills({"subject": "harbour pilot"}), [position])
+    assert [family.write((one,)).text for one in subjects][1::2] == [text, text]
