@@ -98,6 +98,8 @@ class Deck:
         turn = _Turn(scene, home, {*but, *stand}, words, scene.kin if home and home.names else frozenset(), need, strays, waiting)
         scores = {i: score for i, term in enumerate(self.terms) if (score := self._score(i, term, turn)) != NEVER}
         at_home = home is not None and self.want.facet == PLACE
+        if at_home:
+            self._behind_homes(scores, scene)
         if not scores or (max(scores.values()) < FLOOR and not need and not at_home):
             return None
         least = min(self._used)
@@ -140,12 +142,17 @@ class Deck:
     def _at_home(self, term: Term, turn: _Turn) -> float:
         """NEVER for what does not belong to who and where this is."""
         alike = turn.scene.alike(term)
-        if alike is None:
-            return STRANGE if turn.home and turn.home.names else 0.0
-        if turn.home.has(alike) if turn.home else normal(term.term) not in self._own:
+        if alike is None or turn.home.has(alike) if turn.home else normal(term.term) not in self._own:
             return 0.0
         facet = self.want.seat.facet
         return 0.0 if (ANYONE in term.tags and facet == "action") or (turn.strays and facet == PLACE) else NEVER
+
+    def _behind_homes(self, scores: dict[int, float], scene: Scene) -> None:
+        """Let places of which nobody knows who is at home there come behind those that are home, whatever a theme leans to; a star helps."""
+        unknown = [i for i in scores if scene.alike(self.terms[i]) is None]
+        if len(unknown) < len(scores):
+            most = max(score for i, score in scores.items() if i not in unknown) + STRANGE
+            scores.update({i: min(scores[i], most + STAR / 2 * self.terms[i].star) for i in unknown})
 
     def _in_the_world(self, term: Term, turn: _Turn) -> float:
         """What it costs to take for granted what can't be, or to say it again."""

@@ -100,6 +100,8 @@ class Scene:
         deeds = [term for at, term in self._stands if at.facet == "action"]
         if seat.facet == "action" and any(lead.does for lead in leads):
             deeds_of = [deed for lead in leads for deed in lead.does]
+            if places and not any(_is(place, lead.at) for place in places for lead in leads):
+                return Home(())  # far from home: what anybody may do
             return Home([text for text, at in map(_placed, deeds_of) if not at or any(_is(place, at) for place in places)])
         if seat.facet == PLACE and any(lead.at for lead in leads):
             named = [name for lead in leads for name in lead.at]
