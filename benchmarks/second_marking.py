@@ -4,7 +4,7 @@
     python -m benchmarks.second_marking sheet.csv            compares what was marked in it with what ships
 
 Write - where a term takes nothing for granted; rows that stay blank are passed over. A dimension that a marking leaves out takes nothing for granted: all its values. Told are, dimension by dimension, how much two markings
-share (Jaccard: what both allow, of what either allows), and in how many terms they exclude each other.
+share (Jaccard: what both allow, of what either allows) where either speaks and where both do, and in how many terms they exclude each other.
 """
 
 import csv
@@ -40,20 +40,21 @@ def compare(path: Path) -> None:
     with path.open(encoding="utf-8", newline="") as file:
         rows = [row for row in csv.DictReader(file) if row[MARKED].strip()]
     found: dict[str, list[float]] = {dimension: [] for dimension in dimensions()}
+    both: dict[str, list[float]] = {dimension: [] for dimension in dimensions()}
     against = []
     for row in rows:
         first, second = read_world(terms()[row["facet"], row["term"]].get("world") or ""), read_world(row[MARKED].strip().removeprefix("-"))
         for dimension, values in found.items():
             if (share := shared(first, second, dimension)) is not None:
                 values.append(share)
+                both[dimension] += [share] * (dimension in first and dimension in second)
                 against += [f"{row['term']}: {dimension}"] * (share == 0)
-    print(f"{len(rows)} terms marked twice\n\n{'dimension':<12} {'spoken of':>9} {'shared':>7} {'the same':>9}")
+    print(f"{len(rows)} terms marked twice\n\n{'dimension':<12} {'by either':>9} {'shared':>7} {'by both':>9} {'shared':>7}")
+    found["all"], both["all"] = [v for values in found.values() for v in values], [v for values in both.values() for v in values]
     for dimension, values in found.items():
         if values:
-            print(f"{dimension:<12} {len(values):>9} {sum(values) / len(values):>7.0%} {sum(v == 1 for v in values) / len(values):>9.0%}")
-    every = [value for values in found.values() for value in values]
-    if every:
-        print(f"{'all':<12} {len(every):>9} {sum(every) / len(every):>7.0%} {sum(v == 1 for v in every) / len(every):>9.0%}")
+            two = both[dimension]
+            print(f"{dimension:<12} {len(values):>9} {sum(values) / len(values):>7.0%} {len(two):>9} " + (f"{sum(two) / len(two):>7.0%}" if two else f"{'-':>7}"))
     print(f"\nexclude each other: {len(against)}" + "".join(f"\n  {one}" for one in against))
 
 

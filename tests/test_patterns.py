@@ -4,7 +4,7 @@ import ast
 import re
 from importlib import import_module
 from pathlib import Path
-from time import perf_counter
+from time import process_time
 
 import pytest
 
@@ -45,10 +45,10 @@ def _searched():
 
 
 def took(pattern: re.Pattern, text: str) -> float:
-    began = perf_counter()
+    began = process_time()
     for _ in pattern.finditer(text):
         pass
-    return perf_counter() - began
+    return process_time() - began
 
 
 def square(pattern: re.Pattern) -> str:
