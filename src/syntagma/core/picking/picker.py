@@ -12,7 +12,7 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
 from syntagma.core.drafting.fills import Fill, fill_of_terms
-from syntagma.core.picking.scene import ANYONE, BROUGHT_ALONG, HEARD, PLACE, UNTOLD, Home, Scene
+from syntagma.core.picking.scene import ANYONE, BROUGHT_ALONG, HEARD, PLACE, UNTOLD, Fit, Home, Scene
 from syntagma.core.vocabulary.affinity import NEVER, suits
 from syntagma.core.vocabulary.stated import said
 from syntagma.core.vocabulary.terms import Term, explains, normal
@@ -117,15 +117,15 @@ class Deck:
         score = self._weights[i]
         if not self.want.apart:
             score += self._at_home(term, turn)
-        if score == NEVER or (term.needs and not any(explains(other, term) for others in turn.scene.beside for other in others)):
+            if score == NEVER or (score := score + self._in_the_world(term, turn)) == NEVER:
+                return NEVER
+        if term.needs and not any(explains(other, term) for others in turn.scene.beside for other in others):
             return NEVER
         awaited = sum(explains(term, other) for other in turn.waiting) if turn.waiting else 0
         own = said(term)
         if not awaited and not own.isdisjoint(turn.words):
             among_kin = (own & turn.words) <= turn.kin  # a barber in a barber's shop: his own word, and better than another shop
             score += KIN if among_kin else AGAIN if turn.need else NEVER
-        if not self.want.apart and score != NEVER:
-            score += self._in_the_world(term, turn)
         if score == NEVER:
             return NEVER
         score += EXPLAINS * awaited
@@ -142,7 +142,7 @@ class Deck:
     def _at_home(self, term: Term, turn: _Turn) -> float:
         """NEVER for what does not belong to who and where this is."""
         alike = turn.scene.alike(term)
-        if alike is None or turn.home.has(alike) if turn.home else normal(term.term) not in self._own:
+        if alike is None or turn.home.has(alike) if turn.home else not self._own or normal(term.term) not in self._own:
             return 0.0
         facet = self.want.seat.facet
         return 0.0 if (ANYONE in term.tags and facet == "action") or (turn.strays and facet == PLACE) else NEVER
@@ -156,12 +156,10 @@ class Deck:
 
     def _in_the_world(self, term: Term, turn: _Turn) -> float:
         """What it costs to take for granted what can't be, or to say it again."""
-        scene, seat = turn.scene, self.want.seat
-        if not scene.allows(seat, term):
-            return NEVER
-        if scene.says_again(seat, term):
-            return AGAIN if turn.need else NEVER
-        return 0.0 if scene.likely(seat, term) else UNLIKELY
+        fit = turn.scene.fit(self.want.seat, term)
+        if fit is Fit.FINE:
+            return 0.0
+        return UNLIKELY if fit is Fit.UNLIKELY else AGAIN if fit is Fit.SAID and turn.need else NEVER
 
     def _bring(self, names: Iterable[str]) -> None:
         """Take in what a subject has of its own, beside the terms of the facet."""

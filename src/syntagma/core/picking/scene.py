@@ -1,6 +1,7 @@
 """What stands in a picture while its slots are picked: the terms beside, what they take for granted, and what belongs to them."""
 
 from collections.abc import Collection, Iterable, Sequence, Set
+from enum import Enum
 from functools import lru_cache
 
 from syntagma.core.picking.nearest_terms import stands_for
@@ -16,13 +17,22 @@ PLACE = "setting"
 _NOWHERE, UNTOLD = Seat("", ""), Seat("", PLACE)
 
 
+class Fit(Enum):
+    """How a term goes with a scene: it can't be there, another has said outright what it says, it disagrees with a guess, or nothing is against it."""
+
+    IMPOSSIBLE = "impossible"
+    SAID = "said"
+    UNLIKELY = "unlikely"
+    FINE = "fine"
+
+
 class Scene:
     """One picture so far. What is `guessed` (of a person's own words and terms) leans and never forbids."""
 
     def __init__(self, vocabulary: Vocabulary, granted: Iterable[Thing] = ()):
         self.vocabulary = vocabulary
         self.beside: list[list[Term]] = []
-        self._allowed: dict[tuple[Seat, str, str], bool] = {}  # what was asked since the last thing was added
+        self._answers: dict[tuple[str, object, str], Fit] = {}  # what was asked since the last thing was added
         self.open_places: Set[str] = frozenset()  # those that may still be picked, where a place is to be told
         self._stands: list[tuple[Seat, Term]] = []
         self._firm, self._likely, self._guesses = State(vocabulary.dimensions), State(vocabulary.dimensions), False
@@ -39,7 +49,7 @@ class Scene:
 
     def add(self, seat: Seat | None, terms: Sequence[Term], guessed: bool = False, beside: bool = True) -> None:
         """Let terms stand, those of one slot; with `beside` what comes after them suits them too."""
-        self._allowed.clear()
+        self._answers.clear()
         if beside:
             self.beside.append(list(terms))
         for term in terms:
@@ -61,27 +71,27 @@ class Scene:
             return self.vocabulary.thing(seat, term).world
         return self.vocabulary.dimensions.of_deed(term.term)
 
-    def allows(self, seat: Seat, term: Term) -> bool:
-        """Does a term agree with all that stands for sure? So does the hour at which it is there."""
-        asked = (seat, term.world or term.term, term.when)  # many terms have one world
-        if asked not in self._allowed:
-            when = self._when(term)
-            self._allowed[asked] = self._firm.allows(seat, self.world(seat, term)) and (not when or self._firm.allows(_NOWHERE, when))
-        return self._allowed[asked]
+    def fit(self, seat: Seat, term: Term) -> Fit:
+        """How a term, and the hour at which it is there, goes with all that stands."""
+        itself = term.world or (term.term if term.layer in SHIPPED else term)  # many terms have one world
+        asked = (seat.slot, itself, term.when)
+        if (known := self._answers.get(asked)) is None:
+            known = self._answers[asked] = self._fit(seat, term)
+        return known
 
-    def likely(self, seat: Seat, term: Term) -> bool:
-        """Does it agree with what was guessed as well?"""
-        guess = self._guess(seat, term)
-        return not (self._guesses or guess) or self._likely.allows(seat, guess or self.world(seat, term))
+    def _fit(self, seat: Seat, term: Term) -> Fit:
+        world, when, guess = self.world(seat, term), self._when(term), self._guess(seat, term)
+        if not self._firm.allows(seat, world) or (when and not self._firm.allows(_NOWHERE, when)):
+            return Fit.IMPOSSIBLE
+        if self._firm.said and not self._firm.said.isdisjoint(world.says):
+            return Fit.SAID
+        likely = not (self._guesses or guess) or self._likely.allows(seat, guess or world)
+        return Fit.FINE if likely else Fit.UNLIKELY
 
     def _guess(self, seat: Seat, term: Term) -> World | None:
         """What a term of a person's own probably takes for granted, where it says nothing."""
         like = likest(term, self.vocabulary)
         return self.world(seat, like) if like else None
-
-    def says_again(self, seat: Seat, term: Term) -> bool:
-        """Does it say outright what another term has said?"""
-        return bool(self._firm.said) and not self._firm.said.isdisjoint(self.world(seat, term).says)
 
     def alike(self, term: Term) -> Term | None:
         """The term that says where a term is at home and who is there: itself, or for one of a person's own that says nothing, the one that it
@@ -127,7 +137,7 @@ class Scene:
 
     def settle(self, place: Term) -> None:
         """Let it be somewhere, though no word says where."""
-        self._allowed.clear()
+        self._answers.clear()
         self._stands.append((UNTOLD, place))
         for state in (self._firm, self._likely):
             state.add(UNTOLD, World(self.world(UNTOLD, place).masks))

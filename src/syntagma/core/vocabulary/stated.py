@@ -44,6 +44,7 @@ def ideas(text: str) -> frozenset[str]:
     return frozenset(_SAME.get(word, word) for word in content_words(text))
 
 
+@lru_cache(maxsize=8192)
 def said(term: Term) -> frozenset[str]:
     """The ideas that a term brings into a prompt, in whichever form."""
     return ideas(f"{term.term} {term.phrase} {term.place} {term.clause}")
