@@ -1,0 +1,36 @@
+"""A text in stretches that are read as one: what stands between marks of its outer form."""
+
+from collections.abc import Iterable, Sequence
+
+from syntagma.core.models.profile import Profile
+from syntagma.core.reading.model.features import Setting, Stretch
+from syntagma.core.reading.model.words import Knowledge, Word
+from syntagma.core.reading.outer_form import Outside, Region, facet_of_label, outside, runs
+
+
+def stretches(text: str, knowledge: Knowledge, profiles: Iterable[Profile] = ()) -> tuple[Outside, list[Stretch]]:
+    """The outer form of a text, and its stretches of words. Marks of stress on words don't part a stretch."""
+    outer = outside(text, profiles)
+    found: list[Stretch] = []
+    for run in runs(outer.regions):
+        texts = [region for region in run if region.kind == "text"]
+        if not texts:
+            continue
+        words = knowledge.words(text, texts[0].start, texts[0].stop) if len(texts) == 1 else _marked(text, texts, knowledge)
+        if any(word.is_word for word in words):
+            found.append(Stretch(knowledge, words, Setting(outer.form, _label(texts[0].name), not found)))
+    return outer, found
+
+
+def _marked(text: str, texts: Sequence[Region], knowledge: Knowledge) -> list[Word]:
+    """Words with marks of stress between or within them: read without the marks, put where they stand."""
+    plain = "".join(text[r.start : r.stop] for r in texts)
+    places = [at for r in texts for at in range(r.start, r.stop)]
+    return [w._replace(start=places[w.start], stop=places[w.stop - 1] + 1) for w in knowledge.words(plain, 0, len(plain))]
+
+
+def _label(name: str) -> str:
+    """What a label says, as far as it is known; else its last word."""
+    low = name.lower()
+    last = low.replace(".", " ").replace("_", " ").replace("-", " ").split()[-1:] or [""]
+    return facet_of_label(low) or facet_of_label(last[0]) or last[0]

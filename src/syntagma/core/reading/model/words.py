@@ -1,0 +1,89 @@
+"""The words of a stretch of text, each with what is known of it: its senses, the facets that the vocabulary has it in, where it stands."""
+
+from collections import Counter, defaultdict
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from syntagma.core.english.word_lists import DETERMINERS, PREPOSITIONS
+from syntagma.core.notation.late_regex import regex
+from syntagma.core.reading.lexicon import Lexicon, bare, key_of
+from syntagma.core.reading.model.senses import Senses
+
+WORD = regex(r"[^\W_]+(?:[./'’&+-]+[^\W_]+)*[%°]?|\n+|[^\w\s]|_")
+ENDS = frozenset(".!?;\n")  # a part does not go on behind one of these
+STOPS = frozenset("who which that whose while as when where and or but so if because than then is are was were be been being has have had".split())
+SHORTEST, LIKELY = 3, 0.2
+
+
+class Word(NamedTuple):
+    """A word or a sign: where it stands in the text, as it is written in small letters, and its senses."""
+
+    start: int
+    stop: int
+    low: str
+    senses: frozenset[str]
+    is_word: bool
+
+
+class Knowledge:
+    """What the vocabulary and the lexicon of senses say of words. Made once for many readings."""
+
+    def __init__(self, lexicon: Lexicon, senses: Senses, trade: str):
+        """`trade`: lines of a facet and the words that speak for it (`lens: long lens; fisheye`)."""
+        self.lexicon, self.senses = lexicon, senses
+        self._trade: dict[tuple[str, ...], list[str]] = defaultdict(list)
+        for line in trade.split("\n"):
+            facet, colon, said = line.partition(": ")
+            if colon and not line.startswith("#"):
+                for text in said.split("; "):
+                    self._trade[key_of(text)].append(facet)
+        self._first = frozenset(key[0] for key in self._trade if key)
+        counts: dict[str, Counter[str]] = defaultdict(Counter)
+        for key, names in lexicon.names.items():
+            for facet in {name.term.facet for name in names}:
+                for word in set(key):
+                    if len(word) >= SHORTEST:
+                        counts[word][facet] += 1
+        self.facets = {word: _shares(found) for word, found in counts.items()}
+
+    def words(self, text: str, start: int, stop: int) -> list[Word]:
+        """The words and signs of a stretch."""
+        found = []
+        for match in WORD.finditer(text, start, stop):
+            low = match.group().lower().replace("’", "'")
+            is_word = low[0].isalnum()
+            found.append(Word(match.start(), match.end(), low, self.senses.of(low) if is_word else frozenset(), is_word))
+        return found
+
+    def names(self, words: Sequence[Word]) -> list[tuple[int, int, tuple[str, ...]]]:
+        """Where names of the vocabulary stand: from which word to which, and of which facets."""
+        return [(a, b, tuple(sorted({name.term.facet for name in names}))) for a, b, names in self.lexicon.within([bare(w.low) for w in words])]
+
+    def trade(self, words: Sequence[Word]) -> list[tuple[int, int, Sequence[str]]]:
+        """Where words of the trade stand, the longest first: from which word to which, and of which facets."""
+        said = [bare(w.low) for w in words]
+        found, at = [], 0
+        while at < len(said):
+            length = 1
+            if said[at] in self._first:
+                for length in range(min(4, len(said) - at), 0, -1):
+                    if facets := self._trade.get(tuple(said[at : at + length])):
+                        found.append((at, at + length, facets))
+                        break
+            at += length
+        return found
+
+
+def _shares(found: Counter[str]) -> tuple[tuple[str, str], ...]:
+    """The facets that a word is often met in, each with how much of it: "most", "much"."""
+    whole = sum(found.values())
+    return tuple((facet, "most" if n > 0.6 * whole else "much") for facet, n in sorted(found.items()) if n >= LIKELY * whole)
+
+
+def is_lead(word: str) -> bool:
+    """Does a word lead to a noun group, and is no part of it?"""
+    return word in PREPOSITIONS or word in STOPS
+
+
+def is_determiner(word: str) -> bool:
+    return word in DETERMINERS
