@@ -8,7 +8,7 @@ test: $(READY)
 	.venv/bin/python -m pytest
 
 lint: $(READY)
-	.venv/bin/ruff check src tests benchmarks
+	.venv/bin/ruff check src tests benchmarks training
 	.venv/bin/mypy
 
 tour: $(READY)

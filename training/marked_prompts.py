@@ -7,8 +7,8 @@ from typing import NamedTuple
 
 from syntagma.core.models.profile import Profile
 from syntagma.core.reading.model.features import Setting, Stretch
-from syntagma.core.reading.model.words import Knowledge
 from syntagma.core.reading.model.stretching import stretches
+from syntagma.core.reading.model.words import Knowledge
 
 HERE = Path(__file__).resolve().parent / "marked"
 OUTSIDE = ("parameter",)

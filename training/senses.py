@@ -124,7 +124,7 @@ class Classes:
 
     def kin(self, pos: str, at: int) -> set[str]:
         """What an adjective has of the noun that it is derived from: the wide classes, marked."""
-        return {f"~{code}" for code in self.of(pos, at) if code in self.wide or "." in code and code.split(".")[0] == "noun"}
+        return {f"~{code}" for code in self.of(pos, at) if code in self.wide or ("." in code and code.split(".")[0] == "noun")}
 
     def common(self, word: str, pos: str, at: int) -> bool:
         """Is it a common word in this sense, and no name?"""

@@ -3,7 +3,7 @@
 import random
 from collections.abc import Iterable, Sequence
 
-from syntagma.core.reading.model.features import ENDS, LONGEST
+from syntagma.core.reading.model.features import ENDS, LONGEST, Stretch
 from syntagma.core.reading.model.weights import BEGIN, INSIDE, NONE, OUT, Model, Scorer
 from syntagma.core.reading.model.words import is_lead
 from training.marked_prompts import Example
@@ -42,8 +42,13 @@ def wrong_parts(example: Example, chance: random.Random) -> list[tuple[int, int]
     return chance.sample(found, most) if len(found) > most else found
 
 
-def trained(examples: Iterable[Example], vocabulary: Iterable[tuple[list[str], str]] = (), prior: float = 1.0, rounds: int = 80, weight: float = 0.3) -> Model:
-    """A model made from examples. `vocabulary`: features of names of the vocabulary as parts, with their facets."""
+def _unnamed(features: list[str]) -> list[str]:
+    """Features without those that know the name: what is learned from a name is to hold for others."""
+    return [f for f in features if f[0] not in "vt" and not f.startswith(("hv", "kt"))]
+
+
+def trained(examples: Iterable[Example], vocabulary: Iterable[tuple[Stretch, str]] = (), prior: float = 1.0, rounds: int = 80, weight: float = 0.3) -> Model:
+    """A model made from examples. `vocabulary`: names with their facets, each as a text of its own."""
     chance = random.Random(1)
     rows, facets, edges = [], [], []
     spans, kinds = [], []
@@ -63,10 +68,14 @@ def trained(examples: Iterable[Example], vocabulary: Iterable[tuple[list[str], s
         facets += target
         edges += [{one: 1.0} for one in edge]
     every = sorted({facet for target in facets for facet in target})
-    for features, facet in vocabulary:
+    for stretch, facet in vocabulary:
         if facet in every:
-            spans.append(features)
+            n = len(stretch.words)
+            spans.append(_unnamed(stretch.of_part(0, n)))
             kinds.append({facet: weight})
+            rows += [_unnamed(stretch.of_word(i)) for i in range(n)]
+            facets += [{facet: weight}] * n
+            edges += [{BEGIN if i == 0 else INSIDE: weight / 3} for i in range(n)]
     labels = [NONE, *(facet for facet in every if facet != OUT)]
     return Model(
         Scorer(every, fit(rows, facets, every, prior=prior, rounds=rounds)),

@@ -3,7 +3,6 @@
 A feature is a string; its weights are learned (training/). Each kind begins with its own letters (docs/reading.md tells what each kind is worth).
 """
 
-import re
 from collections.abc import Sequence
 from typing import NamedTuple
 
@@ -36,7 +35,7 @@ class Stretch:
         self.head = [_head(words, i) for i in range(n)]  # the noun on which the group of a word ends
         self.lead = _leads(words)
         self.names: list[list[tuple[str, str, int]]] = [[] for _ in words]
-        self.named: dict[tuple[int, int], tuple[str, ...]] = {}
+        self.named: dict[tuple[int, int], Sequence[str]] = {}
         for a, b, facets in knowledge.names(words):
             self.named[a, b] = facets
             for i in range(a, b):
@@ -228,9 +227,8 @@ def _head(words: Sequence[Word], i: int, stop: int | None = None) -> int:
         kinds = word.senses
         if noun and "V" in kinds and "n" not in kinds:
             break
-        if "N" in kinds or "n" in kinds or not kinds:
-            if not is_determiner(word.low):
-                found, noun = at, True
+        if ("N" in kinds or "n" in kinds or not kinds) and not is_determiner(word.low):
+            found, noun = at, True
     return max(found, begin)
 
 

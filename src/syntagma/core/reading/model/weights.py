@@ -63,7 +63,7 @@ class Model:
         best = [0.0] + [float("-inf")] * n
         came: list[tuple[int, str, float]] = [(0, OUT, 0.0)] * (n + 1)
         for i in range(n):
-            begin, inside, outside = edges[i]
+            begin, _, outside = edges[i]
             here = best[i] + self.by_words * facets[i][out] + self.by_edges * outside
             if here > best[i + 1]:
                 best[i + 1], came[i + 1] = here, (i, OUT, 0.0)

@@ -55,14 +55,15 @@ class Knowledge:
             found.append(Word(match.start(), match.end(), low, self.senses.of(low) if is_word else frozenset(), is_word))
         return found
 
-    def names(self, words: Sequence[Word]) -> list[tuple[int, int, tuple[str, ...]]]:
+    def names(self, words: Sequence[Word]) -> list[tuple[int, int, Sequence[str]]]:
         """Where names of the vocabulary stand: from which word to which, and of which facets."""
         return [(a, b, tuple(sorted({name.term.facet for name in names}))) for a, b, names in self.lexicon.within([bare(w.low) for w in words])]
 
     def trade(self, words: Sequence[Word]) -> list[tuple[int, int, Sequence[str]]]:
         """Where words of the trade stand, the longest first: from which word to which, and of which facets."""
         said = [bare(w.low) for w in words]
-        found, at = [], 0
+        found: list[tuple[int, int, Sequence[str]]] = []
+        at = 0
         while at < len(said):
             length = 1
             if said[at] in self._first:
