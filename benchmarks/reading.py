@@ -11,8 +11,8 @@ from time import process_time
 from typing import NamedTuple
 
 from benchmarks.picks import picks
+from syntagma.app.existing.reading import reader_of
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.reading.lexicon import Lexicon
 from syntagma.core.reading.prompt_pieces import Reading
 from syntagma.core.reading.reader import Reader
 
@@ -60,7 +60,7 @@ def facet_of(reading: Reading, start: int, stop: int) -> str:
 def reader() -> Reader:
     """A reader with all that ships."""
     workspace = Workspace.load(Path("/"))
-    return Reader(Lexicon(workspace.vocabulary), [workspace.model(name) for name in workspace.models()])
+    return reader_of(workspace)
 
 
 def speed(number: int = 10_000) -> None:

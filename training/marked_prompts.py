@@ -6,12 +6,14 @@ from pathlib import Path
 from typing import NamedTuple
 
 from syntagma.core.models.profile import Profile
-from syntagma.core.reading.model.features import Setting, Stretch
+from syntagma.core.reading.model.features import NOTHING_YET, Read, Setting, Stretch
 from syntagma.core.reading.model.stretching import stretches
 from syntagma.core.reading.model.words import Knowledge
+from syntagma.core.reading.outer_form import outside
 
 HERE = Path(__file__).resolve().parent / "marked"
 OUTSIDE = ("parameter",)
+OWN = 0.4  # what an example counts of the first hands, which mark fewer facets
 
 
 class Mark(NamedTuple):
@@ -47,16 +49,28 @@ def _marked(hand: str, record: dict) -> Marked:
 
 
 class Example(NamedTuple):
-    """A stretch of a marked prompt, with its parts as rows of words: (first, behind the last, facets)."""
+    """A stretch of a marked prompt, with its parts as rows of words: (first, behind the last, facets); what the stretches before it have; how
+    much it counts."""
 
     stretch: Stretch
     parts: tuple[tuple[int, int, tuple[str, ...]], ...]
+    before: Read
+    weight: float = 1.0
+
+    def read_before(self, a: int) -> Read:
+        """What was read before a word."""
+        read = self.before
+        for _, stop, facets in self.parts:
+            if stop <= a:
+                read = read.then(facets[0])
+        return read
 
 
 def examples(prompt: Marked, knowledge: Knowledge, profiles: Sequence[Profile]) -> list[Example]:
     """What a prompt teaches, stretch by stretch."""
     found = []
-    for stretch in stretches(prompt.text, knowledge, profiles)[1]:
+    read = NOTHING_YET
+    for stretch, _ in stretches(prompt.text, outside(prompt.text, profiles), knowledge):
         parts = []
         for mark in prompt.marks:
             inside = [i for i, w in enumerate(stretch.words) if w.start < mark.stop and w.stop > mark.start]
@@ -66,7 +80,8 @@ def examples(prompt: Marked, knowledge: Knowledge, profiles: Sequence[Profile]) 
                 inside.pop(0)
             if inside and mark.facets[0] not in OUTSIDE and (not parts or inside[0] >= parts[-1][1]):
                 parts.append((inside[0], inside[-1] + 1, mark.facets))
-        found.append(Example(stretch, tuple(parts)))
+        found.append(Example(stretch, tuple(parts), read, OWN if prompt.hand.startswith("own") else 1.0))
+        read = found[-1].read_before(len(stretch.words))
     return found
 
 

@@ -18,10 +18,11 @@ def fit(
     counts = Counter(feature for row in rows for feature in set(row))
     names = [feature for feature, number in counts.items() if number >= least]
     number = {feature: i for i, feature in enumerate(names)}
-    cells = [sorted({number[f] for f in row if f in number}) for row in rows]
+    cells = [sorted(number[f] for f in row if f in number) for row in rows]
     lengths = np.fromiter((len(c) for c in cells), dtype=np.int64, count=len(cells))
     starts = np.concatenate([[0], np.cumsum(lengths)])
     x = csr_matrix((np.ones(starts[-1], dtype=np.float32), np.fromiter((i for c in cells for i in c), dtype=np.int32, count=starts[-1]), starts), shape=(len(rows), len(names)))
+    x.sum_duplicates()
     xt = x.T.tocsr()
     y = np.zeros((len(rows), len(labels)), dtype=np.float32)
     at = {label: i for i, label in enumerate(labels)}

@@ -31,7 +31,7 @@ LEXNAMES = (
 ).split()  # lexnames(5WN), in the order of their numbers
 NOTICE = """# What English words name, compiled by training/senses.py from WordNet 3.0 (Princeton University), which is free to use, copy, modify and
 # distribute; its licence stands in senses-licence.txt beside this file. First the classes, each with the numbers of those right above it; then
-# the words, each by how many letters it shares with the one before it (0 is "0", 10 is ":"), its other letters, and its classes.
+# the words in the order of their letters, each with its classes.
 """
 
 
@@ -155,12 +155,9 @@ def compiled(folder: Path) -> str:
     number = {code: i for i, code in enumerate(names)}
     lines = [" ".join((code, *map(str, sorted(number[one] for one in _lowest(above.get(code, ()), above))))) for code in names]
     lines.append("")
-    last = ""
-    for word in sorted(words):
+    for word in sorted(words, key=str.encode):
         if codes := _lowest(words[word] & kept, above):
-            shared = min(next((i for i, (a, b) in enumerate(zip(last, word, strict=False)) if a != b), min(len(last), len(word))), 40)
-            lines.append(f"{chr(48 + shared)}{word[shared:]} {','.join(str(number[code]) for code in sorted(codes, key=number.__getitem__))}")
-            last = word
+            lines.append(f"{word} {','.join(str(number[code]) for code in sorted(codes, key=number.__getitem__))}")
     return NOTICE + "\n".join(lines) + "\n"
 
 

@@ -1,24 +1,30 @@
 """Trains the reader of prompts from marked ones."""
 
 import random
-from collections.abc import Iterable, Sequence
+from collections.abc import Mapping, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from multiprocessing import get_context
 
-from syntagma.core.reading.model.features import ENDS, LONGEST, Stretch
+from syntagma.core.reading.model.features import ENDS, LONGEST, Read, Stretch
 from syntagma.core.reading.model.weights import BEGIN, INSIDE, NONE, OUT, Model, Scorer
 from syntagma.core.reading.model.words import is_lead
+from training.judging import judged
 from training.marked_prompts import Example
 from training.maxent import fit
 
+EDGES = [BEGIN, INSIDE, OUT]
+Alone = tuple[Stretch, str]  # a text by itself, and its facet
 BEST, REST = 0.7, 0.3  # how the mass of a part is shared: the best facet, all other fair ones
+NAME, PHRASE = 0.3, 0.6  # what a name of the vocabulary and a part by itself count beside a part of a prompt
 WRONG = 6  # wrong rows of words for each right one
 
 
-def shares(facets: Sequence[str]) -> dict[str, float]:
-    """How much of a part each of its fair facets has."""
+def shares(facets: Sequence[str], weight: float = 1.0) -> dict[str, float]:
+    """How much of a part each of its fair facets has, `weight` in all."""
     facets = list(dict.fromkeys(facets))
     if len(facets) == 1:
-        return {facets[0]: 1.0}
-    return {facet: BEST if i == 0 else REST / (len(facets) - 1) for i, facet in enumerate(facets)}
+        return {facets[0]: weight}
+    return {facet: weight * (BEST if i == 0 else REST / (len(facets) - 1)) for i, facet in enumerate(facets)}
 
 
 def wrong_parts(example: Example, chance: random.Random) -> list[tuple[int, int]]:
@@ -47,38 +53,108 @@ def _unnamed(features: list[str]) -> list[str]:
     return [f for f in features if f[0] not in "vt" and not f.startswith(("hv", "kt"))]
 
 
-def trained(examples: Iterable[Example], vocabulary: Iterable[tuple[Stretch, str]] = (), prior: float = 1.0, rounds: int = 80, weight: float = 0.3) -> Model:
-    """A model made from examples. `vocabulary`: names with their facets, each as a text of its own."""
+def of_part(stretch: Stretch, a: int, b: int, read: Read | None = None) -> list[str]:
+    """All features of words as one part."""
+    inside = [stretch.of_inside(i) for i in range(a, b)]
+    return stretch.spelled([*stretch.of_part(a, b), *inside, *(stretch.of_history(a, read) if read else ())])
+
+
+class Cases:
+    """What is learned from: rows of features with the shares of their labels."""
+
+    def __init__(self) -> None:
+        self.rows: list[Sequence[str]] = []
+        self.shares: list[dict[str, float]] = []
+
+    def add(self, row: Sequence[str], shares: dict[str, float]) -> None:
+        self.rows.append(row)
+        self.shares.append(shares)
+
+
+Spans = list[tuple[int, int]]
+
+
+def trained(
+    hands: Mapping[str, Sequence[Example]], names: Sequence[Alone] = (), phrases: Sequence[Alone] = (), prior: float = 1.0, rounds: int = 60
+) -> Model:
+    """A model made from the examples of some hands. `names`: names of the vocabulary and words of the trade; `phrases`: parts by themselves;
+    each as a text of its own.
+
+    It is made twice: what a model of one half of the hands reads wrong in the other half is shown to the second as what is no part, and how
+    often such a model is right says how sure the second may be.
+    """
+    examples = [example for hand in sorted(hands) for example in hands[hand]]
+    half = [n % 2 for n, hand in enumerate(sorted(hands)) for _ in hands[hand]]
+    mistakes: dict[int, Spans] = {}
+    sure: list[tuple[float, bool]] = []
+    for mine in (0, 1):
+        model = fitted([e for e, own in zip(examples, half, strict=True) if own == mine], names, phrases, prior, rounds // 2)
+        others = [n for n, own in enumerate(half) if own != mine]
+        mistakes |= {n: misread(model, examples[n]) for n in others}
+        sure += judged((examples[n] for n in others if examples[n].weight == 1), model.read).sure
+    model = fitted(examples, names, phrases, prior, rounds, mistakes)
+    model.sure = calibrated(sure)
+    return model
+
+
+def calibrated(found: Sequence[tuple[float, bool]], bins: int = 20) -> list[tuple[float, float]]:
+    """How often parts are right by what their model has for them: points of a line that never falls. Bins of as many parts each, those that
+    fall joined with the one before (pool adjacent violators; Ayer et al. 1955)."""
+    ordered = sorted(found)
+    size = max(1, len(ordered) // bins)
+    pools: list[list[tuple[float, bool]]] = []
+    for at in range(0, len(ordered), size):
+        pools.append(ordered[at : at + size])
+        while len(pools) > 1 and _share(pools[-2]) >= _share(pools[-1]):
+            pools[-2:] = [pools[-2] + pools[-1]]
+    return [(round(sum(raw for raw, _ in pool) / len(pool), 4), round(_share(pool), 3)) for pool in pools]
+
+
+def _share(pool: Sequence[tuple[float, bool]]) -> float:
+    return sum(right for _, right in pool) / len(pool)
+
+
+def misread(model: Model, example: Example) -> Spans:
+    """The rows of words that a model takes for parts, and that are none."""
+    right = {part[:2] for part in example.parts}
+    return [(p.first, p.stop) for p in model.read(example.stretch, example.before) if (p.first, p.stop) not in right]
+
+
+def fitted(
+    examples: Sequence[Example], names: Sequence[Alone], phrases: Sequence[Alone], prior: float, rounds: int, mistakes: Mapping[int, Spans] = {}
+) -> Model:
+    """A model made once. `mistakes`: by example, rows of words that are no parts."""
     chance = random.Random(1)
-    rows, facets, edges = [], [], []
-    spans, kinds = [], []
-    for example in examples:
-        stretch = example.stretch
-        target = [{OUT: 1.0}] * len(stretch.words)
+    words, edges, parts = Cases(), Cases(), Cases()
+    for number, example in enumerate(examples):
+        stretch, weight = example.stretch, example.weight
+        target = [{OUT: weight}] * len(stretch.words)
         edge = [OUT] * len(stretch.words)
         for a, b, fair in example.parts:
-            target[a:b] = [shares(fair)] * (b - a)
+            target[a:b] = [shares(fair, weight)] * (b - a)
             edge[a:b] = [BEGIN] + [INSIDE] * (b - a - 1)
-            spans.append(stretch.of_part(a, b))
-            kinds.append(shares(fair))
-        for a, b in wrong_parts(example, chance):
-            spans.append(stretch.of_part(a, b))
-            kinds.append({NONE: 1.0})
-        rows += [stretch.of_word(i) for i in range(len(stretch.words))]
-        facets += target
-        edges += [{one: 1.0} for one in edge]
-    every = sorted({facet for target in facets for facet in target})
-    for stretch, facet in vocabulary:
-        if facet in every:
-            n = len(stretch.words)
-            spans.append(_unnamed(stretch.of_part(0, n)))
-            kinds.append({facet: weight})
-            rows += [_unnamed(stretch.of_word(i)) for i in range(n)]
-            facets += [{facet: weight}] * n
-            edges += [{BEGIN if i == 0 else INSIDE: weight / 3} for i in range(n)]
-    labels = [NONE, *(facet for facet in every if facet != OUT)]
-    return Model(
-        Scorer(every, fit(rows, facets, every, prior=prior, rounds=rounds)),
-        Scorer([BEGIN, INSIDE, OUT], fit(rows, edges, [BEGIN, INSIDE, OUT], prior=prior, rounds=rounds)),
-        Scorer(labels, fit(spans, kinds, labels, prior=prior, rounds=rounds)),
-    )
+            parts.add(of_part(stretch, a, b, example.read_before(a)), shares(fair, weight))
+        for a, b in dict.fromkeys([*wrong_parts(example, chance), *mistakes.get(number, ())]):
+            parts.add(of_part(stretch, a, b, example.read_before(a)), {NONE: weight})
+        for i in range(len(stretch.words)):
+            row = stretch.spelled(stretch.of_word(i))
+            words.add(row, target[i])
+            edges.add(row, {edge[i]: weight})
+    facets = sorted({facet for target in words.shares for facet in target} - {OUT})
+    for alone, weight, seen in ((names, NAME, _unnamed), (phrases, PHRASE, list)):
+        for stretch, facet in alone:
+            if facet in facets:
+                n = len(stretch.words)
+                parts.add(seen(of_part(stretch, 0, n)), {facet: weight})
+                for i in range(n):
+                    row = seen(stretch.spelled(stretch.of_word(i)))
+                    words.add(row, {facet: weight})
+                    edges.add(row, {BEGIN if i == 0 else INSIDE: weight / 3})
+    kinds = [NONE, *facets]
+    tasks = ((words, [OUT, *facets]), (edges, EDGES), (parts, kinds))
+    with ProcessPoolExecutor(2, get_context("fork")) as pool:
+        by_facet, by_edge, by_part = [
+            future.result() for future in [pool.submit(fit, cases.rows, cases.shares, labels, 2, prior, rounds) for cases, labels in tasks]
+        ]
+    both = {feature: (*row, *by_edge[feature]) for feature, row in by_facet.items()}
+    return Model(Scorer.of([OUT, *facets, *EDGES], both), Scorer.of(kinds, by_part))

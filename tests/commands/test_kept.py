@@ -101,7 +101,7 @@ def test_a_broken_profile_stops_only_what_needs_it(tmp_path, call):
 
 @pytest.mark.parametrize("ending", ["csv", "jsonl", "xlsx"])
 @pytest.mark.parametrize("call", [
-    ["read", "{}", "--json"], ["recast", "{}", "--model", "avocet-still"], ["condense", "{}", "--steps", "1"], ["check", "{}", "--json"], ["fit", "{}", "--model", "dunlin-still"],
+    ["read", "{}", "--json"], ["recast", "{}", "--model", "avocet-still"], ["condense", "{}", "--to", "8w"], ["check", "{}", "--json"], ["fit", "{}", "--model", "dunlin-still"],
     ["learn", "x", "{}"],
 ])  # fmt: skip
 def test_every_row_comes_or_is_told(tmp_path, call, ending):

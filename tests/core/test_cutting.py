@@ -1,23 +1,17 @@
-"""Prose cut into parts: verbs behind nouns, deeds, kinds of picture, sounds; frames of nested and timed text; forms of learned slots."""
-
-import re
-from itertools import pairwise
+"""Verbs and clauses; frames of nested and timed text; texts without some parts; forms of learned slots."""
 
 import pytest
 
 from benchmarks.reading import reader
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.english.noun_groups import head_end
+from syntagma.core.english.clauses import verb_at
+from syntagma.core.english.verbs import base_of, is_past, third
 from syntagma.core.models import Profile
 from syntagma.core.models.profile import Stress, TextHabits
 from syntagma.core.reading.formulas.learned_formula import Column, formula_text, slot_names
 from syntagma.core.reading.formulas.slot_forms import formed
 from syntagma.core.reading.outer_form import lengths, runs, segments
 from syntagma.core.reading.outer_form import outside as outside_of
-from syntagma.core.reading.prose.cutting import parts
-from syntagma.core.reading.prose.deeds import deed_first, verb_at
-from syntagma.core.reading.prose.heard_clauses import heard
-from syntagma.core.reading.prose.verb_lists import base_of, third
 from syntagma.core.reading.shortening.frames import framed
 from syntagma.core.reading.shortening.leaving_out import Without
 from syntagma.core.reading.shortening.weighing import Weigher
@@ -29,9 +23,14 @@ WORLD = Workspace(layers=[Layer("shipped", SHIPPED)])
 READER = reader()
 
 
-@pytest.mark.parametrize(("verb", "base"), [("peers", "peer"), ("peering", "peer"), ("carries", "carry"), ("waving", "wave"), ("stopping", "stop"), ("kneel", "kneel"), ("quay", "quay")])  # fmt: skip
+@pytest.mark.parametrize(("verb", "base"), [("peers", "peer"), ("peering", "peer"), ("carries", "carry"), ("waving", "wave"), ("stopping", "stop"), ("kneel", "kneel"), ("quay", "quay"), ("found", "find"), ("came", "come"), ("stopped", "stop"), ("carried", "carry"), ("baked", "bake")])  # fmt: skip
 def test_base_forms(verb, base):
     assert base_of(verb) == base
+
+
+@pytest.mark.parametrize(("word", "past"), [("found", True), ("walked", True), ("shut", False), ("red", False), ("walks", False), ("bread", False)])  # fmt: skip
+def test_pasts(word, past):
+    assert is_past(word) == past
 
 
 @pytest.mark.parametrize(("base", "verb"), [("pass", "passes"), ("carry", "carries"), ("play", "plays"), ("go", "goes"), ("watch", "watches"), ("wade", "wades")])  # fmt: skip
@@ -45,35 +44,8 @@ def test_third_persons(base, verb):
     "the brass lamps on a quay", "a brass ring light", "the garden walls", "low drums", "flat bold shapes", "an old rowing boat", "the harbour lights", "a row of paper lanterns",
 ])  # fmt: skip
 def test_where_a_noun_group_ends_before_its_verb(text):
-    whole = text.replace("|", " ")
-    words = list(re.finditer(r"\S+", whole))
-    end = verb_at(words, [m.group().lower() for m in words], head_end(whole))
-    assert end == (text.index("|") if "|" in text else 0)
-
-
-@pytest.mark.parametrize(("text", "deed"), [("drawing a sword", True), ("wipes her forehead", True), ("falling snow", False), ("leading lines", False), ("drawing", False), ("lights on a wall", False), ("climbs up", True), ("mid-leap", True), ("asleep on a rope", True)])  # fmt: skip
-def test_deeds_that_begin_a_stretch(text, deed):
-    assert deed_first(text.split()) == deed
-
-
-@pytest.mark.parametrize(("text", "facet"), [
-    ("tyres hiss on wet stone", "sound-effect"), ("ticking grows louder", "sound-effect"), ("a foghorn drones in the distance", "ambience"), ("murmuring drinkers", "ambience"),
-    ("espresso machines hiss and talk fills the room", "ambience"), ("a ring light", ""), ("the driver hums to himself", ""), ("a ferry at anchor", ""), ("leaves rustling", "sound-effect"),
-])  # fmt: skip
-def test_what_is_heard(text, facet):
-    found = heard(text)
-    assert (found.facet if found else "") == facet
-
-
-@pytest.mark.parametrize(("text", "roles"), [
-    ("a linocut of a heron standing in reeds under a low moon", ["kind", "noun", "deed", "behind", "behind"]), ("slow dolly through a hall towards a cracked fountain", ["kind", "behind", "noun"]),
-    ("in the kitchen his daughter lights a stove at dawn", ["behind", "noun", "deed", "behind"]), ("a clerk with a closed-lip smile counting coins", ["noun", "behind", "deed"]),
-    ("shot on a 50mm lens at f/2", ["noun", "behind"]), ("a library on mechanical legs", ["noun"]), ("an usher points her torch at a seat", ["noun", "deed"]), ("a clerk waits at a ticket window", ["noun", "deed", "behind"]),
-])  # fmt: skip
-def test_parts_and_their_roles(text, roles):
-    found = parts(text, 0, len(text), READER.sorter)
-    assert [part.role for part in found] == roles, [text[p.start : p.stop] for p in found]
-    assert all(a.stop <= b.start for a, b in pairwise(found))
+    before, bar, _ = text.partition("|")
+    assert verb_at(text.replace("|", " ").lower().split()) == (len(before.split()) if bar else 0)
 
 
 def test_marks_and_words_between_them_are_one_run():

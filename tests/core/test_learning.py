@@ -51,7 +51,7 @@ SETS = {
         "Isometric cutaway of {}, {}, tiny furniture, pastel palette of {}, white background",
         [("a clock repair shop at night", "glowing windows", "mint and peach"), ("a beekeeper's cottage at dawn", "smoking chimney", "lemon and sage"), ("a submarine galley", "steaming pots", "coral and grey"),
          ("a wizard's attic at dusk", "floating books", "lilac and gold"), ("a night market stall in the rain", "hanging lanterns", "rust and cream")],
-        ["opening!  isometric cutaway of [a subject]", "detail  [detail]", "palette of [palette]", "closing!  white background"],
+        ["  isometric cutaway of [a subject]", "detail  [detail]", "palette of [palette]", "closing!  white background"],
     ),
     "talk": (
         'Slow dolly in on {}, {}, 35mm film grain. {} says: "{}" Ambient sound of {}.',

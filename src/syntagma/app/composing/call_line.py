@@ -2,7 +2,7 @@
 
 import re
 import shlex
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 
 from syntagma.app.composing.asked import Ask
 from syntagma.core.drafting.fills import Fill
@@ -23,14 +23,15 @@ def words_of(fills: Mapping[str, str]) -> list[str]:
     return [f"{slot}={shlex.quote(text) if text else ''}" for slot, text in fills.items()]
 
 
-def call_of(ask: Ask, rules: Sequence[SlotRule], fills: Sequence[Fill | None]) -> str:
-    """The compose call that gives these fills; what a slot has by default is left unsaid."""
+def call_of(ask: Ask, rules: Sequence[SlotRule], fills: Sequence[Fill | None], wish: str = "", heard: Collection[str] = ()) -> str:
+    """The compose call that gives these fills; what a slot has by default is left unsaid, and so are those `heard` in a `wish`."""
     said: dict[str, str] = {}
     for rule, fill in zip(rules, fills, strict=True):
         text, default = typed(fill), "; ".join(rule.default)
-        if text != default:
+        if text != default and rule.name not in heard:
             said[rule.name] = text
     words = ["syntagma compose", shlex.quote(ask.formula), *words_of(said)]
+    words += ["--from", shlex.quote(wish)] if wish else []
     words += ["--mount", ",".join(ask.mounts)] if ask.mounts else []
     words += ["--model", ask.model] if ask.model else []
     words += [f"--parameter {name}={shlex.quote(str(value))}" for name, value in ask.manner.parameters.items()]

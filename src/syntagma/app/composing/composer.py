@@ -19,6 +19,8 @@ from syntagma.core.writing.prompt import Prompt
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
+REST = "rest"  # the slots of what found no place (core/reading/formulas/recasting.py)
+
 if TYPE_CHECKING:
     from syntagma.app.composing.picks import Chooser
     from syntagma.core.formula import Formula
@@ -74,6 +76,9 @@ class Composed(NamedTuple):
     @property
     def call(self) -> str:
         """The call that gives the same prompt, with nothing left to the draw."""
+        if self.heard and (self.heard.rest or self.heard.negative):  # what found no slot can be said by the wish alone
+            rest = {rule.name for rule in self.writer.rules if rule.name.startswith(REST)}
+            return call_of(self.ask, self.writer.rules, self.fills, self.heard.wish, {*self.heard.fills, *rest})
         return call_of(self.ask, self.writer.rules, self.fills)
 
 
@@ -107,15 +112,40 @@ class Composer:
         from syntagma.core.reading.wishes import hear  # only a wish pays for it
 
         manageable(wish, "for one wish", 6_000)
-
-        return hear(wish, self.writer.formula, self.workspace.vocabulary, tuple(given), self.reader)
+        return hear(wish, self.writer.formula, self.workspace.vocabulary, self.reader, tuple(given))
 
     def compose(self, given: Mapping[str, Given], wish: str = "", kept: Mapping[str, str] = {}, number: int = 0) -> Composed:
         """Compose one prompt; what `given` leaves open comes from `wish`, then from picks where they are asked for.
         `number` tells the rows of a table apart. Raises BadFills, TooLong or Trouble."""
         heard = self.hear(wish, given) if wish else None
-        if heard:
-            given = {**heard.fills, **given}
+        if heard and (heard.rest or heard.negative):
+            return self._with_all(heard, given, kept, number)
+        return self._composed({**heard.fills, **given} if heard else given, heard, kept, number)
+
+    def _with_all(self, heard: "Heard", given: Mapping[str, Given], kept: Mapping[str, str], number: int) -> Composed:
+        """Compose with what found no slot: kept behind the rest where it goes with the formula, and told."""
+        from syntagma.core.reading.formulas.recasting import lowered, phrase_of, rest_slot, with_rest
+        from syntagma.core.reading.wishes import KINDS
+
+        kept_here = [p for p in heard.rest if p.kind == "part" and p.facet not in KINDS]
+        lines = [phrase_of(rest_slot(n), p.facet, lowered(p.words), bare=False) for n, p in enumerate(kept_here)]
+        base = self.formula or self.workspace.formula(self.ask.formula)[0]
+        composer = Composer(self.workspace, self.ask, self.with_remarks, with_rest(base, [body for body, _ in lines], heard.negative))
+        rest = {rest_slot(n): words for n, (_, words) in enumerate(lines)}
+        composed = composer._composed({**heard.fills, **given, **rest}, heard, kept, number)
+        for piece in heard.rest:
+            if piece in kept_here:
+                kind, message = WARNING, f"“{piece.words}” of the wish has no slot in {base.name}, and is kept at its end"
+                remedy = f"a formula with a slot for {piece.facet} would place it"
+            elif piece.facet in KINDS:
+                kind, message = WARNING, f"“{piece.words}” is not what {base.name} makes: it is left out"
+                remedy = "leave the formula out, and one is chosen that makes it: syntagma compose --from …"
+            else:
+                kind, message, remedy = WARNING, f"“{piece.words}” of the wish is no word of a picture: it is left out", "give it as an option"
+            composed.findings.append(Finding(kind, message, remedy, "wish", code="wish-without-place"))
+        return composed
+
+    def _composed(self, given: Mapping[str, Given], heard: "Heard | None", kept: Mapping[str, str], number: int) -> Composed:
         asked = to_pick(self.writer, given, self.workspace.vocabulary)
         fills = self.writer.fills({slot: "" if slot in asked else text for slot, text in given.items()})
         picked: list[str] = []
@@ -127,9 +157,6 @@ class Composer:
             picked = [slot for slot in picked if fills[self.writer.position[slot]]]
         prompt = self.writer.write(fills)
         findings = self.remarks + self._findings(fills, prompt)
-        for words in heard.rest if heard else ():
-            remedy = f"give it a slot: {', '.join(r.name for r, f in zip(self.writer.rules, fills, strict=True) if f is None)}"
-            findings.append(Finding(WARNING, f"“{words}” of the wish found no place", remedy, "wish", code="wish-without-place"))
         return Composed(self.ask, self.writer, fills, prompt, findings, picked, kept, heard)
 
     def _again(self, fills: list[Fill | None], picked: Sequence[str], number: int) -> list[Fill | None]:

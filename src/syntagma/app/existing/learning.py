@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from itertools import groupby
 from typing import NamedTuple
 
-from syntagma.app.existing.reading import reader_of
+from syntagma.app.existing.reading import manageable, reader_of
 from syntagma.app.workspace.own_files import checked_name, place_for
 from syntagma.app.workspace.own_terms import add_rows
 from syntagma.app.workspace.workspace import Workspace
@@ -16,7 +16,7 @@ from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models import PLAIN, Profile
 from syntagma.core.models.profile import TextHabits
 from syntagma.core.notation.toml_writer import pair, table
-from syntagma.core.reading.formulas.learning import LEAST, Learned, learn
+from syntagma.core.reading.formulas.learning import LEAST, Learned, learn, learn_one
 from syntagma.core.reading.formulas.matching import Match, Matcher
 from syntagma.core.reading.formulas.recasting import lowered, own_formula
 from syntagma.core.reading.formulas.slot_forms import formed
@@ -82,6 +82,19 @@ def learned(
     return again if again.exact >= tried.exact else tried
 
 
+def learned_from_one(workspace: Workspace, text: str, name: str, reader: Reader | None = None) -> FormulaTried:
+    """A formula out of one prompt, tried on it. Raises Trouble where nothing in it is known, or the name is none."""
+    checked_name(name)
+    reader = reader or reader_of(workspace)
+    reading = reader.read(manageable(text, "to be learned from"))
+    if not reading.parts():
+        raise Trouble("there is nothing in it that could become a slot", "give a prompt of several words", 3)
+    found = learn_one(_as_prose(workspace, reading, reader), reading)
+    formula = read_formula(found.formula, name)
+    writer = Writer(formula, AS_TAGS if reading.form == TAGS else PLAIN, workspace.vocabulary)
+    return FormulaTried(found, formula, [], [writer.write(writer.fills(found.said)).text])
+
+
 def _tried(workspace: Workspace, found: Learned, name: str, profile: Profile) -> FormulaTried:
     """What the learned formula makes of its own examples, in their register."""
     formula = read_formula(found.formula, name)
@@ -101,7 +114,7 @@ def _as_prose(workspace: Workspace, reading: Reading, reader: Reader) -> Reading
     """Labelled lines and nested values as the sentence that a formula writes of them, in the same parts."""
     if reading.form not in (LABELLED, NESTED) or not reading.parts():
         return reading
-    formula, fills = own_formula(reading, places=reader.lexicon.places)
+    formula, fills = own_formula(reading, preposition=reader.knowledge.preposition)
     writer = Writer(formula, PLAIN, workspace.vocabulary)
     slots = {rule.name: piece for rule, piece in zip(formula.slots, reading.parts(), strict=True)}
     pieces, at = [], 0

@@ -7,10 +7,15 @@ from syntagma.app.existing.prompt_files import Source, prompts_of_file, prompts_
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.reading.lexicon import Lexicon
+from syntagma.core.reading.model.senses import Senses
+from syntagma.core.reading.model.weights import Model
+from syntagma.core.reading.model.words import Knowledge
 from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
+from syntagma.storage.folders import SHIPPED
 from syntagma.storage.trouble import Trouble
 
+DATA = SHIPPED / "reader"
 ENDINGS = (".txt", ".csv", ".xlsx", ".json", ".jsonl", ".md", ".prompt")
 
 
@@ -55,7 +60,13 @@ def manageable(text: str, what: str, most: int = LONGEST) -> str:
 
 def reader_of(workspace: Workspace, model: str | None = None) -> Reader:
     """A reader that knows everything in force; with a model named, its patterns before all others."""
-    return Reader(Lexicon(workspace.vocabulary), workspace.readable_models(model))
+    return Reader(knowledge_of(workspace), Model.from_bytes((DATA / "weights.bin").read_bytes()), workspace.readable_models(model))
+
+
+def knowledge_of(workspace: Workspace) -> Knowledge:
+    """What the vocabulary in force and the lexicons that ship say of words."""
+    senses, trade = (DATA / "senses.txt").read_bytes(), (DATA / "trade.txt").read_text("utf-8")
+    return Knowledge(Lexicon(workspace.vocabulary), Senses(senses), trade)
 
 
 def record_of(reading: Reading) -> dict[str, object]:

@@ -11,12 +11,20 @@ from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import BadFills
-from syntagma.core.english.denials import kept_out
 from syntagma.core.formula import Formula
-from syntagma.core.formula.building import fixed, nodes, phrase
 from syntagma.core.models.parameters import found_in, own_name
 from syntagma.core.reading.formulas.matching import Matcher
-from syntagma.core.reading.formulas.recasting import FAMILIES, Recast, into_slots, lowered, own_formula, phrase_of, swap_words
+from syntagma.core.reading.formulas.recasting import (
+    FAMILIES,
+    Recast,
+    into_slots,
+    lowered,
+    own_formula,
+    phrase_of,
+    rest_slot,
+    swap_words,
+    with_rest,
+)
 from syntagma.core.reading.outer_form import TIMED, lengths
 from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
@@ -75,12 +83,12 @@ def recast(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: Re
         found = _slots(workspace, reading, formula, wanted.source)
         fills, unplaced = found.fills, _together(reading, found.unplaced)
         rest = [
-            phrase_of(_rest(n), piece.facet, piece.words if piece.facet == "speech" else lowered(piece.words), bare=False)
+            phrase_of(rest_slot(n), piece.facet, piece.words if piece.facet == "speech" else lowered(piece.words), bare=False)
             for n, piece in enumerate(unplaced)
         ]
-        formula = _with_rest(formula, reading, [body for body, _ in rest])
-        fills = {**fills, **{_rest(number): words for number, (_, words) in enumerate(rest)}}
-        lost = {_rest(number): piece.stress for number, piece in enumerate(unplaced) if piece.stress != 1}
+        formula = with_rest(formula, [body for body, _ in rest], _denied(reading))
+        fills = {**fills, **{rest_slot(number): words for number, (_, words) in enumerate(rest)}}
+        lost = {rest_slot(number): piece.stress for number, piece in enumerate(unplaced) if piece.stress != 1}
         manner = manner._replace(stress={**found.stress, **lost, **manner.stress})
         given = {**fills, **wanted.given}
     else:
@@ -91,8 +99,8 @@ def recast(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: Re
                     perhaps(name, [*FAMILIES, *workspace.vocabulary.names], f"families are {', '.join(FAMILIES)}"),
                     2,
                 )
-        formula, fills = own_formula(reading, wanted.order, workspace.model(ask.model).register == "timed", reader.lexicon.places)
-        formula, unplaced = _with_rest(formula, reading, []), []
+        formula, fills = own_formula(reading, wanted.order, workspace.model(ask.model).register == "timed", reader.knowledge.preposition)
+        formula, unplaced = with_rest(formula, [], _denied(reading)), []
         for name in wanted.given:
             if name not in fills:
                 raise Trouble(f"the text has no part that is {name}", perhaps(name, fills, f"it has {', '.join(fills)}"), 2)
@@ -141,17 +149,9 @@ def _together(reading: Reading, pieces: list[PromptPiece]) -> list[PromptPiece]:
     return found
 
 
-def _with_rest(formula: Formula, reading: Reading, rest: list[str]) -> Formula:
-    """The formula with a phrase `detail` for what found no place, and the negative text of the prompt."""
-    lines = [phrase(f"detail-{number + 1}" if number else "detail", nodes(body)) for number, body in enumerate(rest)]
-    if said := [part for piece in reading.of(NEGATIVE) for part in kept_out(piece.text.strip(" ."))]:
-        lines.append(phrase("-", [fixed(", ".join(said))]))
-    return formula._replace(lines=(*formula.lines, *lines))
-
-
-def _rest(number: int) -> str:
-    """The slot of what found no place."""
-    return "rest" if not number else f"rest-{number + 1}"
+def _denied(reading: Reading) -> list[str]:
+    """What a prompt keeps out."""
+    return [piece.text.strip(" .") for piece in reading.of(NEGATIVE)]
 
 
 def _outside(workspace: Workspace, reading: Reading, ask: Ask) -> tuple[Manner, dict[str, Any], list[Finding]]:

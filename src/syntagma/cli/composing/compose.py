@@ -1,5 +1,6 @@
 """compose: one prompt, or one for each row of a table; what is open can be picked."""
 
+import re
 import sys
 
 from syntagma.cli import args, options, prompt_input, terminal
@@ -7,7 +8,10 @@ from syntagma.core.diagnostics.findings import ERROR
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("formula", metavar="FORMULA", help="a formula's name, a .formula file, or a formula on one line in quotes")
+    parser.add_argument(
+        "formula", metavar="FORMULA", nargs="?", default="",
+        help="a formula's name, a .formula file, or a formula on one line in quotes; with --from it may be left out: the one is taken that keeps most",
+    )  # fmt: skip
     parser.add_argument(
         "fills", metavar="slot=text", nargs="*",
         help='what stands in a slot; "a; b" is a list, slot= leaves it blank, slot=pick picks it',
@@ -32,6 +36,7 @@ def arguments(parser: args.Parser) -> None:
     parser.examples(
         'syntagma compose poster medium=linocut subject="car ferry" setting="slack-water harbour"',
         'syntagma compose photograph --from "a harbour pilot on a wet quay" --theme night --draw 3',
+        'syntagma compose --from "product shot of a ceramic coffee grinder on slate, soft box light from left"',
     )
 
 
@@ -39,14 +44,19 @@ def run(call) -> int:
     from syntagma.app.composing.asked import Ask
     from syntagma.app.composing.composer import Composer
     from syntagma.app.workspace.workspace import Workspace
+    from syntagma.storage.trouble import Trouble
 
     pick = bool(call.pick or call.theme or call.detail or call.again)
+    workspace = Workspace.load(tell=terminal.left_out)
+    scenes = _wished(workspace, call)
+    if scenes and _is_fill(call.formula):
+        call.fills, call.formula = [*filter(None, [call.formula]), *call.fills], _chosen(workspace, scenes)
+    elif not call.formula:
+        raise Trouble("no formula is named", "name one (syntagma formulas), or say what you wish for: --from \"…\"", 2)
     ask = Ask(call.formula, call.model, args.listed(call.mount), options.taste(call), pick, call.again, options.manner(call))
     recorded = call.json or call.out
-    workspace = Workspace.load(tell=terminal.left_out)
     composer = Composer(workspace, ask, remarks=bool(recorded) or terminal.remarks_seen())
     fills = args.fills(call.fills)
-    scenes = _wished(workspace, call)
     if call.ideas or call.idea:
         fills = {**composer.hear(scenes[0].text, fills).fills, **fills} if scenes else fills
     if call.ideas:
@@ -63,6 +73,25 @@ def run(call) -> int:
     _write([composed], call, composer)
     terminal.findings(composed.findings)
     return 1 if any(f.kind == ERROR for f in composed.findings) else 0
+
+
+def _is_fill(formula: str) -> bool:
+    """Is no formula named, but perhaps a fill in its place?"""
+    return not formula or re.fullmatch(r"[\w-]+=[^\[\]]*", formula) is not None
+
+
+def _chosen(workspace, scenes) -> str:
+    """The formula that keeps most of a wish; it and the next two are told."""
+    from syntagma.app.existing.choosing import choices
+    from syntagma.app.existing.reading import reader_of
+
+    reader = reader_of(workspace)
+    found = choices(workspace, [reader.read(" ".join(scene.text.split())) for scene in scenes])[:3]
+    terminal.say(
+        (f"{found[0].name}", terminal.NAME), f" keeps most of it; the next: {', '.join(c.name for c in found[1:])}",
+        (f"  (syntagma compose {found[1].name} --from …)" if len(found) > 1 else "", terminal.QUIET),
+    )  # fmt: skip
+    return found[0].name
 
 
 def _wished(workspace, call) -> list:
@@ -162,6 +191,14 @@ def _scenes(composer, fills: dict[str, str], call, scenes) -> int:
                     sentence,
                     (f"  gave {', '.join(dict.fromkeys(gave))}" if gave else "  gave nothing", terminal.QUIET),
                 )
+        for number, composed in enumerate(every, 1):
+            worth = [f for f in composed.findings if f not in composer.remarks and f.code == "wish-without-place"]
+            for finding in worth:
+                terminal.say((f"{number}  ", terminal.NAME), finding.message, (f"  {finding.remedy}", terminal.QUIET))
+        known = {name: words for scene in scenes for name, words in scene.known.items() if words}
+        for name, words in known.items():
+            entry = f'[{name.lower()}]  words = "{name}, {words}"'
+            terminal.say((name, terminal.NAME), " is described in full once a scene", (f"  to call by @{name.lower()}, in known.toml: {entry}", terminal.QUIET))
         terminal.findings(composer.remarks)
     return 1 if any(f.kind == ERROR for composed in every for f in composed.findings) else 0
 

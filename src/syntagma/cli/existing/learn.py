@@ -10,9 +10,10 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument(
         "examples",
         metavar="FILE",
-        nargs="+",
+        nargs="*",
         help="files of examples, four or more in all (any form that read takes), or - for standard input",
     )
+    parser.add_argument("--text", metavar="PROMPT", help="learn from this one prompt instead: each of its parts becomes a slot, its words the default")
     parser.add_argument(
         "--fixed", metavar="WORDS", action="append", default=[], help="words that are fixed wherever they stand; may be given again"
     )
@@ -27,14 +28,20 @@ def arguments(parser: args.Parser) -> None:
     )
     parser.add_argument("--own", action="store_true", help="keep it in your own folder, for every workspace")
     parser.add_argument("--json", action="store_true", help="print JSON")
-    parser.examples("syntagma expand poster --count 6 --draw 4 | syntagma learn my-poster -")
+    parser.examples(
+        "syntagma expand poster --count 6 --draw 4 | syntagma learn my-poster -",
+        'syntagma learn night-shift --text "a night-shift baker shaping rye loaves on a floured bench, one bare bulb, 35mm" --save',
+    )
 
 
 def run(call) -> int:
-    from syntagma.app.existing.learning import learned, save
+    from syntagma.app.existing.learning import learned, learned_from_one, save
     from syntagma.app.existing.reading import sources_of
     from syntagma.app.workspace.workspace import Workspace
+    from syntagma.storage.trouble import Trouble
 
+    if bool(call.examples) == (call.text is not None):
+        raise Trouble("learn takes files of examples, or one prompt", "name a file, or write --text \"…\"", 2)
     workspace = Workspace.load(tell=terminal.left_out)
     texts: list[str] = []
     unread = 0
@@ -42,7 +49,11 @@ def run(call) -> int:
         prompts = prompt_input.Prompts(iter(sources_of(what, call.column, sys.stdin.buffer)), what)
         texts += [source.text for source in prompts]
         unread += prompts.unread
-    found = learned(workspace, texts, call.name, call.fixed, call.open)
+    if call.text is not None:
+        texts = [call.text]
+        found = learned_from_one(workspace, call.text, call.name)
+    else:
+        found = learned(workspace, texts, call.name, call.fixed, call.open)
     missed = found.missed()
     if call.json:
         terminal.json(

@@ -9,6 +9,8 @@ from typing import TYPE_CHECKING, NamedTuple
 from syntagma.core import english
 from syntagma.core.diagnostics.findings import ERROR, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.english.noun_groups import head_end
+from syntagma.core.english.people import is_person
 from syntagma.core.formula.tree import Condition, SlotRule
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.vocabulary.terms import Term, Vocabulary, named
@@ -61,12 +63,25 @@ class Fill(NamedTuple):
 
 
 def stands(condition: Condition, fill: Fill | None) -> bool:
-    """Does a phrase stand that waits for this? What a person writes in their own words may be anything: it stands."""
+    """Does a phrase stand that waits for this? What a person writes in their own words may be anything: it stands, but that people are
+    known by their nouns."""
     if fill is None:
         return condition.negated
     if len(fill.terms) < len(fill.items):
-        return True
+        return not _PEOPLE.issuperset(condition.words) or condition.negated or any(_is_someone(item) for item in fill.items)
     return any(named(word, term) for word in condition.words for term in fill.terms) != condition.negated
+
+
+_PEOPLE = frozenset({"#person", "#group"})
+
+
+def _is_someone(item: Item) -> bool:
+    """Does an item speak of a person: a term that does, a name, or a noun of people?"""
+    if item.term:
+        return not _PEOPLE.isdisjoint(f"#{tag}" for tag in item.term.tags)
+    words = english.split_determiner(item.words)[1]
+    nouns = words[: head_end(words)].lower().split()
+    return item.number == "name" or any(is_person(one) for noun in nouns[-1:] for one in (noun, noun.removesuffix("s"), noun.removesuffix("'s")))
 
 
 def item_of_term(term: Term) -> Item:

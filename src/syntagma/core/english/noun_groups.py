@@ -120,6 +120,13 @@ def plural(text: str) -> str:
     return head[: cut.start()] + plural_word(cut.group()) + rest
 
 
+# Words before "light" that make a lamp of it.
+_LAMPS = frozenset(
+    """key fill rim hair strip ring spot box softbox head tail street traffic flood edge kicker work bicycle signal brake pilot night flash warning port stage
+    fairy christmas single lone red green distant one small tiny faint bright flickering blinking flashing overhead ceiling wall desk""".split()
+)
+
+
 @lru_cache(maxsize=8192)
 def countability(text: str) -> str:
     """Return how free text takes an article: "one", "many", "mass" or "name" (one, where nothing says otherwise)."""
@@ -134,6 +141,8 @@ def countability(text: str) -> str:
         return "many"
     if last in w.MASS or last.split("-")[-1] in w.MASS:
         return "mass"
+    if last == "light" and len(parts) > 1 and parts[-2].lower() not in _LAMPS:
+        return "mass"  # "soft window light", but "a ring light"
     if last in ("news", "physics", "mathematics", "gymnastics", "debris", "tennis", "chaos"):
         return "mass"
     return "one"

@@ -11,7 +11,7 @@ PEOPLE = frozenset(
 )
 _TRADE = regex(
     r"(?:maker|keeper|worker|driver|seller|player|singer|dancer|painter|writer|baker|teacher|farmer|fisher"
-    r"|hunter|rider|runner|swimmer|walker|climber|ist|smith|monger|wright|man|woman|men|women|boy|girl)$"
+    r"|hunter|rider|runner|swimmer|walker|climber|ist|smith|monger|wright|man|woman|men|women|boy|girl|children|people)$"
 )
 _NOT_PERSONS = frozenset("mist twist list wrist fist moist waist human talisman caiman".split())
 

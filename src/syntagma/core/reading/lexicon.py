@@ -10,11 +10,9 @@ from syntagma.core import english
 from syntagma.core.english.idle_words import IN_NAMES
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.reading.prose.head_nouns import AT, HEADS, ON
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 
 LONGEST = 8  # words that one name may have
-HAND = 40  # how much a noun listed by hand counts against one of the vocabulary's
 WORD = regex(r"[^\W_](?:[\w/'’.-]*\w)?")
 # What may stand before a name and belongs to the words round it, not to what was wished for.
 LEADS = frozenset("a an the in on at by of with to lit shot under into aboard beside among against from over".split())
@@ -65,8 +63,8 @@ class Lexicon:
 
     def __init__(self, vocabulary: Vocabulary):
         self.names: dict[tuple[str, ...], list[Name]] = {}
-        self.heads: dict[str, Counter[str]] = defaultdict(Counter)
         self._having: dict[str, dict[str, list[Term]]] = defaultdict(lambda: defaultdict(list))
+        self.kin = lru_cache(maxsize=128)(vocabulary.kin)
         counts: Counter[str] = Counter()
         leads: dict[str, Counter[str]] = defaultdict(Counter)
         for entries in vocabulary:
@@ -84,17 +82,17 @@ class Lexicon:
                 lead, group = english.split_place(term.place) if facet == "setting" else ("", "")
                 if lead and (head := key_of(group[: head_end(group)])):
                     leads[head[-1]][lead] += 1
-                words = key_of(term.term[: head_end(term.term)])
-                if words and words[-1] not in IN_NAMES:
-                    self.heads[words[-1]][facet] += 1
-        for facet, words in HEADS.items():
-            for word in words:
-                self.heads[bare(word)][facet] += HAND
-        for head in HEADS["setting"]:
-            leads[bare(head)]["on" if head in ON else "at" if head in AT else "in"] += 0  # the vocabulary's own way counts more
         self.places = {head: found.most_common(1)[0][0] for head, found in leads.items()}  # the preposition of a place, by its noun
         self._weight = {word: 1 / log(2 + n) for word, n in counts.items()}
         self.first = frozenset(key[0] for key in self.names)
+
+    def facets(self, word: str) -> dict[str, int]:
+        """The facets that have a bare word in their names, and in how many terms."""
+        return {facet: len(words[word]) for facet, words in self._having.items() if word in words}
+
+    def has(self, facet: str, word: str) -> bool:
+        """Has a facet a bare word in one of its names?"""
+        return facet in self._having and word in self._having[facet]
 
     def exact(self, text: str) -> list[Name]:
         """The terms that a whole text names."""

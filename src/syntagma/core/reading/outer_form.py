@@ -11,7 +11,7 @@ from syntagma.core.models.patterns import Hit, Recogniser, places
 from syntagma.core.models.profile import ON, Profile
 from syntagma.core.notation.json_toml import NoJson, read_json
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.reading.prose.cues import LABELS, NEGATIVE_LABELS, PARAMETER_KEYS
+from syntagma.core.reading.labels import NEGATIVE_LABELS, PARAMETER_KEYS, facet_of_label
 
 PROSE, TAGS, LABELLED, NESTED, TIMED = "prose", "tags", "labelled", "nested", "timed"
 
@@ -22,8 +22,7 @@ _ADDRESS = regex(
 _OPTION = regex(r"(?<!\S)(?P<mark>--?|/)(?P<name>[a-z][\w-]{0,30})(?:[ =:](?P<value>(?![-/]{1,2}[a-z])[^\s,;]{1,60}))?", re.I)
 _EQUALS = regex(r"(?<!\S)(?P<name>[a-z][\w-]{1,20})=(?P<value>[^\s,;]{1,40})", re.I)
 _NEGATIVE = regex(
-    r"(?:^|(?<=[\n.!?]))[ \t]*(?P<lead>(?:negative(?: prompt)?|avoid|exclude|leave out|never|unwanted)\s*[:|]\s*|(?:without|avoid|no) (?=[^.!?\n]{3,200}[.!?]?\s*(?:$|\[\[|/)))"
-    r"(?P<what>[^\n]*)",
+    r"(?:^|(?<=[\n.!?]))[ \t]*(?P<lead>(?:negative(?: prompt)?|avoid|exclude|leave out|never|unwanted)\s*[:|]\s*)(?P<what>[^\n]*)",
     re.I,
 )
 _LABEL = regex(r"^[ \t]*(?P<label>[A-Za-z][\w .-]{0,28}?)[ \t]*(?P<sign>[:|])[ \t]+(?=\S)", re.M)
@@ -166,13 +165,8 @@ def _label(label: str) -> str:
     return facet_of_label(label.lower()) or facet_of_label(words[-1])
 
 
-def facet_of_label(name: str) -> str:
-    """What a label or a key in small letters says of what stands under it, one or several."""
-    return LABELS.get(name) or LABELS.get(name.removesuffix("s"), "")
-
-
 def _negatives(text: str, taken: list[Region], form: str) -> Iterator[Region]:
-    """Text that says what to keep out: behind a label of that kind, or in a sentence that begins with a denial."""
+    """Text that says what to keep out, behind a label of that kind."""
     if form == LABELLED:
         marks = [r for r in taken if r.kind == "glue" and r.name != "number"]
         for mark in marks:
@@ -181,15 +175,13 @@ def _negatives(text: str, taken: list[Region], form: str) -> Iterator[Region]:
                 yield Region(mark.stop, end if end >= 0 else len(text), "negative")
         return
     for match in _NEGATIVE.finditer(text):
-        start = match.start("what") if match["lead"].rstrip().endswith((":", "|")) else match.start("lead")
-        stop = match.end("what")
+        start, stop = match.span("what")
         for region in taken:
             if start <= region.start < stop:
                 stop = region.start
         said = text[start:stop].rstrip()
         if said:
-            if start > match.start("lead"):
-                yield Region(match.start("lead"), start, "glue", "negative")
+            yield Region(match.start("lead"), start, "glue", "negative")
             yield Region(start, start + len(said), "negative")
 
 

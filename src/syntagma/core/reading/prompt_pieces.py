@@ -4,12 +4,17 @@ from typing import NamedTuple
 
 from syntagma.core.vocabulary.terms import Term
 
+NOUN, PLACE, DEED, CLAUSE, QUALITY, NAMED = "noun", "place", "deed", "clause", "quality", "named"
+NO_FACETS = frozenset("detail speech texture time".split())  # what a part can be said to be, and no facet is
 GLUE, PART, PARAMETER, REFERENCE, NEGATIVE = "glue", "part", "parameter", "reference", "negative"
 
 
 class PromptPiece(NamedTuple):
-    """A stretch of a prompt. `kind`: part, glue, parameter, reference, negative; `facet` of a part, `detail` where nothing tells it;
-    `name` of a parameter, or the label or key under which it stood; `plain`: its text without marks of stress, where some stand in it."""
+    """A stretch of a prompt. `kind`: part, glue, parameter, reference, negative; `facet` of a part, `detail` where nothing tells it
+    (of negative text `negative` where it stands in a sentence, and not behind a label of its own);
+    `name` of a parameter, or the label or key under which it stood; `plain`: its text without marks of stress, where some stand in it;
+    `build`: how a part is built: NOUN, PLACE (a preposition leads it), DEED (it begins with a verb), CLAUSE (it says what something does),
+    QUALITY (no noun stands in it), NAMED (it begins with a name); `lead`: the preposition that its noun takes, where it is a place without one."""
 
     start: int
     stop: int
@@ -24,6 +29,8 @@ class PromptPiece(NamedTuple):
     name: str = ""
     value: str = ""
     plain: str = ""
+    build: str = ""
+    lead: str = ""
 
     @property
     def words(self) -> str:

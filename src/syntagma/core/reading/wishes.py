@@ -1,61 +1,28 @@
-"""A plain wish in a sentence, heard slot by slot: terms of the vocabulary first, then what cue words tell.
+"""A plain wish heard slot by slot: the parts that a reader finds go into the slots of a formula, each where its facet belongs.
 
-"a tired harbour pilot checking a tide board on a wet quay, at dusk, no people behind" gives subject, action and setting by
-their terms, "tired" to the free slot before the subject, and says what found no place.
+"a tired harbour pilot checking a tide board on a wet quay, at dusk, no people behind" gives subject, action and setting, "tired" to the
+free slot before the subject, and says what found no place: that is kept beside it, or told.
 """
 
-import re
-from collections.abc import Collection, Iterator
-from functools import lru_cache
+from collections.abc import Collection, Mapping
 from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.diagnostics.places import Span
-from syntagma.core.english.idle_words import IN_WISHES
-from syntagma.core.english.noun_groups import head_end
-from syntagma.core.english.word_lists import AFTER_NOUNS, DETERMINERS, ING_NOUNS, PREPOSITIONS
+from syntagma.core.english.clauses import is_clause
+from syntagma.core.english.verbs import base_of
 from syntagma.core.formula.tree import FixedText, Formula, Group, Option, SlotRule
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.picking.picker import FIRST
-from syntagma.core.reading.formulas.recasting import fill_text, slot_for, slots_as
-from syntagma.core.reading.lexicon import LEADS, LONGEST, bare, key_of
-from syntagma.core.reading.prose.deeds import is_clause
+from syntagma.core.reading.formulas.recasting import fill_text, lowered, slot_for, slots_as
+from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
-from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
+from syntagma.core.vocabulary.terms import Vocabulary, normal
 
-_WORD = regex(r"(?<![\w/'’.])[\w/'’.]*\w")
-_QUOTED = regex(r"[\"“”]([^\"“”]+)[\"“”]")
-_FILMED = regex(r"\b(?:camera|shot|lens)\b", re.I)
-_OPENING = regex(
-    r"^\W*(?:(?:please|i|we|(?:would|'d) like|want(?:ed)?|need|make|give|show|create|draw|me|us|to see|to have|now|just)\b\W*)*"
-    r"(?:(?:a|an|the|some|one)\s+)?(?:(?:picture|image|photo|photograph|video|clip|film|illustration|drawing|scene)\s+(?:of|with|showing|where)\s+)?",
-    re.I,
-)
-_NO_DEEDS = frozenset("something nothing anything everything during morning evening".split())
-_LIGHT = regex(r"\b(?:lit by|by the light of|under the light of|in the light of)\s+(?P<what>[^,.;]+)", re.I)
-_LENS = regex(r"\b(?:shot (?:on|with)|on|with|through) (?:an? )?(?P<what>\d+\s?mm[^,.;]*)", re.I)
-_DEED = regex(rf"\s*(?:and\s+|is\s+|who\s+is\s+|are\s+)?(?P<deed>(?:\w+ing|{'|'.join(sorted(AFTER_NOUNS))})\b.*)")
-_PLACE = regex(
-    r"\b(?P<place>(?:in|on|at|under|beside|inside|outside|near|by|behind|above|below|across|along|among|between|over|aboard"
-    r"|against|beneath)\b\s+\w.*)",
-    re.I,
-)
-
-
-@lru_cache(maxsize=16)
-def _names(rules: tuple[SlotRule, ...], vocabulary: Vocabulary, filmed: bool) -> dict[tuple[str, ...], list[tuple[int, SlotRule, Term]]]:
-    """The names of all terms that the slots take, made once for many wishes; `filmed`: a camera is spoken of."""
-    names: dict[tuple[str, ...], list[tuple[int, SlotRule, Term]]] = {}
-    for order, rule in enumerate(rules):
-        for term in vocabulary[rule.facet] if rule.facet in vocabulary else ():
-            for name in (term.term, *term.aka, term.phrase, english.split_place(term.place)[1], term.place, term.clause):
-                key = key_of(name)
-                if not key or (len(key) == 1 and "film" in term.tags and not filmed):
-                    continue  # "roll", "single", "dive" name a shot only where a camera is spoken of
-                entry = (order, rule, term)
-                if entry not in names.setdefault(key, []):
-                    names[key].append(entry)
-    return names
+_GENERIC = frozenset("picture photo image shot video clip".split())  # which say nothing of what kind it is
+_FINDING = frozenset("find reveal discover show meet reach uncover see".split())
+KINDS = frozenset("genre medium".split())  # what says which kind of picture it is to be
+_JOINED = regex(r"\s+(?:(?:with|of|and|that|which|who)\s+)?")
 
 
 class WishPiece(NamedTuple):
@@ -67,229 +34,157 @@ class WishPiece(NamedTuple):
 
 
 class Heard(NamedTuple):
-    """What a `wish` said: fills by slot, the stretches that gave them in order, and the words that found no place."""
+    """What a `wish` said: fills by slot, the stretches that gave them in order, the parts that found no place, and what it keeps out."""
 
     wish: str
     fills: dict[str, str]
     pieces: tuple[WishPiece, ...]
-    rest: tuple[str, ...]
+    rest: tuple[PromptPiece, ...]
+    negative: tuple[str, ...] = ()
 
 
-def hear(wish: str, formula: Formula, vocabulary: Vocabulary, taken: Collection[str] = (), reader: Reader | None = None) -> Heard:
-    """Put what `wish` says into the slots of `formula`; those in `taken` are filled already. What names and cue words leave over is
-    placed by a `reader`, where one is given."""
-    hearing = _Hearing(wish, formula, vocabulary, taken)
-    hearing.quotes()
-    hearing.terms()
-    hearing.displaced()
-    hearing.adjectives()
-    hearing.cues()
-    if reader:
-        hearing.parts(reader)
-    hearing.subject()
-    return hearing.heard()
+def hear(wish: str, formula: Formula, vocabulary: Vocabulary, reader: Reader, taken: Collection[str] = ()) -> Heard:
+    """Put what `wish` says into the slots of `formula`; those in `taken` are filled already."""
+    return heard(reader.read(" ".join(wish.split())), formula, vocabulary, taken)
 
 
-class _Token(NamedTuple):
-    word: str  # in its normal form, without the ending of a plural
-    start: int
-    stop: int
+def heard(reading: Reading, formula: Formula, vocabulary: Vocabulary, taken: Collection[str] = ()) -> Heard:
+    """Put what was read of a wish into the slots of `formula`; those in `taken` are filled already."""
+    hearing = _Hearing(reading, formula, vocabulary, taken)
+    rest = []
+    for piece in reading.pieces:
+        if piece.kind in (PARAMETER, REFERENCE) or (piece.kind == PART and not hearing.place(piece)):
+            rest.append(piece)
+    negative = tuple(piece.words.strip(" .") for piece in reading.of(NEGATIVE))
+    return Heard(reading.text, hearing.fills(), tuple(sorted(hearing.pieces)), tuple(p for p in rest if not hearing.says(p)), negative)
 
 
 class _Hearing:
-    def __init__(self, wish: str, formula: Formula, vocabulary: Vocabulary, taken: Collection[str]):
-        self.wish = " ".join(wish.split())
-        self.formula, self.vocabulary = formula, vocabulary
+    """The slots that are open, and what has gone into them."""
+
+    def __init__(self, reading: Reading, formula: Formula, vocabulary: Vocabulary, taken: Collection[str]):
+        self.reading, self.formula, self.vocabulary = reading, formula, vocabulary
         shown = {name for phrase in formula.phrases for name in phrase.slots}
-        self.rules = [rule for rule in formula.slots if rule.name in shown and rule.name not in taken and not rule.number]
-        self.tokens = [_Token(bare(normal(m.group())), m.start(), m.end()) for m in _WORD.finditer(self.wish)]
+        self.rules = {r.name: r for r in formula.slots if r.name in shown and not r.number}
+        self.taken = taken
+        self.several: dict[str, list[str]] = {}
         self.pieces: list[WishPiece] = []
+        self.last: tuple[int, str] = (-1, "")  # where the part before ended, and the slot that it went to
 
-    def _free(self, start: int, stop: int) -> bool:
-        return all(stop <= p.span.start or start >= p.span.stop for p in self.pieces)
+    def place(self, piece: PromptPiece) -> bool:
+        """Put a part where it belongs; whether there is such a place."""
+        if self._shown(piece):
+            return True
+        slot = self._slot(piece)
+        if piece.facet in KINDS and self.says(piece) and (slot is None or self.rules[slot].default):
+            return True  # the formula says so itself
+        if slot is None:
+            return self._beside(piece)
+        if slot in self.taken:
+            return True  # something else is given for it
+        look, words = self._described(piece, slot)
+        if look:
+            free, said = look
+            self._take(free, piece.start, piece.start + piece.words.find(said) + len(said), said)
+        self._take(slot, piece.start, piece.stop, words)
+        self.last = (piece.stop, slot)
+        return True
 
-    def _open(self, slot: str) -> bool:
-        return all(p.slot != slot for p in self.pieces) and any(rule.name == slot for rule in self.rules)
+    def _shown(self, piece: PromptPiece) -> bool:
+        """Is a part what the camera does with what it comes upon ("and finds an old castle")? The picture shows that."""
+        before = [p.facet for p in self.reading.parts() if p.start < piece.start]
+        verb = base_of(piece.words.lower().split()[0])
+        return piece.facet == "action" and len(piece.words.split()) == 1 and verb in _FINDING and "camera-move" in before and "subject" not in before
 
-    def _take(self, slot: str, start: int, stop: int, text: str) -> None:
-        self.pieces.append(WishPiece(Span(start, stop), slot, text))
-
-    def quotes(self) -> None:
-        """What stands in quotation marks is spoken or lettered: it goes where the formula has a slot in such marks."""
-        spoken = [slot for slot in quoted_slots(self.formula) if self._open(slot)]
-        for match, slot in zip(_QUOTED.finditer(self.wish), spoken, strict=False):
-            self._take(slot, match.start(), match.end(), match.group(1))
-
-    def terms(self) -> None:
-        """Names of the vocabulary, the longest first; one that several facets have goes to the first slot that is open."""
-        names = _names(tuple(self.rules), self.vocabulary, bool(_FILMED.search(self.wish)))
-        found: list[tuple[int, int, int, SlotRule, Term]] = []
-        for at in range(len(self.tokens)):
-            for length in range(min(LONGEST, len(self.tokens) - at), 0, -1):
-                key = tuple(t.word for t in self.tokens[at : at + length])
-                found += [(-length, order, at, rule, term) for order, rule, term in names.get(key, ())]
-        for length, _, at, rule, term in sorted(found, key=lambda f: f[:3]):
-            first, last = self.tokens[at], self.tokens[at - length - 1]
-            several = rule.take[1] > sum(p.slot == rule.name for p in self.pieces) > 0
-            if self._free(first.start, last.stop) and (self._open(rule.name) or several):
-                said = self.wish[first.start : last.stop]
-                self._take(rule.name, first.start, last.stop, said if self._more_than_one(said, term) else term.term)
-
-    def _more_than_one(self, said: str, term: Term) -> bool:
-        """Does the wish name several of what the term names once?"""
-        return term.number == "one" and english.is_plural(said.split()[-1]) and not english.is_plural(term.term.split()[-1])
-
-    def parts(self, reader: Reader) -> None:
-        """What is still open, by the parts that a reader sees."""
-        rules, clauses = {rule.name: rule for rule in self.rules}, slots_as(self.formula, "clause")
-        places = slots_as(self.formula, "place")
-        for piece in reader.read(self.wish).parts():
-            clause = is_clause(piece.words) and piece.facet != "action"
-            takes = {name: rule for name, rule in rules.items() if self._open(name) and (name in clauses or not clause)}
-            if self._free(piece.start, piece.stop) and piece.sure >= 0.6 and (slot := slot_for(piece, takes, {}, ())):
-                own = piece.term is not None and piece.term.facet == rules[slot].facet
-                text = fill_text(
-                    piece if own else piece._replace(term=None), rules[slot].facet, slot in places
-                )  # else in the person's own words
-                self._take(slot, piece.start, piece.stop, text)
-
-    def displaced(self) -> None:
-        """A name that only says where is no subject when something else comes first: "two children at the rail of the
-        Morrow" are children, and the name is given back to the words round it."""
+    def _slot(self, piece: PromptPiece) -> str | None:
         main = self._main()
-        opening = _OPENING.match(self.wish).end()
-        piece = min((p for p in self.pieces if main and p.slot == main.name), default=None)
-        if not piece or piece.span.start <= opening:
-            return
-        words = self.wish[opening : piece.span.start].lower().split()
-        leads = [w for w in words[-2:] if w not in DETERMINERS]
-        others = [p for p in self.pieces if p is not piece]
-        before = [
-            t
-            for t in self.tokens
-            if opening <= t.start < piece.span.start and all(not (p.span.start <= t.start < p.span.stop) for p in others)
-        ]
-        kind = set(normal(self.formula.name).split())
-        says = [t.word for t in before if t.word not in IN_WISHES | LEADS | kind and t.word not in PREPOSITIONS]
-        if says and leads and leads[-1] in PREPOSITIONS:
-            self.pieces.remove(piece)
+        if look := self._look(piece, main):
+            return look
+        clauses = slots_as(self.formula, "clause")
+        takes: Mapping[str, SlotRule] = self.rules
+        if is_clause(piece.words) and piece.facet != "action":
+            takes = {name: rule for name, rule in takes.items() if name in clauses}
+        if piece.facet == "lettering" and self._quoted(piece):
+            piece = piece._replace(facet="speech")
+        found = slot_for(piece, takes, self.several, quoted_slots(self.formula), self.vocabulary)
+        return found or self._as_place(piece)
 
-    def adjectives(self) -> None:
-        """One word that stands right before the subject describes it, whatever else it might name: "a tired pilot"."""
-        main = self._main()
-        look = self._modifier_of(main.name) if main else ""
-        if not look or not self._open(look):
-            return
-        starts = {p.span.start for p in self.pieces if p.slot == main.name}
-        for i, piece in enumerate(self.pieces):
-            if piece.span.stop + 1 in starts and " " not in self.wish[piece.span.start : piece.span.stop]:
-                self.pieces[i] = WishPiece(piece.span, look, self.wish[piece.span.start : piece.span.stop])
-                return
+    def _as_place(self, piece: PromptPiece) -> str | None:
+        """The place that a picture is of, in a formula of nothing else: "a lighthouse" for a landscape."""
+        if not self.vocabulary.participant(piece.facet) or any(self.vocabulary.participant(rule.facet) for rule in self.rules.values()):
+            return None
+        return next((name for name, rule in self.rules.items() if rule.facet == "setting" and rule.need and name not in self.several), None)
 
-    def cues(self) -> None:
-        """What words such as "lit by" announce, in the words of the wish."""
-        for facet, cue in (("lighting", _LIGHT), ("lens", _LENS)):
-            slot = self._slot_of(facet)
-            match = cue.search(self.wish) if slot else None
-            if match and self._free(match.start(), match.end()):
-                self._take(slot, match.start(), match.end(), match["what"].strip())
-
-    def _slot_of(self, facet: str) -> str:
-        return next((rule.name for rule in self.rules if rule.facet == facet and self._open(rule.name)), "")
-
-    def subject(self) -> None:
-        """The first words that no name took: what the picture is of, what it does, and where."""
-        main = self._main()
-        opening = _OPENING.match(self.wish).end()
-        for start, stop in self._gaps(opening):
-            if main and self._open(main.name):
-                start = self._noun(main.name, start, stop)
-            elif (
-                main
-                and (look := self._modifier_of(main.name))
-                and any(p.slot == main.name and p.span.start >= stop for p in self.pieces)
-            ):
-                text = _without_idle(self.wish[start:stop])
-                if text and self._open(look) and PREPOSITIONS.isdisjoint(self.wish[start:stop].lower().split()):
-                    self._take(look, start, stop, text)
-                    continue
-            start = self._deed(start, stop)
-            self._place(start, stop)
+    def _quoted(self, piece: PromptPiece) -> bool:
+        return self.reading.text[piece.start - 1 : piece.start] in ('"', "“")
 
     def _main(self) -> SlotRule | None:
         """The slot of what the picture is of: needed, and of a facet that says so."""
-        of = [rule for rule in self.rules if rule.facet in FIRST and rule.facet in self.vocabulary]
+        of = [rule for rule in self.rules.values() if rule.facet in FIRST and rule.facet in self.vocabulary]
         return min(of, key=lambda rule: (not rule.need, FIRST.index(rule.facet)), default=None)
 
-    def _gaps(self, at: int) -> Iterator[tuple[int, int]]:
-        """The stretches between what has been taken, cut at commas and stops."""
-        edges = sorted((p.span.start, p.span.stop) for p in self.pieces)
-        for start, stop in [*edges, (len(self.wish), len(self.wish))]:
-            for part in re.finditer(r"[^,.;:!?]+", self.wish[at:start] if start > at else ""):
-                yield at + part.start(), at + part.end()
-            at = max(at, stop)
+    def _look(self, piece: PromptPiece, main: SlotRule | None) -> str:
+        """The free slot before the subject, for a word that stands right before it, whatever else it might name: "a tired pilot"."""
+        behind = next((p for p in self.reading.parts() if p.start > piece.start), None)
+        before = not main or not behind or self.reading.text[piece.stop : behind.start] != " " or behind.facet not in self.vocabulary.kin(main.facet)
+        return "" if before or len(piece.words.split()) > 2 or piece.facet in KINDS else self._modifier(main.name)
 
-    def _noun(self, slot: str, start: int, stop: int) -> int:
-        """The noun group at the beginning of a stretch into `slot`; return where it ends."""
-        text = self.wish[start:stop]
-        lead = len(text) - len(text.lstrip())
-        group = text[lead:]
-        first = group.split(" ", 1)[0].lower()
-        if not group or first in PREPOSITIONS or first in ("and", "with", "or"):
-            return start
-        determiner, rest = english.split_determiner(group)
-        head = head_end(rest)
-        while more := re.match(r"\s+(?:of|with)\s+(?=\w)", rest[head:]):  # a bowl of chowder, a woman with freckles
-            head += more.end() + head_end(rest[head + more.end() :])
-        end = len(group) - len(rest) + head
-        said = group[:end].strip()
-        if normal(said) in IN_WISHES or not re.search(r"\w{2}", said):
-            return start
-        kept = rest[:head] if determiner.lower() in ("a", "an", "some") else said
-        self._take(slot, start + lead, start + lead + end, kept.strip())
-        return start + lead + end
+    def _described(self, piece: PromptPiece, slot: str) -> tuple[tuple[str, str] | None, str]:
+        """What goes into a slot; words before a name of the vocabulary go into the free slot before it, where there is one."""
+        rule = self.rules[slot]
+        words = fill_text(piece, rule.facet, self.vocabulary, slot in slots_as(self.formula, "place"))
+        if piece.term and english.is_plural(piece.words.split()[-1]) and piece.term.number == "one":
+            words = lowered(english.split_determiner(piece.words)[1])  # more than the term names
+        free = self._modifier(slot)
+        if piece.term or not free:
+            return None, words
+        group = english.split_determiner(piece.words)[1].split(" ")
+        for k in range(1, len(group)):
+            tail = normal(" ".join(group[k:]))
+            term = next((t for f in self.vocabulary.kin(rule.facet) if f in self.vocabulary for t in (self.vocabulary[f].get(tail),) if t), None)
+            if term and k <= 2:
+                return (free, " ".join(group[:k])), term.term if normal(term.term) == tail or tail in map(normal, term.aka) else tail
+        return None, words
 
-    def _deed(self, start: int, stop: int) -> int:
-        """A participle and what follows it, up to a place, into the slot of an action; return where it ends."""
-        slot = self._slot_of("action")
-        text = self.wish[start:stop]
-        match = _DEED.match(text)
-        words = match["deed"].lower().split() if slot and match else []
-        if not words or words[0] in _NO_DEEDS or (words[0] in ING_NOUNS and not (len(words) > 1 and words[1] in DETERMINERS)):
-            return start
-        deed = match["deed"]
-        setting = self._slot_of("setting")
-        cut = (
-            re.search(r"\s(?:in|on|at|under|beside|inside|outside|near|behind|aboard|among|against)\s(?:an?|the|some)\s", deed)
-            if setting
-            else None
-        )
-        deed = deed[: cut.start()] if cut else deed
-        self._take(slot, start + match.start("deed"), start + match.start("deed") + len(deed), deed.strip())
-        return start + match.start("deed") + len(deed)
-
-    def _place(self, start: int, stop: int) -> None:
-        slot = self._slot_of("setting")
-        text = self.wish[start:stop]
-        match = _PLACE.search(text) if slot else None
-        if match and _without_idle(match["place"]) and not re.match(r"\w+\s+(?:it|them|him|her|that|this)\b", match["place"]):
-            self._take(slot, start + match.start("place"), start + match.end("place"), match["place"].strip())
-
-    def _modifier_of(self, head: str) -> str:
-        """The free slot that stands before `head` in its noun group."""
-        free = {rule.name for rule in self.rules if rule.facet not in self.vocabulary}
+    def _modifier(self, head: str) -> str:
+        """The free slot that stands before `head` in its noun group, and is open."""
+        free = {name for name, rule in self.rules.items() if rule.facet not in self.vocabulary and name not in self.several and name not in self.taken}
         groups = [g for phrase in self.formula.phrases for g in phrase.groups() if g.head == head]
         return next((name for g in groups for name in g.slots[:-1] if name in free), "")
 
-    def heard(self) -> Heard:
-        pieces = sorted(self.pieces)
-        fills: dict[str, str] = {}
-        for piece in pieces:
-            fills[piece.slot] = f"{fills[piece.slot]}; {piece.text}" if piece.slot in fills else piece.text
-        kind = set(normal(self.formula.name).split())
-        gaps = [_without_idle(self.wish[a:b]) for a, b in self._gaps(_OPENING.match(self.wish).end())]
-        rest = [words for words in gaps if words and not set(normal(words).split()) <= kind]
-        return Heard(self.wish, fills, tuple(pieces), tuple(rest))
+    def _beside(self, piece: PromptPiece) -> bool:
+        """Keep a part that has no slot with the words that it follows: "a woman in a red coat"."""
+        at, slot = self.last
+        between = self.reading.text[at : piece.start]
+        if at < 0 or slot not in self.several or piece.facet in KINDS or not _JOINED.fullmatch(between) or is_clause(piece.words):
+            return False
+        self.several[slot][-1] += between + piece.words
+        self.pieces.append(WishPiece(Span(piece.start, piece.stop), slot, piece.words))
+        self.last = (piece.stop, slot)
+        return True
+
+    def _take(self, slot: str, start: int, stop: int, text: str) -> None:
+        self.several.setdefault(slot, []).append(text)
+        self.pieces.append(WishPiece(Span(start, stop), slot, text))
+
+    def says(self, piece: PromptPiece) -> bool:
+        """Does the formula itself say a part: its kind of picture in its name or its words?"""
+        words = set(normal(english.split_determiner(piece.words)[1]).split())
+        name = self.formula.name
+        if words <= _GENERIC or words <= set(name.split("-")) or piece.words.replace("-", "").lower() == name.replace("-", ""):
+            return True
+        return piece.facet in KINDS and words <= _own_words(self.formula)
+
+    def fills(self) -> dict[str, str]:
+        return {slot: "; ".join(texts) for slot, texts in self.several.items()}
+
+
+def _own_words(formula: Formula) -> set[str]:
+    """The words of a formula's name, of what it is for, and of its defaults."""
+    said = [formula.name.replace("-", " "), *(text for rule in formula.slots for text in rule.default)]
+    said += [part.raw for phrase in formula.phrases for part in phrase.body if isinstance(part, FixedText)]
+    words = set(normal(" ".join(said)).split())
+    return words | ({"photo", "picture", "shot", "image"} if words & {"photograph", "still"} else set()) | ({"clip", "shot"} if "clip" in words else set())
 
 
 def quoted_slots(formula: Formula) -> list[str]:
@@ -304,12 +199,3 @@ def quoted_slots(formula: Formula) -> list[str]:
                 elif isinstance(part, Group) and before.count('"') % 2:
                     found.append(part.head)
     return list(dict.fromkeys(found))
-
-
-def _without_idle(text: str) -> str:
-    words = text.strip(" ,").split(" ")
-    while words and (words[0].lower() in IN_WISHES or words[0].lower() in LEADS):
-        words.pop(0)
-    while words and words[-1].lower() in IN_WISHES | LEADS:
-        words.pop()
-    return " ".join(words)

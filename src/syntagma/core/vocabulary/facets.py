@@ -13,6 +13,7 @@ class Traits(NamedTuple):
     noun: str = ""
     holds: tuple[str, ...] = ()
     participant: bool = False  # its terms are what a picture is of
+    kin: tuple[str, ...] = ()  # facets whose words people use for its own
     stuff: bool = False  # only stuff wants it (oiled oak), and no thing of free text does (a slate table)
 
     def completed(self, bare: str, fuller: str = "") -> str:
@@ -36,8 +37,9 @@ def read_facets(text: str, source: str) -> dict[str, Traits]:
         if not isinstance(table, dict):
             file.wrong(facet, f"what is said of “{facet}” is a table", f"write [{facet}], and its lines below")
             continue
-        good = file.good(table, {"noun": str, "holds": list, "participant": bool}, "a facet", facet)
-        found[facet] = Traits(good.get("noun", "").strip(), tuple(map(str, good.get("holds", ()))), good.get("participant", False))
+        good = file.good(table, {"noun": str, "holds": list, "participant": bool, "kin": list}, "a facet", facet)
+        holds, kin = (tuple(map(str, good.get(key, ()))) for key in ("holds", "kin"))
+        found[facet] = Traits(good.get("noun", "").strip(), holds, good.get("participant", False), kin=kin)
     if file.mistakes:
         raise Refused(file.mistakes)
     return found

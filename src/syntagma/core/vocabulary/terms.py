@@ -169,6 +169,15 @@ class Vocabulary:
         """What facets are like, read when it is first asked for."""
         return self._traits()
 
+    def participant(self, facet: str) -> bool:
+        """Are a facet's terms what a picture is of?"""
+        return self.traits.get(facet, PLAIN).participant
+
+    def kin(self, facet: str) -> frozenset[str]:
+        """A facet, and those that the same words may be of."""
+        mine = self.traits[facet].kin if facet in self.traits else ()
+        return frozenset({facet, *mine, *(other for other, traits in self.traits.items() if facet in traits.kin)})
+
     @cached_property
     def dimensions(self) -> Dimensions:
         """What pictures take for granted, read when it is first asked for."""
@@ -179,7 +188,7 @@ class Vocabulary:
         of the text."""
         seats, lead = {}, False
         for slot, facet, part, world in slots:
-            stands = self.traits.get(facet, PLAIN).participant
+            stands = self.participant(facet)
             seats[slot] = Seat(slot, facet, part, CLAIM if not stands else OTHER if lead else LEAD, world)
             lead = lead or stands
         return seats

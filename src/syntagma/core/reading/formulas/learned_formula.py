@@ -6,7 +6,9 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
+from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.notation.toml_writer import pair, table
+from syntagma.core.reading.prompt_pieces import NO_FACETS
 
 STOPS = ".;!?"
 
@@ -50,7 +52,8 @@ class _Line(NamedTuple):
 
 
 def formula_text(columns: Sequence[Column], number: int, parameters: dict[str, str], negative: list[str]) -> str:
-    """The formula's text; `number` is that of the examples."""
+    """The formula's text; `number` is that of the examples. Of one example, its words are the default of each slot, and the formula's example."""
+    alone = {slot: column.texts[0] for slot, column in zip(slot_names(columns), columns, strict=True) if slot and number == 1}
     lines: list[_Line] = []
     heads: list[str] = []
     for k, (column, slot) in enumerate(zip(columns, slot_names(columns), strict=True)):
@@ -60,12 +63,15 @@ def formula_text(columns: Sequence[Column], number: int, parameters: dict[str, s
             _add(lines, _Line(f"words-{k}" if k else "opening", True, False, joined, _plain(column.texts[0])), link, column.ends)
             continue
         needed = slot == "subject" and all(column.texts)
-        facet = "" if column.facet in ("detail", "speech") else column.facet
-        heads.append(pair(slot, {"facet": facet} | ({"need": True} if needed else {})))
+        facet = "" if column.facet in NO_FACETS else column.facet
+        told: dict[str, object] = {"facet": facet} | ({"need": True} if needed and not alone else {})
+        heads.append(pair(slot, told | ({"default": alone[slot]} if alone else {})))
         _add(lines, _Line(slot, False, needed, joined, _group(column, slot)), link, column.ends)
     if lines and lines[-1].fixed and len(lines) > 1:
-        lines[-1] = lines[-1]._replace(label="closing")
-    head = [pair("about", f"Learned from {number} examples"), "", "[slots]", *heads, *table("parameters", parameters)]
+        leads = lines[-1].body.rpartition(" ")[2].lower() in PREPOSITIONS  # it would lead to nothing
+        lines[-1] = lines[-1]._replace(label="closing", body=lines[-1].body + ("." if leads else ""))
+    about = f"Learned from {number} examples" if number > 1 else "Learned from one prompt"
+    head = [pair("about", about), "", "[slots]", *heads, *table("parameters", parameters), *table("example", alone)]
     body = [f"{ln.label}{'!' if ln.fixed or ln.needed else ''}  {'~' if ln.joined else ''}{ln.body}" for ln in lines]
     body += [f"-  {', '.join(map(_plain, negative))}"] if negative else []
     return "+++\n" + "\n".join(head) + "\n+++\n" + "\n".join(body) + "\n"

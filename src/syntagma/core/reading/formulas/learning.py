@@ -7,14 +7,14 @@ parts are laid into columns by facet; words that lead every text of a column, or
 
 import re
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.english.denials import kept_out
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.reading.formulas.learned_formula import Column, formula_text, slot_names
-from syntagma.core.reading.formulas.recasting import lowered
+from syntagma.core.reading.formulas.recasting import LEADS, lowered
 from syntagma.core.reading.formulas.shared_words import IDLE, TOKEN, Example, SharedRun, Token, anchors, norm, pairs, words_in
 from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, Reading
 from syntagma.core.vocabulary.terms import Term, normal
@@ -47,6 +47,11 @@ class Learned(NamedTuple):
         """What the examples have in each slot."""
         return {slot: list(dict.fromkeys(t for t in column.texts if t)) for slot, column in self._slots()}
 
+    @property
+    def said(self) -> dict[str, str]:
+        """What the first example has in each slot."""
+        return {slot: column.texts[0] for slot, column in self._slots() if column.texts[0]}
+
     def read_as(self, slot: str) -> list[str]:
         """What the examples have in a slot that was read as of its facet, or could be of any."""
         column = dict(self._slots())[slot]
@@ -63,7 +68,8 @@ def learn(
 ) -> Learned:
     """Learn a formula from what was read of examples; `fixed` words stay wherever they stand, `opened` ones are no fixed words. `whole`
     are the readings with what stands beside the prose, where that was left out of the others."""
-    examples = [_example(reading) for reading in readings]
+    denied = [{p.words.strip(" .").lower() for p in reading.of(NEGATIVE)} for reading in readings]
+    examples = [_example(reading, set.intersection(*denied)) for reading in readings]
     if len({tuple(p.words for p in reading.parts() if p.facet == "speech") for reading in readings}) > 1:
         examples = [_speech_apart(example, i) for i, example in enumerate(examples)]
     shared = anchors(examples, {w for text in fixed for w in words_in(text)}, {w for text in opened for w in words_in(text)})
@@ -73,11 +79,49 @@ def learn(
     return Learned(columns, parameters, negative, foreign, [e.text for e in examples])
 
 
-def _example(reading: Reading) -> Example:
-    """The prose of a reading: parameters, addresses and negative text left out."""
+def learn_one(reading: Reading, whole: Reading) -> Learned:
+    """Learn a formula from one prompt: each part that was read becomes a slot, with its words as default; what was not read stays as it is."""
+    example = _example(reading, {p.words.strip(" .").lower() for p in reading.of(NEGATIVE)})
+    columns: list[Column] = []
+    at = 0
+    for piece in example.pieces:
+        columns += _between(example.text, at, piece.start)
+        at = piece.stop
+        if piece.facet == "detail":
+            columns.append(Column("", [(piece.start, piece.stop)], [piece.text]))
+        else:
+            lead = LEADS.match(piece.text)
+            start = piece.start + (lead.end() if lead and not piece.term else 0)
+            column = _column([example], [_Cell(piece.facet, start, piece.stop, piece.term)])
+            said = lowered(lead.group().strip()) if start > piece.start else ""
+            columns.append(column._replace(lead=said, spans=[(piece.start, piece.stop)]))
+    columns += _between(example.text, at, len(example.text))
+    parameters, foreign = _beside([whole])
+    return Learned(_seamed([example], columns), parameters, _shared_negative([whole]), foreign, [example.text])
+
+
+def _between(text: str, start: int, stop: int) -> list[Column]:
+    """Words between parts that say more than a seam does, as fixed words: "She says:"."""
+    words = [m for m in TOKEN.finditer(text, start, stop)]
+    while words and words[0].group() in SIGNS:
+        words.pop(0)
+    while words and words[-1].group() in SIGNS - {":"}:
+        words.pop()
+    if all(norm(m.group()) in IDLE for m in words):
+        return []
+    a, b = words[0].start(), words[-1].end()
+    return [Column("", [(a, b)], [text[a:b]])]
+
+
+SIGNS = frozenset(',.;:!?"“”()')
+
+
+def _example(reading: Reading, denied: Collection[str]) -> Example:
+    """The prose of a reading: parameters, addresses and negative text left out, but for denials in sentences that stay (`denied`)."""
     text, pieces = "", []
     for piece in reading.pieces:
-        if piece.kind in (PARAMETER, REFERENCE, NEGATIVE):
+        stays = piece.kind == NEGATIVE and piece.facet == NEGATIVE and piece.words.strip(" .").lower() in denied
+        if piece.kind in (PARAMETER, REFERENCE, NEGATIVE) and not stays:
             text = text.rstrip(" ")
             continue
         start = len(text)
@@ -85,9 +129,10 @@ def _example(reading: Reading) -> Example:
         if piece.kind == "glue":
             words = re.sub(r"\s+", " ", words)
         text += words
-        if piece.kind == PART:
-            pieces.append(piece._replace(start=start, stop=start + len(words)))
-    text = text.rstrip()
+        if piece.kind == PART or stays:
+            facet = "detail" if stays else piece.facet
+            pieces.append(piece._replace(start=start, stop=start + len(words), facet=facet))
+    text = text.rstrip(" ,;\n\t\r")
     tokens = [Token(norm(m.group()), m.start(), m.end()) for m in TOKEN.finditer(text)]
     return Example(text, tokens, pieces)
 

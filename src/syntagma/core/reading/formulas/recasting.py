@@ -1,22 +1,21 @@
 """What was read, put into another form: into the slots of a formula, or a formula of its own for another model or order."""
 
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
+from syntagma.core.english.clauses import is_clause
 from syntagma.core.english.denials import kept_out
 from syntagma.core.english.noun_groups import head_end
+from syntagma.core.english.verbs import VERBS, is_past, participle
 from syntagma.core.formula.building import escaped, fixed, formula, nodes, phrase
 from syntagma.core.formula.tree import Formula, SlotRule
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.lexicon import bare as bare_word
 from syntagma.core.reading.lexicon import last_word
 from syntagma.core.reading.outer_form import LABELLED, NESTED, TAGS, TIMED, segments
-from syntagma.core.reading.prompt_pieces import PART, PromptPiece, Reading
-from syntagma.core.reading.prose.classifying import MAIN
-from syntagma.core.reading.prose.deeds import is_clause, participle
-from syntagma.core.reading.prose.verb_lists import VERBS
+from syntagma.core.reading.prompt_pieces import CLAUSE, DEED, NAMED, NOUN, PART, QUALITY, PromptPiece, Reading
 from syntagma.core.vocabulary.terms import Vocabulary, normal
 
 CAMERA = ("shot-size", "camera-angle", "camera-move", "camera-rig", "lens", "focus", "exposure")
@@ -33,6 +32,9 @@ _IN_PROSE = {
     "lighting": "lit by [a {}]", "lens": "shot on [a {}]", "setting": "[a {}]", "weather": "[a {}]", 
      "mood": 'with [a {} "mood"]', "speech": '"[{}]"', "wardrobe": "in [a {}]", "medium": "[a {}]", "subject": "[a {}]",
 }  # fmt: skip
+_DENIED = regex(r"^(?:did|does|do|could|can|would|will|had|has|have|is|was|were) ", re.I)
+_AND_THEN = regex(r"(?P<lead>\b(?:and|then|but) )(?P<verb>\w+)\b(?! of\b)", re.I)
+_UNDER = regex(r"^(?:under|by|in)\s+(?=an? |the |\w+light\b)", re.I)
 _LINK = regex(r"\s*(of|for|to|with|from|and|showing|then|while|as|who)\s*", re.I)
 _SAYS = regex(r"(?:^\s*|(?:[,;.!?]|(?<!\n)\n)\s*)((?:\w+ )*\w+[:,]?)\s*[\"“]$")
 _WITH = regex(r"[,;]\s+(with)\s+$", re.I)
@@ -67,11 +69,11 @@ def into_slots(reading: Reading, formula: Formula, vocabulary: Vocabulary, spoke
             if is_clause(piece.words) and piece.facet != "action"
             else rules
         )
-        slot = slot_for(piece, takes, several, spoken)
+        slot = slot_for(piece, takes, several, spoken, vocabulary)
         if slot is None:
             unplaced.append(piece)
         else:
-            several.setdefault(slot, []).append(fill_text(piece, rules[slot].facet, slot in places))
+            several.setdefault(slot, []).append(fill_text(piece, rules[slot].facet, vocabulary, slot in places))
             placed[number] = slot
     stress = {slot: reading.pieces[number].stress for number, slot in placed.items() if reading.pieces[number].stress != 1}
     return Recast({slot: "; ".join(texts) for slot, texts in several.items()}, unplaced, placed, stress)
@@ -82,20 +84,20 @@ def slots_as(formula: Formula, form: str) -> set[str]:
     return {group.head for phrase in formula.phrases for group in phrase.groups() if group.form == form}
 
 
-def slot_for(piece: PromptPiece, rules: Mapping[str, SlotRule], several: Mapping[str, list[str]], spoken: Sequence[str]) -> str | None:
+def slot_for(
+    piece: PromptPiece, rules: Mapping[str, SlotRule], several: Mapping[str, list[str]], spoken: Sequence[str], vocabulary: Vocabulary
+) -> str | None:
     """The slot that takes a piece, by its facet, among those that still take something; `several` is what they hold."""
     if piece.facet == "speech":
         return next((s for s in spoken if s in rules and s not in several), None)
-    wanted = {piece.facet, piece.term.facet if piece.term else piece.facet}
-    if piece.facet == "subject":
-        wanted |= MAIN
-    if piece.facet == "lighting":
-        wanted.add("light-quality")
-    if piece.facet == "medium":
-        wanted |= {"genre"}
+    own = {piece.facet, piece.term.facet if piece.term else piece.facet}
+    wanted = own | vocabulary.kin(piece.facet)
     ranked = sorted(
-        (r for r in rules.values() if r.facet in wanted or (r.name == "kind" and piece.facet in ("medium", "genre"))),
-        key=lambda r: (piece.term is None or r.facet != piece.term.facet, not r.need),
+        (
+            r for r in rules.values()
+            if (r.facet in wanted and stands(piece, r)) or (r.name == "kind" and piece.facet in ("medium", "genre") and piece.build == NOUN)
+        ),
+        key=lambda r: (piece.term is None or r.facet != piece.term.facet, r.facet not in own, not r.need),
     )
     for rule in ranked:
         if rule.name not in several or len(several[rule.name]) < max(rule.take[1], 1):
@@ -105,13 +107,43 @@ def slot_for(piece: PromptPiece, rules: Mapping[str, SlotRule], several: Mapping
     )
 
 
-def fill_text(piece: PromptPiece, facet: str, placed: bool = True) -> str:
+# Facets of which a quality alone is a part: "tired" is a mood, "misty" no weather to be put behind "in".
+_QUALITIES = frozenset("pose action look pacing voice finish technique film-look colour-grade light-quality design-style era medium".split())
+_DEEDS = frozenset("action pose looping-motion time-passing camera-move visual-effect pacing focus technique exposure composition".split())
+
+
+def stands(piece: PromptPiece, rule: SlotRule) -> bool:
+    """Can a piece stand where a slot does, with what a formula writes round it?"""
+    if piece.term or not piece.build:
+        return True
+    if rule.facet == "mood":  # with a … mood
+        return piece.build == QUALITY or piece.words.lower().endswith(_ENDS["mood"])
+    if piece.build == QUALITY:
+        return rule.facet in _QUALITIES or not rule.facet
+    if piece.build == DEED:
+        return (rule.facet in _DEEDS and not _DENIED.search(piece.words)) or not rule.facet
+    if rule.facet == "action":  # it says who does it, or what happens
+        return piece.build != CLAUSE
+    return True
+
+
+def fill_text(piece: PromptPiece, facet: str, vocabulary: Vocabulary, placed: bool = True) -> str:
     """A piece as a fill: the term that it is, else its words without what a formula writes round them. `placed`: a place keeps its
     preposition."""
-    if piece.term and (piece.term.facet == facet or facet in MAIN):
-        return piece.term.term
     words = piece.words.strip()
-    words = _doing(words) if facet == "action" else LEADS.sub("", words)
+    one_kind = piece.term and (piece.term.facet == facet or (vocabulary.participant(facet) and vocabulary.participant(piece.term.facet)))
+    if one_kind:
+        said = set(normal(english.split_determiner(words)[1]).split())
+        if not said < set(normal(piece.term.term).split()):  # "a fox" is no red fox
+            return piece.term.term
+    if piece.facet in ("speech", "lettering") and facet not in vocabulary:
+        return words  # what is said stays as it is
+    words = _doing(words) if facet in ("action", "pose") else LEADS.sub("", words)
+    if facet == "lighting":
+        words = _UNDER.sub("", words)
+    if facet == "setting" and placed and piece.lead and not english.starts_with_preposition(words):
+        determiner, group = english.split_determiner(words)
+        words = f"{piece.lead} {determiner or (english.article(group) if english.countability(group) == 'one' else '')} {group}".replace("  ", " ")
     if not placed and facet in _PLACED:
         words = english.split_place(words)[1]
     for ending in _ENDS.get(facet, ()):
@@ -119,22 +151,31 @@ def fill_text(piece: PromptPiece, facet: str, placed: bool = True) -> str:
             words = words[: -len(ending) - 1]
     determiner, rest = english.split_determiner(words)
     words = rest if determiner.lower() in ("a", "an") else words
-    return lowered(words).replace(";", ",")
+    return (words if piece.build == NAMED else lowered(words)).replace(";", ",")
 
 
 def _doing(words: str) -> str:
-    """A deed as it stands behind a noun: "she climbs a ladder" → "climbing a ladder"."""
+    """A deed as it stands behind a noun: "she climbs a ladder and looked down" → "climbing a ladder and looking down"."""
     words = re.sub(r"^(?:he|she|they|it) ", "", words, flags=re.I)
     first, space, rest = words.partition(" ")
-    return participle(first.lower()) + space + rest if first.lower() in VERBS and not first.endswith("ing") else words
+    if not _finite(first):
+        return words
+    more = _AND_THEN.sub(lambda m: m["lead"] + participle(m["verb"].lower()) if _finite(m["verb"]) else m.group(), rest)
+    return participle(first.lower()) + space + more
+
+
+def _finite(word: str) -> bool:
+    """Is a word a verb that says what somebody does or did: "climbs", "found"?"""
+    low = word.lower()
+    return is_past(low) or (low in VERBS and not low.endswith("ing"))
 
 
 def own_formula(
-    reading: Reading, order: Iterable[str] = (), timed: bool = False, places: Mapping[str, str] = {}
+    reading: Reading, order: Iterable[str] = (), timed: bool = False, preposition: Callable[[str], str] = lambda noun: ""
 ) -> tuple[Formula, dict[str, str]]:
     """A formula made of the reading itself, a phrase for each part in its words, and its fills: what any model's register can write.
-    `order` names facets, or families such as camera, that come first; `timed`: it is written in segments, those that it came in; `places`
-    gives the preposition that a place takes by its noun, for tags and labels, which have none."""
+    `order` names facets, or families such as camera, that come first; `timed`: it is written in segments, those that it came in; `preposition`
+    gives the one that a place takes by its noun, for tags and labels, which have none."""
     first = [facet for name in order for facet in FAMILIES.get(name, (name,))]
     rooms = _rooms(reading) if timed else []
     parts: list[_Glued] = []
@@ -158,7 +199,7 @@ def own_formula(
         if bare and facet in _PLACED and one.piece.term and one.piece.term.place and normal(words) == normal(one.piece.term.term):
             words = one.piece.term.place  # a tag names a place; a sentence says where
         elif bare and facet == "setting":
-            words = _placed(words, places)
+            words = _placed(words, preposition)
         body, words = phrase_of(name, facet, words, bare)
         joined = one.joined and number > 0
         body = f"{escaped(one.link)} {body}" if one.link and number and (joined or one.link == "with" or facet == "speech") else body
@@ -176,6 +217,19 @@ def own_formula(
     return formula("recast", lines, slots, stress), fills
 
 
+def with_rest(formula: Formula, rest: Sequence[str], denied: Sequence[str]) -> Formula:
+    """The formula with a phrase `detail` for each of what found no place, and what is kept out."""
+    lines = [phrase(f"detail-{number + 1}" if number else "detail", nodes(body)) for number, body in enumerate(rest)]
+    if said := [part for text in denied for part in kept_out(text)]:
+        lines.append(phrase("-", [fixed(", ".join(said))]))
+    return formula._replace(lines=(*formula.lines, *lines))
+
+
+def rest_slot(number: int) -> str:
+    """The slot of what found no place."""
+    return "rest" if not number else f"rest-{number + 1}"
+
+
 def _moved(parts: "list[_Glued]", first: Sequence[str]) -> "list[_Glued]":
     """The parts with those of some facets at the front; what follows a part without a comma stays behind it."""
     units: list[list[_Glued]] = []
@@ -191,12 +245,12 @@ def _moved(parts: "list[_Glued]", first: Sequence[str]) -> "list[_Glued]":
     return [one for unit in moved for one in unit]
 
 
-def _placed(words: str, places: Mapping[str, str]) -> str:
+def _placed(words: str, preposition: Callable[[str], str]) -> str:
     """A place by name as a sentence says it: "beech wood" → "in a beech wood"; as it is where its noun does not tell how."""
     if english.starts_with_preposition(words):
         return words
     determiner, group = english.split_determiner(words)
-    lead = places.get(bare_word(last_word(group[: head_end(group)])))
+    lead = preposition(bare_word(last_word(group[: head_end(group)])))
     if not lead:
         return words
     article = determiner or (

@@ -1,15 +1,21 @@
 """What the reader looks at: the features of a word in its stretch, and of a row of words that may be a part.
 
 A feature is a string; its weights are learned (training/). Each kind begins with its own letters (docs/reading.md tells what each kind is worth).
+What a word brings wherever it stands is a bundle, so that its weights are added up once.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
+from syntagma.core.english.clauses import verb_at
+from syntagma.core.english.verbs import base_of, is_past
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.reading.model.words import ENDS, Knowledge, Word, is_determiner, is_lead
+from syntagma.core.reading.lexicon import bare
+from syntagma.core.reading.model.words import ENDS, STOPS, Knowledge, Word, is_determiner, is_lead
+from syntagma.core.reading.prompt_pieces import CLAUSE, DEED, NAMED, NOUN, PLACE, QUALITY
 
 LONGEST = 26  # words of one part
+LEADING_ON = frozenset("a an the and or my his her their its our your".split())  # no part ends on these
 _DIGITS = regex(r"\d+")
 EDGE = "|"
 
@@ -22,155 +28,227 @@ class Setting(NamedTuple):
     first: bool = False
 
 
+class Read(NamedTuple):
+    """What was read before: the facet of the last part, and of all."""
+
+    last: str = ""
+    had: frozenset[str] = frozenset()
+
+    def then(self, facet: str) -> "Read":
+        """With one part more."""
+        return Read(facet, self.had | {facet})
+
+
+NOTHING_YET = Read()
+
+
+class Seen(NamedTuple):
+    """A word with what is worked out once for all features: its shape, its tag (what part of speech it may be), the stretch between signs and
+    the sentence that it stands in, the verb of that stretch (-1: none), where quotation marks were opened (0: nowhere), the noun on which its
+    group ends, what leads to it, and the facets of names and of words of the trade that cover it, with whether they begin there and how many words they have."""
+
+    shape: str
+    tag: str
+    chunk: tuple[int, int]
+    verb: int
+    sentence: int
+    quoted: int
+    head: int
+    lead: str
+    names: list[tuple[str, str, int]]
+    trade: list[tuple[str, str, int]]
+
+
+Spoken = list[tuple[int, Sequence[str]]]  # names that begin with a word: where each ends, its facets
+Item = str | tuple[str, ...]  # a feature, or a bundle of them that a word brings: what kind of bundle, and words
+
+
 class Stretch:
     """A row of words, and what is worked out once for all features in it."""
 
     def __init__(self, knowledge: Knowledge, words: Sequence[Word], setting: Setting):
         self.knowledge, self.words, self.setting = knowledge, words, setting
-        n = len(words)
-        self.shape = [_shape(w.low) for w in words]
-        self.chunk = _chunks(words)  # for each word: where its stretch between signs begins and ends
-        self.sentence = _sentences(words)
-        self.quoted = _quoted(words)
-        self.head = [_head(words, i) for i in range(n)]  # the noun on which the group of a word ends
-        self.lead = _leads(words)
-        self.names: list[list[tuple[str, str, int]]] = [[] for _ in words]
-        self.named: dict[tuple[int, int], Sequence[str]] = {}
-        for a, b, facets in knowledge.names(words):
-            self.named[a, b] = facets
-            for i in range(a, b):
-                for facet in facets:
-                    self.names[i].append((facet, "B" if i == a else "I", b - a))
-        self.trade: list[list[tuple[str, str, int]]] = [[] for _ in words]
-        self.traded: dict[tuple[int, int], Sequence[str]] = {}
-        for a, b, facets in knowledge.trade(words):
-            self.traded[a, b] = facets
-            for i in range(a, b):
-                self.trade[i] += [(facet, "B" if i == a else "I", b - a) for facet in facets]
-        self.chunk_head = {}
-        for a, b in set(self.chunk):
-            self.chunk_head[a, b] = _head(words, a) if a < b else a
+        self.named: list[Spoken] = [[] for _ in words]
+        self.traded: list[Spoken] = [[] for _ in words]
+        covered: tuple[list, list] = ([[] for _ in words], [[] for _ in words])
+        for spans, begin, over in ((knowledge.names(words), self.named, covered[0]), (knowledge.trade(words), self.traded, covered[1])):
+            for a, b, facets in spans:
+                begin[a].append((b, facets))
+                for i in range(a, b):
+                    over[i] += [(facet, "B" if i == a else "I", b - a) for facet in facets]
+        heads = [_head(words, i) for i in range(len(words))]
+        chunks = _chunks(words)
+        facts = zip(map(_tag, words), chunks, _verbs(words, chunks), _sentences(words), _quoted(words), heads, _leads(words), *covered, strict=True)
+        self.seen = [Seen(_shape(w.low), *fact) for w, fact in zip(words, facts, strict=True)]
 
-    def of_word(self, i: int) -> list[str]:
+    def spelled(self, items: Iterable[Item]) -> list[str]:
+        """Features, those of bundles one by one."""
+        return [feature for item in items for feature in ((item,) if isinstance(item, str) else self.spell(item))]
+
+    def spell(self, bundle: tuple[str, ...]) -> list[str]:
+        """The features of a bundle: what is known of a word by itself, for a word that stands there."""
+        kind, word = bundle[0], bundle[-1]
+        senses, shape = self.knowledge.senses.of(word), _shape(word)
+        facets = self.knowledge.facets(bare(word)) if kind in ("o", "h", "H", "W") else ()
+        if kind == "o":  # the word itself
+            found = [f"w={shape}", f"e3={word[-3:]}", f"e2={word[-2:]}", *(f"c={code}" for code in senses)]
+            found += [f"vd={facet} {share}" for facet, share in facets]
+            return found + ([f"hy={part}" for part in word.split("-")] if "-" in word else [])
+        if kind in "-+":  # a neighbour
+            return [f"w{kind}={shape}", *(f"c{kind}={code}" for code in senses)]
+        if kind in "hH":  # the noun of its group, of a word or of a part
+            return [f"h={shape}", *(f"hc={code}" for code in senses), *(f"hv={facet} {share}" for facet, share in facets)]
+        if kind == "k":  # the noun of its stretch
+            return [f"kh={shape}", *(f"kc={code}" for code in senses)]
+        if kind == "p":  # what leads to it, with what its noun is
+            return [f"p,c={bundle[1]} {code}" for code in senses if "." in code and code[:2] != "n." and code[0] not in "~a"]
+        if kind == "F":  # the first word of a part
+            return [f"1={shape}", *(f"fc={code}" for code in senses)]
+        if kind in ("1c", "-c"):  # a word before, with what the noun of a part is
+            return [f"{kind}={bundle[1]} {code}" for code in senses if "." in code and code[0] in "nv" and code[1] != "."]
+        return [f"w={shape}", *(f"vd={facet}" for facet, _ in facets), *(f"c={code}" for code in senses if "." in code and code[1] != ".")]
+
+    def of_word(self, i: int) -> list[Item]:
         """The features of one word."""
         words, w = self.words, self.words[i]
         n = len(words)
-        low, shape = w.low, self.shape[i]
-        before = self.shape[i - 1] if i else EDGE
-        after = self.shape[i + 1] if i + 1 < n else EDGE
-        before2 = self.shape[i - 2] if i > 1 else EDGE
-        after2 = self.shape[i + 2] if i + 2 < n else EDGE
-        found = [
-            "b", f"w={shape}", f"w-={before}", f"w+={after}", f"w--={before2}", f"w++={after2}",
-            f"w-w={before} {shape}", f"ww+={shape} {after}", f"f={self.setting.form}",
+        seen = self.seen[i]
+        shape = seen.shape
+        last = self.seen[i - 1] if i else None
+        following = self.seen[i + 1] if i + 1 < n else None
+        before, after = last.shape if last else EDGE, following.shape if following else EDGE
+        tags = (last.tag if last else EDGE, seen.tag, following.tag if following else EDGE)
+        found: list[Item] = [
+            "b", f"w--={self.seen[i - 2].shape if i > 1 else EDGE}", f"w++={self.seen[i + 2].shape if i + 2 < n else EDGE}",
+            f"w-w={before} {shape}", f"ww+={shape} {after}", f"f={self.setting.form}", f"g={tags[0]}{tags[1]}{tags[2]}", f"g-={tags[0]}{tags[1]}",
+            f"g+={tags[1]}{tags[2]}{self.seen[i + 2].tag if i + 2 < n else EDGE}",
         ]  # fmt: skip
-        if not w.is_word:
-            found.append("sign")
-        else:
-            found += [f"e3={low[-3:]}", f"e2={low[-2:]}"]
-            if "-" in low:
-                found += [f"hy={part}" for part in low.split("-")]
-            found += [f"c={code}" for code in w.senses]
-            found += [f"vd={facet} {share}" for facet, share in self.knowledge.facets.get(_bare(low), ())]
-        if i:
-            found += [f"c-={code}" for code in words[i - 1].senses]
-        if i + 1 < n:
-            found += [f"c+={code}" for code in words[i + 1].senses]
-        h = self.head[i]
+        found += [("o", w.low)] if w.is_word else [f"w={shape}", "sign"]
+        if w.capital:
+            found += [f"cap={seen.sentence < i}", f"cap={seen.sentence < i} {'N' in w.senses or 'n' in w.senses}"]
+        found.append(("-", words[i - 1].low) if last else f"w-={EDGE}")
+        found.append(("+", words[i + 1].low) if following else f"w+={EDGE}")
+        h = seen.head
         if h != i:
-            found += [f"h={self.shape[h]}", *(f"hc={code}" for code in words[h].senses)]
-            found += [f"hv={facet} {share}" for facet, share in self.knowledge.facets.get(_bare(words[h].low), ())]
-        lead = self.lead[i]
-        found.append(f"p={lead}")
-        found += [f"p,c={lead} {code}" for code in words[h].senses if "." in code and code[:2] != "n." and code[0] not in "~a"]
-        for facet, where, length in self.names[i]:
+            found.append(("h", words[h].low))
+            found += [f"th={facet}" for facet, *_ in self.seen[h].trade]
+        found += [f"p={seen.lead}", ("p", seen.lead, words[h].low)]
+        for facet, where, length in seen.names:
             found += [f"v={facet}", f"v={facet} {where} {min(length, 3)}"]
-        for facet, where, length in self.trade[i]:
+        for facet, where, length in seen.trade:
             found += [f"t={facet}", f"t={facet} {where} {min(length, 3)}"]
-        if h != i:
-            found += [f"th={facet}" for facet, *_ in self.trade[h]]
-        if i + 1 < n:
-            found += [f"t+={facet}" for facet, *_ in self.trade[i + 1]]
-        a, b = self.chunk[i]
-        found += [f"k#={min(b - a, 7)} {self.setting.form}", f"k0={self.shape[a] if a < n else EDGE}", f"ki={min(i - a, 3)}", f"kj={min(b - i, 3)}"]
-        c = self.chunk_head[a, b]
+        if following:
+            found += [f"t+={facet}" for facet, *_ in following.trade]
+        a, b = seen.chunk
+        found += [f"k#={min(b - a, 7)} {self.setting.form}", f"k0={self.seen[a].shape if a < n else EDGE}", f"ki={min(i - a, 3)}", f"kj={min(b - i, 3)}"]
+        c = self.seen[a].head if a < b else a
         if b - a < 8 and c < n:
-            found += [f"kh={self.shape[c]}", *(f"kc={code}" for code in words[c].senses), *(f"kt={facet}" for facet, *_ in self.trade[c])]
-        s = self.sentence[i]
-        found += [f"s0={self.shape[s]}", f"si={min(i - s, 6)}"]
+            found += [("k", words[c].low), *(f"kt={facet}" for facet, *_ in self.seen[c].trade)]
+        if seen.verb >= 0:
+            found.append(f"va={_side(seen.verb, i, i + 1)}{min(abs(seen.verb - i), 3)}")
+        s = seen.sentence
+        found += [f"s0={self.seen[s].shape}", f"si={min(i - s, 6)}"]
         if self.setting.label:
             found.append(f"l={self.setting.label}")
-        if self.quoted[i]:
+        if seen.quoted:
             found += ["q", f"q={self.before_quote(i)}"]
         if self.setting.first:
             found.append(f"at={min(i, 4)}")
         return found
 
+    def of_inside(self, i: int) -> Item:
+        """The features that a word brings to each part that it stands in."""
+        return ("W", self.words[i].low)
+
     def before_quote(self, i: int) -> str:
         """The word before the quotation marks in which a word stands."""
-        at = self.quoted[i] - 2
+        at = self.seen[i].quoted - 2
         while at >= 0 and not self.words[at].is_word:
             at -= 1
-        return self.shape[at] if at >= 0 else EDGE
+        return self.seen[at].shape if at >= 0 else EDGE
 
-    def of_part(self, a: int, b: int) -> list[str]:
-        """The features of the words from `a` to before `b`, if they were one part."""
+    def of_part(self, a: int, b: int) -> list[Item]:
+        """The features of the words from `a` to before `b`, if they were one part, beside those that each word brings."""
         words, n = self.words, len(self.words)
-        first, last = self.shape[a], self.shape[b - 1]
-        before = self.shape[a - 1] if a else EDGE
-        after = self.shape[b] if b < n else EDGE
+        seen = self.seen[a]
+        first, last = seen.shape, self.seen[b - 1].shape
+        before = self.seen[a - 1].shape if a else EDGE
+        after = self.seen[b].shape if b < n else EDGE
         length = b - a
-        found = [
-            "b", f"1={first}", f"9={last}", f"-={before}", f"+={after}", f"-1={before} {first}", f"9+={last} {after}", f"#={min(length, 9)}",
-            f"#f={min(length, 5)} {self.setting.form}",
-        ]  # fmt: skip
         h = _head(words, a, b)
-        found += [f"h={self.shape[h]}", f"h1={first} {self.shape[h]}"]
-        codes = words[h].senses
-        found += [f"hc={code}" for code in codes]
-        found += [f"1c={first} {code}" for code in codes if "." in code and code[0] in "nv" and code[1] != "."] if not words[a].senses else []
-        found += [f"fc={code}" for code in words[a].senses]
-        found += [f"-c={before} {code}" for code in codes if "." in code and code[0] in "nv" and code[1] != "."]
-        found += [f"hv={facet} {share}" for facet, share in self.knowledge.facets.get(_bare(words[h].low), ())]
+        head = words[h].low
+        tags = "".join(one.tag for one in self.seen[a : min(b, a + 3)])
+        found: list[Item] = [
+            "b", f"9={last}", f"-={before}", f"+={after}", f"-1={before} {first}", f"9+={last} {after}", f"#={min(length, 9)}",
+            f"#f={min(length, 5)} {self.setting.form}", f"g={tags}", f"g#={tags} {min(length, 4)}", f"g9={self.seen[b - 1].tag}{self.seen[b].tag if b < n else EDGE}",
+            f"g-={self.seen[a - 1].tag if a else EDGE}{tags[:2]}", ("H", head), f"h1={first} {self.seen[h].shape}", ("F", words[a].low), ("-c", before, head),
+        ]  # fmt: skip
+        if not words[a].senses:
+            found.append(("1c", first, head))
         if length > 1 and is_lead(first):
-            found += [f"2={self.shape[a + 1]}", f"2c={'D' if is_determiner(words[a + 1].low) else 'x'} {first}"]
-        seen = set()
-        for i in range(a, b):
-            shape = self.shape[i]
-            if shape not in seen:
-                seen.add(shape)
-                found.append(f"w={shape}")
-                found += [f"vd={facet}" for facet, _ in self.knowledge.facets.get(_bare(words[i].low), ())]
-        kinds = {code for i in range(a, b) for code in words[i].senses if "." in code and code[1] != "."}
-        found += [f"c={code}" for code in kinds]
-        inner = words[a + 1 if first in ("a", "an", "the") or is_lead(first) else a : b]
+            found += [f"2={self.seen[a + 1].shape}", f"2c={'D' if is_determiner(words[a + 1].low) else 'x'} {first}"]
+        inner = length - (first in ("a", "an", "the") or is_lead(first))
         covered = 0
-        for (x, y), facets in self.named.items():
-            if a <= x and y <= b:
-                covered += y - x
-                share = (y - x) / max(1, len(inner))
-                found += [f"v={facet} {'all' if share >= 1 else 'half' if share >= 0.5 else 'some'}{' end' if y == b else ''}" for facet in facets]
+        for x in range(a, b):
+            for kind, spoken in (("v", self.named[x]), ("t", self.traded[x])):
+                for y, facets in spoken:
+                    if y <= b:
+                        covered += (y - x) * (kind == "v")
+                        share = (y - x) / max(1, inner)
+                        how = f"{'all' if share >= 1 else 'half' if share >= 0.5 else 'some'}{' end' if y == b else ''}"
+                        found += [f"{kind}={facet} {how}" for facet in facets]
         found.append(f"v#={min(covered, 3)}")
-        for (x, y), facets in self.traded.items():
-            if a <= x and y <= b:
-                share = (y - x) / max(1, len(inner))
-                found += [f"t={facet} {'all' if share >= 1 else 'half' if share >= 0.5 else 'some'}{' end' if y == b else ''}" for facet in facets]
-        found += [f"th={facet}" for facet, *_ in self.trade[h]]
-        x, y = self.chunk[a]
+        found += [f"th={facet}" for facet, *_ in self.seen[h].trade]
+        if words[h].capital:
+            found += [f"cap={self.seen[h].sentence < h} {min(length, 3)}", f"cap={bool(words[h].senses)}"]
+        x, y = seen.chunk
         whole = (a == x, b == y)
         found += [f"k={whole}", f"k#={whole} {min(y - x, 7)}", f"k1={whole} {first}"]
-        if any(not word.is_word for word in words[a:b]):
+        if "S" in (tags if length < 4 else [one.tag for one in self.seen[a:b]]):
             found.append("comma")
         if any(is_lead(word.low) for word in words[a + 1 : b]):
             found.append("leads")
         if self.setting.label:
             found.append(f"l={self.setting.label} {whole}")
-        if self.quoted[a]:
+        if seen.quoted:
             found += ["q", f"q={self.before_quote(a)}"]
         if self.setting.first and a < 4:
             found.append(f"at={a}")
-        found.append(f"p={self.lead[a]}")
+        if seen.verb >= 0:
+            found += [f"va={_side(seen.verb, a, b)}", f"va={_side(seen.verb, a, b)} {tags}"]
+        found.append(f"p={seen.lead}")
         return found
+
+    def build(self, a: int, b: int) -> str:
+        """How the words from `a` to before `b` are built, by what parts of speech they may be."""
+        word = self.words[a]
+        if word.capital and (not word.senses or self.seen[a].sentence < a) and not is_lead(word.low) and not is_determiner(word.low):
+            return NAMED
+        tags = [one.tag for one in self.seen[a:b]]
+        at = next((n for n, tag in enumerate(tags) if tag not in "DS"), 0)
+        first = tags[at]
+        if a < self.seen[a].verb < b:
+            return CLAUSE
+        if first in "PC" and b - a > 1:
+            return PLACE
+        if first in "GZV" or (first == "E" and b - a > 1):
+            return DEED
+        if b - a == 1 and word.low.endswith("lit"):
+            return QUALITY  # backlit, rim-lit
+        return NOUN if any(tag in "NnUX#" for tag in tags) else QUALITY
+
+    def may_end(self, b: int) -> bool:
+        """Can a part end before a place: not on a word that leads on to another."""
+        return self.words[b - 1].is_word and self.words[b - 1].low not in LEADING_ON
+
+    def of_history(self, a: int, read: Read) -> list[str]:
+        """The features of what was read before a part that begins with a word."""
+        before = self.seen[a - 1].shape if a else EDGE
+        subject = "subject" in read.had
+        first = self.seen[a].shape if is_lead(self.words[a].low) or is_determiner(self.words[a].low) else "-"
+        found = [f"r={read.last}", f"r-={read.last} {before if a and not self.words[a - 1].is_word else '-'}", f"r1={read.last} {first}"]
+        found += [f"rs={subject}", f"rs1={subject} {first}", f"rs-={subject} {before}"]
+        return found + [f"rh={facet}" for facet in read.had]
 
 
 def _quoted(words: Sequence[Word]) -> list[int]:
@@ -185,8 +263,32 @@ def _quoted(words: Sequence[Word]) -> list[int]:
     return found
 
 
-def _bare(word: str) -> str:
-    return word[:-1] if len(word) > 3 and word[-1] == "s" and word[-2] not in "su" else word
+def _tag(word: Word) -> str:
+    """What part of speech a word may be: S a sign, # a number, D a determiner, P and C what leads on, G and E verbs on -ing and -ed, Z on -s,
+    N V A R what it mostly is, n what it may be, X an unknown word with a capital, U another."""
+    low, senses = word.low, word.senses
+    if not word.is_word:
+        return "S"
+    if low[0].isdigit():
+        return "#"
+    if is_determiner(low):
+        return "D"
+    if is_lead(low):
+        return "C" if low in STOPS else "P"
+    if low.endswith("ing") and base_of(low) != low:
+        return "G"
+    if "v" in senses or "V" in senses:
+        for ending, tag in (("ing", "G"), ("ed", "E")):
+            if low.endswith(ending):
+                return tag
+        if is_past(low):
+            return "E"
+        if "V" in senses and low.endswith("s"):
+            return "Z"
+    for tag in "NVARnvar":
+        if tag in senses:
+            return tag
+    return "X" if word.capital else "U"
 
 
 def _shape(low: str) -> str:
@@ -202,6 +304,21 @@ def _chunks(words: Sequence[Word]) -> list[tuple[int, int]]:
             found += [(at, i)] * (i - at) + [(i, i)]
             at = i + 1
     return found + [(at, len(words))] * (len(words) - at)
+
+
+def _verbs(words: Sequence[Word], chunks: Sequence[tuple[int, int]]) -> list[int]:
+    """For each word the verb in the present tense of its stretch between signs; -1 where it has none."""
+    found = [-1] * len(words)
+    for a, b in set(chunks):
+        at = verb_at([w.low for w in words[a : min(b, a + LONGEST)]]) if b - a > 1 else 0
+        if at:
+            found[a:b] = [a + at] * (b - a)
+    return found
+
+
+def _side(verb: int, a: int, b: int) -> str:
+    """Where a verb stands beside some words."""
+    return "before" if verb < a else "behind" if verb > b else "next" if verb == b else "first" if verb == a else "in"
 
 
 def _sentences(words: Sequence[Word]) -> list[int]:

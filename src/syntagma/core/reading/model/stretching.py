@@ -1,25 +1,32 @@
 """A text in stretches that are read as one: what stands between marks of its outer form."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
 
-from syntagma.core.models.profile import Profile
+from syntagma.core.reading.labels import facet_of_label
 from syntagma.core.reading.model.features import Setting, Stretch
 from syntagma.core.reading.model.words import Knowledge, Word
-from syntagma.core.reading.outer_form import Outside, Region, facet_of_label, outside, runs
+from syntagma.core.reading.outer_form import Outside, Region, runs
 
 
-def stretches(text: str, knowledge: Knowledge, profiles: Iterable[Profile] = ()) -> tuple[Outside, list[Stretch]]:
-    """The outer form of a text, and its stretches of words. Marks of stress on words don't part a stretch."""
-    outer = outside(text, profiles)
-    found: list[Stretch] = []
+class Span(NamedTuple):
+    """A stretch of words, and the regions of the text that it was made of: text, and the marks of stress in it."""
+
+    stretch: Stretch
+    run: list[Region]
+
+
+def stretches(text: str, outer: Outside, knowledge: Knowledge) -> Iterator[Span]:
+    """The stretches of words of a text. Marks of stress on words don't part them."""
+    first = True
     for run in runs(outer.regions):
         texts = [region for region in run if region.kind == "text"]
         if not texts:
             continue
         words = knowledge.words(text, texts[0].start, texts[0].stop) if len(texts) == 1 else _marked(text, texts, knowledge)
         if any(word.is_word for word in words):
-            found.append(Stretch(knowledge, words, Setting(outer.form, _label(texts[0].name), not found)))
-    return outer, found
+            yield Span(Stretch(knowledge, words, Setting(outer.form, _label(texts[0].name), first)), run)
+            first = False
 
 
 def _marked(text: str, texts: Sequence[Region], knowledge: Knowledge) -> list[Word]:

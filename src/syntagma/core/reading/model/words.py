@@ -1,13 +1,13 @@
 """The words of a stretch of text, each with what is known of it: its senses, the facets that the vocabulary has it in, where it stands."""
 
-from collections import Counter, defaultdict
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import NamedTuple
 
 from syntagma.core.english.word_lists import DETERMINERS, PREPOSITIONS
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.reading.lexicon import Lexicon, bare, key_of
-from syntagma.core.reading.model.senses import Senses
+from syntagma.core.reading.lexicon import Lexicon, bare
+from syntagma.core.reading.model.senses import NOTHING, Senses
 
 WORD = regex(r"[^\W_]+(?:[./'’&+-]+[^\W_]+)*[%°]?|\n+|[^\w\s]|_")
 ENDS = frozenset(".!?;\n")  # a part does not go on behind one of these
@@ -16,48 +16,61 @@ SHORTEST, LIKELY = 3, 0.2
 
 
 class Word(NamedTuple):
-    """A word or a sign: where it stands in the text, as it is written in small letters, and its senses."""
+    """A word or a sign: where it stands in the text, as it is written in small letters, its senses, whether it is a word, and has a capital."""
 
     start: int
     stop: int
     low: str
     senses: frozenset[str]
     is_word: bool
+    capital: bool = False
 
 
 class Knowledge:
     """What the vocabulary and the lexicon of senses say of words. Made once for many readings."""
 
     def __init__(self, lexicon: Lexicon, senses: Senses, trade: str):
-        """`trade`: lines of a facet and the words that speak for it (`lens: long lens; fisheye`)."""
+        """`trade`: lines of a facet and the words that speak for it (`lens: long lens; fisheye`); behind the facet of places, the
+        preposition that these take (`setting at: station`)."""
         self.lexicon, self.senses = lexicon, senses
-        self._trade: dict[tuple[str, ...], list[str]] = defaultdict(list)
+        self._trade: dict[tuple[str, ...], list[str]] = {}
+        self._places: dict[str, str] = {}
         for line in trade.split("\n"):
-            facet, colon, said = line.partition(": ")
+            name, colon, said = line.partition(": ")
             if colon and not line.startswith("#"):
+                facet, _, preposition = name.partition(" ")
                 for text in said.split("; "):
-                    self._trade[key_of(text)].append(facet)
-        self._first = frozenset(key[0] for key in self._trade if key)
-        counts: dict[str, Counter[str]] = defaultdict(Counter)
-        for key, names in lexicon.names.items():
-            for facet in {name.term.facet for name in names}:
-                for word in set(key):
-                    if len(word) >= SHORTEST:
-                        counts[word][facet] += 1
-        self.facets = {word: _shares(found) for word, found in counts.items()}
+                    key = tuple(map(bare, text.split(" ")))
+                    self._trade.setdefault(key, []).append(facet)
+                    if facet == "setting" and (preposition or key[-1] not in self._places):
+                        self._places[key[-1]] = preposition or "in"
+        self._first = frozenset(key[0] for key in self._trade)
+        self.facets = lru_cache(maxsize=8192)(self._facets)
+
+    def _facets(self, word: str) -> tuple[tuple[str, str], ...]:
+        """The facets that a bare word is often met in, each with how much of it: "most", "much"."""
+        found = self.lexicon.facets(word) if len(word) >= SHORTEST else {}
+        whole = sum(found.values())
+        return tuple((facet, "most" if n > 0.6 * whole else "much") for facet, n in sorted(found.items()) if n >= LIKELY * whole)
+
+    def preposition(self, noun: str) -> str:
+        """How a place is led to by its noun: "on" for a quay; "" for what is no place."""
+        return self.lexicon.places.get(noun) or self._places.get(noun, "")
 
     def words(self, text: str, start: int, stop: int) -> list[Word]:
         """The words and signs of a stretch."""
         found = []
         for match in WORD.finditer(text, start, stop):
-            low = match.group().lower().replace("’", "'")
+            said = match.group()
+            low = said.lower().replace("’", "'")
             is_word = low[0].isalnum()
-            found.append(Word(match.start(), match.end(), low, self.senses.of(low) if is_word else frozenset(), is_word))
+            senses = self.senses.of(low) if is_word else NOTHING
+            found.append(Word(match.start(), match.end(), low, senses, is_word, said[0].isupper() and not said.isupper()))
         return found
 
     def names(self, words: Sequence[Word]) -> list[tuple[int, int, Sequence[str]]]:
         """Where names of the vocabulary stand: from which word to which, and of which facets."""
-        return [(a, b, tuple(sorted({name.term.facet for name in names}))) for a, b, names in self.lexicon.within([bare(w.low) for w in words])]
+        return [(a, b, sorted({name.term.facet for name in names})) for a, b, names in self.lexicon.within([bare(w.low) for w in words])]
 
     def trade(self, words: Sequence[Word]) -> list[tuple[int, int, Sequence[str]]]:
         """Where words of the trade stand, the longest first: from which word to which, and of which facets."""
@@ -73,12 +86,6 @@ class Knowledge:
                         break
             at += length
         return found
-
-
-def _shares(found: Counter[str]) -> tuple[tuple[str, str], ...]:
-    """The facets that a word is often met in, each with how much of it: "most", "much"."""
-    whole = sum(found.values())
-    return tuple((facet, "most" if n > 0.6 * whole else "much") for facet, n in sorted(found.items()) if n >= LIKELY * whole)
 
 
 def is_lead(word: str) -> bool:

@@ -10,16 +10,15 @@ from typing import NamedTuple
 
 from syntagma.core.english.idle_words import IN_WEIGHING
 from syntagma.core.english.noun_groups import head_end
+from syntagma.core.english.verbs import ADJECTIVES, COLOURS, DESCRIBING
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.reading.lexicon import WORD, bare
 from syntagma.core.reading.prompt_pieces import PART, PromptPiece, Reading
-from syntagma.core.reading.prose.cues import COLOURS
-from syntagma.core.reading.prose.verb_lists import ADJECTIVES, DESCRIBING
 
 # What kinds of part carry, 0 to 1: what a picture is of and what is said most, praise least.
 KINDS: Mapping[str, float] = {
-    "speech": 1.0, "subject": 0.95, "action": 0.78, "setting": 0.68, "medium": 0.66, "shot-size": 0.6, "camera-move": 0.62, "lighting": 0.56, "hour": 0.5,
+    "speech": 1.0, "subject": 0.95, "animal": 0.9, "food": 0.9, "object": 0.7, "architecture": 0.7, "pose": 0.62, "creature-feature": 0.6, "visual-effect": 0.42, "action": 0.78, "setting": 0.68, "medium": 0.66, "shot-size": 0.6, "camera-move": 0.62, "lighting": 0.56, "hour": 0.5,
     "weather": 0.5, "wardrobe": 0.48, "palette": 0.46, "design-style": 0.46, "technique": 0.42, "composition": 0.42, "camera-angle": 0.44, "era": 0.5,
     "lettering": 0.5, "background": 0.42, "mood": 0.34, "lens": 0.3, "film-look": 0.34, "colour-grade": 0.32, "focus": 0.32, "exposure": 0.28, "detail": 0.14,
 }  # fmt: skip

@@ -4,6 +4,9 @@ Written by hand. The base forms are here; the third person follows from them.
 """
 
 
+from syntagma.core.notation.late_regex import regex
+
+
 def _set(text: str) -> frozenset[str]:
     return frozenset(text.split())
 
@@ -54,12 +57,60 @@ _ING = {(base[:-1] if base.endswith("e") and not base.endswith("ee") else base) 
 _THIRDS = {third(base): base for base in _BASES}
 
 
+# The past of verbs that don't end on -ed; the second form where the participle is another.
+_PASTS = """awake awoke|bear bore|beat beat|become became|begin began|bend bent|bite bit|bleed bled|blow blew|break broke|bring brought|build built|burn burnt|burst burst
+    buy bought|cast cast|catch caught|choose chose|cling clung|come came|creep crept|cut cut|deal dealt|dig dug|do did|draw drew|dream dreamt|drink drank|drive drove
+    eat ate|fall fell|feed fed|feel felt|fight fought|find found|flee fled|fling flung|fly flew|forget forgot|freeze froze|get got|give gave|go went|grind ground|grow grew
+    hang hung|have had|hear heard|hide hid|hit hit|hold held|keep kept|kneel knelt|knit knit|know knew|lay laid|lead led|lean leant|leap leapt|learn learnt|leave left|lend lent
+    let let|lie lay|light lit|lose lost|make made|mean meant|meet met|pay paid|put put|quit quit|read read|ride rode|ring rang|rise rose|run ran|say said|see saw|seek sought
+    sell sold|send sent|set set|sew sewed|shake shook|shine shone|shoot shot|show showed|shrink shrank|shut shut|sing sang|sink sank|sit sat|sleep slept|slide slid|sling slung
+    smell smelt|sow sowed|speak spoke|spend spent|spill spilt|spin spun|split split|spread spread|spring sprang|stand stood|steal stole|stick stuck|sting stung|stride strode
+    strike struck|string strung|sweep swept|swell swelled|swim swam|swing swung|take took|teach taught|tear tore|tell told|think thought|throw threw|tread trod|understand understood
+    wake woke|wear wore|weave wove|weep wept|win won|wind wound|withdraw withdrew|wring wrung|write wrote|be was|be were"""
+_PAST = {past: base for base, past in (pair.split() for line in _PASTS.split("\n") for pair in line.split("|"))}
+
+
 def base_of(word: str) -> str:
-    """The base form of a known verb: "peers", "peering" → "peer"; a word that is none as it is."""
+    """The base form of a known verb: "peers", "peering", "peered", "found" → "peer", "find"; a word that is none as it is."""
     if word in _BASES:
         return word
-    doubled = word[:-4] if len(word) > 6 and word.endswith("ing") and word[-4] == word[-5] else ""
-    return _THIRDS.get(word) or _ING.get(word) or (doubled if doubled in _BASES else word)
+    if found := _THIRDS.get(word) or _ING.get(word) or _PAST.get(word):
+        return found
+    for ending in ("ing", "ed"):
+        if word.endswith(ending):
+            stem = word.removesuffix(ending)
+            tries = (stem, stem + "e", stem[:-1] if stem[-2:-1] == stem[-1:] else "", stem[:-1] + "y" if stem.endswith("i") else "")
+            return next((one for one in tries if one in _BASES), word)
+    return word
+
+
+def is_past(word: str) -> bool:
+    """Is a word the past of a known verb, and of nothing else: "found", "walked"?"""
+    return word not in _BASES and base_of(word) != word and (word in _PAST or word.endswith("ed"))
+
+
+def participle(verb: str) -> str:
+    """The -ing form of a verb in the present or the past tense: trots → trotting, came → coming, lies → lying."""
+    if verb.endswith("ing") and verb not in _BASES:
+        return verb
+    base = base_of(verb)
+    if base == verb and verb not in _BASES:
+        if base.endswith("ies") and len(base) > 4:
+            base = base[:-3] + "y"
+        elif base.endswith(("sses", "shes", "ches", "xes", "zes", "oes")):
+            base = base[:-2]
+        elif base.endswith("s") and not base.endswith("ss"):
+            base = base[:-1]
+    if base.endswith("ie"):
+        return base[:-2] + "ying"
+    if base.endswith("e") and not base.endswith(("ee", "oe", "ye", "be")):
+        return base[:-1] + "ing"
+    if _DOUBLED.fullmatch(base):
+        return base + base[-1] + "ing"
+    return base + "ing"
+
+
+_DOUBLED = regex(r"(?:[^aeiou\W]*|(?:un|re|for|be)[b-df-hj-np-tv-z]+|qu)[aeiou][bdgklmnprt]")
 
 
 def in_third(word: str) -> bool:
@@ -77,9 +128,6 @@ _AMBIENT = _set(
     "hum drum tick creak murmur crackle toll patter rumble buzz whir drip chatter roar lap echo drone gurgle babble whine"
 )
 AMBIENT_VERBS = _AMBIENT | {third(base) for base in _AMBIENT}
-HEARD = _set(
-    "clattering hissing scraping slapping banging ringing tolling ticking creaking humming rustling thudding chiming purring snoring panting whirring clapping cheering clinking crunching sizzling beeping honking barking chirping squeaking murmuring rumbling buzzing lapping"
-)
 # Participles that stand before a noun and describe it; others say what is done to it.
 DESCRIBING = _set("""falling glowing leading gathering drifting flickering rolling rising setting burning smoking breaking towering flying floating blazing shining
     swirling buzzing dripping crumbling growing moving running winding sweeping flowing striking stunning overhanging driving blowing fading lingering
@@ -91,12 +139,8 @@ ADJECTIVES = _set("""old young new wet dry dark small big large tiny huge little
     narrow single lone tired empty full open clear plain bare rich poor calm wild loud quick slow fast heavy light sweet sharp flat round square broken worn torn late early first last
     steep rough smooth strong weak fresh stale grim grave proud shy kind cruel damp bleak stark vast modern digital giant fine real double two-tone matt matte pale dim faint gentle
     distant raw crisp shallow tense vivid bold loose tight both upright sparse solo quiet silent sombre somber""")
-# Verbs of the eyes and of posture whose preposition belongs to the deed: "peers through a loupe at a watch".
-LOOKING = _set("peer look stare gaze glance squint point smile wave peek aim lean reach listen talk speak knock shout")
-# Verbs that take something from, into or through something: "drinks from a puddle", "pours milk into a cup".
-WAITING = _set(
-    "sit stand wait work gather stop sleep stay rest kneel lie meet queue shelter pause arrive park moor dine eat"
-)  # whose "at" is a place
-FROM_WHAT = _set(
-    "drink eat pour pull draw take feed sip scoop pluck pick drop dip stir thread cut carve lift hang tie whisper hammer read"
-)
+# Colours, as adjectives and as nouns.
+COLOURS = _set("""blues greens reds browns greys grays ochres ambers pinks yellows golds whites blacks black white blue green red brown grey gray ochre amber pink
+        yellow gold teal navy coral indigo cream rust umber sienna turquoise violet purple orange olive beige ivory crimson scarlet cobalt mauve
+        lilac sage bone charcoal copper silver mustard burgundy maroon magenta cyan tan peach
+    ochres crimson verdigris sepia teals rose sand lemon plum slate ink brick bottle emerald jade ultramarine chalk terracotta ruby sapphire tobacco moss walnut honey chestnut mahogany caramel chocolate coffee biscuit oatmeal wheat buff ecru taupe pewter aubergine""")
