@@ -25,10 +25,11 @@ class Choice(NamedTuple):
     name: str
     score: float
     heard: list[Heard]
+    lacking: bool  # it needs what the wish does not say
 
 
 def choices(workspace: Workspace, readings: Sequence[Reading]) -> list[Choice]:
-    """All formulas, the one that keeps most of the scenes of a wish first. Raises Trouble where they say nothing that any could keep."""
+    """All formulas, the one that keeps most of the scenes of a wish first, those behind that need what it does not say. Raises Trouble where they say nothing that any could keep."""
     found = []
     for name in workspace.formulas():
         try:
@@ -36,8 +37,10 @@ def choices(workspace: Workspace, readings: Sequence[Reading]) -> list[Choice]:
         except Refused:
             continue  # one that can't be read is told by `check`
         scores, heard = zip(*(_suits(formula, reading, workspace) for reading in readings), strict=True)
-        found.append(Choice(name, sum(scores), list(heard)))
-    found.sort(key=lambda choice: (-choice.score, choice.name))
+        shown = {slot for phrase in formula.phrases for slot in phrase.slots}
+        lacking = any(rule.need and rule.name in shown and rule.name not in one.fills for rule in formula.slots for one in heard)
+        found.append(Choice(name, sum(scores), list(heard), lacking))
+    found.sort(key=lambda choice: (choice.lacking, -choice.score, choice.name))
     if not any(one.fills for choice in found for one in choice.heard):
         raise Trouble("no formula could keep any of it", "say what is seen, or name a formula: syntagma formulas", 3)
     return found
@@ -49,7 +52,8 @@ def _suits(formula: Formula, reading: Reading, workspace: Workspace) -> tuple[fl
     rest = {piece.start for piece in got.rest}
     facets = {rule.name: rule.facet for rule in formula.slots}
     slots = {piece.span.start: piece.slot for piece in got.pieces}
-    score = 0.0
+    score, named = 0.0, _named(formula, reading)
+    participants = {piece.start for piece in reading.parts() if workspace.vocabulary.participant(piece.facet)}
     for piece in reading.parts():
         if piece.start in rest:
             continue
@@ -57,15 +61,16 @@ def _suits(formula: Formula, reading: Reading, workspace: Workspace) -> tuple[fl
         facet = facets.get(slots.get(piece.start, ""), "")
         own = facet in (piece.facet, piece.term.facet if piece.term else piece.facet)
         whole = workspace.vocabulary.participant(piece.facet)
-        as_it_is = own or (whole and workspace.vocabulary.participant(facet))
-        score += weight * (1.0 if as_it_is else 0.3 if whole and facet == "setting" else 0.75)
+        score += weight * (1.0 if own else 0.3 if whole and facet == "setting" and named < 0.5 else 0.75)
     shown = {name for phrase in formula.phrases for name in phrase.slots}
     needed = [rule for rule in formula.slots if rule.name in shown and rule.need and rule.name not in got.fills]
     score -= UNFILLED * len(needed) + OPEN * len(shown - set(got.fills))
     score -= CLAIMED * len(_claimed(formula) - set(normal(reading.text).split()))
     moves = any(piece.facet in _MOVING for piece in reading.parts())
     score -= STILL * (moves != (formula.head.media == "video"))
-    return score + SAID * _named(formula, reading) - UNSAID * _special(formula, reading), got
+    placed = any(facets.get(piece.slot) == "setting" and piece.span.start in participants for piece in got.pieces)
+    score -= UNFILLED * (placed and not named)  # what a picture is of is no place, unless the wish wants a picture of one
+    return score + SAID * named - UNSAID * _special(formula, reading), got
 
 
 def _special(formula: Formula, reading: Reading) -> bool:
@@ -96,7 +101,7 @@ def _named(formula: Formula, reading: Reading) -> float:
     name = [_stem(word) for word in normal(formula.name).split()]
     met = sum(1.0 if word in said else 0.5 if word in other else 0.0 for word in name)
     defaults = {_stem(word) for rule in formula.slots for text in rule.default for word in normal(text[: head_end(text)]).split()[-2:]}
-    alone = 0.8 if name[0] in said | other and name[0] not in _COMMON else 0.0
+    alone = 1.0 if name[0] in said | other and name[0] not in _COMMON else 0.0
     return max(met / len(name) * (1 + 0.3 * (met - 1)), 0.4 if said & defaults else 0.0, alone)
 
 

@@ -30,7 +30,7 @@ def verb_at(small: Sequence[str]) -> int:
     for i in range(1, len(small)):
         word, before = small[i], small[i - 1]
         named = named or before not in _NO_NOUNS
-        if word in PREPOSITIONS or before in DETERMINERS or not named or (before.endswith(_QUALITIES) and before not in _NO_QUALITIES):
+        if word in PREPOSITIONS or before in DETERMINERS or before in ("and", "or") or before.endswith(("'s", "’s")) or not named or (before.endswith(_QUALITIES) and before not in _NO_QUALITIES):
             continue
         after = small[i + 1] if i + 1 < len(small) else ""
         many = is_plural(before) or (before in _COLLECTIVE and not in_third(word))
@@ -42,7 +42,7 @@ def verb_at(small: Sequence[str]) -> int:
                 return i
             if not in_third(word) and (ended or determined or before.endswith(SEVERAL_ENDINGS)):
                 return i
-        shaped = determined and "of" not in small[:i] and word.endswith("s") and not word.endswith(("ss", "us", "is", "'s", "’s")) and i >= 2
+        shaped = determined and PREPOSITIONS.isdisjoint(small[:i]) and word.endswith("s") and not word.endswith(("ss", "us", "is", "'s", "’s")) and i >= 2
         if shaped and not many and ((small[0] in ("a", "an", "one") and ended) or after in DETERMINERS):
             return i
     return 0

@@ -134,7 +134,7 @@ def countability(text: str) -> str:
     parts = head.split()
     if not parts:
         return "one"
-    if _is_name(parts, text.split()):
+    if _is_name(parts, text.partition(",")[0].split()):
         return "name"
     last = parts[-1].strip("\"'“”’.,!?").lower()
     if is_plural(parts[-1].strip("\"'“”.,!?")):

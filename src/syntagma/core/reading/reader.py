@@ -19,7 +19,7 @@ from syntagma.core.reading.model.stretching import Span, stretches
 from syntagma.core.reading.model.weights import Found, Model
 from syntagma.core.reading.model.words import Knowledge, Word, is_determiner, is_lead
 from syntagma.core.reading.outer_form import Region, outside
-from syntagma.core.reading.prompt_pieces import GLUE, NEGATIVE, NOUN, PARAMETER, PART, REFERENCE, PromptPiece, Reading
+from syntagma.core.reading.prompt_pieces import CLAUSE, DEED, GLUE, NEGATIVE, NOUN, PARAMETER, PART, REFERENCE, PromptPiece, Reading
 from syntagma.core.vocabulary.terms import Term
 
 LEFT = "detail"  # what is said, and not known to be of a facet
@@ -63,7 +63,8 @@ class Reader:
         for part in [*parts, None]:
             stop = part.first if part else len(stretch.words)
             for first, last in _left(stretch.words, at, stop):
-                yield self._piece(text, span, Found(first, last, LEFT, 0.3), "nothing tells what it is")
+                facet = "action" if stretch.build(first, last) == DEED else LEFT
+                yield self._piece(text, span, Found(first, last, facet, 0.3), "nothing tells what it is" if facet == LEFT else "it begins with a verb")
             if part:
                 known = self._known(stretch, part)
                 yield self._piece(text, span, part if known else part._replace(facet=LEFT, sure=0.3), "" if known else "none of its words is known")
@@ -144,15 +145,26 @@ def _whole(stretch: Stretch, parts: list[Found]) -> list[Found]:
     before a colon announces ("Ambience: hooves shift on stone"); what fog does is weather."""
     found: list[Found] = []
     for part in parts:
-        if _announced(stretch.words, part.first, part.stop):
+        said = stretch.words[part.first : part.stop]
+        leads = len(said) == 1 and said[0].low in _ELSEWHERE and stretch.words[part.stop : part.stop + 1] and not stretch.words[part.stop].is_word
+        if _announced(stretch.words, part.first, part.stop) or leads or (part.facet in _THINGS and all(map(_idle, said))):
             continue
+        if stretch.words[part.first].low in SAYING and part.stop - part.first > 1 and part.facet not in SPOKEN:
+            part = part._replace(first=part.first + 1, facet="subject" if part.facet in ("voice", "speech", "action") else part.facet)
+        if part.facet in (*_THINGS, "lighting") and found and stretch.finite(part.first, part.stop):
+            part = part._replace(facet="action")  # what somebody did
+        verb = stretch.past_verb(part.first, part.stop) if part.facet in _THINGS else 0
+        if verb:
+            found.append(part._replace(stop=verb))
+            part = part._replace(first=verb, facet="action")
         told = _announced(stretch.words, part.first - 2, part.first - 1) if part.first > 1 else ""
         if told and told not in _WIDE and part.facet not in SPOKEN:
             part = part._replace(facet=told, sure=max(part.sure, 0.85))
         last = found[-1] if found else None
         if last and all(word.is_word for word in stretch.words[last.stop : part.first]):
             names = [facets for x in range(last.first, last.stop) for stop, facets in stretch.named[x] if stop == part.stop]
-            if last.facet in _MOVING and part.facet in ("action", "pose"):  # "fog" "rolls over the bank"
+            timed = last.facet == "hour" and stretch.build(part.first, part.stop) == CLAUSE  # "the morning" "the snow came"
+            if timed or (last.facet in _MOVING and part.facet in ("action", "pose")):  # "fog" "rolls over the bank"
                 found[-1] = Found(last.first, part.stop, last.facet, min(last.sure, part.sure))
                 continue
             if names:
@@ -184,12 +196,15 @@ def _announced(words: Sequence[Word], a: int, b: int) -> str:
     return facet_of_label(words[a].low) if begins and b - a == 1 and b < len(words) and words[b].low == ":" else ""
 
 
+_THINGS = frozenset("subject animal object food setting background architecture".split())
+SAYING = frozenset("says said whispers whispered asks asked shouts shouted answers answered replies replied mutters muttered murmurs murmured".split())
+_ELSEWHERE = frozenset("below above outside inside behind meanwhile".split())  # which begin a sentence, and leave the place open
 _MOVING = frozenset("weather lighting light-quality visual-effect sound-effect ambience music".split())  # what these do is no deed
 _WIDE = frozenset("subject setting medium design-style lens".split())  # what words under such a label are is read of them
 _IDLE = frozenset(
     """please make create generate draw show give film render imagine need want like would i me we us you can could picture image photo photograph
     video clip scene illustration shot it its there here this that these those he she they him her them his their and or also just now really very
-    so then while as says said say asks asked whispers whispered shouts shouted answers wears wearing reads reading is are was were be been being has have had do does did will should must not about only too""".split()
+    meanwhile so then while as says said say asks asked whispers whispered shouts shouted answers wears wearing reads reading is are was were be been being has have had do does did will should must not about only too""".split()
 )
 
 
@@ -209,7 +224,7 @@ def _extent(text: str, stretch: Stretch, part: Found) -> tuple[int, int]:
         if part.stop <= closed and not any(words[i].is_word for i in rest):
             start, stop = words[opened - 1].stop, words[closed].start if closed < len(words) else stop
             said = text[start:stop]
-            return start + len(said) - len(said.lstrip()), start + len(said.rstrip())
+            return start + len(said) - len(said.lstrip()), start + len(said.rstrip().removesuffix(","))
     return start, stop
 
 

@@ -14,8 +14,19 @@ from syntagma.core.english.verbs import base_of
 from syntagma.core.formula.tree import FixedText, Formula, Group, Option, SlotRule
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.picking.picker import FIRST
-from syntagma.core.reading.formulas.recasting import fill_text, lowered, slot_for, slots_as
-from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
+from syntagma.core.reading.formulas.recasting import doing, fill_text, lowered, slot_for, slots_as
+from syntagma.core.reading.prompt_pieces import (
+    DEED,
+    NAMED,
+    NEGATIVE,
+    NOUN,
+    PARAMETER,
+    PART,
+    QUALITY,
+    REFERENCE,
+    PromptPiece,
+    Reading,
+)
 from syntagma.core.reading.reader import Reader
 from syntagma.core.vocabulary.terms import Vocabulary, normal
 
@@ -70,6 +81,7 @@ class _Hearing:
         self.several: dict[str, list[str]] = {}
         self.pieces: list[WishPiece] = []
         self.last: tuple[int, str] = (-1, "")  # where the part before ended, and the slot that it went to
+        self.apposing = False  # the part before is a name, which may be described
 
     def place(self, piece: PromptPiece) -> bool:
         """Put a part where it belongs; whether there is such a place."""
@@ -87,14 +99,14 @@ class _Hearing:
             free, said = look
             self._take(free, piece.start, piece.start + piece.words.find(said) + len(said), said)
         self._take(slot, piece.start, piece.stop, words)
-        self.last = (piece.stop, slot)
+        self.last, self.apposing = (piece.stop, slot), piece.build == NAMED
         return True
 
     def _shown(self, piece: PromptPiece) -> bool:
         """Is a part what the camera does with what it comes upon ("and finds an old castle")? The picture shows that."""
         before = [p.facet for p in self.reading.parts() if p.start < piece.start]
         verb = base_of(piece.words.lower().split()[0])
-        return piece.facet == "action" and len(piece.words.split()) == 1 and verb in _FINDING and "camera-move" in before and "subject" not in before
+        return piece.facet in ("action", "camera-move") and len(piece.words.split()) == 1 and verb in _FINDING and "camera-move" in before and "subject" not in before
 
     def _slot(self, piece: PromptPiece) -> str | None:
         main = self._main()
@@ -106,12 +118,11 @@ class _Hearing:
             takes = {name: rule for name, rule in takes.items() if name in clauses}
         if piece.facet == "lettering" and self._quoted(piece):
             piece = piece._replace(facet="speech")
-        found = slot_for(piece, takes, self.several, quoted_slots(self.formula), self.vocabulary)
-        return found or self._as_place(piece)
+        return self._as_place(piece) or slot_for(piece, takes, self.several, quoted_slots(self.formula), self.vocabulary)
 
     def _as_place(self, piece: PromptPiece) -> str | None:
         """The place that a picture is of, in a formula of nothing else: "a lighthouse" for a landscape."""
-        if not self.vocabulary.participant(piece.facet) or any(self.vocabulary.participant(rule.facet) for rule in self.rules.values()):
+        if not self.vocabulary.participant(piece.facet) or any(r.need and self.vocabulary.participant(r.facet) for r in self.rules.values()):
             return None
         return next((name for name, rule in self.rules.items() if rule.facet == "setting" and rule.need and name not in self.several), None)
 
@@ -127,7 +138,8 @@ class _Hearing:
         """The free slot before the subject, for a word that stands right before it, whatever else it might name: "a tired pilot"."""
         behind = next((p for p in self.reading.parts() if p.start > piece.start), None)
         before = not main or not behind or self.reading.text[piece.stop : behind.start] != " " or behind.facet not in self.vocabulary.kin(main.facet)
-        return "" if before or len(piece.words.split()) > 2 or piece.facet in KINDS else self._modifier(main.name)
+        plain = piece.build in (QUALITY, NOUN, "") and len(piece.words.split()) <= 2 and piece.facet not in KINDS
+        return self._modifier(main.name) if plain and not before else ""
 
     def _described(self, piece: PromptPiece, slot: str) -> tuple[tuple[str, str] | None, str]:
         """What goes into a slot; words before a name of the vocabulary go into the free slot before it, where there is one."""
@@ -156,9 +168,11 @@ class _Hearing:
         """Keep a part that has no slot with the words that it follows: "a woman in a red coat"."""
         at, slot = self.last
         between = self.reading.text[at : piece.start]
-        if at < 0 or slot not in self.several or piece.facet in KINDS or not _JOINED.fullmatch(between) or is_clause(piece.words):
+        apposed = self.apposing and between.strip() == "," and self.vocabulary.participant(piece.facet)  # "Ada, a baker in her sixties"
+        if at < 0 or slot not in self.several or piece.facet in KINDS or is_clause(piece.words) or not (apposed or _JOINED.fullmatch(between)):
             return False
-        self.several[slot][-1] += between + piece.words
+        led = between.strip() not in ("", ",")  # "who looks up"
+        self.several[slot][-1] += between + (doing(piece.words) if piece.build == DEED and not led else piece.words)
         self.pieces.append(WishPiece(Span(piece.start, piece.stop), slot, piece.words))
         self.last = (piece.stop, slot)
         return True

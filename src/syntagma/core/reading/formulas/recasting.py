@@ -133,12 +133,12 @@ def fill_text(piece: PromptPiece, facet: str, vocabulary: Vocabulary, placed: bo
     words = piece.words.strip()
     one_kind = piece.term and (piece.term.facet == facet or (vocabulary.participant(facet) and vocabulary.participant(piece.term.facet)))
     if one_kind:
-        said = set(normal(english.split_determiner(words)[1]).split())
-        if not said < set(normal(piece.term.term).split()):  # "a fox" is no red fox
-            return piece.term.term
+        said = normal(LEADS.sub("", english.split_determiner(english.split_place(words)[1])[1]))
+        if said in map(normal, (piece.term.term, piece.term.phrase, english.split_place(piece.term.place)[1], piece.term.clause)):
+            return piece.term.term  # by another name it stays as it was said: "a fox" is no red fox
     if piece.facet in ("speech", "lettering") and facet not in vocabulary:
         return words  # what is said stays as it is
-    words = _doing(words) if facet in ("action", "pose") else LEADS.sub("", words)
+    words = doing(words) if facet in ("action", "pose") else LEADS.sub("", words)
     if facet == "lighting":
         words = _UNDER.sub("", words)
     if facet == "setting" and placed and piece.lead and not english.starts_with_preposition(words):
@@ -154,7 +154,7 @@ def fill_text(piece: PromptPiece, facet: str, vocabulary: Vocabulary, placed: bo
     return (words if piece.build == NAMED else lowered(words)).replace(";", ",")
 
 
-def _doing(words: str) -> str:
+def doing(words: str) -> str:
     """A deed as it stands behind a noun: "she climbs a ladder and looked down" → "climbing a ladder and looking down"."""
     words = re.sub(r"^(?:he|she|they|it) ", "", words, flags=re.I)
     first, space, rest = words.partition(" ")

@@ -222,12 +222,14 @@ class Stretch:
     def build(self, a: int, b: int) -> str:
         """How the words from `a` to before `b` are built, by what parts of speech they may be."""
         word = self.words[a]
+        if self.finite(a, b):
+            return DEED
         if word.capital and (not word.senses or self.seen[a].sentence < a) and not is_lead(word.low) and not is_determiner(word.low):
             return NAMED
         tags = [one.tag for one in self.seen[a:b]]
         at = next((n for n, tag in enumerate(tags) if tag not in "DS"), 0)
         first = tags[at]
-        if a < self.seen[a].verb < b:
+        if a < self.seen[a].verb < b or self.past_verb(a, b):
             return CLAUSE
         if first in "PC" and b - a > 1:
             return PLACE
@@ -236,6 +238,19 @@ class Stretch:
         if b - a == 1 and word.low.endswith("lit"):
             return QUALITY  # backlit, rim-lit
         return NOUN if any(tag in "NnUX#" for tag in tags) else QUALITY
+
+    def past_verb(self, a: int, b: int) -> int:
+        """Where a verb in the past stands behind a noun group: "a cat slept on the sacks"; 0 where none does."""
+        return next((i for i in range(a + 1, b) if self.seen[i - 1].tag in "NnXU" and self.finite(i, b)), 0)
+
+    def finite(self, i: int, b: int) -> bool:
+        """Does a word say what somebody did, by its form and what follows it before `b`: "found a boat", "slept on the sacks"?"""
+        low = self.words[i].low
+        after = self.seen[i + 1] if i + 1 < b else None
+        if not is_past(low) or (after and after.shape in _OF_WHAT):
+            return False
+        taken = after is not None and (after.tag == "D" or after.shape in _WHOM)
+        return taken or (not low.endswith("ed") and (after is None or after.tag in "PCRr"))
 
     def may_end(self, b: int) -> bool:
         """Can a part end before a place: not on a word that leads on to another."""
@@ -261,6 +276,10 @@ def _quoted(words: Sequence[Word]) -> list[int]:
             found[opened:i] = [opened] * (i - opened)
             opened = 0
     return found
+
+
+_OF_WHAT = frozenset("of with by from in".split())  # "a castle built of sugar", "a bowl filled with plums": no verb in the past
+_WHOM = frozenset("it him her them us me you".split())
 
 
 def _tag(word: Word) -> str:
