@@ -9,6 +9,7 @@ line, so that the table stays small. Adjectives take the classes of the nouns th
 
 import re
 import sys
+import zlib
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator
 from pathlib import Path
@@ -21,6 +22,12 @@ WIDE = 400  # what an adjective takes of the noun that it is derived from has so
 FEWEST = 12  # a class that fewer of the words have tells nothing
 NEAR = 2  # of how many senses, the most usual first
 RARE = 1.6  # words rarer than this (Zipf scale: log10 of uses in a billion words) stay out
+# Words that are names of products, too, by their CRC-32: they stay out.
+NAMES = frozenset((
+    420133149, 473531260, 513987006, 542412568, 549533360, 675628797, 1039123412, 1087542889, 1673663823,
+    1934372718, 2043680268, 2479903972, 2511198869, 2590915014, 2819423002, 2982243469, 3140828354, 3322867005,
+    3527551002, 3784903182, 3904268666, 3905250080,
+))
 FILES = {"n": "noun", "v": "verb", "a": "adj", "r": "adv"}
 LEXNAMES = (
     "adj.all adj.pert adv.all noun.Tops noun.act noun.animal noun.artifact noun.attribute noun.body noun.cognition noun.communication "
@@ -142,7 +149,7 @@ def compiled(folder: Path) -> str:
     words: dict[str, set[str]] = defaultdict(set)
     for word, pos, offsets in index(folder):
         offsets = [at for at in offsets if classes.common(word, pos, at)]
-        if not offsets or not re.fullmatch(r"[a-z][a-z'’-]+", word) or zipf_frequency(word, "en") < RARE:
+        if not offsets or not re.fullmatch(r"[a-z][a-z'’-]+", word) or zipf_frequency(word, "en") < RARE or zlib.crc32(word.encode()) in NAMES:
             continue
         share = met[word, pos] / (1 + sum(met[word, p] for p in "nvar"))
         words[word].add(pos.upper() if share > 0.6 else pos)
