@@ -261,3 +261,45 @@ def test_a_prompt_for_each_scene(tmp_path):
         "dark rye loaf on a floured board",
         "almond croissants in a bag",
     ]
+
+
+def test_one_prompt_becomes_a_formula(tmp_path):
+    (tmp_path / "syntagma.toml").write_text("")
+    text = "A night-shift baker shaping rye loaves on a floured bench, lit by one bare bulb, 35mm lens"
+    learned = json.loads(good(tmp_path, "learn", "night-shift", "--text", text, "--json"))
+    assert learned["exact"] == 1 and learned["facets"]["lighting"] == "lighting" and learned["terms"]["lens"] == ["35mm lens"]
+    good(tmp_path, "learn", "night-shift", "--text", text, "--save")
+    again = good(tmp_path, "compose", "night-shift")
+    assert again.strip() == text
+    assert "lit by a lantern" in good(tmp_path, "compose", "night-shift", "lighting=a lantern")
+    for call in (["learn", "x"], ["learn", "x", "p.txt", "--text", text]):
+        assert "files of examples, or one prompt" in run(tmp_path, *call).stderr
+
+
+@pytest.mark.parametrize(("wish", "formula", "said"), [
+    ("product shot of a ceramic coffee grinder on slate, soft box light from left", "product-still", "a ceramic coffee grinder on slate, lit by a soft box light from left"),
+    ("moody portrait of my grandmother baking bread, warm window light", "portrait", "my grandmother, baking bread, lit by warm window light"),
+    ("the morning the snow came, Ada found the bakery door frozen shut", "photograph", "Ada finding the bakery door frozen shut"),
+    ("a sticker of a sleepy otter hugging a cup of cocoa", "sticker", "a sleepy otter hugging a cup of cocoa"),
+])  # fmt: skip
+def test_a_wish_without_a_formula(tmp_path, wish, formula, said):
+    done = run(tmp_path, "compose", "--from", wish)
+    assert done.returncode == 0 and said in done.stdout and f"{formula} keeps most of it; the next: " in done.stderr
+
+
+def test_a_wish_loses_nothing(tmp_path):
+    done = run(tmp_path, "compose", "photograph", "--from", "a heron on a jetty, a slow waltz, watercolour, no people", "--json")
+    record = json.loads(done.stdout)[0]
+    assert "a slow waltz" in record["text"] and "people" in record["negative"]
+    assert "“a slow waltz” of the wish has no slot in photograph, and is kept at its end" in done.stderr
+    assert "“watercolour” is not what photograph makes: it is left out" in done.stderr
+    assert good(tmp_path, "compose", "--from", "a heron on a jetty", "light=dusk").startswith("A realistic photograph of a heron, on a jetty, lit by")
+
+
+def test_a_story_keeps_its_people(tmp_path):
+    story = "Ada, a baker in her sixties, unlocked the shop before dawn. She lit the oven and swept the floor. A fox watched from the yard."
+    done = run(tmp_path, "compose", "photograph", "--from", story)
+    first, second, third = done.stdout.splitlines()
+    assert "Ada, a baker in her sixties" in first and "unlocking the shop" in first
+    assert "Ada, a baker in her sixties" in second and "lighting the oven and sweeping the floor" in second and "Ada" not in third
+    assert '[ada]  words = "Ada, a baker in her sixties"' in done.stderr

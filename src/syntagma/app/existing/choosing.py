@@ -61,7 +61,8 @@ def _suits(formula: Formula, reading: Reading, workspace: Workspace) -> tuple[fl
         facet = facets.get(slots.get(piece.start, ""), "")
         own = facet in (piece.facet, piece.term.facet if piece.term else piece.facet)
         whole = workspace.vocabulary.participant(piece.facet)
-        score += weight * (1.0 if own else 0.3 if whole and facet == "setting" and named < 0.5 else 0.75)
+        lent = (facet == "setting" and named < 0.5) or (facet == "animal" and piece.facet == "subject" and not named)
+        score += weight * (1.0 if own else 0.3 if whole and lent else 0.75)
     shown = {name for phrase in formula.phrases for name in phrase.slots}
     needed = [rule for rule in formula.slots if rule.name in shown and rule.need and rule.name not in got.fills]
     score -= UNFILLED * len(needed) + OPEN * len(shown - set(got.fills))

@@ -134,9 +134,11 @@ def countability(text: str) -> str:
     parts = head.split()
     if not parts:
         return "one"
-    if _is_name(parts, text.partition(",")[0].split()):
+    if _is_name(parts, parts):
         return "name"
     last = parts[-1].strip("\"'“”’.,!?").lower()
+    if last in ("nobody", "somebody", "everybody", "anybody", "someone", "everyone", "anyone", "nothing", "something", "everything"):
+        return "name"
     if is_plural(parts[-1].strip("\"'“”.,!?")):
         return "many"
     if last in w.MASS or last.split("-")[-1] in w.MASS:

@@ -144,9 +144,9 @@ def _whole(stretch: Stretch, parts: list[Found]) -> list[Found]:
     """The parts, those as one that a name of the vocabulary holds together ("stable hand" "in muddy boots"), and of the facet that a word
     before a colon announces ("Ambience: hooves shift on stone"); what fog does is weather."""
     found: list[Found] = []
-    for part in parts:
+    for part in _named_whole(stretch, parts):
         said = stretch.words[part.first : part.stop]
-        leads = len(said) == 1 and said[0].low in _ELSEWHERE and stretch.words[part.stop : part.stop + 1] and not stretch.words[part.stop].is_word
+        leads = (len(said) == 1 and said[0].low in SAYING) or (len(said) == 1 and said[0].low in _ELSEWHERE and stretch.words[part.stop : part.stop + 1] and not stretch.words[part.stop].is_word)
         if _announced(stretch.words, part.first, part.stop) or leads or (part.facet in _THINGS and all(map(_idle, said))):
             continue
         if stretch.words[part.first].low in SAYING and part.stop - part.first > 1 and part.facet not in SPOKEN:
@@ -162,17 +162,33 @@ def _whole(stretch: Stretch, parts: list[Found]) -> list[Found]:
             part = part._replace(facet=told, sure=max(part.sure, 0.85))
         last = found[-1] if found else None
         if last and all(word.is_word for word in stretch.words[last.stop : part.first]):
-            names = [facets for x in range(last.first, last.stop) for stop, facets in stretch.named[x] if stop == part.stop]
             timed = last.facet == "hour" and stretch.build(part.first, part.stop) == CLAUSE  # "the morning" "the snow came"
             if timed or (last.facet in _MOVING and part.facet in ("action", "pose")):  # "fog" "rolls over the bank"
                 found[-1] = Found(last.first, part.stop, last.facet, min(last.sure, part.sure))
                 continue
-            if names:
-                facet = last.facet if last.facet in names[0] else part.facet if part.facet in names[0] else names[0][0]
-                found[-1] = Found(last.first, part.stop, facet, max(last.sure, part.sure))
-                continue
         found.append(part)
     return found
+
+
+def _named_whole(stretch: Stretch, parts: list[Found]) -> Iterator[Found]:
+    """The parts, those as one that lie in one name of the vocabulary."""
+    at = 0
+    while at < len(parts):
+        part, ahead = parts[at], at + 1
+        before = parts[at - 1].stop if at else 0
+        led = [(x, facets) for x in range(before, part.first) for stop, facets in stretch.named[x] if stop == part.stop]
+        if led:  # a name that begins where no part was found
+            part = Found(led[0][0], part.stop, part.facet if part.facet in led[0][1] else led[0][1][0], part.sure)
+        names = {stop: facets for x in range(part.first, part.stop) for stop, facets in stretch.named[x] if stop > part.stop}
+        for n in range(at + 1, len(parts) if names else 0):
+            if parts[n].stop > max(names):
+                break
+            if parts[n].stop in names:
+                facets = names[parts[n].stop]
+                facet = next((one.facet for one in parts[at : n + 1] if one.facet in facets), facets[0])
+                part, ahead = Found(part.first, parts[n].stop, facet, max(one.sure for one in parts[at : n + 1])), n + 1
+        yield part
+        at = ahead
 
 
 def _left(words: list[Word], first: int, stop: int) -> Iterator[tuple[int, int]]:

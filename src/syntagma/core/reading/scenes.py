@@ -24,7 +24,7 @@ _CARRIES_ON = regex(
 )
 # Somewhere else there is someone else: "Below, a cat sleeps".
 _ELSEWHERE = regex(
-    r"^(?:meanwhile|behind|beside|above|below|around|outside|inside|there|then),? (?:an?|two|three|another|his|her|their)\b", re.I
+    r"^(?:meanwhile|behind|beside|above|below|around|outside|inside|there|then),? (?:an?|two|three|another|his|her|their)\b|^(?:his|her|their|its) [a-z]", re.I
 )
 _TALK = regex(
     r"^(?:we|you|i|our|open|call|visit|contact|since|find us|book|order|welcome)\b", re.I

@@ -33,6 +33,7 @@ from syntagma.core.vocabulary.terms import Vocabulary, normal
 _GENERIC = frozenset("picture photo image shot video clip".split())  # which say nothing of what kind it is
 _FINDING = frozenset("find reveal discover show meet reach uncover see".split())
 KINDS = frozenset("genre medium".split())  # what says which kind of picture it is to be
+_MAKING = regex(r"\bmaking: ([\w -]+)")
 _JOINED = regex(r"\s+(?:(?:with|of|and|that|which|who)\s+)?")
 
 
@@ -87,7 +88,7 @@ class _Hearing:
         """Put a part where it belongs; whether there is such a place."""
         if self._shown(piece):
             return True
-        slot = self._slot(piece)
+        slot = None if self._contradicted(piece) else self._slot(piece)
         if piece.facet in KINDS and self.says(piece) and (slot is None or self.rules[slot].default):
             return True  # the formula says so itself
         if slot is None:
@@ -101,6 +102,12 @@ class _Hearing:
         self._take(slot, piece.start, piece.stop, words)
         self.last, self.apposing = (piece.stop, slot), piece.build == NAMED
         return True
+
+    def _contradicted(self, piece: PromptPiece) -> bool:
+        """Is a part made in another way than the formula says: a watercolour, where it writes of a photograph?"""
+        term = piece.term or piece.near
+        ours = {way for of, world in self.formula.head.worlds if not of for way in _made(world)}
+        return bool(term and piece.facet in KINDS and ours and (theirs := _made(term.world)) and ours.isdisjoint(theirs))
 
     def _shown(self, piece: PromptPiece) -> bool:
         """Is a part what the camera does with what it comes upon ("and finds an old castle")? The picture shows that."""
@@ -191,6 +198,11 @@ class _Hearing:
 
     def fills(self) -> dict[str, str]:
         return {slot: "; ".join(texts) for slot, texts in self.several.items()}
+
+
+def _made(world: str) -> set[str]:
+    """How something is made, by its world: "making: paint"."""
+    return {way for match in _MAKING.finditer(world) for way in match[1].split()}
 
 
 def _own_words(formula: Formula) -> set[str]:

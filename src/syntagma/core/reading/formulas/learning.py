@@ -68,8 +68,9 @@ def learn(
 ) -> Learned:
     """Learn a formula from what was read of examples; `fixed` words stay wherever they stand, `opened` ones are no fixed words. `whole`
     are the readings with what stands beside the prose, where that was left out of the others."""
-    denied = [{p.words.strip(" .").lower() for p in reading.of(NEGATIVE)} for reading in readings]
-    examples = [_example(reading, set.intersection(*denied)) for reading in readings]
+    denied = {p.words.strip(" .").lower() for reading in readings for p in reading.of(NEGATIVE)}
+    shared_by_all = {words for words in denied if all(words in reading.text.lower() for reading in readings)}
+    examples = [_example(reading, shared_by_all) for reading in readings]
     if len({tuple(p.words for p in reading.parts() if p.facet == "speech") for reading in readings}) > 1:
         examples = [_speech_apart(example, i) for i, example in enumerate(examples)]
     shared = anchors(examples, {w for text in fixed for w in words_in(text)}, {w for text in opened for w in words_in(text)})

@@ -127,6 +127,9 @@ class Matcher:
         for rule in self.writer.rules:
             word = f"Zq{holders[rule.name]}z" if rule.name in holders else ""
             fills.append(Fill(word, (Item(word, word, "name", word, word),)) if word else None)
+        waits = self.writer.compiled.phrases[i].waits
+        if waits and not waits.negated and fills[self.writer.position[waits.slot]] is None:
+            fills[self.writer.position[waits.slot]] = Fill("x", (Item("x", "x", "name", "x", "x"),))  # so that the phrase stands
         register, traits = self.writer.compiled.register, self._traits
         if traits:
             register.traits = {}  # what completes a term is taken off what is found

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 from syntagma.core.english.clauses import verb_at
-from syntagma.core.english.verbs import base_of, is_past
+from syntagma.core.english.verbs import VERBS, base_of, is_past
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.lexicon import bare
 from syntagma.core.reading.model.words import ENDS, STOPS, Knowledge, Word, is_determiner, is_lead
@@ -233,11 +233,11 @@ class Stretch:
             return CLAUSE
         if first in "PC" and b - a > 1:
             return PLACE
-        if first in "GZV" or (first == "E" and b - a > 1):
+        if first == "G" or (first == "E" and b - a > 1) or (first in "ZV" and self.words[a + at].low in VERBS):
             return DEED
         if b - a == 1 and word.low.endswith("lit"):
             return QUALITY  # backlit, rim-lit
-        return NOUN if any(tag in "NnUX#" for tag in tags) else QUALITY
+        return NOUN if any(tag in "NnUX#Z" for tag in tags) else QUALITY
 
     def past_verb(self, a: int, b: int) -> int:
         """Where a verb in the past stands behind a noun group: "a cat slept on the sacks"; 0 where none does."""

@@ -70,7 +70,13 @@ class Knowledge:
 
     def names(self, words: Sequence[Word]) -> list[tuple[int, int, Sequence[str]]]:
         """Where names of the vocabulary stand: from which word to which, and of which facets."""
-        return [(a, b, sorted({name.term.facet for name in names})) for a, b, names in self.lexicon.within([bare(w.low) for w in words])]
+        said = [(bare(piece), i) for i, w in enumerate(words) for piece in (w.low.split("-") if w.is_word else (w.low,))]
+        found: list[tuple[int, int, Sequence[str]]] = []
+        for a, b, names in self.lexicon.within([word for word, _ in said]):
+            first, last = said[a][1], said[b - 1][1]
+            if (a == 0 or said[a - 1][1] < first) and (b == len(said) or said[b][1] > last):  # whole words
+                found.append((first, last + 1, sorted({name.term.facet for name in names})))
+        return found
 
     def trade(self, words: Sequence[Word]) -> list[tuple[int, int, Sequence[str]]]:
         """Where words of the trade stand, the longest first: from which word to which, and of which facets."""
