@@ -2,6 +2,7 @@
 
     python -m training                 trains on every hand and writes the weights
     python -m training --without a e   leaves each hand named out in turn, and says how it is read
+    python -m training --worth e       says what each kind of feature is worth for that hand
 """
 
 import argparse
@@ -15,7 +16,7 @@ from syntagma.core.reading.model.features import Setting, Stretch
 from syntagma.core.reading.model.words import Knowledge
 from training.judging import judged, reliability
 from training.marked_prompts import HERE, Example, examples, read_marked
-from training.train import Alone, trained
+from training.train import KINDS, Alone, fitted, trained
 
 PHRASES = HERE.parent / "phrases.txt"
 
@@ -45,6 +46,7 @@ def main() -> None:
     parser.add_argument("--locked", nargs="*", default=[], metavar="HAND", help="hands that nothing is learned from")
     parser.add_argument("--rounds", type=int, default=60)
     parser.add_argument("--prior", type=float, default=1.0)
+    parser.add_argument("--worth", metavar="HAND", help="what each kind of feature is worth for a hand that is left out (one pass, no second)")
     parser.add_argument("--wrong", metavar="FILE", help="write parts that were read wrong")
     parser.add_argument("--out", type=Path, default=DATA / "weights.bin")
     asked = parser.parse_args()
@@ -58,6 +60,15 @@ def main() -> None:
     terms = ((text, facet.name) for facet in workspace.vocabulary for t in facet for text in (t.term, t.phrase, t.place, t.clause, *t.aka) if text)
     names = alone([*terms, *lines_of(DATA / "trade.txt")], knowledge)
     phrases = alone(lines_of(PHRASES), knowledge)
+    if asked.worth:
+        learned = [e for hand, found in hands.items() if hand != asked.worth for e in found]
+        for kind in ("", *KINDS):
+            got = judged(hands[asked.worth], fitted(learned, names, phrases, asked.prior, asked.rounds, without=kind).read)
+            print(f"{'without ' + kind if kind else 'with all':42} {got.right / got.parts:.1%} right, {got.exact / got.parts:.1%} exactly", flush=True)
+        for kind, fewer in (("names as examples", ((), phrases)), ("phrases as examples", (names, ()))):
+            got = judged(hands[asked.worth], fitted(learned, *fewer, asked.prior, asked.rounds).read)
+            print(f"{'without ' + kind:42} {got.right / got.parts:.1%} right, {got.exact / got.parts:.1%} exactly", flush=True)
+        return
     for out in asked.without or [""]:
         start = time.perf_counter()
         model = trained({hand: found for hand, found in hands.items() if hand != out}, names, phrases, asked.prior, asked.rounds)
@@ -67,7 +78,6 @@ def main() -> None:
             asked.out.write_bytes(data)
             print(f"{asked.out.name}: {len(data):,} bytes, trained in {took:.0f} s")
             continue
-        Path(f"/tmp/without_{out}.bin").write_bytes(data)
         got = judged(hands[out], model.read)
         negative = f"{got.negative_right / got.negative:.1%} of {got.negative} denials" if got.negative else "no denials"
         print(

@@ -16,6 +16,13 @@ EDGES = [BEGIN, INSIDE, OUT]
 Alone = tuple[Stretch, str]  # a text by itself, and its facet
 BEST, REST = 0.7, 0.3  # how the mass of a part is shared: the best facet, all other fair ones
 NAME, PHRASE = 0.3, 0.6  # what a name of the vocabulary and a part by itself count beside a part of a prompt
+# Kinds of features, by the letters before "=".
+KINDS = {
+    "senses of words": frozenset("c c- c+ hc kc p,c fc 1c -c".split()), "names of the vocabulary": frozenset("v v# vd hv".split()),
+    "words of the trade": frozenset("t t+ th kt".split()), "parts of speech": frozenset("g g- g+ g# g9".split()), "the verb of the stretch": frozenset({"va"}),
+    "what was read before": frozenset("r r- r1 rs rs1 rs- rh".split()), "the words themselves": frozenset("w w- w+ w-- w++ w-w ww+ e3 e2 hy h h1 9 9+ kh 1 - + -1".split()),
+    "what leads, and where it stands": frozenset("p k k# k1 k0 ki kj s0 si at".split()), "capitals": frozenset({"cap"}), "labels and quotation marks": frozenset("l q".split()),
+}  # fmt: skip
 WRONG = 6  # wrong rows of words for each right one
 
 
@@ -62,12 +69,13 @@ def of_part(stretch: Stretch, a: int, b: int, read: Read | None = None) -> list[
 class Cases:
     """What is learned from: rows of features with the shares of their labels."""
 
-    def __init__(self) -> None:
+    def __init__(self, without: str = "") -> None:
+        self._left_out = KINDS.get(without, frozenset())
         self.rows: list[Sequence[str]] = []
         self.shares: list[dict[str, float]] = []
 
     def add(self, row: Sequence[str], shares: dict[str, float]) -> None:
-        self.rows.append(row)
+        self.rows.append([feature for feature in row if feature.split("=", 1)[0] not in self._left_out] if self._left_out else row)
         self.shares.append(shares)
 
 
@@ -121,11 +129,12 @@ def misread(model: Model, example: Example) -> Spans:
 
 
 def fitted(
-    examples: Sequence[Example], names: Sequence[Alone], phrases: Sequence[Alone], prior: float, rounds: int, mistakes: Mapping[int, Spans] = {}
+    examples: Sequence[Example], names: Sequence[Alone], phrases: Sequence[Alone], prior: float, rounds: int, mistakes: Mapping[int, Spans] = {},
+    without: str = "",
 ) -> Model:
-    """A model made once. `mistakes`: by example, rows of words that are no parts."""
+    """A model made once. `mistakes`: by example, rows of words that are no parts; `without`: a kind of features (`KINDS`) that is left out."""
     chance = random.Random(1)
-    words, edges, parts = Cases(), Cases(), Cases()
+    words, edges, parts = Cases(without), Cases(without), Cases(without)
     for number, example in enumerate(examples):
         stretch, weight = example.stretch, example.weight
         target = [{OUT: weight}] * len(stretch.words)

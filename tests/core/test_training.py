@@ -87,3 +87,17 @@ def test_marked_prompts_are_whole():
             assert {facet for mark in prompt.marks for facet in mark.facets} <= facets, prompt.text
             number += 1
     assert number > 1_400
+
+
+def test_a_kind_of_features_is_left_out():
+    from training.train import KINDS, Cases
+
+    cases = Cases("labels and quotation marks")
+    cases.add(["l=lens", "q", "w=lens", "q=says"], {"lens": 1.0})
+    assert cases.rows == [["w=lens"]]
+    kinds = [kind for kinds in KINDS.values() for kind in kinds]
+    assert len(kinds) == len(set(kinds))
+    one = stretch("A fox, lit by a lantern")
+    met = {feature.split("=")[0] for i in range(len(one.words)) for feature in one.spelled(one.of_word(i))}
+    met |= {feature.split("=")[0] for feature in one.spelled([*one.of_part(0, 2), one.of_inside(1)])}
+    assert met - set(kinds) <= {"b", "f", "sign", "hy", "#", "#f", "comma", "leads", "2", "2c", "p,c", "v#"}

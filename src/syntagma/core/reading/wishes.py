@@ -98,7 +98,8 @@ class _Hearing:
         look, words = self._described(piece, slot)
         if look:
             free, said = look
-            self._take(free, piece.start, piece.start + piece.words.find(said) + len(said), said)
+            start = piece.start + max(0, piece.words.find(said))
+            self._take(free, start, start + len(said), said)
         self._take(slot, piece.start, piece.stop, words)
         self.last, self.apposing = (piece.stop, slot), piece.build == NAMED
         return True
