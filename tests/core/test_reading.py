@@ -210,3 +210,9 @@ def test_scenes():
 def test_the_marks_are_facets():
     marked = {f for name in SETS for p in marked_prompts(HERE / f"{name}.txt") for _, _, marks in p.marks for f in marks}
     assert marked - set(VOCABULARY.names) == {"detail", "negative", "parameter", "speech"}
+
+
+def test_a_facet_that_the_model_never_met():
+    """The names of the vocabulary are read whole, also of facets that no prompt was marked with."""
+    piece = next(p for p in READER.read("A badge with fox looking back, flat colour").parts() if p.facet == "symbol")
+    assert "fox looking back" in piece.text and piece.why == "words of the vocabulary's symbol" and "symbol" not in READER.model.parts.labels

@@ -15,8 +15,7 @@ _TRADE = regex(
 )
 _NOT_PERSONS = frozenset("mist twist list wrist fist moist waist human talisman caiman".split())
 
-# Ends of words for someone who can be heard, and for several that do something (animals among them).
-HEARD_ENDINGS = ("er", "ers", "man", "men", "woman", "women", "boy", "girl", "ist", "ists", "child", "children")
+# Ends of words for several that do something (animals among them).
 SEVERAL_ENDINGS = ("ers", "men", "children", "people", "girls", "boys", "ists", "couples", "friends", "birds", "dogs", "horses")
 
 

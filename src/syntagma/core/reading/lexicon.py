@@ -14,13 +14,6 @@ from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 
 LONGEST = 8  # words that one name may have
 WORD = regex(r"[^\W_](?:[\w/'’.-]*\w)?")
-# What may stand before a name and belongs to the words round it, not to what was wished for.
-LEADS = frozenset("a an the in on at by of with to lit shot under into aboard beside among against from over".split())
-
-
-def first_word(text: str) -> str:
-    """The first word of a text, in small letters; "" where it has none."""
-    return (text.split(None, 1) or [""])[0].lower()
 
 
 def last_word(text: str) -> str:
