@@ -293,6 +293,8 @@ def test_a_wish_loses_nothing(tmp_path):
     assert "a slow waltz" in record["text"] and "people" in record["negative"]
     assert "“a slow waltz” of the wish has no slot in photograph, and is kept at its end" in done.stderr
     assert "“watercolour” is not what photograph makes: it is left out" in done.stderr
+    oil = run(tmp_path, "compose", "photograph", "--from", "an owl, oil on canvas")  # which no term is
+    assert "“oil on canvas” is not what photograph makes" in oil.stderr and "canvas" not in oil.stdout
     assert good(tmp_path, "compose", "--from", "a heron on a jetty", "light=dusk").startswith("A realistic photograph of a heron, on a jetty, lit by")
 
 

@@ -31,6 +31,7 @@ from syntagma.core.reading.reader import Reader
 from syntagma.core.vocabulary.terms import Vocabulary, normal
 
 _GENERIC = frozenset("picture photo image shot video clip".split())  # which say nothing of what kind it is
+_PHOTOGRAPHIC = frozenset("photograph photo photography picture image shot still snapshot film negative print tintype".split())
 _FINDING = frozenset("find reveal discover show meet reach uncover see".split())
 KINDS = frozenset("genre medium".split())  # what says which kind of picture it is to be
 _MAKING = regex(r"\bmaking: ([\w -]+)")
@@ -108,7 +109,10 @@ class _Hearing:
         """Is a part made in another way than the formula says: a watercolour, where it writes of a photograph?"""
         term = piece.term or piece.near
         ours = {way for of, world in self.formula.head.worlds if not of for way in _made(world)}
-        return bool(term and piece.facet in KINDS and ours and (theirs := _made(term.world)) and ours.isdisjoint(theirs))
+        if piece.facet in KINDS and ours and term and (theirs := _made(term.world)):
+            return ours.isdisjoint(theirs)
+        said = {word.removesuffix("s") for word in normal(piece.words).split()}  # no term says how it is made: "oil on canvas"
+        return piece.facet == "medium" and ours == {"photograph"} and said.isdisjoint(_PHOTOGRAPHIC)
 
     def _shown(self, piece: PromptPiece) -> bool:
         """Is a part what the camera does with what it comes upon ("and finds an old castle")? The picture shows that."""
