@@ -16,6 +16,7 @@ STEPS = {  # the commands by the step of the work
     "many": "expand",
     "limits": "fit check",
     "what exists": "read recast condense compare learn brief",
+    "film": "board",
 }
 ROOMS = {  # where the module of a command lies
     "workspace": "tour start facets terms term formulas formula mounts mount themes theme",
@@ -24,6 +25,7 @@ ROOMS = {  # where the module of a command lies
     "existing": "fit check read recast condense compare learn",
     "models": "models model",
     "handing_on": "brief",
+    "film": "board",
 }
 COMMANDS = {
     "tour": "the whole job on the demo data, step by step",
@@ -48,6 +50,7 @@ COMMANDS = {
     "condense": "a prompt made shorter, what carries least first; the order of loss and why",
     "compare": "two prompts part by part, and how far apart they are",
     "brief": "the page that teaches an assistant to write in a formula; and its answer taken",
+    "board": "a shot list or a script made into prompts that cut together; `board new` begins one, `board check` looks it over",
     "fit": "prompts into a model's limits, with the least loss",
     "check": "findings on prompts in a file, on a formula, or on the workspace",
 }

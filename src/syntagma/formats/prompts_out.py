@@ -1,4 +1,4 @@
-"""Prompts out, by the ending of the file: .txt .csv .parquet .jsonl .json .md. Each writer takes records one after the other."""
+"""Prompts out, by the ending of the file: .txt .csv .xlsx .parquet .jsonl .json .md. Each writer takes records one after the other."""
 
 import csv
 import re
@@ -114,6 +114,24 @@ class CsvOut:
         pass
 
 
+class XlsxOut:
+    """The same table as a spreadsheet."""
+
+    records, lines = True, False
+
+    def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
+        self._columns, self._file = _Columns(columns, kept), file
+        self._rows: list[list[str]] = []
+
+    def add(self, record: Record) -> None:
+        self._rows.append([str(cell) for cell in self._columns.cells(record)])
+
+    def close(self) -> None:
+        from syntagma.formats.xlsx import write_sheet
+
+        write_sheet(self._file.buffer, "prompts", self._columns.names, self._rows)
+
+
 class ParquetOut:
     """The same table as Parquet (pyarrow, an optional extra), some thousand rows at a time: `used` and `limit` are whole numbers, all
     other columns text."""
@@ -181,7 +199,7 @@ def plainly(writer: Any) -> Any:
     return partial(writer, plain=True) if writer is CsvOut else writer
 
 
-WRITERS = {".txt": TextOut, ".csv": CsvOut, ".parquet": ParquetOut, ".jsonl": JsonLinesOut, ".json": JsonOut, ".md": MarkdownOut}
+WRITERS = {".txt": TextOut, ".csv": CsvOut, ".xlsx": XlsxOut, ".parquet": ParquetOut, ".jsonl": JsonLinesOut, ".json": JsonOut, ".md": MarkdownOut}
 
 
 def changes(record: Record) -> list[str]:

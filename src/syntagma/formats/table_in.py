@@ -2,6 +2,7 @@
 
 import csv
 import io
+from collections.abc import Sequence
 from itertools import islice
 from typing import NamedTuple
 
@@ -27,7 +28,9 @@ def read_rows(text: str, source: str) -> Table:
     records, mistakes = _records(text, source)
     if not records:
         return [], [], [Mistake("the file is empty", "its first row names the columns", source), *mistakes]
-    line, header = records[0]
+    if is_note(records[0][1]):
+        del records[0]
+    line, header = records[0] if records else (1, [])
     columns = [name.strip() for name in header]
     twice = {name for name in columns if name and columns.count(name) > 1}
     if twice:
@@ -49,6 +52,11 @@ def read_rows(text: str, source: str) -> Table:
             continue
         rows.append(Row(line, {name: cell for name, cell in zip(columns, cells, strict=False) if name}))
     return columns, rows, mistakes
+
+
+def is_note(cells: Sequence[str]) -> bool:
+    """Is the first row of a table a note to its reader, and no header: a sentence behind # in the first cell, and nothing else?"""
+    return bool(cells) and cells[0].startswith("# ") and cells[0].count(" ") > 3 and not any(cell.strip() for cell in cells[1:])
 
 
 def _records(text: str, source: str) -> tuple[list[tuple[int, list[str]]], list[Mistake]]:

@@ -2,12 +2,12 @@
 before it is opened."""
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from io import BytesIO
 from typing import IO, Any
 
 from syntagma.core.diagnostics.places import Mistake
-from syntagma.formats.table_in import Row, Table
+from syntagma.formats.table_in import Row, Table, is_note
 
 MOST_BYTES = 128 << 20  # of all that is packed in a workbook
 MOST_CELLS = 4_000_000
@@ -30,6 +30,8 @@ def read_sheet(data: bytes, source: str) -> Table:
         return [], [], [Mistake("this is no workbook that can be read", "save it as .xlsx once more, or export it as CSV UTF-8", source)]
     if not lines:
         return [], [], [Mistake("the first sheet is empty", "its first row names the columns", source)]
+    noted = is_note(lines[0])
+    lines = lines[noted:] or [[]]
     columns = [name.strip() for name in lines[0]]
     mistakes = []
     if twice := sorted({name for name in columns if name and columns.count(name) > 1}):
@@ -39,7 +41,7 @@ def read_sheet(data: bytes, source: str) -> Table:
         remedy = "open the workbook in a spreadsheet and save it, or write the text itself"
         mistakes.append(Mistake(f"the cell of column {name} is a formula that was never worked out", remedy, source, number, 1))
     rows = []
-    for number, cells in enumerate(lines[1:], 2):
+    for number, cells in enumerate(lines[1:], 2 + noted):
         if not any(cell.strip() for cell in cells):
             continue
         if any(cell.strip() for cell in cells[len(columns) :]):
@@ -161,4 +163,48 @@ def write_sheet(file: IO[bytes], name: str, columns: Sequence[str], rows: Sequen
     for i, column in enumerate(columns):
         widest = max([len(column), *(len(row[i]) for row in rows)])
         sheet.column_dimensions[sheet.cell(1, i + 1).column_letter].width = min(60, widest + 2)
+    book.save(file)
+
+
+def write_form(
+    file: IO[bytes], name: str, note: str, columns: Sequence[str], rows: Sequence[Sequence[str]], lists: Mapping[str, Sequence[str]],
+    about: Mapping[str, str], room: int,
+) -> None:  # fmt: skip
+    """Write a sheet to be filled in: a note above the header, open lists (from a second sheet) on `room` rows of some columns, what a column is
+    for as a comment on its heading. Other text than that of a list may be written all the same. Raises OSError."""
+    from openpyxl import Workbook
+    from openpyxl.comments import Comment
+    from openpyxl.styles import Alignment, Font, PatternFill
+    from openpyxl.utils import get_column_letter
+    from openpyxl.worksheet.datavalidation import DataValidation
+
+    book = Workbook()
+    sheet = book.active
+    sheet.title = name[:31]
+    sheet.append([note])
+    sheet.merge_cells(start_row=1, start_column=1, end_row=1, end_column=min(14, len(columns)))
+    sheet["A1"].alignment = Alignment(wrap_text=True, vertical="top")
+    sheet["A1"].font = Font(italic=True, color="666666")
+    sheet.row_dimensions[1].height = 46
+    sheet.append(list(columns))
+    choices = book.create_sheet("choices")
+    for i, column in enumerate(columns, 1):
+        letter = get_column_letter(i)
+        head = sheet.cell(2, i)
+        head.font, head.fill = Font(bold=True), PatternFill("solid", fgColor="E8E4D8")
+        sheet.column_dimensions[letter].width = {"action": 34, "line": 34, "note": 26}.get(column, max(9, min(20, len(column) + 4)))
+        if column in about:
+            head.comment = Comment(about[column], "")
+        if found := lists.get(column):
+            choices.cell(1, i, column)
+            for row, text in enumerate(found, 2):
+                choices.cell(row, i, text)
+            rule = DataValidation("list", f"choices!${letter}$2:${letter}${len(found) + 1}", allow_blank=True, showErrorMessage=False)
+            rule.add(f"{letter}3:{letter}{room + 2}")
+            sheet.add_data_validation(rule)
+    for row in rows:
+        sheet.append(list(row))
+        for cell in sheet[sheet.max_row]:
+            cell.number_format = "@"  # shot numbers are text: 12A, 007
+    sheet.freeze_panes = "C3"
     book.save(file)

@@ -44,7 +44,10 @@ def write_records(
         for record in records:
             out.add(record if kind.records else record["text"])
             number += 1
-        out.close()
+        try:
+            out.close()
+        except ValueError as wrong:  # a workbook's cell takes so many characters only
+            raise Trouble(f"{path} can't be written: {wrong}", "write .csv or .jsonl", 3) from None
     _noted([out], note)
     return number
 

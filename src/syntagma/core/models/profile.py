@@ -62,6 +62,8 @@ class TimedHabits(_Part):
     between: str = "\n"
     clock: Literal["seconds", "minutes"] = "seconds"
     step: Annotated[float, Meta(ge=0.001, le=3600)] = 0.5
+    most: Whole = 12  # shots that one clip takes
+    shortest: Annotated[float, Meta(ge=0, le=3600)] = 1.0  # seconds of the shortest of them
 
 
 ON = 1.2  # the weight that is meant where marks say only that there is some
@@ -173,6 +175,7 @@ class Sound(_Part):
     ambience: str = ""
     music: str = ""
     parameter: str = ""  # the parameter that switches sound
+    adds_music: bool = False  # it puts music under a clip by itself, unless it is told not to
 
 
 class Rewriting(_Part):
@@ -210,6 +213,7 @@ class Price(_Part):
     seconds: str = "seconds"
     factors: list[Factor] = []
     free: Annotated[int, Meta(ge=0)] = 0  # prompts a day that cost nothing
+    takes: Annotated[float, Meta(ge=1, le=100)] = 1.0  # takes that one shot is likely to need
 
 
 class Profile(_Part):

@@ -35,8 +35,20 @@ class Reference(NamedTuple):
         return {k: v for k, v in self._asdict().items() if v not in ("", None)}
 
 
+class Consent(NamedTuple):
+    """What a real person has agreed to: picture, voice; on which models (none named: on any); until when (a date, ISO 8601); the file
+    that says so."""
+
+    to: tuple[str, ...] = ()
+    on: tuple[str, ...] = ()
+    until: str = ""
+    file: str = ""
+
+
 class Known(NamedTuple):
-    """Someone or something that is known by words, picture, address and handles (by model; "" for any)."""
+    """Someone or something that is known by words, picture, address and handles (by model; "" for any). `short` is how they are called
+    once they were described, `wears` the part of the words that is clothes, `say` how the name is said; a `real` person has consent, or has
+    not."""
 
     name: str
     words: str
@@ -44,6 +56,11 @@ class Known(NamedTuple):
     picture: str = ""
     address: str = ""
     handles: Mapping[str, str] = {}
+    short: str = ""
+    wears: str = ""
+    say: str = ""
+    real: bool = False
+    consent: Consent | None = None
 
     def by(self, kind: str, model: str) -> str:
         """What stands for it in one kind, on a model; "" where nothing does."""
@@ -51,7 +68,8 @@ class Known(NamedTuple):
 
 
 def read_known(text: str, source: str) -> dict[str, Known]:
-    """Read known.toml: a table for everyone, with words, and picture, address, handle (one, or one for each model). Raises Refused."""
+    """Read known.toml: a table for everyone, with words, and picture, address, handle (one, or one for each model); short, wears, say,
+    person and consent, where a film needs them. Raises Refused."""
     file = TomlFile(text, source)
     known: dict[str, Known] = {}
     for name, value in file.values().items():
@@ -60,11 +78,35 @@ def read_known(text: str, source: str) -> dict[str, Known]:
             continue
         handle = value.pop("handle", "")
         handles = handle if isinstance(handle, dict) else {"": str(handle)} if handle else {}
-        one = file.good(value, dict.fromkeys(("words", "role", "picture", "address"), str), name, name)
-        known[name] = Known(name, handles=handles, **one)
+        consent = _consent(file, name, value.pop("consent", None))
+        kind = value.pop("person", "invented")
+        if kind not in PERSONS:
+            file.wrong("person", f"“{kind}” says nothing of {name}", 'write person = "invented" or person = "real"', name)
+        one = file.good(value, dict.fromkeys(("words", "role", "picture", "address", "short", "wears", "say"), str), name, name)
+        if one.get("wears") and one["wears"] not in one.get("words", ""):
+            file.wrong("wears", f"“{one['wears']}” does not stand in the words of {name}", "write the part of words that is clothes, as it stands there", name)
+        known[name] = Known(name, handles=handles, real=kind == "real", consent=consent, **one)
     if file.mistakes:
         raise Refused(file.mistakes)
     return known
+
+
+PERSONS = ("invented", "real")
+
+
+def _consent(file: TomlFile, name: str, given: object) -> Consent | None:
+    """What a table of consent says: { for = ["picture", "voice"], on = ["whimbrel-motion"], until = 2027-03-01, file = "…" }."""
+    if not isinstance(given, dict):
+        if given is not None:
+            file.wrong("consent", f"the consent of {name} is a table", 'write consent = { for = ["picture"], until = 2027-03-01, file = "…" }', name)
+        return None
+    table = {**given, "until": str(given.get("until", ""))}
+    one = file.good(table, {"for": list, "on": list, "until": str, "file": str}, f"the consent of {name}", name)
+    if wrong := [word for word in one.get("for", ()) if word not in ("picture", "voice")]:
+        file.wrong("consent", f"“{wrong[0]}” is nothing that one consents to", 'write for = ["picture", "voice"]', name)
+    if one.get("until") and not re.fullmatch(r"\d{4}-\d\d-\d\d", one["until"]):
+        file.wrong("consent", f"“{one['until']}” is no date", "write until = 2027-03-01", name)
+    return Consent(tuple(one.get("for", ())), tuple(map(str, one.get("on", ()))), one.get("until", ""), one.get("file", ""))
 
 
 def reference_of(word: str) -> Reference | None:

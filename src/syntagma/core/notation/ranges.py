@@ -40,6 +40,7 @@ RANGES = {
     "without": Range("number of a member", 1, 10_000_000),
     "picks": Range("number of picks", 1, 10_000),
     "prompts": Range("number of prompts", 1, 1_000),
+    "shots": Range("number of shots", 1, 2_000),
     "reference": Range("strength of a reference", 0, 100, whole=False),
 }
 

@@ -1,0 +1,1 @@
+"""Films: shot lists and scripts made into prompts, timelines, subtitles, strips."""

@@ -1,0 +1,316 @@
+"""A film made into prompts: the list read, planned for a model, each clip and each still written, with what it needs and what it costs."""
+
+import re
+from collections.abc import Mapping, Sequence
+from datetime import date
+from functools import cached_property
+from typing import NamedTuple
+
+from syntagma.app.composing.asked import USUAL, Taste
+from syntagma.app.composing.picks import Chooser
+from syntagma.app.composing.records import Recorder
+from syntagma.app.film.film_file import FilmFile
+from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
+from syntagma.core.drafting.fills import BadFills, Fill
+from syntagma.core.film.cast import Cast
+from syntagma.core.film.clip_formula import Shape, View, Wording, clip_words
+from syntagma.core.film.columns import PICK
+from syntagma.core.film.continuity import continuity
+from syntagma.core.film.knowledge import Knowledge, read_knowledge
+from syntagma.core.film.planning import FIRST_ROLE, LAST_ROLE, Plan, Planned, Sent, key_of, plan, spoken_in
+from syntagma.core.film.roles import FIRST, LAST
+from syntagma.core.film.shot_list import Shot, ShotList
+from syntagma.core.fitting.limits import TooLong
+from syntagma.core.formula.tree import Formula
+from syntagma.core.models.profile import Profile
+from syntagma.core.models.references import Reference
+from syntagma.core.writing.prompt import Manner, Prompt
+from syntagma.core.writing.prompt_writer import Writer
+from syntagma.storage.files import read_text
+from syntagma.storage.folders import SHIPPED
+
+FILM_DATA = "film.toml"
+FRAMES = "frames"
+STILL_FORMULAS = {FIRST: "first-frame", LAST: "last-frame"}
+BETWEEN = "between-frames"
+OURS = ("speech-too-long", "dead-air", "rewrites", "known-in-words", "behind-reach", "no-sound")  # said by the board in its own way, or not of a shot list
+
+
+class Made(NamedTuple):
+    """One prompt of a film: a clip, or a still that a clip begins or ends with. `name` is what it is called, `planned` its clip,
+    `shot` whose still it is; `needs` what must be there before it can be made."""
+
+    name: str
+    kind: str  # clip, first-frame or last-frame
+    planned: Planned
+    writer: Writer
+    fills: Sequence[Fill | None]
+    prompt: Prompt
+    findings: tuple[Finding, ...]
+    needs: tuple[dict[str, str], ...] = ()
+    refused: str = ""
+
+    @property
+    def file(self) -> str:
+        """Where its picture is looked for, when something needs it: of a clip its last one."""
+        return frame_file(self.name if self.kind == "clip" else self.name.rpartition(" ")[0], "end" if self.kind == "clip" else self.kind)
+
+
+def frame_file(name: str, what: str) -> str:
+    """The file of a frame: frames/3-12A-first.png."""
+    return f"{FRAMES}/{name.replace('/', '-').replace(' ', '-')}-{what.removesuffix('-frame')}.png"
+
+
+class Film:
+    """A film: its shots, its people, its settings, as a workspace knows them."""
+
+    def __init__(self, workspace: Workspace, shots: ShotList, settings: FilmFile, taste: Taste = USUAL):
+        self.workspace, self.shots, self.settings, self.taste = workspace, shots, settings, taste
+        self.cast = Cast(workspace.known, settings.wears, settings.say)
+        self.knowledge = film_knowledge()
+        self._formulas: dict[str, Formula] = {}
+        self._shapes: dict[str, Shape] = {}
+
+    @cached_property
+    def continuity(self) -> list[Finding]:
+        """What a script supervisor has to say."""
+        return continuity(self.shots, self.knowledge)
+
+    @cached_property
+    def unknown(self) -> list[Finding]:
+        """People who speak, or are named in capitals, and whom known.toml does not know."""
+        found = []
+        told: set[str] = set()
+        for shot in self.shots.shots:
+            for name in dict.fromkeys((*shot.who, *(line.speaker for line in shot.lines))):
+                loose = name and not self.cast.person(name) and name[:1].isupper() and name.lower() not in told
+                if loose:
+                    told.add(name.lower())
+                    message = f"nobody is known as {name}: the name alone stands in the prompts, and looks different in each clip"
+                    found.append(Finding(REMARK, message, f'describe them in known.toml: [{name.lower()}] words = "…"', shot.name, code="not-known"))
+        return found
+
+    def formula(self, name: str) -> Formula:
+        """A formula by name. Raises Trouble or Refused."""
+        if name not in self._formulas:
+            self._formulas[name] = self.workspace.formula(name)[0]
+        return self._formulas[name]
+
+    def shape(self, formula: Formula) -> Shape:
+        """A formula looked at for shots."""
+        if formula.name not in self._shapes:
+            self._shapes[formula.name] = Shape(formula, self.workspace.vocabulary)
+        return self._shapes[formula.name]
+
+    def formula_of(self, shot: Shot) -> Formula:
+        """The formula that a shot is written by."""
+        return self.formula(shot.cells.get("formula") or self.settings.formula)
+
+    def plan(self, profile: Profile, sent: Sequence[Sent] = ()) -> Plan:
+        """The film on a model."""
+        return plan(self.shots, profile, self.cast, self.knowledge, self.formula_of, sent)
+
+
+def film_knowledge() -> Knowledge:
+    """What a film takes for granted."""
+    return read_knowledge(read_text(SHIPPED / FILM_DATA, "what films take for granted"), FILM_DATA)
+
+
+class Board:
+    """A film on one model, its stills on another. `made` are its prompts in the order in which they can be made, `wrong` what could not be
+    written, by clip."""
+
+    def __init__(self, film: Film, profile: Profile, stills: Profile, sent: Mapping[str, Sequence[Sent]] = {}, today: date | None = None):
+        self.film, self.profile, self.stills = film, profile, stills
+        self.today = today or date.today()
+        self.plan = film.plan(profile, sent.get(profile.name, ()))
+        self.wrong: list[Finding] = []
+        self.made: list[Made] = []
+        for number, planned in enumerate(self.plan.clips):
+            self._clip(number, planned)
+
+    @property
+    def findings(self) -> list[Finding]:
+        """Everything there is to say of the plan, in the order of the shots: of the list first, then of the time."""
+        order = {shot.name: i for i, shot in enumerate(self.film.shots.shots)}
+        every = [*self.film.unknown, *self.film.continuity, *self.plan.findings]
+        return sorted(every, key=lambda f: order.get(f.place.rpartition("/")[0] if f.place.count("/") > 1 else f.place, len(order)))
+
+    def _clip(self, number: int, planned: Planned) -> None:
+        """The stills of a clip and the clip itself."""
+        needs: list[dict[str, str]] = []
+        references: list[Reference] = []
+        for role, shot, column in ((FIRST_ROLE, planned.first, FIRST), (LAST_ROLE, planned.last, LAST)):
+            if shot is None:
+                continue
+            name = f"{shot.name} {role}"
+            self._still(name, role, shot, column, planned)
+            needs.append({"role": role, "of": name, "what": "picture", "file": frame_file(shot.name, role)})
+            references.append(Reference(role, frame_file(shot.name, role), "path"))
+        if planned.follows is not None and FIRST_ROLE in self.profile.reference:
+            before = self.plan.clips[planned.follows]
+            same = before.last is not None  # the still that the clip before ends on
+            file = frame_file(before.last.name, LAST_ROLE) if same else frame_file(before.name, "end")
+            needs.append({"role": FIRST_ROLE, "of": f"{before.last.name} {LAST_ROLE}" if same else before.name, "what": "picture" if same else "last picture", "file": file})
+            references.append(Reference(FIRST_ROLE, file, "path"))
+        moving = any(reference.role == FIRST_ROLE for reference in references) and len(planned.views) == 1
+        formula = self.film.formula_of(planned.views[0].shot)
+        if planned.first and planned.last and moving and not self._names_frames(formula):
+            formula = self.film.formula(BETWEEN)
+        seconds = planned.clip.seconds
+        parameters = {"seconds": f"{seconds:g}"} if "seconds" in self.profile.parameter else {}
+        manner = Manner(parameters=parameters, references=references, lengths=[part.seconds for part in planned.clip.parts] if len(planned.views) > 1 else [])
+        refused = next(filter(None, (self.film.cast.refused(shot, self.profile.name, self.today) for shot in planned.shots)), "")
+        stills = [column for column, shot in ((FIRST, planned.first), (LAST, planned.last)) if shot]
+        self._write(planned.name, "clip", planned, formula, self.profile, planned.views, manner, (moving, "", stills), needs, refused)
+
+    @staticmethod
+    def _names_frames(formula: Formula) -> bool:
+        return {"start", "end"} <= {rule.name for rule in formula.slots}
+
+    def _still(self, name: str, role: str, shot: Shot, column: str, planned: Planned) -> None:
+        formula = self.film.formula(STILL_FORMULAS[column])
+        refused = self.film.cast.refused(shot, self.stills.name, self.today)
+        self._write(name, role, planned, formula, self.stills, [View(shot)], Manner(), (False, column, []), [], refused)
+
+    def _write(
+        self, name: str, kind: str, planned: Planned, formula: Formula, profile: Profile, views: Sequence[View], manner: Manner,
+        how: tuple[bool, str, Sequence[str]], needs: Sequence[dict[str, str]], refused: str,
+    ) -> None:  # fmt: skip
+        """Write one prompt; where that can't be done, say why."""
+        shots = [view.shot for view in views]
+        handles, people, told = self._people(shots, profile)
+        wording = Wording(self.film.shape(formula), profile, self.film.workspace.vocabulary, self.film.cast, self.film.knowledge, handles)
+        words = clip_words(wording, views, *how)
+        manner = manner._replace(references=[*people, *manner.references])
+        writer = Writer(words.formula, profile, self.film.workspace.vocabulary, manner)
+        try:
+            fills = self._fills(writer, words.given, words.fills, shots)
+            prompt = writer.write(fills)
+        except (BadFills, TooLong) as bad:
+            found = bad.findings if isinstance(bad, BadFills) else [Finding(ERROR, str(bad), "say less in the list, or take a model with more room", "text", code="too-long")]
+            self.wrong += [one._replace(place=name) for one in found]
+            return
+        found = [*told, *(one for one in writer.findings(fills, prompt) if one.code not in OURS)]
+        if refused:
+            found.append(Finding(ERROR, refused, "until then the shot is not sent", name, code="no-consent"))
+        self.made.append(Made(name, kind, planned, writer, fills, prompt, tuple(found), tuple(needs), refused))
+
+    def _people(self, shots: Sequence[Shot], profile: Profile) -> tuple[dict[str, str], list[Reference], list[Finding]]:
+        """By what the model takes the people of a clip beside or in place of their words: handles by name, references, and what there is to
+        say of those for whom there is no room."""
+        handles: dict[str, str] = {}
+        references: list[Reference] = []
+        counts: dict[str, int] = {}
+        found: list[Finding] = []
+        for name in dict.fromkeys(name for shot in shots for name in shot.who):
+            reference = self.film.cast.reference(name, profile)
+            if not reference:
+                continue
+            if counts.get(reference.role, 0) >= profile.reference[reference.role].most:
+                message = f"{profile.name} takes {profile.reference[reference.role].most} by reference, and {name} is one more: they stand in words"
+                found.append(Finding(REMARK, message, "leave somebody out, or make two shots of it", shots[0].name, code="references-too-many"))
+                continue
+            counts[reference.role] = counts.get(reference.role, 0) + 1
+            references.append(reference)
+            if handle := self.film.cast.handle(name, profile):
+                handles[name.lower()] = handle
+        return handles, references, found
+
+    def _fills(self, writer: Writer, given: Mapping[str, str], made: Mapping[str, Fill], shots: Sequence[Shot]) -> list[Fill | None]:
+        """The fills of a clip, with picks where the list says pick."""
+        asked = [slot for slot, text in given.items() if text == PICK]
+        fills = writer.fills({slot: "" if slot in asked else text for slot, text in given.items() if slot in writer.position})
+        for slot, fill in made.items():
+            if slot in writer.position:
+                fills[writer.position[slot]] = fill
+        free = [slot for slot in asked if writer.rules[writer.position[slot]].facet in self.film.workspace.vocabulary]
+        if free:
+            chooser = Chooser(self.film.workspace, writer, self.film.taste)
+            for number, shot in enumerate(shots, 1):  # by shot, so that a pick does not hang on the clip that the shot is in
+                own = [slot for slot in free if (re.search(r"-(\d+)$", slot) or [0, "1"])[1] == str(number)]
+                fills = chooser.pick(fills, own, chooser.random(shot.name)) if own else fills
+        return fills
+
+    def records(self) -> list[dict[str, object]]:
+        """The records of all prompts, each with what it is in the film."""
+        found = []
+        ids: dict[str, str] = {}
+        for made in self.made:
+            record = Recorder(made.writer, made.fills).record(made.prompt, findings=made.findings)
+            ids[made.name] = str(record["id"])
+            film = self._film(made)
+            if made.needs:
+                film["needs"] = [{**need, **({"id": ids[need["of"]]} if need["of"] in ids else {})} for need in made.needs]
+            found.append({**record, "film": film})
+        return found
+
+    def _film(self, made: Made) -> dict[str, object]:
+        """What one prompt is in the film: its name, kind, scene, shots with their times, seconds, takes."""
+        planned, film = made.planned, self.film
+        if made.kind != "clip":
+            return {"title": film.settings.title, "name": made.name, "kind": "still", "scene": planned.views[0].shot.scene, "shots": made.name.rpartition(" ")[0], "file": made.file}
+        at, shots = 0.0, []
+        where = {shot.name: i for i, shot in enumerate(film.shots.shots)}
+        for part, view in zip(planned.clip.parts, planned.views, strict=True):
+            time = self.plan.timings[where[view.shot.name]]
+            shots.append(
+                {
+                    "shot": view.shot.name, "from": round(at, 3), "to": round(at + part.seconds, 3), "atoms": [part.start, part.stop],
+                    "key": key_of(view.shot, film.cast), "said": list(spoken_in(view.shot, time, part.start, part.stop, film.cast)),
+                }
+            )  # fmt: skip
+            at += part.seconds
+        found: dict[str, object] = {
+            "title": film.settings.title, "name": made.name, "kind": "clip", "scene": planned.views[0].shot.scene, "shots": shots,
+            "seconds": planned.clip.seconds, "takes": round(planned.clip.takes, 3),
+        }  # fmt: skip
+        if planned.clip.pinned:
+            found["kept"] = True
+        if made.refused:
+            found["held"] = made.refused
+        return found
+
+
+def sent_clips(records: Sequence[Mapping[str, object]]) -> dict[str, list[Sent]]:
+    """The clips of a film that were sent, by model, as the records of a board have them. A record that says that it is struck or open was
+    not."""
+    found: dict[str, list[Sent]] = {}
+    for record in records:
+        film = record.get("film")
+        if not isinstance(film, dict) or film.get("kind") != "clip" or record.get("status", "sent") in ("open", "struck", "approved"):
+            continue
+        parts = tuple((str(s["shot"]), str(s["key"]), tuple(map(str, s["said"])), (int(s["atoms"][0]), int(s["atoms"][1]))) for s in film["shots"])
+        found.setdefault(str(record.get("model", "")), []).append(Sent(float(film["seconds"]), parts))
+    return found
+
+
+def with_change(rows: Sequence[tuple[int, dict[str, str]]], shots: ShotList, place: str, text: str, headings: list[str]) -> str:
+    """Change one thing of a list that was read, in place: 3/12A/light, or 3/12A/2 for a line. Return what it was. Raises LookupError with
+    what there is, where there is no such place."""
+    from syntagma.core.film.columns import column_of
+    from syntagma.core.film.spoken import cell_of
+
+    name, _, what = place.rpartition("/")
+    shot = shots.shot(name) if name else None
+    if shot is None:
+        raise LookupError(f"there is no shot {name or place}: write 3/12A/light or 3/12A/2 (the second line)")
+    cells = next(cells for row, cells in rows if row == shot.row)
+    column = "line" if what.isdigit() else column_of(what) or what
+    heading = next((h for h in headings if (column_of(h) or h) == column), "")
+    if what.isdigit():
+        number = int(what)
+        if not 1 <= number <= len(shot.lines):
+            raise LookupError(f"{shot.name} has {len(shot.lines)} lines, and no line {number}")
+        old = shot.lines[number - 1].text
+        lines = [line._replace(text=text) if i == number - 1 else line for i, line in enumerate(shot.lines)]
+        cells[heading] = text if len(lines) == 1 and cells[heading].strip() == old else cell_of(lines)
+        return old
+    if not heading:
+        heading = column
+        headings.append(column)
+    old = cells.get(heading, "")
+    cells[heading] = text
+    return old
+

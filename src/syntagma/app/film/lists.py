@@ -1,0 +1,106 @@
+"""A film's list in and out: CSV, XLSX or Fountain, with the note that a template begins with."""
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from syntagma.app.film.board import Film, with_change
+from syntagma.app.film.film_file import film_file
+from syntagma.app.workspace.tables import read_table
+from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.diagnostics.places import Mistake, Refused
+from syntagma.core.film.columns import column_of
+from syntagma.core.film.script import shot_rows
+from syntagma.core.film.shot_list import ShotList, read_shots
+from syntagma.core.film.spoken import plain
+from syntagma.formats.fountain import read_fountain
+from syntagma.formats.table_in import Row, Table
+from syntagma.storage.files import read_text
+from syntagma.storage.trouble import Trouble
+
+LISTS = (".csv", ".xlsx", ".fountain")
+
+
+class FilmList:
+    """A shot list as a file has it: headings and rows, which can be changed, and the shots that they make."""
+
+    def __init__(self, workspace: Workspace, source: str, title: str = "", formula: str = ""):
+        self.workspace, self.source = workspace, source
+        path = Path(source)
+        if path.suffix.lower() not in LISTS:
+            raise Trouble(f"{source} is no shot list", f"give one that ends in {', '.join(LISTS[:-1])} or {LISTS[-1]}; `syntagma board new NAME` makes an empty one", 2)
+        self.settings = film_file(path)
+        if formula:
+            self.settings = self.settings._replace(formula=formula)
+        self.lost: list[str] = []
+        headings, rows, mistakes = self._table(path)
+        if mistakes and not rows:
+            raise Refused(list(mistakes))
+        self.headings = [h for h in headings if h]
+        self.rows = [(row.line, dict(row.cells)) for row in rows]
+        self.mistakes = list(mistakes)
+        self.shots = self._read()
+
+    def _table(self, path: Path) -> Table:
+        """The table of a file; of a script the shots in it, and what a list can't hold."""
+        if path.suffix.lower() != ".fountain":
+            return read_table(str(path))
+        script = read_fountain(read_text(path, "a script"))
+        if title := next((text for key, text in script.title.items() if key.lower() == "title"), ""):
+            self.settings = self.settings._replace(title=" ".join(plain(title).split()))
+        self.lost = script.lost
+        headings, rows = shot_rows(script, [one.name for one in self.workspace.known.values()])
+        found = [Row(line, cells) for line, cells in rows]
+        return headings, found, [] if found else [Mistake("there is no scene in it", "a scene begins with INT. or EXT., on a line of its own", str(path))]
+
+    def _read(self) -> ShotList:
+        slots = [rule.name for rule in self.workspace.formula(self.settings.formula)[0].slots]
+        names = [one.name for one in self.workspace.known.values()]
+        own = [slot for slot in slots if not column_of(slot)]
+        return read_shots(self.headings, self.rows, self.source, names, own)
+
+    def change(self, place: str, text: str) -> str:
+        """Change one cell or one line; return what it was. Raises Trouble where there is no such place."""
+        try:
+            old = with_change(self.rows, self.shots, place, text, self.headings)
+        except LookupError as wrong:
+            raise Trouble(str(wrong), "--set 3/12A/2=\"…\" for a line, --set 3/12A/light=\"…\" for a column", 2) from None
+        self.shots = self._read()
+        return old
+
+    @property
+    def wrong(self) -> list[Mistake]:
+        """Everything that is wrong with the list, by row."""
+        return sorted((*self.mistakes, *self.shots.mistakes), key=lambda m: (m.line, m.column))
+
+    def film(self) -> Film:
+        """The film of the list."""
+        return Film(self.workspace, self.shots, self.settings)
+
+
+def table_of(shots: ShotList, filled: bool = False) -> tuple[list[str], list[list[str]]]:
+    """A shot list as a table: as it was given, or with what each shot really has in the cells that were blank."""
+    headings = list(shots.headings)
+    names = {heading: column_of(heading) for heading in headings}
+    if filled:
+        for column in _all_columns(shots):
+            if column not in names.values():
+                headings.append(column)
+                names[column] = column
+    rows = []
+    for shot in shots.shots:
+        cells = []
+        for heading in headings:
+            column = names.get(heading) or ""
+            if not column:
+                cells.append(shot.further.get(heading, ""))
+            else:
+                cells.append((shot.cells if filled else shot.given).get(column, ""))
+        rows.append(cells)
+    return headings, rows
+
+
+def _all_columns(shots: ShotList) -> Sequence[str]:
+    found: dict[str, None] = {}
+    for shot in shots.shots:
+        found |= {column: None for column, cell in shot.cells.items() if cell and not column.startswith("slot:")}
+    return list(found)

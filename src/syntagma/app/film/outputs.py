@@ -1,0 +1,125 @@
+"""A film into files, by their endings: records, timeline, subtitles, script, shot list, strip."""
+
+from collections.abc import Callable, Mapping, Sequence
+from pathlib import Path
+
+from syntagma.app.families.files import write_records
+from syntagma.app.film.board import Board
+from syntagma.app.film.costs import FilmBill
+from syntagma.app.film.lists import FilmList, table_of
+from syntagma.app.film.strip_page import strip_page
+from syntagma.core.diagnostics.findings import Finding
+from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.film.cutting import Cut, Take, cut
+from syntagma.core.film.script import script_of
+from syntagma.core.film.strip import SceneStrip, strip
+from syntagma.core.film.subtitles import subtitles
+from syntagma.formats import timeline
+from syntagma.formats.cells import HarmlessCells
+from syntagma.formats.fountain import write_fountain
+from syntagma.formats.subtitles import write_srt, write_vtt
+from syntagma.formats.xlsx import write_sheet
+from syntagma.storage.files import whole_file, write_text
+from syntagma.storage.trouble import Trouble
+
+FILM_ENDINGS = {".otio": "timeline", ".srt": "subtitles", ".vtt": "subtitles", ".fountain": "script", ".html": "strip"}
+RECORD_ENDINGS = (".jsonl", ".json", ".csv", ".xlsx", ".md", ".txt")
+
+
+class FilmFiles:
+    """Writes a film. `takes` are the results of its clips by name; `note` hears what is to be told."""
+
+    def __init__(self, source: FilmList, boards: Sequence[Board], bills: Sequence[FilmBill], takes: Mapping[str, Sequence[Take]] = {}, note: Callable[[str], None] = lambda _: None):
+        self.source, self.boards, self.bills, self.takes, self.note = source, boards, bills, takes, note
+        self.board = boards[0]
+        film = self.board.film
+        chosen = {clip: found[0] for clip, found in takes.items()}
+        self.cut: Cut = cut(self.board.plan, film.shots.shots, film.settings.rate, chosen)
+
+    @property
+    def subtitle_findings(self) -> list[Finding]:
+        """What there is to say of how fast the subtitles have to be read."""
+        return subtitles(self.cut.cues, self.cut.seconds)[1]
+
+    def scenes(self, findings: Sequence[Finding]) -> list[SceneStrip]:
+        """The strip, with what there is to say where it stands."""
+        film = self.board.film
+        return strip(film.shots, self.board.plan, self.cut, findings, film.knowledge, film.cast.names)
+
+    def write(self, path: str, findings: Sequence[Finding]) -> str:
+        """Write what the ending of a path asks for; return what was written, in words. Raises Trouble."""
+        ending = Path(path).suffix.lower()
+        if ending in RECORD_ENDINGS:
+            return self._records(path, ending)
+        if ending not in FILM_ENDINGS:
+            known = (*RECORD_ENDINGS, *FILM_ENDINGS)
+            raise Trouble(f"a film is not written as {ending or path}", perhaps(ending, known, f"the endings are {', '.join(known)}"), 2)
+        settings = self.board.film.settings
+        if ending == ".otio":
+            write_text(path, self._timeline())
+            return f"the timeline in {path}"
+        if ending in (".srt", ".vtt"):
+            found, _ = subtitles(self.cut.cues, self.cut.seconds)
+            write_text(path, write_srt(found) if ending == ".srt" else write_vtt(found))
+            return f"{len(found)} subtitle{'s' if len(found) != 1 else ''} in {path}"
+        if ending == ".fountain":
+            write_text(path, write_fountain(script_of(self.source.shots, settings.title, self.inside)))
+            return f"the script in {path}"
+        page = strip_page(settings.title, self.board.profile.name, self.scenes(findings), len(self.board.plan.clips), self.cut.seconds, self.bills)
+        write_text(path, page)
+        return f"the strip in {path}"
+
+    def inside(self, place: str) -> str:
+        """INT. or EXT., as the vocabulary knows a place; "" where it does not."""
+        vocabulary = self.board.film.workspace.vocabulary
+        term = vocabulary["setting"].get(place) if "setting" in vocabulary else None
+        tags = term.tags if term else ()
+        return "INT." if "indoors" in tags else "EXT." if {"outdoors", "sea", "landscape", "nature"} & set(tags) else ""
+
+    def _records(self, path: str, ending: str) -> str:
+        records = [record for board in self.boards for record in board.records()]
+        rows = [{**record, "row": _columns(record)} for record in records]
+        kept = list(dict.fromkeys(name for row in rows for name in row["row"])) if ending in (".csv", ".xlsx") else []
+        count = write_records(path, rows if kept else records, [], kept, False, self.note)
+        return f"{count} prompt{'s' if count != 1 else ''} in {path}"
+
+    def _timeline(self) -> str:
+        if not timeline.can_write():
+            raise Trouble("to write .otio, opentimelineio is wanted", "install it: pip install 'syntagma[film]'")
+        settings = self.board.film.settings
+        clips = [(planned.name, planned.clip.seconds) for planned in self.board.plan.clips]
+        records = {record["film"]["name"]: record for record in self.board.records()}
+        stills = {str(r["film"]["shots"]): str(r["film"]["file"]) for r in records.values() if r["film"]["kind"] == "still" and str(r["film"]["name"]).endswith("first-frame")}
+        ids = {name: str(record["id"]) for name, record in records.items()}
+        return timeline.write_timeline(self.cut, settings.title, settings.rate, clips, self.takes, stills, ids)
+
+
+def _columns(record: Mapping[str, object]) -> dict[str, str]:
+    """What a record is in the film, as columns of a table."""
+    film = record["film"]
+    assert isinstance(film, dict)
+    shots = film["shots"] if isinstance(film["shots"], str) else ", ".join(s["shot"] for s in film["shots"])
+    found = {"clip": film["name"], "kind": film["kind"], "scene": film["scene"], "shots": shots, "seconds": f"{film['seconds']:g}" if "seconds" in film else ""}
+    found |= {"takes": f"{film['takes']:g}" if "takes" in film else "", "needs": "; ".join(f"{n['what']} of {n['of']}" for n in film.get("needs", ())), "held": film.get("held", "")}
+    return found
+
+
+def write_list(source: FilmList, path: str, filled: bool, note: Callable[[str], None]) -> None:
+    """Write the shot list: as it is, or with what each shot really has. Raises Trouble."""
+    ending = Path(path).suffix.lower()
+    headings, rows = table_of(source.shots, filled)
+    if ending == ".xlsx":
+        with whole_file(path) as file:
+            write_sheet(file.buffer, "shot list", headings, rows)
+        return
+    if ending != ".csv":
+        raise Trouble(f"a shot list is not written as {ending or path}", "name it .csv or .xlsx (a script: --out NAME.fountain)", 2)
+    import csv
+
+    safe = HarmlessCells()
+    with whole_file(path) as file:
+        out = csv.writer(file)
+        for row in (headings, *rows):
+            out.writerow(safe.row(list(row)))
+    if safe.note:
+        note(safe.note)

@@ -1,0 +1,204 @@
+"""board: a shot list or a script made into prompts that cut together."""
+
+from syntagma.cli import args, terminal
+from syntagma.cli.film import views
+from syntagma.core.diagnostics.findings import ERROR, REMARK
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("list", metavar="LIST", help="a shot list (.csv, .xlsx) or a script (.fountain); `new` begins one, `check` only looks one over")
+    parser.add_argument("name", metavar="NAME", nargs="?", default="", help="behind new: what to call it; behind check: the list")
+    parser.add_argument("--model", metavar="A,B", help="the film model; of several the costs stand side by side (default: the film's own)")
+    parser.add_argument("--stills", metavar="NAME", help="the image model for first and last frames")
+    parser.add_argument("--formula", metavar="NAME", help="the formula that shots are written by (default: the film's own, else film-shot)")
+    parser.add_argument("--shots", metavar="N", type=args.within("shots"), default=12, help="with new: how many rows (default: 12)")
+    parser.add_argument("--set", metavar="PLACE=TEXT", action="append", default=[], help='change one thing: 3/12A/2="…" (the second line), 3/12A/light="…"')
+    parser.add_argument("--sent", metavar="FILE", help="the records of clips that were sent: they stay as they are where their shots are")
+    parser.add_argument("--repack", action="store_true", help="pack everything anew, also what was sent, and say what is paid again")
+    parser.add_argument("--takes", metavar="FILE", help="the results (.csv, .xlsx: clip, file, seconds, speech end, chosen), for the timeline and the frames")
+    parser.add_argument("--filled", action="store_true", help="show what each shot really has, blank cells filled in; with --list: write it so")
+    parser.add_argument("--list", metavar="FILE", dest="list_out", help="write the shot list (.csv, .xlsx), changed by --set or made of a script")
+    parser.add_argument(
+        "--out", metavar="FILE", action="append", default=[],
+        help="write prompts (.jsonl .json .csv .xlsx .md .txt), a timeline (.otio), subtitles (.srt .vtt), a script (.fountain), the strip (.html); may be repeated",
+    )  # fmt: skip
+    parser.add_argument("--json", action="store_true", help="print the records of the prompts")
+    parser.examples("syntagma board ticket-nine.csv --model whimbrel-motion", "syntagma board new crossing --shots 5")
+
+
+def run(call) -> int:
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.storage.trouble import Trouble
+
+    workspace = Workspace.load(tell=terminal.left_out)
+    if call.list == "new":
+        return _new(workspace, call)
+    only = call.list == "check"
+    source = call.name if only else call.list
+    if not source:
+        raise Trouble("no list is named", "write syntagma board check LIST", 2)
+    if call.name and not only:
+        raise Trouble(f"“{call.name}” is one name too many", "write syntagma board LIST, board new NAME, or board check LIST", 2)
+    return _board(workspace, source, call, only)
+
+
+def _new(workspace, call) -> int:
+    from syntagma.app.film.template import new_list
+    from syntagma.storage.trouble import Trouble
+
+    if not call.name:
+        raise Trouble("the list has no name", "write syntagma board new crossing --shots 5", 2)
+    path = new_list(workspace, call.name, call.shots, call.formula or "film-shot")
+    terminal.say(f"{path}: {call.shots} shots to fill in; then syntagma board {path} --model …")
+    return 0
+
+
+def _board(workspace, source: str, call, only: bool) -> int:
+    from syntagma.app.film.lists import FilmList
+
+    found = FilmList(workspace, source, call.formula or "")
+    for change in call.set:
+        place, equals, text = change.partition("=")
+        if not equals:
+            from syntagma.storage.trouble import Trouble
+
+            raise Trouble(f"“{change}” changes nothing", 'write --set 3/12A/2="…"', 2)
+        old = found.change(place.strip(), text)
+        terminal.note(f"{place.strip()}: “{old or 'blank'}” is now “{text or 'blank'}”")
+    for lost in found.lost:
+        terminal.note(f"a shot list can't hold {lost}: it is left out")
+    if found.wrong:
+        terminal.mistakes(found.wrong)
+        return 3
+    if call.list_out:
+        from syntagma.app.film.outputs import write_list
+
+        write_list(found, call.list_out, call.filled, terminal.note)
+        terminal.say(f"{len(found.shots.shots)} shots in {call.list_out}")
+    if call.filled and not call.list_out:
+        return _filled(found, call)
+    if call.list_out and not (call.out or call.json or call.model or only):
+        return 0
+    return _planned(workspace, found, call, only)
+
+
+def _filled(found, call) -> int:
+    """What each shot really has, what was filled in marked."""
+    from syntagma.app.film.lists import table_of
+
+    if call.json:
+        terminal.json([{key: cell for key, cell in shot.cells.items() if cell} for shot in found.shots.shots])
+        return 0
+    headings, rows = table_of(found.shots, filled=True)
+    views.filled_list(headings, rows, table_of(found.shots)[1], list(found.shots.headings))
+    return 0
+
+
+def _planned(workspace, found, call, only: bool) -> int:
+    from syntagma.app.film.costs import bill_of
+    from syntagma.app.film.outputs import FilmFiles
+    from syntagma.app.film.takes import frames_wanted, read_takes, save_frames
+
+    film, boards = found.film(), []
+    sent = _sent(call)
+    for profile in _models(workspace, found, call):
+        boards.append(_made(workspace, film, profile, found, call, {} if call.repack else sent))
+    bills = [bill_of(board) for board in boards]
+    first = boards[0]
+    takes = read_takes(call.takes, [made.name for made in first.made if made.kind == "clip"]) if call.takes else {}
+    files = FilmFiles(found, boards, bills, takes, terminal.note)
+    findings = [*first.findings, *_of_prompts(first), *files.subtitle_findings, *first.wrong]
+    worst = 1 if any(f.kind == ERROR for board in boards for f in (*board.wrong, *_of_prompts(board))) else 0
+    if call.json:
+        terminal.json([record for board in boards for record in board.records()])
+    elif only:
+        views.told_by_place(findings)
+        terminal.say(_summed(findings), error=False)
+    else:
+        views.strip(files.scenes(findings))
+        views.bills(bills)
+    told = {(finding.code, finding.place) for finding in findings}
+    for board in boards[1:]:
+        views.told_by_place([f for f in (*board.findings, *_of_prompts(board), *board.wrong) if (f.code, f.place) not in told], error=bool(call.json))
+    if call.repack and sent:
+        _repacked(workspace, film, found, call, sent, bills)
+    for path in call.out:
+        terminal.say(files.write(path, findings))
+    if call.takes:
+        from pathlib import Path
+
+        for said in save_frames(first, takes, Path.cwd()):
+            terminal.note(said)
+    elif not only and not call.json and (wanted := frames_wanted(first)):
+        terminal.note(f"{', '.join(f'{file} (the last picture of {clip})' for clip, file in wanted)}: from the takes that you choose; --takes FILE names them")
+    return worst
+
+
+def _made(workspace, film, profile, found, call, sent):
+    from syntagma.app.film.board import Board
+
+    stills = workspace.model(call.stills or found.settings.stills or _first_still(workspace, profile))
+    return Board(film, profile, stills, sent)
+
+
+def _first_still(workspace, profile) -> str | None:
+    """Where no image model is named: the workspace's, unless it makes films."""
+    model = workspace.model(None)
+    return model.name if model.name and model.makes != "video" else "curlew-still"
+
+
+def _models(workspace, found, call) -> list:
+    """The film models that are asked for. Raises Trouble."""
+    from syntagma.storage.trouble import Trouble
+
+    names = args.listed(call.model) or args.listed(found.settings.model)
+    if not names:
+        own = workspace.model(None)
+        if own.name and own.makes != "image":
+            return [own]
+        films = [one.name for one in workspace.readable_models() if one.makes == "video"]
+        raise Trouble("no film model is named", f"write --model {films[0] if films else 'NAME'} (there are {', '.join(films)}), or model = \"…\" in the film's .toml", 2)
+    models = [workspace.model(name) for name in names]
+    for model in models:
+        if model.makes == "image":
+            raise Trouble(f"{model.name} makes pictures, and no films", "name a film model: `syntagma models` lists them", 2)
+    return models
+
+
+def _sent(call):
+    """The clips that were sent, by model. Raises Trouble."""
+    if not call.sent:
+        return {}
+    from syntagma.app.existing.prompt_files import prompts_of_file
+    from syntagma.app.film.board import sent_clips
+    from syntagma.core.diagnostics.places import Refused
+
+    read = list(prompts_of_file(call.sent, records=True))
+    if wrong := [one.mistake for one in read if one.mistake]:
+        raise Refused(wrong)
+    return sent_clips([one.record for one in read])
+
+
+def _repacked(workspace, film, found, call, sent, bills) -> None:
+    """What packing everything anew would pay again."""
+    from syntagma.app.film.costs import bill_of
+
+    for profile, bill in zip(_models(workspace, found, call), bills, strict=True):
+        kept = bill_of(_made(workspace, film, profile, found, call, sent))
+        terminal.say(f"{profile.name}: packed anew {bill.clips} clips and {bill.stills} stills ({bill.money_shown}); with what was sent kept, {kept.clips} clips and {kept.stills} stills ({kept.money_shown})")
+
+
+def _of_prompts(board) -> list:
+    """What there is to say of single prompts, each once, at its shot."""
+    found = {}
+    for made in board.made:
+        for finding in made.findings:
+            if finding.kind != REMARK:
+                found.setdefault((finding.code, finding.message), finding._replace(place=made.name.partition(" ")[0]))
+    return list(found.values())
+
+
+def _summed(findings) -> str:
+    count = {kind: sum(f.kind == kind for f in findings) for kind in ("error", "warning", "remark")}
+    parts = [f"{number} {kind}{'s' if number != 1 else ''}" for kind, number in count.items() if number]
+    return ", ".join(parts) if parts else "nothing to mend"

@@ -1,0 +1,494 @@
+"""The formula of one clip: the phrases of the film's formula once for each shot in it, filled from the shot list, with a phrase for
+everything that the list says and the formula has no slot for. Nothing that was asked for is lost, and what the shots of one clip share is said
+once.
+"""
+
+from collections.abc import Collection, Mapping, Sequence
+from typing import NamedTuple
+
+from syntagma.core import english
+from syntagma.core.drafting.fills import Fill, Item
+from syntagma.core.drafting.sound import AMBIENCE, EFFECT, MUSIC, SPEECH, sound_of
+from syntagma.core.film import wording
+from syntagma.core.film.cast import Cast
+from syntagma.core.film.columns import PICK
+from syntagma.core.film.knowledge import Knowledge
+from syntagma.core.film.roles import BY_FACET, FIRST, LAST, roles_of
+from syntagma.core.film.shot_list import YES, Shot
+from syntagma.core.film.spoken import Line, respelled
+from syntagma.core.formula.building import fixed, nodes, phrase
+from syntagma.core.formula.tree import Condition, FixedText, Formula, Group, Head, Node, Option, Phrase, SlotRule, Word, part_of
+from syntagma.core.models.profile import Profile
+from syntagma.core.vocabulary.terms import Vocabulary
+
+# What a clip between stills need not say again: its stills show it.
+SHOWN = ("setting", "hour", "weather", "light", "look", "background", "placement", "rig", "size", "angle", "light from")
+ONCE = ("setting", "hour", "weather", "light", "look", "background")  # said again within a clip where it differs
+SHARED = ("ambience", "music")
+
+
+class View(NamedTuple):
+    """A part of a clip: a shot, what is spoken of it here, and whether it is the first and the last part of its shot."""
+
+    shot: Shot
+    lines: tuple[Line, ...] = ()
+    first: bool = True
+    last: bool = True
+
+
+class ClipWords(NamedTuple):
+    """A formula and its fills: `given` as text by slot, `fills` made already."""
+
+    formula: Formula
+    given: Mapping[str, str]
+    fills: Mapping[str, Fill]
+
+
+class Shape:
+    """A formula looked at once for all clips: its rules and roles, its phrases with what is heard in them and their slots."""
+
+    def __init__(self, formula: Formula, vocabulary: Vocabulary):
+        self.formula = formula
+        self.rules = {rule.name: rule for rule in formula.slots}
+        self.roles = roles_of(formula, vocabulary)
+        self.lines = [(line, sound_of(line, self.rules), line.slots) for line in formula.phrases]
+        self.seen = [(line, slots) for line, kind, slots in self.lines if not kind]
+        self.last = max((i for i, (_, slots) in enumerate(self.seen) if slots), default=len(self.seen) - 1)  # what is seen and has slots
+
+    def heard(self, kind: str) -> list[Phrase]:
+        """The phrases in which something of a kind is heard."""
+        return [line for line, own, _ in self.lines if own == kind]
+
+
+class Wording(NamedTuple):
+    """How a film is put in words on one model: its formula, profile, vocabulary, people and figures. `handles` stand in place of the words
+    of people, by name in small letters."""
+
+    shape: Shape
+    profile: Profile
+    vocabulary: Vocabulary
+    cast: Cast
+    knowledge: Knowledge
+    handles: Mapping[str, str] = {}
+
+
+def clip_words(how: Wording, views: Sequence[View], moving: bool = False, still: str = "", stills: Collection[str] = ()) -> ClipWords:
+    """The formula and the fills of a clip of some parts. `moving`: only what moves and sounds is said, since a still shows the rest; `still`:
+    what a picture of the shot shows, its first or its last; `stills` are those of them that the clip has, so that they need no words."""
+    return _Builder(how, views, moving, still, stills).build()
+
+
+class _Builder:
+    """One clip while its formula is made."""
+
+    def __init__(self, how: Wording, views: Sequence[View], moving: bool, still: str, stills: Collection[str]):
+        self.how, self.views, self.moving, self.still, self.stills = how, views, moving, still, stills
+        self.rules = dict(how.shape.rules)
+        self.roles = how.shape.roles
+        self.formula = how.shape.formula
+        self.several = len(views) > 1
+        self.slots: dict[str, SlotRule] = {}
+        self.given: dict[str, str] = {}
+        self.fills: dict[str, Fill] = {}
+        self.conditions: dict[str, Condition] = {}
+        self.lines: list[Phrase] = []
+        self.labels: set[str] = set()
+        self.described: set[str] = set()
+        self.said: dict[str, str] = {}  # what the clip has said already, by column
+
+    def build(self) -> ClipWords:
+        for number, view in enumerate(self.views, 1):
+            self._shot(number, view)
+        self._shared()
+        head = self.formula.head
+        negatives = [line for line in self.formula.negatives]
+        for line in negatives:
+            for slot in line.slots:
+                self.slots[slot] = self.rules[slot]._replace(need=False)
+        made = Head(
+            about=head.about, media=head.media, slots=self.slots, parameters=head.parameters, forward=head.forward, stress=head.stress,
+            references=head.references, only_if=self.conditions,
+        )  # fmt: skip
+        return ClipWords(self.formula._replace(head=made, lines=(*self.lines, *negatives), text=""), self.given, self.fills)
+
+    def _shot(self, number: int, view: View) -> None:
+        """The phrases of one shot: what is seen, what happens, then what is heard."""
+        said = self._values(view)
+        self._cut(number, view)
+        missing = self._missing(said)
+        for i, (line, slots) in enumerate(self.how.shape.seen):
+            self._phrase(number, line, slots, said)
+            for role in self._behind(number, slots, missing, said):
+                self._extra(number, role, said)
+            if i == self.how.shape.last:
+                for role in missing:
+                    if role not in self.done:
+                        self._extra(number, role, said)
+        if not self.still:
+            self._speech(number, view, self.how.shape.heard(SPEECH))
+            self._effects(number, self.how.shape.heard(EFFECT), said)
+
+    def _values(self, view: View) -> dict[str, str]:
+        """What the shot says by column, in the words that a prompt takes."""
+        how, shot = self.how, view.shot
+        cells = shot.cells
+        self.done: set[str] = set()
+        said = {column: cells.get(column, "") for column in ("size", "angle", "move", "rig", "setting", "weather", "light", "look", "background", "sfx")}
+        if said["move"] and not self._is_term("move", said["move"]) and "camera-rig" in how.vocabulary and how.vocabulary["camera-rig"].get(said["move"]):
+            said |= {"rig": said["rig"] or said["move"], "move": ""}
+        said["setting"] = said["setting"] if self._is_term("setting", said["setting"]) else how.knowledge.place(said["setting"])
+        said["light"] = said["light"] if self._is_term("light", said["light"]) else how.knowledge.light(said["light"])
+        if self.moving:
+            self.described |= {name.lower() for name in shot.who}
+        seats = [role for role in self.roles.values() if role.startswith("who")]
+        for i, role in enumerate(seats or ["who"]):
+            names = shot.who[i : i + 1] if i + 1 < len(seats) else shot.who[i:]
+            said[role] = wording.people_words(names, shot, how.cast, how.handles, self.described)
+        said["hour"] = wording.hour_words(cells.get("hour", ""), how.vocabulary, how.knowledge) if cells.get("hour") else ""
+        said["light from"] = wording.light_side(shot)
+        said["placement"] = wording.placement(shot, how.cast, how.handles)
+        happens = cells.get("action", "")
+        frames = {column: happens if cells.get(column, "").lower() in YES else cells.get(column, "") for column in (FIRST, LAST)}
+        between = {FIRST, LAST} <= set(self.roles.values())
+        if self.still:
+            happens = frames[self.still]
+            said |= {"move": "", "rig": ""}
+        doing = wording.deed("" if between else happens, shot, how.cast, how.handles)
+        if happens == PICK or (happens and not between and self._is_term("action", happens)):
+            doing = wording.Deed(joined=happens)
+        said |= {"action": doing.joined, "told": doing.told, FIRST: "", LAST: ""}
+        if self.still in self.roles.values():
+            said |= {self.still: doing.joined, "action": ""}
+        elif not self.still:
+            said |= {column: wording.frame_words(text, shot, how.cast, how.handles, not between) for column, text in frames.items() if text and (between or column not in self.stills)}
+        if self.moving:
+            said |= dict.fromkeys(SHOWN, "")
+            if doing.told and shot.who:
+                said["who"] = ""
+            elif shot.who and not between:
+                said["who"] = wording.people_words(shot.who, shot, how.cast, how.handles, self.described)
+        self._once(said)
+        said |= {f"slot {name.removeprefix('slot:')}": text for name, text in cells.items() if name.startswith("slot:")}
+        return said
+
+    def _is_term(self, role: str, text: str) -> bool:
+        """Is a cell a term of the slot that it fills?"""
+        facets = [self.rules[slot].facet for slot, own in self.roles.items() if own == role]
+        facets = facets or [facet for facet, column in BY_FACET.items() if column == role]
+        return any(facet in self.how.vocabulary and self.how.vocabulary[facet].get(text) is not None for facet in facets)
+
+    def _once(self, said: dict[str, str]) -> None:
+        """Take out what the clip has said already."""
+        lit = (said["light"], said["light from"])
+        for column in ONCE:
+            if said[column] and self.said.get(column) == said[column]:
+                said[column] = ""
+            elif said[column]:
+                self.said[column] = said[column]
+        if not said["light"] and self.said.get("lit") == lit:
+            said["light from"] = ""
+        self.said["lit"] = lit
+
+    def _missing(self, said: Mapping[str, str]) -> list[str]:
+        """What is said and has no slot in the formula, in the order in which it is to stand."""
+        filled = set(self.roles.values())
+        order = ("size", "angle", "move", "rig", "who", "action", "setting", "hour", "weather", "light", "light from", "background", "placement", FIRST, "told", LAST, "look")
+        return [role for role in order if said.get(role) and role not in filled]
+
+    def _behind(self, number: int, slots: Sequence[str], missing: Sequence[str], said: Mapping[str, str]) -> list[str]:
+        """Which of what is missing stands behind a phrase."""
+        roles = {self.roles.get(slot, "") for slot in slots}
+        found = [role for role in missing if role not in self.done and _BEHIND.get(role, frozenset()) & roles]
+        alone = len(self.views[number - 1].shot.who) < 2
+        if alone and "placement" in missing and "placement" not in self.done and (_DEEDS if any(said.get(r) for r in _DEEDS) else {"who"}) & roles:
+            found.append("placement")
+        return found
+
+    def _phrase(self, number: int, line: Phrase, slots: Sequence[str], said: Mapping[str, str]) -> None:
+        """A phrase of the formula for one shot; left out where nothing in it is said. One without a slot stands once in a clip."""
+        if not slots:
+            if number == 1 or (line.label, "fixed") not in self.labels:
+                self._add(number, line, line.body, line.joined, line.mark)
+                self.labels.add((line.label, "fixed"))
+            return
+        values = {slot: self._value(slot, said) for slot in slots}
+        if not any(values.values()) and not any(self.rules[slot].default for slot in slots if slot not in self._silenced(said)):
+            if isinstance(line.body[-1], FixedText) and line.body[-1].raw.rstrip()[-1:] in _ENDS:
+                self._stop(number)  # a sentence end whose phrase is gone passes back to the phrase before
+            return
+        joined = line.joined
+        if joined and "," in said["who"] and any(self.roles.get(slot) in _DEEDS for slot in slots):
+            joined = False  # behind a description with commas a deed takes one too
+        body = tuple(self._called(number, node) for node in line.body)
+        for slot, value in values.items():
+            name = self._slot(number, slot)
+            if value and name not in self.fills:
+                self._fill(name, value + ("," if "," in value and self.roles[slot].startswith("who") and _goes_on(line.body, slot) else ""), self.roles.get(slot, ""))
+            elif slot in self._silenced(said):
+                self.given[name] = ""
+        self._add(number, line, self._renamed(body, number), joined, line.mark if any(values.values()) else "")
+        self.done |= {self.roles.get(slot, "") for slot, value in values.items() if value}
+
+    def _called(self, number: int, node: Node) -> Node:
+        """A noun group that calls somebody in short who was described in an earlier phrase: under a slot of its own."""
+        if not isinstance(node, Group) or node.form != "short" or not self.roles.get(node.head, "").startswith("who"):
+            return node
+        name = node.head if number == 1 else f"{node.head}-{number}"
+        role = self.roles[node.head]
+        seat = int(role.rpartition(" ")[2]) - 1 if " " in role else 0
+        who = self.views[number - 1].shot.who[seat : seat + 1]
+        if name not in self.fills or not who:
+            return node
+        short = f"{node.head}-in-short"
+        self.rules.setdefault(short, self.rules[node.head]._replace(name=short, default=()))
+        self._fill(self._slot(number, short), wording.calls(who[0], self.how.cast, self.how.handles), "who")
+        return node._replace(words=tuple(word._replace(raw=short, value=short) if word.kind == "slot" and word.value == node.head else word for word in node.words))
+
+    def _silenced(self, said: Mapping[str, str]) -> set[str]:
+        """The slots whose default does not stand: the list says none, or something else shows it."""
+        cells = self.views[0].shot.given
+        none = {slot for slot, role in self.roles.items() if cells.get(role) == "-"}
+        shown = {slot for slot, role in self.roles.items() if self.moving and role in SHOWN}
+        again = {slot for slot, role in self.roles.items() if role in ONCE and self.said.get(role) and not said.get(role)}
+        return none | shown | again | {slot for slot, role in self.roles.items() if self.still and role == "move"}
+
+    def _value(self, slot: str, said: Mapping[str, str]) -> str:
+        own = said.get(f"slot {slot}", "")
+        role = self.roles.get(slot, "")
+        return own if own or not role else said.get(role, "")
+
+    def _slot(self, number: int, slot: str) -> str:
+        """A slot of one shot: by its own name in the first, numbered in the others."""
+        name = slot if number == 1 else f"{slot}-{number}"
+        self.slots[name] = self.rules[slot]._replace(name=name, need=False, number=self.rules[slot].number)
+        return name
+
+    def _fill(self, name: str, value: str, role: str) -> None:
+        if (role in ("speaker", "placement") or role.startswith("who")) and value != PICK:
+            facet = self.slots[name].facet
+            if facet not in self.how.vocabulary or self.how.vocabulary[facet].get(value) is None:
+                by_handle = any(value.startswith(handle) for handle in self.how.handles.values())
+                bare = english.split_determiner(value)[1]
+                number = "name" if by_handle or role == "placement" else "many" if " and " in value else english.countability(bare)
+                self.fills[name] = Fill(value, (Item(value, value if by_handle else bare, number),))
+                return
+        self.given[name] = value.replace(";", "\\;") if value != PICK and role not in ("ambience", "music", "sfx") else value
+
+    def _add(self, number: int, line: Phrase, body: Sequence[Node], joined: bool, mark: str) -> None:
+        """Take a phrase into the clip, under a label that says which shot it belongs to."""
+        label = line.label
+        if self.several:
+            label = f"shot{number}.{label}"
+        base, count = label, 1
+        while label in self.labels:
+            count += 1
+            label = f"{base}-{count}"
+        self.labels.add(label)
+        when = self.formula.head.only_if.get(line.label)
+        if when:
+            self.conditions[label] = when._replace(slot=when.slot if number == 1 else f"{when.slot}-{number}")
+        self.lines.append(phrase(label, body, mark, joined))
+
+    def _renamed(self, body: Sequence[Node], number: int) -> tuple[Node, ...]:
+        """The nodes of a body with the slots of one shot."""
+        if number == 1:
+            for node in body:
+                self._declare(node, number)
+            return tuple(body)
+        return tuple(self._node(node, number) for node in body)
+
+    def _declare(self, node: Node, number: int) -> None:
+        for child in node.children if isinstance(node, Option) else (node,):
+            if isinstance(child, Group):
+                for slot in child.slots:
+                    self._slot(number, slot)
+
+    def _node(self, node: Node, number: int) -> Node:
+        if isinstance(node, Option):
+            return node._replace(children=tuple(self._node(child, number) for child in node.children))
+        if isinstance(node, FixedText):
+            return node
+        return Group(tuple(self._word(word, number) for word in node.words), node.span)
+
+    def _word(self, word: Word, number: int) -> Word:
+        if word.kind != "slot":
+            return word
+        name = self._slot(number, word.value)
+        return word._replace(raw=name, value=name)
+
+    def _extra(self, number: int, role: str, said: Mapping[str, str]) -> None:
+        """A phrase for what the formula has no slot for."""
+        self.done.add(role)
+        body, facet, joined = _EXTRAS[role]
+        if role in _SENTENCES and (role != "placement" or len(self.views[number - 1].shot.who) > 1):
+            self._stop(number)
+            body += "."
+        name = f"{role.replace(' ', '-')}-{number}" if number > 1 else role.replace(" ", "-")
+        if name in self.rules or name in self.slots:
+            name = f"{name}-said"
+        self.slots[name] = SlotRule(name, facet, declared=True)
+        if role == "light from" and "light" not in self.done:
+            body, joined = "light [{}]", False
+        self._fill(name, said[role], role)
+        self._add(number, phrase(role.replace(" ", "-"), ()), nodes(body.format(name)), joined, "")
+
+    def _stop(self, number: int) -> None:
+        """End the sentence before what is a sentence of its own."""
+        last = self.lines[-1] if self.lines else None
+        if last is None or (self.several and part_of(last.label) != number) or not last.body:
+            return
+        end = last.body[-1]
+        if isinstance(end, FixedText) and end.raw.rstrip()[-1:] in _ENDS:
+            return
+        self.lines[-1] = last._replace(body=(*last.body, fixed(".")))
+
+    def _cut(self, number: int, view: View) -> None:
+        """Within a clip, a shot that goes on without a cut says so."""
+        if number > 1 and view.shot.continuous and view.first:
+            self._add(number, phrase("cut", ()), (fixed("without a cut"),), False, "")
+
+    def _speech(self, number: int, view: View, speeches: Sequence[Phrase]) -> None:
+        """A phrase for each line: the formula's own where it says who speaks here, else a plain one."""
+        left = list(speeches)
+        for i, line in enumerate(view.lines):
+            own = next((one for one in left if self._fits(one, line, view)), None)
+            if own is None or any(self._says_who(slot) for slot in own.slots):
+                self._stop(number)
+            if own is not None:
+                left.remove(own)
+                self._own_speech(number, own, line, view)
+            else:
+                self._plain_speech(number, i, line)
+
+    def _fits(self, one: Phrase, line: Line, view: View) -> bool:
+        """Can a phrase of the formula's say this line? Its speaker is a slot of its own, or the person of its slot."""
+        spoken = [slot for slot in one.slots if self.roles.get(slot) == "line" or self._is_line(one, slot)]
+        people = [self.roles[slot] for slot in one.slots if self.roles.get(slot, "").startswith("who")]
+        if len(spoken) != 1:
+            return False
+        if not people:
+            named = any(self.roles.get(slot) == "speaker" for slot in one.slots)
+            return named or (line.speaker in view.shot.who[:1] and "lens" in _fixed_words(one))
+        place = int(people[0].rpartition(" ")[2]) - 1 if " " in people[0] else 0
+        return view.shot.who[place : place + 1] == (line.speaker,)
+
+    def _says_who(self, slot: str) -> bool:
+        """Does a slot say who speaks?"""
+        role = self.roles.get(slot, "")
+        return role == "speaker" or role.startswith("who")
+
+    def _is_line(self, one: Phrase, slot: str) -> bool:
+        """Is a free slot of a phrase that speaks the words spoken?"""
+        return not self.rules[slot].facet and self.roles.get(slot) != "speaker"
+
+    def _own_speech(self, number: int, one: Phrase, line: Line, view: View) -> None:
+        calls = wording.calls(line.speaker, self.how.cast, self.how.handles)
+        for slot in one.slots:
+            role = self.roles.get(slot, "")
+            name = self._slot(number, slot)
+            if self._says_who(slot):
+                if name not in self.fills and not self.given.get(name):
+                    self._fill(name, calls, "speaker")
+            elif role == "line" or self._is_line(one, slot):
+                self.given[name] = respelled(line.text, self.how.cast.say).replace(";", "\\;")
+            elif said := wording.how(line, self.how.vocabulary):
+                self.slots[name] = self.slots[name]._replace(facet="")
+                self.given[name] = said
+        body = tuple(self._called(number, node) for node in one.body)
+        self._add(number, one, self._renamed(body, number), one.joined, one.mark)
+        for slot in one.slots:  # the plain words of a manner are no list of terms
+            if self.rules[slot].facet == "voice":
+                self.slots[slot if number == 1 else f"{slot}-{number}"] = self.rules[slot]._replace(name=slot if number == 1 else f"{slot}-{number}", need=False)
+
+    def _plain_speech(self, number: int, i: int, line: Line) -> None:
+        names = {what: f"{what}-said-{number}-{i + 1}" for what in ("speaker", "voice", "line")}
+        self.slots |= {name: SlotRule(name, "voice" if what == "voice" else "", declared=True) for what, name in names.items()}
+        self._fill(names["speaker"], wording.calls(line.speaker, self.how.cast, self.how.handles) or "a voice", "speaker")
+        self.given[names["line"]] = respelled(line.text, self.how.cast.say).replace(";", "\\;")
+        if said := wording.how(line, self.how.vocabulary):
+            self.given[names["voice"]] = said
+        body = nodes(f'[{names["speaker"]}], [{names["voice"]}]: "[{names["line"]}]".')
+        self._add(number, phrase("speech", ()), body, False, "")
+
+    def _effects(self, number: int, effects: Sequence[Phrase], said: Mapping[str, str]) -> None:
+        if not said.get("sfx") or "sfx" in self.done:
+            return
+        self._stop(number)
+        for line in effects:
+            slots = [slot for slot in line.slots if self.roles.get(slot) == "sfx"]
+            if slots:
+                self.given[self._slot(number, slots[0])] = said["sfx"]
+                self._add(number, line, self._renamed(line.body, number), line.joined, line.mark)
+                return
+        self._sound(number, "sfx", "sound-effect", "sound: [an {} as clause].", said["sfx"])
+
+    def _sound(self, number: int, role: str, facet: str, body: str, text: str) -> None:
+        name = f"{role}-{number}" if number > 1 else role
+        name = f"{name}-said" if name in self.rules and self.rules[name].facet != facet else name
+        self.slots[name] = SlotRule(name, facet, declared=True, take=(1, 3))
+        self.given[name] = text
+        self._add(number, phrase(role, ()), nodes(body.format(name)), False, "")
+
+    def _shared(self) -> None:
+        """What is heard all through: once, behind everything, where all shots of the clip share it; else with its shot."""
+        if self.still:
+            return
+        for role, kind, body in (("ambience", AMBIENCE, "ambience: [an {} as clause]."), ("music", MUSIC, "music: [a {}].")):
+            said = [view.shot.cells.get(role, "") for view in self.views]
+            own = next(iter(self.how.shape.heard(kind)), None)
+            texts = list(dict.fromkeys(text for text in said if text))
+            if texts or (role == "music" and self._must_say_no_music()):
+                self._stop(len(self.views))
+            if texts:
+                name = own.slots[0] if own and len(own.slots) == 1 else role
+                self.slots[name] = self.rules[name]._replace(need=False, take=(1, 4)) if name in self.rules else SlotRule(name, role, declared=True, take=(1, 4))
+                self.given[name] = "; ".join(texts)
+                label = own.label if own else role
+                self.labels.add(label)
+                self.lines.append(phrase(label, own.body if own and name == own.slots[0] else nodes(body.format(name)), own.mark if own else ""))
+            elif role == "music" and self._must_say_no_music():
+                self.lines.append(phrase("music", (fixed("no music."),)))
+
+    def _must_say_no_music(self) -> bool:
+        """Would the model put music under the clip by itself?"""
+        sound = self.how.profile.sound
+        return bool(sound and sound.adds_music and sound.makes)
+
+
+def _goes_on(body: Sequence[Node], slot: str) -> bool:
+    """Do words follow the group of a slot within its phrase?"""
+    at = next((i for i, node in enumerate(body) if isinstance(node, Group) and node.head == slot), len(body))
+    return at + 1 < len(body) and isinstance(body[at + 1], FixedText) and body[at + 1].raw.strip()[:1].isalpha()
+
+
+def _fixed_words(one: Phrase) -> str:
+    return " ".join(node.raw for node in one.body if isinstance(node, FixedText))
+
+
+# What stands where a formula has no slot for it: the words, the facet, whether it is joined to the phrase before.
+_EXTRAS: dict[str, tuple[str, str, bool]] = {
+    "size": ("[{}];", "shot-size", False),
+    "angle": ("[{}];", "camera-angle", False),
+    "move": ("[a {} as clause].", "camera-move", False),
+    "rig": ("filmed [{} as place].", "camera-rig", False),
+    "who": ("[a {}]", "subject", False),
+    "action": ("[{}]", "action", True),
+    "setting": ("[{} as place]", "setting", False),
+    "hour": ("[{} as place]", "hour", False),
+    "weather": ("[{} as place]", "weather", False),
+    "light": ("lit by [a {}]", "lighting", False),
+    "light from": ("[{}]", "", True),
+    "background": ("[a {}] in the background", "background", False),
+    "look": ("[{}]", "film-look", False),
+    "placement": ("[{}]", "", False),
+    "told": ("[{}]", "", False),
+    FIRST: ("it begins [{}]", "", False),
+    LAST: ("it ends [{}]", "", False),
+}
+_ENDS = (".", "!", "?", ";", ":")
+_DEEDS = frozenset({"action", FIRST, LAST})
+_SENTENCES = frozenset({"placement", "told", "look", FIRST, LAST})
+_BEHIND = {
+    "rig": {"move"}, "hour": {"setting"}, "light from": {"light"}, "background": {"setting"}, "angle": {"size"}, "move": {"size", "angle"},
+    "action": {"who"}, "setting": {"action"}, "weather": {"setting"}, "light": {"setting"},
+}  # fmt: skip

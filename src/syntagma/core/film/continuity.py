@@ -1,0 +1,286 @@
+"""Continuity, as a script supervisor looks for it: clothes, hands, hours, eyelines, the line between two people, the side of the light,
+shots that jump, speech of people who are not there. Where the list says too little that is said, with the column that would tell.
+"""
+
+import re
+from collections.abc import Iterator, Sequence
+from itertools import pairwise
+
+from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
+from syntagma.core.film.knowledge import Knowledge
+from syntagma.core.film.reversing import compass, frame_side
+from syntagma.core.film.shot_list import Shot, ShotList, owned, voices
+from syntagma.core.vocabulary.terms import normal
+
+NEAR = 2  # sizes that two shots of the same people lie apart at least, or they jump
+HALF_DAY = 720
+OPPOSITE = {"left": "right", "right": "left"}
+_ROUND = ("orbit", "circle", "arc", "half circle", "round")
+
+
+def continuity(shots: ShotList, knowledge: Knowledge) -> list[Finding]:
+    """What there is to say of a film, shot by shot. Each finding's place is the shot that it is seen in."""
+    found: list[Finding] = []
+    found += _clothes(shots)
+    for scene in shots.scenes():
+        found += _hands(scene, knowledge)
+        found += _eyelines(scene)
+        found += _line_between(scene, knowledge)
+        found += _light_sides(scene)
+        found += _jumps(scene, knowledge)
+        found += _not_in_the_picture(scene)
+        found += _no_wide_shot(scene, knowledge)
+    found += _hours(shots, knowledge)
+    order = {shot.name: i for i, shot in enumerate(shots.shots)}
+    return sorted(found, key=lambda finding: order.get(finding.place, len(order)))
+
+
+def _told(shot: Shot, code: str, message: str, remedy: str, kind: str = WARNING) -> Finding:
+    return Finding(kind, message, remedy, shot.name, code=code)
+
+
+def _clothes(shots: ShotList) -> Iterator[Finding]:
+    """The same person in other clothes on the same day of the story."""
+    worn: dict[tuple[str, str], tuple[str, Shot]] = {}
+    for shot in shots.shots:
+        for name, clothes in owned(shot.cells.get("wardrobe", ""), shot.who).items():
+            key = (name, normal(shot.cells.get("story day", "")))
+            before = worn.get(key)
+            if before and _things(before[0]) != _things(clothes) and not _changes(shot, name):
+                day = f"story day {shot.cells['story day']}" if shot.cells.get("story day") else "the same story day"
+                message = f"{name} wears {clothes} here and {before[0]} in {before[1].name}, on {day}"
+                yield _told(shot, "other-clothes", message, "make the two the same, or give the shot another story day")
+            worn[key] = (clothes, shot)
+
+
+def _changes(shot: Shot, name: str) -> bool:
+    """Does somebody change clothes in the picture?"""
+    return re.search(r"\b(?:puts? on|putting on|pulls? on|takes? off|taking off|changes? into|changing into|shrugs? (?:on|off)|buttons?)\b", shot.cells.get("action", ""), re.I) is not None
+
+
+def _things(text: str) -> frozenset[str]:
+    """What a cell names, whatever the order and the small words."""
+    return frozenset(re.findall(r"[^\W_]+", re.sub(r"\b(?:an?|the|his|her|their|and|with)\b", " ", text.lower())))
+
+
+def _hands(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
+    """A hand that is full and then empty, or holds something else, and nothing was put down."""
+    held: dict[str, tuple[str, Shot]] = {}
+    days: dict[str, str] = {}
+    since: dict[str, list[str]] = {}
+    for shot in scene:
+        props = owned(shot.cells.get("props", ""), shot.who)
+        for name in (who.lower() for who in shot.who):
+            said = shot.given.get("props", "") != "" or bool(props)
+            before = held.get(name)
+            since.setdefault(name, []).append(shot.cells.get("action", ""))
+            if before and said and days.get(name) == shot.cells.get("story day"):
+                gone = [thing for thing in _props(before[0]) if not any(_things(thing) & _things(now) for now in _props(props.get(name, "")))]
+                seen = " ".join(since[name]).lower()
+                missing = [thing for thing in gone if not (thing.lower().split()[-1] in re.findall(r"\w+", seen) and set(re.findall(r"\w+", seen)) & knowledge.lets_go)]
+                if missing:
+                    message = f"{name} has {' and '.join(missing)} in {before[1].name}, and not here"
+                    yield _told(shot, "hand-empty", message, "name it in props, or let it be put down (action)")
+            if said:
+                held[name] = (props.get(name, ""), shot)
+                days[name] = shot.cells.get("story day")
+                since[name] = [shot.cells.get("action", "")]
+
+
+def _props(cell: str) -> list[str]:
+    return [part.strip() for part in re.split(r"[,;&]|\band\b", cell) if part.strip()]
+
+
+def _hours(shots: ShotList, knowledge: Knowledge) -> Iterator[Finding]:
+    """The hour that goes back within a day of the story. Later than midnight is the same night."""
+    last: dict[str, tuple[int, Shot]] = {}
+    for shot in shots.shots:
+        hour = knowledge.hour(shot.cells.get("hour", ""))
+        if hour is None or not shot.given.get("hour"):
+            continue
+        day = normal(shot.cells.get("story day", ""))
+        if day in last and not _elsewhen(shot):
+            minutes, before = last[day]
+            if 0 < minutes - hour[1] < HALF_DAY:
+                message = f"it is {shot.cells['hour']} here, and {before.cells['hour']} in {before.name} on the same story day"
+                yield _told(shot, "hour-back", message, "give the shot another story day, or a later hour")
+        last[day] = (hour[1], shot)
+
+
+def _elsewhen(shot: Shot) -> bool:
+    return re.search(r"flash-?back|memory|dream|earlier", " ".join((shot.cells.get("note", ""), *shot.further.values())), re.I) is not None
+
+
+def _talk(scene: Sequence[Shot]) -> Iterator[tuple[Shot, Shot]]:
+    """Pairs of shots between which two people look at each other: a shot and its reverse, or neighbours of one person each of whom both
+    speak in the scene or are spoken to in it."""
+    speak = {line.speaker.lower() for shot in scene for line in shot.lines}
+    for i, shot in enumerate(scene[1:], 1):
+        turned = shot.cells.get("reverse of", "")
+        if turned:
+            before = next((one for one in scene[:i] if turned.lower() in (one.number.lower(), one.name.lower())), None)
+        else:
+            before = scene[i - 1]
+            both = len(shot.who) == len(before.who) == 1 and shot.who != before.who
+            if not both or not {shot.who[0].lower(), before.who[0].lower()} <= speak:
+                continue
+        if before and shot.who and before.who and shot.who[0] != before.who[0]:
+            yield before, shot
+
+
+def _eyelines(scene: Sequence[Shot]) -> Iterator[Finding]:
+    """Two who speak to each other look past each other."""
+    for before, shot in _talk(scene):
+        one, other = before.who[0].lower(), shot.who[0].lower()
+        looks = before.sides("eyeline").get(one, ""), shot.sides("eyeline").get(other, "")
+        if "camera" in looks:
+            continue
+        if not all(looks):
+            blank = shot if not looks[1] else before
+            message = f"whether {before.who[0]} and {shot.who[0]} look at each other can't be told"
+            yield _told(blank, "cannot-tell", message, f"fill eyeline in {blank.name}: left or right", REMARK)
+        elif looks[0] == looks[1] and looks[0] in OPPOSITE:
+            message = f"{before.who[0]} and {shot.who[0]} both look {looks[0]} ({before.name}, {shot.name}), so that they look past each other"
+            yield _told(shot, "eyelines-apart", message, f"let {shot.who[0]} look {OPPOSITE[looks[0]]}")
+
+
+def _line_between(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
+    """The camera over the line between two people: they change sides of the frame, and nothing took the camera or them across."""
+    order: dict[frozenset[str], tuple[tuple[str, ...], Shot]] = {}
+    placed: dict[str, tuple[str, Shot]] = {}
+    for shot in scene:
+        sides = {name: side for name, side in shot.sides("screen side").items() if side in OPPOSITE}
+        moved = _crosses(shot, knowledge)
+        if moved or (shot.who and not sides and "camera" in shot.sides("eyeline").values()) or _on_the_line(shot):
+            order.clear()
+            placed.clear()
+        if moved:
+            continue
+        told: set[str] = set()
+        for one in sides:
+            for other in sides:
+                if one < other and sides[one] != sides[other]:
+                    pair = frozenset((one, other))
+                    now = (one, other) if sides[one] == "left" else (other, one)
+                    before = order.get(pair)
+                    if before and before[0] != now:
+                        message = f"{now[0]} is on the left and {now[1]} on the right here; in {before[1].name} it is the other way round: the camera has crossed the line between them"
+                        yield _told(shot, "line-crossed", message, "keep them on their sides, show the crossing, or put a shot on the line between the two")
+                        told |= pair
+                    order[pair] = (now, shot)
+        for name, side in sides.items():
+            before = placed.get(name)
+            if before and before[0] != side and name not in told and (len(shot.who) == 1 or len(before[1].who) == 1) and _faces(before[1], name) == _faces(shot, name) == "":
+                message = f"{name} is on the {side} here and on the {before[0]} in {before[1].name}: the camera may have crossed the line"
+                yield _told(shot, "line-crossed", message, "keep the side, or fill eyeline where it is meant")
+            elif before and name not in told and len(shot.who) == 1 and (turned := _faces(before[1], name)) in OPPOSITE and _faces(shot, name) == OPPOSITE[turned]:
+                message = f"{name} looks {_faces(shot, name)} here and {turned} in {before[1].name}: the camera has crossed the line"
+                yield _told(shot, "line-crossed", message, "let them look the same way, or show the turn")
+            placed[name] = (side, shot)
+
+
+def _faces(shot: Shot, name: str) -> str:
+    return shot.sides("eyeline").get(name, "")
+
+
+def _crosses(shot: Shot, knowledge: Knowledge) -> bool:
+    """Does the camera go round in a shot, or somebody across?"""
+    move = shot.cells.get("move", "").lower()
+    deeds = set(re.findall(r"\w+", shot.cells.get("action", "").lower()))
+    return any(word in move for word in _ROUND) or bool(deeds & knowledge.crosses)
+
+
+def _on_the_line(shot: Shot) -> bool:
+    """Is it a shot that has no side: of no person, or straight along the line?"""
+    return not shot.who
+
+
+def _light_sides(scene: Sequence[Shot]) -> Iterator[Finding]:
+    """Light from the wrong side for where the camera stands: as its words have it, against where it comes from."""
+    known: dict[bool, tuple[str, Shot]] = {}  # the side of the frame, by whether the camera is turned round
+    turned_shots: dict[str, bool] = {}
+    for shot in scene:
+        turns = shot.cells.get("reverse of", "")
+        behind = turned_shots.get(turns.lower().rpartition("/")[2]) if turns else None
+        turned = not behind if behind is not None else False
+        turned_shots[shot.number.lower()] = turned
+        said = _stated_side(shot.given.get("light", "")) or (_stated_side(shot.given.get("light from", "")) if not compass(shot.given.get("light from", "")) else "")
+        source, facing = shot.cells.get("light from", ""), shot.cells.get("facing", "")
+        if compass(source):
+            if side := frame_side(source, facing):
+                if said and said != side:
+                    message = f"the light comes from the {said} here; from the {compass(source)}, with the camera to the {compass(facing)}, it comes from {_where(side)}"
+                    yield _told(shot, "light-side", message, f"write {_where(side)}, or mend facing")
+                continue
+            if turns and said:
+                message = "whether the light is on its side can't be told"
+                yield _told(shot, "cannot-tell", message, f"fill facing in {shot.name}: the compass side to which the camera looks", REMARK)
+        if not said:
+            continue
+        before = known.get(turned)
+        other = known.get(not turned)
+        wanted = before[0] if before else OPPOSITE.get(other[0], "") if other else ""
+        if wanted and said != wanted and said in OPPOSITE and wanted in OPPOSITE and _same_lamp(shot, (before or other)[1]):
+            seen = (before or other)[1]
+            message = f"the light comes from the {said} here; in {seen.name} it comes from the {_stated_side(_light(seen))}" + (", and the camera looks the other way" if not before else "")
+            yield _told(shot, "light-side", message, f"let it come from the {wanted}")
+        known.setdefault(turned, (said, shot))
+
+
+def _light(shot: Shot) -> str:
+    return shot.given.get("light", "") + " " + shot.given.get("light from", "")
+
+
+def _same_lamp(shot: Shot, before: Shot) -> bool:
+    """Is it the same light in both: the same source, as far as it is named?"""
+    here, there = _things(_light(shot)) - {"left", "right", "from", "frame"}, _things(_light(before)) - {"left", "right", "from", "frame"}
+    return not here or not there or bool(here & there)
+
+
+def _stated_side(text: str) -> str:
+    match = re.search(r"\b(left|right)\b", text.lower())
+    return match[1] if match else ""
+
+
+def _where(side: str) -> str:
+    return {"left": "the left", "right": "the right", "behind": "behind them", "front": "the camera's side"}[side]
+
+
+def _jumps(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
+    """Neighbours of the same people with hardly another size or angle."""
+    for before, shot in pairwise(scene):
+        if shot.continuous or not shot.who or set(shot.who) != set(before.who) or shot.cells.get("reverse of") or _smooth(shot):
+            continue
+        if normal(shot.cells.get("angle", "")) != normal(before.cells.get("angle", "")) or shot.who[0] != before.who[0]:
+            continue
+        sizes = knowledge.size(before.cells.get("size", "")), knowledge.size(shot.cells.get("size", ""))
+        if None in sizes:
+            if not (shot.cells.get("size") and before.cells.get("size")):
+                blank = shot if not shot.cells.get("size") else before
+                yield _told(blank, "cannot-tell", f"whether {before.name} and {shot.name} jump can't be told", f"fill size in {blank.name}", REMARK)
+            continue
+        if abs(sizes[0] - sizes[1]) < NEAR:
+            message = f"{before.name} and {shot.name} show the same from hardly another size or angle: the cut jumps"
+            yield _told(shot, "jump", message, "go two sizes nearer or wider, or turn the camera by a third of a right angle")
+
+
+def _smooth(shot: Shot) -> bool:
+    """Does a transition say that the cut is no plain one?"""
+    return normal(shot.cells.get("transition", "")) not in ("", "cut", "cut to", "straight cut")
+
+
+def _not_in_the_picture(scene: Sequence[Shot]) -> Iterator[Finding]:
+    """Speech on screen of somebody who is not in the picture."""
+    for shot in scene:
+        there = {who.lower() for who in shot.who}
+        for speaker in dict.fromkeys(voices(shot)):
+            if speaker.lower() not in there:
+                message = f"{speaker} speaks on screen and is not in the shot"
+                yield _told(shot, "not-in-picture", message, f"add them to who, or write O.S.: {speaker.upper()} (O.S.): …")
+
+
+def _no_wide_shot(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
+    """A scene that never shows its place."""
+    sizes = [knowledge.size(shot.cells.get("size", "")) for shot in scene]
+    if len(scene) > 2 and all(size is not None and size > knowledge.wide for size in sizes):
+        yield _told(scene[0], "no-wide-shot", f"scene {scene[0].scene} has no wide shot: nobody sees where it is", "begin or end it with a wide shot", REMARK)

@@ -1,0 +1,108 @@
+"""What a film takes for granted, as data: pace of speech, seconds of deeds and moves, sizes, hours (data/film.toml)."""
+
+import re
+from collections.abc import Mapping
+from functools import cached_property
+
+from syntagma.core import english
+from syntagma.core.diagnostics.places import Refused
+from syntagma.core.english.noun_groups import head_end
+from syntagma.core.english.verbs import base_of
+from syntagma.core.notation.toml_file import TomlFile
+from syntagma.core.vocabulary.terms import normal
+
+LEADS = ("on", "at", "in")
+_CLOCK = re.compile(r"(?:at )?(?P<hour>[01]?\d|2[0-3])[:.h](?P<minute>[0-5]\d)\b")
+
+
+class Knowledge:
+    """The figures of data/film.toml, each looked up by a person's words."""
+
+    def __init__(self, values: Mapping[str, Mapping]):
+        self.paces: Mapping[str, float] = values["pace"]
+        self.pauses: Mapping[str, float] = values["pause"]
+        self._deeds: Mapping[str, float] = values["deed"]
+        self._moves: Mapping[str, float] = values["move"]
+        self._sizes: Mapping[str, int] = {normal(name): near for name, near in values["size"].items()}
+        self._hours: Mapping[str, tuple[str, int]] = {normal(name): (said, minutes) for name, (said, minutes) in values["hour"].items()}
+        self._lights: Mapping[str, str] = values["light"]
+        self._places = {name: said for name, said in values["place"].items() if name not in LEADS}
+        self._leads = {noun: lead for lead in LEADS for noun in values["place"].get(lead, "").split()}
+        self.lets_go = frozenset(values["lets-go"]["words"].split())
+        self.crosses = frozenset(values["crosses"]["words"].split())
+
+    def light(self, light: str) -> str:
+        """A light as a sentence says it: overcast → overcast daylight."""
+        return self._lights.get(light.strip().lower(), light)
+
+    def place(self, place: str) -> str:
+        """A place with what leads to it, where its words tell: a rocky islet → on a rocky islet; as it is where they don't."""
+        name = normal(place)
+        if name in self._places:
+            return self._places[name]
+        determiner, group = english.split_determiner(place)
+        lead = self._leads.get(group[: head_end(group)].lower().rpartition(" ")[2])
+        if not lead or english.starts_with_preposition(place):
+            return place
+        article = determiner or (english.article(group) if english.countability(group) == "one" else "")
+        return " ".join(part for part in (lead, article, group) if part)
+
+    @cached_property
+    def _hour_words(self) -> list[str]:
+        return sorted(self._hours, key=len, reverse=True)
+
+    def pace(self, manner: str) -> float:
+        """What a manner of speaking does to the pace: 1 where it does nothing."""
+        found = [self.paces[word] for word in re.findall(r"[\w-]+", manner.lower()) if word in self.paces]
+        return min(found, key=lambda factor: -abs(factor - 1)) if found else 1.0
+
+    def deed(self, action: str) -> float:
+        """Seconds that what happens takes at least; 0 where nothing does."""
+        words = [base_of(word) for word in re.findall(r"[\w-]+", action.lower())]
+        if not words:
+            return 0.0
+        known = [self._deeds[word] for word in words if word in self._deeds and word not in ("deed", "and")]
+        more = len(re.findall(r"\b(?:and|then)\b|;", action.lower())) * self._deeds["and"] if len(known) < 2 else 0.0
+        return (sum(known) or self._deeds["deed"]) + more
+
+    def move(self, move: str) -> float:
+        """Seconds that a move of the camera takes at least; 0 for none."""
+        if not move.strip():
+            return 0.0
+        found = [self._moves[word] for word in re.findall(r"\w+", move.lower()) if word in self._moves and word != "move"]
+        return (0.0 if 0.0 in found else max(found)) if found else self._moves["move"]
+
+    def size(self, size: str) -> int | None:
+        """How near a size is, from 0; None where it is not known."""
+        name = normal(size)
+        return self._sizes.get(name, self._sizes.get(f"{name} shot"))
+
+    @property
+    def wide(self) -> int:
+        """The nearest size that still shows a place."""
+        return self._sizes[normal("full shot")]
+
+    def hour(self, hour: str) -> tuple[str, int] | None:
+        """An hour as a sentence says it, and its minutes after midnight; None where its place in the day is not known."""
+        name = normal(hour)
+        if clock := _CLOCK.search(hour):
+            return f"at {clock['hour']}:{clock['minute']}", int(clock["hour"]) * 60 + int(clock["minute"])
+        for known in self._hour_words:
+            if name == known:
+                return self._hours[known][0], self._hours[known][1]
+        for known in self._hour_words:
+            if re.search(rf"\b{known}\b", name):
+                return hour, self._hours[known][1]
+        return None
+
+
+def read_knowledge(text: str, source: str) -> Knowledge:
+    """Read data/film.toml. Raises Refused."""
+    file = TomlFile(text, source)
+    values = file.values()
+    missing = [name for name in ("pace", "pause", "deed", "move", "size", "hour", "lets-go", "crosses", "light", "place") if name not in values]
+    for name in missing:
+        file.wrong(name, f"[{name}] is missing", "it ships with the program")
+    if file.mistakes:
+        raise Refused(file.mistakes)
+    return Knowledge(values)

@@ -1,0 +1,100 @@
+"""How long a shot takes at least: what is spoken, what happens, how the camera moves, what the list asks for. Estimates, until a clip is
+there."""
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
+from syntagma.core.film.knowledge import Knowledge
+from syntagma.core.film.shot_list import Shot
+from syntagma.core.film.spoken import Line, divisions, respelled, seconds_of, sentences
+
+DEAD = 1.5  # seconds of a clip behind everything that is wanted, from which on it is dead air
+DEAD_SHARE = 0.25
+
+
+class Said(NamedTuple):
+    """A sentence of a line: the line it belongs to, its words, the seconds that it takes with the pause before it."""
+
+    line: int
+    text: str
+    seconds: float
+
+
+class Timing(NamedTuple):
+    """What a shot takes: its sentences, the seconds that are spoken, of what happens, of the move, and of the whole."""
+
+    said: tuple[Said, ...]
+    spoken: float
+    deed: float
+    move: float
+    least: float
+
+    @property
+    def whole(self) -> float:
+        """The seconds that the shot needs."""
+        return max(self.spoken, self.deed, self.move, self.least)
+
+
+def timing(shot: Shot, pace: float, say: Mapping[str, str], knowledge: Knowledge, shortest: float = 1.0) -> Timing:
+    """How long a shot takes, its lines spoken at a pace of so many words a second."""
+    said: list[Said] = []
+    for number, line in enumerate(shot.lines):
+        for i, sentence in enumerate(sentences(line.text)):
+            pause = knowledge.pauses["answer"] if number and not i and line.speaker != shot.lines[number - 1].speaker else 0.0
+            pause += knowledge.pauses["."] if said and not pause else 0.0
+            said.append(Said(number, sentence, pause + seconds_of(respelled(sentence, say), pace, line.manner, knowledge)))
+    spoken = sum(one.seconds for one in said)
+    for number, line in enumerate(shot.lines):
+        if line.dual and number:  # two at once take as long as the longer of them
+            spoken -= min(sum(one.seconds for one in said if one.line == which) for which in (number - 1, number))
+    return Timing(
+        tuple(said), round(spoken, 3), knowledge.deed(shot.cells.get("action", "")), knowledge.move(shot.cells.get("move", "")), max(shot.seconds, shortest)
+    )
+
+
+def findings_of(shot: Shot, time: Timing, longest: float, model: str) -> list[Finding]:
+    """What there is to say of the time of a shot: lines that take longer than it was given, or than any clip."""
+    found = []
+    for number, line in enumerate(shot.lines, 1):
+        takes = sum(said.seconds for said in time.said if said.line == number - 1)
+        if takes > longest:
+            message = f"the line “{_begin(line)}” takes about {takes:.1f} s, and a clip of {model} has {longest:g} at most"
+            found.append(Finding(WARNING, message, _where_to_cut(line), f"{shot.name}/{number}", code="line-too-long"))
+    if shot.seconds and time.spoken > shot.seconds:
+        message = f"what is said takes about {time.spoken:.1f} s, and {shot.seconds:g} were asked for: the shot becomes longer"
+        remedy = f"say it in {max(1, int(_words(shot) * shot.seconds / time.spoken))} words, or ask for {time.spoken:.1f} seconds"
+        found.append(Finding(REMARK, message, remedy, shot.name, code="shot-longer"))
+    return found
+
+
+def dead_air(shot: Shot, time: Timing, seconds: float) -> Finding | None:
+    """What there is to say of a shot that is given more seconds than anything in it takes."""
+    wanted = max(time.spoken, time.deed, time.move, shot.seconds)
+    spare = seconds - wanted
+    if spare < DEAD or spare < DEAD_SHARE * seconds:
+        return None
+    if shot.lines and time.spoken and time.spoken >= max(time.deed, shot.seconds):
+        words = int(spare * _words(shot) / max(time.spoken, 0.1))
+        remedy = f"some {words} words more would fill it, or let {shot.lines[0].speaker or 'somebody'} do something before the line"
+    elif shot.cells.get("action"):
+        remedy = "let one thing more happen, or add a slow move of the camera"
+    else:
+        remedy = "say what happens in it (action), or add a slow move of the camera"
+    message = f"about {spare:.1f} s of its {seconds:g} are dead air"
+    return Finding(REMARK, message, remedy, shot.name, code="dead-air")
+
+
+def _begin(line: Line) -> str:
+    return line.text if len(line.text) <= 40 else line.text[:39].rsplit(" ", 1)[0] + " …"
+
+
+def _where_to_cut(line: Line) -> str:
+    places = divisions(line.text)
+    if not places:
+        return "say it in fewer words: it has no place to cut"
+    return f"cut it behind “{'”, or behind “'.join(places[:3])}”"
+
+
+def _words(shot: Shot) -> int:
+    return sum(len(line.text.split()) for line in shot.lines)

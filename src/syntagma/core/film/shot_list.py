@@ -1,0 +1,266 @@
+"""A shot list: rows of a table made into shots, what a blank cell means filled in, every mistake told by row and column.
+
+Scene and shot numbers are text and never changed. Within a scene, what belongs to the scene goes on from the shot before where a cell is
+blank; nothing goes on over the end of a scene. `-` means none, `pick` lets the program choose. A reverse takes what it leaves blank
+from the shot that it turns round.
+"""
+
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from typing import NamedTuple
+
+from syntagma.core.diagnostics.places import Mistake
+from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.film.columns import COLUMNS, NONE, SCENE, SCENE_COLUMNS, SHOT, column_of
+from syntagma.core.film.reversing import REVERSED, turned
+from syntagma.core.film.spoken import ON, Line, lines_of, voice_of
+from syntagma.core.notation.late_regex import regex
+
+_SIDE = regex(r"\s*(?P<who>.*?)[\s:]*\b(?P<side>left|right|centre|center|middle)\b.*", re.I)
+_LOOK = regex(r"\s*(?P<who>.*?)[\s:]*\b(?P<side>left|right|up|down|(?:to |into |at )?(?:the )?(?:camera|lens))\b.*", re.I)
+_OWNED = regex(r"\s*(?P<who>[^:;|]{1,60}):\s*(?P<what>[^|]+)")
+LONGEST = 3600.0  # seconds of a shot
+
+
+class Shot(NamedTuple):
+    """One shot. `row` is the row of the table; `given` its cells by column, as they stand; `cells` what it really has, blank where
+    nothing is said; `further` the columns that are no column of a shot list; `lines` what is spoken."""
+
+    row: int
+    scene: str
+    number: str
+    given: Mapping[str, str]
+    cells: Mapping[str, str]
+    further: Mapping[str, str]
+    lines: tuple[Line, ...] = ()
+    who: tuple[str, ...] = ()
+
+    @property
+    def name(self) -> str:
+        """The shot as it is called: 3/12A."""
+        return f"{self.scene}/{self.number}"
+
+    @property
+    def seconds(self) -> float:
+        """The least that it lasts; 0 where nothing is said."""
+        return number_of(self.cells.get("seconds", "")) or 0.0
+
+    @property
+    def takes(self) -> int:
+        """How many results are wanted; 1 where nothing is said."""
+        return int(number_of(self.cells.get("takes", "")) or 1)
+
+    @property
+    def continuous(self) -> bool:
+        """Does it go on from the shot before without a cut?"""
+        return self.cells.get("continuous", "").lower() in YES
+
+    def of_person(self, column: str, name: str) -> str:
+        """What a cell says of one of several people: "PURSER: flask | PILOT: lamp". What names nobody is said of the foremost."""
+        return owned(self.cells.get(column, ""), self.who).get(name.lower(), "")
+
+    def sides(self, column: str) -> dict[str, str]:
+        """Screen sides or eyelines by the name of a person, in small letters: left, right, camera …"""
+        pattern = _SIDE if column == "screen side" else _LOOK
+        found: dict[str, str] = {}
+        for part in re.split(r"[,;|]", self.cells.get(column, "")):
+            if match := pattern.fullmatch(part):
+                side = match["side"].lower().split()[-1]
+                side = {"center": "centre", "middle": "centre", "lens": "camera"}.get(side, side)
+                who = plain_name(match["who"]) or (self.who[0] if self.who else "")
+                found.setdefault(who.lower(), side)
+        return found
+
+
+YES = ("yes", "y", "true", "1", "x")
+
+
+def number_of(text: str) -> float | None:
+    """A number of seconds or of takes: 4, 4.5, 4,5 s; None where it is none."""
+    match = re.fullmatch(r"\s*(\d{1,5}(?:[.,]\d{1,3})?)\s*(?:s|sec|secs|seconds)?\.?\s*", text, re.I)
+    return float(match[1].replace(",", ".")) if match else None
+
+
+def plain_name(text: str) -> str:
+    """A name without the sign before it: @purser → purser."""
+    return text.strip().removeprefix("@").strip()
+
+
+def owned(cell: str, who: Sequence[str]) -> dict[str, str]:
+    """What a cell says of each person, by name in small letters: "PURSER: flask | PILOT: lamp"."""
+    known = {name.lower() for name in who}
+    found: dict[str, str] = {}
+    for part in re.split(r"\||;(?=\s*[^;:|]{1,60}:)", cell):
+        match = _OWNED.fullmatch(part)
+        name = plain_name(match["who"]).lower() if match else ""
+        if match and (name in known or match["who"].strip().isupper()):
+            found[name] = match["what"].strip(" ;")
+        elif part.strip() and who:
+            found.setdefault(who[0].lower(), part.strip(" ;"))
+    return found
+
+
+class ShotList(NamedTuple):
+    """The shots of a film in their order, the headings of the table as they stood, and what is wrong, by row and column."""
+
+    shots: tuple[Shot, ...]
+    headings: tuple[str, ...]
+    mistakes: tuple[Mistake, ...]
+
+    def scenes(self) -> list[list[Shot]]:
+        """The shots by scene: neighbours of the same scene together."""
+        found: list[list[Shot]] = []
+        for shot in self.shots:
+            if found and found[-1][0].scene == shot.scene:
+                found[-1].append(shot)
+            else:
+                found.append([shot])
+        return found
+
+    def shot(self, name: str) -> Shot | None:
+        """A shot by its name, 3/12A, or by its number where only one scene has it."""
+        exact = [shot for shot in self.shots if shot.name.lower() == name.lower()]
+        return (exact or [None])[0] or next(iter(found), None) if (found := self._by_number(name)) or exact else None
+
+    def _by_number(self, name: str) -> list[Shot]:
+        found = [shot for shot in self.shots if shot.number.lower() == name.lower()]
+        return found if len(found) == 1 else []
+
+
+def read_shots(
+    headings: Sequence[str], rows: Iterable[tuple[int, Mapping[str, str]]], source: str, people: Sequence[str] = (), slots: Sequence[str] = ()
+) -> ShotList:
+    """Make shots of the rows of a table (row number, cells by heading). `people` are those who are known by name, `slots` the slots of
+    the formula, each of which may be a column. What is wrong with a cell is a mistake; the shot is there all the same."""
+    return _Reader(headings, source, people, slots).read(rows)
+
+
+class _Reader:
+    """A table of shots while it is read."""
+
+    def __init__(self, headings: Sequence[str], source: str, people: Sequence[str], slots: Sequence[str]):
+        self.headings, self.source = tuple(headings), source
+        self.people = {name.lower(): name for name in people}
+        self.slots = {slot.lower(): slot for slot in slots}
+        self.mistakes: list[Mistake] = []
+        self.columns: dict[str, str] = {}
+        for heading in headings:
+            column = column_of(heading)
+            if column and column not in self.columns.values():
+                self.columns[heading] = column
+            elif column:
+                first = next(h for h, c in self.columns.items() if c == column)
+                self.wrong(1, heading, f"“{heading}” and “{first}” are the same column", "leave one of them out")
+        if headings and SHOT not in self.columns.values():
+            self.wrong(1, "", "no column “shot” numbers the shots", f"its columns are {', '.join(COLUMNS)}")
+
+    def wrong(self, row: int, column: str, message: str, remedy: str) -> None:
+        where = f"column “{column}”: " if column and f"“{column}”" not in message else ""
+        self.mistakes.append(Mistake(where + message, remedy, self.source, row, list(self.headings).index(column) + 1 if column in self.headings else 1))
+
+    def read(self, rows: Iterable[tuple[int, Mapping[str, str]]]) -> ShotList:
+        shots: list[Shot] = []
+        seen: dict[str, int] = {}
+        before: Shot | None = None
+        for row, cells in rows:
+            given = {self.columns[heading]: cell.strip() for heading, cell in cells.items() if heading in self.columns}
+            further = {heading: cell for heading, cell in cells.items() if heading not in self.columns}
+            number = given.get(SHOT, "")
+            if not number:
+                if any(cell for column, cell in given.items() if column != SCENE):
+                    self.wrong(row, self.heading(SHOT), "the shot has no number", "number it: 12, or 12A between 12 and 13")
+                continue
+            scene = given.get(SCENE, "") or (before.scene if before else "1")
+            shot = self.shot(row, scene, number, given, further, before, shots)
+            if shot.name.lower() in seen:
+                self.wrong(row, self.heading(SHOT), f"the shot {shot.name} stands in row {seen[shot.name.lower()]} too", f"call it {number}A")
+                continue
+            seen[shot.name.lower()] = row
+            shots.append(shot)
+            before = shot
+        return ShotList(tuple(shots), self.headings, tuple(sorted(self.mistakes, key=lambda m: (m.line, m.column))))
+
+    def heading(self, column: str) -> str:
+        """A column as this table calls it."""
+        return next((heading for heading, name in self.columns.items() if name == column), column)
+
+    def shot(
+        self, row: int, scene: str, number: str, given: Mapping[str, str], further: Mapping[str, str], before: Shot | None, shots: Sequence[Shot]
+    ) -> Shot:
+        cells = {column: "" if cell == NONE else cell for column, cell in given.items()}
+        turns = self.reversed_of(row, scene, given, shots)
+        if turns:
+            mirrored = turned(turns.cells, turns.who)
+            cells |= {column: mirrored[column] for column in REVERSED if not given.get(column) and mirrored.get(column)}
+        if before and before.scene == scene:
+            for column in SCENE_COLUMNS:
+                if not given.get(column) and before.cells.get(column):
+                    cells[column] = before.cells[column]
+        if not given.get("transition") and cells.get("transition"):
+            del cells["transition"]
+        who = self.who_of(cells.get("who", ""))
+        own = {key: cell for key, cell in further.items() if key.strip().lower() in self.slots and cell.strip()}
+        cells |= {f"slot:{self.slots[key.strip().lower()]}": cell.strip() for key, cell in own.items()}
+        shot = Shot(row, scene, number, given, {SCENE: scene, SHOT: number, **cells}, further, (), who)
+        self.look_at(shot)
+        return shot._replace(lines=self.lines(shot))
+
+    def who_of(self, cell: str) -> tuple[str, ...]:
+        """The people of a cell, between ; — between commas or "and" where all of them are known."""
+        parts = [part for part in (plain_name(part) for part in cell.split(";")) if part]
+        if len(parts) == 1:
+            finer = [plain_name(part) for part in re.split(r",|&|\band\b", cell) if part.strip()]
+            if len(finer) > 1 and all(part.lower() in self.people for part in finer):
+                parts = finer
+        return tuple(dict.fromkeys(self.people.get(part.lower(), part) for part in parts))
+
+    def reversed_of(self, row: int, scene: str, given: Mapping[str, str], shots: Sequence[Shot]) -> Shot | None:
+        """The shot that this one is the reverse of."""
+        name = given.get("reverse of", "")
+        if not name or name == NONE:
+            return None
+        found = next((shot for shot in reversed(shots) if name.lower() in (shot.name.lower(),) or (shot.scene == scene and shot.number.lower() == name.lower())), None)
+        if not found:
+            known = [shot.number for shot in shots if shot.scene == scene]
+            self.wrong(row, self.heading("reverse of"), f"there is no shot {name} before it in the scene", perhaps(name, known, f"there are {', '.join(known) or 'none'}"))
+        return found
+
+    def look_at(self, shot: Shot) -> None:
+        """What is wrong with the cells of a shot."""
+        for column, most, like in (("seconds", LONGEST, "4 or 4.5"), ("takes", 99.0, "3")):
+            cell = shot.cells.get(column, "")
+            number = number_of(cell)
+            if cell and (number is None or not 0 < number <= most or (column == "takes" and number != int(number))):
+                self.wrong(shot.row, self.heading(column), f"“{cell}” is no number of {column}", f"write {like}")
+        for column, values in ((name, spec.values) for name, spec in COLUMNS.items() if spec.values):
+            cell = shot.cells.get(column, "")
+            known = voice_of(cell) if column == "voice" else cell.lower() in (*YES, "no", "n", "false", "0")
+            if cell and not known:
+                self.wrong(shot.row, self.heading(column), f"“{cell}” is nothing that it takes", f"write {', '.join(values[:-1])} or {values[-1]}")
+        for column in ("screen side", "eyeline"):
+            cell = shot.cells.get(column, "")
+            sides = shot.sides(column)
+            if cell and not sides:
+                like = "left, right; or PURSER left, PILOT right" if column == "screen side" else "left, right or to camera"
+                self.wrong(shot.row, self.heading(column), f"“{cell}” is no side of the frame", f"write {like}")
+            for name in sides:
+                if name and name not in [who.lower() for who in shot.who]:
+                    remedy = perhaps(name, shot.who, f"in it are {', '.join(shot.who) or 'none'}")
+                    self.wrong(shot.row, self.heading(column), f"“{name}” is not in the shot", remedy)
+
+    def lines(self, shot: Shot) -> tuple[Line, ...]:
+        """What is spoken in a shot, each speaker by the name under which they are known."""
+        cells = shot.cells
+        only = shot.who[0] if len(shot.who) == 1 else ""
+        found = lines_of(cells.get("line", ""), plain_name(cells.get("speaker", "")) or only, cells.get("manner", ""), cells.get("voice", ""))
+        for line in found:
+            if not line.speaker:
+                among = f"of {', '.join(shot.who)}" if shot.who else "of whom"
+                self.wrong(shot.row, self.heading("line"), f"nobody is named who says “{line.text[:40]}”", f"name one {among} in the column speaker, or write PURSER: before it")
+        names = {**{who.lower(): who for who in shot.who}, **self.people}
+        return tuple(line._replace(speaker=names.get(plain_name(line.speaker).lower(), plain_name(line.speaker))) for line in found)
+
+
+def voices(shot: Shot) -> list[str]:
+    """The speakers of a shot who are to be seen in it."""
+    return [line.speaker for line in shot.lines if line.voice == ON and line.speaker]

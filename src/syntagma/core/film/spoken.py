@@ -1,0 +1,109 @@
+"""What is spoken in a shot: lines with speaker, manner and voice; respellings; how long a line takes, and where it can be divided."""
+
+import re
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
+
+from syntagma.core.film.knowledge import Knowledge
+from syntagma.core.notation.late_regex import regex
+
+ON, OFF, OVER = "on screen", "O.S.", "V.O."
+AT_ONCE = "at once"  # said with the line before
+_NAMED = regex(r"(?P<who>[^\s:|(][^:|(]{0,60}?)\s*(?:\((?P<how>[^()]*)\))?\s*:\s*(?P<words>\S.*)", re.S)
+_SENTENCE = regex(r"[^.!?…]+(?:[.!?…]+[\"”’')]*|$)\s*")
+_CLAUSE = regex(r"[,;:–—]\s")
+_VOICES = {"os": OFF, "oc": OFF, "off": OFF, "offscreen": OFF, "vo": OVER, "voiceover": OVER, "onscreen": ON, "on": ON}
+
+
+class Line(NamedTuple):
+    """One line: who says it (as the list has it), the words as they are written, how they are said, whether the speaker is seen, and whether
+    it is said at once with the line before."""
+
+    speaker: str
+    text: str
+    manner: str = ""
+    voice: str = ON
+    dual: bool = False
+
+
+def voice_of(text: str) -> str:
+    """on screen, O.S. or V.O., as it may be written; "" where it is none of them."""
+    return _VOICES.get(re.sub(r"[\W_]+", "", text.lower()), "")
+
+
+def lines_of(cell: str, speaker: str = "", manner: str = "", voice: str = "") -> list[Line]:
+    """The lines of a cell: one, said by `speaker`; or several, each behind its speaker's name in capitals, between them |."""
+    found: list[Line] = []
+    voice = voice_of(voice) or ON
+    for part in (part.strip() for part in cell.split("|")):
+        if not part:
+            continue
+        named = _NAMED.fullmatch(part)
+        if named and named["who"].upper() == named["who"] and any(c.isalpha() for c in named["who"]):
+            how, own, dual = _how(named["how"] or "")
+            found.append(Line(named["who"].strip(), named["words"].strip(), how or (manner if not named["how"] else ""), own or voice, dual))
+        else:
+            found.append(Line(speaker or (found[-1].speaker if found else ""), part, manner, voice))
+    return found
+
+
+def _how(text: str) -> tuple[str, str, bool]:
+    """What stands in brackets behind a speaker: the manner, O.S. or V.O., and whether it is said at once with the line before."""
+    manner, voice, dual = [], "", False
+    for part in re.split(r"[,;]", text):
+        if found := voice_of(part):
+            voice = found
+        elif part.strip() == AT_ONCE:
+            dual = True
+        elif part.strip():
+            manner.append(part.strip())
+    return ", ".join(manner), voice, dual
+
+
+def cell_of(lines: Sequence[Line]) -> str:
+    """Lines as a cell of a shot list has them."""
+    said = []
+    for line in lines:
+        how = ", ".join(part for part in (line.voice if line.voice != ON else "", AT_ONCE if line.dual else "", line.manner) if part)
+        said.append(f"{line.speaker.upper()}{f' ({how})' if how else ''}: {line.text}")
+    return " | ".join(said)
+
+
+def plain(text: str) -> str:
+    """A text without the marks that make words bold, italic or underlined in a script."""
+    return re.sub(r"\\([*_])", r"\1", re.sub(r"(?<!\\)(?:\*{1,3}|_)(?=\S)(.+?)(?<=[^\s\\])(?:\*{1,3}|_)(?!\w)", r"\1", text)) if "*" in text or "_" in text else text
+
+
+def respelled(text: str, say: Mapping[str, str]) -> str:
+    """A text as it is to be spoken: each word that has a respelling put as it sounds."""
+    text = plain(text)
+    if not say:
+        return text
+    pattern = "|".join(re.escape(word) for word in sorted(say, key=len, reverse=True))
+    by_case = {word.lower(): spelled for word, spelled in say.items()}
+    return re.sub(rf"(?<!\w)(?:{pattern})(?!\w)", lambda match: by_case[match[0].lower()], text, flags=re.I)
+
+
+def sentences(text: str) -> list[str]:
+    """The sentences of a line, each with its end mark; a text without one is one."""
+    return [match[0].strip() for match in _SENTENCE.finditer(text) if re.search(r"\w", match[0])] or ([text.strip()] if text.strip() else [])
+
+
+def seconds_of(text: str, pace: float, manner: str, knowledge: Knowledge) -> float:
+    """How long a text takes to say, in seconds: its words by the pace of the model and of the manner, and the pauses of its signs. A
+    number counts as the words that it is read in, two figures a word."""
+    words = 0.0
+    for word in re.findall(r"\S+", text):
+        figures = len(re.findall(r"\d", word))
+        words += max(1.0, figures / 2) if figures else float(bool(re.search(r"\w", word)))
+    body = text.rstrip(" .!?…\"”’'")
+    pauses = sum(knowledge.pauses.get(sign, 0.0) for sign in re.findall(r"[,;:.!?…–—](?=\s|$|[\"”’'])", body + " "))
+    return words / (pace * knowledge.pace(manner)) + pauses
+
+
+def divisions(text: str) -> list[str]:
+    """Where a line may be cut, told by its last words before the cut: behind a sentence, else behind a clause."""
+    whole = sentences(text)
+    if len(whole) > 1:
+        return [" ".join(one.split()[-3:]) for one in whole[:-1]]
+    return [" ".join(text[: match.start() + 1].split()[-3:]) for match in _CLAUSE.finditer(text)]

@@ -1,0 +1,94 @@
+"""Timelines out: OpenTimelineIO (.otio), by its own package: the picture with its takes, ambience and music below, lines as markers."""
+
+from collections.abc import Mapping, Sequence
+from importlib.util import find_spec
+from typing import Any
+
+from syntagma.core.film.cutting import DISSOLVE, Cut, Stretch, Take, dissolves
+
+CHOSEN = "DEFAULT_MEDIA"
+
+
+def can_write() -> bool:
+    """Is the package there?"""
+    return find_spec("opentimelineio") is not None
+
+
+def write_timeline(
+    cut: Cut, title: str, rate: float, clips: Sequence[tuple[str, float]], takes: Mapping[str, Sequence[Take]], stills: Mapping[str, str], ids: Mapping[str, str]
+) -> str:
+    """A timeline as JSON. `clips` are the name and the seconds of each clip of the plan; `takes` its results, the chosen one first; `stills`
+    the picture that a shot begins with, for the time before there are clips; `ids` the prompt of each clip."""
+    import opentimelineio as otio
+
+    return _Timeline(otio, title, rate, clips, takes, stills, ids).write(cut)
+
+
+class _Timeline:
+    def __init__(self, otio: Any, title: str, rate: float, clips, takes, stills, ids):
+        self.otio, self.title, self.rate = otio, title, rate
+        self.clips, self.takes, self.stills, self.ids = clips, takes, stills, ids
+
+    def at(self, seconds: float):
+        """A time at the film's rate, on a whole frame."""
+        return self.otio.opentime.RationalTime(round(seconds * self.rate), self.rate)
+
+    def range(self, start: float, stop: float):
+        begin = self.at(start)
+        return self.otio.opentime.TimeRange(begin, self.at(stop) - begin)
+
+    def write(self, cut: Cut) -> str:
+        schema = self.otio.schema
+        timeline = schema.Timeline(self.title or "film", global_start_time=self.at(0))
+        picture = schema.Track("picture", kind=schema.TrackKind.Video)
+        for number, stretch in enumerate(cut.stretches):
+            if number and dissolves(stretch.shot):
+                half = min(DISSOLVE, stretch.seconds, cut.stretches[number - 1].seconds) / 2
+                picture.append(schema.Transition(stretch.shot.cells["transition"], schema.TransitionTypes.SMPTE_Dissolve, self.at(half), self.at(half)))
+            picture.append(self.clip(stretch, cut))
+        timeline.tracks.append(picture)
+        for kind in ("ambience", "music"):
+            if sounds := [sound for sound in cut.sounds if sound.kind == kind]:
+                timeline.tracks.append(self.track(kind, sounds))
+        return timeline.to_json_string(indent=2) + "\n"
+
+    def clip(self, stretch: Stretch, cut: Cut):
+        """A shot, with the media of its clip, the other takes as alternates, its lines as markers."""
+        schema, (name, seconds) = self.otio.schema, self.clips[stretch.clip]
+        takes = self.takes.get(name, ())
+        told = {"scene": stretch.shot.scene, "shot": stretch.shot.number, "clip": name, "prompt": self.ids.get(name, "")}
+        begin = self.at(stretch.source)
+        source = self.otio.opentime.TimeRange(begin, self.at(stretch.stop) - self.at(stretch.start))
+        made = schema.Clip(stretch.shot.name, source_range=source, metadata={"syntagma": {key: value for key, value in told.items() if value}})
+        if takes:
+            media = {CHOSEN: self.media(takes[0], seconds)}
+            media |= {f"take {number}": self.media(take, seconds) for number, take in enumerate(takes[1:], 2)}
+            made.set_media_references(media, CHOSEN)
+        elif still := self.stills.get(stretch.shot.name):
+            made.media_reference = schema.ExternalReference(still, self.range(0, seconds))
+        else:
+            made.media_reference = schema.MissingReference(name=name, available_range=self.range(0, seconds))
+        for cue in cut.cues:
+            if cue.shot == stretch.shot.name and stretch.start <= cue.start < stretch.stop:
+                offset = stretch.source - stretch.start
+                spoken = self.range(cue.start + offset, cue.stop + offset)
+                made.markers.append(schema.Marker(cue.text, spoken, color=schema.MarkerColor.GREEN, metadata={"syntagma": {"speaker": cue.speaker, "voice": cue.voice}}))
+        return made
+
+    def media(self, take: Take, seconds: float):
+        return self.otio.schema.ExternalReference(take.file, self.range(0, take.seconds or seconds))
+
+    def track(self, kind: str, sounds):
+        """Ambience or music: what is heard, and gaps between."""
+        schema = self.otio.schema
+        track = schema.Track(kind, kind=schema.TrackKind.Audio)
+        at = self.at(0)
+        for sound in sounds:
+            start = self.at(sound.start)
+            if start > at:
+                track.append(schema.Gap(source_range=self.otio.opentime.TimeRange(self.at(0), start - at)))
+            length = self.at(sound.stop) - start
+            source = self.otio.opentime.TimeRange(self.at(0), length)
+            track.append(schema.Clip(sound.text, media_reference=schema.MissingReference(name=sound.text), source_range=source))
+            at = start + length
+        return track
