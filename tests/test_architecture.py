@@ -14,7 +14,7 @@ ALLOWED = {
     "app": {"core", "formats", "storage", "app"},
     "cli": {"core", "formats", "storage", "app", "cli"},
 }
-ROOMS = "diagnostics notation english vocabulary models formula drafting realising fitting checking writing picking designs reading".split()  # each knows those before
+ROOMS = "diagnostics notation english vocabulary models formula drafting realising fitting checking writing picking designs reading film".split()  # each knows those before
 NUMERIC = {"cover.py", "spread.py", "mixed.py", "algebra.py", "search.py", "fields.py"}  # designs, imported where they are used
 HEAVY = {"rich", "rapidfuzz", "platformdirs", "numpy", "pandas", "matplotlib", "scipy", "openpyxl"}
 

@@ -6,7 +6,7 @@ transitions, centred text, notes, boneyard, sections, synopses, page breaks, and
 
 import re
 
-from syntagma.core.film.script import (
+from syntagma.core.film.shots.script import (
     ACTION,
     BONEYARD,
     CENTRED,
@@ -30,7 +30,6 @@ _NUMBER = regex(r"\s*#([^#\s]+)#\s*$")
 _KEY = regex(r"([^\s:][^:]*):\s*(.*)")
 _TRANSITION = regex(r"[^a-z]*TO:")
 _BONE = regex(r"/\*.*?(?:\*/|\Z)", re.S)
-_NOTE = regex(r"\[\[(.*?)\]\]", re.S)
 _CUE = regex(r"(?P<name>.*?)\s*(?P<how>(?:\([^()]*\)\s*)*)(?P<dual>\^?)\s*$")
 
 
@@ -66,13 +65,21 @@ class _Reader:
         self.first = first
         self.kept: list[tuple[str, str]] = []
         text = _BONE.sub(lambda m: self._keep(BONEYARD, m[0][2:].removesuffix("*/")), text)
-        text = _NOTE.sub(lambda m: self._keep(NOTE, m[1]), text)
-        self.lines = text.split("\n")
+        self.lines = self._noted(text).split("\n")
 
     def _keep(self, kind: str, text: str) -> str:
         """Take a note out; the line ends in it stay, so that lines keep their numbers."""
         self.kept.append((kind, text))
         return f"\ue000{len(self.kept) - 1}\ue001" + "\n" * text.count("\n")
+
+    def _noted(self, text: str) -> str:
+        """The text without its notes, each kept."""
+        out, at = [], 0
+        while (start := text.find("[[", at)) >= 0 and (stop := text.find("]]", start + 2)) >= 0:
+            start = text.rfind("[[", start, stop)  # the inmost of [[[[
+            out += [text[at:start], self._keep(NOTE, text[start + 2 : stop])]
+            at = stop + 2
+        return "".join((*out, text[at:]))
 
     def elements(self) -> list[Element]:
         found: list[Element] = []
@@ -157,7 +164,7 @@ class _Reader:
             kind = PARENTHETICAL if re.fullmatch(r"\(.*\)", bare) else LYRIC if bare.startswith("~") else DIALOGUE
             text = bare[1:-1].strip() if kind == PARENTHETICAL else bare.removeprefix("~").strip()
             if bare:
-                found.append(Element(kind, text, self.first + at))
+                found.append(Element(kind, text, self.first + at, "said" if kind == LYRIC else ""))
             found += [Element(k, t, self.first + at) for k, t in notes]
             at += 1
         return at
@@ -170,7 +177,7 @@ def write_fountain(script: Script) -> str:
         out.append("\n".join(f"{key}: {value}" if "\n" not in value else f"{key}:\n" + "\n".join(f"    {v}" for v in value.split("\n")) for key, value in script.title.items()))
     block: list[str] = []
     for element in script.elements:
-        if element.kind in (PARENTHETICAL, DIALOGUE, LYRIC) and block:
+        if block and (element.kind in (PARENTHETICAL, DIALOGUE) or (element.kind == LYRIC and element.extra)):
             block.append({PARENTHETICAL: f"({element.text})", LYRIC: f"~{element.text}", DIALOGUE: element.text}[element.kind])
             continue
         if element.kind == NOTE and element.extra == "beside" and (block or out):

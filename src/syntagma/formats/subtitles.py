@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from syntagma.core.film.subtitles import Subtitle
+from syntagma.core.film.cutting.subtitles import Subtitle
 
 
 def write_srt(found: Sequence[Subtitle]) -> str:

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from importlib.util import find_spec
 from typing import Any
 
-from syntagma.core.film.cutting import DISSOLVE, Cut, Stretch, Take, dissolves
+from syntagma.core.film.cutting.film_cut import DISSOLVE, Cut, Stretch, Take, dissolves
 
 CHOSEN = "DEFAULT_MEDIA"
 

@@ -13,14 +13,14 @@ from syntagma.app.film.film_file import FilmFile
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
 from syntagma.core.drafting.fills import BadFills, Fill
-from syntagma.core.film.cast import Cast
-from syntagma.core.film.clip_formula import Shape, View, Wording, clip_words
-from syntagma.core.film.columns import PICK
-from syntagma.core.film.continuity import continuity
 from syntagma.core.film.knowledge import Knowledge, read_knowledge
-from syntagma.core.film.planning import FIRST_ROLE, LAST_ROLE, Plan, Planned, Sent, key_of, plan, spoken_in
-from syntagma.core.film.roles import FIRST, LAST
-from syntagma.core.film.shot_list import Shot, ShotList
+from syntagma.core.film.planning.continuity import continuity
+from syntagma.core.film.planning.film_plan import FIRST_ROLE, LAST_ROLE, Plan, Planned, Sent, key_of, plan, spoken_in
+from syntagma.core.film.shots.columns import PICK
+from syntagma.core.film.shots.shot_list import Shot, ShotList
+from syntagma.core.film.words.cast import Cast
+from syntagma.core.film.words.clip_formula import Shape, View, Wording, clip_words
+from syntagma.core.film.words.roles import FIRST, LAST
 from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula.tree import Formula
 from syntagma.core.models.profile import Profile
@@ -123,7 +123,7 @@ class Board:
 
     def __init__(self, film: Film, profile: Profile, stills: Profile, sent: Mapping[str, Sequence[Sent]] = {}, today: date | None = None):
         self.film, self.profile, self.stills = film, profile, stills
-        self.today = today or date.today()
+        self.today = (today or date.today()).isoformat()
         self.plan = film.plan(profile, sent.get(profile.name, ()))
         self.wrong: list[Finding] = []
         self.made: list[Made] = []
@@ -289,8 +289,8 @@ def sent_clips(records: Sequence[Mapping[str, object]]) -> dict[str, list[Sent]]
 def with_change(rows: Sequence[tuple[int, dict[str, str]]], shots: ShotList, place: str, text: str, headings: list[str]) -> str:
     """Change one thing of a list that was read, in place: 3/12A/light, or 3/12A/2 for a line. Return what it was. Raises LookupError with
     what there is, where there is no such place."""
-    from syntagma.core.film.columns import column_of
-    from syntagma.core.film.spoken import cell_of
+    from syntagma.core.film.shots.columns import column_of
+    from syntagma.core.film.shots.spoken import cell_of
 
     name, _, what = place.rpartition("/")
     shot = shots.shot(name) if name else None

@@ -8,10 +8,10 @@ from syntagma.app.film.film_file import film_file
 from syntagma.app.workspace.tables import read_table
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Mistake, Refused
-from syntagma.core.film.columns import column_of
-from syntagma.core.film.script import shot_rows
-from syntagma.core.film.shot_list import ShotList, read_shots
-from syntagma.core.film.spoken import plain
+from syntagma.core.film.shots.columns import column_of
+from syntagma.core.film.shots.script import shot_rows
+from syntagma.core.film.shots.shot_list import ShotList, read_shots
+from syntagma.core.film.shots.spoken import plain
 from syntagma.formats.fountain import read_fountain
 from syntagma.formats.table_in import Row, Table
 from syntagma.storage.files import read_text

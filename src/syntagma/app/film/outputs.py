@@ -10,10 +10,10 @@ from syntagma.app.film.lists import FilmList, table_of
 from syntagma.app.film.strip_page import strip_page
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.film.cutting import Cut, Take, cut
-from syntagma.core.film.script import script_of
-from syntagma.core.film.strip import SceneStrip, strip
-from syntagma.core.film.subtitles import subtitles
+from syntagma.core.film.cutting.film_cut import Cut, Take, cut
+from syntagma.core.film.cutting.strip import SceneStrip, strip
+from syntagma.core.film.cutting.subtitles import subtitles
+from syntagma.core.film.shots.script import script_of
 from syntagma.formats import timeline
 from syntagma.formats.cells import HarmlessCells
 from syntagma.formats.fountain import write_fountain

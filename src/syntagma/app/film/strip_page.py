@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from syntagma.app.film.costs import FilmBill
-from syntagma.core.film.strip import SceneStrip
+from syntagma.core.film.cutting.strip import SceneStrip
 from syntagma.storage.files import read_text
 from syntagma.storage.folders import SHIPPED
 

@@ -8,8 +8,8 @@ from pathlib import Path
 from syntagma.app.film.board import Board
 from syntagma.app.workspace.tables import read_table
 from syntagma.core.diagnostics.places import Mistake, Refused
-from syntagma.core.film.cutting import Take
-from syntagma.core.film.shot_list import YES, number_of
+from syntagma.core.film.cutting.film_cut import Take
+from syntagma.core.film.shots.shot_list import YES, number_of
 from syntagma.storage.files import make_folder, whole_file
 from syntagma.storage.trouble import Trouble
 

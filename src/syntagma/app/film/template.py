@@ -4,7 +4,7 @@ import csv
 from pathlib import Path
 
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.film.columns import COLUMNS, SCENE, SCENE_COLUMNS, SHOT, column_of
+from syntagma.core.film.shots.columns import COLUMNS, SCENE, SCENE_COLUMNS, SHOT, column_of
 from syntagma.storage.files import whole_file
 from syntagma.storage.trouble import Trouble
 

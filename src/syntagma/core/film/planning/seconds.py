@@ -6,8 +6,8 @@ from typing import NamedTuple
 
 from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
 from syntagma.core.film.knowledge import Knowledge
-from syntagma.core.film.shot_list import Shot
-from syntagma.core.film.spoken import Line, divisions, respelled, seconds_of, sentences
+from syntagma.core.film.shots.shot_list import Shot
+from syntagma.core.film.shots.spoken import Line, divisions, respelled, seconds_of, sentences
 
 DEAD = 1.5  # seconds of a clip behind everything that is wanted, from which on it is dead air
 DEAD_SHARE = 0.25
@@ -43,7 +43,7 @@ def timing(shot: Shot, pace: float, say: Mapping[str, str], knowledge: Knowledge
         for i, sentence in enumerate(sentences(line.text)):
             pause = knowledge.pauses["answer"] if number and not i and line.speaker != shot.lines[number - 1].speaker else 0.0
             pause += knowledge.pauses["."] if said and not pause else 0.0
-            said.append(Said(number, sentence, pause + seconds_of(respelled(sentence, say), pace, line.manner, knowledge)))
+            said.append(Said(number, sentence, pause + seconds_of(respelled(sentence, say, keep=True), pace, line.manner, knowledge)))
     spoken = sum(one.seconds for one in said)
     for number, line in enumerate(shot.lines):
         if line.dual and number:  # two at once take as long as the longer of them

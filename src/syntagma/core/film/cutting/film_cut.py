@@ -4,8 +4,8 @@ are clips, from what the chosen takes really last afterwards."""
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from syntagma.core.film.planning import Plan, takes_frame
-from syntagma.core.film.shot_list import Shot
+from syntagma.core.film.planning.film_plan import Plan, takes_frame
+from syntagma.core.film.shots.shot_list import Shot
 from syntagma.core.vocabulary.terms import normal
 
 HANDLE = 0.5  # seconds that are kept behind a stretch where its clip has them

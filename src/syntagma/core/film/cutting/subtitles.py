@@ -4,8 +4,8 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from syntagma.core.diagnostics.findings import WARNING, Finding
-from syntagma.core.film.cutting import Cue
-from syntagma.core.film.spoken import plain, sentences
+from syntagma.core.film.cutting.film_cut import Cue
+from syntagma.core.film.shots.spoken import plain, sentences
 
 WIDTH, LINES = 42, 2
 FASTEST = 17.0  # characters a second that can be read (a usual limit for grown-ups)

@@ -8,8 +8,8 @@ from itertools import pairwise
 
 from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
 from syntagma.core.film.knowledge import Knowledge
-from syntagma.core.film.reversing import compass, frame_side
-from syntagma.core.film.shot_list import Shot, ShotList, owned, voices
+from syntagma.core.film.shots.reversing import compass, frame_side
+from syntagma.core.film.shots.shot_list import Shot, ShotList, owned, voices
 from syntagma.core.vocabulary.terms import normal
 
 NEAR = 2  # sizes that two shots of the same people lie apart at least, or they jump
@@ -35,10 +35,6 @@ def continuity(shots: ShotList, knowledge: Knowledge) -> list[Finding]:
     return sorted(found, key=lambda finding: order.get(finding.place, len(order)))
 
 
-def _told(shot: Shot, code: str, message: str, remedy: str, kind: str = WARNING) -> Finding:
-    return Finding(kind, message, remedy, shot.name, code=code)
-
-
 def _clothes(shots: ShotList) -> Iterator[Finding]:
     """The same person in other clothes on the same day of the story."""
     worn: dict[tuple[str, str], tuple[str, Shot]] = {}
@@ -49,7 +45,7 @@ def _clothes(shots: ShotList) -> Iterator[Finding]:
             if before and _things(before[0]) != _things(clothes) and not _changes(shot, name):
                 day = f"story day {shot.cells['story day']}" if shot.cells.get("story day") else "the same story day"
                 message = f"{name} wears {clothes} here and {before[0]} in {before[1].name}, on {day}"
-                yield _told(shot, "other-clothes", message, "make the two the same, or give the shot another story day")
+                yield Finding(WARNING, message, "make the two the same, or give the shot another story day", shot.name, code="other-clothes")
             worn[key] = (clothes, shot)
 
 
@@ -80,7 +76,7 @@ def _hands(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
                 missing = [thing for thing in gone if not (thing.lower().split()[-1] in re.findall(r"\w+", seen) and set(re.findall(r"\w+", seen)) & knowledge.lets_go)]
                 if missing:
                     message = f"{name} has {' and '.join(missing)} in {before[1].name}, and not here"
-                    yield _told(shot, "hand-empty", message, "name it in props, or let it be put down (action)")
+                    yield Finding(WARNING, message, "name it in props, or let it be put down (action)", shot.name, code="hand-empty")
             if said:
                 held[name] = (props.get(name, ""), shot)
                 days[name] = shot.cells.get("story day")
@@ -103,7 +99,7 @@ def _hours(shots: ShotList, knowledge: Knowledge) -> Iterator[Finding]:
             minutes, before = last[day]
             if 0 < minutes - hour[1] < HALF_DAY:
                 message = f"it is {shot.cells['hour']} here, and {before.cells['hour']} in {before.name} on the same story day"
-                yield _told(shot, "hour-back", message, "give the shot another story day, or a later hour")
+                yield Finding(WARNING, message, "give the shot another story day, or a later hour", shot.name, code="hour-back")
         last[day] = (hour[1], shot)
 
 
@@ -138,10 +134,10 @@ def _eyelines(scene: Sequence[Shot]) -> Iterator[Finding]:
         if not all(looks):
             blank = shot if not looks[1] else before
             message = f"whether {before.who[0]} and {shot.who[0]} look at each other can't be told"
-            yield _told(blank, "cannot-tell", message, f"fill eyeline in {blank.name}: left or right", REMARK)
+            yield Finding(REMARK, message, f"fill eyeline in {blank.name}: left or right", blank.name, code="cannot-tell")
         elif looks[0] == looks[1] and looks[0] in OPPOSITE:
             message = f"{before.who[0]} and {shot.who[0]} both look {looks[0]} ({before.name}, {shot.name}), so that they look past each other"
-            yield _told(shot, "eyelines-apart", message, f"let {shot.who[0]} look {OPPOSITE[looks[0]]}")
+            yield Finding(WARNING, message, f"let {shot.who[0]} look {OPPOSITE[looks[0]]}", shot.name, code="eyelines-apart")
 
 
 def _line_between(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
@@ -165,17 +161,17 @@ def _line_between(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Findi
                     before = order.get(pair)
                     if before and before[0] != now:
                         message = f"{now[0]} is on the left and {now[1]} on the right here; in {before[1].name} it is the other way round: the camera has crossed the line between them"
-                        yield _told(shot, "line-crossed", message, "keep them on their sides, show the crossing, or put a shot on the line between the two")
+                        yield Finding(WARNING, message, "keep them on their sides, show the crossing, or put a shot on the line between the two", shot.name, code="line-crossed")
                         told |= pair
                     order[pair] = (now, shot)
         for name, side in sides.items():
             before = placed.get(name)
             if before and before[0] != side and name not in told and (len(shot.who) == 1 or len(before[1].who) == 1) and _faces(before[1], name) == _faces(shot, name) == "":
                 message = f"{name} is on the {side} here and on the {before[0]} in {before[1].name}: the camera may have crossed the line"
-                yield _told(shot, "line-crossed", message, "keep the side, or fill eyeline where it is meant")
+                yield Finding(WARNING, message, "keep the side, or fill eyeline where it is meant", shot.name, code="line-crossed")
             elif before and name not in told and len(shot.who) == 1 and (turned := _faces(before[1], name)) in OPPOSITE and _faces(shot, name) == OPPOSITE[turned]:
                 message = f"{name} looks {_faces(shot, name)} here and {turned} in {before[1].name}: the camera has crossed the line"
-                yield _told(shot, "line-crossed", message, "let them look the same way, or show the turn")
+                yield Finding(WARNING, message, "let them look the same way, or show the turn", shot.name, code="line-crossed")
             placed[name] = (side, shot)
 
 
@@ -210,11 +206,11 @@ def _light_sides(scene: Sequence[Shot]) -> Iterator[Finding]:
             if side := frame_side(source, facing):
                 if said and said != side:
                     message = f"the light comes from the {said} here; from the {compass(source)}, with the camera to the {compass(facing)}, it comes from {_where(side)}"
-                    yield _told(shot, "light-side", message, f"write {_where(side)}, or mend facing")
+                    yield Finding(WARNING, message, f"write {_where(side)}, or mend facing", shot.name, code="light-side")
                 continue
             if turns and said:
                 message = "whether the light is on its side can't be told"
-                yield _told(shot, "cannot-tell", message, f"fill facing in {shot.name}: the compass side to which the camera looks", REMARK)
+                yield Finding(REMARK, message, f"fill facing in {shot.name}: the compass side to which the camera looks", shot.name, code="cannot-tell")
         if not said:
             continue
         before = known.get(turned)
@@ -223,7 +219,7 @@ def _light_sides(scene: Sequence[Shot]) -> Iterator[Finding]:
         if wanted and said != wanted and said in OPPOSITE and wanted in OPPOSITE and _same_lamp(shot, (before or other)[1]):
             seen = (before or other)[1]
             message = f"the light comes from the {said} here; in {seen.name} it comes from the {_stated_side(_light(seen))}" + (", and the camera looks the other way" if not before else "")
-            yield _told(shot, "light-side", message, f"let it come from the {wanted}")
+            yield Finding(WARNING, message, f"let it come from the {wanted}", shot.name, code="light-side")
         known.setdefault(turned, (said, shot))
 
 
@@ -257,11 +253,11 @@ def _jumps(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
         if None in sizes:
             if not (shot.cells.get("size") and before.cells.get("size")):
                 blank = shot if not shot.cells.get("size") else before
-                yield _told(blank, "cannot-tell", f"whether {before.name} and {shot.name} jump can't be told", f"fill size in {blank.name}", REMARK)
+                yield Finding(REMARK, f"whether {before.name} and {shot.name} jump can't be told", f"fill size in {blank.name}", blank.name, code="cannot-tell")
             continue
         if abs(sizes[0] - sizes[1]) < NEAR:
             message = f"{before.name} and {shot.name} show the same from hardly another size or angle: the cut jumps"
-            yield _told(shot, "jump", message, "go two sizes nearer or wider, or turn the camera by a third of a right angle")
+            yield Finding(WARNING, message, "go two sizes nearer or wider, or turn the camera by a third of a right angle", shot.name, code="jump")
 
 
 def _smooth(shot: Shot) -> bool:
@@ -276,11 +272,11 @@ def _not_in_the_picture(scene: Sequence[Shot]) -> Iterator[Finding]:
         for speaker in dict.fromkeys(voices(shot)):
             if speaker.lower() not in there:
                 message = f"{speaker} speaks on screen and is not in the shot"
-                yield _told(shot, "not-in-picture", message, f"add them to who, or write O.S.: {speaker.upper()} (O.S.): …")
+                yield Finding(WARNING, message, f"add them to who, or write O.S.: {speaker.upper()} (O.S.): …", shot.name, code="not-in-picture")
 
 
 def _no_wide_shot(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
     """A scene that never shows its place."""
     sizes = [knowledge.size(shot.cells.get("size", "")) for shot in scene]
     if len(scene) > 2 and all(size is not None and size > knowledge.wide for size in sizes):
-        yield _told(scene[0], "no-wide-shot", f"scene {scene[0].scene} has no wide shot: nobody sees where it is", "begin or end it with a wide shot", REMARK)
+        yield Finding(REMARK, f"scene {scene[0].scene} has no wide shot: nobody sees where it is", "begin or end it with a wide shot", scene[0].name, code="no-wide-shot")

@@ -39,12 +39,22 @@ def lines_of(cell: str, speaker: str = "", manner: str = "", voice: str = "") ->
         if not part:
             continue
         named = _NAMED.fullmatch(part)
-        if named and named["who"].upper() == named["who"] and any(c.isalpha() for c in named["who"]):
+        if named and _is_name(named["who"]):
             how, own, dual = _how(named["how"] or "")
-            found.append(Line(named["who"].strip(), named["words"].strip(), how or (manner if not named["how"] else ""), own or voice, dual))
+            found.append(Line(named["who"].strip().removeprefix("@"), named["words"].strip(), how or (manner if not named["how"] else ""), own or voice, dual))
         else:
             found.append(Line(speaker or (found[-1].speaker if found else ""), part, manner, voice))
     return found
+
+
+def _is_name(text: str) -> bool:
+    """Is what stands before a colon a speaker: capitals, or a name behind @?"""
+    return text.startswith("@") or (text.upper() == text and any(c.isalpha() for c in text))
+
+
+def written_name(name: str) -> str:
+    """A speaker as a list and a script write one: capitals; a name with capitals of its own behind @."""
+    return name.upper() if name in (name.lower(), name.upper()) else f"@{name}"
 
 
 def _how(text: str) -> tuple[str, str, bool]:
@@ -65,18 +75,22 @@ def cell_of(lines: Sequence[Line]) -> str:
     said = []
     for line in lines:
         how = ", ".join(part for part in (line.voice if line.voice != ON else "", AT_ONCE if line.dual else "", line.manner) if part)
-        said.append(f"{line.speaker.upper()}{f' ({how})' if how else ''}: {line.text}")
+        said.append(f"{written_name(line.speaker)}{f' ({how})' if how else ''}: {line.text}")
     return " | ".join(said)
 
 
+_BEAT = regex(r"\s*\((?:an? )?(?:long )?(?:beat|pause|silence|breath|sighs?|laughs?|coughs?|sniffs?)\)", re.I)
+
+
 def plain(text: str) -> str:
-    """A text without the marks that make words bold, italic or underlined in a script."""
+    """A text without the marks that make words bold, italic or underlined in a script, and without what is not spoken of a line: (beat)."""
+    text = _BEAT.sub("", text) if "(" in text else text
     return re.sub(r"\\([*_])", r"\1", re.sub(r"(?<!\\)(?:\*{1,3}|_)(?=\S)(.+?)(?<=[^\s\\])(?:\*{1,3}|_)(?!\w)", r"\1", text)) if "*" in text or "_" in text else text
 
 
-def respelled(text: str, say: Mapping[str, str]) -> str:
-    """A text as it is to be spoken: each word that has a respelling put as it sounds."""
-    text = plain(text)
+def respelled(text: str, say: Mapping[str, str], keep: bool = False) -> str:
+    """A text as it is to be spoken: each word that has a respelling put as it sounds; `keep` leaves marks and beats in it."""
+    text = text if keep else plain(text)
     if not say:
         return text
     pattern = "|".join(re.escape(word) for word in sorted(say, key=len, reverse=True))
@@ -92,13 +106,14 @@ def sentences(text: str) -> list[str]:
 def seconds_of(text: str, pace: float, manner: str, knowledge: Knowledge) -> float:
     """How long a text takes to say, in seconds: its words by the pace of the model and of the manner, and the pauses of its signs. A
     number counts as the words that it is read in, two figures a word."""
-    words = 0.0
+    words, beats = 0.0, len(_BEAT.findall(text))
+    text = plain(text)
     for word in re.findall(r"\S+", text):
         figures = len(re.findall(r"\d", word))
         words += max(1.0, figures / 2) if figures else float(bool(re.search(r"\w", word)))
     body = text.rstrip(" .!?…\"”’'")
     pauses = sum(knowledge.pauses.get(sign, 0.0) for sign in re.findall(r"[,;:.!?…–—](?=\s|$|[\"”’'])", body + " "))
-    return words / (pace * knowledge.pace(manner)) + pauses
+    return words / (pace * knowledge.pace(manner)) + pauses + beats * knowledge.pauses["…"]
 
 
 def divisions(text: str) -> list[str]:

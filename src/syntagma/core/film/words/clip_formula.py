@@ -9,13 +9,13 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.drafting.fills import Fill, Item
 from syntagma.core.drafting.sound import AMBIENCE, EFFECT, MUSIC, SPEECH, sound_of
-from syntagma.core.film import wording
-from syntagma.core.film.cast import Cast
-from syntagma.core.film.columns import PICK
 from syntagma.core.film.knowledge import Knowledge
-from syntagma.core.film.roles import BY_FACET, FIRST, LAST, roles_of
-from syntagma.core.film.shot_list import YES, Shot
-from syntagma.core.film.spoken import Line, respelled
+from syntagma.core.film.shots.columns import PICK
+from syntagma.core.film.shots.shot_list import YES, Shot
+from syntagma.core.film.shots.spoken import Line, respelled
+from syntagma.core.film.words import wording
+from syntagma.core.film.words.cast import Cast
+from syntagma.core.film.words.roles import BY_FACET, FIRST, LAST, roles_of
 from syntagma.core.formula.building import fixed, nodes, phrase
 from syntagma.core.formula.tree import Condition, FixedText, Formula, Group, Head, Node, Option, Phrase, SlotRule, Word, part_of
 from syntagma.core.models.profile import Profile
@@ -75,41 +75,64 @@ class Wording(NamedTuple):
 def clip_words(how: Wording, views: Sequence[View], moving: bool = False, still: str = "", stills: Collection[str] = ()) -> ClipWords:
     """The formula and the fills of a clip of some parts. `moving`: only what moves and sounds is said, since a still shows the rest; `still`:
     what a picture of the shot shows, its first or its last; `stills` are those of them that the clip has, so that they need no words."""
-    return _Builder(how, views, moving, still, stills).build()
+    return _Builder(how, _Asked(views, moving, still, stills)).build()
 
 
-class _Builder:
-    """One clip while its formula is made."""
+class _Made:
+    """What a clip's formula is made of so far: its slots, what fills them, its lines and the labels that they have taken."""
 
-    def __init__(self, how: Wording, views: Sequence[View], moving: bool, still: str, stills: Collection[str]):
-        self.how, self.views, self.moving, self.still, self.stills = how, views, moving, still, stills
-        self.rules = dict(how.shape.rules)
-        self.roles = how.shape.roles
-        self.formula = how.shape.formula
-        self.several = len(views) > 1
+    def __init__(self) -> None:
         self.slots: dict[str, SlotRule] = {}
         self.given: dict[str, str] = {}
         self.fills: dict[str, Fill] = {}
         self.conditions: dict[str, Condition] = {}
         self.lines: list[Phrase] = []
         self.labels: set[str] = set()
+
+    def label(self, wanted: str) -> str:
+        """A label that no line has yet."""
+        label, count = wanted, 1
+        while label in self.labels:
+            count += 1
+            label = f"{wanted}-{count}"
+        self.labels.add(label)
+        return label
+
+
+class _Asked(NamedTuple):
+    """What is asked of a clip: its parts, whether only what moves is said, which still it is (if it is one), which stills it has."""
+
+    views: Sequence[View]
+    moving: bool
+    still: str
+    stills: Collection[str]
+
+
+class _Builder:
+    """One clip while its formula is made."""
+
+    def __init__(self, how: Wording, asked: _Asked):
+        self.how, self.asked, self.made = how, asked, _Made()
+        self.rules = dict(how.shape.rules)
+        self.roles = how.shape.roles
         self.described: set[str] = set()
-        self.said: dict[str, str] = {}  # what the clip has said already, by column
+        self.said: dict[str, str | tuple[str, str]] = {}  # what the clip has said already, by column
+        self.done: set[str] = set()  # what the shot has said already
 
     def build(self) -> ClipWords:
-        for number, view in enumerate(self.views, 1):
+        for number, view in enumerate(self.asked.views, 1):
             self._shot(number, view)
         self._shared()
-        head = self.formula.head
-        negatives = [line for line in self.formula.negatives]
+        head = self.how.shape.formula.head
+        negatives = [line for line in self.how.shape.formula.negatives]
         for line in negatives:
             for slot in line.slots:
-                self.slots[slot] = self.rules[slot]._replace(need=False)
+                self.made.slots[slot] = self.rules[slot]._replace(need=False)
         made = Head(
-            about=head.about, media=head.media, slots=self.slots, parameters=head.parameters, forward=head.forward, stress=head.stress,
-            references=head.references, only_if=self.conditions,
+            about=head.about, media=head.media, slots=self.made.slots, parameters=head.parameters, forward=head.forward, stress=head.stress,
+            references=head.references, only_if=self.made.conditions,
         )  # fmt: skip
-        return ClipWords(self.formula._replace(head=made, lines=(*self.lines, *negatives), text=""), self.given, self.fills)
+        return ClipWords(self.how.shape.formula._replace(head=made, lines=(*self.made.lines, *negatives), text=""), self.made.given, self.made.fills)
 
     def _shot(self, number: int, view: View) -> None:
         """The phrases of one shot: what is seen, what happens, then what is heard."""
@@ -124,7 +147,7 @@ class _Builder:
                 for role in missing:
                     if role not in self.done:
                         self._extra(number, role, said)
-        if not self.still:
+        if not self.asked.still:
             self._speech(number, view, self.how.shape.heard(SPEECH))
             self._effects(number, self.how.shape.heard(EFFECT), said)
 
@@ -132,13 +155,13 @@ class _Builder:
         """What the shot says by column, in the words that a prompt takes."""
         how, shot = self.how, view.shot
         cells = shot.cells
-        self.done: set[str] = set()
+        self.done = set()
         said = {column: cells.get(column, "") for column in ("size", "angle", "move", "rig", "setting", "weather", "light", "look", "background", "sfx")}
         if said["move"] and not self._is_term("move", said["move"]) and "camera-rig" in how.vocabulary and how.vocabulary["camera-rig"].get(said["move"]):
             said |= {"rig": said["rig"] or said["move"], "move": ""}
         said["setting"] = said["setting"] if self._is_term("setting", said["setting"]) else how.knowledge.place(said["setting"])
         said["light"] = said["light"] if self._is_term("light", said["light"]) else how.knowledge.light(said["light"])
-        if self.moving:
+        if self.asked.moving:
             self.described |= {name.lower() for name in shot.who}
         seats = [role for role in self.roles.values() if role.startswith("who")]
         for i, role in enumerate(seats or ["who"]):
@@ -150,18 +173,18 @@ class _Builder:
         happens = cells.get("action", "")
         frames = {column: happens if cells.get(column, "").lower() in YES else cells.get(column, "") for column in (FIRST, LAST)}
         between = {FIRST, LAST} <= set(self.roles.values())
-        if self.still:
-            happens = frames[self.still]
+        if self.asked.still:
+            happens = frames[self.asked.still]
             said |= {"move": "", "rig": ""}
         doing = wording.deed("" if between else happens, shot, how.cast, how.handles)
         if happens == PICK or (happens and not between and self._is_term("action", happens)):
             doing = wording.Deed(joined=happens)
         said |= {"action": doing.joined, "told": doing.told, FIRST: "", LAST: ""}
-        if self.still in self.roles.values():
-            said |= {self.still: doing.joined, "action": ""}
-        elif not self.still:
-            said |= {column: wording.frame_words(text, shot, how.cast, how.handles, not between) for column, text in frames.items() if text and (between or column not in self.stills)}
-        if self.moving:
+        if self.asked.still in self.roles.values():
+            said |= {self.asked.still: doing.joined, "action": ""}
+        elif not self.asked.still:
+            said |= {column: wording.frame_words(text, shot, how.cast, how.handles, not between) for column, text in frames.items() if text and (between or column not in self.asked.stills)}
+        if self.asked.moving:
             said |= dict.fromkeys(SHOWN, "")
             if doing.told and shot.who:
                 said["who"] = ""
@@ -199,7 +222,7 @@ class _Builder:
         """Which of what is missing stands behind a phrase."""
         roles = {self.roles.get(slot, "") for slot in slots}
         found = [role for role in missing if role not in self.done and _BEHIND.get(role, frozenset()) & roles]
-        alone = len(self.views[number - 1].shot.who) < 2
+        alone = len(self.asked.views[number - 1].shot.who) < 2
         if alone and "placement" in missing and "placement" not in self.done and (_DEEDS if any(said.get(r) for r in _DEEDS) else {"who"}) & roles:
             found.append("placement")
         return found
@@ -207,9 +230,9 @@ class _Builder:
     def _phrase(self, number: int, line: Phrase, slots: Sequence[str], said: Mapping[str, str]) -> None:
         """A phrase of the formula for one shot; left out where nothing in it is said. One without a slot stands once in a clip."""
         if not slots:
-            if number == 1 or (line.label, "fixed") not in self.labels:
+            if number == 1 or (line.label, "fixed") not in self.made.labels:
                 self._add(number, line, line.body, line.joined, line.mark)
-                self.labels.add((line.label, "fixed"))
+                self.made.labels.add((line.label, "fixed"))
             return
         values = {slot: self._value(slot, said) for slot in slots}
         if not any(values.values()) and not any(self.rules[slot].default for slot in slots if slot not in self._silenced(said)):
@@ -222,10 +245,10 @@ class _Builder:
         body = tuple(self._called(number, node) for node in line.body)
         for slot, value in values.items():
             name = self._slot(number, slot)
-            if value and name not in self.fills:
+            if value and name not in self.made.fills:
                 self._fill(name, value + ("," if "," in value and self.roles[slot].startswith("who") and _goes_on(line.body, slot) else ""), self.roles.get(slot, ""))
             elif slot in self._silenced(said):
-                self.given[name] = ""
+                self.made.given[name] = ""
         self._add(number, line, self._renamed(body, number), joined, line.mark if any(values.values()) else "")
         self.done |= {self.roles.get(slot, "") for slot, value in values.items() if value}
 
@@ -236,8 +259,8 @@ class _Builder:
         name = node.head if number == 1 else f"{node.head}-{number}"
         role = self.roles[node.head]
         seat = int(role.rpartition(" ")[2]) - 1 if " " in role else 0
-        who = self.views[number - 1].shot.who[seat : seat + 1]
-        if name not in self.fills or not who:
+        who = self.asked.views[number - 1].shot.who[seat : seat + 1]
+        if name not in self.made.fills or not who:
             return node
         short = f"{node.head}-in-short"
         self.rules.setdefault(short, self.rules[node.head]._replace(name=short, default=()))
@@ -246,11 +269,11 @@ class _Builder:
 
     def _silenced(self, said: Mapping[str, str]) -> set[str]:
         """The slots whose default does not stand: the list says none, or something else shows it."""
-        cells = self.views[0].shot.given
+        cells = self.asked.views[0].shot.given
         none = {slot for slot, role in self.roles.items() if cells.get(role) == "-"}
-        shown = {slot for slot, role in self.roles.items() if self.moving and role in SHOWN}
+        shown = {slot for slot, role in self.roles.items() if self.asked.moving and role in SHOWN}
         again = {slot for slot, role in self.roles.items() if role in ONCE and self.said.get(role) and not said.get(role)}
-        return none | shown | again | {slot for slot, role in self.roles.items() if self.still and role == "move"}
+        return none | shown | again | {slot for slot, role in self.roles.items() if self.asked.still and role == "move"}
 
     def _value(self, slot: str, said: Mapping[str, str]) -> str:
         own = said.get(f"slot {slot}", "")
@@ -260,34 +283,30 @@ class _Builder:
     def _slot(self, number: int, slot: str) -> str:
         """A slot of one shot: by its own name in the first, numbered in the others."""
         name = slot if number == 1 else f"{slot}-{number}"
-        self.slots[name] = self.rules[slot]._replace(name=name, need=False, number=self.rules[slot].number)
+        self.made.slots[name] = self.rules[slot]._replace(name=name, need=False, number=self.rules[slot].number)
         return name
 
     def _fill(self, name: str, value: str, role: str) -> None:
         if (role in ("speaker", "placement") or role.startswith("who")) and value != PICK:
-            facet = self.slots[name].facet
+            facet = self.made.slots[name].facet
             if facet not in self.how.vocabulary or self.how.vocabulary[facet].get(value) is None:
                 by_handle = any(value.startswith(handle) for handle in self.how.handles.values())
                 bare = english.split_determiner(value)[1]
                 number = "name" if by_handle or role == "placement" else "many" if " and " in value else english.countability(bare)
-                self.fills[name] = Fill(value, (Item(value, value if by_handle else bare, number),))
+                self.made.fills[name] = Fill(value, (Item(value, value if by_handle else bare, number),))
                 return
-        self.given[name] = value.replace(";", "\\;") if value != PICK and role not in ("ambience", "music", "sfx") else value
+        self.made.given[name] = value.replace(";", "\\;") if value != PICK and role not in ("ambience", "music", "sfx") else value
 
     def _add(self, number: int, line: Phrase, body: Sequence[Node], joined: bool, mark: str) -> None:
         """Take a phrase into the clip, under a label that says which shot it belongs to."""
         label = line.label
-        if self.several:
+        if len(self.asked.views) > 1:
             label = f"shot{number}.{label}"
-        base, count = label, 1
-        while label in self.labels:
-            count += 1
-            label = f"{base}-{count}"
-        self.labels.add(label)
-        when = self.formula.head.only_if.get(line.label)
+        label = self.made.label(label)
+        when = self.how.shape.formula.head.only_if.get(line.label)
         if when:
-            self.conditions[label] = when._replace(slot=when.slot if number == 1 else f"{when.slot}-{number}")
-        self.lines.append(phrase(label, body, mark, joined))
+            self.made.conditions[label] = when._replace(slot=when.slot if number == 1 else f"{when.slot}-{number}")
+        self.made.lines.append(phrase(label, body, mark, joined))
 
     def _renamed(self, body: Sequence[Node], number: int) -> tuple[Node, ...]:
         """The nodes of a body with the slots of one shot."""
@@ -320,13 +339,13 @@ class _Builder:
         """A phrase for what the formula has no slot for."""
         self.done.add(role)
         body, facet, joined = _EXTRAS[role]
-        if role in _SENTENCES and (role != "placement" or len(self.views[number - 1].shot.who) > 1):
+        if role in _SENTENCES and (role != "placement" or len(self.asked.views[number - 1].shot.who) > 1):
             self._stop(number)
             body += "."
         name = f"{role.replace(' ', '-')}-{number}" if number > 1 else role.replace(" ", "-")
-        if name in self.rules or name in self.slots:
+        if name in self.rules or name in self.made.slots:
             name = f"{name}-said"
-        self.slots[name] = SlotRule(name, facet, declared=True)
+        self.made.slots[name] = SlotRule(name, facet, declared=True)
         if role == "light from" and "light" not in self.done:
             body, joined = "light [{}]", False
         self._fill(name, said[role], role)
@@ -334,13 +353,13 @@ class _Builder:
 
     def _stop(self, number: int) -> None:
         """End the sentence before what is a sentence of its own."""
-        last = self.lines[-1] if self.lines else None
-        if last is None or (self.several and part_of(last.label) != number) or not last.body:
+        last = self.made.lines[-1] if self.made.lines else None
+        if last is None or ((len(self.asked.views) > 1) and part_of(last.label) != number) or not last.body:
             return
         end = last.body[-1]
         if isinstance(end, FixedText) and end.raw.rstrip()[-1:] in _ENDS:
             return
-        self.lines[-1] = last._replace(body=(*last.body, fixed(".")))
+        self.made.lines[-1] = last._replace(body=(*last.body, fixed(".")))
 
     def _cut(self, number: int, view: View) -> None:
         """Within a clip, a shot that goes on without a cut says so."""
@@ -387,26 +406,26 @@ class _Builder:
             role = self.roles.get(slot, "")
             name = self._slot(number, slot)
             if self._says_who(slot):
-                if name not in self.fills and not self.given.get(name):
+                if name not in self.made.fills and not self.made.given.get(name):
                     self._fill(name, calls, "speaker")
             elif role == "line" or self._is_line(one, slot):
-                self.given[name] = respelled(line.text, self.how.cast.say).replace(";", "\\;")
+                self.made.given[name] = respelled(line.text, self.how.cast.say).replace(";", "\\;")
             elif said := wording.how(line, self.how.vocabulary):
-                self.slots[name] = self.slots[name]._replace(facet="")
-                self.given[name] = said
+                self.made.slots[name] = self.made.slots[name]._replace(facet="")
+                self.made.given[name] = said
         body = tuple(self._called(number, node) for node in one.body)
         self._add(number, one, self._renamed(body, number), one.joined, one.mark)
         for slot in one.slots:  # the plain words of a manner are no list of terms
             if self.rules[slot].facet == "voice":
-                self.slots[slot if number == 1 else f"{slot}-{number}"] = self.rules[slot]._replace(name=slot if number == 1 else f"{slot}-{number}", need=False)
+                self.made.slots[slot if number == 1 else f"{slot}-{number}"] = self.rules[slot]._replace(name=slot if number == 1 else f"{slot}-{number}", need=False)
 
     def _plain_speech(self, number: int, i: int, line: Line) -> None:
         names = {what: f"{what}-said-{number}-{i + 1}" for what in ("speaker", "voice", "line")}
-        self.slots |= {name: SlotRule(name, "voice" if what == "voice" else "", declared=True) for what, name in names.items()}
+        self.made.slots |= {name: SlotRule(name, "voice" if what == "voice" else "", declared=True) for what, name in names.items()}
         self._fill(names["speaker"], wording.calls(line.speaker, self.how.cast, self.how.handles) or "a voice", "speaker")
-        self.given[names["line"]] = respelled(line.text, self.how.cast.say).replace(";", "\\;")
+        self.made.given[names["line"]] = respelled(line.text, self.how.cast.say).replace(";", "\\;")
         if said := wording.how(line, self.how.vocabulary):
-            self.given[names["voice"]] = said
+            self.made.given[names["voice"]] = said
         body = nodes(f'[{names["speaker"]}], [{names["voice"]}]: "[{names["line"]}]".')
         self._add(number, phrase("speech", ()), body, False, "")
 
@@ -417,7 +436,7 @@ class _Builder:
         for line in effects:
             slots = [slot for slot in line.slots if self.roles.get(slot) == "sfx"]
             if slots:
-                self.given[self._slot(number, slots[0])] = said["sfx"]
+                self.made.given[self._slot(number, slots[0])] = said["sfx"]
                 self._add(number, line, self._renamed(line.body, number), line.joined, line.mark)
                 return
         self._sound(number, "sfx", "sound-effect", "sound: [an {} as clause].", said["sfx"])
@@ -425,29 +444,29 @@ class _Builder:
     def _sound(self, number: int, role: str, facet: str, body: str, text: str) -> None:
         name = f"{role}-{number}" if number > 1 else role
         name = f"{name}-said" if name in self.rules and self.rules[name].facet != facet else name
-        self.slots[name] = SlotRule(name, facet, declared=True, take=(1, 3))
-        self.given[name] = text
+        self.made.slots[name] = SlotRule(name, facet, declared=True, take=(1, 3))
+        self.made.given[name] = text
         self._add(number, phrase(role, ()), nodes(body.format(name)), False, "")
 
     def _shared(self) -> None:
         """What is heard all through: once, behind everything, where all shots of the clip share it; else with its shot."""
-        if self.still:
+        if self.asked.still:
             return
         for role, kind, body in (("ambience", AMBIENCE, "ambience: [an {} as clause]."), ("music", MUSIC, "music: [a {}].")):
-            said = [view.shot.cells.get(role, "") for view in self.views]
+            said = [view.shot.cells.get(role, "") for view in self.asked.views]
             own = next(iter(self.how.shape.heard(kind)), None)
             texts = list(dict.fromkeys(text for text in said if text))
             if texts or (role == "music" and self._must_say_no_music()):
-                self._stop(len(self.views))
+                self._stop(len(self.asked.views))
             if texts:
                 name = own.slots[0] if own and len(own.slots) == 1 else role
-                self.slots[name] = self.rules[name]._replace(need=False, take=(1, 4)) if name in self.rules else SlotRule(name, role, declared=True, take=(1, 4))
-                self.given[name] = "; ".join(texts)
+                self.made.slots[name] = self.rules[name]._replace(need=False, take=(1, 4)) if name in self.rules else SlotRule(name, role, declared=True, take=(1, 4))
+                self.made.given[name] = "; ".join(texts)
                 label = own.label if own else role
-                self.labels.add(label)
-                self.lines.append(phrase(label, own.body if own and name == own.slots[0] else nodes(body.format(name)), own.mark if own else ""))
+                self.made.labels.add(label)
+                self.made.lines.append(phrase(label, own.body if own and name == own.slots[0] else nodes(body.format(name)), own.mark if own else ""))
             elif role == "music" and self._must_say_no_music():
-                self.lines.append(phrase("music", (fixed("no music."),)))
+                self.made.lines.append(phrase("music", (fixed("no music."),)))
 
     def _must_say_no_music(self) -> bool:
         """Would the model put music under the clip by itself?"""

@@ -7,11 +7,11 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.english.clauses import verb_at
 from syntagma.core.english.verbs import ADJECTIVES, base_of, in_third
-from syntagma.core.film.cast import Cast
 from syntagma.core.film.knowledge import Knowledge
-from syntagma.core.film.reversing import frame_side
-from syntagma.core.film.shot_list import Shot, owned
-from syntagma.core.film.spoken import OFF, OVER, Line
+from syntagma.core.film.shots.reversing import frame_side
+from syntagma.core.film.shots.shot_list import Shot, owned
+from syntagma.core.film.shots.spoken import OFF, OVER, Line, plain
+from syntagma.core.film.words.cast import Cast
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.formulas.recasting import doing
 from syntagma.core.vocabulary.terms import Vocabulary
@@ -38,6 +38,7 @@ def deed(text: str, shot: Shot, cast: Cast, handles: Mapping[str, str] = {}) -> 
     people where it begins like one ("checking a tide board"), and gets the foremost as its doer where it says what they do ("checks")."""
     if not text.strip():
         return Deed()
+    text = plain(text)
     people = list(dict.fromkeys((*shot.who, *(line.speaker for line in shot.lines if line.speaker), *cast.names)))
     sentences = [one.strip().rstrip(".").strip() for one in _STOP.split(text.strip()) if one.strip(" .")]
     first = sentences[0].split(" ", 1)[0].lower().rstrip(",;:")

@@ -7,14 +7,15 @@ import re
 from collections.abc import Callable, Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.core.film.columns import COLUMNS, SCENE, SHOT, column_of
-from syntagma.core.film.shot_list import Shot, ShotList
-from syntagma.core.film.spoken import ON, Line, cell_of, voice_of
+from syntagma.core.film.shots.columns import COLUMNS, SCENE, SHOT, column_of
+from syntagma.core.film.shots.shot_list import Shot, ShotList
+from syntagma.core.film.shots.spoken import ON, Line, cell_of, voice_of, written_name
 from syntagma.core.notation.late_regex import regex
 
 HEADING, ACTION, CHARACTER, PARENTHETICAL, DIALOGUE, LYRIC = "heading", "action", "character", "parenthetical", "dialogue", "lyric"
 TRANSITION, CENTRED, NOTE, BONEYARD, SECTION, SYNOPSIS, PAGE = "transition", "centred", "note", "boneyard", "section", "synopsis", "page"
-KEPT = (SECTION, SYNOPSIS, BONEYARD, "centred", "transition out")  # further columns that a script brings
+NOWHERE = "SOMEWHERE"  # a heading has to say something
+KEPT = (SECTION, SYNOPSIS, BONEYARD, CENTRED, *(f"{name} out" for name in (SECTION, SYNOPSIS, BONEYARD, CENTRED, TRANSITION, NOTE)))  # further columns that a script brings
 _PLACE = regex(r"(?P<lead>(?:INT|EXT|EST|INT\./EXT|INT/EXT|I/E)\.?)\s+", re.I)
 _SHOT = regex(r"(?P<number>\d+[A-Za-z]{0,3}|[A-Z]{1,2}\d+)\b[.:]?\s*(?P<words>.*)", re.S)
 _GOES_ON = regex(r"(?:continuous|moments? later|later|same(?: time)?)", re.I)
@@ -52,43 +53,61 @@ def shot_rows(script: Script, people: Sequence[str]) -> tuple[list[str], list[tu
     return _Lister(script, people).rows()
 
 
+class _Speaking(NamedTuple):
+    """Who speaks: the name, how, seen or not, at once with the line before; `fresh` where the next words begin a line of their own."""
+
+    name: str = ""
+    manner: str = ""
+    voice: str = ON
+    dual: bool = False
+    fresh: bool = True
+
+
 class _Lister:
     """A script while it becomes rows."""
 
     def __init__(self, script: Script, people: Sequence[str]):
         self.script = script
         speakers = [_name(e.text) for e in script.elements if e.kind == CHARACTER]
-        self.names = {name.lower(): name for name in (*(name.lower() for name in speakers), *people)}
+        self.names = {name.lower(): name for name in (*(name.lower() if name == name.upper() else name for name in speakers), *people)}
         self.marked = any(_shot_note(e.text) for e in script.elements if e.kind == NOTE)
         self.found: list[tuple[int, dict[str, str]]] = []
         self.scenes = 0
         self.scene: dict[str, str] = {}
+        self.scene_line = 0
         self.row: dict[str, str] | None = None
         self.lines: list[Line] = []
-        self.speaker, self.voice, self.manner, self.dual, self.fresh = "", ON, "", False, True
+        self.speaking = _Speaking()
         self.before: dict[str, str] = {}  # what stands before the next shot
         self.told = False
 
     def rows(self) -> tuple[list[str], list[tuple[int, dict[str, str]]]]:
         for element in self.script.elements:
             getattr(self, f"_{element.kind}")(element)
-        self._close()
-        if self.found and (out := self.before.get("transition")):
-            self.found[-1][1]["transition out"] = out
+        self._end_scene()
+        if self.found:
+            self.found[-1][1].update({f"{key} out": cell for key, cell in self.before.items()})
         used = dict.fromkeys(key for _, row in self.found for key in row)
         headings = [name for name in COLUMNS if name in used] + [name for name in used if name not in COLUMNS]
         return headings, [(line, {heading: row.get(heading, "") for heading in headings}) for line, row in self.found]
 
-    def _heading(self, element: Element) -> None:
+    def _end_scene(self) -> None:
+        """A scene in which nothing happens is a shot all the same."""
+        if self.scene and not self.told:
+            self._open(self.scene_line)
         self._close()
+
+    def _heading(self, element: Element) -> None:
+        self._end_scene()
+        self.scene_line = element.line
         self.scenes += 1
         text = _PLACE.sub("", element.text)
-        parts = [part.strip() for part in re.split(r"\s+[-–—]\s+", text) if part.strip()]
+        parts = [part.strip() for part in re.split(r"(?<!\s)\s+[-–—]\s+", text) if part.strip()]
         hour = ""
         if len(parts) > 1 and (_GOES_ON.fullmatch(parts[-1]) or _HOURS.fullmatch(parts[-1])):
             said = parts.pop()
             hour = self.scene.get("hour", "") if _GOES_ON.fullmatch(said) else said.lower()
-        place = ", ".join(part.lower() if part == part.upper() else part for part in parts)
+        place = ", ".join(part.lower() if part == part.upper() else part for part in parts if part != NOWHERE)
         self.scene = {SCENE: element.extra or str(self.scenes), "setting": place, "hour": hour}
         self.told = False
 
@@ -156,32 +175,27 @@ class _Lister:
         if self.row is None:
             self._open(element.line)
         how = element.extra.rstrip("^")
-        self.dual = element.extra.endswith("^")
         name = _name(element.text)
-        self.speaker = self.names.get(name.lower(), name)
         said = [voice_of(part) for part in re.findall(r"\(([^()]*)\)", how)]
-        self.voice = next((voice for voice in said if voice), ON)
-        self.manner = ", ".join(part for part in re.findall(r"\(([^()]*)\)", how) if not voice_of(part) and not re.match(r"cont", part, re.I))
-        self.fresh = True
+        manner = ", ".join(part for part in re.findall(r"\(([^()]*)\)", how) if not voice_of(part) and not re.match(r"cont", part, re.I))
+        self.speaking = _Speaking(self.names.get(name.lower(), name), manner, next((voice for voice in said if voice), ON), element.extra.endswith("^"))
 
     def _parenthetical(self, element: Element) -> None:
-        self.manner = element.text
-        self.fresh = True
+        self.speaking = self.speaking._replace(manner=element.text, fresh=True)
 
     def _dialogue(self, element: Element) -> None:
-        if self.fresh or not self.lines:
-            self.lines.append(Line(self.speaker, element.text, self.manner, self.voice, self.dual))
-            self.fresh = False
+        speaking = self.speaking
+        if speaking.fresh or not self.lines:
+            self.lines.append(Line(speaking.name, element.text, speaking.manner, speaking.voice, speaking.dual))
+            self.speaking = speaking._replace(fresh=False)
         else:
             self.lines[-1] = self.lines[-1]._replace(text=f"{self.lines[-1].text} {element.text}")
 
     def _lyric(self, element: Element) -> None:
-        if self.row is None:
-            self._open(element.line)
-        if not self.speaker:
-            self._action(element)
+        if element.extra != "said":
+            self._action(element._replace(text=f"~{element.text}"))
             return
-        self.manner = self.manner or "singing"
+        self.speaking = self.speaking._replace(manner=self.speaking.manner or "singing")
         self._dialogue(element)
 
     def _transition(self, element: Element) -> None:
@@ -237,26 +251,29 @@ def script_of(shots: ShotList, title: str, inside: Callable[[str], str] = lambda
     elements: list[Element] = []
     for scene in shots.scenes():
         first = scene[0]
-        elements += _before(first)
+        elements += _before(first.further, first.given.get(TRANSITION, ""))
         place, hour = first.cells.get("setting", ""), first.cells.get("hour", "")
         lead = inside(place)
-        words = " - ".join(part.upper() for part in (place, hour) if part) or "SOMEWHERE"
+        words = " - ".join(part.upper() for part in (place, hour) if part) or NOWHERE
         elements.append(Element(HEADING, f"{lead} {words}".strip(), 0, first.scene))
         for number, shot in enumerate(scene):
-            elements += _before(shot) if number else []
+            elements += _before(shot.further, shot.given.get(TRANSITION, "")) if number else []
             elements += _shot(shot, first if not number else None)
-    out = [Element(TRANSITION, f"{one.upper()}:") for shot in shots.shots[-1:] if (one := shot.further.get("transition out", ""))]
+    out: list[Element] = []
+    for shot in shots.shots[-1:]:
+        behind = {name.removesuffix(" out"): cell for name, cell in shot.further.items() if name.endswith(" out") and cell}
+        out = _before(behind, behind.get(TRANSITION, ""))
+        out += [Element(NOTE, behind[NOTE])] if behind.get(NOTE) else []
     return Script({"Title": title} if title else {}, (*elements, *out))
 
 
-def _before(shot: Shot) -> list[Element]:
+def _before(further: Mapping[str, str], transition: str) -> list[Element]:
     """What stands before a shot: a section, a synopsis, what lies in the boneyard, how it comes after the shot before."""
-    further = shot.further
     found = []
     if section := further.get(SECTION):
         found.append(Element(SECTION, section.lstrip("#").strip(), 0, str(len(section) - len(section.lstrip("#")))))
     found += [Element(kind, further[kind]) for kind in (SYNOPSIS, BONEYARD, CENTRED) if further.get(kind)]
-    if transition := shot.given.get("transition"):
+    if transition:
         found.append(Element(TRANSITION, f"{transition.upper()}:"))
     return found
 
@@ -287,7 +304,7 @@ def _shot(shot: Shot, opens: Shot | None) -> list[Element]:
         found.append(Element(ACTION, action))
     for line in shot.lines:
         how = f"({line.voice})" if line.voice != ON else ""
-        found.append(Element(CHARACTER, line.speaker.upper() or "SOMEBODY", 0, how + ("^" if line.dual else "")))
+        found.append(Element(CHARACTER, written_name(line.speaker).removeprefix("@") or "SOMEBODY", 0, how + ("^" if line.dual else "")))
         if line.manner:
             found.append(Element(PARENTHETICAL, line.manner))
         found.append(Element(DIALOGUE, line.text))

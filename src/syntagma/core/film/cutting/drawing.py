@@ -5,8 +5,8 @@ import re
 from typing import NamedTuple
 
 from syntagma.core.film.knowledge import Knowledge
-from syntagma.core.film.reversing import frame_side
-from syntagma.core.film.shot_list import Shot
+from syntagma.core.film.shots.reversing import frame_side
+from syntagma.core.film.shots.shot_list import Shot
 
 WIDE, HIGH = 160.0, 90.0  # units of a frame
 _HEIGHTS = ((0, 0.16), (1, 0.42), (2, 0.82), (3, 1.1), (4, 1.3), (5, 1.6), (6, 1.9), (7, 2.6), (9, 4.2), (10, 5.0), (11, 7.0))  # of a figure, in frames

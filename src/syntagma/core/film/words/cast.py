@@ -3,10 +3,9 @@ instead of words."""
 
 import re
 from collections.abc import Mapping, Sequence
-from datetime import date
 
 from syntagma.core import english
-from syntagma.core.film.shot_list import Shot
+from syntagma.core.film.shots.shot_list import Shot
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Known, Reference, reference_for, written_reference
 from syntagma.core.notation.late_regex import regex
@@ -86,8 +85,8 @@ class Cast:
             text = re.sub(rf"(?:@{re.escape(name)}|(?<!\w){re.escape(name.upper())})(?!\w)", lambda m, words=words: words, text)
         return text
 
-    def refused(self, shot: Shot, model: str, today: date) -> str:
-        """Why a shot may not be sent to a model: somebody real in it has not agreed to that; "" where it may."""
+    def refused(self, shot: Shot, model: str, today: str) -> str:
+        """Why a shot may not be sent to a model on a day (ISO 8601): somebody real in it has not agreed to that; "" where it may."""
         speaks = {line.speaker.lower() for line in shot.lines}
         for name in dict.fromkeys((*shot.who, *(line.speaker for line in shot.lines))):
             person = self.person(name)
@@ -101,7 +100,7 @@ class Cast:
                 return f"{person.name} has not agreed to {' and '.join(missing)} ({consent.file})"
             if consent.on and model and model not in consent.on:
                 return f"{person.name} has agreed to {', '.join(consent.on)}, and not to {model} ({consent.file})"
-            if consent.until and consent.until < today.isoformat():
+            if consent.until and consent.until < today:
                 return f"the consent of {person.name} ended on {consent.until} ({consent.file})"
         return ""
 

@@ -5,11 +5,11 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from syntagma.core.diagnostics.findings import Finding
-from syntagma.core.film.cutting import Cut
-from syntagma.core.film.drawing import Drawing, drawing
+from syntagma.core.film.cutting.drawing import Drawing, drawing
+from syntagma.core.film.cutting.film_cut import Cut
 from syntagma.core.film.knowledge import Knowledge
-from syntagma.core.film.planning import Plan
-from syntagma.core.film.shot_list import Shot, ShotList
+from syntagma.core.film.planning.film_plan import Plan
+from syntagma.core.film.shots.shot_list import Shot, ShotList
 
 
 class Box(NamedTuple):

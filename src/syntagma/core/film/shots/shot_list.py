@@ -11,9 +11,9 @@ from typing import NamedTuple
 
 from syntagma.core.diagnostics.places import Mistake
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.film.columns import COLUMNS, NONE, SCENE, SCENE_COLUMNS, SHOT, column_of
-from syntagma.core.film.reversing import REVERSED, turned
-from syntagma.core.film.spoken import ON, Line, lines_of, voice_of
+from syntagma.core.film.shots.columns import COLUMNS, NONE, SCENE, SCENE_COLUMNS, SHOT, column_of
+from syntagma.core.film.shots.reversing import REVERSED, turned
+from syntagma.core.film.shots.spoken import ON, Line, lines_of, voice_of
 from syntagma.core.notation.late_regex import regex
 
 _SIDE = regex(r"\s*(?P<who>.*?)[\s:]*\b(?P<side>left|right|centre|center|middle)\b.*", re.I)
@@ -258,7 +258,7 @@ class _Reader:
                 among = f"of {', '.join(shot.who)}" if shot.who else "of whom"
                 self.wrong(shot.row, self.heading("line"), f"nobody is named who says “{line.text[:40]}”", f"name one {among} in the column speaker, or write PURSER: before it")
         names = {**{who.lower(): who for who in shot.who}, **self.people}
-        return tuple(line._replace(speaker=names.get(plain_name(line.speaker).lower(), plain_name(line.speaker))) for line in found)
+        return tuple(line._replace(speaker=names.get(line.speaker.lower(), line.speaker.lower() if line.speaker.isupper() else line.speaker)) for line in found)
 
 
 def voices(shot: Shot) -> list[str]:

@@ -7,14 +7,14 @@ from math import gcd
 from typing import NamedTuple
 
 from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
-from syntagma.core.film.cast import Cast
-from syntagma.core.film.clip_formula import View
-from syntagma.core.film.clips import Clip, Need, Packing, Rules, packed
 from syntagma.core.film.knowledge import Knowledge
-from syntagma.core.film.roles import FIRST, LAST
-from syntagma.core.film.seconds import Timing, dead_air, findings_of, timing
-from syntagma.core.film.shot_list import Shot, ShotList
-from syntagma.core.film.spoken import Line, respelled
+from syntagma.core.film.planning.clips import Clip, Need, Packing, Rules, packed
+from syntagma.core.film.planning.seconds import Timing, dead_air, findings_of, timing
+from syntagma.core.film.shots.shot_list import Shot, ShotList
+from syntagma.core.film.shots.spoken import Line, respelled
+from syntagma.core.film.words.cast import Cast
+from syntagma.core.film.words.clip_formula import View
+from syntagma.core.film.words.roles import FIRST, LAST
 from syntagma.core.formula.tree import Formula, part_of
 from syntagma.core.models.prices import cost
 from syntagma.core.models.profile import Profile

@@ -1,0 +1,1 @@
+"""A film planned: seconds, continuity, clips."""
