@@ -190,7 +190,8 @@ class Board:
             prompt = writer.write(fills)
         except (BadFills, TooLong) as bad:
             found = bad.findings if isinstance(bad, BadFills) else [Finding(ERROR, str(bad), "say less in the list, or take a model with more room", "text", code="too-long")]
-            self.wrong += [one._replace(place=name) for one in found]
+            fill = "fill size, who, action or setting"
+            self.wrong += [one._replace(place=name, remedy=fill if one.code == "nothing-filled" else one.remedy) for one in found]
             return
         found = [*told, *(one for one in writer.findings(fills, prompt) if one.code not in OURS)]
         if refused:

@@ -8,7 +8,7 @@ from syntagma.app.film.film_file import film_file
 from syntagma.app.workspace.tables import read_table
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Mistake, Refused
-from syntagma.core.film.shots.columns import column_of
+from syntagma.core.film.shots.columns import NONE, column_of
 from syntagma.core.film.shots.script import shot_rows
 from syntagma.core.film.shots.shot_list import ShotList, read_shots
 from syntagma.core.film.shots.spoken import plain
@@ -94,7 +94,8 @@ def table_of(shots: ShotList, filled: bool = False) -> tuple[list[str], list[lis
             if not column:
                 cells.append(shot.further.get(heading, ""))
             else:
-                cells.append((shot.cells if filled else shot.given).get(column, ""))
+                given = shot.given.get(column, "")
+                cells.append(shot.cells.get(column, "") if filled and given != NONE else given)
         rows.append(cells)
     return headings, rows
 

@@ -58,7 +58,7 @@ def save_frames(board: Board, takes: Mapping[str, Sequence[Take]], folder: Path)
             continue
         source = folder / chosen.file
         if not find_spec("av"):
-            said.append(f"save the last picture of {chosen.file} as {file}: the clip after {clip} begins with it (pip install 'syntagma[film]' does it for you)")
+            said.append(f"save the last picture of {chosen.file} as {file}: the clip after {clip} begins with it (pip install 'syntagma[video]' does it for you)")
         elif not source.is_file():
             said.append(f"{chosen.file} is not there, so that the last picture of {clip} can't be saved as {file}")
         else:

@@ -11,6 +11,7 @@ from syntagma.core.english.verbs import base_of
 from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.vocabulary.terms import normal
 
+_HALF = re.compile(r"(?:at )?(?P<hour>1[0-2]|0?[1-9])(?:[:.](?P<minute>[0-5]\d))?\s*(?P<half>[ap])\.?m\b", re.I)
 LEADS = ("on", "at", "in")
 _CLOCK = re.compile(r"(?:at )?(?P<hour>[01]?\d|2[0-3])[:.h](?P<minute>[0-5]\d)\b")
 
@@ -85,6 +86,9 @@ class Knowledge:
     def hour(self, hour: str) -> tuple[str, int] | None:
         """An hour as a sentence says it, and its minutes after midnight; None where its place in the day is not known."""
         name = normal(hour)
+        if half := _HALF.search(hour):
+            at = int(half["hour"]) % 12 + (12 if half["half"].lower() == "p" else 0)
+            return f"at {hour.strip().removeprefix('at ')}", at * 60 + int(half["minute"] or 0)
         if clock := _CLOCK.search(hour):
             return f"at {clock['hour']}:{clock['minute']}", int(clock["hour"]) * 60 + int(clock["minute"])
         for known in self._hour_words:

@@ -166,13 +166,23 @@ def _line_between(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Findi
                     order[pair] = (now, shot)
         for name, side in sides.items():
             before = placed.get(name)
-            if before and before[0] != side and name not in told and (len(shot.who) == 1 or len(before[1].who) == 1) and _faces(before[1], name) == _faces(shot, name) == "":
+            alone = len(shot.who) == 1 or (before is not None and len(before[1].who) == 1)
+            if before and before[0] != side and name not in told and alone and _seen_across(before, shot, name):
                 message = f"{name} is on the {side} here and on the {before[0]} in {before[1].name}: the camera may have crossed the line"
                 yield Finding(WARNING, message, "keep the side, or fill eyeline where it is meant", shot.name, code="line-crossed")
+                told |= {other for other in sides}
             elif before and name not in told and len(shot.who) == 1 and (turned := _faces(before[1], name)) in OPPOSITE and _faces(shot, name) == OPPOSITE[turned]:
                 message = f"{name} looks {_faces(shot, name)} here and {turned} in {before[1].name}: the camera has crossed the line"
                 yield Finding(WARNING, message, "let them look the same way, or show the turn", shot.name, code="line-crossed")
             placed[name] = (side, shot)
+
+
+def _seen_across(before: tuple[str, Shot], shot: Shot, name: str) -> bool:
+    """Is somebody who changed sides seen from across the line: nothing says where they look, or they looked into the frame before and share
+    it with somebody now?"""
+    side, earlier = before
+    looks = _faces(earlier, name), _faces(shot, name)
+    return looks == ("", "") or (len(shot.who) > 1 and looks[0] == OPPOSITE[side] and looks[1] != looks[0])
 
 
 def _faces(shot: Shot, name: str) -> str:

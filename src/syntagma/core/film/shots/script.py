@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core.film.shots.columns import COLUMNS, SCENE, SHOT, column_of
-from syntagma.core.film.shots.shot_list import Shot, ShotList
+from syntagma.core.film.shots.shot_list import Shot, ShotList, cased
 from syntagma.core.film.shots.spoken import ON, Line, cell_of, voice_of, written_name
 from syntagma.core.notation.late_regex import regex
 
@@ -69,7 +69,7 @@ class _Lister:
     def __init__(self, script: Script, people: Sequence[str]):
         self.script = script
         speakers = [_name(e.text) for e in script.elements if e.kind == CHARACTER]
-        self.names = {name.lower(): name for name in (*(name.lower() if name == name.upper() else name for name in speakers), *people)}
+        self.names = {name.lower(): name for name in (*map(cased, speakers), *people)}
         self.marked = any(_shot_note(e.text) for e in script.elements if e.kind == NOTE)
         self.found: list[tuple[int, dict[str, str]]] = []
         self.scenes = 0

@@ -16,8 +16,11 @@ from syntagma.core.film.shots.reversing import REVERSED, turned
 from syntagma.core.film.shots.spoken import ON, Line, lines_of, voice_of
 from syntagma.core.notation.late_regex import regex
 
-_SIDE = regex(r"\s*(?P<who>.*?)[\s:]*\b(?P<side>left|right|centre|center|middle)\b.*", re.I)
-_LOOK = regex(r"\s*(?P<who>.*?)[\s:]*\b(?P<side>left|right|up|down|(?:to |into |at )?(?:the )?(?:camera|lens))\b.*", re.I)
+_SIDES = regex(r"\b(?P<side>left|right|centre|center|middle|[lrc])\b", re.I)
+_LOOKS = regex(r"\b(?P<side>left|right|[lr]|up|down)\b", re.I)
+_TO_CAMERA = regex(r"\b(?:camera|cam|lens)\b", re.I)
+_SIDE_WORDS = regex(r"[\s:–-]*(?:\b(?:looks?|looking|is|on|at|to|the|of|frame|screen|camera|cam|off|facing|eyes|out)\b[\s:–-]*)*$", re.I)
+_NAMED = {"center": "centre", "middle": "centre", "lens": "camera", "cam": "camera", "l": "left", "r": "right", "c": "centre"}
 _OWNED = regex(r"\s*(?P<who>[^:;|]{1,60}):\s*(?P<what>[^|]+)")
 LONGEST = 3600.0  # seconds of a shot
 
@@ -61,18 +64,19 @@ class Shot(NamedTuple):
 
     def sides(self, column: str) -> dict[str, str]:
         """Screen sides or eyelines by the name of a person, in small letters: left, right, camera …"""
-        pattern = _SIDE if column == "screen side" else _LOOK
         found: dict[str, str] = {}
-        for part in re.split(r"[,;|]", self.cells.get(column, "")):
-            if match := pattern.fullmatch(part):
-                side = match["side"].lower().split()[-1]
-                side = {"center": "centre", "middle": "centre", "lens": "camera"}.get(side, side)
-                who = plain_name(match["who"]) or (self.who[0] if self.who else "")
-                found.setdefault(who.lower(), side)
+        for part in re.split(r"[,;|/]", self.cells.get(column, "")):
+            match = (_SIDES if column == "screen side" else _LOOKS).search(part)
+            if not match and column == "eyeline":
+                match = _TO_CAMERA.search(part)
+            if match:
+                side = match[0].lower()
+                who = plain_name(_SIDE_WORDS.sub("", part[: match.start()])) or (self.who[0] if self.who else "")
+                found.setdefault(who.lower(), _NAMED.get(side, side))
         return found
 
 
-YES = ("yes", "y", "true", "1", "x")
+YES = ("yes", "y", "true", "1", "x", "cont", "continuous")
 
 
 def number_of(text: str) -> float | None:
@@ -84,6 +88,11 @@ def number_of(text: str) -> float | None:
 def plain_name(text: str) -> str:
     """A name without the sign before it: @purser → purser."""
     return text.strip().removeprefix("@").strip()
+
+
+def cased(name: str) -> str:
+    """A name that a list or a script has in capitals, as one writes it: ANNA → Anna."""
+    return name.title() if name.isupper() and len(name) > 1 else name
 
 
 def owned(cell: str, who: Sequence[str]) -> dict[str, str]:
@@ -207,12 +216,12 @@ class _Reader:
 
     def who_of(self, cell: str) -> tuple[str, ...]:
         """The people of a cell, between ; — between commas or "and" where all of them are known."""
-        parts = [part for part in (plain_name(part) for part in cell.split(";")) if part]
+        parts = [part for part in (plain_name(part) for part in re.split(r"[;|]", cell)) if part]
         if len(parts) == 1:
-            finer = [plain_name(part) for part in re.split(r",|&|\band\b", cell) if part.strip()]
-            if len(finer) > 1 and all(part.lower() in self.people for part in finer):
+            finer = [plain_name(part) for part in re.split(r",|&|\+|/|\band\b|\bAND\b", cell) if part.strip()]
+            if len(finer) > 1 and all(part.lower() in self.people or part.isupper() for part in finer):
                 parts = finer
-        return tuple(dict.fromkeys(self.people.get(part.lower(), part) for part in parts))
+        return tuple(dict.fromkeys(self.people.get(part.lower(), cased(part)) for part in parts))
 
     def reversed_of(self, row: int, scene: str, given: Mapping[str, str], shots: Sequence[Shot]) -> Shot | None:
         """The shot that this one is the reverse of."""
@@ -258,7 +267,7 @@ class _Reader:
                 among = f"of {', '.join(shot.who)}" if shot.who else "of whom"
                 self.wrong(shot.row, self.heading("line"), f"nobody is named who says “{line.text[:40]}”", f"name one {among} in the column speaker, or write PURSER: before it")
         names = {**{who.lower(): who for who in shot.who}, **self.people}
-        return tuple(line._replace(speaker=names.get(line.speaker.lower(), line.speaker.lower() if line.speaker.isupper() else line.speaker)) for line in found)
+        return tuple(line._replace(speaker=names.get(line.speaker.lower(), cased(line.speaker))) for line in found)
 
 
 def voices(shot: Shot) -> list[str]:

@@ -12,7 +12,7 @@ AT_ONCE = "at once"  # said with the line before
 _NAMED = regex(r"(?P<who>[^\s:|(][^:|(]{0,60}?)\s*(?:\((?P<how>[^()]*)\))?\s*:\s*(?P<words>\S.*)", re.S)
 _SENTENCE = regex(r"[^.!?…]+(?:[.!?…]+[\"”’')]*|$)\s*")
 _CLAUSE = regex(r"[,;:–—]\s")
-_VOICES = {"os": OFF, "oc": OFF, "off": OFF, "offscreen": OFF, "vo": OVER, "voiceover": OVER, "onscreen": ON, "on": ON}
+_VOICES = {"os": OFF, "oc": OFF, "off": OFF, "offscreen": OFF, "offcamera": OFF, "vo": OVER, "voiceover": OVER, "narration": OVER, "onscreen": ON, "oncamera": ON, "on": ON}
 
 
 class Line(NamedTuple):
@@ -54,7 +54,7 @@ def _is_name(text: str) -> bool:
 
 def written_name(name: str) -> str:
     """A speaker as a list and a script write one: capitals; a name with capitals of its own behind @."""
-    return name.upper() if name in (name.lower(), name.upper()) else f"@{name}"
+    return name.upper() if name in (name.lower(), name.upper(), name.title()) else f"@{name}"
 
 
 def _how(text: str) -> tuple[str, str, bool]:

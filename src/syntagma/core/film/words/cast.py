@@ -5,6 +5,7 @@ import re
 from collections.abc import Mapping, Sequence
 
 from syntagma.core import english
+from syntagma.core.english.people import is_person
 from syntagma.core.film.shots.shot_list import Shot
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Known, Reference, reference_for, written_reference
@@ -48,7 +49,7 @@ class Cast:
         """Somebody's words in full, in what they wear in the shot; a name that is not known as it stands."""
         person = self.person(name)
         clothes = _CLOTHED.sub("", self.clothes(name, shot), count=1)
-        words = person.words.strip().rstrip(".,;") if person else name
+        words = person.words.strip().rstrip(".,;") if person else _noun(name, "a") or name
         if not clothes:
             return words
         article = english.article(clothes) + " " if english.countability(english.split_determiner(clothes)[1]) == "one" and not english.split_determiner(clothes)[0] else ""
@@ -62,6 +63,7 @@ class Cast:
         """Somebody in short, as one speaks of them once they were described: the harbour pilot."""
         person = self.person(name)
         if not person:
+            name = _noun(name, "the") or name
             determiner, rest = english.split_determiner(name)
             return f"the {rest}" if determiner.lower() in ("a", "an") else name
         short = person.short or _BEHIND.split(person.words, maxsplit=1)[0].strip()
@@ -103,6 +105,14 @@ class Cast:
             if consent.until and consent.until < today:
                 return f"the consent of {person.name} ended on {consent.until} ({consent.file})"
         return ""
+
+
+def _noun(name: str, article: str) -> str:
+    """Somebody whom nobody described, and whose name is a noun of people: Waiter → a waiter, the waiter; "" for a real name."""
+    small = name.lower()
+    if not name.istitle() or not is_person(small.rpartition(" ")[2]):
+        return ""
+    return f"{english.article(small) if article == 'a' else article} {small}"
 
 
 def _reached(day: str, first: str) -> bool:
