@@ -1,6 +1,6 @@
 """Makes the pictures of the main commands from the demo data: python docs/screenshots/make.py [NAME …].
 
-Each command runs in a terminal window of 1280x800 under Xvfb (Debian's packages xvfb, xterm, imagemagick, fonts-dejavu).
+Each command runs in a terminal window of 1280x800 under Xvfb (Debian's packages xvfb, xterm, imagemagick, fonts-dejavu; chromium for pages).
 """
 
 import os
@@ -26,7 +26,6 @@ SHOTS = {
         "terms --starred",
         'compose crossing-poster medium=linocut vessel="night purser" setting="ferry kiosk" light="strings of festoon bulbs"',
     ],
-    "shelf": ["formulas --short"],
     "formulas": ["formulas crossing-poster"],
     "picking": [
         'compose photograph subject="harbour pilot" --theme night --draw 8 --model dunlin-still',
@@ -77,6 +76,7 @@ SHOTS = {
     ],
     "learning": ["learn crossings-again crossings.txt", "brief crossing-poster --take answer.txt --model curlew-still"],
 }
+PAGES = {"film": "ticket-nine.html"}  # pages of the tour, in a browser (Debian's chromium)
 TYPED = {"fill": ["lino\t\r", "rain-dark\r", "car f", "\t\r", "eas", "\t\r", "pick\r", "\r", "sea"]}  # a second between
 DRAFTS = """An linocut of a ferry in the the harbour, , sodium lamps /shape 2x3 /shape 2x3
 Two lamp on a quay, a purser with ink on his cuffs, blood-red light, no blood /shape 5x8 /sed 7
@@ -125,6 +125,12 @@ def shoot(name: str, folder: Path) -> None:
     terminal.wait()
 
 
+def page(name: str, folder: Path) -> None:
+    """One picture of a page, as a browser shows it at first sight."""
+    call = ["chromium", "--headless", "--no-sandbox", "--disable-gpu", "--hide-scrollbars", "--window-size=1280,800", f"--user-data-dir={folder / 'profile'}"]
+    subprocess.run([*call, f"--screenshot={HERE / f'{name}.png'}", f"file://{folder / PAGES[name]}"], check=True, stderr=subprocess.DEVNULL)
+
+
 def main() -> None:
     screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", "1280x800x24"], stderr=subprocess.DEVNULL)
     try:
@@ -133,8 +139,8 @@ def main() -> None:
             folder = Path(temporary) / "lantern-reach"
             subprocess.run([PROGRAM, "tour", str(folder)], check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
             (folder / "drafts.txt").write_text(DRAFTS)
-            for name in sys.argv[1:] or SHOTS:
-                shoot(name, folder)
+            for name in sys.argv[1:] or (*SHOTS, *PAGES):
+                (page if name in PAGES else shoot)(name, folder)
     finally:
         screen.terminate()
         screen.wait()

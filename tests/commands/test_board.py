@@ -32,7 +32,7 @@ def test_the_strip_shows_scenes_to_scale_and_what_they_cost(here):
     assert all(len(line) <= 80 or line.startswith("  ") for line in out.splitlines())
     assert "1  ticket office, night" in out and "2  wet quay, before dawn, sea smoke" in out
     assert "“Last boat to Skerrow. Mind the step.”" in out and "first frame: PURSER bending over the ticket" in out
-    assert "1/5: purser has ticket punch in 1/3, and not here" in out and "2/4: pilot and purser both look right" in out
+    assert "1/5: PURSER has a ticket punch in 1/3, and not here" in out and "2/4: PILOT and PURSER both look right" in out
     assert "whimbrel-motion   9       3" in out and "godwit-motion     5       2" in out
     ruler = next(line for line in out.splitlines() if "━" in line)
     assert ruler.index("3") - ruler.index("2") >= ruler.index("2") - ruler.index("1") - 1

@@ -135,6 +135,21 @@ def say(*parts: tuple[str, str] | str, error: bool = True) -> None:
     console(error).print(text)
 
 
+def hanging(*parts: tuple[str, str] | str, error: bool = True) -> None:
+    """A line for a person as `say` prints one, indented, and where it wraps too."""
+    stream = sys.stderr if error else sys.stdout
+    if not stream.isatty():
+        say("  ", *parts, error=error)
+        return
+    from rich.padding import Padding
+    from rich.text import Text
+
+    text = Text()
+    for part in parts:
+        text.append(*((part,) if isinstance(part, str) else part))
+    console(error).print(Padding(text, (0, 0, 0, 2)))
+
+
 def room() -> int:
     """How many rows of a table a person sees at once, most of them of one or two lines."""
     return max(8, (console().height - 6) * 2 // 3)

@@ -202,8 +202,8 @@ def write_form(
             rule = DataValidation("list", f"choices!${letter}$2:${letter}${len(found) + 1}", allow_blank=True, showErrorMessage=False)
             rule.add(f"{letter}3:{letter}{room + 2}")
             sheet.add_data_validation(rule)
-    for row in rows:
-        sheet.append(list(row))
+    for cells in rows:
+        sheet.append(list(cells))
         for cell in sheet[sheet.max_row]:
             cell.number_format = "@"  # shot numbers are text: 12A, 007
     sheet.freeze_panes = "C3"

@@ -4,7 +4,7 @@ import re
 from collections.abc import Mapping, Sequence
 from datetime import date
 from functools import cached_property
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma.app.composing.asked import USUAL, Taste
 from syntagma.app.composing.picks import Chooser
@@ -84,7 +84,7 @@ class Film:
         told: set[str] = set()
         for shot in self.shots.shots:
             for name in dict.fromkeys((*shot.who, *(line.speaker for line in shot.lines))):
-                loose = name and not self.cast.person(name) and name[:1].isupper() and name.lower() not in told
+                loose = name and not self.cast.person(name) and name[:1].isupper() and name.lower() not in told and not self.cast.is_noun(name)
                 if loose:
                     told.add(name.lower())
                     message = f"nobody is known as {name}: the name alone stands in the prompts, and looks different in each clip"
@@ -94,7 +94,7 @@ class Film:
     def formula(self, name: str) -> Formula:
         """A formula by name. Raises Trouble or Refused."""
         if name not in self._formulas:
-            self._formulas[name] = self.workspace.formula(name)[0]
+            self._formulas[name] = self.workspace.formula(name, self.settings.mounts)[0]
         return self._formulas[name]
 
     def shape(self, formula: Formula) -> Shape:
@@ -234,7 +234,7 @@ class Board:
                 fills = chooser.pick(fills, own, chooser.random(shot.name)) if own else fills
         return fills
 
-    def records(self) -> list[dict[str, object]]:
+    def records(self) -> list[dict[str, Any]]:
         """The records of all prompts, each with what it is in the film."""
         found = []
         ids: dict[str, str] = {}
@@ -247,11 +247,12 @@ class Board:
             found.append({**record, "film": film})
         return found
 
-    def _film(self, made: Made) -> dict[str, object]:
+    def _film(self, made: Made) -> dict[str, Any]:
         """What one prompt is in the film: its name, kind, scene, shots with their times, seconds, takes."""
         planned, film = made.planned, self.film
         if made.kind != "clip":
-            return {"title": film.settings.title, "name": made.name, "kind": "still", "scene": planned.views[0].shot.scene, "shots": made.name.rpartition(" ")[0], "file": made.file}
+            still: dict[str, Any] = {"title": film.settings.title, "name": made.name, "kind": "still", "scene": planned.views[0].shot.scene, "shots": made.name.rpartition(" ")[0], "file": made.file}
+            return still | ({"kept": True} if planned.clip.pinned else {}) | ({"held": made.refused} if made.refused else {})
         at, shots = 0.0, []
         where = {shot.name: i for i, shot in enumerate(film.shots.shots)}
         for part, view in zip(planned.clip.parts, planned.views, strict=True):
@@ -263,7 +264,7 @@ class Board:
                 }
             )  # fmt: skip
             at += part.seconds
-        found: dict[str, object] = {
+        found: dict[str, Any] = {
             "title": film.settings.title, "name": made.name, "kind": "clip", "scene": planned.views[0].shot.scene, "shots": shots,
             "seconds": planned.clip.seconds, "takes": round(planned.clip.takes, 3),
         }  # fmt: skip
@@ -274,7 +275,7 @@ class Board:
         return found
 
 
-def sent_clips(records: Sequence[Mapping[str, object]]) -> dict[str, list[Sent]]:
+def sent_clips(records: Sequence[Mapping[str, Any]]) -> dict[str, list[Sent]]:
     """The clips of a film that were sent, by model, as the records of a board have them. A record that says that it is struck or open was
     not."""
     found: dict[str, list[Sent]] = {}

@@ -9,7 +9,7 @@ from syntagma.core.models.profile import Profile
 
 class FilmBill(NamedTuple):
     """What a film comes to on one model: clips and stills that are still to be made, the takes of all of them, seconds of film, money by
-    currency (blank where the profile has no price), what the next best way to pack it would cost, and what exists already."""
+    currency (blank where the profile has no price), what the next best way to pack it would cost, what exists already, and each clip's name and seconds."""
 
     model: str
     clips: int
@@ -20,6 +20,7 @@ class FilmBill(NamedTuple):
     next_best: float | None
     kept: int
     priced: bool
+    named: tuple[tuple[str, float], ...] = ()
 
     @property
     def money_shown(self) -> str:
@@ -49,7 +50,7 @@ def bill_of(board: Board) -> FilmBill:
     return FilmBill(
         profile.name or "no model", len(new), len(stills), sum(one.clip.takes for one in new) + each * len(stills), board.plan.seconds,
         tuple((amount, currency) for currency, amount in sums.items()), best if best is None or profile.price is None else round(best, 4),
-        len(board.plan.clips) - len(new), profile.price is not None,
+        len(board.plan.clips) - len(new), profile.price is not None, tuple((one.name, one.clip.seconds) for one in board.plan.clips),
     )  # fmt: skip
 
 

@@ -3,13 +3,14 @@
 from collections.abc import Sequence
 from pathlib import Path
 
+from syntagma.app.composing.asked import USUAL, Taste
 from syntagma.app.film.board import Film, with_change
 from syntagma.app.film.film_file import film_file
 from syntagma.app.workspace.tables import read_table
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.film.shots.columns import NONE, column_of
-from syntagma.core.film.shots.script import shot_rows
+from syntagma.core.film.shots.script import KEPT, shot_rows
 from syntagma.core.film.shots.shot_list import ShotList, read_shots
 from syntagma.core.film.shots.spoken import plain
 from syntagma.formats.fountain import read_fountain
@@ -23,14 +24,13 @@ LISTS = (".csv", ".xlsx", ".fountain")
 class FilmList:
     """A shot list as a file has it: headings and rows, which can be changed, and the shots that they make."""
 
-    def __init__(self, workspace: Workspace, source: str, title: str = "", formula: str = ""):
+    def __init__(self, workspace: Workspace, source: str, formula: str = "", mounts: Sequence[str] = ()):
         self.workspace, self.source = workspace, source
         path = Path(source)
         if path.suffix.lower() not in LISTS:
             raise Trouble(f"{source} is no shot list", f"give one that ends in {', '.join(LISTS[:-1])} or {LISTS[-1]}; `syntagma board new NAME` makes an empty one", 2)
         self.settings = film_file(path)
-        if formula:
-            self.settings = self.settings._replace(formula=formula)
+        self.settings = self.settings._replace(formula=formula or self.settings.formula, mounts=tuple(mounts) or self.settings.mounts)
         self.lost: list[str] = []
         headings, rows, mistakes = self._table(path)
         if mistakes and not rows:
@@ -68,13 +68,19 @@ class FilmList:
         return old
 
     @property
+    def further(self) -> list[str]:
+        """The headings that no prompt hears of: no column of a shot list, no slot of the formula, nothing that a script keeps."""
+        slots = {rule.name for rule in self.workspace.formula(self.settings.formula)[0].slots}
+        return [h for h in self.headings if not column_of(h) and h.strip().lower() not in slots and h not in (*KEPT, "heading words")]
+
+    @property
     def wrong(self) -> list[Mistake]:
         """Everything that is wrong with the list, by row."""
         return sorted((*self.mistakes, *self.shots.mistakes), key=lambda m: (m.line, m.column))
 
-    def film(self) -> Film:
-        """The film of the list."""
-        return Film(self.workspace, self.shots, self.settings)
+    def film(self, taste: Taste = USUAL) -> Film:
+        """The film of the list; picks are made to a taste."""
+        return Film(self.workspace, self.shots, self.settings, taste)
 
 
 def table_of(shots: ShotList, filled: bool = False) -> tuple[list[str], list[list[str]]]:

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
+from typing import Any
 
 from syntagma.app.families.files import write_records
 from syntagma.app.film.board import Board
@@ -94,10 +95,9 @@ class FilmFiles:
         return timeline.write_timeline(self.cut, settings.title, settings.rate, clips, self.takes, stills, ids)
 
 
-def _columns(record: Mapping[str, object]) -> dict[str, str]:
+def _columns(record: Mapping[str, Any]) -> dict[str, str]:
     """What a record is in the film, as columns of a table."""
     film = record["film"]
-    assert isinstance(film, dict)
     shots = film["shots"] if isinstance(film["shots"], str) else ", ".join(s["shot"] for s in film["shots"])
     found = {"clip": film["name"], "kind": film["kind"], "scene": film["scene"], "shots": shots, "seconds": f"{film['seconds']:g}" if "seconds" in film else ""}
     found |= {"takes": f"{film['takes']:g}" if "takes" in film else "", "needs": "; ".join(f"{n['what']} of {n['of']}" for n in film.get("needs", ())), "held": film.get("held", "")}

@@ -11,6 +11,8 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--model", metavar="A,B", help="the film model; of several the costs stand side by side (default: the film's own)")
     parser.add_argument("--stills", metavar="NAME", help="the image model for first and last frames")
     parser.add_argument("--formula", metavar="NAME", help="the formula that shots are written by (default: the film's own, else film-shot)")
+    parser.add_argument("--mount", metavar="A,B", help="looks put round every shot (default: the film's own)")
+    parser.add_argument("--draw", metavar="N", type=args.within("draw"), default=1, help="the number that fixes what is picked for cells that say pick (default: 1)")
     parser.add_argument("--shots", metavar="N", type=args.within("shots"), default=12, help="with new: how many rows (default: 12)")
     parser.add_argument("--set", metavar="PLACE=TEXT", action="append", default=[], help='change one thing: 3/12A/2="…" (the second line), 3/12A/light="…"')
     parser.add_argument("--sent", metavar="FILE", help="the records of clips that were sent: they stay as they are where their shots are")
@@ -56,7 +58,7 @@ def _new(workspace, call) -> int:
 def _board(workspace, source: str, call, only: bool) -> int:
     from syntagma.app.film.lists import FilmList
 
-    found = FilmList(workspace, source, call.formula or "")
+    found = FilmList(workspace, source, call.formula or "", args.listed(call.mount))
     for change in call.set:
         place, equals, text = change.partition("=")
         if not equals:
@@ -67,6 +69,8 @@ def _board(workspace, source: str, call, only: bool) -> int:
         terminal.note(f"{place.strip()}: “{old or 'blank'}” is now “{text or 'blank'}”")
     for lost in found.lost:
         terminal.note(f"a shot list can't hold {lost}: it is left out")
+    if found.further:
+        terminal.note(f"no column of a shot list, kept, and in no prompt: {', '.join(found.further)}")
     if found.wrong:
         terminal.mistakes(found.wrong)
         return 3
@@ -95,11 +99,12 @@ def _filled(found, call) -> int:
 
 
 def _planned(workspace, found, call, only: bool) -> int:
+    from syntagma.app.composing.asked import Taste
     from syntagma.app.film.costs import bill_of
     from syntagma.app.film.outputs import FilmFiles
     from syntagma.app.film.takes import frames_wanted, read_takes, save_frames
 
-    film, boards = found.film(), []
+    film, boards = found.film(Taste(draw=call.draw)), []
     sent = _sent(call)
     for profile in _models(workspace, found, call):
         boards.append(_made(workspace, film, profile, found, call, {} if call.repack else sent))
@@ -115,10 +120,12 @@ def _planned(workspace, found, call, only: bool) -> int:
         views.told_by_place(findings)
         terminal.say(_summed(findings), error=False)
     else:
-        views.strip(files.scenes(findings))
+        if not call.out:
+            views.strip(files.scenes(findings))
+            terminal.line()
         views.bills(bills)
     told = {(finding.code, finding.place) for finding in findings}
-    for board in boards[1:]:
+    for board in boards[1:] if not call.out else ():
         views.told_by_place([f for f in (*board.findings, *_of_prompts(board), *board.wrong) if (f.code, f.place) not in told], error=bool(call.json))
     if call.repack and sent:
         _repacked(workspace, film, found, call, sent, bills)

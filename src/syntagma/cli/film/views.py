@@ -6,6 +6,7 @@ from syntagma.cli import terminal
 from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
 
 RULE = 76  # characters of a ruler
+SOME = 12  # clips that are named below the bill
 
 
 def strip(scenes: Sequence) -> None:
@@ -55,15 +56,16 @@ def told_by_place(found: Sequence[Finding], error: bool = False) -> None:
     """Findings below what they are about, each with its place."""
     for finding in found:
         style = terminal.WRONG if finding.kind == ERROR else terminal.CHANGED if finding.kind != REMARK else terminal.QUIET
-        terminal.say("  ", (finding.kind, style), f" {finding.place}: {finding.message}", (f"; {finding.remedy}" if finding.remedy else "", terminal.QUIET), error=error)
+        terminal.hanging((finding.kind, style), f" {finding.place}: {finding.message}", (f"; {finding.remedy}" if finding.remedy else "", terminal.QUIET), error=error)
 
 
 def bills(found: Sequence) -> None:
     """What a film costs on each model."""
-    terminal.line()
     columns = ("model", "clips", "stills", "takes", "seconds", "money")
     terminal.table(columns, [[bill.row[name] for name in columns] for bill in found], "money")
     for bill in found:
+        clips = ", ".join(f"{name} {seconds:g} s" for name, seconds in bill.named[:SOME])
+        terminal.say((f"{bill.model}: {clips}{f' … and {len(bill.named) - SOME} more' if len(bill.named) > SOME else ''}", terminal.QUIET), error=False)
         if bill.kept:
             terminal.say((f"{bill.model}: {bill.kept} clip{'s' if bill.kept > 1 else ''} that {'were' if bill.kept > 1 else 'was'} sent stay as they are, and cost nothing more", terminal.QUIET), error=False)
         if bill.next_best is not None and bill.priced and bill.money:

@@ -12,6 +12,7 @@ from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.vocabulary.terms import normal
 
 _HALF = re.compile(r"(?:at )?(?P<hour>1[0-2]|0?[1-9])(?:[:.](?P<minute>[0-5]\d))?\s*(?P<half>[ap])\.?m\b", re.I)
+SPEEDS = {"slow": "slowly", "slowly": "slowly", "fast": "fast", "quick": "fast", "gentle": "gently", "smooth": "smoothly", "very": "very slowly", "subtle": "hardly noticeably"}
 LEADS = ("on", "at", "in")
 _CLOCK = re.compile(r"(?:at )?(?P<hour>[01]?\d|2[0-3])[:.h](?P<minute>[0-5]\d)\b")
 
@@ -27,6 +28,7 @@ class Knowledge:
         self._sizes: Mapping[str, int] = {normal(name): near for name, near in values["size"].items()}
         self._hours: Mapping[str, tuple[str, int]] = {normal(name): (said, minutes) for name, (said, minutes) in values["hour"].items()}
         self._lights: Mapping[str, str] = values["light"]
+        self._move_words = {normal(name): clause for name, clause in values["move-words"].items()}
         self._places = {name: said for name, said in values["place"].items() if name not in LEADS}
         self._leads = {noun: lead for lead in LEADS for noun in values["place"].get(lead, "").split()}
         self.lets_go = frozenset(values["lets-go"]["words"].split())
@@ -34,7 +36,22 @@ class Knowledge:
 
     def light(self, light: str) -> str:
         """A light as a sentence says it: overcast → overcast daylight."""
-        return self._lights.get(light.strip().lower(), light)
+        said = light.strip()
+        before, _, last = said.rpartition(" ")
+        if said.lower() in self._lights:
+            return self._lights[said.lower()]
+        if before and len(before.split()) == 1 and last.lower() in ("overcast", "sun", "moon", "daylight") and english.split_determiner(said)[0] == "":
+            return f"{before} {self._lights[last.lower()]}"
+        return light
+
+    def moving(self, move: str) -> str:
+        """A move as a clause, as lists call it: "slow dolly in" → the camera pushes in slowly; "" where it is not known."""
+        name = normal(move)
+        first, _, rest = name.partition(" ")
+        if clause := self._move_words.get(name):
+            return clause
+        clause = self._move_words.get(rest, "") if first in SPEEDS else ""
+        return clause and f"{clause} {SPEEDS[first]}"
 
     def place(self, place: str) -> str:
         """A place with what leads to it, where its words tell: a rocky islet → on a rocky islet; as it is where they don't."""
@@ -104,7 +121,7 @@ def read_knowledge(text: str, source: str) -> Knowledge:
     """Read data/film.toml. Raises Refused."""
     file = TomlFile(text, source)
     values = file.values()
-    missing = [name for name in ("pace", "pause", "deed", "move", "size", "hour", "lets-go", "crosses", "light", "place") if name not in values]
+    missing = [name for name in ("pace", "pause", "deed", "move", "size", "hour", "lets-go", "crosses", "light", "place", "move-words") if name not in values]
     for name in missing:
         file.wrong(name, f"[{name}] is missing", "it ships with the program")
     if file.mistakes:

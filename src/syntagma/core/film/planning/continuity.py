@@ -10,6 +10,7 @@ from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
 from syntagma.core.film.knowledge import Knowledge
 from syntagma.core.film.shots.reversing import compass, frame_side
 from syntagma.core.film.shots.shot_list import Shot, ShotList, owned, voices
+from syntagma.core.film.words.wording import held as held_things
 from syntagma.core.vocabulary.terms import normal
 
 NEAR = 2  # sizes that two shots of the same people lie apart at least, or they jump
@@ -28,11 +29,17 @@ def continuity(shots: ShotList, knowledge: Knowledge) -> list[Finding]:
         found += _line_between(scene, knowledge)
         found += _light_sides(scene)
         found += _jumps(scene, knowledge)
+        found += _behind_the_camera(scene)
         found += _not_in_the_picture(scene)
         found += _no_wide_shot(scene, knowledge)
     found += _hours(shots, knowledge)
     order = {shot.name: i for i, shot in enumerate(shots.shots)}
     return sorted(found, key=lambda finding: order.get(finding.place, len(order)))
+
+
+def caps(name: str) -> str:
+    """A person as a list calls them."""
+    return name.upper() if len(name.split()) < 3 else name
 
 
 def _clothes(shots: ShotList) -> Iterator[Finding]:
@@ -44,7 +51,7 @@ def _clothes(shots: ShotList) -> Iterator[Finding]:
             before = worn.get(key)
             if before and _things(before[0]) != _things(clothes) and not _changes(shot, name):
                 day = f"story day {shot.cells['story day']}" if shot.cells.get("story day") else "the same story day"
-                message = f"{name} wears {clothes} here and {before[0]} in {before[1].name}, on {day}"
+                message = f"{caps(name)} wears {clothes} here and {before[0]} in {before[1].name}, on {day}"
                 yield Finding(WARNING, message, "make the two the same, or give the shot another story day", shot.name, code="other-clothes")
             worn[key] = (clothes, shot)
 
@@ -75,7 +82,7 @@ def _hands(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
                 seen = " ".join(since[name]).lower()
                 missing = [thing for thing in gone if not (thing.lower().split()[-1] in re.findall(r"\w+", seen) and set(re.findall(r"\w+", seen)) & knowledge.lets_go)]
                 if missing:
-                    message = f"{name} has {' and '.join(missing)} in {before[1].name}, and not here"
+                    message = f"{caps(name)} has {held_things(', '.join(missing))} in {before[1].name}, and not here"
                     yield Finding(WARNING, message, "name it in props, or let it be put down (action)", shot.name, code="hand-empty")
             if said:
                 held[name] = (props.get(name, ""), shot)
@@ -133,11 +140,11 @@ def _eyelines(scene: Sequence[Shot]) -> Iterator[Finding]:
             continue
         if not all(looks):
             blank = shot if not looks[1] else before
-            message = f"whether {before.who[0]} and {shot.who[0]} look at each other can't be told"
+            message = f"whether {caps(before.who[0])} and {caps(shot.who[0])} look at each other can't be told"
             yield Finding(REMARK, message, f"fill eyeline in {blank.name}: left or right", blank.name, code="cannot-tell")
         elif looks[0] == looks[1] and looks[0] in OPPOSITE:
-            message = f"{before.who[0]} and {shot.who[0]} both look {looks[0]} ({before.name}, {shot.name}), so that they look past each other"
-            yield Finding(WARNING, message, f"let {shot.who[0]} look {OPPOSITE[looks[0]]}", shot.name, code="eyelines-apart")
+            message = f"{caps(before.who[0])} and {caps(shot.who[0])} both look {looks[0]} ({before.name}, {shot.name}), so that they look past each other"
+            yield Finding(WARNING, message, f"let {caps(shot.who[0])} look {OPPOSITE[looks[0]]}", shot.name, code="eyelines-apart")
 
 
 def _line_between(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
@@ -160,19 +167,19 @@ def _line_between(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Findi
                     now = (one, other) if sides[one] == "left" else (other, one)
                     before = order.get(pair)
                     if before and before[0] != now:
-                        message = f"{now[0]} is on the left and {now[1]} on the right here; in {before[1].name} it is the other way round: the camera has crossed the line between them"
+                        message = f"{caps(now[0])} is on the left and {caps(now[1])} on the right here; in {before[1].name} it is the other way round: the camera has crossed the line between them"
                         yield Finding(WARNING, message, "keep them on their sides, show the crossing, or put a shot on the line between the two", shot.name, code="line-crossed")
                         told |= pair
                     order[pair] = (now, shot)
         for name, side in sides.items():
-            before = placed.get(name)
-            alone = len(shot.who) == 1 or (before is not None and len(before[1].who) == 1)
-            if before and before[0] != side and name not in told and alone and _seen_across(before, shot, name):
-                message = f"{name} is on the {side} here and on the {before[0]} in {before[1].name}: the camera may have crossed the line"
+            earlier = placed.get(name)
+            alone = len(shot.who) == 1 or (earlier is not None and len(earlier[1].who) == 1)
+            if earlier and earlier[0] != side and name not in told and alone and _seen_across(earlier, shot, name):
+                message = f"{caps(name)} is on the {side} here and on the {earlier[0]} in {earlier[1].name}: the camera may have crossed the line"
                 yield Finding(WARNING, message, "keep the side, or fill eyeline where it is meant", shot.name, code="line-crossed")
                 told |= {other for other in sides}
-            elif before and name not in told and len(shot.who) == 1 and (turned := _faces(before[1], name)) in OPPOSITE and _faces(shot, name) == OPPOSITE[turned]:
-                message = f"{name} looks {_faces(shot, name)} here and {turned} in {before[1].name}: the camera has crossed the line"
+            elif earlier and name not in told and len(shot.who) == 1 and (turned := _faces(earlier[1], name)) in OPPOSITE and _faces(shot, name) == OPPOSITE[turned]:
+                message = f"{caps(name)} looks {_faces(shot, name)} here and {turned} in {earlier[1].name}: the camera has crossed the line"
                 yield Finding(WARNING, message, "let them look the same way, or show the turn", shot.name, code="line-crossed")
             placed[name] = (side, shot)
 
@@ -275,13 +282,21 @@ def _smooth(shot: Shot) -> bool:
     return normal(shot.cells.get("transition", "")) not in ("", "cut", "cut to", "straight cut")
 
 
+def _behind_the_camera(scene: Sequence[Shot]) -> Iterator[Finding]:
+    """A reverse that shows what stood behind the camera, and nothing says what that is."""
+    for shot in scene:
+        if shot.cells.get("reverse of") and not shot.cells.get("background"):
+            message = f"what stood behind the camera of {shot.cells['reverse of']} stands behind them here, and nothing says what it is"
+            yield Finding(REMARK, message, f"fill background in {shot.name}", shot.name, code="cannot-tell")
+
+
 def _not_in_the_picture(scene: Sequence[Shot]) -> Iterator[Finding]:
     """Speech on screen of somebody who is not in the picture."""
     for shot in scene:
         there = {who.lower() for who in shot.who}
         for speaker in dict.fromkeys(voices(shot)):
             if speaker.lower() not in there:
-                message = f"{speaker} speaks on screen and is not in the shot"
+                message = f"{caps(speaker)} speaks on screen and is not in the shot"
                 yield Finding(WARNING, message, f"add them to who, or write O.S.: {speaker.upper()} (O.S.): …", shot.name, code="not-in-picture")
 
 

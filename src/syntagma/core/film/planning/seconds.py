@@ -76,7 +76,7 @@ def dead_air(shot: Shot, time: Timing, seconds: float) -> Finding | None:
         return None
     if shot.lines and time.spoken and time.spoken >= max(time.deed, shot.seconds):
         words = int(spare * _words(shot) / max(time.spoken, 0.1))
-        remedy = f"some {words} words more would fill it, or let {shot.lines[0].speaker or 'somebody'} do something before the line"
+        remedy = f"some {words} words more would fill it, or let {shot.lines[0].speaker.upper() or 'somebody'} do something before the line"
     elif shot.cells.get("action"):
         remedy = "let one thing more happen, or add a slow move of the camera"
     else:

@@ -21,43 +21,43 @@ class Column(NamedTuple):
 COLUMNS = {
     column.name: column
     for column in (
-        Column(SCENE, "the number of the scene; blank: as above", aka=("scene no", "sc")),
-        Column(SHOT, "the number of the shot, kept as it is (12A)", aka=("shot no", "shot number", "no")),
-        Column("seconds", "the least that it lasts", aka=("duration", "length", "secs")),
-        Column("size", "how near", facet="shot-size", aka=("shot size",)),
+        Column(SCENE, "the number of the scene; blank: as above", aka=("scene no", "scene number", "sc", "scn")),
+        Column(SHOT, "the number of the shot, kept as it is (12A)", aka=("shot no", "shot number", "no", "nr", "shot #", "#", "setup", "set-up")),
+        Column("seconds", "the least that it lasts", aka=("duration", "length", "secs", "sec", "dur", "time (s)", "seconds (least)", "runtime")),
+        Column("size", "how near", facet="shot-size", aka=("shot size", "shot type", "type", "framing", "frame size")),
         Column("angle", "from where", facet="camera-angle", aka=("camera angle",)),
-        Column("move", "how the camera moves", facet="camera-move", aka=("camera move", "movement", "camera movement")),
+        Column("move", "how the camera moves", facet="camera-move", aka=("camera move", "movement", "camera movement", "camera", "motion")),
         Column("rig", "what carries the camera", facet="camera-rig", aka=("camera rig", "support")),
         Column("facing", "the compass side to which the camera looks: with it the side of the light is known", aka=("camera facing",)),
-        Column("who", "the people in the frame, the foremost first: purser; pilot", aka=("cast", "people", "characters")),
-        Column("action", "what happens", aka=("deed", "description")),
-        Column("setting", "where", True, "setting", aka=("place", "location")),
+        Column("who", "the people in the frame, the foremost first: purser; pilot", aka=("cast", "people", "characters", "character", "subject", "talent", "actors")),
+        Column("action", "what happens", aka=("deed", "description", "what happens", "beat")),
+        Column("setting", "where", True, "setting", aka=("place", "location", "set")),
         Column("light from", "the side that the light comes from: north, window left", True, aka=("light side",)),
         Column("story day", "the day of the story", True, aka=("day",)),
         Column("hour", "the hour: night, 23:40", True, "hour", aka=("time of day", "time")),
         Column("weather", "the weather", True, "weather"),
         Column("light", "the light", True, "lighting", aka=("lighting",)),
         Column("look", "the look of the film", True, "film-look"),
-        Column("wardrobe", "what somebody wears: PURSER: a borrowed duffel coat", aka=("costume", "clothes")),
-        Column("props", "what somebody holds: PURSER: ticket punch", aka=("prop",)),
+        Column("wardrobe", "what somebody wears: PURSER: a borrowed duffel coat", aka=("costume", "clothes", "costumes")),
+        Column("props", "what somebody holds: PURSER: ticket punch", aka=("prop", "props in hand")),
         Column("background", "what stands behind them", aka=("behind",)),
-        Column("screen side", "where in the frame: left, right; or PURSER left, PILOT right", aka=("side", "frame side")),
-        Column("eyeline", "where they look: left, right, to camera", aka=("looks", "eyelines")),
+        Column("screen side", "where in the frame: left, right; or PURSER left, PILOT right", aka=("side", "frame side", "screen position", "position")),
+        Column("eyeline", "where they look: left, right, to camera", aka=("looks", "eyelines", "eye line", "look direction")),
         Column("voice", "whether the speaker is seen", values=("on screen", "O.S.", "V.O.")),
         Column("speaker", "who says the line", aka=("who speaks",)),
-        Column("line", "what is said; of several speakers PURSER (dry): Mind the step. | PILOT: I know.", aka=("dialogue", "speech")),
+        Column("line", "what is said; of several speakers PURSER (dry): Mind the step. | PILOT: I know.", aka=("dialogue", "speech", "lines", "dialog")),
         Column("manner", "how it is said", facet="voice", aka=("delivery", "parenthetical")),
-        Column("sfx", "a sound that belongs to something seen", facet="sound-effect", aka=("sound effect", "effect", "sound effects")),
-        Column("ambience", "what is heard all the time", True, "ambience", aka=("atmosphere sound",)),
-        Column("music", "the music", True, "music"),
+        Column("sfx", "a sound that belongs to something seen", facet="sound-effect", aka=("sound effect", "effect", "sound effects", "sound", "fx")),
+        Column("ambience", "what is heard all the time", True, "ambience", aka=("atmosphere sound", "atmosphere", "atmos", "room tone")),
+        Column("music", "the music", True, "music", aka=("score",)),
         Column("first frame", "what its first picture shows, made as a still before the clip", aka=("start frame",)),
         Column("last frame", "what its last picture shows", aka=("end frame",)),
         Column("continuous", "yes: it goes on from the shot before without a cut", values=("yes", "no")),
-        Column("transition", "how it comes after the shot before: cut, dissolve", facet="transition"),
+        Column("transition", "how it comes after the shot before: cut, dissolve", facet="transition", aka=("transition in", "cut")),
         Column("reverse of", "the shot that it is the reverse of", aka=("reverse", "reverse shot of")),
         Column("takes", "how many results are wanted", aka=("take",)),
         Column("formula", "the formula that it is written by"),
-        Column("note", "what is not for the generator", aka=("notes", "remark", "comment")),
+        Column("note", "what is not for the generator", aka=("notes", "remark", "remarks", "comment", "comments")),
     )
 }
 _NAMES = {name: column.name for column in COLUMNS.values() for name in (column.name, *column.aka)}
@@ -67,4 +67,5 @@ NONE, PICK = "-", "pick"
 
 def column_of(header: str) -> str:
     """The column that a heading means, in any case, with hyphens or underlines too; "" where it is none."""
-    return _NAMES.get(re.sub(r"[\s_-]+", " ", header.strip().lower()), "")
+    plain = re.sub(r"[\s_-]+", " ", header.strip().lower())
+    return _NAMES.get(plain) or _NAMES.get(plain.rstrip(".:*"), "")

@@ -267,6 +267,10 @@ class _Reader:
                 among = f"of {', '.join(shot.who)}" if shot.who else "of whom"
                 self.wrong(shot.row, self.heading("line"), f"nobody is named who says “{line.text[:40]}”", f"name one {among} in the column speaker, or write PURSER: before it")
         names = {**{who.lower(): who for who in shot.who}, **self.people}
+        for line in found:  # FISHERMAN of whom the list says "an old fisherman with a pipe"
+            meant = [who for who in shot.who if re.search(rf"\b{re.escape(line.speaker.lower())}\b", who.lower())] if line.speaker else []
+            if line.speaker.lower() not in names and len(meant) == 1:
+                names[line.speaker.lower()] = meant[0]
         return tuple(line._replace(speaker=names.get(line.speaker.lower(), cased(line.speaker))) for line in found)
 
 

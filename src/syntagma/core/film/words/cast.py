@@ -13,6 +13,7 @@ from syntagma.core.notation.late_regex import regex
 
 _AGES = "one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|\\w+teen|twenty|thirty|forty|fifty|sixty|seventy|eighty|ninety|\\d+"
 _BEHIND = regex(rf",| (?:with|in|wearing|who|whose|carrying|holding|aged|of (?:about |some )?(?:{_AGES}))\b")
+_COUNTS = frozenset("two three four five six seven eight nine ten eleven twelve several".split())
 _CLOTHED = regex(r"(?:wearing|in|dressed in)\s+", re.I)
 
 
@@ -33,6 +34,11 @@ class Cast:
     def person(self, name: str) -> Known | None:
         """Somebody by their name, in any case; None where nobody is known by it."""
         return self.known.get(name.lower())
+
+    @staticmethod
+    def is_noun(name: str) -> bool:
+        """Is somebody called by what they are (Waiter), and not by a name?"""
+        return bool(_noun(name, "a"))
 
     def clothes(self, name: str, shot: Shot) -> str:
         """What somebody wears in a shot where it is not what their words say: from the cell, else from the story day on."""
@@ -65,7 +71,10 @@ class Cast:
         if not person:
             name = _noun(name, "the") or name
             determiner, rest = english.split_determiner(name)
-            return f"the {rest}" if determiner.lower() in ("a", "an") else name
+            if name[:1].isupper():
+                return name
+            group = _BEHIND.split(rest, maxsplit=1)[0].strip()
+            return f"the {determiner} {group}" if determiner.isalpha() and determiner.lower() in _COUNTS else f"the {group}" if determiner.lower() in ("a", "an", "") else f"{determiner} {group}"
         short = person.short or _BEHIND.split(person.words, maxsplit=1)[0].strip()
         determiner, rest = english.split_determiner(short)
         return f"the {rest}" if determiner.lower() in ("a", "an") else short

@@ -118,6 +118,7 @@ class _Builder:
         self.described: set[str] = set()
         self.said: dict[str, str | tuple[str, str]] = {}  # what the clip has said already, by column
         self.done: set[str] = set()  # what the shot has said already
+        self.done_once: set[str] = set()  # fixed phrases, which stand once in a clip
 
     def build(self) -> ClipWords:
         for number, view in enumerate(self.asked.views, 1):
@@ -157,8 +158,14 @@ class _Builder:
         cells = shot.cells
         self.done = set()
         said = {column: cells.get(column, "") for column in ("size", "angle", "move", "rig", "setting", "weather", "light", "look", "background", "sfx")}
-        if said["move"] and not self._is_term("move", said["move"]) and "camera-rig" in how.vocabulary and how.vocabulary["camera-rig"].get(said["move"]):
-            said |= {"rig": said["rig"] or said["move"], "move": ""}
+        said |= {role: wording.trade_term(said[role], facet, how.vocabulary) for role, facet in _TRADE.items()}
+        if said["move"] and not self._is_term("move", said["move"]):
+            rig = wording.trade_term(said["move"], "camera-rig", how.vocabulary)
+            clause = how.knowledge.moving(said["move"])
+            if clause or "camera-rig" not in how.vocabulary or how.vocabulary["camera-rig"].get(rig) is None:
+                said["move"] = clause or wording.trade_term(said["move"], "camera-move", how.vocabulary)
+            else:
+                said |= {"rig": said["rig"] or rig, "move": ""}
         said["setting"] = said["setting"] if self._is_term("setting", said["setting"]) else how.knowledge.place(said["setting"])
         said["light"] = said["light"] if self._is_term("light", said["light"]) else how.knowledge.light(said["light"])
         if self.asked.moving:
@@ -230,9 +237,9 @@ class _Builder:
     def _phrase(self, number: int, line: Phrase, slots: Sequence[str], said: Mapping[str, str]) -> None:
         """A phrase of the formula for one shot; left out where nothing in it is said. One without a slot stands once in a clip."""
         if not slots:
-            if number == 1 or (line.label, "fixed") not in self.made.labels:
+            if f"fixed {line.label}" not in self.done_once:
                 self._add(number, line, line.body, line.joined, line.mark)
-                self.made.labels.add((line.label, "fixed"))
+                self.done_once.add(f"fixed {line.label}")
             return
         values = {slot: self._value(slot, said) for slot in slots}
         if not any(values.values()) and not any(self.rules[slot].default for slot in slots if slot not in self._silenced(said)):
@@ -249,7 +256,9 @@ class _Builder:
                 self._fill(name, value + ("," if "," in value and self.roles[slot].startswith("who") and _goes_on(line.body, slot) else ""), self.roles.get(slot, ""))
             elif slot in self._silenced(said):
                 self.made.given[name] = ""
-        self._add(number, line, self._renamed(body, number), joined, line.mark if any(values.values()) else "")
+        goes = {self.roles.get(slot, "") for slot in slots} <= _FIRST_TO_GO
+        mark = line.mark or ("?" if goes else "")
+        self._add(number, line, self._renamed(body, number), joined, mark if any(values.values()) else mark.replace("!", ""))
         self.done |= {self.roles.get(slot, "") for slot, value in values.items() if value}
 
     def _called(self, number: int, node: Node) -> Node:
@@ -346,10 +355,17 @@ class _Builder:
         if name in self.rules or name in self.made.slots:
             name = f"{name}-said"
         self.made.slots[name] = SlotRule(name, facet, declared=True)
-        if role == "light from" and "light" not in self.done:
-            body, joined = "light [{}]", False
         self._fill(name, said[role], role)
-        self._add(number, phrase(role.replace(" ", "-"), ()), nodes(body.format(name)), joined, "")
+        if role == "light from":
+            last = self.made.lines[-1] if self.made.lines else None
+            lit = last is not None and "light" in self.done and any(self.roles.get(slot.removesuffix(f"-{number}")) == "light" or slot.startswith("light") for slot in last.slots)
+            if lit and last is not None:  # it goes with its light
+                end = [last.body[-1]] if isinstance(last.body[-1], FixedText) and last.body[-1].raw.strip() in _ENDS else []
+                body_ = last.body[: len(last.body) - len(end)]
+                self.made.lines[-1] = last._replace(body=(*body_, *nodes(f"{{ [{name}]}}"), *end))
+                return
+            body, joined = "light [{}]", False
+        self._add(number, phrase(role.replace(" ", "-"), ()), nodes(body.format(name)), joined, "?" if role in _FIRST_TO_GO else "")
 
     def _stop(self, number: int) -> None:
         """End the sentence before what is a sentence of its own."""
@@ -446,7 +462,7 @@ class _Builder:
         name = f"{name}-said" if name in self.rules and self.rules[name].facet != facet else name
         self.made.slots[name] = SlotRule(name, facet, declared=True, take=(1, 3))
         self.made.given[name] = text
-        self._add(number, phrase(role, ()), nodes(body.format(name)), False, "")
+        self._add(number, phrase(role, ()), nodes(body.format(name)), False, "?")
 
     def _shared(self) -> None:
         """What is heard all through: once, behind everything, where all shots of the clip share it; else with its shot."""
@@ -464,7 +480,7 @@ class _Builder:
                 self.made.given[name] = "; ".join(texts)
                 label = own.label if own else role
                 self.made.labels.add(label)
-                self.made.lines.append(phrase(label, own.body if own and name == own.slots[0] else nodes(body.format(name)), own.mark if own else ""))
+                self.made.lines.append(phrase(label, own.body if own and name == own.slots[0] else nodes(body.format(name)), (own.mark if own else "") or "?"))
             elif role == "music" and self._must_say_no_music():
                 self.made.lines.append(phrase("music", (fixed("no music."),)))
 
@@ -477,7 +493,8 @@ class _Builder:
 def _goes_on(body: Sequence[Node], slot: str) -> bool:
     """Do words follow the group of a slot within its phrase?"""
     at = next((i for i, node in enumerate(body) if isinstance(node, Group) and node.head == slot), len(body))
-    return at + 1 < len(body) and isinstance(body[at + 1], FixedText) and body[at + 1].raw.strip()[:1].isalpha()
+    behind = body[at + 1] if at + 1 < len(body) else None
+    return isinstance(behind, FixedText) and behind.raw.strip()[:1].isalpha()
 
 
 def _fixed_words(one: Phrase) -> str:
@@ -504,6 +521,9 @@ _EXTRAS: dict[str, tuple[str, str, bool]] = {
     FIRST: ("it begins [{}]", "", False),
     LAST: ("it ends [{}]", "", False),
 }
+# What goes first where a clip has to be shorter: who is there, what they do and what they say stay longest.
+_FIRST_TO_GO = frozenset({"rig", "setting", "hour", "weather", "light", "light from", "background", "placement", "look", "sfx", "ambience", "music", ""})
+_TRADE = {"size": "shot-size", "angle": "camera-angle", "rig": "camera-rig"}
 _ENDS = (".", "!", "?", ";", ":")
 _DEEDS = frozenset({"action", FIRST, LAST})
 _SENTENCES = frozenset({"placement", "told", "look", FIRST, LAST})

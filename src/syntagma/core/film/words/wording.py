@@ -7,6 +7,7 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.english.clauses import verb_at
 from syntagma.core.english.verbs import ADJECTIVES, base_of, in_third
+from syntagma.core.english.word_lists import DETERMINERS, PREPOSITIONS
 from syntagma.core.film.knowledge import Knowledge
 from syntagma.core.film.shots.reversing import frame_side
 from syntagma.core.film.shots.shot_list import Shot, owned
@@ -14,7 +15,7 @@ from syntagma.core.film.shots.spoken import OFF, OVER, Line, plain
 from syntagma.core.film.words.cast import Cast
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.formulas.recasting import doing
-from syntagma.core.vocabulary.terms import Vocabulary
+from syntagma.core.vocabulary.terms import Vocabulary, normal
 
 _STOP = regex(r"(?<=[.!?])\s+(?=[\"“'A-Z@])")
 _VOICES = {OFF: "off screen", OVER: "in voice-over"}
@@ -22,6 +23,7 @@ _SIDES = {"left": "on the left of the frame", "right": "on the right of the fram
 _EYES = {"left": "eyes to the left", "right": "eyes to the right", "up": "eyes raised", "down": "eyes lowered", "camera": "eyes on the lens"}
 _LOOKS = {"left": "looks to the left", "right": "looks to the right", "up": "looks up", "down": "looks down", "camera": "looks into the lens"}
 _LIGHT = {"left": "from the left", "right": "from the right", "behind": "from behind", "front": "from beside the camera"}
+_SMALL = DETERMINERS | PREPOSITIONS | frozenset("he she it they we nobody somebody someone both all there then two three four five six".split())
 _VOICE_WORDS = frozenset("whisper whispered murmured muttering shouting singing laughing crying".split())
 
 
@@ -55,7 +57,7 @@ def deed(text: str, shot: Shot, cast: Cast, handles: Mapping[str, str] = {}) -> 
             said = f"{calls(shot.who[0], cast, handles)} {said[:1].lower()}{said[1:]}"
         found.append(said)
     told = ". ".join(one if one[:1] in "@<[" else one[:1].upper() + one[1:] for one in found)
-    return Deed(told=told[:1].lower() + told[1:] if told.startswith(("The ", "A ", "An ")) else told)
+    return Deed(told=told[:1].lower() + told[1:] if told.split(" ", 1)[0].lower() in _SMALL else told)  # where a sentence begins, it is a capital again
 
 
 def _names(text: str, people: Sequence[str]) -> bool:
@@ -148,6 +150,18 @@ def hour_words(hour: str, vocabulary: Vocabulary, knowledge: Knowledge) -> str:
         return hour
     known = knowledge.hour(hour)
     return known[0] if known else hour
+
+
+def trade_term(cell: str, facet: str, vocabulary: Vocabulary) -> str:
+    """The term that a cell names in the trade's own short way: EWS, low, over the shoulder; the cell where none is meant. Only for what the
+    trade names: places and lights stay in a person's own words."""
+    if facet not in vocabulary or not cell:
+        return cell
+    terms = vocabulary[facet]
+    for said in (cell, f"{cell} shot", f"{cell} angle", f"{cell} view", f"{cell} level"):
+        if term := terms.get(said):
+            return term.term
+    return next((term.term for term in terms for other in term.aka if normal(other) == normal(cell)), cell)
 
 
 def light_side(shot: Shot) -> str:
