@@ -38,6 +38,14 @@ RECORD = {
 ROWS = "medium,subject,setting,wish\nlinocut,car ferry,wet quay,\netching,,,a red fox in fog\n"
 VOCABULARY = "term,number,gloss,tags,clashes\nwet slate,mass,dark,night; sea,#day\npaper moons,many,,,\n"
 RULES = 'never "sodium quay lamps" with "low moon behind scud"\n'
+SHOTS = (
+    "scene,shot,seconds,size,move,who,action,setting,hour,light from,facing,light,line,first frame,last frame,screen side,eyeline,wardrobe,props,continuous,reverse of,takes\n"
+    '1,1,4,wide shot,slow push-in,moth,MOTH runs.,wet quay,night,east,north,single bare bulb,,"MOTH at the door",,left,right,MOTH: red collar,MOTH: stick,,,2\n'
+    '1,2,,close-up,,moth; a boy,pick,,,,,,"BOY (dry): Here. Come here. | MOTH (V.O.): Why?",,"MOTH asleep","MOTH left, a boy right",,,,yes,,\n1,3,60,,,,,,,,,,,,,,,,,,2,\n'
+)  # fmt: skip
+SCRIPT = "Title: Slack\n\n# One\n\nINT. HUT - NIGHT #2A#\n\n!1 WIDE [[shot 1; size: wide shot]]\n\nMOTH sleeps. /* not yet */\n\nBOY (V.O.)\n(quiet)\nMoth?\n\nGIRL ^\nMoth!\n\n> FADE OUT.\n"
+FILM = 'title = "x"\nrate = 25\nmounts = ["newsprint"]\n[say]\nMoth = "MOTT"\n[wears.moth]\n1 = "a coat"\n'
+SENT = '{"text": "x", "model": "godwit-motion", "film": {"kind": "clip", "seconds": 4, "shots": [{"shot": "1/1", "key": "a", "said": [], "atoms": [0, 1]}]}}\n'
 ANSWER = "Here are your prompts:\n1. A linocut of a car ferry. Bold simple shapes, clear space at the top for lettering\n2. nothing\n"
 TEMPLATE = "# {{ formula }}\n{% for p in phrases %}{{ p.words }}\n{% endfor %}"
 SETTINGS = 'model = "curlew-still"\n'
@@ -76,7 +84,16 @@ def kinds() -> list[Kind]:
         ["facets"], ["compose", "poster", "medium=a", "subject=b"], ["read", "a red fox in fog"], ["check"], ["models", "--for", "poster"], ["formulas"],
         ["recast", "a red fox, fog", "--formula", "poster", "--pick"], ["compare", "a fox", "a hen"], ["condense", "a red fox, fog, low moon", "--steps", "2"],
     ]  # fmt: skip
+    film = [
+        ["board", "{}", "--model", "godwit-motion", "--out", "t.jsonl", "--out", "t.html", "--out", "t.srt", "--out", "t.otio"], ["board", "check", "{}", "--model", "whimbrel-motion"],
+        ["board", "{}", "--model", "knot-motion", "--json"], ["board", "{}", "--filled"], ["board", "{}", "--list", "made.csv"], ["board", "{}", "--list", "made.xlsx", "--filled"],
+        ["board", "{}", "--model", "whimbrel-motion", "--set", "1/2/1=Longer than it was before.", "--out", "t.fountain"],
+    ]  # fmt: skip
     return [
+        Kind("shots.csv", SHOTS.encode(), film), Kind("shots.xlsx", workbook([row.split(",")[:8] for row in SHOTS.split("\n")[:2]]), film), Kind("script.fountain", SCRIPT.encode(), film),
+        Kind("good-shots.toml", FILM.encode(), [["board", "good-shots.csv", "--model", "godwit-motion"]]),
+        Kind("sent.jsonl", SENT.encode(), [["board", "good-shots.csv", "--model", "godwit-motion", "--sent", "{}"]]),
+        Kind("takes.csv", b"clip,file,seconds,speech end,chosen\n1/1,a.mp4,4,3,yes\n", [["board", "good-shots.csv", "--model", "whimbrel-motion", "--takes", "{}", "--out", "t.otio"]]),
         Kind("prompts.txt", lines, prompts), Kind("prompts.csv", table, prompts), Kind("prompts.json", json.dumps([RECORD, "a red fox"]).encode(), prompts),
         Kind("prompts.jsonl", f"{json.dumps(RECORD)}\n{json.dumps({'text': 'a red fox'})}\n".encode(), prompts),
         Kind("prompts.xlsx", workbook([["text", "name"], ["A linocut of a car ferry", "one"], ["a red fox", "two"]]), prompts),
@@ -278,6 +295,8 @@ def complaints(calls: int, seed: int, tell: Callable[[int], None] = lambda done:
             folder = Path(room)
             (folder / "syntagma.toml").write_text("")
             (folder / "good.txt").write_text("\n".join(PROMPTS))
+            (folder / "good-shots.csv").write_text(SHOTS)
+            (folder / "known.toml").write_text(KNOWN)
             if rnd.random() < 0.08:
                 found = lost_rows(folder, rnd, name)
             elif rnd.random() < 0.25:
@@ -287,8 +306,7 @@ def complaints(calls: int, seed: int, tell: Callable[[int], None] = lambda done:
                 kind = rnd.choice(every)
                 path = folder / kind.name
                 path.parent.mkdir(parents=True, exist_ok=True)
-                if kind.name == "syntagma.toml":
-                    path.unlink()
+                path.unlink(missing_ok=True)
                 if rnd.random() < 0.05 and kind.name != "syntagma.toml":
                     in_the_way(path, rnd.choice(PLACES))
                 elif kind.name.endswith(".xlsx") and rnd.random() < 0.5:

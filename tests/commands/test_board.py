@@ -29,7 +29,7 @@ def records(folder, *words):
 
 def test_the_strip_shows_scenes_to_scale_and_what_they_cost(here):
     out = good(here, "board", FILM, "--model", "whimbrel-motion,godwit-motion")
-    assert all(len(line) <= 80 or line.startswith("  ") for line in out.splitlines())
+    assert all(len(line) <= 80 or line.startswith("  ") for line in out.split("\nmodel ")[0].splitlines())
     assert "1  ticket office, night" in out and "2  wet quay, before dawn, sea smoke" in out
     assert "“Last boat to Skerrow. Mind the step.”" in out and "first frame: PURSER bending over the ticket" in out
     assert "1/5: PURSER has a ticket punch in 1/3, and not here" in out and "2/4: PILOT and PURSER both look right" in out
@@ -177,6 +177,21 @@ def test_one_line_changed_makes_one_clip_new(here):
     assert "“This is ticket nine. It was sold in 1947, Tilling to the Ounce.” is now" in done.stderr
     again = run(here, "board", FILM, "--model", "whimbrel-motion", "--sent", "sent.jsonl", *change, "--repack")
     assert "packed anew 9 clips" in again.stderr and "with what was sent kept, 1 clips" in again.stderr
+
+
+def test_columns_by_other_names_and_what_is_none(here):
+    (here / "o.csv").write_text("SCENE,SHOT #,DUR,FRAMING,MOVEMENT,CAST,DESCRIPTION,LOCATION,LENS\n1,1,5,CU,push in,NORA & DEV,Dev holds up the map.,salt marsh causeway,50\n")
+    done = run(here, "board", "o.csv", "--model", "whimbrel-motion", "--json")
+    text = json.loads(done.stdout)[0]["text"]
+    assert text.startswith("Close-up; the camera pushes in. Nora and Dev, on a salt marsh causeway") and "Dev holds up the map." in text
+    assert "kept, and in no prompt: LENS" in done.stderr and json.loads(done.stdout)[0]["film"]["seconds"] == 6
+
+
+def test_a_list_goes_into_a_workbook_and_comes_back(here):
+    good(here, "board", FILM, "--list", "t.xlsx")
+    shutil.copy(here / "ticket-nine.toml", here / "t.toml")
+    back = json.loads(run(here, "board", "t.xlsx", "--model", "godwit-motion", "--json").stdout)
+    assert [r["id"] for r in back] == [r["id"] for r in records(here, "--model", "godwit-motion")]
 
 
 def test_takes_make_the_cut_and_the_frames(here):

@@ -146,6 +146,32 @@ def test_the_side_of_the_light(light, facing, side):
     assert frame_side(light, facing) == side
 
 
+@pytest.mark.parametrize(
+    ("cell", "column", "sides"),
+    [("PURSER left, PILOT right", "screen side", {"purser": "left", "pilot": "right"}), ("frame left", "screen side", {"purser": "left"}), ("PILOT: R", "screen side", {"pilot": "right"}),
+     ("centre", "screen side", {"purser": "centre"}), ("off right", "eyeline", {"purser": "right"}), ("camera left", "eyeline", {"purser": "left"}), ("to camera", "eyeline", {"purser": "camera"}),
+     ("PILOT looks into the lens", "eyeline", {"pilot": "camera"}), ("down", "eyeline", {"purser": "down"}), ("nowhere", "eyeline", {})],
+)  # fmt: skip
+def test_sides_as_lists_write_them(cell, column, sides):
+    assert shot(who="purser; pilot", **{column: cell}).sides(column) == sides
+
+
+@pytest.mark.parametrize(
+    ("move", "clause"),
+    [("push in", "the camera pushes in"), ("Slow dolly-in", "the camera pushes in slowly"), ("STATIC", "the camera holds still"), ("pan L", "the camera pans left"), ("a strange wobble", "")],
+)
+def test_moves_as_lists_call_them(move, clause):
+    assert KNOWLEDGE.moving(move) == clause
+
+
+@pytest.mark.parametrize(
+    ("place", "said"),
+    [("rocky islet", "on a rocky islet"), ("open sea", "on the open sea"), ("country station", "at a country station"), ("ticket office", "ticket office"), ("on a wet quay", "on a wet quay"), ("Salt steps", "Salt steps")],
+)
+def test_places_are_led_to(place, said):
+    assert KNOWLEDGE.place(place) == said
+
+
 # Seconds
 
 
@@ -175,6 +201,7 @@ def test_where_a_line_can_be_cut():
     assert sentences("You don't. It tells you… It sighs!") == ["You don't.", "It tells you…", "It sighs!"]
     assert divisions("One thing. Another thing. A third.") == ["One thing.", "Another thing."]
     assert divisions("It was cold, so we lit the stove") == ["It was cold,"]
+    assert divisions("we ran down the iron stairs and the wind blew in every keyhole") == ["the iron stairs"]
 
 
 # Clips
@@ -338,7 +365,7 @@ def test_clothes_from_a_story_day_on_and_for_one_shot():
     assert cast.full("PILOT", shot(who="pilot", **{"story day": "1"})) == "the pilot, in an oilskin coat, with a plait"
     assert cast.full("pilot", shot(who="pilot", **{"story day": "3"})) == "the pilot, in a duffel coat, with a plait"
     assert cast.full("pilot", shot(who="pilot", wardrobe="PILOT: overalls", **{"story day": "3"})) == "the pilot, in overalls, with a plait"
-    assert cast.short("pilot") == "the pilot" and Cast({}).short("a tall man in a hat") == "the tall man in a hat"
+    assert cast.short("pilot") == "the pilot" and Cast({}).short("a tall man in a hat") == "the tall man"
 
 
 @pytest.mark.parametrize(
@@ -355,6 +382,36 @@ def test_nobody_real_is_sent_without_consent(consent, told):
     cast = Cast({"ada": Known("ada", "Ada, a baker", real=True, consent=consent)})
     found = cast.refused(read_shots(["shot", "who", "line"], [(2, {"shot": "1", "who": "ada", "line": "Yes."})], "l", ["ada"]).shots[0], "whimbrel", "2026-11-26")
     assert told in found if told else not found
+
+
+OWN = """+++
+about = "A letter read over one picture"
+media = "video"
+
+[slots]
+what = { facet = "object", need = true }
+reader = { facet = "" }
+words = { facet = "", need = true }
+paper = { facet = "" }
+
+[parameters]
+seconds = 6
++++
+lead!      close on [a paper what]
+rest       lying on [a surface].
+voice!     [the reader] reads: "[words]".
+-          subtitles
+"""
+
+
+def test_a_formula_of_a_persons_own_with_columns_for_its_slots(tmp_path):
+    (tmp_path / "letter.formula").write_text(OWN, "utf-8")
+    words = "We ran down the iron stairs and the wind " + "blew in every keyhole and " * 8 + "stopped."
+    (tmp_path / "own.csv").write_text(f"shot,who,surface,Paper,speaker,line,formula\n1,letter,oiled oak,water-stained,keeper,The lamp was out.,{tmp_path}/letter.formula\n2,keeper,,,,{words},\n", "utf-8")
+    made = Board(FilmList(workspace(), str(tmp_path / "own.csv")).film(), workspace().model("whimbrel-motion"), workspace().model("curlew-still"))
+    assert made.made[0].prompt.text == 'Close on a water-stained letter, lying on oiled oak. The lighthouse keeper says "The lamp was out."'
+    too_long = next(f for f in made.plan.findings if f.code == "line-too-long")
+    assert too_long.kind == "error" and "cut it behind “the iron stairs”" in too_long.remedy and made.plan.clips[1].clip.over
 
 
 # Clips that were sent

@@ -17,7 +17,7 @@ from syntagma.core.film.knowledge import Knowledge, read_knowledge
 from syntagma.core.film.planning.continuity import continuity
 from syntagma.core.film.planning.film_plan import FIRST_ROLE, LAST_ROLE, Plan, Planned, Sent, key_of, plan, spoken_in
 from syntagma.core.film.shots.columns import PICK
-from syntagma.core.film.shots.shot_list import Shot, ShotList
+from syntagma.core.film.shots.shot_list import LONGEST, Shot, ShotList
 from syntagma.core.film.words.cast import Cast
 from syntagma.core.film.words.clip_formula import Shape, View, Wording, clip_words
 from syntagma.core.film.words.roles import FIRST, LAST
@@ -29,6 +29,7 @@ from syntagma.core.writing.prompt import Manner, Prompt
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.files import read_text
 from syntagma.storage.folders import SHIPPED
+from syntagma.storage.trouble import Trouble
 
 FILM_DATA = "film.toml"
 FRAMES = "frames"
@@ -277,14 +278,19 @@ class Board:
 
 def sent_clips(records: Sequence[Mapping[str, Any]]) -> dict[str, list[Sent]]:
     """The clips of a film that were sent, by model, as the records of a board have them. A record that says that it is struck or open was
-    not."""
+    not. Raises Trouble."""
     found: dict[str, list[Sent]] = {}
-    for record in records:
+    for number, record in enumerate(records, 1):
         film = record.get("film")
         if not isinstance(film, dict) or film.get("kind") != "clip" or record.get("status", "sent") in ("open", "struck", "approved"):
             continue
-        parts = tuple((str(s["shot"]), str(s["key"]), tuple(map(str, s["said"])), (int(s["atoms"][0]), int(s["atoms"][1]))) for s in film["shots"])
-        found.setdefault(str(record.get("model", "")), []).append(Sent(float(film["seconds"]), parts))
+        try:
+            parts = tuple((str(s["shot"]), str(s["key"]), tuple(map(str, s["said"])), (int(s["atoms"][0]), int(s["atoms"][1]))) for s in film["shots"])
+            sent = Sent(float(film["seconds"]), parts)
+        except (KeyError, TypeError, ValueError, IndexError, OverflowError):
+            raise Trouble(f"record {number} says in its key film nothing that board wrote", "give the records as board --out NAME.jsonl made them") from None
+        if 0 < sent.seconds < LONGEST and all(0 <= start < stop for _, _, _, (start, stop) in parts):
+            found.setdefault(str(record.get("model", "")), []).append(sent)
     return found
 
 

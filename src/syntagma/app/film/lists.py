@@ -53,10 +53,15 @@ class FilmList:
         return headings, found, [] if found else [Mistake("there is no scene in it", "a scene begins with INT. or EXT., on a line of its own", str(path))]
 
     def _read(self) -> ShotList:
-        slots = [rule.name for rule in self.workspace.formula(self.settings.formula)[0].slots]
         names = [one.name for one in self.workspace.known.values()]
-        own = [slot for slot in slots if not column_of(slot)]
-        return read_shots(self.headings, self.rows, self.source, names, own)
+        return read_shots(self.headings, self.rows, self.source, names, [slot for slot in self._slots() if not column_of(slot)])
+
+    def _slots(self) -> list[str]:
+        """The slots of every formula that the list is written by."""
+        heading = next((h for h in self.headings if column_of(h) == "formula"), "")
+        named = {cells.get(heading, "").strip() for _, cells in self.rows} if heading else set()
+        formulas = [self.workspace.formula(name)[0] for name in dict.fromkeys((self.settings.formula, *sorted(named - {"", NONE})))]
+        return list(dict.fromkeys(rule.name for formula in formulas for rule in formula.slots))
 
     def change(self, place: str, text: str) -> str:
         """Change one cell or one line; return what it was. Raises Trouble where there is no such place."""
@@ -70,7 +75,7 @@ class FilmList:
     @property
     def further(self) -> list[str]:
         """The headings that no prompt hears of: no column of a shot list, no slot of the formula, nothing that a script keeps."""
-        slots = {rule.name for rule in self.workspace.formula(self.settings.formula)[0].slots}
+        slots = set(self._slots())
         return [h for h in self.headings if not column_of(h) and h.strip().lower() not in slots and h not in (*KEPT, "heading words")]
 
     @property

@@ -113,7 +113,7 @@ def _planned(workspace, found, call, only: bool) -> int:
     takes = read_takes(call.takes, [made.name for made in first.made if made.kind == "clip"]) if call.takes else {}
     files = FilmFiles(found, boards, bills, takes, terminal.note)
     findings = [*first.findings, *_of_prompts(first), *files.subtitle_findings, *first.wrong]
-    worst = 1 if any(f.kind == ERROR for board in boards for f in (*board.wrong, *_of_prompts(board))) else 0
+    worst = 1 if any(f.kind == ERROR for board in boards for f in (*board.wrong, *board.plan.findings, *_of_prompts(board))) else 0
     if call.json:
         terminal.json([record for board in boards for record in board.records()])
     elif only:

@@ -4,7 +4,7 @@ there."""
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
+from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
 from syntagma.core.film.knowledge import Knowledge
 from syntagma.core.film.shots.shot_list import Shot
 from syntagma.core.film.shots.spoken import Line, divisions, respelled, seconds_of, sentences
@@ -60,7 +60,7 @@ def findings_of(shot: Shot, time: Timing, longest: float, model: str) -> list[Fi
         takes = sum(said.seconds for said in time.said if said.line == number - 1)
         if takes > longest:
             message = f"the line “{_begin(line)}” takes about {takes:.1f} s, and a clip of {model} has {longest:g} at most"
-            found.append(Finding(WARNING, message, _where_to_cut(line), f"{shot.name}/{number}", code="line-too-long"))
+            found.append(Finding(ERROR, message, _where_to_cut(line), f"{shot.name}/{number}", code="line-too-long"))
     if shot.seconds and time.spoken > shot.seconds:
         message = f"what is said takes about {time.spoken:.1f} s, and {shot.seconds:g} were asked for: the shot becomes longer"
         remedy = f"say it in {max(1, int(_words(shot) * shot.seconds / time.spoken))} words, or ask for {time.spoken:.1f} seconds"

@@ -19,7 +19,7 @@ from syntagma.core.notation.late_regex import regex
 _SIDES = regex(r"\b(?P<side>left|right|centre|center|middle|[lrc])\b", re.I)
 _LOOKS = regex(r"\b(?P<side>left|right|[lr]|up|down)\b", re.I)
 _TO_CAMERA = regex(r"\b(?:camera|cam|lens)\b", re.I)
-_SIDE_WORDS = regex(r"[\s:–-]*(?:\b(?:looks?|looking|is|on|at|to|the|of|frame|screen|camera|cam|off|facing|eyes|out)\b[\s:–-]*)*$", re.I)
+_SIDE_WORDS = frozenset("look looks looking is on at to the of frame screen camera cam off facing eyes out into in with".split())
 _NAMED = {"center": "centre", "middle": "centre", "lens": "camera", "cam": "camera", "l": "left", "r": "right", "c": "centre"}
 _OWNED = regex(r"\s*(?P<who>[^:;|]{1,60}):\s*(?P<what>[^|]+)")
 LONGEST = 3600.0  # seconds of a shot
@@ -71,7 +71,10 @@ class Shot(NamedTuple):
                 match = _TO_CAMERA.search(part)
             if match:
                 side = match[0].lower()
-                who = plain_name(_SIDE_WORDS.sub("", part[: match.start()])) or (self.who[0] if self.who else "")
+                words = part[: match.start()].split()
+                while words and words[-1].strip(":–-").lower() in ("", *_SIDE_WORDS):
+                    words.pop()
+                who = plain_name(" ".join(words).rstrip(":–- ")) or (self.who[0] if self.who else "")
                 found.setdefault(who.lower(), _NAMED.get(side, side))
         return found
 

@@ -12,6 +12,7 @@ AT_ONCE = "at once"  # said with the line before
 _NAMED = regex(r"(?P<who>[^\s:|(][^:|(]{0,60}?)\s*(?:\((?P<how>[^()]*)\))?\s*:\s*(?P<words>\S.*)", re.S)
 _SENTENCE = regex(r"[^.!?…]+(?:[.!?…]+[\"”’')]*|$)\s*")
 _CLAUSE = regex(r"[,;:–—]\s")
+_LINK = regex(r" (?=(?:and|but|because|while|when|who|that|so) )")
 _VOICES = {"os": OFF, "oc": OFF, "off": OFF, "offscreen": OFF, "offcamera": OFF, "vo": OVER, "voiceover": OVER, "narration": OVER, "onscreen": ON, "oncamera": ON, "on": ON}
 
 
@@ -117,8 +118,9 @@ def seconds_of(text: str, pace: float, manner: str, knowledge: Knowledge) -> flo
 
 
 def divisions(text: str) -> list[str]:
-    """Where a line may be cut, told by its last words before the cut: behind a sentence, else behind a clause."""
+    """Where a line may be cut, told by its last words before the cut: behind a sentence, else behind a clause, else before a word that links."""
     whole = sentences(text)
     if len(whole) > 1:
         return [" ".join(one.split()[-3:]) for one in whole[:-1]]
-    return [" ".join(text[: match.start() + 1].split()[-3:]) for match in _CLAUSE.finditer(text)]
+    clauses = [" ".join(text[: match.start() + 1].split()[-3:]) for match in _CLAUSE.finditer(text)]
+    return clauses or [" ".join(text[: match.start()].split()[-3:]) for match in _LINK.finditer(text) if len(text[: match.start()].split()) > 3]

@@ -387,7 +387,7 @@ class _Builder:
         left = list(speeches)
         for i, line in enumerate(view.lines):
             own = next((one for one in left if self._fits(one, line, view)), None)
-            if own is None or any(self._says_who(slot) for slot in own.slots):
+            if own is None or any(self._says_who(own, slot) for slot in own.slots):
                 self._stop(number)
             if own is not None:
                 left.remove(own)
@@ -397,34 +397,28 @@ class _Builder:
 
     def _fits(self, one: Phrase, line: Line, view: View) -> bool:
         """Can a phrase of the formula's say this line? Its speaker is a slot of its own, or the person of its slot."""
-        spoken = [slot for slot in one.slots if self.roles.get(slot) == "line" or self._is_line(one, slot)]
         people = [self.roles[slot] for slot in one.slots if self.roles.get(slot, "").startswith("who")]
-        if len(spoken) != 1:
+        if len(_quoted(one)) != 1:
             return False
         if not people:
-            named = any(self.roles.get(slot) == "speaker" for slot in one.slots)
+            named = any(self._says_who(one, slot) for slot in one.slots)
             return named or (line.speaker in view.shot.who[:1] and "lens" in _fixed_words(one))
         place = int(people[0].rpartition(" ")[2]) - 1 if " " in people[0] else 0
         return view.shot.who[place : place + 1] == (line.speaker,)
 
-    def _says_who(self, slot: str) -> bool:
-        """Does a slot say who speaks?"""
+    def _says_who(self, one: Phrase, slot: str) -> bool:
+        """Does a slot of a phrase that speaks say who does: by its name, or as the free one outside of the quotation?"""
         role = self.roles.get(slot, "")
-        return role == "speaker" or role.startswith("who")
-
-    def _is_line(self, one: Phrase, slot: str) -> bool:
-        """Is a free slot of a phrase that speaks the words spoken?"""
-        return not self.rules[slot].facet and self.roles.get(slot) != "speaker"
+        return role == "speaker" or role.startswith("who") or (not self.rules[slot].facet and slot not in _quoted(one))
 
     def _own_speech(self, number: int, one: Phrase, line: Line, view: View) -> None:
         calls = wording.calls(line.speaker, self.how.cast, self.how.handles)
         for slot in one.slots:
-            role = self.roles.get(slot, "")
             name = self._slot(number, slot)
-            if self._says_who(slot):
+            if self._says_who(one, slot):
                 if name not in self.made.fills and not self.made.given.get(name):
                     self._fill(name, calls, "speaker")
-            elif role == "line" or self._is_line(one, slot):
+            elif slot in _quoted(one):
                 self.made.given[name] = respelled(line.text, self.how.cast.say).replace(";", "\\;")
             elif said := wording.how(line, self.how.vocabulary):
                 self.made.slots[name] = self.made.slots[name]._replace(facet="")
@@ -495,6 +489,12 @@ def _goes_on(body: Sequence[Node], slot: str) -> bool:
     at = next((i for i, node in enumerate(body) if isinstance(node, Group) and node.head == slot), len(body))
     behind = body[at + 1] if at + 1 < len(body) else None
     return isinstance(behind, FixedText) and behind.raw.strip()[:1].isalpha()
+
+
+def _quoted(one: Phrase) -> list[str]:
+    """The slots of a phrase that stand in quotation marks."""
+    pairs = zip(one.body, one.body[1:], strict=False)
+    return [behind.head for node, behind in pairs if isinstance(node, FixedText) and isinstance(behind, Group) and node.raw.rstrip()[-1:] in ('"', "“")]
 
 
 def _fixed_words(one: Phrase) -> str:
