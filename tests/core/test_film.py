@@ -390,6 +390,7 @@ media = "video"
 
 [slots]
 what = { facet = "object", need = true }
+surface = { facet = "material", tag = "surface" }
 reader = { facet = "" }
 words = { facet = "", need = true }
 paper = { facet = "" }
