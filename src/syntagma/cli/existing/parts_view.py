@@ -28,6 +28,9 @@ def coloured(reading) -> None:
     terminal.say(*((shown(piece.text), ink(piece)) for piece in reading.pieces), error=False)
 
 
+MOST_SEEN = 400  # parts that a terminal shows
+
+
 def sharing(*columns: tuple[str, int]):
     """A table whose columns share the width by their ratios; those of ratio 0 take what they need."""
     from rich.box import SIMPLE_HEAD
@@ -44,9 +47,9 @@ def parts_table(reading) -> None:
     from rich.text import Text
 
     grid = sharing(("part", 0), ("words", 5), ("term", 4), ("sure", 0), ("why", 4))
-    for piece in reading.pieces:
-        if piece.kind == "glue":
-            continue
+    said = [piece for piece in reading.pieces if piece.kind != "glue"]
+    most = MOST_SEEN if terminal.on_terminal() else len(said)
+    for piece in said[:most]:
         words = shown(" ".join(piece.text.split()))
         facet = piece.facet if piece.kind == "part" else piece.kind
         weight = f" ×{piece.stress:g}" if piece.stress != 1 else ""
@@ -65,6 +68,8 @@ def parts_table(reading) -> None:
             Text(facet + name, style=ink(piece)), Text(words + weight), Text(shown(term)), sure, Text(piece.why, style=terminal.QUIET)
         )
     terminal.console().print(grid)
+    if len(said) > most:
+        terminal.note(f"and {len(said) - most:,} parts more: --json has them all")
 
 
 def comparison(found) -> None:

@@ -5,6 +5,7 @@ gaps: joined they are the text, byte for byte.
 """
 
 import re
+from bisect import bisect_right
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import pairwise
 
@@ -128,16 +129,24 @@ class Reader:
 def _quoted(model: Model, stretch: Stretch, parts: list[Found]) -> list[Found]:
     """The parts, what stands in quotation marks as one: it is said, or written."""
     words = stretch.words
-    opened = sorted({one.quoted for one in stretch.seen if one.quoted})
-    for first in opened:
+    spans: list[tuple[int, int, int]] = []  # the mark, the first word inside, behind the last
+    for first in sorted({one.quoted for one in stretch.seen if one.quoted}):
         stop = next(i for i in range(first, len(words) + 1) if i == len(words) or stretch.seen[i].quoted != first)
         inside = [i for i in range(first, stop) if words[i].is_word]
         if inside:
-            a, b = inside[0], inside[-1] + 1
-            kept = [part for part in parts if part.stop <= a or part.first >= b]
-            cut = [part._replace(stop=first - 1) for part in parts if part.first < first - 1 and a < part.stop <= b]
-            parts = sorted([*kept, *cut, model.best(stretch, a, b, SPOKEN)])
-    return parts
+            spans.append((first, inside[0], inside[-1] + 1))
+    if not spans:
+        return parts
+    ends = [b for _, _, b in spans]
+    kept = []
+    for part in parts:
+        at = bisect_right(ends, part.first)
+        first, a, b = spans[at] if at < len(spans) else (0, len(words) + 1, 0)
+        if part.stop <= a:
+            kept.append(part)
+        elif part.first < first - 1 and part.stop <= b:
+            kept.append(part._replace(stop=first - 1))
+    return sorted([*kept, *(model.best(stretch, a, b, SPOKEN) for _, a, b in spans)])
 
 
 def _whole(stretch: Stretch, parts: list[Found]) -> list[Found]:
