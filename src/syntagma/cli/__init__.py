@@ -17,6 +17,7 @@ STEPS = {  # the commands by the step of the work
     "limits": "fit check",
     "what exists": "read recast condense compare learn brief",
     "film": "board",
+    "batches": "sheet send collect service",
 }
 ROOMS = {  # where the module of a command lies
     "workspace": "tour start facets terms term formulas formula mounts mount themes theme",
@@ -26,6 +27,7 @@ ROOMS = {  # where the module of a command lies
     "models": "models model",
     "handing_on": "brief",
     "film": "board",
+    "batches": "sheet send collect service",
 }
 COMMANDS = {
     "tour": "the whole job on the demo data, step by step",
@@ -51,6 +53,10 @@ COMMANDS = {
     "compare": "two prompts part by part, and how far apart they are",
     "brief": "the page that teaches an assistant to write in a formula; and its answer taken",
     "board": "a shot list or a script made into prompts that cut together; `board new` begins one, `board check` looks it over",
+    "sheet": "tables of prompts that are looked over before paying: made, given out, taken back, approved, struck",
+    "send": "the approved rows of a sheet to the services of their models, within a budget",
+    "collect": "what was sent: asked for, fetched, written; what is not clear looked up",
+    "service": "a stand-in for a generation service on this machine; and which hosts models may speak to",
     "fit": "prompts into a model's limits, with the least loss",
     "check": "findings on prompts in a file, on a formula, or on the workspace",
 }

@@ -400,6 +400,27 @@ class Progress:
             self._bar.stop()
 
 
+class Counting:
+    """A line on standard error that says how far work is, for work whose steps take a while; nothing where nobody looks."""
+
+    def __init__(self, total: int, what: str):
+        self._bar, self.total, self.what = None, total, what
+
+    def __enter__(self):
+        if not sys.stderr.isatty():
+            return lambda *said: None
+        from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
+
+        self._bar = Progress(TextColumn(self.what), BarColumn(), MofNCompleteColumn(), TextColumn("{task.description}"), console=console(error=True), transient=True)
+        task = self._bar.add_task("", total=self.total)
+        self._bar.start()
+        return lambda *said: self._bar.update(task, advance=1, description="  ".join(said))
+
+    def __exit__(self, *error) -> None:
+        if self._bar:
+            self._bar.stop()
+
+
 def json(value: object, one_line: bool = False) -> None:
     """Print JSON on standard output; for a terminal with every control character escaped."""
     from msgspec import json

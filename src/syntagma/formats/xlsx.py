@@ -208,3 +208,46 @@ def write_form(
             cell.number_format = "@"  # shot numbers are text: 12A, 007
     sheet.freeze_panes = "C3"
     book.save(file)
+
+
+def write_looked_over(file: IO[bytes], name: str, columns: Sequence[str], rows: Sequence[Sequence[str]], lists: Mapping[str, Sequence[str]], findings: str) -> None:
+    """Write a sheet that people look over: open lists, long text wrapped, the first row in view, rows with findings coloured (their words are there too).
+    Raises OSError, ValueError where a cell is too long."""
+    from openpyxl import Workbook
+    from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
+    from openpyxl.styles import Alignment, Font, PatternFill
+    from openpyxl.utils import get_column_letter
+    from openpyxl.worksheet.datavalidation import DataValidation
+
+    wide = {"text": 70, "negative": 30, "findings": 40, "note": 30, "why": 30}
+    book = Workbook()
+    sheet = book.active
+    sheet.title = "".join("-" if c in "[]:*?/\\" else c for c in name)[:31] or "sheet"
+    sheet.append(list(columns))
+    choices = book.create_sheet("choices")
+    for i, column in enumerate(columns, 1):
+        letter = get_column_letter(i)
+        sheet.cell(1, i).font = Font(bold=True)
+        sheet.column_dimensions[letter].width = wide.get(column, 14)
+        if found := lists.get(column):
+            choices.cell(1, i, column)
+            for row, text in enumerate(found, 2):
+                choices.cell(row, i, text).data_type = "s"
+            rule = DataValidation("list", f"choices!${letter}$2:${letter}${len(found) + 1}", allow_blank=True, showErrorMessage=False)
+            rule.add(f"{letter}2:{letter}{len(rows) + 200}")
+            sheet.add_data_validation(rule)
+    inks = {"error": PatternFill("solid", fgColor="F6D5CC"), "warning": PatternFill("solid", fgColor="FBEBC8")}
+    at = list(columns).index(findings) if findings in columns else -1
+    for cells in rows:
+        if any(len(cell) > LONGEST_CELL for cell in cells):
+            raise ValueError(f"a cell has more than {LONGEST_CELL:,} characters")
+        sheet.append([ILLEGAL_CHARACTERS_RE.sub(lambda m: f"_x{ord(m[0]):04X}_", cell) for cell in cells])
+        said = cells[at] if at >= 0 else ""
+        ink = inks["error"] if "error: " in said else inks["warning"] if "warning: " in said else None
+        for i, cell in enumerate(sheet[sheet.max_row]):
+            cell.data_type, cell.number_format = "s", "@"
+            cell.alignment = Alignment(wrap_text=columns[i] in wide, vertical="top")
+            if ink and i == at:
+                cell.fill = ink
+    sheet.freeze_panes = "B2"
+    book.save(file)

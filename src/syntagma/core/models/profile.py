@@ -214,6 +214,74 @@ class Price(_Part):
     factors: list[Factor] = []
     free: Annotated[int, Meta(ge=0)] = 0  # prompts a day that cost nothing
     takes: Annotated[float, Meta(ge=1, le=100)] = 1.0  # takes that one shot is likely to need
+    tax: Annotated[float, Meta(ge=0, le=1)] = 0.0  # what comes on top, as a share
+
+
+Pointer = Annotated[str, Meta(pattern=r"^(/.*)?$")]  # RFC 6901: where in an answer something stands
+
+
+class Call(_Part):
+    """A call of the service: its method and its path behind the address, with {task}, {reference}."""
+
+    method: Literal["GET", "POST", "PUT", "DELETE", "PATCH"] = "GET"
+    path: str = ""
+    body: dict[str, Any] = {}  # what is sent beside or in place of the request
+
+
+class Answer(_Part):
+    """Where in its answers things stand (JSON Pointers), and what its words mean."""
+
+    task: Pointer = ""
+    state: Pointer = ""
+    progress: Pointer = ""  # 0 to 1, or 0 to 100
+    results: Pointer = ""  # a list, or one
+    address: Pointer = ""  # in a result: where it can be had
+    data: Pointer = ""  # in a result: the file itself, as base64
+    expires: Pointer = ""  # in a result, or in the answer: a date, or the seconds that are left
+    charged: Pointer = ""
+    wrong: Pointer = ""  # what is there says that it went wrong, whatever the status
+    listed: Pointer = ""  # of a look-up: the list of tasks
+    waiting: list[str] = []
+    done: list[str] = []
+    failed: list[str] = []
+    refused: list[str] = []
+    cancelled: list[str] = []
+
+
+class Key(_Part):
+    """An idempotency key: the header that it stands in, and how many hours the service remembers it."""
+
+    header: str = "Idempotency-Key"
+    hours: Annotated[float, Meta(gt=0, le=10_000)] = 24.0
+
+
+class Service(_Part):
+    """How the service of a generator is spoken to. A secret has no place here: a person binds one to the host of `address` themselves."""
+
+    address: str
+    headers: dict[str, str] = {}
+    secret: str = "Authorization: Bearer {secret}"  # the header in which a person's secret stands
+    submit: Call = Call(method="POST", path="/")
+    state: Call | None = None
+    find: Call | None = None
+    cancel: Call | None = None
+    listed: Call | None = None
+    reference: Pointer = ""  # where our own number of an attempt stands in the request
+    answer: Answer = Answer()
+    key: Key | None = None
+    at_once: Whole = 4
+    a_minute: Whole = 60
+    every: Annotated[float, Meta(gt=0, le=3600)] = 2.0  # seconds between two looks at a task
+    patience: Annotated[float, Meta(gt=0, le=86400)] = 60.0  # seconds in which an answer has to come
+    pictures: Literal["address", "data"] = "address"  # how pictures that are files here are sent
+
+
+class Terms(_Part):
+    """What may be done with results, as somebody read it on a day."""
+
+    commercial: Literal["yes", "no", "unknown"] = "unknown"
+    training: Literal["yes", "no", "unknown"] = "unknown"
+    read: str = ""
 
 
 class Profile(_Part):
@@ -241,6 +309,8 @@ class Profile(_Part):
     price: Price | None = None
     sizes: dict[str, tuple[Whole, Whole]] = {}
     request: dict[str, Any] = {}
+    service: Service | None = None
+    terms: Terms = Terms()
     counters: dict[str, Any] = field(default_factory=dict)  # by tokenizer file: what counts its tokens
 
     @property

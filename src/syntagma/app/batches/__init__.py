@@ -1,0 +1,1 @@
+"""Batches: sheets that are looked over, sent and collected."""

@@ -1,0 +1,323 @@
+"""Sheets: shown, taken back from people, approved and struck, with the ledger as the truth."""
+
+import getpass
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
+
+from syntagma.app.batches.rows_made import content_of, hash_of, row_of
+from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.batches.conditions import BadCondition, condition
+from syntagma.core.batches.merging import EDITABLE, Conflict, Merge, merged, status_given
+from syntagma.core.batches.rows import (
+    APPROVED,
+    DONE,
+    FAILED,
+    MOST_TAKES,
+    OPEN,
+    SENT,
+    UNCLEAR,
+    SheetRow,
+    TakeState,
+    approval_hash,
+    row_ids,
+    status_of,
+)
+from syntagma.core.diagnostics.findings import ERROR
+from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.models.parameters import shown, value_of
+from syntagma.core.models.prices import money
+from syntagma.storage.ledger import Ledger, now
+from syntagma.storage.trouble import Trouble
+
+FIRST = ("id", "status", "takes", "text", "negative", "model")
+LAST = ("cost", "findings", "note", "charged", "file", "why", "seen")
+SHORT = 60
+
+
+class Sheet:
+    """One sheet of a workspace's ledger. Raises Trouble where there is none."""
+
+    def __init__(self, workspace: Workspace, ledger: Ledger, name: str):
+        self.workspace, self.ledger, self.name = workspace, ledger, name
+        self._profiles: dict[str, str] = {}
+        self.load()
+
+    def load(self) -> None:
+        """Read it as it stands in the ledger."""
+        self.rows = {row.id: row for row in self.ledger.rows(self.name)}
+        self.takes: dict[str, list[TakeState]] = {}
+        for take in self.ledger.takes(self.name):
+            self.takes.setdefault(take.row, []).append(take)
+        self.parameters = list(dict.fromkeys(name for row in self.rows.values() for name in row.parameters))
+        self.further = list(dict.fromkeys(name for row in self.rows.values() for name in row.further))
+
+    @property
+    def columns(self) -> list[str]:
+        """The columns in which it is given out."""
+        own = [*FIRST, *self.parameters, *LAST]
+        return [*own, *(name for name in self.further if name not in own)]
+
+    @property
+    def editable(self) -> list[str]:
+        """The columns that a person may change."""
+        return [*EDITABLE, "model", *self.parameters]
+
+    def status(self, row: SheetRow) -> str:
+        """What stands in the column status of a row."""
+        return status_of(row, self.takes.get(row.id, ()))
+
+    def sent(self, row: str) -> bool:
+        """Has anything of a row gone out, or is it to go?"""
+        return bool(self.takes.get(row))
+
+    def cells(self, row: SheetRow) -> dict[str, str]:
+        """A row as it is given out."""
+        takes = self.takes.get(row.id, [])
+        charged = [take.charged for take in takes if take.charged is not None]
+        found = {"id": row.id, "status": self.status(row), "takes": str(row.takes), "text": row.text, "negative": row.negative, "model": row.model}
+        found |= {name: shown(row.parameters[name]) if name in row.parameters else "" for name in self.parameters}
+        found |= {
+            "cost": "" if row.cost is None else f"{money(row.cost)} {row.currency}".strip(), "findings": "; ".join(f"{f.get('kind', '')}: {f.get('message', '')}" for f in row.findings),
+            "note": row.note, "charged": f"{money(sum(charged))} {row.currency}".strip() if charged else "", "file": "; ".join(take.file for take in takes if take.file),
+            "why": row.held or "; ".join(f"{take.id}: {take.why}" for take in takes if take.why), "seen": self.seen(row),
+        }  # fmt: skip
+        return {name: found.get(name, row.further.get(name, "")) for name in self.columns}
+
+    def seen(self, row: SheetRow) -> str:
+        """What is seen of a row, in short: what an approval of it binds to."""
+        if row.model not in self._profiles:
+            self._profiles[row.model] = hash_of(self.workspace.model(row.model)) if row.model in self.workspace.models() else ""
+        return approval_hash(row, self._profiles[row.model])
+
+    def table(self) -> list[dict[str, str]]:
+        """All rows as they are given out; the ledger remembers them."""
+        cells = {row.id: self.cells(row) for row in self.rows.values()}
+        self.ledger.give(self.name, cells, {name: one["seen"] for name, one in cells.items()})
+        return list(cells.values())
+
+    # What a person sets
+
+    def chosen(self, names: Sequence[str], where: str, every: bool = False) -> list[SheetRow]:
+        """The rows that are meant: by id (or the beginning of one), by a condition on columns, or all. Raises Trouble."""
+        if where:
+            try:
+                holds = condition(where, self.columns)
+            except BadCondition as bad:
+                raise Trouble(str(bad), bad.remedy, 2) from None
+            return [row for row in self.rows.values() if holds(self.cells(row))]
+        if every:
+            return list(self.rows.values())
+        if not names:
+            raise Trouble("no row is named", "give ids, a condition (--where cost>4), or --all", 2)
+        return [self.named(name) for name in names]
+
+    def named(self, name: str) -> SheetRow:
+        """A row by its id, or by the beginning of one. Raises Trouble."""
+        if name in self.rows:
+            return self.rows[name]
+        near = [row for row in self.rows if row.startswith(name)] if name else []
+        if len(near) != 1:
+            what = "several rows begin with" if near else "there is no row"
+            raise Trouble(f"{what} “{name}”", perhaps(name, near or self.rows, "syntagma sheet show lists them"), 2)
+        return self.rows[near[0]]
+
+    def set_status(self, rows: Sequence[SheetRow], status: str, anyway: bool = False) -> list[tuple[SheetRow, str]]:
+        """Approve, strike or open rows; return those for which that is not possible, each with why. An approval binds to exactly what the row is now."""
+        refused = []
+        for row in rows:
+            if why := self._why_not(row, status, anyway):
+                refused.append((row, why))
+            elif status == APPROVED:
+                self.put(row._replace(status=APPROVED, approval=self.seen(row), approved_by=person(), approved_at=now()), APPROVED, self.seen(row))
+            else:
+                self.put(row._replace(status=status, approval="", approved_by="", approved_at=""), status)
+        return refused
+
+    def _why_not(self, row: SheetRow, status: str, anyway: bool) -> str:
+        """Why a status can't be set; "" where it can."""
+        takes = self.takes.get(row.id, [])
+        if takes:
+            return f"it is {self.status(row)} already"
+        if status != APPROVED:
+            return ""
+        if row.held:
+            return row.held
+        if row.model not in self.workspace.models():
+            return f"there is no model “{row.model}”"
+        wrong = next((f for f in row.findings if f.get("kind") == ERROR), None)
+        return f"{wrong['message']} (--anyway approves it all the same)" if wrong and not anyway else ""
+
+    def still_approved(self, row: SheetRow) -> bool:
+        """Is a row exactly what was approved: request, references, profile, price, takes?"""
+        return row.status == APPROVED and row.approval == self.seen(row)
+
+    def put(self, row: SheetRow, what: str, detail: str = "") -> None:
+        """Put a row in place of the one of its id."""
+        self.ledger.set_row(self.name, row, what, detail)
+        self.rows[row.id] = row
+
+    def add(self, rows: Sequence[SheetRow]) -> None:
+        """Put rows at the end."""
+        self.ledger.add_rows(self.name, rows)
+        self.rows |= {row.id: row for row in rows}
+
+    # A copy that comes back
+
+    def take(self, copy: Sequence[Mapping[str, str]], source: str) -> tuple[Merge, list[str]]:
+        """Bring a person's copy in; return what came of it, and what is to be told of single rows."""
+        given = self.ledger.given(self.name)
+        base: dict[str, dict[str, str]] = {}
+        for cells in copy:
+            name = cells.get("id", "").strip()
+            if name in self.rows and (found := given.get((name, cells.get("seen", "").strip())) or given.get((name, ""))):
+                base.setdefault(name, found)
+        current = {row.id: self.cells(row) for row in self.rows.values()}
+        came = merged(base, current, copy, self.editable)
+        told: list[str] = []
+        conflicts = list(came.conflicts)
+        changes: dict[str, dict[str, str]] = {}
+        for change in came.changes:
+            changes.setdefault(change.row, {})[change.column] = change.after
+        for name, new in changes.items():
+            self._taken(self.rows[name], new, base.get(name, current[name]), current[name], told, conflicts)
+        for cells in came.new:
+            self._added(cells, told, source)
+        return came._replace(conflicts=tuple(conflicts)), told
+
+    def _taken(self, row: SheetRow, new: dict[str, str], base: Mapping[str, str], current: Mapping[str, str], told: list[str], conflicts: list[Conflict]) -> None:
+        """The changes of one row."""
+        status = new.pop("status", "")
+        content = {column: cell for column, cell in new.items() if column != "note"}
+        if content:
+            row = self._changed(row, content, told)
+        if "note" in new:
+            row = row._replace(note=new["note"])
+            self.put(row, "note")
+        if not status:
+            return
+        word, why = status_given(status, row.status, not self.sent(row.id))
+        bound = [column for column in ("text", "negative", "model", "takes", "cost", *self.parameters) if current.get(column, "") != base.get(column, "") and column not in content]
+        if why:
+            told.append(f"{row.id}: {why}")
+        elif word == APPROVED and bound:
+            what = f"{status}, of what it was before: its {' and '.join(bound)} changed since, so that it stays {row.status}"
+            conflicts.append(Conflict(row.id, "status", base.get("status", ""), row.status, what))
+        elif word != row.status:
+            told += [f"{one.id}: {reason}" for one, reason in self.set_status([row], word)]
+
+    def _changed(self, row: SheetRow, content: Mapping[str, str], told: list[str]) -> SheetRow:
+        """A row with what was changed of it put in; of one that is sent a new row is made."""
+        made = self._edited(row, content, told)
+        if made is None:
+            return row
+        if self.sent(row.id):
+            fresh = made._replace(id=row_ids([content_of(made)], self.rows)[0], status=OPEN, approval="", further={**row.further, "parent": row.id})
+            self.add([fresh])
+            told.append(f"{row.id} is sent already: what was changed of it is a new row, {fresh.id}")
+            return row
+        if row.status == APPROVED:
+            told.append(f"{row.id} was approved, and is open again: it is no longer what was seen")
+            made = made._replace(status=OPEN, approval="", approved_by="", approved_at="")
+        self.put(made, "edited", ", ".join(content))
+        return made
+
+    def _edited(self, row: SheetRow, content: Mapping[str, str], told: list[str]) -> SheetRow | None:
+        """A row with other words, model, parameters or takes; None where they can't be."""
+        model = content.get("model", row.model).strip()
+        if model not in self.workspace.models():
+            told.append(f"{row.id}: there is no model “{model}”: {perhaps(model, self.workspace.models(), 'syntagma models lists them')}")
+            return None
+        rules = self.workspace.model(model).parameter
+        parameters = dict(row.parameters)
+        for name in (name for name in self.parameters if name in content):
+            if not content[name].strip():
+                parameters.pop(name, None)
+                continue
+            value, wrong = value_of(rules[name], content[name]) if name in rules else (content[name], "")
+            if wrong or value is None:
+                told.append(f"{row.id}: {name} “{content[name]}” {wrong}")
+                return None
+            parameters[name] = value
+        takes = content.get("takes", str(row.takes)).strip()
+        text = content.get("text", row.text)
+        if not takes.isdigit() or not 1 <= int(takes) <= MOST_TAKES:
+            told.append(f"{row.id}: “{takes}” is no number of takes: write 1 to {MOST_TAKES}")
+            return None
+        if not text.strip():
+            told.append(f"{row.id}: its text is blank, and stays as it was: strike the row, if it is meant to go")
+            return None
+        if not set(content) - {"takes"}:
+            return row._replace(takes=int(takes))
+        record = {**row.record, "text": text, "negative": content.get("negative", row.negative), "model": model, "parameters": parameters, "references": list(row.references)}
+        made = row_of(self.workspace, record, row.id, fresh=True)
+        return made._replace(takes=int(takes), note=row.note, status=row.status, further=row.further, needs=row.needs, held=row.held, approval=row.approval)
+
+    def _added(self, cells: Mapping[str, str], told: list[str], source: str) -> None:
+        """A row of somebody's own: checked, and sent as it stands."""
+        text, model = cells.get("text", "").strip(), cells.get("model", "").strip() or self.workspace.settings.get("model", "")
+        if not text or model not in self.workspace.models():
+            told.append(f"a new row of {source} is left out: " + (f"there is no model “{model}”" if text else "it has no text"))
+            return
+        parameters = {name: cells[name].strip() for name in self.parameters if cells.get(name, "").strip()}
+        row = row_of(self.workspace, {"text": text, "negative": cells.get("negative", ""), "model": model, "parameters": parameters}, fresh=True)
+        takes = cells.get("takes", "").strip()
+        row = row._replace(id=row_ids([content_of(row)], self.rows)[0], note=cells.get("note", ""), takes=int(takes) if takes.isdigit() and 1 <= int(takes) <= MOST_TAKES else 1)
+        self.add([row])
+        told.append(f"a new row: {row.id}, {row.text[:SHORT]}")
+
+    # Takes
+
+    def take_state(self, name: str) -> TakeState:
+        """A take by its id. Raises Trouble."""
+        row, _, number = name.rpartition(".")
+        found = next((take for take in self.takes.get(self.named(row).id, []) if str(take.number) == number), None) if row else None
+        if found is None:
+            raise Trouble(f"there is no take “{name}”", "takes are called r1a2b3c4d5.2: syntagma sheet show NAME lists them", 2)
+        return found
+
+    def settle(self, name: str, task: str, lost: bool) -> str:
+        """Settle a take that is not clear, by a person: the service never had it, or its task is this. Return what it is now. Raises Trouble."""
+        take = self.take_state(name)
+        if take.state != UNCLEAR:
+            raise Trouble(f"{take.id} is {take.state}, and there is nothing to settle", "only what is unclear is settled by hand", 2)
+        if lost:
+            self.ledger.set_take(self.name, take.id, "settled: never arrived", state=FAILED, why="settled by hand: the service never had it", charged=0.0)
+            return FAILED
+        self.ledger.set_take(self.name, take.id, f"settled: task {task}", state=SENT, task=task, why="", next_at=0.0)
+        return SENT
+
+    def choose(self, name: str) -> None:
+        """Choose a take. Raises Trouble."""
+        take = self.take_state(name)
+        if take.state != DONE:
+            raise Trouble(f"{take.id} is {take.state}, and not there to be chosen", "choose one that is done", 2)
+        self.ledger.choose(self.name, take.id)
+
+    def summary(self) -> dict[str, int]:
+        """How many rows are in each state."""
+        counts: dict[str, int] = {}
+        for row in self.rows.values():
+            counts[self.status(row)] = counts.get(self.status(row), 0) + 1
+        return counts
+
+
+def person() -> str:
+    """Who is at work."""
+    try:
+        return getpass.getuser()
+    except (OSError, KeyError):
+        return "somebody"
+
+
+@contextmanager
+def opened(workspace: Workspace, read_only: bool = False) -> Iterator[Ledger]:
+    """The workspace's ledger, while it is used. Raises Trouble where this is no workspace."""
+    if workspace.folder is None:
+        raise Trouble("sheets belong to a workspace, and this is none", "begin one: syntagma start DIR, and work there", 2)
+    ledger = Ledger(workspace.folder, read_only)
+    try:
+        yield ledger
+    finally:
+        ledger.close()
+
+

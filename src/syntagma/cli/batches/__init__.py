@@ -1,0 +1,1 @@
+"""Commands on batches: sheets, sending, collecting, services."""

@@ -1,0 +1,113 @@
+"""collect: what was sent is asked for and fetched; what is not clear is looked up."""
+
+import time
+
+from syntagma.cli import args, terminal
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("name", metavar="NAME", nargs="?", default="", help="the sheet (left out: every sheet)")
+    parser.add_argument("--wait", action="store_true", help="stay until everything is in")
+    parser.add_argument("--reconcile", action="store_true", help="compare the ledger with the services' own lists first")
+    parser.add_argument("--cancel", metavar="ID", action="append", default=[], help="ask the service to leave a take (r1a2b3c4d5.2); may be repeated")
+    parser.add_argument("--at", metavar="URL", default="", help="where the stand-in is (for models whose service is on this machine)")
+    parser.add_argument("--json", action="store_true", help="print what came as a record")
+    parser.examples("syntagma collect posters --wait", "syntagma collect posters --reconcile")
+
+
+def run(call) -> int:
+    from syntagma.app.batches.collecting import Collector
+    from syntagma.app.batches.sheets import Sheet, opened
+    from syntagma.app.workspace.workspace import Workspace
+
+    workspace = Workspace.load(tell=terminal.left_out)
+    with opened(workspace, read_only=True) as ledger, Collector(workspace, ledger, call.at) as collector:
+        sheets = [Sheet(workspace, ledger, name) for name in ([call.name] if call.name else ledger.sheets())]
+        if call.reconcile:
+            models = list(dict.fromkeys(row.model for sheet in sheets for row in sheet.rows.values() if row.model in workspace.models()))
+            for line in collector.reconcile(models, call.name):
+                terminal.say(line)
+            ledger.is_true()
+        for name in call.cancel:
+            _cancel(collector, sheets, name)
+        came = collector.look(call.name)
+        try:
+            while call.wait and (came.under_way or came.unclear) and not _stuck(ledger, call.name, came):
+                time.sleep(0.2)
+                came = collector.look(call.name)
+        except KeyboardInterrupt:
+            terminal.say("stopped; the same call goes on")
+        for line in dict.fromkeys(came.told):
+            terminal.say(line)
+        return _shown(sheets, came, call)
+
+
+def _stuck(ledger, sheet: str, came) -> bool:
+    """Is there nothing left but what only a person can settle?"""
+    if came.under_way:
+        return False
+    unclear = ledger.in_state(("unclear",), sheet)
+    return all(one["next_at"] == 0 for one in unclear) and not any("fetched again" in one["why"] for one in unclear) and _same(unclear)
+
+
+_seen: dict[str, int] = {}
+
+
+def _same(unclear) -> bool:
+    """Were these unclear for some looks, with nothing new?"""
+    key = ",".join(f"{one['row']}.{one['number']}" for one in unclear)
+    _seen[key] = _seen.get(key, 0) + 1
+    return _seen[key] > 100
+
+
+def _cancel(collector, sheets, name: str) -> None:
+    import httpx
+
+    from syntagma.service.client import Unreadable
+    from syntagma.storage.trouble import Trouble
+
+    for sheet in sheets:
+        row = name.rpartition(".")[0]
+        if not any(one.startswith(row) for one in sheet.rows) or not row:
+            continue
+        take = sheet.take_state(name)
+        if take.state == "queued":
+            collector.ledger.set_take(sheet.name, take.id, "cancelled before it was sent", state="cancelled", why="cancelled before it was sent", charged=0.0)
+        elif take.state == "sent":
+            try:
+                told = collector.client(sheet.rows[take.row].model).cancel(take.task)
+            except (httpx.HTTPError, Unreadable) as error:
+                raise Trouble(f"{take.id} can't be cancelled: {error}", "it stays as it is") from None
+            if told and told.state == "cancelled":
+                collector.ledger.set_take(sheet.name, take.id, "cancelled", state="cancelled", why="cancelled", charged=told.charged or 0.0)
+                terminal.say(f"{take.id} is cancelled")
+            else:
+                terminal.say(f"{take.id} goes on: the service says {told.word if told else 'nothing'}")
+        else:
+            raise Trouble(f"{take.id} is {take.state}, and can't be cancelled", "only what is queued or sent can", 2)
+        return
+    raise Trouble(f"there is no take “{name}”", "syntagma sheet show NAME lists rows; takes are called r1a2b3c4d5.2", 2)
+
+
+def _shown(sheets, came, call) -> int:
+    """The table at the end: what is in which state, by model, with money."""
+    from syntagma.cli.batches.sheet import _money
+
+    rows: dict[str, dict[str, float]] = {}
+    spent: dict[str, dict[str, float]] = {}
+    for sheet in sheets:
+        sheet.load()
+        for name, takes in sheet.takes.items():
+            row = sheet.rows[name]
+            for take in takes:
+                rows.setdefault(row.model, {})[take.state] = rows.setdefault(row.model, {}).get(take.state, 0) + 1
+                amount = take.charged if take.charged is not None else take.reserved if take.state in ("sending", "sent", "unclear") else 0.0
+                spent.setdefault(row.model, {})[row.currency] = spent.setdefault(row.model, {}).get(row.currency, 0.0) + amount
+    if call.json:
+        terminal.json({"done": came.done, "ended": came.ended, "under_way": came.under_way, "unclear": came.unclear, "models": {m: {"takes": rows[m], "spent": spent[m]} for m in rows}})
+    else:
+        table = [(model, ", ".join(f"{int(count)} {state}" for state, count in states.items()), _money(spent[model])) for model, states in rows.items()]
+        terminal.table(("model", "takes", "money"), table, "takes")
+        if came.unclear:
+            terminal.say(f"{came.unclear} unclear: it may have been charged, and nobody knows; syntagma collect --reconcile, or sheet settle NAME ID --lost or --task N")
+    return 1 if came.unclear or any(state in ("refused", "failed", "expired") for states in rows.values() for state in states) else 0

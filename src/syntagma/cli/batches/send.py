@@ -1,0 +1,99 @@
+"""send: the approved rows of a sheet to the services of their models."""
+
+import signal
+import sys
+
+from syntagma.cli import args, terminal
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("name", metavar="NAME", help="the sheet")
+    parser.add_argument("--budget", metavar="N", type=args.within("budget"), help="the most that this run may cost, in each currency")
+    parser.add_argument("--yes", action="store_true", help="ask nothing (a budget is needed)")
+    parser.add_argument("--first", metavar="N", type=args.within("count"), default=0, help="only so many rows: proofs")
+    parser.add_argument("--free", action="store_true", help="stop at what would be charged")
+    parser.add_argument("--ungated", action="store_true", help="wait for no choice of stills: the first result counts (a budget is needed)")
+    parser.add_argument("--dry", action="store_true", help="print the requests, and send nothing")
+    parser.add_argument("--code", metavar="TEXT", default="", help="a cost code of your own, which is carried along")
+    parser.add_argument("--at", metavar="URL", default="", help="where the stand-in is (for models whose service is on this machine)")
+    parser.examples("syntagma send posters --budget 40", "syntagma send posters --first 3 --dry")
+
+
+def run(call) -> int:
+    from syntagma.app.batches.collecting import Collector
+    from syntagma.app.batches.sending import Order, Sender, caps
+    from syntagma.app.batches.sheets import Sheet, opened
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.storage.trouble import Trouble
+
+    if (call.yes or call.ungated) and call.budget is None:
+        raise Trouble(f"{'--yes' if call.yes else '--ungated'} needs a cap", "say --budget N with it", 2)
+    workspace = Workspace.load(tell=terminal.left_out)
+    with opened(workspace, read_only=True) as ledger, Collector(workspace, ledger, call.at) as collector:
+        order = Order(call.budget, caps(workspace.settings), call.first, call.free, call.ungated, call.code)
+        sender = Sender(Sheet(workspace, ledger, call.name), collector, order)
+        if call.dry:
+            terminal.json(sender.dry())
+            return 0
+        parts = sender.parts()
+        for line in sender.told:
+            terminal.say(line)
+        sender.told.clear()
+        if not parts:
+            terminal.say("nothing is approved that is not sent: syntagma sheet approve NAME …")
+            return 1
+        _foretold(parts, call)
+        if not call.yes and not _agreed():
+            terminal.say("nothing was sent")
+            return 2
+        return _sent(sender, parts)
+
+
+def _foretold(parts, call) -> None:
+    """What would be sent, to whom, and what it costs at most."""
+    from syntagma.cli.batches.sheet import _money
+
+    rows = [
+        (p.model, p.host, p.rows, p.takes, _money({p.currency: p.amount}) + (f", {p.tax:.0%} tax in it" if p.tax else "") + (f", {p.free} free today" if p.free else ""))
+        for p in parts
+    ]  # fmt: skip
+    terminal.table(("model", "to", "rows", "takes", "at most"), rows, "at most")
+    sums: dict[str, float] = {}
+    for part in parts:
+        sums[part.currency] = sums.get(part.currency, 0.0) + part.amount
+    cap = f"; this run stops at {call.budget:g}" if call.budget is not None else ""
+    terminal.say(f"in all {_money(sums)} at most{cap}", error=False)
+
+
+def _agreed() -> bool:
+    """Does the person want it sent? Raises Trouble where nobody can be asked."""
+    from syntagma.storage.trouble import Trouble
+
+    if not sys.stdin.isatty():
+        raise Trouble("nobody can be asked here", "say --yes --budget N", 2)
+    sys.stderr.write("send? [y/N] ")
+    sys.stderr.flush()
+    return sys.stdin.readline().strip().lower() in ("y", "yes")
+
+
+def _sent(sender, parts) -> int:
+    from syntagma.cli.batches.sheet import _money
+
+    before = signal.getsignal(signal.SIGINT)
+    try:
+        signal.signal(signal.SIGINT, lambda *_: sender.stop())
+    except ValueError:  # not the main thread: nobody presses a key there
+        before = None
+    whole = sum(part.takes for part in parts)
+    try:
+        with terminal.Counting(whole, "sending") as tell:
+            went = sender.run(lambda model, gone, of, spent: tell(f"{model} {gone} of {of}", _money(spent)))
+    finally:
+        if before is not None:
+            signal.signal(signal.SIGINT, before)
+    for line in went.told:
+        terminal.say(line)
+    rest = [f"{count} {what}" for count, what in ((went.refused, "refused"), (went.waiting, "waiting"), (went.unclear, "unclear")) if count]
+    stopped = ", stopped" if sender.stopped else ""
+    terminal.say(f"{went.sent} sent{stopped}{'; ' + ', '.join(rest) if rest else ''}; {_money(went.spent)} at most; syntagma collect {sender.sheet.name} fetches what comes")
+    return 1 if went.ended or went.refused or went.unclear or sender.stopped else 0

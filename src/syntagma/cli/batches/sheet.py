@@ -1,0 +1,222 @@
+"""sheet: tables that are looked over before anything is paid for."""
+
+from syntagma.cli import args, terminal
+
+WHAT = ("new", "list", "show", "take", "approve", "strike", "open", "redraw", "choose", "settle", "log")
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("what", metavar="WHAT", choices=WHAT, help=", ".join(WHAT))
+    parser.add_argument("name", metavar="NAME", nargs="?", default="", help="the sheet")
+    parser.add_argument("more", metavar="FILE or ID", nargs="*", help="new, take: files; approve, strike, open, redraw, log: ids of rows; choose, settle: ids of takes (r1a2b3c4d5.2)")
+    parser.add_argument("--where", metavar="CONDITION", default="", help='rows by their columns: "cost>4", "text~ferry", "status=open and model=curlew-still"')
+    parser.add_argument("--all", action="store_true", help="every row")
+    parser.add_argument("--anyway", action="store_true", help="approve rows with findings of the error kind, too")
+    parser.add_argument("--out", metavar="FILE", default="", help="with new and show: give it out (.xlsx, .csv)")
+    parser.add_argument("--draw", metavar="N", type=args.within("draw"), default=2, help="with redraw: the number that fixes what is picked (default: 2)")
+    parser.add_argument("--task", metavar="N", default="", help="with settle: the task that the service has it under")
+    parser.add_argument("--lost", action="store_true", help="with settle: the service never had it")
+    parser.add_argument("--json", action="store_true", help="with list, show, log: print records")
+    parser.examples("syntagma sheet new posters crossings.jsonl --out posters.xlsx", 'syntagma sheet approve posters --where "cost<=4"')
+
+
+def run(call) -> int:
+    from syntagma.app.batches.sheets import Sheet, opened
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.storage.trouble import Trouble
+
+    workspace = Workspace.load(tell=terminal.left_out)
+    if call.what != "list" and not call.name:
+        raise Trouble("no sheet is named", f"write syntagma sheet {call.what} NAME", 2)
+    with opened(workspace, read_only=call.what != "new") as ledger:
+        if call.what == "list":
+            return _list(workspace, ledger, call)
+        if call.what == "new":
+            return _new(workspace, ledger, call)
+        return globals()[f"_{call.what}"](Sheet(workspace, ledger, call.name), call)
+
+
+def _list(workspace, ledger, call) -> int:
+    from syntagma.app.batches.sheets import Sheet
+
+    found = []
+    for name in ledger.sheets():
+        sheet = Sheet(workspace, ledger, name)
+        states = ", ".join(f"{count} {state}" for state, count in sheet.summary().items())
+        found.append({"sheet": name, "rows": len(sheet.rows), "states": states, "spent": _money(ledger.spent(name))})
+    if call.json:
+        terminal.json(found)
+    else:
+        terminal.table(("sheet", "rows", "states", "spent"), [list(one.values()) for one in found], "states")
+    return 0
+
+
+def _new(workspace, ledger, call) -> int:
+    from syntagma.app.batches.rows_made import rows_of
+    from syntagma.app.batches.sheets import Sheet
+    from syntagma.app.existing.prompt_files import prompts_of_file
+    from syntagma.core.diagnostics.places import Refused
+    from syntagma.storage.trouble import Trouble
+
+    if not call.more:
+        raise Trouble("no file of prompts is named", f"write syntagma sheet new {call.name} FILE (.jsonl .json .csv .xlsx .txt)", 2)
+    if ledger.has(call.name):
+        raise Trouble(f"there is a sheet “{call.name}” already", "give it another name; new rows come in by sheet take", 2)
+    read = [one for path in call.more for one in prompts_of_file(path, records=True)]
+    if wrong := [one.mistake for one in read if one.mistake]:
+        raise Refused(wrong)
+    rows = rows_of(workspace, [{**one.record, "text": one.text} for one in read])
+    if not rows:
+        raise Trouble("there is no prompt in it that is to be sent", "what a film keeps (kept) is no row", 3)
+    ledger.add_rows(call.name, rows)
+    sheet = Sheet(workspace, ledger, call.name)
+    terminal.say(f"{len(rows)} rows in the sheet {call.name}, {_money(_quoted(sheet.rows.values()))} at one take each and as they are")
+    return _given_out(sheet, call) if call.out else 0
+
+
+def _given_out(sheet, call) -> int:
+    from syntagma.app.batches.sheet_file import write_sheet_file
+
+    count = write_sheet_file(sheet, call.out, terminal.note)
+    terminal.say(f"{count} rows in {call.out}; a copy that was edited comes back by syntagma sheet take {sheet.name} FILE")
+    return 0
+
+
+def _show(sheet, call) -> int:
+    if call.out:
+        return _given_out(sheet, call)
+    rows = [sheet.cells(row) for row in (sheet.chosen(call.more, call.where) if call.more or call.where else sheet.rows.values())]
+    if call.json:
+        terminal.json([{name: cell for name, cell in cells.items() if cell} for cells in rows])
+        return 0
+    table = [[c["id"], c["status"] + (f" ×{c['takes']}" if c["takes"] != "1" else ""), c["model"], c["cost"], _short(c["text"])] for c in rows]
+    terminal.table(("id", "status", "model", "cost", "text"), table, "text")
+    told = [(c["id"], c["why"] or c["findings"]) for c in rows if c["why"] or "error:" in c["findings"]]
+    for name, why in told:
+        terminal.hanging((name, terminal.NAME), f" {why}", error=False)
+    states = ", ".join(f"{count} {state}" for state, count in sheet.summary().items())
+    terminal.say((f"{states}; {_money(_quoted(sheet.rows.values()))} as quoted, {_money(sheet.ledger.spent(sheet.name))} spent", terminal.QUIET), error=False)
+    return 0
+
+
+def _short(text: str) -> str:
+    line = " ".join(text.split())
+    return line if len(line) <= 110 else line[:109] + "…"
+
+
+def _quoted(rows) -> dict[str, float]:
+    found: dict[str, float] = {}
+    for row in rows:
+        if row.status != "struck" and row.cost is not None:
+            found[row.currency] = found.get(row.currency, 0.0) + row.cost * row.takes
+    return found
+
+
+def _money(sums: dict[str, float]) -> str:
+    from syntagma.core.models.prices import priced
+
+    return " and ".join(priced(round(amount, 4), currency or "units") for currency, amount in sums.items()) or "nothing"
+
+
+def _take(sheet, call) -> int:
+    """A person's copy: what was changed of each row, word by word, and what broke on the way."""
+    from syntagma.app.batches.sheet_file import read_sheet_file
+    from syntagma.storage.trouble import Trouble
+
+    if not call.more:
+        raise Trouble("no copy is named", f"write syntagma sheet take {call.name} FILE", 2)
+    worst = 0
+    for path in call.more:
+        came, told = sheet.take(read_sheet_file(path), path)
+        for change in came.changes:
+            terminal.say((change.row, terminal.NAME), f" {change.column}: ", *(() if change.column in ("text", "negative", "note") else (f"{change.before or 'blank'} → {change.after or 'blank'}",)))
+            if change.column in ("text", "negative", "note"):
+                terminal.difference(change.before, change.after)
+        for name, column, what in came.broken:
+            terminal.note(f"{name} {column}: {what}")
+        for line in told:
+            terminal.say(line)
+        for one in came.conflicts:
+            worst = 1
+            terminal.say((one.row, terminal.NAME), (f" {one.column} was changed on both sides, and neither is taken:", terminal.WRONG))
+            for who, text in (("given out", one.given), ("now", one.now), (path, one.theirs)):
+                terminal.hanging((f"{who}: ", terminal.QUIET), text or "blank")
+        for what, names in (("twice in it, the first counts", came.twice), ("not in it: they stay as they are", came.gone), ("no row of this sheet", came.unknown)):
+            if names:
+                worst = 1 if what.startswith("no row") else worst
+                terminal.say(f"{what}: {', '.join(names[:12])}{f' and {len(names) - 12} more' if len(names) > 12 else ''}")
+        terminal.say(f"{path}: {len(came.changes)} cells changed, {len(came.new)} new rows, {len(came.conflicts)} conflicts")
+    return worst
+
+
+def _set(sheet, call, status: str) -> int:
+    rows = sheet.chosen(call.more, call.where, call.all)
+    if status == "approved" and not call.more:  # what was struck is approved by its own id only
+        struck = [row for row in rows if row.status == "struck"]
+        rows = [row for row in rows if row.status != "struck" and not sheet.sent(row.id)]
+        if struck:
+            terminal.note(f"{len(struck)} that {'are' if len(struck) > 1 else 'is'} struck stay so: name them by id, or open them first")
+    refused = sheet.set_status(rows, status, call.anyway)
+    done = [row for row in rows if row.id not in {one.id for one, _ in refused}]
+    for row, why in refused:
+        terminal.say((row.id, terminal.NAME), f" stays {sheet.status(row)}: {why}")
+    money = f", {_money(_quoted([sheet.rows[row.id] for row in done]))} at most" if status == "approved" and done else ""
+    terminal.say(f"{len(done)} row{'s' if len(done) != 1 else ''} {status}{money}")
+    return 1 if refused else 0
+
+
+def _approve(sheet, call) -> int:
+    return _set(sheet, call, "approved")
+
+
+def _strike(sheet, call) -> int:
+    return _set(sheet, call, "struck")
+
+
+def _open(sheet, call) -> int:
+    return _set(sheet, call, "open")
+
+
+def _redraw(sheet, call) -> int:
+    from syntagma.app.batches.redrawing import redraw
+
+    names = [name for word in call.more for name in args.listed(word)]
+    for row in sheet.chosen(names, call.where):
+        before = row.text
+        made = redraw(sheet, row, call.draw)
+        terminal.say((made.id, terminal.NAME), " other picks:")
+        terminal.difference(before, made.text)
+    return 0
+
+
+def _choose(sheet, call) -> int:
+    for name in call.more:
+        sheet.choose(name)
+        terminal.say(f"{name} is chosen")
+    return 0
+
+
+def _settle(sheet, call) -> int:
+    from syntagma.storage.trouble import Trouble
+
+    if bool(call.task) == call.lost or len(call.more) != 1:
+        raise Trouble("say what became of one take", "write syntagma sheet settle NAME r1a2b3c4d5.1 --lost, or --task N", 2)
+    terminal.say(f"{call.more[0]} is {sheet.settle(call.more[0], call.task, call.lost)}")
+    return 0
+
+
+def _log(sheet, call) -> int:
+    """Everything that led to a row."""
+    for row in sheet.chosen(call.more, call.where):
+        events = sheet.ledger.events(sheet.name, row.id)
+        attempts = [{k: v for k, v in one.items() if k != "key" and v not in ("", None)} for one in sheet.ledger.attempts(sheet.name) if one["row"] == row.id]
+        if call.json:
+            terminal.json({"row": row.id, "record": row.record, "events": [dict(zip(("at", "what", "detail"), e, strict=True)) for e in events], "attempts": attempts}, one_line=True)
+            continue
+        terminal.say((row.id, terminal.NAME), f"  {_short(row.text)}", error=False)
+        for at, what, detail in events:
+            terminal.hanging((f"{at[:19].replace('T', ' ')}  ", terminal.QUIET), f"{what} {detail}".strip(), error=False)
+        for one in attempts:
+            told = ", ".join(f"{name} {one[name]}" for name in ("state", "task", "status", "why", "code") if name in one)
+            terminal.hanging((f"{one['began'][:19].replace('T', ' ')}  ", terminal.QUIET), f"attempt {one['id'].partition(':')[2]}: {told}", error=False)
+    return 0

@@ -1,0 +1,148 @@
+"""What a service answers, read by a profile's pointers: nothing of it is taken for granted."""
+
+from collections.abc import Mapping
+from datetime import UTC, datetime
+from email.utils import parsedate_to_datetime
+from typing import Any, NamedTuple
+
+from syntagma.core.models.profile import Answer
+
+MISSING = object()
+
+
+class Result(NamedTuple):
+    """One result of a task: where it can be had, or itself as base64; until when (seconds since 1970, 0: nobody says)."""
+
+    address: str = ""
+    data: str = ""
+    expires: float = 0.0
+
+
+class Told(NamedTuple):
+    """What an answer says of a task. `state` is one of waiting, done, failed, refused, cancelled, or "" where its word is not known."""
+
+    task: str = ""
+    state: str = ""
+    word: str = ""
+    progress: float | None = None
+    results: tuple[Result, ...] = ()
+    charged: float | None = None
+    why: str = ""
+
+
+def at(value: Any, pointer: str) -> Any:
+    """What a JSON Pointer (RFC 6901) leads to; MISSING where nothing is there. A blank pointer leads nowhere."""
+    if not pointer:
+        return MISSING
+    for step in pointer.split("/")[1:]:
+        step = step.replace("~1", "/").replace("~0", "~")
+        if isinstance(value, Mapping) and step in value:
+            value = value[step]
+        elif isinstance(value, list) and step.lstrip("-").isdigit() and -len(value) <= int(step) < len(value):
+            value = value[int(step)]
+        else:
+            return MISSING
+    return value
+
+
+def text_at(value: Any, pointer: str) -> str:
+    """What stands at a pointer, as text; "" where nothing does."""
+    found = at(value, pointer)
+    return "" if found is MISSING or found is None or isinstance(found, dict | list | bool) else str(found)
+
+
+def put(value: dict[str, Any], pointer: str, what: Any) -> dict[str, Any]:
+    """A copy of a request with something at a pointer; tables on the way are made."""
+    made = dict(value)
+    table = made
+    *path, last = pointer.split("/")[1:]
+    for step in path:
+        inner = table.get(step)
+        table[step] = dict(inner) if isinstance(inner, dict) else {}
+        table = table[step]
+    table[last] = what
+    return made
+
+
+def told(answer: Any, rule: Answer, clock: float) -> Told:
+    """What an answer says, at a time (seconds since 1970)."""
+    word = text_at(answer, rule.state)
+    state = next((name for name in ("done", "failed", "refused", "cancelled", "waiting") if word and word.lower() in (one.lower() for one in getattr(rule, name))), "")
+    wrong = at(answer, rule.wrong)
+    why = wrong if isinstance(wrong, str) else _reason(wrong) if wrong not in (MISSING, None, False, "", {}, []) else ""
+    results = _results(answer, rule, clock)
+    if why and state in ("", "waiting", "done") and not results:
+        state = "failed"
+    if not state and not rule.state and results:
+        state = "done"
+    return Told(text_at(answer, rule.task), state, word, _share(text_at(answer, rule.progress)), results, _number(text_at(answer, rule.charged)), why[:500])
+
+
+def _results(answer: Any, rule: Answer, clock: float) -> tuple[Result, ...]:
+    found = at(answer, rule.results) if rule.results else answer
+    if found is MISSING or found is None:
+        return ()
+    results = []
+    for one in found if isinstance(found, list) else [found]:
+        bare = isinstance(one, str)
+        address = one if bare and rule.address in ("", "/") and rule.results else text_at(one, rule.address)
+        data = text_at(one, rule.data)
+        until = at(one, rule.expires) if not bare else MISSING
+        until = at(answer, rule.expires) if until is MISSING else until
+        if address or data:
+            results.append(Result(address, data, expiry(until, clock)))
+    return tuple(results)
+
+
+def expiry(value: Any, clock: float) -> float:
+    """When something ends, in seconds since 1970: from a date (ISO 8601, HTTP), from such seconds, or from the seconds that are left; 0 where
+    nothing says it."""
+    if value is MISSING or value is None or isinstance(value, bool):
+        return 0.0
+    number = _number(str(value))
+    if number is not None:
+        return number / 1000 if number > 1e11 else number if number > 1e9 else clock + number
+    try:
+        when = datetime.fromisoformat(str(value).strip().replace("Z", "+00:00"))
+    except ValueError:
+        try:
+            when = parsedate_to_datetime(str(value))
+        except (ValueError, TypeError, IndexError):
+            return 0.0
+    return (when if when.tzinfo else when.replace(tzinfo=UTC)).timestamp()
+
+
+def _reason(value: Any) -> str:
+    """A reason in words, wherever a service puts it."""
+    if isinstance(value, Mapping):
+        for name in ("message", "detail", "reason", "error", "description", "title", "code"):
+            if isinstance(value.get(name), str):
+                return value[name]
+        return "; ".join(f"{key}: {one}" for key, one in list(value.items())[:4] if isinstance(one, str | int | float))
+    if isinstance(value, list):
+        return "; ".join(filter(None, (_reason(one) if not isinstance(one, str) else one for one in value[:3])))
+    return str(value)
+
+
+def reason_of(answer: Any, rule: Answer) -> str:
+    """Why a service turned something down, as its answer has it."""
+    wrong = at(answer, rule.wrong)
+    found = _reason(wrong) if wrong not in (MISSING, None, False, "", {}, []) else ""
+    if not found and isinstance(answer, Mapping):
+        found = _reason({name: answer[name] for name in ("error", "message", "detail", "errors", "reason") if isinstance(answer.get(name), str)}) or next(
+            (_reason(answer[name]) for name in ("error", "errors", "detail") if isinstance(answer.get(name), dict | list)), ""
+        )
+    return found[:500]
+
+
+def _share(text: str) -> float | None:
+    number = _number(text.rstrip("%"))
+    return None if number is None else max(0.0, min(1.0, number / 100 if number > 1 else number))
+
+
+def _number(text: str) -> float | None:
+    try:
+        number = float(text)
+    except ValueError:
+        return None
+    return number if number == number and abs(number) < 1e18 else None
