@@ -16,6 +16,7 @@ import time
 import traceback
 import zipfile
 from collections.abc import Callable, Iterator
+from functools import cache
 from pathlib import Path
 from typing import NamedTuple
 
@@ -46,6 +47,7 @@ SHOTS = (
 SCRIPT = "Title: Slack\n\n# One\n\nINT. HUT - NIGHT #2A#\n\n!1 WIDE [[shot 1; size: wide shot]]\n\nMOTH sleeps. /* not yet */\n\nBOY (V.O.)\n(quiet)\nMoth?\n\nGIRL ^\nMoth!\n\n> FADE OUT.\n"
 FILM = 'title = "x"\nrate = 25\nmounts = ["newsprint"]\n[say]\nMoth = "MOTT"\n[wears.moth]\n1 = "a coat"\n'
 SENT = '{"text": "x", "model": "godwit-motion", "film": {"kind": "clip", "seconds": 4, "shots": [{"shot": "1/1", "key": "a", "said": [], "atoms": [0, 1]}]}}\n'
+COPY = "id,status,takes,text,negative,model,seed,cost,findings,note,seen\nr1,approved,2,another hen,,curlew-still,4,4 credits,,why,\n,open,1,a hare,,curlew-still,,,,,\nr9,struck,1,gone,,,,,,,"
 ANSWER = "Here are your prompts:\n1. A linocut of a car ferry. Bold simple shapes, clear space at the top for lettering\n2. nothing\n"
 TEMPLATE = "# {{ formula }}\n{% for p in phrases %}{{ p.words }}\n{% endfor %}"
 SETTINGS = 'model = "curlew-still"\n'
@@ -78,6 +80,7 @@ def kinds() -> list[Kind]:
         ["learn", "tried", "{}"], ["learn", "tried", "{}", "{}", "--json"], ["check", "{}"], ["check", "{}", "--json", "--model", "curlew-still"],
         ["check", "{}", "--mend", "--out", "mended.txt"], ["check", "{}", "--request", "--model", "whimbrel-motion"], ["fit", "{}", "--model", "dunlin-still"],
         ["fit", "{}", "--model", "dunlin-still", "--json"], ["compose", "poster", "medium=linocut", "--from", "{}", "--pick"],
+        ["sheet", "new", "s", "{}"], ["sheet", "new", "s", "{}", "--out", "made.xlsx"],
     ]  # fmt: skip
     rows = [["compose", "poster", "--rows", "{}"], ["compose", "photograph", "--rows", "{}", "--pick", "--out", "made.csv"], ["term", "add", "sky", "--from", "{}"]]
     own = [
@@ -93,6 +96,9 @@ def kinds() -> list[Kind]:
         Kind("shots.csv", SHOTS.encode(), film), Kind("shots.xlsx", workbook([row.split(",")[:8] for row in SHOTS.split("\n")[:2]]), film), Kind("script.fountain", SCRIPT.encode(), film),
         Kind("good-shots.toml", FILM.encode(), [["board", "good-shots.csv", "--model", "godwit-motion"]]),
         Kind("sent.jsonl", SENT.encode(), [["board", "good-shots.csv", "--model", "godwit-motion", "--sent", "{}"]]),
+        Kind("ledger.sqlite", ledger(), [["sheet", "list"], ["sheet", "show", "s"], ["sheet", "show", "s", "--out", "made.csv"], ["sheet", "approve", "s", "--all"], ["sheet", "log", "s", "r"], ["send", "s", "--dry"]]),
+        Kind("own/services.toml", b'[services."127.0.0.1:1"]\nenv = "X"\n', [["service", "list"], ["service", "bind", "api.example", "--env", "Y"], ["send", "s", "--dry"]]),
+        Kind("copy.csv", COPY.encode(), [["sheet", "take", "s", "{}"]]), Kind("copy.xlsx", workbook([row.split(",") for row in COPY.split("\n")]), [["sheet", "take", "s", "{}"]]),
         Kind("takes.csv", b"clip,file,seconds,speech end,chosen\n1/1,a.mp4,4,3,yes\n", [["board", "good-shots.csv", "--model", "whimbrel-motion", "--takes", "{}", "--out", "t.otio"]]),
         Kind("prompts.txt", lines, prompts), Kind("prompts.csv", table, prompts), Kind("prompts.json", json.dumps([RECORD, "a red fox"]).encode(), prompts),
         Kind("prompts.jsonl", f"{json.dumps(RECORD)}\n{json.dumps({'text': 'a red fox'})}\n".encode(), prompts),
@@ -118,6 +124,23 @@ def kinds() -> list[Kind]:
         Kind("known.toml", KNOWN.encode(), [*own, ["compose", "poster", "medium=a", "subject=@moth"]]), Kind("syntagma.toml", SETTINGS.encode(), own),
         Kind("own/marks.csv", b"facet,term,star,note\nlens,85mm lens,yes,\n", [["terms", "lens"], ["compose", "photograph", "--pick"], ["term", "star", "50mm lens"], ["term", "note", "50mm lens", "x"]]),
     ]  # fmt: skip
+
+
+@cache
+def ledger() -> bytes:
+    """A ledger with a sheet of two rows in it."""
+    from syntagma.core.batches.rows import SheetRow
+    from syntagma.storage.ledger import Ledger
+
+    with tempfile.TemporaryDirectory() as room:
+        before = os.environ.get("SYNTAGMA_HOME")
+        os.environ["SYNTAGMA_HOME"] = room
+        made = Ledger(Path(room))
+        made.add_rows("s", [SheetRow("r1", "curlew-still", "a hen", parameters={"seed": 4}, cost=4.0, currency="credits"), SheetRow("r2", "curlew-still", "a hare", status="approved")])
+        made.base.execute("pragma journal_mode=delete")
+        made.close()
+        os.environ.pop("SYNTAGMA_HOME") if before is None else os.environ.update(SYNTAGMA_HOME=before)
+        return (Path(room) / "ledger.sqlite").read_bytes()
 
 
 def workbook(rows: list[list[object]]) -> bytes:
@@ -297,6 +320,7 @@ def complaints(calls: int, seed: int, tell: Callable[[int], None] = lambda done:
             (folder / "good.txt").write_text("\n".join(PROMPTS))
             (folder / "good-shots.csv").write_text(SHOTS)
             (folder / "known.toml").write_text(KNOWN)
+            (folder / "ledger.sqlite").write_bytes(ledger())
             if rnd.random() < 0.08:
                 found = lost_rows(folder, rnd, name)
             elif rnd.random() < 0.25:

@@ -1,5 +1,6 @@
 """What a service answers, read by a profile's pointers: nothing of it is taken for granted."""
 
+import re
 from collections.abc import Mapping
 from datetime import UTC, datetime
 from email.utils import parsedate_to_datetime
@@ -66,7 +67,8 @@ def put(value: dict[str, Any], pointer: str, what: Any) -> dict[str, Any]:
 
 def told(answer: Any, rule: Answer, clock: float) -> Told:
     """What an answer says, at a time (seconds since 1970)."""
-    word = text_at(answer, rule.state)
+    said = at(answer, rule.state)
+    word = ("true" if said else "false") if isinstance(said, bool) else text_at(answer, rule.state)
     state = next((name for name in ("done", "failed", "refused", "cancelled", "waiting") if word and word.lower() in (one.lower() for one in getattr(rule, name))), "")
     wrong = at(answer, rule.wrong)
     why = wrong if isinstance(wrong, str) else _reason(wrong) if wrong not in (MISSING, None, False, "", {}, []) else ""
@@ -99,7 +101,7 @@ def expiry(value: Any, clock: float) -> float:
     nothing says it."""
     if value is MISSING or value is None or isinstance(value, bool):
         return 0.0
-    number = _number(str(value))
+    number = _number(str(value)) if re.fullmatch(r"[+-]?[\d.]+", str(value).strip()) else None
     if number is not None:
         return number / 1000 if number > 1e11 else number if number > 1e9 else clock + number
     try:
@@ -140,9 +142,10 @@ def _share(text: str) -> float | None:
     return None if number is None else max(0.0, min(1.0, number / 100 if number > 1 else number))
 
 
+_AMOUNT = re.compile(r"[^\d.+-]{0,4}([+-]?(?:\d{1,18}(?:\.\d{0,12})?|\.\d{1,12})(?:[eE][+-]?\d{1,2})?)(?:\s*[^\W\d]{1,12}|\s*[€$£])?")
+
+
 def _number(text: str) -> float | None:
-    try:
-        number = float(text)
-    except ValueError:
-        return None
-    return number if number == number and abs(number) < 1e18 else None
+    """A number, whatever currency stands beside it; None where it is none."""
+    match = _AMOUNT.fullmatch(text.strip())
+    return float(match[1]) if match else None

@@ -47,6 +47,7 @@ class Client:
     def __init__(self, service: Service, secret: str = "", clock: Callable[[], float] = time.time):
         self.service, self.clock = service, clock
         self.host = host_of(service.address)
+        self._private = is_private(urlsplit(service.address).hostname or "")  # a service on a private network may have its results there
         name, _, value = service.secret.partition(":")
         self._own = {name.strip(): value.strip().replace("{secret}", secret)} if secret else {}
         limits = httpx.Limits(max_connections=service.at_once + 2, max_keepalive_connections=service.at_once)
@@ -80,7 +81,7 @@ class Client:
 
     def _judged(self, status: int, headers: Mapping[str, str], answer: Any) -> Outcome:
         rule = self.service.answer
-        if status in (429, 503):
+        if status in (408, 425, 429, 503) or (status == 409 and self.service.key):  # 409: the same key is at work
             return Outcome("away", reason_of(answer, rule) or f"the service is busy ({status})", status=status, later=retry_after(headers, self.clock()))
         if status in (401, 403):
             return Outcome("stop", f"the service does not take the key that is bound to {self.host} ({status}): {reason_of(answer, rule) or 'no reason given'}", status=status)
@@ -92,11 +93,13 @@ class Client:
             return Outcome("refused", reason_of(answer, rule) or f"the service gave {status} and no reason", status=status)
         if status >= 500 or not 200 <= status < 300:
             return Outcome("unclear", f"the service answered {status}", status=status)
-        if answer is MISSING:
+        if answer is MISSING and not (status in (201, 202) and headers.get("location")):
             return Outcome("unclear", "the answer can't be read", status=status)
         said = told(answer, rule, self.clock())
         if said.state in ("done", "failed", "refused"):
             return Outcome(said.state, said.why, said.task, said, status)
+        if not said.task and status in (201, 202) and headers.get("location"):
+            said = said._replace(task=urlsplit(headers["location"]).path.rstrip("/").rpartition("/")[2])  # named in its address alone
         if not said.task:
             why = said.why or reason_of(answer, rule)
             return Outcome("failed" if why else "unclear", why or "the answer names no task", "", said, status)
@@ -161,7 +164,7 @@ class Client:
             if parts.scheme not in ("http", "https"):
                 raise Unreadable("its address is no web address")
             own = host_of(url) == self.host
-            if not own and is_private(parts.hostname or ""):
+            if not own and is_private(parts.hostname or "") and not self._private:
                 raise Unreadable("its address is on a private network, where nothing is fetched")
             headers = {"User-Agent": AGENT, **(self._own if own else {})}
             with self._http.stream("GET", url, headers=headers) as answer:

@@ -28,12 +28,14 @@ _KINDS = {
 
 
 class Came(NamedTuple):
-    """What collecting came to: takes done, refused or failed, still under way, not clear, and what there is to say."""
+    """What collecting came to: takes done, refused or failed, still under way, not clear, of those how many a look-up may yet tell, and what there is
+    to say."""
 
     done: int = 0
     ended: int = 0
     under_way: int = 0
     unclear: int = 0
+    hopeful: int = 0
     told: tuple[str, ...] = ()
 
 
@@ -85,7 +87,9 @@ class Collector:
                 self._apply(one, seen)
         left = self.ledger.in_state((SENT, UNCLEAR), sheet)
         ended = self.ledger.in_state((REFUSED, FAILED, EXPIRED, CANCELLED), sheet)
-        return Came(len(self.ledger.in_state((DONE,), sheet)), len(ended), sum(one["state"] == SENT for one in left), sum(one["state"] == UNCLEAR for one in left), tuple(self.told))
+        unclear = [one for one in left if one["state"] == UNCLEAR]
+        hopeful = sum(bool(self.client(one["model"]).service.find or self.client(one["model"]).service.key) for one in unclear)
+        return Came(len(self.ledger.in_state((DONE,), sheet)), len(ended), len(left) - len(unclear), len(unclear), hopeful, tuple(self.told))
 
     def _seen(self, one: Mapping[str, Any]) -> "Seen":
         """Ask for one task, and fetch what is there. No word of the ledger."""

@@ -3,7 +3,12 @@
 import json
 import shlex
 import shutil
+import subprocess
+import sys
 import tomllib
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from importlib.util import find_spec
 from pathlib import Path
 
 from syntagma.app.workspace.new_workspace import start
@@ -26,10 +31,49 @@ def prepare(folder: Path) -> Path:
     return folder
 
 
-def steps() -> list[dict]:
-    """The steps: what is said, the call as it is typed, and its words."""
+def steps(at: str = "") -> list[dict]:
+    """The steps: what is said, and the call as it is typed with its words, or what a colleague changes in a workbook. `at` is where the stand-in for a
+    service is; without one the steps that need it are left out."""
     with open(DEMO / "tour.toml", "rb") as file:
-        return [{**step, "words": shlex.split(step["run"])} for step in tomllib.load(file)["step"]]
+        found = tomllib.load(file)["step"]
+    calls = [{**step, "run": step.get("run", "").replace("{at}", at)} for step in found if at or not step.get("service")]
+    return [{**step, "words": shlex.split(step["run"])} for step in calls]
+
+
+@contextmanager
+def service(folder: Path) -> Iterator[str]:
+    """The stand-in for a service while the tour lasts, faults and all; its address, "" where it can't be had."""
+    if not find_spec("PIL"):
+        yield ""
+        return
+    call = [sys.executable, "-m", "syntagma", "service", "--port", "0", "--faults", "429,drop,garbled,slow", "--seed", "4", "--takes", "0.2"]
+    process = subprocess.Popen(call, cwd=folder, stderr=subprocess.PIPE, text=True)
+    try:
+        said = process.stderr.readline() if process.stderr else ""
+        yield next((word.rstrip(";") for word in said.split() if word.startswith("http")), "")
+    finally:
+        process.terminate()
+        process.communicate()
+
+
+def edited(change: Mapping[str, object]) -> list[str]:
+    """Change a workbook as a colleague does who has no Syntagma: cells of some rows, by column. Return what was changed, in words."""
+    from openpyxl import load_workbook
+
+    path = str(change["file"])
+    book = load_workbook(path)
+    sheet = book.active
+    names = [cell.value for cell in sheet[1]]
+    said = []
+    for row, column, old, new in change["cells"]:
+        cell = sheet.cell(int(row) + 1, names.index(column) + 1)
+        cell.value = str(cell.value).replace(old, new) if old else new
+        said.append(f"row {row}, {column}: {new}")
+    for row in range(2, sheet.max_row + 1):
+        cell = sheet.cell(row, names.index("status") + 1)
+        cell.value = change["rest"] if cell.value == "open" else cell.value
+    book.save(path)
+    return [*said, f"every other row: {change['rest']}"]
 
 
 def summary(folder: Path, shown: str) -> list[str]:

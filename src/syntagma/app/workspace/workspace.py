@@ -257,11 +257,12 @@ class Workspace:
         name = name or self.settings.get("model", "")
         if not name:
             return PLAIN
+        if name in self._profiles:
+            return self._profiles[name]
         known = self.models()
         if name not in known:
             raise Trouble(f"there is no model “{name}”", perhaps(name, known, "`syntagma models` lists them"), 2)
-        if name not in self._profiles:
-            self._profiles[name] = self.read_model(name, known[name][-1][1])
+        self._profiles[name] = self.read_model(name, known[name][-1][1])
         return self._profiles[name]
 
     def readable_models(self, first: str | None = None) -> list[Profile]:

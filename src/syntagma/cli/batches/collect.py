@@ -32,7 +32,7 @@ def run(call) -> int:
             _cancel(collector, sheets, name)
         came = collector.look(call.name)
         try:
-            while call.wait and (came.under_way or came.unclear) and not _stuck(ledger, call.name, came):
+            while call.wait and (came.under_way or came.hopeful):
                 time.sleep(0.2)
                 came = collector.look(call.name)
         except KeyboardInterrupt:
@@ -40,24 +40,6 @@ def run(call) -> int:
         for line in dict.fromkeys(came.told):
             terminal.say(line)
         return _shown(sheets, came, call)
-
-
-def _stuck(ledger, sheet: str, came) -> bool:
-    """Is there nothing left but what only a person can settle?"""
-    if came.under_way:
-        return False
-    unclear = ledger.in_state(("unclear",), sheet)
-    return all(one["next_at"] == 0 for one in unclear) and not any("fetched again" in one["why"] for one in unclear) and _same(unclear)
-
-
-_seen: dict[str, int] = {}
-
-
-def _same(unclear) -> bool:
-    """Were these unclear for some looks, with nothing new?"""
-    key = ",".join(f"{one['row']}.{one['number']}" for one in unclear)
-    _seen[key] = _seen.get(key, 0) + 1
-    return _seen[key] > 100
 
 
 def _cancel(collector, sheets, name: str) -> None:

@@ -128,10 +128,7 @@ def _take(sheet, call) -> int:
     worst = 0
     for path in call.more:
         came, told = sheet.take(read_sheet_file(path), path)
-        for change in came.changes:
-            terminal.say((change.row, terminal.NAME), f" {change.column}: ", *(() if change.column in ("text", "negative", "note") else (f"{change.before or 'blank'} → {change.after or 'blank'}",)))
-            if change.column in ("text", "negative", "note"):
-                terminal.difference(change.before, change.after)
+        _changes(came.changes)
         for name, column, what in came.broken:
             terminal.note(f"{name} {column}: {what}")
         for line in told:
@@ -147,6 +144,20 @@ def _take(sheet, call) -> int:
                 terminal.say(f"{what}: {', '.join(names[:12])}{f' and {len(names) - 12} more' if len(names) > 12 else ''}")
         terminal.say(f"{path}: {len(came.changes)} cells changed, {len(came.new)} new rows, {len(came.conflicts)} conflicts")
     return worst
+
+
+def _changes(changes) -> None:
+    """What was changed: texts word by word, what is the same in many rows on one line."""
+    alike: dict[tuple[str, str, str], list[str]] = {}
+    for change in changes:
+        if change.column in ("text", "negative", "note"):
+            terminal.say((change.row, terminal.NAME), f" {change.column}:")
+            terminal.difference(change.before, change.after)
+        else:
+            alike.setdefault((change.column, change.before or "blank", change.after or "blank"), []).append(change.row)
+    for (column, before, after), rows in alike.items():
+        who = rows[0] if len(rows) == 1 else f"{len(rows)} rows" if len(rows) > 4 else ", ".join(rows)
+        terminal.say((who, terminal.NAME), f" {column}: {before} → {after}")
 
 
 def _set(sheet, call, status: str) -> int:

@@ -14,7 +14,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.workspace.tour import prepare, steps, summary
+    from syntagma.app.workspace.tour import edited, prepare, service, steps, summary
     from syntagma.cli import main
 
     folder = prepare(Path(call.dir))
@@ -22,14 +22,19 @@ def run(call) -> int:
     worst = 0
     try:
         os.chdir(folder)
-        for number, step in enumerate(steps(), 1):
-            terminal.say(error=False)
-            terminal.say((f"{number}. {step['say']}", "bold"), error=False)
-            terminal.say((f"$ syntagma {step['run']}", terminal.NAME), error=False)
-            status = main(step["words"])
-            if status != step.get("status", 0):
-                worst = max(worst, status or 1)
-                terminal.say((f"this step ended with status {status}", terminal.WRONG))
+        with service(Path.cwd()) as at:
+            for number, step in enumerate(steps(at), 1):
+                terminal.say(error=False)
+                terminal.say((f"{number}. {step['say']}", "bold"), error=False)
+                if "edit" in step:
+                    for line in edited(step["edit"]):
+                        terminal.say(line, error=False)
+                    continue
+                terminal.say((f"$ syntagma {step['run']}", terminal.NAME), error=False)
+                status = main(step["words"])
+                if status not in (step.get("statuses") or [step.get("status", 0)]):
+                    worst = max(worst, status or 1)
+                    terminal.say((f"this step ended with status {status}", terminal.WRONG))
     finally:
         os.chdir(here)
     terminal.say(error=False)

@@ -6,9 +6,11 @@ import re
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.core.batches.rows import APPROVED, OPEN, PERSONS
+from syntagma.core.batches.rows import PERSONS
+from syntagma.core.notation.late_regex import regex
 
 EDITABLE = ("status", "takes", "text", "negative", "note")
+_AS_NUMBER = regex(r"[+-]?\d{1,15}(?:\.\d{1,10})?")
 _CURLY = str.maketrans("“”‘’", "\"\"''")
 
 
@@ -104,6 +106,8 @@ def _mended(theirs: str, was: str) -> tuple[str, str]:
         return was, f"a spreadsheet ran the cell as a formula ({theirs}): it is as it was again"
     if re.fullmatch(r"'?[=+@-].*", was) and theirs == was.lstrip("=+@-'"):
         return was, "a leading sign was taken off, and is there again"
+    if _AS_NUMBER.fullmatch(was) and _AS_NUMBER.fullmatch(theirs) and float(was) == float(theirs):
+        return was, f"it was made a number ({theirs}), and is as it was again"
     if re.fullmatch(r"\d{1,4}[-/.]\d{1,2}([-/.]\d{1,4})?( 00:00:00)?", theirs) and re.fullmatch(r"\d{1,2}[/:-]\d{1,2}", was):
         return was, f"it was made a date ({theirs}), and is as it was again"
     return theirs, ""
@@ -120,7 +124,3 @@ def status_given(text: str, before: str, unsent: bool) -> tuple[str, str]:
         return before, "it is sent already: an edit makes a new row"
     return word, ""
 
-
-def needs_new_look(before: str, changed: Sequence[str]) -> str:
-    """The status of a row after a change: an approved one that is no longer what was seen is open again."""
-    return OPEN if before == APPROVED and set(changed) - {"note", "status"} else before
