@@ -64,7 +64,7 @@ class Ledger:
             self.base.execute("pragma journal_mode=wal")
             self.base.execute("pragma synchronous=full")
             self._ready()
-        except sqlite3.DatabaseError as error:
+        except (sqlite3.Error, ValueError, OSError) as error:
             raise Trouble(f"{self.path} is no ledger that can be read ({error})", "put back the file of yesterday, then syntagma collect --reconcile") from None
 
     def _ready(self) -> None:
@@ -85,6 +85,17 @@ class Ledger:
 
     def close(self) -> None:
         self.base.close()
+
+    @contextmanager
+    def whole(self) -> Iterator[None]:
+        """The ledger while it is used, closed afterwards. Raises Trouble where it turns out to be damaged."""
+        try:
+            yield
+        except (sqlite3.Error, _Damaged) as error:
+            remedy = "put back the file of yesterday, then syntagma collect --reconcile"
+            raise Trouble(f"{self.path} can't be used: {error}", "wait until the other call is done" if "locked" in str(error) else remedy) from None
+        finally:
+            self.base.close()
 
     @contextmanager
     def step(self) -> Iterator[None]:
@@ -312,7 +323,18 @@ def _body(row: SheetRow) -> str:
     return json.dumps({name: getattr(row, name) for name in _BODY}, ensure_ascii=False)
 
 
+class _Damaged(Exception):
+    """What stands in a ledger and can't."""
+
+
 def _row(found: Sequence[Any]) -> SheetRow:
+    try:
+        return _read_row(found)
+    except (ValueError, TypeError) as error:
+        raise _Damaged(f"a row of it can't be read ({type(error).__name__})") from None
+
+
+def _read_row(found: Sequence[Any]) -> SheetRow:
     name, status, model, text, negative, takes, cost, currency, note, held, body, approval, by, at = found
     return SheetRow(
         name, model, text, negative, takes=takes, cost=cost, currency=currency, status=status, note=note, held=held, approval=approval, approved_by=by, approved_at=at, **json.loads(body)

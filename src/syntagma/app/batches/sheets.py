@@ -315,9 +315,7 @@ def opened(workspace: Workspace, read_only: bool = False) -> Iterator[Ledger]:
     if workspace.folder is None:
         raise Trouble("sheets belong to a workspace, and this is none", "begin one: syntagma start DIR, and work there", 2)
     ledger = Ledger(workspace.folder, read_only)
-    try:
+    with ledger.whole():
         yield ledger
-    finally:
-        ledger.close()
 
 
