@@ -165,7 +165,13 @@ class Collector:
             self._not_fetched(sheet, take, seen.error, expires)
         else:
             amount = charged.get("charged", self._quoted(sheet, take))
-            self.ledger.set_take(sheet, take, f"done: {', '.join(seen.files)}", state=DONE, file="; ".join(seen.files), why="", expires=expires, charged=amount)
+            terms = self.workspace.model(self._model_of(sheet, take)).terms
+            read = f"; results: commercial {terms.commercial}, training {terms.training}{f', read {terms.read}' if terms.read else ''}"
+            self.ledger.set_take(sheet, take, f"done: {', '.join(seen.files)}{read}", state=DONE, file="; ".join(seen.files), why="", expires=expires, charged=amount)
+
+    def _model_of(self, sheet: str, take: str) -> str:
+        row = self.ledger.row(sheet, take.rpartition(".")[0])
+        return row.model if row else ""
 
     def _quoted(self, sheet: str, take: str) -> float:
         """What a take was quoted at, where the service does not say what it charged."""

@@ -10,6 +10,7 @@ from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from importlib.util import find_spec
 from pathlib import Path
+from typing import Any
 
 from syntagma.app.workspace.new_workspace import start
 from syntagma.storage.folders import SETTINGS, SHIPPED
@@ -56,7 +57,7 @@ def service(folder: Path) -> Iterator[str]:
         process.communicate()
 
 
-def edited(change: Mapping[str, object]) -> list[str]:
+def edited(change: Mapping[str, Any]) -> list[str]:
     """Change a workbook as a colleague does who has no Syntagma: cells of some rows, by column. Return what was changed, in words."""
     from openpyxl import load_workbook
 

@@ -19,6 +19,7 @@ def run(call) -> int:
     from syntagma.app.batches.collecting import Collector
     from syntagma.app.batches.sheets import Sheet, opened
     from syntagma.app.workspace.workspace import Workspace
+    from syntagma.cli.batches.sheet import money_shown
 
     workspace = Workspace.load(tell=terminal.left_out)
     with opened(workspace, read_only=True) as ledger, Collector(workspace, ledger, call.at) as collector:
@@ -32,9 +33,12 @@ def run(call) -> int:
             _cancel(collector, sheets, name)
         came = collector.look(call.name)
         try:
-            while call.wait and (came.under_way or came.hopeful):
-                time.sleep(0.2)
-                came = collector.look(call.name)
+            with terminal.Counting(came.done + came.ended + came.under_way + came.unclear, "collecting") as tell:
+                while call.wait and (came.under_way or came.hopeful):
+                    time.sleep(0.2)
+                    before, came = came, collector.look(call.name)
+                    for _ in range(max(0, came.done + came.ended - before.done - before.ended)):
+                        tell(f"{came.under_way} under way", money_shown(ledger.spent(call.name)))
         except KeyboardInterrupt:
             terminal.say("stopped; the same call goes on")
         for line in dict.fromkeys(came.told):
@@ -73,7 +77,7 @@ def _cancel(collector, sheets, name: str) -> None:
 
 def _shown(sheets, came, call) -> int:
     """The table at the end: what is in which state, by model, with money."""
-    from syntagma.cli.batches.sheet import _money
+    from syntagma.cli.batches.sheet import money_shown
 
     rows: dict[str, dict[str, float]] = {}
     spent: dict[str, dict[str, float]] = {}
@@ -88,7 +92,7 @@ def _shown(sheets, came, call) -> int:
     if call.json:
         terminal.json({"done": came.done, "ended": came.ended, "under_way": came.under_way, "unclear": came.unclear, "models": {m: {"takes": rows[m], "spent": spent[m]} for m in rows}})
     else:
-        table = [(model, ", ".join(f"{int(count)} {state}" for state, count in states.items()), _money(spent[model])) for model, states in rows.items()]
+        table = [(model, ", ".join(f"{int(count)} {state}" for state, count in states.items()), money_shown(spent[model])) for model, states in rows.items()]
         terminal.table(("model", "takes", "money"), table, "takes")
         if came.unclear:
             terminal.say(f"{came.unclear} unclear: it may have been charged, and nobody knows; syntagma collect --reconcile, or sheet settle NAME ID --lost or --task N")

@@ -51,10 +51,10 @@ def run(call) -> int:
 
 def _foretold(parts, call) -> None:
     """What would be sent, to whom, and what it costs at most."""
-    from syntagma.cli.batches.sheet import _money
+    from syntagma.cli.batches.sheet import money_shown
 
     rows = [
-        (p.model, p.host, p.rows, p.takes, _money({p.currency: p.amount}) + (f", {p.tax:.0%} tax in it" if p.tax else "") + (f", {p.free} free today" if p.free else ""))
+        (p.model, p.host, p.rows, p.takes, money_shown({p.currency: p.amount}) + (f", {p.tax:.0%} tax in it" if p.tax else "") + (f", {p.free} free today" if p.free else ""))
         for p in parts
     ]  # fmt: skip
     terminal.table(("model", "to", "rows", "takes", "at most"), rows, "at most")
@@ -62,7 +62,7 @@ def _foretold(parts, call) -> None:
     for part in parts:
         sums[part.currency] = sums.get(part.currency, 0.0) + part.amount
     cap = f"; this run stops at {call.budget:g}" if call.budget is not None else ""
-    terminal.say(f"in all {_money(sums)} at most{cap}", error=False)
+    terminal.say(f"in all {money_shown(sums)} at most{cap}", error=False)
 
 
 def _agreed() -> bool:
@@ -77,7 +77,7 @@ def _agreed() -> bool:
 
 
 def _sent(sender, parts) -> int:
-    from syntagma.cli.batches.sheet import _money
+    from syntagma.cli.batches.sheet import money_shown
 
     before = signal.getsignal(signal.SIGINT)
     try:
@@ -87,7 +87,7 @@ def _sent(sender, parts) -> int:
     whole = sum(part.takes for part in parts)
     try:
         with terminal.Counting(whole, "sending") as tell:
-            went = sender.run(lambda model, gone, of, spent: tell(f"{model} {gone} of {of}", _money(spent)))
+            went = sender.run(lambda model, gone, of, spent: tell(f"{model} {gone} of {of}", money_shown(spent)))
     finally:
         if before is not None:
             signal.signal(signal.SIGINT, before)
@@ -95,5 +95,5 @@ def _sent(sender, parts) -> int:
         terminal.say(line)
     rest = [f"{count} {what}" for count, what in ((went.refused, "refused"), (went.waiting, "waiting"), (went.unclear, "unclear")) if count]
     stopped = ", stopped" if sender.stopped else ""
-    terminal.say(f"{went.sent} sent{stopped}{'; ' + ', '.join(rest) if rest else ''}; {_money(went.spent)} at most; syntagma collect {sender.sheet.name} fetches what comes")
+    terminal.say(f"{went.sent} sent{stopped}{'; ' + ', '.join(rest) if rest else ''}; {money_shown(went.spent)} at most; syntagma collect {sender.sheet.name} fetches what comes")
     return 1 if went.ended or went.refused or went.unclear or sender.stopped else 0

@@ -43,7 +43,7 @@ def _list(workspace, ledger, call) -> int:
     for name in ledger.sheets():
         sheet = Sheet(workspace, ledger, name)
         states = ", ".join(f"{count} {state}" for state, count in sheet.summary().items())
-        found.append({"sheet": name, "rows": len(sheet.rows), "states": states, "spent": _money(ledger.spent(name))})
+        found.append({"sheet": name, "rows": len(sheet.rows), "states": states, "spent": money_shown(ledger.spent(name))})
     if call.json:
         terminal.json(found)
     else:
@@ -70,7 +70,7 @@ def _new(workspace, ledger, call) -> int:
         raise Trouble("there is no prompt in it that is to be sent", "what a film keeps (kept) is no row", 3)
     ledger.add_rows(call.name, rows)
     sheet = Sheet(workspace, ledger, call.name)
-    terminal.say(f"{len(rows)} rows in the sheet {call.name}, {_money(_quoted(sheet.rows.values()))} at one take each and as they are")
+    terminal.say(f"{len(rows)} rows in the sheet {call.name}, {money_shown(_quoted(sheet.rows.values()))} at one take each and as they are")
     return _given_out(sheet, call) if call.out else 0
 
 
@@ -95,7 +95,7 @@ def _show(sheet, call) -> int:
     for name, why in told:
         terminal.hanging((name, terminal.NAME), f" {why}", error=False)
     states = ", ".join(f"{count} {state}" for state, count in sheet.summary().items())
-    terminal.say((f"{states}; {_money(_quoted(sheet.rows.values()))} as quoted, {_money(sheet.ledger.spent(sheet.name))} spent", terminal.QUIET), error=False)
+    terminal.say((f"{states}; {money_shown(_quoted(sheet.rows.values()))} as quoted, {money_shown(sheet.ledger.spent(sheet.name))} spent", terminal.QUIET), error=False)
     return 0
 
 
@@ -112,7 +112,7 @@ def _quoted(rows) -> dict[str, float]:
     return found
 
 
-def _money(sums: dict[str, float]) -> str:
+def money_shown(sums: dict[str, float]) -> str:
     from syntagma.core.models.prices import priced
 
     return " and ".join(priced(round(amount, 4), currency or "units") for currency, amount in sums.items()) or "nothing"
@@ -171,7 +171,7 @@ def _set(sheet, call, status: str) -> int:
     done = [row for row in rows if row.id not in {one.id for one, _ in refused}]
     for row, why in refused:
         terminal.say((row.id, terminal.NAME), f" stays {sheet.status(row)}: {why}")
-    money = f", {_money(_quoted([sheet.rows[row.id] for row in done]))} at most" if status == "approved" and done else ""
+    money = f", {money_shown(_quoted([sheet.rows[row.id] for row in done]))} at most" if status == "approved" and done else ""
     terminal.say(f"{len(done)} row{'s' if len(done) != 1 else ''} {status}{money}")
     return 1 if refused else 0
 
