@@ -17,7 +17,6 @@ DISPLAY = ":77"
 
 FERRY = 'medium=linocut vessel="cream-and-green car ferry" action="easing off its berth" setting="slack-water harbour"'
 SHOTS = {
-    "start": [""],
     "terms": ['terms --find "soft side light"'],
     "term": [
         'term add setting "ferry kiosk" --place "at a ferry kiosk" --gloss "Hatch, lamp and tea: queues form" --tags "sea; warm; night"',
@@ -74,6 +73,7 @@ SHOTS = {
     "condensing": [
         'condense "Low-angle medium shot of a tired harbour pilot checking a tide board, on a wet quay in light drizzle, lit by sodium quay lamps, shot on an 85mm lens, with a melancholy mood, fine detail, 8k" --keep "wet quay"',
     ],
+    "batches": ['sheet show crossings --where "model=curlew-still"', "collect"],
     "learning": ["learn crossings-again crossings.txt", "brief crossing-poster --take answer.txt --model curlew-still"],
 }
 PAGES = {"film": "ticket-nine.html"}  # pages of the tour, in a browser (Debian's chromium)

@@ -262,17 +262,18 @@ class Collector:
                 return Outcome("sent", "", found[0].task, found[0])
         if service.key and _age(attempt["began"], self.clock()) < service.key.hours * 3600:
             body = self.body(one["sheet"], one["row"])
-            return client.submit(body, attempt["key"], self.reference(attempt["id"])) if body is not None else None
+            if body is not None:
+                return client.submit(body, attempt["key"], self.reference(attempt["id"]))
         if service.find and _age(attempt["began"], self.clock()) > 2 * service.patience:
             return Outcome("unsent", "the service was asked, and never had it")
         return None
 
     def body(self, sheet: str, row: str) -> dict[str, Any] | None:
-        """The request of a row, its pictures as the service takes them; None where it can't be made now."""
+        """The request of a row that went out, its pictures as the service takes them; None where it can't be made any more (a picture is gone)."""
         from syntagma.app.batches.requests import request_body
 
         found = self.ledger.row(sheet, row)
-        return request_body(self.workspace, self.ledger, sheet, found)[0] if found else None
+        return request_body(self.workspace, self.ledger, sheet, found, ungated=True)[0] if found else None
 
     def reference(self, attempt: str) -> str:
         """Our own number of an attempt, as a service has it: this ledger's, the sheet's, the take's and the attempt's."""
