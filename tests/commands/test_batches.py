@@ -511,7 +511,10 @@ def test_states_of_other_kinds(here, posted, states, status):
         model(here, server.address, 'submit = { method = "POST", path = "/jobs" }\nkey = {}\nstate = { path = "/jobs/{task}" }\n[service.answer]\ntask = "/n"\nstate = "/ready"\nresults = "/files"\ncharged = "/cost"\ndone = ["true"]\nwaiting = ["false", "wait"]\n')
         if status == "queued":
             sent = subprocess.Popen([sys.executable, "-m", "syntagma", "send", "o", "--yes", "--budget", "10"], cwd=here, env=environment(here), stderr=subprocess.DEVNULL, stdout=subprocess.DEVNULL)
-            time.sleep(1.5)
+            until = time.monotonic() + 30
+            while not server.asked and time.monotonic() < until:
+                time.sleep(0.05)
+            time.sleep(0.3)
             sent.kill()
             sent.wait()
             row = shown(here, "o")[0]
@@ -568,6 +571,21 @@ def test_cancelling(here):
         done = run(here, "collect", "s", "--cancel", f"{rows[0]}.1", "--at", server.address)
         assert "is cancelled" in done.stderr and next(row for row in shown(here) if row["id"] == rows[0])["status"] == "cancelled"
         assert sum(task.charged for task in server.books.tasks.values()) == 8
+
+
+def test_results_are_called_as_the_settings_say_and_a_statement_is_compared(here):
+    (here / "syntagma.toml").write_text('results = "pictures/{model}/{sheet} {take}"\n')
+    begun(here, "--where", "model=curlew-still")
+    with ours() as server:
+        good(here, "send", "s", "--yes", "--budget", "100", "--at", server.address)
+        collected(here, server.address)
+        files = [row["file"] for row in shown(here) if row.get("file")]
+        assert len(files) == 3 and all(file.startswith("pictures/curlew-still/s-r") and (here / file).is_file() for file in files)
+        tasks = list(server.books.tasks)
+        (here / "bill.csv").write_text(f"Task,Charged\n{tasks[0]},4\n{tasks[1]},5.5\nt99,1\n")
+        done = run(here, "collect", "s", "--statement", "bill.csv", "--at", server.address)
+    assert "5.5 was charged, where the ledger had 4" in done.stderr and "t99: 1 was charged, and the ledger knows no such task" in done.stderr and "bill" not in done.stdout
+    assert sorted(row["charged"] for row in shown(here) if row.get("charged")) == ["4 credits", "4 credits", "5.5 credits"]
 
 
 @pytest.mark.skipif(not shutil.which("soffice"), reason="not run: LibreOffice is not installed (Debian: libreoffice-calc)")

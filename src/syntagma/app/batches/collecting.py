@@ -2,6 +2,7 @@
 
 import os
 import random
+import re
 import time
 from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
@@ -13,14 +14,14 @@ import httpx
 
 from syntagma.app.batches.services import client_of
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.batches.rows import CANCELLED, DONE, EXPIRED, FAILED, QUEUED, REFUSED, SENDING, SENT, UNCLEAR
+from syntagma.core.batches.rows import CANCELLED, DONE, EXPIRED, FAILED, QUEUED, REFUSED, SENDING, SENT, TAKE_STATES, UNCLEAR
 from syntagma.service.answers import Result, Told
 from syntagma.service.client import Client, Gone, Outcome, Unreadable, decoded
 from syntagma.storage.files import make_folder
 from syntagma.storage.ledger import Ledger
 from syntagma.storage.trouble import Trouble
 
-RESULTS = "results"
+PATTERN = "results/{sheet}/{take}"  # where results lie, unless the workspace's settings say otherwise
 TRIES = 8  # of fetching a result that does not come whole, or of asking for a task that is not known
 _KINDS = {
     b"\x89PNG\r\n\x1a\n": ".png", b"\xff\xd8\xff": ".jpg", b"GIF8": ".gif", b"RIFF": ".webp", b"\x1aE\xdf\xa3": ".webm", b"%PDF": ".pdf", b"ID3": ".mp3", b"OggS": ".ogg",
@@ -57,6 +58,7 @@ class Collector:
         self._clients: dict[str, Client] = {}
         self._tries: dict[str, int] = {}
         self.told: list[str] = []
+        self._known: dict[str, tuple[str, str]] = {}  # of rows whose results are fetched: the model, and the clip of a film
 
     def client(self, model: str) -> Client:
         """The client of a model's service. Raises Trouble."""
@@ -81,6 +83,8 @@ class Collector:
         by several threads at once; the ledger is written by this one."""
         self.clear_up(sheet)
         takes = sorted((one for one in self.ledger.in_state((SENT,), sheet) if one["next_at"] <= self.clock()), key=lambda one: (one["expires"] or 9e18, one["next_at"]))
+        for one in takes:
+            self._know(one["sheet"], one["row"])
         at_once = max([self.client(model).service.at_once for model in {one["model"] for one in takes}], default=1)
         with ThreadPoolExecutor(at_once) as pool:
             for one, seen in zip(takes, pool.map(self._seen, takes), strict=True):
@@ -149,7 +153,13 @@ class Collector:
 
     def finish(self, sheet: str, take: str, model: str, told: Told) -> None:
         """Fetch what a task made that is done at once, write it, and say so in the ledger."""
+        self._know(sheet, take.rpartition(".")[0])
         self._put(sheet, take, self._fetched(self.client(model), sheet, take, told))
+
+    def _know(self, sheet: str, row: str) -> None:
+        """Look up what the name of a result may be made of, before threads fetch it."""
+        if row not in self._known and (found := self.ledger.row(sheet, row)):
+            self._known[row] = (found.model, found.further.get("clip", ""))
 
     def _put(self, sheet: str, take: str, seen: "Seen") -> None:
         """A task that is done: its files, or why they did not come."""
@@ -197,23 +207,33 @@ class Collector:
         return known if known is not None else self._quoted(sheet, take)
 
     def _written(self, client: Client, result: Result, sheet: str, name: str) -> str:
-        """Write one result into the workspace's folder; return its path from there."""
-        folder = (self.workspace.folder or Path.cwd()) / RESULTS / _plain(sheet)
+        """Write one result into the workspace's folder, under the name that its settings say; return its path from there."""
+        root = self.workspace.folder or Path.cwd()
+        parts = self._path(sheet, name)
+        folder = root.joinpath(*parts[:-1])
         make_folder(folder)
-        beside = folder / f"{_plain(name)}.part"
+        beside = folder / f"{parts[-1]}.part"
         try:
             if result.data:
                 beside.write_bytes(decoded(result.data))
                 kind = ""
             else:
                 _, kind = client.fetch(result.address, beside)
-            ending = _ending(beside, kind)
-            target = folder / f"{_plain(name)}{ending}"
+            target = folder / f"{parts[-1]}{_ending(beside, kind)}"
             os.replace(beside, target)
         finally:
             with suppress(OSError):
                 beside.unlink()
-        return f"{RESULTS}/{_plain(sheet)}/{target.name}"
+        return target.relative_to(root).as_posix()
+
+    def _path(self, sheet: str, name: str) -> list[str]:
+        """Where a result is to lie: the parts of a path within the workspace, each a name that any system takes; the take's own stands in the last."""
+        row = self._known.get(name.rpartition(".")[0], ("", ""))
+        values = {"sheet": sheet, "take": name, "row": name.rpartition(".")[0], "model": row[0], "clip": row[1]}
+        pattern = str(self.workspace.settings.get("results") or PATTERN)
+        said = re.sub(r"\{(\w+)\}", lambda match: _plain(values.get(match[1], match[1])), pattern)
+        parts = [_plain(part) for part in said.replace("\\", "/").split("/") if part.strip(". ")] or [_plain(name)]
+        return parts if "{take}" in pattern else [*parts[:-1], f"{parts[-1]}-{_plain(name)}"]
 
     # What is not clear
 
@@ -304,6 +324,26 @@ class Collector:
                 self.settle(one, attempt.partition(":")[2], outcome)
                 said.append(f"{_take(one)}: {'found, ' + told.task if told else 'never arrived'}")
             said += self._unknown(model, tasks)
+        return said
+
+    def statement(self, rows: list[dict[str, str]]) -> list[str]:
+        """Compare the ledger with a statement of the service: its tasks, and what each was charged. What differs is put right, and told."""
+        said: list[str] = []
+        by_task = {one["task"]: one for one in self.ledger.in_state(TAKE_STATES) if one["task"]}
+        for cells in rows:
+            task, amount = cells.get("task", "").strip(), cells.get("charged", "").strip()
+            one = by_task.get(task)
+            try:
+                charged = float(amount)
+            except ValueError:
+                said.append(f"{task or 'a line'}: “{amount}” is no amount, and is passed over")
+                continue
+            if one is None:
+                said.append(f"{task}: {charged:g} was charged, and the ledger knows no such task")
+            elif one["charged"] is None or abs(one["charged"] - charged) > 1e-9:
+                before = "nothing" if one["charged"] is None else f"{one['charged']:g}"
+                self.ledger.set_take(one["sheet"], _take(one), f"charged {charged:g} by the statement", charged=charged)
+                said.append(f"{_take(one)}: {charged:g} was charged, where the ledger had {before}")
         return said
 
     def _unknown(self, model: str, tasks: Mapping[str, Told]) -> list[str]:

@@ -219,6 +219,7 @@ class Sheet:
             told.append(f"{row.id} was approved, and is open again: it is no longer what was seen")
             made = made._replace(status=OPEN, approval="", approved_by="", approved_at="")
         self.put(made, "edited", ", ".join(content))
+        told += [f"{row.id}: {f['message']}; {f.get('remedy', '')}".rstrip("; ") for f in made.findings if f.get("kind") == ERROR]
         return made
 
     def _edited(self, row: SheetRow, content: Mapping[str, str], told: list[str]) -> SheetRow | None:

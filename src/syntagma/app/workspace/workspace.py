@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from syntagma.core.vocabulary.world import Dimensions
     from syntagma.core.writing.prompt import Manner
 
-SETTING_KEYS = ("model", "budget")
+SETTING_KEYS = ("model", "budget", "results")
 KNOWN, FACETS, WORLD, DEEDS = "known.toml", "facets.toml", "world.toml", "deeds.toml"
 BASES = 16  # profiles that may build on one another
 
@@ -146,11 +146,12 @@ class Workspace:
             raise Refused([toml_mistake(source, text, 0, len(text), str(error))]) from None
         for key, value in settings.items():
             if key not in SETTING_KEYS:
-                raise Trouble(f"{source}: there is no setting “{key}”", perhaps(key, SETTING_KEYS, "it knows model and budget"))
+                raise Trouble(f"{source}: there is no setting “{key}”", perhaps(key, SETTING_KEYS, "it knows model, budget and results"))
             if key == "budget" and not (isinstance(value, int | float) and not isinstance(value, bool) and 0 <= value < 1e12):
                 raise Trouble(f"{source}: the setting “budget” takes a number", "write budget = 200: the most that all sheets together may cost")
             if key != "budget" and not isinstance(value, str):
-                raise Trouble(f"{source}: the setting “{key}” takes text", f'write {key} = "curlew-still"')
+                like = "results/{sheet}/{take}" if key == "results" else "curlew-still"
+                raise Trouble(f"{source}: the setting “{key}” takes text", f'write {key} = "{like}"')
         return settings
 
     def shown(self, path: Path) -> str:

@@ -9,6 +9,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", nargs="?", default="", help="the sheet (left out: every sheet)")
     parser.add_argument("--wait", action="store_true", help="stay until everything is in")
     parser.add_argument("--reconcile", action="store_true", help="compare the ledger with the services' own lists first")
+    parser.add_argument("--statement", metavar="FILE", default="", help="compare it with a statement of the service (.csv, .xlsx: task, charged)")
     parser.add_argument("--cancel", metavar="ID", action="append", default=[], help="ask the service to leave a take (r1a2b3c4d5.2); may be repeated")
     parser.add_argument("--at", metavar="URL", default="", help="where the stand-in is (for models whose service is on this machine)")
     parser.add_argument("--json", action="store_true", help="print what came as a record")
@@ -29,6 +30,9 @@ def run(call) -> int:
             for line in collector.reconcile(models, call.name):
                 terminal.say(line)
             ledger.is_true()
+        if call.statement:
+            for line in collector.statement(_statement(call.statement)):
+                terminal.say(line)
         for name in call.cancel:
             _cancel(collector, sheets, name)
         came = collector.look(call.name)
@@ -44,6 +48,21 @@ def run(call) -> int:
         for line in dict.fromkeys(came.told):
             terminal.say(line)
         return _shown(sheets, came, call)
+
+
+def _statement(path: str) -> list[dict[str, str]]:
+    """The lines of a statement. Raises Refused, Trouble."""
+    from syntagma.app.workspace.tables import read_table
+    from syntagma.core.diagnostics.places import Refused
+    from syntagma.storage.trouble import Trouble
+
+    columns, rows, mistakes = read_table(path)
+    if mistakes:
+        raise Refused(list(mistakes))
+    names = {column: column.strip().lower() for column in columns}
+    if not {"task", "charged"} <= set(names.values()):
+        raise Trouble(f"{path} has no columns “task” and “charged”", "name them so in its first row", 3)
+    return [{names[column]: cell for column, cell in row.cells.items()} for row in rows]
 
 
 def _cancel(collector, sheets, name: str) -> None:

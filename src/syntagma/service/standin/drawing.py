@@ -15,7 +15,7 @@ _FAR = "wide aerial establishing landscape panorama distant far tableau extreme"
 _THINGS = {
     "person": "man woman pilot purser keeper girl boy baker dancer cook porter guest teacher fisherman person people passenger captain",
     "animal": "dog cat fox bird gull horse hen lurcher",
-    "vessel": "ferry boat launch ship barge vessel",
+    "vessel": "ferry boat launch ship barge vessel tug skiff trawler barque dinghy yacht sail canoe liner",
     "house": "house lighthouse office hut tower bridge window town village city kiosk",
 }  # fmt: skip
 WIDTH, HEIGHT = 384, 256
@@ -54,6 +54,9 @@ def picture(text: str, seed: int, size: tuple[int, int] = (WIDTH, HEIGHT), step:
     kinds = [kind for kind, known in _THINGS.items() if _count(words, known)] or ["thing"]
     for number, kind in enumerate(kinds[:3]):
         _figure(draw, kind, at + number * int(tall * 0.8) - int(tall * 0.4), horizon + int(tall * 0.3), tall, ink)
+    if _count(words, "lettering title poster headline label typography"):
+        for line in range(2):
+            draw.rectangle((int(wide * 0.2), int(high * (0.08 + 0.09 * line)), int(wide * (0.8 - 0.15 * line)), int(high * (0.13 + 0.09 * line))), fill=ink)
     return image
 
 
