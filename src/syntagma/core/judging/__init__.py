@@ -1,0 +1,1 @@
+"""What people thought of results, and what that says of the choices behind them."""

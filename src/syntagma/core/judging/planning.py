@@ -1,0 +1,91 @@
+"""Before anything is paid: how wide the intervals of a design will be, how many more would narrow them, and which prompts would tell most."""
+
+from collections.abc import Callable, Sequence
+from itertools import product
+from math import prod
+from typing import NamedTuple
+
+import numpy as np
+
+from syntagma.core.judging.effects import Fit, half_width
+from syntagma.core.judging.layout import coded, contrasts, variances
+from syntagma.core.judging.observed import Factors
+
+SCATTER = 1.0  # how far prompts of one choice are taken to scatter, in marks, where nothing is known
+DRAWN = 0.7  # and draws of one prompt
+CANDIDATES = 6000  # combinations that are looked at for the next prompts
+RIDGE = 1e-6
+
+
+class Width(NamedTuple):
+    """How far an interval will reach to each side, for an axis: the widest of its choices; infinite where the design can't tell it."""
+
+    axis: str
+    half: float
+
+
+def widths(factors: Factors, draws: int, scatter: float = SCATTER, drawn: float = DRAWN) -> list[Width]:
+    """What intervals to expect of a design with `draws` results a prompt."""
+    wanted = contrasts(factors)
+    matrix = coded(factors)
+    freedom = len(matrix) - int(np.linalg.matrix_rank(matrix, tol=1e-8))
+    unit = variances(matrix, wanted)
+    sigma = float(np.sqrt(scatter**2 + drawn**2 / max(1, draws)))
+    factor = half_width(freedom, unit, 1)
+    return [
+        Width(name, max((float(factor[i] * sigma * np.sqrt(unit[i])) if np.isfinite(unit[i]) else float("inf") for i, c in enumerate(wanted) if c.axis == axis), default=float("inf")))
+        for axis, name in enumerate(factors.names)
+    ]
+
+
+def narrowed(factors: Factors, found: Fit, more: int, looks: int = 1) -> float:
+    """To how much on each side `more` prompts would narrow the widest interval, if they scatter as these do and are as well chosen."""
+    if not found.scatter > 0:
+        return float("inf")
+    wanted = contrasts(factors)
+    matrix = coded(factors)
+    unit = variances(matrix, wanted) * len(matrix) / (len(matrix) + more)
+    told = np.isfinite(unit)
+    if not told.any():
+        return float("inf")
+    return float((half_width(found.freedom + more, unit, looks + 1) * found.scatter * np.sqrt(np.where(told, unit, 0.0)))[told].max())
+
+
+def next_rows(
+    factors: Factors, count: int, allowed: Callable[[Sequence[int]], bool] = lambda _: True, weights: Sequence[float] | None = None, seed: int = 1
+) -> list[tuple[int, ...]]:
+    """The `count` combinations (a level number for each axis) that, beside the prompts that are there, tell most about the effects: each in turn the one that
+    lowers the weighted sum of their variances most. `weights`: one for each contrast, in the order of `contrasts`. What is there comes again only when
+    nothing else is left."""
+    sizes = [len(levels) for levels in factors.levels]
+    candidates = _candidates(sizes, allowed, seed)
+    if not candidates:
+        return []
+    there = {tuple(row) for row in factors.rows.tolist()}
+    wanted = contrasts(factors)
+    share = np.ones(len(wanted)) if weights is None else np.asarray(weights, dtype=float)
+    aims = np.array([contrast.weights for contrast in wanted])
+    matrix = coded(factors)
+    rows = coded(factors._replace(rows=np.array(candidates, dtype=int)))
+    inverse = np.linalg.inv(matrix.T @ matrix + RIDGE * np.eye(matrix.shape[1]))
+    fresh = np.array([row not in there for row in candidates])
+    found: list[tuple[int, ...]] = []
+    for _ in range(count):
+        spread = rows @ inverse
+        gain = (share[:, None] * (aims @ spread.T) ** 2).sum(axis=0) / (1.0 + (spread * rows).sum(axis=1))
+        gain = np.where(fresh, gain, -1.0) if fresh.any() else gain
+        at = int(np.argmax(gain))
+        x = rows[at]
+        step = inverse @ x
+        inverse = inverse - np.outer(step, step) / (1.0 + float(x @ step))
+        fresh[at] = False
+        found.append(candidates[at])
+    return found
+
+
+def _candidates(sizes: Sequence[int], allowed: Callable[[Sequence[int]], bool], seed: int) -> list[tuple[int, ...]]:
+    if prod(sizes) <= CANDIDATES:
+        return [row for row in product(*(range(size) for size in sizes)) if allowed(row)]
+    random = np.random.default_rng(seed)
+    drawn = random.integers(0, np.array(sizes), size=(CANDIDATES * 2, len(sizes)))
+    return list(dict.fromkeys(row for row in map(tuple, drawn.tolist()) if allowed(row)))[:CANDIDATES]
