@@ -56,6 +56,11 @@ SCENES = (
 )
 
 
+def centred(m: np.ndarray) -> np.ndarray:
+    """A joint effect without any effect of one axis alone."""
+    return m - m.mean(axis=0) - m.mean(axis=1)[:, None] + m.mean()
+
+
 class World:
     """A truth, and marks drawn from it."""
 
@@ -64,7 +69,7 @@ class World:
         sizes = scene.sizes
         self.every = list(product(*(range(size) for size in sizes)))
         own = [self.random.normal(0, scene.effect * effect, size) for size in sizes]
-        joint = {(a, b): self.random.normal(0, scene.crossed, (sizes[a], sizes[b])) for a in range(len(sizes)) for b in range(a)}
+        joint = {(a, b): centred(self.random.normal(0, scene.crossed, (sizes[a], sizes[b]))) for a in range(len(sizes)) for b in range(a)}
         self.latent = {row: scene.mean + sum(own[a][v] for a, v in enumerate(row)) + sum(m[row[a], row[b]] for (a, b), m in joint.items()) for row in self.every}
         self.levels = self.random.normal(0, scene.judge, scene.judges)
         self.prompts: list[Prompt] = []

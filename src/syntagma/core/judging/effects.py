@@ -64,7 +64,10 @@ def fit(table: Table, looks: int = 1, seed: int = 1, permuted: int = PERMUTED) -
     sizes = np.array([contrast.weights @ beta for contrast in wanted])
     factor = half_width(freedom, unit, looks)
     flat = not freedom > 0 or scatter < 1e-12
-    half = np.full(len(wanted), np.inf) if flat else np.where(np.isfinite(unit), factor * scatter * np.sqrt(np.where(np.isfinite(unit), unit, 0.0)), np.inf)
+    told = np.isfinite(unit) & np.isfinite(factor)
+    half = np.full(len(wanted), np.inf)
+    if not flat:
+        half[told] = factor[told] * scatter * np.sqrt(unit[told])
     chances = np.ones(len(wanted)) if flat else _chances(matrix, outcome, wanted, unit, freedom, seed, permuted)
     effects = tuple(_effect(table, contrast, *numbers, float(beta[0])) for contrast, *numbers in zip(wanted, sizes, half, chances, strict=True))
     return Fit(effects, scatter, freedom, float(beta[0]) if len(outcome) else float("nan"))

@@ -1,4 +1,4 @@
-"""What a design can tell at all: the matrix of main effects, its rank, and which effects can't be told from each other.
+"""What a design can tell at all: its model matrix of main effects, its rank, and which effects can't be told from each other.
 
 Sources: A. C. Atkinson, A. N. Donev and R. D. Tobias, Optimum experimental designs (2007); the alias matrix as in G. E. P. Box and K. B. Wilson, On the
 experimental attainment of optimum conditions, Journal of the Royal Statistical Society B 13 (1951).
@@ -15,7 +15,7 @@ SMALL = 1e-8
 
 
 class Contrast(NamedTuple):
-    """A choice against the mean of the others of its axis: `weights` says it in the columns of the matrix."""
+    """A choice against the mean of the others of its axis: `weights` says it in the columns of that."""
 
     axis: int
     level: int
@@ -32,7 +32,7 @@ def coded(factors: Factors) -> np.ndarray:
 
 
 def columns(factors: Factors) -> list[slice]:
-    """Which columns of the matrix are of which axis."""
+    """Which columns are of which axis."""
     found, at = [], 1
     for levels in factors.levels:
         found.append(slice(at, at + len(levels) - 1))

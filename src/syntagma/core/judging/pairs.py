@@ -1,7 +1,8 @@
 """Two side by side, which is better: strengths out of pairs, and the pair that would tell most.
 
 Sources: R. A. Bradley and M. E. Terry, Rank analysis of incomplete block designs I, Biometrika 39 (1952), with a normal prior on strengths; a tie is half a win
-for each. The next pair is the one whose answer raises the determinant of the information most (as D-optimal designs do).
+for each. The next pair is one whose
+order is not yet certain and whose answer says much: the chance that the order found is wrong, times how much the answer lowers the uncertainty of the two.
 """
 
 from collections.abc import Sequence
@@ -12,7 +13,7 @@ import numpy as np
 
 PRIOR = 2.0  # standard deviation of strengths, in logits
 AT_RANDOM = 7  # every so many pairs one is drawn by chance
-REPEATED = 12  # every so many pairs one is asked again, sides changed
+REPEATED = 20  # every so many pairs one is asked again, sides changed
 
 
 class Answer(NamedTuple):
@@ -88,13 +89,15 @@ def next_pair(things: int, answers: Sequence[Answer], seed: int = 1, prior: floa
 
 
 def _telling(found: Strengths, answers: Sequence[Answer]) -> tuple[int, int]:
-    """The pair whose answer would raise the information most."""
+    """The pair whose order is least certain and whose answer would say most."""
+    from scipy.special import ndtr
+
     values, covariance = found
     apart = values[:, None] - values[None, :]
     p = 1.0 / (1.0 + np.exp(np.clip(-apart, -30, 30)))
     own = np.diag(covariance)
-    variance = own[:, None] + own[None, :] - 2 * covariance
-    gain = p * (1 - p) * variance
+    variance = own[:, None] + own[None, :] - 2 * covariance + 1e-9
+    gain = ndtr(-np.abs(apart) / np.sqrt(variance)) * p * (1 - p) * variance
     gain[np.tril_indices(len(values))] = -1.0
     for last in answers[-1:]:  # not the two that were just seen
         gain[min(last.first, last.second), max(last.first, last.second)] = -0.5
