@@ -18,6 +18,7 @@ STEPS = {  # the commands by the step of the work
     "what exists": "read recast condense compare learn brief",
     "film": "board",
     "batches": "sheet send collect service",
+    "results": "keep kept gallery see near judge effects",
 }
 ROOMS = {  # where the module of a command lies
     "workspace": "tour start facets terms term formulas formula mounts mount themes theme",
@@ -28,6 +29,7 @@ ROOMS = {  # where the module of a command lies
     "handing_on": "brief",
     "film": "board",
     "batches": "sheet send collect service",
+    "results": "keep kept gallery see near judge effects",
 }
 COMMANDS = {
     "tour": "the whole job on the demo data, step by step",
@@ -57,6 +59,13 @@ COMMANDS = {
     "send": "the approved rows of a sheet to the services of their models, within a budget",
     "collect": "what was sent: asked for, fetched, written; what is not clear looked up",
     "service": "a stand-in for a generation service on this machine; and which hosts models may speak to",
+    "keep": "a result with the prompt that made it; or all of a sheet that is done, or files downloaded by hand",
+    "kept": "the library of results: found again, marked, counted in money, gone on from",
+    "gallery": "what is kept as one page: filtered, side by side, copied",
+    "see": "a reference picture read: palette, light, sharpness; as fills",
+    "near": "of many prompts or pictures those that are too much alike",
+    "judge": "results marked one at a time, or two side by side, in a browser or here",
+    "effects": "what each choice of a family did to what it was judged by, and how sure that is",
     "fit": "prompts into a model's limits, with the least loss",
     "check": "findings on prompts in a file, on a formula, or on the workspace",
 }
@@ -133,6 +142,15 @@ def module_of(name: str):
 
     room = next(room for room, names in ROOMS.items() if name in names.split())
     return import_module(f"syntagma.cli.{room}.{name}")
+
+
+def hand_over(name: str, argv: list[str]) -> int:
+    """Run another command on behalf of one that runs. What goes wrong is raised."""
+    from syntagma.cli.args import Parser
+
+    command, parser = module_of(name), Parser(name, COMMANDS[name])
+    command.arguments(parser)
+    return command.run(parser.parse_intermixed_args(argv))
 
 
 def _guarded(name: str, argv: list[str]) -> int:

@@ -8,7 +8,7 @@ import msgspec
 from syntagma.app.existing.checks import finished_of, request_for
 from syntagma.app.existing.prompt_files import Source
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.batches.rows import SheetRow, content_hash, profile_hash, row_ids
+from syntagma.core.batches.rows import MOST_TAKES, SheetRow, content_hash, profile_hash, row_ids
 from syntagma.core.checking.prompt_lint import findings
 from syntagma.core.models.parameters import settle
 from syntagma.core.models.prices import cost
@@ -34,14 +34,21 @@ def row_of(workspace: Workspace, record: Mapping[str, Any], name: str = "", fres
         further=_further(record, film), record=dict(record), held=str(film.get("held", "")), currency=profile.price.currency if profile and profile.price else "",
     )  # fmt: skip
     if profile is None:
-        return row
+        return _drawn(row, record)
     request, price = record.get("request"), record.get("cost")
     if fresh or not isinstance(request, dict):
         request = request_for(workspace, Source(1, prompt.text, "", record), model)
     known = not fresh and isinstance(price, int | float) and not isinstance(price, bool)
     amount = float(price) * (1 + profile.price.tax) if known and profile.price else quoted(profile, prompt.parameters, prompt.text)
     found = [one.record() for one in findings(profile, prompt, workspace.known)] if fresh else row.findings
-    return row._replace(request=request, cost=None if amount is None else round(amount, 6), findings=found)
+    return _drawn(row, record)._replace(request=request, cost=None if amount is None else round(amount, 6), findings=found)
+
+
+def _drawn(row: SheetRow, record: Mapping[str, Any]) -> SheetRow:
+    """The row with as many takes as its family asks results of a prompt."""
+    design = record.get("design")
+    draws = design.get("draws") if isinstance(design, dict) else None
+    return row._replace(takes=draws) if isinstance(draws, int) and 1 <= draws <= MOST_TAKES else row
 
 
 def quoted(profile: Profile, parameters: Mapping[str, object], text: str) -> float | None:

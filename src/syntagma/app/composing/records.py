@@ -141,8 +141,8 @@ class RecordLines:
     """The records of prompts that differ in some slots only, each as a line of JSON: what does not differ is made and serialised once,
     and what does is put between. The bytes are those of `Recorder.record`, serialised whole."""
 
-    def __init__(self, recorder: Recorder, slots: Sequence[str], design: str):
-        self._recorder, self._slots, self._design = recorder, list(slots), design
+    def __init__(self, recorder: Recorder, slots: Sequence[str], design: Mapping[str, object]):
+        self._recorder, self._slots, self._design = recorder, list(slots), dict(design)
         self._encode = json.Encoder().encode
         self._made: dict[tuple, tuple[object, list[bytes], list[bytes]]] = {}
         self._values: dict[int, tuple[object, bytes]] = {}  # by the identity of a fill: the fill, and what it is in JSON
@@ -190,7 +190,7 @@ class RecordLines:
         words = prompt.around.front + _PLACE.format("words") + prompt.around.after
         changed = dict.fromkeys(slot for slot, none in zip(self._slots, blank, strict=True) if none)
         places = [slot for slot in self._slots if slot not in changed]
-        design = {"name": self._design, "index": _PLACE.format("index"), "changes": _PLACE.format("changes")}
+        design = {**self._design, "index": _PLACE.format("index"), "changes": _PLACE.format("changes")}
         record = self._recorder.record(prompt._replace(text=words), changed, findings, design)
         record["id"] = _PLACE.format("id")
         if "fills" in record or places:

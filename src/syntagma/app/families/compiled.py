@@ -24,7 +24,7 @@ from syntagma.core.vocabulary.terms import normal
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
-BY_CHANCE = ("cover", "spread", "random", "mixed")  # designs that are drawn or searched for
+BY_CHANCE = ("cover", "spread", "random", "mixed", "effects")  # designs that are drawn or searched for
 
 
 class CompiledFamily(NamedTuple):

@@ -65,7 +65,7 @@ def found(family: CompiledFamily, most: int | None) -> Found:
         return Found(full(axes) if design.count is None or design.count >= family.size else sampled(axes, family.random))
     if family.design == "single":
         return Found(single(axes) if design.count is None or design.count >= family.size else _shuffled(family))
-    if family.design in ("spread", "random", "mixed") and design.count == most:
+    if family.design in ("spread", "random", "mixed", "effects") and design.count == most:
         return Found(full(axes))  # all that there are
     rows, efficiency = _rows(family)
     return Found((tuple(axis.levels[v] for axis, v in zip(axes, row, strict=True)) for row in rows), efficiency)
@@ -133,7 +133,7 @@ def _searched(family: CompiledFamily, space: Space, fixed: Sequence[Sequence[int
         from syntagma.core.designs.spread import spread
 
         return spread(space, design.count, random, design.effort, fixed).tolist(), None
-    if design.name == "mixed":
+    if design.name in ("mixed", "effects"):
         from syntagma.core.designs.mixed import mixed
 
         made = mixed(space, design.count, interest(family), random, design.effort, fixed)

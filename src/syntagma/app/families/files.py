@@ -142,6 +142,7 @@ class FamilyRecords:
 
     def __init__(self, family: Family):
         self.family, self._slots, self._design = family, family.compiled.slots, family.compiled.design
+        self._draws = {"draws": family.compiled.wish.design.draws} if family.compiled.wish.design.draws > 1 else {}
         self._draw = family.compiled.wish.taste.draw if family.compiled.drawn else None
         self._by_variant: dict[int, list[tuple[Recorder, RecordLines | None]]] = {}
         self._changes: dict[tuple[str, int], tuple[object, bytes]] = {}
@@ -151,7 +152,7 @@ class FamilyRecords:
         family = self.family
         variant, recorders, own = self._ready(member)
         changed = dict(zip(self._slots, own, strict=True))
-        design: dict[str, object] = {"name": self._design, "index": member.number}
+        design: dict[str, object] = {"name": self._design, **self._draws, "index": member.number}
         if changes := family.changes(member):
             design["changes"] = {slot: [given(there), given(here)] for slot, (there, here) in changes.items()}
         found = self._findings(member, variant)
@@ -179,7 +180,7 @@ class FamilyRecords:
         variant = variants.of(member.combination)
         if id(variant) not in self._by_variant:
             made = [Recorder(w, variant.fills, self._slots, self._draw) for w in variant.writers]
-            self._by_variant[id(variant)] = [(r, RecordLines(r, self._slots, self._design) if RecordLines.fit(r) else None) for r in made]
+            self._by_variant[id(variant)] = [(r, RecordLines(r, self._slots, {"name": self._design, **self._draws}) if RecordLines.fit(r) else None) for r in made]
         return variant, self._by_variant[id(variant)], variants.slots_of(member.combination)
 
     def _findings(self, member: Member, variant) -> list[list[Finding]]:

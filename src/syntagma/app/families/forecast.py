@@ -51,6 +51,10 @@ def foreseen(family: CompiledFamily) -> Foreseen:
         return Foreseen([], None)
     lines = [*_said_twice(family), *_levels_that_can_not_come(family)]
     most, count = _possible(family), family.wish.design.count
+    if family.design == "effects" and count:
+        numbers = 1 + sum(len(axis.levels) - 1 for axis in family.axes)
+        if count < numbers + 2:
+            lines.append(f"{count} prompts can't tell {numbers} numbers, nor how far prompts scatter: ask for {(numbers + 4) * family.wish.design.draws} results (--count), or vary less")
     if most is not None and count and count > most and family.design != "single":
         axes = " × ".join(str(len(axis.levels)) for axis in family.axes)
         why = f"the axes give no more ({axes}{'' if most == prod(len(a.levels) for a in family.axes) else ', less what contradicts'})"
@@ -137,7 +141,7 @@ def _check_cost(family: CompiledFamily, members: int) -> None:
             raise Trouble(
                 f"a spread of {members:,} would take {size_in_words(need)} of memory", f"ask for up to {most:,}, or take --design random", 2
             )
-    elif family.design == "mixed":
+    elif family.design in ("mixed", "effects"):
         effects = 1 + sum(len(axis.levels) - 1 for axis in family.axes)
         seconds = 48 * family.wish.design.effort * members * (2e-4 * axes + 4e-9 * members * effects)
         if seconds > SECONDS:

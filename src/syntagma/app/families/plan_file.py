@@ -44,13 +44,14 @@ class _Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     pick: bool = False
     without: list[int] = []
     refill: bool = False
+    draws: int = 1
     fills: dict[str, str | list[str]] = {}
     parameters: dict[str, str | int | float | bool] = {}
     references: list[str] = []
     stress: dict[str, float] = {}
 
 
-_RANGED = {key: key for key in ("count", "strength", "effort", "draw", "different", "without")} | {"stress": "weight"}
+_RANGED = {key: key for key in ("count", "strength", "effort", "draw", "different", "without", "draws")} | {"stress": "weight"}
 
 
 def read_plan(text: str, source: str) -> Wish:
@@ -78,7 +79,7 @@ def read_plan(text: str, source: str) -> Wish:
     references = [found for word in plan.references if (found := reference_of(word))]
     design = Design(
         plan.design, plan.count, plan.all, plan.rules, plan.strength, plan.groups, plan.effort, plan.interest, plan.different,
-        tuple(plan.without), plan.refill, plan.anyway,
+        tuple(plan.without), plan.refill, plan.anyway, plan.draws,
     )  # fmt: skip
     vary, taste = [read_vary(word) for word in plan.vary], Taste(plan.themes, plan.detail, plan.draw, plan.mine)
     manner = Manner(plan.stress, plan.parameters, references)
@@ -103,7 +104,7 @@ def plan_text(wish: Wish) -> str:
         "effort": design.effort, "draw": wish.taste.draw, "detail": wish.taste.detail, "mine": wish.taste.mine, "all": design.everything, "different": design.different,
         "models": [m for m in wish.models if m], "mounts": list(wish.mounts), "themes": list(wish.taste.themes), "vary": [v.typed for v in wish.vary],
         "rules": list(design.rules), "interest": list(design.interest), "groups": list(design.groups), "anyway": list(design.anyway), "pick": wish.pick,
-        "without": list(design.without), "refill": design.refill, "references": [r.typed for r in wish.manner.references],
+        "without": list(design.without), "refill": design.refill, "draws": design.draws, "references": [r.typed for r in wish.manner.references],
     }  # fmt: skip
     lines = ["# A plan of Syntagma: `syntagma expand THIS.toml` makes the family."]
     for key, value in said.items():

@@ -28,7 +28,7 @@ class Vary(NamedTuple):
 
 class Design(NamedTuple):
     """How members are chosen out of what varies. `groups` are strengths of groups of axes, 3:light+medium+lens; `without` the numbers of
-    members that are struck; `anyway` levels that come in spite of what they contradict."""
+    members that are struck; `anyway` levels that come in spite of what they contradict; `draws` how many results each is to have."""
 
     name: str = "single"
     count: int | None = None
@@ -42,6 +42,7 @@ class Design(NamedTuple):
     without: tuple[int, ...] = ()
     refill: bool = False
     anyway: Sequence[str] = ()
+    draws: int = 1
 
 
 class Wish(NamedTuple):

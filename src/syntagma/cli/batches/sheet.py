@@ -70,7 +70,9 @@ def _new(workspace, ledger, call) -> int:
         raise Trouble("there is no prompt in it that is to be sent", "what a film keeps (kept) is no row", 3)
     ledger.add_rows(call.name, rows)
     sheet = Sheet(workspace, ledger, call.name)
-    terminal.say(f"{len(rows)} rows in the sheet {call.name}, {money_shown(_quoted(sheet.rows.values()))} at one take each and as they are")
+    takes = sum(row.takes for row in sheet.rows.values())
+    each = "at one take each and as they are" if takes == len(rows) else f"for {takes} takes"
+    terminal.say(f"{len(rows)} rows in the sheet {call.name}, {money_shown(_quoted(sheet.rows.values()))} {each}")
     return _given_out(sheet, call) if call.out else 0
 
 

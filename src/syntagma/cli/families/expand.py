@@ -21,9 +21,10 @@ def arguments(parser: args.Parser) -> None:
     )  # fmt: skip
     parser.add_argument(
         "--design", help="single: one change at a time against the baseline (default) · ladder: one axis in even steps · full: every "
-        "combination · cover: every pair in few · spread: balanced and far apart · random: draws · mixed: for what --interest says",
+        "combination · cover: every pair in few · spread: balanced and far apart · random: draws · mixed: for what --interest says · effects: to tell what each choice does",
     )  # fmt: skip
     parser.add_argument("--count", metavar="N", type=args.within("count"), help="how many; with no --vary, the open slots are picked")
+    parser.add_argument("--draws", metavar="N", type=args.within("draws"), help="how many results each prompt is to have (the takes of a sheet); with effects --count counts them (default there: 2)")
     parser.add_argument("--all", action="store_true", help="write a full design however large it is")
     parser.add_argument(
         "--strength", metavar="N", action="append", default=[],
@@ -130,8 +131,11 @@ def _wish(call):
     strength, groups = args.strengths(call.strength)
     rules = [*call.rule, *(read_text(call.rules, "a file of rules").splitlines() if call.rules else ())]
     own, wanted = wish.taste, wish.design
+    name = call.design or wanted.name
+    draws = call.draws or (2 if name == "effects" and wanted.draws == 1 else wanted.draws)
+    count = max(1, call.count // draws) if call.count and name == "effects" else call.count  # results are counted there
     design = wanted._replace(
-        name=call.design or wanted.name, count=call.count or wanted.count, everything=call.all or wanted.everything,
+        name=name, draws=draws, count=count or wanted.count, everything=call.all or wanted.everything,
         rules=[*wanted.rules, *rules], strength=strength or wanted.strength, groups=groups or wanted.groups,
         effort=wanted.effort if call.effort is None else call.effort, interest=args.listed(call.interest) or wanted.interest,
         different=wanted.different if call.different is None else call.different, without=tuple(args.numbers(call.without)) or wanted.without,

@@ -8,6 +8,6 @@ from syntagma.core.designs.duplicates import Seen
 from syntagma.core.designs.full import full, full_size, sampled
 from syntagma.core.designs.single import single, single_size
 
-DESIGNS = ("single", "ladder", "full", "cover", "spread", "random", "mixed")
+DESIGNS = ("single", "ladder", "full", "cover", "spread", "random", "mixed", "effects")
 
 __all__ = ["DESIGNS", "Axis", "Clashes", "Seen", "Setting", "full", "full_size", "sampled", "single", "single_size"]

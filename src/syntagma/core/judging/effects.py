@@ -175,3 +175,35 @@ def prices(table: Table, costs: np.ndarray, level: float = LEVEL) -> list[Price]
             low = float(beta.ppf(level / 2, kept, takes - kept + 1)) if kept > 0 else 0.0
             found.append(Price(table.factors.names[axis], choice, cost * takes / kept if kept else cost / high, cost / high, cost / low if low > 0 else float("inf"), round(kept), takes))
     return found
+
+
+class Pairing(NamedTuple):
+    """Two choices of one axis on prompts that are otherwise the same: the mean difference (second less first) with its interval, over so many prompts."""
+
+    first: str
+    second: str
+    size: float
+    low: float
+    high: float
+    prompts: int
+
+
+def paired(table: Table, axis: str) -> list[Pairing]:
+    """Each two choices of an axis, on the prompts that both share; an interval takes two of them at least."""
+    from itertools import combinations
+
+    from scipy.stats import t
+
+    if axis not in table.factors.names:
+        return []
+    at = table.factors.names.index(axis)
+    by_rest: dict[tuple[int, ...], dict[int, float]] = {}
+    for row, value in zip(table.factors.rows.tolist(), table.outcome, strict=True):
+        by_rest.setdefault((*row[:at], *row[at + 1 :]), {})[row[at]] = float(value)
+    found = []
+    for a, b in combinations(range(len(table.factors.levels[at])), 2):
+        apart = np.array([one[b] - one[a] for one in by_rest.values() if a in one and b in one])
+        if len(apart) > 1:
+            half = float(t.ppf(1 - LEVEL / 2, len(apart) - 1) * apart.std(ddof=1) / np.sqrt(len(apart)))
+            found.append(Pairing(table.factors.levels[at][a], table.factors.levels[at][b], float(apart.mean()), float(apart.mean()) - half, float(apart.mean()) + half, len(apart)))
+    return found

@@ -71,8 +71,9 @@ def counts(verdicts: Iterable[Verdict]) -> list[PhraseCount]:
 
 def goes_with(verdicts: Sequence[Verdict]) -> GoesWith | None:
     """What phrases that are missing have in common, next to those that were shown; None where there are not two of each."""
-    there = [one for one in verdicts if one.verdict != MISSING]
-    gone = [one for one in verdicts if one.verdict == MISSING]
+    placed = [one for one in verdicts if one.place == one.place]  # where its words stand is known
+    there = [one for one in placed if one.verdict != MISSING]
+    gone = [one for one in placed if one.verdict == MISSING]
     if len(there) < 2 or len(gone) < 2:
         return None
     places = [one.place for one in there], [one.place for one in gone]

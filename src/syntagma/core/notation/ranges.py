@@ -41,6 +41,12 @@ RANGES = {
     "picks": Range("number of picks", 1, 10_000),
     "prompts": Range("number of prompts", 1, 1_000),
     "shots": Range("number of shots", 1, 2_000),
+    "mark": Range("mark", 0, 5, whole=False),
+    "next": Range("number of prompts", 1, 500),
+    "draws": Range("number of results a prompt", 1, 50),
+    "scatter": Range("scatter of marks", 0, 5, whole=False, above=True),
+    "port": Range("port", 0, 65_535),
+    "likeness": Range("likeness", 0, 1, whole=False),
     "reference": Range("strength of a reference", 0, 100, whole=False),
 }
 

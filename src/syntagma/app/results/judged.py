@@ -1,0 +1,204 @@
+"""A family as it was judged: its prompts with their choices, its results, and what everybody said of them."""
+
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from syntagma.app.batches.sheets import Sheet, opened
+from syntagma.app.existing.prompt_files import prompts_of_file
+from syntagma.app.results.keeping import Keeper, library_of
+from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.batches.rows import FAILED, REFUSED
+from syntagma.core.diagnostics.places import Refused
+from syntagma.core.judging.observed import Factors, Prompt, Take, factors_of
+from syntagma.core.judging.pairs import Answer, strengths
+from syntagma.core.judging.phrases import Verdict
+from syntagma.storage.ledger import LEDGER
+from syntagma.storage.library import Judgement, Kept, Library
+from syntagma.storage.trouble import Trouble
+
+OUTCOMES = ("mark", "kept", "wins", "money")
+DRAWS = ("seed",)  # axes whose levels are draws of one prompt
+MOST_CHOICES = 0.5  # of the prompts: a slot with more different fills is no axis
+EVERYTHING = "everything"
+
+
+class Judged(NamedTuple):
+    """A family: its prompts, the kept results with the prompt of each, takes that were refused (by prompt), what was said, money by result."""
+
+    name: str
+    prompts: tuple[Prompt, ...]
+    kept: tuple[Kept, ...]
+    prompt_of: Mapping[int, str]
+    refused: Mapping[str, int]
+    judgements: tuple[Judgement, ...]
+    allowed: tuple[tuple[str, ...], ...] = ()
+
+    @property
+    def judges(self) -> list[str]:
+        return sorted({one.judge for one in self.judgements})
+
+
+def choices_of(records: Sequence[Mapping[str, Any]]) -> list[dict[str, str]]:
+    """The choice on each axis, for each record of a family: from its design where it has one, else from the slots whose fills differ."""
+    base: dict[str, str] = {}
+    own: list[dict[str, str]] = []
+    for record in records:
+        design = record.get("design")
+        changes = design.get("changes") if isinstance(design, dict) else None
+        found = {}
+        for axis, pair in (changes.items() if isinstance(changes, dict) else ()):
+            if isinstance(pair, list) and len(pair) == 2:
+                base.setdefault(axis, _said(pair[0]))
+                found[axis] = _said(pair[1])
+        own.append(found)
+    if not base:
+        own, base = _by_fills(records), {}
+    models = [str(record.get("model", "") or "") for record in records]
+    if len(set(models)) > 1:
+        own = [{**one, "model": model} for one, model in zip(own, models, strict=True)]
+    names = [name for name in dict.fromkeys([*base, *(name for one in own for name in one)]) if name not in DRAWS]
+    return [{name: one.get(name, base.get(name, "")) for name in names} for one in own]
+
+
+def _by_fills(records: Sequence[Mapping[str, Any]]) -> list[dict[str, str]]:
+    """What differs between fills, where few different ones are shared by many."""
+    fills = [record["fills"] if isinstance(record.get("fills"), dict) else {} for record in records]
+    names = list(dict.fromkeys(name for one in fills for name in one))
+    axes = []
+    for name in names:
+        different = {_said(one.get(name, "")) for one in fills}
+        if 1 < len(different) <= max(2, MOST_CHOICES * len(records)):
+            axes.append(name)
+    return [{name: _said(one.get(name, "")) for name in axes} for one in fills]
+
+
+def _said(value: object) -> str:
+    text = "; ".join(map(str, value)) if isinstance(value, list) else str(value)
+    return text or "(blank)"
+
+
+def family_of_records(records: Sequence[Mapping[str, Any]]) -> list[Prompt]:
+    """The prompts of a family, draws of one prompt taken together."""
+    found: dict[str, Prompt] = {}
+    for number, choices in enumerate(choices_of(records)):
+        name = " · ".join(f"{axis}={choice}" for axis, choice in choices.items()) or str(number)
+        found.setdefault(name, Prompt(name, choices))
+    return list(found.values())
+
+
+def factors_of_file(path: Path) -> tuple[Factors, list[Mapping[str, Any]]]:
+    """The axes of a family that is in a file, and its records. Raises Trouble, Refused."""
+    read = list(prompts_of_file(path, records=True))
+    if wrong := [one.mistake for one in read if one.mistake]:
+        raise Refused(wrong)
+    records = [{**one.record, "text": one.text} for one in read]
+    return factors_of(family_of_records(records)), records
+
+
+def judged(workspace: Workspace, library: Library, name: str) -> Judged:
+    """A sheet, or what has a label, with what was said of it. Results of a sheet that are done and not kept yet are kept first. Raises Trouble."""
+    sheet_records: dict[str, Mapping[str, Any]] = {}
+    refused_rows: dict[str, int] = {}
+    kept: list[Kept] = []
+    if (library.root / LEDGER).is_file():
+        with opened(workspace, read_only=True) as ledger:
+            if ledger.has(name):
+                sheet = Sheet(workspace, ledger, name)
+                for row in sheet.rows.values():
+                    if sheet.takes.get(row.id) or row.status != "struck":
+                        sheet_records[row.id] = {**row.record, "text": row.text, "model": row.model}
+                    for take in sheet.takes.get(row.id, ()):
+                        if take.state in (REFUSED, FAILED):
+                            refused_rows[row.id] = refused_rows.get(row.id, 0) + 1
+    if sheet_records:
+        Keeper(workspace, library).keep_sheet(name)
+        kept = _found(library, sheet=name)
+    else:
+        kept = _found(library) if name == EVERYTHING else _found(library, label=name)
+    if not kept and not sheet_records:
+        raise Trouble(f"there is no sheet and no label “{name}”", f"name a sheet (syntagma sheet list), a label of kept results, or {EVERYTHING}", 2)
+    rows = list(sheet_records) or [str(one.id) for one in kept]
+    records = [sheet_records[row] for row in rows] if sheet_records else [one.record for one in kept]
+    names, prompts = [], {}
+    for row, choices in zip(rows, choices_of(records), strict=True):
+        prompt = " · ".join(f"{axis}={choice}" for axis, choice in choices.items()) or row
+        names.append(prompt)
+        prompts.setdefault(prompt, Prompt(prompt, choices))
+    by_row = dict(zip(rows, names, strict=True))
+    prompt_of = {one.id: by_row.get(one.take.rpartition(".")[0] if sheet_records else str(one.id), "") for one in kept}
+    refused: dict[str, int] = {}
+    for row, count in refused_rows.items():
+        refused[by_row[row]] = refused.get(by_row[row], 0) + count
+    known = {one.id for one in kept}
+    said = [one for one in library.judgements() if one.kept in known and (not one.other or one.other in known)]
+    return Judged(name, tuple(prompts.values()), tuple(one for one in kept if prompt_of[one.id]), prompt_of, refused, tuple(said))
+
+
+def _found(library: Library, **wanted: str) -> list[Kept]:
+    from syntagma.storage.library import Found
+
+    return list(reversed(library.find(Found(**wanted))))
+
+
+def marks_of(family: Judged, kind: str = "mark") -> dict[int, dict[str, float]]:
+    """What each judge gave each result; the last word counts. Marks that stand with the results themselves are the owner's."""
+    found: dict[int, dict[str, float]] = {one.id: {"(you)": one.mark} for one in family.kept if kind == "mark" and one.mark is not None}
+    for one in family.judgements:
+        if one.kind == kind:
+            own = found.setdefault(one.kept, {})
+            if kind == "mark":
+                own.pop("(you)", None)
+            own[one.judge] = float(one.value)
+    return found
+
+
+def answers_of(family: Judged) -> tuple[list[Answer], list[int]]:
+    """The pairs that were laid side by side, by the place of each result in the list that comes with them."""
+    ids = [one.id for one in family.kept]
+    place = {number: i for i, number in enumerate(ids)}
+    won = {"left": 1.0, "right": 0.0, "tie": 0.5, "neither": 0.5}
+    return [Answer(place[one.kept], place[one.other], won[one.value]) for one in family.judgements if one.kind == "pair" and one.kept in place and one.other in place], ids
+
+
+def takes_of(family: Judged, outcome: str) -> list[Take]:
+    """The results as the outcome has them: marks, kept or not, strengths out of pairs, with money. Those that were refused are takes too."""
+    costs = {one.id: one.cost for one in family.kept}
+    values: dict[int, dict[str, float]]
+    if outcome == "wins":
+        answers, ids = answers_of(family)
+        seen = {number for answer in answers for number in (answer.first, answer.second)}
+        found = strengths(len(ids), answers).values if answers else []
+        values = {ids[i]: {"pairs": float(found[i])} for i in seen}
+    elif outcome == "mark":
+        values = marks_of(family)
+    else:
+        values = marks_of(family, "keep")
+    takes = [Take(family.prompt_of[one.id], values.get(one.id, {}), cost=costs[one.id]) for one in family.kept]
+    worst = 0 if outcome != "wins" or not values else min(v for one in values.values() for v in one.values())
+    return [*takes, *(Take(prompt, {"(refused)": worst}, refused=True) for prompt, count in family.refused.items() for _ in range(count))]
+
+
+def verdicts_of(family: Judged) -> list[Verdict]:
+    """What was said of phrases, with where each stands in its prompt."""
+    by_id = {one.id: one for one in family.kept}
+    marks = {number: sum(own.values()) / len(own) for number, own in marks_of(family).items() if own}
+    found = []
+    for one in family.judgements:
+        if one.kind == "phrase" and (kept := by_id.get(one.kept)):
+            at = kept.text.lower().find(one.phrase.lower())
+            place = at / max(1, len(kept.text)) if at >= 0 else float("nan")
+            found.append(Verdict(one.slot, one.phrase, one.value, place, len(one.phrase.split()), marks.get(one.kept, float("nan"))))
+    return found
+
+
+def phrases_of(kept: Kept) -> list[tuple[str, str]]:
+    """(Slot, words) of each choice in a prompt, in the order of its text; those that differ from its words too."""
+    fills = kept.record.get("fills")
+    found = [(slot, _said(fill)) for slot, fill in fills.items() if fill] if isinstance(fills, dict) else []
+    return sorted(found, key=lambda one: (kept.text.lower().find(one[1].lower()) % (len(kept.text) + 1)))
+
+
+def with_library(workspace: Workspace):
+    """The library, made where there is none yet: what is done may have to be kept first."""
+    return library_of(workspace, read_only=False)

@@ -1,0 +1,157 @@
+"""Which row of a sheet a file answers that somebody downloaded by hand: by what the file says of itself, its name, its size and ratio, its order and time."""
+
+import re
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from pathlib import Path
+from typing import NamedTuple
+
+from syntagma.app.results.keeping import ENDINGS, PICTURES, said_in
+
+LEAST_NAME = 14  # letters of a prompt in a file's name that say anything
+SURE_NAME = 20  # and that say it for sure, where no other row has them
+
+
+class Wanted(NamedTuple):
+    """A take that may be answered: its row, its id, the words, the model, the tasks it had, the size that was asked for, when it was sent (seconds, 0: never)."""
+
+    row: str
+    take: str
+    text: str
+    model: str = ""
+    tasks: tuple[str, ...] = ()
+    size: tuple[int, int] | None = None
+    sent: float = 0.0
+
+
+class Match(NamedTuple):
+    """A file with the take that it answers (None: none is left), whether that is sure, and why."""
+
+    path: Path
+    take: Wanted | None
+    sure: bool
+    why: str
+
+
+class Seen(NamedTuple):
+    """What is seen of a file."""
+
+    path: Path
+    prompt: str
+    size: tuple[int, int] | None
+    time: float
+
+
+def files_in(folder: Path) -> list[Seen]:
+    """The pictures, clips and sounds of a folder, in order of time."""
+    found = [Seen(path, said_in(path), size_of(path), path.stat().st_mtime) for path in sorted(folder.iterdir()) if path.is_file() and path.suffix.lower() in ENDINGS]
+    return sorted(found, key=lambda one: (one.time, one.path.name))
+
+
+def size_of(path: Path) -> tuple[int, int] | None:
+    """The size of a picture in pixels; None where it can't be told."""
+    from importlib.util import find_spec
+
+    if path.suffix.lower() not in PICTURES or not find_spec("PIL"):
+        return None
+    from PIL import Image
+
+    try:
+        with Image.open(path) as image:
+            return image.size
+    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+        return None
+
+
+def matched(files: Sequence[Seen], takes: Sequence[Wanted]) -> list[Match]:
+    """The take that each file answers. What is sure goes first: the words in the file, an id or the task in its name, a name that begins as one prompt only;
+    then guesses, by names, sizes and order. A take is answered once."""
+    left = {take.take: take for take in takes}
+    found: dict[Path, Match] = {}
+    words = {take.take: letters(take.text) for take in takes}
+    same = {}
+    for take in takes:
+        same.setdefault(words[take.take], set()).add(take.row)
+
+    def give(seen: Seen, candidates: Sequence[Wanted], sure: bool, why: str) -> None:
+        fits = [take for take in candidates if take.take in left]
+        if fits and seen.path not in found:
+            rows = {take.row for take in candidates}
+            chosen = _by_time(seen, fits)
+            found[seen.path] = Match(seen.path, chosen, sure and len(rows) == 1, why if len(rows) == 1 else f"{why}, as do {len(rows)} rows")
+            del left[chosen.take]
+
+    for seen in files:
+        name = seen.path.stem.lower()
+        if named := [take for take in takes if re.search(rf"(?<![0-9a-z]){re.escape(take.take.lower())}(?![0-9])", name)]:
+            give(seen, named, True, "its name has the take's id")
+        elif named := [take for take in takes if re.search(rf"(?<![0-9a-z]){re.escape(take.row.lower())}(?![0-9a-z]|-\d)", name)]:
+            give(seen, named, True, "its name has the row's id")
+        elif named := [take for take in takes if any(len(task) > 3 and re.search(rf"(?<![0-9a-z]){re.escape(task.lower())}(?![0-9a-z])", name) for task in take.tasks)]:
+            give(seen, named, True, "its name has the task")
+        elif seen.prompt and (told := letters(seen.prompt)) and (named := [take for take in takes if words[take.take] == told]):
+            give(seen, named, True, "it says the same words of itself")
+    for seen in files:
+        if seen.path not in found and seen.prompt and len(told := letters(seen.prompt)) > 30:
+            give(seen, [take for take in takes if told in words[take.take] or words[take.take] in told], False, "it says nearly the same words of itself")
+    for sure in (True, False):
+        for seen in files:
+            if seen.path in found:
+                continue
+            slug, named = _named(seen, takes, words)
+            alone = len({take.row for take in named}) == 1
+            if named and (alone and len(slug) >= SURE_NAME and not seen.prompt) == sure:
+                give(seen, named, sure, f"its name has the prompt's words “{_shown(slug)}”")
+    _by_order([seen for seen in files if seen.path not in found], left, found)
+    return [found.get(seen.path, Match(seen.path, None, False, "no row is left for it")) for seen in files]
+
+
+def letters(text: str) -> str:
+    """The letters and figures of a text alone."""
+    return "".join(letter for letter in text.lower() if letter.isalnum())
+
+
+def _named(seen: Seen, takes: Sequence[Wanted], words: Mapping[str, str]) -> tuple[str, list[Wanted]]:
+    """The longest part of a file's name that stands in prompts, and the takes whose prompts have it."""
+    name = seen.path.stem
+    parts = [part for part in re.split(r"[^0-9a-zA-Z]+", name) if part]
+    best: tuple[str, list[Wanted]] = ("", [])
+    for start in range(len(parts)):
+        for stop in range(len(parts), start, -1):
+            slug = "".join(parts[start:stop]).lower()
+            if len(slug) < max(LEAST_NAME, len(best[0]) + 1):
+                break
+            if having := [take for take in takes if slug in words[take.take]]:
+                best = (slug, having)
+                break
+    return best
+
+
+def _by_time(seen: Seen, takes: Sequence[Wanted]) -> Wanted:
+    """Of several takes the one that was sent last before the file came."""
+    before = [take for take in takes if take.sent and take.sent <= seen.time]
+    return max(before, key=lambda take: take.sent) if len(before) > 1 and len({take.row for take in takes}) > 1 else takes[0]
+
+
+def _by_order(files: Sequence[Seen], left: dict[str, Wanted], found: dict[Path, Match]) -> None:
+    """Guess the rest: files in order of time, takes in the order of the sheet, each file to the first whose size may be its."""
+    for seen in files:
+        fits = [take for take in left.values() if not (seen.size and take.size) or abs(seen.size[0] / seen.size[1] - take.size[0] / take.size[1]) < 0.02]
+        if not fits:
+            continue
+        take = fits[0]
+        exact = seen.size is not None and seen.size == take.size
+        found[seen.path] = Match(seen.path, take, False, f"by its order{' and size' if exact else ' and ratio' if seen.size and take.size else ''} only")
+        del left[take.take]
+
+
+def _shown(slug: str) -> str:
+    return slug if len(slug) <= 28 else f"{slug[:27]}…"
+
+
+def seconds(when: str) -> float:
+    """A time of the ledger in seconds; 0 where it is none."""
+    try:
+        return datetime.fromisoformat(when).timestamp()
+    except ValueError:
+        return 0.0

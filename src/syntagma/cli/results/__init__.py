@@ -1,0 +1,1 @@
+"""keep, kept, gallery, see, near, judge, effects: what comes back, and what it teaches."""

@@ -1,0 +1,130 @@
+"""keep: a result with the prompt that made it, or all of a sheet that is done."""
+
+import sys
+from pathlib import Path
+
+from syntagma.cli import args, terminal
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("what", metavar="FILE or SHEET", nargs="+", help="pictures, clips, sounds; a sheet, all of it that is done; or a folder, with --match")
+    parser.add_argument("--prompt", metavar="PROMPT", help="what made the file: the id of a row or a record, a file with one prompt, or the words (default: what a picture says of itself)")
+    parser.add_argument("--model", metavar="NAME", default="", help="the generator that made it, where the prompt does not say")
+    parser.add_argument("--match", metavar="SHEET", default="", help="files of a folder, downloaded by hand: find for each the row that it answers")
+    parser.add_argument("--yes", action="store_true", help="with --match: keep what is sure, and ask nothing")
+    parser.add_argument("--guesses", action="store_true", help="with --match: keep the guesses too")
+    parser.add_argument("--mark", metavar="N", type=args.within("mark"), help="what you think of it, 0 to 5")
+    parser.add_argument("--label", metavar="NAME", action="append", default=[], help="a label of your own; may be given again")
+    parser.add_argument("--note", metavar="TEXT", default="", help="a note on it")
+    parser.add_argument("--source", metavar="TEXT", default="", help="where it is from")
+    parser.add_argument("--sign", metavar="FOLDER", default="", help="write copies there that carry the prompt, the model, and that they were made by one (IPTC, in PNG, JPEG, WebP)")
+    parser.add_argument("--bare", metavar="FOLDER", default="", help="write copies there without any prompt, also those that others wrote")
+    parser.add_argument("--credit", metavar="TEXT", default="", help="with --sign, --bare: whose it is, and what may be done with it")
+    parser.add_argument("--writer", metavar="NAME", default="", help="with --sign: who wrote the prompt")
+    parser.add_argument("--json", action="store_true", help="print what was kept as records")
+    parser.examples('syntagma keep ferry.png --prompt "A car ferry on a wet quay" --mark 4 --label night', "syntagma keep crossings", "syntagma keep Downloads --match crossings")
+
+
+def run(call) -> int:
+    from syntagma.app.results.keeping import Keeper, Remarks, copied, library_of
+    from syntagma.app.workspace.workspace import Workspace
+
+    workspace = Workspace.load(tell=terminal.left_out)
+    remarks = Remarks(call.mark, tuple(call.label), call.note, call.source)
+    with library_of(workspace, read_only=False) as library:
+        keeper = Keeper(workspace, library)
+        done, status = _kept(keeper, call, remarks)
+        if not call.json:
+            _told(done, library, call)
+        for option, folder in (("sign", call.sign), ("bare", call.bare)):
+            if folder:
+                made = [copied(library, library.get(one.number), Path(folder), call.credit, call.writer, option == "bare") for one in done]
+                terminal.say(f"{len(made)} cop{'y' if len(made) == 1 else 'ies'} in {folder}, {'without prompts' if option == 'bare' else 'with their prompts'}; no pixel is changed")
+                if broken := sum(signed for _, signed in made):
+                    terminal.note(f"{broken} had a signed provenance, which a copy can't keep: the kept files have it still")
+        if call.json:
+            terminal.json([{"id": one.number, "new": one.new, "file": library.get(one.number).path, "from": one.path} for one in done])
+    return status
+
+
+def _kept(keeper, call, remarks) -> tuple[list, int]:
+    """What is kept, and the exit status. Raises Trouble."""
+    from syntagma.app.results.keeping import ENDINGS
+    from syntagma.storage.trouble import Trouble
+
+    if call.match:
+        return _matched(keeper, call, remarks)
+    done, status = [], 0
+    for word in call.what:
+        path = Path(word)
+        if path.is_dir():
+            raise Trouble(f"{word} is a folder", f"say whose rows its files answer: syntagma keep {word} --match SHEET", 2)
+        if path.is_file() or path.suffix.lower() in ENDINGS:
+            done.append(_file(keeper, path, call, remarks))
+            continue
+        if call.prompt:
+            raise Trouble(f"there is no file {word}", "check the name, and the folder you are in", 3)
+        found, gone = keeper.keep_sheet(word, remarks)
+        done += found
+        for file in gone:
+            status = 1
+            terminal.say((f"{file} is gone", terminal.WRONG), ": its row stays as it is, and it is not kept")
+        if not found and not gone:
+            terminal.say(f"nothing of {word} is done yet: syntagma collect {word}")
+            status = 1
+    return done, status
+
+
+def _file(keeper, path: Path, call, remarks):
+    from syntagma.app.results.keeping import prompt_named, said_in
+    from syntagma.storage.trouble import Trouble
+
+    if call.prompt is not None:
+        record = prompt_named(keeper.workspace, call.prompt)
+    elif said := (said_in(path) if path.is_file() else ""):
+        record = {"text": said}
+        terminal.note(f"{path} says that it was made by “{said[:80]}{'…' if len(said) > 80 else ''}”")
+    elif path.is_file() and (number := keeper.library.of_file(path)):
+        record = dict(keeper.library.get(number).record)
+    else:
+        raise Trouble(f"which prompt made {path}?", 'write --prompt "…", --prompt ID, or --prompt FILE', 2)
+    if call.model:
+        record = {**record, "model": call.model}
+    known = {"cost": record.get("cost"), "currency": ""} if isinstance(record.get("cost"), int | float) else {}
+    return keeper.keep(path, record, remarks, **known)
+
+
+def _matched(keeper, call, remarks) -> tuple[list, int]:
+    from syntagma.app.results.downloads import keep_matched, looked_at
+    from syntagma.storage.trouble import Trouble
+
+    if len(call.what) != 1 or not Path(call.what[0]).is_dir():
+        raise Trouble("--match looks through one folder", f"write syntagma keep FOLDER --match {call.match}", 2)
+    matches = looked_at(keeper.workspace, Path(call.what[0]), call.match)
+    sure, guessed = [m for m in matches if m.take and m.sure], [m for m in matches if m.take and not m.sure]
+    rows = [(m.path.name, m.take.take if m.take else "", "sure" if m.sure else "a guess" if m.take else "", m.why) for m in sorted(matches, key=lambda m: (not m.sure, m.take is None))]
+    terminal.table(("file", "take", "how sure", "why"), rows, "why")
+    terminal.say(f"{len(sure)} sure, {len(guessed)} guessed, {len(matches) - len(sure) - len(guessed)} answer nothing", error=False)
+    wanted = sure if call.yes or call.guesses else sure if sys.stdin.isatty() and sure and _agreed(f"keep the {len(sure)} that are sure?") else []
+    if guessed and (call.guesses or (not call.yes and sys.stdin.isatty() and _agreed(f"keep the {len(guessed)} guesses too?"))):
+        wanted = [*wanted, *guessed]
+    if not wanted:
+        terminal.say("nothing was kept: --yes keeps what is sure, --guesses the rest too")
+        return [], 1
+    return keep_matched(keeper, call.match, wanted, remarks), 0
+
+
+def _agreed(question: str) -> bool:
+    sys.stderr.write(f"{question} [y/N] ")
+    sys.stderr.flush()
+    return sys.stdin.readline().strip().lower() in ("y", "yes")
+
+
+def _told(done: list, library, call) -> None:
+    new = [one for one in done if one.new]
+    if len(done) == 1:
+        one = done[0]
+        terminal.say((f"{one.number}", terminal.NAME), f"  {one.path}" + ("" if one.new else ": kept already, it stays one"), error=False)
+    elif done:
+        numbers = [one.number for one in new]
+        terminal.say(f"{len(new)} kept{f' ({numbers[0]} to {numbers[-1]})' if len(numbers) > 1 else ''}, {len(done) - len(new)} kept already; {library.count()} in the library", error=False)

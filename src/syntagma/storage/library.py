@@ -1,0 +1,392 @@
+"""The library of what is kept: a SQLite file of the workspace for what is known, and a folder beside it for the files, each named by its content.
+
+A file is there, whole, before it is known; what is known of it is one transaction. Whoever is killed between the two leaves a file that nobody knows of, and the
+next call that keeps it finds it. What is dropped stays, and can be restored.
+"""
+
+import hashlib
+import json
+import os
+import sqlite3
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any, NamedTuple
+from uuid import uuid4
+
+from syntagma.storage.files import make_folder, opened, why
+from syntagma.storage.ledger import now
+from syntagma.storage.trouble import Trouble
+
+LIBRARY, FOLDER = "library.sqlite", "library"
+VERSION = 2
+_SCHEMA = """
+create table meta (name text primary key, value text not null);
+create table kept (
+    id integer primary key, file text not null unique, ending text not null, bytes integer not null, at text not null, dropped text not null default '',
+    text text not null, negative text not null default '', model text not null default '', formula text not null default '', sheet text not null default '',
+    take text not null default '', cost real, currency text not null default '', mark real, note text not null default '', source text not null default '',
+    made text not null default '', use text not null default '', record text not null default '{}'
+);
+create index kept_by_sheet on kept (sheet, take);
+create index kept_by_model on kept (model);
+create table labels (kept integer not null, label text not null, primary key (label, kept)) without rowid;
+create table terms (kept integer not null, facet text not null, term text not null collate nocase, primary key (term, facet, kept)) without rowid;
+create index terms_of on terms (kept);
+create virtual table said using fts5 (words, tokenize = 'unicode61 remove_diacritics 2', prefix = '2 3');
+create table judgements (
+    id text primary key, at text not null, judge text not null, sheet text not null, kind text not null, kept integer not null, other integer not null default 0,
+    value text not null, slot text not null default '', phrase text not null default '', undone text not null default ''
+);
+create index judgements_of on judgements (sheet, kept);
+create table looks (sheet text not null, at text not null, prompts integer not null, outcome text not null);
+create table pictures (facet text not null, term text not null, file text not null, primary key (facet, term));
+"""
+_MIGRATIONS = {
+    1: """
+    alter table kept add column made text not null default '';
+    alter table kept add column use text not null default '';
+    create table looks (sheet text not null, at text not null, prompts integer not null, outcome text not null);
+    create table if not exists pictures (facet text not null, term text not null, file text not null, primary key (facet, term))
+    """,
+}  # a version → what makes the next of it
+_COLUMNS = "id, file, ending, bytes, at, dropped, text, negative, model, formula, sheet, take, cost, currency, mark, note, source, made, use, record"
+
+
+class Kept(NamedTuple):
+    """Something kept: the name of its file by content, its prompt, what led to it (`record`), where it came from, what one thinks of it."""
+
+    id: int
+    file: str
+    ending: str
+    bytes: int
+    at: str
+    dropped: str
+    text: str
+    negative: str
+    model: str
+    formula: str
+    sheet: str
+    take: str
+    cost: float | None
+    currency: str
+    mark: float | None
+    note: str
+    source: str
+    made: str
+    use: str
+    record: Mapping[str, Any]
+    labels: tuple[str, ...] = ()
+
+    @property
+    def path(self) -> str:
+        """Where its file lies, from the workspace's folder."""
+        return f"{FOLDER}/{self.file[:2]}/{self.file}{self.ending}"
+
+
+class Judgement(NamedTuple):
+    """What somebody said of a kept thing: `kind` is mark (value 0 to 5), keep (1 or 0), pair (value left, right, tie or neither, `other` the right one) or
+    phrase (value shown, missing or overpowering, with its slot and words)."""
+
+    judge: str
+    sheet: str
+    kind: str
+    kept: int
+    value: str
+    other: int = 0
+    slot: str = ""
+    phrase: str = ""
+    id: str = ""
+    at: str = ""
+
+
+class Found(NamedTuple):
+    """What is looked for: words, terms (facet, term), a least mark, model, label, sheet, formula; what was dropped instead."""
+
+    words: str = ""
+    terms: Sequence[tuple[str, str]] = ()
+    mark: float | None = None
+    model: str = ""
+    label: str = ""
+    sheet: str = ""
+    formula: str = ""
+    dropped: bool = False
+
+
+class Library:
+    """A library that is open. Raises Trouble where the file is none that can be read."""
+
+    def __init__(self, folder: Path, read_only: bool = False):
+        self.root, self.path = folder, folder / LIBRARY
+        if read_only and not self.path.is_file():
+            raise Trouble("nothing is kept here yet", "begin with syntagma keep FILE --prompt TEXT, or syntagma keep SHEET", 2)
+        try:
+            self.base = sqlite3.connect(self.path, timeout=60, isolation_level=None)
+            self.base.execute("pragma journal_mode=wal")
+            self.base.execute("pragma synchronous=full")
+            self._ready()
+        except (sqlite3.Error, ValueError, OSError) as error:
+            raise Trouble(f"{self.path} is no library that can be read ({error})", "put back a backup of it (syntagma kept backup FILE makes one)") from None
+
+    def _ready(self) -> None:
+        if not self.base.execute("select 1 from sqlite_master where name = 'meta'").fetchone():
+            with self.step():
+                if not self.base.execute("select 1 from sqlite_master where name = 'meta'").fetchone():  # another call may have been first
+                    for statement in filter(str.strip, _SCHEMA.split(";")):
+                        self.base.execute(statement)
+                    self.base.execute("insert into meta values ('version', ?), ('id', ?)", (str(VERSION), uuid4().hex))
+        version = self._version()
+        if version > VERSION:
+            raise Trouble(f"{self.path} was written by a newer version of Syntagma", "update this one")
+        while version in _MIGRATIONS:
+            with self.step():
+                if self._version() == version:
+                    for statement in filter(str.strip, _MIGRATIONS[version].split(";")):
+                        self.base.execute(statement)
+                    self.base.execute("update meta set value = ? where name = 'version'", (str(version + 1),))
+            version = self._version()
+
+    def _version(self) -> int:
+        return int(self.base.execute("select value from meta where name = 'version'").fetchone()[0])
+
+    @contextmanager
+    def step(self) -> Iterator[None]:
+        """One durable transaction."""
+        self.base.execute("begin immediate")
+        try:
+            yield
+        except BaseException:
+            self.base.execute("rollback")
+            raise
+        self.base.execute("commit")
+
+    @contextmanager
+    def whole(self) -> Iterator["Library"]:
+        """The library while it is used, closed afterwards. Raises Trouble where it turns out to be damaged."""
+        try:
+            yield self
+        except (sqlite3.Error, json.JSONDecodeError) as error:
+            remedy = "wait until the other call is done" if "locked" in str(error) else "put back a backup of it"
+            raise Trouble(f"{self.path} can't be used: {error}", remedy) from None
+        finally:
+            self.base.close()
+
+    # Keeping
+
+    def put_file(self, path: Path) -> tuple[str, str, int]:
+        """Put a copy of a file into the folder; return its name, its ending and its size. The same content is one file. Raises Trouble."""
+        digest, size = hashlib.sha256(), 0
+        folder = self.root / FOLDER
+        make_folder(folder)
+        beside = folder / f"{uuid4().hex}.part"
+        try:
+            with opened(path, "a result") as source, open(beside, "wb") as file:
+                for block in iter(lambda: source.read(1 << 20), b""):
+                    digest.update(block)
+                    size += len(block)
+                    file.write(block)
+                file.flush()
+                os.fsync(file.fileno())
+            name, ending = digest.hexdigest()[:32], path.suffix.lower()[:12]
+            target = folder / name[:2] / f"{name}{ending}"
+            make_folder(target.parent)
+            if target.is_file() and target.stat().st_size == size:
+                return name, ending, size
+            os.replace(beside, target)
+            return name, ending, size
+        except OSError as error:
+            raise Trouble(f"{path} can't be kept: {why(error)}", "make room, or see that the folder library is yours to write to") from None
+        finally:
+            beside.unlink(missing_ok=True)
+
+    def keep(self, path: Path, values: Mapping[str, Any], labels: Sequence[str] = (), terms: Iterable[tuple[str, str]] = ()) -> tuple[int, bool]:
+        """Keep a file with what is known of it (columns of `kept`; `record` as a mapping); return its number, and whether it is new. A file that is kept already
+        stays one: what was not known of it is added, and if it was dropped, it is there again. Raises Trouble."""
+        name, ending, size = self.put_file(path)
+        known = {key: value for key, value in values.items() if value not in (None, "", {})}
+        known["record"] = json.dumps(dict(values.get("record") or {}), ensure_ascii=False)
+        with self.step():
+            found = self.base.execute("select id, text from kept where file = ?", (name,)).fetchone()
+            if found is None:
+                row = {"text": "", **known, "file": name, "ending": ending, "bytes": size, "at": now()}
+                number = self.base.execute(f"insert into kept ({', '.join(row)}) values ({', '.join('?' * len(row))})", tuple(row.values())).lastrowid
+            else:
+                number = found[0]
+                fresh = {key: value for key, value in known.items() if key in ("mark", "note", "source") or not found[1].strip()}
+                if fresh:
+                    self.base.execute(f"update kept set {', '.join(f'{key} = ?' for key in fresh)} where id = ?", (*fresh.values(), number))
+                self.base.execute("update kept set dropped = '' where id = ?", (number,))
+            self.base.executemany("insert or ignore into labels values (?, ?)", [(number, label) for label in labels])
+            self.base.executemany("insert or ignore into terms values (?, ?, ?)", [(number, facet, term) for facet, term in terms])
+            self._index(number)
+        return number, found is None
+
+    def _index(self, number: int) -> None:
+        """Put the words of one into what is searched."""
+        text, negative, note, source, formula, model = self.base.execute("select text, negative, note, source, formula, model from kept where id = ?", (number,)).fetchone()
+        labels = " ".join(label for (label,) in self.base.execute("select label from labels where kept = ?", (number,)))
+        self.base.execute("delete from said where rowid = ?", (number,))
+        self.base.execute("insert into said (rowid, words) values (?, ?)", (number, "\n".join((text, negative, note, labels, source, formula, model))))
+
+    def change(self, number: int, labels: Sequence[str] | None = None, **values: Any) -> None:
+        """Change what is known of one: a mark, a note, labels (all of them), whether it is dropped."""
+        with self.step():
+            if values:
+                self.base.execute(f"update kept set {', '.join(f'{key} = ?' for key in values)} where id = ?", (*values.values(), number))
+            if labels is not None:
+                self.base.execute("delete from labels where kept = ?", (number,))
+                self.base.executemany("insert or ignore into labels values (?, ?)", [(number, label) for label in labels])
+            self._index(number)
+
+    # Looking for
+
+    def get(self, number: int) -> Kept:
+        """One by its number. Raises Trouble."""
+        found = self.base.execute(f"select {_COLUMNS} from kept where id = ?", (number,)).fetchone()
+        if found is None:
+            raise Trouble(f"nothing is kept under {number}", "syntagma kept lists what there is", 2)
+        return self._kept(found)
+
+    def of_file(self, path: Path) -> int:
+        """The number under which a file of this content is kept; 0 where it is not. Raises Trouble."""
+        with opened(path, "a result") as source:
+            name = hashlib.file_digest(source, "sha256").hexdigest()[:32]
+        found = self.base.execute("select id from kept where file = ? and dropped = ''", (name,)).fetchone()
+        return found[0] if found else 0
+
+    def of_take(self, sheet: str, take: str) -> int:
+        """The number of what is kept of a take; 0 where nothing is."""
+        found = self.base.execute("select id from kept where sheet = ? and take = ? and dropped = ''", (sheet, take)).fetchone()
+        return found[0] if found else 0
+
+    def find(self, wanted: Found, most: int = -1) -> list[Kept]:
+        """What answers, newest first."""
+        where, values = ["dropped != ''" if wanted.dropped else "dropped = ''"], []
+        source = "kept"
+        if words := _query(wanted.words):
+            source = "said cross join kept on kept.id = said.rowid"
+            where.append("said match ?")
+            values.append(words)
+        for facet, term in wanted.terms:
+            where.append(f"kept.id in (select kept from terms where term = ?{' and facet = ?' if facet else ''})")
+            values += [term, facet] if facet else [term]
+        if wanted.label:
+            where.append("kept.id in (select kept from labels where label = ?)")
+            values.append(wanted.label)
+        for column in ("model", "sheet", "formula"):
+            if value := getattr(wanted, column):
+                where.append(f"{column} = ?")
+                values.append(value)
+        if wanted.mark is not None:
+            where.append("mark >= ?")
+            values.append(wanted.mark)
+        query = f"select {', '.join(f'kept.{name.strip()}' for name in _COLUMNS.split(','))} from {source} where {' and '.join(where)} order by {'said.rowid' if words else 'kept.id'} desc limit ?"
+        return [self._kept(row) for row in self.base.execute(query, (*values, most)).fetchall()]
+
+    def count(self, dropped: bool = False) -> int:
+        return self.base.execute(f"select count(*) from kept where dropped {'!=' if dropped else '='} ''").fetchone()[0]
+
+    def _kept(self, row: Sequence[Any]) -> Kept:
+        labels = tuple(label for (label,) in self.base.execute("select label from labels where kept = ? order by label", (row[0],)))
+        return Kept(*row[:-1], json.loads(row[-1]), labels)
+
+    def money(self, by: str) -> list[tuple[str, str, int, float]]:
+        """What was paid for what is kept, by month, model or label: (what, currency, how many, money)."""
+        keys = {"month": "substr(case when made != '' then made else at end, 1, 7)", "model": "model", "label": "label"}
+        join = " join labels on labels.kept = kept.id" if by == "label" else ""
+        return list(self.base.execute(f"select {keys[by]} as what, currency, count(*), coalesce(sum(cost), 0) from kept{join} where dropped = '' group by what, currency order by what"))
+
+    def terms(self) -> list[tuple[str, str, int, int]]:
+        """(Facet, term, how many kept things have it, how many of those have a mark)."""
+        return list(self.base.execute("select facet, term, count(*), count(mark) from terms join kept on kept.id = terms.kept where dropped = '' group by facet, term"))
+
+    def file_of(self, kept: Kept) -> Path:
+        return self.root / kept.path
+
+    # Pictures of terms
+
+    def set_picture(self, facet: str, term: str, file: str) -> None:
+        with self.step():
+            self.base.execute("insert or replace into pictures values (?, ?, ?)", (facet, term, file))
+
+    def pictures(self) -> dict[tuple[str, str], str]:
+        return {(facet, term): file for facet, term, file in self.base.execute("select facet, term, file from pictures")}
+
+    # Judgements
+
+    def judge(self, one: Judgement) -> str:
+        """Save a judgement at once; return its id. The same id twice is one."""
+        name = one.id or uuid4().hex
+        with self.step():
+            self.base.execute(
+                "insert or ignore into judgements (id, at, judge, sheet, kind, kept, other, value, slot, phrase) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                (name, one.at or now(), one.judge, one.sheet, one.kind, one.kept, one.other, one.value, one.slot, one.phrase),
+            )
+        return name
+
+    def undo(self, judge: str, sheet: str) -> Judgement | None:
+        """Take the last judgement of somebody back; return it."""
+        with self.step():
+            row = self.base.execute("select rowid, id from judgements where judge = ? and sheet = ? and undone = '' order by rowid desc limit 1", (judge, sheet)).fetchone()
+            if row is None:
+                return None
+            self.base.execute("update judgements set undone = ? where rowid = ?", (now(), row[0]))
+        return next(self._judgements("where id = ?", (row[1],)))
+
+    def judgements(self, sheet: str = "") -> list[Judgement]:
+        """All judgements that stand, in order; of one sheet."""
+        return list(self._judgements("where undone = ''" + (" and sheet = ?" if sheet else ""), (sheet,) if sheet else ()))
+
+    def _judgements(self, where: str, values: tuple[Any, ...]) -> Iterator[Judgement]:
+        for row in self.base.execute(f"select judge, sheet, kind, kept, value, other, slot, phrase, id, at from judgements {where} order by rowid", values).fetchall():
+            yield Judgement(*row)
+
+    def look(self, sheet: str, prompts: int, outcome: str) -> int:
+        """Effects are looked at: remember it, and return the how-manieth look at different data this is."""
+        with self.step():
+            before = [row[0] for row in self.base.execute("select prompts from looks where sheet = ? and outcome = ? order by rowid", (sheet, outcome))]
+            if not before or before[-1] != prompts:
+                self.base.execute("insert into looks values (?, ?, ?, ?)", (sheet, now(), prompts, outcome))
+                before.append(prompts)
+        return len(before)
+
+    # A backup
+
+    def backup(self, target: Path) -> int:
+        """Write all of it into one zip file, which takes the name when it is whole; return how many files are in it. Raises Trouble."""
+        from tempfile import TemporaryDirectory
+        from zipfile import ZIP_DEFLATED, ZIP_STORED, ZipFile, ZipInfo
+
+        beside = target.with_name(f"{target.name}.partial")
+        try:
+            with TemporaryDirectory() as folder, ZipFile(beside, "w") as archive:
+                copy = sqlite3.connect(Path(folder, LIBRARY))
+                self.base.backup(copy)
+                copy.close()
+                archive.write(Path(folder, LIBRARY), LIBRARY, ZIP_DEFLATED)
+                files = [row for row in self.base.execute("select file, ending from kept order by file")]
+                count = 0
+                for name, ending in files:
+                    place = f"{FOLDER}/{name[:2]}/{name}{ending}"
+                    if (self.root / place).is_file():
+                        info = ZipInfo(place, (1980, 1, 1, 0, 0, 0))
+                        info.compress_type = ZIP_STORED
+                        with archive.open(info, "w", force_zip64=True) as out, open(self.root / place, "rb") as file:
+                            for block in iter(lambda file=file: file.read(1 << 20), b""):
+                                out.write(block)
+                        count += 1
+            os.replace(beside, target)
+            return count
+        except OSError as error:
+            raise Trouble(f"{target} can't be written: {why(error)}", "choose a folder that is there and yours to write to") from None
+        finally:
+            beside.unlink(missing_ok=True)
+
+
+def _query(words: str) -> str:
+    """What a person types, as the search takes it: every word has to be there, the last one may go on."""
+    found = ["".join(letter for letter in word if letter.isalnum() or letter in "'’") for word in words.replace("-", " ").split()]
+    found = [word for word in found if word]
+    return " ".join(f'"{word}"' for word in found[:-1]) + (f' "{found[-1]}"*' if found else "")
+
+
