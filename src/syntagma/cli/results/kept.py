@@ -52,7 +52,7 @@ def run(call) -> int:
             for one in found:
                 _shown(one, library)
             return 0
-        return _listed(found, library, call)
+        return table_of(found, library, call.all)
 
 
 def _wanted(call):
@@ -68,13 +68,14 @@ def _record(one) -> dict:
     return {key: value for key, value in found.items() if value not in ("", None, [], {})}
 
 
-def _listed(found: list, library, call) -> int:
+def table_of(found: list, library, every: bool) -> int:
+    """What was found as a table, as much as fits the screen."""
     if not found:
         terminal.say("nothing that is kept answers that" if library.count() else "nothing is kept")
         terminal.say(("  try one word of it, or leave a condition out", terminal.QUIET))
         return 1
     rows = [(one.id, _stars(one.mark), one.model, ", ".join(one.labels), " ".join(one.text.split())[:110]) for one in found]
-    shown = rows if call.all or not terminal.on_terminal() else rows[: terminal.room()]
+    shown = rows if every or not terminal.on_terminal() else rows[: terminal.room()]
     terminal.table(("id", "mark", "model", "labels", "prompt"), shown, "prompt")
     if len(shown) < len(rows):
         terminal.say((f"{len(rows) - len(shown):,} more: --all", terminal.QUIET), error=False)

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from syntagma.cli import args, terminal
 
-DEEDS = ("add", "star", "unstar", "note")
+DEEDS = ("add", "star", "unstar", "note", "picture")
 CELLS = {
     "number": "one (when blank), many, mass or name",
     "phrase": "how it reads in a sentence, without an article",
@@ -23,7 +23,7 @@ CELLS = {
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("deed", choices=DEEDS, help="add FACET TERM; star TERM; unstar TERM; note TERM TEXT")
+    parser.add_argument("deed", choices=DEEDS, help="add FACET TERM; star TERM; unstar TERM; note TERM TEXT; picture FACET TERM FILE")
     parser.add_argument("words", metavar="WORD", nargs="*", help="facet and term, or term, or term and text")
     for cell, what in CELLS.items():
         parser.add_argument(f"--{cell}", metavar="TEXT", help=f"add: {what}")
@@ -40,6 +40,8 @@ def run(call) -> int:
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
+    if call.deed == "picture":
+        return _picture(workspace, call)
     if call.deed != "add":
         return _mark(workspace, call)
     return _take(workspace, call) if call.table else _add(workspace, call)
@@ -80,6 +82,20 @@ def _take(workspace, call) -> int:
     number = sum(taken.taken.values())
     terminal.say(f"{number} taken, {len(taken.left)} left", error=False)
     return 0 if number or not taken.left else 1
+
+
+def _picture(workspace, call) -> int:
+    """Make a file the picture of a term, on the page of its facet."""
+    from syntagma.app.results.keeping import library_of
+    from syntagma.app.results.term_pictures import set_picture
+    from syntagma.app.workspace.own_terms import find
+
+    facet, name, file = _words(call, "FACET", "TERM", "FILE")
+    term = find(workspace, name, facet)
+    with library_of(workspace, read_only=False) as library:
+        set_picture(workspace, library, term, Path(file))
+    terminal.say((term.term, terminal.NAME), f"  {term.facet}: {file} is its picture (syntagma terms {term.facet} --page {term.facet}.html)", error=False)
+    return 0
 
 
 def _mark(workspace, call) -> int:

@@ -12,6 +12,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--media", choices=("image", "video"), help="only what serves this medium")
     parser.add_argument("--starred", action="store_true", help="only your favourites")
     parser.add_argument("--out", metavar="FILE", help="write them to .csv or .xlsx instead")
+    parser.add_argument("--page", metavar="FILE", help="write them as a page (.html), with a picture for each that has one")
     options.plain_argument(parser)
     parser.add_argument("--all", action="store_true", help="all of them, however many (else a screenful of the best)")
     parser.add_argument("--json", action="store_true", help="print JSON")
@@ -44,6 +45,12 @@ def run(call) -> int:
     ]
     for mistake in workspace.mistakes:
         terminal.say(mistake.shown())
+    if call.page:
+        from syntagma.app.results.term_pictures import write_terms_page
+
+        pictured = write_terms_page(workspace, list(dict.fromkeys(t.facet for t in terms)), terms, Path(call.page))
+        terminal.say(f"{len(terms)} terms in {call.page}, {pictured} with a picture", error=False)
+        return 0
     if call.out:
         from syntagma.app.workspace.own_terms import write_terms
 

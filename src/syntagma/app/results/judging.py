@@ -1,0 +1,179 @@
+"""Judging a family: what comes next for a judge, what was said, saved at once, taken back; by page, by file or in the terminal."""
+
+import csv
+import re
+from collections.abc import Mapping, Sequence
+from typing import Any
+from uuid import uuid4
+
+from syntagma.app.results.judged import Judged, phrases_of
+from syntagma.app.workspace.tables import read_table
+from syntagma.core.diagnostics.places import Mistake, Refused
+from syntagma.core.judging.observed import MARKS
+from syntagma.core.judging.order import next_one, pair_list, pairs_wanted, wanted
+from syntagma.core.judging.pairs import Answer, next_pair
+from syntagma.core.judging.phrases import VERDICTS
+from syntagma.storage.files import whole_file
+from syntagma.storage.library import Judgement, Kept, Library
+from syntagma.storage.trouble import Trouble
+
+SIDES = ("left", "right", "tie", "neither")
+COLUMNS = ("judge", "kind", "picture", "other", "value", "slot", "phrase", "at", "id")
+KINDS = ("mark", "keep", "pair", "phrase")
+LONGEST = 80  # letters of a judge's name
+MOST = 200_000  # judgements of one file
+
+
+class BadJudgement(ValueError):
+    """Something that is no judgement. The message says why."""
+
+
+class Judging:
+    """The judging of one family."""
+
+    def __init__(self, library: Library, family: Judged, pairs: bool = False):
+        self.library, self.family, self.pairs = library, family, pairs
+        self.kept = {one.id: one for one in family.kept}
+        self.ids = sorted(self.kept)
+
+    def said_by(self, judge: str, kind: str) -> list[Judgement]:
+        """What a judge said so far."""
+        return [one for one in self.library.judgements(self.family.name) if one.judge == judge and one.kind == kind and one.kept in self.kept]
+
+    def next(self, judge: str) -> dict[str, Any]:
+        """What a judge sees next: one picture, or two; and how far that is. The prompt comes with a picture, to be shown after the mark; never with a pair."""
+        if self.pairs:
+            said = self.said_by(judge, "pair")
+            answers = [Answer(self.ids.index(one.kept), self.ids.index(one.other), {"left": 1.0, "right": 0.0}.get(one.value, 0.5)) for one in said if one.other in self.kept]
+            whole = pairs_wanted(len(self.ids))
+            pair = next_pair(len(self.ids), answers, seed=_seed(judge)) if len(said) < whole else None
+            return {"done": len(said), "of": whole, "pair": [self._shown(self.ids[i]) for i in pair] if pair else None}
+        said = self.said_by(judge, "mark")
+        number = next_one(self.ids, [one.kept for one in said], f"{self.family.name} {judge}")
+        return {"done": len(said), "of": wanted(self.ids), "one": self._shown(number, True) if number is not None else None}
+
+    def _shown(self, number: int, words: bool = False) -> dict[str, Any]:
+        kept = self.kept[number]
+        found: dict[str, Any] = {"id": number, "kind": kind_of(kept)}
+        if words:
+            found |= {"text": kept.text, "model": kept.model, "phrases": [list(one) for one in phrases_of(kept)]}
+        return found
+
+    def say(self, given: Mapping[str, Any]) -> str:
+        """Save one judgement; return its id. Raises BadJudgement."""
+        one = judgement_of(given, self.family.name)
+        if one.kept not in self.kept or (one.kind == "pair" and (one.other not in self.kept or one.other == one.kept)):
+            raise BadJudgement("that picture is not one of these")
+        return self.library.judge(one)
+
+    def undo(self, judge: str) -> Judgement | None:
+        """Take the last thing that a judge said back, with what was said of phrases and of keeping after its mark."""
+        gone = self.library.undo(judge, self.family.name)
+        while gone is not None and gone.kind in ("phrase", "keep"):
+            gone = self.library.undo(judge, self.family.name)
+        return gone
+
+    def page_pairs(self) -> list[tuple[int, int]]:
+        """The pairs of an offline page."""
+        return [(self.ids[i], self.ids[j]) for i, j in pair_list(len(self.ids), 1)]
+
+
+def _seed(judge: str) -> int:
+    return sum(ord(letter) * 31**i for i, letter in enumerate(judge[:12])) % 1_000_003
+
+
+def kind_of(kept: Kept) -> str:
+    """image, video or audio."""
+    if kept.ending in (".mp4", ".webm", ".mov", ".mkv"):
+        return "video"
+    return "audio" if kept.ending in (".mp3", ".ogg", ".wav", ".m4a") else "image"
+
+
+def judgement_of(given: Mapping[str, Any], sheet: str) -> Judgement:
+    """A judgement as it was given, checked. Raises BadJudgement."""
+    judge, kind, value = (str(given.get(name, "")).strip() for name in ("judge", "kind", "value"))
+    if not judge or len(judge) > LONGEST:
+        raise BadJudgement(f"a judge needs a name of up to {LONGEST} letters")
+    if kind not in KINDS:
+        raise BadJudgement(f"“{kind}” is nothing that is judged: {', '.join(KINDS)}")
+    try:
+        kept = int(str(given.get("kept", given.get("picture", ""))))
+        other = int(str(given.get("other", "") or 0))
+    except ValueError:
+        raise BadJudgement("a picture is named by its number") from None
+    allowed = {"mark": [str(mark) for mark in MARKS], "keep": ["0", "1"], "pair": SIDES, "phrase": VERDICTS}[kind]
+    if kind == "mark" and re.fullmatch(r"[0-5]\.0+", value):
+        value = value[0]
+    if value not in allowed:
+        raise BadJudgement(f"“{value}” is no {kind}: {', '.join(allowed)}")
+    slot, phrase = str(given.get("slot", "")), str(given.get("phrase", ""))
+    if kind == "phrase" and not phrase.strip():
+        raise BadJudgement("a phrase has words")
+    name = re.sub(r"[^\w-]", "", str(given.get("id", "")))[:64] or uuid4().hex
+    return Judgement(judge, sheet, kind, kept, value, other if kind == "pair" else 0, slot if kind == "phrase" else "", phrase if kind == "phrase" else "", name, str(given.get("at", ""))[:32])
+
+
+# By file
+
+
+def write_judgements(library: Library, family: Judged, path: str) -> int:
+    """Write what was said as CSV; return how many."""
+    if not path.lower().endswith(".csv"):
+        raise Trouble(f"judgements are not written as {path}", "name it .csv", 2)
+    said = [one for one in library.judgements(family.name)]
+    with whole_file(path) as file:
+        out = csv.writer(file)
+        out.writerow(COLUMNS)
+        for one in said:
+            out.writerow([one.judge, one.kind, one.kept, one.other or "", one.value, one.slot, one.phrase, one.at, one.id])
+    return len(said)
+
+
+def take_judgements(judging: Judging, path: str, judge: str = "") -> tuple[int, int, list[Mistake]]:
+    """Bring judgements in: those of a page or of another library, or a sheet with a column mark (or better: the id of the row that it beats). Return how many are new,
+    how many were there already, and what could not be taken. Raises Refused, Trouble."""
+    columns, rows, mistakes = read_table(path)
+    names = {column.strip().lower(): column for column in columns}
+    if mistakes and not rows:
+        raise Refused(list(mistakes))
+    if len(rows) > MOST:
+        raise Trouble(f"{path} has {len(rows):,} rows", f"take up to {MOST:,} at once")
+    if {"judge", "kind", "value"} <= names.keys():
+        given = [(row.line, {name: row.cells.get(column, "") for name, column in names.items()}) for row in rows]
+    elif "id" in names and {"mark", "better"} & names.keys():
+        given = [(row.line, one) for row in rows for one in _of_row(judging, {name: row.cells.get(column, "") for name, column in names.items()}, judge)]
+    else:
+        raise Trouble(f"{path} has no judgements", "its columns are judge, kind, picture, value; or a sheet's, with mark or better", 3)
+    before = {one.id for one in judging.library.judgements()}
+    new, old, wrong = 0, 0, list(mistakes)
+    for line, one in given:
+        try:
+            name = judging.say(one)
+        except BadJudgement as bad:
+            wrong.append(Mistake(str(bad), "mend the row, and take the file again: what was taken stays one", path, line))
+            continue
+        new, old = (new, old + 1) if name in before else (new + 1, old)
+        before.add(name)
+    return new, old, wrong
+
+
+def _of_row(judging: Judging, cells: Mapping[str, str], judge: str) -> list[dict[str, Any]]:
+    """The judgements in a row of a sheet."""
+    by_row = lambda name: [one.id for one in judging.family.kept if name and (one.take == name or one.take.rpartition(".")[0] == name)]  # noqa: E731
+    own = by_row(cells.get("id", "").strip())
+    found = []
+    if (mark := cells.get("mark", "").strip()) and own:
+        found += [{"judge": judge or "sheet", "kind": "mark", "kept": number, "value": mark, "id": f"sheet-{judge}-{number}-{mark}"} for number in own]
+    if beaten := cells.get("better", "").strip():
+        found += [{"judge": judge or "sheet", "kind": "pair", "kept": a, "other": b, "value": "left", "id": f"sheet-{judge}-{a}-{b}"} for a in own[:1] for b in by_row(beaten)[:1]]
+    if not own and (mark or beaten):
+        found.append({"judge": judge or "sheet", "kind": "mark", "kept": "0", "value": mark or "0"})
+    return found
+
+
+def told(said: Sequence[Judgement]) -> dict[str, int]:
+    """How many of each kind."""
+    found: dict[str, int] = {}
+    for one in said:
+        found[one.kind] = found.get(one.kind, 0) + 1
+    return found

@@ -1,0 +1,148 @@
+"""Pages of results: the gallery, judging, the vocabulary with pictures. Each is one file (with a folder beside it where there are many pictures); no request to
+anywhere, no framework."""
+
+import base64
+import json
+import os
+from collections.abc import Sequence
+from importlib.util import find_spec
+from io import BytesIO
+from pathlib import Path
+from typing import Any
+from urllib.parse import quote
+
+from syntagma.app.results.judged import phrases_of
+from syntagma.app.results.judging import Judging, kind_of
+from syntagma.core.models.prices import priced
+from syntagma.storage.files import make_folder, whole_file, write_text
+from syntagma.storage.folders import SHIPPED
+from syntagma.storage.library import FOLDER, Kept, Library
+from syntagma.storage.trouble import Trouble
+
+WITHIN = 500  # pictures up to which thumbnails stand within the page
+SMALL, LARGE = 256, 1280  # pixels of the longer side: a thumbnail, a picture to judge
+THUMBS = "thumbs"
+
+
+def page(template: str, **known: Any) -> str:
+    """A page of ours laid out."""
+    from jinja2 import Environment, FileSystemLoader  # heavy: only a page pays for it
+
+    shelf = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True, loader=FileSystemLoader(SHIPPED / "pages"))
+    return shelf.get_template(template).render(**known)
+
+
+def as_data(value: object) -> Any:
+    """A value as it stands within a page's script."""
+    from markupsafe import Markup
+
+    text = json.dumps(value, ensure_ascii=False, separators=(",", ":"))
+    return Markup(text.replace("<", "\\u003c").replace("\u2028", "\\u2028").replace("\u2029", "\\u2029"))
+
+
+class Thumbnails:
+    """Small pictures of what is kept, made once and kept beside the files."""
+
+    def __init__(self, library: Library):
+        self.library = library
+        self.folder = library.root / FOLDER / THUMBS
+        self.possible = find_spec("PIL") is not None
+
+    def of(self, kept: Kept, side: int = SMALL) -> Path | None:
+        """The thumbnail of a picture; None where there can be none."""
+        source = self.library.file_of(kept)
+        if not self.possible or kind_of(kept) != "image" or not source.is_file():
+            return None
+        target = self.folder / f"{kept.file}-{side}.jpg"
+        if target.is_file():
+            return target
+        from PIL import Image, ImageOps
+
+        make_folder(self.folder)
+        try:
+            with Image.open(source) as image:
+                image.draft("RGB", (side * 2, side * 2))
+                small = ImageOps.exif_transpose(image).convert("RGB")
+                small.thumbnail((side, side))
+                beside = target.with_name(f"{target.name}.{os.getpid()}.part")
+                small.save(beside, "JPEG", quality=72 if side <= SMALL else 86, optimize=True)
+        except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+            return None
+        os.replace(beside, target)
+        return target
+
+
+def data_uri(path: Path) -> str:
+    """A picture as it stands within a page."""
+    kind = {".png": "image/png", ".webp": "image/webp", ".gif": "image/gif"}.get(path.suffix.lower(), "image/jpeg")
+    return f"data:{kind};base64,{base64.b64encode(path.read_bytes()).decode()}"
+
+
+def _link(path: Path, target: Path) -> str:
+    """The way from a page to a file."""
+    return quote(Path(os.path.relpath(path.resolve(), target.resolve().parent)).as_posix())
+
+
+def write_gallery(library: Library, found: Sequence[Kept], target: Path, title: str) -> int:
+    """Write the gallery of what was found; return how many files are gone. Raises Trouble."""
+    if target.suffix.lower() not in (".html", ".htm"):
+        raise Trouble(f"a gallery is not written as {target}", "name it .html", 2)
+    thumbs = Thumbnails(library)
+    beside = target.with_name(f"{target.stem}-files") if len(found) > WITHIN else None
+    terms: dict[int, list[list[str]]] = {}
+    for number, facet, term in library.base.execute("select kept, facet, term from terms"):
+        terms.setdefault(number, []).append([facet, term])
+    items, gone = [], 0
+    for kept in found:
+        path = library.file_of(kept)
+        there = path.is_file()
+        gone += not there
+        small = thumbs.of(kept) if there else None
+        items.append(
+            {
+                "id": kept.id, "text": kept.text, "negative": kept.negative, "model": kept.model, "formula": kept.formula, "sheet": kept.sheet, "mark": kept.mark, "labels": list(kept.labels),
+                "note": kept.note, "source": kept.source, "use": kept.use, "cost": "" if kept.cost is None else priced(kept.cost, kept.currency), "fills": [list(one) for one in phrases_of(kept)],
+                "terms": terms.get(kept.id, []), "kind": kind_of(kept), "gone": not there, "src": _link(path, target) if there else "", "thumb": _thumb(small, path, beside, kept, target),
+            }
+        )  # fmt: skip
+    write_text(target, page("gallery.html.j2", title=title, data=as_data(items)))
+    return gone
+
+
+def _thumb(small: Path | None, path: Path, beside: Path | None, kept: Kept, target: Path) -> str:
+    """The thumbnail of a card: within the page, in the folder beside it, or the picture itself where none can be made."""
+    if small is None:
+        return _link(path, target) if path.is_file() and kind_of(kept) == "image" else ""
+    if beside is None:
+        return data_uri(small)
+    make_folder(beside)
+    copy = beside / f"{kept.id}.jpg"
+    if not copy.is_file() or copy.stat().st_size != small.stat().st_size:
+        copy.write_bytes(small.read_bytes())
+    return _link(copy, target)
+
+
+def judge_page(judging: Judging, title: str) -> str:
+    """The page that is served: pictures and words come from the program."""
+    return page("judge.html.j2", title=title, data=as_data({"served": True, "mode": "pairs" if judging.pairs else "marks", "key": judging.family.name}))
+
+
+def write_judge_page(judging: Judging, target: Path, title: str) -> int:
+    """Write the page that needs no program: for a telephone or a colleague; return how many pictures are gone. Raises Trouble."""
+    if target.suffix.lower() not in (".html", ".htm"):
+        raise Trouble(f"a page is not written as {target}", "name it .html", 2)
+    thumbs, items, gone = Thumbnails(judging.library), {}, 0
+    for number in judging.ids:
+        kept = judging.kept[number]
+        path = judging.library.file_of(kept)
+        small = thumbs.of(kept, LARGE)
+        gone += not path.is_file()
+        source = data_uri(small) if small else _link(path, target) if path.is_file() else ""
+        words = {} if judging.pairs else {"text": kept.text, "model": kept.model, "phrases": [list(one) for one in phrases_of(kept)]}
+        items[str(number)] = {"id": number, "kind": kind_of(kept), "src": source, **words}
+    known = {"served": False, "mode": "pairs" if judging.pairs else "marks", "key": judging.family.name, "ids": judging.ids, "items": items, "file": f"{judging.family.name}-judged.csv"}
+    if judging.pairs:
+        known["pairs"] = [list(pair) for pair in judging.page_pairs()]
+    with whole_file(target) as file:
+        file.write(page("judge.html.j2", title=title, data=as_data(known)))
+    return gone

@@ -1,0 +1,153 @@
+"""judge: results marked one at a time, or two side by side; in a browser, by a page that is sent, or here."""
+
+import sys
+from pathlib import Path
+
+from syntagma.cli import args, terminal
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("name", metavar="NAME", help="a sheet (what is done is kept first), a label of kept results, or everything")
+    parser.add_argument("--pairs", action="store_true", help="two side by side: which is better")
+    parser.add_argument("--page", metavar="FILE", default="", help="write one page (.html) that needs no program: for a telephone or a colleague; its file comes back with --take")
+    parser.add_argument("--take", metavar="FILE", action="append", default=[], help="bring judgements in (.csv, .xlsx): a page's, or a sheet's with a column mark or better; may be given again")
+    parser.add_argument("--out", metavar="FILE", default="", help="write what was said as .csv")
+    parser.add_argument("--here", action="store_true", help="ask in the terminal")
+    parser.add_argument("--judge", metavar="NAME", default="", help="with --here and --take of a sheet: who judges")
+    parser.add_argument("--undo", action="store_true", help="take the last thing back that --judge said")
+    parser.add_argument("--port", metavar="N", type=args.within("port"), default=0, help="the port of the page (default: any that is free)")
+    parser.add_argument("--title", metavar="TEXT", default="", help="what stands above the page (default: the name)")
+    parser.examples("syntagma judge crossings", "syntagma judge crossings --pairs --page judge.html", "syntagma judge crossings --take crossings-judged.csv")
+
+
+def run(call) -> int:
+    from syntagma.app.results.judged import judged, with_library
+    from syntagma.app.results.judging import Judging, told, write_judgements
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.storage.trouble import Trouble
+
+    workspace = Workspace.load(tell=terminal.left_out)
+    with with_library(workspace) as library:
+        family = judged(workspace, library, call.name)
+        if not family.kept:
+            raise Trouble(f"nothing of {call.name} is kept, so that there is nothing to judge", f"syntagma collect {call.name}, then syntagma keep {call.name}", 2)
+        judging = Judging(library, family, call.pairs)
+        title = call.title or call.name
+        if call.take:
+            return _take(judging, call)
+        if call.out:
+            count = write_judgements(library, family, call.out)
+            terminal.say(f"{count} judgements in {call.out}", error=False)
+            return 0
+        if call.undo:
+            gone = judging.undo(call.judge or _person())
+            terminal.say(f"taken back: {gone.kind} {gone.value} of {gone.kept}" if gone else "there is nothing to take back", error=False)
+            return 0 if gone else 1
+        if call.page:
+            from syntagma.app.results.pages import write_judge_page
+
+            gone = write_judge_page(judging, Path(call.page), title)
+            terminal.say(f"{len(family.kept)} results in {call.page}; what is said comes back by syntagma judge {call.name} --take FILE.csv" + (f"; of {gone} the file is gone" if gone else ""), error=False)
+            return 0
+        if call.here:
+            return _here(judging, call.judge or _person())
+        _serve(judging, title, call.port)
+        said = told(library.judgements(family.name))
+        names = {"mark": "marks", "keep": "kept or let go", "pair": "pairs", "phrase": "phrases"}
+        terminal.say(", ".join(f"{count} {names[kind]}" for kind, count in said.items()) or "nothing was said")
+    return 0
+
+
+def _person() -> str:
+    from syntagma.app.batches.sheets import person
+
+    return person()
+
+
+def _take(judging, call) -> int:
+    from syntagma.app.results.judging import take_judgements
+
+    status = 0
+    for path in call.take:
+        new, old, wrong = take_judgements(judging, path, call.judge)
+        if wrong:
+            terminal.mistakes(wrong)
+            status = 1
+        terminal.say(f"{path}: {new} judgements taken" + (f", {old} there already" if old else "") + (f", {len(wrong)} left" if wrong else ""), error=False)
+    return status
+
+
+def _serve(judging, title: str, port: int) -> None:
+    """Serve the page until the person stops it; what was said is saved already."""
+    from syntagma.app.results.judge_server import JudgeServer
+    from syntagma.app.results.pages import judge_page
+    from syntagma.storage.trouble import Trouble
+
+    try:
+        server = JudgeServer(judging, judge_page(judging, title), int(port))
+    except OSError as error:
+        raise Trouble(f"port {port:g} can't be had: {(error.strerror or str(error)).lower()}", "leave --port out, and any that is free is taken", 2) from None
+    terminal.say(f"{len(judging.ids)} results to judge, on this machine alone: {server.address}")
+    terminal.say(("Ctrl-C ends it; what was said is saved, and the next call goes on", terminal.QUIET))
+    try:
+        server.serve_forever(poll_interval=0.2)
+    except KeyboardInterrupt:
+        pass
+    finally:
+        server.server_close()
+
+
+HELP = "a mark 0 to 5 · k keep · l let go · u undo · q end"
+PAIRS = "l left · r right · t as good · n neither · u undo · q end"
+
+
+def _here(judging, judge: str) -> int:
+    """Ask in the terminal: the file is named, and looked at elsewhere."""
+    from syntagma.storage.trouble import Trouble
+
+    terminal.say((PAIRS if judging.pairs else HELP, terminal.QUIET))
+    last = None
+    while True:
+        now = judging.next(judge)
+        if not (now.get("one") or now.get("pair")):
+            terminal.say("that is all of them", error=False)
+            return 0
+        if now.get("pair"):
+            terminal.say(f"{now['done'] + 1} of {now['of']}  left {judging.kept[now['pair'][0]['id']].path}  right {judging.kept[now['pair'][1]['id']].path}", error=False)
+        else:
+            terminal.say(f"{now['done'] + 1} of {now['of']}  {judging.kept[now['one']['id']].path}", error=False)
+        sys.stderr.write("› ")
+        sys.stderr.flush()
+        answer = sys.stdin.readline()
+        said = answer.strip().lower()
+        if not answer or said == "q":
+            return 0
+        if said == "u":
+            terminal.say("taken back" if judging.undo(judge) else "there is nothing to take back", error=False)
+            continue
+        try:
+            last = _said(judging, judge, now, said, last)
+        except Trouble as trouble:
+            terminal.say((str(trouble), terminal.WRONG), f": {trouble.remedy}")
+
+
+def _said(judging, judge: str, now: dict, said: str, last: int | None) -> int | None:
+    from syntagma.storage.trouble import Trouble
+
+    if now.get("pair"):
+        sides = {"l": "left", "r": "right", "t": "tie", "n": "neither"}
+        if said not in sides:
+            raise Trouble(f"“{said}” is no answer", PAIRS)
+        judging.say({"judge": judge, "kind": "pair", "kept": now["pair"][0]["id"], "other": now["pair"][1]["id"], "value": sides[said]})
+        return None
+    if said in ("k", "l"):
+        if last is None:
+            raise Trouble("nothing was marked yet", HELP)
+        judging.say({"judge": judge, "kind": "keep", "kept": last, "value": "1" if said == "k" else "0"})
+        return last
+    if said not in ("0", "1", "2", "3", "4", "5"):
+        raise Trouble(f"“{said}” is no mark", HELP)
+    judging.say({"judge": judge, "kind": "mark", "kept": now["one"]["id"], "value": said})
+    kept = judging.kept[now["one"]["id"]]
+    terminal.say((f"   {kept.model}: {kept.text}", terminal.QUIET), error=False)
+    return kept.id
