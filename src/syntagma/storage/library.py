@@ -250,7 +250,10 @@ class Library:
     def of_file(self, path: Path) -> int:
         """The number under which a file of this content is kept; 0 where it is not. Raises Trouble."""
         with opened(path, "a result") as source:
-            name = hashlib.file_digest(source, "sha256").hexdigest()[:32]
+            digest = hashlib.sha256()
+            for block in iter(lambda: source.read(1 << 20), b""):
+                digest.update(block)
+        name = digest.hexdigest()[:32]
         found = self.base.execute("select id from kept where file = ? and dropped = ''", (name,)).fetchone()
         return found[0] if found else 0
 
@@ -261,7 +264,8 @@ class Library:
 
     def find(self, wanted: Found, most: int = -1) -> list[Kept]:
         """What answers, newest first."""
-        where, values = ["dropped != ''" if wanted.dropped else "dropped = ''"], []
+        values: list[Any] = []
+        where = ["dropped != ''" if wanted.dropped else "dropped = ''"]
         source = "kept"
         if words := _query(wanted.words):
             source = "said cross join kept on kept.id = said.rowid"
@@ -288,7 +292,8 @@ class Library:
 
     def _kept(self, row: Sequence[Any]) -> Kept:
         labels = tuple(label for (label,) in self.base.execute("select label from labels where kept = ? order by label", (row[0],)))
-        return Kept(*row[:-1], json.loads(row[-1]), labels)
+        named = dict(zip((name.strip() for name in _COLUMNS.split(",")), row, strict=True))
+        return Kept(**{**named, "record": json.loads(row[-1])}, labels=labels)
 
     def money(self, by: str) -> list[tuple[str, str, int, float]]:
         """What was paid for what is kept, by month, model or label: (what, currency, how many, money)."""

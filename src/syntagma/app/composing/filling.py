@@ -31,6 +31,12 @@ class Filling:
         self.turn = 0
         self.draws = 0
 
+    def hear(self, prompt: str) -> list[str]:
+        """Let what a prompt says stand in the slots that are open; return what has no slot. Raises Trouble."""
+        heard = self.composer.hear(prompt, self.given)
+        self.fills = self.writer.fills({**heard.fills, **self.given})
+        return [piece.words for piece in heard.rest]
+
     @property
     def asked(self) -> SlotRule | None:
         return self.writer.rules[self.turns[self.turn]] if self.turn < len(self.turns) else None

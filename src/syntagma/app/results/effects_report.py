@@ -149,7 +149,8 @@ def _prices(family: Judged, takes: list, made: Table, outcome: str) -> tuple[Pri
 def _twice(family: Judged) -> list[tuple[float, float]]:
     """What somebody judged twice: marks of one result, or a pair whose sides were changed."""
     seen: dict[tuple, float] = {}
-    found = []
+    found: list[tuple[float, float]] = []
+    key: tuple[object, ...]
     side = {"left": 1.0, "right": 0.0, "tie": 0.5, "neither": 0.5}
     for one in family.judgements:
         if one.kind == "mark":

@@ -14,7 +14,7 @@ from syntagma.core.judging.observed import Factors, Prompt, Take, factors_of
 from syntagma.core.judging.pairs import Answer, strengths
 from syntagma.core.judging.phrases import Verdict
 from syntagma.storage.ledger import LEDGER
-from syntagma.storage.library import Judgement, Kept, Library
+from syntagma.storage.library import Found, Judgement, Kept, Library
 from syntagma.storage.trouble import Trouble
 
 OUTCOMES = ("mark", "kept", "wins", "money")
@@ -92,7 +92,7 @@ def factors_of_file(path: Path) -> tuple[Factors, list[Mapping[str, Any]]]:
     read = list(prompts_of_file(path, records=True))
     if wrong := [one.mistake for one in read if one.mistake]:
         raise Refused(wrong)
-    records = [{**one.record, "text": one.text} for one in read]
+    records: list[Mapping[str, Any]] = [{**one.record, "text": one.text} for one in read]
     return factors_of(family_of_records(records)), records
 
 
@@ -113,32 +113,31 @@ def judged(workspace: Workspace, library: Library, name: str) -> Judged:
                             refused_rows[row.id] = refused_rows.get(row.id, 0) + 1
     if sheet_records:
         Keeper(workspace, library).keep_sheet(name)
-        kept = _found(library, sheet=name)
+        kept = _found(library, Found(sheet=name))
     else:
-        kept = _found(library) if name == EVERYTHING else _found(library, label=name)
+        kept = _found(library, Found() if name == EVERYTHING else Found(label=name))
     if not kept and not sheet_records:
         raise Trouble(f"there is no sheet and no label “{name}”", f"name a sheet (syntagma sheet list), a label of kept results, or {EVERYTHING}", 2)
+    names: list[str] = []
+    prompts: dict[str, Prompt] = {}
     rows = list(sheet_records) or [str(one.id) for one in kept]
     records = [sheet_records[row] for row in rows] if sheet_records else [one.record for one in kept]
-    names, prompts = [], {}
-    for row, choices in zip(rows, choices_of(records), strict=True):
-        prompt = " · ".join(f"{axis}={choice}" for axis, choice in choices.items()) or row
+    for name_of_row, choices in zip(rows, choices_of(records), strict=True):
+        prompt = " · ".join(f"{axis}={choice}" for axis, choice in choices.items()) or name_of_row
         names.append(prompt)
         prompts.setdefault(prompt, Prompt(prompt, choices))
     by_row = dict(zip(rows, names, strict=True))
     prompt_of = {one.id: by_row.get(one.take.rpartition(".")[0] if sheet_records else str(one.id), "") for one in kept}
     refused: dict[str, int] = {}
-    for row, count in refused_rows.items():
-        refused[by_row[row]] = refused.get(by_row[row], 0) + count
+    for name_of_row, count in refused_rows.items():
+        refused[by_row[name_of_row]] = refused.get(by_row[name_of_row], 0) + count
     known = {one.id for one in kept}
     said = [one for one in library.judgements() if one.kept in known and (not one.other or one.other in known)]
     return Judged(name, tuple(prompts.values()), tuple(one for one in kept if prompt_of[one.id]), prompt_of, refused, tuple(said))
 
 
-def _found(library: Library, **wanted: str) -> list[Kept]:
-    from syntagma.storage.library import Found
-
-    return list(reversed(library.find(Found(**wanted))))
+def _found(library: Library, wanted: Found) -> list[Kept]:
+    return list(reversed(library.find(wanted)))
 
 
 def marks_of(family: Judged, kind: str = "mark") -> dict[int, dict[str, float]]:
@@ -197,6 +196,12 @@ def phrases_of(kept: Kept) -> list[tuple[str, str]]:
     fills = kept.record.get("fills")
     found = [(slot, _said(fill)) for slot, fill in fills.items() if fill] if isinstance(fills, dict) else []
     return sorted(found, key=lambda one: (kept.text.lower().find(one[1].lower()) % (len(kept.text) + 1)))
+
+
+def asked_of(kept: Kept) -> list[tuple[str, str]]:
+    """The phrases of which a judge is asked: those whose words stand in the text; what is kept out of a picture is not."""
+    text = kept.text.lower()
+    return [(slot, words) for slot, words in phrases_of(kept) if any(word in text for word in words.lower().replace("-", " ").split() if len(word) > 2)]
 
 
 def with_library(workspace: Workspace):

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 from uuid import uuid4
 
-from syntagma.app.results.judged import Judged, phrases_of
+from syntagma.app.results.judged import Judged, asked_of
 from syntagma.app.workspace.tables import read_table
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.judging.observed import MARKS
@@ -56,7 +56,7 @@ class Judging:
         kept = self.kept[number]
         found: dict[str, Any] = {"id": number, "kind": kind_of(kept)}
         if words:
-            found |= {"text": kept.text, "model": kept.model, "phrases": [list(one) for one in phrases_of(kept)]}
+            found |= {"text": kept.text, "model": kept.model, "phrases": [list(one) for one in asked_of(kept)]}
         return found
 
     def say(self, given: Mapping[str, Any]) -> str:

@@ -8,9 +8,11 @@ from typing import Any, NamedTuple
 
 from syntagma.app.batches.sheets import Sheet, opened
 from syntagma.app.existing.prompt_files import prompts_of_file
+from syntagma.app.existing.reading import reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.batches.rows import DONE
 from syntagma.core.diagnostics.places import Refused
+from syntagma.core.reading.reader import Reader
 from syntagma.formats.metadata.pictures import BadPicture, bare, said, signed
 from syntagma.formats.metadata.xmp import Properties
 from syntagma.storage.files import make_folder, read_bytes
@@ -38,6 +40,9 @@ class Remarks(NamedTuple):
         return {"mark": self.mark, "note": self.note, "source": self.source}
 
 
+NONE = Remarks()
+
+
 class One(NamedTuple):
     """One file that was kept: its number in the library, whether it is new, the file."""
 
@@ -61,9 +66,9 @@ class Keeper:
     def __init__(self, workspace: Workspace, library: Library):
         self.workspace, self.library = workspace, library
         self._facets: dict[str, dict[str, str]] = {}
-        self._reader = None
+        self._reader: Reader | None = None
 
-    def keep(self, path: Path, record: Mapping[str, Any], remarks: Remarks = Remarks(), **known: Any) -> One:
+    def keep(self, path: Path, record: Mapping[str, Any], remarks: Remarks = NONE, **known: Any) -> One:
         """Keep one file with the record of its prompt. Raises Trouble."""
         if path.suffix.lower() not in ENDINGS:
             raise Trouble(f"{path} is no picture, no clip and no sound", f"keep {', '.join(ENDINGS[:4])} …", 2)
@@ -90,8 +95,6 @@ class Keeper:
         text = str(record.get("text", ""))
         if text.strip() and len(text) < 6000:
             if self._reader is None:
-                from syntagma.app.existing.reading import reader_of
-
                 self._reader = reader_of(self.workspace)
             for piece in self._reader.read(text).pieces:
                 if piece.kind == "part" and piece.term:
@@ -105,7 +108,7 @@ class Keeper:
                 self._facets[formula] = {}
         return self._facets[formula]
 
-    def keep_sheet(self, name: str, remarks: Remarks = Remarks()) -> tuple[list[One], list[str]]:
+    def keep_sheet(self, name: str, remarks: Remarks = NONE) -> tuple[list[One], list[str]]:
         """Keep all of a sheet that is done; return what was kept, and which results are gone. Raises Trouble."""
         with opened(self.workspace, read_only=True) as ledger:
             sheet = Sheet(self.workspace, ledger, name)

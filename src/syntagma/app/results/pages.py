@@ -6,12 +6,11 @@ import json
 import os
 from collections.abc import Sequence
 from importlib.util import find_spec
-from io import BytesIO
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
-from syntagma.app.results.judged import phrases_of
+from syntagma.app.results.judged import asked_of, phrases_of
 from syntagma.app.results.judging import Judging, kind_of
 from syntagma.core.models.prices import priced
 from syntagma.storage.files import make_folder, whole_file, write_text
@@ -138,7 +137,7 @@ def write_judge_page(judging: Judging, target: Path, title: str) -> int:
         small = thumbs.of(kept, LARGE)
         gone += not path.is_file()
         source = data_uri(small) if small else _link(path, target) if path.is_file() else ""
-        words = {} if judging.pairs else {"text": kept.text, "model": kept.model, "phrases": [list(one) for one in phrases_of(kept)]}
+        words = {} if judging.pairs else {"text": kept.text, "model": kept.model, "phrases": [list(one) for one in asked_of(kept)]}
         items[str(number)] = {"id": number, "kind": kind_of(kept), "src": source, **words}
     known = {"served": False, "mode": "pairs" if judging.pairs else "marks", "key": judging.family.name, "ids": judging.ids, "items": items, "file": f"{judging.family.name}-judged.csv"}
     if judging.pairs:

@@ -24,6 +24,7 @@ def arguments(parser: args.Parser) -> None:
         "--from", metavar="TEXT", dest="wish",
         help="a plain wish in a sentence, a story or a page (text, a file, or -): what it says goes into the slots, a prompt for each scene",
     )  # fmt: skip
+    parser.add_argument("--like", metavar="FILE", default="", help="a reference picture: its palette, its light where that is plain, its ratio, in what is not given")
     parser.add_argument("--ideas", metavar="N", type=args.within("ideas"), help="list N different subjects instead")
     parser.add_argument("--idea", metavar="N", type=args.within("ideas"), help="go on with idea N of that list")
     parser.add_argument(
@@ -53,10 +54,13 @@ def run(call) -> int:
         call.fills, call.formula = [*filter(None, [call.formula]), *call.fills], _chosen(workspace, scenes)
     elif not call.formula:
         raise Trouble("no formula is named", "name one (syntagma formulas), or say what you wish for: --from \"…\"", 2)
+    seen = _seen_first(workspace, call) if call.like else None
     ask = Ask(call.formula, call.model, args.listed(call.mount), options.taste(call), pick, call.again, options.manner(call))
     recorded = call.json or call.out
     composer = Composer(workspace, ask, remarks=bool(recorded) or terminal.remarks_seen())
     fills = args.fills(call.fills)
+    if seen:
+        fills = _like(composer, fills, seen)
     if call.ideas or call.idea:
         fills = {**composer.hear(scenes[0].text, fills).fills, **fills} if scenes else fills
     if call.ideas:
@@ -101,6 +105,30 @@ def _wished(workspace, call) -> list:
     from syntagma.app.existing.scenes import scenes_of
 
     return scenes_of(workspace, call.wish, prompt_input.text_of("-", "a wish") if call.wish == "-" else "")
+
+
+def _seen_first(workspace, call):
+    """What a reference picture looks like; its ratio goes into the call where the model has it and the call says none."""
+    from pathlib import Path
+
+    from syntagma.app.results.looking import see
+
+    seen = see(workspace, Path(call.like))
+    name = call.model or workspace.settings.get("model", "")
+    ratio = workspace.model(name).parameter.get("ratio") if name in workspace.models() else None
+    if ratio and seen.ratio in map(str, ratio.values) and not any(word.startswith("ratio=") for word in call.parameter):
+        call.parameter.append(f"ratio={seen.ratio}")
+    return seen
+
+
+def _like(composer, fills: dict[str, str], seen) -> dict[str, str]:
+    """The fills, with what is seen in the slots that are not given; it is told."""
+    slots = [rule for rule in composer.writer.rules if rule.facet in seen.fills and rule.name not in fills]
+    for rule in slots:
+        terminal.note(f"{rule.name}: {seen.fills[rule.facet]}, as it is seen")
+    if not slots:
+        terminal.note(f"{composer.writer.formula.name} has no open slot for what is seen ({', '.join(seen.fills)})")
+    return {**fills, **{rule.name: seen.fills[rule.facet] for rule in slots}}
 
 
 def _ideas(composer, fills: dict[str, str], call) -> int:

@@ -10,6 +10,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("fills", metavar="slot=text", nargs="*", help="slots that are filled already, and not asked for")
     parser.add_argument("--model", metavar="NAME", help="the generator that the prompt is for")
     options.arguments(parser)
+    parser.add_argument("--from", metavar="PROMPT", dest="pasted", default="", help="a prompt of anybody's (text, JSON, or a file): what it says stands in the slots, and is asked for all the same")
     parser.add_argument("--json", action="store_true", help="print a record instead of text at the end")
     parser.examples("syntagma fill poster", 'syntagma fill film-shot shot="wide shot" --model whimbrel-motion')
 
@@ -25,6 +26,12 @@ def run(call) -> int:
 
     ask = Ask(call.formula, call.model, args.listed(call.mount), options.taste(call), manner=options.manner(call))
     filling = Filling(Composer(Workspace.load(tell=terminal.left_out), ask, remarks=terminal.remarks_seen()), args.fills(call.fills))
+    if call.pasted:
+        from syntagma.app.existing.reading import one_of
+
+        heard = filling.hear(one_of(call.pasted, piped=sys.stdin.buffer))
+        for words in heard:
+            terminal.note(f"“{words}” has no slot here")
     if sys.stdin.isatty():
         _ask(filling, _prompter(filling))
     else:

@@ -17,11 +17,16 @@ def arguments(parser: args.Parser) -> None:
     )
 
 
+PICTURES = (".png", ".jpg", ".jpeg", ".webp")
+
+
 def run(call) -> int:
     from syntagma.app.existing.reading import reader_of
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
+    if call.prompt and call.prompt.lower().endswith(PICTURES):
+        call.prompt = _of_picture(call.prompt, call.json)
     if call.formula:
         return _by_formula(workspace, call)
     reader = reader_of(workspace, call.model)
@@ -34,6 +39,29 @@ def run(call) -> int:
 
     prompts.each(one)
     return prompts.close() or (3 if broken else 0)
+
+
+def _of_picture(path: str, quiet: bool) -> str:
+    """The prompt that a picture says it was made by; what else it says is shown. Raises Trouble."""
+    from syntagma.formats.metadata.pictures import BadPicture, said
+    from syntagma.storage.files import read_bytes
+    from syntagma.storage.trouble import Trouble
+
+    try:
+        found = said(read_bytes(path, "a picture", 256 << 20))
+    except BadPicture as bad:
+        raise Trouble(f"{path} can't be read: {bad}", "name a PNG, JPEG or WebP, or a prompt") from None
+    own = found.properties
+    shown = {} if own is None else {"description": own.description, "prompt": own.prompt, "written by": own.writer, "system": " ".join(filter(None, (own.system, own.version))), "made by": own.source_type.rpartition("/")[2], "credit": own.credit, **own.others}
+    if not quiet:
+        for name, text in [*shown.items(), *found.texts.items()]:
+            if text:
+                terminal.say((f"{name:<12}", terminal.QUIET), " ".join(text.split())[:400], error=False)
+    if found.signed and not quiet:
+        terminal.note("its provenance is signed: a copy with other words in it would break that")
+    if not found.prompt:
+        raise Trouble(f"{path} says nothing of a prompt", "syntagma see reads what is seen in it", 1)
+    return found.prompt
 
 
 def _one(reader, source, call, several: bool) -> int:

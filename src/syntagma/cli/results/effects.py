@@ -122,8 +122,8 @@ def _effects(found) -> None:
     terminal.table(("axis", "choice", "effect", "95 %", "chance", "what that says"), rows, "choice")
     told, total = sum(e.told for e in found.fit.effects), len(found.fit.effects)
     judges = len(found.judges) or 1
-    refused = int(found.table.refused.sum())
-    worst = f", {refused} of them refused, which count as 0" if refused else ""
+    gone = int(found.table.refused.sum())
+    worst = f", {gone} of them refused, which count as 0" if gone else ""
     mean = f"{found.fit.mean:.0%} kept" if found.outcome in ("kept", "money") else f"mean {found.fit.mean:.2f}"
     terminal.say(f"{len(found.table.prompts)} prompts, {int(found.table.draws.sum())} results{worst}, {judges} judge{'' if judges == 1 else 's'}; {mean}. Each choice against the mean of the others of its axis, for these judges.", error=False)
     if found.looks > 1:

@@ -40,9 +40,9 @@ def run(call) -> int:
             terminal.say(f"{count} judgements in {call.out}", error=False)
             return 0
         if call.undo:
-            gone = judging.undo(call.judge or _person())
-            terminal.say(f"taken back: {gone.kind} {gone.value} of {gone.kept}" if gone else "there is nothing to take back", error=False)
-            return 0 if gone else 1
+            back = judging.undo(call.judge or _person())
+            terminal.say(f"taken back: {back.kind} {back.value} of {back.kept}" if back else "there is nothing to take back", error=False)
+            return 0 if back else 1
         if call.page:
             from syntagma.app.results.pages import write_judge_page
 

@@ -92,7 +92,7 @@ def _shown(one, library) -> None:
     terminal.say((f"{one.id}", terminal.NAME), f"  {one.path}", ("" if there else "  the file is gone", terminal.WRONG), error=False)
     terminal.line(one.text)
     cost = f"{one.cost:g} {one.currency}".strip() if one.cost is not None else ""
-    pairs = (("negative", one.negative), ("model", one.model), ("formula", one.formula), ("cost", cost), ("mark", _stars(one.mark)), ("labels", ", ".join(one.labels)), ("note", one.note))
+    pairs: tuple[tuple[str, str], ...] = (("negative", one.negative), ("model", one.model), ("formula", one.formula), ("cost", cost), ("mark", _stars(one.mark)), ("labels", ", ".join(one.labels)), ("note", one.note))
     pairs += (("made", one.made[:19].replace("T", " ")), ("kept", one.at[:19].replace("T", " ")), ("from", one.source or (f"the sheet {one.sheet}, take {one.take}" if one.sheet else "")), ("use", one.use), ("dropped", one.dropped[:19]))
     for name, value in pairs:
         if value:
@@ -103,6 +103,7 @@ def _shown(one, library) -> None:
 
 def _gone_on(kept, command: str, words: list[str]) -> int:
     """The next command, begun with what the kept prompt has; the call is shown."""
+    from itertools import pairwise
     from shlex import quote
 
     from syntagma.cli import hand_over
@@ -111,7 +112,7 @@ def _gone_on(kept, command: str, words: list[str]) -> int:
     fills = kept.record.get("fills")
     given = {slot: "; ".join(fill) if isinstance(fill, list) else str(fill) for slot, fill in fills.items()} if isinstance(fills, dict) else {}
     own = {word.partition("=")[0] for word in words if "=" in word and not word.startswith("-")}
-    varied = {part for flag, word in zip(words, words[1:]) if flag == "--vary" for part in word.partition("=")[0].partition(":")[0].split("+")}
+    varied = {part for flag, word in pairwise(words) if flag == "--vary" for part in word.partition("=")[0].partition(":")[0].split("+")}
     model = ["--model", kept.model] if kept.model and "--model" not in words and not any(word.startswith("--model=") for word in words) else []
     if kept.record.get("edited"):
         terminal.note("its words were changed by hand: what was changed is in no fill, and not in what comes")

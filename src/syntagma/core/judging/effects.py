@@ -69,8 +69,9 @@ def fit(table: Table, looks: int = 1, seed: int = 1, permuted: int = PERMUTED) -
     if not flat:
         half[told] = factor[told] * scatter * np.sqrt(unit[told])
     chances = np.ones(len(wanted)) if flat else _chances(matrix, outcome, wanted, unit, freedom, seed, permuted)
-    effects = tuple(_effect(table, contrast, *numbers, float(beta[0])) for contrast, *numbers in zip(wanted, sizes, half, chances, strict=True))
-    return Fit(effects, scatter, freedom, float(beta[0]) if len(outcome) else float("nan"))
+    mean = float(beta[0]) if len(outcome) else float("nan")
+    effects = tuple(_effect(table, contrast, size, reach, chance, mean) for contrast, size, reach, chance in zip(wanted, sizes, half, chances, strict=True))
+    return Fit(effects, scatter, freedom, mean)
 
 
 def half_width(freedom: int, unit: np.ndarray, looks: int) -> np.ndarray:

@@ -82,7 +82,8 @@ def next_pair(things: int, answers: Sequence[Answer], seed: int = 1, prior: floa
         again = answers[Random(f"{seed} {asked}").randrange(asked)]
         return again.second, again.first
     elif asked % AT_RANDOM == AT_RANDOM - 1:
-        pair = tuple(Random(f"{seed} {asked}").sample(range(things), 2))
+        first, second = Random(f"{seed} {asked}").sample(range(things), 2)
+        pair = first, second
     else:
         pair = _telling(strengths(things, answers, prior), answers)
     return _sided(pair, answers)

@@ -78,7 +78,8 @@ def goes_with(verdicts: Sequence[Verdict]) -> GoesWith | None:
         return None
     places = [one.place for one in there], [one.place for one in gone]
     words = [float(one.words) for one in there], [float(one.words) for one in gone]
-    return GoesWith(*(float(np.mean(part)) for part in (*places, *words)), _by_chance(*places), _by_chance(*words))
+    means = [float(np.mean(part)) for part in (*places, *words)]
+    return GoesWith(means[0], means[1], means[2], means[3], _by_chance(*places), _by_chance(*words))
 
 
 def _by_chance(one: Sequence[float], other: Sequence[float], dealt: int = 2000) -> float:

@@ -1,0 +1,133 @@
+"""A reference picture read: its palette in words and terms, its light, how sharp it is, its ratio; and what of that goes into slots."""
+
+import csv
+from collections.abc import Mapping, Sequence
+from functools import cache
+from pathlib import Path
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from syntagma.app.results.effects_report import needs
+from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.seeing.colour_space import as_hex, colours_in, matched, nearest_word, of_hex
+from syntagma.core.seeing.picture_look import Look, look
+from syntagma.core.vocabulary.terms import Term
+from syntagma.storage.files import read_bytes
+from syntagma.storage.folders import SHIPPED
+from syntagma.storage.trouble import Trouble
+
+SIDE = 256  # pixels of the longer side that are looked at
+MOST_PIXELS = 200_000_000
+PALETTE, LIGHTING = "palette", "lighting"
+SURE, LIKELY = 0.72, 0.5  # how well a term's colours have to answer those that are seen
+RATIOS = ((1, 1), (5, 4), (4, 3), (3, 2), (16, 9), (2, 1), (21, 9), (4, 5), (3, 4), (2, 3), (9, 16), (1, 2))
+
+
+class SeenColour(NamedTuple):
+    """A colour: its word, its code, its share of the picture."""
+
+    word: str
+    code: str
+    share: float
+
+
+class SeenPicture(NamedTuple):
+    """What is seen: `palette` by share; terms of the vocabulary that say it, each with how well it answers; `fills` by facet, only what is sure enough."""
+
+    look: Look
+    palette: tuple[SeenColour, ...]
+    terms: tuple[tuple[Term, float], ...]
+    ratio: str
+    fills: Mapping[str, str]
+
+    def record(self) -> dict[str, Any]:
+        """As JSON has it."""
+        light = self.look.light
+        return {
+            "size": list(self.look.size), "ratio": self.ratio, "palette": [{"word": c.word, "colour": c.code, "share": round(c.share, 3)} for c in self.palette],
+            "terms": [{"facet": t.facet, "term": t.term, "sure": round(sure, 2)} for t, sure in self.terms],
+            "light": {"key": round(light.key, 3), "contrast": round(light.contrast, 3), "warmth": round(light.warmth, 3), "colourful": round(light.colourful, 3), "brighter": light.side},
+            "words": [light.key_word, light.contrast_word, light.warmth_word], "sharpness": round(self.look.sharpness, 2), "fills": dict(self.fills),
+        }  # fmt: skip
+
+
+@cache
+def colour_words() -> dict[str, np.ndarray]:
+    """The words for colours that ship, with what they look like."""
+    with open(SHIPPED / "colours.csv", encoding="utf-8", newline="") as file:
+        return {row["word"]: of_hex(row["colour"]) for row in csv.DictReader(file)}
+
+
+def pixels_of(path: Path, side: int = SIDE) -> tuple[np.ndarray, tuple[int, int]]:
+    """A picture made small (height × width × 3, 0 to 255), and the size of the whole. Raises Trouble."""
+    needs("PIL", "a picture")
+    from io import BytesIO
+
+    from PIL import Image, ImageOps
+
+    try:
+        with Image.open(BytesIO(read_bytes(path, "a picture", 256 << 20))) as image:
+            if image.width * image.height > MOST_PIXELS:
+                raise Trouble(f"{path} has {image.width:,} × {image.height:,} pixels", "make it smaller")
+            whole = ImageOps.exif_transpose(image)
+            if whole.mode in ("RGBA", "LA", "P"):
+                whole = whole.convert("RGBA")
+                white = Image.new("RGBA", whole.size, "white")
+                whole = Image.alpha_composite(white, whole)
+            size = whole.size
+            small = whole.convert("RGB")
+            small.thumbnail((side, side), Image.Resampling.BOX)
+            return np.asarray(small), size
+    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
+        raise Trouble(f"{path} is no picture that can be read ({type(error).__name__})", "name a PNG, JPEG or WebP") from None
+
+
+def see(workspace: Workspace, path: Path) -> SeenPicture:
+    """Read a picture. Raises Trouble."""
+    pixels, size = pixels_of(path)
+    seen = look(pixels, size)
+    words = colour_words()
+    colours: dict[str, SeenColour] = {}
+    for colour in seen.palette:
+        word = nearest_word(colour.lab, words)
+        known = colours.get(word)
+        colours[word] = known._replace(share=known.share + colour.share) if known else SeenColour(word, as_hex(colour.lab), colour.share)
+    terms = _terms(workspace, seen, words)
+    fills = {}
+    if (best := next(((t, sure) for t, sure in terms if t.facet == PALETTE), None)) and best[1] >= LIKELY:
+        fills[PALETTE] = best[0].term
+    else:
+        named = [one.word for one in sorted(colours.values(), key=lambda one: -one.share)[:3]]
+        fills[PALETTE] = _listed(named)
+    if lighting := next((t.term for t, _ in terms if t.facet == LIGHTING), ""):
+        fills[LIGHTING] = lighting
+    return SeenPicture(seen, tuple(sorted(colours.values(), key=lambda one: -one.share)), tuple(terms), _ratio(size), fills)
+
+
+def _terms(workspace: Workspace, seen: Look, words: Mapping[str, np.ndarray]) -> list[tuple[Term, float]]:
+    """Terms of the vocabulary that say what is seen, the surest first."""
+    palette = [(colour.lab, colour.share) for colour in seen.palette]
+    found = []
+    if PALETTE in workspace.vocabulary:
+        for term in workspace.vocabulary[PALETTE]:
+            named = colours_in(f"{term.phrase or term.term}", words)
+            if len(named) > 1 and (sure := matched(named, palette)) > 0.35:
+                found.append((term, sure))
+    found.sort(key=lambda one: -one[1])
+    light = seen.light
+    wanted = "high-key lighting" if light.key > 0.8 and light.contrast < 0.5 else "low-key lighting" if light.key < 0.33 else ""
+    if wanted and LIGHTING in workspace.vocabulary and (term := workspace.vocabulary[LIGHTING].get(wanted)):
+        found.append((term, 0.8))
+    return [*found[:3], *(one for one in found[3:] if one[0].facet == LIGHTING)]
+
+
+def _ratio(size: tuple[int, int]) -> str:
+    """The plain ratio that a picture has, about."""
+    own = size[0] / size[1]
+    wide, high = min(RATIOS, key=lambda r: abs(np.log(own * r[1] / r[0])))
+    return f"{wide}:{high}" if abs(np.log(own * high / wide)) < 0.04 else f"{own:.2f}:1"
+
+
+def _listed(words: Sequence[str]) -> str:
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"

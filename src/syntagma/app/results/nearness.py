@@ -1,0 +1,68 @@
+"""Of a pile of prompts or pictures those that are too much alike, and which of them to strike."""
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+import numpy as np
+
+from syntagma.app.existing.prompt_files import prompts_of_file
+from syntagma.app.results.keeping import PICTURES
+from syntagma.app.results.looking import pixels_of
+from syntagma.core.diagnostics.places import Mistake
+from syntagma.core.seeing.likeness import PICTURES as ALIKE
+from syntagma.core.seeing.likeness import PROMPTS, Twins, picture_hash, twins_of_pictures, twins_of_texts
+from syntagma.storage.trouble import Trouble
+
+
+class Near(NamedTuple):
+    """Groups that are too much alike: the names of their things (a line of a file, a picture), the one to keep first, what each says."""
+
+    groups: tuple[tuple[tuple[str, ...], float], ...]
+    said: dict[str, str]
+    whole: int
+    wrong: tuple[Mistake, ...]
+
+
+def near_prompts(paths: Sequence[str], least: float = PROMPTS, column: str = "") -> Near:
+    """Among prompts of files. Raises Trouble."""
+    names, texts, wrong = [], [], []
+    for path in paths:
+        for one in prompts_of_file(path, column):
+            if one.mistake:
+                wrong.append(one.mistake)
+            else:
+                names.append(f"{path}:{one.line}" if len(paths) > 1 else str(one.line))
+                texts.append(one.text)
+    return Near(_named(twins_of_texts(texts, least), names), dict(zip(names, texts, strict=True)), len(texts), tuple(wrong))
+
+
+def near_pictures(paths: Sequence[Path], least: float = ALIKE) -> Near:
+    """Among pictures; folders are gone through. Raises Trouble."""
+    files = [file for path in paths for file in (sorted(path.iterdir()) if path.is_dir() else [path]) if file.suffix.lower() in PICTURES]
+    if not files:
+        raise Trouble("there is no picture", f"name pictures ({', '.join(PICTURES[:3])} …), or a folder of them", 2)
+    hashes, sizes, names, wrong = [], [], [], []
+    for file in files:
+        try:
+            pixels, size = pixels_of(file, 512)
+        except Trouble as trouble:
+            wrong.append(Mistake(str(trouble), trouble.remedy, str(file)))
+            continue
+        hashes.append(picture_hash(_small(pixels.mean(axis=2))))
+        sizes.append(size[0] * size[1])
+        names.append(str(file))
+    order = sorted(range(len(names)), key=lambda i: -sizes[i])  # the largest is the one to keep
+    found = twins_of_pictures([hashes[i] for i in order], least)
+    return Near(_named(found, [names[i] for i in order]), {}, len(names), tuple(wrong))
+
+
+def _named(found: Sequence[Twins], names: Sequence[str]) -> tuple[tuple[tuple[str, ...], float], ...]:
+    return tuple((tuple(names[i] for i in one.places), one.likeness) for one in found)
+
+
+def _small(grey: np.ndarray, side: int = 32) -> np.ndarray:
+    """A grey picture as 32 × 32, each the mean of its part."""
+    rows = np.linspace(0, grey.shape[0], side + 1).astype(int)
+    columns = np.linspace(0, grey.shape[1], side + 1).astype(int)
+    return np.array([[grey[rows[i] : max(rows[i] + 1, rows[i + 1]), columns[j] : max(columns[j] + 1, columns[j + 1])].mean() for j in range(side)] for i in range(side)])

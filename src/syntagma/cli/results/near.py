@@ -1,0 +1,42 @@
+"""near: of many prompts or pictures those that are too much alike."""
+
+from pathlib import Path
+
+from syntagma.cli import args, terminal
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("files", metavar="FILE", nargs="+", help="files of prompts (.txt .csv .xlsx .json .jsonl), or pictures, or a folder of them")
+    parser.add_argument("--likeness", metavar="N", type=args.within("likeness"), help="from which likeness on, 0 to 1 (default: 0.82 for prompts, 0.86 for pictures)")
+    parser.add_argument("--column", metavar="NAME", default="", help="the column of the prompts")
+    parser.add_argument("--json", action="store_true", help="print the groups as a record")
+    parser.examples("syntagma near crossings.jsonl", "syntagma near results/crossings")
+
+
+def run(call) -> int:
+    from syntagma.app.results.keeping import PICTURES
+    from syntagma.app.results.nearness import near_pictures, near_prompts
+    from syntagma.storage.trouble import Trouble
+
+    paths = [Path(file) for file in call.files]
+    pictures = [path.is_dir() or path.suffix.lower() in PICTURES for path in paths]
+    if any(pictures) and not all(pictures):
+        raise Trouble("prompts and pictures are not alike", "name either files of prompts, or pictures", 2)
+    least = {} if call.likeness is None else {"least": call.likeness}
+    found = near_pictures(paths, **least) if all(pictures) else near_prompts(call.files, column=call.column, **least)
+    for one in found.wrong:
+        terminal.mistake(one)
+    strike = [name for names, _ in found.groups for name in names[1:]]
+    if call.json:
+        terminal.json({"of": found.whole, "groups": [{"keep": names[0], "strike": list(names[1:]), "likeness": round(likeness, 3)} for names, likeness in found.groups]})
+        return 3 if found.wrong else 0
+    for names, likeness in found.groups:
+        terminal.say((f"{names[0]}", terminal.NAME), f"  keep; {len(names) - 1} like it ({likeness:.0%} and more): {', '.join(names[1:12])}{' …' if len(names) > 12 else ''}", error=False)
+        for name in names[:3]:
+            if said := found.said.get(name):
+                terminal.hanging((f"{name}  ", terminal.QUIET), " ".join(said.split())[:150], error=False)
+    what = "pictures" if all(pictures) else "prompts"
+    terminal.say(f"{found.whole} {what}: {len(found.groups)} groups too much alike, {len(strike)} to strike" if found.groups else f"{found.whole} {what}, none too much alike", error=False)
+    if strike and not all(pictures) and len(paths) == 1:
+        terminal.say((f"of a family: --without {','.join(strike[:30])}{'…' if len(strike) > 30 else ''}", terminal.QUIET), error=False)
+    return 3 if found.wrong else 0

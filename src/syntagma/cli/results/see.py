@@ -1,0 +1,44 @@
+"""see: a reference picture read."""
+
+from pathlib import Path
+
+from syntagma.cli import args, terminal
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("files", metavar="FILE", nargs="+", help="pictures (.png .jpg .webp)")
+    parser.add_argument("--json", action="store_true", help="print what is seen as a record")
+    parser.examples("syntagma see reference.jpg", "syntagma compose poster subject=\"car ferry\" --like reference.jpg")
+
+
+def run(call) -> int:
+    from syntagma.app.results.looking import see
+    from syntagma.app.workspace.workspace import Workspace
+
+    workspace = Workspace.load(tell=terminal.left_out)
+    found = [(file, see(workspace, Path(file))) for file in call.files]
+    if call.json:
+        records = [{"file": file, **seen.record()} for file, seen in found]
+        terminal.json(records[0] if len(records) == 1 else records)
+        return 0
+    for file, seen in found:
+        _shown(file, seen)
+    return 0
+
+
+def _shown(file: str, seen) -> None:
+    light = seen.look.light
+    wide, high = seen.look.size
+    terminal.say((file, terminal.NAME), f"  {wide} × {high}, {seen.ratio}", error=False)
+    swatches = [(("  ███  ", one.code), f"{one.share:4.0%}  {one.word:<16}", (f" {one.code}", terminal.QUIET)) for one in seen.palette]
+    for parts in swatches:
+        terminal.say(*parts, error=False)
+    side = f", brighter {light.side if light.side in ('above', 'below') else f'on the {light.side}'}" if light.side else ""
+    sharp = "crisp" if seen.look.sharpness > 0.6 else "soft" if seen.look.sharpness < 0.25 else "neither crisp nor soft"
+    terminal.say(("light     ", terminal.QUIET), f"{light.key_word}, {light.contrast_word}, {light.warmth_word}{side}", error=False)
+    terminal.say(("edges     ", terminal.QUIET), sharp, error=False)
+    for term, sure in seen.terms:
+        how = "it says just that" if sure >= 0.72 else "it may do" if sure >= 0.5 else "not quite"
+        terminal.say((f"{term.facet:<10}", terminal.QUIET), f"{term.term}", (f"  {how} ({sure:.0%})", terminal.QUIET), error=False)
+    fills = " ".join(f'{facet}="{words}"' for facet, words in seen.fills.items())
+    terminal.say(("fills     ", terminal.QUIET), fills, error=False)
