@@ -111,7 +111,7 @@ def test_a_room_can_be_looked_over():
 
 
 # Records whose attributes are the columns or keys of a file that people write: a vocabulary, a profile, a plan, a reading, a report.
-FILE_FORMATS = {"Term", "Head", "SlotRule", "Profile", "Parameter", "_Plan", "PromptPiece", "Report", "SheetRow", "Answer", "Service"}
+FILE_FORMATS = {"Term", "Head", "SlotRule", "Profile", "Parameter", "_Plan", "PromptPiece", "Report", "SheetRow", "Answer", "Service", "Design", "Kept"}
 
 
 @pytest.mark.parametrize("path", FILES, ids=lambda p: str(p.relative_to(SOURCE)))

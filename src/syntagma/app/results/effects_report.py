@@ -12,7 +12,7 @@ from syntagma.core.judging.layout import Layout, contrasts, layout
 from syntagma.core.judging.observed import Factors, Table, table, within
 from syntagma.core.judging.odds import odds
 from syntagma.core.judging.pairs import hang_together
-from syntagma.core.judging.phrases import GoesWith, PhraseCount, counts, goes_with
+from syntagma.core.judging.phrases import MISSING, GoesWith, PhraseCount, counts, goes_with
 from syntagma.core.judging.planning import DRAWN, SCATTER, Width, narrowed, widths
 from syntagma.storage.trouble import Trouble
 
@@ -74,6 +74,7 @@ class Report(NamedTuple):
     goes: GoesWith | None
     drawn: float
     narrower: float
+    test: tuple[str, str, int] | None = None  # a phrase that was missing, its slot, and a result that can be gone on from
 
     def record(self) -> dict[str, Any]:
         """As JSON has it."""
@@ -117,8 +118,18 @@ def report(family: Judged, outcome: str, look: int, judges: list[str] | None = N
     return Report(
         family.name, outcome, made, layout(made.factors), found, look, _large(family, takes, outcome), tuple(paired(made, "model")), _prices(family, takes, made, outcome),
         tuple(family.judges), alpha(marks), between(marks), steadiness(twice), _disagree(family, made, found, outcome), tuple(counts(verdicts_of(family))), goes_with(verdicts_of(family)),
-        within(takes, made.prompts), narrowed(made.factors, found, MORE, look),
+        within(takes, made.prompts), narrowed(made.factors, found, MORE, look), _test(family),
     )  # fmt: skip
+
+
+def _test(family: Judged) -> tuple[str, str, int] | None:
+    """The phrase that was missing most often, and a result of which somebody said so."""
+    missing = [one for one in family.judgements if one.kind == "phrase" and one.value == MISSING]
+    if not missing:
+        return None
+    names = [(one.slot, one.phrase) for one in missing]
+    slot, phrase = max(dict.fromkeys(names), key=names.count)
+    return slot, phrase, next(one.kept for one in missing if (one.slot, one.phrase) == (slot, phrase))
 
 
 def _by(outcome: str) -> str:
@@ -193,9 +204,9 @@ def figure(found: Report, path: str) -> None:
     from matplotlib import pyplot
 
     effects = [e for e in found.fit.effects if np.isfinite(e.low)]
-    labels = [e.choice if not e.against else f"{e.choice}, against {e.against}" for e in effects]
+    labels = [_short(e.choice) if not e.against else f"{_short(e.choice)},\nagainst {_short(e.against)}" for e in effects]
     pyplot.rcParams.update({"font.family": "serif", "font.size": 10.5, "svg.hashsalt": "syntagma"})
-    drawn, axes = pyplot.subplots(figsize=(9.4, 1.5 + 0.36 * (len(effects) + len(found.table.factors.names))))
+    drawn, axes = pyplot.subplots(figsize=(9.4, 1.5 + 0.4 * (len(effects) + len(found.table.factors.names))))
     at, ticks = 0.0, []
     for axis in found.table.factors.names:
         own = [(e, label) for e, label in zip(effects, labels, strict=True) if e.axis == axis]
@@ -207,21 +218,22 @@ def figure(found: Report, path: str) -> None:
             colour = "#2a6f63" if e.told and e.size > 0 else "#a4441c" if e.told else "#7a7d85"
             axes.plot([e.low, e.high], [at, at], color=colour, linewidth=2.4, solid_capstyle="round")
             axes.plot([e.size], [at], "o", color=colour, markersize=6.5)
-            ticks.append((at, _short(label)))
+            ticks.append((at, label))
             at -= 1
         at -= 0.3
     axes.axvline(0, color="#22252b", linewidth=0.9)
     axes.set_yticks([place for place, _ in ticks], [label for _, label in ticks])
     axes.set_ylim(at + 0.4, 0.8)
-    axes.set_xlabel(f"{_what(found.outcome)}, against the other choices of its axis (95 % intervals)")
+    axes.set_xlabel(f"{_what(found.outcome)} than the other choices of its axis, with 95 % intervals")
     axes.tick_params(axis="y", length=0)
     for side in ("top", "right", "left"):
         axes.spines[side].set_visible(False)
     axes.grid(axis="x", color="#d8d2c4", linewidth=0.6)
     axes.set_axisbelow(True)
     told = sum(e.told for e in effects)
-    axes.set_title(f"{found.name}: {len(found.table.prompts)} prompts, {int(found.table.draws.sum())} results. {f'{told} told' if told else 'Nothing can be told yet'}", loc="left", fontsize=12)
-    drawn.tight_layout()
+    title = f"{found.name}: {len(found.table.prompts)} prompts, {int(found.table.draws.sum())} results; {f'{told} of {len(effects)} effects told' if told else 'nothing can be told yet'}"
+    drawn.suptitle(title, x=0.02, y=0.985, ha="left", va="top", fontsize=12.5)
+    drawn.tight_layout(rect=(0.01, 0, 0.985, 0.97))
     try:
         drawn.savefig(path, dpi=140, metadata={"Software": ""} if path.lower().endswith(".png") else None)
     except (OSError, ValueError) as error:
@@ -235,5 +247,5 @@ def _what(outcome: str) -> str:
 
 
 def _short(text: str) -> str:
-    return text if len(text) <= 54 else f"{text[:53]}…"
+    return text if len(text) <= 44 else f"{text[:43]}…"
 

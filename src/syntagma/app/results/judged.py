@@ -58,6 +58,8 @@ def choices_of(records: Sequence[Mapping[str, Any]]) -> list[dict[str, str]]:
     if len(set(models)) > 1:
         own = [{**one, "model": model} for one, model in zip(own, models, strict=True)]
     names = [name for name in dict.fromkeys([*base, *(name for one in own for name in one)]) if name not in DRAWS]
+    fills = next((list(record["fills"]) for record in records if isinstance(record.get("fills"), dict)), [])
+    names.sort(key=lambda name: fills.index(name) if name in fills else len(fills))
     return [{name: one.get(name, base.get(name, "")) for name in names} for one in own]
 
 

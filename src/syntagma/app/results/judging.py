@@ -35,6 +35,7 @@ class Judging:
         self.library, self.family, self.pairs = library, family, pairs
         self.kept = {one.id: one for one in family.kept}
         self.ids = sorted(self.kept)
+        self.by_take = {one.take: one.id for one in family.kept if one.take}
 
     def said_by(self, judge: str, kind: str) -> list[Judgement]:
         """What a judge said so far."""
@@ -61,7 +62,7 @@ class Judging:
 
     def say(self, given: Mapping[str, Any]) -> str:
         """Save one judgement; return its id. Raises BadJudgement."""
-        one = judgement_of(given, self.family.name)
+        one = judgement_of(given, self.family.name, self.by_take)
         if one.kept not in self.kept or (one.kind == "pair" and (one.other not in self.kept or one.other == one.kept)):
             raise BadJudgement("that picture is not one of these")
         return self.library.judge(one)
@@ -89,18 +90,20 @@ def kind_of(kept: Kept) -> str:
     return "audio" if kept.ending in (".mp3", ".ogg", ".wav", ".m4a") else "image"
 
 
-def judgement_of(given: Mapping[str, Any], sheet: str) -> Judgement:
-    """A judgement as it was given, checked. Raises BadJudgement."""
+def judgement_of(given: Mapping[str, Any], sheet: str, by_take: Mapping[str, int]) -> Judgement:
+    """A judgement as it was given, checked; pictures are named by number, or by the take that they are of. Raises BadJudgement."""
     judge, kind, value = (str(given.get(name, "")).strip() for name in ("judge", "kind", "value"))
     if not judge or len(judge) > LONGEST:
         raise BadJudgement(f"a judge needs a name of up to {LONGEST} letters")
     if kind not in KINDS:
         raise BadJudgement(f"“{kind}” is nothing that is judged: {', '.join(KINDS)}")
     try:
-        kept = int(str(given.get("kept", given.get("picture", ""))))
-        other = int(str(given.get("other", "") or 0))
+        first, second = (str(given.get(name, "") or "").strip() for name in ("kept" if "kept" in given else "picture", "other"))
+        kept, other = by_take.get(first) or int(first), by_take.get(second) or int(second or 0)
     except ValueError:
-        raise BadJudgement("a picture is named by its number") from None
+        if re.fullmatch(r"r[0-9a-f]{9}[-.+\d]*", first) or re.fullmatch(r"r[0-9a-f]{9}[-.+\d]*", second):
+            raise BadJudgement(f"nothing is kept of {first}{f' or {second}' if second else ''}") from None
+        raise BadJudgement("a picture is named by its number, or by its take (r1a2b3c4d5.2)") from None
     allowed = {"mark": [str(mark) for mark in MARKS], "keep": ["0", "1"], "pair": SIDES, "phrase": VERDICTS}[kind]
     if kind == "mark" and re.fullmatch(r"[0-5]\.0+", value):
         value = value[0]
@@ -150,7 +153,7 @@ def take_judgements(judging: Judging, path: str, judge: str = "") -> tuple[int, 
         try:
             name = judging.say(one)
         except BadJudgement as bad:
-            wrong.append(Mistake(str(bad), "mend the row, and take the file again: what was taken stays one", path, line))
+            wrong.append(Mistake(str(bad), "mend the row, and take the file again: what was taken stays one", path, line, 1))
             continue
         new, old = (new, old + 1) if name in before else (new + 1, old)
         before.add(name)

@@ -215,6 +215,15 @@ def copied(library: Library, kept: Kept, folder: Path, credit: str = "", writer:
     return target, was_signed
 
 
+def terms_asked(workspace: Workspace, words: Sequence[str]) -> list[tuple[str, str]]:
+    """(Facet, term) of FACET=TERM; a slot's name, or none, stands for any facet."""
+    found = []
+    for word in words:
+        facet, equals, term = word.partition("=")
+        found.append((facet if facet in workspace.vocabulary else "", term) if equals else ("", word))
+    return found
+
+
 def numbers_of(words: Sequence[str]) -> list[int]:
     """Numbers of kept things: 12, 14-17. Raises Trouble."""
     found: list[int] = []

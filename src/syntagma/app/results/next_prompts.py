@@ -36,19 +36,19 @@ def next_prompts(workspace: Workspace, family: Judged, count: int, open_choices:
     weights = [1.0 if not open_choices or (factors.names[c.axis], factors.levels[c.axis][c.level]) in open_choices else DECIDED for c in contrasts(factors)]
     writer = _Written(workspace, family, factors)
     passed: set[tuple[int, ...]] = set()
-    found: dict[tuple[int, ...], Next] = {}
+    found: list[Next] = []
     for _ in range(ROUNDS):
         rows = next_rows(factors, count, lambda row: tuple(row) not in passed, weights, seed)
-        found = {}
+        found = []
         for row in rows:
             made = writer.of(row, len(family.prompts) + len(found) + 1)
             if made is None:
                 passed.add(row)
             else:
-                found[row] = made
+                found.append(made)
         if len(found) == len(rows):
             break
-    return list(found.values())
+    return found
 
 
 class _Written:

@@ -113,13 +113,13 @@ def _effects(found) -> None:
 
     rows, last = [], ""
     for e in found.fit.effects:
-        told = ("better" if e.size > 0 else "worse") if e.told else "can't be told yet" if math.isfinite(e.low) else "can't be told"
+        told = f"{'better' if e.size > 0 else 'worse'} ({e.chance:.2g})" if e.told else "can't be told yet" if math.isfinite(e.low) else "can't be told"
         style = (terminal.NAME if e.size > 0 else terminal.WRONG) if e.told else terminal.QUIET
         against = f" (against {e.against})" if e.against else ""
         refused = f"; {e.refused} refused" if e.refused else ""
-        rows.append((e.axis if e.axis != last else "", e.choice + against, _number(e.size, found.outcome), f"{_number(e.low, found.outcome)} to {_number(e.high, found.outcome)}", f"{e.chance:.2g}", Text(told + refused, style)))
+        rows.append((e.axis if e.axis != last else "", e.choice + against, _number(e.size, found.outcome), f"{_number(e.low, found.outcome)} to {_number(e.high, found.outcome)}", Text(told + refused, style)))
         last = e.axis
-    terminal.table(("axis", "choice", "effect", "95 %", "chance", "what that says"), rows, "choice")
+    terminal.table(("axis", "choice", "effect", "95 %", "what that says"), rows, "choice")
     told, total = sum(e.told for e in found.fit.effects), len(found.fit.effects)
     judges = len(found.judges) or 1
     gone = int(found.table.refused.sum())
@@ -128,6 +128,8 @@ def _effects(found) -> None:
     terminal.say(f"{len(found.table.prompts)} prompts, {int(found.table.draws.sum())} results{worst}, {judges} judge{'' if judges == 1 else 's'}; {mean}. Each choice against the mean of the others of its axis, for these judges.", error=False)
     if found.looks > 1:
         terminal.say((f"look {found.looks}: the intervals hold at every look, and are wider for it", terminal.QUIET), error=False)
+    if told:
+        terminal.say(("in brackets how often so much would come about by chance, on any of the axes", terminal.QUIET), error=False)
     if told < total and math.isfinite(found.narrower):
         unit = f"±{found.narrower * 100:.0f} %" if found.outcome in ("kept", "money") else f"±{found.narrower:.2g}"
         terminal.say(f"{total - told} of {total} can't be told yet; six more prompts would narrow the widest to {unit}, if they scatter as these do: syntagma effects {found.name} --next 6", error=False)
@@ -150,10 +152,14 @@ def _beside(found) -> None:
     for pair in found.models:
         terminal.say(f"{pair.second} against {pair.first}, on {pair.prompts} prompts that both had: {_number(pair.size, found.outcome)} ({_number(pair.low, found.outcome)} to {_number(pair.high, found.outcome)})", error=False)
     if found.prices:
-        rows = [(p.axis, p.choice, f"{p.kept} of {p.takes}", f"at least {p.low:.3g}" if not p.kept else f"{p.size:.3g}", f"{p.low:.3g} to {p.most:.3g}" if math.isfinite(p.most) else f"at least {p.low:.3g}") for p in found.prices]
+        rows = [(p.axis, p.choice, f"{p.kept} of {p.takes}", f"at least {_money(p.low)}" if not p.kept else _money(p.size), f"{_money(p.low)} to {_money(p.most)}" if math.isfinite(p.most) else f"at least {_money(p.low)}") for p in found.prices]
         terminal.table(("axis", "choice", "kept", "money for one", "95 %"), rows, "choice")
     for choice in found.disagree:
         terminal.say((f"{choice}: marks taken as an order only say the opposite; trust neither", terminal.WRONG), error=False)
+
+
+def _money(amount: float) -> str:
+    return f"{amount:.3g}" if amount < 1000 else f"{amount:,.0f}"
 
 
 def _phrases(found, every: bool) -> None:
@@ -168,9 +174,9 @@ def _phrases(found, every: bool) -> None:
         g = found.goes
         place = f" (told, chance {g.place_chance:.2g})" if g.place_chance <= 0.05 else ""
         terminal.say((f"phrases that are missing stand at {g.place_missing:.0%} of their prompt, those shown at {g.place_shown:.0%}{place}; {g.words_missing:.1f} words against {g.words_shown:.1f}. That goes with it: nobody set it.", terminal.QUIET), error=False)
-    worst = next((p for p in found.phrases if p.missing and p.shown), None)
-    if worst:
-        terminal.say((f'a test of it: the same prompt with “{worst.phrase}” first, last and alone: syntagma kept ID --expand --vary "order=…" --count 6', terminal.QUIET), error=False)
+    if found.test:
+        slot, phrase, number = found.test
+        terminal.say((f"a test of it: the same prompt with “{phrase}” where it stands, and first: syntagma kept {number} --expand --vary order=formula,{slot}", terminal.QUIET), error=False)
 
 
 def _next(found: list, call, report) -> int:
@@ -182,12 +188,15 @@ def _next(found: list, call, report) -> int:
         return 0
     names = list(report.table.factors.names)
     terminal.table(tuple(["#", *names]), [(n, *(one.choices[name] for name in names)) for n, one in enumerate(found, 1)], names[-1])
+    texts = [one.record["text"] for one in found if one.record is not None]
+    if again := len(texts) - len(set(texts)):
+        terminal.say((f"{again} of them are further results of a prompt that is among them: the axes have no more that goes together", terminal.QUIET), error=False)
     if missing := [one for one in found if one.record is None]:
         terminal.say(f"{len(missing)} can't be written from here: {missing[0].why}")
     if call.out and written:
         fills = list(dict.fromkeys(slot for one in written for slot in one.get("fills", {})))
         count = write_records(call.out, iter(written), fills, [], False, terminal.note)
-        terminal.say(f"{count} prompts in {call.out}; syntagma sheet take NAME, or a sheet of their own, sends them", error=False)
+        terminal.say(f"{count} prompts in {call.out}; a sheet of their own sends them: syntagma sheet new NAME {call.out}", error=False)
     elif written:
         terminal.say((f"--out next.jsonl writes them; with two results each {len(written) * 2} generations", terminal.QUIET), error=False)
     return 0

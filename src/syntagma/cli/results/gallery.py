@@ -19,14 +19,13 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.results.keeping import library_of, numbers_of
+    from syntagma.app.results.keeping import library_of, numbers_of, terms_asked
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.library import Found
 
     workspace = Workspace.load(tell=terminal.left_out)
     with library_of(workspace, read_only=not call.out) as library:
-        terms = [tuple(word.split("=", 1)) if "=" in word else ("", word) for word in call.term]
-        wanted = Found(call.find, terms, call.mark, call.model, call.label, call.sheet)
+        wanted = Found(call.find, terms_asked(workspace, call.term), call.mark, call.model, call.label, call.sheet)
         found = [library.get(number) for number in numbers_of(call.ids)] if call.ids else library.find(wanted)
         if not call.out:
             from syntagma.cli.results.kept import table_of

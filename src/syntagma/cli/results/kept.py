@@ -44,7 +44,7 @@ def run(call) -> int:
                 raise Trouble("one prompt is gone on from at a time", f"write syntagma kept 12 --{going_on[0]} …", 2)
             kept = library.get(numbers_of(call.what)[0])
             return _gone_on(kept, going_on[0], getattr(call, going_on[0]))
-        found = [library.get(number) for number in numbers_of(call.what)] if call.what else library.find(_wanted(call), -1)
+        found = [library.get(number) for number in numbers_of(call.what)] if call.what else library.find(_wanted(workspace, call))
         if call.json:
             terminal.json([_record(one) for one in found])
             return 0 if found else 1
@@ -55,11 +55,11 @@ def run(call) -> int:
         return table_of(found, library, call.all)
 
 
-def _wanted(call):
+def _wanted(workspace, call):
+    from syntagma.app.results.keeping import terms_asked
     from syntagma.storage.library import Found
 
-    terms = [tuple(word.split("=", 1)) if "=" in word else ("", word) for word in call.term]
-    return Found(call.find, terms, call.mark, call.model, call.label, call.sheet, call.formula, call.dropped)
+    return Found(call.find, terms_asked(workspace, call.term), call.mark, call.model, call.label, call.sheet, call.formula, call.dropped)
 
 
 def _record(one) -> dict:
