@@ -103,6 +103,9 @@ def _matched(keeper, call, remarks) -> tuple[list, int]:
     matches = looked_at(keeper.workspace, Path(call.what[0]), call.match)
     sure, guessed = [m for m in matches if m.take and m.sure], [m for m in matches if m.take and not m.sure]
     rows = [(m.path.name, m.take.take if m.take else "", "sure" if m.sure else "a guess" if m.take else "", m.why) for m in sorted(matches, key=lambda m: (not m.sure, m.take is None))]
+    if call.json:
+        wanted = [*sure, *(guessed if call.guesses else [])] if call.yes or call.guesses else []
+        return (keep_matched(keeper, call.match, wanted, remarks), 0) if wanted else ([], 1)
     terminal.table(("file", "take", "how sure", "why"), rows, "why")
     terminal.say(f"{len(sure)} sure, {len(guessed)} guessed, {len(matches) - len(sure) - len(guessed)} answer nothing", error=False)
     wanted = sure if call.yes or call.guesses else sure if sys.stdin.isatty() and sure and _agreed(f"keep the {len(sure)} that are sure?") else []

@@ -5,13 +5,13 @@ from pathlib import Path
 
 from syntagma.cli import args, terminal
 
-DEEDS = ("drop", "restore", "mark", "label", "note", "money", "backup")
+DEEDS = ("drop", "restore", "mark", "label", "unlabel", "note", "money", "backup")
 
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument(
         "what", metavar="WHAT", nargs="*",
-        help="nothing: the list · 12: one of them · drop 12 · restore 12 · mark 12 4 · label 12 night (-night takes it off) · note 12 TEXT · money month|model|label · backup FILE.zip",
+        help="nothing: the list · 12: one of them · drop 12 · restore 12 · mark 12 4 · label 12 night · unlabel 12 night · note 12 TEXT · money month|model|label · backup FILE.zip",
     )  # fmt: skip
     parser.add_argument("--find", metavar="WORDS", default="", help="prompts, notes and labels that have these words")
     parser.add_argument("--term", metavar="FACET=TERM", action="append", default=[], help='those with this choice: lighting="sodium quay lamps"; may be given again')
@@ -171,14 +171,16 @@ def _mark(library, words: list[str], call) -> int:
     return 0
 
 
-def _label(library, words: list[str], call) -> int:
+def _unlabel(library, words: list[str], call) -> int:
+    return _label(library, words, call, off=True)
+
+
+def _label(library, words: list[str], call, off: bool = False) -> int:
     from syntagma.app.results.keeping import numbers_of
 
-    numbers = numbers_of(_some(words, "label 12 night")[:1])
+    numbers = numbers_of(_some(words, "unlabel 12 night" if off else "label 12 night")[:1])
     for number in numbers:
-        own = list(library.get(number).labels)
-        for word in words[1:]:
-            own = [label for label in own if label != word.removeprefix("-")] + ([] if word.startswith("-") else [word])
+        own = [label for label in library.get(number).labels if label not in words[1:]] + ([] if off else words[1:])
         library.change(number, labels=own)
         terminal.say((f"{number}", terminal.NAME), f"  {', '.join(own) or 'no label'}", error=False)
     return 0

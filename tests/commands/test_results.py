@@ -1,0 +1,360 @@
+"""keep, kept, gallery, see, near, judge, effects: run on files in a temporary folder, the results made by the stand-in or drawn here."""
+
+import csv
+import json
+import sqlite3
+import subprocess
+import sys
+import time
+import zipfile
+from pathlib import Path
+from random import Random
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from syntagma.formats.metadata.pictures import said
+from syntagma.storage.library import VERSION, Found, Judgement, Library
+from tests.commands.program import environment, good, run
+from tests.commands.test_batches import collected, ours
+
+FAMILY = [
+    "expand", "poster", "subject=car ferry", "--vary", "light=sodium quay lamps,full moonlight", "--vary", "medium=linocut,gouache painting", "--vary", "palette=storm green and cream,ink blue and lamp orange",
+    "--model", "curlew-still", "--design", "effects", "--count", "16", "--out", "family.jsonl",
+]  # fmt: skip
+
+
+def picture(path: Path, seed: int = 1, size=(90, 60)) -> Path:
+    """Something to keep: soft shapes of its own."""
+    random = np.random.default_rng(seed)
+    small = Image.fromarray((random.random((5, 6, 3)) * 255).astype("uint8"))
+    small.resize(size, Image.Resampling.BICUBIC).save(path)
+    return path
+
+
+@pytest.fixture
+def here(tmp_path):
+    good(tmp_path, "start", ".")
+    return tmp_path
+
+
+@pytest.fixture
+def family(here):
+    """A family of eight prompts, two results each, on the stand-in."""
+    good(here, *FAMILY)
+    good(here, "sheet", "new", "s", "family.jsonl")
+    good(here, "sheet", "approve", "s", "--all")
+    with ours() as server:
+        good(here, "send", "s", "--yes", "--budget", "100", "--at", server.address)
+        collected(here, server.address)
+    good(here, "keep", "s")
+    return here
+
+
+def kept(folder, *words):
+    done = run(folder, "kept", *words, "--json")
+    return json.loads(done.stdout) if done.stdout.strip() else []
+
+
+# Keeping
+
+
+def test_keep_find_change_and_restore(here):
+    (here / "one.txt").write_text("A car ferry in fog at the quay")
+    picture(here / "a.png"), picture(here / "b.png", 2)
+    good(here, "keep", "a.png", "--prompt", "one.txt", "--mark", "4", "--label", "night", "--note", "soft", "--model", "curlew-still")
+    good(here, "keep", "b.png", "--prompt", "A linocut of a red fox")
+    assert "kept already, it stays one" in good(here, "keep", "a.png", "--prompt", "something else", "--label", "quay")
+    first = kept(here, "1")[0]
+    assert (first["text"], first["mark"], first["labels"], first["note"], first["model"]) == ("A car ferry in fog at the quay", 4, ["night", "quay"], "soft", "curlew-still")
+    assert [one["id"] for one in kept(here, "--find", "fog quay")] == [1] and [one["id"] for one in kept(here, "--find", "lino")] == [2] and kept(here, "--find", "fog fox") == []
+    assert [one["id"] for one in kept(here, "--mark", "3")] == [1] and [one["id"] for one in kept(here, "--label", "quay")] == [1] and [one["id"] for one in kept(here, "--term", "medium=Linocut")] == [2]
+    assert good(here, "kept", "mark", "2", "3.5") and good(here, "kept", "label", "1", "dusk") and good(here, "kept", "unlabel", "1", "night") and good(here, "kept", "note", "2", "look again")
+    assert kept(here, "2")[0]["mark"] == 3.5 and kept(here, "1")[0]["labels"] == ["dusk", "quay"] and [one["id"] for one in kept(here, "--find", "look again")] == [2]
+    good(here, "kept", "drop", "1")
+    assert [one["id"] for one in kept(here)] == [2] and [one["id"] for one in kept(here, "--dropped")] == [1] and (here / first["file"]).is_file()
+    good(here, "kept", "restore", "1")
+    assert len(kept(here)) == 2
+    good(here, "kept", "backup", "all.zip")
+    with zipfile.ZipFile(here / "all.zip") as archive:
+        assert sorted(archive.namelist()) == sorted(["library.sqlite", *(one["file"] for one in kept(here))]) and archive.testzip() is None
+    assert (here / "a.png").read_bytes() == (here / first["file"]).read_bytes()
+
+
+@pytest.mark.parametrize(
+    ("words", "status", "said_"),
+    [
+        (["keep", "a.png"], 2, "which prompt made a.png"),
+        (["keep", "none.png", "--prompt", "x"], 3, "there is no file none.png"),
+        (["keep", "syntagma.toml", "--prompt", "x"], 2, "no picture, no clip and no sound"),
+        (["keep", "."], 2, "--match SHEET"),
+        (["keep", "a.png", "--prompt", "x", "--mark", "9"], 2, "no mark"),
+        (["kept", "12"], 2, "nothing is kept"),
+        (["effects", "s"], 2, "no sheet and no label"),
+        (["judge", "s"], 2, "no sheet and no label"),
+        (["see", "syntagma.toml"], 3, "no picture that can be read"),
+        (["gallery", "--out", "g.png"], 2, "name it .html"),
+        (["near", "a.png", "syntagma.toml"], 2, "either files of prompts, or pictures"),
+    ],
+)
+def test_calls_that_are_wrong(here, words, status, said_):
+    picture(here / "a.png")
+    done = run(here, *words)
+    assert (done.returncode, said_ in done.stderr) == (status, True), done.stderr
+
+
+def test_a_sheet_is_kept_with_all_that_led_to_it(family):
+    found = kept(family)
+    assert len(found) == 16 and {one["sheet"] for one in found} == {"s"} and all(one["cost"] == 4 and one["record"]["fills"]["subject"] == "car ferry" and one["made"] for one in found)
+    assert "0 kept, 16 kept already" in good(family, "keep", "s") and {one["id"] for one in kept(family, "--term", "light=full moonlight")} == {one["id"] for one in found if "full moonlight" in one["text"]}
+    assert "64 credits" in good(family, "kept", "money", "model")
+    one = kept(family, "3")[0]
+    done = run(family, "kept", "3", "--compose", "subject=lighthouse keeper")
+    assert "lighthouse keeper" in done.stdout and one["record"]["fills"]["light"].split()[-1] in done.stdout
+    assert len(good(family, "kept", "3", "--expand", "--vary", "light=single bare bulb,bonfire").splitlines()) == 2
+    assert "syntagma fill poster" in run(family, "kept", "3", "--fill", given="\n" * 9).stderr
+    (family / one["file"]).unlink()
+    assert "the file is gone" in good(family, "kept", "3")
+
+
+def test_the_prompt_travels_in_a_copy(here):
+    picture(here / "a.png")
+    before = (here / "a.png").read_bytes()
+    good(here, "keep", "a.png", "--prompt", "A red fox", "--model", "curlew-still", "--sign", "signed", "--bare", "bare", "--credit", "Island line", "--writer", "Ada")
+    properties = said((here / "signed" / "1.png").read_bytes()).properties
+    assert (properties.prompt, properties.system, properties.writer, properties.credit) == ("A red fox", "curlew-still", "Ada", "Island line")
+    bare = said((here / "bare" / "1.png").read_bytes())
+    assert bare.prompt == "" and bare.properties.credit == "Island line" and (here / "a.png").read_bytes() == before
+    out = good(here, "read", "signed/1.png")
+    assert "curlew-still" in out and "red fox" in out and run(here, "read", "bare/1.png").returncode == 1
+    (here / "signed" / "1.png").replace(here / "from elsewhere.png")
+    assert "says that it was made by “A red fox”" in run(here, "keep", "from elsewhere.png").stderr
+
+
+def test_ten_processes_keep_one_file_once_and_a_killed_one_loses_nothing(here):
+    picture(here / "a.png", size=(700, 500))
+    calls = [subprocess.Popen([sys.executable, "-m", "syntagma", "keep", "a.png", "--prompt", f"A fox {n}"], cwd=here, env=environment(here), stdout=subprocess.DEVNULL) for n in range(10)]
+    assert [call.wait() for call in calls] == [0] * 10 and len(kept(here)) == 1
+    random = Random(3)
+    for n in range(6):
+        picture(here / f"k{n}.png", 10 + n, (900, 700))
+        call = subprocess.Popen([sys.executable, "-m", "syntagma", "keep", f"k{n}.png", "--prompt", f"number {n}"], cwd=here, env=environment(here), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        time.sleep(random.uniform(0.2, 0.5))
+        call.kill()
+        call.wait()
+        good(here, "keep", f"k{n}.png", "--prompt", f"number {n}")
+    found = kept(here)
+    assert len(found) == 7 and all((here / one["file"]).stat().st_size > 0 for one in found) and len({one["file"] for one in found}) == 7
+
+
+def test_a_library_of_the_schema_before_is_migrated(here):
+    base = sqlite3.connect(here / "library.sqlite")
+    base.executescript(
+        """create table meta (name text primary key, value text not null); insert into meta values ('version', '1'), ('id', 'x');
+        create table kept (id integer primary key, file text not null unique, ending text not null, bytes integer not null, at text not null, dropped text not null default '', text text not null,
+        negative text not null default '', model text not null default '', formula text not null default '', sheet text not null default '', take text not null default '', cost real,
+        currency text not null default '', mark real, note text not null default '', source text not null default '', record text not null default '{}');
+        create table labels (kept integer not null, label text not null, primary key (label, kept)) without rowid;
+        create table terms (kept integer not null, facet text not null, term text not null collate nocase, primary key (term, facet, kept)) without rowid;
+        create virtual table said using fts5 (words);
+        create table judgements (id text primary key, at text not null, judge text not null, sheet text not null, kind text not null, kept integer not null, other integer not null default 0, value text not null,
+        slot text not null default '', phrase text not null default '', undone text not null default '');
+        insert into kept (id, file, ending, bytes, at, text, mark) values (7, 'ab', '.png', 3, '2026-01-01', 'An old fox', 4); insert into said (rowid, words) values (7, 'An old fox');"""
+    )
+    base.close()
+    assert kept(here, "--find", "old fox")[0]["id"] == 7
+    assert sqlite3.connect(here / "library.sqlite").execute("select value from meta where name = 'version'").fetchone() == (str(VERSION),)
+    picture(here / "a.png")
+    good(here, "keep", "a.png", "--prompt", "A new one")
+    assert [one["id"] for one in kept(here)] == [8, 7]
+    sqlite3.connect(here / "library.sqlite", isolation_level=None).execute("update meta set value = '99' where name = 'version'")
+    assert "newer version" in run(here, "kept").stderr
+
+
+def test_files_downloaded_by_hand(here):
+    rows = [{"text": f"A {what} on a wet quay, warm lamps, number {n}", "model": "curlew-still"} for n, what in enumerate(["red fox", "car ferry", "grey heron", "brass bell", "iron crane", "rowing boat"])]
+    (here / "rows.jsonl").write_text("".join(json.dumps(row) + "\n" for row in rows))
+    good(here, "sheet", "new", "s", "rows.jsonl")
+    ids = [row["id"] for row in json.loads(good(here, "sheet", "show", "s", "--json"))]
+    folder = here / "Downloads"
+    folder.mkdir()
+    picture(folder / f"{ids[0]}.1.png", 1)
+    picture(folder / "a_car_ferry_on_a_wet_quay_warm_lam.png", 2)
+    picture(folder / "IMG_0001.png", 3)
+    good(here, "keep", "Downloads/IMG_0001.png", "--prompt", rows[2]["text"], "--sign", "signed")
+    good(here, "kept", "drop", "1")
+    (here / "signed" / "1.png").replace(folder / "IMG_0001.png")
+    picture(folder / "on a wet quay warm lamps.png", 4)
+    (folder / "notes.txt").write_text("no picture")
+    done = run(here, "keep", "Downloads", "--match", "s")
+    assert done.returncode == 1 and "3 sure, 1 guessed, 0 answer nothing" in done.stdout and kept(here) == []
+    assert "3 kept" in good(here, "keep", "Downloads", "--match", "s", "--yes")
+    assert {one["text"] for one in kept(here)} == {row["text"] for row in rows[:3]} and all("sure" in one["source"] for one in kept(here))
+    assert len(json.loads(good(here, "keep", "Downloads", "--match", "s", "--guesses", "--json"))) == 4
+
+
+# Judging and effects
+
+
+def judged_file(folder, effect=1.5, judges=("Ada", "Bo"), name="said.csv"):
+    """Judgements of a family, one choice of light better by `effect`."""
+    random = Random(1)
+    rows = [["judge", "kind", "picture", "other", "value", "slot", "phrase", "at", "id"]]
+    for judge in judges:
+        for one in kept(folder):
+            mark = min(5, max(0, round(2 + effect * ("sodium" in one["text"]) + random.gauss(0, 0.5))))
+            rows.append([judge, "mark", one["id"], "", mark, "", "", "", f"{judge}{one['id']}"])
+            rows.append([judge, "keep", one["id"], "", int(mark >= 4), "", "", "", f"k{judge}{one['id']}"])
+            rows.append([judge, "phrase", one["take"], "", "missing" if "moonlight" in one["text"] else "shown", "light", one["record"]["fills"]["light"], "", f"p{judge}{one['id']}"])
+    with open(folder / name, "w", newline="") as file:
+        csv.writer(file).writerows(rows)
+
+
+def test_effects_of_a_family_that_was_judged(family):
+    before = json.loads(run(family, "effects", "family.jsonl", "--json").stdout)
+    assert (before["prompts"], before["rank"], before["freedom"], before["untold"]) == (8, 4, 4, [])
+    judged_file(family)
+    assert "96 judgements taken" in good(family, "judge", "s", "--take", "said.csv") and "96 there already" in good(family, "judge", "s", "--take", "said.csv")
+    found = json.loads(good(family, "effects", "s", "--json"))
+    light = next(e for e in found["effects"] if e["axis"] == "light")
+    sign = 1 if light["choice"] == "sodium quay lamps" else -1
+    assert light["told"] and 1.0 < sign * light["size"] < 2.0 and found["judges"] == ["Ada", "Bo"] and found["prompts"] == 8 and found["draws"] == 16
+    assert not any(e["told"] for e in found["effects"] if e["axis"] != "light") and found["look"] == 1 and found["agreement"] > 0.3
+    shown = good(family, "effects", "s", "--figure", "f.png")
+    assert ("better" in shown or "worse" in shown) and "can't be told yet" in shown and "full moonlight" in shown and Image.open(family / "f.png").width > 600
+    assert json.loads(good(family, "effects", "s", "--json"))["look"] == 1
+    (family / "more.csv").write_text("judge,kind,picture,value\nCy,mark,99,3\nCy,mark,1,7\nCy,mark,1,3\n")
+    done = run(family, "judge", "s", "--take", "more.csv")
+    assert done.returncode == 1 and "1 judgements taken, 2 left" in done.stdout and "not one of these" in done.stderr and "“7” is no mark" in done.stderr
+    assert "said first is mark" in run(family, "effects", "s", "--outcome", "money").stderr and "at least" in good(family, "effects", "s", "--outcome", "money")
+    good(family, "effects", "s", "--next", "5", "--out", "next.jsonl")
+    more = [json.loads(line) for line in (family / "next.jsonl").read_text().splitlines()]
+    assert len(more) == 5 and all(one["fills"]["subject"] == "car ferry" and one["design"]["name"] == "effects" for one in more)
+    assert good(family, "sheet", "new", "more", "next.jsonl") == ""
+    good(family, "judge", "s", "--out", "out.csv")
+    assert len(list(csv.DictReader((family / "out.csv").open()))) == 97
+
+
+def test_a_second_look_is_wider(family):
+    judged_file(family)
+    whole = (family / "said.csv").read_text().splitlines()
+    (family / "said.csv").write_text("\n".join([whole[0], *(line for line in whole if line.startswith("Ada,mark") and int(line.split(",")[2]) <= 12)]))
+    good(family, "judge", "s", "--take", "said.csv")
+    first = json.loads(good(family, "effects", "s", "--json"))
+    (family / "said.csv").write_text("\n".join(whole))
+    good(family, "judge", "s", "--take", "said.csv")
+    again = json.loads(good(family, "effects", "s", "--json"))
+    assert (first["look"], again["look"], first["prompts"], again["prompts"]) == (1, 2, 6, 8) and "look 2" in good(family, "effects", "s")
+
+
+def test_pairs_and_wins(family):
+    ids = sorted(one["id"] for one in kept(family))
+    strong = {one["id"] for one in kept(family) if "sodium" in one["text"]}
+    rows = [["judge", "kind", "picture", "other", "value"]]
+    for n, a in enumerate(ids):
+        for b in (ids[(n + 1) % 16], ids[(n + 5) % 16]):
+            rows.append(["Ada", "pair", a, b, "tie" if (a in strong) == (b in strong) else "left" if a in strong else "right"])
+    with open(family / "pairs.csv", "w", newline="") as file:
+        csv.writer(file).writerows(rows[:8])
+    good(family, "judge", "s", "--take", "pairs.csv")
+    assert "not everything was compared" in run(family, "effects", "s", "--outcome", "wins").stderr
+    with open(family / "pairs.csv", "w", newline="") as file:
+        csv.writer(file).writerows([rows[0], *rows[8:]])
+    good(family, "judge", "s", "--take", "pairs.csv")
+    light = next(e for e in json.loads(good(family, "effects", "s", "--outcome", "wins", "--json"))["effects"] if e["axis"] == "light")
+    assert light["size"] * (1 if light["choice"] == "sodium quay lamps" else -1) > 1
+
+
+def test_a_cover_can_not_tell_main_effects(here):
+    names = ["light", "palette", "mood", "setting", "medium", "weather"]
+    rows = ["000000", "001111", "110011", "111100", "010101", "101010"][:5]
+    with open(here / "cover.jsonl", "w") as file:
+        for n, row in enumerate(rows):
+            file.write(json.dumps({"text": f"prompt {n}", "design": {"name": "cover", "index": n, "changes": {a: ["no", "yes"] for a, v in zip(names, row, strict=True) if v == "1"}}}) + "\n")
+    done = run(here, "effects", "cover.jsonl")
+    assert done.returncode == 1 and "can't be told" in done.stdout and "--design effects" in done.stdout
+
+
+def test_judging_in_the_terminal_and_from_a_sheet(family):
+    out = run(family, "judge", "s", "--here", "--judge", "Ada", given="4\nk\n9\n2\nu\n1\nq\n")
+    assert out.returncode == 0 and "“9” is no mark" in out.stderr and "taken back" in out.stdout
+    said_ = Library(family).judgements("s")
+    assert [(one.judge, one.kind, one.value) for one in said_] == [("Ada", "mark", "4"), ("Ada", "keep", "1"), ("Ada", "mark", "1")]
+    assert "taken back: mark 1" in good(family, "judge", "s", "--undo", "--judge", "Ada")
+    out = run(family, "judge", "s", "--here", "--pairs", "--judge", "Bo", given="l\nt\nq\n")
+    assert [one.value for one in Library(family).judgements("s") if one.kind == "pair"] == ["left", "tie"]
+    good(family, "sheet", "show", "s", "--out", "s.csv")
+    cells = list(csv.DictReader((family / "s.csv").open()))
+    with open(family / "s.csv", "w", newline="") as file:
+        out = csv.DictWriter(file, [*cells[0], "mark", "better"])
+        out.writeheader()
+        for n, one in enumerate(cells):
+            out.writerow({**one, "mark": "5" if n == 0 else "", "better": cells[1]["id"] if n == 2 else ""})
+    assert "3 judgements taken" in good(family, "judge", "s", "--take", "s.csv", "--judge", "Cy")
+
+
+# Pages (what a browser does with them stands in test_pages.py)
+
+
+def test_pages_hold_what_they_show_and_nothing_from_elsewhere(family):
+    good(family, "gallery", "--out", "g.html", "--title", "</script><b>x")
+    good(family, "judge", "s", "--page", "j.html")
+    good(family, "judge", "s", "--pairs", "--page", "p.html")
+    good(family, "term", "picture", "lighting", "full moonlight", str(next((family / "results" / "s").glob("*.png"))))
+    assert "2 with a picture" in good(family, "terms", "lighting", "--page", "t.html")
+    for name in ("g.html", "j.html", "p.html", "t.html"):
+        text = (family / name).read_text()
+        assert "http://" not in text and "https://" not in text and "<b>x" not in text, name
+    data = json.loads((family / "g.html").read_text().split('type="application/json" id="data">')[1].split("</script>")[0])
+    assert len(data) == 16 and all(one["thumb"].startswith("data:image/jpeg") and len(one["thumb"]) < 12_000 for one in data)
+    assert "curlew" not in (family / "p.html").read_text()  # who judges pairs does not learn who made them
+    assert len(list((family / "library" / "thumbs").glob("*-256.jpg"))) >= 16
+
+
+def test_a_gallery_of_nothing_and_of_what_is_gone(here):
+    good(here, "gallery", "--out", "g.html")
+    assert "syntagma keep SHEET" in (here / "g.html").read_text()
+    picture(here / "a.png")
+    good(here, "keep", "a.png", "--prompt", "A fox")
+    (here / kept(here, "1")[0]["file"]).unlink()
+    assert "of 1 the file is gone" in good(here, "gallery", "--out", "g.html")
+
+
+# Seeing
+
+
+def test_see_like_and_near(here):
+    pixels = np.zeros((120, 180, 3), "uint8")
+    pixels[:] = (31, 47, 88)
+    pixels[70:, :60] = (243, 154, 58)
+    Image.fromarray(pixels).save(here / "ref.jpg", quality=80)
+    seen = json.loads(good(here, "see", "ref.jpg", "--json"))
+    assert [c["word"] for c in seen["palette"]] == ["ink blue", "lamp orange"] and seen["ratio"] == "3:2" and seen["fills"]["palette"] == "ink blue and lamp orange"
+    done = run(here, "compose", "poster", "subject=car ferry", "--like", "ref.jpg", "--model", "curlew-still")
+    assert "In ink blue and lamp orange" in done.stdout and "/shape 3x2" in done.stdout and "as it is seen" in done.stderr
+    assert "In storm green" in good(here, "compose", "poster", "subject=car ferry", "palette=storm green and cream", "--like", "ref.jpg", "--model", "curlew-still")
+    Image.fromarray(pixels).resize((90, 60)).save(here / "small.png")
+    picture(here / "other.png", 8)
+    groups = json.loads(good(here, "near", "ref.jpg", "small.png", "other.png", "--json"))["groups"]
+    assert [(one["keep"], one["strike"]) for one in groups] == [("ref.jpg", ["small.png"])]
+    (here / "p.txt").write_text("A red fox asleep in the snow at dawn, soft light\nA red fox asleep in the snow at dawn, soft lights\nA brass bell on a quay in the rain\n")
+    out = good(here, "near", "p.txt")
+    assert "3 prompts: 1 groups too much alike, 1 to strike" in out and "--without 2" in out
+
+
+def test_fill_from_a_prompt_of_anybody(here):
+    done = run(here, "fill", "poster", "--from", '{"subject": "a red fox", "medium": "linocut", "light": "full moonlight"}', given="\n" * 12)
+    assert "linocut" in done.stdout.lower() and "red fox" in done.stdout and "full moonlight" in done.stdout
+
+
+def test_the_library_is_searched_in_time(here):
+    library = Library(here)
+    with library.step():
+        for n in range(3000):
+            library.base.execute("insert into kept (id, file, ending, bytes, at, text) values (?, ?, '.png', 1, '', ?)", (n + 1, str(n), f"a ferry {n} in fog"))
+            library.base.execute("insert into said (rowid, words) values (?, ?)", (n + 1, f"a ferry {n} in fog"))
+    assert library.find(Found("ferry 17"), 1)[0].text == "a ferry 1799 in fog" and library.find(Found('"; drop -- fog*'), 1) == [] and len(library.find(Found("fog"), 5)) == 5
+    library.judge(Judgement("a", "s", "mark", 1, "3", id="x"))
+    library.judge(Judgement("a", "s", "mark", 1, "3", id="x"))
+    assert len(library.judgements("s")) == 1 and library.undo("a", "s").value == "3" and library.judgements("s") == [] and library.undo("a", "s") is None
