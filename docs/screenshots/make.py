@@ -5,6 +5,7 @@ Each command runs in a terminal window of 1280x800 under Xvfb (Debian's packages
 
 import os
 import shlex
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -60,7 +61,6 @@ SHOTS = {
         '--rule "never #night with apricot and dusk violet" --model dunlin-still --explain',
         'expand poster subject="harbour pilot" --vary light:4 --vary medium:4 --vary palette:3 --design spread --count 8 --table -',
     ],
-    "picks": ["expand photograph --count 3 --draw 12 --model curlew-still,dunlin-still"],
     "check": [
         "check drafts.txt --model curlew-still",
         "check drafts.txt --model curlew-still --mend --out mended.txt",
@@ -70,13 +70,11 @@ SHOTS = {
         'read "Low-angle medium shot of a harbour pilot on a wet quay, lit by sodium quay lamps, 85mm lens, melancholy, 8k. No people. /shape 3x2"',
         'compare "A red ferry on a wet quay, full moonlight" "A red ferry in a slack-water harbour, hard noon sun, 85mm lens"',
     ],
-    "condensing": [
-        'condense "Low-angle medium shot of a tired harbour pilot checking a tide board, on a wet quay in light drizzle, lit by sodium quay lamps, shot on an 85mm lens, with a melancholy mood, fine detail, 8k" --keep "wet quay"',
-    ],
     "batches": ['sheet show crossings --where "model=curlew-still"', "collect"],
-    "learning": ["learn crossings-again crossings.txt", "brief crossing-poster --take answer.txt --model curlew-still"],
+    "effects": ["effects lights"],
 }
-PAGES = {"film": "ticket-nine.html"}  # pages of the tour, in a browser (Debian's chromium)
+PAGES = {"film": "ticket-nine.html", "gallery": "lights.html", "judge": "lights-judge.html"}  # pages of the tour, in a browser (Debian's chromium, chromium-driver)
+KEYED = {"judge": ["Oda", "\ue007", "4", "k", "s", "s", "m"]}  # what is typed on a page before it is taken
 TYPED = {"fill": ["lino\t\r", "rain-dark\r", "car f", "\t\r", "eas", "\t\r", "pick\r", "\r", "sea"]}  # a second between
 DRAFTS = """An linocut of a ferry in the the harbour, , sodium lamps /shape 2x3 /shape 2x3
 Two lamp on a quay, a purser with ink on his cuffs, blood-red light, no blood /shape 5x8 /sed 7
@@ -126,9 +124,25 @@ def shoot(name: str, folder: Path) -> None:
 
 
 def page(name: str, folder: Path) -> None:
-    """One picture of a page, as a browser shows it at first sight."""
-    call = ["chromium", "--headless", "--no-sandbox", "--disable-gpu", "--hide-scrollbars", "--window-size=1280,800", f"--user-data-dir={folder / 'profile'}"]
-    subprocess.run([*call, f"--screenshot={HERE / f'{name}.png'}", f"file://{folder / PAGES[name]}"], check=True, stderr=subprocess.DEVNULL)
+    """One picture of a page, as a browser shows it at first sight, or after what is typed on it."""
+    from selenium import webdriver
+    from selenium.webdriver.common.action_chains import ActionChains
+
+    options = webdriver.ChromeOptions()
+    options.binary_location = shutil.which("chromium") or "chromium"
+    for word in ("--headless=new", "--no-sandbox", "--disable-gpu", "--hide-scrollbars", "--window-size=1280,800"):
+        options.add_argument(word)
+    browser = webdriver.Chrome(options=options, service=webdriver.ChromeService(shutil.which("chromedriver")))
+    try:
+        browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False})
+        browser.get((folder / PAGES[name]).as_uri())
+        for keys in KEYED.get(name, ()):
+            time.sleep(0.3)
+            ActionChains(browser).send_keys(keys).perform()
+        time.sleep(0.5)
+        browser.save_screenshot(str(HERE / f"{name}.png"))
+    finally:
+        browser.quit()
 
 
 def main() -> None:
@@ -139,6 +153,7 @@ def main() -> None:
             folder = Path(temporary) / "lantern-reach"
             subprocess.run([PROGRAM, "tour", str(folder)], check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
             (folder / "drafts.txt").write_text(DRAFTS)
+            subprocess.run([PROGRAM, "judge", "lights", "--page", "lights-judge.html", "--title", "Which light makes the poster?"], cwd=folder, check=True, stdout=subprocess.DEVNULL)
             for name in sys.argv[1:] or (*SHOTS, *PAGES):
                 (page if name in PAGES else shoot)(name, folder)
     finally:

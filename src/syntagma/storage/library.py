@@ -20,6 +20,7 @@ from syntagma.storage.trouble import Trouble
 
 LIBRARY, FOLDER = "library.sqlite", "library"
 VERSION = 2
+MANY = 200  # results for which labels are read at once
 _SCHEMA = """
 create table meta (name text primary key, value text not null);
 create table kept (
@@ -39,6 +40,7 @@ create table judgements (
     value text not null, slot text not null default '', phrase text not null default '', undone text not null default ''
 );
 create index judgements_of on judgements (sheet, kept);
+create index judgements_by_kept on judgements (kept);
 create table looks (sheet text not null, at text not null, prompts integer not null, outcome text not null);
 create table pictures (facet text not null, term text not null, file text not null, primary key (facet, term));
 """
@@ -47,14 +49,17 @@ _MIGRATIONS = {
     alter table kept add column made text not null default '';
     alter table kept add column use text not null default '';
     create table looks (sheet text not null, at text not null, prompts integer not null, outcome text not null);
-    create table if not exists pictures (facet text not null, term text not null, file text not null, primary key (facet, term))
+    create table if not exists pictures (facet text not null, term text not null, file text not null, primary key (facet, term));
+    create index judgements_by_kept on judgements (kept)
     """,
 }  # a version → what makes the next of it
 _COLUMNS = "id, file, ending, bytes, at, dropped, text, negative, model, formula, sheet, take, cost, currency, mark, note, source, made, use, record"
+_JUDGED = "(select avg(cast(value as real)) from judgements where judgements.kept = kept.id and kind = 'mark' and undone = '')"
 
 
 class Kept(NamedTuple):
-    """Something kept: the name of its file by content, its prompt, what led to it (`record`), where it came from, what one thinks of it."""
+    """Something kept: the name of its file by content, its prompt, what led to it (`record`), where it came from, what one thinks of it (`mark`), and the mean
+    mark of those who judged it."""
 
     id: int
     file: str
@@ -77,6 +82,7 @@ class Kept(NamedTuple):
     use: str
     record: Mapping[str, Any]
     labels: tuple[str, ...] = ()
+    judged: float | None = None
 
     @property
     def path(self) -> str:
@@ -101,7 +107,7 @@ class Judgement(NamedTuple):
 
 
 class Found(NamedTuple):
-    """What is looked for: words, terms (facet, term), a least mark, model, label, sheet, formula; what was dropped instead."""
+    """What is looked for: words, terms (facet, term), a least mark (one's own, else the mean of those who judged), model, label, sheet, formula; what was dropped instead."""
 
     words: str = ""
     terms: Sequence[tuple[str, str]] = ()
@@ -242,7 +248,7 @@ class Library:
 
     def get(self, number: int) -> Kept:
         """One by its number. Raises Trouble."""
-        found = self.base.execute(f"select {_COLUMNS} from kept where id = ?", (number,)).fetchone()
+        found = self.base.execute(f"select {_COLUMNS}, {_JUDGED} from kept where id = ?", (number,)).fetchone()
         if found is None:
             raise Trouble(f"nothing is kept under {number}", "syntagma kept lists what there is", 2)
         return self._kept(found)
@@ -282,18 +288,25 @@ class Library:
                 where.append(f"{column} = ?")
                 values.append(value)
         if wanted.mark is not None:
-            where.append("mark >= ?")
-            values.append(wanted.mark)
-        query = f"select {', '.join(f'kept.{name.strip()}' for name in _COLUMNS.split(','))} from {source} where {' and '.join(where)} order by {'said.rowid' if words else 'kept.id'} desc limit ?"
-        return [self._kept(row) for row in self.base.execute(query, (*values, most)).fetchall()]
+            judged = "select kept from judgements where kind = 'mark' and undone = '' group by kept having avg(cast(value as real)) >= ?"
+            where.append(f"(mark >= ? or (mark is null and kept.id in ({judged})))")
+            values += [wanted.mark, wanted.mark]
+        query = f"select {', '.join(f'kept.{name.strip()}' for name in _COLUMNS.split(','))}, {_JUDGED} from {source} where {' and '.join(where)} order by {'said.rowid' if words else 'kept.id'} desc limit ?"
+        rows = self.base.execute(query, (*values, most)).fetchall()
+        if len(rows) < MANY:
+            return [self._kept(row) for row in rows]
+        labels: dict[int, list[str]] = {}
+        for number, label in self.base.execute("select kept, label from labels order by label"):
+            labels.setdefault(number, []).append(label)
+        return [self._kept(row, labels.get(row[0], [])) for row in rows]
 
     def count(self, dropped: bool = False) -> int:
         return self.base.execute(f"select count(*) from kept where dropped {'!=' if dropped else '='} ''").fetchone()[0]
 
-    def _kept(self, row: Sequence[Any]) -> Kept:
-        labels = tuple(label for (label,) in self.base.execute("select label from labels where kept = ? order by label", (row[0],)))
-        named = dict(zip((name.strip() for name in _COLUMNS.split(",")), row, strict=True))
-        return Kept(**{**named, "record": json.loads(row[-1])}, labels=labels)
+    def _kept(self, row: Sequence[Any], known: Sequence[str] | None = None) -> Kept:
+        labels = tuple(known if known is not None else (label for (label,) in self.base.execute("select label from labels where kept = ? order by label", (row[0],))))
+        named = dict(zip((*(name.strip() for name in _COLUMNS.split(",")), "judged"), row, strict=True))
+        return Kept(**{**named, "record": json.loads(named["record"])}, labels=labels)
 
     def money(self, by: str) -> list[tuple[str, str, int, float]]:
         """What was paid for what is kept, by month, model or label: (what, currency, how many, money)."""

@@ -10,6 +10,7 @@ from syntagma.app.results.keeping import ENDINGS, PICTURES, said_in
 
 LEAST_NAME = 14  # letters of a prompt in a file's name that say anything
 SURE_NAME = 20  # and that say it for sure, where no other row has them
+USUAL = 900.0  # seconds from sending to downloading, as a rule
 
 
 class Wanted(NamedTuple):
@@ -83,11 +84,11 @@ def matched(files: Sequence[Seen], takes: Sequence[Wanted]) -> list[Match]:
 
     for seen in files:
         name = seen.path.stem.lower()
-        if named := [take for take in takes if re.search(rf"(?<![0-9a-z]){re.escape(take.take.lower())}(?![0-9])", name)]:
+        if named := [take for take in takes if _stands(take.take.lower(), name)]:
             give(seen, named, True, "its name has the take's id")
-        elif named := [take for take in takes if re.search(rf"(?<![0-9a-z]){re.escape(take.row.lower())}(?![0-9a-z]|-\d)", name)]:
+        elif named := [take for take in takes if _stands(take.row.lower(), name, more="-")]:
             give(seen, named, True, "its name has the row's id")
-        elif named := [take for take in takes if any(len(task) > 3 and re.search(rf"(?<![0-9a-z]){re.escape(task.lower())}(?![0-9a-z])", name) for task in take.tasks)]:
+        elif named := [take for take in takes if any(len(task) > 3 and _stands(task.lower(), name) for task in take.tasks)]:
             give(seen, named, True, "its name has the task")
         elif seen.prompt and (told := letters(seen.prompt)) and (named := [take for take in takes if words[take.take] == told]):
             give(seen, named, True, "it says the same words of itself")
@@ -104,6 +105,17 @@ def matched(files: Sequence[Seen], takes: Sequence[Wanted]) -> list[Match]:
                 give(seen, named, sure, f"its name has the prompt's words “{_shown(slug)}”")
     _by_order([seen for seen in files if seen.path not in found], left, found)
     return [found.get(seen.path, Match(seen.path, None, False, "no row is left for it")) for seen in files]
+
+
+def _stands(word: str, name: str, more: str = "") -> bool:
+    """Does a name hold a word by itself, no letter and no figure (nor what `more` has before a figure) beside it?"""
+    at = name.find(word)
+    while at >= 0:
+        before, after = name[at - 1 : at], name[at + len(word) : at + len(word) + 2]
+        if not before.isalnum() and not after[:1].isalnum() and not (more and after[:1] in more and after[1:2].isdigit()):
+            return True
+        at = name.find(word, at + 1)
+    return False
 
 
 def letters(text: str) -> str:
@@ -134,12 +146,14 @@ def _by_time(seen: Seen, takes: Sequence[Wanted]) -> Wanted:
 
 
 def _by_order(files: Sequence[Seen], left: dict[str, Wanted], found: dict[Path, Match]) -> None:
-    """Guess the rest: files in order of time, takes in the order of the sheet, each file to the first whose size may be its."""
+    """Guess the rest: files in order of time, each to a take whose ratio may be its, the first that was sent shortly before it came; where nothing is known of
+    when, the first of the sheet."""
     for seen in files:
         fits = [take for take in left.values() if not (seen.size and take.size) or abs(seen.size[0] / seen.size[1] - take.size[0] / take.size[1]) < 0.02]
         if not fits:
             continue
-        take = fits[0]
+        before = [take for take in fits if take.sent and 0 <= seen.time - take.sent < USUAL]
+        take = min(before, key=lambda one: one.sent) if before else fits[0]
         exact = seen.size is not None and seen.size == take.size
         found[seen.path] = Match(seen.path, take, False, f"by its order{' and size' if exact else ' and ratio' if seen.size and take.size else ''} only")
         del left[take.take]

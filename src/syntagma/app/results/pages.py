@@ -99,7 +99,7 @@ def write_gallery(library: Library, found: Sequence[Kept], target: Path, title: 
         small = thumbs.of(kept) if there else None
         items.append(
             {
-                "id": kept.id, "text": kept.text, "negative": kept.negative, "model": kept.model, "formula": kept.formula, "sheet": kept.sheet, "mark": kept.mark, "labels": list(kept.labels),
+                "id": kept.id, "text": kept.text, "negative": kept.negative, "model": kept.model, "formula": kept.formula, "sheet": kept.sheet, "mark": kept.mark if kept.mark is not None else None if kept.judged is None else round(kept.judged, 1), "labels": list(kept.labels),
                 "note": kept.note, "source": kept.source, "use": kept.use, "cost": "" if kept.cost is None else priced(kept.cost, kept.currency), "fills": [list(one) for one in phrases_of(kept)],
                 "terms": terms.get(kept.id, []), "kind": kind_of(kept), "gone": not there, "src": _link(path, target) if there else "", "thumb": _thumb(small, path, beside, kept, target),
             }

@@ -63,7 +63,7 @@ def _wanted(workspace, call):
 
 
 def _record(one) -> dict:
-    found = {"id": one.id, "file": one.path, "text": one.text, "negative": one.negative, "model": one.model, "formula": one.formula, "sheet": one.sheet, "take": one.take, "cost": one.cost, "currency": one.currency, "mark": one.mark}
+    found = {"id": one.id, "file": one.path, "text": one.text, "negative": one.negative, "model": one.model, "formula": one.formula, "sheet": one.sheet, "take": one.take, "cost": one.cost, "currency": one.currency, "mark": one.mark, "judged": one.judged}
     found |= {"labels": list(one.labels), "note": one.note, "source": one.source, "at": one.at, "made": one.made, "use": one.use, "dropped": one.dropped, "record": dict(one.record)}
     return {key: value for key, value in found.items() if value not in ("", None, [], {})}
 
@@ -74,7 +74,7 @@ def table_of(found: list, library, every: bool) -> int:
         terminal.say("nothing that is kept answers that" if library.count() else "nothing is kept")
         terminal.say(("  try one word of it, or leave a condition out", terminal.QUIET))
         return 1
-    rows = [(one.id, _stars(one.mark), one.model, ", ".join(one.labels), " ".join(one.text.split())[:110]) for one in found]
+    rows = [(one.id, _stars(one), one.model, ", ".join(one.labels), " ".join(one.text.split())[:110]) for one in found]
     shown = rows if every or not terminal.on_terminal() else rows[: terminal.room()]
     terminal.table(("id", "mark", "model", "labels", "prompt"), shown, "prompt")
     if len(shown) < len(rows):
@@ -82,8 +82,11 @@ def table_of(found: list, library, every: bool) -> int:
     return 0
 
 
-def _stars(mark: float | None) -> str:
-    return "" if mark is None else f"{mark:g} of 5"
+def _stars(one) -> str:
+    """Its mark: one's own, else the mean of those who judged it."""
+    if one.mark is not None:
+        return f"{one.mark:g} of 5"
+    return "" if one.judged is None else f"({one.judged:.1f})"
 
 
 def _shown(one, library) -> None:
@@ -92,7 +95,7 @@ def _shown(one, library) -> None:
     terminal.say((f"{one.id}", terminal.NAME), f"  {one.path}", ("" if there else "  the file is gone", terminal.WRONG), error=False)
     terminal.line(one.text)
     cost = f"{one.cost:g} {one.currency}".strip() if one.cost is not None else ""
-    pairs: tuple[tuple[str, str], ...] = (("negative", one.negative), ("model", one.model), ("formula", one.formula), ("cost", cost), ("mark", _stars(one.mark)), ("labels", ", ".join(one.labels)), ("note", one.note))
+    pairs: tuple[tuple[str, str], ...] = (("negative", one.negative), ("model", one.model), ("formula", one.formula), ("cost", cost), ("mark", _stars(one)), ("labels", ", ".join(one.labels)), ("note", one.note))
     pairs += (("made", one.made[:19].replace("T", " ")), ("kept", one.at[:19].replace("T", " ")), ("from", one.source or (f"the sheet {one.sheet}, take {one.take}" if one.sheet else "")), ("use", one.use), ("dropped", one.dropped[:19]))
     for name, value in pairs:
         if value:
