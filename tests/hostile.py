@@ -92,6 +92,15 @@ def kinds() -> list[Kind]:
         ["board", "{}", "--model", "knot-motion", "--json"], ["board", "{}", "--filled"], ["board", "{}", "--list", "made.csv"], ["board", "{}", "--list", "made.xlsx", "--filled"],
         ["board", "{}", "--model", "whimbrel-motion", "--set", "1/2/1=Longer than it was before.", "--out", "t.fountain"],
     ]  # fmt: skip
+    pictures = [
+        ["keep", "{}", "--prompt", "a red fox"], ["keep", "{}"], ["keep", "{}", "--prompt", "a fox", "--sign", "signed", "--bare", "bare"], ["see", "{}"], ["see", "{}", "--json"], ["read", "{}"], ["near", "{}", "{}"],
+        ["compose", "poster", "medium=linocut", "subject=x", "--like", "{}"], ["term", "picture", "medium", "linocut", "{}"],
+    ]  # fmt: skip
+    kept = [
+        ["kept"], ["kept", "--find", "fox", "--mark", "2"], ["kept", "1"], ["kept", "1", "--compose", "medium=linocut"], ["kept", "drop", "1"], ["kept", "money", "label"], ["kept", "backup", "all.zip"],
+        ["gallery", "--out", "g.html"], ["judge", "x", "--page", "j.html"], ["effects", "x"], ["terms", "medium", "--page", "t.html"], ["keep", "good.png", "--prompt", "a hen"],
+    ]  # fmt: skip
+    judged = [["judge", "x", "--take", "{}"], ["judge", "x", "--pairs", "--take", "{}", "--judge", "Cy"]]
     return [
         Kind("shots.csv", SHOTS.encode(), film), Kind("shots.xlsx", workbook([row.split(",")[:8] for row in SHOTS.split("\n")[:2]]), film), Kind("script.fountain", SCRIPT.encode(), film),
         Kind("good-shots.toml", FILM.encode(), [["board", "good-shots.csv", "--model", "godwit-motion"]]),
@@ -100,6 +109,10 @@ def kinds() -> list[Kind]:
         Kind("own/services.toml", b'[services."127.0.0.1:1"]\nenv = "X"\n', [["service", "list"], ["service", "bind", "api.example", "--env", "Y"], ["send", "s", "--dry"]]),
         Kind("copy.csv", COPY.encode(), [["sheet", "take", "s", "{}"]]), Kind("copy.xlsx", workbook([row.split(",") for row in COPY.split("\n")]), [["sheet", "take", "s", "{}"]]),
         Kind("takes.csv", b"clip,file,seconds,speech end,chosen\n1/1,a.mp4,4,3,yes\n", [["board", "good-shots.csv", "--model", "whimbrel-motion", "--takes", "{}", "--out", "t.otio"]]),
+        *(Kind(f"a.{kind}", image(kind), pictures) for kind in ("png", "jpg", "webp")),
+        Kind("library.sqlite", library(), kept), Kind("judged.csv", b"judge,kind,picture,other,value,slot,phrase,at,id\nAda,mark,1,,3,,,,a\nBo,pair,1,2,left,,,,b\n", judged),
+        Kind("judged.xlsx", workbook([["judge", "kind", "picture", "value"], ["Ada", "mark", "1", "4"]]), judged),
+        Kind("family.jsonl", FAMILY.encode(), [["effects", "{}"], ["effects", "{}", "--json"], ["near", "{}"], ["keep", "good.png", "--prompt", "{}"], ["sheet", "new", "t", "{}"]]),
         Kind("prompts.txt", lines, prompts), Kind("prompts.csv", table, prompts), Kind("prompts.json", json.dumps([RECORD, "a red fox"]).encode(), prompts),
         Kind("prompts.jsonl", f"{json.dumps(RECORD)}\n{json.dumps({'text': 'a red fox'})}\n".encode(), prompts),
         Kind("prompts.xlsx", workbook([["text", "name"], ["A linocut of a car ferry", "one"], ["a red fox", "two"]]), prompts),
@@ -124,6 +137,39 @@ def kinds() -> list[Kind]:
         Kind("known.toml", KNOWN.encode(), [*own, ["compose", "poster", "medium=a", "subject=@moth"]]), Kind("syntagma.toml", SETTINGS.encode(), own),
         Kind("own/marks.csv", b"facet,term,star,note\nlens,85mm lens,yes,\n", [["terms", "lens"], ["compose", "photograph", "--pick"], ["term", "star", "50mm lens"], ["term", "note", "50mm lens", "x"]]),
     ]  # fmt: skip
+
+
+FAMILY = "".join(json.dumps({"text": f"prompt {n}", "fills": {"light": f"l{n % 2}"}, "design": {"name": "full", "index": n, "changes": {"light": ["l0", "l1"]} if n % 2 else {}}}) + "\n" for n in range(4))
+
+
+@cache
+def image(kind: str) -> bytes:
+    """A small picture that says something of itself."""
+    from PIL import Image
+
+    from syntagma.formats.metadata.pictures import signed
+    from syntagma.formats.metadata.xmp import Properties
+
+    out = io.BytesIO()
+    made = Image.new("RGB", (24, 16), (90, 40, 30))
+    made.paste((200, 190, 120), (4, 4, 14, 12))
+    made.save(out, {"jpg": "JPEG"}.get(kind, kind.upper()))
+    return signed(out.getvalue(), Properties("A fox", "A red fox in snow", "Ada", "curlew-still", credit="ours"))
+
+
+@cache
+def library() -> bytes:
+    """A library with two results in it, and a judgement."""
+    from syntagma.storage.library import Judgement, Library
+
+    with tempfile.TemporaryDirectory() as folder:
+        (Path(folder) / "a.png").write_bytes(image("png"))
+        made = Library(Path(folder))
+        made.keep(Path(folder, "a.png"), {"text": "A red fox", "mark": 3, "record": {"fills": {"medium": "linocut"}, "formula": "poster"}}, ["x"], [("medium", "linocut")])
+        made.judge(Judgement("Ada", "x", "mark", 1, "4"))
+        made.base.execute("pragma journal_mode=delete")
+        made.base.close()
+        return (Path(folder) / "library.sqlite").read_bytes()
 
 
 @cache
@@ -319,6 +365,7 @@ def complaints(calls: int, seed: int, tell: Callable[[int], None] = lambda done:
             (folder / "syntagma.toml").write_text("")
             (folder / "good.txt").write_text("\n".join(PROMPTS))
             (folder / "good-shots.csv").write_text(SHOTS)
+            (folder / "good.png").write_bytes(image("png"))
             (folder / "known.toml").write_text(KNOWN)
             (folder / "ledger.sqlite").write_bytes(ledger())
             if rnd.random() < 0.08:

@@ -160,7 +160,7 @@ def test_a_library_of_the_schema_before_is_migrated(here):
         create virtual table said using fts5 (words);
         create table judgements (id text primary key, at text not null, judge text not null, sheet text not null, kind text not null, kept integer not null, other integer not null default 0, value text not null,
         slot text not null default '', phrase text not null default '', undone text not null default '');
-        insert into kept (id, file, ending, bytes, at, text, mark) values (7, 'ab', '.png', 3, '2026-01-01', 'An old fox', 4); insert into said (rowid, words) values (7, 'An old fox');"""
+        insert into kept (id, file, ending, bytes, at, text, mark) values (7, 'abababababababababababababababab', '.png', 3, '2026-01-01', 'An old fox', 4); insert into said (rowid, words) values (7, 'An old fox');"""
     )
     base.close()
     assert kept(here, "--find", "old fox")[0]["id"] == 7
@@ -352,7 +352,7 @@ def test_the_library_is_searched_in_time(here):
     library = Library(here)
     with library.step():
         for n in range(3000):
-            library.base.execute("insert into kept (id, file, ending, bytes, at, text) values (?, ?, '.png', 1, '', ?)", (n + 1, str(n), f"a ferry {n} in fog"))
+            library.base.execute("insert into kept (id, file, ending, bytes, at, text) values (?, ?, '.png', 1, '', ?)", (n + 1, f"{n:032x}", f"a ferry {n} in fog"))
             library.base.execute("insert into said (rowid, words) values (?, ?)", (n + 1, f"a ferry {n} in fog"))
     assert library.find(Found("ferry 17"), 1)[0].text == "a ferry 1799 in fog" and library.find(Found('"; drop -- fog*'), 1) == [] and len(library.find(Found("fog"), 5)) == 5
     library.judge(Judgement("a", "s", "mark", 1, "3", id="x"))

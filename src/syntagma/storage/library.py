@@ -7,6 +7,7 @@ next call that keeps it finds it. What is dropped stays, and can be restored.
 import hashlib
 import json
 import os
+import re
 import sqlite3
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
@@ -41,19 +42,21 @@ create table judgements (
 );
 create index judgements_of on judgements (sheet, kept);
 create index judgements_by_kept on judgements (kept);
-create table looks (sheet text not null, at text not null, prompts integer not null, outcome text not null);
+create table looks (sheet text not null, at text not null, answers integer not null, outcome text not null);
 create table pictures (facet text not null, term text not null, file text not null, primary key (facet, term));
 """
 _MIGRATIONS = {
     1: """
     alter table kept add column made text not null default '';
     alter table kept add column use text not null default '';
-    create table looks (sheet text not null, at text not null, prompts integer not null, outcome text not null);
+    create table looks (sheet text not null, at text not null, answers integer not null, outcome text not null);
     create table if not exists pictures (facet text not null, term text not null, file text not null, primary key (facet, term));
     create index judgements_by_kept on judgements (kept)
     """,
 }  # a version → what makes the next of it
 _COLUMNS = "id, file, ending, bytes, at, dropped, text, negative, model, formula, sheet, take, cost, currency, mark, note, source, made, use, record"
+_TEXTS = [name.strip() for name in _COLUMNS.split(",") if name.strip() not in ("id", "bytes", "cost", "mark")]
+_NAME = re.compile(r"[0-9a-f]{32}(\.[0-9a-z]{1,11})?")  # what a file in the folder is called, and nothing else
 _JUDGED = "(select avg(cast(value as real)) from judgements where judgements.kept = kept.id and kind = 'mark' and undone = '')"
 
 
@@ -153,7 +156,10 @@ class Library:
             version = self._version()
 
     def _version(self) -> int:
-        return int(self.base.execute("select value from meta where name = 'version'").fetchone()[0])
+        found = self.base.execute("select value from meta where name = 'version'").fetchone()
+        if found is None:
+            raise ValueError("it has no version")
+        return int(found[0])
 
     @contextmanager
     def step(self) -> Iterator[None]:
@@ -171,7 +177,7 @@ class Library:
         """The library while it is used, closed afterwards. Raises Trouble where it turns out to be damaged."""
         try:
             yield self
-        except (sqlite3.Error, json.JSONDecodeError) as error:
+        except (sqlite3.Error, json.JSONDecodeError, UnicodeDecodeError) as error:
             remedy = "wait until the other call is done" if "locked" in str(error) else "put back a backup of it"
             raise Trouble(f"{self.path} can't be used: {error}", remedy) from None
         finally:
@@ -306,6 +312,10 @@ class Library:
     def _kept(self, row: Sequence[Any], known: Sequence[str] | None = None) -> Kept:
         labels = tuple(known if known is not None else (label for (label,) in self.base.execute("select label from labels where kept = ? order by label", (row[0],))))
         named = dict(zip((*(name.strip() for name in _COLUMNS.split(",")), "judged"), row, strict=True))
+        texts = [named[name] for name in _TEXTS]
+        numbers = all(isinstance(named[name], int | float | None) for name in ("cost", "mark"))
+        if not numbers or not all(isinstance(text, str) for text in texts) or not _NAME.fullmatch(named["file"] + named["ending"]):
+            raise sqlite3.DatabaseError(f"what is kept under {named['id']} can't be read")
         return Kept(**{**named, "record": json.loads(named["record"])}, labels=labels)
 
     def money(self, by: str) -> list[tuple[str, str, int, float]]:
@@ -315,8 +325,8 @@ class Library:
         return list(self.base.execute(f"select {keys[by]} as what, currency, count(*), coalesce(sum(cost), 0) from kept{join} where dropped = '' group by what, currency order by what"))
 
     def terms(self) -> list[tuple[str, str, int, int]]:
-        """(Facet, term, how many kept things have it, how many of those have a mark)."""
-        return list(self.base.execute("select facet, term, count(*), count(mark) from terms join kept on kept.id = terms.kept where dropped = '' group by facet, term"))
+        """(Facet, term, how many kept things have it, how many of those somebody marked)."""
+        return list(self.base.execute(f"select facet, term, count(*), count(coalesce(mark, {_JUDGED})) from terms join kept on kept.id = terms.kept where dropped = '' group by facet, term"))
 
     def file_of(self, kept: Kept) -> Path:
         return self.root / kept.path
@@ -357,15 +367,17 @@ class Library:
 
     def _judgements(self, where: str, values: tuple[Any, ...]) -> Iterator[Judgement]:
         for row in self.base.execute(f"select judge, sheet, kind, kept, value, other, slot, phrase, id, at from judgements {where} order by rowid", values).fetchall():
+            if [type(cell) for cell in row] != [str, str, str, int, str, int, str, str, str, str] or (row[2] == "mark" and not re.fullmatch(r"[0-5]", row[4])):
+                raise sqlite3.DatabaseError("a judgement can't be read")
             yield Judgement(*row)
 
-    def look(self, sheet: str, prompts: int, outcome: str) -> int:
-        """Effects are looked at: remember it, and return the how-manieth look at different data this is."""
+    def look(self, sheet: str, answers: int, outcome: str) -> int:
+        """Effects are looked at, of so many answers: remember it, and return the how-manieth look at different data this is."""
         with self.step():
-            before = [row[0] for row in self.base.execute("select prompts from looks where sheet = ? and outcome = ? order by rowid", (sheet, outcome))]
-            if not before or before[-1] != prompts:
-                self.base.execute("insert into looks values (?, ?, ?, ?)", (sheet, now(), prompts, outcome))
-                before.append(prompts)
+            before = [row[0] for row in self.base.execute("select answers from looks where sheet = ? and outcome = ? order by rowid", (sheet, outcome))]
+            if not before or before[-1] != answers:
+                self.base.execute("insert into looks values (?, ?, ?, ?)", (sheet, now(), answers, outcome))
+                before.append(answers)
         return len(before)
 
     # A backup

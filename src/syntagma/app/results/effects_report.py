@@ -74,6 +74,7 @@ class Report(NamedTuple):
     goes: GoesWith | None
     drawn: float
     narrower: float
+    answers: int = 0  # that the outcome is made of
     test: tuple[str, str, int] | None = None  # a phrase that was missing, its slot, and a result that can be gone on from
 
     def record(self) -> dict[str, Any]:
@@ -118,7 +119,7 @@ def report(family: Judged, outcome: str, look: int, judges: list[str] | None = N
     return Report(
         family.name, outcome, made, layout(made.factors), found, look, _large(family, takes, outcome), tuple(paired(made, "model")), _prices(family, takes, made, outcome),
         tuple(family.judges), alpha(marks), between(marks), steadiness(twice), _disagree(family, made, found, outcome), tuple(counts(verdicts_of(family))), goes_with(verdicts_of(family)),
-        within(takes, made.prompts), narrowed(made.factors, found, MORE, look), _test(family),
+        within(takes, made.prompts), narrowed(made.factors, found, MORE, look), sum(len(take.values) for take in takes), _test(family),
     )  # fmt: skip
 
 

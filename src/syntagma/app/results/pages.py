@@ -48,9 +48,9 @@ class Thumbnails:
         self.possible = find_spec("PIL") is not None
 
     def of(self, kept: Kept, side: int = SMALL) -> Path | None:
-        """The thumbnail of a picture; None where there can be none."""
-        source = self.library.file_of(kept)
-        if not self.possible or kind_of(kept) != "image" or not source.is_file():
+        """The thumbnail of a picture, or of a clip's first picture; None where there can be none."""
+        source, kind = self.library.file_of(kept), kind_of(kept)
+        if not self.possible or kind == "audio" or (kind == "video" and not find_spec("av")) or not source.is_file():
             return None
         target = self.folder / f"{kept.file}-{side}.jpg"
         if target.is_file():
@@ -59,7 +59,7 @@ class Thumbnails:
 
         make_folder(self.folder)
         try:
-            with Image.open(source) as image:
+            with Image.open(source) if kind == "image" else _first_picture(source) as image:
                 image.draft("RGB", (side * 2, side * 2))
                 small = ImageOps.exif_transpose(image).convert("RGB")
                 small.thumbnail((side, side))
@@ -69,6 +69,17 @@ class Thumbnails:
             return None
         os.replace(beside, target)
         return target
+
+
+def _first_picture(path: Path) -> Any:
+    """The first picture of a clip. Raises OSError where it has none that can be read."""
+    import av
+
+    try:
+        with av.open(str(path)) as clip:
+            return next(clip.decode(video=0)).to_image()
+    except (av.FFmpegError, StopIteration, IndexError, ValueError) as error:
+        raise OSError(f"no clip that can be read ({type(error).__name__})") from None
 
 
 def data_uri(path: Path) -> str:

@@ -80,7 +80,7 @@ def _after(workspace, library, family, call) -> int:
     if first and outcome != first[0]:
         terminal.note(f"the outcome that was said first is {first[0]}: what {outcome} says comes after it, and is no proof by itself")
     judged_now = report(family, outcome, 1, call.judge or None)  # raises where there is nothing to look at, before the look is counted
-    look = library.look(family.name, len(judged_now.table.prompts), outcome)
+    look = library.look(family.name, judged_now.answers, outcome)
     found = judged_now if look == 1 else report(family, outcome, look, call.judge or None)
     if call.figure:
         figure(found, call.figure)

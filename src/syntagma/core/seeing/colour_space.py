@@ -10,7 +10,7 @@ import numpy as np
 _LMS = np.array([[0.4122214708, 0.5363325363, 0.0514459929], [0.2119034982, 0.6806995451, 0.1073969566], [0.0883024619, 0.2817188376, 0.6299787005]])
 _LAB = np.array([[0.2104542553, 0.7936177850, -0.0040720468], [1.9779984951, -2.4285922050, 0.4505937099], [0.0259040371, 0.7827717662, -0.8086757660]])
 
-GREY = 0.02  # how colourful what counts as grey may be
+GREY = 0.012  # how colourful what counts as grey may be
 
 
 def oklab(rgb: np.ndarray) -> np.ndarray:
