@@ -10,7 +10,7 @@ from scipy import stats
 from syntagma.core.judging.agreement import alpha, between, steadiness
 from syntagma.core.judging.effects import at_large, fit, half_width, paired, prices
 from syntagma.core.judging.layout import coded, contrasts, layout
-from syntagma.core.judging.observed import Prompt, Take, factors_of, table, within
+from syntagma.core.judging.observed import Prompt, Take, factors_of, table
 from syntagma.core.judging.odds import odds
 from syntagma.core.judging.order import next_one, pair_list, pairs_wanted, wanted
 from syntagma.core.judging.pairs import Answer, hang_together, next_pair, strengths
@@ -40,7 +40,7 @@ def test_judges_then_draws_are_averaged_and_a_refusal_counts_as_the_worst():
     found = table(prompts, takes)
     assert found.outcome.tolist() == [2.5, 2.0] and found.draws.tolist() == [2, 2] and found.refused.tolist() == [0, 1]
     assert table(prompts, takes, judges=["b"]).prompts == ("0", "1") and table(prompts, takes, judges=["b"]).outcome.tolist() == [3.0, 0.0]
-    assert within([Take("0", {"a": 1}), Take("0", {"a": 3}), Take("1", {"a": 2})], ["0", "1"]) == pytest.approx(2**0.5)
+    assert table(prompts, [Take("0", {"a": 1}), Take("0", {"a": 3}), Take("1", {"a": 2})]).inner == pytest.approx(2**0.5)
 
 
 def test_two_choices_are_students_t_over_prompts():
@@ -85,6 +85,15 @@ def test_nothing_is_told_where_nothing_is_left_for_the_scatter():
     assert found.freedom == 0 and all(not e.told and np.isinf(e.high) and e.chance == 1 for e in found.effects)
     same = fit(judged(full(2, 2) * 2, [3] * 8), permuted=50)
     assert all(not e.told and np.isinf(e.high) for e in same.effects)
+
+
+def test_one_change_at_a_time_speaks_of_its_very_prompts():
+    prompts = prompts_of(["00", "10", "01"])
+    takes = [Take(p.name, {"a": mark}) for p, marks in zip(prompts, ([2, 3, 2], [4, 5, 4], [2, 3, 3]), strict=True) for mark in marks]
+    found = fit(table(prompts, takes))
+    expected = stats.ttest_ind([4, 5, 4], [2, 3, 2])
+    assert found.alone and found.effects[0].size == pytest.approx(2.0) and found.effects[0].told and not found.effects[1].told
+    assert found.effects[0].high - found.effects[0].size == pytest.approx(stats.t.ppf(0.975, 6) * (2 / 9) ** 0.5, rel=0.01) and expected.pvalue < 0.05
 
 
 def test_looking_again_widens_and_holds_at_every_look():

@@ -9,7 +9,7 @@ from syntagma.app.results.judged import Judged, answers_of, marks_of, takes_of, 
 from syntagma.core.judging.agreement import alpha, between, steadiness
 from syntagma.core.judging.effects import LEAST_JUDGES, AtLarge, Fit, Pairing, Price, at_large, fit, paired, prices
 from syntagma.core.judging.layout import Layout, contrasts, layout
-from syntagma.core.judging.observed import Factors, Table, table, within
+from syntagma.core.judging.observed import Factors, Table, table
 from syntagma.core.judging.odds import odds
 from syntagma.core.judging.pairs import hang_together
 from syntagma.core.judging.phrases import MISSING, GoesWith, PhraseCount, counts, goes_with
@@ -81,7 +81,7 @@ class Report(NamedTuple):
         """As JSON has it."""
         found = {
             "name": self.name, "outcome": self.outcome, "look": self.looks, "prompts": len(self.table.prompts), "draws": int(self.table.draws.sum()), "refused": int(self.table.refused.sum()),
-            "mean": _plain(self.fit.mean), "scatter": _plain(self.fit.scatter), "scatter_of_draws": _plain(self.drawn), "freedom": self.fit.freedom,
+            "mean": _plain(self.fit.mean), "scatter": _plain(self.fit.scatter), "scatter_of_draws": _plain(self.drawn), "freedom": self.fit.freedom, "of_these_prompts_alone": self.fit.alone,
             "effects": [{"axis": e.axis, "choice": e.choice, **({"against": e.against} if e.against else {}), "size": _plain(e.size), "low": _plain(e.low), "high": _plain(e.high), "chance": _plain(e.chance), "mean": _plain(e.mean), "prompts": e.prompts, "refused": e.refused, "told": e.told} for e in self.fit.effects],
             "judges": list(self.judges), "agreement": _plain(self.alpha), "steadiness": _plain(self.steady), "can_not_be_told": list(self.layout.untold), "six_more": _plain(self.narrower),
         }  # fmt: skip
@@ -119,7 +119,7 @@ def report(family: Judged, outcome: str, look: int, judges: list[str] | None = N
     return Report(
         family.name, outcome, made, layout(made.factors), found, look, _large(family, takes, outcome), tuple(paired(made, "model")), _prices(family, takes, made, outcome),
         tuple(family.judges), alpha(marks), between(marks), steadiness(twice), _disagree(family, made, found, outcome), tuple(counts(verdicts_of(family))), goes_with(verdicts_of(family)),
-        within(takes, made.prompts), narrowed(made.factors, found, MORE, look), sum(len(take.values) for take in takes), _test(family),
+        made.inner, narrowed(made.factors, found, MORE, look), sum(len(take.values) for take in takes), _test(family),
     )  # fmt: skip
 
 

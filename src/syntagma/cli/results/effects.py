@@ -64,6 +64,9 @@ def _before(factors, call) -> int:
         why = f"{first.first} can't be told from {first.second}" if first and first.share > 0.99 else f"there are {layout.effects} numbers to find"
         terminal.say((f"in these {layout.prompts} {why}: {len(layout.untold)} of {len(factors.names)} axes can't be told", terminal.WRONG), error=False)
         terminal.say(("  ask for more members, or for a design that tells effects: syntagma expand … --design effects --count N", terminal.QUIET), error=False)
+    elif layout.freedom == 0:
+        terminal.say(("nothing is left for the scatter of prompts: with two results a prompt or more, intervals speak of these very prompts alone", terminal.WRONG), error=False)
+        terminal.say(("  draw the baseline and some others again, or take a design that tells effects: --design effects --count N", terminal.QUIET), error=False)
     for axis, a, b, share in layout.mistaken[:4]:
         terminal.say((f"what {a} and {b} do together would be taken for {axis}'s doing ({share:.0%})", terminal.QUIET), error=False)
     draws = "one result a prompt says nothing of how far draws scatter: at least two, better three" if call.draws < 2 else f"{call.draws} results a prompt; the widths suppose that prompts scatter by {call.scatter:g} marks"
@@ -133,6 +136,8 @@ def _effects(found) -> None:
     if told < total and math.isfinite(found.narrower):
         unit = f"±{found.narrower * 100:.0f} %" if found.outcome in ("kept", "money") else f"±{found.narrower:.2g}"
         terminal.say(f"{total - told} of {total} can't be told yet; six more prompts would narrow the widest to {unit}, if they scatter as these do: syntagma effects {found.name} --next 6", error=False)
+    elif found.fit.alone:
+        terminal.say(("as many numbers to find as prompts: the intervals are over results, and speak of these very prompts alone", terminal.WRONG), f"; syntagma effects {found.name} --next 6 writes some more", error=False)
     elif found.fit.freedom <= 0:
         terminal.say(("nothing is left for the scatter: as many numbers to find as prompts", terminal.WRONG), f"; syntagma effects {found.name} --next 6 writes some more", error=False)
     for name in found.layout.untold:

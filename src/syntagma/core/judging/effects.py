@@ -42,12 +42,14 @@ class Effect(NamedTuple):
 
 
 class Fit(NamedTuple):
-    """A fit: the effects, the scatter of prompts round it (standard deviation), its degrees of freedom, the mean of all."""
+    """A fit: the effects, the scatter of prompts round it (standard deviation), its degrees of freedom, the mean of all. `alone`: there are as many numbers to find as
+    prompts, so that intervals are over draws, and speak of these very prompts alone."""
 
     effects: tuple[Effect, ...]
     scatter: float
     freedom: int
     mean: float
+    alone: bool = False
 
 
 def fit(table: Table, looks: int = 1, seed: int = 1, permuted: int = PERMUTED) -> Fit:
@@ -56,6 +58,8 @@ def fit(table: Table, looks: int = 1, seed: int = 1, permuted: int = PERMUTED) -
     matrix, outcome = coded(table.factors), table.outcome
     rank = int(np.linalg.matrix_rank(matrix, tol=1e-8)) if len(outcome) else 0
     freedom = len(outcome) - rank
+    if freedom == 0 and rank > 1 and table.inner_freedom > 0:
+        return _of_draws(table, wanted, matrix, looks)
     inverse = np.linalg.pinv(matrix)
     beta = inverse @ outcome
     residual = outcome - matrix @ beta
@@ -72,6 +76,26 @@ def fit(table: Table, looks: int = 1, seed: int = 1, permuted: int = PERMUTED) -
     mean = float(beta[0]) if len(outcome) else float("nan")
     effects = tuple(_effect(table, contrast, size, reach, chance, mean) for contrast, size, reach, chance in zip(wanted, sizes, half, chances, strict=True))
     return Fit(effects, scatter, freedom, mean)
+
+
+def _of_draws(table: Table, wanted: Sequence[Contrast], matrix: np.ndarray, looks: int) -> Fit:
+    """Where nothing is left for the scatter of prompts: intervals over draws, for these very prompts; chances are corrected for the number of choices
+    (C. E. Bonferroni)."""
+    from scipy.stats import t
+
+    inverse = np.linalg.pinv(matrix)
+    beta = inverse @ table.outcome
+    told = np.isfinite(variances(matrix, list(wanted)))
+    weights = np.array([contrast.weights for contrast in wanted])
+    sizes = weights @ beta
+    unit = ((weights @ inverse) ** 2 / table.draws[None, :]).sum(axis=1)
+    error = table.inner * np.sqrt(unit)
+    half = np.where(told & (error > 0), half_width(table.inner_freedom, unit, looks) * error, np.inf)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        chances = np.where(told & (error > 0), np.minimum(1.0, 2 * t.sf(np.abs(sizes) / error, table.inner_freedom) * max(1, len(wanted))), 1.0)
+    mean = float(beta[0])
+    effects = tuple(_effect(table, c, size, reach, chance, mean) for c, size, reach, chance in zip(wanted, sizes, half, chances, strict=True))
+    return Fit(effects, table.inner, 0, mean, True)
 
 
 def half_width(freedom: int, unit: np.ndarray, looks: int) -> np.ndarray:

@@ -42,13 +42,16 @@ class Factors(NamedTuple):
 
 
 class Table(NamedTuple):
-    """One number a prompt: `factors` of the prompts that were judged, their `outcome`, `draws` and `refused` of each (prompts long)."""
+    """One number a prompt: `factors` of the prompts that were judged, their `outcome`, `draws` and `refused` of each (prompts long); `inner` is how far draws of one
+    prompt scatter (standard deviation, nan where no prompt has two), with its degrees of freedom."""
 
     factors: Factors
     outcome: np.ndarray
     draws: np.ndarray
     refused: np.ndarray
     prompts: tuple[str, ...]
+    inner: float = float("nan")
+    inner_freedom: int = 0
 
 
 def factors_of(prompts: Sequence[Prompt]) -> Factors:
@@ -74,21 +77,9 @@ def table(prompts: Sequence[Prompt], takes: Iterable[Take], worst: float = 0.0, 
             values.setdefault(take.prompt, []).append(sum(given) / len(given))
     seen = [i for i, prompt in enumerate(prompts) if prompt.name in values]
     names = tuple(prompts[i].name for i in seen)
+    squares = sum(float(np.var(values[name])) * len(values[name]) for name in names)
+    freedom = sum(len(values[name]) - 1 for name in names)
     return Table(
         factors_of([prompts[i] for i in seen]), np.array([float(np.mean(values[name])) for name in names]), np.array([len(values[name]) for name in names], dtype=int),
-        np.array([refused.get(name, 0) for name in names], dtype=int), names,
+        np.array([refused.get(name, 0) for name in names], dtype=int), names, float(np.sqrt(squares / freedom)) if freedom else float("nan"), freedom,
     )  # fmt: skip
-
-
-def within(takes: Iterable[Take], prompts: Sequence[str]) -> float:
-    """How far draws of one prompt scatter: the pooled standard deviation; nan where no prompt has two."""
-    values: dict[str, list[float]] = {}
-    for take in takes:
-        if take.values and take.prompt in prompts:
-            values.setdefault(take.prompt, []).append(sum(take.values.values()) / len(take.values))
-    squares, freedom = 0.0, 0
-    for found in values.values():
-        if len(found) > 1:
-            squares += float(np.var(found, ddof=1)) * (len(found) - 1)
-            freedom += len(found) - 1
-    return float(np.sqrt(squares / freedom)) if freedom else float("nan")

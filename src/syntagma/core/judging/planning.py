@@ -40,7 +40,7 @@ def widths(factors: Factors, draws: int, scatter: float = SCATTER, drawn: float 
 
 def narrowed(factors: Factors, found: Fit, more: int, looks: int = 1) -> float:
     """To how much on each side `more` prompts would narrow the widest interval, if they scatter as these do and are as well chosen."""
-    if not found.scatter > 0:
+    if not found.scatter > 0 or found.alone:
         return float("inf")
     wanted = contrasts(factors)
     matrix = coded(factors)
