@@ -19,6 +19,7 @@ STEPS = {  # the commands by the step of the work
     "film": "board",
     "batches": "sheet send collect service",
     "results": "keep kept gallery see near judge effects",
+    "hand on": "form bundle pack dataset campaign",
 }
 ROOMS = {  # where the module of a command lies
     "workspace": "tour start facets terms term formulas formula mounts mount themes theme",
@@ -26,7 +27,7 @@ ROOMS = {  # where the module of a command lies
     "families": "expand",
     "existing": "fit check read recast condense compare learn",
     "models": "models model",
-    "handing_on": "brief",
+    "handing_on": "brief form bundle pack dataset campaign",
     "film": "board",
     "batches": "sheet send collect service",
     "results": "keep kept gallery see near judge effects",
@@ -66,6 +67,11 @@ COMMANDS = {
     "near": "of many prompts or pictures those that are too much alike",
     "judge": "results marked one at a time, or two side by side, in a browser or here",
     "effects": "what each choice of a family did to what it was judged by, and how sure that is",
+    "form": "a formula as a form to fill in, a workbook or a page, for people without this program",
+    "bundle": "chosen results, named, brought to size and zipped, with a contact sheet and a list",
+    "pack": "formulas, vocabularies, looks and models for another workspace; one looked at, one taken in",
+    "dataset": "pairs of an instruction and the prompt that answers it; and a check of such a file",
+    "campaign": "the pictures of a whole business: planned, approved, made, with a page for each",
     "fit": "prompts into a model's limits, with the least loss",
     "check": "findings on prompts in a file, on a formula, or on the workspace",
 }

@@ -13,6 +13,7 @@ MOST_BYTES = 128 << 20  # of all that is packed in a workbook
 MOST_CELLS = 4_000_000
 MOST_ROWS = 200_000
 LONGEST_CELL = 32_767
+AREA = "syntagma_form"  # the defined name that says where a form's cells stand: its first row names their columns
 _XML = (".xml", ".rels", ".vml")
 
 
@@ -30,6 +31,8 @@ def read_sheet(data: bytes, source: str) -> Table:
         return [], [], [Mistake("this is no workbook that can be read", "save it as .xlsx once more, or export it as CSV UTF-8", source)]
     if not lines:
         return [], [], [Mistake("the first sheet is empty", "its first row names the columns", source)]
+    if area := _area(data):
+        return _filled_in(lines, *area)
     noted = is_note(lines[0])
     lines = lines[noted:] or [[]]
     columns = [name.strip() for name in lines[0]]
@@ -50,6 +53,36 @@ def read_sheet(data: bytes, source: str) -> Table:
             continue
         rows.append(Row(number, {name: cell for name, cell in zip(columns, cells, strict=False) if name}))
     return columns, rows, mistakes
+
+
+def _area(data: bytes) -> tuple[int, int, int] | None:
+    """Where the cells of a form stand, its row and first and last column from 1; None where the workbook is no form."""
+    from zipfile import ZipFile
+
+    from openpyxl.utils import range_boundaries
+
+    with ZipFile(BytesIO(data)) as archive:
+        if "xl/workbook.xml" not in archive.namelist():
+            return None
+        found = re.search(rb'<definedName\b[^>]*\bname="' + AREA.encode() + rb'"[^>]*>[^<]*!([$A-Z0-9]+:[$A-Z0-9]+)<', archive.read("xl/workbook.xml"))
+    if not found:
+        return None
+    left, top, right, _ = range_boundaries(found[1].decode())
+    return top, left, right
+
+
+def _filled_in(lines: Sequence[Sequence[str]], top: int, left: int, right: int) -> Table:
+    """The rows of a form, however many were added; what stands in several columns of one name is a list."""
+    columns = [name.strip() for name in (*lines[top - 1], *[""] * right)[left - 1 : right]] if top <= len(lines) else []
+    rows = []
+    for number, cells in enumerate(lines[top:], top + 1):
+        held: dict[str, str] = {}
+        for name, cell in zip(columns, (*cells, *[""] * right)[left - 1 : right], strict=False):
+            if name and (said := cell.strip()):
+                held[name] = f"{held[name]}; {said}" if held.get(name) else said
+        if held:
+            rows.append(Row(number, {name: held.get(name, "") for name in columns if name}))
+    return list(dict.fromkeys(filter(None, columns))), rows, []
 
 
 class _Unread(Exception):

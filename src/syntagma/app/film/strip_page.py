@@ -3,9 +3,8 @@
 from collections.abc import Sequence
 
 from syntagma.app.film.costs import FilmBill
+from syntagma.app.workspace.html_pages import page
 from syntagma.core.film.cutting.strip import SceneStrip
-from syntagma.storage.files import read_text
-from syntagma.storage.folders import SHIPPED
 
 ROOM = 1120  # pixels that the longest scene may take without scrolling
 LEAST, MOST = 30.0, 62.0  # pixels a second
@@ -14,13 +13,10 @@ TRACKS = ("voice", "sfx", "ambience", "music")
 
 def strip_page(title: str, model: str, scenes: Sequence[SceneStrip], clips: int, seconds: float, bills: Sequence[FilmBill]) -> str:
     """The page."""
-    from jinja2 import Environment  # heavy: only a page pays for it
-
     longest = max((scene.seconds for scene in scenes), default=1.0)
     scale = min(max(ROOM / longest, LEAST), MOST)
-    page = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True).from_string(read_text(SHIPPED / "pages" / "strip.html.j2"))
-    return page.render(
-        title=title, model=model, shots=sum(len({box.shot.name for box in scene.boxes}) for scene in scenes), clips=clips, length=length(seconds),
+    return page(
+        "strip.html.j2", title=title, model=model, shots=sum(len({box.shot.name for box in scene.boxes}) for scene in scenes), clips=clips, length=length(seconds),
         scenes=[_scene(number, scene, scale) for number, scene in enumerate(scenes)], bills=[bill.row for bill in bills],
     )  # fmt: skip
 

@@ -1,8 +1,6 @@
 """Pages of results: the gallery, judging, the vocabulary with pictures. Each is one file (with a folder beside it where there are many pictures); no request to
 anywhere, no framework."""
 
-import base64
-import json
 import os
 from collections.abc import Sequence
 from importlib.util import find_spec
@@ -12,31 +10,15 @@ from urllib.parse import quote
 
 from syntagma.app.results.judged import asked_of, phrases_of
 from syntagma.app.results.judging import Judging, kind_of
+from syntagma.app.workspace.html_pages import as_data, data_uri, page
 from syntagma.core.models.prices import priced
 from syntagma.storage.files import make_folder, whole_file, write_text
-from syntagma.storage.folders import SHIPPED
 from syntagma.storage.library import FOLDER, Kept, Library
 from syntagma.storage.trouble import Trouble
 
 WITHIN = 500  # pictures up to which thumbnails stand within the page
 SMALL, LARGE = 256, 1280  # pixels of the longer side: a thumbnail, a picture to judge
 THUMBS = "thumbs"
-
-
-def page(template: str, **known: Any) -> str:
-    """A page of ours laid out."""
-    from jinja2 import Environment, FileSystemLoader  # heavy: only a page pays for it
-
-    shelf = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True, loader=FileSystemLoader(SHIPPED / "pages"))
-    return shelf.get_template(template).render(**known)
-
-
-def as_data(value: object) -> Any:
-    """A value as it stands within a page's script."""
-    from markupsafe import Markup
-
-    text = json.dumps(value, ensure_ascii=False, separators=(",", ":"))
-    return Markup(text.replace("<", "\\u003c").replace("\u2028", "\\u2028").replace("\u2029", "\\u2029"))
 
 
 class Thumbnails:
@@ -80,12 +62,6 @@ def _first_picture(path: Path) -> Any:
             return next(clip.decode(video=0)).to_image()
     except (av.FFmpegError, StopIteration, IndexError, ValueError) as error:
         raise OSError(f"no clip that can be read ({type(error).__name__})") from None
-
-
-def data_uri(path: Path) -> str:
-    """A picture as it stands within a page."""
-    kind = {".png": "image/png", ".webp": "image/webp", ".gif": "image/gif"}.get(path.suffix.lower(), "image/jpeg")
-    return f"data:{kind};base64,{base64.b64encode(path.read_bytes()).decode()}"
 
 
 def _link(path: Path, target: Path) -> str:

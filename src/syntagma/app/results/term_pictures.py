@@ -5,7 +5,8 @@ from pathlib import Path
 from typing import NamedTuple
 
 from syntagma.app.results.keeping import PICTURES, library_of
-from syntagma.app.results.pages import Thumbnails, data_uri, page
+from syntagma.app.results.pages import Thumbnails
+from syntagma.app.workspace.html_pages import data_uri, page
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.vocabulary.terms import Term, normal
 from syntagma.storage.files import write_text

@@ -13,7 +13,7 @@ from syntagma.core.notation.toml_file import SAYS
 from syntagma.core.vocabulary.terms import split_list
 
 KEYS = ("about", "when", "media", "slots", "parameters", "example", "settles", "forward", "stress", "references", "world", "only-if")
-SLOT_KEYS = ("facet", "need", "default", "take", "only", "never", "number", "about", "tag", "world", "skip")
+SLOT_KEYS = ("facet", "need", "default", "take", "only", "never", "number", "about", "ask", "tag", "world", "skip")
 
 
 def read_head(source: str, text: str, at: int, start: int, stop: int, end: int) -> tuple[Head, list[Mistake]]:
@@ -116,7 +116,7 @@ class _HeadReader:
         if not isinstance(rule, dict):
             self._wrong(name, "slots", f"the slot “{name}” takes a table", f'write {name} = {{ facet = "…" }}')
             return SlotRule(name, name, True)
-        kinds = {"facet": str, "need": bool, "number": bool, "skip": int, "only": str, "never": str, "about": str, "tag": str, "world": str}
+        kinds = {"facet": str, "need": bool, "number": bool, "skip": int, "only": str, "never": str, "about": str, "ask": str, "tag": str, "world": str}
         for key, value in rule.items():
             if key not in SLOT_KEYS:
                 remedy = perhaps(key, SLOT_KEYS, f"a slot knows {', '.join(SLOT_KEYS)}")
@@ -138,6 +138,7 @@ class _HeadReader:
             only=_tags(rule, "only"),
             never=_tags(rule, "never"),
             about=rule.get("about") if isinstance(rule.get("about"), str) else "",
+            ask=rule.get("ask") if isinstance(rule.get("ask"), str) else "",
             skip=max(0, rule["skip"]) if type(rule.get("skip")) is int else 0,
             world=rule.get("world") if isinstance(rule.get("world"), str) else "",
             tag=rule.get("tag") if isinstance(rule.get("tag"), str) else "",

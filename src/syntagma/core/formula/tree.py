@@ -136,6 +136,7 @@ class SlotRule(NamedTuple):
     about: str = ""
     skip: int = 0  # how many terms a pick draws and lays aside before it takes one
     world: str = ""  # what the words round the slot take for granted, where it is filled
+    ask: str = ""  # what a form asks of somebody who fills it in
     tag: str = ""  # the noun that completes a bare term in tags: "oiled oak surface"
 
 

@@ -47,6 +47,7 @@ RANGES = {
     "scatter": Range("scatter of marks", 0, 5, whole=False, above=True),
     "port": Range("port", 0, 65_535),
     "likeness": Range("likeness", 0, 1, whole=False),
+    "form-rows": Range("number of rows", 1, 2_000),
     "reference": Range("strength of a reference", 0, 100, whole=False),
 }
 

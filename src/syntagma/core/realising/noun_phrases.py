@@ -36,6 +36,14 @@ def in_tags(noun: Noun, traits: Traits = PLAIN) -> list[list[TextPiece]]:
     return tags
 
 
+def frame(noun: Noun, item: Item, last: bool, modifiers: str) -> tuple[str, str]:
+    """What stands before and behind the modifiers of one item of a group's head, `modifiers` being their text; a clause stands alone before them."""
+    if noun.group.form == "clause" and item.clause:
+        return item.clause, ""
+    front, core = _Group(noun).framed(item, last, modifiers)
+    return front and front + " ", "".join(piece.text for piece in core)
+
+
 class _Group:
     """One noun group while it is written."""
 
@@ -52,20 +60,24 @@ class _Group:
 
     def member(self, item: Item, with_modifiers: bool, last: bool) -> list[TextPiece]:
         """One item of the head, with all that belongs to it."""
-        words = item.term.term if self.form == "short" and item.term else item.words
-        words = words if last else english.without_stop(words)
         if self.form == "clause" and item.clause:
             return [TextPiece(item.clause, self.head, item)]
+        modifiers = self.modifiers() if with_modifiers else []
+        front, core = self.framed(item, last, "".join(p.text for p in modifiers))
+        pieces = [*modifiers, *core]
+        return [TextPiece(front + " ", self.head, item), *pieces] if front else pieces
+
+    def framed(self, item: Item, last: bool, modifiers: str) -> tuple[str, list[TextPiece]]:
+        """What stands before the modifiers (given as text, for their sound) of an item, and what stands behind them."""
+        words = item.term.term if self.form == "short" and item.term else item.words
+        words = words if last else english.without_stop(words)
         prepositions = ""
         if self.form == "place":
             prepositions, words = english.split_place(item.place) if item.place else ("in", words)
         determiner, rest = english.split_determiner(words)
-        modifiers = self.modifiers() if with_modifiers else []
-        core = self.counted(rest, item)
-        pieces = [*modifiers, TextPiece(core, self.head, item), *self.behind(item)]
-        lead = self._determiner(determiner, item, bool(prepositions and item.place), "".join(p.text for p in pieces))
-        front = " ".join(part for part in (prepositions, lead) if part)
-        return [TextPiece(front + " ", self.head, item), *pieces] if front else pieces
+        core = [TextPiece(self.counted(rest, item), self.head, item), *self.behind(item)]
+        lead = self._determiner(determiner, item, bool(prepositions and item.place), modifiers + "".join(p.text for p in core))
+        return " ".join(part for part in (prepositions, lead) if part), core
 
     def _determiner(self, own: str, item: Item, settled: bool, following: str) -> str:
         """The article or its like: one's own, a count, or what the formula asks for, by the sound of `following`."""

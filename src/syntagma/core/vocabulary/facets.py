@@ -14,6 +14,7 @@ class Traits(NamedTuple):
     holds: tuple[str, ...] = ()
     participant: bool = False  # its terms are what a picture is of
     kin: tuple[str, ...] = ()  # facets whose words people use for its own
+    ask: str = ""  # what a form asks
     stuff: bool = False  # only stuff wants it (oiled oak), and no thing of free text does (a slate table)
 
     def completed(self, bare: str, fuller: str = "") -> str:
@@ -37,9 +38,9 @@ def read_facets(text: str, source: str) -> dict[str, Traits]:
         if not isinstance(table, dict):
             file.wrong(facet, f"what is said of “{facet}” is a table", f"write [{facet}], and its lines below")
             continue
-        good = file.good(table, {"noun": str, "holds": list, "participant": bool, "kin": list}, "a facet", facet)
+        good = file.good(table, {"noun": str, "holds": list, "participant": bool, "kin": list, "ask": str}, "a facet", facet)
         holds, kin = (tuple(map(str, good.get(key, ()))) for key in ("holds", "kin"))
-        found[facet] = Traits(good.get("noun", "").strip(), holds, good.get("participant", False), kin=kin)
+        found[facet] = Traits(good.get("noun", "").strip(), holds, good.get("participant", False), kin=kin, ask=good.get("ask", "").strip())
     if file.mistakes:
         raise Refused(file.mistakes)
     return found

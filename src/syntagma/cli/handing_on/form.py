@@ -1,0 +1,30 @@
+"""form: a formula as a form for people who don't have the program; what comes back is a table of fills."""
+
+from pathlib import Path
+
+from syntagma.cli import args, terminal
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("formula", metavar="FORMULA", help="the formula that is filled in")
+    parser.add_argument("--out", metavar="FILE", required=True, help="a workbook with a row a prompt (.xlsx), or one page without network (.html)")
+    parser.add_argument("--count", metavar="N", type=args.within("form-rows"), default=200, help="rows to fill in, of a workbook (default: 200)")
+    parser.add_argument("--title", metavar="TEXT", default="", help="what stands above it (default: what the formula is about)")
+    parser.add_argument("--note", metavar="TEXT", default="", help="a sentence of your own to those who fill it in")
+    parser.examples("syntagma form poster --out poster.xlsx", 'syntagma form photograph --out photograph.html --title "Your picture of the harbour"')
+
+
+def run(call) -> int:
+    from syntagma.app.handing_on.forms import write_form
+    from syntagma.app.workspace.workspace import Workspace
+
+    workspace = Workspace.load(tell=terminal.left_out)
+    table = write_form(workspace, call.formula, Path(call.out), call.count, call.title, call.note)
+    needed = [field.slot for field in table.fields if field.need]
+    rows = f" and {call.count} rows" if call.out.lower().endswith(".xlsx") else ""
+    terminal.say(f"{call.out}: a form with {len(table.fields)} fields{rows}" + (f"; needed: {', '.join(needed)}" if needed else ""), error=False)
+    unasked = [field.slot for field in table.fields if field.ask.replace(" ", "-").lower() == field.slot.lower()]
+    if unasked:
+        terminal.note(f"{', '.join(unasked)} is asked by its slot's name: in [slots] write ask = \"…\" in the words of those who fill it in")
+    terminal.say(("what comes back: ", terminal.QUIET), f"syntagma compose {call.formula} --rows {call.out if rows else Path(call.out).stem + '-filled.csv'}")
+    return 0
