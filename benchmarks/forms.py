@@ -32,7 +32,7 @@ def drawn(table: FormTable, rows: int, seed: int) -> list[dict[str, list[str]]]:
         for field in table.fields:
             if not (field.need or dice.random() < 0.66):
                 continue
-            if field.names:
+            if field.offered:
                 row[field.slot] = dice.sample(field.names, dice.randint(1, field.places))
             elif field.number:
                 row[field.slot] = [str(dice.randint(1, 14))]

@@ -412,7 +412,7 @@ def write_form(file: IO[bytes], table: FormTable, title: str, note: str, rows: i
 def _about(field: Field) -> str:
     """What a field is for, and for instance what."""
     example = "; ".join(field.example)
-    blank = f"blank: {', '.join(field.default)}" if field.default else ""
+    blank = f"left blank, it is: {', '.join(field.default)}" if field.default else ""
     return ". ".join(filter(None, (field.about, f"for instance: {example}" if example else "", blank)))
 
 

@@ -10,11 +10,11 @@ from typing import Any, NamedTuple
 
 from syntagma.core import english
 from syntagma.core.drafting.draft import Glue, Noun, PairMark, PhrasePlan, lay_out, plan_phrase
-from syntagma.core.drafting.fills import Fill, Item, item_of_term, stands
+from syntagma.core.drafting.fills import Fill, Item, cleaned, free_item, item_of_term, stands
 from syntagma.core.english import word_lists
 from syntagma.core.formula.tree import Condition, Formula, Group, SlotRule, Word
 from syntagma.core.realising.noun_phrases import frame, in_prose
-from syntagma.core.realising.prose import SOFT, prose_pieces
+from syntagma.core.realising.prose import prose_pieces
 from syntagma.core.realising.text_pieces import joined
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 
@@ -137,33 +137,48 @@ class _Compiler:
     def __init__(self, formula: Formula, vocabulary: Vocabulary, offered: Mapping[str, Sequence[Term]]):
         self.formula, self.vocabulary = formula, vocabulary
         self.rules = {rule.name: rule for rule in formula.slots}
-        self.terms = {name: self._terms(rule, offered.get(name, ())) for name, rule in self.rules.items()}
-        self.items = {name: [item_of_term(term) for term in terms] for name, terms in self.terms.items()}
+        self.items = {name: self._items(rule, offered.get(name, ())) for name, rule in self.rules.items()}
         self.columns: dict[str, dict[str, tuple[str, ...]]] = {name: {} for name in self.rules}
         self.offered = {name: len(offered.get(name, ())) for name in self.rules}
         self.groups: list[GroupForm] = []
+        self.needed = self._needed()
+
+    def _needed(self) -> set[str]:
+        """The slots that have to be filled: those that say so, and the first noun of a line that must stay (!) where nothing else holds it."""
+        found = {name for name, rule in self.rules.items() if rule.need}
+        for phrase in self.formula.phrases:
+            heads = [group.head for group in phrase.groups()]
+            if phrase.mark == "!" and heads and not any(head in found or self.rules[head].default for head in heads):
+                found.add(heads[0])
+        return {name for name in found if not self.rules[name].default}
 
     def table(self) -> FormTable:
         """The whole table."""
         phrases = tuple(self._phrase(plan_phrase(phrase)) for phrase in self.formula.phrases)
         return FormTable(tuple(self._field(rule) for rule in self.rules.values()), tuple(self.groups), phrases)
 
-    def _terms(self, rule: SlotRule, offered: Sequence[Term]) -> list[Term]:
-        """The terms of a slot's facet, those that are offered before the rest."""
-        if rule.number or rule.facet not in self.vocabulary:
+    def _items(self, rule: SlotRule, offered: Sequence[Term]) -> list[Item]:
+        """What is known for a slot: the terms of its facet, those that are offered before the rest, and its default and example in words of their own."""
+        if rule.number:
             return []
         first = {normal(term.term) for term in offered}
-        return [*offered, *(term for term in self.vocabulary[rule.facet] if normal(term.term) not in first)]
+        terms = [*offered, *(t for t in self.vocabulary[rule.facet] if normal(t.term) not in first)] if rule.facet in self.vocabulary else []
+        known = {normal(term.term) for term in terms}
+        words = {normal(word): word for word in (*rule.default, *_listed(self.formula.head.example.get(rule.name, ()))) if cleaned(word)}
+        return [*map(item_of_term, terms), *(free_item(cleaned(word)) for key, word in words.items() if key not in known)]
 
     def _field(self, rule: SlotRule) -> Field:
-        head, terms = self.formula.head, self.terms[rule.name]
-        example = head.example.get(rule.name, ())
-        listed = tuple(part.strip() for part in example.split(";")) if isinstance(example, str) else example
+        items, listed = self.items[rule.name], _listed(self.formula.head.example.get(rule.name, ()))
         traits = self.vocabulary.traits.get(rule.facet)
         ask = rule.ask or (traits.ask if traits else "") or (rule.about[:1].upper() + rule.about[1:]) or _spaced(rule.name)
+        about, _, instance = rule.about.partition(": ")
+        if rule.ask:  # the question says it; what is left is what might stand there
+            about, listed = ("" if instance or rule.default else about), listed or tuple(filter(None, [instance]))
+        else:
+            about = rule.about if ask != rule.about[:1].upper() + rule.about[1:] else ""
         return Field(
-            rule.name, ask, rule.about if rule.about != ask else "", listed, rule.need, rule.take[1], rule.default, rule.number,
-            tuple(t.term for t in terms), tuple(t.gloss for t in terms), self.offered[rule.name], self.columns[rule.name],
+            rule.name, ask, about, listed, rule.name in self.needed, rule.take[1], rule.default, rule.number,
+            tuple(_name(item) for item in items), tuple(item.term.gloss if item.term else "" for item in items), self.offered[rule.name], self.columns[rule.name],
         )  # fmt: skip
 
     def _column(self, slot: str, values: Sequence[str]) -> str:
@@ -316,9 +331,15 @@ def _led_by(words: Sequence[Word], at: int) -> str:
     return english.countability(lead.value) if lead and lead.kind == "quote" and lead.value.split()[-1:] == ["of"] else ""
 
 
+def _name(item: Item) -> str:
+    return item.term.term if item.term else item.words
+
+
+def _listed(words: str | Sequence[str]) -> tuple[str, ...]:
+    return tuple(part.strip() for part in words.split(";") if part.strip()) if isinstance(words, str) else tuple(words)
+
+
 def _spaced(name: str) -> str:
     words = name.replace("-", " ").replace("_", " ")
     return words[:1].upper() + words[1:]
 
-
-SOFT_SIGNS = "".join(SOFT)

@@ -47,6 +47,9 @@ RANGES = {
     "scatter": Range("scatter of marks", 0, 5, whole=False, above=True),
     "port": Range("port", 0, 65_535),
     "likeness": Range("likeness", 0, 1, whole=False),
+    "ppi": Range("number of pixels to an inch", 1, 10_000),
+    "pixels": Range("number of pixels", 1, 20_000),
+    "tolerance": Range("tolerance", 0, 0.5, whole=False, above=True),
     "form-rows": Range("number of rows", 1, 2_000),
     "reference": Range("strength of a reference", 0, 100, whole=False),
 }

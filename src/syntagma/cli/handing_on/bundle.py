@@ -1,0 +1,83 @@
+"""bundle: chosen results, named, brought to size and zipped, with a contact sheet and a list."""
+
+import re
+from pathlib import Path
+
+from syntagma.cli import args, terminal
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("what", metavar="SHEET or ID", nargs="*", help="a sheet, all of it that is done; or kept results by number (12, 14-17); left out: all that answers")
+    parser.add_argument("--out", metavar="FILE", required=True, help="the archive (.zip)")
+    parser.add_argument("--mark", metavar="N", type=args.within("mark"), help="those with at least this mark")
+    parser.add_argument("--label", metavar="NAME", default="", help="those with this label")
+    parser.add_argument("--find", metavar="WORDS", default="", help="those whose prompts, notes and labels have these words")
+    parser.add_argument("--name", metavar="PATTERN", default="", help="how files are called: {number} {subject} {ratio} {id} {model} …, or a slot's name (default: {number}-{subject}-{ratio})")
+    parser.add_argument("--size", metavar="WxH", action="append", default=[], help="bring them to this size in pixels (Lanczos); given again, a folder for each")
+    parser.add_argument("--fit", choices=("inside", "cover"), default="inside", help="inside: all of it is seen; cover: what stands over is cut off (default: inside)")
+    parser.add_argument("--ppi", metavar="N", type=args.within("ppi"), default=0, help="pixels to an inch, as the file says")
+    parser.add_argument("--ground", metavar="WHICH", default="", help="transparent, white, black or #rrggbb: behind what is see-through, and round what does not fill the size")
+    parser.add_argument("--cut-out", action="store_true", help="cut plain grounds out; where one is not plain, that is told")
+    parser.add_argument("--tolerance", metavar="N", type=args.within("tolerance"), default=0.0, help="how far from the ground's colour is still ground (default: 0.06)")
+    parser.add_argument("--as", metavar="FORMAT", dest="format", choices=("png", "jpeg", "webp"), default="", help="png, jpeg or webp (default: as they are)")
+    parser.add_argument("--prompts", action="store_true", help="prompts go too: in the list, and in the pictures (else none leaves the house)")
+    parser.add_argument("--licence", metavar="FILE", default="", help="a text of yours that goes in as licence.txt")
+    parser.add_argument("--use", metavar="TEXT", default="", help="what you know of the terms of use, where they are unknown or forbid it: it goes in too")
+    parser.add_argument("--credit", metavar="TEXT", default="", help="whose the pictures are: it stands in each")
+    parser.add_argument("--title", metavar="TEXT", default="", help="what stands above the contact sheet")
+    parser.examples(
+        "syntagma bundle crossings --out crossings.zip --size 3000x3000 --ppi 240 --ground white",
+        'syntagma bundle 3 4 7-9 --out labels.zip --cut-out --ground transparent --name "{number}-{subject}"',
+    )
+
+
+def run(call) -> int:
+    from syntagma.app.handing_on.bundles import NAME, Bundle, kept_of_sheet, subjects_of, write_bundle
+    from syntagma.app.results.keeping import library_of, numbers_of
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.storage.files import read_text
+    from syntagma.storage.library import Found
+    from syntagma.storage.trouble import Trouble
+
+    workspace = Workspace.load(tell=terminal.left_out)
+    how = Bundle(_wanted(call), call.name or NAME, call.prompts, read_text(call.licence, "a licence") if call.licence else "", call.use, call.title or (call.what[0] if call.what and not call.what[0][:1].isdigit() else "What is handed on"), call.credit)
+    sheet = call.what[0] if call.what and not re.match(r"\d", call.what[0]) else ""
+    if sheet and len(call.what) > 1:
+        raise Trouble("a bundle is of one sheet, or of results by number", f"write syntagma bundle {sheet}, or the numbers alone", 2)
+    with library_of(workspace, read_only=not sheet) as library:
+        if sheet:
+            new, gone = kept_of_sheet(workspace, library, sheet)
+            if new:
+                terminal.note(f"{new} results of {sheet} are kept now, as syntagma keep {sheet} does")
+            for file in gone:
+                terminal.say((f"{file} is gone", terminal.WRONG), ": it is not in the bundle")
+        wanted = Found(call.find, (), call.mark, "", call.label, sheet)
+        chosen = [library.get(number) for number in numbers_of(call.what)] if call.what and not sheet else library.find(wanted)[::-1]
+        if not chosen:
+            raise Trouble("nothing that is kept answers", f"syntagma kept --sheet {sheet} shows what there is" if sheet else "syntagma kept shows what there is", 2)
+        with terminal.Counting(len(chosen), "bundling") as seen:
+            done = write_bundle(library, chosen, Path(call.out), how, subjects_of(workspace), seen)
+    terminal.say(f"{call.out}: {done.results} result{'s' if done.results != 1 else ''} in {done.files} file{'s' if done.files != 1 else ''}, {'with their prompts' if call.prompts else 'no prompt in it'}", error=False)
+    if done.enlarged:
+        terminal.note(f"{done.enlarged} had to be enlarged, up to {done.times:.1f} times: no detail comes by that")
+    for file, what in done.said:
+        terminal.say((f"{file}  ", terminal.NAME), what)
+    return 0
+
+
+def _wanted(call) -> list:
+    """What pictures are brought to. Raises Trouble."""
+    from syntagma.app.handing_on.delivery import Wanted
+    from syntagma.storage.trouble import Trouble
+
+    ground = {"white": "#ffffff", "black": "#000000"}.get(call.ground, call.ground)
+    if ground and ground != "transparent" and not re.fullmatch(r"#[0-9a-fA-F]{6}", ground):
+        raise Trouble(f"“{call.ground}” is no ground", "write transparent, white, black, or a colour as #f4efe2", 2)
+    sizes = []
+    for word in call.size or [""]:
+        match = re.fullmatch(r"(\d{1,6})[x×](\d{1,6})", word)
+        if word and not match:
+            raise Trouble(f"“{word}” is no size", "write 3000x3000: pixels wide, pixels high", 2)
+        size = (int(args.checked("pixels", match[1], "3000")), int(args.checked("pixels", match[2], "3000"))) if match else None
+        sizes.append(Wanted(size, int(call.ppi), call.fit, ground, call.cut_out, call.tolerance, call.format))
+    return sizes
