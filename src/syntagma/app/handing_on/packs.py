@@ -1,0 +1,364 @@
+"""Packs: what a workspace has of its own, for another; and a pack taken beside what is there, where nothing is overwritten unasked."""
+
+import csv
+import io
+from collections.abc import Callable, Mapping, Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+from syntagma.app.families.plan_file import read_plan
+from syntagma.app.handing_on.pack_file import ALONE, ENDING, ROOMS, Pack, read_pack, texts, write_pack
+from syntagma.app.workspace.workspace import KNOWN, Workspace
+from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.formula import read_formula
+from syntagma.core.models.references import read_known
+from syntagma.core.picking.themes import read_theme
+from syntagma.core.vocabulary.facets import read_facets
+from syntagma.core.vocabulary.terms import normal
+from syntagma.formats.archive import safe_name
+from syntagma.formats.metadata.pictures import BadPicture, said
+from syntagma.formats.table_in import read_rows
+from syntagma.formats.vocabulary_csv import read_terms
+from syntagma.storage.files import held, make_folder, read_bytes, read_text, whole_file, write_text
+from syntagma.storage.library import FOLDER, LIBRARY, Library
+from syntagma.storage.trouble import Trouble
+
+NEW, SAME, CLASH, REPLACED, LEFT = "new", "the same", "clash", "replaced", "left out"
+EVERYTHING = "all"
+
+
+class Change(NamedTuple):
+    """What taking one thing of a pack means: its kind and name, the outcome, what there is to say, and where it clashes what is here and what comes."""
+
+    kind: str
+    name: str
+    outcome: str
+    note: str = ""
+    here: str = ""
+    comes: str = ""
+
+    @property
+    def called(self) -> str:
+        """How a person names it: formula crossing-poster."""
+        return f"{self.kind} {self.name}"
+
+
+def make_pack(workspace: Workspace, said: Mapping[str, str], only: Sequence[str] = (), plans: Sequence[Path] = (), people: bool = False) -> tuple[Pack, list[str]]:
+    """What a workspace has of its own as a pack, and what was left out and why. `only` names things (crossing-poster, formula:crossing-poster, lighting);
+    `people`: real ones too. Raises Trouble."""
+    if workspace.folder is None:
+        raise Trouble("a pack is made of a workspace, and this is none", "begin one: syntagma start DIR, and work there", 2)
+    files: dict[str, bytes] = {}
+    left: list[str] = []
+    for room, ending in ROOMS.items():
+        for name, path in workspace.layers[-1].files(room, ending).items() if room != "plans" else ():
+            files[f"{room}/{name}{ending}"] = read_bytes(path, "a file of the workspace")
+    for name in ALONE:
+        if (workspace.folder / name).is_file():
+            files[name] = read_bytes(workspace.folder / name)
+    for plan in plans:
+        read_plan(text := read_text(plan, "a plan"), str(plan))
+        files[f"plans/{safe_name(plan.stem, 'plan')}.toml"] = text.encode()
+    if only:
+        files = _only(files, only)
+    for path in [path for path in files if path.startswith("models/")]:
+        files[path], off = without_service(files[path].decode("utf-8"))
+        if off:
+            left.append(f"the service of {path[7:-5]}: whoever takes the profile binds their own")
+    if KNOWN in files:
+        files[KNOWN], away = _people(files[KNOWN].decode("utf-8"), people)
+        left += [f"{name}, who is real (--people takes real ones too)" for name in away]
+    pictures = _pictures(workspace, files)
+    if not files:
+        raise Trouble("this workspace has nothing of its own to hand on", "make a formula, a term, a mount: syntagma formula new …", 2)
+    return Pack(said, {**files, **{path: data for path, (_, data) in pictures.items()}}, {path: of for path, (of, _) in pictures.items()}), left
+
+
+def _only(files: Mapping[str, bytes], only: Sequence[str]) -> dict[str, bytes]:
+    kept: dict[str, bytes] = {}
+    for word in only:
+        room, _, name = word.rpartition(":")
+        found = {p: d for p, d in files.items() if _matches(p, room, name)}
+        if not found:
+            names = [Path(path).stem for path in files]
+            raise Trouble(f"this workspace has no “{word}” of its own", perhaps(name, names, f"it has {', '.join(sorted(set(names)))}"), 2)
+        kept |= found
+    return kept
+
+
+def _matches(path: str, room: str, name: str) -> bool:
+    place, _, file = path.rpartition("/")
+    return Path(file).stem == name and (not room or place.startswith(room.rstrip("s")) or (room == "vocabulary" and place == room))
+
+
+def without_service(text: str) -> tuple[bytes, bool]:
+    """A profile without the service that it speaks to, everything else as it stands; and whether it had one. Raises Trouble where it is no TOML."""
+    import tomlkit
+    from tomlkit.exceptions import TOMLKitError
+
+    try:
+        profile = tomlkit.parse(text)
+        if "service" not in profile:
+            return text.encode(), False
+        profile.remove("service")
+        return tomlkit.dumps(profile).encode(), True
+    except (TOMLKitError, ValueError) as error:
+        raise Trouble(f"a profile can't be read: {error}", "mend it first: syntagma check") from None
+
+
+def _people(text: str, people: bool) -> tuple[bytes, list[str]]:
+    """Those who are known, without the real ones unless they are asked for; and who was left out."""
+    import tomlkit
+
+    away = [name for name, known in read_known(text, KNOWN).items() if known.real and not people]
+    document = tomlkit.parse(text)
+    for name in away:
+        document.remove(name)
+    return tomlkit.dumps(document).encode() if away else text.encode(), away
+
+
+def _pictures(workspace: Workspace, files: Mapping[str, bytes]) -> dict[str, tuple[tuple[str, str], bytes]]:
+    """The chosen pictures of the terms that go along: path → (facet, term), bytes."""
+    folder = workspace.folder
+    if folder is None or not (folder / LIBRARY).is_file():
+        return {}
+    found = {}
+    with Library(folder, True).whole() as library:
+        for (facet, term), file in sorted(library.pictures().items()):
+            path = folder / FOLDER / file
+            if f"vocabulary/{facet}.csv" in files and path.is_file() and path.suffix.lower() in (".png", ".jpg", ".jpeg", ".webp"):
+                found[f"pictures/{facet}/{safe_name(term, 'term')}{path.suffix.lower()}"] = ((facet, term), read_bytes(path, "a picture"))
+    return found
+
+
+def save_pack(pack: Pack, target: Path) -> None:
+    """Write a pack to a file. Raises Trouble."""
+    if not target.name.endswith(".zip"):
+        raise Trouble(f"a pack is not written as {target}", f"name it {target.stem or 'house'}{ENDING}", 2)
+    with whole_file(target) as file:
+        write_pack(file.buffer, pack)
+
+
+def open_pack(path: Path) -> Pack:
+    """Read a pack of anybody's. Raises Trouble."""
+    return read_pack(read_bytes(path, "a pack"), str(path))
+
+
+class Taker:
+    """Takes a pack into a workspace, or says what that would change. `replace` names what may be overwritten."""
+
+    def __init__(self, workspace: Workspace, pack: Pack, replace: Sequence[str] = (), people: bool = False, write: bool = True):
+        if workspace.folder is None and write:
+            raise Trouble("a pack is taken into a workspace, and this is none", "begin one: syntagma start DIR, and work there", 2)
+        self.workspace, self.pack, self.replace, self.people, self.write = workspace, pack, set(replace), people, write
+        self.folder = workspace.folder or Path()
+        self._replaced: set[str] = set()
+
+    def take(self) -> list[Change]:
+        """Everything in it, in turn. Raises Trouble where a name to replace is not in it."""
+        found: list[Change] = []
+        readers: dict[str, Callable[[str, str], object]] = {
+            "formulas": lambda name, text: read_formula(text, name, f"{name}.formula"), "mounts": lambda name, text: read_formula(text, name, f"{name}.formula"),
+            "themes": lambda name, text: read_theme(text, name, f"{name}.toml"), "models": self._profile, "plans": lambda name, text: read_plan(text, f"{name}.toml"),
+        }  # fmt: skip
+        for _, name, text in texts(self.pack.files, "vocabulary"):
+            found += self._vocabulary(name, text)
+        for room, reader in readers.items():
+            for path, name, text in texts(self.pack.files, room):
+                found.append(self._file(room, path, name, text, reader))
+        found += self._tables()
+        found += self._pictures()
+        unknown = self.replace - self._replaced - {EVERYTHING} - {name for change in found for name in (change.name, change.called)}
+        if unknown:
+            names = [change.called for change in found if change.outcome == CLASH]
+            raise Trouble(f"“{sorted(unknown)[0]}” is nothing in this pack", perhaps(sorted(unknown)[0], names, f"what clashes: {', '.join(names) or 'nothing'}"), 2)
+        return found
+
+    def _may(self, kind: str, name: str) -> bool:
+        """May it be overwritten?"""
+        meant = {EVERYTHING, name, f"{kind} {name}"} & self.replace
+        self._replaced |= meant
+        return bool(meant)
+
+    def _profile(self, name: str, text: str) -> object:
+        from syntagma.core.models.profile_file import read_profile
+
+        def nothing(file: str):
+            raise LookupError(f"the tokenizer {file} is not in the pack")
+
+        others = {other: of for _, other, of in texts(self.pack.files, "models")}
+
+        def base(other: str):
+            if other in others and other != name:
+                return read_profile(others[other], other, f"{other}.toml", self.workspace.model, nothing)
+            return self.workspace.model(other)
+
+        return read_profile(text, name, f"{name}.toml", base, nothing)
+
+    def _file(self, room: str, path: str, name: str, text: str, reader: Callable[[str, str], object]) -> Change:
+        """One file of its own."""
+        kind = room.removesuffix("s")
+        note = ""
+        try:
+            if room == "models":
+                data, had = without_service(text)
+                text, note = data.decode(), "its service is switched off" if had else ""
+            reader(name, text)
+        except Refused as wrong:
+            return Change(kind, name, LEFT, wrong.mistakes[0].message[:160])
+        except Trouble as wrong:
+            return Change(kind, name, LEFT, str(wrong)[:160])
+        target = self.folder / path
+        if not (self.workspace.folder and target.exists()):
+            if name in self._shipped(room):
+                note = "; ".join(filter(None, (note, "it stands over the one that ships with the program")))
+            self._save(target, text)
+            return Change(kind, name, NEW, note)
+        there = read_text(target)
+        if there == text:
+            return Change(kind, name, SAME)
+        if self._may(kind, name):
+            self._save(target, text)
+            return Change(kind, name, REPLACED, note, there, text)
+        return Change(kind, name, CLASH, note, there, text)
+
+    def _shipped(self, room: str) -> Mapping[str, Path]:
+        return self.workspace.layers[0].files(room, ROOMS[room])
+
+    def _save(self, target: Path, text: str) -> None:
+        if self.write:
+            make_folder(target.parent)
+            write_text(target, text)
+
+    def _vocabulary(self, facet: str, text: str) -> list[Change]:
+        """The terms of a facet, row by row: new ones go below those that are there."""
+        target = self.folder / "vocabulary" / f"{facet}.csv"
+        columns, rows, broken = read_rows(text, f"{facet}.csv")
+        good, wrong = read_terms(facet, text, f"{facet}.csv", "")
+        worlds = {normal(term.term): found[0] for term in good if (found := self.workspace.wrong_world(term))}
+        if not columns or "term" not in columns:
+            return [Change("terms of", facet, LEFT, (broken or wrong)[0].message)]
+        fit = {normal(term.term) for term in good} - set(worlds)
+        coming = {normal(row.cells["term"]): row.cells for row in rows if normal(row.cells.get("term", "")) in fit}
+        left = len(rows) - len(coming) + len(broken)
+        note = f"{left} row{'s' if left != 1 else ''} can't be read" if left else ""
+        if not (self.workspace.folder and target.exists()):
+            self._save(target, _csv(columns, list(coming.values())) if left else text)
+            return [Change("terms of", facet, NEW, "; ".join(filter(None, (f"{len(coming)} term{'s' if len(coming) != 1 else ''}", note))))]
+        with held(target):
+            return self._merged(facet, target, columns, coming, note)
+
+    def _merged(self, facet: str, target: Path, columns: list[str], coming: Mapping[str, Mapping[str, str]], note: str) -> list[Change]:
+        own_columns, own_rows, _ = read_rows(read_text(target), str(target))
+        own = {normal(row.cells.get("term", "")): row.cells for row in own_rows}
+        new = {key: cells for key, cells in coming.items() if key not in own}
+        found, changed = [], dict(own)
+        for key, cells in coming.items():
+            if key in own and _said(own[key]) != _said(cells):
+                name = f"{facet}/{cells['term']}"
+                may = self._may("term", name)
+                found.append(Change("term", name, REPLACED if may else CLASH, "", _row(own[key]), _row(cells)))
+                if may:
+                    changed[key] = cells
+        if self.write and (new or any(one.outcome == REPLACED for one in found)):
+            every = [*own_columns, *(name for name in columns if name not in own_columns)]
+            if any(one.outcome == REPLACED for one in found) or every != own_columns:
+                write_text(target, _csv(every, [*changed.values(), *new.values()]))
+            else:
+                text = read_text(target)
+                write_text(target, text + ("" if text.endswith("\n") else "\n") + _csv(own_columns, list(new.values()), header=False))
+        outcome = NEW if new else SAME
+        return [Change("terms of", facet, outcome, "; ".join(filter(None, (f"{len(new)} new term{'s' if len(new) != 1 else ''}" if new else "", note)))), *found]
+
+    def _tables(self) -> list[Change]:
+        """The cast and what facets are like: a table each."""
+        import tomlkit
+
+        found: list[Change] = []
+        for file, kind in ((KNOWN, "cast"), ("facets.toml", "facet")):
+            if file not in self.pack.files:
+                continue
+            target = self.folder / file
+            try:
+                text = self.pack.files[file].decode("utf-8")
+                people = read_known(text, file) if file == KNOWN else read_facets(text, file)
+                coming = tomlkit.parse(text)
+            except (Refused, ValueError) as wrong:
+                said_ = wrong.mistakes[0].message if isinstance(wrong, Refused) else str(wrong)
+                found.append(Change(kind, file, LEFT, said_[:160]))
+                continue
+            there = tomlkit.parse(read_text(target)) if self.workspace.folder and target.exists() else tomlkit.document()
+            changed = False
+            for name in people:
+                table, own = coming[name], there.get(name)
+                if file == KNOWN and people[name].real and not self.people:
+                    found.append(Change(kind, name, LEFT, "a real person: taken only with --people"))
+                elif own is None or self._may(kind, name):
+                    outcome = NEW if own is None else SAME if own.unwrap() == table.unwrap() else REPLACED
+                    if outcome != SAME:
+                        there[name] = table
+                        changed = True
+                    found.append(Change(kind, name, outcome))
+                else:
+                    same = own.unwrap() == table.unwrap()
+                    found.append(Change(kind, name, SAME if same else CLASH, "", "" if same else _toml(own), "" if same else _toml(table)))
+            if changed:
+                self._save(target, tomlkit.dumps(there))
+        return found
+
+    def _pictures(self) -> list[Change]:
+        """Pictures of terms, into the library."""
+        paths = [path for path in sorted(self.pack.files) if path.startswith("pictures/")]
+        if not paths:
+            return []
+        known: dict[tuple[str, str], str] = {}
+        if self.workspace.folder and (self.folder / LIBRARY).is_file():
+            with Library(self.folder, True).whole() as library:
+                known = library.pictures()
+        found = []
+        for path in paths:
+            facet, term = self.pack.pictures.get(path, ("", ""))
+            name = f"{facet}/{term}"
+            try:
+                said(self.pack.files[path])
+            except BadPicture as wrong:
+                found.append(Change("picture", name, LEFT, str(wrong)))
+                continue
+            there = known.get((facet, term))
+            same = bool(there) and (self.folder / FOLDER / str(there)).is_file() and (self.folder / FOLDER / str(there)).read_bytes() == self.pack.files[path]
+            outcome = SAME if same else NEW if not there else REPLACED if self._may("picture", name) else CLASH
+            if outcome in (NEW, REPLACED) and self.write:
+                self._keep_picture(path, facet, term)
+            found.append(Change("picture", name, outcome))
+        return found
+
+    def _keep_picture(self, path: str, facet: str, term: str) -> None:
+        from tempfile import TemporaryDirectory
+
+        with TemporaryDirectory() as folder, Library(self.folder).whole() as library:
+            beside = Path(folder) / f"picture{Path(path).suffix}"
+            beside.write_bytes(self.pack.files[path])
+            name, ending, _ = library.put_file(beside)
+            library.set_picture(facet, term, f"{name[:2]}/{name}{ending}")
+
+
+def _said(cells: Mapping[str, str]) -> dict[str, str]:
+    return {name: cell.strip() for name, cell in cells.items() if cell.strip()}
+
+
+def _row(cells: Mapping[str, str]) -> str:
+    return "\n".join(f"{name}: {cell}" for name, cell in _said(cells).items())
+
+
+def _toml(table: object) -> str:
+    return "" if table is None else str(getattr(table, "as_string", lambda: str(table))()).strip()
+
+
+def _csv(columns: Sequence[str], rows: Sequence[Mapping[str, str]], header: bool = True) -> str:
+    out = io.StringIO(newline="")
+    table = csv.writer(out, lineterminator="\n")
+    if header:
+        table.writerow(columns)
+    table.writerows([row.get(name, "") for name in columns] for row in rows)
+    return out.getvalue()

@@ -1,0 +1,99 @@
+"""pack: what a workspace has of its own, for another; one looked at, one taken in."""
+
+import difflib
+from pathlib import Path
+
+from syntagma.cli import args, terminal
+
+SHOWN = 12  # lines of a clash
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("what", metavar="NAME", help="what the pack is called; or show, or take")
+    parser.add_argument("file", metavar="FILE", nargs="?", default="", help="behind show and take: the pack")
+    parser.add_argument("--out", metavar="FILE", default="", help="write the pack there (.syntagma.zip)")
+    parser.add_argument("--only", metavar="NAME", action="append", default=[], help="this alone: crossing-poster, mounts:lantern-line, lighting; may be given again (default: all that the workspace has of its own)")
+    parser.add_argument("--plan", metavar="FILE", action="append", default=[], help="a plan of a family goes along; may be given again")
+    parser.add_argument("--people", action="store_true", help="real people of the cast too (invented ones always go)")
+    parser.add_argument("--about", metavar="TEXT", default="", help="what it is for, in a sentence")
+    parser.add_argument("--whose", metavar="TEXT", default="", help="whose it is")
+    parser.add_argument("--licence", metavar="TEXT", default="", help="what may be done with it")
+    parser.add_argument("--edition", metavar="TEXT", default="1", help="which version it is (default: 1)")
+    parser.add_argument("--replace", metavar="NAME", action="append", default=[], help="behind take: overwrite this (a name as it is shown, or all)")
+    parser.add_argument("--json", action="store_true", help="behind show and take: print what changes as records")
+    parser.examples(
+        'syntagma pack lantern-reach --out lantern-reach.syntagma.zip --whose "Lantern Reach Ferries"', "syntagma pack show lantern-reach.syntagma.zip", "syntagma pack take lantern-reach.syntagma.zip"
+    )
+
+
+def run(call) -> int:
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.storage.trouble import Trouble
+
+    workspace = Workspace.load(tell=terminal.left_out)
+    if call.what in ("show", "take"):
+        if not call.file:
+            raise Trouble(f"no pack is named to {call.what}", f"write syntagma pack {call.what} FILE", 2)
+        return _taken(workspace, call)
+    if call.file:
+        raise Trouble(f"“{call.file}” is too much", f"write syntagma pack {call.what} --out FILE, or syntagma pack show {call.file}", 2)
+    return _made(workspace, call)
+
+
+def _made(workspace, call) -> int:
+    from syntagma.app.handing_on.pack_file import ENDING
+    from syntagma.app.handing_on.packs import make_pack, save_pack
+
+    said = {"name": call.what, "about": call.about, "whose": call.whose, "licence": call.licence, "version": call.edition}
+    pack, left = make_pack(workspace, said, call.only, [Path(plan) for plan in call.plan], call.people)
+    target = Path(call.out or f"{call.what}{ENDING}")
+    save_pack(pack, target)
+    terminal.say(f"{target}: {_counted(pack)}", error=False)
+    for what in left:
+        terminal.say((f"left out: {what}", terminal.QUIET))
+    if not call.licence:
+        terminal.note("nobody who takes it knows what they may do with it: --licence says so")
+    return 0
+
+
+def _counted(pack) -> str:
+    """What is in a pack, in numbers."""
+    names = {"formulas": "formula", "mounts": "mount", "themes": "theme", "models": "model", "vocabulary": "vocabulary", "plans": "plan", "pictures": "picture"}
+    counts: dict[str, int] = {}
+    for path in pack.files:
+        room = path.partition("/")[0]
+        name = names.get(room, {"known.toml": "cast", "facets.toml": "description of facets"}.get(path, room))
+        counts[name] = counts.get(name, 0) + 1
+    many = {"vocabulary": "vocabularies", "cast": "cast"}
+    return ", ".join(f"{n} {name if n == 1 else many.get(name, name + 's')}" for name, n in counts.items())
+
+
+def _taken(workspace, call) -> int:
+    from syntagma.app.handing_on.packs import CLASH, LEFT, NEW, REPLACED, SAME, Taker, open_pack
+
+    pack = open_pack(Path(call.file))
+    changes = Taker(workspace, pack, call.replace, call.people, write=call.what == "take").take()
+    clashes = [one for one in changes if one.outcome == CLASH]
+    left = [one for one in changes if one.outcome == LEFT]
+    if call.json:
+        terminal.json({"pack": dict(pack.said), "changes": [one._asdict() for one in changes]})
+        return 1 if call.what == "take" and (clashes or left) else 0
+    said = pack.said
+    terminal.say((pack.name or call.file, terminal.NAME), "".join(f"  {part}" for part in (said.get("about"), f"version {said['version']}" if said.get("version") else "") if part), error=False)
+    terminal.say((f"{said.get('whose') or 'it does not say whose it is'}; {said.get('licence') or 'no licence is named'}", terminal.QUIET), error=False)
+    terminal.say(_counted(pack), error=False)
+    will = call.what == "show"
+    words = {NEW: "would be added" if will else "added", SAME: "is there already, the same", CLASH: "clashes", REPLACED: "would be replaced" if will else "replaced", LEFT: "would be left out" if will else "left out"}
+    terminal.table(("what", "name", "taking it", "note"), [(one.kind, one.name, words[one.outcome], one.note) for one in changes], "")
+    for one in clashes:
+        terminal.say()
+        terminal.say((one.called, terminal.NAME), "  here (-) and as it comes (+)")
+        lines = [line for line in difflib.unified_diff(one.here.splitlines(), one.comes.splitlines(), lineterm="", n=1) if not line.startswith(("---", "+++"))]
+        for line in lines[:SHOWN]:
+            terminal.say((line, terminal.WRONG if line.startswith("-") else terminal.CHANGED if line.startswith("+") else terminal.QUIET))
+        if len(lines) > SHOWN:
+            terminal.say((f"… {len(lines) - SHOWN} lines more", terminal.QUIET))
+    if clashes:
+        names = " ".join(f'--replace "{one.called}"' for one in clashes[:3])
+        terminal.say(f"\n{len(clashes)} clash{'es' if len(clashes) != 1 else ''}: yours stay as they are; what is to be overwritten is named: syntagma pack take {call.file} {names}")
+    return 1 if not will and (clashes or left) else 0
