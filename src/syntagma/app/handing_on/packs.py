@@ -17,6 +17,7 @@ from syntagma.core.picking.themes import read_theme
 from syntagma.core.vocabulary.facets import read_facets
 from syntagma.core.vocabulary.terms import normal
 from syntagma.formats.archive import safe_name
+from syntagma.formats.cells import harmless
 from syntagma.formats.metadata.pictures import BadPicture, said
 from syntagma.formats.table_in import read_rows
 from syntagma.formats.vocabulary_csv import read_terms
@@ -243,8 +244,11 @@ class Taker:
         coming = {normal(row.cells["term"]): row.cells for row in rows if normal(row.cells.get("term", "")) in fit}
         left = len(rows) - len(coming) + len(broken)
         note = f"{left} row{'s' if left != 1 else ''} can't be read" if left else ""
+        if not coming:
+            return [Change("terms of", facet, LEFT, note or "it has no terms")]
         if not (self.workspace.folder and target.exists()):
-            self._save(target, _csv(columns, list(coming.values())) if left else text)
+            unsafe = any(harmless(cell) != cell for cells in coming.values() for cell in cells.values())
+            self._save(target, _csv(columns, list(coming.values())) if left or unsafe else text)
             return [Change("terms of", facet, NEW, "; ".join(filter(None, (f"{len(coming)} term{'s' if len(coming) != 1 else ''}", note))))]
         with held(target):
             return self._merged(facet, target, columns, coming, note)
@@ -360,5 +364,5 @@ def _csv(columns: Sequence[str], rows: Sequence[Mapping[str, str]], header: bool
     table = csv.writer(out, lineterminator="\n")
     if header:
         table.writerow(columns)
-    table.writerows([row.get(name, "") for name in columns] for row in rows)
+    table.writerows([harmless(row.get(name, "")) for name in columns] for row in rows)
     return out.getvalue()

@@ -50,6 +50,8 @@ RANGES = {
     "ppi": Range("number of pixels to an inch", 1, 10_000),
     "pixels": Range("number of pixels", 1, 20_000),
     "tolerance": Range("tolerance", 0, 0.5, whole=False, above=True),
+    "share": Range("share", 0, 0.9, whole=False),
+    "epochs": Range("number of times", 1, 1_000),
     "form-rows": Range("number of rows", 1, 2_000),
     "reference": Range("strength of a reference", 0, 100, whole=False),
 }

@@ -1,6 +1,7 @@
 """How well two terms go together, by what they are tagged: sea with sea, night with night, and not calm with tense."""
 
 from functools import lru_cache
+from typing import NamedTuple
 
 from syntagma.core.vocabulary.terms import Term, clash
 
@@ -31,23 +32,23 @@ _ROWS: tuple[tuple[float, dict[str, str]], ...] = (
 _HOURS = {"dawn": 0, "day": 1, "noon": 1, "dusk": 2, "night": 3}
 _NEXT, _FAR = 2.5, 6.0  # hours that follow one another, and hours that do not
 _AGAINST = 0.75  # tempers that pull two ways
-_OPPOSED = frozenset(
-    pair
-    for one, others in {
-        "calm": "tense bold rough moving",
-        "gentle": "bold tense bleak hard rough",
-        "playful": "solemn bleak tense",
-        "warm": "cold bleak",
-        "soft": "hard",
-        "muted": "vivid",
-        "monochrome": "vivid",
-        "still": "moving",
-        "historic": "modern",
-        "close": "wide landscape long",
-    }.items()
-    for other in others.split()
-    for pair in ((one, other), (other, one))
-)
+_ONE_WAY = {
+    "calm": "tense bold rough moving",
+    "gentle": "bold tense bleak hard rough",
+    "playful": "solemn bleak tense",
+    "warm": "cold bleak",
+    "soft": "hard",
+    "muted": "vivid",
+    "monochrome": "vivid",
+    "still": "moving",
+    "historic": "modern",
+    "close": "wide landscape long",
+}
+_OPPOSED: dict[str, set[str]] = {}  # a tag → what pulls the other way
+for _one, _others in _ONE_WAY.items():
+    for _other in _others.split():
+        _OPPOSED.setdefault(_one, set()).add(_other)
+        _OPPOSED.setdefault(_other, set()).add(_one)
 # What a tag in common is worth: much where it says where or when, nothing where half a facet has it.
 _SHARED = {
     **dict.fromkeys(("sea", "offshore", "city", "country", "studio", "nature", "dawn", "day", "noon", "dusk", "night"), 1.0),
@@ -59,25 +60,42 @@ _SHARED = {
 }
 
 
+class _Stand(NamedTuple):
+    """Where the tags of a term stand: all of them, its place in each row that it has one in (by the row's number), its hours, those that something pulls against."""
+
+    tags: frozenset[str]
+    rows: tuple[tuple[int, frozenset[str]], ...]
+    hours: frozenset[int]
+    opposed: tuple[str, ...]
+
+
+@lru_cache(maxsize=1 << 14)
+def _stand(tags: tuple[str, ...]) -> _Stand:
+    rows = tuple((i, frozenset(row[t] for t in tags if t in row)) for i, (_, row) in enumerate(_ROWS))
+    hours = frozenset(_HOURS[t] for t in tags if t in _HOURS)
+    return _Stand(frozenset(tags), tuple(one for one in rows if one[1]), hours, tuple(t for t in tags if t in _OPPOSED))
+
+
 @lru_cache(maxsize=1 << 18)
 def suits(a: Term, b: Term) -> float:
     """How well `a` and `b` go together: above 0 what they share, below 0 what stands between them, NEVER where they
     contradict each other. It is the same both ways."""
     if clash(a, b):
         return NEVER
-    ours, theirs = set(a.tags), set(b.tags)
-    score = sum(_SHARED.get(tag, 1.0) for tag in ours & theirs)
-    for weight, row in _ROWS:
-        here, there = {row[t] for t in ours if t in row}, {row[t] for t in theirs if t in row}
-        if here and there and here.isdisjoint(there):
-            score -= weight
-    score -= _hours_apart(ours, theirs)
-    return score - _AGAINST * sum((s, t) in _OPPOSED for s in ours - theirs for t in theirs - ours)
+    ours, theirs = _stand(a.tags), _stand(b.tags)
+    score = sum([_SHARED.get(tag, 1.0) for tag in ours.tags & theirs.tags])
+    there = dict(theirs.rows)
+    for i, here in ours.rows:
+        if i in there and here.isdisjoint(there[i]):
+            score -= _ROWS[i][0]
+    score -= _hours_apart(ours.hours, theirs.hours)
+    if ours.opposed and theirs.opposed:
+        score -= _AGAINST * sum([len(_OPPOSED[tag] & (theirs.tags - ours.tags)) for tag in ours.opposed if tag not in theirs.tags])
+    return score
 
 
-def _hours_apart(ours: set[str], theirs: set[str]) -> float:
+def _hours_apart(here: frozenset[int], there: frozenset[int]) -> float:
     """What stands between two hours: nothing where they share one or either has none, little where one follows the other."""
-    here, there = {_HOURS[t] for t in ours if t in _HOURS}, {_HOURS[t] for t in theirs if t in _HOURS}
     if not here or not there or here & there:
         return 0.0
     return _NEXT if any((a - b) % 4 in (1, 3) for a in here for b in there) else _FAR

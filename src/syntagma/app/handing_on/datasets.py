@@ -1,0 +1,251 @@
+"""Data sets of instruction and prompt: made by the formulas' own rules, balanced, none near another, split so that training and test share nothing that
+would give an answer away."""
+
+import hashlib
+from collections.abc import Iterator, Mapping, Sequence
+from itertools import combinations
+from random import Random
+from typing import Any, NamedTuple
+
+from syntagma.app.composing.asked import Taste
+from syntagma.app.composing.picks import Chooser
+from syntagma.app.composing.table_rows import columns_of
+from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.asking.instructions import HOW_MUCH, Asker, Instruction, read_asking
+from syntagma.core.drafting.fills import BadFills, Fill
+from syntagma.core.fitting.limits import TooLong
+from syntagma.core.formula.tree import SlotRule
+from syntagma.core.picking.picker import Picker
+from syntagma.core.vocabulary.terms import Term, normal
+from syntagma.core.writing.prompt_writer import Writer
+from syntagma.formats.table_in import Table
+from syntagma.storage.files import read_text
+from syntagma.storage.folders import SHIPPED
+from syntagma.storage.trouble import Trouble
+
+TRAIN, TEST = "train", "test"
+SHARE = 0.1  # of the pairs that are kept for the test
+_PLACES = ("setting", "action")  # facets that are kept apart, beside those who take part in a picture
+_DETAILS = ("usual", "usual", "usual", "rich", "bare")  # how much the prompts themselves say, in turn
+_MUCH = ("some", "all", "one", "some", "all", "some", "none", "one")
+TRIES = 60  # picks for one pair before the formula has no more to give
+FAR = 5  # choices in a prompt from which two have to differ in three; with fewer, in two
+
+
+class Pair(NamedTuple):
+    """One pair: what is asked, the prompt that answers it, and what it was made of."""
+
+    instruction: Instruction
+    prompt: str
+    negative: str
+    formula: str
+    fills: Mapping[str, str]
+    split: str
+
+    def record(self, form: str, system: str = "") -> dict[str, Any]:
+        """The pair as a line has it: pairs, or chat messages."""
+        if form == "chat":
+            said = [{"role": "system", "content": system}] if system else []
+            return {"messages": [*said, {"role": "user", "content": self.instruction.text}, {"role": "assistant", "content": self.prompt}]}
+        found: dict[str, Any] = {"instruction": self.instruction.text, "prompt": self.prompt}
+        if self.negative:
+            found["negative"] = self.negative
+        return {**found, "formula": self.formula, "way": self.instruction.way, "said": list(self.instruction.slots), "fills": dict(self.fills), "split": self.split}
+
+
+class _Source:
+    """What makes prompts of one formula, for one side of the split."""
+
+    def __init__(self, workspace: Workspace, writer: Writer, asker: Asker, draw: int, split: str, tests: set[str], lines: Mapping[str, Sequence[str]]):
+        self.writer, self.asker, self.split, self.lines = writer, asker, split, lines
+        self.keyed = {rule.name for rule in writer.rules if is_kept_apart(workspace, rule)}
+        self.pickers = {}
+        for detail in dict.fromkeys(_DETAILS):
+            chooser = Chooser(workspace, writer, Taste((), detail, draw))
+            given = self._free(0)
+            fills = writer.fills(given)
+            slots = [slot for slot in chooser.open(fills, given) if slot in writer.shown]
+            passed = self._passed(chooser, slots, tests)
+            wants = [want._replace(terms=[term for term in want.terms if term not in passed.get(want.slot, ())]) for want in chooser.wants(slots)]
+            self.pickers[detail] = (chooser, slots, Picker(wants, chooser.random("dataset", split, detail)), passed)
+
+    def _passed(self, chooser: Chooser, slots: Sequence[str], tests: set[str]) -> dict[str, frozenset[Term]]:
+        """The terms of the other side, which are not picked."""
+        other = self.split == TRAIN
+        return {slot: frozenset(term for term in chooser.facet(slot) if (normal(term.term) in tests) == other) for slot in slots if slot in self.keyed}
+
+    def _free(self, number: int) -> dict[str, str]:
+        """Words for the slots without a facet that have to be filled: what is said aloud, else the formula's example."""
+        given = {}
+        for rule in self.writer.rules:
+            if rule.facet or rule.default or not rule.need:
+                continue
+            of = self.lines["answer" if "answer" in rule.name else "say"]
+            half = [line for i, line in enumerate(of) if (i % 5 == 0) == (self.split == TEST)]
+            example = self.writer.formula.head.example.get(rule.name, "")
+            given[rule.name] = half[(number * 7 + len(rule.name)) % len(half)] if "line" in rule.name or "answer" in rule.name else str(example)
+        return given
+
+    def prompt(self, number: int) -> dict[str, Fill] | None:
+        """Fills by slot for another prompt; None where no picks go together."""
+        chooser, slots, picker, passed = self.pickers[_DETAILS[number % len(_DETAILS)]]
+        given = self._free(number)
+        fills = self.writer.fills(given)
+        scene, told = chooser.standing(fills, slots)
+        picked = picker.pick(scene, told)
+        if any(not picked[slot] for slot in slots if chooser.rule(slot).need):
+            return None
+        named = {rule.name: picked.get(rule.name, fill) for rule, fill in zip(self.writer.rules, fills, strict=True)}
+        if any(fill and self._of_other(slot, fill, passed) for slot, fill in named.items()):
+            return None
+        return {slot: fill for slot, fill in named.items() if fill and slot in self.writer.shown}
+
+    @staticmethod
+    def _of_other(slot: str, fill: Fill, passed: Mapping[str, frozenset[Term]]) -> bool:
+        """Has a pick brought along a term of the other side?"""
+        names = {normal(term.term) for term in passed.get(slot, ())}
+        return any(normal(item.tag) in names for item in fill.items)
+
+
+class Maker:
+    """Makes the pairs of a data set. `left` says what could not be made and why, once it has run."""
+
+    def __init__(self, workspace: Workspace, formulas: Sequence[str], model: str | None, draw: int, share: float = SHARE):
+        self.workspace, self.draw, self.share = workspace, draw, share
+        self.asking = read_asking(read_text(SHIPPED / "asking.toml", "how people ask"))
+        self.writers = {name: Writer(workspace.formula(name)[0], workspace.model(model), workspace.vocabulary) for name in dict.fromkeys(formulas)}
+        self.tests = self._tests()
+        self.left: dict[str, str] = {}
+        self._near: set[int] = set()
+        self._asked: set[int] = set()
+        self._rest: dict[str, set[int]] = {TRAIN: set(), TEST: set()}
+
+    def _tests(self) -> set[str]:
+        """The terms that only test pairs hold, of every facet that is kept apart: by a hash of their words, so that a term is on the same side wherever it
+        stands; each slot keeps some for the test."""
+        found: set[str] = set()
+        if not self.share:
+            return found
+        for writer in self.writers.values():
+            chooser = Chooser(self.workspace, writer, Taste((), "rich", self.draw))
+            for rule in writer.rules:
+                if is_kept_apart(self.workspace, rule) and rule.name in writer.shown:
+                    names = sorted({normal(term.term) for term in chooser.terms(rule.name)}, key=lambda name: hashlib.sha256(f"{self.draw} {name}".encode()).digest())
+                    wanted = max(2, round(len(names) * max(self.share, 0.12)))
+                    there = sum(name in found for name in names)
+                    found |= {name for name in names if name not in found and (there := there + 1) <= wanted}
+        return found
+
+    def pairs(self, number: int, own: Sequence[Mapping[str, str]] = ()) -> Iterator[Pair]:
+        """So many pairs, those of the test first; `own` are fills of a person's own, which go to the training."""
+        tests = round(number * self.share)
+        for split, count in ((TEST, tests), (TRAIN, number - tests)):
+            if count:
+                yield from self._side(split, count, own if split == TRAIN else ())
+
+    def _side(self, split: str, count: int, own: Sequence[Mapping[str, str]]) -> Iterator[Pair]:
+        sources = {}
+        for name, writer in self.writers.items():
+            asker = Asker(self.asking, name, writer.rules, self.workspace.vocabulary.traits, ())
+            sources[name] = _Source(self.workspace, writer, asker, self.draw, split, self.tests, self.asking.lines)
+        dice = Random(f"syntagma dataset {self.draw} {split}")
+        ways = list(self.asking.ways)
+        made, turn, numbers = 0, 0, dict.fromkeys(sources, 0)
+        for fills in own:
+            if made < count and (pair := self._of_own(sources[next(iter(sources))], fills, ways[made % len(ways)], dice, split)):
+                made += 1
+                yield pair
+        while made < count and sources:
+            name = list(sources)[turn % len(sources)]
+            turn += 1
+            pair = None
+            for _ in range(TRIES):
+                numbers[name] += 1
+                if pair := self._pair(sources[name], name, numbers[name], ways[made % len(ways)], _MUCH[(made // len(ways)) % len(_MUCH)], dice, split):
+                    break
+            if pair is None:
+                self.left[f"{name}, {split}"] = f"no more pairs that are far enough from those before, behind {numbers[name] - TRIES:,} picks"
+                del sources[name]
+                continue
+            made += 1
+            yield pair
+        if made < count:
+            self.left[split] = f"{made:,} of {count:,} pairs"
+
+    def _pair(self, source: _Source, name: str, number: int, way: str, much: str, dice: Random, split: str) -> Pair | None:
+        try:
+            fills = source.prompt(number)
+            if not fills or self._is_near(source.writer, fills) or self._shares(source, fills, split):
+                return None
+            prompt = source.writer.write([fills.get(rule.name) for rule in source.writer.rules])
+        except (BadFills, TooLong, Trouble):
+            return None
+        for more in HOW_MUCH[HOW_MUCH.index(much) :]:  # the same question twice has two answers: then more is said
+            asked = source.asker.instruction(fills, way, more, dice)
+            key = hash((name, frozenset((slot, fills[slot].shown) for slot in asked.slots)))
+            words = hash(" ".join(asked.text.lower().split()))
+            if key not in self._asked and words not in self._asked:
+                self._asked |= {key, words}
+                break
+        else:
+            return None
+        self._near.update(_keys(source.writer.rules, fills))
+        self._rest[split].add(_rest(source, fills))
+        return Pair(asked, prompt.text, prompt.negative, name, {slot: fill.shown for slot, fill in fills.items()}, split)
+
+    def _of_own(self, source: _Source, given: Mapping[str, str], way: str, dice: Random, split: str) -> Pair | None:
+        """A pair out of fills of a person's own, where nothing in them belongs to the test."""
+        try:
+            filled = source.writer.fills(given)
+            prompt = source.writer.write(filled)
+        except (BadFills, TooLong):
+            return None
+        fills = {rule.name: fill for rule, fill in zip(source.writer.rules, filled, strict=True) if fill and rule.name in source.writer.shown}
+        if any(normal(item.tag) in self.tests for slot in source.keyed & set(fills) for item in fills[slot].items) or self._is_near(source.writer, fills):
+            return None
+        self._near.update(_keys(source.writer.rules, fills))
+        asked = source.asker.instruction(fills, way, "some", dice)
+        return Pair(asked, prompt.text, prompt.negative, source.writer.formula.name, {slot: fill.shown for slot, fill in fills.items()}, split)
+
+    def _is_near(self, writer: Writer, fills: Mapping[str, Fill]) -> bool:
+        """Does it differ in too few choices from one before?"""
+        return any(key in self._near for key in _keys(writer.rules, fills))
+
+    def _shares(self, source: _Source, fills: Mapping[str, Fill], split: str) -> bool:
+        """Has the other side the same combination of what is not kept apart?"""
+        return _rest(source, fills) in self._rest[TEST if split == TRAIN else TRAIN]
+
+
+def is_kept_apart(workspace: Workspace, rule: SlotRule) -> bool:
+    """Are the terms of a slot either in training or in the test?"""
+    traits = workspace.vocabulary.traits.get(rule.facet)
+    return rule.facet in workspace.vocabulary and (rule.facet in _PLACES or bool(traits and traits.participant) or rule.need)
+
+
+def _rest(source: _Source, fills: Mapping[str, Fill]) -> int:
+    return hash((source.writer.formula.name, frozenset((slot, fill.shown) for slot, fill in fills.items() if slot not in source.keyed))) if set(fills) - source.keyed else 0
+
+
+def _keys(rules: Sequence[SlotRule], fills: Mapping[str, Fill]) -> Iterator[int]:
+    """A prompt's choices with up to two of them left out: two prompts that share a key are near each other."""
+    choices = sorted((rule.facet or rule.name, fills[rule.name].shown) for rule in rules if rule.name in fills and not rule.default)
+    kept = max(1, len(choices) - (2 if len(choices) >= FAR else 1))
+    return (hash(some) for some in combinations(choices, kept))
+
+
+def own_rows(workspace: Workspace, table: Table, formula: str, source: str, mine: bool) -> tuple[list[dict[str, str]], int]:
+    """The fills of a table, and how many rows were left out since somebody else filled them in (a form's column by). Raises Trouble."""
+    from syntagma.app.composing.asked import Ask
+    from syntagma.app.composing.composer import Composer
+
+    composer = Composer(workspace, Ask(formula, None), False)
+    columns = columns_of(composer, table, source)
+    found, left = [], 0
+    for _, cells in table[1]:
+        if cells.get("by", "").strip() and not mine:
+            left += 1
+            continue
+        fills = {slot: cells[column] for column, slot in columns.slots.items() if cells.get(column, "").strip() and slot in composer.writer.position}
+        if fills:
+            found.append(fills)
+    return found, left

@@ -1,0 +1,153 @@
+"""dataset: pairs of an instruction and the prompt that answers it; and a check of such a file."""
+
+from pathlib import Path
+
+from syntagma.cli import args, terminal
+
+SHOWN = 3  # instances of a finding
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("formulas", metavar="FORMULA", nargs="+", help="the formulas whose prompts are asked for; or check, and the files to look over")
+    parser.add_argument("--pairs", metavar="N", type=args.within("count"), default=300, help="how many pairs (default: 300)")
+    parser.add_argument("--out", metavar="FILE", default="", help="write FILE-train.jsonl and FILE-test.jsonl; without it a few are shown")
+    parser.add_argument("--form", choices=("pairs", "chat"), default="pairs", help="instruction and prompt, or chat messages (default: pairs)")
+    parser.add_argument("--system", metavar="TEXT", default="", help="with --form chat: what stands before each conversation")
+    parser.add_argument("--test", metavar="SHARE", type=args.within("share"), default=0.1, help="the share that is kept for the test (default: 0.1)")
+    parser.add_argument("--model", metavar="NAME", help="the generator that the prompts are for")
+    parser.add_argument("--draw", metavar="N", type=args.within("draw"), default=1, help="the number that fixes what is picked and how it is asked (default: 1)")
+    parser.add_argument("--rows", metavar="FILE", default="", help="fills of your own (.csv, .xlsx), which go to the training; rows that somebody else filled in stay out")
+    parser.add_argument("--mine", action="store_true", help="with --rows: those who filled them in have agreed")
+    parser.add_argument("--kept", metavar="MARK", type=args.within("mark"), help="prompts of the library with at least this mark too, whose terms of use allow training")
+    parser.add_argument("--price-training", metavar="N", type=args.within("budget"), help="for a million tokens")
+    parser.add_argument("--price-use", metavar="N", type=args.within("budget"), help="for a million tokens, of what was trained")
+    parser.add_argument("--price-general", metavar="N", type=args.within("budget"), help="for a million tokens, of a general model with the brief")
+    parser.add_argument("--epochs", metavar="N", type=args.within("epochs"), default=3, help="how often training goes through it (default: 3)")
+    parser.add_argument("--uses", metavar="N", type=args.within("count"), default=1000, help="for how many prompts use is reckoned (default: 1000)")
+    parser.add_argument("--formula", metavar="NAME", default="", help="behind check: the formula whose fixed words are looked for in every line")
+    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.examples("syntagma dataset poster photograph --pairs 300 --out asked.jsonl", "syntagma dataset check asked-train.jsonl asked-test.jsonl")
+
+
+def run(call) -> int:
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.storage.trouble import Trouble
+
+    workspace = Workspace.load(tell=terminal.left_out)
+    if call.formulas[0] == "check":
+        if len(call.formulas) == 1:
+            raise Trouble("no file is named to check", "write syntagma dataset check FILE.jsonl", 2)
+        return _checked(workspace, call)
+    return _made(workspace, call)
+
+
+def _made(workspace, call) -> int:
+    import json
+    from contextlib import ExitStack
+
+    from syntagma.app.handing_on.dataset_costs import Tokens
+    from syntagma.app.handing_on.datasets import Maker
+    from syntagma.storage.files import whole_file
+
+    maker = Maker(workspace, call.formulas, call.model, int(call.draw), call.test)
+    own = _own(workspace, call)
+    stem = Path(call.out).with_suffix("") if call.out else None
+    counted, ways, splits, shown = Tokens(), {}, {}, []
+    with ExitStack() as stack:
+        files = {split: stack.enter_context(whole_file(f"{stem}-{split}.jsonl")) for split in (("train", "test") if call.test else ("train",))} if stem else {}
+        seen = stack.enter_context(terminal.Counting(call.pairs, "making pairs"))
+        for pair in maker.pairs(call.pairs, own):
+            record = pair.record(call.form, call.system)
+            counted = counted.and_one(pair.instruction.text, pair.prompt)
+            ways[pair.instruction.way] = ways.get(pair.instruction.way, 0) + 1
+            splits[pair.split] = splits.get(pair.split, 0) + 1
+            if files:
+                files[pair.split].write(json.dumps(record, ensure_ascii=False) + "\n")
+            elif call.json:
+                terminal.line(json.dumps(record, ensure_ascii=False))
+            elif len(shown) < 8:
+                shown.append(pair)
+            seen(pair.formula)
+    if call.json:
+        return 1 if maker.left else 0
+    for pair in shown:
+        terminal.say((pair.instruction.text, terminal.NAME), error=False)
+        terminal.line(f"  {pair.prompt}\n")
+    where = " and ".join(f"{number:,} in {stem}-{split}.jsonl" if stem else f"{number:,} for {split}" for split, number in sorted(splits.items(), reverse=True))
+    terminal.say(f"{counted.pairs:,} pairs: {where}; asked in {len(ways)} manners, {min(ways.values(), default=0):,} to {max(ways.values(), default=0):,} each")
+    for what, why in maker.left.items():
+        terminal.say((f"{what}: ", terminal.WRONG), why)
+    _costs(workspace, call, counted)
+    return 1 if maker.left else 0
+
+
+def _own(workspace, call) -> list[dict[str, str]]:
+    """Fills of the person's own, and what of them stays out. Raises Trouble."""
+    found: list[dict[str, str]] = []
+    if call.rows:
+        from syntagma.app.handing_on.datasets import own_rows
+        from syntagma.app.workspace.tables import read_table
+
+        rows, left = own_rows(workspace, read_table(call.rows), call.formulas[0], call.rows, call.mine)
+        found += rows
+        if left:
+            terminal.say(f"{left} row{'s' if left != 1 else ''} of {call.rows} stay{'' if left != 1 else 's'} out: somebody else filled them in (--mine, where they have agreed)")
+    if call.kept is not None:
+        from syntagma.app.handing_on.kept_examples import kept_fills
+
+        fills, forbidden = kept_fills(workspace, call.formulas[0], call.kept)
+        found += fills
+        if forbidden:
+            terminal.say(f"{forbidden} kept result{'s' if forbidden != 1 else ''} stay{'' if forbidden != 1 else 's'} out: their terms of use forbid training, or are not known")
+    return found
+
+
+def _costs(workspace, call, counted) -> None:
+    from syntagma.app.handing_on.dataset_costs import Prices, cost_lines, pays_after
+
+    prices = Prices(call.price_training, call.price_use, call.price_general, int(call.epochs), int(call.uses))
+    lines = cost_lines(workspace, call.formulas, call.model, counted, prices)
+    terminal.say()
+    columns = ("what it costs", "tokens, estimated", "money")
+    priced = any(line[2] for line in lines)
+    terminal.table(columns if priced else columns[:2], [line if priced else line[:2] for line in lines], columns[0])
+    if not priced:
+        terminal.note("with prices for a million tokens (--price-training, --price-use, --price-general) it says what that is in money")
+    elif (after := pays_after(counted, lines, prices)) is not None:
+        terminal.say(f"training has paid after {after:,} prompts")
+
+
+def _checked(workspace, call) -> int:
+    from syntagma.app.handing_on.dataset_checks import check, read_examples
+    from syntagma.core.diagnostics.places import Refused
+    from syntagma.storage.trouble import Trouble
+
+    examples, broken = read_examples(call.formulas[1:])
+    formulas = {}
+    for name in [call.formula] if call.formula else sorted({e.formula for e in examples if e.formula}):
+        try:
+            formulas["" if call.formula else name] = workspace.formula(name)[0]
+        except (Trouble, Refused):
+            if call.formula:
+                raise
+            terminal.note(f"the formula {name} is not here, so that its fixed words are not looked for")
+    found = check(examples, broken, formulas)
+    worst = bool(found.broken) or any(kind == "error" for kind, *_ in found.findings)
+    if call.json:
+        terminal.json({**found._asdict(), "broken": [{"file": m.source, "line": m.line, "message": m.message} for m in found.broken], "findings": [{"kind": k, "number": n, "what": w, "where": i} for k, n, w, i in found.findings]})
+        return 1 if worst else 0
+    terminal.say(f"{found.examples:,} examples ({', '.join(f'{n:,} {name}' for name, n in found.splits.items())})" + (f", {len(found.broken)} broken lines" if found.broken else ""), error=False)
+    for mistake in found.broken[:SHOWN]:
+        terminal.say(mistake.shown(), error=False)
+    for kind, number, what, where in found.findings:
+        terminal.say((kind, terminal.WRONG if kind == "error" else terminal.CHANGED), f" {number:,} × {what}", error=False)
+        for instance in where[:SHOWN]:
+            terminal.say((f"    {instance}", terminal.QUIET), error=False)
+        if len(where) > SHOWN:
+            terminal.say((f"    … and {len(where) - SHOWN:,} more", terminal.QUIET), error=False)
+    if not found.findings and not found.broken:
+        terminal.say("no twins, no near twins, no leak, nothing broken", error=False)
+    terminal.table(("length", "least", "middle", "most"), [(what, f"{a:,}", f"{b:,}", f"{c:,}") for what, a, b, c in found.lengths], "length")
+    for words, kept, of in found.kept:
+        terminal.say((f"{kept / max(1, of):.0%}", terminal.WRONG if kept < of else terminal.NAME), f" of {of:,} keep “{words}”", error=False)
+    return 1 if worst else 0
