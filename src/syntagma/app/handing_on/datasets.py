@@ -2,7 +2,7 @@
 would give an answer away."""
 
 import hashlib
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import combinations
 from random import Random
 from typing import Any, NamedTuple
@@ -25,7 +25,7 @@ from syntagma.storage.trouble import Trouble
 
 TRAIN, TEST = "train", "test"
 SHARE = 0.1  # of the pairs that are kept for the test
-_PLACES = ("setting", "action")  # facets that are kept apart, beside those who take part in a picture
+_PLACES = ("setting", "action", "looping-motion", "time-passing", "close-detail")  # facets that are kept apart, beside those who take part in a picture
 _DETAILS = ("usual", "usual", "usual", "rich", "bare")  # how much the prompts themselves say, in turn
 _MUCH = ("some", "all", "one", "some", "all", "some", "none", "one")
 TRIES = 60  # picks for one pair before the formula has no more to give
@@ -116,25 +116,30 @@ class Maker:
         self.writers = {name: Writer(workspace.formula(name)[0], workspace.model(model), workspace.vocabulary) for name in dict.fromkeys(formulas)}
         self.tests = self._tests()
         self.left: dict[str, str] = {}
-        self._near: set[int] = set()
+        self._near = _Seen()
         self._asked: set[int] = set()
         self._rest: dict[str, set[int]] = {TRAIN: set(), TEST: set()}
 
     def _tests(self) -> set[str]:
-        """The terms that only test pairs hold, of every facet that is kept apart: by a hash of their words, so that a term is on the same side wherever it
-        stands; each slot keeps some for the test."""
+        """The terms that only test pairs hold, of every facet that is kept apart: places by a hash of their words, then who is at home there, then what those do; so
+        that a term is on the same side wherever it stands, and the terms of the test go together. Each slot keeps some."""
         found: set[str] = set()
         if not self.share:
             return found
-        for writer in self.writers.values():
-            chooser = Chooser(self.workspace, writer, Taste((), "rich", self.draw))
-            for rule in writer.rules:
-                if is_kept_apart(self.workspace, rule) and rule.name in writer.shown:
-                    names = sorted({normal(term.term) for term in chooser.terms(rule.name)}, key=lambda name: hashlib.sha256(f"{self.draw} {name}".encode()).digest())
-                    wanted = max(2, round(len(names) * max(self.share, 0.12)))
-                    there = sum(name in found for name in names)
-                    found |= {name for name in names if name not in found and (there := there + 1) <= wanted}
+        slots = [(Chooser(self.workspace, writer, Taste((), "rich", self.draw)), rule) for writer in self.writers.values() for rule in writer.rules if rule.name in writer.shown and is_kept_apart(self.workspace, rule)]
+        for facets in (("setting",), (), ("action",)):
+            for chooser, rule in slots:
+                if rule.facet in facets or (not facets and rule.facet not in _PLACES[:2]):
+                    self._share_out(chooser.terms(rule.name), found)
         return found
+
+    def _share_out(self, terms: Sequence[Term], found: set[str]) -> None:
+        """Move some terms of one slot to the test: those that go with what is there already first."""
+        deeds = {normal(deed.partition("@")[0]) for facet in self.workspace.vocabulary for term in facet if normal(term.term) in found for deed in term.does}
+        belongs = {normal(term.term): any(normal(place) in found for place in term.at) or normal(term.term) in deeds for term in terms}
+        names = sorted(belongs, key=lambda name: (not belongs[name], hashlib.sha256(f"{self.draw} {name}".encode()).digest()))
+        wanted = max(3, round(len(names) * max(self.share, 0.12))) - sum(name in found for name in names)
+        found |= set([name for name in names if name not in found][: max(0, wanted)])
 
     def pairs(self, number: int, own: Sequence[Mapping[str, str]] = ()) -> Iterator[Pair]:
         """So many pairs, those of the test first; `own` are fills of a person's own, which go to the training."""
@@ -189,7 +194,7 @@ class Maker:
                 break
         else:
             return None
-        self._near.update(_keys(source.writer.rules, fills))
+        self._near.add(_keys(source.writer.rules, fills))
         self._rest[split].add(_rest(source, fills))
         return Pair(asked, prompt.text, prompt.negative, name, {slot: fill.shown for slot, fill in fills.items()}, split)
 
@@ -203,13 +208,13 @@ class Maker:
         fills = {rule.name: fill for rule, fill in zip(source.writer.rules, filled, strict=True) if fill and rule.name in source.writer.shown}
         if any(normal(item.tag) in self.tests for slot in source.keyed & set(fills) for item in fills[slot].items) or self._is_near(source.writer, fills):
             return None
-        self._near.update(_keys(source.writer.rules, fills))
+        self._near.add(_keys(source.writer.rules, fills))
         asked = source.asker.instruction(fills, way, "some", dice)
         return Pair(asked, prompt.text, prompt.negative, source.writer.formula.name, {slot: fill.shown for slot, fill in fills.items()}, split)
 
     def _is_near(self, writer: Writer, fills: Mapping[str, Fill]) -> bool:
         """Does it differ in too few choices from one before?"""
-        return any(key in self._near for key in _keys(writer.rules, fills))
+        return self._near.any(_keys(writer.rules, fills))
 
     def _shares(self, source: _Source, fills: Mapping[str, Fill], split: str) -> bool:
         """Has the other side the same combination of what is not kept apart?"""
@@ -219,7 +224,7 @@ class Maker:
 def is_kept_apart(workspace: Workspace, rule: SlotRule) -> bool:
     """Are the terms of a slot either in training or in the test?"""
     traits = workspace.vocabulary.traits.get(rule.facet)
-    return rule.facet in workspace.vocabulary and (rule.facet in _PLACES or bool(traits and traits.participant) or rule.need)
+    return rule.facet in workspace.vocabulary and (rule.facet in _PLACES or bool(traits and traits.participant))
 
 
 def _rest(source: _Source, fills: Mapping[str, Fill]) -> int:
@@ -227,10 +232,35 @@ def _rest(source: _Source, fills: Mapping[str, Fill]) -> int:
 
 
 def _keys(rules: Sequence[SlotRule], fills: Mapping[str, Fill]) -> Iterator[int]:
-    """A prompt's choices with up to two of them left out: two prompts that share a key are near each other."""
-    choices = sorted((rule.facet or rule.name, fills[rule.name].shown) for rule in rules if rule.name in fills and not rule.default)
-    kept = max(1, len(choices) - (2 if len(choices) >= FAR else 1))
-    return (hash(some) for some in combinations(choices, kept))
+    """A prompt's choices with up to two of them left out, each as a number of 64 bits: two prompts that share one are near each other."""
+    choices = sorted(f"{rule.facet or rule.name}={fills[rule.name].shown}" for rule in rules if rule.name in fills and not rule.default)
+    least = max(1, len(choices) - (2 if len(choices) >= FAR else 1))
+    some = (one for kept in range(least, len(choices) + (len(choices) < 2)) for one in combinations(choices, kept))  # of two lengths, so that a longer one meets a shorter
+    return (int.from_bytes(hashlib.blake2b("\0".join(one).encode(), digest_size=8).digest()) for one in some)
+
+
+class _Seen:
+    """Numbers that were seen, in a room that does not grow: now and then one is taken for seen that was not, and a prompt is picked once more.
+
+    Source: B. H. Bloom, Space/time trade-offs in hash coding with allowable errors (1970); two signs a number.
+    """
+
+    BITS = 28
+
+    def __init__(self):
+        self._signs = bytearray(1 << (self.BITS - 3))
+
+    def add(self, numbers: Iterable[int]) -> None:
+        for number in numbers:
+            for at in self._places(number):
+                self._signs[at >> 3] |= 1 << (at & 7)
+
+    def any(self, numbers: Iterable[int]) -> bool:
+        """Was one of them seen?"""
+        return any(all(self._signs[at >> 3] >> (at & 7) & 1 for at in self._places(number)) for number in numbers)
+
+    def _places(self, number: int) -> tuple[int, int]:
+        return number & ((1 << self.BITS) - 1), number >> 32 & ((1 << self.BITS) - 1)
 
 
 def own_rows(workspace: Workspace, table: Table, formula: str, source: str, mine: bool) -> tuple[list[dict[str, str]], int]:

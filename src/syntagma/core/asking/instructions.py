@@ -14,6 +14,7 @@ from syntagma.core.vocabulary.facets import Traits
 SLIPS = 0.1  # the share of instructions with a slip of typing
 SYNONYM = 0.25  # how often a choice is called by another name of its own
 HOW_MUCH = ("none", "one", "some", "all")  # details that are said
+NOUNS = ("subject", "animal", "food", "object", "lighting", "lens", "setting", "wardrobe")  # whose other names are nouns that take an article too
 SMALL = 0.12  # the share that is typed without capitals
 
 
@@ -106,7 +107,7 @@ class Asker:
     def _form(self, form: str, fill: Fill, dice: Random) -> str:
         parts = []
         for item in fill.items:
-            words = _called(item, dice)
+            words = _called(item, dice) if form != "a" or (item.term and item.term.facet in NOUNS) else item.words
             if form == "a":
                 parts.append(_with_article(words, item))
             elif form == "place":
@@ -146,7 +147,7 @@ def _with_article(words: str, item: Item) -> str:
     determiner, _ = english.split_determiner(words)
     if determiner:
         return words
-    number = item.number if words == item.words else english.countability(words)
+    number = item.number if words == item.words and english.countability(words) != "many" else english.countability(words)
     return f"{english.article(words)} {words}" if number == "one" else words
 
 
