@@ -1,7 +1,8 @@
 """Choosing for a person: which slots of a formula are open, which terms each may take, and picks that suit what stands."""
 
+import re
 from collections.abc import Callable, Collection, Mapping, Sequence
-from functools import cached_property
+from functools import cache, cached_property
 
 from syntagma.app.composing.asked import USUAL, Taste
 from syntagma.app.workspace.workspace import Workspace
@@ -11,6 +12,7 @@ from syntagma.core.drafting.draft import Glue
 from syntagma.core.drafting.fills import Fill, Given
 from syntagma.core.formula import SlotRule
 from syntagma.core.models.refusals import refusals
+from syntagma.core.notation.json_toml import read_toml
 from syntagma.core.picking.detail import DETAILS, slots_at, take_at
 from syntagma.core.picking.nearest_terms import stands_for
 from syntagma.core.picking.picker import Deck, Picker, Want
@@ -18,9 +20,18 @@ from syntagma.core.picking.scene import SHIPPED, Scene
 from syntagma.core.picking.themes import Leaning
 from syntagma.core.vocabulary.stated import ideas
 from syntagma.core.vocabulary.terms import Facet, Term
-from syntagma.core.vocabulary.world import BadWorld, Seat, Thing
+from syntagma.core.vocabulary.world import LEAD, BadWorld, Seat, Thing
 from syntagma.core.writing.prompt_writer import Writer
+from syntagma.storage import folders
+from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble
+
+
+@cache
+def said_rules() -> list[tuple[re.Pattern[str], str]]:
+    """What plain words take for granted: patterns and worlds (data/said.toml)."""
+    rules = read_toml(read_text(folders.SHIPPED / "said.toml", "what words take for granted"))["said"]
+    return [(re.compile(rf"\b(?:{rule['pattern']})\b", re.I), rule["world"]) for rule in rules]
 
 
 class Chooser:
@@ -123,7 +134,8 @@ class Chooser:
         """What a pick has to suit: the scene of what is filled already in the text (for free text, the terms that it is like: what they
         take for granted is a guess), and the ideas that are said, the formula's fixed words among them."""
         vocabulary = self.workspace.vocabulary
-        scene, told = Scene(vocabulary, [*self.writer.compiled.granted, *self._themed]), set(self._fixed)
+        own_words = [item.words for rule, fill in zip(self.writer.rules, fills, strict=True) if fill and rule.name not in but for item in fill.items if item.term is None]
+        scene, told = Scene(vocabulary, [*self.writer.compiled.granted, *self._themed, *self._said(own_words)]), set(self._fixed)
         for rule, fill in zip(self.writer.rules, fills, strict=True):
             if not fill or rule.name in but or rule.name not in self.writer.shown:
                 continue
@@ -137,6 +149,11 @@ class Chooser:
             if own:
                 scene.add(self._seats[rule.name], own, guessed=any(item.term is None for item in fill.items))
         return scene, told
+
+    def _said(self, texts: Sequence[str]) -> list[Thing]:
+        """What words of a person's own take for granted, where that is plain: at night, in a kitchen."""
+        read = self.workspace.vocabulary.dimensions.world
+        return [Thing(Seat("", "", None, LEAD), found[0], read(world)) for text in texts for pattern, world in said_rules() if (found := pattern.search(text))]
 
     def against(self, slot: str, fills: Sequence[Fill | None]) -> Callable[[Term], str]:
         """What says why a term in a slot takes for granted what the other fills rule out, in words; "" where it does not."""

@@ -132,6 +132,7 @@ class Business(_Part):
     mascot: str = ""
     things: str = ""
     changes: str = ""
+    stirs: str = ""
     avoid: list[str] = []
     budget: float | None = None
     look: Look = field(default_factory=Look)

@@ -6,16 +6,19 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, NamedTuple
 
+from syntagma.core import english
 from syntagma.core.campaign.business import Business, Place
 from syntagma.core.notation.json_toml import read_toml
 
 SUBJECTS = ("business", "offer", "season", "audience", "person", "work", "topic", "step")
-_FIELD = re.compile(r"\{(\w+)\.([\w-]+)\}")
+_FIELD = re.compile(r"\{(\w+)\.([\w-]+)(?:\|([^|}]*)\|([^|}]*))?\}")  # a field, and the verb that it takes as many and as one
+FURTHER_PLACE, FURTHER_ONE = 14, 7  # how much less urgent a piece is that is shown somewhere already, or is one more of its kind
 MOST = 6  # pieces of one kind at one place
 
 
 class Kind(NamedTuple):
-    """A kind of piece. `formula` by the kind of offer ("default" for all others); `fills` and `why` hold fields of the business."""
+    """A kind of piece. `formula` by the kind of offer ("default" for all others); `fills` (several: the first of which all is known)
+    and `why` hold fields of the business."""
 
     name: str
     about: str
@@ -23,7 +26,7 @@ class Kind(NamedTuple):
     needs: tuple[str, ...]
     at: tuple[str, ...]
     formula: Mapping[str, str]
-    fills: Mapping[str, str]
+    fills: Mapping[str, tuple[str, ...]]
     priority: int
     count: int
     why: tuple[str, ...]
@@ -59,7 +62,7 @@ def read_kinds(text: str) -> dict[str, Kind]:
         formula = said["formula"]
         found[name] = Kind(
             name, str(said.get("about", "")), tuple(said["per"]), tuple(said.get("needs", ())), tuple(said["at"]), {"default": formula} if isinstance(formula, str) else dict(formula),
-            dict(said.get("fills", {})), int(said.get("priority", 50)), int(said.get("count", 2)), tuple(said.get("why", ())), tuple(said.get("vary", ())), int(said.get("most", MOST)),
+            {slot: (words,) if isinstance(words, str) else tuple(words) for slot, words in said.get("fills", {}).items()}, int(said.get("priority", 50)), int(said.get("count", 2)), tuple(said.get("why", ())), tuple(said.get("vary", ())), int(said.get("most", MOST)),
         )  # fmt: skip
     return found
 
@@ -88,8 +91,9 @@ def planned(business: Business, kinds: Mapping[str, Kind]) -> Planned:
             found.append(subjects)
         if not found:
             missing[kind.name] = f"nothing is said of {' and '.join(sorted(lacks)) or ' and '.join(kind.per)}"
-        for place in places:
-            pieces += [_piece(kind, subjects, place) for subjects in found[: kind.most]]
+        for i, place in enumerate(places):
+            some = [_piece(kind, subjects, place) for subjects in found[: kind.most]]
+            pieces += [piece._replace(priority=max(1, piece.priority - FURTHER_PLACE * i - FURTHER_ONE * j)) for j, piece in enumerate(some)]
     return Planned(sorted(pieces, key=lambda piece: -piece.priority), missing)
 
 
@@ -145,7 +149,14 @@ def _filled(text: str, subjects: Mapping[str, Any]) -> str:
     values = {match[0]: _value(f"{match[1]}.{match[2]}", subjects) for match in _FIELD.finditer(text)}
     if not all(values.values()):
         return ""
-    return _FIELD.sub(lambda m: _as_prose(values[m[0]]), text)
+
+    def said(match: re.Match[str]) -> str:
+        words = _as_prose(values[match[0]])
+        plain = _value(f"{match[1]}.{match[2].lower()}", subjects)
+        verb = match[3] if english.countability(english.split_determiner(plain)[1]) == "many" else match[4]
+        return f"{words} {verb}" if verb else words
+
+    return _FIELD.sub(said, text)
 
 
 def _as_prose(said: str) -> str:
@@ -158,7 +169,7 @@ def _piece(kind: Kind, subjects: Mapping[str, Any], place: Place) -> Piece:
     known = {**subjects, "place": place}
     offer = subjects.get("offer")
     formula = kind.formula.get(offer.kind if offer is not None else "", kind.formula["default"])
-    fills = {slot: said for slot, text in kind.fills.items() if (said := _fill(text, known))}
+    fills = {slot: said for slot, texts in kind.fills.items() if (said := next(filter(None, (_fill(text, known) for text in texts)), ""))}
     why = " ".join(said for text in kind.why if (said := _filled(text, known)))
     named = {subject: getattr(one, "name", "") or getattr(one, "role", "") or getattr(one, "who", "") for subject, one in subjects.items()}
     name = "\0".join((kind.name, *(f"{subject}={word}" for subject, word in named.items()), place.name))

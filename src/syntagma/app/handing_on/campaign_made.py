@@ -1,0 +1,332 @@
+"""A campaign made: a folder a place, a page a piece, an index, one page of HTML, the prompts to send. What nothing touched stays as it is."""
+
+import json
+import re
+from collections.abc import Mapping, Sequence
+from hashlib import sha256
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from syntagma.app.composing.asked import PICK, Ask, Taste
+from syntagma.app.composing.composer import Composed, Composer, troubles
+from syntagma.app.handing_on.campaigns import APPROVED, Campaign, Row, parameters_of, shape_of, total
+from syntagma.app.workspace.html_pages import data_uri, page
+from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.diagnostics.findings import ERROR
+from syntagma.core.drafting.fills import BadFills
+from syntagma.core.fitting.limits import TooLong
+from syntagma.core.formula.tree import SlotRule
+from syntagma.core.models.prices import priced
+from syntagma.core.writing.prompt import Manner
+from syntagma.formats.archive import safe_name
+from syntagma.storage.files import make_folder, read_text, write_text
+from syntagma.storage.library import LIBRARY, Library
+from syntagma.storage.trouble import Trouble
+
+BOOK = "made.json"
+INVENTED = ("action", "setting", "hour", "weather", "wardrobe", "pose", "era", "architecture", "ambience", "sound-effect", "music")  # beside those who take part
+EVERYDAY = "everyday"  # the theme of a business that names none
+TRIES = 12  # other picks, where one has a word that is to be avoided
+
+
+class Shown(NamedTuple):
+    """A piece made: its row, records of its prompts by model (the first is sent), what varies (slot, words), a picture, and what there is to say."""
+
+    row: Row
+    records: list[dict[str, Any]]
+    others: dict[str, str]
+    varied: list[tuple[str, list[str]]]
+    said: list[str]
+    picture: str
+    path: str
+    fresh: bool
+
+
+class Made(NamedTuple):
+    """What came of it: the pieces, how many were made anew, files of a person's that were left, pages of pieces that are gone."""
+
+    folder: Path
+    pieces: list[Shown]
+    fresh: int
+    own: list[str]
+    gone: list[str]
+
+
+def make(workspace: Workspace, campaign: Campaign, folder: Path, anew: bool = False) -> Made:
+    """Make all that is approved. Raises Trouble."""
+    wanted = [row for row in campaign.rows if row.status == APPROVED]
+    if not wanted:
+        raise Trouble(f"nothing of {campaign.name} is approved yet", f"look at {campaign.plan.name}, then: syntagma campaign plan {campaign.name} --approve all", 2)
+    make_folder(folder)
+    book = _book(folder / BOOK)
+    pieces, own, marks = [], [], {}
+    for number, row in enumerate(wanted, 1):
+        mark = _mark(workspace, campaign, row)
+        kept = book.get(row.piece.id, {})
+        fresh = anew or kept.get("mark") != mark
+        shown = _made(workspace, campaign, row) if fresh else _again(row, kept)
+        shown = shown._replace(picture=_picture(workspace, shown.records), fresh=fresh, path=kept.get("path") or _path(row, number, {p.path for p in pieces} | {str(k.get("path")) for k in book.values()}))
+        target = folder / shown.path
+        text = _markdown(campaign, shown)
+        there = read_text(target) if target.is_file() else None
+        if there is not None and not anew and kept.get("page") and sha256(there.encode()).hexdigest() != kept["page"]:
+            own.append(shown.path)  # somebody wrote into it
+            marks[row.piece.id] = {**kept, "mark": mark, "records": shown.records}
+        else:
+            if there != text:
+                make_folder(target.parent)
+                write_text(target, text)
+            marks[row.piece.id] = {
+                "mark": mark, "path": shown.path, "page": sha256(text.encode()).hexdigest(), "records": shown.records, "others": shown.others, "varied": shown.varied, "said": shown.said,
+            }  # fmt: skip
+        pieces.append(shown)
+    gone = [str(kept.get("path")) for name, kept in book.items() if name not in marks]
+    write_text(folder / BOOK, json.dumps(marks, ensure_ascii=False, indent=1, sort_keys=True) + "\n")
+    write_text(folder / "prompts.jsonl", _lines(piece for piece in pieces))
+    write_text(folder / "new.jsonl", _lines(piece for piece in pieces if piece.fresh))
+    write_text(folder / "index.md", _index(campaign, pieces))
+    write_text(folder / "index.html", page("campaign.html.j2", **_page(campaign, pieces)))
+    return Made(folder, pieces, sum(piece.fresh for piece in pieces), own, gone)
+
+
+def _lines(pieces: Any) -> str:
+    return "".join(json.dumps(record, ensure_ascii=False) + "\n" for piece in pieces for record in piece.records)
+
+
+def _book(path: Path) -> dict[str, dict[str, Any]]:
+    if not path.is_file():
+        return {}
+    try:
+        found = json.loads(read_text(path))
+        return {str(name): dict(kept) for name, kept in found.items()}
+    except (ValueError, AttributeError, TypeError):
+        raise Trouble(f"{path} can't be read: it says what was made", "delete it, and everything is made again") from None
+
+
+def _mark(workspace: Workspace, campaign: Campaign, row: Row) -> str:
+    """What a piece depends on, in short: its own row, the look, the words to avoid, its formula and model."""
+    business = campaign.business
+    formula = workspace.formula(row.piece.formula, business.look.mounts)[0]
+    known = [
+        row.piece.fills, row.piece.why, row.count, row.ratio, row.place.size, row.place.seconds, row.place.seen, row.model, row.others, business.look.fills, business.look.themes, business.avoid, formula.text,
+        [workspace.mount(name)[0].text for name in business.look.mounts], row.note, campaign.kinds[row.piece.kind].about if row.piece.kind in campaign.kinds else "",
+    ]  # fmt: skip
+    return sha256(json.dumps(known, ensure_ascii=False, default=str, sort_keys=True).encode()).hexdigest()[:16]
+
+
+def _again(row: Row, kept: Mapping[str, Any]) -> Shown:
+    varied = [(str(slot), list(words)) for slot, words in kept.get("varied", ())]
+    return Shown(row, list(kept["records"]), dict(kept.get("others", {})), varied, list(kept.get("said", ())), "", str(kept["path"]), False)
+
+
+def _path(row: Row, number: int, taken: set[str]) -> str:
+    stem = f"{safe_name(row.place.name, 'place')}/{safe_name(row.piece.title, 'piece')}".lower()
+    found, at = f"{stem}.md", 1
+    while found in taken:
+        at += 1
+        found = f"{stem}-{at}.md"
+    return found
+
+
+def _made(workspace: Workspace, campaign: Campaign, row: Row) -> Shown:
+    """The prompts of a piece: the first as it is meant, each further with other choices in what is to be varied."""
+    piece, business, said = row.piece, campaign.business, []
+    draw = int(piece.id, 16) % 1_000_000
+    composer = _composer(workspace, campaign, row, row.model, draw)
+    given = {**_left_alone(composer, workspace), **fills_for(composer.writer.rules, piece.fills, business.look.fills, workspace)}
+    own = " ".join([*given.values(), *(fixed for name in business.look.mounts for fixed in [workspace.mount(name)[0].text])])
+    avoid = [word for word in business.avoid if not _avoided(own, [word])]
+    said += [f"“{word}” is to be avoided, and stands in the words of the business itself" for word in business.avoid if word not in avoid]
+    first = _composed(composer, given, avoid, 0, said)
+    named = first.writer.compiled.named(first.fills)
+    facets = {rule.name: rule.facet for rule in composer.writer.rules if not rule.default}
+    open_ = [slot for slot in piece.vary if facets.get(slot) in workspace.vocabulary and not given.get(slot)] or list(first.picked)[-1:]
+    further = [slot for slot in first.picked if slot not in open_]
+    every = [first]
+    while len(every) < row.count:
+        rest = {slot: fill.shown for slot, fill in named.items() if fill and slot not in open_}
+        other = _composed(composer, {**given, **rest, **dict.fromkeys(open_, PICK)}, avoid, len(every), said, {one.prompt.text for one in every})
+        if other.prompt.text not in {one.prompt.text for one in every}:
+            every.append(other)
+        elif further:
+            open_ = [*open_, further.pop()]  # what was to be varied has no more to give
+        else:
+            said.append(f"{row.count} were asked for, and {len(every)} {'differ' if len(every) > 1 else 'is all'}: nothing else goes with what is said")
+            break
+    records = []
+    for number, one in enumerate(every, 1):
+        record = dict(one.record)
+        record["row"] = {"campaign": campaign.name, "piece": piece.id, "kind": piece.kind, "place": row.place.name, "variation": str(number)}
+        records.append(record)
+    said += [f"{finding.message}; {finding.remedy}" for finding in first.findings if finding.kind == ERROR or finding.code in ("fill-dropped", "phrase-dropped")]
+    others = {}
+    for model in row.others:
+        try:
+            fills = {slot: fill.shown for slot, fill in named.items() if fill}
+            others[model] = _composer(workspace, campaign, row, model, draw).compose(fills).prompt.text
+        except (BadFills, TooLong, Trouble) as wrong:
+            said.append(f"not for {model}: {wrong}")
+    varied = [(slot, list(dict.fromkeys(fill.shown for one in every if (fill := one.writer.compiled.named(one.fills)[slot])))) for slot in open_]
+    return Shown(row, records, others, [(slot, words) for slot, words in varied if words], list(dict.fromkeys(said)), "", "", True)
+
+
+def _composer(workspace: Workspace, campaign: Campaign, row: Row, model: str, draw: int) -> Composer:
+    look = campaign.business.look
+    profile = workspace.model(model or None)
+    parameters = parameters_of(profile, row.place, row.ratio) if profile.name else {}
+    ask = Ask(row.piece.formula, model or None, look.mounts, Taste(look.themes or [EVERYDAY], "usual", draw), True, (), Manner(parameters=parameters))
+    return Composer(workspace, ask, False)
+
+
+def _composed(composer: Composer, given: Mapping[str, str], avoid: Sequence[str], number: int, said: list[str], taken: set[str] = frozenset()) -> Composed:  # type: ignore[assignment]
+    """One prompt with its open slots picked, without a word that is to be avoided, and none of those `taken`. Raises Trouble."""
+    found: Composed | None = None
+    for turn in range(TRIES):
+        try:
+            found = composer.compose(given, number=number * TRIES + turn)
+        except Trouble:  # nothing goes with the rest: what is given stands alone
+            composer = Composer(composer.workspace, composer.ask._replace(pick=False), False)
+            found = composer.compose(given)
+        except (BadFills, TooLong) as wrong:
+            told = troubles(wrong)[0]
+            raise Trouble(f"{composer.writer.formula.name}: {told.message}", told.remedy) from None
+        if not _avoided(found.prompt.text, avoid) and found.prompt.text not in taken:
+            return found
+    assert found is not None
+    if words := _avoided(found.prompt.text, avoid):
+        said.append(f"“{words[0]}” is to be avoided, and nothing else was found that goes with the rest")
+    return found
+
+
+def _left_alone(composer: Composer, workspace: Workspace) -> dict[str, str]:
+    """The slots that nothing is picked for: who and what is seen, what they do and where, is the business's to say."""
+    traits = workspace.vocabulary.traits
+    return {rule.name: "" for rule in composer.writer.rules if not rule.need and (rule.facet in INVENTED or ((of := traits.get(rule.facet)) and of.participant))}
+
+
+def _avoided(text: str, avoid: Sequence[str]) -> list[str]:
+    return [word for word in avoid if re.search(rf"\b{re.escape(word)}\b", text, re.I)]
+
+
+def fills_for(rules: Sequence[SlotRule], said: Mapping[str, str], look: Mapping[str, str], workspace: Workspace) -> dict[str, str]:
+    """What a piece says, in the slots of its formula: main, deed and where find their slots by what those take; what has no slot goes."""
+    traits = workspace.vocabulary.traits
+    facets = {rule.name: rule.facet for rule in rules}
+    takes_part = [rule for rule in rules if (of := traits.get(rule.facet)) and of.participant]
+    main = next((rule.name for rule in [*(r for r in takes_part if r.need), *(r for r in rules if r.need and r.facet), *takes_part]), "")
+    roles = {
+        "main": main, "deed": next((name for name, facet in facets.items() if facet == "action"), ""),
+        "where": next((name for name, facet in facets.items() if facet == "setting" and name != main), ""),
+    }  # fmt: skip
+    found = {}
+    for name, words in {**look, **said}.items():
+        slot = roles.get(name, name) if name not in facets else name
+        if slot not in facets:
+            slot = next((one for one, facet in facets.items() if facet == name), "")
+        if slot:
+            found[slot] = words
+    return found
+
+
+def _picture(workspace: Workspace, records: Sequence[Mapping[str, Any]]) -> str:
+    """A kept picture of one of the prompts, the best marked first, as it stands in a page; "" where there is none."""
+    if not workspace.folder or not (workspace.folder / LIBRARY).is_file():
+        return ""
+    from syntagma.app.results.pages import LARGE, Thumbnails
+
+    with Library(workspace.folder, True).whole() as library:
+        texts = [str(record["text"]) for record in records]
+        found = [
+            library.get(row[0])
+            for text in texts
+            for row in library.base.execute("select id from kept where dropped = '' and text = ? order by coalesce(mark, 0) desc, id desc limit 1", (text,))
+        ]
+        for kept in sorted(found, key=lambda one: -(one.mark or one.judged or 0)):
+            if small := Thumbnails(library).of(kept, LARGE // 2):
+                return data_uri(small)
+    return ""
+
+
+def _settings(row: Row) -> list[tuple[str, str]]:
+    wanted = shape_of(row.place)
+    ratio = row.ratio + (f" (cut to {wanted} afterwards)" if wanted and wanted != row.ratio else "")
+    return [(name, said) for name, said in (("model", row.model), ("shape", ratio), ("size", row.place.size), ("seconds", str(row.place.seconds or "")), ("pictures", str(row.count)), ("cost", _cost(row))) if said]
+
+
+def _cost(row: Row) -> str:
+    return "" if row.cost is None else priced(round(row.cost, 2), row.currency)
+
+
+def _vary(shown: Shown) -> list[str]:
+    tried = {slot for slot, _ in shown.varied}
+    lines = [f"{slot}: {'; '.join(words)}" for slot, words in shown.varied]
+    rest = [slot for slot in shown.row.piece.vary if slot not in tried]
+    return lines + ([f"then {' and '.join(rest)}"] if rest else [])
+
+
+def _title(shown: Shown) -> str:
+    title = shown.row.piece.title
+    return title[:1].upper() + title[1:]
+
+
+def _markdown(campaign: Campaign, shown: Shown) -> str:
+    row = shown.row
+    kind = campaign.kinds[row.piece.kind]
+    lines = [f"# {_title(shown)}", "", f"*{row.place.name}{f', seen {row.place.seen}' if row.place.seen else ''}*", "", f"{kind.about[:1].upper()}{kind.about[1:]}.", "", "## Why", "", row.piece.why, "", "## The prompts", ""]
+    for number, record in enumerate(shown.records, 1):
+        lines += [f"### {number}" if len(shown.records) > 1 else "", "", "```text", str(record["text"]), "```", ""]
+        if record.get("negative"):
+            lines += ["What to keep out:", "", "```text", str(record["negative"]), "```", ""]
+    for model, text in shown.others.items():
+        lines += [f"### For {model}", "", "```text", text, "```", ""]
+    lines += ["## Settings", "", "| | |", "| --- | --- |", *(f"| {name} | {said} |" for name, said in _settings(row)), "", "## What to vary", "", *(f"- {line}" for line in _vary(shown)), ""]
+    if shown.said or row.note:
+        lines += ["## Notes", "", *(f"- {line}" for line in (*shown.said, *filter(None, [row.note]))), ""]
+    return re.sub(r"\n{3,}", "\n\n", "\n".join(lines)).rstrip() + "\n"
+
+
+def _by_place(pieces: Sequence[Shown]) -> dict[str, list[Shown]]:
+    found: dict[str, list[Shown]] = {}
+    for shown in pieces:
+        found.setdefault(shown.row.place.name, []).append(shown)
+    return found
+
+
+def _summary(campaign: Campaign, pieces: Sequence[Shown]) -> str:
+    rows = [shown.row for shown in pieces]
+    return f"{len(rows)} pieces for {len(_by_place(pieces))} places, {sum(row.count for row in rows)} pictures and clips, {total(rows)}"
+
+
+def _index(campaign: Campaign, pieces: Sequence[Shown]) -> str:
+    lines = [f"# {campaign.business.name}", "", *filter(None, [campaign.business.does and f"{campaign.business.does[:1].upper()}{campaign.business.does[1:]}."]), "", f"{_summary(campaign, pieces)}.", ""]
+    for place, some in _by_place(pieces).items():
+        lines += [f"## {place}", ""]
+        lines += [f"- [{_title(shown)}]({_link(shown.path)}): {shown.row.piece.why}" for shown in some] + [""]
+    return "\n".join(lines).rstrip() + "\n"
+
+
+def _link(path: str) -> str:
+    from urllib.parse import quote
+
+    return quote(path)
+
+
+def _page(campaign: Campaign, pieces: Sequence[Shown]) -> dict[str, Any]:
+    """What the page of the whole campaign is laid out with."""
+    places = []
+    for name, some in _by_place(pieces).items():
+        place = some[0].row.place
+        cards = [
+            {
+                "title": _title(shown), "why": shown.row.piece.why, "about": campaign.kinds[shown.row.piece.kind].about, "picture": shown.picture, "ratio": _frame(shown.row.ratio), "settings": _settings(shown.row),
+                "prompts": [{"text": record["text"], "negative": record.get("negative", "")} for record in shown.records], "others": list(shown.others.items()), "vary": _vary(shown), "said": [*shown.said, *filter(None, [shown.row.note])],
+            }
+            for shown in some
+        ]  # fmt: skip
+        places.append({"name": name, "seen": place.seen, "shape": " · ".join(filter(None, (shape_of(place), place.size, f"{place.seconds} s" if place.seconds else ""))), "cards": cards})
+    return {"business": campaign.business.name, "does": campaign.business.does, "summary": _summary(campaign, pieces), "places": places}
+
+
+def _frame(ratio: str) -> str:
+    match = re.fullmatch(r"(\d+(?:\.\d+)?):(\d+(?:\.\d+)?)", ratio)
+    return f"{match[1]} / {match[2]}" if match else "3 / 2"

@@ -1,0 +1,267 @@
+"""A campaign's plan: what serves a business, with reasons and costs, as a table that its owner approves, changes, strikes; kept when the plan is made again."""
+
+import csv
+import re
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+from syntagma.app.batches.rows_made import quoted
+from syntagma.app.workspace.tables import read_table
+from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.campaign.business import Business, Place, read_business
+from syntagma.core.campaign.planning import Kind, Piece, planned, read_kinds
+from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.models.prices import priced
+from syntagma.core.models.profile import Profile
+from syntagma.core.notation.toml_writer import pair
+from syntagma.formats.cells import HarmlessCells
+from syntagma.storage.files import read_text, whole_file, write_new
+from syntagma.storage.folders import SHIPPED
+from syntagma.storage.trouble import Trouble
+
+BUSINESS, PLAN, KINDS = ".campaign.toml", ".plan.csv", "campaign.toml"
+OPEN, APPROVED, STRUCK, LATER = "open", "approved", "struck", "later"
+STATUSES = (OPEN, APPROVED, STRUCK, LATER)
+COLUMNS = ("piece", "status", "priority", "what", "place", "pictures", "cost", "why", "formula", "model", "ratio", "size", "seconds", "note")
+PERSONS = ("status", "pictures", "note")  # columns that stay as a person left them
+
+
+class Row(NamedTuple):
+    """One piece of the plan with what it costs: its model, shape and size, and what a person said of it."""
+
+    piece: Piece
+    place: Place
+    model: str
+    others: tuple[str, ...]
+    ratio: str
+    count: int
+    cost: float | None
+    currency: str
+    status: str
+    note: str
+
+    def cells(self) -> dict[str, str]:
+        """The row as the table has it."""
+        money = "" if self.cost is None else priced(round(self.cost, 2), self.currency)
+        return {
+            "piece": self.piece.id, "status": self.status, "priority": str(self.piece.priority), "what": self.piece.title, "place": self.place.name, "pictures": str(self.count), "cost": money, "why": self.piece.why,
+            "formula": self.piece.formula, "model": self.model, "ratio": self.ratio, "size": self.place.size, "seconds": str(self.place.seconds or ""), "note": self.note,
+        }  # fmt: skip
+
+
+class Campaign(NamedTuple):
+    """A business with its plan: the rows, and the kinds of piece that were not planned, each with what is missing."""
+
+    name: str
+    folder: Path
+    business: Business
+    kinds: Mapping[str, Kind]
+    rows: list[Row]
+    missing: Mapping[str, str]
+
+    @property
+    def plan(self) -> Path:
+        return self.folder / f"{self.name}{PLAN}"
+
+
+def new_campaign(name: str, answers: Mapping[str, str]) -> Path:
+    """Write the file that describes a business, to be filled in; with what was answered already. Raises Trouble."""
+    path = Path(name if name.endswith(BUSINESS) else f"{name}{BUSINESS}")
+    if path.exists():
+        raise Trouble(f"{path} is there already", f"change it in any editor, then: syntagma campaign plan {name}")
+    text = read_text(SHIPPED / "briefs" / "campaign.toml", "what a business is asked")
+    for key, said in answers.items():
+        line = pair(key, said)
+        text = re.sub(rf'^(?:# )?{key} = ".*"', lambda m, line=line: line, text, count=1, flags=re.M)
+    write_new(path, text)
+    return path
+
+
+def kinds_of(workspace: Workspace) -> dict[str, Kind]:
+    """The kinds of piece: those that ship, the person's own and the workspace's over them. Raises Trouble."""
+    found = {}
+    for layer in workspace.layers:
+        path = layer.path / KINDS
+        if path.is_file():
+            try:
+                found |= read_kinds(read_text(path, "kinds of piece"))
+            except (ValueError, KeyError, TypeError, AttributeError) as wrong:
+                raise Trouble(f"{workspace.shown(path)} can't be read ({wrong})", "a kind has per, at, formula, fills, why: docs/campaigns.md") from None
+    return found
+
+
+def campaign(workspace: Workspace, name: str) -> Campaign:
+    """The campaign of a business by its name or file, planned; what a person said of its pieces stays. Raises Trouble or Refused."""
+    path = Path(name) if name.endswith(".toml") else Path(f"{name}{BUSINESS}")
+    if not path.is_file():
+        there = [one.name.removesuffix(BUSINESS) for one in sorted(Path().glob(f"*{BUSINESS}"))]
+        raise Trouble(f"there is no campaign “{name}” here", perhaps(name, there, f"begin it: syntagma campaign new {Path(name).name.removesuffix(BUSINESS)}"), 2)
+    business = read_business(read_text(path, "a business"), str(path))
+    kinds = kinds_of(workspace)
+    plan = planned(business, kinds)
+    own = path.name.removesuffix(".toml").removesuffix(".campaign")
+    before = _said(path.parent / f"{own}{PLAN}")
+    rows = _within([_row(workspace, business, piece, before.get(piece.id, {})) for piece in plan.pieces], business.budget, before)
+    return Campaign(own, path.parent, business, kinds, rows, plan.missing)
+
+
+def _said(path: Path) -> dict[str, dict[str, str]]:
+    """What a person said of pieces, by their ids. Raises Trouble or Refused."""
+    if not path.is_file():
+        return {}
+    columns, rows, mistakes = read_table(str(path))
+    if mistakes:
+        raise Refused(mistakes)
+    if "piece" not in columns or "status" not in columns:
+        raise Trouble(f"{path} has lost its columns piece and status", "put them back, or delete the file: the plan is made again")
+    found = {}
+    for row in rows:
+        status = row.cells.get("status", "").strip().lower() or OPEN
+        if status not in STATUSES:
+            raise Trouble(f"{path}:{row.line}: “{status}” is no status", perhaps(status, STATUSES, f"write {', '.join(STATUSES)}"))
+        found[row.cells["piece"]] = {**row.cells, "status": status}
+    return found
+
+
+def _row(workspace: Workspace, business: Business, piece: Piece, said: Mapping[str, str]) -> Row:
+    place = next(one for one in business.place if one.name == piece.place)
+    media = workspace.formula(piece.formula)[0].head.media or "image"
+    models = models_for(workspace, business, media)
+    profile = workspace.model(models[0]) if models else None
+    ratio = shape_of(place)
+    made = nearest_ratio(profile, ratio) if profile else ratio
+    number = said.get("pictures", "").strip()
+    count = int(number) if re.fullmatch(r"[1-9]\d{0,3}", number) else piece.count
+    each = quoted(profile, parameters_of(profile, place, made), "") if profile else None
+    return Row(
+        piece, place, models[0] if models else "", tuple(models[1:]), made, count, None if each is None else each * count, profile.price.currency if profile and profile.price else "", said.get("status", ""), said.get("note", ""),
+    )  # fmt: skip
+
+
+def models_for(workspace: Workspace, business: Business, media: str) -> list[str]:
+    """The generators for stills or clips: those of the business, else the workspace's where it makes such, else the first that does. Raises Trouble."""
+    own = business.models.clip if media == "video" else business.models.still
+    named = [name.strip() for name in own.split(",") if name.strip()]
+    for name in named:
+        makes = workspace.model(name).makes
+        if makes and makes != media:
+            raise Trouble(f"{name} makes no {'clips' if media == 'video' else 'stills'}", "mend [models] in the business file", 2)
+    settled = workspace.settings.get("model", "")
+    for name in [settled] if settled and not named else []:
+        if workspace.model(name).makes in ("", media):
+            named = [name]
+    return named or [name for name in workspace.models() if workspace.model(name).makes == media][:1]
+
+
+def shape_of(place: Place) -> str:
+    """The shape of a place: as it is said, else by its size; "" where nothing is."""
+    if place.ratio:
+        return place.ratio
+    match = re.match(r"^\s*(\d+(?:\.\d+)?)\s*[x×]\s*(\d+(?:\.\d+)?)", place.size)
+    return f"{match[1]}:{match[2]}" if match else ""
+
+
+def nearest_ratio(profile: Profile, ratio: str) -> str:
+    """The shape of a model's that comes nearest to one; the one itself where the model names none."""
+    values = [str(value) for value in profile.parameter["ratio"].values] if "ratio" in profile.parameter else []
+    wanted = _number(ratio)
+    if not values or not wanted or ratio in values:
+        return ratio
+    shaped = [value for value in values if _number(value)]
+    return min(shaped, key=lambda value: abs(_number(value) / wanted - 1)) if shaped else ratio
+
+
+def _number(ratio: str) -> float:
+    wide, sign, high = ratio.partition(":")
+    try:
+        return float(wide) / float(high) if sign else 0.0
+    except (ValueError, ZeroDivisionError):
+        return 0.0
+
+
+def parameters_of(profile: Profile, place: Place, ratio: str) -> dict[str, str]:
+    """The parameters that a place asks for, as far as the model has them."""
+    found = {}
+    if ratio and "ratio" in profile.parameter:
+        found["ratio"] = ratio
+    if place.seconds and "seconds" in profile.parameter:
+        found["seconds"] = str(place.seconds)
+    return found
+
+
+def _within(rows: list[Row], budget: float | None, before: Mapping[str, Mapping[str, str]]) -> list[Row]:
+    """Rows with a status each: what a person said; else open while the budget lasts, and later behind it. What was put off is looked at again."""
+    spent = sum(row.cost or 0.0 for row in rows if row.status == APPROVED)
+    found = []
+    for row in rows:
+        if row.status in (APPROVED, STRUCK):
+            found.append(row)
+            continue
+        fits = budget is None or spent + (row.cost or 0.0) <= budget
+        spent += (row.cost or 0.0) if fits else 0.0
+        found.append(row._replace(status=OPEN if fits else LATER))
+    return found
+
+
+def set_status(found: Campaign, words: Sequence[str], status: str) -> tuple[Campaign, int]:
+    """Approve or strike pieces: by id (or its beginning), kind, place, or all that are open. Raises Trouble."""
+    meant: set[str] = set()
+    for word in words:
+        some = {
+            row.piece.id for row in found.rows
+            if (word == "all" and row.status == OPEN) or word in (row.piece.kind, row.place.name) or (len(word) > 3 and row.piece.id.startswith(word))
+        }  # fmt: skip
+        if not some:
+            names = sorted({row.piece.kind for row in found.rows} | {row.place.name for row in found.rows})
+            raise Trouble(f"“{word}” is no piece of this plan", perhaps(word, names, f"name an id, all, or {', '.join(names[:6])} …"), 2)
+        meant |= some
+    return found._replace(rows=[row._replace(status=status) if row.piece.id in meant else row for row in found.rows]), len(meant)
+
+
+def save_plan(found: Campaign, target: Path | None = None) -> Path:
+    """Write the plan as a table (.csv; a copy as .xlsx too). Raises Trouble."""
+    path = target or found.plan
+    rows = [row.cells() for row in found.rows]
+    if path.suffix.lower() == ".xlsx":
+        from syntagma.formats.xlsx import write_looked_over
+
+        with whole_file(path) as file:
+            write_looked_over(file.buffer, found.name, COLUMNS, [[row[name] for name in COLUMNS] for row in rows], {"status": STATUSES}, "")
+        return path
+    if path.suffix.lower() != ".csv":
+        raise Trouble(f"a plan is not written as {path}", "name it .csv or .xlsx", 2)
+    cells = HarmlessCells()
+    with whole_file(path) as file:
+        out = csv.writer(file)
+        out.writerow(COLUMNS)
+        out.writerows(cells.row([row[name] for name in COLUMNS]) for row in rows)
+    return path
+
+
+def take_plan(found: Campaign, source: Path) -> Campaign:
+    """A copy of the plan that somebody changed: its status, numbers and notes. Raises Trouble or Refused."""
+    said = _said(source)
+    unknown = [name for name in said if name not in {row.piece.id for row in found.rows}]
+    if unknown and len(unknown) == len(said):
+        raise Trouble(f"{source} is no copy of this plan", "take the copy of the campaign that is named")
+    rows = []
+    for row in found.rows:
+        of = said.get(row.piece.id)
+        if of is None:
+            rows.append(row)
+            continue
+        number = of.get("pictures", "").strip()
+        count = int(number) if re.fullmatch(r"[1-9]\d{0,3}", number) else row.count
+        rows.append(row._replace(status=of["status"], note=of.get("note", row.note), count=count, cost=None if row.cost is None else row.cost / row.count * count))
+    return found._replace(rows=rows)
+
+
+def total(rows: Sequence[Row]) -> str:
+    """What rows cost together, a currency each."""
+    sums: dict[str, float] = {}
+    for row in rows:
+        if row.cost is not None:
+            sums[row.currency] = sums.get(row.currency, 0.0) + row.cost
+    return ", ".join(priced(round(amount, 2), currency) for currency, amount in sums.items()) or "no price known"
