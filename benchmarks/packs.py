@@ -63,7 +63,7 @@ def hostile(dice: random.Random) -> dict[str, bytes]:
         "a picture that is none": packed({"pictures/lighting/lamp.png": b"<svg onload=alert(1)>"}),
         "a page as a picture": packed({"pictures/lighting/lamp.html": b"<script>"}),
         "formulas of a sheet": packed({"vocabulary/lighting.csv": b'term,gloss\n=HYPERLINK("http://evil.invalid"),x\n@SUM(1),y\n'}),
-        "control characters": packed({"vocabulary/lighting.csv": "term,gloss\nlamp\x1b[2J,x\n".encode()}),
+        "control characters": packed({"vocabulary/lighting.csv": b"term,gloss\nlamp\x1b[2J,x\n"}),
         "a broken table": packed({"vocabulary/lighting.csv": b'term,gloss\n"never closed,' + b"x" * 100_000}),
         "a template": packed({"formulas/one.formula": b"{{ ''.__class__.__mro__ }}"}),
         "settings": packed({"syntagma.toml": b'model = "x"\n'}),

@@ -19,13 +19,6 @@ DISPLAY = ":77"
 FERRY = 'medium=linocut vessel="cream-and-green car ferry" action="easing off its berth" setting="slack-water harbour"'
 SHOTS = {
     "terms": ['terms --find "soft side light"'],
-    "term": [
-        'term add setting "ferry kiosk" --place "at a ferry kiosk" --gloss "Hatch, lamp and tea: queues form" --tags "sea; warm; night"',
-        'term star "ferry kiosk"',
-        'term note "ferry kiosk" "for the winter posters"',
-        "terms --starred",
-        'compose crossing-poster medium=linocut vessel="night purser" setting="ferry kiosk" light="strings of festoon bulbs"',
-    ],
     "formulas": ["formulas crossing-poster"],
     "picking": [
         'compose photograph subject="harbour pilot" --theme night --draw 8 --model dunlin-still',
@@ -36,12 +29,6 @@ SHOTS = {
         'compose photograph --from "a tired harbour pilot reading a paper on a wet quay, lit by sodium quay lamps, shot on an 85mm lens" --pick',
     ],
     "fill": ["fill poster --model curlew-still"],
-    "making": [
-        'formula new label "a label for [a subject], [a technique], in [palette], with room for a name"',
-        'mount new frost --opening "a cold morning print" --closing "wide, pale margins" --negative "warm tones" --settles palette',
-        'theme new quayside --lean sea:2,night --avoid city:2 --prefer "lighting=sodium quay lamps"',
-        "compose label --theme quayside --mount frost --pick --draw 5",
-    ],
     "models": ["models --for photograph", "models curlew-still"],
     "fit": [
         "fit from-a-letter.txt --model dunlin-still",
@@ -73,8 +60,8 @@ SHOTS = {
     "batches": ['sheet show crossings --where "model=curlew-still"', "collect"],
     "effects": ["effects lights"],
 }
-PAGES = {"film": "ticket-nine.html", "gallery": "lights.html", "judge": "lights-judge.html"}  # pages of the tour, in a browser (Debian's chromium, chromium-driver)
-KEYED = {"judge": ["Oda", "\ue007", "4", "k", "s", "s", "m"]}  # what is typed on a page before it is taken
+PAGES = {"film": "ticket-nine.html", "gallery": "lights.html", "judge": "lights-judge.html", "form": "island-schools.html", "campaign": "ferries/index.html"}  # pages of the tour, in a browser (Debian's chromium, chromium-driver)
+KEYED = {"judge": ["Oda", "\ue007", "4", "k", "s", "s", "m"], "form": ["\ue004", "Ines, 4b\ue004", "linocut\ue004", "brave\ue004", "my uncle's rowing boat\ue004", "coming home with one lamp\ue004", "open tidal sound\ue004", "sea smoke"]}  # what is typed on a page before it is taken
 TYPED = {"fill": ["lino\t\r", "rain-dark\r", "car f", "\t\r", "eas", "\t\r", "pick\r", "\r", "sea"]}  # a second between
 DRAFTS = """An linocut of a ferry in the the harbour, , sodium lamps /shape 2x3 /shape 2x3
 Two lamp on a quay, a purser with ink on his cuffs, blood-red light, no blood /shape 5x8 /sed 7

@@ -111,7 +111,7 @@ def test_start(tmp_path):
 def test_tour(tmp_path):
     out = good(tmp_path, "tour", "there")
     assert "ended with status" not in out and "213 judgements taken" in out and re.search(r"sodium quay lamps +\+0\.\d\d .* better", out)
-    records = [json.loads(line) for p in (tmp_path / "there").glob("*.jsonl") if p.name != "next.jsonl" for line in p.read_text("utf-8").splitlines()]
+    records = [json.loads(line) for p in (tmp_path / "there").glob("*.jsonl") if p.name != "next.jsonl" and not p.name.startswith("asked-") for line in p.read_text("utf-8").splitlines()]
     texts = [r["text"] for r in records if r["model"] in ("curlew-still", "dunlin-still")]
     assert len(texts) >= 40 and len(set(texts)) == len(texts)
     for record in records:
@@ -124,7 +124,7 @@ def test_every_help_has_examples_that_work(tmp_path):
     import shlex
 
     good(tmp_path, "start", "demo")
-    commands = "facets terms formulas mounts themes models model compose expand fit check read recast compare condense learn brief"
+    commands = "facets terms formulas mounts themes models model compose expand fit check read recast compare condense learn brief form dataset"
     for command in commands.split():
         text = good(tmp_path, command, "--help")
         examples = text.split("examples:\n")[1].strip().splitlines()

@@ -8,7 +8,7 @@ row 3 explains, row 4 (hidden) names the slots for whoever reads the table back;
 """
 
 from collections.abc import Callable, Sequence
-from typing import IO
+from typing import IO, NamedTuple
 
 from syntagma.core import english
 from syntagma.core.english import word_lists
@@ -89,15 +89,23 @@ class _Place:
         self.value, self.row, self.determiner, self.rest, self.number, self.sound = value, row, determiner, rest, number, sound
 
 
+class _Known(NamedTuple):
+    """Where the word lists lie by which words of one's own are told apart."""
+
+    determiners: str
+    prepositions: str
+    yoo: str
+    silent: str
+    numbers: str
+
+
 class _Interpreter:
     """The formulas of one row, out of the table."""
 
     def __init__(self, table: FormTable, letter: Callable[[int], str], cells: dict[str, list[str]]):
         self.table, self.cells = table, cells
         self.parts, self.working = _Parts(letter), _Columns(letter)
-        self.determiners = self.parts.add(sorted(word_lists.DETERMINERS))
-        self.prepositions = self.parts.add(sorted(word_lists.PREPOSITIONS))
-        self.yoo, self.silent, self.numbers = self.parts.add(YOO), self.parts.add(SILENT), self.parts.add(word_lists.NUMBERS[1:])
+        self.known = _Known(*map(self.parts.add, (sorted(word_lists.DETERMINERS), sorted(word_lists.PREPOSITIONS), YOO, SILENT, word_lists.NUMBERS[1:])))
         self.ranges = {(f.slot, key): self.parts.add(values) for f in table.fields if f.names for key, values in f.columns.items()}
         self.places = {f.slot: self._places(f) for f in table.fields}
         self.counts = {f.slot: self._count(f) for f in table.fields if f.number}
@@ -133,7 +141,7 @@ class _Interpreter:
                 row = self.working.add(f'=IF({value}="",0,IFERROR(MATCH({plain},{keys},0),0))')
             word = f'LEFT({value},FIND(" ",{value}&" ")-1)'
             owned = f"AND(LEN({word})>2,OR(RIGHT({word},2)=\"'s\",RIGHT({word},2)=\"’s\"),NOT(EXACT(LEFT({value},1),LOWER(LEFT({value},1)))))"
-            leads = f'AND(ISNUMBER(FIND(" ",{value})),OR(ISNUMBER(MATCH(LOWER({word}),{self.determiners},0)),{owned}))'
+            leads = f'AND(ISNUMBER(FIND(" ",{value})),OR(ISNUMBER(MATCH(LOWER({word}),{self.known.determiners},0)),{owned}))'
             determiner = self.working.add(f'=IF({row}>0,"",IF({leads},{word},""))')
             rest = self.working.add(f'=IF({determiner}="",{value},MID({value},LEN({determiner})+2,9999))')
             found.append(_Place(value, row, determiner, rest, self.working.add("=" + self._number(rest)), self.working.add("=" + self._sound(rest))))
@@ -148,14 +156,14 @@ class _Interpreter:
 
     def _sound(self, rest: str) -> str:
         """a or an, by the first letters."""
-        yoo, silent = (f"ISNUMBER(MATCH(LOWER(LEFT({rest},{size})),{where},0))" for size, where in ((3, self.yoo), (4, self.silent)))
+        yoo, silent = (f"ISNUMBER(MATCH(LOWER(LEFT({rest},{size})),{where},0))" for size, where in ((3, self.known.yoo), (4, self.known.silent)))
         vowel = f'ISNUMBER(FIND(LOWER(LEFT({rest}&"-",1)),"aeiou8"))'
         return f'IF({silent},"an",IF({yoo},"a",IF({vowel},"an","a")))'
 
     def _count(self, field: Field) -> str:
         """How many, as a number; 0 where it says none."""
         value = self.places[field.slot][0].value
-        return self.working.add(f"=IF({value}=\"\",0,IFERROR(MATCH(LOWER({value}),{self.numbers},0),IFERROR(VALUE({value}),0)))")
+        return self.working.add(f"=IF({value}=\"\",0,IFERROR(MATCH(LOWER({value}),{self.known.numbers},0),IFERROR(VALUE({value}),0)))")
 
     def _picked(self, group: GroupForm, key: str, place: _Place) -> str:
         """What a column holds of the term that is chosen."""
@@ -164,7 +172,7 @@ class _Interpreter:
     def _group(self, group: GroupForm) -> str:
         """A noun group in words; the cell that holds it."""
         modifiers, sound = self._modifiers(group)
-        count = self.counts.get(group.count, "0")
+        count = self.counts.get(group.counted, "0")
         places = self.places[group.head]
         members = []
         for j, place in enumerate(places):
@@ -195,13 +203,13 @@ class _Interpreter:
 
         if not place.row or place.row == "0":
             return '""'
-        if not group.count:
+        if not group.counted:
             return form("")
         many = f'SUBSTITUTE({form("many-")},"{COUNT}",{self._said(count)})'
         return f"IF({count}=0,{form('')},IF({count}=1,{form('one-')},{many}))"
 
     def _said(self, count: str) -> str:
-        return f'IFERROR(INDEX({self.numbers},IF({count}>12,99,{count})),TEXT({count},"0"))'
+        return f'IFERROR(INDEX({self.known.numbers},IF({count}>12,99,{count})),TEXT({count},"0"))'
 
     def _own(self, group: GroupForm, place: _Place, modifiers: str, sound: str, count: str, first: str, last: str) -> str:
         """Words of one's own within the group: an article by the signs that there are."""
@@ -213,18 +221,18 @@ class _Interpreter:
         if group.form == "place" and not group.article:
             article = f'IF({number}="one",{heard}&" ","")'
         front = f'IF({place.determiner}="",{article},IF({own_a},{heard}&" ",{place.determiner}&" "))'
-        if group.count:
+        if group.counted:
             said = self._said(count)
             front = f'IF({count}>0,{joined(text("the ") if group.article == "the" else text(""), said)}&" ",{front})'
         core = either(last, place.rest, bare(place.rest))
         if group.after:
-            after = f"IF({count}>1,{text(' ' + group.after_many)},{text(' ' + group.after)})" if group.count else text(" " + group.after)
+            after = f"IF({count}>1,{text(' ' + group.after_many)},{text(' ' + group.after)})" if group.counted else text(" " + group.after)
             core = joined(core, after)
         whole = joined(front, before, core)
         if group.form != "place":
             return whole
         word = f'LOWER(LEFT({place.value},FIND(" ",{place.value}&" ")-1))'
-        there = f'AND(ISNUMBER(FIND(" ",{place.value})),ISNUMBER(MATCH({word},{self.prepositions},0)))'
+        there = f'AND(ISNUMBER(FIND(" ",{place.value})),ISNUMBER(MATCH({word},{self.known.prepositions},0)))'
         return f"IF({there},{place.value},{joined(text('in '), whole)})"
 
     def _modifiers(self, group: GroupForm) -> tuple[str, str]:

@@ -108,7 +108,7 @@ def _mark(workspace: Workspace, campaign: Campaign, row: Row) -> str:
     business = campaign.business
     formula = workspace.formula(row.piece.formula, business.look.mounts)[0]
     known = [
-        row.piece.fills, row.piece.why, row.count, row.ratio, row.place.size, row.place.seconds, row.place.seen, row.model, row.others, business.look.fills, business.look.themes, business.avoid, formula.text,
+        row.piece.fills, row.piece.why, row.pictures, row.ratio, row.place.size, row.place.seconds, row.place.seen, row.model, row.others, business.look.fills, business.look.themes, business.avoid, formula.text,
         [workspace.mount(name)[0].text for name in business.look.mounts], row.note, campaign.kinds[row.piece.kind].about if row.piece.kind in campaign.kinds else "",
     ]  # fmt: skip
     return sha256(json.dumps(known, ensure_ascii=False, default=str, sort_keys=True).encode()).hexdigest()[:16]
@@ -143,7 +143,7 @@ def _made(workspace: Workspace, campaign: Campaign, row: Row) -> Shown:
     open_ = [slot for slot in piece.vary if facets.get(slot) in workspace.vocabulary and not given.get(slot)] or list(first.picked)[-1:]
     further = [slot for slot in first.picked if slot not in open_]
     every = [first]
-    while len(every) < row.count:
+    while len(every) < row.pictures:
         rest = {slot: fill.shown for slot, fill in named.items() if fill and slot not in open_}
         other = _composed(composer, {**given, **rest, **dict.fromkeys(open_, PICK)}, avoid, len(every), said, {one.prompt.text for one in every})
         if other.prompt.text not in {one.prompt.text for one in every}:
@@ -151,7 +151,7 @@ def _made(workspace: Workspace, campaign: Campaign, row: Row) -> Shown:
         elif further:
             open_ = [*open_, further.pop()]  # what was to be varied has no more to give
         else:
-            said.append(f"{row.count} were asked for, and {len(every)} {'differ' if len(every) > 1 else 'is all'}: nothing else goes with what is said")
+            said.append(f"{row.pictures} were asked for, and {len(every)} {'differ' if len(every) > 1 else 'is all'}: nothing else goes with what is said")
             break
     records = []
     for number, one in enumerate(every, 1):
@@ -250,7 +250,7 @@ def _picture(workspace: Workspace, records: Sequence[Mapping[str, Any]]) -> str:
 def _settings(row: Row) -> list[tuple[str, str]]:
     wanted = shape_of(row.place)
     ratio = row.ratio + (f" (cut to {wanted} afterwards)" if wanted and wanted != row.ratio else "")
-    return [(name, said) for name, said in (("model", row.model), ("shape", ratio), ("size", row.place.size), ("seconds", str(row.place.seconds or "")), ("pictures", str(row.count)), ("cost", _cost(row))) if said]
+    return [(name, said) for name, said in (("model", row.model), ("shape", ratio), ("size", row.place.size), ("seconds", str(row.place.seconds or "")), ("pictures", str(row.pictures)), ("cost", _cost(row))) if said]
 
 
 def _cost(row: Row) -> str:
@@ -294,7 +294,7 @@ def _by_place(pieces: Sequence[Shown]) -> dict[str, list[Shown]]:
 
 def _summary(campaign: Campaign, pieces: Sequence[Shown]) -> str:
     rows = [shown.row for shown in pieces]
-    return f"{len(rows)} pieces for {len(_by_place(pieces))} places, {sum(row.count for row in rows)} pictures and clips, {total(rows)}"
+    return f"{len(rows)} pieces for {len(_by_place(pieces))} places, {sum(row.pictures for row in rows)} pictures and clips, {total(rows)}"
 
 
 def _index(campaign: Campaign, pieces: Sequence[Shown]) -> str:

@@ -36,7 +36,7 @@ class Row(NamedTuple):
     model: str
     others: tuple[str, ...]
     ratio: str
-    count: int
+    pictures: int
     cost: float | None
     currency: str
     status: str
@@ -46,7 +46,7 @@ class Row(NamedTuple):
         """The row as the table has it."""
         money = "" if self.cost is None else priced(round(self.cost, 2), self.currency)
         return {
-            "piece": self.piece.id, "status": self.status, "priority": str(self.piece.priority), "what": self.piece.title, "place": self.place.name, "pictures": str(self.count), "cost": money, "why": self.piece.why,
+            "piece": self.piece.id, "status": self.status, "priority": str(self.piece.priority), "what": self.piece.title, "place": self.place.name, "pictures": str(self.pictures), "cost": money, "why": self.piece.why,
             "formula": self.piece.formula, "model": self.model, "ratio": self.ratio, "size": self.place.size, "seconds": str(self.place.seconds or ""), "note": self.note,
         }  # fmt: skip
 
@@ -133,7 +133,7 @@ def _row(workspace: Workspace, business: Business, piece: Piece, said: Mapping[s
     ratio = shape_of(place)
     made = nearest_ratio(profile, ratio) if profile else ratio
     number = said.get("pictures", "").strip()
-    count = int(number) if re.fullmatch(r"[1-9]\d{0,3}", number) else piece.count
+    count = int(number) if re.fullmatch(r"[1-9]\d{0,3}", number) else piece.pictures
     each = quoted(profile, parameters_of(profile, place, made), "") if profile else None
     return Row(
         piece, place, models[0] if models else "", tuple(models[1:]), made, count, None if each is None else each * count, profile.price.currency if profile and profile.price else "", said.get("status", ""), said.get("note", ""),
@@ -253,8 +253,8 @@ def take_plan(found: Campaign, source: Path) -> Campaign:
             rows.append(row)
             continue
         number = of.get("pictures", "").strip()
-        count = int(number) if re.fullmatch(r"[1-9]\d{0,3}", number) else row.count
-        rows.append(row._replace(status=of["status"], note=of.get("note", row.note), count=count, cost=None if row.cost is None else row.cost / row.count * count))
+        count = int(number) if re.fullmatch(r"[1-9]\d{0,3}", number) else row.pictures
+        rows.append(row._replace(status=of["status"], note=of.get("note", row.note), pictures=count, cost=None if row.cost is None else row.cost / row.pictures * count))
     return found._replace(rows=rows)
 
 

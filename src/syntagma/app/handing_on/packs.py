@@ -63,10 +63,10 @@ def make_pack(workspace: Workspace, said: Mapping[str, str], only: Sequence[str]
         files[f"plans/{safe_name(plan.stem, 'plan')}.toml"] = text.encode()
     if only:
         files = _only(files, only)
-    for path in [path for path in files if path.startswith("models/")]:
-        files[path], off = without_service(files[path].decode("utf-8"))
+    for profile in [path for path in files if path.startswith("models/")]:
+        files[profile], off = without_service(files[profile].decode("utf-8"))
         if off:
-            left.append(f"the service of {path[7:-5]}: whoever takes the profile binds their own")
+            left.append(f"the service of {profile[7:-5]}: whoever takes the profile binds their own")
     if KNOWN in files:
         files[KNOWN], away = _people(files[KNOWN].decode("utf-8"), people)
         left += [f"{name}, who is real (--people takes real ones too)" for name in away]
@@ -257,7 +257,8 @@ class Taker:
         own_columns, own_rows, _ = read_rows(read_text(target), str(target))
         own = {normal(row.cells.get("term", "")): row.cells for row in own_rows}
         new = {key: cells for key, cells in coming.items() if key not in own}
-        found, changed = [], dict(own)
+        found: list[Change] = []
+        changed: dict[str, Mapping[str, str]] = dict(own)
         for key, cells in coming.items():
             if key in own and _said(own[key]) != _said(cells):
                 name = f"{facet}/{cells['term']}"
@@ -286,7 +287,7 @@ class Taker:
             target = self.folder / file
             try:
                 text = self.pack.files[file].decode("utf-8")
-                people = read_known(text, file) if file == KNOWN else read_facets(text, file)
+                people: Mapping[str, object] = read_known(text, file) if file == KNOWN else read_facets(text, file)
                 coming = tomlkit.parse(text)
             except (Refused, ValueError) as wrong:
                 said_ = wrong.mistakes[0].message if isinstance(wrong, Refused) else str(wrong)
@@ -296,7 +297,7 @@ class Taker:
             changed = False
             for name in people:
                 table, own = coming[name], there.get(name)
-                if file == KNOWN and people[name].real and not self.people:
+                if getattr(people[name], "real", False) and not self.people:
                     found.append(Change(kind, name, LEFT, "a real person: taken only with --people"))
                 elif own is None or self._may(kind, name):
                     outcome = NEW if own is None else SAME if own.unwrap() == table.unwrap() else REPLACED

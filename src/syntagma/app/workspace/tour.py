@@ -81,7 +81,7 @@ def summary(folder: Path, shown: str) -> list[str]:
     """What the tour leaves: how many prompts, for how many models, all different."""
     texts: list[tuple[str, str]] = []
     for path in sorted(folder.glob("*.jsonl")):
-        texts += [(r.get("model", ""), r["text"]) for line in path.read_text("utf-8").splitlines() for r in [json.loads(line)]]
+        texts += [(r.get("model", ""), r["text"]) for line in path.read_text("utf-8").splitlines() for r in [json.loads(line)] if "text" in r]
     models = sorted({model for model, _ in texts})
     files = sorted(p.name for p in folder.iterdir() if p.is_file() and p.name != SETTINGS)
     return [

@@ -37,7 +37,7 @@ def _new(call) -> int:
         from prompt_toolkit.output import create_output
 
         output = create_output(stdout=sys.stderr)
-        output.enable_cpr = False
+        output.enable_cpr = False  # type: ignore[attr-defined]
         session = PromptSession(output=output)
         for key, words in QUESTIONS:
             terminal.say((words, terminal.NAME))
@@ -77,7 +77,7 @@ def _plan(call) -> int:
     for status, rows in counts.items():
         if rows:
             budget = f" (the budget is {found.business.budget:g})" if status == LATER else ""
-            terminal.say((f"{status:<9}", terminal.NAME), f"{len(rows)} pieces, {sum(row.count for row in rows)} pictures and clips, {total(rows)}{budget}")
+            terminal.say((f"{status:<9}", terminal.NAME), f"{len(rows)} pieces, {sum(row.pictures for row in rows)} pictures and clips, {total(rows)}{budget}")
     if found.missing and call.all:
         terminal.say()
         for kind, why in found.missing.items():

@@ -45,8 +45,8 @@ def _made(workspace, call) -> int:
     import json
     from contextlib import ExitStack
 
-    from syntagma.app.handing_on.dataset_costs import Tokens
-    from syntagma.app.handing_on.datasets import Maker
+    from syntagma.app.handing_on.dataset.costs import Tokens
+    from syntagma.app.handing_on.dataset.making import Maker
     from syntagma.storage.files import whole_file
 
     maker = Maker(workspace, call.formulas, call.model, int(call.draw), call.test)
@@ -85,7 +85,7 @@ def _own(workspace, call) -> list[dict[str, str]]:
     """Fills of the person's own, and what of them stays out. Raises Trouble."""
     found: list[dict[str, str]] = []
     if call.rows:
-        from syntagma.app.handing_on.datasets import own_rows
+        from syntagma.app.handing_on.dataset.making import own_rows
         from syntagma.app.workspace.tables import read_table
 
         rows, left = own_rows(workspace, read_table(call.rows), call.formulas[0], call.rows, call.mine)
@@ -93,7 +93,7 @@ def _own(workspace, call) -> list[dict[str, str]]:
         if left:
             terminal.say(f"{left} row{'s' if left != 1 else ''} of {call.rows} stay{'' if left != 1 else 's'} out: somebody else filled them in (--mine, where they have agreed)")
     if call.kept is not None:
-        from syntagma.app.handing_on.kept_examples import kept_fills
+        from syntagma.app.handing_on.dataset.kept_examples import kept_fills
 
         fills, forbidden = kept_fills(workspace, call.formulas[0], call.kept)
         found += fills
@@ -103,7 +103,7 @@ def _own(workspace, call) -> list[dict[str, str]]:
 
 
 def _costs(workspace, call, counted) -> None:
-    from syntagma.app.handing_on.dataset_costs import Prices, cost_lines, pays_after
+    from syntagma.app.handing_on.dataset.costs import Prices, cost_lines, pays_after
 
     prices = Prices(call.price_training, call.price_use, call.price_general, int(call.epochs), int(call.uses))
     lines = cost_lines(workspace, call.formulas, call.model, counted, prices)
@@ -118,7 +118,7 @@ def _costs(workspace, call, counted) -> None:
 
 
 def _checked(workspace, call) -> int:
-    from syntagma.app.handing_on.dataset_checks import check, read_examples
+    from syntagma.app.handing_on.dataset.checks import check, read_examples
     from syntagma.core.diagnostics.places import Refused
     from syntagma.storage.trouble import Trouble
 

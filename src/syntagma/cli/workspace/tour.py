@@ -1,6 +1,7 @@
 """tour: the whole job on the demo data, step by step."""
 
 import os
+from contextlib import chdir
 from pathlib import Path
 
 from syntagma.cli import args, terminal
@@ -30,8 +31,10 @@ def run(call) -> int:
                     for line in edited(step["edit"]):
                         terminal.say(line, error=False)
                     continue
-                terminal.say((f"$ syntagma {step['run']}", terminal.NAME), error=False)
-                status = main(step["words"])
+                where = f"({step['in']}) " if "in" in step else ""
+                terminal.say((f"{where}$ syntagma {step['run']}", terminal.NAME), error=False)
+                with chdir(step.get("in", ".")):
+                    status = main(step["words"])
                 if status not in (step.get("statuses") or [step.get("status", 0)]):
                     worst = max(worst, status or 1)
                     terminal.say((f"this step ended with status {status}", terminal.WRONG))

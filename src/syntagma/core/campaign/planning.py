@@ -28,14 +28,14 @@ class Kind(NamedTuple):
     formula: Mapping[str, str]
     fills: Mapping[str, tuple[str, ...]]
     priority: int
-    count: int
+    pictures: int
     why: tuple[str, ...]
     vary: tuple[str, ...]
     most: int
 
 
 class Piece(NamedTuple):
-    """One piece: what kind, for what (by subject), where shown, by which formula and fills, why, how urgent, how many. `id` stays while that stays."""
+    """One piece: what kind, for what (by subject), where shown, by which formula and fills, why, how urgent, how many pictures. `id` stays while that stays."""
 
     id: str
     kind: str
@@ -45,7 +45,7 @@ class Piece(NamedTuple):
     fills: Mapping[str, str]
     why: str
     priority: int
-    count: int
+    pictures: int
     vary: tuple[str, ...]
 
     @property
@@ -173,7 +173,7 @@ def _piece(kind: Kind, subjects: Mapping[str, Any], place: Place) -> Piece:
     why = " ".join(said for text in kind.why if (said := _filled(text, known)))
     named = {subject: getattr(one, "name", "") or getattr(one, "role", "") or getattr(one, "who", "") for subject, one in subjects.items()}
     name = "\0".join((kind.name, *(f"{subject}={word}" for subject, word in named.items()), place.name))
-    return Piece(hashlib.sha256(name.encode()).hexdigest()[:10], kind.name, named, place.name, formula, fills, why, _urgent(kind, subjects), kind.count, kind.vary)
+    return Piece(hashlib.sha256(name.encode()).hexdigest()[:10], kind.name, named, place.name, formula, fills, why, _urgent(kind, subjects), kind.pictures, kind.vary)
 
 
 def _fill(text: str, subjects: Mapping[str, Any]) -> str:

@@ -9,7 +9,7 @@ from itertools import product
 from typing import Any, NamedTuple
 
 from syntagma.core import english
-from syntagma.core.drafting.draft import Glue, Noun, PairMark, PhrasePlan, lay_out, plan_phrase
+from syntagma.core.drafting.draft import Branch, Glue, Noun, PairMark, PhrasePlan, lay_out, plan_phrase
 from syntagma.core.drafting.fills import Fill, Item, cleaned, free_item, item_of_term, stands
 from syntagma.core.english import word_lists
 from syntagma.core.formula.tree import Condition, Formula, Group, SlotRule, Word
@@ -58,7 +58,7 @@ class GroupForm(NamedTuple):
     after: str
     after_many: str
     after_number: str
-    count: str
+    counted: str
     columns: dict[str, str]
     fragile: bool
 
@@ -315,7 +315,7 @@ def _groups_of(plan: PhrasePlan) -> list[Group]:
         token = todo.pop(0)
         if isinstance(token, Group):
             found.append(token)
-        elif hasattr(token, "tokens"):
+        elif isinstance(token, Branch):
             todo = [*token.tokens, *todo]
     return found
 

@@ -1,0 +1,1 @@
+"""Data sets of instruction and prompt: made, reckoned, looked over."""
