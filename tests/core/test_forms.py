@@ -10,8 +10,8 @@ import pytest
 
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
-from syntagma.core.formula import read_formula
 from syntagma.core.forms.table import COUNT, FormTable, Uncompilable, form_table
+from syntagma.core.formula import read_formula
 from syntagma.core.models import PLAIN
 from syntagma.core.seeing.cut_out import cut_out
 from syntagma.core.writing.prompt_writer import Writer
@@ -86,6 +86,11 @@ def put_together(table: FormTable, row: dict[str, list[str]]) -> str:
     for i in range(len(lines) - 1, -1, -1):
         if table.phrases[i].hanging and not (lines[i + 1 : i + 2] or [""])[0]:
             lines[i] = ""
+    return chained(table, lines, lambda phrase: not phrase.heads or phrase.templates[sum(2**i for i, head in enumerate(phrase.heads) if words(head))].closed)
+
+
+def chained(table: FormTable, lines: list[str], closed) -> str:
+    """Lines with their seams."""
     out, before, passed = "", None, False
     for i, (phrase, text) in enumerate(zip(table.phrases, lines, strict=True)):
         if not text:
@@ -100,9 +105,8 @@ def put_together(table: FormTable, row: dict[str, list[str]]) -> str:
         elif before[1].soft or lines[before[0]][-1] in ",;:":
             out += before[1].end + " " + text
         else:
-            closed = not before[1].heads or before[1].templates[sum(2**k for k, head in enumerate(before[1].heads) if words(head))].closed
             stutters = lines[before[0]].split()[-1].lower() == text.split()[0].lower()
-            out += (" " if phrase.joined and before[0] == i - 1 and closed and not stutters else ", ") + text
+            out += (" " if phrase.joined and before[0] == i - 1 and closed(before[1]) and not stutters else ", ") + text
         before, passed = (i, phrase), False
     return out + (before[1].end if before[1].sentence else "." if passed else "")
 

@@ -12,7 +12,7 @@ from typing import IO, NamedTuple
 
 from syntagma.core import english
 from syntagma.core.english import word_lists
-from syntagma.core.forms.table import COUNT, SILENT, YOO, Field, FormTable, GroupForm, PhraseForm, Template, Waits
+from syntagma.core.forms.table import COUNT, PERSONAL, SILENT, YOO, Field, FormTable, GroupForm, PhraseForm, Template, Waits
 from syntagma.core.vocabulary.terms import normal
 from syntagma.formats.xlsx import AREA
 
@@ -97,6 +97,7 @@ class _Known(NamedTuple):
     yoo: str
     silent: str
     numbers: str
+    personal: str
 
 
 class _Interpreter:
@@ -105,7 +106,7 @@ class _Interpreter:
     def __init__(self, table: FormTable, letter: Callable[[int], str], cells: dict[str, list[str]]):
         self.table, self.cells = table, cells
         self.parts, self.working = _Parts(letter), _Columns(letter)
-        self.known = _Known(*map(self.parts.add, (sorted(word_lists.DETERMINERS), sorted(word_lists.PREPOSITIONS), YOO, SILENT, word_lists.NUMBERS[1:])))
+        self.known = _Known(*map(self.parts.add, (sorted(word_lists.DETERMINERS), sorted(word_lists.PREPOSITIONS), YOO, SILENT, word_lists.NUMBERS[1:], PERSONAL)))
         self.ranges = {(f.slot, key): self.parts.add(values) for f in table.fields if f.names for key, values in f.columns.items()}
         self.places = {f.slot: self._places(f) for f in table.fields}
         self.counts = {f.slot: self._count(f) for f in table.fields if f.number}
@@ -133,7 +134,8 @@ class _Interpreter:
         keys = self.parts.add([normal(name) for name in field.names]) if field.names else ""
         found = []
         for cell, instead in zip(own, default, strict=True):
-            value = self.working.add("=" + (f"IF({blank},{text(instead)},TRIM({cell}))" if any(default) else f"TRIM({cell})"))
+            typed = f'IF(RIGHT(TRIM({cell}),1)=",",TRIM(LEFT(TRIM({cell}),LEN(TRIM({cell}))-1)),TRIM({cell}))'
+            value = self.working.add("=" + (f"IF({blank},{text(instead)},{typed})" if any(default) else typed))
             row = "0"
             if keys:
                 key = f'SUBSTITUTE(SUBSTITUTE(SUBSTITUTE(LOWER({value}),"-"," "),"_"," "),"’","\'")'
@@ -142,7 +144,9 @@ class _Interpreter:
             word = f'LEFT({value},FIND(" ",{value}&" ")-1)'
             owned = f"AND(LEN({word})>2,OR(RIGHT({word},2)=\"'s\",RIGHT({word},2)=\"’s\"),NOT(EXACT(LEFT({value},1),LOWER(LEFT({value},1)))))"
             leads = f'AND(ISNUMBER(FIND(" ",{value})),OR(ISNUMBER(MATCH(LOWER({word}),{self.known.determiners},0)),{owned}))'
-            determiner = self.working.add(f'=IF({row}>0,"",IF({leads},{word},""))')
+            second = f'MID({value},LEN({word})+2,FIND(" ",{value}&"  ",LEN({word})+2)-LEN({word})-2)'
+            somebodys = f"AND(ISNUMBER(MATCH(LOWER({word}),{self.known.personal},0)),OR(RIGHT({second},2)=\"'s\",RIGHT({second},2)=\"’s\"),LEN({value})>LEN({word})+LEN({second})+1)"
+            determiner = self.working.add(f'=IF({row}>0,"",IF({leads},IF({somebodys},{word}&" "&{second},{word}),""))')
             rest = self.working.add(f'=IF({determiner}="",{value},MID({value},LEN({determiner})+2,9999))')
             found.append(_Place(value, row, determiner, rest, self.working.add("=" + self._number(rest)), self.working.add("=" + self._sound(rest))))
         return found

@@ -11,6 +11,7 @@ from syntagma.core.notation.late_regex import regex
 
 _WORD = regex(r"[^\s,;:()]+")
 _LONG = regex("|".join(rf"{re.escape(d)}\b" for d in sorted(w.LONG_DETERMINERS, key=len, reverse=True)), re.I)
+_SOMEONES = regex(r"(?:my|your|his|her|our|their) [\w-]+(?:['’]s|s['’])(?=\s)", re.I)  # my uncle's
 _POSSESSIVE = regex(r"[A-Z][\w-]*(?:['’]s|s['’])(?=\s)")
 _LINKS = frozenset("of the at on in and de la von van upon".split())
 
@@ -21,7 +22,7 @@ def split_determiner(text: str) -> tuple[str, str]:
     long = _LONG.match(text)
     if long and long.end() < len(text) and text[long.end()] == " ":
         return text[: long.end()], text[long.end() :].lstrip()
-    possessive = _POSSESSIVE.match(text)
+    possessive = _SOMEONES.match(text) or _POSSESSIVE.match(text)
     if possessive:
         return possessive.group(), text[possessive.end() :].lstrip()
     first, space, rest = text.partition(" ")

@@ -22,6 +22,7 @@ COUNT = "¤"  # stands for the number in what leads a counted noun
 MANY = 1357  # a number that is written in digits, and found again
 MOST_HEADS = 6  # in one phrase: its templates are two to the power of them
 YOO = ("uni", "use", "usu", "uto", "eur", "euc", "ewe", "one", "onc", "ura", "uro")  # written with a vowel, said without one
+PERSONAL = ("my", "your", "his", "her", "our", "their")  # before somebody's: my uncle's
 SILENT = ("hour", "hone", "hono", "heir")
 
 
@@ -122,7 +123,7 @@ class FormTable(NamedTuple):
         phrases = [{**p._asdict(), "waits": p.waits and p.waits._asdict(), "templates": [t and {"lead": t.lead, "closed": t.closed, "then": [list(x) for x in t.then]} for t in p.templates]} for p in self.phrases]
         return {
             "fields": [one._asdict() for one in self.fields], "groups": [one._asdict() for one in self.groups], "phrases": phrases,
-            "words": {"determiners": sorted(word_lists.DETERMINERS), "prepositions": sorted(word_lists.PREPOSITIONS), "yoo": YOO, "silent": SILENT, "numbers": word_lists.NUMBERS},
+            "words": {"determiners": sorted(word_lists.DETERMINERS), "prepositions": sorted(word_lists.PREPOSITIONS), "yoo": YOO, "silent": SILENT, "personal": PERSONAL, "numbers": word_lists.NUMBERS},
         }  # fmt: skip
 
 
