@@ -50,6 +50,9 @@ SENT = '{"text": "x", "model": "godwit-motion", "film": {"kind": "clip", "second
 COPY = "id,status,takes,text,negative,model,seed,cost,findings,note,seen\nr1,approved,2,another hen,,curlew-still,4,4 credits,,why,\n,open,1,a hare,,curlew-still,,,,,\nr9,struck,1,gone,,,,,,,"
 ANSWER = "Here are your prompts:\n1. A linocut of a car ferry. Bold simple shapes, clear space at the top for lettering\n2. nothing\n"
 TEMPLATE = "# {{ formula }}\n{% for p in phrases %}{{ p.words }}\n{% endfor %}"
+CAMPAIGN = 'name = "x"\nsite = "a shed"\nthings = "a; b; c; d"\nbudget = 9\n[look]\nfills = { palette = "ink blue" }\n[[offer]]\nname = "loaves"\nkind = "food"\nwhat = "a loaf"\nnew = true\nsince = "now"\n[[place]]\nname = "feed"\nkind = "feed"\nsize = "3x4"\n[[place]]\nname = "page"\nkind = "web"\nratio = "3:2"\n'
+KINDS = '[kind.odd]\nper = ["offer"]\nat = ["feed"]\nformula = "photograph"\nfills = { main = "{offer.what}" }\nwhy = ["{offer.Name|are|is} odd."]\nvary = ["light"]\n'
+PAIRS = '{"instruction": "a hen", "prompt": "A linocut of a hen", "formula": "poster", "fills": {"subject": "hen"}, "split": "test"}\n{"messages": [{"role": "user", "content": "a fox"}, {"role": "assistant", "content": "A fox, fog"}]}\n'
 SETTINGS = 'model = "curlew-still"\n'
 
 # What is put into good files: each breaks some reader somewhere.
@@ -93,13 +96,14 @@ def kinds() -> list[Kind]:
         ["board", "{}", "--model", "whimbrel-motion", "--set", "1/2/1=Longer than it was before.", "--out", "t.fountain"],
     ]  # fmt: skip
     pictures = [
-        ["keep", "{}", "--prompt", "a red fox"], ["keep", "{}"], ["keep", "{}", "--prompt", "a fox", "--sign", "signed", "--bare", "bare"], ["see", "{}"], ["see", "{}", "--json"], ["read", "{}"], ["near", "{}", "{}"],
+        ["keep", "{}", "--prompt", "a red fox"], ["bundle", "--out", "b.zip", "--use", "mine", "--size", "40x40", "--cut-out", "--ground", "transparent"], ["keep", "{}"], ["keep", "{}", "--prompt", "a fox", "--sign", "signed", "--bare", "bare"], ["see", "{}"], ["see", "{}", "--json"], ["read", "{}"], ["near", "{}", "{}"],
         ["compose", "poster", "medium=linocut", "subject=x", "--like", "{}"], ["term", "picture", "medium", "linocut", "{}"],
     ]  # fmt: skip
     kept = [
         ["kept"], ["kept", "--find", "fox", "--mark", "2"], ["kept", "1"], ["kept", "1", "--compose", "medium=linocut"], ["kept", "drop", "1"], ["kept", "money", "label"], ["kept", "backup", "all.zip"],
-        ["gallery", "--out", "g.html"], ["judge", "x", "--page", "j.html"], ["effects", "x"], ["terms", "medium", "--page", "t.html"], ["keep", "good.png", "--prompt", "a hen"],
+        ["gallery", "--out", "g.html"], ["judge", "x", "--page", "j.html"], ["effects", "x"], ["terms", "medium", "--page", "t.html"], ["bundle", "--out", "b.zip", "--use", "mine", "--size", "40x40", "--cut-out"], ["bundle", "1", "--out", "b.zip", "--use", "mine", "--prompts"], ["keep", "good.png", "--prompt", "a hen"],
     ]  # fmt: skip
+    campaign = [["campaign", "plan", "x", "--approve", "all"], ["campaign", "plan", "x", "--json"], ["campaign", "make", "x"], ["campaign", "plan", "x", "--out", "made.xlsx"]]
     judged = [["judge", "x", "--take", "{}"], ["judge", "x", "--pairs", "--take", "{}", "--judge", "Cy"]]
     return [
         Kind("shots.csv", SHOTS.encode(), film), Kind("shots.xlsx", workbook([row.split(",")[:8] for row in SHOTS.split("\n")[:2]]), film), Kind("script.fountain", SCRIPT.encode(), film),
@@ -113,6 +117,11 @@ def kinds() -> list[Kind]:
         Kind("library.sqlite", library(), kept), Kind("judged.csv", b"judge,kind,picture,other,value,slot,phrase,at,id\nAda,mark,1,,3,,,,a\nBo,pair,1,2,left,,,,b\n", judged),
         Kind("judged.xlsx", workbook([["judge", "kind", "picture", "value"], ["Ada", "mark", "1", "4"]]), judged),
         Kind("family.jsonl", FAMILY.encode(), [["effects", "{}"], ["effects", "{}", "--json"], ["near", "{}"], ["keep", "good.png", "--prompt", "{}"], ["sheet", "new", "t", "{}"]]),
+        Kind("x.campaign.toml", CAMPAIGN.encode(), campaign), Kind("x.plan.csv", plan_of_x(), campaign), Kind("campaign.toml", KINDS.encode(), campaign),
+        Kind("copy.plan.csv", plan_of_x(), [["campaign", "plan", "x", "--take", "{}"]]), Kind("x/made.json", b'{"%s": {"mark": "x", "path": "a.md", "records": [{"text": "a"}], "page": "y"}}' % plan_of_x().split(b"\n")[1][:10], [["campaign", "plan", "x", "--approve", "all"], ["campaign", "make", "x"]]),
+        Kind("pairs-train.jsonl", PAIRS.encode(), [["dataset", "check", "{}"], ["dataset", "check", "{}", "{}", "--json"], ["dataset", "check", "{}", "--formula", "poster"]]),
+        Kind("stranger.zip", pack(), [["pack", "show", "{}"], ["pack", "take", "{}"], ["pack", "take", "{}", "--replace", "all", "--people"], ["pack", "show", "{}", "--json"]]),
+        Kind("form.xlsx", form(), [["compose", "poster", "--rows", "{}"]]), Kind("facets.toml", b'[subject]\nask = "Who?"\nparticipant = true\n', [["form", "poster", "--out", "f.html"], ["pack", "p", "--out", "p.zip"]]),
         Kind("prompts.txt", lines, prompts), Kind("prompts.csv", table, prompts), Kind("prompts.json", json.dumps([RECORD, "a red fox"]).encode(), prompts),
         Kind("prompts.jsonl", f"{json.dumps(RECORD)}\n{json.dumps({'text': 'a red fox'})}\n".encode(), prompts),
         Kind("prompts.xlsx", workbook([["text", "name"], ["A linocut of a car ferry", "one"], ["a red fox", "two"]]), prompts),
@@ -120,6 +129,7 @@ def kinds() -> list[Kind]:
         Kind("one.formula", FORMULA.encode(), [
             ["compose", "./{}", "medium=linocut", "subject=ferry"], ["compose", "./{}", "--pick", "--detail", "rich"], ["check", "{}"], ["expand", "./{}", "--count", "3"],
             ["recast", "a red fox, fog", "--formula", "./{}"], ["brief", "./{}"], ["models", "--for", "./{}"], ["fill", "./{}", "--json"], ["condense", "a fox", "--formula", "./{}"],
+            ["form", "./{}", "--out", "f.xlsx", "--count", "2"], ["form", "./{}", "--out", "f.html"], ["dataset", "./{}", "--pairs", "2", "--json"],
         ]),
         Kind("one.mount.formula", MOUNT.encode(), [["compose", "poster", "medium=a", "subject=b", "--mount", "./{}"]]),
         Kind("plan.toml", PLAN.encode(), [["expand", "{}"], ["expand", "{}", "--explain"], ["expand", "{}", "--out", "made.jsonl"]]),
@@ -170,6 +180,46 @@ def library() -> bytes:
         made.base.execute("pragma journal_mode=delete")
         made.base.close()
         return (Path(folder) / "library.sqlite").read_bytes()
+
+
+@cache
+def plan_of_x() -> bytes:
+    """The plan of the business CAMPAIGN, all of it approved."""
+    from syntagma.app.handing_on.campaigns import kinds_of
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.core.campaign.business import read_business
+    from syntagma.core.campaign.planning import planned
+
+    rows = [f"{piece.id},approved,9,launch,feed,2,8 credits,so,note" for piece in planned(read_business(CAMPAIGN, "x"), kinds_of(Workspace(None))).pieces]
+    return "\n".join(["piece,status,priority,what,place,pictures,cost,why,note", *rows, ""]).encode()
+
+
+@cache
+def pack() -> bytes:
+    """A good pack with a formula, terms and somebody known in it."""
+    from syntagma.app.handing_on.pack_file import Pack, write_pack
+
+    out = io.BytesIO()
+    write_pack(out, Pack({"name": "p", "version": "1"}, {"formulas/theirs.formula": FORMULA.encode(), "vocabulary/subject.csv": VOCABULARY.encode(), "known.toml": KNOWN.encode(), "themes/theirs.toml": THEME.encode(), "models/theirs.toml": PROFILE.encode()}))
+    return out.getvalue()
+
+
+@cache
+def form() -> bytes:
+    """A form with two rows filled in."""
+    from openpyxl import load_workbook
+
+    from syntagma.app.handing_on.forms import table_of
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.formats.form_sheet import write_form
+
+    out = io.BytesIO()
+    write_form(out, table_of(Workspace(None), "poster")[0], "x", "y", 2)
+    book = load_workbook(io.BytesIO(out.getvalue()))
+    book["form"]["D5"], book["form"]["B5"] = "car ferry", "linocut"
+    made = io.BytesIO()
+    book.save(made)
+    return made.getvalue()
 
 
 @cache
@@ -367,6 +417,8 @@ def complaints(calls: int, seed: int, tell: Callable[[int], None] = lambda done:
             (folder / "good-shots.csv").write_text(SHOTS)
             (folder / "good.png").write_bytes(image("png"))
             (folder / "known.toml").write_text(KNOWN)
+            (folder / "x.campaign.toml").write_text(CAMPAIGN)
+            (folder / "x.plan.csv").write_bytes(plan_of_x())
             (folder / "ledger.sqlite").write_bytes(ledger())
             if rnd.random() < 0.08:
                 found = lost_rows(folder, rnd, name)

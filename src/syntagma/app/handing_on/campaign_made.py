@@ -98,9 +98,16 @@ def _book(path: Path) -> dict[str, dict[str, Any]]:
         return {}
     try:
         found = json.loads(read_text(path))
-        return {str(name): dict(kept) for name, kept in found.items()}
+        return {str(name): dict(kept) for name, kept in found.items() if _whole(kept)}
     except (ValueError, AttributeError, TypeError):
         raise Trouble(f"{path} can't be read: it says what was made", "delete it, and everything is made again") from None
+
+
+def _whole(kept: object) -> bool:
+    """Is an entry of the book one that this program wrote: its page within the folder, its prompts as records?"""
+    if not isinstance(kept, dict) or not isinstance(kept.get("records"), list) or not re.fullmatch(r"[\w.-]+/[\w.-]+\.md", str(kept.get("path", ""))):
+        return False
+    return ".." not in kept["path"] and all(isinstance(one, dict) and isinstance(one.get("text"), str) for one in kept["records"])
 
 
 def _mark(workspace: Workspace, campaign: Campaign, row: Row) -> str:
