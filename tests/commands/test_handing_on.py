@@ -472,4 +472,6 @@ def test_a_campaign_begins_with_a_file_to_fill_in(here):
     assert "bakery.campaign.toml" in good(here, "campaign", "new", "bakery")
     assert run(here, "campaign", "new", "bakery").returncode == 3
     assert "there is no campaign" in run(here, "campaign", "plan", "bakrey").stderr
+    assert "nothing to make" in run(here, "campaign", "make", "bakery").stderr
+    (here / "bakery.campaign.toml").write_text(BUSINESS)
     assert "approved yet" in run(here, "campaign", "make", "bakery").stderr

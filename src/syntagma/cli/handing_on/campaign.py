@@ -84,6 +84,9 @@ def _plan(call) -> int:
             terminal.say((f"{kind:<18}", terminal.QUIET), f"not planned: {why}")
     elif found.missing:
         terminal.note(f"{len(found.missing)} kinds of piece were not planned: {', '.join(list(found.missing)[:6])} …; --all says what each wants to know")
+    if not found.rows:
+        terminal.say(f"nothing could be planned yet: say in {found.name}.campaign.toml what is offered ([[offer]]) and where pictures are shown ([[place]])")
+        return 1
     terminal.say(f"the plan is {path}: change its status, pictures and note there, or --approve WHICH; then syntagma campaign make {found.name}")
     return 0
 

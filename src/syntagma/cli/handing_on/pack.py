@@ -83,7 +83,7 @@ def _taken(workspace, call) -> int:
     terminal.say((f"{said.get('whose') or 'it does not say whose it is'}; {said.get('licence') or 'no licence is named'}", terminal.QUIET), error=False)
     terminal.say(_counted(pack), error=False)
     will = call.what == "show"
-    words = {NEW: "would be added" if will else "added", SAME: "is there already, the same", CLASH: "clashes", REPLACED: "would be replaced" if will else "replaced", LEFT: "would be left out" if will else "left out"}
+    words = {NEW: "would be added" if will else "added", SAME: "the same", CLASH: "clashes", REPLACED: "would be replaced" if will else "replaced", LEFT: "would be left out" if will else "left out"}
     terminal.table(("what", "name", "taking it", "note"), [(one.kind, one.name, words[one.outcome], one.note) for one in changes], "note")
     for one in clashes:
         terminal.say()
