@@ -159,7 +159,7 @@ def _small(text: str) -> str:
     """Typed without capitals, but for words with several and what is spoken."""
     if '"' in text:
         return text
-    return " ".join(word.lower() if not re.search(r"[A-Z].*[A-Z]", word) else word for word in text.split(" ")).rstrip(".")
+    return " ".join(word.lower() if not re.search(r"[A-Z].*[A-Z]|^[B-HJ-Z]\W*$", word) else word for word in text.split(" ")).rstrip(".")
 
 
 def slipped(text: str, dice: Random) -> str:
