@@ -52,6 +52,9 @@ ROWS = [
 def test_a_workbook_comes_back_by_rows(here):
     out = good(here, "form", "poster", "--out", "poster.xlsx", "--count", "12")
     assert "10 fields and 12 rows; needed: subject" in out
+    before = (here / "poster.xlsx").read_bytes()
+    good(here, "form", "poster", "--out", "poster.xlsx", "--count", "12")
+    assert (here / "poster.xlsx").read_bytes() == before
     filled(here / "poster.xlsx", ROWS)
     (here / "plain.csv").write_text("by,subject,medium,light,look,palette,flaw,setting,mood\nInes,car ferry,linocut,full moonlight,old,,,,\n,my uncle's boat,,,,storm green and cream,repeated faces; blurred edges,,\nJory,night purser,etching,,,,,wet quay,wry\n")
     back, plain = (json.loads(good(here, "compose", "poster", "--rows", name, "--json")) for name in ("poster.xlsx", "plain.csv"))

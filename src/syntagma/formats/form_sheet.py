@@ -7,13 +7,18 @@ Sheets: form (to fill in), choices (what each term does), parts and working (hid
 row 3 explains, row 4 (hidden) names the slots for whoever reads the table back; the defined name AREA says where it stands.
 """
 
+import re
 from collections.abc import Callable, Sequence
+from datetime import datetime
+from io import BytesIO
 from typing import IO, NamedTuple
+from zipfile import ZipFile
 
 from syntagma.core import english
 from syntagma.core.english import word_lists
 from syntagma.core.forms.table import COUNT, PERSONAL, SILENT, YOO, Field, FormTable, GroupForm, PhraseForm, Template, Waits
 from syntagma.core.vocabulary.terms import normal
+from syntagma.formats.archive import write_archive
 from syntagma.formats.xlsx import AREA
 
 HEADER, FIRST = 4, 5  # the hidden row of slot names, the first row to fill in
@@ -418,7 +423,16 @@ def write_form(file: IO[bytes], table: FormTable, title: str, note: str, rows: i
     sheet.freeze_panes = f"B{FIRST}"
     area = f"form!$A${HEADER}:${get_column_letter(len(columns))}${last}"
     book.defined_names[AREA] = DefinedName(AREA, attr_text=area)
-    book.save(file)
+    book.properties.created = book.properties.modified = datetime(1980, 1, 1)
+    made = BytesIO()
+    book.save(made)
+    with ZipFile(made) as whole:  # without the hour at which it was made
+        write_archive(file, ((name, _undated(whole.read(name))) for name in whole.namelist()))
+
+
+def _undated(part: bytes) -> bytes:
+    """A part of the workbook without the moment of saving, which the package writes."""
+    return re.sub(rb"(<dcterms:modified[^>]*>)[^<]*", rb"\g<1>1980-01-01T00:00:00Z", part)
 
 
 def _about(field: Field) -> str:
