@@ -369,7 +369,7 @@ def write_form(file: IO[bytes], table: FormTable, title: str, note: str, rows: i
     from openpyxl.workbook.defined_name import DefinedName
     from openpyxl.worksheet.datavalidation import DataValidation
 
-    columns = [(WHO, "Your name", "who filled this row in", None), *((f.slot, f.ask + (f" ({j})" if j > 1 else "") + (" *" if f.need and j == 1 else ""), _about(f), f) for f in table.fields for j in range(1, f.places + 1))]
+    columns = [(WHO, "Your name", "who filled this row in", None), ("", "The prompt", "it grows as you fill in, on the right", None), *((f.slot, f.ask + (f" ({j})" if j > 1 else "") + (" *" if f.need and j == 1 else ""), _about(f), f) for f in table.fields for j in range(1, f.places + 1))]
     cells: dict[str, list[str]] = {}
     for at, (slot, _, _, field) in enumerate(columns, 1):
         if field:
@@ -384,19 +384,19 @@ def write_form(file: IO[bytes], table: FormTable, title: str, note: str, rows: i
     choices, parts, working = (book.create_sheet(name) for name in ("choices", "parts", "working"))
     parts.sheet_state = working.sheet_state = "hidden"
     sheet["A1"] = f"{title}\n{note}"
-    sheet.merge_cells(start_row=1, start_column=1, end_row=1, end_column=min(8, len(columns)))
+    sheet.merge_cells(start_row=1, start_column=1, end_row=1, end_column=min(5, len(columns)))
     sheet["A1"].alignment, sheet["A1"].font = Alignment(wrap_text=True, vertical="top"), Font(size=12)
-    sheet.row_dimensions[1].height, sheet.row_dimensions[2].height, sheet.row_dimensions[3].height = 64, 48, 64
+    sheet.row_dimensions[1].height, sheet.row_dimensions[2].height, sheet.row_dimensions[3].height = 56, 34, 44
     sheet.row_dimensions[HEADER].hidden = True
-    shown = [*((ask, about) for _, ask, about, _ in columns), ("The prompt", "it grows as you fill in"), ("Its length", "in characters"), ("Remarks", "")]
+    shown = [*((ask, about) for _, ask, about, _ in columns), ("Its length", "of the prompt, in characters"), ("Remarks", "")]
     for at, (ask, about) in enumerate(shown, 1):
         head, below = sheet.cell(2, at, ask), sheet.cell(3, at, about)
         head.font, head.fill, head.alignment = Font(bold=True), PatternFill("solid", fgColor="E9E4D8"), Alignment(wrap_text=True, vertical="top")
         below.font, below.alignment = Font(italic=True, color="5F636B", size=9), Alignment(wrap_text=True, vertical="top")
-        sheet.column_dimensions[get_column_letter(at)].width = 24 if at <= len(columns) else (70, 9, 44)[at - len(columns) - 1]
+        sheet.column_dimensions[get_column_letter(at)].width = {1: 16, 2: 58, len(columns) + 1: 12, len(columns) + 2: 48}.get(at, 24)
     listed: dict[str, int] = {}
     for at, (slot, _, _, field) in enumerate(columns, 1):
-        sheet.cell(HEADER, at, slot)
+        sheet.cell(HEADER, at, slot or None)
         if field and field.names:
             if slot not in listed:
                 listed[slot] = len(listed) * 2 + 1
@@ -411,16 +411,17 @@ def write_form(file: IO[bytes], table: FormTable, title: str, note: str, rows: i
             cell.data_type = "s"
     every = "&".join(cell for some in cells.values() for cell in some)
     for row in range(FIRST, last + 1):
-        for at in range(1, len(columns) + 1):
+        sheet.row_dimensions[row].height = 46  # three lines: programs don't make room for what a formula gives
+        for at in (1, *range(3, len(columns) + 1)):
             cell = sheet.cell(row, at)
             cell.number_format, cell.alignment = "@", Alignment(wrap_text=True, vertical="top")  # what is typed stays text: 1/2 is no date
         for at, formula in enumerate(rules.working.formulas, 1):
             working.cell(row, at, formula.replace(ROW, str(row)))
         begun = every.replace(ROW, str(row))
-        for at, (what, of) in enumerate(((f"working!{prompt}", "{}"), (f"working!{prompt}", "LEN({})"), (f"working!{remark}", "{}")), len(columns) + 1):
+        for at, what, of in ((2, f"working!{prompt}", "{}"), (len(columns) + 1, f"working!{prompt}", "LEN({})"), (len(columns) + 2, f"working!{remark}", "{}")):
             cell = sheet.cell(row, at, f'=IF(TRIM({begun})="","",{of.format(what)})'.replace(ROW, str(row)))
             cell.alignment = Alignment(wrap_text=True, vertical="top")
-    sheet.freeze_panes = f"B{FIRST}"
+    sheet.freeze_panes = f"C{FIRST}"
     area = f"form!$A${HEADER}:${get_column_letter(len(columns))}${last}"
     book.defined_names[AREA] = DefinedName(AREA, attr_text=area)
     book.properties.created = book.properties.modified = datetime(1980, 1, 1)

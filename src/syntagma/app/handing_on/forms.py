@@ -15,7 +15,7 @@ from syntagma.storage.trouble import Trouble
 ENDINGS = (".xlsx", ".html")
 NOTE = (
     "One picture a row. Choose from the lists, or write words of your own; what you don't mind stays blank (* is needed). "
-    "The prompt grows on the right, in plain sentences: for a generator it is put into its form and limits afterwards."
+    "The prompt grows beside your name, in plain sentences: for a generator it is put into its form and limits afterwards."
 )
 
 
