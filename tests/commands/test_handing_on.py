@@ -8,14 +8,16 @@ import re
 import shutil
 import stat
 import subprocess
+import tomllib
 import zipfile
 from importlib.util import find_spec
 
+import pexpect
 import pytest
 from openpyxl import load_workbook
 from PIL import Image
 
-from tests.commands.program import good, run
+from tests.commands.program import PROGRAM, environment, good, run
 from tests.commands.test_results import picture
 
 BROWSER = bool(shutil.which("chromium") and shutil.which("chromedriver") and find_spec("selenium"))
@@ -478,3 +480,14 @@ def test_a_campaign_begins_with_a_file_to_fill_in(here):
     assert "nothing to make" in run(here, "campaign", "make", "bakery").stderr
     (here / "bakery.campaign.toml").write_text(BUSINESS)
     assert "approved yet" in run(here, "campaign", "make", "bakery").stderr
+
+
+def test_at_a_terminal_it_asks(tmp_path):
+    child = pexpect.spawn(PROGRAM, ["campaign", "new", "cafe"], cwd=tmp_path, env=environment(tmp_path), encoding="utf-8", timeout=30, dimensions=(30, 100))
+    for question, said in (("called", 'the "Ounce" tea room'), ("do, in", "serves tea\\coffee"), ("one sees", "a glasshouse"), ("small things", "urn; cup; spoon; cake"), ("stand for it", ""), ("changes there", "the tide comes up")):
+        child.expect(question)
+        child.expect("25h")
+        child.send(said + "\r")
+    child.expect(pexpect.EOF)
+    business = tomllib.loads((tmp_path / "cafe.campaign.toml").read_text())
+    assert business == {"name": 'the "Ounce" tea room', "does": "serves tea\\coffee", "site": "a glasshouse", "things": "urn; cup; spoon; cake", "changes": "the tide comes up"}

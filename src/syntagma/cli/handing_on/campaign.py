@@ -41,7 +41,7 @@ def _new(call) -> int:
         session = PromptSession(output=output)
         for key, words in QUESTIONS:
             terminal.say((words, terminal.NAME))
-            if said := session.prompt("› ").strip().replace('"', "'").replace("\\", "/"):
+            if said := session.prompt("› ").strip():
                 answers[key] = said
     path = new_campaign(call.name, answers)
     terminal.say(f"{path}: fill in offers, people and places there; then syntagma campaign plan {path.name.removesuffix('.campaign.toml')}", error=False)
