@@ -484,7 +484,7 @@ def test_a_campaign_begins_with_a_file_to_fill_in(here):
 
 def test_at_a_terminal_it_asks(tmp_path):
     child = pexpect.spawn(PROGRAM, ["campaign", "new", "cafe"], cwd=tmp_path, env=environment(tmp_path), encoding="utf-8", timeout=30, dimensions=(30, 100))
-    for question, said in (("called", 'the "Ounce" tea room'), ("do, in", "serves tea\\coffee"), ("one sees", "a glasshouse"), ("small things", "urn; cup; spoon; cake"), ("stand for it", ""), ("changes there", "the tide comes up")):
+    for question, said in (("called", 'the "Ounce" tea room'), ("do, in", "serves tea\\coffee"), ("one see ", "a glasshouse"), ("small things", "urn; cup; spoon; cake"), ("stand for it", ""), ("changes there", "the tide comes up")):
         child.expect(question)
         child.expect("25h")
         child.send(said + "\r")
