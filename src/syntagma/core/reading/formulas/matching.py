@@ -21,6 +21,8 @@ from syntagma.core.writing.prompt_writer import Writer
 LONGEST = 2_500  # characters of a text that is matched
 WORDS = 40  # words that a clause of the vocabulary may have
 SLOTS = 5  # slots of one phrase of which every choice is tried
+MEMBERS = 31  # members of a list with what joins them: a longer one is no choice, and each stretch of it would be looked at
+TRIED = 20_000  # stretches that are tried as fills in one text; what is found behind that many stands as it is
 CACHE = 200_000  # words that were looked up and are remembered
 ENDS = 40  # places at which one free text may end
 NEEDED = 6.0  # what a phrase that must stay costs where it is missing
@@ -73,6 +75,7 @@ class Matcher:
         self._text, self._small = text, text.lower()
         self._held: dict[tuple[str, int, int], tuple[str, float]] = {}
         self._memo: dict[tuple[int, int], tuple[float, tuple | None]] = {}
+        self._left = TRIED
         score, way = self._best(0, 0)
         if way is None:
             return None
@@ -194,6 +197,9 @@ class Matcher:
             return
         rule, after = self.rules[variant.slots[n]], variant.fixed[n + 1]
         for stop in self._stops(after, at, n + 1 == len(variant.slots), i):
+            self._left -= 1
+            if self._left < 0:
+                return
             held = self._held.get((rule.name, at, stop))
             if held is None:
                 held = self._held[rule.name, at, stop] = self._given(rule, self._text[at:stop])
@@ -236,13 +242,13 @@ class Matcher:
             term = self._term(rule, said)
         if term:
             return term.term, 4.0 + 0.02 * len(said)
-        parts = self._listed(rule, said)
+        free = rule.facet not in self.writer.compiled.vocabulary
+        parts = [] if free else self._listed(rule, said)
         terms = [term for _, term in parts]
         if len(parts) > 1 and all(terms):
             return "; ".join(t.term for t in terms), 4.0 + 0.02 * len(said)
         if len(parts) > 1 and any(terms) and rule.take[1] > 1:
             return "; ".join(term.term if term else _plain(part) for part, term in parts), 1.0
-        free = rule.facet not in self.writer.compiled.vocabulary
         if not free and re.search(r"[.!?][\"”']?\s+[A-Z]", said):
             return "", 0.0  # no choice goes on behind the end of a sentence
         words = said.count(" ") + 1 + 4 * len(re.findall(r",\s", said))  # a comma is rather a seam than part of a fill
@@ -261,6 +267,8 @@ class Matcher:
     def _listed(self, rule: SlotRule, said: str) -> list[tuple[str, Term | None]]:
         """What stands between commas and "and", as many members as are terms taken together: "an open, unguarded laugh" is one."""
         pieces = re.split(r"(,\s+and\s+|,\s+|(?<!\s)\s+(?:and|or)\s+)", said)
+        if len(pieces) > MEMBERS:
+            return [(said, None)]
         found, at = [], 0
         while at < len(pieces):
             for stop in range(min(len(pieces), at + 5), at, -2):
