@@ -75,7 +75,6 @@ class Matcher:
         self._text, self._small = text, text.lower()
         self._held: dict[tuple[str, int, int], tuple[str, float]] = {}
         self._memo: dict[tuple[int, int], tuple[float, tuple | None]] = {}
-        self._left = TRIED
         score, way = self._best(0, 0)
         if way is None:
             return None
@@ -197,11 +196,10 @@ class Matcher:
             return
         rule, after = self.rules[variant.slots[n]], variant.fixed[n + 1]
         for stop in self._stops(after, at, n + 1 == len(variant.slots), i):
-            self._left -= 1
-            if self._left < 0:
-                return
             held = self._held.get((rule.name, at, stop))
             if held is None:
+                if len(self._held) >= TRIED:
+                    return
                 held = self._held[rule.name, at, stop] = self._given(rule, self._text[at:stop])
             given, worth = held
             if not given:
