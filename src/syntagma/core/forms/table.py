@@ -93,7 +93,7 @@ class Waits(NamedTuple):
 
 class PhraseForm(NamedTuple):
     """One line of the formula. `templates`: by which of `heads` are filled, the first head counting 1, the second 2, the third 4; none where the
-    line goes. `fixed` is what a line without slots says. `kept`: a column of the first head's names that are written small."""
+    line goes. `fixed` is what a line without slots says."""
 
     label: str
     heads: tuple[str, ...]
