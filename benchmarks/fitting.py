@@ -5,12 +5,11 @@ import random
 import sys
 import time
 
-import msgspec
-
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.formula import read_formula
 from syntagma.core.models.measure import estimated_tokens, words
 from syntagma.core.models.profile import Profile
+from syntagma.core.notation.validation import converted
 from syntagma.core.writing.prompt_writer import Writer
 
 NUMBER = 10_000
@@ -58,7 +57,7 @@ def fills_at_random(workspace: Workspace, writer: Writer, rng: random.Random) ->
 
 def profile(register: str, most: int | None) -> Profile:
     limits = {"text": {"most": most, "unit": "tokens"}} if most else {}
-    return msgspec.convert({"name": "short", "text": {"register": register}, "limits": limits}, Profile)
+    return converted({"name": "short", "text": {"register": register}, "limits": limits}, Profile)[0]
 
 
 def main() -> None:

@@ -1,9 +1,8 @@
 """A small vocabulary and short ways to write, for tests of the core by itself."""
 
-from msgspec import convert
-
 from syntagma.core.formula import read_formula
 from syntagma.core.models import Profile
+from syntagma.core.notation.validation import converted
 from syntagma.core.vocabulary.terms import Term, Vocabulary
 from syntagma.core.writing.prompt_writer import Writer
 
@@ -24,7 +23,9 @@ VOCABULARY = Vocabulary(TERMS, TERMS.__getitem__)
 
 def profile(name: str = "m", **tables) -> Profile:
     """A profile from its tables as a file would give them."""
-    return convert({"name": name, **tables}, Profile)
+    made, faults = converted({"name": name, **tables}, Profile)
+    assert made is not None and not faults, faults
+    return made
 
 
 PROSE, TAGS = profile("prose"), profile("tags", text={"register": "tags"})

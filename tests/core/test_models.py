@@ -1,8 +1,9 @@
 """Profiles and how limits are counted."""
 
+import pickle
 from time import process_time
+from typing import Annotated, Literal
 
-import msgspec
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -20,6 +21,7 @@ from syntagma.core.models.references import read_known, reference_of, taken
 from syntagma.core.models.refusals import gentler, refusals
 from syntagma.core.models.request_shape import built
 from syntagma.core.models.schema import profile_schema
+from syntagma.core.notation.structure import Bounds, Structure, changed, plain
 from syntagma.core.notation.validation import UNKNOWN, Fault, converted
 from syntagma.core.realising.request import Requester, request_of
 from tests.core.samples import profile
@@ -343,18 +345,51 @@ def test_a_bill():
 
 
 def test_the_validator_gives_every_fault_with_its_path():
-    class Inner(msgspec.Struct, forbid_unknown_fields=True, frozen=True):
-        size: int = 1
-
-    class Outer(msgspec.Struct, forbid_unknown_fields=True):
-        name: str
-        inner: Inner = Inner()
-        parts: list[int] = []
-
     made, faults = converted({"name": "x", "nmae": 1, "inner": {"size": "big", "more": 1}, "parts": [1, "two", 3]}, Outer)
     assert {f.path for f in faults} == {("nmae",), ("inner", "size"), ("inner", "more"), ("parts", 1)}
-    assert [f.what for f in faults].count(UNKNOWN) == 2 and made == Outer("x", Inner(), [1, 3])
+    assert [f.what for f in faults].count(UNKNOWN) == 2 and made == Outer(name="x", inner=Inner(), parts=[1, 3])
     assert converted({}, Outer) == (None, [Fault((), "Object missing required field `name`")])
+
+
+class Inner(Structure):
+    size: Annotated[int, Bounds(ge=1)] = 1
+
+
+class Outer(Structure):
+    name: str
+    inner: Inner = Inner()
+    parts: list[int] = []
+    by_name: dict[str, Inner | None] = {}
+
+
+class Wider(Outer, keys="kebab", more=True):
+    as_written: tuple[Literal["yes", "no"], ...] = ("no",)
+
+
+@pytest.mark.parametrize(("values", "kind", "made", "wrong"), [
+    ({"name": "x", "by_name": {"a": {"size": 3}, "b": None}}, Outer, Outer(name="x", by_name={"a": Inner(size=3), "b": None}), ()),
+    ({"name": "x", "inner": {"size": 0}}, Outer, Outer(name="x"), (("inner", "size"),)),
+    ({"name": "x", "as-written": ["yes"], "more": 1, "by-name": {}}, Wider, Wider(name="x", as_written=("yes",)), ()),
+    ({"name": "x", "as-written": ["yes", "maybe"]}, Wider, Wider(name="x", as_written=("yes",)), (("as-written", 1),)),
+])  # fmt: skip
+def test_structures_are_made_of_values(values, kind, made, wrong):
+    found, faults = converted(values, kind)
+    assert found == made and type(found) is kind and tuple(f.path for f in faults) == wrong
+
+
+def test_a_structure_keeps_its_values():
+    one, other = Outer(name="x"), Outer(name="x")
+    one.parts.append(1)
+    assert other.parts == [] == Outer(name="x").parts and one != other and changed(one, name="y") == Outer(name="y", parts=[1])
+    assert plain(changed(other, by_name={"a": Inner(size=2)})) == {
+        "name": "x", "inner": {"size": 1}, "parts": [], "by_name": {"a": {"size": 2}}
+    }  # fmt: skip
+    assert pickle.loads(pickle.dumps(one)) == one and Outer.FIELDS == ("name", "inner", "parts", "by_name")
+    for wrong in (lambda: Outer(), lambda: Outer(name="x", nmae="y")):
+        with pytest.raises(TypeError, match=r"Outer: (name|nmae)"):
+                wrong()
+    with pytest.raises(AttributeError, match=r"Outer\.name"):
+        one.name = "z"
 
 
 def test_a_plain_request_keeps_references_by_their_role():

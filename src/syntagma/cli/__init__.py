@@ -5,8 +5,12 @@ interrupted.
 Only the module of the command that was called is imported.
 """
 
+import atexit
+import gc
 import os
 import sys
+
+atexit.register(gc.freeze)  # at the end everything is let go anyway: rings of it are not looked for first, which takes a sixth of a short call
 
 STEPS = {  # the commands by the step of the work
     "begin": "tour start",

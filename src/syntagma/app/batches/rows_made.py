@@ -3,8 +3,6 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-import msgspec
-
 from syntagma.app.existing.checks import finished_of, request_for
 from syntagma.app.existing.prompt_files import Source
 from syntagma.app.workspace.workspace import Workspace
@@ -13,6 +11,7 @@ from syntagma.core.checking.prompt_lint import findings
 from syntagma.core.models.parameters import settle
 from syntagma.core.models.prices import cost
 from syntagma.core.models.profile import Profile
+from syntagma.core.notation.structure import plain
 
 
 def rows_of(workspace: Workspace, records: Sequence[Mapping[str, Any]], taken: Sequence[str] = ()) -> list[SheetRow]:
@@ -64,8 +63,8 @@ def content_of(row: SheetRow) -> str:
 
 def hash_of(profile: Profile) -> str:
     """A model's profile as it stands, in short: what an approval binds to."""
-    made = msgspec.to_builtins(profile, enc_hook=str)
-    made.pop("counters", None)
+    made = plain(profile)
+    made.pop("counters")
     return profile_hash(made)
 
 

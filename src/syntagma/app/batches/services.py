@@ -5,11 +5,10 @@ import os
 from collections.abc import Mapping
 from typing import NamedTuple
 
-import msgspec
-
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.models.profile import Profile, Service
+from syntagma.core.notation.structure import changed
 from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.notation.toml_writer import key, pair
 from syntagma.service.client import Client, host_of, is_loopback, secret_of
@@ -85,7 +84,7 @@ def service_of(workspace: Workspace, profile: Profile, at: str = "") -> tuple[Se
     if at and is_loopback(host_of(service.address)):
         if not is_loopback(host_of(at)):
             raise Trouble(f"{at} is not on this machine", "--at says where the stand-in is: http://127.0.0.1:8787", 2)
-        service = msgspec.structs.replace(service, address=at)
+        service = changed(service, address=at)
     host = host_of(service.address)
     if found := bindings().get(host):
         return service, found

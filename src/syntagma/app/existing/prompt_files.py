@@ -9,12 +9,11 @@ from itertools import chain, pairwise
 from pathlib import Path
 from typing import Annotated, Any, NamedTuple
 
-from msgspec import Meta, Struct
-
 from syntagma.app.workspace.tables import read_table
 from syntagma.core.diagnostics.places import Mistake
 from syntagma.core.notation.json_toml import NoJson, half_character, read_json
 from syntagma.core.notation.late_regex import regex
+from syntagma.core.notation.structure import Bounds, Structure
 from syntagma.core.notation.validation import converted
 from syntagma.formats.table_in import Row, Table, read_rows
 from syntagma.storage.files import MOST, bounded, opened
@@ -278,7 +277,7 @@ def _json(
             yield _unread(source, number, f"record {number} has no “{column or 'text'}”", _NO_TEXT)
 
 
-class _Shape(Struct):
+class _Shape(Structure, more=True):
     """What the parts of a record may be that are used again; all others are carried as they are."""
 
     negative: str | None = None
@@ -286,7 +285,7 @@ class _Shape(Struct):
     formula: str | None = None
     mounts: list[str] | None = None
     fills: dict[str, str | int | float | list[str]] | None = None
-    stress: dict[str, Annotated[float, Meta(gt=0, lt=100)]] | None = None
+    stress: dict[str, Annotated[float, Bounds(gt=0, lt=100)]] | None = None
     parameters: dict[str, str | int | float | bool] | str | None = None
     references: list[dict[str, Any]] | str | None = None
 

@@ -3,14 +3,13 @@
 from collections.abc import Mapping
 from typing import Any
 
-from msgspec import Struct
-
 from syntagma.app.composing.asked import Taste
 from syntagma.app.families.wish import Design, Wish, read_vary
 from syntagma.core.diagnostics.places import Mistake, Refused, mistake_at
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.references import reference_of
 from syntagma.core.notation.ranges import OutOfRange, number
+from syntagma.core.notation.structure import Structure
 from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.notation.toml_places import place_in_toml
 from syntagma.core.notation.toml_writer import pair, table
@@ -19,7 +18,7 @@ from syntagma.core.writing.prompt import Manner
 from syntagma.storage.trouble import Trouble
 
 
-class _Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+class _Plan(Structure):
     """The keys of a plan file."""
 
     formula: str = ""
@@ -88,7 +87,7 @@ def read_plan(text: str, source: str) -> Wish:
 
 def _mistake(file: TomlFile, source: str, fault: Fault) -> Mistake:
     key = next((step for step in fault.path if isinstance(step, str)), "")
-    known = _Plan.__struct_fields__
+    known = _Plan.FIELDS
     if fault.what == UNKNOWN:
         message, remedy = f"“{key}” is nothing that a plan has", perhaps(key, known, f"a plan knows {', '.join(known)}")
     else:

@@ -3,14 +3,13 @@ writers of its own."""
 
 from collections.abc import Sequence
 
-from msgspec.structs import replace
-
 from syntagma.app.composing.picks import Chooser
 from syntagma.app.families.compiled import CompiledFamily
 from syntagma.core.designs import Setting
 from syntagma.core.designs.axes import Combination, Together
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.models import Profile
+from syntagma.core.notation.structure import changed
 from syntagma.core.writing.prompt import Manner, Prompt
 from syntagma.core.writing.prompt_writer import Writer
 
@@ -73,7 +72,7 @@ def _ordered(profile: Profile, order: Sequence[str] | None) -> Profile:
     """A model that wants its phrases in this order; as it is where none is asked for."""
     if order is None:
         return profile
-    return replace(profile, text=replace(profile.text, order=list(order)))
+    return changed(profile, text=changed(profile.text, order=list(order)))
 
 
 class Variants:

@@ -2,10 +2,9 @@
 
 from typing import Any
 
-from msgspec import Struct, field
-
 from syntagma.core.diagnostics.places import Mistake, Refused, mistake_at
 from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.notation.structure import Structure
 from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.notation.toml_places import place_in_toml
 from syntagma.core.notation.validation import UNKNOWN, Fault, converted, wanted
@@ -14,7 +13,7 @@ OFFER_KINDS = ("journey", "thing", "food", "place", "room", "event", "course", "
 PLACE_KINDS = ("poster", "feed", "web", "cover", "background", "shop", "clip", "screen", "newsletter", "leaflet", "window", "packaging", "giveaway", "print")
 
 
-class _Part(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True, rename="kebab"):
+class _Part(Structure, keys="kebab"):
     """A table of the file."""
 
 
@@ -135,8 +134,8 @@ class Business(_Part):
     stirs: str = ""
     avoid: list[str] = []
     budget: float | None = None
-    look: Look = field(default_factory=Look)
-    models: Models = field(default_factory=Models)
+    look: Look = Look()
+    models: Models = Models()
     offer: list[Offer] = []
     audience: list[Audience] = []
     season: list[Season] = []
@@ -164,7 +163,7 @@ def _mistake(file: TomlFile, source: str, fault: Fault) -> Mistake:
     table = next((step for step in fault.path if isinstance(step, str)), "")
     if fault.what == UNKNOWN:
         of: Any = {"offer": Offer, "audience": Audience, "season": Season, "person": Person, "work": Work, "topic": Topic, "place": Place, "look": Look, "models": Models}.get(table, Business)
-        known = [name.replace("_", "-") for name in of.__struct_fields__]
+        known = [name.replace("_", "-") for name in of.FIELDS]
         what = "a business" if of is Business or key == table else f"“{table}”"
         message, remedy = f"“{key}” is nothing that {what} has", perhaps(key, known, f"it knows {', '.join(known)}")
     else:

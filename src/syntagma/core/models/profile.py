@@ -1,27 +1,22 @@
 """The profile of one generator: its habits as data. Nothing in the program asks for a generator's name.
 
-The structures below are the definition: a file is validated against them (reading.py), and the JSON Schema for editors is
+The structures below are the definition: a file is validated against them (profile_file.py), and the JSON Schema for editors is
 made from them (schema.py). docs/models.md says in words what each key does.
 """
 
 from typing import Annotated, Any, Literal
 
-from msgspec import Meta, Struct, field
-
 from syntagma.core.models.measure import LETTERS, Limit
+from syntagma.core.notation.structure import Bounds, Structure
 
 Media = Literal["image", "video", "both"]
 Register = Literal["prose", "tags", "labelled", "nested", "timed"]
-Whole = Annotated[int, Meta(ge=1, le=10**9)]
-Share = Annotated[float, Meta(ge=0, lt=1)]
+Whole = Annotated[int, Bounds(ge=1, le=10**9)]
+Share = Annotated[float, Bounds(ge=0, lt=1)]
 Value = str | int | float | bool
 
 
-class _Part(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """A table of a profile: unknown keys are mistakes."""
-
-
-class TextHabits(_Part):
+class TextHabits(Structure):
     """How the text is written."""
 
     register: Register = "prose"
@@ -37,7 +32,7 @@ class TextHabits(_Part):
     fixed: Literal["stays", "last", "goes"] = "stays"  # what becomes of fixed phrases
 
 
-class LabelledHabits(_Part):
+class LabelledHabits(Structure):
     """How labelled lines are written."""
 
     line: str = "{label}: {text}"
@@ -47,42 +42,42 @@ class LabelledHabits(_Part):
     names: dict[str, str] = {}  # a label, and what the model calls it
 
 
-class NestedHabits(_Part):
+class NestedHabits(Structure):
     """How nested values are written."""
 
     values: Literal["terms", "prose"] = "terms"
-    indent: Annotated[int, Meta(ge=0, le=8)] = 0
+    indent: Annotated[int, Bounds(ge=0, le=8)] = 0
     names: dict[str, str] = {}
 
 
-class TimedHabits(_Part):
+class TimedHabits(Structure):
     """How segments with times are written."""
 
     segment: str = "[{from}–{to}s] {text}"
     between: str = "\n"
     clock: Literal["seconds", "minutes"] = "seconds"
-    step: Annotated[float, Meta(ge=0.001, le=3600)] = 0.5
+    step: Annotated[float, Bounds(ge=0.001, le=3600)] = 0.5
     most: Whole = 12  # shots that one clip takes
-    shortest: Annotated[float, Meta(ge=0, le=3600)] = 1.0  # seconds of the shortest of them
+    shortest: Annotated[float, Bounds(ge=0, le=3600)] = 1.0  # seconds of the shortest of them
 
 
 ON = 1.2  # the weight that is meant where marks say only that there is some
 
 
-class Stress(_Part):
+class Stress(Structure):
     """How weight on words is written: {text} and {weight}, or {marks}, one mark a step; {text} alone between signs for weight that is
     on or off."""
 
     pattern: str
     per: Literal["phrase", "word"] = "phrase"
     range: tuple[float, float] = (0.5, 1.5)
-    step: Annotated[float, Meta(ge=0.001, le=10)] = 0.1
+    step: Annotated[float, Bounds(ge=0.001, le=10)] = 0.1
     more: str = "+"
     less: str = "-"
     outside: Literal["nearest", "off"] = "nearest"
 
 
-class Negative(_Part):
+class Negative(Structure):
     """Where the text that says what to keep out goes."""
 
     way: Literal["field", "inline", "parameter", "folded", "none"] = "field"
@@ -91,7 +86,7 @@ class Negative(_Part):
     parameter: str = "negative"
 
 
-class Size(_Part):
+class Size(Structure):
     """The most of one text."""
 
     most: Whole
@@ -101,7 +96,7 @@ class Size(_Part):
     tokenizer: str = ""
 
 
-class Limits(_Part):
+class Limits(Structure):
     """The limits of the text, of the negative text, of all that is pasted (whole), and of the request."""
 
     text: Whole | Size | None = None
@@ -111,7 +106,7 @@ class Limits(_Part):
     reach: Whole | None = None  # words at the front that carry most of the weight
 
 
-class Parameter(_Part):
+class Parameter(Structure):
     """A parameter of the generator, under the name that formulas use."""
 
     write: str = ""  # how it is spelled after the text: "/ratio {value}"
@@ -119,7 +114,7 @@ class Parameter(_Part):
     type: Literal["text", "integer", "number", "flag"] = "text"
     values: list[Value] = []
     range: tuple[float, float] | None = None
-    step: Annotated[float, Meta(ge=1e-6)] | None = None
+    step: Annotated[float, Bounds(ge=1e-6)] | None = None
     default: Value | None = None
     omit_default: bool = False
     aliases: list[str] = []
@@ -130,7 +125,7 @@ class Parameter(_Part):
     about: str = ""
 
 
-class Parameters(_Part):
+class Parameters(Structure):
     """Where parameters are written, unless one says otherwise."""
 
     at: Literal["after", "field", "both"] = "field"
@@ -138,7 +133,7 @@ class Parameters(_Part):
     before: str = " "  # between the text and the first
 
 
-class Menu(_Part):
+class Menu(Structure):
     """A setting of the model's that stands for a choice of terms."""
 
     facet: str
@@ -147,7 +142,7 @@ class Menu(_Part):
     text: Literal["leaves", "stays"] = "leaves"
 
 
-class Strength(_Part):
+class Strength(Structure):
     """How strongly a reference counts."""
 
     range: tuple[float, float] = (0.0, 1.0)
@@ -155,7 +150,7 @@ class Strength(_Part):
     write: str = ""
 
 
-class ReferenceRole(_Part):
+class ReferenceRole(Structure):
     """What the model takes for one role of references."""
 
     most: Whole = 1
@@ -165,11 +160,11 @@ class ReferenceRole(_Part):
     strength: Strength | None = None
 
 
-class Sound(_Part):
+class Sound(Structure):
     """Sound, and how it is written."""
 
     makes: bool = True
-    pace: Annotated[float, Meta(ge=0.1, le=20)] = 2.5  # words spoken in a second
+    pace: Annotated[float, Bounds(ge=0.1, le=20)] = 2.5  # words spoken in a second
     speech: str = ""  # {who}, {how}, {words}
     effect: str = ""  # {text}
     ambience: str = ""
@@ -178,14 +173,14 @@ class Sound(_Part):
     adds_music: bool = False  # it puts music under a clip by itself, unless it is told not to
 
 
-class Rewriting(_Part):
+class Rewriting(Structure):
     """The model writes prompts anew by itself; `off` is what switches it off."""
 
     happens: bool = True
     off: dict[str, Value] = {}
 
 
-class RefusedWords(_Part):
+class RefusedWords(Structure):
     """A word or a phrase, or a pattern, that the model refuses, and what may stand in its place."""
 
     words: str = ""
@@ -194,7 +189,7 @@ class RefusedWords(_Part):
     why: str = ""
 
 
-class Factor(_Part):
+class Factor(Structure):
     """What changes a price: a parameter that has a value."""
 
     parameter: str
@@ -203,24 +198,24 @@ class Factor(_Part):
     plus: float = 0.0
 
 
-class Price(_Part):
+class Price(Structure):
     """What one generation costs."""
 
-    amount: Annotated[float, Meta(ge=0)]
+    amount: Annotated[float, Bounds(ge=0)]
     per: Literal["prompt", "picture", "second", "thousand-tokens"] = "prompt"
     currency: str = "credits"
     pictures: str = "pictures"  # the parameter that says how many pictures
     seconds: str = "seconds"
     factors: list[Factor] = []
-    free: Annotated[int, Meta(ge=0)] = 0  # prompts a day that cost nothing
-    takes: Annotated[float, Meta(ge=1, le=100)] = 1.0  # takes that one shot is likely to need
-    tax: Annotated[float, Meta(ge=0, le=1)] = 0.0  # what comes on top, as a share
+    free: Annotated[int, Bounds(ge=0)] = 0  # prompts a day that cost nothing
+    takes: Annotated[float, Bounds(ge=1, le=100)] = 1.0  # takes that one shot is likely to need
+    tax: Annotated[float, Bounds(ge=0, le=1)] = 0.0  # what comes on top, as a share
 
 
-Pointer = Annotated[str, Meta(pattern=r"^(/.*)?$")]  # RFC 6901: where in an answer something stands
+Pointer = Annotated[str, Bounds(pattern=r"^(/.*)?$")]  # RFC 6901: where in an answer something stands
 
 
-class Call(_Part):
+class Call(Structure):
     """A call of the service: its method and its path behind the address, with {task}, {reference}."""
 
     method: Literal["GET", "POST", "PUT", "DELETE", "PATCH"] = "GET"
@@ -228,7 +223,7 @@ class Call(_Part):
     body: dict[str, Any] = {}  # what is sent beside or in place of the request
 
 
-class Answer(_Part):
+class Answer(Structure):
     """Where in its answers things stand (JSON Pointers), and what its words mean."""
 
     task: Pointer = ""
@@ -248,14 +243,14 @@ class Answer(_Part):
     cancelled: list[str] = []
 
 
-class Key(_Part):
+class Key(Structure):
     """An idempotency key: the header that it stands in, and how many hours the service remembers it."""
 
     header: str = "Idempotency-Key"
-    hours: Annotated[float, Meta(gt=0, le=10_000)] = 24.0
+    hours: Annotated[float, Bounds(gt=0, le=10_000)] = 24.0
 
 
-class Service(_Part):
+class Service(Structure):
     """How the service of a generator is spoken to. A secret has no place here: a person binds one to the host of `address` themselves."""
 
     address: str
@@ -271,12 +266,12 @@ class Service(_Part):
     key: Key | None = None
     at_once: Whole = 4
     a_minute: Whole = 60
-    every: Annotated[float, Meta(gt=0, le=3600)] = 2.0  # seconds between two looks at a task
-    patience: Annotated[float, Meta(gt=0, le=86400)] = 60.0  # seconds in which an answer has to come
+    every: Annotated[float, Bounds(gt=0, le=3600)] = 2.0  # seconds between two looks at a task
+    patience: Annotated[float, Bounds(gt=0, le=86400)] = 60.0  # seconds in which an answer has to come
     pictures: Literal["address", "data"] = "address"  # how pictures that are files here are sent
 
 
-class Terms(_Part):
+class Terms(Structure):
     """What may be done with results, as somebody read it on a day."""
 
     commercial: Literal["yes", "no", "unknown"] = "unknown"
@@ -284,7 +279,7 @@ class Terms(_Part):
     read: str = ""
 
 
-class Profile(_Part):
+class Profile(Structure):
     """What one generator takes. Every table can be left out."""
 
     name: str = ""
@@ -311,7 +306,7 @@ class Profile(_Part):
     request: dict[str, Any] = {}
     service: Service | None = None
     terms: Terms = Terms()
-    counters: dict[str, Any] = field(default_factory=dict)  # by tokenizer file: what counts its tokens
+    counters: dict[str, Any] = {}  # by tokenizer file: what counts its tokens
 
     @property
     def register(self) -> str:

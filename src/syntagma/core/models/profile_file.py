@@ -4,12 +4,11 @@ import re
 from collections.abc import Callable, Mapping
 from typing import Any, Literal, get_args, get_origin, get_type_hints
 
-import msgspec
-
 from syntagma.core.diagnostics.places import Mistake, Refused, mistake_at
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.consistency import disagreements
 from syntagma.core.models.profile import Menu, Parameter, Profile, ReferenceRole
+from syntagma.core.notation.structure import Structure, changed, plain
 from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.notation.toml_places import place_in_toml
 from syntagma.core.notation.validation import UNKNOWN, Path, converted, wanted
@@ -48,7 +47,7 @@ class _ProfileReader:
             counters = self._counters(profile)
         if self.mistakes:
             raise Refused(sorted(self.mistakes, key=lambda m: (m.line, m.column)))
-        return msgspec.structs.replace(profile, name=self.name, counters=counters)
+        return changed(profile, name=self.name, counters=counters)
 
     def wrong(self, path: Path, message: str, remedy: str) -> None:
         span = place_in_toml(self.file.text, path)
@@ -64,7 +63,7 @@ class _ProfileReader:
         try:
             if self.base is None or name == self.name:
                 raise LookupError
-            below = msgspec.to_builtins(self.base(name))
+            below = plain(self.base(name))
         except LookupError:
             self.wrong(("base",), f"there is no model “{name}” to build on, or it builds on this one, or on too many", "`syntagma models` lists them")
             return {}
@@ -91,7 +90,7 @@ class _ProfileReader:
                 name: found for name, one in table.items() if (found := self._convert(one, kind, (key, name))) is not None
             }
         profile = self._convert(values, Profile, ())
-        return profile and msgspec.structs.replace(profile, **named)
+        return profile and changed(profile, **named)
 
     def _convert(self, value: Any, kind: type, at: Path):
         made, faults = converted(value, kind)
@@ -144,8 +143,8 @@ def _merged(below: Mapping, own: Mapping) -> dict:
 def _type_at(kind: Any, path: Path) -> Any:
     """The type of what stands at `path` in a value of `kind`."""
     for step in path:
-        kind = next((k for k in _parts(kind) if isinstance(k, type) and issubclass(k, msgspec.Struct)), kind)
-        if isinstance(kind, type) and issubclass(kind, msgspec.Struct):
+        kind = next((k for k in _parts(kind) if isinstance(k, type) and issubclass(k, Structure)), kind)
+        if isinstance(kind, type) and issubclass(kind, Structure):
             kind = get_type_hints(kind).get(step)
         else:
             kind = next(iter(a for a in get_args(kind) if a is not Ellipsis), None)
@@ -160,10 +159,10 @@ def _parts(kind: Any) -> tuple:
 
 def _fields(kind: Any, path: Path) -> list[str]:
     found = next(
-        (k for k in (_type_at(kind, path), *_parts(_type_at(kind, path))) if isinstance(k, type) and issubclass(k, msgspec.Struct)),
+        (k for k in (_type_at(kind, path), *_parts(_type_at(kind, path))) if isinstance(k, type) and issubclass(k, Structure)),
         None,
     )
-    return [name for name in (found.__struct_fields__ if found else ()) if name not in HIDDEN]
+    return [name for name in (found.FIELDS if found else ()) if name not in HIDDEN]
 
 
 def _options(kind: Any, path: Path) -> list[str]:

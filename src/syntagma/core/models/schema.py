@@ -6,11 +6,12 @@ from msgspec.json import schema
 
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.profile_file import HIDDEN
+from syntagma.core.notation.validation import twin_of
 
 
 def profile_schema() -> dict[str, Any]:
     """The schema of a profile file."""
-    made = schema(Profile)
+    made = schema(twin_of(Profile))
     for name, definition in made["$defs"].items():
         definition.pop("default", None)
         properties = definition.get("properties", {})
