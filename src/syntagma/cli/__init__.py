@@ -169,7 +169,7 @@ def _guarded(name: str, argv: list[str]) -> int:
     from syntagma.core.diagnostics.places import Refused
     from syntagma.core.drafting.fills import BadFills
     from syntagma.core.fitting.limits import TooLong
-    from syntagma.core.notation.json_toml import half_character
+    from syntagma.core.notation.sense import half_character
     from syntagma.storage.trouble import Trouble
 
     try:

@@ -63,6 +63,7 @@ def _records(text: str, source: str) -> tuple[list[tuple[int, list[str]]], list[
     """Every record with its first line. One that can't be read costs its first line only; reading goes on below it, but not for ever:
     behind many of them the file is no table, and the rest is told as one."""
     lines = io.StringIO(text, newline="").readlines()
+    made_harmless = any(before + "'" in text for before in (",", '"', "\n", "\r")) or text[:1] == "'"
     records: list[tuple[int, list[str]]] = []
     mistakes: list[Mistake] = []
     at = 0
@@ -72,7 +73,7 @@ def _records(text: str, source: str) -> tuple[list[tuple[int, list[str]]], list[
         try:
             for cells in reader:
                 if any(cells):
-                    records.append((at + begun + 1, [as_it_was(cell) for cell in cells]))
+                    records.append((at + begun + 1, list(map(as_it_was, cells)) if made_harmless else cells))
                 begun = reader.line_num
             break
         except csv.Error as error:

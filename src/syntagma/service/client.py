@@ -15,7 +15,7 @@ from urllib.parse import quote, urljoin, urlsplit
 import httpx
 
 from syntagma.core.models.profile import Call, Service
-from syntagma.core.notation.json_toml import NoJson, read_json
+from syntagma.core.notation.json_in import NoJson, read_json
 from syntagma.service.answers import MISSING, Told, at, put, reason_of, told
 from syntagma.storage.trouble import Trouble
 

@@ -1,6 +1,7 @@
 """The three layers, later over earlier: what ships with Syntagma, the person's own folder, the workspace."""
 
 import os
+import sys
 from pathlib import Path
 from typing import NamedTuple
 
@@ -28,7 +29,10 @@ def own_folder() -> Path:
     home = os.environ.get("SYNTAGMA_HOME")
     if home:
         return Path(home)
-    from platformdirs import user_data_path  # only without the variable
+    if sys.platform == "linux" and not {"ANDROID_DATA", "ANDROID_ROOT"} & os.environ.keys():  # the usual case, without waiting for a package
+        data = os.environ.get("XDG_DATA_HOME", "")  # XDG Base Directory Specification 0.8
+        return (Path(data) if os.path.isabs(data) else Path.home() / ".local/share") / "syntagma"
+    from platformdirs import user_data_path  # all other systems
 
     return user_data_path("syntagma", appauthor=False)
 

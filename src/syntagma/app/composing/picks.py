@@ -12,7 +12,7 @@ from syntagma.core.drafting.draft import Glue
 from syntagma.core.drafting.fills import Fill, Given
 from syntagma.core.formula import SlotRule
 from syntagma.core.models.refusals import refusals
-from syntagma.core.notation.json_toml import read_toml
+from syntagma.core.notation.toml_in import read_toml
 from syntagma.core.picking.detail import DETAILS, slots_at, take_at
 from syntagma.core.picking.nearest_terms import stands_for
 from syntagma.core.picking.picker import Deck, Picker, Want

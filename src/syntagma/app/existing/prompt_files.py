@@ -11,8 +11,9 @@ from typing import Annotated, Any, NamedTuple
 
 from syntagma.app.workspace.tables import read_table
 from syntagma.core.diagnostics.places import Mistake
-from syntagma.core.notation.json_toml import NoJson, half_character, read_json
+from syntagma.core.notation.json_in import NoJson, read_json
 from syntagma.core.notation.late_regex import regex
+from syntagma.core.notation.sense import half_character
 from syntagma.core.notation.structure import Bounds, Structure
 from syntagma.core.notation.validation import converted
 from syntagma.formats.table_in import Row, Table, read_rows

@@ -7,7 +7,8 @@ from pathlib import Path
 
 from msgspec import json
 
-from syntagma.app.composing.records import Recorder, RecordLines, given
+from syntagma.app.composing.record_lines import RecordLines
+from syntagma.app.composing.records import Recorder, given
 from syntagma.app.families.family import Family, Member
 from syntagma.app.families.resuming import begin, finished, interruptible
 from syntagma.core.designs.axes import Level

@@ -18,7 +18,7 @@ from syntagma.core.drafting.fills import BadFills
 from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula.tree import FixedText, Option
 from syntagma.core.models.patterns import written
-from syntagma.core.notation.json_toml import NoJson, read_json
+from syntagma.core.notation.json_in import NoJson, read_json
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.formulas.matching import Matcher
 from syntagma.core.reading.outer_form import outside

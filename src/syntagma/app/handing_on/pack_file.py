@@ -11,7 +11,7 @@ from collections.abc import Iterable, Mapping
 from typing import IO, Any, NamedTuple
 from zipfile import BadZipFile, ZipFile, ZipInfo
 
-from syntagma.core.notation.json_toml import read_toml
+from syntagma.core.notation.toml_in import read_toml
 from syntagma.core.notation.toml_writer import pair
 from syntagma.formats.archive import safe_name, write_archive
 from syntagma.storage.trouble import Trouble

@@ -12,7 +12,7 @@ from syntagma.core.diagnostics.places import Mistake, Refused, toml_mistake
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula import Formula, check_formula, is_oneline, mounted, read_formula, read_oneline
 from syntagma.core.models import PLAIN, Profile
-from syntagma.core.notation.json_toml import read_toml
+from syntagma.core.notation.toml_in import read_toml
 from syntagma.core.picking.themes import Theme, read_theme
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 from syntagma.formats.vocabulary_csv import read_terms

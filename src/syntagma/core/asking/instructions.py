@@ -8,7 +8,7 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.drafting.fills import Fill, Item
 from syntagma.core.formula.tree import SlotRule
-from syntagma.core.notation.json_toml import read_toml
+from syntagma.core.notation.toml_in import read_toml
 from syntagma.core.vocabulary.facets import Traits
 
 SLIPS = 0.1  # the share of instructions with a slip of typing

@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 
 from syntagma.core import english
 from syntagma.core.campaign.business import Business, Place
-from syntagma.core.notation.json_toml import read_toml
+from syntagma.core.notation.toml_in import read_toml
 
 SUBJECTS = ("business", "offer", "season", "audience", "person", "work", "topic", "step")
 _FIELD = re.compile(r"\{(\w+)\.([\w-]+)(?:\|([^|}]*)\|([^|}]*))?\}")  # a field, and the verb that it takes as many and as one

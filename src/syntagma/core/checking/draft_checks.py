@@ -95,9 +95,13 @@ def gentler_findings(profile: Profile, said: Iterable[str]) -> list[Finding]:
 def against_findings(text: str, negative: Iterable[str]) -> list[Finding]:
     """What is to be kept out and the text asks for; "no people", "without people" and "room for lettering" ask for none."""
     found = []
+    folded = text.casefold()
     for item in negative:
-        pattern = r"\W+".join(map(re.escape, item.split()))
-        for match in re.finditer(rf"(?<!\w){pattern}(?!\w)", text, re.I) if pattern else ():
+        words = item.split()
+        if not words or words[0].casefold() not in folded:  # most are not there, and a pattern costs
+            continue
+        pattern = r"\W+".join(map(re.escape, words))
+        for match in re.finditer(rf"(?<!\w){pattern}(?!\w)", text, re.I):
             if not _NOT_ASKED.search(text[: match.start()]):
                 found.append(
                     Finding(WARNING, f"“{item}” is kept out, and the text asks for it", "take it out of one of the two", "negative", code="kept-out-and-asked-for")

@@ -16,7 +16,7 @@ from syntagma.core.models.parameters import Found, found_in, own_name, settle, s
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Known, Reference, kind_of, taken
 from syntagma.core.models.refusals import gentler
-from syntagma.core.notation.json_toml import NoJson, read_json
+from syntagma.core.notation.json_in import NoJson, read_json
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.vocabulary.stated import content_words
 from syntagma.core.vocabulary.terms import normal

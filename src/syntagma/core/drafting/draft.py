@@ -83,13 +83,13 @@ def _split_end(body: tuple[Node, ...]) -> tuple[tuple[Node, ...], str]:
     last = body[-1] if body else None
     if not isinstance(last, FixedText):
         return body, ""
-    match = re.search(r"(?:[.!?…]+|[;:,])$", last.raw)
-    if not match or (match.start() and last.raw[match.start() - 1] == "\\"):
+    rest = last.raw.rstrip(".!?…")
+    if rest == last.raw:
+        rest = last.raw[:-1] if last.raw[-1:] in (";", ":", ",") else last.raw
+    end = last.raw[len(rest) :]
+    if not end or rest.endswith("\\") or (end == "." and rest and not ends_sentence(last.raw)):
         return body, ""
-    if match.group() == "." and match.start() and not ends_sentence(last.raw):
-        return body, ""
-    rest = last.raw[: match.start()]
-    return (*body[:-1], FixedText(rest, last.span)) if rest else body[:-1], match.group()
+    return (*body[:-1], FixedText(rest, last.span)) if rest else body[:-1], end
 
 
 class _Char(NamedTuple):

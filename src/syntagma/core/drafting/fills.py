@@ -158,7 +158,9 @@ _BLANK = regex(r"[\s\x00-\x1f\x7f-\x9f\u2028\u2029]+")
 
 def cleaned(text: str) -> str:
     """Free text as a prompt can take it: on one line, without the commas and spaces around it; "" where nothing is said."""
-    text = _BLANK.sub(lambda m: " " if _CONTROL.search(m[0]) else m[0], text.replace("\\;", ";"))
+    text = text.replace("\\;", ";")
+    if not text.isprintable():
+        text = _BLANK.sub(lambda m: " " if _CONTROL.search(m[0]) else m[0], text)
     text = text.strip(_EDGES).strip()
     text = text.strip(",; ")
     return text if any(unicodedata.category(c)[0] in "LNS" for c in text) else ""

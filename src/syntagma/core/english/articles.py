@@ -9,6 +9,7 @@ from syntagma.core.notation.late_regex import regex
 
 _LETTERS_WITH_VOWEL_SOUND = frozenset("aefhilmnorsx")  # the name of the letter: an F, an X, but a U
 _OPENERS = "\"'“”‘’«»([{<*_~#"
+_CLOSERS = frozenset(",;:!?)]}>\"”»")
 
 _SILENT_H = regex(r"h(ours?\b|our(ly|glass|-)|onest|onou?r|eir|ors\b|aute\b)")
 # Vowels that begin with a consonant's sound: "yoo" and "wun".
@@ -30,7 +31,8 @@ def article(text: str) -> str:
         return "a"
     if text[0].isdigit():
         return _number(text)
-    word = re.split(r"[\s,;:!?)\]}>\"”»]", text, maxsplit=1)[0]
+    word = (text.split(maxsplit=1) or [""])[0]
+    word = word[: next((i for i, sign in enumerate(word) if sign in _CLOSERS), None)]
     return "an" if _vowel_sound(word) else "a"
 
 
@@ -63,9 +65,9 @@ def _vowel_sound(word: str) -> bool:
     if _spelled(plain, stem):
         return plain[0].lower() in _LETTERS_WITH_VOWEL_SOUND
     small = plain.lower()
-    if _SILENT_H.match(small):
-        return True
-    if _YOO.match(small) or _WUN.match(small):
+    if small[0] == "h":
+        return _SILENT_H.match(small) is not None
+    if (small[0] in "eu" and _YOO.match(small)) or (small[0] == "o" and _WUN.match(small)):
         return False
     if small[0] == "y":  # an yttrium lamp, an ylang-ylang flower; a yacht
         return len(small) > 1 and small[1] not in "aeiou-'" and small[1].isalpha()

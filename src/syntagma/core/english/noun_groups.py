@@ -22,7 +22,7 @@ def split_determiner(text: str) -> tuple[str, str]:
     long = _LONG.match(text)
     if long and long.end() < len(text) and text[long.end()] == " ":
         return text[: long.end()], text[long.end() :].lstrip()
-    possessive = _SOMEONES.match(text) or _POSSESSIVE.match(text)
+    possessive = ("'" in text or "’" in text) and (_SOMEONES.match(text) or _POSSESSIVE.match(text))
     if possessive:
         return possessive.group(), text[possessive.end() :].lstrip()
     first, space, rest = text.partition(" ")

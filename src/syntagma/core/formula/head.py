@@ -7,9 +7,9 @@ from syntagma.core.diagnostics.places import Mistake, Span, mistake_at, toml_mis
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula.tree import MEDIA_WORDS, NOT_SLOTS, Condition, Head, SlotRule
 from syntagma.core.models.references import reference_of
-from syntagma.core.notation.json_toml import read_toml
 from syntagma.core.notation.ranges import OutOfRange, number, parameter
 from syntagma.core.notation.toml_file import SAYS
+from syntagma.core.notation.toml_in import read_toml
 from syntagma.core.vocabulary.terms import split_list
 
 KEYS = ("about", "when", "media", "slots", "parameters", "example", "settles", "forward", "stress", "references", "world", "only-if")

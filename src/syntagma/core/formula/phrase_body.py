@@ -155,6 +155,6 @@ def hanging_word(text: str) -> str:
     if bare.endswith(":"):
         return ":"
     last = re.search(r"[^\W\d_]+$", bare)
-    if _ADVERB.search(bare):
+    if not last or last.group().lower() not in JOINERS or _ADVERB.search(bare):
         return ""  # "black rocks far below" leads nowhere
-    return last.group() if last and last.group().lower() in JOINERS else ""
+    return last.group()

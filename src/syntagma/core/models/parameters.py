@@ -10,8 +10,8 @@ from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.patterns import Recogniser, written
 from syntagma.core.models.profile import Parameter, Profile, Value
-from syntagma.core.notation.json_toml import no_number
 from syntagma.core.notation.late_regex import regex
+from syntagma.core.notation.sense import no_number
 
 _RATIO = regex(r"^(\d+(?:\.\d+)?)\s*[:x×/]\s*(\d+(?:\.\d+)?)$")
 _TRUE, _FALSE = ("true", "yes", "on", "1"), ("false", "no", "off", "0")

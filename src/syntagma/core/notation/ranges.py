@@ -5,8 +5,8 @@ import re
 from collections.abc import Iterable
 from typing import NamedTuple
 
-from syntagma.core.notation.json_toml import no_number
 from syntagma.core.notation.late_regex import regex
+from syntagma.core.notation.sense import no_number
 
 
 class Range(NamedTuple):
@@ -102,7 +102,7 @@ def parameter(name: str, given: object) -> None:
         raise OutOfRange(f"{name}={said} is no number", f"write {name}=4")
     if name in _COUNTS and re.fullmatch(r"[+-]?\d+(?:\.\d+)?", said) and not float(said) > 0:
         raise OutOfRange(f"{name}={said} is none", f"write a number above 0: {name}=4")
-    if re.search(r"[\x00-\x08\x0a-\x1f\x7f]", said):
+    if not said.isprintable() and re.search(r"[\x00-\x08\x0a-\x1f\x7f]", said):
         raise OutOfRange(f"the value of {name} has a line end or a control character in it", "write it on one line")
 
 

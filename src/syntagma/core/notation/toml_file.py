@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from syntagma.core.diagnostics.places import Mistake, Refused, Span, mistake_at, toml_mistake
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.notation.json_toml import read_toml
+from syntagma.core.notation.toml_in import read_toml
 
 SAYS = {str: "text in quotes", bool: "true or false", dict: "a table", list: "a list in square brackets", int: "a whole number"}
 

@@ -55,26 +55,29 @@ class Lexicon:
     """All names of a vocabulary. Made once for many readings."""
 
     def __init__(self, vocabulary: Vocabulary):
-        self.names: dict[tuple[str, ...], list[Name]] = {}
+        names: dict[tuple[str, ...], list[Name]] = {}
         self._having: dict[str, dict[str, list[Term]]] = defaultdict(lambda: defaultdict(list))
         self.kin = lru_cache(maxsize=128)(vocabulary.kin)
         counts: Counter[str] = Counter()
         leads: dict[str, Counter[str]] = defaultdict(Counter)
         for entries in vocabulary:
-            facet = entries.name
+            facet, having = entries.name, self._having[entries.name]
             for term in entries:
-                own = (term.term, term.phrase, term.place, english.split_place(term.place)[1], term.clause)
-                for name in dict.fromkeys((*own, *term.aka)):
-                    if key := key_of(name):
-                        found = self.names.setdefault(key, [])
+                lead, group = english.split_place(term.place) if term.place else ("", "")
+                own = dict.fromkeys(filter(None, (term.term, term.phrase, term.place, group, term.clause)))
+                keys = {name: key_of(name) for name in (*own, *term.aka)}
+                for name, key in keys.items():
+                    if key:
+                        found = names.setdefault(key, [])
                         if all(n.term is not term for n in found):
                             found.append(Name(term, name in own))
-                for word in {w for name in (term.term, *term.aka) for w in key_of(name) if w not in IN_NAMES}:
-                    self._having[facet][word].append(term)
+                for word in {w for name in (term.term, *term.aka) for w in keys[name]} - IN_NAMES:
+                    having[word].append(term)
                     counts[word] += 1
-                lead, group = english.split_place(term.place) if facet == "setting" else ("", "")
+                lead = lead if facet == "setting" else ""
                 if lead and (head := key_of(group[: head_end(group)])):
                     leads[head[-1]][lead] += 1
+        self.names = names
         self.places = {head: found.most_common(1)[0][0] for head, found in leads.items()}  # the preposition of a place, by its noun
         self._weight = {word: 1 / log(2 + n) for word, n in counts.items()}
         self.first = frozenset(key[0] for key in self.names)

@@ -9,7 +9,7 @@ from typing import NamedTuple
 from syntagma.core.models.parameters import found_in
 from syntagma.core.models.patterns import Hit, Recogniser, places
 from syntagma.core.models.profile import ON, Profile
-from syntagma.core.notation.json_toml import NoJson, read_json
+from syntagma.core.notation.json_in import NoJson, read_json
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.labels import NEGATIVE_LABELS, PARAMETER_KEYS, facet_of_label
 

@@ -20,6 +20,7 @@ SITUATION = ("at", "does", "carries", "sounds")  # what belongs to a term: where
 COLUMNS = ("term", "number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "needs", "media", "world", *SITUATION, "when")
 FORMULAS = "formulas"  # a column of a person's own: the formulas (;) whose picks alone take the term
 _KNOWN = frozenset(COLUMNS)
+_WRITTEN = ("term", "phrase", "place", "clause")  # what stands in prompts as it is
 
 
 class Term(NamedTuple):
@@ -89,43 +90,46 @@ class BadRow(ValueError):
 
 def term_of_row(facet: str, row: Mapping[str, str], layer: str = "") -> Term:
     """Make a term of one row of a vocabulary file (column → cell). Raises BadRow."""
-    name = row.get("term", "").strip()
+    get = row.get
+    name, phrase, place, clause = (get(column, "").strip() for column in _WRITTEN)
     if not name:
         raise BadRow("the term is blank", "write the term into the first column, or delete the row")
-    for column in ("term", "phrase", "place", "clause"):
-        if not (cell := row.get(column, "").strip()).isprintable() and _CONTROL.search(cell):
-            raise BadRow(f"the {column} has a line end or a control character in it", "write it on one line")
-    number = row.get("number", "").strip().lower() or "one"
+    if not (name + phrase + place + clause).isprintable():
+        for column in _WRITTEN:
+            if _CONTROL.search(get(column, "").strip()):
+                raise BadRow(f"the {column} has a line end or a control character in it", "write it on one line")
+    number = get("number", "").strip().lower() or "one"
     if number not in NUMBERS:
         raise BadRow(f"“{number}” is no number", "write one (or nothing), many, mass or name")
-    media = row.get("media", "").strip().lower()
+    media = get("media", "").strip().lower()
     if media == "both":
         media = ""
     if media and media not in MEDIA:
         raise BadRow(f"“{media}” is no medium that a generator makes", "write image, video, or nothing for both")
-    get = row.get
     extra = row.keys() - _KNOWN
     return Term(
-        facet, name, number, get("phrase", "").strip(), get("place", "").strip(), get("clause", "").strip(),
-        get("gloss", "").strip(), split_list(get("tags", "")), split_list(get("aka", "")), split_list(get("clashes", "")),
-        split_list(get("needs", "")), media, get("world", "").strip(),
-        (get("at", ""), get("does", ""), get("carries", ""), get("sounds", "")), get("when", "").strip(),
+        facet, name, number, phrase, place, clause, get("gloss", "").strip(),
+        split_list(get("tags")), split_list(get("aka")), split_list(get("clashes")), split_list(get("needs")),
+        media, get("world", "").strip(), (get("at", ""), get("does", ""), get("carries", ""), get("sounds", "")), get("when", "").strip(),
         {k: row[k] for k in row if k in extra} if extra else _NOTHING, layer,
     )  # fmt: skip
 
 
 @lru_cache(maxsize=16384)
-def split_list(cell: str) -> tuple[str, ...]:
+def split_list(cell: str | None) -> tuple[str, ...]:
     """The members of a `;`-separated cell, trimmed, blank ones left out."""
     if not cell:
         return ()
     return tuple(part.strip() for part in cell.split(";") if part.strip())
 
 
+_ALIKE = str.maketrans("-‐‑–_’", "     '")
+
+
 @lru_cache(maxsize=16384)
 def normal(text: str) -> str:
     """The form in which two spellings count as the same: small letters, hyphens as spaces, one space."""
-    return re.sub(r"[\s\-‐‑–_]+", " ", text.casefold().replace("’", "'")).strip()
+    return " ".join(text.casefold().translate(_ALIKE).split())
 
 
 class Facet:

@@ -9,7 +9,7 @@ from syntagma.core.diagnostics.places import Mistake
 from syntagma.core.formula import FixedText
 from syntagma.core.formula.tree import Formula
 from syntagma.core.models.measure import estimated_tokens, words
-from syntagma.core.notation.json_toml import NoJson, read_json
+from syntagma.core.notation.json_in import NoJson, read_json
 from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble
 

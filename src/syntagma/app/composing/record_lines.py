@@ -1,0 +1,84 @@
+"""Records of many prompts that differ in some slots only, as lines of JSON."""
+
+import re
+from collections.abc import Mapping, Sequence
+from functools import cached_property
+
+from msgspec import json
+
+from syntagma.app.composing.records import Recorder, given
+from syntagma.core.diagnostics.findings import Finding
+from syntagma.core.drafting.fills import Fill
+from syntagma.core.models.request_shape import shape_places
+from syntagma.core.writing.prompt import Prompt
+
+
+class RecordLines:
+    """The records of prompts that differ in some slots only, each as a line of JSON: what does not differ is made and serialised once,
+    and what does is put between. The bytes are those of `Recorder.record`, serialised whole."""
+
+    def __init__(self, recorder: Recorder, slots: Sequence[str], design: Mapping[str, object]):
+        self._recorder, self._slots, self._design = recorder, list(slots), dict(design)
+        self._encode = json.Encoder().encode
+        self._made: dict[tuple, tuple[object, list[bytes], list[bytes]]] = {}
+        self._values: dict[int, tuple[object, bytes]] = {}  # by the identity of a fill: the fill, and what it is in JSON
+
+    @staticmethod
+    def fit(recorder: Recorder) -> bool:
+        """Do the records differ in nothing but what can be put between? Not so where a cost or a size hangs on the text by itself."""
+        profile = recorder.writer.profile
+        by_field = any(place.startswith(("text.", "words.")) for _, place in shape_places(profile.request))
+        return not by_field and not {"whole", "request"} & set(recorder._limits) and not (profile.price and profile.price.per == "thousand-tokens")
+
+    def line(
+        self, prompt: Prompt, fills: Sequence[Fill | None], findings: Sequence[Finding], index: int, changes: bytes
+    ) -> bytes:
+        """The record of one prompt: its fills in the slots that differ, its number, and what differs from the baseline, as JSON."""
+        blank = tuple(fill is None for fill in fills)
+        key = (id(prompt.around), prompt.negative_used, blank, tuple(map(id, findings)))
+        if key not in self._made:  # what has these identities is kept with the parts, so that nothing else gets them
+            parts = self._parts(prompt, blank, findings)
+            self._made[key] = ((prompt.around, list(findings)), parts, parts[1::2])
+        _, parts, names = self._made[key]
+        front, after = len(prompt.around.front), len(prompt.around.after)
+        own = {
+            b"words": self._encode(prompt.text[front : len(prompt.text) - after])[1:-1],
+            b"id": self._recorder.id_of(prompt).encode(), b"used": b"%d" % prompt.used, b"index": b"%d" % index, b"changes": changes,
+        }  # fmt: skip
+        for slot, fill in zip(self._keys, fills, strict=True):
+            if fill is not None:
+                own[slot] = self._value(fill)
+        parts[1::2] = [own[name] for name in names]
+        return b"".join(parts)
+
+    @cached_property
+    def _keys(self) -> list[bytes]:
+        return [slot.encode() + b"=" for slot in self._slots]
+
+    def _value(self, fill: Fill) -> bytes:
+        known = self._values.get(id(fill))
+        if known is None:
+            known = self._values[id(fill)] = (fill, json.encode(given(fill)))
+        return known[1]
+
+    def _parts(self, prompt: Prompt, blank: Sequence[bool], findings: Sequence[Finding]) -> list[bytes]:
+        """The line in parts: what stays, and between two such parts the name of what is put there."""
+        words = prompt.around.front + _PLACE.format("words") + prompt.around.after
+        changed = dict.fromkeys(slot for slot, none in zip(self._slots, blank, strict=True) if none)
+        places = [slot for slot in self._slots if slot not in changed]
+        design = {**self._design, "index": _PLACE.format("index"), "changes": _PLACE.format("changes")}
+        record = self._recorder.record(prompt._replace(text=words), changed, findings, design)
+        record["id"] = _PLACE.format("id")
+        if "fills" in record or places:
+            own = {rule.name for rule in self._recorder.writer.rules}
+            record["fills"] = {s: _PLACE.format(f"{s}=") if s in places else v for s, v in record.get("fills", {}).items() if s in own}
+        if text := record.get("size", {}).get("text"):
+            text["used"] = _PLACE.format("used")
+        line = json.encode(record) + b"\n"
+        line = line.replace(b',"changes":"\\u0000changes\\u0000"', b"\\u0000changes\\u0000")
+        bare = "|".join(["index", "used", *(re.escape(slot) + "=" for slot in places)])  # values that bring their own quotation marks
+        line = re.sub(rb'"(\\u0000(?:%s)\\u0000)"' % bare.encode(), rb"\1", line)
+        return re.split(rb"\\u0000([^\\]*)\\u0000", line)
+
+
+_PLACE = "\0{}\0"  # what no text holds
