@@ -10,7 +10,7 @@ from syntagma.core import english
 from syntagma.core.english.idle_words import IN_NAMES
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
+from syntagma.core.vocabulary.terms import Term, Vocabulary, folded
 
 LONGEST = 8  # words that one name may have
 WORD = regex(r"[^\W_](?:[\w/'’.-]*\w)?")
@@ -45,7 +45,8 @@ def bare(word: str) -> str:
 
 def key_of(text: str, most: int = LONGEST) -> tuple[str, ...]:
     """The words by which a name is found: small, singular, without an article before them; none where there are more than `most`."""
-    words = [bare(word) for word in WORD.findall(normal(text))]
+    said = folded(text)
+    words = [bare(word) for word in (said if "".join(said).isalnum() else WORD.findall(" ".join(said)))]
     while words and words[0] in ("a", "an", "the"):
         words.pop(0)
     return tuple(words) if len(words) <= most else ()
@@ -69,7 +70,7 @@ class Lexicon:
                 for name, key in keys.items():
                     if key:
                         found = names.setdefault(key, [])
-                        if all(n.term is not term for n in found):
+                        if not found or found[-1].term is not term:
                             found.append(Name(term, name in own))
                 for word in {w for name in (term.term, *term.aka) for w in keys[name]} - IN_NAMES:
                     having[word].append(term)

@@ -129,7 +129,12 @@ _ALIKE = str.maketrans("-‐‑–_’", "     '")
 @lru_cache(maxsize=16384)
 def normal(text: str) -> str:
     """The form in which two spellings count as the same: small letters, hyphens as spaces, one space."""
-    return " ".join(text.casefold().translate(_ALIKE).split())
+    return " ".join(folded(text))
+
+
+def folded(text: str) -> list[str]:
+    """The words of that form."""
+    return text.casefold().translate(_ALIKE).split()
 
 
 class Facet:

@@ -5,6 +5,7 @@ import zlib
 from array import array
 from bisect import bisect_left
 from collections.abc import Callable, Iterable, Mapping, Sequence
+from itertools import accumulate
 from math import exp, log, log1p
 from struct import unpack
 from typing import NamedTuple
@@ -25,6 +26,7 @@ UNIT = STEP / BY_PART
 BY_EDGES, BONUS = 0.8, 0.6  # what the edges of a part count, and what is added for each part
 MOST_KEPT = 60_000  # features and bundles of which the weights are kept unpacked
 MIDDLE = 1 << 31
+ROOM = 128  # features that are counted together, so that what one has is found
 
 
 class Scorer:
@@ -33,12 +35,14 @@ class Scorer:
     The weights of a feature are one large number with 32 bits a label, so that one addition adds them for all labels.
     """
 
-    def __init__(self, labels: Sequence[str], keys: "array[int]", rows: bytes):
-        """`keys`: the features by their CRC-32, in order; `rows`: for each a byte a label, 128 more than its steps."""
+    def __init__(self, labels: Sequence[str], keys: "array[int]", counts: bytes, places: bytes, steps: bytes):
+        """`keys`: the features by their CRC-32, in order. Most have something for few labels: `counts` says for how many, `places` for
+        which, one feature after the other, and `steps` what, 128 more than it is; each a byte."""
         self.labels = list(labels)
-        self._keys, self._rows = keys, rows
+        self._keys, self._counts, self._places, self._steps = keys, counts, places, steps
+        self._begin = [0, *accumulate(sum(counts[at : at + ROOM]) for at in range(0, len(counts), ROOM))]  # where each roomful of features begins
         self._packed: dict[Item, int] = {}
-        self._zero = int.from_bytes(b"\x80\0\0\0" * len(labels), "little")
+        self._zero = b"\x80\0\0\0" * len(labels)
         self._middle = sum(MIDDLE << (32 * i) for i in range(len(labels)))
 
     @classmethod
@@ -48,18 +52,22 @@ class Scorer:
         for feature, row in weights.items():
             steps = [max(-127, min(127, round(float(w) / STEP))) for w in row]
             if any(steps):
-                rows[zlib.crc32(feature.encode())] = bytes(s + 128 for s in steps)
+                rows[zlib.crc32(feature.encode())] = {place: s + 128 for place, s in enumerate(steps) if s}
         keys = array("I", sorted(rows))
-        return cls(labels, keys, b"".join(rows[key] for key in keys))
+        places, said = (b"".join(bytes(part(rows[key])) for key in keys) for part in (dict.keys, dict.values))
+        return cls(labels, keys, bytes(len(rows[key]) for key in keys), places, said)
 
     def _number(self, feature: str) -> int:
         key = zlib.crc32(feature.encode())
         at = bisect_left(self._keys, key)
         if at < len(self._keys) and self._keys[at] == key:
-            n = len(self.labels)
-            wide = bytearray(4 * n)
-            wide[::4] = self._rows[at * n : at * n + n]
-            return int.from_bytes(wide, "little") - self._zero
+            room = at - at % ROOM
+            begin = self._begin[at // ROOM] + sum(self._counts[room:at])
+            stop = begin + self._counts[at]
+            wide = bytearray(self._zero)
+            for place, step in zip(self._places[begin:stop], self._steps[begin:stop], strict=True):
+                wide[4 * place] = step
+            return int.from_bytes(wide, "little") - int.from_bytes(self._zero, "little")
         return 0
 
     def packed(self, items: Iterable[Item], spell: Callable[[tuple[str, ...]], Iterable[str]] = lambda _: ()) -> int:
@@ -86,15 +94,15 @@ class Scorer:
 
     def blob(self) -> tuple[dict, bytes]:
         """What is kept of it: a head, and bytes."""
-        keys = array("I", self._keys)
-        return {"labels": self.labels, "features": len(keys)}, keys.tobytes() + self._rows
+        return {"labels": self.labels, "features": len(self._keys)}, self._keys.tobytes() + self._counts + self._places + self._steps
 
     @classmethod
     def from_blob(cls, head: Mapping, blob: bytes) -> "Scorer":
         n = head["features"]
         keys = array("I")
         keys.frombytes(blob[: 4 * n])
-        return cls(head["labels"], keys, blob[4 * n :])
+        counts, rest = blob[4 * n : 5 * n], blob[5 * n :]
+        return cls(head["labels"], keys, counts, rest[: len(rest) // 2], rest[len(rest) // 2 :])
 
 
 def logs(sums: Sequence[float]) -> list[float]:
