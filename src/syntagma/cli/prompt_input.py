@@ -84,7 +84,6 @@ class Prompts:
     def alone(self, source) -> Iterator[None]:
         """Work on one of several: what can't be done is told with its line. Where one prompt alone was given the reason is the
         command's own."""
-        from syntagma.app.composing.composer import troubles
         from syntagma.core.diagnostics.places import Refused
         from syntagma.core.drafting.fills import BadFills
         from syntagma.core.fitting.limits import TooLong
@@ -103,6 +102,8 @@ class Prompts:
             elif isinstance(error, Trouble):
                 terminal.wrong(str(error), error.remedy, "error")
             else:
+                from syntagma.app.composing.composer import troubles
+
                 terminal.findings(troubles(error))
         except Exception as error:
             if not self.several or isinstance(error, OSError) or "SYNTAGMA_TRACE" in os.environ:

@@ -46,7 +46,7 @@ def bare(word: str) -> str:
 def key_of(text: str, most: int = LONGEST) -> tuple[str, ...]:
     """The words by which a name is found: small, singular, without an article before them; none where there are more than `most`."""
     said = folded(text)
-    words = [bare(word) for word in (said if "".join(said).isalnum() else WORD.findall(" ".join(said)))]
+    words = [bare(word) if word[-1] == "s" else word for word in (said if "".join(said).isalnum() else WORD.findall(" ".join(said)))]
     while words and words[0] in ("a", "an", "the"):
         words.pop(0)
     return tuple(words) if len(words) <= most else ()
