@@ -47,6 +47,7 @@ def axis(slot: str, number: int) -> str:
     return f"{slot}=" + ",".join(f"{slot} choice {i:03d}" for i in range(number))
 
 
+EXAMPLE = ["poster", "medium=linocut", "subject=harbour pilot"]
 FIXED = ["medium=linocut", "setting=wet quay", "palette=ink blue and lamp orange", "--model", "curlew-still"]
 
 
@@ -93,13 +94,15 @@ def main() -> None:
     subprocess.run([PYTHON, "-m", "compileall", "-q", str(HERE.parent / "src")], check=True)
     for what, command, aim in (
         ("start-up: syntagma --version", [PROGRAM, "--version"], 3),
-        ("start-up: one compose", [PROGRAM, "compose", "poster", "medium=linocut", "subject=harbour pilot"], 6),
+        ("start-up: one compose", [PROGRAM, "compose", *EXAMPLE], 4),
+        ("start-up: one compose for a model", [PROGRAM, "compose", *EXAMPLE, "--model", "curlew-still"], 6),
+        ("start-up: one read", [PROGRAM, "read", "a red boat on a wet quay at dusk, 35mm lens, soft light"], 12),
     ):
         got, ours, theirs = ratio(command, plain, times)
         report(what, got, aim, f"{ours * 1000:.0f} ms against {theirs * 1000:.0f} ms (python -c 'import argparse')")
     vocabulary(times, plain)
     with tempfile.TemporaryDirectory() as folder:
-        for ending, aim in (("txt", 10), ("jsonl", 15)):
+        for ending, aim in (("txt", 6), ("jsonl", 6)):
             ours_out, bare_out = f"{folder}/ours.{ending}", f"{folder}/bare.{ending}"
             bare = [PYTHON, str(HERE / "bare.py"), bare_out]
             got, ours, theirs = ratio(expand((50, 50, 40), ours_out), bare, max(2, times // 2))

@@ -3,6 +3,7 @@
 import io
 import json
 
+import platformdirs
 import pytest
 
 from syntagma.core.checking.draft_checks import text_findings
@@ -10,7 +11,7 @@ from syntagma.formats.prompts_out import WRITERS
 from syntagma.formats.table_in import read_rows
 from syntagma.formats.xlsx import read_sheet
 from syntagma.storage.files import read_text, whole_file, write_text
-from syntagma.storage.folders import Layer
+from syntagma.storage.folders import Layer, own_folder
 from syntagma.storage.trouble import Trouble
 
 
@@ -31,6 +32,20 @@ def test_tables(text, columns, rows, mistakes):
     assert got[0] == columns
     assert [(r.line, r.cells) for r in got[1]] == rows
     assert [(m.line, m.message[: len(said)]) for m, (_, said) in zip(got[2], mistakes, strict=True)] == mistakes
+
+
+@pytest.mark.parametrize(("variables", "there"), [
+    ({"SYNTAGMA_HOME": "/a/b"}, "/a/b"), ({"XDG_DATA_HOME": "/data"}, "/data/syntagma"), ({}, "/home/ada/.local/share/syntagma"),
+    ({"XDG_DATA_HOME": "not/absolute"}, "/home/ada/.local/share/syntagma"), ({"SYNTAGMA_HOME": "", "XDG_DATA_HOME": ""}, "/home/ada/.local/share/syntagma"),
+])  # fmt: skip
+def test_a_persons_own_folder_is_where_the_system_has_it(variables, there, monkeypatch):
+    for name in ("SYNTAGMA_HOME", "XDG_DATA_HOME"):
+        monkeypatch.delenv(name, raising=False)
+    for name, said in {"HOME": "/home/ada", **variables}.items():
+        monkeypatch.setenv(name, said)
+    assert str(own_folder()) == there
+    if not variables.get("SYNTAGMA_HOME"):
+        assert platformdirs.user_data_path("syntagma", appauthor=False) == own_folder()
 
 
 RECORD = {

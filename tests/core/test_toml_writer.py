@@ -3,6 +3,7 @@
 import tomllib
 
 import pytest
+import tomlkit
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -15,6 +16,11 @@ TEXT = st.text(st.characters(exclude_categories=("Cs",)), max_size=40)
 def test_what_is_written_is_read_again(said):
     assert tomllib.loads("\n".join(pair(name, one) for name, one in said.items())) == said
     assert tomllib.loads("\n".join(table("of", said))) == ({"of": said} if said else {})
+
+
+@given(st.one_of(TEXT, st.text("ab\"\\'\n\té\u2028\x7f", max_size=9), st.integers(), st.booleans()))
+def test_single_values_are_quoted_as_tomlkit_has_them(said):
+    assert tomllib.loads(f"x = {value(said)}") == tomllib.loads(f"x = {tomlkit.item(said).as_string()}") == {"x": said}
 
 
 def test_a_table_on_one_line_and_a_long_list():

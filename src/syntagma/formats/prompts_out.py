@@ -2,7 +2,7 @@
 
 import csv
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from functools import partial
 from typing import Any, TextIO
 
@@ -42,11 +42,11 @@ class JsonLinesOut:
         self._write, self._encode = file.buffer.write, json.Encoder().encode
 
     def add(self, record: Record) -> None:
-        self.add_line(self._encode(record) + b"\n")
+        self._write(self._encode(record) + b"\n")
 
-    def add_line(self, line: bytes) -> None:
-        """A record that is a line of JSON already."""
-        self._write(line)
+    def add_lines(self, lines: Iterable[bytes]) -> None:
+        """Records that are lines of JSON already."""
+        self._write(b"".join(lines))
 
     def close(self) -> None:
         pass

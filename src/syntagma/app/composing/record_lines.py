@@ -1,16 +1,29 @@
 """Records of many prompts that differ in some slots only, as lines of JSON."""
 
 import re
-from collections.abc import Mapping, Sequence
-from functools import cached_property
+from collections.abc import Callable, Mapping, Sequence
+from operator import itemgetter
+from typing import NamedTuple
 
 from msgspec import json
 
-from syntagma.app.composing.records import Recorder, given
+from syntagma.app.composing.records import Recorder, given, identity
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.models.request_shape import shape_places
 from syntagma.core.writing.prompt import Prompt
+
+
+class _Template(NamedTuple):
+    """A line in parts, every second of which is put there: `order` picks them out of all that there are. How much stands before and behind
+    a prompt's own words, and what before and behind its text in the content of its id."""
+
+    parts: list[bytes]
+    order: Callable[[Sequence[bytes]], tuple[bytes, ...]]
+    front: int
+    after: int
+    round_id: tuple[bytes, bytes]
+    kept: object
 
 
 class RecordLines:
@@ -20,7 +33,8 @@ class RecordLines:
     def __init__(self, recorder: Recorder, slots: Sequence[str], design: Mapping[str, object]):
         self._recorder, self._slots, self._design = recorder, list(slots), dict(design)
         self._encode = json.Encoder().encode
-        self._made: dict[tuple, tuple[object, list[bytes], list[bytes]]] = {}
+        self._full, self._id = (False,) * len(slots), identity()
+        self._made: dict[tuple, _Template] = {}
         self._values: dict[int, tuple[object, bytes]] = {}  # by the identity of a fill: the fill, and what it is in JSON
 
     @staticmethod
@@ -34,32 +48,31 @@ class RecordLines:
         self, prompt: Prompt, fills: Sequence[Fill | None], findings: Sequence[Finding], index: int, changes: bytes
     ) -> bytes:
         """The record of one prompt: its fills in the slots that differ, its number, and what differs from the baseline, as JSON."""
-        blank = tuple(fill is None for fill in fills)
-        key = (id(prompt.around), prompt.negative_used, blank, tuple(map(id, findings)))
-        if key not in self._made:  # what has these identities is kept with the parts, so that nothing else gets them
+        blank = tuple(fill is None for fill in fills) if None in fills else self._full
+        text, around = prompt.text, prompt.around
+        key = (id(around), prompt.negative_used, blank, *map(id, findings))
+        made = self._made.get(key)
+        if made is None:  # what has these identities is kept with the parts, so that nothing else gets them
             parts = self._parts(prompt, blank, findings)
-            self._made[key] = ((prompt.around, list(findings)), parts, parts[1::2])
-        _, parts, names = self._made[key]
-        front, after = len(prompt.around.front), len(prompt.around.after)
-        own = {
-            b"words": self._encode(prompt.text[front : len(prompt.text) - after])[1:-1],
-            b"id": self._recorder.id_of(prompt).encode(), b"used": b"%d" % prompt.used, b"index": b"%d" % index, b"changes": changes,
-        }  # fmt: skip
-        for slot, fill in zip(self._keys, fills, strict=True):
-            if fill is not None:
-                own[slot] = self._value(fill)
-        parts[1::2] = [own[name] for name in names]
-        return b"".join(parts)
+            before, behind = (side.encode("utf-8", "surrogatepass") for side in self._recorder.round_id(prompt))
+            made = _Template(parts, self._order(parts[1::2]), len(around.front), len(around.after), (before, behind), (around, list(findings)))
+            self._made[key] = made
+        values = self._values
+        made.parts[1::2] = made.order((
+            self._encode(text[made.front : len(text) - made.after])[1:-1],
+            self._id(text.encode("utf-8", "surrogatepass").join(made.round_id)).encode(),
+            b"%d" % prompt.used, b"%d" % index, changes,
+            *[(values.get(id(fill)) or self._value(fill))[1] for fill in fills],
+        ))  # fmt: skip
+        return b"".join(made.parts)
 
-    @cached_property
-    def _keys(self) -> list[bytes]:
-        return [slot.encode() + b"=" for slot in self._slots]
+    def _order(self, names: Sequence[bytes]) -> Callable[[Sequence[bytes]], tuple[bytes, ...]]:
+        known = [b"words", b"id", b"used", b"index", b"changes", *(slot.encode() + b"=" for slot in self._slots)]
+        return itemgetter(*map(known.index, names))
 
-    def _value(self, fill: Fill) -> bytes:
-        known = self._values.get(id(fill))
-        if known is None:
-            known = self._values[id(fill)] = (fill, json.encode(given(fill)))
-        return known[1]
+    def _value(self, fill: Fill) -> tuple[Fill, bytes]:
+        made = self._values[id(fill)] = (fill, json.encode(given(fill)))
+        return made
 
     def _parts(self, prompt: Prompt, blank: Sequence[bool], findings: Sequence[Finding]) -> list[bytes]:
         """The line in parts: what stays, and between two such parts the name of what is put there."""

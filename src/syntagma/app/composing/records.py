@@ -1,6 +1,6 @@
 """Records: what `--json` prints and files hold of each prompt. The keys and their order are those of docs/records.md."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from functools import cache
 from typing import TYPE_CHECKING, Any
 
@@ -14,15 +14,16 @@ if TYPE_CHECKING:
 
 
 @cache
-def _blake2b():
+def identity() -> Callable[[bytes], str]:
+    """What gives the same content the same id: 16 hexadecimal digits."""
     from hashlib import blake2b  # imported late: a prompt on a pipe needs no id
 
-    return blake2b
+    return lambda content: blake2b(content, digest_size=8).hexdigest()
 
 
 def prompt_id(content: str) -> str:
-    """The same content gives the same id: 16 hexadecimal digits."""
-    return _blake2b()(content.encode("utf-8", "surrogatepass"), digest_size=8).hexdigest()
+    """The id of some content."""
+    return identity()(content.encode("utf-8", "surrogatepass"))
 
 
 class Recorder:
@@ -65,7 +66,11 @@ class Recorder:
 
     def id_of(self, prompt: Prompt) -> str:
         """The same prompt for the same model gives the same id."""
-        return prompt_id(f"{self.writer.profile.name}\0{prompt.text}\0{prompt.negative}{self._parameters(prompt)[1]}")
+        return prompt_id(prompt.text.join(self.round_id(prompt)))
+
+    def round_id(self, prompt: Prompt) -> tuple[str, str]:
+        """What stands before and behind the text in the content that an id is of."""
+        return f"{self.writer.profile.name}\0", f"\0{prompt.negative}{self._parameters(prompt)[1]}"
 
     def record(
         self, prompt: Prompt, changed: Mapping[str, Fill | None] | None = None, findings: Sequence[Finding] = (), design=None

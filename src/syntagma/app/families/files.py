@@ -1,19 +1,24 @@
 """Prompts into files: whole, in the form that the ending of the name asks for."""
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import ExitStack
 from importlib.util import find_spec
+from itertools import chain
 from pathlib import Path
+from typing import NamedTuple
 
 from msgspec import json
 
 from syntagma.app.composing.record_lines import RecordLines
 from syntagma.app.composing.records import Recorder, given
-from syntagma.app.families.family import Family, Member
+from syntagma.app.families.family import Block, Family, Member
 from syntagma.app.families.resuming import begin, finished, interruptible
-from syntagma.core.designs.axes import Level
+from syntagma.app.families.variants import Variant
+from syntagma.core.designs.axes import Combination, Level
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.drafting.fills import Fill
+from syntagma.core.writing.prompt import Prompt
 from syntagma.formats.prompts_out import WRITERS, plainly
 from syntagma.storage.files import held, whole_file
 from syntagma.storage.trouble import Trouble
@@ -114,16 +119,27 @@ def check_lines(family: Family, path: str, option: str) -> None:
 
 def stream_family(family: Family, outs: Sequence, tell: Callable[[int], None] | None = None) -> None:
     """Write a family to writers that are open: one for all models, or one for each."""
-    add = "add_line" if outs[0].lines else "add"
+    add = "add_lines" if outs[0].lines else "add"
     adds = [getattr(out, add) for out in (outs if len(outs) > 1 else outs * len(family.compiled.writers))]
     if outs[0].records:
         records = FamilyRecords(family)
-        rows_of = records.lines_of if outs[0].lines else records.of
-        for member in family.members():
-            for add, row in zip(adds, rows_of(member), strict=True):
-                add(row)
-            if tell and not member.number % 512:
-                tell(member.number)
+        if outs[0].lines:
+            for block in family.blocks():
+                lines = records.lines_of(block)
+                if len(outs) == 1:
+                    outs[0].add_lines(chain.from_iterable(lines))
+                else:
+                    for one in lines:
+                        for add, line in zip(adds, one, strict=True):
+                            add((line,))
+                if tell:
+                    tell(family.tally.written)
+        else:
+            for member in family.members():
+                for add, row in zip(adds, records.of(member), strict=True):
+                    add(row)
+                if tell and not member.number % 512:
+                    tell(member.number)
     else:
         for block in family.blocks():
             if len(adds) == 1:
@@ -138,6 +154,14 @@ def stream_family(family: Family, outs: Sequence, tell: Callable[[int], None] | 
         out.close()
 
 
+class _Made(NamedTuple):
+    """What makes the records of a variant, for each model; as lines, where these can be put together; what gives the findings of each."""
+
+    recorders: list[Recorder]
+    lines: list[RecordLines] | None
+    findings: list[Callable[[Sequence[Fill | None], Prompt], list[Finding]]]
+
+
 class FamilyRecords:
     """The records of a family's members, one for each model: each with what differs from the baseline, and its place in the design."""
 
@@ -145,44 +169,55 @@ class FamilyRecords:
         self.family, self._slots, self._design = family, family.compiled.slots, family.compiled.design
         self._draws = {"draws": family.compiled.wish.design.draws} if family.compiled.wish.design.draws > 1 else {}
         self._draw = family.compiled.wish.taste.draw if family.compiled.drawn else None
-        self._by_variant: dict[int, list[tuple[Recorder, RecordLines | None]]] = {}
+        self._by_variant: dict[int, _Made] = {}
         self._changes: dict[tuple[str, int], tuple[object, bytes]] = {}
 
     def of(self, member: Member) -> list[dict[str, object]]:
         """The records of one member."""
         family = self.family
-        variant, recorders, own = self._ready(member)
-        changed = dict(zip(self._slots, own, strict=True))
+        variant, made = self._variant(member.combination)
+        changed = dict(zip(self._slots, family.variants.slots_of(member.combination), strict=True))
         design: dict[str, object] = {"name": self._design, **self._draws, "index": member.number}
         if changes := family.changes(member):
             design["changes"] = {slot: [given(there), given(here)] for slot, (there, here) in changes.items()}
         found = self._findings(member, variant)
         return [
             recorder.record(prompt, changed, findings, design)
-            for (recorder, _), prompt, findings in zip(recorders, member.prompts, found, strict=True)
+            for recorder, prompt, findings in zip(made.recorders, member.prompts, found, strict=True)
         ]
 
-    def lines_of(self, member: Member) -> list[bytes]:
-        """The same, as lines of JSON."""
-        variant, recorders, own = self._ready(member)
-        if any(lines is None for _, lines in recorders):
-            return [json.encode(record) + b"\n" for record in self.of(member)]
-        changes = [self._change(slot, there, here) for slot, (there, here) in self.family.changes(member).items()]
-        changed = b',"changes":{' + b",".join(changes) + b"}" if changes else b""
-        found = self._findings(member, variant)
-        return [
-            lines.line(prompt, own, findings, member.number, changed)
-            for (_, lines), prompt, findings in zip(recorders, member.prompts, found, strict=True)
-        ]
+    def lines_of(self, block: Block) -> Iterator[list[bytes]]:
+        """The same of many members, as lines of JSON."""
+        family, variants = self.family, self.family.variants
+        names = [axis.slot for axis in family.compiled.axes] or family.compiled.slots
+        baseline, changes_of, variant, made = family.baseline, self._changes.get, None, None
+        for number, (combination, *prompts) in enumerate(zip(block.combinations, *block.prompts, strict=True), block.first):
+            if variant is not variants.of(combination):
+                variant, made = self._variant(combination)
+            if made.lines is None or not number:
+                yield [json.encode(record) + b"\n" for record in self.of(Member(number, combination, prompts))]
+                continue
+            own = variants.slots_of(combination)
+            changes = [
+                (changes_of((name, id(here))) or self._change(name, there, here))[1]
+                for name, there, here in zip(names, baseline, combination, strict=True)
+                if there is not here
+            ]
+            changed = b',"changes":{' + b",".join(changes) + b"}" if changes else b""
+            yield [
+                lines.line(prompt, own, findings(own, prompt), number, changed)
+                for findings, lines, prompt in zip(made.findings, made.lines, prompts, strict=True)
+            ]
 
-    def _ready(self, member: Member):
-        """The variant of a member, its recorders, and its fills in the slots that vary."""
-        variants = self.family.variants
-        variant = variants.of(member.combination)
+    def _variant(self, combination: Combination) -> tuple[Variant, "_Made"]:
+        """The variant of a member, and what makes its records."""
+        variant = self.family.variants.of(combination)
         if id(variant) not in self._by_variant:
             made = [Recorder(w, variant.fills, self._slots, self._draw) for w in variant.writers]
-            self._by_variant[id(variant)] = [(r, RecordLines(r, self._slots, {"name": self._design, **self._draws}) if RecordLines.fit(r) else None) for r in made]
-        return variant, self._by_variant[id(variant)], variants.slots_of(member.combination)
+            lines = [RecordLines(r, self._slots, {"name": self._design, **self._draws}) for r in made] if all(map(RecordLines.fit, made)) else None
+            findings = [writer.findings_along(variant.fills, variant.positions) for writer in variant.writers]
+            self._by_variant[id(variant)] = _Made(made, lines, findings)
+        return variant, self._by_variant[id(variant)]
 
     def _findings(self, member: Member, variant) -> list[list[Finding]]:
         fills = self.family.fills_of(member)
@@ -191,9 +226,7 @@ class FamilyRecords:
             found = [own + writer.clashes(fills) for own, writer in zip(found, variant.writers, strict=True)]
         return found
 
-    def _change(self, slot: str, there: Level, here: Level) -> bytes:
-        """What differs on one axis, as JSON; the levels are kept with it, so that nothing else gets their identity."""
-        known = self._changes.get((slot, id(here)))
-        if known is None:
-            known = self._changes[slot, id(here)] = (here, json.encode(slot) + b":" + json.encode([given(there), given(here)]))
-        return known[1]
+    def _change(self, slot: str, there: Level, here: Level) -> tuple[object, bytes]:
+        """What differs on one axis, as JSON; the level is kept with it, so that nothing else gets its identity."""
+        made = self._changes[slot, id(here)] = (here, json.encode(slot) + b":" + json.encode([given(there), given(here)]))
+        return made

@@ -87,7 +87,7 @@ class Variants:
 
     def of(self, combination: Combination) -> Variant:
         """The variant that a combination belongs to."""
-        key = tuple(id(combination[i]) for i in self._at)
+        key = tuple([id(combination[i]) for i in self._at]) if self._at else ()
         if key not in self._made:
             self._made[key] = Variant(self._family, [combination[i] for i in self._at])
         return self._made[key]

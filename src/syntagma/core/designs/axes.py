@@ -105,13 +105,17 @@ class Clashes:
                 self._more.append(tuple(literals))
 
     def _contradictions(self) -> Iterator[frozenset[Literal]]:
-        shown = [(i, axis.levels) for i, axis in enumerate(self._axes) if axis.shown and not axis.kind]
-        for i, levels in shown:
-            for v, x in enumerate(levels):
+        named = [  # words that are no terms contradict nothing
+            (i, [(v, level) for v, level in enumerate(axis.levels) if terms_of(level)])
+            for i, axis in enumerate(self._axes)
+            if axis.shown and not axis.kind
+        ]
+        for i, levels in named:
+            for v, x in levels:
                 if any(contradict(x, other) for other in self._fixed) or (isinstance(x, Together) and contradict(x, x)):
                     yield frozenset({(i, v)})
-        for (a, first), (b, second) in combinations(shown, 2):
-            yield from (frozenset({(a, v), (b, w)}) for v, x in enumerate(first) for w, y in enumerate(second) if contradict(x, y))
+        for (a, first), (b, second) in combinations(named, 2):
+            yield from (frozenset({(a, v), (b, w)}) for v, x in first for w, y in second if contradict(x, y))
         if self.agreement:
             yield from self.agreement.nogoods([[self._things(axis, level) for level in axis.levels] for axis in self._axes])
 

@@ -11,8 +11,6 @@ WIDE = 90  # characters of a list that stand on one line
 
 def value(said: object) -> str:
     """A value as TOML has it: text, a number, true or false, a list of them, a table on one line."""
-    from tomlkit import item
-
     if isinstance(said, Mapping):
         return "{ " + ", ".join(pair(name, one) for name, one in said.items()) + " }" if said else "{}"
     if isinstance(said, Sequence) and not isinstance(said, str):
@@ -20,6 +18,12 @@ def value(said: object) -> str:
         return f"[{', '.join(parts)}]" if len(", ".join(parts)) < WIDE else "[\n" + "".join(f"  {part},\n" for part in parts) + "]"
     if isinstance(said, float) and said == int(said) and abs(said) < 1e15:
         return f"{said:.1f}"
+    if isinstance(said, str) and said.isprintable() and '"' not in said and "\\" not in said:
+        return f'"{said}"'  # nothing to quote in it
+    if type(said) is int:
+        return str(said)
+    from tomlkit import item
+
     return item(said).as_string()
 
 

@@ -1,6 +1,6 @@
 """Phrases into lines of words, and into their shorter forms: each made once for the fills that it depends on."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from syntagma.core.drafting.draft import DraftPhrase, lay_out
 from syntagma.core.drafting.fills import Fill, stands
@@ -19,6 +19,9 @@ class PhraseCache:
         self._keys, self._make = keys, make
         self._made: list[dict] = [{} for _ in keys]
 
+    def __len__(self) -> int:
+        return len(self._keys)
+
     def get(self, i: int, fills: Sequence[Fill | None]):
         """What phrase `i` gives with these fills."""
         key_of, made = self._keys[i], self._made[i]
@@ -33,8 +36,34 @@ class PhraseCache:
 
     def all(self, fills: Sequence[Fill | None]) -> list:
         """What every phrase gives."""
-        get = self.get
-        return [get(i, fills) for i in range(len(self._keys))]
+        try:
+            return [made[key_of(fills) if key_of else None] for key_of, made in zip(self._keys, self._made, strict=True)]
+        except KeyError:
+            return [self.get(i, fills) for i in range(len(self._keys))]
+
+
+class Along:
+    """What every phrase gives from prompt to prompt, where the fills at some positions change: `touched` are the phrases that depend on
+    each. `fills` are those of the last."""
+
+    def __init__(self, cache: PhraseCache, fills: Sequence[Fill | None], touched: Mapping[int, Sequence[int]]):
+        self._cache, self._touched, self.fills = cache, list(touched.items()), list(fills)
+        self._given: list[object] = [self] * len(touched)  # nothing that a fill is
+        self._found: list = [None] * len(cache)
+        self._again = set(range(len(cache)))
+
+    def all(self, own: Sequence[Fill | None]) -> list:
+        """What every phrase gives with these fills at the positions that change."""
+        again, given = self._again, self._given
+        for k, fill in enumerate(own):
+            if fill is not given[k]:
+                position, phrases = self._touched[k]
+                self.fills[position] = given[k] = fill
+                again.update(phrases)
+        for i in again:
+            self._found[i] = self._cache.get(i, self.fills)
+        again.clear()
+        return self._found
 
 
 class PhraseWriter:

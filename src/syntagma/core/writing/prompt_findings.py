@@ -1,6 +1,6 @@
 """What there is to say of a prompt that a formula wrote: phrase by phrase, of the whole, and of every prompt of this formula."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from functools import cached_property
 from itertools import chain
 
@@ -12,7 +12,7 @@ from syntagma.core.drafting.fills import Fill
 from syntagma.core.drafting.sound import SPEECH, pace_findings, spoken_words
 from syntagma.core.vocabulary.world import Seat
 from syntagma.core.writing.compiled import Compiled
-from syntagma.core.writing.phrase_writer import PhraseCache, PhraseWriter
+from syntagma.core.writing.phrase_writer import Along, PhraseCache, PhraseWriter
 from syntagma.core.writing.prompt import Prompt
 
 
@@ -24,11 +24,22 @@ class PromptFindings:
         self.always = _always(compiled)
         self._notes = PhraseCache([phrase.findings_key for phrase in compiled.phrases], self._of_phrase)
         self._speaks = any(phrase.sound == SPEECH for phrase in compiled.phrases)
+        self._plain = not (self._speaks or compiled.silent or compiled.formula.head.settles)
 
-    def of(self, fills: Sequence[Fill | None], prompt: Prompt) -> list[Finding]:
-        """What there is to say of a prompt written with these fills, the clashes of its terms and what always holds apart."""
+    def along(self, fills: Sequence[Fill | None], positions: Sequence[int]) -> Along:
+        """What there is to say of each phrase, from prompt to prompt, where the fills at `positions` change."""
+        phrases = self.compiled.phrases
+        next_ = [phrases[i + 1].positions if phrase.follower else () for i, phrase in enumerate(phrases)]
+        touched = {at: [i for i, phrase in enumerate(phrases) if at in phrase.positions or at in next_[i]] for at in positions}
+        return Along(self._notes, fills, touched)
+
+    def of(self, fills: Sequence[Fill | None], prompt: Prompt, notes: Iterable[list[Finding]] | None = None) -> list[Finding]:
+        """What there is to say of a prompt written with these fills, the clashes of its terms and what always holds apart. `notes` is what
+        there is to say of each phrase, where that is known."""
         compiled, profile = self.compiled, self.compiled.profile
-        found = list(chain.from_iterable(self._notes.all(fills)))
+        found = list(chain.from_iterable(self._notes.all(fills) if notes is None else notes))
+        if self._plain and not prompt.fitted and not prompt.negative_dropped:
+            return [*found, *prompt.around.findings]
         if settles := compiled.formula.head.settles:
             found += checks.settled_findings(settles, compiled.rules, fills)
         if prompt.fitted or prompt.negative_dropped:

@@ -3,7 +3,7 @@
 compose, expand and every other command write through it. family_writer.py says what follows from one prompt to the next.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from functools import cached_property
 
 from syntagma.core.checking import draft_checks as checks
@@ -131,9 +131,15 @@ class Writer:
         lines = self.phrases.lines(fills)
         return "".join(self.compiled.register.write(lines, self.compiled.plans).parts) if any(lines) else ""
 
-    def findings(self, fills: Sequence[Fill | None], prompt: Prompt) -> list[Finding]:
+    def findings_along(self, fills: Sequence[Fill | None], positions: Sequence[int]) -> Callable[[Sequence[Fill | None], Prompt], list[Finding]]:
+        """What gives the findings of prompts one after the other that differ in the slots at `positions` only: of the fills at these, and
+        the prompt written with them."""
+        along = self._findings.along(fills, positions)
+        return lambda own, prompt: self.findings(along.fills, prompt, along.all(own))
+
+    def findings(self, fills: Sequence[Fill | None], prompt: Prompt, notes: Iterable[list[Finding]] | None = None) -> list[Finding]:
         """What there is to say of a prompt written with these fills, the clashes of its terms apart."""
-        found = self._findings.of(fills, prompt)
+        found = self._findings.of(fills, prompt, notes)
         reach = self.profile.limits.reach
         if reach and not prompt.fitted and prompt.text.count(" ") >= reach:
             found += checks.reach_findings(self.profile, self.for_reach(fills).beyond_reach(fills))
