@@ -3,6 +3,7 @@
 import argparse
 import re
 from collections.abc import Callable
+from functools import partial
 
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.storage.trouble import Trouble
@@ -15,9 +16,19 @@ class Parser(argparse.ArgumentParser):
         super().__init__(
             prog=f"syntagma {name}",
             description=about[:1].upper() + about[1:] + ".",
-            formatter_class=argparse.RawDescriptionHelpFormatter,
+            formatter_class=partial(argparse.RawDescriptionHelpFormatter, width=80),  # the terminal is asked for its width where help is shown
             allow_abbrev=False,
         )
+
+    def format_usage(self) -> str:
+        """The first lines of the help, as wide as the terminal."""
+        self.formatter_class = argparse.RawDescriptionHelpFormatter
+        return super().format_usage()
+
+    def format_help(self) -> str:
+        """The help, as wide as the terminal."""
+        self.formatter_class = argparse.RawDescriptionHelpFormatter
+        return super().format_help()
 
     def examples(self, *lines: str) -> None:
         """What the help ends with."""
