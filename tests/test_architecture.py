@@ -1,9 +1,15 @@
 """The house as docs/architecture.md draws it: what may import what, no circle, rooms that one can look over, what stays out of the core."""
 
 import ast
+import re
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
+
+from syntagma import cli
+from syntagma.core.diagnostics import ways
 
 SOURCE = Path(__file__).parents[1] / "src" / "syntagma"
 FILES = sorted(SOURCE.rglob("*.py"))
@@ -147,3 +153,35 @@ def test_no_model_is_named_in_the_code():
         for node in ast.walk(ast.parse(text)):
             if isinstance(node, ast.Compare):
                 assert not any(name in ast.unparse(node) for name in names), path
+
+
+def said_in(path: Path) -> list[str]:
+    """The texts in a module's code, those that explain it apart."""
+    tree = ast.parse(path.read_text("utf-8"))
+    explained = {id(node.value) for node in ast.walk(tree) if isinstance(node, ast.Expr)}
+    return [node.value for node in ast.walk(tree) if isinstance(node, ast.Constant) and isinstance(node.value, str) and id(node) not in explained]
+
+
+@pytest.mark.parametrize("path", [p for p in FILES if p.relative_to(SOURCE).parts[0] == "core"], ids=lambda p: p.stem)
+def test_the_core_knows_no_command(path):
+    assert not [said for said in said_in(path) if re.search(r"`syntagma |(?<![\w-])--[a-z]{2,}\b", said)]
+
+
+def test_the_command_line_says_how_whatever_the_core_asks_for():
+    assert cli.WAYS.keys() == ways.NAMES
+    told = subprocess.run([sys.executable, "-c", NEUTRAL], capture_output=True, text=True, check=True).stdout.splitlines()
+    assert told == ["take a facet that there is", "write light=1.5", "`syntagma facets` lists them", "write --stress light=1.5", "KeyError"]
+
+
+NEUTRAL = """
+from syntagma.core.diagnostics import ways
+from syntagma import cli
+said = lambda: print(ways.way("facets"), "write " + ways.way("stress", name="light", weight="1.5"), sep="\\n")
+said()
+ways.use(cli.WAYS)
+said()
+try:
+    ways.use({"facet": "x"})
+except KeyError:
+    print("KeyError")
+"""

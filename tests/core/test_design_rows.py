@@ -172,7 +172,7 @@ NAMED = Named(["light", "medium", "palette"], [names("candlelight|#night", "noon
     ("# a note", []),
 ])  # fmt: skip
 def test_rules(rule, nogoods):
-    rules, mistakes = read_rules([rule], NAMED)
+    rules, mistakes = read_rules([rule], NAMED, "--rule")
     if nogoods is None:
         assert not rules and len(mistakes) == 1 and mistakes[0].remedy
     else:
@@ -187,6 +187,6 @@ def test_a_contradiction_is_explained_by_its_smallest_cause():
         "never gouache with candlelight",
         "never ink blue with gouache",
     ]
-    rules, _ = read_rules(lines, NAMED)
+    rules, _ = read_rules(lines, NAMED, "rules")
     assert [rule.text for rule in cause((2, 2, 3), rules)] == lines[1:4]
     assert cause((2, 2, 3), rules[:2]) == []

@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics.ways import way
 from syntagma.core.drafting.surroundings import Around
 from syntagma.core.models import Limit
 from syntagma.core.models.measure import estimated_tokens, words
@@ -96,7 +97,7 @@ MISTAKES = [
     ('[[refused]]\nwhy = "x"\n[[refused]]\npattern = "("', 1, 3, "what is refused is words or a pattern", ""),
     ('[price]\namount = 1\nper = "second"', 3, 1, "the price is per second, and there is no parameter “seconds”", "declare it"),
     ('[request]\na = "{txt}"', 2, 1, "nothing is called {txt}", "did you mean “text”?"),
-    ('base = "nobody"', 1, 1, "there is no model “nobody” to build on", "`syntagma models`"),
+    ('base = "nobody"', 1, 1, "there is no model “nobody” to build on", way("models")),
     ('[sizes]\n"1:2" = [5, 10]\n[parameter.ratio]\nvalues = ["1:1"]', 2, 1, "“1:2” is no ratio of this model", "1:1"),
 ]  # fmt: skip
 

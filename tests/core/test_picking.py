@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics.ways import way
 from syntagma.core.formula import read_formula
 from syntagma.core.picking.detail import slots_at, take_at
 from syntagma.core.picking.nearest_terms import stands_for
@@ -230,5 +231,5 @@ def test_remarks_on_a_theme():
     assert said == [
         "no term is tagged “nigth”; did you mean “night”?",
         "light has no term “lmap”; did you mean “lamp”?",
-        "there is no facet “sound”; `syntagma facets` lists them",
+        f"there is no facet “sound”; {way('facets')}",
     ]

@@ -83,6 +83,11 @@ COMMANDS = {
     "check": "findings on prompts in a file, on a formula, or on the workspace",
 }
 
+WAYS = {  # how a person of the command line comes to what the core tells them to do
+    "facets": "`syntagma facets` lists them", "terms": "`syntagma terms {facet}` lists them", "mounts": "`syntagma mounts` lists them",
+    "models": "`syntagma models` lists them", "stress": "--stress {name}={weight}", "parameter": "--parameter {name}={value}",
+}  # fmt: skip
+
 FIRST = """Syntagma writes prompts for image and video generators from formulas and vocabularies.
 
   syntagma tour            see the whole job on demo data (it leaves a workspace to look at)
@@ -169,11 +174,14 @@ def hand_over(name: str, argv: list[str]) -> int:
 def _guarded(name: str, argv: list[str]) -> int:
     from syntagma.cli import terminal
     from syntagma.cli.args import Parser
+    from syntagma.core.diagnostics import ways
     from syntagma.core.diagnostics.places import Refused
     from syntagma.core.drafting.fills import BadFills
     from syntagma.core.fitting.limits import TooLong
     from syntagma.core.notation.sense import half_character
     from syntagma.storage.trouble import Trouble
+
+    ways.use(WAYS)
 
     try:
         if any(half_character(word) for word in argv):

@@ -175,7 +175,7 @@ def _rules(writer: Writer, wish: Wish, fills: Sequence[Fill | None], axes: Seque
     varied = {slot for axis in axes for slot in axis.slots}
     fixed: Mapping = {r.name: _names(fill) for r, fill in zip(writer.rules, fills, strict=True) if fill and r.name not in varied}
     named = Named([a.slot for a in axes], [[_names(level) for level in a.levels] for a in axes], fixed)
-    rules, mistakes = read_rules(wish.design.rules, named)
+    rules, mistakes = read_rules(wish.design.rules, named, "--rule")
     if mistakes:
         raise Refused(mistakes)
     return rules

@@ -6,6 +6,7 @@ from itertools import combinations
 
 from syntagma.core import english
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.diagnostics.ways import way
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.fitting.limits import Fitted
 from syntagma.core.formula.tree import Group, Phrase, SlotRule
@@ -223,7 +224,7 @@ def vocabulary_remarks(rules: Iterable[SlotRule], fills: Mapping[str, Fill | Non
             if item.term is None and normal(item.tag) not in deeds:
                 near = suggestions(facet, item.tag)
                 names = ", ".join(f"“{name}”" for name in near)
-                remedy = f"the vocabulary has {names}" if near else f"`syntagma terms {rule.facet}` lists the terms"
+                remedy = f"the vocabulary has {names}" if near else way("terms", facet=rule.facet)
                 message = f"“{item.tag}” is not in {rule.facet}, and is taken as it is"
                 found.append(Finding(REMARK, message, remedy, rule.name, code="no-such-term"))
     return found

@@ -41,7 +41,7 @@ class Rule(NamedTuple):
     nogoods: tuple[frozenset[Literal], ...]
 
 
-def read_rules(lines: Sequence[str], named: Named, source: str = "--rule") -> tuple[list[Rule], list[Mistake]]:
+def read_rules(lines: Sequence[str], named: Named, source: str) -> tuple[list[Rule], list[Mistake]]:
     """Read rules, one a line; blank lines and those that begin with # and a space say nothing."""
     rules, mistakes = [], []
     for number, line in enumerate(lines, 1):

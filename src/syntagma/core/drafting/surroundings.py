@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.diagnostics.ways import way
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.formula.tree import Formula, SlotRule
 from syntagma.core.models.parameters import settle, shown, spelled
@@ -70,9 +71,9 @@ class Surroundings:
                 )
             )
         elif not set(off) & set(self.asked):
-            said = " --parameter ".join(f"{n}={shown(v)}" for n, v in off.items())
+            settings = " ".join(way("parameter", name=name, value=shown(value)) for name, value in off.items())
             message = f"{self.profile.name} rewrites prompts by itself"
-            self.standing.append(Finding(REMARK, message, f"write --parameter {said} to have yours as it stands", "rewriting", code="rewrites"))
+            self.standing.append(Finding(REMARK, message, f"write {settings} to have yours as it stands", "rewriting", code="rewrites"))
 
     def hidden(self, slot: str, fill: Fill | None) -> bool:
         """Does this fill set a menu of the model's and leave the text?"""

@@ -5,6 +5,7 @@ import re
 from syntagma.core.diagnostics.findings import REMARK, Finding
 from syntagma.core.diagnostics.places import Mistake, Span, mistake_at
 from syntagma.core.diagnostics.suggestions import nearest, perhaps
+from syntagma.core.diagnostics.ways import way
 from syntagma.core.formula.tree import Formula
 from syntagma.core.vocabulary.terms import Vocabulary
 from syntagma.core.vocabulary.world import BadWorld
@@ -23,7 +24,7 @@ def check_formula(formula: Formula, vocabulary: Vocabulary) -> tuple[list[Mistak
             pattern = rf"^\s*[\"']?{re.escape(rule.name)}[\"']?\s*=.*?\bfacet\s*=\s*[\"'](.*?)[\"']"
             spot = re.search(pattern, formula.head.raw, re.M)
             at = len(formula.start) + (spot.start(1) if spot else 0)
-            remedy = perhaps(rule.facet, facets, '`syntagma facets` lists them; facet = "" makes it a free slot')
+            remedy = perhaps(rule.facet, facets, f'{way("facets")}; facet = "" makes it a free slot')
             span = Span(at, at + len(rule.facet))
             mistakes.append(mistake_at(formula.source, formula.text, span, f"there is no facet “{rule.facet}”", remedy))
         elif near := nearest(rule.name, facets):
@@ -31,7 +32,7 @@ def check_formula(formula: Formula, vocabulary: Vocabulary) -> tuple[list[Mistak
             remarks.append(Finding(REMARK, message, f"did you mean “{near}”?", rule.name, code="near-miss"))
     for facet in formula.head.settles:
         if facet not in facets:
-            remedy = perhaps(facet, facets, "`syntagma facets` lists them")
+            remedy = perhaps(facet, facets, way("facets"))
             remarks.append(Finding(REMARK, f"there is no facet “{facet}” to settle", remedy, "settles", code="no-such-facet"))
     used = {rule.name for rule in formula.slots}
     for name in formula.head.slots:

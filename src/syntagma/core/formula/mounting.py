@@ -1,6 +1,7 @@
 """A mount put round a formula: its phrases before and after, its negative text and parameters added."""
 
 from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
+from syntagma.core.diagnostics.ways import way
 from syntagma.core.formula.tree import Formula, Head, Phrase, SlotRule
 
 
@@ -50,7 +51,7 @@ def _findings(formula: Formula, mount: Formula, own: dict[str, SlotRule]) -> lis
     found = []
     if formula.head.media and mount.head.media and formula.head.media != mount.head.media:
         message = f"the mount is for {mount.head.media}, and the formula for {formula.head.media}"
-        found.append(Finding(WARNING, message, "choose another mount: `syntagma mounts` lists them", mount.name, code="other-medium"))
+        found.append(Finding(WARNING, message, f"choose another mount: {way('mounts')}", mount.name, code="other-medium"))
     for rule in mount.slots:
         if rule.name in own and own[rule.name].facet != rule.facet:
             message = f"the slot “{rule.name}” takes {own[rule.name].facet or 'free text'}, as the formula says"

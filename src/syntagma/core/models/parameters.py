@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics.ways import way
 from syntagma.core.models.patterns import Recogniser, written
 from syntagma.core.models.profile import Parameter, Profile, Value
 from syntagma.core.notation.late_regex import regex
@@ -166,7 +167,7 @@ def _settle_one(profile: Profile, name: str, given: object, hard: bool, values: 
         found.append(Finding(kind, message, remedy, own, code="no-such-value"))
     else:
         values[own] = near
-        found.append(Finding(WARNING, f"{message}: {shown(near)} stands in its place", f"or write --parameter {own}=…", own, code="nearest-value"))
+        found.append(Finding(WARNING, f"{message}: {shown(near)} stands in its place", f"or write {way('parameter', name=own, value='…')}", own, code="nearest-value"))
 
 
 def _between(profile: Profile, values: dict[str, Value], given: set[str], found: list[Finding]) -> None:

@@ -6,6 +6,7 @@ from typing import Any, Literal, get_args, get_origin, get_type_hints
 
 from syntagma.core.diagnostics.places import Mistake, Refused, mistake_at
 from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics.ways import way
 from syntagma.core.models.consistency import disagreements
 from syntagma.core.models.profile import Menu, Parameter, Profile, ReferenceRole
 from syntagma.core.notation.structure import Structure, changed, plain
@@ -65,7 +66,7 @@ class _ProfileReader:
                 raise LookupError
             below = plain(self.base(name))
         except LookupError:
-            self.wrong(("base",), f"there is no model “{name}” to build on, or it builds on this one, or on too many", "`syntagma models` lists them")
+            self.wrong(("base",), f"there is no model “{name}” to build on, or it builds on this one, or on too many", way("models"))
             return {}
         for key in (*HIDDEN, "base", "without"):
             below.pop(key, None)

@@ -7,6 +7,7 @@ from typing import NamedTuple
 from syntagma.core.diagnostics.findings import REMARK, Finding
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics.ways import way
 from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal, split_list
 from syntagma.core.vocabulary.world import BadWorld
@@ -122,11 +123,11 @@ def check_theme(theme: Theme, vocabulary: Vocabulary) -> list[Finding]:
             found.append(Finding(REMARK, f"no term is tagged “{tag}”", remedy, theme.name, code="no-such-tag"))
     for facet, said in theme.facets.items():
         if facet not in vocabulary:
-            remedy = perhaps(facet, vocabulary.names, "`syntagma facets` lists them")
+            remedy = perhaps(facet, vocabulary.names, way("facets"))
             found.append(Finding(REMARK, f"there is no facet “{facet}”", remedy, theme.name, code="no-such-facet"))
             continue
         for name in (*said.prefer, *said.exclude):
             if vocabulary[facet].get(name) is None:
-                remedy = perhaps(name, [t.term for t in vocabulary[facet]], f"`syntagma terms {facet}` lists them")
+                remedy = perhaps(name, [t.term for t in vocabulary[facet]], way("terms", facet=facet))
                 found.append(Finding(REMARK, f"{facet} has no term “{name}”", remedy, theme.name, code="no-such-term"))
     return found

@@ -5,6 +5,7 @@ from collections.abc import Mapping, Sequence
 
 from syntagma.core import english
 from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
+from syntagma.core.diagnostics.ways import way
 from syntagma.core.models.patterns import places, written
 from syntagma.core.models.profile import Profile, Stress
 from syntagma.core.models.refusals import gentler
@@ -45,7 +46,7 @@ class HouseStyle:
             off = rule.outside == "off"
             became = "written plainly" if off else f"{kept:g} stands in its place"
             message = f"the weight {weight:g} of {name} is outside {low:g} to {high:g}: {became}"
-            self.findings.append(Finding(WARNING, message, f"write --stress {name}={kept:g}", name, code="stress-range"))
+            self.findings.append(Finding(WARNING, message, f"write {way('stress', name=name, weight=f'{kept:g}')}", name, code="stress-range"))
             if off:
                 return None
         if not {"weight", "marks"} & set(places(rule.pattern)):  # on or off

@@ -1,0 +1,26 @@
+"""How a person comes to something: the core says what is to be done, whoever is in front of it says by which call (`use`)."""
+
+from collections.abc import Mapping
+
+_WAYS = {  # by name: what is said where nobody has a call for it
+    "facets": "take a facet that there is",
+    "terms": "take a term that {facet} has",
+    "mounts": "take a mount that there is",
+    "models": "take a model that there is",
+    "stress": "{name}={weight}",
+    "parameter": "{name}={value}",
+}
+NAMES = frozenset(_WAYS)
+
+
+def use(ways: Mapping[str, str]) -> None:
+    """Say it in these words from now on: by name, each with the same values in {braces}. Raises KeyError for a name that there is not."""
+    for name, said in ways.items():
+        if name not in NAMES:
+            raise KeyError(name)
+        _WAYS[name] = said
+
+
+def way(name: str, /, **values: object) -> str:
+    """How a person comes to something."""
+    return _WAYS[name].format(**values)
