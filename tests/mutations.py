@@ -1,9 +1,9 @@
 """Does a test fail when the code is broken? A seeded script breaks it at one place for each heading of docs/, one after the other.
 
-    python -m tests.mutations [SEED] [HEADINGS]
+    python -m tests.mutations [SEED] [PAGE …]
 
 It works on a copy of the tree, runs the tests that belong to the page, then, where none of them fails, all of them, and names what no test
-saw. What is broken: a comparison turned round, `and` for `or`, a `not` left out, a number one higher, plus for minus.
+saw; of the pages that are named, or of all. What is broken: a comparison turned round, `and` for `or`, a `not` left out, a number one higher, plus for minus.
 """
 
 import ast
@@ -20,8 +20,15 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 # page: (where the code lies that it speaks of, the tests that are run first)
 PAGES = {
+    "batches": ("core/batches/*.py app/batches/*.py storage/ledger.py", "commands/test_batches.py test_formats.py"),
+    "campaigns": ("core/campaign/*.py app/handing_on/campaign*.py", "core/test_campaign.py commands/test_handing_on.py"),
     "families": ("core/designs/*.py app/families/*.py", "core/test_designs.py core/test_design_rows.py commands/test_expand.py"),
+    "film": ("core/film/*.py core/film/*/*.py app/film/*.py", "core/test_film.py core/test_cutting.py commands/test_board.py"),
     "formulas": ("core/formula/*.py core/drafting/draft.py core/drafting/fills.py core/realising/prose.py core/english/*.py", "core"),
+    "handing-on": (
+        "core/forms/*.py core/asking/*.py app/handing_on/*.py app/handing_on/dataset/*.py",
+        "core/test_forms.py core/test_asking.py test_handing_on_parts.py commands/test_handing_on.py",
+    ),
     "limits": ("core/fitting/*.py core/checking/*.py core/models/prices.py", "core commands/test_shelves.py"),
     "models": ("core/models/*.py core/realising/*.py core/drafting/surroundings.py", "core commands/test_model_commands.py"),
     "mounts": ("core/formula/mounting.py app/workspace/own_files.py", "core/test_mounting.py commands/test_making.py"),
@@ -29,7 +36,13 @@ PAGES = {
     "promises": ("storage/*.py formats/*.py cli/harmless.py", "test_formats.py commands/test_kept.py commands/test_at_once.py"),
     "reading": ("core/reading/*.py core/reading/*/*.py app/existing/*.py", "core commands/test_reading_commands.py"),
     "records": ("app/composing/records.py formats/prompts_out.py", "test_formats.py commands/test_expand.py commands/test_compose.py"),
+    "results": (
+        "core/judging/*.py core/seeing/*.py app/results/*.py storage/library.py",
+        "core/test_judging.py core/test_seeing.py core/test_metadata.py commands/test_results.py commands/test_pages.py",
+    ),
+    "services": ("service/*.py service/standin/*.py app/batches/services.py", "test_stand_ins.py commands/test_batches.py"),
     "themes": ("core/picking/themes.py", "core/test_picking.py commands/test_making.py commands/test_picks.py"),
+    "world": ("core/vocabulary/world.py core/designs/agreement.py core/picking/scene.py", "core/test_world.py core/test_picking.py commands/test_picks.py"),
     "vocabulary": ("core/vocabulary/*.py formats/vocabulary_csv.py storage/marks.py app/workspace/own_terms.py", "core/test_vocabulary.py commands/test_term.py"),
 }  # fmt: skip
 TURNED = {
@@ -38,10 +51,10 @@ TURNED = {
 }  # fmt: skip
 
 
-def headings() -> list[tuple[str, str]]:
-    """(page, heading) of every heading of the pages that speak of the program."""
+def headings(pages: list[str]) -> list[tuple[str, str]]:
+    """(page, heading) of every heading of these pages."""
     found = []
-    for page in PAGES:
+    for page in pages:
         lines = (ROOT / "docs" / f"{page}.md").read_text("utf-8").splitlines()
         found += [(page, line[3:]) for line in lines if line.startswith("## ")]
     return found
@@ -74,10 +87,10 @@ def broken(node: ast.AST) -> ast.AST:
     return ast.BinOp(node.left, ast.Sub() if isinstance(node.op, ast.Add) else ast.Add(), node.right)
 
 
-def mutants(seed: int) -> Iterator[tuple[str, str, Path, int, str, str, str]]:
+def mutants(seed: int, pages: list[str]) -> Iterator[tuple[str, str, Path, int, str, str, str]]:
     """(page, heading, file, line, before, after, the whole text) for every heading."""
     rnd = random.Random(seed)
-    for page, heading in headings():
+    for page, heading in headings(pages):
         files = sorted(path for glob in PAGES[page][0].split() for path in (ROOT / "src/syntagma").glob(glob))
         while True:
             path = rnd.choice(files)
@@ -115,14 +128,12 @@ def sees(copy: Path, place: Path, broken_: str, whole: str, tests: list[str]) ->
 
 
 def main() -> None:
-    seed, most = (int(word) for word in (*sys.argv[1:], *("1", "1000")[len(sys.argv) - 1 :]))
+    seed, *pages = sys.argv[1:] or ["1"]
     seen = unseen = 0
     with tempfile.TemporaryDirectory() as folder:
         copy = Path(folder, "tree")
         shutil.copytree(ROOT, copy, ignore=shutil.ignore_patterns(".git", ".venv", "build", "__pycache__"))
-        for number, (page, heading, path, line, before, after, text) in enumerate(mutants(seed)):
-            if number >= most:
-                break
+        for page, heading, path, line, before, after, text in mutants(int(seed), pages or list(PAGES)):
             place, whole = copy / path.relative_to(ROOT), path.read_text("utf-8")
             own = [f"tests/{one}" for one in PAGES[page][1].split()]
             by = sees(copy, place, text, whole, own) or sees(copy, place, text, whole, ["tests"])

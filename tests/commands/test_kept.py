@@ -10,7 +10,7 @@ import pytest
 from tests.commands.program import PROGRAM, environment, run
 from tests.hostile import LAUGHS, SHEET, packed, workbook
 
-SECONDS = 5
+SECONDS = 10
 
 
 def quick(folder, *words, **options):
