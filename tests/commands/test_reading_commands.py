@@ -186,11 +186,14 @@ def test_learn(tmp_path):
         and "it gives back 5 of 5 examples exactly" in done.stderr
         and "formulas/inked.formula" in done.stderr
     )
-    assert "tin whale" in (folder / "vocabulary" / "subject.csv").read_text("utf-8") and "content" in (
+    assert "the facet inked-subject, for this formula alone" in done.stderr
+    assert "tin whale" in (folder / "vocabulary" / "inked-subject.csv").read_text("utf-8") and "content" in (
         folder / "mounts" / "inked.formula"
     ).read_text("utf-8")
     made = good(folder, "compose", "inked", "subject=oil can", "--model", "curlew-still")
     assert made == "An oil can on a workbench, heavy ink outlines, lit by one candle. /shape 2x3\n"
+    picked = {good(folder, "compose", "inked", "--pick", "--draw", str(n), "--model", "curlew-still") for n in range(1, 9)}
+    assert len(picked) > 2 and all(any(f" {thing} on a workbench" in text for thing in things) for text in picked)  # it stays of their kind
     assert "is there already" in run(folder, "learn", "inked", "ex.txt", "--save").stderr
     assert "can't tell what is fixed" in run(folder, "learn", "other", "-", given="a\nb\n").stderr
 

@@ -6,6 +6,9 @@ from benchmarks.learning import FORMULAS, reader, score
 from syntagma.app.existing.learning import learned, save
 from syntagma.app.handing_on.brief import brief, prompts_in_answer, take
 from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.models import PLAIN
+from syntagma.core.reading.formulas.matching import Matcher
+from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.folders import SHIPPED, Layer
 from syntagma.storage.trouble import Trouble
 
@@ -31,7 +34,7 @@ def test_ten_formulas_are_learned_back():
 def test_what_a_formula_of_examples_holds():
     found = learned(WORLD, INKED, "inked", reader=READER)
     assert "heavy ink outlines, flat colour" in found.learned.formula and "[a subject]" in found.learned.formula
-    assert set(found.learned.facets.values()) == {"subject", "setting", "hour"}
+    assert set(found.learned.facets.values()) == {"inked-subject", "setting", "hour"}
     assert "brass signal lamp" in found.learned.terms["subject"] and "on a wet quay" in found.learned.terms["setting"]
     assert found.learned.parameters == {"ratio": "2:3"} and found.learned.negative == ["people"]
     assert found.learned.foreign == ["https://a.example/x.png", "/shape 2x3 (a second time)"]
@@ -85,11 +88,42 @@ def test_what_is_kept(tmp_path, monkeypatch):
     shape, rows, _ = SETS["tags"]
     found = learned(WORLD, [shape.format(*row) for row in [*rows, ("knights", "torn cloaks", "ruins")]], "x", reader=READER)
     saved = {path.rpartition("/")[2] for path in save(WORLD, found, "x", True)}
-    assert {"x.formula", "wardrobe.csv"} <= saved
-    kept = next(tmp_path.rglob("wardrobe.csv")).read_text("utf-8").splitlines()
-    assert kept[0] == "term,number,formulas" and "torn cloaks,many,x" in kept and "pointed hat,,x" in kept
+    assert {"x.formula", "x-wardrobe.csv"} <= saved
+    kept = next(tmp_path.rglob("x-wardrobe.csv")).read_text("utf-8").splitlines()
+    assert kept[0] == "term,number" and "torn cloaks,many" in kept and "pointed hat," in kept
     with pytest.raises(Trouble, match="is no name"):
         learned(WORLD, [shape.format(*row) for row in rows], "bad name", reader=READER)
+
+
+OWN = [  # examples that differ in something; which slots have a facet of the formula's own, and what stands in it
+    ("{}, pressed ink on cream paper, no shadow", ["A single tulip in a green bottle", "Three poppies in a chipped jug", "A branch of quince in a tall vase", "Two irises in a tin can"],
+     {"subject": ["single tulip", "three poppies", "branch of quince", "two irises"], "setting": ["green bottle", "chipped jug", "tall vase", "tin can"]}),
+    ("Sound of {}, recorded close", ["the wheel humming", "iron on oak", "a diamond on glass", "hissing steam"],
+     {"sound-effect": ["the wheel humming", "iron on oak", "diamond on glass", "hissing steam"]}),
+    ("A poster of {}, bold flat shapes", ["Lisbon with trams", "Kyoto with a red bridge", "Mars with a dome", "Iceland with geysers"],
+     {"subject": ["Lisbon with trams", "Kyoto with a red bridge", "Mars with a dome", "Iceland with geysers"]}),
+    ("A photograph of a harbour pilot {}, 35mm lens", ["on a wet quay", "on a car deck", "in a ticket office", "on a harbour wall"], {}),
+    ("A linocut of {}, ink blue", ["a harbour pilot punching a paper ticket", "a night purser counting coins", "a lighthouse keeper trimming a wick", "a fisherman mending a net"], {}),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("shape", "choices", "own"), OWN, ids=[shape[:24] for shape, *_ in OWN])
+def test_choices_that_no_facet_has_become_a_facet_of_the_formulas_own(shape, choices, own, tmp_path, monkeypatch):
+    monkeypatch.setenv("SYNTAGMA_HOME", str(tmp_path))
+    (tmp_path / "facets.toml").write_text("# mine\n[ghost]\nask = 'Which ghost?'")
+    found = learned(WORLD, [shape.format(choice) for choice in choices], "x", reader=READER)
+    assert {slot: facet for slot, facet in found.learned.facets.items() if facet.startswith("x-")} == {slot: f"x-{slot}" for slot in own}
+    assert found.exact == len(choices), found.missed()
+    save(WORLD, found, "x", True)
+    there = Workspace.load()
+    assert {slot: [term.term for term in there.vocabulary[f"x-{slot}"]] for slot in own} == own and not there.mistakes
+    formula, _ = there.formula("x")
+    writer = Writer(formula, PLAIN, there.vocabulary)
+    for text in found.learned.bodies:  # and each example comes back from what was kept
+        again = writer.write(writer.fills(Matcher(writer).match(text).fills)).text
+        assert again.rstrip(".") == text.rstrip(".")
+    told = (tmp_path / "facets.toml").read_text()
+    assert told.startswith("# mine\n[ghost]\nask = 'Which ghost?'") and there.vocabulary.participant("x-subject") == ("subject" in own)
 
 
 def test_options_correct_it():

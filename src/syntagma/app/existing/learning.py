@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from syntagma.app.existing.reading import manageable, reader_of
 from syntagma.app.workspace.own_files import checked_name, place_for
-from syntagma.app.workspace.own_terms import add_rows
+from syntagma.app.workspace.own_terms import add_facets, add_rows
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.english import countability, split_determiner, split_place, starts_with_preposition
@@ -16,6 +16,7 @@ from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models import PLAIN, Profile
 from syntagma.core.models.profile import TextHabits
 from syntagma.core.notation.toml_writer import pair, table
+from syntagma.core.reading.formulas.learned_formula import Column
 from syntagma.core.reading.formulas.learning import LEAST, Learned, learn, learn_one
 from syntagma.core.reading.formulas.matching import Match, Matcher
 from syntagma.core.reading.formulas.recasting import lowered, own_formula
@@ -23,12 +24,17 @@ from syntagma.core.reading.formulas.slot_forms import formed
 from syntagma.core.reading.outer_form import LABELLED, NESTED, PROSE, TAGS
 from syntagma.core.reading.prompt_pieces import GLUE, PART, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
-from syntagma.core.vocabulary.terms import FORMULAS
+from syntagma.core.vocabulary.facets import PLAIN as PLAIN_FACET
+from syntagma.core.vocabulary.facets import Traits
+from syntagma.core.vocabulary.terms import FORMULAS, Vocabulary, normal, term_of_row
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.files import write_new
 from syntagma.storage.trouble import Trouble
 
 MOST_WORDS = 800  # words and signs of an example
+LEAST_CHOICES = 3  # so many different ones make a facet of a formula's own
+LONGEST_TERM = 12  # words
+OF_SOMEBODY = ("action", "pose", "expression")  # somebody whom the vocabulary knows brings these along
 AS_TAGS = Profile(text=TextHabits(register="tags"))
 
 
@@ -79,7 +85,28 @@ def learned(
     tried = _tried(workspace, found, name, profile)
     fills = [match.fills if match else None for match in tried.matches]
     again = _tried(workspace, found._replace(columns=formed(found.columns, found.bodies, fills, workspace.vocabulary)), name, profile)
-    return again if again.exact >= tried.exact else tried
+    best = again if again.exact >= tried.exact else tried
+    return _tried(workspace, best.learned._replace(columns=_apart(workspace, best.learned, name, reader)), name, profile)
+
+
+def _apart(workspace: Workspace, found: Learned, name: str, reader: Reader) -> list[Column]:
+    """The columns; one of which the choices are in no vocabulary has them in a facet of the formula's own, so that what is picked stays of
+    their kind: flowers in vessels are no subjects in settings."""
+    slots = {id(column): slot for slot, column in found.slots()}
+
+    def foreign(column: Column) -> bool:
+        said = column.said
+        if column.facet == "speech" or len(said) < LEAST_CHOICES or sum(len(text.split()) > LONGEST_TERM for text in said) * 2 > len(said):
+            return False
+        known = sum(reader.known_as(text, column.facet) is not None for text in said) if column.facet in workspace.vocabulary else 0
+        return known * 2 < len(said)
+
+    apart = {id(column) for column in found.columns if id(column) in slots and foreign(column)}
+    known_who = any(workspace.vocabulary.participant(column.facet) and id(column) not in apart for column in found.columns if column.facet)
+    return [
+        column._replace(apart=f"{name}-{slots[id(column)]}") if id(column) in apart and not (known_who and column.facet in OF_SOMEBODY) else column
+        for column in found.columns
+    ]
 
 
 def learned_from_one(workspace: Workspace, text: str, name: str, reader: Reader | None = None) -> FormulaTried:
@@ -98,7 +125,7 @@ def learned_from_one(workspace: Workspace, text: str, name: str, reader: Reader 
 def _tried(workspace: Workspace, found: Learned, name: str, profile: Profile) -> FormulaTried:
     """What the learned formula makes of its own examples, in their register."""
     formula = read_formula(found.formula, name)
-    writer = Writer(formula, profile, workspace.vocabulary)
+    writer = Writer(formula, profile, _with_own(workspace, found))
     matcher = Matcher(writer)
     matches = [matcher.match(body) for body in found.bodies]
     again = []
@@ -137,27 +164,56 @@ def save(workspace: Workspace, tried: FormulaTried, name: str, own: bool = False
     for path, text in files.items():
         write_new(path, text)
     made = list(files)
-    for facet, terms in _new_terms(workspace, tried).items():
-        rows = [
-            {"term": term, "number": "" if (number := countability(term)) == "one" else number, "place": place, FORMULAS: name}
-            for term, place in terms.items()
-        ]
-        made.append(add_rows(workspace, facet, rows, own))
+    apart = {column.apart: column.facet for _, column in tried.learned.slots() if column.apart}
+    for facet, rows in _new_rows(workspace, tried.learned).items():
+        made.append(add_rows(workspace, facet, [row if facet in apart else row | {FORMULAS: name} for row in rows], own))
+    alike = {facet: traits for facet, base in apart.items() if (traits := _told(workspace.vocabulary.traits.get(base, PLAIN_FACET)))}
+    if alike:
+        made.append(add_facets(workspace, alike, own))
     return [workspace.shown(path) for path in made]
 
 
-def _new_terms(workspace: Workspace, tried: FormulaTried) -> dict[str, dict[str, str]]:
-    """What the examples have in slots with a facet and no vocabulary has: facet → term → how it stands as a place."""
+def _with_own(workspace: Workspace, found: Learned) -> Vocabulary:
+    """The vocabulary as it will be when the formula is kept."""
+    shipped = workspace.vocabulary
+    own = {
+        facet: [*(shipped[facet] if facet in shipped else ()), *(term_of_row(facet, row) for row in rows)]
+        for facet, rows in _new_rows(workspace, found).items()
+    }
+    return Vocabulary((*shipped.names, *own), lambda name: own[name] if name in own else shipped[name], lambda: shipped.traits, lambda: shipped.dimensions)
+
+
+def _new_rows(workspace: Workspace, learned_: Learned) -> dict[str, list[dict[str, str]]]:
+    """What the examples have in slots with a facet and no vocabulary has: by facet its rows, each with how it stands as a place."""
     found: dict[str, dict[str, str]] = {}
-    for slot, facet in tried.learned.facets.items():
-        for text in tried.learned.read_as(slot) if facet in workspace.vocabulary else ():
-            said = lowered(text)
+    for slot, column in learned_.slots():
+        facet = column.apart or column.facet
+        terms = workspace.vocabulary[facet].terms if facet in workspace.vocabulary else ()
+        known = {_bare(way) for term in terms for way in (term.term, term.phrase, term.place, term.clause, *term.aka) if way}
+        inside = {text for i, text in enumerate(column.texts) if text and not learned_.begins(column, i)}  # what has a capital there is a name
+        for text in learned_.read_as(slot) if column.apart or facet in workspace.vocabulary else ():
+            said = text if text in inside else lowered(text)
             lead, group = split_place(said) if starts_with_preposition(said) else ("", said)
             determiner, bare = split_determiner(group)
-            term = bare if determiner.lower() in ("a", "an", "the") else group
-            if not workspace.vocabulary[facet].get(term) and not workspace.vocabulary[facet].get(said) and len(term.split()) <= 12:
+            taken = ("a", "an") if column.apart and not lead else ("a", "an", "the")  # "the wheel humming" is that wheel
+            term = bare if determiner.lower() in taken else group
+            if not {_bare(term), _bare(said)} & known and len(term.split()) <= LONGEST_TERM:
                 found.setdefault(facet, {})[term] = said if lead else ""
-    return found
+    return {
+        facet: [{"term": term, "number": "" if (number := countability(term)) == "one" else number, "place": place} for term, place in terms.items()]
+        for facet, terms in found.items()
+    }
+
+
+def _bare(words: str) -> str:
+    """Words as they are compared: small, without an article."""
+    return normal(split_determiner(words)[1])
+
+
+def _told(traits: Traits) -> dict[str, object]:
+    """What facets.toml has to say of a facet whose terms are as those of another."""
+    said = {"participant": traits.participant, "noun": traits.noun, "holds": list(traits.holds)}
+    return {key: value for key, value in said.items() if value}
 
 
 def _mount(found: Learned, name: str) -> str:

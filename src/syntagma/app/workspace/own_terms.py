@@ -7,10 +7,12 @@ from pathlib import Path
 from typing import NamedTuple
 
 from syntagma.app.workspace.tables import read_table
-from syntagma.app.workspace.workspace import Workspace
+from syntagma.app.workspace.workspace import FACETS, Workspace
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.notation.toml_writer import key, table
 from syntagma.core.picking.scene import likest
+from syntagma.core.vocabulary.facets import read_facets
 from syntagma.core.vocabulary.terms import COLUMNS, BadRow, Facet, Term, normal, term_of_row
 from syntagma.formats.cells import HarmlessCells, harmless
 from syntagma.formats.vocabulary_csv import read_terms
@@ -62,6 +64,22 @@ def add_rows(workspace: Workspace, facet: str, rows: Sequence[Mapping[str, str]]
     make_folder(path.parent)
     with held(path):
         _append(path, rows)
+    return path
+
+
+def add_facets(workspace: Workspace, facets: Mapping[str, Mapping[str, object]], own: bool = False) -> Path:
+    """Say of facets of a person's own what they are like, below what their facets.toml says; return the file. One that it tells of already
+    stays as it is. Raises Trouble."""
+    path = facet_file(workspace, next(iter(facets)), own).parents[1] / FACETS
+    with held(path):
+        text = read_text(path) if path.exists() else ""
+        try:
+            there = read_facets(text, workspace.shown(path))
+        except Refused as wrong:
+            raise Trouble(f"{workspace.shown(path)} can't be read: {wrong.mistakes[0].message}", "mend it, and keep the formula again") from None
+        lines = [line for facet, said in facets.items() if facet not in there for line in table(key(facet), said)]
+        text = text if not text or text.endswith("\n") else text + "\n"
+        write_text(path, text + "\n".join(lines if text else lines[1:]) + ("\n" if lines else ""))
     return path
 
 

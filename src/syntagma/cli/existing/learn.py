@@ -73,6 +73,9 @@ def run(call) -> int:
         terminal.say((f"  and {len(missed) - 5} more", terminal.QUIET))
     for foreign in found.learned.foreign:
         terminal.say(("remark", terminal.QUIET), f" taken out: {foreign}")
+    for slot, column in found.learned.slots():
+        if column.apart:
+            terminal.say(("remark", terminal.QUIET), f" {slot}: its choices are in no vocabulary, and {'are' if call.save or call.own else 'will be'} the facet {column.apart}, for this formula alone")
     if call.save or call.own:
         for path in save(workspace, found, call.name, call.own):
             terminal.say(path)

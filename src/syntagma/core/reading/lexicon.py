@@ -14,6 +14,7 @@ from syntagma.core.vocabulary.terms import Term, Vocabulary, folded
 
 LONGEST = 8  # words that one name may have
 WORD = regex(r"[^\W_](?:[\w/'’.-]*\w)?")
+_WORD_OR_COMMA = regex(r"[^\W_](?:[\w/'’.-]*\w)?|,")
 
 
 def last_word(text: str) -> str:
@@ -46,7 +47,16 @@ def bare(word: str) -> str:
 def key_of(text: str, most: int = LONGEST) -> tuple[str, ...]:
     """The words by which a name is found: small, singular, without an article before them; none where there are more than `most`."""
     said = folded(text)
-    words = [bare(word) if word[-1] == "s" else word for word in (said if "".join(said).isalnum() else WORD.findall(" ".join(said)))]
+    return _key(said if "".join(said).isalnum() else WORD.findall(" ".join(said)), most)
+
+
+def key_with_commas(text: str, most: int = LONGEST) -> tuple[str, ...]:
+    """The same with commas as words of their own, as they are in a text that is read."""
+    return _key(_WORD_OR_COMMA.findall(" ".join(folded(text))), most)
+
+
+def _key(words: Sequence[str], most: int) -> tuple[str, ...]:
+    words = [bare(word) if word[-1] == "s" else word for word in words]
     while words and words[0] in ("a", "an", "the"):
         words.pop(0)
     return tuple(words) if len(words) <= most else ()
@@ -68,9 +78,9 @@ class Lexicon:
                 own = dict.fromkeys(filter(None, (term.term, term.phrase, term.place, group, term.clause)))
                 keys = {name: key_of(name) for name in (*own, *term.aka)}
                 for name, key in keys.items():
-                    if key:
-                        found = names.setdefault(key, [])
-                        if not found or found[-1].term is not term:
+                    for way in (key, key_with_commas(name)) if "," in name else (key,):
+                        found = names.setdefault(way, []) if way else []
+                        if way and (not found or found[-1].term is not term):
                             found.append(Name(term, name in own))
                 for word in {w for name in (term.term, *term.aka) for w in keys[name]} - IN_NAMES:
                     having[word].append(term)

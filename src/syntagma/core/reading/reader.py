@@ -113,6 +113,10 @@ class Reader:
                 return min(names, key=lambda name: (name.term.facet != facet, not name.own)).term
         return None
 
+    def known_as(self, words: str, facet: str) -> Term | None:
+        """The term of a facet, or one of its kin, that words name, or that would do instead."""
+        return self._term(words, facet) or self._near(words, facet)
+
     def _near(self, words: str, facet: str) -> Term | None:
         """A term that would do instead: it has the same noun, and one of the two says nothing that the other does not."""
         ours = [bare(word) for word in WORD.findall(words.lower()) if not is_lead(word) and not is_determiner(word)]

@@ -16,7 +16,7 @@ STOPS = ".;!?"
 class Column(NamedTuple):
     """What becomes a slot (or, without a facet, fixed words): where it stands in each example, or None where it has none, and its text
     there. `lead` and `tail` are words that all share; `seam`: how it follows what stands before it; `ends`: the mark behind it; `own`: the facet
-    that each text was read as."""
+    that each text was read as; `apart`: the facet of the formula's own that its texts are terms of, where `facet` has nothing like them."""
 
     facet: str
     spans: Sequence[tuple[int, int] | None]
@@ -28,6 +28,12 @@ class Column(NamedTuple):
     seam: str = ", "
     ends: str = ""
     own: Sequence[str | None] = ()
+    apart: str = ""
+
+    @property
+    def said(self) -> list[str]:
+        """What the examples have there, each once."""
+        return list(dict.fromkeys(text for text in self.texts if text))
 
 
 def slot_names(columns: Sequence[Column]) -> list[str]:
@@ -63,7 +69,7 @@ def formula_text(columns: Sequence[Column], number: int, parameters: dict[str, s
             _add(lines, _Line(f"words-{k}" if k else "opening", True, False, joined, _plain(column.texts[0])), link, column.ends)
             continue
         needed = slot == "subject" and all(column.texts)
-        facet = "" if column.facet in NO_FACETS else column.facet
+        facet = column.apart or ("" if column.facet in NO_FACETS else column.facet)
         told: dict[str, object] = {"facet": facet} | ({"need": True} if needed and not alone else {})
         heads.append(pair(slot, told | ({"default": alone[slot]} if alone else {})))
         _add(lines, _Line(slot, False, needed, joined, _group(column, slot)), link, column.ends)

@@ -40,26 +40,34 @@ class Learned(NamedTuple):
     @property
     def facets(self) -> dict[str, str]:
         """The facet of each slot."""
-        return {slot: column.facet for slot, column in self._slots()}
+        return {slot: column.apart or column.facet for slot, column in self.slots()}
 
     @property
     def terms(self) -> dict[str, list[str]]:
         """What the examples have in each slot."""
-        return {slot: list(dict.fromkeys(t for t in column.texts if t)) for slot, column in self._slots()}
+        return {slot: column.said for slot, column in self.slots()}
 
     @property
     def said(self) -> dict[str, str]:
         """What the first example has in each slot."""
-        return {slot: column.texts[0] for slot, column in self._slots() if column.texts[0]}
+        return {slot: column.texts[0] for slot, column in self.slots() if column.texts[0]}
+
+    def begins(self, column: Column, i: int) -> bool:
+        """Does a sentence of an example begin with what it has in a column?"""
+        span = column.spans[i]
+        return span is not None and not column.lead and (not span[0] or english.ends_sentence(self.bodies[i][: span[0]].rstrip(' "“')))
 
     def read_as(self, slot: str) -> list[str]:
-        """What the examples have in a slot that was read as of its facet, or could be of any."""
-        column = dict(self._slots())[slot]
+        """What the examples have in a slot that was read as of its facet, or could be of any; all of it in a facet of the formula's own."""
+        column = dict(self.slots())[slot]
+        if column.apart:
+            return column.said
         return list(
             dict.fromkeys(t for t, facet in zip(column.texts, column.own, strict=True) if t and facet in (column.facet, "detail"))
         )
 
-    def _slots(self) -> list[tuple[str, Column]]:
+    def slots(self) -> list[tuple[str, Column]]:
+        """The slots by name, each with its column."""
         return [(slot, column) for slot, column in zip(slot_names(self.columns), self.columns, strict=True) if slot]
 
 
@@ -233,13 +241,16 @@ def _by_facet(rows: list[list], facets: list[list[str]]) -> list[list]:
 
 def _within_chunk(examples: list[Example], fields: list[list[_Cell]]) -> list[Column]:
     """The parts of one stretch in columns: as most examples are cut; else by facet where that makes few; else the stretch whole."""
+    fields = _cut_alike(examples, fields)
     there = [tuple(cell.facet for cell in field) for field in fields if field]
     if not there:
         return []
     usual, count = Counter(there).most_common(1)[0]
     by_facet = _by_facet(fields, [[cell.facet for cell in field] for field in fields])
     first, agree = Counter(facets[0] for facets in there).most_common(1)[0]
-    if count * 2 > len(there):  # the others hold as much, and are cut by the formula
+    if len(usual) > 1 and len(set(map(len, there))) == 1:  # each says as much: in their order, whatever the reader calls it
+        cells = [[field[k] if field else None for field in fields] for k in range(len(usual))]
+    elif count * 2 > len(there):  # the others hold as much, and are cut by the formula
         cells = [[field[k] if _starts(field, usual[: k + 1]) else None for field in fields] for k in range(len(usual))]
         if len(usual) == 1:
             cells = [[_whole(field) for field in fields]]
@@ -248,6 +259,26 @@ def _within_chunk(examples: list[Example], fields: list[list[_Cell]]) -> list[Co
     else:
         cells = [[_whole(field) for field in fields]]
     return [_column(examples, column) for column in cells if any(column)]
+
+
+def _cut_alike(examples: list[Example], fields: list[list[_Cell]]) -> list[list[_Cell]]:
+    """Where half of the examples or more have two parts, of which the second begins with a preposition, those that were read as one are cut at such a
+    preposition, too: "poppies in a jug" as "a tulip" + "in a bottle". All of them, or none."""
+    pairs_ = [(example, field) for example, field in zip(examples, fields, strict=True) if len(field) == 2]
+    leads = {example.text[field[1].start : field[1].stop].split(" ")[0].lower() for example, field in pairs_}
+    if len(pairs_) * 2 < len(fields) or not leads <= PREPOSITIONS or {len(field) for field in fields} != {1, 2}:
+        return fields
+    at = re.compile(rf"(?<=\w)\s+(?=(?:{'|'.join(map(re.escape, leads))})\s)", re.I)
+    found = []
+    for example, field in zip(examples, fields, strict=True):
+        if len(field) == 1:
+            cell = field[0]
+            seam = at.search(example.text, cell.start, cell.stop)
+            if not seam:
+                return fields
+            field = [_Cell(cell.facet, cell.start, seam.start()), _Cell(pairs_[0][1][1].facet, seam.end(), cell.stop)]
+        found.append(field)
+    return found
 
 
 def _starts(field: list[_Cell], facets: tuple[str, ...]) -> bool:
