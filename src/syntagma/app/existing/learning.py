@@ -21,6 +21,7 @@ from syntagma.core.reading.formulas.learning import LEAST, Learned, learn, learn
 from syntagma.core.reading.formulas.matching import Match, Matcher
 from syntagma.core.reading.formulas.recasting import lowered, own_formula
 from syntagma.core.reading.formulas.slot_forms import formed
+from syntagma.core.reading.lexicon import key_of
 from syntagma.core.reading.outer_form import LABELLED, NESTED, PROSE, TAGS
 from syntagma.core.reading.prompt_pieces import GLUE, PART, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
@@ -33,7 +34,7 @@ from syntagma.storage.trouble import Trouble
 
 MOST_WORDS = 800  # words and signs of an example
 LEAST_CHOICES = 3  # so many different ones make a facet of a formula's own
-LONGEST_TERM = 12  # words
+LONGEST_TERM, LONGEST_NAME = 12, 40  # words
 OF_SOMEBODY = ("action", "pose", "expression")  # somebody whom the vocabulary knows brings these along
 AS_TAGS = Profile(text=TextHabits(register="tags"))
 
@@ -98,7 +99,13 @@ def _apart(workspace: Workspace, found: Learned, name: str, reader: Reader) -> l
         said = column.said
         if column.facet == "speech" or len(said) < LEAST_CHOICES or sum(len(text.split()) > LONGEST_TERM for text in said) * 2 > len(said):
             return False
-        known = sum(reader.known_as(text, column.facet) is not None for text in said) if column.facet in workspace.vocabulary else 0
+        terms = workspace.vocabulary[column.facet].terms if column.facet in workspace.vocabulary else ()
+        written = [set(key_of(f"{term.term} {way}", LONGEST_NAME)) for term in terms for way in (term.phrase, term.place, term.clause)]
+        known = sum(
+            reader.known_as(text, column.facet) is not None or any(len(words) > 1 and words <= one for one in written)
+            for text in said
+            if terms and (words := set(key_of(text, LONGEST_NAME)))
+        )
         return known * 2 < len(said)
 
     apart = {id(column) for column in found.columns if id(column) in slots and foreign(column)}
