@@ -2,6 +2,7 @@
 
 import io
 import os
+import signal
 import sys
 from contextlib import contextmanager
 from pathlib import Path
@@ -12,6 +13,11 @@ PROGRAM = str(Path(sys.executable).with_name("syntagma"))
 
 def environment(folder: Path) -> dict[str, str]:
     return {**os.environ, "SYNTAGMA_HOME": str(folder / "own"), "NO_COLOR": "1", "SYNTAGMA_TRACE": "1"}
+
+
+def heard() -> None:
+    """Before a program starts that is to be interrupted: the shell of a job in the background has interruptions ignored."""
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
 
 
 class Called(NamedTuple):

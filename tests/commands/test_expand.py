@@ -5,11 +5,10 @@ import os
 import signal
 import subprocess
 import time
-from functools import partial
 
 import pytest
 
-from tests.commands.program import PROGRAM, environment, good, run
+from tests.commands.program import PROGRAM, environment, good, heard, run
 
 BASE = ["expand", "poster", "medium=linocut", "subject=car ferry"]
 
@@ -157,7 +156,6 @@ def test_files(tmp_path):
 
 
 def interrupted(folder, *words):
-    heard = partial(signal.signal, signal.SIGINT, signal.SIG_DFL)  # the shell of a job in the background has it ignored
     process = subprocess.Popen([PROGRAM, *words], cwd=folder, stderr=subprocess.PIPE, text=True, env=environment(folder), preexec_fn=heard)
     partly = folder / "big.txt.partial"
     end = time.monotonic() + 60

@@ -17,7 +17,7 @@ from syntagma.app.results.judging import Judging
 from syntagma.app.results.pages import judge_page
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.storage.library import Library
-from tests.commands.program import environment, good
+from tests.commands.program import environment, good, heard
 from tests.commands.test_results import picture
 
 BROWSER, DRIVER = shutil.which("chromium") or shutil.which("google-chrome"), shutil.which("chromedriver")
@@ -210,7 +210,7 @@ def test_the_page_that_is_sent_comes_back_as_a_file(browser, shelf):
 def test_who_has_no_token_and_who_asks_from_elsewhere_gets_nothing(shelf):
     import httpx
 
-    call = subprocess.Popen([sys.executable, "-m", "syntagma", "judge", "all"], cwd=shelf, env=environment(shelf), stderr=subprocess.PIPE, text=True)
+    call = subprocess.Popen([sys.executable, "-m", "syntagma", "judge", "all"], cwd=shelf, env=environment(shelf), stderr=subprocess.PIPE, text=True, preexec_fn=heard)
     try:
         address = re.search(r"http\S+", call.stderr.readline())[0]
         root = address.rsplit("/", 2)[0]
