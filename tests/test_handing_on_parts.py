@@ -14,6 +14,7 @@ from syntagma.app.handing_on.campaign_made import fills_for
 from syntagma.app.handing_on.campaigns import nearest_ratio, shape_of
 from syntagma.app.handing_on.dataset.checks import _example, check, read_examples
 from syntagma.app.handing_on.dataset.costs import Prices, Tokens, pays_after
+from syntagma.app.handing_on.dataset.kept_examples import kept_fills
 from syntagma.app.handing_on.dataset.making import _Seen
 from syntagma.app.handing_on.delivery import Wanted, contact_sheets, delivered
 from syntagma.app.handing_on.pack_file import Pack, read_pack, write_pack
@@ -24,6 +25,7 @@ from syntagma.core.models import PLAIN
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.formats.metadata.pictures import said
 from syntagma.formats.metadata.xmp import Properties
+from syntagma.storage.library import Library
 from syntagma.storage.trouble import Trouble
 
 WORKSPACE = Workspace.load()
@@ -36,6 +38,17 @@ def picture(size=(60, 40), mode="RGB", kind="PNG", colour=(200, 40, 30), **optio
     out = io.BytesIO()
     image.save(out, kind, **options)
     return out.getvalue()
+
+
+def test_what_is_kept_teaches_only_where_its_terms_allow_that(tmp_path):
+    (tmp_path / "syntagma.toml").write_text("")
+    there = Workspace.load(tmp_path)
+    with Library(tmp_path).whole() as library:
+        for n, (use, mark) in enumerate([("commercial: yes; training: yes", 5), ("training: no", 5), ("", 5), ("training: unknown", 5), ("training: yes", 2)]):
+            (tmp_path / f"{n}.png").write_bytes(picture(colour=(n, 0, 0)))
+            library.keep(tmp_path / f"{n}.png", {"text": "x", "formula": "poster", "use": use, "mark": mark, "record": {"fills": {"subject": f"thing {n}", "mood": ["calm", "odd"]}}})
+    assert kept_fills(there, "poster", 4) == ([{"subject": "thing 0", "mood": "calm; odd"}], 3)
+    assert kept_fills(there, "portrait", 0) == ([], 0)
 
 
 # Pictures brought to size

@@ -16,6 +16,7 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 import pytest
 from openpyxl import load_workbook
 
+from syntagma.app.batches.sheet_file import read_sheet_file
 from syntagma.app.batches.standin import standin
 from syntagma.app.workspace.workspace import Workspace
 from tests.commands.program import environment, good, run
@@ -116,6 +117,11 @@ def test_a_copy_comes_back_with_what_was_changed_of_it(here):
     assert now[rows[3]["id"]]["cost"] == "40 credits" and now[rows[4]["id"]]["takes"] == "3"
     assert "seconds “7” is none of 4, 6, 8, 10" in done.stderr and now[rows[5]["id"]]["seconds"] == "4"
     assert len(now) == 7 and any(row["text"] == "A lighthouse in fog." for row in now.values())
+
+
+def test_columns_are_known_in_any_case_and_others_keep_their_names(tmp_path):
+    (tmp_path / "c.csv").write_text("ID, Status ,Client\n1a,struck,The Ferry\n")
+    assert read_sheet_file(str(tmp_path / "c.csv")) == [{"id": "1a", "status": "struck", "Client": "The Ferry"}]
 
 
 def test_an_edit_after_approval_opens_the_row_and_an_old_copy_approves_nothing(here):

@@ -152,6 +152,8 @@ def test_blank_cells_are_shown_filled(here):
     assert "setting      (ticket office)" in second and "action       PURSER punches" in second
     good(here, "board", FILM, "--filled", "--list", "whole.csv")
     rows = (here / "whole.csv").read_text().splitlines()
+    heads = rows[0].split(",")
+    assert "setting" in heads and not [head for head in heads if head.startswith("slot:")]
     assert sum(",ticket office," in row for row in rows) == 6  # five of the scene, and one that plays there
     shutil.copy(here / "ticket-nine.toml", here / "whole.toml")
     whole = json.loads(run(here, "board", "whole.csv", "--model", "whimbrel-motion", "--json").stdout)

@@ -427,6 +427,7 @@ def test_what_a_person_decides_stays_and_only_what_is_touched_is_made_anew(baker
     assert "1 made anew, 3 as they were" in good(bakery, "campaign", "make", "bakery")
     changed = [p.name for p, data in pages.items() if p.read_bytes() != data]
     assert changed and all("jug" in name or name == "index.md" for name in changed)
+    assert "\nBakes rye bread.\n" in (bakery / "bakery/index.md").read_text()
     assert all("blue enamel jug" in r["text"] for r in lines(bakery / "bakery/new.jsonl"))
     page = next(p for p in pages if "launch" in p.name)
     page.write_text(page.read_text() + "\nMine.\n")

@@ -477,6 +477,12 @@ def test_what_a_script_says():
     assert third.lines[1].dual and second.cells["action"].startswith("He lifts the hatch.")
 
 
+def test_a_note_goes_with_the_shot_that_it_stands_in():
+    said = "[[all in one night]]\n\nINT. HUT - NIGHT\n\nMOTH sleeps.\n\n[[mind the lamp]]\n\nCUT TO:\n\nEXT. QUAY - DAY\n\nMOTH wakes.\n"
+    headings, rows = shot_rows(read_fountain(said), ["moth"])
+    assert [cells["note"] for _, cells in rows] == ["all in one night mind the lamp", ""] and "note" in headings
+
+
 # Subtitles
 
 
