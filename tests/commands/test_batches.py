@@ -12,10 +12,12 @@ import threading
 import time
 from contextlib import contextmanager
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from types import SimpleNamespace
 
 import pytest
 from openpyxl import load_workbook
 
+from syntagma.app.batches.requests import DONE, _chosen
 from syntagma.app.batches.sheet_file import read_sheet_file
 from syntagma.app.batches.standin import standin
 from syntagma.app.workspace.workspace import Workspace
@@ -122,6 +124,26 @@ def test_a_copy_comes_back_with_what_was_changed_of_it(here):
 def test_columns_are_known_in_any_case_and_others_keep_their_names(tmp_path):
     (tmp_path / "c.csv").write_text("ID, Status ,Client\n1a,struck,The Ferry\n")
     assert read_sheet_file(str(tmp_path / "c.csv")) == [{"id": "1a", "status": "struck", "Client": "The Ferry"}]
+
+
+@pytest.mark.parametrize(("takes", "ungated", "file", "why"), [
+    ([], False, "", "is there"), ([("a.png", False)], False, "", "chosen: syntagma sheet choose"), ([("a.png", False), ("b.png; c.png", True)], False, "b.png", ""),
+    ([("a.png", False)], True, "a.png", ""), ([], True, "", "is there"),
+])  # fmt: skip
+def test_what_a_row_waits_for(takes, ungated, file, why, tmp_path):
+    row = SimpleNamespace(id="1a", further={"clip": "2"})
+    ledger = SimpleNamespace(rows=lambda _: [row], takes=lambda *_: [SimpleNamespace(state=DONE, file=name, chosen=chosen) for name, chosen in takes])
+    got, told = _chosen(Workspace.load(tmp_path), ledger, "s", {"of": "2"}, ungated)
+    assert got == file and told.endswith(why) and bool(told) != bool(file)
+
+
+def test_a_row_by_the_beginning_of_its_id(here):
+    good(here, "sheet", "new", "s", "rows.jsonl")
+    names = [row["id"] for row in shown(here)]
+    good(here, "sheet", "approve", "s", names[0][:-1])
+    assert [row["status"] for row in shown(here)] == ["approved", "open", "open", "open", "open", "open"]
+    wrong = run(here, "sheet", "approve", "s", names[0] + "x").stderr
+    assert "there is no row" in wrong and f"did you mean “{names[0]}”?" in wrong
 
 
 def test_an_edit_after_approval_opens_the_row_and_an_old_copy_approves_nothing(here):
