@@ -2,6 +2,7 @@
 
 import io
 import json
+import tomllib
 import zipfile
 from random import Random
 
@@ -18,7 +19,7 @@ from syntagma.app.handing_on.dataset.kept_examples import kept_fills
 from syntagma.app.handing_on.dataset.making import _Seen
 from syntagma.app.handing_on.delivery import Wanted, contact_sheets, delivered
 from syntagma.app.handing_on.pack_file import Pack, read_pack, write_pack
-from syntagma.app.handing_on.packs import Taker, without_service
+from syntagma.app.handing_on.packs import Taker, make_pack, without_service
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.campaign.business import Place
 from syntagma.core.models import PLAIN
@@ -49,6 +50,25 @@ def test_what_is_kept_teaches_only_where_its_terms_allow_that(tmp_path):
             library.keep(tmp_path / f"{n}.png", {"text": "x", "formula": "poster", "use": use, "mark": mark, "record": {"fills": {"subject": f"thing {n}", "mood": ["calm", "odd"]}}})
     assert kept_fills(there, "poster", 4) == ([{"subject": "thing 0", "mood": "calm; odd"}], 3)
     assert kept_fills(there, "portrait", 0) == ([], 0)
+
+
+def test_a_formula_brings_the_facets_along_that_only_this_workspace_has(tmp_path):
+    for room in ("formulas", "vocabulary"):
+        (tmp_path / room).mkdir()
+    (tmp_path / "syntagma.toml").write_text("")
+    (tmp_path / "formulas/jars.formula").write_text("+++\n[slots]\nflower = { facet = 'my-flower' }\n+++\nlead  [a flower] in [setting as place]\n")
+    for facet in ("my-flower", "setting", "ghost"):
+        (tmp_path / f"vocabulary/{facet}.csv").write_text(f"term\none {facet}\n")
+    (tmp_path / "facets.toml").write_text('[my-flower]\nparticipant = true\n\n[ghost]\nask = "Which ghost?"\n')
+    there = Workspace.load(tmp_path)
+    packed, _ = make_pack(there, {"name": "p"}, ["jars"])
+    assert sorted(packed.files) == ["facets.toml", "formulas/jars.formula", "vocabulary/my-flower.csv"]
+    assert tomllib.loads(packed.files["facets.toml"].decode()) == {"my-flower": {"participant": True}}
+    assert sorted(make_pack(there, {"name": "p"}, ["setting"])[0].files) == ["vocabulary/setting.csv"]
+    assert "ghost" in make_pack(there, {"name": "p"})[0].files["facets.toml"].decode()
+    (tmp_path / "facets.toml").write_text("[my-flower\n")
+    with pytest.raises(Trouble, match=r"facets\.toml can't be read"):
+        make_pack(Workspace.load(tmp_path), {"name": "p"}, ["jars"])
 
 
 # Pictures brought to size

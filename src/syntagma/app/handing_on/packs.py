@@ -11,7 +11,7 @@ from syntagma.app.handing_on.pack_file import ALONE, ENDING, ROOMS, Pack, read_p
 from syntagma.app.workspace.workspace import KNOWN, Workspace
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.formula import read_formula
+from syntagma.core.formula import parse_formula, read_formula
 from syntagma.core.models.references import read_known
 from syntagma.core.picking.themes import read_theme
 from syntagma.core.vocabulary.facets import read_facets
@@ -62,7 +62,7 @@ def make_pack(workspace: Workspace, said: Mapping[str, str], only: Sequence[str]
         read_plan(text := read_text(plan, "a plan"), str(plan))
         files[f"plans/{safe_name(plan.stem, 'plan')}.toml"] = text.encode()
     if only:
-        files = _only(files, only)
+        files = _with_facets(workspace, _only(files, only), files)
     for profile in [path for path in files if path.startswith("models/")]:
         files[profile], off = without_service(files[profile].decode("utf-8"))
         if off:
@@ -85,6 +85,26 @@ def _only(files: Mapping[str, bytes], only: Sequence[str]) -> dict[str, bytes]:
             names = [Path(path).stem for path in files]
             raise Trouble(f"this workspace has no “{word}” of its own", perhaps(name, names, f"it has {', '.join(sorted(set(names)))}"), 2)
         kept |= found
+    return kept
+
+
+def _with_facets(workspace: Workspace, kept: dict[str, bytes], files: Mapping[str, bytes]) -> dict[str, bytes]:
+    """What was named with what it can't do without: facets that only this workspace has, of which a formula's slots are, and what facets.toml
+    says of those that go along."""
+    import tomlkit
+    from tomlkit.exceptions import TOMLKitError
+
+    slots = {rule.facet for room in ("formulas", "mounts") for _, name, text in texts(kept, room) for rule in parse_formula(text, name)[0].slots}
+    shipped = workspace.layers[0].files("vocabulary", ".csv")
+    kept |= {path: files[path] for facet in slots if facet not in shipped and (path := f"vocabulary/{facet}.csv") in files}
+    if "facets.toml" in files and "facets.toml" not in kept:
+        try:
+            document = tomlkit.parse(files["facets.toml"].decode("utf-8"))
+        except (TOMLKitError, ValueError) as error:
+            raise Trouble(f"facets.toml can't be read: {error}", "mend it first: syntagma check") from None
+        for name in [name for name in document if f"vocabulary/{name}.csv" not in kept]:
+            document.remove(name)
+        kept |= {"facets.toml": tomlkit.dumps(document).encode()} if document else {}
     return kept
 
 
