@@ -186,7 +186,7 @@ def test_learn(tmp_path):
         and "it gives back 5 of 5 examples exactly" in done.stderr
         and "formulas/inked.formula" in done.stderr
     )
-    assert "the facet inked-subject, for this formula alone" in done.stderr
+    assert "a facet of the formula's own, inked-subject" in done.stderr and 'syntagma term add inked-subject "…"' in done.stderr
     assert "tin whale" in (folder / "vocabulary" / "inked-subject.csv").read_text("utf-8") and "content" in (
         folder / "mounts" / "inked.formula"
     ).read_text("utf-8")

@@ -84,7 +84,7 @@ COMMANDS = {
 }
 
 WAYS = {  # how a person of the command line comes to what the core tells them to do
-    "facets": "`syntagma facets` lists them", "terms": "`syntagma terms {facet}` lists them", "mounts": "`syntagma mounts` lists them",
+    "facets": "`syntagma facets` lists them", "terms": "`syntagma terms {facet}` lists the terms", "mounts": "`syntagma mounts` lists them",
     "models": "`syntagma models` lists them", "stress": "--stress {name}={weight}", "parameter": "--parameter {name}={value}",
 }  # fmt: skip
 

@@ -119,19 +119,12 @@ def check_lines(family: Family, path: str, option: str) -> None:
 
 def stream_family(family: Family, outs: Sequence, tell: Callable[[int], None] | None = None) -> None:
     """Write a family to writers that are open: one for all models, or one for each."""
-    add = "add_lines" if outs[0].lines else "add"
-    adds = [getattr(out, add) for out in (outs if len(outs) > 1 else outs * len(family.compiled.writers))]
+    adds = [out.add for out in (outs if len(outs) > 1 else outs * len(family.compiled.writers))]
     if outs[0].records:
         records = FamilyRecords(family)
         if outs[0].lines:
             for block in family.blocks():
-                lines = records.lines_of(block)
-                if len(outs) == 1:
-                    outs[0].add_lines(chain.from_iterable(lines))
-                else:
-                    for one in lines:
-                        for add, line in zip(adds, one, strict=True):
-                            add((line,))
+                outs[0].add_lines(chain.from_iterable(records.lines_of(block)))  # records of all models go into one file
                 if tell:
                     tell(family.tally.written)
         else:

@@ -75,10 +75,13 @@ def run(call) -> int:
         terminal.say(("remark", terminal.QUIET), f" taken out: {foreign}")
     for slot, column in found.learned.slots():
         if column.apart:
-            terminal.say(("remark", terminal.QUIET), f" {slot}: its choices are in no vocabulary, and {'are' if call.save or call.own else 'will be'} the facet {column.apart}, for this formula alone")
+            terminal.say(("remark", terminal.QUIET), f" {slot}: the vocabulary has few of its choices, so that they are a facet of the formula's own, {column.apart}")
     if call.save or call.own:
         for path in save(workspace, found, call.name, call.own):
             terminal.say(path)
+        for _, column in found.learned.slots():
+            if column.apart:
+                terminal.say((f"more of its kind: syntagma term add {column.apart} \"…\"", terminal.QUIET))
         terminal.say(f"try it: syntagma compose {call.name} --pick")
     elif not call.json:
         terminal.say(("keep it with --save; --fixed and --open correct it", terminal.QUIET))
