@@ -2,6 +2,9 @@
 PYTHON ?= python3
 READY = .venv/.ready
 
+# What is compiled is kept: the tests start the program often.
+unexport PYTHONDONTWRITEBYTECODE
+
 .PHONY: test lint tour bench pictures clean
 
 test: $(READY)

@@ -1,6 +1,5 @@
 """The pages say what is so: profiles in them can be read, calls in them are commands that there are."""
 
-import ast
 import re
 from pathlib import Path
 
@@ -9,6 +8,7 @@ import pytest
 from syntagma.cli import COMMANDS
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.profile_file import read_profile
+from tests.source import FILES, facts
 
 DOCS = Path(__file__).parents[1] / "docs"
 PROFILES = [m for m in re.findall(r"```toml\n(.*?)```", (DOCS / "models.md").read_text(), re.S)]
@@ -35,13 +35,10 @@ def test_the_calls_of_a_page(page):
 
 
 def test_every_finding_has_a_code_that_the_page_lists():
-    source = DOCS.parent / "src" / "syntagma"
     page = (DOCS / "records.md").read_text("utf-8").split("## Codes of findings")[1].split("## ")[0]
     listed, used = set(re.findall(r"`([a-z-]+)`", page)), set()
-    for path in source.rglob("*.py"):
-        for node in ast.walk(ast.parse(path.read_text("utf-8"))):
-            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "Finding":
-                codes = [word.value.value for word in node.keywords if word.arg == "code"]
-                assert codes, f"{path.name}:{node.lineno} has none"
-                used |= set(codes)
+    for path in FILES:
+        for line, codes in facts(path).findings:
+            assert codes, f"{path.name}:{line} has none"
+            used |= set(codes)
     assert used == listed

@@ -87,7 +87,8 @@ def learned(
     fills = [match.fills if match else None for match in tried.matches]
     again = _tried(workspace, found._replace(columns=formed(found.columns, found.bodies, fills, workspace.vocabulary)), name, profile)
     best = again if again.exact >= tried.exact else tried
-    return _tried(workspace, best.learned._replace(columns=_apart(workspace, best.learned, name, reader)), name, profile)
+    columns = _apart(workspace, best.learned, name, reader)
+    return best if columns == best.learned.columns else _tried(workspace, best.learned._replace(columns=columns), name, profile)
 
 
 def _apart(workspace: Workspace, found: Learned, name: str, reader: Reader) -> list[Column]:
@@ -134,7 +135,8 @@ def _tried(workspace: Workspace, found: Learned, name: str, profile: Profile) ->
     formula = read_formula(found.formula, name)
     writer = Writer(formula, profile, _with_own(workspace, found))
     matcher = Matcher(writer)
-    matches = [matcher.match(body) for body in found.bodies]
+    read = {body: matcher.match(body) for body in dict.fromkeys(found.bodies)}
+    matches = [read[body] for body in found.bodies]
     again = []
     for match in matches:
         try:

@@ -7,7 +7,7 @@ phrases that explains the text best wins (dynamic programming over phrase and pl
 import re
 from collections.abc import Iterator, Sequence
 from itertools import combinations
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma.core.drafting.fills import Fill, Item
 from syntagma.core.english import countability, plural, split_determiner, split_place, starts_with_preposition
@@ -19,7 +19,7 @@ from syntagma.core.vocabulary.terms import Term
 from syntagma.core.writing.prompt_writer import Writer
 
 LONGEST = 2_500  # characters of a text that is matched
-WORDS = 40  # words that a clause of the vocabulary may have
+WORDS, LONGEST_NAME = 40, 400  # words, and characters, that a clause of the vocabulary may have
 SLOTS = 5  # slots of one phrase of which every choice is tried
 MEMBERS = 31  # members of a list with what joins them: a longer one is no choice, and each stretch of it would be looked at
 TRIED = 15_000  # stretches that are tried as fills in one text; what is found behind that many stands as it is
@@ -29,6 +29,8 @@ NEEDED = 6.0  # what a phrase that must stay costs where it is missing
 _SEAM = regex(r"[\s,;.:!?\"”]*")
 _STOP = regex(r"[,;:.!?](?=\s|$)|$")
 _HOLDER = regex(r"Zq([a-z])z(?:e?s)?")
+_SENTENCES = regex(r"[.!?][\"”']?\s+[A-Z]")
+_LIST = regex(r"(,\s+and\s+|,\s+|(?<!\s)\s+(?:and|or)\s+)")
 
 
 class Match(NamedTuple):
@@ -48,22 +50,33 @@ class _Variant(NamedTuple):
     slots: tuple[str, ...]
 
 
+class _Taking(NamedTuple):
+    """What a slot can hold. Slots that take the same find the same in a stretch of text, which is then looked at once."""
+
+    facet: str  # "": free text
+    noun: str  # what the register puts behind a term
+    placed: bool
+    number: bool
+    several: bool
+
+
 class Matcher:
     """Reads texts by one formula, as one model writes it."""
 
     def __init__(self, writer: Writer):
         self.writer = writer
-        self.rules = {rule.name: rule for rule in writer.rules}
-        self._traits = getattr(writer.compiled.register, "traits", {})
-        self._variants = [self._ways(i) for i in range(len(writer.compiled.plans))]
+        self._plans = writer.compiled.plans
+        self._needed = {rule.name for rule in writer.rules if rule.need}
+        self._variants = [self._ways(i) for i in range(len(self._plans))]
         self._known: dict[tuple[str, str], Term | None] = {}
-        self._places = {g.head for phrase in writer.formula.phrases for g in phrase.groups() if g.form == "place"}
+        places = {g.head for phrase in writer.formula.phrases for g in phrase.groups() if g.form == "place"}
+        self._takes = {rule.name: self._taking(rule, rule.name in places) for rule in writer.rules}
         self._moved: Matcher | None = None  # by the order that brings what must stay within the model's reach
         self._names: dict[str, dict[tuple[str, ...], Term]] = {}
 
     def match(self, text: str) -> Match | None:
         """The fills that give this text, the outside of it apart; None where the formula can't have written it."""
-        if len(text) > LONGEST or not text.strip() or not self.writer.compiled.plans:
+        if len(text) > LONGEST or not text.strip() or not self._plans:
             return None
         own, forward = self._match(text), None
         if self.writer.profile.limits.reach and self.writer.forward is not self.writer:
@@ -73,7 +86,7 @@ class Matcher:
 
     def _match(self, text: str) -> Match | None:
         self._text, self._small = text, text.lower()
-        self._held: dict[tuple[str, int, int], tuple[str, float]] = {}
+        self._held: dict[tuple[_Taking, int, int], tuple[str, float]] = {}
         self._memo: dict[tuple[int, int], tuple[float, tuple | None]] = {}
         score, way = self._best(0, 0)
         if way is None:
@@ -87,7 +100,7 @@ class Matcher:
             for slot, start, stop, given in found:
                 if slot not in fills:
                     fills[slot], spans[slot] = given, (start, stop)
-        needed = [rule.name for rule in self.writer.rules if rule.need and rule.name in self.writer.shown]
+        needed = [name for name in self._needed if name in self.writer.shown]
         if needed and not any(name in fills for name in needed):
             return None
         return Match(fills, score, spans, phrases)
@@ -104,16 +117,16 @@ class Matcher:
         for part in kept_out(text.strip(" .")):
             if key_of(part) in fixed:
                 continue
-            slot = next((s for s in slots if self._term(self.rules[s], part)), slots[0] if slots else "")
+            slot = next((s for s in slots if self._term(self._takes[s].facet, part)), slots[0] if slots else "")
             if slot:
-                term = self._term(self.rules[slot], part)
+                term = self._term(self._takes[slot].facet, part)
                 given.setdefault(slot, []).append(term.term if term else part)
         return {slot: "; ".join(parts) for slot, parts in given.items()}
 
     # How a phrase is written.
 
     def _ways(self, i: int) -> list[_Variant]:
-        plan = self.writer.compiled.plans[i]
+        plan = self._plans[i]
         slots = list(plan.slots)[:SLOTS]
         found = []
         for number in range(len(slots), -1, -1):
@@ -132,7 +145,7 @@ class Matcher:
         waits = self.writer.compiled.phrases[i].waits
         if waits and not waits.negated and fills[self.writer.position[waits.slot]] is None:
             fills[self.writer.position[waits.slot]] = Fill("x", (Item("x", "x", "name", "x", "x"),))  # so that the phrase stands
-        register, traits = self.writer.compiled.register, self._traits
+        register, traits = self.writer.compiled.register, self._traits()
         if traits:
             register.traits = {}  # what completes a term is taken off what is found
         line = self.writer.phrases.line(i, fills)
@@ -156,18 +169,18 @@ class Matcher:
         known = self._memo.get((i, at))
         if known:
             return known
-        plan = self.writer.compiled.plans[i]
+        plan = self._plans[i]
         best, way = self._best(i + 1, at)
         best -= (
             NEEDED
-            if plan.slots and (plan.mark == "!" or any(self.rules[s].need for s in plan.slots))
+            if plan.slots and (plan.mark == "!" or any(s in self._needed for s in plan.slots))
             else 2.0
             if not plan.slots
             else 0.0
         )
         seam = self._seam_costs(plan.joined, at)
         for variant in self._variants[i]:
-            lacks = any(self.rules[s].need and s not in variant.slots for s in plan.slots)
+            lacks = any(s in self._needed and s not in variant.slots for s in plan.slots)
             for stop, score, found in self._ends(variant, at, i):
                 rest, onward = self._best(i + 1, stop)
                 rest -= NEEDED if lacks else 0.0
@@ -194,17 +207,18 @@ class Matcher:
         if n == len(variant.slots):
             yield at, score, found
             return
-        rule, after = self.rules[variant.slots[n]], variant.fixed[n + 1]
+        slot, after = variant.slots[n], variant.fixed[n + 1]
+        takes = self._takes[slot]
         for stop in self._stops(after, at, n + 1 == len(variant.slots), i):
-            held = self._held.get((rule.name, at, stop))
+            held = self._held.get((takes, at, stop))
             if held is None:
                 if len(self._held) >= TRIED:
                     return
-                held = self._held[rule.name, at, stop] = self._given(rule, self._text[at:stop])
+                held = self._held[takes, at, stop] = self._given(takes, at, stop)
             given, worth = held
             if not given:
                 continue
-            entry = (rule.name, at, stop, given)
+            entry = (slot, at, stop, given)
             yield from self._slots(variant, n + 1, stop + len(after), score + worth + 0.08 * len(after), (*found, entry), i)
 
     def _stops(self, after: str, at: int, last: bool, i: int) -> list[int]:
@@ -219,77 +233,82 @@ class Matcher:
             end = _STOP.search(self._text, at).start()
             return [m.start() for m in re.finditer(re.escape(after), self._text[:end]) if m.start() > at]
         found = [m.start() for m in _STOP.finditer(self._text, at + 1)][:ENDS] if last else []
-        plans = self.writer.compiled.plans
-        joined = next((p.joined for p in plans[i + 1 :]), False) or any(p.joined for p in plans[i + 1 : i + 4])
+        joined = any(plan.joined for plan in self._plans[i + 1 : i + 4])
         if joined:
             found += [at + m.start() for m in re.finditer(r" ", self._text[at : at + 160]) if m.start()]
         return found
 
     # What a slot holds.
 
-    def _given(self, rule: SlotRule, said: str) -> tuple[str, float]:
-        said = said.strip()
+    def _traits(self) -> dict[str, Any]:
+        """What the register knows of slots, of one that completes bare terms."""
+        return getattr(self.writer.compiled.register, "traits", {})
+
+    def _taking(self, rule: SlotRule, placed: bool) -> _Taking:
+        traits = self._traits()
+        noun = traits[rule.name].noun if rule.name in traits else ""
+        facet = rule.facet if rule.facet in self.writer.compiled.vocabulary else ""
+        return _Taking(facet, noun, placed, bool(rule.number), rule.take[1] > 1)
+
+    def _given(self, takes: _Taking, at: int, stop: int) -> tuple[str, float]:
+        said = self._text[at:stop].strip()
         if not said or said.lower() in ("a", "an", "the"):
             return "", 0.0
-        if rule.number:
+        if takes.number:
             return (said, 2.0) if re.fullmatch(r"\w+", said) else ("", 0.0)
-        term = self._term(rule, said)
-        noun = self._traits[rule.name].noun if rule.name in self._traits else ""
-        if not term and noun and said.lower().endswith(f" {noun}"):
-            said = said[: -len(noun) - 1]
-            term = self._term(rule, said)
+        term = self._term(takes.facet, said)
+        if not term and takes.noun and said.lower().endswith(f" {takes.noun}"):
+            said = said[: -len(takes.noun) - 1]
+            term = self._term(takes.facet, said)
         if term:
             return term.term, 4.0 + 0.02 * len(said)
-        free = rule.facet not in self.writer.compiled.vocabulary
-        parts = [] if free else self._listed(rule, said)
+        parts = self._listed(takes.facet, said) if takes.facet else []
         terms = [term for _, term in parts]
         if len(parts) > 1 and all(terms):
             return "; ".join(t.term for t in terms), 4.0 + 0.02 * len(said)
-        if len(parts) > 1 and any(terms) and rule.take[1] > 1:
+        if len(parts) > 1 and any(terms) and takes.several:
             return "; ".join(term.term if term else _plain(part) for part, term in parts), 1.0
-        if not free and re.search(r"[.!?][\"”']?\s+[A-Z]", said):
+        if takes.facet and _SENTENCES.search(said):
             return "", 0.0  # no choice goes on behind the end of a sentence
-        words = said.count(" ") + 1 + 4 * len(re.findall(r",\s", said))  # a comma is rather a seam than part of a fill
-        placed = starts_with_preposition(said[0].lower() + said[1:])
-        if placed != (rule.name in self._places):  # free text in a place has its preposition, elsewhere it has none
+        words = said.count(" ") + 1 + 4 * (said.count(", ") + said.count(",\n"))  # a comma is rather a seam than part of a fill
+        if starts_with_preposition(said[0].lower() + said[1:]) != takes.placed:  # free text in a place has its preposition, elsewhere none
             words += 15
-        if said[0].isupper() and self._begins(said) and countability(said) != "name":
+        if said[0].isupper() and self._begins(at, said) and countability(said) != "name":
             said = said[0].lower() + said[1:]
-        return _plain(said), -0.15 * words if free else -0.5 - 0.2 * words
+        return _plain(said), -0.5 - 0.2 * words if takes.facet else -0.15 * words
 
-    def _begins(self, said: str) -> bool:
+    def _begins(self, at: int, said: str) -> bool:
         """Does this stand at the beginning of a sentence, so that its capital is the sentence's?"""
-        at = self._text.find(said)
         return self._text[:at].rstrip()[-1:] in ("", ".", "!", "?", "\n") and not re.match(r"[A-Z]{2}|\w+ [A-Z]", said)
 
-    def _listed(self, rule: SlotRule, said: str) -> list[tuple[str, Term | None]]:
+    def _listed(self, facet: str, said: str) -> list[tuple[str, Term | None]]:
         """What stands between commas and "and", as many members as are terms taken together: "an open, unguarded laugh" is one."""
-        pieces = re.split(r"(,\s+and\s+|,\s+|(?<!\s)\s+(?:and|or)\s+)", said)
+        pieces = _LIST.split(said)
         if len(pieces) > MEMBERS:
             return [(said, None)]
         found, at = [], 0
         while at < len(pieces):
             for stop in range(min(len(pieces), at + 5), at, -2):
                 part = "".join(pieces[at:stop])
-                term = self._term(rule, part)
+                term = self._term(facet, part)
                 if term or stop == at + 1:
                     found.append((part, term))
                     at = stop + 1
                     break
         return found
 
-    def _term(self, rule: SlotRule, said: str) -> Term | None:
-        if rule.facet not in self.writer.compiled.vocabulary:
+    def _term(self, facet: str, said: str) -> Term | None:
+        if not facet or len(said) > LONGEST_NAME:
             return None
-        names = self._names.get(rule.facet)
+        names = self._names.get(facet)
         if names is None:
-            names = self._names[rule.facet] = self._index(rule.facet)
-        known = self._known.get((rule.facet, said), False)
+            names = self._names[facet] = self._index(facet)
+        known = self._known.get((facet, said), False)
         if known is False:
             if len(self._known) > CACHE:
                 self._known.clear()
             known = names.get(key_of(said, WORDS)) or names.get(key_of(split_place(said)[1], WORDS))
-            self._known[rule.facet, said] = known
+            self._known[facet, said] = known
         return known
 
     def _index(self, facet: str) -> dict[tuple[str, ...], Term]:
