@@ -6,7 +6,7 @@ from msgspec.json import schema
 
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.profile_file import HIDDEN
-from syntagma.core.notation.validation import twin_of
+from syntagma.core.notation.twins import twin_of
 
 
 def profile_schema() -> dict[str, Any]:

@@ -21,6 +21,7 @@ class Structure:
     its keys are spelled in a file: "as-written" for as_written with "kebab"; `MORE` says whether unknown ones are passed over."""
 
     FIELDS: ClassVar[tuple[str, ...]] = ()
+    HINTS: ClassVar[Mapping[str, Any]] = {}
     DEFAULTS: ClassVar[Mapping[str, Any]] = {}
     KEYS: ClassVar[Literal["", "kebab"]] = ""
     MORE: ClassVar[bool] = False
@@ -28,6 +29,7 @@ class Structure:
     def __init_subclass__(cls, keys: Literal["", "kebab"] = "", more: bool = False) -> None:
         own = [name for name in cls.__annotations__ if not name.isupper()]
         cls.FIELDS = (*cls.FIELDS, *own)
+        cls.HINTS = {**cls.HINTS, **{name: cls.__annotations__[name] for name in own}}
         cls.DEFAULTS = {**cls.DEFAULTS, **{name: cls.__dict__[name] for name in own if name in cls.__dict__}}
         cls.KEYS, cls.MORE = keys or cls.KEYS, more or cls.MORE
 

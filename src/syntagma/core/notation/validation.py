@@ -1,17 +1,13 @@
 """The one validator: values of a file into a structure, with every fault that they have and where it stands.
 
-msgspec does it, by a twin of the structure in its own types; it stops at the first fault and says where it is, so that what is at fault
-is taken out and the rest tried again.
+What fits is made at once. Of the rest msgspec tells what is wrong, by a twin of the structure in its own types; it stops at the first fault
+and says where it is, so that what is at fault is taken out and the rest tried again.
 """
 
 import re
-from functools import reduce
-from operator import or_
-from types import UnionType
-from typing import Annotated, Any, Literal, NamedTuple, TypeVar, Union, get_args, get_origin, get_type_hints
+from typing import Any, NamedTuple, TypeVar
 
-from msgspec import Meta, Struct, ValidationError, convert, defstruct
-
+from syntagma.core.notation.fitting import Unfit, fitted
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.notation.structure import Structure
 
@@ -44,60 +40,21 @@ class Fault(NamedTuple):
 
 def converted(values: Any, kind: type[Kind]) -> tuple[Kind | None, list[Fault]]:
     """`values` as a `kind`, and their faults; None where nothing is left that could be one. Takes out of `values` what is at fault."""
-    twin = twin_of(kind)
+    try:
+        return fitted(values, kind), []
+    except Unfit:
+        from syntagma.core.notation.twins import made_by_twin  # heavy: only what does not fit waits for it
+
     faults: list[Fault] = []
     for _ in range(MOST):
-        try:
-            return _of_twin(convert(values, twin)), faults
-        except ValidationError as error:
-            fault = _fault(str(error))
-            faults.append(fault)
-            if not fault.path or not _without(values, fault.path):
-                return None, faults
+        made = made_by_twin(values, kind)
+        if not isinstance(made, str):
+            return made, faults
+        fault = _fault(made)
+        faults.append(fault)
+        if not fault.path or not _without(values, fault.path):
+            return None, faults
     return None, faults
-
-
-def twin_of(kind: type[Structure]) -> type[Struct]:
-    """msgspec's twin of a structure: the same fields, defaults and bounds. Made once."""
-    if kind in _TWINS:
-        return _TWINS[kind]
-    hints = get_type_hints(kind, include_extras=True)
-    fields = [(name, _twin_type(hints[name]), *([_twin_value(kind.DEFAULTS[name])] if name in kind.DEFAULTS else ())) for name in kind.FIELDS]
-    twin = defstruct(
-        kind.__name__, fields, frozen=True, kw_only=True, forbid_unknown_fields=not kind.MORE, rename=kind.KEYS or None,
-        namespace={"__doc__": kind.__doc__},
-    )  # fmt: skip
-    _TWINS[kind], _OF_TWIN[twin] = twin, kind
-    return twin
-
-
-_TWINS: dict[type[Structure], type[Struct]] = {}
-_OF_TWIN: dict[type[Struct], type[Structure]] = {}
-
-
-def _twin_type(hint: Any) -> Any:
-    if isinstance(hint, type) and issubclass(hint, Structure):
-        return twin_of(hint)
-    origin, parts = get_origin(hint), get_args(hint)
-    if origin is Annotated:
-        return Annotated[_twin_type(parts[0]), Meta(**{k: v for k, v in parts[1]._asdict().items() if v is not None})]
-    if origin in (UnionType, Union):
-        return reduce(or_, map(_twin_type, parts))
-    return origin[tuple(map(_twin_type, parts))] if origin not in (None, Literal) else hint
-
-
-def _twin_value(value: Any) -> Any:
-    return twin_of(type(value))(**{name: _twin_value(inner) for name, inner in value}) if isinstance(value, Structure) else value
-
-
-def _of_twin(value: Any) -> Any:
-    """What a twin holds as structures."""
-    if isinstance(value, Struct):
-        kind = _OF_TWIN[type(value)]
-        return kind(**{name: _of_twin(getattr(value, name)) for name in kind.FIELDS})
-    if isinstance(value, dict):
-        return {key: _of_twin(inner) for key, inner in value.items()}
-    return type(value)(map(_of_twin, value)) if isinstance(value, list | tuple) else value
 
 
 def wanted(what: str) -> str:
