@@ -24,6 +24,14 @@ Table = tuple[list[str], list[Row], list[Mistake]]  # columns, rows, and what co
 
 def read_rows(text: str, source: str) -> Table:
     """Return (columns, rows, mistakes). Rows that are blank are passed over."""
+    columns, rows, mistakes = read_cells(text, source)
+    if all(columns):
+        return columns, [Row(line, dict(zip(columns, cells, strict=False))) for line, cells in rows], mistakes
+    return columns, [Row(line, {name: cell for name, cell in zip(columns, cells, strict=False) if name}) for line, cells in rows], mistakes
+
+
+def read_cells(text: str, source: str) -> tuple[list[str], list[tuple[int, list[str]]], list[Mistake]]:
+    """The same with the cells of each row in the order of the columns; those at its end may be missing, or be blank ones too many."""
     text = text.removeprefix("\ufeff")
     records, mistakes = _records(text, source)
     if not records:
@@ -37,20 +45,14 @@ def read_rows(text: str, source: str) -> Table:
         names = ", ".join(sorted(twice))
         mistakes.append(Mistake(f"the column “{names}” stands twice", "give one another name", source, line, 1, ",".join(header)))
     rows = []
-    named = all(columns)
     for line, cells in records[1:]:
-        if len(cells) == len(columns) and named and cells[0].strip():  # the usual row, without further questions
-            rows.append(Row(line, dict(zip(columns, cells, strict=True))))
-            continue
-        if not any(cell.strip() for cell in cells):
-            continue
         if len(cells) > len(columns) and any(cell.strip() for cell in cells[len(columns) :]):
             message = f"the row has {len(cells)} cells, and there are {len(columns)} columns"
             mistakes.append(
                 Mistake(message, 'a cell with a comma in it stands in quotes: "rope, wet"', source, line, 1, ",".join(cells))
             )
-            continue
-        rows.append(Row(line, {name: cell for name, cell in zip(columns, cells, strict=False) if name}))
+        elif cells[0].strip() or any(cell.strip() for cell in cells):
+            rows.append((line, cells))
     return columns, rows, mistakes
 
 
@@ -60,10 +62,27 @@ def is_note(cells: Sequence[str]) -> bool:
 
 
 def _records(text: str, source: str) -> tuple[list[tuple[int, list[str]]], list[Mistake]]:
-    """Every record with its first line. One that can't be read costs its first line only; reading goes on below it, but not for ever:
-    behind many of them the file is no table, and the rest is told as one."""
+    """Every record with its first line, blank ones left out."""
     lines = io.StringIO(text, newline="").readlines()
-    made_harmless = any(before + "'" in text for before in (",", '"', "\n", "\r")) or text[:1] == "'"
+    records = _a_record_a_line(lines)
+    records, mistakes = (records, []) if records is not None else _one_by_one(lines, source)
+    if any(before + "'" in text for before in (",", '"', "\n", "\r")) or text[:1] == "'":
+        records = [(number, list(map(as_it_was, cells))) for number, cells in records]
+    return records, mistakes
+
+
+def _a_record_a_line(lines: list[str]) -> list[tuple[int, list[str]]] | None:
+    """The records where each is a line and none is broken, as in most files; else nothing."""
+    try:
+        records = list(csv.reader(lines, strict=True))
+    except csv.Error:
+        return None
+    return [(number, cells) for number, cells in enumerate(records, 1) if any(cells)] if len(records) == len(lines) else None
+
+
+def _one_by_one(lines: list[str], source: str) -> tuple[list[tuple[int, list[str]]], list[Mistake]]:
+    """Each record by itself. One that can't be read costs its first line only; reading goes on below it, but not for ever: behind many of
+    them the file is no table, and the rest is told as one."""
     records: list[tuple[int, list[str]]] = []
     mistakes: list[Mistake] = []
     at = 0
@@ -73,7 +92,7 @@ def _records(text: str, source: str) -> tuple[list[tuple[int, list[str]]], list[
         try:
             for cells in reader:
                 if any(cells):
-                    records.append((at + begun + 1, list(map(as_it_was, cells)) if made_harmless else cells))
+                    records.append((at + begun + 1, cells))
                 begun = reader.line_num
             break
         except csv.Error as error:

@@ -66,32 +66,50 @@ class Lexicon:
     """All names of a vocabulary. Made once for many readings."""
 
     def __init__(self, vocabulary: Vocabulary):
-        names: dict[tuple[str, ...], list[Name]] = {}
-        self._having: dict[str, dict[str, list[Term]]] = defaultdict(lambda: defaultdict(list))
+        self.names: dict[tuple[str, ...], list[Name]] = {}
+        self._having: dict[str, dict[str, list[Term]]] = {}  # facet → word → its terms that have it
         self.kin = lru_cache(maxsize=128)(vocabulary.kin)
-        counts: Counter[str] = Counter()
-        leads: dict[str, Counter[str]] = defaultdict(Counter)
         for entries in vocabulary:
-            facet, having = entries.name, self._having[entries.name]
+            having = self._having[entries.name] = defaultdict(list)
             for term in entries:
-                lead, group = english.split_place(term.place) if term.place else ("", "")
-                own = dict.fromkeys(filter(None, (term.term, term.phrase, term.place, group, term.clause)))
-                keys = {name: key_of(name) for name in (*own, *term.aka)}
-                for name, key in keys.items():
-                    for way in (key, key_with_commas(name)) if "," in name else (key,):
-                        found = names.setdefault(way, []) if way else []
-                        if way and (not found or found[-1].term is not term):
-                            found.append(Name(term, name in own))
-                for word in {w for name in (term.term, *term.aka) for w in keys[name]} - IN_NAMES:
+                group = english.split_place(term.place)[1] if term.place else ""
+                words = set(self._named(term, term.term, True))
+                for name in (term.phrase, term.place, group, term.clause):
+                    if name and name != term.term:
+                        self._named(term, name, True)
+                for name in term.aka:
+                    words.update(self._named(term, name, False))
+                for word in words - IN_NAMES:
                     having[word].append(term)
-                    counts[word] += 1
-                lead = lead if facet == "setting" else ""
-                if lead and (head := key_of(group[: head_end(group)])):
-                    leads[head[-1]][lead] += 1
-        self.names = names
-        self.places = {head: found.most_common(1)[0][0] for head, found in leads.items()}  # the preposition of a place, by its noun
-        self._weight = {word: 1 / log(2 + n) for word, n in counts.items()}
+        self.places = self._prepositions(vocabulary)
         self.first = frozenset(key[0] for key in self.names)
+
+    def _named(self, term: Term, name: str, own: bool) -> tuple[str, ...]:
+        """Keep a name of a term; return its key."""
+        key = key_of(name)
+        for way in (key, key_with_commas(name)) if "," in name else (key,):
+            found = self.names.get(way)
+            if found is None:
+                if way:
+                    self.names[way] = [Name(term, own)]
+            elif found[-1].term is not term:
+                found.append(Name(term, own))
+        return key
+
+    @staticmethod
+    def _prepositions(vocabulary: Vocabulary) -> dict[str, str]:
+        """The preposition of a place, by its noun."""
+        leads: dict[str, Counter[str]] = defaultdict(Counter)
+        for term in vocabulary["setting"] if "setting" in vocabulary else ():
+            lead, group = english.split_place(term.place)
+            if lead and (head := key_of(group[: head_end(group)])):
+                leads[head[-1]][lead] += 1
+        return {head: found.most_common(1)[0][0] for head, found in leads.items()}
+
+    def _weight(self, word: str) -> float:
+        """What a word weighs: the more terms have it, the less; 1 where none has."""
+        number = sum(len(words[word]) for words in self._having.values() if word in words)
+        return 1 / log(2 + number) if number else 1.0
 
     def facets(self, word: str) -> dict[str, int]:
         """The facets that have a bare word in their names, and in how many terms."""
@@ -128,13 +146,14 @@ class Lexicon:
             return None
         scores: dict[int, float] = defaultdict(float)
         terms: dict[int, Term] = {}
+        weights = {word: self._weight(word) for word in words}
         for word in words:
             for term in having.get(word, ()):
-                scores[id(term)] += self._weight[word]
+                scores[id(term)] += weights[word]
                 terms[id(term)] = term
         if not scores:
             return None
-        whole = sum(self._weight.get(word, 1.0) for word in words)
+        whole = sum(weights[word] for word in words)
 
         def likeness(at: int) -> tuple[float, int]:
             return scores[at] / (whole + 0.2 * len(key_of(terms[at].term))), -len(terms[at].term)

@@ -1,8 +1,9 @@
 """Vocabularies: terms in facets, in layers of which the later one wins."""
 
 import re
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from functools import cached_property, lru_cache
+from operator import itemgetter
 from types import MappingProxyType
 from typing import NamedTuple
 
@@ -20,7 +21,7 @@ SITUATION = ("at", "does", "carries", "sounds")  # what belongs to a term: where
 COLUMNS = ("term", "number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "needs", "media", "world", *SITUATION, "when")
 FORMULAS = "formulas"  # a column of a person's own: the formulas (;) whose picks alone take the term
 _KNOWN = frozenset(COLUMNS)
-_WRITTEN = ("term", "phrase", "place", "clause")  # what stands in prompts as it is
+_CELLS = ("term", "number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "needs", "media", "world", *SITUATION, "when")
 
 
 class Term(NamedTuple):
@@ -90,37 +91,48 @@ class BadRow(ValueError):
 
 def term_of_row(facet: str, row: Mapping[str, str], layer: str = "") -> Term:
     """Make a term of one row of a vocabulary file (column → cell). Raises BadRow."""
-    get = row.get
-    name, phrase, place, clause = (get(column, "").strip() for column in _WRITTEN)
-    if not name:
-        raise BadRow("the term is blank", "write the term into the first column, or delete the row")
-    if not (name + phrase + place + clause).isprintable():
-        for column in _WRITTEN:
-            if _CONTROL.search(get(column, "").strip()):
-                raise BadRow(f"the {column} has a line end or a control character in it", "write it on one line")
-    number = get("number", "").strip().lower() or "one"
-    if number not in NUMBERS:
-        raise BadRow(f"“{number}” is no number", "write one (or nothing), many, mass or name")
-    media = get("media", "").strip().lower()
-    if media == "both":
-        media = ""
-    if media and media not in MEDIA:
-        raise BadRow(f"“{media}” is no medium that a generator makes", "write image, video, or nothing for both")
-    extra = row.keys() - _KNOWN
-    return Term(
-        facet, name, number, phrase, place, clause, get("gloss", "").strip(),
-        split_list(get("tags")), split_list(get("aka")), split_list(get("clashes")), split_list(get("needs")),
-        media, get("world", "").strip(), (get("at", ""), get("does", ""), get("carries", ""), get("sounds", "")), get("when", "").strip(),
-        {k: row[k] for k in row if k in extra} if extra else _NOTHING, layer,
-    )  # fmt: skip
+    return RowReader(facet, list(row), layer).term(list(row.values()))
+
+
+class RowReader:
+    """Makes terms of the rows of one table; its columns are found once."""
+
+    def __init__(self, facet: str, columns: Sequence[str], layer: str = ""):
+        self.facet, self.layer, self.number = facet, layer, len(columns)
+        places = {name: at for at, name in enumerate(columns) if name}
+        self.cells = itemgetter(*(places.get(name, self.number) for name in _CELLS))
+        self.extra = [(name, at) for name, at in places.items() if name not in _KNOWN]
+
+    def term(self, row: list[str]) -> Term:
+        """The term of a row, whose last cells may be missing. Raises BadRow."""
+        row = [*row, *[""] * (self.number + 1 - len(row))]
+        name, number, phrase, place, clause, gloss, tags, aka, clashes, needs, media, world, at, does, carries, sounds, when = self.cells(row)
+        name, phrase, place, clause = name.strip(), phrase.strip(), place.strip(), clause.strip()
+        if not name:
+            raise BadRow("the term is blank", "write the term into the first column, or delete the row")
+        if not (name + phrase + place + clause).isprintable():
+            for column, cell in (("term", name), ("phrase", phrase), ("place", place), ("clause", clause)):
+                if _CONTROL.search(cell):
+                    raise BadRow(f"the {column} has a line end or a control character in it", "write it on one line")
+        number = number.strip().lower() or "one"
+        if number not in NUMBERS:
+            raise BadRow(f"“{number}” is no number", "write one (or nothing), many, mass or name")
+        media = media.strip().lower()
+        if media == "both":
+            media = ""
+        if media and media not in MEDIA:
+            raise BadRow(f"“{media}” is no medium that a generator makes", "write image, video, or nothing for both")
+        return Term(
+            self.facet, name, number, phrase, place, clause, gloss.strip(),
+            split_list(tags), split_list(aka), split_list(clashes), split_list(needs), media, world.strip(), (at, does, carries, sounds), when.strip(),
+            {name: row[at] for name, at in self.extra} if self.extra else _NOTHING, self.layer,
+        )  # fmt: skip
 
 
 @lru_cache(maxsize=16384)
 def split_list(cell: str | None) -> tuple[str, ...]:
     """The members of a `;`-separated cell, trimmed, blank ones left out."""
-    if not cell:
-        return ()
-    return tuple(part.strip() for part in cell.split(";") if part.strip())
+    return tuple(filter(None, map(str.strip, cell.split(";")))) if cell else ()
 
 
 _ALIKE = str.maketrans("-‐‑–_’", "     '")
@@ -134,7 +146,8 @@ def normal(text: str) -> str:
 
 def folded(text: str) -> list[str]:
     """The words of that form."""
-    return text.casefold().translate(_ALIKE).split()
+    text = text.casefold()
+    return (text.replace("-", " ").replace("_", " ") if text.isascii() else text.translate(_ALIKE)).split()
 
 
 class Facet:
