@@ -423,10 +423,10 @@ class Counting:
 
 def json(value: object, one_line: bool = False) -> None:
     """Print JSON on standard output; for a terminal with every control character escaped."""
-    from msgspec import json
+    from syntagma.formats.json_out import encoder, indented
 
-    made = json.encode(value) if one_line else json.format(json.encode(value))
-    made += b"\n"
+    made = encoder()(value)
+    made = (made if one_line else indented(made)) + b"\n"
     if sys.stdout.isatty():
         made = re.sub("[\x7f-\x9f\u202a-\u202e\u2066-\u2069]", lambda m: f"\\u{ord(m[0]):04x}", made.decode()).encode()
     sys.stdout.flush()

@@ -6,9 +6,8 @@ from collections.abc import Iterable, Mapping, Sequence
 from functools import partial
 from typing import Any, TextIO
 
-from msgspec import json
-
 from syntagma.formats.cells import HarmlessCells
+from syntagma.formats.json_out import encoder, indented
 
 Record = Mapping[str, Any]
 
@@ -39,7 +38,7 @@ class JsonLinesOut:
     records = lines = True
 
     def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
-        self._write, self._encode = file.buffer.write, json.Encoder().encode
+        self._write, self._encode = file.buffer.write, encoder()
 
     def add(self, record: Record) -> None:
         self._write(self._encode(record) + b"\n")
@@ -58,11 +57,11 @@ class JsonOut:
     records, lines = True, False
 
     def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
-        self._write, self._encode = file.buffer.write, json.Encoder().encode
+        self._write, self._encode = file.buffer.write, encoder()
         self._lead = b"[\n"
 
     def add(self, record: Record) -> None:
-        self._write(self._lead + json.format(self._encode(record)))
+        self._write(self._lead + indented(self._encode(record)))
         self._lead = b",\n"
 
     def close(self) -> None:

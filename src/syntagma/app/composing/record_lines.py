@@ -5,13 +5,12 @@ from collections.abc import Callable, Mapping, Sequence
 from operator import itemgetter
 from typing import NamedTuple
 
-from msgspec import json
-
 from syntagma.app.composing.records import Recorder, given, identity
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.models.request_shape import shape_places
 from syntagma.core.writing.prompt import Prompt
+from syntagma.formats.json_out import encoder
 
 
 class _Template(NamedTuple):
@@ -32,7 +31,7 @@ class RecordLines:
 
     def __init__(self, recorder: Recorder, slots: Sequence[str], design: Mapping[str, object]):
         self._recorder, self._slots, self._design = recorder, list(slots), dict(design)
-        self._encode = json.Encoder().encode
+        self._encode = encoder()
         self._full, self._id = (False,) * len(slots), identity()
         self._made: dict[tuple, _Template] = {}
         self._values: dict[int, tuple[object, bytes]] = {}  # by the identity of a fill: the fill, and what it is in JSON
@@ -71,7 +70,7 @@ class RecordLines:
         return itemgetter(*map(known.index, names))
 
     def _value(self, fill: Fill) -> tuple[Fill, bytes]:
-        made = self._values[id(fill)] = (fill, json.encode(given(fill)))
+        made = self._values[id(fill)] = (fill, self._encode(given(fill)))
         return made
 
     def _parts(self, prompt: Prompt, blank: Sequence[bool], findings: Sequence[Finding]) -> list[bytes]:
@@ -87,7 +86,7 @@ class RecordLines:
             record["fills"] = {s: _PLACE.format(f"{s}=") if s in places else v for s, v in record.get("fills", {}).items() if s in own}
         if text := record.get("size", {}).get("text"):
             text["used"] = _PLACE.format("used")
-        line = json.encode(record) + b"\n"
+        line = self._encode(record) + b"\n"
         line = line.replace(b',"changes":"\\u0000changes\\u0000"', b"\\u0000changes\\u0000")
         bare = "|".join(["index", "used", *(re.escape(slot) + "=" for slot in places)])  # values that bring their own quotation marks
         line = re.sub(rb'"(\\u0000(?:%s)\\u0000)"' % bare.encode(), rb"\1", line)

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 from itertools import compress, islice
+from operator import itemgetter
 from typing import NamedTuple
 
 from syntagma.app.composing.composer import troubles
@@ -25,6 +26,7 @@ from syntagma.storage.trouble import Trouble
 LARGE = 10_000  # a full design above this many asks first
 BLOCK = 512  # members written at a time
 SHOWN = 5  # failures that are told in full
+_TEXT = itemgetter(Prompt._fields.index("text"))
 
 
 class Member(NamedTuple):
@@ -111,7 +113,7 @@ class _Sieve:
             return [hash((p.text, p.negative, tuple(sorted(map(str, p.around.values.items()))))) for p in prompts]
         if self._with_negative:
             return [hash((p.text, p.negative)) for p in prompts]
-        return [hash(p.text) for p in prompts]
+        return list(map(hash, map(_TEXT, prompts)))
 
 
 class _Apart:

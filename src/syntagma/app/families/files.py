@@ -7,8 +7,6 @@ from itertools import chain
 from pathlib import Path
 from typing import NamedTuple
 
-from msgspec import json
-
 from syntagma.app.composing.record_lines import RecordLines
 from syntagma.app.composing.records import Recorder, given
 from syntagma.app.families.family import Block, Family, Member
@@ -19,6 +17,7 @@ from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.writing.prompt import Prompt
+from syntagma.formats.json_out import encoder
 from syntagma.formats.prompts_out import WRITERS, plainly
 from syntagma.storage.files import held, whole_file
 from syntagma.storage.trouble import Trouble
@@ -164,6 +163,7 @@ class FamilyRecords:
         self._draw = family.compiled.wish.taste.draw if family.compiled.drawn else None
         self._by_variant: dict[int, _Made] = {}
         self._changes: dict[tuple[str, int], tuple[object, bytes]] = {}
+        self._encode = encoder()
 
     def of(self, member: Member) -> list[dict[str, object]]:
         """The records of one member."""
@@ -188,7 +188,7 @@ class FamilyRecords:
             if variant is not variants.of(combination):
                 variant, made = self._variant(combination)
             if made.lines is None or not number:
-                yield [json.encode(record) + b"\n" for record in self.of(Member(number, combination, prompts))]
+                yield [self._encode(record) + b"\n" for record in self.of(Member(number, combination, prompts))]
                 continue
             own = variants.slots_of(combination)
             changes = [
@@ -221,5 +221,5 @@ class FamilyRecords:
 
     def _change(self, slot: str, there: Level, here: Level) -> tuple[object, bytes]:
         """What differs on one axis, as JSON; the level is kept with it, so that nothing else gets its identity."""
-        made = self._changes[slot, id(here)] = (here, json.encode(slot) + b":" + json.encode([given(there), given(here)]))
+        made = self._changes[slot, id(here)] = (here, self._encode(slot) + b":" + self._encode([given(there), given(here)]))
         return made

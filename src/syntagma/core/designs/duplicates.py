@@ -26,19 +26,19 @@ class Seen:
 
     def new(self, keys: Iterable[int]) -> list[bool]:
         """Add keys in order; for each, whether it was new."""
-        keys = [key or 1 for key in keys]  # 0 marks a free place
+        keys = list(keys)
         if (few := self._few) is None:
-            return self._new(keys)
-        found = [True] * len(keys)
-        if few.isdisjoint(keys) and len(set(keys)) == len(keys):
-            few.update(keys)
+            return self._new([key or 1 for key in keys])  # 0 marks a free place
+        found, each = [True] * len(keys), set(keys)
+        if len(each) == len(keys) and few.isdisjoint(each):
+            few |= each
         else:
             for i, key in enumerate(keys):
                 found[i] = key not in few
                 few.add(key)
         if len(few) > FEW:
             self._open(2 * len(few))
-            self._new(few)
+            self._new([key or 1 for key in few])
         return found
 
     def _new(self, keys: Iterable[int]) -> list[bool]:

@@ -2,6 +2,8 @@
 their seams."""
 
 from collections.abc import Callable, Iterable, Sequence
+from itertools import groupby, islice, repeat, takewhile
+from operator import itemgetter
 from typing import Any, NamedTuple
 
 from syntagma.core.drafting.fills import BadFills, Fill
@@ -17,6 +19,8 @@ from syntagma.core.writing.prompt import Prompt
 
 _NO_LIMIT = 1 << 62
 _UNKNOWN = object()
+_OUTER, _LAST = itemgetter(slice(None, -1)), itemgetter(-1)
+_MAKE = tuple.__new__  # a third of the time of calling Prompt
 
 
 class _Limits(NamedTuple):
@@ -72,12 +76,15 @@ class _Frame:
         self.middles: dict[Fill | None, tuple[str, int]] = {}
         self._kept: dict[tuple, dict] = {}
 
-    def keep(self, combination: Sequence[Fill | None], written, values: Sequence[Fill | None], dressing: _Dressing, count) -> None:
-        """Keep what the changing phrase and its follower are here, and the text round them."""
+    def keep(
+        self, combination: Sequence[Fill | None], written, values: Sequence[Fill | None], dressing: _Dressing, count
+    ) -> tuple[str, int] | None:
+        """Keep what the changing phrase and its follower are here, and the text round them; return the former with its size, or nothing
+        where the phrase has gone."""
         span = written.reach(self.inner)
         if span is None:
             self.outer = None
-            return
+            return None
         start, stop, neighbours = span
         parts = written.parts
         if combination[:-1] != self.outer:
@@ -88,9 +95,11 @@ class _Frame:
                 self._kept.clear()
             beside = tuple(values[p] for p in self.beside)
             self.middles = self._kept.setdefault((neighbours, beside), {})
+        middle = parts[start:stop]
+        made = "".join(middle), sum(map(count, middle))
         if len(self.middles) < CACHE:
-            middle = parts[start:stop]
-            self.middles[combination[-1]] = "".join(middle), sum(map(count, middle))
+            self.middles[combination[-1]] = made
+        return made
 
 
 class FamilyWriter:
@@ -135,34 +144,42 @@ class FamilyWriter:
         place) the BadFills or TooLong that says why."""
         prompts: list[Prompt | None] = []
         bad: dict[int, Exception] = {}
-        add, new, frame, most = prompts.append, tuple.__new__, self._frame, self._limits.most  # a third of the time of calling Prompt
-        outer, middles, head, tail, used = None, {}, "", "", 0
-        worn = self._dressing
-        around, negative, negative_used, dropped = worn.around, worn.around.negative, worn.negative_used, worn.negative_dropped
-        for combination in combinations:
-            if outer is not None and combination[:-1] == outer and (middle := middles.get(combination[-1])):
-                text, size = middle
-                if used + size <= most:
-                    add(new(Prompt, (head + text + tail, negative, used + size, negative_used, (), dropped, around, None)))
+        frame = self._frame
+        for outer, alike in groupby(combinations, _OUTER):
+            run, at = list(alike), 0
+            while at < len(run):
+                if frame.outer is not None and frame.outer == outer and (ready := self._ready(islice(run, at, None))):
+                    prompts += ready
+                    at += len(ready)
                     continue
-            try:
-                add(self._write(combination))
-            except (BadFills, TooLong) as error:
-                bad[len(prompts)] = error
-                add(None)
-                self.written = frame.outer = None
-                self._last = (_UNKNOWN,) * len(self.positions)  # whatever was left half done is done again
-            outer = frame.outer
-            if outer is not None:
-                head, tail, used, middles = frame.head, frame.tail, frame.used, frame.middles
-                if worn is not self._dressing:
-                    worn = self._dressing
-                    around, negative, negative_used, dropped = worn.around, worn.around.negative, worn.negative_used, worn.negative_dropped
+                try:
+                    prompts.append(self._write(run[at]))
+                except (BadFills, TooLong) as error:
+                    bad[len(prompts)] = error
+                    prompts.append(None)
+                    self.written = frame.outer = None
+                    self._last = (_UNKNOWN,) * len(self.positions)  # whatever was left half done is done again
+                at += 1
         return prompts, bad
+
+    def _ready(self, run: Iterable[Sequence[Fill | None]]) -> list[Prompt]:
+        """The prompts of a run that the frame is for, up to the first of which it does not know the phrase, or which has no room."""
+        frame, worn, room = self._frame, self._dressing, self._limits.most - self._frame.used
+        found = list(takewhile(bool, map(frame.middles.get, map(_LAST, run))))
+        if found and max(map(_LAST, found)) > room:
+            found = list(takewhile(lambda middle: middle[1] <= room, found))
+        texts = [f"{frame.head}{text}{frame.tail}" for text, _ in found]
+        sizes = [frame.used + size for _, size in found]
+        same = map(repeat, (worn.negative_used, (), worn.negative_dropped, worn.around, None))
+        return list(map(_MAKE, repeat(Prompt), zip(texts, repeat(worn.around.negative), sizes, *same)))
 
     def _write(self, combination: Sequence[Fill | None]) -> Prompt:
         self._change(combination)
-        limits, dressing, parts, fitted = self._limits, self._dressing, self.written.parts, None
+        limits, dressing, parts, fitted, around = self._limits, self._dressing, self.written.parts, None, self._dressing.around
+        if self._frame.inner >= 0 and (middle := self._frame.keep(combination, self.written, self.values, dressing, limits.count)):
+            text, used = self._frame.head + middle[0] + self._frame.tail, self._frame.used + middle[1]
+            if used <= limits.most:
+                return Prompt(text, around.negative, used, dressing.negative_used, (), dressing.negative_dropped, around, None)
         if limits.simple:
             used = dressing.counted + sum(map(limits.count, parts))
             over = used > limits.most
@@ -176,11 +193,8 @@ class FamilyWriter:
             fitted = fit_lines(self.compiled.register, self.compiled.plans, forms, room)
             parts = fitted.written.parts
             used = room.used(parts)[0] if limits.text else 0
-        elif self._frame.inner >= 0:
-            self._frame.keep(combination, self.written, self.values, dressing, limits.count)
         text = dressing.before + "".join(parts) + dressing.behind
         dropped = fitted.dropped if fitted else ()
-        around = dressing.around
         return Prompt(text, around.negative, used, dressing.negative_used, dropped, dressing.negative_dropped, around, fitted)
 
     def _room(self) -> Room:
