@@ -104,7 +104,7 @@ def test_looking_again_widens_and_holds_at_every_look():
     broken = 0
     for _ in range(300):
         values = random.normal(0, 1, 60)
-        for n in range(12, 61, 4):
+        for n in range(12, 61, 8):
             found = fit(judged([str(i % 2) for i in range(n)], values[:n]), looks=2, permuted=1).effects[0]
             if not found.low <= 0 <= found.high:
                 broken += 1

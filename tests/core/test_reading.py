@@ -162,17 +162,16 @@ LONG = ["a", " ", "(", '"', '{"a":', "and ", "a print of ", "lit by ", "a. ", "h
 
 @pytest.mark.parametrize("unit", LONG)
 def test_no_text_makes_a_pattern_run_away(unit):
-    """Twice the text takes about twice the time: a pattern that runs away would take four times or more."""
-    times = []
-    for size in (8_000, 32_000):
+    """Four times the text takes about four times the time: a pattern that runs away would take sixteen times as long or more."""
+
+    def took(size):
         text = (unit * size)[:size]
-        best = 9.0
-        for _ in range(2):
-            start = time.process_time()
-            assert "".join(p.text for p in READER.read(text).pieces) == text
-            best = min(best, time.process_time() - start)
-        times.append(best)
-    assert times[1] < 9 * times[0] + 0.15, times
+        start = time.process_time()
+        assert "".join(p.text for p in READER.read(text).pieces) == text
+        return time.process_time() - start
+
+    tries = (9 * took(5_000) + 0.1 - took(20_000) for _ in range(3))  # again where something else took the time
+    assert any(room > 0 for room in tries)
 
 
 def test_keys():

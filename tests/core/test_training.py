@@ -77,7 +77,7 @@ def test_how_sure_is_how_often_it_is_right():
 
 
 def test_marked_prompts_are_whole():
-    facets = set(KNOWLEDGE.lexicon.kin("subject")) | {name for name in READER.model.parts.labels} | {"parameter", "badge-shape", "flaw"}
+    facets = set(READER.kin("subject")) | {name for name in READER.model.parts.labels} | {"parameter", "badge-shape", "flaw"}
     number = 0
     for path in sorted(HERE.glob("*.jsonl")):
         texts = [json.loads(line)["text"] for line in path.read_text("utf-8").splitlines()]

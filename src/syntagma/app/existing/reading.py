@@ -2,6 +2,7 @@
 
 import os
 from collections.abc import Iterable, Iterator
+from functools import cache, lru_cache
 
 from syntagma.app.existing.prompt_files import Source, prompts_of_file, prompts_of_pipe
 from syntagma.app.workspace.workspace import Workspace
@@ -12,6 +13,7 @@ from syntagma.core.reading.model.weights import Model
 from syntagma.core.reading.model.words import Knowledge
 from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
+from syntagma.core.vocabulary.terms import Term
 from syntagma.storage.folders import SHIPPED
 from syntagma.storage.trouble import Trouble
 
@@ -60,13 +62,27 @@ def manageable(text: str, what: str, most: int = LONGEST) -> str:
 
 def reader_of(workspace: Workspace, model: str | None = None) -> Reader:
     """A reader that knows everything in force; with a model named, its patterns before all others."""
-    return Reader(knowledge_of(workspace), Model.from_bytes((DATA / "weights.bin").read_bytes()), workspace.readable_models(model))
+    return Reader(knowledge_of(workspace), _model(), workspace.readable_models(model), workspace.vocabulary.kin)
 
 
 def knowledge_of(workspace: Workspace) -> Knowledge:
     """What the vocabulary in force and the lexicons that ship say of words."""
-    senses, trade = (DATA / "senses.txt").read_bytes(), (DATA / "trade.txt").read_text("utf-8")
-    return Knowledge(Lexicon(workspace.vocabulary), Senses(senses), trade)
+    return _knowledge(tuple((facet.name, facet.terms) for facet in workspace.vocabulary))
+
+
+@lru_cache(maxsize=2)
+def _knowledge(vocabulary: tuple[tuple[str, tuple[Term, ...]], ...]) -> Knowledge:
+    return Knowledge(Lexicon(dict(vocabulary)), _senses(), (DATA / "trade.txt").read_text("utf-8"))
+
+
+@cache
+def _senses() -> Senses:
+    return Senses((DATA / "senses.txt").read_bytes())
+
+
+@cache
+def _model() -> Model:
+    return Model.from_bytes((DATA / "weights.bin").read_bytes())
 
 
 def record_of(reading: Reading) -> dict[str, object]:

@@ -207,7 +207,7 @@ def _small(data: bytes) -> bytes:
 
     out = io.BytesIO()
     with Image.open(io.BytesIO(data)) as image:
-        small = image.convert("RGBA")
+        small = image if image.mode == "RGB" and "transparency" not in image.info else image.convert("RGBA")
         small.thumbnail((400, 400))
-        small.save(out, "PNG")
+        small.save(out, "PNG", compress_level=1)  # for the contact sheet only
     return out.getvalue()

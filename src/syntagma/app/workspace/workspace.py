@@ -3,7 +3,7 @@
 import os
 import tomllib
 from collections.abc import Callable, Sequence
-from functools import cached_property
+from functools import cache, cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -78,7 +78,9 @@ class Workspace:
 
         found: dict[str, Traits] = {}
         for layer in self.layers:
-            if (path := layer.path / FACETS).exists():
+            if layer.path == folders.SHIPPED:
+                found |= _shipped_traits()
+            elif (path := layer.path / FACETS).exists():
                 try:
                     found |= read_facets(read_text(path, "what facets are like"), self.shown(path))
                 except (Refused, Trouble) as bad:
@@ -87,12 +89,7 @@ class Workspace:
 
     def _dimensions(self) -> "Dimensions":
         """What pictures take for granted."""
-        from syntagma.core.vocabulary.world import read_deeds, read_dimensions
-
-        def deeds() -> dict[str, str]:
-            return read_deeds(read_text(folders.SHIPPED / DEEDS, "what deeds take for granted"), DEEDS)
-
-        return read_dimensions(read_text(folders.SHIPPED / WORLD, "what pictures take for granted"), WORLD, deeds)
+        return _shipped_dimensions()
 
     def wrong_world(self, term: Term) -> tuple[str, str] | None:
         """What is wrong with what a person's term takes for granted, and what to write instead."""
@@ -109,7 +106,10 @@ class Workspace:
         terms: list[Term] = []
         for layer, path in self._facets[facet]:
             try:
-                read, mistakes = read_terms(facet, read_text(path, "a vocabulary file"), self.shown(path), layer)
+                if path.parent.parent == folders.SHIPPED:
+                    read, mistakes = _shipped_terms(facet, path, layer)
+                else:
+                    read, mistakes = read_terms(facet, read_text(path, "a vocabulary file"), self.shown(path), layer)
             except Trouble as trouble:
                 read, mistakes = [], [Mistake(str(trouble), trouble.remedy, self.shown(path))]
             terms += read
@@ -293,6 +293,31 @@ class Workspace:
             )
         finally:
             self._reading.remove(name)
+
+
+# What ships does not change while a program runs: it is read once, for however many workspaces.
+
+
+@cache
+def _shipped_terms(facet: str, path: Path, layer: str) -> tuple[list[Term], list[Mistake]]:
+    return read_terms(facet, read_text(path, "a vocabulary file"), str(path), layer)
+
+
+@cache
+def _shipped_traits() -> "dict[str, Traits]":
+    from syntagma.core.vocabulary.facets import read_facets
+
+    return read_facets(read_text(folders.SHIPPED / FACETS, "what facets are like"), FACETS)
+
+
+@cache
+def _shipped_dimensions() -> "Dimensions":
+    from syntagma.core.vocabulary.world import read_deeds, read_dimensions
+
+    def deeds() -> dict[str, str]:
+        return read_deeds(read_text(folders.SHIPPED / DEEDS, "what deeds take for granted"), DEEDS)
+
+    return read_dimensions(read_text(folders.SHIPPED / WORLD, "what pictures take for granted"), WORLD, deeds)
 
 
 def _counter(profile: Path, file: str):

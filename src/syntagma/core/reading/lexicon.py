@@ -1,7 +1,7 @@
 """What the vocabulary knows, made ready for reading: its names by their words, and which facet a word speaks for."""
 
 from collections import Counter, defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from functools import lru_cache
 from math import log
 from typing import NamedTuple
@@ -10,7 +10,7 @@ from syntagma.core import english
 from syntagma.core.english.idle_words import IN_NAMES
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.vocabulary.terms import Term, Vocabulary, folded
+from syntagma.core.vocabulary.terms import Term, folded
 
 LONGEST = 8  # words that one name may have
 WORD = regex(r"[^\W_](?:[\w/'’.-]*\w)?")
@@ -65,13 +65,13 @@ def _key(words: Sequence[str], most: int) -> tuple[str, ...]:
 class Lexicon:
     """All names of a vocabulary. Made once for many readings."""
 
-    def __init__(self, vocabulary: Vocabulary):
+    def __init__(self, vocabulary: Mapping[str, Sequence[Term]]):
+        """`vocabulary`: the terms of each facet."""
         self.names: dict[tuple[str, ...], list[Name]] = {}
         self._having: dict[str, dict[str, list[Term]]] = {}  # facet → word → its terms that have it
-        self.kin = lru_cache(maxsize=128)(vocabulary.kin)
-        for entries in vocabulary:
-            having = self._having[entries.name] = defaultdict(list)
-            for term in entries:
+        for facet, terms in vocabulary.items():
+            having = self._having[facet] = defaultdict(list)
+            for term in terms:
                 group = english.split_place(term.place)[1] if term.place else ""
                 words = set(self._named(term, term.term, True))
                 for name in (term.phrase, term.place, group, term.clause):
@@ -81,7 +81,7 @@ class Lexicon:
                     words.update(self._named(term, name, False))
                 for word in words - IN_NAMES:
                     having[word].append(term)
-        self.places = self._prepositions(vocabulary)
+        self.places = self._prepositions(vocabulary.get("setting", ()))
         self.first = frozenset(key[0] for key in self.names)
 
     def _named(self, term: Term, name: str, own: bool) -> tuple[str, ...]:
@@ -97,10 +97,10 @@ class Lexicon:
         return key
 
     @staticmethod
-    def _prepositions(vocabulary: Vocabulary) -> dict[str, str]:
+    def _prepositions(settings: Sequence[Term]) -> dict[str, str]:
         """The preposition of a place, by its noun."""
         leads: dict[str, Counter[str]] = defaultdict(Counter)
-        for term in vocabulary["setting"] if "setting" in vocabulary else ():
+        for term in settings:
             lead, group = english.split_place(term.place)
             if lead and (head := key_of(group[: head_end(group)])):
                 leads[head[-1]][lead] += 1

@@ -6,7 +6,8 @@ gaps: joined they are the text, byte for byte.
 
 import re
 from bisect import bisect_right
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from functools import lru_cache
 from itertools import pairwise
 
 from syntagma.core import english
@@ -35,8 +36,9 @@ SPOKEN = ("speech", "lettering")  # what stands in quotation marks
 class Reader:
     """Reads prompts with one vocabulary, one trained model and the profiles in force."""
 
-    def __init__(self, knowledge: Knowledge, model: Model, profiles: Iterable[Profile] = ()):
-        self.knowledge, self.model, self.profiles = knowledge, model, tuple(profiles)
+    def __init__(self, knowledge: Knowledge, model: Model, profiles: Iterable[Profile], kin: Callable[[str], frozenset[str]]):
+        """`kin`: a facet, and those that the same words may be of."""
+        self.knowledge, self.model, self.profiles, self.kin = knowledge, model, tuple(profiles), lru_cache(maxsize=128)(kin)
 
     @property
     def lexicon(self) -> Lexicon:
@@ -105,7 +107,7 @@ class Reader:
         """The term of a facet, or one of its kin, that words name, with or without what leads to it."""
         if facet in ("speech", LEFT):
             return None
-        kin = self.lexicon.kin(facet)
+        kin = self.kin(facet)
         lead = _LEADS.match(words)
         for text in (words, words[lead.end() :] if lead else "", english.split_place(words)[1]):
             names = [name for name in self.lexicon.exact(text) if name.term.facet in kin] if text else []
