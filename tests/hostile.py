@@ -264,20 +264,23 @@ SHEET = b'<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006
 LAUGHS = b"<!DOCTYPE x [<!ENTITY a 'ha'>" + b"".join(b"<!ENTITY a%d '%s'>" % (n, b"&a%s;" % (str(n - 1).encode() if n else b"") * 10) for n in range(9)) + b"]>"
 
 
-def workbooks() -> Iterator[bytes]:
+@cache
+def workbooks() -> list[bytes]:
     """Workbooks that cost more than they look, or are none."""
-    yield packed(worksheet=SHEET % (b" " * 150_000_000))
-    yield packed(worksheet=LAUGHS + SHEET % b"<row r='1'><c r='A1' t='inlineStr'><is><t>&a8;</t></is></c></row>")
-    yield packed(worksheet=SHEET % b"<row r='1048576'><c r='XFD1048576'><v>1</v></c></row>")
-    yield packed(worksheet=SHEET % b"".join(b"<row r='%d'><c r='XFD%d'><v>1</v></c></row>" % (n, n) for n in range(1, 3000)))
-    yield packed(worksheet=b"<worksheet>")
-    yield packed(workbook=b'<workbook xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheets/></workbook>')
-    yield packed(types=b"")
     good = workbook([["text"], ["a red fox"]])
-    yield good[: len(good) // 2]
-    yield good[:100] + b"\0" * 200 + good[300:]
-    yield b"PK\x03\x04"
-    yield packed(worksheet=SHEET % b"<row r='1'><c r='A1'><f>A2</f></c></row><row r='2'><c r='A2'><f>1+1</f></c></row>")
+    return [
+        packed(worksheet=SHEET % (b" " * 150_000_000)),
+        packed(worksheet=LAUGHS + SHEET % b"<row r='1'><c r='A1' t='inlineStr'><is><t>&a8;</t></is></c></row>"),
+        packed(worksheet=SHEET % b"<row r='1048576'><c r='XFD1048576'><v>1</v></c></row>"),
+        packed(worksheet=SHEET % b"".join(b"<row r='%d'><c r='XFD%d'><v>1</v></c></row>" % (n, n) for n in range(1, 3000))),
+        packed(worksheet=b"<worksheet>"),
+        packed(workbook=b'<workbook xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheets/></workbook>'),
+        packed(types=b""),
+        good[: len(good) // 2],
+        good[:100] + b"\0" * 200 + good[300:],
+        b"PK\x03\x04",
+        packed(worksheet=SHEET % b"<row r='1'><c r='A1'><f>A2</f></c></row><row r='2'><c r='A2'><f>1+1</f></c></row>"),
+    ]
 
 
 def mutated(good: bytes, rnd: random.Random) -> bytes:
@@ -407,7 +410,7 @@ def lost_rows(folder: Path, rnd: random.Random, seed: str) -> Complaint | None:
 
 def complaints(calls: int, seed: int, tell: Callable[[int], None] = lambda done: None) -> Iterator[Complaint]:
     """Make so many calls; what they did that none may do."""
-    every, special = kinds(), list(workbooks())
+    every, special = kinds(), workbooks()
     for number in range(calls):
         rnd, name = random.Random(f"{seed} {number}"), f"{seed} {number}"
         with tempfile.TemporaryDirectory() as room:

@@ -80,10 +80,11 @@ def test_covers(levels, strength, most):
 
 
 @pytest.mark.parametrize(
-    ("levels", "most"), [([3] * 13, 15), ([4] * 15 + [3] * 17 + [2] * 29, 34), ([4] + [3] * 39 + [2] * 35, 23), ([10] * 20, 181)]
+    ("levels", "effort", "most"),
+    [([3] * 13, 0.05, 15), ([4] * 15 + [3] * 17 + [2] * 29, 0.3, 34), ([4] + [3] * 39 + [2] * 35, 0.3, 23), ([10] * 20, 0.05, 181)],
 )
-def test_covers_of_many_axes(levels, most):
-    rows = cover(Space(tuple(levels)), 2, 0.3)
+def test_covers_of_many_axes(levels, effort, most):
+    rows = cover(Space(tuple(levels)), 2, effort)
     assert len(rows) <= most and covered(rows, levels)
 
 
