@@ -11,6 +11,20 @@ from tests.commands.program import PROGRAM, environment, good, run
 POSTER = ["poster", "medium=linocut", "subject=double-ended car ferry", "setting=slack-water harbour", "light=sodium quay lamps"]
 
 
+def test_a_model_builds_on_the_one_that_its_workspace_has(tmp_path):
+    """What ships is read once a process, and stays what it is for each workspace."""
+    negative = []
+    for place in ("first", "other", "third"):
+        good(tmp_path, "start", place)
+        if place == "other":
+            (tmp_path / place / "models/whimbrel-motion.toml").write_text('media = "video"\n[limits]\nnegative = 30\n')
+            (tmp_path / place / "vocabulary/weather.csv").write_text("term,gloss\nclear cold night,mine\n")
+        habits = json.loads(good(tmp_path / place, "models", "knot-motion", "--json"))["habits"]
+        gloss = next(one["gloss"] for one in json.loads(good(tmp_path / place, "terms", "weather", "--json")) if one["term"] == "clear cold night")
+        negative.append((habits["negative text"], gloss == "mine"))
+    assert negative[0] == negative[2] != negative[1] and "30 characters" in negative[1][0] and [mine for _, mine in negative] == [False, True, False]
+
+
 def test_the_list_and_a_card(tmp_path):
     rows = json.loads(good(tmp_path, "models", "--json"))
     assert len(rows) == 8 and {"model", "makes", "takes", "limit", "price", "about"} == set(rows[0])

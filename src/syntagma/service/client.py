@@ -5,9 +5,11 @@ import base64
 import binascii
 import ipaddress
 import socket
+import ssl
 import time
 from collections.abc import Callable, Mapping
 from email.utils import parsedate_to_datetime
+from functools import cache
 from pathlib import Path
 from typing import Any, NamedTuple
 from urllib.parse import quote, urljoin, urlsplit
@@ -37,6 +39,12 @@ class Outcome(NamedTuple):
     later: float = 0.0
 
 
+@cache
+def _trusted() -> ssl.SSLContext:
+    """Whom the clients trust: read once, which takes longer than a request."""
+    return httpx.create_ssl_context(trust_env=False)
+
+
 class Unreadable(Exception):
     """An answer that can't be read, or did not come whole."""
 
@@ -53,8 +61,10 @@ class Client:
         limits = httpx.Limits(max_connections=service.at_once + 2, max_keepalive_connections=service.at_once)
         timeout = httpx.Timeout(service.patience, connect=min(10.0, service.patience))
         # what costs goes over a connection of its own: one that was kept may be dead, and then nobody knows whether the request arrived
-        self._costly = httpx.Client(timeout=timeout, follow_redirects=False, limits=httpx.Limits(max_connections=service.at_once + 2, max_keepalive_connections=0), trust_env=False)
-        self._http = httpx.Client(timeout=timeout, follow_redirects=False, limits=limits, trust_env=False)
+        fresh = httpx.Limits(max_connections=service.at_once + 2, max_keepalive_connections=0)
+        self._costly, self._http = (
+            httpx.Client(verify=_trusted(), timeout=timeout, follow_redirects=False, limits=each, trust_env=False) for each in (fresh, limits)
+        )
 
     def close(self) -> None:
         self._http.close()

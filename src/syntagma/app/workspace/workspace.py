@@ -1,6 +1,7 @@
 """Everything in force: the layers, their vocabulary, formulas and models, and the workspace's settings."""
 
 import os
+import re
 import tomllib
 from collections.abc import Callable, Sequence
 from functools import cache, cached_property
@@ -281,6 +282,9 @@ class Workspace:
         """Read one profile file, and the profiles that it builds on. Raises Trouble or Refused."""
         from syntagma.core.models.profile_file import read_profile  # imported late: a prompt for no model validates none
 
+        if path.parent.parent == folders.SHIPPED and (alone := _shipped_profile(name, path)):
+            return alone
+
         def base(other: str) -> Profile:
             if other not in self.models() or other in self._reading or len(self._reading) > BASES:
                 raise LookupError(other)
@@ -301,6 +305,15 @@ class Workspace:
 @cache
 def _shipped_terms(facet: str, path: Path, layer: str) -> tuple[list[Term], list[Mistake]]:
     return read_terms(facet, read_text(path, "a vocabulary file"), str(path), layer)
+
+
+@cache
+def _shipped_profile(name: str, path: Path) -> Profile | None:
+    """A profile that builds on no other; None for one that does, since a workspace may have another under that name."""
+    from syntagma.core.models.profile_file import read_profile
+
+    text = read_text(path, "a model profile")
+    return None if re.search(r"^base\b", text, re.M) else read_profile(text, name, path.name)
 
 
 @cache
