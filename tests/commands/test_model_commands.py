@@ -6,6 +6,7 @@ import re
 import pexpect
 import pytest
 
+from syntagma.storage.folders import SHIPPED
 from tests.commands.program import PROGRAM, environment, good, run
 
 POSTER = ["poster", "medium=linocut", "subject=double-ended car ferry", "setting=slack-water harbour", "light=sodium quay lamps"]
@@ -17,7 +18,8 @@ def test_a_model_builds_on_the_one_that_its_workspace_has(tmp_path):
     for place in ("first", "other", "third"):
         good(tmp_path, "start", place)
         if place == "other":
-            (tmp_path / place / "models/whimbrel-motion.toml").write_text('media = "video"\n[limits]\nnegative = 30\n')
+            other = (SHIPPED / "models/whimbrel-motion.toml").read_text("utf-8").replace("negative = 200", "negative = 30")
+            (tmp_path / place / "models/whimbrel-motion.toml").write_text(other)
             (tmp_path / place / "vocabulary/weather.csv").write_text("term,gloss\nclear cold night,mine\n")
         habits = json.loads(good(tmp_path / place, "models", "knot-motion", "--json"))["habits"]
         gloss = next(one["gloss"] for one in json.loads(good(tmp_path / place, "terms", "weather", "--json")) if one["term"] == "clear cold night")

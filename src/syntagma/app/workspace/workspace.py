@@ -215,7 +215,8 @@ class Workspace:
             path = known[name][-1][1]
         else:
             raise Trouble(f"there is no {what} “{name}”", perhaps(name, known, f"`syntagma {what}s` lists them{otherwise}"), 2)
-        return self._checked(read_formula(read_text(path, f"a {what}"), path.stem, self.shown(path)))
+        read = _shipped_formula if path.parent.parent == folders.SHIPPED else _formula
+        return self._checked(read(path, what, self.shown(path)))
 
     def _checked(self, formula: Formula) -> tuple[Formula, list[Finding]]:
         mistakes, remarks = check_formula(formula, self.vocabulary)
@@ -299,6 +300,10 @@ class Workspace:
             self._reading.remove(name)
 
 
+def _formula(path: Path, what: str, source: str) -> Formula:
+    return read_formula(read_text(path, f"a {what}"), path.stem, source)
+
+
 # What ships does not change while a program runs: it is read once, for however many workspaces.
 
 
@@ -314,6 +319,9 @@ def _shipped_profile(name: str, path: Path) -> Profile | None:
 
     text = read_text(path, "a model profile")
     return None if re.search(r"^base\b", text, re.M) else read_profile(text, name, path.name)
+
+
+_shipped_formula = cache(_formula)
 
 
 @cache

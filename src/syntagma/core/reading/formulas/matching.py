@@ -19,7 +19,8 @@ from syntagma.core.vocabulary.terms import Term
 from syntagma.core.writing.prompt_writer import Writer
 
 LONGEST = 2_500  # characters of a text that is matched
-WORDS, LONGEST_NAME = 40, 400  # words, and characters, that a clause of the vocabulary may have
+WORDS = 40  # words that a clause of the vocabulary may have
+MORE = 60  # characters that a name may be longer where it stands: what leads to it, plurals, what stands round it
 SLOTS = 5  # slots of one phrase of which every choice is tried
 MEMBERS = 31  # members of a list with what joins them: a longer one is no choice, and each stretch of it would be looked at
 TRIED = 15_000  # stretches that are tried as fills in one text; what is found behind that many stands as it is
@@ -72,7 +73,7 @@ class Matcher:
         places = {g.head for phrase in writer.formula.phrases for g in phrase.groups() if g.form == "place"}
         self._takes = {rule.name: self._taking(rule, rule.name in places) for rule in writer.rules}
         self._moved: Matcher | None = None  # by the order that brings what must stay within the model's reach
-        self._names: dict[str, dict[tuple[str, ...], Term]] = {}
+        self._names: dict[str, tuple[dict[tuple[str, ...], Term], int]] = {}
 
     def match(self, text: str) -> Match | None:
         """The fills that give this text, the outside of it apart; None where the formula can't have written it."""
@@ -283,6 +284,8 @@ class Matcher:
 
     def _listed(self, facet: str, said: str) -> list[tuple[str, Term | None]]:
         """What stands between commas and "and", as many members as are terms taken together: "an open, unguarded laugh" is one."""
+        if "," not in said and " and " not in said and " or " not in said:
+            return []
         pieces = _LIST.split(said)
         if len(pieces) > MEMBERS:
             return [(said, None)]
@@ -298,11 +301,13 @@ class Matcher:
         return found
 
     def _term(self, facet: str, said: str) -> Term | None:
-        if not facet or len(said) > LONGEST_NAME:
+        if not facet:
             return None
-        names = self._names.get(facet)
-        if names is None:
-            names = self._names[facet] = self._index(facet)
+        if facet not in self._names:
+            self._names[facet] = self._index(facet)
+        names, longest = self._names[facet]
+        if len(said) > longest:
+            return None
         known = self._known.get((facet, said), False)
         if known is False:
             if len(self._known) > CACHE:
@@ -311,9 +316,10 @@ class Matcher:
             self._known[facet, said] = known
         return known
 
-    def _index(self, facet: str) -> dict[tuple[str, ...], Term]:
-        """The terms of a facet by every way in which they are written."""
+    def _index(self, facet: str) -> tuple[dict[tuple[str, ...], Term], int]:
+        """The terms of a facet by every way in which they are written, and of how many characters the longest can be."""
         found: dict[tuple[str, ...], Term] = {}
+        longest = 0
         terms = list(self.writer.compiled.vocabulary[facet])
         for forms in (
             lambda t: (t.term,),
@@ -324,7 +330,8 @@ class Matcher:
                 for name in forms(term):
                     if name and (key := key_of(name, WORDS)):
                         found.setdefault(key, term)
-        return found
+                        longest = max(longest, len(name))
+        return found, longest + MORE
 
 
 def _plain(said: str) -> str:
