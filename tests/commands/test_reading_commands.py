@@ -118,8 +118,8 @@ def test_bad_input(tmp_path):
 
 
 def test_a_long_file_streams(tmp_path):
-    (tmp_path / "many.txt").write_text("a ferry, fog\n" * 3000, "utf-8")
-    assert good(tmp_path, "read", "many.txt", "--json").count("\n") == 3000
+    (tmp_path / "many.txt").write_text("a ferry, fog\n" * 800, "utf-8")
+    assert good(tmp_path, "read", "many.txt", "--json").count("\n") == 800
 
 
 def test_read_by_formula(tmp_path):

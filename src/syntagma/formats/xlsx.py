@@ -120,7 +120,7 @@ def _lines(data: bytes) -> tuple[list[list[str]], list[tuple[int, int]]]:
     for number, row in enumerate(_rows(data, True), 1):
         if formulas:
             blanks += [(number, column) for column, value in enumerate(row) if value is None]
-        lines.append([_text(value) for value in row])
+        lines.append(["" if value is None else _text(value) for value in row])
     while lines and not any(lines[-1]):
         lines.pop()
     if not blanks:
