@@ -193,6 +193,30 @@ def test_a_run_goes_on_behind_what_can_not_be_written():
     assert [(p.text, p.negative) for p in prompts if p] == [("Blur", "blur"), ("Haze", "haze"), ("Blur", "haze")]
 
 
+@pytest.mark.parametrize("order", [1, -1])
+@pytest.mark.parametrize(("formula", "profile"), [
+    ("lead [a x]\ndeed ~[y]", PROSE), ("lead [a x]\ndeed ~[y]\nend ~in fog", PROSE), ("lead [a x].\ndeed ~[y]", PROSE), ("lead [a x]\ndeed [y]\nend on air", PROSE),
+    ("lead [a x]\ndeed ~[y]", sized(14)), ("lead! [a x]\ndeed ~[y]", PROSE), ("lead [a x]\ndeed ~[y]", TAGS), ("deed [y]\nlead ~[a x]\nend ~on the air", PROSE),
+])  # fmt: skip
+def test_what_is_kept_of_a_phrase_stands_only_where_it_reads_so(formula, profile, order):
+    """A word that would stand twice over a seam parts the phrases there, and nowhere else."""
+    made = writer(formula, profile)
+    fill = {(slot, words): made.fills({slot: words})[made.position[slot]] for slot in "xy" for words in ("lamp on", "lamp on!", "lamp off", "on the wall", "off duty", "duty", "lamp. On", "")}
+    first = made.fills({"x": "lamp", "y": "on"})
+    rows = [(fill["x", x], fill["y", y]) for x in ("lamp on", "lamp off", "lamp on!", "lamp. On", "", "duty", "lamp on") for y in ("on the wall", "off duty", "duty", "", "on the wall")][::order]
+    for slots in ("xy", "yx"):  # either phrase is the one that changes most
+        found, bad = made.family(first, [made.position[slot] for slot in slots]).write_all([row if slots == "xy" else row[::-1] for row in rows])
+        for n, row in enumerate(rows):
+            fills = [row["xy".index(rule.name)] for rule in made.rules]
+            try:
+                expected = writer(formula, profile).write(fills)
+            except (BadFills, TooLong) as error:
+                assert str(bad[n]) == str(error)
+            else:
+                assert found[n]._replace(fitted=None) == expected._replace(fitted=None) and found.texts[n] == expected.text
+        assert len(list(found)) == len(found) == len(rows) and list(found[3:7]) == list(found)[3:7] and list(found.only([True] * 4)) == list(found)[:4]
+
+
 @pytest.mark.parametrize(("items", "most", "kept", "dropped", "used"), [
     ([], 5, (), (), 0), (["fog"], 5, ("fog",), (), 3), (["fog", "hail"], 9, ("fog", "hail"), (), 9), (["fog", "hail"], 8, ("fog",), ("hail",), 3),
 ])  # fmt: skip

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator, Sequence
 from itertools import compress, islice
-from operator import itemgetter
 from typing import NamedTuple
 
 from syntagma.app.composing.composer import troubles
@@ -21,12 +20,12 @@ from syntagma.core.drafting.fills import Fill
 from syntagma.core.models.prices import Bill, bill, cost, money, sums
 from syntagma.core.writing.prompt import Prompt
 from syntagma.core.writing.prompt_writer import Writer
+from syntagma.core.writing.prompts import Prompts
 from syntagma.storage.trouble import Trouble
 
 LARGE = 10_000  # a full design above this many asks first
 BLOCK = 512  # members written at a time
 SHOWN = 5  # failures that are told in full
-_TEXT = itemgetter(Prompt._fields.index("text"))
 
 
 class Member(NamedTuple):
@@ -50,7 +49,7 @@ class Block(NamedTuple):
     """Members that follow one another: their combinations, and for each model their prompts."""
 
     combinations: list[Combination]
-    prompts: list[list[Prompt]]
+    prompts: list[Prompts]
     first: int = 0  # the number of the first of them
 
     def __getitem__(self, part: slice) -> "Block":
@@ -60,7 +59,7 @@ class Block(NamedTuple):
         """Those members for which `which` says yes."""
         if all(which):
             return self
-        return Block(list(compress(self.combinations, which)), [list(compress(prompts, which)) for prompts in self.prompts], self.first)
+        return Block(list(compress(self.combinations, which)), [prompts.only(which) for prompts in self.prompts], self.first)
 
 
 class Tally:
@@ -98,22 +97,22 @@ class _Sieve:
         self._seen = [Seen(expected) for _ in range(1 if "model" in settings else len(family.writers))]
         self._apart = _Apart(family.wish.design.different) if family.wish.design.different else None
 
-    def fresh(self, written: Sequence[list[Prompt]], tally: Tally) -> list[bool]:
+    def fresh(self, written: Sequence[Prompts], tally: Tally) -> list[bool]:
         """Which of these may pass; those that may not are counted."""
         told = [seen.new(self._keys(prompts)) for prompts, seen in zip(written, self._seen, strict=True)]
         fresh = told[0] if len(told) == 1 else [all(each) for each in zip(*told, strict=True)]
         tally.twins += fresh.count(False)
         if self._apart:
-            fresh = [new and self._apart.new(prompt.text) for new, prompt in zip(fresh, written[0], strict=True)]
+            fresh = [new and self._apart.new(text) for new, text in zip(fresh, written[0].texts, strict=True)]
             tally.near = self._apart.near
         return fresh
 
-    def _keys(self, prompts: list[Prompt]) -> list[int]:
+    def _keys(self, prompts: Prompts) -> list[int]:
         if self._more:
             return [hash((p.text, p.negative, tuple(sorted(map(str, p.around.values.items()))))) for p in prompts]
         if self._with_negative:
             return [hash((p.text, p.negative)) for p in prompts]
-        return list(map(hash, map(_TEXT, prompts)))
+        return list(map(hash, prompts.texts))
 
 
 class _Apart:

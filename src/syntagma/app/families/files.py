@@ -135,11 +135,11 @@ def stream_family(family: Family, outs: Sequence, tell: Callable[[int], None] | 
     else:
         for block in family.blocks():
             if len(adds) == 1:
-                outs[0].add_all([p.text for p in block.prompts[0]])
+                outs[0].add_all(block.prompts[0].texts)
             else:
-                for prompts in zip(*block.prompts, strict=True):
-                    for add, prompt in zip(adds, prompts, strict=True):
-                        add(prompt.text)
+                for texts in zip(*(prompts.texts for prompts in block.prompts), strict=True):
+                    for add, text in zip(adds, texts, strict=True):
+                        add(text)
             if tell:
                 tell(family.tally.written)
     for out in outs:

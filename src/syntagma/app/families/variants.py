@@ -12,6 +12,7 @@ from syntagma.core.models import Profile
 from syntagma.core.notation.structure import changed
 from syntagma.core.writing.prompt import Manner, Prompt
 from syntagma.core.writing.prompt_writer import Writer
+from syntagma.core.writing.prompts import Prompts
 
 
 class _Set:
@@ -102,7 +103,7 @@ class Variants:
             for fill in (combination[i].fills if isinstance(combination[i], Together) else (combination[i],))
         )
 
-    def write_all(self, combinations: Sequence[Combination]) -> tuple[list[list[Prompt | None]], list[dict[int, Exception]]]:
+    def write_all(self, combinations: Sequence[Combination]) -> tuple[list[Prompts], list[dict[int, Exception]]]:
         """Write combinations: for each model their prompts in order, and by place why there is none."""
         if not self._at:
             own = [self.slots_of(c) for c in combinations] if self._several else combinations
@@ -113,7 +114,7 @@ class Variants:
             variant = self.of(combination)
             groups.setdefault(id(variant), (variant, []))[1].append(i)
         models = len(self.of(combinations[0]).writers)
-        written = [[None] * len(combinations) for _ in range(models)]
+        written: list[list[Prompt | None]] = [[None] * len(combinations) for _ in range(models)]
         bad: list[dict[int, Exception]] = [{} for _ in range(models)]
         for variant, at in groups.values():
             own = [self.slots_of(combinations[i]) for i in at]
@@ -122,4 +123,4 @@ class Variants:
                 for i, prompt in zip(at, prompts, strict=True):
                     written[m][i] = prompt
                 bad[m] |= {at[i]: error for i, error in failures.items()}
-        return written, bad
+        return list(map(Prompts.of, written)), bad

@@ -9,7 +9,7 @@ from syntagma.core.drafting.draft import DraftPhrase, Glue, PairMark, PhrasePlan
 from syntagma.core.models.profile import Profile
 from syntagma.core.realising.house_style import HouseStyle
 from syntagma.core.realising.noun_phrases import in_prose
-from syntagma.core.realising.text_pieces import TextPiece, joined
+from syntagma.core.realising.text_pieces import Reach, TextPiece, joined
 
 SOFT = (",", ";", ":", "–", "—")
 
@@ -119,16 +119,17 @@ class Chain:
             self._close()
         return True
 
-    def reach(self, i: int) -> tuple[int, int, tuple] | None:
-        """The parts that another line in the place of line `i` would change, from and to, and the lines beside them;
-        None where the line has gone."""
-        if self.lines[i] is None:
+    def reach(self, i: int) -> Reach | None:
+        """What another line in the place of line `i` would change; None where the line has gone."""
+        line, following = self.lines[i], self.following[i]
+        if line is None:
             return None
-        following = self.following[i]
-        before = self.links[i][0]
-        stop = following + 1 if following >= 0 else len(self.parts)
-        beside = tuple(self.lines[k] if k >= 0 else None for k in (before, following))
-        return i, stop, (*beside, self.links[i][1:], self.last_stop)
+        before_at, *passed = self.links[i]
+        before = self.lines[before_at] if before_at >= 0 else None
+        seam = (before.ends, before.mark, before.stopped, before.soft, before.closed) if before else ()
+        twice = (_last_word(before.text), _first_word(line.text)) if before else ("", "")
+        beside = (self.lines[following], *self.links[following][1:]) if following >= 0 else ()
+        return Reach(i, following + 1 if beside else len(self.parts), (seam, beside, *passed, self.last_stop), *twice)
 
     def seam(self, i: int) -> tuple[str, str]:
         """What stands before line `i`, and the line as it reads there."""
@@ -167,7 +168,15 @@ class Chain:
 
 def _stutters(before: str, behind: str) -> bool:
     """Would a word stand twice over the seam: "with its headlamps on on a bench"?"""
-    return before.rpartition(" ")[2].lower() == behind.partition(" ")[0].lower()
+    return _last_word(before) == _first_word(behind)
+
+
+def _last_word(text: str) -> str:
+    return text.rpartition(" ")[2].lower()
+
+
+def _first_word(text: str) -> str:
+    return text.partition(" ")[0].lower()
 
 
 def _without_hanging_lines(lines: Sequence[Line | None]) -> list[Line | None]:

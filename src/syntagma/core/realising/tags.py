@@ -9,7 +9,7 @@ from syntagma.core.models.profile import Profile
 from syntagma.core.realising.house_style import HouseStyle
 from syntagma.core.realising.noun_phrases import in_prose, in_tags
 from syntagma.core.realising.prose import prose_pieces
-from syntagma.core.realising.text_pieces import TextPiece, joined
+from syntagma.core.realising.text_pieces import Reach, TextPiece, joined
 from syntagma.core.vocabulary.facets import PLAIN, Traits
 
 
@@ -98,13 +98,13 @@ class TagRow:
         self.parts[i] = line.text if i == self.first else self.register.separator + line.text
         return True
 
-    def reach(self, i: int) -> tuple[int, int, tuple] | None:
-        """The parts that another line in the place of line `i` would change, from and to, and what that depends on;
-        None where that can't be said: the line has gone, or a tag stands twice."""
+    def reach(self, i: int) -> Reach | None:
+        """What another line in the place of line `i` would change; None where that can't be said: the line has gone, or a tag stands
+        twice."""
         if self.lines[i] is None or self.doubled:
             return None
         others = frozenset(n for k, line in enumerate(self.lines) if line and k != i for n in line.names)
-        return i, i + 1, (i == self.first, others)
+        return Reach(i, i + 1, (i == self.first, others))
 
     def _write(self) -> None:
         self.said: set[str] = set()

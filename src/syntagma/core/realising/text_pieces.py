@@ -14,6 +14,17 @@ class TextPiece(NamedTuple):
     label: str = ""
 
 
+class Reach(NamedTuple):
+    """What another line in the place of one would change: the parts from and to, and what that depends on. Where the last word before it
+    is the line's first, they are parted as they are nowhere else."""
+
+    start: int
+    stop: int
+    beside: tuple
+    before: str = ""
+    first: str = ""
+
+
 def joined(pieces: list[TextPiece] | tuple[TextPiece, ...]) -> str:
     """The text of pieces one behind the other."""
     return "".join(piece.text for piece in pieces)

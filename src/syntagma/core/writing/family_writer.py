@@ -2,7 +2,7 @@
 their seams."""
 
 from collections.abc import Callable, Iterable, Sequence
-from itertools import groupby, islice, repeat, takewhile
+from itertools import groupby, islice, takewhile
 from operator import itemgetter
 from typing import Any, NamedTuple
 
@@ -16,11 +16,11 @@ from syntagma.core.realising.request import text_in_request
 from syntagma.core.writing.compiled import Compiled
 from syntagma.core.writing.phrase_writer import CACHE, PhraseWriter
 from syntagma.core.writing.prompt import Prompt
+from syntagma.core.writing.prompts import Prompts
 
 _NO_LIMIT = 1 << 62
 _UNKNOWN = object()
 _OUTER, _LAST = itemgetter(slice(None, -1)), itemgetter(-1)
-_MAKE = tuple.__new__  # a third of the time of calling Prompt
 
 
 class _Limits(NamedTuple):
@@ -74,31 +74,36 @@ class _Frame:
         self.head = self.tail = ""
         self.used = 0  # how much of the limit head and tail use
         self.middles: dict[Fill | None, tuple[str, int]] = {}
-        self._kept: dict[tuple, dict] = {}
+        self._first: set[str] = set()  # the first words of what is kept in `middles`
+        self._kept: dict[tuple, tuple[dict, set]] = {}
 
-    def keep(
-        self, combination: Sequence[Fill | None], written, values: Sequence[Fill | None], dressing: _Dressing, count
-    ) -> tuple[str, int] | None:
-        """Keep what the changing phrase and its follower are here, and the text round them; return the former with its size, or nothing
-        where the phrase has gone."""
+    def turn(self, outer: tuple, written, values: Sequence[Fill | None], dressing: _Dressing, count) -> bool:
+        """Be for these fills of all but the last position: the text round the changing phrase and its follower. False where that phrase
+        has gone."""
         span = written.reach(self.inner)
         if span is None:
             self.outer = None
-            return None
-        start, stop, neighbours = span
-        parts = written.parts
-        if combination[:-1] != self.outer:
-            self.outer = combination[:-1]
-            self.head, self.tail = dressing.before + "".join(parts[:start]), "".join(parts[stop:]) + dressing.behind
-            self.used = dressing.counted + sum(map(count, parts[:start])) + sum(map(count, parts[stop:]))
+            return False
+        if outer != self.outer:
+            self.outer, parts = outer, written.parts
+            self.head, self.tail = dressing.before + "".join(parts[: span.start]), "".join(parts[span.stop :]) + dressing.behind
+            self.used = dressing.counted + sum(map(count, parts[: span.start])) + sum(map(count, parts[span.stop :]))
             if len(self._kept) >= CACHE:
                 self._kept.clear()
-            beside = tuple(values[p] for p in self.beside)
-            self.middles = self._kept.setdefault((neighbours, beside), {})
-        middle = parts[start:stop]
+            beside = (span.beside, *(values[p] for p in self.beside))
+            self.middles, self._first = self._kept.setdefault(beside, ({}, set()))
+            if span.before in self._first:  # a line that begins with that word is parted from it here, and was not there
+                self.middles, self._first = self._kept.setdefault((*beside, span.before), ({}, set()))
+        return True
+
+    def keep(self, inner: Fill | None, written, count) -> tuple[str, int]:
+        """Keep what the changing phrase and its follower are with this fill; return them with their size."""
+        span = written.reach(self.inner)
+        middle = written.parts[span.start : span.stop]
         made = "".join(middle), sum(map(count, middle))
-        if len(self.middles) < CACHE:
-            self.middles[combination[-1]] = made
+        if len(self.middles) < CACHE and (not span.first or span.first != span.before):
+            self.middles[inner] = made
+            self._first.add(span.first)
         return made
 
 
@@ -139,46 +144,59 @@ class FamilyWriter:
             raise bad[0]
         return prompts[0]
 
-    def write_all(self, combinations: Iterable[Sequence[Fill | None]]) -> tuple[list[Prompt | None], dict[int, Exception]]:
+    def write_all(self, combinations: Iterable[Sequence[Fill | None]]) -> tuple[Prompts, dict[int, Exception]]:
         """Write a prompt for each combination, in order. Return them, None where there is none, and for those (by their
         place) the BadFills or TooLong that says why."""
-        prompts: list[Prompt | None] = []
-        bad: dict[int, Exception] = {}
-        frame = self._frame
+        prompts, bad = Prompts(), dict[int, Exception]()
         for outer, alike in groupby(combinations, _OUTER):
             run, at = list(alike), 0
             while at < len(run):
-                if frame.outer is not None and frame.outer == outer and (ready := self._ready(islice(run, at, None))):
-                    prompts += ready
-                    at += len(ready)
+                if self._turned(outer) and (ready := self._ready(islice(run, at, None), prompts)):
+                    at += ready
                     continue
                 try:
-                    prompts.append(self._write(run[at]))
+                    prompts.add(self._write(run[at]))
                 except (BadFills, TooLong) as error:
                     bad[len(prompts)] = error
-                    prompts.append(None)
-                    self.written = frame.outer = None
-                    self._last = (_UNKNOWN,) * len(self.positions)  # whatever was left half done is done again
+                    prompts.add(None)
+                    self._begin_anew()
                 at += 1
         return prompts, bad
 
-    def _ready(self, run: Iterable[Sequence[Fill | None]]) -> list[Prompt]:
-        """The prompts of a run that the frame is for, up to the first of which it does not know the phrase, or which has no room."""
+    def _begin_anew(self) -> None:
+        """Whatever was left half done is done again."""
+        self.written = self._frame.outer = None
+        self._last = (_UNKNOWN,) * len(self.positions)
+
+    def _turned(self, outer: tuple) -> bool:
+        """Is the frame for these fills of all but the last position? It is made so where that costs little: all else stays as it is."""
+        frame = self._frame
+        if frame.inner < 0 or frame.outer == outer or self.written is None:
+            return frame.inner >= 0 and frame.outer == outer
+        try:
+            self._change((*outer, self._last[-1]))
+        except BadFills:
+            self._begin_anew()
+            return False
+        return frame.turn(outer, self.written, self.values, self._dressing, self._limits.count)
+
+    def _ready(self, run: Iterable[Sequence[Fill | None]], prompts: Prompts) -> int:
+        """Add those at the beginning of a run of which the frame knows the phrase, and which have room; return how many."""
         frame, worn, room = self._frame, self._dressing, self._limits.most - self._frame.used
         found = list(takewhile(bool, map(frame.middles.get, map(_LAST, run))))
         if found and max(map(_LAST, found)) > room:
             found = list(takewhile(lambda middle: middle[1] <= room, found))
-        texts = [f"{frame.head}{text}{frame.tail}" for text, _ in found]
-        sizes = [frame.used + size for _, size in found]
-        same = map(repeat, (worn.negative_used, (), worn.negative_dropped, worn.around, None))
-        return list(map(_MAKE, repeat(Prompt), zip(texts, repeat(worn.around.negative), sizes, *same)))
+        like = Prompt("", worn.around.negative, 0, worn.negative_used, (), worn.negative_dropped, worn.around, None)
+        prompts.add_alike([f"{frame.head}{text}{frame.tail}" for text, _ in found], [frame.used + size for _, size in found], like)
+        return len(found)
 
     def _write(self, combination: Sequence[Fill | None]) -> Prompt:
         self._change(combination)
         limits, dressing, parts, fitted, around = self._limits, self._dressing, self.written.parts, None, self._dressing.around
-        if self._frame.inner >= 0 and (middle := self._frame.keep(combination, self.written, self.values, dressing, limits.count)):
-            text, used = self._frame.head + middle[0] + self._frame.tail, self._frame.used + middle[1]
-            if used <= limits.most:
+        if (frame := self._frame).inner >= 0 and frame.turn(combination[:-1], self.written, self.values, dressing, limits.count):
+            middle, size = frame.keep(combination[-1], self.written, limits.count)
+            if frame.used + size <= limits.most:
+                text, used = frame.head + middle + frame.tail, frame.used + size
                 return Prompt(text, around.negative, used, dressing.negative_used, (), dressing.negative_dropped, around, None)
         if limits.simple:
             used = dressing.counted + sum(map(limits.count, parts))
