@@ -25,6 +25,7 @@ class Facts(NamedTuple):
     explained: bool  # its first line says what it is for
     imports: frozenset[str]  # modules, wherever they are imported
     at_start: frozenset[str]  # those at its top
+    late: frozenset[str]  # modules of its own that it imports within functions
     needed: frozenset[str]  # the same as `imports`, and a module that is imported by name out of its package is meant itself
     fields: dict[str, int]  # class → how many attributes it has
     calls: frozenset[str]  # functions called by their bare name
@@ -45,6 +46,7 @@ def facts(path: Path) -> Facts:
         bool(ast.get_docstring(tree)),
         frozenset(_imports(nodes)),
         frozenset(_imports(tree.body)),
+        frozenset(name.removeprefix("syntagma.") for name in _imports(_within_functions(nodes)) if name.startswith("syntagma")),
         frozenset(_needed(nodes)),
         {node.name: len(_fields(node)) for node in nodes if isinstance(node, ast.ClassDef)},
         frozenset(node.func.id for node in calls),
@@ -52,6 +54,10 @@ def facts(path: Path) -> Facts:
         tuple(n.value for n in nodes if isinstance(n, ast.Constant) and isinstance(n.value, str) and id(n) not in explaining),
         tuple((node.lineno, tuple(word.value.value for word in node.keywords if word.arg == "code")) for node in calls if node.func.id == "Finding"),
     )
+
+
+def _within_functions(nodes: list[ast.AST]) -> list[ast.AST]:
+    return [inner for node in nodes if isinstance(node, ast.FunctionDef) for inner in ast.walk(node)]
 
 
 def _imports(nodes: list[ast.stmt]) -> Iterator[str]:

@@ -42,6 +42,35 @@ def test_nothing_heavy_is_imported_at_start_up():
             assert not {name.removesuffix(".py") for name in NUMERIC} & {name.split(".")[-1] for name in at_start if "designs" in name}, path
 
 
+# What is imported within a function, since it is heavy, or reads what few calls need; a command's module imports its own work so.
+LATE = {
+    "app.batches.sheet_file": {"formats.xlsx"},
+    "app.composing.composer": {"app.composing.picks", "app.existing.reading", "core.picking.scene", "core.reading.formulas.recasting", "core.reading.wishes", "core.realising.request"},
+    "app.composing.records": {"core.models.prices", "core.models.request_shape", "core.realising.request"},
+    "app.families.compiled": {"app.existing.text_base"},
+    "app.families.design_rows": {"core.designs.cover", "core.designs.level_rows", "core.designs.mixed", "core.designs.random_rows", "core.designs.spread"},
+    "app.film.template": {"formats.xlsx"},
+    "app.handing_on.campaign_made": {"app.results.pages"},
+    "app.handing_on.campaigns": {"formats.xlsx"},
+    "app.handing_on.dataset.checks": {"core.seeing.likeness"},
+    "app.handing_on.delivery": {"core.seeing.cut_out"},
+    "app.handing_on.forms": {"formats"},
+    "app.handing_on.packs": {"core.models.profile_file"},
+    "app.workspace.catalogue": {"app.composing.asked", "app.composing.composer", "core.picking.themes"},
+    "app.workspace.own_terms": {"formats.xlsx"},
+    "app.workspace.tables": {"formats.xlsx"},
+    "app.workspace.workspace": {"app.workspace.token_counts", "core.models.profile_file", "core.models.references", "core.vocabulary.facets", "core.vocabulary.world"},
+    "core.drafting.fills": {"core.models.references"},
+    "core.notation.validation": {"core.notation.twins"},
+    "formats.prompts_out": {"formats.xlsx"},
+}  # fmt: skip
+
+
+def test_what_is_imported_late_is_known():
+    late = {module.removeprefix("syntagma."): facts(path).late for module, path in MODULES.items() if not module.startswith("syntagma.cli")}
+    assert {module: set(found) for module, found in late.items() if found} == LATE
+
+
 def test_a_module_is_one_thing():
     assert not [path for path in FILES if facts(path).lines > 600]
 

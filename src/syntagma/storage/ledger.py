@@ -16,6 +16,7 @@ from typing import Any
 from uuid import uuid4
 
 from syntagma.core.batches.rows import SheetRow, TakeState
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.storage.files import make_folder
 from syntagma.storage.folders import own_folder
 from syntagma.storage.trouble import Trouble
@@ -171,8 +172,6 @@ class Ledger:
     def rows(self, sheet: str) -> list[SheetRow]:
         """The rows of a sheet in their order. Raises Trouble where there is no such sheet."""
         if not self.has(sheet):
-            from syntagma.core.diagnostics.suggestions import perhaps
-
             known = self.sheets()
             raise Trouble(f"there is no sheet “{sheet}”", perhaps(sheet, known, f"there are {', '.join(known) or 'none'}: syntagma sheet new NAME FILE makes one"), 2)
         return [_row(found) for found in self.base.execute(f"select {_COLUMNS} from rows where sheet = ? order by place", (sheet,))]

@@ -12,6 +12,7 @@ from typing import Any, NamedTuple
 
 import httpx
 
+from syntagma.app.batches.requests import request_body
 from syntagma.app.batches.services import client_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.batches.rows import CANCELLED, DONE, EXPIRED, FAILED, QUEUED, REFUSED, SENDING, SENT, TAKE_STATES, UNCLEAR
@@ -290,8 +291,6 @@ class Collector:
 
     def body(self, sheet: str, row: str) -> dict[str, Any] | None:
         """The request of a row that went out, its pictures as the service takes them; None where it can't be made any more (a picture is gone)."""
-        from syntagma.app.batches.requests import request_body
-
         found = self.ledger.row(sheet, row)
         return request_body(self.workspace, self.ledger, sheet, found, ungated=True)[0] if found else None
 

@@ -5,6 +5,7 @@ from typing import Any
 
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.prices import cost
 from syntagma.core.models.profile import Profile
 from syntagma.service.standin.faults import FAULTS, Faults
@@ -16,8 +17,6 @@ _NUMBERS = {"length": "seconds", "seconds": "seconds", "pictures": "pictures", "
 
 def standin(workspace: Workspace, port: int = PORT, faults: str = "", seed: int = 1, takes: float = 0.4, keys: bool = True, key: str = "", credit: float = 1e9) -> Standin:
     """The service, ready to serve. Raises Trouble where its port is taken, or a fault is none."""
-    from syntagma.core.diagnostics.suggestions import perhaps
-
     names = tuple(name.strip() for name in faults.split(",") if name.strip())
     names = tuple(FAULTS) if names == ("all",) else names
     for name in names:

@@ -11,6 +11,8 @@ from syntagma.core.diagnostics.suggestions import nearest, perhaps
 from syntagma.core.drafting.fills import BadFills, Given
 from syntagma.core.fitting.limits import TooLong
 from syntagma.core.models.parameters import own_name
+from syntagma.core.notation.ranges import OutOfRange
+from syntagma.core.notation.ranges import number as in_range
 from syntagma.core.vocabulary.terms import normal
 from syntagma.formats.table_in import Table
 from syntagma.storage.trouble import Trouble
@@ -146,9 +148,7 @@ def _pairs(text: str) -> dict[str, str]:
 
 
 def _whole(text: str) -> int:
-    from syntagma.core.notation.ranges import OutOfRange, number
-
     try:
-        return int(number("draw", text))
+        return int(in_range("draw", text))
     except OutOfRange as wrong:
         raise Trouble(str(wrong), wrong.remedy, 2) from None

@@ -8,6 +8,7 @@ from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composed, Composer
 from syntagma.app.existing.reading import MOST_PARTS, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
+from syntagma.core import english
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import BadFills
@@ -16,6 +17,7 @@ from syntagma.core.models.parameters import found_in, own_name
 from syntagma.core.reading.formulas.matching import Matcher
 from syntagma.core.reading.formulas.recasting import (
     FAMILIES,
+    LEADS,
     Recast,
     into_slots,
     lowered,
@@ -224,9 +226,6 @@ def _parts_set(reading: Reading, given: Mapping[str, str]) -> str:
 
 def _led(old: str, new: str) -> str:
     """New words as the old ones stood: behind the same lead and article, with their capital."""
-    from syntagma.core import english
-    from syntagma.core.reading.formulas.recasting import LEADS
-
     lead = LEADS.match(old)
     before = lead.group() if lead and not LEADS.match(new) else ""
     rest = old[len(before) :]

@@ -16,8 +16,9 @@ from syntagma.core.drafting.fills import BadFills, Fill
 from syntagma.core.film.knowledge import Knowledge, read_knowledge
 from syntagma.core.film.planning.continuity import continuity
 from syntagma.core.film.planning.film_plan import FIRST_ROLE, LAST_ROLE, Plan, Planned, Sent, key_of, plan, spoken_in
-from syntagma.core.film.shots.columns import PICK
+from syntagma.core.film.shots.columns import PICK, column_of
 from syntagma.core.film.shots.shot_list import LONGEST, Shot, ShotList
+from syntagma.core.film.shots.spoken import cell_of
 from syntagma.core.film.words.cast import Cast
 from syntagma.core.film.words.clip_formula import Shape, View, Wording, clip_words
 from syntagma.core.film.words.roles import FIRST, LAST
@@ -297,9 +298,6 @@ def sent_clips(records: Sequence[Mapping[str, Any]]) -> dict[str, list[Sent]]:
 def with_change(rows: Sequence[tuple[int, dict[str, str]]], shots: ShotList, place: str, text: str, headings: list[str]) -> str:
     """Change one thing of a list that was read, in place: 3/12A/light, or 3/12A/2 for a line. Return what it was. Raises LookupError with
     what there is, where there is no such place."""
-    from syntagma.core.film.shots.columns import column_of
-    from syntagma.core.film.shots.spoken import cell_of
-
     name, _, what = place.rpartition("/")
     shot = shots.shot(name) if name else None
     if shot is None:

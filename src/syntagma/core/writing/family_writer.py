@@ -171,8 +171,8 @@ class FamilyWriter:
     def _turned(self, outer: tuple) -> bool:
         """Is the frame for these fills of all but the last position? It is made so where that costs little: all else stays as it is."""
         frame = self._frame
-        if frame.inner < 0 or frame.outer == outer or self.written is None:
-            return frame.inner >= 0 and frame.outer == outer
+        if frame.inner < 0 or frame.outer == outer:
+            return frame.inner >= 0
         try:
             self._change((*outer, self._last[-1]))
         except BadFills:

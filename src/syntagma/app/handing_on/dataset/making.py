@@ -7,7 +7,8 @@ from itertools import combinations
 from random import Random
 from typing import Any, NamedTuple
 
-from syntagma.app.composing.asked import Taste
+from syntagma.app.composing.asked import Ask, Taste
+from syntagma.app.composing.composer import Composer
 from syntagma.app.composing.picks import Chooser
 from syntagma.app.composing.table_rows import columns_of
 from syntagma.app.workspace.workspace import Workspace
@@ -265,9 +266,6 @@ class _Seen:
 
 def own_rows(workspace: Workspace, table: Table, formula: str, source: str, mine: bool) -> tuple[list[dict[str, str]], int]:
     """The fills of a table, and how many rows were left out since somebody else filled them in (a form's column by). Raises Trouble."""
-    from syntagma.app.composing.asked import Ask
-    from syntagma.app.composing.composer import Composer
-
     composer = Composer(workspace, Ask(formula, None), False)
     columns = columns_of(composer, table, source)
     found, left = [], 0
