@@ -26,6 +26,8 @@ class Line(NamedTuple):
     closed: bool  # its last slot was filled
     joined: bool
     hanging: bool
+    first_word: str
+    last_word: str
     pieces: tuple[TextPiece, ...]
 
     __eq__, __hash__ = object.__eq__, object.__hash__  # caches go by identity
@@ -61,6 +63,8 @@ class Prose:
             closed=phrase.closed,
             joined=plan.joined,
             hanging=plan.hanging,
+            first_word=text.partition(" ")[0].lower(),
+            last_word=text.rpartition(" ")[2].lower(),
             pieces=tuple(p._replace(label=plan.label) for p in pieces),
         )
 
@@ -127,7 +131,7 @@ class Chain:
         before_at, *passed = self.links[i]
         before = self.lines[before_at] if before_at >= 0 else None
         seam = (before.ends, before.mark, before.stopped, before.soft, before.closed) if before else ()
-        twice = (_last_word(before.text), _first_word(line.text)) if before else ("", "")
+        twice = (before.last_word, line.first_word) if before else ("", "")
         beside = (self.lines[following], *self.links[following][1:]) if following >= 0 else ()
         return Reach(i, following + 1 if beside else len(self.parts), (seam, beside, *passed, self.last_stop), *twice)
 
@@ -144,7 +148,7 @@ class Chain:
             return (" " if before.stopped else ". "), line.opening
         if before.soft:
             return before.mark + " ", line.text
-        if line.joined and no_gap and before.closed and not _stutters(before.text, line.text):
+        if line.joined and no_gap and before.closed and before.last_word != line.first_word:  # no word twice: "with its headlamps on on a bench"
             return " ", line.text
         return ", ", line.text
 
@@ -164,19 +168,6 @@ class Chain:
 
     def _close(self) -> None:
         self.parts[-1] = self.register.tail(self.lines[self.last], self.last_stop) if self.last >= 0 else ""
-
-
-def _stutters(before: str, behind: str) -> bool:
-    """Would a word stand twice over the seam: "with its headlamps on on a bench"?"""
-    return _last_word(before) == _first_word(behind)
-
-
-def _last_word(text: str) -> str:
-    return text.rpartition(" ")[2].lower()
-
-
-def _first_word(text: str) -> str:
-    return text.partition(" ")[0].lower()
 
 
 def _without_hanging_lines(lines: Sequence[Line | None]) -> list[Line | None]:

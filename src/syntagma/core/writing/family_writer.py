@@ -187,7 +187,8 @@ class FamilyWriter:
         if found and max(map(_LAST, found)) > room:
             found = list(takewhile(lambda middle: middle[1] <= room, found))
         like = Prompt("", worn.around.negative, 0, worn.negative_used, (), worn.negative_dropped, worn.around, None)
-        prompts.add_alike([f"{frame.head}{text}{frame.tail}" for text, _ in found], [frame.used + size for _, size in found], like)
+        head, tail, used = frame.head, frame.tail, frame.used
+        prompts.add_alike([f"{head}{text}{tail}" for text, _ in found], [used + size for _, size in found], like)
         return len(found)
 
     def _write(self, combination: Sequence[Fill | None]) -> Prompt:
