@@ -1,7 +1,7 @@
 """A formula of the person's own out of examples, with its vocabulary and its mount: learned, tried on the examples, and kept."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from itertools import groupby
 from typing import NamedTuple
 
@@ -40,12 +40,14 @@ AS_TAGS = Profile(text=TextHabits(register="tags"))
 
 
 class FormulaTried(NamedTuple):
-    """What was learned, tried: what the formula makes of each example, and how many it gives back exactly."""
+    """What was learned, tried: what the formula makes of each example, and how many it gives back exactly. `rows`: by facet, what the
+    examples have that no vocabulary has."""
 
     learned: Learned
     formula: Formula
     matches: list[Match | None]
     again: list[str]
+    rows: Mapping[str, list[dict[str, str]]]
 
     @property
     def exact(self) -> int:
@@ -127,13 +129,14 @@ def learned_from_one(workspace: Workspace, text: str, name: str, reader: Reader 
     found = learn_one(_as_prose(workspace, reading, reader), reading)
     formula = read_formula(found.formula, name)
     writer = Writer(formula, AS_TAGS if reading.form == TAGS else PLAIN, workspace.vocabulary)
-    return FormulaTried(found, formula, [], [writer.write(writer.fills(found.said)).text])
+    return FormulaTried(found, formula, [], [writer.write(writer.fills(found.said)).text], _new_rows(workspace, found))
 
 
 def _tried(workspace: Workspace, found: Learned, name: str, profile: Profile) -> FormulaTried:
     """What the learned formula makes of its own examples, in their register."""
     formula = read_formula(found.formula, name)
-    writer = Writer(formula, profile, _with_own(workspace, found))
+    rows = _new_rows(workspace, found)
+    writer = Writer(formula, profile, _with_own(workspace, rows))
     matcher = Matcher(writer)
     read = {body: matcher.match(body) for body in dict.fromkeys(found.bodies)}
     matches = [read[body] for body in found.bodies]
@@ -143,7 +146,7 @@ def _tried(workspace: Workspace, found: Learned, name: str, profile: Profile) ->
             again.append(writer.write(writer.fills(match.fills)).text if match else "")
         except (BadFills, TooLong):
             again.append("")
-    return FormulaTried(found, formula, matches, again)
+    return FormulaTried(found, formula, matches, again, rows)
 
 
 def _as_prose(workspace: Workspace, reading: Reading, reader: Reader) -> Reading:
@@ -174,7 +177,7 @@ def save(workspace: Workspace, tried: FormulaTried, name: str, own: bool = False
         write_new(path, text)
     made = list(files)
     apart = {column.apart: column.facet for _, column in tried.learned.slots() if column.apart}
-    for facet, rows in _new_rows(workspace, tried.learned).items():
+    for facet, rows in tried.rows.items():
         made.append(add_rows(workspace, facet, [row if facet in apart else row | {FORMULAS: name} for row in rows], own))
     alike = {facet: traits for facet, base in apart.items() if (traits := _told(workspace.vocabulary.traits.get(base, PLAIN_FACET)))}
     if alike:
@@ -182,12 +185,12 @@ def save(workspace: Workspace, tried: FormulaTried, name: str, own: bool = False
     return [workspace.shown(path) for path in made]
 
 
-def _with_own(workspace: Workspace, found: Learned) -> Vocabulary:
+def _with_own(workspace: Workspace, new: Mapping[str, list[dict[str, str]]]) -> Vocabulary:
     """The vocabulary as it will be when the formula is kept."""
     shipped = workspace.vocabulary
     own = {
         facet: [*(shipped[facet] if facet in shipped else ()), *(term_of_row(facet, row) for row in rows)]
-        for facet, rows in _new_rows(workspace, found).items()
+        for facet, rows in new.items()
     }
     return Vocabulary((*shipped.names, *own), lambda name: own[name] if name in own else shipped[name], lambda: shipped.traits, lambda: shipped.dimensions)
 
