@@ -88,6 +88,14 @@ def test_covers_of_many_axes(levels, effort, most):
     assert len(rows) <= most and covered(rows, levels)
 
 
+def test_groups_of_axes_are_covered_as_far_as_rules_let_them():
+    space = Space((2, 2, 3), (frozenset({(0, 0), (1, 1)}),))
+    rows = greedy(space, 1, Random(1), more=[(0, 1, 2)])
+    assert {tuple(row) for row in rows} == {row for row in product(range(2), range(2), range(3)) if row[:2] != (0, 1)}
+    free = greedy(Space((2, 2, 3)), 1, Random(1), more=[(0, 1)])
+    assert {tuple(row[:2]) for row in free} == set(product(range(2), range(2))) and len(free) == 4
+
+
 NOGOODS = st.lists(st.sets(st.tuples(st.integers(0, 3), st.integers(0, 2)), min_size=1, max_size=3).map(frozenset), max_size=6)
 
 

@@ -94,6 +94,7 @@ def test_one_change_at_a_time_speaks_of_its_very_prompts():
     expected = stats.ttest_ind([4, 5, 4], [2, 3, 2])
     assert found.alone and found.effects[0].size == pytest.approx(2.0) and found.effects[0].told and not found.effects[1].told
     assert found.effects[0].high - found.effects[0].size == pytest.approx(stats.t.ppf(0.975, 6) * (2 / 9) ** 0.5, rel=0.01) and expected.pvalue < 0.05
+    assert found.mean == pytest.approx(7 / 3 + 2 / 2 + (1 / 3) / 2)  # over the choices of each axis, however often each was tried
 
 
 def test_looking_again_widens_and_holds_at_every_look():

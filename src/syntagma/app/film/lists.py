@@ -114,5 +114,5 @@ def table_of(shots: ShotList, filled: bool = False) -> tuple[list[str], list[lis
 def _all_columns(shots: ShotList) -> Sequence[str]:
     found: dict[str, None] = {}
     for shot in shots.shots:
-        found |= {column: None for column, cell in shot.cells.items() if cell and not column.startswith("slot:")}
+        found |= dict.fromkeys(shot.cells)
     return list(found)

@@ -142,7 +142,7 @@ def _named(seen: Seen, takes: Sequence[Wanted], words: Mapping[str, str]) -> tup
 def _by_time(seen: Seen, takes: Sequence[Wanted]) -> Wanted:
     """Of several takes the one that was sent last before the file came."""
     before = [take for take in takes if take.sent and take.sent <= seen.time]
-    return max(before, key=lambda take: take.sent) if len(before) > 1 and len({take.row for take in takes}) > 1 else takes[0]
+    return max(before, key=lambda take: take.sent) if before and len({take.row for take in takes}) > 1 else takes[0]
 
 
 def _by_order(files: Sequence[Seen], left: dict[str, Wanted], found: dict[Path, Match]) -> None:
