@@ -4,6 +4,7 @@ import pytest
 
 from syntagma.core.drafting.fills import BadFills, cleaned, fill_of
 from syntagma.core.formula import SlotRule
+from syntagma.core.vocabulary.facets import Traits
 from syntagma.core.vocabulary.terms import BadRow, Facet, Term, Vocabulary, clash, normal, search, suggestions, term_of_row
 from tests.core.samples import VOCABULARY
 
@@ -120,3 +121,11 @@ def test_what_stands_in_a_slot():
     assert fill_of(SlotRule("n", "n", number=True), " twelve ", VOCABULARY).count == 12
     with pytest.raises(BadFills, match="“dozen” is no count"):
         fill_of(SlotRule("n", "n", number=True), "dozen", VOCABULARY)
+
+
+@pytest.mark.parametrize(("bare", "fuller", "whole"), [
+    ("plain white", "", "plain white background"), ("plain white", "a plain white wall", "plain white background"), ("plain white", "a white backdrop", "a white backdrop"),
+    ("grey Backdrop", "a grey background of paper", "grey Backdrop"), ("backdrops", "", "backdrops background"),
+])  # fmt: skip
+def test_a_bare_term_is_completed_by_its_noun(bare, fuller, whole):
+    assert Traits("background", ("backdrop",)).completed(bare, fuller) == whole and Traits().completed(bare, fuller) == bare
