@@ -95,7 +95,7 @@ def main() -> None:
     for what, command, aim in (
         ("start-up: syntagma --version", [PROGRAM, "--version"], 3),
         ("start-up: one compose", [PROGRAM, "compose", *EXAMPLE], 4),
-        ("start-up: one compose for a model", [PROGRAM, "compose", *EXAMPLE, "--model", "curlew-still"], 6),
+        ("start-up: one compose for a model", [PROGRAM, "compose", *EXAMPLE, "--model", "curlew-still"], 5),
         ("start-up: one read", [PROGRAM, "read", "a red boat on a wet quay at dusk, 35mm lens, soft light"], 12),
     ):
         got, ours, theirs = ratio(command, plain, times)
