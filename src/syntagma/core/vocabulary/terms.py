@@ -21,7 +21,6 @@ SITUATION = ("at", "does", "carries", "sounds")  # what belongs to a term: where
 COLUMNS = ("term", "number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "needs", "media", "world", *SITUATION, "when")
 FORMULAS = "formulas"  # a column of a person's own: the formulas (;) whose picks alone take the term
 _KNOWN = frozenset(COLUMNS)
-_CELLS = ("term", "number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "needs", "media", "world", *SITUATION, "when")
 
 
 class Term(NamedTuple):
@@ -100,7 +99,7 @@ class RowReader:
     def __init__(self, facet: str, columns: Sequence[str], layer: str = ""):
         self.facet, self.layer, self.number = facet, layer, len(columns)
         places = {name: at for at, name in enumerate(columns) if name}
-        self.cells = itemgetter(*(places.get(name, self.number) for name in _CELLS))
+        self.cells = itemgetter(*(places.get(name, self.number) for name in COLUMNS))
         self.extra = [(name, at) for name, at in places.items() if name not in _KNOWN]
 
     def term(self, row: list[str]) -> Term:
