@@ -77,7 +77,7 @@ def told(answer: Any, rule: Answer, clock: float) -> Told:
         state = "failed"
     if not state and not rule.state and results:
         state = "done"
-    return Told(text_at(answer, rule.task), state, word, _share(text_at(answer, rule.progress)), results, _number(text_at(answer, rule.charged)), why[:500])
+    return Told(text_at(answer, rule.task), state, word, _share(text_at(answer, rule.progress)), results, _charge(text_at(answer, rule.charged)), why[:500])
 
 
 def _results(answer: Any, rule: Answer, clock: float) -> tuple[Result, ...]:
@@ -143,6 +143,12 @@ def _share(text: str) -> float | None:
 
 
 _AMOUNT = re.compile(r"[^\d.+-]{0,4}([+-]?(?:\d{1,18}(?:\.\d{0,12})?|\.\d{1,12})(?:[eE][+-]?\d{1,2})?)(?:\s*[^\W\d]{1,12}|\s*[€$£])?")
+
+
+def _charge(text: str) -> float | None:
+    """What a task was charged; None where nothing that can be a charge stands there."""
+    number = _number(text)
+    return number if number is not None and number >= 0 else None
 
 
 def _number(text: str) -> float | None:

@@ -1,9 +1,11 @@
-"""The client of one service: what goes out, and what came of it. A request that costs is tried again only where it can't have arrived, or was
-turned away; whatever may have been charged is unclear, and that is said."""
+"""The client of one service: what goes out, and what came of it. Whatever may have been charged is unclear, unless the service says otherwise in so
+many words; that it knows nothing of a request is no proof."""
 
 import base64
 import binascii
 import ipaddress
+import json
+import re
 import socket
 import ssl
 import time
@@ -18,18 +20,23 @@ import httpx
 
 from syntagma.core.models.profile import Call, Service
 from syntagma.core.notation.json_in import NoJson, read_json
-from syntagma.service.answers import MISSING, Told, at, put, reason_of, told
+from syntagma.service.answers import MISSING, Told, at, put, reason_of, text_at, told
 from syntagma.storage.trouble import Trouble
 
-MOST_ANSWER = 96 << 20  # bytes of an answer
+MOST_ANSWER = 96 << 20  # bytes of an answer in which results may stand
+MOST_TOLD = 4 << 20  # bytes of any other
 MOST_RESULT = 4 << 30
+MOST_PAGES = 1000  # of a list
+LONGEST_TASK = 400  # letters of the number of a task
+LONGEST_WAIT = 86_400.0
 REDIRECTS = 4
 AGENT = "syntagma"
+BLOT = "•••"  # what stands where a secret stood
 
 
 class Outcome(NamedTuple):
     """What came of a request. `kind`: sent (the service has it), done, refused, failed; unsent (it can't have arrived), away (turned away: try
-    later), stop (nothing more can be sent: a wrong key, no credit); unclear (it may have been charged). `later`: seconds to wait."""
+    later), stop (nothing more can be sent: a wrong key, no credit); unclear. `sure`: it is certain that nothing was charged. `later`: seconds to wait."""
 
     kind: str
     why: str = ""
@@ -37,6 +44,14 @@ class Outcome(NamedTuple):
     told: Told = Told()
     status: int | None = None
     later: float = 0.0
+    sure: bool = False
+
+
+class Listing(NamedTuple):
+    """A service's own list of tasks: (our reference, what is told) of each, and why it proves nothing of what is not on it ("" where it does)."""
+
+    tasks: list[tuple[str, Told]]
+    flaw: str = ""
 
 
 @cache
@@ -54,10 +69,12 @@ class Client:
 
     def __init__(self, service: Service, secret: str = "", clock: Callable[[], float] = time.time):
         self.service, self.clock = service, clock
-        self.host = host_of(service.address)
+        self.host = origin_of(service.address)
+        self._secret = secret if len(secret) >= 4 else ""  # what is blotted out of all that comes back
         self._private = is_private(urlsplit(service.address).hostname or "")  # a service on a private network may have its results there
         name, _, value = service.secret.partition(":")
         self._own = {name.strip(): value.strip().replace("{secret}", secret)} if secret else {}
+        self._most = MOST_ANSWER if service.answer.data else MOST_TOLD
         limits = httpx.Limits(max_connections=service.at_once + 2, max_keepalive_connections=service.at_once)
         timeout = httpx.Timeout(service.patience, connect=min(10.0, service.patience))
         # what costs goes over a connection of its own: one that was kept may be dead, and then nobody knows whether the request arrived
@@ -75,44 +92,59 @@ class Client:
     def submit(self, body: Mapping[str, Any], key: str, reference: str) -> Outcome:
         """Send a request for one take."""
         service = self.service
-        whole = dict(body) | service.submit.body
-        if service.reference:
-            whole = put(whole, service.reference, reference)
         headers = {service.key.header: key} if service.key else {}
+        redirected: list[str] = []
         try:
-            status, answered, answer = self._call(service.submit, {"reference": reference}, whole, headers)
-        except (httpx.ConnectError, httpx.ConnectTimeout, httpx.UnsupportedProtocol, httpx.PoolTimeout) as error:
-            return Outcome("unsent", _short(error))
+            status, answered, answer = self._call(service.submit, {"reference": reference}, self.whole(body, reference), headers, self._most, redirected)
+        except (httpx.ConnectError, httpx.ConnectTimeout, httpx.UnsupportedProtocol, httpx.PoolTimeout, httpx.LocalProtocolError, httpx.InvalidURL) as error:
+            if redirected:
+                return Outcome("unclear", f"the request went out, and the service sent us on to where {_short(error)}")
+            return Outcome("unsent", _short(error), sure=True)
         except Elsewhere as away:
-            return Outcome("stop", f"the service sends us to another host ({away}): bind that one, if it is meant")
+            return Outcome("stop", f"the service took the request and sends us to another host ({away}): nobody knows whether it charged; bind that host, if it is meant")
         except (httpx.TimeoutException, httpx.TransportError, Unreadable) as error:
             return Outcome("unclear", f"the request went out, and {_short(error)}")
-        return self._judged(status, answered, answer)
+        outcome = self._judged(status, answered, answer)
+        if redirected and outcome.kind not in ("sent", "done"):
+            return outcome._replace(kind="stop" if outcome.kind == "stop" else "unclear", why=f"after a redirect: {outcome.why}", sure=False)
+        said = text_at(answer, service.answer.reference or service.reference)
+        if outcome.kind in ("sent", "done") and said and said != reference:
+            return Outcome("unclear", "the service answered about another request than the one that went out", status=status)
+        return outcome
+
+    def whole(self, body: Mapping[str, Any], reference: str) -> dict[str, Any]:
+        """A request as it goes out."""
+        made = dict(body) | self.service.submit.body
+        return put(made, self.service.reference, reference) if self.service.reference else made
 
     def _judged(self, status: int, headers: Mapping[str, str], answer: Any) -> Outcome:
-        rule = self.service.answer
-        if status in (408, 425, 429, 503) or (status == 409 and self.service.key):  # 409: the same key is at work
-            return Outcome("away", reason_of(answer, rule) or f"the service is busy ({status})", status=status, later=retry_after(headers, self.clock()))
+        """What an answer to a request that costs says. What turns it down by a status of its own (4xx) was not taken; what says so in between (408, 425, 429,
+        503) may come from something that stands before the service, or after a charge: that is certain only where the profile has it (`turned_away`)."""
+        service, rule = self.service, self.service.answer
+        why = reason_of(answer, rule)
+        if status in (408, 425, 429, 503, *service.turned_away) or (status == 409 and service.key):  # 409: the same key is at work
+            return Outcome("away", why or f"the service is busy ({status})", status=status, later=retry_after(headers, self.clock()), sure=status in service.turned_away)
         if status in (401, 403):
-            return Outcome("stop", f"the service does not take the key that is bound to {self.host} ({status}): {reason_of(answer, rule) or 'no reason given'}", status=status)
+            return Outcome("stop", f"the service does not take the key that is bound to {self.host} ({status}): {why or 'no reason given'}", status=status, sure=True)
         if status == 402:
-            return Outcome("stop", f"the service says that there is no credit left: {reason_of(answer, rule)}".rstrip(": "), status=status)
-        if status in (404, 405) and self.service.submit.path:
-            return Outcome("stop", f"the service knows no {self.service.submit.method} {self.service.submit.path} ({status}): look at [service] of the profile", status=status)
+            return Outcome("stop", f"the service says that there is no credit left: {why}".rstrip(": "), status=status, sure=True)
+        if status in (404, 405):
+            return Outcome("stop", f"the service knows no {service.submit.method} {service.submit.path} ({status}): look at [service] of the profile", status=status, sure=True)
         if 400 <= status < 500:
-            return Outcome("refused", reason_of(answer, rule) or f"the service gave {status} and no reason", status=status)
+            return Outcome("refused", why or f"the service gave {status} and no reason", status=status, sure=True)
         if status >= 500 or not 200 <= status < 300:
             return Outcome("unclear", f"the service answered {status}", status=status)
         if answer is MISSING and not (status in (201, 202) and headers.get("location")):
             return Outcome("unclear", "the answer can't be read", status=status)
         said = told(answer, rule, self.clock())
-        if said.state in ("done", "failed", "refused"):
-            return Outcome(said.state, said.why, said.task, said, status)
         if not said.task and status in (201, 202) and headers.get("location"):
             said = said._replace(task=urlsplit(headers["location"]).path.rstrip("/").rpartition("/")[2])  # named in its address alone
-        if not said.task:
-            why = said.why or reason_of(answer, rule)
-            return Outcome("failed" if why else "unclear", why or "the answer names no task", "", said, status)
+        if bad := unusable(said.task):
+            return Outcome("unclear", f"the answer names a task that can't be asked for ({bad})", told=said._replace(task=""), status=status)
+        if said.state == "done" or (said.state in ("failed", "refused") and (said.task or said.charged is not None)):
+            return Outcome(said.state, said.why, said.task, said, status)
+        if not said.task:  # whatever it says of a fault: it was taken, and nobody says what it cost
+            return Outcome("unclear", said.why or why or "the answer names no task", "", said, status)
         return Outcome("sent", "", said.task, said, status)
 
     # What is free
@@ -121,40 +153,74 @@ class Client:
         """How a task stands; None where the service knows nothing of it. Raises httpx.HTTPError or Unreadable where it can't be told now."""
         if self.service.state is None:
             raise Unreadable("the profile says no way to ask for a task ([service.state])")
-        status, _, answer = self._call(self.service.state, {"task": task}, None, {})
+        status, _, answer = self._call(self.service.state, {"task": task}, None, {}, self._most)
         if status in (404, 410):
             return None
         if not 200 <= status < 300 or answer is MISSING:
             raise Unreadable(f"the service answered {status}")
-        return told(answer, self.service.answer, self.clock())
+        found = told(answer, self.service.answer, self.clock())
+        if found.task and found.task != task:
+            raise Mistaken("the service answered about another task")
+        if found.state == "failed" and not found.word and self.service.answer.state:
+            raise Unreadable(f"the service says “{found.why}”, and not how the task stands")
+        return found
 
     def find(self, reference: str) -> list[Told]:
-        """The tasks that bear our reference. Raises as ask does."""
-        if self.service.find is None:
-            raise Unreadable("the profile says no way to look a task up ([service.find])")
+        """The tasks that bear our reference; none proves nothing. Raises as ask does."""
+        if self.service.find is None or not self._bears:
+            raise Unreadable("the profile says no way to look a task up ([service.find], and reference: where our own number stands)")
         status, _, answer = self._call(self.service.find, {"reference": reference}, None, {})
         if status in (404, 410):
             return []
         if not 200 <= status < 300 or answer is MISSING:
             raise Unreadable(f"the service answered {status}")
-        return self._listed(answer)
+        tasks, _ = self._members(answer)
+        return [found for said, found in tasks if said == reference and found.task and not unusable(found.task)]
 
-    def listing(self) -> list[tuple[str, Told]]:
-        """(Our reference, what is told) of every task that the service knows. Raises as ask does."""
+    @property
+    def _bears(self) -> str:
+        """Where our own number of an attempt stands in what is told of a task."""
+        return self.service.answer.reference or self.service.reference
+
+    def listing(self) -> Listing:
+        """The service's own list, all its pages. Raises as ask does."""
         if self.service.listed is None:
             raise Unreadable("the profile says no way to list tasks ([service.listed])")
-        status, _, answer = self._call(self.service.listed, {}, None, {})
-        if not 200 <= status < 300 or answer is MISSING:
-            raise Unreadable(f"the service answered {status}")
-        found = at(answer, self.service.answer.listed) if self.service.answer.listed else answer
-        pointer = self.service.reference
-        return [(str(at(one, pointer)) if pointer and at(one, pointer) is not MISSING else "", told(one, self.service.answer, self.clock())) for one in found if isinstance(one, dict)] if isinstance(found, list) else []
+        tasks: list[tuple[str, Told]] = []
+        flaw, next_page, seen = "", "", set()
+        for _ in range(MOST_PAGES):
+            status, headers, answer = self._call(self.service.listed, {}, None, {}, MOST_ANSWER, page=next_page)
+            if not 200 <= status < 300 or answer is MISSING:
+                raise Unreadable(f"the service answered {status}")
+            found, wrong = self._members(answer)
+            tasks += found
+            flaw = flaw or wrong
+            next_page = text_at(answer, self.service.answer.next)
+            if not next_page:
+                flaw = flaw or _goes_on(answer, headers)
+                return Listing(tasks, flaw)
+            if next_page in seen:
+                return Listing(tasks, "its pages lead round in a ring")
+            seen.add(next_page)
+        return Listing(tasks, "it has more pages than any list")
 
-    def _listed(self, answer: Any) -> list[Told]:
-        pointer = self.service.answer.listed
-        found = at(answer, pointer) if pointer else answer
-        every = found if isinstance(found, list) else [found] if isinstance(found, dict) else []
-        return [one for one in (told(item, self.service.answer, self.clock()) for item in every) if one.task]
+    def _members(self, answer: Any) -> tuple[list[tuple[str, Told]], str]:
+        """(Our reference, what is told) of each task in a list, and what is wrong with the list."""
+        rule = self.service.answer
+        found = at(answer, rule.listed) if rule.listed else answer
+        if reason_of(answer, rule) and not isinstance(found, list):
+            return [], f"the service says: {reason_of(answer, rule)}"
+        if not isinstance(found, list):
+            return [], "there is no list where the profile says that it stands ([service.answer] listed)"
+        tasks, wrong = [], ""
+        for one in found:
+            said = text_at(one, self._bears) if isinstance(one, dict) else ""
+            known = told(one, rule, self.clock()) if isinstance(one, dict) else Told()
+            if not known.task:
+                wrong = "some of it is no task"
+            else:
+                tasks.append((said, known))
+        return tasks, wrong
 
     def cancel(self, task: str) -> Told | None:
         """Ask the service to leave a task; what it says, None where it says nothing. Raises as ask does."""
@@ -168,68 +234,114 @@ class Client:
     def fetch(self, address: str, target: Path) -> tuple[int, str]:
         """Write a result to a file; return its size and its type by the header. Authorisation goes to the service's own host only, and private networks
         are not asked unless the service is there itself. Raises httpx.HTTPError, Unreadable."""
-        url = urljoin(self.service.address.rstrip("/") + "/", address)
-        for _ in range(REDIRECTS + 1):
-            parts = urlsplit(url)
-            if parts.scheme not in ("http", "https"):
-                raise Unreadable("its address is no web address")
-            own = host_of(url) == self.host
-            if not own and is_private(parts.hostname or "") and not self._private:
-                raise Unreadable("its address is on a private network, where nothing is fetched")
-            headers = {"User-Agent": AGENT, **(self._own if own else {})}
-            with self._http.stream("GET", url, headers=headers) as answer:
-                if answer.is_redirect:
-                    url = urljoin(url, answer.headers.get("location", ""))
-                    continue
-                if answer.status_code in (401, 403, 404, 410):
-                    raise Gone(answer.status_code)
-                if answer.status_code != 200:
-                    raise Unreadable(f"fetching it gave {answer.status_code}")
-                size = 0
-                with open(target, "wb") as file:
-                    for part in answer.iter_bytes():
-                        size += len(part)
-                        if size > MOST_RESULT:
-                            raise Unreadable("it is larger than any result")
-                        file.write(part)
-                said = answer.headers.get("content-length", "")
-                if said.isdigit() and "content-encoding" not in answer.headers and int(said) != size:
-                    raise Unreadable(f"it came in {size} bytes of {said}")
-                return size, answer.headers.get("content-type", "").partition(";")[0].strip()
+        try:
+            url = urljoin(self.service.address.rstrip("/") + "/", address)
+            until = self.clock() + max(600.0, self.service.patience * 10)
+            for _ in range(REDIRECTS + 1):
+                parts = urlsplit(url)
+                if parts.scheme not in ("http", "https"):
+                    raise Unreadable("its address is no web address")
+                own = origin_of(url) == self.host
+                if not own and is_private(parts.hostname or "") and not self._private:
+                    raise Unreadable("its address is on a private network, where nothing is fetched")
+                headers = {"User-Agent": AGENT, **(self._own if own else {})}
+                with self._http.stream("GET", url, headers=headers) as answer:
+                    if answer.is_redirect:
+                        url = urljoin(url, answer.headers.get("location", ""))
+                        continue
+                    if answer.status_code in (401, 403, 404, 410):
+                        raise Gone(answer.status_code)
+                    if answer.status_code != 200:
+                        raise Unreadable(f"fetching it gave {answer.status_code}")
+                    size = 0
+                    with open(target, "wb") as file:
+                        for part in answer.iter_bytes():
+                            size += len(part)
+                            if size > MOST_RESULT:
+                                raise Unreadable("it is larger than any result")
+                            if self.clock() > until:
+                                raise Unreadable("it came too slowly")
+                            file.write(part)
+                    said = answer.headers.get("content-length", "")
+                    if said.isdigit() and "content-encoding" not in answer.headers and int(said) != size:
+                        raise Unreadable(f"it came in {size} bytes of {said}")
+                    return size, self._blotted(answer.headers.get("content-type", "").partition(";")[0].strip())
+        except (ValueError, httpx.InvalidURL, UnicodeError):
+            raise Unreadable("its address can't be read") from None
         raise Unreadable("its address leads on and on")
 
-    def _call(self, call: Call, values: Mapping[str, str], body: Mapping[str, Any] | None, headers: Mapping[str, str]) -> tuple[int, Mapping[str, str], Any]:
-        """(Status, headers, answer as JSON or MISSING). Raises httpx.HTTPError, Elsewhere, Unreadable."""
+    def _call(
+        self, call: Call, values: Mapping[str, str], body: Mapping[str, Any] | None, headers: Mapping[str, str], most: int = MOST_TOLD, redirected: list[str] | None = None, page: str = ""
+    ) -> tuple[int, Mapping[str, str], Any]:
+        """(Status, headers, answer as JSON or MISSING), the secret blotted out. `redirected` gets the addresses that it was sent on to; `page` is what the
+        page before named as the next. Raises httpx.HTTPError, Elsewhere, Unreadable."""
         path = call.path
         for name, value in values.items():
             path = path.replace(f"{{{name}}}", quote(value, safe=""))
         url = self.service.address.rstrip("/") + (path if path.startswith(("/", "?")) or not path else f"/{path}")
+        if page:
+            url = self._next_page(url, page)
         sent = dict(body) if body is not None else dict(call.body) or None
         method = call.method
+        until = self.clock() + self.service.patience
         for _ in range(REDIRECTS + 1):
             every = {"Accept": "application/json", "User-Agent": AGENT, **self.service.headers, **headers, **self._own}
             with (self._costly if call is self.service.submit else self._http).stream(method, url, json=sent, headers=every) as answer:
                 if answer.is_redirect and answer.headers.get("location"):
-                    url = urljoin(url, answer.headers["location"])
-                    if host_of(url) != self.host:
-                        raise Elsewhere(host_of(url))
+                    if redirected is not None:
+                        redirected.append(url)
+                    try:
+                        url = urljoin(url, answer.headers["location"])
+                        host = origin_of(url)
+                    except ValueError:
+                        raise Unreadable("it sends us on to an address that can't be read") from None
+                    if host != self.host:
+                        raise Elsewhere(host)
                     if answer.status_code == 303:
                         method, sent = "GET", None
                     continue
-                data = b""
+                data = bytearray()
                 for part in answer.iter_bytes():
                     data += part
-                    if len(data) > MOST_ANSWER:
+                    if len(data) > most:
                         raise Unreadable("its answer is larger than any answer")
+                    if self.clock() > until:  # patience is for the whole of an answer: one that drips is none
+                        raise Unreadable("its answer did not come whole in time")
                 said = answer.headers.get("content-length", "")
                 if said.isdigit() and "content-encoding" not in answer.headers and int(said) != len(data):
                     raise Unreadable("its answer was cut short")
-                return answer.status_code, answer.headers, _json(data)
+                told_headers = {name.lower(): self._blotted(value) for name, value in answer.headers.items()}
+                return answer.status_code, told_headers, _json(self._blotted_bytes(bytes(data)))
         raise Unreadable("its address leads on and on")
+
+    def _next_page(self, url: str, page: str) -> str:
+        """The address of the next page of a list: an address on the service's own host, or what goes behind ?…. Raises Unreadable."""
+        try:
+            found = urljoin(url, page)
+            if origin_of(found) != self.host:
+                raise Elsewhere(origin_of(found))
+            return found
+        except (ValueError, Elsewhere):
+            raise Unreadable("its list goes on at an address that is not its own") from None
+
+    def _blotted(self, text: str) -> str:
+        return text.replace(self._secret, BLOT) if self._secret else text
+
+    def _blotted_bytes(self, data: bytes) -> bytes:
+        """An answer without the secret, in whatever of the usual spellings it stands there."""
+        if not self._secret:
+            return data
+        for said in {self._secret, json.dumps(self._secret)[1:-1], json.dumps(self._secret, ensure_ascii=False)[1:-1], quote(self._secret, safe="")}:
+            data = data.replace(said.encode(), BLOT.encode())
+        return data
 
 
 class Elsewhere(Exception):
     """A redirect to another host, to which nothing is sent."""
+
+
+class Mistaken(Unreadable):
+    """An answer about something else than what was asked for."""
 
 
 class Gone(Unreadable):
@@ -256,22 +368,23 @@ def decoded(data: str) -> bytes:
         raise Unreadable("what came in the answer is no file") from None
 
 
-def host_of(address: str) -> str:
-    """The host of an address, with its port where that is not the usual one."""
-    parts = urlsplit(address)
-    usual = {"http": 80, "https": 443}.get(parts.scheme)
-    try:
-        port = parts.port
-    except ValueError:
-        port = None
-    return (parts.hostname or "").lower() + (f":{port}" if port and port != usual else "")
+def origin_of(address: str) -> str:
+    """What a person binds a secret to: the scheme, the host, and the port where that is not the usual one. An address that says no scheme is one of https,
+    on this machine of http. Raises ValueError where it is none."""
+    whole = address if "://" in address else f"https://{address}"
+    parts = urlsplit(whole)
+    host = (parts.hostname or "").lower()
+    scheme = "http" if "://" not in address and is_loopback(host) else parts.scheme.lower()
+    port = parts.port
+    usual = {"http": 80, "https": 443}.get(scheme)
+    return f"{scheme}://{f'[{host}]' if ':' in host else host}" + (f":{port}" if port and port != usual else "")
 
 
 def is_loopback(host: str) -> bool:
-    """Is a host this machine?"""
-    name = host.rpartition(":")[0] if host.count(":") == 1 else host
+    """Is a host this machine? It may come as an address."""
+    name = (urlsplit(host).hostname or "") if "://" in host else host.strip("[]")
     try:
-        return ipaddress.ip_address(name.strip("[]")).is_loopback
+        return ipaddress.ip_address(name).is_loopback
     except ValueError:
         return name == "localhost"
 
@@ -288,12 +401,34 @@ def is_private(name: str) -> bool:
 def retry_after(headers: Mapping[str, str], clock: float) -> float:
     """The seconds that a service asks to wait: a number, or a date; 0 where it says nothing."""
     said = headers.get("retry-after", "").strip()
-    if said.replace(".", "", 1).isdigit():
-        return min(float(said), 86_400.0)
     try:
-        return min(max(0.0, parsedate_to_datetime(said).timestamp() - clock), 86_400.0) if said else 0.0
-    except (ValueError, TypeError, IndexError):
+        if re.fullmatch(r"[0-9]{1,9}(\.[0-9]{0,6})?", said):
+            return min(float(said), LONGEST_WAIT)
+        return min(max(0.0, parsedate_to_datetime(said).timestamp() - clock), LONGEST_WAIT) if said else 0.0
+    except (ValueError, TypeError, IndexError, OverflowError):
         return 0.0
+
+
+def unusable(task: str) -> str:
+    """Why the number of a task can't be used; "" where it can."""
+    if len(task) > LONGEST_TASK:
+        return f"its number has {len(task)} letters"
+    return "" if task.isprintable() and task not in (".", "..") else "its number holds signs that no number has"
+
+
+def _goes_on(answer: Any, headers: Mapping[str, str]) -> str:
+    """Whether a list says that there is more of it than is here, in any of the usual ways; "" where it does not."""
+    if 'rel="next"' in headers.get("link", "") or "rel=next" in headers.get("link", ""):
+        return "it goes on on another page"
+    for table in (answer, *(answer.values() if isinstance(answer, dict) else ())):
+        for name, value in table.items() if isinstance(table, dict) else ():
+            plain = "".join(letter for letter in str(name).lower() if letter.isalpha())
+            if (plain.startswith("next") or plain in _MORE) and value not in (None, False, "", 0, [], {}):
+                return f"it goes on on another page (“{name}”): say where that stands, in [service.answer] next"
+    return ""
+
+
+_MORE = ("hasmore", "more", "hasnext", "hasnextpage", "cursor", "continuation", "continuationtoken", "truncated", "istruncated")
 
 
 def _short(error: Exception) -> str:
@@ -301,7 +436,8 @@ def _short(error: Exception) -> str:
     names = {
         "ConnectError": "the service can't be reached", "ConnectTimeout": "the service can't be reached", "ReadTimeout": "no answer came in time",
         "RemoteProtocolError": "the answer broke off", "ReadError": "the connection broke", "WriteError": "the connection broke", "WriteTimeout": "the connection stood still",
-        "PoolTimeout": "no connection was free", "UnsupportedProtocol": "its address is no web address",
+        "PoolTimeout": "no connection was free", "UnsupportedProtocol": "its address is no web address", "InvalidURL": "its address can't be read",
+        "LocalProtocolError": "its headers can't be sent",
     }  # fmt: skip
     return names.get(type(error).__name__, str(error) if isinstance(error, Unreadable) else "the connection broke")
 
@@ -311,10 +447,17 @@ def secret_of(binding: Mapping[str, str], environment: Mapping[str, str]) -> str
     if name := binding.get("env"):
         if not environment.get(name):
             raise Trouble(f"the environment variable {name}, which holds the secret, is not set", f"export {name}=… before sending")
-        return environment[name].strip()
+        return _sendable(environment[name].strip(), f"the environment variable {name}")
     if path := binding.get("file"):
         try:
-            return Path(path).expanduser().read_text("utf-8").strip()
+            return _sendable(Path(path).expanduser().read_text("utf-8").strip(), f"the file {path}")
         except (OSError, UnicodeDecodeError):
             raise Trouble(f"the file {path}, which holds the secret, can't be read", "put it back, or bind the host anew") from None
     return ""
+
+
+def _sendable(secret: str, where: str) -> str:
+    """A secret that can stand in a header. Raises Trouble."""
+    if not secret.isascii() or not secret.isprintable():
+        raise Trouble(f"what {where} holds can't stand in a header", "a secret is one line of plain letters, digits and signs")
+    return secret

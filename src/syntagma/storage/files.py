@@ -75,8 +75,21 @@ def size_in_words(size: float) -> str:
     return f"{size / unit:.3g} {name}"
 
 
+def within(folder: Path, name: str) -> Path:
+    """The file that a name means which came in a file of somebody's: below `folder`, and reached over no link. It need not be there. Raises Trouble."""
+    path = Path(name)
+    if not name or "\0" in name or path.is_absolute() or ".." in path.parts or "\\" in name or path.drive:
+        raise Trouble(f"{name or 'a blank name'} lies outside of {folder}, and is not read", "copy the file into that folder, and name it from there")
+    at = folder
+    for part in path.parts:
+        at = at / part
+        if at.is_symlink():
+            raise Trouble(f"{name} is reached over a link, and is not read", "copy the file itself into that folder")
+    return at
+
+
 @contextmanager
-def held(path: Path | str) -> Iterator[None]:
+def held(path: Path | str, patience: float = PATIENCE) -> Iterator[None]:
     """Hold a file for this call alone, from reading it to writing it anew. Another call that wants it waits some seconds. Raises Trouble
     where it is held for longer. The locks lie in a folder of the person's own, so that nothing is left beside the file."""
     from hashlib import blake2b
@@ -85,7 +98,7 @@ def held(path: Path | str) -> Iterator[None]:
 
     target = os.path.realpath(path)
     name = blake2b(target.encode("utf-8", "surrogateescape"), digest_size=16).hexdigest()
-    lock = FileLock(_locks() / name, timeout=PATIENCE, is_singleton=True)  # so that a call may hold again what it holds
+    lock = FileLock(_locks() / name, timeout=patience, is_singleton=True)  # so that a call may hold again what it holds
     try:
         lock.acquire()
     except Timeout:

@@ -12,17 +12,17 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 from uuid import uuid4
 
 from syntagma.core.batches.rows import SheetRow, TakeState
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.storage.files import make_folder
+from syntagma.storage.files import held, make_folder
 from syntagma.storage.folders import own_folder
 from syntagma.storage.trouble import Trouble
 
 LEDGER = "ledger.sqlite"
-VERSION = 1
+VERSION = 2
 _SCHEMA = """
 create table meta (name text primary key, value text not null);
 create table sheets (name text primary key, made text not null);
@@ -45,12 +45,43 @@ create index attempts_of on attempts (sheet, row, number);
 create table given (sheet text not null, row text not null, seen text not null, at text not null, cells text not null, primary key (sheet, row, seen));
 create table events (at text not null, sheet text not null, row text not null, what text not null, detail text not null);
 """
-_MIGRATIONS: dict[int, str] = {}  # a version → what makes the next of it
+# a version → what makes the next of it. A new ledger is made as version 1 and brought up like an old one.
+_MIGRATIONS: dict[int, str] = {
+    1: """
+    alter table attempts add column body text not null default '';
+    alter table takes add column tries integer not null default 0;
+    alter table takes add column since real not null default 0;
+    alter table takes add column digest text not null default '';
+    create index takes_by_task on takes (task);
+    create index takes_by_digest on takes (digest);
+    """,
+}
+OUT_OF_HAND = "('queued', 'waiting')"  # the states in which a take has certainly cost nothing
+_SPENT = f"coalesce(charged, case when state in {OUT_OF_HAND} then 0 else reserved end)"
 
 
 def now() -> str:
     """The time, as it stands in the ledger (ISO 8601, UTC)."""
     return datetime.now(UTC).isoformat(timespec="milliseconds")
+
+
+class Attempt(NamedTuple):
+    """An attempt that is about to go out: its name within its sheet, and its key."""
+
+    name: str
+    key: str
+
+
+class OverBudget(Exception):
+    """More than all sheets together may cost. `spent` is what they have cost, or may have."""
+
+    def __init__(self, spent: float):
+        super().__init__(spent)
+        self.spent = spent
+
+
+class Differs(Exception):
+    """What may have been charged, and would go out as another request."""
 
 
 class Ledger:
@@ -73,7 +104,7 @@ class Ledger:
             with self.step():
                 for statement in filter(str.strip, _SCHEMA.split(";")):
                     self.base.execute(statement)
-                self._set(version=str(VERSION), id=uuid4().hex, number="0", machine=machine())
+                self._set(version="1", id=uuid4().hex, number="0", machine=machine())
         version = int(self._get("version"))
         while version in _MIGRATIONS:
             with self.step():
@@ -86,6 +117,12 @@ class Ledger:
 
     def close(self) -> None:
         self.base.close()
+
+    @contextmanager
+    def alone(self) -> Iterator[None]:
+        """Hold the rows of all sheets for this call, from reading them to writing them: of two calls that edit, one waits. Raises Trouble."""
+        with held(self.path):
+            yield
 
     @contextmanager
     def whole(self) -> Iterator[None]:
@@ -226,14 +263,30 @@ class Ledger:
             )
             self._event(sheet, row, "queued", f"{len(numbers)}")
 
-    def set_take(self, sheet: str, take: str, event: str = "", **values: Any) -> None:
-        """Change a take, r1a2b3.2, and say why."""
+    def withdraw(self, sheet: str, row: str) -> bool:
+        """Take the takes of a row back, as if it had never been queued; False where one of them may have gone out."""
+        with self.step():
+            states = [state for (state,) in self.base.execute("select state from takes where sheet = ? and row = ?", (sheet, row))]
+            if any(state not in ("queued", "waiting") for state in states):
+                return False
+            self.base.execute("delete from takes where sheet = ? and row = ?", (sheet, row))
+            if states:
+                self._event(sheet, row, "withdrawn", "before it went out")
+        return True
+
+    def set_take(self, sheet: str, take: str, event: str = "", when: Sequence[str] = (), **values: Any) -> bool:
+        """Change a take, r1a2b3.2, and say why. `when`: only while it is in one of these states, so that of two calls that collect the later one does not
+        undo what the earlier one found. Was it changed?"""
         row, _, number = take.rpartition(".")
         assignments = ", ".join(f"{name} = ?" for name in values)
+        still = f" and state in ({', '.join('?' * len(when))})" if when else ""
         with self.step():
-            self.base.execute(f"update takes set {assignments} where sheet = ? and row = ? and number = ?", (*values.values(), sheet, row, int(number)))
-            if event:
+            changed = self.base.execute(
+                f"update takes set {assignments} where sheet = ? and row = ? and number = ?{still}", (*values.values(), sheet, row, int(number), *when)
+            ).rowcount
+            if event and changed:
                 self._event(sheet, row, event, take)
+        return bool(changed)
 
     def choose(self, sheet: str, take: str) -> None:
         """Choose a take of a row; the others are not chosen."""
@@ -242,23 +295,46 @@ class Ledger:
             self.base.execute("update takes set chosen = (number = ?) where sheet = ? and row = ?", (int(number), sheet, row))
             self._event(sheet, row, "chosen", take)
 
-    def begin(self, sheet: str, take: str, key: str, run: str, code: str) -> str:
-        """Before a request goes out: an attempt, with its key. Return its id."""
+    def begin(self, sheet: str, take: str, body: str, reserved: float, currency: str, run: str = "", code: str = "", most: float | None = None) -> Attempt:
+        """Before a request goes out: an attempt, and the money that it may cost set aside, in one step.
+
+        A request that goes out again goes out as it did before, under the same key and the same name, whatever was answered: the key of a take is changed
+        only where its request is another (`body`, in short) than the one that went out. `most` is what all sheets together may cost. Raises OverBudget
+        where that would be passed, Differs where what may have been charged can't be asked for again, since its request is another now."""
         row, _, number = take.rpartition(".")
+        at = (sheet, row, int(number))
         with self.step():
+            state = self.base.execute("select state from takes where sheet = ? and row = ? and number = ?", at).fetchone()
+            doubt = bool(state) and state[0] not in ("queued", "waiting")
+            if most is not None:
+                others = self.base.execute(
+                    f"select sum({_SPENT}) from takes where currency = ? and not (sheet = ? and row = ? and number = ?)", (currency, *at)
+                ).fetchone()[0]
+                if (others or 0.0) + reserved > most + 1e-9:
+                    raise OverBudget(others or 0.0)
+            last = self.base.execute("select id, key, body, began from attempts where sheet = ? and row = ? and number = ? order by rowid desc limit 1", at).fetchone()
+            if last and doubt and last[2] not in ("", body):
+                raise Differs
             self._advance()
-            count = self.base.execute("select count(*) from attempts where sheet = ? and row = ? and number = ?", (sheet, row, int(number))).fetchone()[0]
-            name = f"{take}/{count + 1}"
+            if last and last[1] and last[2] in ("", body):
+                name, key, began = last[0].partition(":")[2], last[1], last[3] if doubt else now()
+                self.base.execute("update attempts set state = 'sending', began = ?, ended = '', run = ?, body = ? where id = ?", (began, run, body, last[0]))
+            else:
+                count = self.base.execute("select count(*) from attempts where sheet = ? and row = ? and number = ?", at).fetchone()[0]
+                name, key = f"{take}/{count + 1}", uuid4().hex
+                self.base.execute(
+                    "insert into attempts (id, sheet, row, number, key, state, began, run, code, body) values (?, ?, ?, ?, ?, 'sending', ?, ?, ?, ?)",
+                    (f"{sheet}:{name}", *at, key, now(), run, code, body),
+                )
             self.base.execute(
-                "insert into attempts (id, sheet, row, number, key, state, began, run, code) values (?, ?, ?, ?, ?, 'sending', ?, ?, ?)",
-                (f"{sheet}:{name}", sheet, row, int(number), key, now(), run, code),
+                "update takes set state = case when state = 'unclear' then state else 'sending' end, reserved = max(?, case when ? then reserved else 0 end), currency = ? where sheet = ? and row = ? and number = ?",
+                (reserved, doubt, currency, *at),
             )
-            self.base.execute("update takes set state = 'sending' where sheet = ? and row = ? and number = ?", (sheet, row, int(number)))
         self._witnessed()
-        return name
+        return Attempt(name, key)
 
     def end(self, sheet: str, attempt: str, state: str, take_state: str, task: str = "", status: int | None = None, why: str = "", next_at: float = 0.0, charged: float | None = None) -> None:
-        """When the answer is there, or can't come: what became of an attempt, and of its take."""
+        """When the answer is there, or can't come: what became of an attempt, and of its take. `charged`: what it cost, where that is known."""
         take = attempt.partition("/")[0]
         row, _, number = take.rpartition(".")
         with self.step():
@@ -271,24 +347,39 @@ class Ledger:
                 self._event(sheet, row, take_state, f"{take}{f': {why}' if why else ''}")
 
     def adopt(self, sheet: str, attempt: str, task: str, model: str) -> bool:
-        """Take in an attempt that another copy of this ledger made; is its row here?"""
+        """Take in an attempt that another copy of this ledger made, where its row is here, wants that take, and has sent nothing for it; was it?"""
         take = attempt.partition("/")[0]
         row, _, number = take.rpartition(".")
         found = self.row(sheet, row)
-        if found is None or not number.isdigit():
+        if found is None or found.model != model or not number.isdigit() or not 1 <= int(number) <= found.takes:
             return False
+        at = (sheet, row, int(number))
         with self.step():
+            known = self.base.execute("select state from takes where sheet = ? and row = ? and number = ?", at).fetchone()
+            if known and known[0] not in ("queued", "waiting"):
+                return False
             self._advance()
             self.base.execute(
-                "insert or ignore into attempts (id, sheet, row, number, key, state, task, began) values (?, ?, ?, ?, '', 'sent', ?, ?)", (f"{sheet}:{attempt}", sheet, row, int(number), task, now())
+                "insert or ignore into attempts (id, sheet, row, number, key, state, task, began) values (?, ?, ?, ?, '', 'sent', ?, ?)", (f"{sheet}:{attempt}", *at, task, now())
             )
             self.base.execute(
-                "insert into takes (sheet, row, number, state, task, reserved, currency, model) values (?, ?, ?, 'sent', ?, ?, ?, ?) on conflict (sheet, row, number) do update set state = 'sent', task = excluded.task",
-                (sheet, row, int(number), task, found.cost or 0.0, found.currency, model),
+                "insert into takes (sheet, row, number, state, task, reserved, currency, model) values (?, ?, ?, 'sent', ?, ?, ?, ?) on conflict (sheet, row, number) do update set state = 'sent', task = excluded.task, reserved = excluded.reserved",
+                (*at, task, found.cost or 0.0, found.currency, model),
             )
             self._event(sheet, row, "taken in", attempt)
         self._witnessed()
         return True
+
+    def acknowledged(self) -> list[tuple[str, str, str]]:
+        """(Attempt with its sheet, when it began, model) of every attempt that a service said it has."""
+        query = "select a.id, a.began, t.model from attempts a join takes t on t.sheet = a.sheet and t.row = a.row and t.number = a.number where a.state = 'sent' and a.key != ''"
+        return list(self.base.execute(query))
+
+    def bearing(self, column: str, value: str) -> list[tuple[str, str, str]]:
+        """(Sheet, take, model) of the takes that have a task, or the digest of a file."""
+        assert column in ("task", "digest")
+        found = self.base.execute(f"select sheet, row, number, model from takes where {column} = ?", (value,))
+        return [(sheet, f"{row}.{number}", model) for sheet, row, number, model in found]
 
     def attempts(self, sheet: str, take: str = "") -> list[dict[str, Any]]:
         """The attempts of a sheet, or of one take, as the ledger has them; keys of theirs are told to nobody."""
@@ -300,21 +391,28 @@ class Ledger:
     def in_state(self, states: Sequence[str], sheet: str = "") -> list[dict[str, Any]]:
         """The takes in some states, with what is known of each."""
         marks = ", ".join("?" * len(states))
-        names = ("sheet", "row", "number", "state", "task", "reserved", "charged", "next_at", "expires", "address", "model", "currency", "why", "file")
-        query = f"select {', '.join(names)} from takes where state in ({marks}){' and sheet = ?' if sheet else ''} order by rowid"
-        return [dict(zip(names, found, strict=True)) for found in self.base.execute(query, (*states, sheet) if sheet else tuple(states))]
+        query = f"select {', '.join(_STATE)} from takes where state in ({marks}){' and sheet = ?' if sheet else ''} order by rowid"
+        return [_typed(dict(zip(_STATE, found, strict=True))) for found in self.base.execute(query, (*states, sheet) if sheet else tuple(states))]
 
-    def spent(self, sheet: str = "") -> dict[str, float]:
-        """What was charged, or may be, by currency: of everything, or of one sheet."""
-        query = (
-            "select currency, sum(coalesce(charged, case when state in ('sending', 'sent', 'unclear') then reserved else 0 end)) from takes"
-            + (" where sheet = ?" if sheet else "") + " group by currency"
-        )  # fmt: skip
-        return {currency: amount for currency, amount in self.base.execute(query, (sheet,) if sheet else ()) if amount}
+    def spent(self, sheet: str = "", run: str = "") -> dict[str, float]:
+        """What was charged, or may be, by currency: of everything, of one sheet, of one run. Where nobody said what was charged, it is what was set aside."""
+        where = [text for text, on in (("sheet = ?", sheet), ("exists (select 1 from attempts a where a.sheet = takes.sheet and a.row = takes.row and a.number = takes.number and a.run = ?)", run)) if on]
+        query = f"select currency, sum({_SPENT}) from takes{' where ' + ' and '.join(where) if where else ''} group by currency"
+        found = list(self.base.execute(query, tuple(filter(None, (sheet, run)))))
+        if any(not isinstance(amount, int | float) for _, amount in found):
+            raise _Damaged("what was spent is no number")
+        return {currency: amount for currency, amount in found if amount}
+
+    def sent_on(self, day: str, model: str) -> int:
+        """How many requests went to a model on a day (2026-11-30), whatever the sheet."""
+        query = "select count(*) from attempts a join takes t on t.sheet = a.sheet and t.row = a.row and t.number = a.number where a.began like ? || '%' and t.model = ? and a.state != 'unsent'"
+        return int(self.base.execute(query, (day, model)).fetchone()[0])
 
 
 _COLUMNS = "id, status, model, text, negative, takes, cost, currency, note, held, body, approval, approved_by, approved_at"
 _TAKE = "row, number, state, task, charged, reserved, file, why, chosen, progress"
+_STATE = ("sheet", "row", "number", "state", "task", "reserved", "charged", "next_at", "expires", "address", "model", "currency", "why", "file", "tries", "since")
+_TEXTS = ("sheet", "row", "state", "task", "address", "model", "currency", "why", "file")
 _BODY = ("parameters", "references", "request", "findings", "needs", "further", "record")
 
 
@@ -342,7 +440,17 @@ def _read_row(found: Sequence[Any]) -> SheetRow:
 
 def _take(found: Sequence[Any]) -> TakeState:
     row, number, state, task, charged, reserved, file, why, chosen, progress = found
+    _typed({"row": row, "number": number, "state": state, "task": task, "charged": charged, "reserved": reserved, "file": file, "why": why, "progress": progress})
     return TakeState(row, number, state, task, charged, reserved, file, why, bool(chosen), progress)
+
+
+def _typed(take: dict[str, Any]) -> dict[str, Any]:
+    """What stands of a take, if each of it is text or a number as it should be."""
+    for name, value in take.items():
+        right = isinstance(value, str) if name in _TEXTS else isinstance(value, int) if name == "number" else value is None or isinstance(value, int | float)
+        if not right:
+            raise _Damaged(f"the “{name}” of a take can't be read")
+    return take
 
 
 def machine() -> str:

@@ -1,16 +1,75 @@
-"""The request of a row as its service gets it: what it waits for put in, pictures as addresses or as data."""
+"""The request of a row as its service gets it: what it waits for put in, pictures as addresses or as data.
+
+What leaves the house is shown before: `leaving` names the files that go along. A file lies in the workspace's own folder, is reached over no link, and is a
+picture, a clip or a sound; nothing else is ever sent, whoever names it.
+"""
 
 import base64
+import hashlib
 import mimetypes
+from functools import lru_cache
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.batches.rows import DONE, SheetRow
 from syntagma.core.models.references import kind_of
+from syntagma.core.models.request_shape import as_json
+from syntagma.formats.media_files import NotWhole, media_of
+from syntagma.storage.files import within
 from syntagma.storage.ledger import Ledger
+from syntagma.storage.trouble import Trouble
 
 MOST = 32 << 20  # bytes of a picture that is sent
+
+
+class Leaving(NamedTuple):
+    """A file that a request takes along: its name as the row has it, what is in it in short ("" where it can't go), and why it can't."""
+
+    name: str
+    digest: str
+    why: str = ""
+
+
+def leaving(workspace: Workspace, row: SheetRow) -> list[Leaving]:
+    """The files that a row's request takes along, those that it waits for left out."""
+    waited = {str(need.get("file", "")) for need in row.needs}
+    service = workspace.model(row.model).service if row.model in workspace.models() else None
+    found = []
+    for reference in row.references:
+        name = str(reference.get("value", ""))
+        if not name or kind_of(name) != "path" or name in waited:
+            continue
+        try:
+            path = _file(workspace, name)
+            if service and service.pictures != "data":
+                raise Trouble(f"{name} is a file here, and the service of {row.model} takes pictures by address")
+            stat = path.stat()
+            found.append(Leaving(name, _digest(path, stat.st_mtime_ns, stat.st_size)))
+        except Trouble as trouble:
+            found.append(Leaving(name, "", str(trouble)))
+    return found
+
+
+@lru_cache(maxsize=4096)
+def _digest(path: Path, changed: int, size: int) -> str:
+    """What is in a file, in short, as long as it was not changed."""
+    with open(path, "rb") as file:
+        return hashlib.file_digest(file, "blake2b").hexdigest()[:16]
+
+
+def _file(workspace: Workspace, name: str) -> Path:
+    """A file that may be sent. Raises Trouble."""
+    path = within(workspace.folder or Path.cwd(), name)
+    if not path.is_file():
+        raise Trouble(f"{name} is not there")
+    if path.stat().st_size > MOST:
+        raise Trouble(f"{name} is too large to be sent")
+    try:
+        media_of(path)
+    except (NotWhole, OSError) as wrong:
+        raise Trouble(f"{name} is not sent: {str(wrong).replace('the result', 'it')}") from None
+    return path
 
 
 def request_body(workspace: Workspace, ledger: Ledger, sheet: str, row: SheetRow, ungated: bool = False) -> tuple[dict[str, Any] | None, str]:
@@ -28,17 +87,20 @@ def request_body(workspace: Workspace, ledger: Ledger, sheet: str, row: SheetRow
         path = files.get(value, value)
         if kind_of(path) != "path" or not value:
             continue
-        whole = (workspace.folder or Path.cwd()) / path
-        if not whole.is_file():
-            return None, f"{path} is not there"
-        if service and service.pictures == "data":
-            if whole.stat().st_size > MOST:
-                return None, f"{path} is too large to be sent"
-            kind = mimetypes.guess_type(whole.name)[0] or "application/octet-stream"
-            values[value] = f"data:{kind};base64,{base64.b64encode(whole.read_bytes()).decode('ascii')}"
-        else:
+        try:
+            whole = _file(workspace, path)
+        except Trouble as trouble:
+            return None, str(trouble)
+        if not service or service.pictures != "data":
             return None, f"{path} is a file here, and the service of {row.model} takes pictures by address"
+        kind = mimetypes.guess_type(whole.name)[0] or "application/octet-stream"
+        values[value] = f"data:{kind};base64,{base64.b64encode(whole.read_bytes()).decode('ascii')}"
     return _with(dict(row.request), values), ""
+
+
+def short_of(body: Any) -> str:
+    """A request in short: two that are the same have the same."""
+    return hashlib.blake2b(as_json(body).encode("utf-8", "surrogatepass"), digest_size=12).hexdigest()
 
 
 def _with(value: Any, values: dict[str, str]) -> Any:
@@ -55,13 +117,18 @@ def _chosen(workspace: Workspace, ledger: Ledger, sheet: str, need: Any, ungated
     name, file = str(need.get("of", "")), str(need.get("file", ""))
     source = next((row for row in ledger.rows(sheet) if row.further.get("clip") == name), None)
     if need.get("what") == "last picture":
-        there = ((workspace.folder or Path.cwd()) / file).is_file()
-        return (file, "") if there else ("", f"it waits for the last picture of {name}, as {file}")
+        return (file, "") if _there(workspace, file) else ("", f"it waits for the last picture of {name}, as {file}")
     if source is None:
-        there = ((workspace.folder or Path.cwd()) / file).is_file()
-        return (file, "") if there else ("", f"it waits for {name}, which is in no row of this sheet")
+        return (file, "") if _there(workspace, file) else ("", f"it waits for {name}, which is in no row of this sheet")
     takes = [take for take in ledger.takes(sheet, source.id) if take.state == DONE and take.file]
     picked = next((take for take in takes if take.chosen), takes[0] if ungated and takes else None)
     if picked:
         return picked.file.split("; ")[0], ""
     return "", f"it waits until a take of {name} ({source.id}) is {'chosen: syntagma sheet choose' if takes else 'there'}"
+
+
+def _there(workspace: Workspace, file: str) -> bool:
+    try:
+        return within(workspace.folder or Path.cwd(), file).is_file()
+    except Trouble:
+        return False

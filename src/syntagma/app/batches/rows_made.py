@@ -8,6 +8,7 @@ from syntagma.app.existing.prompt_files import Source
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.batches.rows import MOST_TAKES, SheetRow, content_hash, profile_hash, row_ids
 from syntagma.core.checking.prompt_lint import findings
+from syntagma.core.diagnostics.findings import WARNING
 from syntagma.core.models.parameters import settle
 from syntagma.core.models.prices import cost
 from syntagma.core.models.profile import Profile
@@ -22,8 +23,8 @@ def rows_of(workspace: Workspace, records: Sequence[Mapping[str, Any]], taken: S
 
 
 def row_of(workspace: Workspace, record: Mapping[str, Any], name: str = "", fresh: bool = False) -> SheetRow:
-    """A row of a record; `fresh`: its request, price and findings are made anew, since its words are not those of the record any more. Raises
-    Trouble."""
+    """A row of a record; its request and price are made of its text, as the model's profile stands; `fresh`: its findings too,
+    since its words are not those of the record any more. Raises Trouble."""
     model = str(record.get("model") or workspace.settings.get("model", ""))
     prompt = finished_of(record)
     profile = workspace.model(model) if model in workspace.models() else None
@@ -34,13 +35,20 @@ def row_of(workspace: Workspace, record: Mapping[str, Any], name: str = "", fres
     )  # fmt: skip
     if profile is None:
         return _drawn(row, record)
-    request, price = record.get("request"), record.get("cost")
-    if fresh or not isinstance(request, dict):
-        request = request_for(workspace, Source(1, prompt.text, "", record), model)
-    known = not fresh and isinstance(price, int | float) and not isinstance(price, bool)
-    amount = float(price) * (1 + profile.price.tax) if known and profile.price else quoted(profile, prompt.parameters, prompt.text)
-    found = [one.record() for one in findings(profile, prompt, workspace.known)] if fresh else row.findings
-    return _drawn(row, record)._replace(request=request, cost=None if amount is None else round(amount, 6), findings=found)
+    request = request_for(workspace, Source(1, prompt.text, "", record), model)
+    row = _drawn(row, record)._replace(request=request)
+    amount = worst_price(workspace, row)
+    found = [one.record() for one in findings(profile, prompt, workspace.known)] if fresh else list(row.findings)
+    found += _other_request(record.get("request"), request) if not fresh else []
+    return row._replace(cost=None if amount is None else round(amount, 6), findings=found)
+
+
+def _other_request(brought: object, made: Mapping[str, Any]) -> list[dict[str, str]]:
+    """What there is to say of a request that a record brings along, and that is not the one that its text makes: the text is what is approved and sent."""
+    if not isinstance(brought, dict) or brought == made:
+        return []
+    what = "the record brings a request of its own, which says something else than its text: the text is what is sent"
+    return [{"kind": WARNING, "message": what, "remedy": "make the record anew, if the request was meant", "place": "request"}]
 
 
 def _drawn(row: SheetRow, record: Mapping[str, Any]) -> SheetRow:
@@ -54,6 +62,23 @@ def quoted(profile: Profile, parameters: Mapping[str, object], text: str) -> flo
     """What one take costs, tax and all; None where the profile has no price."""
     amount = cost(profile, settle(profile, {}, parameters).values, text)
     return None if amount is None else amount * (1 + (profile.price.tax if profile.price else 0.0))
+
+
+def worst_price(workspace: Workspace, row: SheetRow) -> float | None:
+    """The most that one take of a row can cost as profiles stand now, tax and all; None where its model says no price. A profile of the workspace may have come
+    from anybody: where it speaks to the service of a profile that it builds on, the dearer of the two prices counts."""
+    profile = workspace.model(row.model)
+    amount = quoted(profile, row.parameters, row.text)
+    layers = [layer for layer, _ in workspace.models().get(row.model, ())]
+    if amount is None or layers[-1:] != ["workspace"] or profile.service is None:
+        return amount
+    below, seen = profile, {row.model}
+    while below.base and below.base not in seen and below.base in workspace.models():
+        seen.add(below.base)
+        below = workspace.model(below.base)
+        if below.service and below.service.address == profile.service.address:
+            amount = max(amount, quoted(below, row.parameters, row.text) or 0.0)
+    return amount
 
 
 def content_of(row: SheetRow) -> str:

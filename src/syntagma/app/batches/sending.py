@@ -1,4 +1,4 @@
-"""Approved rows are sent: money first, then each attempt into the ledger before it goes out, and again when its answer is there."""
+"""Approved rows are sent: money is set aside first, each attempt stands in the ledger before it goes out, and again when its answer is there."""
 
 import random
 import time
@@ -9,21 +9,26 @@ from datetime import UTC, datetime
 from typing import Any, NamedTuple
 from uuid import uuid4
 
-from syntagma.app.batches.collecting import Collector
-from syntagma.app.batches.requests import request_body
+from syntagma.app.batches.collecting import Collector, take_of
+from syntagma.app.batches.purse import NoMoney, Purse
+from syntagma.app.batches.requests import request_body, short_of
+from syntagma.app.batches.rows_made import worst_price
+from syntagma.app.batches.services import halt, halted
 from syntagma.app.batches.sheets import Sheet
-from syntagma.core.batches.rows import OPEN, QUEUED, SENDING, UNCLEAR, WAITING, SheetRow
+from syntagma.core.batches.rows import QUEUED, SENDING, SENT, UNCLEAR, WAITING, SheetRow
 from syntagma.service.client import Outcome
 from syntagma.storage.folders import own_folder
+from syntagma.storage.ledger import Differs
 from syntagma.storage.trouble import Trouble
 
-PATIENCE = 5  # times that a service that can't be reached is tried before the run ends
-LONGEST_WAIT = 60.0
-SYNCED = 50  # takes after which what may have been spent is read from the ledger again
+PATIENCE = 5  # times in a row that a service can't be reached before the run ends
+BUSY = 12  # times in a row that it turns everything away, without saying for how long
+LONGEST_WAIT = 60.0  # seconds between two tries
+LONGEST_STAY = 300.0  # seconds that a run waits because a service asks it to; what is asked for longer is left for another run
 
 
 class Order(NamedTuple):
-    """What a call of send asks for: the most that this run may cost, and the whole project (None: no cap); how many rows at most; only what is free; wait
+    """What a call of send asks for: the most that this run may cost, and the whole project (None: no cap); how many takes at most; only what is free; wait
     for no choice; a cost code of one's own."""
 
     budget: float | None = None
@@ -34,21 +39,33 @@ class Order(NamedTuple):
     code: str = ""
 
 
+class Wanted(NamedTuple):
+    """A take that is to be sent: its row, its number, the most that it can cost (None: nobody knows), and the approval that it goes out by."""
+
+    row: SheetRow
+    number: int
+    most: float | None
+    approval: str
+
+
 class Part(NamedTuple):
-    """What would be sent to one model: its host, rows and takes, what they cost at most with tax, what is free today."""
+    """What would be sent to one model: its host, rows and takes, what they cost at most with tax (None: its profile says no price), what is free today, the files
+    that go along."""
 
     model: str
     host: str
     rows: int
     takes: int
-    amount: float
+    amount: float | None
     currency: str
     tax: float
     free: int = 0
+    files: tuple[str, ...] = ()
 
 
 class Went(NamedTuple):
-    """What a run came to: takes that went out, what they may cost by currency, why it ended early ("" where it did not), and what there is to say."""
+    """What a run came to: takes that the service has now, those of this run that it refused, that wait, that are not clear; what they may cost by currency, why it
+    ended early ("" where it did not), and what there is to say."""
 
     sent: int
     refused: int
@@ -68,177 +85,238 @@ class Sender:
         self.ledger = sheet.ledger
         self.told: list[str] = []
         self.stopped = False
-        self._spent: dict[str, float] = {}  # what was charged, or may be: kept beside the ledger, which is asked now and then
+        self._foretold: set[tuple[str, int, str]] | None = None  # what a person was shown: nothing else goes out
+        self.purse = collector.purse = Purse(self.ledger, order.budget, order.project, halt)
         if why := self.ledger.is_copy():
             raise Trouble(f"this ledger may not be the true one: {why}", "compare it with the services first: syntagma collect --reconcile")
 
     # Beforehand
 
-    def ready(self) -> list[SheetRow]:
-        """The rows that are approved as they stand; those that are not what was approved any more are open again, and told."""
-        found = []
+    def wanted(self) -> list[Wanted]:
+        """The takes that are to be sent, as rows are approved now: the first of each row before any second, those that were queued before among them. What is not
+        what was approved any more (its request, files, model or price changed) is open again, and told."""
+        found: list[Wanted] = []
         for row in list(self.sheet.rows.values()):
-            if row.status != "approved" or self.sheet.takes.get(row.id):
+            there = {take.number: take for take in self.sheet.takes.get(row.id, ())}
+            left = [number for number in range(1, row.takes + 1) if number not in there or there[number].state in (QUEUED, WAITING)]
+            if row.status != "approved" or not left:
                 continue
             if row.held:
-                self.told.append(f"{row.id} is not sent: {row.held}")
-            elif self.sheet.still_approved(row):
-                found.append(row)
+                self._say(f"{row.id} is not sent: {row.held}")
+            elif not self.sheet.still_approved(row):
+                self.sheet.reopen(row, "it is not what was approved")
+                self._say(f"{row.id} is not what was approved any more (its request, files, model or price changed): it is open again")
             else:
-                self.sheet.put(row._replace(status=OPEN, approval=""), "open again", "it is not what was approved")
-                self.told.append(f"{row.id} is not what was approved any more (its request, model or price changed): it is open again")
+                most = worst_price(self.sheet.workspace, row)
+                found += [Wanted(row, number, most, row.approval) for number in left]
+        found.sort(key=lambda one: one.number)  # a stable sort: rows keep their order
         return found[: self.order.first] if self.order.first else found
 
+    def _say(self, line: str) -> None:
+        if line not in self.told:
+            self.told.append(line)
+
     def parts(self) -> list[Part]:
-        """What would be sent, by model: rows that are ready, and takes that were queued before. Raises Trouble where a service is not bound."""
-        rows: dict[str, list[tuple[str, int, float]]] = {}
-        for row in self.ready():
-            rows.setdefault(row.model, []).append((row.id, row.takes, (row.cost or 0.0) * row.takes))
-        for one in self.ledger.in_state((QUEUED, WAITING), self.sheet.name):
-            rows.setdefault(one["model"], []).append((one["row"], 1, one["reserved"]))
+        """What would be sent, by model; nothing else is sent afterwards. Raises Trouble where a service is not bound, or charged too much before."""
+        wanted = self.wanted()
+        self._foretold = {(one.row.id, one.number, one.approval) for one in wanted}
         found = []
-        for model, parts in rows.items():
-            client, profile = self.collector.client(model), self.sheet.workspace.model(model)
-            price = profile.price
+        stopped = halted()
+        for model in dict.fromkeys(one.row.model for one in wanted):
+            client, price = self.collector.client(model), self.sheet.workspace.model(model).price
+            if client.host in stopped:
+                raise Trouble(f"nothing is sent to {client.host}: {stopped[client.host]}", f"look at what it charged, mend [price] of the profile, then: syntagma service resume {client.host}")
+            takes = [one for one in wanted if one.row.model == model]
+            amount = None if any(one.most is None for one in takes) else sum(one.most or 0.0 for one in takes)
+            files = dict.fromkeys(file.name for one in takes for file in self.sheet.leaving(one.row))
+            rows = len({one.row.id for one in takes})
             found.append(
                 Part(
-                    model, client.host, len({name for name, _, _ in parts}), sum(takes for _, takes, _ in parts), sum(amount for _, _, amount in parts), price.currency if price else "",
-                    price.tax if price else 0.0, max(0, price.free - self._today(model)) if price and price.free else 0,
+                    model, client.host, rows, len(takes), amount, price.currency if price else "", price.tax if price else 0.0,
+                    max(0, price.free - self._today(model)) if price and price.free else 0, tuple(files),
                 )
             )  # fmt: skip
         return found
 
     def _today(self, model: str) -> int:
-        """How many requests went to a model today."""
-        day = datetime.now(UTC).date().isoformat()
-        rows = {row.id for row in self.sheet.rows.values() if row.model == model}
-        return sum(attempt["began"].startswith(day) and attempt["row"] in rows and attempt["state"] != "unsent" for attempt in self.ledger.attempts(self.sheet.name))
+        """How many requests went to a model today, from any sheet."""
+        return self.ledger.sent_on(datetime.now(UTC).date().isoformat(), model)
 
     def dry(self) -> list[dict[str, Any]]:
         """The requests that would go out, without any secret."""
         found = []
-        for row in self.ready():
-            body, why = request_body(self.sheet.workspace, self.ledger, self.sheet.name, row, self.order.ungated)
-            client = self.collector.client(row.model)
-            one: dict[str, Any] = {"row": row.id, "takes": row.takes, "to": client.host, "method": client.service.submit.method, "path": client.service.submit.path}
-            found.append({**one, **({"request": body} if body is not None else {"waits": why}), "cost": row.cost})
+        takes: dict[str, int] = {}
+        rows: dict[str, Wanted] = {}
+        for one in self.wanted():
+            takes[one.row.id] = takes.get(one.row.id, 0) + 1
+            rows[one.row.id] = one
+        for name, one in rows.items():
+            body, why = request_body(self.sheet.workspace, self.ledger, self.sheet.name, one.row, self.order.ungated)
+            client = self.collector.client(one.row.model)
+            made: dict[str, Any] = {"row": name, "takes": takes[name], "to": client.host, "method": client.service.submit.method, "path": client.service.submit.path}
+            found.append({**made, **({"request": body} if body is not None else {"waits": why}), "cost": one.most})
         return found
 
     # The run
 
     def run(self, tell: Callable[[str, int, int, dict[str, float]], None] = lambda *_: None) -> Went:
-        """Send. `tell` hears of each take that went out: its model, how many have gone and how many there are, and what may have been spent. Raises Trouble
-        where a service is in use by another sender."""
-        for row in self.ready():
-            self.ledger.queue(self.sheet.name, row.id, range(1, row.takes + 1), row.cost or 0.0, row.currency, row.model)
-        went, ended = 0, ""
+        """Send what `parts` showed, as far as it is still approved as it was then. `tell` hears of each take that went out: its model, how many have gone and how
+        many there are, and what may have been spent. Raises Trouble where a service is in use by another sender."""
+        run = uuid4().hex[:8]
+        with self.ledger.alone():
+            self.sheet.load()
+            queue = self._queued()
+        counts: dict[str, int] = {}
+        ended = ""
         with ExitStack() as stack:
-            models = list(dict.fromkeys(one["model"] for one in self.ledger.in_state((QUEUED, WAITING, SENDING, UNCLEAR), self.sheet.name)))
+            doubts = {one["model"] for one in self.ledger.in_state((SENDING, UNCLEAR), self.sheet.name)}
+            models = list(dict.fromkeys([one["model"] for one in queue] + sorted(doubts)))
             for host in sorted({self.collector.client(model).host for model in models}):
                 stack.enter_context(_alone(host))
-            self.collector.clear_up(self.sheet.name, alone=True)
-            before = self.ledger.spent()
-            self._spent = dict(before)
+            self.collector.doubts.clear_up(self.sheet.name, alone=True)
             for model in models:
-                sent, why = self._model(model, before, tell)
-                went += sent
+                why = _ModelRun(self, model, [one for one in queue if one["model"] == model], run, counts, tell).run()
                 ended = ended or why
                 if self.stopped:
                     break
         self.sheet.load()
-        after = self.ledger.spent()
-        spent = {currency: round(after.get(currency, 0.0) - before.get(currency, 0.0), 6) for currency in after if after[currency] != before.get(currency)}
-        states = [one["state"] for one in self.ledger.in_state(("waiting", "refused", "unclear"), self.sheet.name)]
-        return Went(went, states.count("refused"), states.count("waiting"), states.count("unclear"), spent, ended, tuple([*self.told, *self.collector.told]))
+        waiting = sum(take.state == WAITING for takes in self.sheet.takes.values() for take in takes)
+        unclear = len(self.ledger.in_state((UNCLEAR,), self.sheet.name))
+        return Went(counts.get(SENT, 0), counts.get("refused", 0), waiting, unclear, self.purse.spent, ended, tuple([*self.told, *self.collector.told]))
+
+    def _queued(self) -> list[dict[str, Any]]:
+        """The takes that go out, queued in the ledger: what was shown, and is still approved as it was shown."""
+        wanted = [one for one in self.wanted() if self._foretold is None or (one.row.id, one.number, one.approval) in self._foretold]
+        if self._foretold is not None and (gone := len(self._foretold) - len(wanted)):
+            self._say(f"{gone} of what was shown {'is' if gone == 1 else 'are'} not sent: struck, opened or changed meanwhile")
+        for one in wanted:
+            self.ledger.queue(self.sheet.name, one.row.id, (one.number,), one.most or 0.0, one.row.currency, one.row.model)
+        names = {(one.row.id, one.number) for one in wanted}
+        self.sheet.load()
+        return [one for one in self.ledger.in_state((QUEUED, WAITING), self.sheet.name) if (one["row"], one["number"]) in names]
 
     def stop(self) -> None:
         """End after what is under way."""
         self.stopped = True
 
-    def _model(self, model: str, before: dict[str, float], tell: Callable[[str, int, int, dict[str, float]], None]) -> tuple[int, str]:
-        """Send the takes of one model; return how many went out, and why that ended early."""
-        client = self.collector.client(model)
-        service, run = client.service, uuid4().hex[:8]
-        queue = [one for one in self.ledger.in_state((QUEUED, WAITING), self.sheet.name) if one["model"] == model]
-        whole, gone, unreached, next_slot, why = len(queue), 0, 0, 0.0, ""
-        free = next((part.free for part in self.parts() if part.model == model), 0) if self.order.free else 0
-        running: dict[Future[Outcome], tuple[dict[str, Any], str]] = {}
-        with ThreadPoolExecutor(service.at_once) as pool:
-            while (queue and not why and not self.stopped) or running:
-                while queue and not why and not self.stopped and len(running) < service.at_once:
-                    now = self.clock()
-                    at = next((i for i, one in enumerate(queue) if one["next_at"] <= now), None)
-                    if at is None or next_slot > now:
+
+class _ModelRun:
+    """The takes of one model sent to its service: as many at once, and a minute, as it takes; the first alone, since its answer shows whether it charges what was
+    expected."""
+
+    def __init__(self, sender: Sender, model: str, queue: list[dict[str, Any]], run: str, counts: dict[str, int], tell: Callable[[str, int, int, dict[str, float]], None]):
+        self.sender, self.model, self.queue, self.name, self.counts, self.tell = sender, model, queue, run, counts, tell
+        self.collector, self.ledger, self.order = sender.collector, sender.ledger, sender.order
+        self.client = self.collector.client(model)
+        self.service = self.client.service
+        self.price = sender.sheet.workspace.model(model).price
+        self.free = max(0, (self.price.free if self.price else 0) - sender._today(model)) if self.order.free else 0
+        self.running: dict[Future[Outcome], tuple[dict[str, Any], str, bool]] = {}
+        self.known = False  # has the service answered once in this run?
+        self.why = ""
+        self.went, self.whole = 0, len(queue)
+        self.unreached = self.busy = 0
+        self.next_slot = 0.0
+
+    def run(self) -> str:
+        """Send; return why it ended early, "" where it did not."""
+        if self.queue and (halt_why := halted().get(self.client.host)):
+            self.why = f"nothing is sent to {self.client.host}: {halt_why}; syntagma service resume {self.client.host}, once you have looked"
+        with ThreadPoolExecutor(self.service.at_once) as pool:
+            while self.running or (self.queue and self._goes_on()):
+                self._fill(pool)
+                if not self.running:
+                    if not self.queue or not self._goes_on():
                         break
-                    one = queue.pop(at)
-                    if why := self._no_money(one, before, running, gone, free):
-                        break
-                    body, waits = self._body(one)
-                    if body is None:
-                        self.ledger.set_take(self.sheet.name, _name(one), state=WAITING, why=waits)
-                        whole -= 1
-                        continue
-                    key = uuid4().hex
-                    self._spent[one["currency"]] = self._spent.get(one["currency"], 0.0) + one["reserved"]
-                    attempt = self.ledger.begin(self.sheet.name, _name(one), key, run, self.order.code)
-                    reference = self.collector.reference(f"{self.sheet.name}:{attempt}")
-                    running[pool.submit(client.submit, body, key, reference)] = (one, attempt)
-                    next_slot = now + 60.0 / service.a_minute
-                if not running:
-                    if not queue or why or self.stopped:
-                        break
-                    soonest = max(next_slot, min(one["next_at"] for one in queue))
-                    self.sleep(min(max(soonest - self.clock(), 0.005), 1.0))
+                    self._rest()
                     continue
-                done, _ = wait(running, timeout=max(0.005, min(1.0, next_slot - self.clock())) if queue and len(running) < service.at_once else None, return_when=FIRST_COMPLETED)
+                spare = self.queue and len(self.running) < self._at_once()
+                pause = max(0.005, min(1.0, self.next_slot - self.sender.clock())) if spare else None
+                done, _ = wait(self.running, timeout=pause, return_when=FIRST_COMPLETED)
                 for future in done:
-                    one, attempt = running.pop(future)
-                    outcome = future.result()
-                    unreached = unreached + 1 if outcome.kind == "unsent" else 0
-                    outcome = self._delayed(outcome, unreached)
-                    self.collector.settle(one, attempt, outcome)
-                    if outcome.kind in ("unsent", "away", "stop", "refused", "failed"):
-                        self._spent[one["currency"]] -= one["reserved"] - (outcome.told.charged or 0.0)
-                    if outcome.kind in ("unsent", "away"):
-                        queue.append({**one, "next_at": self.clock() + outcome.later})
-                    elif outcome.kind == "stop":
-                        why = outcome.why
-                    else:
-                        gone += 1
-                        if not gone % SYNCED:
-                            self._spent = self.ledger.spent()
-                        tell(model, gone, whole, self._spent)
-                    if unreached >= PATIENCE:
-                        why = f"{client.host} can't be reached: {outcome.why}"
-        if why:
-            self.told.append(f"{model}: {why}")
-        return gone, why
+                    self._answered(*self.running.pop(future), future.result())
+        if self.why:
+            self.sender._say(f"{self.model}: {self.why}")
+        return self.why
 
-    def _body(self, one: dict[str, Any]) -> tuple[dict[str, Any] | None, str]:
-        row = self.sheet.rows[one["row"]]
-        return request_body(self.sheet.workspace, self.ledger, self.sheet.name, row, self.order.ungated)
+    def _goes_on(self) -> bool:
+        return not self.why and not self.sender.stopped
 
-    def _delayed(self, outcome: Outcome, times: int) -> Outcome:
+    def _at_once(self) -> int:
+        return self.service.at_once if self.known else 1
+
+    def _fill(self, pool: ThreadPoolExecutor) -> None:
+        """Send as many as may be under way now."""
+        while self.queue and self._goes_on() and len(self.running) < self._at_once():
+            now = self.sender.clock()
+            at = next((i for i, one in enumerate(self.queue) if one["next_at"] <= now), None)
+            if at is None or self.next_slot > now:
+                return
+            one = self.queue.pop(at)
+            if self.order.free and self.went + len(self.running) >= self.free:
+                self.why = "what is free today is used up"
+                return
+            row = self.sender.sheet.rows[one["row"]]
+            body, waits = request_body(self.sender.sheet.workspace, self.ledger, one["sheet"], row, self.order.ungated)
+            if body is None:
+                self.ledger.set_take(one["sheet"], take_of(one), state=WAITING, why=waits)
+                self.whole -= 1
+                continue
+            doubt = one["state"] == UNCLEAR
+            most = worst_price(self.sender.sheet.workspace, row)
+            one = {**one, "reserved": max(most or 0.0, one["reserved"] if doubt else 0.0)}
+            try:
+                attempt = self.sender.purse.begin(one, short_of(body), most, one["currency"], self.name, self.order.code)
+            except NoMoney as empty:
+                self.why = str(empty)
+                return
+            except Differs:
+                self.sender._say(f"{take_of(one)} can't be asked for again: its request is not the one that went out any more")
+                continue
+            reference = self.collector.reference(f"{one['sheet']}:{attempt.name}")
+            self.running[pool.submit(self.client.submit, body, attempt.key, reference)] = (one, attempt.name, doubt)
+            self.next_slot = now + 60.0 / self.service.a_minute
+
+    def _answered(self, one: dict[str, Any], attempt: str, doubt: bool, outcome: Outcome) -> None:
+        """What came of a request: into the ledger, and what may go on after it."""
+        self.unreached = self.unreached + 1 if outcome.kind == "unsent" else 0
+        self.busy = self.busy + 1 if outcome.kind == "away" and not outcome.later else 0
+        self.known = self.known or outcome.kind in ("sent", "done", "refused", "failed", "unclear")
+        outcome = self._delayed(outcome)
+        state = self.collector.settle(one, attempt, outcome, doubt)
+        if state in (QUEUED, "refused") and outcome.sure and not doubt:
+            self.sender.purse.settle(one, self.client.host, outcome.told.charged or 0.0)  # it certainly cost nothing
+        again = outcome.kind in ("unsent", "away") and (state == QUEUED or bool(self.service.key))
+        if again and outcome.later <= LONGEST_STAY:
+            why = one["why"] or outcome.why
+            self.queue.append({**one, "state": state, "why": why, "next_at": self.sender.clock() + outcome.later})
+        elif outcome.kind == "stop":
+            self.why = outcome.why
+        else:
+            self.went += 1
+            self.counts[SENT if state in (SENT, "done") else state] = self.counts.get(SENT if state in (SENT, "done") else state, 0) + 1
+            self.tell(self.model, self.went, self.whole, self.sender.purse.spent)
+        if over := self.sender.purse.over.get(self.client.host):
+            self.why = f"{over}: nothing more is sent to {self.client.host} until you have looked; syntagma service resume {self.client.host}"
+        elif self.unreached >= PATIENCE:
+            self.why = f"{self.client.host} can't be reached: {outcome.why}"
+        elif self.busy >= BUSY:
+            self.why = f"{self.client.host} turns everything away: {outcome.why}"
+
+    def _delayed(self, outcome: Outcome) -> Outcome:
         """An outcome that has to be tried again, with how long to wait: as the service says, else longer and longer, not all at once."""
         if outcome.kind not in ("unsent", "away") or outcome.later:
             return outcome
-        return outcome._replace(later=min(LONGEST_WAIT, 0.25 * 2 ** max(1, times)) * random.uniform(0.6, 1.4))
+        times = max(1, self.unreached, self.busy)
+        return outcome._replace(later=min(LONGEST_WAIT, 0.25 * 2**times) * random.uniform(0.6, 1.4))
 
-    def _no_money(self, one: dict[str, Any], before: dict[str, float], running: dict[Any, Any], gone: int, free: int) -> str:
-        """Why one more take can't be paid; "" where it can. What is under way counts at its most."""
-        currency, amount = one["currency"], one["reserved"]
-        if self.order.free and gone + len(running) >= free:
-            return "what is free today is used up"
-        spent = self._spent
-        if self.order.budget is not None and spent.get(currency, 0.0) - before.get(currency, 0.0) + amount > self.order.budget + 1e-9:
-            return f"one more take ({amount:g} {currency}) would be over the budget of {self.order.budget:g}"
-        if self.order.project is not None and spent.get(currency, 0.0) + amount > self.order.project + 1e-9:
-            return f"one more take ({amount:g} {currency}) would be over the project's budget of {self.order.project:g}"
-        return ""
-
-
-def _name(one: dict[str, Any]) -> str:
-    return f"{one['row']}.{one['number']}"
+    def _rest(self) -> None:
+        """Wait until something may go out again."""
+        soonest = max(self.next_slot, min(one["next_at"] for one in self.queue))
+        if soonest - self.sender.clock() > LONGEST_STAY:
+            self.why = f"{self.client.host} takes nothing more for {(soonest - self.sender.clock()) / 60:.0f} minutes: the same call goes on then"
+            return
+        self.sender.sleep(min(max(soonest - self.sender.clock(), 0.005), 1.0))
 
 
 @contextmanager
@@ -260,8 +338,6 @@ def _alone(host: str) -> Iterator[None]:
 
 
 def caps(settings: dict[str, Any]) -> float | None:
-    """The project's budget, as the workspace's settings have it."""
+    """The project's budget, as the workspace's settings have it: 0 is a budget, of nothing."""
     value = settings.get("budget")
-    return float(value) if value else None
-
-
+    return None if value is None else float(value)

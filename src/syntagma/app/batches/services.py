@@ -1,26 +1,30 @@
-"""Which service a person lets a model speak to: bound by them to its host, outside of any workspace (services.toml in their own folder), with what
+"""Which service a person lets a model speak to: bound by them to its scheme, host and port, outside of any workspace (services.toml in their own folder), with what
 holds the secret. No file that came from somebody can bind one, or say where a secret goes."""
 
 import os
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager, suppress
 from typing import NamedTuple
+from urllib.parse import urlsplit
 
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.models.profile import Profile, Service
+from syntagma.core.models.request_shape import as_json
+from syntagma.core.notation.json_in import NoJson, read_json
 from syntagma.core.notation.structure import changed
 from syntagma.core.notation.toml_file import TomlFile
 from syntagma.core.notation.toml_writer import key, pair
-from syntagma.service.client import Client, host_of, is_loopback, secret_of
-from syntagma.storage.files import held, read_text, write_text
+from syntagma.service.client import Client, is_loopback, origin_of, secret_of
+from syntagma.storage.files import held, make_folder, read_text, write_text
 from syntagma.storage.folders import own_folder
 from syntagma.storage.trouble import Trouble
 
-SERVICES = "services.toml"
+SERVICES, HALTED = "services.toml", "halted.json"
 
 
 class Bound(NamedTuple):
-    """A host that a person bound: what holds its secret (an environment variable, or a file; neither where there is none)."""
+    """An origin (scheme, host, port) that a person bound: what holds its secret (an environment variable, or a file; neither where there is none)."""
 
     host: str
     env: str = ""
@@ -33,7 +37,7 @@ class Bound(NamedTuple):
 
 
 def bindings() -> dict[str, Bound]:
-    """The hosts that this person bound. Raises Refused where the file can't be read."""
+    """The services that this person bound, by origin. Raises Refused where the file can't be read."""
     path = own_folder() / SERVICES
     if not path.is_file():
         return {}
@@ -43,36 +47,90 @@ def bindings() -> dict[str, Bound]:
     for host, table in services.items() if isinstance(services, dict) else ():
         if isinstance(table, dict):
             good = file.good(table, {"env": str, "file": str}, "a service", host)
-            found[host.lower()] = Bound(host.lower(), good.get("env", ""), good.get("file", ""))
+            with suppress(ValueError):
+                name = origin_of(host)
+                found[name] = Bound(name, good.get("env", ""), good.get("file", ""))
     if file.mistakes:
         raise Refused(file.mistakes)
     return found
 
 
 def bind(host: str, env: str = "", file: str = "") -> Bound:
-    """Let models speak to a host, with the secret that a variable or a file holds."""
-    one = Bound(host_of(host) if "://" in host else host.lower().strip("/"), env, file)
-    _write({**bindings(), one.host: one})
+    """Let models speak to a service, with the secret that a variable or a file holds. Raises Trouble where the host is none."""
+    one = Bound(_origin(host), env, file)
+    with _held():
+        _write({**bindings(), one.host: one})
     return one
 
 
 def unbind(host: str) -> bool:
-    """Let no model speak to a host any more; was it bound?"""
-    known = bindings()
-    if known.pop(host.lower(), None) is None:
-        return False
-    _write(known)
+    """Let no model speak to a service any more; was it bound?"""
+    name = _origin(host)
+    with _held():
+        known = bindings()
+        if known.pop(name, None) is None:
+            return False
+        _write(known)
     return True
 
 
+def _origin(host: str) -> str:
+    try:
+        found = origin_of(host.strip().rstrip("/"))
+    except ValueError:
+        found = ""
+    if not urlsplit(found).hostname or urlsplit(found).scheme not in ("http", "https"):
+        raise Trouble(f"“{host}” is no host", "write api.example, or an address: https://api.example:8443", 2)
+    return found
+
+
+@contextmanager
+def _held() -> Iterator[None]:
+    """Hold what is bound, from reading to writing it."""
+    make_folder(own_folder())
+    with held(own_folder() / SERVICES):
+        yield
+
+
 def _write(known: Mapping[str, Bound]) -> None:
-    path = own_folder() / SERVICES
-    path.parent.mkdir(parents=True, exist_ok=True)
-    with held(path):
-        lines: list[str] = []
-        for one in known.values():
-            lines += [f"[services.{key(one.host)}]", *(pair(name, said) for name, said in (("env", one.env), ("file", one.file)) if said), ""]
-        write_text(path, "\n".join(lines))
+    lines: list[str] = []
+    for one in known.values():
+        lines += [f"[services.{key(one.host)}]", *(pair(name, said) for name, said in (("env", one.env), ("file", one.file)) if said), ""]
+    write_text(own_folder() / SERVICES, "\n".join(lines))
+
+
+# A service that charged more than it may
+
+
+def halted() -> dict[str, str]:
+    """The services to which nothing is sent until a person has looked, each with why."""
+    path = own_folder() / HALTED
+    if not path.is_file():
+        return {}
+    try:
+        found = read_json(read_text(path, "the services that charged too much"))
+    except NoJson as wrong:
+        raise Trouble(f"{path} can't be read: {wrong}", "look at what your services charged, then delete it") from None
+    return {str(host): str(why) for host, why in found.items()} if isinstance(found, dict) else {}
+
+
+def halt(host: str, why: str) -> None:
+    """Send nothing more to a service, from any workspace, until a person has looked."""
+    make_folder(own_folder())
+    with held(own_folder() / HALTED):
+        write_text(own_folder() / HALTED, as_json({**halted(), host: why}) + "\n")
+
+
+def resume(host: str) -> bool:
+    """A person has looked: a service is sent to again; was it halted?"""
+    name = _origin(host)
+    make_folder(own_folder())
+    with held(own_folder() / HALTED):
+        known = halted()
+        if known.pop(name, None) is None:
+            return False
+        write_text(own_folder() / HALTED, as_json(known) + "\n")
+    return True
 
 
 def service_of(workspace: Workspace, profile: Profile, at: str = "") -> tuple[Service, Bound]:
@@ -81,20 +139,24 @@ def service_of(workspace: Workspace, profile: Profile, at: str = "") -> tuple[Se
     service = profile.service
     if service is None:
         raise Trouble(f"{profile.name} says no service", "describe it: [service] in the model's profile (docs/services.md)", 2)
-    if at and is_loopback(host_of(service.address)):
-        if not is_loopback(host_of(at)):
+    if at and is_loopback(service.address):
+        if not is_loopback(_origin(at)):
             raise Trouble(f"{at} is not on this machine", "--at says where the stand-in is: http://127.0.0.1:8787", 2)
         service = changed(service, address=at)
-    host = host_of(service.address)
+    try:
+        host = _origin(service.address)
+    except Trouble:
+        raise Trouble(f"{profile.name} would send to “{service.address}”, which is no address", "mend address in [service] of its profile", 2) from None
     if found := bindings().get(host):
         return service, found
     layers = [layer for layer, _ in workspace.models().get(profile.name, ())]
     if layers[-1:] == ["shipped"] and is_loopback(host):
         return service, Bound(host)  # the stand-in, by a profile that ships
     where = f"a model of the {layers[-1]}" if layers and layers[-1] != "own" else "the model"
+    short = host.removeprefix("https://")
     raise Trouble(
-        f"{where} {profile.name} would send to {host or 'nowhere'}, and you have not bound that host",
-        f"if it is meant: syntagma service bind {host or 'HOST'} --env NAME (the variable that holds the secret), or --no-secret", 2,
+        f"{where} {profile.name} would send to {short}, and you have not bound that host",
+        f"if it is meant: syntagma service bind {short} --env NAME (the variable that holds the secret), or --no-secret", 2,
     )  # fmt: skip
 
 

@@ -4,6 +4,7 @@ import getpass
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 
+from syntagma.app.batches.requests import Leaving, leaving
 from syntagma.app.batches.rows_made import content_of, hash_of, row_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.batches.conditions import BadCondition, condition
@@ -11,11 +12,14 @@ from syntagma.core.batches.merging import EDITABLE, Conflict, Merge, merged, sta
 from syntagma.core.batches.rows import (
     APPROVED,
     DONE,
+    EXPIRED,
     FAILED,
     MOST_TAKES,
     OPEN,
+    QUEUED,
     SENT,
     UNCLEAR,
+    WAITING,
     SheetRow,
     TakeState,
     approval_hash,
@@ -31,6 +35,8 @@ from syntagma.storage.trouble import Trouble
 
 FIRST = ("id", "status", "takes", "text", "negative", "model")
 LAST = ("cost", "findings", "note", "charged", "file", "why", "seen")
+BY_HAND = "settled by hand"
+SENDS = "sends"  # the column that names the files which go along with a request
 SHORT = 60
 
 
@@ -54,7 +60,8 @@ class Sheet:
     @property
     def columns(self) -> list[str]:
         """The columns in which it is given out."""
-        own = [*FIRST, *self.parameters, *LAST]
+        sends = [SENDS] if any(self.leaving(row) for row in self.rows.values()) else []
+        own = [*FIRST, *self.parameters, *sends, *LAST]
         return [*own, *(name for name in self.further if name not in own)]
 
     @property
@@ -67,8 +74,8 @@ class Sheet:
         return status_of(row, self.takes.get(row.id, ()))
 
     def sent(self, row: str) -> bool:
-        """Has anything of a row gone out, or is it to go?"""
-        return bool(self.takes.get(row))
+        """Has anything of a row gone out?"""
+        return any(take.state not in (QUEUED, WAITING) for take in self.takes.get(row, ()))
 
     def cells(self, row: SheetRow) -> dict[str, str]:
         """A row as it is given out."""
@@ -79,6 +86,7 @@ class Sheet:
         found |= {
             "cost": "" if row.cost is None else f"{money(row.cost)} {row.currency}".strip(), "findings": "; ".join(f"{f.get('kind', '')}: {f.get('message', '')}" for f in row.findings),
             "note": row.note, "charged": f"{money(sum(charged))} {row.currency}".strip() if charged else "", "file": "; ".join(take.file for take in takes if take.file),
+            SENDS: "; ".join(file.name + ("" if file.digest else " (is not sent)") for file in self.leaving(row)),
             "why": row.held or "; ".join(f"{take.id}: {take.why}" for take in takes if take.why), "seen": self.seen(row),
         }  # fmt: skip
         return {name: found.get(name, row.further.get(name, "")) for name in self.columns}
@@ -87,7 +95,18 @@ class Sheet:
         """What is seen of a row, in short: what an approval of it binds to."""
         if row.model not in self._profiles:
             self._profiles[row.model] = hash_of(self.workspace.model(row.model)) if row.model in self.workspace.models() else ""
-        return approval_hash(row, self._profiles[row.model])
+        files = [(file.name, file.digest) for file in self.leaving(row)]
+        return approval_hash(row, self._profiles[row.model], files)
+
+    def leaving(self, row: SheetRow) -> list[Leaving]:
+        """The files that a row's request takes along."""
+        return leaving(self.workspace, row)
+
+    def reopen(self, row: SheetRow, why: str) -> None:
+        """A row that is not what was approved any more is open; what was queued of it, and never went out, is taken back."""
+        self.ledger.withdraw(self.name, row.id)
+        self.takes[row.id] = [take for take in self.takes.get(row.id, []) if take.state not in (QUEUED, WAITING)]
+        self.put(row._replace(status=OPEN, approval=""), "open again", why)
 
     def table(self) -> list[dict[str, str]]:
         """All rows as they are given out; the ledger remembers them."""
@@ -127,7 +146,11 @@ class Sheet:
         for row in rows:
             if why := self._why_not(row, status, anyway):
                 refused.append((row, why))
-            elif status == APPROVED:
+                continue
+            if self.takes.get(row.id) and not self.sent(row.id):
+                self.ledger.withdraw(self.name, row.id)
+                self.takes.pop(row.id)
+            if status == APPROVED:
                 self.put(row._replace(status=APPROVED, approval=self.seen(row), approved_by=person(), approved_at=now()), APPROVED, self.seen(row))
             else:
                 self.put(row._replace(status=status, approval="", approved_by="", approved_at=""), status)
@@ -135,11 +158,12 @@ class Sheet:
 
     def _why_not(self, row: SheetRow, status: str, anyway: bool) -> str:
         """Why a status can't be set; "" where it can."""
-        takes = self.takes.get(row.id, [])
-        if takes:
+        if self.sent(row.id) or (self.takes.get(row.id) and status == APPROVED and self.still_approved(row)):
             return f"it is {self.status(row)} already"
         if status != APPROVED:
             return ""
+        if stays := next((file.why for file in self.leaving(row) if file.why), ""):
+            return stays
         if row.held:
             return row.held
         if row.model not in self.workspace.models():
@@ -276,15 +300,24 @@ class Sheet:
             raise Trouble(f"there is no take “{name}”", "takes are called r1a2b3c4d5.2: syntagma sheet show NAME lists them", 2)
         return found
 
-    def settle(self, name: str, task: str, lost: bool) -> str:
-        """Settle a take that is not clear, by a person: the service never had it, or its task is this. Return what it is now. Raises Trouble."""
+    def settle(self, name: str, task: str = "", lost: bool = False, accept: bool = False) -> str:
+        """Settle by a person what became of a take: the service never had it (`lost`), its task is this one, or what came of it is taken as it is (`accept`). What a
+        person said is never final: the same take can be settled anew. Return what it is now. Raises Trouble."""
         take = self.take_state(name)
-        if take.state != UNCLEAR:
-            raise Trouble(f"{take.id} is {take.state}, and there is nothing to settle", "only what is unclear is settled by hand", 2)
+        by_hand = take.state in (FAILED, DONE) and take.why.startswith(BY_HAND)
+        if take.state not in (UNCLEAR, SENT, EXPIRED) and not by_hand:
+            raise Trouble(f"{take.id} is {take.state}, and there is nothing to settle", "only what is unclear, or was settled by hand, is", 2)
+        if take.state == SENT and not take.why and lost:
+            raise Trouble(f"{take.id} is with the service, as its task {take.task}", "syntagma collect asks for it; --cancel asks the service to leave it", 2)
+        if accept:
+            if not take.file:
+                raise Trouble(f"nothing came of {take.id} that could be taken", "write --lost, or --task N", 2)
+            self.ledger.set_take(self.name, take.id, "settled: what came is taken", state=DONE, why=f"{BY_HAND}: taken as it came", next_at=0.0)
+            return DONE
         if lost:
-            self.ledger.set_take(self.name, take.id, "settled: never arrived", state=FAILED, why="settled by hand: the service never had it", charged=0.0)
+            self.ledger.set_take(self.name, take.id, "settled: never arrived", state=FAILED, task="", why=f"{BY_HAND}: the service never had it", charged=0.0)
             return FAILED
-        self.ledger.set_take(self.name, take.id, f"settled: task {task}", state=SENT, task=task, why="", next_at=0.0)
+        self.ledger.set_take(self.name, take.id, f"settled: task {task}", state=SENT, task=task, why="", next_at=0.0, charged=None, tries=0, since=0.0)
         return SENT
 
     def choose(self, name: str) -> None:

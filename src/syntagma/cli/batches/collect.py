@@ -10,6 +10,8 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--wait", action="store_true", help="stay until everything is in")
     parser.add_argument("--reconcile", action="store_true", help="compare the ledger with the services' own lists first")
     parser.add_argument("--statement", metavar="FILE", default="", help="compare it with a statement of the service (.csv, .xlsx: task, charged)")
+    parser.add_argument("--anyway", action="store_true", help="with --reconcile: this ledger is the true one, though a service gives no whole list")
+    parser.add_argument("--again", metavar="ID", action="append", default=[], help="ask for a take once more, whatever became of it; may be repeated")
     parser.add_argument("--cancel", metavar="ID", action="append", default=[], help="ask the service to leave a take (r1a2b3c4d5.2); may be repeated")
     parser.add_argument("--at", metavar="URL", default="", help="where the stand-in is (for models whose service is on this machine)")
     parser.add_argument("--json", action="store_true", help="print what came as a record")
@@ -26,19 +28,18 @@ def run(call) -> int:
     with opened(workspace, read_only=True) as ledger, Collector(workspace, ledger, call.at) as collector:
         sheets = [Sheet(workspace, ledger, name) for name in ([call.name] if call.name else ledger.sheets())]
         if call.reconcile:
-            models = list(dict.fromkeys(row.model for sheet in sheets for row in sheet.rows.values() if row.model in workspace.models()))
-            for line in collector.reconcile(models, call.name):
-                terminal.say(line)
-            ledger.is_true()
+            _reconciled(workspace, ledger, collector, sheets, call)
         if call.statement:
             for line in collector.statement(_statement(call.statement)):
                 terminal.say(line)
         for name in call.cancel:
             _cancel(collector, sheets, name)
+        for name in call.again:
+            _again(collector, sheets, name)
         came = collector.look(call.name)
         try:
             with terminal.Counting(came.done + came.ended + came.under_way + came.unclear, "collecting") as tell:
-                while call.wait and (came.under_way or came.hopeful):
+                while call.wait and came.hopeful:
                     time.sleep(0.2)
                     before, came = came, collector.look(call.name)
                     for _ in range(max(0, came.done + came.ended - before.done - before.ended)):
@@ -48,6 +49,34 @@ def run(call) -> int:
         for line in dict.fromkeys(came.told):
             terminal.say(line)
         return _shown(sheets, came, call)
+
+
+def _reconciled(workspace, ledger, collector, sheets, call) -> None:
+    """The ledger compared with the services' lists; one that is a copy is the true one from here on only where every list was whole, or a person says so."""
+    models = list(dict.fromkeys(row.model for sheet in sheets for row in sheet.rows.values() if row.model in workspace.models()))
+    said, whole = collector.doubts.reconcile(models, call.name)
+    for line in dict.fromkeys(said):
+        terminal.say(line)
+    if not ledger.is_copy():
+        return
+    if (whole and not call.name) or call.anyway:
+        ledger.is_true()
+    else:
+        why = "only one sheet was compared" if call.name else "not every list tells all"
+        terminal.say(f"this ledger is a copy, and {why}: nothing is sent until syntagma collect --reconcile has compared all, or --anyway says that nothing else was sent")
+
+
+def _again(collector, sheets, name: str) -> None:
+    """A take that a person wants to be asked for once more."""
+    from syntagma.storage.trouble import Trouble
+
+    for sheet in sheets:
+        if any(one.startswith(name.rpartition(".")[0]) for one in sheet.rows) and name.rpartition(".")[0]:
+            take = sheet.take_state(name)
+            if not collector.ask_again(sheet.name, take.id):
+                raise Trouble(f"{take.id} is {take.state}, and the service never named a task for it", "only what a service has can be asked for", 2)
+            return
+    raise Trouble(f"there is no take “{name}”", "syntagma sheet show NAME lists rows; takes are called r1a2b3c4d5.2", 2)
 
 
 def _statement(path: str) -> list[dict[str, str]]:
@@ -106,8 +135,7 @@ def _shown(sheets, came, call) -> int:
             row = sheet.rows[name]
             for take in takes:
                 rows.setdefault(row.model, {})[take.state] = rows.setdefault(row.model, {}).get(take.state, 0) + 1
-                amount = take.charged if take.charged is not None else take.reserved if take.state in ("sending", "sent", "unclear") else 0.0
-                spent.setdefault(row.model, {})[row.currency] = spent.setdefault(row.model, {}).get(row.currency, 0.0) + amount
+                spent.setdefault(row.model, {})[row.currency] = spent.setdefault(row.model, {}).get(row.currency, 0.0) + take.spent
     if call.json:
         terminal.json({"done": came.done, "ended": came.ended, "under_way": came.under_way, "unclear": came.unclear, "models": {m: {"takes": rows[m], "spent": spent[m]} for m in rows}})
     else:

@@ -10,7 +10,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="the sheet")
     parser.add_argument("--budget", metavar="N", type=args.within("budget"), help="the most that this run may cost, in each currency")
     parser.add_argument("--yes", action="store_true", help="ask nothing (a budget is needed)")
-    parser.add_argument("--first", metavar="N", type=args.within("count"), default=0, help="only so many rows: proofs")
+    parser.add_argument("--first", metavar="N", type=args.within("count"), default=0, help="at most so many takes, of a row each: proofs")
     parser.add_argument("--free", action="store_true", help="stop at what would be charged")
     parser.add_argument("--ungated", action="store_true", help="wait for no choice of stills: the first result counts (a budget is needed)")
     parser.add_argument("--dry", action="store_true", help="print the requests, and send nothing")
@@ -50,19 +50,23 @@ def run(call) -> int:
 
 
 def _foretold(parts, call) -> None:
-    """What would be sent, to whom, and what it costs at most."""
+    """What would be sent, to whom, what goes along, and what it costs at most."""
     from syntagma.cli.batches.sheet import money_shown
 
-    rows = [
-        (p.model, p.host, p.rows, p.takes, money_shown({p.currency: p.amount}) + (f", {p.tax:.0%} tax in it" if p.tax else "") + (f", {p.free} free today" if p.free else ""))
-        for p in parts
-    ]  # fmt: skip
-    terminal.table(("model", "to", "rows", "takes", "at most"), rows, "at most")
+    def most(part) -> str:
+        said = "nobody knows" if part.amount is None else money_shown({part.currency: part.amount})
+        return said + (f", {part.tax:.0%} tax in it" if part.tax else "") + (f", {part.free} free today" if part.free else "")
+
+    terminal.table(("model", "to", "rows", "takes", "at most"), [(p.model, p.host, p.rows, p.takes, most(p)) for p in parts], "at most")
     sums: dict[str, float] = {}
     for part in parts:
-        sums[part.currency] = sums.get(part.currency, 0.0) + part.amount
+        sums[part.currency] = sums.get(part.currency, 0.0) + (part.amount or 0.0)
+        if part.files:
+            terminal.hanging(("go along: ", terminal.QUIET), ", ".join(part.files), error=False)
+    unpriced = [part.model for part in parts if part.amount is None]
     cap = f"; this run stops at {call.budget:g}" if call.budget is not None else ""
-    terminal.say(f"in all {money_shown(sums)} at most{cap}", error=False)
+    more = f", and what {' and '.join(unpriced)} may cost, which no price says" if unpriced else ""
+    terminal.say(f"in all {money_shown({name: amount for name, amount in sums.items() if amount or not unpriced})} at most{more}{cap}", error=False)
 
 
 def _agreed() -> bool:
@@ -95,5 +99,6 @@ def _sent(sender, parts) -> int:
         terminal.say(line)
     rest = [f"{count} {what}" for count, what in ((went.refused, "refused"), (went.waiting, "waiting"), (went.unclear, "unclear")) if count]
     stopped = ", stopped" if sender.stopped else ""
-    terminal.say(f"{went.sent} sent{stopped}{'; ' + ', '.join(rest) if rest else ''}; {money_shown(went.spent)} at most; syntagma collect {sender.sheet.name} fetches what comes")
+    what_next = f"syntagma collect {sender.sheet.name} fetches what comes" if went.sent or went.unclear else f"the same call goes on; syntagma sheet show {sender.sheet.name} says how it stands"
+    terminal.say(f"{went.sent} sent{stopped}{'; ' + ', '.join(rest) if rest else ''}; {money_shown(went.spent)} at most; {what_next}")
     return 1 if went.ended or went.refused or went.unclear or sender.stopped else 0

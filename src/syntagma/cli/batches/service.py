@@ -8,7 +8,7 @@ from syntagma.cli import args, terminal
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("what", metavar="WHAT", nargs="?", default="", choices=("", "bind", "unbind", "list"), help="bind HOST, unbind HOST, list; left out: serve")
+    parser.add_argument("what", metavar="WHAT", nargs="?", default="", choices=("", "bind", "unbind", "resume", "list"), help="bind HOST, unbind HOST, resume HOST (after it charged too much), list; left out: serve")
     parser.add_argument("host", metavar="HOST", nargs="?", default="", help="with bind, unbind: the host of a service, api.example or an address")
     parser.add_argument("--env", metavar="NAME", default="", help="with bind: the environment variable that holds the secret")
     parser.add_argument("--file", metavar="PATH", default="", help="with bind: the file that holds the secret")
@@ -29,13 +29,19 @@ def run(call) -> int:
 
     if not call.what:
         return _serve(call)
-    from syntagma.app.batches.services import bind, bindings, unbind
+    from syntagma.app.batches.services import bind, bindings, halted, resume, unbind
 
     if call.what == "list":
+        stopped = halted()
         terminal.table(("host", "secret"), [(one.host, one.said) for one in bindings().values()])
+        for host, why in stopped.items():
+            terminal.say((host, terminal.WRONG), f" is sent nothing: {why}; syntagma service resume {host}, once you have looked", error=False)
         return 0
     if not call.host:
         raise Trouble("no host is named", f"write syntagma service {call.what} api.example", 2)
+    if call.what == "resume":
+        terminal.say(f"{call.host} is sent to again" if resume(call.host) else f"{call.host} was not halted")
+        return 0
     if call.what == "unbind":
         terminal.say(f"{call.host} is not bound any more" if unbind(call.host) else f"{call.host} was not bound")
         return 0

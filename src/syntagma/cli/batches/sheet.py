@@ -1,8 +1,12 @@
 """sheet: tables that are looked over before anything is paid for."""
 
+from contextlib import nullcontext
+
 from syntagma.cli import args, terminal
 
 WHAT = ("new", "list", "show", "take", "approve", "strike", "open", "redraw", "choose", "settle", "log")
+
+EDITS = ("new", "take", "approve", "strike", "open", "redraw", "choose", "settle")  # two of them never go on at once
 
 
 def arguments(parser: args.Parser) -> None:
@@ -16,6 +20,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--draw", metavar="N", type=args.within("draw"), default=2, help="with redraw: the number that fixes what is picked (default: 2)")
     parser.add_argument("--task", metavar="N", default="", help="with settle: the task that the service has it under")
     parser.add_argument("--lost", action="store_true", help="with settle: the service never had it")
+    parser.add_argument("--accept", action="store_true", help="with settle: what came of it is taken as it is")
     parser.add_argument("--json", action="store_true", help="with list, show, log: print records")
     parser.examples("syntagma sheet new posters crossings.jsonl --out posters.xlsx", 'syntagma sheet approve posters --where "cost<=4"')
 
@@ -28,7 +33,7 @@ def run(call) -> int:
     workspace = Workspace.load(tell=terminal.left_out)
     if call.what != "list" and not call.name:
         raise Trouble("no sheet is named", f"write syntagma sheet {call.what} NAME", 2)
-    with opened(workspace, read_only=call.what != "new") as ledger:
+    with opened(workspace, read_only=call.what != "new") as ledger, ledger.alone() if call.what in EDITS else nullcontext():
         if call.what == "list":
             return _list(workspace, ledger, call)
         if call.what == "new":
@@ -212,9 +217,9 @@ def _choose(sheet, call) -> int:
 def _settle(sheet, call) -> int:
     from syntagma.storage.trouble import Trouble
 
-    if bool(call.task) == call.lost or len(call.more) != 1:
-        raise Trouble("say what became of one take", "write syntagma sheet settle NAME r1a2b3c4d5.1 --lost, or --task N", 2)
-    terminal.say(f"{call.more[0]} is {sheet.settle(call.more[0], call.task, call.lost)}")
+    if sum((bool(call.task), call.lost, call.accept)) != 1 or len(call.more) != 1:
+        raise Trouble("say what became of one take", "write syntagma sheet settle NAME r1a2b3c4d5.1 --lost, --task N, or --accept", 2)
+    terminal.say(f"{call.more[0]} is {sheet.settle(call.more[0], call.task, call.lost, call.accept)}")
     return 0
 
 

@@ -16,7 +16,6 @@ QUEUED, SENDING, SENT, WAITING, DONE = "queued", "sending", "sent", "waiting", "
 REFUSED, FAILED, UNCLEAR, CANCELLED, EXPIRED = "refused", "failed", "unclear", "cancelled", "expired"
 TAKE_STATES = (QUEUED, SENDING, SENT, WAITING, DONE, REFUSED, FAILED, UNCLEAR, CANCELLED, EXPIRED)
 ENDED = (DONE, REFUSED, FAILED, CANCELLED, EXPIRED)
-OUT = (SENDING, SENT, UNCLEAR)  # what may be charged, and is not known to be
 MOST_TAKES = 50
 
 
@@ -63,9 +62,11 @@ def row_ids(hashes: Iterable[str], taken: Iterable[str] = ()) -> list[str]:
     return found
 
 
-def approval_hash(row: SheetRow, profile: str) -> str:
-    """What an approval binds to: the request as it was seen, its references, the model's profile, the quoted price, how many takes."""
-    return _hash(row.model, row.text, row.negative, row.request, [dict(r) for r in row.references], profile, row.cost, row.currency, row.takes)
+def approval_hash(row: SheetRow, profile: str, files: Sequence[tuple[str, str]] = ()) -> str:
+    """What an approval binds to: the request as it was seen, its references and what is in the `files` that go along, the model's profile, the quoted price, how
+    many takes."""
+    bound = (row.model, row.text, row.negative, row.request, [dict(r) for r in row.references], profile, row.cost, row.currency, row.takes)
+    return _hash(*bound, *([list(files)] if files else []))
 
 
 def profile_hash(values: object) -> str:
@@ -96,6 +97,11 @@ class TakeState(NamedTuple):
         """The take as it is called: r1a2b3c4d5.2."""
         return f"{self.row}.{self.number}"
 
+    @property
+    def spent(self) -> float:
+        """What it has cost, or may have: what was charged, else, once it may have gone out, what was set aside."""
+        return self.charged if self.charged is not None else 0.0 if self.state in (QUEUED, WAITING) else self.reserved
+
 
 def status_of(row: SheetRow, takes: Sequence[TakeState]) -> str:
     """What stands in the column status: what a person set, until it is sent; then what its takes come to, the least finished first."""
@@ -106,8 +112,3 @@ def status_of(row: SheetRow, takes: Sequence[TakeState]) -> str:
         if state in states:
             return state
     return DONE if DONE in states else states[0]
-
-
-def spent(takes: Iterable[TakeState]) -> float:
-    """What takes have cost, and may have: what was charged, and of what is under way, or not clear, the most."""
-    return sum(take.charged if take.charged is not None else take.reserved if take.state in OUT else 0.0 for take in takes)

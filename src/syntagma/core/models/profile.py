@@ -236,6 +236,8 @@ class Answer(Structure):
     charged: Pointer = ""
     wrong: Pointer = ""  # what is there says that it went wrong, whatever the status
     listed: Pointer = ""  # of a look-up: the list of tasks
+    reference: Pointer = ""  # of a task: our own number; left out where it stands as it does in the request
+    next: Pointer = ""  # of a list: what names its next page
     waiting: list[str] = []
     done: list[str] = []
     failed: list[str] = []
@@ -268,6 +270,7 @@ class Service(Structure):
     a_minute: Whole = 60
     every: Annotated[float, Bounds(gt=0, le=3600)] = 2.0  # seconds between two looks at a task
     patience: Annotated[float, Bounds(gt=0, le=86400)] = 60.0  # seconds in which an answer has to come
+    turned_away: list[Annotated[int, Bounds(ge=400, le=599)]] = []  # statuses by which the service promises that nothing was taken or charged
     pictures: Literal["address", "data"] = "address"  # how pictures that are files here are sent
 
 

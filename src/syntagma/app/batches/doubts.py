@@ -1,0 +1,224 @@
+"""What may have been charged and is not known: looked up by our reference, asked for again under its own key, or compared with a service's whole list.
+
+That a service finds nothing proves nothing. A take is taken for never sent only where the service's list is whole and shows what went out just before it
+and just after it; all else stays unclear, for a person to settle.
+"""
+
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from typing import TYPE_CHECKING, Any
+
+import httpx
+
+from syntagma.app.batches.requests import request_body, short_of
+from syntagma.app.batches.services import halt, halted
+from syntagma.core.batches.rows import SENDING, UNCLEAR
+from syntagma.service.answers import Told
+from syntagma.service.client import Client, Listing, Outcome, Unreadable
+from syntagma.storage.ledger import Differs
+from syntagma.storage.trouble import Trouble
+
+if TYPE_CHECKING:
+    from syntagma.app.batches.collecting import Collector
+
+MANY = 8  # looks after which a doubt is not hoped to be settled by another soon
+
+
+class Doubts:
+    """Settles the doubts of a collector's ledger."""
+
+    def __init__(self, collector: "Collector"):
+        self.collector, self.ledger, self.clock = collector, collector.ledger, collector.clock
+
+    def hopeful(self, one: Mapping[str, Any]) -> bool:
+        """May looking again soon tell what became of a take?"""
+        try:
+            service = self.collector.client(one["model"]).service
+        except Trouble:
+            return False
+        return bool(one["tries"] < MANY and (one["task"] or service.find or service.key))
+
+    def clear_up(self, sheet: str = "", alone: bool = False) -> None:
+        """Look up what is not clear. `alone`: no other sender is at work, so that nothing that is on its way has anybody who waits for it."""
+        lists: dict[str, Listing | None] = {}
+        for one in self.ledger.in_state((SENDING, UNCLEAR), sheet):
+            attempts = self.ledger.attempts(one["sheet"], _take(one))
+            if one["task"] or not attempts or one["next_at"] > self.clock():
+                continue
+            try:
+                client = self.collector.client(one["model"])
+            except Trouble as trouble:
+                self.collector.say(f"{one['model']}: {trouble}")
+                continue
+            if one["state"] == SENDING:
+                if not alone and age(attempts[-1]["began"], self.clock()) < 2 * client.service.patience:
+                    continue
+                why = "it was on its way when the program ended"
+                self.ledger.set_take(one["sheet"], _take(one), f"unclear: {why}", (SENDING,), state=UNCLEAR, why=why)
+                one = {**one, "state": UNCLEAR, "why": why}
+            self._settle(one, attempts[-1], client, lists)
+
+    def _settle(self, one: Mapping[str, Any], attempt: Mapping[str, Any], client: Client, lists: dict[str, Listing | None]) -> None:
+        name = attempt["id"].partition(":")[2]
+        if found := self._found(one, attempt, client):
+            self.collector.settle(one, name, found, doubt=True)
+        elif outcome := self._asked_again(one, attempt, client):
+            if self.collector.settle(one, name, outcome, doubt=True) == UNCLEAR:
+                self._later(one)
+        elif client.service.listed and age(attempt["began"], self.clock()) > 2 * client.service.patience:
+            if client.host not in lists:
+                lists[client.host] = _listing(client)
+            listing = lists[client.host]
+            if listing and not self._why_unproved(attempt, listing, client):
+                self.collector.settle(one, name, _NEVER)
+            else:
+                self._later(one)
+        else:
+            self._later(one)
+
+    def _later(self, one: Mapping[str, Any]) -> None:
+        wait = self.collector.client(one["model"]).service.every * 1.5 ** min(one["tries"], 12)
+        self.ledger.set_take(one["sheet"], _take(one), "", (UNCLEAR, SENDING), next_at=self.clock() + wait, tries=one["tries"] + 1)
+
+    def _found(self, one: Mapping[str, Any], attempt: Mapping[str, Any], client: Client) -> Outcome | None:
+        """What the service has under our reference; None where it shows nothing, which proves nothing."""
+        if not client.service.find:
+            return None
+        try:
+            return self._one_of(one, client, client.find(self.collector.reference(attempt["id"])))
+        except (httpx.HTTPError, httpx.InvalidURL, Unreadable, ValueError):
+            return None
+
+    def _one_of(self, one: Mapping[str, Any], client: Client, found: Sequence[Told]) -> Outcome | None:
+        """The task of a take. More than one is more than was asked for: all of them count, and a person has to look."""
+        tasks = {told.task: told for told in found}
+        if not tasks:
+            return None
+        first = next(iter(tasks.values()))
+        if len(tasks) > 1:
+            said = [told.charged for told in tasks.values()]
+            known = sum(charge for charge in said if charge is not None)
+            charged = known if None not in said else known + one["reserved"] * said.count(None)
+            why = f"the service has {len(tasks)} tasks for {_take(one)}, which went out once"
+            halt(client.host, why)
+            self.collector.say(f"{why} ({', '.join(tasks)}): nothing more is sent to {client.host} until you have looked; syntagma service resume {client.host}")
+            first = first._replace(charged=charged)
+        return Outcome("sent", "", first.task, first)
+
+    def _asked_again(self, one: Mapping[str, Any], attempt: Mapping[str, Any], client: Client) -> Outcome | None:
+        """The same request once more, under the same key, as long as the service remembers it; None where that can't be done."""
+        key = client.service.key
+        if not key or not attempt["key"] or age(attempt["began"], self.clock()) > key.hours * 3600 or client.host in halted():
+            return None
+        row = self.collector.row(one)
+        body = request_body(self.collector.workspace, self.ledger, one["sheet"], row, ungated=True)[0] if row else None
+        if body is None:
+            return None
+        try:
+            again = self.ledger.begin(one["sheet"], _take(one), short_of(body), one["reserved"], one["currency"])
+        except Differs:
+            self.collector.say(f"{_take(one)} can't be asked for again: its request is not the one that went out any more (a picture was changed?)")
+            return None
+        return client.submit(body, again.key, self.collector.reference(f"{one['sheet']}:{again.name}"))
+
+    # The whole list
+
+    def reconcile(self, models: Sequence[str], sheet: str = "") -> tuple[list[str], bool]:
+        """Compare the ledger with the services' own lists: what is there and not here comes in, what is not clear and certainly not there never arrived. Return
+        what was found, and whether every list was whole. Raises Trouble."""
+        said: list[str] = []
+        whole, copy = True, bool(self.ledger.is_copy())
+        lists: dict[str, Listing | None] = {}
+        for model in models:
+            client = self.collector.client(model)
+            if client.service.listed is None:
+                said.append(f"{model}: its service gives no list; settle what is unclear by hand (sheet settle)")
+                whole = False
+                continue
+            if client.host not in lists:
+                try:
+                    lists[client.host] = client.listing()
+                except (httpx.HTTPError, httpx.InvalidURL, Unreadable, ValueError) as error:
+                    raise Trouble(f"the list of {client.host} can't be had ({error})", "try again later: nothing was changed") from None
+            listing = lists[client.host]
+            assert listing is not None
+            if listing.flaw:
+                said.append(f"{model}: what is not on the list of {client.host} may be there all the same: {listing.flaw}")
+                whole = False
+            tasks: dict[str, list[Told]] = {}
+            for reference, told in listing.tasks:
+                tasks.setdefault(reference, []).append(told)
+            for one in self.ledger.in_state((SENDING, UNCLEAR), sheet):
+                attempts = self.ledger.attempts(one["sheet"], _take(one))
+                if one["model"] != model or one["task"] or not attempts:
+                    continue
+                said.append(self._compared(one, attempts[-1], client, listing, tasks))
+            said += self._unknown(model, tasks, copy)
+        return said, whole
+
+    def _compared(self, one: Mapping[str, Any], attempt: Mapping[str, Any], client: Client, listing: Listing, tasks: Mapping[str, Sequence[Told]]) -> str:
+        """What the list says of a take that is not clear, put into the ledger and into words."""
+        name = attempt["id"].partition(":")[2]
+        if found := self._one_of(one, client, tasks.get(self.collector.reference(attempt["id"]), ())):
+            state = self.collector.settle(one, name, found, doubt=True)
+            return f"{_take(one)}: found, {found.task}" if state != UNCLEAR else f"{_take(one)}: stays unclear"
+        if why := self._why_unproved(attempt, listing, client):
+            return f"{_take(one)}: stays unclear: it is not on the list, and {why}; settle it by hand (sheet settle)"
+        self.collector.settle(one, name, _NEVER)
+        return f"{_take(one)}: never arrived"
+
+    def _why_unproved(self, attempt: Mapping[str, Any], listing: Listing, client: Client) -> str:
+        """Why a list does not prove that an attempt never arrived; "" where it does: it is whole, and shows what of ours went out just before and just after."""
+        if listing.flaw:
+            return listing.flaw
+        shown = {reference for reference, _ in listing.tasks}
+        if self.collector.reference(attempt["id"]) in shown:
+            return "it is on the list"
+        ours = [(began, name) for name, began, model in self.ledger.acknowledged() if self._host(model) == client.host and name != attempt["id"]]
+        sides = {"before": max((one for one in ours if one[0] < attempt["began"]), default=None), "after": min((one for one in ours if one[0] > attempt["began"]), default=None)}
+        for side, nearest in sides.items():
+            if nearest is None:
+                return f"nothing else of yours went out {side} it, by which it could be seen that the list is whole"
+            if self.collector.reference(nearest[1]) not in shown:
+                return f"the list does not show what went out {side} it either"
+        return ""
+
+    def _host(self, model: str) -> str:
+        try:
+            return self.collector.client(model).host
+        except Trouble:
+            return ""
+
+    def _unknown(self, model: str, tasks: Mapping[str, Sequence[Told]], copy: bool) -> list[str]:
+        """Tasks that the service has of this ledger, and the ledger does not know: they come in where it is a copy, which another may be ahead of."""
+        known = {attempt["id"] for sheet in self.ledger.sheets() for attempt in self.ledger.attempts(sheet)}
+        strange = [(reference, told) for reference, found in tasks.items() for told in found[:1] if reference.partition(":")[0] == self.ledger.name and reference.partition(":")[2] not in known]
+        said, left = [], 0
+        for reference, told in strange:
+            sheet, _, attempt = reference.partition(":")[2].partition(":")
+            if copy and self.ledger.has(sheet) and self.ledger.adopt(sheet, attempt, told.task, model):
+                said.append(f"{attempt}: sent by another copy of this ledger, and taken in")
+            else:
+                left += 1
+        if left and not copy:
+            said.append(f"{model}: the list has {left} task{'s' if left > 1 else ''} under this ledger's name that it never sent: nothing of that was taken in")
+        return said
+
+
+_NEVER = Outcome("unsent", "the service's own list does not have it: it never arrived", sure=True)
+
+
+def _listing(client: Client) -> Listing | None:
+    try:
+        return client.listing()
+    except (httpx.HTTPError, httpx.InvalidURL, Unreadable, ValueError):
+        return None
+
+
+def _take(one: Mapping[str, Any]) -> str:
+    return f"{one['row']}.{one['number']}"
+
+
+def age(began: str, clock: float) -> float:
+    """The seconds since a time of the ledger."""
+    return clock - datetime.fromisoformat(began).timestamp()
