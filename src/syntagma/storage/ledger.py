@@ -80,6 +80,10 @@ class OverBudget(Exception):
         self.spent = spent
 
 
+class Meanwhile(Exception):
+    """Another call did something with a take meanwhile."""
+
+
 class Differs(Exception):
     """What may have been charged, and would go out as another request."""
 
@@ -295,17 +299,19 @@ class Ledger:
             self.base.execute("update takes set chosen = (number = ?) where sheet = ? and row = ?", (int(number), sheet, row))
             self._event(sheet, row, "chosen", take)
 
-    def begin(self, sheet: str, take: str, body: str, reserved: float, currency: str, run: str = "", code: str = "", most: float | None = None) -> Attempt:
+    def begin(self, sheet: str, take: str, body: str, reserved: float, currency: str, run: str = "", code: str = "", most: float | None = None, doubt: bool = False) -> Attempt:
         """Before a request goes out: an attempt, and the money that it may cost set aside, in one step.
 
         A request that goes out again goes out as it did before, under the same key and the same name, whatever was answered: the key of a take is changed
-        only where its request is another (`body`, in short) than the one that went out. `most` is what all sheets together may cost. Raises OverBudget
-        where that would be passed, Differs where what may have been charged can't be asked for again, since its request is another now."""
+        only where its request is another (`body`, in short) than the one that went out. `doubt`: it may have been charged before. `most` is what all sheets together
+        may cost. Raises OverBudget where that would be passed, Differs where what may have been charged can't be asked for again, since its request is another now,
+        Meanwhile where the take is not, or no more, what the caller takes it for."""
         row, _, number = take.rpartition(".")
         at = (sheet, row, int(number))
         with self.step():
             state = self.base.execute("select state from takes where sheet = ? and row = ? and number = ?", at).fetchone()
-            doubt = bool(state) and state[0] not in ("queued", "waiting")
+            if state is None or state[0] not in (("sending", "unclear") if doubt else ("queued", "waiting")):
+                raise Meanwhile
             if most is not None:
                 others = self.base.execute(
                     f"select sum({_SPENT}) from takes where currency = ? and not (sheet = ? and row = ? and number = ?)", (currency, *at)

@@ -19,7 +19,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.batches.collecting import Collector
+    from syntagma.app.batches.dealing.collecting import Collector
     from syntagma.app.batches.sheets import Sheet, opened
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.cli.batches.sheet import money_shown

@@ -20,8 +20,8 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.batches.collecting import Collector
-    from syntagma.app.batches.sending import Order, Sender, caps
+    from syntagma.app.batches.dealing.collecting import Collector
+    from syntagma.app.batches.dealing.sending import Order, Sender, caps
     from syntagma.app.batches.sheets import Sheet, opened
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.trouble import Trouble

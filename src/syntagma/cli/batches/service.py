@@ -29,7 +29,7 @@ def run(call) -> int:
 
     if not call.what:
         return _serve(call)
-    from syntagma.app.batches.services import bind, bindings, halted, resume, unbind
+    from syntagma.app.batches.dealing.services import bind, bindings, halted, resume, unbind
 
     if call.what == "list":
         stopped = halted()

@@ -1,5 +1,6 @@
 """What the parts of a profile say of each other: names that nobody declares, patterns without their place, values that are none."""
 
+import re
 from collections.abc import Iterator
 
 from syntagma.core.diagnostics.suggestions import perhaps
@@ -19,6 +20,7 @@ def disagreements(profile: Profile) -> Iterator[Disagreement]:
     yield from _parameters(profile)
     yield from _names(profile)
     yield from _others(profile)
+    yield from _service(profile)
 
 
 def _patterns(profile: Profile) -> Iterator[Disagreement]:
@@ -143,3 +145,44 @@ def _others(profile: Profile) -> Iterator[Disagreement]:
         known = (*REQUEST_PLACES, *profile.parameter, *(name.partition(".")[2] for name in profile.without))
         if head not in known:
             yield ("request", *path), f"nothing is called {{{place}}}", perhaps(head, known, f"the places are {', '.join(known)}")
+
+
+# Headers that say to whom a request goes, or how long it is: they are not a profile's to set.
+_NOT_ITS_OWN = ("host", "content-length", "transfer-encoding", "connection", "upgrade", "te", "trailer", "forwarded", "proxy-authorization", "x-forwarded-host", "x-forwarded-for")
+
+
+def _service(profile: Profile) -> Iterator[Disagreement]:
+    """What a service's calls and answers lack, so that a task would be taken for lost, or a secret would go astray."""
+    service = profile.service
+    if service is None:
+        return
+    answer = service.answer
+    if not re.match(r"https?://[^/?#\s]+", service.address):
+        yield ("service", "address"), f"“{service.address}” is no address of a service", 'write address = "https://api.example/v2"'
+    named = [(("service", "headers", name), name, value) for name, value in service.headers.items()]
+    secret, _, value = service.secret.partition(":")
+    if service.key:
+        named.append((("service", "key", "header"), service.key.header, ""))
+    for path, name, text in [*named, (("service", "secret"), secret.strip(), value)]:
+        if name.strip().lower() in _NOT_ITS_OWN:
+            yield path, f"“{name}” says to whom a request goes, or how it is sent, which is not a profile's to say", "take it out"
+        elif not re.fullmatch(r"[!#$%&'*+.^_`|~0-9A-Za-z-]+", name) or not text.isascii() or any(ord(sign) < 32 for sign in text):
+            yield path, f"“{name}: {text}” can't stand in a header", "a header is plain letters, digits and signs (RFC 9110)"
+    if service.secret and "{secret}" not in service.secret:
+        yield ("service", "secret"), "nothing says where the secret stands", 'write secret = "Authorization: Bearer {secret}"'
+    if (service.find or service.listed) and not (service.reference or answer.reference):
+        call = "find" if service.find else "listed"
+        yield ("service", call), "a task that is found can't be known for ours: no reference says where our own number stands", 'write reference = "/reference" in [service], and in [service.answer] where it stands there'
+    if (service.find or service.listed or service.state) and not answer.task and not answer.results:
+        yield ("service", "answer"), "nothing says where the number of a task stands", 'write task = "/id" in [service.answer]'
+    for name, place in (("state", "{task}"), ("find", "{reference}"), ("cancel", "{task}")):
+        call = getattr(service, name)
+        if call and place not in call.path:
+            yield ("service", name), f"the path of {name} has no {place}, so that it asks for nothing in particular", f'write {name} = {{ path = "/tasks/{place}" }}'
+    if not answer.results and not (answer.address or answer.data):
+        yield ("service", "answer"), "nothing says where results stand", 'write results = "/results" and address = "/url" in [service.answer]'
+    words = [(name, word.lower()) for name in ("waiting", "done", "failed", "refused", "cancelled") for word in getattr(answer, name)]
+    for name, word in words:
+        if other := next((one for one, same in words if same == word and one != name), ""):
+            yield ("service", "answer", name), f"“{word}” means {name} and {other}", "a word of its state means one of them"
+            break

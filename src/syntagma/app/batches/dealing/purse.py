@@ -35,9 +35,9 @@ class Purse:
         """What this run has cost, or may have, by currency."""
         return {currency: round(amount, 6) for currency, amount in self._sum.items() if amount > NEAR}
 
-    def begin(self, one: Mapping[str, Any], body: str, most: float | None, currency: str, run: str = "", code: str = "") -> Attempt:
-        """Set money aside for a take and note its attempt, in one step of the ledger. `most`: what it can cost, None where nobody knows. Raises NoMoney; OverBudget
-        and Differs never get out of it but as NoMoney and as they are."""
+    def begin(self, one: Mapping[str, Any], body: str, most: float | None, currency: str, run: str = "", code: str = "", doubt: bool = False) -> Attempt:
+        """Set money aside for a take and note its attempt, in one step of the ledger. `most`: what it can cost, None where nobody knows. Raises NoMoney,
+        Differs, Meanwhile."""
         name = f"{one['row']}.{one['number']}"
         if most is None and self.capped:
             raise NoMoney(f"{one['model']} says no price, so that nobody knows what a take costs: say it in its profile ([price] amount = …, 0 where it is free)")
@@ -47,7 +47,7 @@ class Purse:
         if self.budget is not None and self._sum.get(currency, 0.0) - before + amount > self.budget + NEAR:
             raise NoMoney(f"one more take ({priced(amount, currency)}) would be over the budget of {self.budget:g}")
         try:
-            attempt = self.ledger.begin(one["sheet"], name, body, amount, currency, run, code, self.project)
+            attempt = self.ledger.begin(one["sheet"], name, body, amount, currency, run, code, self.project, doubt)
         except OverBudget as over:
             raise NoMoney(f"one more take ({priced(amount, currency)}) would be over the project's budget of {self.project:g}, of which {over.spent:g} is spent") from None
         self._put(key, currency, max(amount, before))

@@ -9,16 +9,18 @@ from datetime import UTC, datetime
 from typing import Any, NamedTuple
 from uuid import uuid4
 
-from syntagma.app.batches.collecting import Collector, take_of
-from syntagma.app.batches.purse import NoMoney, Purse
+from syntagma.app.batches.dealing.collecting import Collector
+from syntagma.app.batches.dealing.purse import NoMoney, Purse
+from syntagma.app.batches.dealing.services import halt, halted
+from syntagma.app.batches.dealing.settling import take_of
 from syntagma.app.batches.requests import request_body, short_of
 from syntagma.app.batches.rows_made import worst_price
-from syntagma.app.batches.services import halt, halted
 from syntagma.app.batches.sheets import Sheet
-from syntagma.core.batches.rows import QUEUED, SENDING, SENT, UNCLEAR, WAITING, SheetRow
+from syntagma.core.batches.rows import DONE, QUEUED, REFUSED, SENDING, SENT, UNCLEAR, WAITING, SheetRow
+from syntagma.core.models.profile import Service
 from syntagma.service.client import Outcome
 from syntagma.storage.folders import own_folder
-from syntagma.storage.ledger import Differs
+from syntagma.storage.ledger import Differs, Meanwhile
 from syntagma.storage.trouble import Trouble
 
 PATIENCE = 5  # times in a row that a service can't be reached before the run ends
@@ -102,17 +104,17 @@ class Sender:
             if row.status != "approved" or not left:
                 continue
             if row.held:
-                self._say(f"{row.id} is not sent: {row.held}")
+                self.say(f"{row.id} is not sent: {row.held}")
             elif not self.sheet.still_approved(row):
                 self.sheet.reopen(row, "it is not what was approved")
-                self._say(f"{row.id} is not what was approved any more (its request, files, model or price changed): it is open again")
+                self.say(f"{row.id} is not what was approved any more (its request, files, model or price changed): it is open again")
             else:
                 most = worst_price(self.sheet.workspace, row)
                 found += [Wanted(row, number, most, row.approval) for number in left]
         found.sort(key=lambda one: one.number)  # a stable sort: rows keep their order
         return found[: self.order.first] if self.order.first else found
 
-    def _say(self, line: str) -> None:
+    def say(self, line: str) -> None:
         if line not in self.told:
             self.told.append(line)
 
@@ -133,14 +135,15 @@ class Sender:
             found.append(
                 Part(
                     model, client.host, rows, len(takes), amount, price.currency if price else "", price.tax if price else 0.0,
-                    max(0, price.free - self._today(model)) if price and price.free else 0, tuple(files),
+                    self.free_left(model), tuple(files),
                 )
             )  # fmt: skip
         return found
 
-    def _today(self, model: str) -> int:
-        """How many requests went to a model today, from any sheet."""
-        return self.ledger.sent_on(datetime.now(UTC).date().isoformat(), model)
+    def free_left(self, model: str) -> int:
+        """How many requests to a model are free today yet, those that any sheet sent counted."""
+        price = self.sheet.workspace.model(model).price
+        return max(0, (price.free if price else 0) - self.ledger.sent_on(datetime.now(UTC).date().isoformat(), model))
 
     def dry(self) -> list[dict[str, Any]]:
         """The requests that would go out, without any secret."""
@@ -173,6 +176,8 @@ class Sender:
             models = list(dict.fromkeys([one["model"] for one in queue] + sorted(doubts)))
             for host in sorted({self.collector.client(model).host for model in models}):
                 stack.enter_context(_alone(host))
+            there = {(one["row"], one["number"]) for one in self.ledger.in_state((QUEUED, WAITING), self.sheet.name)}
+            queue = [one for one in queue if (one["row"], one["number"]) in there]  # while this run waited for its turn, another may have sent some
             self.collector.doubts.clear_up(self.sheet.name, alone=True)
             for model in models:
                 why = _ModelRun(self, model, [one for one in queue if one["model"] == model], run, counts, tell).run()
@@ -188,7 +193,7 @@ class Sender:
         """The takes that go out, queued in the ledger: what was shown, and is still approved as it was shown."""
         wanted = [one for one in self.wanted() if self._foretold is None or (one.row.id, one.number, one.approval) in self._foretold]
         if self._foretold is not None and (gone := len(self._foretold) - len(wanted)):
-            self._say(f"{gone} of what was shown {'is' if gone == 1 else 'are'} not sent: struck, opened or changed meanwhile")
+            self.say(f"{gone} of what was shown {'is' if gone == 1 else 'are'} not sent: struck, opened or changed meanwhile")
         for one in wanted:
             self.ledger.queue(self.sheet.name, one.row.id, (one.number,), one.most or 0.0, one.row.currency, one.row.model)
         names = {(one.row.id, one.number) for one in wanted}
@@ -200,29 +205,58 @@ class Sender:
         self.stopped = True
 
 
-class _ModelRun:
-    """The takes of one model sent to its service: as many at once, and a minute, as it takes; the first alone, since its answer shows whether it charges what was
-    expected."""
+class _Pace:
+    """How fast a service is sent to: as many at once, and a minute, as it takes; the first alone, since its answer shows whether it charges what was expected;
+    slower and slower where it turns requests away."""
 
-    def __init__(self, sender: Sender, model: str, queue: list[dict[str, Any]], run: str, counts: dict[str, int], tell: Callable[[str, int, int, dict[str, float]], None]):
-        self.sender, self.model, self.queue, self.name, self.counts, self.tell = sender, model, queue, run, counts, tell
-        self.collector, self.ledger, self.order = sender.collector, sender.ledger, sender.order
-        self.client = self.collector.client(model)
-        self.service = self.client.service
-        self.price = sender.sheet.workspace.model(model).price
-        self.free = max(0, (self.price.free if self.price else 0) - sender._today(model)) if self.order.free else 0
-        self.running: dict[Future[Outcome], tuple[dict[str, Any], str, bool]] = {}
+    def __init__(self, service: Service, clock: Callable[[], float]):
+        self.service, self.clock = service, clock
         self.known = False  # has the service answered once in this run?
-        self.why = ""
-        self.went, self.whole = 0, len(queue)
         self.unreached = self.busy = 0
         self.next_slot = 0.0
 
+    @property
+    def at_once(self) -> int:
+        return self.service.at_once if self.known else 1
+
+    def sent(self) -> None:
+        """A request goes out now."""
+        self.next_slot = self.clock() + 60.0 / self.service.a_minute
+
+    def answered(self, outcome: Outcome) -> Outcome:
+        """An answer is there: the same outcome, with how long to wait where it has to be tried again: as the service says, else longer and longer, not all at once."""
+        self.unreached = self.unreached + 1 if outcome.kind == "unsent" else 0
+        self.busy = self.busy + 1 if outcome.kind == "away" and not outcome.later else 0
+        self.known = self.known or outcome.kind in ("sent", "done", "refused", "failed", "unclear")
+        if outcome.kind not in ("unsent", "away") or outcome.later:
+            return outcome
+        times = max(1, self.unreached, self.busy)
+        return outcome._replace(later=min(LONGEST_WAIT, 0.25 * 2**times) * random.uniform(0.6, 1.4))
+
+    def why_not(self, host: str, outcome: Outcome) -> str:
+        """Why nothing more is tried; "" where it is."""
+        if self.unreached >= PATIENCE:
+            return f"{host} can't be reached: {outcome.why}"
+        return f"{host} turns everything away: {outcome.why}" if self.busy >= BUSY else ""
+
+
+class _ModelRun:
+    """The takes of one model sent to its service."""
+
+    def __init__(self, sender: Sender, model: str, queue: list[dict[str, Any]], run: str, counts: dict[str, int], tell: Callable[[str, int, int, dict[str, float]], None]):
+        self.sender, self.model, self.queue, self.name, self.counts, self.tell = sender, model, queue, run, counts, tell
+        self.client = sender.collector.client(model)
+        self.pace = _Pace(self.client.service, sender.clock)
+        self.running: dict[Future[Outcome], tuple[dict[str, Any], str, bool]] = {}
+        self.why = ""
+        self.went, self.whole = 0, len(queue)
+
     def run(self) -> str:
         """Send; return why it ended early, "" where it did not."""
-        if self.queue and (halt_why := halted().get(self.client.host)):
-            self.why = f"nothing is sent to {self.client.host}: {halt_why}; syntagma service resume {self.client.host}, once you have looked"
-        with ThreadPoolExecutor(self.service.at_once) as pool:
+        host = self.client.host
+        if self.queue and (before := halted().get(host)):
+            self.why = f"nothing is sent to {host}: {before}; syntagma service resume {host}, once you have looked"
+        with ThreadPoolExecutor(self.client.service.at_once) as pool:
             while self.running or (self.queue and self._goes_on()):
                 self._fill(pool)
                 if not self.running:
@@ -230,93 +264,84 @@ class _ModelRun:
                         break
                     self._rest()
                     continue
-                spare = self.queue and len(self.running) < self._at_once()
-                pause = max(0.005, min(1.0, self.next_slot - self.sender.clock())) if spare else None
+                spare = self.queue and len(self.running) < self.pace.at_once
+                pause = max(0.005, min(1.0, self.pace.next_slot - self.sender.clock())) if spare else None
                 done, _ = wait(self.running, timeout=pause, return_when=FIRST_COMPLETED)
                 for future in done:
                     self._answered(*self.running.pop(future), future.result())
         if self.why:
-            self.sender._say(f"{self.model}: {self.why}")
+            self.sender.say(f"{self.model}: {self.why}")
         return self.why
 
     def _goes_on(self) -> bool:
         return not self.why and not self.sender.stopped
 
-    def _at_once(self) -> int:
-        return self.service.at_once if self.known else 1
-
     def _fill(self, pool: ThreadPoolExecutor) -> None:
         """Send as many as may be under way now."""
-        while self.queue and self._goes_on() and len(self.running) < self._at_once():
+        while self.queue and self._goes_on() and len(self.running) < self.pace.at_once:
             now = self.sender.clock()
             at = next((i for i, one in enumerate(self.queue) if one["next_at"] <= now), None)
-            if at is None or self.next_slot > now:
+            if at is None or self.pace.next_slot > now:
                 return
-            one = self.queue.pop(at)
-            if self.order.free and self.went + len(self.running) >= self.free:
+            if self.sender.order.free and self.sender.free_left(self.model) <= 0:
                 self.why = "what is free today is used up"
                 return
-            row = self.sender.sheet.rows[one["row"]]
-            body, waits = request_body(self.sender.sheet.workspace, self.ledger, one["sheet"], row, self.order.ungated)
-            if body is None:
-                self.ledger.set_take(one["sheet"], take_of(one), state=WAITING, why=waits)
-                self.whole -= 1
-                continue
-            doubt = one["state"] == UNCLEAR
-            most = worst_price(self.sender.sheet.workspace, row)
-            one = {**one, "reserved": max(most or 0.0, one["reserved"] if doubt else 0.0)}
-            try:
-                attempt = self.sender.purse.begin(one, short_of(body), most, one["currency"], self.name, self.order.code)
-            except NoMoney as empty:
-                self.why = str(empty)
-                return
-            except Differs:
-                self.sender._say(f"{take_of(one)} can't be asked for again: its request is not the one that went out any more")
-                continue
-            reference = self.collector.reference(f"{one['sheet']}:{attempt.name}")
+            self._begin(self.queue.pop(at), pool)
+
+    def _begin(self, one: dict[str, Any], pool: ThreadPoolExecutor) -> None:
+        """Set money aside for a take, note its attempt, and let it go out."""
+        sender, workspace = self.sender, self.sender.sheet.workspace
+        row = sender.sheet.rows[one["row"]]
+        body, waits = request_body(workspace, sender.ledger, one["sheet"], row, sender.order.ungated)
+        if body is None:
+            sender.ledger.set_take(one["sheet"], take_of(one), state=WAITING, why=waits)
+            self.whole -= 1
+            return
+        doubt = one["state"] == UNCLEAR
+        most = worst_price(workspace, row)
+        one = {**one, "reserved": max(most or 0.0, one["reserved"] if doubt else 0.0)}
+        try:
+            attempt = sender.purse.begin(one, short_of(body), most, one["currency"], self.name, sender.order.code, doubt)
+        except Meanwhile:
+            self.whole -= 1  # another call has it
+        except NoMoney as empty:
+            self.why = str(empty)
+        except Differs:
+            sender.say(f"{take_of(one)} can't be asked for again: its request is not the one that went out any more")
+        else:
+            reference = sender.collector.reference(f"{one['sheet']}:{attempt.name}")
             self.running[pool.submit(self.client.submit, body, attempt.key, reference)] = (one, attempt.name, doubt)
-            self.next_slot = now + 60.0 / self.service.a_minute
+            self.pace.sent()
 
     def _answered(self, one: dict[str, Any], attempt: str, doubt: bool, outcome: Outcome) -> None:
         """What came of a request: into the ledger, and what may go on after it."""
-        self.unreached = self.unreached + 1 if outcome.kind == "unsent" else 0
-        self.busy = self.busy + 1 if outcome.kind == "away" and not outcome.later else 0
-        self.known = self.known or outcome.kind in ("sent", "done", "refused", "failed", "unclear")
-        outcome = self._delayed(outcome)
-        state = self.collector.settle(one, attempt, outcome, doubt)
-        if state in (QUEUED, "refused") and outcome.sure and not doubt:
-            self.sender.purse.settle(one, self.client.host, outcome.told.charged or 0.0)  # it certainly cost nothing
-        again = outcome.kind in ("unsent", "away") and (state == QUEUED or bool(self.service.key))
+        sender, host = self.sender, self.client.host
+        outcome = self.pace.answered(outcome)
+        state = sender.collector.settle(one, attempt, outcome, doubt)
+        if state in (QUEUED, REFUSED) and outcome.sure and not doubt:
+            sender.purse.settle(one, host, outcome.told.charged or 0.0)  # it certainly cost nothing
+        again = outcome.kind in ("unsent", "away") and (state == QUEUED or bool(self.client.service.key))
         if again and outcome.later <= LONGEST_STAY:
-            why = one["why"] or outcome.why
-            self.queue.append({**one, "state": state, "why": why, "next_at": self.sender.clock() + outcome.later})
+            self.queue.append({**one, "state": state, "why": one["why"] or outcome.why, "next_at": sender.clock() + outcome.later})
         elif outcome.kind == "stop":
             self.why = outcome.why
         else:
             self.went += 1
-            self.counts[SENT if state in (SENT, "done") else state] = self.counts.get(SENT if state in (SENT, "done") else state, 0) + 1
-            self.tell(self.model, self.went, self.whole, self.sender.purse.spent)
-        if over := self.sender.purse.over.get(self.client.host):
-            self.why = f"{over}: nothing more is sent to {self.client.host} until you have looked; syntagma service resume {self.client.host}"
-        elif self.unreached >= PATIENCE:
-            self.why = f"{self.client.host} can't be reached: {outcome.why}"
-        elif self.busy >= BUSY:
-            self.why = f"{self.client.host} turns everything away: {outcome.why}"
-
-    def _delayed(self, outcome: Outcome) -> Outcome:
-        """An outcome that has to be tried again, with how long to wait: as the service says, else longer and longer, not all at once."""
-        if outcome.kind not in ("unsent", "away") or outcome.later:
-            return outcome
-        times = max(1, self.unreached, self.busy)
-        return outcome._replace(later=min(LONGEST_WAIT, 0.25 * 2**times) * random.uniform(0.6, 1.4))
+            what = SENT if state in (SENT, DONE) else state
+            self.counts[what] = self.counts.get(what, 0) + 1
+            self.tell(self.model, self.went, self.whole, sender.purse.spent)
+        if over := sender.purse.over.get(host):
+            self.why = f"{over}: nothing more is sent to {host} until you have looked; syntagma service resume {host}"
+        self.why = self.why or self.pace.why_not(host, outcome)
 
     def _rest(self) -> None:
         """Wait until something may go out again."""
-        soonest = max(self.next_slot, min(one["next_at"] for one in self.queue))
-        if soonest - self.sender.clock() > LONGEST_STAY:
-            self.why = f"{self.client.host} takes nothing more for {(soonest - self.sender.clock()) / 60:.0f} minutes: the same call goes on then"
+        clock = self.sender.clock
+        soonest = max(self.pace.next_slot, min(one["next_at"] for one in self.queue))
+        if soonest - clock() > LONGEST_STAY:
+            self.why = f"{self.client.host} takes nothing more for {(soonest - clock()) / 60:.0f} minutes: the same call goes on then"
             return
-        self.sender.sleep(min(max(soonest - self.sender.clock(), 0.005), 1.0))
+        self.sender.sleep(min(max(soonest - clock(), 0.005), 1.0))
 
 
 @contextmanager

@@ -6,86 +6,82 @@ and just after it; all else stays unclear, for a person to settle.
 
 from collections.abc import Mapping, Sequence
 from datetime import datetime
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import httpx
 
+from syntagma.app.batches.dealing.services import halt, halted
+from syntagma.app.batches.dealing.settling import STUCK, Settler, take_of
 from syntagma.app.batches.requests import request_body, short_of
-from syntagma.app.batches.services import halt, halted
 from syntagma.core.batches.rows import SENDING, UNCLEAR
 from syntagma.service.answers import Told
 from syntagma.service.client import Client, Listing, Outcome, Unreadable
-from syntagma.storage.ledger import Differs
+from syntagma.storage.ledger import Differs, Meanwhile
 from syntagma.storage.trouble import Trouble
-
-if TYPE_CHECKING:
-    from syntagma.app.batches.collecting import Collector
-
-MANY = 8  # looks after which a doubt is not hoped to be settled by another soon
 
 
 class Doubts:
-    """Settles the doubts of a collector's ledger."""
+    """Settles the doubts of a ledger."""
 
-    def __init__(self, collector: "Collector"):
-        self.collector, self.ledger, self.clock = collector, collector.ledger, collector.clock
+    def __init__(self, settler: Settler):
+        self.settler, self.ledger, self.clock = settler, settler.ledger, settler.clock
 
     def hopeful(self, one: Mapping[str, Any]) -> bool:
         """May looking again soon tell what became of a take?"""
         try:
-            service = self.collector.client(one["model"]).service
+            service = self.settler.client(one["model"]).service
         except Trouble:
             return False
-        return bool(one["tries"] < MANY and (one["task"] or service.find or service.key))
+        return bool(one["tries"] < STUCK and (one["task"] or service.find or service.key))
 
     def clear_up(self, sheet: str = "", alone: bool = False) -> None:
         """Look up what is not clear. `alone`: no other sender is at work, so that nothing that is on its way has anybody who waits for it."""
         lists: dict[str, Listing | None] = {}
         for one in self.ledger.in_state((SENDING, UNCLEAR), sheet):
-            attempts = self.ledger.attempts(one["sheet"], _take(one))
+            attempts = self.ledger.attempts(one["sheet"], take_of(one))
             if one["task"] or not attempts or one["next_at"] > self.clock():
                 continue
             try:
-                client = self.collector.client(one["model"])
+                client = self.settler.client(one["model"])
             except Trouble as trouble:
-                self.collector.say(f"{one['model']}: {trouble}")
+                self.settler.say(f"{one['model']}: {trouble}")
                 continue
             if one["state"] == SENDING:
                 if not alone and age(attempts[-1]["began"], self.clock()) < 2 * client.service.patience:
                     continue
                 why = "it was on its way when the program ended"
-                self.ledger.set_take(one["sheet"], _take(one), f"unclear: {why}", (SENDING,), state=UNCLEAR, why=why)
+                self.ledger.set_take(one["sheet"], take_of(one), f"unclear: {why}", (SENDING,), state=UNCLEAR, why=why)
                 one = {**one, "state": UNCLEAR, "why": why}
             self._settle(one, attempts[-1], client, lists)
 
     def _settle(self, one: Mapping[str, Any], attempt: Mapping[str, Any], client: Client, lists: dict[str, Listing | None]) -> None:
         name = attempt["id"].partition(":")[2]
         if found := self._found(one, attempt, client):
-            self.collector.settle(one, name, found, doubt=True)
+            self.settler.settle(one, name, found, doubt=True)
         elif outcome := self._asked_again(one, attempt, client):
-            if self.collector.settle(one, name, outcome, doubt=True) == UNCLEAR:
+            if self.settler.settle(one, name, outcome, doubt=True) == UNCLEAR:
                 self._later(one)
         elif client.service.listed and age(attempt["began"], self.clock()) > 2 * client.service.patience:
             if client.host not in lists:
                 lists[client.host] = _listing(client)
             listing = lists[client.host]
             if listing and not self._why_unproved(attempt, listing, client):
-                self.collector.settle(one, name, _NEVER)
+                self.settler.settle(one, name, _NEVER)
             else:
                 self._later(one)
         else:
             self._later(one)
 
     def _later(self, one: Mapping[str, Any]) -> None:
-        wait = self.collector.client(one["model"]).service.every * 1.5 ** min(one["tries"], 12)
-        self.ledger.set_take(one["sheet"], _take(one), "", (UNCLEAR, SENDING), next_at=self.clock() + wait, tries=one["tries"] + 1)
+        wait = self.settler.client(one["model"]).service.every * 1.5 ** min(one["tries"], 12)
+        self.ledger.set_take(one["sheet"], take_of(one), "", (UNCLEAR, SENDING), next_at=self.clock() + wait, tries=one["tries"] + 1)
 
     def _found(self, one: Mapping[str, Any], attempt: Mapping[str, Any], client: Client) -> Outcome | None:
         """What the service has under our reference; None where it shows nothing, which proves nothing."""
         if not client.service.find:
             return None
         try:
-            return self._one_of(one, client, client.find(self.collector.reference(attempt["id"])))
+            return self._one_of(one, client, client.find(self.settler.reference(attempt["id"])))
         except (httpx.HTTPError, httpx.InvalidURL, Unreadable, ValueError):
             return None
 
@@ -99,9 +95,9 @@ class Doubts:
             said = [told.charged for told in tasks.values()]
             known = sum(charge for charge in said if charge is not None)
             charged = known if None not in said else known + one["reserved"] * said.count(None)
-            why = f"the service has {len(tasks)} tasks for {_take(one)}, which went out once"
+            why = f"the service has {len(tasks)} tasks for {take_of(one)}, which went out once"
             halt(client.host, why)
-            self.collector.say(f"{why} ({', '.join(tasks)}): nothing more is sent to {client.host} until you have looked; syntagma service resume {client.host}")
+            self.settler.say(f"{why} ({', '.join(tasks)}): nothing more is sent to {client.host} until you have looked; syntagma service resume {client.host}")
             first = first._replace(charged=charged)
         return Outcome("sent", "", first.task, first)
 
@@ -110,16 +106,18 @@ class Doubts:
         key = client.service.key
         if not key or not attempt["key"] or age(attempt["began"], self.clock()) > key.hours * 3600 or client.host in halted():
             return None
-        row = self.collector.row(one)
-        body = request_body(self.collector.workspace, self.ledger, one["sheet"], row, ungated=True)[0] if row else None
+        row = self.settler.row(one)
+        body = request_body(self.settler.workspace, self.ledger, one["sheet"], row, ungated=True)[0] if row else None
         if body is None:
             return None
         try:
-            again = self.ledger.begin(one["sheet"], _take(one), short_of(body), one["reserved"], one["currency"])
-        except Differs:
-            self.collector.say(f"{_take(one)} can't be asked for again: its request is not the one that went out any more (a picture was changed?)")
+            again = self.ledger.begin(one["sheet"], take_of(one), short_of(body), one["reserved"], one["currency"], doubt=True)
+        except Meanwhile:
             return None
-        return client.submit(body, again.key, self.collector.reference(f"{one['sheet']}:{again.name}"))
+        except Differs:
+            self.settler.say(f"{take_of(one)} can't be asked for again: its request is not the one that went out any more (a picture was changed?)")
+            return None
+        return client.submit(body, again.key, self.settler.reference(f"{one['sheet']}:{again.name}"))
 
     # The whole list
 
@@ -130,7 +128,7 @@ class Doubts:
         whole, copy = True, bool(self.ledger.is_copy())
         lists: dict[str, Listing | None] = {}
         for model in models:
-            client = self.collector.client(model)
+            client = self.settler.client(model)
             if client.service.listed is None:
                 said.append(f"{model}: its service gives no list; settle what is unclear by hand (sheet settle)")
                 whole = False
@@ -149,7 +147,7 @@ class Doubts:
             for reference, told in listing.tasks:
                 tasks.setdefault(reference, []).append(told)
             for one in self.ledger.in_state((SENDING, UNCLEAR), sheet):
-                attempts = self.ledger.attempts(one["sheet"], _take(one))
+                attempts = self.ledger.attempts(one["sheet"], take_of(one))
                 if one["model"] != model or one["task"] or not attempts:
                     continue
                 said.append(self._compared(one, attempts[-1], client, listing, tasks))
@@ -159,33 +157,33 @@ class Doubts:
     def _compared(self, one: Mapping[str, Any], attempt: Mapping[str, Any], client: Client, listing: Listing, tasks: Mapping[str, Sequence[Told]]) -> str:
         """What the list says of a take that is not clear, put into the ledger and into words."""
         name = attempt["id"].partition(":")[2]
-        if found := self._one_of(one, client, tasks.get(self.collector.reference(attempt["id"]), ())):
-            state = self.collector.settle(one, name, found, doubt=True)
-            return f"{_take(one)}: found, {found.task}" if state != UNCLEAR else f"{_take(one)}: stays unclear"
+        if found := self._one_of(one, client, tasks.get(self.settler.reference(attempt["id"]), ())):
+            state = self.settler.settle(one, name, found, doubt=True)
+            return f"{take_of(one)}: found, {found.task}" if state != UNCLEAR else f"{take_of(one)}: stays unclear"
         if why := self._why_unproved(attempt, listing, client):
-            return f"{_take(one)}: stays unclear: it is not on the list, and {why}; settle it by hand (sheet settle)"
-        self.collector.settle(one, name, _NEVER)
-        return f"{_take(one)}: never arrived"
+            return f"{take_of(one)}: stays unclear: it is not on the list, and {why}; settle it by hand (sheet settle)"
+        self.settler.settle(one, name, _NEVER)
+        return f"{take_of(one)}: never arrived"
 
     def _why_unproved(self, attempt: Mapping[str, Any], listing: Listing, client: Client) -> str:
         """Why a list does not prove that an attempt never arrived; "" where it does: it is whole, and shows what of ours went out just before and just after."""
         if listing.flaw:
             return listing.flaw
         shown = {reference for reference, _ in listing.tasks}
-        if self.collector.reference(attempt["id"]) in shown:
+        if self.settler.reference(attempt["id"]) in shown:
             return "it is on the list"
         ours = [(began, name) for name, began, model in self.ledger.acknowledged() if self._host(model) == client.host and name != attempt["id"]]
         sides = {"before": max((one for one in ours if one[0] < attempt["began"]), default=None), "after": min((one for one in ours if one[0] > attempt["began"]), default=None)}
         for side, nearest in sides.items():
             if nearest is None:
                 return f"nothing else of yours went out {side} it, by which it could be seen that the list is whole"
-            if self.collector.reference(nearest[1]) not in shown:
+            if self.settler.reference(nearest[1]) not in shown:
                 return f"the list does not show what went out {side} it either"
         return ""
 
     def _host(self, model: str) -> str:
         try:
-            return self.collector.client(model).host
+            return self.settler.client(model).host
         except Trouble:
             return ""
 
@@ -201,7 +199,8 @@ class Doubts:
             else:
                 left += 1
         if left and not copy:
-            said.append(f"{model}: the list has {left} task{'s' if left > 1 else ''} under this ledger's name that it never sent: nothing of that was taken in")
+            host = self.settler.client(model).host
+            said.append(f"{host}: its list has {left} task{'s' if left > 1 else ''} under this ledger's name that it never sent: nothing of that was taken in")
         return said
 
 
@@ -213,10 +212,6 @@ def _listing(client: Client) -> Listing | None:
         return client.listing()
     except (httpx.HTTPError, httpx.InvalidURL, Unreadable, ValueError):
         return None
-
-
-def _take(one: Mapping[str, Any]) -> str:
-    return f"{one['row']}.{one['number']}"
 
 
 def age(began: str, clock: float) -> float:
