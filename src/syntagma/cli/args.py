@@ -40,16 +40,17 @@ class Parser(argparse.ArgumentParser):
             optional = {str(action.metavar) for action in self._actions if action.nargs in ("*", "?")}
             names = [name for name in required[1].split(", ") if name not in optional]
             message = f"{' and '.join(names)} is missing"
-        choice = re.match(r"argument (\S+): invalid choice: '(.*)' \(choose from (.*)\)", message)
+        choice = re.match(r"argument (\S+): invalid choice: '?(.*?)'? \(choose from .*\)", message)
         unknown = re.match(r"unrecognized arguments: (--[\w-]+)", message)
         if unknown:
             message = f"there is no option {unknown[1]}"
             remedy = perhaps(unknown[1], known, f"`{self.prog} --help` lists them")
         elif choice:
-            choices = re.findall(r"'([^']*)'", choice[3])
+            action = next((one for one in self._actions if choice[1] in ("/".join(one.option_strings), one.metavar, one.dest)), None)
+            choices = [str(one) for one in (action.choices if action and action.choices else ()) if one != ""]
             takes = f"nothing that {choice[1]} takes" if choice[1].startswith("-") else f"no {choice[1]}"
             message = f"“{choice[2]}” is {takes}"
-            remedy = perhaps(choice[2], choices, f"write {' or '.join(filter(None, (', '.join(choices[:-1]), choices[-1])))}")
+            remedy = perhaps(choice[2], choices, f"write {' or '.join(filter(None, (', '.join(choices[:-1]), *choices[-1:])))}" if choices else f"`{self.prog} --help` lists them")
         else:
             remedy = f"`{self.prog} --help` explains it"
         from syntagma.cli import terminal

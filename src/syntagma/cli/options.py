@@ -11,7 +11,7 @@ def arguments(parser: args.Parser) -> None:
         "--detail", metavar="HOW", help="how much is filled: bare, usual or rich (open slots are picked; default: usual)"
     )
     parser.add_argument("--mine", action="store_true", help="picks keep to terms of your own, in the slots that have any")
-    parser.add_argument("--draw", metavar="N", type=args.within("draw"), default=1, help="the number that fixes what is picked (default: 1)")
+    parser.add_argument("--draw", metavar="N", type=args.within("draw"), help="the number that fixes what is picked (default: 1)")
     manner_arguments(parser)
 
 
@@ -45,4 +45,4 @@ def taste(call):
     """How picks are made, as the call says."""
     from syntagma.app.composing.asked import Taste
 
-    return Taste(args.listed(call.theme), call.detail or "usual", call.draw, call.mine)
+    return Taste(args.listed(call.theme), call.detail or "usual", 1 if call.draw is None else call.draw, call.mine)

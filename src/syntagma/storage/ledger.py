@@ -244,11 +244,18 @@ class Ledger:
             found[row, seen] = found[row, ""] = json.loads(cells)
         return found
 
+    def given_until(self, sheet: str, seen: Iterable[tuple[str, str]]) -> set[str]:
+        """The rows that had been given out when a copy was that holds these rows as they were seen."""
+        times = dict(((row, what), at) for row, what, at in self.base.execute("select row, seen, at from given where sheet = ?", (sheet,)))
+        last = max((times[one] for one in seen if one in times), default="")
+        return {row for (row, _), at in times.items() if at <= last}
+
     def give(self, sheet: str, cells: Mapping[str, Mapping[str, str]], seen: Mapping[str, str]) -> None:
         """Remember what was given out of each row."""
         with self.step():
+            at = now()
             self.base.executemany(
-                "insert or replace into given values (?, ?, ?, ?, ?)", [(sheet, row, seen[row], now(), json.dumps(one, ensure_ascii=False)) for row, one in cells.items()]
+                "insert or replace into given values (?, ?, ?, ?, ?)", [(sheet, row, seen[row], at, json.dumps(one, ensure_ascii=False)) for row, one in cells.items()]
             )
 
     # Takes and attempts

@@ -3,6 +3,7 @@
 import getpass
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
+from typing import Any
 
 from syntagma.app.batches.requests import Leaving, leaving
 from syntagma.app.batches.rows_made import content_of, hash_of, row_of
@@ -28,7 +29,7 @@ from syntagma.core.batches.rows import (
 )
 from syntagma.core.diagnostics.findings import ERROR
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.models.parameters import shown, value_of
+from syntagma.core.models.parameters import own_name, settle, shown, spelled, value_of, without_parameters
 from syntagma.core.models.prices import money
 from syntagma.storage.ledger import Ledger, now
 from syntagma.storage.trouble import Trouble
@@ -196,29 +197,34 @@ class Sheet:
             if name in self.rows and (found := given.get((name, cells.get("seen", "").strip())) or given.get((name, ""))):
                 base.setdefault(name, found)
         current = {row.id: self.cells(row) for row in self.rows.values()}
+        for name in self.ledger.given_until(self.name, [(cells.get("id", "").strip(), cells.get("seen", "").strip()) for cells in copy]):
+            if name in self.rows:
+                base.setdefault(name, given[(name, "")])
         came = merged(base, current, copy, self.editable)
         told: list[str] = []
         conflicts = list(came.conflicts)
         changes: dict[str, dict[str, str]] = {}
         for change in came.changes:
             changes.setdefault(change.row, {})[change.column] = change.after
-        for name, new in changes.items():
-            self._taken(self.rows[name], new, base.get(name, current[name]), current[name], told, conflicts)
+        taken = {name: self._taken(self.rows[name], new, base.get(name, current[name]), current[name], told, conflicts) for name, new in changes.items()}
         for cells in came.new:
             self._added(cells, told, source)
-        return came._replace(conflicts=tuple(conflicts)), told
+        return came._replace(changes=tuple(change for change in came.changes if change.column in taken[change.row]), conflicts=tuple(conflicts)), told
 
-    def _taken(self, row: SheetRow, new: dict[str, str], base: Mapping[str, str], current: Mapping[str, str], told: list[str], conflicts: list[Conflict]) -> None:
-        """The changes of one row."""
-        status = new.pop("status", "")
+    def _taken(self, row: SheetRow, new: dict[str, str], base: Mapping[str, str], current: Mapping[str, str], told: list[str], conflicts: list[Conflict]) -> set[str]:
+        """The changes of one row; return the columns of which they were taken."""
+        status, taken = new.pop("status", ""), set()
         content = {column: cell for column, cell in new.items() if column != "note"}
         if content:
-            row = self._changed(row, content, told)
+            made = self._changed(row, content, told)
+            taken |= set(content) if made is not None else set()
+            row = made if made is not None and made.id == row.id else row
         if "note" in new:
             row = row._replace(note=new["note"])
             self.put(row, "note")
+            taken.add("note")
         if not status:
-            return
+            return taken
         word, why = status_given(status, row.status, not self.sent(row.id))
         bound = [column for column in ("text", "negative", "model", "takes", "cost", *self.parameters) if current.get(column, "") != base.get(column, "") and column not in content]
         if why:
@@ -227,19 +233,24 @@ class Sheet:
             what = f"{status}, of what it was before: its {' and '.join(bound)} changed since, so that it stays {row.status}"
             conflicts.append(Conflict(row.id, "status", base.get("status", ""), row.status, what))
         elif word != row.status:
-            told += [f"{one.id}: {reason}" for one, reason in self.set_status([row], word)]
+            refused = self.set_status([row], word)
+            told += [f"{one.id} stays {self.status(one)}: {reason}" for one, reason in refused]
+            taken |= set() if refused else {"status"}
+        return taken
 
-    def _changed(self, row: SheetRow, content: Mapping[str, str], told: list[str]) -> SheetRow:
-        """A row with what was changed of it put in; of one that is sent a new row is made."""
+    def _changed(self, row: SheetRow, content: Mapping[str, str], told: list[str]) -> SheetRow | None:
+        """A row with what was changed of it put in; of one that is sent a new row is made. None where it can't be changed so."""
         made = self._edited(row, content, told)
         if made is None:
-            return row
+            return None
         if self.sent(row.id):
             fresh = made._replace(id=row_ids([content_of(made)], self.rows)[0], status=OPEN, approval="", further={**row.further, "parent": row.id})
             self.add([fresh])
             told.append(f"{row.id} is sent already: what was changed of it is a new row, {fresh.id}")
-            return row
+            return fresh
         if row.status == APPROVED:
+            self.ledger.withdraw(self.name, row.id)
+            self.takes.pop(row.id, None)
             told.append(f"{row.id} was approved, and is open again: it is no longer what was seen")
             made = made._replace(status=OPEN, approval="", approved_by="", approved_at="")
         self.put(made, "edited", ", ".join(content))
@@ -273,9 +284,24 @@ class Sheet:
             return None
         if not set(content) - {"takes"}:
             return row._replace(takes=int(takes))
+        if set(content) & {"model", *self.parameters}:
+            text, parameters = self._spelled(row, text, model, parameters, told)
         record = {**row.record, "text": text, "negative": content.get("negative", row.negative), "model": model, "parameters": parameters, "references": list(row.references)}
         made = row_of(self.workspace, record, row.id, fresh=True)
         return made._replace(takes=int(takes), note=row.note, status=row.status, further=row.further, needs=row.needs, held=row.held, approval=row.approval)
+
+    def _spelled(self, row: SheetRow, text: str, model: str, parameters: Mapping[str, Any], told: list[str]) -> tuple[str, dict[str, Any]]:
+        """A text with the parameters behind it as another model, or other values, have them, and the parameters that the model knows. What stands before them stays
+        as it is."""
+        before, after = (self.workspace.model(name) if name in self.workspace.models() else None for name in (row.model, model))
+        assert after is not None
+        bare = without_parameters(before, text) if before else text
+        known = {name: value for name, value in parameters.items() if own_name(after, name) or not after.parameter}
+        if gone := [name for name in parameters if name not in known]:
+            told.append(f"{row.id}: {model} has no {' and no '.join(gone)}: left out")
+        if before is after and bare == text:
+            return text, known
+        return bare + spelled(after, settle(after, {}, known).values), known
 
     def _added(self, cells: Mapping[str, str], told: list[str], source: str) -> None:
         """A row of somebody's own: checked, and sent as it stands."""
@@ -288,7 +314,9 @@ class Sheet:
         takes = cells.get("takes", "").strip()
         row = row._replace(id=row_ids([content_of(row)], self.rows)[0], note=cells.get("note", ""), takes=int(takes) if takes.isdigit() and 1 <= int(takes) <= MOST_TAKES else 1)
         self.add([row])
-        told.append(f"a new row: {row.id}, {row.text[:SHORT]}")
+        status = cells.get("status", "").strip().lower()
+        stays = f"; it is open, and not {status}: its price and findings were seen by nobody yet (syntagma sheet approve {self.name} {row.id})" if status not in ("", OPEN) else ""
+        told.append(f"a new row: {row.id}, {row.text[:SHORT]}{stays}")
 
     # Takes
 

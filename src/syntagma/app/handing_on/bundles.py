@@ -142,7 +142,7 @@ def _made(kept: Kept, data: bytes, wanted: Wanted, how: Bundle) -> Delivered:
     if kept.ending.lower() not in PICTURES:
         return Delivered(data, kept.ending, (0, 0), 1.0, ("a clip or a sound goes as it is",))
     prompt = kept.text + (f"\nNegative: {kept.negative}" if kept.negative else "")
-    properties = Properties(kept.note or kept.text, prompt, "", kept.model, credit=how.credit) if how.prompts else None
+    properties = Properties(kept.note or kept.text, prompt, "", kept.model, credit=how.credit) if how.prompts else Properties(credit=how.credit) if how.credit else None
     try:
         return delivered(data, wanted, properties)
     except Trouble as wrong:

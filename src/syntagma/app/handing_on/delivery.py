@@ -38,7 +38,7 @@ class Delivered(NamedTuple):
 
 
 def delivered(data: bytes, wanted: Wanted, properties: Properties | None) -> Delivered:
-    """Bring a picture to what is wanted; with `properties` it carries its prompt. Raises Trouble where it can't be read."""
+    """Bring a picture to what is wanted; with `properties` it carries its prompt, or only whose it is. Raises Trouble where it can't be read."""
     said: list[str] = []
     try:
         with Image.open(io.BytesIO(data)) as opened:
@@ -63,6 +63,8 @@ def delivered(data: bytes, wanted: Wanted, properties: Properties | None) -> Del
         else:
             form = "PNG"
     made = _saved(image, form, wanted.ppi, profile)
+    if properties and not properties.prompt:  # whose it is, and nothing of how it was made
+        made = bare(made)
     return Delivered(signed(made, properties) if properties else bare(made), f".{'jpg' if form == 'JPEG' else form.lower()}", image.size, times, tuple(said))
 
 

@@ -53,5 +53,5 @@ def keep_matched(keeper: Keeper, name: str, matches: list[Match], remarks: Remar
             row = ledger.row(name, match.take.row)
             if row is not None:
                 source = {} if remarks.source else {"source": f"downloaded by hand ({'sure' if match.sure else 'a guess'}: {match.why})"}
-                kept.append(keeper.keep(match.path, record_of_row(row), remarks, sheet=name, take=match.take.take, cost=row.cost, currency=row.currency, **source))
+                kept.append(keeper.keep(match.path, record_of_row(row), remarks, sheet=name, take=match.take.take, cost=row.cost, currency=row.currency, use=keeper.use_of(row.model), **source))
     return kept

@@ -16,7 +16,7 @@ from syntagma.core.reading.reader import Reader
 from syntagma.formats.metadata.pictures import BadPicture, bare, said, signed
 from syntagma.formats.metadata.xmp import Properties
 from syntagma.storage.files import make_folder, read_bytes
-from syntagma.storage.ledger import Ledger
+from syntagma.storage.ledger import LEDGER, Ledger
 from syntagma.storage.library import Kept, Library
 from syntagma.storage.trouble import Trouble
 
@@ -108,6 +108,13 @@ class Keeper:
                 self._facets[formula] = {}
         return self._facets[formula]
 
+    def has_sheet(self, name: str) -> bool:
+        """Is there a sheet of this name?"""
+        if not (self.workspace.folder and (self.workspace.folder / LEDGER).is_file()):
+            return False
+        with opened(self.workspace, read_only=True) as ledger:
+            return ledger.has(name)
+
     def keep_sheet(self, name: str, remarks: Remarks = NONE) -> tuple[list[One], list[str]]:
         """Keep all of a sheet that is done; return what was kept, and which results are gone. Raises Trouble."""
         with opened(self.workspace, read_only=True) as ledger:
@@ -122,12 +129,12 @@ class Keeper:
                         if not path.is_file():
                             gone.append(file)
                             continue
-                        known = {"cost": take.charged, "currency": row.currency, "made": _ended(ledger, name, take.id), "use": self._use(row.model)}
+                        known = {"cost": take.charged, "currency": row.currency, "made": _ended(ledger, name, take.id), "use": self.use_of(row.model)}
                         one = self.keep(path, record_of_row(row), remarks, sheet=name, take=f"{take.id}+{number}" if number else take.id, **known)
                         done.append(one)
         return done, gone
 
-    def _use(self, model: str) -> str:
+    def use_of(self, model: str) -> str:
         """What a model's terms of use are, as its profile has them."""
         if model not in self.workspace.models():
             return ""

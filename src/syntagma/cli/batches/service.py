@@ -64,7 +64,9 @@ def _serve(call) -> int:
     server = standin(Workspace.load(), call.port, call.faults, call.seed, call.takes, not call.no_keys, call.key, call.credit)
     terminal.say(f"a stand-in for a generation service, at {server.address}{f' with faults: {call.faults}' if call.faults else ''}; Ctrl-C ends it")
     if call.seconds:
-        threading.Timer(call.seconds, server.shutdown).start()
+        timer = threading.Timer(call.seconds, server.shutdown)
+        timer.daemon = True  # nothing waits for it once the service has ended
+        timer.start()
     with contextlib.suppress(ValueError):
         signal.signal(signal.SIGTERM, lambda *_: threading.Thread(target=server.shutdown).start())
     try:

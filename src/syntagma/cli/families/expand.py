@@ -145,7 +145,7 @@ def _wish(call):
     return wish._replace(
         given={**wish.given, **args.fills(words)}, vary=[*wish.vary, *map(read_vary, call.vary)], design=design,
         models=args.names(call.model) if call.model else wish.models, mounts=args.listed(call.mount) or wish.mounts,
-        taste=Taste(taste.themes or own.themes, call.detail or own.detail, taste.draw if taste.draw != 1 else own.draw, taste.mine or own.mine),
+        taste=Taste(taste.themes or own.themes, call.detail or own.detail, own.draw if call.draw is None else call.draw, taste.mine or own.mine),
         manner=before._replace(
             stress={**before.stress, **manner.stress}, parameters={**before.parameters, **manner.parameters},
             references=[*before.references, *manner.references],

@@ -57,12 +57,13 @@ def _kept(keeper, call, remarks) -> tuple[list, int]:
     done, status = [], 0
     for word in call.what:
         path = Path(word)
-        if path.is_dir():
+        sheet = keeper.has_sheet(word)
+        if path.is_dir() and not sheet:
             raise Trouble(f"{word} is a folder", f"say whose rows its files answer: syntagma keep {word} --match SHEET", 2)
-        if path.is_file() or path.suffix.lower() in ENDINGS:
+        if not sheet and (path.is_file() or path.suffix.lower() in ENDINGS):
             done.append(_file(keeper, path, call, remarks))
             continue
-        if call.prompt:
+        if call.prompt and not sheet:
             raise Trouble(f"there is no file {word}", "check the name, and the folder you are in", 3)
         found, gone = keeper.keep_sheet(word, remarks)
         done += found

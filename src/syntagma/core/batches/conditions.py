@@ -21,8 +21,20 @@ class BadCondition(ValueError):
 
 def condition(text: str, columns: list[str]) -> Callable[[Mapping[str, str]], bool]:
     """What tells whether a row, by its columns, meets a condition; parts between "and" must all hold. Raises BadCondition."""
-    tests = [_test(part, columns) for part in re.split(r"\band\b", text)]
+    tests = [_test(part, columns) for part in _parts(text)]
     return lambda row: all(test(row) for test in tests)
+
+
+def _parts(text: str) -> list[str]:
+    """What stands between the “and”s of a condition; one within quotation marks, or that leads to no other condition, is a word like any other."""
+    parts: list[str] = []
+    for piece in re.split(r"\band\b", text):
+        whole = not parts or (_ONE.fullmatch(piece) is not None and parts[-1].count('"') % 2 == 0 and parts[-1].count("“") == parts[-1].count("”"))
+        if whole:
+            parts.append(piece)
+        else:
+            parts[-1] += f"and{piece}"
+    return parts
 
 
 def _test(text: str, columns: list[str]) -> Callable[[Mapping[str, str]], bool]:

@@ -49,7 +49,8 @@ class Merge(NamedTuple):
 def merged(
     given: Mapping[str, Mapping[str, str]], now: Mapping[str, Mapping[str, str]], copy: Sequence[Mapping[str, str]], columns: Sequence[str]
 ) -> Merge:
-    """Merge a copy: its rows by column, `id` among them. `given` and `now` are rows by id; `columns` are those that a person may edit."""
+    """Merge a copy: its rows by column, `id` among them. `given` and `now` are rows by id, `given` all that the copy held when it was given out; `columns` are
+    those that a person may edit."""
     changes: list[Change] = []
     conflicts: list[Conflict] = []
     new: list[Mapping[str, str]] = []
@@ -76,6 +77,8 @@ def merged(
             if column not in cells:
                 continue
             theirs, was, what = cells[column], before.get(column, ""), ""
+            if column == "status":
+                theirs = theirs.strip().lower()
             theirs, what = _mended(theirs, was)
             if what:
                 broken.append((name, column, what))

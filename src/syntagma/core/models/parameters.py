@@ -250,6 +250,15 @@ def found_in(profile: Profile, text: str) -> list[Found]:
     return sorted(found, key=lambda f: (f.start, -f.stop))
 
 
+def without_parameters(profile: Profile, text: str) -> str:
+    """A text without the parameters that stand behind it, in the model's own spellings."""
+    end = len(text)
+    for one in sorted(found_in(profile, text), key=lambda one: -one.stop):
+        if not text[one.stop : end].strip():
+            end = min(end, one.start)
+    return text[:end].rstrip() if end < len(text) else text
+
+
 @lru_cache(maxsize=512)
 def _written(write: str, shape: str) -> Recogniser:
     return Recogniser(write, {"value": shape}, apart=True)
