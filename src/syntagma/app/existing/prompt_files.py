@@ -23,6 +23,10 @@ from syntagma.storage.trouble import Trouble
 HEAD = 64_000  # bytes by which the layout of a text file is told
 LONGEST = 200_000  # characters of one prompt
 COLUMNS = ("text", "prompt", "prompts")
+NO_PROMPTS = {  # files of ours that hold something else, and what takes them
+    ".toml": ("TOML is a plan, a model, a theme or settings", "syntagma check looks over all of a workspace; a plan is shown by syntagma expand FILE --explain"),
+    ".formula": ("it is a formula", "syntagma check FILE.formula looks it over"),
+}
 _NUMBER = regex(r"^\s*(?:\d{1,4}[.)]|[-*•])\s+(?=\S)")
 _MARKED = regex(r"^\s*(?:\d{1,2}:\d\d|[\[(]?\d+(?:\.\d+)? ?s?(?:-|–)|[A-Za-z][\w .-]{0,28}\s*[:|]\s|never:|not\b)", re.I)
 _SAYS = {"text", "prompt"}
@@ -44,6 +48,8 @@ def prompts_of_file(path: Path | str, column: str = "", records: bool = False) -
     """The prompts of a file, in order. `records`: a text file has one a line, and JSON holds records with a text; without it, layout and
     nested prompts are told by their look. Raises Trouble where the file can't be read or has no such column."""
     source, ending = str(path), Path(path).suffix.lower()
+    if ending in NO_PROMPTS:
+        raise Trouble(f"{source} is no file of prompts: {NO_PROMPTS[ending][0]}", NO_PROMPTS[ending][1], 2)
     if ending in (".xlsx", ".csv"):
         yield from _cells(read_table(source) if ending == ".xlsx" else read_rows("".join(t for t, _ in _lines(path)), source), column, source)
     elif records and ending == ".json":

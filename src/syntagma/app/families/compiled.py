@@ -110,7 +110,8 @@ def compile_family(workspace: Workspace, wish: Wish) -> tuple[CompiledFamily, li
     for axis in axes:
         for slot, fill in zip(axis.slots, _fills(axis.levels[0]), strict=False):
             fills[writer.position[slot]] = fill
-    if wish.vary and wish.pick:
+    by_level = any(axis.kind in ("theme", "detail") for axis in axes)  # then each level picks for itself
+    if wish.vary and wish.pick and not by_level:
         fills, more = _rest_picked(chooser, wish, fills, axes, names)
         picked += more
     rules = tuple(_rules(writer, wish, fills, axes))

@@ -274,12 +274,13 @@ class Family:
     def statement(self) -> list[str]:
         """What a person has to know of the family as it came out: how many of how many, and why not more."""
         lines, tally, design = [], self.tally, self.compiled.wish.design
-        if tally.contradictions:
+        whole = design.count is not None and tally.written >= design.count  # others came in place of what fell out
+        if tally.contradictions and not whole:
             more = ", and the like" if tally.contradictions > 1 else ""
             lines.append(f"{tally.contradictions:,} left out: {tally.contradiction}{more}")
         if tally.near:
-            lines.append(f"{tally.near:,} left out: nearer than {design.different:g} to one before")
-        if tally.twins:
+            lines.append(f"{tally.near:,} {'drawn again' if whole else 'left out'}: nearer than {design.different:g} to one before")
+        if tally.twins and not whole:
             lines.append(f"{tally.twins:,} left out: the same text as one before")
         wanted, size = design.count, self.compiled.size
         if wanted and not design.refill:

@@ -14,7 +14,7 @@ from syntagma.core.notation.toml_writer import key, table
 from syntagma.core.picking.scene import likest
 from syntagma.core.vocabulary.facets import read_facets
 from syntagma.core.vocabulary.terms import COLUMNS, BadRow, Facet, Term, normal, term_of_row
-from syntagma.formats.cells import HarmlessCells, harmless
+from syntagma.formats.cells import HarmlessCells, as_it_was, harmless
 from syntagma.formats.vocabulary_csv import read_terms
 from syntagma.storage.files import held, make_folder, read_text, whole_file, write_text
 from syntagma.storage.folders import own_folder
@@ -25,11 +25,12 @@ TABLES = (".csv", ".xlsx")
 
 
 class TermsTaken(NamedTuple):
-    """What came of a table: how many terms were taken by facet, into which files, and what was left and why."""
+    """What came of a table: how many terms were taken by facet, into which files, what was left and why, and which of them stand in place of terms of ours."""
 
     taken: dict[str, int]
     files: list[Path]
     left: list[Mistake]
+    hides: list[Term]
 
 
 def facet_file(workspace: Workspace, facet: str, own: bool = False) -> Path:
@@ -42,20 +43,74 @@ def facet_file(workspace: Workspace, facet: str, own: bool = False) -> Path:
 
 def add(workspace: Workspace, facet: str, row: Mapping[str, str], own: bool = False) -> Path:
     """Add one term; return the file. Raises Trouble where it can't be a term, or is there already."""
-    try:
-        term = term_of_row(facet, row)
-    except BadRow as bad:
-        raise Trouble(str(bad), bad.remedy, 2) from None
-    if wrong := workspace.wrong_world(term):
-        raise Trouble(*wrong, 2)
     path = facet_file(workspace, facet, own)
+    if wrong := _refusal(workspace, row, Facet(facet, ()), ""):
+        raise Trouble(*wrong, 2)
     make_folder(path.parent)
     with held(path):
-        there, _ = read_terms(facet, read_text(path), workspace.shown(path), "") if path.exists() else ([], [])
-        if known := Facet(facet, there).get(term.term):
-            raise Trouble(f"“{known.term}” is in {workspace.shown(path)} already", "change its row there, in any spreadsheet")
+        if wrong := _refusal(workspace, row, _own_terms(workspace, facet, path), workspace.shown(path)):
+            raise Trouble(*wrong)
         _append(path, [row])
     return path
+
+
+def _own_terms(workspace: Workspace, facet: str, path: Path) -> Facet:
+    """The terms of a facet in a file of the person's own."""
+    return Facet(facet, read_terms(facet, read_text(path), workspace.shown(path), "")[0] if path.exists() else ())
+
+
+def _refusal(workspace: Workspace, row: Mapping[str, str], there: Facet, file: str) -> tuple[str, str] | None:
+    """Why a row can't be a term beside those that are `there`, in a file: (what is wrong, what to do); None where it can."""
+    try:
+        term = term_of_row(there.name, row)
+    except BadRow as bad:
+        return str(bad), bad.remedy
+    if wrong := workspace.wrong_world(term):
+        return wrong
+    first, _, rest = term.term.partition(" ")
+    if first.lower() in ("a", "an", "the") and rest and term.number != "name":
+        return f"“{term.term}” begins with an article, which Syntagma writes by itself", f"write “{rest}”, or --number name where it belongs to a name"
+    if term.term[-1:] in ".,;:!?":
+        return f"“{term.term}” ends on a mark, which would stand in the middle of a sentence", f"write “{term.term.rstrip('.,;:!? ')}”"
+    if known := there.get(term.term):
+        return f"“{known.term}” is in {file} already", "change its row there, in any spreadsheet"
+    return None
+
+
+def hidden_by(workspace: Workspace, facet: str, name: str) -> Term | None:
+    """The term of ours in whose place a term of this name stands; None where there is none."""
+    shipped = Workspace(layers=workspace.layers[:1]).vocabulary
+    return shipped[facet].get(name) if facet in shipped else None
+
+
+def remove(workspace: Workspace, name: str, facet: str | None = None, own: bool = False) -> tuple[Term, Path]:
+    """Take a term of the person's own out again; everything else in its file stays byte for byte. Return it and the file. Raises Trouble."""
+    rooms = [own_folder()] if own or not workspace.folder else [workspace.folder, own_folder()]
+    for room in rooms:
+        for path in sorted((room / "vocabulary").glob("*.csv")) if not facet else [room / "vocabulary" / f"{facet}.csv"]:
+            if not path.is_file():
+                continue
+            with held(path):
+                text = read_text(path)
+                term = _own_terms(workspace, path.stem, path).get(name)
+                if term:
+                    write_text(path, _without_row(text, term.term))
+                    return term, path
+    known = find(workspace, name, facet)
+    raise Trouble(f"“{known.term}” is a term that ships with Syntagma, and stays", f"a term of yours by the same name stands in its place: syntagma term add {known.facet} \"{known.term}\" …", 2)
+
+
+def _without_row(text: str, name: str) -> str:
+    """The text of a CSV file without the row of a term."""
+    lines = text.splitlines(keepends=True)
+    reader = csv.reader(lines)
+    columns = [cell.strip().lstrip("\ufeff") for cell in next(reader, [])]
+    at, before = columns.index("term"), reader.line_num
+    for row in reader:
+        if len(row) > at and normal(as_it_was(row[at])) == normal(name):
+            return "".join(lines[:before] + lines[reader.line_num :])
+        before = reader.line_num
+    return text
 
 
 def add_rows(workspace: Workspace, facet: str, rows: Sequence[Mapping[str, str]], own: bool = False) -> Path:
@@ -122,32 +177,38 @@ def take(workspace: Workspace, source: Path, facet: str | None = None, own: bool
         )
     new: dict[str, list[dict[str, str]]] = {}
     seen: set[tuple[str, str]] = set()
+    hides: list[Term] = []
+    there: dict[str, Facet] = {}
     for row in rows:
         name = facet or row.cells.get("facet", "").strip()
         cells = {k: v.strip() for k, v in row.cells.items() if k != "facet"}
-        reason = _left_because(workspace, name, cells, seen, own)
+        reason = _left_because(workspace, name, cells, seen, own, there)
         if reason:
             left.append(Mistake(*reason, str(source), row.line, 1, ",".join(row.cells.values())))
         else:
             seen.add((name, normal(cells["term"])))
             new.setdefault(name, []).append(cells)
+            if ours := hidden_by(workspace, name, cells["term"]):
+                hides.append(ours)
     files = []
     for name, cells in new.items():
         files.append(add_rows(workspace, name, cells, own))
-    return TermsTaken({name: len(cells) for name, cells in new.items()}, files, left)
+    return TermsTaken({name: len(cells) for name, cells in new.items()}, files, left, hides)
 
 
-def _left_because(workspace: Workspace, facet: str, cells: Mapping[str, str], seen: set, own: bool) -> tuple[str, str] | None:
-    """Why a row is left: (what is wrong, what to do); None where it is taken."""
+def _left_because(
+    workspace: Workspace, facet: str, cells: Mapping[str, str], seen: set[tuple[str, str]], own: bool, there: dict[str, Facet]
+) -> tuple[str, str] | None:
+    """Why a row is left: (what is wrong, what to do); None where it is taken. `there`: the person's own terms by facet, as they are read."""
     try:
-        facet_file(workspace, facet, own)
-        term = term_of_row(facet, cells)
+        path = facet_file(workspace, facet, own)
     except Trouble as trouble:
         return str(trouble), trouble.remedy
-    except BadRow as bad:
-        return str(bad), bad.remedy
-    if wrong := workspace.wrong_world(term):
+    if facet not in there:
+        there[facet] = _own_terms(workspace, facet, path)
+    if wrong := _refusal(workspace, cells, there[facet], workspace.shown(path)):
         return wrong
+    term = term_of_row(facet, cells)
     if (facet, normal(term.term)) in seen:
         return f"“{term.term}” stands twice in the table", "delete one of the rows"
     known = workspace.vocabulary[facet].get(term.term) if facet in workspace.vocabulary else None

@@ -95,7 +95,21 @@ def _taken(text: str, profiles: tuple[Profile, ...]) -> list[Region]:
             for m in options
             if m.start() >= tail or "=" in m.group() or m.groupdict().get("mark") == "--"
         ]
-    return _sorted(found)
+    return _sorted(region for one in found for region in _kept_out(text, one, found))
+
+
+def _kept_out(text: str, one: Region, found: list[Region]) -> list[Region]:
+    """An option that says what to keep out has all that follows it, up to the next option or the end of the line; any other region is what it is."""
+    if one.kind != "parameter" or not (one.name.lower() == "no" or _keeps_out(one.name)):
+        return [one]
+    begin = re.match(r"\S+?(?:[ =:]\s*|$)", text[one.start : one.stop] + " ")
+    start = one.start + (begin.end() if begin else 0)
+    stop = min((r.start for r in found if r.start >= one.stop), default=len(text))
+    line = text.find("\n", one.start, stop)
+    said = text[start : line if line >= 0 else stop].rstrip(" \t\r\n,;")
+    if not said.strip():
+        return [one]
+    return [Region(one.start, start, "glue", "negative"), Region(start, start + len(said), "negative")]
 
 
 def _form(text: str, taken: list[Region]) -> tuple[str, list[Region]]:

@@ -18,21 +18,24 @@ def formed(
     """The columns, each in the form and with the article that write its fills most often as they stand in the examples. `fills` are
     those that each body gave when it was matched, None where it could not be."""
     found = []
+    clothed = any(column.facet == "wardrobe" for column in columns)  # then whoever is dressed comes without the clothes that their term has
     for column, slot in zip(columns, slot_names(columns), strict=True):
         cases = [
             (body[span[0] : span[1]], given[slot])
             for body, span, given in zip(bodies, column.spans, fills, strict=True)
             if slot and span and given and slot in given
         ]
-        found.append(_formed(column, cases, vocabulary) if cases and column.facet in vocabulary else column)
+        traits = vocabulary.traits.get(column.facet)
+        short = clothed and traits is not None and traits.participant
+        found.append(_formed(column, cases, vocabulary, short) if cases and column.facet in vocabulary else column)
     return found
 
 
-def _formed(column: Column, cases: list[tuple[str, str]], vocabulary: Vocabulary) -> Column:
+def _formed(column: Column, cases: list[tuple[str, str]], vocabulary: Vocabulary, short: bool = False) -> Column:
     ways = [(column.form, column.article)]
     ways += [(form, article) for form in FORMS for article in ("", "a") if form != "clause" or not article]
     scores = {way: _score(column, *way, cases, vocabulary) for way in dict.fromkeys(ways)}
-    form, article = max(scores, key=lambda way: (scores[way], way == ways[0]))
+    form, article = max(scores, key=lambda way: (scores[way], short and way[0] == "short", way == ways[0]))
     return column._replace(form=form, article=article)
 
 
