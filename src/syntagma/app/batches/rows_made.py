@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from syntagma.app.existing.checks import finished_of, request_for
+from syntagma.app.existing.checks import finished_of, not_sent, request_for
 from syntagma.app.existing.prompt_files import Source
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.batches.rows import MOST_TAKES, SheetRow, content_hash, profile_hash, row_ids
@@ -35,10 +35,13 @@ def row_of(workspace: Workspace, record: Mapping[str, Any], name: str = "", fres
     )  # fmt: skip
     if profile is None:
         return _drawn(row, record)
-    request = request_for(workspace, Source(1, prompt.text, "", record), model)
+    source = Source(1, prompt.text, "", record)
+    request = request_for(workspace, source, model)
     row = _drawn(row, record)._replace(request=request)
     amount = worst_price(workspace, row)
     found = [one.record() for one in findings(profile, prompt, workspace.known)] if fresh else list(row.findings)
+    lost = not_sent(workspace, source, model)
+    found += [lost.record()] if lost and not any(one.get("code") == lost.code for one in found) else []
     found += _other_request(record.get("request"), request) if not fresh else []
     return row._replace(cost=None if amount is None else round(amount, 6), findings=found)
 

@@ -17,9 +17,10 @@ from syntagma.core.drafting.surroundings import Around
 from syntagma.core.formula import check_formula, parse_formula
 from syntagma.core.models.parameters import settle
 from syntagma.core.models.print_size import Enlarging, Print, enlarging
+from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import read_known, taken
 from syntagma.core.picking.themes import check_theme, read_theme
-from syntagma.core.realising.request import request_of
+from syntagma.core.realising.request import request_of, unplaced_finding
 from syntagma.core.vocabulary.terms import Term, normal
 from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble
@@ -85,11 +86,21 @@ def finished_of(record: Mapping) -> Finished:
 
 def request_for(workspace: Workspace, source: Source, model: str | None) -> dict[str, object]:
     """The request for a prompt, its text taken as it stands. Raises Trouble."""
+    profile, prompt, around = _around(workspace, source, model)
+    return request_of(profile, around, prompt.text, prompt.text)
+
+
+def not_sent(workspace: Workspace, source: Source, model: str | None) -> Finding | None:
+    """What there is to say of what of a prompt has no place in the request, and is not sent. Raises Trouble."""
+    profile, prompt, around = _around(workspace, source, model)
+    return unplaced_finding(profile, around, prompt.text)
+
+
+def _around(workspace: Workspace, source: Source, model: str | None) -> tuple[Profile, Finished, Around]:
     profile = workspace.model(model or model_of(source.record))
     prompt = finished_of(source.record)
     values = settle(profile, {}, prompt.parameters).values
-    around = Around(negative=prompt.negative, values=values, references=tuple(taken(profile, prompt.references)[0]))
-    return request_of(profile, around, prompt.text, prompt.text)
+    return profile, prompt, Around(negative=prompt.negative, values=values, references=tuple(taken(profile, prompt.references)[0]))
 
 
 class Mended(NamedTuple):

@@ -205,6 +205,22 @@ def _within(rows: list[Row], budget: float | None, before: Mapping[str, Mapping[
     return found
 
 
+def over_budget(found: Campaign) -> str:
+    """What there is to say where the pieces that are approved cost more than the budget of the business, or nobody knows what they cost; "" where all is well."""
+    approved = [row for row in found.rows if row.status == APPROVED]
+    budget, said = found.business.budget, []
+    sums: dict[str, float] = {}
+    for row in approved:
+        sums[row.currency] = sums.get(row.currency, 0.0) + (row.cost or 0.0)
+    if budget is None:
+        return ""
+    if over := {currency: amount for currency, amount in sums.items() if amount > budget + 1e-9}:
+        said.append(f"what is approved costs {', '.join(priced(round(amount, 2), currency) for currency, amount in over.items())}, over the budget of {budget:g}")
+    if unknown := sum(row.cost is None for row in approved):
+        said.append(f"{unknown} of what is approved {'has' if unknown == 1 else 'have'} no price, so that nobody knows whether it is within the budget of {budget:g}")
+    return "; ".join(said)
+
+
 def set_status(found: Campaign, words: Sequence[str], status: str) -> tuple[Campaign, int]:
     """Approve or strike pieces: by id (or its beginning), kind, place, or all that are open. Raises Trouble."""
     meant: set[str] = set()

@@ -4,6 +4,8 @@ import sys
 
 from syntagma.cli import args, options, terminal
 
+SCREEN = 200  # prompts above which a family is not shown on a screen unasked
+
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument(
@@ -25,7 +27,7 @@ def arguments(parser: args.Parser) -> None:
     )  # fmt: skip
     parser.add_argument("--count", metavar="N", type=args.within("count"), help="how many; with no --vary, the open slots are picked")
     parser.add_argument("--draws", metavar="N", type=args.within("draws"), help="how many results each prompt is to have (the takes of a sheet); with effects --count counts them (default there: 2)")
-    parser.add_argument("--all", action="store_true", help="write a full design however large it is")
+    parser.add_argument("--all", action="store_true", help="write a full design however large it is, also to the screen")
     parser.add_argument(
         "--strength", metavar="N", action="append", default=[],
         help="cover: every pair (2, the default), every triple (3); 3:light+medium+lens for a group of axes; may be given again",
@@ -102,6 +104,7 @@ def run(call) -> int:
     elif call.json:
         _stream(family, "json")
     elif terminal.on_terminal():
+        _fits_a_screen(family)
         _show(family)
     else:
         _stream(family, "text")
@@ -215,6 +218,18 @@ def _on_cluster(workspace, wish, family, call) -> int:
         names, whole = write_on(call.on, workspace, wish, call.out, tell)
     _say_where(family, whole.tally.written, names)
     return _close(whole)
+
+
+def _fits_a_screen(family) -> None:
+    """A family of hundreds goes to a screen only when that is asked for. Raises Trouble."""
+    from syntagma.storage.trouble import Trouble
+
+    design = family.compiled.wish.design
+    size = design.count or family.compiled.size
+    if size and size > SCREEN and not design.everything:
+        models = len(family.compiled.writers)
+        each = f", each for {models} models" if models > 1 else ""
+        raise Trouble(f"the family has {size:,} prompts{each}", f"--out FILE writes them, --count {SCREEN // 10} takes some, --explain says what they are and cost; --all shows them here", 2)
 
 
 def _stream(family, how: str) -> None:

@@ -49,7 +49,18 @@ def _new(call) -> int:
 
 
 def _plan(call) -> int:
-    from syntagma.app.handing_on.campaigns import APPROVED, LATER, OPEN, STRUCK, campaign, save_plan, set_status, take_plan, total
+    from syntagma.app.handing_on.campaigns import (
+        APPROVED,
+        LATER,
+        OPEN,
+        STRUCK,
+        campaign,
+        over_budget,
+        save_plan,
+        set_status,
+        take_plan,
+        total,
+    )
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
@@ -87,17 +98,22 @@ def _plan(call) -> int:
     if not found.rows:
         terminal.say(f"nothing could be planned yet: say in {found.name}.campaign.toml what is offered ([[offer]]) and where pictures are shown ([[place]])")
         return 1
+    over = over_budget(found)
+    if over:
+        terminal.say((over, terminal.WRONG), ": strike some (--strike WHICH), or mend budget in the business file")
     terminal.say(f"the plan is {path}: change its status, pictures and note there, or --approve WHICH; then syntagma campaign make {found.name}")
-    return 0
+    return 1 if over else 0
 
 
 def _make(call) -> int:
     from syntagma.app.handing_on.campaign_made import make
-    from syntagma.app.handing_on.campaigns import campaign
+    from syntagma.app.handing_on.campaigns import campaign, over_budget
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
     found = campaign(workspace, call.name)
+    if over := over_budget(found):
+        terminal.say((over, terminal.WRONG))
     made = make(workspace, found, Path(call.out or found.name), call.anew)
     if call.json:
         terminal.json({"folder": str(made.folder), "pieces": [{"piece": p.row.piece.id, "page": p.path, "new": p.fresh, "records": p.records} for p in made.pieces], "own": made.own, "gone": made.gone})

@@ -1,8 +1,10 @@
 """The request of a prompt: what the places of a profile's shape stand for, and the whole put together."""
 
-from collections.abc import Callable
+import json
+from collections.abc import Callable, Iterator
 from typing import Any
 
+from syntagma.core.diagnostics.findings import WARNING, Finding
 from syntagma.core.drafting.surroundings import Around
 from syntagma.core.models.parameters import in_fields, sent, shown
 from syntagma.core.models.profile import Profile
@@ -35,6 +37,71 @@ def request_of(profile: Profile, around: Around, text: str, words: str) -> dict[
         for k, v in {"text": text, "negative": around.negative, **values["parameters"], "references": plain}.items()
         if v not in ("", {})
     }
+
+
+def unplaced(profile: Profile, around: Around, words: str) -> list[str]:
+    """What of a prompt has no place in the profile's request, and is not sent: fields of its nested text, parameters, negative text, references. Nothing where the
+    profile gives no shape, since then all of it is sent."""
+    if not profile.request:
+        return []
+    places = {place for _, place in shape_places(profile.request)}
+    found: list[str] = []
+    if not places & {"text", "words"}:
+        named = {place.partition(".")[2] for place in places if place.startswith(("text.", "words."))}
+        found += list(_fields_without(_nested(words), named)) if named else ["the text"]
+    if "parameters" not in places:
+        calls = {name.partition("=")[0] for name in places} | {name.partition(".")[2] for name in places if name.startswith("parameters.")}
+        inside = in_fields(profile, around.values)
+        found += [name for name, value in sent(profile, around.values).items() if name not in calls and (profile.parameter[name].field or name) in inside and not _told_by(profile, name, value)]
+    if around.negative and "negative" not in places:
+        found.append("the negative text")
+    roles = {key.partition(" each ")[2].strip() for key in _keys(profile.request) if " each " in key}
+    if around.references and "references" not in places:
+        named_roles = roles | {place.partition(".")[2] for place in places if place.startswith("references.")}
+        found += [f"the reference for {one.role}" for one in around.references if one.role not in named_roles and profile.reference.get(one.role) and profile.reference[one.role].at == "field"]
+    return found
+
+
+def unplaced_finding(profile: Profile, around: Around, words: str) -> Finding | None:
+    """What there is to say of what is not sent; None where all is."""
+    lost = unplaced(profile, around, words)
+    if not lost:
+        return None
+    what = f"{', '.join(lost[:-1])} and {lost[-1]} have" if len(lost) > 1 else f"{lost[0]} has"
+    message = f"{what} no place in the request of {profile.name}, and {'are' if len(lost) > 1 else 'is'} not sent"
+    return Finding(WARNING, message, "give it one in [request] of the profile", "request", code="no-place")
+
+
+def _told_by(profile: Profile, name: str, value: object) -> bool:
+    """Is a parameter told by others that are sent: the ratio by width and height, or a default that needs no telling?"""
+    if value == profile.parameter[name].default:
+        return True
+    return name == "ratio" and {"width", "height"} <= {place for _, place in shape_places(profile.request)}
+
+
+def _nested(words: str) -> object:
+    try:
+        return json.loads(words)
+    except (ValueError, RecursionError):
+        return {}
+
+
+def _fields_without(value: object, named: set[str], path: str = "") -> Iterator[str]:
+    """The fields of nested text that no place names, nor anything above them."""
+    for key, one in value.items() if isinstance(value, dict) else ():
+        at = f"{path}.{key}" if path else key
+        if at in named:
+            continue
+        if isinstance(one, dict) and any(place.startswith(f"{at}.") for place in named):
+            yield from _fields_without(one, named, at)
+        else:
+            yield at
+
+
+def _keys(shape: object) -> Iterator[str]:
+    for key, one in shape.items() if isinstance(shape, dict) else ():
+        yield key
+        yield from _keys(one)
 
 
 class Requester:

@@ -10,6 +10,9 @@ from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.draft import lay_out
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.drafting.sound import SPEECH, pace_findings, spoken_words
+from syntagma.core.drafting.surroundings import Around
+from syntagma.core.models.request_shape import shape_places
+from syntagma.core.realising.request import unplaced_finding
 from syntagma.core.vocabulary.world import Seat
 from syntagma.core.writing.compiled import Compiled
 from syntagma.core.writing.phrase_writer import Along, PhraseCache, PhraseWriter
@@ -24,6 +27,8 @@ class PromptFindings:
         self.always = _always(compiled)
         self._notes = PhraseCache([phrase.findings_key for phrase in compiled.phrases], self._of_phrase)
         self._speaks = any(phrase.sound == SPEECH for phrase in compiled.phrases)
+        self._by_field = any(place.startswith(("text.", "words.")) for _, place in shape_places(compiled.profile.request))
+        self._placed: tuple[Around, Finding | None] | None = None
         self._plain = not (self._speaks or compiled.silent or compiled.formula.head.settles)
 
     def along(self, fills: Sequence[Fill | None], positions: Sequence[int]) -> Along:
@@ -38,6 +43,8 @@ class PromptFindings:
         there is to say of each phrase, where that is known."""
         compiled, profile = self.compiled, self.compiled.profile
         found = list(chain.from_iterable(self._notes.all(fills) if notes is None else notes))
+        if profile.request and (lost := self._unplaced(prompt)):
+            found.append(lost)
         if self._plain and not prompt.fitted and not prompt.negative_dropped:
             return [*found, *prompt.around.findings]
         if settles := compiled.formula.head.settles:
@@ -52,6 +59,12 @@ class PromptFindings:
             spoken = [line.text for i, p in enumerate(compiled.phrases) if p.sound == SPEECH and (line := self.phrases.line(i, fills))]
             found += pace_findings(spoken_words(" ".join(spoken)), seconds, profile.sound.pace)
         return found
+
+    def _unplaced(self, prompt: Prompt) -> Finding | None:
+        """What of a prompt has no place in the model's request. Of prompts with the same round them it is the same, unless fields of their text are placed one by one."""
+        if self._by_field or self._placed is None or self._placed[0] is not prompt.around:
+            self._placed = (prompt.around, unplaced_finding(self.compiled.profile, prompt.around, prompt.words))
+        return self._placed[1]
 
     def clashes(self, fills: Sequence[Fill | None]) -> list[Finding]:
         """The terms among these fills that contradict each other; what is kept out of the picture contradicts nothing."""
