@@ -6,7 +6,9 @@ Only the module of the command that was called is imported.
 """
 
 import atexit
+import contextlib
 import gc
+import io
 import os
 import sys
 
@@ -104,16 +106,41 @@ def main(argv: list[str] | None = None) -> int:
         from syntagma.cli.completion import complete
 
         complete({name: module_of(name) for name in COMMANDS})
-    for stream in (sys.stdout, sys.stderr):
-        stream.reconfigure(encoding="utf-8", errors="backslashreplace")
+    _streams()
     try:
-        return _run(argv)
+        try:
+            status = _run(argv)
+        except SystemExit as done:  # help was shown, or a wrong call told
+            status = done.code if isinstance(done.code, int) else 1
+        sys.stdout.flush()
+        return status
+    except OSError as error:
+        if isinstance(error, BrokenPipeError):
+            _let_go()
+            return 0
+        _say(f"syntagma: the output can't be written: {(error.strerror or str(error)).lower()}")
+        _let_go()
+        return 3
     except KeyboardInterrupt as stop:
         _say(f"stopped{getattr(stop, 'said', '')}")
         return 130
-    except BrokenPipeError:
-        _let_go()
-        return 0
+
+
+class _Closed(io.TextIOBase):
+    """A stream that whoever called us has closed."""
+
+    def write(self, text: str) -> int:
+        raise OSError(9, "it is closed")
+
+
+def _streams() -> None:
+    """Standard input, output and messages as they are used here; one that is closed is read as empty, and can't be written."""
+    sys.stdin = sys.stdin or open(os.devnull, encoding="utf-8")
+    sys.stdout = sys.stdout or _Closed()
+    sys.stderr = sys.stderr or open(os.devnull, "w", encoding="utf-8")
+    for stream in (sys.stdout, sys.stderr):
+        if hasattr(stream, "reconfigure"):
+            stream.reconfigure(encoding="utf-8", errors="backslashreplace")
 
 
 def _say(message: str, remedy: str = "", out: bool = False) -> None:
@@ -128,7 +155,8 @@ def _say(message: str, remedy: str = "", out: bool = False) -> None:
 
 def _let_go() -> None:
     """Whoever reads has seen enough, or nobody can: what is still waiting to be written must not complain at exit."""
-    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+    with contextlib.suppress(OSError, ValueError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 def _run(argv: list[str]) -> int:

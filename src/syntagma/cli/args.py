@@ -34,6 +34,12 @@ class Parser(argparse.ArgumentParser):
         """What the help ends with."""
         self.epilog = "examples:\n" + "\n".join(f"  {line}" for line in lines)
 
+    def _get_values(self, action, arg_strings):
+        """What an option was given. Python's own takes --vary=-- for a mark that ends the options, and gives a list."""
+        if action.option_strings and action.nargs is None and arg_strings == ["--"]:
+            return self._get_value(action, "--")
+        return super()._get_values(action, arg_strings)
+
     def error(self, message: str) -> None:
         known = [o for action in self._actions for o in action.option_strings if o.startswith("--")]
         if required := re.match(r"the following arguments are required: (.*)", message):

@@ -45,10 +45,16 @@ def console(error: bool = False):
         def process_renderables(self, renderables):
             return [Harmless(one) for one in renderables]
 
+    class Piped(Console):
+        """A console whose reader may have seen enough: the call ends as any other does, and not as rich would end it."""
+
+        def on_broken_pipe(self) -> None:
+            raise BrokenPipeError
+
     stream = sys.stderr if error else sys.stdout
     width = None if stream.isatty() or "COLUMNS" in os.environ else 80
     colours = "auto" if _coloured(stream) else None
-    made = Console(file=stream, width=width, color_system=colours, highlight=False, emoji=False, markup=False)
+    made = Piped(file=stream, width=width, color_system=colours, highlight=False, emoji=False, markup=False)
     made.push_render_hook(Hook())
     return made
 

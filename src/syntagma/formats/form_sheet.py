@@ -19,7 +19,7 @@ from syntagma.core.english import word_lists
 from syntagma.core.forms.table import COUNT, PERSONAL, SILENT, YOO, Field, FormTable, GroupForm, PhraseForm, Template, Waits
 from syntagma.core.vocabulary.terms import normal
 from syntagma.formats.archive import write_archive
-from syntagma.formats.xlsx import AREA
+from syntagma.formats.xlsx import AREA, as_text
 
 HEADER, FIRST = 4, 5  # the hidden row of slot names, the first row to fill in
 ROW = "§"  # stands for the row's number in a formula
@@ -384,6 +384,7 @@ def write_form(file: IO[bytes], table: FormTable, title: str, note: str, rows: i
     choices, parts, working = (book.create_sheet(name) for name in ("choices", "parts", "working"))
     parts.sheet_state = working.sheet_state = "hidden"
     sheet["A1"] = f"{title}\n{note}"
+    as_text(sheet["A1"])
     sheet.merge_cells(start_row=1, start_column=1, end_row=1, end_column=min(5, len(columns)))
     sheet["A1"].alignment, sheet["A1"].font = Alignment(wrap_text=True, vertical="top"), Font(size=12)
     sheet.row_dimensions[1].height, sheet.row_dimensions[2].height, sheet.row_dimensions[3].height = 56, 34, 44
@@ -391,12 +392,13 @@ def write_form(file: IO[bytes], table: FormTable, title: str, note: str, rows: i
     shown = [*((ask, about) for _, ask, about, _ in columns), ("Its length", "of the prompt, in characters"), ("Remarks", "")]
     for at, (ask, about) in enumerate(shown, 1):
         head, below = sheet.cell(2, at, ask), sheet.cell(3, at, about)
+        as_text(head, below)
         head.font, head.fill, head.alignment = Font(bold=True), PatternFill("solid", fgColor="E9E4D8"), Alignment(wrap_text=True, vertical="top")
         below.font, below.alignment = Font(italic=True, color="5F636B", size=9), Alignment(wrap_text=True, vertical="top")
         sheet.column_dimensions[get_column_letter(at)].width = {1: 16, 2: 58, len(columns) + 1: 12, len(columns) + 2: 48}.get(at, 24)
     listed: dict[str, int] = {}
     for at, (slot, _, _, field) in enumerate(columns, 1):
-        sheet.cell(HEADER, at, slot or None)
+        as_text(sheet.cell(HEADER, at, slot or None))
         if field and field.names:
             if slot not in listed:
                 listed[slot] = len(listed) * 2 + 1
@@ -449,7 +451,9 @@ def _choices(sheet, field: Field, at: int) -> None:
     from openpyxl.utils import get_column_letter
 
     for column, words, width in ((at, field.ask, 32), (at + 1, "what it does to the picture", 60)):
-        sheet.cell(1, column, words).font = Font(bold=True)
+        head = sheet.cell(1, column, words)
+        head.font = Font(bold=True)
+        as_text(head)
         sheet.column_dimensions[get_column_letter(column)].width = width
     shown = field.offered or len(field.names)
     for row, (name, gloss) in enumerate(zip(field.names[:shown], field.glosses, strict=False), 2):

@@ -9,6 +9,7 @@ from typing import NamedTuple
 from syntagma.core.diagnostics.places import Mistake
 from syntagma.formats.cells import as_it_was
 
+MOST_COLUMNS = 1_000
 MOST_BROKEN = 300  # rows that can't be read, behind which the rest is not tried
 
 
@@ -40,6 +41,8 @@ def read_cells(text: str, source: str) -> tuple[list[str], list[tuple[int, list[
         del records[0]
     line, header = records[0] if records else (1, [])
     columns = [name.strip() for name in header]
+    if len(columns) > MOST_COLUMNS:
+        return [], [], [Mistake(*too_wide(len(columns)), source, line)]
     twice = {name for name in columns if name and columns.count(name) > 1}
     if twice:
         names = ", ".join(sorted(twice))
@@ -54,6 +57,11 @@ def read_cells(text: str, source: str) -> tuple[list[str], list[tuple[int, list[
         elif cells[0].strip() or any(cell.strip() for cell in cells):
             rows.append((line, cells))
     return columns, rows, mistakes
+
+
+def too_wide(columns: int) -> tuple[str, str]:
+    """What is wrong with a table of so many columns, and what to do."""
+    return f"the first row names {columns:,} columns, and a table has at most {MOST_COLUMNS:,}", "keep the columns that are meant"
 
 
 def is_note(cells: Sequence[str]) -> bool:

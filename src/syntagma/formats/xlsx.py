@@ -7,7 +7,7 @@ from io import BytesIO
 from typing import IO, Any
 
 from syntagma.core.diagnostics.places import Mistake
-from syntagma.formats.table_in import Row, Table, is_note
+from syntagma.formats.table_in import MOST_COLUMNS, Row, Table, is_note, too_wide
 
 MOST_BYTES = 128 << 20  # of all that is packed in a workbook
 MOST_CELLS = 4_000_000
@@ -36,6 +36,8 @@ def read_sheet(data: bytes, source: str) -> Table:
     noted = is_note(lines[0])
     lines = lines[noted:] or [[]]
     columns = [name.strip() for name in lines[0]]
+    if len(columns) > MOST_COLUMNS:
+        return [], [], [Mistake(*too_wide(len(columns)), source)]
     mistakes = []
     if twice := sorted({name for name in columns if name and columns.count(name) > 1}):
         mistakes.append(Mistake(f"the column “{', '.join(twice)}” stands twice", "give one another name", source, 1, 1))
@@ -199,6 +201,13 @@ def write_sheet(file: IO[bytes], name: str, columns: Sequence[str], rows: Sequen
     book.save(file)
 
 
+def as_text(*cells: Any) -> None:
+    """Cells whose text stays text: what begins with =, + or @ is no formula. A cell that is none of text stays what it is."""
+    for cell in cells:
+        if isinstance(cell.value, str):
+            cell.data_type = "s"
+
+
 def write_form(
     file: IO[bytes], name: str, note: str, columns: Sequence[str], rows: Sequence[Sequence[str]], lists: Mapping[str, Sequence[str]],
     about: Mapping[str, str], room: int,
@@ -215,11 +224,13 @@ def write_form(
     sheet = book.active
     sheet.title = name[:31]
     sheet.append([note])
+    as_text(*sheet[1])
     sheet.merge_cells(start_row=1, start_column=1, end_row=1, end_column=min(14, len(columns)))
     sheet["A1"].alignment = Alignment(wrap_text=True, vertical="top")
     sheet["A1"].font = Font(italic=True, color="666666")
     sheet.row_dimensions[1].height = 46
     sheet.append(list(columns))
+    as_text(*sheet[2])
     choices = book.create_sheet("choices")
     for i, column in enumerate(columns, 1):
         letter = get_column_letter(i)
@@ -229,15 +240,14 @@ def write_form(
         if column in about:
             head.comment = Comment(about[column], "")
         if found := lists.get(column):
-            choices.cell(1, i, column)
-            for row, text in enumerate(found, 2):
-                choices.cell(row, i, text)
+            as_text(choices.cell(1, i, column), *(choices.cell(row, i, text) for row, text in enumerate(found, 2)))
             rule = DataValidation("list", f"choices!${letter}$2:${letter}${len(found) + 1}", allow_blank=True, showErrorMessage=False)
             rule.add(f"{letter}3:{letter}{room + 2}")
             sheet.add_data_validation(rule)
     for cells in rows:
         sheet.append(list(cells))
         for cell in sheet[sheet.max_row]:
+            as_text(cell)
             cell.number_format = "@"  # shot numbers are text: 12A, 007
     sheet.freeze_panes = "C3"
     book.save(file)
@@ -257,15 +267,14 @@ def write_looked_over(file: IO[bytes], name: str, columns: Sequence[str], rows: 
     sheet = book.active
     sheet.title = "".join("-" if c in "[]:*?/\\" else c for c in name)[:31] or "sheet"
     sheet.append(list(columns))
+    as_text(*sheet[1])
     choices = book.create_sheet("choices")
     for i, column in enumerate(columns, 1):
         letter = get_column_letter(i)
         sheet.cell(1, i).font = Font(bold=True)
         sheet.column_dimensions[letter].width = wide.get(column, 14)
         if found := lists.get(column):
-            choices.cell(1, i, column)
-            for row, text in enumerate(found, 2):
-                choices.cell(row, i, text).data_type = "s"
+            as_text(choices.cell(1, i, column), *(choices.cell(row, i, text) for row, text in enumerate(found, 2)))
             rule = DataValidation("list", f"choices!${letter}$2:${letter}${len(found) + 1}", allow_blank=True, showErrorMessage=False)
             rule.add(f"{letter}2:{letter}{len(rows) + 200}")
             sheet.add_data_validation(rule)

@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import Any, NamedTuple
 from uuid import uuid4
 
-from syntagma.storage.files import make_folder, opened, why
+from syntagma.storage.files import make_folder, opened, why, within
 from syntagma.storage.ledger import now
 from syntagma.storage.trouble import Trouble
 
@@ -329,7 +329,8 @@ class Library:
         return list(self.base.execute(f"select facet, term, count(*), count(coalesce(mark, {_JUDGED})) from terms join kept on kept.id = terms.kept where dropped = '' group by facet, term"))
 
     def file_of(self, kept: Kept) -> Path:
-        return self.root / kept.path
+        """The file of what is kept, which may be gone. Raises Trouble where it is reached over a link: a library may have come from anybody."""
+        return within(self.root, kept.path)
 
     # Pictures of terms
 
@@ -398,7 +399,7 @@ class Library:
                 count = 0
                 for name, ending in files:
                     place = f"{FOLDER}/{name[:2]}/{name}{ending}"
-                    if (self.root / place).is_file():
+                    if within(self.root, place).is_file():
                         info = ZipInfo(place, (1980, 1, 1, 0, 0, 0))
                         info.compress_type = ZIP_STORED
                         with archive.open(info, "w", force_zip64=True) as out, open(self.root / place, "rb") as file:

@@ -35,7 +35,7 @@ def write_sheet_file(sheet: Sheet, path: str, note: Callable[[str], None], rows:
     safe = HarmlessCells()
     with whole_file(path) as file:
         out = csv.writer(file)
-        out.writerow(columns)
+        out.writerow(safe.row(list(columns)))
         for one in cells:
             out.writerow(safe.row([one[name] for name in columns]))
     if safe.note:

@@ -208,8 +208,11 @@ def _lines(path: Path | str) -> Iterator[tuple[str, str]]:
 
 
 def _decoded(raw: Iterable[bytes]) -> Iterator[tuple[str, str]]:
-    pieces = iter(lambda: raw.readline(MOST), b"") if hasattr(raw, "readline") else raw  # a line has an end, or is cut
+    pieces = iter(lambda: raw.readline(MOST), b"") if hasattr(raw, "readline") else raw  # a line has an end, or is none
     for number, line in enumerate(pieces, 1):
+        if b"\0" in line[:HEAD] or len(line) >= MOST:
+            what = "it holds bytes that no text has" if b"\0" in line[:HEAD] else f"line {number} has no end"
+            raise Trouble(f"what is read is no text: {what}", "name a file of prompts (.txt .csv .xlsx .json .jsonl)")
         try:
             yield line.decode("utf-8-sig" if number == 1 else "utf-8"), ""
         except UnicodeDecodeError:

@@ -14,6 +14,8 @@ from syntagma.core.writing.prompt import Manner, Prompt
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.core.writing.prompts import Prompts
 
+MOST = 200  # variants that are at hand at a time: each is a compiled formula
+
 
 class _Set:
     """Everything that is no slot, as a combination of settings has it."""
@@ -77,7 +79,7 @@ def _ordered(profile: Profile, order: Sequence[str] | None) -> Profile:
 
 
 class Variants:
-    """All variants of a family, each made when it is first needed."""
+    """All variants of a family, each made when it is needed; those that were needed longest ago go."""
 
     def __init__(self, family: CompiledFamily):
         self._family = family
@@ -90,6 +92,8 @@ class Variants:
         """The variant that a combination belongs to."""
         key = tuple([id(combination[i]) for i in self._at]) if self._at else ()
         if key not in self._made:
+            if len(self._made) >= MOST:
+                del self._made[next(iter(self._made))]
             self._made[key] = Variant(self._family, [combination[i] for i in self._at])
         return self._made[key]
 

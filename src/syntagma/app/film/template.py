@@ -5,6 +5,7 @@ from pathlib import Path
 
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.film.shots.columns import COLUMNS, SCENE, SCENE_COLUMNS, SHOT, column_of
+from syntagma.formats.cells import harmless
 from syntagma.storage.files import whole_file
 from syntagma.storage.trouble import Trouble
 
@@ -37,8 +38,8 @@ def new_list(workspace: Workspace, name: str, shots: int, formula: str) -> Path:
     with whole_file(path) as file:
         out = csv.writer(file)
         out.writerow([NOTE])
-        out.writerow(headings)
-        out.writerows(rows)
+        out.writerow(map(harmless, headings))
+        out.writerows([harmless(str(cell)) for cell in row] for row in rows)
     return path
 
 

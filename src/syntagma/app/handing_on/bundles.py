@@ -14,6 +14,7 @@ from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.formats.archive import apart, safe_name, write_archive
+from syntagma.formats.cells import harmless
 from syntagma.formats.metadata.pictures import ENDINGS as PICTURES
 from syntagma.formats.metadata.xmp import Properties
 from syntagma.storage.files import read_bytes, whole_file
@@ -198,7 +199,7 @@ def _table(rows: Sequence[dict[str, str]]) -> bytes:
     out = io.StringIO(newline="")
     table = csv.DictWriter(out, list(rows[0]) if rows else ["file"], lineterminator="\r\n")
     table.writeheader()
-    table.writerows(rows)
+    table.writerows({name: harmless(cell) for name, cell in row.items()} for row in rows)
     return ("\ufeff" + out.getvalue()).encode()
 
 

@@ -17,7 +17,7 @@ from syntagma.core.models.prices import priced
 from syntagma.core.models.profile import Profile
 from syntagma.core.notation.toml_writer import pair
 from syntagma.formats.cells import HarmlessCells
-from syntagma.storage.files import read_text, whole_file, write_new
+from syntagma.storage.files import read_text, whole_file, within, write_new
 from syntagma.storage.folders import SHIPPED
 from syntagma.storage.trouble import Trouble
 
@@ -68,7 +68,10 @@ class Campaign(NamedTuple):
 
 def new_campaign(name: str, answers: Mapping[str, str]) -> Path:
     """Write the file that describes a business, to be filled in; with what was answered already. Raises Trouble."""
-    path = Path(name if name.endswith(BUSINESS) else f"{name}{BUSINESS}")
+    try:
+        path = within(Path(), name if name.endswith(BUSINESS) else f"{name}{BUSINESS}")
+    except Trouble:
+        raise Trouble(f"“{name}” is no name for a campaign: its file would lie outside of this folder", "write a plain name: syntagma campaign new ferries", 2) from None
     if path.exists():
         raise Trouble(f"{path} is there already", f"change it in any editor, then: syntagma campaign plan {name}")
     text = read_text(SHIPPED / "briefs" / "campaign.toml", "what a business is asked")

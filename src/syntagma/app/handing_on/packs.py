@@ -13,6 +13,7 @@ from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula import parse_formula, read_formula
 from syntagma.core.models.references import read_known
+from syntagma.core.notation.toml_in import read_toml
 from syntagma.core.picking.themes import read_theme
 from syntagma.core.vocabulary.facets import read_facets
 from syntagma.core.vocabulary.terms import normal
@@ -21,7 +22,7 @@ from syntagma.formats.cells import harmless
 from syntagma.formats.metadata.pictures import BadPicture, said
 from syntagma.formats.table_in import read_rows
 from syntagma.formats.vocabulary_csv import read_terms
-from syntagma.storage.files import held, make_folder, read_bytes, read_text, whole_file, write_text
+from syntagma.storage.files import decoded, held, make_folder, read_bytes, read_text, whole_file, within, write_text
 from syntagma.storage.library import FOLDER, LIBRARY, Library
 from syntagma.storage.trouble import Trouble
 
@@ -61,6 +62,8 @@ def make_pack(workspace: Workspace, said: Mapping[str, str], only: Sequence[str]
     for plan in plans:
         read_plan(text := read_text(plan, "a plan"), str(plan))
         files[f"plans/{safe_name(plan.stem, 'plan')}.toml"] = text.encode()
+    for place, data in files.items():
+        decoded(data, place)  # what is no text is told by its name
     if only:
         files = _with_facets(workspace, _only(files, only), files)
     for profile in [path for path in files if path.startswith("models/")]:
@@ -99,7 +102,8 @@ def _with_facets(workspace: Workspace, kept: dict[str, bytes], files: Mapping[st
     kept |= {path: files[path] for facet in slots if facet not in shipped and (path := f"vocabulary/{facet}.csv") in files}
     if "facets.toml" in files and "facets.toml" not in kept:
         try:
-            document = tomlkit.parse(files["facets.toml"].decode("utf-8"))
+            read_toml(text := files["facets.toml"].decode("utf-8"))  # what is no TOML of use is refused before it is taken apart
+            document = tomlkit.parse(text)
         except (TOMLKitError, ValueError) as error:
             raise Trouble(f"facets.toml can't be read: {error}", "mend it first: syntagma check") from None
         for name in [name for name in document if f"vocabulary/{name}.csv" not in kept]:
@@ -119,6 +123,7 @@ def without_service(text: str) -> tuple[bytes, bool]:
     from tomlkit.exceptions import TOMLKitError
 
     try:
+        read_toml(text)
         profile = tomlkit.parse(text)
         if "service" not in profile:
             return text.encode(), False
@@ -147,7 +152,7 @@ def _pictures(workspace: Workspace, files: Mapping[str, bytes]) -> dict[str, tup
     found = {}
     with Library(folder, True).whole() as library:
         for (facet, term), file in sorted(library.pictures().items()):
-            path = folder / FOLDER / file
+            path = within(folder, f"{FOLDER}/{file}")
             if f"vocabulary/{facet}.csv" in files and path.is_file() and path.suffix.lower() in (".png", ".jpg", ".jpeg", ".webp"):
                 found[f"pictures/{facet}/{safe_name(term, 'term')}{path.suffix.lower()}"] = ((facet, term), read_bytes(path, "a picture"))
     return found
@@ -267,7 +272,7 @@ class Taker:
         if not coming:
             return [Change("terms of", facet, LEFT, note or "it has no terms")]
         if not (self.workspace.folder and target.exists()):
-            unsafe = any(harmless(cell) != cell for cells in coming.values() for cell in cells.values())
+            unsafe = any(harmless(cell) != cell for cells in (dict.fromkeys(columns, ""), *coming.values()) for one in cells.items() for cell in one)
             self._save(target, _csv(columns, list(coming.values())) if left or unsafe else text)
             return [Change("terms of", facet, NEW, "; ".join(filter(None, (f"{len(coming)} term{'s' if len(coming) != 1 else ''}", note))))]
         with held(target):
@@ -384,6 +389,6 @@ def _csv(columns: Sequence[str], rows: Sequence[Mapping[str, str]], header: bool
     out = io.StringIO(newline="")
     table = csv.writer(out, lineterminator="\n")
     if header:
-        table.writerow(columns)
+        table.writerow(map(harmless, columns))
     table.writerows([harmless(row.get(name, "")) for name in columns] for row in rows)
     return out.getvalue()

@@ -9,7 +9,9 @@ from secrets import token_urlsafe
 from urllib.parse import parse_qs, urlsplit
 
 from syntagma.app.results.judging import BadJudgement, Judging
+from syntagma.core.notation.json_in import read_json
 from syntagma.storage.library import Library
+from syntagma.storage.trouble import Trouble
 
 MOST = 20_000  # bytes of an answer
 POLICY = "default-src 'none'; img-src 'self' data:; media-src 'self'; style-src 'unsafe-inline'; script-src 'unsafe-inline'; connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
@@ -73,7 +75,7 @@ class _Handler(BaseHTTPRequestHandler):
             self._send(403)
             return
         try:
-            given = json.loads(body)
+            given = read_json(body.decode("utf-8"))
             if not isinstance(given, dict):
                 raise ValueError
         except ValueError:
@@ -88,10 +90,10 @@ class _Handler(BaseHTTPRequestHandler):
 
     def _place(self) -> tuple[str, dict[str, list[str]]] | None:
         """What is asked for, behind the token; answers for itself where the token or the host is not ours."""
-        host = self.headers.get("Host", "").rpartition(":")[0]
+        host, port = self.headers.get("Host", ""), self.server.server_port
         parts = urlsplit(self.path)
         token, _, path = parts.path.lstrip("/").partition("/")
-        if host not in ("127.0.0.1", "localhost") or token != self.server.token:
+        if host not in (f"127.0.0.1:{port}", f"localhost:{port}") or token != self.server.token:
             self.close_connection = True
             self._send(404)
             return None
@@ -108,7 +110,10 @@ class _Handler(BaseHTTPRequestHandler):
 
     def _file(self, number: int) -> None:
         kept = self.server.judging.kept.get(number)
-        path = self.server.judging.library.root / kept.path if kept else None
+        try:
+            path = self.server.judging.library.file_of(kept) if kept else None
+        except Trouble:
+            path = None
         if path is None or not path.is_file():
             self._send(404)
             return

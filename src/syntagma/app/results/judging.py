@@ -13,6 +13,7 @@ from syntagma.core.judging.observed import MARKS
 from syntagma.core.judging.order import next_one, pair_list, pairs_wanted, wanted
 from syntagma.core.judging.pairs import Answer, next_pair
 from syntagma.core.judging.phrases import VERDICTS
+from syntagma.formats.cells import harmless
 from syntagma.storage.files import whole_file
 from syntagma.storage.library import Judgement, Kept, Library
 from syntagma.storage.trouble import Trouble
@@ -128,7 +129,7 @@ def write_judgements(library: Library, family: Judged, path: str) -> int:
         out = csv.writer(file)
         out.writerow(COLUMNS)
         for one in said:
-            out.writerow([one.judge, one.kind, one.kept, one.other or "", one.value, one.slot, one.phrase, one.at, one.id])
+            out.writerow([harmless(str(cell)) for cell in (one.judge, one.kind, one.kept, one.other or "", one.value, one.slot, one.phrase, one.at, one.id)])
     return len(said)
 
 

@@ -12,7 +12,7 @@ from syntagma.app.results.judged import asked_of, phrases_of
 from syntagma.app.results.judging import Judging, kind_of
 from syntagma.app.workspace.html_pages import as_data, data_uri, page
 from syntagma.core.models.prices import priced
-from syntagma.storage.files import make_folder, whole_file, write_text
+from syntagma.storage.files import make_folder, whole_file, within, write_text
 from syntagma.storage.library import FOLDER, Kept, Library
 from syntagma.storage.trouble import Trouble
 
@@ -31,7 +31,11 @@ class Thumbnails:
 
     def of(self, kept: Kept, side: int = SMALL) -> Path | None:
         """The thumbnail of a picture, or of a clip's first picture; None where there can be none."""
-        source, kind = self.library.file_of(kept), kind_of(kept)
+        try:
+            source, kind = self.library.file_of(kept), kind_of(kept)
+            within(self.library.root, f"{FOLDER}/{THUMBS}/{kept.file}-{side}.jpg")
+        except Trouble:
+            return None
         if not self.possible or kind == "audio" or (kind == "video" and not find_spec("av")) or not source.is_file():
             return None
         target = self.folder / f"{kept.file}-{side}.jpg"

@@ -9,8 +9,8 @@ from syntagma.app.results.pages import Thumbnails
 from syntagma.app.workspace.html_pages import data_uri, page
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.vocabulary.terms import Term, normal
-from syntagma.storage.files import write_text
-from syntagma.storage.library import LIBRARY, Found, Kept, Library
+from syntagma.storage.files import within, write_text
+from syntagma.storage.library import FOLDER, LIBRARY, Found, Kept, Library
 from syntagma.storage.trouble import Trouble
 
 MOST = 4000  # kept results that are looked through for pairs
@@ -83,7 +83,7 @@ def _with_pictures(library: Library, facets: Sequence[str], terms: Sequence[Term
     for term in terms:
         pictures = []
         if file := own.get((term.facet, term.term)):
-            path = library.root / "library" / file
+            path = within(library.root, f"{FOLDER}/{file}")
             if path.is_file():
                 pictures = [{"src": _small(path, library), "alt": term.term, "caption": ""}]
         elif pair := pairs.get(term.facet, {}).get(normal(term.term)):

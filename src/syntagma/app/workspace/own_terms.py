@@ -152,7 +152,7 @@ def _append(path: Path, rows: Sequence[Mapping[str, str]]) -> None:
     if missing:
         first, _, rest = text.partition("\n")
         head = io.StringIO(newline="")
-        csv.writer(head, lineterminator="").writerow(missing)
+        csv.writer(head, lineterminator="").writerow(map(harmless, missing))
         text = (f"{first.rstrip()},{head.getvalue()}" if columns else head.getvalue()) + ending + rest
         columns = [*columns, *missing]
     if text and not text.endswith("\n"):

@@ -2,7 +2,6 @@
 
 from syntagma.cli import args, terminal
 from syntagma.cli.workspace import shared
-from syntagma.storage.trouble import Trouble
 
 
 def arguments(parser: args.Parser) -> None:
@@ -46,8 +45,5 @@ def _weights(text: str, option: str) -> dict[str, float]:
     weights: dict[str, float] = {}
     for word in args.listed(text):
         tag, colon, number = word.partition(":")
-        try:
-            weights[tag.strip()] = float(number) if colon else 1.0
-        except ValueError:
-            raise Trouble(f"“{number}” is no weight", f"write {option} {tag}:2", 2) from None
+        weights[tag.strip()] = args.checked("weight", number, f"{option} {tag}:2") if colon else 1.0
     return weights
