@@ -8,10 +8,7 @@ import shutil
 import sqlite3
 import subprocess
 import sys
-import threading
 import time
-from contextlib import contextmanager
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from types import SimpleNamespace
 
 import pytest
@@ -21,6 +18,7 @@ from syntagma.app.batches.requests import DONE, _chosen
 from syntagma.app.batches.sheet_file import read_sheet_file
 from syntagma.app.batches.standin import standin
 from syntagma.app.workspace.workspace import Workspace
+from tests.commands.odd_services import AT_ONCE, PNG, POLLED, Other, model, one, serving, shown
 from tests.commands.program import environment, good, run
 
 MODELS = ("curlew-still", "whimbrel-motion")
@@ -34,23 +32,8 @@ def here(tmp_path):
     return tmp_path
 
 
-@contextmanager
-def serving(server):
-    thread = threading.Thread(target=server.serve_forever, kwargs={"poll_interval": 0.02}, daemon=True)
-    thread.start()
-    try:
-        yield server
-    finally:
-        server.shutdown()
-        server.server_close()
-
-
 def ours(faults: str = "", **options):
     return serving(standin(Workspace.load(), 0, faults, 3, options.pop("takes", 0.05), **options))
-
-
-def shown(folder, sheet="s", *words):
-    return json.loads(good(folder, "sheet", "show", sheet, "--json", *words))
 
 
 def begun(folder, *approve):
@@ -396,71 +379,6 @@ def test_what_came_from_somebody_can_bind_nothing(here):
 
 
 # Services of other habits
-
-
-class Other(ThreadingHTTPServer):
-    """A service whose answers are written by the test: (method, path) → what answers (status, headers, body)."""
-
-    daemon_threads = True
-
-    def __init__(self, answers):
-        self.answers, self.asked = answers, []
-        super().__init__(("127.0.0.1", 0), _Asked)
-
-    @property
-    def address(self):
-        return f"http://127.0.0.1:{self.server_address[1]}"
-
-
-class _Asked(BaseHTTPRequestHandler):
-    protocol_version = "HTTP/1.1"
-
-    def log_message(self, *said):
-        pass
-
-    def _any(self):
-        body = self.rfile.read(int(self.headers.get("Content-Length") or 0))
-        self.server.asked.append((self.command, self.path, dict(self.headers), body))
-        status, headers, data = self.server.answers(self.command, self.path, body)
-        data = data if isinstance(data, bytes) else json.dumps(data).encode()
-        self.send_response(status)
-        for name, value in {"Content-Length": str(len(data)), **headers}.items():
-            if value is not None:
-                self.send_header(name, value)
-        self.end_headers()
-        self.wfile.write(data)
-        if headers.get("Content-Length", str(len(data))) != str(len(data)):
-            self.close_connection = True
-
-    do_GET = do_POST = do_DELETE = do_PUT = _any
-
-
-PNG = base64.b64decode("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==")
-
-
-def model(folder, address, service):
-    (folder / "models").mkdir(exist_ok=True)
-    (folder / "models" / "other.toml").write_text(f'media = "image"\n[price]\namount = 2\n[request]\nprompt = "{{text}}"\n[service]\naddress = "{address}"\nevery = 0.05\npatience = 2\n{service}')
-    (folder / "o.jsonl").write_text(json.dumps({"text": "A hen.", "model": "other"}) + "\n")
-    good(folder, "service", "bind", address, "--no-secret")
-    good(folder, "sheet", "new", "o", "o.jsonl")
-    good(folder, "sheet", "approve", "o", "--all")
-
-
-def one(folder, looks=8):
-    """Send the one row, look some times; the row as it is then."""
-    sent = run(folder, "send", "o", "--yes", "--budget", "10")
-    for _ in range(looks):
-        run(folder, "collect", "o")
-        row = shown(folder, "o")[0]
-        if row["status"] not in ("sent", "unclear"):
-            break
-        time.sleep(0.06)
-    return shown(folder, "o")[0], sent
-
-
-AT_ONCE = '[service.answer]\nresults = "/images"\ndata = "/b64"\nwrong = "/error"\ncharged = "/cost"\n'
-POLLED = 'state = { path = "/jobs/{task}" }\n[service.answer]\ntask = "/job"\nstate = "/status"\nresults = "/output"\naddress = "/href"\nexpires = "/until"\nwaiting = ["running"]\ndone = ["ok"]\nfailed = ["bad"]\nwrong = "/error"\n'
 
 
 @pytest.mark.parametrize(

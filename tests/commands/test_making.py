@@ -84,7 +84,7 @@ def test_a_theme_from_tags(here):
     (["mount", "new", "mine", "--parameter", "ratio"], 2, "“ratio” says too little"),
     (["theme", "new", "mine"], 2, "a theme is made from tags and terms"),
     (["theme", "new", "mine", "--lean", "sea:much"], 2, "“much” is no weight"),
-    (["theme", "new", "mine", "--lean", "sea:99"], 3, "“99” is no weight"),
+    (["theme", "new", "mine", "--lean", "sea:99"], 2, "“99” is no weight"),
     (["theme", "make", "mine"], 2, "“make” is no deed\n  write new"),
     (["mounts", "newsprnt"], 2, "did you mean “newsprint”?"),
     (["themes", "nigth"], 2, "did you mean “night”?"),

@@ -120,17 +120,17 @@ def _riff(file: BinaryIO, size: int, ending: str) -> Media:
 
 
 def _mp4(file: BinaryIO, size: int, ending: str) -> Media:
-    at = 0
+    at, kinds = 0, set()
     while at < size:
         file.seek(at)
-        (length,) = struct.unpack(">I", file.read(4))
-        file.seek(at + 8)
-        length = struct.unpack(">Q", file.read(8))[0] if length == 1 else length
-        if length == 0:
-            break  # to the end of the file
+        length, kind = struct.unpack(">I4s", file.read(8))
+        kinds.add(kind)
+        length = struct.unpack(">Q", file.read(8))[0] if length == 1 else length or size - at  # 0: to the end of the file
         if length < 8 or at + length > size:
             raise NotWhole("it is cut short")
         at += length
+    if b"moov" not in kinds:  # what says how it is to be played
+        raise NotWhole("it is cut short")
     return Media(ending, None, True)
 
 

@@ -141,7 +141,7 @@ class Client:
             said = said._replace(task=urlsplit(headers["location"]).path.rstrip("/").rpartition("/")[2])  # named in its address alone
         if bad := unusable(said.task):
             return Outcome("unclear", f"the answer names a task that can't be asked for ({bad})", told=said._replace(task=""), status=status)
-        if said.state == "done" or (said.state in ("failed", "refused") and (said.task or said.charged is not None)):
+        if (said.state == "done" and (said.task or said.results)) or (said.state in ("failed", "refused") and (said.task or said.charged is not None)):
             return Outcome(said.state, said.why, said.task, said, status)
         if not said.task:  # whatever it says of a fault: it was taken, and nobody says what it cost
             return Outcome("unclear", said.why or why or "the answer names no task", "", said, status)

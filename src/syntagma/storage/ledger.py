@@ -371,7 +371,6 @@ class Ledger:
             known = self.base.execute("select state from takes where sheet = ? and row = ? and number = ?", at).fetchone()
             if known and known[0] not in ("queued", "waiting"):
                 return False
-            self._advance()
             self.base.execute(
                 "insert or ignore into attempts (id, sheet, row, number, key, state, task, began) values (?, ?, ?, ?, '', 'sent', ?, ?)", (f"{sheet}:{attempt}", *at, task, now())
             )
@@ -380,8 +379,18 @@ class Ledger:
                 (*at, task, found.cost or 0.0, found.currency, model),
             )
             self._event(sheet, row, "taken in", attempt)
-        self._witnessed()
         return True
+
+    def extra(self, sheet: str, row: str, task: str) -> str:
+        """Take in a task that a service made without being asked, as one more take of a row; return what it is called."""
+        with self.step():
+            number = self.base.execute("select max(number) + 1 from takes where sheet = ? and row = ?", (sheet, row)).fetchone()[0]
+            self.base.execute(
+                "insert into takes (sheet, row, number, state, task, reserved, currency, model) select sheet, row, ?, 'sent', ?, reserved, currency, model from takes where sheet = ? and row = ? limit 1",
+                (number, task, sheet, row),
+            )
+            self._event(sheet, row, "made unasked", f"{row}.{number}: {task}")
+        return f"{row}.{number}"
 
     def acknowledged(self) -> list[tuple[str, str, str]]:
         """(Attempt with its sheet, when it began, model) of every attempt that a service said it has."""

@@ -59,10 +59,11 @@ def _reconciled(workspace, ledger, collector, sheets, call) -> None:
         terminal.say(line)
     if not ledger.is_copy():
         return
-    if (whole and not call.name) or call.anyway:
+    every = not call.name or ledger.sheets() == [call.name]
+    if (whole and every) or call.anyway:
         ledger.is_true()
     else:
-        why = "only one sheet was compared" if call.name else "not every list tells all"
+        why = "only one sheet was compared" if not every else "not every list tells all"
         terminal.say(f"this ledger is a copy, and {why}: nothing is sent until syntagma collect --reconcile has compared all, or --anyway says that nothing else was sent")
 
 

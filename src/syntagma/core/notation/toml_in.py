@@ -7,8 +7,8 @@ from typing import Any
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.notation.sense import DEEP, MANY_DIGITS, senseless, useful_number
 
-_PART = r"""(?:[\w-]+|"[^"\n]*"|'[^'\n]*')[ \t]*"""
-_DEEP_KEY = regex(rf"^[ \t]*\[{{0,2}}[ \t]*(?:{_PART}\.[ \t]*){{{DEEP}}}", re.M)
+_PART = r"""(?:[\w-]++|"[^"\n]*+"|'[^'\n]*+')[ \t]*+"""
+_DEEP_KEY = regex(rf"^[ \t]*+\[{{0,2}}+[ \t]*+(?:{_PART}\.[ \t]*+){{{DEEP}}}", re.M)
 
 
 def read_toml(text: str) -> dict[str, Any]:

@@ -92,13 +92,11 @@ class Doubts:
             return None
         first = next(iter(tasks.values()))
         if len(tasks) > 1:
-            said = [told.charged for told in tasks.values()]
-            known = sum(charge for charge in said if charge is not None)
-            charged = known if None not in said else known + one["reserved"] * said.count(None)
+            others = [task for task in tasks if task != first.task and not self.ledger.bearing("task", task)]
+            named = [self.ledger.extra(one["sheet"], one["row"], task) for task in others]
             why = f"the service has {len(tasks)} tasks for {take_of(one)}, which went out once"
             halt(client.host, why)
-            self.settler.say(f"{why} ({', '.join(tasks)}): nothing more is sent to {client.host} until you have looked; syntagma service resume {client.host}")
-            first = first._replace(charged=charged)
+            self.settler.say(f"{why} ({', '.join(tasks)}){f'; the others are {chr(44).join(named)}' if named else ''}: nothing more is sent to {client.host} until you have looked; syntagma service resume {client.host}")
         return Outcome("sent", "", first.task, first)
 
     def _asked_again(self, one: Mapping[str, Any], attempt: Mapping[str, Any], client: Client) -> Outcome | None:

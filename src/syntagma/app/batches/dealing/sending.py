@@ -286,17 +286,23 @@ class _ModelRun:
             if self.sender.order.free and self.sender.free_left(self.model) <= 0:
                 self.why = "what is free today is used up"
                 return
-            self._begin(self.queue.pop(at), pool)
+            one = self.queue.pop(at)
+            if why := self._begin(one, pool):
+                if not self.running:
+                    self.why = why
+                    return
+                self.queue.insert(0, one)  # what is under way may come cheaper than what was set aside for it
+                return
 
-    def _begin(self, one: dict[str, Any], pool: ThreadPoolExecutor) -> None:
-        """Set money aside for a take, note its attempt, and let it go out."""
+    def _begin(self, one: dict[str, Any], pool: ThreadPoolExecutor) -> str:
+        """Set money aside for a take, note its attempt, and let it go out; return why it can't be paid."""
         sender, workspace = self.sender, self.sender.sheet.workspace
         row = sender.sheet.rows[one["row"]]
         body, waits = request_body(workspace, sender.ledger, one["sheet"], row, sender.order.ungated)
         if body is None:
             sender.ledger.set_take(one["sheet"], take_of(one), state=WAITING, why=waits)
             self.whole -= 1
-            return
+            return ""
         doubt = one["state"] == UNCLEAR
         most = worst_price(workspace, row)
         one = {**one, "reserved": max(most or 0.0, one["reserved"] if doubt else 0.0)}
@@ -305,13 +311,14 @@ class _ModelRun:
         except Meanwhile:
             self.whole -= 1  # another call has it
         except NoMoney as empty:
-            self.why = str(empty)
+            return str(empty)
         except Differs:
             sender.say(f"{take_of(one)} can't be asked for again: its request is not the one that went out any more")
         else:
             reference = sender.collector.reference(f"{one['sheet']}:{attempt.name}")
             self.running[pool.submit(self.client.submit, body, attempt.key, reference)] = (one, attempt.name, doubt)
             self.pace.sent()
+        return ""
 
     def _answered(self, one: dict[str, Any], attempt: str, doubt: bool, outcome: Outcome) -> None:
         """What came of a request: into the ledger, and what may go on after it."""

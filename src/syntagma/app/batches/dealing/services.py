@@ -2,6 +2,7 @@
 holds the secret. No file that came from somebody can bind one, or say where a secret goes."""
 
 import os
+import re
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager, suppress
 from typing import NamedTuple
@@ -79,7 +80,7 @@ def _origin(host: str) -> str:
         found = origin_of(host.strip().rstrip("/"))
     except ValueError:
         found = ""
-    if not urlsplit(found).hostname or urlsplit(found).scheme not in ("http", "https"):
+    if not re.fullmatch(r"[\w.-]+|[0-9a-f:.]+", urlsplit(found).hostname or "") or urlsplit(found).scheme not in ("http", "https"):
         raise Trouble(f"“{host}” is no host", "write api.example, or an address: https://api.example:8443", 2)
     return found
 
