@@ -2,6 +2,7 @@
 
 import argparse
 import re
+import sys
 from collections.abc import Callable
 from functools import partial
 
@@ -33,6 +34,10 @@ class Parser(argparse.ArgumentParser):
     def examples(self, *lines: str) -> None:
         """What the help ends with."""
         self.epilog = "examples:\n" + "\n".join(f"  {line}" for line in lines)
+
+    def _print_message(self, message: str, file=None) -> None:
+        """Help as it is printed; where it can't be, that is told, which Python's own passes over."""
+        (file or sys.stderr).write(message)
 
     def _get_values(self, action, arg_strings):
         """What an option was given. Python's own takes --vary=-- for a mark that ends the options, and gives a list."""

@@ -62,13 +62,13 @@ def _serve(call) -> int:
     if not find_spec("PIL"):
         raise Trouble("the stand-in draws its pictures with Pillow", "install it: pip install 'syntagma[service]'")
     server = standin(Workspace.load(), call.port, call.faults, call.seed, call.takes, not call.no_keys, call.key, call.credit)
+    with contextlib.suppress(ValueError):
+        signal.signal(signal.SIGTERM, lambda *_: threading.Thread(target=server.shutdown).start())
     terminal.say(f"a stand-in for a generation service, at {server.address}{f' with faults: {call.faults}' if call.faults else ''}; Ctrl-C ends it")
     if call.seconds:
         timer = threading.Timer(call.seconds, server.shutdown)
         timer.daemon = True  # nothing waits for it once the service has ended
         timer.start()
-    with contextlib.suppress(ValueError):
-        signal.signal(signal.SIGTERM, lambda *_: threading.Thread(target=server.shutdown).start())
     try:
         server.serve_forever(poll_interval=0.1)
     except KeyboardInterrupt:

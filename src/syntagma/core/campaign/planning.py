@@ -60,11 +60,17 @@ def read_kinds(text: str) -> dict[str, Kind]:
     found = {}
     for name, said in read_toml(text).get("kind", {}).items():
         formula = said["formula"]
+        for at, subject in enumerate(said["per"]):
+            if subject not in SUBJECTS or (subject == "step" and "offer" not in said["per"][:at]):
+                raise ValueError(f"“{name}” is per “{subject}”: write {', '.join(SUBJECTS)}, and step behind offer")
         found[name] = Kind(
             name, str(said.get("about", "")), tuple(said["per"]), tuple(said.get("needs", ())), tuple(said["at"]), {"default": formula} if isinstance(formula, str) else dict(formula),
             {slot: (words,) if isinstance(words, str) else tuple(words) for slot, words in said.get("fills", {}).items()}, int(said.get("priority", 50)), int(said.get("count", 2)), tuple(said.get("why", ())), tuple(said.get("vary", ())), int(said.get("most", MOST)),
         )  # fmt: skip
     return found
+
+
+SUBJECTS = ("business", "offer", "audience", "season", "person", "work", "topic", "place", "step")  # what a piece can be made for
 
 
 class Planned(NamedTuple):
