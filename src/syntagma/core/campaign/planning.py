@@ -70,9 +70,6 @@ def read_kinds(text: str) -> dict[str, Kind]:
     return found
 
 
-SUBJECTS = ("business", "offer", "audience", "season", "person", "work", "topic", "place", "step")  # what a piece can be made for
-
-
 class Planned(NamedTuple):
     """The pieces, first things first; and the kinds that were not planned, each with what is missing."""
 
