@@ -621,7 +621,7 @@ def test_what_came_is_compared_with_what_was_asked_for(there):
         done = run(folder, "collect", "t")
         rows = shown(folder, "t")
         assert "it is 1 × 1, and 2:3 was asked for" in rows[0]["why"] and "PNG came, where WEBP was asked for" in rows[1]["why"] and "why" not in rows[2]
-        assert done.stderr.count("was asked for") == 2 and states(folder)["approved"] == 1
+        assert done.stderr.count("was asked for") == 2 and f"{rows[0]['id']}.1: it is" in done.stderr and states(folder)["approved"] == 1
 
 
 # What is approved is what is sent

@@ -9,13 +9,13 @@ from typing import Any
 
 @dataclass
 class Task:
-    """A task: its number, our customer's reference, the model, its words, when it began and how long it takes, what it was charged, what it comes to."""
+    """A task: its number, our customer's reference, the model, its words, the ratio that was asked for (0: none), when it began and how long it takes, what it was charged, what it comes to."""
 
     id: str
     reference: str
     model: str
     words: str
-    body: dict[str, Any]
+    ratio: float
     began: float
     takes: float
     charged: float

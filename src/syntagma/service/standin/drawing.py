@@ -79,12 +79,19 @@ def _figure(draw: Any, kind: str, x: int, floor: int, tall: int, ink: tuple[int,
         draw.ellipse((x - w, floor - 2 * w, x + w, floor), fill=ink)
 
 
-def as_png(text: str, seed: int, clip: bool = False) -> bytes:
-    """The file of a prompt: a PNG, an animated one for a clip."""
+def shaped(area: int, ratio: float) -> tuple[int, int]:
+    """Width and height of an area, in a ratio."""
+    wide = max(16, min(area // 16, round((area * ratio) ** 0.5)))
+    return wide, max(16, round(wide / ratio))
+
+
+def as_png(text: str, seed: int, clip: bool = False, ratio: float = 0.0) -> bytes:
+    """The file of a prompt: a PNG, an animated one for a clip; in the ratio that was asked for (0: nobody said)."""
     out = BytesIO()
     if clip:
-        frames = [picture(text, seed, (192, 108), n / 5) for n in range(6)]
+        size = shaped(192 * 108, ratio or 192 / 108)
+        frames = [picture(text, seed, size, n / 5) for n in range(6)]
         frames[0].save(out, "PNG", save_all=True, append_images=frames[1:], duration=160, loop=0)
     else:
-        picture(text, seed).save(out, "PNG")
+        picture(text, seed, shaped(WIDTH * HEIGHT, ratio or WIDTH / HEIGHT)).save(out, "PNG")
     return out.getvalue()

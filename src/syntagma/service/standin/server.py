@@ -21,18 +21,18 @@ REFUSED = ("blood", "gun", "nude")
 
 
 class Standin(ThreadingHTTPServer):
-    """The service: its books, faults, prices (model, body → amount), how long a task takes, and whether it knows keys."""
+    """The service: its books, faults, prices (model, body → amount), how long a task takes, whether it knows keys, the ratio that a request asks for (0: none)."""
 
     daemon_threads = True
     request_queue_size = 128
 
     def __init__(
         self, port: int = PORT, faults: Faults | None = None, price: Callable[[str, dict[str, Any]], float] = lambda model, body: 1.0, takes: float = 0.4, keys: bool = True, key: str = "",
-        credit: float = 1e9, clips: Callable[[str], bool] = lambda model: model.endswith("-motion"),
+        credit: float = 1e9, clips: Callable[[str], bool] = lambda model: model.endswith("-motion"), ratio: Callable[[str, dict[str, Any]], float] = lambda model, body: 0.0,
     ):  # fmt: skip
         super().__init__((HOST, port), _Handler)
         self.books, self.faults = Books(credit), faults or Faults()
-        self.price, self.takes, self.clips, self.keys, self.key = price, takes, clips, keys, key
+        self.price, self.takes, self.clips, self.keys, self.key, self.ratio = price, takes, clips, keys, key, ratio
         self.random = Random(7)
         self.forgotten: dict[str, float] = {}
 
@@ -110,7 +110,7 @@ class _Handler(BaseHTTPRequestHandler):
             return
         ends, why = ("declined", "not drawn: it looks like something else") if faults.comes("refuse", 0.05) else ("ready", "")
         task = Task(
-            f"t{len(self.server.books.tasks) + 1}-{self.server.random.randrange(16**6):06x}", str(body.get("reference", "")), model, words, {}, time.time(), self.server.takes * self.server.random.uniform(0.6, 1.4),
+            f"t{len(self.server.books.tasks) + 1}-{self.server.random.randrange(16**6):06x}", str(body.get("reference", "")), model, words, self.server.ratio(model, body), time.time(), self.server.takes * self.server.random.uniform(0.6, 1.4),
             round(self.server.price(model, body), 6), ends, why,
         )  # fmt: skip
         if not self.server.books.charge(task, key):
@@ -185,7 +185,7 @@ class _Handler(BaseHTTPRequestHandler):
         elif float(query.get("until", ["0"])[0]) < time.time():
             self._answer(410, {"problem": {"message": "this address has ended"}})
         else:
-            data = as_png(task.words, int(task.id.rpartition("-")[2], 16), self.server.clips(task.model))
+            data = as_png(task.words, int(task.id.rpartition("-")[2], 16), self.server.clips(task.model), task.ratio)
             cut = self.server.faults.comes("short")
             self.send_response(200)
             self.send_header("Content-Type", "image/png")

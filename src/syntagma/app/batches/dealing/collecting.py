@@ -55,7 +55,7 @@ class Collector(Settler):
         moving = sum(one["state"] == SENT and one["tries"] < STUCK for one in left) + sum(self.doubts.hopeful(one) for one in unclear)
         if stuck := [one for one in left if one["state"] == SENT and one["tries"] >= STUCK]:
             self.say(f"{len(stuck)} can't be had now ({stuck[0]['why'] or 'no answer'}): nothing is given up, and the same call asks again")
-        return Collected(len(self.ledger.in_state((DONE,), sheet)), len(ended), len(left) - len(unclear), len(unclear), moving, tuple(self.told))
+        return Collected(len(self.ledger.in_state((DONE,), sheet)), len(ended), len(left) - len(unclear), len(unclear), moving, self.said)
 
     def _reachable(self, one: Mapping[str, Any]) -> bool:
         """Can the service of a take be spoken to? Why not is told once."""

@@ -10,7 +10,7 @@ from uuid import uuid4
 
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.batches.rows import SheetRow
-from syntagma.core.models.parameters import settle
+from syntagma.core.models.parameters import own_name, settle
 from syntagma.core.models.profile import Profile
 from syntagma.formats.media_files import CLIPS, JPEG, PICTURES, PNG, Media, NotWhole, media_of
 from syntagma.service.answers import Result
@@ -125,7 +125,8 @@ def _plain(name: str) -> str:
 
 def asked_size(profile: Profile, row: SheetRow) -> tuple[tuple[int, int] | None, float | None]:
     """(The size in pixels, the ratio) that was asked for; None where nothing says it."""
-    values = settle(profile, {}, row.parameters).values
+    asked = {own_name(profile, name) for name in row.parameters}
+    values = {name: value for name, value in settle(profile, {}, row.parameters).values.items() if name in asked}
     number = {name: int(value) for name in ("width", "height") if isinstance(value := values.get(name), int | float) and not isinstance(value, bool)}
     size = (number["width"], number["height"]) if len(number) == 2 else None
     ratio = str(values.get("ratio", ""))

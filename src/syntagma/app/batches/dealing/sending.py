@@ -187,7 +187,7 @@ class Sender:
         self.sheet.load()
         waiting = sum(take.state == WAITING for takes in self.sheet.takes.values() for take in takes)
         unclear = len(self.ledger.in_state((UNCLEAR,), self.sheet.name))
-        return Went(counts.get(SENT, 0), counts.get("refused", 0), waiting, unclear, self.purse.spent, ended, tuple([*self.told, *self.collector.told]))
+        return Went(counts.get(SENT, 0), counts.get("refused", 0), waiting, unclear, self.purse.spent, ended, (*self.told, *self.collector.said))
 
     def _queued(self) -> list[dict[str, Any]]:
         """The takes that go out, queued in the ledger: what was shown, and is still approved as it was shown."""

@@ -44,6 +44,7 @@ class Settler:
         self.workspace, self.ledger, self.at, self.clock = workspace, ledger, at, clock
         self._clients: dict[str, Client] = {}
         self.told: list[str] = []
+        self.remarked: dict[str, list[str]] = {}  # what is said of results, each with the takes of which it is
         self._rows: dict[tuple[str, str], SheetRow | None] = {}
         self.purse = Purse(ledger, halt=halt)
         self.files = ResultFiles(workspace)
@@ -79,6 +80,12 @@ class Settler:
         if key not in self._rows:
             self._rows[key] = self.ledger.row(*key)
         return self._rows[key]
+
+    @property
+    def said(self) -> tuple[str, ...]:
+        """All there is to say: what is said of many takes in the same words, once."""
+        each = [f"{', '.join(takes[:4])}{f' and {len(takes) - 4} more' if len(takes) > 4 else ''}: {what}" for what, takes in self.remarked.items()]
+        return (*self.told, *each)
 
     # What came of a task
 
@@ -136,7 +143,7 @@ class Settler:
             row, files = self.row(one), "; ".join(came.path for came in seen.files)
             noted = remarks(self.profile(one), row, seen.files) if row else ""
             if noted:
-                self.say(f"{take}: {noted}")
+                self.remarked.setdefault(noted, []).append(take)
             self.change(
                 one, f"done: {files}{f'; {noted}' if noted else ''}{read}", state=DONE, file=files, why=noted, expires=expires, digest=seen.files[0].digest, tries=0, since=0.0, **charged_of(told)
             )  # fmt: skip
