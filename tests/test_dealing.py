@@ -1,0 +1,517 @@
+"""Dealing with services, by itself: the purse, what is done where two calls meet, and what a ledger, a sheet and a merge make of odd things."""
+
+import json
+import sqlite3
+import time
+from pathlib import Path
+
+import pytest
+from filelock import FileLock
+
+from syntagma.app.batches import requests, sheets
+from syntagma.app.batches.dealing import results_written, sending, services
+from syntagma.app.batches.dealing.collecting import Collector
+from syntagma.app.batches.dealing.purse import NoMoney, Purse
+from syntagma.app.batches.sheet_file import read_sheet_file, write_sheet_file
+from syntagma.app.batches.sheets import Sheet, opened
+from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.batches.conditions import BadCondition, condition
+from syntagma.core.batches.merging import merged, status_given
+from syntagma.core.batches.rows import SheetRow, row_ids, status_of
+from syntagma.core.diagnostics.places import Refused
+from syntagma.service.answers import Told
+from syntagma.service.client import Listing, Outcome, Unreadable
+from syntagma.storage import ledger as rooms
+from syntagma.storage.ledger import Differs, Ledger, Meanwhile, OverBudget
+from syntagma.storage.trouble import Trouble
+from tests.commands.odd_services import PNG, Other, serving, shown
+from tests.commands.program import good, run
+
+PROFILE = 'media = "image"\n[price]\namount = 4\n[reference.style]\nkinds = ["path"]\nmost = 3\n[request]\nsay = "{text}"\n"like each style" = "{value}"\n[service]\naddress = "http://127.0.0.1:9"\nevery = 0.01\npatience = 1\nreference = "/mark"\nsubmit = { method = "POST", path = "/work" }\nstate = { path = "/work/{task}" }\nfind = { path = "/work?mark={reference}" }\nlisted = { path = "/work" }\nkey = {}\n[service.answer]\ntask = "/no"\nresults = "/things"\naddress = "/at"\n'
+
+
+@pytest.fixture
+def folder(tmp_path, monkeypatch):
+    monkeypatch.setenv("SYNTAGMA_HOME", str(tmp_path / "own"))
+    good(tmp_path, "start", ".")
+    (tmp_path / "models").mkdir(exist_ok=True)
+    (tmp_path / "models/odd.toml").write_text(PROFILE)
+    good(tmp_path, "service", "bind", "127.0.0.1:9", "--no-secret")
+    monkeypatch.chdir(tmp_path)
+    return tmp_path
+
+
+@pytest.fixture
+def ledger(folder):
+    made = Ledger(folder)
+    made.add_rows("s", [SheetRow(f"r{n}", "odd", f"A heron {n}.", request={"say": f"A heron {n}."}, cost=4.0, currency="credits", takes=2, status="approved") for n in range(3)])
+    for n in range(3):
+        made.queue("s", f"r{n}", (1,), 4.0, "credits", "odd")
+    yield made
+    made.close()
+
+
+def take(ledger, row="r0"):
+    return next(one for one in ledger.in_state(("queued", "waiting", "sending", "unclear", "sent", "done"), "s") if one["row"] == row)
+
+
+# The purse
+
+
+def test_a_purse_reserves_and_settles(ledger):
+    halted = []
+    purse = Purse(ledger, 10.0, None, lambda host, why: halted.append(host))
+    for row in ("r0", "r1"):
+        purse.begin(take(ledger, row), "body", 4.0, "credits")
+    with pytest.raises(NoMoney, match="budget of 10"):
+        purse.begin(take(ledger, "r2"), "body", 4.0, "credits")
+    purse.settle({**take(ledger, "r0"), "reserved": 4.0}, "h", 1.0)
+    assert purse.spent == {"credits": 5.0} and not halted
+    purse.begin(take(ledger, "r2"), "body", 4.0, "credits")
+    purse.settle({**take(ledger, "r1"), "reserved": 4.0}, "h", None)
+    purse.settle({**take(ledger, "r1"), "reserved": 0.0}, "free", 3.0, priced_by=False)
+    assert not halted and purse.spent["credits"] == 8.0
+    purse.settle({**take(ledger, "r2"), "reserved": 4.0}, "h", 4.5)
+    assert halted == ["h"] and "4.5 credits, where 4 credits was the most" in purse.over["h"]
+
+
+def test_a_purse_without_a_cap_needs_no_price(ledger):
+    assert Purse(ledger).begin(take(ledger), "body", None, "").name == "r0.1/1"
+    with pytest.raises(NoMoney, match="says no price"):
+        Purse(ledger, project=5.0).begin(take(ledger, "r1"), "body", None, "")
+    with pytest.raises(NoMoney, match="project's budget of 5"):
+        Purse(ledger, project=5.0).begin(take(ledger, "r1"), "body", 6.0, "credits")
+
+
+# The ledger
+
+
+def test_a_take_is_begun_only_as_what_it_is(ledger):
+    first = ledger.begin("s", "r0.1", "one", 4.0, "credits")
+    with pytest.raises(Meanwhile):
+        ledger.begin("s", "r0.1", "one", 4.0, "credits")
+    with pytest.raises(Meanwhile):
+        ledger.begin("s", "r9.1", "one", 4.0, "credits")
+    with pytest.raises(Differs):
+        ledger.begin("s", "r0.1", "another", 4.0, "credits", doubt=True)
+    assert ledger.begin("s", "r0.1", "one", 9.0, "credits", doubt=True) == first and take(ledger)["reserved"] == 9.0
+    ledger.end("s", first.name, "unsent", "queued")
+    assert ledger.begin("s", "r0.1", "one", 4.0, "credits") == first
+    ledger.end("s", first.name, "unsent", "queued")
+    other = ledger.begin("s", "r0.1", "another", 4.0, "credits")  # it was edited, and certainly never arrived
+    assert other.key != first.key and other.name == "r0.1/2"
+    with pytest.raises(OverBudget):
+        ledger.begin("s", "r1.1", "one", 4.0, "credits", most=7.0)
+
+
+def test_what_is_spent_is_what_may_have_been(ledger):
+    attempt = ledger.begin("s", "r0.1", "b", 4.0, "credits", run="run1")
+    assert ledger.spent() == {"credits": 4.0} and ledger.spent(run="run1") == {"credits": 4.0} and ledger.spent("t") == {}
+    for state, charged, spent in (("sent", None, 4.0), ("failed", None, 4.0), ("done", 1.5, 1.5), ("refused", 0.0, 0.0), ("queued", None, 0.0)):
+        ledger.set_take("s", "r0.1", state=state, charged=charged)
+        assert ledger.spent().get("credits", 0.0) == spent and sum(one.spent for one in ledger.takes("s")) == spent
+    assert not ledger.set_take("s", "r0.1", "no", ("sent",), state="done") and ledger.events("s", "r0")[-1][1] != "no"
+    assert attempt.key and ledger.sent_on(rooms.now()[:10], "odd") == 1
+
+
+def test_what_never_went_out_is_taken_back(ledger):
+    assert ledger.withdraw("s", "r0") and not ledger.takes("s", "r0") and ledger.withdraw("s", "r0")
+    ledger.begin("s", "r1.1", "b", 4.0, "credits")
+    assert not ledger.withdraw("s", "r1")
+
+
+@pytest.mark.parametrize(("attempt", "adopted"), [("r0.1/1", True), ("r0.2/1", True), ("r0.3/1", False), ("r0.x/1", False), ("r9.1/1", False), ("r1.1/1", False)])
+def test_what_a_ledger_takes_in(ledger, attempt, adopted):
+    ledger.begin("s", "r1.1", "b", 4.0, "credits")
+    assert ledger.adopt("s", attempt, "t7", "odd") == adopted and not ledger.adopt("s", attempt, "t7", "another")
+    assert ledger.bearing("task", "t7") == ([("s", attempt.partition("/")[0], "odd")] if adopted else [])
+
+
+def test_a_ledger_that_can_t_be_used(folder, ledger, monkeypatch):
+    with pytest.raises(Trouble, match="no sheet “x”"):
+        ledger.rows("x")
+    with sqlite3.connect(folder / "ledger.sqlite") as base:
+        base.execute("update rows set body = '[]' where id = 'r0'")
+    with pytest.raises(Trouble, match="can't be used"), ledger.whole():
+        ledger.rows("s")
+    with sqlite3.connect(folder / "ledger.sqlite") as base:
+        base.execute("update meta set value = '99' where name = 'version'")
+    with pytest.raises(Trouble, match="newer version"):
+        Ledger(folder)
+    (folder / "ledger.sqlite").write_bytes(b"no ledger")
+    for path in folder.glob("ledger.sqlite-*"):
+        path.unlink()
+    with pytest.raises(Trouble, match="is no ledger"):
+        Ledger(folder)
+    (folder / "ledger.sqlite").unlink()
+    with pytest.raises(Trouble, match="nothing was put into a sheet"):
+        Ledger(folder, read_only=True)
+
+
+def test_a_ledger_knows_whether_it_is_a_copy(folder, ledger):
+    assert ledger.is_copy() == ""
+    ledger.begin("s", "r0.1", "b", 4.0, "credits")
+    assert ledger.is_copy() == ""
+    witness = next((folder / "own/ledgers").iterdir())
+    known = witness.read_text()
+    witness.unlink()
+    assert "knows nothing of it" in ledger.is_copy()
+    witness.write_text("99")
+    assert "something was sent" in ledger.is_copy()
+    witness.write_text(known)
+    (folder / "own/machine").write_text("another")
+    assert "another machine" in ledger.is_copy()
+    ledger.is_true()
+    assert ledger.is_copy() == ""
+    with ledger.whole(), pytest.raises(ZeroDivisionError), ledger.step():
+        ledger.base.execute("delete from rows")
+        raise ZeroDivisionError
+    assert Ledger(folder).row("s", "r0")
+
+
+# Where two calls meet
+
+
+def collector(folder, ledger):
+    return Collector(Workspace.load(folder), ledger)
+
+
+def test_a_take_that_another_call_has_is_left_to_it(folder, ledger, monkeypatch):
+    from syntagma.storage import files
+
+    ledger.begin("s", "r0.1", "b", 4.0, "credits")
+    ledger.set_take("s", "r0.1", state="sent", task="t1")
+    with collector(folder, ledger) as one:
+        monkeypatch.setattr(one.client("odd"), "ask", lambda task: pytest.fail("asked, though another call has it"))
+        path = files._locks()
+        from hashlib import blake2b
+
+        name = blake2b(f"{ledger.path}:s:r0.1".encode(), digest_size=16).hexdigest()
+        with FileLock(path / name, timeout=0):
+            import subprocess
+            import sys
+
+            script = f"import os; os.environ['SYNTAGMA_HOME'] = {str(folder / 'own')!r}\nfrom syntagma.app.batches.dealing.collecting import Collector\nfrom syntagma.app.workspace.workspace import Workspace\nfrom syntagma.storage.ledger import Ledger\nfrom pathlib import Path\nledger = Ledger(Path({str(folder)!r}))\nwith Collector(Workspace.load(Path({str(folder)!r})), ledger) as one:\n    one.client('odd').ask = lambda task: 1 / 0\n    print(one.look('s').under_way)\n"
+            done = subprocess.run([sys.executable, "-c", script], cwd=folder, capture_output=True, text=True, timeout=60)
+            assert done.stdout.strip() == "1", done.stderr
+
+
+def test_what_another_call_found_meanwhile_stays(folder, ledger):
+    ledger.begin("s", "r0.1", "b", 4.0, "credits")
+    ledger.set_take("s", "r0.1", state="sent", task="t1")
+    one = take(ledger)
+    ledger.set_take("s", "r0.1", state="done", file="x.png")
+    with collector(folder, ledger) as mine:
+        mine.again(one, "no answer")
+        assert take(ledger)["state"] == "done"
+        mine.say("once")
+        mine.say("once")
+        assert mine.said == ("once",) and mine.ask_again("s", "r9.1") is False and mine.ask_again("s", "r1.1") is False
+
+
+def test_a_model_whose_service_is_not_bound_stops_no_other(folder, ledger):
+    (folder / "models/other.toml").write_text(PROFILE.replace("127.0.0.1:9", "api.example"))
+    ledger.begin("s", "r0.1", "b", 4.0, "credits")
+    for state, task in (("sent", "t1"), ("unclear", "")):
+        ledger.set_take("s", "r0.1", state=state, task=task, model="other", next_at=0.0)
+        with collector(folder, ledger) as one:
+            came = one.look("s")
+            assert came.hopeful == (state == "sent") and any("you have not bound" in line for line in came.told)
+
+
+def test_doubts_that_are_too_fresh_or_of_no_attempt(folder, ledger):
+    attempt = ledger.begin("s", "r0.1", "b", 4.0, "credits")
+    with collector(folder, ledger) as one:
+        one.doubts.clear_up("s")
+        assert take(ledger)["state"] == "sending"  # somebody waits for it
+        ledger.set_take("s", "r1.1", state="unclear")  # of which no request is known
+        one.doubts.clear_up("s", alone=True)
+        assert take(ledger)["state"] == "unclear" and "when the program ended" in take(ledger)["why"] and attempt
+        ledger.set_take("s", "r0.1", task="t5")
+        assert one.doubts.reconcile.__self__ is one.doubts
+
+
+@pytest.mark.parametrize("how", ["differs", "gone", "meanwhile", "halted", "old"])
+def test_what_can_t_be_asked_again(folder, ledger, how, monkeypatch):
+    ledger.begin("s", "r0.1", "another body" if how == "differs" else requests.short_of({"say": "A heron 0."}), 4.0, "credits")
+    ledger.set_take("s", "r0.1", state="unclear")
+    if how == "gone":
+        row = ledger.row("s", "r0")
+        ledger.set_row("s", row._replace(references=[{"role": "style", "value": "gone.png"}]), "x")
+    if how == "halted":
+        services.halt("http://127.0.0.1:9", "too dear")
+    with collector(folder, ledger) as one:
+        if how == "meanwhile":
+            monkeypatch.setattr(ledger, "begin", lambda *a, **k: (_ for _ in ()).throw(Meanwhile()))
+        if how == "old":
+            one.doubts.clock = lambda: time.time() + 90_000
+        monkeypatch.setattr(one.client("odd"), "find", lambda reference: [])
+        monkeypatch.setattr(one.client("odd"), "listing", lambda: (_ for _ in ()).throw(Unreadable("no")))
+        monkeypatch.setattr(one.client("odd"), "submit", lambda *_: pytest.fail("it was asked again"))
+        one.doubts.clear_up("s")
+        assert take(ledger)["state"] == "unclear" and take(ledger)["tries"] == 1 and (how != "differs" or "can't be asked for again" in one.told[0])
+
+
+def test_a_doubt_is_settled_by_a_list_alone_when_it_is_old_enough(folder, ledger, monkeypatch):
+    for row in ("r0", "r1", "r2"):
+        attempt = ledger.begin("s", f"{row}.1", "b", 4.0, "credits")
+        time.sleep(0.005)
+        ledger.end("s", attempt.name, "sent" if row != "r1" else "unclear", "sent" if row != "r1" else "unclear", f"t{row}" if row != "r1" else "")
+    with collector(folder, ledger) as one:
+        client, ours = one.client("odd"), lambda row: (one.reference(f"s:{row}.1/1"), Told(f"t{row}"))
+        client.service = client.service.__class__(**{**{name: getattr(client.service, name) for name in client.service.FIELDS}, "key": None})
+        monkeypatch.setattr(client, "find", lambda reference: (_ for _ in ()).throw(Unreadable("no")))
+        lists = iter([Listing([ours("r0")]), Listing([ours("r0"), ours("r2"), ours("r1")]), Listing([ours("r0"), ours("r2")], "odd"), Listing([ours("r0"), ours("r2")])])
+        monkeypatch.setattr(client, "listing", lambda: next(lists))
+        one.doubts.clock = lambda: time.time() + 10
+        for state in ("unclear", "unclear", "unclear", "queued"):
+            ledger.set_take("s", "r1.1", next_at=0.0)
+            one.doubts.clear_up("s")
+            assert take(ledger, "r1")["state"] == state
+        ledger.set_take("s", "r2.1", model="nowhere")
+        assert one.doubts._host("nowhere") == ""
+
+
+def test_another_sender_at_the_same_service(folder, monkeypatch):
+    real = FileLock
+
+    monkeypatch.setattr("filelock.FileLock", lambda path, timeout: real(path, timeout=0.05))
+    with sending._alone("h"), pytest.raises(Trouble, match="another sender speaks to h"), sending._alone("h"):
+        pass
+
+
+def test_a_run_that_is_stopped_or_meets_what_another_did(folder, ledger, monkeypatch):
+    with collector(folder, ledger) as one:
+        sheet = Sheet(one.workspace, ledger, "s")
+        for row in list(sheet.rows.values()):
+            sheet.put(row._replace(approval=sheet.seen(row)), "approved")
+        sender = sending.Sender(sheet, one, sending.Order())
+        monkeypatch.setattr(sender.purse, "begin", lambda *a: (_ for _ in ()).throw(Meanwhile()))
+        assert sender.run().sent == 0
+        monkeypatch.setattr(sender.purse, "begin", lambda *a: (_ for _ in ()).throw(Differs()))
+        assert "can't be asked for again" in " ".join(sender.run().told)
+        sender.stop()
+        assert sender.run().sent == 0 and sender.stopped
+        services.halt("http://127.0.0.1:9", "too dear")
+        sender.stopped = False
+        assert "too dear" in sender.run().ended and services.halted()
+        sender.say("x")
+        sender.say("x")
+        assert sender.told.count("x") == 1
+
+
+# Services
+
+
+def test_services_that_can_t_be_read(folder):
+    (folder / "own/services.toml").write_text('[services."api.example"]\nenv = 5\n')
+    with pytest.raises(Refused):
+        services.bindings()
+    (folder / "own/services.toml").write_text('services = 5\n')
+    assert services.bindings() == {}
+    (folder / "own/services.toml").write_text('[services]\n"api.example" = 5\n"http://[bad" = {}\n')
+    assert services.bindings() == {}
+    (folder / "own/services.toml").unlink()
+    services.bind("api.example")
+    assert services.unbind("https://api.example") and not services.unbind("api.example")
+    (folder / "own/halted.json").write_text("{")
+    with pytest.raises(Trouble, match="can't be read"):
+        services.halted()
+    (folder / "own/halted.json").write_text("[]")
+    assert services.halted() == {}
+
+
+@pytest.mark.parametrize(("service", "at", "said"), [("", "", "says no service"), ("address = \"http://127.0.0.1:9\"", "http://api.example", "is not on this machine")])
+def test_a_service_that_is_none(folder, service, at, said):
+    (folder / "models/odd.toml").write_text(f"{f'[service]{chr(10)}{service}' if service else ''}\n{'[service.answer]' + chr(10) + 'results = ' + chr(34) + '/x' + chr(34) if service else ''}\n")
+    workspace = Workspace.load(folder)
+    with pytest.raises(Trouble, match=said):
+        services.service_of(workspace, workspace.model("odd"), at)
+
+
+def test_an_address_that_is_none(folder):
+    from syntagma.core.models.profile import Profile, Service
+
+    with pytest.raises(Trouble, match="which is no address"):
+        services.service_of(Workspace.load(folder), Profile(name="x", service=Service(address="http://[bad")))
+
+
+# Requests and results
+
+
+def row_of(*references, needs=(), **more):
+    return SheetRow("r1", "odd", "A hen.", references=[{"role": "style", "value": one} for one in references], request={"like": list(references), "say": "A hen."}, needs=needs, **more)
+
+
+def test_files_that_go_along(folder, ledger, monkeypatch):
+    workspace = Workspace.load(folder)
+    (folder / "a.png").write_bytes(PNG)
+    assert "by address" in requests.leaving(workspace, row_of("a.png"))[0].why and "by address" in requests.request_body(workspace, ledger, "s", row_of("a.png"))[1]
+    (folder / "models/odd.toml").write_text(PROFILE.replace("[service]", '[service]\npictures = "data"'))
+    workspace = Workspace.load(folder)
+    assert [one.name for one in requests.leaving(workspace, row_of("a.png", "https://x.example/b.png", "@moth", ""))] == ["a.png"] and requests.leaving(workspace, row_of("a.png"))[0].digest
+    body, why = requests.request_body(workspace, ledger, "s", row_of("a.png", "https://x.example/b.png"))
+    assert body["like"][0].startswith("data:image/png") and body["like"][1].startswith("https") and not why
+    monkeypatch.setattr(requests, "MOST", 3)
+    assert "too large" in requests.request_body(workspace, ledger, "s", row_of("a.png"))[1]
+
+
+def test_what_a_row_waits_for_is_put_in(folder, ledger):
+    (folder / "models/odd.toml").write_text(PROFILE.replace("[service]", '[service]\npictures = "data"'))
+    workspace = Workspace.load(folder)
+    waits = row_of("still.png", needs=[{"of": "2", "file": "still.png"}])
+    assert requests.leaving(workspace, waits) == [] and "in no row of this sheet" in requests.request_body(workspace, ledger, "s", waits)[1]
+    (folder / "still.png").write_bytes(PNG)
+    assert requests.request_body(workspace, ledger, "s", waits)[0]["like"][0].startswith("data:")
+    last = row_of("end.png", needs=[{"of": "2", "what": "last picture", "file": "../end.png"}])
+    assert "waits for the last picture" in requests.request_body(workspace, ledger, "s", last)[1]
+
+
+def test_results_are_written_over_nothing(folder):
+    from syntagma.service.answers import Result
+
+    files = results_written.ResultFiles(Workspace.load(folder))
+    one = {"sheet": "s", "row": "r1", "number": 1}
+    import base64
+
+    first, same = (files.written(None, Result(data=base64.b64encode(PNG).decode()), one, "r1.1", None) for _ in range(2))
+    other = files.written(None, Result(data=base64.b64encode(PNG + b"\0" * 4).decode()), one, "r1.1", None)
+    assert first.path == same.path == "results/s/r1.1.png" and other.path == "results/s/r1.1-2.png"
+    (folder / "results/s/r1.2.png").symlink_to("nowhere")
+    assert files.written(None, Result(data=base64.b64encode(PNG).decode()), one, "r1.2", None).path == "results/s/r1.2-2.png"
+    (folder / "elsewhere").mkdir()
+    (folder / "results/t").symlink_to(folder / "elsewhere")
+    with pytest.raises(results_written.Strange, match="is a link"):
+        files.written(None, Result(data=base64.b64encode(PNG).decode()), {**one, "sheet": "t"}, "r1.1", None)
+
+
+def test_a_result_that_can_be_written_nowhere(folder, monkeypatch):
+    import base64
+
+    from syntagma.service.answers import Result
+
+    monkeypatch.setattr(results_written, "_put", lambda *_: (_ for _ in ()).throw(OSError(28, "full")))
+    monkeypatch.setattr(Path, "write_bytes", lambda *_: (_ for _ in ()).throw(OSError(28, "full too")))
+    with pytest.raises(OSError, match="full"):
+        results_written.ResultFiles(Workspace.load(folder)).written(None, Result(data=base64.b64encode(PNG).decode()), {"sheet": "s", "row": "r1", "number": 1}, "r1.1", None)
+
+
+@pytest.mark.parametrize(("media", "parameters", "file", "said"), [
+    ("image", {}, (".mp4", None), "a clip came"), ("video", {}, (".png", (4, 4)), "a picture came"), ("video", {}, (".png", (4, 4), True), ""), ("video", {}, (".gif", (4, 4)), ""), ("image", {"ratio": "2:3"}, (".png", (20, 30)), ""), ("image", {"ratio": "2:3"}, (".png", (30, 20)), "30 × 20, and 2:3"),
+    ("image", {"width": 8, "height": 4}, (".png", (16, 8)), "16 × 8, and 8 × 4"), ("image", {"width": 8, "height": 4}, (".png", (8, 8)), "8 × 8, and 8 × 4"), ("image", {"width": 8}, (".png", (8, 8)), ""), ("image", {"format": "jpg"}, (".png", None), "PNG came, where JPG"), ("image", {}, (".png", (9, 1)), ""),
+])  # fmt: skip
+def test_what_came_beside_what_was_asked_for(folder, media, parameters, file, said):
+    from syntagma.formats.media_files import Media
+
+    (folder / "models/odd.toml").write_text(f'media = "{media}"\n[parameter.ratio]\nvalues = ["2:3", "1:1"]\ndefault = "1:1"\n[parameter.width]\ntype = "integer"\n[parameter.height]\ntype = "integer"\n[parameter.format]\nvalues = ["jpg", "png"]\n')
+    row = SheetRow("r1", "odd", "x", parameters=parameters)
+    found = results_written.remarks(Workspace.load(folder).model("odd"), row, [results_written.Came("x", "d", Media(*file))])
+    assert said in found and bool(said) == bool(found)
+
+
+# Sheets, copies, conditions
+
+
+def test_a_sheet_and_what_it_can_t_do(folder, ledger, monkeypatch):
+    sheet = Sheet(Workspace.load(folder), ledger, "s")
+    with pytest.raises(Trouble, match="no row is named"):
+        sheet.chosen([], "")
+    with pytest.raises(Trouble, match="no take"):
+        sheet.take_state("r0.9")
+    assert sheet.set_status([sheet.rows["r0"]], "struck") == [] and not ledger.takes("s", "r0")
+    sheet.put(sheet.rows["r1"]._replace(model="nowhere"), "x")
+    assert "there is no model" in sheet.set_status([sheet.rows["r1"]], "approved")[0][1]
+    ledger.set_take("s", "r2.1", state="sent", task="t1")
+    sheet.load()
+    assert "it is sent already" in sheet.set_status([sheet.rows["r2"]], "open")[0][1]
+    for settle, said in (({"lost": True}, "is with the service"), ({"accept": True}, "could be taken")):
+        with pytest.raises(Trouble, match=said):
+            sheet.settle("r2.1", **settle)
+    with pytest.raises(Trouble, match="not there to be chosen"):
+        sheet.choose("r2.1")
+    ledger.set_take("s", "r2.1", state="done", file="x.png")
+    sheet.load()
+    sheet.choose("r2.1")
+    assert sheet.ledger.takes("s", "r2")[0].chosen
+    monkeypatch.setattr(sheets.getpass, "getuser", lambda: (_ for _ in ()).throw(OSError()))
+    assert sheets.person() == "somebody"
+    with pytest.raises(Trouble, match="this is none"), opened(Workspace(None)):
+        pass
+
+
+def test_a_copy_with_everything_wrong_in_it(folder):
+    (folder / "rows.jsonl").write_text("".join(json.dumps({"text": f"A heron {n}.", "model": "curlew-still", "parameters": {"seed": 5}}) + "\n" for n in range(6)))
+    good(folder, "sheet", "new", "s", "rows.jsonl", "--out", "c.csv")
+    rows = (folder / "c.csv").read_text().splitlines()
+    ids = [line.partition(",")[0] for line in rows[1:]]
+    base = sqlite3.connect(folder / "ledger.sqlite")
+    base.execute("insert into takes (sheet, row, number, state, task) values ('s', ?, 1, 'sent', 't1')", (ids[5],))
+    base.commit()
+    head = rows[0].split(",")
+    cells = [dict(zip(head, line.split(","), strict=True)) for line in rows[1:]]
+    cells[0]["model"], cells[1]["takes"], cells[2]["text"], cells[3]["seed"], cells[4]["status"], cells[5]["text"] = "nowhere", "0", " ", "", "lovely", "Another heron."
+    cells += [dict.fromkeys(head, ""), dict.fromkeys(head, "") | {"text": "x", "model": "nowhere"}, dict.fromkeys(head, "") | {"note": "only"}, dict.fromkeys(head, "") | {"text": "A wren.", "model": "curlew-still", "takes": "3"}]
+    (folder / "c.csv").write_text("\n".join([rows[0], *(",".join(cell[name] for name in head) for cell in cells)]) + "\n")
+    done = run(folder, "sheet", "take", "s", "c.csv")
+    for said in ("no model “nowhere”", "is no number of takes", "its text is blank", "nothing that a person sets", "is sent already: what was changed of it is a new row", "it has no text", "a new row of c.csv is left out: there is no model"):
+        assert said in done.stderr, said
+    now = shown(folder)
+    assert "seed" not in now[3] and len(now) == 8 and now[7]["takes"] == "3"
+    assert read_sheet_file(str(folder / "c.csv"))[0]["id"] == ids[0]
+    (folder / "d.csv").write_text("text\nx\n")
+    assert "has no column “id”" in run(folder, "sheet", "take", "s", "d.csv").stderr
+    (folder / "e.csv").write_text('id,text\nr1,"x\n')
+    assert run(folder, "sheet", "take", "s", "e.csv").returncode == 3
+    with Ledger(folder).whole() as _:
+        pass
+    with opened(Workspace.load(folder)) as ledger, pytest.raises(Trouble, match="is not written as"):
+        write_sheet_file(Sheet(Workspace.load(folder), ledger, "s"), str(folder / "x.pdf"), print)
+
+
+def test_a_sheet_that_a_workbook_can_t_hold(folder):
+    (folder / "rows.jsonl").write_text(json.dumps({"text": "A hen. " * 6000, "model": "curlew-still"}) + "\n")
+    assert "more than 32,767 characters" in run(folder, "sheet", "new", "s", "rows.jsonl", "--out", "s.xlsx").stderr
+
+
+@pytest.mark.parametrize(("was", "theirs", "taken", "broken"), [
+    ("007", "7", None, "made a number"), ("1/2", "2026-02-01 00:00:00", None, "made a date"), ("=1+1 hens", "1+1 hens", None, "leading sign"), ("a\nb", "a\r\nb", None, ""), ("a\nb", "a_x000D_\nb", None, "line ends"), ("a", "b", "b", ""), ("", "x", "x", ""), ("a", "#NAME?", None, "ran the cell"),
+])  # fmt: skip
+def test_what_a_spreadsheet_did_to_a_cell(was, theirs, taken, broken):
+    found = merged({"r1": {"text": was}}, {"r1": {"text": was}}, [{"id": "r1", "text": theirs}], ["text", "note"])
+    assert [change.after for change in found.changes] == ([taken] if taken else []) and (found.broken[0][2] if found.broken else "").find(broken) >= 0
+
+
+def test_rows_of_a_copy_that_are_odd():
+    now = {"r12345": {"text": "a"}, "r2": {"text": "b"}}
+    copy = [{"id": "", "status": "open"}, {"id": "r2", "text": "b"}, {"id": "r2", "text": "c"}, {"id": "r2", "text": "d"}, {"id": "r1234", "text": "x"}, {"id": "zz", "text": "x"}]
+    found = merged(now, now, copy, ["text"])
+    assert found.twice == ("r2",) and found.unknown == ("r1234 (cut? r12345)", "zz") and found.gone == ("r12345",) and not found.new and not found.changes
+    mine = merged({"r2": {"text": "a"}}, {"r2": {"text": "x"}}, [{"id": "r2", "text": "x"}], ["text"])
+    assert not mine.changes and not mine.conflicts
+    assert merged({"r2": {"text": "a"}}, {"r2": {"text": "x"}}, [{"id": "r2", "text": "y"}], ["text"]).conflicts
+
+
+@pytest.mark.parametrize(("text", "before", "unsent", "status"), [("Approved", "open", True, "approved"), ("open", "open", True, "open"), ("odd", "open", True, "open"), ("struck", "approved", False, "approved")])
+def test_a_status_that_a_person_sets(text, before, unsent, status):
+    found, why = status_given(text, before, unsent)
+    assert found == status and bool(why) == (text == "odd" or not unsent)
+
+
+@pytest.mark.parametrize("text", ["", "cost>", "cost>dear", "price=4", "and", "cost>4 and"])
+def test_a_condition_that_says_nothing(text):
+    if text in ("cost>",):
+        with pytest.raises(BadCondition, match="is no number"):
+            condition(text, ["cost"])
+        return
+    with pytest.raises(BadCondition):
+        condition(text, ["cost"])({"cost": "4"})
+
+
+@pytest.mark.parametrize(("text", "holds"), [("cost>3", True), ("cost<=3", False), ("cost>=4", True), ("cost<4", False), ("cost=4", True), ("cost!=4", False), ("COST = 4 credits", True), ("ratio>1", False), ("ratio=1/5", True)])
+def test_a_condition(text, holds):
+    assert condition(text, ["cost", "ratio"])({"cost": "4 credits", "ratio": "1/5"}) == holds
+
+
+def test_small_things_of_rows():
+    assert row_ids(["abcdefghijkl"] * 3, ["rabcdefghi"]) == ["rabcdefghi-2", "rabcdefghi-3", "rabcdefghi-4"]
+    assert status_of(SheetRow("r", "m", "t"), []) == "open" and Outcome("sent").sure is False and serving and Other
