@@ -132,7 +132,7 @@ HEAD = b"HTTP/1.1 200 OK\r\nContent-Length: %d\r\n\r\n"
 
 
 @pytest.mark.parametrize(("answer", "pause", "why"), [
-    (HEAD % 900 + b"{}", 0, "broke off"), (b"", 0, "broke"), (HEAD % 2000 + b" " * 2000, 0.02, "in time"), (b"nonsense\r\n\r\n", 0, "broke off"),
+    (HEAD % 900 + b"{}", 0, "broke"), (b"", 0, "broke"), (HEAD % 2000 + b" " * 2000, 0.02, "in time"), (b"nonsense\r\n\r\n", 0, "broke off"),
 ])  # fmt: skip
 def test_an_answer_that_does_not_come_whole(answer, pause, why):
     server, address = raw(answer, pause)

@@ -1,6 +1,7 @@
 """What is paid for: never twice, never over the budget, never lost, and never unknown without a word. Each service here does one thing wrong."""
 
 import base64
+import io
 import json
 import os
 import sqlite3
@@ -871,3 +872,105 @@ def test_a_ledger_of_before_is_brought_up(tmp_path):
     assert Workspace.load(tmp_path).folder == tmp_path
     with sqlite3.connect(tmp_path / "ledger.sqlite") as base:
         assert base.execute("select value from meta where name = 'version'").fetchone() == (str(rooms.VERSION),)
+
+
+# What a person is asked, and what calls are made wrongly
+
+
+def test_send_asks_on_a_terminal(there, monkeypatch):
+    class Terminal(io.TextIOWrapper):
+        def isatty(self):
+            return True
+
+    books = Books()
+    with serving(Other(books)) as server:
+        folder = there(PLAIN + TASKS + ANSWER, server.address, rows=2)
+        monkeypatch.setattr("tests.commands.program.io.TextIOWrapper", Terminal)
+        for line, charged in (("n\n", 0), ("", 0), ("yes\n", 2)):
+            done = run(folder, "send", "s", given=line)
+            assert len(books.charged) == charged and ("nothing was sent" in done.stderr) == (not charged) and "send? [y/N]" in done.stderr
+
+
+def test_calls_that_say_too_little(there):
+    with serving(Other(Books())) as server:
+        folder = there(PLAIN + TASKS + ANSWER, server.address, rows=1)
+        (folder / "bill.csv").write_text("number,sum\n1,2\n")
+        (folder / "broken.csv").write_text('task,charged\n"x\n')
+        row = shown(folder)[0]["id"]
+        for call, status, said in (
+            (["collect", "s", "--statement", "bill.csv"], 3, "has no columns “task” and “charged”"), (["collect", "s", "--statement", "broken.csv"], 3, "can't be read"), (["collect", "s", "--cancel", f"{row}.1"], 2, "there is no take"),
+            (["collect", "s", "--cancel", "r0.1"], 2, "there is no take"), (["sheet", "show"], 2, "no sheet is named"), (["sheet", "new", "t"], 2, "no file of prompts"), (["sheet", "new", "s", "rows.jsonl"], 2, "already"),
+            (["sheet", "take", "s"], 2, "no copy is named"), (["sheet", "settle", "s", f"{row}.1"], 2, "say what became"), (["sheet", "redraw", "s", row], 2, "was not picked by a formula"), (["service", "bind"], 2, "no host is named"), (["service", "unbind", "x.example"], 0, "was not bound"),
+            (["send", "s", "--ungated"], 2, "needs a cap"), (["sheet", "list", "--json"], 0, ""), (["sheet", "log", "s", row, "--json"], 0, ""), (["collect", "s", "--again", row], 2, "there is no take"),
+        ):  # fmt: skip
+            done = run(folder, *call)
+            assert done.returncode == status and said in done.stderr, (call, done)
+
+
+def test_a_take_is_cancelled_as_far_as_the_service_lets_it_go(there):
+    books = Books()
+    said = {"state": (200, {}, {"no": "t0", "phase": "left", "paid": 1})}
+
+    class Leaving(Books):
+        def __call__(self, method, path, body):
+            return said["state"] if method == "DELETE" else super().__call__(method, path, body)
+
+    books = Leaving(get=lambda path: (200, {}, {"no": path.rpartition("/")[2], "phase": "going"}) if path.startswith("/work/") else None)
+    with serving(Other(books)) as server:
+        folder = there(PLAIN + TASKS + 'cancel = { method = "DELETE", path = "/work/{task}" }\n' + ANSWER + 'cancelled = ["left"]\n', server.address, rows=3)
+        send(folder)
+        takes = [f"{row['id']}.1" for row in shown(folder)]
+        assert "is cancelled" in run(folder, "collect", "s", "--cancel", takes[0]).stderr and next(iter(ledger(folder).values()))[:2] == ("cancelled", 1.0)
+        said["state"] = (200, {}, {"no": "t1", "phase": "going"})
+        assert "goes on: the service says going" in run(folder, "collect", "s", "--cancel", takes[1]).stderr
+        said["state"] = (500, {}, {})
+        assert "can't be cancelled" in run(folder, "collect", "s", "--cancel", takes[1]).stderr and "can't be cancelled" in run(folder, "collect", "s", "--cancel", takes[0]).stderr
+        base = sqlite3.connect(folder / "ledger.sqlite")
+        base.execute("update takes set state = 'queued', task = '' where row = ?", (takes[2].partition(".")[0],))
+        base.commit()
+        run(folder, "collect", "s", "--cancel", takes[2])
+        assert states(folder) == {"cancelled": 2, "sent": 1}
+
+
+def test_one_task_in_two_rows_of_a_statement_changes_nothing(there):
+    with serving(Other(Books())) as server:
+        folder = there(PLAIN + TASKS + ANSWER, server.address, rows=2)
+        send(folder)
+        base = sqlite3.connect(folder / "ledger.sqlite")
+        base.execute("update takes set task = 't0'")
+        base.commit()
+        (folder / "bill.csv").write_text("task,charged\nt0,9\n")
+        assert "2 takes have this task" in run(folder, "collect", "s", "--statement", "bill.csv").stderr and all(charged == 4 for _, charged, _ in ledger(folder).values())
+
+
+def test_a_task_that_failed_without_a_word_of_money_counts(there):
+    books = Books(paid=None, get=lambda path: (200, {}, {"no": path.rpartition("/")[2], "phase": "broken"}) if path.startswith("/work/") else None)
+    with serving(Other(books)) as server:
+        folder = there(PLAIN + TASKS + ANSWER, server.address, rows=1)
+        send(folder)
+        settled(folder)
+        assert states(folder) == {"failed": 1} and "whether it was charged is not said" in shown(folder)[0]["why"] and "4 credits" in run(folder, "sheet", "list").stdout
+
+
+def test_the_stand_in_serves_for_a_while(tmp_path):
+    good(tmp_path, "start", ".")
+    done = run(tmp_path, "service", "--port", "0", "--for", "0.3")
+    assert done.returncode == 0 and "0 tasks, 0 charged" in done.stderr
+    assert "there is no fault" in run(tmp_path, "service", "--faults", "drp").stderr
+    with serving(Other(Books())) as server:
+        assert "can't listen on port" in run(tmp_path, "service", "--port", str(server.server_address[1])).stderr
+
+
+@pytest.mark.parametrize(("model", "parameters", "ratio"), [("curlew-still", {"ratio": "2:3"}, 2 / 3), ("dunlin-still", {"ratio": "16:9"}, 1344 / 768), ("sanderling-still", {"ratio": "wide"}, None), ("whimbrel-motion", {"seconds": 4}, None), ("avocet-still", {}, None)])
+def test_the_stand_in_draws_in_the_ratio_that_was_asked_for(tmp_path, model, parameters, ratio):
+    from syntagma.app.batches.standin import standin
+    from syntagma.app.existing.checks import request_for
+    from syntagma.app.existing.prompt_files import Source
+
+    workspace = Workspace.load(tmp_path)
+    server = standin(workspace, 0)
+    server.server_close()
+    text = "A hen. /shape 2x3" if model == "curlew-still" else "A hen."
+    found = server.ratio(model, request_for(workspace, Source(1, text, "", {"text": text, "parameters": parameters}), model))
+    assert found == pytest.approx(ratio) if ratio else found >= 0
+    assert server.ratio("nobody", {}) == 0 and server.price("nobody", {}) == 1.0

@@ -193,11 +193,12 @@ def test_variants_of_a_family_are_not_all_kept(here):
 
 @pytest.mark.parametrize(("call", "status"), [
     (["theme", "new", "x", "--lean", "light:nan"], 2), (["theme", "new", "x", "--lean", "light:inf"], 2), (["expand", "poster", "subject=a", "medium=b", "--vary=--"], 2),
-    (["learn", "x", "u.txt"], 0), (["board", "u.csv", "--model", "godwit-motion"], 0), (["board", "u.fountain", "--model", "godwit-motion"], 0), (["check", "u.formula"], 1), (["expand", "plan.toml"], 3),
+    (["learn", "x", "u.txt"], 0), (["learn", "x", "--save", "u2.txt"], 0), (["board", "u.csv", "--model", "godwit-motion"], 0), (["board", "u.fountain", "--model", "godwit-motion"], 0), (["check", "u.formula"], 1), (["expand", "plan.toml"], 3),
     (["compose", "a [subject", "subject=a\u2028b"], 3), (["sheet", "new", "a\u2028b", "u.txt"], 0), (["compose", "u\u2028v", "x=y"], 2), (["service", "bind", "a\u2028b", "--no-secret"], 2),
 ])  # fmt: skip
 def test_odd_words_are_no_defect(here, call, status):
     (here / "u.txt").write_text("a\u2028 fox in fog, red\nb fox\u2028 in fog\nc \u2028fox\nd fox in\u2028 fog\n")
+    (here / "u2.txt").write_text("".join(f"A linocut of a {who}, fog, red ink\n" for who in ("tin\u2028 bucket", "wet\u2029hen", "glass\u0085 jar", "very\x1eold goat")))
     (here / "u.csv").write_text("scene,shot,seconds,size,action\n1,1,4,wide\u2028 shot,a\u2028b\n")
     (here / "u.fountain").write_text("INT. HUT\u2028 - NIGHT\n\nMOTH\u2028 sleeps.\n\n@BOY\u2028\nHi\u2028 there\n")
     (here / "u.formula").write_text('+++\nabout = "a\u2028b"\nx\n+++\na [\u2028subject\n')

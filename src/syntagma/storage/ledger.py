@@ -65,6 +65,10 @@ def now() -> str:
     return datetime.now(UTC).isoformat(timespec="milliseconds")
 
 
+class _Damaged(Exception):
+    """What stands in a ledger and can't."""
+
+
 class Attempt(NamedTuple):
     """An attempt that is about to go out: its name within its sheet, and its key."""
 
@@ -168,7 +172,7 @@ class Ledger:
         known = _witness(self._get("id"))
         if known is None:
             return "this person's folder knows nothing of it"
-        return "something was sent that it does not know of" if int(self._get("number")) < known else ""
+        return "something was sent that it does not know of" if self._number() < known else ""
 
     def is_true(self) -> None:
         """Take this ledger for the true one, from here on: it was compared with the service."""
@@ -180,10 +184,17 @@ class Ledger:
     def _advance(self) -> None:
         """One request more: the number goes up, here first, and in the person's folder before the request goes out (`_witnessed`). Whoever is killed
         between the two has sent nothing; a copy of yesterday is behind."""
-        self._set(number=str(max(int(self._get("number")), _witness(self._get("id")) or 0) + 1))
+        self._set(number=str(max(self._number(), _witness(self._get("id")) or 0) + 1))
+
+    def _number(self) -> int:
+        """How many requests this ledger knows of. Raises _Damaged where it says no number."""
+        said = str(self._get("number"))
+        if not said.isascii() or not said.isdigit():
+            raise _Damaged("its number of requests can't be read")
+        return int(said)
 
     def _witnessed(self) -> None:
-        _bear_witness(self._get("id"), int(self._get("number")))
+        _bear_witness(self._get("id"), self._number())
 
     @property
     def name(self) -> str:
@@ -193,7 +204,10 @@ class Ledger:
     # Sheets and rows
 
     def sheets(self) -> list[str]:
-        return [name for (name,) in self.base.execute("select name from sheets order by made")]
+        names = [name for (name,) in self.base.execute("select name from sheets order by made")]
+        if not all(isinstance(name, str) for name in names):
+            raise _Damaged("the name of a sheet can't be read")
+        return names
 
     def has(self, sheet: str) -> bool:
         return self.base.execute("select 1 from sheets where name = ?", (sheet,)).fetchone() is not None
@@ -241,7 +255,10 @@ class Ledger:
         """What was given out: (row, what was seen of it) → its cells; under "" what was given out last."""
         found: dict[tuple[str, str], dict[str, str]] = {}
         for row, seen, cells in self.base.execute("select row, seen, cells from given where sheet = ? order by at, rowid", (sheet,)):
-            found[row, seen] = found[row, ""] = json.loads(cells)
+            try:
+                found[row, seen] = found[row, ""] = {str(name): str(cell) for name, cell in json.loads(cells).items()}
+            except (ValueError, TypeError, AttributeError):
+                raise _Damaged("what was given out of a row can't be read") from None
         return found
 
     def given_until(self, sheet: str, seen: Iterable[tuple[str, str]]) -> set[str]:
@@ -408,7 +425,10 @@ class Ledger:
         row, _, number = take.rpartition(".")
         where, values = ("sheet = ? and row = ? and number = ?", (sheet, row, int(number))) if take else ("sheet = ?", (sheet,))
         names = ("id", "row", "number", "key", "state", "task", "began", "ended", "status", "why", "run", "code")
-        return [dict(zip(names, found, strict=True)) for found in self.base.execute(f"select {', '.join(names)} from attempts where {where} order by rowid", values)]
+        made = [dict(zip(names, found, strict=True)) for found in self.base.execute(f"select {', '.join(names)} from attempts where {where} order by rowid", values)]
+        if not all(isinstance(one[name], str) for one in made for name in ("id", "row", "key", "state", "task", "began", "why")):
+            raise _Damaged("an attempt can't be read")
+        return made
 
     def in_state(self, states: Sequence[str], sheet: str = "") -> list[dict[str, Any]]:
         """The takes in some states, with what is known of each."""
@@ -440,10 +460,6 @@ _BODY = ("parameters", "references", "request", "findings", "needs", "further", 
 
 def _body(row: SheetRow) -> str:
     return json.dumps({name: getattr(row, name) for name in _BODY}, ensure_ascii=False)
-
-
-class _Damaged(Exception):
-    """What stands in a ledger and can't."""
 
 
 def _row(found: Sequence[Any]) -> SheetRow:

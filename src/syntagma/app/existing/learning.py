@@ -204,7 +204,9 @@ def _new_rows(workspace: Workspace, learned_: Learned) -> dict[str, list[dict[st
         known = {_bare(way) for term in terms for way in (term.term, term.phrase, term.place, term.clause, *term.aka) if way}
         inside = {text for i, text in enumerate(column.texts) if text and not learned_.begins(column, i)}  # what has a capital there is a name
         for text in learned_.read_as(slot) if column.apart or facet in workspace.vocabulary else ():
-            said = text if text in inside else lowered(text)
+            said = " ".join((text if text in inside else lowered(text)).split())
+            if not said.isprintable():
+                continue  # it can be no row of a vocabulary
             lead, group = split_place(said) if starts_with_preposition(said) else ("", said)
             determiner, bare = split_determiner(group)
             taken = ("a", "an") if column.apart and not lead else ("a", "an", "the")  # "the wheel humming" is that wheel

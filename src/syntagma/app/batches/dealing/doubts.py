@@ -213,5 +213,8 @@ def _listing(client: Client) -> Listing | None:
 
 
 def age(began: str, clock: float) -> float:
-    """The seconds since a time of the ledger."""
-    return clock - datetime.fromisoformat(began).timestamp()
+    """The seconds since a time of the ledger; one that can't be read is long ago."""
+    try:
+        return clock - datetime.fromisoformat(began).timestamp()
+    except ValueError:
+        return float("inf")
