@@ -109,7 +109,9 @@ def kinds() -> list[Kind]:
         Kind("shots.csv", SHOTS.encode(), film), Kind("shots.xlsx", workbook([row.split(",")[:8] for row in SHOTS.split("\n")[:2]]), film), Kind("script.fountain", SCRIPT.encode(), film),
         Kind("good-shots.toml", FILM.encode(), [["board", "good-shots.csv", "--model", "godwit-motion"]]),
         Kind("sent.jsonl", SENT.encode(), [["board", "good-shots.csv", "--model", "godwit-motion", "--sent", "{}"]]),
-        Kind("ledger.sqlite", ledger(), [["sheet", "list"], ["sheet", "show", "s"], ["sheet", "show", "s", "--out", "made.csv"], ["sheet", "approve", "s", "--all"], ["sheet", "log", "s", "r"], ["send", "s", "--dry"]]),
+        Kind("ledger.sqlite", ledger(), [["sheet", "list"], ["sheet", "show", "s"], ["sheet", "show", "s", "--out", "made.csv"], ["sheet", "approve", "s", "--all"], ["sheet", "log", "s", "r"], ["send", "s", "--dry"], ["send", "s", "--yes", "--budget", "9", "--at", "http://127.0.0.1:9"], ["collect", "s", "--at", "http://127.0.0.1:9"], ["collect", "--reconcile", "--anyway", "--at", "http://127.0.0.1:9"], ["sheet", "settle", "s", "r1.1", "--lost"], ["sheet", "take", "s", "copy.csv"]]),
+        Kind("own/halted.json", b'{"http://127.0.0.1:9": "it charged too much"}', [["service", "list"], ["service", "resume", "127.0.0.1:9"], ["send", "s", "--yes", "--budget", "9", "--at", "http://127.0.0.1:9"]]),
+        Kind("bill.csv", b"task,charged\nt1,4\nt2,5.5\n", [["collect", "s", "--statement", "{}"]]),
         Kind("own/services.toml", b'[services."127.0.0.1:1"]\nenv = "X"\n', [["service", "list"], ["service", "bind", "api.example", "--env", "Y"], ["send", "s", "--dry"]]),
         Kind("copy.csv", COPY.encode(), [["sheet", "take", "s", "{}"]]), Kind("copy.xlsx", workbook([row.split(",") for row in COPY.split("\n")]), [["sheet", "take", "s", "{}"]]),
         Kind("takes.csv", b"clip,file,seconds,speech end,chosen\n1/1,a.mp4,4,3,yes\n", [["board", "good-shots.csv", "--model", "whimbrel-motion", "--takes", "{}", "--out", "t.otio"]]),
@@ -232,6 +234,10 @@ def ledger() -> bytes:
         before = os.environ.get("SYNTAGMA_HOME")
         os.environ["SYNTAGMA_HOME"] = room
         made = Ledger(Path(room))
+        made.add_rows("t", [SheetRow("r1", "curlew-still", "a hen", cost=4.0, currency="credits", status="approved", takes=2)])
+        made.queue("t", "r1", (1, 2), 4.0, "credits", "curlew-still")
+        made.end("t", made.begin("t", "r1.1", "b", 4.0, "credits").name, "unclear", "unclear", why="no answer")
+        made.end("t", made.begin("t", "r1.2", "b", 4.0, "credits").name, "sent", "sent", "t1")
         made.add_rows("s", [SheetRow("r1", "curlew-still", "a hen", parameters={"seed": 4}, cost=4.0, currency="credits"), SheetRow("r2", "curlew-still", "a hare", status="approved")])
         made.base.execute("pragma journal_mode=delete")
         made.close()
@@ -423,6 +429,7 @@ def complaints(calls: int, seed: int, tell: Callable[[int], None] = lambda done:
             (folder / "x.campaign.toml").write_text(CAMPAIGN)
             (folder / "x.plan.csv").write_bytes(plan_of_x())
             (folder / "ledger.sqlite").write_bytes(ledger())
+            (folder / "copy.csv").write_text(COPY)
             if rnd.random() < 0.08:
                 found = lost_rows(folder, rnd, name)
             elif rnd.random() < 0.25:

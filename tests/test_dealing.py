@@ -72,7 +72,7 @@ def test_a_purse_reserves_and_settles(ledger):
     purse.settle({**take(ledger, "r1"), "reserved": 0.0}, "free", 3.0, priced_by=False)
     assert not halted and purse.spent["credits"] == 8.0
     purse.settle({**take(ledger, "r2"), "reserved": 4.0}, "h", 4.5)
-    assert halted == ["h"] and "4.5 credits, where 4 credits was the most" in purse.over["h"]
+    assert halted == ["h"] and "charged 4.5 credits for r2.1" in purse.over["h"]
 
 
 def test_a_purse_without_a_cap_needs_no_price(ledger):

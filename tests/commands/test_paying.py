@@ -112,7 +112,7 @@ def test_a_service_that_charges_more_is_sent_nothing_more_until_somebody_has_loo
     with serving(Other(books)) as server:
         folder = there(PLAIN + TASKS + ANSWER, server.address)
         done = send(folder, budget="20")
-        assert done.returncode == 1 and len(books.charged) == 1 and "was charged 12 credits, where 4 credits was the most" in done.stderr
+        assert done.returncode == 1 and len(books.charged) == 1 and "charged 12 credits for" in done.stderr and "at most 4 credits were set aside" in done.stderr
         assert "charged too much" not in done.stderr and "syntagma service resume" in done.stderr
         again = send(folder)
         assert again.returncode != 0 and len(books.charged) == 1 and "nothing is sent to" in again.stderr
@@ -393,7 +393,20 @@ def test_more_tasks_than_requests_are_all_counted(there):
         time.sleep(0.1)
         done = run(folder, "collect", "s")
         assert "has 2 tasks for" in done.stderr and "8 credits" in run(folder, "sheet", "list").stdout
-        assert server.address in good(folder, "service", "list") and "sent nothing" in good(folder, "service", "list")
+        assert server.address in good(folder, "service", "list") and "is halted" in good(folder, "service", "list")
+
+
+@pytest.mark.parametrize("name", ["a:b", "a/b.c", "über den Sund", "s:r1.1/1"])
+def test_a_sheet_of_any_name_is_sent_and_reconciled(there, name):
+    books = Books(answers((500, {}, {})))
+    with serving(Other(books)) as server:
+        folder = there(KEYED + LIST + TASKS + ANSWER, server.address, rows=2)
+        good(folder, "sheet", "new", name, "rows.jsonl")
+        good(folder, "sheet", "approve", name, "--all")
+        run(folder, "send", name, "--yes", "--budget", "100")
+        assert "found, t0" in run(folder, "collect", name, "--reconcile").stderr
+        run(folder, "collect", name)
+        assert states_of(folder, name) == {"done": 2} and times(books) == 1 and all((folder / row["file"]).is_file() for row in shown(folder, name))
 
 
 def test_a_hostile_list_brings_nothing_in(there):

@@ -8,8 +8,10 @@ import json
 import re
 import socket
 import ssl
+import threading
 import time
 from collections.abc import Callable, Mapping
+from contextlib import nullcontext
 from email.utils import parsedate_to_datetime
 from functools import cache
 from pathlib import Path
@@ -23,7 +25,7 @@ from syntagma.core.notation.json_in import NoJson, read_json
 from syntagma.service.answers import MISSING, Told, at, put, reason_of, text_at, told
 from syntagma.storage.trouble import Trouble
 
-MOST_ANSWER = 96 << 20  # bytes of an answer in which results may stand
+MOST_ANSWER = 64 << 20  # bytes of an answer in which results may stand
 MOST_TOLD = 4 << 20  # bytes of any other
 MOST_RESULT = 4 << 30
 MOST_PAGES = 1000  # of a list
@@ -31,6 +33,7 @@ LONGEST_TASK = 400  # letters of the number of a task
 LONGEST_WAIT = 86_400.0
 REDIRECTS = 4
 AGENT = "syntagma"
+_one_at_a_time = threading.Lock()  # large answers are taken apart one after the other: each takes several times its size
 BLOT = "•••"  # what stands where a secret stood
 
 
@@ -311,7 +314,8 @@ class Client:
                 if said.isdigit() and "content-encoding" not in answer.headers and int(said) != len(data):
                     raise Unreadable("its answer was cut short")
                 told_headers = {name.lower(): self._blotted(value) for name, value in answer.headers.items()}
-                return answer.status_code, told_headers, _json(self._blotted_bytes(bytes(data)))
+                with _one_at_a_time if len(data) > MOST_TOLD else nullcontext():
+                    return answer.status_code, told_headers, _json(self._blotted_bytes(bytes(data)))
         raise Unreadable("its address leads on and on")
 
     def _next_page(self, url: str, page: str) -> str:

@@ -428,6 +428,8 @@ class Ledger:
         made = [dict(zip(names, found, strict=True)) for found in self.base.execute(f"select {', '.join(names)} from attempts where {where} order by rowid", values)]
         if not all(isinstance(one[name], str) for one in made for name in ("id", "row", "key", "state", "task", "began", "why")):
             raise _Damaged("an attempt can't be read")
+        for one in made:
+            one["name"] = one["id"].removeprefix(f"{sheet}:")
         return made
 
     def in_state(self, states: Sequence[str], sheet: str = "") -> list[dict[str, Any]]:

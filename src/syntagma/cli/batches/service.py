@@ -35,7 +35,7 @@ def run(call) -> int:
         stopped = halted()
         terminal.table(("host", "secret"), [(one.host, one.said) for one in bindings().values()])
         for host, why in stopped.items():
-            terminal.say((host, terminal.WRONG), f" is sent nothing: {why}; syntagma service resume {host}, once you have looked", error=False)
+            terminal.say((host, terminal.WRONG), f" is halted: {why}; once you have looked: syntagma service resume {host}", error=False)
         return 0
     if not call.host:
         raise Trouble("no host is named", f"write syntagma service {call.what} api.example", 2)

@@ -227,7 +227,7 @@ def _log(sheet, call) -> int:
     """Everything that led to a row."""
     for row in sheet.chosen(call.more, call.where):
         events = sheet.ledger.events(sheet.name, row.id)
-        attempts = [{k: v for k, v in one.items() if k != "key" and v not in ("", None)} for one in sheet.ledger.attempts(sheet.name) if one["row"] == row.id]
+        attempts = [{k: v for k, v in one.items() if k not in ("key", "name", "body") and v not in ("", None)} for one in sheet.ledger.attempts(sheet.name) if one["row"] == row.id]
         if call.json:
             terminal.json({"row": row.id, "record": row.record, "events": [dict(zip(("at", "what", "detail"), e, strict=True)) for e in events], "attempts": attempts}, one_line=True)
             continue
@@ -236,5 +236,5 @@ def _log(sheet, call) -> int:
             terminal.hanging((f"{at[:19].replace('T', ' ')}  ", terminal.QUIET), f"{what} {detail}".strip(), error=False)
         for one in attempts:
             told = ", ".join(f"{name} {one[name]}" for name in ("state", "task", "status", "why", "code") if name in one)
-            terminal.hanging((f"{one['began'][:19].replace('T', ' ')}  ", terminal.QUIET), f"attempt {one['id'].partition(':')[2]}: {told}", error=False)
+            terminal.hanging((f"{one['began'][:19].replace('T', ' ')}  ", terminal.QUIET), f"attempt {one['id'].removeprefix(sheet.name + ':')}: {told}", error=False)
     return 0

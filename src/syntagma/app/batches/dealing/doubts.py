@@ -55,7 +55,7 @@ class Doubts:
             self._settle(one, attempts[-1], client, lists)
 
     def _settle(self, one: Mapping[str, Any], attempt: Mapping[str, Any], client: Client, lists: dict[str, Listing | None]) -> None:
-        name = attempt["id"].partition(":")[2]
+        name = attempt["name"]
         if found := self._found(one, attempt, client):
             self.settler.settle(one, name, found, doubt=True)
         elif outcome := self._asked_again(one, attempt, client):
@@ -94,9 +94,10 @@ class Doubts:
         if len(tasks) > 1:
             others = [task for task in tasks if task != first.task and not self.ledger.bearing("task", task)]
             named = [self.ledger.extra(one["sheet"], one["row"], task) for task in others]
-            why = f"the service has {len(tasks)} tasks for {take_of(one)}, which went out once"
+            why = f"it has {len(tasks)} tasks for {take_of(one)} of the sheet {one['sheet']}, which went out once"
             halt(client.host, why)
-            self.settler.say(f"{why} ({', '.join(tasks)}){f'; the others are {chr(44).join(named)}' if named else ''}: nothing more is sent to {client.host} until you have looked; syntagma service resume {client.host}")
+            more = f"; the others are taken in as {', '.join(named)}" if named else ""
+            self.settler.say(f"{client.host} is halted: {why} ({', '.join(tasks)}){more}; nothing more is sent there until you have looked (syntagma service resume {client.host})")
         return Outcome("sent", "", first.task, first)
 
     def _asked_again(self, one: Mapping[str, Any], attempt: Mapping[str, Any], client: Client) -> Outcome | None:
@@ -154,7 +155,7 @@ class Doubts:
 
     def _compared(self, one: Mapping[str, Any], attempt: Mapping[str, Any], client: Client, listing: Listing, tasks: Mapping[str, Sequence[Told]]) -> str:
         """What the list says of a take that is not clear, put into the ledger and into words."""
-        name = attempt["id"].partition(":")[2]
+        name = attempt["name"]
         if found := self._one_of(one, client, tasks.get(self.settler.reference(attempt["id"]), ())):
             state = self.settler.settle(one, name, found, doubt=True)
             return f"{take_of(one)}: found, {found.task}" if state != UNCLEAR else f"{take_of(one)}: stays unclear"
@@ -191,7 +192,7 @@ class Doubts:
         strange = [(reference, told) for reference, found in tasks.items() for told in found[:1] if reference.partition(":")[0] == self.ledger.name and reference.partition(":")[2] not in known]
         said, left = [], 0
         for reference, told in strange:
-            sheet, _, attempt = reference.partition(":")[2].partition(":")
+            sheet, _, attempt = reference.partition(":")[2].rpartition(":")
             if copy and self.ledger.has(sheet) and self.ledger.adopt(sheet, attempt, told.task, model):
                 said.append(f"{attempt}: sent by another copy of this ledger, and taken in")
             else:

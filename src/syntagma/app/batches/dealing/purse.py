@@ -61,7 +61,7 @@ class Purse:
         if key in self._run:
             self._put(key, currency, charged)
         if charged > one["reserved"] + NEAR and priced_by:
-            why = f"{key[1]} of the sheet {key[0]} was charged {priced(charged, currency)}, where {priced(one['reserved'], currency)} was the most that it may cost"
+            why = f"it charged {priced(charged, currency)} for {key[1]} of the sheet {key[0]}, and at most {priced(one['reserved'], currency)} were set aside"
             self.over.setdefault(host, why)
             self.halt(host, why)
 

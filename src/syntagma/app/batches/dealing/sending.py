@@ -338,7 +338,7 @@ class _ModelRun:
             self.counts[what] = self.counts.get(what, 0) + 1
             self.tell(self.model, self.went, self.whole, sender.purse.spent)
         if over := sender.purse.over.get(host):
-            self.why = f"{over}: nothing more is sent to {host} until you have looked; syntagma service resume {host}"
+            self.why = f"{host} is halted: {over}; nothing more is sent there until you have looked (syntagma service resume {host})"
         self.why = self.why or self.pace.why_not(host, outcome)
 
     def _rest(self) -> None:

@@ -108,7 +108,7 @@ class Settler:
         client = self.client(one["model"])
         self.purse.settle(one, client.host, charged, self.profile(one).price is not None)
         if why := self.purse.over.get(client.host):
-            self.say(f"{why}: nothing more is sent to {client.host} until you have looked; syntagma service resume {client.host}")
+            self.say(f"{client.host} is halted: {why}; nothing more is sent there until you have looked (syntagma service resume {client.host})")
 
     def profile(self, one: Mapping[str, Any]) -> Profile:
         return self.workspace.model(one["model"])
