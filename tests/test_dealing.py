@@ -515,3 +515,124 @@ def test_a_condition(text, holds):
 def test_small_things_of_rows():
     assert row_ids(["abcdefghijkl"] * 3, ["rabcdefghi"]) == ["rabcdefghi-2", "rabcdefghi-3", "rabcdefghi-4"]
     assert status_of(SheetRow("r", "m", "t"), []) == "open" and Outcome("sent").sure is False and serving and Other
+
+
+# What is left
+
+
+def test_a_take_that_is_held_waits(folder, ledger, monkeypatch):
+    from syntagma.app.batches.dealing import collecting
+
+    ledger.begin("s", "r0.1", "b", 4.0, "credits")
+    ledger.set_take("s", "r0.1", state="sent", task="t1")
+    monkeypatch.setattr(collecting, "held", lambda *a, **k: (_ for _ in ()).throw(Trouble("held", "wait")))
+    with collector(folder, ledger) as one:
+        assert one.look("s").under_way == 1 and take(ledger)["next_at"] > time.time() - 1 and take(ledger)["tries"] == 0
+        assert one.statement([{"task": "t1", "charged": "3"}]) == ["r0.1: 3 was charged, where the ledger had nothing"]
+
+
+def test_the_same_file_or_task_where_that_is_as_it_should_be(folder, ledger):
+    from syntagma.formats.media_files import Media
+
+    ledger.queue("s", "r0", (2,), 4.0, "credits", "odd")
+    for name in ("r0.1", "r0.2"):
+        ledger.set_take("s", name, digest="d", task="t1", state="sent")
+    (folder / "models/far.toml").write_text(PROFILE.replace("127.0.0.1:9", "127.0.0.1:10"))
+    good(folder, "service", "bind", "127.0.0.1:10", "--no-secret")
+    ledger.set_take("s", "r2.1", task="t9", model="far", state="sent")
+    with collector(folder, ledger) as one:
+        came = results_written.Came("x", "d", Media(".png"))
+        assert one._anothers(take(ledger), [came]) == ""  # the same request, drawn twice alike
+        assert one._own(take(ledger, "r1"), Outcome("sent", "", "t9")).kind == "sent"  # another service counts by itself
+
+
+def test_other_picks_in_place_of_a_rows(folder, monkeypatch):
+    from syntagma.app.batches import redrawing
+
+    good(folder, "expand", "poster", "--count", "2", "--draw", "3", "--model", "curlew-still", "--out", "p.jsonl")
+    good(folder, "expand", "poster", "subject=fox", "medium=linocut", "--vary", "parameter.seed=1,2", "--model", "curlew-still", "--out", "q.jsonl")
+    good(folder, "compose", "poster", "--pick", "--draw", "4", "--model", "curlew-still", "--out", "c.jsonl")
+    for name in ("p", "q", "c"):
+        good(folder, "sheet", "new", name, f"{name}.jsonl")
+    rows = shown(folder, "p")
+    assert "was not picked" not in run(folder, "sheet", "redraw", "p", rows[0]["id"]).stderr and shown(folder, "p")[0]["text"] != rows[0]["text"]
+    before = shown(folder, "c")[0]
+    good(folder, "sheet", "redraw", "c", before["id"])
+    assert shown(folder, "c")[0]["text"] != before["text"]
+    assert "nothing in" in run(folder, "sheet", "redraw", "q", shown(folder, "q")[0]["id"]).stderr
+    monkeypatch.setattr(redrawing, "TRIES", 0)
+    assert "no other picks were found" in run(folder, "sheet", "redraw", "p", rows[1]["id"]).stderr
+    with sqlite3.connect(folder / "ledger.sqlite") as base:
+        base.execute("insert into takes (sheet, row, number, state) values ('p', ?, 1, 'sent')", (rows[1]["id"],))
+    assert "is sent already" in run(folder, "sheet", "redraw", "p", rows[1]["id"]).stderr
+
+
+def test_prices_of_models_that_build_on_others(folder):
+    from syntagma.app.batches.rows_made import worst_price
+
+    (folder / "models/below.toml").write_text(PROFILE.replace("127.0.0.1:9", "127.0.0.1:10").replace("amount = 4", "amount = 99"))
+    (folder / "models/above.toml").write_text('base = "below"\n[price]\namount = 1\n[service]\naddress = "http://127.0.0.1:9"\n')
+    (folder / "models/none.toml").write_text('base = "odd"\nwithout = ["price"]\n')
+    workspace = Workspace.load(folder)
+    assert worst_price(workspace, SheetRow("r", "above", "x")) == 1.0 and worst_price(workspace, SheetRow("r", "none", "x")) is None and worst_price(workspace, SheetRow("r", "curlew-still", "x")) == 4.0
+
+
+def test_a_sheet_in_a_workbook_has_lists_where_there_are_any(folder):
+    (folder / "rows.jsonl").write_text(json.dumps({"text": "A hen.", "model": "curlew-still", "parameters": {"seed": 5, "ratio": "2:3"}}) + "\n")
+    good(folder, "sheet", "new", "s", "rows.jsonl", "--out", "s.xlsx")
+    with sqlite3.connect(folder / "ledger.sqlite") as base:
+        base.execute("insert into given values ('s', 'r-that-is-gone', 'x', '2026-01-01', '{}')")
+    rows = (folder / "s.csv")
+    good(folder, "sheet", "show", "s", "--out", "s.csv")
+    rows.write_text(rows.read_text().replace(",open,", ", OPEN,"))
+    assert "0 cells changed" in run(folder, "sheet", "take", "s", "s.csv").stderr
+    good(folder, "sheet", "show", "s", "--out", "s.csv")
+    good(folder, "sheet", "approve", "s", "--all")
+    rows.write_text(rows.read_text().replace(",open,", ",struck,"))
+    assert "changed on both sides" in run(folder, "sheet", "take", "s", "s.csv").stderr
+
+
+def test_the_stand_in_and_profiles_that_can_t_be_read(folder):
+    from syntagma.app.batches.standin import standin
+
+    (folder / "models/broken.toml").write_text("x")
+    server = standin(Workspace.load(folder), 0)
+    server.server_close()
+    assert server.price("broken", {}) == 1.0 and server.price("whimbrel-motion", {"clips": [{"length": 8}, "x"]}) == 40.0
+
+
+def test_calls_of_sheets_and_services(folder, monkeypatch):
+    from syntagma.app.batches.dealing import collecting
+
+    (folder / "film.jsonl").write_text(json.dumps({"text": "x", "model": "odd", "film": {"kept": True}}) + "\n")
+    assert "no prompt in it that is to be sent" in run(folder, "sheet", "new", "f", "film.jsonl").stderr
+    (folder / "bad.jsonl").write_text('{"text": \n')
+    assert run(folder, "sheet", "new", "f", "bad.jsonl").returncode == 3
+    (folder / "rows.jsonl").write_text(json.dumps({"text": "A hen. " * 40, "model": "odd", "parameters": {"seed": 1}}) + "\n")
+    good(folder, "sheet", "new", "s", "rows.jsonl")
+    assert "…" in good(folder, "sheet", "show", "s") and "added" in good(folder, "sheet", "log", "s", shown(folder)[0]["id"])
+    monkeypatch.setattr(collecting.Collector, "look", lambda self, sheet="": collecting.Collected(under_way=1, hopeful=1))
+    monkeypatch.setattr("syntagma.cli.batches.collect.time.sleep", lambda seconds: (_ for _ in ()).throw(KeyboardInterrupt()))
+    assert "stopped; the same call goes on" in run(folder, "collect", "s", "--wait").stderr
+    monkeypatch.setattr("importlib.util.find_spec", lambda name: None)
+    assert "with Pillow" in run(folder, "service").stderr
+
+
+def test_the_stand_in_that_is_stopped_by_hand(folder, monkeypatch):
+    from syntagma.service.standin.server import Standin
+
+    monkeypatch.setattr(Standin, "serve_forever", lambda self, poll_interval: (_ for _ in ()).throw(KeyboardInterrupt()))
+    assert "0 tasks, 0 charged" in run(folder, "service", "--port", "0").stderr
+
+
+def test_send_from_a_thread(folder, ledger):
+    import threading
+
+    told = []
+    with sqlite3.connect(folder / "ledger.sqlite") as base:
+        base.execute("update rows set status = 'open'")
+    good(folder, "sheet", "approve", "s", "--all")
+    thread = threading.Thread(target=lambda: told.append(run(folder, "send", "s", "--yes", "--budget", "99", "--first", "1")))
+    thread.start()
+    thread.join(60)
+    assert "can't be reached" in told[0].stderr and "0 sent" in told[0].stderr and not ledger.spent()

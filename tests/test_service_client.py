@@ -368,3 +368,24 @@ def test_a_file_that_is_not_whole(data, tmp_path):
     (tmp_path / "x").write_bytes(data)
     with pytest.raises(NotWhole):
         media_of(tmp_path / "x")
+
+
+def test_a_request_that_is_sent_on_to_where_nobody_is():
+    """The service takes the request, sends us on to itself, and is gone."""
+    server = socket.create_server(("127.0.0.1", 0))
+    port = server.getsockname()[1]
+
+    def serve():
+        link, _ = server.accept()
+        link.recv(65536)
+        server.close()
+        link.sendall(f"HTTP/1.1 307 X\r\nLocation: http://127.0.0.1:{port}/there\r\nContent-Length: 0\r\nConnection: close\r\n\r\n".encode())
+        link.close()
+
+    threading.Thread(target=serve, daemon=True).start()
+    outcome = Client(made(f"http://127.0.0.1:{port}")).submit({}, "k", "m")
+    assert outcome.kind == "unclear" and "sent us on" in outcome.why
+
+
+def test_a_look_up_that_is_sent_on():
+    assert asked(lambda method, path, body: (302, {"Location": "/there"}, {}) if path != "/there" else (200, {}, {"no": "t1", "phase": "over"}), lambda client: client.ask("t1")).word == "over"
