@@ -4,6 +4,7 @@ import json
 import sqlite3
 import time
 from pathlib import Path
+from zlib import crc32
 
 import pytest
 from filelock import FileLock
@@ -186,7 +187,7 @@ def test_a_take_that_another_call_has_is_left_to_it(folder, ledger, monkeypatch)
         path = files._locks()
         from hashlib import blake2b
 
-        name = blake2b(f"{ledger.path}:s:r0.1".encode(), digest_size=16).hexdigest()
+        name = blake2b(f"{ledger.path}:take-{crc32(b's:r0.1') % 256}".encode(), digest_size=16).hexdigest()
         with FileLock(path / name, timeout=0):
             import subprocess
             import sys

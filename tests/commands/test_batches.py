@@ -1,7 +1,6 @@
 """sheet, send, collect, service: run against the stand-in, whose own books are the witness; and against other services of other habits."""
 
 import base64
-import csv
 import json
 import os
 import shutil
@@ -18,6 +17,7 @@ from syntagma.app.batches.requests import DONE, _chosen
 from syntagma.app.batches.sheet_file import read_sheet_file
 from syntagma.app.batches.standin import standin
 from syntagma.app.workspace.workspace import Workspace
+from tests.commands.copies import again, edited
 from tests.commands.odd_services import AT_ONCE, PNG, POLLED, Other, model, one, serving, shown
 from tests.commands.program import environment, good, run
 
@@ -66,23 +66,6 @@ def test_a_sheet_is_made_given_out_and_shown(here):
     assert "there is a sheet “s” already" in run(here, "sheet", "new", "s", "rows.jsonl").stderr
     assert [row["text"] for row in shown(here, "s", "--where", "cost>4 and text~number 3")] == ["A car ferry number 3 on a wet quay, warm lamps."]
     assert "there is no column “price”" in run(here, "sheet", "show", "s", "--where", "price>4").stderr
-
-
-def edited(folder, name, edit):
-    """A copy of a sheet as a colleague edits it."""
-    good(folder, "sheet", "show", "s", "--out", name)
-    return again(folder, name, edit)
-
-
-def again(folder, name, edit):
-    with open(folder / name, newline="", encoding="utf-8") as file:
-        rows = list(csv.DictReader(file))
-    rows = edit(rows) or rows
-    with open(folder / name, "w", newline="", encoding="utf-8") as file:
-        out = csv.DictWriter(file, list(rows[0]))
-        out.writeheader()
-        out.writerows(rows)
-    return rows
 
 
 def test_a_copy_comes_back_with_what_was_changed_of_it(here):

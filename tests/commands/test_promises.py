@@ -1,6 +1,5 @@
 """Promises about records: what a copy, a library, a vocabulary, a family said is what is so."""
 
-import csv
 import json
 import sqlite3
 import zipfile
@@ -8,6 +7,8 @@ from pathlib import Path
 
 import pytest
 
+from tests.commands.copies import edited
+from tests.commands.odd_services import shown
 from tests.commands.program import good, run
 
 
@@ -19,39 +20,22 @@ def here(tmp_path):
     return tmp_path
 
 
-def shown(folder, sheet="s"):
-    return json.loads(good(folder, "sheet", "show", sheet, "--json"))
-
-
-def copy(folder, name, edit):
-    """A copy of the sheet, edited."""
-    good(folder, "sheet", "show", "s", "--out", name)
-    with open(folder / name, newline="", encoding="utf-8") as file:
-        rows = list(csv.DictReader(file))
-    rows = edit(rows) or rows
-    with open(folder / name, "w", newline="", encoding="utf-8") as file:
-        out = csv.DictWriter(file, list(rows[0]))
-        out.writeheader()
-        out.writerows(rows)
-    return rows
-
-
 # A copy of a sheet
 
 
 def test_a_row_that_was_deleted_in_a_copy_is_told(here):
     good(here, "sheet", "new", "s", "rows.jsonl")
     names = [row["id"] for row in shown(here)]
-    copy(here, "c.csv", lambda rows: rows[:1] + rows[2:])
+    edited(here, "c.csv", lambda rows: rows[:1] + rows[2:])
     done = run(here, "sheet", "take", "s", "c.csv")
     assert f"not in it: they stay as they are: {names[1]}" in done.stderr and len(shown(here)) == 4
-    copy(here, "d.csv", lambda rows: None)
+    edited(here, "d.csv", lambda rows: None)
     assert "not in it" not in run(here, "sheet", "take", "s", "d.csv").stderr
 
 
 def test_a_new_row_that_says_approved_is_open_and_that_is_told(here):
     good(here, "sheet", "new", "s", "rows.jsonl")
-    copy(here, "c.csv", lambda rows: [*rows, dict.fromkeys(rows[0], "") | {"text": "A hen.", "model": "curlew-still", "status": "approved"}])
+    edited(here, "c.csv", lambda rows: [*rows, dict.fromkeys(rows[0], "") | {"text": "A hen.", "model": "curlew-still", "status": "approved"}])
     done = run(here, "sheet", "take", "s", "c.csv")
     assert "it is open, and not approved" in done.stderr and shown(here)[-1]["status"] == "open"
 
@@ -59,10 +43,10 @@ def test_a_new_row_that_says_approved_is_open_and_that_is_told(here):
 def test_what_could_not_be_approved_is_not_counted_as_approved(here):
     (here / "rows.jsonl").write_text((here / "rows.jsonl").read_text() + json.dumps({"text": "A hen hen hen", "model": "curlew-still", "parameters": {"seed": "x"}}) + "\n")
     good(here, "sheet", "new", "s", "rows.jsonl")
-    copy(here, "c.csv", lambda rows: rows[4].update(text=rows[4]["text"] + ", " * 300 + "word " * 400))
+    edited(here, "c.csv", lambda rows: rows[4].update(text=rows[4]["text"] + ", " * 300 + "word " * 400))
     run(here, "sheet", "take", "s", "c.csv")
     assert "error" in shown(here)[4]["findings"]
-    copy(here, "d.csv", lambda rows: [row.update(status="Approved ") for row in rows] and None)
+    edited(here, "d.csv", lambda rows: [row.update(status="Approved ") for row in rows] and None)
     done = run(here, "sheet", "take", "s", "d.csv")
     assert "4 cells changed" in done.stderr and "stays open" in done.stderr and [row["status"] for row in shown(here)] == ["approved"] * 4 + ["open"]
     again = run(here, "sheet", "take", "s", "d.csv")
@@ -74,7 +58,7 @@ def test_a_row_that_is_moved_to_another_model_leaves_the_parameters_of_the_first
     record = {"text": "A hen on a gate, /shape in hand /shape 2x3 /verbatim", "model": "curlew-still", "parameters": {"ratio": "2:3", "as-written": True}}
     (here / "rows.jsonl").write_text(json.dumps(record) + "\n")
     good(here, "sheet", "new", "s", "rows.jsonl")
-    copy(here, "c.csv", lambda rows: rows[0].update({"model": model, "ratio": "3:2"}))
+    edited(here, "c.csv", lambda rows: rows[0].update({"model": model, "ratio": "3:2"}))
     done = run(here, "sheet", "take", "s", "c.csv")
     row = shown(here)[0]
     assert row["text"].startswith("A hen on a gate, /shape in hand") and "/shape 2x3" not in row["text"] and behind in row["text"] and row["ratio"] == "3:2", row

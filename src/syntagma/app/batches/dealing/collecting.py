@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from typing import Any, NamedTuple
+from zlib import crc32
 
 from syntagma.app.batches.dealing.doubts import Doubts
 from syntagma.app.batches.dealing.settling import BAD, STUCK, Seen, Settler, charged_of, said_of, take_of
@@ -14,6 +15,9 @@ from syntagma.core.batches.rows import CANCELLED, DONE, EXPIRED, FAILED, REFUSED
 from syntagma.storage.files import held
 from syntagma.storage.ledger import Ledger
 from syntagma.storage.trouble import Trouble
+
+
+LOCKS = 256
 
 
 class Collected(NamedTuple):
@@ -83,8 +87,10 @@ class Collector(Settler):
 
     @contextmanager
     def _alone(self, one: Mapping[str, Any]) -> Iterator[None]:
-        """Hold a take. Raises Trouble where another call has it."""
-        with held(f"{self.ledger.path}:{one['sheet']}:{take_of(one)}", patience=0):
+        """Hold a take. Raises Trouble where another call has it. Takes share a few hundred locks, so that as many files are left behind, and not one a take;
+        one whose lock another take has is looked at the next time."""
+        number = crc32(f"{one['sheet']}:{take_of(one)}".encode()) % LOCKS
+        with held(f"{self.ledger.path}:take-{number}", patience=0):
             yield
 
     def _apply(self, one: Mapping[str, Any], seen: Seen) -> None:
