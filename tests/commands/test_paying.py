@@ -987,3 +987,25 @@ def test_the_stand_in_draws_in_the_ratio_that_was_asked_for(tmp_path, model, par
     found = server.ratio(model, request_for(workspace, Source(1, text, "", {"text": text, "parameters": parameters}), model))
     assert found == pytest.approx(ratio) if ratio else found >= 0
     assert server.ratio("nobody", {}) == 0 and server.price("nobody", {}) == 1.0
+
+
+@pytest.mark.parametrize(("calls", "answer", "get", "said"), [
+    (FIND + LIST, ANSWER, None, "nothing amiss"), (LIST, ANSWER.replace('listed = "/all"', 'listed = "/al"'), None, "no list where the profile says"), (LIST, ANSWER + 'reference = "/nowhere"\n', None, "none bears a number of ours"),
+    (FIND, ANSWER, {"?": "all"}, "does not heed the number"), (FIND, ANSWER, {"?": "500"}, "a look-up can't be had"), (LIST, ANSWER, {"/work": "500"}, "the list can't be had"), (LIST, ANSWER, {"/work/": "yes"}, "of a task that there is not"),
+    (LIST, ANSWER, {"/work/": "200"}, "does not say so by 404"), (FIND, ANSWER, {"?": "echo"}, "for a number that nobody ever sent"),
+])  # fmt: skip
+def test_a_service_is_asked_what_costs_nothing(there, calls, answer, get, said):
+    books = Books()
+
+    def answered(path):
+        how = next((how for where, how in (get or {}).items() if (path.startswith(where) if where.endswith("/") else path == where or (where == "?" and "?" in path))), "404" if path.startswith("/work/") else "")
+        mark = path.partition("=")[2]
+        return {"": None, "404": (404, {}, {}), "500": (500, {}, {}), "all": (200, {}, {"all": [books.told(0)]}), "yes": (200, {}, {"no": path.rpartition("/")[2], "phase": "over"}), "200": (200, {}, {"oops": "none"}), "echo": (200, {}, {"all": [{"no": "t9", "mark": mark}]})}[how]
+
+    with serving(Other(books)) as server:
+        folder = there(PLAIN + calls + TASKS + answer, server.address, rows=1)
+        send(folder)
+        books.get = answered
+        done = run(folder, "model", "try", "odd", "--ask")
+        assert said in done.stdout + done.stderr and done.returncode == (said != "nothing amiss") and len(books.charged) == 1, done
+        assert len(json.loads(run(folder, "model", "try", "odd", "--ask", "--json").stdout)["slips"]) == done.returncode

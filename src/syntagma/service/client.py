@@ -170,6 +170,13 @@ class Client:
 
     def find(self, reference: str) -> list[Told]:
         """The tasks that bear our reference; none proves nothing. Raises as ask does."""
+        return [found for said, found in self._found(reference) if said == reference and not unusable(found.task)]
+
+    def finds_others(self, reference: str) -> int:
+        """How many tasks a look-up gives that do not bear our reference. Raises as ask does."""
+        return sum(said != reference for said, _ in self._found(reference))
+
+    def _found(self, reference: str) -> list[tuple[str, Told]]:
         if self.service.find is None or not self._bears:
             raise Unreadable("the profile says no way to look a task up ([service.find], and reference: where our own number stands)")
         status, _, answer = self._call(self.service.find, {"reference": reference}, None, {})
@@ -177,8 +184,7 @@ class Client:
             return []
         if not 200 <= status < 300 or answer is MISSING:
             raise Unreadable(f"the service answered {status}")
-        tasks, _ = self._members(answer)
-        return [found for said, found in tasks if said == reference and found.task and not unusable(found.task)]
+        return self._members(answer)[0]
 
     @property
     def _bears(self) -> str:

@@ -40,7 +40,9 @@ def run(call) -> int:
             terminal.say(line)
         sender.told.clear()
         if not parts:
-            terminal.say("nothing is approved that is not sent: syntagma sheet approve NAME …")
+            unclear = len(ledger.in_state(("unclear", "sending"), call.name))
+            more = f"; {unclear} {'is' if unclear == 1 else 'are'} unclear: syntagma collect {call.name}" if unclear else ""
+            terminal.say(f"nothing is approved that is not sent: syntagma sheet approve {call.name} …{more}")
             return 1
         _foretold(parts, call)
         if not call.yes and not _agreed():

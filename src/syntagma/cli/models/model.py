@@ -19,6 +19,8 @@ def arguments(parser: args.Parser) -> None:
     )  # fmt: skip
     parser.add_argument("--base", metavar="OTHER", default="", help="a profile to build on: only what differs is written")
     parser.add_argument("--own", action="store_true", help="into your own folder, not the workspace")
+    parser.add_argument("--ask", action="store_true", help="with try: ask its service what costs nothing (its list, a look-up), and say what the profile has wrong of it")
+    parser.add_argument("--at", metavar="URL", default="", help="with --ask: where the stand-in is (for models whose service is on this machine)")
     parser.add_argument("--json", action="store_true", help="with try: print JSON")
     parser.examples(
         'syntagma model new night-press --register tags --limit "75 tokens" --ratios 1:1,2:3', "syntagma model try dunlin-still"
@@ -64,6 +66,8 @@ def _try(workspace, call) -> int:
     from syntagma.app.models.trial import try_model
     from syntagma.core.diagnostics.findings import ERROR
 
+    if call.ask:
+        return _ask(workspace, call)
     tried = try_model(workspace, call.name)
     errors = sum(f.kind == ERROR for one in tried for f in one.findings)
     if call.json:
@@ -79,3 +83,22 @@ def _try(workspace, call) -> int:
     warned = sum(bool(one.findings) for one in tried)
     terminal.say(f"{len(tried)} samples: {errors or 'no'} error{'' if errors == 1 else 's'}, something to say of {warned}")
     return 1 if errors else 0
+
+
+def _ask(workspace, call) -> int:
+    """The service of a model asked what costs nothing."""
+    from syntagma.app.batches.dealing.service_trial import slips
+    from syntagma.app.batches.dealing.services import client_of
+
+    client = client_of(workspace, workspace.model(call.name), call.at)
+    try:
+        found = slips(client)
+    finally:
+        client.close()
+    if call.json:
+        terminal.json({"model": call.name, "host": client.host, "slips": found})
+        return 1 if found else 0
+    for line in found:
+        terminal.say(line, error=False)
+    terminal.say(f"{client.host}: {len(found) or 'nothing'} {'slips' if len(found) > 1 else 'slip' if found else 'amiss'}; nothing was sent that costs")
+    return 1 if found else 0

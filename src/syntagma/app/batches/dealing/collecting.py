@@ -16,7 +16,6 @@ from syntagma.storage.files import held
 from syntagma.storage.ledger import Ledger
 from syntagma.storage.trouble import Trouble
 
-
 LOCKS = 256
 
 

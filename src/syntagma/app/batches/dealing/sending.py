@@ -66,8 +66,8 @@ class Part(NamedTuple):
 
 
 class Went(NamedTuple):
-    """What a run came to: takes that the service has now, those of this run that it refused, that wait, that are not clear; what they may cost by currency, why it
-    ended early ("" where it did not), and what there is to say."""
+    """What a run came to: takes that went out and the service has, those of this run that it refused; of the whole sheet, those that wait and that are not clear; what
+    this run may cost by currency, why it ended early ("" where it did not), and what there is to say."""
 
     sent: int
     refused: int
