@@ -637,3 +637,83 @@ def test_send_from_a_thread(folder, ledger):
     thread.start()
     thread.join(60)
     assert "can't be reached" in told[0].stderr and "0 sent" in told[0].stderr and not ledger.spent()
+
+
+def test_odd_things_in_a_ledger_are_damage(folder, ledger):
+    ledger.begin("s", "r0.1", "b", 4.0, "credits")
+    ledger.give("s", {"r0": {"text": "a"}}, {"r0": "x"})
+    assert ledger.given("s")["r0", ""] == {"text": "a"}
+    for change, call in (
+        ("update attempts set began = x'00'", lambda: ledger.attempts("s")), ("update given set cells = '5'", lambda: ledger.given("s")), ("update meta set value = '²' where name = 'number'", lambda: ledger.is_copy()),
+        ("update takes set reserved = 'odd'", lambda: ledger.takes("s")), ("insert into sheets values (x'00', 'y')", lambda: ledger.sheets()),
+    ):  # fmt: skip
+        ledger.base.execute(change)
+        with pytest.raises(rooms._Damaged):
+            call()
+    from syntagma.app.batches.dealing.doubts import age
+
+    assert age("yesterday", 0.0) == float("inf")
+
+
+def test_two_doubts_at_one_service_ask_for_its_list_once(folder, ledger, monkeypatch):
+    for row in ("r0", "r1"):
+        attempt = ledger.begin("s", f"{row}.1", "b", 4.0, "credits")
+        ledger.end("s", attempt.name, "unclear", "unclear")
+    ledger.set_take("s", "r2.1", state="unclear", task="t9")
+    asked = []
+    with collector(folder, ledger) as one:
+        client = one.client("odd")
+        client.service = client.service.__class__(**{**{name: getattr(client.service, name) for name in client.service.FIELDS}, "key": None, "find": None})
+        monkeypatch.setattr(client, "listing", lambda: asked.append(1) or Listing([], "odd"))
+        one.doubts.clock = lambda: time.time() + 10
+        one.doubts.clear_up("s")
+        assert asked == [1]
+        said, whole = one.doubts.reconcile(["odd"], "s")
+        assert len(said) == 3 and not whole
+
+
+def test_what_collecting_says_while_it_waits(folder, ledger, monkeypatch):
+    from syntagma.app.batches.dealing import collecting
+
+    looks = iter([collecting.Collected(under_way=2, hopeful=2), collecting.Collected(done=2)])
+    monkeypatch.setattr(collecting.Collector, "look", lambda self, sheet="": next(looks))
+    assert run(folder, "collect", "s", "--wait").returncode == 0
+    ledger.set_take("s", "r0.1", state="failed")
+    assert "never named a task" in run(folder, "collect", "s", "--again", "r0.1").stderr
+    ledger.set_take("s", "r0.1", state="done", file="x.png", why="it is 1 × 1")
+    assert "r0 r0.1: it is 1 × 1" in good(folder, "sheet", "show", "s") and "r0.1 is chosen" in run(folder, "sheet", "choose", "s", "r0.1").stderr
+
+
+def test_a_picture_whose_segments_end_nowhere(tmp_path):
+    from syntagma.formats.media_files import NotWhole, media_of
+
+    (tmp_path / "x").write_bytes(b"\xff\xd8\xff\xe0\x00\x08abcdef\xff\xd9\x00\x02")
+    with pytest.raises(NotWhole):
+        media_of(tmp_path / "x")
+
+
+def test_a_copy_that_opens_what_it_changes(folder):
+    (folder / "rows.jsonl").write_text("".join(json.dumps({"text": f"A heron {n}.", "model": "odd"}) + "\n" for n in range(2)))
+    good(folder, "sheet", "new", "s", "rows.jsonl")
+    good(folder, "sheet", "approve", "s", "--all")
+    good(folder, "sheet", "show", "s", "--out", "c.csv")
+    (folder / "c.csv").write_text((folder / "c.csv").read_text().replace(",approved,1,A heron 0.", ",open,1,A stork."))
+    done = run(folder, "sheet", "take", "s", "c.csv")
+    assert "it is no longer what was seen" in done.stderr and [row["status"] for row in shown(folder)] == ["open", "approved"]
+
+
+def test_picks_that_are_in_the_sheet_already_are_picked_again(folder, monkeypatch):
+    from syntagma.core.writing.prompt_writer import Writer
+
+    good(folder, "expand", "poster", "--count", "2", "--draw", "3", "--model", "curlew-still", "--out", "p.jsonl")
+    good(folder, "sheet", "new", "p", "p.jsonl")
+    rows, real, calls = shown(folder, "p"), Writer.write, []
+
+    def write(self, fills):
+        made = real(self, fills)
+        calls.append(1)
+        return made._replace(text=rows[1]["text"]) if len(calls) == 1 and hasattr(made, "_replace") else made
+
+    monkeypatch.setattr(Writer, "write", write)
+    good(folder, "sheet", "redraw", "p", rows[0]["id"])
+    assert shown(folder, "p")[0]["text"] not in (rows[0]["text"], rows[1]["text"])
