@@ -274,3 +274,9 @@ def test_the_page_of_judging_knows_its_own_host_and_no_depths(here):
 def test_a_profile_of_a_stranger_is_read_with_no_file_of_ours(here):
     (here / "models/theirs.toml").write_text(PROFILE)
     assert run(here, "check").returncode == 0 and os.path.exists(sys.executable)
+
+
+@pytest.mark.parametrize("call", [["compare", "{}", "a red fox"], ["condense", "{}", "--steps", "2"], ["recast", "{}", "--formula", "poster"]])
+def test_a_prompt_of_hundreds_of_parts_is_read_and_no_more(here, call):
+    done = run(here, *(word.replace("{}", ", ".join(["fog", "a red fox"] * 300)) for word in call))
+    assert done.returncode == 3 and "600 parts, too many" in done.stderr

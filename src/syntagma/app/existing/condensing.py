@@ -4,7 +4,7 @@ import re
 from collections.abc import Callable, Sequence
 
 from syntagma.app.existing.commonness import frequencies
-from syntagma.app.existing.reading import MOST_PARTS, manageable, reader_of
+from syntagma.app.existing.reading import in_few_parts, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.fitting.plain_text import fit_text
 from syntagma.core.models.measure import words as count_words
@@ -39,9 +39,7 @@ class Condenser:
     def condensed(self, text: str) -> tuple[Reading, Condensed]:
         """Read a prompt and order what it can lose. Raises Trouble where it is broken, or nothing in it could go."""
         manageable(text, "to be made shorter step by step")
-        reading = self._reader.read(text)
-        if len(reading.parts()) > MOST_PARTS:
-            raise Trouble(f"the prompt has {len(reading.parts())} parts, too many to be made shorter step by step", f"cut it to {MOST_PARTS}")
+        reading = in_few_parts(self._reader.read(text), "to be made shorter step by step")
         if reading.broken:
             raise Trouble(f"this is no whole JSON: {reading.broken}", "mend it, or read it first: syntagma read PROMPT", 3)
         if not reading.parts():

@@ -60,6 +60,13 @@ def manageable(text: str, what: str, most: int = LONGEST) -> str:
     return text
 
 
+def in_few_parts(reading: Reading, what: str) -> Reading:
+    """The reading. Raises Trouble where it has more parts than a prompt has."""
+    if len(reading.parts()) > MOST_PARTS:
+        raise Trouble(f"the prompt has {len(reading.parts())} parts, too many {what}", f"cut it to {MOST_PARTS}")
+    return reading
+
+
 def reader_of(workspace: Workspace, model: str | None = None) -> Reader:
     """A reader that knows everything in force; with a model named, its patterns before all others."""
     return Reader(knowledge_of(workspace), _model(), workspace.readable_models(model), workspace.vocabulary.kin)

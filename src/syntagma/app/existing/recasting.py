@@ -6,7 +6,7 @@ from typing import Any, NamedTuple
 
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composed, Composer
-from syntagma.app.existing.reading import MOST_PARTS, manageable, reader_of
+from syntagma.app.existing.reading import in_few_parts, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
@@ -73,8 +73,7 @@ def recast(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: Re
     reader = reader or reader_of(workspace)
     manageable(text, "to be put into another form")
     reading = reader.read(text)
-    if len(reading.parts()) > MOST_PARTS:
-        raise Trouble(f"the prompt has {len(reading.parts())} parts, too many to be put into another form", f"cut it to {MOST_PARTS}")
+    in_few_parts(reading, "to be put into another form")
     if not reading.parts():
         raise Trouble("there is nothing in it that could be put into another form", "give a prompt of several words", 3)
     if not (wanted.formula or wanted.order or ask.model or ask.mounts or ask.pick):

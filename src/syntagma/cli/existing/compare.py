@@ -15,14 +15,14 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.existing.reading import manageable, one_of, reader_of
+    from syntagma.app.existing.reading import in_few_parts, manageable, one_of, reader_of
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.cli.existing import parts_view
     from syntagma.core.reading.comparing import compare
 
     reader = reader_of(Workspace.load(tell=terminal.left_out))
     texts = [manageable(one_of(what, piped=sys.stdin.buffer), "to be compared") for what in (call.first, call.second)]
-    found = compare(*map(reader.read, texts))
+    found = compare(*(in_few_parts(reader.read(text), "to be compared") for text in texts))
     if call.json:
         pairs = [
             {
