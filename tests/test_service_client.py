@@ -389,3 +389,9 @@ def test_a_request_that_is_sent_on_to_where_nobody_is():
 
 def test_a_look_up_that_is_sent_on():
     assert asked(lambda method, path, body: (302, {"Location": "/there"}, {}) if path != "/there" else (200, {}, {"no": "t1", "phase": "over"}), lambda client: client.ask("t1")).word == "over"
+
+
+def test_a_service_that_can_be_asked_nothing_has_no_slips():
+    from syntagma.app.batches.dealing.service_trial import slips
+
+    assert slips(Client(Service(address="http://127.0.0.1:1"))) == []

@@ -442,10 +442,9 @@ class Ledger:
         """What was charged, or may be, by currency: of everything, of one sheet, of one run. Where nobody said what was charged, it is what was set aside."""
         where = [text for text, on in (("sheet = ?", sheet), ("exists (select 1 from attempts a where a.sheet = takes.sheet and a.row = takes.row and a.number = takes.number and a.run = ?)", run)) if on]
         query = f"select currency, sum({_SPENT}) from takes{' where ' + ' and '.join(where) if where else ''} group by currency"
-        found = list(self.base.execute(query, tuple(filter(None, (sheet, run)))))
-        if any(not isinstance(amount, int | float) for _, amount in found):
-            raise _Damaged("what was spent is no number")
-        return {currency: amount for currency, amount in found if amount}
+        if self.base.execute("select 1 from takes where typeof(reserved) not in ('real', 'integer') or typeof(charged) not in ('real', 'integer', 'null') limit 1").fetchone():
+            raise _Damaged("what was spent is no number")  # SQLite would take it for nothing
+        return {currency: amount for currency, amount in self.base.execute(query, tuple(filter(None, (sheet, run)))) if amount}
 
     def sent_on(self, day: str, model: str) -> int:
         """How many requests went to a model on a day (2026-11-30), whatever the sheet."""
