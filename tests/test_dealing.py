@@ -262,6 +262,11 @@ def test_a_doubt_is_settled_by_a_list_alone_when_it_is_old_enough(folder, ledger
         client, ours = one.client("odd"), lambda row: (one.reference(f"s:{row}.1/1"), Told(f"t{row}"))
         client.service = client.service.__class__(**{**{name: getattr(client.service, name) for name in client.service.FIELDS}, "key": None})
         monkeypatch.setattr(client, "find", lambda reference: (_ for _ in ()).throw(Unreadable("no")))
+        one.doubts.clock = lambda: time.time() + 10
+        monkeypatch.setattr(client, "listing", lambda: pytest.fail("the list counts for nothing while a look-up fails"))
+        one.doubts.clear_up("s")
+        assert take(ledger, "r1")["state"] == "unclear"
+        monkeypatch.setattr(client, "find", lambda reference: [])
         lists = iter([Listing([ours("r0")]), Listing([ours("r0"), ours("r2"), ours("r1")]), Listing([ours("r0"), ours("r2")], "odd"), Listing([ours("r0"), ours("r2")])])
         monkeypatch.setattr(client, "listing", lambda: next(lists))
         one.doubts.clock = lambda: time.time() + 10

@@ -19,6 +19,8 @@ from syntagma.service.client import Client, Listing, Outcome, Unreadable
 from syntagma.storage.ledger import Differs, Meanwhile
 from syntagma.storage.trouble import Trouble
 
+_BAD = (httpx.HTTPError, httpx.InvalidURL, Unreadable, ValueError)
+
 
 class Doubts:
     """Settles the doubts of a ledger."""
@@ -56,7 +58,12 @@ class Doubts:
 
     def _settle(self, one: Mapping[str, Any], attempt: Mapping[str, Any], client: Client, lists: dict[str, Listing | None]) -> None:
         name = attempt["name"]
-        if found := self._found(one, attempt, client):
+        try:
+            found = self._found(one, attempt, client)
+        except _BAD:  # what could not be looked up now is not asked for anew: it may be there
+            self._later(one)
+            return
+        if found:
             self.settler.settle(one, name, found, doubt=True)
         elif outcome := self._asked_again(one, attempt, client):
             if self.settler.settle(one, name, outcome, doubt=True) == UNCLEAR:
@@ -77,13 +84,8 @@ class Doubts:
         self.ledger.set_take(one["sheet"], take_of(one), "", (UNCLEAR, SENDING), next_at=self.clock() + wait, tries=one["tries"] + 1)
 
     def _found(self, one: Mapping[str, Any], attempt: Mapping[str, Any], client: Client) -> Outcome | None:
-        """What the service has under our reference; None where it shows nothing, which proves nothing."""
-        if not client.service.find:
-            return None
-        try:
-            return self._one_of(one, client, client.find(self.settler.reference(attempt["id"])))
-        except (httpx.HTTPError, httpx.InvalidURL, Unreadable, ValueError):
-            return None
+        """What the service has under our reference; None where it shows nothing, which proves nothing. Raises what the client raises."""
+        return self._one_of(one, client, client.find(self.settler.reference(attempt["id"]))) if client.service.find else None
 
     def _one_of(self, one: Mapping[str, Any], client: Client, found: Sequence[Told]) -> Outcome | None:
         """The task of a take. More than one is more than was asked for: all of them count, and a person has to look."""
@@ -135,7 +137,7 @@ class Doubts:
             if client.host not in lists:
                 try:
                     lists[client.host] = client.listing()
-                except (httpx.HTTPError, httpx.InvalidURL, Unreadable, ValueError) as error:
+                except _BAD as error:
                     raise Trouble(f"the list of {client.host} can't be had ({error})", "try again later: nothing was changed") from None
             listing = lists[client.host]
             assert listing is not None
@@ -209,7 +211,7 @@ _NEVER = Outcome("unsent", "the service's own list does not have it: it never ar
 def _listing(client: Client) -> Listing | None:
     try:
         return client.listing()
-    except (httpx.HTTPError, httpx.InvalidURL, Unreadable, ValueError):
+    except _BAD:
         return None
 
 
