@@ -279,6 +279,27 @@ def test_a_profile_may_vouch_for_what_is_turned_away(there):
         assert send(folder).returncode == 0 and len(books.charged) == 1 and states(folder) == {"sent": 1}
 
 
+@pytest.mark.parametrize("broken", [0, 2, 99])
+def test_what_was_turned_away_after_a_charge_is_looked_up_before_it_is_asked_again(there, broken, monkeypatch):
+    """The profile says that the service knows keys, and it does not: the look-up alone keeps it from charging twice."""
+    from syntagma.app.batches.dealing import sending
+
+    monkeypatch.setattr(sending, "LONGEST_WAIT", 0.02)
+    books, looked = Books(answers((429, {"Retry-After": "0"}, {}))), []
+
+    def get(path):
+        if "?" in path:
+            looked.append(path)
+            return (500, {}, {}) if len(looked) <= broken else None
+        return None
+
+    books.get = get
+    with serving(Other(books)) as server:
+        folder = there(KEYED + FIND + TASKS + ANSWER, server.address, rows=1)
+        done = send(folder)
+        assert len(books.charged) == 1 and states(folder) == ({"unclear": 1} if broken == 99 else {"sent": 1}) and ("turns everything away" in done.stderr) == (broken == 99)
+
+
 def test_a_service_that_turns_everything_away_ends_the_run(there, monkeypatch):
     from syntagma.app.batches.dealing import sending
 

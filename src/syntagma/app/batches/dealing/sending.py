@@ -12,7 +12,7 @@ from uuid import uuid4
 from syntagma.app.batches.dealing.collecting import Collector
 from syntagma.app.batches.dealing.purse import NoMoney, Purse
 from syntagma.app.batches.dealing.services import halt, halted
-from syntagma.app.batches.dealing.settling import take_of
+from syntagma.app.batches.dealing.settling import BAD, take_of
 from syntagma.app.batches.requests import request_body, short_of
 from syntagma.app.batches.rows_made import worst_price
 from syntagma.app.batches.sheets import Sheet
@@ -316,9 +316,19 @@ class _ModelRun:
             sender.say(f"{take_of(one)} can't be asked for again: its request is not the one that went out any more")
         else:
             reference = sender.collector.reference(f"{one['sheet']}:{attempt.name}")
-            self.running[pool.submit(self.client.submit, body, attempt.key, reference)] = (one, attempt.name, doubt)
+            self.running[pool.submit(self._go, body, attempt.key, reference, doubt)] = (one, attempt.name, doubt)
             self.pace.sent()
         return ""
+
+    def _go(self, body: dict[str, Any], key: str, reference: str, doubt: bool) -> Outcome:
+        """A request goes out; one that may have been charged is looked up first, where the service can. No word of the ledger."""
+        if doubt and self.client.service.find:
+            try:
+                if found := self.client.find(reference):
+                    return Outcome("sent", "", found[0].task, found[0])
+            except BAD:
+                return Outcome("away", "it can't be looked up now")
+        return self.client.submit(body, key, reference)
 
     def _answered(self, one: dict[str, Any], attempt: str, doubt: bool, outcome: Outcome) -> None:
         """What came of a request: into the ledger, and what may go on after it."""
