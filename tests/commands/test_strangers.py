@@ -280,3 +280,25 @@ def test_a_profile_of_a_stranger_is_read_with_no_file_of_ours(here):
 def test_a_prompt_of_hundreds_of_parts_is_read_and_no_more(here, call):
     done = run(here, *(word.replace("{}", ", ".join(["fog", "a red fox"] * 300)) for word in call))
     assert done.returncode == 3 and "600 parts, too many" in done.stderr
+
+
+def test_records_that_are_nested_without_end_are_damage(here):
+    import sqlite3
+
+    kept(here)
+    (here / "r.jsonl").write_text(json.dumps({"text": "A hen.", "model": "curlew-still"}) + "\n")
+    good(here, "sheet", "new", "s", "r.jsonl", "--out", "s.csv")
+    deep = '{"x":' * 3000 + "1" + "}" * 3000
+    for base, change, calls in (
+        ("library.sqlite", "update kept set record = ?", [["kept", "1"], ["gallery", "--out", "g.html"]]), ("ledger.sqlite", "update given set cells = ?", [["sheet", "take", "s", "s.csv"]]), ("ledger.sqlite", "update rows set body = ?", [["sheet", "show", "s"], ["send", "s", "--dry"]]),
+    ):  # fmt: skip
+        with sqlite3.connect(here / base) as one:
+            one.execute(change, (deep,))
+        for call in calls:
+            done = run(here, *call)
+            assert done.returncode == 3 and "can't be" in done.stderr, (call, done)
+    (here / "ferry.campaign.toml").write_text('name = "x"\nsite = "a shed"\n[[offer]]\nname = "loaves"\nkind = "food"\nwhat = "a loaf"\nnew = true\n[[place]]\nname = "feed"\nkind = "feed"\nratio = "1:1"\n')
+    good(here, "campaign", "plan", "ferry", "--approve", "all")
+    good(here, "campaign", "make", "ferry")
+    (here / "ferry/made.json").write_text(deep)
+    assert "it says what was made" in run(here, "campaign", "make", "ferry").stderr

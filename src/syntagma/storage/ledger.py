@@ -257,7 +257,7 @@ class Ledger:
         for row, seen, cells in self.base.execute("select row, seen, cells from given where sheet = ? order by at, rowid", (sheet,)):
             try:
                 found[row, seen] = found[row, ""] = {str(name): str(cell) for name, cell in json.loads(cells).items()}
-            except (ValueError, TypeError, AttributeError):
+            except (ValueError, TypeError, AttributeError, RecursionError):
                 raise _Damaged("what was given out of a row can't be read") from None
         return found
 
@@ -466,7 +466,7 @@ def _body(row: SheetRow) -> str:
 def _row(found: Sequence[Any]) -> SheetRow:
     try:
         return _read_row(found)
-    except (ValueError, TypeError) as error:
+    except (ValueError, TypeError, RecursionError) as error:
         raise _Damaged(f"a row of it can't be read ({type(error).__name__})") from None
 
 

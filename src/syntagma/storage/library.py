@@ -316,7 +316,11 @@ class Library:
         numbers = all(isinstance(named[name], int | float | None) for name in ("cost", "mark"))
         if not numbers or not all(isinstance(text, str) for text in texts) or not _NAME.fullmatch(named["file"] + named["ending"]):
             raise sqlite3.DatabaseError(f"what is kept under {named['id']} can't be read")
-        return Kept(**{**named, "record": json.loads(named["record"])}, labels=labels)
+        try:
+            record = json.loads(named["record"])
+        except (ValueError, TypeError, RecursionError):
+            raise sqlite3.DatabaseError(f"what is kept under {named['id']} can't be read") from None
+        return Kept(**{**named, "record": record}, labels=labels)
 
     def money(self, by: str) -> list[tuple[str, str, int, float]]:
         """What was paid for what is kept, by month, model or label: (what, currency, how many, money)."""

@@ -17,6 +17,7 @@ from syntagma.core.drafting.fills import BadFills
 from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula.tree import SlotRule
 from syntagma.core.models.prices import priced
+from syntagma.core.notation.json_in import read_json
 from syntagma.core.writing.prompt import Manner
 from syntagma.formats.archive import safe_name
 from syntagma.storage.files import make_folder, read_text, write_text
@@ -99,7 +100,7 @@ def _book(path: Path) -> dict[str, dict[str, Any]]:
     if not path.is_file():
         return {}
     try:
-        found = json.loads(read_text(path))
+        found = read_json(read_text(path))
         return {str(name): dict(kept) for name, kept in found.items() if _whole(kept)}
     except (ValueError, AttributeError, TypeError):
         raise Trouble(f"{path} can't be read: it says what was made", "delete it, and everything is made again") from None
