@@ -448,7 +448,7 @@ def test_a_copy_of_the_plan_comes_back(bakery):
     assert (row["status"], row["pictures"], row["note"], row["cost"]) == ("approved", "1", "before Easter", "4 credits")
     good(bakery, "campaign", "make", "bakery", "--out", "made")
     assert len(lines(bakery / "made/prompts.jsonl")) == 1 and "before Easter" in next((bakery / "made").rglob("launch*.md")).read_text()
-    assert "1 rows in the sheet one" in run(bakery, "sheet", "new", "one", "made/prompts.jsonl").stderr
+    assert "1 row in the sheet one" in run(bakery, "sheet", "new", "one", "made/prompts.jsonl").stderr
 
 
 def test_a_page_shows_pictures_that_are_kept(bakery):

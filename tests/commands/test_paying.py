@@ -1030,3 +1030,12 @@ def test_a_service_is_asked_what_costs_nothing(there, calls, answer, get, said):
         done = run(folder, "model", "try", "odd", "--ask")
         assert said in done.stdout + done.stderr and done.returncode == (said != "nothing amiss") and len(books.charged) == 1, done
         assert len(json.loads(run(folder, "model", "try", "odd", "--ask", "--json").stdout)["slips"]) == done.returncode
+
+
+@pytest.mark.parametrize(("typed", "said"), [
+    (("model", "new", "heron", "--ask"), "syntagma model try heron --ask"), (("collect", "s", "--anyway"), "syntagma collect --reconcile --anyway"),
+])  # fmt: skip
+def test_an_option_that_belongs_elsewhere_is_not_dropped_in_silence(tmp_path, typed, said):
+    done = run(tmp_path, *typed)
+    assert done.returncode == 2 and said in done.stderr, done
+    assert not list(tmp_path.rglob("heron*"))

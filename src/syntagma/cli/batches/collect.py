@@ -23,7 +23,10 @@ def run(call) -> int:
     from syntagma.app.batches.sheets import Sheet, opened
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.cli.batches.sheet import money_shown
+    from syntagma.storage.trouble import Trouble
 
+    if call.anyway and not call.reconcile:
+        raise Trouble("--anyway belongs to --reconcile", "syntagma collect --reconcile --anyway", 2)
     workspace = Workspace.load(tell=terminal.left_out)
     with opened(workspace, read_only=True) as ledger, Collector(workspace, ledger, call.at) as collector:
         sheets = [Sheet(workspace, ledger, name) for name in ([call.name] if call.name else ledger.sheets())]

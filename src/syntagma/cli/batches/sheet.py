@@ -77,7 +77,7 @@ def _new(workspace, ledger, call) -> int:
     sheet = Sheet(workspace, ledger, call.name)
     takes = sum(row.takes for row in sheet.rows.values())
     each = "at one take each and as they are" if takes == len(rows) else f"for {takes} takes"
-    terminal.say(f"{len(rows)} rows in the sheet {call.name}, {money_shown(_quoted(sheet.rows.values()))} {each}")
+    terminal.say(f"{_so_many(len(rows), 'row')} in the sheet {call.name}, {money_shown(_quoted(sheet.rows.values()))} {each}")
     return _given_out(sheet, call) if call.out else 0
 
 
@@ -149,7 +149,7 @@ def _take(sheet, call) -> int:
             if names:
                 worst = 1 if what.startswith("no row") else worst
                 terminal.say(f"{what}: {', '.join(names[:12])}{f' and {len(names) - 12} more' if len(names) > 12 else ''}")
-        terminal.say(f"{path}: {len(came.changes)} cells changed, {len(came.new)} new rows, {len(came.conflicts)} conflicts")
+        terminal.say(f"{path}: {_so_many(len(came.changes), 'cell')} changed, {_so_many(len(came.new), 'new row')}, {_so_many(len(came.conflicts), 'conflict')}")
     return worst
 
 
@@ -238,3 +238,7 @@ def _log(sheet, call) -> int:
             told = ", ".join(f"{name} {one[name]}" for name in ("state", "task", "status", "why", "code") if name in one)
             terminal.hanging((f"{one['began'][:19].replace('T', ' ')}  ", terminal.QUIET), f"attempt {one['id'].removeprefix(sheet.name + ':')}: {told}", error=False)
     return 0
+
+
+def _so_many(count: int, noun: str) -> str:
+    return f"{count} {noun}" if count == 1 else f"{count} {noun}s"

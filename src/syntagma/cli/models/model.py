@@ -29,7 +29,10 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.workspace.workspace import Workspace
+    from syntagma.storage.trouble import Trouble
 
+    if call.ask and call.deed != "try":
+        raise Trouble("--ask belongs to model try", f"syntagma model try {call.name} --ask", 2)
     workspace = Workspace.load(tell=terminal.left_out)
     return _try(workspace, call) if call.deed == "try" else _new(workspace, call)
 
