@@ -20,15 +20,22 @@ from syntagma.storage.ledger import now
 from syntagma.storage.trouble import Trouble
 
 LIBRARY, FOLDER = "library.sqlite", "library"
-VERSION = 2
+VERSION = 3
 MANY = 200  # results for which labels are read at once
-_SCHEMA = """
+_JUDGEMENTS = """create table judgements (
+    number integer primary key, id text not null, at text not null, judge text not null, sheet text not null, kind text not null, kept integer not null, other integer not null default 0,
+    value text not null, slot text not null default '', phrase text not null default '', again integer not null default 0, undone text not null default '', replaced integer not null default 0
+);
+create unique index judgements_stand on judgements (judge, kind, kept, other, slot, phrase, again) where undone = '' and replaced = 0;
+create index judgements_of on judgements (sheet, kept);
+create index judgements_by_kept on judgements (kept)"""
+_SCHEMA = f"""
 create table meta (name text primary key, value text not null);
 create table kept (
     id integer primary key, file text not null unique, ending text not null, bytes integer not null, at text not null, dropped text not null default '',
     text text not null, negative text not null default '', model text not null default '', formula text not null default '', sheet text not null default '',
     take text not null default '', cost real, currency text not null default '', mark real, note text not null default '', source text not null default '',
-    made text not null default '', use text not null default '', record text not null default '{}'
+    made text not null default '', use text not null default '', record text not null default '{{}}'
 );
 create index kept_by_sheet on kept (sheet, take);
 create index kept_by_model on kept (model);
@@ -36,13 +43,8 @@ create table labels (kept integer not null, label text not null, primary key (la
 create table terms (kept integer not null, facet text not null, term text not null collate nocase, primary key (term, facet, kept)) without rowid;
 create index terms_of on terms (kept);
 create virtual table said using fts5 (words, tokenize = 'unicode61 remove_diacritics 2', prefix = '2 3');
-create table judgements (
-    id text primary key, at text not null, judge text not null, sheet text not null, kind text not null, kept integer not null, other integer not null default 0,
-    value text not null, slot text not null default '', phrase text not null default '', undone text not null default ''
-);
-create index judgements_of on judgements (sheet, kept);
-create index judgements_by_kept on judgements (kept);
-create table looks (sheet text not null, at text not null, answers integer not null, outcome text not null);
+{_JUDGEMENTS};
+create table looks (sheet text not null, at text not null, answers integer not null, outcome text not null, data text not null default '', claims text not null default '[]');
 create table pictures (facet text not null, term text not null, file text not null, primary key (facet, term));
 """
 _MIGRATIONS = {
@@ -53,11 +55,26 @@ _MIGRATIONS = {
     create table if not exists pictures (facet text not null, term text not null, file text not null, primary key (facet, term));
     create index judgements_by_kept on judgements (kept)
     """,
+    # the last word of a key holds; of a mark that was asked for twice the first one stays beside it
+    2: f"""
+    alter table judgements rename to judgements_before;
+    drop index if exists judgements_of;
+    drop index if exists judgements_by_kept;
+    {_JUDGEMENTS};
+    insert into judgements (id, at, judge, sheet, kind, kept, other, value, slot, phrase, again, undone, replaced)
+        select id, at, judge, sheet, kind, kept, other, value, slot, phrase, kind = 'mark' and undone = '' and first < place, undone, -(undone = '' and place < last and not (kind = 'mark' and place = first))
+        from (select *, rowid as place, min(rowid) over same as first, max(rowid) over same as last from judgements_before
+              window same as (partition by judge, kind, kept, other, slot, phrase, undone = '')) order by place;
+    drop table judgements_before;
+    alter table looks add column data text not null default '';
+    alter table looks add column claims text not null default '[]'
+    """,
 }  # a version → what makes the next of it
 _COLUMNS = "id, file, ending, bytes, at, dropped, text, negative, model, formula, sheet, take, cost, currency, mark, note, source, made, use, record"
 _TEXTS = [name.strip() for name in _COLUMNS.split(",") if name.strip() not in ("id", "bytes", "cost", "mark")]
 _NAME = re.compile(r"[0-9a-f]{32}(\.[0-9a-z]{1,11})?")  # what a file in the folder is called, and nothing else
-_JUDGED = "(select avg(cast(value as real)) from judgements where judgements.kept = kept.id and kind = 'mark' and undone = '')"
+_STANDS = "undone = '' and replaced = 0"
+_JUDGED = f"(select avg(cast(value as real)) from judgements where judgements.kept = kept.id and kind = 'mark' and {_STANDS})"
 
 
 class Kept(NamedTuple):
@@ -107,6 +124,14 @@ class Judgement(NamedTuple):
     phrase: str = ""
     id: str = ""
     at: str = ""
+    again: int = 0  # 1: it was asked for a second time, to see how steady the judge is
+
+
+class Look(NamedTuple):
+    """A look at effects: the how-manieth at this family, with whatever data, outcome and judges; and what earlier looks claimed (axis, choice, better or worse)."""
+
+    number: int
+    claims: tuple[tuple[str, str, bool], ...]
 
 
 class Found(NamedTuple):
@@ -294,7 +319,7 @@ class Library:
                 where.append(f"{column} = ?")
                 values.append(value)
         if wanted.mark is not None:
-            judged = "select kept from judgements where kind = 'mark' and undone = '' group by kept having avg(cast(value as real)) >= ?"
+            judged = f"select kept from judgements where kind = 'mark' and {_STANDS} group by kept having avg(cast(value as real)) >= ?"
             where.append(f"(mark >= ? or (mark is null and kept.id in ({judged})))")
             values += [wanted.mark, wanted.mark]
         query = f"select {', '.join(f'kept.{name.strip()}' for name in _COLUMNS.split(','))}, {_JUDGED} from {source} where {' and '.join(where)} order by {'said.rowid' if words else 'kept.id'} desc limit ?"
@@ -347,43 +372,66 @@ class Library:
 
     # Judgements
 
-    def judge(self, one: Judgement) -> str:
-        """Save a judgement at once; return its id. The same id twice is one."""
-        name = one.id or uuid4().hex
+    def judge(self, one: Judgement) -> bool:
+        """Save a judgement at once; False where it stands already, or where something later stands in its place. The last word of a judge on one thing holds."""
+        at = one.at or now()
+        key = (one.judge, one.kind, one.kept, one.other, one.slot, one.phrase, one.again)
         with self.step():
+            before = self.base.execute(f"select number, value, at from judgements where judge = ? and kind = ? and kept = ? and other = ? and slot = ? and phrase = ? and again = ? and {_STANDS}", key).fetchone()
+            if before and (before[1] == one.value or (one.at and one.at < before[2])):
+                return False
+            number = self.base.execute("select coalesce(max(number), 0) + 1 from judgements").fetchone()[0]
+            if before:
+                self.base.execute("update judgements set replaced = ? where number = ?", (number, before[0]))
             self.base.execute(
-                "insert or ignore into judgements (id, at, judge, sheet, kind, kept, other, value, slot, phrase) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-                (name, one.at or now(), one.judge, one.sheet, one.kind, one.kept, one.other, one.value, one.slot, one.phrase),
+                "insert into judgements (number, id, at, judge, kind, kept, other, slot, phrase, again, sheet, value) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                (number, one.id or uuid4().hex, at, *key, one.sheet, one.value),
             )
-        return name
+        return True
 
     def undo(self, judge: str, sheet: str) -> Judgement | None:
-        """Take the last judgement of somebody back; return it."""
+        """Take the last judgement of somebody back; return it. What it stood in place of holds again."""
         with self.step():
-            row = self.base.execute("select rowid, id from judgements where judge = ? and sheet = ? and undone = '' order by rowid desc limit 1", (judge, sheet)).fetchone()
+            row = self.base.execute(f"select number from judgements where judge = ? and sheet = ? and {_STANDS} order by number desc limit 1", (judge, sheet)).fetchone()
             if row is None:
                 return None
-            self.base.execute("update judgements set undone = ? where rowid = ?", (now(), row[0]))
-        return next(self._judgements("where id = ?", (row[1],)))
+            self.base.execute("update judgements set undone = ? where number = ?", (now(), row[0]))
+            self.base.execute("update judgements set replaced = 0 where replaced = ?", row)
+        return next(self._judgements("where number = ?", row))
 
     def judgements(self, sheet: str = "") -> list[Judgement]:
         """All judgements that stand, in order; of one sheet."""
-        return list(self._judgements("where undone = ''" + (" and sheet = ?" if sheet else ""), (sheet,) if sheet else ()))
+        return list(self._judgements(f"where {_STANDS}" + (" and sheet = ?" if sheet else ""), (sheet,) if sheet else ()))
 
     def _judgements(self, where: str, values: tuple[Any, ...]) -> Iterator[Judgement]:
-        for row in self.base.execute(f"select judge, sheet, kind, kept, value, other, slot, phrase, id, at from judgements {where} order by rowid", values).fetchall():
-            if [type(cell) for cell in row] != [str, str, str, int, str, int, str, str, str, str] or (row[2] == "mark" and not re.fullmatch(r"[0-5]", row[4])):
+        for row in self.base.execute(f"select judge, sheet, kind, kept, value, other, slot, phrase, id, at, again from judgements {where} order by number", values).fetchall():
+            if [type(cell) for cell in row] != [str, str, str, int, str, int, str, str, str, str, int] or (row[2] == "mark" and not re.fullmatch(r"[0-5]", row[4])):
                 raise sqlite3.DatabaseError("a judgement can't be read")
             yield Judgement(*row)
 
-    def look(self, sheet: str, answers: int, outcome: str) -> int:
-        """Effects are looked at, of so many answers: remember it, and return the how-manieth look at different data this is."""
+    def first_outcome(self, sheet: str) -> str:
+        """The outcome by which a family was first looked at; "" where it was not."""
+        found = self.base.execute("select outcome from looks where sheet = ? order by rowid limit 1", (sheet,)).fetchone()
+        return str(found[0]) if found else ""
+
+    def look(self, sheet: str, outcome: str, answers: int, data: str) -> Look:
+        """Effects are looked at: remember it. `data` is a digest of all that the look rests on; the same data again is the same look."""
         with self.step():
-            before = [row[0] for row in self.base.execute("select answers from looks where sheet = ? and outcome = ? order by rowid", (sheet, outcome))]
-            if not before or before[-1] != answers:
-                self.base.execute("insert into looks values (?, ?, ?, ?)", (sheet, now(), answers, outcome))
-                before.append(answers)
-        return len(before)
+            looks = self.base.execute("select data, claims from looks where sheet = ? order by rowid", (sheet,)).fetchall()
+            number = next((i for i, (seen, _) in enumerate(looks, 1) if seen == data), 0)
+            if not number:
+                self.base.execute("insert into looks (sheet, at, answers, outcome, data) values (?, ?, ?, ?, ?)", (sheet, now(), answers, outcome, data))
+                number = len(looks) + 1
+        try:
+            claims = [(str(axis), str(choice), bool(better)) for _, told in looks[: number - 1] for axis, choice, better in json.loads(told)]
+        except (ValueError, TypeError) as error:
+            raise sqlite3.DatabaseError("what earlier looks claimed can't be read") from error
+        return Look(number, tuple(dict.fromkeys(claims)))
+
+    def claimed(self, sheet: str, data: str, claims: Sequence[tuple[str, str, bool]]) -> None:
+        """Remember what a look claimed."""
+        with self.step():
+            self.base.execute("update looks set claims = ? where sheet = ? and data = ?", (json.dumps([list(one) for one in claims], ensure_ascii=False), sheet, data))
 
     # A backup
 
@@ -416,6 +464,13 @@ class Library:
             raise Trouble(f"{target} can't be written: {why(error)}", "choose a folder that is there and yours to write to") from None
         finally:
             beside.unlink(missing_ok=True)
+
+
+def kind_of(ending: str) -> str:
+    """image, video or audio, by the ending of a file's name."""
+    if ending in (".mp4", ".webm", ".mov", ".mkv"):
+        return "video"
+    return "audio" if ending in (".mp3", ".ogg", ".wav", ".m4a") else "image"
 
 
 def _query(words: str) -> str:

@@ -174,15 +174,15 @@ def _rules(writer: Writer, wish: Wish, fills: Sequence[Fill | None], axes: Seque
     if not wish.design.rules:
         return []
     varied = {slot for axis in axes for slot in axis.slots}
-    fixed: Mapping = {r.name: _names(fill) for r, fill in zip(writer.rules, fills, strict=True) if fill and r.name not in varied}
-    named = Named([a.slot for a in axes], [[_names(level) for level in a.levels] for a in axes], fixed)
+    fixed: Mapping = {r.name: names_of(fill) for r, fill in zip(writer.rules, fills, strict=True) if fill and r.name not in varied}
+    named = Named([a.slot for a in axes], [[names_of(level) for level in a.levels] for a in axes], fixed)
     rules, mistakes = read_rules(wish.design.rules, named, "--rule")
     if mistakes:
         raise Refused(mistakes)
     return rules
 
 
-def _names(level: Level) -> frozenset[str]:
+def names_of(level: Level) -> frozenset[str]:
     """The names by which rules know a level: as it is shown, its terms, their #tags; a blank is called blank."""
     if level is None:
         return frozenset({"blank"})

@@ -159,7 +159,9 @@ class FamilyRecords:
 
     def __init__(self, family: Family):
         self.family, self._slots, self._design = family, family.compiled.slots, family.compiled.design
-        self._draws = {"draws": family.compiled.wish.design.draws} if family.compiled.wish.design.draws > 1 else {}
+        wanted = family.compiled.wish.design
+        rules = [rule.text for rule in family.compiled.rules]
+        self._beside = {**({"draws": wanted.draws} if wanted.draws > 1 else {}), **({"rules": rules} if rules else {})}  # what is asked of all members
         self._draw = family.compiled.wish.taste.draw if family.compiled.drawn else None
         self._by_variant: dict[int, _Made] = {}
         self._changes: dict[tuple[str, int], tuple[object, bytes]] = {}
@@ -170,7 +172,7 @@ class FamilyRecords:
         family = self.family
         variant, made = self._variant(member.combination)
         changed = dict(zip(self._slots, family.variants.slots_of(member.combination), strict=True))
-        design: dict[str, object] = {"name": self._design, **self._draws, "index": member.number}
+        design: dict[str, object] = {"name": self._design, **self._beside, "index": member.number}
         if changes := family.changes(member):
             design["changes"] = {slot: [given(there), given(here)] for slot, (there, here) in changes.items()}
         found = self._findings(member, variant)
@@ -207,7 +209,7 @@ class FamilyRecords:
         variant = self.family.variants.of(combination)
         if id(variant) not in self._by_variant:
             made = [Recorder(w, variant.fills, self._slots, self._draw) for w in variant.writers]
-            lines = [RecordLines(r, self._slots, {"name": self._design, **self._draws}) for r in made] if all(map(RecordLines.fit, made)) else None
+            lines = [RecordLines(r, self._slots, {"name": self._design, **self._beside}) for r in made] if all(map(RecordLines.fit, made)) else None
             findings = [writer.findings_along(variant.fills, variant.positions) for writer in variant.writers]
             self._by_variant[id(variant)] = _Made(made, lines, findings)
         return variant, self._by_variant[id(variant)]

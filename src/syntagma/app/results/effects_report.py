@@ -1,5 +1,7 @@
 """What each choice of a family did: from the library's judgements to numbers, before anything is paid and afterwards."""
 
+import hashlib
+from collections.abc import Callable, Sequence
 from importlib.util import find_spec
 from typing import Any, NamedTuple
 
@@ -7,15 +9,21 @@ import numpy as np
 
 from syntagma.app.results.judged import Judged, answers_of, marks_of, takes_of, verdicts_of
 from syntagma.core.judging.agreement import alpha, between, steadiness
-from syntagma.core.judging.effects import LEAST_JUDGES, AtLarge, Fit, Pairing, Price, at_large, fit, paired, prices
+from syntagma.core.judging.effects import Fit, Level, Pairing, fit, level_out, paired, too_few
 from syntagma.core.judging.layout import Layout, contrasts, layout
-from syntagma.core.judging.observed import Factors, Table, table
+from syntagma.core.judging.money import Price, prices
+from syntagma.core.judging.observed import Factors, Table, Take, factors_of, sum_to_zero, table
 from syntagma.core.judging.odds import odds
-from syntagma.core.judging.pairs import hang_together
+from syntagma.core.judging.pairs import Answer, hang_together, strengths
 from syntagma.core.judging.phrases import MISSING, GoesWith, PhraseCount, counts, goes_with
-from syntagma.core.judging.planning import DRAWN, SCATTER, Width, narrowed, widths
+from syntagma.core.judging.planning import DRAWN, SCATTER, Width, narrowed, next_rows, widths
+from syntagma.core.judging.portraits import Portrait, portraits
+from syntagma.core.judging.promising import Best, best_rows
+from syntagma.core.judging.wins import fit_wins
+from syntagma.storage.library import Library, kind_of
 from syntagma.storage.trouble import Trouble
 
+BESTS = 5  # combinations that are listed as the most promising
 MORE = 6  # prompts by which it is told how much narrower intervals would be
 
 
@@ -27,6 +35,12 @@ class Forecast(NamedTuple):
     widths: tuple[Width, ...]
     draws: int
     scatter: float
+    instead: float = float("inf")  # the widest interval, if as many results were one each of so many prompts
+
+    @property
+    def widest(self) -> float:
+        """How far the widest interval reaches to each side, of those that can be told."""
+        return max((w.half for w in self.widths if np.isfinite(w.half)), default=float("inf"))
 
     def record(self) -> dict[str, Any]:
         """As JSON has it."""
@@ -35,16 +49,19 @@ class Forecast(NamedTuple):
             "prompts": found.prompts, "columns": found.effects, "rank": found.rank, "freedom": found.freedom, "draws": self.draws, "scatter": self.scatter, "untold": list(found.untold),
             "aliases": [{"axes": [a.first, a.second], "share": round(a.share, 3)} for a in found.aliases],
             "mistaken": [{"axis": axis, "for": [a, b], "share": round(share, 3)} for axis, a, b, share in found.mistaken],
-            "widths": {w.axis: round(w.half, 3) if np.isfinite(w.half) else None for w in self.widths},
+            "widths": {w.axis: round(w.half, 3) if np.isfinite(w.half) else None for w in self.widths}, "one_result_each": _plain(self.instead),
         }  # fmt: skip
 
 
-def forecast(factors: Factors, draws: int = 2, scatter: float = SCATTER) -> Forecast:
+def forecast(factors: Factors, draws: int = 1, scatter: float = SCATTER) -> Forecast:
     """Look ahead. Raises Trouble where nothing varies."""
     needs("scipy", "effects")
     if not factors.names:
         raise Trouble("nothing varies in it, so that nothing can be told apart", "a family varies something: syntagma expand … --vary", 2)
-    return Forecast(factors, layout(factors), tuple(widths(factors, draws, scatter, DRAWN)), draws, scatter)
+    more = factors._replace(rows=np.array([*factors.rows.tolist(), *next_rows(factors, len(factors.rows) * (draws - 1))], dtype=int))
+    fresh = len({tuple(row) for row in more.rows.tolist()}) == len(more.rows) and draws > 1
+    instead = Forecast(factors, layout(more), tuple(widths(more, 1, scatter, DRAWN)), 1, scatter).widest if fresh else float("inf")
+    return Forecast(factors, layout(factors), tuple(widths(factors, draws, scatter, DRAWN)), draws, scatter, instead)
 
 
 def needs(package: str, what: str) -> None:
@@ -53,19 +70,38 @@ def needs(package: str, what: str) -> None:
         raise Trouble(f"{what} needs the package {package}, which is not here", "install the extra: pip install 'syntagma[results]'")
 
 
+Claim = tuple[str, str, bool]  # axis, choice, better or worse
+
+
+class Observed(NamedTuple):
+    """What a look rests on: the table of one outcome, by some judges; of wins the pairs and the prompt of each result; `data` is a digest of all of it."""
+
+    table: Table
+    takes: tuple[Take, ...]
+    answers: tuple[Answer, ...]
+    prompt_of: tuple[int, ...]
+    data: str
+
+    @property
+    def count(self) -> int:
+        """How many judgements it is made of."""
+        return len(self.answers) or sum(len(take.values) for take in self.takes)
+
+
 class Report(NamedTuple):
-    """What was found of a family that was judged."""
+    """What was found of a family that was judged. `earlier` are claims of looks before this one which the intervals still bear out."""
 
     name: str
     outcome: str
     table: Table
     layout: Layout
     fit: Fit
-    looks: int
-    large: tuple[AtLarge, ...]
+    look: int
+    earlier: tuple[Claim, ...]
     models: tuple[Pairing, ...]
     prices: tuple[Price, ...]
-    judges: tuple[str, ...]
+    currency: str
+    portraits: tuple[Portrait, ...]
     alpha: float
     pairs: dict[tuple[str, str], float]
     steady: float
@@ -74,26 +110,52 @@ class Report(NamedTuple):
     goes: GoesWith | None
     drawn: float
     narrower: float
-    answers: int = 0  # that the outcome is made of
+    missing: int
+    answers: int
+    kind: str = "result"  # picture, clip or sound, where all of them are
+    best: tuple[Best, ...] = ()
     test: tuple[str, str, int] | None = None  # a phrase that was missing, its slot, and a result that can be gone on from
+
+    @property
+    def results(self) -> int:
+        """How many results it rests on, those that were refused with them."""
+        return int(self.table.draws.sum())
+
+    @property
+    def claims(self) -> tuple[Claim, ...]:
+        """What this look says of choices."""
+        return tuple((e.axis, e.choice, e.size > 0) for e in self.fit.effects if e.told)
 
     def record(self) -> dict[str, Any]:
         """As JSON has it."""
         found = {
-            "name": self.name, "outcome": self.outcome, "look": self.looks, "prompts": len(self.table.prompts), "draws": int(self.table.draws.sum()), "refused": int(self.table.refused.sum()),
-            "mean": _plain(self.fit.mean), "scatter": _plain(self.fit.scatter), "scatter_of_draws": _plain(self.drawn), "freedom": self.fit.freedom, "of_these_prompts_alone": self.fit.alone,
+            "name": self.name, "outcome": self.outcome, "look": self.look, "prompts": len(self.table.prompts), "draws": self.results, "refused": int(self.table.refused.sum()), "missing": self.missing,
+            "mean": _plain(self.fit.mean), "scatter": _plain(self.fit.scatter), "scatter_of_draws": _plain(self.drawn), "freedom": _plain(self.fit.freedom), "of_these_prompts_alone": self.fit.alone,
+            "claims_up_to": _plain(self.fit.spends),
             "effects": [{"axis": e.axis, "choice": e.choice, **({"against": e.against} if e.against else {}), "size": _plain(e.size), "low": _plain(e.low), "high": _plain(e.high), "chance": _plain(e.chance), "mean": _plain(e.mean), "prompts": e.prompts, "refused": e.refused, "told": e.told} for e in self.fit.effects],
-            "judges": list(self.judges), "agreement": _plain(self.alpha), "steadiness": _plain(self.steady), "can_not_be_told": list(self.layout.untold), "six_more": _plain(self.narrower),
+            **({"these_prompts": [{"axis": e.axis, "choice": e.choice, "low": _plain(low), "high": _plain(high)} for e, (low, high) in zip(self.fit.effects, self.fit.own, strict=True)]} if self.fit.own else {}),
+            "together": [{"axes": [j.first, j.second], "chance": _plain(j.chance), "told": j.told} for j in self.fit.joints],
+            "judges": [_judge(one) for one in self.portraits], "agreement": _plain(self.alpha), "steadiness": _plain(self.steady), "can_not_be_told": list(self.layout.untold), "six_more": _plain(self.narrower),
         }  # fmt: skip
         if self.models:
             found["models"] = [{"first": p.first, "second": p.second, "size": _plain(p.size), "low": _plain(p.low), "high": _plain(p.high), "prompts": p.prompts} for p in self.models]
-        if self.large:
-            found["judges_at_large"] = [{"axis": a.axis, "choice": a.choice, "size": _plain(a.size), "low": _plain(a.low), "high": _plain(a.high)} for a in self.large]
         if self.prices:
-            found["money"] = [{"axis": p.axis, "choice": p.choice, "each": _plain(p.size), "low": _plain(p.low), "high": _plain(p.most), "kept": p.kept, "takes": p.takes} for p in self.prices]
+            found["money"] = [{"axis": p.axis, "choice": p.choice, "each": _plain(p.size), "low": _plain(p.low), "high": _plain(p.most), "currency": self.currency, "kept": _plain(p.kept), "takes": p.takes, "prompts": p.prompts} for p in self.prices]
         if self.phrases:
             found["phrases"] = [{"slot": p.slot, "phrase": p.phrase, "shown": p.shown, "missing": p.missing, "overpowering": p.overpowering, "marks": _plain(p.marks), "chance": _plain(p.chance)} for p in self.phrases]
+        if self.best:
+            found["best"] = [{"choices": self.choices(b.row), "mean": _plain(b.mean), "low": _plain(b.low), "high": _plain(b.high), "chance": _plain(b.chance), "results": b.tried} for b in self.best]
         return found
+
+    def choices(self, row: Sequence[int]) -> dict[str, str]:
+        """The choices of a combination by their names."""
+        factors = self.table.factors
+        return {name: factors.levels[axis][row[axis]] for axis, name in enumerate(factors.names)}
+
+
+def _judge(one: Portrait) -> dict[str, Any]:
+    """A judge as JSON has it."""
+    return {name: _plain(value) if isinstance(value, float) else value for name, value in one._asdict().items()}
 
 
 def _plain(value: float) -> float | None:
@@ -101,26 +163,105 @@ def _plain(value: float) -> float | None:
     return round(float(value), 4) if np.isfinite(value) else None
 
 
-def report(family: Judged, outcome: str, look: int, judges: list[str] | None = None) -> Report:
-    """The whole of it; `look`: the how-manieth time this is looked at. Raises Trouble where nothing was judged by that outcome."""
+def observed(family: Judged, outcome: str, judges: Sequence[str] | None = None) -> Observed:
+    """What a look at an outcome rests on, by these judges (None: all). Raises Trouble where nothing was judged by it, or by them."""
     needs("scipy", "effects")
+    if unknown := [name for name in judges or () if name not in family.judges]:
+        raise Trouble(f"nobody called {unknown[0]} judged {family.name}", f"the judges are {', '.join(family.judges) or 'none yet'}", 2)
+    if outcome == "wins":
+        return _of_pairs(family, judges)
     takes = takes_of(family, outcome)
-    if not any(take.values and not take.refused for take in takes):
-        raise Trouble(f"nothing of {family.name} was judged {_by(outcome)}", f"syntagma judge {family.name}{' --pairs' if outcome == 'wins' else ''}", 2)
-    worst = min((v for take in takes for v in take.values.values()), default=0.0) if outcome == "wins" else 0.0
-    made = table(family.prompts, takes, worst, judges)
-    if outcome == "wins" and not hang_together(len(family.kept), answers_of(family)[0]):
+    if not any(judges is None or judge in judges for take in takes for judge in take.values):
+        raise Trouble(f"nothing of {family.name} was judged {_by(outcome)}", f"syntagma judge {family.name}", 2)
+    made = table(family.prompts, takes, judges=judges)
+    rests = [made.prompts, made.factors.levels, made.outcome.round(9).tolist(), made.draws.tolist(), made.refused.tolist(), made.judges, made.shares.round(9).tolist()]
+    return Observed(made, tuple(takes), (), (), _digest("kept" if outcome == "money" else outcome, rests))
+
+
+def _of_pairs(family: Judged, judges: Sequence[str] | None) -> Observed:
+    """What pairs say: the results that were compared, as prompts with their strengths."""
+    answers, ids = answers_of(family, judges)
+    if not answers:
+        raise Trouble(f"nothing of {family.name} was judged {_by('wins')}", f"syntagma judge {family.name} --pairs", 2)
+    if not hang_together(len(ids), answers):
         raise Trouble("not everything was compared with everything else yet, not even through others", f"syntagma judge {family.name} --pairs", 2)
-    if not made.factors.names:
+    names = [family.prompt_of[number] for number in ids]
+    prompts = [one for one in family.prompts if one.name in set(names)]
+    place = {one.name: i for i, one in enumerate(prompts)}
+    of = tuple(place[name] for name in names)
+    values, draws = strengths(len(ids), answers).values, np.bincount(of, minlength=len(prompts))
+    means = np.bincount(of, values, len(prompts)) / draws
+    made = Table(factors_of(prompts), means, draws, np.zeros(len(prompts), dtype=int), tuple(one.name for one in prompts), judges=tuple(sorted({a.judge for a in answers})))
+    return Observed(made, (), tuple(answers), of, _digest("wins", [ids, sorted(map(tuple, answers))]))
+
+
+def _digest(outcome: str, rests: object) -> str:
+    return hashlib.sha256(repr((outcome, rests)).encode("utf-8", "surrogatepass")).hexdigest()
+
+
+def looked(library: Library, family: Judged, outcome: str, judges: Sequence[str] | None = None, allowed: Callable[[Sequence[int]], bool] = lambda _: True) -> Report:
+    """Look at a family: the look is counted, and what it claims is remembered. Raises Trouble where there is nothing to look at."""
+    rests = observed(family, outcome, judges)
+    if not rests.table.factors.names:
         raise Trouble("what was judged so far differs in nothing", "judge more of it", 2)
-    found = fit(made, look)
-    marks = list(marks_of(family).values())
-    twice = _twice(family)
+    if too_few(rests.table):  # such a look claims nothing, and so spends nothing
+        return report(family, outcome, rests, 1, (), judges, allowed)
+    look = library.look(family.name, outcome, rests.count, rests.data)
+    found = report(family, outcome, rests, look.number, look.claims, judges, allowed)
+    library.claimed(family.name, rests.data, found.claims)
+    return found
+
+
+def report(
+    family: Judged, outcome: str, rests: Observed, look: int = 1, claims: Sequence[Claim] = (), judges: Sequence[str] | None = None, allowed: Callable[[Sequence[int]], bool] = lambda _: True
+) -> Report:
+    """The whole of it; `look`: the how-manieth look at the family this is, `claims` what earlier ones said. Raises Trouble."""
+    made = rests.table
+    found = fit_wins(made, rests.prompt_of, rests.answers, look) if outcome == "wins" else fit(made, look)
+    marks = {number: {judge: mark for judge, mark in own.items() if judges is None or judge in judges} for number, own in marks_of(family).items()}
+    twice = [one for one in _twice(family) if judges is None or one[0] in judges]
+    answers, ids = answers_of(family, judges)
+    more = next_rows(made.factors, MORE, allowed) if outcome != "wins" and found.freedom > 0 else []
+    verdicts = verdicts_of(family)
+    costs, currency = _prices(family, rests, outcome)
+    level = made._replace(outcome=level_out(made, found.levels))
     return Report(
-        family.name, outcome, made, layout(made.factors), found, look, _large(family, takes, outcome), tuple(paired(made, "model")), _prices(family, takes, made, outcome),
-        tuple(family.judges), alpha(marks), between(marks), steadiness(twice), _disagree(family, made, found, outcome), tuple(counts(verdicts_of(family))), goes_with(verdicts_of(family)),
-        made.inner, narrowed(made.factors, found, MORE, look), sum(len(take.values) for take in takes), _test(family),
+        family.name, outcome, made, layout(made.factors), found, look, _borne_out(found, claims), tuple(paired(level, "model")), costs, currency,
+        portraits(marks, found.levels if outcome == "mark" else _mark_levels(family, judges), _said(family), twice, answers, len(ids)),
+        alpha(list(marks.values())), between(list(marks.values())), steadiness([(a, b) for _, a, b in twice]), _disagree(family, made, found, outcome, judges),
+        tuple(counts(verdicts)), goes_with(verdicts), made.inner, narrowed(made.factors, found, more), family.missing, rests.count, _kind(family), tuple(best_rows(level, BESTS, allowed)), _test(family),
     )  # fmt: skip
+
+
+def _kind(family: Judged) -> str:
+    """What the results are called, where all are of a kind."""
+    kinds = {kind_of(one.ending) for one in family.kept}
+    return {"image": "picture", "video": "clip", "audio": "sound"}[kinds.pop()] if len(kinds) == 1 else "result"
+
+
+def _mark_levels(family: Judged, judges: Sequence[str] | None) -> tuple[Level, ...]:
+    """The judges' levels in marks, where the outcome is another."""
+    made = table(family.prompts, takes_of(family, "mark"), judges=judges)
+    return fit(made, permuted=1).levels if made.factors.names else ()
+
+
+def _borne_out(found: Fit, claims: Sequence[Claim]) -> tuple[Claim, ...]:
+    """The claims of earlier looks that this one does not make, and whose intervals still lie on that side of nothing."""
+    still: list[Claim] = []
+    for e in found.effects:
+        names = [(e.axis, e.choice, e.size > 0), *([(e.axis, e.against, e.size < 0)] if e.against else [])]
+        if e.clear and not e.told and any(name in claims for name in names):
+            still.append(names[0])
+    return tuple(still)
+
+
+def _said(family: Judged) -> dict[str, list[tuple[int, float]]]:
+    """Of each judge the results in the order in which they were marked."""
+    found: dict[str, list[tuple[int, float]]] = {}
+    for one in family.judgements:
+        if one.kind == "mark" and not one.again:
+            found.setdefault(one.judge, []).append((one.kept, float(one.value)))
+    return found
 
 
 def _test(family: Judged) -> tuple[str, str, int] | None:
@@ -137,31 +278,28 @@ def _by(outcome: str) -> str:
     return {"mark": "by marks", "kept": "as kept or not", "money": "as kept or not", "wins": "in pairs"}[outcome]
 
 
-def _large(family: Judged, takes: list, outcome: str) -> tuple[AtLarge, ...]:
-    """Effects for judges at large, where enough of them judged all of it."""
-    judges = [name for name in family.judges if any(name in take.values for take in takes)]
-    if len(judges) < LEAST_JUDGES or outcome == "wins":
-        return ()
-    return tuple(at_large([table(family.prompts, takes, judges=[name]) for name in judges]))
-
-
-def _prices(family: Judged, takes: list, made: Table, outcome: str) -> tuple[Price, ...]:
+def _prices(family: Judged, rests: Observed, outcome: str) -> tuple[tuple[Price, ...], str]:
+    """Money for one that is kept, and in which currency. Raises Trouble where that can't be said."""
     if outcome != "money":
-        return ()
+        return (), ""
     costs: dict[str, list[float]] = {}
-    for take in takes:
+    for take in rests.takes:
         if take.cost is not None:
             costs.setdefault(take.prompt, []).append(take.cost)
     if not costs:
         raise Trouble("nobody knows what these results cost", "results of a sheet know it; or take another outcome: --outcome kept", 2)
+    currencies = sorted({one.currency for one in family.kept if one.cost is not None})
+    if len(currencies) > 1:
+        raise Trouble(f"these results were paid for in {' and '.join(one or 'no currency' for one in currencies)}", "take another outcome: --outcome kept", 2)
+    made = rests.table
     mean = float(np.mean([c for own in costs.values() for c in own]))
-    return tuple(prices(made, np.array([float(np.mean(costs[name])) if name in costs else mean for name in made.prompts])))
+    return tuple(prices(made, np.array([float(np.mean(costs[name])) if name in costs else mean for name in made.prompts]))), currencies[0]
 
 
-def _twice(family: Judged) -> list[tuple[float, float]]:
-    """What somebody judged twice: marks of one result, or a pair whose sides were changed."""
-    seen: dict[tuple, float] = {}
-    found: list[tuple[float, float]] = []
+def _twice(family: Judged) -> list[tuple[str, float, float]]:
+    """What somebody judged twice: marks of one result, or a pair whose sides were changed; with who it was."""
+    seen: dict[tuple[object, ...], float] = {}
+    found: list[tuple[str, float, float]] = []
     key: tuple[object, ...]
     side = {"left": 1.0, "right": 0.0, "tie": 0.5, "neither": 0.5}
     for one in family.judgements:
@@ -173,80 +311,22 @@ def _twice(family: Judged) -> list[tuple[float, float]]:
         else:
             continue
         if key in seen:
-            found.append((seen[key], value))
+            found.append((one.judge, seen[key], value))
         seen[key] = value
     return found
 
 
-def _disagree(family: Judged, made: Table, found: Fit, outcome: str) -> tuple[str, ...]:
-    """Choices of which a fit that takes marks as an order only says the opposite of a claim."""
-    if outcome != "mark":
+def _disagree(family: Judged, made: Table, found: Fit, outcome: str, judges: Sequence[str] | None) -> tuple[str, ...]:
+    """Choices of which a fit that takes marks as an order only, each judge on a scale of their own, says the opposite of a claim."""
+    if outcome != "mark" or not any(e.told for e in found.effects):
         return ()
     place = {name: i for i, name in enumerate(made.prompts)}
-    prompts, marks = [], []
-    for number, own in marks_of(family).items():
-        if (name := family.prompt_of.get(number, "")) in place:
-            prompts += [place[name]] * len(own)
-            marks += own.values()
+    said = [(place[name], judge, mark) for number, own in marks_of(family).items() if (name := family.prompt_of.get(number, "")) in place for judge, mark in own.items() if judges is None or judge in judges]
+    names = sorted({judge for _, judge, _ in said})
+    codes = sum_to_zero(len(names)) if names else np.zeros((0, 0))
     try:
-        sizes = odds(made.factors, prompts, marks)
+        sizes = odds(made.factors, [row for row, _, _ in said], [mark for _, _, mark in said], np.array([codes[names.index(judge)] for _, judge, _ in said]))
     except ValueError:
         return ()
     wanted = contrasts(made.factors)
     return tuple(e.choice for e, size, _ in zip(found.effects, sizes, wanted, strict=True) if e.told and size * e.size < 0)
-
-
-def figure(found: Report, path: str) -> None:
-    """Draw the effects with their intervals (Matplotlib). Raises Trouble."""
-    needs("matplotlib", "a figure")
-    import matplotlib
-
-    matplotlib.use("Agg")
-    from matplotlib import pyplot
-
-    effects = [e for e in found.fit.effects if np.isfinite(e.low)]
-    labels = [_short(e.choice) if not e.against else f"{_short(e.choice)},\nagainst {_short(e.against)}" for e in effects]
-    pyplot.rcParams.update({"font.family": "serif", "font.size": 10.5, "svg.hashsalt": "syntagma"})
-    drawn, axes = pyplot.subplots(figsize=(9.4, 1.5 + 0.4 * (len(effects) + len(found.table.factors.names))))
-    at, ticks = 0.0, []
-    for axis in found.table.factors.names:
-        own = [(e, label) for e, label in zip(effects, labels, strict=True) if e.axis == axis]
-        if not own:
-            continue
-        axes.text(0.0, at, axis, transform=axes.get_yaxis_transform(), fontsize=11, weight="bold", va="center", ha="right", color="#22252b")
-        at -= 1
-        for e, label in own:
-            colour = "#2a6f63" if e.told and e.size > 0 else "#a4441c" if e.told else "#7a7d85"
-            axes.plot([e.low, e.high], [at, at], color=colour, linewidth=2.4, solid_capstyle="round")
-            axes.plot([e.size], [at], "o", color=colour, markersize=6.5)
-            ticks.append((at, label))
-            at -= 1
-        at -= 0.3
-    axes.axvline(0, color="#22252b", linewidth=0.9)
-    axes.set_yticks([place for place, _ in ticks], [label for _, label in ticks])
-    axes.set_ylim(at + 0.4, 0.8)
-    axes.set_xlabel(f"{_what(found.outcome)} than the other choices of its axis, with 95 % intervals")
-    axes.tick_params(axis="y", length=0)
-    for side in ("top", "right", "left"):
-        axes.spines[side].set_visible(False)
-    axes.grid(axis="x", color="#d8d2c4", linewidth=0.6)
-    axes.set_axisbelow(True)
-    told = sum(e.told for e in effects)
-    title = f"{found.name}: {len(found.table.prompts)} prompts, {int(found.table.draws.sum())} results; {f'{told} of {len(effects)} effects told' if told else 'nothing can be told yet'}"
-    drawn.suptitle(title, x=0.02, y=0.985, ha="left", va="top", fontsize=12.5)
-    drawn.tight_layout(rect=(0.01, 0, 0.985, 0.97))
-    try:
-        drawn.savefig(path, dpi=140, metadata={"Software": ""} if path.lower().endswith(".png") else None)
-    except (OSError, ValueError) as error:
-        raise Trouble(f"{path} can't be written: {error}", "name a .png, .svg or .pdf in a folder that is yours", 2) from None
-    finally:
-        pyplot.close(drawn)
-
-
-def _what(outcome: str) -> str:
-    return {"mark": "marks more", "kept": "share kept more", "money": "share kept more", "wins": "logits stronger"}[outcome]
-
-
-def _short(text: str) -> str:
-    return text if len(text) <= 44 else f"{text[:43]}…"
-

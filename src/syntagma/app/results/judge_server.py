@@ -82,7 +82,7 @@ class _Handler(BaseHTTPRequestHandler):
             self._send(400)
             return
         if place[0] == "say":
-            self._asked(lambda judging: {"id": judging.say(given)})
+            self._asked(lambda judging: {"saved": judging.say(given)})
         elif place[0] == "undo":
             self._asked(lambda judging: {"undone": bool(judging.undo(str(given.get("judge", ""))[:80]))})
         else:

@@ -8,10 +8,10 @@ from syntagma.app.batches.sheets import Sheet, opened
 from syntagma.app.existing.prompt_files import prompts_of_file
 from syntagma.app.results.keeping import Keeper, library_of
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.batches.rows import FAILED, REFUSED
+from syntagma.core.batches.rows import CANCELLED, EXPIRED, FAILED, REFUSED
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.judging.observed import Factors, Prompt, Take, factors_of
-from syntagma.core.judging.pairs import Answer, strengths
+from syntagma.core.judging.pairs import Answer
 from syntagma.core.judging.phrases import Verdict
 from syntagma.storage.ledger import LEDGER
 from syntagma.storage.library import Found, Judgement, Kept, Library
@@ -21,10 +21,13 @@ OUTCOMES = ("mark", "kept", "wins", "money")
 DRAWS = ("seed",)  # axes whose levels are draws of one prompt
 MOST_CHOICES = 0.5  # of the prompts: a slot with more different fills is no axis
 EVERYTHING = "everything"
+BLANK = "(blank)"  # a choice that is nothing
+OWNER = "(you)"  # who marks results by themselves, with syntagma kept mark
 
 
 class Judged(NamedTuple):
-    """A family: its prompts, the kept results with the prompt of each, takes that were refused (by prompt), what was said, money by result."""
+    """A family: its prompts, the kept results with the prompt of each, takes that were refused for their content (by prompt), how many never came (failed, lost,
+    expired, cancelled), what was said, and the rules by which its prompts were chosen."""
 
     name: str
     prompts: tuple[Prompt, ...]
@@ -32,11 +35,13 @@ class Judged(NamedTuple):
     prompt_of: Mapping[int, str]
     refused: Mapping[str, int]
     judgements: tuple[Judgement, ...]
-    allowed: tuple[tuple[str, ...], ...] = ()
+    missing: int = 0
+    rules: tuple[str, ...] = ()
 
     @property
     def judges(self) -> list[str]:
-        return sorted({one.judge for one in self.judgements})
+        """Everybody who judged."""
+        return sorted({one.judge for one in self.judgements} | {OWNER for one in self.kept if one.mark is not None})
 
 
 def choices_of(records: Sequence[Mapping[str, Any]]) -> list[dict[str, str]]:
@@ -77,7 +82,7 @@ def _by_fills(records: Sequence[Mapping[str, Any]]) -> list[dict[str, str]]:
 
 def _said(value: object) -> str:
     text = "; ".join(map(str, value)) if isinstance(value, list) else str(value)
-    return text or "(blank)"
+    return text or BLANK
 
 
 def family_of_records(records: Sequence[Mapping[str, Any]]) -> list[Prompt]:
@@ -89,19 +94,27 @@ def family_of_records(records: Sequence[Mapping[str, Any]]) -> list[Prompt]:
     return list(found.values())
 
 
-def factors_of_file(path: Path) -> tuple[Factors, list[Mapping[str, Any]]]:
-    """The axes of a family that is in a file, and its records. Raises Trouble, Refused."""
+def factors_of_file(path: Path) -> tuple[Factors, int]:
+    """The axes of a family that is in a file, and how many results each of its prompts is to have. Raises Trouble, Refused."""
     read = list(prompts_of_file(path, records=True))
     if wrong := [one.mistake for one in read if one.mistake]:
         raise Refused(wrong)
     records: list[Mapping[str, Any]] = [{**one.record, "text": one.text} for one in read]
-    return factors_of(family_of_records(records)), records
+    return factors_of(family_of_records(records)), max((draws_of(record) for record in records), default=1)
+
+
+def draws_of(record: Mapping[str, Any]) -> int:
+    """How many results a prompt is to have, as its family asks."""
+    design = record.get("design")
+    draws = design.get("draws") if isinstance(design, dict) else None
+    return draws if isinstance(draws, int) and draws > 1 else 1
 
 
 def judged(workspace: Workspace, library: Library, name: str) -> Judged:
     """A sheet, or what has a label, with what was said of it. Results of a sheet that are done and not kept yet are kept first. Raises Trouble."""
     sheet_records: dict[str, Mapping[str, Any]] = {}
     refused_rows: dict[str, int] = {}
+    missing = 0
     kept: list[Kept] = []
     if (library.root / LEDGER).is_file():
         with opened(workspace, read_only=True) as ledger:
@@ -111,8 +124,9 @@ def judged(workspace: Workspace, library: Library, name: str) -> Judged:
                     if sheet.takes.get(row.id) or row.status != "struck":
                         sheet_records[row.id] = {**row.record, "text": row.text, "model": row.model}
                     for take in sheet.takes.get(row.id, ()):
-                        if take.state in (REFUSED, FAILED):
+                        if take.state == REFUSED:
                             refused_rows[row.id] = refused_rows.get(row.id, 0) + 1
+                        missing += take.state in (FAILED, EXPIRED, CANCELLED)
     if sheet_records:
         Keeper(workspace, library).keep_sheet(name)
         kept = _found(library, Found(sheet=name))
@@ -135,7 +149,14 @@ def judged(workspace: Workspace, library: Library, name: str) -> Judged:
         refused[by_row[name_of_row]] = refused.get(by_row[name_of_row], 0) + count
     known = {one.id for one in kept}
     said = [one for one in library.judgements() if one.kept in known and (not one.other or one.other in known)]
-    return Judged(name, tuple(prompts.values()), tuple(one for one in kept if prompt_of[one.id]), prompt_of, refused, tuple(said))
+    return Judged(name, tuple(prompts.values()), tuple(one for one in kept if prompt_of[one.id]), prompt_of, refused, tuple(said), missing, _rules(records))
+
+
+def _rules(records: Sequence[Mapping[str, Any]]) -> tuple[str, ...]:
+    """The rules by which a family was made, as they were written."""
+    designs = [record["design"] for record in records if isinstance(record.get("design"), dict)]
+    found = [rule for design in designs if isinstance(design.get("rules"), list) for rule in design["rules"]]
+    return tuple(dict.fromkeys(rule for rule in found if isinstance(rule, str)))
 
 
 def _found(library: Library, wanted: Found) -> list[Kept]:
@@ -143,41 +164,29 @@ def _found(library: Library, wanted: Found) -> list[Kept]:
 
 
 def marks_of(family: Judged, kind: str = "mark") -> dict[int, dict[str, float]]:
-    """What each judge gave each result; the last word counts. Marks that stand with the results themselves are the owner's."""
-    found: dict[int, dict[str, float]] = {one.id: {"(you)": one.mark} for one in family.kept if kind == "mark" and one.mark is not None}
+    """What each judge gave each result; the last word counts. Marks that stand with the results themselves are the owner's, a judge like the others."""
+    found: dict[int, dict[str, float]] = {one.id: {OWNER: one.mark} for one in family.kept if kind == "mark" and one.mark is not None}
     for one in family.judgements:
         if one.kind == kind:
-            own = found.setdefault(one.kept, {})
-            if kind == "mark":
-                own.pop("(you)", None)
-            own[one.judge] = float(one.value)
+            found.setdefault(one.kept, {})[one.judge] = float(one.value)
     return found
 
 
-def answers_of(family: Judged) -> tuple[list[Answer], list[int]]:
-    """The pairs that were laid side by side, by the place of each result in the list that comes with them."""
+def answers_of(family: Judged, judges: Sequence[str] | None = None) -> tuple[list[Answer], list[int]]:
+    """The pairs that were laid side by side (of these judges, None: all), by the place of each result in the list that comes with them. Where neither was any good,
+    that is a tie."""
     ids = [one.id for one in family.kept]
     place = {number: i for i, number in enumerate(ids)}
     won = {"left": 1.0, "right": 0.0, "tie": 0.5, "neither": 0.5}
-    return [Answer(place[one.kept], place[one.other], won[one.value]) for one in family.judgements if one.kind == "pair" and one.kept in place and one.other in place], ids
+    said = [one for one in family.judgements if one.kind == "pair" and one.kept in place and one.other in place and (judges is None or one.judge in judges)]
+    return [Answer(place[one.kept], place[one.other], won[one.value], one.judge) for one in said], ids
 
 
 def takes_of(family: Judged, outcome: str) -> list[Take]:
-    """The results as the outcome has them: marks, kept or not, strengths out of pairs, with money. Those that were refused are takes too."""
-    costs = {one.id: one.cost for one in family.kept}
-    values: dict[int, dict[str, float]]
-    if outcome == "wins":
-        answers, ids = answers_of(family)
-        seen = {number for answer in answers for number in (answer.first, answer.second)}
-        found = strengths(len(ids), answers).values if answers else []
-        values = {ids[i]: {"pairs": float(found[i])} for i in seen}
-    elif outcome == "mark":
-        values = marks_of(family)
-    else:
-        values = marks_of(family, "keep")
-    takes = [Take(family.prompt_of[one.id], values.get(one.id, {}), cost=costs[one.id]) for one in family.kept]
-    worst = 0 if outcome != "wins" or not values else min(v for one in values.values() for v in one.values())
-    return [*takes, *(Take(prompt, {"(refused)": worst}, refused=True) for prompt, count in family.refused.items() for _ in range(count))]
+    """The results as the outcome has them: marks, or kept or not, with money. Those that were refused are takes too; those that never came are none."""
+    values = marks_of(family, "mark" if outcome == "mark" else "keep")
+    takes = [Take(family.prompt_of[one.id], values.get(one.id, {}), cost=one.cost) for one in family.kept]
+    return [*takes, *(Take(prompt, refused=True) for prompt, count in family.refused.items() for _ in range(count))]
 
 
 def verdicts_of(family: Judged) -> list[Verdict]:
@@ -189,7 +198,7 @@ def verdicts_of(family: Judged) -> list[Verdict]:
         if one.kind == "phrase" and (kept := by_id.get(one.kept)):
             at = kept.text.lower().find(one.phrase.lower())
             place = at / max(1, len(kept.text)) if at >= 0 else float("nan")
-            found.append(Verdict(one.slot, one.phrase, one.value, place, len(one.phrase.split()), marks.get(one.kept, float("nan"))))
+            found.append(Verdict(one.slot, one.phrase, one.value, place, len(one.phrase.split()), marks.get(one.kept, float("nan")), family.prompt_of.get(one.kept, "")))
     return found
 
 

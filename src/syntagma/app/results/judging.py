@@ -4,22 +4,21 @@ import csv
 import re
 from collections.abc import Mapping, Sequence
 from typing import Any
-from uuid import uuid4
 
 from syntagma.app.results.judged import Judged, asked_of
 from syntagma.app.workspace.tables import read_table
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.judging.observed import MARKS
 from syntagma.core.judging.order import next_one, pair_list, pairs_wanted, wanted
-from syntagma.core.judging.pairs import Answer, next_pair
+from syntagma.core.judging.pairs import Answer, enough, next_pair
 from syntagma.core.judging.phrases import VERDICTS
 from syntagma.formats.cells import harmless
 from syntagma.storage.files import whole_file
-from syntagma.storage.library import Judgement, Kept, Library
+from syntagma.storage.library import Judgement, Library, kind_of
 from syntagma.storage.trouble import Trouble
 
 SIDES = ("left", "right", "tie", "neither")
-COLUMNS = ("judge", "kind", "picture", "other", "value", "slot", "phrase", "at", "id")
+COLUMNS = ("judge", "kind", "picture", "other", "value", "slot", "phrase", "at", "id", "again")
 KINDS = ("mark", "keep", "pair", "phrase")
 LONGEST = 80  # letters of a judge's name
 MOST = 200_000  # judgements of one file
@@ -36,33 +35,37 @@ class Judging:
         self.library, self.family, self.pairs = library, family, pairs
         self.kept = {one.id: one for one in family.kept}
         self.ids = sorted(self.kept)
+        self.place = {number: i for i, number in enumerate(self.ids)}
         self.by_take = {one.take: one.id for one in family.kept if one.take}
 
     def said_by(self, judge: str, kind: str) -> list[Judgement]:
         """What a judge said so far."""
-        return [one for one in self.library.judgements(self.family.name) if one.judge == judge and one.kind == kind and one.kept in self.kept]
+        return [one for one in self.library.judgements() if one.judge == judge and one.kind == kind and one.kept in self.kept]
 
     def next(self, judge: str) -> dict[str, Any]:
         """What a judge sees next: one picture, or two; and how far that is. The prompt comes with a picture, to be shown after the mark; never with a pair."""
         if self.pairs:
-            said = self.said_by(judge, "pair")
-            answers = [Answer(self.ids.index(one.kept), self.ids.index(one.other), {"left": 1.0, "right": 0.0}.get(one.value, 0.5)) for one in said if one.other in self.kept]
+            said = [one for one in self.said_by(judge, "pair") if one.other in self.kept]
+            answers = [Answer(self.place[one.kept], self.place[one.other], {"left": 1.0, "right": 0.0}.get(one.value, 0.5)) for one in said]
             whole = pairs_wanted(len(self.ids))
+            if len(said) >= len(self.ids) and len(said) % 5 == 0 and enough(len(self.ids), answers):
+                return {"done": len(said), "of": len(said), "pair": None, "enough": True}
             pair = next_pair(len(self.ids), answers, seed=_seed(judge)) if len(said) < whole else None
-            return {"done": len(said), "of": whole, "pair": [self._shown(self.ids[i]) for i in pair] if pair else None}
+            return {"done": len(said), "of": whole if pair else len(said), "pair": [self._shown(self.ids[i]) for i in pair] if pair else None}
         said = self.said_by(judge, "mark")
         number = next_one(self.ids, [one.kept for one in said], f"{self.family.name} {judge}")
-        return {"done": len(said), "of": wanted(self.ids), "one": self._shown(number, True) if number is not None else None}
+        again = int(any(one.kept == number for one in said))
+        return {"done": len(said), "of": wanted(self.ids), "one": {**self._shown(number, True), "again": again} if number is not None else None}
 
     def _shown(self, number: int, words: bool = False) -> dict[str, Any]:
         kept = self.kept[number]
-        found: dict[str, Any] = {"id": number, "kind": kind_of(kept)}
+        found: dict[str, Any] = {"id": number, "kind": kind_of(kept.ending)}
         if words:
             found |= {"text": kept.text, "model": kept.model, "phrases": [list(one) for one in asked_of(kept)]}
         return found
 
-    def say(self, given: Mapping[str, Any]) -> str:
-        """Save one judgement; return its id. Raises BadJudgement."""
+    def say(self, given: Mapping[str, Any]) -> bool:
+        """Save one judgement; False where it stands already. Raises BadJudgement."""
         one = judgement_of(given, self.family.name, self.by_take)
         if one.kept not in self.kept or (one.kind == "pair" and (one.other not in self.kept or one.other == one.kept)):
             raise BadJudgement("that picture is not one of these")
@@ -82,13 +85,6 @@ class Judging:
 
 def _seed(judge: str) -> int:
     return sum(ord(letter) * 31**i for i, letter in enumerate(judge[:12])) % 1_000_003
-
-
-def kind_of(kept: Kept) -> str:
-    """image, video or audio."""
-    if kept.ending in (".mp4", ".webm", ".mov", ".mkv"):
-        return "video"
-    return "audio" if kept.ending in (".mp3", ".ogg", ".wav", ".m4a") else "image"
 
 
 def judgement_of(given: Mapping[str, Any], sheet: str, by_take: Mapping[str, int]) -> Judgement:
@@ -113,8 +109,10 @@ def judgement_of(given: Mapping[str, Any], sheet: str, by_take: Mapping[str, int
     slot, phrase = str(given.get("slot", "")), str(given.get("phrase", ""))
     if kind == "phrase" and not phrase.strip():
         raise BadJudgement("a phrase has words")
-    name = re.sub(r"[^\w-]", "", str(given.get("id", "")))[:64] or uuid4().hex
-    return Judgement(judge, sheet, kind, kept, value, other if kind == "pair" else 0, slot if kind == "phrase" else "", phrase if kind == "phrase" else "", name, str(given.get("at", ""))[:32])
+    name = re.sub(r"[^\w-]", "", str(given.get("id", "")))[:64]
+    at = str(given.get("at", "")).strip()[:32]
+    again = int(kind == "mark" and str(given.get("again", "")).strip() == "1")
+    return Judgement(judge, sheet, kind, kept, value, other if kind == "pair" else 0, slot if kind == "phrase" else "", phrase if kind == "phrase" else "", name, at if re.match(r"\d{4}-\d\d-\d\dT", at) else "", again)
 
 
 # By file
@@ -129,7 +127,7 @@ def write_judgements(library: Library, family: Judged, path: str) -> int:
         out = csv.writer(file)
         out.writerow(COLUMNS)
         for one in said:
-            out.writerow([harmless(str(cell)) for cell in (one.judge, one.kind, one.kept, one.other or "", one.value, one.slot, one.phrase, one.at, one.id)])
+            out.writerow([harmless(str(cell)) for cell in (one.judge, one.kind, one.kept, one.other or "", one.value, one.slot, one.phrase, one.at, one.id, one.again or "")])
     return len(said)
 
 
@@ -148,16 +146,14 @@ def take_judgements(judging: Judging, path: str, judge: str = "") -> tuple[int, 
         given = [(row.line, one) for row in rows for one in _of_row(judging, {name: row.cells.get(column, "") for name, column in names.items()}, judge)]
     else:
         raise Trouble(f"{path} has no judgements", "its columns are judge, kind, picture, value; or a sheet's, with mark or better", 3)
-    before = {one.id for one in judging.library.judgements()}
     new, old, wrong = 0, 0, list(mistakes)
     for line, one in given:
         try:
-            name = judging.say(one)
+            fresh = judging.say(one)
         except BadJudgement as bad:
             wrong.append(Mistake(str(bad), "mend the row, and take the file again: what was taken stays one", path, line, 1))
             continue
-        new, old = (new, old + 1) if name in before else (new + 1, old)
-        before.add(name)
+        new, old = (new + 1, old) if fresh else (new, old + 1)
     return new, old, wrong
 
 
@@ -167,9 +163,9 @@ def _of_row(judging: Judging, cells: Mapping[str, str], judge: str) -> list[dict
     own = by_row(cells.get("id", "").strip())
     found = []
     if (mark := cells.get("mark", "").strip()) and own:
-        found += [{"judge": judge or "sheet", "kind": "mark", "kept": number, "value": mark, "id": f"sheet-{judge}-{number}-{mark}"} for number in own]
+        found += [{"judge": judge or "sheet", "kind": "mark", "kept": number, "value": mark} for number in own]
     if beaten := cells.get("better", "").strip():
-        found += [{"judge": judge or "sheet", "kind": "pair", "kept": a, "other": b, "value": "left", "id": f"sheet-{judge}-{a}-{b}"} for a in own[:1] for b in by_row(beaten)[:1]]
+        found += [{"judge": judge or "sheet", "kind": "pair", "kept": a, "other": b, "value": "left"} for a in own[:1] for b in by_row(beaten)[:1]]
     if not own and (mark or beaten):
         found.append({"judge": judge or "sheet", "kind": "mark", "kept": "0", "value": mark or "0"})
     return found

@@ -9,11 +9,11 @@ from typing import Any
 from urllib.parse import quote
 
 from syntagma.app.results.judged import asked_of, phrases_of
-from syntagma.app.results.judging import Judging, kind_of
+from syntagma.app.results.judging import Judging
 from syntagma.app.workspace.html_pages import as_data, data_uri, page
 from syntagma.core.models.prices import priced
 from syntagma.storage.files import make_folder, whole_file, within, write_text
-from syntagma.storage.library import FOLDER, Kept, Library
+from syntagma.storage.library import FOLDER, Kept, Library, kind_of
 from syntagma.storage.trouble import Trouble
 
 WITHIN = 500  # pictures up to which thumbnails stand within the page
@@ -32,7 +32,7 @@ class Thumbnails:
     def of(self, kept: Kept, side: int = SMALL) -> Path | None:
         """The thumbnail of a picture, or of a clip's first picture; None where there can be none."""
         try:
-            source, kind = self.library.file_of(kept), kind_of(kept)
+            source, kind = self.library.file_of(kept), kind_of(kept.ending)
             within(self.library.root, f"{FOLDER}/{THUMBS}/{kept.file}-{side}.jpg")
         except Trouble:
             return None
@@ -92,7 +92,7 @@ def write_gallery(library: Library, found: Sequence[Kept], target: Path, title: 
             {
                 "id": kept.id, "text": kept.text, "negative": kept.negative, "model": kept.model, "formula": kept.formula, "sheet": kept.sheet, "mark": kept.mark if kept.mark is not None else None if kept.judged is None else round(kept.judged, 1), "labels": list(kept.labels),
                 "note": kept.note, "source": kept.source, "use": kept.use, "cost": "" if kept.cost is None else priced(kept.cost, kept.currency), "fills": [list(one) for one in phrases_of(kept)],
-                "terms": terms.get(kept.id, []), "kind": kind_of(kept), "gone": not there, "src": _link(path, target) if there else "", "thumb": _thumb(small, path, beside, kept, target),
+                "terms": terms.get(kept.id, []), "kind": kind_of(kept.ending), "gone": not there, "src": _link(path, target) if there else "", "thumb": _thumb(small, path, beside, kept, target),
             }
         )  # fmt: skip
     write_text(target, page("gallery.html.j2", title=title, data=as_data(items)))
@@ -102,7 +102,7 @@ def write_gallery(library: Library, found: Sequence[Kept], target: Path, title: 
 def _thumb(small: Path | None, path: Path, beside: Path | None, kept: Kept, target: Path) -> str:
     """The thumbnail of a card: within the page, in the folder beside it, or the picture itself where none can be made."""
     if small is None:
-        return _link(path, target) if path.is_file() and kind_of(kept) == "image" else ""
+        return _link(path, target) if path.is_file() and kind_of(kept.ending) == "image" else ""
     if beside is None:
         return data_uri(small)
     make_folder(beside)
@@ -129,7 +129,7 @@ def write_judge_page(judging: Judging, target: Path, title: str) -> int:
         gone += not path.is_file()
         source = data_uri(small) if small else _link(path, target) if path.is_file() else ""
         words = {} if judging.pairs else {"text": kept.text, "model": kept.model, "phrases": [list(one) for one in asked_of(kept)]}
-        items[str(number)] = {"id": number, "kind": kind_of(kept), "src": source, **words}
+        items[str(number)] = {"id": number, "kind": kind_of(kept.ending), "src": source, **words}
     known = {"served": False, "mode": "pairs" if judging.pairs else "marks", "key": judging.family.name, "ids": judging.ids, "items": items, "file": f"{judging.family.name}-judged.csv"}
     if judging.pairs:
         known["pairs"] = [list(pair) for pair in judging.page_pairs()]

@@ -1,10 +1,12 @@
 """effects: what each choice of a family did, how sure that is, and what to send next."""
 
 import math
+from shlex import quote
 
 from syntagma.cli import args, terminal
 
 OUTCOMES = ("mark", "kept", "wins", "money")
+FAR = 12  # times the money for one kept beyond which its upper bound says nothing
 
 
 def arguments(parser: args.Parser) -> None:
@@ -12,14 +14,15 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--outcome", choices=OUTCOMES, help="what is judged by: mean mark, share kept, wins in pairs, money for one that is kept (default: what was said first, else mark)")
     parser.add_argument("--judge", metavar="NAME", action="append", default=[], help="these judges only; may be given again")
     parser.add_argument("--before", action="store_true", help="what the design can tell at all, and how wide the intervals will be")
-    parser.add_argument("--draws", metavar="N", type=args.within("draws"), default=2, help="before: how many results a prompt (default: 2)")
+    parser.add_argument("--draws", metavar="N", type=args.within("draws"), help="before: how many results a prompt (default: as the family asks, else 1)")
     parser.add_argument("--scatter", metavar="N", type=args.within("scatter"), default=1.0, help="before: how far prompts scatter, in marks (default: 1)")
     parser.add_argument("--phrases", action="store_true", help="what became of each phrase: shown, missing, overpowering")
-    parser.add_argument("--next", metavar="N", type=args.within("next"), help="the N prompts that would tell most")
+    parser.add_argument("--best", action="store_true", help="the combinations that are expected to be the best, and how sure that is")
+    parser.add_argument("--next", metavar="N", type=args.within("next"), help="the N prompts that would tell most; with --best those that come nearest to the best combination")
     parser.add_argument("--out", metavar="FILE", default="", help="with --next: write them (.jsonl .csv .xlsx .txt)")
-    parser.add_argument("--figure", metavar="FILE", default="", help="draw it (.png .svg .pdf)")
+    parser.add_argument("--figure", metavar="FILE", default="", help="draw the effects (.png .svg .pdf)")
     parser.add_argument("--json", action="store_true", help="print it as a record")
-    parser.examples("syntagma effects lights.jsonl --draws 3", "syntagma effects crossings", "syntagma effects crossings --next 12 --out next.jsonl")
+    parser.examples("syntagma effects lights.jsonl --draws 3", "syntagma effects crossings", "syntagma effects crossings --next 12 --out next.jsonl", "syntagma effects crossings --best --next 6")
 
 
 def run(call) -> int:
@@ -31,7 +34,7 @@ def run(call) -> int:
     if Path(call.name).suffix.lower() in (".jsonl", ".json", ".csv", ".xlsx") and Path(call.name).is_file():
         from syntagma.app.results.judged import factors_of_file
 
-        return _before(factors_of_file(Path(call.name))[0], call)
+        return _before(*factors_of_file(Path(call.name)), call)
     from syntagma.app.results.judged import judged, with_library
 
     with with_library(workspace) as library:
@@ -39,59 +42,69 @@ def run(call) -> int:
         if call.before:
             from syntagma.core.judging.observed import factors_of
 
-            return _before(factors_of(family.prompts), call)
+            return _before(factors_of(family.prompts), 1, call)
         return _after(workspace, library, family, call)
 
 
-def _before(factors, call) -> int:
+def _before(factors, asked: int, call) -> int:
     """What a design can tell, before it is paid for."""
     from syntagma.app.results.effects_report import forecast
 
-    found = forecast(factors, call.draws, call.scatter)
+    found = forecast(factors, call.draws or asked, call.scatter)
     if call.json:
         terminal.json(found.record())
-        return 0
+        return 1 if found.layout.untold else 0
     layout = found.layout
-    terminal.say(f"{layout.prompts} prompts, {len(factors.names)} axes: {layout.effects} numbers to find, of which the prompts tell {layout.rank}; {layout.freedom} left for the scatter", error=False)
+    results = layout.prompts * found.draws
+    if layout.untold:
+        terminal.say((f"These {layout.prompts} prompts can't tell {', '.join(layout.untold[:4])}{' and others' if len(layout.untold) > 4 else ''} apart, however many results each has.", terminal.WRONG), error=False)
+    elif layout.freedom < 2:
+        terminal.say((f"These {layout.prompts} prompts can't tell what a choice does from what chance does, however many results each has.", terminal.WRONG), error=False)
+    else:
+        terminal.say(f"Of {results} result{'' if results == 1 else 's'} a difference of about {1.5 * found.widest:.1f} marks or more is likely to be seen, a smaller one is not.", error=False)
     rows = []
     for width, levels in zip(found.widths, factors.levels, strict=True):
-        told = "can't be told" if width.axis in layout.untold else f"to ±{width.half:.2g}" if math.isfinite(width.half) else "no interval: nothing is left for the scatter"
+        told = "can't be told" if width.axis in layout.untold else f"to ±{width.half:.2g}" if math.isfinite(width.half) else "no interval"
         near = [f"{a.second if a.first == width.axis else a.first} ({a.share:.0%})" for a in layout.aliases if width.axis in (a.first, a.second)]
         rows.append((width.axis, len(levels), told, ", ".join(near[:4]) + (f" and {len(near) - 4} more" if len(near) > 4 else "")))
     terminal.table(("axis", "choices", "its effect", "goes together with"), rows, "goes together with")
-    if layout.untold:
-        first = layout.aliases[0] if layout.aliases else None
-        why = f"{first.first} can't be told from {first.second}" if first and first.share > 0.99 else f"there are {layout.effects} numbers to find"
-        terminal.say((f"in these {layout.prompts} {why}: {len(layout.untold)} of {len(factors.names)} axes can't be told", terminal.WRONG), error=False)
-        terminal.say(("  ask for more members, or for a design that tells effects: syntagma expand … --design effects --count N", terminal.QUIET), error=False)
-    elif layout.freedom == 0:
-        terminal.say(("nothing is left for the scatter of prompts: with two results a prompt or more, intervals speak of these very prompts alone", terminal.WRONG), error=False)
-        terminal.say(("  draw the baseline and some others again, or take a design that tells effects: --design effects --count N", terminal.QUIET), error=False)
+    terminal.say((f"{layout.prompts} prompts, {layout.effects} numbers to find, of which they tell {layout.rank}; {layout.freedom} left to say how far prompts scatter", terminal.QUIET), error=False)
+    if layout.untold or layout.freedom < 2:
+        why = "each choice is tried in too few of them" if not layout.untold else "what goes together is never apart"
+        terminal.say(f"{why}; a family that can tell: syntagma expand … --design effects --count {layout.effects + 6}", error=False)
     for axis, a, b, share in layout.mistaken[:4]:
         terminal.say((f"what {a} and {b} do together would be taken for {axis}'s doing ({share:.0%})", terminal.QUIET), error=False)
-    draws = "one result a prompt says nothing of how far draws scatter: at least two, better three" if call.draws < 2 else f"{call.draws} results a prompt; the widths suppose that prompts scatter by {call.scatter:g} marks"
-    terminal.say((draws, terminal.QUIET), error=False)
+    if math.isfinite(found.instead):
+        now = f"in place of ±{found.widest:.2g}" if math.isfinite(found.widest) else "where these tell nothing"
+        terminal.say(f"{results} prompts of one result each cost as much, and tell more: to ±{found.instead:.2g} at most, {now}", error=False)
+    if math.isfinite(found.widest):
+        terminal.say((f"the widths suppose that prompts of the same choices scatter by {call.scatter:g} mark{'' if call.scatter == 1 else 's'} (--scatter)", terminal.QUIET), error=False)
     return 1 if layout.untold else 0
 
 
 def _after(workspace, library, family, call) -> int:
-    from syntagma.app.results.effects_report import figure, report
-    from syntagma.app.results.next_prompts import next_prompts
+    from syntagma.app.results.effects_figure import figure
+    from syntagma.app.results.effects_report import looked
+    from syntagma.app.results.next_prompts import Rules, next_prompts
+    from syntagma.core.judging.observed import factors_of
 
-    first = library.base.execute("select outcome from looks where sheet = ? order by rowid limit 1", (family.name,)).fetchone()
-    outcome = call.outcome or (first[0] if first else "mark")
-    if first and outcome != first[0]:
-        terminal.note(f"the outcome that was said first is {first[0]}: what {outcome} says comes after it, and is no proof by itself")
-    judged_now = report(family, outcome, 1, call.judge or None)  # raises where there is nothing to look at, before the look is counted
-    look = library.look(family.name, judged_now.answers, outcome)
-    found = judged_now if look == 1 else report(family, outcome, look, call.judge or None)
+    first = library.first_outcome(family.name)
+    outcome = call.outcome or first or "mark"
+    if first and outcome != first:
+        terminal.note(f"the outcome that was asked first is {first}: what {outcome} says comes after it, and is one more look")
+    rules = Rules(workspace, family, factors_of(family.prompts))
+    for text in rules.unread:
+        terminal.note(f"the rule “{text}” says nothing of what was judged here")
+    found = looked(library, family, outcome, call.judge or None, rules.allow)
     if call.figure:
         figure(found, call.figure)
     if call.next:
-        still = [(e.axis, e.choice) for e in found.fit.effects if not e.told]
-        return _next(next_prompts(workspace, family, call.next, still), call, found)
+        return _next(next_prompts(workspace, family, call.next, found, rules.allow, call.best), call, found)
     if call.json:
         terminal.json(found.record())
+        return 0
+    if call.best:
+        _best(found)
         return 0
     _effects(found)
     if call.phrases or found.phrases:
@@ -101,66 +114,102 @@ def _after(workspace, library, family, call) -> int:
     return 0
 
 
-WORDS = {"mark": "marks", "kept": "of those kept", "money": "of those kept", "wins": "logits"}
-
-
-def _number(value: float, outcome: str) -> str:
-    if not math.isfinite(value):
-        return "?"
-    return f"{value * 100:+.0f} %" if outcome in ("kept", "money") else f"{value:+.2f}"
-
-
 def _effects(found) -> None:
-    """The table of effects, and what it does and does not say."""
+    """The sentence on top, the table, and what the columns mean."""
     from rich.text import Text
 
+    from syntagma.app.results.effects_words import between, headline, legend, number, verdict
+
+    terminal.say(headline(found), error=False)
+    if found.fit.flat:
+        return
     rows, last = [], ""
     for e in found.fit.effects:
-        told = f"{'better' if e.size > 0 else 'worse'} ({e.chance:.2g})" if e.told else "can't be told yet" if math.isfinite(e.low) else "can't be told"
-        style = (terminal.NAME if e.size > 0 else terminal.WRONG) if e.told else terminal.QUIET
+        said = verdict(e, found)
+        style = terminal.NAME if said.startswith("better") else terminal.WRONG if said.startswith("worse") else terminal.QUIET
         against = f" (against {e.against})" if e.against else ""
         refused = f"; {e.refused} refused" if e.refused else ""
-        rows.append((e.axis if e.axis != last else "", e.choice + against, _number(e.size, found.outcome), f"{_number(e.low, found.outcome)} to {_number(e.high, found.outcome)}", Text(told + refused, style)))
+        spread = found.fit.scatter
+        rows.append((e.axis if e.axis != last else "", e.choice + against, number(e.size, found.outcome, spread), between(e.low, e.high, found.outcome, spread), Text(said + refused, style)))
         last = e.axis
     terminal.table(("axis", "choice", "effect", "95 %", "what that says"), rows, "choice")
-    told, total = sum(e.told for e in found.fit.effects), len(found.fit.effects)
-    judges = len(found.judges) or 1
-    gone = int(found.table.refused.sum())
-    worst = f", {gone} of them refused, which count as 0" if gone else ""
-    mean = f"{found.fit.mean:.0%} kept" if found.outcome in ("kept", "money") else f"mean {found.fit.mean:.2f}"
-    terminal.say(f"{len(found.table.prompts)} prompts, {int(found.table.draws.sum())} results{worst}, {judges} judge{'' if judges == 1 else 's'}; {mean}. Each choice against the mean of the others of its axis, for these judges.", error=False)
-    if found.looks > 1:
-        terminal.say((f"look {found.looks}: the intervals hold at every look, and are wider for it", terminal.QUIET), error=False)
-    if told:
-        terminal.say(("in brackets how often so much would come about by chance, on any of the axes", terminal.QUIET), error=False)
-    if told < total and math.isfinite(found.narrower):
-        unit = f"±{found.narrower * 100:.0f} %" if found.outcome in ("kept", "money") else f"±{found.narrower:.2g}"
-        terminal.say(f"{total - told} of {total} can't be told yet; six more prompts would narrow the widest to {unit}, if they scatter as these do: syntagma effects {found.name} --next 6", error=False)
-    elif found.fit.alone:
-        terminal.say(("as many numbers to find as prompts: the intervals are over results, and speak of these very prompts alone", terminal.WRONG), f"; syntagma effects {found.name} --next 6 writes some more", error=False)
-    elif found.fit.freedom <= 0:
-        terminal.say(("nothing is left for the scatter: as many numbers to find as prompts", terminal.WRONG), f"; syntagma effects {found.name} --next 6 writes some more", error=False)
+    for line in legend(found):
+        terminal.say((line, terminal.QUIET), error=False)
+    _counted(found)
+    _more(found)
     for name in found.layout.untold:
         terminal.say((f"{name} can't be told from the others in these prompts", terminal.WRONG), error=False)
     _beside(found)
 
 
+def _counted(found) -> None:
+    """What it rests on."""
+    gone, judges = int(found.table.refused.sum()), len(found.table.judges) or 1
+    parts = [f"{len(found.table.prompts)} prompts, {found.results} results, {judges} judge{'' if judges == 1 else 's'}"]
+    if found.outcome != "wins":
+        parts.append(f"{found.fit.mean:.0%} kept" if found.outcome in ("kept", "money") else f"mean {found.fit.mean:.2f}")
+    if gone:
+        parts.append(f"{gone} of the results refused, which count as {'not kept' if found.outcome in ('kept', 'money') else 'mark 0'}")
+    if found.missing:
+        parts.append(f"{found.missing} more failed or never came, and are left out")
+    terminal.say("; ".join(parts), error=False)
+
+
+def _more(found) -> None:
+    """What more prompts would bring."""
+    still = sum(not e.told for e in found.fit.effects)
+    widest = max((e.high - e.size for e in found.fit.effects if math.isfinite(e.high)), default=math.inf)
+    if found.fit.alone:
+        terminal.say(("as many numbers to find as prompts", terminal.WRONG), f": more prompts tell more than more results of each: syntagma effects {found.name} --next 6", error=False)
+    elif found.fit.freedom <= 0:
+        terminal.say(("nothing is left to say how far prompts scatter", terminal.WRONG), f": syntagma effects {found.name} --next 6 writes more of them", error=False)
+    elif still and math.isfinite(found.narrower) and found.narrower < 0.97 * widest:
+        unit = (lambda v: f"±{v * 100:.0f} points") if found.outcome in ("kept", "money") else (lambda v: f"±{v:.2f}")
+        terminal.say(f"six more prompts would narrow the widest interval from {unit(widest)} to about {unit(found.narrower)}: syntagma effects {found.name} --next 6", error=False)
+
+
 def _beside(found) -> None:
-    """Judges, models, money: what stands beside the effects."""
-    if len(found.judges) > 1 and found.alpha == found.alpha:
-        terminal.say((f"judges agree to {found.alpha:.2f} (Krippendorff's alpha, 1: wholly)" + (f"; with themselves in {found.steady:.0%} of what they judged twice" if found.steady == found.steady else ""), terminal.QUIET), error=False)
-    if 1 < len(found.judges) < 5:
-        terminal.say(("fewer than five judges: nothing is said of judges at large", terminal.QUIET), error=False)
-    for one in found.large:
-        if one.low > 0 or one.high < 0:
-            terminal.say((f"for judges at large: {one.choice} {one.size:+.2f} ({one.low:+.2f} to {one.high:+.2f})", terminal.QUIET), error=False)
+    """Axes together, judges, models, money: what stands beside the effects."""
+    from syntagma.app.results.effects_words import between, judge_words, number, share
+
+    for one in found.fit.joints:
+        if one.told:
+            terminal.say((f"{one.first} and {one.second} act together (by chance in {share(one.chance)}): what is best of one hangs on the other; syntagma effects {found.name} --best", terminal.CHANGED), error=False)
+    if len(found.portraits) > 1 and found.alpha == found.alpha:
+        terminal.say((f"the judges agree to {found.alpha:.2f} (Krippendorff's alpha of marks as they stand; 1: wholly, 0: as chance would)", terminal.QUIET), error=False)
+    for judge in found.portraits:
+        if words := judge_words(judge, len(found.portraits) == 1):
+            terminal.say((words, terminal.WRONG if judge.stance else terminal.QUIET), error=False)
+    if odd := [one.judge for one in found.portraits if one.stance]:
+        rest = [one.judge for one in found.portraits if one.judge not in odd]
+        if rest:
+            terminal.say(f"without {' and '.join(odd)}: syntagma effects {found.name} {' '.join(f'--judge {quote(name)}' for name in rest)} (one more look)", error=False)
+    spread = found.fit.scatter
     for pair in found.models:
-        terminal.say(f"{pair.second} against {pair.first}, on {pair.prompts} prompts that both had: {_number(pair.size, found.outcome)} ({_number(pair.low, found.outcome)} to {_number(pair.high, found.outcome)})", error=False)
+        terminal.say(f"{pair.second} against {pair.first}, on {pair.prompts} prompts that both had: {number(pair.size, found.outcome, spread)} ({between(pair.low, pair.high, found.outcome, spread)})", error=False)
     if found.prices:
-        rows = [(p.axis, p.choice, f"{p.kept} of {p.takes}", f"at least {_money(p.low)}" if not p.kept else _money(p.size), f"{_money(p.low)} to {_money(p.most)}" if math.isfinite(p.most) else f"at least {_money(p.low)}") for p in found.prices]
-        terminal.table(("axis", "choice", "kept", "money for one", "95 %"), rows, "choice")
+        unit = f" {found.currency}" if found.currency else ""
+        bounded = lambda p: f"{_money(p.low)} to {_money(p.most)}" if p.most < FAR * p.size else f"{_money(p.low)} or more"  # noqa: E731
+        rows = [(p.axis, p.choice, f"{p.kept:.3g} of {p.takes}", f"at least {_money(p.low)}{unit}" if not p.kept else f"{_money(p.size)}{unit}", bounded(p)) for p in found.prices]
+        terminal.table(("axis", "choice", "kept", "money for one kept", "95 %"), rows, "choice")
     for choice in found.disagree:
         terminal.say((f"{choice}: marks taken as an order only say the opposite; trust neither", terminal.WRONG), error=False)
+
+
+def _best(found) -> None:
+    """The combinations that are expected to be the best."""
+    from syntagma.app.results.effects_words import share
+
+    if not found.best:
+        terminal.say("too little was judged to name a best combination", error=False)
+        return
+    unit = (lambda v: f"{v:.0%}") if found.outcome in ("kept", "money") else (lambda v: f"{v:.2f}")
+    names = list(found.table.factors.names)
+    rows = [(*found.choices(b.row).values(), f"{unit(b.mean)} ({unit(b.low)} to {unit(b.high)})", share(b.chance), f"{b.tried} times" if b.tried > 1 else "once" if b.tried else "not yet") for b in found.best]
+    what = {"mark": "mark", "kept": "kept", "money": "kept", "wins": "strength"}[found.outcome]
+    terminal.table((*names, f"expected {what}", "the best", "tried"), rows, names[-1])
+    terminal.say(("expected: out of all that was judged, each choice by itself and two together, with 95 %; the best: in how many of 100 cases nothing would beat it", terminal.QUIET), error=False)
+    terminal.say(f"to come nearer: syntagma effects {found.name} --best --next 6", error=False)
 
 
 def _money(amount: float) -> str:
@@ -203,5 +252,5 @@ def _next(found: list, call, report) -> int:
         count = write_records(call.out, iter(written), fills, [], False, terminal.note)
         terminal.say(f"{count} prompts in {call.out}; a sheet of their own sends them: syntagma sheet new NAME {call.out}", error=False)
     elif written:
-        terminal.say((f"--out next.jsonl writes them; with two results each {len(written) * 2} generations", terminal.QUIET), error=False)
+        terminal.say((f"--out next.jsonl writes them; one result of each is enough: {len(written)} generation{'' if len(written) == 1 else 's'}", terminal.QUIET), error=False)
     return 0

@@ -147,7 +147,7 @@ def _said(judging, judge: str, now: dict, said: str, last: int | None) -> int | 
         return last
     if said not in ("0", "1", "2", "3", "4", "5"):
         raise Trouble(f"“{said}” is no mark", HELP)
-    judging.say({"judge": judge, "kind": "mark", "kept": now["one"]["id"], "value": said})
+    judging.say({"judge": judge, "kind": "mark", "kept": now["one"]["id"], "value": said, "again": now["one"]["again"]})
     kept = judging.kept[now["one"]["id"]]
     terminal.say((f"   {kept.model}: {kept.text}", terminal.QUIET), error=False)
     return kept.id

@@ -2,8 +2,8 @@
 
 The method goes by the shape of the axes. Algebra where it has an answer: polynomials over a field, subsets that share a point, a
 starter under a group (covering/algebra.py). For pairs then tabu search on fewer and fewer rows, on bases under every cyclic group that
-fits the levels (covering/search.py). With rules of more than two choices, and for higher strengths without algebra, rows one after the
-other (rows.py). Work is bounded by counted steps: the same call gives the same rows on any machine.
+fits the levels (covering/search.py); for triples and more tabu search likewise (covering/higher.py). With rules of more than two choices, and with
+any for higher strengths, rows one after the other (level_rows.py). Work is bounded by counted steps: the same call gives the same rows on any machine.
 """
 
 from collections.abc import Iterator, Sequence
@@ -14,12 +14,15 @@ from random import Random
 import numpy as np
 
 from syntagma.core.designs.covering import algebra
+from syntagma.core.designs.covering.higher import searched
 from syntagma.core.designs.covering.search import Base, Search
 from syntagma.core.designs.level_rows import Space, greedy, impossible
 
 WORK = 1_500_000_000  # counts looked at by a search of effort 1: some 15 to 20 seconds
 FIRST = 150  # steps of a first, short try, and two more for each row
 TUPLES = 6_000  # tuples that are grown over once more for each so many less
+STEPS = 1_500  # of a search for triples or more, for each number of rows, at effort 1
+HIGHER = 40_000_000  # sets times steps that such a search may take
 ROUNDS = 2  # rounds, each longer than the one before, that may bring nothing before a search of effort 1 ends
 LONGER = 4  # how much longer each next round tries
 
@@ -69,7 +72,8 @@ def _cover(space: Space, strength: int, effort: float, random: Random) -> np.nda
             if len(best) == least or max(levels) == 2 == strength:  # of two levels, no cover is smaller
                 return best
     if strength > 2:
-        return min([*([best] if best is not None else []), *_grown(space, strength, effort, random)], key=len)
+        best = min([*([best] if best is not None else []), *_grown(space, strength, effort, random)], key=len)
+        return _fewer(levels, strength, best, least, effort, random)
     return _searched(space, best, least, effort, random)
 
 
@@ -78,6 +82,20 @@ def _grown(space: Space, strength: int, effort: float, random: Random) -> Iterat
     size = sum(prod(space.levels[a] for a in axes) for axes in combinations(range(len(space.levels)), strength))
     for _ in range(max(1, min(12, int(effort * TUPLES / size)))):
         yield np.array(greedy(space, strength, random))
+
+
+def _fewer(levels: Sequence[int], strength: int, best: np.ndarray, least: int, effort: float, random: Random) -> np.ndarray:
+    """A cover of triples or more in fewer and fewer rows, until a search finds none: in families of rows where all axes have as many levels, then row by row."""
+    sets = sum(prod(levels[a] for a in axes) for axes in combinations(range(len(levels)), strength))
+    steps = min(int(effort * STEPS), int(effort * HIGHER / max(1, sets)))
+    for group in sorted({levels[0] if len(set(levels)) == 1 else 1, 1}, reverse=True):
+        while len(best) > least and steps:
+            rows = (len(best) - 1) // group * group
+            found = searched(levels, strength, rows, group, steps, random) if rows >= least else None
+            if found is None:
+                break
+            best = found
+    return best
 
 
 def _by_algebra(levels: Sequence[int], strength: int, random: Random) -> Iterator[np.ndarray]:

@@ -1,28 +1,38 @@
 """What each choice did: the difference of the mean outcome between a choice and the others of its axis, over prompts, with an interval.
 
 The estimand is that difference for these judges, averaged over the prompts of the design: judges are averaged, then draws, and a linear model of main effects
-is fitted to one number a prompt; its interval is Student's t over prompts. Which axes did anything is decided by a permutation test of the largest |t|
-(P. H. Westfall and S. S. Young, Resampling-based multiple testing, 1993). Whoever looks again and again has intervals that hold at all looks together: the
-confidence sequence of M. Lindon, D. W. Ham, M. Tingley and I. Bojinov, Anytime-valid linear models and regression adjusted causal inference (2022).
+and of the judges' levels is fitted to one number a prompt; what several judges said of one picture tells their levels as well (`observed.Stratum`). Its 95 %
+interval is Student's t over prompts, and speaks of one choice at one look.
+
+A claim takes more. Which choices did anything is decided by a permutation test of the largest |t| of all choices (P. H. Westfall and S. S. Young,
+Resampling-based multiple testing, 1993; residuals of the model without choices are dealt, as in D. Freedman and D. Lane, A nonstochastic interpretation of
+reported significance levels, Journal of Business & Economic Statistics 1, 1983). All looks at a family share one error budget: the k-th may spend
+LEVEL / (k (k + 1)), which sums to LEVEL over all of them.
 """
 
 from collections.abc import Sequence
+from itertools import combinations
 from typing import NamedTuple
 
 import numpy as np
 
-from syntagma.core.judging.layout import Contrast, coded, contrasts, variances
-from syntagma.core.judging.observed import Table
+from syntagma.core.judging.layout import Contrast, coded, columns, contrasts, sum_of, told_apart
+from syntagma.core.judging.observed import Stratum, Table, sum_to_zero
 
 LEVEL = 0.05
 PERMUTED = 4000
-MIXTURE = 1.0  # the precision over which the confidence sequence is mixed; tightest at some 25 to 60 prompts
-LEAST_JUDGES = 5  # below which nothing is said of judges at large
+SHARE_OF_JOINT = 0.2  # of a look's budget, for what two axes do together, where the design can tell that
+LEAST_FREEDOM = 4  # that must be left beside a joint effect for it to be tested
+PRIOR_FREEDOM = 3  # by which the scatter of few comparisons of judges is drawn towards that of prompts
+LEAST_PROMPTS = 6  # below which nothing is claimed
+LEAST_LEFT = 2  # degrees of freedom below which nothing is claimed
+FLAT = 1e-10
 
 
 class Effect(NamedTuple):
     """What a choice did against the others of its axis. `low` and `high` bound it (infinite where it can't be told); `chance` is how often so much would
-    come about by chance, on any of the axes; `mean` is the adjusted mean of its prompts, `prompts` and `refused` how many it had."""
+    come about by chance, on any of the axes; `mean` is the adjusted mean of its prompts, `prompts` and `refused` how many it had; `told`: the data carries the
+    claim, all axes and all looks considered."""
 
     axis: str
     choice: str
@@ -34,104 +44,228 @@ class Effect(NamedTuple):
     mean: float
     prompts: int
     refused: int
+    told: bool = False
 
     @property
-    def told(self) -> bool:
-        """Does the data carry a claim: is it decided on which side of nothing it lies, all axes and all looks considered?"""
-        return self.chance <= LEVEL and (self.low > 0 or self.high < 0)
+    def clear(self) -> bool:
+        """Does the interval lie clear of zero?"""
+        return bool(self.low > 0 or self.high < 0)
+
+
+class Joint(NamedTuple):
+    """What two axes do together, beyond what each does: how often so much would come about by chance (on any pair of axes), and whether that is a claim."""
+
+    first: str
+    second: str
+    chance: float
+    told: bool
+
+
+class Level(NamedTuple):
+    """How far above or below the mean of all judges one judge marks, and the standard error of that."""
+
+    judge: str
+    size: float
+    error: float
 
 
 class Fit(NamedTuple):
-    """A fit: the effects, the scatter of prompts round it (standard deviation), its degrees of freedom, the mean of all. `alone`: there are as many numbers to find as
-    prompts, so that intervals are over draws, and speak of these very prompts alone."""
+    """A fit: the effects, the scatter of prompts round it (standard deviation), its degrees of freedom, the mean of all, the judges' levels, what axes do together.
+    `alone`: there are as many numbers to find as prompts, so that nothing can be said of other prompts: `own` bounds each effect for these very prompts, over draws.
+    `spends` is the chance up to which this look makes a claim of one choice."""
 
     effects: tuple[Effect, ...]
     scatter: float
-    freedom: int
+    freedom: float
     mean: float
+    prompts: int
     alone: bool = False
+    levels: tuple[Level, ...] = ()
+    joints: tuple[Joint, ...] = ()
+    spends: float = LEVEL
+    own: tuple[tuple[float, float], ...] = ()
+
+    @property
+    def few(self) -> bool:
+        """Are there too few prompts to claim anything?"""
+        return self.prompts < LEAST_PROMPTS or self.freedom < LEAST_LEFT
+
+    @property
+    def flat(self) -> bool:
+        """Does nothing scatter at all: is every outcome just what the choices make it?"""
+        return bool(self.freedom > 0 and self.scatter < FLAT)
 
 
-def fit(table: Table, looks: int = 1, seed: int = 1, permuted: int = PERMUTED) -> Fit:
-    """Estimate all effects of a table; `looks`: the how-manieth time this data is looked at."""
+def budget(look: int) -> float:
+    """What the how-manieth look may spend of the error budget."""
+    return LEVEL / (look * (look + 1))
+
+
+def fit(table: Table, look: int = 1, seed: int = 1, permuted: int = PERMUTED) -> Fit:
+    """Estimate all effects of a table; `look`: the how-manieth look at the family this is."""
     wanted = contrasts(table.factors)
-    matrix, outcome = coded(table.factors), table.outcome
-    rank = int(np.linalg.matrix_rank(matrix, tol=1e-8)) if len(outcome) else 0
-    freedom = len(outcome) - rank
-    if freedom == 0 and rank > 1 and table.inner_freedom > 0:
-        return _of_draws(table, wanted, matrix, looks)
-    inverse = np.linalg.pinv(matrix)
-    beta = inverse @ outcome
-    residual = outcome - matrix @ beta
-    scatter = float(np.sqrt(residual @ residual / freedom)) if freedom > 0 else float("nan")
-    unit = variances(matrix, wanted) if wanted else np.array([])
-    sizes = np.array([contrast.weights @ beta for contrast in wanted])
-    factor = half_width(freedom, unit, looks)
-    flat = not freedom > 0 or scatter < 1e-12
-    told = np.isfinite(unit) & np.isfinite(factor)
+    matrix = coded(table.factors)
+    solved = _Solved(matrix, table.outcome, table.shares, table.strata)
+    if solved.freedom < 0.5 and solved.rank > 1 and table.inner_freedom > 0:
+        return _of_draws(table, wanted, matrix)
+    weights = np.array([c.weights for c in wanted]).reshape(len(wanted), matrix.shape[1])
+    sizes = weights @ solved.beta[: matrix.shape[1]]
+    variance = solved.variances(weights)
+    flat = not solved.freedom > 0 or solved.scatter < FLAT
     half = np.full(len(wanted), np.inf)
+    told = np.isfinite(variance)
+    joints = [] if flat else _joints(table, solved)
+    spends = budget(look) * (1 - SHARE_OF_JOINT if joints else 1)
+    chances = np.ones(len(wanted))
     if not flat:
-        half[told] = factor[told] * scatter * np.sqrt(unit[told])
-    chances = np.ones(len(wanted)) if flat else _chances(matrix, outcome, wanted, unit, freedom, seed, permuted)
-    mean = float(beta[0]) if len(outcome) else float("nan")
-    effects = tuple(_effect(table, contrast, size, reach, chance, mean) for contrast, size, reach, chance in zip(wanted, sizes, half, chances, strict=True))
-    return Fit(effects, scatter, freedom, mean)
+        half[told] = reach(solved.freedom) * np.sqrt(variance[told])
+        chances = _chances(solved, weights, variance, seed, max(permuted, int(4 / spends)))
+    mean = float(solved.beta[0]) if len(table.outcome) else float("nan")
+    effects = tuple(effect_of(table, c, size, up_to, chance, mean) for c, size, up_to, chance in zip(wanted, sizes, half, chances, strict=True))
+    pairs = tuple(Joint(a, b, chance, chance <= budget(look) * SHARE_OF_JOINT) for a, b, chance in joints)
+    return claimed(Fit(effects, solved.scatter, solved.freedom, mean, len(table.outcome), False, _levels(table, solved, matrix.shape[1]), pairs, spends))
 
 
-def _of_draws(table: Table, wanted: Sequence[Contrast], matrix: np.ndarray, looks: int) -> Fit:
-    """Where nothing is left for the scatter of prompts: intervals over draws, for these very prompts; chances are corrected for the number of choices
-    (C. E. Bonferroni)."""
+def too_few(table: Table) -> bool:
+    """Are there too few prompts to claim anything, whatever they came to?"""
+    matrix = coded(table.factors)
+    return len(matrix) < LEAST_PROMPTS or len(matrix) - int(np.linalg.matrix_rank(matrix, tol=1e-8)) < LEAST_LEFT
+
+
+def claimed(found: Fit) -> Fit:
+    """The fit with what it claims: what comes about by chance seldom enough, with an interval clear of zero, out of prompts enough."""
+    if found.few:
+        return found._replace(joints=tuple(one._replace(told=False) for one in found.joints))
+    return found._replace(effects=tuple(e._replace(told=e.chance <= found.spends and e.clear) for e in found.effects))
+
+
+def reach(freedom: float) -> float:
+    """By how many standard errors an interval reaches on each side (Student's t)."""
+    if not freedom > 0:
+        return float("inf")
     from scipy.stats import t
 
-    inverse = np.linalg.pinv(matrix)
-    beta = inverse @ table.outcome
-    told = np.isfinite(variances(matrix, list(wanted)))
-    weights = np.array([contrast.weights for contrast in wanted])
-    sizes = weights @ beta
-    unit = ((weights @ inverse) ** 2 / table.draws[None, :]).sum(axis=1)
-    error = table.inner * np.sqrt(unit)
-    half = np.where(told & (error > 0), half_width(table.inner_freedom, unit, looks) * error, np.inf)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        chances = np.where(told & (error > 0), np.minimum(1.0, 2 * t.sf(np.abs(sizes) / error, table.inner_freedom) * max(1, len(wanted))), 1.0)
-    mean = float(beta[0])
-    effects = tuple(_effect(table, c, size, reach, chance, mean) for c, size, reach, chance in zip(wanted, sizes, half, chances, strict=True))
-    return Fit(effects, table.inner, 0, mean, True)
+    return float(t.ppf(1 - LEVEL / 2, freedom))
 
 
-def half_width(freedom: int, unit: np.ndarray, looks: int) -> np.ndarray:
-    """By how many standard errors an interval reaches on each side, for each contrast: Student's t at the first look, the confidence sequence afterwards."""
-    if freedom <= 0:
-        return np.full(len(unit), np.inf)
-    if looks <= 1:
-        from scipy.stats import t
+class _Solved:
+    """The least squares of prompts, choices and judges' levels. What the strata say of the levels is weighed by how far they scatter, next to prompts."""
 
-        return np.full(len(unit), float(t.ppf(1 - LEVEL / 2, freedom)))
-    information = 1.0 / np.where(np.isfinite(unit), unit, np.inf)
-    share = MIXTURE / (MIXTURE + information)
-    reach = (1.0 / (LEVEL * np.sqrt(share))) ** (2.0 / (freedom + 1))
-    with np.errstate(divide="ignore", invalid="ignore"):
-        square = freedom * (reach - 1.0) / (1.0 - reach * share)
-    return np.where(reach * share < 1.0, np.sqrt(np.maximum(square, 0.0)), np.inf)
+    def __init__(self, matrix: np.ndarray, outcome: np.ndarray, shares: np.ndarray, strata: Sequence[Stratum]):
+        self.mains, self.outcome = matrix.shape[1], outcome
+        if shares.size and not np.abs(shares).max() > 1e-12 and len(outcome):
+            strata = ()  # everybody saw everything: levels have no part in the effects
+        self.matrix = np.hstack([matrix, shares.reshape(len(outcome), -1)]) if len(outcome) else matrix
+        self.strata = [one for one in strata if one.information.size and np.abs(one.information).max() > 1e-12]
+        self.rank = int(np.linalg.matrix_rank(matrix, tol=1e-8)) if len(outcome) else 0
+        self.square = float(outcome.var()) if len(outcome) else 0.0
+        for _ in range(30 if self.strata else 1):
+            before = self.square
+            self._once()
+            if abs(self.square - before) <= 1e-9 * max(before, FLAT):
+                break
+        self.scatter = float(np.sqrt(self.square)) if self.freedom > 0 else float("nan")
+
+    def _once(self) -> None:
+        """Solve with the scatter as it is known, and find it anew. Everything is in units of the variance of a prompt."""
+        z = self.matrix
+        moment, toward = z.T @ z, z.T @ self.outcome
+        for stratum in self.strata:
+            own = (stratum.residual + PRIOR_FREEDOM * self.square) / (max(0, stratum.left) + PRIOR_FREEDOM)
+            times = self.square / own if own > FLAT and self.square > FLAT else 1.0
+            moment[self.mains :, self.mains :] += times * stratum.information
+            toward[self.mains :] += times * stratum.toward
+        self.moment = moment
+        self.inverse = np.linalg.pinv(moment, hermitian=True)
+        self.beta = self.inverse @ toward
+        self.of_prompts = self.inverse @ z.T  # what outcomes alone bring to the numbers
+        residual = self.outcome - z @ self.beta
+        free = len(self.outcome) - float(np.einsum("ij,ji->", z, self.of_prompts)) if len(self.outcome) else 0.0
+        self.freedom = free if free > 1e-6 else 0.0
+        self.square = float(residual @ residual) / self.freedom if self.freedom else 0.0
+
+    def variances(self, weights: np.ndarray) -> np.ndarray:
+        """The variance of each contrast; infinite where it can't be told."""
+        wide = np.hstack([weights, np.zeros((len(weights), self.matrix.shape[1] - self.mains))])
+        return np.where(told_apart(self.moment, self.inverse, wide), sum_of(wide, self.inverse) * self.square, np.inf)
 
 
-def _chances(matrix: np.ndarray, outcome: np.ndarray, wanted: Sequence[Contrast], unit: np.ndarray, freedom: int, seed: int, permuted: int) -> np.ndarray:
-    """For each contrast how often the largest |t| of all of them is as large when outcomes are dealt to the prompts by chance."""
-    random = np.random.default_rng(seed)
-    dealt = np.column_stack([outcome, *(random.permutation(outcome) for _ in range(permuted))])
-    beta = np.linalg.pinv(matrix) @ dealt
-    scatter = np.sqrt(np.maximum(((dealt - matrix @ beta) ** 2).sum(axis=0) / freedom, 1e-24))
-    weights = np.array([contrast.weights for contrast in wanted])
-    told = np.isfinite(unit)
+def _chances(solved: _Solved, weights: np.ndarray, variance: np.ndarray, seed: int, permuted: int) -> np.ndarray:
+    """For each contrast how often the largest |t| of all of them is as large when what the judges' levels do not explain is dealt to the prompts by chance."""
+    told = np.isfinite(variance)
+    found = np.ones(len(weights))
     if not told.any():
-        return np.ones(len(wanted))
-    t = np.abs(weights[told] @ beta) / (np.sqrt(unit[told])[:, None] * scatter)
-    largest = t[:, 1:].max(axis=0)
-    found = np.ones(len(wanted))
-    found[told] = ((largest[None, :] >= t[:, :1] - 1e-9).sum(axis=1) + 1) / (permuted + 1)
+        return found
+    alone = _Solved(solved.matrix[:, :1], solved.outcome, solved.matrix[:, solved.mains :], solved.strata)
+    left = solved.outcome - alone.matrix @ alone.beta
+    random, share = np.random.default_rng(seed), solved.matrix @ solved.of_prompts
+    aims = weights[told] @ solved.of_prompts[: solved.mains]
+    unit = np.sqrt(variance[told] / solved.square)
+    own = np.abs(weights[told] @ solved.beta[: solved.mains]) / np.sqrt(variance[told])
+    as_large = np.zeros(len(own))
+    for begin in range(0, permuted, PERMUTED):
+        count = min(PERMUTED, permuted - begin)
+        dealt = random.permuted(np.tile(left, (count, 1)), axis=1).T
+        scatter = np.sqrt(np.maximum(((dealt - share @ dealt) ** 2).sum(axis=0) / solved.freedom, FLAT**2))
+        largest = (np.abs(aims @ dealt) / (unit[:, None] * scatter)).max(axis=0)
+        as_large += (largest[None, :] >= own[:, None] - 1e-9).sum(axis=1)
+    found[told] = (as_large + 1) / (permuted + 1)
     return found
 
 
-def _effect(table: Table, contrast: Contrast, size: float, half: float, chance: float, mean: float) -> Effect:
+def _joints(table: Table, solved: _Solved) -> list[tuple[str, str, float]]:
+    """For each pair of axes whose joint effect the design can tell: how often so much would come about by chance on any of them (F test, corrected for their
+    number by C. E. Bonferroni's inequality)."""
+    from scipy.stats import f
+
+    matrix, own, names = solved.matrix[:, : solved.mains], columns(table.factors), table.factors.names
+    found: list[tuple[str, str, float]] = []
+    for a, b in combinations(range(len(names)), 2):
+        product = (matrix[:, own[a]][:, :, None] * matrix[:, own[b]][:, None, :]).reshape(len(matrix), -1)
+        wide = _Solved(np.hstack([matrix, product]), table.outcome, table.shares, table.strata)
+        gained = wide.rank - solved.rank
+        if gained == product.shape[1] and wide.freedom >= LEAST_FREEDOM and wide.square > FLAT:
+            explained = solved.square * solved.freedom - wide.square * wide.freedom
+            found.append((names[a], names[b], float(f.sf(max(0.0, explained) / gained / wide.square, gained, wide.freedom))))
+    return [(a, b, min(1.0, chance * len(found))) for a, b, chance in found]
+
+
+def _levels(table: Table, solved: _Solved, mains: int) -> tuple[Level, ...]:
+    """Each judge's level, out of all that is known of it."""
+    if len(table.judges) < 2:
+        return ()
+    codes = sum_to_zero(len(table.judges))
+    level, inverse, square = solved.beta[mains:], solved.inverse[mains:, mains:], solved.square
+    if not solved.strata and table.strata:  # everybody saw everything: levels are what the comparisons within pictures say
+        stratum = next((one for one in table.strata if one.freedom), table.strata[0])
+        inverse = np.linalg.pinv(stratum.information)
+        level, square = inverse @ stratum.toward, stratum.residual / stratum.left if stratum.left > 0 else float("nan")
+    errors = np.sqrt(np.maximum(sum_of(codes, inverse) * square, 0.0))
+    return tuple(Level(name, float(size), float(error)) for name, size, error in zip(table.judges, codes @ level, errors, strict=True))
+
+
+def level_out(table: Table, levels: Sequence[Level]) -> np.ndarray:
+    """The outcome of each prompt as it would be if all judges had seen all of it."""
+    return table.outcome - table.shares @ np.array([one.size for one in levels[:-1]]) if levels else table.outcome
+
+
+def _of_draws(table: Table, wanted: Sequence[Contrast], matrix: np.ndarray) -> Fit:
+    """Where nothing is left for the scatter of prompts: there is no interval, since nobody knows what another prompt with the same choice would do; how these very
+    prompts differ is bounded over draws."""
+    inverse = np.linalg.pinv(matrix)
+    beta = inverse @ table.outcome
+    weights = np.array([c.weights for c in wanted])
+    told = told_apart(matrix.T @ matrix, np.linalg.pinv(matrix.T @ matrix), weights)
+    error = table.inner * np.sqrt(((weights @ inverse) ** 2 / table.draws[None, :]).sum(axis=1))
+    half = np.where(told & (error > 0), reach(table.inner_freedom) * error, np.inf)
+    mean = float(beta[0])
+    sizes = weights @ beta
+    effects = tuple(effect_of(table, c, size, float("inf"), 1.0, mean) for c, size in zip(wanted, sizes, strict=True))
+    return Fit(effects, table.inner, 0, mean, len(table.outcome), True, own=tuple(zip((sizes - half).tolist(), (sizes + half).tolist(), strict=True)))
+
+
+def effect_of(table: Table, contrast: Contrast, size: float, half: float, chance: float, mean: float) -> Effect:
+    """A contrast as an effect, with what the table says of its choice."""
     factors = table.factors
     levels = factors.levels[contrast.axis]
     own = factors.rows[:, contrast.axis] == contrast.level
@@ -141,65 +275,6 @@ def _effect(table: Table, contrast: Contrast, size: float, half: float, chance: 
         factors.names[contrast.axis], levels[contrast.level], against, float(size), float(size - half), float(size + half), float(chance), mean + float(size) * share,
         int(own.sum()), int(table.refused[own].sum()),
     )  # fmt: skip
-
-
-class AtLarge(NamedTuple):
-    """An effect for judges at large: its mean over judges, and an interval over them."""
-
-    axis: str
-    choice: str
-    size: float
-    low: float
-    high: float
-
-
-def at_large(tables: Sequence[Table]) -> list[AtLarge]:
-    """Effects over judges, from the table of each: nothing below five of them, or where they did not judge the same prompts."""
-    if len(tables) < LEAST_JUDGES or len({t.prompts for t in tables}) > 1:
-        return []
-    from scipy.stats import t
-
-    wanted = contrasts(tables[0].factors)
-    unit = variances(coded(tables[0].factors), wanted)
-    inverse = np.linalg.pinv(coded(tables[0].factors))
-    found = []
-    for contrast, variance in zip(wanted, unit, strict=True):
-        if np.isfinite(variance):
-            sizes = np.array([contrast.weights @ (inverse @ one.outcome) for one in tables])
-            half = float(t.ppf(1 - LEVEL / 2, len(sizes) - 1) * sizes.std(ddof=1) / np.sqrt(len(sizes)))
-            factors = tables[0].factors
-            found.append(AtLarge(factors.names[contrast.axis], factors.levels[contrast.axis][contrast.level], float(sizes.mean()), float(sizes.mean()) - half, float(sizes.mean()) + half))
-    return found
-
-
-class Price(NamedTuple):
-    """Money for one that is kept: of all takes with a choice. `most` is infinite where it can't be bounded; where none was kept, `size` is "at least"."""
-
-    axis: str
-    choice: str
-    size: float
-    low: float
-    most: float
-    kept: int
-    takes: int
-
-
-def prices(table: Table, costs: np.ndarray, level: float = LEVEL) -> list[Price]:
-    """Money for one kept, for each choice: `table` has the share kept of each prompt, `costs` the mean cost of its takes. The interval is that of the share
-    kept over prompts, turned round."""
-    from scipy.stats import beta
-
-    found = []
-    for axis, levels in enumerate(table.factors.levels):
-        for number, choice in enumerate(levels):
-            own = table.factors.rows[:, axis] == number
-            takes = int(table.draws[own].sum())
-            kept = float((table.outcome[own] * table.draws[own]).sum())
-            cost = float((costs[own] * table.draws[own]).sum() / takes)
-            high = float(beta.ppf(1 - level / 2, kept + 1, max(takes - kept, 1e-9))) if kept < takes else 1.0
-            low = float(beta.ppf(level / 2, kept, takes - kept + 1)) if kept > 0 else 0.0
-            found.append(Price(table.factors.names[axis], choice, cost * takes / kept if kept else cost / high, cost / high, cost / low if low > 0 else float("inf"), round(kept), takes))
-    return found
 
 
 class Pairing(NamedTuple):
@@ -215,10 +290,6 @@ class Pairing(NamedTuple):
 
 def paired(table: Table, axis: str) -> list[Pairing]:
     """Each two choices of an axis, on the prompts that both share; an interval takes two of them at least."""
-    from itertools import combinations
-
-    from scipy.stats import t
-
     if axis not in table.factors.names:
         return []
     at = table.factors.names.index(axis)
@@ -229,6 +300,6 @@ def paired(table: Table, axis: str) -> list[Pairing]:
     for a, b in combinations(range(len(table.factors.levels[at])), 2):
         apart = np.array([one[b] - one[a] for one in by_rest.values() if a in one and b in one])
         if len(apart) > 1:
-            half = float(t.ppf(1 - LEVEL / 2, len(apart) - 1) * apart.std(ddof=1) / np.sqrt(len(apart)))
+            half = reach(len(apart) - 1) * float(apart.std(ddof=1)) / np.sqrt(len(apart))
             found.append(Pairing(table.factors.levels[at][a], table.factors.levels[at][b], float(apart.mean()), float(apart.mean()) - half, float(apart.mean()) + half, len(apart)))
     return found

@@ -56,13 +56,21 @@ def contrasts(factors: Factors) -> list[Contrast]:
 
 def variances(matrix: np.ndarray, wanted: list[Contrast]) -> np.ndarray:
     """How uncertain each contrast is, in units of the variance of one prompt; infinite where the design can't tell it."""
-    inverse = np.linalg.pinv(matrix.T @ matrix)
-    kernel = np.eye(matrix.shape[1]) - inverse @ (matrix.T @ matrix)
-    found = []
-    for contrast in wanted:
-        told = np.abs(kernel @ contrast.weights).max(initial=0.0) < 1e-6
-        found.append(float(contrast.weights @ inverse @ contrast.weights) if told else np.inf)
-    return np.array(found)
+    moment = matrix.T @ matrix
+    inverse = np.linalg.pinv(moment, hermitian=True)
+    weights = np.array([contrast.weights for contrast in wanted]).reshape(len(wanted), matrix.shape[1])
+    return np.where(told_apart(moment, inverse, weights), sum_of(weights, inverse), np.inf)
+
+
+def told_apart(moment: np.ndarray, inverse: np.ndarray, weights: np.ndarray) -> np.ndarray:
+    """Which combinations of numbers (rows of `weights`) can be found at all, by the normal equations and their inverse."""
+    kernel = np.eye(len(moment)) - inverse @ moment
+    return np.abs(weights @ kernel).max(axis=1, initial=0.0) < 1e-6
+
+
+def sum_of(weights: np.ndarray, inverse: np.ndarray) -> np.ndarray:
+    """The diagonal of weights @ inverse @ weights', one number a row."""
+    return np.einsum("ij,jk,ik->i", weights, inverse, weights)
 
 
 class Alias(NamedTuple):

@@ -1,7 +1,9 @@
-"""What was judged: takes of prompts whose choices are known, and what each prompt came to.
+"""What was judged: takes of prompts whose choices are known, what each prompt came to, and what is known of the judges' levels.
 
 Judges of one picture are not so many samples, and draws of one prompt are not so many prompts: judges are averaged first, then draws, and what is left is
-one number a prompt.
+one number a prompt. A judge may be stricter than another and have seen other pictures. What pictures that several judges saw, and draws of one prompt that
+different judges saw, say of their levels is kept beside it (recovery of inter-block information: F. Yates, The recovery of inter-block information in
+balanced incomplete block designs, Annals of Eugenics 10, 1940).
 """
 
 from collections.abc import Iterable, Mapping, Sequence
@@ -41,9 +43,30 @@ class Factors(NamedTuple):
         return self._replace(rows=self.rows[np.asarray(which, dtype=int)])
 
 
+class Stratum(NamedTuple):
+    """What comparisons of one kind (marks within a picture, draws within a prompt) say of the judges' levels, as normal equations: `information` @ levels = `toward`;
+    `squares` is the sum of squares of what was compared, `freedom` how many comparisons there were."""
+
+    information: np.ndarray
+    toward: np.ndarray
+    squares: float
+    freedom: int
+
+    @property
+    def left(self) -> int:
+        """Degrees of freedom that are left when the levels are found."""
+        return self.freedom - (int(np.linalg.matrix_rank(self.information, tol=1e-8)) if self.information.size else 0)
+
+    @property
+    def residual(self) -> float:
+        """The sum of squares that the levels do not explain."""
+        return max(0.0, self.squares - float(self.toward @ np.linalg.pinv(self.information) @ self.toward)) if self.information.size else self.squares
+
+
 class Table(NamedTuple):
     """One number a prompt: `factors` of the prompts that were judged, their `outcome`, `draws` and `refused` of each (prompts long); `inner` is how far draws of one
-    prompt scatter (standard deviation, nan where no prompt has two), with its degrees of freedom."""
+    prompt scatter (standard deviation, nan where no prompt has two), with its degrees of freedom. `shares` says which judges each outcome is made of
+    (prompts × judges − 1, coded to sum to 0: all zero where everybody saw everything), `strata` what else is known of the judges' levels."""
 
     factors: Factors
     outcome: np.ndarray
@@ -52,6 +75,9 @@ class Table(NamedTuple):
     prompts: tuple[str, ...]
     inner: float = float("nan")
     inner_freedom: int = 0
+    judges: tuple[str, ...] = ()
+    shares: np.ndarray = np.zeros((0, 0))
+    strata: tuple[Stratum, ...] = ()
 
 
 def factors_of(prompts: Sequence[Prompt]) -> Factors:
@@ -63,23 +89,71 @@ def factors_of(prompts: Sequence[Prompt]) -> Factors:
     return Factors(tuple(names), tuple(tuple(levels[name]) for name in names), rows)
 
 
+class _Result(NamedTuple):
+    """One take: its value, averaged over judges, and how much of it each judge is."""
+
+    value: float
+    share: np.ndarray
+    refused: bool
+
+
 def table(prompts: Sequence[Prompt], takes: Iterable[Take], worst: float = 0.0, judges: Sequence[str] | None = None) -> Table:
     """What each prompt came to: judges averaged within a take (those in `judges`, None: all), then takes. A take that nobody judged and nobody refused is
-    not there; a refused one has the `worst` value."""
-    values: dict[str, list[float]] = {}
-    refused: dict[str, int] = {}
+    not there; a refused one has the `worst` value, whoever judges."""
+    takes = list(takes)
+    names = sorted({judge for take in takes if not take.refused for judge in take.values if judges is None or judge in judges})
+    codes = sum_to_zero(len(names)) if names else np.zeros((0, 0))
+    place = {name: i for i, name in enumerate(names)}
+    within = _Compared(codes.shape[1])
+    results: dict[str, list[_Result]] = {}
     for take in takes:
-        given = [value for judge, value in take.values.items() if judges is None or judge in judges]
+        given = [(value, codes[place[judge]]) for judge, value in take.values.items() if judge in place]
         if take.refused:
-            values.setdefault(take.prompt, []).append(worst)
-            refused[take.prompt] = refused.get(take.prompt, 0) + 1
+            results.setdefault(take.prompt, []).append(_Result(worst, np.zeros(codes.shape[1]), True))
         elif given:
-            values.setdefault(take.prompt, []).append(sum(given) / len(given))
-    seen = [i for i, prompt in enumerate(prompts) if prompt.name in values]
-    names = tuple(prompts[i].name for i in seen)
-    squares = sum(float(np.var(values[name])) * len(values[name]) for name in names)
-    freedom = sum(len(values[name]) - 1 for name in names)
+            values, rows = np.array([value for value, _ in given]), np.array([row for _, row in given])
+            within.add(values, rows)
+            results.setdefault(take.prompt, []).append(_Result(float(values.mean()), rows.mean(axis=0), False))
+    draws = _Compared(codes.shape[1])
+    for own in results.values():
+        there = [one for one in own if not one.refused]
+        if len(there) > 1:
+            draws.add(np.array([one.value for one in there]), np.array([one.share for one in there]))
+    seen = [i for i, prompt in enumerate(prompts) if prompt.name in results]
+    order = [results[prompts[i].name] for i in seen]
+    between = draws.stratum()
     return Table(
-        factors_of([prompts[i] for i in seen]), np.array([float(np.mean(values[name])) for name in names]), np.array([len(values[name]) for name in names], dtype=int),
-        np.array([refused.get(name, 0) for name in names], dtype=int), names, float(np.sqrt(squares / freedom)) if freedom else float("nan"), freedom,
-    )  # fmt: skip
+        factors_of([prompts[i] for i in seen]),
+        np.array([float(np.mean([one.value for one in own])) for own in order]),
+        np.array([len(own) for own in order], dtype=int),
+        np.array([sum(one.refused for one in own) for own in order], dtype=int),
+        tuple(prompts[i].name for i in seen),
+        float(np.sqrt(between.residual / between.left)) if between.left > 0 else float("nan"),
+        max(0, between.left),
+        tuple(names),
+        np.array([np.mean([one.share for one in own], axis=0) for own in order]).reshape(len(order), codes.shape[1]),
+        (within.stratum(), between),
+    )
+
+
+def sum_to_zero(count: int) -> np.ndarray:
+    """Codes of so many things in one column less: effects that sum to 0 over all of them."""
+    return np.vstack([np.eye(count - 1), -np.ones((1, count - 1))])
+
+
+class _Compared:
+    """Comparisons of one kind, gathered."""
+
+    def __init__(self, width: int):
+        self.information, self.toward, self.squares, self.freedom = np.zeros((width, width)), np.zeros(width), 0.0, 0
+
+    def add(self, values: np.ndarray, rows: np.ndarray) -> None:
+        """Things of one group, with the judges behind each."""
+        values, rows = values - values.mean(), rows - rows.mean(axis=0)
+        self.information += rows.T @ rows
+        self.toward += rows.T @ values
+        self.squares += float(values @ values)
+        self.freedom += len(values) - 1
+
+    def stratum(self) -> Stratum:
+        return Stratum(self.information, self.toward, self.squares, self.freedom)

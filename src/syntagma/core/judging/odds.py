@@ -13,12 +13,15 @@ from syntagma.core.judging.observed import Factors
 RIDGE = 0.05  # a weak prior, so that a choice with only the best marks has an end
 
 
-def odds(factors: Factors, prompts: Sequence[int], marks: Sequence[float]) -> np.ndarray:
-    """For each contrast of `contrasts(factors)` its size in logits: `marks` of the prompts (by their row in `factors`). Raises ValueError where fewer than two
-    different marks were given."""
+def odds(factors: Factors, prompts: Sequence[int], marks: Sequence[float], beside: np.ndarray | None = None) -> np.ndarray:
+    """For each contrast of `contrasts(factors)` its size in logits: `marks` of the prompts (by their row in `factors`); `beside` are further columns, marks × columns
+    (who judged). Raises ValueError where fewer than two different marks were given."""
     from scipy.optimize import minimize
 
     matrix = coded(factors)[:, 1:][np.asarray(prompts, dtype=int)]
+    own = matrix.shape[1]
+    if beside is not None:
+        matrix = np.hstack([matrix, beside])
     values = np.unique(np.asarray(marks))
     if len(values) < 2:
         raise ValueError("every mark is the same")
@@ -34,5 +37,5 @@ def odds(factors: Factors, prompts: Sequence[int], marks: Sequence[float]) -> np
         return float(-np.log(np.maximum(share, 1e-12)).sum() + RIDGE * (parameters[cuts:] ** 2).sum())
 
     start = np.concatenate([[-1.0], np.zeros(cuts - 1), np.zeros(matrix.shape[1])])
-    beta = minimize(loss, start, method="BFGS").x[cuts:]
+    beta = minimize(loss, start, method="BFGS").x[cuts : cuts + own]
     return np.array([contrast.weights[1:] @ beta for contrast in contrasts(factors)])

@@ -5,6 +5,7 @@ from random import Random
 
 REPEATED = 10  # after so many one that was judged before comes again
 APART = 4  # but none of the last so many
+MOST_PAIRS = 400  # that one judge is asked for, but where there are more things than that
 
 
 def next_one(ids: Sequence[int], said: Sequence[int], seed: str) -> int | None:
@@ -26,8 +27,10 @@ def wanted(ids: Sequence[int]) -> int:
 
 
 def pairs_wanted(things: int) -> int:
-    """How many pairs are enough to begin with: a third of all, at least as many as hang everything together."""
-    return max(things, things * (things - 1) // 6) if things > 1 else 0
+    """How many pairs one judge is asked at most: a third of all of few things, of many as many as tell them apart in an evening."""
+    if things < 2:
+        return 0
+    return max(min(things, things * (things - 1)), min(things * (things - 1) // 6, 2 * things + 44, max(things, MOST_PAIRS)))
 
 
 def pair_list(things: int, seed: int) -> list[tuple[int, int]]:
@@ -37,16 +40,21 @@ def pair_list(things: int, seed: int) -> list[tuple[int, int]]:
     order = list(range(things))
     random.shuffle(order)
     ring = [(order[i], order[(i + 1) % things]) for i in range(things)] if things > 2 else [(0, 1)] if things == 2 else []
-    seen = {frozenset(pair) for pair in ring}
-    rest = [(i, j) for i in range(things) for j in range(i) if frozenset((i, j)) not in seen]
-    random.shuffle(rest)
+    seen, whole = {frozenset(pair) for pair in ring}, pairs_wanted(things)
+    rest: list[tuple[int, int]] = []
+    while len(ring) + len(rest) < min(whole, things * (things - 1) // 2):
+        i, j = random.sample(range(things), 2)
+        if frozenset((i, j)) not in seen:
+            seen.add(frozenset((i, j)))
+            rest.append((i, j))
     found, left = [], [0] * things
-    for i, j in [*ring, *rest][: pairs_wanted(things)]:
+    for i, j in [*ring, *rest]:
         pair = (i, j) if left[i] <= left[j] else (j, i)
         left[pair[0]] += 1
         left[pair[1]] -= 1
         found.append(pair)
         if len(found) % 20 == 19:
-            a, b = random.choice(found[:-1])
+            there = set(found)
+            a, b = random.choice([pair for pair in found[:-1] if pair[::-1] not in there])
             found.append((b, a))
     return found

@@ -1,10 +1,12 @@
-"""Two side by side, which is better: strengths out of pairs, and the pair that would tell most.
+"""Two side by side, which is better: strengths out of pairs, the pair that would tell most, and when it is enough.
 
 Sources: R. A. Bradley and M. E. Terry, Rank analysis of incomplete block designs I, Biometrika 39 (1952), with a normal prior on strengths; a tie is half a win
-for each. The next pair is one whose
-order is not yet certain and whose answer says much: the chance that the order found is wrong, times how much the answer lowers the uncertainty of the two.
+for each. The next pair is one whose order is not yet certain and whose answer says much: the chance that the order found is wrong, times how much the answer
+lowers the uncertainty of the two. It is enough when the strengths tell the results apart well: the reliability of B. D. Wright and G. N. Masters, Rating scale
+analysis (1982), is ENOUGH or more.
 """
 
+from collections import Counter
 from collections.abc import Sequence
 from random import Random
 from typing import NamedTuple
@@ -14,18 +16,22 @@ import numpy as np
 PRIOR = 2.0  # standard deviation of strengths, in logits
 AT_RANDOM = 7  # every so many pairs one is drawn by chance
 REPEATED = 20  # every so many pairs one is asked again, sides changed
+ENOUGH = 0.7  # reliability at which a judge may stop
+LEAST = 3  # times that each result has been seen by then
+LARGE = 300  # things above which uncertainties are estimated one by one, and pairs are looked for among so many
 
 
 class Answer(NamedTuple):
-    """One comparison: two things by number, and how much of the win the first has (1, 0, or 0.5 for a tie)."""
+    """One comparison: two things by number (the first stood left), how much of the win the first has (1, 0, or 0.5 for a tie), and who says so."""
 
     first: int
     second: int
     won: float
+    judge: str = ""
 
 
 class Strengths(NamedTuple):
-    """Strengths in logits (they sum to 0) and their covariance."""
+    """Strengths in logits (they sum to 0) and their covariance; of many things only its diagonal is known."""
 
     values: np.ndarray
     covariance: np.ndarray
@@ -41,25 +47,52 @@ def strengths(things: int, answers: Sequence[Answer], prior: float = PRIOR) -> S
     values = np.zeros(things)
     first = np.array([a.first for a in answers], dtype=int)
     second = np.array([a.second for a in answers], dtype=int)
-    won = np.array([a.won for a in answers])
-    hessian = np.eye(things) / prior**2
+    won = np.array([a.won for a in answers], dtype=float)
     for _ in range(50):
         p = 1.0 / (1.0 + np.exp(np.clip(values[second] - values[first], -30, 30)))
-        gradient = -values / prior**2
-        np.add.at(gradient, first, won - p)
-        np.add.at(gradient, second, p - won)
-        hessian = np.eye(things) / prior**2
-        weight = p * (1 - p)
-        for i, j, w in zip(first, second, weight, strict=True):
-            hessian[i, i] += w
-            hessian[j, j] += w
-            hessian[i, j] -= w
-            hessian[j, i] -= w
-        step = np.linalg.solve(hessian, gradient)
+        gradient = -values / prior**2 + np.bincount(first, won - p, things) - np.bincount(second, won - p, things)
+        step = _solve(things, first, second, p * (1 - p), prior, gradient)
         values = values + step
-        if np.abs(step).max() < 1e-9:
+        if np.abs(step).max(initial=0.0) < 1e-9:
             break
-    return Strengths(values - values.mean(), np.linalg.inv(hessian))
+    p = 1.0 / (1.0 + np.exp(np.clip(values[second] - values[first], -30, 30)))
+    if things > LARGE:
+        own = 1 / prior**2 + np.bincount(first, p * (1 - p), things) + np.bincount(second, p * (1 - p), things)
+        return Strengths(values - values.mean(), np.diag(1 / own))
+    return Strengths(values - values.mean(), np.linalg.inv(_information(things, first, second, p * (1 - p), prior)))
+
+
+def _information(things: int, first: np.ndarray, second: np.ndarray, weight: np.ndarray, prior: float) -> np.ndarray:
+    found = np.eye(things) / prior**2
+    np.add.at(found, (first, first), weight)
+    np.add.at(found, (second, second), weight)
+    np.add.at(found, (first, second), -weight)
+    np.add.at(found, (second, first), -weight)
+    return found
+
+
+def _solve(things: int, first: np.ndarray, second: np.ndarray, weight: np.ndarray, prior: float, gradient: np.ndarray) -> np.ndarray:
+    """A step of Newton's method; of many things by a sparse matrix, since each was compared with few."""
+    if things <= LARGE:
+        return np.linalg.solve(_information(things, first, second, weight, prior), gradient)
+    from scipy.sparse import coo_array, eye_array
+    from scipy.sparse.linalg import spsolve
+
+    rows, cols = np.concatenate([first, second, first, second]), np.concatenate([first, second, second, first])
+    sparse = coo_array((np.concatenate([weight, weight, -weight, -weight]), (rows, cols)), shape=(things, things)) + eye_array(things) / prior**2
+    return spsolve(sparse.tocsc(), gradient)
+
+
+def reliability(found: Strengths) -> float:
+    """How well the strengths tell the things apart: 0 (not at all) to 1."""
+    between, error = float(found.values.var()), float(np.diag(found.covariance).mean())
+    return between / (between + error) if between + error > 0 else 0.0
+
+
+def enough(things: int, answers: Sequence[Answer], prior: float = PRIOR) -> bool:
+    """May a judge stop: has everything been seen often enough, and are they told apart well?"""
+    seen = Counter(number for a in answers for number in (a.first, a.second))
+    return len(seen) == things > 2 and min(seen.values()) >= LEAST and reliability(strengths(things, answers, prior)) >= ENOUGH
 
 
 def _start(things: int, random: Random) -> list[tuple[int, int]]:
@@ -70,52 +103,74 @@ def _start(things: int, random: Random) -> list[tuple[int, int]]:
 
 
 def next_pair(things: int, answers: Sequence[Answer], seed: int = 1, prior: float = PRIOR) -> tuple[int, int] | None:
-    """The two things to lay side by side next, left and right; None where there are no two. First a ring in a random order, then the pair that tells most,
-    now and then one by chance or one asked again; whoever stood left more often stands right."""
+    """The two things to lay side by side next, left and right; None where there are no two that were not asked for both ways round. First a ring in a random
+    order, then the pair that tells most, now and then one by chance or one asked again; whoever stood left more often stands right."""
     if things < 2:
         return None
     asked = len(answers)
-    ring = _start(things, Random(seed))
-    if asked < len(ring):
-        pair = ring[asked]
-    elif asked % REPEATED == REPEATED - 1:
-        again = answers[Random(f"{seed} {asked}").randrange(asked)]
-        return again.second, again.first
-    elif asked % AT_RANDOM == AT_RANDOM - 1:
-        first, second = Random(f"{seed} {asked}").sample(range(things), 2)
-        pair = first, second
-    else:
-        pair = _telling(strengths(things, answers, prior), answers)
-    return _sided(pair, answers)
+    said = {(a.first, a.second) for a in answers}
+    ring = [pair for pair in _start(things, Random(seed)) if pair not in said and pair[::-1] not in said]
+    random = Random(f"{seed} {asked}")
+    if ring:
+        return _sided(ring[0], answers, said)
+    if asked % REPEATED == REPEATED - 1:
+        once = [(a.second, a.first) for a in answers if (a.second, a.first) not in said]
+        if once:
+            return random.choice(once)
+    if asked % AT_RANDOM == AT_RANDOM - 1:
+        for _ in range(20):
+            first, second = random.sample(range(things), 2)
+            if not {(first, second), (second, first)} & said:
+                return _sided((first, second), answers, said)
+    pair = _telling(strengths(things, answers, prior), answers, said, random)
+    return _sided(pair, answers, said) if pair else None
 
 
-def _telling(found: Strengths, answers: Sequence[Answer]) -> tuple[int, int]:
-    """The pair whose order is least certain and whose answer would say most."""
+def _telling(found: Strengths, answers: Sequence[Answer], said: set[tuple[int, int]], random: Random) -> tuple[int, int] | None:
+    """The pair whose order is least certain and whose answer would say most, of those that were not asked for both ways round."""
     from scipy.special import ndtr
 
-    values, covariance = found
+    things = np.arange(len(found.values))
+    if len(things) > LARGE:
+        things = np.array(sorted(random.sample(range(len(things)), LARGE)))
+    values, covariance = found.values[things], found.covariance[np.ix_(things, things)]
     apart = values[:, None] - values[None, :]
     p = 1.0 / (1.0 + np.exp(np.clip(-apart, -30, 30)))
     own = np.diag(covariance)
     variance = own[:, None] + own[None, :] - 2 * covariance + 1e-9
     gain = ndtr(-np.abs(apart) / np.sqrt(variance)) * p * (1 - p) * variance
     gain[np.tril_indices(len(values))] = -1.0
+    place = {number: i for i, number in enumerate(things.tolist())}
+    for first, second in said:
+        if first in place and second in place and (second, first) in said:
+            gain[min(place[first], place[second]), max(place[first], place[second])] = -1.0
     for last in answers[-1:]:  # not the two that were just seen
-        gain[min(last.first, last.second), max(last.first, last.second)] = -0.5
+        if last.first in place and last.second in place:
+            i, j = sorted((place[last.first], place[last.second]))
+            gain[i, j] = min(gain[i, j], -0.5)
     at = int(np.argmax(gain))
-    return divmod(at, len(values))
+    i, j = divmod(at, len(values))
+    return (int(things[i]), int(things[j])) if gain[i, j] > -1.0 else None
 
 
-def _sided(pair: tuple[int, int], answers: Sequence[Answer]) -> tuple[int, int]:
+def _sided(pair: tuple[int, int], answers: Sequence[Answer], said: set[tuple[int, int]]) -> tuple[int, int]:
+    """Which of the two stands left: as it was not asked for yet, else whoever stood right more often."""
+    for way in (pair, pair[::-1]):
+        if way in said:
+            return way[1], way[0]
     left = [sum(a.first == one for a in answers) - sum(a.second == one for a in answers) for one in pair]
     return pair if left[0] <= left[1] else (pair[1], pair[0])
 
 
 def hang_together(things: int, answers: Sequence[Answer]) -> bool:
     """Is everything compared with everything else, through others?"""
-    group = list(range(things))
+    above = list(range(things))
+
+    def top(one: int) -> int:
+        while above[one] != one:
+            above[one] = one = above[above[one]]
+        return one
+
     for answer in answers:
-        a, b = group[answer.first], group[answer.second]
-        if a != b:
-            group = [a if one == b else one for one in group]
-    return len(set(group)) <= 1
+        above[top(answer.first)] = top(answer.second)
+    return len({top(one) for one in range(things)}) <= 1

@@ -1,10 +1,11 @@
 """What became of the phrases of prompts: shown, missing, overpowering; and what that goes with.
 
-Nobody set the place and the length of a phrase, so that what they go with is no effect of theirs. Many phrases are looked at together: chances are corrected
-by the false-discovery rate (Y. Benjamini and Y. Hochberg, Journal of the Royal Statistical Society B 57, 1995).
+Verdicts of several judges on one picture, and pictures of one prompt, are no samples of their own: what is counted for a test is prompts, and for what place and
+length go with, phrases. Nobody set the place and the length of a phrase, so that what they go with is no effect of theirs. Many phrases are looked at together:
+chances are corrected by the false-discovery rate (Y. Benjamini and Y. Hochberg, Journal of the Royal Statistical Society B 57, 1995).
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Hashable, Iterable, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -14,8 +15,8 @@ VERDICTS = (SHOWN, MISSING, OVERPOWERING)
 
 
 class Verdict(NamedTuple):
-    """One verdict on a phrase of a picture: `slot` and `phrase`, where it stands in the prompt (0 to 1), its length in words, how many stand before it, the
-    picture's mark (nan where it has none)."""
+    """One verdict on a phrase of a picture: `slot` and `phrase`, where it stands in the prompt (0 to 1), its length in words, the picture's mark (nan where it
+    has none), and the prompt that made the picture."""
 
     slot: str
     phrase: str
@@ -23,6 +24,7 @@ class Verdict(NamedTuple):
     place: float
     words: int
     mark: float = float("nan")
+    prompt: str = ""
 
 
 class PhraseCount(NamedTuple):
@@ -63,7 +65,8 @@ def counts(verdicts: Iterable[Verdict]) -> list[PhraseCount]:
         there = [one.mark for one in own if one.verdict != MISSING and one.mark == one.mark]
         gone = [one.mark for one in own if one.verdict == MISSING and one.mark == one.mark]
         marks = float(np.mean(there) - np.mean(gone)) if there and gone else float("nan")
-        found.append(PhraseCount(slot, phrase, number[SHOWN], number[MISSING], number[OVERPOWERING], marks, _by_chance(there, gone)))
+        by_prompt = _grouped((one.prompt, one.verdict == MISSING, one.mark) for one in own if one.mark == one.mark)
+        found.append(PhraseCount(slot, phrase, number[SHOWN], number[MISSING], number[OVERPOWERING], marks, _together(by_prompt)))
     corrected = false_discovery([one.chance for one in found])
     found = [one._replace(chance=chance) for one, chance in zip(found, corrected, strict=True)]
     return sorted(found, key=lambda one: (-one.missing / one.seen, -one.seen, one.slot, one.phrase))
@@ -76,21 +79,29 @@ def goes_with(verdicts: Sequence[Verdict]) -> GoesWith | None:
     gone = [one for one in placed if one.verdict == MISSING]
     if len(there) < 2 or len(gone) < 2:
         return None
-    places = [one.place for one in there], [one.place for one in gone]
-    words = [float(one.words) for one in there], [float(one.words) for one in gone]
-    means = [float(np.mean(part)) for part in (*places, *words)]
-    return GoesWith(means[0], means[1], means[2], means[3], _by_chance(*places), _by_chance(*words))
+    means = [float(np.mean([getattr(one, of) for one in part])) for of in ("place", "words") for part in (there, gone)]
+    chances = [_together(_grouped(((one.slot, one.phrase), one.verdict == MISSING, float(getattr(one, of))) for one in placed)) for of in ("place", "words")]
+    return GoesWith(*means, *chances)
 
 
-def _by_chance(one: Sequence[float], other: Sequence[float], dealt: int = 2000) -> float:
-    """How often two groups dealt by chance differ as much in their means."""
-    if not one or not other or len(one) + len(other) < 4:
+def _grouped(verdicts: Iterable[tuple[Hashable, bool, float]]) -> list[tuple[float, float]]:
+    """For each group (a prompt, a phrase) the share that was missing, and the mean of what that may go with."""
+    of: dict[Hashable, list[tuple[bool, float]]] = {}
+    for group, missing, value in verdicts:
+        of.setdefault(group, []).append((missing, value))
+    return [(float(np.mean([m for m, _ in own])), float(np.mean([v for _, v in own]))) for own in of.values()]
+
+
+def _together(groups: Sequence[tuple[float, float]], dealt: int = 2000) -> float:
+    """How often two columns go together as closely when one of them is dealt anew: 1 where there are fewer than five groups, or nothing differs."""
+    if len(groups) < 5:
         return 1.0
-    both, random = np.array([*one, *other], dtype=float), np.random.default_rng(1)
-    there = abs(np.mean(one) - np.mean(other))
-    orders = random.permuted(np.tile(both, (dealt, 1)), axis=1)
-    apart = np.abs(orders[:, : len(one)].mean(axis=1) - orders[:, len(one) :].mean(axis=1))
-    return float(((apart >= there - 1e-9).sum() + 1) / (dealt + 1))
+    missing, values = np.array(groups).T
+    missing, values = missing - missing.mean(), values - values.mean()
+    if not missing.any() or not values.any():
+        return 1.0
+    orders = np.random.default_rng(1).permuted(np.tile(values, (dealt, 1)), axis=1)
+    return float(((np.abs(orders @ missing) >= abs(values @ missing) - 1e-9).sum() + 1) / (dealt + 1))
 
 
 def false_discovery(chances: Sequence[float]) -> list[float]:

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from syntagma.core.judging.effects import Fit, half_width
+from syntagma.core.judging.effects import Fit, reach
 from syntagma.core.judging.layout import coded, contrasts, variances
 from syntagma.core.judging.observed import Factors
 
@@ -31,24 +31,20 @@ def widths(factors: Factors, draws: int, scatter: float = SCATTER, drawn: float 
     freedom = len(matrix) - int(np.linalg.matrix_rank(matrix, tol=1e-8))
     unit = variances(matrix, wanted)
     sigma = float(np.sqrt(scatter**2 + drawn**2 / max(1, draws)))
-    factor = half_width(freedom, unit, 1)
-    return [
-        Width(name, max((float(factor[i] * sigma * np.sqrt(unit[i])) if np.isfinite(unit[i]) else float("inf") for i, c in enumerate(wanted) if c.axis == axis), default=float("inf")))
-        for axis, name in enumerate(factors.names)
-    ]
+    half = reach(freedom) * sigma * np.sqrt(unit)
+    return [Width(name, max((float(half[i]) for i, c in enumerate(wanted) if c.axis == axis), default=float("inf"))) for axis, name in enumerate(factors.names)]
 
 
-def narrowed(factors: Factors, found: Fit, more: int, looks: int = 1) -> float:
-    """To how much on each side `more` prompts would narrow the widest interval, if they scatter as these do and are as well chosen."""
-    if not found.scatter > 0 or found.alone:
+def narrowed(factors: Factors, found: Fit, rows: Sequence[Sequence[int]]) -> float:
+    """To how much on each side these prompts more would narrow the widest interval, if they scatter as those that are there do."""
+    if not found.scatter > 0 or found.alone or not rows:
         return float("inf")
-    wanted = contrasts(factors)
-    matrix = coded(factors)
-    unit = variances(matrix, wanted) * len(matrix) / (len(matrix) + more)
+    matrix = coded(factors._replace(rows=np.vstack([factors.rows, np.array(rows, dtype=int)])))
+    unit = variances(matrix, contrasts(factors))
     told = np.isfinite(unit)
     if not told.any():
         return float("inf")
-    return float((half_width(found.freedom + more, unit, looks + 1) * found.scatter * np.sqrt(np.where(told, unit, 0.0)))[told].max())
+    return float(reach(found.freedom + len(rows)) * found.scatter * np.sqrt(unit[told].max()))
 
 
 def next_rows(
@@ -58,17 +54,17 @@ def next_rows(
     lowers the weighted sum of their variances most. `weights`: one for each contrast, in the order of `contrasts`. What is there comes again only when
     nothing else is left."""
     sizes = [len(levels) for levels in factors.levels]
-    candidates = _candidates(sizes, allowed, seed)
-    if not candidates:
+    possible = candidates(sizes, allowed, seed)
+    if not possible:
         return []
     there = {tuple(row) for row in factors.rows.tolist()}
     wanted = contrasts(factors)
     share = np.ones(len(wanted)) if weights is None else np.asarray(weights, dtype=float)
     aims = np.array([contrast.weights for contrast in wanted])
     matrix = coded(factors)
-    rows = coded(factors._replace(rows=np.array(candidates, dtype=int)))
+    rows = coded(factors._replace(rows=np.array(possible, dtype=int)))
     inverse = np.linalg.inv(matrix.T @ matrix + RIDGE * np.eye(matrix.shape[1]))
-    fresh = np.array([row not in there for row in candidates])
+    fresh = np.array([row not in there for row in possible])
     found: list[tuple[int, ...]] = []
     for _ in range(count):
         spread = rows @ inverse
@@ -79,13 +75,14 @@ def next_rows(
         step = inverse @ x
         inverse = inverse - np.outer(step, step) / (1.0 + float(x @ step))
         fresh[at] = False
-        found.append(candidates[at])
+        found.append(possible[at])
     return found
 
 
-def _candidates(sizes: Sequence[int], allowed: Callable[[Sequence[int]], bool], seed: int) -> list[tuple[int, ...]]:
-    if prod(sizes) <= CANDIDATES:
+def candidates(sizes: Sequence[int], allowed: Callable[[Sequence[int]], bool], seed: int, most: int = CANDIDATES) -> list[tuple[int, ...]]:
+    """The combinations that are allowed: all of them, or `most` by chance where there are more."""
+    if prod(sizes) <= most:
         return [row for row in product(*(range(size) for size in sizes)) if allowed(row)]
     random = np.random.default_rng(seed)
-    drawn = random.integers(0, np.array(sizes), size=(CANDIDATES * 2, len(sizes)))
-    return list(dict.fromkeys(row for row in map(tuple, drawn.tolist()) if allowed(row)))[:CANDIDATES]
+    drawn = random.integers(0, np.array(sizes), size=(most * 2, len(sizes)))
+    return list(dict.fromkeys(row for row in map(tuple, drawn.tolist()) if allowed(row)))[:most]
