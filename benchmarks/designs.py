@@ -23,6 +23,7 @@ COVERS = [  # name, levels, strength, clashes, best published as far as known
     ("12 12 8 6 6 4", [12, 12, 8, 6, 6, 4], 2, 0, "144, the bound"),
     ("8 6 6 5 4, 20 clashes", [8, 6, 6, 5, 4], 2, 20, "48, the bound without"),
     ("5^6, every triple", [5] * 6, 3, 0, "125, the bound"),
+    ("3^6, every triple", [3] * 6, 3, 0, "33"),
 ]
 SPREADS = ([5, 6, 7, 8, 9, 5], 24, 50)  # levels, members, draws
 

@@ -21,7 +21,7 @@ from tests.commands.test_batches import collected, ours
 
 FAMILY = [
     "expand", "poster", "subject=car ferry", "--vary", "light=sodium quay lamps,full moonlight", "--vary", "medium=linocut,gouache painting", "--vary", "palette=storm green and cream,ink blue and lamp orange",
-    "--model", "curlew-still", "--design", "effects", "--count", "16", "--out", "family.jsonl",
+    "--model", "curlew-still", "--design", "effects", "--count", "16", "--draws", "2", "--out", "family.jsonl",
 ]  # fmt: skip
 
 
@@ -219,15 +219,18 @@ def test_effects_of_a_family_that_was_judged(family):
     found = json.loads(good(family, "effects", "s", "--json"))
     light = next(e for e in found["effects"] if e["axis"] == "light")
     sign = 1 if light["choice"] == "sodium quay lamps" else -1
-    assert light["told"] and 1.0 < sign * light["size"] < 2.0 and found["judges"] == ["Ada", "Bo"] and found["prompts"] == 8 and found["draws"] == 16
+    assert light["told"] and 1.0 < sign * light["size"] < 2.0 and [one["judge"] for one in found["judges"]] == ["Ada", "Bo"] and found["prompts"] == 8 and found["draws"] == 16
     assert not any(e["told"] for e in found["effects"] if e["axis"] != "light") and found["look"] == 1 and found["agreement"] > 0.3
     shown = good(family, "effects", "s", "--figure", "f.png")
-    assert ("better" in shown or "worse" in shown) and "can't be told yet" in shown and "full moonlight" in shown and Image.open(family / "f.png").width > 600
+    assert shown.startswith("In these 16 pictures sodium quay lamps did better than full moonlight; the rest made no difference") or shown.startswith("In these 16 pictures full moonlight did worse than sodium")
+    assert "no clear effect yet" in shown and "percentage" not in shown and Image.open(family / "f.png").width > 600
     assert json.loads(good(family, "effects", "s", "--json"))["look"] == 1
     (family / "more.csv").write_text("judge,kind,picture,value\nCy,mark,99,3\nCy,mark,1,7\nCy,mark,1,3\n")
     done = run(family, "judge", "s", "--take", "more.csv")
     assert done.returncode == 1 and "1 judgements taken, 2 left" in done.stdout and "not one of these" in done.stderr and "“7” is no mark" in done.stderr
-    assert "said first is mark" in run(family, "effects", "s", "--outcome", "money").stderr and "at least" in good(family, "effects", "s", "--outcome", "money")
+    assert "asked first is mark" in run(family, "effects", "s", "--outcome", "money").stderr
+    money = good(family, "effects", "s", "--outcome", "money")
+    assert "percentage points" in money and "credits" in money and " points" in money
     good(family, "effects", "s", "--next", "5", "--out", "next.jsonl")
     more = [json.loads(line) for line in (family / "next.jsonl").read_text().splitlines()]
     assert len(more) == 5 and all(one["fills"]["subject"] == "car ferry" and one["design"]["name"] == "effects" for one in more)
@@ -236,7 +239,7 @@ def test_effects_of_a_family_that_was_judged(family):
     assert len(list(csv.DictReader((family / "out.csv").open()))) == 97
 
 
-def test_a_second_look_is_wider(family):
+def test_every_look_spends_of_one_budget(family):
     judged_file(family)
     whole = (family / "said.csv").read_text().splitlines()
     (family / "said.csv").write_text("\n".join([whole[0], *(line for line in whole if line.startswith("Ada,mark") and int(line.split(",")[2]) <= 12)]))
@@ -245,7 +248,12 @@ def test_a_second_look_is_wider(family):
     (family / "said.csv").write_text("\n".join(whole))
     good(family, "judge", "s", "--take", "said.csv")
     again = json.loads(good(family, "effects", "s", "--json"))
-    assert (first["look"], again["look"], first["prompts"], again["prompts"]) == (1, 2, 6, 8) and "look 2" in good(family, "effects", "s")
+    assert (first["look"], again["look"], first["prompts"], again["prompts"]) == (1, 2, 6, 8) and first["claims_up_to"] > 2 * again["claims_up_to"]
+    look = lambda *words: json.loads(good(family, "effects", "s", "--json", *words))["look"]  # noqa: E731
+    assert [look(), look("--outcome", "kept"), look("--outcome", "money"), look("--judge", "Ada"), look("--judge", "Ada", "--judge", "Bo"), look()] == [2, 3, 3, 4, 2, 2]
+    (family / "one.csv").write_text("judge,kind,picture,value\nAda,mark,1,0\n")
+    good(family, "judge", "s", "--take", "one.csv")
+    assert look() == 5 and "Dee" in run(family, "effects", "s", "--judge", "Dee").stderr
 
 
 def test_pairs_and_wins(family):
@@ -264,6 +272,164 @@ def test_pairs_and_wins(family):
     good(family, "judge", "s", "--take", "pairs.csv")
     light = next(e for e in json.loads(good(family, "effects", "s", "--outcome", "wins", "--json"))["effects"] if e["axis"] == "light")
     assert light["size"] * (1 if light["choice"] == "sodium quay lamps" else -1) > 1
+
+
+def test_wins_of_some_judges(family):
+    ids = sorted(one["id"] for one in kept(family))
+    strong = {one["id"] for one in kept(family) if "sodium" in one["text"]}
+    rows = ["judge,kind,picture,other,value"]
+    for judge, better in (("Ada", strong), ("Bo", set(ids) - strong)):
+        rows += [f"{judge},pair,{a},{b},{'tie' if (a in better) == (b in better) else 'left' if a in better else 'right'}" for n, a in enumerate(ids) for b in (ids[(n + 1) % 16], ids[(n + 5) % 16])]
+    (family / "pairs.csv").write_text("\n".join(rows))
+    assert "64 judgements taken" in good(family, "judge", "s", "--take", "pairs.csv") and "0 judgements taken, 64 there already" in good(family, "judge", "s", "--take", "pairs.csv")
+    sizes = []
+    for judge in ("Ada", "Bo"):
+        found = json.loads(good(family, "effects", "s", "--outcome", "wins", "--judge", judge, "--json"))
+        light = next(e for e in found["effects"] if e["axis"] == "light")
+        sizes.append(light["size"] * (1 if light["choice"] == "sodium quay lamps" else -1))
+        assert [one["judge"] for one in found["judges"]] == [judge] and found["judges"][0]["pairs"] == 32
+    assert sizes[0] > 1 and sizes[1] < -1 and "% of pairs" in good(family, "effects", "s", "--outcome", "wins", "--judge", "Ada")
+
+
+def test_what_never_came_is_missing_and_what_was_refused_counts(family):
+    judged_file(family)
+    good(family, "judge", "s", "--take", "said.csv")
+    whole = json.loads(good(family, "effects", "s", "--json"))
+    best = max(kept(family), key=lambda one: ("sodium" in one["text"], one["id"]))
+    good(family, "kept", "drop", str(best["id"]))
+    base = sqlite3.connect(family / "ledger.sqlite", isolation_level=None)
+    means = {}
+    for state in ("failed", "expired", "refused"):
+        base.execute("update takes set state = ? where row || '.' || number = ?", (state, best["take"]))
+        found = json.loads(good(family, "effects", "s", "--json"))
+        means[state] = found["mean"]
+        assert (found["refused"], found["missing"]) == ((1, 0) if state == "refused" else (0, 1))
+    assert means["failed"] == means["expired"] and abs(means["failed"] - whole["mean"]) < 0.15 < means["failed"] - means["refused"]
+    assert "1 of the results refused" in good(family, "effects", "s")
+
+
+def test_the_last_word_of_a_judge_holds(family):
+    long = "Ada, who draws all of the posters for the night crossings of this winter"
+    library = Library(family)
+
+    def take(*rows):
+        (family / "said.csv").write_text("\n".join(["judge,kind,picture,other,value,slot,phrase,at,id,again", *rows]))
+        return good(family, "judge", "s", "--take", "said.csv")
+
+    def stands(kind="mark"):
+        return [(one.kept, one.value) for one in library.judgements() if one.kind == kind]
+
+    take("Bo,mark,1,,3,,,,same,", "Bo,pair,1,2,left,,,,same,")
+    assert stands() == [(1, "3")] and stands("pair") == [(1, "left")]
+    for value in "434":
+        take(f"Bo,mark,1,,{value},,,,,")
+        assert stands() == [(1, value)]
+    good(family, "judge", "s", "--undo", "--judge", "Bo")
+    assert stands() == [(1, "3")]  # what stood before holds again
+    for _ in range(5):
+        run(family, "judge", "s", "--undo", "--judge", "Bo")
+    assert stands() == [] and stands("pair") == []
+    assert "1 judgements taken" in take("Bo,mark,1,,3,,,,same,") and stands() == [(1, "3")]
+    take(*(f'"{long}",mark,{n},,{n},,,,,' for n in (1, 2, 3)))
+    assert [value for _, value in stands()] == ["3", "1", "2", "3"]
+    take("Cy,mark,1,,5,,,2026-05-01T10:00:00Z,,", "Cy,mark,1,,2,,,2026-05-01T11:00:00Z,,1")
+    assert "0 judgements taken, 1 there already" in take("Cy,mark,1,,4,,,2026-04-01T10:00:00Z,,")  # older than what stands
+    assert [(one.value, one.again) for one in library.judgements() if one.judge == "Cy"] == [("5", 0), ("2", 1)]
+    good(family, "sheet", "show", "s", "--out", "s.csv")
+    cells = list(csv.DictReader((family / "s.csv").open()))
+    for mark in "343":
+        with open(family / "s.csv", "w", newline="") as file:
+            out = csv.DictWriter(file, [*cells[0], "mark"])
+            out.writeheader()
+            out.writerow({**cells[0], "mark": mark})
+        good(family, "judge", "s", "--take", "s.csv", "--judge", long)
+    own = next(one["id"] for one in kept(family) if one["take"].startswith(cells[0]["id"]))
+    assert [one.value for one in library.judgements() if one.judge == long and one.kept == own] == ["3"]
+
+
+def test_judgements_of_the_schema_before_are_migrated(here):
+    base = Library(here).base
+    base.executescript(
+        """drop table judgements; drop table looks; update meta set value = '2' where name = 'version';
+        create table judgements (id text primary key, at text not null, judge text not null, sheet text not null, kind text not null, kept integer not null, other integer not null default 0, value text not null,
+        slot text not null default '', phrase text not null default '', undone text not null default '');
+        create table looks (sheet text not null, at text not null, answers integer not null, outcome text not null); insert into looks values ('s', '', 3, 'mark');
+        insert into judgements (id, at, judge, sheet, kind, kept, value, undone) values ('a', '', 'Ada', 's', 'mark', 1, '3', ''), ('b', '', 'Ada', 's', 'mark', 2, '1', 'x'), ('c', '', 'Ada', 's', 'mark', 1, '4', ''),
+        ('d', '', 'Ada', 's', 'keep', 1, '0', ''), ('e', '', 'Ada', 's', 'keep', 1, '1', ''), ('f', '', 'Ada', 's', 'mark', 1, '5', '');"""
+    )
+    library = Library(here)
+    assert [(one.kind, one.value, one.again) for one in library.judgements()] == [("mark", "3", 0), ("keep", "1", 0), ("mark", "5", 1)]
+    assert library.look("s", "kept", 1, "x").number == 2 and library.first_outcome("s") == "mark"
+
+
+def test_a_judge_who_marks_at_random_or_the_other_way_is_named(family):
+    rows = ["judge,kind,picture,value"]
+    random = Random(4)
+    for one in kept(family):
+        good_one = 3.4 * ("sodium" in one["text"]) + 1 + random.random()
+        for judge, mark in (("Ada", good_one), ("Bo", good_one - 1), ("Cy", 5 - good_one), ("Di", good_one), ("Eve", 3)):
+            rows.append(f"{judge},mark,{one['id']},{min(5, max(0, round(mark)))}")
+    (family / "said.csv").write_text("\n".join(rows))
+    good(family, "judge", "s", "--take", "said.csv")
+    shown = good(family, "effects", "s")
+    assert "Cy: says the opposite of the others" in shown and "Eve: gave all 16 results the same mark" in shown and "Ada: says" not in shown
+    assert "--judge Ada --judge Bo --judge Di" in shown and "judges at large" not in shown
+
+
+@pytest.mark.parametrize(
+    ("marks", "said_"),
+    [
+        ({n: 3 for n in range(1, 17)}, "These 16 pictures were all judged alike, so nothing can be learned from them."),
+        ({1: 3, 3: 1, 5: 4, 7: 2, 9: 5}, "5 pictures of 5 prompts are too few to say anything of choices."),
+    ],
+)
+def test_what_says_nothing_is_said_in_one_sentence(family, marks, said_):
+    names = {}
+    for one in reversed(kept(family)):
+        names.setdefault(one["record"]["id"], []).append(one["id"])
+    order = [own[0] for own in names.values()] + [own[1] for own in names.values()]
+    (family / "said.csv").write_text("\n".join(["judge,kind,picture,value", *(f"Ada,mark,{order[n // 2 if len(marks) < 16 else n - 1]},{mark}" for n, mark in marks.items())]))
+    good(family, "judge", "s", "--take", "said.csv")
+    shown = good(family, "effects", "s")
+    assert shown.startswith(said_), shown
+    assert json.loads(good(family, "effects", "s", "--json"))["look"] == 1 and "better" not in shown
+    if len(marks) == 16:
+        assert shown.strip() == said_
+
+
+def test_the_next_prompts_obey_the_rules_of_the_family(here):
+    rule = "never sodium quay lamps with gouache painting"
+    good(here, "expand", "poster", "subject=car ferry", "--vary", "light=sodium quay lamps,full moonlight,candlelight", "--vary", "medium=linocut,gouache painting,woodcut", "--vary", "palette=storm green and cream,ink blue and lamp orange", "--rule", rule, "--count", "10", "--model", "curlew-still", "--out", "family.jsonl")
+    records = [json.loads(line) for line in (here / "family.jsonl").read_text().splitlines()]
+    assert all(record["design"]["rules"] == [rule] and record["design"]["name"] == "effects" for record in records)
+    rows = ["judge,kind,picture,value"]
+    for n, record in enumerate(records, 1):
+        picture(here / f"{n}.png", n)
+        (here / "one.jsonl").write_text(json.dumps(record))
+        good(here, "keep", f"{n}.png", "--prompt", "one.jsonl", "--label", "night")
+        rows.append(f"Ada,mark,{n},{2 + ('sodium' in record['text']) + n % 2}")
+    (here / "said.csv").write_text("\n".join(rows))
+    good(here, "judge", "night", "--take", "said.csv")
+    for words in ([], ["--best"]):
+        more = json.loads(good(here, "effects", "night", "--next", "8", "--json", *words))
+        assert len(more) == 8 and not any(one["fills"]["light"] == "sodium quay lamps" and one["fills"]["medium"] == "gouache painting" for one in more)
+        assert all(one["design"]["rules"] == [rule] for one in more)
+    best = json.loads(good(here, "effects", "night", "--json"))["best"]
+    assert best[0]["choices"]["light"] == "sodium quay lamps" and all(one["choices"] != {"light": "sodium quay lamps", "medium": "gouache painting"} for one in best)
+    assert "expected: out of all that was judged" in good(here, "effects", "night", "--best")
+
+
+def test_what_a_design_can_tell_is_said_before_it_is_paid_for(here):
+    axes = ["--vary", "light=sodium quay lamps,full moonlight,candlelight", "--vary", "medium=linocut,gouache painting,woodcut", "--vary", "palette=storm green and cream,ink blue and lamp orange"]
+    name = lambda *words: {one["design"]["name"] for one in json.loads(good(here, "expand", "poster", "subject=car ferry", *axes, "--json", *words))}  # noqa: E731
+    assert [name(), name("--count", "5"), name("--count", "12"), name("--draws", "2"), name("--design", "single", "--draws", "2")] == [{"single"}, {"single"}, {"effects"}, {"effects"}, {"single"}]
+    good(here, "expand", "poster", "subject=car ferry", *axes, "--out", "single.jsonl")
+    done = run(here, "effects", "single.jsonl", "--draws", "3")
+    assert "can't tell what a choice does" in done.stdout and "--design effects --count 12" in done.stdout and "18 prompts of one result each cost as much" in done.stdout
+    good(here, "expand", "poster", "subject=car ferry", *axes, "--draws", "2", "--count", "18", "--out", "two.jsonl")
+    found = json.loads(good(here, "effects", "two.jsonl", "--json"))
+    assert (found["prompts"], found["draws"]) == (9, 2) and found["one_result_each"] < max(found["widths"].values())
+    assert "one change at a time" in run(here, "sheet", "new", "s", "single.jsonl").stderr
 
 
 def test_a_cover_can_not_tell_main_effects(here):

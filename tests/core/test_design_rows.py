@@ -12,6 +12,7 @@ from syntagma.core.designs.constraints import Named, cause, read_rules
 from syntagma.core.designs.cover import bound, cover
 from syntagma.core.designs.covering.algebra import developed, polynomials, starter, subset_rows, subsets
 from syntagma.core.designs.covering.fields import field, next_order, prime_power
+from syntagma.core.designs.covering.higher import searched
 from syntagma.core.designs.level_rows import Space, greedy, impossible
 from syntagma.core.designs.mixed import Model, mixed
 from syntagma.core.designs.random_rows import drawn, ladder
@@ -31,6 +32,24 @@ def covered(rows, levels, strength=2, never=()):
             if wanted not in held and (axes, wanted) not in never:
                 return False
     return True
+
+
+@pytest.mark.parametrize(("levels", "strength", "most"), [([3] * 6, 3, 33), ([2] * 6, 3, 12), ([3, 3, 2, 2], 3, 18), ([4, 3, 3, 2, 2], 3, 36)])
+def test_covers_of_triples_are_searched_for(levels, strength, most):
+    rows = cover(Space(tuple(levels)), strength, 1.0)
+    assert covered(rows, levels, strength) and len(rows) <= most
+    assert (rows == cover(Space(tuple(levels)), strength, 1.0)).all()
+
+
+def test_effort_makes_a_cover_of_triples_smaller():
+    little, much = (len(cover(Space((4,) * 6), 3, effort)) for effort in (0.02, 1.0))
+    assert much < little
+
+
+def test_a_search_that_is_too_short_finds_nothing():
+    assert searched([3] * 6, 3, 33, 3, 0, Random(1)) is None and searched([3] * 6, 3, 20, 1, 50, Random(1)) is None
+    found = searched([3] * 4, 3, 27, 1, 4000, Random(2))
+    assert found is None or covered(found, [3] * 4, 3)
 
 
 @pytest.mark.parametrize("order", [2, 3, 4, 5, 7, 8, 9, 13, 16, 25, 27])

@@ -108,12 +108,7 @@ def table(columns: Sequence[str], rows: Iterable[Sequence[object]], flexible: st
 
     rows = [[cell if isinstance(cell, Text) else Text(shown(str(cell))) for cell in row] for row in rows]
     out = console()
-    widths = [max((len(row[i]) for row in rows), default=0) for i in range(len(columns))]
-    widths = [max(width, len(name)) for width, name in zip(widths, columns, strict=True)]
-    if flexible in columns:
-        at = list(columns).index(flexible)
-        gaps = 3 * (len(columns) - 1)
-        widths[at] = max(20, min(widths[at], out.width - gaps - sum(widths) + widths[at]))
+    widths = _widths(columns, [[cell.plain for cell in row] for row in rows], flexible, out.width)
     grid = Table(box=SIMPLE_HEAD, show_edge=False, pad_edge=False, header_style=QUIET)
     for i, (name, width) in enumerate(zip(columns, widths, strict=True)):
         grid.add_column(
@@ -123,6 +118,22 @@ def table(columns: Sequence[str], rows: Iterable[Sequence[object]], flexible: st
     for row in rows:
         grid.add_row(*row)
     out.print(grid)
+
+
+def _widths(columns: Sequence[str], rows: Sequence[Sequence[str]], flexible: str, whole: int) -> list[int]:
+    """How wide each column is: as wide as its cells, and where that is too much the flexible one gives way, then the widest, none further than its longest word."""
+    cells = [[name, *(row[i] for row in rows)] for i, name in enumerate(columns)]
+    widths = [max(map(len, own)) for own in cells]
+    least = [min(width, max((len(word) for cell in own for word in cell.split()), default=0)) for width, own in zip(widths, cells, strict=True)]
+    if flexible in columns:
+        at = list(columns).index(flexible)
+        least[at] = min(widths[at], 20)
+    over = sum(widths) + 3 * (len(columns) - 1) - whole
+    for i in sorted(range(len(columns)), key=lambda i: (columns[i] != flexible, -widths[i])):
+        given = max(0, min(over, widths[i] - least[i])) if flexible in columns else 0
+        widths[i] -= given
+        over -= given
+    return widths
 
 
 def say(*parts: tuple[str, str] | str, error: bool = True) -> None:

@@ -100,6 +100,13 @@ def _tables(value: object) -> list[dict[str, Any]]:
     return [dict(one) for one in value if isinstance(one, dict)] if isinstance(value, list) else []
 
 
+def one_change_at_a_time(records: Sequence[Mapping[str, Any]]) -> bool:
+    """Are these the prompts of a family of several axes, each of which changes one thing only?"""
+    designs = [record["design"] for record in records if isinstance(record.get("design"), dict)]
+    changes = [own if isinstance(own := design.get("changes"), dict) else {} for design in designs]
+    return len(designs) == len(records) and all(len(own) < 2 for own in changes) and len({axis for own in changes for axis in own}) > 1
+
+
 def _further(record: Mapping[str, Any], film: Mapping[str, Any]) -> dict[str, str]:
     """The further columns: what a table of rows had besides, the clip of a film, what differs in a family."""
     found = {str(key): str(cell) for key, cell in record["row"].items()} if isinstance(record.get("row"), dict) else {}

@@ -8,7 +8,7 @@ from typing import NamedTuple
 from syntagma.app.composing.asked import check, to_pick
 from syntagma.app.composing.picks import Chooser
 from syntagma.app.families.axis_reader import AxisReader
-from syntagma.app.families.wish import Wish
+from syntagma.app.families.wish import Design, Wish
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.designs import Axis, Clashes, full_size, single_size
 from syntagma.core.designs.agreement import Agreement
@@ -24,6 +24,7 @@ from syntagma.core.vocabulary.terms import normal
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
+MORE_THAN_NUMBERS = 6  # prompts of a design for effects beyond the numbers that there are to find
 BY_CHANCE = ("cover", "spread", "random", "mixed", "effects")  # designs that are drawn or searched for
 
 
@@ -114,12 +115,25 @@ def compile_family(workspace: Workspace, wish: Wish) -> tuple[CompiledFamily, li
     if wish.vary and wish.pick and not by_level:
         fills, more = _rest_picked(chooser, wish, fills, axes, names)
         picked += more
+    wish = wish._replace(design=designed(wish.design, axes))
     rules = tuple(_rules(writer, wish, fills, axes))
     fixed = _shown(writer, fills, axes)
     agreement = Agreement(workspace.vocabulary, writer.compiled.seats, writer.compiled.granted, fixed)
     clashes = Clashes(axes, list(fixed.values()), [n for rule in rules for n in rule.nogoods], _kept_anyway(wish, axes), agreement)
     reaching = tuple(w.for_reach(fills) for w in writers)
     return CompiledFamily(wish, reaching, chooser, random, tuple(fills), tuple(picked), open_slots, axes, rules, clashes), remarks
+
+
+def designed(design: Design, axes: Sequence[Axis]) -> Design:
+    """The design with its name and its number. Nothing said of it, one change at a time shows each choice; where several axes are to be judged (several results are
+    asked for, or more prompts than that has), the prompts are those that tell best what each choice does."""
+    numbers = 1 + sum(len(axis.levels) - 1 for axis in axes)
+    enough = design.count is not None and single_size(axes) < design.count < full_size(axes) if axes else False
+    name = design.name or ("effects" if len(axes) > 1 and (design.draws > 1 or enough) else "single")
+    count = design.count
+    if name == "effects" and count is None:
+        count = min(numbers + MORE_THAN_NUMBERS, full_size(axes))
+    return design._replace(name=name, count=count)
 
 
 def _formula(workspace: Workspace, wish: Wish) -> tuple[Formula, list[Finding], Wish]:

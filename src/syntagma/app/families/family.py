@@ -336,8 +336,8 @@ def _check_design(family: CompiledFamily) -> None:
         shape = " × ".join(str(len(a.levels)) for a in axes)
         remedy = "--count N writes N of them, --all writes every one, --design cover covers every pair"
         raise Trouble(f"the full design has {family.size:,} prompts ({shape})", remedy, 2)
-    if axes and design.name in ("spread", "random", "mixed", "effects") and count is None:
-        raise Trouble(f"{'an' if design.name == 'effects' else 'a'} {design.name} design needs a number", "write --count 12", 2)
+    if axes and design.name in ("spread", "random", "mixed") and count is None:
+        raise Trouble(f"a {design.name} design needs a number", "write --count 12", 2)
     if axes and design.name == "cover" and count is not None:
         raise Trouble("a cover has as many members as it needs", "leave --count out, or take --design spread", 2)
     if design.refill and not design.without:

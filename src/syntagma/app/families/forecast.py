@@ -6,6 +6,7 @@ from math import comb, prod
 from typing import NamedTuple
 
 from syntagma.app.families.compiled import CompiledFamily
+from syntagma.app.families.design_rows import interest
 from syntagma.app.families.variants import Variants
 from syntagma.core.designs import full
 from syntagma.core.designs.axes import terms_of
@@ -54,7 +55,13 @@ def foreseen(family: CompiledFamily) -> Foreseen:
     if family.design == "effects" and count:
         numbers = 1 + sum(len(axis.levels) - 1 for axis in family.axes)
         if count < numbers + 2:
-            lines.append(f"{count} prompts can't tell {numbers} numbers, nor how far prompts scatter: ask for {(numbers + 4) * family.wish.design.draws} results (--count), or vary less")
+            lines.append(f"{count} prompts can't tell {numbers} numbers, nor how far prompts scatter: ask for {(numbers + 6) * family.wish.design.draws} results (--count), or vary less")
+    if family.design == "mixed" and count:
+        model = interest(family)
+        sizes = [len(axis.levels) for axis in family.axes]
+        numbers = 1 + sum(sizes[a] - 1 for a in model.mains) + sum((sizes[a] - 1) * (sizes[b] - 1) for a, b in model.pairs)
+        if count < numbers:
+            lines.append(f"{count} prompts can't tell the {numbers} numbers that --interest asks for: ask for {numbers + 4} (--count), or for less")
     if most is not None and count and count > most and family.design != "single":
         axes = " × ".join(str(len(axis.levels)) for axis in family.axes)
         why = f"the axes give no more ({axes}{'' if most == prod(len(a.levels) for a in family.axes) else ', less what contradicts'})"

@@ -23,7 +23,7 @@ class _Plan(Structure):
 
     formula: str = ""
     text: str = ""
-    design: str = "single"
+    design: str = ""
     count: int | None = None
     strength: int = 2
     effort: float = 1.0
@@ -107,7 +107,7 @@ def plan_text(wish: Wish) -> str:
     }  # fmt: skip
     lines = ["# A plan of Syntagma: `syntagma expand THIS.toml` makes the family."]
     for key, value in said.items():
-        if value not in (None, "", [], getattr(plain, key)) or key in ("design", "draw"):
+        if value not in (None, "", [], getattr(plain, key)) or key == "draw":
             lines.append(pair(key, value))
     tables: dict[str, Mapping] = {"fills": wish.given, "parameters": wish.manner.parameters, "stress": wish.manner.stress}
     for name, said_of in tables.items():

@@ -27,10 +27,10 @@ class Vary(NamedTuple):
 
 
 class Design(NamedTuple):
-    """How members are chosen out of what varies. `groups` are strengths of groups of axes, 3:light+medium+lens; `without` the numbers of
+    """How members are chosen out of what varies; without a name, as what is asked for makes it best. `groups` are strengths of groups of axes, 3:light+medium+lens; `without` the numbers of
     members that are struck; `anyway` levels that come in spite of what they contradict; `draws` how many results each is to have."""
 
-    name: str = "single"
+    name: str = ""
     count: int | None = None
     everything: bool = False
     rules: Sequence[str] = ()

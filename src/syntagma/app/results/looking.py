@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from syntagma.app.results.effects_report import needs
+from syntagma.app.results.effects.report import needs
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.seeing.colour_space import as_hex, colours_in, matched, nearest_word, of_hex
 from syntagma.core.seeing.picture_look import Look, look

@@ -57,7 +57,7 @@ def _list(workspace, ledger, call) -> int:
 
 
 def _new(workspace, ledger, call) -> int:
-    from syntagma.app.batches.rows_made import rows_of
+    from syntagma.app.batches.rows_made import one_change_at_a_time, rows_of
     from syntagma.app.batches.sheets import Sheet
     from syntagma.app.existing.prompt_files import prompts_of_file
     from syntagma.core.diagnostics.places import Refused
@@ -70,7 +70,8 @@ def _new(workspace, ledger, call) -> int:
     read = [one for path in call.more for one in prompts_of_file(path, records=True)]
     if wrong := [one.mistake for one in read if one.mistake]:
         raise Refused(wrong)
-    rows = rows_of(workspace, [{**one.record, "text": one.text} for one in read])
+    records = [{**one.record, "text": one.text} for one in read]
+    rows = rows_of(workspace, records)
     if not rows:
         raise Trouble("there is no prompt in it that is to be sent", "what a film keeps (kept) is no row", 3)
     ledger.add_rows(call.name, rows)
@@ -78,6 +79,8 @@ def _new(workspace, ledger, call) -> int:
     takes = sum(row.takes for row in sheet.rows.values())
     each = "at one take each and as they are" if takes == len(rows) else f"for {takes} takes"
     terminal.say(f"{_so_many(len(rows), 'row')} in the sheet {call.name}, {money_shown(_quoted(sheet.rows.values()))} {each}")
+    if one_change_at_a_time(records):
+        terminal.note("one change at a time shows each choice in one prompt; which of them makes the difference, more prompts tell: syntagma expand … --design effects")
     return _given_out(sheet, call) if call.out else 0
 
 

@@ -22,11 +22,11 @@ def arguments(parser: args.Parser) -> None:
         "light+palette=a/b,c/d (together), stress.SLOT=0.8..1.4/0.2, parameter.NAME=a,b, seed=1..4, model=A,B, mount=none,A, theme=A,B, detail=bare,rich, order=formula,camera; may be given again",
     )  # fmt: skip
     parser.add_argument(
-        "--design", help="single: one change at a time against the baseline (default) · ladder: one axis in even steps · full: every "
-        "combination · cover: every pair in few · spread: balanced and far apart · random: draws · mixed: for what --interest says · effects: to tell what each choice does",
+        "--design", help="single: one change at a time against the baseline (when nothing is said) · ladder: one axis in even steps · full: every "
+        "combination · cover: every pair in few · spread: balanced and far apart · random: draws · mixed: for what --interest says · effects: to tell what each choice does (when several axes vary, and --draws or a larger --count asks for more)",
     )  # fmt: skip
     parser.add_argument("--count", metavar="N", type=args.within("count"), help="how many; with no --vary, the open slots are picked")
-    parser.add_argument("--draws", metavar="N", type=args.within("draws"), help="how many results each prompt is to have (the takes of a sheet); with effects --count counts them (default there: 2)")
+    parser.add_argument("--draws", metavar="N", type=args.within("draws"), help="how many results each prompt is to have (the takes of a sheet); with effects --count counts them (default: 1, since more prompts tell more than more results of each)")
     parser.add_argument("--all", action="store_true", help="write a full design however large it is, also to the screen")
     parser.add_argument(
         "--strength", metavar="N", action="append", default=[],
@@ -135,8 +135,9 @@ def _wish(call):
     rules = [*call.rule, *(read_text(call.rules, "a file of rules").splitlines() if call.rules else ())]
     own, wanted = wish.taste, wish.design
     name = call.design or wanted.name
-    draws = call.draws or (2 if name == "effects" and wanted.draws == 1 else wanted.draws)
-    count = max(1, call.count // draws) if call.count and name == "effects" else call.count  # results are counted there
+    draws = call.draws or wanted.draws
+    several = draws > 1 and len(wish.vary) + len(call.vary) > 1
+    count = max(1, call.count // draws) if call.count and (name == "effects" or (not name and several)) else call.count  # results are counted there
     design = wanted._replace(
         name=name, draws=draws, count=count or wanted.count, everything=call.all or wanted.everything,
         rules=[*wanted.rules, *rules], strength=strength or wanted.strength, groups=groups or wanted.groups,

@@ -48,7 +48,7 @@ def run(call) -> int:
 
 def _before(factors, asked: int, call) -> int:
     """What a design can tell, before it is paid for."""
-    from syntagma.app.results.effects_report import forecast
+    from syntagma.app.results.effects.report import forecast
 
     found = forecast(factors, call.draws or asked, call.scatter)
     if call.json:
@@ -83,9 +83,9 @@ def _before(factors, asked: int, call) -> int:
 
 
 def _after(workspace, library, family, call) -> int:
-    from syntagma.app.results.effects_figure import figure
-    from syntagma.app.results.effects_report import looked
-    from syntagma.app.results.next_prompts import Rules, next_prompts
+    from syntagma.app.results.effects.figure import figure
+    from syntagma.app.results.effects.next_prompts import Rules, next_prompts
+    from syntagma.app.results.effects.report import looked
     from syntagma.core.judging.observed import factors_of
 
     first = library.first_outcome(family.name)
@@ -118,7 +118,7 @@ def _effects(found) -> None:
     """The sentence on top, the table, and what the columns mean."""
     from rich.text import Text
 
-    from syntagma.app.results.effects_words import between, headline, legend, number, verdict
+    from syntagma.app.results.effects.words import between, headline, legend, number, verdict
 
     terminal.say(headline(found), error=False)
     if found.fit.flat:
@@ -170,7 +170,7 @@ def _more(found) -> None:
 
 def _beside(found) -> None:
     """Axes together, judges, models, money: what stands beside the effects."""
-    from syntagma.app.results.effects_words import between, judge_words, number, share
+    from syntagma.app.results.effects.words import between, judge_words, number, share
 
     for one in found.fit.joints:
         if one.told:
@@ -190,7 +190,7 @@ def _beside(found) -> None:
     if found.prices:
         unit = f" {found.currency}" if found.currency else ""
         bounded = lambda p: f"{_money(p.low)} to {_money(p.most)}" if p.most < FAR * p.size else f"{_money(p.low)} or more"  # noqa: E731
-        rows = [(p.axis, p.choice, f"{p.kept:.3g} of {p.takes}", f"at least {_money(p.low)}{unit}" if not p.kept else f"{_money(p.size)}{unit}", bounded(p)) for p in found.prices]
+        rows = [(p.axis, p.choice, f"{p.kept:.2g} of {p.takes}" if p.kept < 10 else f"{p.kept:.0f} of {p.takes}", f"at least {_money(p.low)}{unit}" if not p.kept else f"{_money(p.size)}{unit}", bounded(p)) for p in found.prices]
         terminal.table(("axis", "choice", "kept", "money for one kept", "95 %"), rows, "choice")
     for choice in found.disagree:
         terminal.say((f"{choice}: marks taken as an order only say the opposite; trust neither", terminal.WRONG), error=False)
@@ -198,7 +198,7 @@ def _beside(found) -> None:
 
 def _best(found) -> None:
     """The combinations that are expected to be the best."""
-    from syntagma.app.results.effects_words import share
+    from syntagma.app.results.effects.words import share
 
     if not found.best:
         terminal.say("too little was judged to name a best combination", error=False)

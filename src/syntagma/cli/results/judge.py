@@ -110,7 +110,7 @@ def _here(judging, judge: str) -> int:
     while True:
         now = judging.next(judge)
         if not (now.get("one") or now.get("pair")):
-            terminal.say("that is all of them", error=False)
+            terminal.say("that is enough: more pairs would change little" if now.get("enough") else "that is all of them", error=False)
             return 0
         if now.get("pair"):
             terminal.say(f"{now['done'] + 1} of {now['of']}  left {judging.kept[now['pair'][0]['id']].path}  right {judging.kept[now['pair'][1]['id']].path}", error=False)

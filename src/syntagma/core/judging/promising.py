@@ -89,8 +89,8 @@ def _possible(table: Table, allowed: Callable[[Sequence[int]], bool], seed: int)
     return list(dict.fromkeys([*(row for row in there if allowed(row)), *drawn])) if len(drawn) == MOST else drawn
 
 
-def best_rows(table: Table, count: int, allowed: Callable[[Sequence[int]], bool] = lambda _: True, seed: int = 1) -> list[Best]:
-    """The `count` combinations that are expected to come to most, of all that are allowed."""
+def best_rows(table: Table, count: int, allowed: Callable[[Sequence[int]], bool] = lambda _: True, seed: int = 1, ends: tuple[float, float] = (-np.inf, np.inf)) -> list[Best]:
+    """The `count` combinations that are expected to come to most, of all that are allowed; `ends` bound what an outcome can be."""
     rows = _possible(table, allowed, seed)
     if not rows or len(table.outcome) < 2:
         return []
@@ -104,7 +104,8 @@ def best_rows(table: Table, count: int, allowed: Callable[[Sequence[int]], bool]
     for row, draws in zip(table.factors.rows.tolist(), table.draws.tolist(), strict=True):
         tried[tuple(row)] = tried.get(tuple(row), 0) + draws
     order = np.argsort(-found.mean, kind="stable")[:count]
-    return [Best(rows[i], float(found.mean[i]), float(found.mean[i] - half[i]), float(found.mean[i] + half[i]), float(tops[i]), tried.get(rows[i], 0)) for i in order.tolist()]
+    within = np.clip(np.stack([found.mean, found.mean - half, found.mean + half], axis=1)[order], *ends).tolist()
+    return [Best(rows[i], mean, low, high, float(tops[i]), tried.get(rows[i], 0)) for i, (mean, low, high) in zip(order.tolist(), within, strict=True)]
 
 
 def promising_rows(table: Table, count: int, allowed: Callable[[Sequence[int]], bool] = lambda _: True, seed: int = 1) -> list[tuple[int, ...]]:

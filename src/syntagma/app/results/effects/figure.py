@@ -2,13 +2,13 @@
 
 import numpy as np
 
-from syntagma.app.results.effects_report import Report, needs
-from syntagma.app.results.effects_words import headline, pairs_won, verdict
+from syntagma.app.results.effects.report import Report, needs
+from syntagma.app.results.effects.words import headline, pairs_won, verdict
 from syntagma.storage.trouble import Trouble
 
 INK, GREY, BETTER, WORSE, LINE = "#22252b", "#5f636b", "#2a6f63", "#a4441c", "#d8d2c4"
 LONGEST = 44  # letters of a choice beside its line
-WRAPPED = 88  # letters of a line of the title
+WRAPPED = 104  # letters of a line of the title
 
 
 def figure(found: Report, path: str) -> None:
@@ -44,7 +44,7 @@ def figure(found: Report, path: str) -> None:
     axes.axvline(nothing, color=INK, linewidth=0.9)
     axes.set_yticks([place for place, _ in ticks], [name for _, name in ticks])
     axes.set_ylim(at + 0.4, 0.8)
-    axes.set_xlabel(f"{label}\ndot: the effect, line: where it lies with 95 % certainty, one choice by itself; grey: no claim", fontsize=9.5)
+    axes.set_xlabel(f"{label}\ndot: the effect, line: where it lies with 95 % certainty, each line by itself; grey: no claim", fontsize=9.5)
     axes.tick_params(axis="y", length=0)
     for side in ("top", "right", "left"):
         axes.spines[side].set_visible(False)
@@ -52,7 +52,7 @@ def figure(found: Report, path: str) -> None:
     axes.set_axisbelow(True)
     title = fill(headline(found), WRAPPED)
     drawn.suptitle(title, x=0.02, y=0.985, ha="left", va="top", fontsize=12)
-    drawn.tight_layout(rect=(0.01, 0, 0.99, 0.985 - 0.055 * (1 + title.count("\n")) * 4.4 / drawn.get_figheight()))
+    drawn.tight_layout(rect=(0.01, 0, 0.99, 1 - (0.12 + 0.22 * (1 + title.count("\n"))) / drawn.get_figheight()))
     try:
         drawn.savefig(path, dpi=140, metadata={"Software": ""} if path.lower().endswith(".png") else None)
     except (OSError, ValueError) as error:

@@ -3,7 +3,7 @@
 import math
 from collections.abc import Sequence
 
-from syntagma.app.results.effects_report import Claim, Report
+from syntagma.app.results.effects.report import Claim, Report
 from syntagma.core.judging.effects import Effect
 from syntagma.core.judging.portraits import ALL_ALIKE, BY_CHANCE, CONTRARY, Portrait
 
@@ -84,7 +84,7 @@ def verdict(e: Effect, found: Report) -> str:
         return f"in this one prompt: {between(low, high, found.outcome, found.fit.scatter)}" if math.isfinite(low) else "can't be told"
     if not math.isfinite(e.low):
         return "can't be told"
-    return f"no clear effect yet: comes by chance in {share(e.chance)}" if e.clear else "no clear effect yet"
+    return f"not sure yet: {share(e.chance)} by chance" if e.clear else "no clear effect yet"
 
 
 def share(chance: float) -> str:
@@ -106,22 +106,24 @@ def legend(found: Report) -> list[str]:
 
 def judge_words(one: Portrait, alone: bool) -> str:
     """What a judge is like, in a sentence or none."""
-    parts = []
+    parts, agreement, others = [], one.agreement, one.as_others
     if one.stance == CONTRARY:
-        parts.append("says the opposite of the others" + (f" (correlation {one.agreement:+.2f})" if math.isfinite(one.agreement) and one.high < 0 else f" (as they would in {one.as_others} of {one.of_others} pairs)"))
+        basis = f"correlation {agreement.size:+.2f}" if agreement.high < 0 else f"as they would in {others.part} of {others.of} pairs"
+        parts.append(f"says the opposite of the others ({basis})")
     elif one.stance == BY_CHANCE:
-        basis = f"correlation {one.agreement:+.2f} over {one.shared} results" if one.shared >= 5 and math.isfinite(one.agreement) and one.low <= 0 else f"{one.as_others} of {one.of_others} pairs" if one.of_others else f"{one.same} of {one.twice} that were asked twice"
-        parts.append(f"judges as chance would ({basis})")
+        alike = f"{others.part} of {others.of} pairs as the others" if others.of else f"{one.twice.part} of {one.twice.of} that were asked twice"
+        parts.append(f"judges as chance would ({f'correlation {agreement.size:+.2f} over {agreement.results} results' if agreement.low <= 0 else alike})")
     elif one.stance == ALL_ALIKE:
         parts.append(f"gave all {one.results} results the same mark")
-    if math.isfinite(one.level) and not alone and abs(one.level) >= UNLIKE and abs(one.level) > 2 * one.level_error:
-        parts.append(f"marks {abs(one.level):.1f} {'above' if one.level > 0 else 'below'} the mean of all judges, which is taken out")
+    if one.level and not alone and abs(one.level.size) >= max(UNLIKE, 2 * one.level.error):
+        parts.append(f"marks {abs(one.level.size):.1f} {'above' if one.level.size > 0 else 'below'} the mean of all judges, which is taken out")
     if one.sided:
-        parts.append(f"chose the {'left' if one.left * 2 > one.decided else 'right'} side in {max(one.left, one.decided - one.left)} of {one.decided} pairs, which is taken out")
-    if math.isfinite(one.drift) and abs(one.drift) >= DRIFTED and abs(one.drift) > 2.5 * one.drift_error:
-        parts.append(f"marked {abs(one.drift):.1f} {'higher' if one.drift > 0 else 'lower'} at the end than at the beginning")
-    if one.twice >= 3 and one.stance != BY_CHANCE:
-        parts.append(f"said the same again in {one.same} of {one.twice} that came twice")
-    if one.shared >= 5 and not one.stance and math.isfinite(one.agreement):
-        parts.append(f"goes with the others ({one.agreement:+.2f}, where 1 is wholly)")
+        right = one.left.of - one.left.part
+        parts.append(f"chose the {'left' if one.left.part > right else 'right'} side in {max(one.left.part, right)} of {one.left.of} pairs, which is taken out")
+    if abs(one.drift.size) >= max(DRIFTED, 2.5 * one.drift.error):
+        parts.append(f"marked {abs(one.drift.size):.1f} {'higher' if one.drift.size > 0 else 'lower'} at the end than at the beginning")
+    if one.twice.of >= 3 and one.stance != BY_CHANCE:
+        parts.append(f"said the same again in {one.twice.part} of {one.twice.of} that came twice")
+    if not one.stance and math.isfinite(agreement.size):
+        parts.append(f"goes with the others ({agreement.size:+.2f}, where 1 is wholly)")
     return f"{one.judge}: {'; '.join(parts)}" if parts else ""

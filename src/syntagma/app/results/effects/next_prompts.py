@@ -6,7 +6,7 @@ from typing import Any, NamedTuple
 from syntagma.app.composing.asked import Ask, Taste
 from syntagma.app.composing.composer import Composer
 from syntagma.app.families.compiled import names_of
-from syntagma.app.results.effects_report import Report
+from syntagma.app.results.effects.report import Report
 from syntagma.app.results.judged import BLANK, Judged
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.designs.constraints import Named, read_rules

@@ -8,7 +8,6 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from syntagma.app.results.judged import Judged, answers_of, marks_of, takes_of, verdicts_of
-from syntagma.core.judging.agreement import alpha, between, steadiness
 from syntagma.core.judging.effects import Fit, Level, Pairing, fit, level_out, paired, too_few
 from syntagma.core.judging.layout import Layout, contrasts, layout
 from syntagma.core.judging.money import Price, prices
@@ -17,12 +16,13 @@ from syntagma.core.judging.odds import odds
 from syntagma.core.judging.pairs import Answer, hang_together, strengths
 from syntagma.core.judging.phrases import MISSING, GoesWith, PhraseCount, counts, goes_with
 from syntagma.core.judging.planning import DRAWN, SCATTER, Width, narrowed, next_rows, widths
-from syntagma.core.judging.portraits import Portrait, portraits
+from syntagma.core.judging.portraits import Portrait, alpha, portraits, steadiness
 from syntagma.core.judging.promising import Best, best_rows
 from syntagma.core.judging.wins import fit_wins
 from syntagma.storage.library import Library, kind_of
 from syntagma.storage.trouble import Trouble
 
+ENDS = {"mark": (0.0, 5.0), "kept": (0.0, 1.0), "money": (0.0, 1.0)}  # what an outcome can be
 BESTS = 5  # combinations that are listed as the most promising
 MORE = 6  # prompts by which it is told how much narrower intervals would be
 
@@ -103,7 +103,6 @@ class Report(NamedTuple):
     currency: str
     portraits: tuple[Portrait, ...]
     alpha: float
-    pairs: dict[tuple[str, str], float]
     steady: float
     disagree: tuple[str, ...]
     phrases: tuple[PhraseCount, ...]
@@ -155,7 +154,12 @@ class Report(NamedTuple):
 
 def _judge(one: Portrait) -> dict[str, Any]:
     """A judge as JSON has it."""
-    return {name: _plain(value) if isinstance(value, float) else value for name, value in one._asdict().items()}
+    return {
+        "judge": one.judge, "results": one.results, "pairs": one.pairs, "level": _plain(one.level.size) if one.level else None, "level_error": _plain(one.level.error) if one.level else None,
+        "twice": one.twice.of, "same": one.twice.part, "agreement": {"size": _plain(one.agreement.size), "low": _plain(one.agreement.low), "high": _plain(one.agreement.high), "results": one.agreement.results},
+        "drift": _plain(one.drift.size), "drift_error": _plain(one.drift.error), "decided": one.left.of, "left": one.left.part, "as_others": one.as_others.part, "of_others": one.as_others.of,
+        "prefers_a_side": one.sided, "stance": one.stance,
+    }  # fmt: skip
 
 
 def _plain(value: float) -> float | None:
@@ -228,8 +232,8 @@ def report(
     return Report(
         family.name, outcome, made, layout(made.factors), found, look, _borne_out(found, claims), tuple(paired(level, "model")), costs, currency,
         portraits(marks, found.levels if outcome == "mark" else _mark_levels(family, judges), _said(family), twice, answers, len(ids)),
-        alpha(list(marks.values())), between(list(marks.values())), steadiness([(a, b) for _, a, b in twice]), _disagree(family, made, found, outcome, judges),
-        tuple(counts(verdicts)), goes_with(verdicts), made.inner, narrowed(made.factors, found, more), family.missing, rests.count, _kind(family), tuple(best_rows(level, BESTS, allowed)), _test(family),
+        alpha(list(marks.values())), steadiness([(a, b) for _, a, b in twice]), _disagree(family, made, found, outcome, judges),
+        tuple(counts(verdicts)), goes_with(verdicts), made.inner, narrowed(made.factors, found, more), family.missing, rests.count, _kind(family), tuple(best_rows(level, BESTS, allowed, ends=ENDS.get(outcome, (-np.inf, np.inf)))), _test(family),
     )  # fmt: skip
 
 
