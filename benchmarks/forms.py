@@ -20,7 +20,7 @@ from syntagma.core.models import PLAIN
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.formats.form_sheet import FIRST
 
-WORDS = {"look": "salt-stained", "line": "You are early.", "answer": "The tide is earlier.", "title": "No Moon", "topic": "islands that empty in winter", "words": "Night crossings", "speaker": "the purser", "effect": "a lid that clicks"}
+WORDS = {"trait": "salt-stained", "line": "You are early.", "answer": "The tide is earlier.", "title": "No Moon", "topic": "islands that empty in winter", "words": "Night crossings", "speaker": "the purser", "effect": "a lid that clicks"}
 
 
 def drawn(table: FormTable, rows: int, seed: int) -> list[dict[str, list[str]]]:

@@ -260,7 +260,7 @@ def once(seed: int) -> dict:
         address = f"http://127.0.0.1:{server.server_address[1]}"
         (folder / "models" / "odd.toml").write_text(profile(address, kind))
         (folder / "rows.jsonl").write_text("".join(json.dumps({"text": f"A heron number {n}.", "model": "odd"}) + "\n" for n in range(ROWS)))
-        for words in (("service", "bind", address, "--no-secret"), ("sheet", "new", "s", "rows.jsonl"), ("sheet", "approve", "s", "--all")):
+        for words in (("service", "add", address, "--no-secret"), ("sheet", "new", "s", "rows.jsonl"), ("sheet", "approve", "s", "--all")):
             assert done(start(*words)) == 0, said
         (folder / "syntagma.toml").write_text(f"budget = {BUDGET}\n")
         send, collect = ("send", "s", "--yes", "--budget", str(BUDGET)), ("collect", "s")

@@ -109,7 +109,7 @@ def main(words: list[str]) -> None:
             took = time.perf_counter() - begun
             slowest = max(slowest, (what, took), key=lambda one: one[1])
             changed = {path for path, held in seen(above).items() if before.get(path) != held} | {path for path in before if path not in seen(above)}
-            outside = [path for path in changed if not path.startswith(("work/formulas/", "work/vocabulary/", "work/mounts/", "work/themes/", "work/models/", "work/plans/", "work/known.toml", "work/facets.toml", "work/library"))]
+            outside = [path for path in changed if not path.startswith(("work/formulas/", "work/vocabulary/", "work/looks/", "work/themes/", "work/models/", "work/plans/", "work/known.toml", "work/facets.toml", "work/library"))]
             wrong = outside or done.returncode not in (0, 1, 2, 3) or "Traceback" in done.stderr or (done.returncode == 3 and changed) or any(held == b"link" for held in seen(above).values())
             service = any(b"evil.invalid" in held for path, held in seen(work).items() if path.startswith("models/"))
             bad += bool(wrong or service)

@@ -27,7 +27,7 @@ ESC = "\x1b[31m\x07"
 
 PROFILE = (Path(__file__).parents[1] / "src/syntagma/data/models/curlew-still.toml").read_text("utf-8")
 FORMULA = (Path(__file__).parents[1] / "src/syntagma/data/formulas/poster.formula").read_text("utf-8")
-MOUNT = (Path(__file__).parents[1] / "src/syntagma/data/mounts/newsprint.formula").read_text("utf-8")
+LOOK = (Path(__file__).parents[1] / "src/syntagma/data/looks/newsprint.formula").read_text("utf-8")
 THEME = (Path(__file__).parents[1] / "src/syntagma/data/themes/night.toml").read_text("utf-8")
 PLAN = 'formula = "poster"\ndesign = "single"\nvary = ["light:3"]\n[fills]\nsubject = "car ferry"\nmedium = "linocut"\n'
 KNOWN = '[moth]\nwords = "a brown dog called Moth"\npicture = "moth.png"\n'
@@ -78,47 +78,47 @@ def kinds() -> list[Kind]:
     lines = "\n".join(PROMPTS).encode()
     table = (b'text,name,negative\n"A linocut of a car ferry, on a wet quay",one,text\na red fox,two,\n')
     prompts = [
-        ["read", "{}"], ["read", "{}", "--json"], ["recast", "{}", "--formula", "poster", "--pick"], ["recast", "{}", "--model", "knot-motion"],
-        ["recast", "{}", "--order", "camera", "--json"], ["condense", "{}", "--to", "8w"], ["condense", "{}", "--steps", "2", "--json"], ["compare", "{}", "a red fox"],
-        ["learn", "tried", "{}"], ["learn", "tried", "{}", "{}", "--json"], ["check", "{}"], ["check", "{}", "--json", "--model", "curlew-still"],
-        ["check", "{}", "--mend", "--out", "mended.txt"], ["check", "{}", "--request", "--model", "whimbrel-motion"], ["fit", "{}", "--model", "dunlin-still"],
-        ["fit", "{}", "--model", "dunlin-still", "--json"], ["compose", "poster", "medium=linocut", "--from", "{}", "--pick"],
+        ["read", "{}"], ["read", "{}", "--json"], ["rewrite", "{}", "--formula", "poster", "--pick"], ["rewrite", "{}", "--model", "knot-motion"],
+        ["rewrite", "{}", "--order", "camera", "--json"], ["shorten", "{}", "--to", "8w"], ["shorten", "{}", "--steps", "2", "--json"], ["compare", "{}", "a red fox"],
+        ["formula", "learn", "tried", "{}"], ["formula", "learn", "tried", "{}", "{}", "--json"], ["check", "{}"], ["check", "{}", "--json", "--model", "curlew-still"],
+        ["check", "{}", "--mend", "--out", "mended.txt"], ["check", "{}", "--request", "--model", "whimbrel-motion"], ["shorten", "{}", "--model", "dunlin-still"],
+        ["shorten", "{}", "--model", "dunlin-still", "--json"], ["compose", "poster", "medium=linocut", "--from", "{}", "--pick"],
         ["sheet", "new", "s", "{}"], ["sheet", "new", "s", "{}", "--out", "made.xlsx"],
     ]  # fmt: skip
-    rows = [["compose", "poster", "--rows", "{}"], ["compose", "photograph", "--rows", "{}", "--pick", "--out", "made.csv"], ["term", "add", "sky", "--from", "{}"]]
+    rows = [["compose", "poster", "--rows", "{}"], ["compose", "photograph", "--rows", "{}", "--pick", "--out", "made.csv"], ["term", "import", "{}", "--facet", "sky"]]
     own = [
-        ["facets"], ["compose", "poster", "medium=a", "subject=b"], ["read", "a red fox in fog"], ["check"], ["models", "--for", "poster"], ["formulas"],
-        ["recast", "a red fox, fog", "--formula", "poster", "--pick"], ["compare", "a fox", "a hen"], ["condense", "a red fox, fog, low moon", "--steps", "2"],
+        ["term"], ["compose", "poster", "medium=a", "subject=b"], ["read", "a red fox in fog"], ["check"], ["model", "rank", "poster"], ["formula"],
+        ["rewrite", "a red fox, fog", "--formula", "poster", "--pick"], ["compare", "a fox", "a hen"], ["shorten", "a red fox, fog, low moon", "--steps", "2"],
     ]  # fmt: skip
     film = [
-        ["board", "{}", "--model", "godwit-motion", "--out", "t.jsonl", "--out", "t.html", "--out", "t.srt", "--out", "t.otio"], ["board", "check", "{}", "--model", "whimbrel-motion"],
-        ["board", "{}", "--model", "knot-motion", "--json"], ["board", "{}", "--filled"], ["board", "{}", "--list", "made.csv"], ["board", "{}", "--list", "made.xlsx", "--filled"],
-        ["board", "{}", "--model", "whimbrel-motion", "--set", "1/2/1=Longer than it was before.", "--out", "t.fountain"],
+        ["film", "prompts", "{}", "--model", "godwit-motion", "--out", "t.jsonl", "--out", "t.html", "--out", "t.srt", "--out", "t.otio"], ["film", "check", "{}", "--model", "whimbrel-motion"],
+        ["film", "prompts", "{}", "--model", "knot-motion", "--json"], ["film", "prompts", "{}", "--filled"], ["film", "prompts", "{}", "--list", "made.csv"], ["film", "prompts", "{}", "--list", "made.xlsx", "--filled"],
+        ["film", "prompts", "{}", "--model", "whimbrel-motion", "--set", "1/2/1=Longer than it was before.", "--out", "t.fountain"],
     ]  # fmt: skip
     pictures = [
-        ["keep", "{}", "--prompt", "a red fox"], ["bundle", "--out", "b.zip", "--use", "mine", "--size", "40x40", "--cut-out", "--ground", "transparent"], ["keep", "{}"], ["keep", "{}", "--prompt", "a fox", "--sign", "signed", "--bare", "bare"], ["see", "{}"], ["see", "{}", "--json"], ["read", "{}"], ["near", "{}", "{}"],
+        ["library", "add", "{}", "--prompt", "a red fox"], ["bundle", "--out", "b.zip", "--use", "mine", "--size", "40x40", "--cut-out", "--ground", "transparent"], ["library", "add", "{}"], ["library", "add", "{}", "--prompt", "a fox", "--sign", "signed", "--bare", "bare"], ["read", "{}"], ["read", "{}", "--json"], ["read", "{}"], ["duplicates", "{}", "{}"],
         ["compose", "poster", "medium=linocut", "subject=x", "--like", "{}"], ["term", "picture", "medium", "linocut", "{}"],
     ]  # fmt: skip
     kept = [
-        ["kept"], ["kept", "--find", "fox", "--mark", "2"], ["kept", "1"], ["kept", "1", "--compose", "medium=linocut"], ["kept", "drop", "1"], ["kept", "money", "label"], ["kept", "backup", "all.zip"],
-        ["gallery", "--out", "g.html"], ["judge", "x", "--page", "j.html"], ["effects", "x"], ["terms", "medium", "--page", "t.html"], ["bundle", "--out", "b.zip", "--use", "mine", "--size", "40x40", "--cut-out"], ["bundle", "1", "--out", "b.zip", "--use", "mine", "--prompts"], ["keep", "good.png", "--prompt", "a hen"],
+        ["library"], ["library", "find", "fox", "--rating", "2"], ["library", "show", "1"], ["library", "show", "1", "--compose", "medium=linocut"], ["library", "remove", "1"], ["library", "money", "label"], ["library", "backup", "all.zip"],
+        ["library", "page", "g.html"], ["judge", "x", "--page", "j.html"], ["effects", "x"], ["term", "medium", "--page", "t.html"], ["bundle", "--out", "b.zip", "--use", "mine", "--size", "40x40", "--cut-out"], ["bundle", "1", "--out", "b.zip", "--use", "mine", "--prompts"], ["library", "add", "good.png", "--prompt", "a hen"],
     ]  # fmt: skip
     campaign = [["campaign", "plan", "x", "--approve", "all"], ["campaign", "plan", "x", "--json"], ["campaign", "make", "x"], ["campaign", "plan", "x", "--out", "made.xlsx"]]
     judged = [["judge", "x", "--take", "{}"], ["judge", "x", "--pairs", "--take", "{}", "--judge", "Cy"]]
     return [
         Kind("shots.csv", SHOTS.encode(), film), Kind("shots.xlsx", workbook([row.split(",")[:8] for row in SHOTS.split("\n")[:2]]), film), Kind("script.fountain", SCRIPT.encode(), film),
-        Kind("good-shots.toml", FILM.encode(), [["board", "good-shots.csv", "--model", "godwit-motion"]]),
-        Kind("sent.jsonl", SENT.encode(), [["board", "good-shots.csv", "--model", "godwit-motion", "--sent", "{}"]]),
-        Kind("ledger.sqlite", ledger(), [["sheet", "list"], ["sheet", "show", "s"], ["sheet", "show", "s", "--out", "made.csv"], ["sheet", "approve", "s", "--all"], ["sheet", "log", "s", "r"], ["send", "s", "--dry"], ["send", "s", "--yes", "--budget", "9", "--at", "http://127.0.0.1:9"], ["collect", "s", "--at", "http://127.0.0.1:9"], ["collect", "--reconcile", "--anyway", "--at", "http://127.0.0.1:9"], ["sheet", "settle", "s", "r1.1", "--lost"], ["sheet", "take", "s", "copy.csv"]]),
-        Kind("own/halted.json", b'{"http://127.0.0.1:9": "it charged too much"}', [["service", "list"], ["service", "resume", "127.0.0.1:9"], ["send", "s", "--yes", "--budget", "9", "--at", "http://127.0.0.1:9"]]),
+        Kind("good-shots.toml", FILM.encode(), [["film", "prompts", "good-shots.csv", "--model", "godwit-motion"]]),
+        Kind("sent.jsonl", SENT.encode(), [["film", "prompts", "good-shots.csv", "--model", "godwit-motion", "--sent", "{}"]]),
+        Kind("ledger.sqlite", ledger(), [["sheet"], ["sheet", "show", "s"], ["sheet", "show", "s", "--out", "made.csv"], ["sheet", "approve", "s", "--all"], ["sheet", "log", "s", "r"], ["send", "s", "--dry"], ["send", "s", "--yes", "--budget", "9", "--at", "http://127.0.0.1:9"], ["collect", "s", "--at", "http://127.0.0.1:9"], ["collect", "--reconcile", "--anyway", "--at", "http://127.0.0.1:9"], ["sheet", "settle", "s", "r1.1", "--lost"], ["sheet", "import", "s", "copy.csv"]]),
+        Kind("own/halted.json", b'{"http://127.0.0.1:9": "it charged too much"}', [["service"], ["service", "resume", "127.0.0.1:9"], ["send", "s", "--yes", "--budget", "9", "--at", "http://127.0.0.1:9"]]),
         Kind("bill.csv", b"task,charged\nt1,4\nt2,5.5\n", [["collect", "s", "--statement", "{}"]]),
-        Kind("own/services.toml", b'[services."127.0.0.1:1"]\nenv = "X"\n', [["service", "list"], ["service", "bind", "api.example", "--env", "Y"], ["send", "s", "--dry"]]),
-        Kind("copy.csv", COPY.encode(), [["sheet", "take", "s", "{}"]]), Kind("copy.xlsx", workbook([row.split(",") for row in COPY.split("\n")]), [["sheet", "take", "s", "{}"]]),
-        Kind("takes.csv", b"clip,file,seconds,speech end,chosen\n1/1,a.mp4,4,3,yes\n", [["board", "good-shots.csv", "--model", "whimbrel-motion", "--takes", "{}", "--out", "t.otio"]]),
+        Kind("own/services.toml", b'[services."127.0.0.1:1"]\nenv = "X"\n', [["service"], ["service", "add", "api.example", "--env", "Y"], ["send", "s", "--dry"]]),
+        Kind("copy.csv", COPY.encode(), [["sheet", "import", "s", "{}"]]), Kind("copy.xlsx", workbook([row.split(",") for row in COPY.split("\n")]), [["sheet", "import", "s", "{}"]]),
+        Kind("takes.csv", b"clip,file,seconds,speech end,chosen\n1/1,a.mp4,4,3,yes\n", [["film", "prompts", "good-shots.csv", "--model", "whimbrel-motion", "--takes", "{}", "--out", "t.otio"]]),
         *(Kind(f"a.{kind}", image(kind), pictures) for kind in ("png", "jpg", "webp")),
         Kind("library.sqlite", library(), kept), Kind("judged.csv", b"judge,kind,picture,other,value,slot,phrase,at,id\nAda,mark,1,,3,,,,a\nBo,pair,1,2,left,,,,b\n", judged),
         Kind("judged.xlsx", workbook([["judge", "kind", "picture", "value"], ["Ada", "mark", "1", "4"]]), judged),
-        Kind("family.jsonl", FAMILY.encode(), [["effects", "{}"], ["effects", "{}", "--json"], ["near", "{}"], ["keep", "good.png", "--prompt", "{}"], ["sheet", "new", "t", "{}"]]),
+        Kind("family.jsonl", FAMILY.encode(), [["effects", "{}"], ["effects", "{}", "--json"], ["duplicates", "{}"], ["library", "add", "good.png", "--prompt", "{}"], ["sheet", "new", "t", "{}"]]),
         Kind("x.campaign.toml", CAMPAIGN.encode(), campaign), Kind("x.plan.csv", plan_of_x(), campaign), Kind("campaign.toml", KINDS.encode(), campaign),
         Kind("copy.plan.csv", plan_of_x(), [["campaign", "plan", "x", "--take", "{}"]]), Kind("x/made.json", b'{"%s": {"mark": "x", "path": "a.md", "records": [{"text": "a"}], "page": "y"}}' % plan_of_x().split(b"\n")[1][:10], [["campaign", "plan", "x", "--approve", "all"], ["campaign", "make", "x"]]),
         Kind("pairs-train.jsonl", PAIRS.encode(), [["dataset", "check", "{}"], ["dataset", "check", "{}", "{}", "--json"], ["dataset", "check", "{}", "--formula", "poster"]]),
@@ -130,24 +130,24 @@ def kinds() -> list[Kind]:
         Kind("rows.csv", ROWS.encode(), rows), Kind("rows.xlsx", workbook([["medium", "subject"], ["linocut", "car ferry"]]), rows),
         Kind("one.formula", FORMULA.encode(), [
             ["compose", "./{}", "medium=linocut", "subject=ferry"], ["compose", "./{}", "--pick", "--detail", "rich"], ["check", "{}"], ["expand", "./{}", "--count", "3"],
-            ["recast", "a red fox, fog", "--formula", "./{}"], ["brief", "./{}"], ["models", "--for", "./{}"], ["fill", "./{}", "--json"], ["condense", "a fox", "--formula", "./{}"],
+            ["rewrite", "a red fox, fog", "--formula", "./{}"], ["brief", "./{}"], ["model", "rank", "./{}"], ["compose", "./{}", "--json", "--ask"], ["shorten", "a fox", "--formula", "./{}"],
             ["form", "./{}", "--out", "f.xlsx", "--count", "2"], ["form", "./{}", "--out", "f.html"], ["dataset", "./{}", "--pairs", "2", "--json"],
         ]),
-        Kind("one.mount.formula", MOUNT.encode(), [["compose", "poster", "medium=a", "subject=b", "--mount", "./{}"]]),
+        Kind("one.look.formula", LOOK.encode(), [["compose", "poster", "medium=a", "subject=b", "--look", "./{}"]]),
         Kind("plan.toml", PLAN.encode(), [["expand", "{}"], ["expand", "{}", "--explain"], ["expand", "{}", "--out", "made.jsonl"]]),
         Kind("theme.toml", THEME.encode(), [["compose", "poster", "--theme", "./{}"], ["compose", "photograph", "--ideas", "3", "--theme", "./{}"]]),
         Kind("answer.txt", ANSWER.encode(), [["brief", "poster", "--take", "{}"], ["brief", "poster", "--take", "{}", "--json", "--model", "curlew-still"]]),
         Kind("rules.txt", RULES.encode(), [["expand", "poster", "subject=x", "medium=y", "--vary", "light=sodium quay lamps,candlelight", "--rules", "{}"]]),
         Kind("models/mine.toml", PROFILE.encode(), [
-            *own, ["compose", "poster", "medium=a", "subject=b", "--model", "mine", "--stress", "subject=1.3"], ["models", "mine"], ["model", "try", "mine"], ["models"],
-            ["check", "good.txt", "--model", "mine"], ["fit", "good.txt", "--model", "mine"], ["check", "good.txt", "--request", "--model", "mine"], ["read", "good.txt", "--model", "mine"],
+            *own, ["compose", "poster", "medium=a", "subject=b", "--model", "mine", "--stress", "subject=1.3"], ["model", "mine"], ["model", "try", "mine"], ["model"],
+            ["check", "good.txt", "--model", "mine"], ["shorten", "good.txt", "--model", "mine"], ["check", "good.txt", "--request", "--model", "mine"], ["read", "good.txt", "--model", "mine"],
             ["expand", "poster", "subject=x", "--vary", "medium:2", "--model", "mine", "--json"], ["check", "good.txt", "--mend", "--out", "-", "--model", "mine"],
         ]),
-        Kind("vocabulary/subject.csv", VOCABULARY.encode(), [*own, ["terms", "subject"], ["terms", "--find", "wet"], ["terms", "subject", "--out", "made.xlsx"], ["compose", "poster", "--pick"], ["term", "add", "subject", "low cloud"]]),
-        Kind("formulas/mine.formula", FORMULA.encode(), own), Kind("mounts/mine.formula", MOUNT.encode(), [*own, ["mounts"], ["mounts", "mine"]]),
-        Kind("themes/mine.toml", THEME.encode(), [*own, ["themes"], ["themes", "mine"]]),
+        Kind("vocabulary/subject.csv", VOCABULARY.encode(), [*own, ["term", "subject"], ["term", "find", "wet"], ["term", "subject", "--out", "made.xlsx"], ["compose", "poster", "--pick"], ["term", "new", "subject", "low cloud"]]),
+        Kind("formulas/mine.formula", FORMULA.encode(), own), Kind("looks/mine.formula", LOOK.encode(), [*own, ["look"], ["look", "mine"]]),
+        Kind("themes/mine.toml", THEME.encode(), [*own, ["theme"], ["theme", "mine"]]),
         Kind("known.toml", KNOWN.encode(), [*own, ["compose", "poster", "medium=a", "subject=@moth"]]), Kind("syntagma.toml", SETTINGS.encode(), own),
-        Kind("own/marks.csv", b"facet,term,star,note\nlens,85mm lens,yes,\n", [["terms", "lens"], ["compose", "photograph", "--pick"], ["term", "star", "50mm lens"], ["term", "note", "50mm lens", "x"]]),
+        Kind("own/marks.csv", b"facet,term,star,note\nlens,85mm lens,yes,\n", [["term", "lens"], ["compose", "photograph", "--pick"], ["term", "star", "50mm lens"], ["term", "note", "50mm lens", "x"]]),
     ]  # fmt: skip
 
 
@@ -375,10 +375,10 @@ def words(rnd: random.Random) -> str:
 
 
 TEXT_CALLS = [
-    ["read", "{}"], ["read", "{}", "--json"], ["recast", "{}", "--formula", "photograph", "--pick"], ["recast", "{}", "--model", "knot-motion"],
-    ["recast", "{}", "--model", "avocet-still", "--json"], ["condense", "{}", "--steps", "4"], ["compare", "{}", "a red fox, {}"], ["expand", "--text", "{} fox", "--vary", "fox=hen,cat"],
-    ["compose", "photograph", "--from", "{}", "--pick"], ["recast", "{} fox", "--swap", "fox={}"], ["recast", "{}", "--set", "subject={}"], ["compose", "[a subject] x {}", "subject={}"],
-    ["compose", "poster", "medium={}", "subject={}", "--json"], ["fill", "poster", "medium={}", "--json"], ["terms", "--find", "{}"],
+    ["read", "{}"], ["read", "{}", "--json"], ["rewrite", "{}", "--formula", "photograph", "--pick"], ["rewrite", "{}", "--model", "knot-motion"],
+    ["rewrite", "{}", "--model", "avocet-still", "--json"], ["shorten", "{}", "--steps", "4"], ["compare", "{}", "a red fox, {}"], ["expand", "--text", "{} fox", "--vary", "fox=hen,cat"],
+    ["compose", "photograph", "--from", "{}", "--pick"], ["rewrite", "{} fox", "--swap", "fox={}"], ["rewrite", "{}", "--set", "subject={}"], ["compose", "[a subject] x {}", "subject={}"],
+    ["compose", "poster", "medium={}", "subject={}", "--json"], ["compose", "poster", "medium={}", "--json", "--ask"], ["term", "find", "{}"],
     ["compose", "poster", "subject=a", "medium=b", "--parameter", "ratio={}"], ["compose", "poster", "subject=a", "medium=b", "--reference", "style={}", "--model", "whimbrel-motion"],
 ]  # fmt: skip
 
@@ -399,7 +399,7 @@ def lost_rows(folder: Path, rnd: random.Random, seed: str) -> Complaint | None:
         path.write_bytes("".join(f"{c}\n" for c in cells).encode() + b"a f\xe9te, fog\n")
     else:
         path.write_bytes(workbook([["text", "name"], *([c, "x"] for c in cells)]))
-    call = rnd.choice((["check", path.name, "--json"], ["fit", path.name, "--model", "curlew-still", "--json"], ["recast", path.name, "--order", "camera", "--json"], ["read", path.name, "--json", "--column", "text"]))
+    call = rnd.choice((["check", path.name, "--json"], ["shorten", path.name, "--model", "curlew-still", "--json"], ["rewrite", path.name, "--order", "camera", "--json"], ["read", path.name, "--json", "--column", "text"]))
     if ending == "txt":
         call = [word for word in call if word not in ("--column", "text")]
     done = run(folder, *call)

@@ -37,7 +37,7 @@ def folder(tmp_path, monkeypatch):
     good(tmp_path, "start", ".")
     (tmp_path / "models").mkdir(exist_ok=True)
     (tmp_path / "models/odd.toml").write_text(PROFILE)
-    good(tmp_path, "service", "bind", "127.0.0.1:9", "--no-secret")
+    good(tmp_path, "service", "add", "127.0.0.1:9", "--no-secret")
     monkeypatch.chdir(tmp_path)
     return tmp_path
 
@@ -458,16 +458,16 @@ def test_a_copy_with_everything_wrong_in_it(folder):
     cells[0]["model"], cells[1]["takes"], cells[2]["text"], cells[3]["seed"], cells[4]["status"], cells[5]["text"] = "nowhere", "0", " ", "", "lovely", "Another heron."
     cells += [dict.fromkeys(head, ""), dict.fromkeys(head, "") | {"text": "x", "model": "nowhere"}, dict.fromkeys(head, "") | {"note": "only"}, dict.fromkeys(head, "") | {"text": "A wren.", "model": "curlew-still", "takes": "3"}]
     (folder / "c.csv").write_text("\n".join([rows[0], *(",".join(cell[name] for name in head) for cell in cells)]) + "\n")
-    done = run(folder, "sheet", "take", "s", "c.csv")
+    done = run(folder, "sheet", "import", "s", "c.csv")
     for said in ("no model “nowhere”", "is no number of takes", "its text is blank", "nothing that a person sets", "is sent already: what was changed of it is a new row", "it has no text", "a new row of c.csv is left out: there is no model"):
         assert said in done.stderr, said
     now = shown(folder)
     assert "seed" not in now[3] and len(now) == 8 and now[7]["takes"] == "3"
     assert read_sheet_file(str(folder / "c.csv"))[0]["id"] == ids[0]
     (folder / "d.csv").write_text("text\nx\n")
-    assert "has no column “id”" in run(folder, "sheet", "take", "s", "d.csv").stderr
+    assert "has no column “id”" in run(folder, "sheet", "import", "s", "d.csv").stderr
     (folder / "e.csv").write_text('id,text\nr1,"x\n')
-    assert run(folder, "sheet", "take", "s", "e.csv").returncode == 3
+    assert run(folder, "sheet", "import", "s", "e.csv").returncode == 3
     with Ledger(folder).whole() as _:
         pass
     with opened(Workspace.load(folder)) as ledger, pytest.raises(Trouble, match="is not written as"):
@@ -544,7 +544,7 @@ def test_the_same_file_or_task_where_that_is_as_it_should_be(folder, ledger):
     for name in ("r0.1", "r0.2"):
         ledger.set_take("s", name, digest="d", task="t1", state="sent")
     (folder / "models/far.toml").write_text(PROFILE.replace("127.0.0.1:9", "127.0.0.1:10"))
-    good(folder, "service", "bind", "127.0.0.1:10", "--no-secret")
+    good(folder, "service", "add", "127.0.0.1:10", "--no-secret")
     ledger.set_take("s", "r2.1", task="t9", model="far", state="sent")
     with collector(folder, ledger) as one:
         came = results_written.Came("x", "d", Media(".png"))
@@ -591,11 +591,11 @@ def test_a_sheet_in_a_workbook_has_lists_where_there_are_any(folder):
     rows = (folder / "s.csv")
     good(folder, "sheet", "show", "s", "--out", "s.csv")
     rows.write_text(rows.read_text().replace(",open,", ", OPEN,"))
-    assert "0 cells changed" in run(folder, "sheet", "take", "s", "s.csv").stderr
+    assert "0 cells changed" in run(folder, "sheet", "import", "s", "s.csv").stderr
     good(folder, "sheet", "show", "s", "--out", "s.csv")
     good(folder, "sheet", "approve", "s", "--all")
     rows.write_text(rows.read_text().replace(",open,", ",struck,"))
-    assert "changed on both sides" in run(folder, "sheet", "take", "s", "s.csv").stderr
+    assert "changed on both sides" in run(folder, "sheet", "import", "s", "s.csv").stderr
 
 
 def test_the_stand_in_and_profiles_that_can_t_be_read(folder):
@@ -621,14 +621,14 @@ def test_calls_of_sheets_and_services(folder, monkeypatch):
     monkeypatch.setattr("syntagma.cli.batches.collect.time.sleep", lambda seconds: (_ for _ in ()).throw(KeyboardInterrupt()))
     assert "stopped; the same call goes on" in run(folder, "collect", "s", "--wait").stderr
     monkeypatch.setattr("importlib.util.find_spec", lambda name: None)
-    assert "with Pillow" in run(folder, "service").stderr
+    assert "with Pillow" in run(folder, "service", "simulate").stderr
 
 
 def test_the_stand_in_that_is_stopped_by_hand(folder, monkeypatch):
     from syntagma.service.standin.server import Standin
 
     monkeypatch.setattr(Standin, "serve_forever", lambda self, poll_interval: (_ for _ in ()).throw(KeyboardInterrupt()))
-    assert "0 tasks, 0 charged" in run(folder, "service", "--port", "0").stderr
+    assert "0 tasks, 0 charged" in run(folder, "service", "simulate", "--port", "0").stderr
 
 
 def test_send_from_a_thread(folder, ledger):
@@ -705,7 +705,7 @@ def test_a_copy_that_opens_what_it_changes(folder):
     good(folder, "sheet", "approve", "s", "--all")
     good(folder, "sheet", "show", "s", "--out", "c.csv")
     (folder / "c.csv").write_text((folder / "c.csv").read_text().replace(",approved,1,A heron 0.", ",open,1,A stork."))
-    done = run(folder, "sheet", "take", "s", "c.csv")
+    done = run(folder, "sheet", "import", "s", "c.csv")
     assert "it is no longer what was seen" in done.stderr and [row["status"] for row in shown(folder)] == ["open", "approved"]
 
 

@@ -151,4 +151,4 @@ def test_the_files_of_a_room(tmp_path):
     (tmp_path / "themes").mkdir()
     for name in ("night.toml", ".hidden.toml", "notes.txt", "sea.toml.bak"):
         (tmp_path / "themes" / name).write_text("")
-    assert set(Layer("own", tmp_path).files("themes", ".toml")) == {"night"} and Layer("own", tmp_path).files("mounts", ".formula") == {}
+    assert set(Layer("own", tmp_path).files("themes", ".toml")) == {"night"} and Layer("own", tmp_path).files("looks", ".formula") == {}

@@ -1,4 +1,4 @@
-"""What ships on the shelf: every formula, mount and theme is read, has an example that works, and gives good picks."""
+"""What ships on the shelf: every formula, look and theme is read, has an example that works, and gives good picks."""
 
 import re
 from collections import Counter
@@ -19,7 +19,7 @@ FORMULAS = sorted(p.stem for p in (Path(SHIPPED) / "formulas").glob("*.formula")
 
 
 def test_the_size_of_it():
-    assert len(FORMULAS) >= 27 and len(WORLD.mounts()) >= 8 and len(WORLD.themes()) >= 8
+    assert len(FORMULAS) >= 27 and len(WORLD.looks()) >= 8 and len(WORLD.themes()) >= 8
 
 
 @pytest.mark.parametrize("name", FORMULAS)
@@ -57,15 +57,15 @@ def test_its_picks(name):
         assert len(texts) >= 11
 
 
-@pytest.mark.parametrize("name", sorted(WORLD.mounts()))
-def test_mount(name):
-    mount, remarks = WORLD.mount(name)
-    assert remarks == [] and mount.head.about and mount.head.when
+@pytest.mark.parametrize("name", sorted(WORLD.looks()))
+def test_look(name):
+    look, remarks = WORLD.look(name)
+    assert remarks == [] and look.head.about and look.head.when
     for formula in ("photograph", "film-shot"):
         whole, found = WORLD.formula(formula, [name])
         writer = Writer(whole, PLAIN, WORLD.vocabulary)
         text = writer.write(writer.fills({k: v for k, v in whole.head.example.items() if k in writer.position})).text
-        assert text_findings(text) == [] and all(f.kind == "remark" or "the mount is for" in f.message for f in found)
+        assert text_findings(text) == [] and all(f.kind == "remark" or "the look is for" in f.message for f in found)
 
 
 @pytest.mark.parametrize("name", sorted(WORLD.themes()))

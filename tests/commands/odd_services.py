@@ -65,7 +65,7 @@ def model(folder, address, service):
     (folder / "models").mkdir(exist_ok=True)
     (folder / "models" / "other.toml").write_text(f'media = "image"\n[price]\namount = 2\n[request]\nprompt = "{{text}}"\n[service]\naddress = "{address}"\nevery = 0.05\npatience = 2\n{service}')
     (folder / "o.jsonl").write_text(json.dumps({"text": "A hen.", "model": "other"}) + "\n")
-    good(folder, "service", "bind", address, "--no-secret")
+    good(folder, "service", "add", address, "--no-secret")
     good(folder, "sheet", "new", "o", "o.jsonl")
     good(folder, "sheet", "approve", "o", "--all")
 

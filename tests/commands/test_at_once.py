@@ -25,7 +25,7 @@ TERMS = ["candlelight", "full moonlight", "sodium quay lamps", "hard noon sun", 
 
 @pytest.mark.parametrize("number", [2, 6, 12])
 def test_stars(tmp_path, number):
-    known = {term["term"] for term in json.loads(good(tmp_path, "terms", "lighting", "--json"))}
+    known = {term["term"] for term in json.loads(good(tmp_path, "term", "lighting", "--json"))}
     terms = [term for term in [*TERMS, *sorted(known)] if term in known][:number]
     done = at_once(tmp_path, [["term", "star", term, "--facet", "lighting"] for term in terms])
     assert all(status == 0 for status, _ in done)
@@ -36,10 +36,10 @@ def test_stars(tmp_path, number):
 @pytest.mark.parametrize("number", [2, 6, 12])
 def test_own_terms(tmp_path, number):
     good(tmp_path, "start", ".")
-    done = at_once(tmp_path, [["term", "add", "sky", f"low cloud {n}"] for n in range(number)])
+    done = at_once(tmp_path, [["term", "new", "sky", f"low cloud {n}"] for n in range(number)])
     assert all(status == 0 for status, _ in done)
     assert len((tmp_path / "vocabulary/sky.csv").read_text("utf-8").splitlines()) == number + 1
-    again = at_once(tmp_path, [["term", "add", "sky", "high cloud"]] * 3)
+    again = at_once(tmp_path, [["term", "new", "sky", "high cloud"]] * 3)
     assert sorted(status for status, _ in again) == [0, 3, 3]
 
 
@@ -59,7 +59,7 @@ def test_one_file_for_two_families(tmp_path, ending):
 
 
 @pytest.mark.parametrize("call", [
-    ["formula", "new", "mine", "[a medium] of [a subject]"], ["mount", "new", "mine", "--closing", "two inks"], ["theme", "new", "mine", "--lean", "night"],
+    ["formula", "new", "mine", "[a medium] of [a subject]"], ["look", "new", "mine", "--closing", "two inks"], ["theme", "new", "mine", "--lean", "night"],
     ["model", "new", "mine", "--limit", "75 tokens"],
 ], ids=lambda call: call[0])  # fmt: skip
 def test_a_name_is_given_once(tmp_path, call):

@@ -30,14 +30,14 @@ FILES = {
 # the call, its exit status, what standard error says
 CASES = [
     (["compose", "postr"], 2, ["there is no formula “postr”", "did you mean “poster”?"]),
-    (["terms", "lightning"], 2, ["there is no facet “lightning”", "did you mean “lighting”?"]),
+    (["term", "lightning"], 2, ["there is no facet “lightning”", "did you mean “lighting”?"]),
     (["compose", "poster", "subject=x", "medium=y", "--model", "curlew"], 2, ["there is no model “curlew”", "curlew-still"]),
     (["expand", "poster", "subject=x", "--vary", "medium", "--design", "ful"], 2, ["there is no design “ful”", "did you mean “full”?"]),
     (["expand", "poster", "subject=x", "medium=y"], 2, ["nothing varies", "--count 12"]),
     (["expand", "poster", "subject=x", "--vary", "medum=a"], 2, ["no slot “medum”", "did you mean “medium”?"]),
     (["expand", "poster", "subject=x", "--vary", "medium:400"], 2, ["terms to pick from, not 400"]),
     (["expand", "poster", "subject=x", "--vary", "medium:x"], 2, ["“x” is no number of picks"]),
-    (["expand", "poster", "subject=x", "--vary", "look"], 2, ["the slot “look” is free"]),
+    (["expand", "poster", "subject=x", "--vary", "trait"], 2, ["the slot “trait” is free"]),
     (["expand", "poster", "subject=x", "--vary", "medium=a", "--vary", "medium=b"], 2, ["“medium” is varied twice"]),
     (["expand", "poster", "--count", "none"], 2, ["“none” is no number of prompts"]),
     (["compose", "poster", "medium"], 2, ["“medium” fills no slot", 'subject="medium"']),
@@ -46,7 +46,7 @@ CASES = [
     (["compose", "poster", "medium=a"], 2, ["subject: the slot is needed"]),
     (["compose", "poster", "--colour"], 2, ["there is no option --colour"]),
     (["compose"], 2, ["no formula is named"]),
-    (["term", "stra", "x"], 2, ["“stra” is no deed", "did you mean “star”?"]),
+    (["term", "stra", "x"], 2, ["“stra” is nothing that syntagma term does", "did you mean: syntagma term star x"]),
     (["compose", "poster", "--print", "all"], 2, ["“all” is nothing that --print takes", "write text, negative or request"]),
     (["compse"], 2, ["there is no command “compse”", "did you mean “compose”?"]),
     (["compose", "[a medium"], 3, ["the formula:1:1: the bracket is not closed", "^"]),
@@ -62,7 +62,7 @@ CASES = [
     (["compose", "latin.formula"], 3, ["is not UTF-8 text (byte 8)"]),
     (["compose", "./folder"], 3, ["folder is a folder, not a file"]),
     (["compose", "none.formula"], 3, ["there is no file none.formula"]),
-    (["compose", "poster", "--rows", "empty.csv"], 3, ["empty.csv is empty", "medium,look,subject"]),
+    (["compose", "poster", "--rows", "empty.csv"], 3, ["empty.csv is empty", "medium,trait,subject"]),
     (["compose", "poster", "--rows", "alien.csv"], 3, ["no column of alien.csv is a slot of poster"]),
     (["compose", "poster", "--rows", "broken.csv"], 1, ["broken.csv:2:1: the row can't be read", "1 of 2 rows"]),
     (["compose", "poster", "--rows", "folder"], 3, ["folder is a folder"]),
@@ -105,15 +105,15 @@ def test_vocabulary_files(tmp_path):
         b"\xef\xbb\xbfterm,gloss,mine\r\nlow cloud,grey,1\r\n,blank,\r\nhigh,a,b,c\r\nblue,clear,2\r\n"
     )
     (tmp_path / "vocabulary/sea.csv").write_text("name,gloss\nflat,calm\n")
-    done = run(tmp_path, "terms", "sky", "--json")
+    done = run(tmp_path, "term", "sky", "--json")
     assert '"mine": "1"' in done.stdout and '"blue"' in done.stdout and "high" not in done.stdout
     assert "vocabulary/sky.csv:3:1: the term is blank" in done.stderr
     assert "vocabulary/sky.csv:4:1: the row has 4 cells, and there are 3 columns" in done.stderr
-    done = run(tmp_path, "terms", "sea")
+    done = run(tmp_path, "term", "sea")
     assert "vocabulary/sea.csv:1:1: there is no column “term”" in done.stderr
 
 
 def test_settings_that_nobody_knows(tmp_path):
     (tmp_path / "syntagma.toml").write_text('modle = "curlew-still"\n')
-    done = run(tmp_path, "facets")
+    done = run(tmp_path, "term")
     assert done.returncode == 3 and "did you mean “model”?" in done.stderr

@@ -78,7 +78,7 @@ def test_a_copy_comes_back_with_what_was_changed_of_it(here):
         rows.append(dict.fromkeys(rows[0], "") | {"text": "A lighthouse in fog.", "model": "curlew-still"})
 
     rows = edited(here, "c.csv", edit)
-    done = run(here, "sheet", "take", "s", "c.csv")
+    done = run(here, "sheet", "import", "s", "c.csv")
     now = {row["id"]: row for row in shown(here)}
     assert done.returncode == 0 and "‹+ Rain.+›" in done.stderr.replace("‹+ +›‹+Rain.+›", "‹+ Rain.+›"), done.stderr
     assert now[rows[0]["id"]]["text"].endswith("Rain.") and [now[rows[n]["id"]]["status"] for n in (1, 2)] == ["struck", "approved"]
@@ -117,13 +117,13 @@ def test_an_edit_after_approval_opens_the_row_and_an_old_copy_approves_nothing(h
     good(here, "sheet", "show", "s", "--out", "old.csv")
     first = shown(here)[0]["id"]
     edited(here, "new.csv", lambda rows: rows[0].update(text="Another text altogether.", status="approved"))
-    good(here, "sheet", "take", "s", "new.csv")
+    good(here, "sheet", "import", "s", "new.csv")
     assert shown(here)[0]["status"] == "approved"  # of exactly what was seen
     edited(here, "third.csv", lambda rows: rows[0].update(text="A third text."))
-    done = run(here, "sheet", "take", "s", "third.csv")
+    done = run(here, "sheet", "import", "s", "third.csv")
     assert f"{first} was approved, and is open again" in done.stderr and shown(here)[0]["status"] == "open"
     again(here, "old.csv", lambda rows: rows[0].update(status="approved"))
-    done = run(here, "sheet", "take", "s", "old.csv")
+    done = run(here, "sheet", "import", "s", "old.csv")
     row = shown(here)[0]
     assert done.returncode == 1 and "changed since" in done.stderr and (row["status"], row["text"]) == ("open", "A third text.")
 
@@ -132,8 +132,8 @@ def test_two_copies_in_conflict(here):
     good(here, "sheet", "new", "s", "rows.jsonl")
     for name, text in (("a.csv", "Hers."), ("b.csv", "His.")):
         edited(here, name, lambda rows, text=text: rows[0].update(text=text, note=f"from {text}"))
-    good(here, "sheet", "take", "s", "a.csv")
-    done = run(here, "sheet", "take", "s", "b.csv")
+    good(here, "sheet", "import", "s", "a.csv")
+    done = run(here, "sheet", "import", "s", "b.csv")
     assert done.returncode == 1 and all(said in done.stderr for said in ("given out", "Hers.", "His.", "neither is taken"))
     assert shown(here)[0]["text"] == "Hers."
 
@@ -149,7 +149,7 @@ def test_what_a_spreadsheet_breaks_is_mended_or_told(here):
         rows[1]["id"] = rows[1]["id"][:7]
 
     edited(here, "c.csv", broken)
-    done = run(here, "sheet", "take", "s", "c.csv")
+    done = run(here, "sheet", "import", "s", "c.csv")
     assert "quotation marks were changed" in done.stderr and "ran the cell as a formula" in done.stderr and "no row of this sheet" in done.stderr and "cut?" in done.stderr
     assert shown(here) == before
 
@@ -157,11 +157,11 @@ def test_what_a_spreadsheet_breaks_is_mended_or_told(here):
 def test_strike_and_approve_are_undone(here):
     begun(here)
     first = shown(here)[0]["id"]
-    good(here, "sheet", "strike", "s", first)
+    good(here, "sheet", "remove", "s", first)
     assert shown(here)[0]["status"] == "struck"
     done = run(here, "sheet", "approve", "s", "--all")
     assert "1 that is struck stay" in done.stderr and shown(here)[0]["status"] == "struck"
-    good(here, "sheet", "open", "s", first)
+    good(here, "sheet", "restore", "s", first)
     assert shown(here)[0]["status"] == "open"
     good(here, "sheet", "approve", "s", first[:8])
     assert shown(here)[0]["status"] == "approved"
@@ -207,7 +207,7 @@ def test_what_was_approved_is_what_is_sent(here):
     (here / "models").mkdir(exist_ok=True)
     shipped = Workspace.load().models()["curlew-still"][0][1].read_text("utf-8")
     (here / "models" / "curlew-still.toml").write_text(shipped.replace("amount = 4", "amount = 9"))
-    good(here, "service", "bind", "127.0.0.1:8787", "--no-secret")
+    good(here, "service", "add", "127.0.0.1:8787", "--no-secret")
     done = run(here, "send", "s", "--dry")
     assert len(json.loads(done.stdout)) == 3 and [row["status"] for row in shown(here)] == ["open", "approved"] * 3
 
@@ -237,7 +237,7 @@ def test_a_wrong_key_stops_the_run(here):
         assert done.returncode == 1 and "does not take the key that is bound" in done.stderr and not server.books.tasks
         host = server.address.removeprefix("http://")
         (here / "key.txt").write_text("right\n")
-        good(here, "service", "bind", host, "--file", str(here / "key.txt"))
+        good(here, "service", "add", host, "--file", str(here / "key.txt"))
         assert run(here, "send", "s", "--yes", "--budget", "100", "--at", server.address).returncode == 0 and len(server.books.tasks) == 6
 
 
@@ -283,9 +283,9 @@ def test_without_key_or_look_up_it_stays_unclear_until_somebody_settles_it(here)
     good(here, "sheet", "approve", "one", "--all")
     with ours("drop") as server:
         server.faults.chance, server.faults.after = 1.0, lambda: True
-        good(here, "service", "bind", server.address, "--no-secret")
+        good(here, "service", "add", server.address, "--no-secret")
         (here / "models" / "bare.toml").write_text((here / "models" / "bare.toml").read_text().replace("http://127.0.0.1:8787", server.address))
-        run(here, "sheet", "open", "one", "--all")
+        run(here, "sheet", "restore", "one", "--all")
         good(here, "sheet", "approve", "one", "--all")
         done = run(here, "send", "one", "--yes", "--budget", "100")
         assert done.returncode == 1 and "2 unclear" in done.stderr and len(server.books.tasks) == 2
@@ -333,10 +333,10 @@ def test_secrets_stand_nowhere(here):
     os.environ["LANTERN_KEY"] = secret
     try:
         with ours(key=secret) as server:
-            good(here, "service", "bind", server.address, "--env", "LANTERN_KEY")
+            good(here, "service", "add", server.address, "--env", "LANTERN_KEY")
             said = [run(here, *words) for words in (
                 ["send", "s", "--dry"], ["send", "s", "--yes", "--budget", "100", "--at", server.address], ["collect", "s", "--at", server.address], ["sheet", "show", "s", "--json"],
-                ["sheet", "log", "s", shown(here)[0]["id"], "--json"], ["service", "list"], ["sheet", "show", "s", "--out", "out.xlsx"],
+                ["sheet", "log", "s", shown(here)[0]["id"], "--json"], ["service"], ["sheet", "show", "s", "--out", "out.xlsx"],
             )]  # fmt: skip
             assert len(server.books.tasks) == 6
             signed = [task.sign for task in server.books.tasks.values()]
@@ -357,8 +357,8 @@ def test_what_came_from_somebody_can_bind_nothing(here):
     good(here, "sheet", "new", "one", "one.jsonl")
     good(here, "sheet", "approve", "one", "--all")
     done = run(here, "send", "one", "--yes", "--budget", "10")
-    assert done.returncode == 2 and "you have not bound that host" in done.stderr and "service bind api.example" in done.stderr
-    assert "a secret itself is never typed" in run(here, "service", "bind", "api.example").stderr
+    assert done.returncode == 2 and "you have not bound that host" in done.stderr and "service add api.example" in done.stderr
+    assert "a secret itself is never typed" in run(here, "service", "add", "api.example").stderr
 
 
 # Services of other habits
@@ -469,7 +469,7 @@ def test_a_redirect_takes_no_secret_along(here):
             model(here, server.address, 'submit = { method = "POST", path = "/jobs" }\n' + POLLED)
             os.environ["OTHER_KEY"] = "geheim-4711"
             try:
-                good(here, "service", "bind", server.address, "--env", "OTHER_KEY")
+                good(here, "service", "add", server.address, "--env", "OTHER_KEY")
                 one(here, 2)
             finally:
                 del os.environ["OTHER_KEY"]
@@ -527,5 +527,5 @@ def test_through_libreoffice(here, ending):
     before = shown(here)
     out = here / "back"
     subprocess.run(["soffice", "--headless", "--convert-to", ending, "--outdir", str(out), str(here / f"s.{ending}")], check=True, capture_output=True, env={**os.environ, "HOME": str(here)}, timeout=180)
-    done = run(here, "sheet", "take", "s", f"back/s.{ending}")
+    done = run(here, "sheet", "import", "s", f"back/s.{ending}")
     assert shown(here) == before, done.stderr

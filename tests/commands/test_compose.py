@@ -48,7 +48,7 @@ def test_records(tmp_path):
 LONG = [
     "compose",
     "photograph",
-    "look=rain-dark, salt-stained, wind-bitten, sleepless, stubborn",
+    "trait=rain-dark, salt-stained, wind-bitten, sleepless, stubborn",
     "subject=harbour pilot; lighthouse keeper",
 ]
 LONG += ["action=looking back over one shoulder", "setting=wet quay", "weather=driving rain", "light=sweeping lighthouse beam"]
@@ -102,7 +102,7 @@ def test_a_persons_own_layers_win(tmp_path):
     below = tmp_path / "deep" / "er"
     below.mkdir(parents=True)
     assert good(below, "compose", "[a medium]", "medium=Linocut") == "A workspace linocut.\n"
-    terms = {t["term"]: t["gloss"] for t in json.loads(good(tmp_path, "terms", "medium", "--json")) if "gloss" in t}
+    terms = {t["term"]: t["gloss"] for t in json.loads(good(tmp_path, "term", "medium", "--json")) if "gloss" in t}
     assert terms["linocut"] == "workspace" and "woodcut" in terms
 
 

@@ -275,7 +275,7 @@ def test_axes_that_are_no_slots(tmp_path):
         "--vary",
         "seed=1..2",
         "--vary",
-        "mount=none,newsprint",
+        "look=none,newsprint",
         "--vary",
         "model=curlew-still,dunlin-still",
         "--design",
@@ -287,7 +287,7 @@ def test_axes_that_are_no_slots(tmp_path):
     assert sorted({r["parameters"]["seed"] for r in records}) == [1, 2] and sum("newsprint" in r["text"] for r in records) == 4
     assert records[0]["text"].endswith("/seed 1 /verbatim") and records[-1]["design"]["changes"] == {
         "seed": ["1", "2"],
-        "mount": ["none", "newsprint"],
+        "look": ["none", "newsprint"],
         "model": ["curlew-still", "dunlin-still"],
     }
     for vary, said in (
@@ -353,7 +353,7 @@ def test_rules(tmp_path):
 
 def test_a_plan_makes_the_same_family_again(tmp_path):
     words = [*PILOT, "weather=", "--design", "spread", "--count", "5", "--model", "dunlin-still", "--draw", "3", "--stress", "light=1.2", "--parameter", "seed=4",
-             "--rule", "never candlelight with etching", "--mount", "newsprint"]  # fmt: skip
+             "--rule", "never candlelight with etching", "--look", "newsprint"]  # fmt: skip
     once = good(tmp_path, *words, "--save", "plan.toml", "--json")
     assert good(tmp_path, "expand", "plan.toml", "--json") == once
     assert len(json.loads(good(tmp_path, "expand", "plan.toml", "--count", "3", "--json"))) == 3
@@ -621,10 +621,10 @@ def test_themes_detail_and_order_as_axes(tmp_path):
 
 
 def test_a_group_has_a_strength_of_its_own(tmp_path):
-    more = ["--vary", "look=old,rain-dark,small"]
+    more = ["--vary", "trait=old,rain-dark,small"]
     found = rows(tmp_path, *PILOT, *more, "--design", "cover", "--strength", "3:light+palette+medium")
     assert len({(r["light"], r["palette"], r["medium"]) for r in found}) == 27 == len(found)
-    assert len({(r["look"], r["medium"]) for r in found}) == 9
+    assert len({(r["trait"], r["medium"]) for r in found}) == 9
     for group, said in (
         ("3:light+palete+medium", "did you mean “palette”?"),
         ("3:light+palette", "is no strength of a group"),

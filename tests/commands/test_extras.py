@@ -26,9 +26,9 @@ def without(monkeypatch):
 
 
 def test_words(tmp_path, without):
-    with_them = good(tmp_path, "condense", LONG, "--json")
+    with_them = good(tmp_path, "shorten", LONG, "--json")
     without("wordfreq")
-    done = run(tmp_path, "condense", LONG, "--json")
+    done = run(tmp_path, "shorten", LONG, "--json")
     assert done.returncode == 0 and "pip install 'syntagma[words]'" in done.stderr
     assert "rare words" in with_them and "rare words" not in done.stdout
 

@@ -17,7 +17,7 @@ from tests.commands.program import PROGRAM, environment, good, run
     ("<\nlinocut\n\nferry", "A linocut of a ferry."),  # no slot before the first
 ])  # fmt: skip
 def test_answers(tmp_path, answers, text):
-    done = run(tmp_path, "fill", "poster", given=answers)
+    done = run(tmp_path, "compose", "poster", "--ask", given=answers)
     assert done.returncode == 0, done.stderr
     assert done.stdout.startswith(text)
     call = done.stderr.strip().splitlines()[-1]
@@ -25,32 +25,32 @@ def test_answers(tmp_path, answers, text):
 
 
 def test_pick_suits_and_picks_another_each_time(tmp_path):
-    once = run(tmp_path, "fill", "poster", given="linocut\n\nharbour pilot\npick\n\n").stderr
-    twice = run(tmp_path, "fill", "poster", given="linocut\n\nharbour pilot\npick\npick\n\n").stderr
+    once = run(tmp_path, "compose", "poster", "--ask", given="linocut\n\nharbour pilot\npick\n\n").stderr
+    twice = run(tmp_path, "compose", "poster", "--ask", given="linocut\n\nharbour pilot\npick\npick\n\n").stderr
     one, other = (re.search(r"action='([^']*)'", said)[1] for said in (once, twice))
     assert one != other
 
 
 def test_what_is_given_is_not_asked_for(tmp_path):
-    done = run(tmp_path, "fill", "poster", "medium=linocut", "subject=ferry", "look=", given="easing off its berth\n")
+    done = run(tmp_path, "compose", "poster", "medium=linocut", "subject=ferry", "trait=", "--ask", given="easing off its berth\n")
     assert done.stdout.startswith("A linocut of a ferry easing off its berth.")
 
 
 def test_nothing_answered_leaves_what_is_needed_blank(tmp_path):
-    done = run(tmp_path, "fill", "poster", given="")
+    done = run(tmp_path, "compose", "poster", "--ask", given="")
     assert done.returncode == 2 and "subject: the slot is needed" in done.stderr and done.stdout == ""
 
 
 def test_a_wrong_count_is_asked_again(tmp_path):
     (tmp_path / "f.formula").write_text("lead  [a count subject]\n")
-    done = run(tmp_path, "fill", "./f.formula", given="some\n3\ngull\n")
+    done = run(tmp_path, "compose", "./f.formula", "--ask", given="some\n3\ngull\n")
     assert "“some” is no count" in done.stderr and done.stdout == "Three gulls\n"
 
 
 def test_in_a_terminal(tmp_path):
     env = environment(tmp_path) | {"TERM": "xterm-256color"}
     good(tmp_path, "term", "star", "etching")
-    child = pexpect.spawn(PROGRAM, ["fill", "poster"], cwd=tmp_path, env=env, dimensions=(30, 120), encoding="utf-8", timeout=30)
+    child = pexpect.spawn(PROGRAM, ["compose", "poster", "--ask"], cwd=tmp_path, env=env, dimensions=(30, 120), encoding="utf-8", timeout=30)
     child.expect("1 of 10")
     child.expect("medium")
     child.send("etch")
@@ -71,7 +71,7 @@ def test_in_a_terminal(tmp_path):
 
 
 def test_stopped(tmp_path):
-    child = pexpect.spawn(PROGRAM, ["fill", "poster"], cwd=tmp_path, env=environment(tmp_path), encoding="utf-8", timeout=30)
+    child = pexpect.spawn(PROGRAM, ["compose", "poster", "--ask"], cwd=tmp_path, env=environment(tmp_path), encoding="utf-8", timeout=30)
     child.expect("medium")
     child.sendcontrol("c")
     child.expect("stopped")

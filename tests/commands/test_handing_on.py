@@ -45,7 +45,7 @@ def filled(path, rows: list[dict[str, list[str]]]):
 
 
 ROWS = [
-    {"by": ["Ines"], "subject": ["car ferry"], "medium": ["linocut"], "light": ["full moonlight"], "look": ["old"]},
+    {"by": ["Ines"], "subject": ["car ferry"], "medium": ["linocut"], "light": ["full moonlight"], "trait": ["old"]},
     {"subject": ["my uncle's boat"], "palette": ["storm green and cream"], "flaw": ["repeated faces", "blurred edges"]},
     {"by": ["Jory"], "subject": ["night purser"], "medium": ["etching"], "setting": ["wet quay"], "mood": ["wry"]},
 ]
@@ -58,7 +58,7 @@ def test_a_workbook_comes_back_by_rows(here):
     good(here, "form", "poster", "--out", "poster.xlsx", "--count", "12")
     assert (here / "poster.xlsx").read_bytes() == before
     filled(here / "poster.xlsx", ROWS)
-    (here / "plain.csv").write_text("by,subject,medium,light,look,palette,flaw,setting,mood\nInes,car ferry,linocut,full moonlight,old,,,,\n,my uncle's boat,,,,storm green and cream,repeated faces; blurred edges,,\nJory,night purser,etching,,,,,wet quay,wry\n")
+    (here / "plain.csv").write_text("by,subject,medium,light,trait,palette,flaw,setting,mood\nInes,car ferry,linocut,full moonlight,old,,,,\n,my uncle's boat,,,,storm green and cream,repeated faces; blurred edges,,\nJory,night purser,etching,,,,,wet quay,wry\n")
     back, plain = (json.loads(good(here, "compose", "poster", "--rows", name, "--json")) for name in ("poster.xlsx", "plain.csv"))
     assert [one["text"] for one in back] == [one["text"] for one in plain]
     assert [one.get("row") for one in back] == [{"by": "Ines"}, {"by": ""}, {"by": "Jory"}]
@@ -136,7 +136,7 @@ def test_wrong_forms(here, words, said):
 
 def test_a_pack_goes_over_and_is_taken_twice_as_once(here, tmp_path_factory):
     good(here, "formula", "new", "house-poster", "--like", "poster")
-    good(here, "term", "add", "lighting", "lamp-room glow", "--gloss", "warm and near")
+    good(here, "term", "new", "lighting", "lamp-room glow", "--gloss", "warm and near")
     (here / "known.toml").write_text('[moth]\nwords = "a brown dog"\n\n[ada]\nwords = "a tall woman"\nperson = "real"\n')
     (here / "models" / "mine.toml").write_text('about = "mine"\n\n# a note\n[service]\naddress = "http://127.0.0.1:1"\nsubmit = { method = "POST", path = "/x" }\n')
     done = run(here, "pack", "house", "--out", "h.syntagma.zip", "--whose", "us")
@@ -160,13 +160,13 @@ def test_a_pack_goes_over_and_is_taken_twice_as_once(here, tmp_path_factory):
 
 def test_what_clashes_stays_until_it_is_named(here, tmp_path_factory):
     good(here, "formula", "new", "ours", "[a subject] at noon")
-    good(here, "term", "add", "lighting", "glow", "--gloss", "warm")
+    good(here, "term", "new", "lighting", "glow", "--gloss", "warm")
     good(here, "pack", "p", "--out", "p.zip", "--licence", "any")
     other = tmp_path_factory.mktemp("other")
     good(other, "start", ".")
     good(other, "formula", "new", "ours", "[a subject] at night")
-    good(other, "term", "add", "lighting", "Glow", "--gloss", "cold")
-    good(other, "term", "add", "lighting", "own light", "--gloss", "mine")
+    good(other, "term", "new", "lighting", "Glow", "--gloss", "cold")
+    good(other, "term", "new", "lighting", "own light", "--gloss", "mine")
     mine = (other / "formulas/ours.formula").read_bytes()
     done = run(other, "pack", "take", str(here / "p.zip"))
     assert done.returncode == 1 and "at noon" in done.stderr and "at night" in done.stderr
@@ -216,7 +216,7 @@ def test_a_strangers_pack_is_refused_whole(here, pack):
 def kept(here):
     for n in range(3):
         (here / "one.jsonl").write_text(json.dumps({"text": f"A secret ferry {n}", "model": "curlew-still", "formula": "poster", "fills": {"subject": ["car ferry", "car ferry", "night purser"][n]}}))
-        good(here, "keep", str(picture(here / f"{n}.png", n)), "--prompt", "one.jsonl", "--mark", str(n + 1))
+        good(here, "library", "add", str(picture(here / f"{n}.png", n)), "--prompt", "one.jsonl", "--rating", str(n + 1))
     return here
 
 
@@ -229,7 +229,7 @@ def unzipped(path) -> dict[str, bytes]:
 def test_a_bundle_waits_for_terms_and_lets_no_prompt_out(kept):
     done = run(kept, "bundle", "--out", "b.zip")
     assert done.returncode == 2 and "terms of use of 3 of 3" in done.stderr and not list(kept.glob("b.zip*"))
-    out = good(kept, "bundle", "--out", "b.zip", "--use", "mine", "--size", "300x200", "--ppi", "240", "--ground", "#ff0000", "--mark", "2")
+    out = good(kept, "bundle", "--out", "b.zip", "--use", "mine", "--size", "300x200", "--ppi", "240", "--ground", "#ff0000", "--rating", "2")
     assert "2 results in 2 files, no prompt in it" in out
     files = unzipped(kept / "b.zip")
     assert list(files) == ["01-car-ferry-3x2.png", "02-night-purser-3x2.png", "contact-sheet.png", "list.csv", "licence.txt"]
@@ -238,7 +238,7 @@ def test_a_bundle_waits_for_terms_and_lets_no_prompt_out(kept):
         assert image.size == (300, 200) and round(image.info["dpi"][0]) == 240
     rows = list(csv.DictReader(io.StringIO(files["list.csv"].decode("utf-8-sig"))))
     assert [row["sha256"] for row in rows] == [hashlib.sha256(files[row["file"]]).hexdigest() for row in rows]
-    good(kept, "bundle", "--out", "c.zip", "--use", "mine", "--size", "300x200", "--ppi", "240", "--ground", "#ff0000", "--mark", "2")
+    good(kept, "bundle", "--out", "c.zip", "--use", "mine", "--size", "300x200", "--ppi", "240", "--ground", "#ff0000", "--rating", "2")
     assert (kept / "b.zip").read_bytes() == (kept / "c.zip").read_bytes()
 
 
@@ -255,7 +255,7 @@ def test_plain_grounds_are_cut_out_and_others_told(kept):
     plain = Image.new("RGB", (60, 60), "#eeeeee")
     plain.paste((120, 30, 20), (20, 20, 40, 40))
     plain.save(kept / "plain.png", icc_profile=b"not a real profile")
-    good(kept, "keep", "plain.png", "--prompt", "a red square")
+    good(kept, "library", "add", "plain.png", "--prompt", "a red square")
     done = run(kept, "bundle", "1", "4", "--out", "b.zip", "--use", "mine", "--cut-out", "--ground", "transparent")
     assert done.returncode == 0 and "01-car-ferry" in done.stderr and "not plain" in done.stderr
     files = unzipped(kept / "b.zip")
@@ -267,7 +267,7 @@ def test_plain_grounds_are_cut_out_and_others_told(kept):
 @pytest.mark.parametrize(
     ("words", "said"),
     [
-        (("--size", "big"), "no size"), (("--ground", "plaid"), "no ground"), (("--name", "{nothing}"), "nothing that a name can hold"), (("--name", "same"), "names them all alike"), (("--mark", "5"), "nothing that is kept"), (("--ppi", "0"), "pixels to an inch"),
+        (("--size", "big"), "no size"), (("--ground", "plaid"), "no ground"), (("--name", "{nothing}"), "nothing that a name can hold"), (("--name", "same"), "names them all alike"), (("--rating", "5"), "nothing that is kept"), (("--ppi", "0"), "pixels to an inch"),
     ],
 )  # fmt: skip
 def test_wrong_bundles(kept, words, said):
@@ -456,7 +456,7 @@ def test_a_page_shows_pictures_that_are_kept(bakery):
     good(bakery, "campaign", "make", "bakery")
     assert "data:image" not in (bakery / "bakery/index.html").read_text()
     (bakery / "one.jsonl").write_text((bakery / "bakery/prompts.jsonl").read_text().splitlines()[0])
-    good(bakery, "keep", str(picture(bakery / "x.png", 4)), "--prompt", "one.jsonl")
+    good(bakery, "library", "add", str(picture(bakery / "x.png", 4)), "--prompt", "one.jsonl")
     good(bakery, "campaign", "make", "bakery")
     assert "data:image/jpeg" in (bakery / "bakery/index.html").read_text()
 

@@ -31,10 +31,10 @@ STRANGERS = [
     ("models/m.toml", "[[refused]]\npattern = '(a)\\1'\n", ["compose", "poster", "medium=x", "subject=y", "--model", "m"], 3, "can't be matched safely"),
     ("models/m.toml", '[parameter.ratio]\nat = "after"\nwrite = "{a}{b}{c}{d}{e}{f}{g} {value}"\n', ["check", "long.txt", "--model", "m"], 1, ""),
     ("models/m.toml", '[stress]\npattern = "{marks}{text}{marks}"\nstep = 1e-9\n', ["compose", "poster", "medium=x", "subject=y", "--model", "m"], 3, "step"),
-    ("models/m.toml", '[stress]\npattern = "{marks}{text}{marks}"\nstep = 0.001\nrange = [0.5, 5]\n', ["models", "m"], 3, "marks without end"),
-    ("models/m.toml", "a = " + "[" * 500 + "]" * 500, ["models", "m"], 3, "nested too deep"),
-    ("models/m.toml", "a = " + "9" * 5000, ["models", "m"], 3, "more digits than a machine's"),
-    ("models/m.toml", "[price]\namount = nan\n", ["models", "m"], 3, "is no number"),
+    ("models/m.toml", '[stress]\npattern = "{marks}{text}{marks}"\nstep = 0.001\nrange = [0.5, 5]\n', ["model", "m"], 3, "marks without end"),
+    ("models/m.toml", "a = " + "[" * 500 + "]" * 500, ["model", "m"], 3, "nested too deep"),
+    ("models/m.toml", "a = " + "9" * 5000, ["model", "m"], 3, "more digits than a machine's"),
+    ("models/m.toml", "[price]\namount = nan\n", ["model", "m"], 3, "is no number"),
     ("p.json", '{"x":' * 20_000, ["check", "p.json"], 3, "nested too deep"),
     ("p.json", f'[{{"text": "a fox", "n": {"9" * 5000}}}]', ["check", "p.json"], 3, "more digits"),
     ("p.json", '[{"text": "a fox", "n": 1e309}]', ["check", "p.json"], 3, "is no number"),
@@ -43,7 +43,7 @@ STRANGERS = [
     ("plan.toml", 'formula = "poster"\ndifferent = 2.0\nvary = ["light"]\n', ["expand", "plan.toml"], 3, "“2.0” is no distance"),
     ("a.formula", "+++\n[stress]\nlight = nan\n+++\nlead [a subject]\n", ["compose", "a.formula", "subject=x"], 3, "nan is no number"),
     ("a.formula", "+++\n[parameters]\nratio = \"0:0\"\n+++\nlead [a subject]\n", ["compose", "a.formula", "subject=x"], 3, "has no shape"),
-    ("vocabulary/sky.csv", 'term\n"low\ncloud"\nhigh cloud\n', ["terms", "sky"], 0, "line end"),
+    ("vocabulary/sky.csv", 'term\n"low\ncloud"\nhigh cloud\n', ["term", "sky"], 0, "line end"),
     ("p.xlsx", packed(worksheet=SHEET % (b" " * 150_000_000)), ["check", "p.xlsx"], 3, "larger than a workbook"),
     ("p.xlsx", packed(worksheet=LAUGHS + SHEET % b"<row r='1'><c r='A1' t='inlineStr'><is><t>&a8;</t></is></c></row>"), ["check", "p.xlsx"], 3, "entities"),
     ("p.xlsx", packed(worksheet=SHEET % b"<row r='1048576'><c r='XFD1048576'><v>1</v></c></row>"), ["check", "p.xlsx"], 3, "rows"),
@@ -73,8 +73,8 @@ def test_a_chain_of_bases(tmp_path):
 
 
 @pytest.mark.parametrize("call", [
-    ["read", "{}"], ["check", "{}"], ["fit", "{}", "--model", "dunlin-still"], ["compose", "poster", "--rows", "{}"], ["compose", "./{}"], ["expand", "{}"],
-    ["term", "add", "sky", "--from", "{}"], ["brief", "poster", "--take", "{}"], ["brief", "poster", "--template", "{}"], ["learn", "x", "{}"],
+    ["read", "{}"], ["check", "{}"], ["shorten", "{}", "--model", "dunlin-still"], ["compose", "poster", "--rows", "{}"], ["compose", "./{}"], ["expand", "{}"],
+    ["term", "import", "{}", "--facet", "sky"], ["brief", "poster", "--take", "{}"], ["brief", "poster", "--template", "{}"], ["formula", "learn", "x", "{}"],
 ])  # fmt: skip
 @pytest.mark.parametrize("what", ["pipe", "device", "folder", "loop"])
 def test_what_is_no_file(tmp_path, call, what):
@@ -86,8 +86,8 @@ def test_what_is_no_file(tmp_path, call, what):
 
 
 @pytest.mark.parametrize("call", [
-    ["read", "a red fox in fog"], ["recast", "a red fox, fog", "--formula", "poster", "--pick"], ["condense", "a red fox, fog, low moon", "--to", "4w"],
-    ["compare", "a fox", "a hen"], ["models", "--for", "poster"], ["compose", "poster", "medium=x", "--from", "a red fox in fog"],
+    ["read", "a red fox in fog"], ["rewrite", "a red fox, fog", "--formula", "poster", "--pick"], ["shorten", "a red fox, fog, low moon", "--to", "4w"],
+    ["compare", "a fox", "a hen"], ["model", "rank", "poster"], ["compose", "poster", "medium=x", "--from", "a red fox in fog"],
 ])  # fmt: skip
 def test_a_broken_profile_stops_only_what_needs_it(tmp_path, call):
     (tmp_path / "syntagma.toml").write_text("")
@@ -101,8 +101,8 @@ def test_a_broken_profile_stops_only_what_needs_it(tmp_path, call):
 
 @pytest.mark.parametrize("ending", ["csv", "jsonl", "xlsx"])
 @pytest.mark.parametrize("call", [
-    ["read", "{}", "--json"], ["recast", "{}", "--model", "avocet-still"], ["condense", "{}", "--to", "8w"], ["check", "{}", "--json"], ["fit", "{}", "--model", "dunlin-still"],
-    ["learn", "x", "{}"],
+    ["read", "{}", "--json"], ["rewrite", "{}", "--model", "avocet-still"], ["shorten", "{}", "--to", "8w"], ["check", "{}", "--json"], ["shorten", "{}", "--model", "dunlin-still"],
+    ["formula", "learn", "x", "{}"],
 ])  # fmt: skip
 def test_every_row_comes_or_is_told(tmp_path, call, ending):
     texts = [f"a red fox in fog, {n} gulls, low moon" for n in ("two", "three", "four", "five", "six")]
@@ -115,14 +115,14 @@ def test_every_row_comes_or_is_told(tmp_path, call, ending):
     done = run(tmp_path, *(word.replace("{}", f"p.{ending}") for word in call), *(["--column", "text"] if call[0] in ("read",) else []))
     line = {"csv": 5, "jsonl": 4, "xlsx": 7}[ending]
     assert done.returncode == 3 and f"p.{ending}:{line}" in done.stderr, done.stderr
-    assert call[0] == "learn" or all(f"{n} gulls" in done.stdout for n in ("two", "three", "four", "five", "six"))
+    assert call[0] == "formula" or all(f"{n} gulls" in done.stdout for n in ("two", "three", "four", "five", "six"))
 
 
 def test_one_line_that_can_not_be_done_does_not_end_a_file(tmp_path):
     (tmp_path / "p.txt").write_text("a woman, dancing\n!!!\na red fox, fog\n")
     done = run(tmp_path, "read", "p.txt", "--json")
     assert done.returncode == 0 and done.stdout.count('"line"') == 3
-    done = run(tmp_path, "recast", "p.txt", "--model", "avocet-still")
+    done = run(tmp_path, "rewrite", "p.txt", "--model", "avocet-still")
     assert done.returncode == 1 and "p.txt:2" in done.stderr and "red fox" in done.stdout and "2 of 3 prompts came" in done.stderr
 
 
@@ -160,13 +160,13 @@ RECAST = [
 
 @pytest.mark.parametrize(("text", "options", "told"), RECAST, ids=range(len(RECAST)))
 def test_recast_tells_what_does_not_go_along(tmp_path, text, options, told):
-    done = run(tmp_path, "recast", text, *options)
+    done = run(tmp_path, "rewrite", text, *options)
     assert all(words in done.stderr for words in told), done.stderr
     assert "text, logo" not in done.stdout and "blur" not in done.stdout
 
 
 def test_prose_behind_json_comes_along(tmp_path):
-    done = run(tmp_path, "recast", '{"subject": "a red fox"} in a wet field at dusk', "--order", "camera")
+    done = run(tmp_path, "rewrite", '{"subject": "a red fox"} in a wet field at dusk', "--order", "camera")
     assert "red fox" in done.stdout and "wet field" in done.stdout
 
 
@@ -188,9 +188,9 @@ def test_cells_that_a_spreadsheet_would_run(tmp_path):
 
 
 ESCAPES = [
-    ["fit", "p.txt", "--model", "dunlin-still", "--marked"], ["condense", "p.txt", "--to", "5w"], ["check", "p.txt", "--model", "curlew-still"], ["brief", "poster", "--take", "p.txt"],
-    ["terms", "sky"], ["compose", "bad.formula"], ["check", "bad.formula"], ["compose", "poster", "medium=x", "subject=\x1b[31mred"], ["models", "\x1b[31m"], ["read", "p.txt"],
-    ["formulas", "./good.formula"], ["compose", "./good.formula", "subject=x"],
+    ["shorten", "p.txt", "--model", "dunlin-still", "--marked"], ["shorten", "p.txt", "--to", "5w"], ["check", "p.txt", "--model", "curlew-still"], ["brief", "poster", "--take", "p.txt"],
+    ["term", "sky"], ["compose", "bad.formula"], ["check", "bad.formula"], ["compose", "poster", "medium=x", "subject=\x1b[31mred"], ["model", "\x1b[31m"], ["read", "p.txt"],
+    ["formula", "./good.formula"], ["compose", "./good.formula", "subject=x"],
 ]  # fmt: skip
 
 
@@ -228,10 +228,10 @@ IMPOSSIBLE = [
     (["expand", "poster", "--count", "1000000000"], 2, "is no number of prompts"),
     (["expand", "poster", "subject=x", "--vary", "light", "--different", "2"], 2, "is no distance"), (["expand", "poster", "subject=x", "--vary", "light=a,b", "--without", "99999"], 2, "no member 99,999"),
     (["expand", "poster", "subject=x", "--vary", "light=a,b", "--refill"], 2, "--refill draws others"), (["expand", "poster", "subject=x", "--vary", "light=a,b", "--model", "dunlin-still,dunlin-still"], 2, "stands twice"),
-    (["compose", "poster", "medium=a", "subject=b", "--mount", "two-inks,two-inks"], 2, "stands twice"), (["compose", "poster", "medium=a", "subject=b", "--parameter", "ratio=0:0"], 2, "has no shape"),
+    (["compose", "poster", "medium=a", "subject=b", "--look", "two-inks,two-inks"], 2, "stands twice"), (["compose", "poster", "medium=a", "subject=b", "--parameter", "ratio=0:0"], 2, "has no shape"),
     (["compose", "poster", "medium=a", "subject=b", "--parameter", "count=-1"], 2, "count=-1 is none"), (["expand", "poster", "subject=x", "--vary", "light=a,b", "--effort", "nan"], 2, "is no effort"),
     (["compose", "poster", "medium=a", "subject=b", "--stress", "light=nan"], 2, "is no weight"), (["expand", "poster", "subject=x", "--vary", "light=a,a,b"], 0, "light: “a” was given twice"),
-    (["term", "add", "sky", "low\ncloud"], 2, "line end"), (["models", "--for", "poster", "medium=x"], 2, "subject: the slot is needed"),
+    (["term", "new", "sky", "low\ncloud"], 2, "line end"), (["model", "rank", "poster", "medium=x"], 2, "subject: the slot is needed"),
     (["compose", "poster", "medium=a", "subject=b", "--model", "whimbrel-motion", "--parameter", "seconds=1e999"], 1, "seconds"),
 ]  # fmt: skip
 
@@ -321,7 +321,7 @@ def test_a_full_disk_keeps_what_is_finished(tmp_path):
 
 
 def test_answers_that_are_no_text(tmp_path):
-    done = run(tmp_path, "fill", "poster", "subject=x", given=b"lino\xff\xfe\n\n")
+    done = run(tmp_path, "compose", "poster", "subject=x", "--ask", given=b"lino\xff\xfe\n\n")
     assert done.returncode == 0 and "lino" in done.stdout
 
 
@@ -349,7 +349,7 @@ def test_a_tokenizer_lies_beside_its_profile(tmp_path):
     (tmp_path / "syntagma.toml").write_text("")
     (tmp_path / "models").mkdir()
     (tmp_path / "models/mine.toml").write_text('[limits]\ntext = { most = 9, unit = "tokens", tokenizer = "../../etc/passwd" }\n')
-    assert "it does not lie beside the profile" in run(tmp_path, "models", "mine").stderr
+    assert "it does not lie beside the profile" in run(tmp_path, "model", "mine").stderr
 
 
 def test_mistakes_without_number_are_told_in_a_screen_or_two(tmp_path):

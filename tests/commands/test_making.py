@@ -1,4 +1,4 @@
-"""formula new, mount new, theme new: what a person makes of their own; and the shelves that show it."""
+"""formula new, look new, theme new: what a person makes of their own; and the shelves that show it."""
 
 import json
 
@@ -21,14 +21,14 @@ def test_a_formula_from_a_line(here):
     assert good(here, "formula", "check", "crossing") == "crossing: no mistakes\n"
     words = ["medium=linocut", "subject=tea urn", "setting=wet quay", "lighting=candlelight", "whom=Moth"]
     assert good(here, "compose", "crossing", *words) == good(here, "compose", line, *words)
-    card = json.loads(good(here, "formulas", "crossing", "--json"))
+    card = json.loads(good(here, "formula", "crossing", "--json"))
     assert card["about"] == 'a "night" boat' and [p["label"] for p in card["phrases"]] == ["medium", "setting", "lighting", "whom"]
     assert {s["slot"]: s["facet"] for s in card["slots"]}["whom"] == "free text"
     assert good(here, "compose", "crossing", "--pick")
 
 
 def test_a_copy_is_the_same_byte_for_byte(here):
-    for what, name, file in (("formula", "poster", "formulas/mine.formula"), ("mount", "newsprint", "mounts/mine.formula"),
+    for what, name, file in (("formula", "poster", "formulas/mine.formula"), ("look", "newsprint", "looks/mine.formula"),
                              ("theme", "night", "themes/mine.toml")):  # fmt: skip
         good(here, what, "new", "mine", "--like", name)
         assert (here / file).read_bytes()
@@ -38,10 +38,9 @@ def test_a_copy_is_the_same_byte_for_byte(here):
         assert f"there is no {what}" in run(here, what, "new", "other", "--like", "nobody").stderr
 
 
-def test_a_mount_from_words(here):
-    good(here, "mount", "new", "winter-line", "--opening", "printed for [whom]:", "--closing", "cream and dark green", "--negative",
-         "summer sky, people", "--parameter", "ratio=2:3", "--parameter", "seconds=6", "--settles", "palette")  # fmt: skip
-    (made,) = json.loads(good(here, "compose", "[a subject]", "subject=ferry", "whom=Moth", "--mount", "winter-line", "--json"))
+def test_a_look_from_words(here):
+    good(here, "look", "new", "winter-line", "--opening", "printed for [whom]:", "--closing", "cream and dark green", "--negative", "summer sky, people", "--parameter", "ratio=2:3", "--parameter", "seconds=6", "--settles", "palette")  # fmt: skip
+    (made,) = json.loads(good(here, "compose", "[a subject]", "subject=ferry", "whom=Moth", "--look", "winter-line", "--json"))
     assert made["text"] == "Printed for Moth: a ferry, cream and dark green" and made["negative"] == "summer sky, people"
     assert made["parameters"] == {"ratio": "2:3", "seconds": 6}
     call = [
@@ -49,7 +48,7 @@ def test_a_mount_from_words(here):
         "[a subject], [a palette], [a lighting]",
         "subject=ferry",
         "whom=Moth",
-        "--mount",
+        "--look",
         "winter-line",
         "--pick",
         "--json",
@@ -58,20 +57,20 @@ def test_a_mount_from_words(here):
     assert "lighting" in made["fills"] and "palette" not in made["fills"]
     (made,) = json.loads(good(here, *call, "palette=ink blue and lamp orange"))
     assert made["fills"]["palette"] and [f["place"] for f in made["findings"] if f["kind"] == "warning"] == ["palette"]
-    assert "winter-line" in good(here, "mounts") and "ratio" in good(here, "mounts", "winter-line")
+    assert "winter-line" in good(here, "look") and "ratio" in good(here, "look", "winter-line")
 
 
 def test_a_theme_from_tags(here):
     good(here, "theme", "new", "crossing", "--lean", "sea:2,night", "--avoid", "day:3", "--prefer",
          "lighting=sodium quay lamps; low moon behind scud", "--exclude", "weather=hail", "--leave", "flaw")  # fmt: skip
-    card = json.loads(good(here, "themes", "crossing", "--json"))
+    card = json.loads(good(here, "theme", "crossing", "--json"))
     assert card["lean"] == {"sea": 2, "night": 1} and card["avoid"] == {"day": 3}
     assert card["facets"]["lighting"] == {"prefer": ["sodium quay lamps", "low moon behind scud"]} and card["facets"]["flaw"] == {
         "leave": True
     }
     (made,) = json.loads(good(here, "compose", "photograph", "--theme", "crossing", "--json"))
     assert "flaw" not in made["fills"]
-    assert "crossing" in good(here, "themes")
+    assert "crossing" in good(here, "theme")
 
 
 @pytest.mark.parametrize(("call", "status", "said"), [
@@ -79,38 +78,38 @@ def test_a_theme_from_tags(here):
     (["formula", "new", "a/b", "[a medium]"], 2, "“a/b” is no name for a file"),
     (["formula", "new", "mine", "[a medium"], 3, "the bracket is not closed"),
     (["formula", "check", "psoter"], 2, "did you mean “poster”?"),
-    (["mount", "new", "mine"], 2, "a mount is made from what stands round the content"),
-    (["mount", "new", "mine", "--closing", "space above and below"], 3, "“below” leads to nothing"),
-    (["mount", "new", "mine", "--parameter", "ratio"], 2, "“ratio” says too little"),
+    (["look", "new", "mine"], 2, "a look is made from what stands round the content"),
+    (["look", "new", "mine", "--closing", "space above and below"], 3, "“below” leads to nothing"),
+    (["look", "new", "mine", "--parameter", "ratio"], 2, "“ratio” says too little"),
     (["theme", "new", "mine"], 2, "a theme is made from tags and terms"),
     (["theme", "new", "mine", "--lean", "sea:much"], 2, "“much” is no weight"),
     (["theme", "new", "mine", "--lean", "sea:99"], 2, "“99” is no weight"),
-    (["theme", "make", "mine"], 2, "“make” is no deed\n  write new"),
-    (["mounts", "newsprnt"], 2, "did you mean “newsprint”?"),
-    (["themes", "nigth"], 2, "did you mean “night”?"),
+    (["theme", "make", "mine"], 2, "“make” is nothing that syntagma theme does"),
+    (["look", "newsprnt"], 2, "did you mean “newsprint”?"),
+    (["theme", "nigth"], 2, "did you mean “night”?"),
 ])  # fmt: skip
 def test_what_can_not_be_made(here, call, status, said):
     done = run(here, *call)
     assert done.returncode == status and said in done.stderr, done.stderr
-    assert [p for room in ("formulas", "mounts", "themes") for p in (here / room).iterdir()] == []
+    assert [p for room in ("formulas", "looks", "themes") for p in (here / room).iterdir()] == []
 
 
 def test_the_shelf_of_formulas(here):
-    rows = json.loads(good(here, "formulas", "--json"))
+    rows = json.loads(good(here, "formula", "--json"))
     assert len(rows) >= 27 and all(r["when"] and r["parts"] and len(r["example"]["text"]) > 60 for r in rows)
-    shown = " ".join(good(here, "formulas").split())
+    shown = " ".join(good(here, "formula").split())
     for row in rows:
         for words in (row["when"], " › ".join(row["parts"]), row["example"]["text"]):
             assert " ".join(words.split()) in shown
-    films = {r["formula"] for r in json.loads(good(here, "formulas", "--media", "video", "--json"))}
+    films = {r["formula"] for r in json.loads(good(here, "formula", "--media", "video", "--json"))}
     assert "film-shot" in films and "poster" not in films
-    assert [r["formula"] for r in json.loads(good(here, "formulas", "--find", "two people", "--json"))] == ["dialogue-shot"]
-    assert len(json.loads(good(here, "mounts", "--json"))) >= 8 and len(json.loads(good(here, "themes", "--json"))) >= 8
+    assert [r["formula"] for r in json.loads(good(here, "formula", "--find", "two people", "--json"))] == ["dialogue-shot"]
+    assert len(json.loads(good(here, "look", "--json"))) >= 8 and len(json.loads(good(here, "theme", "--json"))) >= 8
 
 
-def test_check_reads_mounts_and_themes_too(here):
-    (here / "mounts").mkdir(exist_ok=True)
-    (here / "mounts/bad.formula").write_text("content\nlead [x\n")
+def test_check_reads_looks_and_themes_too(here):
+    (here / "looks").mkdir(exist_ok=True)
+    (here / "looks/bad.formula").write_text("content\nlead [x\n")
     (here / "themes/bad.toml").write_text("lean = 3\n")
     done = run(here, "check")
     assert done.returncode == 1 and "bad.formula:2" in done.stdout and "bad.toml:1" in done.stdout

@@ -21,16 +21,16 @@ def test_a_model_builds_on_the_one_that_its_workspace_has(tmp_path):
             other = (SHIPPED / "models/whimbrel-motion.toml").read_text("utf-8").replace("negative = 200", "negative = 30")
             (tmp_path / place / "models/whimbrel-motion.toml").write_text(other)
             (tmp_path / place / "vocabulary/weather.csv").write_text("term,gloss\nclear cold night,mine\n")
-        habits = json.loads(good(tmp_path / place, "models", "knot-motion", "--json"))["habits"]
-        gloss = next(one["gloss"] for one in json.loads(good(tmp_path / place, "terms", "weather", "--json")) if one["term"] == "clear cold night")
+        habits = json.loads(good(tmp_path / place, "model", "knot-motion", "--json"))["habits"]
+        gloss = next(one["gloss"] for one in json.loads(good(tmp_path / place, "term", "weather", "--json")) if one["term"] == "clear cold night")
         negative.append((habits["negative text"], gloss == "mine"))
     assert negative[0] == negative[2] != negative[1] and "30 characters" in negative[1][0] and [mine for _, mine in negative] == [False, True, False]
 
 
 def test_the_list_and_a_card(tmp_path):
-    rows = json.loads(good(tmp_path, "models", "--json"))
+    rows = json.loads(good(tmp_path, "model", "--json"))
     assert len(rows) == 8 and {"model", "makes", "takes", "limit", "price", "about"} == set(rows[0])
-    card = json.loads(good(tmp_path, "models", "godwit-motion", "--json"))
+    card = json.loads(good(tmp_path, "model", "godwit-motion", "--json"))
     assert card["habits"]["segments"] == "“{from}-{to} | {text}”" and card["habits"]["rewrites"].endswith(
         "nothing switches that off"
     )
@@ -39,7 +39,7 @@ def test_the_list_and_a_card(tmp_path):
         "seconds",
         "rate",
     ]
-    shown = good(tmp_path, "models", "sanderling-still")
+    shown = good(tmp_path, "model", "sanderling-still")
     for words in (
         "lights menu",
         "7 choices of lighting set light, and leave the text",
@@ -50,17 +50,17 @@ def test_the_list_and_a_card(tmp_path):
 
 
 def test_ranked_for_a_piece_of_work(tmp_path):
-    ranked = json.loads(good(tmp_path, "models", "--for", "dialogue-shot", "--json"))
+    ranked = json.loads(good(tmp_path, "model", "rank", "dialogue-shot", "--json"))
     assert [r["model"] for r in ranked] == ["godwit-motion", "whimbrel-motion", "knot-motion"]
     assert ranked[0]["loses"] == [] and any("makes no sound" in loss for loss in ranked[2]["loses"]) and ranked[0]["cost"] == 0.64
-    cheap = json.loads(good(tmp_path, "models", "--for", "poster", "--budget", "1", "--json", *POSTER[1:]))
+    cheap = json.loads(good(tmp_path, "model", "rank", "poster", "--budget", "1", "--json", *POSTER[1:]))
     assert {r["model"] for r in cheap} == {"avocet-still", "dunlin-still", "turnstone-still"} and all(r["cost"] <= 1 for r in cheap)
     assert "car ferry" in cheap[0]["text"]
-    assert run(tmp_path, "models", "--for", "dialogue-shot", "--budget", "0.01").returncode == 3
+    assert run(tmp_path, "model", "rank", "dialogue-shot", "--budget", "0.01").returncode == 3
 
 
 def test_the_schema(tmp_path):
-    schema = json.loads(good(tmp_path, "models", "--schema"))
+    schema = json.loads(good(tmp_path, "model", "schema"))
     assert schema["$schema"].startswith("https://json-schema.org/") and "TextHabits" in schema["$defs"]
 
 
@@ -95,7 +95,7 @@ def test_a_model_of_ones_own(here):
     assert tried.returncode == 0 and "as usual" in tried.stdout and re.search(r"\d+ samples: no errors", tried.stderr)
     assert "is there already" in run(here, "model", "new", "press", "--limit", "3").stderr
     good(here, "model", "new", "small", "--base", "press", "--limit", "9 words")
-    assert json.loads(good(here, "models", "small", "--json"))["base"] == "press"
+    assert json.loads(good(here, "model", "small", "--json"))["base"] == "press"
 
 
 @pytest.mark.parametrize(("words", "said"), [
@@ -206,11 +206,11 @@ def test_the_pinned_call_asks_for_the_same(tmp_path):
     assert "--parameter seconds=8" in call and "--reference 'first-frame=a b.png'" in call and "--stress light=1.2" in call
 
 
-def test_a_mount_brings_references_and_weight(here):
-    (here / "mounts/look.formula").write_text(
+def test_a_look_brings_references_and_weight(here):
+    (here / "looks/look.formula").write_text(
         '+++\nreferences = ["style=print.png*0.3"]\n[stress]\nmedium = 1.4\n+++\ncontent\nend  rough paper\n'
     )
-    (record,) = json.loads(good(here, "compose", *POSTER, "--model", "dunlin-still", "--mount", "look", "--json"))
+    (record,) = json.loads(good(here, "compose", *POSTER, "--model", "dunlin-still", "--look", "look", "--json"))
     assert (
         record["references"][0]["value"] == "print.png"
         and record["text"].startswith("<linocut @1.4>")
@@ -246,27 +246,27 @@ LONG = "A signal lamp on a wet quay, " + "with ropes and bells along the wall, "
 
 def test_fit(tmp_path):
     (tmp_path / "p.txt").write_text(LONG)
-    done = run(tmp_path, "fit", "p.txt", "--model", "dunlin-still")
+    done = run(tmp_path, "shorten", "p.txt", "--model", "dunlin-still")
     first, second = done.stdout.splitlines()
     assert (
         first.startswith("A signal lamp on a wet quay,")
         and second == "short"
         and "lost to fit 75 tokens of dunlin-still" in done.stderr
     )
-    marked = good(tmp_path, "fit", "p.txt", "--model", "dunlin-still", "--marked")
+    marked = good(tmp_path, "shorten", "p.txt", "--model", "dunlin-still", "--marked")
     assert "‹- with ropes" in marked and "short" in marked
     good(tmp_path, "compose", "photograph", "--detail", "rich", "--json")
     (tmp_path / "r.json").write_text(
-        good(tmp_path, "compose", "photograph", "--detail", "rich", "look=" + "old and rusty " * 12, "--json")
+        good(tmp_path, "compose", "photograph", "--detail", "rich", "trait=" + "old and rusty " * 12, "--json")
     )
-    (record,) = json.loads(good(tmp_path, "fit", "r.json", "--model", "dunlin-still", "--json"))
+    (record,) = json.loads(good(tmp_path, "shorten", "r.json", "--model", "dunlin-still", "--json"))
     assert (
         record["size"]["text"]["used"] <= 75
         and "fine detail" in record["text"]
         and any(kind == "lost" for _, kind in record["marked"])
     )
-    assert "no model is named" in run(tmp_path, "fit", "p.txt").stderr
-    assert run(tmp_path, "fit", "-", "--model", "dunlin-still", given="tidal" * 200).returncode == 1
+    assert "no model is named" in run(tmp_path, "shorten", "p.txt", "--marked").stderr
+    assert run(tmp_path, "shorten", "-", "--model", "dunlin-still", given="tidal" * 200).returncode == 1
 
 
 def test_check_and_mend_finished_prompts(tmp_path):
@@ -346,7 +346,7 @@ def test_tokens_by_a_tokenizer_of_ones_own(here):
     )
     assert record["size"]["text"]["used"] <= 15 and record["findings"]
     (here / "models/lost.toml").write_text('[limits]\ntext = { most = 9, unit = "tokens", tokenizer = "no.json" }\n')
-    assert "no.json can't be used: there is no such file" in run(here, "models", "lost").stderr
+    assert "no.json can't be used: there is no such file" in run(here, "model", "lost").stderr
 
 
 def test_known_by_name(here):

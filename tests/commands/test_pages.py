@@ -47,7 +47,7 @@ def shelf(tmp_path):
     for n in range(12):
         record = {"text": f"A {'linocut' if n % 2 else 'gouache'} of a ferry {n}, lit by {'lamps' if n < 6 else 'the moon'}", "model": "curlew-still", "formula": "poster", "fills": {"medium": "linocut" if n % 2 else "gouache", "light": "lamps" if n < 6 else "moon"}}
         (tmp_path / "one.jsonl").write_text(json.dumps(record) + "\n")
-        good(tmp_path, "keep", str(picture(tmp_path / f"{n}.png", n)), "--prompt", "one.jsonl", "--label", "all", *(["--mark", "4"] if n < 3 else []))
+        good(tmp_path, "library", "add", str(picture(tmp_path / f"{n}.png", n)), "--prompt", "one.jsonl", "--label", "all", *(["--rating", "4"] if n < 3 else []))
     return tmp_path
 
 
@@ -105,7 +105,7 @@ def test_the_gallery(browser, shelf, wide):
 
     library = Library(shelf)
     library.file_of(library.get(12)).unlink()
-    good(shelf, "gallery", "--out", "g.html")
+    good(shelf, "library", "page", "g.html")
     size(browser, wide)
     browser.get((shelf / "g.html").as_uri())
     assert "12 of 12" in text(browser, "count") and "the file is gone" in text(browser, "grid")

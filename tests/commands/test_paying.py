@@ -69,7 +69,7 @@ def there(tmp_path):
         (tmp_path / "models/odd.toml").write_text(f'media = "image"\n{extra}{price}[request]\nsay = "{{text}}"\n[service]\naddress = "{address}"\nevery = 0.02\npatience = 1\nat_once = {at_once}\na_minute = 100000\n{service}')
         lines = [{"text": text, "model": "odd"} for text in [f"A heron number {n}." for n in range(rows)]]
         (tmp_path / "rows.jsonl").write_text("".join(json.dumps(line) + "\n" for line in lines))
-        good(tmp_path, "service", "bind", address, "--no-secret")
+        good(tmp_path, "service", "add", address, "--no-secret")
         good(tmp_path, "sheet", "new", "s", "rows.jsonl")
         good(tmp_path, "sheet", "approve", "s", "--all")
         return tmp_path
@@ -116,7 +116,7 @@ def test_a_service_that_charges_more_is_sent_nothing_more_until_somebody_has_loo
         assert "charged too much" not in done.stderr and "syntagma service resume" in done.stderr
         again = send(folder)
         assert again.returncode != 0 and len(books.charged) == 1 and "nothing is sent to" in again.stderr
-        assert server.address in good(folder, "service", "list")
+        assert server.address in good(folder, "service")
         good(folder, "service", "resume", server.address)
         assert "was not halted" in run(folder, "service", "resume", server.address).stderr
         send(folder)
@@ -142,7 +142,7 @@ def test_what_can_be_no_charge_is_not_believed(there, paid, halts):
         settled(folder)
         assert len(books.charged) == (1 if halts else 2)
         assert halts or all(charged is None and reserved == 4 for _, charged, reserved in ledger(folder).values())
-        assert halts or "8 credits" in run(folder, "sheet", "list").stdout  # counts as it was set aside
+        assert halts or "8 credits" in run(folder, "sheet").stdout  # counts as it was set aside
 
 
 def test_what_has_no_price_is_not_free(there):
@@ -199,7 +199,7 @@ def test_first_counts_takes_of_a_row_each(there):
         (folder / "more.csv").write_text("")
         good(folder, "sheet", "show", "s", "--out", "more.csv")
         (folder / "more.csv").write_text((folder / "more.csv").read_text().replace(",approved,1,", ",approved,7,"))
-        good(folder, "sheet", "take", "s", "more.csv")
+        good(folder, "sheet", "import", "s", "more.csv")
         good(folder, "sheet", "approve", "s", "--all")
         send(folder, "--first", "1")
         assert len(books.charged) == 1
@@ -413,8 +413,8 @@ def test_more_tasks_than_requests_are_all_counted(there):
         send(folder)
         time.sleep(0.1)
         done = run(folder, "collect", "s")
-        assert "has 2 tasks for" in done.stderr and "8 credits" in run(folder, "sheet", "list").stdout
-        assert server.address in good(folder, "service", "list") and "is halted" in good(folder, "service", "list")
+        assert "has 2 tasks for" in done.stderr and "8 credits" in run(folder, "sheet").stdout
+        assert server.address in good(folder, "service") and "is halted" in good(folder, "service")
 
 
 @pytest.mark.parametrize("name", ["a:b", "a/b.c", "über den Sund", "s:r1.1/1"])
@@ -674,7 +674,7 @@ def test_a_request_that_says_something_else_than_its_text_is_not_sent(there):
         assert books.charged[0]["say"] == "A stork." and "size" not in books.charged[0]
 
 
-@pytest.mark.parametrize("deed", [["strike"], ["open"]])
+@pytest.mark.parametrize("deed", [["remove"], ["restore"]])
 def test_what_is_struck_while_send_asks_is_not_sent(there, deed, monkeypatch):
     from syntagma.cli.batches import send as command
 
@@ -690,7 +690,7 @@ def test_what_is_struck_while_send_asks_is_not_sent(there, deed, monkeypatch):
 
         monkeypatch.setattr(command, "_agreed", asked)
         done = run(folder, "send", "s")
-        assert len(books.charged) == 2 and "1 of what was shown is not sent" in done.stderr and states(folder)[{"strike": "struck", "open": "open"}[deed[0]]] == 1
+        assert len(books.charged) == 2 and "1 of what was shown is not sent" in done.stderr and states(folder)[{"remove": "struck", "restore": "open"}[deed[0]]] == 1
 
 
 def test_shots_of_real_people_without_consent_do_not_go_out(there):
@@ -774,7 +774,7 @@ def test_a_secret_that_a_service_echoes_is_kept_nowhere(there, secret):
     echo = f"bad key {SECRET} and {json.dumps(SECRET)} and geheim-4711%2F%25"
     with serving(Other(Books(lambda number, sent: (400, {}, {"oops": echo})))) as server:
         folder = there(PLAIN + TASKS + ANSWER, server.address, rows=1)
-        good(folder, "service", "bind", server.address, "--env", "OTHER_KEY")
+        good(folder, "service", "add", server.address, "--env", "OTHER_KEY")
         done = send(folder)
         assert any(SECRET in str(asked[2]) for asked in server.asked)
         row = shown(folder)[0]
@@ -814,15 +814,15 @@ def test_slips_of_a_profile_that_would_cost_money_or_a_secret_are_found(tmp_path
 
 
 def test_twelve_binds_at_once_are_all_kept(tmp_path):
-    calls = [subprocess.Popen([sys.executable, "-m", "syntagma", "service", "bind", f"api{n}.example", "--env", f"K{n}"], cwd=tmp_path, env=environment(tmp_path), stderr=subprocess.DEVNULL) for n in range(12)]
+    calls = [subprocess.Popen([sys.executable, "-m", "syntagma", "service", "add", f"api{n}.example", "--env", f"K{n}"], cwd=tmp_path, env=environment(tmp_path), stderr=subprocess.DEVNULL) for n in range(12)]
     assert [call.wait(60) for call in calls] == [0] * 12
-    assert all(f"https://api{n}.example" in good(tmp_path, "service", "list") for n in range(12))
+    assert all(f"https://api{n}.example" in good(tmp_path, "service") for n in range(12))
 
 
 @pytest.mark.parametrize("host", ["http://[bad", "ftp://x.example", "", "a b", "api.example:x"])
 def test_what_is_no_host_is_not_bound(tmp_path, host):
-    done = run(tmp_path, "service", "bind", host, "--no-secret")
-    assert done.returncode == 2 and ("is no host" in done.stderr or "no host is named" in done.stderr)
+    done = run(tmp_path, "service", "add", host, "--no-secret")
+    assert done.returncode == 2 and ("is no host" in done.stderr or "HOST is missing" in done.stderr)
 
 
 # By hand
@@ -860,7 +860,7 @@ def test_a_statement_takes_only_amounts(there, amount):
 def test_two_takes_and_an_approval_at_once_lose_nothing(there):
     with serving(Other(Books())) as server:
         folder = there(PLAIN + TASKS + ANSWER, server.address, rows=9)
-    good(folder, "sheet", "open", "s", "--all")
+    good(folder, "sheet", "restore", "s", "--all")
     for name, column in (("a", 0), ("b", 4)):
         good(folder, "sheet", "show", "s", "--out", f"{name}.csv")
         lines = (folder / f"{name}.csv").read_text().splitlines()
@@ -868,7 +868,7 @@ def test_two_takes_and_an_approval_at_once_lose_nothing(there):
             lines[at] = lines[at].replace("A heron", f"A {name} heron")
         (folder / f"{name}.csv").write_text("\n".join(lines) + "\n")
     last = [row["id"] for row in shown(folder)][-1]
-    calls = [["sheet", "take", "s", "a.csv"], ["sheet", "take", "s", "b.csv"], ["sheet", "approve", "s", last]]
+    calls = [["sheet", "import", "s", "a.csv"], ["sheet", "import", "s", "b.csv"], ["sheet", "approve", "s", last]]
     running = [subprocess.Popen([sys.executable, "-m", "syntagma", *call], cwd=folder, env=environment(folder), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL) for call in calls]
     assert [process.wait(60) for process in running] == [0, 0, 0]
     texts = [row["text"] for row in shown(folder)]
@@ -883,7 +883,7 @@ def test_text_where_a_ledger_has_a_number_is_said_to_be_damage(there):
         base = sqlite3.connect(folder / "ledger.sqlite")
         base.execute(f"update takes set {column} = {'x' if column == 'state' else chr(39) + 'odd' + chr(39)}" if column != "state" else "update takes set state = x'00'")
         base.commit()
-        for call in [["collect", "s"], *([] if column == "next_at" else [["sheet", "show", "s"], ["sheet", "list"]])]:
+        for call in [["collect", "s"], *([] if column == "next_at" else [["sheet", "show", "s"], ["sheet"]])]:
             done = run(folder, *call)
             assert done.returncode == 3 and "can't be used" in done.stderr, (column, call, done)
         base.execute("update takes set charged = 4, reserved = 4, number = 1, next_at = 0, state = 'sent'")
@@ -933,9 +933,9 @@ def test_calls_that_say_too_little(there):
         row = shown(folder)[0]["id"]
         for call, status, said in (
             (["collect", "s", "--statement", "bill.csv"], 3, "has no columns “task” and “charged”"), (["collect", "s", "--statement", "broken.csv"], 3, "can't be read"), (["collect", "s", "--cancel", f"{row}.1"], 2, "there is no take"),
-            (["collect", "s", "--cancel", "r0.1"], 2, "there is no take"), (["sheet", "show"], 2, "no sheet is named"), (["sheet", "new", "t"], 2, "no file of prompts"), (["sheet", "new", "s", "rows.jsonl"], 2, "already"),
-            (["sheet", "take", "s"], 2, "no copy is named"), (["sheet", "settle", "s", f"{row}.1"], 2, "say what became"), (["sheet", "redraw", "s", row], 2, "was not picked by a formula"), (["service", "bind"], 2, "no host is named"), (["service", "unbind", "x.example"], 0, "was not bound"),
-            (["send", "s", "--ungated"], 2, "needs a cap"), (["sheet", "list", "--json"], 0, ""), (["sheet", "log", "s", row, "--json"], 0, ""), (["collect", "s", "--again", row], 2, "there is no take"),
+            (["collect", "s", "--cancel", "r0.1"], 2, "there is no take"), (["sheet", "show"], 2, "NAME is missing"), (["sheet", "new", "t"], 2, "no file of prompts"), (["sheet", "new", "s", "rows.jsonl"], 2, "already"),
+            (["sheet", "import", "s"], 2, "no copy is named"), (["sheet", "settle", "s", f"{row}.1"], 2, "say what became"), (["sheet", "redraw", "s", row], 2, "was not picked by a formula"), (["service", "add"], 2, "HOST is missing"), (["service", "remove", "x.example"], 0, "was not bound"),
+            (["send", "s", "--ungated"], 2, "needs a cap"), (["sheet", "--json"], 0, ""), (["sheet", "log", "s", row, "--json"], 0, ""), (["collect", "s", "--again", row], 2, "there is no take"),
         ):  # fmt: skip
             done = run(folder, *call)
             assert done.returncode == status and said in done.stderr, (call, done)
@@ -983,16 +983,16 @@ def test_a_task_that_failed_without_a_word_of_money_counts(there):
         folder = there(PLAIN + TASKS + ANSWER, server.address, rows=1)
         send(folder)
         settled(folder)
-        assert states(folder) == {"failed": 1} and "whether it was charged is not said" in shown(folder)[0]["why"] and "4 credits" in run(folder, "sheet", "list").stdout
+        assert states(folder) == {"failed": 1} and "whether it was charged is not said" in shown(folder)[0]["why"] and "4 credits" in run(folder, "sheet").stdout
 
 
 def test_the_stand_in_serves_for_a_while(tmp_path):
     good(tmp_path, "start", ".")
-    done = run(tmp_path, "service", "--port", "0", "--for", "0.3")
+    done = run(tmp_path, "service", "simulate", "--port", "0", "--for", "0.3")
     assert done.returncode == 0 and "0 tasks, 0 charged" in done.stderr
-    assert "there is no fault" in run(tmp_path, "service", "--faults", "drp").stderr
+    assert "there is no fault" in run(tmp_path, "service", "simulate", "--faults", "drp").stderr
     with serving(Other(Books())) as server:
-        assert "can't listen on port" in run(tmp_path, "service", "--port", str(server.server_address[1])).stderr
+        assert "can't listen on port" in run(tmp_path, "service", "simulate", "--port", str(server.server_address[1])).stderr
 
 
 @pytest.mark.parametrize(("model", "parameters", "ratio"), [("curlew-still", {"ratio": "2:3"}, 2 / 3), ("dunlin-still", {"ratio": "16:9"}, 1344 / 768), ("sanderling-still", {"ratio": "wide"}, None), ("whimbrel-motion", {"seconds": 4}, None), ("avocet-still", {}, None)])

@@ -1,4 +1,4 @@
-"""What compose picks, hears and thinks of: --pick, --theme, --detail, --mount, --again, --ideas, --from, --rows."""
+"""What compose picks, hears and thinks of: --pick, --theme, --detail, --look, --again, --ideas, --from, --rows."""
 
 import csv
 import json
@@ -22,7 +22,7 @@ def call_of(said):
 
 @pytest.mark.parametrize("words", [
     ["photograph", "--pick"], ["film-shot", "--theme", "sea", "--detail", "rich", "--model", "whimbrel-motion"],
-    ["poster", "subject=old ferry", "--theme", "night,uneasy", "--mount", "two-inks,title-space"],
+    ["poster", "subject=old ferry", "--theme", "night,uneasy", "--look", "two-inks,title-space"],
     ["[a medium] of [a subject]; [lighting]", "--pick", "--draw", "7"],
     ["cut-outs", "--pick"], ["photograph", "subject=pick", "light="],
 ])  # fmt: skip
@@ -58,22 +58,22 @@ def test_detail(tmp_path):
 
 def test_themes_lean_and_leave(tmp_path):
     lights = [record(tmp_path, "photograph", "--theme", "night", "--draw", str(n))["fills"].get("light") for n in range(1, 6)]
-    night = {t["term"] for t in json.loads(good(tmp_path, "terms", "lighting", "--tag", "night", "--json"))}
+    night = {t["term"] for t in json.loads(good(tmp_path, "term", "lighting", "--tag", "night", "--json"))}
     assert set(lights) - {None} <= night | {"hurricane lamp at waist height"}
     assert "weather" not in record(tmp_path, "photograph", "--theme", "festive", "--detail", "rich")["fills"]
     assert "did you mean “winter”?" in run(tmp_path, "compose", "photograph", "--theme", "wimter").stderr
 
 
-def test_mounts(tmp_path):
-    made = record(tmp_path, "photograph", "subject=gull", "--mount", "silver-print,wide-screen")
+def test_looks(tmp_path):
+    made = record(tmp_path, "photograph", "subject=gull", "--look", "silver-print,wide-screen")
     assert made["text"].endswith("silvery greys, fine grain, framed very wide, the subject off centre, empty space on one side")
-    assert made["parameters"] == {"ratio": "21:9"} and made["mounts"] == ["silver-print", "wide-screen"]
+    assert made["parameters"] == {"ratio": "21:9"} and made["looks"] == ["silver-print", "wide-screen"]
     assert "tint" in made["negative"]
-    done = run(tmp_path, "compose", "photograph", "subject=gull", "--mount", "poster")
-    assert done.returncode == 2 and "there is no mount “poster”" in done.stderr
+    done = run(tmp_path, "compose", "photograph", "subject=gull", "--look", "poster")
+    assert done.returncode == 2 and "there is no look “poster”" in done.stderr
     (tmp_path / "m.formula").write_text("content\nend  rough paper\n")
-    assert good(tmp_path, "compose", "[a subject]", "subject=gull", "--mount", "./m.formula") == "A gull, rough paper\n"
-    assert "is a mount" in run(tmp_path, "compose", "./m.formula").stderr
+    assert good(tmp_path, "compose", "[a subject]", "subject=gull", "--look", "./m.formula") == "A gull, rough paper\n"
+    assert "is a look" in run(tmp_path, "compose", "./m.formula").stderr
 
 
 def test_ideas(tmp_path):
@@ -139,11 +139,11 @@ def test_rows_as_people_have_them(tmp_path, name):
 
 
 def test_a_family_takes_the_same_options(tmp_path):
-    words = ["expand", "photograph", "--count", "6", "--theme", "sea", "--detail", "bare", "--mount", "upright", "--json"]
+    words = ["expand", "photograph", "--count", "6", "--theme", "sea", "--detail", "bare", "--look", "upright", "--json"]
     made = json.loads(good(tmp_path, *words))
     assert len(made) == 6 and all(set(m["fills"]) == {"kind", "subject"} for m in made)
     assert all("framed upright" in m["text"] and m["parameters"]["ratio"] == "9:16" for m in made)
-    sea = {t["term"] for t in json.loads(good(tmp_path, "terms", "subject", "--tag", "sea", "--json"))}
+    sea = {t["term"] for t in json.loads(good(tmp_path, "term", "subject", "--tag", "sea", "--json"))}
     assert {m["fills"]["subject"] for m in made} <= sea
 
 
@@ -169,10 +169,10 @@ def test_who_is_away_from_home_is_told(tmp_path):
 
 def test_terms_of_ones_own_guess_what_they_take_for_granted(tmp_path):
     good(tmp_path, "start", ".")
-    told = good(tmp_path, "term", "add", "subject", "village baker")
+    told = good(tmp_path, "term", "new", "subject", "village baker")
     assert "picks guess what it takes for granted from “night-shift baker” (being: person" in told
-    assert "guess" not in good(tmp_path, "term", "add", "subject", "tram conductor", "--world", "being: person")
-    wrong = run(tmp_path, "term", "add", "setting", "pier", "--world", "hour: nihgt")
+    assert "guess" not in good(tmp_path, "term", "new", "subject", "tram conductor", "--world", "being: person")
+    wrong = run(tmp_path, "term", "new", "setting", "pier", "--world", "hour: nihgt")
     assert wrong.returncode == 2 and "“nihgt” is nothing that hour can be" in wrong.stderr and "did you mean “night”?" in wrong.stderr
     mine = [record(tmp_path, "photograph", "--pick", "--mine", "--draw", str(draw))["fills"]["subject"] for draw in range(1, 7)]
     assert set(mine) <= {"village baker", "tram conductor"}

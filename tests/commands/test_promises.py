@@ -27,16 +27,16 @@ def test_a_row_that_was_deleted_in_a_copy_is_told(here):
     good(here, "sheet", "new", "s", "rows.jsonl")
     names = [row["id"] for row in shown(here)]
     edited(here, "c.csv", lambda rows: rows[:1] + rows[2:])
-    done = run(here, "sheet", "take", "s", "c.csv")
+    done = run(here, "sheet", "import", "s", "c.csv")
     assert f"not in it: they stay as they are: {names[1]}" in done.stderr and len(shown(here)) == 4
     edited(here, "d.csv", lambda rows: None)
-    assert "not in it" not in run(here, "sheet", "take", "s", "d.csv").stderr
+    assert "not in it" not in run(here, "sheet", "import", "s", "d.csv").stderr
 
 
 def test_a_new_row_that_says_approved_is_open_and_that_is_told(here):
     good(here, "sheet", "new", "s", "rows.jsonl")
     edited(here, "c.csv", lambda rows: [*rows, dict.fromkeys(rows[0], "") | {"text": "A hen.", "model": "curlew-still", "status": "approved"}])
-    done = run(here, "sheet", "take", "s", "c.csv")
+    done = run(here, "sheet", "import", "s", "c.csv")
     assert "it is open, and not approved" in done.stderr and shown(here)[-1]["status"] == "open"
 
 
@@ -44,12 +44,12 @@ def test_what_could_not_be_approved_is_not_counted_as_approved(here):
     (here / "rows.jsonl").write_text((here / "rows.jsonl").read_text() + json.dumps({"text": "A hen hen hen", "model": "curlew-still", "parameters": {"seed": "x"}}) + "\n")
     good(here, "sheet", "new", "s", "rows.jsonl")
     edited(here, "c.csv", lambda rows: rows[4].update(text=rows[4]["text"] + ", " * 300 + "word " * 400))
-    run(here, "sheet", "take", "s", "c.csv")
+    run(here, "sheet", "import", "s", "c.csv")
     assert "error" in shown(here)[4]["findings"]
     edited(here, "d.csv", lambda rows: [row.update(status="Approved ") for row in rows] and None)
-    done = run(here, "sheet", "take", "s", "d.csv")
+    done = run(here, "sheet", "import", "s", "d.csv")
     assert "4 cells changed" in done.stderr and "stays open" in done.stderr and [row["status"] for row in shown(here)] == ["approved"] * 4 + ["open"]
-    again = run(here, "sheet", "take", "s", "d.csv")
+    again = run(here, "sheet", "import", "s", "d.csv")
     assert "changed on both sides" not in again.stderr and "0 conflicts" in again.stderr
 
 
@@ -59,7 +59,7 @@ def test_a_row_that_is_moved_to_another_model_leaves_the_parameters_of_the_first
     (here / "rows.jsonl").write_text(json.dumps(record) + "\n")
     good(here, "sheet", "new", "s", "rows.jsonl")
     edited(here, "c.csv", lambda rows: rows[0].update({"model": model, "ratio": "3:2"}))
-    done = run(here, "sheet", "take", "s", "c.csv")
+    done = run(here, "sheet", "import", "s", "c.csv")
     row = shown(here)[0]
     assert row["text"].startswith("A hen on a gate, /shape in hand") and "/shape 2x3" not in row["text"] and behind in row["text"] and row["ratio"] == "3:2", row
     assert row["model"] == model and ("/verbatim" in row["text"]) == (model == "curlew-still")
@@ -88,8 +88,8 @@ def test_terms_of_use_come_along_with_what_was_downloaded_by_hand(here):
     good(here, "sheet", "new", "s", "rows.jsonl")
     row = shown(here)[0]["id"]
     picture(here / "Downloads" / f"{row}.png")
-    good(here, "keep", "Downloads", "--match", "s", "--yes")
-    assert "commercial use: yes" in json.loads(good(here, "kept", "1", "--json"))[0]["use"]
+    good(here, "library", "add", "Downloads", "--match", "s", "--yes")
+    assert "commercial use: yes" in json.loads(good(here, "library", "show", "1", "--json"))[0]["use"]
     good(here, "bundle", "1", "--out", "b.zip")
 
 
@@ -98,7 +98,7 @@ def test_whose_the_pictures_are_stands_in_each_with_prompts_or_without(here, wor
     from syntagma.formats.metadata.pictures import said
 
     picture(here / "a.png")
-    good(here, "keep", "a.png", "--prompt", "A very secret prompt")
+    good(here, "library", "add", "a.png", "--prompt", "A very secret prompt")
     good(here, "bundle", "1", "--out", "b.zip", "--use", "ours", "--credit", "Lantern Reach Ferries", *words)
     with zipfile.ZipFile(here / "b.zip") as archive:
         data = archive.read(next(name for name in archive.namelist() if name.endswith(".png") and "contact" not in name))
@@ -113,10 +113,10 @@ def test_a_folder_of_the_name_of_a_sheet_does_not_hide_it(here):
     row = base.execute("select id from rows limit 1").fetchone()[0]
     base.execute("insert into takes (sheet, row, number, state, file) values ('laundry', ?, 1, 'done', 'laundry/a.png')", (row,))
     base.commit()
-    good(here, "keep", "laundry")
-    assert json.loads(good(here, "kept", "1", "--json"))[0]["sheet"] == "laundry"
+    good(here, "library", "add", "laundry")
+    assert json.loads(good(here, "library", "show", "1", "--json"))[0]["sheet"] == "laundry"
     (here / "other").mkdir()
-    assert "other is a folder" in run(here, "keep", "other").stderr
+    assert "other is a folder" in run(here, "library", "add", "other").stderr
 
 
 # The vocabulary
@@ -125,19 +125,19 @@ def test_a_folder_of_the_name_of_a_sheet_does_not_hide_it(here):
 @pytest.mark.parametrize("term", ["A lit aquarium", "the quay", "lit aquarium.", "lit aquarium!"])
 def test_a_table_takes_no_term_that_add_refuses(here, term):
     (here / "t.csv").write_text(f"term\n{term}\nferry lamp\n")
-    alone, table = run(here, "term", "add", "subject", term), run(here, "term", "add", "subject", "--from", "t.csv")
+    alone, table = run(here, "term", "new", "subject", term), run(here, "term", "import", "t.csv", "--facet", "subject")
     assert alone.returncode == 2 and "1 taken, 1 left" in table.stdout and alone.stderr.splitlines()[0].partition(": ")[2] in table.stdout
-    good(here, "term", "add", "setting", "The Ounce", "--number", "name")
+    good(here, "term", "new", "setting", "The Ounce", "--number", "name")
 
 
 def test_a_term_that_hides_one_of_ours_says_so_and_is_taken_out_again(here):
-    ours = json.loads(good(here, "terms", "lens", "--json"))[0]["term"]
-    assert "in place of the term of ours" in run(here, "term", "add", "lens", ours, "--gloss", "mine").stderr
+    ours = json.loads(good(here, "term", "lens", "--json"))[0]["term"]
+    assert "in place of the term of ours" in run(here, "term", "new", "lens", ours, "--gloss", "mine").stderr
     (here / "t.csv").write_text(f'term,gloss\n"{ours}",again\nmy lens,"two\nlines, of it"\n')
     good(here, "term", "remove", ours)
-    assert "in place of the term of ours" in run(here, "term", "add", "lens", "--from", "t.csv").stderr
+    assert "in place of the term of ours" in run(here, "term", "import", "t.csv", "--facet", "lens").stderr
     before = (here / "vocabulary/lens.csv").read_bytes()
-    good(here, "term", "add", "lens", "third lens")
+    good(here, "term", "new", "lens", "third lens")
     good(here, "term", "remove", "third lens")
     assert (here / "vocabulary/lens.csv").read_bytes() == before
     good(here, "term", "remove", ours)
@@ -188,7 +188,7 @@ def test_a_learned_formula_with_clothes_leaves_those_of_the_subject(here):
     people = ("young woman with red hair", "baker", "boy with a kite", "nurse")
     clothes = ("white coat", "floury apron", "yellow raincoat", "blue dress")
     (here / "e.txt").write_text("".join(f"A portrait of a {who} in a {what}, soft window light, muted colours.\n" for who, what in zip(people, clothes, strict=True)))
-    good(here, "learn", "worn", "e.txt", "--save")
+    good(here, "formula", "learn", "worn", "e.txt", "--save")
     made = good(here, "expand", "worn", "subject=harbour pilot", "--vary", "wardrobe=tweed suit,red raincoat").splitlines()
     assert made == [f"A portrait of a harbour pilot in a {what}, soft window light, muted colours" for what in ("tweed suit", "red raincoat")]
 

@@ -78,7 +78,7 @@ def test_columns_that_are_not_there(tmp_path):
     (tmp_path / "a.txt").write_text("a ferry", "utf-8")
     assert "nothing under “z”\n  name it: --column q" in run(tmp_path, "read", "a.json", "--column", "z").stderr
     assert "a.txt has no columns" in run(tmp_path, "read", "a.txt", "--column", "z").stderr
-    for command in (["read", "-"], ["recast", "-", "--swap", "a=b"], ["condense", "-"]):
+    for command in (["read", "-"], ["rewrite", "-", "--swap", "a=b"], ["shorten", "-"]):
         nothing = run(tmp_path, *command, given="\n\n")
         assert nothing.returncode == 2 and "there is no prompt in standard input" in nothing.stderr
 
@@ -135,30 +135,30 @@ def test_read_by_formula(tmp_path):
 
 
 def test_recast(tmp_path):
-    made = good(tmp_path, "recast", PILOT, "--formula", "photograph", "--model", "curlew-still")
+    made = good(tmp_path, "rewrite", PILOT, "--formula", "photograph", "--model", "curlew-still")
     assert (
         made
         == "A linocut of a harbour pilot in an oilskin coat, on a wet quay, lit by sodium quay lamps. Natural skin, fine detail, true to life. /shape 2x3\n"
     )
-    assert good(tmp_path, "recast", PILOT, "--swap", "harbour pilot=umpire").startswith("A linocut of an umpire on a wet quay")
+    assert good(tmp_path, "rewrite", PILOT, "--swap", "harbour pilot=umpire").startswith("A linocut of an umpire on a wet quay")
     assert (
-        good(tmp_path, "recast", PILOT, "--set", "lighting=candlelight")
+        good(tmp_path, "rewrite", PILOT, "--set", "lighting=candlelight")
         == "A linocut of a harbour pilot on a wet quay, lit by candlelight /shape 2x3\n"
     )
-    assert json.loads(good(tmp_path, "recast", PILOT, "--model", "avocet-still"))["setting"] == "on a wet quay"
-    record = json.loads(good(tmp_path, "recast", PILOT, "--formula", "poster", "--pick", "--draw", "2", "--json"))
+    assert json.loads(good(tmp_path, "rewrite", PILOT, "--model", "avocet-still"))["setting"] == "on a wet quay"
+    record = json.loads(good(tmp_path, "rewrite", PILOT, "--formula", "poster", "--pick", "--draw", "2", "--json"))
     assert record["fills"]["subject"] == "harbour pilot" and record["fills"]["palette"] and record["from"][0]["text"] == "A linocut"
-    several = good(tmp_path, "recast", "-", "--swap", "ferry=tram", given="a ferry, fog\nan old ferry, mist\n")
+    several = good(tmp_path, "rewrite", "-", "--swap", "ferry=tram", given="a ferry, fog\nan old ferry, mist\n")
     assert several == "a tram, fog\nan old tram, mist\n"
-    assert "a formula has its own order" in run(tmp_path, "recast", PILOT, "--formula", "poster", "--order", "camera").stderr
-    mounted = good(tmp_path, "recast", PILOT, "--formula", "photograph", "--mount", "two-inks")
-    assert mounted != good(tmp_path, "recast", PILOT, "--formula", "photograph") and "harbour pilot" in mounted
-    assert "nothing is said of what it is to become" in run(tmp_path, "recast", PILOT).stderr
-    assert "nothing to pick without a formula" in run(tmp_path, "recast", PILOT, "--pick").stderr
+    assert "a formula has its own order" in run(tmp_path, "rewrite", PILOT, "--formula", "poster", "--order", "camera").stderr
+    mounted = good(tmp_path, "rewrite", PILOT, "--formula", "photograph", "--look", "two-inks")
+    assert mounted != good(tmp_path, "rewrite", PILOT, "--formula", "photograph") and "harbour pilot" in mounted
+    assert "nothing is said of what it is to become" in run(tmp_path, "rewrite", PILOT).stderr
+    assert "nothing to pick without a formula" in run(tmp_path, "rewrite", PILOT, "--pick").stderr
 
 
 def test_nothing_given_is_told_by_each_command(tmp_path):
-    for call in (["read", ""], ["compare", "a fox", ""], ["condense", ""], ["compose", "poster", "--from", ""]):
+    for call in (["read", ""], ["compare", "a fox", ""], ["shorten", ""], ["compose", "poster", "--from", ""]):
         done = run(tmp_path, *call)
         assert done.returncode == 2 and "there is nothing" in done.stderr and len(done.stderr.splitlines()) == 2, (
             call,
@@ -179,52 +179,52 @@ def test_learn(tmp_path):
     (folder / "ex.txt").write_text(
         "".join(f"A {thing} on a workbench, heavy ink outlines, lit by one candle /shape 2x3\n" for thing in things), "utf-8"
     )
-    done = run(folder, "learn", "inked", "ex.txt", "--save")
+    done = run(folder, "formula", "learn", "inked", "ex.txt", "--save")
     assert (
         done.returncode == 0
         and "[a subject]" in done.stdout
         and "it gives back 5 of 5 examples exactly" in done.stderr
         and "formulas/inked.formula" in done.stderr
     )
-    assert "a facet of the formula's own, inked-subject" in done.stderr and 'syntagma term add inked-subject "…"' in done.stderr
+    assert "a facet of the formula's own, inked-subject" in done.stderr and 'syntagma term new inked-subject "…"' in done.stderr
     assert "tin whale" in (folder / "vocabulary" / "inked-subject.csv").read_text("utf-8") and "content" in (
-        folder / "mounts" / "inked.formula"
+        folder / "looks" / "inked.formula"
     ).read_text("utf-8")
     made = good(folder, "compose", "inked", "subject=oil can", "--model", "curlew-still")
     assert made == "An oil can on a workbench, heavy ink outlines, lit by one candle. /shape 2x3\n"
     picked = {good(folder, "compose", "inked", "--pick", "--draw", str(n), "--model", "curlew-still") for n in range(1, 9)}
     assert len(picked) > 2 and all(any(f" {thing} on a workbench" in text for thing in things) for text in picked)  # it stays of their kind
-    assert "is there already" in run(folder, "learn", "inked", "ex.txt", "--save").stderr
-    assert "can't tell what is fixed" in run(folder, "learn", "other", "-", given="a\nb\n").stderr
+    assert "is there already" in run(folder, "formula", "learn", "inked", "ex.txt", "--save").stderr
+    assert "can't tell what is fixed" in run(folder, "formula", "learn", "other", "-", given="a\nb\n").stderr
 
 
 def test_condense(tmp_path):
     long = "A linocut of a tired harbour pilot on a wet quay, lit by sodium quay lamps, with a melancholy mood, fine detail, 8k"
-    shown = good(tmp_path, "condense", long)
+    shown = good(tmp_path, "shorten", long)
     assert "goes" in shown and "stays" in shown and "says nothing that can be placed" in shown
-    short = good(tmp_path, "condense", long, "--to", "12w").strip()
+    short = good(tmp_path, "shorten", long, "--to", "12w").strip()
     assert len(short.split()) <= 12 and "pilot" in short and "8k" not in short
-    steps = good(tmp_path, "condense", long, "--steps", "4", "--keep", "8k").splitlines()
+    steps = good(tmp_path, "shorten", long, "--steps", "4", "--keep", "8k").splitlines()
     assert (
         len(steps) == 4 and all("8k" in step for step in steps) and [len(s) for s in steps] == sorted(map(len, steps), reverse=True)
     )
-    assert "an estimate from the text" in run(tmp_path, "condense", long).stderr
-    assert len(good(tmp_path, "condense", "-", "--to", "9w", given=f"{long}\n{long}, foggy\n").splitlines()) == 2
+    assert "an estimate from the text" in run(tmp_path, "shorten", long).stderr
+    assert len(good(tmp_path, "shorten", "-", "--to", "9w", given=f"{long}\n{long}, foggy\n").splitlines()) == 2
     made = good(tmp_path, "compose", "photograph", "subject=heron", "setting=wet quay", "light=candlelight").strip()
-    record = json.loads(good(tmp_path, "condense", made, "--formula", "photograph", "--json"))
+    record = json.loads(good(tmp_path, "shorten", made, "--formula", "photograph", "--json"))
     assert (
         all("fine detail, true to life" in step.lower() for step in record["steps"])
         and len(record["steps"]) > 2
     )
-    fitted = good(tmp_path, "condense", ", ".join([long] * 6), "--model", "dunlin-still")
+    fitted = good(tmp_path, "shorten", ", ".join([long] * 6), "--model", "dunlin-still")
     assert len(fitted) < 400
     assert (
-        run(tmp_path, "condense", "A ferry", "--to", "1c").returncode == 1
-        and "is no length" in run(tmp_path, "condense", long, "--to", "12").stderr
+        run(tmp_path, "shorten", "A ferry", "--to", "1c").returncode == 1
+        and "is no length" in run(tmp_path, "shorten", long, "--to", "12").stderr
     )
     nested = '{"subject": "a ferry in fog", "mood": {"extra": "fine detail, 8k"}, "seed": 7}'
-    assert good(tmp_path, "condense", nested, "--to", "50c").strip() == '{"subject": "a ferry in fog", "seed": 7}'
-    broken = run(tmp_path, "condense", '{"subject": "a ferry')
+    assert good(tmp_path, "shorten", nested, "--to", "50c").strip() == '{"subject": "a ferry in fog", "seed": 7}'
+    broken = run(tmp_path, "shorten", '{"subject": "a ferry')
     assert broken.returncode == 3 and "no whole JSON" in broken.stderr and "Traceback" not in broken.stderr
 
 
@@ -242,7 +242,7 @@ def test_brief(tmp_path):
     family = [json.loads(line) for line in (tmp_path / "f.jsonl").read_text("utf-8").splitlines()]
     assert (
         [r["fills"]["subject"] for r in family] == ["heron", "crab"]
-        and family[1]["fills"]["look"] == "tin"
+        and family[1]["fills"]["trait"] == "tin"
         and family[0]["text"] == one
     )
     assert run(tmp_path, "brief", "poster", "--take", "answer.txt", "--count", "2").returncode == 0
@@ -269,13 +269,13 @@ def test_a_prompt_for_each_scene(tmp_path):
 def test_one_prompt_becomes_a_formula(tmp_path):
     (tmp_path / "syntagma.toml").write_text("")
     text = "A night-shift baker shaping rye loaves on a floured bench, lit by one bare bulb, 35mm lens"
-    learned = json.loads(good(tmp_path, "learn", "night-shift", "--text", text, "--json"))
+    learned = json.loads(good(tmp_path, "formula", "learn", "night-shift", "--text", text, "--json"))
     assert learned["exact"] == 1 and learned["facets"]["lighting"] == "lighting" and learned["terms"]["lens"] == ["35mm lens"]
-    good(tmp_path, "learn", "night-shift", "--text", text, "--save")
+    good(tmp_path, "formula", "learn", "night-shift", "--text", text, "--save")
     again = good(tmp_path, "compose", "night-shift")
     assert again.strip() == text
     assert "lit by a lantern" in good(tmp_path, "compose", "night-shift", "lighting=a lantern")
-    for call in (["learn", "x"], ["learn", "x", "p.txt", "--text", text]):
+    for call in (["formula", "learn", "x"], ["formula", "learn", "x", "p.txt", "--text", text]):
         assert "files of examples, or one prompt" in run(tmp_path, *call).stderr
 
 

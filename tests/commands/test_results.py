@@ -48,12 +48,12 @@ def family(here):
     with ours() as server:
         good(here, "send", "s", "--yes", "--budget", "100", "--at", server.address)
         collected(here, server.address)
-    good(here, "keep", "s")
+    good(here, "library", "add", "s")
     return here
 
 
 def kept(folder, *words):
-    done = run(folder, "kept", *words, "--json")
+    done = run(folder, "library", *words, "--json")
     return json.loads(done.stdout) if done.stdout.strip() else []
 
 
@@ -63,20 +63,20 @@ def kept(folder, *words):
 def test_keep_find_change_and_restore(here):
     (here / "one.txt").write_text("A car ferry in fog at the quay")
     picture(here / "a.png"), picture(here / "b.png", 2)
-    good(here, "keep", "a.png", "--prompt", "one.txt", "--mark", "4", "--label", "night", "--note", "soft", "--model", "curlew-still")
-    good(here, "keep", "b.png", "--prompt", "A linocut of a red fox")
-    assert "kept already, it stays one" in good(here, "keep", "a.png", "--prompt", "something else", "--label", "quay")
+    good(here, "library", "add", "a.png", "--prompt", "one.txt", "--rating", "4", "--label", "night", "--note", "soft", "--model", "curlew-still")
+    good(here, "library", "add", "b.png", "--prompt", "A linocut of a red fox")
+    assert "kept already, it stays one" in good(here, "library", "add", "a.png", "--prompt", "something else", "--label", "quay")
     first = kept(here, "1")[0]
     assert (first["text"], first["mark"], first["labels"], first["note"], first["model"]) == ("A car ferry in fog at the quay", 4, ["night", "quay"], "soft", "curlew-still")
-    assert [one["id"] for one in kept(here, "--find", "fog quay")] == [1] and [one["id"] for one in kept(here, "--find", "lino")] == [2] and kept(here, "--find", "fog fox") == []
-    assert [one["id"] for one in kept(here, "--mark", "3")] == [1] and [one["id"] for one in kept(here, "--label", "quay")] == [1] and [one["id"] for one in kept(here, "--term", "medium=Linocut")] == [2]
-    assert good(here, "kept", "mark", "2", "3.5") and good(here, "kept", "label", "1", "dusk") and good(here, "kept", "unlabel", "1", "night") and good(here, "kept", "note", "2", "look again")
-    assert kept(here, "2")[0]["mark"] == 3.5 and kept(here, "1")[0]["labels"] == ["dusk", "quay"] and [one["id"] for one in kept(here, "--find", "look again")] == [2]
-    good(here, "kept", "drop", "1")
-    assert [one["id"] for one in kept(here)] == [2] and [one["id"] for one in kept(here, "--dropped")] == [1] and (here / first["file"]).is_file()
-    good(here, "kept", "restore", "1")
+    assert [one["id"] for one in kept(here, "find", "fog quay")] == [1] and [one["id"] for one in kept(here, "find", "lino")] == [2] and kept(here, "find", "fog fox") == []
+    assert [one["id"] for one in kept(here, "--rating", "3")] == [1] and [one["id"] for one in kept(here, "--label", "quay")] == [1] and [one["id"] for one in kept(here, "--term", "medium=Linocut")] == [2]
+    assert good(here, "library", "rate", "2", "3.5") and good(here, "library", "label", "1", "dusk") and good(here, "library", "unlabel", "1", "night") and good(here, "library", "note", "2", "look again")
+    assert kept(here, "2")[0]["mark"] == 3.5 and kept(here, "1")[0]["labels"] == ["dusk", "quay"] and [one["id"] for one in kept(here, "find", "look again")] == [2]
+    good(here, "library", "remove", "1")
+    assert [one["id"] for one in kept(here)] == [2] and [one["id"] for one in kept(here, "--removed")] == [1] and (here / first["file"]).is_file()
+    good(here, "library", "restore", "1")
     assert len(kept(here)) == 2
-    good(here, "kept", "backup", "all.zip")
+    good(here, "library", "backup", "all.zip")
     with zipfile.ZipFile(here / "all.zip") as archive:
         assert sorted(archive.namelist()) == sorted(["library.sqlite", *(one["file"] for one in kept(here))]) and archive.testzip() is None
     assert (here / "a.png").read_bytes() == (here / first["file"]).read_bytes()
@@ -85,17 +85,17 @@ def test_keep_find_change_and_restore(here):
 @pytest.mark.parametrize(
     ("words", "status", "said_"),
     [
-        (["keep", "a.png"], 2, "which prompt made a.png"),
-        (["keep", "none.png", "--prompt", "x"], 3, "there is no file none.png"),
-        (["keep", "syntagma.toml", "--prompt", "x"], 2, "no picture, no clip and no sound"),
-        (["keep", "."], 2, "--match SHEET"),
-        (["keep", "a.png", "--prompt", "x", "--mark", "9"], 2, "no mark"),
-        (["kept", "12"], 2, "nothing is kept"),
+        (["library", "add", "a.png"], 2, "which prompt made a.png"),
+        (["library", "add", "none.png", "--prompt", "x"], 3, "there is no file none.png"),
+        (["library", "add", "syntagma.toml", "--prompt", "x"], 2, "no picture, no clip and no sound"),
+        (["library", "add", "."], 2, "--match SHEET"),
+        (["library", "add", "a.png", "--prompt", "x", "--rating", "9"], 2, "no rating"),
+        (["library", "show", "12"], 2, "nothing is kept"),
         (["effects", "s"], 2, "no sheet and no label"),
         (["judge", "s"], 2, "no sheet and no label"),
-        (["see", "syntagma.toml"], 3, "no picture that can be read"),
-        (["gallery", "--out", "g.png"], 2, "name it .html"),
-        (["near", "a.png", "syntagma.toml"], 2, "either files of prompts, or pictures"),
+        (["read", "none.png"], 3, "none.png"),
+        (["library", "page", "g.png"], 2, "name it .html"),
+        (["duplicates", "a.png", "syntagma.toml"], 2, "either files of prompts, or pictures"),
     ],
 )
 def test_calls_that_are_wrong(here, words, status, said_):
@@ -107,43 +107,43 @@ def test_calls_that_are_wrong(here, words, status, said_):
 def test_a_sheet_is_kept_with_all_that_led_to_it(family):
     found = kept(family)
     assert len(found) == 16 and {one["sheet"] for one in found} == {"s"} and all(one["cost"] == 4 and one["record"]["fills"]["subject"] == "car ferry" and one["made"] for one in found)
-    assert "0 kept, 16 kept already" in good(family, "keep", "s") and {one["id"] for one in kept(family, "--term", "light=full moonlight")} == {one["id"] for one in found if "full moonlight" in one["text"]}
-    assert "64 credits" in good(family, "kept", "money", "model")
+    assert "0 kept, 16 kept already" in good(family, "library", "add", "s") and {one["id"] for one in kept(family, "--term", "light=full moonlight")} == {one["id"] for one in found if "full moonlight" in one["text"]}
+    assert "64 credits" in good(family, "library", "money", "model")
     one = kept(family, "3")[0]
-    done = run(family, "kept", "3", "--compose", "subject=lighthouse keeper")
+    done = run(family, "library", "show", "3", "--compose", "subject=lighthouse keeper")
     assert "lighthouse keeper" in done.stdout and one["record"]["fills"]["light"].split()[-1] in done.stdout
-    assert len(good(family, "kept", "3", "--expand", "--vary", "light=single bare bulb,bonfire").splitlines()) == 2
-    assert "syntagma fill poster" in run(family, "kept", "3", "--fill", given="\n" * 9).stderr
+    assert len(good(family, "library", "show", "3", "--expand", "--vary", "light=single bare bulb,bonfire").splitlines()) == 2
+    assert "syntagma compose poster" in run(family, "library", "show", "3", "--ask", given="\n" * 9).stderr
     (family / one["file"]).unlink()
-    assert "the file is gone" in good(family, "kept", "3")
+    assert "the file is gone" in good(family, "library", "show", "3")
 
 
 def test_the_prompt_travels_in_a_copy(here):
     picture(here / "a.png")
     before = (here / "a.png").read_bytes()
-    good(here, "keep", "a.png", "--prompt", "A red fox", "--model", "curlew-still", "--sign", "signed", "--bare", "bare", "--credit", "Island line", "--writer", "Ada")
+    good(here, "library", "add", "a.png", "--prompt", "A red fox", "--model", "curlew-still", "--sign", "signed", "--bare", "bare", "--credit", "Island line", "--writer", "Ada")
     properties = said((here / "signed" / "1.png").read_bytes()).properties
     assert (properties.prompt, properties.system, properties.writer, properties.credit) == ("A red fox", "curlew-still", "Ada", "Island line")
     bare = said((here / "bare" / "1.png").read_bytes())
     assert bare.prompt == "" and bare.properties.credit == "Island line" and (here / "a.png").read_bytes() == before
     out = good(here, "read", "signed/1.png")
-    assert "curlew-still" in out and "red fox" in out and run(here, "read", "bare/1.png").returncode == 1
+    assert "curlew-still" in out and "red fox" in out and "bare/1.png" in good(here, "read", "bare/1.png")
     (here / "signed" / "1.png").replace(here / "from elsewhere.png")
-    assert "says that it was made by “A red fox”" in run(here, "keep", "from elsewhere.png").stderr
+    assert "says that it was made by “A red fox”" in run(here, "library", "add", "from elsewhere.png").stderr
 
 
 def test_ten_processes_keep_one_file_once_and_a_killed_one_loses_nothing(here):
     picture(here / "a.png", size=(700, 500))
-    calls = [subprocess.Popen([sys.executable, "-m", "syntagma", "keep", "a.png", "--prompt", f"A fox {n}"], cwd=here, env=environment(here), stdout=subprocess.DEVNULL) for n in range(10)]
+    calls = [subprocess.Popen([sys.executable, "-m", "syntagma", "library", "add", "a.png", "--prompt", f"A fox {n}"], cwd=here, env=environment(here), stdout=subprocess.DEVNULL) for n in range(10)]
     assert [call.wait() for call in calls] == [0] * 10 and len(kept(here)) == 1
     random = Random(3)
     for n in range(6):
         picture(here / f"k{n}.png", 10 + n, (900, 700))
-        call = subprocess.Popen([sys.executable, "-m", "syntagma", "keep", f"k{n}.png", "--prompt", f"number {n}"], cwd=here, env=environment(here), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        call = subprocess.Popen([sys.executable, "-m", "syntagma", "library", "add", f"k{n}.png", "--prompt", f"number {n}"], cwd=here, env=environment(here), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
         time.sleep(random.uniform(0.2, 0.5))
         call.kill()
         call.wait()
-        good(here, "keep", f"k{n}.png", "--prompt", f"number {n}")
+        good(here, "library", "add", f"k{n}.png", "--prompt", f"number {n}")
     found = kept(here)
     assert len(found) == 7 and all((here / one["file"]).stat().st_size > 0 for one in found) and len({one["file"] for one in found}) == 7
 
@@ -163,13 +163,13 @@ def test_a_library_of_the_schema_before_is_migrated(here):
         insert into kept (id, file, ending, bytes, at, text, mark) values (7, 'abababababababababababababababab', '.png', 3, '2026-01-01', 'An old fox', 4); insert into said (rowid, words) values (7, 'An old fox');"""
     )
     base.close()
-    assert kept(here, "--find", "old fox")[0]["id"] == 7
+    assert kept(here, "find", "old fox")[0]["id"] == 7
     assert sqlite3.connect(here / "library.sqlite").execute("select value from meta where name = 'version'").fetchone() == (str(VERSION),)
     picture(here / "a.png")
-    good(here, "keep", "a.png", "--prompt", "A new one")
+    good(here, "library", "add", "a.png", "--prompt", "A new one")
     assert [one["id"] for one in kept(here)] == [8, 7]
     sqlite3.connect(here / "library.sqlite", isolation_level=None).execute("update meta set value = '99' where name = 'version'")
-    assert "newer version" in run(here, "kept").stderr
+    assert "newer version" in run(here, "library").stderr
 
 
 def test_files_downloaded_by_hand(here):
@@ -182,16 +182,16 @@ def test_files_downloaded_by_hand(here):
     picture(folder / f"{ids[0]}.1.png", 1)
     picture(folder / "a_car_ferry_on_a_wet_quay_warm_lam.png", 2)
     picture(folder / "IMG_0001.png", 3)
-    good(here, "keep", "Downloads/IMG_0001.png", "--prompt", rows[2]["text"], "--sign", "signed")
-    good(here, "kept", "drop", "1")
+    good(here, "library", "add", "Downloads/IMG_0001.png", "--prompt", rows[2]["text"], "--sign", "signed")
+    good(here, "library", "remove", "1")
     (here / "signed" / "1.png").replace(folder / "IMG_0001.png")
     picture(folder / "on a wet quay warm lamps.png", 4)
     (folder / "notes.txt").write_text("no picture")
-    done = run(here, "keep", "Downloads", "--match", "s")
+    done = run(here, "library", "add", "Downloads", "--match", "s")
     assert done.returncode == 1 and "3 sure, 1 guessed, 0 answer nothing" in done.stdout and kept(here) == []
-    assert "3 kept" in good(here, "keep", "Downloads", "--match", "s", "--yes")
+    assert "3 kept" in good(here, "library", "add", "Downloads", "--match", "s", "--yes")
     assert {one["text"] for one in kept(here)} == {row["text"] for row in rows[:3]} and all("sure" in one["source"] for one in kept(here))
-    assert len(json.loads(good(here, "keep", "Downloads", "--match", "s", "--guesses", "--json"))) == 4
+    assert len(json.loads(good(here, "library", "add", "Downloads", "--match", "s", "--guesses", "--json"))) == 4
 
 
 # Judging and effects
@@ -296,7 +296,7 @@ def test_what_never_came_is_missing_and_what_was_refused_counts(family):
     good(family, "judge", "s", "--take", "said.csv")
     whole = json.loads(good(family, "effects", "s", "--json"))
     best = max(kept(family), key=lambda one: ("sodium" in one["text"], one["id"]))
-    good(family, "kept", "drop", str(best["id"]))
+    good(family, "library", "remove", str(best["id"]))
     base = sqlite3.connect(family / "ledger.sqlite", isolation_level=None)
     means = {}
     for state in ("failed", "expired", "refused"):
@@ -406,7 +406,7 @@ def test_the_next_prompts_obey_the_rules_of_the_family(here):
     for n, record in enumerate(records, 1):
         picture(here / f"{n}.png", n)
         (here / "one.jsonl").write_text(json.dumps(record))
-        good(here, "keep", f"{n}.png", "--prompt", "one.jsonl", "--label", "night")
+        good(here, "library", "add", f"{n}.png", "--prompt", "one.jsonl", "--label", "night")
         rows.append(f"Ada,mark,{n},{2 + ('sodium' in record['text']) + n % 2}")
     (here / "said.csv").write_text("\n".join(rows))
     good(here, "judge", "night", "--take", "said.csv")
@@ -464,11 +464,11 @@ def test_judging_in_the_terminal_and_from_a_sheet(family):
 
 
 def test_pages_hold_what_they_show_and_nothing_from_elsewhere(family):
-    good(family, "gallery", "--out", "g.html", "--title", "</script><b>x")
+    good(family, "library", "page", "g.html", "--title", "</script><b>x")
     good(family, "judge", "s", "--page", "j.html")
     good(family, "judge", "s", "--pairs", "--page", "p.html")
     good(family, "term", "picture", "lighting", "full moonlight", str(next((family / "results" / "s").glob("*.png"))))
-    assert "2 with a picture" in good(family, "terms", "lighting", "--page", "t.html")
+    assert "2 with a picture" in good(family, "term", "lighting", "--page", "t.html")
     for name in ("g.html", "j.html", "p.html", "t.html"):
         text = (family / name).read_text()
         assert "http://" not in text and "https://" not in text and "<b>x" not in text, name
@@ -479,12 +479,12 @@ def test_pages_hold_what_they_show_and_nothing_from_elsewhere(family):
 
 
 def test_a_gallery_of_nothing_and_of_what_is_gone(here):
-    good(here, "gallery", "--out", "g.html")
-    assert "syntagma keep SHEET" in (here / "g.html").read_text()
+    good(here, "library", "page", "g.html")
+    assert "syntagma library add SHEET" in (here / "g.html").read_text()
     picture(here / "a.png")
-    good(here, "keep", "a.png", "--prompt", "A fox")
+    good(here, "library", "add", "a.png", "--prompt", "A fox")
     (here / kept(here, "1")[0]["file"]).unlink()
-    assert "of 1 the file is gone" in good(here, "gallery", "--out", "g.html")
+    assert "of 1 the file is gone" in good(here, "library", "page", "g.html")
 
 
 # Seeing
@@ -495,22 +495,22 @@ def test_see_like_and_near(here):
     pixels[:] = (31, 47, 88)
     pixels[70:, :60] = (243, 154, 58)
     Image.fromarray(pixels).save(here / "ref.jpg", quality=80)
-    seen = json.loads(good(here, "see", "ref.jpg", "--json"))
+    seen = json.loads(good(here, "read", "ref.jpg", "--json"))["picture"]
     assert [c["word"] for c in seen["palette"]] == ["ink blue", "lamp orange"] and seen["ratio"] == "3:2" and seen["fills"]["palette"] == "ink blue and lamp orange"
     done = run(here, "compose", "poster", "subject=car ferry", "--like", "ref.jpg", "--model", "curlew-still")
     assert "In ink blue and lamp orange" in done.stdout and "/shape 3x2" in done.stdout and "as it is seen" in done.stderr
     assert "In storm green" in good(here, "compose", "poster", "subject=car ferry", "palette=storm green and cream", "--like", "ref.jpg", "--model", "curlew-still")
     Image.fromarray(pixels).resize((90, 60)).save(here / "small.png")
     picture(here / "other.png", 8)
-    groups = json.loads(good(here, "near", "ref.jpg", "small.png", "other.png", "--json"))["groups"]
+    groups = json.loads(good(here, "duplicates", "ref.jpg", "small.png", "other.png", "--json"))["groups"]
     assert [(one["keep"], one["strike"]) for one in groups] == [("ref.jpg", ["small.png"])]
     (here / "p.txt").write_text("A red fox asleep in the snow at dawn, soft light\nA red fox asleep in the snow at dawn, soft lights\nA brass bell on a quay in the rain\n")
-    out = good(here, "near", "p.txt")
+    out = good(here, "duplicates", "p.txt")
     assert "3 prompts: 1 groups too much alike, 1 to strike" in out and "--without 2" in out
 
 
 def test_fill_from_a_prompt_of_anybody(here):
-    done = run(here, "fill", "poster", "--from", '{"subject": "a red fox", "medium": "linocut", "light": "full moonlight"}', given="\n" * 12)
+    done = run(here, "compose", "poster", "--from", '{"subject": "a red fox", "medium": "linocut", "light": "full moonlight"}', "--ask", given="\n" * 12)
     assert "linocut" in done.stdout.lower() and "red fox" in done.stdout and "full moonlight" in done.stdout
 
 

@@ -9,9 +9,9 @@ from tests.commands.program import good, run
 
 
 def test_facets(tmp_path):
-    facets = {f["facet"]: f["terms"] for f in json.loads(good(tmp_path, "facets", "--json"))}
+    facets = {f["facet"]: f["terms"] for f in json.loads(good(tmp_path, "term", "--json"))}
     assert len(facets) >= 30 and all(number >= 15 for number in facets.values()), facets
-    table = good(tmp_path, "facets")
+    table = good(tmp_path, "term")
     assert all(name in table for name in facets) and max(map(len, table.splitlines())) <= 80
 
 
@@ -22,28 +22,28 @@ def test_facets(tmp_path):
     ("worm's eye", "very low angle"),
 ])  # fmt: skip
 def test_find(tmp_path, text, first):
-    assert json.loads(good(tmp_path, "terms", "--find", text, "--json"))[0]["term"] == first
+    assert json.loads(good(tmp_path, "term", "find", text, "--json"))[0]["term"] == first
 
 
 def test_terms_show_what_each_does(tmp_path):
-    table = good(tmp_path, "terms", "lens")
+    table = good(tmp_path, "term", "lens")
     assert "85mm lens" in table and "Flattering faces" in table
-    assert run(tmp_path, "terms", "lens", "--find", "qqqqq").stderr.startswith("no term answers “qqqqq”")
+    assert run(tmp_path, "term", "find", "qqqqq", "--facet", "lens").stderr.startswith("No term matches “qqqqq”.")
 
 
 def test_formulas(tmp_path):
-    assert {"poster", "photograph", "film-shot"} <= {f["formula"] for f in json.loads(good(tmp_path, "formulas", "--json"))}
+    assert {"poster", "photograph", "film-shot"} <= {f["formula"] for f in json.loads(good(tmp_path, "formula", "--json"))}
     for name in ("poster", "photograph", "film-shot"):
-        card = json.loads(good(tmp_path, "formulas", name, "--json"))
+        card = json.loads(good(tmp_path, "formula", name, "--json"))
         assert card["about"] and card["when"] and len(card["example"]["text"]) > 80
-        shown = good(tmp_path, "formulas", name)
+        shown = good(tmp_path, "formula", name)
         assert card["example"]["text"] in shown
 
 
 def test_models(tmp_path):
-    names = [m["model"] for m in json.loads(good(tmp_path, "models", "--json"))]
+    names = [m["model"] for m in json.loads(good(tmp_path, "model", "--json"))]
     assert {"curlew-still", "dunlin-still"} <= set(names)
-    assert "at most 75 tokens" in good(tmp_path, "models", "dunlin-still")
+    assert "at most 75 tokens" in good(tmp_path, "model", "dunlin-still")
 
 
 def test_check_prompts(tmp_path):
@@ -92,14 +92,14 @@ def test_check_without_a_file_reads_everything(tmp_path):
     for said in ("mine.formula:1:6: the bracket is not closed", "mine.formula:2:1: the label “lead” stands twice", "mine.toml:2:1",
                  "did you mean “prose”?", "mood.csv:2:1: “few” is no number", "mood.csv:3:1: the row can't be read"):  # fmt: skip
         assert said in done.stdout, (said, done.stdout)
-    assert "glad" in good(tmp_path / "here", "terms", "mood")
+    assert "glad" in good(tmp_path / "here", "term", "mood")
 
 
 def test_start(tmp_path):
     out = good(tmp_path, "start", "ws", "--model", "curlew-still")
     assert out.splitlines() == [
         "ws/syntagma.toml",
-        *(f"ws/{room}" for room in ("vocabulary", "formulas", "mounts", "themes", "models")),
+        *(f"ws/{room}" for room in ("vocabulary", "formulas", "looks", "themes", "models")),
     ]
     assert good(tmp_path / "ws", "compose", "[a medium]", "medium=etching") == "An etching.\n"
     again = run(tmp_path, "start", "ws")
@@ -124,7 +124,7 @@ def test_every_help_has_examples_that_work(tmp_path):
     import shlex
 
     good(tmp_path, "start", "demo")
-    commands = "facets terms formulas mounts themes models model compose expand fit check read recast compare condense learn brief form dataset"
+    commands = "term formula look theme model compose expand check read rewrite compare shorten brief form dataset"
     for command in commands.split():
         text = good(tmp_path, command, "--help")
         examples = text.split("examples:\n")[1].strip().splitlines()

@@ -31,12 +31,12 @@ def started(folder, *words, **options):
 
 def kept(folder):
     (folder / "a.png").write_bytes(image("png"))
-    good(folder, "keep", "a.png", "--prompt", "A red fox", "--label", "all")
-    record = json.loads(good(folder, "kept", "1", "--json"))
+    good(folder, "library", "add", "a.png", "--prompt", "A red fox", "--label", "all")
+    record = json.loads(good(folder, "library", "show", "1", "--json"))
     return next((folder / "library").rglob("*.png")), record
 
 
-@pytest.mark.parametrize("call", [["bundle", "1", "--out", "b.zip", "--use", "ours"], ["kept", "backup", "all.zip"]])
+@pytest.mark.parametrize("call", [["bundle", "1", "--out", "b.zip", "--use", "ours"], ["library", "backup", "all.zip"]])
 def test_a_link_in_a_library_is_not_followed(here, call, tmp_path_factory):
     file, _ = kept(here)
     secret = tmp_path_factory.mktemp("elsewhere") / "secret.png"
@@ -51,14 +51,14 @@ def test_a_link_in_a_library_is_not_followed(here, call, tmp_path_factory):
 def test_a_picture_of_a_term_outside_of_the_library_is_not_packed_or_shown(here):
     kept(here)
     (here.parent / "secret.png").write_bytes(image("png"))
-    good(here, "term", "add", "medium", "pulp print")
+    good(here, "term", "new", "medium", "pulp print")
     good(here, "term", "picture", "medium", "pulp print", "a.png")
     import sqlite3
 
     base = sqlite3.connect(here / "library.sqlite")
     base.execute("update pictures set file = '../../secret.png'")
     base.commit()
-    for call in (["pack", "p", "--out", "p.zip"], ["terms", "medium", "--page", "t.html"]):
+    for call in (["pack", "p", "--out", "p.zip"], ["term", "medium", "--page", "t.html"]):
         done = run(here, *call)
         assert done.returncode == 3 and "lies outside" in done.stderr, call
 
@@ -137,7 +137,7 @@ def test_what_a_formula_is_about_is_no_formula_of_a_spreadsheet(here):
 
 def test_a_list_that_goes_along_with_pictures_holds_no_live_cell(here):
     (here / "a.png").write_bytes(image("png"))
-    good(here, "keep", "a.png", "--prompt", LIVE)
+    good(here, "library", "add", "a.png", "--prompt", LIVE)
     good(here, "bundle", "1", "--out", "b.zip", "--use", "ours", "--prompts")
     with zipfile.ZipFile(here / "b.zip") as archive:
         (here / "list.csv").write_bytes(archive.read(next(name for name in archive.namelist() if name.endswith("list.csv"))))
@@ -193,8 +193,8 @@ def test_variants_of_a_family_are_not_all_kept(here):
 
 @pytest.mark.parametrize(("call", "status"), [
     (["theme", "new", "x", "--lean", "light:nan"], 2), (["theme", "new", "x", "--lean", "light:inf"], 2), (["expand", "poster", "subject=a", "medium=b", "--vary=--"], 2),
-    (["learn", "x", "u.txt"], 0), (["learn", "x", "--save", "u2.txt"], 0), (["board", "u.csv", "--model", "godwit-motion"], 0), (["board", "u.fountain", "--model", "godwit-motion"], 0), (["check", "u.formula"], 1), (["expand", "plan.toml"], 3),
-    (["compose", "a [subject", "subject=a\u2028b"], 3), (["sheet", "new", "a\u2028b", "u.txt"], 0), (["compose", "u\u2028v", "x=y"], 2), (["service", "bind", "a\u2028b", "--no-secret"], 2),
+    (["formula", "learn", "x", "u.txt"], 0), (["formula", "learn", "x", "--save", "u2.txt"], 0), (["film", "prompts", "u.csv", "--model", "godwit-motion"], 0), (["film", "prompts", "u.fountain", "--model", "godwit-motion"], 0), (["check", "u.formula"], 1), (["expand", "plan.toml"], 3),
+    (["compose", "a [subject", "subject=a\u2028b"], 3), (["sheet", "new", "a\u2028b", "u.txt"], 0), (["compose", "u\u2028v", "x=y"], 2), (["service", "add", "a\u2028b", "--no-secret"], 2),
 ])  # fmt: skip
 def test_odd_words_are_no_defect(here, call, status):
     (here / "u.txt").write_text("a\u2028 fox in fog, red\nb fox\u2028 in fog\nc \u2028fox\nd fox in\u2028 fog\n")
@@ -208,8 +208,8 @@ def test_odd_words_are_no_defect(here, call, status):
 
 
 @pytest.mark.parametrize(("shell", "status"), [
-    ("{} facets >&-", 3), ("{} facets 2>&-", 0), ("{} read - <&-", 3), ("{} expand --help >/dev/full", 3), ("{} --help >/dev/full", 3), ("{} facets >/dev/full", 3),
-    ("{} facets | true", 0), ("{} terms lighting | head -1", 0), ("{} expand --help | true", 0),
+    ("{} term >&-", 3), ("{} term 2>&-", 0), ("{} read - <&-", 3), ("{} expand --help >/dev/full", 3), ("{} --help >/dev/full", 3), ("{} term >/dev/full", 3),
+    ("{} term | true", 0), ("{} term lighting | head -1", 0), ("{} expand --help | true", 0),
 ])  # fmt: skip
 def test_streams_that_are_closed_full_or_left(here, shell, status):
     done = subprocess.run(["bash", "-c", f"{shell.format(PROGRAM)}; exit ${{PIPESTATUS[0]}}"], cwd=here, env={**environment(here), "SYNTAGMA_TRACE": ""}, capture_output=True, text=True, timeout=60)
@@ -226,13 +226,13 @@ def test_a_wrong_choice_is_told_by_any_python(here, monkeypatch):
     for patched in (False, True):
         if patched:
             monkeypatch.setattr(argparse.ArgumentParser, "_check_value", check)
-        for call, said in ((["bundle", "--out", "x.zip", "--fit", "insde"], "did you mean “inside”?"), (["sheet", "shw"], "did you mean “show”?"), (["term", "zzz"], "write add")):
+        for call, said in ((["bundle", "--out", "x.zip", "--fit", "insde"], "did you mean “inside”?"), (["sheet", "shw", "s"], "did you mean: syntagma sheet show s"), (["term", "--media", "film"], "write image or video")):
             done = run(here, *call)
             assert done.returncode == 2 and said in done.stderr, done.stderr
 
 
 def test_a_service_ends_at_once_when_it_is_told_to(here):
-    process = subprocess.Popen([PROGRAM, "service", "--port", "0", "--for", "60"], cwd=here, env=environment(here), stderr=subprocess.PIPE, text=True)
+    process = subprocess.Popen([PROGRAM, "service", "simulate", "--port", "0", "--for", "60"], cwd=here, env=environment(here), stderr=subprocess.PIPE, text=True)
     assert "http" in process.stderr.readline()
     process.terminate()
     assert process.wait(10) == 0
@@ -276,7 +276,7 @@ def test_a_profile_of_a_stranger_is_read_with_no_file_of_ours(here):
     assert run(here, "check").returncode == 0 and os.path.exists(sys.executable)
 
 
-@pytest.mark.parametrize("call", [["compare", "{}", "a red fox"], ["condense", "{}", "--steps", "2"], ["recast", "{}", "--formula", "poster"]])
+@pytest.mark.parametrize("call", [["compare", "{}", "a red fox"], ["shorten", "{}", "--steps", "2"], ["rewrite", "{}", "--formula", "poster"]])
 def test_a_prompt_of_hundreds_of_parts_is_read_and_no_more(here, call):
     done = run(here, *(word.replace("{}", ", ".join(["fog", "a red fox"] * 300)) for word in call))
     assert done.returncode == 3 and "600 parts, too many" in done.stderr
@@ -290,7 +290,7 @@ def test_records_that_are_nested_without_end_are_damage(here):
     good(here, "sheet", "new", "s", "r.jsonl", "--out", "s.csv")
     deep = '{"x":' * 3000 + "1" + "}" * 3000
     for base, change, calls in (
-        ("library.sqlite", "update kept set record = ?", [["kept", "1"], ["gallery", "--out", "g.html"]]), ("ledger.sqlite", "update given set cells = ?", [["sheet", "take", "s", "s.csv"]]), ("ledger.sqlite", "update rows set body = ?", [["sheet", "show", "s"], ["send", "s", "--dry"]]),
+        ("library.sqlite", "update kept set record = ?", [["library", "show", "1"], ["library", "page", "g.html"]]), ("ledger.sqlite", "update given set cells = ?", [["sheet", "import", "s", "s.csv"]]), ("ledger.sqlite", "update rows set body = ?", [["sheet", "show", "s"], ["send", "s", "--dry"]]),
     ):  # fmt: skip
         with sqlite3.connect(here / base) as one:
             one.execute(change, (deep,))

@@ -13,12 +13,12 @@ from tests.commands.program import PROGRAM, environment, good, run
 def test_a_term_of_ones_own(tmp_path):
     good(tmp_path, "start", "ws")
     ws = tmp_path / "ws"
-    good(ws, "term", "add", "setting", "ticket window", "--place", "at a ticket window", "--tags", "indoors; warm")
+    good(ws, "term", "new", "setting", "ticket window", "--place", "at a ticket window", "--tags", "indoors; warm")
     assert (ws / "vocabulary/setting.csv").read_text() == "term,place,tags\nticket window,at a ticket window,indoors; warm\n"
     assert good(ws, "compose", "a ferry, [setting as place]", "setting=ticket window") == "A ferry, at a ticket window\n"
-    again = run(ws, "term", "add", "setting", "Ticket-Window")
+    again = run(ws, "term", "new", "setting", "Ticket-Window")
     assert again.returncode == 3 and "is in vocabulary/setting.csv already" in again.stderr
-    good(ws, "term", "add", "setting", "pier end", "--gloss", "Air, on three sides", "--own")
+    good(ws, "term", "new", "setting", "pier end", "--gloss", "Air, on three sides", "--own")
     assert (ws / "own/vocabulary/setting.csv").read_text() == 'term,gloss\npier end,"Air, on three sides"\n'
 
 
@@ -27,22 +27,22 @@ def test_what_stands_in_a_persons_file_stays_as_it_is(tmp_path):
     (tmp_path / "vocabulary").mkdir()
     path = tmp_path / "vocabulary/sky.csv"
     path.write_bytes(b'term,mine\r\n"low ""grey"" cloud", 7 \r\nblue,')
-    good(tmp_path, "term", "add", "sky", "mackerel sky", "--gloss", "Ribs of cloud")
+    good(tmp_path, "term", "new", "sky", "mackerel sky", "--gloss", "Ribs of cloud")
     assert path.read_bytes() == b'term,mine,gloss\r\n"low ""grey"" cloud", 7 \r\nblue,\r\nmackerel sky,,Ribs of cloud\r\n'
-    assert [t["term"] for t in json.loads(good(tmp_path, "terms", "sky", "--json"))] == ['low "grey" cloud', "blue", "mackerel sky"]
+    assert [t["term"] for t in json.loads(good(tmp_path, "term", "sky", "--json"))] == ['low "grey" cloud', "blue", "mackerel sky"]
 
 
 def test_stars_and_notes(tmp_path):
-    first = json.loads(good(tmp_path, "terms", "lens", "--json"))[0]["term"]
+    first = json.loads(good(tmp_path, "term", "lens", "--json"))[0]["term"]
     assert first != "85mm lens"
     assert "starred" in good(tmp_path, "term", "star", "85MM lens")
     good(tmp_path, "term", "note", "85mm lens", "for the winter portraits")
-    terms = json.loads(good(tmp_path, "terms", "lens", "--json"))
+    terms = json.loads(good(tmp_path, "term", "lens", "--json"))
     assert terms[0]["term"] == "85mm lens" and terms[0]["star"] is True and terms[0]["note"] == "for the winter portraits"
-    assert [t["term"] for t in json.loads(good(tmp_path, "terms", "--starred", "--json"))] == ["85mm lens"]
-    assert good(tmp_path, "terms", "lens").splitlines()[2].startswith("★ 85mm lens")
+    assert [t["term"] for t in json.loads(good(tmp_path, "term", "--starred", "--json"))] == ["85mm lens"]
+    assert good(tmp_path, "term", "lens").splitlines()[2].startswith("★ 85mm lens")
     good(tmp_path, "term", "unstar", "85mm lens")
-    assert json.loads(good(tmp_path, "terms", "lens", "--json"))[0]["term"] == first
+    assert json.loads(good(tmp_path, "term", "lens", "--json"))[0]["term"] == first
     assert "no term “85m lens”" in run(tmp_path, "term", "star", "85m lens").stderr
 
 
@@ -78,7 +78,7 @@ def test_terms_from_a_table(tmp_path, ending):
         for row in TABLE:
             book.active.append(row)
         book.save(path)
-    out = good(tmp_path, "term", "add", "--from", path.name)
+    out = good(tmp_path, "term", "import", path.name)
     assert "2 taken, 4 left" in out
     for said in (
         "3:1: the term is blank",
@@ -87,38 +87,38 @@ def test_terms_from_a_table(tmp_path, ending):
         "6:1: “Bad Name” is no name",
     ):
         assert f"left: mine.{ending}:{said}" in out
-    (term,) = json.loads(good(tmp_path, "terms", "sky", "--json"))
+    (term,) = json.loads(good(tmp_path, "term", "sky", "--json"))
     assert term == {"facet": "sky", "term": "low cloud", "number": "one", "gloss": "a grey lid", "mine": "7"}
-    assert "33mm lens" in good(tmp_path, "terms", "lens")
+    assert "33mm lens" in good(tmp_path, "term", "lens")
 
 
 def test_terms_out(tmp_path):
-    good(tmp_path, "terms", "lens", "--out", "lens.csv")
-    good(tmp_path, "terms", "lens", "--out", "lens.xlsx")
+    good(tmp_path, "term", "lens", "--out", "lens.csv")
+    good(tmp_path, "term", "lens", "--out", "lens.xlsx")
     rows = list(csv.reader((tmp_path / "lens.csv").read_text("utf-8").splitlines()))
     sheet = [[cell or "" for cell in row] for row in load_workbook(tmp_path / "lens.xlsx").active.iter_rows(values_only=True)]
     assert rows == sheet and rows[0][:2] == ["term", "number"] and len(rows) > 25
-    good(tmp_path, "term", "add", "glass", "--from", "lens.xlsx")
-    assert len(json.loads(good(tmp_path, "terms", "glass", "--json"))) == len(rows) - 1
-    good(tmp_path, "terms", "--tag", "night", "--tag", "sea", "--out", "both.csv")
+    good(tmp_path, "term", "import", "lens.xlsx", "--facet", "glass")
+    assert len(json.loads(good(tmp_path, "term", "glass", "--json"))) == len(rows) - 1
+    good(tmp_path, "term", "--tag", "night", "--tag", "sea", "--out", "both.csv")
     found = list(csv.DictReader((tmp_path / "both.csv").read_text("utf-8").splitlines()))
     assert found and all({"night", "sea"} <= set(r["tags"].split("; ")) for r in found) and len({r["facet"] for r in found}) > 1
     assert "camera-move" not in {
-        t["facet"] for t in json.loads(good(tmp_path, "terms", "--tag", "film", "--media", "image", "--json"))
+        t["facet"] for t in json.loads(good(tmp_path, "term", "--tag", "film", "--media", "image", "--json"))
     }
 
 
 @pytest.mark.parametrize(("call", "status", "said"), [
-    (["term", "add", "sky"], 2, "term add takes FACET and TERM"),
-    (["term", "add", "Sky", "x"], 2, "“Sky” is no name for a facet"),
-    (["term", "add", "sky", "x", "--number", "few"], 2, "“few” is no number"),
+    (["term", "new", "sky"], 2, "TERM is missing"),
+    (["term", "new", "Sky", "x"], 2, "“Sky” is no name for a facet"),
+    (["term", "new", "sky", "x", "--number", "few"], 2, "“few” is no number"),
     (["term", "star", "lamps", "--facet", "lightning"], 2, "did you mean “lighting”?"),
-    (["term", "add", "sky", "--from", "none.xlsx"], 3, "there is no file none.xlsx"),
-    (["term", "add", "sky", "--from", "fake.xlsx"], 3, "this is no workbook"),
-    (["term", "add", "--from", "bare.csv"], 2, "which facet are the terms of bare.csv of?"),
-    (["term", "add", "sky", "--from", "noterm.csv"], 3, "has no column “term”"),
-    (["terms", "--tag", "nigth"], 2, "did you mean “night”?"),
-    (["terms", "lens", "--out", "lens.doc"], 2, "terms are not written as .doc"),
+    (["term", "import", "none.xlsx", "--facet", "sky"], 3, "there is no file none.xlsx"),
+    (["term", "import", "fake.xlsx", "--facet", "sky"], 3, "this is no workbook"),
+    (["term", "import", "bare.csv"], 2, "which facet are the terms of bare.csv of?"),
+    (["term", "import", "noterm.csv", "--facet", "sky"], 3, "has no column “term”"),
+    (["term", "--tag", "nigth"], 2, "did you mean “night”?"),
+    (["term", "lens", "--out", "lens.doc"], 2, "terms are not written as .doc"),
 ])  # fmt: skip
 def test_bad_input(tmp_path, call, status, said):
     (tmp_path / "fake.xlsx").write_text("no")
@@ -147,8 +147,8 @@ def completed(folder, line):
     ("syntagma compose poster subject=harb", "subject=harbour pilot"),
     ("syntagma expand poster --vary lig", "light="),
     ("syntagma compose poster --model dun", "dunlin-still"),
-    ("syntagma terms ligh", "lighting"),
-    ("syntagma formulas film", "film-shot"),
+    ("syntagma term ligh", "lighting"),
+    ("syntagma formula film", "film-shot"),
     ("syntagma compose poster --mo", "--model"),
 ])  # fmt: skip
 def test_completion(tmp_path, line, offered):

@@ -40,7 +40,7 @@ def test_below_a_prompt_stand_its_model_length_and_negative_text(tmp_path):
     text = seen(tmp_path, "compose", *POSTER, "--model", "dunlin-still")
     assert text.startswith("linocut, tea urn, bold simple shapes, clear space at the top for lettering\n")
     assert "dunlin-still · 18 of 75 tokens" in text and "negative  lettering, border" in text
-    assert "open      look, action, setting" in text
+    assert "open      trait, action, setting" in text
     assert "remark subject: “tea urn” is not in subject, and is taken as it is" in text
 
 
@@ -60,8 +60,8 @@ def test_colour_marks_it_where_there_is_colour(tmp_path):
 
 
 @pytest.mark.parametrize("words", [
-    ["facets"], ["terms", "lighting"], ["terms", "--find", "light"], ["formulas"], ["formulas", "film-shot"], ["mounts"], ["mounts", "two-inks"], ["themes"], ["themes", "night"], ["formulas", "--short"],
-    ["compose", "photograph", "--ideas", "8"], ["models"], ["models", "dunlin-still"],
+    ["term"], ["term", "lighting"], ["term", "find", "light"], ["formula"], ["formula", "film-shot"], ["look"], ["look", "two-inks"], ["theme"], ["theme", "night"], ["formula", "--short"],
+    ["compose", "photograph", "--ideas", "8"], ["model"], ["model", "dunlin-still"],
 ])  # fmt: skip
 def test_tables_fit_the_width_they_have(tmp_path, words):
     for width in (80, 126):

@@ -174,7 +174,7 @@ def test_taking_an_answer():
 def test_the_page():
     page = brief(WORLD, "poster", "dunlin-still", 5, wish="six crossings")
     for words in (
-        "a [medium] of a [look] [subject]", "[setting, with its preposition: ",
+        "a [medium] of a [trait] [subject]", "[setting, with its preposition: ",
         "bold simple shapes, clear space at the top for lettering",
         "subject; always there",
         "at most 75 tokens",

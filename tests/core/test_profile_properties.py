@@ -20,14 +20,14 @@ from tests.core.samples import VOCABULARY, profile
 FORMULA = read_formula(
     """+++
 [slots]
-look = { facet = "" }
+trait = { facet = "" }
 aside = { facet = "" }
 props = { facet = "", take = [1, 3] }
 [parameters]
 ratio = "2:3"
 seed = 4
 +++
-lead!     [a look subject]
+lead!     [a trait subject]
 place     [setting as place]
 light     lit by [a lighting].
 shot1.a   with [props];
@@ -86,7 +86,7 @@ signs = [
     "\u2028",
 ]
 words = st.lists(st.sampled_from(signs), max_size=40).map("".join)
-fills = st.fixed_dictionaries({"subject": st.sampled_from(["tea urn", "harbour pilot", "old lamp"])}, optional={"look": words, "aside": words, "props": words, "setting": st.just("wet quay"), "lighting": words})  # fmt: skip
+fills = st.fixed_dictionaries({"subject": st.sampled_from(["tea urn", "harbour pilot", "old lamp"])}, optional={"trait": words, "aside": words, "props": words, "setting": st.just("wet quay"), "lighting": words})  # fmt: skip
 manners = st.builds(
     Manner, st.dictionaries(st.sampled_from(["lighting", "subject", "place"]), st.sampled_from([0.4, 1.0, 1.3, 9.0]), max_size=2),
     st.dictionaries(st.sampled_from(["ratio", "seed", "raw", "nothing"]), st.sampled_from(["1:1", "7", "true", "x"]), max_size=3),
@@ -149,7 +149,7 @@ PAIRED = st.sampled_from(["old", "so-called", "brass (worn)", "“new”", "dark
 @given(
     profiles,
     st.fixed_dictionaries(
-        {"subject": st.just("tea urn"), "look": PAIRED}, optional={"aside": PAIRED, "props": PAIRED, "lighting": PAIRED}
+        {"subject": st.just("tea urn"), "trait": PAIRED}, optional={"aside": PAIRED, "props": PAIRED, "lighting": PAIRED}
     ),
     manners,
 )

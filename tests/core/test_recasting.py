@@ -58,7 +58,7 @@ def test_a_text_of_another_build_does_not_match(text):
 
 
 def again(text, **wanted):
-    ask = {k: wanted.pop(k) for k in ("model", "mounts", "pick") if k in wanted}
+    ask = {k: wanted.pop(k) for k in ("model", "looks", "pick") if k in wanted}
     return recast(WORLD, text, Ask(wanted.get("formula", ""), **ask), Wanted(**wanted), READER)
 
 

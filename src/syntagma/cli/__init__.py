@@ -11,90 +11,81 @@ import gc
 import io
 import os
 import sys
+from shlex import quote
 
 # Most calls are short, and what they make is needed to their end: rings of what is not are looked for seldom, and not once more at the end,
 # which would be a sixth of such a call.
 gc.set_threshold(100_000, 10, 10)
 atexit.register(gc.freeze)
 
-STEPS = {  # the commands by the step of the work
+HEADINGS = {  # the commands by what they are for
+    "write": "compose read rewrite shorten compare check",
+    "words": "term formula look theme model",
+    "many": "expand film sheet send collect service",
+    "judge": "library duplicates judge effects",
+    "share": "brief form bundle pack dataset campaign",
     "begin": "tour start",
-    "look up": "facets terms formulas models mounts themes",
-    "your own": "term formula model mount theme",
-    "write": "compose fill",
-    "many": "expand",
-    "limits": "fit check",
-    "what exists": "read recast condense compare learn brief",
-    "film": "board",
-    "batches": "sheet send collect service",
-    "results": "keep kept gallery see near judge effects",
-    "hand on": "form bundle pack dataset campaign",
 }
 ROOMS = {  # where the module of a command lies
-    "workspace": "tour start facets terms term formulas formula mounts mount themes theme",
-    "composing": "compose fill",
+    "workspace": "tour start term formula look theme",
+    "composing": "compose",
     "families": "expand",
-    "existing": "fit check read recast condense compare learn",
-    "models": "models model",
+    "existing": "check read rewrite shorten compare",
+    "models": "model",
     "handing_on": "brief form bundle pack dataset campaign",
-    "film": "board",
+    "film": "film",
     "batches": "sheet send collect service",
-    "results": "keep kept gallery see near judge effects",
+    "results": "library duplicates judge effects",
 }
 COMMANDS = {
-    "tour": "the whole job on the demo data, step by step",
-    "start": "a new workspace: settings, own vocabulary, formulas and models",
-    "facets": "the kinds of choice that there are, and how many terms each has",
-    "terms": "browse and search the vocabulary",
-    "term": "add a term of your own, star one, note something on one",
-    "formulas": "the formulas: when to use each, its parts in order, an example; or one in full",
-    "formula": "make a formula of your own, or check one",
-    "mounts": "list the mounts, saved looks put round any content; or show one in full",
-    "mount": "make a mount of your own",
-    "themes": "list the themes, which picks lean towards; or show one in full",
-    "theme": "make a theme of your own",
-    "models": "list the models, show one in full, or rank them for a piece of work",
-    "model": "describe a generator of your own, or try a profile",
-    "compose": "one prompt, or one for each row of a table; open slots can be picked",
-    "fill": "one prompt, asked slot by slot with suggestions",
-    "expand": "a family of prompts out of one",
-    "read": "a finished prompt taken apart: its parts, parameters, negative text",
-    "recast": "a prompt into another formula, model, order or form; or some words of it changed",
-    "learn": "a formula of your own out of four or more examples",
-    "condense": "a prompt made shorter, what carries least first; the order of loss and why",
-    "compare": "two prompts part by part, and how far apart they are",
-    "brief": "the page that teaches an assistant to write in a formula; and its answer taken",
-    "board": "a shot list or a script made into prompts that cut together; `board new` begins one, `board check` looks it over",
-    "sheet": "tables of prompts that are looked over before paying: made, given out, taken back, approved, struck",
-    "send": "the approved rows of a sheet to the services of their models, within a budget",
-    "collect": "what was sent: asked for, fetched, written; what is not clear looked up",
-    "service": "a stand-in for a generation service on this machine; and which hosts models may speak to",
-    "keep": "a result with the prompt that made it; or all of a sheet that is done, or files downloaded by hand",
-    "kept": "the library of results: found again, marked, counted in money, gone on from",
-    "gallery": "what is kept as one page: filtered, side by side, copied",
-    "see": "a reference picture read: palette, light, sharpness; as fills",
-    "near": "of many prompts or pictures those that are too much alike",
-    "judge": "results marked one at a time, or two side by side, in a browser or here",
-    "effects": "what each choice of a family did to what it was judged by, and how sure that is",
-    "form": "a formula as a form to fill in, a workbook or a page, for people without this program",
-    "bundle": "chosen results, named, brought to size and zipped, with a contact sheet and a list",
-    "pack": "formulas, vocabularies, looks and models for another workspace; one looked at, one taken in",
-    "dataset": "pairs of an instruction and the prompt that answers it; and a check of such a file",
-    "campaign": "the pictures of a whole business: planned, approved, made, with a page for each",
-    "fit": "prompts into a model's limits, with the least loss",
-    "check": "findings on prompts in a file, on a formula, or on the workspace",
+    "compose": "write one prompt, or one for each row of a table",
+    "read": "take a finished prompt apart; or read a picture",
+    "rewrite": "put a prompt into another formula, model or order; or change words in it",
+    "shorten": "make prompts shorter, or fit them into a model's limits",
+    "compare": "compare two prompts part by part",
+    "check": "check prompts, a formula, or the workspace",
+    "term": "browse and search the words to pick from; add your own",
+    "formula": "list the formulas, show one, make or learn your own",
+    "look": "list the looks put round any content; make your own",
+    "theme": "list the themes that picks lean towards; make your own",
+    "model": "list the generators, rank them, describe your own",
+    "expand": "write many prompts from one",
+    "film": "turn a shot list or a script into prompts that cut together",
+    "sheet": "look prompts over before you pay: edit, approve, remove",
+    "send": "send approved rows to their services, within a budget",
+    "collect": "check what was sent and download what is finished",
+    "service": "say which services models may speak to; run a local one for trials",
+    "library": "keep results with the prompts that made them; find and rate them",
+    "duplicates": "find near-duplicate prompts or pictures",
+    "judge": "rate results one at a time, or choose between two",
+    "effects": "see what each choice did, how sure that is, and what to try next",
+    "brief": "teach an assistant to write in a formula, and take its answer",
+    "form": "make a form for people without this program",
+    "bundle": "name, resize and zip chosen results",
+    "pack": "share formulas, words, looks and models; take someone else's",
+    "dataset": "make pairs of instruction and prompt; check such a file",
+    "campaign": "plan and make the pictures of a whole business",
+    "tour": "see the whole job on demo data",
+    "start": "begin a workspace of your own",
 }
+OLD = {  # what commands were called
+    "facets": "term", "terms": "term", "formulas": "formula", "learn": "formula learn", "mounts": "look", "mount": "look", "themes": "theme", "models": "model", "fill": "compose --ask",
+    "recast": "rewrite", "condense": "shorten", "fit": "shorten", "near": "duplicates", "see": "read", "board": "film prompts", "keep": "library add", "kept": "library", "gallery": "library page",
+    "term add": "term new", "service bind": "service add", "service unbind": "service remove", "service list": "service", "sheet take": "sheet import", "sheet strike": "sheet remove", "sheet open": "sheet restore",
+    "sheet list": "sheet", "kept mark": "library rate", "kept drop": "library remove", "kept restore": "library restore", "kept label": "library label", "kept unlabel": "library unlabel", "kept note": "library note",
+    "kept money": "library money", "kept backup": "library backup", "board new": "film new", "board check": "film check",
+}  # fmt: skip
 
 WAYS = {  # how a person of the command line comes to what the core tells them to do
-    "facets": "`syntagma facets` lists them", "terms": "`syntagma terms {facet}` lists the terms", "mounts": "`syntagma mounts` lists them",
-    "models": "`syntagma models` lists them", "stress": "--stress {name}={weight}", "parameter": "--parameter {name}={value}",
+    "facets": "`syntagma term` lists them", "terms": "`syntagma term {facet}` lists the terms", "looks": "`syntagma look` lists them",
+    "models": "`syntagma model` lists them", "stress": "--stress {name}={weight}", "parameter": "--parameter {name}={value}",
 }  # fmt: skip
 
 FIRST = """Syntagma writes prompts for image and video generators from formulas and vocabularies.
 
   syntagma tour            see the whole job on demo data (it leaves a workspace to look at)
   syntagma start DIR       begin a workspace of your own
-  syntagma formulas        what there is to write with
+  syntagma formula         what there is to write with
 
 """
 
@@ -172,8 +163,12 @@ def _run(argv: list[str]) -> int:
         _say(f"syntagma {__version__}", out=True)
         return 0
     if argv[0] == "help":
-        argv = [argv[1], "--help"]
+        argv = [*argv[1:], "--help"]
     name = argv[0]
+    for words in (2, 1):
+        if (old := " ".join(argv[:words])) in OLD and len(argv) >= words:
+            _say(f"syntagma: “{old}” is now “{OLD[old]}”", f"write {' '.join(map(quote, ['syntagma', *OLD[old].split(), *argv[words:]]))}")
+            return 2
     if name not in COMMANDS:
         from syntagma.core.diagnostics.suggestions import perhaps
 
@@ -192,16 +187,28 @@ def module_of(name: str):
 
 def hand_over(name: str, argv: list[str]) -> int:
     """Run another command on behalf of one that runs. What goes wrong is raised."""
+    parser, run, rest = parser_of(name, argv)
+    return run(parser.parse_intermixed_args(rest))
+
+
+def parser_of(name: str, argv: list[str]):
+    """The parser of a call, what runs it, and the words that are left: of a verb of the command where one is named, else of the command by itself."""
     from syntagma.cli.args import Parser
 
-    command, parser = module_of(name), Parser(name, COMMANDS[name])
-    command.arguments(parser)
-    return command.run(parser.parse_intermixed_args(argv))
+    command = module_of(name)
+    verbs = getattr(command, "VERBS", {})
+    if argv and argv[0] in verbs:
+        verb = verbs[argv[0]]
+        parser, run, argv = Parser(f"{name} {argv[0]}", verb.about, words=argv[1:], beside=verbs), verb.run, argv[1:]
+        verb.arguments(parser)
+    else:
+        parser, run = Parser(name, COMMANDS[name], verbs, argv), command.run
+        command.arguments(parser)
+    return parser, run, argv
 
 
 def _guarded(name: str, argv: list[str]) -> int:
     from syntagma.cli import terminal
-    from syntagma.cli.args import Parser
     from syntagma.core.diagnostics import ways
     from syntagma.core.diagnostics.places import Refused
     from syntagma.core.drafting.fills import BadFills
@@ -214,12 +221,10 @@ def _guarded(name: str, argv: list[str]) -> int:
     try:
         if any(half_character(word) for word in argv):
             raise Trouble("a word of the call is not UTF-8 text", "set the terminal to UTF-8, or give it in a file", 2)
-        command = module_of(name)
-        parser = Parser(name, COMMANDS[name])
-        command.arguments(parser)
+        parser, run, argv = parser_of(name, argv)
         if not {"-h", "--help"} & set(argv):
             parser.usage = ""  # else argparse would make it, to no end: what is wrong is told in our own words
-        status = command.run(parser.parse_intermixed_args(argv))
+        status = run(parser.parse_intermixed_args(argv))
         sys.stdout.flush()
         return status
     except Trouble as trouble:
@@ -253,6 +258,6 @@ def _guarded(name: str, argv: list[str]) -> int:
 
 def _list_of_commands() -> str:
     rows = []
-    for step, names in STEPS.items():
+    for step, names in HEADINGS.items():
         rows += [f"  {step if not n else '':<12} {name:<10} {COMMANDS[name]}\n" for n, name in enumerate(names.split())]
     return "".join(rows) + "\n`syntagma COMMAND --help` explains one, with examples that work as they stand."

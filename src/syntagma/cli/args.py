@@ -3,17 +3,29 @@
 import argparse
 import re
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from functools import partial
+from shlex import quote
+from typing import NamedTuple
 
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics.suggestions import nearest, perhaps
 from syntagma.storage.trouble import Trouble
+
+
+class Verb(NamedTuple):
+    """What can be done with a noun, `syntagma NOUN VERB …`: a line that says what it does, its arguments, and what runs it."""
+
+    about: str
+    arguments: "Callable[[Parser], None]"
+    run: Callable[..., int]
 
 
 class Parser(argparse.ArgumentParser):
     """One command's parser. Help opens with one sentence and ends with examples; a wrong call is two lines."""
 
-    def __init__(self, name: str, about: str):
+    def __init__(self, name: str, about: str, verbs: Mapping[str, Verb] | None = None, words: Sequence[str] = (), beside: Mapping[str, Verb] | None = None):
+        self.verbs, self.words, self.beside = verbs or {}, list(words), beside or {}
+        self.likes: tuple[str, ...] = ()
         super().__init__(
             prog=f"syntagma {name}",
             description=about[:1].upper() + about[1:] + ".",
@@ -32,8 +44,10 @@ class Parser(argparse.ArgumentParser):
         return super().format_help()
 
     def examples(self, *lines: str) -> None:
-        """What the help ends with."""
-        self.epilog = "examples:\n" + "\n".join(f"  {line}" for line in lines)
+        """What the help ends with; the first of them stands where a call says too little."""
+        self.likes = lines
+        verbs = "".join(f"  {self.prog} {name:<10} {verb.about}\n" for name, verb in self.verbs.items())
+        self.epilog = (f"and:\n{verbs}\n" if verbs else "") + "examples:\n" + "\n".join(f"  {line}" for line in lines)
 
     def _print_message(self, message: str, file=None) -> None:
         """Help as it is printed; where it can't be, that is told, which Python's own passes over."""
@@ -45,6 +59,15 @@ class Parser(argparse.ArgumentParser):
             return self._get_value(action, "--")
         return super()._get_values(action, arg_strings)
 
+    def _verb_with(self, option: str) -> str:
+        """Another verb of the same noun that has an option; "" where none has."""
+        for name, verb in (self.verbs or self.beside).items():
+            parser = Parser(f"{self.prog.split()[1]} {name}", verb.about)
+            verb.arguments(parser)
+            if any(option in action.option_strings for action in parser._actions):
+                return name
+        return ""
+
     def error(self, message: str) -> None:
         known = [o for action in self._actions for o in action.option_strings if o.startswith("--")]
         if required := re.match(r"the following arguments are required: (.*)", message):
@@ -53,15 +76,26 @@ class Parser(argparse.ArgumentParser):
             message = f"{' and '.join(names)} is missing"
         choice = re.match(r"argument (\S+): invalid choice: '?(.*?)'? \(choose from .*\)", message)
         unknown = re.match(r"unrecognized arguments: (--[\w-]+)", message)
+        extra = re.match(r"unrecognized arguments: (\S+)", message)
+        like = f"for instance: {self.likes[0]}" if self.likes else f"`{self.prog} --help` explains it"
         if unknown:
             message = f"there is no option {unknown[1]}"
-            remedy = perhaps(unknown[1], known, f"`{self.prog} --help` lists them")
+            other = self._verb_with(unknown[1])
+            remedy = f"did you mean: {' '.join(map(quote, [*self.prog.split()[:2], other, *self.words]))}" if other else perhaps(unknown[1], known, f"`{self.prog} --help` lists them")
+        elif extra and self.verbs and self.words:
+            meant = nearest(self.words[0], self.verbs)
+            message = f"“{self.words[0]}” is nothing that {self.prog} does"
+            remedy = f"did you mean: {self.prog} {' '.join(map(quote, [meant, *self.words[1:]]))}" if meant else f"it knows {', '.join(self.verbs)}; `{self.prog} --help` explains them"
+        elif extra:
+            message, remedy = f"“{extra[1]}” is one word too many", like
         elif choice:
             action = next((one for one in self._actions if choice[1] in ("/".join(one.option_strings), one.metavar, one.dest)), None)
             choices = [str(one) for one in (action.choices if action and action.choices else ()) if one != ""]
             takes = f"nothing that {choice[1]} takes" if choice[1].startswith("-") else f"no {choice[1]}"
             message = f"“{choice[2]}” is {takes}"
             remedy = perhaps(choice[2], choices, f"write {' or '.join(filter(None, (', '.join(choices[:-1]), *choices[-1:])))}" if choices else f"`{self.prog} --help` lists them")
+        elif required:
+            remedy = like
         else:
             remedy = f"`{self.prog} --help` explains it"
         from syntagma.cli import terminal

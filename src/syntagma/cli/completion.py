@@ -4,6 +4,7 @@ Asked for by argcomplete (docs/vocabulary.md says how to switch it on); the prog
 """
 
 import argparse
+import os
 from collections.abc import Mapping
 from types import ModuleType
 
@@ -26,13 +27,32 @@ def complete(commands: Mapping[str, ModuleType]) -> None:
 
     whole = argparse.ArgumentParser(prog="syntagma")
     branches = whole.add_subparsers(dest="command", parser_class=_Command)
+    typed = os.environ.get("COMP_LINE", "").split()[1:3]
     for name, command in commands.items():
-        parser = branches.add_parser(name)
-        command.arguments(parser)
+        parser, verbs = branches.add_parser(name), getattr(command, "VERBS", {})
+        if typed[:1] == [name] and len(typed) > 1 and typed[1] in verbs:
+            parser, own = parser.add_subparsers(dest="verb", parser_class=_Command).add_parser(typed[1]), f"{name} {typed[1]}"
+            verbs[typed[1]].arguments(parser)
+            verbs = {}
+        else:
+            own = name
+            command.arguments(parser)
         for action in parser._actions:
-            if completer := COMPLETERS.get((name, action.dest)) or COMPLETERS.get(("", action.dest)):
+            completer = COMPLETERS.get((own, action.dest)) or COMPLETERS.get(("", action.dest))
+            if verbs and not action.option_strings:
+                completer, verbs = _with_verbs(verbs, completer), {}
+            if completer:
                 action.completer = completer
     argcomplete.autocomplete(whole, default_completer=argcomplete.FilesCompleter())
+
+
+def _with_verbs(verbs, completer):
+    """Completes the verbs of a noun, and what its first word may be besides."""
+
+    def complete(prefix: str, **rest: object) -> list[str]:
+        return [*(verb for verb in verbs if verb.startswith(prefix)), *(completer(prefix, **rest) if completer else ())]
+
+    return complete
 
 
 def _workspace():
@@ -82,21 +102,24 @@ def _fills(prefix: str, parsed_args: argparse.Namespace, **_: object) -> list[st
 # by command and argument; "" stands for every command
 COMPLETERS = {
     ("", "formula"): _formulas,
-    ("formulas", "name"): _formulas,
-    ("mounts", "name"): _listed("mounts"),
-    ("themes", "name"): _listed("themes"),
-    ("models", "name"): _listed("models"),
-    ("formula", "like"): _formulas,
-    ("mount", "like"): _listed("mounts"),
-    ("model", "base"): _listed("models"),
+    ("formula", "name"): _formulas,
+    ("formula check", "name"): _formulas,
+    ("formula new", "like"): _formulas,
+    ("look", "name"): _listed("looks"),
+    ("look new", "like"): _listed("looks"),
+    ("theme", "name"): _listed("themes"),
+    ("theme new", "like"): _listed("themes"),
     ("model", "name"): _listed("models"),
-    ("models", "formula"): _listed("formulas"),
-    ("theme", "like"): _listed("themes"),
+    ("model try", "name"): _listed("models"),
+    ("model new", "base"): _listed("models"),
     ("", "model"): _listed("models"),
-    ("", "mount"): _listed("mounts"),
+    ("", "look"): _listed("looks"),
     ("", "theme"): _listed("themes"),
     ("", "facet"): _facets,
     ("", "fills"): _fills,
     ("", "vary"): _fills,
-    ("term", "words"): _all_terms,
+    ("term star", "terms"): _all_terms,
+    ("term unstar", "terms"): _all_terms,
+    ("term note", "term"): _all_terms,
+    ("term remove", "term"): _all_terms,
 }

@@ -1,4 +1,4 @@
-"""The options that ask for more than fills: picks, themes, mounts, detail, parameters, references, weight. They are the same on
+"""The options that ask for more than fills: picks, themes, looks, detail, parameters, references, weight. They are the same on
 every command that writes prompts."""
 
 from syntagma.cli import args
@@ -6,7 +6,7 @@ from syntagma.cli import args
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("--theme", metavar="A,B", help="lean picks towards a theme, or several (open slots are picked)")
-    parser.add_argument("--mount", metavar="A,B", help="looks put round it, the first inmost")
+    parser.add_argument("--look", metavar="A,B", help="looks put round it, the first inmost")
     parser.add_argument(
         "--detail", metavar="HOW", help="how much is filled: bare, usual or rich (open slots are picked; default: usual)"
     )

@@ -55,6 +55,16 @@ class Prompts:
         return cls(iter(sources_of(call.prompt, call.column, sys.stdin.buffer)), name)
 
     @classmethod
+    def with_records(cls, call) -> "Prompts":
+        """Those that a call names in its PROMPT, each with the record that it stood in. Raises Trouble where there is none."""
+        from syntagma.app.existing.prompt_files import Source
+        from syntagma.app.existing.reading import names_file
+
+        if call.prompt == "-" or names_file(call.prompt):
+            return cls.in_file(call.prompt)
+        return cls(iter([Source(1, call.prompt, record={"text": call.prompt})] if call.prompt.strip() else []), "it")
+
+    @classmethod
     def in_file(cls, file: str) -> "Prompts":
         """Those of a file of finished prompts, or of standard input where it is -. Raises Trouble where there is none."""
         from syntagma.app.existing.prompt_files import prompts_of_file, prompts_of_pipe

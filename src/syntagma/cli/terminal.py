@@ -299,8 +299,8 @@ def block(name: str, note: str, lines: Sequence[str]) -> None:
 
 
 def formula_card(card: dict) -> None:
-    """A formula or a mount in full."""
-    say((card.get("formula") or card["mount"], NAME), f"  {card.get('about', '')}", error=False)
+    """A formula or a look in full."""
+    say((card.get("formula") or card["look"], NAME), f"  {card.get('about', '')}", error=False)
     if card.get("when"):
         say((card["when"], QUIET), error=False)
     line()

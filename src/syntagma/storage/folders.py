@@ -51,7 +51,7 @@ def looks_like_one(folder: Path) -> bool:
     return any(layer.files(room, ending) for room, ending in ROOMS.items())
 
 
-ROOMS = {"vocabulary": ".csv", "formulas": ".formula", "mounts": ".formula", "themes": ".toml", "models": ".toml"}
+ROOMS = {"vocabulary": ".csv", "formulas": ".formula", "looks": ".formula", "themes": ".toml", "models": ".toml"}
 
 
 def layers(workspace: Path | None) -> list[Layer]:

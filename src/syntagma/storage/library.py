@@ -153,14 +153,14 @@ class Library:
     def __init__(self, folder: Path, read_only: bool = False):
         self.root, self.path = folder, folder / LIBRARY
         if read_only and not self.path.is_file():
-            raise Trouble("nothing is kept here yet", "begin with syntagma keep FILE --prompt TEXT, or syntagma keep SHEET", 2)
+            raise Trouble("nothing is kept here yet", "begin with syntagma library add FILE --prompt TEXT, or syntagma library add SHEET", 2)
         try:
             self.base = sqlite3.connect(self.path, timeout=60, isolation_level=None)
             self.base.execute("pragma journal_mode=wal")
             self.base.execute("pragma synchronous=full")
             self._ready()
         except (sqlite3.Error, ValueError, OSError) as error:
-            raise Trouble(f"{self.path} is no library that can be read ({error})", "put back a backup of it (syntagma kept backup FILE makes one)") from None
+            raise Trouble(f"{self.path} is no library that can be read ({error})", "put back a backup of it (syntagma library backup FILE makes one)") from None
 
     def _ready(self) -> None:
         if not self.base.execute("select 1 from sqlite_master where name = 'meta'").fetchone():
@@ -281,7 +281,7 @@ class Library:
         """One by its number. Raises Trouble."""
         found = self.base.execute(f"select {_COLUMNS}, {_JUDGED} from kept where id = ?", (number,)).fetchone()
         if found is None:
-            raise Trouble(f"nothing is kept under {number}", "syntagma kept lists what there is", 2)
+            raise Trouble(f"nothing is kept under {number}", "syntagma library lists what there is", 2)
         return self._kept(found)
 
     def of_file(self, path: Path) -> int:

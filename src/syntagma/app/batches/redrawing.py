@@ -22,9 +22,9 @@ def redraw(sheet: Sheet, row: SheetRow, draw: int) -> SheetRow:
     if not isinstance(fills, dict) or not formula or row.text != record.get("text"):
         raise Trouble(f"{row.id} was not picked by a formula, or was edited since", "edit its text in the sheet", 2)
     workspace = sheet.workspace
-    mounts = [str(name) for name in record.get("mounts", ())] if isinstance(record.get("mounts"), list) else []
+    looks = [str(name) for name in record.get("looks", ())] if isinstance(record.get("looks"), list) else []
     parameters = {name: value for name, value in row.parameters.items()}
-    writer = Writer(workspace.formula(str(formula), mounts)[0], workspace.model(row.model), workspace.vocabulary, workspace.manner(Manner(parameters=parameters)))
+    writer = Writer(workspace.formula(str(formula), looks)[0], workspace.model(row.model), workspace.vocabulary, workspace.manner(Manner(parameters=parameters)))
     slots = _picked(record, writer)
     if not slots:
         raise Trouble(f"nothing in {row.id} was picked", "edit its text in the sheet", 2)

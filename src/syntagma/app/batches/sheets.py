@@ -261,7 +261,7 @@ class Sheet:
         """A row with other words, model, parameters or takes; None where they can't be."""
         model = content.get("model", row.model).strip()
         if model not in self.workspace.models():
-            told.append(f"{row.id}: there is no model “{model}”: {perhaps(model, self.workspace.models(), 'syntagma models lists them')}")
+            told.append(f"{row.id}: there is no model “{model}”: {perhaps(model, self.workspace.models(), 'syntagma model lists them')}")
             return None
         rules = self.workspace.model(model).parameter
         parameters = dict(row.parameters)

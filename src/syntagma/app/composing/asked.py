@@ -1,4 +1,4 @@
-"""What a person asks for besides fills: mounts, themes, how much is filled, what is picked, and in which manner it is written."""
+"""What a person asks for besides fills: looks, themes, how much is filled, what is picked, and in which manner it is written."""
 
 from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
@@ -12,7 +12,7 @@ from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
 
-def check(manner: Manner, models: Sequence[str | None] = (), mounts: Sequence[str] = (), themes: Sequence[str] = ()) -> None:
+def check(manner: Manner, models: Sequence[str | None] = (), looks: Sequence[str] = (), themes: Sequence[str] = ()) -> None:
     """See that what is asked for makes sense, wherever it was said. Raises Trouble."""
     try:
         for name, value in manner.parameters.items():
@@ -22,7 +22,7 @@ def check(manner: Manner, models: Sequence[str | None] = (), mounts: Sequence[st
         for reference in manner.references:
             if reference.strength is not None:
                 ranges.number("reference", reference.strength)
-        for names, what in ((models, "model"), (mounts, "mount"), (themes, "theme")):
+        for names, what in ((models, "model"), (looks, "look"), (themes, "theme")):
             ranges.unlike([name for name in names if name], what)
     except ranges.OutOfRange as wrong:
         raise Trouble(str(wrong), wrong.remedy, 2) from None
@@ -76,7 +76,7 @@ class Ask(NamedTuple):
 
     formula: str
     model: str | None = None
-    mounts: Sequence[str] = ()
+    looks: Sequence[str] = ()
     taste: Taste = USUAL
     pick: bool = False
     again: Sequence[str] = ()

@@ -1,4 +1,4 @@
-"""The call that makes a prompt again: formula, fills, mounts and model as a person would type them."""
+"""The call that makes a prompt again: formula, fills, looks and model as a person would type them."""
 
 import re
 import shlex
@@ -32,7 +32,7 @@ def call_of(ask: Ask, rules: Sequence[SlotRule], fills: Sequence[Fill | None], w
             said[rule.name] = text
     words = ["syntagma compose", shlex.quote(ask.formula), *words_of(said)]
     words += ["--from", shlex.quote(wish)] if wish else []
-    words += ["--mount", ",".join(ask.mounts)] if ask.mounts else []
+    words += ["--look", ",".join(ask.looks)] if ask.looks else []
     words += ["--model", ask.model] if ask.model else []
     words += [f"--parameter {name}={shlex.quote(str(value))}" for name, value in ask.manner.parameters.items()]
     words += [f"--reference {shlex.quote(reference.typed)}" for reference in ask.manner.references]

@@ -86,10 +86,10 @@ class Composer:
     """Composes prompts of one formula for one model. Raises Trouble or Refused."""
 
     def __init__(self, workspace: Workspace, ask: Ask, remarks: bool = True, formula: "Formula | None" = None):
-        check(ask.manner, mounts=ask.mounts, themes=ask.taste.themes)
+        check(ask.manner, looks=ask.looks, themes=ask.taste.themes)
         self.workspace, self.ask = workspace, ask
         self.with_remarks, self.formula = remarks, formula  # remarks cost a search for the nearest terms
-        read, self.remarks = workspace.put_round(formula, ask.mounts) if formula else workspace.formula(ask.formula, ask.mounts)
+        read, self.remarks = workspace.put_round(formula, ask.looks) if formula else workspace.formula(ask.formula, ask.looks)
         self.writer = Writer(read, workspace.model(ask.model), workspace.vocabulary, workspace.manner(ask.manner))
 
     @cached_property

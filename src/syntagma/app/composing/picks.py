@@ -81,7 +81,7 @@ class Chooser:
 
     def open(self, fills: Sequence[Fill | None], given: Mapping[str, Given]) -> list[str]:
         """The slots that a pick fills: nothing was given for them, they have a facet, the detail wants them, no theme leaves
-        them open, no mount has settled them, and their phrase does not wait for what only a person can say."""
+        them open, no look has settled them, and their phrase does not wait for what only a person can say."""
         wanted = set(slots_at(self.taste.detail, self.writer.formula)) - self._waiting(fills)
         settled = self.writer.formula.head.settles
         return [

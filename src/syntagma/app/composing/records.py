@@ -89,8 +89,8 @@ class Recorder:
             "id": self.id_of(prompt),
             "formula": writer.formula.name,
         }
-        if writer.formula.mounts:
-            record["mounts"] = list(writer.formula.mounts)
+        if writer.formula.looks:
+            record["looks"] = list(writer.formula.looks)
         if model:
             record["model"] = model
         record["text"] = prompt.text

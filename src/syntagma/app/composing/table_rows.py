@@ -18,7 +18,7 @@ from syntagma.formats.table_in import Table
 from syntagma.storage.trouble import Trouble
 
 WISH = "wish"  # the column that holds what is wished for in a sentence
-ASKED = ("model", "mount", "theme", "detail", "draw", "stress", "reference")  # columns that say what options say
+ASKED = ("model", "look", "theme", "detail", "draw", "stress", "reference")  # columns that say what options say
 _COMMON = ("ratio", "seconds", "seed", "rate", "pictures")  # parameters that need no model to be meant
 
 
@@ -35,7 +35,7 @@ class Columns(NamedTuple):
 
 
 def columns_of(composer: Composer, table: Table, source: str) -> Columns:
-    """What each column is for. A slot's goes by its name, in any case, with hyphens or spaces; wish holds a sentence; model, mount, theme,
+    """What each column is for. A slot's goes by its name, in any case, with hyphens or spaces; wish holds a sentence; model, look, theme,
     detail, draw, stress and reference say what the options of these names say; parameter.NAME is a parameter, and so is NAME where
     a model in play has it. Raises Trouble where no column is of any use."""
     columns, rows, _ = table
@@ -46,7 +46,7 @@ def columns_of(composer: Composer, table: Table, source: str) -> Columns:
     known = {normal(name): name for name in (*composer.writer.position, WISH)}
     slots = {column: known[normal(column)] for column in columns if column and normal(column) in known}
     others = [column for column in columns if column and column not in slots]
-    asked = {c: name for c in others if (name := {"mounts": "mount", "themes": "theme", "references": "reference"}.get(normal(c), normal(c))) in ASKED}
+    asked = {c: name for c in others if (name := {"looks": "look", "themes": "theme", "references": "reference"}.get(normal(c), normal(c))) in ASKED}
     models = [c for c, name in asked.items() if name == "model"]
     named = {cells.get(c, "").strip() for _, cells in rows for c in models} - {""}
     profiles = [composer.writer.profile, *(composer.workspace.model(name) for name in named if name in composer.workspace.models())]
@@ -127,9 +127,9 @@ class Rows:
             taste = taste._replace(detail=said["detail"])
         if "draw" in said:
             taste = taste._replace(draw=_whole(said["draw"]))
-        mounts = _listed(said["mount"]) if "mount" in said else ask.mounts
+        looks = _listed(said["look"]) if "look" in said else ask.looks
         pick = ask.pick or "theme" in said or "detail" in said
-        return ask._replace(model=said.get("model", ask.model), mounts=mounts, taste=taste, pick=pick, manner=manner)
+        return ask._replace(model=said.get("model", ask.model), looks=looks, taste=taste, pick=pick, manner=manner)
 
 
 def _listed(text: str, signs: str = ",;") -> list[str]:

@@ -179,7 +179,7 @@ def check_world(workspace: Workspace) -> tuple[list[Mistake], list[tuple[str, Fi
     def known(name: str, path: Path) -> None:
         read_known(read_text(path), workspace.shown(path))
 
-    rooms = ((workspace.formulas(), formula), (workspace.mounts(), formula), (workspace.themes(), theme), (workspace.models(), workspace.read_model))
+    rooms = ((workspace.formulas(), formula), (workspace.looks(), formula), (workspace.themes(), theme), (workspace.models(), workspace.read_model))
     for files, how in rooms:
         for name, places in files.items():
             for _, path in places:

@@ -48,7 +48,7 @@ def fit_prompt(workspace: Workspace, prompt: Source, model: str | None) -> Fit:
     line, record = prompt.line, prompt.record
     name = model or model_of(record)
     if not name and not workspace.settings.get("model"):
-        raise Trouble("no model is named, so there is no limit", "write --model dunlin-still; `syntagma models` lists them", 2)
+        raise Trouble("no model is named, so there is no limit", "write --model dunlin-still; `syntagma model` lists them", 2)
     try:
         made = _again(workspace, record, name)
         return _of_formula(line, made) if made else _of_text(workspace, line, record, name)
@@ -62,7 +62,7 @@ def _again(workspace: Workspace, record: Mapping, model: str | None) -> Composed
     if not isinstance(formula, str) or not isinstance(fills, dict):
         return None
     try:
-        ask = Ask(formula, model, record.get("mounts") or (), manner=Manner(stress=record.get("stress") or {}))
+        ask = Ask(formula, model, record.get("looks") or (), manner=Manner(stress=record.get("stress") or {}))
         given = {slot: fill if isinstance(fill, list) else str(fill) for slot, fill in fills.items() if fill}
         return Composer(workspace, ask, remarks=False).compose(given)
     except (Trouble, Refused):

@@ -1,4 +1,4 @@
-"""A formula of the person's own out of examples, with its vocabulary and its mount: learned, tried on the examples, and kept."""
+"""A formula of the person's own out of examples, with its vocabulary and its look: learned, tried on the examples, and kept."""
 
 import re
 from collections.abc import Mapping, Sequence
@@ -168,11 +168,11 @@ def _as_prose(workspace: Workspace, reading: Reading, reader: Reader) -> Reading
 
 
 def save(workspace: Workspace, tried: FormulaTried, name: str, own: bool = False) -> list[str]:
-    """Keep a learned formula, the terms that no vocabulary has, and what stands beside it as a mount; return the files. Raises Trouble
+    """Keep a learned formula, the terms that no vocabulary has, and what stands beside it as a look; return the files. Raises Trouble
     where a file of that name is there."""
     files = {place_for(workspace, "formulas", name, ".formula", own): tried.learned.formula}
     if tried.learned.negative or tried.learned.parameters:
-        files[place_for(workspace, "mounts", name, ".formula", own)] = _mount(tried.learned, name)
+        files[place_for(workspace, "looks", name, ".formula", own)] = _look(tried.learned, name)
     for path, text in files.items():
         write_new(path, text)
     made = list(files)
@@ -230,7 +230,7 @@ def _told(traits: Traits) -> dict[str, object]:
     return {key: value for key, value in said.items() if value}
 
 
-def _mount(found: Learned, name: str) -> str:
+def _look(found: Learned, name: str) -> str:
     head = [pair("about", f"What stands beside the examples of {name}"), *table("parameters", found.parameters)]
     negative = f"-  {', '.join(found.negative)}\n" if found.negative else ""
     return "+++\n" + "\n".join(head) + "\n+++\ncontent\n" + negative

@@ -293,7 +293,7 @@ class _Shape(Structure, more=True):
     negative: str | None = None
     model: str | None = None
     formula: str | None = None
-    mounts: list[str] | None = None
+    looks: list[str] | None = None
     fills: dict[str, str | int | float | list[str]] | None = None
     stress: dict[str, Annotated[float, Bounds(gt=0, lt=100)]] | None = None
     parameters: dict[str, str | int | float | bool] | str | None = None

@@ -25,7 +25,7 @@ def sources_of(what: str, column: str = "", piped: Iterable[bytes] = ()) -> Iter
     """The prompts that a person means: a file's, those on a pipe (-), or the words themselves. Raises Trouble."""
     if what == "-":
         yield from prompts_of_pipe(piped, column)
-    elif _names_file(what):
+    elif names_file(what):
         yield from prompts_of_file(what, column)
     elif what.strip():
         yield Source(1, what)
@@ -33,7 +33,7 @@ def sources_of(what: str, column: str = "", piped: Iterable[bytes] = ()) -> Iter
         raise Trouble("there is nothing to read", "write the prompt in quotes, name a file, or - for standard input", 2)
 
 
-def _names_file(what: str) -> bool:
+def names_file(what: str) -> bool:
     """Do the words mean a file? They end as files of prompts do, or are one word that is there."""
     if "\n" in what or "\0" in what or len(what) >= 250:
         return False

@@ -76,7 +76,7 @@ def recast(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: Re
     in_few_parts(reading, "to be put into another form")
     if not reading.parts():
         raise Trouble("there is nothing in it that could be put into another form", "give a prompt of several words", 3)
-    if not (wanted.formula or wanted.order or ask.model or ask.mounts or ask.pick):
+    if not (wanted.formula or wanted.order or ask.model or ask.looks or ask.pick):
         return Recasting(reading, _parts_set(reading, wanted.given), [])
     manner, values, remarks = _outside(workspace, reading, ask)
     if wanted.formula:
@@ -168,7 +168,7 @@ def _outside(workspace: Workspace, reading: Reading, ask: Ask) -> tuple[Manner, 
                 Finding(
                     WARNING,
                     f"{profile.name} has no parameter {piece.name}: “{piece.text}” is left out",
-                    "see `syntagma models`",
+                    "see `syntagma model`",
                     piece.name, code="parameter-left-out"
                 )
             )

@@ -34,7 +34,7 @@ class AxisReader:
         """One axis; `varied` are the names of all. Raises Trouble, or BadFills for a value that is none."""
         kind, _, name = vary.slot.partition(".")
         if vary.slot not in self.writer.position:
-            if vary.slot in ("model", "mount", "theme", "detail", "order", "seed"):
+            if vary.slot in ("model", "look", "theme", "detail", "order", "seed"):
                 return self._setting("parameter" if vary.slot == "seed" else vary.slot, vary.slot, vary)
             if kind in KINDS and name:
                 return self._setting(kind, name, vary)
@@ -95,14 +95,14 @@ class AxisReader:
         return Axis(vary.slot, self.writer.position[slots[0]], tuple(levels), all(slot in self.writer.shown for slot in slots))
 
     def _check(self, kind: str, name: str, value: str) -> None:
-        """Raises Trouble or Refused for a model, mount, theme, detail or order that there is not."""
+        """Raises Trouble or Refused for a model, look, theme, detail or order that there is not."""
         if kind == "parameter":
             check(Manner(parameters={name: value}))
         elif kind == "model":
             self.workspace.model(value)
-        elif kind in ("mount", "theme"):
+        elif kind in ("look", "theme"):
             for name in [] if value == "none" else value.split("+"):
-                (self.workspace.mount if kind == "mount" else self.workspace.theme)(name)
+                (self.workspace.look if kind == "look" else self.workspace.theme)(name)
         elif kind == "detail" and value not in DETAILS:
             raise Trouble(f"“{value}” is no detail", perhaps(value, DETAILS, f"write {', '.join(DETAILS)}"), 2)
         elif kind == "order" and value != "formula":
@@ -116,7 +116,7 @@ class AxisReader:
     def _slot(self, vary: Vary, fills: Sequence[Fill | None], varied: Sequence[str]) -> Axis:
         position = self.writer.position.get(vary.slot)
         if position is None:
-            more = "; or stress.SLOT, parameter.NAME, seed, model, mount, theme, detail, order"
+            more = "; or stress.SLOT, parameter.NAME, seed, model, look, theme, detail, order"
             remedy = perhaps(vary.slot, self.writer.position, f"its slots are {', '.join(self.writer.position)}{more}")
             raise Trouble(f"the formula has no slot “{vary.slot}”", remedy, 2)
         rule = self.writer.rules[position]
@@ -144,7 +144,7 @@ class AxisReader:
         terms = [t for t in self.chooser.facet(slot) if (t.star if value == "*" else value[1:] in t.tags)]
         if not terms:
             what = "no favourites" if value == "*" else f"no term that is tagged {value[1:]}"
-            raise Trouble(f"{slot} has {what}", "`syntagma terms` lists what there is", 2)
+            raise Trouble(f"{slot} has {what}", "`syntagma term` lists what there is", 2)
         return [fill_of_term(t) for t in terms]
 
     def _picked(self, slot: str, number: int, fills: Sequence[Fill | None], varied: Sequence[str]) -> list[Level]:

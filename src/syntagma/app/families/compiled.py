@@ -96,7 +96,7 @@ class CompiledFamily(NamedTuple):
 
 def compile_family(workspace: Workspace, wish: Wish) -> tuple[CompiledFamily, list[Finding]]:
     """Make a family ready; return it, and what there is to remark of its formula. Raises Trouble, Refused or BadFills."""
-    check(wish.manner, wish.models, wish.mounts, wish.taste.themes)
+    check(wish.manner, wish.models, wish.looks, wish.taste.themes)
     formula, remarks, wish = _formula(workspace, wish)
     manner = workspace.manner(wish.manner._replace(controlled=True))
     writers = [Writer(formula, workspace.model(m), workspace.vocabulary, manner) for m in wish.models]
@@ -137,14 +137,14 @@ def designed(design: Design, axes: Sequence[Axis]) -> Design:
 
 
 def _formula(workspace: Workspace, wish: Wish) -> tuple[Formula, list[Finding], Wish]:
-    """The formula with its mounts, or the one that a finished text becomes: then the wish names its slots."""
+    """The formula with its looks, or the one that a finished text becomes: then the wish names its slots."""
     if not wish.text:
-        return (*workspace.formula(wish.formula, wish.mounts), wish)
+        return (*workspace.formula(wish.formula, wish.looks), wish)
     from syntagma.app.existing.text_base import formula_of_text  # imported late: reading is heavy, and few families need it
 
     formula, slots, found = formula_of_text(workspace, wish.text, [v.slot for v in wish.vary])
     vary = [v._replace(slot=slot) for v, slot in zip(wish.vary, slots, strict=True)]
-    return (*workspace.put_round(formula, wish.mounts), wish._replace(vary=vary, given={**found, **wish.given}))
+    return (*workspace.put_round(formula, wish.looks), wish._replace(vary=vary, given={**found, **wish.given}))
 
 
 def _filled(writer: Writer, chooser: Chooser, wish: Wish) -> tuple[list[Fill | None], list[str]]:

@@ -315,7 +315,7 @@ def keep_to(budget: float, workspace: Workspace, wish: Wish) -> None:
     for currency, amount in sums(_run_through(workspace, wish).bills()).items():
         if amount > budget + 1e-9:
             message = f"the family costs {money(amount)} {currency}, more than the {money(budget)} allowed"
-            remedy = "ask for fewer (--count), a cheaper model (`syntagma models --for FORMULA`), or a larger --budget"
+            remedy = "ask for fewer (--count), a cheaper model (`syntagma model rank FORMULA`), or a larger --budget"
             raise Trouble(message, remedy, 1)
 
 

@@ -33,7 +33,7 @@ class _Plan(Structure):
     all: bool = False
     different: float = 0.0
     models: list[str] = []
-    mounts: list[str] = []
+    looks: list[str] = []
     themes: list[str] = []
     vary: list[str] = []
     rules: list[str] = []
@@ -82,7 +82,7 @@ def read_plan(text: str, source: str) -> Wish:
     )  # fmt: skip
     vary, taste = [read_vary(word) for word in plan.vary], Taste(plan.themes, plan.detail, plan.draw, plan.mine)
     manner = Manner(plan.stress, plan.parameters, references)
-    return Wish(plan.formula, plan.fills, vary, design, plan.models or [None], taste, plan.mounts, manner, plan.text, plan.pick)
+    return Wish(plan.formula, plan.fills, vary, design, plan.models or [None], taste, plan.looks, manner, plan.text, plan.pick)
 
 
 def _mistake(file: TomlFile, source: str, fault: Fault) -> Mistake:
@@ -101,7 +101,7 @@ def plan_text(wish: Wish) -> str:
     said: dict[str, Any] = {
         "formula": wish.formula, "text": wish.text, "design": design.name, "count": design.count, "strength": design.strength,
         "effort": design.effort, "draw": wish.taste.draw, "detail": wish.taste.detail, "mine": wish.taste.mine, "all": design.everything, "different": design.different,
-        "models": [m for m in wish.models if m], "mounts": list(wish.mounts), "themes": list(wish.taste.themes), "vary": [v.typed for v in wish.vary],
+        "models": [m for m in wish.models if m], "looks": list(wish.looks), "themes": list(wish.taste.themes), "vary": [v.typed for v in wish.vary],
         "rules": list(design.rules), "interest": list(design.interest), "groups": list(design.groups), "anyway": list(design.anyway), "pick": wish.pick,
         "without": list(design.without), "refill": design.refill, "draws": design.draws, "references": [r.typed for r in wish.manner.references],
     }  # fmt: skip

@@ -1,4 +1,4 @@
-"""Variants of a family: where something else than slots varies (a parameter, weight, the model, a mount), each combination of those has
+"""Variants of a family: where something else than slots varies (a parameter, weight, the model, a look), each combination of those has
 writers of its own."""
 
 from collections.abc import Sequence
@@ -22,7 +22,7 @@ class _Set:
 
     def __init__(self, family: CompiledFamily, settings: Sequence[Setting]):
         wish, manner = family.wish, family.workspace.manner(family.wish.manner._replace(controlled=True))
-        self.models, self.mounts, self.taste = list(wish.models), [], wish.taste
+        self.models, self.looks, self.taste = list(wish.models), [], wish.taste
         self.order: list[str] | None = None
         self.picks = False  # does a setting change what is picked?
         parameters, stress = dict(manner.parameters), dict(manner.stress)
@@ -30,8 +30,8 @@ class _Set:
             named = [] if one.value in ("none", "formula") else one.value.split("+")
             if one.kind == "model":
                 self.models = [one.value]
-            elif one.kind == "mount":
-                self.mounts += named
+            elif one.kind == "look":
+                self.looks += named
             elif one.kind == "parameter":
                 parameters[one.name] = one.value
             elif one.kind == "theme":
@@ -59,7 +59,7 @@ class Variant:
 
 def _made(family: CompiledFamily, settings: Sequence[Setting]) -> tuple[list[Writer], list[Fill | None]]:
     wish, workspace, asked = family.wish, family.workspace, _Set(family, settings)
-    formula, _ = workspace.put_round(family.formula, asked.mounts)
+    formula, _ = workspace.put_round(family.formula, asked.looks)
     writers = [Writer(formula, _ordered(workspace.model(m), asked.order), workspace.vocabulary, asked.manner) for m in asked.models]
     first = writers[0]
     fills = first.fills({slot: "" if slot in family.picked else text for slot, text in wish.given.items()})

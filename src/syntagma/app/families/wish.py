@@ -55,7 +55,7 @@ class Wish(NamedTuple):
     design: Design = Design()
     models: Sequence[str | None] = (None,)
     taste: Taste = USUAL
-    mounts: Sequence[str] = ()
+    looks: Sequence[str] = ()
     manner: Manner = PLAINLY
     text: str = ""
     pick: bool = False
@@ -63,7 +63,7 @@ class Wish(NamedTuple):
 
 def read_vary(word: str) -> Vary:
     """Read one axis: SLOT, SLOT=a,b,c (a comma of its own behind a backslash), SLOT:4, stress.SLOT=0.8..1.4/0.2, parameter.NAME=1,2,
-    seed=1..4, model=A,B, mount=none,A. Raises Trouble."""
+    seed=1..4, model=A,B, look=none,A. Raises Trouble."""
     slot, equals, rest = word.partition("=")
     if equals:
         return Vary(slot, tuple(part.replace("\\,", ",").strip() for part in re.split(r"(?<!\\),", rest)))

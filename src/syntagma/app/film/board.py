@@ -96,7 +96,7 @@ class Film:
     def formula(self, name: str) -> Formula:
         """A formula by name. Raises Trouble or Refused."""
         if name not in self._formulas:
-            self._formulas[name] = self.workspace.formula(name, self.settings.mounts)[0]
+            self._formulas[name] = self.workspace.formula(name, self.settings.looks)[0]
         return self._formulas[name]
 
     def shape(self, formula: Formula) -> Shape:

@@ -1,4 +1,4 @@
-"""What belongs to a film beside its shot list: NAME.toml next to NAME.csv. Title, formula, mounts, models, frame rate, respellings, clothes."""
+"""What belongs to a film beside its shot list: NAME.toml next to NAME.csv. Title, formula, looks, models, frame rate, respellings, clothes."""
 
 from collections.abc import Mapping
 from pathlib import Path
@@ -18,7 +18,7 @@ class FilmFile(NamedTuple):
     formula: str = "film-shot"
     model: str = ""
     stills: str = ""
-    mounts: tuple[str, ...] = ()
+    looks: tuple[str, ...] = ()
     rate: float = 24.0
     say: Mapping[str, str] = {}
     wears: Mapping[str, Mapping[str, str]] = {}
@@ -40,7 +40,7 @@ def read_film(text: str, source: str, title: str) -> FilmFile:
     if isinstance(number, bool) or not isinstance(number, int | float) or not RATES[0] <= number <= RATES[1]:
         file.wrong("rate", f"“{number}” is no frame rate", "write rate = 24, or a number from 8 to 120")
         number = 24.0
-    good = file.good(values, {"title": str, "formula": str, "model": str, "stills": str, "mounts": list, "say": dict, "wears": dict}, "a film")
+    good = file.good(values, {"title": str, "formula": str, "model": str, "stills": str, "looks": list, "say": dict, "wears": dict}, "a film")
     for word, said in good.get("say", {}).items():
         if not isinstance(said, str) or not said.strip():
             file.wrong(word, f"“{word}” has no respelling", f'write {word} = "as it is said"', "say")
@@ -49,5 +49,5 @@ def read_film(text: str, source: str, title: str) -> FilmFile:
             file.wrong(person, f"what {person} wears is a table of days", f'write {person} = {{ 2 = "a borrowed duffel coat" }}', "wears")
     if file.mistakes:
         raise Refused(file.mistakes)
-    mounts = tuple(str(name) for name in good.pop("mounts", ()))
-    return FilmFile(**{"title": title, "rate": float(number), "mounts": mounts, **good})
+    looks = tuple(str(name) for name in good.pop("looks", ()))
+    return FilmFile(**{"title": title, "rate": float(number), "looks": looks, **good})

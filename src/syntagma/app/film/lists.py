@@ -24,13 +24,13 @@ LISTS = (".csv", ".xlsx", ".fountain")
 class FilmList:
     """A shot list as a file has it: headings and rows, which can be changed, and the shots that they make."""
 
-    def __init__(self, workspace: Workspace, source: str, formula: str = "", mounts: Sequence[str] = ()):
+    def __init__(self, workspace: Workspace, source: str, formula: str = "", looks: Sequence[str] = ()):
         self.workspace, self.source = workspace, source
         path = Path(source)
         if path.suffix.lower() not in LISTS:
-            raise Trouble(f"{source} is no shot list", f"give one that ends in {', '.join(LISTS[:-1])} or {LISTS[-1]}; `syntagma board new NAME` makes an empty one", 2)
+            raise Trouble(f"{source} is no shot list", f"give one that ends in {', '.join(LISTS[:-1])} or {LISTS[-1]}; `syntagma film new NAME` makes an empty one", 2)
         self.settings = film_file(path)
-        self.settings = self.settings._replace(formula=formula or self.settings.formula, mounts=tuple(mounts) or self.settings.mounts)
+        self.settings = self.settings._replace(formula=formula or self.settings.formula, looks=tuple(looks) or self.settings.looks)
         self.lost: list[str] = []
         headings, rows, mistakes = self._table(path)
         if mistakes and not rows:
@@ -86,6 +86,18 @@ class FilmList:
     def film(self, taste: Taste = USUAL) -> Film:
         """The film of the list; picks are made to a taste."""
         return Film(self.workspace, self.shots, self.settings, taste)
+
+
+def films_in(workspace: Workspace, folder: Path) -> list[tuple[Path, int]]:
+    """The shot lists and scripts in a folder, each with how many shots it has: scripts, and tables that have a film's settings beside them."""
+    found: list[tuple[Path, int]] = []
+    for path in sorted(folder.iterdir()):
+        if path.suffix.lower() in LISTS and path.is_file() and (path.suffix.lower() == ".fountain" or path.with_suffix(".toml").is_file()):
+            try:
+                found.append((path, len(FilmList(workspace, str(path)).shots.shots)))
+            except (Trouble, Refused):
+                continue
+    return found
 
 
 def table_of(shots: ShotList, filled: bool = False) -> tuple[list[str], list[list[str]]]:

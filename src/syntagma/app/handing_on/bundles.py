@@ -85,7 +85,7 @@ def write_bundle(library: Library, chosen: Sequence[Kept], target: Path, how: Bu
         for number, kept in enumerate(chosen, 1):
             source = library.file_of(kept)
             if not source.is_file():
-                raise Trouble(f"the file of {kept.id} is gone ({kept.path})", f"leave it out, or put it back; syntagma kept {kept.id} says what it was", 3)
+                raise Trouble(f"the file of {kept.id} is gone ({kept.path})", f"leave it out, or put it back; syntagma library {kept.id} says what it was", 3)
             data = read_bytes(source, "a kept result", MOST)
             stem = _named(how.name, kept, number, len(chosen), subjects(kept), data)
             for wanted in how.wanted:

@@ -116,10 +116,10 @@ def _whole(kept: object) -> bool:
 def _mark(workspace: Workspace, campaign: Campaign, row: Row) -> str:
     """What a piece depends on, in short: its own row, the look, the words to avoid, its formula and model."""
     business = campaign.business
-    formula = workspace.formula(row.piece.formula, business.look.mounts)[0]
+    formula = workspace.formula(row.piece.formula, business.look.looks)[0]
     known = [
         row.piece.fills, row.piece.why, row.pictures, row.ratio, row.place.size, row.place.seconds, row.place.seen, row.model, row.others, business.look.fills, business.look.themes, business.avoid, formula.text,
-        [workspace.mount(name)[0].text for name in business.look.mounts], row.note, campaign.kinds[row.piece.kind].about if row.piece.kind in campaign.kinds else "",
+        [workspace.look(name)[0].text for name in business.look.looks], row.note, campaign.kinds[row.piece.kind].about if row.piece.kind in campaign.kinds else "",
     ]  # fmt: skip
     return sha256(json.dumps(known, ensure_ascii=False, default=str, sort_keys=True).encode()).hexdigest()[:16]
 
@@ -144,7 +144,7 @@ def _made(workspace: Workspace, campaign: Campaign, row: Row) -> Shown:
     draw = int(piece.id, 16) % 1_000_000
     composer = _composer(workspace, campaign, row, row.model, draw)
     given = {**_left_alone(composer, workspace), **fills_for(composer.writer.rules, piece.fills, business.look.fills, workspace)}
-    own = " ".join([*given.values(), *(fixed for name in business.look.mounts for fixed in [workspace.mount(name)[0].text])])
+    own = " ".join([*given.values(), *(fixed for name in business.look.looks for fixed in [workspace.look(name)[0].text])])
     avoid = [word for word in business.avoid if not _avoided(own, [word])]
     said += [f"“{word}” is to be avoided, and stands in the words of the business itself" for word in business.avoid if word not in avoid]
     first = _composed(composer, given, avoid, 0, said)
@@ -184,7 +184,7 @@ def _composer(workspace: Workspace, campaign: Campaign, row: Row, model: str, dr
     look = campaign.business.look
     profile = workspace.model(model or None)
     parameters = parameters_of(profile, row.place, row.ratio) if profile.name else {}
-    ask = Ask(row.piece.formula, model or None, look.mounts, Taste(look.themes or [EVERYDAY], "usual", draw), True, (), Manner(parameters=parameters))
+    ask = Ask(row.piece.formula, model or None, look.looks, Taste(look.themes or [EVERYDAY], "usual", draw), True, (), Manner(parameters=parameters))
     return Composer(workspace, ask, False)
 
 

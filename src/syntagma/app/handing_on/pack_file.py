@@ -19,7 +19,7 @@ from syntagma.storage.trouble import Trouble
 MANIFEST = "pack.toml"
 ENDING = ".syntagma.zip"
 MOST_FILES, MOST_BYTES, MOST_PICTURE, MOST_TABLE, MOST_TEXT = 2_000, 64 << 20, 8 << 20, 2 << 20, 96 << 10
-ROOMS = {"formulas": ".formula", "mounts": ".formula", "themes": ".toml", "models": ".toml", "vocabulary": ".csv", "plans": ".toml"}
+ROOMS = {"formulas": ".formula", "looks": ".formula", "themes": ".toml", "models": ".toml", "vocabulary": ".csv", "plans": ".toml"}
 ALONE = ("known.toml", "facets.toml")
 PICTURES = (".png", ".jpg", ".jpeg", ".webp")
 _PICTURE = re.compile(r"pictures/([^\W_][\w-]{0,60})/([^\W_][\w-]{0,80})(\.[a-z]{3,4})")

@@ -75,7 +75,7 @@ def make_pack(workspace: Workspace, said: Mapping[str, str], only: Sequence[str]
         left += [f"{name}, who is real (--people takes real ones too)" for name in away]
     pictures = _pictures(workspace, files)
     if not files:
-        raise Trouble("this workspace has nothing of its own to hand on", "make a formula, a term, a mount: syntagma formula new …", 2)
+        raise Trouble("this workspace has nothing of its own to hand on", "make a formula, a term, a look: syntagma formula new …", 2)
     return Pack(said, {**files, **{path: data for path, (_, data) in pictures.items()}}, {path: of for path, (of, _) in pictures.items()}), left
 
 
@@ -97,7 +97,7 @@ def _with_facets(workspace: Workspace, kept: dict[str, bytes], files: Mapping[st
     import tomlkit
     from tomlkit.exceptions import TOMLKitError
 
-    slots = {rule.facet for room in ("formulas", "mounts") for _, name, text in texts(kept, room) for rule in parse_formula(text, name)[0].slots}
+    slots = {rule.facet for room in ("formulas", "looks") for _, name, text in texts(kept, room) for rule in parse_formula(text, name)[0].slots}
     shipped = workspace.layers[0].files("vocabulary", ".csv")
     kept |= {path: files[path] for facet in slots if facet not in shipped and (path := f"vocabulary/{facet}.csv") in files}
     if "facets.toml" in files and "facets.toml" not in kept:
@@ -185,7 +185,7 @@ class Taker:
         """Everything in it, in turn. Raises Trouble where a name to replace is not in it."""
         found: list[Change] = []
         readers: dict[str, Callable[[str, str], object]] = {
-            "formulas": lambda name, text: read_formula(text, name, f"{name}.formula"), "mounts": lambda name, text: read_formula(text, name, f"{name}.formula"),
+            "formulas": lambda name, text: read_formula(text, name, f"{name}.formula"), "looks": lambda name, text: read_formula(text, name, f"{name}.formula"),
             "themes": lambda name, text: read_theme(text, name, f"{name}.toml"), "models": self._profile, "plans": lambda name, text: read_plan(text, f"{name}.toml"),
         }  # fmt: skip
         for _, name, text in texts(self.pack.files, "vocabulary"):

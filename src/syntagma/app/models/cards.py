@@ -199,23 +199,23 @@ class Ranked(NamedTuple):
 
 
 def rank(
-    workspace: Workspace, formula: str, given: Mapping[str, Given], manner: Manner, mounts: Sequence[str] = (), budget: float | None = None
+    workspace: Workspace, formula: str, given: Mapping[str, Given], manner: Manner, looks: Sequence[str] = (), budget: float | None = None
 ) -> list[Ranked]:
     """The models that make what the formula is for, the one that loses least first, of those that lose the same the cheaper.
     Without fills the formula's example stands. Loss: a warning is 1, an error 3, what is left out counts by its share of the
     words. Raises Trouble where there is none."""
-    plain = Composer(workspace, Ask(formula, None, mounts, manner=manner), remarks=False)
+    plain = Composer(workspace, Ask(formula, None, looks, manner=manner), remarks=False)
     plain.compose(given or plain.writer.formula.head.example)  # what no model could write is said once
     media = plain.writer.formula.head.media
     found: list[Ranked] = []
     for profile in workspace.readable_models():
         if media and profile.makes and profile.makes != media:
             continue
-        ranked = _ranked(workspace, Ask(formula, profile.name, mounts, manner=manner), given)
+        ranked = _ranked(workspace, Ask(formula, profile.name, looks, manner=manner), given)
         if budget is None or ranked.cost is None or ranked.cost <= budget:
             found.append(ranked)
     if not found:
-        raise Trouble(f"no model makes {media or 'this'} within the budget", "`syntagma models` lists what there is")
+        raise Trouble(f"no model makes {media or 'this'} within the budget", "`syntagma model` lists what there is")
     return sorted(found, key=lambda r: (round(r.weight, 6), r.cost if r.cost is not None else float("inf")))
 
 

@@ -53,7 +53,7 @@ def make_model(
     writes nothing then."""
     path = place_for(workspace, "models", name, ".toml", own)
     if base and base not in workspace.models():
-        raise Trouble(f"there is no model “{base}”", perhaps(base, workspace.models(), "`syntagma models` lists them"), 2)
+        raise Trouble(f"there is no model “{base}”", perhaps(base, workspace.models(), "`syntagma model` lists them"), 2)
     text = (_based(base, answers) if base else _whole(answers)) + "".join(f"\n{line}" for line in _own_parameters(parameters))
     read_profile(text, name, str(path), workspace.model)
     write_new(path, text)

@@ -22,10 +22,10 @@ from syntagma.core.writing.prompt_writer import Writer
 STILL = """+++
 [slots]
 props = { facet = "", take = [1, 3] }
-look = { facet = "" }
+trait = { facet = "" }
 aside = { facet = "" }
 +++
-lead!     [a medium] of [a look subject]
+lead!     [a medium] of [a trait subject]
 deed      ~[action]
 place     [setting as place]
 props     with [props]
@@ -37,13 +37,13 @@ finish!   fine detail, true colour
 MOVING = """+++
 [slots]
 props = { facet = "", take = [1, 3] }
-look = { facet = "" }
+trait = { facet = "" }
 aside = { facet = "" }
 line = { facet = "" }
 +++
 shot      [shot-size];
 move      [camera-move as clause].
-lead!     [a look subject]
+lead!     [a trait subject]
 deed      ~[action]
 place     [setting as place]
 props     with [props]
@@ -94,9 +94,9 @@ def samples(profile: Profile) -> Iterator[Sample]:
     yield Sample("a long text", USUAL | {"aside": (LONG * 8).strip(", ")})
     yield Sample(
         "quotes and signs",
-        USUAL | {"look": 'so-called "old"', "aside": r"a sign that says 50% off {now} [here] (mind \ the | step)"},
+        USUAL | {"trait": 'so-called "old"', "aside": r"a sign that says 50% off {now} [here] (mind \ the | step)"},
     )
-    yield Sample("other alphabets", USUAL | {"look": "naïve", "aside": "灯台, маяк, φάρος and a ☂"})
+    yield Sample("other alphabets", USUAL | {"trait": "naïve", "aside": "灯台, маяк, φάρος and a ☂"})
     if profile.makes != "image":
         yield Sample("someone speaks", USUAL | SPOKEN)
     for role, rule in profile.reference.items():

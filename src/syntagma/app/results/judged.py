@@ -22,7 +22,7 @@ DRAWS = ("seed",)  # axes whose levels are draws of one prompt
 MOST_CHOICES = 0.5  # of the prompts: a slot with more different fills is no axis
 EVERYTHING = "everything"
 BLANK = "(blank)"  # a choice that is nothing
-OWNER = "(you)"  # who marks results by themselves, with syntagma kept mark
+OWNER = "(you)"  # who marks results by themselves, with syntagma library rate
 
 
 class Judged(NamedTuple):
@@ -133,7 +133,7 @@ def judged(workspace: Workspace, library: Library, name: str) -> Judged:
     else:
         kept = _found(library, Found() if name == EVERYTHING else Found(label=name))
     if not kept and not sheet_records:
-        raise Trouble(f"there is no sheet and no label “{name}”", f"name a sheet (syntagma sheet list), a label of kept results, or {EVERYTHING}", 2)
+        raise Trouble(f"there is no sheet and no label “{name}”", f"name a sheet (syntagma sheet), a label of kept results, or {EVERYTHING}", 2)
     names: list[str] = []
     prompts: dict[str, Prompt] = {}
     rows = list(sheet_records) or [str(one.id) for one in kept]

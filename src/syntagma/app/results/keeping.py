@@ -171,7 +171,7 @@ def prompt_named(workspace: Workspace, what: str) -> dict[str, Any]:
             for sheet in ledger.sheets():
                 if row := ledger.row(sheet, what.partition(".")[0]):
                     return record_of_row(row)
-        raise Trouble(f"no sheet has a row {what}", "syntagma sheet list shows the sheets", 2)
+        raise Trouble(f"no sheet has a row {what}", "syntagma sheet shows the sheets", 2)
     if re.fullmatch(r"[0-9a-f]{16}", what):
         for path in sorted(folder.glob("*.jsonl")):
             for one in prompts_of_file(path, records=True):
@@ -237,6 +237,6 @@ def numbers_of(words: Sequence[str]) -> list[int]:
     for word in words:
         match = re.fullmatch(r"(\d{1,9})(?:-(\d{1,9}))?", word)
         if not match or (match[2] and not 0 <= int(match[2]) - int(match[1]) < 10_000):
-            raise Trouble(f"“{word}” is no number of something kept", "write 12, or 14-17: syntagma kept lists them", 2)
+            raise Trouble(f"“{word}” is no number of something kept", "write 12, or 14-17: syntagma library lists them", 2)
         found += range(int(match[1]), int(match[2] or match[1]) + 1)
     return found

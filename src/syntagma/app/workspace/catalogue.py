@@ -1,4 +1,4 @@
-"""What stands on the shelves, described: formulas, mounts and themes as cards for a person or a program."""
+"""What stands on the shelves, described: formulas, looks and themes as cards for a person or a program."""
 
 import shlex
 from collections.abc import Iterable, Mapping
@@ -15,7 +15,7 @@ from syntagma.core.models import PLAIN
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
-SHOWN_IN = {"video": "film-shot", "image": "photograph", "": "photograph"}  # the formulas that show what a mount or theme does
+SHOWN_IN = {"video": "film-shot", "image": "photograph", "": "photograph"}  # the formulas that show what a look or theme does
 
 
 def formula_rows(workspace: Workspace, media: str = "", words: str = "") -> list[dict[str, Any]]:
@@ -56,7 +56,7 @@ def formula_card(workspace: Workspace, name: str) -> dict[str, Any]:
 
 
 def _card(workspace: Workspace, formula: Formula) -> dict[str, Any]:
-    card: dict[str, Any] = {"mount" if formula.is_mount else "formula": formula.name}
+    card: dict[str, Any] = {"look" if formula.is_look else "formula": formula.name}
     for key in ("about", "when", "media"):
         if value := getattr(formula.head, key):
             card[key] = value
@@ -109,9 +109,9 @@ def _example(workspace: Workspace, formula: Formula, name: str, more: str = "") 
         return {"text": f"(the example can't be written: {bad})", "call": call}
 
 
-def mount_rows(workspace: Workspace) -> list[dict[str, Any]]:
-    """Every mount, a row each; one that can't be read says so."""
-    return [row for name in workspace.mounts() for row in [_row(workspace.mount, "mount", name)]]
+def look_rows(workspace: Workspace) -> list[dict[str, Any]]:
+    """Every look, a row each; one that can't be read says so."""
+    return [row for name in workspace.looks() for row in [_row(workspace.look, "look", name)]]
 
 
 def theme_rows(workspace: Workspace) -> list[dict[str, Any]]:
@@ -129,16 +129,16 @@ def _row(read, what: str, name: str) -> dict[str, Any]:
     return {k: v for k, v in row.items() if v}
 
 
-def mount_card(workspace: Workspace, name: str) -> dict[str, Any]:
-    """One mount in full, and round the example of a formula. Raises Trouble or Refused."""
-    mount, _ = workspace.mount(name)
-    card = _card(workspace, mount)
-    shown = SHOWN_IN[mount.head.media]
+def look_card(workspace: Workspace, name: str) -> dict[str, Any]:
+    """One look in full, and round the example of a formula. Raises Trouble or Refused."""
+    look, _ = workspace.look(name)
+    card = _card(workspace, look)
+    shown = SHOWN_IN[look.head.media]
     if shown in workspace.formulas():
         whole, _ = workspace.formula(shown, [name])
         example = {k: v for k, v in whole.head.example.items() if k in {rule.name for rule in whole.slots}}
         whole = whole._replace(head=whole.head._replace(example=example))
-        card["example"] = _example(workspace, whole, shown, f" --mount {shlex.quote(name)}")
+        card["example"] = _example(workspace, whole, shown, f" --look {shlex.quote(name)}")
     return card
 
 

@@ -1,4 +1,4 @@
-"""A new workspace: its settings, and rooms for one's own vocabulary, formulas, mounts, themes and models."""
+"""A new workspace: its settings, and rooms for one's own vocabulary, formulas, looks, themes and models."""
 
 from pathlib import Path
 
@@ -11,7 +11,7 @@ _SETTINGS = """# A Syntagma workspace. What lies in its folders is in force belo
 #
 #   vocabulary/FACET.csv     terms of your own: a spreadsheet whose first column is term
 #   formulas/NAME.formula    formulas of your own
-#   mounts/NAME.formula      looks to put round any content
+#   looks/NAME.formula      looks to put round any content
 #   themes/NAME.toml         leanings for what is picked
 #   models/NAME.toml         the generators that you use
 #   known.toml               those who are known by words, picture and handle: subject=@moth

@@ -1,4 +1,4 @@
-"""Formulas, mounts and themes of a person's own: made from a line, from words, or as a copy of one that is there."""
+"""Formulas, looks and themes of a person's own: made from a line, from words, or as a copy of one that is there."""
 
 import re
 from collections.abc import Mapping, Sequence
@@ -88,14 +88,14 @@ def _end(phrase: Phrase) -> str:
     return mark if mark in (".", "!", "?", ";", ":") and mark else ""
 
 
-def make_mount(
+def make_look(
     workspace: Workspace, name: str, opening: str = "", closing: str = "", negative: str = "", parameters: Mapping[str, str] = {},
     like: str = "", about: str = "", when: str = "", media: str = "", settles: Sequence[str] = (), own: bool = False,
 ) -> tuple[Path, list[Finding]]:  # fmt: skip
-    """A mount out of a prompt's opening, closing and negative text, or as a copy. Raises Trouble or Refused."""
-    path = place_for(workspace, "mounts", name, ".formula", own)
+    """A look out of a prompt's opening, closing and negative text, or as a copy. Raises Trouble or Refused."""
+    path = place_for(workspace, "looks", name, ".formula", own)
     if like:
-        text = _copied(workspace.mounts(), like, "mount")
+        text = _copied(workspace.looks(), like, "look")
     elif opening or closing or negative or parameters:
         free = [line for words in (opening, closing) if is_oneline(words) for line in _slot_lines(workspace, words)]
         lines = [f"opening    {opening.strip()}"] if opening.strip() else []
@@ -104,11 +104,11 @@ def make_mount(
         lines += [f"-          {negative.strip()}"] if negative.strip() else []
         text = _head(about, when, media, free, parameters, settles) + "\n".join([*lines, ""])
     else:
-        message = "a mount is made from what stands round the content, or as a copy"
-        raise Trouble(message, f'syntagma mount new {name} --opening "…" --closing "…" --negative "…", or --like newsprint', 2)
-    mount = read_formula(text, name, str(path))
+        message = "a look is made from what stands round the content, or as a copy"
+        raise Trouble(message, f'syntagma look new {name} --opening "…" --closing "…" --negative "…", or --like newsprint', 2)
+    look = read_formula(text, name, str(path))
     write_new(path, text)
-    return path, check_formula(mount, workspace.vocabulary)[1]
+    return path, check_formula(look, workspace.vocabulary)[1]
 
 
 def make_theme(

@@ -97,7 +97,7 @@ def remove(workspace: Workspace, name: str, facet: str | None = None, own: bool 
                     write_text(path, _without_row(text, term.term))
                     return term, path
     known = find(workspace, name, facet)
-    raise Trouble(f"“{known.term}” is a term that ships with Syntagma, and stays", f"a term of yours by the same name stands in its place: syntagma term add {known.facet} \"{known.term}\" …", 2)
+    raise Trouble(f"“{known.term}” is a term that ships with Syntagma, and stays", f"a term of yours by the same name stands in its place: syntagma term new {known.facet} \"{known.term}\" …", 2)
 
 
 def _without_row(text: str, name: str) -> str:
@@ -226,12 +226,12 @@ def guessed(workspace: Workspace, facet: str, row: Mapping[str, str]) -> Term | 
 def find(workspace: Workspace, name: str, facet: str | None = None) -> Term:
     """The one term called `name`. Raises Trouble where there is none, or more than one facet has it."""
     if facet and facet not in workspace.vocabulary:
-        raise Trouble(f"there is no facet “{facet}”", perhaps(facet, workspace.vocabulary.names, "`syntagma facets` lists them"), 2)
+        raise Trouble(f"there is no facet “{facet}”", perhaps(facet, workspace.vocabulary.names, "`syntagma term` lists them"), 2)
     facets: list[Facet] = [workspace.vocabulary[facet]] if facet else list(workspace.vocabulary)
     found = [term for f in facets if (term := f.get(name))]
     if not found:
         names = [term.term for f in facets for term in f]
-        raise Trouble(f"there is no term “{name}”", perhaps(name, names, "`syntagma terms --find` searches"), 2)
+        raise Trouble(f"there is no term “{name}”", perhaps(name, names, "`syntagma term find` searches"), 2)
     if len(found) > 1:
         where = ", ".join(term.facet for term in found)
         raise Trouble(f"“{name}” is in {where}", f"say which: --facet {found[0].facet}", 2)

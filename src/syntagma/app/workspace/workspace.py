@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.places import Mistake, Refused, toml_mistake
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.formula import Formula, check_formula, is_oneline, mounted, read_formula, read_oneline
+from syntagma.core.formula import Formula, check_formula, is_oneline, read_formula, read_oneline, with_look
 from syntagma.core.models import PLAIN, Profile
 from syntagma.core.notation.toml_in import read_toml
 from syntagma.core.picking.themes import Theme, read_theme
@@ -171,42 +171,42 @@ class Workspace:
         """Every model by name, with the layers that have it, earliest first."""
         return self._room("models", ".toml")
 
-    def mounts(self) -> dict[str, list[tuple[str, Path]]]:
-        """Every mount by name, with the layers that have it, earliest first."""
-        return self._room("mounts", ".formula")
+    def looks(self) -> dict[str, list[tuple[str, Path]]]:
+        """Every look by name, with the layers that have it, earliest first."""
+        return self._room("looks", ".formula")
 
     def themes(self) -> dict[str, list[tuple[str, Path]]]:
         """Every theme by name, with the layers that have it, earliest first."""
         return self._room("themes", ".toml")
 
-    def formula(self, name: str, mounts: Sequence[str] = ()) -> tuple[Formula, list[Finding]]:
-        """A formula by name, by file, or given on one line, with mounts put round it, the first inmost; and remarks on it.
+    def formula(self, name: str, looks: Sequence[str] = ()) -> tuple[Formula, list[Finding]]:
+        """A formula by name, by file, or given on one line, with looks put round it, the first inmost; and remarks on it.
         Raises Trouble or Refused."""
         if is_oneline(name):
             formula, remarks = self._checked(read_oneline(name))
         else:
             formula, remarks = self._formula_file(name, self.formulas(), "formula", "; a formula on one line holds [slots]")
-        if formula.is_mount:
-            remedy = f"put it round a formula: syntagma compose FORMULA --mount {name}"
-            raise Trouble(f"“{formula.name}” is a mount (it has a line “content”)", remedy, 2)
-        whole, found = self.put_round(formula, mounts)
+        if formula.is_look:
+            remedy = f"put it round a formula: syntagma compose FORMULA --look {name}"
+            raise Trouble(f"“{formula.name}” is a look (it has a line “content”)", remedy, 2)
+        whole, found = self.put_round(formula, looks)
         return whole, remarks + found
 
-    def put_round(self, formula: Formula, mounts: Sequence[str]) -> tuple[Formula, list[Finding]]:
-        """A formula with mounts put round it, the first inmost, and what there is to say of that. Raises Trouble or Refused."""
+    def put_round(self, formula: Formula, looks: Sequence[str]) -> tuple[Formula, list[Finding]]:
+        """A formula with looks put round it, the first inmost, and what there is to say of that. Raises Trouble or Refused."""
         remarks: list[Finding] = []
-        for name in mounts:
-            mount, noted = self.mount(name)
-            formula, found = mounted(formula, mount)
+        for name in looks:
+            look, noted = self.look(name)
+            formula, found = with_look(formula, look)
             remarks = remarks + noted + found
         return formula, remarks
 
-    def mount(self, name: str) -> tuple[Formula, list[Finding]]:
-        """A mount by name or by file, with remarks on it. Raises Trouble or Refused."""
-        mount, remarks = self._formula_file(name, self.mounts(), "mount", "")
-        if not mount.is_mount:
-            raise Trouble(f"“{mount.name}” is no mount", "give it one line that says only content, where the rest goes", 2)
-        return mount, remarks
+    def look(self, name: str) -> tuple[Formula, list[Finding]]:
+        """A look by name or by file, with remarks on it. Raises Trouble or Refused."""
+        look, remarks = self._formula_file(name, self.looks(), "look", "")
+        if not look.is_look:
+            raise Trouble(f"“{look.name}” is no look", "give it one line that says only content, where the rest goes", 2)
+        return look, remarks
 
     def _formula_file(self, name: str, known: dict, what: str, otherwise: str) -> tuple[Formula, list[Finding]]:
         if name.endswith(".formula") or "/" in name:
@@ -232,7 +232,7 @@ class Workspace:
         elif name in known:
             path = known[name][-1][1]
         else:
-            raise Trouble(f"there is no theme “{name}”", perhaps(name, known, "`syntagma themes` lists them"), 2)
+            raise Trouble(f"there is no theme “{name}”", perhaps(name, known, "`syntagma theme` lists them"), 2)
         return read_theme(read_text(path, "a theme"), path.stem, self.shown(path))
 
     @cached_property
@@ -264,7 +264,7 @@ class Workspace:
             return self._profiles[name]
         known = self.models()
         if name not in known:
-            raise Trouble(f"there is no model “{name}”", perhaps(name, known, "`syntagma models` lists them"), 2)
+            raise Trouble(f"there is no model “{name}”", perhaps(name, known, "`syntagma model` lists them"), 2)
         self._profiles[name] = self.read_model(name, known[name][-1][1])
         return self._profiles[name]
 

@@ -1,4 +1,4 @@
-"""service: the stand-in for a generation service, on this machine; and which hosts models may speak to."""
+"""service: which hosts models may speak to; and a local service for trials."""
 
 import contextlib
 import signal
@@ -8,11 +8,47 @@ from syntagma.cli import args, terminal
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("what", metavar="WHAT", nargs="?", default="", choices=("", "bind", "unbind", "resume", "list"), help="bind HOST, unbind HOST, resume HOST (after it charged too much), list; left out: serve")
-    parser.add_argument("host", metavar="HOST", nargs="?", default="", help="with bind, unbind: the host of a service, api.example or an address")
-    parser.add_argument("--env", metavar="NAME", default="", help="with bind: the environment variable that holds the secret")
-    parser.add_argument("--file", metavar="PATH", default="", help="with bind: the file that holds the secret")
-    parser.add_argument("--no-secret", action="store_true", help="with bind: it takes none")
+    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.examples("syntagma service", "syntagma service add api.example --env EXAMPLE_KEY", "syntagma service simulate --faults drop,429,garbled --seed 7")
+
+
+def run(call) -> int:
+    """The services that models may speak to."""
+    from syntagma.app.batches.dealing.services import bindings, halted
+
+    stopped = halted()
+    if call.json:
+        terminal.json([{"host": one.host, "secret": one.said, "halted": stopped.get(one.host, "")} for one in bindings().values()])
+        return 0
+    terminal.table(("host", "secret"), [(one.host, one.said) for one in bindings().values()])
+    for host, why in stopped.items():
+        terminal.say((host, terminal.WRONG), f" is halted: {why}; once you have looked: syntagma service resume {host}", error=False)
+    return 0
+
+
+def _host(parser: args.Parser) -> None:
+    parser.add_argument("host", metavar="HOST", help="the host of a service, api.example or an address")
+
+
+def _add_arguments(parser: args.Parser) -> None:
+    _host(parser)
+    parser.add_argument("--env", metavar="NAME", default="", help="the environment variable that holds the secret")
+    parser.add_argument("--file", metavar="PATH", default="", help="the file that holds the secret")
+    parser.add_argument("--no-secret", action="store_true", help="it takes none")
+    parser.examples("syntagma service add api.example --env EXAMPLE_KEY")
+
+
+def _remove_arguments(parser: args.Parser) -> None:
+    _host(parser)
+    parser.examples("syntagma service remove api.example")
+
+
+def _resume_arguments(parser: args.Parser) -> None:
+    _host(parser)
+    parser.examples("syntagma service resume api.example")
+
+
+def _simulate_arguments(parser: args.Parser) -> None:
     parser.add_argument("--port", metavar="N", type=int, default=8787, help="the port on this machine (default: 8787; 0: any that is free)")
     parser.add_argument("--faults", metavar="A,B", default="", help="faults on demand: slow, drop, 429, 500, garbled, late, twice, expire, refuse, forget, short; or all")
     parser.add_argument("--seed", metavar="N", type=int, default=1, help="what fixes the faults (default: 1)")
@@ -21,30 +57,13 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--key", metavar="TEXT", default="", help="a key that it asks for (Authorization: Bearer …)")
     parser.add_argument("--no-keys", action="store_true", help="it knows no idempotency keys")
     parser.add_argument("--for", metavar="S", type=float, default=0, dest="seconds", help="serve for so many seconds, then end")
-    parser.examples("syntagma service --faults drop,429,garbled --seed 7", "syntagma service bind api.example --env EXAMPLE_KEY")
+    parser.examples("syntagma service simulate --faults drop,429,garbled --seed 7")
 
 
-def run(call) -> int:
+def _add(call) -> int:
+    from syntagma.app.batches.dealing.services import bind
     from syntagma.storage.trouble import Trouble
 
-    if not call.what:
-        return _serve(call)
-    from syntagma.app.batches.dealing.services import bind, bindings, halted, resume, unbind
-
-    if call.what == "list":
-        stopped = halted()
-        terminal.table(("host", "secret"), [(one.host, one.said) for one in bindings().values()])
-        for host, why in stopped.items():
-            terminal.say((host, terminal.WRONG), f" is halted: {why}; once you have looked: syntagma service resume {host}", error=False)
-        return 0
-    if not call.host:
-        raise Trouble("no host is named", f"write syntagma service {call.what} api.example", 2)
-    if call.what == "resume":
-        terminal.say(f"{call.host} is sent to again" if resume(call.host) else f"{call.host} was not halted")
-        return 0
-    if call.what == "unbind":
-        terminal.say(f"{call.host} is not bound any more" if unbind(call.host) else f"{call.host} was not bound")
-        return 0
     if sum((bool(call.env), bool(call.file), call.no_secret)) != 1:
         raise Trouble("say where the secret is, and only where: a secret itself is never typed", "write --env NAME, --file PATH or --no-secret", 2)
     one = bind(call.host, call.env, call.file)
@@ -52,7 +71,21 @@ def run(call) -> int:
     return 0
 
 
-def _serve(call) -> int:
+def _remove(call) -> int:
+    from syntagma.app.batches.dealing.services import unbind
+
+    terminal.say(f"{call.host} is not bound any more" if unbind(call.host) else f"{call.host} was not bound")
+    return 0
+
+
+def _resume(call) -> int:
+    from syntagma.app.batches.dealing.services import resume
+
+    terminal.say(f"{call.host} is sent to again" if resume(call.host) else f"{call.host} was not halted")
+    return 0
+
+
+def _simulate(call) -> int:
     from importlib.util import find_spec
 
     from syntagma.app.batches.standin import standin
@@ -78,3 +111,11 @@ def _serve(call) -> int:
     report = server.books.report()
     terminal.say(f"{len(report['charges'])} tasks, {report['sum']:g} charged")
     return 0
+
+
+VERBS = {
+    "add": args.Verb("let models speak to a host", _add_arguments, _add),
+    "remove": args.Verb("let them speak to it no more", _remove_arguments, _remove),
+    "resume": args.Verb("send to a host again that charged too much", _resume_arguments, _resume),
+    "simulate": args.Verb("run a local service for trials", _simulate_arguments, _simulate),
+}

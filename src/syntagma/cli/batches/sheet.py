@@ -4,41 +4,143 @@ from contextlib import nullcontext
 
 from syntagma.cli import args, terminal
 
-WHAT = ("new", "list", "show", "take", "approve", "strike", "open", "redraw", "choose", "settle", "log")
-
-EDITS = ("new", "take", "approve", "strike", "open", "redraw", "choose", "settle")  # two of them never go on at once
-
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("what", metavar="WHAT", choices=WHAT, help=", ".join(WHAT))
-    parser.add_argument("name", metavar="NAME", nargs="?", default="", help="the sheet")
-    parser.add_argument("more", metavar="FILE or ID", nargs="*", help="new, take: files; approve, strike, open, redraw, log: ids of rows; choose, settle: ids of takes (r1a2b3c4d5.2)")
+    parser.add_argument("name", metavar="NAME", nargs="?", default="", help="a sheet, to be shown; left out: all of them")
+    _rows(parser)
+    _out(parser)
+    _json(parser)
+    parser.examples("syntagma sheet", "syntagma sheet posters", "syntagma sheet new posters crossings.jsonl --out posters.xlsx")
+
+
+def _name(parser: args.Parser) -> None:
+    parser.add_argument("name", metavar="NAME", help="the sheet")
+
+
+def _rows(parser: args.Parser) -> None:
+    parser.add_argument("more", metavar="ID", nargs="*", help="ids of rows")
     parser.add_argument("--where", metavar="CONDITION", default="", help='rows by their columns: "cost>4", "text~ferry", "status=open and model=curlew-still"')
-    parser.add_argument("--all", action="store_true", help="every row")
-    parser.add_argument("--anyway", action="store_true", help="approve rows with findings of the error kind, too")
-    parser.add_argument("--out", metavar="FILE", default="", help="with new and show: give it out (.xlsx, .csv)")
-    parser.add_argument("--draw", metavar="N", type=args.within("draw"), default=2, help="with redraw: the number that fixes what is picked (default: 2)")
-    parser.add_argument("--task", metavar="N", default="", help="with settle: the task that the service has it under")
-    parser.add_argument("--lost", action="store_true", help="with settle: the service never had it")
-    parser.add_argument("--accept", action="store_true", help="with settle: what came of it is taken as it is")
-    parser.add_argument("--json", action="store_true", help="with list, show, log: print records")
-    parser.examples("syntagma sheet new posters crossings.jsonl --out posters.xlsx", 'syntagma sheet approve posters --where "cost<=4"')
+
+
+def _out(parser: args.Parser) -> None:
+    parser.add_argument("--out", metavar="FILE", default="", help="write it as a table (.xlsx, .csv) that can be edited and imported again")
+
+
+def _json(parser: args.Parser) -> None:
+    parser.add_argument("--json", action="store_true", help="print JSON")
+
+
+def _new_arguments(parser: args.Parser) -> None:
+    _name(parser)
+    parser.add_argument("more", metavar="FILE", nargs="*", help="files of prompts (.jsonl .json .csv .xlsx .txt)")
+    _out(parser)
+    parser.examples("syntagma sheet new posters crossings.jsonl --out posters.xlsx")
+
+
+def _show_arguments(parser: args.Parser) -> None:
+    _name(parser)
+    _rows(parser)
+    _out(parser)
+    _json(parser)
+    parser.examples('syntagma sheet show posters --where "cost>4"')
+
+
+def _import_arguments(parser: args.Parser) -> None:
+    _name(parser)
+    parser.add_argument("more", metavar="FILE", nargs="*", help="copies of the sheet that were edited (.xlsx, .csv)")
+    parser.examples("syntagma sheet import posters posters.xlsx")
+
+
+def _status_arguments(verb: str):
+    def arguments(parser: args.Parser) -> None:
+        _name(parser)
+        _rows(parser)
+        parser.add_argument("--all", action="store_true", help="every row")
+        if verb == "approve":
+            parser.add_argument("--anyway", action="store_true", help="rows with errors, too")
+        else:
+            parser.set_defaults(anyway=False)
+        parser.examples(f'syntagma sheet {verb} posters --where "cost<=4"')
+
+    return arguments
+
+
+def _redraw_arguments(parser: args.Parser) -> None:
+    _name(parser)
+    _rows(parser)
+    parser.add_argument("--draw", metavar="N", type=args.within("draw"), default=2, help="the number that fixes what is picked (default: 2)")
+    parser.examples("syntagma sheet redraw posters r1a2b3c4d5 --draw 3")
+
+
+def _choose_arguments(parser: args.Parser) -> None:
+    _name(parser)
+    parser.add_argument("more", metavar="TAKE", nargs="+", help="ids of takes (r1a2b3c4d5.2)")
+    parser.examples("syntagma sheet choose posters r1a2b3c4d5.2")
+
+
+def _settle_arguments(parser: args.Parser) -> None:
+    _name(parser)
+    parser.add_argument("more", metavar="TAKE", nargs="+", help="the id of a take (r1a2b3c4d5.2)")
+    parser.add_argument("--task", metavar="N", default="", help="the task that the service has it under")
+    parser.add_argument("--lost", action="store_true", help="the service never had it")
+    parser.add_argument("--accept", action="store_true", help="take what came of it as it is")
+    parser.examples("syntagma sheet settle posters r1a2b3c4d5.1 --lost")
+
+
+def _log_arguments(parser: args.Parser) -> None:
+    _name(parser)
+    _rows(parser)
+    _json(parser)
+    parser.examples("syntagma sheet log posters r1a2b3c4d5")
 
 
 def run(call) -> int:
-    from syntagma.app.batches.sheets import Sheet, opened
+    if call.name:
+        return _named(call)
+    from syntagma.app.batches.sheets import opened
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.storage.trouble import Trouble
 
     workspace = Workspace.load(tell=terminal.left_out)
-    if call.what != "list" and not call.name:
-        raise Trouble("no sheet is named", f"write syntagma sheet {call.what} NAME", 2)
-    with opened(workspace, read_only=call.what != "new") as ledger, ledger.alone() if call.what in EDITS else nullcontext():
-        if call.what == "list":
-            return _list(workspace, ledger, call)
-        if call.what == "new":
-            return _new(workspace, ledger, call)
-        return globals()[f"_{call.what}"](Sheet(workspace, ledger, call.name), call)
+    with opened(workspace, read_only=True) as ledger:
+        return _list(workspace, ledger, call)
+
+
+def _named(call) -> int:
+    """Show the sheet of that name; a verb that is mistyped comes as one, too."""
+    from shlex import quote
+
+    from syntagma.core.diagnostics.suggestions import nearest
+    from syntagma.storage.trouble import Trouble
+
+    try:
+        return _on_sheet(_show, False)(call)
+    except Trouble:
+        if meant := nearest(call.name, VERBS) if call.more else "":
+            raise Trouble(f"“{call.name}” is nothing that syntagma sheet does", f"did you mean: syntagma sheet {meant} {' '.join(map(quote, call.more))}", 2) from None
+        raise
+
+
+def _on_sheet(work, edits: bool):
+    """Runs a verb on the sheet that the call names. Two that edit never go on at once."""
+
+    def run(call) -> int:
+        from syntagma.app.batches.sheets import Sheet, opened
+        from syntagma.app.workspace.workspace import Workspace
+
+        workspace = Workspace.load(tell=terminal.left_out)
+        with opened(workspace, read_only=True) as ledger, ledger.alone() if edits else nullcontext():
+            return work(Sheet(workspace, ledger, call.name), call)
+
+    return run
+
+
+def _begin(call) -> int:
+    from syntagma.app.batches.sheets import opened
+    from syntagma.app.workspace.workspace import Workspace
+
+    workspace = Workspace.load(tell=terminal.left_out)
+    with opened(workspace, read_only=False) as ledger, ledger.alone():
+        return _new(workspace, ledger, call)
 
 
 def _list(workspace, ledger, call) -> int:
@@ -66,7 +168,7 @@ def _new(workspace, ledger, call) -> int:
     if not call.more:
         raise Trouble("no file of prompts is named", f"write syntagma sheet new {call.name} FILE (.jsonl .json .csv .xlsx .txt)", 2)
     if ledger.has(call.name):
-        raise Trouble(f"there is a sheet “{call.name}” already", "give it another name; new rows come in by sheet take", 2)
+        raise Trouble(f"there is a sheet “{call.name}” already", "give it another name; new rows come in by sheet import", 2)
     read = [one for path in call.more for one in prompts_of_file(path, records=True)]
     if wrong := [one.mistake for one in read if one.mistake]:
         raise Refused(wrong)
@@ -88,7 +190,7 @@ def _given_out(sheet, call) -> int:
     from syntagma.app.batches.sheet_file import write_sheet_file
 
     count = write_sheet_file(sheet, call.out, terminal.note)
-    terminal.say(f"{count} rows in {call.out}; a copy that was edited comes back by syntagma sheet take {sheet.name} FILE")
+    terminal.say(f"{count} rows in {call.out}; a copy that was edited comes back by syntagma sheet import {sheet.name} FILE")
     return 0
 
 
@@ -128,13 +230,13 @@ def money_shown(sums: dict[str, float]) -> str:
     return " and ".join(priced(round(amount, 4), currency or "units") for currency, amount in sums.items()) or "nothing"
 
 
-def _take(sheet, call) -> int:
+def _import(sheet, call) -> int:
     """A person's copy: what was changed of each row, word by word, and what broke on the way."""
     from syntagma.app.batches.sheet_file import read_sheet_file
     from syntagma.storage.trouble import Trouble
 
     if not call.more:
-        raise Trouble("no copy is named", f"write syntagma sheet take {call.name} FILE", 2)
+        raise Trouble("no copy is named", f"write syntagma sheet import {call.name} FILE", 2)
     worst = 0
     for path in call.more:
         came, told = sheet.take(read_sheet_file(path), path)
@@ -190,11 +292,11 @@ def _approve(sheet, call) -> int:
     return _set(sheet, call, "approved")
 
 
-def _strike(sheet, call) -> int:
+def _remove(sheet, call) -> int:
     return _set(sheet, call, "struck")
 
 
-def _open(sheet, call) -> int:
+def _restore(sheet, call) -> int:
     return _set(sheet, call, "open")
 
 
@@ -245,3 +347,17 @@ def _log(sheet, call) -> int:
 
 def _so_many(count: int, noun: str) -> str:
     return f"{count} {noun}" if count == 1 else f"{count} {noun}s"
+
+
+VERBS = {
+    "new": args.Verb("make one of files of prompts", _new_arguments, _begin),
+    "show": args.Verb("show one, or write it as a table", _show_arguments, _on_sheet(_show, False)),
+    "import": args.Verb("bring an edited copy back", _import_arguments, _on_sheet(_import, True)),
+    "approve": args.Verb("approve rows as they are seen", _status_arguments("approve"), _on_sheet(_approve, True)),
+    "remove": args.Verb("strike rows: they are not sent", _status_arguments("remove"), _on_sheet(_remove, True)),
+    "restore": args.Verb("open rows again", _status_arguments("restore"), _on_sheet(_restore, True)),
+    "redraw": args.Verb("pick anew what was picked in rows", _redraw_arguments, _on_sheet(_redraw, True)),
+    "choose": args.Verb("choose takes", _choose_arguments, _on_sheet(_choose, True)),
+    "settle": args.Verb("say what became of a take that is unclear", _settle_arguments, _on_sheet(_settle, True)),
+    "log": args.Verb("show everything that led to rows", _log_arguments, _on_sheet(_log, False)),
+}

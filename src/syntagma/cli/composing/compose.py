@@ -17,6 +17,7 @@ def arguments(parser: args.Parser) -> None:
         help='what stands in a slot; "a; b" is a list, slot= leaves it blank, slot=pick picks it',
     )  # fmt: skip
     parser.add_argument("--model", metavar="NAME", help="the generator that the prompt is for")
+    parser.add_argument("--ask", action="store_true", help="ask for slot after slot, with suggestions; what --from says stands in them already")
     parser.add_argument("--pick", action="store_true", help="pick terms that suit each other for what is open")
     options.arguments(parser)
     parser.add_argument("--again", metavar="SLOT", action="append", default=[], help="pick another for this slot only")
@@ -47,15 +48,19 @@ def run(call) -> int:
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.trouble import Trouble
 
+    if call.ask:
+        from syntagma.cli.composing import asking
+
+        return asking.run(call)
     pick = bool(call.pick or call.theme or call.detail or call.again)
     workspace = Workspace.load(tell=terminal.left_out)
     scenes = _wished(workspace, call)
     if scenes and _is_fill(call.formula):
         call.fills, call.formula = [*filter(None, [call.formula]), *call.fills], _chosen(workspace, scenes)
     elif not call.formula:
-        raise Trouble("no formula is named", "name one (syntagma formulas), or say what you wish for: --from \"…\"", 2)
+        raise Trouble("no formula is named", "name one (syntagma formula), or say what you wish for: --from \"…\"", 2)
     seen = _seen_first(workspace, call) if call.like else None
-    ask = Ask(call.formula, call.model, args.listed(call.mount), options.taste(call), pick, call.again, options.manner(call))
+    ask = Ask(call.formula, call.model, args.listed(call.look), options.taste(call), pick, call.again, options.manner(call))
     recorded = call.json or call.out
     composer = Composer(workspace, ask, remarks=bool(recorded) or terminal.remarks_seen())
     fills = args.fills(call.fills)

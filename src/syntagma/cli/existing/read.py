@@ -1,6 +1,7 @@
-"""read: a finished prompt taken apart."""
+"""read: a finished prompt taken apart; or a picture: what it says of itself, and what it looks like."""
 
 import sys
+from pathlib import Path
 
 from syntagma.cli import args, prompt_input, terminal
 
@@ -26,7 +27,7 @@ def run(call) -> int:
 
     workspace = Workspace.load(tell=terminal.left_out)
     if call.prompt and call.prompt.lower().endswith(PICTURES):
-        call.prompt = _of_picture(call.prompt, call.json)
+        return _picture(workspace, call)
     if call.formula:
         return _by_formula(workspace, call)
     reader = reader_of(workspace, call.model)
@@ -41,8 +42,40 @@ def run(call) -> int:
     return prompts.close() or (3 if broken else 0)
 
 
+def _picture(workspace, call) -> int:
+    """A picture: what it says of itself, the prompt that made it taken apart, and what it looks like."""
+    from syntagma.app.existing.prompt_files import Source
+    from syntagma.app.existing.reading import reader_of, record_of
+    from syntagma.storage.trouble import Trouble
+
+    path, prompt = call.prompt, _of_picture(call.prompt, call.json)
+    try:
+        from syntagma.app.results.looking import see
+
+        seen = see(workspace, Path(path))
+    except (Trouble, ImportError) as trouble:
+        if not prompt:
+            raise
+        terminal.note(str(trouble))
+        seen = None
+    if call.formula and prompt:
+        call.prompt = prompt
+        return _by_formula(workspace, call)
+    reader = reader_of(workspace, call.model)
+    if call.json:
+        terminal.json({"file": path, **(record_of(reader.read(prompt)) if prompt else {}), **({"picture": seen.record()} if seen else {})})
+        return 0
+    if prompt:
+        _one(reader, Source(1, prompt), call, False)
+    if seen:
+        from syntagma.cli.existing import picture_view
+
+        picture_view.picture(path, seen)
+    return 0
+
+
 def _of_picture(path: str, quiet: bool) -> str:
-    """The prompt that a picture says it was made by; what else it says is shown. Raises Trouble."""
+    """The prompt that a picture says it was made by, "" where it says none; what else it says is shown. Raises Trouble."""
     from syntagma.formats.metadata.pictures import BadPicture, said
     from syntagma.storage.files import read_bytes
     from syntagma.storage.trouble import Trouble
@@ -59,8 +92,6 @@ def _of_picture(path: str, quiet: bool) -> str:
                 terminal.say((f"{name:<12}", terminal.QUIET), " ".join(text.split())[:400], error=False)
     if found.signed and not quiet:
         terminal.note("its provenance is signed: a copy with other words in it would break that")
-    if not found.prompt:
-        raise Trouble(f"{path} says nothing of a prompt", "syntagma see reads what is seen in it", 1)
     return found.prompt
 
 

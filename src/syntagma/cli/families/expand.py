@@ -19,7 +19,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument(
         "--vary", metavar="AXIS", action="append", default=[],
         help="what varies: SLOT (all its terms), SLOT=a,b,c (these; \\, is a comma; #tag, * for favourites), SLOT:4 (four picks), "
-        "light+palette=a/b,c/d (together), stress.SLOT=0.8..1.4/0.2, parameter.NAME=a,b, seed=1..4, model=A,B, mount=none,A, theme=A,B, detail=bare,rich, order=formula,camera; may be given again",
+        "light+palette=a/b,c/d (together), stress.SLOT=0.8..1.4/0.2, parameter.NAME=a,b, seed=1..4, model=A,B, look=none,A, theme=A,B, detail=bare,rich, order=formula,camera; may be given again",
     )  # fmt: skip
     parser.add_argument(
         "--design", help="single: one change at a time against the baseline (when nothing is said) · ladder: one axis in even steps · full: every "
@@ -148,7 +148,7 @@ def _wish(call):
     before = wish.manner
     return wish._replace(
         given={**wish.given, **args.fills(words)}, vary=[*wish.vary, *map(read_vary, call.vary)], design=design,
-        models=args.names(call.model) if call.model else wish.models, mounts=args.listed(call.mount) or wish.mounts,
+        models=args.names(call.model) if call.model else wish.models, looks=args.listed(call.look) or wish.looks,
         taste=Taste(taste.themes or own.themes, call.detail or own.detail, own.draw if call.draw is None else call.draw, taste.mine or own.mine),
         manner=before._replace(
             stress={**before.stress, **manner.stress}, parameters={**before.parameters, **manner.parameters},

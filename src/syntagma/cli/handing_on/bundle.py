@@ -9,7 +9,7 @@ from syntagma.cli import args, terminal
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("what", metavar="SHEET or ID", nargs="*", help="a sheet, all of it that is done; or kept results by number (12, 14-17); left out: all that answers")
     parser.add_argument("--out", metavar="FILE", required=True, help="the archive (.zip)")
-    parser.add_argument("--mark", metavar="N", type=args.within("mark"), help="those with at least this mark")
+    parser.add_argument("--rating", metavar="N", type=args.within("mark"), help="those with at least this rating")
     parser.add_argument("--label", metavar="NAME", default="", help="those with this label")
     parser.add_argument("--find", metavar="WORDS", default="", help="those whose prompts, notes and labels have these words")
     parser.add_argument("--name", metavar="PATTERN", default="", help="how files are called: {number} {subject} {ratio} {id} {model} …, or a slot's name (default: {number}-{subject}-{ratio})")
@@ -48,13 +48,13 @@ def run(call) -> int:
         if sheet:
             new, gone = kept_of_sheet(workspace, library, sheet)
             if new:
-                terminal.note(f"{new} results of {sheet} are kept now, as syntagma keep {sheet} does")
+                terminal.note(f"{new} results of {sheet} are kept now, as syntagma library add {sheet} does")
             for file in gone:
                 terminal.say((f"{file} is gone", terminal.WRONG), ": it is not in the bundle")
-        wanted = Found(call.find, (), call.mark, "", call.label, sheet)
+        wanted = Found(call.find, (), call.rating, "", call.label, sheet)
         chosen = [library.get(number) for number in numbers_of(call.what)] if call.what and not sheet else library.find(wanted)[::-1]
         if not chosen:
-            raise Trouble("nothing that is kept answers", f"syntagma kept --sheet {sheet} shows what there is" if sheet else "syntagma kept shows what there is", 2)
+            raise Trouble("nothing that is kept answers", f"syntagma library --sheet {sheet} shows what there is" if sheet else "syntagma library shows what there is", 2)
         with terminal.Counting(len(chosen), "bundling") as seen:
             done = write_bundle(library, chosen, Path(call.out), how, subjects_of(workspace), seen)
     terminal.say(f"{call.out}: {done.results} result{'s' if done.results != 1 else ''} in {done.files} file{'s' if done.files != 1 else ''}, {'with their prompts' if call.prompts else 'no prompt in it'}", error=False)

@@ -12,7 +12,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("what", metavar="NAME", help="what the pack is called; or show, or take")
     parser.add_argument("file", metavar="FILE", nargs="?", default="", help="behind show and take: the pack")
     parser.add_argument("--out", metavar="FILE", default="", help="write the pack there (.syntagma.zip)")
-    parser.add_argument("--only", metavar="NAME", action="append", default=[], help="this alone: crossing-poster, mounts:lantern-line, lighting; may be given again (default: all that the workspace has of its own)")
+    parser.add_argument("--only", metavar="NAME", action="append", default=[], help="this alone: crossing-poster, looks:lantern-line, lighting; may be given again (default: all that the workspace has of its own)")
     parser.add_argument("--plan", metavar="FILE", action="append", default=[], help="a plan of a family goes along; may be given again")
     parser.add_argument("--people", action="store_true", help="real people of the cast too (invented ones always go)")
     parser.add_argument("--about", metavar="TEXT", default="", help="what it is for, in a sentence")
@@ -58,7 +58,7 @@ def _made(workspace, call) -> int:
 
 def _counted(pack) -> str:
     """What is in a pack, in numbers."""
-    names = {"formulas": "formula", "mounts": "mount", "themes": "theme", "models": "model", "vocabulary": "vocabulary", "plans": "plan", "pictures": "picture"}
+    names = {"formulas": "formula", "looks": "look", "themes": "theme", "models": "model", "vocabulary": "vocabulary", "plans": "plan", "pictures": "picture"}
     counts: dict[str, int] = {}
     for path in pack.files:
         room = path.partition("/")[0]

@@ -1,45 +1,97 @@
-"""model: describe a generator of one's own, or try a profile."""
+"""model: the generators, one in full, ranked for a piece of work; one of your own described and tried."""
 
 import sys
 
-from syntagma.cli import args, terminal
+from syntagma.cli import args, options, terminal
 from syntagma.cli.workspace import shared
 
 
 def arguments(parser: args.Parser) -> None:
+    shared.shelf_arguments(parser, "model")
+    parser.examples("syntagma model", "syntagma model dunlin-still")
+
+
+def run(call) -> int:
+    from syntagma.app.models.cards import model_card, model_rows
+
+    return shared.shelf(call, model_card, terminal.model_card, model_rows, _table, HINT)
+
+
+HINT = "`syntagma model NAME` shows one in full; `syntagma model rank FORMULA` ranks them"
+
+
+def _table(rows: list[dict]) -> None:
+    columns = ("model", "makes", "takes", "limit", "price")
+    terminal.table(columns, [[row.get(c, row.get("about", "") if c == "limit" else "") for c in columns] for row in rows], "price")
+
+
+def _rank_arguments(parser: args.Parser) -> None:
+    parser.add_argument("formula", metavar="FORMULA", help="what they are to write: they are ranked by what each would lose of it, and cost")
+    parser.add_argument("fills", metavar="slot=text", nargs="*", help="what stands in the slots")
+    parser.add_argument("--look", metavar="A,B", help="looks put round it")
+    parser.add_argument("--budget", metavar="N", type=args.within("budget"), help="only those that cost no more a prompt")
+    options.manner_arguments(parser)
+    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.examples("syntagma model rank dialogue-shot --parameter seconds=8")
+
+
+def _rank(call) -> int:
+    from syntagma.app.models.cards import rank
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.core.models.prices import priced
+
+    workspace = Workspace.load(tell=terminal.left_out)
+    ranked = rank(workspace, call.formula, args.fills(call.fills), options.manner(call), args.listed(call.look), call.budget)
+    if call.json:
+        terminal.json([one.record() for one in ranked])
+        return 0
+    rows = []
+    for number, one in enumerate(ranked, 1):
+        price = priced(one.cost, one.currency) if one.cost is not None else "no price"
+        rows.append((number, one.model, price, "; ".join(one.losses) or "nothing"))
+    terminal.table(("#", "model", "costs", "loses"), rows, "loses")
+    return 0
+
+
+def _schema_arguments(parser: args.Parser) -> None:
+    parser.examples("syntagma model schema")
+
+
+def _schema(call) -> int:
+    from syntagma.core.models.schema import profile_schema
+
+    terminal.json(profile_schema())
+    return 0
+
+
+def _new_arguments(parser: args.Parser) -> None:
     from syntagma.app.models.new_profile import QUESTIONS
 
-    parser.add_argument("deed", choices=("new", "try"), help="what to do")
     parser.add_argument("name", metavar="NAME", help="its name: small letters and hyphens")
     for question in QUESTIONS:
         parser.add_argument(f"--{question.key}", metavar="TEXT", help=f"{question.words} {question.takes}".replace("%", "%%"))
     parser.add_argument(
         "--parameter", metavar="NAME=VALUES", action="append", default=[],
-        help="new: a parameter with what it takes: seconds=4..12, rate=24,30, sound=flag, title=text; may be given again",
+        help="a parameter with what it takes: seconds=4..12, rate=24,30, sound=flag, title=text; may be given again",
     )  # fmt: skip
     parser.add_argument("--base", metavar="OTHER", default="", help="a profile to build on: only what differs is written")
     parser.add_argument("--own", action="store_true", help="into your own folder, not the workspace")
-    parser.add_argument("--ask", action="store_true", help="with try: ask its service what costs nothing (its list, a look-up), and say what the profile has wrong of it")
+    parser.examples('syntagma model new night-press --register tags --limit "75 tokens" --ratios 1:1,2:3')
+
+
+def _try_arguments(parser: args.Parser) -> None:
+    parser.add_argument("name", metavar="NAME", help="a model, by name or by file")
+    parser.add_argument("--ask", action="store_true", help="ask its service what costs nothing (its list, a look-up), and say what the profile has wrong of it")
     parser.add_argument("--at", metavar="URL", default="", help="with --ask: where the stand-in is (for models whose service is on this machine)")
-    parser.add_argument("--json", action="store_true", help="with try: print JSON")
-    parser.examples(
-        'syntagma model new night-press --register tags --limit "75 tokens" --ratios 1:1,2:3', "syntagma model try dunlin-still"
-    )
+    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.examples("syntagma model try dunlin-still")
 
 
-def run(call) -> int:
-    from syntagma.app.workspace.workspace import Workspace
-    from syntagma.storage.trouble import Trouble
-
-    if call.ask and call.deed != "try":
-        raise Trouble("--ask belongs to model try", f"syntagma model try {call.name} --ask", 2)
-    workspace = Workspace.load(tell=terminal.left_out)
-    return _try(workspace, call) if call.deed == "try" else _new(workspace, call)
-
-
-def _new(workspace, call) -> int:
+def _new(call) -> int:
     from syntagma.app.models.new_profile import QUESTIONS, make_model
+    from syntagma.app.workspace.workspace import Workspace
 
+    workspace = Workspace.load(tell=terminal.left_out)
     answers = {q.key: value for q in QUESTIONS if (value := getattr(call, q.key.replace("-", "_"))) is not None}
     if not answers and not call.base and not call.parameter and sys.stdin.isatty():
         answers = _asked(QUESTIONS)
@@ -65,10 +117,12 @@ def _asked(questions) -> dict[str, str]:
     return answers
 
 
-def _try(workspace, call) -> int:
+def _try(call) -> int:
     from syntagma.app.models.trial import try_model
+    from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.diagnostics.findings import ERROR
 
+    workspace = Workspace.load(tell=terminal.left_out)
     if call.ask:
         return _ask(workspace, call)
     tried = try_model(workspace, call.name)
@@ -105,3 +159,11 @@ def _ask(workspace, call) -> int:
         terminal.say(line, error=False)
     terminal.say(f"{client.host}: {len(found) or 'nothing'} {'slips' if len(found) > 1 else 'slip' if found else 'amiss'}; nothing was sent that costs")
     return 1 if found else 0
+
+
+VERBS = {
+    "rank": args.Verb("rank them for a piece of work", _rank_arguments, _rank),
+    "new": args.Verb("describe a generator of your own", _new_arguments, _new),
+    "try": args.Verb("try a profile on sample prompts", _try_arguments, _try),
+    "schema": args.Verb("print the JSON Schema of profiles, for an editor", _schema_arguments, _schema),
+}

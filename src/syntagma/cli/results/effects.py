@@ -230,7 +230,7 @@ def _phrases(found, every: bool) -> None:
         terminal.say((f"phrases that are missing stand at {g.place_missing:.0%} of their prompt, those shown at {g.place_shown:.0%}{place}; {g.words_missing:.1f} words against {g.words_shown:.1f}. That goes with it: nobody set it.", terminal.QUIET), error=False)
     if found.test:
         slot, phrase, number = found.test
-        terminal.say((f"a test of it: the same prompt with “{phrase}” where it stands, and first: syntagma kept {number} --expand --vary order=formula,{slot}", terminal.QUIET), error=False)
+        terminal.say((f"a test of it: the same prompt with “{phrase}” where it stands, and first: syntagma library {number} --expand --vary order=formula,{slot}", terminal.QUIET), error=False)
 
 
 def _next(found: list, call, report) -> int:

@@ -30,7 +30,7 @@ def run(call) -> int:
     with with_library(workspace) as library:
         family = judged(workspace, library, call.name)
         if not family.kept:
-            raise Trouble(f"nothing of {call.name} is kept, so that there is nothing to judge", f"syntagma collect {call.name}, then syntagma keep {call.name}", 2)
+            raise Trouble(f"nothing of {call.name} is kept, so that there is nothing to judge", f"syntagma collect {call.name}, then syntagma library add {call.name}", 2)
         judging = Judging(library, family, call.pairs)
         title = call.title or call.name
         if call.take:

@@ -6,8 +6,7 @@ from typing import Any
 from syntagma.cli import args, terminal
 
 
-def making_arguments(parser: args.Parser, deeds: tuple[str, ...]) -> None:
-    parser.add_argument("deed", choices=deeds, help="what to do")
+def making_arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="its name: small letters and hyphens")
     parser.add_argument("--like", metavar="OTHER", default="", help="a copy of one that is there, to change in an editor")
     parser.add_argument("--about", metavar="TEXT", default="", help="one line that says what it is")

@@ -17,5 +17,5 @@ def run(call) -> int:
     made = start(Path(call.dir), call.model)
     for path in made:
         terminal.line(str(path))
-    terminal.say(f"\na workspace: go there (cd {call.dir}) and write `syntagma formulas`")
+    terminal.say(f"\na workspace: go there (cd {call.dir}) and write `syntagma formula`")
     return 0

@@ -1,10 +1,9 @@
-"""term: add a term of one's own or take it out again, star terms, note something on one."""
+"""term: the words to pick from: the facets, the terms of one, a search, and terms of your own."""
 
 from pathlib import Path
 
-from syntagma.cli import args, terminal
+from syntagma.cli import args, options, terminal
 
-DEEDS = ("add", "remove", "star", "unstar", "note", "picture")
 CELLS = {
     "number": "one (when blank), many, mass or name",
     "phrase": "how it reads in a sentence, without an article",
@@ -22,48 +21,182 @@ CELLS = {
 }
 
 
+
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("deed", choices=DEEDS, help="add FACET TERM; remove TERM; star TERM …; unstar TERM …; note TERM TEXT; picture FACET TERM FILE")
-    parser.add_argument("words", metavar="WORD", nargs="*", help="facet and term, or term, or term and text")
+    parser.add_argument("facet", metavar="FACET", nargs="?", help="one facet; without it, the facets and how many terms each has")
+    _conditions(parser)
+    parser.examples("syntagma term", "syntagma term lighting", 'syntagma term find "soft side light"')
+
+
+def _conditions(parser: args.Parser) -> None:
+    parser.add_argument("--tag", metavar="TAG", action="append", default=[], help="only terms with this tag; may be given again")
+    parser.add_argument("--media", choices=("image", "video"), help="only terms for pictures, or for clips")
+    parser.add_argument("--starred", action="store_true", help="only your favourites")
+    parser.add_argument("--out", metavar="FILE", help="write them to .csv or .xlsx instead")
+    parser.add_argument("--page", metavar="FILE", help="write them as a page (.html), with a picture for each that has one")
+    options.plain_argument(parser)
+    parser.add_argument("--all", action="store_true", help="all of them, however many (else a screenful of the best)")
+    parser.add_argument("--json", action="store_true", help="print JSON")
+
+
+def _find_arguments(parser: args.Parser) -> None:
+    parser.add_argument("text", metavar="TEXT", help="what to look for; typing errors are forgiven")
+    parser.add_argument("--facet", metavar="FACET", help="in this facet only")
+    _conditions(parser)
+    parser.examples('syntagma term find "soft side light"', "syntagma term find fog --facet weather")
+
+
+def _new_arguments(parser: args.Parser) -> None:
+    parser.add_argument("facet", metavar="FACET", help="the facet it belongs to")
+    parser.add_argument("term", metavar="TERM", help="the term")
     for cell, what in CELLS.items():
-        parser.add_argument(f"--{cell}", metavar="TEXT", help=f"add: {what}")
-    parser.add_argument("--from", metavar="FILE", dest="table", help="add: take the terms of a CSV or XLSX table")
-    parser.add_argument("--own", action="store_true", help="add: to your own folder, also inside a workspace")
-    parser.add_argument("--facet", metavar="FACET", help="remove, star, unstar, note: where two facets have the term")
-    parser.examples(
-        'syntagma term add subject "lamp-room keeper" --phrase "lamp-room keeper with a brass key" --tags "person; alone; sea"',
-        'syntagma term star "sodium quay lamps"',
-    )
+        parser.add_argument(f"--{cell}", metavar="TEXT", help=what)
+    _own(parser)
+    parser.examples('syntagma term new subject "lamp-room keeper" --phrase "lamp-room keeper with a brass key" --tags "person; alone; sea"')
+
+
+def _import_arguments(parser: args.Parser) -> None:
+    parser.add_argument("table", metavar="FILE", help="a table of terms (.csv, .xlsx)")
+    parser.add_argument("--facet", metavar="FACET", help="the facet of all of them, where the table has no such column")
+    _own(parser)
+    parser.examples("syntagma term import my-words.csv --facet subject")
+
+
+def _own(parser: args.Parser) -> None:
+    parser.add_argument("--own", action="store_true", help="in your own folder, also inside a workspace")
+
+
+def _marking_arguments(parser: args.Parser) -> None:
+    parser.add_argument("terms", metavar="TERM", nargs="+", help="the terms")
+    parser.add_argument("--facet", metavar="FACET", help="where two facets have the term")
+    parser.examples('syntagma term star "sodium quay lamps"')
+
+
+def _note_arguments(parser: args.Parser) -> None:
+    parser.add_argument("term", metavar="TERM", help="the term")
+    parser.add_argument("text", metavar="TEXT", help="the note; \"\" takes it away")
+    parser.add_argument("--facet", metavar="FACET", help="where two facets have the term")
+    parser.examples('syntagma term note "sodium quay lamps" "works best with wet ground"')
+
+
+def _remove_arguments(parser: args.Parser) -> None:
+    parser.add_argument("term", metavar="TERM", help="a term of your own")
+    parser.add_argument("--facet", metavar="FACET", help="where two facets have the term")
+    _own(parser)
+    parser.examples('syntagma term remove "lamp-room keeper"')
+
+
+def _picture_arguments(parser: args.Parser) -> None:
+    parser.add_argument("facet", metavar="FACET", help="the facet of the term")
+    parser.add_argument("term", metavar="TERM", help="the term")
+    parser.add_argument("file", metavar="FILE", help="a picture (.png .jpg .webp)")
+    parser.examples('syntagma term picture lighting "sodium quay lamps" quay.png')
 
 
 def run(call) -> int:
+    if not (call.facet or call.tag or call.starred or call.media):
+        return _facets(call)
+    return _listed(call, call.facet, "")
+
+
+def _find(call) -> int:
+    return _listed(call, call.facet, call.text)
+
+
+def _facets(call) -> int:
+    """The facets, and how many terms each has."""
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
-    if call.deed == "picture":
-        return _picture(workspace, call)
-    if call.deed == "remove":
-        return _remove(workspace, call)
-    if call.deed != "add":
-        return _mark(workspace, call)
-    return _take(workspace, call) if call.table else _add(workspace, call)
+    if call.out or call.page:
+        return _listed(call, None, "")
+    facets = list(workspace.vocabulary)
+    for mistake in workspace.mistakes:
+        terminal.say(mistake.shown())
+    if call.json:
+        terminal.json([{"facet": f.name, "terms": len(f), "layers": _layers(f)} for f in facets])
+        return 0
+    rows = [(f.name, len(f), ", ".join(t.term for t in f.terms[:8])) for f in facets]
+    terminal.table(("facet", "terms", "for instance"), rows, "for instance", cut=True)
+    if terminal.on_terminal():
+        terminal.say(f"\n{sum(len(f) for f in facets):,} terms in {len(facets)} facets; `syntagma term FACET` lists one")
+    return 0
 
 
-def _words(call, *names: str) -> list[str]:
+def _layers(facet) -> list[str]:
+    return list(dict.fromkeys(t.layer for t in facet))
+
+
+def _listed(call, name: str | None, text: str) -> int:
+    """The terms of a facet, or of all of them; those that a text asks for, best first."""
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.core.diagnostics.suggestions import perhaps
+    from syntagma.core.vocabulary.terms import search
     from syntagma.storage.trouble import Trouble
 
-    if len(call.words) != len(names):
-        given = {0: "nothing", 1: "one word"}.get(len(call.words), f"{len(call.words)} words")
-        raise Trouble(
-            f"term {call.deed} takes {' and '.join(names)}, and {given} came", f"syntagma term {call.deed} {' '.join(names)}", 2
-        )
-    return call.words
+    workspace = Workspace.load(tell=terminal.left_out)
+    vocabulary = workspace.vocabulary
+    if name and name not in vocabulary:
+        raise Trouble(f"there is no facet “{name}”", perhaps(name, vocabulary.names, "`syntagma term` lists them"), 2)
+    facets = [vocabulary[name]] if name else list(vocabulary)
+    tags = {tag for facet in vocabulary for term in facet for tag in term.tags} if call.tag else ()
+    for tag in call.tag:
+        if tag not in tags:
+            raise Trouble(f"no term has the tag “{tag}”", perhaps(tag, tags, "docs/vocabulary.md lists the tags"), 2)
+    terms = search(facets, text) if text else [term for facet in facets for term in facet]
+    terms = [
+        t
+        for t in terms
+        if set(call.tag) <= set(t.tags) and (t.star or not call.starred) and call.media in (None, t.media or call.media)
+    ]
+    for mistake in workspace.mistakes:
+        terminal.say(mistake.shown())
+    if call.page:
+        from syntagma.app.results.term_pictures import write_terms_page
+
+        pictured = write_terms_page(workspace, list(dict.fromkeys(t.facet for t in terms)), terms, Path(call.page))
+        terminal.say(f"{len(terms)} terms in {call.page}, {pictured} with a picture", error=False)
+        return 0
+    if call.out:
+        from syntagma.app.workspace.own_terms import write_terms
+
+        note = write_terms(Path(call.out), terms, call.plain_csv)
+        terminal.say(f"{len(terms)} term{'' if len(terms) == 1 else 's'} in {call.out}")
+        if note:
+            terminal.note(note)
+        return 0
+    if call.json:
+        terminal.json([t.record() for t in terms])
+        return 0
+    if not terms:
+        terminal.say(f"No term matches “{text}”." if text else "There is no such term.")
+        terminal.say("  Try one word of it, or another facet.")
+        return 0
+    several = len({t.facet for t in terms}) > 1
+    marked = any(t.star for t in terms)
+    rows = [(_name(t, marked), *((t.facet,) if several else ()), t.gloss + (f" [{t.note}]" if t.note else "")) for t in terms]
+    shown = rows if call.all or not terminal.on_terminal() else rows[: terminal.room()]
+    terminal.table(("term", *(("facet",) if several else ()), "what it does"), shown, "what it does")
+    if len(shown) < len(rows):
+        terminal.say((f"{len(rows) - len(shown)} more: --all", terminal.QUIET))
+    return 0
 
 
-def _add(workspace, call) -> int:
+def _name(term, marked: bool) -> str:
+    """The term, a star before a favourite, and room for one before the others."""
+    return ("★ " if term.star else "  ") + term.term if marked else term.term
+
+
+def _workspace():
+    from syntagma.app.workspace.workspace import Workspace
+
+    return Workspace.load(tell=terminal.left_out)
+
+
+def _new(call) -> int:
     from syntagma.app.workspace.own_terms import add, guessed, hidden_by
 
-    facet, term = _words(call, "FACET", "TERM")
+    workspace, facet, term = _workspace(), call.facet, call.term
     row = {"term": term} | {cell: getattr(call, cell) for cell in CELLS if getattr(call, cell)}
     path = add(workspace, facet, row, call.own)
     terminal.say(f"“{term}” is in {workspace.shown(path)}", error=False)
@@ -74,11 +207,10 @@ def _add(workspace, call) -> int:
     return 0
 
 
-def _take(workspace, call) -> int:
+def _import(call) -> int:
     from syntagma.app.workspace.own_terms import take
 
-    facet = call.words[0] if call.words else None
-    taken = take(workspace, Path(call.table), facet, call.own)
+    taken = take(_workspace(), Path(call.table), call.facet, call.own)
     for name, number in taken.taken.items():
         terminal.say((name, terminal.NAME), f"  {number} term{'' if number == 1 else 's'} taken", error=False)
     for ours in taken.hides:
@@ -94,42 +226,59 @@ def _hides(ours) -> str:
     return f"“{ours.term}” stands in place of the term of ours by this name ({ours.facet}: {ours.gloss or ours.phrase or 'no gloss'}); syntagma term remove takes it out again"
 
 
-def _remove(workspace, call) -> int:
+def _remove(call) -> int:
     from syntagma.app.workspace.own_terms import remove
 
-    (name,) = _words(call, "TERM")
-    term, path = remove(workspace, name, call.facet, call.own)
+    workspace = _workspace()
+    term, path = remove(workspace, call.term, call.facet, call.own)
     terminal.say(f"“{term.term}” is taken out of {workspace.shown(path)}", error=False)
     return 0
 
 
-def _picture(workspace, call) -> int:
+def _picture(call) -> int:
     """Make a file the picture of a term, on the page of its facet."""
     from syntagma.app.results.keeping import library_of
     from syntagma.app.results.term_pictures import set_picture
     from syntagma.app.workspace.own_terms import find
 
-    facet, name, file = _words(call, "FACET", "TERM", "FILE")
-    term = find(workspace, name, facet)
+    workspace = _workspace()
+    term = find(workspace, call.term, call.facet)
     with library_of(workspace, read_only=False) as library:
-        set_picture(workspace, library, term, Path(file))
-    terminal.say((term.term, terminal.NAME), f"  {term.facet}: {file} is its picture (syntagma terms {term.facet} --page {term.facet}.html)", error=False)
+        set_picture(workspace, library, term, Path(call.file))
+    terminal.say((term.term, terminal.NAME), f"  {term.facet}: {call.file} is its picture (syntagma term {term.facet} --page {term.facet}.html)", error=False)
     return 0
 
 
-def _mark(workspace, call) -> int:
+def _star(call) -> int:
+    return _marked(call.terms, call.facet, star=True)
+
+
+def _unstar(call) -> int:
+    return _marked(call.terms, call.facet, star=False)
+
+
+def _note(call) -> int:
+    return _marked([call.term], call.facet, text=call.text)
+
+
+def _marked(names: list[str], facet: str | None, star: bool | None = None, text: str | None = None) -> int:
     from syntagma.app.workspace.own_terms import find, mark
 
-    if call.deed == "note":
-        name, text = _words(call, "TERM", "TEXT")
-        names: list[str] = [name]
-    else:
-        text, names = None, call.words or _words(call, "TERM")
-    star = {"star": True, "unstar": False}.get(call.deed)
-    for term in [find(workspace, name, call.facet) for name in names]:  # all of them are there, or none is marked
+    workspace = _workspace()
+    for term in [find(workspace, name, facet) for name in names]:  # all of them are there, or none is marked
         made = mark(term, star=star, note=text)
-        said = ", ".join(
-            part for part in ("starred" if made.star else "not starred", f"noted: {made.note}" if made.note else "") if part
-        )
+        said = ", ".join(part for part in ("starred" if made.star else "not starred", f"noted: {made.note}" if made.note else "") if part)
         terminal.say((term.term, terminal.NAME), f"  {term.facet}, {said}", error=False)
     return 0
+
+
+VERBS = {
+    "find": args.Verb("search all terms", _find_arguments, _find),
+    "new": args.Verb("add a term of your own", _new_arguments, _new),
+    "import": args.Verb("add the terms of a table", _import_arguments, _import),
+    "remove": args.Verb("remove a term of your own", _remove_arguments, _remove),
+    "star": args.Verb("make terms your favourites", _marking_arguments, _star),
+    "unstar": args.Verb("make them favourites no more", _marking_arguments, _unstar),
+    "note": args.Verb("note something on a term", _note_arguments, _note),
+    "picture": args.Verb("show a term with a picture", _picture_arguments, _picture),
+}

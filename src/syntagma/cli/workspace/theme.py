@@ -1,11 +1,47 @@
-"""theme: make one of your own."""
+"""theme: the themes, which picks lean towards; one in full; one of your own."""
 
 from syntagma.cli import args, terminal
 from syntagma.cli.workspace import shared
 
+HINT = "`syntagma compose FORMULA --theme NAME` picks with one; A,B leans on both"
+
 
 def arguments(parser: args.Parser) -> None:
-    shared.making_arguments(parser, ("new",))
+    shared.shelf_arguments(parser, "theme")
+    parser.examples("syntagma theme", "syntagma theme night")
+
+
+def run(call) -> int:
+    from syntagma.app.workspace.catalogue import theme_card, theme_rows
+
+    return shared.shelf(call, theme_card, _show, theme_rows, lambda rows: shared.blocks(rows, "theme", ""), HINT)
+
+
+def _show(card: dict) -> None:
+    terminal.say((card["theme"], terminal.NAME), f"  {card.get('about', '')}", error=False)
+    if card.get("when"):
+        terminal.say((card["when"], terminal.QUIET), error=False)
+    if card.get("world"):
+        terminal.say((f"takes for granted: {card['world']}", terminal.QUIET), error=False)
+    terminal.line()
+    tags = [(tag, f"+{weight:g}") for tag, weight in card.get("lean", {}).items()]
+    tags += [(tag, f"-{weight:g}") for tag, weight in card.get("avoid", {}).items()]
+    terminal.table(("tag", "weight"), tags)
+    if facets := card.get("facets"):
+        terminal.line()
+        rows = [
+            (facet, key, "; ".join(v) if isinstance(v, list) else str(v))
+            for facet, said in facets.items()
+            for key, v in said.items()
+        ]
+        terminal.table(("facet", "says", "what"), rows, "what")
+    terminal.example(card)
+    for remark in card.get("remarks", ()):
+        terminal.say(("remark ", terminal.QUIET), remark)
+
+
+def _new_arguments(parser: args.Parser) -> None:
+    shared.making_arguments(parser)
     parser.add_argument("--lean", metavar="TAG:N,…", default="", help="tags to lean on, each with a weight (1 when left out)")
     parser.add_argument("--avoid", metavar="TAG:N,…", default="", help="tags to keep away from")
     parser.add_argument("--prefer", metavar="FACET=A;B", action="append", default=[], help="terms to prefer in a facet")
@@ -21,7 +57,7 @@ def arguments(parser: args.Parser) -> None:
     )
 
 
-def run(call) -> int:
+def _new(call) -> int:
     from syntagma.app.workspace.own_files import make_theme
     from syntagma.app.workspace.workspace import Workspace
 
@@ -47,3 +83,6 @@ def _weights(text: str, option: str) -> dict[str, float]:
         tag, colon, number = word.partition(":")
         weights[tag.strip()] = args.checked("weight", number, f"{option} {tag}:2") if colon else 1.0
     return weights
+
+
+VERBS = {"new": args.Verb("make a theme of your own", _new_arguments, _new)}

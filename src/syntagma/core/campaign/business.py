@@ -107,9 +107,9 @@ class Place(_Part):
 
 
 class Look(_Part):
-    """The look of everything: mounts, themes, and fills for slots of a facet."""
+    """The look of everything: looks, themes, and fills for slots of a facet."""
 
-    mounts: list[str] = []
+    looks: list[str] = []
     themes: list[str] = []
     fills: dict[str, str] = {}
 

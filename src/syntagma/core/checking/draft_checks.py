@@ -64,9 +64,9 @@ def world_findings(dimensions: Dimensions, things: Sequence[Thing]) -> list[Find
 
 
 def settled_findings(settles: Sequence[str], rules: Sequence[SlotRule], fills: Sequence[Fill | None]) -> list[Finding]:
-    """Slots that are filled though a mount's own words have settled their facet."""
+    """Slots that are filled though a look's own words have settled their facet."""
     return [
-        Finding(WARNING, f"the mount settles the {rule.facet} already, and “{fill.shown}” may contradict it", f"leave it blank: {rule.name}=", rule.name, code="settled-already")
+        Finding(WARNING, f"the look settles the {rule.facet} already, and “{fill.shown}” may contradict it", f"leave it blank: {rule.name}=", rule.name, code="settled-already")
         for rule, fill in zip(rules, fills, strict=True)
         if fill and rule.facet in settles
     ]  # fmt: skip

@@ -10,11 +10,11 @@ from syntagma.core.drafting.fills import Fill
 from syntagma.core.vocabulary.terms import Term, clash, why_clash
 from syntagma.core.vocabulary.world import Thing
 
-KINDS = ("parameter", "stress", "model", "mount", "theme", "detail", "order")  # what else than slots can vary
+KINDS = ("parameter", "stress", "model", "look", "theme", "detail", "order")  # what else than slots can vary
 
 
 class Setting(NamedTuple):
-    """A level of an axis that is no slot: what is set (a parameter, a weight, the model, mounts) and to what, as typed."""
+    """A level of an axis that is no slot: what is set (a parameter, a weight, the model, looks) and to what, as typed."""
 
     kind: str
     name: str

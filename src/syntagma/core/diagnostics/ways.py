@@ -5,7 +5,7 @@ from collections.abc import Mapping
 _WAYS = {  # by name: what is said where nobody has a call for it
     "facets": "take a facet that there is",
     "terms": "take a term that {facet} has",
-    "mounts": "one that there is",
+    "looks": "one that there is",
     "models": "take a model that there is",
     "stress": "{name}={weight}",
     "parameter": "{name}={value}",

@@ -30,7 +30,7 @@ def parse_formula(text: str, name: str, source: str = "") -> tuple[Formula, list
     lines = [_line(reader, m.group(), m.start()) for m in _LINE.finditer(text, body_at)]
     formula = Formula(name, head, tuple(lines), source, text, start)
     mistakes = mistakes + reader.mistakes + _whole(formula)
-    if not mistakes and not formula.phrases and not formula.is_mount:
+    if not mistakes and not formula.phrases and not formula.is_look:
         mistakes = [Mistake("there is no phrase in it", "write one phrase a line: lead  [a medium] of [a vessel]", source)]
     return formula, sorted(mistakes, key=lambda m: (m.line, m.column))
 

@@ -12,7 +12,7 @@ FORMS = ("place", "clause", "plural", "short")
 NOT_SLOTS = (*ARTICLES, "as")
 MEDIA_WORDS = ("", "image", "video", "both")
 _NUMBERED = regex(r"^[^.]*?(\d+)(?:\.|$)")
-CONTENT = "content"  # the label that, alone on its line, makes a formula a mount
+CONTENT = "content"  # the label that, alone on its line, makes a formula a look
 
 
 class FixedText(NamedTuple):
@@ -99,7 +99,7 @@ class Phrase(NamedTuple):
 
     @property
     def holds_content(self) -> bool:
-        """Is it the line of a mount where the other formula's phrases go?"""
+        """Is it the line of a look where the other formula's phrases go?"""
         return self.label == CONTENT and not self.body and not self.mark
 
     def groups(self) -> Iterator[Group]:
@@ -150,8 +150,8 @@ class Condition(NamedTuple):
 
 class Head(NamedTuple):
     """The TOML between two lines of +++, as text and as values. `settles` are the facets whose slots picks leave blank,
-    since a mount's own words have settled them; `forward` the labels of phrases that read as well further to the front;
-    `stress` weights by slot or label; `references` each as role=value; `worlds` what the fixed words of the formula ("") and of its mounts
+    since a look's own words have settled them; `forward` the labels of phrases that read as well further to the front;
+    `stress` weights by slot or label; `references` each as role=value; `worlds` what the fixed words of the formula ("") and of its looks
     (by name) take for granted; `only_if` when a phrase (by label) stands."""
 
     raw: str = ""
@@ -170,7 +170,7 @@ class Head(NamedTuple):
 
 
 class Formula(NamedTuple):
-    """A whole formula: its head, and its lines in order. `mounts` are the names of those put round it, inmost first."""
+    """A whole formula: its head, and its lines in order. `looks` are the names of those put round it, inmost first."""
 
     name: str
     head: Head
@@ -178,7 +178,7 @@ class Formula(NamedTuple):
     source: str = ""
     text: str = ""
     start: str = ""  # a byte order mark, where the file has one
-    mounts: tuple[str, ...] = ()
+    looks: tuple[str, ...] = ()
 
     @property
     def phrases(self) -> tuple[Phrase, ...]:
@@ -190,7 +190,7 @@ class Formula(NamedTuple):
         return tuple(line for line in self.lines if isinstance(line, Phrase) and line.negative)
 
     @property
-    def is_mount(self) -> bool:
+    def is_look(self) -> bool:
         """Does it hold a place for another formula's phrases?"""
         return any(isinstance(line, Phrase) and line.holds_content for line in self.lines)
 

@@ -41,7 +41,7 @@ RANGES = {
     "picks": Range("number of picks", 1, 10_000),
     "prompts": Range("number of prompts", 1, 1_000),
     "shots": Range("number of shots", 1, 2_000),
-    "mark": Range("mark", 0, 5, whole=False),
+    "mark": Range("rating", 0, 5, whole=False),
     "next": Range("number of prompts", 1, 500),
     "draws": Range("number of results a prompt", 1, 50),
     "scatter": Range("scatter of marks", 0, 5, whole=False, above=True),
@@ -79,7 +79,7 @@ def number(name: str, given: object) -> float:
 
 
 def unlike(names: Iterable[str], what: str) -> None:
-    """Raises OutOfRange where a name stands twice in a list of models, mounts, themes."""
+    """Raises OutOfRange where a name stands twice in a list of models, looks, themes."""
     seen: set[str] = set()
     for name in names:
         if name in seen:

@@ -72,7 +72,7 @@ class Compiled(NamedTuple):
 
     @property
     def granted(self) -> tuple[Thing, ...]:
-        """What the formula's own words, and its mounts', take for granted."""
+        """What the formula's own words, and its looks', take for granted."""
         worlds = self.formula.head.worlds
         return tuple(Thing(Seat("", "", None, LEAD), name or self.formula.name, self.vocabulary.dimensions.world(world)) for name, world in worlds)
 

@@ -157,7 +157,7 @@ def service_of(workspace: Workspace, profile: Profile, at: str = "") -> tuple[Se
     short = host.removeprefix("https://")
     raise Trouble(
         f"{where} {profile.name} would send to {short}, and you have not bound that host",
-        f"if it is meant: syntagma service bind {short} --env NAME (the variable that holds the secret), or --no-secret", 2,
+        f"if it is meant: syntagma service add {short} --env NAME (the variable that holds the secret), or --no-secret", 2,
     )  # fmt: skip
 
 

@@ -104,7 +104,7 @@ class _Written:
     def named(self) -> Named:
         """What rules can speak of: every choice by its names, and what is the same in all prompts."""
         try:
-            ask = Ask(str(self.record.get("formula", "")), str(self.record.get("model", "")) or None, tuple(self.record.get("mounts") or ()), Taste(), manner=PLAINLY)
+            ask = Ask(str(self.record.get("formula", "")), str(self.record.get("model", "")) or None, tuple(self.record.get("looks") or ()), Taste(), manner=PLAINLY)
             writer = Composer(self.workspace, ask, remarks=False).writer
         except (Trouble, Refused):
             return Named(self.factors.names, [[frozenset({normal(level)}) for level in levels] for levels in self.factors.levels])
@@ -139,15 +139,15 @@ class _Written:
                 if len(parts) != len(slots):
                     return Next(choices, None, f"“{choice}” can't be taken apart into {axis}")
                 fills |= {slot: "" if part == BLANK else part for slot, part in zip(slots, parts, strict=True)}
-            elif "." in axis or axis in ("mount", "theme", "detail", "order"):
+            elif "." in axis or axis in ("look", "theme", "detail", "order"):
                 return Next(choices, None, f"the axis {axis} is made by expand alone")
             else:
                 fills[axis] = said
         try:
             key = (model, repr(sorted(parameters.items())))
             if key not in self._composers:
-                mounts = self.record.get("mounts") or ()
-                ask = Ask(formula, model or None, tuple(mounts), Taste(), manner=PLAINLY._replace(parameters={**(self.record.get("parameters") or {}), **parameters}))
+                looks = self.record.get("looks") or ()
+                ask = Ask(formula, model or None, tuple(looks), Taste(), manner=PLAINLY._replace(parameters={**(self.record.get("parameters") or {}), **parameters}))
                 self._composers[key] = Composer(self.workspace, ask, remarks=False)
             composed = self._composers[key].compose({slot: fill for slot, fill in fills.items() if fill})
         except (Trouble, Refused, BadFills, TooLong) as wrong:

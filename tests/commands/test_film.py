@@ -25,11 +25,11 @@ def here(tmp_path):
 
 
 def records(folder, *words):
-    return json.loads(good(folder, "board", FILM, "--json", *words))
+    return json.loads(good(folder, "film", "prompts", FILM, "--json", *words))
 
 
 def test_the_strip_shows_scenes_to_scale_and_what_they_cost(here):
-    out = good(here, "board", FILM, "--model", "whimbrel-motion,godwit-motion")
+    out = good(here, "film", "prompts", FILM, "--model", "whimbrel-motion,godwit-motion")
     assert all(len(line) <= 80 or line.startswith("  ") for line in out.split("\nmodel ")[0].splitlines())
     assert "1  ticket office, night" in out and "2  wet quay, before dawn, sea smoke" in out
     assert "“Last boat to Skerrow. Mind the step.”" in out and "first frame: PURSER bending over the ticket" in out
@@ -63,7 +63,7 @@ def test_every_form_of_it(here):
     import opentimelineio as otio
 
     names = ["t.jsonl", "t.json", "t.csv", "t.xlsx", "t.md", "t.txt", "t.otio", "t.srt", "t.vtt", "t.fountain", "t.html"]
-    good(here, "board", FILM, "--model", "whimbrel-motion", *(w for name in names for w in ("--out", name)))
+    good(here, "film", "prompts", FILM, "--model", "whimbrel-motion", *(w for name in names for w in ("--out", name)))
     prompts = [json.loads(line)["text"] for line in (here / "t.jsonl").read_text().splitlines()]
     assert (here / "t.txt").read_text().splitlines() == prompts and len(json.loads((here / "t.json").read_text())) == len(prompts) == 12
     sheet = load_workbook(here / "t.xlsx").active
@@ -86,19 +86,19 @@ def test_every_form_of_it(here):
 
 
 def test_a_script_and_a_list_are_each_made_of_the_other(here):
-    good(here, "board", FILM, "--model", "whimbrel-motion", "--out", "t.fountain", "--out", "a.jsonl")
-    good(here, "board", "t.fountain", "--list", "back.csv")
+    good(here, "film", "prompts", FILM, "--model", "whimbrel-motion", "--out", "t.fountain", "--out", "a.jsonl")
+    good(here, "film", "prompts", "t.fountain", "--list", "back.csv")
     shutil.copy(here / "ticket-nine.toml", here / "back.toml")
-    good(here, "board", "back.csv", "--model", "whimbrel-motion", "--out", "b.jsonl")
+    good(here, "film", "prompts", "back.csv", "--model", "whimbrel-motion", "--out", "b.jsonl")
     first, second = ([json.loads(line)["text"] for line in (here / name).read_text().splitlines()] for name in ("a.jsonl", "b.jsonl"))
     assert first == second
     (here / "plain.fountain").write_text("Title: Slack\nAuthor: nobody\n\nEXT. QUAY - DAWN\n\nThe PILOT waits.\n\nPILOT\nNine.\n")
-    done = run(here, "board", "plain.fountain", "--model", "whimbrel-motion")
+    done = run(here, "film", "prompts", "plain.fountain", "--model", "whimbrel-motion")
     assert done.returncode == 0 and "title page's Author" in done.stderr and "PILOT: “Nine.”" in done.stdout
 
 
 def test_a_new_list_has_open_lists_and_is_read_again(here):
-    good(here, "board", "new", "crossing", "--shots", "5")
+    good(here, "film", "new", "crossing", "--shots", "5")
     book = load_workbook(here / "crossing.xlsx")
     sheet = book.active
     assert "within a scene" in sheet["A1"].value and [cell.value for cell in sheet[2]][:3] == ["scene", "shot", "seconds"] and sheet.max_row == 7
@@ -109,18 +109,18 @@ def test_a_new_list_has_open_lists_and_is_read_again(here):
     for name, text in (("size", "wide shot"), ("setting", "wet quay"), ("who", "pilot"), ("action", "PILOT waits.")):
         sheet.cell(3, names.index(name) + 1, text)
     book.save(here / "crossing.xlsx")
-    done = run(here, "board", "crossing.xlsx", "--model", "whimbrel-motion", "--json")
+    done = run(here, "film", "prompts", "crossing.xlsx", "--model", "whimbrel-motion", "--json")
     found = json.loads(done.stdout)
-    assert len(found) == 5 and "The harbour pilot waits." in run(here, "board", "crossing.xlsx", "--model", "knot-motion", "--json").stdout
-    assert run(here, "board", "new", "crossing").returncode != 0  # it is there already
-    good(here, "board", "new", "plain.csv", "--shots", "2")
-    empty = run(here, "board", "check", "plain.csv", "--model", "whimbrel-motion")
+    assert len(found) == 5 and "The harbour pilot waits." in run(here, "film", "prompts", "crossing.xlsx", "--model", "knot-motion", "--json").stdout
+    assert run(here, "film", "new", "crossing").returncode != 0  # it is there already
+    good(here, "film", "new", "plain.csv", "--shots", "2")
+    empty = run(here, "film", "check", "plain.csv", "--model", "whimbrel-motion")
     assert empty.returncode == 1 and "1/2: nothing is filled" in empty.stdout and "2 errors" in empty.stdout
 
 
 def test_mistakes_are_told_all_at_once_by_row_and_column(here):
     (here / "bad.csv").write_text("shot,seconds,who,line,reverse of\n1,soon,purser; pilot,Nine.,\n1,2,,,\n2,3,,,9\n,,pilot,,\n")
-    done = run(here, "board", "bad.csv", "--model", "whimbrel-motion", "--out", "x.jsonl")
+    done = run(here, "film", "prompts", "bad.csv", "--model", "whimbrel-motion", "--out", "x.jsonl")
     assert done.returncode == 3 and not (here / "x.jsonl").exists()
     for told in ("bad.csv:2:2: column “seconds”: “soon”", "bad.csv:2:4: column “line”: nobody is named", "bad.csv:3:1: ", "bad.csv:4:5: ", "bad.csv:5:1: "):
         assert told in done.stderr, done.stderr
@@ -129,15 +129,15 @@ def test_mistakes_are_told_all_at_once_by_row_and_column(here):
 @pytest.mark.parametrize(
     ("words", "told"),
     [
-        (["board", FILM], "no film model is named"),
-        (["board", FILM, "--model", "curlew-still"], "makes pictures"),
-        (["board", "none.csv", "--model", "whimbrel-motion"], "none.csv"),
-        (["board", "known.toml"], "is no shot list"),
-        (["board", FILM, "--model", "whimbrel-motion", "--set", "1/9/light=x"], "there is no shot 1/9"),
-        (["board", FILM, "--model", "whimbrel-motion", "--set", "1/2/4=x"], "has 1 lines, and no line 4"),
-        (["board", FILM, "--model", "whimbrel-motion", "--out", "film.mp4"], "a film is not written as .mp4"),
-        (["board", "new"], "has no name"),
-        (["board", FILM, "twice"], "one name too many"),
+        (["film", "prompts", FILM], "no film model is named"),
+        (["film", "prompts", FILM, "--model", "curlew-still"], "makes pictures"),
+        (["film", "prompts", "none.csv", "--model", "whimbrel-motion"], "none.csv"),
+        (["film", "prompts", "known.toml"], "is no shot list"),
+        (["film", "prompts", FILM, "--model", "whimbrel-motion", "--set", "1/9/light=x"], "there is no shot 1/9"),
+        (["film", "prompts", FILM, "--model", "whimbrel-motion", "--set", "1/2/4=x"], "has 1 lines, and no line 4"),
+        (["film", "prompts", FILM, "--model", "whimbrel-motion", "--out", "film.mp4"], "a film is not written as .mp4"),
+        (["film", "new"], "NAME is missing"),
+        (["film", "prompts", FILM, "twice"], "one word too many"),
     ],
 )
 def test_wrong_calls(here, words, told):
@@ -148,22 +148,22 @@ def test_wrong_calls(here, words, told):
 
 
 def test_blank_cells_are_shown_filled(here):
-    out = good(here, "board", FILM, "--filled")
+    out = good(here, "film", "prompts", FILM, "--filled")
     second = out.split("1/2")[1].split("1/3")[0]
     assert "setting      (ticket office)" in second and "action       PURSER punches" in second
-    good(here, "board", FILM, "--filled", "--list", "whole.csv")
+    good(here, "film", "prompts", FILM, "--filled", "--list", "whole.csv")
     rows = (here / "whole.csv").read_text().splitlines()
     heads = rows[0].split(",")
     assert "setting" in heads
     assert sum(",ticket office," in row for row in rows) == 6  # five of the scene, and one that plays there
     shutil.copy(here / "ticket-nine.toml", here / "whole.toml")
-    whole = json.loads(run(here, "board", "whole.csv", "--model", "whimbrel-motion", "--json").stdout)
+    whole = json.loads(run(here, "film", "prompts", "whole.csv", "--model", "whimbrel-motion", "--json").stdout)
     assert [r["text"] for r in whole] == [r["text"] for r in records(here, "--model", "whimbrel-motion")]
 
 
 def test_a_filled_list_has_the_columns_that_say_something(here):
     (here / "short.csv").write_text("shot,size,setting,note of mine\n1,wide shot,wet quay,x\n2,close-up,,\n")
-    good(here, "board", "short.csv", "--filled", "--list", "whole.csv")
+    good(here, "film", "prompts", "short.csv", "--filled", "--list", "whole.csv")
     assert list(csv.DictReader((here / "whole.csv").open(encoding="utf-8"))) == [
         {"shot": "1", "size": "wide shot", "setting": "wet quay", "note of mine": "x", "scene": "1"},
         {"shot": "2", "size": "close-up", "setting": "wet quay", "note of mine": "", "scene": "1"},
@@ -173,36 +173,36 @@ def test_a_filled_list_has_the_columns_that_say_something(here):
 def test_a_further_column_is_kept(here):
     rows = (here / FILM).read_text().splitlines()
     (here / "more.csv").write_text("\n".join(row + (",Crew" if not n else f",call {n}") for n, row in enumerate(rows)) + "\n")
-    good(here, "board", "more.csv", "--list", "out.csv", "--set", "1/1/light=hurricane lamp at waist height")
+    good(here, "film", "prompts", "more.csv", "--list", "out.csv", "--set", "1/1/light=hurricane lamp at waist height")
     assert "call 3" in (here / "out.csv").read_text() and "hurricane lamp at waist height" in (here / "out.csv").read_text()
 
 
 def test_one_line_changed_makes_one_clip_new(here):
-    good(here, "board", FILM, "--model", "whimbrel-motion", "--out", "sent.jsonl")
+    good(here, "film", "prompts", FILM, "--model", "whimbrel-motion", "--out", "sent.jsonl")
     before = {r["film"]["name"]: r["id"] for r in map(json.loads, (here / "sent.jsonl").read_text().splitlines())}
     change = ["--set", "1/3/1=This is ticket nine. Look at the date on it."]
-    done = run(here, "board", FILM, "--model", "whimbrel-motion", "--sent", "sent.jsonl", *change, "--out", "new.jsonl")
+    done = run(here, "film", "prompts", FILM, "--model", "whimbrel-motion", "--sent", "sent.jsonl", *change, "--out", "new.jsonl")
     after = {r["film"]["name"]: r for r in map(json.loads, (here / "new.jsonl").read_text().splitlines())}
     assert [name for name, r in after.items() if r["id"] != before[name]] == ["1/3"]
     assert [name for name, r in after.items() if r["film"]["kind"] == "clip" and not r["film"].get("kept")] == ["1/3"]
     assert "whimbrel-motion   1       0" in done.stdout and "8 clips that were sent stay as they are" in done.stdout
     assert "“This is ticket nine. It was sold in 1947, Tilling to the Ounce.” is now" in done.stderr
-    again = run(here, "board", FILM, "--model", "whimbrel-motion", "--sent", "sent.jsonl", *change, "--repack")
+    again = run(here, "film", "prompts", FILM, "--model", "whimbrel-motion", "--sent", "sent.jsonl", *change, "--repack")
     assert "packed anew 9 clips" in again.stderr and "with what was sent kept, 1 clips" in again.stderr
 
 
 def test_columns_by_other_names_and_what_is_none(here):
     (here / "o.csv").write_text("SCENE,SHOT #,DUR,FRAMING,MOVEMENT,CAST,DESCRIPTION,LOCATION,LENS\n1,1,5,CU,push in,NORA & DEV,Dev holds up the map.,salt marsh causeway,50\n")
-    done = run(here, "board", "o.csv", "--model", "whimbrel-motion", "--json")
+    done = run(here, "film", "prompts", "o.csv", "--model", "whimbrel-motion", "--json")
     text = json.loads(done.stdout)[0]["text"]
     assert text.startswith("Close-up; the camera pushes in. Nora and Dev, on a salt marsh causeway") and "Dev holds up the map." in text
     assert "kept, and in no prompt: LENS" in done.stderr and json.loads(done.stdout)[0]["film"]["seconds"] == 6
 
 
 def test_a_list_goes_into_a_workbook_and_comes_back(here):
-    good(here, "board", FILM, "--list", "t.xlsx")
+    good(here, "film", "prompts", FILM, "--list", "t.xlsx")
     shutil.copy(here / "ticket-nine.toml", here / "t.toml")
-    back = json.loads(run(here, "board", "t.xlsx", "--model", "godwit-motion", "--json").stdout)
+    back = json.loads(run(here, "film", "prompts", "t.xlsx", "--model", "godwit-motion", "--json").stdout)
     assert [r["id"] for r in back] == [r["id"] for r in records(here, "--model", "godwit-motion")]
 
 
@@ -221,7 +221,7 @@ def test_takes_make_the_cut_and_the_frames(here):
         video.mux(stream.encode(None))
     (here / "long.csv").write_text("shot,seconds,size,who,action,setting\n1,14,full shot,pilot,waiting,wet quay\n")
     (here / "takes.csv").write_text("clip,file,seconds,speech end,chosen\n1/1.1,takes/b.mp4,10,,\n1/1.1,takes/a.mp4,9.5,,yes\n")
-    done = run(here, "board", "long.csv", "--model", "whimbrel-motion", "--takes", "takes.csv", "--out", "t.otio")
+    done = run(here, "film", "prompts", "long.csv", "--model", "whimbrel-motion", "--takes", "takes.csv", "--out", "t.otio")
     assert done.returncode == 0 and (here / "frames" / "1-1.1-end.png").is_file(), done.stderr
     from PIL import Image
 
@@ -230,26 +230,26 @@ def test_takes_make_the_cut_and_the_frames(here):
     assert first.media_reference.target_url == "takes/a.mp4" and first.duration().to_seconds() == 9.5
     assert {reference.target_url for reference in first.media_references().values()} == {"takes/a.mp4", "takes/b.mp4"}
     (here / "takes.csv").write_text("clip,file\n9/9,x.mp4\n")
-    assert "there is no clip “9/9”" in run(here, "board", "long.csv", "--model", "whimbrel-motion", "--takes", "takes.csv").stderr
+    assert "there is no clip “9/9”" in run(here, "film", "prompts", "long.csv", "--model", "whimbrel-motion", "--takes", "takes.csv").stderr
 
 
 def test_nobody_real_is_sent_without_consent(here):
     known = here / "known.toml"
     known.write_text(known.read_text() + '\n[nell]\nwords = "Nell Harrow, the line\'s captain"\nperson = "real"\n')
     (here / "real.csv").write_text("shot,size,who,action,setting\n1,wide shot,nell,waiting,wet quay\n2,close-up,pilot,waiting,\n")
-    done = run(here, "board", "real.csv", "--model", "whimbrel-motion", "--json")
+    done = run(here, "film", "prompts", "real.csv", "--model", "whimbrel-motion", "--json")
     held = [r["film"].get("held", "") for r in json.loads(done.stdout)]
     assert done.returncode == 1 and "names no paper" in held[0] and not held[1]
     known.write_text(known.read_text() + 'consent = { for = ["picture"], until = 2099-01-01, file = "nell.pdf" }\n')
-    assert run(here, "board", "real.csv", "--model", "whimbrel-motion", "--json").returncode == 0
+    assert run(here, "film", "prompts", "real.csv", "--model", "whimbrel-motion", "--json").returncode == 0
 
 
 def test_what_a_model_can_not_do_is_told(here):
-    silent = good(here, "board", FILM, "--model", "knot-motion")
+    silent = good(here, "film", "prompts", FILM, "--model", "knot-motion")
     assert "knot-motion makes no sound: 5 lines, 2 sounds and ambience are left out" in silent
     (here / "models").mkdir(exist_ok=True)
     (here / "models" / "tight.toml").write_text('base = "whimbrel-motion"\nwithout = ["reference.last-frame"]\n[limits]\ntext = { most = 75, unit = "tokens" }\n')
-    tight = good(here, "board", FILM, "--model", "tight")
+    tight = good(here, "film", "prompts", FILM, "--model", "tight")
     assert "tight takes no last frame: it stands in words" in tight and "fit" in tight
     assert all(r["size"]["text"]["used"] <= 75 for r in records(here, "--model", "tight") if r["film"]["kind"] == "clip")
 
@@ -260,7 +260,7 @@ def chromium() -> str:
 
 @pytest.mark.skipif(not chromium(), reason="not run: chromium is not installed (Debian: chromium)")
 def test_the_strip_in_a_browser(here):
-    good(here, "board", FILM, "--model", "godwit-motion", "--out", "t.html")
+    good(here, "film", "prompts", FILM, "--model", "godwit-motion", "--out", "t.html")
     call = [chromium(), "--headless", "--no-sandbox", "--disable-gpu", "--window-size=1280,800", f"--user-data-dir={here / 'profile'}"]
     done = subprocess.run([*call, "--dump-dom", f"file://{here / 't.html'}"], capture_output=True, text=True, timeout=120, env={**os.environ, "HOME": str(here)})
     assert done.stdout.count('<svg viewBox="0 0 160 90"') == 9 and "NaN" not in done.stdout and done.stdout.count("<circle") > 6

@@ -1,19 +1,8 @@
-"""fill: a formula slot by slot, with suggestions, and the growing prompt in view."""
+"""compose --ask: a formula slot by slot, with suggestions, and the growing prompt in view."""
 
 import sys
 
 from syntagma.cli import args, options, terminal
-
-
-def arguments(parser: args.Parser) -> None:
-    parser.add_argument("formula", metavar="FORMULA", help="a formula's name, a .formula file, or a formula on one line in quotes")
-    parser.add_argument("fills", metavar="slot=text", nargs="*", help="slots that are filled already, and not asked for")
-    parser.add_argument("--model", metavar="NAME", help="the generator that the prompt is for")
-    options.arguments(parser)
-    parser.add_argument("--from", metavar="PROMPT", dest="pasted", default="", help="a prompt of anybody's (text, JSON, or a file): what it says stands in the slots, and is asked for all the same")
-    parser.add_argument("--json", action="store_true", help="print a record instead of text at the end")
-    parser.examples("syntagma fill poster", 'syntagma fill film-shot shot="wide shot" --model whimbrel-motion')
-
 
 HELP = "enter: take what stands · tab: the terms · pick: choose for me · -: leave blank · <: step back · ctrl-d: done"
 
@@ -23,13 +12,16 @@ def run(call) -> int:
     from syntagma.app.composing.composer import Composer
     from syntagma.app.composing.filling import Filling
     from syntagma.app.workspace.workspace import Workspace
+    from syntagma.storage.trouble import Trouble
 
-    ask = Ask(call.formula, call.model, args.listed(call.mount), options.taste(call), manner=options.manner(call))
+    if not call.formula:
+        raise Trouble("--ask needs a formula", "name one (syntagma formula lists them): syntagma compose poster --ask", 2)
+    ask = Ask(call.formula, call.model, args.listed(call.look), options.taste(call), manner=options.manner(call))
     filling = Filling(Composer(Workspace.load(tell=terminal.left_out), ask, remarks=terminal.remarks_seen()), args.fills(call.fills))
-    if call.pasted:
+    if call.wish:
         from syntagma.app.existing.reading import one_of
 
-        heard = filling.hear(one_of(call.pasted, piped=sys.stdin.buffer))
+        heard = filling.hear(one_of(call.wish, piped=sys.stdin.buffer))
         for words in heard:
             terminal.note(f"“{words}” has no slot here")
     if sys.stdin.isatty():

@@ -1,4 +1,4 @@
-"""keep: a result with the prompt that made it, or all of a sheet that is done."""
+"""library add: a result with the prompt that made it, all of a sheet that is done, or files that were downloaded by hand."""
 
 import sys
 from pathlib import Path
@@ -13,7 +13,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--match", metavar="SHEET", default="", help="files of a folder, downloaded by hand: find for each the row that it answers")
     parser.add_argument("--yes", action="store_true", help="with --match: keep what is sure, and ask nothing")
     parser.add_argument("--guesses", action="store_true", help="with --match: keep the guesses too")
-    parser.add_argument("--mark", metavar="N", type=args.within("mark"), help="what you think of it, 0 to 5")
+    parser.add_argument("--rating", metavar="N", type=args.within("mark"), help="your rating of it, 0 to 5")
     parser.add_argument("--label", metavar="NAME", action="append", default=[], help="a label of your own; may be given again")
     parser.add_argument("--note", metavar="TEXT", default="", help="a note on it")
     parser.add_argument("--source", metavar="TEXT", default="", help="where it is from")
@@ -22,7 +22,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--credit", metavar="TEXT", default="", help="with --sign, --bare: whose it is, and what may be done with it")
     parser.add_argument("--writer", metavar="NAME", default="", help="with --sign: who wrote the prompt")
     parser.add_argument("--json", action="store_true", help="print what was kept as records")
-    parser.examples('syntagma keep ferry.png --prompt "A car ferry on a wet quay" --mark 4 --label night', "syntagma keep crossings", "syntagma keep Downloads --match crossings")
+    parser.examples('syntagma library add ferry.png --prompt "A car ferry on a wet quay" --rating 4 --label night', "syntagma library add crossings", "syntagma library add Downloads --match crossings")
 
 
 def run(call) -> int:
@@ -30,7 +30,7 @@ def run(call) -> int:
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
-    remarks = Remarks(call.mark, tuple(call.label), call.note, call.source)
+    remarks = Remarks(call.rating, tuple(call.label), call.note, call.source)
     with library_of(workspace, read_only=False) as library:
         keeper = Keeper(workspace, library)
         done, status = _kept(keeper, call, remarks)
@@ -59,7 +59,7 @@ def _kept(keeper, call, remarks) -> tuple[list, int]:
         path = Path(word)
         sheet = keeper.has_sheet(word)
         if path.is_dir() and not sheet:
-            raise Trouble(f"{word} is a folder", f"say whose rows its files answer: syntagma keep {word} --match SHEET", 2)
+            raise Trouble(f"{word} is a folder", f"say whose rows its files answer: syntagma library add {word} --match SHEET", 2)
         if not sheet and (path.is_file() or path.suffix.lower() in ENDINGS):
             done.append(_file(keeper, path, call, remarks))
             continue
@@ -100,7 +100,7 @@ def _matched(keeper, call, remarks) -> tuple[list, int]:
     from syntagma.storage.trouble import Trouble
 
     if len(call.what) != 1 or not Path(call.what[0]).is_dir():
-        raise Trouble("--match looks through one folder", f"write syntagma keep FOLDER --match {call.match}", 2)
+        raise Trouble("--match looks through one folder", f"write syntagma library add FOLDER --match {call.match}", 2)
     matches = looked_at(keeper.workspace, Path(call.what[0]), call.match)
     sure, guessed = [m for m in matches if m.take and m.sure], [m for m in matches if m.take and not m.sure]
     rows = [(m.path.name, m.take.take if m.take else "", "sure" if m.sure else "a guess" if m.take else "", m.why) for m in sorted(matches, key=lambda m: (not m.sure, m.take is None))]

@@ -1,4 +1,4 @@
-"""board: a shot list or a script made into prompts that cut together."""
+"""film: a shot list or a script made into prompts that cut together."""
 
 from syntagma.cli import args, terminal
 from syntagma.cli.film import views
@@ -6,14 +6,42 @@ from syntagma.core.diagnostics.findings import ERROR, REMARK
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("list", metavar="LIST", help="a shot list (.csv, .xlsx) or a script (.fountain); `new` begins one, `check` only looks one over")
-    parser.add_argument("name", metavar="NAME", nargs="?", default="", help="behind new: what to call it; behind check: the list")
+    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.examples("syntagma film", "syntagma film prompts ticket-nine.csv --model whimbrel-motion", "syntagma film new crossing --shots 5")
+
+
+def run(call) -> int:
+    """The shot lists and scripts of this folder."""
+    from pathlib import Path
+
+    from syntagma.app.film.lists import films_in
+    from syntagma.app.workspace.workspace import Workspace
+
+    found = films_in(Workspace.load(tell=terminal.left_out), Path.cwd())
+    if call.json:
+        terminal.json([{"list": path.name, "shots": shots} for path, shots in found])
+        return 0
+    if not found:
+        terminal.say("There is no shot list and no script in this folder: syntagma film new NAME begins one.")
+        return 0
+    terminal.table(("list", "shots"), [(path.name, shots) for path, shots in found], "list")
+    return 0
+
+
+def _new_arguments(parser: args.Parser) -> None:
+    parser.add_argument("name", metavar="NAME", help="what to call it")
+    parser.add_argument("--shots", metavar="N", type=args.within("shots"), default=12, help="how many rows (default: 12)")
+    parser.add_argument("--formula", metavar="NAME", help="the formula whose slots become columns (default: film-shot)")
+    parser.examples("syntagma film new crossing --shots 5")
+
+
+def _list_arguments(parser: args.Parser) -> None:
+    parser.add_argument("source", metavar="LIST", help="a shot list (.csv, .xlsx) or a script (.fountain)")
     parser.add_argument("--model", metavar="A,B", help="the film model; of several the costs stand side by side (default: the film's own)")
     parser.add_argument("--stills", metavar="NAME", help="the image model for first and last frames")
     parser.add_argument("--formula", metavar="NAME", help="the formula that shots are written by (default: the film's own, else film-shot)")
-    parser.add_argument("--mount", metavar="A,B", help="looks put round every shot (default: the film's own)")
+    parser.add_argument("--look", metavar="A,B", help="looks put round every shot (default: the film's own)")
     parser.add_argument("--draw", metavar="N", type=args.within("draw"), default=1, help="the number that fixes what is picked for cells that say pick (default: 1)")
-    parser.add_argument("--shots", metavar="N", type=args.within("shots"), default=12, help="with new: how many rows (default: 12)")
     parser.add_argument("--set", metavar="PLACE=TEXT", action="append", default=[], help='change one thing: 3/12A/2="…" (the second line), 3/12A/light="…"')
     parser.add_argument("--sent", metavar="FILE", help="the records of clips that were sent: they stay as they are where their shots are")
     parser.add_argument("--repack", action="store_true", help="pack everything anew, also what was sent, and say what is paid again")
@@ -25,40 +53,32 @@ def arguments(parser: args.Parser) -> None:
         help="write prompts (.jsonl .json .csv .xlsx .md .txt), a timeline (.otio), subtitles (.srt .vtt), a script (.fountain), the strip (.html); may be repeated",
     )  # fmt: skip
     parser.add_argument("--json", action="store_true", help="print the records of the prompts")
-    parser.examples("syntagma board ticket-nine.csv --model whimbrel-motion", "syntagma board new crossing --shots 5")
+    parser.examples("syntagma film prompts ticket-nine.csv --model whimbrel-motion", "syntagma film check ticket-nine.csv")
 
 
-def run(call) -> int:
-    from syntagma.app.workspace.workspace import Workspace
-    from syntagma.storage.trouble import Trouble
-
-    workspace = Workspace.load(tell=terminal.left_out)
-    if call.list == "new":
-        return _new(workspace, call)
-    only = call.list == "check"
-    source = call.name if only else call.list
-    if not source:
-        raise Trouble("no list is named", "write syntagma board check LIST", 2)
-    if call.name and not only:
-        raise Trouble(f"“{call.name}” is one name too many", "write syntagma board LIST, board new NAME, or board check LIST", 2)
-    return _board(workspace, source, call, only)
-
-
-def _new(workspace, call) -> int:
+def _new(call) -> int:
     from syntagma.app.film.template import new_list
-    from syntagma.storage.trouble import Trouble
+    from syntagma.app.workspace.workspace import Workspace
 
-    if not call.name:
-        raise Trouble("the list has no name", "write syntagma board new crossing --shots 5", 2)
-    path = new_list(workspace, call.name, call.shots, call.formula or "film-shot")
-    terminal.say(f"{path}: {call.shots} shots to fill in; then syntagma board {path} --model …")
+    path = new_list(Workspace.load(tell=terminal.left_out), call.name, call.shots, call.formula or "film-shot")
+    terminal.say(f"{path}: {call.shots} shots to fill in; then syntagma film prompts {path} --model …")
     return 0
 
 
-def _board(workspace, source: str, call, only: bool) -> int:
-    from syntagma.app.film.lists import FilmList
+def _prompts(call) -> int:
+    return _film(call, False)
 
-    found = FilmList(workspace, source, call.formula or "", args.listed(call.mount))
+
+def _check(call) -> int:
+    return _film(call, True)
+
+
+def _film(call, only: bool) -> int:
+    from syntagma.app.film.lists import FilmList
+    from syntagma.app.workspace.workspace import Workspace
+
+    workspace = Workspace.load(tell=terminal.left_out)
+    found = FilmList(workspace, call.source, call.formula or "", args.listed(call.look))
     for change in call.set:
         place, equals, text = change.partition("=")
         if not equals:
@@ -168,7 +188,7 @@ def _models(workspace, found, call) -> list:
     models = [workspace.model(name) for name in names]
     for model in models:
         if model.makes == "image":
-            raise Trouble(f"{model.name} makes pictures, and no films", "name a film model: `syntagma models` lists them", 2)
+            raise Trouble(f"{model.name} makes pictures, and no films", "name a film model: `syntagma model` lists them", 2)
     return models
 
 
@@ -209,3 +229,10 @@ def _summed(findings) -> str:
     count = {kind: sum(f.kind == kind for f in findings) for kind in ("error", "warning", "remark")}
     parts = [f"{number} {kind}{'s' if number != 1 else ''}" for kind, number in count.items() if number]
     return ", ".join(parts) if parts else "nothing to mend"
+
+
+VERBS = {
+    "new": args.Verb("begin a shot list", _new_arguments, _new),
+    "check": args.Verb("look a shot list or a script over", _list_arguments, _check),
+    "prompts": args.Verb("make prompts that cut together", _list_arguments, _prompts),
+}

@@ -1,4 +1,4 @@
-"""learn: a formula of your own out of examples."""
+"""formula learn: a formula of your own out of examples."""
 
 import sys
 
@@ -24,13 +24,13 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument(
         "--save",
         action="store_true",
-        help="keep it in the workspace: the formula, new terms, and a mount for what stands beside the prose",
+        help="keep it in the workspace: the formula, new terms, and a look for what stands beside the prose",
     )
     parser.add_argument("--own", action="store_true", help="keep it in your own folder, for every workspace")
     parser.add_argument("--json", action="store_true", help="print JSON")
     parser.examples(
-        "syntagma expand poster --count 6 --draw 4 | syntagma learn my-poster -",
-        'syntagma learn night-shift --text "a night-shift baker shaping rye loaves on a floured bench, one bare bulb, 35mm" --save',
+        "syntagma expand poster --count 6 --draw 4 | syntagma formula learn my-poster -",
+        'syntagma formula learn night-shift --text "a night-shift baker shaping rye loaves on a floured bench, one bare bulb, 35mm" --save',
     )
 
 
@@ -81,7 +81,7 @@ def run(call) -> int:
             terminal.say(path)
         for _, column in found.learned.slots():
             if column.apart:
-                terminal.say((f"more of its kind: syntagma term add {column.apart} \"…\"", terminal.QUIET))
+                terminal.say((f"more of its kind: syntagma term new {column.apart} \"…\"", terminal.QUIET))
         terminal.say(f"try it: syntagma compose {call.name} --pick")
     elif not call.json:
         terminal.say(("keep it with --save; --fixed and --open correct it", terminal.QUIET))

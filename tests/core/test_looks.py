@@ -1,8 +1,8 @@
-"""Mounts: a look put round any content."""
+"""Looks: a look put round any content."""
 
 import pytest
 
-from syntagma.core.formula import check_formula, mounted, parse_formula, read_formula, write_formula
+from syntagma.core.formula import check_formula, parse_formula, read_formula, with_look, write_formula
 from syntagma.core.writing.prompt_writer import Writer
 from tests.core.samples import PROSE, TAGS, VOCABULARY
 
@@ -12,28 +12,28 @@ CONTENT = read_formula(
 )
 
 
-def mount(text, name="look"):
+def look(text, name="look"):
     return read_formula(text, name)
 
 
-def write(*mounts, profile=PROSE, **given):
+def write(*looks, profile=PROSE, **given):
     formula, found = CONTENT, []
-    for each in mounts:
-        formula, noted = mounted(formula, each)
+    for each in looks:
+        formula, noted = with_look(formula, each)
         found += noted
     writer = Writer(formula, profile, VOCABULARY)
     prompt = writer.write(writer.fills({"subject": "tea urn", **given}))
     return formula, prompt, found
 
 
-PRINT = mount("opening  printed in two inks:\ncontent\nend  rough paper\n-  gloss, border\n", "print")
-FRAME = mount(
+PRINT = look("opening  printed in two inks:\ncontent\nend  rough paper\n-  gloss, border\n", "print")
+FRAME = look(
     '+++\n[parameters]\nratio = "9:16"\n[slots]\nmood = { default = "hushed" }\n+++\ncontent\nframe!  framed upright, [mood "light"]\n',
     "frame",
 )
 
 
-@pytest.mark.parametrize(("mounts", "prose", "tags", "negative"), [
+@pytest.mark.parametrize(("looks", "prose", "tags", "negative"), [
     ([PRINT], "Printed in two inks: a tea urn, flat inks. Rough paper", "tea urn, flat inks, rough paper", "border, gloss"),
     ([FRAME], "A hushed tea urn, flat inks. Framed upright, hushed light", "hushed tea urn, flat inks, hushed light", "border"),
     ([PRINT, FRAME], "Printed in two inks: a hushed tea urn, flat inks. Rough paper, framed upright, hushed light",
@@ -41,11 +41,11 @@ FRAME = mount(
     ([FRAME, PRINT], "Printed in two inks: a hushed tea urn, flat inks. Framed upright, hushed light, rough paper",
      "hushed tea urn, flat inks, hushed light, rough paper", "border, gloss"),
 ])  # fmt: skip
-def test_a_mount_goes_round(mounts, prose, tags, negative):
-    formula, prompt, _ = write(*mounts)
+def test_a_look_goes_round(looks, prose, tags, negative):
+    formula, prompt, _ = write(*looks)
     assert (prompt.text, prompt.negative) == (prose, negative)
-    assert write(*mounts, profile=TAGS)[1].text == tags
-    assert formula.mounts == tuple(m.name for m in mounts) and formula.name == "poster"
+    assert write(*looks, profile=TAGS)[1].text == tags
+    assert formula.looks == tuple(m.name for m in looks) and formula.name == "poster"
 
 
 def test_what_both_have():
@@ -55,23 +55,23 @@ def test_what_both_have():
     assert [(f.kind, f.place, f.message) for f in found] == [("remark", "frame", "ratio is 9:16; the formula alone has 2:3")]
 
 
-def test_what_a_mount_settles():
-    inks = mount('+++\nsettles = ["mood"]\n+++\ncontent\ninks  two inks\n', "inks")
+def test_what_a_look_settles():
+    inks = look('+++\nsettles = ["mood"]\n+++\ncontent\ninks  two inks\n', "inks")
     formula, _, _ = write(inks, FRAME)
     assert formula.head.settles == ("mood",)
-    writer = Writer(mounted(CONTENT, inks)[0], PROSE, VOCABULARY)
+    writer = Writer(with_look(CONTENT, inks)[0], PROSE, VOCABULARY)
     for given, places in (({}, []), ({"mood": "hushed"}, ["mood"])):
         fills = writer.fills({"subject": "tea urn", **given})
         assert [f.place for f in writer.findings(fills, writer.write(fills))] == places
-    remarks = check_formula(mount('+++\nsettles = ["moood"]\n+++\ncontent\n'), VOCABULARY)[1]
+    remarks = check_formula(look('+++\nsettles = ["moood"]\n+++\ncontent\n'), VOCABULARY)[1]
     assert [(f.place, f.remedy) for f in remarks] == [("settles", "did you mean “mood”?")]
 
 
-def test_findings_on_a_mount():
-    other = mount('+++\nmedia = "video"\n[slots]\nsubject = { facet = "flaw", default = "x" }\n+++\ncontent\nz  [subject]\n')
+def test_findings_on_a_look():
+    other = look('+++\nmedia = "video"\n[slots]\nsubject = { facet = "flaw", default = "x" }\n+++\ncontent\nz  [subject]\n')
     formula, _, found = write(other, subject="tea urn")
     assert [f.message for f in found] == [
-        "the mount is for video, and the formula for image", "the slot “subject” takes subject, as the formula says"
+        "the look is for video, and the formula for image", "the slot “subject” takes subject, as the formula says"
     ]  # fmt: skip
     assert formula.head.slots["subject"].default == ()  # a default of another facet is of no use
 
@@ -84,8 +84,8 @@ def test_findings_on_a_mount():
     ("content!\n", ["the phrase “content” is empty"]),
     ("content\nframe  quiet space above and below\n", ["“below” leads to nothing: this last phrase would never be written"]),
 ])  # fmt: skip
-def test_reading_a_mount(text, messages):
+def test_reading_a_look(text, messages):
     formula, mistakes = parse_formula(text, "look")
     assert [m.message for m in mistakes] == messages
     assert write_formula(formula) == text
-    assert formula.is_mount == (text != "content  words\n" and text != "content!\n")
+    assert formula.is_look == (text != "content  words\n" and text != "content!\n")

@@ -1,4 +1,4 @@
-"""recast: a prompt into another formula, another model's form, another order; or some of its words changed."""
+"""rewrite: a prompt into another formula, another model's form, another order; or some of its words changed."""
 
 
 from syntagma.cli import args, options, prompt_input, terminal
@@ -24,9 +24,9 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--pick", action="store_true", help="pick what stays open in the formula")
     options.arguments(parser)
     parser.examples(
-        'syntagma recast "A harbour pilot checking a tide board, on a wet quay, lit by sodium quay lamps" --formula poster --model dunlin-still',
-        'syntagma recast "A signal lamp on a wet quay, low moon" --swap "signal lamp=oil lantern" --set "lighting=hard noon sun"',
-        'syntagma recast "A night purser counting tickets, medium shot, slow push-in" --order camera',
+        'syntagma rewrite "A harbour pilot checking a tide board, on a wet quay, lit by sodium quay lamps" --formula poster --model dunlin-still',
+        'syntagma rewrite "A signal lamp on a wet quay, low moon" --swap "signal lamp=oil lantern" --set "lighting=hard noon sun"',
+        'syntagma rewrite "A night purser counting tickets, medium shot, slow push-in" --order camera',
     )
 
 
@@ -48,9 +48,9 @@ def run(call) -> int:
         call.swap,
         call.source,
     )
-    if not any((call.formula, call.model, call.order, call.set, call.swap, call.mount, pick)):
+    if not any((call.formula, call.model, call.order, call.set, call.swap, call.look, pick)):
         raise Trouble("nothing is said of what it is to become", "write --formula, --model, --order, --set or --swap", 2)
-    ask = Ask(call.formula or "", call.model, args.listed(call.mount), options.taste(call), pick, (), options.manner(call))
+    ask = Ask(call.formula or "", call.model, args.listed(call.look), options.taste(call), pick, (), options.manner(call))
     if call.order and call.formula:
         raise Trouble("a formula has its own order", "leave --order or --formula out", 2)
     reader = reader_of(workspace, call.model)

@@ -1,11 +1,24 @@
-"""mount: make one of your own."""
+"""look: the looks, what is put round any content; one in full; one of your own."""
 
 from syntagma.cli import args, terminal
 from syntagma.cli.workspace import shared
 
+HINT = "`syntagma compose FORMULA --look NAME` puts one round a prompt; A,B puts B round A"
+
 
 def arguments(parser: args.Parser) -> None:
-    shared.making_arguments(parser, ("new",))
+    shared.shelf_arguments(parser, "look")
+    parser.examples("syntagma look", "syntagma look two-inks")
+
+
+def run(call) -> int:
+    from syntagma.app.workspace.catalogue import look_card, look_rows
+
+    return shared.shelf(call, look_card, terminal.formula_card, look_rows, lambda rows: shared.blocks(rows, "look"), HINT)
+
+
+def _new_arguments(parser: args.Parser) -> None:
+    shared.making_arguments(parser)
     parser.add_argument("--opening", metavar="TEXT", default="", help="words before the content; [slots] are allowed")
     parser.add_argument("--closing", metavar="TEXT", default="", help="words behind it")
     parser.add_argument("--negative", metavar="TEXT", default="", help="what to keep out, between commas")
@@ -17,18 +30,21 @@ def arguments(parser: args.Parser) -> None:
     )
     parser.add_argument("--media", choices=("image", "video"), default="", help="what it is for (default: both)")
     parser.examples(
-        'syntagma mount new winter-line --closing "cream and dark green, lamplight on wet paint" --negative "summer sky"',
-        "syntagma mount new our-inks --like two-inks",
+        'syntagma look new winter-line --closing "cream and dark green, lamplight on wet paint" --negative "summer sky"',
+        "syntagma look new our-inks --like two-inks",
     )
 
 
-def run(call) -> int:
-    from syntagma.app.workspace.own_files import make_mount
+def _new(call) -> int:
+    from syntagma.app.workspace.own_files import make_look
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
-    path, remarks = make_mount(
+    path, remarks = make_look(
         workspace, call.name, call.opening, call.closing, call.negative, args.pairs(call.parameter, "--parameter", "ratio=2:3"),
         call.like, call.about, call.when, call.media, args.listed(call.settles), call.own,
     )  # fmt: skip
-    return shared.made(workspace, path, remarks, f"syntagma compose photograph --pick --mount {call.name}")
+    return shared.made(workspace, path, remarks, f"syntagma compose photograph --pick --look {call.name}")
+
+
+VERBS = {"new": args.Verb("make a look of your own", _new_arguments, _new)}

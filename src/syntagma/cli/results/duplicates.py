@@ -1,4 +1,4 @@
-"""near: of many prompts or pictures those that are too much alike."""
+"""duplicates: find near-duplicate prompts or pictures."""
 
 from pathlib import Path
 
@@ -10,7 +10,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--likeness", metavar="N", type=args.within("likeness"), help="from which likeness on, 0 to 1 (default: 0.82 for prompts, 0.86 for pictures)")
     parser.add_argument("--column", metavar="NAME", default="", help="the column of the prompts")
     parser.add_argument("--json", action="store_true", help="print the groups as a record")
-    parser.examples("syntagma near crossings.jsonl", "syntagma near results/crossings")
+    parser.examples("syntagma duplicates crossings.jsonl", "syntagma duplicates results/crossings")
 
 
 def run(call) -> int:

@@ -1,32 +1,10 @@
-"""see: a reference picture read."""
+"""How a reference picture that was read is shown: palette, light, edges, and as fills."""
 
-from pathlib import Path
-
-from syntagma.cli import args, terminal
+from syntagma.cli import terminal
 
 
-def arguments(parser: args.Parser) -> None:
-    parser.add_argument("files", metavar="FILE", nargs="+", help="pictures (.png .jpg .webp)")
-    parser.add_argument("--json", action="store_true", help="print what is seen as a record")
-    parser.examples("syntagma see reference.jpg", "syntagma compose poster subject=\"car ferry\" --like reference.jpg")
-
-
-def run(call) -> int:
-    from syntagma.app.results.looking import see
-    from syntagma.app.workspace.workspace import Workspace
-
-    workspace = Workspace.load(tell=terminal.left_out)
-    found = [(file, see(workspace, Path(file))) for file in call.files]
-    if call.json:
-        records = [{"file": file, **seen.record()} for file, seen in found]
-        terminal.json(records[0] if len(records) == 1 else records)
-        return 0
-    for file, seen in found:
-        _shown(file, seen)
-    return 0
-
-
-def _shown(file: str, seen) -> None:
+def picture(file: str, seen) -> None:
+    """Show what a picture looks like."""
     light = seen.look.light
     wide, high = seen.look.size
     terminal.say((file, terminal.NAME), f"  {wide} × {high}, {seen.ratio}", error=False)

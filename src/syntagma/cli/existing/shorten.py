@@ -1,6 +1,7 @@
-"""condense: a prompt made shorter, what carries least first."""
+"""shorten: prompts made shorter, what carries least first; to a length, or into the limits of a model with the least loss."""
 
 from syntagma.cli import args, prompt_input, terminal
+from syntagma.core.diagnostics.findings import ERROR
 
 _FAINT, _STRONG = 239, 255  # greys of a terminal of 256 colours, from what goes first to what stays
 _SMALL = str.maketrans("0123456789", "⁰¹²³⁴⁵⁶⁷⁸⁹")
@@ -10,12 +11,14 @@ def arguments(parser: args.Parser) -> None:
     prompt_input.arguments(parser)
     parser.add_argument("--to", metavar="LENGTH", default="", help="40w (words) or 300c (characters)")
     parser.add_argument("--steps", metavar="N", type=args.within("steps"), help="so many shorter texts, one after the other")
-    parser.add_argument("--model", metavar="NAME", help="into the limit of this generator, whose reach counts")
+    parser.add_argument("--model", metavar="NAME", help="into the limits of this generator, whatever the records say")
+    parser.add_argument("--marked", action="store_true", help="with --model: print the whole text, with what was lost between ‹- and -›")
     parser.add_argument("--keep", metavar="WORDS", action="append", default=[], help="words that stay; may be given again")
     parser.add_argument("--formula", metavar="NAME", default="", help="the formula that wrote it: its marks (! and ?) count")
     parser.examples(
-        'syntagma condense "A linocut of a tired old harbour pilot on a wet quay, lit by sodium quay lamps, with a melancholy mood, fine detail, 8k"',
-        'syntagma compose photograph subject="harbour pilot" --pick --detail rich --draw 3 | syntagma condense - --to 20w --keep "harbour pilot"',
+        'syntagma shorten "A linocut of a tired old harbour pilot on a wet quay, lit by sodium quay lamps, with a melancholy mood, fine detail, 8k"',
+        'syntagma compose photograph subject="harbour pilot" --pick --detail rich --draw 3 | syntagma shorten - --to 20w --keep "harbour pilot"',
+        "syntagma expand photograph --count 3 --json | syntagma shorten - --model dunlin-still --marked",
     )
 
 
@@ -24,6 +27,8 @@ def run(call) -> int:
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
+    if call.marked or (call.model and not (call.to or call.steps or call.keep or call.formula)):
+        return _into_limits(workspace, call)
     fits = target(workspace.model(call.model), call.to) if call.to or (call.model and not call.steps) else None
     condenser = Condenser(workspace, call.model, call.keep, call.formula)
     if condenser.wanting:
@@ -52,6 +57,34 @@ def run(call) -> int:
     if call.json:
         terminal.json(records if prompts.several or not records else records[0])
     return prompts.close() or (1 if missed else 0)
+
+
+def _into_limits(workspace, call) -> int:
+    """Prompts into a model's limits: those that a formula made are written again by it, all others by their own text."""
+    from syntagma.app.existing.fitting import fit_prompt
+
+    prompts, records, errors = prompt_input.Prompts.with_records(call), [], 0
+
+    def one(source) -> None:
+        nonlocal errors
+        fit = fit_prompt(workspace, source, call.model)
+        if call.json:
+            errors += any(f.kind == ERROR for f in fit.findings)
+            records.append(fit.record())
+            return
+        errors += any(f.kind == ERROR for f in fit.findings)
+        if call.marked or (terminal.on_terminal() and fit.changed):
+            terminal.lost(fit.bits, coloured=not call.marked)
+        if not call.marked and fit.text:
+            terminal.line(fit.text)
+        if terminal.remarks_seen() and fit.limit:
+            terminal.say((f"{prompts.name}:{fit.line} · {fit.used} of {fit.limit} {fit.unit}", terminal.QUIET))
+        terminal.findings(fit.findings)
+
+    prompts.each(one)
+    if call.json:
+        terminal.json(records)
+    return prompts.close() or (1 if errors else 0)
 
 
 def _record(reading, found, chosen, steps: int | None) -> dict[str, object]:

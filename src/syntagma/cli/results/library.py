@@ -1,0 +1,344 @@
+"""library: results with the prompts that made them; added, found, rated, shown on a page, gone on from."""
+
+import argparse
+from pathlib import Path
+
+from syntagma.cli import args, terminal
+from syntagma.cli.results import adding
+
+
+def arguments(parser: args.Parser) -> None:
+    parser.add_argument("ids", metavar="ID", nargs="*", help="these only (12, 14-17), whole; left out: the list")
+    _conditions(parser)
+    _listing(parser)
+    parser.examples("syntagma library", "syntagma library 12", 'syntagma library --rating 4 --term lighting="sodium quay lamps"')
+
+
+def _conditions(parser: args.Parser) -> None:
+    parser.add_argument("--term", metavar="FACET=TERM", action="append", default=[], help='those with this choice: lighting="sodium quay lamps"; may be given again')
+    parser.add_argument("--rating", metavar="N", type=args.within("mark"), help="those with at least this rating")
+    parser.add_argument("--model", metavar="NAME", default="", help="those of this generator")
+    parser.add_argument("--label", metavar="NAME", default="", help="those with this label")
+    parser.add_argument("--sheet", metavar="NAME", default="", help="those of this sheet")
+    parser.add_argument("--formula", metavar="NAME", default="", help="those of this formula")
+    parser.add_argument("--removed", action="store_true", help="what was removed, instead")
+
+
+def _listing(parser: args.Parser) -> None:
+    parser.add_argument("--all", action="store_true", help="all of them, however many (else the newest that fit the screen)")
+    parser.add_argument("--json", action="store_true", help="print JSON")
+
+
+def _find_arguments(parser: args.Parser) -> None:
+    parser.add_argument("find", metavar="WORDS", help="words of prompts, notes and labels")
+    _conditions(parser)
+    _listing(parser)
+    parser.examples('syntagma library find "fog quay" --rating 4')
+
+
+def _show_arguments(parser: args.Parser) -> None:
+    parser.add_argument("ids", metavar="ID", nargs="+", help="which (12, 14-17)")
+    parser.add_argument("--compose", metavar="…", nargs=argparse.REMAINDER, help='the same prompt with other fills: library show 12 --compose light="full moonlight"')
+    parser.add_argument("--expand", metavar="…", nargs=argparse.REMAINDER, help="a family out of it: library show 12 --expand --vary light:4")
+    parser.add_argument("--ask", metavar="…", nargs=argparse.REMAINDER, help="asked slot by slot, with what it has")
+    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.examples('syntagma library show 12 --compose light="full moonlight"')
+
+
+def _ids_arguments(verb: str):
+    def arguments(parser: args.Parser) -> None:
+        parser.add_argument("ids", metavar="ID", nargs="+", help="which (12, 14-17)")
+        parser.examples(f"syntagma library {verb} 12")
+
+    return arguments
+
+
+def _rate_arguments(parser: args.Parser) -> None:
+    parser.add_argument("ids", metavar="ID", nargs="+", help="which (12, 14-17), and the rating, 0 to 5")
+    parser.examples("syntagma library rate 12 4")
+
+
+def _label_arguments(verb: str):
+    def arguments(parser: args.Parser) -> None:
+        parser.add_argument("id", metavar="ID", help="which (12, 14-17)")
+        parser.add_argument("labels", metavar="LABEL", nargs="+", help="labels of your own")
+        parser.examples(f"syntagma library {verb} 12 night")
+
+    return arguments
+
+
+def _note_arguments(parser: args.Parser) -> None:
+    parser.add_argument("id", metavar="ID", help="which")
+    parser.add_argument("words", metavar="TEXT", nargs="*", help="the note; nothing takes it away")
+    parser.examples('syntagma library note 12 "too dark"')
+
+
+def _money_arguments(parser: args.Parser) -> None:
+    parser.add_argument("by", metavar="BY", nargs="?", default="month", choices=("month", "model", "label"), help="month, model or label (default: month)")
+    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.examples("syntagma library money model")
+
+
+def _backup_arguments(parser: args.Parser) -> None:
+    parser.add_argument("file", metavar="FILE", help="a zip file; unpacked into a workspace it is the library again")
+    parser.examples("syntagma library backup all.zip")
+
+
+def _page_arguments(parser: args.Parser) -> None:
+    parser.add_argument("file", metavar="FILE", help="the page (.html)")
+    parser.add_argument("ids", metavar="ID", nargs="*", help="these only (12, 14-17); left out: all that match")
+    parser.add_argument("--find", metavar="WORDS", default="", help="those with these words in prompt, note or label")
+    _conditions(parser)
+    parser.add_argument("--title", metavar="TEXT", default="", help="its heading")
+    parser.examples('syntagma library page best.html --sheet crossings --rating 3 --title "Crossings"')
+
+
+def run(call) -> int:
+    return _listed(call, "")
+
+
+def _find(call) -> int:
+    call.ids = []
+    return _listed(call, call.find)
+
+
+def _listed(call, words: str) -> int:
+    from syntagma.app.results.keeping import library_of, numbers_of
+    from syntagma.app.workspace.workspace import Workspace
+
+    workspace = Workspace.load(tell=terminal.left_out)
+    with library_of(workspace) as library:
+        found = [library.get(number) for number in numbers_of(call.ids)] if call.ids else library.find(_wanted(workspace, call, words))
+        if call.json:
+            terminal.json([_record(one) for one in found])
+            return 0 if found else 1
+        if call.ids:
+            for one in found:
+                _shown(one, library)
+            return 0
+        return table_of(found, library, call.all)
+
+
+def _show(call) -> int:
+    from syntagma.app.results.keeping import library_of, numbers_of
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.storage.trouble import Trouble
+
+    with library_of(Workspace.load(tell=terminal.left_out)) as library:
+        going_on = [name for name in ("compose", "expand", "ask") if getattr(call, name) is not None]
+        found = [library.get(number) for number in numbers_of(call.ids)]
+        if going_on:
+            if len(found) != 1 or len(going_on) > 1:
+                raise Trouble("one prompt is gone on from at a time", f"write syntagma library show 12 --{going_on[0]} …", 2)
+            return _gone_on(found[0], going_on[0], getattr(call, going_on[0]))
+        if call.json:
+            terminal.json([_record(one) for one in found])
+            return 0
+        for one in found:
+            _shown(one, library)
+    return 0
+
+
+def _on_library(work):
+    """Runs a verb on the library."""
+
+    def run(call) -> int:
+        from syntagma.app.results.keeping import library_of
+        from syntagma.app.workspace.workspace import Workspace
+
+        with library_of(Workspace.load(tell=terminal.left_out)) as library:
+            return work(library, call)
+
+    return run
+
+
+def _page(call) -> int:
+    from syntagma.app.results.keeping import library_of, numbers_of
+    from syntagma.app.results.pages import write_gallery
+    from syntagma.app.workspace.workspace import Workspace
+
+    workspace = Workspace.load(tell=terminal.left_out)
+    with library_of(workspace, read_only=False) as library:
+        found = [library.get(number) for number in numbers_of(call.ids)] if call.ids else library.find(_wanted(workspace, call, call.find))
+        gone = write_gallery(library, found, Path(call.file), call.title or call.sheet or call.label or "What is kept")
+        terminal.say(f"{len(found)} results in {call.file}" + (f"; of {gone} the file is gone" if gone else ""), error=False)
+        if not found:
+            terminal.note("Nothing in the library matches: syntagma library add SHEET, or syntagma library add FILE --prompt …")
+    return 0
+
+
+def _wanted(workspace, call, words: str):
+    from syntagma.app.results.keeping import terms_asked
+    from syntagma.storage.library import Found
+
+    return Found(words, terms_asked(workspace, call.term), call.rating, call.model, call.label, call.sheet, call.formula, call.removed)
+
+
+def _record(one) -> dict:
+    found = {"id": one.id, "file": one.path, "text": one.text, "negative": one.negative, "model": one.model, "formula": one.formula, "sheet": one.sheet, "take": one.take, "cost": one.cost, "currency": one.currency, "mark": one.mark, "judged": one.judged}
+    found |= {"labels": list(one.labels), "note": one.note, "source": one.source, "at": one.at, "made": one.made, "use": one.use, "dropped": one.dropped, "record": dict(one.record)}
+    return {key: value for key, value in found.items() if value not in ("", None, [], {})}
+
+
+def table_of(found: list, library, every: bool) -> int:
+    """What was found as a table, as much as fits the screen."""
+    if not found:
+        terminal.say("nothing that is kept answers that" if library.count() else "nothing is kept")
+        terminal.say(("  try one word of it, or leave a condition out", terminal.QUIET))
+        return 1
+    rows = [(one.id, _stars(one), one.model, ", ".join(one.labels), " ".join(one.text.split())[:110]) for one in found]
+    shown = rows if every or not terminal.on_terminal() else rows[: terminal.room()]
+    terminal.table(("id", "mark", "model", "labels", "prompt"), shown, "prompt")
+    if len(shown) < len(rows):
+        terminal.say((f"{len(rows) - len(shown):,} more: --all", terminal.QUIET), error=False)
+    return 0
+
+
+def _stars(one) -> str:
+    """Its mark: one's own, else the mean of those who judged it."""
+    if one.mark is not None:
+        return f"{one.mark:g} of 5"
+    return "" if one.judged is None else f"({one.judged:.1f})"
+
+
+def _shown(one, library) -> None:
+    """One of them, whole."""
+    there = library.file_of(one).is_file()
+    terminal.say((f"{one.id}", terminal.NAME), f"  {one.path}", ("" if there else "  the file is gone", terminal.WRONG), error=False)
+    terminal.line(one.text)
+    cost = f"{one.cost:g} {one.currency}".strip() if one.cost is not None else ""
+    pairs: tuple[tuple[str, str], ...] = (("negative", one.negative), ("model", one.model), ("formula", one.formula), ("cost", cost), ("mark", _stars(one)), ("labels", ", ".join(one.labels)), ("note", one.note))
+    pairs += (("made", one.made[:19].replace("T", " ")), ("kept", one.at[:19].replace("T", " ")), ("from", one.source or (f"the sheet {one.sheet}, take {one.take}" if one.sheet else "")), ("use", one.use), ("dropped", one.dropped[:19]))
+    for name, value in pairs:
+        if value:
+            terminal.say((f"{name:<10}", terminal.QUIET), value, error=False)
+    for slot, fill in (one.record.get("fills") or {}).items() if isinstance(one.record.get("fills"), dict) else ():
+        terminal.say((f"{slot:<10}", terminal.NAME), "; ".join(fill) if isinstance(fill, list) else str(fill), error=False)
+
+
+def _gone_on(kept, command: str, words: list[str]) -> int:
+    """The next command, begun with what the kept prompt has; the call is shown."""
+    from itertools import pairwise
+    from shlex import quote
+
+    from syntagma.cli import hand_over
+    from syntagma.storage.trouble import Trouble
+
+    fills = kept.record.get("fills")
+    given = {slot: "; ".join(fill) if isinstance(fill, list) else str(fill) for slot, fill in fills.items()} if isinstance(fills, dict) else {}
+    own = {word.partition("=")[0] for word in words if "=" in word and not word.startswith("-")}
+    varied = {part for flag, word in pairwise(words) if flag == "--vary" for part in word.partition("=")[0].partition(":")[0].split("+")}
+    model = ["--model", kept.model] if kept.model and "--model" not in words and not any(word.startswith("--model=") for word in words) else []
+    if kept.record.get("edited"):
+        terminal.note("its words were changed by hand: what was changed is in no fill, and not in what comes")
+    if kept.formula and given:
+        looks = ["--look", ",".join(kept.record["looks"])] if isinstance(kept.record.get("looks"), list) and "--look" not in words else []
+        taken = varied if command == "expand" else set()
+        argv = [kept.formula, *(f"{slot}={fill}" for slot, fill in given.items() if slot not in own | taken), *words, *looks, *model]
+    elif command == "expand":
+        argv = ["--text", kept.text, *words, *model]
+    elif command == "compose":
+        argv = [*words, "--from", kept.text, *model]
+    else:
+        raise Trouble(f"{kept.id} was not written with a formula", f"syntagma compose FORMULA --ask --from \"…\" asks slot by slot with what it says; syntagma library {kept.id} shows it", 2)
+    if command == "ask":
+        command, argv = "compose", [*argv, "--ask"]
+    terminal.note(f"syntagma {command} {' '.join(map(quote, argv))}")
+    return hand_over(command, argv)
+
+
+def _remove(library, call) -> int:
+    return _dropped(library, call.ids, True)
+
+
+def _restore(library, call) -> int:
+    return _dropped(library, call.ids, False)
+
+
+def _dropped(library, words: list[str], gone: bool) -> int:
+    from syntagma.app.results.keeping import numbers_of
+    from syntagma.storage.ledger import now
+
+    numbers = [library.get(number).id for number in numbers_of(words)]
+    for number in numbers:
+        library.change(number, dropped=now() if gone else "")
+    what = "removed; syntagma library restore brings it back" if gone else "there again"
+    terminal.say(f"{', '.join(map(str, numbers))} {'is' if len(numbers) == 1 else 'are'} {what}", error=False)
+    return 0
+
+
+def _rate(library, call) -> int:
+    from syntagma.app.results.keeping import numbers_of
+    from syntagma.storage.trouble import Trouble
+
+    words = call.ids
+    if len(words) < 2:
+        raise Trouble("a rating needs a number of the library and what it gets", "write syntagma library rate 12 4", 2)
+    mark = args.checked("mark", words[-1], "syntagma library rate 12 4")
+    for number in numbers_of(words[:-1]):
+        library.change(library.get(number).id, mark=mark)
+    terminal.say(f"{', '.join(words[:-1])}: {mark:g} of 5", error=False)
+    return 0
+
+
+def _unlabel(library, call) -> int:
+    return _labelled(library, call, off=True)
+
+
+def _label(library, call) -> int:
+    return _labelled(library, call)
+
+
+def _labelled(library, call, off: bool = False) -> int:
+    from syntagma.app.results.keeping import numbers_of
+
+    for number in numbers_of([call.id]):
+        own = [label for label in library.get(number).labels if label not in call.labels] + ([] if off else call.labels)
+        library.change(number, labels=own)
+        terminal.say((f"{number}", terminal.NAME), f"  {', '.join(own) or 'no label'}", error=False)
+    return 0
+
+
+def _note(library, call) -> int:
+    from syntagma.app.results.keeping import numbers_of
+
+    number = numbers_of([call.id])[0]
+    library.change(library.get(number).id, note=" ".join(call.words))
+    terminal.say((f"{number}", terminal.NAME), f"  {' '.join(call.words) or 'no note'}", error=False)
+    return 0
+
+
+def _money(library, call) -> int:
+    by = call.by
+    rows = [(what or "none", count, f"{amount:,.6g} {currency}".strip(), f"{amount / count:,.3g}") for what, currency, count, amount in library.money(by)]
+    if call.json:
+        terminal.json([{by: what, "currency": currency, "kept": count, "money": round(amount, 6)} for what, currency, count, amount in library.money(by)])
+    else:
+        terminal.table((by, "kept", "money", "each"), rows)
+    return 0
+
+
+def _backup(library, call) -> int:
+    from syntagma.storage.trouble import Trouble
+
+    if not call.file.lower().endswith(".zip"):
+        raise Trouble("a backup is a zip file", "write syntagma library backup FILE.zip", 2)
+    count = library.backup(Path(call.file))
+    terminal.say(f"{count} files and all that is known of them in {call.file}; unpacked into a workspace it is the library again")
+    return 0
+
+
+VERBS = {
+    "add": args.Verb("add a result with its prompt, or all of a sheet that is done", adding.arguments, adding.run),
+    "show": args.Verb("show results whole; or go on from one", _show_arguments, _show),
+    "find": args.Verb("search prompts, notes and labels", _find_arguments, _find),
+    "rate": args.Verb("rate results from 0 to 5", _rate_arguments, _on_library(_rate)),
+    "label": args.Verb("give results labels of your own", _label_arguments("label"), _on_library(_label)),
+    "unlabel": args.Verb("take labels away", _label_arguments("unlabel"), _on_library(_unlabel)),
+    "note": args.Verb("note something on a result", _note_arguments, _on_library(_note)),
+    "remove": args.Verb("remove results; they can be restored", _ids_arguments("remove"), _on_library(_remove)),
+    "restore": args.Verb("bring removed results back", _ids_arguments("restore"), _on_library(_restore)),
+    "page": args.Verb("write results as one page, to filter and compare", _page_arguments, _page),
+    "money": args.Verb("what was spent, by month, model or label", _money_arguments, _on_library(_money)),
+    "backup": args.Verb("write the whole library to a zip file", _backup_arguments, _on_library(_backup)),
+}
