@@ -42,7 +42,7 @@ def main(words: list[str]) -> None:
     formulas = words[1:] or list(FORMULAS)
     with tempfile.TemporaryDirectory() as folder:
         begun = time.perf_counter()
-        subprocess.run([sys.executable, "-m", "syntagma", "dataset", *formulas, "--pairs", str(pairs), "--out", f"{folder}/d.jsonl"], capture_output=True, cwd=folder)
+        subprocess.run([sys.executable, "-m", "syntagma", "dataset", *formulas, "--count", str(pairs), "--out", f"{folder}/d.jsonl"], capture_output=True, cwd=folder)
         took = time.perf_counter() - begun
         memory = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
         train, test = ([json.loads(line) for line in Path(folder, f"d-{name}.jsonl").read_text().splitlines()] for name in ("train", "test"))

@@ -100,11 +100,11 @@ def kinds() -> list[Kind]:
         ["compose", "poster", "medium=linocut", "subject=x", "--like", "{}"], ["term", "picture", "medium", "linocut", "{}"],
     ]  # fmt: skip
     kept = [
-        ["library"], ["library", "find", "fox", "--rating", "2"], ["library", "show", "1"], ["library", "show", "1", "--compose", "medium=linocut"], ["library", "remove", "1"], ["library", "money", "label"], ["library", "backup", "all.zip"],
+        ["library"], ["library", "find", "fox", "--rating", "2"], ["library", "show", "1"], ["compose", "--kept", "1", "medium=linocut"], ["library", "remove", "1"], ["library", "money", "label"], ["library", "backup", "all.zip"],
         ["library", "page", "g.html"], ["judge", "x", "--page", "j.html"], ["effects", "x"], ["term", "medium", "--page", "t.html"], ["bundle", "--out", "b.zip", "--use", "mine", "--size", "40x40", "--cut-out"], ["bundle", "1", "--out", "b.zip", "--use", "mine", "--prompts"], ["library", "add", "good.png", "--prompt", "a hen"],
     ]  # fmt: skip
     campaign = [["campaign", "plan", "x", "--approve", "all"], ["campaign", "plan", "x", "--json"], ["campaign", "make", "x"], ["campaign", "plan", "x", "--out", "made.xlsx"]]
-    judged = [["judge", "x", "--take", "{}"], ["judge", "x", "--pairs", "--take", "{}", "--judge", "Cy"]]
+    judged = [["judge", "x", "--import", "{}"], ["judge", "x", "--pairs", "--import", "{}", "--judge", "Cy"]]
     return [
         Kind("shots.csv", SHOTS.encode(), film), Kind("shots.xlsx", workbook([row.split(",")[:8] for row in SHOTS.split("\n")[:2]]), film), Kind("script.fountain", SCRIPT.encode(), film),
         Kind("good-shots.toml", FILM.encode(), [["film", "prompts", "good-shots.csv", "--model", "godwit-motion"]]),
@@ -114,13 +114,13 @@ def kinds() -> list[Kind]:
         Kind("bill.csv", b"task,charged\nt1,4\nt2,5.5\n", [["collect", "s", "--statement", "{}"]]),
         Kind("own/services.toml", b'[services."127.0.0.1:1"]\nenv = "X"\n', [["service"], ["service", "add", "api.example", "--env", "Y"], ["send", "s", "--dry"]]),
         Kind("copy.csv", COPY.encode(), [["sheet", "import", "s", "{}"]]), Kind("copy.xlsx", workbook([row.split(",") for row in COPY.split("\n")]), [["sheet", "import", "s", "{}"]]),
-        Kind("takes.csv", b"clip,file,seconds,speech end,chosen\n1/1,a.mp4,4,3,yes\n", [["film", "prompts", "good-shots.csv", "--model", "whimbrel-motion", "--takes", "{}", "--out", "t.otio"]]),
+        Kind("takes.csv", b"clip,file,seconds,speech end,chosen\n1/1,a.mp4,4,3,yes\n", [["film", "prompts", "good-shots.csv", "--model", "whimbrel-motion", "--results", "{}", "--out", "t.otio"]]),
         *(Kind(f"a.{kind}", image(kind), pictures) for kind in ("png", "jpg", "webp")),
         Kind("library.sqlite", library(), kept), Kind("judged.csv", b"judge,kind,picture,other,value,slot,phrase,at,id\nAda,mark,1,,3,,,,a\nBo,pair,1,2,left,,,,b\n", judged),
         Kind("judged.xlsx", workbook([["judge", "kind", "picture", "value"], ["Ada", "mark", "1", "4"]]), judged),
         Kind("family.jsonl", FAMILY.encode(), [["effects", "{}"], ["effects", "{}", "--json"], ["duplicates", "{}"], ["library", "add", "good.png", "--prompt", "{}"], ["sheet", "new", "t", "{}"]]),
         Kind("x.campaign.toml", CAMPAIGN.encode(), campaign), Kind("x.plan.csv", plan_of_x(), campaign), Kind("campaign.toml", KINDS.encode(), campaign),
-        Kind("copy.plan.csv", plan_of_x(), [["campaign", "plan", "x", "--take", "{}"]]), Kind("x/made.json", b'{"%s": {"mark": "x", "path": "a.md", "records": [{"text": "a"}], "page": "y"}}' % plan_of_x().split(b"\n")[1][:10], [["campaign", "plan", "x", "--approve", "all"], ["campaign", "make", "x"]]),
+        Kind("copy.plan.csv", plan_of_x(), [["campaign", "plan", "x", "--import", "{}"]]), Kind("x/made.json", b'{"%s": {"mark": "x", "path": "a.md", "records": [{"text": "a"}], "page": "y"}}' % plan_of_x().split(b"\n")[1][:10], [["campaign", "plan", "x", "--approve", "all"], ["campaign", "make", "x"]]),
         Kind("pairs-train.jsonl", PAIRS.encode(), [["dataset", "check", "{}"], ["dataset", "check", "{}", "{}", "--json"], ["dataset", "check", "{}", "--formula", "poster"]]),
         Kind("stranger.zip", pack(), [["pack", "show", "{}"], ["pack", "take", "{}"], ["pack", "take", "{}", "--replace", "all", "--people"], ["pack", "show", "{}", "--json"]]),
         Kind("form.xlsx", form(), [["compose", "poster", "--rows", "{}"]]), Kind("facets.toml", b'[subject]\nask = "Who?"\nparticipant = true\n', [["form", "poster", "--out", "f.html"], ["pack", "p", "--out", "p.zip"]]),
@@ -130,13 +130,13 @@ def kinds() -> list[Kind]:
         Kind("rows.csv", ROWS.encode(), rows), Kind("rows.xlsx", workbook([["medium", "subject"], ["linocut", "car ferry"]]), rows),
         Kind("one.formula", FORMULA.encode(), [
             ["compose", "./{}", "medium=linocut", "subject=ferry"], ["compose", "./{}", "--pick", "--detail", "rich"], ["check", "{}"], ["expand", "./{}", "--count", "3"],
-            ["rewrite", "a red fox, fog", "--formula", "./{}"], ["brief", "./{}"], ["model", "rank", "./{}"], ["compose", "./{}", "--json", "--ask"], ["shorten", "a fox", "--formula", "./{}"],
-            ["form", "./{}", "--out", "f.xlsx", "--count", "2"], ["form", "./{}", "--out", "f.html"], ["dataset", "./{}", "--pairs", "2", "--json"],
+            ["rewrite", "a red fox, fog", "--formula", "./{}"], ["brief", "./{}"], ["model", "rank", "./{}"], ["compose", "./{}", "--json", "--ask"], ["shorten", "a fox", "--written-with", "./{}"],
+            ["form", "./{}", "--out", "f.xlsx", "--blank-rows", "2"], ["form", "./{}", "--out", "f.html"], ["dataset", "./{}", "--count", "2", "--json"],
         ]),
         Kind("one.look.formula", LOOK.encode(), [["compose", "poster", "medium=a", "subject=b", "--look", "./{}"]]),
         Kind("plan.toml", PLAN.encode(), [["expand", "{}"], ["expand", "{}", "--explain"], ["expand", "{}", "--out", "made.jsonl"]]),
         Kind("theme.toml", THEME.encode(), [["compose", "poster", "--theme", "./{}"], ["compose", "photograph", "--ideas", "3", "--theme", "./{}"]]),
-        Kind("answer.txt", ANSWER.encode(), [["brief", "poster", "--take", "{}"], ["brief", "poster", "--take", "{}", "--json", "--model", "curlew-still"]]),
+        Kind("answer.txt", ANSWER.encode(), [["brief", "poster", "--import", "{}"], ["brief", "poster", "--import", "{}", "--json", "--model", "curlew-still"]]),
         Kind("rules.txt", RULES.encode(), [["expand", "poster", "subject=x", "medium=y", "--vary", "light=sodium quay lamps,candlelight", "--rules", "{}"]]),
         Kind("models/mine.toml", PROFILE.encode(), [
             *own, ["compose", "poster", "medium=a", "subject=b", "--model", "mine", "--stress", "subject=1.3"], ["model", "mine"], ["model", "try", "mine"], ["model"],

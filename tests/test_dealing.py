@@ -686,7 +686,7 @@ def test_what_collecting_says_while_it_waits(folder, ledger, monkeypatch):
     monkeypatch.setattr(collecting.Collector, "look", lambda self, sheet="": next(looks))
     assert run(folder, "collect", "s", "--wait").returncode == 0
     ledger.set_take("s", "r0.1", state="failed")
-    assert "never named a task" in run(folder, "collect", "s", "--again", "r0.1").stderr
+    assert "never named a task" in run(folder, "collect", "s", "--retry", "r0.1").stderr
     ledger.set_take("s", "r0.1", state="done", file="x.png", why="it is 1 × 1")
     assert "r0 r0.1: it is 1 × 1" in good(folder, "sheet", "show", "s") and "r0.1 is chosen" in run(folder, "sheet", "choose", "s", "r0.1").stderr
 

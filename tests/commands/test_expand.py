@@ -354,7 +354,7 @@ def test_rules(tmp_path):
 def test_a_plan_makes_the_same_family_again(tmp_path):
     words = [*PILOT, "weather=", "--design", "spread", "--count", "5", "--model", "dunlin-still", "--draw", "3", "--stress", "light=1.2", "--parameter", "seed=4",
              "--rule", "never candlelight with etching", "--look", "newsprint"]  # fmt: skip
-    once = good(tmp_path, *words, "--save", "plan.toml", "--json")
+    once = good(tmp_path, *words, "--save-plan", "plan.toml", "--json")
     assert good(tmp_path, "expand", "plan.toml", "--json") == once
     assert len(json.loads(good(tmp_path, "expand", "plan.toml", "--count", "3", "--json"))) == 3
     (tmp_path / "bad.toml").write_text('formula = "poster"\ndesing = "full"\n')
@@ -435,7 +435,7 @@ def test_texts_that_are_far_apart(tmp_path):
 @pytest.mark.parametrize(("words", "said"), [
     (["--table", "x.jpg"], "write --table - for the terminal"), (["--resume"], "write --out FILE"), (["--design", "cover", "--count", "3"], "leave --count out"),
     (["--design", "spread"], "a spread design needs a number"), (["--design", "ladder"], "a ladder has one axis"), (["--design", "covr"], "did you mean “cover”?"),
-    (["--design", "mixed", "--count", "3", "--interest", "lihgt"], "did you mean “light”?"), (["--without", "x"], "“x” is no number of a member"), (["--save", "p.txt"], "is no name for a plan"),
+    (["--design", "mixed", "--count", "3", "--interest", "lihgt"], "did you mean “light”?"), (["--without", "x"], "“x” is no number of a member"), (["--save-plan", "p.txt"], "is no name for a plan"),
 ])  # fmt: skip
 def test_wrong_calls_of_designs(tmp_path, words, said):
     assert said in run(tmp_path, *PILOT, *words).stderr

@@ -221,7 +221,7 @@ def test_takes_make_the_cut_and_the_frames(here):
         video.mux(stream.encode(None))
     (here / "long.csv").write_text("shot,seconds,size,who,action,setting\n1,14,full shot,pilot,waiting,wet quay\n")
     (here / "takes.csv").write_text("clip,file,seconds,speech end,chosen\n1/1.1,takes/b.mp4,10,,\n1/1.1,takes/a.mp4,9.5,,yes\n")
-    done = run(here, "film", "prompts", "long.csv", "--model", "whimbrel-motion", "--takes", "takes.csv", "--out", "t.otio")
+    done = run(here, "film", "prompts", "long.csv", "--model", "whimbrel-motion", "--results", "takes.csv", "--out", "t.otio")
     assert done.returncode == 0 and (here / "frames" / "1-1.1-end.png").is_file(), done.stderr
     from PIL import Image
 
@@ -230,7 +230,7 @@ def test_takes_make_the_cut_and_the_frames(here):
     assert first.media_reference.target_url == "takes/a.mp4" and first.duration().to_seconds() == 9.5
     assert {reference.target_url for reference in first.media_references().values()} == {"takes/a.mp4", "takes/b.mp4"}
     (here / "takes.csv").write_text("clip,file\n9/9,x.mp4\n")
-    assert "there is no clip “9/9”" in run(here, "film", "prompts", "long.csv", "--model", "whimbrel-motion", "--takes", "takes.csv").stderr
+    assert "there is no clip “9/9”" in run(here, "film", "prompts", "long.csv", "--model", "whimbrel-motion", "--results", "takes.csv").stderr
 
 
 def test_nobody_real_is_sent_without_consent(here):

@@ -52,10 +52,10 @@ ROWS = [
 
 
 def test_a_workbook_comes_back_by_rows(here):
-    out = good(here, "form", "poster", "--out", "poster.xlsx", "--count", "12")
+    out = good(here, "form", "poster", "--out", "poster.xlsx", "--blank-rows", "12")
     assert "10 fields and 12 rows; needed: subject" in out
     before = (here / "poster.xlsx").read_bytes()
-    good(here, "form", "poster", "--out", "poster.xlsx", "--count", "12")
+    good(here, "form", "poster", "--out", "poster.xlsx", "--blank-rows", "12")
     assert (here / "poster.xlsx").read_bytes() == before
     filled(here / "poster.xlsx", ROWS)
     (here / "plain.csv").write_text("by,subject,medium,light,trait,palette,flaw,setting,mood\nInes,car ferry,linocut,full moonlight,old,,,,\n,my uncle's boat,,,,storm green and cream,repeated faces; blurred edges,,\nJory,night purser,etching,,,,,wet quay,wry\n")
@@ -66,7 +66,7 @@ def test_a_workbook_comes_back_by_rows(here):
 
 
 def test_a_workbook_is_an_open_list_without_formulas_that_only_some_have(here):
-    good(here, "form", "portrait", "--out", "portrait.xlsx", "--count", "3")
+    good(here, "form", "portrait", "--out", "portrait.xlsx", "--blank-rows", "3")
     book = load_workbook(here / "portrait.xlsx")
     rules = book["form"].data_validations.dataValidation
     assert rules and not any(rule.showErrorMessage for rule in rules) and all(rule.allow_blank for rule in rules)
@@ -80,7 +80,7 @@ def test_a_workbook_is_an_open_list_without_formulas_that_only_some_have(here):
 
 @pytest.mark.skipif(not shutil.which("soffice"), reason="not run: no LibreOffice")
 def test_a_spreadsheet_program_works_out_what_compose_writes(here):
-    good(here, "form", "poster", "--out", "poster.xlsx", "--count", "6")
+    good(here, "form", "poster", "--out", "poster.xlsx", "--blank-rows", "6")
     filled(here / "poster.xlsx", [ROWS[0], ROWS[2]])
     subprocess.run(["soffice", f"-env:UserInstallation=file://{here}/profile", "--headless", "--convert-to", "xlsx:Calc MS Excel 2007 XML", "--outdir", here / "out", here / "poster.xlsx"], check=True, capture_output=True, timeout=300)
     sheet = load_workbook(here / "out" / "poster.xlsx", data_only=True)["form"]
@@ -124,7 +124,7 @@ def test_the_page_grows_a_prompt_and_gives_back_a_file(here):
 
 @pytest.mark.parametrize(
     ("words", "said"),
-    [(("form", "poster", "--out", "a.pdf"), "name it .xlsx"), (("form", "nowhere", "--out", "a.xlsx"), "there is no formula"), (("form", "poster"), "--out is missing"), (("form", "poster", "--out", "a.xlsx", "--count", "0"), "number of rows")],
+    [(("form", "poster", "--out", "a.pdf"), "name it .xlsx"), (("form", "nowhere", "--out", "a.xlsx"), "there is no formula"), (("form", "poster"), "--out is missing"), (("form", "poster", "--out", "a.xlsx", "--blank-rows", "0"), "number of rows")],
 )  # fmt: skip
 def test_wrong_forms(here, words, said):
     done = run(here, *words)
@@ -135,7 +135,7 @@ def test_wrong_forms(here, words, said):
 
 
 def test_a_pack_goes_over_and_is_taken_twice_as_once(here, tmp_path_factory):
-    good(here, "formula", "new", "house-poster", "--like", "poster")
+    good(here, "formula", "new", "house-poster", "--copy-of", "poster")
     good(here, "term", "new", "lighting", "lamp-room glow", "--gloss", "warm and near")
     (here / "known.toml").write_text('[moth]\nwords = "a brown dog"\n\n[ada]\nwords = "a tall woman"\nperson = "real"\n')
     (here / "models" / "mine.toml").write_text('about = "mine"\n\n# a note\n[service]\naddress = "http://127.0.0.1:1"\nsubmit = { method = "POST", path = "/x" }\n')
@@ -283,7 +283,7 @@ def lines(path) -> list[dict]:
 
 
 def test_pairs_are_apart_balanced_and_the_same_again(tmp_path):
-    good(tmp_path, "dataset", "poster", "photograph", "--pairs", "120", "--out", "d.jsonl")
+    good(tmp_path, "dataset", "poster", "photograph", "--count", "120", "--out", "d.jsonl")
     train, test = lines(tmp_path / "d-train.jsonl"), lines(tmp_path / "d-test.jsonl")
     assert (len(train), len(test)) == (108, 12)
     for slot in ("subject", "setting", "action"):
@@ -297,13 +297,13 @@ def test_pairs_are_apart_balanced_and_the_same_again(tmp_path):
     assert {ways.count(way) for way in set(ways)} <= {11, 12, 13} and len(set(ways)) == 10 and abs(sum(r["formula"] == "poster" for r in every) - 60) <= 1
     assert max(sum(r["fills"].get("subject") == s for r in every) for s in {r["fills"].get("subject") for r in every}) <= 8
     before = (tmp_path / "d-train.jsonl").read_bytes()
-    good(tmp_path, "dataset", "poster", "photograph", "--pairs", "120", "--out", "d.jsonl")
+    good(tmp_path, "dataset", "poster", "photograph", "--count", "120", "--out", "d.jsonl")
     assert (tmp_path / "d-train.jsonl").read_bytes() == before
     assert "no leak, nothing broken" in good(tmp_path, "dataset", "check", "d-train.jsonl", "d-test.jsonl")
 
 
 def test_what_is_asked_is_answered(tmp_path):
-    out = good(tmp_path, "dataset", "to-camera", "--pairs", "20", "--json", "--test", "0")
+    out = good(tmp_path, "dataset", "to-camera", "--count", "20", "--json", "--test", "0")
     for record in map(json.loads, out.splitlines()):
         for slot in record["said"]:
             if slot == "line":
@@ -312,7 +312,7 @@ def test_what_is_asked_is_answered(tmp_path):
 
 
 def test_the_check_finds_what_was_planted(tmp_path):
-    good(tmp_path, "dataset", "poster", "--pairs", "40", "--out", "d.jsonl")
+    good(tmp_path, "dataset", "poster", "--count", "40", "--out", "d.jsonl")
     train, test = (tmp_path / f"d-{name}.jsonl" for name in ("train", "test"))
     good_lines = train.read_text().splitlines()
     one = json.loads(good_lines[0])
@@ -333,12 +333,12 @@ def test_the_check_finds_what_was_planted(tmp_path):
 
 def test_chat_messages_prices_and_rows_of_others(tmp_path):
     (tmp_path / "rows.csv").write_text("by,subject,medium\nInes,car ferry,linocut\n,my own boat,etching\n")
-    done = run(tmp_path, "dataset", "poster", "--pairs", "10", "--out", "c.jsonl", "--form", "chat", "--system", "Write prompts.", "--rows", "rows.csv", "--price-training", "8", "--price-use", "1", "--price-general", "3", "--test", "0")
+    done = run(tmp_path, "dataset", "poster", "--count", "10", "--out", "c.jsonl", "--form", "chat", "--system", "Write prompts.", "--rows", "rows.csv", "--price-training", "8", "--price-use", "1", "--price-general", "3", "--test", "0")
     assert done.returncode == 0, done.stderr
     assert "1 row of rows.csv stays out" in done.stderr and "training has paid after" in done.stderr
     messages = [line["messages"] for line in lines(tmp_path / "c-train.jsonl")]
     assert [m["role"] for m in messages[0]] == ["system", "user", "assistant"] and "my own boat" in messages[0][2]["content"]
-    assert "stays out" not in run(tmp_path, "dataset", "poster", "--pairs", "10", "--out", "c.jsonl", "--rows", "rows.csv", "--mine", "--test", "0").stderr
+    assert "stays out" not in run(tmp_path, "dataset", "poster", "--count", "10", "--out", "c.jsonl", "--rows", "rows.csv", "--agreed", "--test", "0").stderr
 
 
 # Campaigns
@@ -443,7 +443,7 @@ def test_a_copy_of_the_plan_comes_back(bakery):
     sheet.cell(2, names.index("pictures") + 1, "1")
     sheet.cell(2, names.index("note") + 1, "before Easter")
     book.save(bakery / "copy.xlsx")
-    good(bakery, "campaign", "plan", "bakery", "--take", "copy.xlsx")
+    good(bakery, "campaign", "plan", "bakery", "--import", "copy.xlsx")
     row = plan(bakery)[0]
     assert (row["status"], row["pictures"], row["note"], row["cost"]) == ("approved", "1", "before Easter", "4 credits")
     good(bakery, "campaign", "make", "bakery", "--out", "made")

@@ -74,7 +74,7 @@ def test_a_chain_of_bases(tmp_path):
 
 @pytest.mark.parametrize("call", [
     ["read", "{}"], ["check", "{}"], ["shorten", "{}", "--model", "dunlin-still"], ["compose", "poster", "--rows", "{}"], ["compose", "./{}"], ["expand", "{}"],
-    ["term", "import", "{}", "--facet", "sky"], ["brief", "poster", "--take", "{}"], ["brief", "poster", "--template", "{}"], ["formula", "learn", "x", "{}"],
+    ["term", "import", "{}", "--facet", "sky"], ["brief", "poster", "--import", "{}"], ["brief", "poster", "--template", "{}"], ["formula", "learn", "x", "{}"],
 ])  # fmt: skip
 @pytest.mark.parametrize("what", ["pipe", "device", "folder", "loop"])
 def test_what_is_no_file(tmp_path, call, what):
@@ -188,7 +188,7 @@ def test_cells_that_a_spreadsheet_would_run(tmp_path):
 
 
 ESCAPES = [
-    ["shorten", "p.txt", "--model", "dunlin-still", "--marked"], ["shorten", "p.txt", "--to", "5w"], ["check", "p.txt", "--model", "curlew-still"], ["brief", "poster", "--take", "p.txt"],
+    ["shorten", "p.txt", "--model", "dunlin-still", "--marked"], ["shorten", "p.txt", "--to", "5w"], ["check", "p.txt", "--model", "curlew-still"], ["brief", "poster", "--import", "p.txt"],
     ["term", "sky"], ["compose", "bad.formula"], ["check", "bad.formula"], ["compose", "poster", "medium=x", "subject=\x1b[31mred"], ["model", "\x1b[31m"], ["read", "p.txt"],
     ["formula", "./good.formula"], ["compose", "./good.formula", "subject=x"],
 ]  # fmt: skip
@@ -213,11 +213,11 @@ LEVELS = ["--vary", "light=sodium quay lamps,candlelight,hard noon sun", "--vary
 def test_a_level_that_can_not_come_is_told(tmp_path, design):
     base = ["expand", "poster", "subject=x", "setting=farmhouse kitchen", *LEVELS, *design]
     done = run(tmp_path, *base)
-    assert 'light: “hard noon sun” comes in no member, since' in done.stderr and '--anyway "hard noon sun"' in done.stderr
-    kept = run(tmp_path, *base, "--anyway", "hard noon sun")
+    assert 'light: “hard noon sun” comes in no member, since' in done.stderr and '--allow "hard noon sun"' in done.stderr
+    kept = run(tmp_path, *base, "--allow", "hard noon sun")
     assert "“hard noon sun” comes in no member" not in kept.stderr
     assert design == ["--design", "spread", "--count", "3"] or "hard noon sun" in kept.stdout
-    assert "no axis has “noon”, to come anyway" in run(tmp_path, *base, "--anyway", "noon").stderr
+    assert "no axis has “noon”, to come anyway" in run(tmp_path, *base, "--allow", "noon").stderr
 
 
 IMPOSSIBLE = [
@@ -293,7 +293,7 @@ def test_weight_that_is_on_or_off_and_fields_of_nested_text(tmp_path):
     assert "lit by ^^dusk^^" in run(tmp_path, "compose", "poster", "medium=x", "subject=y", "light=dusk", "--stress", "light=1.4", "--model", "marks").stdout
     pieces = json.loads(run(tmp_path, "read", "a ^^red fox^^ on slack-water sands, low-key", "--model", "marks", "--json").stdout)["pieces"]
     assert [(p["text"], p["stress"]) for p in pieces if "stress" in p] == [("a ^^red fox^^", 1.2)]
-    made = run(tmp_path, "model", "new", "clips", "--media", "video", "--parameter", "seconds=4..12")
+    made = run(tmp_path, "model", "new", "clips", "--media", "video", "--accepts", "seconds=4..12")
     assert made.returncode == 0 and "range = [4, 12]" in (tmp_path / "models/clips.toml").read_text()
 
 

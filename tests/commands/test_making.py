@@ -30,12 +30,12 @@ def test_a_formula_from_a_line(here):
 def test_a_copy_is_the_same_byte_for_byte(here):
     for what, name, file in (("formula", "poster", "formulas/mine.formula"), ("look", "newsprint", "looks/mine.formula"),
                              ("theme", "night", "themes/mine.toml")):  # fmt: skip
-        good(here, what, "new", "mine", "--like", name)
+        good(here, what, "new", "mine", "--copy-of", name)
         assert (here / file).read_bytes()
         (here / file).write_text((here / file).read_text() + "# mine\n")
-        done = run(here, what, "new", "mine", "--like", name)
+        done = run(here, what, "new", "mine", "--copy-of", name)
         assert done.returncode == 3 and "is there already" in done.stderr and (here / file).read_text().endswith("# mine\n")
-        assert f"there is no {what}" in run(here, what, "new", "other", "--like", "nobody").stderr
+        assert f"there is no {what}" in run(here, what, "new", "other", "--copy-of", "nobody").stderr
 
 
 def test_a_look_from_words(here):

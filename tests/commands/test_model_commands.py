@@ -53,10 +53,10 @@ def test_ranked_for_a_piece_of_work(tmp_path):
     ranked = json.loads(good(tmp_path, "model", "rank", "dialogue-shot", "--json"))
     assert [r["model"] for r in ranked] == ["godwit-motion", "whimbrel-motion", "knot-motion"]
     assert ranked[0]["loses"] == [] and any("makes no sound" in loss for loss in ranked[2]["loses"]) and ranked[0]["cost"] == 0.64
-    cheap = json.loads(good(tmp_path, "model", "rank", "poster", "--budget", "1", "--json", *POSTER[1:]))
+    cheap = json.loads(good(tmp_path, "model", "rank", "poster", "--at-most", "1", "--json", *POSTER[1:]))
     assert {r["model"] for r in cheap} == {"avocet-still", "dunlin-still", "turnstone-still"} and all(r["cost"] <= 1 for r in cheap)
     assert "car ferry" in cheap[0]["text"]
-    assert run(tmp_path, "model", "rank", "dialogue-shot", "--budget", "0.01").returncode == 3
+    assert run(tmp_path, "model", "rank", "dialogue-shot", "--at-most", "0.01").returncode == 3
 
 
 def test_the_schema(tmp_path):
@@ -80,12 +80,12 @@ def test_a_model_of_ones_own(here):
         "1:1, 2:3",
         "--ratio-written",
         "::{value}",
-        "--stress",
+        "--weight",
         "{text}^{weight}",
         "--price",
         "2 per picture",
     ]
-    assert "models/press.toml" in good(here, "model", "new", "press", "--about", "a press", "--negative", "inline", *words)
+    assert "models/press.toml" in good(here, "model", "new", "press", "--about", "a press", "--negative-place", "inline", *words)
     text = (here / "models/press.toml").read_text()
     assert text.count("# ") > 12 and 'text = { most = 60, unit = "tokens" }' in text
     assert good(here, "compose", *POSTER, "--model", "press", "--stress", "light=1.2", "--parameter", "ratio=2:3") == (
@@ -100,8 +100,8 @@ def test_a_model_of_ones_own(here):
 
 @pytest.mark.parametrize(("words", "said"), [
     (["--limit", "many"], "“many” is no limit"), (["--register", "prosa"], "did you mean “prose”?"), (["--price", "cheap"], "“cheap” is no price"),
-    (["--stress", "{text}"], "the pattern for stress marks nothing"), (["--base", "nobody"], "there is no model “nobody”"),
-    (["--negative", "folder"], "did you mean “folded”?"),
+    (["--weight", "{text}"], "the pattern for stress marks nothing"), (["--base", "nobody"], "there is no model “nobody”"),
+    (["--negative-place", "folder"], "did you mean “folded”?"),
 ])  # fmt: skip
 def test_a_wrong_answer_writes_nothing(here, words, said):
     done = run(here, "model", "new", "press", *words)
@@ -303,11 +303,11 @@ def test_what_mending_and_requests_want(tmp_path):
 
 
 def test_is_it_large_enough(tmp_path):
-    found = json.loads(good(tmp_path, "check", "--print", "20x30in", "--dpi", "100", "--model", "curlew-still", "--json"))
+    found = json.loads(good(tmp_path, "check", "--paper", "20x30in", "--ppi", "100", "--model", "curlew-still", "--json"))
     assert found[0]["ratio"] == "2:3" and round(found[0]["times"], 2) == 1.6 and len(found) == 8
-    assert "enlarge 1.6 times" in good(tmp_path, "check", "--print", "20x30in", "--dpi", "100", "--model", "curlew-still")
+    assert "enlarge 1.6 times" in good(tmp_path, "check", "--paper", "20x30in", "--ppi", "100", "--model", "curlew-still")
     for words, said in ((["big"], "“big” is no size of a print"), (["a3"], "no model is named")):
-        assert said in run(tmp_path, "check", "--print", *words).stderr
+        assert said in run(tmp_path, "check", "--paper", *words).stderr
 
 
 def test_tokens_by_a_tokenizer_of_ones_own(here):

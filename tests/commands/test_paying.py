@@ -527,11 +527,11 @@ def test_what_expired_can_be_asked_for_again(there):
         send(folder)
         run(folder, "collect", "s")
         row = shown(folder)[0]
-        assert row["status"] == "expired" and "--again" in row["why"]
+        assert row["status"] == "expired" and "--retry" in row["why"]
         books.get = None
-        run(folder, "collect", "s", "--again", f"{row['id']}.1")
+        run(folder, "collect", "s", "--retry", f"{row['id']}.1")
         assert states(folder) == {"done": 1}
-        assert "there is no take" in run(folder, "collect", "s", "--again", "r0.1").stderr
+        assert "there is no take" in run(folder, "collect", "s", "--retry", "r0.1").stderr
         good(folder, "sheet", "show", "s")
 
 
@@ -935,7 +935,7 @@ def test_calls_that_say_too_little(there):
             (["collect", "s", "--statement", "bill.csv"], 3, "has no columns “task” and “charged”"), (["collect", "s", "--statement", "broken.csv"], 3, "can't be read"), (["collect", "s", "--cancel", f"{row}.1"], 2, "there is no take"),
             (["collect", "s", "--cancel", "r0.1"], 2, "there is no take"), (["sheet", "show"], 2, "NAME is missing"), (["sheet", "new", "t"], 2, "no file of prompts"), (["sheet", "new", "s", "rows.jsonl"], 2, "already"),
             (["sheet", "import", "s"], 2, "no copy is named"), (["sheet", "settle", "s", f"{row}.1"], 2, "say what became"), (["sheet", "redraw", "s", row], 2, "was not picked by a formula"), (["service", "add"], 2, "HOST is missing"), (["service", "remove", "x.example"], 0, "was not bound"),
-            (["send", "s", "--ungated"], 2, "needs a cap"), (["sheet", "--json"], 0, ""), (["sheet", "log", "s", row, "--json"], 0, ""), (["collect", "s", "--again", row], 2, "there is no take"),
+            (["send", "s", "--ungated"], 2, "needs a cap"), (["sheet", "--json"], 0, ""), (["sheet", "log", "s", row, "--json"], 0, ""), (["collect", "s", "--retry", row], 2, "there is no take"),
         ):  # fmt: skip
             done = run(folder, *call)
             assert done.returncode == status and said in done.stderr, (call, done)
@@ -988,7 +988,7 @@ def test_a_task_that_failed_without_a_word_of_money_counts(there):
 
 def test_the_stand_in_serves_for_a_while(tmp_path):
     good(tmp_path, "start", ".")
-    done = run(tmp_path, "service", "simulate", "--port", "0", "--for", "0.3")
+    done = run(tmp_path, "service", "simulate", "--port", "0", "--stop-after", "0.3")
     assert done.returncode == 0 and "0 tasks, 0 charged" in done.stderr
     assert "there is no fault" in run(tmp_path, "service", "simulate", "--faults", "drp").stderr
     with serving(Other(Books())) as server:
@@ -1027,13 +1027,13 @@ def test_a_service_is_asked_what_costs_nothing(there, calls, answer, get, said):
         folder = there(PLAIN + calls + TASKS + answer, server.address, rows=1)
         send(folder)
         books.get = answered
-        done = run(folder, "model", "try", "odd", "--ask")
+        done = run(folder, "model", "try", "odd", "--probe")
         assert said in done.stdout + done.stderr and done.returncode == (said != "nothing amiss") and len(books.charged) == 1, done
-        assert len(json.loads(run(folder, "model", "try", "odd", "--ask", "--json").stdout)["slips"]) == done.returncode
+        assert len(json.loads(run(folder, "model", "try", "odd", "--probe", "--json").stdout)["slips"]) == done.returncode
 
 
 @pytest.mark.parametrize(("typed", "said"), [
-    (("model", "new", "heron", "--ask"), "syntagma model try heron --ask"), (("collect", "s", "--anyway"), "syntagma collect --reconcile --anyway"),
+    (("model", "new", "heron", "--probe"), "syntagma model try heron --probe"), (("collect", "s", "--anyway"), "syntagma collect --reconcile --anyway"),
 ])  # fmt: skip
 def test_an_option_that_belongs_elsewhere_is_not_dropped_in_silence(tmp_path, typed, said):
     done = run(tmp_path, *typed)

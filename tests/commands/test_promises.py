@@ -160,7 +160,7 @@ def test_a_theme_that_varies_picks_for_itself(here):
 
 
 def test_a_draw_of_the_call_goes_over_that_of_a_plan(here):
-    good(here, "expand", "poster", "--count", "3", "--draw", "7", "--save", "p.toml")
+    good(here, "expand", "poster", "--count", "3", "--draw", "7", "--save-plan", "p.toml")
     texts = {draw: good(here, "expand", "p.toml", *words) for draw, words in {"plan": [], "1": ["--draw", "1"], "7": ["--draw", "7"]}.items()}
     assert texts["plan"] == texts["7"] != texts["1"] == good(here, "expand", "poster", "--count", "3")
 

@@ -124,13 +124,13 @@ def test_a_long_file_streams(tmp_path):
 
 def test_read_by_formula(tmp_path):
     text = good(tmp_path, "compose", "poster", "medium=linocut", "subject=night purser", "light=candlelight").strip()
-    assert json.loads(good(tmp_path, "read", text, "--formula", "poster", "--json"))["fills"] == {
+    assert json.loads(good(tmp_path, "read", text, "--written-with", "poster", "--json"))["fills"] == {
         "medium": "linocut",
         "subject": "night purser",
         "light": "candlelight",
     }
     assert (
-        "was not written with portrait" in run(tmp_path, "read", "Something else entirely, friend", "--formula", "portrait").stderr
+        "was not written with portrait" in run(tmp_path, "read", "Something else entirely, friend", "--written-with", "portrait").stderr
     )
 
 
@@ -211,7 +211,7 @@ def test_condense(tmp_path):
     assert "an estimate from the text" in run(tmp_path, "shorten", long).stderr
     assert len(good(tmp_path, "shorten", "-", "--to", "9w", given=f"{long}\n{long}, foggy\n").splitlines()) == 2
     made = good(tmp_path, "compose", "photograph", "subject=heron", "setting=wet quay", "light=candlelight").strip()
-    record = json.loads(good(tmp_path, "shorten", made, "--formula", "photograph", "--json"))
+    record = json.loads(good(tmp_path, "shorten", made, "--written-with", "photograph", "--json"))
     assert (
         all("fine detail, true to life" in step.lower() for step in record["steps"])
         and len(record["steps"]) > 2
@@ -237,7 +237,7 @@ def test_brief(tmp_path):
         f"Sure!\n\n1. {one}\n2. An etching of a tin crab. Bold simple shapes, clear space at the top for lettering\n\nEnjoy!",
         "utf-8",
     )
-    done = run(tmp_path, "brief", "poster", "--take", "answer.txt", "--count", "7", "--out", "f.jsonl")
+    done = run(tmp_path, "brief", "poster", "--import", "answer.txt", "--count", "7", "--out", "f.jsonl")
     assert done.returncode == 1 and "7 asked, 2 came" in done.stderr and "Give 5 more, numbered 3 to 7" in done.stderr
     family = [json.loads(line) for line in (tmp_path / "f.jsonl").read_text("utf-8").splitlines()]
     assert (
@@ -245,7 +245,7 @@ def test_brief(tmp_path):
         and family[1]["fills"]["trait"] == "tin"
         and family[0]["text"] == one
     )
-    assert run(tmp_path, "brief", "poster", "--take", "answer.txt", "--count", "2").returncode == 0
+    assert run(tmp_path, "brief", "poster", "--import", "answer.txt", "--count", "2").returncode == 0
     assert "--out is for what came back" in run(tmp_path, "brief", "poster", "--out", "x.txt").stderr
 
 

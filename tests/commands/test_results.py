@@ -21,7 +21,7 @@ from tests.commands.test_batches import collected, ours
 
 FAMILY = [
     "expand", "poster", "subject=car ferry", "--vary", "light=sodium quay lamps,full moonlight", "--vary", "medium=linocut,gouache painting", "--vary", "palette=storm green and cream,ink blue and lamp orange",
-    "--model", "curlew-still", "--design", "effects", "--count", "16", "--draws", "2", "--out", "family.jsonl",
+    "--model", "curlew-still", "--design", "effects", "--count", "16", "--takes", "2", "--out", "family.jsonl",
 ]  # fmt: skip
 
 
@@ -110,10 +110,10 @@ def test_a_sheet_is_kept_with_all_that_led_to_it(family):
     assert "0 kept, 16 kept already" in good(family, "library", "add", "s") and {one["id"] for one in kept(family, "--term", "light=full moonlight")} == {one["id"] for one in found if "full moonlight" in one["text"]}
     assert "64 credits" in good(family, "library", "money", "model")
     one = kept(family, "3")[0]
-    done = run(family, "library", "show", "3", "--compose", "subject=lighthouse keeper")
+    done = run(family, "compose", "--kept", "3", "subject=lighthouse keeper")
     assert "lighthouse keeper" in done.stdout and one["record"]["fills"]["light"].split()[-1] in done.stdout
-    assert len(good(family, "library", "show", "3", "--expand", "--vary", "light=single bare bulb,bonfire").splitlines()) == 2
-    assert "syntagma compose poster" in run(family, "library", "show", "3", "--ask", given="\n" * 9).stderr
+    assert len(good(family, "expand", "--kept", "3", "--vary", "light=single bare bulb,bonfire").splitlines()) == 2
+    assert "syntagma compose poster" in run(family, "compose", "--kept", "3", "--ask", given="\n" * 9).stderr
     (family / one["file"]).unlink()
     assert "the file is gone" in good(family, "library", "show", "3")
 
@@ -215,7 +215,7 @@ def test_effects_of_a_family_that_was_judged(family):
     before = json.loads(run(family, "effects", "family.jsonl", "--json").stdout)
     assert (before["prompts"], before["rank"], before["freedom"], before["untold"]) == (8, 4, 4, [])
     judged_file(family)
-    assert "96 judgements taken" in good(family, "judge", "s", "--take", "said.csv") and "96 there already" in good(family, "judge", "s", "--take", "said.csv")
+    assert "96 judgements taken" in good(family, "judge", "s", "--import", "said.csv") and "96 there already" in good(family, "judge", "s", "--import", "said.csv")
     found = json.loads(good(family, "effects", "s", "--json"))
     light = next(e for e in found["effects"] if e["axis"] == "light")
     sign = 1 if light["choice"] == "sodium quay lamps" else -1
@@ -226,7 +226,7 @@ def test_effects_of_a_family_that_was_judged(family):
     assert "no clear effect yet" in shown and "percentage" not in shown and Image.open(family / "f.png").width > 600
     assert json.loads(good(family, "effects", "s", "--json"))["look"] == 1
     (family / "more.csv").write_text("judge,kind,picture,value\nCy,mark,99,3\nCy,mark,1,7\nCy,mark,1,3\n")
-    done = run(family, "judge", "s", "--take", "more.csv")
+    done = run(family, "judge", "s", "--import", "more.csv")
     assert done.returncode == 1 and "1 judgements taken, 2 left" in done.stdout and "not one of these" in done.stderr and "“7” is no mark" in done.stderr
     assert "asked first is mark" in run(family, "effects", "s", "--outcome", "money").stderr
     money = good(family, "effects", "s", "--outcome", "money")
@@ -243,16 +243,16 @@ def test_every_look_spends_of_one_budget(family):
     judged_file(family)
     whole = (family / "said.csv").read_text().splitlines()
     (family / "said.csv").write_text("\n".join([whole[0], *(line for line in whole if line.startswith("Ada,mark") and int(line.split(",")[2]) <= 12)]))
-    good(family, "judge", "s", "--take", "said.csv")
+    good(family, "judge", "s", "--import", "said.csv")
     first = json.loads(good(family, "effects", "s", "--json"))
     (family / "said.csv").write_text("\n".join(whole))
-    good(family, "judge", "s", "--take", "said.csv")
+    good(family, "judge", "s", "--import", "said.csv")
     again = json.loads(good(family, "effects", "s", "--json"))
     assert (first["look"], again["look"], first["prompts"], again["prompts"]) == (1, 2, 6, 8) and first["claims_up_to"] > 2 * again["claims_up_to"]
     look = lambda *words: json.loads(good(family, "effects", "s", "--json", *words))["look"]  # noqa: E731
     assert [look(), look("--outcome", "kept"), look("--outcome", "money"), look("--judge", "Ada"), look("--judge", "Ada", "--judge", "Bo"), look()] == [2, 3, 3, 4, 2, 2]
     (family / "one.csv").write_text("judge,kind,picture,value\nAda,mark,1,0\n")
-    good(family, "judge", "s", "--take", "one.csv")
+    good(family, "judge", "s", "--import", "one.csv")
     assert look() == 5 and "Dee" in run(family, "effects", "s", "--judge", "Dee").stderr
 
 
@@ -265,11 +265,11 @@ def test_pairs_and_wins(family):
             rows.append(["Ada", "pair", a, b, "tie" if (a in strong) == (b in strong) else "left" if a in strong else "right"])
     with open(family / "pairs.csv", "w", newline="") as file:
         csv.writer(file).writerows(rows[:8])
-    good(family, "judge", "s", "--take", "pairs.csv")
+    good(family, "judge", "s", "--import", "pairs.csv")
     assert "not everything was compared" in run(family, "effects", "s", "--outcome", "wins").stderr
     with open(family / "pairs.csv", "w", newline="") as file:
         csv.writer(file).writerows([rows[0], *rows[8:]])
-    good(family, "judge", "s", "--take", "pairs.csv")
+    good(family, "judge", "s", "--import", "pairs.csv")
     light = next(e for e in json.loads(good(family, "effects", "s", "--outcome", "wins", "--json"))["effects"] if e["axis"] == "light")
     assert light["size"] * (1 if light["choice"] == "sodium quay lamps" else -1) > 1
 
@@ -281,7 +281,7 @@ def test_wins_of_some_judges(family):
     for judge, better in (("Ada", strong), ("Bo", set(ids) - strong)):
         rows += [f"{judge},pair,{a},{b},{'tie' if (a in better) == (b in better) else 'left' if a in better else 'right'}" for n, a in enumerate(ids) for b in (ids[(n + 1) % 16], ids[(n + 5) % 16])]
     (family / "pairs.csv").write_text("\n".join(rows))
-    assert "64 judgements taken" in good(family, "judge", "s", "--take", "pairs.csv") and "0 judgements taken, 64 there already" in good(family, "judge", "s", "--take", "pairs.csv")
+    assert "64 judgements taken" in good(family, "judge", "s", "--import", "pairs.csv") and "0 judgements taken, 64 there already" in good(family, "judge", "s", "--import", "pairs.csv")
     sizes = []
     for judge in ("Ada", "Bo"):
         found = json.loads(good(family, "effects", "s", "--outcome", "wins", "--judge", judge, "--json"))
@@ -293,7 +293,7 @@ def test_wins_of_some_judges(family):
 
 def test_what_never_came_is_missing_and_what_was_refused_counts(family):
     judged_file(family)
-    good(family, "judge", "s", "--take", "said.csv")
+    good(family, "judge", "s", "--import", "said.csv")
     whole = json.loads(good(family, "effects", "s", "--json"))
     best = max(kept(family), key=lambda one: ("sodium" in one["text"], one["id"]))
     good(family, "library", "remove", str(best["id"]))
@@ -314,7 +314,7 @@ def test_the_last_word_of_a_judge_holds(family):
 
     def take(*rows):
         (family / "said.csv").write_text("\n".join(["judge,kind,picture,other,value,slot,phrase,at,id,again", *rows]))
-        return good(family, "judge", "s", "--take", "said.csv")
+        return good(family, "judge", "s", "--import", "said.csv")
 
     def stands(kind="mark"):
         return [(one.kept, one.value) for one in library.judgements() if one.kind == kind]
@@ -342,7 +342,7 @@ def test_the_last_word_of_a_judge_holds(family):
             out = csv.DictWriter(file, [*cells[0], "mark"])
             out.writeheader()
             out.writerow({**cells[0], "mark": mark})
-        good(family, "judge", "s", "--take", "s.csv", "--judge", long)
+        good(family, "judge", "s", "--import", "s.csv", "--judge", long)
     own = next(one["id"] for one in kept(family) if one["take"].startswith(cells[0]["id"]))
     assert [one.value for one in library.judgements() if one.judge == long and one.kept == own] == ["3"]
 
@@ -370,7 +370,7 @@ def test_a_judge_who_marks_at_random_or_the_other_way_is_named(family):
         for judge, mark in (("Ada", good_one), ("Bo", good_one - 1), ("Cy", 5 - good_one), ("Di", good_one), ("Eve", 3)):
             rows.append(f"{judge},mark,{one['id']},{min(5, max(0, round(mark)))}")
     (family / "said.csv").write_text("\n".join(rows))
-    good(family, "judge", "s", "--take", "said.csv")
+    good(family, "judge", "s", "--import", "said.csv")
     shown = good(family, "effects", "s")
     assert "Cy: says the opposite of the others" in shown and "Eve: gave all 16 results the same mark" in shown and "Ada: says" not in shown
     assert "--judge Ada --judge Bo --judge Di" in shown and "judges at large" not in shown
@@ -389,7 +389,7 @@ def test_what_says_nothing_is_said_in_one_sentence(family, marks, said_):
         names.setdefault(one["record"]["id"], []).append(one["id"])
     order = [own[0] for own in names.values()] + [own[1] for own in names.values()]
     (family / "said.csv").write_text("\n".join(["judge,kind,picture,value", *(f"Ada,mark,{order[n // 2 if len(marks) < 16 else n - 1]},{mark}" for n, mark in marks.items())]))
-    good(family, "judge", "s", "--take", "said.csv")
+    good(family, "judge", "s", "--import", "said.csv")
     shown = good(family, "effects", "s")
     assert shown.startswith(said_), shown
     assert json.loads(good(family, "effects", "s", "--json"))["look"] == 1 and "better" not in shown
@@ -409,7 +409,7 @@ def test_the_next_prompts_obey_the_rules_of_the_family(here):
         good(here, "library", "add", f"{n}.png", "--prompt", "one.jsonl", "--label", "night")
         rows.append(f"Ada,mark,{n},{2 + ('sodium' in record['text']) + n % 2}")
     (here / "said.csv").write_text("\n".join(rows))
-    good(here, "judge", "night", "--take", "said.csv")
+    good(here, "judge", "night", "--import", "said.csv")
     for words in ([], ["--best"]):
         more = json.loads(good(here, "effects", "night", "--next", "8", "--json", *words))
         assert len(more) == 8 and not any(one["fills"]["light"] == "sodium quay lamps" and one["fills"]["medium"] == "gouache painting" for one in more)
@@ -422,11 +422,11 @@ def test_the_next_prompts_obey_the_rules_of_the_family(here):
 def test_what_a_design_can_tell_is_said_before_it_is_paid_for(here):
     axes = ["--vary", "light=sodium quay lamps,full moonlight,candlelight", "--vary", "medium=linocut,gouache painting,woodcut", "--vary", "palette=storm green and cream,ink blue and lamp orange"]
     name = lambda *words: {one["design"]["name"] for one in json.loads(good(here, "expand", "poster", "subject=car ferry", *axes, "--json", *words))}  # noqa: E731
-    assert [name(), name("--count", "5"), name("--count", "12"), name("--draws", "2"), name("--design", "single", "--draws", "2")] == [{"single"}, {"single"}, {"effects"}, {"effects"}, {"single"}]
+    assert [name(), name("--count", "5"), name("--count", "12"), name("--takes", "2"), name("--design", "single", "--takes", "2")] == [{"single"}, {"single"}, {"effects"}, {"effects"}, {"single"}]
     good(here, "expand", "poster", "subject=car ferry", *axes, "--out", "single.jsonl")
-    done = run(here, "effects", "single.jsonl", "--draws", "3")
+    done = run(here, "effects", "single.jsonl", "--takes", "3")
     assert "can't tell what a choice does" in done.stdout and "--design effects --count 12" in done.stdout and "18 prompts of one result each cost as much" in done.stdout
-    good(here, "expand", "poster", "subject=car ferry", *axes, "--draws", "2", "--count", "18", "--out", "two.jsonl")
+    good(here, "expand", "poster", "subject=car ferry", *axes, "--takes", "2", "--count", "18", "--out", "two.jsonl")
     found = json.loads(good(here, "effects", "two.jsonl", "--json"))
     assert (found["prompts"], found["draws"]) == (9, 2) and found["one_result_each"] < max(found["widths"].values())
     assert "one change at a time" in run(here, "sheet", "new", "s", "single.jsonl").stderr
@@ -457,7 +457,7 @@ def test_judging_in_the_terminal_and_from_a_sheet(family):
         out.writeheader()
         for n, one in enumerate(cells):
             out.writerow({**one, "mark": "5" if n == 0 else "", "better": cells[1]["id"] if n == 2 else ""})
-    assert "3 judgements taken" in good(family, "judge", "s", "--take", "s.csv", "--judge", "Cy")
+    assert "3 judgements taken" in good(family, "judge", "s", "--import", "s.csv", "--judge", "Cy")
 
 
 # Pages (what a browser does with them stands in test_pages.py)

@@ -232,7 +232,7 @@ def test_a_wrong_choice_is_told_by_any_python(here, monkeypatch):
 
 
 def test_a_service_ends_at_once_when_it_is_told_to(here):
-    process = subprocess.Popen([PROGRAM, "service", "simulate", "--port", "0", "--for", "60"], cwd=here, env=environment(here), stderr=subprocess.PIPE, text=True)
+    process = subprocess.Popen([PROGRAM, "service", "simulate", "--port", "0", "--stop-after", "60"], cwd=here, env=environment(here), stderr=subprocess.PIPE, text=True)
     assert "http" in process.stderr.readline()
     process.terminate()
     assert process.wait(10) == 0

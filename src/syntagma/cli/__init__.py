@@ -188,7 +188,9 @@ def module_of(name: str):
 def hand_over(name: str, argv: list[str]) -> int:
     """Run another command on behalf of one that runs. What goes wrong is raised."""
     parser, run, rest = parser_of(name, argv)
-    return run(parser.parse_intermixed_args(rest))
+    call = parser.parse_intermixed_args(rest)
+    call.words = rest
+    return run(call)
 
 
 def parser_of(name: str, argv: list[str]):
@@ -224,7 +226,10 @@ def _guarded(name: str, argv: list[str]) -> int:
         parser, run, argv = parser_of(name, argv)
         if not {"-h", "--help"} & set(argv):
             parser.usage = ""  # else argparse would make it, to no end: what is wrong is told in our own words
-        status = run(parser.parse_intermixed_args(argv))
+        call = parser.parse_intermixed_args(argv)
+        call.words = argv
+        terminal.loudness(call.quiet, call.verbose)
+        status = run(call)
         sys.stdout.flush()
         return status
     except Trouble as trouble:

@@ -8,6 +8,7 @@ from functools import partial
 from shlex import quote
 from typing import NamedTuple
 
+from syntagma.cli import registry
 from syntagma.core.diagnostics.suggestions import nearest, perhaps
 from syntagma.storage.trouble import Trouble
 
@@ -32,6 +33,8 @@ class Parser(argparse.ArgumentParser):
             formatter_class=partial(argparse.RawDescriptionHelpFormatter, width=80),  # the terminal is asked for its width where help is shown
             allow_abbrev=False,
         )
+        self.add_argument("-q", "--quiet", action="store_true", help="say nothing beside what was asked for, but errors")
+        self.add_argument("-v", "--verbose", action="store_true", help="say everything there is to say beside it")
 
     def format_usage(self) -> str:
         """The first lines of the help, as wide as the terminal."""
@@ -42,6 +45,17 @@ class Parser(argparse.ArgumentParser):
         """The help, as wide as the terminal."""
         self.formatter_class = argparse.RawDescriptionHelpFormatter
         return super().format_help()
+
+    def add_argument(self, *names, **given):
+        """An argument; of an option that several commands share the meaning is the registry's, with its short form."""
+        if len(names) == 1 and names[0].startswith("--"):
+            option = names[0]
+            given = registry.shared(option, given)
+            if "dest" not in given:
+                given["dest"] = option.removeprefix("--").replace("-", "_")
+            if option in registry.SHORT:
+                names = (registry.SHORT[option], option)
+        return super().add_argument(*names, **given)
 
     def examples(self, *lines: str) -> None:
         """What the help ends with; the first of them stands where a call says too little."""
@@ -80,8 +94,14 @@ class Parser(argparse.ArgumentParser):
         like = f"for instance: {self.likes[0]}" if self.likes else f"`{self.prog} --help` explains it"
         if unknown:
             message = f"there is no option {unknown[1]}"
-            other = self._verb_with(unknown[1])
-            remedy = f"did you mean: {' '.join(map(quote, [*self.prog.split()[:2], other, *self.words]))}" if other else perhaps(unknown[1], known, f"`{self.prog} --help` lists them")
+            new = registry.FORMER.get(unknown[1], "")
+            other = "" if new in known else self._verb_with(unknown[1])
+            if new in known:
+                remedy = f"it is now {new}: {' '.join(map(quote, [*self.prog.split(), *(re.sub(rf'^{unknown[1]}(?==|$)', new, word) for word in self.words)]))}"
+            elif other:
+                remedy = f"did you mean: {' '.join(map(quote, [*self.prog.split()[:2], other, *self.words]))}"
+            else:
+                remedy = perhaps(unknown[1], known, f"`{self.prog} --help` lists them")
         elif extra and self.verbs and self.words:
             meant = nearest(self.words[0], self.verbs)
             message = f"“{self.words[0]}” is nothing that {self.prog} does"

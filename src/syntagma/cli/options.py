@@ -5,13 +5,13 @@ from syntagma.cli import args
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("--theme", metavar="A,B", help="lean picks towards a theme, or several (open slots are picked)")
-    parser.add_argument("--look", metavar="A,B", help="looks put round it, the first inmost")
+    parser.add_argument("--theme")
+    parser.add_argument("--look")
     parser.add_argument(
         "--detail", metavar="HOW", help="how much is filled: bare, usual or rich (open slots are picked; default: usual)"
     )
-    parser.add_argument("--mine", action="store_true", help="picks keep to terms of your own, in the slots that have any")
-    parser.add_argument("--draw", metavar="N", type=args.within("draw"), help="the number that fixes what is picked (default: 1)")
+    parser.add_argument("--mine", action="store_true")
+    parser.add_argument("--draw", type=args.within("draw"))
     manner_arguments(parser)
 
 
@@ -23,14 +23,12 @@ def plain_argument(parser: args.Parser) -> None:
 
 def manner_arguments(parser: args.Parser) -> None:
     """Parameters, references and weights."""
-    parser.add_argument(
-        "--parameter", metavar="NAME=VALUE", action="append", default=[], help="a parameter of the generator: ratio=2:3"
-    )
+    parser.add_argument("--parameter", action="append", default=[])
     parser.add_argument(
         "--reference", metavar="ROLE=WHAT", action="append", default=[],
         help="a picture, an address or a handle: style=print.png, with its strength style=print.png*0.6",
     )  # fmt: skip
-    parser.add_argument("--stress", metavar="SLOT=N", action="append", default=[], help="weight on a slot or a phrase: light=1.3")
+    parser.add_argument("--stress", action="append", default=[])
 
 
 def manner(call):

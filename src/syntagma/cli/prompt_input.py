@@ -17,10 +17,8 @@ def arguments(parser: args.Parser) -> None:
         metavar="PROMPT",
         help="a prompt in quotes, a file of prompts (.txt .csv .xlsx .json .jsonl), or - for standard input",
     )
-    parser.add_argument(
-        "--column", metavar="NAME", default="", help="the column of a table, or the key of records, that holds the prompts"
-    )
-    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.add_argument("--column", default="")
+    parser.add_argument("--json", action="store_true")
 
 
 def text_of(file: str, what: str) -> str:

@@ -21,9 +21,28 @@ def on_terminal() -> bool:
     return sys.stdout.isatty()
 
 
+class _Loudness:
+    """How much a call says beside what was asked for: -q, -v."""
+
+    quiet = verbose = False
+
+
+_loud = _Loudness()
+
+
+def loudness(quiet: bool, verbose: bool) -> None:
+    """Say less, or more, from now on."""
+    _loud.quiet, _loud.verbose = quiet and not verbose, verbose
+
+
+def everything() -> bool:
+    """Is everything to be said?"""
+    return _loud.verbose
+
+
 def remarks_seen() -> bool:
-    """Does a person see standard error, where remarks go? Nobody else needs them."""
-    return sys.stderr.isatty()
+    """Does a person see standard error, where remarks go? Nobody else needs them, unless they ask."""
+    return (sys.stderr.isatty() or _loud.verbose) and not _loud.quiet
 
 
 def console(error: bool = False):
@@ -67,7 +86,7 @@ def line(text: str = "", end: str = "\n") -> None:
 
 def wrong(message: str, remedy: str = "", who: str = "syntagma") -> None:
     """What is wrong, and what to type instead, on standard error."""
-    say(f"{who}: {message}" + (f"\n  {remedy}" if remedy else ""))
+    say(f"{who}: {message}" + (f"\n  {remedy}" if remedy else ""), needed=True)
 
 
 def note(message: str) -> None:
@@ -92,12 +111,12 @@ MOST_MISTAKES = 60  # that are shown of one file
 def mistakes(found: Sequence, error: bool = True) -> None:
     """Mistakes in a file, each with its place, a blank line between them; of very many the first."""
     shown_ = "\n\n".join(one.shown() for one in found[:MOST_MISTAKES])
-    say(shown_ + (f"\n\nand {len(found) - MOST_MISTAKES:,} more" if len(found) > MOST_MISTAKES else ""), error=error)
+    say(shown_ + (f"\n\nand {len(found) - MOST_MISTAKES:,} more" if len(found) > MOST_MISTAKES else ""), error=error, needed=True)
 
 
 def mistake(found, error: bool = True) -> None:
     """A mistake in a file, with its place."""
-    say(found.shown(), error=error)
+    say(found.shown(), error=error, needed=True)
 
 
 def table(columns: Sequence[str], rows: Iterable[Sequence[object]], flexible: str = "", cut: bool = False) -> None:
@@ -136,8 +155,11 @@ def _widths(columns: Sequence[str], rows: Sequence[Sequence[str]], flexible: str
     return widths
 
 
-def say(*parts: tuple[str, str] | str, error: bool = True) -> None:
-    """A line for a person, in parts of text or (text, style); to standard error unless told otherwise."""
+def say(*parts: tuple[str, str] | str, error: bool = True, needed: bool = False) -> None:
+    """A line for a person, in parts of text or (text, style); to standard error unless told otherwise. Where a call is to be quiet, only what
+    is `needed` goes there."""
+    if error and _loud.quiet and not needed:
+        return
     stream = sys.stderr if error else sys.stdout
     sys.stdout.flush()  # what was printed before comes before
     texts = [p if isinstance(p, str) else p[0] for p in parts]
@@ -190,9 +212,10 @@ def findings(found: Sequence[Finding], remarks: bool = True) -> None:
             continue
         style = WRONG if finding.kind == ERROR else CHANGED if finding.kind != REMARK else QUIET
         place = f"{finding.place}: " if finding.place else ""
-        say((finding.kind, style), f" {place}{finding.message}")
+        needed = finding.kind == ERROR
+        say((finding.kind, style), f" {place}{finding.message}", needed=needed)
         if finding.remedy:
-            say((f"  {finding.remedy}", QUIET))
+            say((f"  {finding.remedy}", QUIET), needed=needed)
 
 
 def told(found: Sequence[Finding]) -> None:

@@ -97,7 +97,7 @@ def _levels_that_can_not_come(family: CompiledFamily) -> list[str]:
                 gone = not forbidding.possible([(a, v)])
             if gone:
                 why, by_words = _reason(family, a, v, level)
-                keep = f'; --anyway "{axis.label(v)}" keeps it in spite of that' if by_words else "; take the rule back, or name another"
+                keep = f'; --allow "{axis.label(v)}" keeps it in spite of that' if by_words else "; take the rule back, or name another"
                 lines.append(f"{axis.slot}: “{axis.label(v)}” comes in no member, since {why}{keep}")
     return lines
 

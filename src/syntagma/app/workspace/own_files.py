@@ -49,7 +49,7 @@ def make_formula(
         text = _head(about, when, media, [_SLOTS_HINT, *_slot_lines(workspace, line)]) + _lines(line)
     else:
         message = "a formula is made from a line with [slots], or as a copy"
-        raise Trouble(message, f'syntagma formula new {name} "[a medium] of [a subject], [lighting]", or --like poster', 2)
+        raise Trouble(message, f'syntagma formula new {name} "[a medium] of [a subject], [lighting]", or --copy-of poster', 2)
     formula = read_formula(text, name, str(path))
     write_new(path, text)
     return path, check_formula(formula, workspace.vocabulary)[1]
@@ -105,7 +105,7 @@ def make_look(
         text = _head(about, when, media, free, parameters, settles) + "\n".join([*lines, ""])
     else:
         message = "a look is made from what stands round the content, or as a copy"
-        raise Trouble(message, f'syntagma look new {name} --opening "…" --closing "…" --negative "…", or --like newsprint', 2)
+        raise Trouble(message, f'syntagma look new {name} --opening "…" --closing "…" --negative "…", or --copy-of newsprint', 2)
     look = read_formula(text, name, str(path))
     write_new(path, text)
     return path, check_formula(look, workspace.vocabulary)[1]
@@ -128,7 +128,7 @@ def make_theme(
         text = "\n".join([*lines, ""])
     else:
         message = "a theme is made from tags and terms, or as a copy"
-        raise Trouble(message, f"syntagma theme new {name} --lean night:2,sea --avoid day, or --like night", 2)
+        raise Trouble(message, f"syntagma theme new {name} --lean night:2,sea --avoid day, or --copy-of night", 2)
     theme = read_theme(text, name, str(path))
     write_new(path, text)
     return path, check_theme(theme, workspace.vocabulary)

@@ -47,7 +47,7 @@ def service(folder: Path) -> Iterator[str]:
     if not find_spec("PIL"):
         yield ""
         return
-    call = [sys.executable, "-m", "syntagma", "service", "simulate", "--port", "0", "--faults", "429,drop,garbled,slow", "--seed", "4", "--takes", "0.2"]
+    call = [sys.executable, "-m", "syntagma", "service", "simulate", "--port", "0", "--faults", "429,drop,garbled,slow", "--seed", "4", "--seconds", "0.2"]
     process = subprocess.Popen(call, cwd=folder, stderr=subprocess.PIPE, text=True)
     try:
         said = process.stderr.readline() if process.stderr else ""

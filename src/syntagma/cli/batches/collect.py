@@ -10,11 +10,11 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--wait", action="store_true", help="stay until everything is in")
     parser.add_argument("--reconcile", action="store_true", help="compare the ledger with the services' own lists first")
     parser.add_argument("--statement", metavar="FILE", default="", help="compare it with a statement of the service (.csv, .xlsx: task, charged)")
-    parser.add_argument("--anyway", action="store_true", help="with --reconcile: this ledger is the true one, though a service gives no whole list")
-    parser.add_argument("--again", metavar="ID", action="append", default=[], help="ask for a take once more, whatever became of it; may be repeated")
+    parser.add_argument("--anyway", action="store_true")
+    parser.add_argument("--retry", dest="again", metavar="ID", action="append", default=[], help="ask for a take once more, whatever became of it; may be repeated")
     parser.add_argument("--cancel", metavar="ID", action="append", default=[], help="ask the service to leave a take (r1a2b3c4d5.2); may be repeated")
-    parser.add_argument("--at", metavar="URL", default="", help="where the stand-in is (for models whose service is on this machine)")
-    parser.add_argument("--json", action="store_true", help="print what came as a record")
+    parser.add_argument("--at", default="")
+    parser.add_argument("--json", action="store_true")
     parser.examples("syntagma collect posters --wait", "syntagma collect posters --reconcile")
 
 

@@ -8,14 +8,14 @@ from syntagma.cli import args, terminal
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="the sheet")
-    parser.add_argument("--budget", metavar="N", type=args.within("budget"), help="the most that this run may cost, in each currency")
-    parser.add_argument("--yes", action="store_true", help="ask nothing (a budget is needed)")
+    parser.add_argument("--budget", type=args.within("budget"))
+    parser.add_argument("--yes", action="store_true")
     parser.add_argument("--first", metavar="N", type=args.within("count"), default=0, help="at most so many takes, of a row each: proofs")
     parser.add_argument("--free", action="store_true", help="stop at what would be charged")
     parser.add_argument("--ungated", action="store_true", help="wait for no choice of stills: the first result counts (a budget is needed)")
     parser.add_argument("--dry", action="store_true", help="print the requests, and send nothing")
     parser.add_argument("--code", metavar="TEXT", default="", help="a cost code of your own, which is carried along")
-    parser.add_argument("--at", metavar="URL", default="", help="where the stand-in is (for models whose service is on this machine)")
+    parser.add_argument("--at", default="")
     parser.examples("syntagma send posters --budget 40", "syntagma send posters --first 3 --dry")
 
 

@@ -8,7 +8,7 @@ from syntagma.cli import args, terminal
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.add_argument("--json", action="store_true")
     parser.examples("syntagma service", "syntagma service add api.example --env EXAMPLE_KEY", "syntagma service simulate --faults drop,429,garbled --seed 7")
 
 
@@ -49,14 +49,14 @@ def _resume_arguments(parser: args.Parser) -> None:
 
 
 def _simulate_arguments(parser: args.Parser) -> None:
-    parser.add_argument("--port", metavar="N", type=int, default=8787, help="the port on this machine (default: 8787; 0: any that is free)")
+    parser.add_argument("--port", type=int, default=8787)
     parser.add_argument("--faults", metavar="A,B", default="", help="faults on demand: slow, drop, 429, 500, garbled, late, twice, expire, refuse, forget, short; or all")
     parser.add_argument("--seed", metavar="N", type=int, default=1, help="what fixes the faults (default: 1)")
-    parser.add_argument("--takes", metavar="S", type=float, default=0.4, help="seconds that a task takes (default: 0.4)")
-    parser.add_argument("--credit", metavar="N", type=float, default=1e9, help="the credit that it begins with")
+    parser.add_argument("--seconds", dest="takes", metavar="S", type=float, default=0.4, help="seconds that a task takes (default: 0.4)")
+    parser.add_argument("--balance", dest="credit", metavar="N", type=float, default=1e9, help="the credit that it begins with")
     parser.add_argument("--key", metavar="TEXT", default="", help="a key that it asks for (Authorization: Bearer …)")
     parser.add_argument("--no-keys", action="store_true", help="it knows no idempotency keys")
-    parser.add_argument("--for", metavar="S", type=float, default=0, dest="seconds", help="serve for so many seconds, then end")
+    parser.add_argument("--stop-after", metavar="S", type=float, default=0, dest="seconds", help="serve for so many seconds, then end")
     parser.examples("syntagma service simulate --faults drop,429,garbled --seed 7")
 
 

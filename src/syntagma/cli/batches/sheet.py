@@ -23,11 +23,11 @@ def _rows(parser: args.Parser) -> None:
 
 
 def _out(parser: args.Parser) -> None:
-    parser.add_argument("--out", metavar="FILE", default="", help="write it as a table (.xlsx, .csv) that can be edited and imported again")
+    parser.add_argument("--out", default="")
 
 
 def _json(parser: args.Parser) -> None:
-    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.add_argument("--json", action="store_true")
 
 
 def _new_arguments(parser: args.Parser) -> None:
@@ -55,9 +55,9 @@ def _status_arguments(verb: str):
     def arguments(parser: args.Parser) -> None:
         _name(parser)
         _rows(parser)
-        parser.add_argument("--all", action="store_true", help="every row")
+        parser.add_argument("--all", action="store_true")
         if verb == "approve":
-            parser.add_argument("--anyway", action="store_true", help="rows with errors, too")
+            parser.add_argument("--anyway", action="store_true")
         else:
             parser.set_defaults(anyway=False)
         parser.examples(f'syntagma sheet {verb} posters --where "cost<=4"')
@@ -68,7 +68,7 @@ def _status_arguments(verb: str):
 def _redraw_arguments(parser: args.Parser) -> None:
     _name(parser)
     _rows(parser)
-    parser.add_argument("--draw", metavar="N", type=args.within("draw"), default=2, help="the number that fixes what is picked (default: 2)")
+    parser.add_argument("--draw", type=args.within("draw"), default=2)
     parser.examples("syntagma sheet redraw posters r1a2b3c4d5 --draw 3")
 
 

@@ -16,9 +16,10 @@ def arguments(parser: args.Parser) -> None:
         "fills", metavar="slot=text", nargs="*",
         help='what stands in a slot; "a; b" is a list, slot= leaves it blank, slot=pick picks it',
     )  # fmt: skip
-    parser.add_argument("--model", metavar="NAME", help="the generator that the prompt is for")
-    parser.add_argument("--ask", action="store_true", help="ask for slot after slot, with suggestions; what --from says stands in them already")
-    parser.add_argument("--pick", action="store_true", help="pick terms that suit each other for what is open")
+    parser.add_argument("--kept", default="")
+    parser.add_argument("--model")
+    parser.add_argument("--ask", action="store_true")
+    parser.add_argument("--pick", action="store_true")
     options.arguments(parser)
     parser.add_argument("--again", metavar="SLOT", action="append", default=[], help="pick another for this slot only")
     parser.add_argument(
@@ -28,12 +29,10 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--like", metavar="FILE", default="", help="a reference picture: its palette, its light where that is plain, its ratio, in what is not given")
     parser.add_argument("--ideas", metavar="N", type=args.within("ideas"), help="list N different subjects instead")
     parser.add_argument("--idea", metavar="N", type=args.within("ideas"), help="go on with idea N of that list")
-    parser.add_argument(
-        "--rows", metavar="FILE", help="a table of fills (.csv, .xlsx), one prompt a row; - reads CSV from standard input"
-    )
+    parser.add_argument("--rows")
     parser.add_argument("--print", choices=("text", "negative", "request"), default="text", help="what to print (default: text)")
-    parser.add_argument("--json", action="store_true", help="print records instead of text")
-    parser.add_argument("--out", metavar="FILE", help="write to .txt .csv .jsonl .json or .md instead")
+    parser.add_argument("--json", action="store_true")
+    parser.add_argument("--out")
     options.plain_argument(parser)
     parser.examples(
         'syntagma compose poster medium=linocut subject="car ferry" setting="slack-water harbour"',
@@ -48,6 +47,10 @@ def run(call) -> int:
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.trouble import Trouble
 
+    if call.kept:
+        from syntagma.cli.composing import going_on
+
+        return going_on.go_on("compose", call.kept, going_on.without(call.words, "--kept"))
     if call.ask:
         from syntagma.cli.composing import asking
 

@@ -13,13 +13,13 @@ def arguments(parser: args.Parser) -> None:
         nargs="?",
         help="prompts (.txt .csv .jsonl .json, - for standard input) or a .formula; without it, all that is in force",
     )
-    parser.add_argument("--model", metavar="NAME", help="the generator to check against, whatever the records say")
+    parser.add_argument("--model")
     parser.add_argument("--mend", action="store_true", help="mend what is sure, show the difference, and write the file anew")
-    parser.add_argument("--out", metavar="OTHER", help="with --mend: write to another file instead")
+    parser.add_argument("--out")
     parser.add_argument("--request", action="store_true", help="print the request for each prompt, its text as it stands")
-    parser.add_argument("--print", metavar="SIZE", help="is the model's size enough for a print of 50x70cm, or a3?")
-    parser.add_argument("--dpi", metavar="N", type=args.within("dpi"), default=300, help="with --print: dots to an inch (default: 300)")
-    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.add_argument("--paper", dest="print", metavar="SIZE", help="is the model's size enough for a print of 50x70cm, or a3?")
+    parser.add_argument("--ppi", dest="dpi", type=args.within("dpi"), default=300)
+    parser.add_argument("--json", action="store_true")
     parser.examples(
         "syntagma check", "syntagma compose poster medium=linocut subject=ferry | syntagma check - --model dunlin-still"
     )

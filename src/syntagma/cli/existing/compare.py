@@ -8,7 +8,7 @@ from syntagma.cli import args, terminal
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("first", metavar="A", help="a prompt in quotes, a file with one, or - for standard input")
     parser.add_argument("second", metavar="B", help="the other")
-    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.add_argument("--json", action="store_true")
     parser.examples(
         'syntagma compare "A red ferry on a wet quay, full moonlight" "A red ferry in a harbour, hard noon sun, 85mm lens"'
     )

@@ -13,21 +13,21 @@ def arguments(parser: args.Parser) -> None:
         nargs="*",
         help="files of examples, four or more in all (any form that read takes), or - for standard input",
     )
-    parser.add_argument("--text", metavar="PROMPT", help="learn from this one prompt instead: each of its parts becomes a slot, its words the default")
+    parser.add_argument("--text")
     parser.add_argument(
         "--fixed", metavar="WORDS", action="append", default=[], help="words that are fixed wherever they stand; may be given again"
     )
     parser.add_argument(
         "--open", metavar="WORDS", action="append", default=[], help="words that are not fixed although all examples have them"
     )
-    parser.add_argument("--column", metavar="NAME", default="", help="the column of a table that holds the prompts")
+    parser.add_argument("--column", default="")
     parser.add_argument(
         "--save",
         action="store_true",
         help="keep it in the workspace: the formula, new terms, and a look for what stands beside the prose",
     )
-    parser.add_argument("--own", action="store_true", help="keep it in your own folder, for every workspace")
-    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.add_argument("--own", action="store_true")
+    parser.add_argument("--json", action="store_true")
     parser.examples(
         "syntagma expand poster --count 6 --draw 4 | syntagma formula learn my-poster -",
         'syntagma formula learn night-shift --text "a night-shift baker shaping rye loaves on a floured bench, one bare bulb, 35mm" --save',

@@ -8,10 +8,8 @@ from syntagma.cli import args, prompt_input, terminal
 
 def arguments(parser: args.Parser) -> None:
     prompt_input.arguments(parser)
-    parser.add_argument("--formula", metavar="NAME", help="read it by the formula that it was written with: its fills")
-    parser.add_argument(
-        "--model", metavar="NAME", help="the generator that it was written for; else the patterns of all that are there are known"
-    )
+    parser.add_argument("--written-with", dest="formula")
+    parser.add_argument("--model")
     parser.examples(
         'syntagma read "A linocut of a tired harbour pilot on a wet quay, lit by sodium quay lamps /shape 2x3" --model curlew-still',
         "syntagma expand photograph --count 3 | syntagma read - --json",

@@ -7,13 +7,11 @@ from syntagma.core.diagnostics.findings import ERROR, REMARK
 
 def arguments(parser: args.Parser) -> None:
     prompt_input.arguments(parser)
-    parser.add_argument("--formula", metavar="NAME", help="put what it says into the slots of this formula")
-    parser.add_argument("--from", metavar="NAME", dest="source", default="", help="the formula that it was written with")
-    parser.add_argument("--model", metavar="NAME", help="write it for this generator, in its register")
+    parser.add_argument("--formula")
+    parser.add_argument("--written-with", dest="source", default="")
+    parser.add_argument("--model")
     parser.add_argument("--order", metavar="A,B", help="what comes first: facets, or camera, light, look, sound")
-    parser.add_argument(
-        "--set", metavar="PART=TEXT", action="append", default=[], help="change one part (a slot, or a facet) and nothing else"
-    )
+    parser.add_argument("--set", action="append", default=[])
     parser.add_argument(
         "--swap",
         metavar="OLD=NEW",
@@ -21,7 +19,7 @@ def arguments(parser: args.Parser) -> None:
         default=[],
         help="other words in place of some; articles and number round them follow",
     )
-    parser.add_argument("--pick", action="store_true", help="pick what stays open in the formula")
+    parser.add_argument("--pick", action="store_true")
     options.arguments(parser)
     parser.examples(
         'syntagma rewrite "A harbour pilot checking a tide board, on a wet quay, lit by sodium quay lamps" --formula poster --model dunlin-still',

@@ -11,10 +11,10 @@ def arguments(parser: args.Parser) -> None:
     prompt_input.arguments(parser)
     parser.add_argument("--to", metavar="LENGTH", default="", help="40w (words) or 300c (characters)")
     parser.add_argument("--steps", metavar="N", type=args.within("steps"), help="so many shorter texts, one after the other")
-    parser.add_argument("--model", metavar="NAME", help="into the limits of this generator, whatever the records say")
+    parser.add_argument("--model")
     parser.add_argument("--marked", action="store_true", help="with --model: print the whole text, with what was lost between ‹- and -›")
     parser.add_argument("--keep", metavar="WORDS", action="append", default=[], help="words that stay; may be given again")
-    parser.add_argument("--formula", metavar="NAME", default="", help="the formula that wrote it: its marks (! and ?) count")
+    parser.add_argument("--written-with", dest="formula", default="")
     parser.examples(
         'syntagma shorten "A linocut of a tired old harbour pilot on a wet quay, lit by sodium quay lamps, with a melancholy mood, fine detail, 8k"',
         'syntagma compose photograph subject="harbour pilot" --pick --detail rich --draw 3 | syntagma shorten - --to 20w --keep "harbour pilot"',

@@ -13,9 +13,7 @@ def arguments(parser: args.Parser) -> None:
         help="a formula's name, a .formula file, a formula on one line in quotes, or a plan (.toml)",
     )  # fmt: skip
     parser.add_argument("fills", metavar="slot=text", nargs="*", help="what is the same in all of them")
-    parser.add_argument(
-        "--text", metavar="TEXT", help='a finished prompt as a base: --vary "lamp=oil lantern,urn" puts other words in it'
-    )
+    parser.add_argument("--text")
     parser.add_argument(
         "--vary", metavar="AXIS", action="append", default=[],
         help="what varies: SLOT (all its terms), SLOT=a,b,c (these; \\, is a comma; #tag, * for favourites), SLOT:4 (four picks), "
@@ -25,9 +23,9 @@ def arguments(parser: args.Parser) -> None:
         "--design", help="single: one change at a time against the baseline (when nothing is said) · ladder: one axis in even steps · full: every "
         "combination · cover: every pair in few · spread: balanced and far apart · random: draws · mixed: for what --interest says · effects: to tell what each choice does (when several axes vary, and --draws or a larger --count asks for more)",
     )  # fmt: skip
-    parser.add_argument("--count", metavar="N", type=args.within("count"), help="how many; with no --vary, the open slots are picked")
-    parser.add_argument("--draws", metavar="N", type=args.within("draws"), help="how many results each prompt is to have (the takes of a sheet); with effects --count counts them (default: 1, since more prompts tell more than more results of each)")
-    parser.add_argument("--all", action="store_true", help="write a full design however large it is, also to the screen")
+    parser.add_argument("--count", type=args.within("count"))
+    parser.add_argument("--takes", dest="draws", type=args.within("draws"))
+    parser.add_argument("--all", action="store_true")
     parser.add_argument(
         "--strength", metavar="N", action="append", default=[],
         help="cover: every pair (2, the default), every triple (3); 3:light+medium+lens for a group of axes; may be given again",
@@ -40,28 +38,29 @@ def arguments(parser: args.Parser) -> None:
     )  # fmt: skip
     parser.add_argument("--rules", metavar="FILE", help="a file of rules, one a line")
     parser.add_argument(
-        "--anyway", metavar="LEVEL", action="append", default=[],
+        "--allow", dest="anyway", metavar="LEVEL", action="append", default=[],
         help="keep a choice that contradicts what is fixed or another choice; may be given again",
     )  # fmt: skip
     parser.add_argument("--different", metavar="N", type=args.within("different"), help="how far apart two texts are at least, 0 to 1")
     parser.add_argument("--without", metavar="N,…", help="strike members by their number")
     parser.add_argument("--refill", action="store_true", help="draw others in place of those that are struck")
-    parser.add_argument("--model", metavar="A,B", help="the generators; each prompt is written for each")
+    parser.add_argument("--kept", default="")
+    parser.add_argument("--model")
     options.arguments(parser)
-    parser.add_argument("--budget", metavar="N", type=args.within("budget"), help="refuse a family that costs more, in the model's currency")
+    parser.add_argument("--budget", type=args.within("budget"))
     parser.add_argument("--part", metavar="K/N", help="write one of N parts only; joined, the parts are the whole")
     parser.add_argument(
         "--on", metavar="ADDRESS", help="write the parts on a Dask cluster (host:port of its scheduler) and join them in --out FILE"
     )
     parser.add_argument("--resume", action="store_true", help="go on where an interruption left FILE.partial")
-    parser.add_argument("--save", metavar="PLAN", help="write all this to a plan (.toml); `syntagma expand PLAN` makes it again")
+    parser.add_argument("--save-plan", dest="save", metavar="PLAN", help="write all this to a plan (.toml); `syntagma expand PLAN` makes it again")
     parser.add_argument("--explain", action="store_true", help="say what the family would be, and write nothing")
     parser.add_argument(
         "--report", action="store_true", help="say at the end how balanced it is, which pairs it covers, what it costs"
     )
     parser.add_argument("--table", metavar="FILE", help="the design as a table, prompts by axes: - in the terminal, or a .png")
-    parser.add_argument("--json", action="store_true", help="print records instead of text")
-    parser.add_argument("--out", metavar="FILE", help="write to .txt .csv .jsonl .json or .md instead")
+    parser.add_argument("--json", action="store_true")
+    parser.add_argument("--out")
     options.plain_argument(parser)
     parser.examples(
         'syntagma expand poster medium=linocut subject="car ferry" --vary light="sodium quay lamps,low moon behind scud"',
@@ -74,6 +73,10 @@ def run(call) -> int:
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.trouble import Trouble
 
+    if call.kept:
+        from syntagma.cli.composing import going_on
+
+        return going_on.go_on("expand", call.kept, going_on.without(call.words, "--kept"))
     wish = _wish(call)
     if call.table and call.table != "-" and not call.table.endswith(".png"):
         raise Trouble(f"a table is not drawn as {call.table}", "write --table - for the terminal, or --table design.png", 2)
@@ -164,7 +167,7 @@ def _save(wish, path: str) -> None:
     from syntagma.storage.trouble import Trouble
 
     if not path.endswith(".toml"):
-        raise Trouble(f"{path} is no name for a plan", f"write --save {path}.toml", 2)
+        raise Trouble(f"{path} is no name for a plan", f"write --save-plan {path}.toml", 2)
     write_text(path, plan_text(wish))
     terminal.say(f"the plan is in {path}: syntagma expand {path} makes it again")
 

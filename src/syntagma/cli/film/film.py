@@ -6,7 +6,7 @@ from syntagma.core.diagnostics.findings import ERROR, REMARK
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.add_argument("--json", action="store_true")
     parser.examples("syntagma film", "syntagma film prompts ticket-nine.csv --model whimbrel-motion", "syntagma film new crossing --shots 5")
 
 
@@ -31,28 +31,25 @@ def run(call) -> int:
 def _new_arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="what to call it")
     parser.add_argument("--shots", metavar="N", type=args.within("shots"), default=12, help="how many rows (default: 12)")
-    parser.add_argument("--formula", metavar="NAME", help="the formula whose slots become columns (default: film-shot)")
+    parser.add_argument("--formula")
     parser.examples("syntagma film new crossing --shots 5")
 
 
 def _list_arguments(parser: args.Parser) -> None:
     parser.add_argument("source", metavar="LIST", help="a shot list (.csv, .xlsx) or a script (.fountain)")
-    parser.add_argument("--model", metavar="A,B", help="the film model; of several the costs stand side by side (default: the film's own)")
+    parser.add_argument("--model")
     parser.add_argument("--stills", metavar="NAME", help="the image model for first and last frames")
-    parser.add_argument("--formula", metavar="NAME", help="the formula that shots are written by (default: the film's own, else film-shot)")
-    parser.add_argument("--look", metavar="A,B", help="looks put round every shot (default: the film's own)")
-    parser.add_argument("--draw", metavar="N", type=args.within("draw"), default=1, help="the number that fixes what is picked for cells that say pick (default: 1)")
-    parser.add_argument("--set", metavar="PLACE=TEXT", action="append", default=[], help='change one thing: 3/12A/2="…" (the second line), 3/12A/light="…"')
+    parser.add_argument("--formula")
+    parser.add_argument("--look")
+    parser.add_argument("--draw", type=args.within("draw"), default=1)
+    parser.add_argument("--set", action="append", default=[])
     parser.add_argument("--sent", metavar="FILE", help="the records of clips that were sent: they stay as they are where their shots are")
     parser.add_argument("--repack", action="store_true", help="pack everything anew, also what was sent, and say what is paid again")
-    parser.add_argument("--takes", metavar="FILE", help="the results (.csv, .xlsx: clip, file, seconds, speech end, chosen), for the timeline and the frames")
+    parser.add_argument("--results", dest="takes", metavar="FILE", help="the results (.csv, .xlsx: clip, file, seconds, speech end, chosen), for the timeline and the frames")
     parser.add_argument("--filled", action="store_true", help="show what each shot really has, blank cells filled in; with --list: write it so")
     parser.add_argument("--list", metavar="FILE", dest="list_out", help="write the shot list (.csv, .xlsx), changed by --set or made of a script")
-    parser.add_argument(
-        "--out", metavar="FILE", action="append", default=[],
-        help="write prompts (.jsonl .json .csv .xlsx .md .txt), a timeline (.otio), subtitles (.srt .vtt), a script (.fountain), the strip (.html); may be repeated",
-    )  # fmt: skip
-    parser.add_argument("--json", action="store_true", help="print the records of the prompts")
+    parser.add_argument("--out", action="append", default=[])
+    parser.add_argument("--json", action="store_true")
     parser.examples("syntagma film prompts ticket-nine.csv --model whimbrel-motion", "syntagma film check ticket-nine.csv")
 
 

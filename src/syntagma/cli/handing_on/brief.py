@@ -5,23 +5,19 @@ from syntagma.cli import args, options, prompt_input, terminal
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("formula", metavar="FORMULA", help="the formula that the assistant is to write in")
-    parser.add_argument("--count", metavar="N", type=args.within("prompts"), default=7, help="how many prompts it is to give (default: 7)")
-    parser.add_argument("--for", metavar="TEXT", dest="wish", default="", help="what the prompts are for, in a sentence")
-    parser.add_argument(
-        "--model", metavar="NAME", help="the generator: its limits and habits are told, and count when the answer is taken"
-    )
-    parser.add_argument("--theme", metavar="A,B", help="lean the terms and examples towards a theme")
-    parser.add_argument(
-        "--draw", metavar="N", type=args.within("draw"), default=1, help="the number that fixes which terms and examples are shown (default: 1)"
-    )
+    parser.add_argument("--count", type=args.within("prompts"), default=7)
+    parser.add_argument("--purpose", metavar="TEXT", dest="wish", default="", help="what the prompts are for, in a sentence")
+    parser.add_argument("--model")
+    parser.add_argument("--theme")
+    parser.add_argument("--draw", type=args.within("draw"), default=1)
     parser.add_argument("--staged", action="store_true", help="three messages, with the reply to expect after each")
     parser.add_argument("--template", metavar="FILE", default="", help="your own layout (a Jinja template)")
-    parser.add_argument("--take", metavar="ANSWER", help="read what came back (a file, or - for standard input)")
-    parser.add_argument("--out", metavar="FILE", help="with --take: write the good ones (.txt .csv .jsonl .json .md)")
+    parser.add_argument("--import", dest="take")
+    parser.add_argument("--out")
     options.plain_argument(parser)
-    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.add_argument("--json", action="store_true")
     parser.examples(
-        'syntagma brief poster --count 7 --for "six night crossings" --model curlew-still',
+        'syntagma brief poster --count 7 --purpose "six night crossings" --model curlew-still',
         "syntagma brief poster --staged",
     )
 
@@ -36,7 +32,7 @@ def run(call) -> int:
     if call.take:
         return _take(workspace, call)
     if call.out:
-        raise Trouble("--out is for what came back", "name the answer too: --take answer.txt", 2)
+        raise Trouble("--out is for what came back", "name the answer too: --import answer.txt", 2)
     taste = Taste(args.listed(call.theme), "usual", call.draw)
     if not call.staged:
         page = brief(workspace, call.formula, call.model, call.count, call.template, 0, call.wish, taste)

@@ -8,23 +8,23 @@ from syntagma.cli import args, terminal
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("what", metavar="SHEET or ID", nargs="*", help="a sheet, all of it that is done; or kept results by number (12, 14-17); left out: all that answers")
-    parser.add_argument("--out", metavar="FILE", required=True, help="the archive (.zip)")
-    parser.add_argument("--rating", metavar="N", type=args.within("mark"), help="those with at least this rating")
-    parser.add_argument("--label", metavar="NAME", default="", help="those with this label")
-    parser.add_argument("--find", metavar="WORDS", default="", help="those whose prompts, notes and labels have these words")
+    parser.add_argument("--out", required=True)
+    parser.add_argument("--rating", type=args.within("mark"))
+    parser.add_argument("--label", default="")
+    parser.add_argument("--find", default="")
     parser.add_argument("--name", metavar="PATTERN", default="", help="how files are called: {number} {subject} {ratio} {id} {model} …, or a slot's name (default: {number}-{subject}-{ratio})")
     parser.add_argument("--size", metavar="WxH", action="append", default=[], help="bring them to this size in pixels (Lanczos); given again, a folder for each")
     parser.add_argument("--fit", choices=("inside", "cover"), default="inside", help="inside: all of it is seen; cover: what stands over is cut off (default: inside)")
-    parser.add_argument("--ppi", metavar="N", type=args.within("ppi"), default=0, help="pixels to an inch, as the file says")
+    parser.add_argument("--ppi", type=args.within("ppi"), default=0)
     parser.add_argument("--ground", metavar="WHICH", default="", help="transparent, white, black or #rrggbb: behind what is see-through, and round what does not fill the size")
     parser.add_argument("--cut-out", action="store_true", help="cut plain grounds out; where one is not plain, that is told")
     parser.add_argument("--tolerance", metavar="N", type=args.within("tolerance"), default=0.0, help="how far from the ground's colour is still ground (default: 0.06)")
     parser.add_argument("--as", metavar="FORMAT", dest="format", choices=("png", "jpeg", "webp"), default="", help="png, jpeg or webp (default: as they are)")
     parser.add_argument("--prompts", action="store_true", help="prompts go too: in the list, and in the pictures (else none leaves the house)")
-    parser.add_argument("--licence", metavar="FILE", default="", help="a text of yours that goes in as licence.txt")
+    parser.add_argument("--licence-file", dest="licence", metavar="FILE", default="", help="a text of yours that goes in as licence.txt")
     parser.add_argument("--use", metavar="TEXT", default="", help="what you know of the terms of use, where they are unknown or forbid it: it goes in too")
-    parser.add_argument("--credit", metavar="TEXT", default="", help="whose the pictures are: it stands in each")
-    parser.add_argument("--title", metavar="TEXT", default="", help="what stands above the contact sheet")
+    parser.add_argument("--credit", default="")
+    parser.add_argument("--title", default="")
     parser.examples(
         "syntagma bundle crossings --out crossings.zip --size 3000x3000 --ppi 240 --ground white",
         'syntagma bundle 3 4 7-9 --out labels.zip --cut-out --ground transparent --name "{number}-{subject}"',

@@ -16,11 +16,11 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="the campaign; its business is described in NAME.campaign.toml")
     parser.add_argument("--approve", metavar="WHICH", action="append", default=[], help="with plan: pieces by id, kind or place, or all that are open; may be given again")
     parser.add_argument("--strike", metavar="WHICH", action="append", default=[], help="with plan: pieces that are not wanted")
-    parser.add_argument("--take", metavar="FILE", default="", help="with plan: a copy of the plan that somebody changed (.csv, .xlsx)")
-    parser.add_argument("--out", metavar="FILE or FOLDER", default="", help="with plan: a copy of the plan (.xlsx, .csv); with make: the folder (default: NAME)")
+    parser.add_argument("--import", dest="take", default="")
+    parser.add_argument("--out", default="")
     parser.add_argument("--anew", action="store_true", help="with make: everything anew, also pages that somebody wrote into")
-    parser.add_argument("--all", action="store_true", help="with plan: show all pieces, and the kinds that were not planned")
-    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.add_argument("--all", action="store_true")
+    parser.add_argument("--json", action="store_true")
     parser.examples("syntagma campaign plan ferries", "syntagma campaign plan ferries --approve launch --approve hero", "syntagma campaign make ferries")
 
 

@@ -7,10 +7,10 @@ from syntagma.cli import args, terminal
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("formula", metavar="FORMULA", help="the formula that is filled in")
-    parser.add_argument("--out", metavar="FILE", required=True, help="a workbook with a row a prompt (.xlsx), or one page without network (.html)")
-    parser.add_argument("--count", metavar="N", type=args.within("form-rows"), default=200, help="rows to fill in, of a workbook (default: 200)")
-    parser.add_argument("--title", metavar="TEXT", default="", help="what stands above it (default: what the formula is about)")
-    parser.add_argument("--note", metavar="TEXT", default="", help="a sentence of your own to those who fill it in")
+    parser.add_argument("--out", required=True)
+    parser.add_argument("--blank-rows", dest="count", metavar="N", type=args.within("form-rows"), default=200, help="rows to fill in, of a workbook (default: 200)")
+    parser.add_argument("--title", default="")
+    parser.add_argument("--message", dest="note", metavar="TEXT", default="", help="a sentence of your own to those who fill it in")
     parser.examples("syntagma form poster --out poster.xlsx", 'syntagma form photograph --out photograph.html --title "Your picture of the harbour"')
 
 

@@ -11,16 +11,16 @@ SHOWN = 12  # lines of a clash
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("what", metavar="NAME", help="what the pack is called; or show, or take")
     parser.add_argument("file", metavar="FILE", nargs="?", default="", help="behind show and take: the pack")
-    parser.add_argument("--out", metavar="FILE", default="", help="write the pack there (.syntagma.zip)")
-    parser.add_argument("--only", metavar="NAME", action="append", default=[], help="this alone: crossing-poster, looks:lantern-line, lighting; may be given again (default: all that the workspace has of its own)")
+    parser.add_argument("--out", default="")
+    parser.add_argument("--include", dest="only", metavar="NAME", action="append", default=[], help="this alone: crossing-poster, looks:lantern-line, lighting; may be given again (default: all that the workspace has of its own)")
     parser.add_argument("--plan", metavar="FILE", action="append", default=[], help="a plan of a family goes along; may be given again")
     parser.add_argument("--people", action="store_true", help="real people of the cast too (invented ones always go)")
-    parser.add_argument("--about", metavar="TEXT", default="", help="what it is for, in a sentence")
+    parser.add_argument("--about", default="")
     parser.add_argument("--whose", metavar="TEXT", default="", help="whose it is")
     parser.add_argument("--licence", metavar="TEXT", default="", help="what may be done with it")
     parser.add_argument("--edition", metavar="TEXT", default="1", help="which version it is (default: 1)")
     parser.add_argument("--replace", metavar="NAME", action="append", default=[], help="behind take: overwrite this (a name as it is shown, or all)")
-    parser.add_argument("--json", action="store_true", help="behind show and take: print what changes as records")
+    parser.add_argument("--json", action="store_true")
     parser.examples(
         'syntagma pack lantern-reach --out lantern-reach.syntagma.zip --whose "Lantern Reach Ferries"', "syntagma pack show lantern-reach.syntagma.zip", "syntagma pack take lantern-reach.syntagma.zip"
     )

@@ -17,6 +17,7 @@ def run(call) -> int:
     return shared.shelf(call, model_card, terminal.model_card, model_rows, _table, HINT)
 
 
+WRITTEN = {"negative": "negative-place", "stress": "weight"}  # options whose word means something else elsewhere
 HINT = "`syntagma model NAME` shows one in full; `syntagma model rank FORMULA` ranks them"
 
 
@@ -28,10 +29,10 @@ def _table(rows: list[dict]) -> None:
 def _rank_arguments(parser: args.Parser) -> None:
     parser.add_argument("formula", metavar="FORMULA", help="what they are to write: they are ranked by what each would lose of it, and cost")
     parser.add_argument("fills", metavar="slot=text", nargs="*", help="what stands in the slots")
-    parser.add_argument("--look", metavar="A,B", help="looks put round it")
-    parser.add_argument("--budget", metavar="N", type=args.within("budget"), help="only those that cost no more a prompt")
+    parser.add_argument("--look")
+    parser.add_argument("--at-most", dest="budget", metavar="N", type=args.within("budget"), help="only those that cost no more a prompt")
     options.manner_arguments(parser)
-    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.add_argument("--json", action="store_true")
     parser.examples("syntagma model rank dialogue-shot --parameter seconds=8")
 
 
@@ -69,21 +70,24 @@ def _new_arguments(parser: args.Parser) -> None:
 
     parser.add_argument("name", metavar="NAME", help="its name: small letters and hyphens")
     for question in QUESTIONS:
-        parser.add_argument(f"--{question.key}", metavar="TEXT", help=f"{question.words} {question.takes}".replace("%", "%%"))
+        if question.key == "media":
+            parser.add_argument("--media", choices=("image", "video", "both"))
+            continue
+        parser.add_argument(f"--{WRITTEN.get(question.key, question.key)}", dest=question.key.replace("-", "_"), metavar="TEXT", help=f"{question.words} {question.takes}".replace("%", "%%"))
     parser.add_argument(
-        "--parameter", metavar="NAME=VALUES", action="append", default=[],
+        "--accepts", dest="parameter", metavar="NAME=VALUES", action="append", default=[],
         help="a parameter with what it takes: seconds=4..12, rate=24,30, sound=flag, title=text; may be given again",
     )  # fmt: skip
     parser.add_argument("--base", metavar="OTHER", default="", help="a profile to build on: only what differs is written")
-    parser.add_argument("--own", action="store_true", help="into your own folder, not the workspace")
+    parser.add_argument("--own", action="store_true")
     parser.examples('syntagma model new night-press --register tags --limit "75 tokens" --ratios 1:1,2:3')
 
 
 def _try_arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="a model, by name or by file")
-    parser.add_argument("--ask", action="store_true", help="ask its service what costs nothing (its list, a look-up), and say what the profile has wrong of it")
-    parser.add_argument("--at", metavar="URL", default="", help="with --ask: where the stand-in is (for models whose service is on this machine)")
-    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.add_argument("--probe", dest="ask", action="store_true", help="ask its service what costs nothing (its list, a look-up), and say what the profile has wrong of it")
+    parser.add_argument("--at", default="")
+    parser.add_argument("--json", action="store_true")
     parser.examples("syntagma model try dunlin-still")
 
 
@@ -95,7 +99,7 @@ def _new(call) -> int:
     answers = {q.key: value for q in QUESTIONS if (value := getattr(call, q.key.replace("-", "_"))) is not None}
     if not answers and not call.base and not call.parameter and sys.stdin.isatty():
         answers = _asked(QUESTIONS)
-    parameters = args.pairs(call.parameter, "--parameter", "seconds=4..12")
+    parameters = args.pairs(call.parameter, "--accepts", "seconds=4..12")
     path, remarks = make_model(workspace, call.name, answers, call.base, call.own, parameters)
     return shared.made(workspace, path, remarks, f"syntagma model try {call.name}")
 

@@ -8,8 +8,8 @@ from syntagma.cli import args, terminal
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("files", metavar="FILE", nargs="+", help="files of prompts (.txt .csv .xlsx .json .jsonl), or pictures, or a folder of them")
     parser.add_argument("--likeness", metavar="N", type=args.within("likeness"), help="from which likeness on, 0 to 1 (default: 0.82 for prompts, 0.86 for pictures)")
-    parser.add_argument("--column", metavar="NAME", default="", help="the column of the prompts")
-    parser.add_argument("--json", action="store_true", help="print the groups as a record")
+    parser.add_argument("--column", default="")
+    parser.add_argument("--json", action="store_true")
     parser.examples("syntagma duplicates crossings.jsonl", "syntagma duplicates results/crossings")
 
 

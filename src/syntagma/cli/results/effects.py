@@ -12,17 +12,17 @@ FAR = 12  # times the money for one kept beyond which its upper bound says nothi
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="a sheet or a label whose results were judged; or a family in a file (.jsonl), before anything is paid for")
     parser.add_argument("--outcome", choices=OUTCOMES, help="what is judged by: mean mark, share kept, wins in pairs, money for one that is kept (default: what was said first, else mark)")
-    parser.add_argument("--judge", metavar="NAME", action="append", default=[], help="these judges only; may be given again")
+    parser.add_argument("--judge", action="append", default=[])
     parser.add_argument("--before", action="store_true", help="what the design can tell at all, and how wide the intervals will be")
-    parser.add_argument("--draws", metavar="N", type=args.within("draws"), help="before: how many results a prompt (default: as the family asks, else 1)")
+    parser.add_argument("--takes", dest="draws", type=args.within("draws"))
     parser.add_argument("--scatter", metavar="N", type=args.within("scatter"), default=1.0, help="before: how far prompts scatter, in marks (default: 1)")
     parser.add_argument("--phrases", action="store_true", help="what became of each phrase: shown, missing, overpowering")
     parser.add_argument("--best", action="store_true", help="the combinations that are expected to be the best, and how sure that is")
     parser.add_argument("--next", metavar="N", type=args.within("next"), help="the N prompts that would tell most; with --best those that come nearest to the best combination")
-    parser.add_argument("--out", metavar="FILE", default="", help="with --next: write them (.jsonl .csv .xlsx .txt)")
+    parser.add_argument("--out", default="")
     parser.add_argument("--figure", metavar="FILE", default="", help="draw the effects (.png .svg .pdf)")
-    parser.add_argument("--json", action="store_true", help="print it as a record")
-    parser.examples("syntagma effects lights.jsonl --draws 3", "syntagma effects crossings", "syntagma effects crossings --next 12 --out next.jsonl", "syntagma effects crossings --best --next 6")
+    parser.add_argument("--json", action="store_true")
+    parser.examples("syntagma effects lights.jsonl --takes 3", "syntagma effects crossings", "syntagma effects crossings --next 12 --out next.jsonl", "syntagma effects crossings --best --next 6")
 
 
 def run(call) -> int:

@@ -9,15 +9,15 @@ from syntagma.cli import args, terminal
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="a sheet (what is done is kept first), a label of kept results, or everything")
     parser.add_argument("--pairs", action="store_true", help="two side by side: which is better")
-    parser.add_argument("--page", metavar="FILE", default="", help="write one page (.html) that needs no program: for a telephone or a colleague; its file comes back with --take")
-    parser.add_argument("--take", metavar="FILE", action="append", default=[], help="bring judgements in (.csv, .xlsx): a page's, or a sheet's with a column mark or better; may be given again")
-    parser.add_argument("--out", metavar="FILE", default="", help="write what was said as .csv")
+    parser.add_argument("--page", default="")
+    parser.add_argument("--import", dest="take", action="append", default=[])
+    parser.add_argument("--out", default="")
     parser.add_argument("--here", action="store_true", help="ask in the terminal")
-    parser.add_argument("--judge", metavar="NAME", default="", help="with --here and --take of a sheet: who judges")
+    parser.add_argument("--judge", default="")
     parser.add_argument("--undo", action="store_true", help="take the last thing back that --judge said")
-    parser.add_argument("--port", metavar="N", type=args.within("port"), default=0, help="the port of the page (default: any that is free)")
-    parser.add_argument("--title", metavar="TEXT", default="", help="what stands above the page (default: the name)")
-    parser.examples("syntagma judge crossings", "syntagma judge crossings --pairs --page judge.html", "syntagma judge crossings --take crossings-judged.csv")
+    parser.add_argument("--port", type=args.within("port"), default=0)
+    parser.add_argument("--title", default="")
+    parser.examples("syntagma judge crossings", "syntagma judge crossings --pairs --page judge.html", "syntagma judge crossings --import crossings-judged.csv")
 
 
 def run(call) -> int:
@@ -47,7 +47,7 @@ def run(call) -> int:
             from syntagma.app.results.pages import write_judge_page
 
             gone = write_judge_page(judging, Path(call.page), title)
-            terminal.say(f"{len(family.kept)} results in {call.page}; what is said comes back by syntagma judge {call.name} --take FILE.csv" + (f"; of {gone} the file is gone" if gone else ""), error=False)
+            terminal.say(f"{len(family.kept)} results in {call.page}; what is said comes back by syntagma judge {call.name} --import FILE.csv" + (f"; of {gone} the file is gone" if gone else ""), error=False)
             return 0
         if call.here:
             return _here(judging, call.judge or _person())

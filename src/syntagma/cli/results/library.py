@@ -1,6 +1,5 @@
 """library: results with the prompts that made them; added, found, rated, shown on a page, gone on from."""
 
-import argparse
 from pathlib import Path
 
 from syntagma.cli import args, terminal
@@ -16,17 +15,17 @@ def arguments(parser: args.Parser) -> None:
 
 def _conditions(parser: args.Parser) -> None:
     parser.add_argument("--term", metavar="FACET=TERM", action="append", default=[], help='those with this choice: lighting="sodium quay lamps"; may be given again')
-    parser.add_argument("--rating", metavar="N", type=args.within("mark"), help="those with at least this rating")
-    parser.add_argument("--model", metavar="NAME", default="", help="those of this generator")
-    parser.add_argument("--label", metavar="NAME", default="", help="those with this label")
-    parser.add_argument("--sheet", metavar="NAME", default="", help="those of this sheet")
-    parser.add_argument("--formula", metavar="NAME", default="", help="those of this formula")
+    parser.add_argument("--rating", type=args.within("mark"))
+    parser.add_argument("--model", default="")
+    parser.add_argument("--label", default="")
+    parser.add_argument("--sheet", default="")
+    parser.add_argument("--formula", default="")
     parser.add_argument("--removed", action="store_true", help="what was removed, instead")
 
 
 def _listing(parser: args.Parser) -> None:
-    parser.add_argument("--all", action="store_true", help="all of them, however many (else the newest that fit the screen)")
-    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.add_argument("--all", action="store_true")
+    parser.add_argument("--json", action="store_true")
 
 
 def _find_arguments(parser: args.Parser) -> None:
@@ -38,11 +37,8 @@ def _find_arguments(parser: args.Parser) -> None:
 
 def _show_arguments(parser: args.Parser) -> None:
     parser.add_argument("ids", metavar="ID", nargs="+", help="which (12, 14-17)")
-    parser.add_argument("--compose", metavar="…", nargs=argparse.REMAINDER, help='the same prompt with other fills: library show 12 --compose light="full moonlight"')
-    parser.add_argument("--expand", metavar="…", nargs=argparse.REMAINDER, help="a family out of it: library show 12 --expand --vary light:4")
-    parser.add_argument("--ask", metavar="…", nargs=argparse.REMAINDER, help="asked slot by slot, with what it has")
-    parser.add_argument("--json", action="store_true", help="print JSON")
-    parser.examples('syntagma library show 12 --compose light="full moonlight"')
+    parser.add_argument("--json", action="store_true")
+    parser.examples("syntagma library show 12", 'syntagma compose --kept 12 light="full moonlight"')
 
 
 def _ids_arguments(verb: str):
@@ -75,7 +71,7 @@ def _note_arguments(parser: args.Parser) -> None:
 
 def _money_arguments(parser: args.Parser) -> None:
     parser.add_argument("by", metavar="BY", nargs="?", default="month", choices=("month", "model", "label"), help="month, model or label (default: month)")
-    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.add_argument("--json", action="store_true")
     parser.examples("syntagma library money model")
 
 
@@ -87,9 +83,9 @@ def _backup_arguments(parser: args.Parser) -> None:
 def _page_arguments(parser: args.Parser) -> None:
     parser.add_argument("file", metavar="FILE", help="the page (.html)")
     parser.add_argument("ids", metavar="ID", nargs="*", help="these only (12, 14-17); left out: all that match")
-    parser.add_argument("--find", metavar="WORDS", default="", help="those with these words in prompt, note or label")
+    parser.add_argument("--find", default="")
     _conditions(parser)
-    parser.add_argument("--title", metavar="TEXT", default="", help="its heading")
+    parser.add_argument("--title", default="")
     parser.examples('syntagma library page best.html --sheet crossings --rating 3 --title "Crossings"')
 
 
@@ -122,15 +118,9 @@ def _listed(call, words: str) -> int:
 def _show(call) -> int:
     from syntagma.app.results.keeping import library_of, numbers_of
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.storage.trouble import Trouble
 
     with library_of(Workspace.load(tell=terminal.left_out)) as library:
-        going_on = [name for name in ("compose", "expand", "ask") if getattr(call, name) is not None]
         found = [library.get(number) for number in numbers_of(call.ids)]
-        if going_on:
-            if len(found) != 1 or len(going_on) > 1:
-                raise Trouble("one prompt is gone on from at a time", f"write syntagma library show 12 --{going_on[0]} …", 2)
-            return _gone_on(found[0], going_on[0], getattr(call, going_on[0]))
         if call.json:
             terminal.json([_record(one) for one in found])
             return 0
@@ -214,37 +204,6 @@ def _shown(one, library) -> None:
             terminal.say((f"{name:<10}", terminal.QUIET), value, error=False)
     for slot, fill in (one.record.get("fills") or {}).items() if isinstance(one.record.get("fills"), dict) else ():
         terminal.say((f"{slot:<10}", terminal.NAME), "; ".join(fill) if isinstance(fill, list) else str(fill), error=False)
-
-
-def _gone_on(kept, command: str, words: list[str]) -> int:
-    """The next command, begun with what the kept prompt has; the call is shown."""
-    from itertools import pairwise
-    from shlex import quote
-
-    from syntagma.cli import hand_over
-    from syntagma.storage.trouble import Trouble
-
-    fills = kept.record.get("fills")
-    given = {slot: "; ".join(fill) if isinstance(fill, list) else str(fill) for slot, fill in fills.items()} if isinstance(fills, dict) else {}
-    own = {word.partition("=")[0] for word in words if "=" in word and not word.startswith("-")}
-    varied = {part for flag, word in pairwise(words) if flag == "--vary" for part in word.partition("=")[0].partition(":")[0].split("+")}
-    model = ["--model", kept.model] if kept.model and "--model" not in words and not any(word.startswith("--model=") for word in words) else []
-    if kept.record.get("edited"):
-        terminal.note("its words were changed by hand: what was changed is in no fill, and not in what comes")
-    if kept.formula and given:
-        looks = ["--look", ",".join(kept.record["looks"])] if isinstance(kept.record.get("looks"), list) and "--look" not in words else []
-        taken = varied if command == "expand" else set()
-        argv = [kept.formula, *(f"{slot}={fill}" for slot, fill in given.items() if slot not in own | taken), *words, *looks, *model]
-    elif command == "expand":
-        argv = ["--text", kept.text, *words, *model]
-    elif command == "compose":
-        argv = [*words, "--from", kept.text, *model]
-    else:
-        raise Trouble(f"{kept.id} was not written with a formula", f"syntagma compose FORMULA --ask --from \"…\" asks slot by slot with what it says; syntagma library {kept.id} shows it", 2)
-    if command == "ask":
-        command, argv = "compose", [*argv, "--ask"]
-    terminal.note(f"syntagma {command} {' '.join(map(quote, argv))}")
-    return hand_over(command, argv)
 
 
 def _remove(library, call) -> int:

@@ -10,10 +10,10 @@ HINT = "`syntagma formula NAME` shows one in full; `syntagma compose NAME --pick
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", nargs="?", help="one formula, by name or by file")
-    parser.add_argument("--media", choices=("image", "video"), help="only those for pictures, or for clips")
-    parser.add_argument("--find", metavar="WORDS", default="", help="only those that say these words of themselves")
+    parser.add_argument("--media", choices=("image", "video"))
+    parser.add_argument("--find", default="")
     parser.add_argument("--short", action="store_true", help="a line each")
-    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.add_argument("--json", action="store_true")
     parser.examples("syntagma formula --media video", "syntagma formula poster")
 
 
@@ -38,10 +38,10 @@ def _long(rows: list[dict]) -> None:
 def _new_arguments(parser: args.Parser) -> None:
     shared.making_arguments(parser)
     parser.add_argument("line", metavar="LINE", nargs="?", default="", help="the formula on one line, with its slots in [brackets]")
-    parser.add_argument("--media", choices=("image", "video"), default="", help="what it is for (default: both)")
+    parser.add_argument("--media", choices=("image", "video"), default="")
     parser.examples(
         'syntagma formula new crossing "[a medium] of [a subject], [setting as place]. [lighting]"',
-        "syntagma formula new night-poster --like poster",
+        "syntagma formula new night-poster --copy-of poster",
     )
 
 

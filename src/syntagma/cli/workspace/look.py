@@ -21,17 +21,15 @@ def _new_arguments(parser: args.Parser) -> None:
     shared.making_arguments(parser)
     parser.add_argument("--opening", metavar="TEXT", default="", help="words before the content; [slots] are allowed")
     parser.add_argument("--closing", metavar="TEXT", default="", help="words behind it")
-    parser.add_argument("--negative", metavar="TEXT", default="", help="what to keep out, between commas")
-    parser.add_argument(
-        "--parameter", metavar="NAME=VALUE", action="append", default=[], help="a parameter that goes with the look"
-    )
+    parser.add_argument("--negative", default="")
+    parser.add_argument("--parameter", action="append", default=[])
     parser.add_argument(
         "--settles", metavar="FACET,…", default="", help="facets that these words settle, so that picks leave them blank"
     )
-    parser.add_argument("--media", choices=("image", "video"), default="", help="what it is for (default: both)")
+    parser.add_argument("--media", choices=("image", "video"), default="")
     parser.examples(
         'syntagma look new winter-line --closing "cream and dark green, lamplight on wet paint" --negative "summer sky"',
-        "syntagma look new our-inks --like two-inks",
+        "syntagma look new our-inks --copy-of two-inks",
     )
 
 

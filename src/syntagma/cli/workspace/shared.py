@@ -8,10 +8,10 @@ from syntagma.cli import args, terminal
 
 def making_arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="its name: small letters and hyphens")
-    parser.add_argument("--like", metavar="OTHER", default="", help="a copy of one that is there, to change in an editor")
-    parser.add_argument("--about", metavar="TEXT", default="", help="one line that says what it is")
+    parser.add_argument("--copy-of", dest="like", default="")
+    parser.add_argument("--about", default="")
     parser.add_argument("--when", metavar="TEXT", default="", help="when to use it")
-    parser.add_argument("--own", action="store_true", help="into your own folder, not the workspace")
+    parser.add_argument("--own", action="store_true")
 
 
 def made(workspace, path, remarks, then: str) -> int:
@@ -24,7 +24,7 @@ def made(workspace, path, remarks, then: str) -> int:
 
 def shelf_arguments(parser: args.Parser, what: str) -> None:
     parser.add_argument("name", metavar="NAME", nargs="?", help=f"one {what}, by name or by file")
-    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.add_argument("--json", action="store_true")
 
 
 def shelf(call, card: Callable, view: Callable[[dict], None], rows: Callable[[Any], list[dict]], listed: Callable[[list[dict]], None], hint: str) -> int:

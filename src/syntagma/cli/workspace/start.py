@@ -7,7 +7,7 @@ from syntagma.cli import args, terminal
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("dir", metavar="DIR", help="the folder; it is made where it is not there")
-    parser.add_argument("--model", metavar="NAME", help="the model that is meant where no other is named")
+    parser.add_argument("--model")
     parser.examples("syntagma start night-crossings", "syntagma start night-crossings --model curlew-still")
 
 

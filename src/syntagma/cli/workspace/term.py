@@ -30,18 +30,18 @@ def arguments(parser: args.Parser) -> None:
 
 def _conditions(parser: args.Parser) -> None:
     parser.add_argument("--tag", metavar="TAG", action="append", default=[], help="only terms with this tag; may be given again")
-    parser.add_argument("--media", choices=("image", "video"), help="only terms for pictures, or for clips")
+    parser.add_argument("--media", choices=("image", "video"))
     parser.add_argument("--starred", action="store_true", help="only your favourites")
-    parser.add_argument("--out", metavar="FILE", help="write them to .csv or .xlsx instead")
-    parser.add_argument("--page", metavar="FILE", help="write them as a page (.html), with a picture for each that has one")
+    parser.add_argument("--out")
+    parser.add_argument("--page")
     options.plain_argument(parser)
-    parser.add_argument("--all", action="store_true", help="all of them, however many (else a screenful of the best)")
-    parser.add_argument("--json", action="store_true", help="print JSON")
+    parser.add_argument("--all", action="store_true")
+    parser.add_argument("--json", action="store_true")
 
 
 def _find_arguments(parser: args.Parser) -> None:
     parser.add_argument("text", metavar="TEXT", help="what to look for; typing errors are forgiven")
-    parser.add_argument("--facet", metavar="FACET", help="in this facet only")
+    parser.add_argument("--facet")
     _conditions(parser)
     parser.examples('syntagma term find "soft side light"', "syntagma term find fog --facet weather")
 
@@ -50,38 +50,41 @@ def _new_arguments(parser: args.Parser) -> None:
     parser.add_argument("facet", metavar="FACET", help="the facet it belongs to")
     parser.add_argument("term", metavar="TERM", help="the term")
     for cell, what in CELLS.items():
-        parser.add_argument(f"--{cell}", metavar="TEXT", help=what)
+        if cell == "media":
+            parser.add_argument("--media", choices=("image", "video"))
+        else:
+            parser.add_argument("--settings" if cell == "at" else f"--{cell}", dest=cell, metavar="TEXT", help=what)
     _own(parser)
     parser.examples('syntagma term new subject "lamp-room keeper" --phrase "lamp-room keeper with a brass key" --tags "person; alone; sea"')
 
 
 def _import_arguments(parser: args.Parser) -> None:
     parser.add_argument("table", metavar="FILE", help="a table of terms (.csv, .xlsx)")
-    parser.add_argument("--facet", metavar="FACET", help="the facet of all of them, where the table has no such column")
+    parser.add_argument("--facet")
     _own(parser)
     parser.examples("syntagma term import my-words.csv --facet subject")
 
 
 def _own(parser: args.Parser) -> None:
-    parser.add_argument("--own", action="store_true", help="in your own folder, also inside a workspace")
+    parser.add_argument("--own", action="store_true")
 
 
 def _marking_arguments(parser: args.Parser) -> None:
     parser.add_argument("terms", metavar="TERM", nargs="+", help="the terms")
-    parser.add_argument("--facet", metavar="FACET", help="where two facets have the term")
+    parser.add_argument("--facet")
     parser.examples('syntagma term star "sodium quay lamps"')
 
 
 def _note_arguments(parser: args.Parser) -> None:
     parser.add_argument("term", metavar="TERM", help="the term")
     parser.add_argument("text", metavar="TEXT", help="the note; \"\" takes it away")
-    parser.add_argument("--facet", metavar="FACET", help="where two facets have the term")
+    parser.add_argument("--facet")
     parser.examples('syntagma term note "sodium quay lamps" "works best with wet ground"')
 
 
 def _remove_arguments(parser: args.Parser) -> None:
     parser.add_argument("term", metavar="TERM", help="a term of your own")
-    parser.add_argument("--facet", metavar="FACET", help="where two facets have the term")
+    parser.add_argument("--facet")
     _own(parser)
     parser.examples('syntagma term remove "lamp-room keeper"')
 
@@ -203,7 +206,7 @@ def _new(call) -> int:
     if ours := hidden_by(workspace, facet, term):
         terminal.say(_hides(ours))
     if guess := guessed(workspace, facet, row):
-        terminal.say((f"picks guess what it takes for granted from “{guess.term}” ({guess.world}); --world says it, --at and --does where it is at home", terminal.QUIET), error=False)
+        terminal.say((f"picks guess what it takes for granted from “{guess.term}” ({guess.world}); --world says it, --settings and --does where it is at home", terminal.QUIET), error=False)
     return 0
 
 

@@ -53,7 +53,7 @@ def _new_arguments(parser: args.Parser) -> None:
     parser.add_argument("--leave", metavar="FACET", action="append", default=[], help="a facet whose slots stay open")
     parser.examples(
         'syntagma theme new crossing --lean sea:2,night --avoid day:3 --prefer "lighting=sodium quay lamps; low moon behind scud"',
-        "syntagma theme new our-winter --like winter",
+        "syntagma theme new our-winter --copy-of winter",
     )
 
 

@@ -164,7 +164,7 @@ class Settler:
         charged = {"expires": expires, **charged_of(told)}
         if one["task"]:
             if isinstance(error, Gone) and expires and self.clock() - expires > FORGOTTEN:
-                self.change(one, f"expired: {why}", state=EXPIRED, why=f"{why}; syntagma collect {one['sheet']} --again {take_of(one)} asks once more", **charged)
+                self.change(one, f"expired: {why}", state=EXPIRED, why=f"{why}; syntagma collect {one['sheet']} --retry {take_of(one)} asks once more", **charged)
             else:
                 self.again(one, f"it can't be fetched: {why}", **charged)
             return

@@ -1,0 +1,74 @@
+"""The options that several commands share: each has one meaning, one help text, and where it is used all day a short form."""
+
+from typing import Any, NamedTuple
+
+
+class Option(NamedTuple):
+    """What follows an option, and what it means."""
+
+    metavar: str | None
+    help: str
+
+
+SHORT = {"--model": "-m", "--out": "-o", "--count": "-n", "--draw": "-d"}  # besides -q and -v, which every command has
+
+FORMER = {  # what options were called
+    "--draws": "--takes", "--mount": "--look", "--mark": "--rating", "--dpi": "--ppi", "--save": "--save-plan", "--like": "--copy-of", "--take": "--import", "--dropped": "--removed", "--fill": "--ask", "--again": "--retry",
+    "--anyway": "--allow", "--licence": "--licence-file", "--note": "--message", "--for": "--purpose",
+}  # fmt: skip
+
+SHARED = {
+    "--about": Option("TEXT", "one line that says what it is"),
+    "--all": Option(None, "all of them, however many"),
+    "--anyway": Option(None, "in spite of errors"),
+    "--ask": Option(None, "ask for slot after slot, with suggestions"),
+    "--at": Option("URL", "where the local service is (for models whose service is on this machine)"),
+    "--budget": Option("N", "the most that all of it may cost, in the model's currency"),
+    "--column": Option("NAME", "the column of a table, or the key of records, that holds the prompts"),
+    "--copy-of": Option("NAME", "begin with a copy of one that is there"),
+    "--count": Option("N", "how many"),
+    "--credit": Option("TEXT", "whose it is, and what may be done with it"),
+    "--draw": Option("N", "the number that fixes what is picked"),
+    "--facet": Option("FACET", "in this facet"),
+    "--find": Option("WORDS", "only those with these words"),
+    "--formula": Option("NAME", "a formula, by name or by file"),
+    "--import": Option("FILE", "bring in what came back (a file; of an answer - for standard input too)"),
+    "--json": Option(None, "print JSON"),
+    "--judge": Option("NAME", "a judge, by name; may be given again where several are meant"),
+    "--kept": Option("ID", "begin with a result of the library, by its number"),
+    "--label": Option("NAME", "a label of your own"),
+    "--look": Option("A,B", "looks to put round it, the first inmost"),
+    "--media": Option(None, "for pictures (image) or for clips (video)"),
+    "--mine": Option(None, "pick from terms of your own, in the slots that have any"),
+    "--model": Option("NAME", "the generator; A,B where several are possible"),
+    "--negative": Option("TEXT", "what to keep out, between commas"),
+    "--note": Option("TEXT", "a note on it"),
+    "--out": Option("FILE", "write to this file; its ending says how"),
+    "--own": Option(None, "in your own folder, for every workspace"),
+    "--page": Option("FILE", "write a page (.html) that works without this program"),
+    "--parameter": Option("NAME=VALUE", "a parameter of the generator: ratio=2:3; may be given again"),
+    "--pick": Option(None, "pick terms that suit each other for what is open"),
+    "--port": Option("N", "the port on this machine (0: any that is free)"),
+    "--ppi": Option("N", "pixels to an inch"),
+    "--rating": Option("N", "a rating from 0 to 5; of a list the least"),
+    "--rows": Option("FILE", "a table of fills (.csv, .xlsx), one prompt a row; - reads CSV from standard input"),
+    "--set": Option("PART=TEXT", "change one thing and nothing else: light=…, of a film 3/12A/light=…; may be given again"),
+    "--sheet": Option("NAME", "those of this sheet"),
+    "--stress": Option("SLOT=N", "weight on a slot or a phrase: light=1.3; may be given again"),
+    "--takes": Option("N", "how many results each prompt gets"),
+    "--text": Option("PROMPT", "a finished prompt to begin with"),
+    "--theme": Option("A,B", "lean what is picked towards a theme, or several"),
+    "--title": Option("TEXT", "its heading"),
+    "--written-with": Option("NAME", "the formula that the prompt was written with"),
+    "--yes": Option(None, "ask nothing"),
+}
+
+
+def shared(option: str, given: dict[str, Any]) -> dict[str, Any]:
+    """The settings of an option as argparse takes them, with what it means everywhere; its default is said where it has one of its own."""
+    if option not in SHARED:
+        return given
+    default = given.get("default")
+    metavar, help_ = SHARED[option]
+    said = f"{help_} (default: {default:g})" if isinstance(default, int | float) and not isinstance(default, bool) else help_
+    return {**given, **({"metavar": metavar} if metavar and "choices" not in given else {}), "help": said}
