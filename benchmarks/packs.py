@@ -105,7 +105,7 @@ def main(words: list[str]) -> None:
             subprocess.run([sys.executable, "-m", "syntagma", "start", str(work)], env=environment, capture_output=True, check=True)
             before = seen(above)
             begun = time.perf_counter()
-            done = subprocess.run([sys.executable, "-m", "syntagma", "pack", "take", str(file)], cwd=work, env=environment, capture_output=True, text=True, timeout=120)
+            done = subprocess.run([sys.executable, "-m", "syntagma", "pack", "import", str(file)], cwd=work, env=environment, capture_output=True, text=True, timeout=120)
             took = time.perf_counter() - begun
             slowest = max(slowest, (what, took), key=lambda one: one[1])
             changed = {path for path, held in seen(above).items() if before.get(path) != held} | {path for path in before if path not in seen(above)}

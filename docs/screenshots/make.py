@@ -45,7 +45,7 @@ SHOTS = {
     ],
     "design": [
         'expand poster subject="harbour pilot" --vary light:4 --vary medium:4 --vary palette:4 --vary weather:3 --design cover '
-        '--rule "never #night with apricot and dusk violet" --model dunlin-still --explain',
+        '--rule "never #night with apricot and dusk violet" --model dunlin-still --dry-run',
         'expand poster subject="harbour pilot" --vary light:4 --vary medium:4 --vary palette:3 --design spread --count 8 --table -',
     ],
     "check": [

@@ -208,7 +208,7 @@ def test_what_was_approved_is_what_is_sent(here):
     shipped = Workspace.load().models()["curlew-still"][0][1].read_text("utf-8")
     (here / "models" / "curlew-still.toml").write_text(shipped.replace("amount = 4", "amount = 9"))
     good(here, "service", "add", "127.0.0.1:8787", "--no-secret")
-    done = run(here, "send", "s", "--dry")
+    done = run(here, "send", "s", "--dry-run")
     assert len(json.loads(done.stdout)) == 3 and [row["status"] for row in shown(here)] == ["open", "approved"] * 3
 
 
@@ -335,7 +335,7 @@ def test_secrets_stand_nowhere(here):
         with ours(key=secret) as server:
             good(here, "service", "add", server.address, "--env", "LANTERN_KEY")
             said = [run(here, *words) for words in (
-                ["send", "s", "--dry"], ["send", "s", "--yes", "--budget", "100", "--at", server.address], ["collect", "s", "--at", server.address], ["sheet", "show", "s", "--json"],
+                ["send", "s", "--dry-run"], ["send", "s", "--yes", "--budget", "100", "--at", server.address], ["collect", "s", "--at", server.address], ["sheet", "show", "s", "--json"],
                 ["sheet", "log", "s", shown(here)[0]["id"], "--json"], ["service"], ["sheet", "show", "s", "--out", "out.xlsx"],
             )]  # fmt: skip
             assert len(server.books.tasks) == 6

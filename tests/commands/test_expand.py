@@ -241,7 +241,7 @@ def test_random_and_mixed_and_ladder(tmp_path):
     done = run(tmp_path, *PILOT, "--design", "random", "--count", "40", "--json")
     assert len(json.loads(done.stdout)) == 27 and "40 were asked for, and there can be 27: the axes give no more" in done.stderr
     report = json.loads(
-        good(tmp_path, *PILOT, "--design", "mixed", "--count", "9", "--interest", "light,palette", "--explain", "--json")
+        good(tmp_path, *PILOT, "--design", "mixed", "--count", "9", "--interest", "light,palette", "--dry-run", "--json")
     )
     assert report["efficiency"] == 1.0 and set(report["balance"]["light"].values()) == {3}
     steps = json.loads(
@@ -326,7 +326,7 @@ def test_rules(tmp_path):
     )
     assert len(found) == 27 - 3 - 6 + 1
     cover = json.loads(
-        good(tmp_path, *PILOT, "--design", "cover", "--rule", "never candlelight with candy pastels", "--explain", "--json")
+        good(tmp_path, *PILOT, "--design", "cover", "--rule", "never candlelight with candy pastels", "--dry-run", "--json")
     )
     assert cover["impossible"] == ["candlelight with candy pastels"] and cover["covered"] == cover["possible"] == 26
     done = run(
@@ -387,7 +387,7 @@ def test_a_text_as_a_base(tmp_path):
 
 
 def test_a_report_and_a_table(tmp_path):
-    said = good(tmp_path, *PILOT, "--design", "cover", "--model", "dunlin-still,curlew-still", "--explain")
+    said = good(tmp_path, *PILOT, "--design", "cover", "--model", "dunlin-still,curlew-still", "--dry-run")
     assert (
         "9 members; the full design has 27" in said
         and "pairs of choices: 27 of 27" in said
@@ -398,7 +398,7 @@ def test_a_report_and_a_table(tmp_path):
     assert len(table.splitlines()) == 11 and table.splitlines()[-1].startswith("9 ")
     good(tmp_path, *PILOT, "--design", "cover", "--table", "design.png")
     assert (tmp_path / "design.png").read_bytes().startswith(b"\x89PNG")
-    assert "a family of picks has no design" in run(tmp_path, "expand", "poster", "--count", "3", "--explain").stderr
+    assert "a family of picks has no design" in run(tmp_path, "expand", "poster", "--count", "3", "--dry-run").stderr
 
 
 def test_rules_hold_for_the_first_member_too(tmp_path):

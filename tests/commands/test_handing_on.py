@@ -149,12 +149,12 @@ def test_a_pack_goes_over_and_is_taken_twice_as_once(here, tmp_path_factory):
     before = {p: p.read_bytes() for p in other.rglob("*") if p.is_file()}
     assert "would be added" in good(other, "pack", "show", pack)
     assert before == {p: p.read_bytes() for p in other.rglob("*") if p.is_file()}
-    good(other, "pack", "take", pack)
+    good(other, "pack", "import", pack)
     assert (other / "formulas/house-poster.formula").read_bytes() == (here / "formulas/house-poster.formula").read_bytes()
     assert "# a note" in (other / "models/mine.toml").read_text() and "service" not in (other / "models/mine.toml").read_text()
     assert "ada" not in (other / "known.toml").read_text()
     after = {p: p.read_bytes() for p in other.rglob("*") if p.is_file()}
-    assert "added" not in good(other, "pack", "take", pack)
+    assert "added" not in good(other, "pack", "import", pack)
     assert after == {p: p.read_bytes() for p in other.rglob("*") if p.is_file()}
 
 
@@ -168,11 +168,11 @@ def test_what_clashes_stays_until_it_is_named(here, tmp_path_factory):
     good(other, "term", "new", "lighting", "Glow", "--gloss", "cold")
     good(other, "term", "new", "lighting", "own light", "--gloss", "mine")
     mine = (other / "formulas/ours.formula").read_bytes()
-    done = run(other, "pack", "take", str(here / "p.zip"))
+    done = run(other, "pack", "import", str(here / "p.zip"))
     assert done.returncode == 1 and "at noon" in done.stderr and "at night" in done.stderr
     assert (other / "formulas/ours.formula").read_bytes() == mine
-    assert run(other, "pack", "take", str(here / "p.zip"), "--replace", "nothing").returncode == 2
-    done = run(other, "pack", "take", str(here / "p.zip"), "--replace", "ours", "--replace", "term lighting/glow")
+    assert run(other, "pack", "import", str(here / "p.zip"), "--replace", "nothing").returncode == 2
+    done = run(other, "pack", "import", str(here / "p.zip"), "--replace", "ours", "--replace", "term lighting/glow")
     assert done.returncode == 0, done.stderr
     assert b"at noon" in (other / "formulas/ours.formula").read_bytes()
     lights = (other / "vocabulary/lighting.csv").read_text()
@@ -204,7 +204,7 @@ def hostile(name: str, data: bytes = b"+++\n+++\nlead  [a subject]\n", mode: int
 def test_a_strangers_pack_is_refused_whole(here, pack):
     (here / "p.zip").write_bytes(pack)
     before = {p: p.read_bytes() for p in here.parent.rglob("*") if p.is_file()}
-    done = run(here, "pack", "take", "p.zip")
+    done = run(here, "pack", "import", "p.zip")
     assert done.returncode == 3 and not done.stdout, done.stderr
     assert before == {p: p.read_bytes() for p in here.parent.rglob("*") if p.is_file()}
 

@@ -290,7 +290,7 @@ def test_records_that_are_nested_without_end_are_damage(here):
     good(here, "sheet", "new", "s", "r.jsonl", "--out", "s.csv")
     deep = '{"x":' * 3000 + "1" + "}" * 3000
     for base, change, calls in (
-        ("library.sqlite", "update kept set record = ?", [["library", "show", "1"], ["library", "page", "g.html"]]), ("ledger.sqlite", "update given set cells = ?", [["sheet", "import", "s", "s.csv"]]), ("ledger.sqlite", "update rows set body = ?", [["sheet", "show", "s"], ["send", "s", "--dry"]]),
+        ("library.sqlite", "update kept set record = ?", [["library", "show", "1"], ["library", "page", "g.html"]]), ("ledger.sqlite", "update given set cells = ?", [["sheet", "import", "s", "s.csv"]]), ("ledger.sqlite", "update rows set body = ?", [["sheet", "show", "s"], ["send", "s", "--dry-run"]]),
     ):  # fmt: skip
         with sqlite3.connect(here / base) as one:
             one.execute(change, (deep,))

@@ -37,7 +37,8 @@ POSTER = ["poster", "medium=linocut", "subject=tea urn"]
 
 
 def test_below_a_prompt_stand_its_model_length_and_negative_text(tmp_path):
-    text = seen(tmp_path, "compose", *POSTER, "--model", "dunlin-still")
+    assert len(seen(tmp_path, "compose", *POSTER, "--model", "dunlin-still").splitlines()) <= 5  # the prompt, and four lines beside it
+    text = seen(tmp_path, "compose", *POSTER, "--model", "dunlin-still", "-v")
     assert text.startswith("linocut, tea urn, bold simple shapes, clear space at the top for lettering\n")
     assert "dunlin-still · 18 of 75 tokens" in text and "negative  lettering, border" in text
     assert "open      trait, action, setting" in text

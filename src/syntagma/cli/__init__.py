@@ -73,7 +73,7 @@ OLD = {  # what commands were called
     "recast": "rewrite", "condense": "shorten", "fit": "shorten", "near": "duplicates", "see": "read", "board": "film prompts", "keep": "library add", "kept": "library", "gallery": "library page",
     "term add": "term new", "service bind": "service add", "service unbind": "service remove", "service list": "service", "sheet take": "sheet import", "sheet strike": "sheet remove", "sheet open": "sheet restore",
     "sheet list": "sheet", "kept mark": "library rate", "kept drop": "library remove", "kept restore": "library restore", "kept label": "library label", "kept unlabel": "library unlabel", "kept note": "library note",
-    "kept money": "library money", "kept backup": "library backup", "board new": "film new", "board check": "film check",
+    "kept money": "library money", "kept backup": "library backup", "board new": "film new", "board check": "film check", "pack take": "pack import",
 }  # fmt: skip
 
 WAYS = {  # how a person of the command line comes to what the core tells them to do
@@ -81,13 +81,18 @@ WAYS = {  # how a person of the command line comes to what the core tells them t
     "models": "`syntagma model` lists them", "stress": "--stress {name}={weight}", "parameter": "--parameter {name}={value}",
 }  # fmt: skip
 
-FIRST = """Syntagma writes prompts for image and video generators from formulas and vocabularies.
+FIRST = """Syntagma writes prompts for image and video generators.
 
-  syntagma tour            see the whole job on demo data (it leaves a workspace to look at)
-  syntagma start DIR       begin a workspace of your own
-  syntagma formula         what there is to write with
+  syntagma "a harbour pilot at night"     a prompt from a wish
+  syntagma compose photograph             one that is picked for you
+  syntagma tour                           the whole job on demo data
 
-"""
+{commands}
+
+  syntagma help            what each command does
+  syntagma help words      formula, slot, term, facet, look, …: one line each
+  syntagma help COMMAND    a command in full, with examples
+  syntagma start DIR       begin a workspace of your own"""
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -152,10 +157,15 @@ def _let_go() -> None:
 
 def _run(argv: list[str]) -> int:
     if not argv:
-        _say(FIRST + _list_of_commands(), out=True)
+        _say(FIRST.format(commands="\n".join(f"  {heading:<8} {names}" for heading, names in HEADINGS.items() if heading != "begin")), out=True)
         return 0
     if argv[0] in ("-h", "--help", "help") and len(argv) == 1:
-        _say("usage: syntagma COMMAND …\n\n" + _list_of_commands(), out=True)
+        _say('usage: syntagma COMMAND …, or syntagma "A WISH IN A SENTENCE"\n\n' + _list_of_commands(), out=True)
+        return 0
+    if argv[:2] == ["help", "words"]:
+        from syntagma.cli.glossary import glossary
+
+        _say(glossary(), out=True)
         return 0
     if argv[0] in ("-V", "--version"):
         from syntagma import __version__
@@ -165,6 +175,8 @@ def _run(argv: list[str]) -> int:
     if argv[0] == "help":
         argv = [*argv[1:], "--help"]
     name = argv[0]
+    if " " in name.strip() and name not in COMMANDS:
+        return _guarded("compose", ["--from", name, *argv[1:]])
     for words in (2, 1):
         if (old := " ".join(argv[:words])) in OLD and len(argv) >= words:
             _say(f"syntagma: “{old}” is now “{OLD[old]}”", f"write {' '.join(map(quote, ['syntagma', *OLD[old].split(), *argv[words:]]))}")
@@ -264,5 +276,5 @@ def _guarded(name: str, argv: list[str]) -> int:
 def _list_of_commands() -> str:
     rows = []
     for step, names in HEADINGS.items():
-        rows += [f"  {step if not n else '':<12} {name:<10} {COMMANDS[name]}\n" for n, name in enumerate(names.split())]
-    return "".join(rows) + "\n`syntagma COMMAND --help` explains one, with examples that work as they stand."
+        rows += [f"  {step if not n else '':<8} {name:<10} {COMMANDS[name]}\n" for n, name in enumerate(names.split())]
+    return "".join(rows) + "\n`syntagma help COMMAND` explains one, with examples that work as they stand."

@@ -6,7 +6,7 @@ import sys
 from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 from shlex import quote
-from typing import NamedTuple
+from typing import NamedTuple, NoReturn
 
 from syntagma.cli import registry
 from syntagma.core.diagnostics.suggestions import nearest, perhaps
@@ -122,6 +122,13 @@ class Parser(argparse.ArgumentParser):
 
         terminal.wrong(message, remedy, self.prog)
         raise SystemExit(2)
+
+
+def no_verb(noun: str, words: Sequence[str], verbs: Mapping[str, Verb]) -> NoReturn:
+    """A noun was followed by a word that is no verb of it, and nothing else that it takes. Raises Trouble, with the call that was probably meant."""
+    meant = nearest(words[0], verbs)
+    call = " ".join(map(quote, ["syntagma", noun, meant, *words[1:]]))
+    raise Trouble(f"“{words[0]}” is nothing that syntagma {noun} does", f"did you mean: {call}" if meant else f"it knows {', '.join(verbs)}", 2)
 
 
 def fills(words: list[str]) -> dict[str, str]:

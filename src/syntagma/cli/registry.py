@@ -13,6 +13,7 @@ class Option(NamedTuple):
 SHORT = {"--model": "-m", "--out": "-o", "--count": "-n", "--draw": "-d"}  # besides -q and -v, which every command has
 
 FORMER = {  # what options were called
+    "--dry": "--dry-run", "--explain": "--dry-run",
     "--draws": "--takes", "--mount": "--look", "--mark": "--rating", "--dpi": "--ppi", "--save": "--save-plan", "--like": "--copy-of", "--take": "--import", "--dropped": "--removed", "--fill": "--ask", "--again": "--retry",
     "--anyway": "--allow", "--licence": "--licence-file", "--note": "--message", "--for": "--purpose",
 }  # fmt: skip
@@ -29,6 +30,7 @@ SHARED = {
     "--count": Option("N", "how many"),
     "--credit": Option("TEXT", "whose it is, and what may be done with it"),
     "--draw": Option("N", "the number that fixes what is picked"),
+    "--dry-run": Option(None, "say what would be done, and do nothing"),
     "--facet": Option("FACET", "in this facet"),
     "--find": Option("WORDS", "only those with these words"),
     "--formula": Option("NAME", "a formula, by name or by file"),

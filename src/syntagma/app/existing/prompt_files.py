@@ -24,7 +24,7 @@ HEAD = 64_000  # bytes by which the layout of a text file is told
 LONGEST = 200_000  # characters of one prompt
 COLUMNS = ("text", "prompt", "prompts")
 NO_PROMPTS = {  # files of ours that hold something else, and what takes them
-    ".toml": ("TOML is a plan, a model, a theme or settings", "syntagma check looks over all of a workspace; a plan is shown by syntagma expand FILE --explain"),
+    ".toml": ("TOML is a plan, a model, a theme or settings", "syntagma check looks over all of a workspace; a plan is shown by syntagma expand FILE --dry-run"),
     ".formula": ("it is a formula", "syntagma check FILE.formula looks it over"),
 }
 _NUMBER = regex(r"^\s*(?:\d{1,4}[.)]|[-*•])\s+(?=\S)")

@@ -15,7 +15,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--cancel", metavar="ID", action="append", default=[], help="ask the service to leave a take (r1a2b3c4d5.2); may be repeated")
     parser.add_argument("--at", default="")
     parser.add_argument("--json", action="store_true")
-    parser.examples("syntagma collect posters --wait", "syntagma collect posters --reconcile")
+    parser.examples("syntagma collect crossings --wait")
 
 
 def run(call) -> int:

@@ -13,10 +13,10 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--first", metavar="N", type=args.within("count"), default=0, help="at most so many takes, of a row each: proofs")
     parser.add_argument("--free", action="store_true", help="stop at what would be charged")
     parser.add_argument("--ungated", action="store_true", help="wait for no choice of stills: the first result counts (a budget is needed)")
-    parser.add_argument("--dry", action="store_true", help="print the requests, and send nothing")
+    parser.add_argument("--dry-run", dest="dry", action="store_true")
     parser.add_argument("--code", metavar="TEXT", default="", help="a cost code of your own, which is carried along")
     parser.add_argument("--at", default="")
-    parser.examples("syntagma send posters --budget 40", "syntagma send posters --first 3 --dry")
+    parser.examples("syntagma send crossings --budget 40", "syntagma send crossings --first 3 --dry-run")
 
 
 def run(call) -> int:

@@ -10,7 +10,7 @@ def arguments(parser: args.Parser) -> None:
     _rows(parser)
     _out(parser)
     _json(parser)
-    parser.examples("syntagma sheet", "syntagma sheet posters", "syntagma sheet new posters crossings.jsonl --out posters.xlsx")
+    parser.examples("syntagma sheet", "syntagma sheet crossings", "syntagma sheet new posters crossings.jsonl --out posters.xlsx")
 
 
 def _name(parser: args.Parser) -> None:
@@ -42,13 +42,13 @@ def _show_arguments(parser: args.Parser) -> None:
     _rows(parser)
     _out(parser)
     _json(parser)
-    parser.examples('syntagma sheet show posters --where "cost>4"')
+    parser.examples('syntagma sheet show crossings --where "cost>4"')
 
 
 def _import_arguments(parser: args.Parser) -> None:
     _name(parser)
     parser.add_argument("more", metavar="FILE", nargs="*", help="copies of the sheet that were edited (.xlsx, .csv)")
-    parser.examples("syntagma sheet import posters posters.xlsx")
+    parser.examples("syntagma sheet import crossings COPY.xlsx")
 
 
 def _status_arguments(verb: str):
@@ -60,7 +60,7 @@ def _status_arguments(verb: str):
             parser.add_argument("--anyway", action="store_true")
         else:
             parser.set_defaults(anyway=False)
-        parser.examples(f'syntagma sheet {verb} posters --where "cost<=4"')
+        parser.examples(f'syntagma sheet {verb} crossings --where "status=struck"')
 
     return arguments
 
@@ -69,13 +69,13 @@ def _redraw_arguments(parser: args.Parser) -> None:
     _name(parser)
     _rows(parser)
     parser.add_argument("--draw", type=args.within("draw"), default=2)
-    parser.examples("syntagma sheet redraw posters r1a2b3c4d5 --draw 3")
+    parser.examples("syntagma sheet redraw crossings ROW --draw 3")
 
 
 def _choose_arguments(parser: args.Parser) -> None:
     _name(parser)
     parser.add_argument("more", metavar="TAKE", nargs="+", help="ids of takes (r1a2b3c4d5.2)")
-    parser.examples("syntagma sheet choose posters r1a2b3c4d5.2")
+    parser.examples("syntagma sheet choose crossings TAKE")
 
 
 def _settle_arguments(parser: args.Parser) -> None:
@@ -84,14 +84,14 @@ def _settle_arguments(parser: args.Parser) -> None:
     parser.add_argument("--task", metavar="N", default="", help="the task that the service has it under")
     parser.add_argument("--lost", action="store_true", help="the service never had it")
     parser.add_argument("--accept", action="store_true", help="take what came of it as it is")
-    parser.examples("syntagma sheet settle posters r1a2b3c4d5.1 --lost")
+    parser.examples("syntagma sheet settle crossings TAKE --lost")
 
 
 def _log_arguments(parser: args.Parser) -> None:
     _name(parser)
     _rows(parser)
     _json(parser)
-    parser.examples("syntagma sheet log posters r1a2b3c4d5")
+    parser.examples('syntagma sheet log crossings --where "status=struck"')
 
 
 def run(call) -> int:
@@ -107,16 +107,13 @@ def run(call) -> int:
 
 def _named(call) -> int:
     """Show the sheet of that name; a verb that is mistyped comes as one, too."""
-    from shlex import quote
-
-    from syntagma.core.diagnostics.suggestions import nearest
     from syntagma.storage.trouble import Trouble
 
     try:
         return _on_sheet(_show, False)(call)
     except Trouble:
-        if meant := nearest(call.name, VERBS) if call.more else "":
-            raise Trouble(f"“{call.name}” is nothing that syntagma sheet does", f"did you mean: syntagma sheet {meant} {' '.join(map(quote, call.more))}", 2) from None
+        if call.more:
+            args.no_verb("sheet", [call.name, *call.more], VERBS)
         raise
 
 

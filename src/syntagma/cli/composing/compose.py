@@ -4,7 +4,9 @@ import re
 import sys
 
 from syntagma.cli import args, options, prompt_input, terminal
-from syntagma.core.diagnostics.findings import ERROR
+from syntagma.core.diagnostics.findings import ERROR, REMARK
+
+MOST_BESIDE = 4  # lines beside a prompt in a terminal
 
 
 def arguments(parser: args.Parser) -> None:
@@ -62,6 +64,8 @@ def run(call) -> int:
         call.fills, call.formula = [*filter(None, [call.formula]), *call.fills], _chosen(workspace, scenes)
     elif not call.formula:
         raise Trouble("no formula is named", "name one (syntagma formula), or say what you wish for: --from \"…\"", 2)
+    nothing = not (call.fills or scenes or call.rows or call.ideas or call.idea or pick or call.like)
+    pick = pick or nothing
     seen = _seen_first(workspace, call) if call.like else None
     ask = Ask(call.formula, call.model, args.listed(call.look), options.taste(call), pick, call.again, options.manner(call))
     recorded = call.json or call.out
@@ -82,8 +86,11 @@ def run(call) -> int:
     if len(scenes) > 1 and not call.idea:
         return _scenes(composer, fills, call, scenes)
     composed = composer.compose(fills, scenes[0].text if scenes else "")
+    if nothing and not _seen(call):
+        terminal.note('picked for you: name a part to choose it (light="full moonlight"), --draw 2 picks others, --ask asks for each')
     _write([composed], call, composer)
-    terminal.findings(composed.findings)
+    if not _seen(call) or terminal.everything():
+        terminal.findings(composed.findings)
     return 1 if any(f.kind == ERROR for f in composed.findings) else 0
 
 
@@ -184,9 +191,17 @@ def _write(every: list, call, composer) -> None:
         _below(every[0], call)
 
 
+def _seen(call) -> bool:
+    """Does a person see the prompt, and what stands beside it?"""
+    return terminal.on_terminal() and sys.stderr.isatty() and call.print == "text" and not (call.json or call.out)
+
+
 def _below(composed, call) -> None:
     """What a person sees below a prompt: model and length, negative text, what was heard and picked."""
-    shown = terminal.on_terminal() and sys.stderr.isatty() and call.print == "text" and not (call.json or call.out)
+    shown = _seen(call)
+    if shown and not terminal.everything():
+        _beside(composed, MOST_BESIDE - bool(call.wish))
+        return
     if shown:
         record = composed.record
         name = composed.writer.profile.name or "no model"
@@ -211,6 +226,32 @@ def _below(composed, call) -> None:
             terminal.say((f"{slot:<10}", terminal.NAME), named[slot].shown, (f"  {'; '.join(gloss)}", terminal.QUIET))
     if composed.picked or composed.heard:
         terminal.say((composed.call, terminal.QUIET))
+
+
+def _beside(composed, most: int) -> None:
+    """The lines beside a prompt that matter now, at most so many: what is wrong, its model, what is kept out, what was heard and picked, what is open."""
+    lines: list[tuple] = []
+    for finding in composed.findings:
+        if finding.kind != REMARK:
+            place = f"{finding.place}: " if finding.place else ""
+            lines.append(((finding.kind, terminal.WRONG if finding.kind == ERROR else terminal.CHANGED), f" {place}{finding.message}; {finding.remedy}".rstrip("; ")))
+    wrong = len(lines)
+    record, profile = composed.record, composed.writer.profile
+    lines.append(((" · ".join(filter(None, (profile.name or "no model", terminal.size(record), terminal.price(profile, record)))), terminal.QUIET),))
+    if composed.prompt.negative:
+        lines.append((("negative  ", terminal.QUIET), composed.prompt.negative))
+    named = composed.writer.compiled.named(composed.fills)
+    if composed.heard:
+        lines.append((("heard     ", terminal.QUIET), "; ".join(f"{piece.slot}: {piece.text}" for piece in composed.heard.pieces)))
+    if composed.picked:
+        lines.append((("picked    ", terminal.QUIET), "; ".join(f"{slot}: {named[slot].shown}" for slot in composed.picked), ("  (--again SLOT, --draw 2)", terminal.QUIET)))
+    blank = [rule.name for rule, fill in zip(composed.writer.rules, composed.fills, strict=True) if fill is None]
+    if blank:
+        lines.append(((f"open      {', '.join(blank)}", terminal.QUIET),))
+    kept = lines[: max(most, wrong)]
+    more = len(lines) > len(kept) or any(finding.kind == REMARK for finding in composed.findings) or bool(composed.picked or composed.heard)
+    for number, parts in enumerate(kept, 1):
+        terminal.say(*parts, *([("  -v says more", terminal.QUIET)] if more and number == len(kept) else []), needed=number <= wrong)
 
 
 def _scenes(composer, fills: dict[str, str], call, scenes) -> int:

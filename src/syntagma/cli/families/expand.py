@@ -54,7 +54,7 @@ def arguments(parser: args.Parser) -> None:
     )
     parser.add_argument("--resume", action="store_true", help="go on where an interruption left FILE.partial")
     parser.add_argument("--save-plan", dest="save", metavar="PLAN", help="write all this to a plan (.toml); `syntagma expand PLAN` makes it again")
-    parser.add_argument("--explain", action="store_true", help="say what the family would be, and write nothing")
+    parser.add_argument("--dry-run", dest="explain", action="store_true")
     parser.add_argument(
         "--report", action="store_true", help="say at the end how balanced it is, which pairs it covers, what it costs"
     )
@@ -233,7 +233,7 @@ def _fits_a_screen(family) -> None:
     if size and size > SCREEN and not design.everything:
         models = len(family.compiled.writers)
         each = f", each for {models} models" if models > 1 else ""
-        raise Trouble(f"the family has {size:,} prompts{each}", f"--out FILE writes them, --count {SCREEN // 10} takes some, --explain says what they are and cost; --all shows them here", 2)
+        raise Trouble(f"the family has {size:,} prompts{each}", f"--out FILE writes them, --count {SCREEN // 10} takes some, --dry-run says what they are and cost; --all shows them here", 2)
 
 
 def _stream(family, how: str) -> None:

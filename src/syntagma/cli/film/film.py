@@ -49,8 +49,9 @@ def _list_arguments(parser: args.Parser) -> None:
     parser.add_argument("--filled", action="store_true", help="show what each shot really has, blank cells filled in; with --list: write it so")
     parser.add_argument("--list", metavar="FILE", dest="list_out", help="write the shot list (.csv, .xlsx), changed by --set or made of a script")
     parser.add_argument("--out", action="append", default=[])
+    parser.add_argument("--dry-run", action="store_true")
     parser.add_argument("--json", action="store_true")
-    parser.examples("syntagma film prompts ticket-nine.csv --model whimbrel-motion", "syntagma film check ticket-nine.csv")
+    parser.examples("syntagma film prompts ticket-nine.csv --model whimbrel-motion", "syntagma film check ticket-nine.csv --model whimbrel-motion")
 
 
 def _new(call) -> int:
@@ -147,7 +148,7 @@ def _planned(workspace, found, call, only: bool) -> int:
     if call.repack and sent:
         _repacked(workspace, film, found, call, sent, bills)
     for path in call.out:
-        terminal.say(files.write(path, findings))
+        terminal.say(f"{path} would be written" if call.dry_run else files.write(path, findings))
     if call.takes:
         from pathlib import Path
 

@@ -26,7 +26,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--credit", default="")
     parser.add_argument("--title", default="")
     parser.examples(
-        "syntagma bundle crossings --out crossings.zip --size 3000x3000 --ppi 240 --ground white",
+        "syntagma bundle crossings --out crossings.zip --size 600x600 --ground white",
         'syntagma bundle 3 4 7-9 --out labels.zip --cut-out --ground transparent --name "{number}-{subject}"',
     )
 

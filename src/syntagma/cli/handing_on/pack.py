@@ -9,8 +9,8 @@ SHOWN = 12  # lines of a clash
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("what", metavar="NAME", help="what the pack is called; or show, or take")
-    parser.add_argument("file", metavar="FILE", nargs="?", default="", help="behind show and take: the pack")
+    parser.add_argument("what", metavar="NAME", help="what the pack is called; or show, or import")
+    parser.add_argument("file", metavar="FILE", nargs="?", default="", help="after show and import: the pack")
     parser.add_argument("--out", default="")
     parser.add_argument("--include", dest="only", metavar="NAME", action="append", default=[], help="this alone: crossing-poster, looks:lantern-line, lighting; may be given again (default: all that the workspace has of its own)")
     parser.add_argument("--plan", metavar="FILE", action="append", default=[], help="a plan of a family goes along; may be given again")
@@ -19,10 +19,11 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--whose", metavar="TEXT", default="", help="whose it is")
     parser.add_argument("--licence", metavar="TEXT", default="", help="what may be done with it")
     parser.add_argument("--edition", metavar="TEXT", default="1", help="which version it is (default: 1)")
-    parser.add_argument("--replace", metavar="NAME", action="append", default=[], help="behind take: overwrite this (a name as it is shown, or all)")
+    parser.add_argument("--replace", metavar="NAME", action="append", default=[], help="after import: overwrite this (a name as it is shown, or all)")
+    parser.add_argument("--dry-run", action="store_true")
     parser.add_argument("--json", action="store_true")
     parser.examples(
-        'syntagma pack lantern-reach --out lantern-reach.syntagma.zip --whose "Lantern Reach Ferries"', "syntagma pack show lantern-reach.syntagma.zip", "syntagma pack take lantern-reach.syntagma.zip"
+        'syntagma pack lantern-reach --out lantern-reach.syntagma.zip --whose "Lantern Reach Ferries"', "syntagma pack show lantern-reach.syntagma.zip", "syntagma pack import lantern-reach.syntagma.zip"
     )
 
 
@@ -31,7 +32,7 @@ def run(call) -> int:
     from syntagma.storage.trouble import Trouble
 
     workspace = Workspace.load(tell=terminal.left_out)
-    if call.what in ("show", "take"):
+    if call.what in ("show", "import"):
         if not call.file:
             raise Trouble(f"no pack is named to {call.what}", f"write syntagma pack {call.what} FILE", 2)
         return _taken(workspace, call)
@@ -72,7 +73,7 @@ def _taken(workspace, call) -> int:
     from syntagma.app.handing_on.packs import CLASH, LEFT, NEW, REPLACED, SAME, Taker, open_pack
 
     pack = open_pack(Path(call.file))
-    changes = Taker(workspace, pack, call.replace, call.people, write=call.what == "take").take()
+    changes = Taker(workspace, pack, call.replace, call.people, write=call.what == "import" and not call.dry_run).take()
     clashes = [one for one in changes if one.outcome == CLASH]
     left = [one for one in changes if one.outcome == LEFT]
     if call.json:
@@ -95,5 +96,5 @@ def _taken(workspace, call) -> int:
             terminal.say((f"… {len(lines) - SHOWN} lines more", terminal.QUIET))
     if clashes:
         names = " ".join(f'--replace "{one.called}"' for one in clashes[:3])
-        terminal.say(f"\n{len(clashes)} clash{'es' if len(clashes) != 1 else ''}: yours stay as they are; what is to be overwritten is named: syntagma pack take {call.file} {names}")
+        terminal.say(f"\n{len(clashes)} clash{'es' if len(clashes) != 1 else ''}: yours stay as they are; what is to be overwritten is named: syntagma pack import {call.file} {names}")
     return 1 if not will and (clashes or left) else 0

@@ -22,7 +22,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--credit", default="")
     parser.add_argument("--writer", metavar="NAME", default="", help="with --sign: who wrote the prompt")
     parser.add_argument("--json", action="store_true")
-    parser.examples('syntagma library add ferry.png --prompt "A car ferry on a wet quay" --rating 4 --label night', "syntagma library add crossings", "syntagma library add Downloads --match crossings")
+    parser.examples('syntagma library add lights.png --prompt "A car ferry on a wet quay" --rating 4 --label night', "syntagma library add crossings", "syntagma library add results/crossings --match crossings --yes")
 
 
 def run(call) -> int:

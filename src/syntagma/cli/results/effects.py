@@ -22,7 +22,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--out", default="")
     parser.add_argument("--figure", metavar="FILE", default="", help="draw the effects (.png .svg .pdf)")
     parser.add_argument("--json", action="store_true")
-    parser.examples("syntagma effects lights.jsonl --takes 3", "syntagma effects crossings", "syntagma effects crossings --next 12 --out next.jsonl", "syntagma effects crossings --best --next 6")
+    parser.examples("syntagma effects lights.jsonl --takes 3", "syntagma effects lights", "syntagma effects lights --next 12 --out next.jsonl", "syntagma effects lights --best --next 6")
 
 
 def run(call) -> int:

@@ -17,7 +17,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--undo", action="store_true", help="take the last thing back that --judge said")
     parser.add_argument("--port", type=args.within("port"), default=0)
     parser.add_argument("--title", default="")
-    parser.examples("syntagma judge crossings", "syntagma judge crossings --pairs --page judge.html", "syntagma judge crossings --import crossings-judged.csv")
+    parser.examples("syntagma judge lights", "syntagma judge lights --pairs --page judge.html", "syntagma judge lights --import lights-judged.csv")
 
 
 def run(call) -> int:

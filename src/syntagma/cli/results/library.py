@@ -32,7 +32,7 @@ def _find_arguments(parser: args.Parser) -> None:
     parser.add_argument("find", metavar="WORDS", help="words of prompts, notes and labels")
     _conditions(parser)
     _listing(parser)
-    parser.examples('syntagma library find "fog quay" --rating 4')
+    parser.examples('syntagma library find "ferry harbour"')
 
 
 def _show_arguments(parser: args.Parser) -> None:
@@ -90,6 +90,8 @@ def _page_arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
+    if call.ids and not call.ids[0][:1].isdigit():
+        args.no_verb("library", call.ids, VERBS)
     return _listed(call, "")
 
 

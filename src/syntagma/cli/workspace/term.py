@@ -62,7 +62,7 @@ def _import_arguments(parser: args.Parser) -> None:
     parser.add_argument("table", metavar="FILE", help="a table of terms (.csv, .xlsx)")
     parser.add_argument("--facet")
     _own(parser)
-    parser.examples("syntagma term import my-words.csv --facet subject")
+    parser.examples("syntagma term import quay-words.csv")
 
 
 def _own(parser: args.Parser) -> None:
@@ -86,14 +86,14 @@ def _remove_arguments(parser: args.Parser) -> None:
     parser.add_argument("term", metavar="TERM", help="a term of your own")
     parser.add_argument("--facet")
     _own(parser)
-    parser.examples('syntagma term remove "lamp-room keeper"')
+    parser.examples('syntagma term remove "lamp-room keeper\'s dog"')
 
 
 def _picture_arguments(parser: args.Parser) -> None:
     parser.add_argument("facet", metavar="FACET", help="the facet of the term")
     parser.add_argument("term", metavar="TERM", help="the term")
     parser.add_argument("file", metavar="FILE", help="a picture (.png .jpg .webp)")
-    parser.examples('syntagma term picture lighting "sodium quay lamps" quay.png')
+    parser.examples('syntagma term picture lighting "sodium quay lamps" lights.png')
 
 
 def run(call) -> int:

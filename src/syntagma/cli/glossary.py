@@ -1,0 +1,42 @@
+"""help words: what the words of the program mean, one line each. docs/words.md is made of it."""
+
+WORDS = {
+    "prompt": "what a generator gets: text, negative text, parameters",
+    "formula": "the plan of a kind of prompt: fixed words and slots",
+    "slot": "a gap in a formula that is filled: subject, light, setting",
+    "fill": "what stands in a slot: a term, or words of your own",
+    "phrase": "a part of a formula that comes and goes as a whole",
+    "facet": "a kind of choice: lighting, medium, lens",
+    "term": "one choice of a facet: sodium quay lamps",
+    "tag": "a word that sorts terms: night, sea; #night means all terms with it",
+    "look": "put round any content: opening, closing and negative words",
+    "theme": "what picks lean towards: night, winter, a client's world",
+    "pick": "a term that the program chooses, to suit all the others",
+    "draw": "the number that fixes what is picked: the same draw, the same picks",
+    "wish": "what you want, in a sentence of your own",
+    "model": "the description of one generator",
+    "register": "how a model reads: prose, tags, labelled lines, JSON, timed",
+    "stress": "weight on a slot or a phrase, for models that take it",
+    "workspace": "a folder with your own words, formulas, looks, themes and models",
+    "family": "many prompts made of one, each different for a reason",
+    "axis": "what varies in a family; its values are levels",
+    "design": "how the members of a family are chosen",
+    "film": "a shot list or a script, made into prompts that cut together",
+    "scene": "a division of a film, made of shots",
+    "clip": "what a film model makes at once; it may hold several shots",
+    "sheet": "a table of prompts that are looked over and approved before you pay",
+    "row": "one prompt of a sheet",
+    "take": "one result of a prompt",
+    "service": "what a model's requests are sent to",
+    "library": "results, each with the prompt that made it",
+    "rating": "what somebody thinks of a result, 0 to 5",
+    "effect": "what one choice did to the ratings of a family",
+    "campaign": "the pictures of a whole business, planned together",
+    "pack": "formulas, words, looks and models in one file",
+}
+
+
+def glossary() -> str:
+    """The words, one a line."""
+    width = max(map(len, WORDS))
+    return "\n".join(f"  {word:<{width}}  {meaning}" for word, meaning in WORDS.items())
