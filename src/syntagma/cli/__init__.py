@@ -182,9 +182,16 @@ def _run(argv: list[str]) -> int:
             _say(f"syntagma: “{old}” is now “{OLD[old]}”", f"write {' '.join(map(quote, ['syntagma', *OLD[old].split(), *argv[words:]]))}")
             return 2
     if name not in COMMANDS:
-        from syntagma.core.diagnostics.suggestions import perhaps
+        from syntagma.core.diagnostics.suggestions import nearest
 
-        _say(f"syntagma: there is no command “{name}”", perhaps(name, COMMANDS, "`syntagma --help` lists them"))
+        near = name[:-1] if name.endswith("s") and name[:-1] in COMMANDS else nearest(name, COMMANDS)
+        if near:
+            remedy = f"did you mean: {' '.join(map(quote, ['syntagma', near, *argv[1:]]))}"
+        elif len(argv) > 2 and not any(word.startswith("-") for word in argv):  # a wish without quotation marks
+            remedy = f"did you mean: syntagma {quote(' '.join(argv))}"
+        else:
+            remedy = "`syntagma help` lists them"
+        _say(f"syntagma: there is no command “{name}”", remedy)
         return 2
     return _guarded(name, argv[1:])
 
@@ -222,7 +229,7 @@ def parser_of(name: str, argv: list[str]):
 
 
 def _guarded(name: str, argv: list[str]) -> int:
-    from syntagma.cli import terminal
+    from syntagma.cli import args, terminal
     from syntagma.core.diagnostics import ways
     from syntagma.core.diagnostics.places import Refused
     from syntagma.core.drafting.fills import BadFills
@@ -235,6 +242,7 @@ def _guarded(name: str, argv: list[str]) -> int:
     try:
         if any(half_character(word) for word in argv):
             raise Trouble("a word of the call is not UTF-8 text", "set the terminal to UTF-8, or give it in a file", 2)
+        args.CALLED[:] = [name, *argv]
         parser, run, argv = parser_of(name, argv)
         if not {"-h", "--help"} & set(argv):
             parser.usage = ""  # else argparse would make it, to no end: what is wrong is told in our own words

@@ -73,6 +73,15 @@ class Parser(argparse.ArgumentParser):
             return self._get_value(action, "--")
         return super()._get_values(action, arg_strings)
 
+    def _as_parameter(self, option: str) -> str:
+        """The call in which an option is a parameter of the generator, as --ratio 2:3 was probably meant; "" where nothing follows it."""
+        for at, word in enumerate(self.words):
+            name, equals, value = word.partition("=")
+            if name == option and (equals or self.words[at + 1 : at + 2]):
+                said = f"{option[2:]}={value if equals else self.words[at + 1]}"
+                return " ".join(map(quote, [*self.prog.split(), *self.words[:at], "--parameter", said, *self.words[at + (1 if equals else 2) :]]))
+        return ""
+
     def _verb_with(self, option: str) -> str:
         """Another verb of the same noun that has an option; "" where none has."""
         for name, verb in (self.verbs or self.beside).items():
@@ -100,6 +109,8 @@ class Parser(argparse.ArgumentParser):
                 remedy = f"it is now {new}: {' '.join(map(quote, [*self.prog.split(), *(re.sub(rf'^{unknown[1]}(?==|$)', new, word) for word in self.words)]))}"
             elif other:
                 remedy = f"did you mean: {' '.join(map(quote, [*self.prog.split()[:2], other, *self.words]))}"
+            elif "--parameter" in known and (call := self._as_parameter(unknown[1])):
+                remedy = f"did you mean: {call}"
             else:
                 remedy = perhaps(unknown[1], known, f"`{self.prog} --help` lists them")
         elif extra and self.verbs and self.words:
@@ -107,7 +118,10 @@ class Parser(argparse.ArgumentParser):
             message = f"“{self.words[0]}” is nothing that {self.prog} does"
             remedy = f"did you mean: {self.prog} {' '.join(map(quote, [meant, *self.words[1:]]))}" if meant else f"it knows {', '.join(self.verbs)}; `{self.prog} --help` explains them"
         elif extra:
+            positional = [action.metavar for action in self._actions if not action.option_strings]
             message, remedy = f"“{extra[1]}” is one word too many", like
+            if positional in (["PROMPT"], ["TEXT"]) and not any(word.startswith("-") for word in self.words):  # a prompt without quotation marks
+                remedy = f"did you mean: {self.prog} {quote(' '.join(self.words))}"
         elif choice:
             action = next((one for one in self._actions if choice[1] in ("/".join(one.option_strings), one.metavar, one.dest)), None)
             choices = [str(one) for one in (action.choices if action and action.choices else ()) if one != ""]
@@ -131,13 +145,46 @@ def no_verb(noun: str, words: Sequence[str], verbs: Mapping[str, Verb]) -> NoRet
     raise Trouble(f"“{words[0]}” is nothing that syntagma {noun} does", f"did you mean: {call}" if meant else f"it knows {', '.join(verbs)}", 2)
 
 
+CALLED: list[str] = []  # the words of the call that runs, the command first; what a mistake is answered with is made of them
+
+
+def meant(old: Sequence[str], new: Sequence[str]) -> str:
+    """The call that runs with some of its words replaced, as it is typed; "" where they are not in it."""
+    for at in range(len(CALLED) - len(old) + 1):
+        if CALLED[at : at + len(old)] == list(old):
+            return " ".join(map(quote, ["syntagma", *CALLED[:at], *new, *CALLED[at + len(old) :]]))
+    return ""
+
+
+def _no_fill(words: Sequence[str], at: int) -> Trouble:
+    """What to say of a word that fills no slot: with the call that was probably meant."""
+    word, before, after = words[at], words[at - 1] if at else "", words[at + 1 : at + 3]
+    ways: list[tuple[list[str], list[str]]] = []
+    if after[:1] == ["="] and len(after) > 1:  # subject = "car ferry"
+        ways.append(([word, *after], [f"{word}={after[1]}"]))
+    if after and after[0].startswith("=") and len(after[0]) > 1:  # subject ="car ferry"
+        ways.append(([word, after[0]], [word + after[0]]))
+    if before.endswith("=") and not before.startswith("-"):  # subject= "car ferry"
+        ways.append(([before, word], [before + word]))
+    if re.fullmatch(r"[a-z][\w-]*:.+", word):  # subject:ferry
+        ways.append(([word], [word.replace(":", "=", 1)]))
+    if "--vary" in CALLED and re.fullmatch(r"[a-z][\w-]*(:\d+)?", word):  # --vary light medium
+        ways.append(([word], ["--vary", word]))
+    if CALLED[:1] == ["compose"] and " " in word:  # compose poster "a red fox"
+        ways.append(([word], ["--from", word]))
+    for old, new in ways:
+        if call := meant(old, new):
+            return Trouble(f"“{word}” fills no slot", f"did you mean: {call}", 2)
+    return Trouble(f"“{word}” fills no slot", (meant([word], [f"subject={word}"]) and f"write the slot first: {meant([word], [f'subject={word}'])}") or f'write the slot first, as in subject="{word}"', 2)
+
+
 def fills(words: list[str]) -> dict[str, str]:
     """Read slot=text words. Raises Trouble."""
     given: dict[str, str] = {}
-    for word in words:
+    for at, word in enumerate(words):
         slot, equals, text = word.partition("=")
         if not equals or not slot:
-            raise Trouble(f"“{word}” fills no slot", f'write the slot first, as in subject="{word}"', 2)
+            raise _no_fill(words, at)
         if slot in given:
             raise Trouble(f"the slot “{slot}” is filled twice", f'for a list write {slot}="one; two"', 2)
         given[slot] = text

@@ -42,6 +42,19 @@ class Filling:
         return self.writer.rules[self.turns[self.turn]] if self.turn < len(self.turns) else None
 
     @property
+    def question(self) -> str:
+        """What is asked for the slot, as a form asks it."""
+        rule = self.asked
+        traits = self.composer.workspace.vocabulary.traits.get(rule.facet) if rule else None
+        return (rule.ask or (traits.ask if traits else "") or rule.about) if rule else ""
+
+    def help(self, most: int = 8) -> list[tuple[str, str]]:
+        """What may stand in the slot: what it is for, then terms that suit the rest, each with what it does."""
+        rule = self.asked
+        told = [(rule.name, rule.about)] if rule and rule.about else []
+        return [*told, *((s.term.term, s.against or s.term.gloss) for s in self.suggestions()[:most])]
+
+    @property
     def place(self) -> tuple[int, int]:
         """(which slot it is, counted from 1, and of how many)."""
         return self.turn + 1, len(self.turns)

@@ -22,6 +22,7 @@ from syntagma.core.drafting.fills import Fill
 from syntagma.core.formula import Formula
 from syntagma.core.vocabulary.terms import normal
 from syntagma.core.writing.prompt_writer import Writer
+from syntagma.core.writing.slot_names import slot_named
 from syntagma.storage.trouble import Trouble
 
 MORE_THAN_NUMBERS = 6  # prompts of a design for effects beyond the numbers that there are to find
@@ -101,6 +102,7 @@ def compile_family(workspace: Workspace, wish: Wish) -> tuple[CompiledFamily, li
     manner = workspace.manner(wish.manner._replace(controlled=True))
     writers = [Writer(formula, workspace.model(m), workspace.vocabulary, manner) for m in wish.models]
     writer = writers[0]
+    wish = _by_slot(writer, wish)
     chooser = Chooser(workspace, writer, wish.taste)
     fills, picked = _filled(writer, chooser, wish)
     open_slots = () if wish.vary else _open_slots(writer, chooser, wish, fills)
@@ -122,6 +124,18 @@ def compile_family(workspace: Workspace, wish: Wish) -> tuple[CompiledFamily, li
     clashes = Clashes(axes, list(fixed.values()), [n for rule in rules for n in rule.nogoods], _kept_anyway(wish, axes), agreement)
     reaching = tuple(w.for_reach(fills) for w in writers)
     return CompiledFamily(wish, reaching, chooser, random, tuple(fills), tuple(picked), open_slots, axes, rules, clashes), remarks
+
+
+def _by_slot(writer: Writer, wish: Wish) -> Wish:
+    """The wish by the slots' own names, where a slot was called by its facet or in another spelling."""
+
+    def own(axis: str) -> str:
+        kind, dot, name = axis.partition(".")
+        if dot:
+            return f"{kind}.{slot_named(name, writer.rules)}" if kind == "stress" else axis
+        return "+".join(slot_named(part, writer.rules) for part in axis.split("+"))
+
+    return wish._replace(given=writer.named(wish.given), vary=[one._replace(slot=own(one.slot)) for one in wish.vary])
 
 
 def designed(design: Design, axes: Sequence[Axis]) -> Design:

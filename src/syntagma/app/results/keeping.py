@@ -237,6 +237,6 @@ def numbers_of(words: Sequence[str]) -> list[int]:
     for word in words:
         match = re.fullmatch(r"(\d{1,9})(?:-(\d{1,9}))?", word)
         if not match or (match[2] and not 0 <= int(match[2]) - int(match[1]) < 10_000):
-            raise Trouble(f"“{word}” is no number of something kept", "write 12, or 14-17: syntagma library lists them", 2)
+            raise Trouble(f"“{word}” is no number of something kept", f"write 12, or 14-17: syntagma library lists them; all of a sheet: syntagma library --sheet {word}", 2)
         found += range(int(match[1]), int(match[2] or match[1]) + 1)
     return found

@@ -13,6 +13,7 @@ from syntagma.core.formula import Formula, SlotRule, is_oneline
 from syntagma.core.formula.tree import Phrase
 from syntagma.core.models import PLAIN
 from syntagma.core.writing.prompt_writer import Writer
+from syntagma.core.writing.slot_names import plain
 from syntagma.storage.trouble import Trouble
 
 SHOWN_IN = {"video": "film-shot", "image": "photograph", "": "photograph"}  # the formulas that show what a look or theme does
@@ -163,3 +164,12 @@ def theme_card(workspace: Workspace, name: str) -> dict[str, Any]:
 
 def _said(said: Mapping[str, object]) -> dict[str, Any]:
     return {k: list(v) if isinstance(v, Iterable) and not isinstance(v, str) else v for k, v in said.items() if v}
+
+
+def facet_called(workspace: Workspace, name: str) -> str:
+    """The facet that a name means: in another spelling, or the one that most slots of that name take terms of. The name itself where there is none."""
+    ours = plain(name)
+    if ours in workspace.vocabulary:
+        return ours
+    facets = [rule.facet for formula in workspace.formulas() for rule in workspace.formula(formula)[0].slots if rule.name == ours and rule.facet in workspace.vocabulary]
+    return max(dict.fromkeys(facets), key=facets.count) if facets else name

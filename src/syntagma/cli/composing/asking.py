@@ -4,7 +4,7 @@ import sys
 
 from syntagma.cli import args, options, terminal
 
-HELP = "enter: take what stands · tab: the terms · pick: choose for me · -: leave blank · <: step back · ctrl-d: done"
+HELP = "enter: take what stands · tab: the terms · ?: help · pick: choose for me · -: leave blank · <: step back · ctrl-d: done · ctrl-c: stop, the answers are kept"
 
 
 def run(call) -> int:
@@ -24,10 +24,11 @@ def run(call) -> int:
         heard = filling.hear(one_of(call.wish, piped=sys.stdin.buffer))
         for words in heard:
             terminal.note(f"“{words}” has no slot here")
-    if sys.stdin.isatty():
-        _ask(filling, _prompter(filling))
-    else:
-        _ask(filling, _line)
+    try:
+        _ask(filling, _prompter(filling) if sys.stdin.isatty() else _line)
+    except KeyboardInterrupt:
+        terminal.say(f"your answers so far: {filling.call()} --ask", needed=True)
+        raise
     composed = filling.composed()
     if call.json:
         terminal.json(composed.record)
@@ -47,6 +48,10 @@ def _ask(filling, read) -> None:
             answer = read(filling)
         except EOFError:
             return
+        if answer.strip() == "?":
+            for name, what in filling.help():
+                terminal.hanging((f"{name}  ", terminal.NAME), what)
+            continue
         if wrong := filling.answer(answer):
             terminal.say((wrong, terminal.WRONG))
 
@@ -83,9 +88,9 @@ def _prompter(filling):
 
     def read(filling) -> str:
         rule, (number, total), standing = filling.asked, filling.place, filling.standing()
-        notes = ["needed"] if rule.need else []
-        notes += [rule.about or ("" if rule.facet == rule.name else rule.facet)]
-        note = ", ".join(filter(None, notes))
+        examples = ", ".join(one.term.term for one in filling.suggestions()[:2])
+        asked = filling.question or ("" if rule.facet == rule.name else rule.facet)
+        note = " ".join(filter(None, ("needed:" if rule.need else "", asked, f"({examples})" if examples else "")))
         text = filling.text()
         return session.prompt(
             [

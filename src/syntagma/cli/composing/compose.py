@@ -49,6 +49,11 @@ def run(call) -> int:
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.trouble import Trouble
 
+    if call.model and "," in call.model:
+        from syntagma.storage.trouble import Trouble
+
+        first = call.model.split(",")[0].strip()
+        raise Trouble("compose writes for one model at a time", f"did you mean: {args.meant([call.model], [first])}", 2)
     if call.kept:
         from syntagma.cli.composing import going_on
 
@@ -70,7 +75,7 @@ def run(call) -> int:
     ask = Ask(call.formula, call.model, args.listed(call.look), options.taste(call), pick, call.again, options.manner(call))
     recorded = call.json or call.out
     composer = Composer(workspace, ask, remarks=bool(recorded) or terminal.remarks_seen())
-    fills = args.fills(call.fills)
+    fills = composer.writer.named(args.fills(call.fills))
     if seen:
         fills = _like(composer, fills, seen)
     if call.ideas or call.idea:

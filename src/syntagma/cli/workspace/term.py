@@ -140,6 +140,10 @@ def _listed(call, name: str | None, text: str) -> int:
     workspace = Workspace.load(tell=terminal.left_out)
     vocabulary = workspace.vocabulary
     if name and name not in vocabulary:
+        from syntagma.app.workspace.catalogue import facet_called
+
+        name = facet_called(workspace, name)
+    if name and name not in vocabulary:
         raise Trouble(f"there is no facet “{name}”", perhaps(name, vocabulary.names, "`syntagma term` lists them"), 2)
     facets = [vocabulary[name]] if name else list(vocabulary)
     tags = {tag for facet in vocabulary for term in facet for tag in term.tags} if call.tag else ()

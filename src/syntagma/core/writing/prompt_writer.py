@@ -5,6 +5,7 @@ compose, expand and every other command write through it. family_writer.py says 
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from functools import cached_property
+from typing import TypeVar
 
 from syntagma.core.checking import draft_checks as checks
 from syntagma.core.diagnostics.findings import ERROR, Finding
@@ -21,6 +22,9 @@ from syntagma.core.writing.family_writer import FamilyWriter
 from syntagma.core.writing.phrase_writer import PhraseWriter
 from syntagma.core.writing.prompt import PLAINLY, Manner, Prompt
 from syntagma.core.writing.prompt_findings import PromptFindings
+from syntagma.core.writing.slot_names import slot_named
+
+Said = TypeVar("Said")
 
 
 class Writer:
@@ -55,6 +59,16 @@ class Writer:
     def position(self) -> Mapping[str, int]:
         """Slot → its place among the rules."""
         return self.compiled.position
+
+    def named(self, given: Mapping[str, Said]) -> dict[str, Said]:
+        """What was given, by the slots' own names: a slot answers to its facet's name too, and to either spelling. Raises BadFills where one slot is given twice."""
+        found: dict[str, Said] = {}
+        for name, value in given.items():
+            slot = slot_named(name, self.compiled.rules)
+            if slot in found:
+                raise BadFills([Finding(ERROR, f"the slot “{slot}” is filled twice", f"leave {name}= out", name, code="filled-twice")])
+            found[slot] = value
+        return found
 
     def fills(self, given: Mapping[str, Given]) -> list[Fill | None]:
         """Resolve what was given, slot by slot in the formula's order; blank text leaves a slot blank, whatever its

@@ -1,4 +1,4 @@
-"""fill: slot by slot, from lines and in a terminal."""
+"""compose --ask: slot by slot, from lines and in a terminal."""
 
 import re
 import shlex
@@ -78,3 +78,23 @@ def test_stopped(tmp_path):
     child.expect(pexpect.EOF)
     child.close()
     assert child.exitstatus == 130
+
+
+def test_a_question_mark_says_what_may_stand_there(tmp_path):
+    done = run(tmp_path, "compose", "poster", "medium=linocut", "trait=", "subject=tea urn", "action=", "setting=", "weather=", "--ask", given="?\n")
+    assert "tea urn" in done.stdout and len([line for line in done.stderr.splitlines() if line.startswith("  ")]) >= 5
+
+
+def test_what_was_answered_is_kept_when_it_is_stopped(tmp_path, monkeypatch):
+    from syntagma.cli.composing import asking
+
+    answers = iter(["linocut", "brave"])
+
+    def read(filling):
+        if (answer := next(answers, None)) is None:
+            raise KeyboardInterrupt
+        return answer
+
+    monkeypatch.setattr(asking, "_line", read)
+    done = run(tmp_path, "compose", "poster", "--ask")
+    assert done.returncode == 130 and "your answers so far: syntagma compose poster medium=linocut trait=brave --ask" in done.stderr
