@@ -140,3 +140,27 @@ def test_a_dry_run_writes_nothing(tmp_path):
     out = good(tmp_path, "expand", "poster", "subject=ferry", "--vary", "light:3", "--out", "x.jsonl", "--dry-run")
     assert out and sorted(path.name for path in tmp_path.iterdir()) == before
     assert json.loads(good(tmp_path, "service", "--json")) == []
+
+
+def test_the_tour_has_five_chapters_and_shows_ten_lines_a_step(tmp_path):
+    out = good(tmp_path, "tour", "3", "film")
+    assert "Chapter 3: a film" in out and "Chapter 1" not in out and "Chapter 4" not in out and "film prompts ticket-nine.csv" in out
+    for step in re.split(r"(?m)^\$ syntagma .*$", out)[1:]:
+        said = step.split("\n\n")[0].strip().splitlines() if "… and" not in step else step.split("… and")[0].strip().splitlines()
+        assert len(said) <= 10
+    assert "… and" in out and (tmp_path / "film" / "ticket-nine.html").is_file() and (tmp_path / "film" / "crossings.jsonl").is_file()
+    assert run(tmp_path, "tour", "9").returncode == 2 and run(tmp_path, "tour", "1", "2").returncode == 2
+    from syntagma.app.workspace.tour import CHAPTERS, steps
+
+    every = [step["chapter"] for step in steps("there")]
+    assert every == sorted(every) and set(every) == set(CHAPTERS) and steps("there")[0]["run"].startswith("compose ")
+
+
+def test_docs_say_the_words(tmp_path):
+    """docs/words.md has each word of `help words` as it is said there, and every command by its one name."""
+    from pathlib import Path
+
+    text = (Path(__file__).parents[2] / "docs" / "words.md").read_text("utf-8")
+    assert all(f"| {word} | {meaning} |" in text for word, meaning in WORDS.items())
+    assert all(f"| `{name}` | {about} |" in text for name, about in COMMANDS.items()) and not [name for name in OLD if f"| `{name}` |" in text]
+    assert all(f"| `{option}`" in text for option in SHARED)

@@ -17,6 +17,7 @@ from syntagma.storage.folders import SETTINGS, SHIPPED
 from syntagma.storage.trouble import Trouble
 
 DEMO = SHIPPED / "demo"
+CHAPTERS = {1: "one prompt", 2: "many prompts, and what exists already", 3: "a film", 4: "paying, and judging what comes back", 5: "sharing"}
 
 
 def prepare(folder: Path) -> Path:
@@ -33,12 +34,17 @@ def prepare(folder: Path) -> Path:
 
 
 def steps(at: str = "") -> list[dict]:
-    """The steps: what is said, and the call as it is typed with its words, or what a colleague changes in a workbook. `at` is where the stand-in for a
+    """The steps: their chapter, what is said, and the call as it is typed with its words, or what a colleague changes in a workbook. `at` is where the stand-in for a
     service is; without one the steps that need it are left out."""
     with open(DEMO / "tour.toml", "rb") as file:
         found = tomllib.load(file)["step"]
-    calls = [{**step, "run": step.get("run", "").replace("{at}", at)} for step in found if at or not step.get("service")]
-    return [{**step, "words": shlex.split(step["run"])} for step in calls]
+    chapter, calls = 1, []
+    for step in found:
+        chapter = step.get("chapter", chapter)
+        if at or not step.get("service"):
+            run = step.get("run", "").replace("{at}", at)
+            calls.append({**step, "chapter": chapter, "run": run, "words": shlex.split(run)})
+    return calls
 
 
 @contextmanager
