@@ -18,8 +18,8 @@ DISPLAY = ":77"
 
 FERRY = 'medium=linocut vessel="cream-and-green car ferry" action="easing off its berth" setting="slack-water harbour"'
 SHOTS = {
-    "terms": ['terms --find "soft side light"'],
-    "formulas": ["formulas crossing-poster"],
+    "term": ['term find "soft side light"'],
+    "formula": ["formula crossing-poster"],
     "picking": [
         'compose photograph subject="harbour pilot" --theme night --draw 8 --model dunlin-still',
         'compose photograph subject="harbour pilot" --theme night --draw 8 --model dunlin-still --again setting',
@@ -28,10 +28,10 @@ SHOTS = {
         "compose poster --theme night --ideas 4 --draw 3",
         'compose photograph --from "a tired harbour pilot reading a paper on a wet quay, lit by sodium quay lamps, shot on an 85mm lens" --pick',
     ],
-    "fill": ["fill poster --model curlew-still"],
-    "models": ["models --for photograph", "models curlew-still"],
-    "fit": [
-        "fit from-a-letter.txt --model dunlin-still",
+    "ask": ["compose poster --ask --model curlew-still"],
+    "model": ["model rank photograph", "model curlew-still"],
+    "shorten": [
+        "shorten from-a-letter.txt --model dunlin-still",
         'compose three-shots place="ticket office" light="single bare bulb" hero="night purser" deed="punching a paper ticket" move="slow push-in" ending="slight smile" ambience="diesel idle" --model godwit-motion',
         'compose poster medium=linocut subject=@moth setting="wet quay" --model avocet-still --print request',
     ],
@@ -51,7 +51,7 @@ SHOTS = {
     "check": [
         "check drafts.txt --model curlew-still",
         "check drafts.txt --model curlew-still --mend --out mended.txt",
-        "check --print 50x70cm --model avocet-still",
+        "check --paper 50x70cm --model avocet-still",
     ],
     "reading": [
         'read "Low-angle medium shot of a harbour pilot on a wet quay, lit by sodium quay lamps, 85mm lens, melancholy, 8k. No people. /shape 3x2"',
@@ -60,9 +60,9 @@ SHOTS = {
     "batches": ['sheet show crossings --where "model=curlew-still"', "collect"],
     "effects": ["effects lights"],
 }
-PAGES = {"film": "ticket-nine.html", "gallery": "lights.html", "judge": "lights-judge.html", "form": "island-schools.html", "campaign": "ferries/index.html"}  # pages of the tour, in a browser (Debian's chromium, chromium-driver)
+PAGES = {"film": "ticket-nine.html", "library": "lights.html", "judge": "lights-judge.html", "form": "island-schools.html", "campaign": "ferries/index.html"}  # pages of the tour, in a browser (Debian's chromium, chromium-driver)
 KEYED = {"judge": ["Oda", "\ue007", "4", "k", "s", "s", "m"], "form": ["\ue004", "Ines, 4b\ue004", "linocut\ue004", "brave\ue004", "my uncle's rowing boat\ue004", "coming home with one lamp\ue004", "open tidal sound\ue004", "sea smoke"]}  # what is typed on a page before it is taken
-TYPED = {"fill": ["lino\t\r", "rain-dark\r", "car f", "\t\r", "eas", "\t\r", "pick\r", "\r", "sea"]}  # a second between
+TYPED = {"ask": ["lino\t\r", "rain-dark\r", "car f", "\t\r", "eas", "\t\r", "pick\r", "\r", "sea"]}  # a second between
 DRAFTS = """An linocut of a ferry in the the harbour, , sodium lamps /shape 2x3 /shape 2x3
 Two lamp on a quay, a purser with ink on his cuffs, blood-red light, no blood /shape 5x8 /sed 7
 """

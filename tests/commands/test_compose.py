@@ -37,8 +37,8 @@ def test_a_formula_on_one_line(tmp_path):
 def test_records(tmp_path):
     (record,) = json.loads(good(tmp_path, *POSTER, "--model", "dunlin-still", "--json"))
     assert list(record) == ["id", "formula", "model", "text", "negative", "parameters", "request", "fills", "size", "cost"]
-    assert record["parameters"] == {"ratio": "2:3", "steps": 28, "closeness": 6.5} and record["cost"] == 1
-    assert record["request"]["positive"] == record["text"] and record["request"]["wide"] == 832
+    assert record["parameters"] == {"ratio": "2:3", "care": "plain"} and record["cost"] == 1
+    assert record["request"]["positive"] == record["text"] and record["request"]["wide"] == 800
     assert record["fills"]["light"] == "sodium quay lamps"
     assert record["size"]["text"] == {"used": 36, "limit": 75, "unit": "tokens"}
     (again,) = json.loads(good(tmp_path, *POSTER, "--model", "dunlin-still", "--json"))

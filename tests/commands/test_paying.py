@@ -995,7 +995,7 @@ def test_the_stand_in_serves_for_a_while(tmp_path):
         assert "can't listen on port" in run(tmp_path, "service", "simulate", "--port", str(server.server_address[1])).stderr
 
 
-@pytest.mark.parametrize(("model", "parameters", "ratio"), [("curlew-still", {"ratio": "2:3"}, 2 / 3), ("dunlin-still", {"ratio": "16:9"}, 1344 / 768), ("sanderling-still", {"ratio": "wide"}, None), ("whimbrel-motion", {"seconds": 4}, None), ("avocet-still", {}, None)])
+@pytest.mark.parametrize(("model", "parameters", "ratio"), [("curlew-still", {"ratio": "2:3"}, 2 / 3), ("dunlin-still", {"ratio": "16:9"}, 1280 / 720), ("sanderling-still", {"ratio": "wide"}, None), ("whimbrel-motion", {"seconds": 4}, None), ("avocet-still", {}, None)])
 def test_the_stand_in_draws_in_the_ratio_that_was_asked_for(tmp_path, model, parameters, ratio):
     from syntagma.app.batches.standin import standin
     from syntagma.app.existing.checks import request_for

@@ -253,7 +253,7 @@ def _guarded(name: str, argv: list[str]) -> int:
         sys.stdout.flush()
         return status
     except Trouble as trouble:
-        terminal.wrong(str(trouble), trouble.remedy)
+        terminal.wrong(str(trouble), args.whole_call(str(trouble), trouble.remedy))
         return trouble.status
     except Refused as refused:
         terminal.mistakes(refused.mistakes)
@@ -261,7 +261,7 @@ def _guarded(name: str, argv: list[str]) -> int:
     except BadFills as bad:
         for finding in bad.findings:
             named = not finding.place or f"“{finding.place}”" in finding.message
-            terminal.wrong(("" if named else f"{finding.place}: ") + finding.message, finding.remedy)
+            terminal.wrong(("" if named else f"{finding.place}: ") + finding.message, args.bad_fill(finding.message, finding.remedy, finding.place or ""))
         return 2
     except TooLong as long:
         from syntagma.app.composing.composer import troubles

@@ -79,7 +79,9 @@ class Parser(argparse.ArgumentParser):
             name, equals, value = word.partition("=")
             if name == option and (equals or self.words[at + 1 : at + 2]):
                 said = f"{option[2:]}={value if equals else self.words[at + 1]}"
-                return " ".join(map(quote, [*self.prog.split(), *self.words[:at], "--parameter", said, *self.words[at + (1 if equals else 2) :]]))
+                slots = any(action.dest == "fills" for action in self._actions)
+                how = ["--parameter", said] if option[2:] in PARAMETERS else [said] if slots else ["--set", said]
+                return " ".join(map(quote, [*self.prog.split(), *self.words[:at], *how, *self.words[at + (1 if equals else 2) :]]))
         return ""
 
     def _verb_with(self, option: str) -> str:
@@ -113,6 +115,8 @@ class Parser(argparse.ArgumentParser):
                 remedy = f"did you mean: {call}"
             else:
                 remedy = perhaps(unknown[1], known, f"`{self.prog} --help` lists them")
+        elif extra and self.verbs and self.words[:1] in (["show"], ["list"]):
+            message, remedy = f"{self.prog} needs no {self.words[0]}", f"write {' '.join(map(quote, [*self.prog.split(), *self.words[1:]]))}"
         elif extra and self.verbs and self.words:
             meant = nearest(self.words[0], self.verbs)
             message = f"“{self.words[0]}” is nothing that {self.prog} does"
@@ -120,7 +124,11 @@ class Parser(argparse.ArgumentParser):
         elif extra:
             positional = [action.metavar for action in self._actions if not action.option_strings]
             message, remedy = f"“{extra[1]}” is one word too many", like
-            if positional in (["PROMPT"], ["TEXT"]) and not any(word.startswith("-") for word in self.words):  # a prompt without quotation marks
+            if self.prog == "syntagma shorten" and re.fullmatch(r"\d+[wc]", extra[1]):
+                remedy = f"did you mean: {' '.join(map(quote, [*self.prog.split(), *(part for word in self.words for part in (['--to', word] if word == extra[1] else [word]))]))}"
+            elif self.prog == "syntagma rewrite" and len(self.words) == 2:
+                remedy = f"did you mean: {' '.join(map(quote, [*self.prog.split(), self.words[0], '--formula', self.words[1]]))}"
+            elif positional in (["PROMPT"], ["TEXT"]) and not any(word.startswith("-") for word in self.words):  # a prompt without quotation marks
                 remedy = f"did you mean: {self.prog} {quote(' '.join(self.words))}"
         elif choice:
             action = next((one for one in self._actions if choice[1] in ("/".join(one.option_strings), one.metavar, one.dest)), None)
@@ -128,7 +136,7 @@ class Parser(argparse.ArgumentParser):
             takes = f"nothing that {choice[1]} takes" if choice[1].startswith("-") else f"no {choice[1]}"
             message = f"“{choice[2]}” is {takes}"
             remedy = perhaps(choice[2], choices, f"write {' or '.join(filter(None, (', '.join(choices[:-1]), *choices[-1:])))}" if choices else f"`{self.prog} --help` lists them")
-        elif required:
+        elif required or "expected one argument" in message:
             remedy = like
         else:
             remedy = f"`{self.prog} --help` explains it"
@@ -156,6 +164,29 @@ def meant(old: Sequence[str], new: Sequence[str]) -> str:
     return ""
 
 
+def whole_call(message: str, remedy: str) -> str:
+    """A remedy that names what was probably meant (did you mean “poster”?) as the whole call with that name in it; else as it is."""
+    near = re.fullmatch(r"did you mean “([^”]+)”\?", remedy)
+    for wrong in re.findall(r"“([^”]+)”", message) if near else ():
+        for at, word in enumerate(CALLED):
+            parts = re.split(r"([=:,;+]\s*)", word)
+            if wrong in parts and near:
+                said = "".join(near[1] if part == wrong else part for part in parts)
+                return f"{remedy} " + " ".join(map(quote, ["syntagma", *CALLED[:at], said, *CALLED[at + 1 :]]))
+    return remedy
+
+
+def bad_fill(message: str, remedy: str, slot: str) -> str:
+    """The remedy for a fill that is wrong, as a whole call where that can be said: ratio=2:3 is a parameter, and no slot."""
+    word = next((word for word in CALLED if word.startswith(f"{slot}=")), "")
+    if slot in PARAMETERS and word:
+        return f"did you mean: {meant([word], ['--parameter', word])}"
+    return whole_call(message, remedy)
+
+
+PARAMETERS = ("ratio", "seed", "seconds", "size", "rate", "sound")  # what generators call so, and no slot is called
+
+
 def _no_fill(words: Sequence[str], at: int) -> Trouble:
     """What to say of a word that fills no slot: with the call that was probably meant."""
     word, before, after = words[at], words[at - 1] if at else "", words[at + 1 : at + 3]
@@ -166,6 +197,8 @@ def _no_fill(words: Sequence[str], at: int) -> Trouble:
         ways.append(([word, after[0]], [word + after[0]]))
     if before.endswith("=") and not before.startswith("-"):  # subject= "car ferry"
         ways.append(([before, word], [before + word]))
+    elif "=" in before and not before.startswith(("-", "=")):  # subject=car ferry
+        ways.append(([before, word], [f"{before} {word}"]))
     if re.fullmatch(r"[a-z][\w-]*:.+", word):  # subject:ferry
         ways.append(([word], [word.replace(":", "=", 1)]))
     if "--vary" in CALLED and re.fullmatch(r"[a-z][\w-]*(:\d+)?", word):  # --vary light medium

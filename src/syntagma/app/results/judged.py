@@ -10,6 +10,7 @@ from syntagma.app.results.keeping import Keeper, library_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.batches.rows import CANCELLED, EXPIRED, FAILED, REFUSED
 from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.judging.observed import Factors, Prompt, Take, factors_of
 from syntagma.core.judging.pairs import Answer
 from syntagma.core.judging.phrases import Verdict
@@ -115,9 +116,11 @@ def judged(workspace: Workspace, library: Library, name: str) -> Judged:
     sheet_records: dict[str, Mapping[str, Any]] = {}
     refused_rows: dict[str, int] = {}
     missing = 0
+    known_sheets: list[str] = []
     kept: list[Kept] = []
     if (library.root / LEDGER).is_file():
         with opened(workspace, read_only=True) as ledger:
+            known_sheets = list(ledger.sheets())
             if ledger.has(name):
                 sheet = Sheet(workspace, ledger, name)
                 for row in sheet.rows.values():
@@ -133,7 +136,7 @@ def judged(workspace: Workspace, library: Library, name: str) -> Judged:
     else:
         kept = _found(library, Found() if name == EVERYTHING else Found(label=name))
     if not kept and not sheet_records:
-        raise Trouble(f"there is no sheet and no label “{name}”", f"name a sheet (syntagma sheet), a label of kept results, or {EVERYTHING}", 2)
+        raise Trouble(f"there is no sheet and no label “{name}”", perhaps(name, known_sheets, f"name a sheet (syntagma sheet), a label of kept results, or {EVERYTHING}"), 2)
     names: list[str] = []
     prompts: dict[str, Prompt] = {}
     rows = list(sheet_records) or [str(one.id) for one in kept]

@@ -11,7 +11,7 @@ def arguments(parser: args.Parser) -> None:
         "file",
         metavar="FILE",
         nargs="?",
-        help="prompts (.txt .csv .jsonl .json, - for standard input) or a .formula; without it, all that is in force",
+        help="prompts (.txt .csv .jsonl .json, - for standard input) a .formula, or a formula by its name; without it, all that is in force",
     )
     parser.add_argument("--model")
     parser.add_argument("--mend", action="store_true", help="mend what is sure, show the difference, and write the file anew")
@@ -29,6 +29,8 @@ def run(call) -> int:
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
+    if call.file and not Path(call.file).exists() and call.file in workspace.formulas() | workspace.looks():
+        call.file = str((workspace.formulas() | workspace.looks())[call.file][-1][1])  # a formula by its name
     if call.print:
         return _paper(workspace, call)
     if (call.mend or call.request) and (not call.file or call.file.endswith(".formula")):

@@ -25,7 +25,10 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.existing.condensing import Condenser, target
     from syntagma.app.workspace.workspace import Workspace
+    from syntagma.storage.trouble import Trouble
 
+    if call.to.isdigit():
+        raise Trouble(f"--to {call.to} says no unit", f"did you mean: {args.meant([call.to], [f'{call.to}w'])} (w for words, c for characters)", 2)
     workspace = Workspace.load(tell=terminal.left_out)
     if call.marked or (call.model and not (call.to or call.steps or call.keep or call.formula)):
         return _into_limits(workspace, call)

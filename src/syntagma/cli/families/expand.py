@@ -77,6 +77,7 @@ def run(call) -> int:
         from syntagma.cli.composing import going_on
 
         return going_on.go_on("expand", call.kept, going_on.without(call.words, "--kept"))
+    _vary_meant(call)
     wish = _wish(call)
     if call.table and call.table != "-" and not call.table.endswith(".png"):
         raise Trouble(f"a table is not drawn as {call.table}", "write --table - for the terminal, or --table design.png", 2)
@@ -115,6 +116,20 @@ def run(call) -> int:
     if call.report:
         _look_over(Family(workspace, wish), call)
     return status
+
+
+def _vary_meant(call) -> None:
+    """Raises Trouble where what varies was said in a way that nothing takes, with the call that was meant."""
+    from syntagma.storage.trouble import Trouble
+
+    listed = [word for word in call.fills if "," in word.partition("=")[2]]
+    if listed and not call.vary and call.count is None and not call.formula.endswith(".toml"):
+        raise Trouble("nothing varies", f"did you mean: {args.meant([listed[0]], ['--vary', listed[0]])}", 2)
+    slots = [word.partition("=")[0] for word in call.vary if "=" in word]
+    if twice := next((slot for slot in slots if slots.count(slot) > 1), ""):
+        own = [word for word in call.vary if word.startswith(f"{twice}=")]
+        joined = f"{twice}={','.join(word.partition('=')[2] for word in own)}"
+        raise Trouble(f"“{twice}” is varied twice", f"did you mean: {args.meant(['--vary', own[1]], []).replace(args.quote(own[0]), args.quote(joined), 1)}", 2)
 
 
 def _wish(call):

@@ -6,6 +6,7 @@ from syntagma.core.diagnostics.findings import ERROR, REMARK
 
 
 def arguments(parser: args.Parser) -> None:
+    parser.add_argument("source", metavar="LIST", nargs="?", default="", help="nothing: the lists of this folder; of one the prompts are made by `film prompts`")
     parser.add_argument("--json", action="store_true")
     parser.examples("syntagma film", "syntagma film prompts ticket-nine.csv --model whimbrel-motion", "syntagma film new crossing --shots 5")
 
@@ -16,7 +17,12 @@ def run(call) -> int:
 
     from syntagma.app.film.lists import films_in
     from syntagma.app.workspace.workspace import Workspace
+    from syntagma.storage.trouble import Trouble
 
+    if call.source:
+        if Path(call.source).suffix.lower() in (".csv", ".xlsx", ".fountain"):
+            raise Trouble("what is to be done with the list?", f"did you mean: {args.meant([call.source], ['prompts', call.source])}", 2)
+        args.no_verb("film", args.CALLED[1:], VERBS)
     found = films_in(Workspace.load(tell=terminal.left_out), Path.cwd())
     if call.json:
         terminal.json([{"list": path.name, "shots": shots} for path, shots in found])

@@ -22,8 +22,8 @@ HINT = "`syntagma model NAME` shows one in full; `syntagma model rank FORMULA` r
 
 
 def _table(rows: list[dict]) -> None:
-    columns = ("model", "makes", "takes", "limit", "price")
-    terminal.table(columns, [[row.get(c, row.get("about", "") if c == "limit" else "") for c in columns] for row in rows], "price")
+    columns = ("model", "makes", "limit", "price", "about")
+    terminal.table(columns, [[row.get(column, "") for column in columns] for row in rows], "about")
 
 
 def _rank_arguments(parser: args.Parser) -> None:

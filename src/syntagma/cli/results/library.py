@@ -90,7 +90,14 @@ def _page_arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
+    from shlex import quote
+
+    from syntagma.core.diagnostics.suggestions import nearest
+    from syntagma.storage.trouble import Trouble
+
     if call.ids and not call.ids[0][:1].isdigit():
+        if not nearest(call.ids[0], VERBS) and len(call.ids) == 1:
+            raise Trouble(f"“{call.ids[0]}” is no number of the library", f"did you mean: syntagma library --sheet {quote(call.ids[0])}", 2)
         args.no_verb("library", call.ids, VERBS)
     return _listed(call, "")
 
