@@ -179,3 +179,16 @@ def test_docs_say_the_words(tmp_path):
     assert all(f"| {word} | {meaning} |" in text for word, meaning in WORDS.items())
     assert all(f"| `{name}` | {about} |" in text for name, about in COMMANDS.items()) and not [name for name in OLD if f"| `{name}` |" in text]
     assert all(f"| `{option}`" in text for option in SHARED)
+
+
+@pytest.mark.parametrize(("call", "text"), [
+    (["compose", "poster", "subject=fox", "lighting=candlelight"], "lit by candlelight"), (["compose", "photograph", "subject=fox", "light=candlelight", "Camera_Angle=low angle"], "low angle"),
+    (["expand", "poster", "subject=fox", "--vary", "lighting=candlelight,bonfire"], "bonfire"),
+])  # fmt: skip
+def test_a_slot_answers_to_its_facets_name(tmp_path, call, text):
+    assert text in good(tmp_path, *call)
+
+
+def test_a_facet_is_found_by_a_slots_name_and_in_either_spelling(tmp_path):
+    assert good(tmp_path, "term", "light") == good(tmp_path, "term", "lighting") and good(tmp_path, "term", "color-grade") == good(tmp_path, "term", "colour-grade")
+    assert "filled twice" in run(tmp_path, "compose", "poster", "subject=fox", "light=candlelight", "lighting=bonfire").stderr
