@@ -192,3 +192,8 @@ def test_a_slot_answers_to_its_facets_name(tmp_path, call, text):
 def test_a_facet_is_found_by_a_slots_name_and_in_either_spelling(tmp_path):
     assert good(tmp_path, "term", "light") == good(tmp_path, "term", "lighting") and good(tmp_path, "term", "color-grade") == good(tmp_path, "term", "colour-grade")
     assert "filled twice" in run(tmp_path, "compose", "poster", "subject=fox", "light=candlelight", "lighting=bonfire").stderr
+
+
+def test_a_semicolon_parts_values_that_vary(tmp_path):
+    both = [good(tmp_path, "expand", "poster", "subject=fox", "--vary", f"light=candlelight{mark}bonfire") for mark in (",", "; ")]
+    assert both[0] == both[1] and len(both[0].splitlines()) == 2

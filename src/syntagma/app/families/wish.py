@@ -62,11 +62,14 @@ class Wish(NamedTuple):
 
 
 def read_vary(word: str) -> Vary:
-    """Read one axis: SLOT, SLOT=a,b,c (a comma of its own behind a backslash), SLOT:4, stress.SLOT=0.8..1.4/0.2, parameter.NAME=1,2,
+    """Read one axis: SLOT, SLOT=a,b,c (a comma of its own behind a backslash) or SLOT=a; b; c, SLOT:4, stress.SLOT=0.8..1.4/0.2, parameter.NAME=1,2,
     seed=1..4, model=A,B, look=none,A. Raises Trouble."""
     slot, equals, rest = word.partition("=")
     if equals:
-        return Vary(slot, tuple(part.replace("\\,", ",").strip() for part in re.split(r"(?<!\\),", rest)))
+        parts = re.split(r"(?<!\\),", rest)
+        if len(parts) == 1 and ";" in rest:  # one value would not vary: these are several
+            parts = rest.split(";")
+        return Vary(slot, tuple(part.replace("\\,", ",").strip() for part in parts))
     slot, colon, picks = word.partition(":")
     if not colon:
         return Vary(slot)
