@@ -197,3 +197,15 @@ def test_a_facet_is_found_by_a_slots_name_and_in_either_spelling(tmp_path):
 def test_a_semicolon_parts_values_that_vary(tmp_path):
     both = [good(tmp_path, "expand", "poster", "subject=fox", "--vary", f"light=candlelight{mark}bonfire") for mark in (",", "; ")]
     assert both[0] == both[1] and len(both[0].splitlines()) == 2
+
+
+def test_the_page_for_a_generator_of_ones_own_works_as_it_stands(tmp_path):
+    from pathlib import Path
+
+    page = (Path(__file__).parents[2] / "docs" / "your-generator.md").read_text("utf-8")
+    calls = [shlex.split(line.strip()) for line in page.splitlines() if line.startswith("       syntagma ")]
+    assert [call[1] for call in calls] == ["start", "model", "model", "compose", "a harbour pilot at night"]
+    good(tmp_path, *calls[0][1:])
+    for call in calls[1:]:
+        out = good(tmp_path / "mine", *call[1:])
+    assert "(without " in out or "harbour pilot" in out
