@@ -220,7 +220,7 @@ def test_condense(tmp_path):
     assert len(fitted) < 400
     assert (
         run(tmp_path, "shorten", "A ferry", "--to", "1c").returncode == 1
-        and "is no length" in run(tmp_path, "shorten", long, "--to", "12").stderr
+        and "--to 12w" in run(tmp_path, "shorten", long, "--to", "12").stderr
     )
     nested = '{"subject": "a ferry in fog", "mood": {"extra": "fine detail, 8k"}, "seed": 7}'
     assert good(tmp_path, "shorten", nested, "--to", "50c").strip() == '{"subject": "a ferry in fog", "seed": 7}'

@@ -294,11 +294,6 @@ class Library:
         found = self.base.execute("select id from kept where file = ? and dropped = ''", (name,)).fetchone()
         return found[0] if found else 0
 
-    def of_take(self, sheet: str, take: str) -> int:
-        """The number of what is kept of a take; 0 where nothing is."""
-        found = self.base.execute("select id from kept where sheet = ? and take = ? and dropped = ''", (sheet, take)).fetchone()
-        return found[0] if found else 0
-
     def find(self, wanted: Found, most: int = -1) -> list[Kept]:
         """What answers, newest first."""
         values: list[Any] = []
