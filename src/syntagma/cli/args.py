@@ -27,6 +27,7 @@ class Parser(argparse.ArgumentParser):
     def __init__(self, name: str, about: str, verbs: Mapping[str, Verb] | None = None, words: Sequence[str] = (), beside: Mapping[str, Verb] | None = None):
         self.verbs, self.words, self.beside = verbs or {}, list(words), beside or {}
         self.likes: tuple[str, ...] = ()
+        self.shapes: tuple[str, ...] = ()
         super().__init__(
             prog=f"syntagma {name}",
             description=about[:1].upper() + about[1:] + ".",
@@ -56,6 +57,11 @@ class Parser(argparse.ArgumentParser):
             if option in registry.SHORT:
                 names = (registry.SHORT[option], option)
         return super().add_argument(*names, **given)
+
+    def json(self, *shapes: str) -> None:
+        """--json, and the shapes that what it prints may have (`syntagma help json` shows them)."""
+        self.shapes = shapes
+        self.add_argument("--json", action="store_true")
 
     def examples(self, *lines: str) -> None:
         """What the help ends with; the first of them stands where a call says too little."""

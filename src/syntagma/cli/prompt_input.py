@@ -8,17 +8,18 @@ from contextlib import contextmanager
 from itertools import chain
 
 from syntagma.cli import args, terminal
+from syntagma.core.diagnostics.findings import ERROR, Finding
 
 
-def arguments(parser: args.Parser) -> None:
-    """The prompts, and what is said of them: which column holds them, and how they are printed."""
+def arguments(parser: args.Parser, shape: str) -> None:
+    """The prompts, and what is said of them: which column holds them, how they are printed, and the shape of that as JSON."""
     parser.add_argument(
         "prompt",
         metavar="PROMPT",
         help="a prompt in quotes, a file of prompts (.txt .csv .xlsx .json .jsonl), or - for standard input",
     )
     parser.add_argument("--column", default="")
-    parser.add_argument("--json", action="store_true")
+    parser.json(shape)
 
 
 def text_of(file: str, what: str) -> str:
@@ -33,24 +34,25 @@ def text_of(file: str, what: str) -> str:
 class Prompts:
     """The prompts of a call, as they come. `several`: more than one was given; `status` is the exit status when all are done."""
 
-    def __init__(self, sources: Iterator, name: str):
+    def __init__(self, sources: Iterator, name: str, typed: bool = False):
         first = next(sources, None)
         if first is None:
             from syntagma.storage.trouble import Trouble
 
             raise Trouble(f"there is no prompt in {name}", "one prompt a line, or records with a “text”", 2)
         second = next(sources, None)
-        self.name, self.several = name, second is not None
+        self.name, self.typed, self.several = name, typed, second is not None
         self._sources = chain(filter(None, (first, second)), sources)
         self.unread = self.failed = self.good = 0
+        self.findings: list = []  # of those that can't be read, or that a command can't do
 
     @classmethod
     def of(cls, call) -> "Prompts":
         """Those that a call names in its PROMPT. Raises Trouble where there is none."""
-        from syntagma.app.existing.reading import sources_of
+        from syntagma.app.existing.reading import names_file, sources_of
 
-        name = "standard input" if call.prompt == "-" else call.prompt
-        return cls(iter(sources_of(call.prompt, call.column, sys.stdin.buffer)), name)
+        name, typed = ("standard input", False) if call.prompt == "-" else (call.prompt, not names_file(call.prompt))
+        return cls(iter(sources_of(call.prompt, call.column, sys.stdin.buffer)), name, typed)
 
     @classmethod
     def with_records(cls, call) -> "Prompts":
@@ -60,7 +62,7 @@ class Prompts:
 
         if call.prompt == "-" or names_file(call.prompt):
             return cls.in_file(call.prompt)
-        return cls(iter([Source(1, call.prompt, record={"text": call.prompt})] if call.prompt.strip() else []), "it")
+        return cls(iter([Source(1, call.prompt, record={"text": call.prompt})] if call.prompt.strip() else []), "it", True)
 
     @classmethod
     def in_file(cls, file: str) -> "Prompts":
@@ -76,6 +78,7 @@ class Prompts:
         for source in self._sources:
             if source.mistake:
                 self.unread += 1
+                self.findings.append(source.mistake)
                 terminal.mistake(source.mistake)
                 continue
             if source.note:
@@ -105,19 +108,28 @@ class Prompts:
                 raise
             self._told(source)
             if isinstance(error, Refused):
+                self.findings += error.mistakes
                 for found in error.mistakes:
                     terminal.mistake(found)
-            elif isinstance(error, Trouble):
+                return
+            if isinstance(error, Trouble):
+                told = [Finding(ERROR, str(error), error.remedy, code="not-done")]
                 terminal.wrong(str(error), error.remedy, "error")
             else:
                 from syntagma.app.composing.composer import troubles
 
-                terminal.findings(troubles(error))
+                told = troubles(error)
+                terminal.findings(told)
+            self.findings += [one._replace(place=f"{self.name}:{source.line}") for one in told]
         except Exception as error:
             if not self.several or isinstance(error, OSError) or "SYNTAGMA_TRACE" in os.environ:
                 raise
             self._told(source)
             terminal.defect(error)
+
+    def place(self, source) -> dict[str, object]:
+        """Where a prompt was read, as JSON has it: its file and line; nothing of one that was typed."""
+        return {} if self.typed else {"source": self.name, "line": source.line}
 
     def _told(self, source) -> None:
         self.failed += 1
@@ -125,8 +137,8 @@ class Prompts:
 
     @property
     def status(self) -> int:
-        """3 where something could not be read, 1 where something read made nothing, else 0."""
-        return 3 if self.unread else 1 if self.failed else 0
+        """1 where something could not be read, or made nothing, else 0."""
+        return 1 if self.unread or self.failed else 0
 
     def close(self) -> int:
         """Say how many of how many came where not all did; return the exit status."""

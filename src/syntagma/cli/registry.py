@@ -35,7 +35,7 @@ SHARED = {
     "--find": Option("WORDS", "only those with these words"),
     "--formula": Option("NAME", "a formula, by name or by file"),
     "--import": Option("FILE", "bring in what came back (a file; of an answer - for standard input too)"),
-    "--json": Option(None, "print JSON"),
+    "--json": Option(None, "print JSON (`syntagma help json` shows its shape)"),
     "--judge": Option("NAME", "a judge, by name; may be given again where several are meant"),
     "--kept": Option("ID", "begin with a result of the library, by its number"),
     "--label": Option("NAME", "a label of your own"),

@@ -233,13 +233,13 @@ def size(record: dict) -> str:
     return f"{len(record['text'])} characters"
 
 
-def price(profile, record: dict) -> str:
+def price(record: dict) -> str:
     """What a prompt costs: "4 credits"; nothing where the model has no price."""
     if "cost" not in record:
         return ""
     from syntagma.core.models.prices import priced
 
-    return priced(record["cost"], profile.price.currency)
+    return priced(record["cost"]["amount"], record["cost"]["currency"])
 
 
 def marked(pieces: Sequence[TextPiece], changed: Sequence[str]):
@@ -459,6 +459,11 @@ class Counting:
     def __exit__(self, *error) -> None:
         if self._bar:
             self._bar.stop()
+
+
+def items(found: Iterable, findings: Iterable = (), **beside: object) -> None:
+    """Print what may be many as JSON: the `items`, the findings of the whole call (of the program or of a file), and what is said of all of them `beside`."""
+    json({"items": list(found), "findings": [one.record() for one in findings], **beside})
 
 
 def json(value: object, one_line: bool = False) -> None:

@@ -1,4 +1,5 @@
-"""Prompts out, by the ending of the file: .txt .csv .xlsx .parquet .jsonl .json .md. Each writer takes records one after the other."""
+"""Prompts out, by the ending of the file: .txt .csv .xlsx .parquet .jsonl .json .md. Each writer takes records one after the other,
+and at the end the findings that are no single record's, which JSON holds."""
 
 import csv
 import re
@@ -28,7 +29,7 @@ class TextOut:
             gap = "\n\n" if "\n" in texts[0] else "\n"
             self._write(gap.join((*texts, "")))
 
-    def close(self) -> None:
+    def close(self, findings: Iterable[Record] = ()) -> None:
         pass
 
 
@@ -47,25 +48,26 @@ class JsonLinesOut:
         """Records that are lines of JSON already."""
         self._write(b"".join(lines))
 
-    def close(self) -> None:
+    def close(self, findings: Iterable[Record] = ()) -> None:
         pass
 
 
 class JsonOut:
-    """One array of records."""
+    """One object: the records as its `items`, and the findings of the whole call, as `--json` prints them."""
 
     records, lines = True, False
 
     def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
         self._write, self._encode = file.buffer.write, encoder()
-        self._lead = b"[\n"
+        self._lead = b'{\n"items": [\n'
 
     def add(self, record: Record) -> None:
         self._write(self._lead + indented(self._encode(record)))
         self._lead = b",\n"
 
-    def close(self) -> None:
-        self._write(b"[]\n" if self._lead == b"[\n" else b"\n]\n")
+    def close(self, findings: Iterable[Record] = ()) -> None:
+        none = self._lead != b",\n"
+        self._write((b'{"items": []' if none else b"\n]") + b',\n"findings": ' + self._encode(list(findings)) + b"\n}\n")
 
 
 class _Columns:
@@ -109,7 +111,7 @@ class CsvOut:
     def note(self) -> str:
         return self._safe.note
 
-    def close(self) -> None:
+    def close(self, findings: Iterable[Record] = ()) -> None:
         pass
 
 
@@ -125,7 +127,7 @@ class XlsxOut:
     def add(self, record: Record) -> None:
         self._rows.append([str(cell) for cell in self._columns.cells(record)])
 
-    def close(self) -> None:
+    def close(self, findings: Iterable[Record] = ()) -> None:
         from syntagma.formats.xlsx import write_sheet
 
         write_sheet(self._file.buffer, "prompts", self._columns.names, self._rows)
@@ -158,7 +160,7 @@ class ParquetOut:
         self._out.write_table(self._pa.table(columns, schema=self._schema))
         self._rows = []
 
-    def close(self) -> None:
+    def close(self, findings: Iterable[Record] = ()) -> None:
         if self._rows:
             self._flush()
         self._out.close()
@@ -189,7 +191,7 @@ class MarkdownOut:
         for finding in record.get("findings", ()):
             self._write(f"\n- {finding['kind']}: {finding['message']}\n")
 
-    def close(self) -> None:
+    def close(self, findings: Iterable[Record] = ()) -> None:
         pass
 
 

@@ -51,14 +51,14 @@ def _other_request(brought: object, made: Mapping[str, Any]) -> list[dict[str, s
     if not isinstance(brought, dict) or brought == made:
         return []
     what = "the record brings a request of its own, which says something else than its text: the text is what is sent"
-    return [{"kind": WARNING, "message": what, "remedy": "make the record anew, if the request was meant", "place": "request"}]
+    return [{"kind": WARNING, "message": what, "remedy": "make the record anew, if the request was meant", "at": "request"}]
 
 
 def _drawn(row: SheetRow, record: Mapping[str, Any]) -> SheetRow:
     """The row with as many takes as its family asks results of a prompt."""
     design = record.get("design")
-    draws = design.get("draws") if isinstance(design, dict) else None
-    return row._replace(takes=draws) if isinstance(draws, int) and 1 <= draws <= MOST_TAKES else row
+    takes = design.get("takes") if isinstance(design, dict) else None
+    return row._replace(takes=takes) if isinstance(takes, int) and 1 <= takes <= MOST_TAKES else row
 
 
 def quoted(profile: Profile, parameters: Mapping[str, object], text: str) -> float | None:

@@ -92,6 +92,17 @@ class Sheet:
         }  # fmt: skip
         return {name: found.get(name, row.further.get(name, "")) for name in self.columns}
 
+    def record(self, row: SheetRow) -> dict[str, Any]:
+        """A row as JSON has it: numbers are numbers, money is an amount in a currency, blank parts are left out."""
+        takes = self.takes.get(row.id, [])
+        charged = [take.charged for take in takes if take.charged is not None]
+        money = {"cost": row.cost, "charged": sum(charged) if charged else None}
+        found: dict[str, Any] = {"id": row.id, "status": self.status(row), "takes": row.takes, "text": row.text, "negative": row.negative, "model": row.model, "parameters": dict(row.parameters)}
+        found |= {name: {"amount": round(amount, 6), "currency": row.currency} for name, amount in money.items() if amount is not None}
+        found |= {"note": row.note, "files": [take.file for take in takes if take.file], "sends": [file.name for file in self.leaving(row)], "further": dict(row.further)}
+        found |= {"why": row.held or "; ".join(f"{take.id}: {take.why}" for take in takes if take.why), "seen": self.seen(row), "findings": [dict(one) for one in row.findings]}
+        return {name: value for name, value in found.items() if value not in ("", [], {})}
+
     def seen(self, row: SheetRow) -> str:
         """What is seen of a row, in short: what an approval of it binds to."""
         if row.model not in self._profiles:

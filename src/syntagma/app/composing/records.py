@@ -39,6 +39,7 @@ class Recorder:
 
             self._sent, self._as_json = Requester(writer.profile).request, as_json
         if writer.profile.price:
+            self._currency = writer.profile.price.currency
             from syntagma.core.models.prices import cost
 
             self._cost = cost
@@ -109,7 +110,7 @@ class Recorder:
         if self._limits and (size := self.size(prompt, record.get("request"))):
             record["size"] = size
         if self._cost:
-            record["cost"] = round(self._cost(writer.profile, prompt.around.values, prompt.words), 6)
+            record["cost"] = {"amount": round(self._cost(writer.profile, prompt.around.values, prompt.words), 6), "currency": self._currency}
         if findings:
             record["findings"] = [f.record() for f in findings]
         if design:

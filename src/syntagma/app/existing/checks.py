@@ -38,7 +38,7 @@ class Checked(NamedTuple):
 
     def record(self) -> dict[str, object]:
         """The prompt as `--json` gives it."""
-        parts = {"line": self.line, "model": self.model, "text": self.text, "negative": self.negative, "size": self.size}
+        parts = {"model": self.model, "text": self.text, "negative": self.negative, "size": self.size}
         return {k: v for k, v in parts.items() if v} | {"findings": [f.record() for f in self.findings]}
 
 

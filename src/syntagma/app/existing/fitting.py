@@ -35,12 +35,12 @@ class Fit(NamedTuple):
         return any(bit.lost for bit in self.bits) or any(f.kind == REMARK for f in self.findings)
 
     def record(self) -> dict[str, object]:
-        row: dict[str, object] = {"line": self.line, "text": self.text, "negative": self.negative}
+        row: dict[str, object] = {"text": self.text, "negative": self.negative}
         if self.limit:
             row["size"] = {"text": {"used": self.used, "limit": self.limit, "unit": self.unit}}
         row["marked"] = [[bit.text, "lost" if bit.lost else "kept"] for bit in self.bits]
         row["findings"] = [f.record() for f in self.findings]
-        return {k: v for k, v in row.items() if v}
+        return {k: v for k, v in row.items() if v or k == "text"}
 
 
 def fit_prompt(workspace: Workspace, prompt: Source, model: str | None) -> Fit:

@@ -79,6 +79,7 @@ def _in_json(text: str, first: int = 1) -> dict[int, Span]:
             top[1], top[2] = _value(word), False
         elif word[0] == '"':
             at = [key for _, key, _ in path]
+            at = at[1:] if at[:1] == ["items"] and len(at) > 1 else at  # as --json prints them
             if not at or at == ["text"]:
                 spots[first] = token.span()
             elif isinstance(at[0], int) and at[1:] in ([], ["text"]):

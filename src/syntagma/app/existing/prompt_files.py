@@ -263,6 +263,8 @@ def _json(
         else:
             yield _whole(Source(line, text.strip()), source)
         return
+    if isinstance(value, dict) and isinstance(value.get("items"), list) and "findings" in value:  # as --json prints them
+        value = value["items"]
     many = value if isinstance(value, list) else [value]
     if column and not whole_line and not any(isinstance(one, dict) and isinstance(one.get(column), str) for one in many):
         keys = list(dict.fromkeys(key for one in many if isinstance(one, dict) for key in one))

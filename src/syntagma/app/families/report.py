@@ -46,11 +46,11 @@ class Report(NamedTuple):
     def record(self) -> dict[str, object]:
         """The report as `--json` gives it."""
         return {
-            "members": len(self.rows), "full": self.full, "strength": self.strength, "covered": self.covered, "possible": self.possible,
+            "prompts": len(self.rows), "full": self.full, "strength": self.strength, "covered": self.covered, "possible": self.possible,
             "impossible": self.impossible, "balance": {axis: dict(levels) for axis, levels in self.balance()},
             "distances": {str(k): v for k, v in sorted(self.distances.items())},
             "lengths": {m: {"least": a, "mean": round(b, 1), "most": c, "unit": u} for m, (a, b, c, u) in self.lengths.items()},
-            "cost": [{"model": b.model, "amount": b.amount, "currency": b.currency} for b in self.bills if b.amount is not None],
+            "costs": [{"model": b.model, "cost": {"amount": b.amount, "currency": b.currency}} for b in self.bills if b.amount is not None],
         } | ({} if self.efficiency is None else {"efficiency": round(self.efficiency, 4)})  # fmt: skip
 
 

@@ -4,7 +4,7 @@ import csv
 import re
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma.app.batches.rows_made import quoted
 from syntagma.app.workspace.tables import read_table
@@ -49,6 +49,15 @@ class Row(NamedTuple):
             "piece": self.piece.id, "status": self.status, "priority": str(self.piece.priority), "what": self.piece.title, "place": self.place.name, "pictures": str(self.pictures), "cost": money, "why": self.piece.why,
             "formula": self.piece.formula, "model": self.model, "ratio": self.ratio, "size": self.place.size, "seconds": str(self.place.seconds or ""), "note": self.note,
         }  # fmt: skip
+
+    def record(self) -> dict[str, Any]:
+        """The row as JSON has it."""
+        found: dict[str, Any] = {
+            "piece": self.piece.id, "status": self.status, "priority": self.piece.priority, "what": self.piece.title, "place": self.place.name, "pictures": self.pictures, "why": self.piece.why, "formula": self.piece.formula,
+            "model": self.model, "ratio": self.ratio, "size": self.place.size, "seconds": self.place.seconds, "note": self.note,
+        }  # fmt: skip
+        cost = {} if self.cost is None else {"cost": {"amount": round(self.cost, 6), "currency": self.currency}}
+        return {key: value for key, value in found.items() if value} | cost
 
 
 class Campaign(NamedTuple):
@@ -95,12 +104,16 @@ def kinds_of(workspace: Workspace) -> dict[str, Kind]:
     return found
 
 
+def campaigns_in(folder: Path) -> list[str]:
+    """The names of the campaigns whose businesses are described in a folder."""
+    return [path.name.removesuffix(BUSINESS) for path in sorted(folder.glob(f"*{BUSINESS}"))]
+
+
 def campaign(workspace: Workspace, name: str) -> Campaign:
     """The campaign of a business by its name or file, planned; what a person said of its pieces stays. Raises Trouble or Refused."""
     path = Path(name) if name.endswith(".toml") else Path(f"{name}{BUSINESS}")
     if not path.is_file():
-        there = [one.name.removesuffix(BUSINESS) for one in sorted(Path().glob(f"*{BUSINESS}"))]
-        raise Trouble(f"there is no campaign “{name}” here", perhaps(name, there, f"begin it: syntagma campaign new {Path(name).name.removesuffix(BUSINESS)}"), 2)
+        raise Trouble(f"there is no campaign “{name}” here", perhaps(name, campaigns_in(Path()), f"begin it: syntagma campaign new {Path(name).name.removesuffix(BUSINESS)}"), 2)
     business = read_business(read_text(path, "a business"), str(path))
     kinds = kinds_of(workspace)
     plan = planned(business, kinds)

@@ -38,7 +38,7 @@ def model_rows(workspace: Workspace) -> list[dict[str, Any]]:
             continue
         row = {
             "model": name,
-            "makes": MAKES[profile.makes],
+            "media": profile.makes or "both",
             "takes": profile.register,
             "limit": limit_in_words(profile.text_limit).removeprefix("at most "),
         }
@@ -51,7 +51,7 @@ def model_rows(workspace: Workspace) -> list[dict[str, Any]]:
 def model_card(workspace: Workspace, name: str) -> dict[str, Any]:
     """One model in full: habits, parameters, and one prompt in its form. Raises Trouble or Refused."""
     profile = workspace.model(name)
-    card: dict[str, Any] = {"model": profile.name, "about": profile.about, "base": profile.base, "makes": MAKES[profile.makes]}
+    card: dict[str, Any] = {"model": profile.name, "about": profile.about, "base": profile.base, "media": profile.makes or "both"}
     card["habits"] = habits(profile)
     card["parameters"] = [_parameter(profile, n, p) for n, p in profile.parameter.items()]
     if profile.request:
@@ -190,12 +190,10 @@ class Ranked(NamedTuple):
             "model": self.model,
             "loses": self.losses,
             "loss": round(self.weight, 3),
-            "currency": self.currency,
             "text": self.text,
         }
-        return {k: v for k, v in row.items() if v or k in ("loss", "loses")} | (
-            {} if self.cost is None else {"cost": round(self.cost, 6)}
-        )
+        cost = {} if self.cost is None else {"cost": {"amount": round(self.cost, 6), "currency": self.currency}}
+        return {k: v for k, v in row.items() if v or k in ("loss", "loses")} | cost
 
 
 def rank(

@@ -107,8 +107,8 @@ def factors_of_file(path: Path) -> tuple[Factors, int]:
 def draws_of(record: Mapping[str, Any]) -> int:
     """How many results a prompt is to have, as its family asks."""
     design = record.get("design")
-    draws = design.get("draws") if isinstance(design, dict) else None
-    return draws if isinstance(draws, int) and draws > 1 else 1
+    takes = design.get("takes") if isinstance(design, dict) else None
+    return takes if isinstance(takes, int) and takes > 1 else 1
 
 
 def judged(workspace: Workspace, library: Library, name: str) -> Judged:

@@ -14,7 +14,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--retry", dest="again", metavar="ID", action="append", default=[], help="ask for a take once more, whatever became of it; may be repeated")
     parser.add_argument("--cancel", metavar="ID", action="append", default=[], help="ask the service to leave a take (r1a2b3c4d5.2); may be repeated")
     parser.add_argument("--at", default="")
-    parser.add_argument("--json", action="store_true")
+    parser.json("collected")
     parser.examples("syntagma collect crossings --wait")
 
 
@@ -129,7 +129,7 @@ def _cancel(collector, sheets, name: str) -> None:
 
 def _shown(sheets, came, call) -> int:
     """The table at the end: what is in which state, by model, with money."""
-    from syntagma.cli.batches.sheet import money_shown
+    from syntagma.cli.batches.sheet import costs, money_shown
 
     rows: dict[str, dict[str, float]] = {}
     spent: dict[str, dict[str, float]] = {}
@@ -141,7 +141,7 @@ def _shown(sheets, came, call) -> int:
                 rows.setdefault(row.model, {})[take.state] = rows.setdefault(row.model, {}).get(take.state, 0) + 1
                 spent.setdefault(row.model, {})[row.currency] = spent.setdefault(row.model, {}).get(row.currency, 0.0) + take.spent
     if call.json:
-        terminal.json({"done": came.done, "ended": came.ended, "under_way": came.under_way, "unclear": came.unclear, "models": {m: {"takes": rows[m], "spent": spent[m]} for m in rows}})
+        terminal.json({"done": came.done, "ended": came.ended, "under_way": came.under_way, "unclear": came.unclear, "models": [{"model": m, "takes": rows[m], "spent": costs(spent[m])} for m in rows]})
     else:
         table = [(model, ", ".join(f"{int(count)} {state}" for state, count in states.items()), money_shown(spent[model])) for model, states in rows.items()]
         terminal.table(("model", "takes", "money"), table, "takes")

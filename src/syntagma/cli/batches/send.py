@@ -16,6 +16,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--dry-run", dest="dry", action="store_true")
     parser.add_argument("--code", metavar="TEXT", default="", help="a cost code of your own, which is carried along")
     parser.add_argument("--at", default="")
+    parser.json("requests", "sent")
     parser.examples("syntagma send crossings --budget 40", "syntagma send crossings --first 3 --dry-run")
 
 
@@ -33,8 +34,7 @@ def run(call) -> int:
         order = Order(call.budget, caps(workspace.settings), call.first, call.free, call.ungated, call.code)
         sender = Sender(Sheet(workspace, ledger, call.name), collector, order)
         if call.dry:
-            terminal.json(sender.dry())
-            return 0
+            return _dry(sender, call)
         parts = sender.parts()
         for line in sender.told:
             terminal.say(line)
@@ -44,11 +44,29 @@ def run(call) -> int:
             more = f"; {unclear} {'is' if unclear == 1 else 'are'} unclear: syntagma collect {call.name}" if unclear else ""
             terminal.say(f"nothing is approved that is not sent: syntagma sheet approve {call.name} …{more}")
             return 1
-        _foretold(parts, call)
+        if not call.json:
+            _foretold(parts, call)
         if not call.yes and not _agreed():
             terminal.say("nothing was sent")
             return 2
-        return _sent(sender, parts)
+        return _sent(sender, parts, call.json)
+
+
+def _dry(sender, call) -> int:
+    """What would go out, without any secret: as a table, with --json each request whole."""
+    from syntagma.cli.batches.sheet import money_shown
+
+    found = sender.dry()
+    if call.json:
+        terminal.items(found)
+        return 0 if found else 1
+    if not found:
+        terminal.say(f"Nothing to send: syntagma sheet approve {call.name} … approves rows.")
+        return 1
+    cost = lambda one: money_shown({one["cost"]["currency"]: one["cost"]["amount"]}) if "cost" in one else "no price"  # noqa: E731
+    terminal.table(("row", "takes", "to", "at most", "waits for"), [(one["row"], one["takes"], f"{one['method']} {one['host']}{one['path']}", cost(one), one.get("waits", "")) for one in found], "waits for")
+    terminal.say(("--json shows each request whole", terminal.QUIET))
+    return 0
 
 
 def _foretold(parts, call) -> None:
@@ -82,8 +100,8 @@ def _agreed() -> bool:
     return sys.stdin.readline().strip().lower() in ("y", "yes")
 
 
-def _sent(sender, parts) -> int:
-    from syntagma.cli.batches.sheet import money_shown
+def _sent(sender, parts, as_json: bool) -> int:
+    from syntagma.cli.batches.sheet import costs, money_shown
 
     before = signal.getsignal(signal.SIGINT)
     try:
@@ -99,6 +117,8 @@ def _sent(sender, parts) -> int:
             signal.signal(signal.SIGINT, before)
     for line in went.told:
         terminal.say(line)
+    if as_json:
+        terminal.json({"sent": went.sent, "refused": went.refused, "waiting": went.waiting, "unclear": went.unclear, "stopped": bool(sender.stopped), "spent": costs(went.spent)})
     rest = [f"{count} {what}" for count, what in ((went.refused, "refused"), (went.waiting, "waiting"), (went.unclear, "unclear")) if count]
     stopped = ", stopped" if sender.stopped else ""
     what_next = f"syntagma collect {sender.sheet.name} fetches what comes" if went.sent or went.unclear else f"the same call goes on; syntagma sheet show {sender.sheet.name} says how it stands"

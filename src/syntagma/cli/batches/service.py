@@ -8,7 +8,7 @@ from syntagma.cli import args, terminal
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("--json", action="store_true")
+    parser.json("services")
     parser.examples("syntagma service", "syntagma service add api.example --env EXAMPLE_KEY", "syntagma service simulate --faults drop,429,garbled --seed 7")
 
 
@@ -18,7 +18,7 @@ def run(call) -> int:
 
     stopped = halted()
     if call.json:
-        terminal.json([{"host": one.host, "secret": one.said, "halted": stopped.get(one.host, "")} for one in bindings().values()])
+        terminal.items({"host": one.host, "secret": one.said, "halted": stopped.get(one.host, "")} for one in bindings().values())
         return 0
     terminal.table(("host", "secret"), [(one.host, one.said) for one in bindings().values()])
     for host, why in stopped.items():

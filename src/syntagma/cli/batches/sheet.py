@@ -9,7 +9,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", nargs="?", default="", help="a sheet, to be shown; left out: all of them")
     _rows(parser)
     _out(parser)
-    _json(parser)
+    parser.json("sheets", "rows")
     parser.examples("syntagma sheet", "syntagma sheet crossings", "syntagma sheet new posters crossings.jsonl --out posters.xlsx")
 
 
@@ -26,10 +26,6 @@ def _out(parser: args.Parser) -> None:
     parser.add_argument("--out", default="")
 
 
-def _json(parser: args.Parser) -> None:
-    parser.add_argument("--json", action="store_true")
-
-
 def _new_arguments(parser: args.Parser) -> None:
     _name(parser)
     parser.add_argument("more", metavar="FILE", nargs="*", help="files of prompts (.jsonl .json .csv .xlsx .txt)")
@@ -41,7 +37,7 @@ def _show_arguments(parser: args.Parser) -> None:
     _name(parser)
     _rows(parser)
     _out(parser)
-    _json(parser)
+    parser.json("rows")
     parser.examples('syntagma sheet show crossings --where "cost>4"')
 
 
@@ -90,7 +86,7 @@ def _settle_arguments(parser: args.Parser) -> None:
 def _log_arguments(parser: args.Parser) -> None:
     _name(parser)
     _rows(parser)
-    _json(parser)
+    parser.json("log")
     parser.examples('syntagma sheet log crossings --where "status=struck"')
 
 
@@ -146,12 +142,12 @@ def _list(workspace, ledger, call) -> int:
     found = []
     for name in ledger.sheets():
         sheet = Sheet(workspace, ledger, name)
-        states = ", ".join(f"{count} {state}" for state, count in sheet.summary().items())
-        found.append({"sheet": name, "rows": len(sheet.rows), "states": states, "spent": money_shown(ledger.spent(name))})
+        found.append((name, len(sheet.rows), sheet.summary(), ledger.spent(name)))
     if call.json:
-        terminal.json(found)
+        terminal.items({"sheet": name, "rows": rows, "states": dict(states), "spent": costs(spent)} for name, rows, states, spent in found)
     else:
-        terminal.table(("sheet", "rows", "states", "spent"), [list(one.values()) for one in found], "states")
+        table = [(name, rows, ", ".join(f"{count} {state}" for state, count in states.items()), money_shown(spent)) for name, rows, states, spent in found]
+        terminal.table(("sheet", "rows", "states", "spent"), table, "states")
     return 0
 
 
@@ -194,10 +190,11 @@ def _given_out(sheet, call) -> int:
 def _show(sheet, call) -> int:
     if call.out:
         return _given_out(sheet, call)
-    rows = [sheet.cells(row) for row in (sheet.chosen(call.more, call.where) if call.more or call.where else sheet.rows.values())]
+    chosen = sheet.chosen(call.more, call.where) if call.more or call.where else list(sheet.rows.values())
     if call.json:
-        terminal.json([{name: cell for name, cell in cells.items() if cell} for cells in rows])
-        return 0
+        terminal.items(sheet.record(row) for row in chosen)
+        return 0 if chosen else 1
+    rows = [sheet.cells(row) for row in chosen]
     table = [[c["id"], c["status"] + (f" ×{c['takes']}" if c["takes"] != "1" else ""), c["model"], c["cost"], _short(c["text"])] for c in rows]
     terminal.table(("id", "status", "model", "cost", "text"), table, "text")
     told = [(c["id"], c["why"] or c["findings"]) for c in rows if c["why"] or "error:" in c["findings"]]
@@ -219,6 +216,11 @@ def _quoted(rows) -> dict[str, float]:
         if row.status != "struck" and row.cost is not None:
             found[row.currency] = found.get(row.currency, 0.0) + row.cost * row.takes
     return found
+
+
+def costs(sums: dict[str, float]) -> list[dict[str, object]]:
+    """Sums of money as JSON has them, one for each currency."""
+    return [{"amount": round(amount, 6), "currency": currency} for currency, amount in sums.items()]
 
 
 def money_shown(sums: dict[str, float]) -> str:
@@ -327,11 +329,12 @@ def _settle(sheet, call) -> int:
 
 def _log(sheet, call) -> int:
     """Everything that led to a row."""
+    logs = []
     for row in sheet.chosen(call.more, call.where):
         events = sheet.ledger.events(sheet.name, row.id)
         attempts = [{k: v for k, v in one.items() if k not in ("key", "name", "body") and v not in ("", None)} for one in sheet.ledger.attempts(sheet.name) if one["row"] == row.id]
         if call.json:
-            terminal.json({"row": row.id, "record": row.record, "events": [dict(zip(("at", "what", "detail"), e, strict=True)) for e in events], "attempts": attempts}, one_line=True)
+            logs.append({"row": row.id, "record": row.record, "events": [dict(zip(("time", "what", "detail"), e, strict=True)) for e in events], "attempts": attempts})
             continue
         terminal.say((row.id, terminal.NAME), f"  {_short(row.text)}", error=False)
         for at, what, detail in events:
@@ -339,6 +342,8 @@ def _log(sheet, call) -> int:
         for one in attempts:
             told = ", ".join(f"{name} {one[name]}" for name in ("state", "task", "status", "why", "code") if name in one)
             terminal.hanging((f"{one['began'][:19].replace('T', ' ')}  ", terminal.QUIET), f"attempt {one['id'].removeprefix(sheet.name + ':')}: {told}", error=False)
+    if call.json:
+        terminal.items(logs)
     return 0
 
 

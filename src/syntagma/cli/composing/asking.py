@@ -31,7 +31,7 @@ def run(call) -> int:
         raise
     composed = filling.composed()
     if call.json:
-        terminal.json(composed.record)
+        terminal.items([composed.record])
     else:
         terminal.line(composed.prompt.text)
     if composed.prompt.negative and terminal.remarks_seen():

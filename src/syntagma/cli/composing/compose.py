@@ -2,6 +2,7 @@
 
 import re
 import sys
+from collections.abc import Sequence
 
 from syntagma.cli import args, options, prompt_input, terminal
 from syntagma.core.diagnostics.findings import ERROR, REMARK
@@ -33,7 +34,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--idea", metavar="N", type=args.within("ideas"), help="go on with idea N of that list")
     parser.add_argument("--rows")
     parser.add_argument("--print", choices=("text", "negative", "request"), default="text", help="what to print (default: text)")
-    parser.add_argument("--json", action="store_true")
+    parser.json("prompts", "ideas")
     parser.add_argument("--out")
     options.plain_argument(parser)
     parser.examples(
@@ -157,7 +158,7 @@ def _ideas(composer, fills: dict[str, str], call) -> int:
 
     found = ideas(composer, fills, call.ideas)
     if call.json:
-        terminal.json([{"idea": i.number, "fills": i.fills} for i in found])
+        terminal.items({"idea": i.number, "fills": i.fills} for i in found)
         return 0
     slots = list(dict.fromkeys(slot for i in found for slot in i.fills))
     terminal.table(
@@ -170,8 +171,8 @@ def _ideas(composer, fills: dict[str, str], call) -> int:
     return 0
 
 
-def _write(every: list, call, composer) -> None:
-    """Prompts to where the call wants them."""
+def _write(every: list, call, composer, wrong: Sequence = ()) -> None:
+    """Prompts to where the call wants them; what is `wrong` of others goes with them as findings."""
     if call.out:
         from syntagma.app.families.files import write_records
 
@@ -179,7 +180,7 @@ def _write(every: list, call, composer) -> None:
         number = write_records(call.out, (c.record for c in every), list(composer.writer.position), kept, call.plain_csv, terminal.note)
         terminal.say(f"{number} prompt{'s' if number != 1 else ''} in {call.out}")
     elif call.json:
-        terminal.json([c.record for c in every])
+        terminal.items((c.record for c in every), wrong)
     else:
         if call.print == "negative" and not any(c.prompt.negative for c in every):
             from syntagma.storage.trouble import Trouble
@@ -211,7 +212,7 @@ def _below(composed, call) -> None:
         record = composed.record
         name = composed.writer.profile.name or "no model"
         terminal.say()
-        terminal.say((" · ".join(filter(None, (name, terminal.size(record), terminal.price(composed.writer.profile, record)))), terminal.QUIET))
+        terminal.say((" · ".join(filter(None, (name, terminal.size(record), terminal.price(record)))), terminal.QUIET))
         if composed.prompt.negative:
             terminal.say(("negative  ", terminal.QUIET), composed.prompt.negative)
         blank = [rule.name for rule, fill in zip(composed.writer.rules, composed.fills, strict=True) if fill is None]
@@ -242,7 +243,7 @@ def _beside(composed, most: int) -> None:
             lines.append(((finding.kind, terminal.WRONG if finding.kind == ERROR else terminal.CHANGED), f" {place}{finding.message}; {finding.remedy}".rstrip("; ")))
     wrong = len(lines)
     record, profile = composed.record, composed.writer.profile
-    lines.append(((" · ".join(filter(None, (profile.name or "no model", terminal.size(record), terminal.price(profile, record)))), terminal.QUIET),))
+    lines.append(((" · ".join(filter(None, (profile.name or "no model", terminal.size(record), terminal.price(record)))), terminal.QUIET),))
     if composed.prompt.negative:
         lines.append((("negative  ", terminal.QUIET), composed.prompt.negative))
     named = composed.writer.compiled.named(composed.fills)
@@ -294,8 +295,8 @@ def _rows(composer, fills: dict[str, str], call) -> int:
     table = read_rows(prompt_input.text_of("-", "a table"), source) if call.rows == "-" else read_table(call.rows)
     rows = rows_of(composer, table, source, fills)
     done = list(rows)
-    if done:
-        _write([c for _, c in done], call, composer)
+    if done or call.json:
+        _write([c for _, c in done], call, composer, rows.mistakes)
     for line, composed in done:
         worth = [f for f in composed.findings if f not in composer.remarks]
         if any(f.kind != "remark" for f in worth):

@@ -19,7 +19,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--request", action="store_true", help="print the request for each prompt, its text as it stands")
     parser.add_argument("--paper", dest="print", metavar="SIZE", help="is the model's size enough for a print of 50x70cm, or a3?")
     parser.add_argument("--ppi", dest="dpi", type=args.within("dpi"), default=300)
-    parser.add_argument("--json", action="store_true")
+    parser.json("checked", "enlargings")
     parser.examples(
         "syntagma check", "syntagma compose poster medium=linocut subject=ferry | syntagma check - --model dunlin-still"
     )
@@ -49,7 +49,7 @@ def _workspace(workspace, call) -> int:
 
     mistakes, remarks = check_world(workspace)
     if call.json:
-        terminal.json([_mistake(m) for m in mistakes] + [{"in": name, **f.record()} for name, f in remarks])
+        terminal.items([], [*mistakes, *(f._replace(place=name) for name, f in remarks)])
         return 1 if mistakes else 0
     if mistakes:
         terminal.mistakes(mistakes, error=False)
@@ -67,7 +67,7 @@ def _formula(workspace, call) -> int:
 
     mistakes, remarks = check_formula_file(workspace, Path(call.file))
     if call.json:
-        terminal.json([_mistake(m) for m in mistakes] + [f.record() for f in remarks])
+        terminal.items([], [*mistakes, *remarks])
         return 1 if mistakes else 0
     if mistakes:
         terminal.mistakes(mistakes, error=False)
@@ -98,7 +98,7 @@ def _prompts(workspace, call) -> int:
         errors += sum(f.kind == ERROR for f in found.findings)
         warnings += sum(f.kind == WARNING for f in found.findings)
         if call.json:
-            records.append(found.record())
+            records.append({**prompts.place(source), **found.record()})
         elif found.findings:
             start = found.text if len(found.text) <= 60 else found.text[:59] + "…"
             terminal.say((f"{prompts.name}:{found.line}", terminal.NAME), f"  {start}", error=False)
@@ -106,7 +106,7 @@ def _prompts(workspace, call) -> int:
 
     prompts.each(one)
     if call.json:
-        terminal.json(records)
+        terminal.items(records, prompts.findings)
     elif not call.request:
         terminal.say(f"{_number(prompts.good, 'prompt')}: {_number(errors, 'error')}, {_number(warnings, 'warning')}", error=False)
     return prompts.close() or (1 if errors else 0)
@@ -151,7 +151,7 @@ def _paper(workspace, call) -> int:
         raise Trouble("no model is named, so there is no size in pixels", "write --model curlew-still", 2)
     found = enlargings(workspace, call.model, wanted)
     if call.json:
-        terminal.json([one._asdict() for one in found])
+        terminal.items(one._asdict() for one in found)
         return 0
     need = wanted.pixels
     terminal.say(f"{call.print} at {call.dpi} dots to an inch needs {need[0]} × {need[1]} pixels", error=False)
@@ -162,17 +162,6 @@ def _paper(workspace, call) -> int:
         rows.append((one.ratio, f"{one.pixels[0]} × {one.pixels[1]}", enough, cut, f"{one.prints[0]:.0f} × {one.prints[1]:.0f} cm"))
     terminal.table(("ratio", "pixels", "for this print", "to fill it", "prints without enlarging"), rows)
     return 0
-
-
-def _mistake(mistake) -> dict:
-    return {
-        "kind": ERROR,
-        "file": mistake.source,
-        "line": mistake.line,
-        "column": mistake.column,
-        "message": mistake.message,
-        "remedy": mistake.remedy,
-    }
 
 
 def _number(n: int, what: str) -> str:

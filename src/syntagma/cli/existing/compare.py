@@ -8,7 +8,7 @@ from syntagma.cli import args, terminal
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("first", metavar="A", help="a prompt in quotes, a file with one, or - for standard input")
     parser.add_argument("second", metavar="B", help="the other")
-    parser.add_argument("--json", action="store_true")
+    parser.json("comparison")
     parser.examples(
         'syntagma compare "A red ferry on a wet quay, full moonlight" "A red ferry in a harbour, hard noon sun, 85mm lens"'
     )
@@ -27,7 +27,7 @@ def run(call) -> int:
         pairs = [
             {
                 "how": p.how,
-                "part": p.facet,
+                "facet": p.facet,
                 "first": p.first.text if p.first else None,
                 "second": p.second.text if p.second else None,
             }

@@ -27,7 +27,7 @@ def arguments(parser: args.Parser) -> None:
         help="keep it in the workspace: the formula, new terms, and a look for what stands beside the prose",
     )
     parser.add_argument("--own", action="store_true")
-    parser.add_argument("--json", action="store_true")
+    parser.json("learned")
     parser.examples(
         "syntagma expand poster --count 6 --draw 4 | syntagma formula learn my-poster -",
         'syntagma formula learn night-shift --text "a night-shift baker shaping rye loaves on a floured bench, one bare bulb, 35mm" --save',
@@ -87,4 +87,4 @@ def run(call) -> int:
         terminal.say(("keep it with --save; --fixed and --open correct it", terminal.QUIET))
     if unread:
         terminal.say(f"{unread} example{'' if unread == 1 else 's'} could not be read")
-    return 3 if unread else 0
+    return 1 if unread else 0

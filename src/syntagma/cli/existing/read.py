@@ -7,7 +7,7 @@ from syntagma.cli import args, prompt_input, terminal
 
 
 def arguments(parser: args.Parser) -> None:
-    prompt_input.arguments(parser)
+    prompt_input.arguments(parser, "readings")
     parser.add_argument("--written-with", dest="formula")
     parser.add_argument("--model")
     parser.examples(
@@ -20,7 +20,7 @@ PICTURES = (".png", ".jpg", ".jpeg", ".webp")
 
 
 def run(call) -> int:
-    from syntagma.app.existing.reading import reader_of
+    from syntagma.app.existing.reading import reader_of, record_of
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
@@ -30,19 +30,25 @@ def run(call) -> int:
         return _by_formula(workspace, call)
     reader = reader_of(workspace, call.model)
     prompts = prompt_input.Prompts.of(call)
-    broken = 0
+    broken, records = 0, []
 
     def one(source) -> None:
         nonlocal broken
-        broken += _one(reader, source, call, prompts.several)
+        reading = reader.read(source.text)
+        broken += bool(reading.broken)
+        if call.json:
+            records.append({**prompts.place(source), **record_of(reading)})
+        else:
+            _view(reading, source.line if prompts.several else 0)
 
     prompts.each(one)
-    return prompts.close() or (3 if broken else 0)
+    if call.json:
+        terminal.items(records, prompts.findings)
+    return prompts.close() or (1 if broken else 0)
 
 
 def _picture(workspace, call) -> int:
     """A picture: what it says of itself, the prompt that made it taken apart, and what it looks like."""
-    from syntagma.app.existing.prompt_files import Source
     from syntagma.app.existing.reading import reader_of, record_of
     from syntagma.storage.trouble import Trouble
 
@@ -61,10 +67,10 @@ def _picture(workspace, call) -> int:
         return _by_formula(workspace, call)
     reader = reader_of(workspace, call.model)
     if call.json:
-        terminal.json({"file": path, **(record_of(reader.read(prompt)) if prompt else {}), **({"picture": seen.record()} if seen else {})})
+        terminal.items([{"source": path, **(record_of(reader.read(prompt)) if prompt else {}), **({"picture": seen.record()} if seen else {})}])
         return 0
     if prompt:
-        _one(reader, Source(1, prompt), call, False)
+        _view(reader.read(prompt))
     if seen:
         from syntagma.cli.existing import picture_view
 
@@ -93,28 +99,20 @@ def _of_picture(path: str, quiet: bool) -> str:
     return found.prompt
 
 
-def _one(reader, source, call, several: bool) -> int:
-    from syntagma.app.existing.reading import record_of
+def _view(reading, number: int = 0) -> None:
+    """A reading as a person sees it, below its number where it is one of several."""
     from syntagma.cli.existing import parts_view
 
-    reading = reader.read(source.text)
-    if call.json:
-        if several:
-            terminal.json({"line": source.line, **record_of(reading)}, one_line=True)
-        else:
-            terminal.json(record_of(reading))
-    else:
-        if several:
-            terminal.say((f"{source.line}", "bold"), error=False)
-        parts_view.coloured(reading)
+    if number:
+        terminal.say((f"{number}", "bold"), error=False)
+    parts_view.coloured(reading)
+    terminal.line()
+    parts_view.parts_table(reading)
+    if number:
         terminal.line()
-        parts_view.parts_table(reading)
-        if several:
-            terminal.line()
     if reading.broken:
         terminal.say(("error", terminal.WRONG), f" this is no whole JSON: {reading.broken}")
         terminal.say(("  what could be read is shown; mend the text, and read it again", terminal.QUIET))
-    return bool(reading.broken)
 
 
 def _by_formula(workspace, call) -> int:
@@ -129,7 +127,7 @@ def _by_formula(workspace, call) -> int:
     if match is None or match.score < 0:  # below 0 its words are explained by chance only
         raise Trouble(f"the text was not written with {call.formula}", "leave --formula out to read its parts by themselves", 1)
     if call.json:
-        terminal.json({"formula": formula.name, "text": text, "fills": match.fills})
+        terminal.items([{"text": text, "formula": formula.name, "fills": match.fills}])
     else:
         terminal.table(("slot", "fill"), list(match.fills.items()), "fill")
     return 0

@@ -6,7 +6,7 @@ from syntagma.core.diagnostics.findings import ERROR, REMARK
 
 
 def arguments(parser: args.Parser) -> None:
-    prompt_input.arguments(parser)
+    prompt_input.arguments(parser, "rewritten")
     parser.add_argument("--formula")
     parser.add_argument("--written-with", dest="source", default="")
     parser.add_argument("--model")
@@ -62,7 +62,7 @@ def run(call) -> int:
         done = recast(workspace, source.text.strip(), ask, wanted, reader)
         errors += any(f.kind == ERROR for f in done.made.findings) if done.made else 0
         if call.json:
-            records.append(_record(done))
+            records.append({**prompts.place(source), **_record(done)})
             if prompts.several and done.reading.broken:
                 terminal.say((f"{prompts.name}:{source.line}", terminal.NAME), f" this is no whole JSON: {done.reading.broken}")
         else:
@@ -72,7 +72,7 @@ def run(call) -> int:
 
     prompts.each(one)
     if call.json:
-        terminal.json(records if prompts.several or not records else records[0])
+        terminal.items(records, prompts.findings)
     return prompts.close() or (1 if errors else 0)
 
 
@@ -81,7 +81,7 @@ def _record(done) -> dict[str, object]:
 
     record = done.made.record if done.made else {"text": done.text}
     unplaced = [p.text for p in done.unplaced]
-    return record | {"from": record_of(done.reading)["pieces"]} | ({"unplaced": unplaced} if unplaced else {})
+    return record | {"before": record_of(done.reading)} | ({"unplaced": unplaced} if unplaced else {})
 
 
 def _print(done) -> None:

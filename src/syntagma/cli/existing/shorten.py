@@ -1,14 +1,14 @@
 """shorten: prompts made shorter, what carries least first; to a length, or into the limits of a model with the least loss."""
 
 from syntagma.cli import args, prompt_input, terminal
-from syntagma.core.diagnostics.findings import ERROR
+from syntagma.core.diagnostics.findings import ERROR, Finding
 
 _FAINT, _STRONG = 239, 255  # greys of a terminal of 256 colours, from what goes first to what stays
 _SMALL = str.maketrans("0123456789", "⁰¹²³⁴⁵⁶⁷⁸⁹")
 
 
 def arguments(parser: args.Parser) -> None:
-    prompt_input.arguments(parser)
+    prompt_input.arguments(parser, "shortened")
     parser.add_argument("--to", metavar="LENGTH", default="", help="40w (words) or 300c (characters)")
     parser.add_argument("--steps", metavar="N", type=args.within("steps"), help="so many shorter texts, one after the other")
     parser.add_argument("--model")
@@ -48,7 +48,7 @@ def run(call) -> int:
             shortest = f"the shortest is {len(found.steps[-1].text)} characters"
             terminal.say(("error", terminal.WRONG), f" it does not come down to {call.to or 'the limit'}: {shortest}")
         if call.json:
-            records.append(_record(reading, found, chosen, call.steps))
+            records.append({**prompts.place(source), **_record(reading, found, chosen, call.steps, call.to if fits and chosen is None else "")})
         elif fits:
             terminal.line((chosen or found.steps[-1]).text)
         elif call.steps:
@@ -58,7 +58,7 @@ def run(call) -> int:
 
     prompts.each(one)
     if call.json:
-        terminal.json(records if prompts.several or not records else records[0])
+        terminal.items(records, prompts.findings)
     return prompts.close() or (1 if missed else 0)
 
 
@@ -73,7 +73,7 @@ def _into_limits(workspace, call) -> int:
         fit = fit_prompt(workspace, source, call.model)
         if call.json:
             errors += any(f.kind == ERROR for f in fit.findings)
-            records.append(fit.record())
+            records.append({**prompts.place(source), "before": source.text, **fit.record()})
             return
         errors += any(f.kind == ERROR for f in fit.findings)
         if call.marked or (terminal.on_terminal() and fit.changed):
@@ -86,17 +86,20 @@ def _into_limits(workspace, call) -> int:
 
     prompts.each(one)
     if call.json:
-        terminal.json(records)
+        terminal.items(records, prompts.findings)
     return prompts.close() or (1 if errors else 0)
 
 
-def _record(reading, found, chosen, steps: int | None) -> dict[str, object]:
+def _record(reading, found, chosen, steps: int | None, too_long_for: str) -> dict[str, object]:
+    """A shortened prompt: its text, what it was made of, each part of that with what it carries, and every shorter text on the way."""
     units = [
         {"words": u.text, "start": u.start, "stop": u.stop, "carries": u.carries, "order": u.order or None, "why": list(u.reasons)}
         for u in found.units
     ]
     texts = [step.text for step in (found.some(steps) if steps else found.steps)]
-    return {"text": reading.text, "units": units, "steps": texts} | ({"chosen": chosen.text} if chosen else {})
+    wrong = [Finding(ERROR, f"it does not come down to {too_long_for}", "keep less, or allow more", "text", "too-long").record()] if too_long_for else []
+    text = chosen.text if chosen else found.steps[-1].text if too_long_for else reading.text
+    return {"text": text, "before": reading.text, "units": units, "steps": texts, "findings": wrong}
 
 
 def _view(reading, found) -> None:

@@ -59,7 +59,7 @@ def arguments(parser: args.Parser) -> None:
         "--report", action="store_true", help="say at the end how balanced it is, which pairs it covers, what it costs"
     )
     parser.add_argument("--table", metavar="FILE", help="the design as a table, prompts by axes: - in the terminal, or a .png")
-    parser.add_argument("--json", action="store_true")
+    parser.json("prompts", "family")
     parser.add_argument("--out")
     options.plain_argument(parser)
     parser.examples(
@@ -278,7 +278,7 @@ def _show(family) -> None:
         written = [
             (
                 terminal.marked(writer.pieces(fills), differs),
-                " · ".join(filter(None, (writer.profile.name, terminal.size(record), terminal.price(writer.profile, record)))),
+                " · ".join(filter(None, (writer.profile.name, terminal.size(record), terminal.price(record)))),
             )
             for writer, record in zip(family.writers_of(member), every, strict=True)
         ]

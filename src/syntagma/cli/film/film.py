@@ -7,7 +7,7 @@ from syntagma.core.diagnostics.findings import ERROR, REMARK
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("source", metavar="LIST", nargs="?", default="", help="nothing: the lists of this folder; of one the prompts are made by `film prompts`")
-    parser.add_argument("--json", action="store_true")
+    parser.json("films")
     parser.examples("syntagma film", "syntagma film prompts ticket-nine.csv --model whimbrel-motion", "syntagma film new crossing --shots 5")
 
 
@@ -25,7 +25,7 @@ def run(call) -> int:
         args.no_verb("film", args.CALLED[1:], VERBS)
     found = films_in(Workspace.load(tell=terminal.left_out), Path.cwd())
     if call.json:
-        terminal.json([{"list": path.name, "shots": shots} for path, shots in found])
+        terminal.items({"source": path.name, "shots": shots} for path, shots in found)
         return 0
     if not found:
         terminal.say("There is no shot list and no script in this folder: syntagma film new NAME begins one.")
@@ -56,7 +56,7 @@ def _list_arguments(parser: args.Parser) -> None:
     parser.add_argument("--list", metavar="FILE", dest="list_out", help="write the shot list (.csv, .xlsx), changed by --set or made of a script")
     parser.add_argument("--out", action="append", default=[])
     parser.add_argument("--dry-run", action="store_true")
-    parser.add_argument("--json", action="store_true")
+    parser.json("prompts", "shots")
     parser.examples("syntagma film prompts ticket-nine.csv --model whimbrel-motion", "syntagma film check ticket-nine.csv --model whimbrel-motion")
 
 
@@ -97,7 +97,7 @@ def _film(call, only: bool) -> int:
         terminal.note(f"no column of a shot list, kept, and in no prompt: {', '.join(found.further)}")
     if found.wrong:
         terminal.mistakes(found.wrong)
-        return 3
+        return 1
     if call.list_out:
         from syntagma.app.film.outputs import write_list
 
@@ -115,7 +115,7 @@ def _filled(found, call) -> int:
     from syntagma.app.film.lists import table_of
 
     if call.json:
-        terminal.json([{key: cell for key, cell in shot.cells.items() if cell} for shot in found.shots.shots])
+        terminal.items({key: cell for key, cell in shot.cells.items() if cell} for shot in found.shots.shots)
         return 0
     headings, rows = table_of(found.shots, filled=True)
     views.filled_list(headings, rows, table_of(found.shots)[1], list(found.shots.headings))
@@ -139,7 +139,7 @@ def _planned(workspace, found, call, only: bool) -> int:
     findings = [*first.findings, *_of_prompts(first), *files.subtitle_findings, *first.wrong]
     worst = 1 if any(f.kind == ERROR for board in boards for f in (*board.wrong, *board.plan.findings, *_of_prompts(board))) else 0
     if call.json:
-        terminal.json([record for board in boards for record in board.records()])
+        terminal.items((record for board in boards for record in board.records()), findings)
     elif only:
         views.told_by_place(findings)
         terminal.say(_summed(findings), error=False)

@@ -15,7 +15,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--import", dest="take")
     parser.add_argument("--out")
     options.plain_argument(parser)
-    parser.add_argument("--json", action="store_true")
+    parser.json("brief", "messages", "answer")
     parser.examples(
         'syntagma brief poster --count 7 --purpose "six night crossings" --model curlew-still',
         "syntagma brief poster --staged",
@@ -40,7 +40,7 @@ def run(call) -> int:
         return 0
     stages = [brief(workspace, call.formula, call.model, call.count, call.template, n, call.wish, taste) for n in (1, 2, 3)]
     if call.json:
-        terminal.json([{"message": text, "expect": expect} for text, expect in zip(stages, STAGES, strict=True)])
+        terminal.items({"message": text, "expect": expect} for text, expect in zip(stages, STAGES, strict=True))
         return 0
     for number, (text, expect) in enumerate(zip(stages, STAGES, strict=True), 1):
         terminal.say((f"message {number}", "bold"), error=False)
@@ -60,7 +60,8 @@ def _take(workspace, call) -> int:
     records = records_of(workspace, found, call.formula, model)
     good = len(records)
     if call.json:
-        terminal.json({"asked": found.asked, "came": len(found.prompts), "good": good, "reply": found.reply, "prompts": records})
+        wrong = [finding._replace(place=f"prompt {one.number}") for one in found.prompts if not one.good for finding in one.findings]
+        terminal.items(records, wrong, asked=found.asked, came=len(found.prompts), good=good, reply=found.reply)
     else:
         short = f"{found.asked} asked, {len(found.prompts)} came" + ("" if good == len(found.prompts) else f", {good} can be used")
         terminal.say((short, terminal.WRONG if good < found.asked else ""))

@@ -4,6 +4,7 @@ import sys
 from pathlib import Path
 
 from syntagma.cli import args, terminal
+from syntagma.core.diagnostics.findings import REMARK, Finding
 
 QUESTIONS = (
     ("name", "What is the business called?"), ("does", "What does it do, in a few words?"), ("site", "What does one see of the place where it is?"), ("things", "Four or more small things of its work, with ; between"),
@@ -12,20 +13,74 @@ QUESTIONS = (
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("what", metavar="WHAT", choices=("new", "plan", "make"), help="new: describe a business; plan: what would serve it; make: all that is approved")
+    parser.json("campaigns")
+    parser.examples("syntagma campaign", "syntagma campaign plan ferries", "syntagma campaign approve ferries launch hero", "syntagma campaign make ferries")
+
+
+def _name(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="the campaign; its business is described in NAME.campaign.toml")
-    parser.add_argument("--approve", metavar="WHICH", action="append", default=[], help="with plan: pieces by id, kind or place, or all that are open; may be given again")
-    parser.add_argument("--strike", metavar="WHICH", action="append", default=[], help="with plan: pieces that are not wanted")
-    parser.add_argument("--import", dest="take", default="")
+
+
+def _new_arguments(parser: args.Parser) -> None:
+    _name(parser)
+    parser.examples("syntagma campaign new bakery")
+
+
+def _plan_arguments(parser: args.Parser) -> None:
+    _name(parser)
     parser.add_argument("--out", default="")
-    parser.add_argument("--anew", action="store_true", help="with make: everything anew, also pages that somebody wrote into")
     parser.add_argument("--all", action="store_true")
-    parser.add_argument("--json", action="store_true")
-    parser.examples("syntagma campaign plan ferries", "syntagma campaign plan ferries --approve launch --approve hero", "syntagma campaign make ferries")
+    parser.json("pieces")
+    parser.examples("syntagma campaign plan ferries")
+
+
+def _import_arguments(parser: args.Parser) -> None:
+    _name(parser)
+    parser.add_argument("file", metavar="FILE", help="a copy of the plan that somebody changed (.csv, .xlsx)")
+    parser.examples("syntagma campaign import ferries COPY.xlsx")
+
+
+def _pieces_arguments(verb: str):
+    def arguments(parser: args.Parser) -> None:
+        _name(parser)
+        parser.add_argument("pieces", metavar="PIECE", nargs="+", help="pieces by id, kind or place, or all that are open")
+        parser.examples(f"syntagma campaign {verb} ferries launch hero")
+
+    return arguments
+
+
+def _make_arguments(parser: args.Parser) -> None:
+    _name(parser)
+    parser.add_argument("--out", default="")
+    parser.add_argument("--anew", action="store_true", help="everything anew, also pages that somebody wrote into")
+    parser.json("pages")
+    parser.examples("syntagma campaign make ferries")
 
 
 def run(call) -> int:
-    return {"new": _new, "plan": _plan, "make": _make}[call.what](call)
+    """The campaigns of this folder."""
+    from syntagma.app.handing_on.campaigns import campaign, campaigns_in, total
+    from syntagma.app.workspace.workspace import Workspace
+
+    workspace = Workspace.load(tell=terminal.left_out)
+    found = [campaign(workspace, name) for name in campaigns_in(Path())]
+    if call.json:
+        terminal.items({"campaign": one.name, "pieces": len(one.rows), "states": states(one)} for one in found)
+        return 0
+    if not found:
+        terminal.say("There is no campaign in this folder: syntagma campaign new NAME begins one.")
+        return 0
+    rows = [(one.name, len(one.rows), ", ".join(f"{number} {status}" for status, number in states(one).items()), total(one.rows)) for one in found]
+    terminal.table(("campaign", "pieces", "states", "cost"), rows, "states")
+    return 0
+
+
+def states(found) -> dict[str, int]:
+    """How many pieces of a campaign are in each state."""
+    counts: dict[str, int] = {}
+    for row in found.rows:
+        counts[row.status] = counts.get(row.status, 0) + 1
+    return counts
 
 
 def _new(call) -> int:
@@ -57,26 +112,19 @@ def _plan(call) -> int:
         campaign,
         over_budget,
         save_plan,
-        set_status,
-        take_plan,
         total,
     )
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
     found = campaign(workspace, call.name)
-    if call.take:
-        found = take_plan(found, Path(call.take))
-    for words, status in ((call.approve, APPROVED), (call.strike, STRUCK)):
-        if words:
-            found, number = set_status(found, words, status)
-            terminal.say(f"{number} {status}")
     path = save_plan(found)
     if call.out:
         save_plan(found, Path(call.out))
     if call.json:
-        terminal.json({"campaign": found.name, "pieces": [row.cells() for row in found.rows], "not_planned": dict(found.missing)})
-        return 0
+        left = [Finding(REMARK, f"not planned: {why}", place=kind, code="not-planned") for kind, why in found.missing.items()]
+        terminal.items((row.record() for row in found.rows), left, campaign=found.name)
+        return 1 if over_budget(found) else 0
     shown = [row for row in found.rows if call.all or row.status not in (STRUCK, LATER)]
     for place in dict.fromkeys(row.place.name for row in shown):
         terminal.say((f"\n{place[:1].upper()}{place[1:]}", terminal.NAME), error=False)
@@ -100,9 +148,33 @@ def _plan(call) -> int:
         return 1
     over = over_budget(found)
     if over:
-        terminal.say((over, terminal.WRONG), ": strike some (--strike WHICH), or mend budget in the business file")
-    terminal.say(f"the plan is {path}: change its status, pictures and note there, or --approve WHICH; then syntagma campaign make {found.name}")
+        terminal.say((over, terminal.WRONG), f": remove some (syntagma campaign remove {found.name} PIECE …), or raise budget in the business file")
+    terminal.say(f"the plan is {path}: change its status, pictures and note there, or syntagma campaign approve {found.name} PIECE …; then syntagma campaign make {found.name}")
     return 1 if over else 0
+
+
+def _set(status: str):
+    """Gives pieces of a plan a status."""
+
+    def run(call) -> int:
+        from syntagma.app.handing_on.campaigns import campaign, save_plan, set_status
+        from syntagma.app.workspace.workspace import Workspace
+
+        found, number = set_status(campaign(Workspace.load(tell=terminal.left_out), call.name), call.pieces, status)
+        path = save_plan(found)
+        terminal.say(f"{number} piece{'' if number == 1 else 's'} of {path}: {status}")
+        return 0
+
+    return run
+
+
+def _import(call) -> int:
+    from syntagma.app.handing_on.campaigns import campaign, save_plan, take_plan
+    from syntagma.app.workspace.workspace import Workspace
+
+    found = take_plan(campaign(Workspace.load(tell=terminal.left_out), call.name), Path(call.file))
+    terminal.say(f"{save_plan(found)} has the status, numbers and notes of {call.file}: {', '.join(f'{number} {status}' for status, number in states(found).items())}")
+    return 0
 
 
 def _make(call) -> int:
@@ -116,7 +188,8 @@ def _make(call) -> int:
         terminal.say((over, terminal.WRONG))
     made = make(workspace, found, Path(call.out or found.name), call.anew)
     if call.json:
-        terminal.json({"folder": str(made.folder), "pieces": [{"piece": p.row.piece.id, "page": p.path, "new": p.fresh, "records": p.records} for p in made.pieces], "own": made.own, "gone": made.gone})
+        pages = ({"piece": p.row.piece.id, "page": p.path, "new": bool(p.fresh), "prompts": p.records} for p in made.pieces)
+        terminal.items(pages, folder=str(made.folder), own=list(made.own), gone=list(made.gone))
         return 0
     terminal.say(f"{made.folder}: {len(made.pieces)} pieces, {made.fresh} made anew, {len(made.pieces) - made.fresh} as they were", error=False)
     for piece in made.pieces:
@@ -130,3 +203,14 @@ def _make(call) -> int:
     if made.fresh:
         terminal.say((f"look at {made.folder}/index.html; to send: syntagma sheet new {sheet} {made.folder}/{'new' if made.fresh < len(made.pieces) else 'prompts'}.jsonl", terminal.QUIET))
     return 0
+
+
+VERBS = {
+    "new": args.Verb("describe a business", _new_arguments, _new),
+    "plan": args.Verb("plan the pictures that would serve it, with reasons and costs", _plan_arguments, _plan),
+    "approve": args.Verb("approve pieces of the plan", _pieces_arguments("approve"), _set("approved")),
+    "remove": args.Verb("strike pieces: they are not made", _pieces_arguments("remove"), _set("struck")),
+    "restore": args.Verb("open pieces again", _pieces_arguments("restore"), _set("open")),
+    "import": args.Verb("bring a copy of the plan back that somebody changed", _import_arguments, _import),
+    "make": args.Verb("make all that is approved, a page for each piece", _make_arguments, _make),
+}

@@ -3,12 +3,13 @@
 from pathlib import Path
 
 from syntagma.cli import args, terminal
+from syntagma.core.diagnostics.findings import WARNING, Finding
 
 SHOWN = 3  # instances of a finding
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("formulas", metavar="FORMULA", nargs="+", help="the formulas whose prompts are asked for; or check, and the files to look over")
+    parser.add_argument("formulas", metavar="FORMULA", nargs="+", help="the formulas whose prompts are asked for")
     parser.add_argument("--count", dest="pairs", type=args.within("count"), default=300)
     parser.add_argument("--out", default="")
     parser.add_argument("--form", choices=("pairs", "chat"), default="pairs", help="instruction and prompt, or chat messages (default: pairs)")
@@ -24,35 +25,31 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--price-general", metavar="N", type=args.within("budget"), help="for a million tokens, of a general model with the brief")
     parser.add_argument("--epochs", metavar="N", type=args.within("epochs"), default=3, help="how often training goes through it (default: 3)")
     parser.add_argument("--uses", metavar="N", type=args.within("count"), default=1000, help="for how many prompts use is reckoned (default: 1000)")
-    parser.add_argument("--formula", default="")
-    parser.add_argument("--json", action="store_true")
+    parser.json("pairs")
     parser.examples("syntagma dataset poster photograph --count 300 --out asked.jsonl", "syntagma dataset check asked-train.jsonl asked-test.jsonl")
 
 
+def _check_arguments(parser: args.Parser) -> None:
+    parser.add_argument("files", metavar="FILE", nargs="+", help="a data set (.jsonl)")
+    parser.add_argument("--formula", default="")
+    parser.json("dataset")
+    parser.examples("syntagma dataset check asked-train.jsonl asked-test.jsonl")
+
+
 def run(call) -> int:
-    from syntagma.app.workspace.workspace import Workspace
-    from syntagma.storage.trouble import Trouble
-
-    workspace = Workspace.load(tell=terminal.left_out)
-    if call.formulas[0] == "check":
-        if len(call.formulas) == 1:
-            raise Trouble("no file is named to check", "write syntagma dataset check FILE.jsonl", 2)
-        return _checked(workspace, call)
-    return _made(workspace, call)
-
-
-def _made(workspace, call) -> int:
     import json
     from contextlib import ExitStack
 
     from syntagma.app.handing_on.dataset.costs import Tokens
     from syntagma.app.handing_on.dataset.making import Maker
+    from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.files import whole_file
 
+    workspace = Workspace.load(tell=terminal.left_out)
     maker = Maker(workspace, call.formulas, call.model, int(call.draw), call.test)
     own = _own(workspace, call)
     stem = Path(call.out).with_suffix("") if call.out else None
-    counted, ways, splits, shown = Tokens(), {}, {}, []
+    counted, ways, splits, shown, records = Tokens(), {}, {}, [], []
     with ExitStack() as stack:
         files = {split: stack.enter_context(whole_file(f"{stem}-{split}.jsonl")) for split in (("train", "test") if call.test else ("train",))} if stem else {}
         seen = stack.enter_context(terminal.Counting(call.pairs, "making pairs"))
@@ -64,11 +61,12 @@ def _made(workspace, call) -> int:
             if files:
                 files[pair.split].write(json.dumps(record, ensure_ascii=False) + "\n")
             elif call.json:
-                terminal.line(json.dumps(record, ensure_ascii=False))
+                records.append(record)
             elif len(shown) < 8:
                 shown.append(pair)
             seen(pair.formula)
     if call.json:
+        terminal.items(records, [Finding(WARNING, why, place=what, code="not-done") for what, why in maker.left.items()])
         return 1 if maker.left else 0
     for pair in shown:
         terminal.say((pair.instruction.text, terminal.NAME), error=False)
@@ -117,12 +115,14 @@ def _costs(workspace, call, counted) -> None:
         terminal.say(f"training has paid after {after:,} prompts")
 
 
-def _checked(workspace, call) -> int:
+def _check(call) -> int:
     from syntagma.app.handing_on.dataset.checks import check, read_examples
+    from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.diagnostics.places import Refused
     from syntagma.storage.trouble import Trouble
 
-    examples, broken = read_examples(call.formulas[1:])
+    workspace = Workspace.load(tell=terminal.left_out)
+    examples, broken = read_examples(call.files)
     formulas = {}
     for name in [call.formula] if call.formula else sorted({e.formula for e in examples if e.formula}):
         try:
@@ -134,7 +134,10 @@ def _checked(workspace, call) -> int:
     found = check(examples, broken, formulas)
     worst = bool(found.broken) or any(kind == "error" for kind, *_ in found.findings)
     if call.json:
-        terminal.json({**found._asdict(), "broken": [{"file": m.source, "line": m.line, "message": m.message} for m in found.broken], "findings": [{"kind": k, "number": n, "what": w, "where": i} for k, n, w, i in found.findings]})
+        wrong = [m.record() for m in found.broken] + [{"kind": kind, "code": "dataset", "message": f"{number:,} × {what}", "at": "; ".join(where)} for kind, number, what, where in found.findings]
+        lengths = {what: {"least": least, "middle": middle, "most": most} for what, least, middle, most in found.lengths}
+        fixed = [{"words": words, "kept": count, "of": of} for words, count, of in found.kept]
+        terminal.json({"examples": found.examples, "splits": dict(found.splits), "formulas": dict(found.formulas), "lengths": lengths, "kept": fixed, "findings": wrong})
         return 1 if worst else 0
     terminal.say(f"{found.examples:,} examples ({', '.join(f'{n:,} {name}' for name, n in found.splits.items())})" + (f", {len(found.broken)} broken lines" if found.broken else ""), error=False)
     for mistake in found.broken[:SHOWN]:
@@ -151,3 +154,6 @@ def _checked(workspace, call) -> int:
     for words, kept, of in found.kept:
         terminal.say((f"{kept / max(1, of):.0%}", terminal.WRONG if kept < of else terminal.NAME), f" of {of:,} keep “{words}”", error=False)
     return 1 if worst else 0
+
+
+VERBS = {"check": args.Verb("look a data set over, one of your own or of others", _check_arguments, _check)}

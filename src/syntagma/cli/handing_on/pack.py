@@ -9,45 +9,49 @@ SHOWN = 12  # lines of a clash
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("what", metavar="NAME", help="what the pack is called; or show, or import")
-    parser.add_argument("file", metavar="FILE", nargs="?", default="", help="after show and import: the pack")
+    parser.add_argument("name", metavar="NAME", help="what the pack is called")
     parser.add_argument("--out", default="")
     parser.add_argument("--include", dest="only", metavar="NAME", action="append", default=[], help="this alone: crossing-poster, looks:lantern-line, lighting; may be given again (default: all that the workspace has of its own)")
     parser.add_argument("--plan", metavar="FILE", action="append", default=[], help="a plan of a family goes along; may be given again")
-    parser.add_argument("--people", action="store_true", help="real people of the cast too (invented ones always go)")
+    _people(parser)
     parser.add_argument("--about", default="")
     parser.add_argument("--whose", metavar="TEXT", default="", help="whose it is")
     parser.add_argument("--licence", metavar="TEXT", default="", help="what may be done with it")
     parser.add_argument("--edition", metavar="TEXT", default="1", help="which version it is (default: 1)")
-    parser.add_argument("--replace", metavar="NAME", action="append", default=[], help="after import: overwrite this (a name as it is shown, or all)")
-    parser.add_argument("--dry-run", action="store_true")
-    parser.add_argument("--json", action="store_true")
     parser.examples(
         'syntagma pack lantern-reach --out lantern-reach.syntagma.zip --whose "Lantern Reach Ferries"', "syntagma pack show lantern-reach.syntagma.zip", "syntagma pack import lantern-reach.syntagma.zip"
     )
 
 
+def _people(parser: args.Parser) -> None:
+    parser.add_argument("--people", action="store_true", help="real people of the cast too (invented ones always go)")
+
+
+def _show_arguments(parser: args.Parser) -> None:
+    parser.add_argument("file", metavar="FILE", help="a pack")
+    _people(parser)
+    parser.json("pack")
+    parser.examples("syntagma pack show lantern-reach.syntagma.zip")
+
+
+def _import_arguments(parser: args.Parser) -> None:
+    parser.add_argument("file", metavar="FILE", help="a pack")
+    _people(parser)
+    parser.add_argument("--replace", metavar="NAME", action="append", default=[], help="overwrite this (a name as `pack show` has it, or all); may be given again")
+    parser.add_argument("--dry-run", action="store_true")
+    parser.json("pack")
+    parser.examples("syntagma pack import lantern-reach.syntagma.zip")
+
+
 def run(call) -> int:
-    from syntagma.app.workspace.workspace import Workspace
-    from syntagma.storage.trouble import Trouble
-
-    workspace = Workspace.load(tell=terminal.left_out)
-    if call.what in ("show", "import"):
-        if not call.file:
-            raise Trouble(f"no pack is named to {call.what}", f"write syntagma pack {call.what} FILE", 2)
-        return _taken(workspace, call)
-    if call.file:
-        raise Trouble(f"“{call.file}” is too much", f"write syntagma pack {call.what} --out FILE, or syntagma pack show {call.file}", 2)
-    return _made(workspace, call)
-
-
-def _made(workspace, call) -> int:
     from syntagma.app.handing_on.pack_file import ENDING
     from syntagma.app.handing_on.packs import make_pack, save_pack
+    from syntagma.app.workspace.workspace import Workspace
 
-    said = {"name": call.what, "about": call.about, "whose": call.whose, "licence": call.licence, "version": call.edition}
+    workspace = Workspace.load(tell=terminal.left_out)
+    said = {"name": call.name, "about": call.about, "whose": call.whose, "licence": call.licence, "version": call.edition}
     pack, left = make_pack(workspace, said, call.only, [Path(plan) for plan in call.plan], call.people)
-    target = Path(call.out or f"{call.what}{ENDING}")
+    target = Path(call.out or f"{call.name}{ENDING}")
     save_pack(pack, target)
     terminal.say(f"{target}: {_counted(pack)}", error=False)
     for what in left:
@@ -69,21 +73,30 @@ def _counted(pack) -> str:
     return ", ".join(f"{n} {name if n == 1 else many.get(name, name + 's')}" for name, n in counts.items())
 
 
-def _taken(workspace, call) -> int:
+def _show(call) -> int:
+    return _taken(call, [], will=True)
+
+
+def _import(call) -> int:
+    return _taken(call, call.replace, will=call.dry_run)
+
+
+def _taken(call, replace: list[str], will: bool) -> int:
+    """A pack taken in, or what `will` happen where it is."""
     from syntagma.app.handing_on.packs import CLASH, LEFT, NEW, REPLACED, SAME, Taker, open_pack
+    from syntagma.app.workspace.workspace import Workspace
 
     pack = open_pack(Path(call.file))
-    changes = Taker(workspace, pack, call.replace, call.people, write=call.what == "import" and not call.dry_run).take()
+    changes = Taker(Workspace.load(tell=terminal.left_out), pack, replace, call.people, write=not will).take()
     clashes = [one for one in changes if one.outcome == CLASH]
     left = [one for one in changes if one.outcome == LEFT]
     if call.json:
-        terminal.json({"pack": dict(pack.said), "changes": [one._asdict() for one in changes]})
-        return 1 if call.what == "take" and (clashes or left) else 0
+        terminal.items((one._asdict() for one in changes), pack=dict(pack.said))
+        return 1 if not will and (clashes or left) else 0
     said = pack.said
     terminal.say((pack.name or call.file, terminal.NAME), "".join(f"  {part}" for part in (said.get("about"), f"version {said['version']}" if said.get("version") else "") if part), error=False)
     terminal.say((f"{said.get('whose') or 'it does not say whose it is'}; {said.get('licence') or 'no licence is named'}", terminal.QUIET), error=False)
     terminal.say(_counted(pack), error=False)
-    will = call.what == "show"
     words = {NEW: "would be added" if will else "added", SAME: "the same", CLASH: "clashes", REPLACED: "would be replaced" if will else "replaced", LEFT: "would be left out" if will else "left out"}
     terminal.table(("what", "name", "taking it", "note"), [(one.kind, one.name, words[one.outcome], one.note) for one in changes], "note")
     for one in clashes:
@@ -98,3 +111,9 @@ def _taken(workspace, call) -> int:
         names = " ".join(f'--replace "{one.called}"' for one in clashes[:3])
         terminal.say(f"\n{len(clashes)} clash{'es' if len(clashes) != 1 else ''}: yours stay as they are; what is to be overwritten is named: syntagma pack import {call.file} {names}")
     return 1 if not will and (clashes or left) else 0
+
+
+VERBS = {
+    "show": args.Verb("say what is in a pack, and what it would change here", _show_arguments, _show),
+    "import": args.Verb("take a pack in, beside what is there", _import_arguments, _import),
+}

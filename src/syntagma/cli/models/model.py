@@ -22,7 +22,7 @@ HINT = "`syntagma model NAME` shows one in full; `syntagma model rank FORMULA` r
 
 
 def _table(rows: list[dict]) -> None:
-    columns = ("model", "makes", "limit", "price", "about")
+    columns = ("model", "media", "limit", "price", "about")
     terminal.table(columns, [[row.get(column, "") for column in columns] for row in rows], "about")
 
 
@@ -32,7 +32,7 @@ def _rank_arguments(parser: args.Parser) -> None:
     parser.add_argument("--look")
     parser.add_argument("--at-most", dest="budget", metavar="N", type=args.within("budget"), help="only those that cost no more a prompt")
     options.manner_arguments(parser)
-    parser.add_argument("--json", action="store_true")
+    parser.json("ranked")
     parser.examples("syntagma model rank dialogue-shot --parameter seconds=8")
 
 
@@ -44,7 +44,7 @@ def _rank(call) -> int:
     workspace = Workspace.load(tell=terminal.left_out)
     ranked = rank(workspace, call.formula, args.fills(call.fills), options.manner(call), args.listed(call.look), call.budget)
     if call.json:
-        terminal.json([one.record() for one in ranked])
+        terminal.items(one.record() for one in ranked)
         return 0
     rows = []
     for number, one in enumerate(ranked, 1):
@@ -87,7 +87,7 @@ def _try_arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="a model, by name or by file")
     parser.add_argument("--probe", dest="ask", action="store_true", help="ask its service what costs nothing (its list, a look-up), and say what the profile has wrong of it")
     parser.add_argument("--at", default="")
-    parser.add_argument("--json", action="store_true")
+    parser.json("tried", "slips")
     parser.examples("syntagma model try dunlin-still")
 
 
@@ -132,7 +132,7 @@ def _try(call) -> int:
     tried = try_model(workspace, call.name)
     errors = sum(f.kind == ERROR for one in tried for f in one.findings)
     if call.json:
-        terminal.json([one.record() for one in tried])
+        terminal.items(one.record() for one in tried)
         return 1 if errors else 0
     for one in tried:
         terminal.say((one.sample, terminal.NAME), error=False)
@@ -150,6 +150,7 @@ def _ask(workspace, call) -> int:
     """The service of a model asked what costs nothing."""
     from syntagma.app.batches.dealing.service_trial import slips
     from syntagma.app.batches.dealing.services import client_of
+    from syntagma.core.diagnostics.findings import ERROR, Finding
 
     client = client_of(workspace, workspace.model(call.name), call.at)
     try:
@@ -157,7 +158,7 @@ def _ask(workspace, call) -> int:
     finally:
         client.close()
     if call.json:
-        terminal.json({"model": call.name, "host": client.host, "slips": found})
+        terminal.items([], [Finding(ERROR, line, "", client.host, "slip") for line in found], model=call.name, host=client.host)
         return 1 if found else 0
     for line in found:
         terminal.say(line, error=False)

@@ -21,7 +21,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--bare", metavar="FOLDER", default="", help="write copies there without any prompt, also those that others wrote")
     parser.add_argument("--credit", default="")
     parser.add_argument("--writer", metavar="NAME", default="", help="with --sign: who wrote the prompt")
-    parser.add_argument("--json", action="store_true")
+    parser.json("added")
     parser.examples('syntagma library add lights.png --prompt "A car ferry on a wet quay" --rating 4 --label night', "syntagma library add crossings", "syntagma library add results/crossings --match crossings --yes")
 
 
@@ -43,7 +43,7 @@ def run(call) -> int:
                 if broken := sum(signed for _, signed in made):
                     terminal.note(f"{broken} had a signed provenance, which a copy can't keep: the kept files have it still")
         if call.json:
-            terminal.json([{"id": one.number, "new": one.new, "file": library.get(one.number).path, "from": one.path} for one in done])
+            terminal.items({"id": one.number, "new": one.new, "file": library.get(one.number).path, "source": str(one.path)} for one in done)
     return status
 
 
@@ -91,7 +91,8 @@ def _file(keeper, path: Path, call, remarks):
         raise Trouble(f"which prompt made {path}?", 'write --prompt "…", --prompt ID, or --prompt FILE', 2)
     if call.model:
         record = {**record, "model": call.model}
-    known = {"cost": record.get("cost"), "currency": ""} if isinstance(record.get("cost"), int | float) else {}
+    cost = record.get("cost")
+    known = {"cost": cost["amount"], "currency": str(cost.get("currency", ""))} if isinstance(cost, dict) and isinstance(cost.get("amount"), int | float) else {}
     return keeper.keep(path, record, remarks, **known)
 
 

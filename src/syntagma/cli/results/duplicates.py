@@ -9,7 +9,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("files", metavar="FILE", nargs="+", help="files of prompts (.txt .csv .xlsx .json .jsonl), or pictures, or a folder of them")
     parser.add_argument("--likeness", metavar="N", type=args.within("likeness"), help="from which likeness on, 0 to 1 (default: 0.82 for prompts, 0.86 for pictures)")
     parser.add_argument("--column", default="")
-    parser.add_argument("--json", action="store_true")
+    parser.json("duplicates")
     parser.examples("syntagma duplicates crossings.jsonl", "syntagma duplicates results/crossings")
 
 
@@ -28,8 +28,9 @@ def run(call) -> int:
         terminal.mistake(one)
     strike = [name for names, _ in found.groups for name in names[1:]]
     if call.json:
-        terminal.json({"of": found.whole, "groups": [{"keep": names[0], "strike": list(names[1:]), "likeness": round(likeness, 3)} for names, likeness in found.groups]})
-        return 3 if found.wrong else 0
+        groups = ({"keep": names[0], "remove": list(names[1:]), "likeness": round(likeness, 3)} for names, likeness in found.groups)
+        terminal.items(groups, found.wrong, read=found.whole)
+        return 1 if found.wrong else 0
     for names, likeness in found.groups:
         terminal.say((f"{names[0]}", terminal.NAME), f"  keep; {len(names) - 1} like it ({likeness:.0%} and more): {', '.join(names[1:12])}{' …' if len(names) > 12 else ''}", error=False)
         for name in names[:3]:
@@ -39,4 +40,4 @@ def run(call) -> int:
     terminal.say(f"{found.whole} {what}: {len(found.groups)} groups too much alike, {len(strike)} to strike" if found.groups else f"{found.whole} {what}, none too much alike", error=False)
     if strike and not all(pictures) and len(paths) == 1:
         terminal.say((f"of a family: --without {','.join(strike[:30])}{'…' if len(strike) > 30 else ''}", terminal.QUIET), error=False)
-    return 3 if found.wrong else 0
+    return 1 if found.wrong else 0

@@ -4,6 +4,7 @@ import math
 from shlex import quote
 
 from syntagma.cli import args, terminal
+from syntagma.core.diagnostics.findings import WARNING, Finding
 
 OUTCOMES = ("mark", "kept", "wins", "money")
 FAR = 12  # times the money for one kept beyond which its upper bound says nothing
@@ -21,7 +22,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--next", metavar="N", type=args.within("next"), help="the N prompts that would tell most; with --best those that come nearest to the best combination")
     parser.add_argument("--out", default="")
     parser.add_argument("--figure", metavar="FILE", default="", help="draw the effects (.png .svg .pdf)")
-    parser.add_argument("--json", action="store_true")
+    parser.json("effects", "forecast", "prompts")
     parser.examples("syntagma effects lights.jsonl --takes 3", "syntagma effects lights", "syntagma effects lights --next 12 --out next.jsonl", "syntagma effects lights --best --next 6")
 
 
@@ -238,7 +239,7 @@ def _next(found: list, call, report) -> int:
 
     written = [one.record for one in found if one.record is not None]
     if call.json:
-        terminal.json([dict(one.record) if one.record is not None else {"choices": dict(one.choices), "why": one.why} for one in found])
+        terminal.items(written, [Finding(WARNING, f"{', '.join(one.choices.values())} can't be written from here: {one.why}", code="not-done") for one in found if one.record is None])
         return 0
     names = list(report.table.factors.names)
     terminal.table(tuple(["#", *names]), [(n, *(one.choices[name] for name in names)) for n, one in enumerate(found, 1)], names[-1])

@@ -25,7 +25,7 @@ def _conditions(parser: args.Parser) -> None:
 
 def _listing(parser: args.Parser) -> None:
     parser.add_argument("--all", action="store_true")
-    parser.add_argument("--json", action="store_true")
+    parser.json("results")
 
 
 def _find_arguments(parser: args.Parser) -> None:
@@ -37,7 +37,7 @@ def _find_arguments(parser: args.Parser) -> None:
 
 def _show_arguments(parser: args.Parser) -> None:
     parser.add_argument("ids", metavar="ID", nargs="+", help="which (12, 14-17)")
-    parser.add_argument("--json", action="store_true")
+    parser.json("results")
     parser.examples("syntagma library show 12", 'syntagma compose --kept 12 light="full moonlight"')
 
 
@@ -71,7 +71,7 @@ def _note_arguments(parser: args.Parser) -> None:
 
 def _money_arguments(parser: args.Parser) -> None:
     parser.add_argument("by", metavar="BY", nargs="?", default="month", choices=("month", "model", "label"), help="month, model or label (default: month)")
-    parser.add_argument("--json", action="store_true")
+    parser.json("money")
     parser.examples("syntagma library money model")
 
 
@@ -115,7 +115,7 @@ def _listed(call, words: str) -> int:
     with library_of(workspace) as library:
         found = [library.get(number) for number in numbers_of(call.ids)] if call.ids else library.find(_wanted(workspace, call, words))
         if call.json:
-            terminal.json([_record(one) for one in found])
+            terminal.items(_record(one) for one in found)
             return 0 if found else 1
         if call.ids:
             for one in found:
@@ -131,7 +131,7 @@ def _show(call) -> int:
     with library_of(Workspace.load(tell=terminal.left_out)) as library:
         found = [library.get(number) for number in numbers_of(call.ids)]
         if call.json:
-            terminal.json([_record(one) for one in found])
+            terminal.items(_record(one) for one in found)
             return 0
         for one in found:
             _shown(one, library)
@@ -174,8 +174,9 @@ def _wanted(workspace, call, words: str):
 
 
 def _record(one) -> dict:
-    found = {"id": one.id, "file": one.path, "text": one.text, "negative": one.negative, "model": one.model, "formula": one.formula, "sheet": one.sheet, "take": one.take, "cost": one.cost, "currency": one.currency, "mark": one.mark, "judged": one.judged}
-    found |= {"labels": list(one.labels), "note": one.note, "source": one.source, "at": one.at, "made": one.made, "use": one.use, "dropped": one.dropped, "record": dict(one.record)}
+    cost = {} if one.cost is None else {"amount": one.cost, "currency": one.currency}
+    found = {"id": one.id, "file": one.path, "text": one.text, "negative": one.negative, "model": one.model, "formula": one.formula, "sheet": one.sheet, "take": one.take, "cost": cost, "rating": one.mark, "judged": one.judged}
+    found |= {"labels": list(one.labels), "note": one.note, "source": one.source, "added": one.at, "made": one.made, "use": one.use, "removed": one.dropped, "record": dict(one.record)}
     return {key: value for key, value in found.items() if value not in ("", None, [], {})}
 
 
@@ -280,7 +281,7 @@ def _money(library, call) -> int:
     by = call.by
     rows = [(what or "none", count, f"{amount:,.6g} {currency}".strip(), f"{amount / count:,.3g}") for what, currency, count, amount in library.money(by)]
     if call.json:
-        terminal.json([{by: what, "currency": currency, "kept": count, "money": round(amount, 6)} for what, currency, count, amount in library.money(by)])
+        terminal.items({by: what, "results": count, "spent": {"amount": round(amount, 6), "currency": currency}} for what, currency, count, amount in library.money(by))
     else:
         terminal.table((by, "kept", "money", "each"), rows)
     return 0

@@ -13,7 +13,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--media", choices=("image", "video"))
     parser.add_argument("--find", default="")
     parser.add_argument("--short", action="store_true", help="a line each")
-    parser.add_argument("--json", action="store_true")
+    parser.json("formulas", "formula")
     parser.examples("syntagma formula --media video", "syntagma formula poster")
 
 

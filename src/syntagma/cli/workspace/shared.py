@@ -24,7 +24,7 @@ def made(workspace, path, remarks, then: str) -> int:
 
 def shelf_arguments(parser: args.Parser, what: str) -> None:
     parser.add_argument("name", metavar="NAME", nargs="?", help=f"one {what}, by name or by file")
-    parser.add_argument("--json", action="store_true")
+    parser.json(f"{what}s", what)
 
 
 def shelf(call, card: Callable, view: Callable[[dict], None], rows: Callable[[Any], list[dict]], listed: Callable[[list[dict]], None], hint: str) -> int:
@@ -38,7 +38,7 @@ def shelf(call, card: Callable, view: Callable[[dict], None], rows: Callable[[An
         return 0
     every = rows(workspace)
     if call.json:
-        terminal.json(every)
+        terminal.items(every)
         return 0
     listed(every)
     if terminal.on_terminal():

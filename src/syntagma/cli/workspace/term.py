@@ -36,7 +36,7 @@ def _conditions(parser: args.Parser) -> None:
     parser.add_argument("--page")
     options.plain_argument(parser)
     parser.add_argument("--all", action="store_true")
-    parser.add_argument("--json", action="store_true")
+    parser.json("facets", "terms")
 
 
 def _find_arguments(parser: args.Parser) -> None:
@@ -117,7 +117,7 @@ def _facets(call) -> int:
     for mistake in workspace.mistakes:
         terminal.say(mistake.shown())
     if call.json:
-        terminal.json([{"facet": f.name, "terms": len(f), "layers": _layers(f)} for f in facets])
+        terminal.items(({"facet": f.name, "terms": len(f), "layers": _layers(f)} for f in facets), workspace.mistakes)
         return 0
     rows = [(f.name, len(f), ", ".join(t.term for t in f.terms[:8])) for f in facets]
     terminal.table(("facet", "terms", "for instance"), rows, "for instance", cut=True)
@@ -173,8 +173,8 @@ def _listed(call, name: str | None, text: str) -> int:
             terminal.note(note)
         return 0
     if call.json:
-        terminal.json([t.record() for t in terms])
-        return 0
+        terminal.items((t.record() for t in terms), workspace.mistakes)
+        return 0 if terms else 1
     if not terms:
         terminal.say(f"No term matches “{text}”." if text else "There is no such term.")
         terminal.say("  Try one word of it, or another facet.")

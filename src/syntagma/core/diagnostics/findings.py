@@ -17,5 +17,5 @@ class Finding(NamedTuple):
 
     def record(self) -> dict[str, str]:
         """The finding as `--json` gives it, blank parts left out."""
-        parts = {"kind": self.kind, "code": self.code, "place": self.place, "message": self.message, "remedy": self.remedy}
+        parts = {"kind": self.kind, "code": self.code, "at": self.place, "message": self.message, "remedy": self.remedy}
         return {key: value for key, value in parts.items() if value}

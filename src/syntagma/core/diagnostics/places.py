@@ -43,6 +43,11 @@ class Mistake(NamedTuple):
         caret = pad + "^" * max(1, min(self.width, len(text) - column + 1))
         return f"{head}\n{number}{text}\n{' ' * len(number)}{caret}\n  {self.remedy}"
 
+    def record(self) -> dict[str, str]:
+        """The mistake as `--json` gives it among the findings: `at` is its place in its file."""
+        at = f"{self.source}:{self.line}:{self.column}" if self.line else self.source
+        return {"kind": "error", "code": "mistake", "at": at, "message": self.message, **({"remedy": self.remedy} if self.remedy else {})}
+
 
 def mistake_at(source: str, text: str, span: Span, message: str, remedy: str) -> Mistake:
     """A mistake at `span` of the whole source `text`."""

@@ -156,8 +156,8 @@ class Sender:
         for name, one in rows.items():
             body, why = request_body(self.sheet.workspace, self.ledger, self.sheet.name, one.row, self.order.ungated)
             client = self.collector.client(one.row.model)
-            made: dict[str, Any] = {"row": name, "takes": takes[name], "to": client.host, "method": client.service.submit.method, "path": client.service.submit.path}
-            found.append({**made, **({"request": body} if body is not None else {"waits": why}), "cost": one.most})
+            made: dict[str, Any] = {"row": name, "takes": takes[name], "host": client.host, "method": client.service.submit.method, "path": client.service.submit.path}
+            found.append({**made, **({"request": body} if body is not None else {"waits": why}), **({} if one.most is None else {"cost": {"amount": one.most, "currency": one.row.currency}})})
         return found
 
     # The run

@@ -46,7 +46,7 @@ class Forecast(NamedTuple):
         """As JSON has it."""
         found = self.layout
         return {
-            "prompts": found.prompts, "columns": found.effects, "rank": found.rank, "freedom": found.freedom, "draws": self.draws, "scatter": self.scatter, "untold": list(found.untold),
+            "prompts": found.prompts, "columns": found.effects, "rank": found.rank, "freedom": found.freedom, "takes": self.draws, "scatter": self.scatter, "untold": list(found.untold),
             "aliases": [{"axes": [a.first, a.second], "share": round(a.share, 3)} for a in found.aliases],
             "mistaken": [{"axis": axis, "for": [a, b], "share": round(share, 3)} for axis, a, b, share in found.mistaken],
             "widths": {w.axis: round(w.half, 3) if np.isfinite(w.half) else None for w in self.widths}, "one_result_each": _plain(self.instead),
@@ -128,8 +128,8 @@ class Report(NamedTuple):
     def record(self) -> dict[str, Any]:
         """As JSON has it."""
         found = {
-            "name": self.name, "outcome": self.outcome, "look": self.look, "prompts": len(self.table.prompts), "draws": self.results, "refused": int(self.table.refused.sum()), "missing": self.missing,
-            "mean": _plain(self.fit.mean), "scatter": _plain(self.fit.scatter), "scatter_of_draws": _plain(self.drawn), "freedom": _plain(self.fit.freedom), "of_these_prompts_alone": self.fit.alone,
+            "name": self.name, "outcome": self.outcome, "look": self.look, "prompts": len(self.table.prompts), "results": self.results, "refused": int(self.table.refused.sum()), "missing": self.missing,
+            "mean": _plain(self.fit.mean), "scatter": _plain(self.fit.scatter), "scatter_of_takes": _plain(self.drawn), "freedom": _plain(self.fit.freedom), "of_these_prompts_alone": self.fit.alone,
             "claims_up_to": _plain(self.fit.spends),
             "effects": [{"axis": e.axis, "choice": e.choice, **({"against": e.against} if e.against else {}), "size": _plain(e.size), "low": _plain(e.low), "high": _plain(e.high), "chance": _plain(e.chance), "mean": _plain(e.mean), "prompts": e.prompts, "refused": e.refused, "told": e.told} for e in self.fit.effects],
             **({"these_prompts": [{"axis": e.axis, "choice": e.choice, "low": _plain(low), "high": _plain(high)} for e, (low, high) in zip(self.fit.effects, self.fit.own, strict=True)]} if self.fit.own else {}),
