@@ -1,6 +1,6 @@
 """Effects, judged by simulation with known truth: python -m benchmarks.effects [RUNS] [SCENE …].
 
-Fifteen scenes at 40 and at 200 pictures, RUNS (300) families each. Designs, truths, judges and marks are made here, without any code of the program; the
+Fifteen scenes at 40 and at 200 pictures, RUNS (300) families each. Designs, truths, judges and ratings are made here, without any code of the program; the
 program gets a family as its library holds it, and says what it would say to a person. Told are, for each scene: how often the 95 % intervals hold the truth (the
 difference of the mean outcome over all combinations, for these judges), with its standard error, and where there are several looks the lowest and the highest of
 them; and in how many families, over all looks, anything at all is claimed where nothing has an effect. The settings of each scene are the table below.
@@ -22,11 +22,11 @@ from scipy.stats import norm
 
 
 class Scene(NamedTuple):
-    """One scene. Standard deviations: `effect` of choices, `between` prompts of the same choices, `drawn` results of one prompt, `noise` of one mark, `crossed` of joint
-    effects of two axes; `mean` the mean of what is marked from 0 to 5. `levels`: how far above the truth each judge marks. What each judge sees: all, or `sees`
-    (first half: the second judge saw the first half of the sheet alone; a share: by chance). `random`: that many of the judges mark at random; `drift`: by how much
-    marks fall from the first to the last; `refused`, `lost`: shares of results (refusals of one choice only); `draws`: results a prompt, 0: one to four; `looks`:
-    so many, results coming in parts; `pairs`: pairs for each picture in place of marks."""
+    """One scene. Standard deviations: `effect` of choices, `between` prompts of the same choices, `drawn` results of one prompt, `noise` of one rating, `crossed` of joint
+    effects of two axes; `mean` the mean of what is rated from 0 to 5. `levels`: how far above the truth each judge ratings. What each judge sees: all, or `sees`
+    (first half: the second judge saw the first half of the sheet alone; a share: by chance). `random`: that many of the judges rating at random; `drift`: by how much
+    ratings fall from the first to the last; `refused`, `lost`: shares of results (refusals of one choice only); `draws`: results a prompt, 0: one to four; `looks`:
+    so many, results coming in parts; `pairs`: pairs for each picture in place of ratings."""
 
     name: str
     levels: tuple[float, ...] = (0.0,)
@@ -52,10 +52,10 @@ SCENES = (
     Scene("three judges of unlike strictness", levels=(-0.8, 0.0, 0.8)),
     Scene("one of two, milder by 2, saw the first half", levels=(-0.8, 1.2), sees="first half"),
     Scene("each of three saw a random half", levels=(-0.7, 0.0, 0.7), sees=0.5),
-    Scene("one of three marks at random", levels=(-0.4, 0.0, 0.4), random=1),
-    Scene("marks drift by 1.5 from first to last", levels=(-0.3, 0.3), drift=1.5),
+    Scene("one of three ratings at random", levels=(-0.4, 0.0, 0.4), random=1),
+    Scene("ratings drift by 1.5 from first to last", levels=(-0.3, 0.3), drift=1.5),
     Scene("one choice refused in 30 %", levels=(-0.3, 0.3), refused=0.3),
-    Scene("a quarter of the marks missing", levels=(-0.6, 0.0, 0.6), sees=0.75),
+    Scene("a quarter of the ratings missing", levels=(-0.6, 0.0, 0.6), sees=0.75),
     Scene("a fifth of the results lost", levels=(-0.3, 0.3), lost=0.2),
     Scene("one to four results a prompt", levels=(-0.3, 0.3), draws=0),
     Scene("at the ceiling", levels=(-0.2, 0.2), mean=4.5),
@@ -85,8 +85,8 @@ def design(sizes: tuple[int, ...], count: int, random: np.random.Generator) -> n
     return best
 
 
-def mean_mark(latent: np.ndarray, spread: float) -> np.ndarray:
-    """The mean of a mark, rounded and bound to 0 to 5, where what is marked scatters round `latent`."""
+def mean_rating(latent: np.ndarray, spread: float) -> np.ndarray:
+    """The mean of a rating, rounded and bound to 0 to 5, where what is rated scatters round `latent`."""
     return sum(norm.sf((k - 0.5 - latent) / spread) for k in range(1, 6))
 
 
@@ -119,12 +119,12 @@ class World:
         else:
             spread = sqrt(s.between**2 + s.drawn**2 + s.noise**2 + (s.drift**2 / 12 if s.drift else 0.0))
             steady = [level for level in s.levels[s.random :]]
-            mean = np.mean([*(mean_mark(self.latent(every) + level, spread) for level in steady), *([np.full(len(every), 2.5)] * s.random)], axis=0)
+            mean = np.mean([*(mean_rating(self.latent(every) + level, spread) for level in steady), *([np.full(len(every), 2.5)] * s.random)], axis=0)
             mean = mean * np.where(every[:, 0] == self.at_risk, 1 - s.refused, 1 if self.at_risk >= 0 else 1 - s.refused / 3)
         return {(a, v): float(mean[every[:, a] == v].mean() - mean[every[:, a] != v].mean()) for a, size in enumerate(self.sizes) for v in range(size)}
 
     def judged(self) -> tuple[list[tuple[int, int]], list[tuple[int, int, float]], list[int], int]:
-        """Results as (number, prompt), marks as (result, judge, mark), the prompts of refused results, how many were lost."""
+        """Results as (number, prompt), ratings as (result, judge, rating), the prompts of refused results, how many were lost."""
         s, r = self.scene, self.random
         results: list[tuple[int, int]] = []
         latent: list[float] = []
@@ -140,7 +140,7 @@ class World:
                 else:
                     results.append((len(results) + 1, prompt))
                     latent.append(here + r.normal(0, s.drawn))
-        marks = []
+        ratings = []
         for judge, level in enumerate(s.levels):
             order = r.permutation(len(results))
             for place, i in enumerate(order):
@@ -149,10 +149,10 @@ class World:
                 if isinstance(s.sees, float) and r.random() > s.sees:
                     continue
                 drift = s.drift * (0.5 - place / len(order))
-                mark = r.integers(0, 6) if judge < s.random else np.clip(round(latent[i] + level + drift + r.normal(0, s.noise)), 0, 5)
-                marks.append((int(i) + 1, judge, float(mark)))
+                rating = r.integers(0, 6) if judge < s.random else np.clip(round(latent[i] + level + drift + r.normal(0, s.noise)), 0, 5)
+                ratings.append((int(i) + 1, judge, float(rating)))
         self.strength = np.array(latent)
-        return results, marks, refused, lost
+        return results, ratings, refused, lost
 
     def pairs(self, count: int) -> list[tuple[int, int, bool]]:
         """Pairs in a ring and by chance, and which of the two won."""
@@ -167,7 +167,7 @@ def centred(m: np.ndarray) -> np.ndarray:
     return m - m.mean(axis=0) - m.mean(axis=1)[:, None] + m.mean()
 
 
-def family_of(world: World, name: str, results, marks, refused, lost, pairs=()):
+def family_of(world: World, name: str, results, ratings, refused, lost, pairs=()):
     """A family as the program's library has it."""
     from syntagma.app.results.judged import Judged
     from syntagma.core.judging.observed import Prompt
@@ -178,7 +178,7 @@ def family_of(world: World, name: str, results, marks, refused, lost, pairs=()):
     prompts = {n: Prompt(n, choices) for n, choices in zip(names, said, strict=True)}
     blank = ("", ".png", 0, "", "", "", "", "", "", name, "", None, "", None, "", "", "", "", {})
     kept = tuple(Kept(number, *blank) for number, _ in results)
-    judgements = [Judgement(f"judge {judge}", name, "mark", number, str(int(mark))) for number, judge, mark in marks]
+    judgements = [Judgement(f"judge {judge}", name, "rating", number, str(int(rating))) for number, judge, rating in ratings]
     judgements += [Judgement("judge 0", name, "pair", a, "left" if won else "right", b) for a, b, won in pairs]
     gone: dict[str, int] = {}
     for prompt in refused:
@@ -190,15 +190,15 @@ def looks_at(world: World, library, name: str) -> list:
     """What the program says, at each look."""
     from syntagma.app.results.effects.report import looked
 
-    results, marks, refused, lost = world.judged()
-    outcome = "wins" if world.scene.pairs else "mark"
+    results, ratings, refused, lost = world.judged()
+    outcome = "wins" if world.scene.pairs else "rating"
     reports = []
     for look in range(1, world.scene.looks + 1):
         most = len(results) * look // world.scene.looks
         if world.scene.looks > 1 and most < 12:
             continue
         part = [one for one in results if one[0] <= most]
-        said = [one for one in marks if one[0] <= most]
+        said = [one for one in ratings if one[0] <= most]
         reports.append(looked(library, family_of(world, name, part, said, refused, lost, world.pairs(len(results)) if world.scene.pairs else ()), outcome))
     return reports
 

@@ -1,6 +1,6 @@
 """The library, measured: python -m benchmarks.library [KEPT [KILLS]].
 
-1. KEPT (100000) prompts are put into a library; searches by words, terms, marks, and all of them together, against a bare scan of the same texts.
+1. KEPT (100000) prompts are put into a library; searches by words, terms, ratings, and all of them together, against a bare scan of the same texts.
 2. KILLS (50) calls of `keep` killed (kill -9) at random moments: what said that it was kept is there, whole, once; ten processes keep one file.
 3. Two hundred files as people download them, out of 300 rows: which rows they are matched to, and whether what is called sure is right.
 """
@@ -33,14 +33,14 @@ def search(count: int) -> None:
     texts = [" ".join(random.choices(WORDS, k=26)) + f" {n}" for n in range(count)]
     with library.step():
         for n, text in enumerate(texts, 1):
-            library.base.execute("insert into kept (id, file, ending, bytes, at, text, model, mark) values (?, ?, '.png', 9, '2026', ?, ?, ?)", (n, f"{n:032x}", text, f"m{n % 4}", n % 6))
+            library.base.execute("insert into kept (id, file, ending, bytes, at, text, model, rating) values (?, ?, '.png', 9, '2026', ?, ?, ?)", (n, f"{n:032x}", text, f"m{n % 4}", n % 6))
             library.base.execute("insert into said (rowid, words) values (?, ?)", (n, text))
             library.base.execute("insert into terms values (?, 'lighting', ?)", (n, f"lamp {n % 40}"))
     began = time.perf_counter()
     bare = sum("fog" in text and "quay" in text for text in texts)
     scan = (time.perf_counter() - began) * 1000
     for what, wanted in (
-        ("words", Found("fog quay")), ("rare words", Found("fog quay 77")), ("a beginning", Found("fo")), ("a term", Found(terms=[("lighting", "lamp 7")])), ("model and mark", Found(model="m2", mark=4)),
+        ("words", Found("fog quay")), ("rare words", Found("fog quay 77")), ("a beginning", Found("fo")), ("a term", Found(terms=[("lighting", "lamp 7")])), ("model and rating", Found(model="m2", rating=4)),
         ("all of them", Found("fog quay", [("lighting", "lamp 3")], 3, "m3")), ("nothing", Found("fog zeppelin")),
     ):  # fmt: skip
         began = time.perf_counter()

@@ -40,7 +40,7 @@ def main() -> None:
         Image.fromarray((random.random((7, 9, 3)) * 255).astype("uint8")).resize((720, 480), Image.Resampling.BICUBIC).save(path, compress_level=1)
         fills = {"medium": f"medium {n % 9}", "light": f"light {n % 17}", "subject": f"subject {n % 40}"}
         text = f"A {fills['medium']} of a {fills['subject']} on a wet quay, lit by {fills['light']}, number {n}, flat inks, generous margins, clear space at the top."
-        library.keep(path, {"text": text, "model": f"model {n % 4}", "record": {"fills": fills}, "mark": n % 6}, ["all"], list(fills.items()))
+        library.keep(path, {"text": text, "model": f"model {n % 4}", "record": {"fills": fills}, "rating": n % 6}, ["all"], list(fills.items()))
     began = time.perf_counter()
     subprocess.run([*program, "gallery", "--out", "gallery.html"], cwd=folder, env=environment, check=True)
     first = time.perf_counter() - began

@@ -103,7 +103,7 @@ def kinds() -> list[Kind]:
         ["library"], ["library", "find", "fox", "--rating", "2"], ["library", "show", "1"], ["compose", "--kept", "1", "medium=linocut"], ["library", "remove", "1"], ["library", "money", "label"], ["library", "backup", "all.zip"],
         ["library", "page", "g.html"], ["judge", "x", "--page", "j.html"], ["effects", "x"], ["term", "medium", "--page", "t.html"], ["bundle", "--out", "b.zip", "--use", "mine", "--size", "40x40", "--cut-out"], ["bundle", "1", "--out", "b.zip", "--use", "mine", "--prompts"], ["library", "add", "good.png", "--prompt", "a hen"],
     ]  # fmt: skip
-    campaign = [["campaign", "plan", "x", "--approve", "all"], ["campaign", "plan", "x", "--json"], ["campaign", "make", "x"], ["campaign", "plan", "x", "--out", "made.xlsx"]]
+    campaign = [["campaign", "approve", "x", "all"], ["campaign", "plan", "x", "--json"], ["campaign", "make", "x"], ["campaign", "plan", "x", "--out", "made.xlsx"]]
     judged = [["judge", "x", "--import", "{}"], ["judge", "x", "--pairs", "--import", "{}", "--judge", "Cy"]]
     return [
         Kind("shots.csv", SHOTS.encode(), film), Kind("shots.xlsx", workbook([row.split(",")[:8] for row in SHOTS.split("\n")[:2]]), film), Kind("script.fountain", SCRIPT.encode(), film),
@@ -116,11 +116,11 @@ def kinds() -> list[Kind]:
         Kind("copy.csv", COPY.encode(), [["sheet", "import", "s", "{}"]]), Kind("copy.xlsx", workbook([row.split(",") for row in COPY.split("\n")]), [["sheet", "import", "s", "{}"]]),
         Kind("takes.csv", b"clip,file,seconds,speech end,chosen\n1/1,a.mp4,4,3,yes\n", [["film", "prompts", "good-shots.csv", "--model", "whimbrel-motion", "--results", "{}", "--out", "t.otio"]]),
         *(Kind(f"a.{kind}", image(kind), pictures) for kind in ("png", "jpg", "webp")),
-        Kind("library.sqlite", library(), kept), Kind("judged.csv", b"judge,kind,picture,other,value,slot,phrase,at,id\nAda,mark,1,,3,,,,a\nBo,pair,1,2,left,,,,b\n", judged),
-        Kind("judged.xlsx", workbook([["judge", "kind", "picture", "value"], ["Ada", "mark", "1", "4"]]), judged),
+        Kind("library.sqlite", library(), kept), Kind("judged.csv", b"judge,kind,picture,other,value,slot,phrase,at,id\nAda,rating,1,,3,,,,a\nBo,pair,1,2,left,,,,b\n", judged),
+        Kind("judged.xlsx", workbook([["judge", "kind", "picture", "value"], ["Ada", "rating", "1", "4"]]), judged),
         Kind("family.jsonl", FAMILY.encode(), [["effects", "{}"], ["effects", "{}", "--json"], ["duplicates", "{}"], ["library", "add", "good.png", "--prompt", "{}"], ["sheet", "new", "t", "{}"]]),
         Kind("x.campaign.toml", CAMPAIGN.encode(), campaign), Kind("x.plan.csv", plan_of_x(), campaign), Kind("campaign.toml", KINDS.encode(), campaign),
-        Kind("copy.plan.csv", plan_of_x(), [["campaign", "plan", "x", "--import", "{}"]]), Kind("x/made.json", b'{"%s": {"mark": "x", "path": "a.md", "records": [{"text": "a"}], "page": "y"}}' % plan_of_x().split(b"\n")[1][:10], [["campaign", "plan", "x", "--approve", "all"], ["campaign", "make", "x"]]),
+        Kind("copy.plan.csv", plan_of_x(), [["campaign", "import", "x", "{}"]]), Kind("x/made.json", b'{"%s": {"mark": "x", "path": "a.md", "records": [{"text": "a"}], "page": "y"}}' % plan_of_x().split(b"\n")[1][:10], [["campaign", "approve", "x", "all"], ["campaign", "make", "x"]]),
         Kind("pairs-train.jsonl", PAIRS.encode(), [["dataset", "check", "{}"], ["dataset", "check", "{}", "{}", "--json"], ["dataset", "check", "{}", "--formula", "poster"]]),
         Kind("stranger.zip", pack(), [["pack", "show", "{}"], ["pack", "import", "{}"], ["pack", "import", "{}", "--replace", "all", "--people"], ["pack", "show", "{}", "--json"]]),
         Kind("form.xlsx", form(), [["compose", "poster", "--rows", "{}"]]), Kind("facets.toml", b'[subject]\nask = "Who?"\nparticipant = true\n', [["form", "poster", "--out", "f.html"], ["pack", "p", "--out", "p.zip"]]),
@@ -177,8 +177,8 @@ def library() -> bytes:
     with tempfile.TemporaryDirectory() as folder:
         (Path(folder) / "a.png").write_bytes(image("png"))
         made = Library(Path(folder))
-        made.keep(Path(folder, "a.png"), {"text": "A red fox", "mark": 3, "record": {"fills": {"medium": "linocut"}, "formula": "poster"}}, ["x"], [("medium", "linocut")])
-        made.judge(Judgement("Ada", "x", "mark", 1, "4"))
+        made.keep(Path(folder, "a.png"), {"text": "A red fox", "rating": 3, "record": {"fills": {"medium": "linocut"}, "formula": "poster"}}, ["x"], [("medium", "linocut")])
+        made.judge(Judgement("Ada", "x", "rating", 1, "4"))
         made.base.execute("pragma journal_mode=delete")
         made.base.close()
         return (Path(folder) / "library.sqlite").read_bytes()

@@ -462,12 +462,12 @@ def test_a_copy_with_everything_wrong_in_it(folder):
     for said in ("no model “nowhere”", "is no number of takes", "its text is blank", "nothing that a person sets", "is sent already: what was changed of it is a new row", "it has no text", "a new row of c.csv is left out: there is no model"):
         assert said in done.stderr, said
     now = shown(folder)
-    assert "seed" not in now[3] and len(now) == 8 and now[7]["takes"] == "3"
+    assert "seed" not in now[3].get("parameters", {}) and len(now) == 8 and now[7]["takes"] == 3
     assert read_sheet_file(str(folder / "c.csv"))[0]["id"] == ids[0]
     (folder / "d.csv").write_text("text\nx\n")
     assert "has no column “id”" in run(folder, "sheet", "import", "s", "d.csv").stderr
     (folder / "e.csv").write_text('id,text\nr1,"x\n')
-    assert run(folder, "sheet", "import", "s", "e.csv").returncode == 3
+    assert run(folder, "sheet", "import", "s", "e.csv").returncode == 1
     with Ledger(folder).whole() as _:
         pass
     with opened(Workspace.load(folder)) as ledger, pytest.raises(Trouble, match="is not written as"):
@@ -613,7 +613,7 @@ def test_calls_of_sheets_and_services(folder, monkeypatch):
     (folder / "film.jsonl").write_text(json.dumps({"text": "x", "model": "odd", "film": {"kept": True}}) + "\n")
     assert "no prompt in it that is to be sent" in run(folder, "sheet", "new", "f", "film.jsonl").stderr
     (folder / "bad.jsonl").write_text('{"text": \n')
-    assert run(folder, "sheet", "new", "f", "bad.jsonl").returncode == 3
+    assert run(folder, "sheet", "new", "f", "bad.jsonl").returncode == 1
     (folder / "rows.jsonl").write_text(json.dumps({"text": "A hen. " * 40, "model": "odd", "parameters": {"seed": 1}}) + "\n")
     good(folder, "sheet", "new", "s", "rows.jsonl")
     assert "…" in good(folder, "sheet", "show", "s") and "added" in good(folder, "sheet", "log", "s", shown(folder)[0]["id"])

@@ -17,14 +17,14 @@ ADA = Portrait("Ada", 24, 0)
 
 @pytest.mark.parametrize(
     ("value", "outcome", "said"),
-    [(0.5, "mark", "+0.50"), (-0.12, "kept", "-12 points"), (0.03, "money", "+3 points"), (0.0, "wins", "50% of pairs"), (2.2, "wins", "90% of pairs"), (float("inf"), "mark", "?")],
+    [(0.5, "rating", "+0.50"), (-0.12, "approved", "-12 points"), (0.03, "money", "+3 points"), (0.0, "wins", "50% of pairs"), (2.2, "wins", "90% of pairs"), (float("inf"), "rating", "?")],
 )
 def test_numbers(value, outcome, said):
     assert number(value, outcome) == said
 
 
 def test_intervals_and_shares():
-    assert between(-0.5, 0.25, "mark") == "-0.50 to +0.25" and between(-0.5, 0.25, "kept") == "-50 to +25" and between(-1, 1, "wins") == "27% to 73%" and between(0, float("inf"), "mark") == "?"
+    assert between(-0.5, 0.25, "rating") == "-0.50 to +0.25" and between(-0.5, 0.25, "approved") == "-50 to +25" and between(-1, 1, "wins") == "27% to 73%" and between(0, float("inf"), "rating") == "?"
     assert [share(chance) for chance in (0.12, 0.0132, 0.004, 0.0005, 0.0001)] == ["12 of 100", "1 of 100", "4 of 1,000", "1 of 1,000", "less than 1 of 1,000"]
     assert pairs_won(2.0, 0.0) > pairs_won(2.0, 3.0) > 0.5
 
@@ -33,18 +33,18 @@ def test_intervals_and_shares():
     ("portrait", "said"),
     [
         (ADA, ""),
-        (ADA._replace(level=Level("Ada", 0.8, 0.1)), "Ada: marks 0.8 above the mean of all judges, which is taken out"),
+        (ADA._replace(level=Level("Ada", 0.8, 0.1)), "Ada: rates 0.8 above the mean of all judges, which is taken out"),
         (ADA._replace(level=Level("Ada", -0.8, 0.5)), ""),
-        (ADA._replace(level=Level("Ada", -1.2, 0.5)), "Ada: marks 1.2 below the mean of all judges, which is taken out"),
+        (ADA._replace(level=Level("Ada", -1.2, 0.5)), "Ada: rates 1.2 below the mean of all judges, which is taken out"),
         (ADA._replace(stance=CONTRARY, agreement=Agreement(-0.7, -0.9, -0.4, 24)), "Ada: says the opposite of the others (correlation -0.70)"),
         (ADA._replace(stance=CONTRARY, as_others=Share(3, 30)), "Ada: says the opposite of the others (as they would in 3 of 30 pairs)"),
         (ADA._replace(stance=BY_CHANCE, agreement=Agreement(0.05, -0.4, 0.4, 24)), "Ada: judges as chance would (correlation +0.05 over 24 results)"),
         (ADA._replace(stance=BY_CHANCE, as_others=Share(16, 30)), "Ada: judges as chance would (16 of 30 pairs as the others)"),
         (ADA._replace(stance=BY_CHANCE, twice=Share(3, 7)), "Ada: judges as chance would (3 of 7 that were asked twice)"),
-        (ADA._replace(stance=ALL_ALIKE), "Ada: gave all 24 results the same mark"),
+        (ADA._replace(stance=ALL_ALIKE), "Ada: gave all 24 results the same rating"),
         (ADA._replace(left=Share(38, 40)), "Ada: chose the left side in 38 of 40 pairs, which is taken out"),
         (ADA._replace(left=Share(2, 40)), "Ada: chose the right side in 38 of 40 pairs, which is taken out"),
-        (ADA._replace(drift=Drift(-1.1, 0.3)), "Ada: marked 1.1 lower at the end than at the beginning"),
+        (ADA._replace(drift=Drift(-1.1, 0.3)), "Ada: rated 1.1 lower at the end than at the beginning"),
         (ADA._replace(drift=Drift(0.9, 0.5)), ""),
         (ADA._replace(twice=Share(2, 3), agreement=Agreement(0.71, 0.4, 0.9, 24)), "Ada: said the same again in 2 of 3 that came twice; goes with the others (+0.71, where 1 is wholly)"),
     ],
@@ -53,18 +53,18 @@ def test_judges_in_words(portrait, said):
     assert judge_words(portrait, alone=False) == said
 
 
-def family(marks, pairs=(), kinds=(".png",), kept=(), cost=None, currencies=("credits",)):
-    """A family of three lights by two palettes, two prompts each that differ by a lens; marks by (light, palette, lens)."""
+def family(ratings, pairs=(), kinds=(".png",), kept=(), cost=None, currencies=("credits",)):
+    """A family of three lights by two palettes, two prompts each that differ by a lens; ratings by (light, palette, lens)."""
     rows = [(light, palette, lens) for light in ("dawn", "dusk", "noon") for palette in ("ink", "sand") for lens in ("near", "far")]
     prompts = [Prompt(" ".join(row), dict(zip(("light", "palette", "lens"), row, strict=True))) for row in rows]
     found = tuple(Kept(n, "", kinds[n % len(kinds)], 0, "", "", "", "", "", "", "s", "", cost, currencies[n % len(currencies)] if cost else "", None, "", "", "", "", {}) for n in range(1, 13))
-    said = [Judgement("Ada", "s", "mark", n, str(marks(*row))) for n, row in enumerate(rows, 1)]
-    said += [Judgement("Ada", "s", "keep", n, str(int(kept(*row)))) for n, row in enumerate(rows, 1)] if kept else []
+    said = [Judgement("Ada", "s", "rating", n, str(ratings(*row))) for n, row in enumerate(rows, 1)]
+    said += [Judgement("Ada", "s", "approve", n, str(int(kept(*row)))) for n, row in enumerate(rows, 1)] if kept else []
     said += [Judgement("Ada", "s", "pair", a, value, b) for a, value, b in pairs]
     return Judged("s", tuple(prompts), found, {n: prompt.name for n, prompt in enumerate(prompts, 1)}, {}, tuple(said))
 
 
-def looked_at(judged, outcome="mark", look=1, claims=()):
+def looked_at(judged, outcome="rating", look=1, claims=()):
     return report(judged, outcome, observed(judged, outcome), look, claims)
 
 
@@ -77,14 +77,14 @@ def test_what_helped_stands_in_one_sentence():
     assert headline(found) == "In these 12 pictures dawn helped; the rest made no difference that could be seen."
     words = {e.choice: verdict(e, found) for e in found.fit.effects}
     assert words["dawn"] == "better" and words["far"] == words["dusk"] == "not sure yet: 19 of 100 by chance"
-    assert "2 of 100" in legend(found)[1] and "in marks" in legend(found)[0]
+    assert "2 of 100" in legend(found)[1] and "points of rating" in legend(found)[0]
     late = looked_at(family(noisy), look=40, claims=[("light", "dawn", True), ("light", "dusk", True)])
     assert not late.claims and late.earlier == (("light", "dawn", True),) and verdict(late.fit.effects[0], late) == "better, as an earlier look found"
     assert "dawn helped" in headline(late) and "dusk" not in headline(late)
 
 
 @pytest.mark.parametrize(
-    ("marks", "begins"),
+    ("ratings", "begins"),
     [
         (lambda *_: 3, "These 12 pictures were all judged alike"),
         (lambda light, *_: {"dawn": 4, "dusk": 2, "noon": 0}[light], "These 12 pictures are just what their choices make them"),
@@ -92,8 +92,8 @@ def test_what_helped_stands_in_one_sentence():
         (lambda light, palette, lens: 4 * (palette == "sand") + (light == "noon") * (lens == "far"), "In these 12 pictures sand did better than ink; the rest"),
     ],
 )
-def test_headlines(marks, begins):
-    assert headline(looked_at(family(marks))).startswith(begins)
+def test_headlines(ratings, begins):
+    assert headline(looked_at(family(ratings))).startswith(begins)
 
 
 def test_results_are_called_what_they_are():
@@ -125,6 +125,6 @@ def test_wins_as_shares_of_pairs(tmp_path):
 
 def test_a_look_by_somebody_who_did_not_judge():
     with pytest.raises(Trouble, match="nobody called Zed"):
-        observed(family(noisy), "mark", ["Zed"])
-    with pytest.raises(Trouble, match="as kept or not"):
-        observed(family(noisy), "kept")
+        observed(family(noisy), "rating", ["Zed"])
+    with pytest.raises(Trouble, match="as approved or not"):
+        observed(family(noisy), "approved")

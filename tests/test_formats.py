@@ -72,8 +72,8 @@ def test_text_out():
 
 def test_json_out():
     assert [json.loads(line) for line in written(".jsonl", RECORD, RECORD).splitlines()] == [RECORD, RECORD]
-    assert json.loads(written(".json", RECORD, RECORD)) == [RECORD, RECORD]
-    assert json.loads(written(".json")) == []
+    assert json.loads(written(".json", RECORD, RECORD)) == {"items": [RECORD, RECORD], "findings": []}
+    assert json.loads(written(".json")) == {"items": [], "findings": []}
 
 
 def test_csv_out():

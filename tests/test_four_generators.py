@@ -59,7 +59,7 @@ def test_lantern_press(workspace, parameters, tail):
         "PLEASE PRINT: A LINOCUT OF A BELL BUOY, ON AN OPEN TIDAL SOUND, LIT BY SODIUM QUAY LAMPS. BOLD SIMPLE SHAPES, CLEAR SPACE AT THE "
         f"TOP FOR LETTERING. [NOT: lettering, border] {tail}"
     )
-    assert one.prompt.negative == "" and one.record["cost"] == 0.5 * int(parameters.get("copies", 1))
+    assert one.prompt.negative == "" and one.record["cost"]["amount"] == 0.5 * int(parameters.get("copies", 1))
 
 
 def test_lantern_press_bills_a_family(workspace):
@@ -88,7 +88,7 @@ def test_tidal_film(workspace):
     text = '(0:00 to 0:05) Wide shot. @PILOT checking a tide board, on a wet quay. @PILOT> "She goes at six." *a clock ticks*.'
     assert one.prompt.text == text
     assert one.request == {"moments": text, "length": 5, "sound": True, "avoid": "subtitles, captions", "start": ["quay.png"]}
-    assert one.record["cost"] == 15
+    assert one.record["cost"] == {"amount": 15, "currency": "shells"}
     profile = workspace.model("tidal-film")
     assert cost(profile, {"seconds": 10, "sound": False}, text) == pytest.approx(20)
     family = Family(workspace, Wish("film-shot", FILM, [Vary("setting", ("wet quay", "car deck"))], models=["tidal-film"]))
@@ -102,9 +102,9 @@ def test_skerrow(workspace):
     assert sheet.prompt.text == (
         "LEAD = a linocut of a bell buoy\nPLACE = on an open tidal sound\nCLOSING = bold simple shapes, clear space at the top for lettering\nLeave out lettering or border."
     )
-    assert sheet.prompt.around.values == {"lamp": 1, "draft": True} and sheet.record["cost"] == 1
+    assert sheet.prompt.around.values == {"lamp": 1, "draft": True} and sheet.record["cost"]["amount"] == 1
     nested = made(workspace, "skerrow-nested")
-    assert nested.request == {"sheet": nested.prompt.text, "out": "lettering, border", "lamp": 1} and nested.record["cost"] == 4
+    assert nested.request == {"sheet": nested.prompt.text, "out": "lettering, border", "lamp": 1} and nested.record["cost"]["amount"] == 4
     assert json.loads(nested.prompt.text) == {
         "lead": {"medium": "linocut", "subject": "bell buoy"}, "place": "open tidal sound", "closing": "bold simple shapes, clear space at the top for lettering"
     }  # fmt: skip

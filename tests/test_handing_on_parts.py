@@ -45,9 +45,9 @@ def test_what_is_kept_teaches_only_where_its_terms_allow_that(tmp_path):
     (tmp_path / "syntagma.toml").write_text("")
     there = Workspace.load(tmp_path)
     with Library(tmp_path).whole() as library:
-        for n, (use, mark) in enumerate([("commercial: yes; training: yes", 5), ("training: no", 5), ("", 5), ("training: unknown", 5), ("training: yes", 2)]):
+        for n, (use, rating) in enumerate([("commercial: yes; training: yes", 5), ("training: no", 5), ("", 5), ("training: unknown", 5), ("training: yes", 2)]):
             (tmp_path / f"{n}.png").write_bytes(picture(colour=(n, 0, 0)))
-            library.keep(tmp_path / f"{n}.png", {"text": "x", "formula": "poster", "use": use, "mark": mark, "record": {"fills": {"subject": f"thing {n}", "mood": ["calm", "odd"]}}})
+            library.keep(tmp_path / f"{n}.png", {"text": "x", "formula": "poster", "use": use, "rating": rating, "record": {"fills": {"subject": f"thing {n}", "mood": ["calm", "odd"]}}})
     assert kept_fills(there, "poster", 4) == ([{"subject": "thing 0", "mood": "calm; odd"}], 3)
     assert kept_fills(there, "portrait", 0) == ([], 0)
 

@@ -50,15 +50,15 @@ def test_a_take_is_answered_once():
     assert (first.take.take, second.take.take, third.take) == ("r2.1", "r1.1", None) and third.why == "no row is left for it"
 
 
-def kept(number, text, mark=None):
-    return Kept(number, "f", ".png", 1, "", "", text, "", "m", "", "s", "", None, "", mark, "", "", "", "", {})
+def kept(number, text, rating=None):
+    return Kept(number, "f", ".png", 1, "", "", text, "", "m", "", "s", "", None, "", rating, "", "", "", "", {})
 
 
 def test_where_a_phrase_stands_that_something_was_said_of():
     said = [
         Judgement("ada", "s", "phrase", 1, "shown", slot="a", phrase="A linocut"), Judgement("ada", "s", "phrase", 1, "missing", slot="b", phrase="in fog"),
-        Judgement("ada", "s", "phrase", 2, "shown", slot="c", phrase="no such words"), Judgement("ada", "s", "mark", 2, "3"), Judgement("ada", "s", "phrase", 9, "shown", phrase="x"),
+        Judgement("ada", "s", "phrase", 2, "shown", slot="c", phrase="no such words"), Judgement("ada", "s", "rating", 2, "3"), Judgement("ada", "s", "phrase", 9, "shown", phrase="x"),
     ]  # fmt: skip
     found = verdicts_of(Judged("s", (), (kept(1, FOX, 4.0), kept(2, HEN)), {}, {}, tuple(said)))
     assert found[:2] == [Verdict("a", "A linocut", "shown", 0.0, 2, 4.0), Verdict("b", "in fog", "missing", FOX.find("in fog") / len(FOX), 2, 4.0)]
-    assert len(found) == 3 and isnan(found[2].place) and found[2].mark == 3.0
+    assert len(found) == 3 and isnan(found[2].place) and found[2].rating == 3.0

@@ -7,7 +7,7 @@ import time
 from contextlib import contextmanager
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
-from tests.commands.program import good, run
+from tests.commands.program import good, printed, run
 
 
 @contextmanager
@@ -71,7 +71,7 @@ def model(folder, address, service):
 
 
 def shown(folder, sheet="s", *words):
-    return json.loads(good(folder, "sheet", "show", sheet, "--json", *words))
+    return printed(good(folder, "sheet", "show", sheet, "--json", *words))
 
 
 def one(folder, looks=8):

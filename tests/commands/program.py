@@ -1,6 +1,7 @@
 """Runs the program on files in a temporary folder: its main() in this process, for tests that start one, PROGRAM and its environment."""
 
 import io
+import json
 import os
 import signal
 import sys
@@ -58,6 +59,12 @@ def good(folder: Path, *words: str, **options) -> str:
     done = run(folder, *words, **options)
     assert done.returncode == 0, done.stderr
     return done.stdout
+
+
+def printed(out: str):
+    """What a call printed as JSON: a record, or of what may be many the items."""
+    value = json.loads(out)
+    return value["items"] if isinstance(value, dict) and "items" in value else value
 
 
 @contextmanager

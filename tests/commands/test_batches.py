@@ -19,7 +19,7 @@ from syntagma.app.batches.standin import standin
 from syntagma.app.workspace.workspace import Workspace
 from tests.commands.copies import again, edited
 from tests.commands.odd_services import AT_ONCE, PNG, POLLED, Other, model, one, serving, shown
-from tests.commands.program import environment, good, run
+from tests.commands.program import environment, good, printed, run
 
 MODELS = ("curlew-still", "whimbrel-motion")
 
@@ -44,7 +44,7 @@ def begun(folder, *approve):
 def collected(folder, address, times=40):
     for _ in range(times):
         done = run(folder, "collect", "s", "--at", address, "--json")
-        found = json.loads(done.stdout)
+        found = printed(done.stdout)
         if not found["under_way"] and not found["unclear"]:
             return found
         time.sleep(0.05)
@@ -82,8 +82,8 @@ def test_a_copy_comes_back_with_what_was_changed_of_it(here):
     now = {row["id"]: row for row in shown(here)}
     assert done.returncode == 0 and "‹+ Rain.+›" in done.stderr.replace("‹+ +›‹+Rain.+›", "‹+ Rain.+›"), done.stderr
     assert now[rows[0]["id"]]["text"].endswith("Rain.") and [now[rows[n]["id"]]["status"] for n in (1, 2)] == ["struck", "approved"]
-    assert now[rows[3]["id"]]["cost"] == "40 credits" and now[rows[4]["id"]]["takes"] == "3"
-    assert "seconds “7” is none of 4, 6, 8, 10" in done.stderr and now[rows[5]["id"]]["seconds"] == "4"
+    assert now[rows[3]["id"]]["cost"] == {"amount": 40, "currency": "credits"} and now[rows[4]["id"]]["takes"] == 3
+    assert "seconds “7” is none of 4, 6, 8, 10" in done.stderr and now[rows[5]["id"]]["parameters"]["seconds"] == 4
     assert len(now) == 7 and any(row["text"] == "A lighthouse in fog." for row in now.values())
 
 
@@ -186,8 +186,8 @@ def test_sent_collected_and_the_books_agree(here):
         assert told.returncode == 0 and "72 credits at most" in told.stdout and "6 sent" in told.stderr, told.stderr
         found = collected(here, server.address)
         rows = shown(here)
-        assert found["done"] == 6 and all((here / row["file"]).read_bytes().startswith(b"\x89PNG") for row in rows)
-        assert [row["charged"] for row in rows] == ["4 credits", "20 credits"] * 3 and server.books.report()["sum"] == 72
+        assert found["done"] == 6 and all((here / row["files"][0]).read_bytes().startswith(b"\x89PNG") for row in rows)
+        assert [row["charged"]["amount"] for row in rows] == [4, 20] * 3 and server.books.report()["sum"] == 72
         assert run(here, "send", "s", "--yes", "--budget", "100", "--at", server.address).returncode == 1  # nothing is left
         assert len(server.books.tasks) == 6
 
@@ -209,7 +209,7 @@ def test_what_was_approved_is_what_is_sent(here):
     (here / "models" / "curlew-still.toml").write_text(shipped.replace("amount = 4", "amount = 9"))
     good(here, "service", "add", "127.0.0.1:8787", "--no-secret")
     done = run(here, "send", "s", "--dry-run")
-    assert len(json.loads(done.stdout)) == 3 and [row["status"] for row in shown(here)] == ["open", "approved"] * 3
+    assert len(printed(done.stdout)) == 3 and [row["status"] for row in shown(here)] == ["open", "approved"] * 3
 
 
 def test_send_says_what_it_is_about_to_do_and_asks(here):
@@ -297,7 +297,7 @@ def test_without_key_or_look_up_it_stays_unclear_until_somebody_settles_it(here)
         good(here, "sheet", "settle", "one", f"{rows[0]['id']}.1", "--task", task)
         good(here, "sheet", "settle", "one", f"{rows[1]['id']}.1", "--lost")
         for _ in range(40):
-            json.loads(run(here, "collect", "one", "--json").stdout)
+            printed(run(here, "collect", "one", "--json").stdout)
             if shown(here, "one")[0]["status"] == "done":
                 break
             time.sleep(0.05)
@@ -385,7 +385,7 @@ def test_a_service_that_answers_at_once(here, answer, status, why):
         row, _ = one(here, 1)
     assert row["status"] == status and why in row.get("why", ""), row
     if status == "done":
-        assert (here / row["file"]).read_bytes() == PNG and row["charged"] == "1.5 credits"
+        assert (here / row["files"][0]).read_bytes() == PNG and row["charged"]["amount"] == 1.5
     posts = [asked for asked in server.asked if asked[0] == "POST"]
     assert len(posts) == 1 and json.loads(posts[0][3]) == {"prompt": "A hen."}
 
@@ -452,7 +452,7 @@ def test_states_of_other_kinds(here, posted, states, status):
             row, _ = one(here, 5)
     assert row["status"] == ("unclear" if status == "at work" else status), row
     if status == "done" and "EUR" in str(posted):
-        assert row["charged"] == "1.5 credits"
+        assert row["charged"] == {"amount": 1.5, "currency": "credits"}
 
 
 def test_a_redirect_takes_no_secret_along(here):
@@ -509,7 +509,7 @@ def test_results_are_called_as_the_settings_say_and_a_statement_is_compared(here
     with ours() as server:
         good(here, "send", "s", "--yes", "--budget", "100", "--at", server.address)
         collected(here, server.address)
-        files = [row["file"] for row in shown(here) if row.get("file")]
+        files = [file for row in shown(here) for file in row.get("files", ())]
         assert len(files) == 3 and all(file.startswith("pictures/curlew-still/s-r") and (here / file).is_file() for file in files)
         tasks = list(server.books.tasks)
         (here / "bill.csv").write_text(f"Task,Charged\n{tasks[0]},4\n{tasks[1]},5.5\nt99,1\n")

@@ -4,7 +4,7 @@ import json
 
 import pytest
 
-from tests.commands.program import good, run
+from tests.commands.program import good, printed, run
 
 POSTER = ["compose", "poster", "medium=linocut", "subject=double-ended car ferry", "action=easing off its berth"]
 POSTER += ["setting=slack-water harbour", "light=sodium quay lamps"]
@@ -35,13 +35,13 @@ def test_a_formula_on_one_line(tmp_path):
 
 
 def test_records(tmp_path):
-    (record,) = json.loads(good(tmp_path, *POSTER, "--model", "dunlin-still", "--json"))
+    (record,) = printed(good(tmp_path, *POSTER, "--model", "dunlin-still", "--json"))
     assert list(record) == ["id", "formula", "model", "text", "negative", "parameters", "request", "fills", "size", "cost"]
-    assert record["parameters"] == {"ratio": "2:3", "care": "plain"} and record["cost"] == 1
+    assert record["parameters"] == {"ratio": "2:3", "care": "plain"} and record["cost"] == {"amount": 1, "currency": "credits"}
     assert record["request"]["positive"] == record["text"] and record["request"]["wide"] == 800
     assert record["fills"]["light"] == "sodium quay lamps"
     assert record["size"]["text"] == {"used": 36, "limit": 75, "unit": "tokens"}
-    (again,) = json.loads(good(tmp_path, *POSTER, "--model", "dunlin-still", "--json"))
+    (again,) = printed(good(tmp_path, *POSTER, "--model", "dunlin-still", "--json"))
     assert again["id"] == record["id"]
 
 
@@ -57,7 +57,7 @@ LONG += ["lens=58mm portrait lens wide open", "angle=three-quarter view", "mood=
 
 def test_what_is_too_long_loses_phrases_and_says_so(tmp_path):
     done = run(tmp_path, *LONG, "--json")
-    (record,) = json.loads(done.stdout)
+    (record,) = printed(done.stdout)
     assert record["size"]["text"]["used"] <= 75
     assert "expectant" not in record["text"] and "fine detail" in record["text"]
     assert "left out to fit 75 tokens of dunlin-still: weather, mood" in done.stderr
@@ -102,12 +102,12 @@ def test_a_persons_own_layers_win(tmp_path):
     below = tmp_path / "deep" / "er"
     below.mkdir(parents=True)
     assert good(below, "compose", "[a medium]", "medium=Linocut") == "A workspace linocut.\n"
-    terms = {t["term"]: t["gloss"] for t in json.loads(good(tmp_path, "term", "medium", "--json")) if "gloss" in t}
+    terms = {t["term"]: t["gloss"] for t in printed(good(tmp_path, "term", "medium", "--json")) if "gloss" in t}
     assert terms["linocut"] == "workspace" and "woodcut" in terms
 
 
 def test_a_word_that_no_vocabulary_has_is_taken_with_a_remark(tmp_path):
-    (record,) = json.loads(
+    (record,) = printed(
         good(tmp_path, "compose", "poster", "medium=lino print", "subject=pilot boat", "light=moon light", "--json")
     )
     assert record["text"].startswith("A lino print of a pilot boat, lit by moon light.")
@@ -117,5 +117,5 @@ def test_a_word_that_no_vocabulary_has_is_taken_with_a_remark(tmp_path):
 
 
 def test_findings_have_codes(tmp_path):
-    (record,) = json.loads(good(tmp_path, "compose", "poster", "medium=linocut", "subject=tea urn", "--model", "curlew-still", "--json"))
+    (record,) = printed(good(tmp_path, "compose", "poster", "medium=linocut", "subject=tea urn", "--model", "curlew-still", "--json"))
     assert [f["code"] for f in record["findings"]] == ["rewrites", "no-negative", "no-such-term"] and list(record["findings"][0])[:2] == ["kind", "code"]

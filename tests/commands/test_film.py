@@ -12,7 +12,7 @@ import webvtt
 from openpyxl import load_workbook
 
 from syntagma.app.workspace.tour import DEMO
-from tests.commands.program import good, run
+from tests.commands.program import good, printed, run
 
 FILM = "ticket-nine.csv"
 
@@ -25,7 +25,7 @@ def here(tmp_path):
 
 
 def records(folder, *words):
-    return json.loads(good(folder, "film", "prompts", FILM, "--json", *words))
+    return printed(good(folder, "film", "prompts", FILM, "--json", *words))
 
 
 def test_the_strip_shows_scenes_to_scale_and_what_they_cost(here):
@@ -65,7 +65,7 @@ def test_every_form_of_it(here):
     names = ["t.jsonl", "t.json", "t.csv", "t.xlsx", "t.md", "t.txt", "t.otio", "t.srt", "t.vtt", "t.fountain", "t.html"]
     good(here, "film", "prompts", FILM, "--model", "whimbrel-motion", *(w for name in names for w in ("--out", name)))
     prompts = [json.loads(line)["text"] for line in (here / "t.jsonl").read_text().splitlines()]
-    assert (here / "t.txt").read_text().splitlines() == prompts and len(json.loads((here / "t.json").read_text())) == len(prompts) == 12
+    assert (here / "t.txt").read_text().splitlines() == prompts and len(printed((here / "t.json").read_text())) == len(prompts) == 12
     sheet = load_workbook(here / "t.xlsx").active
     headings = [cell.value for cell in sheet[1]]
     assert [row[headings.index("text")].value for row in list(sheet)[1:]] == prompts and {"clip", "scene", "shots", "seconds", "needs"} <= set(headings)
@@ -110,7 +110,7 @@ def test_a_new_list_has_open_lists_and_is_read_again(here):
         sheet.cell(3, names.index(name) + 1, text)
     book.save(here / "crossing.xlsx")
     done = run(here, "film", "prompts", "crossing.xlsx", "--model", "whimbrel-motion", "--json")
-    found = json.loads(done.stdout)
+    found = printed(done.stdout)
     assert len(found) == 5 and "The harbour pilot waits." in run(here, "film", "prompts", "crossing.xlsx", "--model", "knot-motion", "--json").stdout
     assert run(here, "film", "new", "crossing").returncode != 0  # it is there already
     good(here, "film", "new", "plain.csv", "--shots", "2")
@@ -121,7 +121,7 @@ def test_a_new_list_has_open_lists_and_is_read_again(here):
 def test_mistakes_are_told_all_at_once_by_row_and_column(here):
     (here / "bad.csv").write_text("shot,seconds,who,line,reverse of\n1,soon,purser; pilot,Nine.,\n1,2,,,\n2,3,,,9\n,,pilot,,\n")
     done = run(here, "film", "prompts", "bad.csv", "--model", "whimbrel-motion", "--out", "x.jsonl")
-    assert done.returncode == 3 and not (here / "x.jsonl").exists()
+    assert done.returncode == 1 and not (here / "x.jsonl").exists()
     for told in ("bad.csv:2:2: column “seconds”: “soon”", "bad.csv:2:4: column “line”: nobody is named", "bad.csv:3:1: ", "bad.csv:4:5: ", "bad.csv:5:1: "):
         assert told in done.stderr, done.stderr
 
@@ -157,7 +157,7 @@ def test_blank_cells_are_shown_filled(here):
     assert "setting" in heads
     assert sum(",ticket office," in row for row in rows) == 6  # five of the scene, and one that plays there
     shutil.copy(here / "ticket-nine.toml", here / "whole.toml")
-    whole = json.loads(run(here, "film", "prompts", "whole.csv", "--model", "whimbrel-motion", "--json").stdout)
+    whole = printed(run(here, "film", "prompts", "whole.csv", "--model", "whimbrel-motion", "--json").stdout)
     assert [r["text"] for r in whole] == [r["text"] for r in records(here, "--model", "whimbrel-motion")]
 
 
@@ -194,15 +194,15 @@ def test_one_line_changed_makes_one_clip_new(here):
 def test_columns_by_other_names_and_what_is_none(here):
     (here / "o.csv").write_text("SCENE,SHOT #,DUR,FRAMING,MOVEMENT,CAST,DESCRIPTION,LOCATION,LENS\n1,1,5,CU,push in,NORA & DEV,Dev holds up the map.,salt marsh causeway,50\n")
     done = run(here, "film", "prompts", "o.csv", "--model", "whimbrel-motion", "--json")
-    text = json.loads(done.stdout)[0]["text"]
+    text = printed(done.stdout)[0]["text"]
     assert text.startswith("Close-up; the camera pushes in. Nora and Dev, on a salt marsh causeway") and "Dev holds up the map." in text
-    assert "kept, and in no prompt: LENS" in done.stderr and json.loads(done.stdout)[0]["film"]["seconds"] == 6
+    assert "kept, and in no prompt: LENS" in done.stderr and printed(done.stdout)[0]["film"]["seconds"] == 6
 
 
 def test_a_list_goes_into_a_workbook_and_comes_back(here):
     good(here, "film", "prompts", FILM, "--list", "t.xlsx")
     shutil.copy(here / "ticket-nine.toml", here / "t.toml")
-    back = json.loads(run(here, "film", "prompts", "t.xlsx", "--model", "godwit-motion", "--json").stdout)
+    back = printed(run(here, "film", "prompts", "t.xlsx", "--model", "godwit-motion", "--json").stdout)
     assert [r["id"] for r in back] == [r["id"] for r in records(here, "--model", "godwit-motion")]
 
 
@@ -238,7 +238,7 @@ def test_nobody_real_is_sent_without_consent(here):
     known.write_text(known.read_text() + '\n[nell]\nwords = "Nell Harrow, the line\'s captain"\nperson = "real"\n')
     (here / "real.csv").write_text("shot,size,who,action,setting\n1,wide shot,nell,waiting,wet quay\n2,close-up,pilot,waiting,\n")
     done = run(here, "film", "prompts", "real.csv", "--model", "whimbrel-motion", "--json")
-    held = [r["film"].get("held", "") for r in json.loads(done.stdout)]
+    held = [r["film"].get("held", "") for r in printed(done.stdout)]
     assert done.returncode == 1 and "names no paper" in held[0] and not held[1]
     known.write_text(known.read_text() + 'consent = { for = ["picture"], until = 2099-01-01, file = "nell.pdf" }\n')
     assert run(here, "film", "prompts", "real.csv", "--model", "whimbrel-motion", "--json").returncode == 0

@@ -1,6 +1,5 @@
 """The interface as a whole: one option, one meaning; examples that run; what `syntagma` says alone; old names; verbs; loudness; wishes."""
 
-import json
 import re
 import shlex
 from collections import defaultdict
@@ -11,7 +10,7 @@ from syntagma.cli import COMMANDS, HEADINGS, OLD, ROOMS, module_of, parser_of
 from syntagma.cli.args import Parser
 from syntagma.cli.glossary import WORDS
 from syntagma.cli.registry import FORMER, SHARED, SHORT
-from tests.commands.program import good, run
+from tests.commands.program import good, printed, run
 
 SERVES = re.compile(r"service simulate|^syntagma judge \w+$|^syntagma (tour|send)")  # these go on until they are stopped, run already, or want a service
 PLACEHOLDER = re.compile(r"\b[A-Z]{2,}\b(?!=)")  # an example that names what only a person has
@@ -154,7 +153,7 @@ def test_a_dry_run_writes_nothing(tmp_path):
     before = sorted(path.name for path in tmp_path.iterdir())
     out = good(tmp_path, "expand", "poster", "subject=ferry", "--vary", "light:3", "--out", "x.jsonl", "--dry-run")
     assert out and sorted(path.name for path in tmp_path.iterdir()) == before
-    assert json.loads(good(tmp_path, "service", "--json")) == []
+    assert printed(good(tmp_path, "service", "--json")) == []
 
 
 def test_the_tour_has_five_chapters_and_shows_ten_lines_a_step(tmp_path):

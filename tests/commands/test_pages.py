@@ -113,7 +113,7 @@ def test_the_gallery(browser, shelf, wide):
     Select(browser.find_element(By.ID, "facet")).select_by_value("lighting")
     Select(browser.find_element(By.ID, "term")).select_by_value("moon")
     assert "6 of 12" in text(browser, "count")
-    Select(browser.find_element(By.ID, "mark")).select_by_value("4")
+    Select(browser.find_element(By.ID, "rating")).select_by_value("4")
     assert "0 of 12" in text(browser, "count") and "Nothing answers" in text(browser, "empty")
     browser.find_element(By.ID, "all").click()
     browser.execute_script("document.activeElement.blur()")
@@ -170,7 +170,7 @@ def test_judging_that_is_served_by_keyboard_alone(browser, shelf, wide, pairs):
             waits(browser, "how", "2 of")
             keys(browser, "u")
             waits(browser, "how", "1 of")
-            assert [(one.kind, one.value) for one in Library(shelf).judgements("all")] == [("mark", "4"), ("keep", "1"), ("phrase", "shown"), ("phrase", "missing")]
+            assert [(one.kind, one.value) for one in Library(shelf).judgements("all")] == [("rating", "4"), ("approve", "1"), ("phrase", "shown"), ("phrase", "missing")]
         without_error(browser)
         browser.refresh()
         keys(browser, Keys.ENTER)
@@ -214,7 +214,7 @@ def test_who_has_no_token_and_who_asks_from_elsewhere_gets_nothing(shelf):
     try:
         address = re.search(r"http\S+", call.stderr.readline())[0]
         root = address.rsplit("/", 2)[0]
-        say = {"judge": "x", "kind": "mark", "kept": 1, "value": "3"}
+        say = {"judge": "x", "kind": "rating", "kept": 1, "value": "3"}
         assert httpx.get(address).status_code == 200 and httpx.get(f"{root}/").status_code == 404 and httpx.get(f"{root}/wrong/next?judge=a").status_code == 404
         assert httpx.get(address, headers={"Host": "example.org"}).status_code == 404
         assert httpx.post(f"{address}say", json=say, headers={"Origin": "http://example.org"}).status_code == 403

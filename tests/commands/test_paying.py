@@ -159,7 +159,7 @@ def test_a_price_in_a_shared_file_counts_for_nothing(there, cost):
         folder = there(PLAIN + TASKS + ANSWER, server.address)
         (folder / "theirs.jsonl").write_text(json.dumps({"text": "A stork.", "model": "odd", "cost": cost}) + "\n")
         good(folder, "sheet", "new", "t", "theirs.jsonl")
-        assert shown(folder, "t")[0]["cost"] == "4 credits"
+        assert shown(folder, "t")[0]["cost"] == {"amount": 4, "currency": "credits"}
 
 
 def test_a_model_of_the_workspace_is_no_cheaper_than_the_one_whose_service_it_takes(there):
@@ -168,7 +168,7 @@ def test_a_model_of_the_workspace_is_no_cheaper_than_the_one_whose_service_it_ta
         (folder / "models/cheap.toml").write_text('base = "odd"\n[price]\namount = 0\n')
         (folder / "cheap.jsonl").write_text(json.dumps({"text": "A stork.", "model": "cheap"}) + "\n")
         good(folder, "sheet", "new", "c", "cheap.jsonl")
-        assert shown(folder, "c")[0]["cost"] == "4 credits"
+        assert shown(folder, "c")[0]["cost"] == {"amount": 4, "currency": "credits"}
 
 
 def test_a_price_that_changed_after_queuing_opens_the_row(there):
@@ -427,7 +427,7 @@ def test_a_sheet_of_any_name_is_sent_and_reconciled(there, name):
         run(folder, "send", name, "--yes", "--budget", "100")
         assert "found, t0" in run(folder, "collect", name, "--reconcile").stderr
         run(folder, "collect", name)
-        assert states_of(folder, name) == {"done": 2} and times(books) == 1 and all((folder / row["file"]).is_file() for row in shown(folder, name))
+        assert states_of(folder, name) == {"done": 2} and times(books) == 1 and all((folder / row["files"][0]).is_file() for row in shown(folder, name))
 
 
 def test_a_hostile_list_brings_nothing_in(there):
@@ -628,7 +628,7 @@ def test_another_row_s_picture_is_not_taken_for_its_own(there):
         row = next(row for row in shown(folder) if row["status"] == "unclear")
         assert "byte for byte" in row["why"] and "--accept" in done.stderr and states(folder) == {"done": 1, "unclear": 1}
         good(folder, "sheet", "settle", "s", f"{row['id']}.1", "--accept")
-        assert states(folder) == {"done": 2} and (folder / row["file"]).read_bytes() == picture(0)
+        assert states(folder) == {"done": 2} and (folder / row["files"][0]).read_bytes() == picture(0)
 
 
 def test_a_row_in_two_sheets_has_a_file_of_its_own_in_each(there):
@@ -642,7 +642,7 @@ def test_a_row_in_two_sheets_has_a_file_of_its_own_in_each(there):
         for name in ("s", "t"):
             run(folder, "send", name, "--yes", "--budget", "100")
         run(folder, "collect")
-        one, other = shown(folder, "s")[0]["file"], shown(folder, "t")[0]["file"]
+        one, other = shown(folder, "s")[0]["files"][0], shown(folder, "t")[0]["files"][0]
         assert one != other and "2-" in other and "2-" not in one and (folder / one).read_bytes() == picture(0) and (folder / other).read_bytes() == picture(1)
 
 
@@ -668,7 +668,7 @@ def test_a_request_that_says_something_else_than_its_text_is_not_sent(there):
         folder = there(PLAIN + TASKS + ANSWER, server.address, rows=1)
         (folder / "theirs.jsonl").write_text(json.dumps({"text": "A stork.", "model": "odd", "request": {"say": "something dear", "size": "huge"}}) + "\n")
         good(folder, "sheet", "new", "t", "theirs.jsonl")
-        assert "a request of its own, which says something else" in shown(folder, "t")[0]["findings"]
+        assert "a request of its own, which says something else" in shown(folder, "t")[0]["findings"][0]["message"]
         good(folder, "sheet", "approve", "t", "--all")
         run(folder, "send", "t", "--yes", "--budget", "100")
         assert books.charged[0]["say"] == "A stork." and "size" not in books.charged[0]
@@ -749,7 +749,7 @@ def test_a_picture_that_goes_along_is_shown_and_its_content_is_approved(there):
         (folder / "theirs.jsonl").write_text(json.dumps({"text": "A stork.", "model": "odd", "references": [{"role": "style", "value": "print.png"}]}) + "\n")
         good(folder, "sheet", "new", "t", "theirs.jsonl")
         good(folder, "sheet", "approve", "t", "--all")
-        assert shown(folder, "t")[0]["sends"] == "print.png"
+        assert shown(folder, "t")[0]["sends"] == ["print.png"]
         (folder / "print.png").write_bytes(picture(9))
         assert "is not what was approved" in run(folder, "send", "t", "--yes", "--budget", "100").stderr and not books.charged
         good(folder, "sheet", "approve", "t", "--all")
@@ -932,7 +932,7 @@ def test_calls_that_say_too_little(there):
         (folder / "broken.csv").write_text('task,charged\n"x\n')
         row = shown(folder)[0]["id"]
         for call, status, said in (
-            (["collect", "s", "--statement", "bill.csv"], 3, "has no columns “task” and “charged”"), (["collect", "s", "--statement", "broken.csv"], 3, "can't be read"), (["collect", "s", "--cancel", f"{row}.1"], 2, "there is no take"),
+            (["collect", "s", "--statement", "bill.csv"], 1, "has no columns “task” and “charged”"), (["collect", "s", "--statement", "broken.csv"], 3, "can't be read"), (["collect", "s", "--cancel", f"{row}.1"], 2, "there is no take"),
             (["collect", "s", "--cancel", "r0.1"], 2, "there is no take"), (["sheet", "show"], 2, "NAME is missing"), (["sheet", "new", "t"], 2, "no file of prompts"), (["sheet", "new", "s", "rows.jsonl"], 2, "already"),
             (["sheet", "import", "s"], 2, "no copy is named"), (["sheet", "settle", "s", f"{row}.1"], 2, "say what became"), (["sheet", "redraw", "s", row], 2, "was not picked by a formula"), (["service", "add"], 2, "HOST is missing"), (["service", "remove", "x.example"], 0, "was not bound"),
             (["send", "s", "--ungated"], 2, "needs a cap"), (["sheet", "--json"], 0, ""), (["sheet", "log", "s", row, "--json"], 0, ""), (["collect", "s", "--retry", row], 2, "there is no take"),
@@ -1029,7 +1029,7 @@ def test_a_service_is_asked_what_costs_nothing(there, calls, answer, get, said):
         books.get = answered
         done = run(folder, "model", "try", "odd", "--probe")
         assert said in done.stdout + done.stderr and done.returncode == (said != "nothing amiss") and len(books.charged) == 1, done
-        assert len(json.loads(run(folder, "model", "try", "odd", "--probe", "--json").stdout)["slips"]) == done.returncode
+        assert len(json.loads(run(folder, "model", "try", "odd", "--probe", "--json").stdout)["findings"]) == done.returncode
 
 
 @pytest.mark.parametrize(("typed", "said"), [

@@ -7,11 +7,11 @@ import shlex
 import pytest
 from openpyxl import Workbook
 
-from tests.commands.program import good, run
+from tests.commands.program import good, printed, run
 
 
 def record(folder, *words):
-    (made,) = json.loads(good(folder, "compose", *words, "--json"))
+    (made,) = printed(good(folder, "compose", *words, "--json"))
     return made
 
 
@@ -58,7 +58,7 @@ def test_detail(tmp_path):
 
 def test_themes_lean_and_leave(tmp_path):
     lights = [record(tmp_path, "photograph", "--theme", "night", "--draw", str(n))["fills"].get("light") for n in range(1, 6)]
-    night = {t["term"] for t in json.loads(good(tmp_path, "term", "lighting", "--tag", "night", "--json"))}
+    night = {t["term"] for t in printed(good(tmp_path, "term", "lighting", "--tag", "night", "--json"))}
     assert set(lights) - {None} <= night | {"hurricane lamp at waist height"}
     assert "weather" not in record(tmp_path, "photograph", "--theme", "festive", "--detail", "rich")["fills"]
     assert "did you mean “winter”?" in run(tmp_path, "compose", "photograph", "--theme", "wimter").stderr
@@ -78,9 +78,9 @@ def test_looks(tmp_path):
 
 def test_ideas(tmp_path):
     words = ["photograph", "--theme", "sea", "--draw", "3"]
-    eight = json.loads(good(tmp_path, "compose", *words, "--ideas", "8", "--json"))
+    eight = printed(good(tmp_path, "compose", *words, "--ideas", "8", "--json"))
     assert [i["idea"] for i in eight] == list(range(1, 9)) and len({i["fills"]["subject"] for i in eight}) == 8
-    assert json.loads(good(tmp_path, "compose", *words, "--ideas", "3", "--json")) == eight[:3]
+    assert printed(good(tmp_path, "compose", *words, "--ideas", "3", "--json")) == eight[:3]
     gone_on = record(tmp_path, *words, "--idea", "3", "--pick")["fills"]
     assert eight[2]["fills"].items() <= gone_on.items() and "lens" in gone_on
     table = good(tmp_path, "compose", *words, "--ideas", "8")
@@ -140,10 +140,10 @@ def test_rows_as_people_have_them(tmp_path, name):
 
 def test_a_family_takes_the_same_options(tmp_path):
     words = ["expand", "photograph", "--count", "6", "--theme", "sea", "--detail", "bare", "--look", "upright", "--json"]
-    made = json.loads(good(tmp_path, *words))
+    made = printed(good(tmp_path, *words))
     assert len(made) == 6 and all(set(m["fills"]) == {"kind", "subject"} for m in made)
     assert all("framed upright" in m["text"] and m["parameters"]["ratio"] == "9:16" for m in made)
-    sea = {t["term"] for t in json.loads(good(tmp_path, "term", "subject", "--tag", "sea", "--json"))}
+    sea = {t["term"] for t in printed(good(tmp_path, "term", "subject", "--tag", "sea", "--json"))}
     assert {m["fills"]["subject"] for m in made} <= sea
 
 

@@ -16,7 +16,7 @@ from PIL import Image
 
 from syntagma.formats.metadata.pictures import said
 from syntagma.storage.library import VERSION, Found, Judgement, Library
-from tests.commands.program import environment, good, run
+from tests.commands.program import environment, good, printed, run
 from tests.commands.test_batches import collected, ours
 
 FAMILY = [
@@ -54,7 +54,7 @@ def family(here):
 
 def kept(folder, *words):
     done = run(folder, "library", *words, "--json")
-    return json.loads(done.stdout) if done.stdout.strip() else []
+    return printed(done.stdout) if done.stdout.strip() else []
 
 
 # Keeping
@@ -67,11 +67,11 @@ def test_keep_find_change_and_restore(here):
     good(here, "library", "add", "b.png", "--prompt", "A linocut of a red fox")
     assert "kept already, it stays one" in good(here, "library", "add", "a.png", "--prompt", "something else", "--label", "quay")
     first = kept(here, "1")[0]
-    assert (first["text"], first["mark"], first["labels"], first["note"], first["model"]) == ("A car ferry in fog at the quay", 4, ["night", "quay"], "soft", "curlew-still")
+    assert (first["text"], first["rating"], first["labels"], first["note"], first["model"]) == ("A car ferry in fog at the quay", 4, ["night", "quay"], "soft", "curlew-still")
     assert [one["id"] for one in kept(here, "find", "fog quay")] == [1] and [one["id"] for one in kept(here, "find", "lino")] == [2] and kept(here, "find", "fog fox") == []
     assert [one["id"] for one in kept(here, "--rating", "3")] == [1] and [one["id"] for one in kept(here, "--label", "quay")] == [1] and [one["id"] for one in kept(here, "--term", "medium=Linocut")] == [2]
     assert good(here, "library", "rate", "2", "3.5") and good(here, "library", "label", "1", "dusk") and good(here, "library", "unlabel", "1", "night") and good(here, "library", "note", "2", "look again")
-    assert kept(here, "2")[0]["mark"] == 3.5 and kept(here, "1")[0]["labels"] == ["dusk", "quay"] and [one["id"] for one in kept(here, "find", "look again")] == [2]
+    assert kept(here, "2")[0]["rating"] == 3.5 and kept(here, "1")[0]["labels"] == ["dusk", "quay"] and [one["id"] for one in kept(here, "find", "look again")] == [2]
     good(here, "library", "remove", "1")
     assert [one["id"] for one in kept(here)] == [2] and [one["id"] for one in kept(here, "--removed")] == [1] and (here / first["file"]).is_file()
     good(here, "library", "restore", "1")
@@ -106,7 +106,7 @@ def test_calls_that_are_wrong(here, words, status, said_):
 
 def test_a_sheet_is_kept_with_all_that_led_to_it(family):
     found = kept(family)
-    assert len(found) == 16 and {one["sheet"] for one in found} == {"s"} and all(one["cost"] == 4 and one["record"]["fills"]["subject"] == "car ferry" and one["made"] for one in found)
+    assert len(found) == 16 and {one["sheet"] for one in found} == {"s"} and all(one["cost"] == {"amount": 4, "currency": "credits"} and one["record"]["fills"]["subject"] == "car ferry" and one["made"] for one in found)
     assert "0 kept, 16 kept already" in good(family, "library", "add", "s") and {one["id"] for one in kept(family, "--term", "light=full moonlight")} == {one["id"] for one in found if "full moonlight" in one["text"]}
     assert "64 credits" in good(family, "library", "money", "model")
     one = kept(family, "3")[0]
@@ -176,7 +176,7 @@ def test_files_downloaded_by_hand(here):
     rows = [{"text": f"A {what} on a wet quay, warm lamps, number {n}", "model": "curlew-still"} for n, what in enumerate(["red fox", "car ferry", "grey heron", "brass bell", "iron crane", "rowing boat"])]
     (here / "rows.jsonl").write_text("".join(json.dumps(row) + "\n" for row in rows))
     good(here, "sheet", "new", "s", "rows.jsonl")
-    ids = [row["id"] for row in json.loads(good(here, "sheet", "show", "s", "--json"))]
+    ids = [row["id"] for row in printed(good(here, "sheet", "show", "s", "--json"))]
     folder = here / "Downloads"
     folder.mkdir()
     picture(folder / f"{ids[0]}.1.png", 1)
@@ -191,7 +191,7 @@ def test_files_downloaded_by_hand(here):
     assert done.returncode == 1 and "3 sure, 1 guessed, 0 answer nothing" in done.stdout and kept(here) == []
     assert "3 kept" in good(here, "library", "add", "Downloads", "--match", "s", "--yes")
     assert {one["text"] for one in kept(here)} == {row["text"] for row in rows[:3]} and all("sure" in one["source"] for one in kept(here))
-    assert len(json.loads(good(here, "library", "add", "Downloads", "--match", "s", "--guesses", "--json"))) == 4
+    assert len(printed(good(here, "library", "add", "Downloads", "--match", "s", "--guesses", "--json"))) == 4
 
 
 # Judging and effects
@@ -203,32 +203,32 @@ def judged_file(folder, effect=1.5, judges=("Ada", "Bo"), name="said.csv"):
     rows = [["judge", "kind", "picture", "other", "value", "slot", "phrase", "at", "id"]]
     for judge in judges:
         for one in kept(folder):
-            mark = min(5, max(0, round(2 + effect * ("sodium" in one["text"]) + random.gauss(0, 0.5))))
-            rows.append([judge, "mark", one["id"], "", mark, "", "", "", f"{judge}{one['id']}"])
-            rows.append([judge, "keep", one["id"], "", int(mark >= 4), "", "", "", f"k{judge}{one['id']}"])
+            rating = min(5, max(0, round(2 + effect * ("sodium" in one["text"]) + random.gauss(0, 0.5))))
+            rows.append([judge, "rating", one["id"], "", rating, "", "", "", f"{judge}{one['id']}"])
+            rows.append([judge, "approve", one["id"], "", int(rating >= 4), "", "", "", f"k{judge}{one['id']}"])
             rows.append([judge, "phrase", one["take"], "", "missing" if "moonlight" in one["text"] else "shown", "light", one["record"]["fills"]["light"], "", f"p{judge}{one['id']}"])
     with open(folder / name, "w", newline="") as file:
         csv.writer(file).writerows(rows)
 
 
 def test_effects_of_a_family_that_was_judged(family):
-    before = json.loads(run(family, "effects", "family.jsonl", "--json").stdout)
+    before = printed(run(family, "effects", "family.jsonl", "--json").stdout)
     assert (before["prompts"], before["rank"], before["freedom"], before["untold"]) == (8, 4, 4, [])
     judged_file(family)
     assert "96 judgements taken" in good(family, "judge", "s", "--import", "said.csv") and "96 there already" in good(family, "judge", "s", "--import", "said.csv")
-    found = json.loads(good(family, "effects", "s", "--json"))
+    found = printed(good(family, "effects", "s", "--json"))
     light = next(e for e in found["effects"] if e["axis"] == "light")
     sign = 1 if light["choice"] == "sodium quay lamps" else -1
-    assert light["told"] and 1.0 < sign * light["size"] < 2.0 and [one["judge"] for one in found["judges"]] == ["Ada", "Bo"] and found["prompts"] == 8 and found["draws"] == 16
+    assert light["told"] and 1.0 < sign * light["size"] < 2.0 and [one["judge"] for one in found["judges"]] == ["Ada", "Bo"] and found["prompts"] == 8 and found["results"] == 16
     assert not any(e["told"] for e in found["effects"] if e["axis"] != "light") and found["look"] == 1 and found["agreement"] > 0.3
     shown = good(family, "effects", "s", "--figure", "f.png")
     assert shown.startswith("In these 16 pictures sodium quay lamps did better than full moonlight; the rest made no difference") or shown.startswith("In these 16 pictures full moonlight did worse than sodium")
     assert "no clear effect yet" in shown and "percentage" not in shown and Image.open(family / "f.png").width > 600
-    assert json.loads(good(family, "effects", "s", "--json"))["look"] == 1
-    (family / "more.csv").write_text("judge,kind,picture,value\nCy,mark,99,3\nCy,mark,1,7\nCy,mark,1,3\n")
+    assert printed(good(family, "effects", "s", "--json"))["look"] == 1
+    (family / "more.csv").write_text("judge,kind,picture,value\nCy,rating,99,3\nCy,rating,1,7\nCy,rating,1,3\n")
     done = run(family, "judge", "s", "--import", "more.csv")
-    assert done.returncode == 1 and "1 judgements taken, 2 left" in done.stdout and "not one of these" in done.stderr and "“7” is no mark" in done.stderr
-    assert "asked first is mark" in run(family, "effects", "s", "--outcome", "money").stderr
+    assert done.returncode == 1 and "1 judgements taken, 2 left" in done.stdout and "not one of these" in done.stderr and "“7” is no rating" in done.stderr
+    assert "asked first is rating" in run(family, "effects", "s", "--outcome", "money").stderr
     money = good(family, "effects", "s", "--outcome", "money")
     assert "percentage points" in money and "credits" in money and " points" in money
     good(family, "effects", "s", "--next", "5", "--out", "next.jsonl")
@@ -242,16 +242,16 @@ def test_effects_of_a_family_that_was_judged(family):
 def test_every_look_spends_of_one_budget(family):
     judged_file(family)
     whole = (family / "said.csv").read_text().splitlines()
-    (family / "said.csv").write_text("\n".join([whole[0], *(line for line in whole if line.startswith("Ada,mark") and int(line.split(",")[2]) <= 12)]))
+    (family / "said.csv").write_text("\n".join([whole[0], *(line for line in whole if line.startswith("Ada,rating") and int(line.split(",")[2]) <= 12)]))
     good(family, "judge", "s", "--import", "said.csv")
-    first = json.loads(good(family, "effects", "s", "--json"))
+    first = printed(good(family, "effects", "s", "--json"))
     (family / "said.csv").write_text("\n".join(whole))
     good(family, "judge", "s", "--import", "said.csv")
-    again = json.loads(good(family, "effects", "s", "--json"))
+    again = printed(good(family, "effects", "s", "--json"))
     assert (first["look"], again["look"], first["prompts"], again["prompts"]) == (1, 2, 6, 8) and first["claims_up_to"] > 2 * again["claims_up_to"]
-    look = lambda *words: json.loads(good(family, "effects", "s", "--json", *words))["look"]  # noqa: E731
-    assert [look(), look("--outcome", "kept"), look("--outcome", "money"), look("--judge", "Ada"), look("--judge", "Ada", "--judge", "Bo"), look()] == [2, 3, 3, 4, 2, 2]
-    (family / "one.csv").write_text("judge,kind,picture,value\nAda,mark,1,0\n")
+    look = lambda *words: printed(good(family, "effects", "s", "--json", *words))["look"]  # noqa: E731
+    assert [look(), look("--outcome", "approved"), look("--outcome", "money"), look("--judge", "Ada"), look("--judge", "Ada", "--judge", "Bo"), look()] == [2, 3, 3, 4, 2, 2]
+    (family / "one.csv").write_text("judge,kind,picture,value\nAda,rating,1,0\n")
     good(family, "judge", "s", "--import", "one.csv")
     assert look() == 5 and "Dee" in run(family, "effects", "s", "--judge", "Dee").stderr
 
@@ -270,7 +270,7 @@ def test_pairs_and_wins(family):
     with open(family / "pairs.csv", "w", newline="") as file:
         csv.writer(file).writerows([rows[0], *rows[8:]])
     good(family, "judge", "s", "--import", "pairs.csv")
-    light = next(e for e in json.loads(good(family, "effects", "s", "--outcome", "wins", "--json"))["effects"] if e["axis"] == "light")
+    light = next(e for e in printed(good(family, "effects", "s", "--outcome", "wins", "--json"))["effects"] if e["axis"] == "light")
     assert light["size"] * (1 if light["choice"] == "sodium quay lamps" else -1) > 1
 
 
@@ -284,7 +284,7 @@ def test_wins_of_some_judges(family):
     assert "64 judgements taken" in good(family, "judge", "s", "--import", "pairs.csv") and "0 judgements taken, 64 there already" in good(family, "judge", "s", "--import", "pairs.csv")
     sizes = []
     for judge in ("Ada", "Bo"):
-        found = json.loads(good(family, "effects", "s", "--outcome", "wins", "--judge", judge, "--json"))
+        found = printed(good(family, "effects", "s", "--outcome", "wins", "--judge", judge, "--json"))
         light = next(e for e in found["effects"] if e["axis"] == "light")
         sizes.append(light["size"] * (1 if light["choice"] == "sodium quay lamps" else -1))
         assert [one["judge"] for one in found["judges"]] == [judge] and found["judges"][0]["pairs"] == 32
@@ -294,14 +294,14 @@ def test_wins_of_some_judges(family):
 def test_what_never_came_is_missing_and_what_was_refused_counts(family):
     judged_file(family)
     good(family, "judge", "s", "--import", "said.csv")
-    whole = json.loads(good(family, "effects", "s", "--json"))
+    whole = printed(good(family, "effects", "s", "--json"))
     best = max(kept(family), key=lambda one: ("sodium" in one["text"], one["id"]))
     good(family, "library", "remove", str(best["id"]))
     base = sqlite3.connect(family / "ledger.sqlite", isolation_level=None)
     means = {}
     for state in ("failed", "expired", "refused"):
         base.execute("update takes set state = ? where row || '.' || number = ?", (state, best["take"]))
-        found = json.loads(good(family, "effects", "s", "--json"))
+        found = printed(good(family, "effects", "s", "--json"))
         means[state] = found["mean"]
         assert (found["refused"], found["missing"]) == ((1, 0) if state == "refused" else (0, 1))
     assert means["failed"] == means["expired"] and abs(means["failed"] - whole["mean"]) < 0.15 < means["failed"] - means["refused"]
@@ -316,32 +316,32 @@ def test_the_last_word_of_a_judge_holds(family):
         (family / "said.csv").write_text("\n".join(["judge,kind,picture,other,value,slot,phrase,at,id,again", *rows]))
         return good(family, "judge", "s", "--import", "said.csv")
 
-    def stands(kind="mark"):
+    def stands(kind="rating"):
         return [(one.kept, one.value) for one in library.judgements() if one.kind == kind]
 
-    take("Bo,mark,1,,3,,,,same,", "Bo,pair,1,2,left,,,,same,")
+    take("Bo,rating,1,,3,,,,same,", "Bo,pair,1,2,left,,,,same,")
     assert stands() == [(1, "3")] and stands("pair") == [(1, "left")]
     for value in "434":
-        take(f"Bo,mark,1,,{value},,,,,")
+        take(f"Bo,rating,1,,{value},,,,,")
         assert stands() == [(1, value)]
     good(family, "judge", "s", "--undo", "--judge", "Bo")
     assert stands() == [(1, "3")]  # what stood before holds again
     for _ in range(5):
         run(family, "judge", "s", "--undo", "--judge", "Bo")
     assert stands() == [] and stands("pair") == []
-    assert "1 judgements taken" in take("Bo,mark,1,,3,,,,same,") and stands() == [(1, "3")]
-    take(*(f'"{long}",mark,{n},,{n},,,,,' for n in (1, 2, 3)))
+    assert "1 judgements taken" in take("Bo,rating,1,,3,,,,same,") and stands() == [(1, "3")]
+    take(*(f'"{long}",rating,{n},,{n},,,,,' for n in (1, 2, 3)))
     assert [value for _, value in stands()] == ["3", "1", "2", "3"]
-    take("Cy,mark,1,,5,,,2026-05-01T10:00:00Z,,", "Cy,mark,1,,2,,,2026-05-01T11:00:00Z,,1")
-    assert "0 judgements taken, 1 there already" in take("Cy,mark,1,,4,,,2026-04-01T10:00:00Z,,")  # older than what stands
+    take("Cy,rating,1,,5,,,2026-05-01T10:00:00Z,,", "Cy,rating,1,,2,,,2026-05-01T11:00:00Z,,1")
+    assert "0 judgements taken, 1 there already" in take("Cy,rating,1,,4,,,2026-04-01T10:00:00Z,,")  # older than what stands
     assert [(one.value, one.again) for one in library.judgements() if one.judge == "Cy"] == [("5", 0), ("2", 1)]
     good(family, "sheet", "show", "s", "--out", "s.csv")
     cells = list(csv.DictReader((family / "s.csv").open()))
-    for mark in "343":
+    for rating in "343":
         with open(family / "s.csv", "w", newline="") as file:
-            out = csv.DictWriter(file, [*cells[0], "mark"])
+            out = csv.DictWriter(file, [*cells[0], "rating"])
             out.writeheader()
-            out.writerow({**cells[0], "mark": mark})
+            out.writerow({**cells[0], "rating": rating})
         good(family, "judge", "s", "--import", "s.csv", "--judge", long)
     own = next(one["id"] for one in kept(family) if one["take"].startswith(cells[0]["id"]))
     assert [one.value for one in library.judgements() if one.judge == long and one.kept == own] == ["3"]
@@ -358,8 +358,8 @@ def test_judgements_of_the_schema_before_are_migrated(here):
         ('d', '', 'Ada', 's', 'keep', 1, '0', ''), ('e', '', 'Ada', 's', 'keep', 1, '1', ''), ('f', '', 'Ada', 's', 'mark', 1, '5', '');"""
     )
     library = Library(here)
-    assert [(one.kind, one.value, one.again) for one in library.judgements()] == [("mark", "3", 0), ("keep", "1", 0), ("mark", "5", 1)]
-    assert library.look("s", "kept", 1, "x").number == 2 and library.first_outcome("s") == "mark"
+    assert [(one.kind, one.value, one.again) for one in library.judgements()] == [("rating", "3", 0), ("approve", "1", 0), ("rating", "5", 1)]
+    assert library.look("s", "kept", 1, "x").number == 2 and library.first_outcome("s") == "rating"
 
 
 def test_a_judge_who_marks_at_random_or_the_other_way_is_named(family):
@@ -367,33 +367,33 @@ def test_a_judge_who_marks_at_random_or_the_other_way_is_named(family):
     random = Random(4)
     for one in kept(family):
         good_one = 3.4 * ("sodium" in one["text"]) + 1 + random.random()
-        for judge, mark in (("Ada", good_one), ("Bo", good_one - 1), ("Cy", 5 - good_one), ("Di", good_one), ("Eve", 3)):
-            rows.append(f"{judge},mark,{one['id']},{min(5, max(0, round(mark)))}")
+        for judge, rating in (("Ada", good_one), ("Bo", good_one - 1), ("Cy", 5 - good_one), ("Di", good_one), ("Eve", 3)):
+            rows.append(f"{judge},rating,{one['id']},{min(5, max(0, round(rating)))}")
     (family / "said.csv").write_text("\n".join(rows))
     good(family, "judge", "s", "--import", "said.csv")
     shown = good(family, "effects", "s")
-    assert "Cy: says the opposite of the others" in shown and "Eve: gave all 16 results the same mark" in shown and "Ada: says" not in shown
+    assert "Cy: says the opposite of the others" in shown and "Eve: gave all 16 results the same rating" in shown and "Ada: says" not in shown
     assert "--judge Ada --judge Bo --judge Di" in shown and "judges at large" not in shown
 
 
 @pytest.mark.parametrize(
-    ("marks", "said_"),
+    ("ratings", "said_"),
     [
         ({n: 3 for n in range(1, 17)}, "These 16 pictures were all judged alike, so nothing can be learned from them."),
         ({1: 3, 3: 1, 5: 4, 7: 2, 9: 5}, "5 pictures of 5 prompts are too few to say anything of choices."),
     ],
 )
-def test_what_says_nothing_is_said_in_one_sentence(family, marks, said_):
+def test_what_says_nothing_is_said_in_one_sentence(family, ratings, said_):
     names = {}
     for one in reversed(kept(family)):
         names.setdefault(one["record"]["id"], []).append(one["id"])
     order = [own[0] for own in names.values()] + [own[1] for own in names.values()]
-    (family / "said.csv").write_text("\n".join(["judge,kind,picture,value", *(f"Ada,mark,{order[n // 2 if len(marks) < 16 else n - 1]},{mark}" for n, mark in marks.items())]))
+    (family / "said.csv").write_text("\n".join(["judge,kind,picture,value", *(f"Ada,rating,{order[n // 2 if len(ratings) < 16 else n - 1]},{rating}" for n, rating in ratings.items())]))
     good(family, "judge", "s", "--import", "said.csv")
     shown = good(family, "effects", "s")
     assert shown.startswith(said_), shown
-    assert json.loads(good(family, "effects", "s", "--json"))["look"] == 1 and "better" not in shown
-    if len(marks) == 16:
+    assert printed(good(family, "effects", "s", "--json"))["look"] == 1 and "better" not in shown
+    if len(ratings) == 16:
         assert shown.strip() == said_
 
 
@@ -407,28 +407,28 @@ def test_the_next_prompts_obey_the_rules_of_the_family(here):
         picture(here / f"{n}.png", n)
         (here / "one.jsonl").write_text(json.dumps(record))
         good(here, "library", "add", f"{n}.png", "--prompt", "one.jsonl", "--label", "night")
-        rows.append(f"Ada,mark,{n},{2 + ('sodium' in record['text']) + n % 2}")
+        rows.append(f"Ada,rating,{n},{2 + ('sodium' in record['text']) + n % 2}")
     (here / "said.csv").write_text("\n".join(rows))
     good(here, "judge", "night", "--import", "said.csv")
     for words in ([], ["--best"]):
-        more = json.loads(good(here, "effects", "night", "--next", "8", "--json", *words))
+        more = printed(good(here, "effects", "night", "--next", "8", "--json", *words))
         assert len(more) == 8 and not any(one["fills"]["light"] == "sodium quay lamps" and one["fills"]["medium"] == "gouache painting" for one in more)
         assert all(one["design"]["rules"] == [rule] for one in more)
-    best = json.loads(good(here, "effects", "night", "--json"))["best"]
+    best = printed(good(here, "effects", "night", "--json"))["best"]
     assert best[0]["choices"]["light"] == "sodium quay lamps" and all(one["choices"] != {"light": "sodium quay lamps", "medium": "gouache painting"} for one in best)
     assert "expected: out of all that was judged" in good(here, "effects", "night", "--best")
 
 
 def test_what_a_design_can_tell_is_said_before_it_is_paid_for(here):
     axes = ["--vary", "light=sodium quay lamps,full moonlight,candlelight", "--vary", "medium=linocut,gouache painting,woodcut", "--vary", "palette=storm green and cream,ink blue and lamp orange"]
-    name = lambda *words: {one["design"]["name"] for one in json.loads(good(here, "expand", "poster", "subject=car ferry", *axes, "--json", *words))}  # noqa: E731
+    name = lambda *words: {one["design"]["name"] for one in printed(good(here, "expand", "poster", "subject=car ferry", *axes, "--json", *words))}  # noqa: E731
     assert [name(), name("--count", "5"), name("--count", "12"), name("--takes", "2"), name("--design", "single", "--takes", "2")] == [{"single"}, {"single"}, {"effects"}, {"effects"}, {"single"}]
     good(here, "expand", "poster", "subject=car ferry", *axes, "--out", "single.jsonl")
     done = run(here, "effects", "single.jsonl", "--takes", "3")
     assert "can't tell what a choice does" in done.stdout and "--design effects --count 12" in done.stdout and "18 prompts of one result each cost as much" in done.stdout
     good(here, "expand", "poster", "subject=car ferry", *axes, "--takes", "2", "--count", "18", "--out", "two.jsonl")
-    found = json.loads(good(here, "effects", "two.jsonl", "--json"))
-    assert (found["prompts"], found["draws"]) == (9, 2) and found["one_result_each"] < max(found["widths"].values())
+    found = printed(good(here, "effects", "two.jsonl", "--json"))
+    assert (found["prompts"], found["takes"]) == (9, 2) and found["one_result_each"] < max(found["widths"].values())
     assert "one change at a time" in run(here, "sheet", "new", "s", "single.jsonl").stderr
 
 
@@ -443,20 +443,20 @@ def test_a_cover_can_not_tell_main_effects(here):
 
 
 def test_judging_in_the_terminal_and_from_a_sheet(family):
-    out = run(family, "judge", "s", "--here", "--judge", "Ada", given="4\nk\n9\n2\nu\n1\nq\n")
-    assert out.returncode == 0 and "“9” is no mark" in out.stderr and "taken back" in out.stdout
+    out = run(family, "judge", "s", "--here", "--judge", "Ada", given="4\na\n9\n2\nu\n1\nq\n")
+    assert out.returncode == 0 and "“9” is no rating" in out.stderr and "taken back" in out.stdout
     said_ = Library(family).judgements("s")
-    assert [(one.judge, one.kind, one.value) for one in said_] == [("Ada", "mark", "4"), ("Ada", "keep", "1"), ("Ada", "mark", "1")]
-    assert "taken back: mark 1" in good(family, "judge", "s", "--undo", "--judge", "Ada")
+    assert [(one.judge, one.kind, one.value) for one in said_] == [("Ada", "rating", "4"), ("Ada", "approve", "1"), ("Ada", "rating", "1")]
+    assert "taken back: rating 1" in good(family, "judge", "s", "--undo", "--judge", "Ada")
     out = run(family, "judge", "s", "--here", "--pairs", "--judge", "Bo", given="l\nt\nq\n")
     assert [one.value for one in Library(family).judgements("s") if one.kind == "pair"] == ["left", "tie"]
     good(family, "sheet", "show", "s", "--out", "s.csv")
     cells = list(csv.DictReader((family / "s.csv").open()))
     with open(family / "s.csv", "w", newline="") as file:
-        out = csv.DictWriter(file, [*cells[0], "mark", "better"])
+        out = csv.DictWriter(file, [*cells[0], "rating", "better"])
         out.writeheader()
         for n, one in enumerate(cells):
-            out.writerow({**one, "mark": "5" if n == 0 else "", "better": cells[1]["id"] if n == 2 else ""})
+            out.writerow({**one, "rating": "5" if n == 0 else "", "better": cells[1]["id"] if n == 2 else ""})
     assert "3 judgements taken" in good(family, "judge", "s", "--import", "s.csv", "--judge", "Cy")
 
 
@@ -495,15 +495,15 @@ def test_see_like_and_near(here):
     pixels[:] = (31, 47, 88)
     pixels[70:, :60] = (243, 154, 58)
     Image.fromarray(pixels).save(here / "ref.jpg", quality=80)
-    seen = json.loads(good(here, "read", "ref.jpg", "--json"))["picture"]
+    seen = printed(good(here, "read", "ref.jpg", "--json"))[0]["picture"]
     assert [c["word"] for c in seen["palette"]] == ["ink blue", "lamp orange"] and seen["ratio"] == "3:2" and seen["fills"]["palette"] == "ink blue and lamp orange"
     done = run(here, "compose", "poster", "subject=car ferry", "--like", "ref.jpg", "--model", "curlew-still")
     assert "In ink blue and lamp orange" in done.stdout and "/shape 3x2" in done.stdout and "as it is seen" in done.stderr
     assert "In storm green" in good(here, "compose", "poster", "subject=car ferry", "palette=storm green and cream", "--like", "ref.jpg", "--model", "curlew-still")
     Image.fromarray(pixels).resize((90, 60)).save(here / "small.png")
     picture(here / "other.png", 8)
-    groups = json.loads(good(here, "duplicates", "ref.jpg", "small.png", "other.png", "--json"))["groups"]
-    assert [(one["keep"], one["strike"]) for one in groups] == [("ref.jpg", ["small.png"])]
+    groups = printed(good(here, "duplicates", "ref.jpg", "small.png", "other.png", "--json"))
+    assert [(one["keep"], one["remove"]) for one in groups] == [("ref.jpg", ["small.png"])]
     (here / "p.txt").write_text("A red fox asleep in the snow at dawn, soft light\nA red fox asleep in the snow at dawn, soft lights\nA brass bell on a quay in the rain\n")
     out = good(here, "duplicates", "p.txt")
     assert "3 prompts: 1 groups too much alike, 1 to strike" in out and "--without 2" in out
@@ -521,6 +521,6 @@ def test_the_library_is_searched_in_time(here):
             library.base.execute("insert into kept (id, file, ending, bytes, at, text) values (?, ?, '.png', 1, '', ?)", (n + 1, f"{n:032x}", f"a ferry {n} in fog"))
             library.base.execute("insert into said (rowid, words) values (?, ?)", (n + 1, f"a ferry {n} in fog"))
     assert library.find(Found("ferry 17"), 1)[0].text == "a ferry 1799 in fog" and library.find(Found('"; drop -- fog*'), 1) == [] and len(library.find(Found("fog"), 5)) == 5
-    library.judge(Judgement("a", "s", "mark", 1, "3", id="x"))
-    library.judge(Judgement("a", "s", "mark", 1, "3", id="x"))
+    library.judge(Judgement("a", "s", "rating", 1, "3", id="x"))
+    library.judge(Judgement("a", "s", "rating", 1, "3", id="x"))
     assert len(library.judgements("s")) == 1 and library.undo("a", "s").value == "3" and library.judgements("s") == [] and library.undo("a", "s") is None

@@ -95,7 +95,7 @@ def test_nothing_is_told_where_nothing_is_left_for_the_scatter():
 
 def test_one_change_at_a_time_speaks_of_its_very_prompts():
     prompts = prompts_of(["00", "10", "01"])
-    takes = [Take(p.name, {"a": mark}) for p, marks in zip(prompts, ([2, 3, 2], [4, 5, 4], [2, 3, 3]), strict=True) for mark in marks]
+    takes = [Take(p.name, {"a": rating}) for p, ratings in zip(prompts, ([2, 3, 2], [4, 5, 4], [2, 3, 3]), strict=True) for rating in ratings]
     found = fit(table(prompts, takes))
     expected = stats.ttest_ind([4, 5, 4], [2, 3, 2])
     assert found.alone and found.effects[0].size == pytest.approx(2.0) and not any(e.told or np.isfinite(e.high) for e in found.effects)
@@ -126,8 +126,8 @@ def test_a_milder_colleague_who_saw_the_first_half_makes_nothing_better():
         takes = []
         for i, p in enumerate(prompts):
             here = 2.5 + 0.5 * random.normal()
-            marks = {"ada": here + 0.4 * random.normal(), **({"bo": here + 2 + 0.4 * random.normal()} if i < 12 else {})}
-            takes.append(Take(p.name, marks))
+            ratings = {"ada": here + 0.4 * random.normal(), **({"bo": here + 2 + 0.4 * random.normal()} if i < 12 else {})}
+            takes.append(Take(p.name, ratings))
         made = table(prompts, takes)
         found = fit(made, permuted=200, seed=n)
         claims += any(e.told for e in found.effects)
@@ -140,11 +140,11 @@ def test_a_milder_colleague_who_saw_the_first_half_makes_nothing_better():
 
 def test_levels_do_not_touch_what_everybody_saw():
     prompts = prompts_of(full(2, 3) * 2)
-    marks = np.random.default_rng(1).integers(0, 6, (12, 2))
-    both = fit(table(prompts, [Take(p.name, {"a": float(x), "b": float(y) + 3}) for p, (x, y) in zip(prompts, marks, strict=True)]))
-    mean = fit(judged(full(2, 3) * 2, marks.mean(axis=1) + 1.5))
+    ratings = np.random.default_rng(1).integers(0, 6, (12, 2))
+    both = fit(table(prompts, [Take(p.name, {"a": float(x), "b": float(y) + 3}) for p, (x, y) in zip(prompts, ratings, strict=True)]))
+    mean = fit(judged(full(2, 3) * 2, ratings.mean(axis=1) + 1.5))
     assert [(e.size, e.low, e.chance) for e in both.effects] == [(pytest.approx(e.size), pytest.approx(e.low), pytest.approx(e.chance)) for e in mean.effects] and both.freedom == pytest.approx(mean.freedom)
-    assert both.levels[1].size - both.levels[0].size == pytest.approx(3 + float(np.diff(marks, axis=1).mean()))
+    assert both.levels[1].size - both.levels[0].size == pytest.approx(3 + float(np.diff(ratings, axis=1).mean()))
 
 
 def test_a_judge_who_alone_saw_a_choice_hides_it():
@@ -197,8 +197,8 @@ def test_money_for_one_that_is_kept():
 def test_marks_as_an_order_say_the_same():
     rows = full(2, 2) * 6
     factors = factors_of(prompts_of(rows))
-    marks = [(4 if row[0] == "1" else 2) + i % 2 for i, row in enumerate(rows)]
-    sizes = odds(factors, range(len(rows)), marks)
+    ratings = [(4 if row[0] == "1" else 2) + i % 2 for i, row in enumerate(rows)]
+    sizes = odds(factors, range(len(rows)), ratings)
     assert sizes[0] > 1.5 and abs(sizes[1]) < abs(sizes[0]) and len(sizes) == len(contrasts(factors))
     with pytest.raises(ValueError):
         odds(factors, range(4), [3, 3, 3, 3])
@@ -320,10 +320,10 @@ def test_what_judges_are_like():
     prompts = prompts_of([str(i % 2) for i in range(30)])
 
     def seen(**judges):
-        marks = {i: {name: float(of(i)) for name, of in judges.items()} for i in range(30)}
-        levels = fit(table(prompts, [Take(str(i), own) for i, own in marks.items()]), permuted=1).levels
-        said = {name: [(i, own[name]) for i, own in marks.items()] for name in judges}
-        return {one.judge: one for one in portraits(marks, levels, said, [("ada", 1, 1), ("ada", 1, 2)], [], 30)}
+        ratings = {i: {name: float(of(i)) for name, of in judges.items()} for i in range(30)}
+        levels = fit(table(prompts, [Take(str(i), own) for i, own in ratings.items()]), permuted=1).levels
+        said = {name: [(i, own[name]) for i, own in ratings.items()] for name in judges}
+        return {one.judge: one for one in portraits(ratings, levels, said, [("ada", 1, 1), ("ada", 1, 2)], [], 30)}
 
     near = lambda i: true[i] + random.normal(0, 0.3)  # noqa: E731
     found = seen(ada=near, bo=lambda i: near(i) + 1, cy=lambda i: 5 - true[i], fay=near, gil=near)
@@ -367,8 +367,8 @@ def test_verdicts_on_one_picture_are_no_samples_of_their_own():
     for _ in range(60):
         said = []
         for n in range(12):
-            mark, gone = random.normal(2.5, 1), random.random() < 0.4
-            said += [Verdict("light", f"phrase {n % 6}", "missing" if gone else "shown", (n % 6) / 6, 2 + n % 3, mark, f"p{n}")] * 4
+            rating, gone = random.normal(2.5, 1), random.random() < 0.4
+            said += [Verdict("light", f"phrase {n % 6}", "missing" if gone else "shown", (n % 6) / 6, 2 + n % 3, rating, f"p{n}")] * 4
         found = counts(said)
         told += any(one.chance <= 0.05 for one in found)
         placed += bool((both := goes_with(said)) and both.place_chance <= 0.05)
@@ -378,7 +378,7 @@ def test_verdicts_on_one_picture_are_no_samples_of_their_own():
 def test_phrases():
     said = [Verdict("light", "scud", "missing" if n % 2 else "shown", 0.8, 4, 1.0 if n % 2 else 4.0, f"p{n}") for n in range(8)] + [Verdict("medium", "linocut", "shown", 0.1, 1, 3.0, f"p{n}") for n in range(8)]
     found = counts(said)
-    assert (found[0].phrase, found[0].shown, found[0].missing, found[0].marks) == ("scud", 4, 4, 3.0) and found[0].chance < 0.1 and found[1].chance == 1.0
+    assert (found[0].phrase, found[0].shown, found[0].missing, found[0].ratings) == ("scud", 4, 4, 3.0) and found[0].chance < 0.1 and found[1].chance == 1.0
     both = goes_with(said)
     assert both.place_missing == pytest.approx(0.8) and both.place_shown < 0.5 and goes_with(said[:2]) is None
     assert false_discovery([0.01, 0.04, 0.03, 0.5]) == pytest.approx([0.04, 0.16 / 3, 0.16 / 3, 0.5]) and false_discovery([]) == []

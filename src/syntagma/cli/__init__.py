@@ -1,6 +1,6 @@
 """The command line: finds the command, hands over, and turns whatever goes wrong into two lines and an exit status.
 
-Exit status: 0 done, 1 findings of the error kind, 2 wrong call, 3 unreadable or refused input, 4 a defect of the program's own, 130
+Exit status: 0 done; 1 nothing matched, or errors in what was given; 2 a wrong call; 3 trouble outside (files, network, budget); 4 a defect of the program's own; 130
 interrupted.
 Only the module of the command that was called is imported.
 """
@@ -257,7 +257,7 @@ def _guarded(name: str, argv: list[str]) -> int:
         return trouble.status
     except Refused as refused:
         terminal.mistakes(refused.mistakes)
-        return 3
+        return 1
     except BadFills as bad:
         for finding in bad.findings:
             named = not finding.place or f"“{finding.place}”" in finding.message

@@ -5,6 +5,7 @@ import os
 import re
 import sys
 from collections.abc import Iterable, Sequence
+from functools import cached_property
 from itertools import groupby
 
 from syntagma.cli.harmless import shown
@@ -461,19 +462,45 @@ class Counting:
             self._bar.stop()
 
 
+class Items:
+    """What may be many, printed as JSON while it comes; at the end the findings of the whole call (of the program, or of a file) and what is said of all of it."""
+
+    @cached_property
+    def _out(self):
+        from syntagma.formats.json_out import ItemsOut
+
+        sys.stdout.flush()
+        return ItemsOut(_printed)
+
+    def add(self, item: object) -> None:
+        self._out.add(item)
+        sys.stdout.flush()
+
+    def close(self, findings: Iterable = (), **beside: object) -> None:
+        self._out.close([one.record() for one in findings], **beside)
+        sys.stdout.flush()
+
+
 def items(found: Iterable, findings: Iterable = (), **beside: object) -> None:
-    """Print what may be many as JSON: the `items`, the findings of the whole call (of the program or of a file), and what is said of all of them `beside`."""
-    json({"items": list(found), "findings": [one.record() for one in findings], **beside})
+    """Print what may be many as JSON, all of it at once."""
+    out = Items()
+    for one in found:
+        out.add(one)
+    out.close(findings, **beside)
 
 
 def json(value: object, one_line: bool = False) -> None:
-    """Print JSON on standard output; for a terminal with every control character escaped."""
+    """Print a record as JSON on standard output."""
     from syntagma.formats.json_out import encoder, indented
 
+    sys.stdout.flush()
     made = encoder()(value)
-    made = (made if one_line else indented(made)) + b"\n"
+    _printed((made if one_line else indented(made)) + b"\n")
+    sys.stdout.flush()
+
+
+def _printed(made: bytes) -> None:
+    """Bytes of JSON on standard output; for a terminal with every control character escaped."""
     if sys.stdout.isatty():
         made = re.sub("[\x7f-\x9f\u202a-\u202e\u2066-\u2069]", lambda m: f"\\u{ord(m[0]):04x}", made.decode()).encode()
-    sys.stdout.flush()
     sys.stdout.buffer.write(made)
-    sys.stdout.buffer.flush()

@@ -8,7 +8,7 @@ from functools import partial
 from typing import Any, TextIO
 
 from syntagma.formats.cells import HarmlessCells
-from syntagma.formats.json_out import encoder, indented
+from syntagma.formats.json_out import ItemsOut, encoder
 
 Record = Mapping[str, Any]
 
@@ -58,16 +58,11 @@ class JsonOut:
     records, lines = True, False
 
     def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = ()):
-        self._write, self._encode = file.buffer.write, encoder()
-        self._lead = b'{\n"items": [\n'
-
-    def add(self, record: Record) -> None:
-        self._write(self._lead + indented(self._encode(record)))
-        self._lead = b",\n"
+        self._out = ItemsOut(file.buffer.write)
+        self.add = self._out.add
 
     def close(self, findings: Iterable[Record] = ()) -> None:
-        none = self._lead != b",\n"
-        self._write((b'{"items": []' if none else b"\n]") + b',\n"findings": ' + self._encode(list(findings)) + b"\n}\n")
+        self._out.close(findings)
 
 
 class _Columns:

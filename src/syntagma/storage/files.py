@@ -57,7 +57,7 @@ def bounded(file: IO[bytes], source: str, most: int = MOST) -> bytes:
     except OSError as error:
         raise Trouble(f"{source} can't be read: {why(error)}", "check that it is a file, and yours to read") from None
     if len(data) > most:
-        raise Trouble(f"{source} is larger than {size_in_words(most)}, which is the most that is read at once", "cut it into several")
+        raise Trouble(f"{source} is larger than {size_in_words(most)}, which is the most that is read at once", "cut it into several", 1)
     return data
 
 
@@ -66,7 +66,7 @@ def decoded(data: bytes, source: str) -> str:
     try:
         return data.decode("utf-8")
     except UnicodeDecodeError as error:
-        raise Trouble(f"{source} is not UTF-8 text (byte {error.start})", "save it as UTF-8, or export it as CSV UTF-8") from None
+        raise Trouble(f"{source} is not UTF-8 text (byte {error.start})", "save it as UTF-8, or export it as CSV UTF-8", 1) from None
 
 
 def size_in_words(size: float) -> str:
@@ -204,7 +204,7 @@ def write_new(path: Path, text: str) -> None:
     make_folder(path.parent)
     with held(path):
         if path.exists():
-            raise Trouble(f"{path} is there already", "change it in any editor, or choose another name")
+            raise Trouble(f"{path} is there already", "change it in any editor, or choose another name", 2)
         write_text(path, text)
 
 

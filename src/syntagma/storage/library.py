@@ -20,7 +20,7 @@ from syntagma.storage.ledger import now
 from syntagma.storage.trouble import Trouble
 
 LIBRARY, FOLDER = "library.sqlite", "library"
-VERSION = 3
+VERSION = 4
 MANY = 200  # results for which labels are read at once
 _JUDGEMENTS = """create table judgements (
     number integer primary key, id text not null, at text not null, judge text not null, sheet text not null, kind text not null, kept integer not null, other integer not null default 0,
@@ -34,7 +34,7 @@ create table meta (name text primary key, value text not null);
 create table kept (
     id integer primary key, file text not null unique, ending text not null, bytes integer not null, at text not null, dropped text not null default '',
     text text not null, negative text not null default '', model text not null default '', formula text not null default '', sheet text not null default '',
-    take text not null default '', cost real, currency text not null default '', mark real, note text not null default '', source text not null default '',
+    take text not null default '', cost real, currency text not null default '', rating real, note text not null default '', source text not null default '',
     made text not null default '', use text not null default '', record text not null default '{{}}'
 );
 create index kept_by_sheet on kept (sheet, take);
@@ -55,7 +55,7 @@ _MIGRATIONS = {
     create table if not exists pictures (facet text not null, term text not null, file text not null, primary key (facet, term));
     create index judgements_by_kept on judgements (kept)
     """,
-    # the last word of a key holds; of a mark that was asked for twice the first one stays beside it
+    # the last word of a key holds; of a rating that was asked for twice the first one stays beside it
     2: f"""
     alter table judgements rename to judgements_before;
     drop index if exists judgements_of;
@@ -69,17 +69,24 @@ _MIGRATIONS = {
     alter table looks add column data text not null default '';
     alter table looks add column claims text not null default '[]'
     """,
+    3: """
+    alter table kept rename column mark to rating;
+    update judgements set kind = 'rating' where kind = 'mark';
+    update judgements set kind = 'approve' where kind = 'keep';
+    update looks set outcome = 'rating' where outcome = 'mark';
+    update looks set outcome = 'approved' where outcome = 'kept'
+    """,
 }  # a version → what makes the next of it
-_COLUMNS = "id, file, ending, bytes, at, dropped, text, negative, model, formula, sheet, take, cost, currency, mark, note, source, made, use, record"
-_TEXTS = [name.strip() for name in _COLUMNS.split(",") if name.strip() not in ("id", "bytes", "cost", "mark")]
+_COLUMNS = "id, file, ending, bytes, at, dropped, text, negative, model, formula, sheet, take, cost, currency, rating, note, source, made, use, record"
+_TEXTS = [name.strip() for name in _COLUMNS.split(",") if name.strip() not in ("id", "bytes", "cost", "rating")]
 _NAME = re.compile(r"[0-9a-f]{32}(\.[0-9a-z]{1,11})?")  # what a file in the folder is called, and nothing else
 _STANDS = "undone = '' and replaced = 0"
-_JUDGED = f"(select avg(cast(value as real)) from judgements where judgements.kept = kept.id and kind = 'mark' and {_STANDS})"
+_JUDGED = f"(select avg(cast(value as real)) from judgements where judgements.kept = kept.id and kind = 'rating' and {_STANDS})"
 
 
 class Kept(NamedTuple):
-    """Something kept: the name of its file by content, its prompt, what led to it (`record`), where it came from, what one thinks of it (`mark`), and the mean
-    mark of those who judged it."""
+    """Something kept: the name of its file by content, its prompt, what led to it (`record`), where it came from, what one thinks of it (`rating`), and the mean
+    rating of those who judged it."""
 
     id: int
     file: str
@@ -95,7 +102,7 @@ class Kept(NamedTuple):
     take: str
     cost: float | None
     currency: str
-    mark: float | None
+    rating: float | None
     note: str
     source: str
     made: str
@@ -111,7 +118,7 @@ class Kept(NamedTuple):
 
 
 class Judgement(NamedTuple):
-    """What somebody said of a kept thing: `kind` is mark (value 0 to 5), keep (1 or 0), pair (value left, right, tie or neither, `other` the right one) or
+    """What somebody said of a kept thing: `kind` is rating (value 0 to 5), approve (1 or 0), pair (value left, right, tie or neither, `other` the right one) or
     phrase (value shown, missing or overpowering, with its slot and words)."""
 
     judge: str
@@ -135,11 +142,11 @@ class Look(NamedTuple):
 
 
 class Found(NamedTuple):
-    """What is looked for: words, terms (facet, term), a least mark (one's own, else the mean of those who judged), model, label, sheet, formula; what was dropped instead."""
+    """What is looked for: words, terms (facet, term), a least rating (one's own, else the mean of those who judged), model, label, sheet, formula; what was dropped instead."""
 
     words: str = ""
     terms: Sequence[tuple[str, str]] = ()
-    mark: float | None = None
+    rating: float | None = None
     model: str = ""
     label: str = ""
     sheet: str = ""
@@ -249,7 +256,7 @@ class Library:
                 number = self.base.execute(f"insert into kept ({', '.join(row)}) values ({', '.join('?' * len(row))})", tuple(row.values())).lastrowid
             else:
                 number = found[0]
-                fresh = {key: value for key, value in known.items() if key in ("mark", "note", "source") or not found[1].strip()}
+                fresh = {key: value for key, value in known.items() if key in ("rating", "note", "source") or not found[1].strip()}
                 if fresh:
                     self.base.execute(f"update kept set {', '.join(f'{key} = ?' for key in fresh)} where id = ?", (*fresh.values(), number))
                 self.base.execute("update kept set dropped = '' where id = ?", (number,))
@@ -266,7 +273,7 @@ class Library:
         self.base.execute("insert into said (rowid, words) values (?, ?)", (number, "\n".join((text, negative, note, labels, source, formula, model))))
 
     def change(self, number: int, labels: Sequence[str] | None = None, **values: Any) -> None:
-        """Change what is known of one: a mark, a note, labels (all of them), whether it is dropped."""
+        """Change what is known of one: a rating, a note, labels (all of them), whether it is dropped."""
         with self.step():
             if values:
                 self.base.execute(f"update kept set {', '.join(f'{key} = ?' for key in values)} where id = ?", (*values.values(), number))
@@ -313,10 +320,10 @@ class Library:
             if value := getattr(wanted, column):
                 where.append(f"{column} = ?")
                 values.append(value)
-        if wanted.mark is not None:
-            judged = f"select kept from judgements where kind = 'mark' and {_STANDS} group by kept having avg(cast(value as real)) >= ?"
-            where.append(f"(mark >= ? or (mark is null and kept.id in ({judged})))")
-            values += [wanted.mark, wanted.mark]
+        if wanted.rating is not None:
+            judged = f"select kept from judgements where kind = 'rating' and {_STANDS} group by kept having avg(cast(value as real)) >= ?"
+            where.append(f"(rating >= ? or (rating is null and kept.id in ({judged})))")
+            values += [wanted.rating, wanted.rating]
         query = f"select {', '.join(f'kept.{name.strip()}' for name in _COLUMNS.split(','))}, {_JUDGED} from {source} where {' and '.join(where)} order by {'said.rowid' if words else 'kept.id'} desc limit ?"
         rows = self.base.execute(query, (*values, most)).fetchall()
         if len(rows) < MANY:
@@ -333,7 +340,7 @@ class Library:
         labels = tuple(known if known is not None else (label for (label,) in self.base.execute("select label from labels where kept = ? order by label", (row[0],))))
         named = dict(zip((*(name.strip() for name in _COLUMNS.split(",")), "judged"), row, strict=True))
         texts = [named[name] for name in _TEXTS]
-        numbers = all(isinstance(named[name], int | float | None) for name in ("cost", "mark"))
+        numbers = all(isinstance(named[name], int | float | None) for name in ("cost", "rating"))
         if not numbers or not all(isinstance(text, str) for text in texts) or not _NAME.fullmatch(named["file"] + named["ending"]):
             raise sqlite3.DatabaseError(f"what is kept under {named['id']} can't be read")
         try:
@@ -349,8 +356,8 @@ class Library:
         return list(self.base.execute(f"select {keys[by]} as what, currency, count(*), coalesce(sum(cost), 0) from kept{join} where dropped = '' group by what, currency order by what"))
 
     def terms(self) -> list[tuple[str, str, int, int]]:
-        """(Facet, term, how many kept things have it, how many of those somebody marked)."""
-        return list(self.base.execute(f"select facet, term, count(*), count(coalesce(mark, {_JUDGED})) from terms join kept on kept.id = terms.kept where dropped = '' group by facet, term"))
+        """(Facet, term, how many kept things have it, how many of those somebody rated)."""
+        return list(self.base.execute(f"select facet, term, count(*), count(coalesce(rating, {_JUDGED})) from terms join kept on kept.id = terms.kept where dropped = '' group by facet, term"))
 
     def file_of(self, kept: Kept) -> Path:
         """The file of what is kept, which may be gone. Raises Trouble where it is reached over a link: a library may have come from anybody."""
@@ -400,7 +407,7 @@ class Library:
 
     def _judgements(self, where: str, values: tuple[Any, ...]) -> Iterator[Judgement]:
         for row in self.base.execute(f"select judge, sheet, kind, kept, value, other, slot, phrase, id, at, again from judgements {where} order by number", values).fetchall():
-            if [type(cell) for cell in row] != [str, str, str, int, str, int, str, str, str, str, int] or (row[2] == "mark" and not re.fullmatch(r"[0-5]", row[4])):
+            if [type(cell) for cell in row] != [str, str, str, int, str, int, str, str, str, str, int] or (row[2] == "rating" and not re.fullmatch(r"[0-5]", row[4])):
                 raise sqlite3.DatabaseError("a judgement can't be read")
             yield Judgement(*row)
 

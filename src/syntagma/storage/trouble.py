@@ -2,7 +2,8 @@
 
 
 class Trouble(Exception):
-    """`status` is the exit status of a command that meets it: 2 for a wrong call, 3 for unreadable or refused input."""
+    """`status` is the exit status of a command that meets it: 1 where something that was given holds errors, or nothing matched; 2 for a wrong call; 3 for trouble
+    outside (a file that is not there or can't be written, the network, the budget, a package that is not installed)."""
 
     def __init__(self, message: str, remedy: str = "", status: int = 3):
         super().__init__(message)

@@ -61,6 +61,6 @@ def read_sheet_file(path: str) -> list[dict[str, str]]:
         raise Refused(list(mistakes))
     names = {column: column.strip().lower() for column in columns}
     if "id" not in names.values():
-        raise Trouble(f"{path} has no column “id”, by which its rows are known", "give back the file that sheet show --out wrote", 3)
+        raise Trouble(f"{path} has no column “id”, by which its rows are known", "give back the file that sheet show --out wrote", 1)
     known = {"id", "status", "takes", "text", "negative", "note", "model", "seen"}
     return [{(names[column] if names[column] in known else column): cell for column, cell in row.cells.items()} for row in rows]

@@ -42,7 +42,7 @@ def columns_of(composer: Composer, table: Table, source: str) -> Columns:
     if not columns:
         if table[2] and "empty" not in table[2][0].message:
             raise Trouble(f"{source}: {table[2][0].message}", table[2][0].remedy)
-        raise Trouble(f"{source} is empty", f"its first row names slots: {','.join(composer.writer.position)}")
+        raise Trouble(f"{source} is empty", f"its first row names slots: {','.join(composer.writer.position)}", 1)
     known = {normal(name): name for name in (*composer.writer.position, WISH)}
     slots = {column: known[normal(column)] for column in columns if column and normal(column) in known}
     others = [column for column in columns if column and column not in slots]
@@ -59,7 +59,7 @@ def columns_of(composer: Composer, table: Table, source: str) -> Columns:
             parameters[column] = name
     if not slots:
         near = perhaps(columns[0], composer.writer.position, f"the slots are {', '.join(composer.writer.position)}")
-        raise Trouble(f"no column of {source} is a slot of {composer.writer.formula.name}", near)
+        raise Trouble(f"no column of {source} is a slot of {composer.writer.formula.name}", near, 1)
     return Columns(slots, parameters, asked)
 
 

@@ -42,7 +42,7 @@ def choices(workspace: Workspace, readings: Sequence[Reading]) -> list[Choice]:
         found.append(Choice(name, sum(scores), list(heard), lacking))
     found.sort(key=lambda choice: (choice.lacking, -choice.score, choice.name))
     if not any(one.fills for choice in found for one in choice.heard):
-        raise Trouble("no formula could keep any of it", "say what is seen, or name a formula: syntagma formula", 3)
+        raise Trouble("no formula could keep any of it", "say what is seen, or name a formula: syntagma formula", 1)
     return found
 
 

@@ -41,7 +41,7 @@ class Condenser:
         manageable(text, "to be made shorter step by step")
         reading = in_few_parts(self._reader.read(text), "to be made shorter step by step")
         if reading.broken:
-            raise Trouble(f"this is no whole JSON: {reading.broken}", "mend it, or read it first: syntagma read PROMPT", 3)
+            raise Trouble(f"this is no whole JSON: {reading.broken}", "mend it, or read it first: syntagma read PROMPT", 1)
         if not reading.parts():
             raise Trouble("there is nothing in it that could go", "give a prompt of several words", 1)
         return reading, condense(reading, self._zipf, self._reach, self.keep, self._marks(reading) if self.formula else {})

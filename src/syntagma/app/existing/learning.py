@@ -80,7 +80,7 @@ def learned(
         )
     for number, text in enumerate(texts, 1):
         if (words := len(re.findall(r"\w+|[^\w\s]", text))) > MOST_WORDS:
-            raise Trouble(f"example {number} has {words:,} words and signs, and learning takes up to {MOST_WORDS:,}", "cut it, or leave it out")
+            raise Trouble(f"example {number} has {words:,} words and signs, and learning takes up to {MOST_WORDS:,}", "cut it, or leave it out", 1)
     reader = reader or reader_of(workspace)
     readings = [reader.read(text) for text in texts]
     found = learn([_as_prose(workspace, reading, reader) for reading in readings], fixed, opened, readings)
@@ -125,7 +125,7 @@ def learned_from_one(workspace: Workspace, text: str, name: str, reader: Reader 
     reader = reader or reader_of(workspace)
     reading = reader.read(manageable(text, "to be learned from"))
     if not reading.parts():
-        raise Trouble("there is nothing in it that could become a slot", "give a prompt of several words", 3)
+        raise Trouble("there is nothing in it that could become a slot", "give a prompt of several words", 1)
     found = learn_one(_as_prose(workspace, reading, reader), reading)
     formula = read_formula(found.formula, name)
     writer = Writer(formula, AS_TAGS if reading.form == TAGS else PLAIN, workspace.vocabulary)

@@ -154,7 +154,7 @@ def _joined(lines: Iterable[tuple[str, str]], source: str) -> str:
     """All lines as one text. Raises Trouble where it is larger than what is read at once."""
     data = "".join(line for line, _ in lines).removeprefix("\ufeff")
     if len(data) > MOST:
-        raise Trouble(f"{source} is too large for one value of JSON", "write it as .jsonl, one record a line")
+        raise Trouble(f"{source} is too large for one value of JSON", "write it as .jsonl, one record a line", 1)
     return data
 
 
@@ -200,7 +200,7 @@ def _lines(path: Path | str) -> Iterator[tuple[str, str]]:
                 return
             if b"\0" in head:
                 raise Trouble(
-                    f"{path} is no text: it holds bytes that no text has", "name a file of prompts (.txt .csv .xlsx .json .jsonl)"
+                    f"{path} is no text: it holds bytes that no text has", "name a file of prompts (.txt .csv .xlsx .json .jsonl)", 1
                 )
             yield from _decoded(file)
         except OSError as error:
@@ -212,7 +212,7 @@ def _decoded(raw: Iterable[bytes]) -> Iterator[tuple[str, str]]:
     for number, line in enumerate(pieces, 1):
         if b"\0" in line[:HEAD] or len(line) >= MOST:
             what = "it holds bytes that no text has" if b"\0" in line[:HEAD] else f"line {number} has no end"
-            raise Trouble(f"what is read is no text: {what}", "name a file of prompts (.txt .csv .xlsx .json .jsonl)")
+            raise Trouble(f"what is read is no text: {what}", "name a file of prompts (.txt .csv .xlsx .json .jsonl)", 1)
         try:
             yield line.decode("utf-8-sig" if number == 1 else "utf-8"), ""
         except UnicodeDecodeError:
@@ -226,7 +226,7 @@ def _cells(table: Table, column: str, source: str) -> Iterator[Source]:
     alone = columns[0] if len(columns) == 1 else None
     name = small.get(column.lower()) if column else next((small[c] for c in COLUMNS if c in small), alone)
     if not columns and mistakes:
-        raise Trouble(f"{source}: {mistakes[0].message}", mistakes[0].remedy)
+        raise Trouble(f"{source}: {mistakes[0].message}", mistakes[0].remedy, 1)
     if name is None:
         which = f"no column “{column}”" if column else "several columns, none of them “text” or “prompt”"
         raise Trouble(f"{source} has {which}", f"name it: --column {columns[0] if columns else 'text'}", 2)

@@ -56,14 +56,14 @@ LONGEST, MOST_PARTS = 20_000, 400  # characters and parts of a prompt that is mo
 def manageable(text: str, what: str, most: int = LONGEST) -> str:
     """The text. Raises Trouble where it is no prompt by its length."""
     if len(text) > most:
-        raise Trouble(f"the prompt has {len(text):,} characters, too many {what}", f"cut it to {most:,}, or only read it: syntagma read")
+        raise Trouble(f"the prompt has {len(text):,} characters, too many {what}", f"cut it to {most:,}, or only read it: syntagma read", 1)
     return text
 
 
 def in_few_parts(reading: Reading, what: str) -> Reading:
     """The reading. Raises Trouble where it has more parts than a prompt has."""
     if len(reading.parts()) > MOST_PARTS:
-        raise Trouble(f"the prompt has {len(reading.parts())} parts, too many {what}", f"cut it to {MOST_PARTS}")
+        raise Trouble(f"the prompt has {len(reading.parts())} parts, too many {what}", f"cut it to {MOST_PARTS}", 1)
     return reading
 
 

@@ -75,7 +75,7 @@ def recast(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: Re
     reading = reader.read(text)
     in_few_parts(reading, "to be put into another form")
     if not reading.parts():
-        raise Trouble("there is nothing in it that could be put into another form", "give a prompt of several words", 3)
+        raise Trouble("there is nothing in it that could be put into another form", "give a prompt of several words", 1)
     if not (wanted.formula or wanted.order or ask.model or ask.looks or ask.pick):
         return Recasting(reading, _parts_set(reading, wanted.given), [])
     manner, values, remarks = _outside(workspace, reading, ask)

@@ -73,7 +73,7 @@ def read_plan(text: str, source: str) -> Wish:
         raise Refused(mistakes)
     if bool(plan.formula) == bool(plan.text):
         raise Trouble(
-            f"{source} says {'both a formula and a text' if plan.text else 'no formula'}", 'write formula = "poster", or text = "…"'
+            f"{source} says {'both a formula and a text' if plan.text else 'no formula'}", 'write formula = "poster", or text = "…"', 1
         )
     references = [found for word in plan.references if (found := reference_of(word))]
     design = Design(

@@ -289,7 +289,7 @@ def sent_clips(records: Sequence[Mapping[str, Any]]) -> dict[str, list[Sent]]:
             parts = tuple((str(s["shot"]), str(s["key"]), tuple(map(str, s["said"])), (int(s["atoms"][0]), int(s["atoms"][1]))) for s in film["shots"])
             sent = Sent(float(film["seconds"]), parts)
         except (KeyError, TypeError, ValueError, IndexError, OverflowError):
-            raise Trouble(f"record {number} says in its key film nothing that board wrote", "give the records as board --out NAME.jsonl made them") from None
+            raise Trouble(f"record {number} says in its key film nothing that board wrote", "give the records as board --out NAME.jsonl made them", 1) from None
         if 0 < sent.seconds < LONGEST and all(0 <= start < stop for _, _, _, (start, stop) in parts):
             found.setdefault(str(record.get("model", "")), []).append(sent)
     return found

@@ -75,9 +75,9 @@ def last_picture(source: Path, target: Path) -> None:
         with av.open(str(source)) as video:
             kept = deque(video.decode(video=0), maxlen=1)
     except (av.error.FFmpegError, IndexError, ValueError) as error:
-        raise Trouble(f"{source} is no video that can be read ({error})", "save its last picture by hand") from None
+        raise Trouble(f"{source} is no video that can be read ({error})", "save its last picture by hand", 1) from None
     if not kept:
-        raise Trouble(f"{source} has no picture in it", "choose another take")
+        raise Trouble(f"{source} has no picture in it", "choose another take", 1)
     make_folder(target.parent)
     with whole_file(target) as file:
         kept[0].to_image().save(file.buffer, "PNG")

@@ -23,7 +23,7 @@ def new_list(workspace: Workspace, name: str, shots: int, formula: str) -> Path:
     if ending not in (".xlsx", ".csv"):
         raise Trouble(f"a shot list is not written as {ending}", "name it .xlsx or .csv", 2)
     if path.exists():
-        raise Trouble(f"{path} is there already", "give it another name")
+        raise Trouble(f"{path} is there already", "give it another name", 2)
     slots = [rule.name for rule in workspace.formula(formula)[0].slots] if formula else []
     headings = [*COLUMNS, *(slot for slot in slots if not column_of(slot) and slot not in ("subject", "shot", "effect", "mood", "flaw"))]
     rows = [["1" if heading == SCENE else str(number) if heading == SHOT else "" for heading in headings] for number in range(1, shots + 1)]

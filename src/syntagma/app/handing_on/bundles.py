@@ -23,7 +23,7 @@ from syntagma.storage.trouble import Trouble
 
 NAME = "{number}-{subject}-{ratio}"
 _PLACE = re.compile(r"\{([\w-]+)\}")
-_KNOWN = ("number", "id", "subject", "ratio", "sheet", "model", "formula", "mark", "label")
+_KNOWN = ("number", "id", "subject", "ratio", "sheet", "model", "formula", "rating", "label")
 _RATIOS = ((1, 1), (4, 5), (5, 4), (3, 4), (4, 3), (2, 3), (3, 2), (9, 16), (16, 9), (21, 9), (9, 21), (1, 2), (2, 1))
 
 
@@ -147,7 +147,7 @@ def _made(kept: Kept, data: bytes, wanted: Wanted, how: Bundle) -> Delivered:
     try:
         return delivered(data, wanted, properties)
     except Trouble as wrong:
-        raise Trouble(f"{kept.id}: {wrong}", "leave it out, or keep it again") from None
+        raise Trouble(f"{kept.id}: {wrong}", "leave it out, or keep it again", 1) from None
 
 
 def _check(pattern: str, chosen: Sequence[Kept]) -> None:
@@ -164,7 +164,7 @@ def _named(pattern: str, kept: Kept, number: int, count: int, subject: str, data
     """The name of a result by the pattern, without its ending; a place that is blank goes, with its hyphen."""
     fills = _fills(kept)
     known = {
-        "number": f"{number:0{max(2, len(str(count)))}d}", "id": str(kept.id), "sheet": kept.sheet, "model": kept.model, "formula": kept.formula, "mark": f"{kept.mark:g}" if kept.mark is not None else "",
+        "number": f"{number:0{max(2, len(str(count)))}d}", "id": str(kept.id), "sheet": kept.sheet, "model": kept.model, "formula": kept.formula, "rating": f"{kept.rating:g}" if kept.rating is not None else "",
         "label": "-".join(kept.labels), "subject": subject, "ratio": _ratio(kept, data).replace(":", "x"),
     }  # fmt: skip
     return safe_name(re.sub(r"-{2,}", "-", _PLACE.sub(lambda m: safe_name(fills.get(m[1]) or known.get(m[1], ""), "") or "", pattern)))

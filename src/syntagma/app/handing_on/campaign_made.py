@@ -103,7 +103,7 @@ def _book(path: Path) -> dict[str, dict[str, Any]]:
         found = read_json(read_text(path))
         return {str(name): dict(kept) for name, kept in found.items() if _whole(kept)}
     except (ValueError, AttributeError, TypeError):
-        raise Trouble(f"{path} can't be read: it says what was made", "delete it, and everything is made again") from None
+        raise Trouble(f"{path} can't be read: it says what was made", "delete it, and everything is made again", 1) from None
 
 
 def _whole(kept: object) -> bool:
@@ -199,7 +199,7 @@ def _composed(composer: Composer, given: Mapping[str, str], avoid: Sequence[str]
             found = composer.compose(given)
         except (BadFills, TooLong) as wrong:
             told = troubles(wrong)[0]
-            raise Trouble(f"{composer.writer.formula.name}: {told.message}", told.remedy) from None
+            raise Trouble(f"{composer.writer.formula.name}: {told.message}", told.remedy, 1) from None
         if not _avoided(found.prompt.text, avoid) and found.prompt.text not in taken:
             return found
     assert found is not None
@@ -249,9 +249,9 @@ def _picture(workspace: Workspace, records: Sequence[Mapping[str, Any]]) -> str:
         found = [
             library.get(row[0])
             for text in texts
-            for row in library.base.execute("select id from kept where dropped = '' and text = ? order by coalesce(mark, 0) desc, id desc limit 1", (text,))
+            for row in library.base.execute("select id from kept where dropped = '' and text = ? order by coalesce(rating, 0) desc, id desc limit 1", (text,))
         ]
-        for kept in sorted(found, key=lambda one: -(one.mark or one.judged or 0)):
+        for kept in sorted(found, key=lambda one: -(one.rating or one.judged or 0)):
             if small := Thumbnails(library).of(kept, LARGE // 2):
                 return data_uri(small)
     return ""

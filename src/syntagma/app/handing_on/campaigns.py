@@ -82,7 +82,7 @@ def new_campaign(name: str, answers: Mapping[str, str]) -> Path:
     except Trouble:
         raise Trouble(f"“{name}” is no name for a campaign: its file would lie outside of this folder", "write a plain name: syntagma campaign new ferries", 2) from None
     if path.exists():
-        raise Trouble(f"{path} is there already", f"change it in any editor, then: syntagma campaign plan {name}")
+        raise Trouble(f"{path} is there already", f"change it in any editor, then: syntagma campaign plan {name}", 2)
     text = read_text(SHIPPED / "briefs" / "campaign.toml", "what a business is asked")
     for key, said in answers.items():
         line = pair(key, said)
@@ -100,7 +100,7 @@ def kinds_of(workspace: Workspace) -> dict[str, Kind]:
             try:
                 found |= read_kinds(read_text(path, "kinds of piece"))
             except (ValueError, KeyError, TypeError, AttributeError) as wrong:
-                raise Trouble(f"{workspace.shown(path)} can't be read ({wrong})", "a kind has per, at, formula, fills, why: docs/campaigns.md") from None
+                raise Trouble(f"{workspace.shown(path)} can't be read ({wrong})", "a kind has per, at, formula, fills, why: docs/campaigns.md", 1) from None
     return found
 
 
@@ -131,12 +131,12 @@ def _said(path: Path) -> dict[str, dict[str, str]]:
     if mistakes:
         raise Refused(mistakes)
     if "piece" not in columns or "status" not in columns:
-        raise Trouble(f"{path} has lost its columns piece and status", "put them back, or delete the file: the plan is made again")
+        raise Trouble(f"{path} has lost its columns piece and status", "put them back, or delete the file: the plan is made again", 1)
     found = {}
     for row in rows:
         status = row.cells.get("status", "").strip().lower() or OPEN
         if status not in STATUSES:
-            raise Trouble(f"{path}:{row.line}: “{status}” is no status", perhaps(status, STATUSES, f"write {', '.join(STATUSES)}"))
+            raise Trouble(f"{path}:{row.line}: “{status}” is no status", perhaps(status, STATUSES, f"write {', '.join(STATUSES)}"), 1)
         found[row.cells["piece"]] = {**row.cells, "status": status}
     return found
 
@@ -277,7 +277,7 @@ def take_plan(found: Campaign, source: Path) -> Campaign:
     said = _said(source)
     unknown = [name for name in said if name not in {row.piece.id for row in found.rows}]
     if unknown and len(unknown) == len(said):
-        raise Trouble(f"{source} is no copy of this plan", "take the copy of the campaign that is named")
+        raise Trouble(f"{source} is no copy of this plan", "take the copy of the campaign that is named", 1)
     rows = []
     for row in found.rows:
         of = said.get(row.piece.id)

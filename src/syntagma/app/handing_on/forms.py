@@ -28,7 +28,7 @@ def table_of(workspace: Workspace, formula: str) -> tuple[FormTable, str]:
     try:
         return form_table(read, workspace.vocabulary, offered), read.head.about or read.name
     except Uncompilable as wrong:
-        raise Trouble(f"{read.name} can't be a form: {wrong}", "split the phrase into two lines") from None
+        raise Trouble(f"{read.name} can't be a form: {wrong}", "split the phrase into two lines", 1) from None
 
 
 def write_form(workspace: Workspace, formula: str, target: Path, rows: int, title: str = "", note: str = "") -> FormTable:

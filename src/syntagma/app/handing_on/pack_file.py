@@ -56,13 +56,13 @@ def read_pack(data: bytes, source: str) -> Pack:
         with ZipFile(io.BytesIO(data)) as archive:
             files = _files(archive, source)
     except (BadZipFile, NotImplementedError, RuntimeError, OSError, EOFError, ValueError, OverflowError) as error:
-        raise Trouble(f"{source} is no pack that can be read ({type(error).__name__})", "ask for it once more: syntagma pack NAME --out FILE makes one") from None
+        raise Trouble(f"{source} is no pack that can be read ({type(error).__name__})", "ask for it once more: syntagma pack NAME --out FILE makes one", 1) from None
     except Exception as error:  # zlib.error, lzma errors, struct errors: what is packed is damaged
         if isinstance(error, Trouble | MemoryError):
             raise
-        raise Trouble(f"{source} is damaged", "ask for it once more") from None
+        raise Trouble(f"{source} is damaged", "ask for it once more", 1) from None
     if MANIFEST not in files:
-        raise Trouble(f"{source} has no {MANIFEST}, and is no pack", "syntagma pack NAME --out FILE makes one")
+        raise Trouble(f"{source} has no {MANIFEST}, and is no pack", "syntagma pack NAME --out FILE makes one", 1)
     return _checked(files.pop(MANIFEST), files, source)
 
 

@@ -105,7 +105,7 @@ def _with_facets(workspace: Workspace, kept: dict[str, bytes], files: Mapping[st
             read_toml(text := files["facets.toml"].decode("utf-8"))  # what is no TOML of use is refused before it is taken apart
             document = tomlkit.parse(text)
         except (TOMLKitError, ValueError) as error:
-            raise Trouble(f"facets.toml can't be read: {error}", "mend it first: syntagma check") from None
+            raise Trouble(f"facets.toml can't be read: {error}", "mend it first: syntagma check", 1) from None
         for name in [name for name in document if f"vocabulary/{name}.csv" not in kept]:
             document.remove(name)
         kept |= {"facets.toml": tomlkit.dumps(document).encode()} if document else {}
@@ -130,7 +130,7 @@ def without_service(text: str) -> tuple[bytes, bool]:
         profile.remove("service")
         return tomlkit.dumps(profile).encode(), True
     except (TOMLKitError, ValueError) as error:
-        raise Trouble(f"a profile can't be read: {error}", "mend it first: syntagma check") from None
+        raise Trouble(f"a profile can't be read: {error}", "mend it first: syntagma check", 1) from None
 
 
 def _people(text: str, people: bool) -> tuple[bytes, list[str]]:

@@ -52,7 +52,7 @@ def laid_out_by(template: str, known: Mapping[str, object]) -> str:
     if "page" in answer:
         return answer["page"]
     said = " ".join(answer["wrong"].split())[:300]
-    raise Trouble(f"{template} can't be laid out: {said}", f"it can use {', '.join(known)}")
+    raise Trouble(f"{template} can't be laid out: {said}", f"it can use {', '.join(known)}", 1)
 
 
 def _alone() -> None:

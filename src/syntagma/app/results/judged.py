@@ -18,12 +18,12 @@ from syntagma.storage.ledger import LEDGER
 from syntagma.storage.library import Found, Judgement, Kept, Library
 from syntagma.storage.trouble import Trouble
 
-OUTCOMES = ("mark", "kept", "wins", "money")
+OUTCOMES = ("rating", "approved", "wins", "money")
 DRAWS = ("seed",)  # axes whose levels are draws of one prompt
 MOST_CHOICES = 0.5  # of the prompts: a slot with more different fills is no axis
 EVERYTHING = "everything"
 BLANK = "(blank)"  # a choice that is nothing
-OWNER = "(you)"  # who marks results by themselves, with syntagma library rate
+OWNER = "(you)"  # who rates results by themselves, with syntagma library rate
 
 
 class Judged(NamedTuple):
@@ -42,7 +42,7 @@ class Judged(NamedTuple):
     @property
     def judges(self) -> list[str]:
         """Everybody who judged."""
-        return sorted({one.judge for one in self.judgements} | {OWNER for one in self.kept if one.mark is not None})
+        return sorted({one.judge for one in self.judgements} | {OWNER for one in self.kept if one.rating is not None})
 
 
 def choices_of(records: Sequence[Mapping[str, Any]]) -> list[dict[str, str]]:
@@ -166,9 +166,9 @@ def _found(library: Library, wanted: Found) -> list[Kept]:
     return list(reversed(library.find(wanted)))
 
 
-def marks_of(family: Judged, kind: str = "mark") -> dict[int, dict[str, float]]:
+def ratings_of(family: Judged, kind: str = "rating") -> dict[int, dict[str, float]]:
     """What each judge gave each result; the last word counts. Marks that stand with the results themselves are the owner's, a judge like the others."""
-    found: dict[int, dict[str, float]] = {one.id: {OWNER: one.mark} for one in family.kept if kind == "mark" and one.mark is not None}
+    found: dict[int, dict[str, float]] = {one.id: {OWNER: one.rating} for one in family.kept if kind == "rating" and one.rating is not None}
     for one in family.judgements:
         if one.kind == kind:
             found.setdefault(one.kept, {})[one.judge] = float(one.value)
@@ -186,8 +186,8 @@ def answers_of(family: Judged, judges: Sequence[str] | None = None) -> tuple[lis
 
 
 def takes_of(family: Judged, outcome: str) -> list[Take]:
-    """The results as the outcome has them: marks, or kept or not, with money. Those that were refused are takes too; those that never came are none."""
-    values = marks_of(family, "mark" if outcome == "mark" else "keep")
+    """The results as the outcome has them: ratings, or approved or not, with money. Those that were refused are takes too; those that never came are none."""
+    values = ratings_of(family, "rating" if outcome == "rating" else "approve")
     takes = [Take(family.prompt_of[one.id], values.get(one.id, {}), cost=one.cost) for one in family.kept]
     return [*takes, *(Take(prompt, refused=True) for prompt, count in family.refused.items() for _ in range(count))]
 
@@ -195,13 +195,13 @@ def takes_of(family: Judged, outcome: str) -> list[Take]:
 def verdicts_of(family: Judged) -> list[Verdict]:
     """What was said of phrases, with where each stands in its prompt."""
     by_id = {one.id: one for one in family.kept}
-    marks = {number: sum(own.values()) / len(own) for number, own in marks_of(family).items() if own}
+    ratings = {number: sum(own.values()) / len(own) for number, own in ratings_of(family).items() if own}
     found = []
     for one in family.judgements:
         if one.kind == "phrase" and (kept := by_id.get(one.kept)):
             at = kept.text.lower().find(one.phrase.lower())
             place = at / max(1, len(kept.text)) if at >= 0 else float("nan")
-            found.append(Verdict(one.slot, one.phrase, one.value, place, len(one.phrase.split()), marks.get(one.kept, float("nan")), family.prompt_of.get(one.kept, "")))
+            found.append(Verdict(one.slot, one.phrase, one.value, place, len(one.phrase.split()), ratings.get(one.kept, float("nan")), family.prompt_of.get(one.kept, "")))
     return found
 
 

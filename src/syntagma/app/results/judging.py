@@ -8,7 +8,7 @@ from typing import Any
 from syntagma.app.results.judged import Judged, asked_of
 from syntagma.app.workspace.tables import read_table
 from syntagma.core.diagnostics.places import Mistake, Refused
-from syntagma.core.judging.observed import MARKS
+from syntagma.core.judging.observed import RATINGS
 from syntagma.core.judging.order import next_one, pair_list, pairs_wanted, wanted
 from syntagma.core.judging.pairs import Answer, enough, next_pair
 from syntagma.core.judging.phrases import VERDICTS
@@ -19,7 +19,7 @@ from syntagma.storage.trouble import Trouble
 
 SIDES = ("left", "right", "tie", "neither")
 COLUMNS = ("judge", "kind", "picture", "other", "value", "slot", "phrase", "at", "id", "again")
-KINDS = ("mark", "keep", "pair", "phrase")
+KINDS = ("rating", "approve", "pair", "phrase")
 LONGEST = 80  # letters of a judge's name
 MOST = 200_000  # judgements of one file
 
@@ -43,7 +43,7 @@ class Judging:
         return [one for one in self.library.judgements() if one.judge == judge and one.kind == kind and one.kept in self.kept]
 
     def next(self, judge: str) -> dict[str, Any]:
-        """What a judge sees next: one picture, or two; and how far that is. The prompt comes with a picture, to be shown after the mark; never with a pair."""
+        """What a judge sees next: one picture, or two; and how far that is. The prompt comes with a picture, to be shown after the rating; never with a pair."""
         if self.pairs:
             said = [one for one in self.said_by(judge, "pair") if one.other in self.kept]
             answers = [Answer(self.place[one.kept], self.place[one.other], {"left": 1.0, "right": 0.0}.get(one.value, 0.5)) for one in said]
@@ -52,7 +52,7 @@ class Judging:
                 return {"done": len(said), "of": len(said), "pair": None, "enough": True}
             pair = next_pair(len(self.ids), answers, seed=_seed(judge)) if len(said) < whole else None
             return {"done": len(said), "of": whole if pair else len(said), "pair": [self._shown(self.ids[i]) for i in pair] if pair else None}
-        said = self.said_by(judge, "mark")
+        said = self.said_by(judge, "rating")
         number = next_one(self.ids, [one.kept for one in said], f"{self.family.name} {judge}")
         again = int(any(one.kept == number for one in said))
         return {"done": len(said), "of": wanted(self.ids), "one": {**self._shown(number, True), "again": again} if number is not None else None}
@@ -72,9 +72,9 @@ class Judging:
         return self.library.judge(one)
 
     def undo(self, judge: str) -> Judgement | None:
-        """Take the last thing that a judge said back, with what was said of phrases and of keeping after its mark."""
+        """Take the last thing that a judge said back, with what was said of phrases and of keeping after its rating."""
         gone = self.library.undo(judge, self.family.name)
-        while gone is not None and gone.kind in ("phrase", "keep"):
+        while gone is not None and gone.kind in ("phrase", "approve"):
             gone = self.library.undo(judge, self.family.name)
         return gone
 
@@ -101,8 +101,8 @@ def judgement_of(given: Mapping[str, Any], sheet: str, by_take: Mapping[str, int
         if re.fullmatch(r"r[0-9a-f]{9}[-.+\d]*", first) or re.fullmatch(r"r[0-9a-f]{9}[-.+\d]*", second):
             raise BadJudgement(f"nothing is kept of {first}{f' or {second}' if second else ''}") from None
         raise BadJudgement("a picture is named by its number, or by its take (r1a2b3c4d5.2)") from None
-    allowed = {"mark": [str(mark) for mark in MARKS], "keep": ["0", "1"], "pair": SIDES, "phrase": VERDICTS}[kind]
-    if kind == "mark" and re.fullmatch(r"[0-5]\.0+", value):
+    allowed = {"rating": [str(rating) for rating in RATINGS], "approve": ["0", "1"], "pair": SIDES, "phrase": VERDICTS}[kind]
+    if kind == "rating" and re.fullmatch(r"[0-5]\.0+", value):
         value = value[0]
     if value not in allowed:
         raise BadJudgement(f"“{value}” is no {kind}: {', '.join(allowed)}")
@@ -111,7 +111,7 @@ def judgement_of(given: Mapping[str, Any], sheet: str, by_take: Mapping[str, int
         raise BadJudgement("a phrase has words")
     name = re.sub(r"[^\w-]", "", str(given.get("id", "")))[:64]
     at = str(given.get("at", "")).strip()[:32]
-    again = int(kind == "mark" and str(given.get("again", "")).strip() == "1")
+    again = int(kind == "rating" and str(given.get("again", "")).strip() == "1")
     return Judgement(judge, sheet, kind, kept, value, other if kind == "pair" else 0, slot if kind == "phrase" else "", phrase if kind == "phrase" else "", name, at if re.match(r"\d{4}-\d\d-\d\dT", at) else "", again)
 
 
@@ -132,20 +132,20 @@ def write_judgements(library: Library, family: Judged, path: str) -> int:
 
 
 def take_judgements(judging: Judging, path: str, judge: str = "") -> tuple[int, int, list[Mistake]]:
-    """Bring judgements in: those of a page or of another library, or a sheet with a column mark (or better: the id of the row that it beats). Return how many are new,
+    """Bring judgements in: those of a page or of another library, or a sheet with a column rating (or better: the id of the row that it beats). Return how many are new,
     how many were there already, and what could not be taken. Raises Refused, Trouble."""
     columns, rows, mistakes = read_table(path)
     names = {column.strip().lower(): column for column in columns}
     if mistakes and not rows:
         raise Refused(list(mistakes))
     if len(rows) > MOST:
-        raise Trouble(f"{path} has {len(rows):,} rows", f"take up to {MOST:,} at once")
+        raise Trouble(f"{path} has {len(rows):,} rows", f"take up to {MOST:,} at once", 1)
     if {"judge", "kind", "value"} <= names.keys():
         given = [(row.line, {name: row.cells.get(column, "") for name, column in names.items()}) for row in rows]
-    elif "id" in names and {"mark", "better"} & names.keys():
+    elif "id" in names and {"rating", "better"} & names.keys():
         given = [(row.line, one) for row in rows for one in _of_row(judging, {name: row.cells.get(column, "") for name, column in names.items()}, judge)]
     else:
-        raise Trouble(f"{path} has no judgements", "its columns are judge, kind, picture, value; or a sheet's, with mark or better", 3)
+        raise Trouble(f"{path} has no judgements", "its columns are judge, kind, picture, value; or a sheet's, with rating or better", 1)
     new, old, wrong = 0, 0, list(mistakes)
     for line, one in given:
         try:
@@ -162,12 +162,12 @@ def _of_row(judging: Judging, cells: Mapping[str, str], judge: str) -> list[dict
     by_row = lambda name: [one.id for one in judging.family.kept if name and (one.take == name or one.take.rpartition(".")[0] == name)]  # noqa: E731
     own = by_row(cells.get("id", "").strip())
     found = []
-    if (mark := cells.get("mark", "").strip()) and own:
-        found += [{"judge": judge or "sheet", "kind": "mark", "kept": number, "value": mark} for number in own]
+    if (rating := cells.get("rating", "").strip()) and own:
+        found += [{"judge": judge or "sheet", "kind": "rating", "kept": number, "value": rating} for number in own]
     if beaten := cells.get("better", "").strip():
         found += [{"judge": judge or "sheet", "kind": "pair", "kept": a, "other": b, "value": "left"} for a in own[:1] for b in by_row(beaten)[:1]]
-    if not own and (mark or beaten):
-        found.append({"judge": judge or "sheet", "kind": "mark", "kept": "0", "value": mark or "0"})
+    if not own and (rating or beaten):
+        found.append({"judge": judge or "sheet", "kind": "rating", "kept": "0", "value": rating or "0"})
     return found
 
 

@@ -28,16 +28,16 @@ MOST = 256 << 20  # bytes of a picture that is read whole
 
 
 class Remarks(NamedTuple):
-    """What a person says of what is kept: a mark, labels, a note, where it is from."""
+    """What a person says of what is kept: a rating, labels, a note, where it is from."""
 
-    mark: float | None = None
+    rating: float | None = None
     labels: tuple[str, ...] = ()
     note: str = ""
     source: str = ""
 
     @property
     def values(self) -> dict[str, Any]:
-        return {"mark": self.mark, "note": self.note, "source": self.source}
+        return {"rating": self.rating, "note": self.note, "source": self.source}
 
 
 NONE = Remarks()
@@ -210,7 +210,7 @@ def copied(library: Library, kept: Kept, folder: Path, credit: str = "", writer:
         was_signed = said(data).signed
         made = bare(signed(data, Properties(credit=credit)) if credit else data) if without else signed(data, Properties(kept.note or kept.text, prompt, writer, kept.model, credit=credit or kept.use))
     except BadPicture as wrong:
-        raise Trouble(f"{kept.id} ({kept.ending or 'no ending'}) can't carry words: {wrong}", "PNG, JPEG and WebP can") from None
+        raise Trouble(f"{kept.id} ({kept.ending or 'no ending'}) can't carry words: {wrong}", "PNG, JPEG and WebP can", 1) from None
     make_folder(folder)
     target = folder / f"{kept.id}{kept.ending}"
     beside = target.with_name(f"{target.name}.part")

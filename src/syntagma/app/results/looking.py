@@ -69,7 +69,7 @@ def pixels_of(path: Path, side: int = SIDE) -> tuple[np.ndarray, tuple[int, int]
     try:
         with Image.open(BytesIO(read_bytes(path, "a picture", 256 << 20))) as image:
             if image.width * image.height > MOST_PIXELS:
-                raise Trouble(f"{path} has {image.width:,} × {image.height:,} pixels", "make it smaller")
+                raise Trouble(f"{path} has {image.width:,} × {image.height:,} pixels", "make it smaller", 1)
             whole = ImageOps.exif_transpose(image)
             if whole.mode in ("RGBA", "LA", "P"):
                 whole = whole.convert("RGBA")
@@ -80,7 +80,7 @@ def pixels_of(path: Path, side: int = SIDE) -> tuple[np.ndarray, tuple[int, int]
             small.thumbnail((side, side), Image.Resampling.BOX)
             return np.asarray(small), size
     except (OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
-        raise Trouble(f"{path} is no picture that can be read ({type(error).__name__})", "name a PNG, JPEG or WebP") from None
+        raise Trouble(f"{path} is no picture that can be read ({type(error).__name__})", "name a PNG, JPEG or WebP", 1) from None
 
 
 def see(workspace: Workspace, path: Path) -> SeenPicture:

@@ -90,7 +90,7 @@ def write_gallery(library: Library, found: Sequence[Kept], target: Path, title: 
         small = thumbs.of(kept) if there else None
         items.append(
             {
-                "id": kept.id, "text": kept.text, "negative": kept.negative, "model": kept.model, "formula": kept.formula, "sheet": kept.sheet, "mark": kept.mark if kept.mark is not None else None if kept.judged is None else round(kept.judged, 1), "labels": list(kept.labels),
+                "id": kept.id, "text": kept.text, "negative": kept.negative, "model": kept.model, "formula": kept.formula, "sheet": kept.sheet, "rating": kept.rating if kept.rating is not None else None if kept.judged is None else round(kept.judged, 1), "labels": list(kept.labels),
                 "note": kept.note, "source": kept.source, "use": kept.use, "cost": "" if kept.cost is None else priced(kept.cost, kept.currency), "fills": [list(one) for one in phrases_of(kept)],
                 "terms": terms.get(kept.id, []), "kind": kind_of(kept.ending), "gone": not there, "src": _link(path, target) if there else "", "thumb": _thumb(small, path, beside, kept, target),
             }
@@ -114,7 +114,7 @@ def _thumb(small: Path | None, path: Path, beside: Path | None, kept: Kept, targ
 
 def judge_page(judging: Judging, title: str) -> str:
     """The page that is served: pictures and words come from the program."""
-    return page("judge.html.j2", title=title, data=as_data({"served": True, "mode": "pairs" if judging.pairs else "marks", "key": judging.family.name}))
+    return page("judge.html.j2", title=title, data=as_data({"served": True, "mode": "pairs" if judging.pairs else "ratings", "key": judging.family.name}))
 
 
 def write_judge_page(judging: Judging, target: Path, title: str) -> int:
@@ -130,7 +130,7 @@ def write_judge_page(judging: Judging, target: Path, title: str) -> int:
         source = data_uri(small) if small else _link(path, target) if path.is_file() else ""
         words = {} if judging.pairs else {"text": kept.text, "model": kept.model, "phrases": [list(one) for one in asked_of(kept)]}
         items[str(number)] = {"id": number, "kind": kind_of(kept.ending), "src": source, **words}
-    known = {"served": False, "mode": "pairs" if judging.pairs else "marks", "key": judging.family.name, "ids": judging.ids, "items": items, "file": f"{judging.family.name}-judged.csv"}
+    known = {"served": False, "mode": "pairs" if judging.pairs else "ratings", "key": judging.family.name, "ids": judging.ids, "items": items, "file": f"{judging.family.name}-judged.csv"}
     if judging.pairs:
         known["pairs"] = [list(pair) for pair in judging.page_pairs()]
     with whole_file(target) as file:

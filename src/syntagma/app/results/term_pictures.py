@@ -33,9 +33,9 @@ def set_picture(workspace: Workspace, library: Library, term: Term, file: Path) 
 
 
 def pairs_of(library: Library, facet: str) -> dict[str, Pair]:
-    """For terms of a facet two results with the same prompt but for that term, the best marked first."""
+    """For terms of a facet two results with the same prompt but for that term, the best rated first."""
     groups: dict[tuple, dict[str, Kept]] = {}
-    for kept in sorted(library.find(Found(), MOST), key=lambda one: -(one.mark or 0)):
+    for kept in sorted(library.find(Found(), MOST), key=lambda one: -(one.rating or 0)):
         fills = kept.record.get("fills")
         if not isinstance(fills, dict):
             continue
@@ -78,7 +78,7 @@ def write_terms_page(workspace: Workspace, facets: Sequence[str], terms: Sequenc
 def _with_pictures(library: Library, facets: Sequence[str], terms: Sequence[Term]) -> list[dict]:
     thumbs, own = Thumbnails(library), library.pictures()
     pairs = {facet: pairs_of(library, facet) for facet in facets}
-    counts = {(facet, normal(term)): (used, marked) for facet, term, used, marked in library.terms()}
+    counts = {(facet, normal(term)): (used, rated) for facet, term, used, rated in library.terms()}
     found = []
     for term in terms:
         pictures = []
@@ -90,8 +90,8 @@ def _with_pictures(library: Library, facets: Sequence[str], terms: Sequence[Term
             for kept, said in ((pair.having, term.term), (pair.without, pair.other)):
                 if (small := thumbs.of(kept)) is not None:
                     pictures.append({"src": data_uri(small), "alt": said, "caption": said})
-        used, marked = counts.get((term.facet, normal(term.term)), (0, 0))
-        found.append(_card(term, pictures, f"kept {used}, marked {marked}" if used else ""))
+        used, rated = counts.get((term.facet, normal(term.term)), (0, 0))
+        found.append(_card(term, pictures, f"kept {used}, rated {rated}" if used else ""))
     return found
 
 

@@ -23,9 +23,9 @@ _SETTINGS = """# A Syntagma workspace. What lies in its folders is in force belo
 def start(folder: Path, model: str | None = None) -> list[Path]:
     """Make a workspace; return what was made. Nothing that is there is touched. Raises Trouble."""
     if folder.exists() and not folder.is_dir():
-        raise Trouble(f"{folder} is a file, and a workspace is a folder", "choose another name")
+        raise Trouble(f"{folder} is a file, and a workspace is a folder", "choose another name", 2)
     if (folder / SETTINGS).exists():
-        raise Trouble(f"{folder} is a workspace already", f"go there (cd {folder}), or choose another name")
+        raise Trouble(f"{folder} is a workspace already", f"go there (cd {folder}), or choose another name", 2)
     if model:
         Workspace.load().model(model)
     made = [folder / room for room in ROOMS if not (folder / room).is_dir()]

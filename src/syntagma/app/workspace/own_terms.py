@@ -49,7 +49,7 @@ def add(workspace: Workspace, facet: str, row: Mapping[str, str], own: bool = Fa
     make_folder(path.parent)
     with held(path):
         if wrong := _refusal(workspace, row, _own_terms(workspace, facet, path), workspace.shown(path)):
-            raise Trouble(*wrong)
+            raise Trouble(*wrong, 2)
         _append(path, [row])
     return path
 
@@ -131,7 +131,7 @@ def add_facets(workspace: Workspace, facets: Mapping[str, Mapping[str, object]],
         try:
             there = read_facets(text, workspace.shown(path))
         except Refused as wrong:
-            raise Trouble(f"{workspace.shown(path)} can't be read: {wrong.mistakes[0].message}", "mend it, and keep the formula again") from None
+            raise Trouble(f"{workspace.shown(path)} can't be read: {wrong.mistakes[0].message}", "mend it, and keep the formula again", 1) from None
         lines = [line for facet, said in facets.items() if facet not in there for line in table(key(facet), said)]
         text = text if not text or text.endswith("\n") else text + "\n"
         write_text(path, text + "\n".join(lines if text else lines[1:]) + ("\n" if lines else ""))
@@ -146,7 +146,7 @@ def _append(path: Path, rows: Sequence[Mapping[str, str]]) -> None:
     try:
         columns = next(csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline="")), []) if text else []
     except csv.Error as error:
-        raise Trouble(f"{path} can't be read: {error}", "mend its first row, which names the columns") from None
+        raise Trouble(f"{path} can't be read: {error}", "mend its first row, which names the columns", 1) from None
     missing = [c for c in dict.fromkeys(wanted) if c not in [name.strip() for name in columns]]
     ending = "\r\n" if "\r\n" in text else "\n"
     if missing:
@@ -170,7 +170,7 @@ def take(workspace: Workspace, source: Path, facet: str | None = None, own: bool
     if not columns:
         raise Refused(left)
     if "term" not in columns:
-        raise Trouble(f"{source} has no column “term”", perhaps("term", columns, "name the column that holds the terms term"))
+        raise Trouble(f"{source} has no column “term”", perhaps("term", columns, "name the column that holds the terms term"), 1)
     if not facet and "facet" not in columns:
         raise Trouble(
             f"which facet are the terms of {source} of?", "write term add FACET --from FILE, or give the table a column facet", 2

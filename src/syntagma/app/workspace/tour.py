@@ -23,7 +23,7 @@ CHAPTERS = {1: "one prompt", 2: "many prompts, and what exists already", 3: "a f
 def prepare(folder: Path) -> Path:
     """Make the demo workspace in `folder`, which must be new or empty. Raises Trouble."""
     if folder.is_dir() and any(folder.iterdir()):
-        raise Trouble(f"{folder} is not empty", "name a folder that is not there yet: syntagma tour my-look-round")
+        raise Trouble(f"{folder} is not empty", "name a folder that is not there yet: syntagma tour my-look-round", 2)
     start(folder, "curlew-still")
     for path in sorted((DEMO / "workspace").rglob("*")):
         if path.is_file():

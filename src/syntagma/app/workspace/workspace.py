@@ -147,12 +147,12 @@ class Workspace:
             raise Refused([toml_mistake(source, text, 0, len(text), str(error))]) from None
         for key, value in settings.items():
             if key not in SETTING_KEYS:
-                raise Trouble(f"{source}: there is no setting “{key}”", perhaps(key, SETTING_KEYS, "it knows model, budget and results"))
+                raise Trouble(f"{source}: there is no setting “{key}”", perhaps(key, SETTING_KEYS, "it knows model, budget and results"), 1)
             if key == "budget" and not (isinstance(value, int | float) and not isinstance(value, bool) and 0 <= value < 1e12):
-                raise Trouble(f"{source}: the setting “budget” takes a number", "write budget = 200: the most that all sheets together may cost")
+                raise Trouble(f"{source}: the setting “budget” takes a number", "write budget = 200: the most that all sheets together may cost", 1)
             if key != "budget" and not isinstance(value, str):
                 like = "results/{sheet}/{take}" if key == "results" else "curlew-still"
-                raise Trouble(f"{source}: the setting “{key}” takes text", f'write {key} = "{like}"')
+                raise Trouble(f"{source}: the setting “{key}” takes text", f'write {key} = "{like}"', 1)
         return settings
 
     def shown(self, path: Path) -> str:

@@ -94,7 +94,7 @@ def _statement(path: str) -> list[dict[str, str]]:
         raise Refused(list(mistakes))
     names = {column: column.strip().lower() for column in columns}
     if not {"task", "charged"} <= set(names.values()):
-        raise Trouble(f"{path} has no columns “task” and “charged”", "name them so in its first row", 3)
+        raise Trouble(f"{path} has no columns “task” and “charged”", "name them so in its first row", 1)
     return [{names[column]: cell for column, cell in row.cells.items()} for row in rows]
 
 

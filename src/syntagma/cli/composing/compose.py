@@ -186,7 +186,7 @@ def _write(every: list, call, composer, wrong: Sequence = ()) -> None:
             from syntagma.storage.trouble import Trouble
 
             raise Trouble(
-                "this prompt has no negative text", "a formula's lines that begin with - make it, for a model that takes it"
+                "this prompt has no negative text", "a formula's lines that begin with - make it, for a model that takes it", 1
             )
         for composed in every:
             if call.print == "request":

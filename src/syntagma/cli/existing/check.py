@@ -86,7 +86,7 @@ def _prompts(workspace, call) -> int:
         if (call.out or call.file) == "-":
             return 0
     prompts = prompt_input.Prompts.in_file(call.out if call.mend and call.out else call.file)
-    checks, records = Checks(workspace, call.model), []
+    checks, out = Checks(workspace, call.model), terminal.Items()
     errors = warnings = 0
 
     def one(source) -> None:
@@ -98,7 +98,7 @@ def _prompts(workspace, call) -> int:
         errors += sum(f.kind == ERROR for f in found.findings)
         warnings += sum(f.kind == WARNING for f in found.findings)
         if call.json:
-            records.append({**prompts.place(source), **found.record()})
+            out.add({**prompts.place(source), **found.record()})
         elif found.findings:
             start = found.text if len(found.text) <= 60 else found.text[:59] + "…"
             terminal.say((f"{prompts.name}:{found.line}", terminal.NAME), f"  {start}", error=False)
@@ -106,7 +106,7 @@ def _prompts(workspace, call) -> int:
 
     prompts.each(one)
     if call.json:
-        terminal.items(records, prompts.findings)
+        out.close(prompts.findings)
     elif not call.request:
         terminal.say(f"{_number(prompts.good, 'prompt')}: {_number(errors, 'error')}, {_number(warnings, 'warning')}", error=False)
     return prompts.close() or (1 if errors else 0)

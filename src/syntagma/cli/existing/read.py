@@ -30,20 +30,20 @@ def run(call) -> int:
         return _by_formula(workspace, call)
     reader = reader_of(workspace, call.model)
     prompts = prompt_input.Prompts.of(call)
-    broken, records = 0, []
+    broken, out = 0, terminal.Items()
 
     def one(source) -> None:
         nonlocal broken
         reading = reader.read(source.text)
         broken += bool(reading.broken)
         if call.json:
-            records.append({**prompts.place(source), **record_of(reading)})
+            out.add({**prompts.place(source), **record_of(reading)})
         else:
             _view(reading, source.line if prompts.several else 0)
 
     prompts.each(one)
     if call.json:
-        terminal.items(records, prompts.findings)
+        out.close(prompts.findings)
     return prompts.close() or (1 if broken else 0)
 
 
@@ -87,7 +87,7 @@ def _of_picture(path: str, quiet: bool) -> str:
     try:
         found = said(read_bytes(path, "a picture", 256 << 20))
     except BadPicture as bad:
-        raise Trouble(f"{path} can't be read: {bad}", "name a PNG, JPEG or WebP, or a prompt") from None
+        raise Trouble(f"{path} can't be read: {bad}", "name a PNG, JPEG or WebP, or a prompt", 1) from None
     own = found.properties
     shown = {} if own is None else {"description": own.description, "prompt": own.prompt, "written by": own.writer, "system": " ".join(filter(None, (own.system, own.version))), "made by": own.source_type.rpartition("/")[2], "credit": own.credit, **own.others}
     if not quiet:

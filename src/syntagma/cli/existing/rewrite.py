@@ -52,7 +52,7 @@ def run(call) -> int:
     if call.order and call.formula:
         raise Trouble("a formula has its own order", "leave --order or --formula out", 2)
     reader = reader_of(workspace, call.model)
-    records = []
+    out = terminal.Items()
     prompts = prompt_input.Prompts.of(call)
 
     errors = 0
@@ -62,7 +62,7 @@ def run(call) -> int:
         done = recast(workspace, source.text.strip(), ask, wanted, reader)
         errors += any(f.kind == ERROR for f in done.made.findings) if done.made else 0
         if call.json:
-            records.append({**prompts.place(source), **_record(done)})
+            out.add({**prompts.place(source), **_record(done)})
             if prompts.several and done.reading.broken:
                 terminal.say((f"{prompts.name}:{source.line}", terminal.NAME), f" this is no whole JSON: {done.reading.broken}")
         else:
@@ -72,7 +72,7 @@ def run(call) -> int:
 
     prompts.each(one)
     if call.json:
-        terminal.items(records, prompts.findings)
+        out.close(prompts.findings)
     return prompts.close() or (1 if errors else 0)
 
 

@@ -36,7 +36,7 @@ def run(call) -> int:
     condenser = Condenser(workspace, call.model, call.keep, call.formula)
     if condenser.wanting:
         terminal.note(condenser.wanting)
-    records, missed = [], 0
+    out, missed = terminal.Items(), 0
     prompts = prompt_input.Prompts.of(call)
 
     def one(source) -> None:
@@ -48,7 +48,7 @@ def run(call) -> int:
             shortest = f"the shortest is {len(found.steps[-1].text)} characters"
             terminal.say(("error", terminal.WRONG), f" it does not come down to {call.to or 'the limit'}: {shortest}")
         if call.json:
-            records.append({**prompts.place(source), **_record(reading, found, chosen, call.steps, call.to if fits and chosen is None else "")})
+            out.add({**prompts.place(source), **_record(reading, found, chosen, call.steps, call.to if fits and chosen is None else "")})
         elif fits:
             terminal.line((chosen or found.steps[-1]).text)
         elif call.steps:
@@ -58,7 +58,7 @@ def run(call) -> int:
 
     prompts.each(one)
     if call.json:
-        terminal.items(records, prompts.findings)
+        out.close(prompts.findings)
     return prompts.close() or (1 if missed else 0)
 
 
@@ -66,14 +66,14 @@ def _into_limits(workspace, call) -> int:
     """Prompts into a model's limits: those that a formula made are written again by it, all others by their own text."""
     from syntagma.app.existing.fitting import fit_prompt
 
-    prompts, records, errors = prompt_input.Prompts.with_records(call), [], 0
+    prompts, out, errors = prompt_input.Prompts.with_records(call), terminal.Items(), 0
 
     def one(source) -> None:
         nonlocal errors
         fit = fit_prompt(workspace, source, call.model)
         if call.json:
             errors += any(f.kind == ERROR for f in fit.findings)
-            records.append({**prompts.place(source), "before": source.text, **fit.record()})
+            out.add({**prompts.place(source), "before": source.text, **fit.record()})
             return
         errors += any(f.kind == ERROR for f in fit.findings)
         if call.marked or (terminal.on_terminal() and fit.changed):
@@ -86,7 +86,7 @@ def _into_limits(workspace, call) -> int:
 
     prompts.each(one)
     if call.json:
-        terminal.items(records, prompts.findings)
+        out.close(prompts.findings)
     return prompts.close() or (1 if errors else 0)
 
 
@@ -97,7 +97,7 @@ def _record(reading, found, chosen, steps: int | None, too_long_for: str) -> dic
         for u in found.units
     ]
     texts = [step.text for step in (found.some(steps) if steps else found.steps)]
-    wrong = [Finding(ERROR, f"it does not come down to {too_long_for}", "keep less, or allow more", "text", "too-long").record()] if too_long_for else []
+    wrong = [Finding(ERROR, f"it does not come down to {too_long_for}", "keep less, or allow more", "text", code="too-long").record()] if too_long_for else []
     text = chosen.text if chosen else found.steps[-1].text if too_long_for else reading.text
     return {"text": text, "before": reading.text, "units": units, "steps": texts, "findings": wrong}
 

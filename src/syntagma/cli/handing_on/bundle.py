@@ -9,7 +9,7 @@ from syntagma.cli import args, terminal
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("what", metavar="SHEET or ID", nargs="*", help="a sheet, all of it that is done; or kept results by number (12, 14-17); left out: all that answers")
     parser.add_argument("--out", required=True)
-    parser.add_argument("--rating", type=args.within("mark"))
+    parser.add_argument("--rating", type=args.within("rating"))
     parser.add_argument("--label", default="")
     parser.add_argument("--find", default="")
     parser.add_argument("--name", metavar="PATTERN", default="", help="how files are called: {number} {subject} {ratio} {id} {model} …, or a slot's name (default: {number}-{subject}-{ratio})")

@@ -19,7 +19,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--draw", type=args.within("draw"), default=1)
     parser.add_argument("--rows", default="")
     parser.add_argument("--agreed", dest="mine", action="store_true", help="with --rows: those who filled them in have agreed")
-    parser.add_argument("--rating", dest="kept", type=args.within("mark"))
+    parser.add_argument("--rating", dest="kept", type=args.within("rating"))
     parser.add_argument("--price-training", metavar="N", type=args.within("budget"), help="for a million tokens")
     parser.add_argument("--price-use", metavar="N", type=args.within("budget"), help="for a million tokens, of what was trained")
     parser.add_argument("--price-general", metavar="N", type=args.within("budget"), help="for a million tokens, of a general model with the brief")

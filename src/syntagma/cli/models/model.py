@@ -158,7 +158,7 @@ def _ask(workspace, call) -> int:
     finally:
         client.close()
     if call.json:
-        terminal.items([], [Finding(ERROR, line, "", client.host, "slip") for line in found], model=call.name, host=client.host)
+        terminal.items([], [Finding(ERROR, line, place=client.host, code="slip") for line in found], model=call.name, host=client.host)
         return 1 if found else 0
     for line in found:
         terminal.say(line, error=False)

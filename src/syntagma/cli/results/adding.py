@@ -13,7 +13,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--match", metavar="SHEET", default="", help="files of a folder, downloaded by hand: find for each the row that it answers")
     parser.add_argument("--yes", action="store_true")
     parser.add_argument("--guesses", action="store_true", help="with --match: keep the guesses too")
-    parser.add_argument("--rating", type=args.within("mark"))
+    parser.add_argument("--rating", type=args.within("rating"))
     parser.add_argument("--label", action="append", default=[])
     parser.add_argument("--note", default="")
     parser.add_argument("--source", metavar="TEXT", default="", help="where it is from")

@@ -6,17 +6,17 @@ from shlex import quote
 from syntagma.cli import args, terminal
 from syntagma.core.diagnostics.findings import WARNING, Finding
 
-OUTCOMES = ("mark", "kept", "wins", "money")
-FAR = 12  # times the money for one kept beyond which its upper bound says nothing
+OUTCOMES = ("rating", "approved", "wins", "money")
+FAR = 12  # times the money for one approved beyond which its upper bound says nothing
 
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="a sheet or a label whose results were judged; or a family in a file (.jsonl), before anything is paid for")
-    parser.add_argument("--outcome", choices=OUTCOMES, help="what is judged by: mean mark, share kept, wins in pairs, money for one that is kept (default: what was said first, else mark)")
+    parser.add_argument("--outcome", choices=OUTCOMES, help="what is judged by: mean rating, share approved, wins in pairs, money for one that is approved (default: what was said first, else rating)")
     parser.add_argument("--judge", action="append", default=[])
     parser.add_argument("--before", action="store_true", help="what the design can tell at all, and how wide the intervals will be")
     parser.add_argument("--takes", dest="draws", type=args.within("draws"))
-    parser.add_argument("--scatter", metavar="N", type=args.within("scatter"), default=1.0, help="before: how far prompts scatter, in marks (default: 1)")
+    parser.add_argument("--scatter", metavar="N", type=args.within("scatter"), default=1.0, help="before: how far prompts scatter, in points of rating (default: 1)")
     parser.add_argument("--phrases", action="store_true", help="what became of each phrase: shown, missing, overpowering")
     parser.add_argument("--best", action="store_true", help="the combinations that are expected to be the best, and how sure that is")
     parser.add_argument("--next", metavar="N", type=args.within("next"), help="the N prompts that would tell most; with --best those that come nearest to the best combination")
@@ -62,7 +62,7 @@ def _before(factors, asked: int, call) -> int:
     elif layout.freedom < 2:
         terminal.say((f"These {layout.prompts} prompts can't tell what a choice does from what chance does, however many results each has.", terminal.WRONG), error=False)
     else:
-        terminal.say(f"Of {results} result{'' if results == 1 else 's'} a difference of about {1.5 * found.widest:.1f} marks or more is likely to be seen, a smaller one is not.", error=False)
+        terminal.say(f"Of {results} result{'' if results == 1 else 's'} a difference of about {1.5 * found.widest:.1f} points or more is likely to be seen, a smaller one is not.", error=False)
     rows = []
     for width, levels in zip(found.widths, factors.levels, strict=True):
         told = "can't be told" if width.axis in layout.untold else f"to ±{width.half:.2g}" if math.isfinite(width.half) else "no interval"
@@ -79,7 +79,7 @@ def _before(factors, asked: int, call) -> int:
         now = f"in place of ±{found.widest:.2g}" if math.isfinite(found.widest) else "where these tell nothing"
         terminal.say(f"{results} prompts of one result each cost as much, and tell more: to ±{found.instead:.2g} at most, {now}", error=False)
     if math.isfinite(found.widest):
-        terminal.say((f"the widths suppose that prompts of the same choices scatter by {call.scatter:g} mark{'' if call.scatter == 1 else 's'} (--scatter)", terminal.QUIET), error=False)
+        terminal.say((f"the widths suppose that prompts of the same choices scatter by {call.scatter:g} point{'' if call.scatter == 1 else 's'} (--scatter)", terminal.QUIET), error=False)
     return 1 if layout.untold else 0
 
 
@@ -90,7 +90,7 @@ def _after(workspace, library, family, call) -> int:
     from syntagma.core.judging.observed import factors_of
 
     first = library.first_outcome(family.name)
-    outcome = call.outcome or first or "mark"
+    outcome = call.outcome or first or "rating"
     if first and outcome != first:
         terminal.note(f"the outcome that was asked first is {first}: what {outcome} says comes after it, and is one more look")
     rules = Rules(workspace, family, factors_of(family.prompts))
@@ -148,9 +148,9 @@ def _counted(found) -> None:
     gone, judges = int(found.table.refused.sum()), len(found.table.judges) or 1
     parts = [f"{len(found.table.prompts)} prompts, {found.results} results, {judges} judge{'' if judges == 1 else 's'}"]
     if found.outcome != "wins":
-        parts.append(f"{found.fit.mean:.0%} kept" if found.outcome in ("kept", "money") else f"mean {found.fit.mean:.2f}")
+        parts.append(f"{found.fit.mean:.0%} approved" if found.outcome in ("approved", "money") else f"mean {found.fit.mean:.2f}")
     if gone:
-        parts.append(f"{gone} of the results refused, which count as {'not kept' if found.outcome in ('kept', 'money') else 'mark 0'}")
+        parts.append(f"{gone} of the results refused, which count as {'not approved' if found.outcome in ('approved', 'money') else 'rating 0'}")
     if found.missing:
         parts.append(f"{found.missing} more failed or never came, and are left out")
     terminal.say("; ".join(parts), error=False)
@@ -165,7 +165,7 @@ def _more(found) -> None:
     elif found.fit.freedom <= 0:
         terminal.say(("nothing is left to say how far prompts scatter", terminal.WRONG), f": syntagma effects {found.name} --next 6 writes more of them", error=False)
     elif still and math.isfinite(found.narrower) and found.narrower < 0.97 * widest:
-        unit = (lambda v: f"±{v * 100:.0f} points") if found.outcome in ("kept", "money") else (lambda v: f"±{v:.2f}")
+        unit = (lambda v: f"±{v * 100:.0f} points") if found.outcome in ("approved", "money") else (lambda v: f"±{v:.2f}")
         terminal.say(f"six more prompts would narrow the widest interval from {unit(widest)} to about {unit(found.narrower)}: syntagma effects {found.name} --next 6", error=False)
 
 
@@ -177,7 +177,7 @@ def _beside(found) -> None:
         if one.told:
             terminal.say((f"{one.first} and {one.second} act together (by chance in {share(one.chance)}): what is best of one hangs on the other; syntagma effects {found.name} --best", terminal.CHANGED), error=False)
     if len(found.portraits) > 1 and found.alpha == found.alpha:
-        terminal.say((f"the judges agree to {found.alpha:.2f} (Krippendorff's alpha of marks as they stand; 1: wholly, 0: as chance would)", terminal.QUIET), error=False)
+        terminal.say((f"the judges agree to {found.alpha:.2f} (Krippendorff's alpha of ratings as they stand; 1: wholly, 0: as chance would)", terminal.QUIET), error=False)
     for judge in found.portraits:
         if words := judge_words(judge, len(found.portraits) == 1):
             terminal.say((words, terminal.WRONG if judge.stance else terminal.QUIET), error=False)
@@ -192,9 +192,9 @@ def _beside(found) -> None:
         unit = f" {found.currency}" if found.currency else ""
         bounded = lambda p: f"{_money(p.low)} to {_money(p.most)}" if p.most < FAR * p.size else f"{_money(p.low)} or more"  # noqa: E731
         rows = [(p.axis, p.choice, f"{p.kept:.2g} of {p.takes}" if p.kept < 10 else f"{p.kept:.0f} of {p.takes}", f"at least {_money(p.low)}{unit}" if not p.kept else f"{_money(p.size)}{unit}", bounded(p)) for p in found.prices]
-        terminal.table(("axis", "choice", "kept", "money for one kept", "95 %"), rows, "choice")
+        terminal.table(("axis", "choice", "approved", "money for one approved", "95 %"), rows, "choice")
     for choice in found.disagree:
-        terminal.say((f"{choice}: marks taken as an order only say the opposite; trust neither", terminal.WRONG), error=False)
+        terminal.say((f"{choice}: ratings taken as an order only say the opposite; trust neither", terminal.WRONG), error=False)
 
 
 def _best(found) -> None:
@@ -204,10 +204,10 @@ def _best(found) -> None:
     if not found.best:
         terminal.say("too little was judged to name a best combination", error=False)
         return
-    unit = (lambda v: f"{v:.0%}") if found.outcome in ("kept", "money") else (lambda v: f"{v:.2f}")
+    unit = (lambda v: f"{v:.0%}") if found.outcome in ("approved", "money") else (lambda v: f"{v:.2f}")
     names = list(found.table.factors.names)
     rows = [(*found.choices(b.row).values(), f"{unit(b.mean)} ({unit(b.low)} to {unit(b.high)})", share(b.chance), f"{b.tried} times" if b.tried > 1 else "once" if b.tried else "not yet") for b in found.best]
-    what = {"mark": "mark", "kept": "kept", "money": "kept", "wins": "strength"}[found.outcome]
+    what = {"rating": "rating", "approved": "approved", "money": "approved", "wins": "strength"}[found.outcome]
     terminal.table((*names, f"expected {what}", "the best", "tried"), rows, names[-1])
     terminal.say(("expected: out of all that was judged, each choice by itself and two together, with 95 %; the best: in how many of 100 cases nothing would beat it", terminal.QUIET), error=False)
     terminal.say(f"to come nearer: syntagma effects {found.name} --best --next 6", error=False)
@@ -219,12 +219,12 @@ def _money(amount: float) -> str:
 
 def _phrases(found, every: bool) -> None:
     if not found.phrases:
-        terminal.say("nobody said of any phrase whether it is shown: syntagma judge asks after the mark", error=False)
+        terminal.say("nobody said of any phrase whether it is shown: syntagma judge asks after the rating", error=False)
         return
     shown = found.phrases if every else [p for p in found.phrases if p.missing or p.overpowering][:8]
-    rows = [(p.slot, p.phrase, p.shown, p.missing, p.overpowering, "" if p.marks != p.marks else f"{p.marks:+.2f}{' (told)' if p.chance <= 0.05 else ''}") for p in shown]
+    rows = [(p.slot, p.phrase, p.shown, p.missing, p.overpowering, "" if p.ratings != p.ratings else f"{p.ratings:+.2f}{' (told)' if p.chance <= 0.05 else ''}") for p in shown]
     if rows:
-        terminal.table(("slot", "phrase", "shown", "missing", "too much", "marks where shown"), rows, "phrase")
+        terminal.table(("slot", "phrase", "shown", "missing", "too much", "ratings where shown"), rows, "phrase")
     if found.goes:
         g = found.goes
         place = f" (told, chance {g.place_chance:.2g})" if g.place_chance <= 0.05 else ""

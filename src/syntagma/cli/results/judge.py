@@ -1,4 +1,4 @@
-"""judge: results marked one at a time, or two side by side; in a browser, by a page that is sent, or here."""
+"""judge: results rated one at a time, or two side by side; in a browser, by a page that is sent, or here."""
 
 import sys
 from pathlib import Path
@@ -53,7 +53,7 @@ def run(call) -> int:
             return _here(judging, call.judge or _person())
         _serve(judging, title, call.port)
         said = told(library.judgements(family.name))
-        names = {"mark": "marks", "keep": "kept or let go", "pair": "pairs", "phrase": "phrases"}
+        names = {"rating": "ratings", "approve": "approved or rejected", "pair": "pairs", "phrase": "phrases"}
         terminal.say(", ".join(f"{count} {names[kind]}" for kind, count in said.items()) or "nothing was said")
     return 0
 
@@ -97,7 +97,7 @@ def _serve(judging, title: str, port: int) -> None:
         server.server_close()
 
 
-HELP = "a mark 0 to 5 · k keep · l let go · u undo · q end"
+HELP = "a rating 0 to 5 · a approve · r reject · u undo · q end"
 PAIRS = "l left · r right · t as good · n neither · u undo · q end"
 
 
@@ -137,17 +137,17 @@ def _said(judging, judge: str, now: dict, said: str, last: int | None) -> int | 
     if now.get("pair"):
         sides = {"l": "left", "r": "right", "t": "tie", "n": "neither"}
         if said not in sides:
-            raise Trouble(f"“{said}” is no answer", PAIRS)
+            raise Trouble(f"“{said}” is no answer", PAIRS, 1)
         judging.say({"judge": judge, "kind": "pair", "kept": now["pair"][0]["id"], "other": now["pair"][1]["id"], "value": sides[said]})
         return None
-    if said in ("k", "l"):
+    if said in ("a", "r"):
         if last is None:
-            raise Trouble("nothing was marked yet", HELP)
-        judging.say({"judge": judge, "kind": "keep", "kept": last, "value": "1" if said == "k" else "0"})
+            raise Trouble("nothing was rated yet", HELP, 1)
+        judging.say({"judge": judge, "kind": "approve", "kept": last, "value": "1" if said == "a" else "0"})
         return last
     if said not in ("0", "1", "2", "3", "4", "5"):
-        raise Trouble(f"“{said}” is no mark", HELP)
-    judging.say({"judge": judge, "kind": "mark", "kept": now["one"]["id"], "value": said, "again": now["one"]["again"]})
+        raise Trouble(f"“{said}” is no rating", HELP, 1)
+    judging.say({"judge": judge, "kind": "rating", "kept": now["one"]["id"], "value": said, "again": now["one"]["again"]})
     kept = judging.kept[now["one"]["id"]]
     terminal.say((f"   {kept.model}: {kept.text}", terminal.QUIET), error=False)
     return kept.id

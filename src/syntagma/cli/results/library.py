@@ -15,7 +15,7 @@ def arguments(parser: args.Parser) -> None:
 
 def _conditions(parser: args.Parser) -> None:
     parser.add_argument("--term", metavar="FACET=TERM", action="append", default=[], help='those with this choice: lighting="sodium quay lamps"; may be given again')
-    parser.add_argument("--rating", type=args.within("mark"))
+    parser.add_argument("--rating", type=args.within("rating"))
     parser.add_argument("--model", default="")
     parser.add_argument("--label", default="")
     parser.add_argument("--sheet", default="")
@@ -175,7 +175,7 @@ def _wanted(workspace, call, words: str):
 
 def _record(one) -> dict:
     cost = {} if one.cost is None else {"amount": one.cost, "currency": one.currency}
-    found = {"id": one.id, "file": one.path, "text": one.text, "negative": one.negative, "model": one.model, "formula": one.formula, "sheet": one.sheet, "take": one.take, "cost": cost, "rating": one.mark, "judged": one.judged}
+    found = {"id": one.id, "file": one.path, "text": one.text, "negative": one.negative, "model": one.model, "formula": one.formula, "sheet": one.sheet, "take": one.take, "cost": cost, "rating": one.rating, "judged": one.judged}
     found |= {"labels": list(one.labels), "note": one.note, "source": one.source, "added": one.at, "made": one.made, "use": one.use, "removed": one.dropped, "record": dict(one.record)}
     return {key: value for key, value in found.items() if value not in ("", None, [], {})}
 
@@ -188,16 +188,16 @@ def table_of(found: list, library, every: bool) -> int:
         return 1
     rows = [(one.id, _stars(one), one.model, ", ".join(one.labels), " ".join(one.text.split())[:110]) for one in found]
     shown = rows if every or not terminal.on_terminal() else rows[: terminal.room()]
-    terminal.table(("id", "mark", "model", "labels", "prompt"), shown, "prompt")
+    terminal.table(("id", "rating", "model", "labels", "prompt"), shown, "prompt")
     if len(shown) < len(rows):
         terminal.say((f"{len(rows) - len(shown):,} more: --all", terminal.QUIET), error=False)
     return 0
 
 
 def _stars(one) -> str:
-    """Its mark: one's own, else the mean of those who judged it."""
-    if one.mark is not None:
-        return f"{one.mark:g} of 5"
+    """Its rating: one's own, else the mean of those who judged it."""
+    if one.rating is not None:
+        return f"{one.rating:g} of 5"
     return "" if one.judged is None else f"({one.judged:.1f})"
 
 
@@ -207,7 +207,7 @@ def _shown(one, library) -> None:
     terminal.say((f"{one.id}", terminal.NAME), f"  {one.path}", ("" if there else "  the file is gone", terminal.WRONG), error=False)
     terminal.line(one.text)
     cost = f"{one.cost:g} {one.currency}".strip() if one.cost is not None else ""
-    pairs: tuple[tuple[str, str], ...] = (("negative", one.negative), ("model", one.model), ("formula", one.formula), ("cost", cost), ("mark", _stars(one)), ("labels", ", ".join(one.labels)), ("note", one.note))
+    pairs: tuple[tuple[str, str], ...] = (("negative", one.negative), ("model", one.model), ("formula", one.formula), ("cost", cost), ("rating", _stars(one)), ("labels", ", ".join(one.labels)), ("note", one.note))
     pairs += (("made", one.made[:19].replace("T", " ")), ("kept", one.at[:19].replace("T", " ")), ("from", one.source or (f"the sheet {one.sheet}, take {one.take}" if one.sheet else "")), ("use", one.use), ("dropped", one.dropped[:19]))
     for name, value in pairs:
         if value:
@@ -243,10 +243,10 @@ def _rate(library, call) -> int:
     words = call.ids
     if len(words) < 2:
         raise Trouble("a rating needs a number of the library and what it gets", "write syntagma library rate 12 4", 2)
-    mark = args.checked("mark", words[-1], "syntagma library rate 12 4")
+    rating = args.checked("rating", words[-1], "syntagma library rate 12 4")
     for number in numbers_of(words[:-1]):
-        library.change(library.get(number).id, mark=mark)
-    terminal.say(f"{', '.join(words[:-1])}: {mark:g} of 5", error=False)
+        library.change(library.get(number).id, rating=rating)
+    terminal.say(f"{', '.join(words[:-1])}: {rating:g} of 5", error=False)
     return 0
 
 

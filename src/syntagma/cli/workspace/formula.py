@@ -77,7 +77,7 @@ def _check(call) -> int:
     terminal.say(
         f"{name}: {len(mistakes)} mistake{'' if len(mistakes) == 1 else 's'}" if mistakes else f"{name}: no mistakes", error=False
     )
-    return 3 if mistakes else 0
+    return 1 if mistakes else 0
 
 
 VERBS = {

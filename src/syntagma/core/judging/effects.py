@@ -62,7 +62,7 @@ class Joint(NamedTuple):
 
 
 class Level(NamedTuple):
-    """How far above or below the mean of all judges one judge marks, and the standard error of that."""
+    """How far above or below the mean of all judges one judge rates, and the standard error of that."""
 
     judge: str
     size: float

@@ -11,11 +11,11 @@ from typing import NamedTuple
 
 import numpy as np
 
-MARKS = (0, 1, 2, 3, 4, 5)
+RATINGS = (0, 1, 2, 3, 4, 5)
 
 
 class Take(NamedTuple):
-    """One result of a prompt: who gave it which value (a mark 0 to 5; kept 1 or 0; a strength). A result that was refused is one of its own: `values` is
+    """One result of a prompt: who gave it which value (a rating 0 to 5; kept 1 or 0; a strength). A result that was refused is one of its own: `values` is
     empty, and it counts as the worst. `cost` is what it cost, None where that is not known."""
 
     prompt: str
@@ -44,7 +44,7 @@ class Factors(NamedTuple):
 
 
 class Stratum(NamedTuple):
-    """What comparisons of one kind (marks within a picture, draws within a prompt) say of the judges' levels, as normal equations: `information` @ levels = `toward`;
+    """What comparisons of one kind (ratings within a picture, draws within a prompt) say of the judges' levels, as normal equations: `information` @ levels = `toward`;
     `squares` is the sum of squares of what was compared, `freedom` how many comparisons there were."""
 
     information: np.ndarray

@@ -10,22 +10,22 @@ import numpy as np
 from syntagma.core.judging.layout import coded, contrasts
 from syntagma.core.judging.observed import Factors
 
-RIDGE = 0.05  # a weak prior, so that a choice with only the best marks has an end
+RIDGE = 0.05  # a weak prior, so that a choice with only the best ratings has an end
 
 
-def odds(factors: Factors, prompts: Sequence[int], marks: Sequence[float], beside: np.ndarray | None = None) -> np.ndarray:
-    """For each contrast of `contrasts(factors)` its size in logits: `marks` of the prompts (by their row in `factors`); `beside` are further columns, marks × columns
-    (who judged). Raises ValueError where fewer than two different marks were given."""
+def odds(factors: Factors, prompts: Sequence[int], ratings: Sequence[float], beside: np.ndarray | None = None) -> np.ndarray:
+    """For each contrast of `contrasts(factors)` its size in logits: `ratings` of the prompts (by their row in `factors`); `beside` are further columns, ratings × columns
+    (who judged). Raises ValueError where fewer than two different ratings were given."""
     from scipy.optimize import minimize
 
     matrix = coded(factors)[:, 1:][np.asarray(prompts, dtype=int)]
     own = matrix.shape[1]
     if beside is not None:
         matrix = np.hstack([matrix, beside])
-    values = np.unique(np.asarray(marks))
+    values = np.unique(np.asarray(ratings))
     if len(values) < 2:
-        raise ValueError("every mark is the same")
-    at = np.searchsorted(values, np.asarray(marks))
+        raise ValueError("every rating is the same")
+    at = np.searchsorted(values, np.asarray(ratings))
     cuts = len(values) - 1
 
     def loss(parameters: np.ndarray) -> float:

@@ -15,7 +15,7 @@ VERDICTS = (SHOWN, MISSING, OVERPOWERING)
 
 
 class Verdict(NamedTuple):
-    """One verdict on a phrase of a picture: `slot` and `phrase`, where it stands in the prompt (0 to 1), its length in words, the picture's mark (nan where it
+    """One verdict on a phrase of a picture: `slot` and `phrase`, where it stands in the prompt (0 to 1), its length in words, the picture's rating (nan where it
     has none), and the prompt that made the picture."""
 
     slot: str
@@ -23,7 +23,7 @@ class Verdict(NamedTuple):
     verdict: str
     place: float
     words: int
-    mark: float = float("nan")
+    rating: float = float("nan")
     prompt: str = ""
 
 
@@ -35,7 +35,7 @@ class PhraseCount(NamedTuple):
     shown: int
     missing: int
     overpowering: int
-    marks: float  # the mean mark where it was shown, less that where it was missing; nan where one of the two never came
+    ratings: float  # the mean rating where it was shown, less that where it was missing; nan where one of the two never came
     chance: float  # how often so much would come about by chance, corrected for all phrases
 
     @property
@@ -62,11 +62,11 @@ def counts(verdicts: Iterable[Verdict]) -> list[PhraseCount]:
     found = []
     for (slot, phrase), own in of.items():
         number = {name: sum(one.verdict == name for one in own) for name in VERDICTS}
-        there = [one.mark for one in own if one.verdict != MISSING and one.mark == one.mark]
-        gone = [one.mark for one in own if one.verdict == MISSING and one.mark == one.mark]
-        marks = float(np.mean(there) - np.mean(gone)) if there and gone else float("nan")
-        by_prompt = _grouped((one.prompt, one.verdict == MISSING, one.mark) for one in own if one.mark == one.mark)
-        found.append(PhraseCount(slot, phrase, number[SHOWN], number[MISSING], number[OVERPOWERING], marks, _together(by_prompt)))
+        there = [one.rating for one in own if one.verdict != MISSING and one.rating == one.rating]
+        gone = [one.rating for one in own if one.verdict == MISSING and one.rating == one.rating]
+        ratings = float(np.mean(there) - np.mean(gone)) if there and gone else float("nan")
+        by_prompt = _grouped((one.prompt, one.verdict == MISSING, one.rating) for one in own if one.rating == one.rating)
+        found.append(PhraseCount(slot, phrase, number[SHOWN], number[MISSING], number[OVERPOWERING], ratings, _together(by_prompt)))
     corrected = false_discovery([one.chance for one in found])
     found = [one._replace(chance=chance) for one, chance in zip(found, corrected, strict=True)]
     return sorted(found, key=lambda one: (-one.missing / one.seen, -one.seen, one.slot, one.phrase))

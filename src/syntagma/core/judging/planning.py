@@ -11,7 +11,7 @@ from syntagma.core.judging.effects import Fit, reach
 from syntagma.core.judging.layout import coded, contrasts, variances
 from syntagma.core.judging.observed import Factors
 
-SCATTER = 1.0  # how far prompts of one choice are taken to scatter, in marks, where nothing is known
+SCATTER = 1.0  # how far prompts of one choice are taken to scatter, in ratings, where nothing is known
 DRAWN = 0.7  # and draws of one prompt
 CANDIDATES = 6000  # combinations that are looked at for the next prompts
 RIDGE = 1e-6

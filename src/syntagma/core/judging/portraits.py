@@ -1,6 +1,6 @@
-"""What each judge is like: how strict, how steady, whether the marks go with those of the others, whether a side is preferred, whether the measure changed on the way.
+"""What each judge is like: how strict, how steady, whether the ratings go with those of the others, whether a side is preferred, whether the measure changed on the way.
 
-Sources: K. Krippendorff, Content analysis (2004): alpha with the interval metric, for any number of judges and marks that are missing; the interval of a correlation
+Sources: K. Krippendorff, Content analysis (2004): alpha with the interval metric, for any number of judges and ratings that are missing; the interval of a correlation
 as in R. A. Fisher, On the probable error of a coefficient of correlation (1921); sides by the exact binomial test.
 """
 
@@ -13,15 +13,15 @@ from syntagma.core.judging.effects import Level
 from syntagma.core.judging.pairs import Answer, strengths
 
 CONTRARY, BY_CHANCE, ALL_ALIKE = "contrary", "by chance", "all alike"
-LEAST_SHARED = 12  # results that a judge has in common with others before marks are said to go by chance
+LEAST_SHARED = 12  # results that a judge has in common with others before ratings are said to go by chance
 LEAST_PAIRS = 12  # pairs that were decided before anything is said of sides
 SIDED = 0.01  # chance below which a judge is said to prefer a side
 NAN = float("nan")
 
 
-def alpha(marks: Sequence[Mapping[str, float]]) -> float:
-    """Krippendorff's alpha of marks, a table of judges for each picture: 1 where all agree, 0 where it is as by chance; nan where nothing was judged by two."""
-    shared = [list(one.values()) for one in marks if len(one) > 1]
+def alpha(ratings: Sequence[Mapping[str, float]]) -> float:
+    """Krippendorff's alpha of ratings, a table of judges for each picture: 1 where all agree, 0 where it is as by chance; nan where nothing was judged by two."""
+    shared = [list(one.values()) for one in ratings if len(one) > 1]
     values = np.array([value for one in shared for value in one])
     if len(values) < 2:
         return float("nan")
@@ -36,7 +36,7 @@ def steadiness(pairs: Sequence[tuple[float, float]], near: float = 0.0) -> float
 
 
 class Agreement(NamedTuple):
-    """How closely marks go with the mean of the others' (a correlation, with 95 % bounds; nan where that can't be said) on so many results."""
+    """How closely ratings go with the mean of the others' (a correlation, with 95 % bounds; nan where that can't be said) on so many results."""
 
     size: float = NAN
     low: float = NAN
@@ -45,7 +45,7 @@ class Agreement(NamedTuple):
 
 
 class Drift(NamedTuple):
-    """By how much marks moved from the first result to the last, and the standard error of that; nan where there are too few."""
+    """By how much ratings moved from the first result to the last, and the standard error of that; nan where there are too few."""
 
     size: float = NAN
     error: float = NAN
@@ -66,7 +66,7 @@ class Share(NamedTuple):
 
 
 class Portrait(NamedTuple):
-    """One judge: how many results and pairs; the level against the mean of all; of what was judged twice how much came to the same; how marks go with the others';
+    """One judge: how many results and pairs; the level against the mean of all; of what was judged twice how much came to the same; how ratings go with the others';
     how they moved; of pairs that were decided how many went to the left, and how many as the other judges would have it; what is to be said of the judge
     (contrary, by chance, all alike, or nothing)."""
 
@@ -88,17 +88,17 @@ class Portrait(NamedTuple):
 
 
 def portraits(
-    marks: Mapping[int, Mapping[str, float]], levels: Sequence[Level], said: Mapping[str, Sequence[tuple[int, float]]], twice: Sequence[tuple[str, float, float]],
+    ratings: Mapping[int, Mapping[str, float]], levels: Sequence[Level], said: Mapping[str, Sequence[tuple[int, float]]], twice: Sequence[tuple[str, float, float]],
     answers: Sequence[Answer], things: int,
 ) -> tuple[Portrait, ...]:  # fmt: skip
-    """Every judge. `marks`: of each result what each judge gave; `said`: of each judge the results in the order in which they were marked; `twice`: judge, and the two
+    """Every judge. `ratings`: of each result what each judge gave; `said`: of each judge the results in the order in which they were rated; `twice`: judge, and the two
     values of what was judged twice; `answers` are pairs among so many `things`."""
     known = {one.judge: one for one in levels}
-    names = sorted({judge for own in marks.values() for judge in own} | {a.judge for a in answers})
-    of = {name: _alone(name, marks, known, said.get(name, ()), twice, answers) for name in names}
+    names = sorted({judge for own in ratings.values() for judge in own} | {a.judge for a in answers})
+    of = {name: _alone(name, ratings, known, said.get(name, ()), twice, answers) for name in names}
     left, done = list(names), {}
     while left:  # who stands out most is set aside, so that the others are not measured against them
-        seen = [_beside(of[name], marks, known, answers, things, left) for name in left]
+        seen = [_beside(of[name], ratings, known, answers, things, left) for name in left]
         odd = [one for one in seen if one.stance in (CONTRARY, BY_CHANCE)]
         if not odd:
             done |= {one.judge: one for one in seen}
@@ -110,21 +110,21 @@ def portraits(
 
 
 def _alone(
-    name: str, marks: Mapping[int, Mapping[str, float]], levels: Mapping[str, Level], said: Sequence[tuple[int, float]], twice: Sequence[tuple[str, float, float]], answers: Sequence[Answer]
+    name: str, ratings: Mapping[int, Mapping[str, float]], levels: Mapping[str, Level], said: Sequence[tuple[int, float]], twice: Sequence[tuple[str, float, float]], answers: Sequence[Answer]
 ) -> Portrait:
     """What can be said of a judge without asking whether the others agree."""
-    own = [given[name] for given in marks.values() if name in given]
+    own = [given[name] for given in ratings.values() if name in given]
     again = [(a, b) for judge, a, b in twice if judge == name]
     decided = [a for a in answers if a.judge == name and a.won != 0.5]
     same = Share(sum(a == b for a, b in again), len(again))
     stance = ALL_ALIKE if len(own) >= LEAST_SHARED and len(set(own)) == 1 else BY_CHANCE if same.of >= 6 and not own and same.part <= same.of / 2 else ""
     left = Share(sum(a.won == 1.0 for a in decided), len(decided))
-    return Portrait(name, len(own), sum(a.judge == name for a in answers), levels.get(name), same, drift=_drift(name, said, marks, levels), left=left, stance=stance)
+    return Portrait(name, len(own), sum(a.judge == name for a in answers), levels.get(name), same, drift=_drift(name, said, ratings, levels), left=left, stance=stance)
 
 
-def _beside(one: Portrait, marks: Mapping[int, Mapping[str, float]], levels: Mapping[str, Level], answers: Sequence[Answer], things: int, names: Sequence[str]) -> Portrait:
+def _beside(one: Portrait, ratings: Mapping[int, Mapping[str, float]], levels: Mapping[str, Level], answers: Sequence[Answer], things: int, names: Sequence[str]) -> Portrait:
     """A judge beside the others in `names`. With only one other nobody can say which of the two is the odd one."""
-    among = {number: {judge: value for judge, value in given.items() if judge in names} for number, given in marks.items()}
+    among = {number: {judge: value for judge, value in given.items() if judge in names} for number, given in ratings.items()}
     agreement = _with_others(among, levels, one.judge)
     as_others = _as_others(one.judge, [a for a in answers if a.judge in names], things)
     stance, others = one.stance, len(names) - 1
@@ -138,11 +138,11 @@ def _beside(one: Portrait, marks: Mapping[int, Mapping[str, float]], levels: Map
     return one._replace(agreement=agreement, as_others=as_others, stance=stance)
 
 
-def _with_others(marks: Mapping[int, Mapping[str, float]], levels: Mapping[str, Level], name: str) -> Agreement:
-    """How marks go with the mean of the others', their levels taken off."""
+def _with_others(ratings: Mapping[int, Mapping[str, float]], levels: Mapping[str, Level], name: str) -> Agreement:
+    """How ratings go with the mean of the others', their levels taken off."""
     both = [
         (given[name], float(np.mean([value - (levels[judge].size if judge in levels else 0.0) for judge, value in given.items() if judge != name])))
-        for given in marks.values()
+        for given in ratings.values()
         if name in given and len(given) > 1
     ]
     if len(both) < 5:
@@ -156,11 +156,11 @@ def _with_others(marks: Mapping[int, Mapping[str, float]], levels: Mapping[str, 
     return Agreement(r, float(np.tanh(z - error)), float(np.tanh(z + error)), len(both))
 
 
-def _drift(name: str, said: Sequence[tuple[int, float]], marks: Mapping[int, Mapping[str, float]], levels: Mapping[str, Level]) -> Drift:
-    """By how much a judge's marks moved from the first result to the last, what the others gave the results taken off where they saw them all."""
+def _drift(name: str, said: Sequence[tuple[int, float]], ratings: Mapping[int, Mapping[str, float]], levels: Mapping[str, Level]) -> Drift:
+    """By how much a judge's ratings moved from the first result to the last, what the others gave the results taken off where they saw them all."""
     if len(said) < 8:
         return Drift()
-    others = [[value - (levels[judge].size if judge in levels else 0.0) for judge, value in marks.get(number, {}).items() if judge != name] for number, _ in said]
+    others = [[value - (levels[judge].size if judge in levels else 0.0) for judge, value in ratings.get(number, {}).items() if judge != name] for number, _ in said]
     values = np.array([value for _, value in said])
     if all(others):
         values = values - np.array([np.mean(own) for own in others])

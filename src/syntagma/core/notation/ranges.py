@@ -41,7 +41,7 @@ RANGES = {
     "picks": Range("number of picks", 1, 10_000),
     "prompts": Range("number of prompts", 1, 1_000),
     "shots": Range("number of shots", 1, 2_000),
-    "mark": Range("rating", 0, 5, whole=False),
+    "rating": Range("rating", 0, 5, whole=False),
     "next": Range("number of prompts", 1, 500),
     "draws": Range("number of results a prompt", 1, 50),
     "scatter": Range("scatter of marks", 0, 5, whole=False, above=True),

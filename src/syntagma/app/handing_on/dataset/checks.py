@@ -59,7 +59,7 @@ def read_examples(paths: Sequence[str]) -> tuple[list[Example], list[Mistake]]:
             except (NoJson, ValueError, RecursionError) as error:
                 broken.append(Mistake(str(error).splitlines()[0][:120], "a line is one object: {\"instruction\": …, \"prompt\": …}, or {\"messages\": [ … ]}", path, number, 1))
     if not found and not broken:
-        raise Trouble(f"{', '.join(paths)}: there is no example in it", "a data set has one object a line (.jsonl)")
+        raise Trouble(f"{', '.join(paths)}: there is no example in it", "a data set has one object a line (.jsonl)", 1)
     return found, broken
 
 

@@ -65,9 +65,9 @@ def _scale(found: Report):
     """How an effect is drawn, where nothing lies on that scale, and what the scale is called."""
     if found.outcome == "wins":
         return lambda value: pairs_won(value, found.fit.scatter) * 100, 50.0, "% of pairs won against the other choices of its axis (50: no difference)"
-    if found.outcome == "mark":
-        return lambda value: value, 0.0, "marks more than the other choices of its axis"
-    return lambda value: value * 100, 0.0, "percentage points more kept than of the other choices of its axis"
+    if found.outcome == "rating":
+        return lambda value: value, 0.0, "points of rating more than the other choices of its axis"
+    return lambda value: value * 100, 0.0, "percentage points more approved than of the other choices of its axis"
 
 
 def _short(text: str) -> str:

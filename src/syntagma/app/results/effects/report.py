@@ -7,7 +7,7 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from syntagma.app.results.judged import Judged, answers_of, marks_of, takes_of, verdicts_of
+from syntagma.app.results.judged import Judged, answers_of, ratings_of, takes_of, verdicts_of
 from syntagma.core.judging.effects import Fit, Level, Pairing, fit, level_out, paired, too_few
 from syntagma.core.judging.layout import Layout, contrasts, layout
 from syntagma.core.judging.money import Price, prices
@@ -22,7 +22,7 @@ from syntagma.core.judging.wins import fit_wins
 from syntagma.storage.library import Library, kind_of
 from syntagma.storage.trouble import Trouble
 
-ENDS = {"mark": (0.0, 5.0), "kept": (0.0, 1.0), "money": (0.0, 1.0)}  # what an outcome can be
+ENDS = {"rating": (0.0, 5.0), "approved": (0.0, 1.0), "money": (0.0, 1.0)}  # what an outcome can be
 BESTS = 5  # combinations that are listed as the most promising
 MORE = 6  # prompts by which it is told how much narrower intervals would be
 
@@ -141,7 +141,7 @@ class Report(NamedTuple):
         if self.prices:
             found["money"] = [{"axis": p.axis, "choice": p.choice, "each": _plain(p.size), "low": _plain(p.low), "high": _plain(p.most), "currency": self.currency, "kept": _plain(p.kept), "takes": p.takes, "prompts": p.prompts} for p in self.prices]
         if self.phrases:
-            found["phrases"] = [{"slot": p.slot, "phrase": p.phrase, "shown": p.shown, "missing": p.missing, "overpowering": p.overpowering, "marks": _plain(p.marks), "chance": _plain(p.chance)} for p in self.phrases]
+            found["phrases"] = [{"slot": p.slot, "phrase": p.phrase, "shown": p.shown, "missing": p.missing, "overpowering": p.overpowering, "ratings": _plain(p.ratings), "chance": _plain(p.chance)} for p in self.phrases]
         if self.best:
             found["best"] = [{"choices": self.choices(b.row), "mean": _plain(b.mean), "low": _plain(b.low), "high": _plain(b.high), "chance": _plain(b.chance), "results": b.tried} for b in self.best]
         return found
@@ -179,7 +179,7 @@ def observed(family: Judged, outcome: str, judges: Sequence[str] | None = None) 
         raise Trouble(f"nothing of {family.name} was judged {_by(outcome)}", f"syntagma judge {family.name}", 2)
     made = table(family.prompts, takes, judges=judges)
     rests = [made.prompts, made.factors.levels, made.outcome.round(9).tolist(), made.draws.tolist(), made.refused.tolist(), made.judges, made.shares.round(9).tolist()]
-    return Observed(made, tuple(takes), (), (), _digest("kept" if outcome == "money" else outcome, rests))
+    return Observed(made, tuple(takes), (), (), _digest("approved" if outcome == "money" else outcome, rests))
 
 
 def _of_pairs(family: Judged, judges: Sequence[str] | None) -> Observed:
@@ -222,7 +222,7 @@ def report(
     """The whole of it; `look`: the how-manieth look at the family this is, `claims` what earlier ones said. Raises Trouble."""
     made = rests.table
     found = fit_wins(made, rests.prompt_of, rests.answers, look) if outcome == "wins" else fit(made, look)
-    marks = {number: {judge: mark for judge, mark in own.items() if judges is None or judge in judges} for number, own in marks_of(family).items()}
+    ratings = {number: {judge: rating for judge, rating in own.items() if judges is None or judge in judges} for number, own in ratings_of(family).items()}
     twice = [one for one in _twice(family) if judges is None or one[0] in judges]
     answers, ids = answers_of(family, judges)
     more = next_rows(made.factors, MORE, allowed) if outcome != "wins" and found.freedom > 0 else []
@@ -231,8 +231,8 @@ def report(
     level = made._replace(outcome=level_out(made, found.levels))
     return Report(
         family.name, outcome, made, layout(made.factors), found, look, _borne_out(found, claims), tuple(paired(level, "model")), costs, currency,
-        portraits(marks, found.levels if outcome == "mark" else _mark_levels(family, judges), _said(family), twice, answers, len(ids)),
-        alpha(list(marks.values())), steadiness([(a, b) for _, a, b in twice]), _disagree(family, made, found, outcome, judges),
+        portraits(ratings, found.levels if outcome == "rating" else _rating_levels(family, judges), _said(family), twice, answers, len(ids)),
+        alpha(list(ratings.values())), steadiness([(a, b) for _, a, b in twice]), _disagree(family, made, found, outcome, judges),
         tuple(counts(verdicts)), goes_with(verdicts), made.inner, narrowed(made.factors, found, more), family.missing, rests.count, _kind(family), tuple(best_rows(level, BESTS, allowed, ends=ENDS.get(outcome, (-np.inf, np.inf)))), _test(family),
     )  # fmt: skip
 
@@ -243,9 +243,9 @@ def _kind(family: Judged) -> str:
     return {"image": "picture", "video": "clip", "audio": "sound"}[kinds.pop()] if len(kinds) == 1 else "result"
 
 
-def _mark_levels(family: Judged, judges: Sequence[str] | None) -> tuple[Level, ...]:
-    """The judges' levels in marks, where the outcome is another."""
-    made = table(family.prompts, takes_of(family, "mark"), judges=judges)
+def _rating_levels(family: Judged, judges: Sequence[str] | None) -> tuple[Level, ...]:
+    """The judges' levels in ratings, where the outcome is another."""
+    made = table(family.prompts, takes_of(family, "rating"), judges=judges)
     return fit(made, permuted=1).levels if made.factors.names else ()
 
 
@@ -260,10 +260,10 @@ def _borne_out(found: Fit, claims: Sequence[Claim]) -> tuple[Claim, ...]:
 
 
 def _said(family: Judged) -> dict[str, list[tuple[int, float]]]:
-    """Of each judge the results in the order in which they were marked."""
+    """Of each judge the results in the order in which they were rated."""
     found: dict[str, list[tuple[int, float]]] = {}
     for one in family.judgements:
-        if one.kind == "mark" and not one.again:
+        if one.kind == "rating" and not one.again:
             found.setdefault(one.judge, []).append((one.kept, float(one.value)))
     return found
 
@@ -279,11 +279,11 @@ def _test(family: Judged) -> tuple[str, str, int] | None:
 
 
 def _by(outcome: str) -> str:
-    return {"mark": "by marks", "kept": "as kept or not", "money": "as kept or not", "wins": "in pairs"}[outcome]
+    return {"rating": "by ratings", "approved": "as approved or not", "money": "as approved or not", "wins": "in pairs"}[outcome]
 
 
 def _prices(family: Judged, rests: Observed, outcome: str) -> tuple[tuple[Price, ...], str]:
-    """Money for one that is kept, and in which currency. Raises Trouble where that can't be said."""
+    """Money for one that is approved, and in which currency. Raises Trouble where that can't be said."""
     if outcome != "money":
         return (), ""
     costs: dict[str, list[float]] = {}
@@ -291,23 +291,23 @@ def _prices(family: Judged, rests: Observed, outcome: str) -> tuple[tuple[Price,
         if take.cost is not None:
             costs.setdefault(take.prompt, []).append(take.cost)
     if not costs:
-        raise Trouble("nobody knows what these results cost", "results of a sheet know it; or take another outcome: --outcome kept", 2)
+        raise Trouble("nobody knows what these results cost", "results of a sheet know it; or take another outcome: --outcome approved", 2)
     currencies = sorted({one.currency for one in family.kept if one.cost is not None})
     if len(currencies) > 1:
-        raise Trouble(f"these results were paid for in {' and '.join(one or 'no currency' for one in currencies)}", "take another outcome: --outcome kept", 2)
+        raise Trouble(f"these results were paid for in {' and '.join(one or 'no currency' for one in currencies)}", "take another outcome: --outcome approved", 2)
     made = rests.table
     mean = float(np.mean([c for own in costs.values() for c in own]))
     return tuple(prices(made, np.array([float(np.mean(costs[name])) if name in costs else mean for name in made.prompts]))), currencies[0]
 
 
 def _twice(family: Judged) -> list[tuple[str, float, float]]:
-    """What somebody judged twice: marks of one result, or a pair whose sides were changed; with who it was."""
+    """What somebody judged twice: ratings of one result, or a pair whose sides were changed; with who it was."""
     seen: dict[tuple[object, ...], float] = {}
     found: list[tuple[str, float, float]] = []
     key: tuple[object, ...]
     side = {"left": 1.0, "right": 0.0, "tie": 0.5, "neither": 0.5}
     for one in family.judgements:
-        if one.kind == "mark":
+        if one.kind == "rating":
             key, value = (one.judge, one.kept), float(one.value)
         elif one.kind == "pair":
             turned = one.kept > one.other
@@ -321,15 +321,15 @@ def _twice(family: Judged) -> list[tuple[str, float, float]]:
 
 
 def _disagree(family: Judged, made: Table, found: Fit, outcome: str, judges: Sequence[str] | None) -> tuple[str, ...]:
-    """Choices of which a fit that takes marks as an order only, each judge on a scale of their own, says the opposite of a claim."""
-    if outcome != "mark" or not any(e.told for e in found.effects):
+    """Choices of which a fit that takes ratings as an order only, each judge on a scale of their own, says the opposite of a claim."""
+    if outcome != "rating" or not any(e.told for e in found.effects):
         return ()
     place = {name: i for i, name in enumerate(made.prompts)}
-    said = [(place[name], judge, mark) for number, own in marks_of(family).items() if (name := family.prompt_of.get(number, "")) in place for judge, mark in own.items() if judges is None or judge in judges]
+    said = [(place[name], judge, rating) for number, own in ratings_of(family).items() if (name := family.prompt_of.get(number, "")) in place for judge, rating in own.items() if judges is None or judge in judges]
     names = sorted({judge for _, judge, _ in said})
     codes = sum_to_zero(len(names)) if names else np.zeros((0, 0))
     try:
-        sizes = odds(made.factors, [row for row, _, _ in said], [mark for _, _, mark in said], np.array([codes[names.index(judge)] for _, judge, _ in said]))
+        sizes = odds(made.factors, [row for row, _, _ in said], [rating for _, _, rating in said], np.array([codes[names.index(judge)] for _, judge, _ in said]))
     except ValueError:
         return ()
     wanted = contrasts(made.factors)

@@ -7,13 +7,13 @@ from syntagma.app.results.effects.report import Claim, Report
 from syntagma.core.judging.effects import Effect
 from syntagma.core.judging.portraits import ALL_ALIKE, BY_CHANCE, CONTRARY, Portrait
 
-SHARES = ("kept", "money")  # outcomes that are shares
-DRIFTED = 0.5  # marks by which a judge's measure has to move to be worth a word
-UNLIKE = 0.5  # marks by which a judge's level has to differ from the others' to be worth a word
+SHARES = ("approved", "money")  # outcomes that are shares
+DRIFTED = 0.5  # ratings by which a judge's measure has to move to be worth a word
+UNLIKE = 0.5  # ratings by which a judge's level has to differ from the others' to be worth a word
 
 
 def number(value: float, outcome: str, spread: float = 0.0) -> str:
-    """An effect as the table has it: marks, percentage points, or the share of pairs that are won."""
+    """An effect as the table has it: ratings, percentage points, or the share of pairs that are won."""
     if not math.isfinite(value):
         return "?"
     if outcome in SHARES:
@@ -61,7 +61,7 @@ def headline(found: Report) -> str:
 
 def _least(value: float, found: Report) -> str:
     size = 1.5 * value  # a claim takes more than an interval clear of zero
-    return f"{size * 100:.0f} points" if found.outcome in SHARES else f"{size:.1f} marks"
+    return f"{size * 100:.0f} percentage points" if found.outcome in SHARES else f"{size:.1f} points"
 
 
 def _claim(e: Effect) -> Claim:
@@ -97,7 +97,7 @@ def share(chance: float) -> str:
 def legend(found: Report) -> list[str]:
     """What the columns mean, a line each."""
     effects = found.fit.effects
-    what = {"mark": "in marks", "kept": "in percentage points of the share kept", "money": "in percentage points of the share kept", "wins": "as the share of pairs won; 50 % is no difference"}[found.outcome]
+    what = {"rating": "in points of rating (0 to 5)", "approved": "in percentage points of the share approved", "money": "in percentage points of the share approved", "wins": "as the share of pairs won; 50 % is no difference"}[found.outcome]
     lines = [f"effect: against the other choices of its axis, {what}, for these judges; 95 %: where it lies with that certainty, each line by itself"]
     if any(e.clear for e in effects) and not found.fit.alone:
         lines.append(f"better, worse: said where chance alone brings so much, on any of the {len(effects)} choices, in at most {share(found.fit.spends)}; over all looks at a family that comes to 5 of 100")
@@ -114,14 +114,14 @@ def judge_words(one: Portrait, alone: bool) -> str:
         alike = f"{others.part} of {others.of} pairs as the others" if others.of else f"{one.twice.part} of {one.twice.of} that were asked twice"
         parts.append(f"judges as chance would ({f'correlation {agreement.size:+.2f} over {agreement.results} results' if agreement.low <= 0 else alike})")
     elif one.stance == ALL_ALIKE:
-        parts.append(f"gave all {one.results} results the same mark")
+        parts.append(f"gave all {one.results} results the same rating")
     if one.level and not alone and abs(one.level.size) >= max(UNLIKE, 2 * one.level.error):
-        parts.append(f"marks {abs(one.level.size):.1f} {'above' if one.level.size > 0 else 'below'} the mean of all judges, which is taken out")
+        parts.append(f"rates {abs(one.level.size):.1f} {'above' if one.level.size > 0 else 'below'} the mean of all judges, which is taken out")
     if one.sided:
         right = one.left.of - one.left.part
         parts.append(f"chose the {'left' if one.left.part > right else 'right'} side in {max(one.left.part, right)} of {one.left.of} pairs, which is taken out")
     if abs(one.drift.size) >= max(DRIFTED, 2.5 * one.drift.error):
-        parts.append(f"marked {abs(one.drift.size):.1f} {'higher' if one.drift.size > 0 else 'lower'} at the end than at the beginning")
+        parts.append(f"rated {abs(one.drift.size):.1f} {'higher' if one.drift.size > 0 else 'lower'} at the end than at the beginning")
     if one.twice.of >= 3 and one.stance != BY_CHANCE:
         parts.append(f"said the same again in {one.twice.part} of {one.twice.of} that came twice")
     if not one.stance and math.isfinite(agreement.size):
