@@ -47,7 +47,7 @@ SHOTS = (
 SCRIPT = "Title: Slack\n\n# One\n\nINT. HUT - NIGHT #2A#\n\n!1 WIDE [[shot 1; size: wide shot]]\n\nMOTH sleeps. /* not yet */\n\nBOY (V.O.)\n(quiet)\nMoth?\n\nGIRL ^\nMoth!\n\n> FADE OUT.\n"
 FILM = 'title = "x"\nrate = 25\nmounts = ["newsprint"]\n[say]\nMoth = "MOTT"\n[wears.moth]\n1 = "a coat"\n'
 SENT = '{"text": "x", "model": "godwit-motion", "film": {"kind": "clip", "seconds": 4, "shots": [{"shot": "1/1", "key": "a", "said": [], "atoms": [0, 1]}]}}\n'
-COPY = "id,status,takes,text,negative,model,seed,cost,findings,note,seen\nr1,approved,2,another hen,,curlew-still,4,4 credits,,why,\n,open,1,a hare,,curlew-still,,,,,\nr9,struck,1,gone,,,,,,,"
+COPY = "id,status,takes,text,negative,model,seed,cost,findings,note,seen\nr1,approved,2,another hen,,curlew-still,4,4 credits,,why,\n,open,1,a hare,,curlew-still,,,,,\nr9,removed,1,gone,,,,,,,"
 ANSWER = "Here are your prompts:\n1. A linocut of a car ferry. Bold simple shapes, clear space at the top for lettering\n2. nothing\n"
 TEMPLATE = "# {{ formula }}\n{% for p in phrases %}{{ p.words }}\n{% endfor %}"
 CAMPAIGN = 'name = "x"\nsite = "a shed"\nthings = "a; b; c; d"\nbudget = 9\n[look]\nfills = { palette = "ink blue" }\n[[offer]]\nname = "loaves"\nkind = "food"\nwhat = "a loaf"\nnew = true\nsince = "now"\n[[place]]\nname = "feed"\nkind = "feed"\nsize = "3x4"\n[[place]]\nname = "page"\nkind = "web"\nratio = "3:2"\n'

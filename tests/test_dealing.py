@@ -424,7 +424,7 @@ def test_a_sheet_and_what_it_can_t_do(folder, ledger, monkeypatch):
         sheet.chosen([], "")
     with pytest.raises(Trouble, match="no take"):
         sheet.take_state("r0.9")
-    assert sheet.set_status([sheet.rows["r0"]], "struck") == [] and not ledger.takes("s", "r0")
+    assert sheet.set_status([sheet.rows["r0"]], "removed") == [] and not ledger.takes("s", "r0")
     sheet.put(sheet.rows["r1"]._replace(model="nowhere"), "x")
     assert "there is no model" in sheet.set_status([sheet.rows["r1"]], "approved")[0][1]
     ledger.set_take("s", "r2.1", state="sent", task="t1")
@@ -497,7 +497,7 @@ def test_rows_of_a_copy_that_are_odd():
     assert merged({"r2": {"text": "a"}}, {"r2": {"text": "x"}}, [{"id": "r2", "text": "y"}], ["text"]).conflicts
 
 
-@pytest.mark.parametrize(("text", "before", "unsent", "status"), [("Approved", "open", True, "approved"), ("open", "open", True, "open"), ("odd", "open", True, "open"), ("struck", "approved", False, "approved")])
+@pytest.mark.parametrize(("text", "before", "unsent", "status"), [("Approved", "open", True, "approved"), ("open", "open", True, "open"), ("odd", "open", True, "open"), ("removed", "approved", False, "approved")])
 def test_a_status_that_a_person_sets(text, before, unsent, status):
     found, why = status_given(text, before, unsent)
     assert found == status and bool(why) == (text == "odd" or not unsent)
@@ -594,7 +594,7 @@ def test_a_sheet_in_a_workbook_has_lists_where_there_are_any(folder):
     assert "0 cells changed" in run(folder, "sheet", "import", "s", "s.csv").stderr
     good(folder, "sheet", "show", "s", "--out", "s.csv")
     good(folder, "sheet", "approve", "s", "--all")
-    rows.write_text(rows.read_text().replace(",open,", ",struck,"))
+    rows.write_text(rows.read_text().replace(",open,", ",removed,"))
     assert "changed on both sides" in run(folder, "sheet", "import", "s", "s.csv").stderr
 
 

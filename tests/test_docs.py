@@ -41,4 +41,4 @@ def test_every_finding_has_a_code_that_the_page_lists():
         for line, codes in facts(path).findings:
             assert codes, f"{path.name}:{line} has none"
             used |= set(codes)
-    assert used == listed
+    assert used | {"mistake"} == listed  # a mistake in a file has its own record

@@ -103,7 +103,7 @@ def test_results_are_called_what_they_are():
 def test_money_needs_one_currency(tmp_path):
     keep = lambda light, *_: light == "dawn"  # noqa: E731
     found = looked_at(family(noisy, kept=keep, cost=2.0), "money")
-    assert found.currency == "credits" and {p.choice: p.kept for p in found.prices if p.axis == "light"} == {"dawn": 4, "dusk": 0, "noon": 0} and "share kept" in legend(found)[0]
+    assert found.currency == "credits" and {p.choice: p.kept for p in found.prices if p.axis == "light"} == {"dawn": 4, "dusk": 0, "noon": 0} and "share approved" in legend(found)[0]
     with pytest.raises(Trouble, match="credits and euros"):
         looked_at(family(noisy, kept=keep, cost=2.0, currencies=("credits", "euros")), "money")
     with pytest.raises(Trouble, match="nobody knows what"):

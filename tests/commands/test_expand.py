@@ -213,7 +213,7 @@ def test_a_cover_holds_every_pair(tmp_path):
     assert len(rows(tmp_path, *PILOT, "--design", "cover", "--strength", "3")) == 27
 
 
-def test_a_spread_is_balanced_and_struck_members_are_refilled(tmp_path):
+def test_a_spread_is_balanced_and_dropped_members_are_refilled(tmp_path):
     found = rows(tmp_path, *PILOT, "--design", "spread", "--count", "6")
     assert all(
         sorted(sum(r[a] == v for r in found) for v in {r[a] for r in found}) == [2, 2, 2] for a in ("light", "palette", "medium")

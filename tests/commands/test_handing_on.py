@@ -413,7 +413,7 @@ def test_a_plan_has_reasons_that_are_true_and_keeps_to_the_budget(bakery):
 def test_what_a_person_decides_stays_and_only_what_is_touched_is_made_anew(bakery):
     good(bakery, "campaign", "approve", "bakery", "launch", "catalogue", "use")
     good(bakery, "campaign", "remove", "bakery", "detail")
-    assert [row["status"] for row in plan(bakery) if row["what"].startswith("detail")] == ["struck"] * 2
+    assert [row["status"] for row in plan(bakery) if row["what"].startswith("detail")] == ["removed"] * 2
     out = good(bakery, "campaign", "make", "bakery")
     assert "4 pieces, 4 made anew" in out
     pages = {p: p.read_bytes() for p in (bakery / "bakery").rglob("*.md")}

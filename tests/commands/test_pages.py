@@ -162,7 +162,7 @@ def test_judging_that_is_served_by_keyboard_alone(browser, shelf, wide, pairs):
             readable(browser)
             keys(browser, "4")
             waits(browser, "stage", "lit by")
-            keys(browser, "k", "s", "m")
+            keys(browser, "a", "s", "m")
             readable(browser)
             keys(browser, Keys.ENTER)
             waits(browser, "how", "1 of")
@@ -200,7 +200,7 @@ def test_the_page_that_is_sent_comes_back_as_a_file(browser, shelf):
     without_error(browser)
     (shelf / "back.csv").write_text(browser.execute_script("return offline.csv()"))
     assert "25 judgements taken, 1 there already" in good(shelf, "judge", "all", "--import", "back.csv")  # a phrase of what came twice was said twice
-    said = [one for one in Library(shelf).judgements("all") if one.kind == "mark"]
+    said = [one for one in Library(shelf).judgements("all") if one.kind == "rating"]
     assert [int(one.value) for one in said] == [n % 6 for n in range(13)] and len({one.kept for one in said}) == 12 and {one.judge for one in said} == {"Bo"}
     browser.refresh()
     keys(browser, Keys.ENTER)

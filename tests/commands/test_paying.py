@@ -690,7 +690,7 @@ def test_what_is_struck_while_send_asks_is_not_sent(there, deed, monkeypatch):
 
         monkeypatch.setattr(command, "_agreed", asked)
         done = run(folder, "send", "s")
-        assert len(books.charged) == 2 and "1 of what was shown is not sent" in done.stderr and states(folder)[{"remove": "struck", "restore": "open"}[deed[0]]] == 1
+        assert len(books.charged) == 2 and "1 of what was shown is not sent" in done.stderr and states(folder)[{"remove": "removed", "restore": "open"}[deed[0]]] == 1
 
 
 def test_shots_of_real_people_without_consent_do_not_go_out(there):
@@ -932,7 +932,7 @@ def test_calls_that_say_too_little(there):
         (folder / "broken.csv").write_text('task,charged\n"x\n')
         row = shown(folder)[0]["id"]
         for call, status, said in (
-            (["collect", "s", "--statement", "bill.csv"], 1, "has no columns “task” and “charged”"), (["collect", "s", "--statement", "broken.csv"], 3, "can't be read"), (["collect", "s", "--cancel", f"{row}.1"], 2, "there is no take"),
+            (["collect", "s", "--statement", "bill.csv"], 1, "has no columns “task” and “charged”"), (["collect", "s", "--statement", "broken.csv"], 1, "can't be read"), (["collect", "s", "--cancel", f"{row}.1"], 2, "there is no take"),
             (["collect", "s", "--cancel", "r0.1"], 2, "there is no take"), (["sheet", "show"], 2, "NAME is missing"), (["sheet", "new", "t"], 2, "no file of prompts"), (["sheet", "new", "s", "rows.jsonl"], 2, "already"),
             (["sheet", "import", "s"], 2, "no copy is named"), (["sheet", "settle", "s", f"{row}.1"], 2, "say what became"), (["sheet", "redraw", "s", row], 2, "was not picked by a formula"), (["service", "add"], 2, "HOST is missing"), (["service", "remove", "x.example"], 0, "was not bound"),
             (["send", "s", "--ungated"], 2, "needs a cap"), (["sheet", "--json"], 0, ""), (["sheet", "log", "s", row, "--json"], 0, ""), (["collect", "s", "--retry", row], 2, "there is no take"),

@@ -45,7 +45,7 @@ def test_what_could_not_be_approved_is_not_counted_as_approved(here):
     good(here, "sheet", "new", "s", "rows.jsonl")
     edited(here, "c.csv", lambda rows: rows[4].update(text=rows[4]["text"] + ", " * 300 + "word " * 400))
     run(here, "sheet", "import", "s", "c.csv")
-    assert "error" in shown(here)[4]["findings"]
+    assert "error" in {one["kind"] for one in shown(here)[4]["findings"]}
     edited(here, "d.csv", lambda rows: [row.update(status="Approved ") for row in rows] and None)
     done = run(here, "sheet", "import", "s", "d.csv")
     assert "4 cells changed" in done.stderr and "stays open" in done.stderr and [row["status"] for row in shown(here)] == ["approved"] * 4 + ["open"]
@@ -61,7 +61,7 @@ def test_a_row_that_is_moved_to_another_model_leaves_the_parameters_of_the_first
     edited(here, "c.csv", lambda rows: rows[0].update({"model": model, "ratio": "3:2"}))
     done = run(here, "sheet", "import", "s", "c.csv")
     row = shown(here)[0]
-    assert row["text"].startswith("A hen on a gate, /shape in hand") and "/shape 2x3" not in row["text"] and behind in row["text"] and row["ratio"] == "3:2", row
+    assert row["text"].startswith("A hen on a gate, /shape in hand") and "/shape 2x3" not in row["text"] and behind in row["text"] and row["parameters"]["ratio"] == "3:2", row
     assert row["model"] == model and ("/verbatim" in row["text"]) == (model == "curlew-still")
     assert model == "curlew-still" or "as-written" in done.stderr
 

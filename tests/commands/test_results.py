@@ -350,7 +350,7 @@ def test_the_last_word_of_a_judge_holds(family):
 def test_judgements_of_the_schema_before_are_migrated(here):
     base = Library(here).base
     base.executescript(
-        """drop table judgements; drop table looks; update meta set value = '2' where name = 'version';
+        """drop table judgements; drop table looks; alter table kept rename column rating to mark; update meta set value = '2' where name = 'version';
         create table judgements (id text primary key, at text not null, judge text not null, sheet text not null, kind text not null, kept integer not null, other integer not null default 0, value text not null,
         slot text not null default '', phrase text not null default '', undone text not null default '');
         create table looks (sheet text not null, at text not null, answers integer not null, outcome text not null); insert into looks values ('s', '', 3, 'mark');
@@ -506,7 +506,7 @@ def test_see_like_and_near(here):
     assert [(one["keep"], one["remove"]) for one in groups] == [("ref.jpg", ["small.png"])]
     (here / "p.txt").write_text("A red fox asleep in the snow at dawn, soft light\nA red fox asleep in the snow at dawn, soft lights\nA brass bell on a quay in the rain\n")
     out = good(here, "duplicates", "p.txt")
-    assert "3 prompts: 1 groups too much alike, 1 to strike" in out and "--without 2" in out
+    assert "3 prompts: 1 group too much alike, 1 to leave out" in out and "--without 2" in out
 
 
 def test_fill_from_a_prompt_of_anybody(here):

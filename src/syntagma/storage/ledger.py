@@ -22,7 +22,7 @@ from syntagma.storage.folders import own_folder
 from syntagma.storage.trouble import Trouble
 
 LEDGER = "ledger.sqlite"
-VERSION = 2
+VERSION = 3
 _SCHEMA = """
 create table meta (name text primary key, value text not null);
 create table sheets (name text primary key, made text not null);
@@ -55,6 +55,7 @@ _MIGRATIONS: dict[int, str] = {
     create index takes_by_task on takes (task);
     create index takes_by_digest on takes (digest);
     """,
+    2: "update rows set status = 'removed' where status = 'struck'",
 }
 OUT_OF_HAND = "('queued', 'waiting')"  # the states in which a take has certainly cost nothing
 _SPENT = f"coalesce(charged, case when state in {OUT_OF_HAND} then 0 else reserved end)"

@@ -1,4 +1,4 @@
-"""Sheets: shown, taken back from people, approved and struck, with the ledger as the truth."""
+"""Sheets: shown, taken back from people, approved and removed, with the ledger as the truth."""
 
 import getpass
 from collections.abc import Iterator, Mapping, Sequence
@@ -153,7 +153,7 @@ class Sheet:
         return self.rows[near[0]]
 
     def set_status(self, rows: Sequence[SheetRow], status: str, anyway: bool = False) -> list[tuple[SheetRow, str]]:
-        """Approve, strike or open rows; return those for which that is not possible, each with why. An approval binds to exactly what the row is now."""
+        """Approve, remove or open rows; return those for which that is not possible, each with why. An approval binds to exactly what the row is now."""
         refused = []
         for row in rows:
             if why := self._why_not(row, status, anyway):
@@ -291,7 +291,7 @@ class Sheet:
             told.append(f"{row.id}: “{takes}” is no number of takes: write 1 to {MOST_TAKES}")
             return None
         if not text.strip():
-            told.append(f"{row.id}: its text is blank, and stays as it was: strike the row, if it is meant to go")
+            told.append(f"{row.id}: its text is blank, and stays as it was: remove the row if it is meant to go")
             return None
         if not set(content) - {"takes"}:
             return row._replace(takes=int(takes))

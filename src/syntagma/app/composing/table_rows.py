@@ -41,7 +41,7 @@ def columns_of(composer: Composer, table: Table, source: str) -> Columns:
     columns, rows, _ = table
     if not columns:
         if table[2] and "empty" not in table[2][0].message:
-            raise Trouble(f"{source}: {table[2][0].message}", table[2][0].remedy)
+            raise Trouble(f"{source}: {table[2][0].message}", table[2][0].remedy, 1)
         raise Trouble(f"{source} is empty", f"its first row names slots: {','.join(composer.writer.position)}", 1)
     known = {normal(name): name for name in (*composer.writer.position, WISH)}
     slots = {column: known[normal(column)] for column in columns if column and normal(column) in known}

@@ -117,11 +117,11 @@ def _fresh(rows: Iterator[tuple[int, ...]], before: Sequence[Sequence[int]]) -> 
 
 
 def _whole_again(family: CompiledFamily, space: Space, rows: list[list[int]]) -> tuple[list[list[int]], float | None]:
-    """The rows of a design that was searched for; behind them others, in place of members that are struck."""
+    """The rows of a design that was searched for; behind them others, in place of members that are left out."""
     without = family.wish.design.without
     left = [row for number, row in enumerate(rows, 1) if number not in without]
-    struck = tuple(frozenset(enumerate(row)) for number, row in enumerate(rows, 1) if number in without)
-    again = space._replace(nogoods=(*space.nogoods, *struck))  # what is struck does not come back
+    dropped = tuple(frozenset(enumerate(row)) for number, row in enumerate(rows, 1) if number in without)
+    again = space._replace(nogoods=(*space.nogoods, *dropped))  # what is left out does not come back
     more, efficiency = _searched(family, again, left)
     return rows + more[len(left) :], efficiency
 

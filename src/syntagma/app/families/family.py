@@ -63,7 +63,7 @@ class Block(NamedTuple):
 
 
 class Tally:
-    """What has become of a family so far: how many were `found` (those that are struck among them), `written`, handed out, and what they
+    """What has become of a family so far: how many were `found` (those that are left out among them), `written`, handed out, and what they
     cost on each model; how many fell out, and why the first of them did."""
 
     def __init__(self, models: int):
@@ -169,9 +169,9 @@ class Family:
         where the baseline can't be written."""
         design, tally = self.compiled.wish.design, Tally(len(self.compiled.writers))
         self.tally = tally
-        wanted, struck = design.count, frozenset(design.without)
+        wanted, dropped = design.count, frozenset(design.without)
         if wanted and design.refill:
-            wanted += len(struck)
+            wanted += len(dropped)
         size = self.compiled.size
         sieve = _Sieve(self.compiled, min(wanted or size or BLOCK, size or wanted or BLOCK))
         source = self._source()
@@ -184,8 +184,8 @@ class Family:
                 block = block[: wanted - tally.found]
             first = tally.found + 1
             tally.found += len(block.combinations)
-            if struck:
-                block = block.only([first + i not in struck for i in range(len(block.combinations))])
+            if dropped:
+                block = block.only([first + i not in dropped for i in range(len(block.combinations))])
             block = block._replace(first=tally.written)
             tally.written += len(block.combinations)
             if (within := self._in_window(block)).combinations:
@@ -341,13 +341,13 @@ def _check_design(family: CompiledFamily) -> None:
     if axes and design.name == "cover" and count is not None:
         raise Trouble("a cover has as many members as it needs", "leave --count out, or take --design spread", 2)
     if design.refill and not design.without:
-        raise Trouble("--refill draws others in place of those that are struck, and none is", "name them: --without 3,7", 2)
+        raise Trouble("--refill draws others in place of those that are left out, and none is", "name them: --without 3,7", 2)
     if axes and design.name == "ladder" and len(axes) > 1:
         raise Trouble("a ladder has one axis", "name one --vary, or choose another design", 2)
 
 
 def _kept_to(family: CompiledFamily, most: int | None) -> CompiledFamily:
-    """The family with no more members asked for than there can be. Raises Trouble where one is struck that there is not."""
+    """The family with no more members asked for than there can be. Raises Trouble where one is dropped that there is not."""
     design, count = family.wish.design, family.wish.design.count
     last = family.size if family.size is not None and count is None else count or most
     if last is not None and (beyond := [n for n in design.without if n > last]):

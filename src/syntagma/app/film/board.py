@@ -278,12 +278,12 @@ class Board:
 
 
 def sent_clips(records: Sequence[Mapping[str, Any]]) -> dict[str, list[Sent]]:
-    """The clips of a film that were sent, by model, as the records of a board have them. A record that says that it is struck or open was
+    """The clips of a film that were sent, by model, as the records of a board have them. A record that says that it is removed or open was
     not. Raises Trouble."""
     found: dict[str, list[Sent]] = {}
     for number, record in enumerate(records, 1):
         film = record.get("film")
-        if not isinstance(film, dict) or film.get("kind") != "clip" or record.get("status", "sent") in ("open", "struck", "approved"):
+        if not isinstance(film, dict) or film.get("kind") != "clip" or record.get("status", "sent") in ("open", "removed", "approved"):
             continue
         try:
             parts = tuple((str(s["shot"]), str(s["key"]), tuple(map(str, s["said"])), (int(s["atoms"][0]), int(s["atoms"][1]))) for s in film["shots"])

@@ -1,4 +1,4 @@
-"""A campaign's plan: what serves a business, with reasons and costs, as a table that its owner approves, changes, strikes; kept when the plan is made again."""
+"""A campaign's plan: what serves a business, with reasons and costs, as a table that its owner approves, changes, removes; kept when the plan is made again."""
 
 import csv
 import re
@@ -22,8 +22,8 @@ from syntagma.storage.folders import SHIPPED
 from syntagma.storage.trouble import Trouble
 
 BUSINESS, PLAN, KINDS = ".campaign.toml", ".plan.csv", "campaign.toml"
-OPEN, APPROVED, STRUCK, LATER = "open", "approved", "struck", "later"
-STATUSES = (OPEN, APPROVED, STRUCK, LATER)
+OPEN, APPROVED, REMOVED, LATER = "open", "approved", "removed", "later"
+STATUSES = (OPEN, APPROVED, REMOVED, LATER)
 COLUMNS = ("piece", "status", "priority", "what", "place", "pictures", "cost", "why", "formula", "model", "ratio", "size", "seconds", "note")
 PERSONS = ("status", "pictures", "note")  # columns that stay as a person left them
 
@@ -212,7 +212,7 @@ def _within(rows: list[Row], budget: float | None, before: Mapping[str, Mapping[
     spent = sum(row.cost or 0.0 for row in rows if row.status == APPROVED)
     found = []
     for row in rows:
-        if row.status in (APPROVED, STRUCK):
+        if row.status in (APPROVED, REMOVED):
             found.append(row)
             continue
         fits = budget is None or spent + (row.cost or 0.0) <= budget
@@ -238,7 +238,7 @@ def over_budget(found: Campaign) -> str:
 
 
 def set_status(found: Campaign, words: Sequence[str], status: str) -> tuple[Campaign, int]:
-    """Approve or strike pieces: by id (or its beginning), kind, place, or all that are open. Raises Trouble."""
+    """Approve or remove pieces: by id (or its beginning), kind, place, or all that are open. Raises Trouble."""
     meant: set[str] = set()
     for word in words:
         some = {

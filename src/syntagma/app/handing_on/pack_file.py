@@ -155,7 +155,7 @@ def _is_text(data: bytes) -> bool:
 
 
 def _refused(source: str, why: str) -> Trouble:
-    return Trouble(f"{source} is refused: {why}", "nothing of it was taken; ask whoever made it for another")
+    return Trouble(f"{source} is refused: {why}", "nothing of it was taken; ask whoever made it for another", 1)
 
 
 def texts(files: Mapping[str, bytes], room: str) -> Iterable[tuple[str, str, str]]:

@@ -6,7 +6,7 @@ from syntagma.app.batches.sheets import Sheet, opened
 from syntagma.app.results.keeping import Keeper, One, Remarks, record_of_row
 from syntagma.app.results.matching import Match, Wanted, files_in, matched, seconds
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.batches.rows import STRUCK
+from syntagma.core.batches.rows import REMOVED
 from syntagma.storage.trouble import Trouble
 
 
@@ -22,7 +22,7 @@ def looked_at(workspace: Workspace, folder: Path, name: str) -> list[Match]:
             attempts.setdefault(f"{one['row']}.{one['number']}", []).append(one)
         takes = []
         for row in sheet.rows.values():
-            if row.status == STRUCK and not sheet.takes.get(row.id):
+            if row.status == REMOVED and not sheet.takes.get(row.id):
                 continue
             names = [take.id for take in sheet.takes.get(row.id, ())] or [f"{row.id}.{number}" for number in range(1, row.takes + 1)]
             for take in names:

@@ -124,7 +124,7 @@ def judged(workspace: Workspace, library: Library, name: str) -> Judged:
             if ledger.has(name):
                 sheet = Sheet(workspace, ledger, name)
                 for row in sheet.rows.values():
-                    if sheet.takes.get(row.id) or row.status != "struck":
+                    if sheet.takes.get(row.id) or row.status != "removed":
                         sheet_records[row.id] = {**row.record, "text": row.text, "model": row.model}
                     for take in sheet.takes.get(row.id, ()):
                         if take.state == REFUSED:

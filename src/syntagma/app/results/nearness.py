@@ -1,4 +1,4 @@
-"""Of a pile of prompts or pictures those that are too much alike, and which of them to strike."""
+"""Of a pile of prompts or pictures those that are too much alike, and which of them to remove."""
 
 from collections.abc import Sequence
 from pathlib import Path

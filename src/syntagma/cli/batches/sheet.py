@@ -56,7 +56,7 @@ def _status_arguments(verb: str):
             parser.add_argument("--anyway", action="store_true")
         else:
             parser.set_defaults(anyway=False)
-        parser.examples(f'syntagma sheet {verb} crossings --where "status=struck"')
+        parser.examples(f'syntagma sheet {verb} crossings --where "status=removed"')
 
     return arguments
 
@@ -87,7 +87,7 @@ def _log_arguments(parser: args.Parser) -> None:
     _name(parser)
     _rows(parser)
     parser.json("log")
-    parser.examples('syntagma sheet log crossings --where "status=struck"')
+    parser.examples('syntagma sheet log crossings --where "status=removed"')
 
 
 def run(call) -> int:
@@ -213,7 +213,7 @@ def _short(text: str) -> str:
 def _quoted(rows) -> dict[str, float]:
     found: dict[str, float] = {}
     for row in rows:
-        if row.status != "struck" and row.cost is not None:
+        if row.status != "removed" and row.cost is not None:
             found[row.currency] = found.get(row.currency, 0.0) + row.cost * row.takes
     return found
 
@@ -273,11 +273,11 @@ def _changes(changes) -> None:
 
 def _set(sheet, call, status: str) -> int:
     rows = sheet.chosen(call.more, call.where, call.all)
-    if status == "approved" and not call.more:  # what was struck is approved by its own id only
-        struck = [row for row in rows if row.status == "struck"]
-        rows = [row for row in rows if row.status != "struck" and not sheet.sent(row.id)]
-        if struck:
-            terminal.note(f"{len(struck)} that {'are' if len(struck) > 1 else 'is'} struck stay so: name them by id, or open them first")
+    if status == "approved" and not call.more:  # what was removed is approved by its own id only
+        removed = [row for row in rows if row.status == "removed"]
+        rows = [row for row in rows if row.status != "removed" and not sheet.sent(row.id)]
+        if removed:
+            terminal.note(f"{len(removed)} that {'are' if len(removed) > 1 else 'is'} removed stay so: name them by id, or open them first")
     refused = sheet.set_status(rows, status, call.anyway)
     done = [row for row in rows if row.id not in {one.id for one, _ in refused}]
     for row, why in refused:
@@ -292,7 +292,7 @@ def _approve(sheet, call) -> int:
 
 
 def _remove(sheet, call) -> int:
-    return _set(sheet, call, "struck")
+    return _set(sheet, call, "removed")
 
 
 def _restore(sheet, call) -> int:
@@ -356,7 +356,7 @@ VERBS = {
     "show": args.Verb("show one, or write it as a table", _show_arguments, _on_sheet(_show, False)),
     "import": args.Verb("bring an edited copy back", _import_arguments, _on_sheet(_import, True)),
     "approve": args.Verb("approve rows as they are seen", _status_arguments("approve"), _on_sheet(_approve, True)),
-    "remove": args.Verb("strike rows: they are not sent", _status_arguments("remove"), _on_sheet(_remove, True)),
+    "remove": args.Verb("remove rows: they are not sent", _status_arguments("remove"), _on_sheet(_remove, True)),
     "restore": args.Verb("open rows again", _status_arguments("restore"), _on_sheet(_restore, True)),
     "redraw": args.Verb("pick anew what was picked in rows", _redraw_arguments, _on_sheet(_redraw, True)),
     "choose": args.Verb("choose takes", _choose_arguments, _on_sheet(_choose, True)),

@@ -42,8 +42,8 @@ def arguments(parser: args.Parser) -> None:
         help="keep a choice that contradicts what is fixed or another choice; may be given again",
     )  # fmt: skip
     parser.add_argument("--different", metavar="N", type=args.within("different"), help="how far apart two texts are at least, 0 to 1")
-    parser.add_argument("--without", metavar="N,…", help="strike members by their number")
-    parser.add_argument("--refill", action="store_true", help="draw others in place of those that are struck")
+    parser.add_argument("--without", metavar="N,…", help="leave out members by their number")
+    parser.add_argument("--refill", action="store_true", help="draw others in place of those that are left out")
     parser.add_argument("--kept", default="")
     parser.add_argument("--model")
     options.arguments(parser)

@@ -108,7 +108,7 @@ def _plan(call) -> int:
         APPROVED,
         LATER,
         OPEN,
-        STRUCK,
+        REMOVED,
         campaign,
         over_budget,
         save_plan,
@@ -125,13 +125,13 @@ def _plan(call) -> int:
         left = [Finding(REMARK, f"not planned: {why}", place=kind, code="not-planned") for kind, why in found.missing.items()]
         terminal.items((row.record() for row in found.rows), left, campaign=found.name)
         return 1 if over_budget(found) else 0
-    shown = [row for row in found.rows if call.all or row.status not in (STRUCK, LATER)]
+    shown = [row for row in found.rows if call.all or row.status not in (REMOVED, LATER)]
     for place in dict.fromkeys(row.place.name for row in shown):
         terminal.say((f"\n{place[:1].upper()}{place[1:]}", terminal.NAME), error=False)
         for cells in (row.cells() for row in shown if row.place.name == place):
             terminal.say(f"  {cells['piece'][:6]}  {cells['status']:<9}", (cells["what"], "bold"), (f"  {cells['pictures']} × {cells['formula']}, {cells['cost'] or 'no price'}", terminal.QUIET), error=False)
             terminal.hanging(("                   ", ""), cells["why"], error=False)
-    counts = {status: [row for row in found.rows if row.status == status] for status in (OPEN, APPROVED, LATER, STRUCK)}
+    counts = {status: [row for row in found.rows if row.status == status] for status in (OPEN, APPROVED, LATER, REMOVED)}
     terminal.say()
     for status, rows in counts.items():
         if rows:
@@ -209,7 +209,7 @@ VERBS = {
     "new": args.Verb("describe a business", _new_arguments, _new),
     "plan": args.Verb("plan the pictures that would serve it, with reasons and costs", _plan_arguments, _plan),
     "approve": args.Verb("approve pieces of the plan", _pieces_arguments("approve"), _set("approved")),
-    "remove": args.Verb("strike pieces: they are not made", _pieces_arguments("remove"), _set("struck")),
+    "remove": args.Verb("remove pieces: they are not made", _pieces_arguments("remove"), _set("removed")),
     "restore": args.Verb("open pieces again", _pieces_arguments("restore"), _set("open")),
     "import": args.Verb("bring a copy of the plan back that somebody changed", _import_arguments, _import),
     "make": args.Verb("make all that is approved, a page for each piece", _make_arguments, _make),

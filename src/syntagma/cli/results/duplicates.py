@@ -26,7 +26,7 @@ def run(call) -> int:
     found = near_pictures(paths, **least) if all(pictures) else near_prompts(call.files, column=call.column, **least)
     for one in found.wrong:
         terminal.mistake(one)
-    strike = [name for names, _ in found.groups for name in names[1:]]
+    alike = [name for names, _ in found.groups for name in names[1:]]
     if call.json:
         groups = ({"keep": names[0], "remove": list(names[1:]), "likeness": round(likeness, 3)} for names, likeness in found.groups)
         terminal.items(groups, found.wrong, read=found.whole)
@@ -37,7 +37,7 @@ def run(call) -> int:
             if said := found.said.get(name):
                 terminal.hanging((f"{name}  ", terminal.QUIET), " ".join(said.split())[:150], error=False)
     what = "pictures" if all(pictures) else "prompts"
-    terminal.say(f"{found.whole} {what}: {len(found.groups)} groups too much alike, {len(strike)} to strike" if found.groups else f"{found.whole} {what}, none too much alike", error=False)
-    if strike and not all(pictures) and len(paths) == 1:
-        terminal.say((f"of a family: --without {','.join(strike[:30])}{'…' if len(strike) > 30 else ''}", terminal.QUIET), error=False)
+    terminal.say(f"{found.whole} {what}: {len(found.groups)} group{'s' if len(found.groups) > 1 else ''} too much alike, {len(alike)} to leave out" if found.groups else f"{found.whole} {what}, none too much alike", error=False)
+    if alike and not all(pictures) and len(paths) == 1:
+        terminal.say((f"of a family: --without {','.join(alike[:30])}{'…' if len(alike) > 30 else ''}", terminal.QUIET), error=False)
     return 1 if found.wrong else 0

@@ -117,7 +117,7 @@ def _mended(theirs: str, was: str) -> tuple[str, str]:
 
 
 def status_given(text: str, before: str, unsent: bool) -> tuple[str, str]:
-    """(The status that a person's word sets, why it does not): only open, approved and struck are theirs, and only on what is not sent."""
+    """(The status that a person's word sets, why it does not): only open, approved and removed are theirs, and only on what is not sent."""
     word = text.strip().lower()
     if word == before:
         return before, ""

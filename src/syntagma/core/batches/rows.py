@@ -10,8 +10,8 @@ from typing import Any, NamedTuple
 
 from syntagma.core.models.request_shape import as_json
 
-OPEN, APPROVED, STRUCK = "open", "approved", "struck"
-PERSONS = (OPEN, APPROVED, STRUCK)  # what a person sets
+OPEN, APPROVED, REMOVED = "open", "approved", "removed"
+PERSONS = (OPEN, APPROVED, REMOVED)  # what a person sets
 QUEUED, SENDING, SENT, WAITING, DONE = "queued", "sending", "sent", "waiting", "done"
 REFUSED, FAILED, UNCLEAR, CANCELLED, EXPIRED = "refused", "failed", "unclear", "cancelled", "expired"
 TAKE_STATES = (QUEUED, SENDING, SENT, WAITING, DONE, REFUSED, FAILED, UNCLEAR, CANCELLED, EXPIRED)

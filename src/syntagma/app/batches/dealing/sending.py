@@ -193,7 +193,7 @@ class Sender:
         """The takes that go out, queued in the ledger: what was shown, and is still approved as it was shown."""
         wanted = [one for one in self.wanted() if self._foretold is None or (one.row.id, one.number, one.approval) in self._foretold]
         if self._foretold is not None and (gone := len(self._foretold) - len(wanted)):
-            self.say(f"{gone} of what was shown {'is' if gone == 1 else 'are'} not sent: struck, opened or changed meanwhile")
+            self.say(f"{gone} of what was shown {'is' if gone == 1 else 'are'} not sent: removed, opened or changed meanwhile")
         for one in wanted:
             self.ledger.queue(self.sheet.name, one.row.id, (one.number,), one.most or 0.0, one.row.currency, one.row.model)
         names = {(one.row.id, one.number) for one in wanted}
