@@ -6,6 +6,7 @@ import os
 import signal
 import sys
 from contextlib import contextmanager
+from functools import cache
 from pathlib import Path
 from typing import NamedTuple
 
@@ -39,7 +40,7 @@ class _Screen(io.TextIOWrapper):
 
 def run(folder: Path, *words: str, given: str | bytes = b"", screen: bool = False) -> Called:
     """Run main() on the words in a folder, in this process: no start-up is paid for, and a defect is raised. `screen`: standard output
-    is a terminal."""
+    is a terminal. JSON that it prints is held against the schemas that ship."""
     from syntagma.cli import main
 
     streams = [io.TextIOWrapper(io.BytesIO(given.encode() if isinstance(given, str) else given), encoding="utf-8")]
@@ -51,7 +52,32 @@ def run(folder: Path, *words: str, given: str | bytes = b"", screen: bool = Fals
         except SystemExit as done:
             status = int(done.code or 0)
         out, err = (stream.buffer.getvalue().decode() for stream in streams[1:])
+        if "--json" in words and status in (0, 1) and out:
+            fits(words, json.loads(out))
     return Called(status, out, err, out if screen else "")
+
+
+def fits(words: tuple[str, ...], value: object) -> str:
+    """The shape of what a call with --json printed; raises AssertionError where it is none of those that its help promises."""
+    from syntagma.cli import parser_of
+
+    parser, _, _ = parser_of(words[0], list(words[1:])) if " " not in words[0] else parser_of("compose", [])
+    wrong = []
+    for shape in parser.shapes:
+        error = next(_validator(shape).iter_errors(value), None)
+        if error is None:
+            return shape
+        wrong.append(f"{shape}: {error.json_path}: {error.message[:300]}")
+    raise AssertionError(f"{words}: {wrong}")
+
+
+@cache
+def _validator(shape: str):
+    from jsonschema import Draft202012Validator
+
+    from syntagma.cli.shapes import schema_of
+
+    return Draft202012Validator(schema_of(shape))
 
 
 def good(folder: Path, *words: str, **options) -> str:

@@ -213,14 +213,14 @@ def judged_file(folder, effect=1.5, judges=("Ada", "Bo"), name="said.csv"):
 
 def test_effects_of_a_family_that_was_judged(family):
     before = printed(run(family, "effects", "family.jsonl", "--json").stdout)
-    assert (before["prompts"], before["rank"], before["freedom"], before["untold"]) == (8, 4, 4, [])
+    assert (before["prompts"], before["rank"], before["freedom"], before["confounded"]) == (8, 4, 4, [])
     judged_file(family)
     assert "96 judgements taken" in good(family, "judge", "s", "--import", "said.csv") and "96 there already" in good(family, "judge", "s", "--import", "said.csv")
     found = printed(good(family, "effects", "s", "--json"))
     light = next(e for e in found["effects"] if e["axis"] == "light")
     sign = 1 if light["choice"] == "sodium quay lamps" else -1
-    assert light["told"] and 1.0 < sign * light["size"] < 2.0 and [one["judge"] for one in found["judges"]] == ["Ada", "Bo"] and found["prompts"] == 8 and found["results"] == 16
-    assert not any(e["told"] for e in found["effects"] if e["axis"] != "light") and found["look"] == 1 and found["agreement"] > 0.3
+    assert light["clear"] and 1.0 < sign * light["size"] < 2.0 and [one["judge"] for one in found["judges"]] == ["Ada", "Bo"] and found["prompts"] == 8 and found["results"] == 16
+    assert not any(e["clear"] for e in found["effects"] if e["axis"] != "light") and found["look"] == 1 and found["agreement"] > 0.3
     shown = good(family, "effects", "s", "--figure", "f.png")
     assert shown.startswith("In these 16 pictures sodium quay lamps did better than full moonlight; the rest made no difference") or shown.startswith("In these 16 pictures full moonlight did worse than sodium")
     assert "no clear effect yet" in shown and "percentage" not in shown and Image.open(family / "f.png").width > 600

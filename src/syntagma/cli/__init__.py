@@ -167,6 +167,12 @@ def _run(argv: list[str]) -> int:
 
         _say(glossary(), out=True)
         return 0
+    if argv[:2] == ["help", "json"]:
+        from syntagma.cli.shapes import help_json
+
+        text, wrong = help_json(argv[2:], printed_by())
+        _say(text or f"syntagma help: no JSON is called “{argv[2]}”", wrong, out=bool(text))
+        return 2 if wrong else 0
     if argv[0] in ("-V", "--version"):
         from syntagma import __version__
 
@@ -202,6 +208,12 @@ def module_of(name: str):
 
     room = next(room for room, names in ROOMS.items() if name in names.split())
     return import_module(f"syntagma.cli.{room}.{name}")
+
+
+def printed_by() -> dict[str, tuple[str, ...]]:
+    """Each command or verb that has --json, with the shapes of what it may print."""
+    calls = [[name, *verb] for name in COMMANDS for verb in ([], *([verb] for verb in getattr(module_of(name), "VERBS", {})))]
+    return {" ".join(call): shapes for call in calls if (shapes := parser_of(call[0], call[1:])[0].shapes)}
 
 
 def hand_over(name: str, argv: list[str]) -> int:
@@ -285,4 +297,4 @@ def _list_of_commands() -> str:
     rows = []
     for step, names in HEADINGS.items():
         rows += [f"  {step if not n else '':<8} {name:<10} {COMMANDS[name]}\n" for n, name in enumerate(names.split())]
-    return "".join(rows) + "\n`syntagma help COMMAND` explains one, with examples that work as they stand."
+    return "".join(rows) + "\n`syntagma help COMMAND` explains one, with examples that work as they stand; `syntagma help json` says what --json prints."

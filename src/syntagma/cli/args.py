@@ -91,8 +91,10 @@ class Parser(argparse.ArgumentParser):
         return ""
 
     def _verb_with(self, option: str) -> str:
-        """Another verb of the same noun that has an option; "" where none has."""
+        """Another verb of the same noun that has an option; "" where none has. None that decides something is put into anybody's mouth."""
         for name, verb in (self.verbs or self.beside).items():
+            if name in ("approve", "remove", "choose", "settle"):
+                continue
             parser = Parser(f"{self.prog.split()[1]} {name}", verb.about)
             verb.arguments(parser)
             if any(option in action.option_strings for action in parser._actions):
@@ -101,7 +103,11 @@ class Parser(argparse.ArgumentParser):
 
     def error(self, message: str) -> None:
         known = [o for action in self._actions for o in action.option_strings if o.startswith("--")]
-        if required := re.match(r"the following arguments are required: (.*)", message):
+        required = re.match(r"the following arguments are required: (.*)", message)
+        wrong = next((word for word in self.words if word.startswith("--") and len(word) > 2 and word.partition("=")[0] not in known), "")
+        if required and wrong:  # what is missing may be missing since the option is wrong
+            required, message = None, f"unrecognized arguments: {wrong.partition('=')[0]}"
+        if required:
             optional = {str(action.metavar) for action in self._actions if action.nargs in ("*", "?")}
             names = [name for name in required[1].split(", ") if name not in optional]
             message = f"{' and '.join(names)} is missing"

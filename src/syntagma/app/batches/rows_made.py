@@ -17,7 +17,7 @@ from syntagma.core.notation.structure import plain
 
 def rows_of(workspace: Workspace, records: Sequence[Mapping[str, Any]], taken: Sequence[str] = ()) -> list[SheetRow]:
     """Rows of records, each with an id that none of `taken` has; what stays of a film that was sent (kept) is no row. Raises Trouble."""
-    wanted = [record for record in records if not (isinstance(record.get("film"), dict) and record["film"].get("kept"))]
+    wanted = [record for record in records if not (isinstance(record.get("film"), dict) and record["film"].get("pinned"))]
     rows = [row_of(workspace, record) for record in wanted]
     return [row._replace(id=name) for row, name in zip(rows, row_ids(map(content_of, rows), taken), strict=True)]
 
@@ -51,7 +51,7 @@ def _other_request(brought: object, made: Mapping[str, Any]) -> list[dict[str, s
     if not isinstance(brought, dict) or brought == made:
         return []
     what = "the record brings a request of its own, which says something else than its text: the text is what is sent"
-    return [{"kind": WARNING, "message": what, "remedy": "make the record anew, if the request was meant", "at": "request"}]
+    return [{"kind": WARNING, "code": "other-request", "message": what, "remedy": "make the record anew, if the request was meant", "at": "request"}]
 
 
 def _drawn(row: SheetRow, record: Mapping[str, Any]) -> SheetRow:

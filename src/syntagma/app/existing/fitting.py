@@ -38,7 +38,7 @@ class Fit(NamedTuple):
         row: dict[str, object] = {"text": self.text, "negative": self.negative}
         if self.limit:
             row["size"] = {"text": {"used": self.used, "limit": self.limit, "unit": self.unit}}
-        row["marked"] = [[bit.text, "lost" if bit.lost else "kept"] for bit in self.bits]
+        row["marked"] = [{"text": bit.text, "lost": bit.lost} for bit in self.bits]
         row["findings"] = [f.record() for f in self.findings]
         return {k: v for k, v in row.items() if v or k == "text"}
 

@@ -254,7 +254,7 @@ class Board:
         planned, film = made.planned, self.film
         if made.kind != "clip":
             still: dict[str, Any] = {"title": film.settings.title, "name": made.name, "kind": "still", "scene": planned.views[0].shot.scene, "shots": made.name.rpartition(" ")[0], "file": made.file}
-            return still | ({"kept": True} if planned.clip.pinned else {}) | ({"held": made.refused} if made.refused else {})
+            return still | ({"pinned": True} if planned.clip.pinned else {}) | ({"held": made.refused} if made.refused else {})
         at, shots = 0.0, []
         where = {shot.name: i for i, shot in enumerate(film.shots.shots)}
         for part, view in zip(planned.clip.parts, planned.views, strict=True):
@@ -271,7 +271,7 @@ class Board:
             "seconds": planned.clip.seconds, "takes": round(planned.clip.takes, 3),
         }  # fmt: skip
         if planned.clip.pinned:
-            found["kept"] = True
+            found["pinned"] = True
         if made.refused:
             found["held"] = made.refused
         return found

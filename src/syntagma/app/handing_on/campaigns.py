@@ -274,6 +274,8 @@ def save_plan(found: Campaign, target: Path | None = None) -> Path:
 
 def take_plan(found: Campaign, source: Path) -> Campaign:
     """A copy of the plan that somebody changed: its status, numbers and notes. Raises Trouble or Refused."""
+    if not source.is_file():
+        raise Trouble(f"there is no file {source}", "check the name, and the folder you are in")
     said = _said(source)
     unknown = [name for name in said if name not in {row.piece.id for row in found.rows}]
     if unknown and len(unknown) == len(said):

@@ -50,7 +50,7 @@ def model_rows(workspace: Workspace) -> list[dict[str, Any]]:
 
 def model_card(workspace: Workspace, name: str) -> dict[str, Any]:
     """One model in full: habits, parameters, and one prompt in its form. Raises Trouble or Refused."""
-    profile = workspace.model(name)
+    profile = workspace.model_or_file(name)
     card: dict[str, Any] = {"model": profile.name, "about": profile.about, "base": profile.base, "media": profile.makes or "both"}
     card["habits"] = habits(profile)
     card["parameters"] = [_parameter(profile, n, p) for n, p in profile.parameter.items()]
@@ -59,7 +59,7 @@ def model_card(workspace: Workspace, name: str) -> dict[str, Any]:
     shown_in = SHOWN_IN[profile.makes]
     if shown_in in workspace.formulas():
         try:
-            composed = example(workspace, shown_in, name)
+            composed = example(workspace, shown_in, profile.name)
             card["example"] = {"text": composed.prompt.text, "negative": composed.prompt.negative, "call": composed.call}
         except (BadFills, TooLong) as bad:
             card["example"] = {"text": f"(the example of {shown_in} can't be written: {bad})", "call": f"syntagma model try {name}"}

@@ -123,7 +123,7 @@ def _some(profile: Profile, name: str) -> object:
 
 def try_model(workspace: Workspace, name: str) -> list[ProfileTried]:
     """Try every sample on a model. Raises Trouble or Refused where its profile can't be read."""
-    profile = workspace.model(name)
+    profile = workspace.model_or_file(name)
     formula = read_formula(MOVING if profile.makes == "video" else STILL, "trial")
     tried = []
     for sample in samples(profile):

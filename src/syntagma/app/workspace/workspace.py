@@ -214,7 +214,7 @@ class Workspace:
         elif name in known:
             path = known[name][-1][1]
         else:
-            raise Trouble(f"there is no {what} “{name}”", perhaps(name, known, f"`syntagma {what}s` lists them{otherwise}"), 2)
+            raise Trouble(f"there is no {what} “{name}”", perhaps(name, known, f"`syntagma {what}` lists them{otherwise}"), 2)
         read = _shipped_formula if path.parent.parent == folders.SHIPPED else _formula
         return self._checked(read(path, what, self.shown(path)))
 
@@ -267,6 +267,14 @@ class Workspace:
             raise Trouble(f"there is no model “{name}”", perhaps(name, known, "`syntagma model` lists them"), 2)
         self._profiles[name] = self.read_model(name, known[name][-1][1])
         return self._profiles[name]
+
+    def model_or_file(self, name: str) -> Profile:
+        """A model by name, or by the file of its profile; from then on it is known by its name. Raises Trouble or Refused."""
+        if not name.endswith(".toml"):
+            return self.model(name)
+        path = Path(name)
+        self._profiles[path.stem] = self.read_model(path.stem, path)
+        return self._profiles[path.stem]
 
     def readable_models(self, first: str | None = None) -> list[Profile]:
         """Every model that can be read, `first` before all others; the others are left out, but `first` is needed. Raises Trouble or

@@ -38,7 +38,7 @@ def _show_arguments(parser: args.Parser) -> None:
     _rows(parser)
     _out(parser)
     parser.json("rows")
-    parser.examples('syntagma sheet show crossings --where "cost>4"')
+    parser.examples('syntagma sheet show crossings --where "cost>3"')
 
 
 def _import_arguments(parser: args.Parser) -> None:
@@ -194,6 +194,9 @@ def _show(sheet, call) -> int:
     if call.json:
         terminal.items(sheet.record(row) for row in chosen)
         return 0 if chosen else 1
+    if not chosen and sheet.rows:
+        terminal.say(f"No row matches {call.where}." if call.where else "No row matches.")
+        return 1
     rows = [sheet.cells(row) for row in chosen]
     table = [[c["id"], c["status"] + (f" ×{c['takes']}" if c["takes"] != "1" else ""), c["model"], c["cost"], _short(c["text"])] for c in rows]
     terminal.table(("id", "status", "model", "cost", "text"), table, "text")
@@ -330,7 +333,7 @@ def _settle(sheet, call) -> int:
 def _log(sheet, call) -> int:
     """Everything that led to a row."""
     logs = []
-    for row in sheet.chosen(call.more, call.where):
+    for row in sheet.chosen(call.more, call.where, not call.more and not call.where):
         events = sheet.ledger.events(sheet.name, row.id)
         attempts = [{k: v for k, v in one.items() if k not in ("key", "name", "body") and v not in ("", None)} for one in sheet.ledger.attempts(sheet.name) if one["row"] == row.id]
         if call.json:

@@ -54,7 +54,7 @@ def run(call) -> int:
         wanted = Found(call.find, (), call.rating, "", call.label, sheet)
         chosen = [library.get(number) for number in numbers_of(call.what)] if call.what and not sheet else library.find(wanted)[::-1]
         if not chosen:
-            raise Trouble("nothing that is kept answers", f"syntagma library --sheet {sheet} shows what there is" if sheet else "syntagma library shows what there is", 2)
+            raise Trouble("no result of the library matches", f"syntagma library --sheet {sheet} shows what there is" if sheet else "`syntagma library` shows what there is", 1)
         with terminal.Counting(len(chosen), "bundling") as seen:
             done = write_bundle(library, chosen, Path(call.out), how, subjects_of(workspace), seen)
     terminal.say(f"{call.out}: {done.results} result{'s' if done.results != 1 else ''} in {done.files} file{'s' if done.files != 1 else ''}, {'with their prompts' if call.prompts else 'no prompt in it'}", error=False)

@@ -134,7 +134,7 @@ def _check(call) -> int:
     found = check(examples, broken, formulas)
     worst = bool(found.broken) or any(kind == "error" for kind, *_ in found.findings)
     if call.json:
-        wrong = [m.record() for m in found.broken] + [{"kind": kind, "code": "dataset", "message": f"{number:,} × {what}", "at": "; ".join(where)} for kind, number, what, where in found.findings]
+        wrong = [m.record() for m in found.broken] + [Finding(kind, f"{number:,} × {what}", place="; ".join(where), code="dataset").record() for kind, number, what, where in found.findings]
         lengths = {what: {"least": least, "middle": middle, "most": most} for what, least, middle, most in found.lengths}
         fixed = [{"words": words, "kept": count, "of": of} for words, count, of in found.kept]
         terminal.json({"examples": found.examples, "splits": dict(found.splits), "formulas": dict(found.formulas), "lengths": lengths, "kept": fixed, "findings": wrong})

@@ -71,7 +71,7 @@ def _note_arguments(parser: args.Parser) -> None:
 
 def _money_arguments(parser: args.Parser) -> None:
     parser.add_argument("by", metavar="BY", nargs="?", default="month", choices=("month", "model", "label"), help="month, model or label (default: month)")
-    parser.json("money")
+    parser.json("money-spent")
     parser.examples("syntagma library money model")
 
 
@@ -183,7 +183,7 @@ def _record(one) -> dict:
 def table_of(found: list, library, every: bool) -> int:
     """What was found as a table, as much as fits the screen."""
     if not found:
-        terminal.say("nothing that is kept answers that" if library.count() else "nothing is kept")
+        terminal.say("No result matches." if library.count() else "The library is empty.")
         terminal.say(("  try one word of it, or leave a condition out", terminal.QUIET))
         return 1
     rows = [(one.id, _stars(one), one.model, ", ".join(one.labels), " ".join(one.text.split())[:110]) for one in found]

@@ -178,7 +178,7 @@ def _listed(call, name: str | None, text: str) -> int:
     if not terms:
         terminal.say(f"No term matches “{text}”." if text else "There is no such term.")
         terminal.say("  Try one word of it, or another facet.")
-        return 0
+        return 1
     several = len({t.facet for t in terms}) > 1
     marked = any(t.star for t in terms)
     rows = [(_name(t, marked), *((t.facet,) if several else ()), t.gloss + (f" [{t.note}]" if t.note else "")) for t in terms]
@@ -202,11 +202,15 @@ def _workspace():
 
 def _new(call) -> int:
     from syntagma.app.workspace.own_terms import add, guessed, hidden_by
+    from syntagma.core.diagnostics.suggestions import perhaps
 
     workspace, facet, term = _workspace(), call.facet, call.term
     row = {"term": term} | {cell: getattr(call, cell) for cell in CELLS if getattr(call, cell)}
+    known = workspace.vocabulary.names
     path = add(workspace, facet, row, call.own)
     terminal.say(f"“{term}” is in {workspace.shown(path)}", error=False)
+    if facet not in known:
+        terminal.say(f"“{facet}” is a new facet: no vocabulary had it" + (f". {near[:1].upper()}{near[1:]}" if (near := perhaps(facet, known, "")) else ""))
     if ours := hidden_by(workspace, facet, term):
         terminal.say(_hides(ours))
     if guess := guessed(workspace, facet, row):

@@ -36,8 +36,8 @@ def _show(card: dict) -> None:
         ]
         terminal.table(("facet", "says", "what"), rows, "what")
     terminal.example(card)
-    for remark in card.get("remarks", ()):
-        terminal.say(("remark ", terminal.QUIET), remark)
+    for one in card.get("findings", ()):
+        terminal.say((f"{one['kind']} ", terminal.QUIET), f"{one['message']}; {one['remedy']}")
 
 
 def _new_arguments(parser: args.Parser) -> None:

@@ -4,6 +4,7 @@ import numpy as np
 
 from syntagma.app.results.effects.report import Report, needs
 from syntagma.app.results.effects.words import headline, pairs_won, verdict
+from syntagma.storage.files import why
 from syntagma.storage.trouble import Trouble
 
 INK, GREY, BETTER, WORSE, LINE = "#22252b", "#5f636b", "#2a6f63", "#a4441c", "#d8d2c4"
@@ -55,8 +56,10 @@ def figure(found: Report, path: str) -> None:
     drawn.tight_layout(rect=(0.01, 0, 0.99, 1 - (0.12 + 0.22 * (1 + title.count("\n"))) / drawn.get_figheight()))
     try:
         drawn.savefig(path, dpi=140, metadata={"Software": ""} if path.lower().endswith(".png") else None)
-    except (OSError, ValueError) as error:
-        raise Trouble(f"{path} can't be written: {error}", "name a .png, .svg or .pdf in a folder that is yours", 2) from None
+    except ValueError as error:  # an ending that is none
+        raise Trouble(f"{path} can't be written: {error}", "name a .png, .svg or .pdf", 2) from None
+    except OSError as error:
+        raise Trouble(f"{path} can't be written: {why(error)}", "name a .png, .svg or .pdf in a folder that is yours") from None
     finally:
         pyplot.close(drawn)
 

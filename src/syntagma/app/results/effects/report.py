@@ -46,7 +46,7 @@ class Forecast(NamedTuple):
         """As JSON has it."""
         found = self.layout
         return {
-            "prompts": found.prompts, "columns": found.effects, "rank": found.rank, "freedom": found.freedom, "takes": self.draws, "scatter": self.scatter, "untold": list(found.untold),
+            "prompts": found.prompts, "columns": found.effects, "rank": found.rank, "freedom": found.freedom, "takes": self.draws, "scatter": self.scatter, "confounded": list(found.untold),
             "aliases": [{"axes": [a.first, a.second], "share": round(a.share, 3)} for a in found.aliases],
             "mistaken": [{"axis": axis, "for": [a, b], "share": round(share, 3)} for axis, a, b, share in found.mistaken],
             "widths": {w.axis: round(w.half, 3) if np.isfinite(w.half) else None for w in self.widths}, "one_result_each": _plain(self.instead),
@@ -131,15 +131,15 @@ class Report(NamedTuple):
             "name": self.name, "outcome": self.outcome, "look": self.look, "prompts": len(self.table.prompts), "results": self.results, "refused": int(self.table.refused.sum()), "missing": self.missing,
             "mean": _plain(self.fit.mean), "scatter": _plain(self.fit.scatter), "scatter_of_takes": _plain(self.drawn), "freedom": _plain(self.fit.freedom), "of_these_prompts_alone": self.fit.alone,
             "claims_up_to": _plain(self.fit.spends),
-            "effects": [{"axis": e.axis, "choice": e.choice, **({"against": e.against} if e.against else {}), "size": _plain(e.size), "low": _plain(e.low), "high": _plain(e.high), "chance": _plain(e.chance), "mean": _plain(e.mean), "prompts": e.prompts, "refused": e.refused, "told": e.told} for e in self.fit.effects],
+            "effects": [{"axis": e.axis, "choice": e.choice, **({"against": e.against} if e.against else {}), "size": _plain(e.size), "low": _plain(e.low), "high": _plain(e.high), "chance": _plain(e.chance), "mean": _plain(e.mean), "prompts": e.prompts, "refused": e.refused, "clear": e.told} for e in self.fit.effects],
             **({"these_prompts": [{"axis": e.axis, "choice": e.choice, "low": _plain(low), "high": _plain(high)} for e, (low, high) in zip(self.fit.effects, self.fit.own, strict=True)]} if self.fit.own else {}),
-            "together": [{"axes": [j.first, j.second], "chance": _plain(j.chance), "told": j.told} for j in self.fit.joints],
-            "judges": [_judge(one) for one in self.portraits], "agreement": _plain(self.alpha), "steadiness": _plain(self.steady), "can_not_be_told": list(self.layout.untold), "six_more": _plain(self.narrower),
+            "together": [{"axes": [j.first, j.second], "chance": _plain(j.chance), "clear": j.told} for j in self.fit.joints],
+            "judges": [_judge(one) for one in self.portraits], "agreement": _plain(self.alpha), "steadiness": _plain(self.steady), "confounded": list(self.layout.untold), "six_more": _plain(self.narrower),
         }  # fmt: skip
         if self.models:
             found["models"] = [{"first": p.first, "second": p.second, "size": _plain(p.size), "low": _plain(p.low), "high": _plain(p.high), "prompts": p.prompts} for p in self.models]
         if self.prices:
-            found["money"] = [{"axis": p.axis, "choice": p.choice, "each": _plain(p.size), "low": _plain(p.low), "high": _plain(p.most), "currency": self.currency, "kept": _plain(p.kept), "takes": p.takes, "prompts": p.prompts} for p in self.prices]
+            found["money"] = [{"axis": p.axis, "choice": p.choice, "each": _plain(p.size), "low": _plain(p.low), "high": _plain(p.most), "currency": self.currency, "approved": _plain(p.kept), "takes": p.takes, "prompts": p.prompts} for p in self.prices]
         if self.phrases:
             found["phrases"] = [{"slot": p.slot, "phrase": p.phrase, "shown": p.shown, "missing": p.missing, "overpowering": p.overpowering, "ratings": _plain(p.ratings), "chance": _plain(p.chance)} for p in self.phrases]
         if self.best:
