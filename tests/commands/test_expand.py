@@ -118,7 +118,7 @@ def test_picks_that_can_never_suit(tmp_path):
 def test_members_differ_in_their_text(tmp_path):
     made = family(tmp_path, "expand", "[subject], [mood]\n", "subject=ferry", "--vary", "mood=calm,calm.")
     assert [r["text"] for r in made] == ["Ferry, calm", "Ferry, calm."]
-    made = family(tmp_path, *BASE, "--vary", "flaw=watermark,border; watermark", "--model", "dunlin-still")
+    made = family(tmp_path, *BASE, "--vary", "flaw=watermark; border\\; watermark", "--model", "dunlin-still")
     assert [r["negative"] for r in made] == ["lettering, border, watermark"]  # said once each: the same negative text
     made = family(tmp_path, *BASE, "--vary", "flaw=watermark,waxy skin", "--model", "dunlin-still")
     assert len(made) == 2 and made[0]["text"] == made[1]["text"]

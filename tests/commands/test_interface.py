@@ -92,7 +92,7 @@ def test_an_old_name_says_what_it_is_now(tmp_path, call, now):
     (["shorten", "a red fox", "--to", "5"], "syntagma shorten 'a red fox' --to 5w"), (["rewrite", "a red fox", "poster"], "syntagma rewrite 'a red fox' --formula poster"), (["rewrite", "a red fox", "--lighting", "dusk"], "syntagma rewrite 'a red fox' --set lighting=dusk"),
     (["formula", "show", "poster"], "syntagma formula poster"), (["term", "lightning"], "syntagma term lighting"), (["look", "two-ink"], "syntagma look two-inks"), (["film", "x.csv"], "syntagma film prompts x.csv"), (["library", "lights"], "syntagma library --sheet lights"),
     (["sheets"], "syntagma sheet"), (["compsoe", "poster"], "syntagma compose poster"), (["a", "fox", "in", "the", "snow"], "syntagma 'a fox in the snow'"),
-    (["formula", "nwe", "x"], "syntagma formula new x"), (["library", "rat", "12", "4"], "syntagma library rate 12 4"), (["model", "new", "x", "--probe"], "syntagma model try x --probe"),
+    (["expand", "poster", "--vary", "subject=a fox, asleep"], "syntagma expand poster --vary 'subject=a fox; asleep'"), (["formula", "nwe", "x"], "syntagma formula new x"), (["library", "rat", "12", "4"], "syntagma library rate 12 4"), (["model", "new", "x", "--probe"], "syntagma model try x --probe"),
 ])  # fmt: skip
 def test_a_slip_is_answered_with_the_call_that_was_meant(tmp_path, call, meant):
     done = run(tmp_path, *call)
@@ -196,6 +196,8 @@ def test_a_facet_is_found_by_a_slots_name_and_in_either_spelling(tmp_path):
 def test_a_semicolon_parts_values_that_vary(tmp_path):
     both = [good(tmp_path, "expand", "poster", "subject=fox", "--vary", f"light=candlelight{mark}bonfire") for mark in (",", "; ")]
     assert both[0] == both[1] and len(both[0].splitlines()) == 2
+    assert good(tmp_path, "expand", "poster", "--vary", "subject=fox, asleep; cat").splitlines()[0].startswith("A fox, asleep")
+    assert both[0] == good(tmp_path, "expand", "poster", "subject=fox", "--vary", "light=candlelight, bonfire")  # terms, both of them
 
 
 def test_the_page_for_a_generator_of_ones_own_works_as_it_stands(tmp_path):

@@ -80,7 +80,9 @@ class Parser(argparse.ArgumentParser):
         return super()._get_values(action, arg_strings)
 
     def _as_parameter(self, option: str) -> str:
-        """The call in which an option is a parameter of the generator, as --ratio 2:3 was probably meant; "" where nothing follows it."""
+        """The call in which an option is a parameter of the generator, as --ratio 2:3 was probably meant, or a slot; "" where it is neither, or nothing follows it."""
+        if option[2:] not in PARAMETERS and not _a_slot(option[2:], self.words):
+            return ""
         for at, word in enumerate(self.words):
             name, equals, value = word.partition("=")
             if name == option and (equals or self.words[at + 1 : at + 2]):
@@ -181,7 +183,7 @@ def whole_call(message: str, remedy: str) -> str:
     near = re.fullmatch(r"did you mean “([^”]+)”\?", remedy)
     for wrong in re.findall(r"“([^”]+)”", message) if near else ():
         for at, word in enumerate(CALLED):
-            parts = re.split(r"([=:,;+]\s*)", word)
+            parts = [word] if word == wrong else re.split(r"([=:,;+]\s*)", word)
             if wrong in parts and near:
                 said = "".join(near[1] if part == wrong else part for part in parts)
                 return f"{remedy} " + " ".join(map(quote, ["syntagma", *CALLED[:at], said, *CALLED[at + 1 :]]))
@@ -197,6 +199,15 @@ def bad_fill(message: str, remedy: str, slot: str) -> str:
 
 
 PARAMETERS = ("ratio", "seed", "seconds", "size", "rate", "sound")  # what generators call so, and no slot is called
+
+
+def _a_slot(name: str, words: Sequence[str]) -> bool:
+    """Is that a slot of a formula that the call names, or a facet?"""
+    from syntagma.app.workspace.workspace import Workspace
+
+    workspace = Workspace.load()
+    formulas = [workspace.formula(word)[0] for word in words if word in workspace.formulas()]
+    return name in workspace.vocabulary or any(name == rule.name for formula in formulas for rule in formula.slots)
 
 
 def _no_fill(words: Sequence[str], at: int) -> Trouble:

@@ -113,6 +113,12 @@ class AxisReader:
                         f"no phrase is called “{name}”", perhaps(name, known, "name phrases, + between them, or formula"), 2
                     )
 
+    def _parted(self, vary: Vary, facet: str) -> None:
+        """Raises Trouble where commas part what may be one value: words that the facet does not have."""
+        known = self.workspace.vocabulary[facet] if facet in self.workspace.vocabulary else ()
+        if any(value and value != "*" and not value.startswith("#") and not (known and known.get(value)) for value in vary.values):
+            raise Trouble(f"a comma may belong to a value: “{vary.slot}={', '.join(vary.values)}”", f"did you mean “{vary.slot}={'; '.join(vary.values)}”?", 2)
+
     def _slot(self, vary: Vary, fills: Sequence[Fill | None], varied: Sequence[str]) -> Axis:
         position = self.writer.position.get(vary.slot)
         if position is None:
@@ -121,6 +127,8 @@ class AxisReader:
             raise Trouble(f"the formula has no slot “{vary.slot}”", remedy, 2)
         rule = self.writer.rules[position]
         levels: list[Level] = []
+        if vary.doubtful:
+            self._parted(vary, rule.facet)
         for value in vary.values:
             levels += (
                 self._named(vary.slot, value)

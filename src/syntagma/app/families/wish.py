@@ -12,17 +12,20 @@ from syntagma.storage.trouble import Trouble
 
 
 class Vary(NamedTuple):
-    """An axis as asked for: a name with its values as text, or a number of picks, or neither for all its terms."""
+    """An axis as asked for: a name with its values as text, or a number of picks, or neither for all its terms. `doubtful`: a comma with a blank after it parts
+    the values, as it may within one value too."""
 
     slot: str
     values: tuple[str, ...] = ()
     picks: int = 0
+    doubtful: bool = False
 
     @property
     def typed(self) -> str:
         """The axis as it is typed behind --vary."""
         if self.values:
-            return f"{self.slot}={','.join(value.replace(',', chr(92) + ',') for value in self.values)}"
+            mark = "; " if any(set(",;") & set(value) for value in self.values) else ","
+            return f"{self.slot}={mark.join(value.replace(';', chr(92) + ';') for value in self.values)}"
         return f"{self.slot}:{self.picks}" if self.picks else self.slot
 
 
@@ -62,14 +65,14 @@ class Wish(NamedTuple):
 
 
 def read_vary(word: str) -> Vary:
-    """Read one axis: SLOT, SLOT=a,b,c (a comma of its own behind a backslash) or SLOT=a; b; c, SLOT:4, stress.SLOT=0.8..1.4/0.2, parameter.NAME=1,2,
-    seed=1..4, model=A,B, look=none,A. Raises Trouble."""
+    """Read one axis: SLOT, SLOT=a; b; c (a value that is a list of its own has \\; in it) or, where no ; is in it, SLOT=a,b,c; SLOT:4, stress.SLOT=0.8..1.4/0.2,
+    parameter.NAME=1,2, seed=1..4, model=A,B, look=none,A. Raises Trouble."""
     slot, equals, rest = word.partition("=")
     if equals:
-        parts = re.split(r"(?<!\\),", rest)
-        if len(parts) == 1 and ";" in rest:  # one value would not vary: these are several
-            parts = rest.split(";")
-        return Vary(slot, tuple(part.replace("\\,", ",").strip() for part in parts))
+        mark = ";" if re.search(r"(?<!\\);", rest) else ","
+        parts = re.split(rf"(?<!\\){mark}", rest)
+        values = tuple(re.sub(r"\\([,;])", r"\1", part).strip() for part in parts)
+        return Vary(slot, values[:-1] if mark == ";" and len(values) > 1 and not values[-1] else values, doubtful=mark == "," and bool(re.search(r"(?<!\\), ", rest)))
     slot, colon, picks = word.partition(":")
     if not colon:
         return Vary(slot)

@@ -16,7 +16,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--text")
     parser.add_argument(
         "--vary", metavar="AXIS", action="append", default=[],
-        help="what varies: SLOT (all its terms), SLOT=a,b,c (these; \\, is a comma; #tag, * for favourites), SLOT:4 (four picks), "
+        help="what varies: SLOT (all its terms), SLOT=\"a; b; c\" (these; a,b,c where no value has a comma; #tag, * for favourites), SLOT:4 (four picks), "
         "light+palette=a/b,c/d (together), stress.SLOT=0.8..1.4/0.2, parameter.NAME=a,b, seed=1..4, model=A,B, look=none,A, theme=A,B, detail=bare,rich, order=formula,camera; may be given again",
     )  # fmt: skip
     parser.add_argument(
