@@ -44,7 +44,7 @@ def main() -> None:
         subprocess.run([*call, "start", "."], cwd=folder, check=True, capture_output=True)
         files = pictures(folder)
         for n, path in enumerate(files):
-            subprocess.run([*call, "keep", path.name, "--prompt", f"thing {n}"], cwd=folder, check=True, capture_output=True)
+            subprocess.run([*call, "library", "add", path.name, "--prompt", f"thing {n}"], cwd=folder, check=True, capture_output=True)
         for words, size, ppi, opaque in WAYS:
             subprocess.run([*call, "bundle", "--out", "b.zip", "--use", "mine", *words], cwd=folder, check=True, capture_output=True)
             first = (folder / "b.zip").read_bytes()

@@ -9,8 +9,8 @@ import sys
 from random import Random
 from time import process_time
 
-from syntagma.app.film.board import Board, Film, film_knowledge
 from syntagma.app.film.film_file import FilmFile
+from syntagma.app.film.film_prompts import Film, FilmPrompts, film_knowledge
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.film.planning.clips import packed
 from syntagma.core.film.planning.film_plan import Plan, Sent, key_of, plan, spoken_in
@@ -102,7 +102,7 @@ def large_film(workspace: Workspace, shots: int = 300) -> tuple[float, float]:
     for count in (shots, 1):
         read = read_shots(list(rows[0][1]), rows[:count], "list", PEOPLE)
         began = process_time()
-        board = Board(Film(workspace, read, FilmFile()), workspace.model("whimbrel-motion"), workspace.model("curlew-still"))
+        board = FilmPrompts(Film(workspace, read, FilmFile()), workspace.model("whimbrel-motion"), workspace.model("curlew-still"))
         board.records()
         found.append(process_time() - began)
     return found[0], found[1]

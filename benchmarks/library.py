@@ -64,7 +64,7 @@ def kills(count: int) -> None:
     told = 0
     for n in range(count):
         picture(folder / f"{n}.png", n)
-        call = subprocess.Popen([*program, "keep", f"{n}.png", "--prompt", f"number {n}"], cwd=folder, env=environment, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL)
+        call = subprocess.Popen([*program, "library", "add", f"{n}.png", "--prompt", f"number {n}"], cwd=folder, env=environment, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL)
         try:
             out, _ = call.communicate(timeout=random.uniform(0.1, 0.75))
             told += bool(out.strip())
@@ -75,10 +75,10 @@ def kills(count: int) -> None:
     found = library.find(Found())
     whole = sum(library.file_of(one).is_file() and library.file_of(one).stat().st_size == one.bytes for one in found)
     for n in range(count):
-        subprocess.run([*program, "keep", f"{n}.png", "--prompt", f"number {n}"], cwd=folder, env=environment, capture_output=True)
+        subprocess.run([*program, "library", "add", f"{n}.png", "--prompt", f"number {n}"], cwd=folder, env=environment, capture_output=True)
     print(f"{count} calls killed: {told} had said that they kept, {len(found)} are known, {whole} of those whole; called again: {Library(folder).count()} of {count}")
     picture(folder / "same.png", 999)
-    calls = [subprocess.Popen([*program, "keep", "same.png", "--prompt", f"x {n}"], cwd=folder, env=environment, stdout=subprocess.DEVNULL) for n in range(10)]
+    calls = [subprocess.Popen([*program, "library", "add", "same.png", "--prompt", f"x {n}"], cwd=folder, env=environment, stdout=subprocess.DEVNULL) for n in range(10)]
     statuses = [call.wait() for call in calls]
     print(f"ten processes keep one file: {Library(folder).count() - count} kept, statuses {sorted(set(statuses))}")
 

@@ -1,4 +1,4 @@
-"""The gallery at size, in a browser: python -m benchmarks.pages [PICTURES].
+"""The library's page at size, in a browser: python -m benchmarks.pages [PICTURES].
 
 PICTURES (2000) kept results as one page with a folder of thumbnails beside it: how long until the first cards are painted, until all of the page is there, and the
 longest pause while it is scrolled from top to bottom (a stall is anything over 100 ms); beside it the same page with nothing in it.
@@ -34,7 +34,7 @@ def main() -> None:
     from syntagma.storage.library import Library
 
     library, random = Library(folder), np.random.default_rng(1)
-    subprocess.run([*program, "gallery", "--out", "empty.html"], cwd=folder, env=environment, capture_output=True)
+    subprocess.run([*program, "library", "page", "empty.html"], cwd=folder, env=environment, capture_output=True)
     for n in range(count):
         path = folder / "one.png"
         Image.fromarray((random.random((7, 9, 3)) * 255).astype("uint8")).resize((720, 480), Image.Resampling.BICUBIC).save(path, compress_level=1)
@@ -42,18 +42,18 @@ def main() -> None:
         text = f"A {fills['medium']} of a {fills['subject']} on a wet quay, lit by {fills['light']}, number {n}, flat inks, generous margins, clear space at the top."
         library.keep(path, {"text": text, "model": f"model {n % 4}", "record": {"fills": fills}, "rating": n % 6}, ["all"], list(fills.items()))
     began = time.perf_counter()
-    subprocess.run([*program, "gallery", "--out", "gallery.html"], cwd=folder, env=environment, check=True)
+    subprocess.run([*program, "library", "page", "library.html"], cwd=folder, env=environment, check=True)
     first = time.perf_counter() - began
     began = time.perf_counter()
-    subprocess.run([*program, "gallery", "--out", "gallery.html"], cwd=folder, env=environment, check=True)
-    print(f"made in {first:.1f} s, again (thumbnails are there) in {time.perf_counter() - began:.1f} s; the page {(folder / 'gallery.html').stat().st_size / 1e6:.1f} MB, thumbnails {sum(p.stat().st_size for p in (folder / 'gallery-files').glob('*')) / max(1, count) / 1000:.1f} kB each")
+    subprocess.run([*program, "library", "page", "library.html"], cwd=folder, env=environment, check=True)
+    print(f"made in {first:.1f} s, again (thumbnails are there) in {time.perf_counter() - began:.1f} s; the page {(folder / 'library.html').stat().st_size / 1e6:.1f} MB, thumbnails {sum(p.stat().st_size for p in (folder / 'library-files').glob('*')) / max(1, count) / 1000:.1f} kB each")
     options = Options()
     options.binary_location = shutil.which("chromium")
     for word in ("--headless=new", "--no-sandbox", "--disable-gpu", "--window-size=1280,800"):
         options.add_argument(word)
     browser = webdriver.Chrome(options=options, service=Service(shutil.which("chromedriver")))
     try:
-        for name in ("empty", "gallery", "gallery"):
+        for name in ("empty", "library", "library"):
             browser.get((folder / f"{name}.html").as_uri())
             time.sleep(0.5)
             paint, whole = browser.execute_script("return [performance.getEntriesByType('paint').find(p => p.name === 'first-contentful-paint').startTime, performance.timing.loadEventEnd - performance.timing.navigationStart]")

@@ -13,7 +13,7 @@ from pathlib import Path
 import numpy as np
 from PIL import Image, ImageDraw
 
-from syntagma.app.results.looking import see
+from syntagma.app.results.picture_read import see
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.seeing.colour_space import distance, oklab
 from syntagma.core.seeing.picture_look import look

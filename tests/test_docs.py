@@ -42,3 +42,9 @@ def test_every_finding_has_a_code_that_the_page_lists():
             assert codes, f"{path.name}:{line} has none"
             used |= set(codes)
     assert used | {"mistake", "other-request"} == listed  # these are no Finding: a mistake in a file, and what a row of a sheet holds
+
+
+def test_benchmarks_and_pictures_call_commands_that_there_are():
+    root = DOCS.parent
+    found = [(path.name, word) for path in (*root.glob("benchmarks/*.py"), *root.glob("docs/screenshots/*.py")) for word in re.findall(r'\[\*(?:program|call), "([a-z]+)"', path.read_text("utf-8"))]
+    assert len(found) > 8 and [one for one in found if one[1] not in COMMANDS] == []

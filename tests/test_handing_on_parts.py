@@ -15,7 +15,7 @@ from syntagma.app.handing_on.campaign_made import fills_for
 from syntagma.app.handing_on.campaigns import nearest_ratio, shape_of
 from syntagma.app.handing_on.dataset.checks import _example, check, read_examples
 from syntagma.app.handing_on.dataset.costs import Prices, Tokens, pays_after
-from syntagma.app.handing_on.dataset.kept_examples import kept_fills
+from syntagma.app.handing_on.dataset.library_examples import kept_fills
 from syntagma.app.handing_on.dataset.making import _Seen
 from syntagma.app.handing_on.delivery import Wanted, contact_sheets, delivered
 from syntagma.app.handing_on.pack_file import Pack, read_pack, write_pack

@@ -1,4 +1,4 @@
-"""board, run on the demo film: what it shows and writes, what it asks for, and what it leaves as it was."""
+"""film, run on the demo film: what it shows and writes, what it asks for, and what it leaves as it was."""
 
 import csv
 import json

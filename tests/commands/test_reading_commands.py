@@ -1,4 +1,4 @@
-"""read, recast, compare, learn, condense and brief, as a person calls them."""
+"""read, rewrite, compare, learn, shorten and brief, as a person calls them."""
 
 import json
 import subprocess

@@ -1,4 +1,4 @@
-"""keep, kept, gallery, see, near, judge, effects: run on files in a temporary folder, the results made by the stand-in or drawn here."""
+"""library, duplicates, judge, effects, read of a picture: run on files in a temporary folder, the results made by the stand-in or drawn here."""
 
 import csv
 import json

@@ -10,7 +10,7 @@ import pytest
 import srt
 import webvtt
 
-from syntagma.app.film.board import Board, film_knowledge, sent_clips
+from syntagma.app.film.film_prompts import FilmPrompts, film_knowledge, sent_clips
 from syntagma.app.film.lists import FilmList
 from syntagma.app.workspace.new_workspace import start
 from syntagma.app.workspace.workspace import Workspace
@@ -325,9 +325,9 @@ def test_a_fault_is_found_where_the_list_says_enough(name, changes, code, place)
 
 
 @cache
-def board(name: str, model: str = "whimbrel-motion") -> Board:
+def board(name: str, model: str = "whimbrel-motion") -> FilmPrompts:
     source = FilmList(workspace(), str(FILMS / f"{name}.csv"))
-    return Board(source.film(), workspace().model(model), workspace().model("curlew-still"))
+    return FilmPrompts(source.film(), workspace().model(model), workspace().model("curlew-still"))
 
 
 @pytest.mark.parametrize("name", LISTS)
@@ -409,7 +409,7 @@ def test_a_formula_of_a_persons_own_with_columns_for_its_slots(tmp_path):
     (tmp_path / "letter.formula").write_text(OWN, "utf-8")
     words = "We ran down the iron stairs and the wind " + "blew in every keyhole and " * 8 + "stopped."
     (tmp_path / "own.csv").write_text(f"shot,who,surface,Paper,speaker,line,formula\n1,letter,oiled oak,water-stained,keeper,The lamp was out.,{tmp_path}/letter.formula\n2,keeper,,,,{words},\n", "utf-8")
-    made = Board(FilmList(workspace(), str(tmp_path / "own.csv")).film(), workspace().model("whimbrel-motion"), workspace().model("curlew-still"))
+    made = FilmPrompts(FilmList(workspace(), str(tmp_path / "own.csv")).film(), workspace().model("whimbrel-motion"), workspace().model("curlew-still"))
     assert made.made[0].prompt.text == 'Close on a water-stained letter, lying on oiled oak. The lighthouse keeper says "The lamp was out."'
     too_long = next(f for f in made.plan.findings if f.code == "line-too-long")
     assert too_long.kind == "error" and "cut it behind “the iron stairs”" in too_long.remedy and made.plan.clips[1].clip.over
@@ -428,7 +428,7 @@ def test_one_line_made_longer_makes_anew_only_what_holds_it(seed):
     source = FilmList(workspace(), str(FILMS / f"{name}.csv"))
     spoken = random.choice([shot_ for shot_ in source.shots.shots if shot_.lines])
     source.change(f"{spoken.name}/1", spoken.lines[0].text + " And then we will see what the tide has left of it, and who stays.")
-    after = Board(source.film(), workspace().model(model), workspace().model("curlew-still"), sent)
+    after = FilmPrompts(source.film(), workspace().model(model), workspace().model("curlew-still"), sent)
     ids = {record["film"]["name"]: record["id"] for record in before.records()}
     held = {one.name for one in before.made if one.kind == "clip" and spoken.name in [shot_.name for shot_ in one.planned.shots]}
     kept = {one.name for one in after.made if one.planned.clip.pinned and one.kind == "clip"}

@@ -54,13 +54,13 @@ SETS = {
         "Isometric cutaway of {}, {}, tiny furniture, pastel palette of {}, white background",
         [("a clock repair shop at night", "glowing windows", "mint and peach"), ("a beekeeper's cottage at dawn", "smoking chimney", "lemon and sage"), ("a submarine galley", "steaming pots", "coral and grey"),
          ("a wizard's attic at dusk", "floating books", "lilac and gold"), ("a night market stall in the rain", "hanging lanterns", "rust and cream")],
-        ["  isometric cutaway of [a subject]", "detail  [detail]", "palette of [palette]", "closing!  white background"],
+        ["  isometric cutaway of [a subject]", "words  [words]", "palette of [palette]", "closing!  white background"],
     ),
     "talk": (
         'Slow dolly in on {}, {}, 35mm film grain. {} says: "{}" Ambient sound of {}.',
         [("a violinist tuning up in an empty theatre", "warm footlights", "She", "One more time.", "creaking boards"), ("a sailor rolling a cigarette on a bench", "low evening sun", "He", "The tide won't wait.", "gulls"),
          ("a mechanic wiping her hands in a cold garage", "buzzing strip light", "She", "That'll be fifty.", "a distant radio"), ("a guard doing a crossword in a museum hall", "one green desk lamp", "He", "Seven letters.", "a ticking clock")],
-        ["slow dolly in on [a subject]", "setting  ~[setting as place]", '[detail] says: "[speech]"', "ambience  ambient sound of [an ambience]"],
+        ["slow dolly in on [a subject]", "setting  ~[setting as place]", '[words] says: "[speech]"', "ambience  ambient sound of [an ambience]"],
     ),
     "travel": (
         'A travel poster of {}, {}, bold flat shapes, "VISIT {}" lettering',

@@ -84,7 +84,7 @@ def test_there_are_enough_marked_prompts():
     ("a car, mud spraying from its tyres", [("subject", "a car"), ("visual-effect", "mud spraying from its tyres")]),
     ("An usher points at a seat, sitting on a stool", [("subject", "An usher"), ("action", "points at a seat"), ("pose", "sitting on a stool")]),
     ("A weak *winter*? sun over *the bay*!!", [("lighting", "A weak *winter*? sun over *the bay*!!")]),
-    ("a kettle of tin, qwertz asdf", [("subject", "a kettle of tin"), ("detail", "qwertz asdf")]),
+    ("a kettle of tin, qwertz asdf", [("subject", "a kettle of tin"), ("quality", "qwertz asdf")]),
 ])  # fmt: skip
 def test_parts(text, said):
     assert parts(text) == said
@@ -208,7 +208,7 @@ def test_scenes():
 
 def test_the_marks_are_facets():
     marked = {f for name in SETS for p in marked_prompts(HERE / f"{name}.txt") for _, _, marks in p.marks for f in marks}
-    assert marked - set(VOCABULARY.names) == {"detail", "negative", "parameter", "speech"}
+    assert marked - set(VOCABULARY.names) == {"quality", "negative", "parameter", "speech"}
 
 
 def test_a_facet_that_the_model_never_met():

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from syntagma.app.results.looking import colour_words
+from syntagma.app.results.picture_read import colour_words
 from syntagma.core.seeing.colour_space import as_hex, colours_in, distance, matched, nearest_word, of_hex, oklab
 from syntagma.core.seeing.likeness import hash_likeness, picture_hash, runs, text_likeness, twins_of_pictures, twins_of_texts
 from syntagma.core.seeing.picture_look import look, palette

@@ -178,6 +178,7 @@ def _run(argv: list[str]) -> int:
 
         _say(f"syntagma {__version__}", out=True)
         return 0
+    typed = argv
     if argv[0] == "help":
         argv = [*argv[1:], "--help"]
     name = argv[0]
@@ -188,16 +189,9 @@ def _run(argv: list[str]) -> int:
             _say(f"syntagma: “{old}” is now “{OLD[old]}”", f"write {' '.join(map(quote, ['syntagma', *OLD[old].split(), *argv[words:]]))}")
             return 2
     if name not in COMMANDS:
-        from syntagma.core.diagnostics.suggestions import nearest
+        from syntagma.cli.meant import meant
 
-        near = name[:-1] if name.endswith("s") and name[:-1] in COMMANDS else nearest(name, COMMANDS)
-        if near:
-            remedy = f"did you mean: {' '.join(map(quote, ['syntagma', near, *argv[1:]]))}"
-        elif len(argv) > 2 and not any(word.startswith("-") for word in argv):  # a wish without quotation marks
-            remedy = f"did you mean: syntagma {quote(' '.join(argv))}"
-        else:
-            remedy = "`syntagma help` lists them"
-        _say(f"syntagma: there is no command “{name}”", remedy)
+        _say(f"syntagma: there is no command “{name}”", f"did you mean: {call}" if (call := meant(typed)) else "`syntagma help` lists them")
         return 2
     return _guarded(name, argv[1:])
 
@@ -265,7 +259,8 @@ def _guarded(name: str, argv: list[str]) -> int:
         sys.stdout.flush()
         return status
     except Trouble as trouble:
-        terminal.wrong(str(trouble), args.whole_call(str(trouble), trouble.remedy))
+        slip = trouble.status == 2 or str(trouble).startswith("there is no file")
+        terminal.wrong(str(trouble), args.answer(str(trouble), trouble.remedy) if slip else trouble.remedy)
         return trouble.status
     except Refused as refused:
         terminal.mistakes(refused.mistakes)
@@ -273,7 +268,7 @@ def _guarded(name: str, argv: list[str]) -> int:
     except BadFills as bad:
         for finding in bad.findings:
             named = not finding.place or f"“{finding.place}”" in finding.message
-            terminal.wrong(("" if named else f"{finding.place}: ") + finding.message, args.bad_fill(finding.message, finding.remedy, finding.place or ""))
+            terminal.wrong(("" if named else f"{finding.place}: ") + finding.message, args.answer(finding.message, finding.remedy))
         return 2
     except TooLong as long:
         from syntagma.app.composing.composer import troubles

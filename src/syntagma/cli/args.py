@@ -9,7 +9,7 @@ from shlex import quote
 from typing import NamedTuple, NoReturn
 
 from syntagma.cli import registry
-from syntagma.core.diagnostics.suggestions import nearest, perhaps
+from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.storage.trouble import Trouble
 
 
@@ -79,172 +79,95 @@ class Parser(argparse.ArgumentParser):
             return self._get_value(action, "--")
         return super()._get_values(action, arg_strings)
 
-    def _as_parameter(self, option: str) -> str:
-        """The call in which an option is a parameter of the generator, as --ratio 2:3 was probably meant, or a slot; "" where it is neither, or nothing follows it."""
-        if option[2:] not in PARAMETERS and not _a_slot(option[2:], self.words):
-            return ""
-        for at, word in enumerate(self.words):
-            name, equals, value = word.partition("=")
-            if name == option and (equals or self.words[at + 1 : at + 2]):
-                said = f"{option[2:]}={value if equals else self.words[at + 1]}"
-                slots = any(action.dest == "fills" for action in self._actions)
-                how = ["--parameter", said] if option[2:] in PARAMETERS else [said] if slots else ["--set", said]
-                return " ".join(map(quote, [*self.prog.split(), *self.words[:at], *how, *self.words[at + (1 if equals else 2) :]]))
-        return ""
-
-    def _verb_with(self, option: str) -> str:
-        """Another verb of the same noun that has an option; "" where none has. None that decides something is put into anybody's mouth."""
-        for name, verb in (self.verbs or self.beside).items():
-            if name in ("approve", "remove", "choose", "settle"):
-                continue
-            parser = Parser(f"{self.prog.split()[1]} {name}", verb.about)
-            verb.arguments(parser)
-            if any(option in action.option_strings for action in parser._actions):
-                return name
-        return ""
-
-    def error(self, message: str) -> None:
+    def error(self, message: str) -> NoReturn:
         known = [o for action in self._actions for o in action.option_strings if o.startswith("--")]
+        like = f"for instance: {self.likes[0]}" if self.likes else f"`{self.prog} --help` explains it"
         required = re.match(r"the following arguments are required: (.*)", message)
         wrong = next((word for word in self.words if word.startswith("--") and len(word) > 2 and word.partition("=")[0] not in known), "")
         if required and wrong:  # what is missing may be missing since the option is wrong
             required, message = None, f"unrecognized arguments: {wrong.partition('=')[0]}"
-        if required:
-            optional = {str(action.metavar) for action in self._actions if action.nargs in ("*", "?")}
-            names = [name for name in required[1].split(", ") if name not in optional]
-            message = f"{' and '.join(names)} is missing"
         choice = re.match(r"argument (\S+): invalid choice: '?(.*?)'? \(choose from .*\)", message)
         unknown = re.match(r"unrecognized arguments: (--[\w-]+)", message)
         extra = re.match(r"unrecognized arguments: (\S+)", message)
-        like = f"for instance: {self.likes[0]}" if self.likes else f"`{self.prog} --help` explains it"
-        if unknown:
+        number = re.match(r"argument (?:\S+/)?(\S+): (“.*); (write .*)", message)
+        remedy = f"`{self.prog} --help` explains it"
+        if required:
+            optional = {str(action.metavar) for action in self._actions if action.nargs in ("*", "?")}
+            names = [name.rpartition("/")[2] for name in required[1].split(", ") if name not in optional]
+            message, remedy = f"{' and '.join(names)} is missing", like
+        elif unknown:
             message = f"there is no option {unknown[1]}"
             new = registry.FORMER.get(unknown[1], "")
-            other = "" if new in known else self._verb_with(unknown[1])
-            if new in known:
-                remedy = f"it is now {new}: {' '.join(map(quote, [*self.prog.split(), *(re.sub(rf'^{unknown[1]}(?==|$)', new, word) for word in self.words)]))}"
-            elif other:
-                remedy = f"did you mean: {' '.join(map(quote, [*self.prog.split()[:2], other, *self.words]))}"
-            elif "--parameter" in known and (call := self._as_parameter(unknown[1])):
-                remedy = f"did you mean: {call}"
-            else:
-                remedy = perhaps(unknown[1], known, f"`{self.prog} --help` lists them")
-        elif extra and self.verbs and self.words[:1] in (["show"], ["list"]):
-            message, remedy = f"{self.prog} needs no {self.words[0]}", f"write {' '.join(map(quote, [*self.prog.split(), *self.words[1:]]))}"
+            remedy = f"it is now {new}" if new in known else perhaps(unknown[1], known, f"`{self.prog} --help` lists them")
         elif extra and self.verbs and self.words:
-            meant = nearest(self.words[0], self.verbs)
-            message = f"“{self.words[0]}” is nothing that {self.prog} does"
-            remedy = f"did you mean: {self.prog} {' '.join(map(quote, [meant, *self.words[1:]]))}" if meant else f"it knows {', '.join(self.verbs)}; `{self.prog} --help` explains them"
+            message, remedy = f"“{self.words[0]}” is nothing that {self.prog} does", f"it knows {', '.join(self.verbs)}; `{self.prog} --help` explains them"
         elif extra:
-            positional = [action.metavar for action in self._actions if not action.option_strings]
             message, remedy = f"“{extra[1]}” is one word too many", like
-            if self.prog == "syntagma shorten" and re.fullmatch(r"\d+[wc]", extra[1]):
-                remedy = f"did you mean: {' '.join(map(quote, [*self.prog.split(), *(part for word in self.words for part in (['--to', word] if word == extra[1] else [word]))]))}"
-            elif self.prog == "syntagma rewrite" and len(self.words) == 2:
-                remedy = f"did you mean: {' '.join(map(quote, [*self.prog.split(), self.words[0], '--formula', self.words[1]]))}"
-            elif positional in (["PROMPT"], ["TEXT"]) and not any(word.startswith("-") for word in self.words):  # a prompt without quotation marks
-                remedy = f"did you mean: {self.prog} {quote(' '.join(self.words))}"
         elif choice:
             action = next((one for one in self._actions if choice[1] in ("/".join(one.option_strings), one.metavar, one.dest)), None)
             choices = [str(one) for one in (action.choices if action and action.choices else ()) if one != ""]
             takes = f"nothing that {choice[1]} takes" if choice[1].startswith("-") else f"no {choice[1]}"
             message = f"“{choice[2]}” is {takes}"
             remedy = perhaps(choice[2], choices, f"write {' or '.join(filter(None, (', '.join(choices[:-1]), *choices[-1:])))}" if choices else f"`{self.prog} --help` lists them")
-        elif required or "expected one argument" in message:
-            remedy = like
-        else:
-            remedy = f"`{self.prog} --help` explains it"
+        elif number:
+            message, remedy = f"{number[1]}: {number[2]}", number[3]
+        elif "expected one argument" in message:
+            message, remedy = f"{message.split()[1].rstrip(':').rpartition('/')[2]} needs a value", like
         from syntagma.cli import terminal
 
-        terminal.wrong(message, remedy, self.prog)
+        terminal.wrong(message, answer(message, remedy), self.prog)
         raise SystemExit(2)
 
 
 def no_verb(noun: str, words: Sequence[str], verbs: Mapping[str, Verb]) -> NoReturn:
-    """A noun was followed by a word that is no verb of it, and nothing else that it takes. Raises Trouble, with the call that was probably meant."""
-    meant = nearest(words[0], verbs)
-    call = " ".join(map(quote, ["syntagma", noun, meant, *words[1:]]))
-    raise Trouble(f"“{words[0]}” is nothing that syntagma {noun} does", f"did you mean: {call}" if meant else f"it knows {', '.join(verbs)}", 2)
+    """A noun was followed by a word that is no verb of it, and nothing else that it takes. Raises Trouble."""
+    raise Trouble(f"“{words[0]}” is nothing that syntagma {noun} does", f"it knows {', '.join(verbs)}; `syntagma {noun} --help` explains them", 2)
 
 
-CALLED: list[str] = []  # the words of the call that runs, the command first; what a mistake is answered with is made of them
+CALLED: list[str] = []  # the words of the call that runs, the command first
 
 
-def meant(old: Sequence[str], new: Sequence[str]) -> str:
-    """The call that runs with some of its words replaced, as it is typed; "" where they are not in it."""
-    for at in range(len(CALLED) - len(old) + 1):
-        if CALLED[at : at + len(old)] == list(old):
-            return " ".join(map(quote, ["syntagma", *CALLED[:at], *new, *CALLED[at + len(old) :]]))
-    return ""
+def answer(message: str, remedy: str) -> str:
+    """The remedy with the whole call that was probably meant, as far as that can be told. What the program says a word should be (did you mean “poster”?) comes before what the call looks like."""
+    from syntagma.cli.meant import meant
 
-
-def whole_call(message: str, remedy: str) -> str:
-    """A remedy that names what was probably meant (did you mean “poster”?) as the whole call with that name in it; else as it is."""
     near = re.fullmatch(r"did you mean “([^”]+)”\?", remedy)
     for wrong in re.findall(r"“([^”]+)”", message) if near else ():
-        for at, word in enumerate(CALLED):
-            parts = [word] if word == wrong else re.split(r"([=:,;+]\s*)", word)
-            if wrong in parts and near:
-                said = "".join(near[1] if part == wrong else part for part in parts)
-                return f"{remedy} " + " ".join(map(quote, ["syntagma", *CALLED[:at], said, *CALLED[at + 1 :]]))
-    return remedy
-
-
-def bad_fill(message: str, remedy: str, slot: str) -> str:
-    """The remedy for a fill that is wrong, as a whole call where that can be said: ratio=2:3 is a parameter, and no slot."""
-    word = next((word for word in CALLED if word.startswith(f"{slot}=")), "")
-    if slot in PARAMETERS and word:
-        return f"did you mean: {meant([word], ['--parameter', word])}"
-    return whole_call(message, remedy)
-
-
-PARAMETERS = ("ratio", "seed", "seconds", "size", "rate", "sound")  # what generators call so, and no slot is called
-
-
-def _a_slot(name: str, words: Sequence[str]) -> bool:
-    """Is that a slot of a formula that the call names, or a facet?"""
-    from syntagma.app.workspace.workspace import Workspace
-
-    workspace = Workspace.load()
-    formulas = [workspace.formula(word)[0] for word in words if word in workspace.formulas()]
-    return name in workspace.vocabulary or any(name == rule.name for formula in formulas for rule in formula.slots)
-
-
-def _no_fill(words: Sequence[str], at: int) -> Trouble:
-    """What to say of a word that fills no slot: with the call that was probably meant."""
-    word, before, after = words[at], words[at - 1] if at else "", words[at + 1 : at + 3]
-    ways: list[tuple[list[str], list[str]]] = []
-    if after[:1] == ["="] and len(after) > 1:  # subject = "car ferry"
-        ways.append(([word, *after], [f"{word}={after[1]}"]))
-    if after and after[0].startswith("=") and len(after[0]) > 1:  # subject ="car ferry"
-        ways.append(([word, after[0]], [word + after[0]]))
-    if before.endswith("=") and not before.startswith("-"):  # subject= "car ferry"
-        ways.append(([before, word], [before + word]))
-    elif "=" in before and not before.startswith(("-", "=")):  # subject=car ferry
-        ways.append(([before, word], [f"{before} {word}"]))
-    if re.fullmatch(r"[a-z][\w-]*:.+", word):  # subject:ferry
-        ways.append(([word], [word.replace(":", "=", 1)]))
-    if "--vary" in CALLED and re.fullmatch(r"[a-z][\w-]*(:\d+)?", word):  # --vary light medium
-        ways.append(([word], ["--vary", word]))
-    if CALLED[:1] == ["compose"] and " " in word:  # compose poster "a red fox"
-        ways.append(([word], ["--from", word]))
-    for old, new in ways:
-        if call := meant(old, new):
-            return Trouble(f"“{word}” fills no slot", f"did you mean: {call}", 2)
-    return Trouble(f"“{word}” fills no slot", (meant([word], [f"subject={word}"]) and f"write the slot first: {meant([word], [f'subject={word}'])}") or f'write the slot first, as in subject="{word}"', 2)
+        if wrong in CALLED and near and not re.search(r"\.[a-z]{2,5}$|[;,]", wrong):  # a file, or several, is no name that is misspelt
+            return f"{remedy} {' '.join(map(quote, ['syntagma', *(near[1] if word == wrong else word for word in CALLED)]))}"
+    call = meant(CALLED)
+    if not call:
+        return remedy
+    if near and near[1] in call:
+        return f"{remedy} {call}"
+    told = "" if not remedy or remedy.startswith(("did you mean", "for instance", "`syntagma", "write the slot", "it knows")) else f"{remedy}\n  "
+    return f"{told}did you mean: {call}"
 
 
 def fills(words: list[str]) -> dict[str, str]:
     """Read slot=text words. Raises Trouble."""
     given: dict[str, str] = {}
-    for at, word in enumerate(words):
+    for word in words:
         slot, equals, text = word.partition("=")
         if not equals or not slot:
-            raise _no_fill(words, at)
+            raise Trouble(f"“{word}” fills no slot", 'write the slot first, as in subject="…"', 2)
         if slot in given:
             raise Trouble(f"the slot “{slot}” is filled twice", f'for a list write {slot}="one; two"', 2)
+        if _several(text):
+            raise Trouble(f"“{word}” fills more than one slot", "write each in a word of its own", 2)
         given[slot] = text
     return given
+
+
+def _several(text: str) -> bool:
+    """Does a fill hold another one: subject=ferry,light=dusk?"""
+    inner = [match[1] for match in re.finditer(r"(?:^|[\s,;])([A-Za-z][\w-]*)=", text)]
+    if not inner and not text.startswith("="):
+        return False
+    from syntagma.cli.meant.known import Known
+
+    known = Known()
+    return text.startswith("=") or any(name in known.facets or any(name in known.slots(formula) for formula in known.formulas) for name in inner)
 
 
 def within(name: str) -> Callable[[str], float]:
@@ -257,6 +180,7 @@ def within(name: str) -> Callable[[str], float]:
         except OutOfRange as wrong:
             raise argparse.ArgumentTypeError(f"{wrong}; {wrong.remedy}") from None
 
+    read.range = name  # type: ignore[attr-defined]
     return read
 
 

@@ -19,7 +19,7 @@ from syntagma.core.writing.prompt import Prompt
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
-REST = "rest"  # the slots of what found no place (core/reading/formulas/recasting.py)
+REST = "rest"  # the slots of what found no place (core/reading/formulas/rewriting.py)
 
 if TYPE_CHECKING:
     from syntagma.app.composing.picks import Chooser
@@ -91,6 +91,9 @@ class Composer:
         self.with_remarks, self.formula = remarks, formula  # remarks cost a search for the nearest terms
         read, self.remarks = workspace.put_round(formula, ask.looks) if formula else workspace.formula(ask.formula, ask.looks)
         self.writer = Writer(read, workspace.model(ask.model), workspace.vocabulary, workspace.manner(ask.manner))
+        known = {*self.writer.position, *(phrase.label for phrase in read.phrases)}
+        if unknown := next((name for name in ask.manner.stress if name not in known), ""):
+            raise Trouble(f"there is no slot and no phrase “{unknown}” to stress", perhaps(unknown, known, f"the slots are {', '.join(self.writer.position)}"), 2)
 
     @cached_property
     def chooser(self) -> "Chooser":
@@ -124,7 +127,7 @@ class Composer:
 
     def _with_all(self, heard: "Heard", given: Mapping[str, Given], kept: Mapping[str, str], number: int) -> Composed:
         """Compose with what found no slot: kept behind the rest where it goes with the formula, and told."""
-        from syntagma.core.reading.formulas.recasting import lowered, phrase_of, rest_slot, with_rest
+        from syntagma.core.reading.formulas.rewriting import lowered, phrase_of, rest_slot, with_rest
         from syntagma.core.reading.wishes import KINDS
 
         kept_here = [p for p in heard.rest if p.kind == "part" and p.facet not in KINDS]

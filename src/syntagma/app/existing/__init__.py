@@ -1,1 +1,1 @@
-"""Prompts that exist already: read, recast, checked, made shorter, put in place of others, learned from."""
+"""Prompts that exist already: read, rewritten, checked, made shorter, put in place of others, learned from."""

@@ -19,7 +19,7 @@ from syntagma.core.notation.toml_writer import pair, table
 from syntagma.core.reading.formulas.learned_formula import Column
 from syntagma.core.reading.formulas.learning import LEAST, Learned, learn, learn_one
 from syntagma.core.reading.formulas.matching import Match, Matcher
-from syntagma.core.reading.formulas.recasting import lowered, own_formula
+from syntagma.core.reading.formulas.rewriting import lowered, own_formula
 from syntagma.core.reading.formulas.slot_forms import formed
 from syntagma.core.reading.lexicon import key_of
 from syntagma.core.reading.outer_form import LABELLED, NESTED, PROSE, TAGS

@@ -1,6 +1,7 @@
 """Other people's prompts read: which ones are meant, what reads them, what was read as a record, and as scenes."""
 
 import os
+import re
 from collections.abc import Iterable, Iterator
 from functools import cache, lru_cache
 
@@ -11,13 +12,14 @@ from syntagma.core.reading.lexicon import Lexicon
 from syntagma.core.reading.model.senses import Senses
 from syntagma.core.reading.model.weights import Model
 from syntagma.core.reading.model.words import Knowledge
-from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
+from syntagma.core.reading.prompt_pieces import LEFT, NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
 from syntagma.core.vocabulary.terms import Term
 from syntagma.storage.folders import SHIPPED
 from syntagma.storage.trouble import Trouble
 
 DATA = SHIPPED / "reader"
+_FILE_NAME = re.compile(r"[\w./~-]*[\w-]{2,}\.[A-Za-z]\w{1,4}")  # crossings.tx is no prompt
 ENDINGS = (".txt", ".csv", ".xlsx", ".json", ".jsonl", ".md", ".prompt")
 
 
@@ -34,10 +36,10 @@ def sources_of(what: str, column: str = "", piped: Iterable[bytes] = ()) -> Iter
 
 
 def names_file(what: str) -> bool:
-    """Do the words mean a file? They end as files of prompts do, or are one word that is there."""
+    """Do the words mean a file? They end as files do, or are one word that is there."""
     if "\n" in what or "\0" in what or len(what) >= 250:
         return False
-    return what.lower().endswith(ENDINGS) or (" " not in what and os.path.lexists(what) and not os.path.isdir(what))
+    return what.lower().endswith(ENDINGS) or bool(_FILE_NAME.fullmatch(what)) or (" " not in what and os.path.lexists(what) and not os.path.isdir(what))
 
 
 def one_of(what: str, column: str = "", piped: Iterable[bytes] = ()) -> str:
@@ -101,8 +103,8 @@ def record_of(reading: Reading) -> dict[str, object]:
         record["references"] = references
     if negatives := [p.text.strip() for p in reading.of(NEGATIVE)]:
         record["negative"] = ", ".join(negatives)
-    if detail := [p.text for p in reading.parts() if p.facet == "detail"]:
-        record["detail"] = detail
+    if quality := [p.text for p in reading.parts() if p.facet == LEFT]:
+        record["quality"] = quality
     if reading.broken:
         record["broken"] = reading.broken
     return record

@@ -10,7 +10,7 @@ from syntagma.core import english
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula.building import fixed, formula, group, phrase
 from syntagma.core.formula.tree import NOT_SLOTS, Formula, Group, SlotRule
-from syntagma.core.reading.formulas.recasting import LEADS
+from syntagma.core.reading.formulas.rewriting import LEADS
 from syntagma.core.reading.prompt_pieces import Reading
 from syntagma.storage.trouble import Trouble
 

@@ -129,6 +129,8 @@ class AxisReader:
         levels: list[Level] = []
         if vary.doubtful:
             self._parted(vary, rule.facet)
+        if len(vary.values) == 1 and vary.values[0].isdigit() and rule.facet:
+            raise Trouble(f"“{vary.slot}={vary.values[0]}” is one value, and nothing varies", f"did you mean “{vary.slot}:{vary.values[0]}”?", 2)
         for value in vary.values:
             levels += (
                 self._named(vary.slot, value)
@@ -159,8 +161,7 @@ class AxisReader:
         """`number` different terms that go with what is fixed."""
         terms = self.chooser.terms(slot)
         if number > len(terms):
-            remedy = f"ask for {slot}:{len(terms)}, or add terms of your own"
-            raise Trouble(f"{slot} has {len(terms)} terms to pick from, not {number}", remedy, 2)
+            raise Trouble(f"{slot} has {len(terms)} terms to pick from, too few for “{slot}:{number}”", f"did you mean “{slot}:{len(terms)}”?", 2)
         scene = self.chooser.standing(fills, {slot, *varied} if slot in self.writer.shown else self.writer.position)[0]
         deck = self.chooser.deck(slot, self.random)
         chosen: list[Term] = []

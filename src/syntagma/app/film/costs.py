@@ -2,7 +2,7 @@
 
 from typing import NamedTuple
 
-from syntagma.app.film.board import Board
+from syntagma.app.film.film_prompts import FilmPrompts
 from syntagma.core.models.prices import cost, priced
 from syntagma.core.models.profile import Profile
 
@@ -34,23 +34,23 @@ class FilmBill(NamedTuple):
         return {"model": self.model, "clips": str(self.clips), "stills": str(self.stills), "takes": takes, "seconds": f"{self.seconds:g}", "money": self.money_shown}
 
 
-def bill_of(board: Board) -> FilmBill:
+def bill_of(prompts: FilmPrompts) -> FilmBill:
     """The bill of a film on one model."""
     sums: dict[str, float] = {}
-    profile = board.profile
-    new = [planned for planned in board.plan.clips if not planned.clip.pinned]
+    profile = prompts.profile
+    new = [planned for planned in prompts.plan.clips if not planned.clip.pinned]
     if profile.price:
         sums[profile.price.currency] = sum(one.clip.price * one.clip.takes for one in new)
-    stills = [made for made in board.made if made.kind != "clip" and not made.planned.clip.pinned]
-    each = _still_takes(board.stills)
+    stills = [made for made in prompts.made if made.kind != "clip" and not made.planned.clip.pinned]
+    each = _still_takes(prompts.stills)
     for made in stills:
-        if board.stills.price and (amount := cost(board.stills, made.prompt.around.values, made.prompt.words)):
-            sums[board.stills.price.currency] = sums.get(board.stills.price.currency, 0.0) + amount * each
-    best = board.plan.packing.next_best
+        if prompts.stills.price and (amount := cost(prompts.stills, made.prompt.around.values, made.prompt.words)):
+            sums[prompts.stills.price.currency] = sums.get(prompts.stills.price.currency, 0.0) + amount * each
+    best = prompts.plan.packing.next_best
     return FilmBill(
-        profile.name or "no model", len(new), len(stills), sum(one.clip.takes for one in new) + each * len(stills), board.plan.seconds,
+        profile.name or "no model", len(new), len(stills), sum(one.clip.takes for one in new) + each * len(stills), prompts.plan.seconds,
         tuple((amount, currency) for currency, amount in sums.items()), best if best is None or profile.price is None else round(best, 4),
-        len(board.plan.clips) - len(new), profile.price is not None, tuple((one.name, one.clip.seconds) for one in board.plan.clips),
+        len(prompts.plan.clips) - len(new), profile.price is not None, tuple((one.name, one.clip.seconds) for one in prompts.plan.clips),
     )  # fmt: skip
 
 

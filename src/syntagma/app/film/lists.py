@@ -4,8 +4,8 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from syntagma.app.composing.asked import USUAL, Taste
-from syntagma.app.film.board import Film, with_change
 from syntagma.app.film.film_file import film_file
+from syntagma.app.film.film_prompts import Film, with_change
 from syntagma.app.workspace.tables import read_table
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Mistake, Refused

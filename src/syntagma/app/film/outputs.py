@@ -5,8 +5,8 @@ from pathlib import Path
 from typing import Any
 
 from syntagma.app.families.files import write_records
-from syntagma.app.film.board import Board
 from syntagma.app.film.costs import FilmBill
+from syntagma.app.film.film_prompts import FilmPrompts
 from syntagma.app.film.lists import FilmList, table_of
 from syntagma.app.film.strip_page import strip_page
 from syntagma.core.diagnostics.findings import Finding
@@ -30,12 +30,12 @@ RECORD_ENDINGS = (".jsonl", ".json", ".csv", ".xlsx", ".md", ".txt")
 class FilmFiles:
     """Writes a film. `takes` are the results of its clips by name; `note` hears what is to be told."""
 
-    def __init__(self, source: FilmList, boards: Sequence[Board], bills: Sequence[FilmBill], takes: Mapping[str, Sequence[Take]] = {}, note: Callable[[str], None] = lambda _: None):
-        self.source, self.boards, self.bills, self.takes, self.note = source, boards, bills, takes, note
-        self.board = boards[0]
-        film = self.board.film
+    def __init__(self, source: FilmList, by_model: Sequence[FilmPrompts], bills: Sequence[FilmBill], takes: Mapping[str, Sequence[Take]] = {}, note: Callable[[str], None] = lambda _: None):
+        self.source, self.by_model, self.bills, self.takes, self.note = source, by_model, bills, takes, note
+        self.prompts = by_model[0]
+        film = self.prompts.film
         chosen = {clip: found[0] for clip, found in takes.items()}
-        self.cut: Cut = cut(self.board.plan, film.shots.shots, film.settings.rate, chosen)
+        self.cut: Cut = cut(self.prompts.plan, film.shots.shots, film.settings.rate, chosen)
 
     @property
     def subtitle_findings(self) -> list[Finding]:
@@ -44,8 +44,8 @@ class FilmFiles:
 
     def scenes(self, findings: Sequence[Finding]) -> list[SceneStrip]:
         """The strip, with what there is to say where it stands."""
-        film = self.board.film
-        return strip(film.shots, self.board.plan, self.cut, findings, film.knowledge, film.cast.names)
+        film = self.prompts.film
+        return strip(film.shots, self.prompts.plan, self.cut, findings, film.knowledge, film.cast.names)
 
     def write(self, path: str, findings: Sequence[Finding]) -> str:
         """Write what the ending of a path asks for; return what was written, in words. Raises Trouble."""
@@ -55,7 +55,7 @@ class FilmFiles:
         if ending not in FILM_ENDINGS:
             known = (*RECORD_ENDINGS, *FILM_ENDINGS)
             raise Trouble(f"a film is not written as {ending or path}", perhaps(ending, known, f"the endings are {', '.join(known)}"), 2)
-        settings = self.board.film.settings
+        settings = self.prompts.film.settings
         if ending == ".otio":
             write_text(path, self._timeline())
             return f"the timeline in {path}"
@@ -66,19 +66,19 @@ class FilmFiles:
         if ending == ".fountain":
             write_text(path, write_fountain(script_of(self.source.shots, settings.title, self.inside)))
             return f"the script in {path}"
-        page = strip_page(settings.title, self.board.profile.name, self.scenes(findings), len(self.board.plan.clips), self.cut.seconds, self.bills)
+        page = strip_page(settings.title, self.prompts.profile.name, self.scenes(findings), len(self.prompts.plan.clips), self.cut.seconds, self.bills)
         write_text(path, page)
         return f"the strip in {path}"
 
     def inside(self, place: str) -> str:
         """INT. or EXT., as the vocabulary knows a place; "" where it does not."""
-        vocabulary = self.board.film.workspace.vocabulary
+        vocabulary = self.prompts.film.workspace.vocabulary
         term = vocabulary["setting"].get(place) if "setting" in vocabulary else None
         tags = term.tags if term else ()
         return "INT." if "indoors" in tags else "EXT." if {"outdoors", "sea", "landscape", "nature"} & set(tags) else ""
 
     def _records(self, path: str, ending: str) -> str:
-        records = [record for board in self.boards for record in board.records()]
+        records = [record for prompts in self.by_model for record in prompts.records()]
         rows = [{**record, "row": _columns(record)} for record in records]
         kept = list(dict.fromkeys(name for row in rows for name in row["row"])) if ending in (".csv", ".xlsx") else []
         count = write_records(path, rows if kept else records, [], kept, False, self.note)
@@ -87,9 +87,9 @@ class FilmFiles:
     def _timeline(self) -> str:
         if not timeline.can_write():
             raise Trouble("to write .otio, opentimelineio is wanted", "install it: pip install 'syntagma[film]'")
-        settings = self.board.film.settings
-        clips = [(planned.name, planned.clip.seconds) for planned in self.board.plan.clips]
-        records = {record["film"]["name"]: record for record in self.board.records()}
+        settings = self.prompts.film.settings
+        clips = [(planned.name, planned.clip.seconds) for planned in self.prompts.plan.clips]
+        records = {record["film"]["name"]: record for record in self.prompts.records()}
         stills = {str(r["film"]["shots"]): str(r["film"]["file"]) for r in records.values() if r["film"]["kind"] == "still" and str(r["film"]["name"]).endswith("first-frame")}
         ids = {name: str(record["id"]) for name, record in records.items()}
         return timeline.write_timeline(self.cut, settings.title, settings.rate, clips, self.takes, stills, ids)

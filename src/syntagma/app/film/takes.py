@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from importlib.util import find_spec
 from pathlib import Path
 
-from syntagma.app.film.board import Board
+from syntagma.app.film.film_prompts import FilmPrompts
 from syntagma.app.workspace.tables import read_table
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.film.cutting.film_cut import Take
@@ -40,19 +40,19 @@ def read_takes(source: str, known: Sequence[str]) -> dict[str, list[Take]]:
     return {clip: sorted(takes, key=lambda take: not take.chosen) for clip, takes in found.items()}
 
 
-def frames_wanted(board: Board) -> list[tuple[str, str]]:
+def frames_wanted(prompts: FilmPrompts) -> list[tuple[str, str]]:
     """(clip, file) of each last picture that the next clip begins with."""
     found = []
-    for made in board.made:
+    for made in prompts.made:
         found += [(need["of"], need["file"]) for need in made.needs if need["what"] == "last picture"]
     return found
 
 
-def save_frames(board: Board, takes: Mapping[str, Sequence[Take]], folder: Path) -> list[str]:
+def save_frames(prompts: FilmPrompts, takes: Mapping[str, Sequence[Take]], folder: Path) -> list[str]:
     """Save the last picture of each chosen take that a continuation begins with, where the package for video is installed; return what there
     is to say of each."""
     said = []
-    for clip, file in frames_wanted(board):
+    for clip, file in frames_wanted(prompts):
         chosen = next((take for take in takes.get(clip, ()) if take.chosen), None)
         if chosen is None:
             continue

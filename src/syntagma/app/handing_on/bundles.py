@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from syntagma.app.handing_on.delivery import Delivered, Wanted, contact_sheets, delivered
-from syntagma.app.results.keeping import MOST, Keeper
+from syntagma.app.results.adding import MOST, Keeper
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps

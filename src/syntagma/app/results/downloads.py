@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from syntagma.app.batches.sheets import Sheet, opened
-from syntagma.app.results.keeping import Keeper, One, Remarks, record_of_row
+from syntagma.app.results.adding import Keeper, One, Remarks, record_of_row
 from syntagma.app.results.matching import Match, Wanted, files_in, matched, seconds
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.batches.rows import REMOVED

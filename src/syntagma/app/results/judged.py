@@ -6,7 +6,7 @@ from typing import Any, NamedTuple
 
 from syntagma.app.batches.sheets import Sheet, opened
 from syntagma.app.existing.prompt_files import prompts_of_file
-from syntagma.app.results.keeping import Keeper, library_of
+from syntagma.app.results.adding import Keeper, library_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.batches.rows import CANCELLED, EXPIRED, FAILED, REFUSED
 from syntagma.core.diagnostics.places import Refused

@@ -6,7 +6,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.app.results.keeping import ENDINGS, PICTURES, said_in
+from syntagma.app.results.adding import ENDINGS, PICTURES, said_in
 
 LEAST_NAME = 14  # letters of a prompt in a file's name that say anything
 SURE_NAME = 20  # and that say it for sure, where no other row has them

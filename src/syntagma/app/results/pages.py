@@ -1,4 +1,4 @@
-"""Pages of results: the gallery, judging, the vocabulary with pictures. Each is one file (with a folder beside it where there are many pictures); no request to
+"""Pages of results: the library's page, judging, the vocabulary with pictures. Each is one file (with a folder beside it where there are many pictures); no request to
 anywhere, no framework."""
 
 import os
@@ -73,10 +73,10 @@ def _link(path: Path, target: Path) -> str:
     return quote(Path(os.path.relpath(path.resolve(), target.resolve().parent)).as_posix())
 
 
-def write_gallery(library: Library, found: Sequence[Kept], target: Path, title: str) -> int:
-    """Write the gallery of what was found; return how many files are gone. Raises Trouble."""
+def write_library_page(library: Library, found: Sequence[Kept], target: Path, title: str) -> int:
+    """Write the page of what was found; return how many files are gone. Raises Trouble."""
     if target.suffix.lower() not in (".html", ".htm"):
-        raise Trouble(f"a gallery is not written as {target}", "name it .html", 2)
+        raise Trouble(f"a page is not written as {target}", "name it .html", 2)
     thumbs = Thumbnails(library)
     beside = target.with_name(f"{target.stem}-files") if len(found) > WITHIN else None
     terms: dict[int, list[list[str]]] = {}
@@ -95,7 +95,7 @@ def write_gallery(library: Library, found: Sequence[Kept], target: Path, title: 
                 "terms": terms.get(kept.id, []), "kind": kind_of(kept.ending), "gone": not there, "src": _link(path, target) if there else "", "thumb": _thumb(small, path, beside, kept, target),
             }
         )  # fmt: skip
-    write_text(target, page("gallery.html.j2", title=title, data=as_data(items)))
+    write_text(target, page("library.html.j2", title=title, data=as_data(items)))
     return gone
 
 

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.app.results.keeping import PICTURES, library_of
+from syntagma.app.results.adding import PICTURES, library_of
 from syntagma.app.results.pages import Thumbnails
 from syntagma.app.workspace.html_pages import data_uri, page
 from syntagma.app.workspace.workspace import Workspace

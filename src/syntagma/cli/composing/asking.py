@@ -9,8 +9,8 @@ HELP = "enter: take what stands · tab: the terms · ?: help · pick: choose for
 
 def run(call) -> int:
     from syntagma.app.composing.asked import Ask
+    from syntagma.app.composing.asking import Filling
     from syntagma.app.composing.composer import Composer
-    from syntagma.app.composing.filling import Filling
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.trouble import Trouble
 

@@ -51,10 +51,7 @@ def run(call) -> int:
     from syntagma.storage.trouble import Trouble
 
     if call.model and "," in call.model:
-        from syntagma.storage.trouble import Trouble
-
-        first = call.model.split(",")[0].strip()
-        raise Trouble("compose writes for one model at a time", f"did you mean: {args.meant([call.model], [first])}", 2)
+        raise Trouble("compose writes for one model at a time", "syntagma expand writes for several", 2)
     if call.kept:
         from syntagma.cli.composing import going_on
 
@@ -132,7 +129,7 @@ def _seen_first(workspace, call):
     """What a reference picture looks like; its ratio goes into the call where the model has it and the call says none."""
     from pathlib import Path
 
-    from syntagma.app.results.looking import see
+    from syntagma.app.results.picture_read import see
 
     seen = see(workspace, Path(call.like))
     name = call.model or workspace.settings.get("model", "")

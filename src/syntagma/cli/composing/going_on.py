@@ -21,7 +21,7 @@ def go_on(command: str, number: str, words: list[str]) -> int:
     from itertools import pairwise
     from shlex import quote
 
-    from syntagma.app.results.keeping import library_of, numbers_of
+    from syntagma.app.results.adding import library_of, numbers_of
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.cli import hand_over
 

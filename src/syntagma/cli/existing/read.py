@@ -54,7 +54,7 @@ def _picture(workspace, call) -> int:
 
     path, prompt = call.prompt, _of_picture(call.prompt, call.json)
     try:
-        from syntagma.app.results.looking import see
+        from syntagma.app.results.picture_read import see
 
         seen = see(workspace, Path(path))
     except (Trouble, ImportError) as trouble:

@@ -31,7 +31,7 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.composing.asked import Ask
     from syntagma.app.existing.reading import reader_of
-    from syntagma.app.existing.recasting import Wanted, recast
+    from syntagma.app.existing.rewriting import Wanted, rewrite
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.trouble import Trouble
 
@@ -59,7 +59,7 @@ def run(call) -> int:
 
     def one(source) -> None:
         nonlocal errors
-        done = recast(workspace, source.text.strip(), ask, wanted, reader)
+        done = rewrite(workspace, source.text.strip(), ask, wanted, reader)
         errors += any(f.kind == ERROR for f in done.made.findings) if done.made else 0
         if call.json:
             out.add({**prompts.place(source), **_record(done)})
@@ -89,4 +89,4 @@ def _print(done) -> None:
     if done.made:
         terminal.findings(done.made.findings)
     for piece in done.unplaced:
-        terminal.say(("remark", terminal.QUIET), f" “{piece.text}” has no slot there, and is kept in the phrase detail")
+        terminal.say(("remark", terminal.QUIET), f" “{piece.text}” has no slot there, and is kept in the phrase rest")

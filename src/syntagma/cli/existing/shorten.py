@@ -23,25 +23,25 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.existing.condensing import Condenser, target
+    from syntagma.app.existing.shortening import Shortener, target
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.trouble import Trouble
 
     if call.to.isdigit():
-        raise Trouble(f"--to {call.to} says no unit", f"did you mean: {args.meant([call.to], [f'{call.to}w'])} (w for words, c for characters)", 2)
+        raise Trouble(f"--to {call.to} says no unit", "w is for words, c for characters", 2)
     workspace = Workspace.load(tell=terminal.left_out)
     if call.marked or (call.model and not (call.to or call.steps or call.keep or call.formula)):
         return _into_limits(workspace, call)
     fits = target(workspace.model(call.model), call.to) if call.to or (call.model and not call.steps) else None
-    condenser = Condenser(workspace, call.model, call.keep, call.formula)
-    if condenser.wanting:
-        terminal.note(condenser.wanting)
+    shortener = Shortener(workspace, call.model, call.keep, call.formula)
+    if shortener.wanting:
+        terminal.note(shortener.wanting)
     out, missed = terminal.Items(), 0
     prompts = prompt_input.Prompts.of(call)
 
     def one(source) -> None:
         nonlocal missed
-        reading, found = condenser.condensed(source.text.strip())
+        reading, found = shortener.shortened(source.text.strip())
         chosen = found.to(fits) if fits else None
         if fits and chosen is None:
             missed += 1

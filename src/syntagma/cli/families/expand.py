@@ -1,5 +1,6 @@
 """expand: a family of prompts out of one."""
 
+import re
 import sys
 
 from syntagma.cli import args, options, terminal
@@ -122,14 +123,12 @@ def _vary_meant(call) -> None:
     """Raises Trouble where what varies was said in a way that nothing takes, with the call that was meant."""
     from syntagma.storage.trouble import Trouble
 
-    listed = [word for word in call.fills if "," in word.partition("=")[2]]
-    if listed and not call.vary and call.count is None and not call.formula.endswith(".toml"):
-        raise Trouble("nothing varies", f"did you mean: {args.meant([listed[0]], ['--vary', listed[0]])}", 2)
+    listed = [word for word in call.fills if re.search(r",(?! )" if call.vary or call.count else ",", word.partition("=")[2])]
+    if listed and not call.formula.endswith(".toml"):
+        raise Trouble(f"“{listed[0]}” is one value, as it is written", f"write --vary {args.quote(listed[0])}", 2)
     slots = [word.partition("=")[0] for word in call.vary if "=" in word]
     if twice := next((slot for slot in slots if slots.count(slot) > 1), ""):
-        own = [word for word in call.vary if word.startswith(f"{twice}=")]
-        joined = f"{twice}={','.join(word.partition('=')[2] for word in own)}"
-        raise Trouble(f"“{twice}” is varied twice", f"did you mean: {args.meant(['--vary', own[1]], []).replace(args.quote(own[0]), args.quote(joined), 1)}", 2)
+        raise Trouble(f"“{twice}” is varied twice", "name all its values in one", 2)
 
 
 def _wish(call):

@@ -21,7 +21,7 @@ def run(call) -> int:
 
     if call.source:
         if Path(call.source).suffix.lower() in (".csv", ".xlsx", ".fountain"):
-            raise Trouble("what is to be done with the list?", f"did you mean: {args.meant([call.source], ['prompts', call.source])}", 2)
+            raise Trouble("what is to be done with the list?", "`syntagma film prompts LIST` makes its prompts", 2)
         args.no_verb("film", args.CALLED[1:], VERBS)
     found = films_in(Workspace.load(tell=terminal.left_out), Path.cwd())
     if call.json:
@@ -128,18 +128,18 @@ def _planned(workspace, found, call, only: bool) -> int:
     from syntagma.app.film.outputs import FilmFiles
     from syntagma.app.film.takes import frames_wanted, read_takes, save_frames
 
-    film, boards = found.film(Taste(draw=call.draw)), []
+    film, by_model = found.film(Taste(draw=call.draw)), []
     sent = _sent(call)
     for profile in _models(workspace, found, call):
-        boards.append(_made(workspace, film, profile, found, call, {} if call.repack else sent))
-    bills = [bill_of(board) for board in boards]
-    first = boards[0]
+        by_model.append(_made(workspace, film, profile, found, call, {} if call.repack else sent))
+    bills = [bill_of(prompts) for prompts in by_model]
+    first = by_model[0]
     takes = read_takes(call.takes, [made.name for made in first.made if made.kind == "clip"]) if call.takes else {}
-    files = FilmFiles(found, boards, bills, takes, terminal.note)
+    files = FilmFiles(found, by_model, bills, takes, terminal.note)
     findings = [*first.findings, *_of_prompts(first), *files.subtitle_findings, *first.wrong]
-    worst = 1 if any(f.kind == ERROR for board in boards for f in (*board.wrong, *board.plan.findings, *_of_prompts(board))) else 0
+    worst = 1 if any(f.kind == ERROR for prompts in by_model for f in (*prompts.wrong, *prompts.plan.findings, *_of_prompts(prompts))) else 0
     if call.json:
-        terminal.items((record for board in boards for record in board.records()), findings)
+        terminal.items((record for prompts in by_model for record in prompts.records()), findings)
     elif only:
         views.told_by_place(findings)
         terminal.say(_summed(findings), error=False)
@@ -149,8 +149,8 @@ def _planned(workspace, found, call, only: bool) -> int:
             terminal.line()
         views.bills(bills)
     told = {(finding.code, finding.place) for finding in findings}
-    for board in boards[1:] if not call.out else ():
-        views.told_by_place([f for f in (*board.findings, *_of_prompts(board), *board.wrong) if (f.code, f.place) not in told], error=bool(call.json))
+    for prompts in by_model[1:] if not call.out else ():
+        views.told_by_place([f for f in (*prompts.findings, *_of_prompts(prompts), *prompts.wrong) if (f.code, f.place) not in told], error=bool(call.json))
     if call.repack and sent:
         _repacked(workspace, film, found, call, sent, bills)
     for path in call.out:
@@ -166,10 +166,10 @@ def _planned(workspace, found, call, only: bool) -> int:
 
 
 def _made(workspace, film, profile, found, call, sent):
-    from syntagma.app.film.board import Board
+    from syntagma.app.film.film_prompts import FilmPrompts
 
     stills = workspace.model(call.stills or found.settings.stills or _first_still(workspace, profile))
-    return Board(film, profile, stills, sent)
+    return FilmPrompts(film, profile, stills, sent)
 
 
 def _first_still(workspace, profile) -> str | None:
@@ -201,7 +201,7 @@ def _sent(call):
     if not call.sent:
         return {}
     from syntagma.app.existing.prompt_files import prompts_of_file
-    from syntagma.app.film.board import sent_clips
+    from syntagma.app.film.film_prompts import sent_clips
     from syntagma.core.diagnostics.places import Refused
 
     read = list(prompts_of_file(call.sent, records=True))
@@ -219,10 +219,10 @@ def _repacked(workspace, film, found, call, sent, bills) -> None:
         terminal.say(f"{profile.name}: packed anew {bill.clips} clips and {bill.stills} stills ({bill.money_shown}); with what was sent kept, {kept.clips} clips and {kept.stills} stills ({kept.money_shown})")
 
 
-def _of_prompts(board) -> list:
+def _of_prompts(prompts) -> list:
     """What there is to say of single prompts, each once, at its shot."""
     found = {}
-    for made in board.made:
+    for made in prompts.made:
         for finding in made.findings:
             if finding.kind != REMARK:
                 found.setdefault((finding.code, finding.message), finding._replace(place=made.name.partition(" ")[0]))

@@ -33,7 +33,7 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.handing_on.bundles import NAME, Bundle, kept_of_sheet, subjects_of, write_bundle
-    from syntagma.app.results.keeping import library_of, numbers_of
+    from syntagma.app.results.adding import library_of, numbers_of
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.files import read_text
     from syntagma.storage.library import Found

@@ -91,7 +91,7 @@ def _own(workspace, call) -> list[dict[str, str]]:
         if left:
             terminal.say(f"{left} row{'s' if left != 1 else ''} of {call.rows} stay{'' if left != 1 else 's'} out: somebody else filled them in (--mine, where they have agreed)")
     if call.kept is not None:
-        from syntagma.app.handing_on.dataset.kept_examples import kept_fills
+        from syntagma.app.handing_on.dataset.library_examples import kept_fills
 
         fills, forbidden = kept_fills(workspace, call.formulas[0], call.kept)
         found += fills

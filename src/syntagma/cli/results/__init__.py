@@ -1,1 +1,1 @@
-"""keep, kept, gallery, see, near, judge, effects: what comes back, and what it teaches."""
+"""Commands on results: the library, duplicates, judging, effects."""

@@ -26,7 +26,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.results.keeping import Keeper, Remarks, copied, library_of
+    from syntagma.app.results.adding import Keeper, Remarks, copied, library_of
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
@@ -49,7 +49,7 @@ def run(call) -> int:
 
 def _kept(keeper, call, remarks) -> tuple[list, int]:
     """What is kept, and the exit status. Raises Trouble."""
-    from syntagma.app.results.keeping import ENDINGS
+    from syntagma.app.results.adding import ENDINGS
     from syntagma.storage.trouble import Trouble
 
     if call.match:
@@ -77,7 +77,7 @@ def _kept(keeper, call, remarks) -> tuple[list, int]:
 
 
 def _file(keeper, path: Path, call, remarks):
-    from syntagma.app.results.keeping import prompt_named, said_in
+    from syntagma.app.results.adding import prompt_named, said_in
     from syntagma.storage.trouble import Trouble
 
     if call.prompt is not None:

@@ -14,8 +14,8 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.results.keeping import PICTURES
-    from syntagma.app.results.nearness import near_pictures, near_prompts
+    from syntagma.app.results.adding import PICTURES
+    from syntagma.app.results.duplicates import near_pictures, near_prompts
     from syntagma.storage.trouble import Trouble
 
     paths = [Path(file) for file in call.files]

@@ -90,14 +90,13 @@ def _page_arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from shlex import quote
 
     from syntagma.core.diagnostics.suggestions import nearest
     from syntagma.storage.trouble import Trouble
 
     if call.ids and not call.ids[0][:1].isdigit():
         if not nearest(call.ids[0], VERBS) and len(call.ids) == 1:
-            raise Trouble(f"“{call.ids[0]}” is no number of the library", f"did you mean: syntagma library --sheet {quote(call.ids[0])}", 2)
+            raise Trouble(f"“{call.ids[0]}” is no number of the library", "the first column of `syntagma library` shows them", 2)
         args.no_verb("library", call.ids, VERBS)
     return _listed(call, "")
 
@@ -108,7 +107,7 @@ def _find(call) -> int:
 
 
 def _listed(call, words: str) -> int:
-    from syntagma.app.results.keeping import library_of, numbers_of
+    from syntagma.app.results.adding import library_of, numbers_of
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
@@ -125,7 +124,7 @@ def _listed(call, words: str) -> int:
 
 
 def _show(call) -> int:
-    from syntagma.app.results.keeping import library_of, numbers_of
+    from syntagma.app.results.adding import library_of, numbers_of
     from syntagma.app.workspace.workspace import Workspace
 
     with library_of(Workspace.load(tell=terminal.left_out)) as library:
@@ -142,7 +141,7 @@ def _on_library(work):
     """Runs a verb on the library."""
 
     def run(call) -> int:
-        from syntagma.app.results.keeping import library_of
+        from syntagma.app.results.adding import library_of
         from syntagma.app.workspace.workspace import Workspace
 
         with library_of(Workspace.load(tell=terminal.left_out)) as library:
@@ -152,14 +151,14 @@ def _on_library(work):
 
 
 def _page(call) -> int:
-    from syntagma.app.results.keeping import library_of, numbers_of
-    from syntagma.app.results.pages import write_gallery
+    from syntagma.app.results.adding import library_of, numbers_of
+    from syntagma.app.results.pages import write_library_page
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
     with library_of(workspace, read_only=False) as library:
         found = [library.get(number) for number in numbers_of(call.ids)] if call.ids else library.find(_wanted(workspace, call, call.find))
-        gone = write_gallery(library, found, Path(call.file), call.title or call.sheet or call.label or "What is kept")
+        gone = write_library_page(library, found, Path(call.file), call.title or call.sheet or call.label or "What is kept")
         terminal.say(f"{len(found)} results in {call.file}" + (f"; of {gone} the file is gone" if gone else ""), error=False)
         if not found:
             terminal.note("Nothing in the library matches: syntagma library add SHEET, or syntagma library add FILE --prompt …")
@@ -167,7 +166,7 @@ def _page(call) -> int:
 
 
 def _wanted(workspace, call, words: str):
-    from syntagma.app.results.keeping import terms_asked
+    from syntagma.app.results.adding import terms_asked
     from syntagma.storage.library import Found
 
     return Found(words, terms_asked(workspace, call.term), call.rating, call.model, call.label, call.sheet, call.formula, call.removed)
@@ -225,7 +224,7 @@ def _restore(library, call) -> int:
 
 
 def _dropped(library, words: list[str], gone: bool) -> int:
-    from syntagma.app.results.keeping import numbers_of
+    from syntagma.app.results.adding import numbers_of
     from syntagma.storage.ledger import now
 
     numbers = [library.get(number).id for number in numbers_of(words)]
@@ -237,7 +236,7 @@ def _dropped(library, words: list[str], gone: bool) -> int:
 
 
 def _rate(library, call) -> int:
-    from syntagma.app.results.keeping import numbers_of
+    from syntagma.app.results.adding import numbers_of
     from syntagma.storage.trouble import Trouble
 
     words = call.ids
@@ -259,7 +258,7 @@ def _label(library, call) -> int:
 
 
 def _labelled(library, call, off: bool = False) -> int:
-    from syntagma.app.results.keeping import numbers_of
+    from syntagma.app.results.adding import numbers_of
 
     for number in numbers_of([call.id]):
         own = [label for label in library.get(number).labels if label not in call.labels] + ([] if off else call.labels)
@@ -269,7 +268,7 @@ def _labelled(library, call, off: bool = False) -> int:
 
 
 def _note(library, call) -> int:
-    from syntagma.app.results.keeping import numbers_of
+    from syntagma.app.results.adding import numbers_of
 
     number = numbers_of([call.id])[0]
     library.change(library.get(number).id, note=" ".join(call.words))

@@ -49,6 +49,7 @@ def _find_arguments(parser: args.Parser) -> None:
 def _new_arguments(parser: args.Parser) -> None:
     parser.add_argument("facet", metavar="FACET", help="the facet it belongs to")
     parser.add_argument("term", metavar="TERM", help="the term")
+    parser.add_argument("--new-facet", action="store_true", help="make a new facet, though its name is near another's")
     for cell, what in CELLS.items():
         if cell == "media":
             parser.add_argument("--media", choices=("image", "video"))
@@ -202,15 +203,18 @@ def _workspace():
 
 def _new(call) -> int:
     from syntagma.app.workspace.own_terms import add, guessed, hidden_by
-    from syntagma.core.diagnostics.suggestions import perhaps
+    from syntagma.core.diagnostics.suggestions import nearest
+    from syntagma.storage.trouble import Trouble
 
     workspace, facet, term = _workspace(), call.facet, call.term
     row = {"term": term} | {cell: getattr(call, cell) for cell in CELLS if getattr(call, cell)}
     known = workspace.vocabulary.names
+    if facet not in known and (near := nearest(facet, known)) and not call.new_facet:
+        raise Trouble(f"there is no facet “{facet}”", f"did you mean “{near}”? (--new-facet makes another)", 2)
     path = add(workspace, facet, row, call.own)
     terminal.say(f"“{term}” is in {workspace.shown(path)}", error=False)
     if facet not in known:
-        terminal.say(f"“{facet}” is a new facet: no vocabulary had it" + (f". {near[:1].upper()}{near[1:]}" if (near := perhaps(facet, known, "")) else ""))
+        terminal.say(f"“{facet}” is a new facet: no vocabulary had it")
     if ours := hidden_by(workspace, facet, term):
         terminal.say(_hides(ours))
     if guess := guessed(workspace, facet, row):
@@ -248,7 +252,7 @@ def _remove(call) -> int:
 
 def _picture(call) -> int:
     """Make a file the picture of a term, on the page of its facet."""
-    from syntagma.app.results.keeping import library_of
+    from syntagma.app.results.adding import library_of
     from syntagma.app.results.term_pictures import set_picture
     from syntagma.app.workspace.own_terms import find
 

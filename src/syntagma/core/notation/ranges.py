@@ -31,7 +31,7 @@ RANGES = {
     "different": Range("distance", 0, 1, whole=False),
     "effort": Range("effort", 0, 100, whole=False, above=True),
     "strength": Range("strength", 1, 6),
-    "draw": Range("draw", -(2**63), 2**63 - 1),
+    "draw": Range("draw", 0, 4_294_967_295),
     "budget": Range("budget", 0, 1e12, whole=False),
     "weight": Range("weight", 0, 10, whole=False, above=True),
     "dpi": Range("number of dots to an inch", 1, 10_000),

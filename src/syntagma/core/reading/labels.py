@@ -25,11 +25,12 @@ LABELS: dict[str, str] = {
     "sound": "sound-effect", "sfx": "sound-effect", "effect": "sound-effect", "effects": "visual-effect", "music": "music", "score": "music",
     "line": "speech", "dialogue": "speech", "speech": "speech", "says": "speech", "text": "speech", "lettering": "lettering", "voice": "voice",
     "pacing": "pacing", "pace": "pacing", "transition": "transition", "grade": "colour-grade", "film": "film-look", "genre": "genre",
-    "exposure": "exposure", "rig": "camera-rig", "detail": "detail", "details": "detail",
+    "exposure": "exposure", "rig": "camera-rig", "detail": "quality", "details": "quality", "quality": "quality",
 }  # fmt: skip
 NEGATIVE_LABELS = _set("not never negative avoid exclude without unwanted leave_out leave-out negative_prompt negativeprompt dont")
 PARAMETER_KEYS = _set("""seed aspect aspect_ratio ratio duration seconds length fps rate frames steps width height size_px quality count pictures
     resolution format cfg closeness strength model version loop""")  # fmt: skip
+GRADES = _set("low medium high standard normal draft plain fine best max hd auto")  # of a quality that is a parameter: other words say what is to be seen
 
 
 def facet_of_label(name: str) -> str:

@@ -11,7 +11,7 @@ from syntagma.core.models.patterns import Hit, Recogniser, places
 from syntagma.core.models.profile import ON, Profile
 from syntagma.core.notation.json_in import NoJson, read_json
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.reading.labels import NEGATIVE_LABELS, PARAMETER_KEYS, facet_of_label
+from syntagma.core.reading.labels import GRADES, NEGATIVE_LABELS, PARAMETER_KEYS, facet_of_label
 
 PROSE, TAGS, LABELLED, NESTED, TIMED = "prose", "tags", "labelled", "nested", "timed"
 
@@ -320,6 +320,8 @@ def _value(text: str, start: int, stop: int, name: str) -> Region:
     said = text[start:stop]
     if _keeps_out(last):
         return Region(start, stop, "negative", name)
+    if last == "quality" and said.lower() not in GRADES and not said.replace(".", "").isdigit():
+        return Region(start, stop, "text", name)
     if last in PARAMETER_KEYS or re.fullmatch(r"\d+[:x]\d+", said):
         return Region(start, stop, "parameter", last, said)
     if _ADDRESS.fullmatch(said):

@@ -4,13 +4,14 @@ from typing import NamedTuple
 
 from syntagma.core.vocabulary.terms import Term
 
+LEFT = "quality"  # the facet of praise, and of what is said and not known to be of any
 NOUN, PLACE, DEED, CLAUSE, QUALITY, NAMED = "noun", "place", "deed", "clause", "quality", "named"
-NO_FACETS = frozenset("detail speech texture time".split())  # what a part can be said to be, and no facet is
+NO_FACETS = frozenset(f"{LEFT} speech texture time".split())  # what a part can be said to be, and no facet is
 GLUE, PART, PARAMETER, REFERENCE, NEGATIVE = "glue", "part", "parameter", "reference", "negative"
 
 
 class PromptPiece(NamedTuple):
-    """A stretch of a prompt. `kind`: part, glue, parameter, reference, negative; `facet` of a part, `detail` where nothing tells it
+    """A stretch of a prompt. `kind`: part, glue, parameter, reference, negative; `facet` of a part, `quality` where nothing tells it
     (of negative text `negative` where it stands in a sentence, and not behind a label of its own);
     `name` of a parameter, or the label or key under which it stood; `plain`: its text without marks of stress, where some stand in it;
     `build`: how a part is built: NOUN, PLACE (a preposition leads it), DEED (it begins with a verb), CLAUSE (it says what something does),

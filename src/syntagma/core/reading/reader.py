@@ -21,10 +21,21 @@ from syntagma.core.reading.model.stretching import Span, stretches
 from syntagma.core.reading.model.weights import Found, Model
 from syntagma.core.reading.model.words import Knowledge, Word, is_determiner, is_lead
 from syntagma.core.reading.outer_form import Region, outside
-from syntagma.core.reading.prompt_pieces import CLAUSE, DEED, GLUE, NEGATIVE, NOUN, PARAMETER, PART, REFERENCE, PromptPiece, Reading
+from syntagma.core.reading.prompt_pieces import (
+    CLAUSE,
+    DEED,
+    GLUE,
+    LEFT,
+    NEGATIVE,
+    NOUN,
+    PARAMETER,
+    PART,
+    REFERENCE,
+    PromptPiece,
+    Reading,
+)
 from syntagma.core.vocabulary.terms import Term
 
-LEFT = "detail"  # what is said, and not known to be of a facet
 _WHY = {PARAMETER: "written as a parameter", REFERENCE: "an address, a file or a handle", NEGATIVE: "says what to keep out"}
 _LEADS = regex(
     r"(?:(?:in|on|at|by|of|with|to|lit|shot|taken|filmed|under|into|aboard|beside|among|against|from|over|as|through|set|seen|drawn|painted|made|wearing|dressed)\s+){1,2}(?=\w)",

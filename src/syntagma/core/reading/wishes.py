@@ -14,7 +14,7 @@ from syntagma.core.english.verbs import base_of
 from syntagma.core.formula.tree import FixedText, Formula, Group, Option, SlotRule
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.picking.picker import FIRST
-from syntagma.core.reading.formulas.recasting import doing, fill_text, lowered, slot_for, slots_as
+from syntagma.core.reading.formulas.rewriting import doing, fill_text, lowered, slot_for, slots_as
 from syntagma.core.reading.prompt_pieces import (
     DEED,
     NAMED,

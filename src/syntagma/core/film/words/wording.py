@@ -14,7 +14,7 @@ from syntagma.core.film.shots.shot_list import Shot, owned
 from syntagma.core.film.shots.spoken import OFF, OVER, Line, plain
 from syntagma.core.film.words.cast import Cast
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.reading.formulas.recasting import doing
+from syntagma.core.reading.formulas.rewriting import doing
 from syntagma.core.vocabulary.terms import Vocabulary, normal
 
 _STOP = regex(r"(?<=[.!?])\s+(?=[\"“'A-Z@])")

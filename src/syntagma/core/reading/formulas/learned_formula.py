@@ -8,7 +8,7 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.notation.toml_writer import pair, table
-from syntagma.core.reading.prompt_pieces import NO_FACETS
+from syntagma.core.reading.prompt_pieces import LEFT, NO_FACETS
 
 STOPS = ".;!?"
 
@@ -37,13 +37,13 @@ class Column(NamedTuple):
 
 
 def slot_names(columns: Sequence[Column]) -> list[str]:
-    """The slot of each column, named by its facet; "" for fixed words."""
+    """The slot of each column, named by its facet, `words` where it is of no facet; "" for fixed words."""
     counts: Counter[str] = Counter()
     names = []
     for column in columns:
         counts[column.facet] += 1
         number = f"-{counts[column.facet]}" if counts[column.facet] > 1 else ""
-        names.append(f"{column.facet}{number}" if column.facet else "")
+        names.append(f"{'words' if column.facet == LEFT else column.facet}{number}" if column.facet else "")
     return names
 
 

@@ -14,9 +14,9 @@ from syntagma.core import english
 from syntagma.core.english.denials import kept_out
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.reading.formulas.learned_formula import Column, formula_text, slot_names
-from syntagma.core.reading.formulas.recasting import LEADS, lowered
+from syntagma.core.reading.formulas.rewriting import LEADS, lowered
 from syntagma.core.reading.formulas.shared_words import IDLE, TOKEN, Example, SharedRun, Token, anchors, norm, pairs, words_in
-from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, Reading
+from syntagma.core.reading.prompt_pieces import LEFT, NEGATIVE, PARAMETER, PART, REFERENCE, Reading
 from syntagma.core.vocabulary.terms import Term, normal
 
 LEAST = 4  # examples that a formula is learned from
@@ -63,7 +63,7 @@ class Learned(NamedTuple):
         if column.apart:
             return column.said
         return list(
-            dict.fromkeys(t for t, facet in zip(column.texts, column.own, strict=True) if t and facet in (column.facet, "detail"))
+            dict.fromkeys(t for t, facet in zip(column.texts, column.own, strict=True) if t and facet in (column.facet, LEFT))
         )
 
     def slots(self) -> list[tuple[str, Column]]:
@@ -96,7 +96,7 @@ def learn_one(reading: Reading, whole: Reading) -> Learned:
     for piece in example.pieces:
         columns += _between(example.text, at, piece.start)
         at = piece.stop
-        if piece.facet == "detail":
+        if piece.facet == LEFT:
             columns.append(Column("", [(piece.start, piece.stop)], [piece.text]))
         else:
             lead = LEADS.match(piece.text)
@@ -139,7 +139,7 @@ def _example(reading: Reading, denied: Collection[str]) -> Example:
             words = re.sub(r"\s+", " ", words)
         text += words
         if piece.kind == PART or stays:
-            facet = "detail" if stays else piece.facet
+            facet = LEFT if stays else piece.facet
             pieces.append(piece._replace(start=start, stop=start + len(words), facet=facet))
     text = text.rstrip(" ,;\n\t\r")
     tokens = [Token(norm(m.group()), m.start(), m.end()) for m in TOKEN.finditer(text)]
@@ -202,7 +202,7 @@ def _field(example: Example, first: int, stop: int) -> list[_Cell]:
         while inside and not re.match(r"\w", inside[-1].word):
             inside.pop()
         if inside:
-            return [_Cell("detail", inside[0].start, inside[-1].stop)]
+            return [_Cell(LEFT, inside[0].start, inside[-1].stop)]
     return found
 
 
@@ -306,7 +306,7 @@ def _column(examples: list[Example], cells: Sequence[_Cell | None]) -> Column:
     own = [(cell.term.facet if cell.term else cell.facet) if cell else None for cell in cells]
     facet, count = Counter(filter(None, own)).most_common(1)[0]
     if count * 2 < sum(map(bool, own)):
-        facet = "detail"  # of several kinds: whatever is written there
+        facet = LEFT  # of several kinds: whatever is written there
     texts = [examples[i].text[cell.start : cell.stop] if cell else None for i, cell in enumerate(cells)]
     said = [text for text in texts if text]
     named = sum(bool(cell and cell.term and _names(cell.term, text)) for cell, text in zip(cells, texts, strict=True))

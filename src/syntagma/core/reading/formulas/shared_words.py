@@ -11,7 +11,7 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.reading.formulas.recasting import LEADS
+from syntagma.core.reading.formulas.rewriting import LEADS
 from syntagma.core.reading.prompt_pieces import PromptPiece
 from syntagma.core.vocabulary.terms import normal
 

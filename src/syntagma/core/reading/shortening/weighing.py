@@ -14,13 +14,13 @@ from syntagma.core.english.verbs import ADJECTIVES, COLOURS, DESCRIBING
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.reading.lexicon import WORD, bare
-from syntagma.core.reading.prompt_pieces import PART, PromptPiece, Reading
+from syntagma.core.reading.prompt_pieces import LEFT, PART, PromptPiece, Reading
 
 # What kinds of part carry, 0 to 1: what a picture is of and what is said most, praise least.
 KINDS: Mapping[str, float] = {
     "speech": 1.0, "subject": 0.95, "animal": 0.9, "food": 0.9, "object": 0.7, "architecture": 0.7, "pose": 0.62, "creature-feature": 0.6, "visual-effect": 0.42, "action": 0.78, "setting": 0.68, "medium": 0.66, "shot-size": 0.6, "camera-move": 0.62, "lighting": 0.56, "hour": 0.5,
     "weather": 0.5, "wardrobe": 0.48, "palette": 0.46, "design-style": 0.46, "technique": 0.42, "composition": 0.42, "camera-angle": 0.44, "era": 0.5,
-    "lettering": 0.5, "background": 0.42, "mood": 0.34, "lens": 0.3, "film-look": 0.34, "colour-grade": 0.32, "focus": 0.32, "exposure": 0.28, "detail": 0.14,
+    "lettering": 0.5, "background": 0.42, "mood": 0.34, "lens": 0.3, "film-look": 0.34, "colour-grade": 0.32, "focus": 0.32, "exposure": 0.28, LEFT: 0.14,
 }  # fmt: skip
 OTHER = 0.36
 BEHIND_REACH, TWICE, LESS, RARE = 0.15, 0.3, 0.25, 0.06
@@ -30,7 +30,7 @@ _BARE = frozenset(
     """mood atmosphere feeling light lighting detail details palette colours colors tones style background backdrop lens shot hour composition
     grain focus view angle look finish quality resolution exposure shutter film sky weather light-level field""".split()
 )
-_DESCRIBED = frozenset("subject setting wardrobe lighting medium background weather detail".split())
+_DESCRIBED = frozenset("subject setting wardrobe lighting medium background weather".split()) | {LEFT}
 _TAILED = frozenset("subject action setting wardrobe".split())
 _NOUNS = frozenset(
     """railway ferry factory library city county country army navy pastry bakery pottery lady fairy cherry strawberry honey money chimney monkey
@@ -76,7 +76,7 @@ class Weigher:
         self, i: int, piece: PromptPiece, seen: list[frozenset[str]], before: int
     ) -> tuple[float, tuple[str, ...], frozenset[str]]:
         carries = KINDS.get(piece.facet, OTHER)
-        reasons = [piece.facet if piece.facet != "detail" else "says nothing that can be placed"]
+        reasons = [piece.facet if piece.facet != LEFT else "says nothing that can be placed"]
         words = frozenset(bare(w) for w in WORD.findall(piece.words.lower()) if w not in IN_WEIGHING)
         if words:
             rarity = USUAL - sum(map(self.zipf, words)) / len(words)

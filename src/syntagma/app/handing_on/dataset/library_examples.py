@@ -2,7 +2,7 @@
 
 import re
 
-from syntagma.app.results.keeping import library_of
+from syntagma.app.results.adding import library_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.storage.library import Found
 

@@ -1,4 +1,4 @@
-"""What was read put into other forms: recast, compared, made shorter; and prompts read by their formula."""
+"""What was read put into other forms: rewritten, compared, made shorter; and prompts read by their formula."""
 
 import json
 import re
@@ -11,15 +11,15 @@ from benchmarks.reading import HERE, marked_prompts, reader
 from benchmarks.roundtrips import fills_back
 from syntagma.app.composing.asked import Ask
 from syntagma.app.existing.commonness import frequencies
-from syntagma.app.existing.recasting import Wanted, recast, swapped
+from syntagma.app.existing.rewriting import Wanted, rewrite, swapped
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.english.clauses import is_clause
 from syntagma.core.models import PLAIN
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.reading.comparing import compare
 from syntagma.core.reading.formulas.matching import Matcher
-from syntagma.core.reading.formulas.recasting import lowered, swap_words
-from syntagma.core.reading.shortening.condensing import condense
+from syntagma.core.reading.formulas.rewriting import lowered, swap_words
+from syntagma.core.reading.shortening.shortening import shorten
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.folders import SHIPPED, Layer
 from syntagma.storage.trouble import Trouble
@@ -59,7 +59,7 @@ def test_a_text_of_another_build_does_not_match(text):
 
 def again(text, **wanted):
     ask = {k: wanted.pop(k) for k in ("model", "looks", "pick") if k in wanted}
-    return recast(WORLD, text, Ask(wanted.get("formula", ""), **ask), Wanted(**wanted), READER)
+    return rewrite(WORLD, text, Ask(wanted.get("formula", ""), **ask), Wanted(**wanted), READER)
 
 
 @pytest.mark.parametrize(("wanted", "text"), [
@@ -75,7 +75,7 @@ def test_recast(wanted, text):
     assert again(PURSER, **wanted).text == text
 
 
-def test_recast_into_a_formula_keeps_what_finds_no_place():
+def test_rewrite_into_a_formula_keeps_what_finds_no_place():
     done = again(
         "A harbour pilot on a wet quay, lit by sodium quay lamps, misty, a film of rust. No people. /shape 2x3", formula="poster"
     )
@@ -101,7 +101,7 @@ def test_to_json_and_back_loses_nothing(prompt):
     nested = again(prompt, model="avocet-still").text
     values = " ".join(re.findall(r"\w+", json.dumps(json.loads(nested), ensure_ascii=False).lower()))
     back = READER.read(nested)
-    prose = " ".join(re.findall(r"\w+", recast(WORLD, nested, Ask(""), Wanted(order=("subject",)), READER).text.lower()))
+    prose = " ".join(re.findall(r"\w+", rewrite(WORLD, nested, Ask(""), Wanted(order=("subject",)), READER).text.lower()))
     for piece in reading.parts():
         for word in re.findall(r"\w+", piece.text.lower()):
             if word not in ("a", "an"):
@@ -166,7 +166,7 @@ FRAMES = ("nested", "timed")
 @pytest.mark.parametrize("text", CONDENSED)
 def test_every_step_is_shorter_and_reads(text):
     reading = READER.read(text)
-    found = condense(reading, ZIPF)
+    found = shorten(reading, ZIPF)
     lengths = [len(step.text) for step in found.steps]
     assert lengths == sorted(lengths, reverse=True) and len(set(lengths)) == len(lengths) > 2
     if reading.form in FRAMES:
@@ -196,7 +196,7 @@ def frames_stay_whole(text, reading, steps):
 
 def test_a_value_goes_with_its_key_and_layout_stays():
     text = '{\n  "light": {\n    "key": "hard light",\n    "mood": "8k"\n  },\n  "tags": ["8k", "fine detail"],\n  "seed": 4,\n  "subject": "a heron"\n}'
-    shortest = condense(READER.read(text), ZIPF).steps[-1].text
+    shortest = shorten(READER.read(text), ZIPF).steps[-1].text
     assert shortest == '{\n  "seed": 4,\n  "subject": "a heron"\n}'
 
 
@@ -218,16 +218,16 @@ def sentences_read(text, steps):
 def test_what_is_kept_and_what_weighs():
     text = "A linocut of a tired pilot on a wet quay, with a melancholy mood, fine detail, 8k, a wet quay at night"
     reading = READER.read(text)
-    found = condense(reading, ZIPF, keep=["melancholy mood"])
+    found = shorten(reading, ZIPF, keep=["melancholy mood"])
     assert all("melancholy mood" in step.text for step in found.steps)
     order = {unit.text: unit.order for unit in found.units}
     assert order["8k"] < order["A linocut"] and not next(u for u in found.units if "melancholy mood" in u.text).order
     assert any("said before" in unit.reasons for unit in found.units)
-    reach = condense(reading, ZIPF, reach=8)
+    reach = shorten(reading, ZIPF, reach=8)
     assert any("behind the model's reach" in unit.reasons for unit in reach.units)
-    strong = condense(READER.read("<fog @1.4>, a quay, gulls"), ZIPF)
+    strong = shorten(READER.read("<fog @1.4>, a quay, gulls"), ZIPF)
     assert any("stress 1.4" in unit.reasons for unit in strong.units)
-    marked = condense(reading, ZIPF, marks={i: "!" for i, p in enumerate(reading.pieces) if p.text == "8k"})
+    marked = shorten(reading, ZIPF, marks={i: "!" for i, p in enumerate(reading.pieces) if p.text == "8k"})
     assert all("8k" in step.text for step in marked.steps)
     assert found.to(lambda t: count_words(t) <= 12).text.count(" ") <= 12 and found.to(lambda t: len(t) < 3) is None
     assert [len(s.text) for s in found.some(3)] == sorted((len(s.text) for s in found.some(3)), reverse=True) and len(
@@ -246,7 +246,7 @@ def test_marks_of_the_formula_hold():
             if p.kind == "part" and p.start < b and a < p.stop
         }
         kept = [writer.phrases.line(i, fills).text.strip(".").lower() for i, plan in enumerate(writer.compiled.plans) if plan.mark == "!"]
-        for step in condense(reading, ZIPF, marks=marks).steps:
+        for step in shorten(reading, ZIPF, marks=marks).steps:
             assert all(words in step.text.lower() for words in kept), (step.text, kept)
 
 
@@ -254,23 +254,23 @@ SEGMENTS = '0:00-0:03 | Wide shot of a market square at dawn. Stallholders unfol
 
 
 def test_segments_keep_their_times_and_what_is_said_its_speaker():
-    recast_, said = recast(WORLD, SEGMENTS, Ask("", "godwit-motion"), Wanted(), READER), "A purser counts tickets and whispers: "
-    assert recast_.text.splitlines()[:2] == SEGMENTS.splitlines()[:2] and "Never: captions" in recast_.text
-    assert recast_.made.record["parameters"]["seconds"] == 8
-    plain = recast(WORLD, "A fox, a hare, a wolf, low moon", Ask("", "godwit-motion"), Wanted(), READER).text
+    rewrite_, said = rewrite(WORLD, SEGMENTS, Ask("", "godwit-motion"), Wanted(), READER), "A purser counts tickets and whispers: "
+    assert rewrite_.text.splitlines()[:2] == SEGMENTS.splitlines()[:2] and "Never: captions" in rewrite_.text
+    assert rewrite_.made.record["parameters"]["seconds"] == 8
+    plain = rewrite(WORLD, "A fox, a hare, a wolf, low moon", Ask("", "godwit-motion"), Wanted(), READER).text
     assert plain.startswith("0:00-0:08 | A fox, a hare, a wolf, low moon.")
-    moved = recast(WORLD, said + '"Last boat." Medium shot.', Ask(""), Wanted(order=["camera"]), READER).text
+    moved = rewrite(WORLD, said + '"Last boat." Medium shot.', Ask(""), Wanted(order=["camera"]), READER).text
     assert moved == 'Medium shot, a purser counts tickets and whispers: "Last boat."'
-    silent = recast(WORLD, said + '"Last boat." Medium shot.', Ask("", "knot-motion"), Wanted(), READER).text
+    silent = rewrite(WORLD, said + '"Last boat." Medium shot.', Ask("", "knot-motion"), Wanted(), READER).text
     assert silent == "Medium shot. A purser counts tickets."
-    nested = json.loads(recast(WORLD, "Wide shot of a quay", Ask("", "avocet-still"), Wanted(), READER).text)
+    nested = json.loads(rewrite(WORLD, "Wide shot of a quay", Ask("", "avocet-still"), Wanted(), READER).text)
     assert nested == {"shot-size": "wide shot", "subject": "quay"}
 
 
 def test_weights_go_along():
     text = "*the old ferry*!!, a weak *winter*? sun, <full moonlight @1.4>"
-    assert "<old ferry @1.4>" in recast(WORLD, text, Ask("", "dunlin-still"), Wanted(), READER).text
-    posted = recast(WORLD, "linocut, " + text, Ask("poster", "dunlin-still"), Wanted("poster", given={"light": "low moon"}), READER)
+    assert "<old ferry @1.4>" in rewrite(WORLD, text, Ask("", "dunlin-still"), Wanted(), READER).text
+    posted = rewrite(WORLD, "linocut, " + text, Ask("poster", "dunlin-still"), Wanted("poster", given={"light": "low moon"}), READER)
     assert "<old ferry @1.4>" in posted.text
 
 
@@ -280,7 +280,7 @@ def test_weights_go_along():
     ("A lamplighter climbs a ladder on a steep lane, fog rolls over the bank, low moon", "landscape", "a lamplighter climbs a ladder, fog rolls over the bank"),
 ])  # fmt: skip
 def test_parts_stand_in_slots_as_sentences_need_them(text, formula, said):
-    assert said in recast(WORLD, text, Ask(formula), Wanted(formula), READER).text
+    assert said in rewrite(WORLD, text, Ask(formula), Wanted(formula), READER).text
 
 
 def test_what_found_no_place_is_written_as_the_model_reads_it():
@@ -288,9 +288,9 @@ def test_what_found_no_place_is_written_as_the_model_reads_it():
         'A harbour pilot, low moon, shot on an 85mm lens. He says: "Late."',
         Wanted("poster", given={"medium": "linocut"}),
     )
-    tags = recast(WORLD, text, Ask("poster", "dunlin-still"), wanted, READER).text
+    tags = rewrite(WORLD, text, Ask("poster", "dunlin-still"), wanted, READER).text
     assert tags.endswith('lettering, 85mm lens, "Late."') and "shot on" not in tags
-    assert recast(WORLD, text, Ask("poster"), wanted, READER).text.endswith('lettering, shot on an 85mm lens, "Late."')
+    assert rewrite(WORLD, text, Ask("poster"), wanted, READER).text.endswith('lettering, shot on an 85mm lens, "Late."')
 
 
 def test_clauses_are_told_from_names():

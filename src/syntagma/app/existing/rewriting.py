@@ -1,4 +1,4 @@
-"""A prompt that exists recast: into another formula, model, order or form; or some of its words changed."""
+"""A prompt that exists, rewritten: into another formula, model, order or form; or some of its words changed."""
 
 import re
 from collections.abc import Mapping, Sequence
@@ -15,10 +15,10 @@ from syntagma.core.drafting.fills import BadFills
 from syntagma.core.formula import Formula
 from syntagma.core.models.parameters import found_in, own_name
 from syntagma.core.reading.formulas.matching import Matcher
-from syntagma.core.reading.formulas.recasting import (
+from syntagma.core.reading.formulas.rewriting import (
     FAMILIES,
     LEADS,
-    Recast,
+    Rewritten,
     into_slots,
     lowered,
     own_formula,
@@ -57,8 +57,8 @@ class Wanted(NamedTuple):
     source: str = ""  # the formula that it was written with
 
 
-class Recasting(NamedTuple):
-    """A prompt recast. `made` is None where only words of the text were changed; `unplaced` what found no place of its own."""
+class Rewriting(NamedTuple):
+    """A prompt, rewritten. `made` is None where only words of the text were changed; `unplaced` what found no place of its own."""
 
     reading: Reading
     text: str
@@ -66,7 +66,7 @@ class Recasting(NamedTuple):
     made: Composed | None = None
 
 
-def recast(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: Reader | None = None) -> Recasting:
+def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: Reader | None = None) -> Rewriting:
     """Put a prompt into another form. Raises Trouble, Refused, BadFills or TooLong."""
     for swap in wanted.swaps:
         text = swapped(text, swap)
@@ -77,7 +77,7 @@ def recast(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: Re
     if not reading.parts():
         raise Trouble("there is nothing in it that could be put into another form", "give a prompt of several words", 1)
     if not (wanted.formula or wanted.order or ask.model or ask.looks or ask.pick):
-        return Recasting(reading, _parts_set(reading, wanted.given), [])
+        return Rewriting(reading, _parts_set(reading, wanted.given), [])
     manner, values, remarks = _outside(workspace, reading, ask)
     if wanted.formula:
         formula, _ = workspace.formula(wanted.formula)
@@ -116,10 +116,10 @@ def recast(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: Re
         ) from None
     made.findings.extend(remarks)
     made.findings.extend(_not_in_the_text(reading, made))
-    return Recasting(reading, made.prompt.text, unplaced, made)
+    return Rewriting(reading, made.prompt.text, unplaced, made)
 
 
-def _slots(workspace: Workspace, reading: Reading, formula: Formula, source: str) -> Recast:
+def _slots(workspace: Workspace, reading: Reading, formula: Formula, source: str) -> Rewritten:
     """The fills for a formula: by the formula that the text was written with, where one is named, else by what its parts are."""
     if source:
         known, _ = workspace.formula(source)
@@ -134,7 +134,7 @@ def _slots(workspace: Workspace, reading: Reading, formula: Formula, source: str
             if to:
                 here[to] = text
         rest = [PromptPiece(*match.spans[s], PART, text) for s, text in match.fills.items() if text not in here.values()]
-        return Recast(here, rest, {})
+        return Rewritten(here, rest, {})
     return into_slots(reading, formula, workspace.vocabulary, quoted_slots(formula))
 
 

@@ -42,7 +42,7 @@ _PLACED = frozenset("setting weather hour".split())
 _ENDS = {"mood": ("mood", "atmosphere", "feeling"), "lighting": ("lit", "backlit")}
 
 
-class Recast(NamedTuple):
+class Rewritten(NamedTuple):
     """The fills that a reading gives a formula; the pieces that found no place in it; the places of those that did; the weights that
     stood on those."""
 
@@ -52,7 +52,7 @@ class Recast(NamedTuple):
     stress: Mapping[str, float] = {}
 
 
-def into_slots(reading: Reading, formula: Formula, vocabulary: Vocabulary, spoken: Sequence[str] = ()) -> Recast:
+def into_slots(reading: Reading, formula: Formula, vocabulary: Vocabulary, spoken: Sequence[str] = ()) -> Rewritten:
     """Put the parts of a reading into the slots of a formula, each slot taking what its facet says; `spoken` are the slots of words in
     quotation marks."""
     shown = list(dict.fromkeys(name for phrase in formula.phrases for name in phrase.slots))
@@ -76,7 +76,7 @@ def into_slots(reading: Reading, formula: Formula, vocabulary: Vocabulary, spoke
             several.setdefault(slot, []).append(fill_text(piece, rules[slot].facet, vocabulary, slot in places))
             placed[number] = slot
     stress = {slot: reading.pieces[number].stress for number, slot in placed.items() if reading.pieces[number].stress != 1}
-    return Recast({slot: "; ".join(texts) for slot, texts in several.items()}, unplaced, placed, stress)
+    return Rewritten({slot: "; ".join(texts) for slot, texts in several.items()}, unplaced, placed, stress)
 
 
 def slots_as(formula: Formula, form: str) -> set[str]:
@@ -214,12 +214,12 @@ def own_formula(
     negatives = [p.text.strip(" .") for p in reading.pieces if p.kind == "negative"]
     for text in negatives:
         lines.append(phrase("-", [fixed(", ".join(kept_out(text)))]))
-    return formula("recast", lines, slots, stress), fills
+    return formula("rewritten", lines, slots, stress), fills
 
 
 def with_rest(formula: Formula, rest: Sequence[str], denied: Sequence[str]) -> Formula:
-    """The formula with a phrase `detail` for each of what found no place, and what is kept out."""
-    lines = [phrase(f"detail-{number + 1}" if number else "detail", nodes(body)) for number, body in enumerate(rest)]
+    """The formula with a phrase `rest` for each of what found no place, and what is kept out."""
+    lines = [phrase(rest_slot(number), nodes(body)) for number, body in enumerate(rest)]
     if said := [part for text in denied for part in kept_out(text)]:
         lines.append(phrase("-", [fixed(", ".join(said))]))
     return formula._replace(lines=(*formula.lines, *lines))

@@ -7,8 +7,8 @@ from typing import NamedTuple
 import numpy as np
 
 from syntagma.app.existing.prompt_files import prompts_of_file
-from syntagma.app.results.keeping import PICTURES
-from syntagma.app.results.looking import pixels_of
+from syntagma.app.results.adding import PICTURES
+from syntagma.app.results.picture_read import pixels_of
 from syntagma.core.diagnostics.places import Mistake
 from syntagma.core.seeing.likeness import PICTURES as ALIKE
 from syntagma.core.seeing.likeness import PROMPTS, Twins, picture_hash, twins_of_pictures, twins_of_texts

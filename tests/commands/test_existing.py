@@ -149,7 +149,7 @@ def test_mending_touches_nothing_else(tmp_path, name, before, after):
     assert "0 mended" in run(tmp_path, "check", name, "--mend", "--model", "curlew-still").stderr
 
 
-RECAST = [
+REWRITE = [
     ("a red fox, fog --seed 7 --size big", ["--formula", "photograph"], ["--seed 7", "--size big"]),
     ("a red fox, fog @moth http://a.b/c.png", ["--order", "camera"], ["@moth is left out", "http://a.b/c.png is left out"]),
     ("a red fox, fog, no text, no logo", ["--order", "camera"], ["text, logo"]), ("a red fox. Avoid: blur", ["--model", "avocet-still"], ["the parameter leave-out of the request"]),
@@ -158,8 +158,8 @@ RECAST = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("text", "options", "told"), RECAST, ids=range(len(RECAST)))
-def test_recast_tells_what_does_not_go_along(tmp_path, text, options, told):
+@pytest.mark.parametrize(("text", "options", "told"), REWRITE, ids=range(len(REWRITE)))
+def test_rewrite_tells_what_does_not_go_along(tmp_path, text, options, told):
     done = run(tmp_path, "rewrite", text, *options)
     assert all(words in done.stderr for words in told), done.stderr
     assert "text, logo" not in done.stdout and "blur" not in done.stdout

@@ -23,7 +23,7 @@ class Step(NamedTuple):
     gone: int  # how many units have gone so far
 
 
-class Condensed(NamedTuple):
+class Shortened(NamedTuple):
     """Every unit with when it goes, and all steps from the whole text to the shortest."""
 
     units: list[Unit]
@@ -48,13 +48,13 @@ class Condensed(NamedTuple):
         return found
 
 
-def condense(
+def shorten(
     reading: Reading,
     zipf: Callable[[str], float],
     reach: int = 0,
     keep: Collection[str] = (),
     marks: Mapping[int, str] | None = None,
-) -> Condensed:
+) -> Shortened:
     """Order what a prompt can lose. `zipf` gives how common a word is (0 never, 8 the commonest); `keep` are words that stay; `marks`
     the marks (! or ?) of pieces by number, where a formula wrote them. Nested values and timed segments are shortened each by itself:
     a value may go with its key, a segment keeps its most telling part."""
@@ -90,7 +90,7 @@ def condense(
 STEPS, LONG = 240, 10_000  # texts that are made one after the other, and characters of a prompt for which they are fewer
 
 
-def _stepped(reading: Reading, frame: Frame, units: list[Unit], owner: list[int], order: list[int]) -> Condensed:
+def _stepped(reading: Reading, frame: Frame, units: list[Unit], owner: list[int], order: list[int]) -> Shortened:
     steps = [Step(reading.text, 0)]
     writers = [Without(field.reading) for field in frame.fields]
     texts = [field.reading.text for field in frame.fields]
@@ -114,7 +114,7 @@ def _stepped(reading: Reading, frame: Frame, units: list[Unit], owner: list[int]
         text = frame.written(texts)
         if len(text) < len(steps[-1].text) and count_words(text):
             steps.append(Step(text, len(numbers)))
-    return Condensed([unit._replace(order=numbers.get(k, 0)) for k, unit in enumerate(units)], steps)
+    return Shortened([unit._replace(order=numbers.get(k, 0)) for k, unit in enumerate(units)], steps)
 
 
 def _ordered(weigher: Weigher, units: list[Unit]) -> list[tuple[float, int]]:

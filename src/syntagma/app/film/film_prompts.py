@@ -36,7 +36,7 @@ FILM_DATA = "film.toml"
 FRAMES = "frames"
 STILL_FORMULAS = {FIRST: "first-frame", LAST: "last-frame"}
 BETWEEN = "between-frames"
-OURS = ("speech-too-long", "dead-air", "rewrites", "known-in-words", "behind-reach", "no-sound")  # said by the board in its own way, or not of a shot list
+OURS = ("speech-too-long", "dead-air", "rewrites", "known-in-words", "behind-reach", "no-sound")  # said by the prompts in its own way, or not of a shot list
 
 
 class Made(NamedTuple):
@@ -119,7 +119,7 @@ def film_knowledge() -> Knowledge:
     return read_knowledge(read_text(SHIPPED / FILM_DATA, "what films take for granted"), FILM_DATA)
 
 
-class Board:
+class FilmPrompts:
     """A film on one model, its stills on another. `made` are its prompts in the order in which they can be made, `wrong` what could not be
     written, by clip."""
 
@@ -278,7 +278,7 @@ class Board:
 
 
 def sent_clips(records: Sequence[Mapping[str, Any]]) -> dict[str, list[Sent]]:
-    """The clips of a film that were sent, by model, as the records of a board have them. A record that says that it is removed or open was
+    """The clips of a film that were sent, by model, as the records of a prompts have them. A record that says that it is removed or open was
     not. Raises Trouble."""
     found: dict[str, list[Sent]] = {}
     for number, record in enumerate(records, 1):
@@ -289,7 +289,7 @@ def sent_clips(records: Sequence[Mapping[str, Any]]) -> dict[str, list[Sent]]:
             parts = tuple((str(s["shot"]), str(s["key"]), tuple(map(str, s["said"])), (int(s["atoms"][0]), int(s["atoms"][1]))) for s in film["shots"])
             sent = Sent(float(film["seconds"]), parts)
         except (KeyError, TypeError, ValueError, IndexError, OverflowError):
-            raise Trouble(f"record {number} says in its key film nothing that board wrote", "give the records as board --out NAME.jsonl made them", 1) from None
+            raise Trouble(f"record {number} says in its key film nothing that prompts wrote", "give the records as prompts --out NAME.jsonl made them", 1) from None
         if 0 < sent.seconds < LONGEST and all(0 <= start < stop for _, _, _, (start, stop) in parts):
             found.setdefault(str(record.get("model", "")), []).append(sent)
     return found

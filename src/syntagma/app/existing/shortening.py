@@ -11,7 +11,7 @@ from syntagma.core.models.measure import words as count_words
 from syntagma.core.models.profile import Profile
 from syntagma.core.reading.formulas.matching import Matcher
 from syntagma.core.reading.prompt_pieces import PART, Reading
-from syntagma.core.reading.shortening.condensing import Condensed, condense
+from syntagma.core.reading.shortening.shortening import Shortened, shorten
 from syntagma.core.reading.shortening.weighing import USUAL
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
@@ -22,7 +22,7 @@ def _usual(word: str) -> float:
     return USUAL
 
 
-class Condenser:
+class Shortener:
     """Orders what prompts can lose, with one reader for all of them. Raises Trouble."""
 
     def __init__(self, workspace: Workspace, model: str | None = None, keep: Sequence[str] = (), formula: str = ""):
@@ -36,7 +36,7 @@ class Condenser:
         """What is not installed, and what that changes; "" where nothing is wanting."""
         return "" if frequencies() else "how common words are is not known, and counts for nothing: pip install 'syntagma[words]'"
 
-    def condensed(self, text: str) -> tuple[Reading, Condensed]:
+    def shortened(self, text: str) -> tuple[Reading, Shortened]:
         """Read a prompt and order what it can lose. Raises Trouble where it is broken, or nothing in it could go."""
         manageable(text, "to be made shorter step by step")
         reading = in_few_parts(self._reader.read(text), "to be made shorter step by step")
@@ -44,7 +44,7 @@ class Condenser:
             raise Trouble(f"this is no whole JSON: {reading.broken}", "mend it, or read it first: syntagma read PROMPT", 1)
         if not reading.parts():
             raise Trouble("there is nothing in it that could go", "give a prompt of several words", 1)
-        return reading, condense(reading, self._zipf, self._reach, self.keep, self._marks(reading) if self.formula else {})
+        return reading, shorten(reading, self._zipf, self._reach, self.keep, self._marks(reading) if self.formula else {})
 
     def _marks(self, reading: Reading) -> dict[int, str]:
         """The marks that the formula's phrases give the pieces of a text which it wrote."""

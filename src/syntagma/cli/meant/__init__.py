@@ -1,0 +1,48 @@
+"""The call that was probably meant. A wrong call is gone through word by word and set right by what the program knows: its commands and options, formulas and
+their slots, the names of what is there, files, numbers. What comes of it is shown only where it parses."""
+
+from collections.abc import Sequence
+from shlex import quote
+
+from syntagma.cli.meant.calls import Call, Lost, read
+from syntagma.cli.meant.commands import command_mended
+from syntagma.cli.meant.known import Known
+from syntagma.cli.meant.options import options_mended
+from syntagma.cli.meant.places import places_mended
+
+ROUNDS = 4  # a command, then a verb, then another command that has the option
+
+
+def meant(words: Sequence[str]) -> str:
+    """The call that was probably meant by the words of a wrong one, as it is typed; "" where that can't be told."""
+    from syntagma.core.diagnostics.places import Refused
+    from syntagma.storage.trouble import Trouble
+
+    try:
+        found = mended(words, Known())
+    except (Lost, Trouble, Refused, OSError, ValueError):
+        return ""
+    return " ".join(map(quote, ["syntagma", *found])) if found and found != list(words) else ""
+
+
+def mended(words: Sequence[str], known: Known) -> list[str]:
+    """The words set right. Raises Lost where that can't be done."""
+    words = command_mended(list(words), known)
+    for _ in range(ROUNDS):
+        if words[0] == "help":
+            return words
+        call = read(words)
+        again = options_mended(call, known) or places_mended(call, known)
+        if not again:
+            return _shortest(call)
+        words = command_mended(again, known)
+    raise Lost
+
+
+def _shortest(call: Call) -> list[str]:
+    """The words of a call that parses; a wish without its option. Raises Lost where it does not parse."""
+    words = call.words()
+    call.check(words)
+    if words[:2] == ["compose", "--from"] and " " in words[2]:
+        return words[2:]
+    return words
