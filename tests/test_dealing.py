@@ -610,7 +610,7 @@ def test_the_stand_in_and_profiles_that_can_t_be_read(folder):
 def test_calls_of_sheets_and_services(folder, monkeypatch):
     from syntagma.app.batches.dealing import collecting
 
-    (folder / "film.jsonl").write_text(json.dumps({"text": "x", "model": "odd", "film": {"kept": True}}) + "\n")
+    (folder / "film.jsonl").write_text(json.dumps({"text": "x", "model": "odd", "film": {"pinned": True}}) + "\n")
     assert "no prompt in it that is to be sent" in run(folder, "sheet", "new", "f", "film.jsonl").stderr
     (folder / "bad.jsonl").write_text('{"text": \n')
     assert run(folder, "sheet", "new", "f", "bad.jsonl").returncode == 1

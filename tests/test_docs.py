@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 
-from syntagma.cli import COMMANDS
+from syntagma.cli.commands import COMMANDS
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.profile_file import read_profile
 from tests.source import FILES, facts

@@ -35,7 +35,7 @@ CASES = [
     (["expand", "poster", "subject=x", "--vary", "medium", "--design", "ful"], 2, ["there is no design “ful”", "did you mean “full”?"]),
     (["expand", "poster", "subject=x", "medium=y"], 2, ["nothing varies", "--count 12"]),
     (["expand", "poster", "subject=x", "--vary", "medum=a"], 2, ["no slot “medum”", "did you mean “medium”?"]),
-    (["expand", "poster", "subject=x", "--vary", "medium:400"], 2, ["terms to pick from, not 400"]),
+    (["expand", "poster", "subject=x", "--vary", "medium:400"], 2, ["terms to pick from, too few"]),
     (["expand", "poster", "subject=x", "--vary", "medium:x"], 2, ["“x” is no number of picks"]),
     (["expand", "poster", "subject=x", "--vary", "trait"], 2, ["the slot “trait” is free"]),
     (["expand", "poster", "subject=x", "--vary", "medium=a", "--vary", "medium=b"], 2, ["“medium” is varied twice"]),

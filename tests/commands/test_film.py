@@ -184,7 +184,7 @@ def test_one_line_changed_makes_one_clip_new(here):
     done = run(here, "film", "prompts", FILM, "--model", "whimbrel-motion", "--sent", "sent.jsonl", *change, "--out", "new.jsonl")
     after = {r["film"]["name"]: r for r in map(json.loads, (here / "new.jsonl").read_text().splitlines())}
     assert [name for name, r in after.items() if r["id"] != before[name]] == ["1/3"]
-    assert [name for name, r in after.items() if r["film"]["kind"] == "clip" and not r["film"].get("kept")] == ["1/3"]
+    assert [name for name, r in after.items() if r["film"]["kind"] == "clip" and not r["film"].get("pinned")] == ["1/3"]
     assert "whimbrel-motion   1       0" in done.stdout and "8 clips that were sent stay as they are" in done.stdout
     assert "“This is ticket nine. It was sold in 1947, Tilling to the Ounce.” is now" in done.stderr
     again = run(here, "film", "prompts", FILM, "--model", "whimbrel-motion", "--sent", "sent.jsonl", *change, "--repack")

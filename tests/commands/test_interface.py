@@ -6,8 +6,8 @@ from collections import defaultdict
 
 import pytest
 
-from syntagma.cli import COMMANDS, HEADINGS, OLD, ROOMS, module_of, parser_of
 from syntagma.cli.args import Parser
+from syntagma.cli.commands import COMMANDS, HEADINGS, OLD, ROOMS, module_of, parser_of
 from syntagma.cli.glossary import WORDS
 from syntagma.cli.registry import FORMER, SHARED, SHORT
 from tests.commands.program import good, printed, run
@@ -80,7 +80,7 @@ def test_an_old_name_says_what_it_is_now(tmp_path, call, now):
 
 
 @pytest.mark.parametrize(("call", "meant"), [
-    (["expand", "poster", "subject=x", "--vary", "light:2", "--draws", "2"], "syntagma expand poster subject=x --vary light:2 --takes 2"), (["compose", "poster", "--mount=two-inks"], "syntagma compose poster --look=two-inks"),
+    (["expand", "poster", "subject=x", "--vary", "light:2", "--draws", "2"], "syntagma expand poster subject=x --vary light:2 --takes 2"), (["compose", "poster", "--mount=two-inks"], "syntagma compose poster --look two-inks"),
     (["compose", "poster", "subject", "=", "car ferry"], "syntagma compose poster 'subject=car ferry'"), (["compose", "poster", "subject=car", "ferry"], "syntagma compose poster 'subject=car ferry'"),
     (["compose", "poster", "subject:ferry"], "syntagma compose poster subject=ferry"), (["compose", "poster", "--subject", "ferry"], "syntagma compose poster subject=ferry"), (["compose", "poster", "subject=", "car ferry"], "syntagma compose poster 'subject=car ferry'"),
     (["compose", "postr", "subject=x"], "syntagma compose poster subject=x"), (["compose", "poster", "sujbect=x"], "syntagma compose poster subject=x"), (["compose", "poster", "subject=x", "--ratio", "2:3"], "syntagma compose poster subject=x --parameter ratio=2:3"),
@@ -90,7 +90,7 @@ def test_an_old_name_says_what_it_is_now(tmp_path, call, now):
     (["expand", "poster", "light=candlelight,bonfire"], "syntagma expand poster --vary light=candlelight,bonfire"), (["expand", "poster", "subject=x", "--vary", "lihgt:4"], "syntagma expand poster subject=x --vary light:4"),
     (["expand", "poster", "--vary", "light=candlelight", "--vary", "light=bonfire"], "syntagma expand poster --vary light=candlelight,bonfire"), (["read", "a", "red", "fox"], "syntagma read 'a red fox'"), (["shorten", "a red fox", "5w"], "syntagma shorten 'a red fox' --to 5w"),
     (["shorten", "a red fox", "--to", "5"], "syntagma shorten 'a red fox' --to 5w"), (["rewrite", "a red fox", "poster"], "syntagma rewrite 'a red fox' --formula poster"), (["rewrite", "a red fox", "--lighting", "dusk"], "syntagma rewrite 'a red fox' --set lighting=dusk"),
-    (["formula", "show", "poster"], "syntagma formula poster"), (["term", "lightning"], "syntagma term lighting"), (["look", "two-ink"], "syntagma look two-inks"), (["film", "x.csv"], "syntagma film prompts x.csv"), (["library", "lights"], "syntagma library --sheet lights"),
+    (["formula", "show", "poster"], "syntagma formula poster"), (["term", "lightning"], "syntagma term lighting"), (["look", "two-ink"], "syntagma look two-inks"), (["film", "x.csv"], "syntagma film prompts x.csv"), (["library", "lights"], "syntagma library find lights"),
     (["sheets"], "syntagma sheet"), (["compsoe", "poster"], "syntagma compose poster"), (["a", "fox", "in", "the", "snow"], "syntagma 'a fox in the snow'"),
     (["expand", "poster", "--vary", "subject=a fox, asleep"], "syntagma expand poster --vary 'subject=a fox; asleep'"), (["formula", "nwe", "x"], "syntagma formula new x"), (["library", "rat", "12", "4"], "syntagma library rate 12 4"), (["model", "new", "x", "--probe"], "syntagma model try x --probe"),
 ])  # fmt: skip

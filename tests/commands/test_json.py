@@ -6,7 +6,7 @@ import shlex
 import pytest
 from jsonschema import Draft202012Validator
 
-from syntagma.cli import printed_by
+from syntagma.cli.commands import printed_by
 from syntagma.cli.shapes import schema_of, schemas
 from tests.commands.program import fits, good, run
 

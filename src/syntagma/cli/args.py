@@ -125,17 +125,21 @@ def no_verb(noun: str, words: Sequence[str], verbs: Mapping[str, Verb]) -> NoRet
 
 
 CALLED: list[str] = []  # the words of the call that runs, the command first
+_meant: list[Callable[[Sequence[str]], str]] = [lambda words: ""]
+
+
+def calls_are_mended_by(meant: Callable[[Sequence[str]], str]) -> None:
+    """Say what finds the call that was probably meant by the words of a wrong one ("" where it can't)."""
+    _meant[:] = [meant]
 
 
 def answer(message: str, remedy: str) -> str:
     """The remedy with the whole call that was probably meant, as far as that can be told. What the program says a word should be (did you mean “poster”?) comes before what the call looks like."""
-    from syntagma.cli.meant import meant
-
     near = re.fullmatch(r"did you mean “([^”]+)”\?", remedy)
     for wrong in re.findall(r"“([^”]+)”", message) if near else ():
         if wrong in CALLED and near and not re.search(r"\.[a-z]{2,5}$|[;,]", wrong):  # a file, or several, is no name that is misspelt
             return f"{remedy} {' '.join(map(quote, ['syntagma', *(near[1] if word == wrong else word for word in CALLED)]))}"
-    call = meant(CALLED)
+    call = _meant[0](CALLED)
     if not call:
         return remedy
     if near and near[1] in call:
@@ -164,7 +168,7 @@ def _several(text: str) -> bool:
     inner = [match[1] for match in re.finditer(r"(?:^|[\s,;])([A-Za-z][\w-]*)=", text)]
     if not inner and not text.startswith("="):
         return False
-    from syntagma.cli.meant.known import Known
+    from syntagma.cli.known import Known
 
     known = Known()
     return text.startswith("=") or any(name in known.facets or any(name in known.slots(formula) for formula in known.formulas) for name in inner)

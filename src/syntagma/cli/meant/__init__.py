@@ -4,9 +4,9 @@ their slots, the names of what is there, files, numbers. What comes of it is sho
 from collections.abc import Sequence
 from shlex import quote
 
+from syntagma.cli.known import Known
 from syntagma.cli.meant.calls import Call, Lost, read
 from syntagma.cli.meant.commands import command_mended
-from syntagma.cli.meant.known import Known
 from syntagma.cli.meant.options import options_mended
 from syntagma.cli.meant.places import places_mended
 

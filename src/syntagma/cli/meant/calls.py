@@ -5,6 +5,7 @@ import re
 from collections.abc import Sequence
 
 from syntagma.cli.args import Parser
+from syntagma.cli.commands import parser_of
 from syntagma.cli.registry import SHORT
 
 
@@ -40,8 +41,6 @@ class Call:
 
     def check(self, words: Sequence[str]) -> None:
         """Raises Lost where the words do not parse."""
-        from syntagma.cli import parser_of
-
         parser, _, rest = parser_of(words[0], list(words[1:]))
         parser.error = _lost  # type: ignore[method-assign]
         try:
@@ -56,8 +55,6 @@ def _lost(message: str) -> None:
 
 def read(words: Sequence[str]) -> Call:
     """Take a call apart, whose command and verb are right; dashes of a text editor are read as those of a keyboard."""
-    from syntagma.cli import parser_of
-
     parser, _, rest = parser_of(words[0], list(words[1:]))
     head = list(words[: len(words) - len(rest)])
     call = Call(head, parser, [], [])

@@ -2,15 +2,14 @@
 
 from collections.abc import Sequence
 
+from syntagma.cli.commands import COMMANDS, OLD, module_of
+from syntagma.cli.known import Known, like
 from syntagma.cli.meant import words as say
 from syntagma.cli.meant.calls import Lost
-from syntagma.cli.meant.known import Known, like
 
 
 def command_mended(words: list[str], known: Known) -> list[str]:
     """The words with a command that there is, and a verb where the noun has such. Raises Lost."""
-    from syntagma.cli import COMMANDS, OLD
-
     if not words:
         raise Lost
     if words[0] in ("help", "--help", "-h"):
@@ -32,8 +31,6 @@ def command_mended(words: list[str], known: Known) -> list[str]:
 
 def _another(words: list[str], known: Known) -> list[str]:
     """Words whose first is no command: a wish, or a command by another name."""
-    from syntagma.cli import COMMANDS
-
     name, rest = words[0], words[1:]
     plain = [word for word in rest if not word.startswith("-")]
     if name in say.WISH:
@@ -66,8 +63,6 @@ def _wish(words: Sequence[str]) -> list[str]:
 
 def _verb(words: list[str]) -> list[str]:
     """The words with a verb that their noun has: mistyped, or by another name."""
-    from syntagma.cli import module_of
-
     verbs = getattr(module_of(words[0]), "VERBS", {})
     if not verbs or len(words) < 2 or words[1] in verbs or words[1].startswith("-"):
         return words

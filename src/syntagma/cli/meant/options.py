@@ -3,9 +3,10 @@
 import re
 
 from syntagma.cli import registry
+from syntagma.cli.commands import COMMANDS, module_of, parser_of
+from syntagma.cli.known import Known, like, number_in
 from syntagma.cli.meant import words as say
 from syntagma.cli.meant.calls import Call, Lost
-from syntagma.cli.meant.known import Known, like, number_in
 from syntagma.core.diagnostics.suggestions import nearest
 from syntagma.core.reading.labels import facet_of_label
 
@@ -28,8 +29,6 @@ def options_mended(call: Call, known: Known) -> list[str]:
 
 def _name(call: Call, one: list, known: Known) -> list[str]:
     """The right name for an option that the command has not."""
-    from syntagma.cli import COMMANDS, module_of, parser_of
-
     name, value = one
     command, verbs = call.head[0], getattr(module_of(call.head[0]), "VERBS", {})
     said = name.lower().replace("_", "-")
@@ -60,12 +59,12 @@ def _name(call: Call, one: list, known: Known) -> list[str]:
         else:
             one[0], one[1] = "--set", f"{slot}={value}"
         return []
-    if new := nearest(name, [option for option in call.known if option.startswith("--")]):
-        return _renamed(call, one, new)
     for other, its in verbs.items():  # another verb of the noun has it
         parser, _, _ = parser_of(command, [other])
         if other not in say.DECIDING and its and any(said in action.option_strings for action in parser._actions):
             return [command, other, *call.words()[len(call.head) :]]
+    if new := nearest(name, [option for option in call.known if option.startswith("--")]):
+        return _renamed(call, one, new)
     raise Lost
 
 

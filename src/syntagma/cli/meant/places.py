@@ -3,9 +3,9 @@
 import re
 from pathlib import Path
 
+from syntagma.cli.known import Known, like
 from syntagma.cli.meant import words as say
 from syntagma.cli.meant.calls import Call, Lost
-from syntagma.cli.meant.known import Known, like
 from syntagma.cli.meant.options import number_for
 
 NAMED = {  # what the first word of a command names
@@ -72,7 +72,7 @@ def _named(call: Call, what: str, known: Known) -> list[str]:
         return ["sheet", "new", _free(stem, names), word]
     if word.endswith((".toml", ".formula")) and Path(word).is_file():
         return []
-    call.places[0] = (like(stem, names) if FILE.fullmatch(word) else "") or like(word, names) or _lost()
+    call.places[0] = (like(stem, names) if FILE.fullmatch(word) else "") or like(word, names) or word
     return []
 
 
@@ -118,7 +118,7 @@ def _fills(call: Call, known: Known) -> list[str]:
         return []
     if first not in known.formulas and not begun and "[" not in first and not (Path(first).is_file() and not _is_file(first)):
         if re.match(r"[\w-]+\s*[=:]", first):
-            slots = [re.split(r"\s*[=:]", place)[0] for place in places]
+            slots = [re.split(r"[=:]", place)[0].strip() for place in places]
             wanted = [name for name in ("poster", "photograph", *known.formulas) if all(known.slot(slot, name, near=False) for slot in slots if slot)]
             places.insert(0, wanted[0] if wanted else _lost())
         elif _is_file(first):
@@ -260,7 +260,7 @@ def _film(call: Call, known: Known) -> list[str]:
     if call.head[-1] == "new" or not call.places:
         return []
     place = call.places[0]
-    call.places = [place if Path(place).is_file() else known.file(place, LISTS) or _lost()]
+    call.places = [known.file(place, LISTS) or (place if FILE.fullmatch(place) else _lost())]
     return ["film", "prompts", *call.words()[1:]] if call.head == ["film"] else []
 
 

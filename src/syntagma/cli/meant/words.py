@@ -1,4 +1,4 @@
-"""What people call things that have another name here: commands, verbs, options, parameters, numbers."""
+"""What people call things that have another name here: commands, verbs, options, parameters."""
 
 WISH = frozenset("write prompt generate make create new draw describe picture image video".split())  # before a wish, these say what the program does anyway
 COMMANDS = {
@@ -27,6 +27,5 @@ PARAMETERS = {  # what generators call so, and no slot is called
     "fps": "rate", "frames": "rate", "steps": "steps", "quality": "quality", "resolution": "size", "width": "width", "height": "height",
 }  # fmt: skip
 AS_OPTIONS = frozenset("model theme look draw detail stress out count takes".split())  # written as slot=text, these are options
-NUMBERS = {word: str(n) for n, word in enumerate("zero one two three four five six seven eight nine ten eleven twelve".split())} | {"a": "1", "dozen": "12", "twenty": "20", "hundred": "100"}
 SIBLINGS = {"compose": ("expand",), "expand": ("compose",), "check": ("read", "shorten"), "read": ("rewrite", "check"), "sheet": ("send",), "library": ("bundle",)}  # another command for what a command does not do
 DECIDING = frozenset("approve remove choose settle redraw".split())  # verbs that are put into nobody's mouth

@@ -6,9 +6,10 @@ from collections.abc import Iterable, Sequence
 from functools import cached_property
 from pathlib import Path
 
-from syntagma.cli.meant.words import NUMBERS
 from syntagma.core.diagnostics.suggestions import nearest
 from syntagma.core.reading.labels import facet_of_label
+
+NUMBERS = {word: str(n) for n, word in enumerate("zero one two three four five six seven eight nine ten eleven twelve".split())} | {"a": "1", "dozen": "12", "twenty": "20", "hundred": "100"}
 
 
 def like(word: str, names: Iterable[str]) -> str:
