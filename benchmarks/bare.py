@@ -47,8 +47,8 @@ def records(file):
                     f'{{"id":"{name}","formula":"poster","model":"curlew-still","text":"{text}","parameters":{{"ratio":"2:3","pictures":1,'
                     f'"as-written":true}},"request":{{"line":"{text}","reply":{{"to":"queue","kind":"png"}}}},'
                     f'"fills":{{"medium":"linocut","subject":"{s}","action":"{a}","setting":"wet quay","light":"{m}",'
-                    f'"palette":"ink blue and lamp orange"}},"size":{{"text":{{"used":{len(text) - 21},"limit":900,"unit":"characters"}}}},"cost":4.0,'
-                    '"findings":[{"kind":"remark","code":"no-negative","place":"negative","message":"curlew-still takes no negative prompt: the '
+                    f'"palette":"ink blue and lamp orange"}},"size":{{"text":{{"used":{len(text) - 21},"limit":900,"unit":"characters"}}}},"cost":{{"amount":4.0,"currency":"credits"}},'
+                    '"findings":[{"kind":"remark","code":"no-negative","at":"negative","message":"curlew-still takes no negative prompt: the '
                     'formula\'s negative text is left out","remedy":"say what you want to see in its place"}],'
                     f'"design":{{"name":"full","index":{index}{changed}}}}}\n'
                 )

@@ -1,11 +1,12 @@
 """The pages say what is so: profiles in them can be read, calls in them are commands that there are."""
 
 import re
+import shlex
 from pathlib import Path
 
 import pytest
 
-from syntagma.cli.commands import COMMANDS
+from syntagma.cli.commands import COMMANDS, module_of, parser_of
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.profile_file import read_profile
 from tests.source import FILES, facts
@@ -48,3 +49,19 @@ def test_benchmarks_and_pictures_call_commands_that_there_are():
     root = DOCS.parent
     found = [(path.name, word) for path in (*root.glob("benchmarks/*.py"), *root.glob("docs/screenshots/*.py")) for word in re.findall(r'\[\*(?:program|call), "([a-z]+)"', path.read_text("utf-8"))]
     assert len(found) > 8 and [one for one in found if one[1] not in COMMANDS] == []
+
+
+def test_options_and_calls_of_the_pages_are_what_the_commands_take():
+    options, wrong = set(), []
+    for call in [[name, *verb] for name in COMMANDS for verb in ([], *([verb] for verb in getattr(module_of(name), "VERBS", {})))]:
+        options |= {option for action in parser_of(call[0], call[1:])[0]._actions for option in action.option_strings}
+    for page in (*DOCS.glob("*.md"), DOCS.parent / "README.md"):
+        text = re.sub(r"`python [^`]*`|with `--locked`", "", page.read_text("utf-8").replace("\\\n", " "))
+        wrong += [(page.name, option) for option in re.findall(r"(?<![\w-])--[a-z][a-z-]*", text) if option not in options]
+        for line in re.findall(r"^(?:\$ )?syntagma ((?!help).*)", text, re.M):
+            words = shlex.split(re.split(r" {2,}| [|>] ", line.replace("…", "x"))[0])
+            if words and " " not in words[0]:
+                parser, _, rest = parser_of(words[0], words[1:])
+                parser.error = lambda message, at=(page.name, line): wrong.append((*at, message))
+                parser.parse_intermixed_args(rest)
+    assert wrong == []

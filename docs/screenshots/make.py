@@ -61,7 +61,7 @@ SHOTS = {
     "effects": ["effects lights"],
 }
 PAGES = {"film": "ticket-nine.html", "library": "lights.html", "judge": "lights-judge.html", "form": "island-schools.html", "campaign": "ferries/index.html"}  # pages of the tour, in a browser (Debian's chromium, chromium-driver)
-KEYED = {"judge": ["Oda", "\ue007", "4", "k", "s", "s", "m"], "form": ["\ue004", "Ines, 4b\ue004", "linocut\ue004", "brave\ue004", "my uncle's rowing boat\ue004", "coming home with one lamp\ue004", "open tidal sound\ue004", "sea smoke"]}  # what is typed on a page before it is taken
+KEYED = {"judge": ["Oda", "\ue007", "4", "a", "s", "s", "m"], "form": ["\ue004", "Ines, 4b\ue004", "linocut\ue004", "brave\ue004", "my uncle's rowing boat\ue004", "coming home with one lamp\ue004", "open tidal sound\ue004", "sea smoke"]}  # what is typed on a page before it is taken
 TYPED = {"ask": ["lino\t\r", "rain-dark\r", "car f", "\t\r", "eas", "\t\r", "pick\r", "\r", "sea"]}  # a second between
 DRAFTS = """An linocut of a ferry in the the harbour, , sodium lamps /shape 2x3 /shape 2x3
 Two lamp on a quay, a purser with ink on his cuffs, blood-red light, no blood /shape 5x8 /sed 7

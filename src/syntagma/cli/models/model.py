@@ -18,6 +18,7 @@ def run(call) -> int:
 
 
 WRITTEN = {"negative": "negative-place", "stress": "weight"}  # options whose word means something else elsewhere
+LONG = 200  # letters of a finding that are shown of a sample
 HINT = "`syntagma model NAME` shows one in full; `syntagma model rank FORMULA` ranks them"
 
 
@@ -140,7 +141,7 @@ def _try(call) -> int:
             terminal.say(f"  {one.prompt.text}".replace("\n", "\n  "), error=False)
             if one.prompt.negative:
                 terminal.say(("  negative  ", terminal.QUIET), one.prompt.negative, error=False)
-        terminal.told(one.findings)
+        terminal.told([found._replace(message=found.message if len(found.message) < LONG else found.message[:LONG] + "…") for found in one.findings])
     warned = sum(bool(one.findings) for one in tried)
     terminal.say(f"{len(tried)} samples: {errors or 'no'} error{'' if errors == 1 else 's'}, something to say of {warned}")
     return 1 if errors else 0
