@@ -1,5 +1,6 @@
 """The pages say what is so: profiles in them can be read, calls in them are commands that there are."""
 
+import ast
 import re
 import shlex
 from pathlib import Path
@@ -64,4 +65,23 @@ def test_options_and_calls_of_the_pages_are_what_the_commands_take():
                 parser, _, rest = parser_of(words[0], words[1:])
                 parser.error = lambda message, at=(page.name, line): wrong.append((*at, message))
                 parser.parse_intermixed_args(rest)
+    assert wrong == []
+
+
+def test_calls_in_messages_are_what_the_commands_take():
+    """Of each call of the program that a string of the source shows: the command is there, and its options belong to it."""
+    wrong = []
+    for path in FILES:
+        tree = ast.parse(path.read_text("utf-8"))
+        inner = {id(part) for node in ast.walk(tree) if isinstance(node, ast.JoinedStr) for part in node.values}
+        for node in ast.walk(tree):
+            text = "".join(part.value if isinstance(part, ast.Constant) else "X" for part in node.values) if isinstance(node, ast.JoinedStr) else getattr(node, "value", "") if isinstance(node, ast.Constant) and id(node) not in inner else ""
+            for name, rest in re.findall(r"\bsyntagma (?!help|import)([a-z]+)\b([^`\n;)|]*)", text) if isinstance(text, str) else ():
+                if name not in COMMANDS:
+                    wrong.append((path.name, node.lineno, name))
+                    continue
+                rest = re.split(r",? or (?:sheet|syntagma)", rest)[0]
+                parser, _, _ = parser_of(name, rest.split()[:1])
+                known = {option for action in parser._actions for option in action.option_strings}
+                wrong += [(path.name, node.lineno, name, option) for option in re.findall(r"(?<![\w-])--[a-z][a-z-]*", rest) if option not in known]
     assert wrong == []

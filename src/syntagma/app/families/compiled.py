@@ -121,7 +121,7 @@ def compile_family(workspace: Workspace, wish: Wish) -> tuple[CompiledFamily, li
     rules = tuple(_rules(writer, wish, fills, axes))
     fixed = _shown(writer, fills, axes)
     agreement = Agreement(workspace.vocabulary, writer.compiled.seats, writer.compiled.granted, fixed)
-    clashes = Clashes(axes, list(fixed.values()), [n for rule in rules for n in rule.nogoods], _kept_anyway(wish, axes), agreement)
+    clashes = Clashes(axes, list(fixed.values()), [n for rule in rules for n in rule.nogoods], _allowed(wish, axes), agreement)
     reaching = tuple(w.for_reach(fills) for w in writers)
     return CompiledFamily(wish, reaching, chooser, random, tuple(fills), tuple(picked), open_slots, axes, rules, clashes), remarks
 
@@ -143,7 +143,7 @@ def designed(design: Design, axes: Sequence[Axis]) -> Design:
     asked for, or more prompts than that has), the prompts are those that tell best what each choice does."""
     numbers = 1 + sum(len(axis.levels) - 1 for axis in axes)
     enough = design.count is not None and single_size(axes) < design.count < full_size(axes) if axes else False
-    name = design.name or ("effects" if len(axes) > 1 and (design.draws > 1 or enough) else "single")
+    name = design.name or ("effects" if len(axes) > 1 and (design.takes > 1 or enough) else "single")
     count = design.count
     if name == "effects" and count is None:
         count = min(numbers + MORE_THAN_NUMBERS, full_size(axes))
@@ -222,11 +222,11 @@ def names_of(level: Level) -> frozenset[str]:
     return frozenset(names)
 
 
-def _kept_anyway(wish: Wish, axes: Sequence[Axis]) -> frozenset[Literal]:
+def _allowed(wish: Wish, axes: Sequence[Axis]) -> frozenset[Literal]:
     """The levels that are to come in spite of what they contradict. Raises Trouble for one that there is not."""
     labels = {(a, v): axis.label(v) for a, axis in enumerate(axes) for v in range(len(axis.levels))}
-    found = [[at for at, label in labels.items() if normal(label) == normal(name)] for name in wish.design.anyway]
-    for name, here in zip(wish.design.anyway, found, strict=True):
+    found = [[at for at, label in labels.items() if normal(label) == normal(name)] for name in wish.design.allow]
+    for name, here in zip(wish.design.allow, found, strict=True):
         if not here:
             raise Trouble(f"no axis has “{name}”, to come anyway", perhaps(name, labels.values(), "name a choice of a --vary"), 2)
     return frozenset(chain.from_iterable(found))

@@ -161,7 +161,7 @@ class FamilyRecords:
         self.family, self._slots, self._design = family, family.compiled.slots, family.compiled.design
         wanted = family.compiled.wish.design
         rules = [rule.text for rule in family.compiled.rules]
-        self._beside = {**({"takes": wanted.draws} if wanted.draws > 1 else {}), **({"rules": rules} if rules else {})}  # what is asked of all members
+        self._beside = {**({"takes": wanted.takes} if wanted.takes > 1 else {}), **({"rules": rules} if rules else {})}  # what is asked of all members
         self._draw = family.compiled.wish.taste.draw if family.compiled.drawn else None
         self._by_variant: dict[int, _Made] = {}
         self._changes: dict[tuple[str, int], tuple[object, bytes]] = {}

@@ -39,18 +39,18 @@ class _Plan(Structure):
     rules: list[str] = []
     interest: list[str] = []
     groups: list[str] = []
-    anyway: list[str] = []
+    allow: list[str] = []
     pick: bool = False
     without: list[int] = []
     refill: bool = False
-    draws: int = 1
+    takes: int = 1
     fills: dict[str, str | list[str]] = {}
     parameters: dict[str, str | int | float | bool] = {}
     references: list[str] = []
     stress: dict[str, float] = {}
 
 
-_RANGED = {key: key for key in ("count", "strength", "effort", "draw", "different", "without", "draws")} | {"stress": "weight"}
+_RANGED = {key: key for key in ("count", "strength", "effort", "draw", "different", "without", "takes")} | {"stress": "weight"}
 
 
 def read_plan(text: str, source: str) -> Wish:
@@ -78,7 +78,7 @@ def read_plan(text: str, source: str) -> Wish:
     references = [found for word in plan.references if (found := reference_of(word))]
     design = Design(
         plan.design, plan.count, plan.all, plan.rules, plan.strength, plan.groups, plan.effort, plan.interest, plan.different,
-        tuple(plan.without), plan.refill, plan.anyway, plan.draws,
+        tuple(plan.without), plan.refill, plan.allow, plan.takes,
     )  # fmt: skip
     vary, taste = [read_vary(word) for word in plan.vary], Taste(plan.themes, plan.detail, plan.draw, plan.mine)
     manner = Manner(plan.stress, plan.parameters, references)
@@ -102,8 +102,8 @@ def plan_text(wish: Wish) -> str:
         "formula": wish.formula, "text": wish.text, "design": design.name, "count": design.count, "strength": design.strength,
         "effort": design.effort, "draw": wish.taste.draw, "detail": wish.taste.detail, "mine": wish.taste.mine, "all": design.everything, "different": design.different,
         "models": [m for m in wish.models if m], "looks": list(wish.looks), "themes": list(wish.taste.themes), "vary": [v.typed for v in wish.vary],
-        "rules": list(design.rules), "interest": list(design.interest), "groups": list(design.groups), "anyway": list(design.anyway), "pick": wish.pick,
-        "without": list(design.without), "refill": design.refill, "draws": design.draws, "references": [r.typed for r in wish.manner.references],
+        "rules": list(design.rules), "interest": list(design.interest), "groups": list(design.groups), "allow": list(design.allow), "pick": wish.pick,
+        "without": list(design.without), "refill": design.refill, "takes": design.takes, "references": [r.typed for r in wish.manner.references],
     }  # fmt: skip
     lines = ["# A plan of Syntagma: `syntagma expand THIS.toml` makes the family."]
     for key, value in said.items():

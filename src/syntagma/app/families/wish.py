@@ -31,7 +31,7 @@ class Vary(NamedTuple):
 
 class Design(NamedTuple):
     """How members are chosen out of what varies; without a name, as what is asked for makes it best. `groups` are strengths of groups of axes, 3:light+medium+lens; `without` the numbers of
-    members that are left out; `anyway` levels that come in spite of what they contradict; `draws` how many results each is to have."""
+    members that are left out; `allow` levels that come in spite of what they contradict; `takes` how many results each is to have."""
 
     name: str = ""
     count: int | None = None
@@ -44,8 +44,8 @@ class Design(NamedTuple):
     different: float = 0.0
     without: tuple[int, ...] = ()
     refill: bool = False
-    anyway: Sequence[str] = ()
-    draws: int = 1
+    allow: Sequence[str] = ()
+    takes: int = 1
 
 
 class Wish(NamedTuple):

@@ -59,7 +59,7 @@ def make(workspace: Workspace, campaign: Campaign, folder: Path, anew: bool = Fa
     if not wanted:
         if not campaign.rows:
             raise Trouble(f"there is nothing to make of {campaign.name}", f"say in {campaign.name}.campaign.toml what is offered and where pictures are shown; then: syntagma campaign plan {campaign.name}", 2)
-        raise Trouble(f"nothing of {campaign.name} is approved yet", f"look at {campaign.plan.name}, then: syntagma campaign plan {campaign.name} --approve all", 2)
+        raise Trouble(f"nothing of {campaign.name} is approved yet", f"look at {campaign.plan.name}, then: syntagma campaign approve {campaign.name} all", 2)
     make_folder(folder)
     book = _book(folder / BOOK)
     pieces, own, marks = [], [], {}

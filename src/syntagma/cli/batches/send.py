@@ -64,7 +64,9 @@ def _dry(sender, call) -> int:
         terminal.say(f"Nothing to send: syntagma sheet approve {call.name} … approves rows.")
         return 1
     cost = lambda one: money_shown({one["cost"]["currency"]: one["cost"]["amount"]}) if "cost" in one else "no price"  # noqa: E731
-    terminal.table(("row", "takes", "to", "at most", "waits for"), [(one["row"], one["takes"], f"{one['method']} {one['host']}{one['path']}", cost(one), one.get("waits", "")) for one in found], "waits for")
+    rows = [(one["row"], one["takes"], f"{one['method']} {one['host']}{one['path']}", cost(one), one.get("waits", "")) for one in found]
+    waiting = any(row[-1] for row in rows)
+    terminal.table(("row", "takes", "to", "at most", "waits for")[: 5 if waiting else 4], rows if waiting else [row[:4] for row in rows], "to", cut=True)
     terminal.say(("--json shows each request whole", terminal.QUIET))
     return 0
 

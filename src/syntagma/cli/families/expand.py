@@ -25,7 +25,7 @@ def arguments(parser: args.Parser) -> None:
         "combination · cover: every pair in few · spread: balanced and far apart · random: draws · mixed: for what --interest says · effects: to tell what each choice does (when several axes vary, and --draws or a larger --count asks for more)",
     )  # fmt: skip
     parser.add_argument("--count", type=args.within("count"))
-    parser.add_argument("--takes", dest="draws", type=args.within("draws"))
+    parser.add_argument("--takes", type=args.within("takes"))
     parser.add_argument("--all", action="store_true")
     parser.add_argument(
         "--strength", metavar="N", action="append", default=[],
@@ -39,7 +39,7 @@ def arguments(parser: args.Parser) -> None:
     )  # fmt: skip
     parser.add_argument("--rules", metavar="FILE", help="a file of rules, one a line")
     parser.add_argument(
-        "--allow", dest="anyway", metavar="LEVEL", action="append", default=[],
+        "--allow", metavar="LEVEL", action="append", default=[],
         help="keep a choice that contradicts what is fixed or another choice; may be given again",
     )  # fmt: skip
     parser.add_argument("--different", metavar="N", type=args.within("different"), help="how far apart two texts are at least, 0 to 1")
@@ -152,15 +152,15 @@ def _wish(call):
     rules = [*call.rule, *(read_text(call.rules, "a file of rules").splitlines() if call.rules else ())]
     own, wanted = wish.taste, wish.design
     name = call.design or wanted.name
-    draws = call.draws or wanted.draws
-    several = draws > 1 and len(wish.vary) + len(call.vary) > 1
-    count = max(1, call.count // draws) if call.count and (name == "effects" or (not name and several)) else call.count  # results are counted there
+    takes = call.takes or wanted.takes
+    several = takes > 1 and len(wish.vary) + len(call.vary) > 1
+    count = max(1, call.count // takes) if call.count and (name == "effects" or (not name and several)) else call.count  # results are counted there
     design = wanted._replace(
-        name=name, draws=draws, count=count or wanted.count, everything=call.all or wanted.everything,
+        name=name, takes=takes, count=count or wanted.count, everything=call.all or wanted.everything,
         rules=[*wanted.rules, *rules], strength=strength or wanted.strength, groups=groups or wanted.groups,
         effort=wanted.effort if call.effort is None else call.effort, interest=args.listed(call.interest) or wanted.interest,
         different=wanted.different if call.different is None else call.different, without=tuple(args.numbers(call.without)) or wanted.without,
-        refill=call.refill or wanted.refill, anyway=[*wanted.anyway, *call.anyway],
+        refill=call.refill or wanted.refill, allow=[*wanted.allow, *call.allow],
     )  # fmt: skip
     before = wish.manner
     return wish._replace(

@@ -15,7 +15,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--outcome", choices=OUTCOMES, help="what is judged by: mean rating, share approved, wins in pairs, money for one that is approved (default: what was said first, else rating)")
     parser.add_argument("--judge", action="append", default=[])
     parser.add_argument("--before", action="store_true", help="what the design can tell at all, and how wide the intervals will be")
-    parser.add_argument("--takes", dest="draws", type=args.within("draws"))
+    parser.add_argument("--takes", type=args.within("takes"))
     parser.add_argument("--scatter", metavar="N", type=args.within("scatter"), default=1.0, help="before: how far prompts scatter, in points of rating (default: 1)")
     parser.add_argument("--phrases", action="store_true", help="what became of each phrase: shown, missing, overpowering")
     parser.add_argument("--best", action="store_true", help="the combinations that are expected to be the best, and how sure that is")
@@ -51,12 +51,12 @@ def _before(factors, asked: int, call) -> int:
     """What a design can tell, before it is paid for."""
     from syntagma.app.results.effects.report import forecast
 
-    found = forecast(factors, call.draws or asked, call.scatter)
+    found = forecast(factors, call.takes or asked, call.scatter)
     if call.json:
         terminal.json(found.record())
         return 1 if found.layout.untold else 0
     layout = found.layout
-    results = layout.prompts * found.draws
+    results = layout.prompts * found.takes
     if layout.untold:
         terminal.say((f"These {layout.prompts} prompts can't tell {', '.join(layout.untold[:4])}{' and others' if len(layout.untold) > 4 else ''} apart, however many results each has.", terminal.WRONG), error=False)
     elif layout.freedom < 2:
@@ -222,16 +222,16 @@ def _phrases(found, every: bool) -> None:
         terminal.say("nobody said of any phrase whether it is shown: syntagma judge asks after the rating", error=False)
         return
     shown = found.phrases if every else [p for p in found.phrases if p.missing or p.overpowering][:8]
-    rows = [(p.slot, p.phrase, p.shown, p.missing, p.overpowering, "" if p.ratings != p.ratings else f"{p.ratings:+.2f}{' (told)' if p.chance <= 0.05 else ''}") for p in shown]
+    rows = [(p.slot, p.phrase, p.shown, p.missing, p.overpowering, "" if p.ratings != p.ratings else f"{p.ratings:+.2f}{' (clear)' if p.chance <= 0.05 else ''}") for p in shown]
     if rows:
         terminal.table(("slot", "phrase", "shown", "missing", "too much", "ratings where shown"), rows, "phrase")
     if found.goes:
         g = found.goes
-        place = f" (told, chance {g.place_chance:.2g})" if g.place_chance <= 0.05 else ""
+        place = f" (clear, chance {g.place_chance:.2g})" if g.place_chance <= 0.05 else ""
         terminal.say((f"phrases that are missing stand at {g.place_missing:.0%} of their prompt, those shown at {g.place_shown:.0%}{place}; {g.words_missing:.1f} words against {g.words_shown:.1f}. That goes with it: nobody set it.", terminal.QUIET), error=False)
     if found.test:
         slot, phrase, number = found.test
-        terminal.say((f"a test of it: the same prompt with “{phrase}” where it stands, and first: syntagma library {number} --expand --vary order=formula,{slot}", terminal.QUIET), error=False)
+        terminal.say((f"a test of it: the same prompt with “{phrase}” where it stands, and first: syntagma expand --kept {number} --vary order=formula,{slot}", terminal.QUIET), error=False)
 
 
 def _next(found: list, call, report) -> int:

@@ -33,7 +33,7 @@ class Forecast(NamedTuple):
     factors: Factors
     layout: Layout
     widths: tuple[Width, ...]
-    draws: int
+    takes: int
     scatter: float
     instead: float = float("inf")  # the widest interval, if as many results were one each of so many prompts
 
@@ -46,22 +46,22 @@ class Forecast(NamedTuple):
         """As JSON has it."""
         found = self.layout
         return {
-            "prompts": found.prompts, "columns": found.effects, "rank": found.rank, "freedom": found.freedom, "takes": self.draws, "scatter": self.scatter, "confounded": list(found.untold),
+            "prompts": found.prompts, "columns": found.effects, "rank": found.rank, "freedom": found.freedom, "takes": self.takes, "scatter": self.scatter, "confounded": list(found.untold),
             "aliases": [{"axes": [a.first, a.second], "share": round(a.share, 3)} for a in found.aliases],
             "mistaken": [{"axis": axis, "for": [a, b], "share": round(share, 3)} for axis, a, b, share in found.mistaken],
             "widths": {w.axis: round(w.half, 3) if np.isfinite(w.half) else None for w in self.widths}, "one_result_each": _plain(self.instead),
         }  # fmt: skip
 
 
-def forecast(factors: Factors, draws: int = 1, scatter: float = SCATTER) -> Forecast:
+def forecast(factors: Factors, takes: int = 1, scatter: float = SCATTER) -> Forecast:
     """Look ahead. Raises Trouble where nothing varies."""
     needs("scipy", "effects")
     if not factors.names:
         raise Trouble("nothing varies in it, so that nothing can be told apart", "a family varies something: syntagma expand … --vary", 2)
-    more = factors._replace(rows=np.array([*factors.rows.tolist(), *next_rows(factors, len(factors.rows) * (draws - 1))], dtype=int))
-    fresh = len({tuple(row) for row in more.rows.tolist()}) == len(more.rows) and draws > 1
+    more = factors._replace(rows=np.array([*factors.rows.tolist(), *next_rows(factors, len(factors.rows) * (takes - 1))], dtype=int))
+    fresh = len({tuple(row) for row in more.rows.tolist()}) == len(more.rows) and takes > 1
     instead = Forecast(factors, layout(more), tuple(widths(more, 1, scatter, DRAWN)), 1, scatter).widest if fresh else float("inf")
-    return Forecast(factors, layout(factors), tuple(widths(factors, draws, scatter, DRAWN)), draws, scatter, instead)
+    return Forecast(factors, layout(factors), tuple(widths(factors, takes, scatter, DRAWN)), takes, scatter, instead)
 
 
 def needs(package: str, what: str) -> None:
