@@ -63,7 +63,7 @@ def test_options_and_calls_of_the_pages_are_what_the_commands_take():
             words = shlex.split(re.split(r" {2,}| [|>] ", line.replace("…", "x"))[0])
             if words and " " not in words[0]:
                 parser, _, rest = parser_of(words[0], words[1:])
-                parser.error = lambda message, at=(page.name, line): wrong.append((*at, message))
+                parser.error = lambda message, at=(page.name, line), found=wrong: found.append((*at, message))
                 parser.parse_intermixed_args(rest)
     assert wrong == []
 
