@@ -63,6 +63,8 @@ def run(call) -> int:
     pick = bool(call.pick or call.theme or call.detail or call.again)
     workspace = Workspace.load(tell=terminal.left_out)
     scenes = _wished(workspace, call)
+    if scenes and not (call.formula or call.fills or pick or call.ideas or call.idea or call.rows or call.like):
+        return _own_words(workspace, call, scenes)
     if scenes and _is_fill(call.formula):
         call.fills, call.formula = [*filter(None, [call.formula]), *call.fills], _chosen(workspace, scenes)
     elif not call.formula:
@@ -95,6 +97,21 @@ def run(call) -> int:
     if not _seen(call) or terminal.everything():
         terminal.findings(composed.findings)
     return 1 if any(f.kind == ERROR for f in composed.findings) else 0
+
+
+def _own_words(workspace, call, scenes) -> int:
+    """A wish without a formula: in its own words, a prompt for each of its scenes."""
+    from syntagma.app.composing.asked import Ask
+    from syntagma.app.composing.composer import Composer
+    from syntagma.app.composing.wished import compose_wish, is_one_picture
+
+    texts = [call.wish] if is_one_picture(call.wish) else [scene.text for scene in scenes]
+    ask = Ask("", call.model, args.listed(call.look), options.taste(call), False, (), options.manner(call))
+    every = [compose_wish(workspace, text, ask) for text in texts]
+    _write(every, call, Composer(workspace, every[0].ask, formula=every[0].writer.formula))
+    for composed in every if not _seen(call) or terminal.everything() else ():
+        terminal.findings(composed.findings)
+    return 1 if any(f.kind == ERROR for composed in every for f in composed.findings) else 0
 
 
 def _is_fill(formula: str) -> bool:

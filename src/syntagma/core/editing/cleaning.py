@@ -14,10 +14,10 @@ NUMBERS = {word: n for n, word in enumerate("zero one two three four five six se
 _NUMBER = rf"(?:\d+(?:\.\d+)?|{'|'.join(NUMBERS)})"
 _RATIO = regex(r"(?<![\w:./])(\d{1,2}(?:\.\d{1,2})?)\s?(?::|x|×|by)\s?(\d{1,2}(?:\.\d{1,2})?)(?![\w:.]*\w)(?! ?(?:grid|layout|cm|m\b|in\b|inch|feet|foot|metres?|meters?|tiles?|cubes?))")
 RATIOS = frozenset("1:1 2:3 3:2 3:4 4:3 4:5 5:4 5:7 7:5 9:16 16:9 16:10 10:16 21:9 9:21 2:1 1:2 3:1 1:3 2.39:1 2.35:1 1.85:1 1.66:1 2.76:1 1.91:1 9:19.5 18:9 9:18".split())
-_SECONDS = regex(rf"^(?:about |around |for |in |lasting |of |duration:? )?({_NUMBER})[ -]?(?:s|sec|secs|seconds?)(?: long| in length| please| total)?$", re.I)
+_SECONDS = regex(rf"^(?:about |around |for |in |lasting |of |duration:? )?({_NUMBER})(?:[ -]?(?:sec|secs|seconds?)|(?<![2-9]0) ?s)(?: long| in length| please| total)?$", re.I)
 _MINUTE = regex(r"^(?:about |around |for )?(half a|a|one) minute(?: long)?$", re.I)
 _CLOCK = regex(r"^0?:(\d\d)$")
-_LONG = regex(rf"(?<![\w-])({_NUMBER})[- ]?(?:s|sec|seconds?)[- ](?:long )?(?=(?:[\w-]+ ){{0,2}}(?:clip|video|loop|shot|film|animation|movie|take|scene|footage)\b)", re.I)
+_LONG = regex(rf"(?<![\w-])({_NUMBER})(?:[- ]?(?:sec|seconds?)|(?<![2-9]0)s)[- ](?:long )?(?=(?:[\w-]+ ){{0,2}}(?:clip|video|loop|shot|film|animation|movie|take|scene|footage)\b)", re.I)
 _COUNT = regex(rf"^(?:in |with |give me |make )?({_NUMBER}) (?:different )?(?:versions?|variations?|variants?|options?|alternatives?|proposals?)(?: please)?$", re.I)
 _COUNTED = regex(rf"^({_NUMBER}) (?:different )?(?:versions?|variations?|variants?|options?|alternatives?|takes?|images|pictures|photos) of (?=\w)", re.I)
 _WEIGHTS = (  # how weights are written in other hands: the words, and the weight where one is said
@@ -25,8 +25,10 @@ _WEIGHTS = (  # how weights are written in other hands: the words, and the weigh
     regex(r"(?<![\w.])([A-Za-z][\w’' -]*?)::(-?\d*\.?\d+)"), regex(r"(?<![\w+])([A-Za-z][\w’'-]*)\+\++()"),
 )  # fmt: skip
 _BREAK = regex(r"[,\s]*\bBREAK\b[,\s]*")
+_WOULD = regex(r"^(?:would|could|can|will|might) ((?:an?|the|some|two|three) [^,?]+?) (?:work|be possible|be ok|fit|do)(?=[,?]|$)", re.I)
+_LOOKS = regex(r"^(?:(?:can|could) (?:you|we) )?(?:show(?: me)? |see |imagine )?(?:what (.+?) would look like if (?:it|they|he|she) (?:was|were|had been) (.+)|how (?:would|might|could) ((?:an?|the|my|our|some)? ?[\w-]+(?: [\w-]+)?) look(?: like)? ((?:in|under|on|at|as|with|inside|from|under\w+|with\w*) ?[^?]*)\??)(?=$|\s|[?.])", re.I)
 _ONLY = regex(r"^(.+?)(?: |, )(only .+)$", re.I)
-_TAIL = regex(r"^(.*\w)(?:,? (?:and|but|with)) no ([\w'’ -]+)$|^(.*\w),? without (?:any )?([\w'’-]+(?: [\w'’-]+)?)$", re.I)
+_TAIL = regex(r"^(.*\w)(?:,? (?:and|but|with)) no ([\w'’ -]+)$|^(.*?\w),?(?: and| but)? without (?:any )?([\w'’-]+(?: [\w'’-]+)?)$", re.I)
 _NOT_DOING = regex(r"^(.*\w),? (?:who|that|which)(?: is|'s|’s| are) not (\w+ing)$", re.I)
 _SHOUTS = regex(r"(?<=[\w\"”’')])!+(?=\s|$)|(?<=[\w\"”’')])[!?]{2,}")
 _CAPITALS = regex(r"(?<=\b)((?:that (?:reads|says)|reading|saying|sign|title|text|words?|headline|lettering|label|banner|slogan|name)[: ]+)([A-Z][A-Z0-9'’&!-]+(?: [A-Z0-9][A-Z0-9'’&!-]*)*)(?=$|[\s,.;])")
@@ -55,8 +57,9 @@ class Cleaner:
         self._greets = re.compile(rf"(?:{choice('greets')})\b[\s,.!:-]*(?=\w|[\"“'(])", re.I)
         self._asks = re.compile(rf"({choice('asks')})(?:\b|(?<=:))[\s,:]*", re.I)
         self._then = re.compile(rf"({choice('then')})\b[\s,]*", re.I)
-        self._plain = re.compile(rf"(?:(?:a|an|the|some|one|this|short|quick|nice|cool|beautiful|good|great|new|little) )*(?:{choice('plain')})(?: (?:{choice('of')})\b| ?[:,])\s*", re.I)
-        self._moving = re.compile(rf"(?:(?:a|an|the|some|one|short|quick|nice|cool|little|vertical|square|horizontal) )*({choice('moving')})(?: (?:{choice('of')})\b| ?[:,])\s*", re.I)
+        self._plain = re.compile(rf"(?:(?:a|an|the|some|one|this|short|quick|nice|cool|beautiful|good|great|new|little) )*(?:{choice('plain')})(?: (?:{choice('of')})(?=\W|$)| ?[:,])\s*", re.I)
+        self._moving = re.compile(rf"(?:(?:a|an|the|some|one|short|quick|nice|cool|little|vertical|square|horizontal) )*({choice('moving')})(?: (?:{choice('of')})(?=\W|$)| ?[:,])\s*", re.I)
+        self._kinds = re.compile(rf"(?:{'|'.join(map(re.escape, [*words['plain'], *words['moving'], *words['leads']['counted']]))})\b(?! (?:bridge|book|frame|board|room|box|paper)\b)", re.I)
         self._thanks = re.compile(rf"(?:^|[\s,.;!?-]+)(?:{choice('thanks')})[\s.!?]*$", re.I)
         self._purpose = re.compile(rf"(?:(?:a|an|the|some|one) )?(?:{choice('plain')}) for [^,.;]+[,;]\s*", re.I)
         self._wanted = re.compile(rf"^(?:and )?(?:{choice('wanted')})\b\s*(?=(?:a|an|the|some|one|two|three|more|his|her|its|their|my)\b)", re.I)
@@ -100,6 +103,9 @@ class Cleaner:
         made, moving, count, start = "", False, 0, text
         parameters: dict[str, Any] = {}
         asked = False
+        text = _LOOKS.sub(lambda m: f"{m[1] or m[3]} {m[2] or m[4]}" + ("," if m[0].endswith("?") and m.end() < len(text) else ""), text)
+        if match := _WOULD.match(text):
+            text, asked = match[1] + text[match.end() :], True
         while True:
             before = text
             text = self._greets.sub("", text, count=1) if self._greets.match(text) else text
@@ -129,8 +135,8 @@ class Cleaner:
                 break
             text = text[: match.start()]
         text = text.strip()
-        if asked and text.endswith("?"):
-            text = text[:-1]
+        if asked:
+            text = re.sub(r"\?(?= \w)", ",", text.rstrip("?"))
         if asked and not text:
             return start, "", False, {}, 0
         return (text[:1].upper() + text[1:] if text != start and start[:1].isupper() else text), made, moving, parameters, count
@@ -139,10 +145,16 @@ class Cleaner:
         """Does a verb at the beginning ask for something, and is no word of the picture: "show jumping", "draw bridge", "paint splashes"? What is asked for has an article, a number or a name of a picture."""
         if " " in match[1] or match[1].lower() in ("i'd", "imagine", "want", "need", "give", "create", "generate", "produce"):
             return True
+        if self._kinds.match(text[match.end() :]):
+            return True
         return bool(re.match(r"(?:(?:me|us|please|it|up)\b|a\b|an\b|the\b|some\b|one\b|two\b|three\b|four\b|five\b|\d|my\b|our\b|this\b)", text[match.end() :], re.I))
 
     def _early_settings(self, text: str, parameters: dict[str, Any]) -> str:
         """Settings that stand before the name of the picture: "a 16:9 picture of", "a vertical clip of", "a five second loop"."""
+        for words, ratio in self.words["ratios"].items():
+            if words.startswith("for ") and (found := re.match(rf"(.{{0,30}}?) {words}(?=[:,])", text, re.I)):
+                parameters["ratio"] = ratio
+                text = found[1] + text[found.end() :]
         head = re.match(r"((?:(?:a|an|the|some|one)\s+)?)((?:[\w:.×-]+[\s,]+){1,5}?)(?=(?:[\w-]+\s+){0,2}?(?:clip|video|loop|film|animation|movie|picture|image|photo|photograph|shot|wallpaper|poster|drawing|illustration|painting)\b)", text, re.I)
         if not head:
             return text
@@ -151,10 +163,9 @@ class Cleaner:
         if (match := _RATIO.search(words)) and (ratio := _ratio(match)):
             parameters["ratio"] = ratio
             new = new.replace(match[0], "", 1)
-        if match := _LONG.search(text):
-            if match.start() <= head.end():
-                parameters["seconds"] = _number(match[1])
-                return text[: match.start()] + text[match.end() :]
+        if (match := _LONG.search(text)) and match.start() <= head.end():
+            parameters["seconds"] = _number(match[1])
+            return text[: match.start()] + text[match.end() :]
         for word in ("vertical", "square", "widescreen", "horizontal"):
             if re.match(rf"{word}\s+$", new, re.I) and re.match(r"(?:clip|video|loop|film|animation|movie|picture|image|photo|photograph|format)\b", text[head.end() :], re.I):
                 parameters.setdefault("ratio", self.words["ratios"][word])

@@ -1,0 +1,99 @@
+"""A wish in the words of the person: cleaned, its kind in front, and nothing in it that was not said."""
+
+import csv
+import re
+import tomllib
+from functools import cache
+from typing import NamedTuple
+
+from syntagma.app.composing.asked import Ask
+from syntagma.app.composing.composer import Composed, Composer
+from syntagma.app.existing.reading import manageable, reader_of
+from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
+from syntagma.core.editing.cleaning import Cleaned, Cleaner
+from syntagma.core.editing.leading import led
+from syntagma.core.editing.tagging import tags
+from syntagma.core.formula import Formula
+from syntagma.core.formula.building import fixed, formula, phrase
+from syntagma.core.formula.tree import Phrase
+from syntagma.core.models.parameters import own_name
+from syntagma.core.reading.formulas.rewriting import own_formula
+from syntagma.core.reading.prompt_pieces import Reading
+from syntagma.storage.folders import SHIPPED
+
+NAME = "wish"
+LONGEST, MOST_SENTENCES = 6_000, 4  # letters of a wish; sentences from which on it may be a story
+PROSE = ("", "prose")
+
+
+class Wished(NamedTuple):
+    """A wish made a formula: what was taken off it, its text, and the formula that writes it."""
+
+    cleaned: Cleaned
+    text: str
+    formula: Formula
+    fills: dict[str, str]
+
+
+def is_one_picture(wish: str) -> bool:
+    """Is a wish typed for one picture: a few sentences on one line, and no file, page or story?"""
+    return wish != "-" and "\n" not in wish.strip() and not re.fullmatch(r"\S+\.(?:txt|md)", wish) and len(re.findall(r"[.!?]+(?=\s+\S)", wish)) < MOST_SENTENCES
+
+
+@cache
+def cleaner() -> Cleaner:
+    """What cleans wishes, by the tables that ship."""
+    with open(SHIPPED / "spelling.csv", encoding="utf-8", newline="") as file:
+        spelling = {row["typed"]: row["meant"] for row in csv.DictReader(file)}
+    return Cleaner(own_words(), spelling)
+
+
+@cache
+def own_words() -> dict:
+    """The tables of what people write round their wishes."""
+    return tomllib.loads((SHIPPED / "own-words.toml").read_text("utf-8"))
+
+
+def read_wish(workspace: Workspace, wish: str, register: str) -> Wished:
+    """A wish as a formula of its own words: for prose one text, for another register a phrase for each of its parts. Raises Trouble."""
+    manageable(wish, "for one wish", LONGEST)
+    cleaned = cleaner().clean(wish)
+    reading: Reading = reader_of(workspace).read(cleaned.text)
+    text = led(cleaned.text, reading, own_words(), cleaned.made)
+    text = text[:1].upper() + text[1:]
+    if register in PROSE:
+        made, fills = formula(NAME, [_own(NAME, text, "!")], {}), {}
+    elif register == "tags":
+        said = tags(text, reader_of(workspace).read(text))
+        made, fills = formula(NAME, [_own(f"{facet or 'words'}-{n}", words, "!" if n == 1 else "") for n, (words, facet) in enumerate(said, 1)], {}), {}
+    else:
+        made, fills = own_formula(reading, (), register == "timed", reader_of(workspace).knowledge.preposition)
+    if cleaned.negative:
+        made = made._replace(lines=(*made.lines, phrase("-", [fixed(", ".join(cleaned.negative))])))
+    head = made.head._replace(parameters={**made.head.parameters, **cleaned.parameters})
+    return Wished(cleaned, text, made._replace(head=head, name=NAME), fills)
+
+
+def _own(label: str, words: str, mark: str) -> Phrase:
+    """A phrase of a person's own words, which wait for no other: "rainy window behind"."""
+    return phrase(label, [fixed(words)], mark)._replace(ending=",")
+
+
+def compose_wish(workspace: Workspace, wish: str, ask: Ask) -> Composed:
+    """Compose a wish in its own words. Raises Trouble, Refused, BadFills or TooLong."""
+    profile = workspace.model(ask.model)
+    found = read_wish(workspace, wish, profile.register)
+    composed = Composer(workspace, ask._replace(formula=NAME), formula=found.formula).compose(found.fills)
+    composed.findings.extend(Finding(REMARK, remark, "", "wish", code="mended") for remark in found.cleaned.remarks)
+    if found.cleaned.parameters:
+        said = ", ".join(f"{name} {value}" for name, value in found.cleaned.parameters.items())
+        composed.findings.append(Finding(REMARK, f"{said}: a setting, and no word of the picture", "", "wish", code="taken-as-setting"))
+    if composed.prompt.negative:
+        composed.findings.append(Finding(WARNING, f"what to keep out goes beside the text: “{composed.prompt.negative}”", "--json shows both", "negative", code="negative-beside"))
+    if found.cleaned.count > 1 and not own_name(profile, "pictures"):
+        composed.findings.append(Finding(REMARK, f"{found.cleaned.count} pictures are asked for: send it so often, or make variations", "syntagma expand --text …", "wish", code="several-pictures"))
+    if found.cleaned.negative and profile.negative.way == "none":
+        words = ", ".join(found.cleaned.negative)
+        composed.findings.append(Finding(WARNING, f"{profile.name} takes no negative text: “{words}” is left out", "say what is there instead", "negative", code="negative-left-out"))
+    return composed
