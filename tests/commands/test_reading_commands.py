@@ -279,14 +279,25 @@ def test_one_prompt_becomes_a_formula(tmp_path):
 
 
 @pytest.mark.parametrize(("wish", "formula", "said"), [
-    ("product shot of a ceramic coffee grinder on slate, soft box light from left", "product-still", "a ceramic coffee grinder on slate, lit by a soft box light from left"),
-    ("moody portrait of my grandmother baking bread, warm window light", "portrait", "my grandmother, baking bread, lit by warm window light"),
-    ("the morning the snow came, Ada found the bakery door frozen shut", "photograph", "Ada finding the bakery door frozen shut"),
-    ("a sticker of a sleepy otter hugging a cup of cocoa", "sticker", "a sleepy otter hugging a cup of cocoa"),
+    ("product shot of a ceramic coffee grinder on slate, soft box light from left", "", "A product shot of a ceramic coffee grinder on slate, soft box light from left\n"),
+    ("Could you make a moody portrait of my grandmother baking bread, warm window light?", "portrait", "A moody portrait of my grandmother baking bread, warm window light\n"),
+    ("the morning the snow came, Ada found the bakery door frozen shut", "", "The morning the snow came, Ada found the bakery door frozen shut\n"),
+    ("a sticker of a sleepy otter hugging a cup of cocoa", "sticker", "A sticker of a sleepy otter hugging a cup of cocoa\n"),
+    ("A bride has lost her shoe. Her father kneels to pull it out.", "", "A bride has lost her shoe. Her father kneels to pull it out.\n"),
 ])  # fmt: skip
-def test_a_wish_without_a_formula(tmp_path, wish, formula, said):
+def test_a_wish_without_a_formula_keeps_its_words(tmp_path, wish, formula, said):
     done = run(tmp_path, "compose", "--from", wish)
-    assert done.returncode == 0 and said in done.stdout and f"{formula} keeps most of it; the next: " in done.stderr
+    assert (done.returncode, done.stdout) == (0, said) and (f"“{formula}” is a formula, too" in done.stderr) == bool(formula)
+
+
+def test_what_a_wish_says_beside_its_words_goes_where_it_belongs(tmp_path):
+    wish = "please make a 16:9 clip of a fox in the snow, ten seconds, no people"
+    (record,) = printed(good(tmp_path, "compose", "--from", wish, "--model", "whimbrel-motion", "--json"))
+    assert record["text"].startswith("A fox in the snow") and record["negative"].endswith("people") and record["parameters"]["ratio"] == "16:9"
+    assert {"taken-as-setting", "negative-beside"} <= {one["code"] for one in record["findings"]}
+    tagged = printed(good(tmp_path, "compose", "--from", "an ink drawing of a crooked house, rainy window behind, no text", "--model", "dunlin-still", "--json"))[0]
+    assert tagged["text"] == "ink drawing, crooked house, rainy window behind" and tagged["negative"] == "text"
+    assert "“libary” is read as “library”" in run(tmp_path, "an old libary at night", "-v").stderr
 
 
 def test_a_wish_loses_nothing(tmp_path):

@@ -38,7 +38,13 @@ class Wished(NamedTuple):
 
 def is_one_picture(wish: str) -> bool:
     """Is a wish typed for one picture: a few sentences on one line, and no file, page or story?"""
-    return wish != "-" and "\n" not in wish.strip() and not re.fullmatch(r"\S+\.(?:txt|md)", wish) and len(re.findall(r"[.!?]+(?=\s+\S)", wish)) < MOST_SENTENCES
+    return wish != "-" and "\n" not in wish.strip() and not re.fullmatch(r"\S+\.(?:txt|md)", wish) and len(re.findall(r"[.!?](?= \S)", wish)) < MOST_SENTENCES
+
+
+def formulas_named(workspace: Workspace, wish: str) -> list[str]:
+    """The formulas whose names a wish says, every word of them: "a sticker of a sleepy otter"."""
+    said = {word.removesuffix("s") for word in re.findall(r"[a-z]+", wish.lower())}
+    return [name for name in workspace.formulas() if name not in ("photograph",) and {word.removesuffix("s") for word in name.split("-")} <= said]
 
 
 @cache
@@ -91,8 +97,8 @@ def compose_wish(workspace: Workspace, wish: str, ask: Ask) -> Composed:
         composed.findings.append(Finding(REMARK, f"{said}: a setting, and no word of the picture", "", "wish", code="taken-as-setting"))
     if composed.prompt.negative:
         composed.findings.append(Finding(WARNING, f"what to keep out goes beside the text: “{composed.prompt.negative}”", "--json shows both", "negative", code="negative-beside"))
-    if found.cleaned.count > 1 and not own_name(profile, "pictures"):
-        composed.findings.append(Finding(REMARK, f"{found.cleaned.count} pictures are asked for: send it so often, or make variations", "syntagma expand --text …", "wish", code="several-pictures"))
+    if found.cleaned.pictures > 1 and not own_name(profile, "pictures"):
+        composed.findings.append(Finding(REMARK, f"{found.cleaned.pictures} pictures are asked for: send it so often, or make variations", "syntagma expand --text …", "wish", code="several-pictures"))
     if found.cleaned.negative and profile.negative.way == "none":
         words = ", ".join(found.cleaned.negative)
         composed.findings.append(Finding(WARNING, f"{profile.name} takes no negative text: “{words}” is left out", "say what is there instead", "negative", code="negative-left-out"))

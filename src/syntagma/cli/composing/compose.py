@@ -103,11 +103,13 @@ def _own_words(workspace, call, scenes) -> int:
     """A wish without a formula: in its own words, a prompt for each of its scenes."""
     from syntagma.app.composing.asked import Ask
     from syntagma.app.composing.composer import Composer
-    from syntagma.app.composing.wished import compose_wish, is_one_picture
+    from syntagma.app.composing.wished import compose_wish, formulas_named, is_one_picture
 
     texts = [call.wish] if is_one_picture(call.wish) else [scene.text for scene in scenes]
     ask = Ask("", call.model, args.listed(call.look), options.taste(call), False, (), options.manner(call))
     every = [compose_wish(workspace, text, ask) for text in texts]
+    if named := formulas_named(workspace, call.wish):
+        terminal.note(f"“{named[0]}” is a formula, too: syntagma compose {named[0]} --from …")
     _write(every, call, Composer(workspace, every[0].ask, formula=every[0].writer.formula))
     for composed in every if not _seen(call) or terminal.everything() else ():
         terminal.findings(composed.findings)

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from syntagma.core.notation.late_regex import regex
 
-_QUOTED = regex(r"\"[^\"\n]*\"|“[^”\n]*”|(?<![\w’'])'(?=\S)[^\n]*?(?<=\S)'(?![\w’'])|(?<![\w’'])‘[^’\n]*(?:’\w[^’\n]*)*’(?!\w)")
+_QUOTED = regex(r"\"[^\"\n]*\"|“[^”\n]*”|(?<![\w’'])'(?=\S)[^\n]{1,300}?(?<=\S)'(?![\w’'])|(?<![\w’'])‘[^‘’\n]{1,300}(?:’\w[^‘’\n]{0,300}){0,8}’(?!\w)")
 _CLOSING = {"(": ")", "[": "]", "{": "}"}
 
 
