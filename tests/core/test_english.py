@@ -3,6 +3,7 @@
 import pytest
 
 from syntagma.core import english
+from syntagma.core.english.places import placed
 
 
 def cases(table: str) -> list[str]:
@@ -176,3 +177,11 @@ def test_counts_and_lists():
 ])  # fmt: skip
 def test_split_place(text, prepositions, rest):
     assert english.split_place(text) == (prepositions, rest)
+
+
+@pytest.mark.parametrize(("words", "said"), [
+    ("deep green wall", ("against", None)), ("white tiles", ("against", "")), ("edge of a meadow", ("at", "the")), ("foot of a glacier", ("at", "the")), ("pale oak", ("on", "")), ("doorstep", ("on", None)), ("bus stop", ("at", None)), ("hospital roof", ("on", None)),
+    ("wooden table by the window", ("on", None)), ("snow", ("in", "the")), ("deep snow", ("on", "")), ("Mars", ("on", "")), ("kitchen", ("in", None)), ("oak tree", ("under", None)), ("window", ("at", None)), ("corner of a bar", ("in", "the")), ("street corner", ("on", None)),
+])  # fmt: skip
+def test_a_place_takes_its_preposition_by_its_noun(words, said):
+    assert placed(words) == said

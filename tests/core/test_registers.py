@@ -276,7 +276,7 @@ def test_what_must_stay_moves_into_reach():
     ]
     allowed = FORMULA.replace("[slots]", 'forward = ["closing"]\n[slots]')
     moved = Writer(read_formula(allowed, "t"), prose, VOCABULARY)
-    assert moved.write(moved.fills({**FILLS, **long})).text.startswith("A hushed tea urn, flat inks, in a quay")
+    assert moved.write(moved.fills({**FILLS, **long})).text.startswith("A hushed tea urn, flat inks, on a quay")
     short = profile(limits={"reach": 40}, text={"register": "tags"})
     assert text(short).startswith("hushed tea urn, wet quay")  # one within the reach stays as it is
 

@@ -3,6 +3,7 @@
 from syntagma.core import english
 from syntagma.core.drafting.draft import Noun
 from syntagma.core.drafting.fills import Item
+from syntagma.core.english.places import placed
 from syntagma.core.realising.text_pieces import TextPiece
 from syntagma.core.vocabulary.facets import PLAIN, Traits
 
@@ -73,7 +74,7 @@ class _Group:
         words = words if last else english.without_stop(words)
         prepositions = ""
         if self.form == "place":
-            prepositions, words = english.split_place(item.place) if item.place else ("in", words)
+            prepositions, words = english.split_place(item.place) if item.place else (placed(words)[0], words)
         determiner, rest = english.split_determiner(words)
         core = [TextPiece(self.counted(rest, item), self.head, item), *self.behind(item)]
         lead = self._determiner(determiner, item, bool(prepositions and item.place), modifiers + "".join(p.text for p in core))
@@ -96,6 +97,9 @@ class _Group:
             return own
         number = self._number(item)
         if self.form == "place" and not item.place:
+            said = placed(item.words)[1]
+            if said is not None:
+                return said
             article = article or "a"
         if article == "the":
             return "" if number == "name" else "the"
