@@ -356,3 +356,12 @@ def test_mistakes_without_number_are_told_in_a_screen_or_two(tmp_path):
     (tmp_path / "b.formula").write_text("lead " + "[" * 6000 + "\n" + "x {y} " * 3000)
     done = quick(tmp_path, "check", "b.formula")
     assert done.returncode == 1 and "and 8,940 more" in done.stdout and len(done.stdout) < 60_000
+
+
+@pytest.mark.parametrize(("model", "text"), [
+    ("curlew-still", "Masterpiece, silver hair, standing on a rooftop at night, long coat. /shape 2x3\n"), ("dunlin-still", "masterpiece, <silver hair @1.3>, standing on a rooftop at night, long coat\n"),
+])  # fmt: skip
+def test_a_prompt_of_another_hand_is_moved_to_a_model(tmp_path, model, text):
+    """Weights, ratios and settings in other notations are never parts, and go where the model has them."""
+    done = run(tmp_path, "rewrite", "masterpiece, (silver hair:1.3), standing on a rooftop at night, long coat, 2:3, Steps: 30", "--model", model)
+    assert done.returncode == 0 and done.stdout == text and "no parameter steps" in done.stderr

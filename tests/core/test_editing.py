@@ -38,7 +38,8 @@ def test_what_stands_round_a_wish_goes(wish, text):
     ("a vase, square, no logo", {"negative": ("logo",), "parameters": {"ratio": "1:1"}}), ("a vertical clip of a baker, 8 seconds please", {"parameters": {"ratio": "9:16", "seconds": 8}, "moving": True}),
     ("a 5 second loop of a candle", {"parameters": {"seconds": 5}}), ("fireworks, ten seconds!", {"parameters": {"seconds": 10}}), ("a tour, half a minute", {"parameters": {"seconds": 30}}), ("a runner, 6s, 2.39:1", {"parameters": {"ratio": "2.39:1", "seconds": 6}}),
     ("I need three versions of a vase", {"pictures": 3}), ("a musician, 4 variations", {"pictures": 4}), ("can you draw me a dragon", {"made": "drawing"}), ("(silver hair:1.3), a girl", {"weights": {"silver hair": 1.3}}), ("((moon)), sea++", {"weights": {"moon": 1.2, "sea": 1.2}}),
-    ("a video for stories: a skateboarder", {"parameters": {"ratio": "9:16"}, "moving": True}),
+    ("a video for stories: a skateboarder", {"parameters": {"ratio": "9:16"}, "moving": True}), ("a fox in snow --ar 16:9 --seed 4, no people", {"negative": ("people",), "parameters": {"ratio": "16:9", "seed": "4"}}),
+    ("a fox, Steps: 30, Sampler: standard", {"parameters": {"steps": "30", "sampler": "standard"}}), ("{{{red panda}}}, BREAK, fog", {"weights": {"red panda": 1.2}}),
 ])  # fmt: skip
 def test_what_is_said_beside_a_wish(wish, said):
     found = cleaner().clean(wish)

@@ -68,7 +68,7 @@ def again(text, **wanted):
     ({"given": {"lighting": "full moonlight"}}, "A night purser counting tickets, medium shot, slow push-in. Lit by full moonlight, in a ticket office."),
     ({"given": {"subject": "old pilot"}}, "An old pilot counting tickets, medium shot, slow push-in. Lit by one lamp, in a ticket office."),
     ({"swaps": ["night purser=umpire"]}, "An umpire counting tickets, medium shot, slow push-in. Lit by one lamp, in a ticket office."),
-    ({"model": "dunlin-still"}, "night purser, counting tickets, medium shot, slow push-in, one lamp, in a ticket office"),
+    ({"model": "dunlin-still"}, "night purser, counting tickets, medium shot, slow push-in, lit by one lamp, in a ticket office"),
     ({"model": "turnstone-still"}, "SUBJECT | a night purser\nACTION | counting tickets\nSHOT SIZE | medium shot\nCAMERA MOVE | slow push-in\nLIGHTING | lit by one lamp\nSETTING | in a ticket office"),
 ])  # fmt: skip
 def test_recast(wanted, text):

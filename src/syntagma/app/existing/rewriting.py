@@ -6,6 +6,7 @@ from typing import Any, NamedTuple
 
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composed, Composer
+from syntagma.app.composing.wished import compose_wish
 from syntagma.app.existing.reading import in_few_parts, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
@@ -27,7 +28,7 @@ from syntagma.core.reading.formulas.rewriting import (
     swap_words,
     with_rest,
 )
-from syntagma.core.reading.outer_form import TIMED, lengths
+from syntagma.core.reading.outer_form import PROSE, TAGS, TIMED, lengths
 from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
 from syntagma.core.reading.wishes import quoted_slots
@@ -78,6 +79,10 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
         raise Trouble("there is nothing in it that could be put into another form", "give a prompt of several words", 1)
     if not (wanted.formula or wanted.order or ask.model or ask.looks or ask.pick):
         return Rewriting(reading, _parts_set(reading, wanted.given), [])
+    plain = not (wanted.formula or wanted.order or wanted.given or ask.pick) and all(piece.stress == 1 and piece.facet != "speech" for piece in reading.parts())
+    if plain and {reading.form, workspace.model(ask.model).register} <= {PROSE, TAGS}:
+        made = compose_wish(workspace, text, ask)
+        return Rewriting(reading, made.prompt.text, [], made)
     manner, values, remarks = _outside(workspace, reading, ask)
     if wanted.formula:
         formula, _ = workspace.formula(wanted.formula)

@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 
 from syntagma.core.editing.edits import Edit, Item, edited, items, quotations, within
 from syntagma.core.editing.framing import Framing, one_of
-from syntagma.core.editing.settings import COUNT, LONG, RATIO, number, ratio, seconds, weighed
+from syntagma.core.editing.settings import COUNT, KEYED, LONG, RATIO, number, options, ratio, seconds, weighed
 from syntagma.core.notation.late_regex import regex
 
 _ONLY = regex(r"^(.+?)(?: |, )(only .+)$", re.I)
@@ -47,8 +47,9 @@ class Cleaner:
         """The wish on its own. A blank one comes back as it is."""
         text, remarks = " ".join(wish.split()), []
         text, weights = weighed(text)
+        text, given = options(text)
         framed = self.framing.off(self._mended(text, remarks))
-        text, parameters, pictures = framed.text, dict(framed.parameters), framed.pictures
+        text, parameters, pictures = framed.text, {**given, **framed.parameters}, framed.pictures
         edits: list[Edit] = []
         negative: list[str] = []
         for item in items(text):
@@ -78,6 +79,10 @@ class Cleaner:
     def _item(self, text: str, item: Item, edits: list[Edit], negative: list[str], parameters: dict[str, Any]) -> None:
         """One item: all of it a setting or a denial, or with one at its end."""
         if item.text[:1] in "\"“":
+            return
+        if found := KEYED.match(item.text):
+            parameters[found[1].lower().replace(" ", "-")] = found[2].strip()
+            edits.append(_off(text, item))
             return
         plain = re.sub(r"^(?:in|and|with|at|format|aspect ratio|ratio|ar)(?:: ?| )| (?:please|format|aspect ratio|ratio|aspect)$", "", item.text, flags=re.I).strip()
         ratios: Mapping[str, str] = self.words["ratios"]

@@ -19,6 +19,9 @@ _WEIGHTS = (  # the words, and the weight where one is said
     regex(r"\( ?([^():]{1,200}?) ?: ?(\d{0,2}\.?\d{1,3}) ?\)"), regex(r"\({2,5} ?([^()]{1,200}?) ?\){2,5}()"), regex(r"\{{2,5} ?([^{}]{1,200}?) ?\}{2,5}()"), regex(r"\[{2,5} ?([^\[\]]{1,200}?) ?\]{2,5}()"),
     regex(r"(?<![\w.’' -])([A-Za-z][\w’' -]{0,80}?)::(-?\d{0,2}\.?\d{1,3})"), regex(r"(?<![\w+])([A-Za-z][\w’'-]{0,40})\+{2,5}()"),
 )  # fmt: skip
+KEYED = regex(r"^(steps|sampler|scheduler|seed|cfg(?: scale)?|guidance(?: scale)?|clip skip|denoising(?: strength)?|strength|model hash|model|version|hires upscale|size|width|height|quality)\s?[:=] ?([\w.+ /-]{1,40})$", re.I)
+_OPTION = regex(r"(?<![\w-])--([a-z][\w-]{0,20})(?: ([^\s,;-][^\s,;]{0,40}))?")
+_CALLED = {"ar": "ratio", "aspect": "ratio", "aspect-ratio": "ratio", "duration": "seconds", "length": "seconds", "fps": "rate"}
 HEAVIER = 1.2  # what marks without a number are worth
 
 
@@ -41,6 +44,20 @@ def weighed(text: str) -> Weighed:
 
         text = pattern.sub(plain, text)
     return Weighed(re.sub(r"\bBREAK\b", ",", text), weights)
+
+
+def options(text: str) -> tuple[str, dict[str, str]]:
+    """The text without what two hyphens and a name set at its end, and that by its name; "--no" keeps something out, and stays."""
+    found: dict[str, str] = {}
+
+    def off(match: re.Match) -> str:
+        if match[1] == "no":
+            return match[0]
+        found[_CALLED.get(match[1], match[1])] = match[2] or "true"
+        return ""
+
+    out = _OPTION.sub(off, text)
+    return (" ".join(out.split()), found) if found else (text, found)
 
 
 def number(word: str) -> float:
