@@ -235,6 +235,20 @@ def test_what_is_kept_and_what_weighs():
     ) == 3
 
 
+@pytest.mark.parametrize(("text", "most"), [
+    ("masterpiece, best quality, (silver hair:1.3), 1girl, standing on a rooftop at night, city lights behind her, wind, long coat, looking at viewer, 16:9", 20),
+    ("Product photo of a perfume bottle on wet black stone, single beam of light from above, mist, reflections, dark moody background, macro lens, no text", 18),
+    ("Street photography of commuters under umbrellas in heavy rain, reflections on asphalt, yellow taxi lights, motion blur, high contrast black and white, grain", 14),
+])  # fmt: skip
+def test_a_thought_goes_whole(text, most):
+    """What is left of a list are items of it, but for an adjective, and what hung on the end of the first; brackets are closed; a ratio and a denial stay."""
+    short = shorten(READER.read(text), ZIPF).to(lambda t: count_words(t) <= most).text
+    items = text.split(", ")
+    for item in short.split(", ")[1:]:
+        assert any(set(item.split()) <= set(one.split()) and (item == one or len(one.split()) - len(item.split()) <= 2) for one in items), (item, short)
+    assert short.count("(") == short.count(")") and ("16:9" in short) == ("16:9" in text) and ("no text" in short) == ("no text" in text)
+
+
 def test_marks_of_the_formula_hold():
     for writer, _, fills, prompt in picks(WORLD, "photograph", 3):
         match = Matcher(writer).match(prompt.text)

@@ -13,6 +13,7 @@ from syntagma.core import english
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import BadFills
+from syntagma.core.editing.settings import weighed
 from syntagma.core.formula import Formula
 from syntagma.core.models.parameters import found_in, own_name
 from syntagma.core.reading.formulas.matching import Matcher
@@ -79,7 +80,8 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
         raise Trouble("there is nothing in it that could be put into another form", "give a prompt of several words", 1)
     if not (wanted.formula or wanted.order or ask.model or ask.looks or ask.pick):
         return Rewriting(reading, _parts_set(reading, wanted.given), [])
-    plain = not (wanted.formula or wanted.order or wanted.given or ask.pick) and all(piece.stress == 1 and piece.facet != "speech" for piece in reading.parts())
+    parts = reader.read(weighed(text).text).parts()  # weights of other hands go along; those of a model of ours are read by its profile
+    plain = not (wanted.formula or wanted.order or wanted.given or ask.pick) and all(piece.stress == 1 and piece.facet != "speech" for piece in parts)
     if plain and {reading.form, workspace.model(ask.model).register} <= {PROSE, TAGS}:
         made = compose_wish(workspace, text, ask)
         return Rewriting(reading, made.prompt.text, [], made)

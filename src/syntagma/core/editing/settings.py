@@ -4,9 +4,9 @@ import re
 from typing import NamedTuple
 
 from syntagma.core.notation.late_regex import regex
+from syntagma.core.reading.outer_form import HEAVIER, RATIOS, WEIGHTS
 
 NUMBERS = {word: n for n, word in enumerate("zero one two three four five six seven eight nine ten eleven twelve".split())} | {"fifteen": 15, "twenty": 20, "thirty": 30, "forty": 40, "sixty": 60}
-RATIOS = frozenset("1:1 2:3 3:2 3:4 4:3 4:5 5:4 5:7 7:5 9:16 16:9 16:10 10:16 21:9 9:21 2:1 1:2 3:1 1:3 2.39:1 2.35:1 1.85:1 1.66:1 2.76:1 1.91:1 9:19.5 18:9 9:18".split())
 _NUMBER = rf"(?:\d{{1,4}}(?:\.\d+)?|{'|'.join(NUMBERS)})"
 RATIO = regex(r"(?<![\w:./])(\d{1,2}(?:\.\d{1,2})?) ?(?::|x|×|by) ?(\d{1,2}(?:\.\d{1,2})?)(?![\w:.]{0,3}\w)(?! ?(?:grid|layout|cm|m\b|in\b|inch|feet|foot|metres?|meters?|tiles?|cubes?))")
 _SECONDS = regex(rf"^(?:about |around |for |in |lasting |of |duration:? )?({_NUMBER})(?:[ -]?(?:sec|secs|seconds?)|(?<![2-9]0) ?s)(?: long| in length| please| total)?$", re.I)  # 80s is no time, but a style
@@ -15,14 +15,9 @@ _CLOCK = regex(r"^0?:(\d\d)$")
 LONG = regex(rf"(?<![\w-])({_NUMBER})(?:[- ]?(?:sec|seconds?)|(?<![2-9]0)s)[- ](?:long )?(?=(?:[\w-]{{1,30}} ){{0,2}}(?:clip|video|loop|shot|film|animation|movie|take|scene|footage)\b)", re.I)
 COUNT = regex(rf"^(?:in |with |give me |make )?({_NUMBER}) (?:different )?(?:versions?|variations?|variants?|options?|alternatives?|proposals?)(?: please)?$", re.I)
 COUNTED = regex(rf"^({_NUMBER}) (?:different )?(?:versions?|variations?|variants?|options?|alternatives?|takes?|images|pictures|photos) of (?=\w)", re.I)
-_WEIGHTS = (  # the words, and the weight where one is said
-    regex(r"\( ?([^():]{1,200}?) ?: ?(\d{0,2}\.?\d{1,3}) ?\)"), regex(r"\({2,5} ?([^()]{1,200}?) ?\){2,5}()"), regex(r"\{{2,5} ?([^{}]{1,200}?) ?\}{2,5}()"), regex(r"\[{2,5} ?([^\[\]]{1,200}?) ?\]{2,5}()"),
-    regex(r"(?<![\w.’' -])([A-Za-z][\w’' -]{0,80}?)::(-?\d{0,2}\.?\d{1,3})"), regex(r"(?<![\w+])([A-Za-z][\w’'-]{0,40})\+{2,5}()"),
-)  # fmt: skip
 KEYED = regex(r"^(steps|sampler|scheduler|seed|cfg(?: scale)?|guidance(?: scale)?|clip skip|denoising(?: strength)?|strength|model hash|model|version|hires upscale|size|width|height|quality)\s?[:=] ?([\w.+ /-]{1,40})$", re.I)
 _OPTION = regex(r"(?<![\w-])--([a-z][\w-]{0,20})(?: ([^\s,;-][^\s,;]{0,40}))?")
 _CALLED = {"ar": "ratio", "aspect": "ratio", "aspect-ratio": "ratio", "duration": "seconds", "length": "seconds", "fps": "rate"}
-HEAVIER = 1.2  # what marks without a number are worth
 
 
 class Weighed(NamedTuple):
@@ -35,7 +30,7 @@ class Weighed(NamedTuple):
 def weighed(text: str) -> Weighed:
     """Take the marks of weights off; a word that parts stretches for a machine becomes a comma."""
     weights: dict[str, float] = {}
-    for pattern in _WEIGHTS:
+    for pattern in WEIGHTS:
 
         def plain(match: re.Match) -> str:
             words = match[1].strip()

@@ -19,6 +19,15 @@ _ADDRESS = regex(
     r"\bhttps?://[^\s,;\"'<>)\]}]+(?<![.!?])|(?<![\w/.@])@[A-Za-z][\w-]{1,40}|(?<!\S)[\w./~-]{1,120}\.(?:png|jpe?g|webp|gif|mp4|mov|webm)\b",
     re.I,
 )
+RATIOS = frozenset("1:1 2:3 3:2 3:4 4:3 4:5 5:4 5:7 7:5 9:16 16:9 16:10 10:16 21:9 9:21 2:1 1:2 3:1 1:3 2.39:1 2.35:1 1.85:1 1.66:1 2.76:1 1.91:1 9:19.5 18:9 9:18".split())
+WEIGHTS = (  # the words, and the weight where one is said
+    regex(r"\( ?([^():]{1,200}?) ?: ?(\d{0,2}\.?\d{1,3}) ?\)"), regex(r"\({2,5} ?([^()]{1,200}?) ?\){2,5}()"), regex(r"\{{2,5} ?([^{}]{1,200}?) ?\}{2,5}()"), regex(r"\[{2,5} ?([^\[\]]{1,200}?) ?\]{2,5}()"),
+    regex(r"(?<![\w.’'-])([A-Za-z][\w’'-]{0,30}(?: [\w’'-]{1,30}){0,5})::(-?\d{0,2}\.?\d{1,3})"), regex(r"(?<![\w+])([A-Za-z][\w’'-]{0,40})\+{2,5}()"),
+)  # fmt: skip
+HEAVIER = 1.2  # what marks without a number are worth
+_SETTING = regex(  # an item that sets something, in the notations of other hands: 16:9, Steps: 30
+    r"(?:^|(?<=[,;\n])) *(?:(?P<name>steps|sampler|scheduler|seed|cfg(?: scale)?|guidance(?: scale)?|clip skip|denoising(?: strength)?|model hash|hires upscale)\s?[:=] ?(?P<value>[\w.+/ -]{1,40}?)|(?P<ratio>\d{1,2}(?:\.\d{1,2})?:\d{1,2}))(?= ?(?:[,;\n]|\.?$))", re.I,
+)  # fmt: skip
 _OPTION = regex(r"(?<!\S)(?P<mark>--?|/)(?P<name>[a-z][\w-]{0,30})(?:[ =:](?P<value>(?![-/]{1,2}[a-z])[^\s,;]{1,60}))?", re.I)
 _EQUALS = regex(r"(?<!\S)(?P<name>[a-z][\w-]{1,20})=(?P<value>[^\s,;]{1,40})", re.I)
 _NEGATIVE = regex(
@@ -63,7 +72,7 @@ def outside(text: str, profiles: Iterable[Profile] = ()) -> Outside:
     """Take the outside of a text off. Nothing of it is lost: the regions joined are the text."""
     profiles = tuple(profiles)
     start = len(text) - len(text.lstrip("\ufeff \t\r\n"))
-    if text[start : start + 1] in ("{", "[") and re.match(r"[{\[]\s*(?:[\"{\[}\]]|$)", text[start : start + 400]):
+    if text[start : start + 1] in ("{", "[") and re.match(r"[{\[]\s*(?:[\"{\[}\]]|$)", text[start : start + 400]) and not re.match(r"[{\[]{2,6}[A-Za-z]", text[start:]):
         stop = _value_end(text)
         if not text[stop:].strip():
             return _nested(text)
@@ -83,6 +92,10 @@ def _taken(text: str, profiles: tuple[Profile, ...]) -> list[Region]:
     found = [Region(m.start(), m.end(), "reference", value=m.group()) for m in _ADDRESS.finditer(text)]
     for profile in profiles:
         found += [Region(f.start, f.stop, "parameter", f.name, f.value) for f in found_in(profile, text)]
+    for m in _SETTING.finditer(text):
+        start = m.start() + len(m.group()) - len(m.group().lstrip())
+        if m["ratio"] in RATIOS or m["name"]:
+            found.append(Region(start, m.end(), "parameter", "ratio" if m["ratio"] else m["name"].lower().replace(" ", "-"), m["ratio"] or m["value"]))
     tail = len(text)
     options = [*_OPTION.finditer(text), *_EQUALS.finditer(text)]
     if options:
@@ -210,6 +223,9 @@ def _stress_pattern(pattern: str, more: str, less: str) -> Recogniser:
 def _stressed(text: str, taken: list[Region], profiles: tuple[Profile, ...]) -> list[Region]:
     """Weight on words: the marks become glue, and what stands in them has a weight."""
     found = list(taken)
+    for m in (m for pattern in WEIGHTS for m in pattern.finditer(text)):
+        if all(r.stop <= m.start() or m.end() <= r.start for r in found):
+            found += [Region(m.start(), m.start(1), "glue", "stress"), Region(m.start(1), m.end(1), "text", stress=float(m[2]) if m[2] else HEAVIER), Region(m.end(1), m.end(), "glue", "stress")]
     for profile in profiles:
         stress = profile.stress
         if not stress or stress.pattern == "{text}" or (stress.more not in text and "{marks}" in stress.pattern and stress.less not in text):

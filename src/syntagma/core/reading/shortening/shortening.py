@@ -8,12 +8,15 @@ from collections.abc import Callable, Collection, Mapping
 from itertools import pairwise
 from typing import NamedTuple
 
+from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.reading.outer_form import TIMED
 from syntagma.core.reading.prompt_pieces import Reading
 from syntagma.core.reading.shortening.frames import Frame, framed
 from syntagma.core.reading.shortening.leaving_out import Without
 from syntagma.core.reading.shortening.weighing import Unit, Weigher
+
+_HANGS = re.compile(rf"(?:{'|'.join(sorted(PREPOSITIONS))}|while|as|where|until|before|after|\w+ing|\w+ed)\b", re.I)  # what may go from the end of a thought
 
 
 class Step(NamedTuple):
@@ -69,7 +72,7 @@ def shorten(
         own = {at: given[field.first + at] for at in range(len(field.reading.pieces)) if field.first + at in given}
         weigher = Weigher(field.reading, zipf, reach, kept, own)
         found = weigher.units(seen, count_words(reading.text[: field.start]))
-        ordered = _ordered(weigher, found)
+        ordered = _by_thoughts(weigher, found, _ordered(weigher, found))
         base = len(units)
         whole = [k for k, unit in enumerate(found) if unit.stop - unit.start == len(field.reading.pieces[unit.part].text)]
         carried = dict((k, carries) for carries, k in ordered)
@@ -115,6 +118,36 @@ def _stepped(reading: Reading, frame: Frame, units: list[Unit], owner: list[int]
         if len(text) < len(steps[-1].text) and count_words(text):
             steps.append(Step(text, len(numbers)))
     return Shortened([unit._replace(order=numbers.get(k, 0)) for k, unit in enumerate(units)], steps)
+
+
+def _thoughts(weigher: Weigher) -> list[list[int]]:
+    """The parts of a text by thought: those between which no mark stands, by their numbers."""
+    found: list[list[int]] = []
+    for (i, _), before in zip(weigher.parts, [None, *weigher.parts], strict=False):
+        between = "".join(piece.text for piece in weigher.reading.pieces[before[0] + 1 : i]) if before else ","
+        if re.search(r"[,;.:!?\n|]", between) or weigher.reading.pieces[i].facet == "speech":
+            found.append([])
+        found[-1].append(i)
+    return found
+
+
+def _by_thoughts(weigher: Weigher, units: list[Unit], order: list[tuple[float, int]]) -> list[tuple[float, int]]:
+    """What goes when, by thoughts: the parts of one go together, when the one that carries most does. Of a thought in which something stays only what hangs on its end may go: what begins with
+    a preposition or as something is doing."""
+    whole = {unit.part: k for k, unit in enumerate(units) if unit.stop - unit.start == len(weigher.reading.pieces[unit.part].text)}
+    carried = {k: carries for carries, k in order}
+    stays: set[int] = set()
+    for thought in _thoughts(weigher):
+        members = [whole[i] for i in thought]
+        if all(k in carried for k in members):
+            most = max(carried[k] for k in members)
+            carried.update(dict.fromkeys(members, most))
+            continue
+        for k in reversed(members):
+            if k not in carried or not _HANGS.match(units[k].text):
+                stays |= set(members[: members.index(k) + 1])
+                break
+    return sorted(((carries, k) for k, carries in carried.items() if k not in stays), key=lambda one: (one[0], -units[one[1]].start))
 
 
 def _ordered(weigher: Weigher, units: list[Unit]) -> list[tuple[float, int]]:
