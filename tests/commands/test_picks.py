@@ -97,8 +97,8 @@ def test_a_wish(tmp_path):
         tmp_path, "compose", "photograph", "lens=pick", "--from", "a tired harbour pilot on a wet quay, crying, in a hat of tin"
     )
     assert done.stdout.startswith("A realistic photograph of a tired harbour pilot in an oilskin coat crying, on a wet quay")
-    assert "heard: on a wet quay" in done.stderr and "“in a hat of tin” of the wish has no slot in photograph, and is kept at its end" in done.stderr
-    assert done.stdout.rstrip().endswith("in a hat of tin")
+    assert "heard: on a wet quay" in done.stderr and "“in a hat of tin” of the wish has no slot in photograph, and stands before its closing words" in done.stderr
+    assert "n a hat of tin, " in done.stdout and done.stdout.rstrip().endswith("true to life")
     assert good(tmp_path, *call_of(done.stderr)) == done.stdout
     given = record(tmp_path, "photograph", "subject=gull", "--from", "a harbour pilot on a wet quay")["fills"]
     assert given["subject"] == "gull" and given["setting"] == "wet quay"  # what is given stands

@@ -303,8 +303,8 @@ def test_what_a_wish_says_beside_its_words_goes_where_it_belongs(tmp_path):
 def test_a_wish_loses_nothing(tmp_path):
     done = run(tmp_path, "compose", "photograph", "--from", "a heron on a jetty, a slow waltz, watercolour, no people", "--json")
     record = printed(done.stdout)[0]
-    assert "a slow waltz" in record["text"] and "people" in record["negative"]
-    assert "“a slow waltz” of the wish has no slot in photograph, and is kept at its end" in done.stderr
+    assert "A slow waltz, fine detail, true to life" in record["text"] and "people" in record["negative"]
+    assert "“a slow waltz” of the wish has no slot in photograph, and stands before its closing words" in done.stderr
     assert "“watercolour” is not what photograph makes: it is left out" in done.stderr
     oil = run(tmp_path, "compose", "photograph", "--from", "an owl, oil on canvas")  # which no term is
     assert "“oil on canvas” is not what photograph makes" in oil.stderr and "canvas" not in oil.stdout
@@ -318,3 +318,16 @@ def test_a_story_keeps_its_people(tmp_path):
     assert "Ada, a baker in her sixties" in first and "unlocking the shop" in first
     assert "Ada, a baker in her sixties" in second and "lighting the oven and sweeping the floor" in second and "Ada" not in third
     assert '[ada]  words = "Ada, a baker in her sixties"' in done.stderr
+
+
+@pytest.mark.parametrize(("call", "text", "said"), [
+    (["compose", "photograph", "subject=heron", "setting=jetty", "focus=shallow depth of field"], "A realistic photograph of a heron, on a jetty. Shallow depth of field, fine detail, true to life\n", ""),
+    (["compose", "poster", "subject=heron", "focus=shallow depth of field", "--model", "dunlin-still"], "heron, shallow depth of field, bold simple shapes, clear space at the top for lettering\n", ""),
+    (["compose", "photograph", "--from", "a heron on a jetty, film grain"], "A realistic photograph of a heron, on a jetty. Film grain, fine detail, true to life\n", "stands before its closing words"),
+    (["compose", "poster", "--from", "fog over the sea"], "In fog over the sea. Bold simple shapes, clear space at the top for lettering\n", "nothing in the wish fills subject"),
+    (["rewrite", "fog over the sea", "--formula", "poster"], "In fog over the sea. Bold simple shapes, clear space at the top for lettering\n", "nothing in the text fills subject"),
+])  # fmt: skip
+def test_a_formula_takes_guests_and_refuses_no_wish(tmp_path, call, text, said):
+    done = run(tmp_path, *call)
+    assert (done.returncode, done.stdout) == (0, text) and said in done.stderr
+    assert run(tmp_path, "compose", "poster", "light=candlelight").returncode == 2  # a person who fills slots is told what is missing

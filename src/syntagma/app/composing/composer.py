@@ -9,7 +9,7 @@ from syntagma.app.composing.call_line import call_of
 from syntagma.app.composing.records import Recorder
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking import draft_checks as checks
-from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
+from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import BadFills, Fill, Given
 from syntagma.core.fitting.limits import TooLong
@@ -76,7 +76,7 @@ class Composed(NamedTuple):
     @property
     def call(self) -> str:
         """The call that gives the same prompt, with nothing left to the draw."""
-        if self.heard and (self.heard.rest or self.heard.negative):  # what found no slot can be said by the wish alone
+        if self.heard and (self.heard.rest or self.heard.negative or any(one.code == "slot-open" for one in self.findings)):  # what found no slot can be said by the wish alone
             rest = {rule.name for rule in self.writer.rules if rule.name.startswith(REST)}
             return call_of(self.ask, self.writer.rules, self.fills, self.heard.wish, {*self.heard.fills, *rest})
         return call_of(self.ask, self.writer.rules, self.fills)
@@ -121,24 +121,51 @@ class Composer:
         """Compose one prompt; what `given` leaves open comes from `wish`, then from picks where they are asked for.
         `number` tells the rows of a table apart. Raises BadFills, TooLong or Trouble."""
         heard = self.hear(wish, given) if wish else None
-        if heard and (heard.rest or heard.negative):
+        if heard and (heard.rest or heard.negative or self._missing({**heard.fills, **given})):
             return self._with_all(heard, given, kept, number)
+        if guests := self._guests(given):
+            return self._with_guests(guests, given, kept, number)
         return self._composed({**heard.fills, **given} if heard else given, heard, kept, number)
+
+    def _missing(self, given: Mapping[str, Given]) -> list[str]:
+        """The needed slots that nothing fills, and that are not picked."""
+        return [] if self.ask.pick else [rule.name for rule in self.writer.rules if rule.need and not given.get(rule.name)]
+
+    def _guests(self, given: Mapping[str, Given]) -> dict[str, str]:
+        """What was given for facets that the formula has no slot for; a kind of picture is none."""
+        from syntagma.core.reading.wishes import KINDS
+
+        names = set(self.workspace.vocabulary.names) - KINDS
+        return {name: text for name, text in given.items() if name not in self.writer.position and name in names and isinstance(text, str) and text.strip()}
+
+    def _with_guests(self, guests: Mapping[str, str], given: Mapping[str, Given], kept: Mapping[str, str], number: int) -> Composed:
+        """Compose with what the formula has no slot for, as phrases of their own before its closing words; that is told."""
+        from syntagma.core.reading.formulas.rewriting import phrase_of, rest_slot, with_rest
+
+        lines = [phrase_of(rest_slot(n), facet, text.strip(), bare=True) for n, (facet, text) in enumerate(guests.items())]
+        base = self.formula or self.workspace.formula(self.ask.formula)[0]
+        composer = Composer(self.workspace, self.ask, self.with_remarks, with_rest(base, [body for body, _ in lines], ()))
+        rest = {rest_slot(n): words for n, (_, words) in enumerate(lines)}
+        composed = composer._composed({**{name: text for name, text in given.items() if name not in guests}, **rest}, None, kept, number)
+        composed.findings.extend(Finding(REMARK, f"{base.name} has no slot for {facet}: “{text.strip()}” stands before its closing words", "", facet, code="guest") for facet, text in guests.items())
+        return composed
 
     def _with_all(self, heard: "Heard", given: Mapping[str, Given], kept: Mapping[str, str], number: int) -> Composed:
         """Compose with what found no slot: kept behind the rest where it goes with the formula, and told."""
-        from syntagma.core.reading.formulas.rewriting import lowered, phrase_of, rest_slot, with_rest
+        from syntagma.core.reading.formulas.rewriting import lowered, phrase_of, rest_slot, with_rest, without_needs
         from syntagma.core.reading.wishes import KINDS
 
         kept_here = [p for p in heard.rest if p.kind == "part" and p.facet not in KINDS]
         lines = [phrase_of(rest_slot(n), p.facet, lowered(p.words), bare=False) for n, p in enumerate(kept_here)]
         base = self.formula or self.workspace.formula(self.ask.formula)[0]
-        composer = Composer(self.workspace, self.ask, self.with_remarks, with_rest(base, [body for body, _ in lines], heard.negative))
+        needed, missing = (base, []) if self.ask.pick else without_needs(base, {**heard.fills, **given})
+        composer = Composer(self.workspace, self.ask, self.with_remarks, with_rest(needed, [body for body, _ in lines], heard.negative))
         rest = {rest_slot(n): words for n, (_, words) in enumerate(lines)}
         composed = composer._composed({**heard.fills, **given, **rest}, heard, kept, number)
+        composed.findings.extend(Finding(WARNING, f"nothing in the wish fills {slot}: what {base.name} says of it is left out", f"say it, or give {slot}=…", slot, code="slot-open") for slot in missing)
         for piece in heard.rest:
             if piece in kept_here:
-                kind, message = WARNING, f"“{piece.words}” of the wish has no slot in {base.name}, and is kept at its end"
+                kind, message = WARNING, f"“{piece.words}” of the wish has no slot in {base.name}, and stands before its closing words"
                 remedy = f"a formula with a slot for {piece.facet} would place it"
             elif piece.facet in KINDS:
                 kind, message = WARNING, f"“{piece.words}” is not what {base.name} makes: it is left out"

@@ -28,6 +28,7 @@ from syntagma.core.reading.formulas.rewriting import (
     rest_slot,
     swap_words,
     with_rest,
+    without_needs,
 )
 from syntagma.core.reading.outer_form import PROSE, TAGS, TIMED, lengths
 from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
@@ -88,7 +89,9 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
     manner, values, remarks = _outside(workspace, reading, ask)
     if wanted.formula:
         formula, _ = workspace.formula(wanted.formula)
-        found = _slots(workspace, reading, formula, wanted.source)
+        found, missing = _slots(workspace, reading, formula, wanted.source), []
+        if not ask.pick:
+            formula, missing = without_needs(formula, {**found.fills, **wanted.given})
         fills, unplaced = found.fills, _together(reading, found.unplaced)
         rest = [
             phrase_of(rest_slot(n), piece.facet, piece.words if piece.facet == "speech" else lowered(piece.words), bare=False)
@@ -121,6 +124,8 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
         raise BadFills(
             [f._replace(remedy=remedy.format(f.place)) if "nothing fills it" in f.message else f for f in bad.findings]
         ) from None
+    if wanted.formula:
+        remarks += [Finding(WARNING, f"nothing in the text fills {slot}: what {wanted.formula} says of it is left out", f"say it, or let it be picked: --set {slot}=…, or --pick", slot, code="slot-open") for slot in missing]
     made.findings.extend(remarks)
     made.findings.extend(_not_in_the_text(reading, made))
     return Rewriting(reading, made.prompt.text, unplaced, made)

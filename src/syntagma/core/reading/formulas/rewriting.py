@@ -1,7 +1,7 @@
 """What was read, put into another form: into the slots of a formula, or a formula of its own for another model or order."""
 
 import re
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
@@ -10,7 +10,7 @@ from syntagma.core.english.denials import kept_out
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.verbs import VERBS, is_past, participle
 from syntagma.core.formula.building import escaped, fixed, formula, nodes, phrase
-from syntagma.core.formula.tree import Formula, SlotRule
+from syntagma.core.formula.tree import Formula, Phrase, SlotRule
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.lexicon import bare as bare_word
 from syntagma.core.reading.lexicon import last_word
@@ -218,11 +218,22 @@ def own_formula(
 
 
 def with_rest(formula: Formula, rest: Sequence[str], denied: Sequence[str]) -> Formula:
-    """The formula with a phrase `rest` for each of what found no place, and what is kept out."""
-    lines = [phrase(rest_slot(number), nodes(body)) for number, body in enumerate(rest)]
+    """The formula with a phrase `rest` for each of what found no place, before its closing words, and what is kept out."""
+    lines = list(formula.lines)
+    shown = [(n, line) for n, line in enumerate(lines) if isinstance(line, Phrase) and not line.negative]
+    at = next((n + 1 for n, line in reversed(shown) if line.slots), len(lines) if not shown else shown[-1][0] + 1)
+    lines[at:at] = [phrase(rest_slot(number), nodes(body)) for number, body in enumerate(rest)]
     if said := [part for text in denied for part in kept_out(text)]:
         lines.append(phrase("-", [fixed(", ".join(said))]))
-    return formula._replace(lines=(*formula.lines, *lines))
+    return formula._replace(lines=tuple(lines))
+
+
+def without_needs(formula: Formula, given: Collection[str]) -> tuple[Formula, list[str]]:
+    """The formula in which no slot is needed that nothing fills, and those slots: a wish is refused for none of them."""
+    missing = [rule.name for rule in formula.slots if rule.need and rule.name not in given]
+    rules = {rule.name: rule._replace(need=False) for rule in formula.slots if rule.name in missing}
+    lines = [line._replace(mark="") if isinstance(line, Phrase) and set(missing) & set(line.slots) else line for line in formula.lines]
+    return formula._replace(head=formula.head._replace(slots={**formula.head.slots, **rules}), lines=tuple(lines)), missing
 
 
 def rest_slot(number: int) -> str:
