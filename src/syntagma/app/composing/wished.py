@@ -123,9 +123,9 @@ def compose_wish(workspace: Workspace, wish: str, ask: Ask) -> Composed:
         words = ", ".join(f"{words} {weight:g}" for words, weight in found.cleaned.weights.items())
         composed.findings.append(Finding(REMARK, f"no weights are written here: {words}", "a model that takes weights writes them: --model", "stress", code="no-stress"))
     composed.findings.extend(Finding(REMARK, remark, "", "wish", code="mended") for remark in found.cleaned.remarks)
-    if found.cleaned.parameters:
-        said = ", ".join(f"{name} {value}" for name, value in found.cleaned.parameters.items())
-        composed.findings.append(Finding(REMARK, f"{said}: a setting, and no word of the picture", "", "wish", code="taken-as-setting"))
+    if values:
+        said = ", ".join(f"{name} {value}" for name, value in values.items())
+        composed.findings.append(Finding(REMARK, f"{said}: {'settings' if len(values) > 1 else 'a setting'}, not part of the text", "", "wish", code="taken-as-setting"))
     if composed.prompt.negative:
         composed.findings.append(Finding(WARNING, f"what to keep out goes beside the text: “{composed.prompt.negative}”", "--json shows both", "negative", code="negative-beside"))
     if found.cleaned.pictures > 1 and not own_name(profile, "pictures"):
