@@ -23,9 +23,13 @@ READER = reader_of(WORLD)
     ("Would a stained glass window of a jazz trio work, with deep reds?", "A stained glass window of a jazz trio, with deep reds"), ("how would a library look underwater? fish between the shelves", "a library underwater, fish between the shelves"),
     ("Show me what a station would look like if it was built by octopuses", "A station built by octopuses"), ("a kitten in a teacup!!! super cozy, please please", "a kitten in a teacup, super cozy"),
     ("sand dunes, don't forget the long shadow", "sand dunes, the long shadow"), ("a beatiful libary, dust in teh sunlight", "a beautiful library, dust in the sunlight"), ('a sign that says "teh end"', 'a sign that says "teh end"'),
-    ("Teh Forrest sisters", "The Forrest sisters"), ("a poster that reads LOW TIDE, deep blues", 'a poster that reads "LOW TIDE", deep blues'), ("please", "please"), ("make a video of a dog following a parade", "a dog following a parade"),
+    ("Teh Forrest sisters", "The Forrest sisters"), ("a poster that reads LOW TIDE, deep blues", 'a poster that reads "LOW TIDE", deep blues'), ("please", "please"), ("a road with no end", "a road with no end"), ("make a video of a dog following a parade", "a dog following a parade"),
     ("an 80s anime scene of a girl", "an 80s anime scene of a girl"), ("nine symbols, 3x3 grid", "nine symbols, 3x3 grid"), ("macro inserts every two seconds, brass gears", "macro inserts every two seconds, brass gears"),
     ("two sisters who are not on speaking terms", "two sisters who are not on speaking terms"), ("a man without a hat in the rain", "a man without a hat in the rain"), ("no longer young, still dancing", "no longer young, still dancing"),
+    ("great white shark in clear water", "great white shark in clear water"), ("friends around a table", "friends around a table"), ("cool film noir alley in rain", "cool film noir alley in rain"), ("So thick was the fog that they stopped", "So thick was the fog that they stopped"),
+    ("just married couple in a car", "just married couple in a car"), ("ok so imagine a fox", "a fox"), ("Great, can you draw a fox", "A fox"), ("two friends at a bar saying cheers", "two friends at a bar saying cheers"), ("a card that says thank you", "a card that says thank you"),
+    ("produce stall at a market, 1910s", "produce stall at a market, 1910s"), ("a smith hammers without stopping, not moving from her bench", "a smith hammers without stopping, not moving from her bench"), ("grey film, no color anywhere but the cigarette", "grey film, no color anywhere but the cigarette"),
+    ("A chair. No people, no lamps. Light from above.", "A chair. Light from above."), ("A nest; with no bird; twigs", "A nest; twigs"), ("A bowl of soup\nno spoon\nsteam rising", "A bowl of soup, steam rising"),
 ])  # fmt: skip
 def test_what_stands_round_a_wish_goes(wish, text):
     assert cleaner().clean(wish).text == text
@@ -34,12 +38,13 @@ def test_what_stands_round_a_wish_goes(wish, text):
 @pytest.mark.parametrize(("wish", "said"), [
     ("a fox, no people", {"negative": ("people",)}), ("a fox, no text, no watermark, 4:5", {"negative": ("text", "watermark"), "parameters": {"ratio": "4:5"}}), ("a woman in a coat who is not smiling", {"negative": ("smiling",)}),
     ("a map with tiny ships and no sea monsters", {"negative": ("sea monsters",)}), ("a bridge in fog and without tourists", {"negative": ("tourists",)}), ("a tattoo, skin not shown", {"negative": ("skin",)}),
-    ("a cat, no music only the sound of rain", {"negative": ("music",)}), ("a lion, not scary at all", {"negative": ("scary",)}), ("Please make me a 16:9 picture of horses", {"parameters": {"ratio": "16:9"}}),
+    ("a street with no cars and no people", {"negative": ("cars", "people")}), ("a cat, no music only the sound of rain", {"negative": ("music",)}), ("a lion, not scary at all", {"negative": ("scary",)}), ("Please make me a 16:9 picture of horses", {"parameters": {"ratio": "16:9"}}),
     ("a vase, square, no logo", {"negative": ("logo",), "parameters": {"ratio": "1:1"}}), ("a vertical clip of a baker, 8 seconds please", {"parameters": {"ratio": "9:16", "seconds": 8}, "moving": True}),
     ("a 5 second loop of a candle", {"parameters": {"seconds": 5}}), ("fireworks, ten seconds!", {"parameters": {"seconds": 10}}), ("a tour, half a minute", {"parameters": {"seconds": 30}}), ("a runner, 6s, 2.39:1", {"parameters": {"ratio": "2.39:1", "seconds": 6}}),
     ("I need three versions of a vase", {"pictures": 3}), ("a musician, 4 variations", {"pictures": 4}), ("can you draw me a dragon", {"made": "drawing"}), ("(silver hair:1.3), a girl", {"weights": {"silver hair": 1.3}}), ("((moon)), sea++", {"weights": {"moon": 1.2, "sea": 1.2}}),
     ("a video for stories: a skateboarder", {"parameters": {"ratio": "9:16"}, "moving": True}), ("a fox in snow --ar 16:9 --seed 4, no people", {"negative": ("people",), "parameters": {"ratio": "16:9", "seed": "4"}}),
-    ("a fox, Steps: 30, Sampler: standard", {"parameters": {"steps": "30", "sampler": "standard"}}), ("{{{red panda}}}, BREAK, fog", {"weights": {"red panda": 1.2}}),
+    ("a fox, Steps: 30, Sampler: standard", {"parameters": {"steps": "30", "sampler": "standard"}}), ("a bee on clover, no drops | 7 s", {"negative": ("drops",), "parameters": {"seconds": 7}}), ("a lane, no people 16:9", {"negative": ("people",), "parameters": {"ratio": "16:9"}}), ("a bee --ar 4:5 --no wasps, text", {"negative": ("wasps", "text"), "parameters": {"ratio": "4:5"}}),
+    ("a duel, two cloaks. Never show the faces. Duration 30s.", {"negative": ("the faces",), "parameters": {"seconds": 30}}), ("{{{red panda}}}, BREAK, fog", {"weights": {"red panda": 1.2}}),
 ])  # fmt: skip
 def test_what_is_said_beside_a_wish(wish, said):
     found = cleaner().clean(wish)

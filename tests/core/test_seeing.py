@@ -5,8 +5,17 @@ import pytest
 
 from syntagma.app.results.picture_read import colour_words
 from syntagma.core.seeing.colour_space import as_hex, colours_in, distance, matched, nearest_word, of_hex, oklab
-from syntagma.core.seeing.likeness import hash_likeness, picture_hash, runs, text_likeness, twins_of_pictures, twins_of_texts
-from syntagma.core.seeing.picture_look import look, palette
+from syntagma.core.seeing.likeness import (
+    Link,
+    groups,
+    hash_likeness,
+    links_of_pictures,
+    picture_hash,
+    runs,
+    text_likeness,
+    twins_of_texts,
+)
+from syntagma.core.seeing.picture_look import detail, look, palette
 
 WORDS = colour_words()
 
@@ -75,7 +84,31 @@ def test_pictures_that_are_alike():
     other = one[::-1, ::-1].T
     hashes = [picture_hash(p) for p in (one, other, again)]
     assert hash_likeness(hashes[0], hashes[2]) > 0.9 > 0.7 > hash_likeness(hashes[0], hashes[1])
-    assert [t.places for t in twins_of_pictures(hashes)] == [(0, 2)] and twins_of_pictures([]) == []
+    links = links_of_pictures(hashes)
+    assert [t.places for t in groups(links)] == [(0, 2)] and [t.places for t in groups(links, lambda place: place)] == [(2, 0)] and links_of_pictures([]) == []
+
+
+def test_nothing_goes_for_being_like_something_that_goes():
+    chain = [Link(i, i + 1, 0.9) for i in range(5)]
+    assert [t.places for t in groups(chain)] == [(0, 1), (2, 3), (4, 5)]
+    assert [t.places for t in groups(chain, lambda place: place == 1)] == [(1, 0, 2), (3, 4)]
+
+
+def test_the_same_words_in_another_order_are_alike():
+    texts = ["A linocut of a red fox asleep in deep snow, dawn light, pale blue", "Asleep in the deep snow, a red fox; pale blue dawn light, linocut", "A linocut of a grey heron awake in deep water, noon light, pale blue"]
+    assert [one.places for one in twins_of_texts(texts)] == [(0, 1)]
+
+
+def test_detail_tells_a_sharp_picture_from_a_soft_one():
+    sharp = np.random.default_rng(3).integers(0, 255, (64, 64))
+    soft = (sharp + np.roll(sharp, 1, 0) + np.roll(sharp, 1, 1) + np.roll(sharp, (1, 1), (0, 1))) / 4
+    assert detail(sharp) > 4 * detail(soft) > 0 == detail(np.zeros((2, 2)))
+
+
+def test_a_grey_picture_has_grey_colours():
+    greys = [(of_hex(code), 0.25) for code in ("#1c1c1c", "#5a5a5a", "#b3b3b3", "#d3d3d3")]
+    tinted, plain = (matched(colours_in(text, WORDS | {"ice blue": of_hex("#c9dbe6"), "graphite": of_hex("#4a4d52"), "silver grey": of_hex("#b9bcc0"), "black": of_hex("#141414")}), greys) for text in ("ice blue and graphite", "silver grey and black"))
+    assert tinted < 0.5 < plain
 
 
 def test_texts_that_are_alike():

@@ -11,12 +11,16 @@ from syntagma.app.results.adding import PICTURES
 from syntagma.app.results.picture_read import pixels_of
 from syntagma.core.diagnostics.places import Mistake
 from syntagma.core.seeing.likeness import PICTURES as ALIKE
-from syntagma.core.seeing.likeness import PROMPTS, Twins, picture_hash, twins_of_pictures, twins_of_texts
+from syntagma.core.seeing.likeness import PROMPTS, Twins, groups, links_of_pictures, picture_hash, twins_of_texts
+from syntagma.core.seeing.picture_look import detail
 from syntagma.storage.trouble import Trouble
+
+COMMON = 1024  # pixels of the longer side at which the sharpness of pictures is compared
+TABLES = (".csv", ".xlsx")
 
 
 class Near(NamedTuple):
-    """Groups that are too much alike: the names of their things (a line of a file, a picture), the one to keep first, what each says."""
+    """Groups that are too much alike: the names of their things (a line of a file, a row of a table without its heading line, a picture), the one to keep first, what each says."""
 
     groups: tuple[tuple[tuple[str, ...], float], ...]
     said: dict[str, str]
@@ -28,17 +32,18 @@ def near_prompts(paths: Sequence[str], least: float = PROMPTS, column: str = "")
     """Among prompts of files. Raises Trouble."""
     names, texts, wrong = [], [], []
     for path in paths:
-        for one in prompts_of_file(path, column):
+        for row, one in enumerate(prompts_of_file(path, column), 1):
             if one.mistake:
                 wrong.append(one.mistake)
             else:
-                names.append(f"{path}:{one.line}" if len(paths) > 1 else str(one.line))
+                place = row if Path(path).suffix.lower() in TABLES else one.line
+                names.append(f"{path}:{place}" if len(paths) > 1 else str(place))
                 texts.append(one.text)
     return Near(_named(twins_of_texts(texts, least), names), dict(zip(names, texts, strict=True)), len(texts), tuple(wrong))
 
 
 def near_pictures(paths: Sequence[Path], least: float = ALIKE) -> Near:
-    """Among pictures; folders are gone through. Raises Trouble."""
+    """Among pictures; folders are gone through. The sharpest of several is the one to keep; of equally sharp ones the largest. Raises Trouble."""
     files = [file for path in paths for file in (sorted(path.iterdir()) if path.is_dir() else [path]) if file.suffix.lower() in PICTURES]
     if not files:
         raise Trouble("there is no picture", f"name pictures ({', '.join(PICTURES[:3])} …), or a folder of them", 2)
@@ -52,9 +57,19 @@ def near_pictures(paths: Sequence[Path], least: float = ALIKE) -> Near:
         hashes.append(picture_hash(_small(pixels.mean(axis=2))))
         sizes.append(size[0] * size[1])
         names.append(str(file))
-    order = sorted(range(len(names)), key=lambda i: -sizes[i])  # the largest is the one to keep
-    found = twins_of_pictures([hashes[i] for i in order], least)
-    return Near(_named(found, [names[i] for i in order]), {}, len(names), tuple(wrong))
+    links = links_of_pictures(hashes, least)
+    sharp = {i: detail(_at_one_size(Path(names[i]))) for i in {place for link in links for place in link[:2]}}
+    found = groups(links, lambda i: (int(np.log2(sharp[i] + 1e-6) * 2), sizes[i], -i))  # half a power of two more is sharper, less may be noise
+    return Near(_named(found, names), {}, len(names), tuple(wrong))
+
+
+def _at_one_size(file: Path) -> np.ndarray:
+    """A picture in grey, its longer side COMMON pixels long whatever size it has: what was enlarged, here or before, is soft."""
+    from PIL import Image
+
+    image = Image.fromarray(pixels_of(file, COMMON)[0]).convert("L")
+    scale = COMMON / max(image.size)
+    return np.asarray(image if scale == 1 else image.resize([max(1, round(side * scale)) for side in image.size], Image.Resampling.BICUBIC))
 
 
 def _named(found: Sequence[Twins], names: Sequence[str]) -> tuple[tuple[tuple[str, ...], float], ...]:

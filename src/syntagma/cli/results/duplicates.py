@@ -32,12 +32,12 @@ def run(call) -> int:
         terminal.items(groups, found.wrong, read=found.whole)
         return 1 if found.wrong else 0
     for names, likeness in found.groups:
-        terminal.say((f"{names[0]}", terminal.NAME), f"  keep; {len(names) - 1} like it ({likeness:.0%} and more): {', '.join(names[1:12])}{' …' if len(names) > 12 else ''}", error=False)
+        terminal.say((f"{names[0]}", terminal.NAME), f"  keep; {len(names) - 1} like it ({likeness:.0%}{' and more' if likeness < 0.995 else ''}): {', '.join(names[1:12])}{' …' if len(names) > 12 else ''}", error=False)
         for name in names[:3]:
             if said := found.said.get(name):
                 terminal.hanging((f"{name}  ", terminal.QUIET), " ".join(said.split())[:150], error=False)
     what = "pictures" if all(pictures) else "prompts"
     terminal.say(f"{found.whole} {what}: {len(found.groups)} group{'s' if len(found.groups) > 1 else ''} too much alike, {len(alike)} to leave out" if found.groups else f"{found.whole} {what}, none too much alike", error=False)
     if alike and not all(pictures) and len(paths) == 1:
-        terminal.say((f"of a family: --without {','.join(alike[:30])}{'…' if len(alike) > 30 else ''}", terminal.QUIET), error=False)
+        terminal.say((f"of a family: --without {','.join(alike)}", terminal.QUIET), error=False)
     return 1 if found.wrong else 0

@@ -9,12 +9,17 @@ from typing import Any, NamedTuple
 
 from syntagma.core.editing.edits import Edit, Item, edited, items, quotations, within
 from syntagma.core.editing.framing import Framing, one_of
-from syntagma.core.editing.settings import COUNT, KEYED, LONG, RATIO, number, options, ratio, seconds, weighed
+from syntagma.core.editing.settings import COUNT, KEYED, LONG, RATIO, number, options, ratio, seconds, unwanted, weighed
 from syntagma.core.notation.late_regex import regex
 
 _ONLY = regex(r"^(.+?)(?: |, )(only .+)$", re.I)
 _TAIL = regex(r"^(.*\w)(?:,? (?:and|but|with)) no ([\w'’ -]+)$|^(.*?\w),?(?: and| but)? without (?:any )?([\w'’-]+(?: [\w'’-]+)?)$", re.I)
 _NOT_DOING = regex(r"^(.*\w),? (?:who|that|which)(?: is|'s|’s| are) not (\w+ing)$", re.I)
+_GOES_ON = regex(r"\b(?:until|till|unless|but|except|than|anyone|anybody)\b", re.I)  # "no color anywhere but the cigarette": what is kept out is not a thing by itself
+_SETTINGS = regex(  # what follows a denial without a comma
+    r" (?:\||--? ?[a-z]|/[a-z]|(?<=[a-z] )[A-Z][a-z]+(?: [a-z]+)?: |(?:landscape |portrait )?\d{1,2}:\d{1,2}\b|(?:steps|cfg|seed|guidance|duration)(?: scale)?:? ?\d|\d{1,3} ?(?:s|sec|seconds)\b).*$"
+)
+_SEAM, _SEAMS = "\0", regex(r"[\s,;.!?…]*\0[\s,;.!?…\0]*")
 _SHOUTS = regex(r"(?<=[\w\"”’')])!{1,20}(?=\s|$)|(?<=[\w\"”’')])[!?]{2,20}")
 _CAPITALS = regex(r"(?<=\b)((?:that (?:reads|says)|reading|saying|sign|title|text|words?|headline|lettering|label|banner|slogan|name)[: ]+)([A-Z][A-Z0-9'’&!-]+(?: [A-Z0-9][A-Z0-9'’&!-]*)*)(?=$|[\s,.;])")
 
@@ -40,24 +45,26 @@ class Cleaner:
         self.words, self.spelling, self.framing = words, spelling, Framing(words)
         self._wanted = re.compile(rf"^(?:and )?(?:{one_of(words['wanted'])})\b\s*(?=(?:a|an|the|some|one|two|three|more|his|her|its|their|my)\b)", re.I)
         self._denies = re.compile(rf"^(?:and |but |also |with )?({one_of(words['denies'])})\b\s*:?\s*(?=\S)", re.I)
+        self._doing = re.compile(rf"(?!(?:{one_of(words['things'])})\b)\w+ing\b", re.I)
         self._denied = re.compile(rf"^(.+?)(?:,)? (?:{one_of(words['denied_after'])})$", re.I)
         self._undenied = re.compile(rf"^(?:{one_of(words['no_denial'])})\b", re.I)
 
     def clean(self, wish: str) -> Cleaned:
         """The wish on its own. A blank one comes back as it is."""
-        text, remarks = " ".join(wish.split()), []
+        text, remarks = _one_line(wish), []
         text, weights = weighed(text)
+        text, negative = unwanted(text)
         text, given = options(text)
         framed = self.framing.off(self._mended(text, remarks))
         text, parameters, pictures = framed.text, {**given, **framed.parameters}, framed.pictures
         edits: list[Edit] = []
-        negative: list[str] = []
+        text = self._parted(text)
         for item in items(text):
             self._item(text, item, edits, negative, parameters)
             if match := COUNT.match(item.text):
                 pictures = int(number(match[1]))
                 edits.append(_off(text, item))
-        text = _tidied(edited(text, _apart(edits)))
+        text = _tidied(_sewn(edited(text, _apart(edits))))
         text = _tidied(self._within(text, parameters))
         text = _tidied(_CAPITALS.sub(lambda m: m[1] + (f'"{m[2]}"' if not re.search(r'["“]$', m[1]) else m[2]), text))
         return Cleaned(text or " ".join(wish.split()), tuple(dict.fromkeys(negative)), parameters, pictures, weights, framed.made, framed.moving, tuple(remarks))
@@ -75,6 +82,11 @@ class Cleaner:
             return meant[:1].upper() + meant[1:] if word[:1].isupper() else meant
 
         return re.sub(r"[A-Za-z][A-Za-z’']*", right, text)
+
+    def _parted(self, text: str) -> str:
+        """The text with a comma between a denial and the settings that follow it: "no text | 3:4", "no voices Length: 12 seconds"."""
+        parts = ((item, match) for item in items(text) if (match := _SETTINGS.search(item.text)) and self._denial(item.text[: match.start()]))
+        return edited(text, [Edit(at := item.start + match.start(), at + len(match[0]) - len(match[0].lstrip(" |-")), ", " + "-" * (match[0][1:3] == "--" and match[0][3:4] != " ") * 2) for item, match in parts])
 
     def _item(self, text: str, item: Item, edits: list[Edit], negative: list[str], parameters: dict[str, Any]) -> None:
         """One item: all of it a setting or a denial, or with one at its end."""
@@ -114,20 +126,24 @@ class Cleaner:
             return re.sub(r"^(?:the|any) ", "", match[1], flags=re.I)
         match = self._denies.match(words)
         rest = words[match.end() :] if match else ""
-        if not match or self._undenied.match(rest) or (match[1].lower() == "without" and re.match(r"(?:a|an|the|its|his|her|their)\b", rest)) or len(rest.split()) > 7:
+        if not match or self._undenied.match(rest) or _GOES_ON.search(rest) or len(rest.split()) > 7:
+            return ""
+        if (match[1].lower().endswith("without") and (re.match(r"(?:a|an|the|its|his|her|their)\b", rest) or self._doing.match(rest))) or (match[1].lower().endswith(("not", "never")) and self._doing.match(rest)):
             return ""
         return re.sub(r" (?:at all|please|in it|in the (?:picture|image|photo|frame|shot|scene)|anywhere|visible)$", "", rest, flags=re.I)
 
     def _end(self, item: Item, edits: list[Edit], negative: list[str]) -> None:
-        """A denial at the end of an item: "with tiny ships and no sea monsters", "a woman who is not smiling"."""
-        match = _NOT_DOING.match(item.text) or _TAIL.match(item.text)
-        if not match:
-            return
-        kept, said = (text for text in match.groups() if text is not None)
-        if self._undenied.match(said) or len(said.split()) > 4 or re.search(r"\b(?:a|an|the|his|her|its|their)\b", said):
-            return
-        negative += _several(said)
-        edits.append(Edit(item.start + len(kept), item.stop))
+        """The denials at the end of an item: "with tiny ships and no sea monsters", "a woman who is not smiling", "a street with no cars and no people"."""
+        words, denied = item.text, []
+        while match := _NOT_DOING.match(words) or _TAIL.match(words):
+            kept, said = (text for text in match.groups() if text is not None)
+            manner = " without " in words[len(kept) :] and self._doing.match(said)
+            if manner or self._undenied.match(said) or _GOES_ON.search(said) or len(said.split()) > 4 or re.search(r"\b(?:a|an|the|his|her|its|their)\b", said):
+                break
+            words, denied = kept, [*_several(said), *denied]
+        if denied:
+            negative += denied
+            edits.append(Edit(item.start + len(words), item.stop))
 
     def _within(self, text: str, parameters: dict[str, Any]) -> str:
         """Settings within what is left: a ratio that stands among words, how long a clip is to be."""
@@ -148,14 +164,30 @@ def _several(words: str) -> list[str]:
     return [part.strip(" .!?") for part in parts if part.strip(" .!?")]
 
 
+def _one_line(wish: str) -> str:
+    """The wish on one line; a new line ends an item as a comma does."""
+    lines = [" ".join(line.split()) for line in wish.splitlines()]
+    return re.sub(r"(?<![,;.:!?…])\n", ", ", "\n".join(line for line in lines if line)).replace("\n", " ")
+
+
 def _off(text: str, item: Item) -> Edit:
-    """An item taken out with the mark before it; the first with the mark behind it."""
-    before = re.search(r"[,;]?\s*$", text[: item.start])
-    start = before.start() if before else item.start
-    stop = item.stop
-    if not text[:start].strip():
-        start, stop = 0, item.stop + len(re.match(r"[,;.!?]*\s*", text[item.stop :])[0])
-    return Edit(start, stop)
+    """An item taken out; a seam stays, and `_sewn` puts the marks round it right."""
+    return Edit(item.start, item.stop, _SEAM)
+
+
+def _sewn(text: str) -> str:
+    """The text with one mark at each seam: what ends the sentence before it, else what ends the sentence after it, else the comma or semicolon."""
+
+    def mark(match: re.Match) -> str:
+        before, after = match[0].split(_SEAM)[0], match[0].split(_SEAM)[-1]
+        if not match.start():
+            return ""
+        for marks in (before, after):
+            if found := re.search(r"[.!?…]+", marks):
+                return found[0] + " "
+        return "; " if ";" in after else ", "
+
+    return _SEAMS.sub(mark, text)
 
 
 def _apart(edits: Sequence[Edit]) -> list[Edit]:

@@ -38,14 +38,19 @@ class Framing:
     def __init__(self, words: Mapping[str, Any]):
         self.words = words
         articles, of = r"(?:(?:a|an|the|some|one|this|short|quick|nice|cool|beautiful|good|great|new|little|vertical|square|horizontal) ){0,4}", one_of(words["of"])
-        self._greets = re.compile(rf"(?:{one_of(words['greets'])})\b[\s,.!:-]*(?=\w|[\"“'(])", re.I)
+        exclaims, begins = one_of(words["exclaims"]), one_of([*words["greets"], *words["softens"], *(ask for ask in words["asks"] if " " in ask or ask.endswith(":")), "imagine"])
+        verbs = one_of(ask for ask in words["asks"] if " " not in ask)
+        self._greets = re.compile(
+            rf"(?:(?:{one_of(words['greets'])})\b(?!-)[\s,.!:-]*|(?:{exclaims})(?:\s?[,.!:…]+\s*|\s+[-–—]\s+)|(?:{exclaims})\s+(?=(?:{begins})\b(?!-)|(?:{verbs}) (?:me|us|a|an|the|some|my|our)\b)"
+            rf"|(?:{one_of(words['softens'])})\s+(?=(?:a|an|the|my|our|one|two|three|some)\b))(?=\w|[\"“'(])", re.I,
+        )  # fmt: skip
         self._asks = re.compile(rf"({one_of(words['asks'])})(?:\b|(?<=:))[\s,:]*", re.I)
         self._then = re.compile(rf"({one_of(words['then'])})\b[\s,]*", re.I)
         self._plain = re.compile(rf"{articles}(?:{one_of(words['plain'])})(?: (?:{of})(?=\W|$)| ?[:,])\s*", re.I)
         self._moving = re.compile(rf"{articles}({one_of(words['moving'])})(?: (?:{of})(?=\W|$)| ?[:,])\s*", re.I)
         self._purpose = re.compile(rf"(?:(?:a|an|the|some|one) )?(?:{one_of(words['plain'])}) for [^,.;]+[,;]\s*", re.I)
         self._kinds = re.compile(rf"(?:{one_of([*words['plain'], *words['moving'], *words['leads']['counted']])})\b(?! (?:bridge|book|frame|board|room|box|paper)\b)", re.I)
-        self._thanks = re.compile(rf"(?:^|[\s,.;!?-]+)(?:{one_of(words['thanks'])})[\s.!?]*$", re.I)
+        self._thanks = re.compile(rf"(?<!says)(?<!say)(?<!saying)(?<!reads)(?<!reading)(?<!words)(?<!written)(?:(?:^|[\s,.;!?-]+)(?:{one_of(words['thanks'])})|[,.;!?…-]\s*(?:{one_of(words['ends'])}))[\s.!?]*$", re.I)
 
     def off(self, wish: str) -> Framed:
         """The wish without its frame; as it is where nothing else would be left."""
@@ -91,7 +96,7 @@ class Framing:
 
     def _is_frame(self, text: str, match: re.Match) -> bool:
         """Does a verb at the beginning ask for something, and is no word of the picture: "show jumping", "draw bridge"? What is asked for has an article, a number or the name of a picture."""
-        if " " in match[1] or match[1].endswith(":") or match[1].lower() in ("i'd", "imagine", "want", "need", "give", "create", "generate", "produce") or self._kinds.match(text[match.end() :]):
+        if " " in match[1] or match[1].endswith(":") or match[1].lower() in ("i'd", "imagine", "want", "need", "create", "generate") or self._kinds.match(text[match.end() :]):
             return True
         return bool(re.match(r"(?:(?:me|us|please|it|up)\b|a\b|an\b|the\b|some\b|one\b|two\b|three\b|four\b|five\b|\d|my\b|our\b|this\b)", text[match.end() :], re.I))
 

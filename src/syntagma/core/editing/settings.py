@@ -9,14 +9,16 @@ from syntagma.core.reading.outer_form import HEAVIER, RATIOS, WEIGHTS
 NUMBERS = {word: n for n, word in enumerate("zero one two three four five six seven eight nine ten eleven twelve".split())} | {"fifteen": 15, "twenty": 20, "thirty": 30, "forty": 40, "sixty": 60}
 _NUMBER = rf"(?:\d{{1,4}}(?:\.\d+)?|{'|'.join(NUMBERS)})"
 RATIO = regex(r"(?<![\w:./])(\d{1,2}(?:\.\d{1,2})?) ?(?::|x|×|by) ?(\d{1,2}(?:\.\d{1,2})?)(?![\w:.]{0,3}\w)(?! ?(?:grid|layout|cm|m\b|in\b|inch|feet|foot|metres?|meters?|tiles?|cubes?))")
-_SECONDS = regex(rf"^(?:about |around |for |in |lasting |of |duration:? )?({_NUMBER})(?:[ -]?(?:sec|secs|seconds?)|(?<![2-9]0) ?s)(?: long| in length| please| total)?$", re.I)  # 80s is no time, but a style
+_SECONDS = regex(rf"^(?:about |around |for |in |lasting |of |duration:? )?(?!\d{{4}})({_NUMBER})(?:[ -]?(?:sec|secs|seconds?)|(?<![2-9]0) ?s)(?: long| in length| please| total)?$", re.I)  # 80s is no time, but a style
+_LASTING = regex(r"^(?:duration|length|lasting):? (\d{1,3}) ?s$", re.I)
 _MINUTE = regex(r"^(?:about |around |for )?(half a|a|one) minute(?: long)?$", re.I)
 _CLOCK = regex(r"^0?:(\d\d)$")
-LONG = regex(rf"(?<![\w-])({_NUMBER})(?:[- ]?(?:sec|seconds?)|(?<![2-9]0)s)[- ](?:long )?(?=(?:[\w-]{{1,30}} ){{0,2}}(?:clip|video|loop|shot|film|animation|movie|take|scene|footage)\b)", re.I)
+LONG = regex(rf"(?<![\w-])(?!\d{{4}})({_NUMBER})(?:[- ]?(?:sec|seconds?)|(?<![2-9]0)s)[- ](?:long )?(?=(?:[\w-]{{1,30}} ){{0,2}}(?:clip|video|loop|shot|film|animation|movie|take|scene|footage)\b)", re.I)
 COUNT = regex(rf"^(?:in |with |give me |make )?({_NUMBER}) (?:different )?(?:versions?|variations?|variants?|options?|alternatives?|proposals?)(?: please)?$", re.I)
 COUNTED = regex(rf"^({_NUMBER}) (?:different )?(?:versions?|variations?|variants?|options?|alternatives?|takes?|images|pictures|photos) of (?=\w)", re.I)
 KEYED = regex(r"^(steps|sampler|scheduler|seed|cfg(?: scale)?|guidance(?: scale)?|clip skip|denoising(?: strength)?|strength|model hash|model|version|hires upscale|size|width|height|quality)\s?[:=] ?([\w.+ /-]{1,40})$", re.I)
 _OPTION = regex(r"(?<![\w-])--([a-z][\w-]{0,20})(?: ([^\s,;-][^\s,;]{0,40}))?")
+_UNWANTED = regex(r"(?<!\S)--no (.+?)(?=\s--|$)", re.I)
 _CALLED = {"ar": "ratio", "aspect": "ratio", "aspect-ratio": "ratio", "duration": "seconds", "length": "seconds", "fps": "rate"}
 
 
@@ -41,13 +43,17 @@ def weighed(text: str) -> Weighed:
     return Weighed(re.sub(r"\bBREAK\b", ",", text), weights)
 
 
+def unwanted(text: str) -> tuple[str, list[str]]:
+    """The text without what "--no" keeps out, and that, one by one."""
+    found = [thing.strip(" .") for match in _UNWANTED.finditer(text) for thing in match[1].split(",")]
+    return (" ".join(_UNWANTED.sub("", text).split()), found) if found else (text, found)
+
+
 def options(text: str) -> tuple[str, dict[str, str]]:
-    """The text without what two hyphens and a name set at its end, and that by its name; "--no" keeps something out, and stays."""
+    """The text without what two hyphens and a name set, and that by its name."""
     found: dict[str, str] = {}
 
     def off(match: re.Match) -> str:
-        if match[1] == "no":
-            return match[0]
         found[_CALLED.get(match[1], match[1])] = match[2] or "true"
         return ""
 
@@ -70,7 +76,7 @@ def ratio(match: re.Match) -> str:
 
 def seconds(words: str) -> float:
     """How long words say that a clip is to be; 0 where they say something else."""
-    if match := _SECONDS.match(words):
+    if match := _SECONDS.match(words) or _LASTING.match(words):
         return number(match[1])
     if match := _MINUTE.match(words):
         return 30 if match[1].lower() == "half a" else 60

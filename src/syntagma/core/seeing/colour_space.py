@@ -11,6 +11,7 @@ _LMS = np.array([[0.4122214708, 0.5363325363, 0.0514459929], [0.2119034982, 0.68
 _LAB = np.array([[0.2104542553, 0.7936177850, -0.0040720468], [1.9779984951, -2.4285922050, 0.4505937099], [0.0259040371, 0.7827717662, -0.8086757660]])
 
 GREY = 0.012  # how colourful what counts as grey may be
+TINTED = 0.019  # from which on a name promises a colour: bone white, slate, ice blue
 
 
 def oklab(rgb: np.ndarray) -> np.ndarray:
@@ -61,8 +62,15 @@ def matched(named: Sequence[np.ndarray], seen: Sequence[tuple[np.ndarray, float]
     if not named:
         return 0.0
     apart = np.array([[float(distance(one, other)) for other, _ in seen] for one in named])
-    near = np.clip(1.25 - apart / 0.2, 0.0, 1.0)
+    answers = np.array([[not _contrary(one, other) for other, _ in seen] for one in named])
+    near = np.clip(1.25 - apart / 0.2, 0.0, 1.0) * answers
     shares = np.array([share for _, share in seen])
     covered = float((near.max(axis=0) * shares).sum() / shares.sum())
     there = float(near.max(axis=1).mean())
     return covered * there
+
+
+def _contrary(named: np.ndarray, seen: np.ndarray) -> bool:
+    """Does a named colour promise a tint that is not there (ice blue for grey), or the opposite of the one that is (slate for sepia)?"""
+    tint, there = float(np.hypot(named[1], named[2])), float(np.hypot(seen[1], seen[2]))
+    return tint >= TINTED and (there < GREY or float(named[1:] @ seen[1:]) < 0)

@@ -1,23 +1,32 @@
-"""Which of many are too much alike: pictures by a perceptual hash, prompts by the words that they share; and groups of those that hang together.
+"""Which of many are too much alike: pictures by a perceptual hash, prompts by the runs of letters or the words that they share; and groups, each round the one to keep.
 
 Source of the hash: the signs of the lowest frequencies of a small grey picture's cosine transform (C. Zauner, Implementation and benchmarking of perceptual image
 hash functions, 2010); of the likeness of texts: shared runs of letters (A. Z. Broder, On the resemblance and containment of documents, 1997).
 """
 
-from collections.abc import Hashable, Sequence
-from typing import NamedTuple
+from collections.abc import Callable, Hashable, Sequence
+from typing import Any, NamedTuple
 
 import numpy as np
 
 SIDE, LOW = 32, 8
 PICTURES, PROMPTS = 0.86, 0.82  # likeness from which two are too much alike
 RUN = 5  # letters of a run
+_SMALL = frozenset("a an the of in on at by with and or to from under over into as for is are was its his her their this that against behind beside near through".split())
 
 
 class Twins(NamedTuple):
-    """Things that are too much alike: their places, the one to keep first; and how alike the least alike two neighbours are."""
+    """Things that are too much like the first of them, the one to keep: their places; and how like it the least alike is."""
 
     places: tuple[int, ...]
+    likeness: float
+
+
+class Link(NamedTuple):
+    """Two places whose things are too much alike."""
+
+    one: int
+    other: int
     likeness: float
 
 
@@ -40,60 +49,72 @@ def runs(text: str) -> frozenset[Hashable]:
     return frozenset(plain[i : i + RUN] for i in range(max(1, len(plain) - RUN + 1)))
 
 
+def words(text: str) -> frozenset[Hashable]:
+    """The words of a text that say something, in whatever order they stand."""
+    return frozenset("".join(letter.lower() if letter.isalnum() else " " for letter in text).split()) - _SMALL
+
+
 def text_likeness(a: frozenset, b: frozenset) -> float:
     """0 to 1: the share of runs that two texts have in common."""
     return len(a & b) / len(a | b) if a or b else 1.0
 
 
-def twins_of_texts(texts: Sequence[str], least: float = PROMPTS) -> list[Twins]:
-    """Groups of prompts that are too much alike."""
-    sets = [runs(text) for text in texts]
+def links_of_texts(texts: Sequence[str], least: float = PROMPTS) -> list[Link]:
+    """Which prompts are too much alike: by their runs of letters, or as the same words in another order."""
+    found: dict[tuple[int, int], float] = {}
+    for sets in ([runs(text) for text in texts], [words(text) for text in texts]):
+        for one, other, likeness in links_of_sets(sets, least):
+            pair = (min(one, other), max(one, other))
+            found[pair] = max(likeness, found.get(pair, 0.0))
+    return [Link(*pair, likeness) for pair, likeness in found.items()]
+
+
+def links_of_sets(sets: Sequence[frozenset], least: float) -> list[Link]:
+    """Which of many sets share at least `least` of what they hold."""
     by_run: dict[Hashable, list[int]] = {}
     order = sorted(range(len(sets)), key=lambda i: len(sets[i]))
     counts: dict[Hashable, int] = {}
     for one in sets:
         for run in one:
             counts[run] = counts.get(run, 0) + 1
-    links: list[tuple[int, int, float]] = []
+    links: list[Link] = []
     for i in order:  # two that are alike share a rare run among the first of each: only those are compared
         rare = sorted(sets[i], key=lambda run: (counts[run], run))
         first = rare[: len(rare) - int(least * len(rare)) + 1]
         near = {j for run in first for j in by_run.get(run, ())}
         for j in near:
             if (likeness := text_likeness(sets[i], sets[j])) >= least:
-                links.append((i, j, likeness))
+                links.append(Link(i, j, likeness))
         for run in first:
             by_run.setdefault(run, []).append(i)
-    return _groups(len(texts), links)
+    return links
 
 
-def twins_of_pictures(hashes: Sequence[np.ndarray], least: float = PICTURES) -> list[Twins]:
-    """Groups of pictures that are too much alike."""
+def twins_of_texts(texts: Sequence[str], least: float = PROMPTS) -> list[Twins]:
+    """Groups of prompts that are too much alike; the first of each is kept."""
+    return groups(links_of_texts(texts, least))
+
+
+def links_of_pictures(hashes: Sequence[np.ndarray], least: float = PICTURES) -> list[Link]:
+    """Which pictures are too much alike."""
     if not hashes:
         return []
     table = np.array(hashes, dtype=np.int16) * 2 - 1
     links = []
     for i in range(1, len(table)):
         alike = (table[:i] @ table[i] / table.shape[1] + 1) / 2
-        links += [(i, int(j), float(alike[j])) for j in np.flatnonzero(alike >= least)]
-    return _groups(len(table), links)
+        links += [Link(i, int(j), float(alike[j])) for j in np.flatnonzero(alike >= least)]
+    return links
 
 
-def _groups(count: int, links: Sequence[tuple[int, int, float]]) -> list[Twins]:
-    group = list(range(count))
-
-    def head(i: int) -> int:
-        while group[i] != i:
-            group[i] = group[group[i]]
-            i = group[i]
-        return i
-
-    for i, j, _ in links:
-        group[max(head(i), head(j))] = min(head(i), head(j))
-    members: dict[int, list[int]] = {}
-    for i in range(count):
-        members.setdefault(head(i), []).append(i)
-    least: dict[int, float] = {}
-    for i, _, likeness in links:
-        least[head(i)] = min(least.get(head(i), 1.0), likeness)
-    return [Twins(tuple(own), least[key]) for key, own in members.items() if len(own) > 1]
+def groups(links: Sequence[Link], better: Callable[[int], Any] = lambda place: -place) -> list[Twins]:
+    """Groups round those to keep: the best that is in no group yet keeps what is too much like it. So nothing is removed for being like something that goes too."""
+    near: dict[int, dict[int, float]] = {}
+    for i, j, likeness in links:
+        near.setdefault(i, {})[j] = near.setdefault(j, {})[i] = likeness
+    found, gone = [], set()
+    for keep in sorted(near, key=better, reverse=True):
+        if keep not in gone and (like := {j: likeness for j, likeness in near[keep].items() if j not in gone}):
+            gone |= {keep, *like}
+            found.append(Twins((keep, *sorted(like)), min(like.values())))
+    return sorted(found, key=lambda one: min(one.places))
