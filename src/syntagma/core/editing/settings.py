@@ -16,7 +16,7 @@ _CLOCK = regex(r"^0?:(\d\d)$")
 LONG = regex(rf"(?<![\w-])(?!\d{{4}})({_NUMBER})(?:[- ]?(?:sec|seconds?)|(?<![2-9]0)s)[- ](?:long )?(?=(?:[\w-]{{1,30}} ){{0,2}}(?:clip|video|loop|shot|film|animation|movie|take|scene|footage)\b)", re.I)
 COUNT = regex(rf"^(?:in |with |give me |make )?({_NUMBER}) (?:different )?(?:versions?|variations?|variants?|options?|alternatives?|proposals?)(?: please)?$", re.I)
 COUNTED = regex(rf"^({_NUMBER}) (?:different )?(?:versions?|variations?|variants?|options?|alternatives?|takes?|images|pictures|photos) of (?=\w)", re.I)
-KEYED = regex(r"^(steps|sampler|scheduler|seed|cfg(?: scale)?|guidance(?: scale)?|clip skip|denoising(?: strength)?|strength|model hash|model|version|hires upscale|size|width|height|quality)\s?[:=] ?([\w.+ /-]{1,40})$", re.I)
+KEYED = regex(r"^(steps|sampler|scheduler|seed|cfg(?: scale)?|guidance(?: scale)?|denoising(?: strength)?|strength|model hash|model|version|hires upscale|size|width|height|quality)\s?[:=] ?([\w.+ /-]{1,40})$", re.I)
 _OPTION = regex(r"(?<![\w-])--([a-z][\w-]{0,20})(?: ([^\s,;-][^\s,;]{0,40}))?")
 _UNWANTED = regex(r"(?<!\S)--no (.+?)(?=\s--|$)", re.I)
 _CALLED = {"ar": "ratio", "aspect": "ratio", "aspect-ratio": "ratio", "duration": "seconds", "length": "seconds", "fps": "rate"}
