@@ -333,7 +333,7 @@ def test_the_check_finds_what_was_planted(tmp_path):
 
 def test_chat_messages_prices_and_rows_of_others(tmp_path):
     (tmp_path / "rows.csv").write_text("by,subject,medium\nInes,car ferry,linocut\n,my own boat,etching\n")
-    done = run(tmp_path, "dataset", "poster", "--count", "10", "--out", "c.jsonl", "--form", "chat", "--system", "Write prompts.", "--rows", "rows.csv", "--price-training", "8", "--price-use", "1", "--price-general", "3", "--test", "0")
+    done = run(tmp_path, "dataset", "poster", "--count", "10", "--out", "c.jsonl", "--layout", "chat", "--system", "Write prompts.", "--rows", "rows.csv", "--price-training", "8", "--price-use", "1", "--price-general", "3", "--test", "0")
     assert done.returncode == 0, done.stderr
     assert "1 row of rows.csv stays out" in done.stderr and "training has paid after" in done.stderr
     messages = [line["messages"] for line in lines(tmp_path / "c-train.jsonl")]

@@ -300,6 +300,19 @@ def test_what_a_wish_says_beside_its_words_goes_where_it_belongs(tmp_path):
     assert "“libary” is read as “library”" in run(tmp_path, "an old libary at night", "-v").stderr
 
 
+@pytest.mark.parametrize(("call", "text"), [
+    (["compose", "--from", "an old fisherman mending a net, harbour at dawn, no people", "--form", "tags"], "old fisherman, mending a net, harbour at dawn"), (["a fox in the snow, dawn", "--form", "prose"], "A fox in the snow, dawn"),
+    (["compose", "poster", "subject=car ferry", "--form", "tags"], "car ferry, bold simple shapes, clear space at the top for lettering"), (["rewrite", "1girl, silver hair, forest", "--form", "tags"], "1girl, silver hair, forest"),
+])  # fmt: skip
+def test_a_form_without_a_model(tmp_path, call, text):
+    assert good(tmp_path, *call).strip() == text
+
+
+def test_a_form_and_a_model_are_one_too_many(tmp_path):
+    done = run(tmp_path, "expand", "poster", "--form", "tags", "--model", "curlew-still")
+    assert done.returncode == 2 and "curlew-still has a form of its own" in done.stderr
+
+
 def test_a_wish_loses_nothing(tmp_path):
     done = run(tmp_path, "compose", "photograph", "--from", "a heron on a jetty, a slow waltz, watercolour, no people", "--json")
     record = printed(done.stdout)[0]

@@ -31,6 +31,20 @@ def manner_arguments(parser: args.Parser) -> None:
     parser.add_argument("--stress", action="append", default=[])
 
 
+def form_argument(parser: args.Parser) -> None:
+    """In which way it is written where no model is named."""
+    parser.add_argument("--form", choices=("prose", "tags"), default="")
+
+
+def as_form(call) -> None:
+    """Write in the form that is asked for, as for a model of that name. Raises Trouble where a model is named, too."""
+    from syntagma.storage.trouble import Trouble
+
+    if call.form and call.model:
+        raise Trouble(f"{call.model} has a form of its own", "leave --form or --model out", 2)
+    call.model = call.form or call.model
+
+
 def manner(call):
     """Parameters, references and weights, as the call says. Raises Trouble."""
     from syntagma.app.composing.asked import manner_of

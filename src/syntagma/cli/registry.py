@@ -33,6 +33,7 @@ SHARED = {
     "--dry-run": Option(None, "say what would be done, and do nothing"),
     "--facet": Option("FACET", "in this facet"),
     "--find": Option("WORDS", "only those with these words"),
+    "--form": Option(None, "prose or tags, for no model in particular"),
     "--formula": Option("NAME", "a formula, by name or by file"),
     "--import": Option("FILE", "bring in what came back (a file; of an answer - for standard input too)"),
     "--json": Option(None, "print JSON (`syntagma help json` shows its shape)"),

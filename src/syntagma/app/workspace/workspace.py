@@ -12,7 +12,7 @@ from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.places import Mistake, Refused, toml_mistake
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.formula import Formula, check_formula, is_oneline, read_formula, read_oneline, with_look
-from syntagma.core.models import PLAIN, Profile
+from syntagma.core.models import FORMS, PLAIN, Profile
 from syntagma.core.notation.toml_in import read_toml
 from syntagma.core.picking.themes import Theme, read_theme
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
@@ -256,13 +256,15 @@ class Workspace:
         return manner._replace(known=self.known) if self.known else manner
 
     def model(self, name: str | None) -> Profile:
-        """A model by name; without one, the workspace's, else plain prose without a limit. Raises Trouble or Refused."""
+        """A model by name; without one, the workspace's, else plain prose without a limit; "prose" and "tags" are ways of writing for no generator in particular. Raises Trouble or Refused."""
         name = name or self.settings.get("model", "")
         if not name:
             return PLAIN
         if name in self._profiles:
             return self._profiles[name]
         known = self.models()
+        if name in FORMS and name not in known:
+            return FORMS[name]
         if name not in known:
             raise Trouble(f"there is no model “{name}”", perhaps(name, known, "`syntagma model` lists them"), 2)
         self._profiles[name] = self.read_model(name, known[name][-1][1])

@@ -21,6 +21,7 @@ def arguments(parser: args.Parser) -> None:
     )  # fmt: skip
     parser.add_argument("--kept", default="")
     parser.add_argument("--model")
+    options.form_argument(parser)
     parser.add_argument("--ask", action="store_true")
     parser.add_argument("--pick", action="store_true")
     options.arguments(parser)
@@ -50,6 +51,7 @@ def run(call) -> int:
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.trouble import Trouble
 
+    options.as_form(call)
     if call.model and "," in call.model:
         raise Trouble("compose writes for one model at a time", "syntagma expand writes for several", 2)
     if call.kept:

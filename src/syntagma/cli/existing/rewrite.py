@@ -10,6 +10,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--formula")
     parser.add_argument("--written-with", dest="source", default="")
     parser.add_argument("--model")
+    options.form_argument(parser)
     parser.add_argument("--order", metavar="A,B", help="what comes first: facets, or camera, light, look, sound")
     parser.add_argument("--set", action="append", default=[])
     parser.add_argument(
@@ -35,6 +36,7 @@ def run(call) -> int:
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.trouble import Trouble
 
+    options.as_form(call)
     workspace = Workspace.load(tell=terminal.left_out)
     pick = call.pick or bool(call.theme or call.detail)
     if pick and not call.formula:
@@ -47,7 +49,7 @@ def run(call) -> int:
         call.source,
     )
     if not any((call.formula, call.model, call.order, call.set, call.swap, call.look, pick)):
-        raise Trouble("nothing is said of what it is to become", "write --formula, --model, --order, --set or --swap", 2)
+        raise Trouble("nothing is said of what it is to become", "write --formula, --model, --form, --order, --set or --swap", 2)
     ask = Ask(call.formula or "", call.model, args.listed(call.look), options.taste(call), pick, (), options.manner(call))
     if call.order and call.formula:
         raise Trouble("a formula has its own order", "leave --order or --formula out", 2)

@@ -47,6 +47,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--refill", action="store_true", help="draw others in place of those that are left out")
     parser.add_argument("--kept", default="")
     parser.add_argument("--model")
+    options.form_argument(parser)
     options.arguments(parser)
     parser.add_argument("--budget", type=args.within("budget"))
     parser.add_argument("--part", metavar="K/N", help="write one of N parts only; joined, the parts are the whole")
@@ -78,6 +79,7 @@ def run(call) -> int:
         from syntagma.cli.composing import going_on
 
         return going_on.go_on("expand", call.kept, going_on.without(call.words, "--kept"))
+    options.as_form(call)
     _vary_meant(call)
     wish = _wish(call)
     if call.table and call.table != "-" and not call.table.endswith(".png"):

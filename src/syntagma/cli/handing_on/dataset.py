@@ -12,7 +12,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("formulas", metavar="FORMULA", nargs="+", help="the formulas whose prompts are asked for")
     parser.add_argument("--count", dest="pairs", type=args.within("count"), default=300)
     parser.add_argument("--out", default="")
-    parser.add_argument("--form", choices=("pairs", "chat"), default="pairs", help="instruction and prompt, or chat messages (default: pairs)")
+    parser.add_argument("--layout", choices=("pairs", "chat"), default="pairs", help="instruction and prompt, or chat messages (default: pairs)")
     parser.add_argument("--system", metavar="TEXT", default="", help="with --form chat: what stands before each conversation")
     parser.add_argument("--test", metavar="SHARE", type=args.within("share"), default=0.1, help="the share that is kept for the test (default: 0.1)")
     parser.add_argument("--model")

@@ -18,7 +18,7 @@ COUNT = regex(rf"^(?:in |with |give me |make )?({_NUMBER}) (?:different )?(?:ver
 COUNTED = regex(rf"^({_NUMBER}) (?:different )?(?:versions?|variations?|variants?|options?|alternatives?|takes?|images|pictures|photos) of (?=\w)", re.I)
 KEYED = regex(r"^(steps|sampler|scheduler|seed|cfg(?: scale)?|guidance(?: scale)?|denoising(?: strength)?|strength|model hash|model|version|hires upscale|size|width|height|quality)\s?[:=] ?([\w.+ /-]{1,40})$", re.I)
 _OPTION = regex(r"(?<![\w-])--([a-z][\w-]{0,20})(?: ([^\s,;-][^\s,;]{0,40}))?")
-_UNWANTED = regex(r"(?<!\S)--no (.+?)(?=\s--|$)", re.I)
+_UNWANTED = regex(r"(?<!\S)-{2}no (.+?)(?=\s-{2}|$)", re.I)
 _CALLED = {"ar": "ratio", "aspect": "ratio", "aspect-ratio": "ratio", "duration": "seconds", "length": "seconds", "fps": "rate"}
 
 

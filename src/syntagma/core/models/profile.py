@@ -344,3 +344,4 @@ class Profile(Structure):
 
 
 PLAIN = Profile()  # no generator in particular: prose without a limit
+FORMS = {form: Profile(name=form, text=TextHabits(register=form)) for form in ("prose", "tags")}  # a way of writing for no generator in particular
