@@ -54,7 +54,7 @@ def run(call) -> int:
         files = {split: stack.enter_context(whole_file(f"{stem}-{split}.jsonl")) for split in (("train", "test") if call.test else ("train",))} if stem else {}
         seen = stack.enter_context(terminal.Counting(call.pairs, "making pairs"))
         for pair in maker.pairs(call.pairs, own):
-            record = pair.record(call.form, call.system)
+            record = pair.record(call.layout, call.system)
             counted = counted.and_one(pair.instruction.text, pair.prompt)
             ways[pair.instruction.way] = ways.get(pair.instruction.way, 0) + 1
             splits[pair.split] = splits.get(pair.split, 0) + 1
