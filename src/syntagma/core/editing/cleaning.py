@@ -15,7 +15,7 @@ from syntagma.core.notation.late_regex import regex
 _ONLY = regex(r"^(.+?)(?: |, )(only .+)$", re.I)
 _TAIL = regex(r"^(.*\w)(?:,? (?:and|but|with)) no ([\w'’ -]+)$|^(.*?\w),?(?: and| but)? without (?:any )?([\w'’-]+(?: [\w'’-]+)?)$", re.I)
 _NOT_DOING = regex(r"^(.*\w),? (?:who|that|which)(?: is|'s|’s| are) not (\w+ing)$", re.I)
-_GOES_ON = regex(r"\b(?:until|till|unless|but|except|than|anyone|anybody)\b", re.I)  # "no color anywhere but the cigarette": what is kept out is not a thing by itself
+_GOES_ON = regex(r"\b(?:until|till|unless|but|except|than|any(?:one|body) \w{1,20}ing)\b", re.I)  # "no color anywhere but the cigarette": what is kept out is not a thing by itself
 _SETTINGS = regex(  # what follows a denial without a comma
     r" (?:\||--? ?[a-z]|/[a-z]|(?<=[a-z] )[A-Z][a-z]+(?: [a-z]+)?: |(?:landscape |portrait )?\d{1,2}:\d{1,2}\b|(?:steps|cfg|seed|guidance|duration)(?: scale)?:? ?\d|\d{1,3} ?(?:s|sec|seconds)\b).*$"
 )
@@ -128,7 +128,7 @@ class Cleaner:
         rest = words[match.end() :] if match else ""
         if not match or self._undenied.match(rest) or _GOES_ON.search(rest) or len(rest.split()) > 7:
             return ""
-        if (match[1].lower().endswith("without") and (re.match(r"(?:a|an|the|its|his|her|their)\b", rest) or self._doing.match(rest))) or (match[1].lower().endswith(("not", "never")) and self._doing.match(rest)):
+        if (match[1].lower().endswith("without") and (re.match(r"(?:a|an|the|its|his|her|their)\b", rest) or self._doing.match(rest))) or (match[1].lower() == "never" and self._doing.match(rest)):
             return ""
         return re.sub(r" (?:at all|please|in it|in the (?:picture|image|photo|frame|shot|scene)|anywhere|visible)$", "", rest, flags=re.I)
 
