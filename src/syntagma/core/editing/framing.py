@@ -14,6 +14,7 @@ _LOOKS = regex(
 )  # fmt: skip
 _MADE_OF = r"(?:clip|video|loop|film|animation|movie|picture|image|photo|photograph|shot|wallpaper|poster|drawing|illustration|painting)\b"
 _EARLY = regex(rf"((?:(?:a|an|the|some|one) )?)((?:[\w:.×-]{{1,30}},? ){{1,5}}?)(?=(?:[\w-]{{1,30}} ){{0,2}}?{_MADE_OF})", re.I)
+_WANTED = regex(r"(?:me|us|please|it|up(?= (?:an?|the|some|my|our)\b)|a|an|the|some|one|two|three|four|five|\d+|my|our|this)\b(?!-)", re.I)
 _SHAPES = ("vertical", "square", "widescreen", "horizontal")
 
 
@@ -44,8 +45,9 @@ class Framing:
             rf"(?:(?:{one_of(words['greets'])})\b(?!-)[\s,.!:-]*|(?:{exclaims})(?:\s?[,.!:…]+\s*|\s+[-–—]\s+)|(?:{exclaims})\s+(?=(?:{begins})\b(?!-)|(?:{verbs}) (?:me|us|a|an|the|some|my|our)\b)"
             rf"|(?:{one_of(words['softens'])})\s+(?=(?:a|an|the|my|our|one|two|three|some)\b))(?=\w|[\"“'(])", re.I,
         )  # fmt: skip
-        self._asks = re.compile(rf"({one_of(words['asks'])})(?:\b|(?<=:))[\s,:]*", re.I)
-        self._then = re.compile(rf"({one_of(words['then'])})\b[\s,]*", re.I)
+        self._asks = re.compile(rf"({one_of(words['asks'])})(?:\b(?!-)|(?<=:))[\s,:]*", re.I)
+        self._then = re.compile(rf"({one_of(words['then'])})\b(?!-)[\s,]*", re.I)
+        self._calls = re.compile(rf"(?:^|.* )(?:{one_of(words['calls'])})$", re.I)
         self._plain = re.compile(rf"{articles}(?:{one_of(words['plain'])})(?: (?:{of})(?=\W|$)| ?[:,])\s*", re.I)
         self._moving = re.compile(rf"{articles}({one_of(words['moving'])})(?: (?:{of})(?=\W|$)| ?[:,])\s*", re.I)
         self._purpose = re.compile(rf"(?:(?:a|an|the|some|one) )?(?:{one_of(words['plain'])}) for [^,.;]+[,;]\s*", re.I)
@@ -56,17 +58,19 @@ class Framing:
         """The wish without its frame; as it is where nothing else would be left."""
         text, found = _LOOKS.sub(_looked, wish), Framed("")
         parameters: dict[str, Any] = {}
-        asked = False
+        asked, last = False, ""
         if match := _WOULD.match(text):
             text, asked = match[1] + text[match.end() :], True
         while True:
             before = text
             if match := self._greets.match(text):
                 text = text[match.end() :]
+                if self._calls.match(match[0].rstrip()):
+                    asked, last = True, match[0].rstrip()
             if (match := self._asks.match(text)) and self._is_frame(text, match):
-                text, asked, found = text[match.end() :], True, self._said(found, match[1])
-            while asked and (match := self._then.match(text)) and match.end() < len(text):
-                text, found = text[match.end() :], self._said(found, match[1])
+                text, asked, found, last = text[match.end() :], True, self._said(found, match[1]), match[1]
+            while asked and (match := self._then.match(text)) and match.end() < len(text) and self._goes_on(text, match, last):
+                text, found, last = text[match.end() :], self._said(found, match[1]), match[1]
             text = self._early_settings(text, parameters)
             if match := COUNTED.match(text):
                 text, found = text[match.end() :], found._replace(pictures=int(number(match[1])))
@@ -96,9 +100,20 @@ class Framing:
 
     def _is_frame(self, text: str, match: re.Match) -> bool:
         """Does a verb at the beginning ask for something, and is no word of the picture: "show jumping", "draw bridge"? What is asked for has an article, a number or the name of a picture."""
-        if " " in match[1] or match[1].endswith(":") or match[1].lower() in ("i'd", "imagine", "want", "need", "create", "generate") or self._kinds.match(text[match.end() :]):
+        if " " in match[1] or match[1].endswith(":") or match[1].lower() in ("i'd", "imagine", "want", "need", "create", "generate"):
             return True
-        return bool(re.match(r"(?:(?:me|us|please|it|up)\b|a\b|an\b|the\b|some\b|one\b|two\b|three\b|four\b|five\b|\d|my\b|our\b|this\b)", text[match.end() :], re.I))
+        return self._asks_for(text[match.end() :])
+
+    def _goes_on(self, text: str, match: re.Match, last: str) -> bool:
+        """Does what follows an ask still ask: "can you draw horses", "make me up a fox", but not "I'd like film noir", "show me paint pots"?"""
+        word = match[1].lower()
+        if word == "really":
+            return self._then.match(text[match.end() :]) is not None
+        return word not in self.words["verbs"] or (bool(self._calls.match(last)) and not re.match(r"up\b", text[match.end() :])) or self._asks_for(text[match.end() :])
+
+    def _asks_for(self, text: str) -> bool:
+        """Does a text begin with a thing that can be asked for: an article, a number, the name of a kind of picture?"""
+        return bool(_WANTED.match(text) or self._kinds.match(text))
 
     def _early_settings(self, text: str, parameters: dict[str, Any]) -> str:
         """Settings that stand before the name of the picture: "a 16:9 picture of", "a vertical clip of", "a five second loop"."""
