@@ -81,7 +81,7 @@ class Cleaner:
             remarks.append(f"“{word}” is read as “{meant}”")
             return meant[:1].upper() + meant[1:] if word[:1].isupper() else meant
 
-        return re.sub(r"[A-Za-z][A-Za-z’']*", right, text)
+        return re.sub(r"(?<!\S)w/o?(?!\S)|[A-Za-z][A-Za-z’']*", right, text)
 
     def _parted(self, text: str) -> str:
         """The text with a comma between a denial and the settings that follow it: "no text | 3:4", "no voices Length: 12 seconds"."""
