@@ -294,7 +294,7 @@ def test_what_a_wish_says_beside_its_words_goes_where_it_belongs(tmp_path):
     wish = "please make a 16:9 clip of a fox in the snow, ten seconds, no people"
     (record,) = printed(good(tmp_path, "compose", "--from", wish, "--model", "whimbrel-motion", "--json"))
     assert record["text"].startswith("A fox in the snow") and record["negative"].endswith("people") and record["parameters"]["ratio"] == "16:9"
-    assert {"taken-as-setting", "negative-beside"} <= {one["code"] for one in record["findings"]}
+    assert {"parameter-in-request", "negative-beside"} <= {one["code"] for one in record["findings"]}
     tagged = printed(good(tmp_path, "compose", "--from", "an ink drawing of a crooked house, rainy window behind, no text", "--model", "dunlin-still", "--json"))[0]
     assert tagged["text"] == "ink drawing, crooked house, rainy window behind" and tagged["negative"] == "text"
     assert "“libary” is read as “library”" in run(tmp_path, "an old libary at night", "-v").stderr
@@ -306,6 +306,23 @@ def test_what_a_wish_says_beside_its_words_goes_where_it_belongs(tmp_path):
 ])  # fmt: skip
 def test_a_form_without_a_model(tmp_path, call, text):
     assert good(tmp_path, *call).strip() == text
+
+
+@pytest.mark.parametrize(("wish", "model", "said"), [
+    ('{"subject": "a red fox", "light": "dusk", "exclude": ["text"]}', "", {"text": "A red fox, at dusk", "negative": "text"}), ("a moor at dusk /shape 4x5 /seed 12", "", {"text": "A moor at dusk", "parameters": {"ratio": "4:5", "seed": "12"}}),
+    ("a moor, no ships, Steps: 30, Size: 512x512", "", {"text": "A moor", "negative": "ships", "parameters": {"steps": "30", "size": "512x512"}}), ("<silver hair @1.3>, girl", "dunlin-still", {"text": "<silver hair @1.3>, girl"}),
+    ("three versions of a fox", "curlew-still", {"text": "A fox. /sheets 3"}), ("a fox --aspect 16:9", "curlew-still", {"text": "A fox. /shape 16x9"}), ("a beach -sunny", "curlew-still", {"text": "A beach -sunny."}),
+])  # fmt: skip
+def test_what_stands_in_notation_is_read_with_and_without_a_model(tmp_path, wish, model, said):
+    (record,) = printed(good(tmp_path, "compose", "--from", wish, *(["--model", model] if model else []), "--json"))
+    assert {name: record[name] for name in said} == said
+
+
+@pytest.mark.parametrize(("wish", "told"), [
+    ("a fox, 16:9", "“16:9” goes beside the text"), ("(fox:1.3) in snow", "no weights are written here: fox 1.3"), ("three versions of a fox", "3 pictures are asked for"), ('{"subject": "a fox", "light": "du', "this is no whole JSON"),
+])  # fmt: skip
+def test_nothing_of_a_wish_is_lost_in_silence(tmp_path, wish, told):
+    assert told in run(tmp_path, wish).stderr
 
 
 def test_a_form_and_a_model_are_one_too_many(tmp_path):

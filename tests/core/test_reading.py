@@ -189,6 +189,12 @@ def test_participles(verb, doing):
 STORY = "The night purser counts tickets under a bare bulb. Rain drums on the roof. Two children wave from the rail. A fox trots along the quay. It stops."
 
 
+def test_they_are_more_than_one_and_no_short_sentence_is_lost():
+    told = "A fox sleeps in a wood. Rain falls on it.\n{} to a gate. A cat waits.\nThey run off together."
+    assert [s.text for s in scenes(told.format("Two boys come"), READER)][1:] == ["Two boys come to a gate. A cat waits.", "Two boys run off together."]
+    assert [s.text for s in scenes(told.format("A dog comes"), READER)][1:] == ["A dog comes to a gate. A cat waits.", "A dog and a cat run off together."]
+
+
 def test_scenes():
     found = scenes(STORY, READER)
     assert [s.sentences[0] for s in found] == [

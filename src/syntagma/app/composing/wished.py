@@ -3,31 +3,31 @@
 import csv
 import re
 import tomllib
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from functools import cache
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from syntagma.app.composing.asked import Ask
+from syntagma.app.composing.beside import Said, beside, not_whole, own_settings
 from syntagma.app.composing.composer import Composed, Composer
 from syntagma.app.existing.reading import manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
 from syntagma.core.editing.cleaning import Cleaned, Cleaner
 from syntagma.core.editing.leading import led
-from syntagma.core.editing.settings import weighed
 from syntagma.core.editing.tagging import tags
 from syntagma.core.formula import Formula
 from syntagma.core.formula.building import fixed, formula, phrase
 from syntagma.core.formula.tree import Phrase
-from syntagma.core.models.parameters import own_name
-from syntagma.core.models.profile import Profile
+from syntagma.core.models.parameters import common_name, own_name
 from syntagma.core.reading.formulas.rewriting import own_formula
-from syntagma.core.reading.prompt_pieces import PARAMETER, Reading
+from syntagma.core.reading.outer_form import PROSE, TAGS, outside
+from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, Reading
+from syntagma.core.reading.reader import Reader
 from syntagma.storage.folders import SHIPPED
 
 NAME = "wish"
 LONGEST, MOST_SENTENCES = 6_000, 4  # letters of a wish; sentences from which on it may be a story
-PROSE = ("", "prose")
 
 
 class Wished(NamedTuple):
@@ -37,6 +37,7 @@ class Wished(NamedTuple):
     text: str
     formula: Formula
     fills: dict[str, str]
+    broken: str = ""  # where JSON could not be read on
 
 
 def is_one_picture(wish: str) -> bool:
@@ -68,14 +69,13 @@ def read_wish(workspace: Workspace, wish: str, register: str, model: str | None 
     """A wish as a formula of its own words: for prose one text, for another register a phrase for each of its parts; parameters in the writing of `model` are taken off. Raises Trouble."""
     manageable(wish, "for one wish", LONGEST)
     reader = reader_of(workspace, model)
-    outside = reader.read(weighed(wish).text) if model else None
-    known = {piece.name: {"true": True, "false": False}.get(piece.value, piece.value) for piece in outside.of(PARAMETER)} if outside else {}
-    cleaned = cleaner().clean(_without(wish, [piece.text for piece in outside.of(PARAMETER)] if outside else []))
-    cleaned = cleaned._replace(parameters={**known, **cleaned.parameters})
+    if outside(wish, reader.profiles).form not in (PROSE, TAGS):
+        return _laid_out(reader, wish, register)
+    cleaned = cleaner().clean(wish, reader.profiles)
     reading: Reading = reader.read(cleaned.text)
     text = led(cleaned.text, reading, own_words(), cleaned.made)
     text = text[:1].upper() + text[1:]
-    if register in PROSE:
+    if register in ("", "prose"):
         made, fills = formula(NAME, [_own(NAME, text, "!")], {}), {}
     elif register == "tags":
         said = [(f"{facet or 'words'}-{n}", words) for n, (words, facet) in enumerate(tags(text, reader.read(text)), 1)]
@@ -83,27 +83,22 @@ def read_wish(workspace: Workspace, wish: str, register: str, model: str | None 
         made, fills = formula(NAME, [_own(label, words, "!" if n == 0 else "") for n, (label, words) in enumerate(said)], {}, stress), {}
     else:
         made, fills = own_formula(reading, (), register == "timed", reader.knowledge.preposition)
-    if cleaned.negative:
-        made = made._replace(lines=(*made.lines, phrase("-", [fixed(", ".join(cleaned.negative))])))
-    return Wished(cleaned, text, made._replace(name=NAME), fills)
+    return Wished(cleaned, text, _keeping_out(made, cleaned.negative), fills)
 
 
-def _without(text: str, parts: Sequence[str]) -> str:
-    """The text without some stretches of it."""
-    for part in parts:
-        text = text.replace(part, " ", 1)
-    return " ".join(text.split())
+def _laid_out(reader: Reader, wish: str, register: str) -> Wished:
+    """A wish under labels, with times or as JSON: its parts, without what lays them out."""
+    reading = reader.read(wish)
+    made, fills = own_formula(reading, (), register == "timed", reader.knowledge.preposition)
+    negative = tuple(piece.text.strip(" .") for piece in reading.of(NEGATIVE))
+    cleaned = Cleaned(wish, negative, {common_name(piece.name): piece.value for piece in reading.of(PARAMETER)})
+    return Wished(cleaned, wish, _keeping_out(made, negative), fills, reading.broken)
 
 
-def _settings(profile: Profile, said: Mapping[str, Any]) -> tuple[dict[str, Any], list[Finding]]:
-    """Settings by the names that a model has for them; those that it has not are left out, and told."""
-    values, left = {}, []
-    for name, value in said.items():
-        if known := own_name(profile, name) or ("" if profile.parameter else name):
-            values[known] = value
-        else:
-            left.append(Finding(WARNING, f"{profile.name} has no parameter {name}: “{value}” is left out", "see `syntagma model`", name, code="parameter-left-out"))
-    return values, left
+def _keeping_out(made: Formula, negative: Sequence[str]) -> Formula:
+    """The formula of a wish, with a line for what it keeps out."""
+    lines = (*made.lines, phrase("-", [fixed(", ".join(negative))])) if negative else made.lines
+    return made._replace(name=NAME, lines=lines)
 
 
 def _own(label: str, words: str, mark: str) -> Phrase:
@@ -115,22 +110,21 @@ def compose_wish(workspace: Workspace, wish: str, ask: Ask) -> Composed:
     """Compose a wish in its own words. Raises Trouble, Refused, BadFills or TooLong."""
     profile = workspace.model(ask.model)
     found = read_wish(workspace, wish, profile.register, ask.model)
-    values, left = _settings(profile, found.cleaned.parameters)
+    said = [Said(name, value) for name, value in found.cleaned.parameters.items()]
+    several = found.cleaned.pictures > 1
+    if several and own_name(profile, "pictures"):
+        said, several = [*said, Said("pictures", found.cleaned.pictures)], False
+    values, left = own_settings(profile, said)
     head = found.formula.head._replace(parameters=values)
     composed = Composer(workspace, ask._replace(formula=NAME), formula=found.formula._replace(head=head)).compose(found.fills)
     composed.findings.extend(left)
     if found.cleaned.weights and not profile.stress:
         words = ", ".join(f"{words} {weight:g}" for words, weight in found.cleaned.weights.items())
-        composed.findings.append(Finding(REMARK, f"no weights are written here: {words}", "a model that takes weights writes them: --model", "stress", code="no-stress"))
+        composed.findings.append(Finding(WARNING, f"no weights are written here: {words}", "a model that takes weights writes them: --model", "stress", code="no-stress"))
     composed.findings.extend(Finding(REMARK, remark, "", "wish", code="mended") for remark in found.cleaned.remarks)
-    if values:
-        said = ", ".join(f"{name} {value}" for name, value in values.items())
-        composed.findings.append(Finding(REMARK, f"{said}: {'settings' if len(values) > 1 else 'a setting'}, not part of the text", "", "wish", code="taken-as-setting"))
-    if composed.prompt.negative:
-        composed.findings.append(Finding(WARNING, f"what to keep out goes beside the text: “{composed.prompt.negative}”", "--json shows both", "negative", code="negative-beside"))
-    if found.cleaned.pictures > 1 and not own_name(profile, "pictures"):
-        composed.findings.append(Finding(REMARK, f"{found.cleaned.pictures} pictures are asked for: send it so often, or make variations", "syntagma expand --text …", "wish", code="several-pictures"))
-    if found.cleaned.negative and profile.negative.way == "none":
-        words = ", ".join(found.cleaned.negative)
-        composed.findings.append(Finding(WARNING, f"{profile.name} takes no negative text: “{words}” is left out", "say what is there instead", "negative", code="negative-left-out"))
+    composed.findings.extend(beside(profile, composed.prompt, said, found.cleaned.negative, composed.findings))
+    if several:
+        composed.findings.append(Finding(WARNING, f"{found.cleaned.pictures} pictures are asked for, and this is the prompt of one", "send it that often", "wish", code="several-pictures"))
+    if found.broken:
+        composed.findings.append(not_whole(found.broken))
     return composed

@@ -5,17 +5,17 @@ from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
 from syntagma.app.composing.asked import Ask
+from syntagma.app.composing.beside import Said, beside, not_whole, own_settings
 from syntagma.app.composing.composer import Composed, Composer
 from syntagma.app.composing.wished import compose_wish
 from syntagma.app.existing.reading import in_few_parts, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
-from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
+from syntagma.core.diagnostics.findings import WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import BadFills
-from syntagma.core.editing.settings import weighed
+from syntagma.core.editing.settings import bare
 from syntagma.core.formula import Formula
-from syntagma.core.models.parameters import found_in, own_name
 from syntagma.core.reading.formulas.matching import Matcher
 from syntagma.core.reading.formulas.rewriting import (
     FAMILIES,
@@ -37,17 +37,6 @@ from syntagma.core.reading.wishes import quoted_slots
 from syntagma.core.writing.prompt import Manner
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
-
-# What parameters are often called, and their names here.
-_COMMON = {
-    "aspect": "ratio",
-    "aspect_ratio": "ratio",
-    "aspect-ratio": "ratio",
-    "duration": "seconds",
-    "length": "seconds",
-    "fps": "rate",
-    "count": "pictures",
-}
 
 
 class Wanted(NamedTuple):
@@ -81,7 +70,7 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
         raise Trouble("there is nothing in it that could be put into another form", "give a prompt of several words", 1)
     if not (wanted.formula or wanted.order or ask.model or ask.looks or ask.pick):
         return Rewriting(reading, _parts_set(reading, wanted.given), [])
-    parts = reader.read(weighed(text).text).parts()  # weights of other hands go along; those of a model of ours are read by its profile
+    parts = reader.read(bare(text).text).parts()  # weights of other hands go along; those of a model of ours are read by its profile
     plain = not (wanted.formula or wanted.order or wanted.given or ask.pick) and all(piece.stress == 1 and piece.facet != "speech" for piece in parts)
     if plain and {reading.form, workspace.model(ask.model).register} <= {PROSE, TAGS}:
         made = compose_wish(workspace, text, ask)
@@ -127,7 +116,9 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
     if wanted.formula:
         remarks += [Finding(WARNING, f"nothing in the text fills {slot}: what {wanted.formula} says of it is left out", f"say it, or let it be picked: --set {slot}=…, or --pick", slot, code="slot-open") for slot in missing]
     made.findings.extend(remarks)
-    made.findings.extend(_not_in_the_text(reading, made))
+    made.findings.extend(beside(made.writer.profile, made.prompt, _said(reading), _denied(reading), made.findings))
+    if reading.broken:
+        made.findings.append(not_whole(reading.broken))
     return Rewriting(reading, made.prompt.text, unplaced, made)
 
 
@@ -169,21 +160,8 @@ def _denied(reading: Reading) -> list[str]:
 
 def _outside(workspace: Workspace, reading: Reading, ask: Ask) -> tuple[Manner, dict[str, Any], list[Finding]]:
     """The manner with the times of the prompt's segments; the prompt's parameters, where the model has them; what it has not is told."""
-    profile, values, remarks = workspace.model(ask.model), {}, []
-    for piece in reading.of(PARAMETER):
-        known = _COMMON.get(piece.name.lower(), piece.name)
-        name = own_name(profile, piece.name) or own_name(profile, known) or (known if not profile.parameter else None)
-        if name:
-            values[name] = {"true": True, "false": False}.get(piece.value, piece.value)
-        else:
-            remarks.append(
-                Finding(
-                    WARNING,
-                    f"{profile.name} has no parameter {piece.name}: “{piece.text}” is left out",
-                    "see `syntagma model`",
-                    piece.name, code="parameter-left-out"
-                )
-            )
+    profile = workspace.model(ask.model)
+    values, remarks = own_settings(profile, _said(reading))
     seconds = lengths(reading.text) if reading.form == TIMED else []
     if seconds and profile.register == "timed" and "seconds" in profile.parameter and "seconds" not in values:
         values["seconds"] = round(sum(seconds), 2)
@@ -197,30 +175,9 @@ def _outside(workspace: Workspace, reading: Reading, ask: Ask) -> tuple[Manner, 
     return ask.manner._replace(lengths=seconds), values, remarks
 
 
-def _not_in_the_text(reading: Reading, made: Composed) -> list[Finding]:
-    """What goes along beside the text, where a pipe does not have it, or not at all, and was told nowhere else."""
-    profile, found = made.writer.profile, []
-    written = {one.name for one in found_in(profile, made.prompt.text)}
-    written |= {one.place for one in made.findings if one.kind == ERROR}  # told already
-    for piece in reading.of(PARAMETER):
-        name = own_name(profile, piece.name) or own_name(profile, _COMMON.get(piece.name.lower(), piece.name))
-        if name in made.prompt.around.values and name not in written:
-            message = f"the parameter {name}={made.prompt.around.values[name]} goes into the request, not into the text"
-            found.append(Finding(WARNING, message, "--json shows it with the text", name, code="parameter-in-request"))
-        elif not profile.parameter:
-            message = f"the parameter “{piece.text.strip()}” stands beside the text, which has no form for it"
-            found.append(Finding(WARNING, message, "name a --model that writes it", piece.name, code="parameter-beside"))
-    if reading.of(NEGATIVE) and profile.negative.way == "none":
-        words = ", ".join(piece.text.strip(" .") for piece in reading.of(NEGATIVE))
-        found.append(Finding(WARNING, f"{profile.name} takes no negative text: “{words}” is left out", "say what is there instead", "negative", code="negative-left-out"))
-    elif reading.of(NEGATIVE) and profile.negative.way == "parameter" and profile.negative.parameter not in written:
-        message = f"what to keep out goes into the parameter {profile.negative.parameter} of the request"
-        found.append(Finding(WARNING, message, "--json shows both", "negative", code="negative-in-request"))
-    elif reading.of(NEGATIVE) and made.prompt.negative:
-        found.append(Finding(WARNING, f"what to keep out goes beside the text: “{made.prompt.negative}”", "--json shows both", "negative", code="negative-beside"))
-    if reading.broken:
-        found.append(Finding(ERROR, f"this is no whole JSON: {reading.broken}", "what could be read of it came along", "text", code="broken-json"))
-    return found
+def _said(reading: Reading) -> list[Said]:
+    """The settings that a prompt says."""
+    return [Said(piece.name, piece.value, piece.text.strip()) for piece in reading.of(PARAMETER)]
 
 
 def _parts_set(reading: Reading, given: Mapping[str, str]) -> str:

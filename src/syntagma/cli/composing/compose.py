@@ -64,9 +64,9 @@ def run(call) -> int:
         return asking.run(call)
     pick = bool(call.pick or call.theme or call.detail or call.again)
     workspace = Workspace.load(tell=terminal.left_out)
+    if call.wish is not None and not (call.formula or call.fills or pick or call.ideas or call.idea or call.rows or call.like):
+        return _own_words(workspace, call)
     scenes = _wished(workspace, call)
-    if scenes and not (call.formula or call.fills or pick or call.ideas or call.idea or call.rows or call.like):
-        return _own_words(workspace, call, scenes)
     if scenes and _is_fill(call.formula):
         call.fills, call.formula = [*filter(None, [call.formula]), *call.fills], _chosen(workspace, scenes)
     elif not call.formula:
@@ -95,24 +95,23 @@ def run(call) -> int:
     composed = composer.compose(fills, scenes[0].text if scenes else "")
     if nothing and not _seen(call):
         terminal.note('picked for you: name a part to choose it (light="full moonlight"), --draw 2 picks others, --ask asks for each')
-    _write([composed], call, composer)
+    _write([composed], call, composer.writer)
     if not _seen(call) or terminal.everything():
         terminal.findings(composed.findings)
     return 1 if any(f.kind == ERROR for f in composed.findings) else 0
 
 
-def _own_words(workspace, call, scenes) -> int:
+def _own_words(workspace, call) -> int:
     """A wish without a formula: in its own words, a prompt for each of its scenes."""
     from syntagma.app.composing.asked import Ask
-    from syntagma.app.composing.composer import Composer
     from syntagma.app.composing.wished import compose_wish, formulas_named, is_one_picture
 
-    texts = [call.wish] if is_one_picture(call.wish) else [scene.text for scene in scenes]
+    texts = [call.wish] if is_one_picture(call.wish) else [scene.text for scene in _wished(workspace, call)]
     ask = Ask("", call.model, args.listed(call.look), options.taste(call), False, (), options.manner(call))
     every = [compose_wish(workspace, text, ask) for text in texts]
     if named := formulas_named(workspace, call.wish):
         terminal.note(f"“{named[0]}” is a formula, too: syntagma compose {named[0]} --from …")
-    _write(every, call, Composer(workspace, every[0].ask, formula=every[0].writer.formula))
+    _write(every, call, every[0].writer)
     for composed in every if not _seen(call) or terminal.everything() else ():
         terminal.findings(composed.findings)
     return 1 if any(f.kind == ERROR for composed in every for f in composed.findings) else 0
@@ -189,13 +188,13 @@ def _ideas(composer, fills: dict[str, str], call) -> int:
     return 0
 
 
-def _write(every: list, call, composer, wrong: Sequence = ()) -> None:
-    """Prompts to where the call wants them; what is `wrong` of others goes with them as findings."""
+def _write(every: list, call, writer, wrong: Sequence = ()) -> None:
+    """Prompts of a writer to where the call wants them; what is `wrong` of others goes with them as findings."""
     if call.out:
         from syntagma.app.families.files import write_records
 
         kept = list(dict.fromkeys(name for c in every for name in c.kept))
-        number = write_records(call.out, (c.record for c in every), list(composer.writer.position), kept, call.plain_csv, terminal.note)
+        number = write_records(call.out, (c.record for c in every), list(writer.position), kept, call.plain_csv, terminal.note)
         terminal.say(f"{number} prompt{'s' if number != 1 else ''} in {call.out}")
     elif call.json:
         terminal.items((c.record for c in every), wrong)
@@ -281,7 +280,7 @@ def _beside(composed, most: int) -> None:
 def _scenes(composer, fills: dict[str, str], call, scenes) -> int:
     """A prompt for each scene of a longer text, and which sentence gave what."""
     every = [composer.compose(fills, scene.text, number=n) for n, scene in enumerate(scenes, 1)]
-    _write(every, call, composer)
+    _write(every, call, composer.writer)
     if not (call.json or call.out):
         for number, (composed, scene) in enumerate(zip(every, scenes, strict=True), 1):
             terminal.say()
@@ -314,7 +313,7 @@ def _rows(composer, fills: dict[str, str], call) -> int:
     rows = rows_of(composer, table, source, fills)
     done = list(rows)
     if done or call.json:
-        _write([c for _, c in done], call, composer, rows.mistakes)
+        _write([c for _, c in done], call, composer.writer, rows.mistakes)
     for line, composed in done:
         worth = [f for f in composed.findings if f not in composer.remarks]
         if any(f.kind != "remark" for f in worth):

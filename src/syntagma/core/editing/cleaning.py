@@ -4,12 +4,13 @@ What is taken off is kept beside the text (`Cleaned`); of the words that are lef
 """
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, NamedTuple
 
-from syntagma.core.editing.edits import Edit, Item, edited, items, quotations, within
+from syntagma.core.editing.edits import SEAM, Edit, Item, edited, items, quotations, sewn, within
 from syntagma.core.editing.framing import Framing, one_of
-from syntagma.core.editing.settings import COUNT, KEYED, LONG, RATIO, number, options, ratio, seconds, unwanted, weighed
+from syntagma.core.editing.settings import COUNT, LONG, RATIO, bare, number, ratio, seconds
+from syntagma.core.models.profile import Profile
 from syntagma.core.notation.late_regex import regex
 
 _ONLY = regex(r"^(.+?)(?: |, )(only .+)$", re.I)
@@ -19,7 +20,6 @@ _GOES_ON = regex(r"\b(?:until|till|unless|but|except|than|any(?:one|body) \w{1,2
 _SETTINGS = regex(  # what follows a denial without a comma
     r" (?:\||--? ?[a-z]|/[a-z]|(?<=[a-z] )[A-Z][a-z]+(?: [a-z]+)?: |(?:landscape |portrait )?\d{1,2}:\d{1,2}\b|(?:steps|cfg|seed|guidance|duration)(?: scale)?:? ?\d|\d{1,3} ?(?:s|sec|seconds)\b).*$"
 )
-_SEAM, _SEAMS = "\0", regex(r"[\s,;.!?…]*\0[\s,;.!?…\0]*")
 _SHOUTS = regex(r"(?<=[\w\"”’')])!{1,20}(?=\s|$)|(?<=[\w\"”’')])[!?]{2,20}")
 _CAPITALS = regex(r"(?<=\b)((?:that (?:reads|says)|reading|saying|sign|title|text|words?|headline|lettering|label|banner|slogan|name)[: ]+)([A-Z][A-Z0-9'’&!-]+(?: [A-Z0-9][A-Z0-9'’&!-]*)*)(?=$|[\s,.;])")
 
@@ -49,13 +49,11 @@ class Cleaner:
         self._denied = re.compile(rf"^(.+?)(?:,)? (?:{one_of(words['denied_after'])})$", re.I)
         self._undenied = re.compile(rf"^(?:{one_of(words['no_denial'])})\b", re.I)
 
-    def clean(self, wish: str) -> Cleaned:
-        """The wish on its own. A blank one comes back as it is."""
-        text, remarks = _one_line(wish), []
-        text, weights = weighed(text)
-        text, negative = unwanted(text)
-        text, given = options(text)
-        framed = self.framing.off(self._mended(text, remarks))
+    def clean(self, wish: str, profiles: Iterable[Profile] = ()) -> Cleaned:
+        """The wish on its own; what stands in the notation of `profiles` is taken off, too. A blank one comes back as it is."""
+        text, given, weights, negative = bare(wish, profiles)
+        remarks: list[str] = []
+        framed = self.framing.off(self._mended(_one_line(sewn(text)), remarks))
         text, parameters, pictures = framed.text, {**given, **framed.parameters}, framed.pictures
         edits: list[Edit] = []
         text = self._parted(text)
@@ -64,7 +62,7 @@ class Cleaner:
             if match := COUNT.match(item.text):
                 pictures = int(number(match[1]))
                 edits.append(_off(text, item))
-        text = _tidied(_sewn(edited(text, _apart(edits))))
+        text = _tidied(sewn(edited(text, _apart(edits))))
         text = _tidied(self._within(text, parameters))
         text = _tidied(_CAPITALS.sub(lambda m: m[1] + (f'"{m[2]}"' if not re.search(r'["“]$', m[1]) else m[2]), text))
         return Cleaned(text or " ".join(wish.split()), tuple(dict.fromkeys(negative)), parameters, pictures, weights, framed.made, framed.moving, tuple(remarks))
@@ -91,10 +89,6 @@ class Cleaner:
     def _item(self, text: str, item: Item, edits: list[Edit], negative: list[str], parameters: dict[str, Any]) -> None:
         """One item: all of it a setting or a denial, or with one at its end."""
         if item.text[:1] in "\"“":
-            return
-        if found := KEYED.match(item.text):
-            parameters[found[1].lower().replace(" ", "-")] = found[2].strip()
-            edits.append(_off(text, item))
             return
         plain = re.sub(r"^(?:in|and|with|at|format|aspect ratio|ratio|ar)(?:: ?| )| (?:please|format|aspect ratio|ratio|aspect)$", "", item.text, flags=re.I).strip()
         ratios: Mapping[str, str] = self.words["ratios"]
@@ -171,23 +165,8 @@ def _one_line(wish: str) -> str:
 
 
 def _off(text: str, item: Item) -> Edit:
-    """An item taken out; a seam stays, and `_sewn` puts the marks round it right."""
-    return Edit(item.start, item.stop, _SEAM)
-
-
-def _sewn(text: str) -> str:
-    """The text with one mark at each seam: what ends the sentence before it, else what ends the sentence after it, else the comma or semicolon."""
-
-    def mark(match: re.Match) -> str:
-        before, after = match[0].split(_SEAM)[0], match[0].split(_SEAM)[-1]
-        if not match.start():
-            return ""
-        for marks in (before, after):
-            if found := re.search(r"[.!?…]+", marks):
-                return found[0] + " "
-        return "; " if ";" in after else ", "
-
-    return _SEAMS.sub(mark, text)
+    """An item taken out; a seam stays, and `sewn` puts the marks round it right."""
+    return Edit(item.start, item.stop, SEAM)
 
 
 def _apart(edits: Sequence[Edit]) -> list[Edit]:

@@ -1,5 +1,6 @@
 """Edits on a text: each puts other words, or none, in the place of a stretch; everything else stays as it stands."""
 
+import re
 from collections.abc import Iterable, Sequence
 from itertools import pairwise
 from typing import NamedTuple
@@ -7,6 +8,7 @@ from typing import NamedTuple
 from syntagma.core.notation.late_regex import regex
 
 _QUOTED = regex(r"\"[^\"\n]*\"|“[^”\n]*”|(?<![\w’'])'(?=\S)[^\n]{1,300}?(?<=\S)'(?![\w’'])|(?<![\w’'])‘[^‘’\n]{1,300}(?:’\w[^‘’\n]{0,300}){0,8}’(?!\w)")
+SEAM, _SEAMS = "\0", regex(r"[\s,;.!?…]*\0[\s,;.!?…\0]*")  # stands where something was taken out
 _CLOSING = {"(": ")", "[": "]", "{": "}"}
 
 
@@ -29,6 +31,23 @@ def edited(text: str, edits: Iterable[Edit]) -> str:
         out += [text[at : one.start], one.new]
         at = one.stop
     return "".join([*out, text[at:]])
+
+
+def sewn(text: str) -> str:
+    """The text with one mark at each seam: what ends the sentence before it, else what ends the sentence after it, else the comma or semicolon."""
+
+    def mark(match: re.Match) -> str:
+        before, after = match[0].split(SEAM)[0], match[0].split(SEAM)[-1]
+        if not match.start():
+            return ""
+        if match.end() == len(text):
+            return (re.search(r"[.!?…]+", match[0]) or [""])[0]
+        for marks in (before, after):
+            if found := re.search(r"[.!?…]+", marks):
+                return found[0] + " "
+        return "; " if ";" in after else ", "
+
+    return _SEAMS.sub(mark, text)
 
 
 def quotations(text: str) -> list[tuple[int, int]]:

@@ -1,12 +1,17 @@
-"""Settings as people say them among the words of a wish: a ratio, how long, how many, and weights in the notations of other hands."""
+"""Settings of a wish: those in notation (options, `Steps: 30`, weights), and those that people say among the words: a ratio, how long, how many."""
 
 import re
+from collections.abc import Iterable
 from typing import NamedTuple
 
+from syntagma.core.editing.edits import SEAM
+from syntagma.core.english.word_lists import NUMBERS as SMALL
+from syntagma.core.models.parameters import common_name
+from syntagma.core.models.profile import Profile
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.reading.outer_form import HEAVIER, RATIOS, WEIGHTS
+from syntagma.core.reading.outer_form import RATIOS, outside
 
-NUMBERS = {word: n for n, word in enumerate("zero one two three four five six seven eight nine ten eleven twelve".split())} | {"fifteen": 15, "twenty": 20, "thirty": 30, "forty": 40, "sixty": 60}
+NUMBERS = {word: n for n, word in enumerate(SMALL)} | {"fifteen": 15, "twenty": 20, "thirty": 30, "forty": 40, "sixty": 60}
 _NUMBER = rf"(?:\d{{1,4}}(?:\.\d+)?|{'|'.join(NUMBERS)})"
 RATIO = regex(r"(?<![\w:./])(\d{1,2}(?:\.\d{1,2})?) ?(?::|x|×|by) ?(\d{1,2}(?:\.\d{1,2})?)(?![\w:.]{0,3}\w)(?! ?(?:grid|layout|cm|m\b|in\b|inch|feet|foot|metres?|meters?|tiles?|cubes?))")
 _SECONDS = regex(rf"^(?:about |around |for |in |lasting |of |duration:? )?(?!\d{{4}})({_NUMBER})(?:[ -]?(?:sec|secs|seconds?)|(?<![2-9]0) ?s)(?: long| in length| please| total)?$", re.I)  # 80s is no time, but a style
@@ -16,49 +21,33 @@ _CLOCK = regex(r"^0?:(\d\d)$")
 LONG = regex(rf"(?<![\w-])(?!\d{{4}})({_NUMBER})(?:[- ]?(?:sec|seconds?)|(?<![2-9]0)s)[- ](?:long )?(?=(?:[\w-]{{1,30}} ){{0,2}}(?:clip|video|loop|shot|film|animation|movie|take|scene|footage)\b)", re.I)
 COUNT = regex(rf"^(?:in |with |give me |make )?({_NUMBER}) (?:different )?(?:versions?|variations?|variants?|options?|alternatives?|proposals?)(?: please)?$", re.I)
 COUNTED = regex(rf"^({_NUMBER}) (?:different )?(?:versions?|variations?|variants?|options?|alternatives?|takes?|images|pictures|photos) of (?=\w)", re.I)
-KEYED = regex(r"^(steps|sampler|scheduler|seed|cfg(?: scale)?|guidance(?: scale)?|denoising(?: strength)?|strength|model hash|model|version|hires upscale|size|width|height|quality)\s?[:=] ?([\w.+ /-]{1,40})$", re.I)
-_OPTION = regex(r"(?<![\w-])--([a-z][\w-]{0,20})(?: ([^\s,;-][^\s,;]{0,40}))?")
-_UNWANTED = regex(r"(?<!\S)-{2}no (.+?)(?=\s-{2}|$)", re.I)
-_CALLED = {"ar": "ratio", "aspect": "ratio", "aspect-ratio": "ratio", "duration": "seconds", "length": "seconds", "fps": "rate"}
 
-
-class Weighed(NamedTuple):
-    """A text without the marks of weights, and the weights by their words."""
+class Bare(NamedTuple):
+    """A text without what stands in notation: its words, with a SEAM where something was taken out; parameters and weights by name or words, and what it keeps out."""
 
     text: str
+    parameters: dict[str, str]
     weights: dict[str, float]
+    negative: list[str]
 
 
-def weighed(text: str) -> Weighed:
-    """Take the marks of weights off; a word that parts stretches for a machine becomes a comma."""
-    weights: dict[str, float] = {}
-    for pattern in WEIGHTS:
-
-        def plain(match: re.Match) -> str:
-            words = match[1].strip()
-            weights[words] = float(match[2]) if match[2] else HEAVIER
-            return words
-
-        text = pattern.sub(plain, text)
-    return Weighed(re.sub(r"\bBREAK\b", ",", text), weights)
-
-
-def unwanted(text: str) -> tuple[str, list[str]]:
-    """The text without what "--no" keeps out, and that, one by one."""
-    found = [thing.strip(" .") for match in _UNWANTED.finditer(text) for thing in match[1].split(",")]
-    return (" ".join(_UNWANTED.sub("", text).split()), found) if found else (text, found)
-
-
-def options(text: str) -> tuple[str, dict[str, str]]:
-    """The text without what two hyphens and a name set, and that by its name."""
-    found: dict[str, str] = {}
-
-    def off(match: re.Match) -> str:
-        found[_CALLED.get(match[1], match[1])] = match[2] or "true"
-        return ""
-
-    out = _OPTION.sub(off, text)
-    return (" ".join(out.split()), found) if found else (text, found)
+def bare(text: str, profiles: Iterable[Profile] = ()) -> Bare:
+    """Take off what stands in notation, of the models of `profiles` or of other hands: options, settings, weights, what is kept out by a label. A word with one hyphen before it and no number behind it is none of these."""
+    kept: list[str] = []
+    found = Bare("", {}, {}, [])
+    for region in outside(text, profiles).regions:
+        words = text[region.start : region.stop]
+        if region.kind == "parameter" and not (re.match(r"-\w", words) and region.value == "true"):
+            found.parameters[common_name(region.name)] = region.value
+            kept.append(SEAM)
+        elif region.kind == "negative":
+            found.negative.extend(part.strip(" .") for part in re.split(r"[,;]", words) if part.strip(" ."))
+            kept.append(SEAM)
+        elif region.kind != "glue" or region.name not in ("stress", "negative"):
+            if region.stress != 1:
+                found.weights[words.strip()] = region.stress
+            kept.append(words)
+    return found._replace(text=re.sub(r"\bBREAK\b", ",", "".join(kept)))
 
 
 def number(word: str) -> float:

@@ -15,6 +15,7 @@ from syntagma.core.notation.late_regex import regex
 from syntagma.core.notation.sense import no_number
 
 _RATIO = regex(r"^(\d+(?:\.\d+)?)\s*[:x×/]\s*(\d+(?:\.\d+)?)$")
+COMMON = {"ar": "ratio", "aspect": "ratio", "aspect-ratio": "ratio", "duration": "seconds", "length": "seconds", "fps": "rate", "count": "pictures"}
 _TRUE, _FALSE = ("true", "yes", "on", "1"), ("false", "no", "off", "0")
 
 
@@ -117,6 +118,11 @@ def own_name(profile: Profile, name: str) -> str | None:
     if name in profile.parameter:
         return name
     return next((own for own, p in profile.parameter.items() if name in p.aliases), None)
+
+
+def common_name(name: str) -> str:
+    """What a parameter is called here, by a name that it often has."""
+    return COMMON.get(name.lower().replace("_", "-"), name)
 
 
 def settle(profile: Profile, wished: Mapping[str, object], asked: Mapping[str, object], menus: Mapping[str, Value] = {}) -> Settled:

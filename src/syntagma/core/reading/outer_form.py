@@ -26,7 +26,7 @@ WEIGHTS = (  # the words, and the weight where one is said
 )  # fmt: skip
 HEAVIER = 1.2  # what marks without a number are worth
 _SETTING = regex(  # an item that sets something, in the notations of other hands: 16:9, Steps: 30
-    r"(?:^|(?<=[,;\n])) *(?:(?P<name>steps|sampler|scheduler|seed|cfg(?: scale)?|guidance(?: scale)?|denoising(?: strength)?|model hash|hires upscale)\s?[:=] ?(?P<value>[\w.+/ -]{1,40}?)|(?P<ratio>\d{1,2}(?:\.\d{1,2})?:\d{1,2}))(?= ?(?:[,;\n]|\.?$))", re.I,
+    r"(?:^|(?<=[,;\n])) *(?:(?P<name>steps|sampler|scheduler|seed|cfg(?: scale)?|guidance(?: scale)?|denoising(?: strength)?|model hash|hires upscale|(?:size|width|height|version|strength)(?=\s?[:=] ?[\d.]))\s?[:=] ?(?P<value>[\w.+/ -]{1,40}?)|(?P<ratio>\d{1,2}(?:\.\d{1,2})?:\d{1,2}))(?= ?(?:[,;\n]|\.?$))", re.I,
 )  # fmt: skip
 _OPTION = regex(r"(?<!\S)(?P<mark>--?|/)(?P<name>[a-z][\w-]{0,30})(?:[ =:](?P<value>(?![-/]{1,2}[a-z])[^\s,;]{1,60}))?", re.I)
 _EQUALS = regex(r"(?<!\S)(?P<name>[a-z][\w-]{1,20})=(?P<value>[^\s,;]{1,40})", re.I)

@@ -9,6 +9,7 @@ from syntagma.core import english
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.people import is_person
 from syntagma.core.notation.late_regex import regex
+from syntagma.core.reading.formulas.rewriting import lowered
 from syntagma.core.reading.prompt_pieces import PART, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
 
@@ -57,7 +58,8 @@ def scenes(text: str, reader: Reader) -> list[Scene]:
             reading = reader.read(sentence)
             shown = set() if _TALK.match(sentence) else {p.facet for p in reading.parts() if p.sure >= SURE and not _PRONOUN.fullmatch(p.words)} & _SHOWS
             begins = (
-                bool(shown & _WHO or (_PRONOUN.match(sentence) and len(sentence.split()) > 3))
+                len(sentence.split()) >= LEAST
+                and bool(shown & _WHO or (_PRONOUN.match(sentence) and len(sentence.split()) > 3))
                 and bool(shown & {"action", "pose"})
                 and bool(has & _WHO or (held and held[-1].led))
                 and bool(has & {"action", "setting", "pose"})
@@ -127,13 +129,22 @@ class _Telling:
 
 
     def _meant(self, pronoun: str) -> str:
-        """Whom or what a pronoun means: the last that it can stand for; "" where nobody is."""
+        """Whom or what a pronoun means: the last that it can stand for, "they" also the last two together; "" where nobody is."""
+        if pronoun == "they":
+            last = list(dict.fromkeys(self.spoken_of))[-2:]
+            many = next((words for words in reversed(last) if " and " in words or english.is_plural(_head(words))), "")
+            return many or (" and ".join([last[0], lowered(last[1])]) if len(last) == 2 else "")
         for words in reversed(self.spoken_of):
-            noun = english.split_determiner(words)[1]
-            person = (words[:1].isupper() and not english.split_determiner(words)[0]) or is_person(noun[: head_end(noun)].lower().rpartition(" ")[2])
-            if pronoun == "they" or person == (pronoun != "it"):
+            person = (words[:1].isupper() and not english.split_determiner(words)[0]) or is_person(_head(words))
+            if person == (pronoun != "it"):
                 return words
         return ""
+
+
+def _head(words: str) -> str:
+    """The noun that a group of words is about: fox of "the red fox in the snow"."""
+    noun = english.split_determiner(words)[1]
+    return noun[: head_end(noun)].lower().rpartition(" ")[2]
 
 
 def _described(reading: Reading) -> Iterator[tuple[str, str]]:

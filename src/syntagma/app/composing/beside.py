@@ -1,0 +1,70 @@
+"""What goes along beside the text of a prompt, or not at all: settings and what to keep out. Whoever takes them off a text says so here."""
+
+from collections.abc import Iterable, Sequence
+from typing import Any, NamedTuple
+
+from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
+from syntagma.core.models.parameters import common_name, found_in, own_name
+from syntagma.core.models.profile import Profile
+from syntagma.core.writing.prompt import Prompt
+
+_FLAGS = {"true": True, "false": False}
+
+
+class Said(NamedTuple):
+    """A setting that a text says: its name and value, and how it stands there."""
+
+    name: str
+    value: Any
+    shown: str = ""
+
+
+def own_settings(profile: Profile, said: Iterable[Said]) -> tuple[dict[str, Any], list[Finding]]:
+    """(Settings by the names that a model has for them, what there is to say of those that it has not)."""
+    values, left = {}, []
+    for one in said:
+        if own := _own(profile, one.name):
+            values[own] = _FLAGS.get(one.value, one.value) if isinstance(one.value, str) else one.value
+        else:
+            message = f"{profile.name} has no such parameter: “{one.shown or one.value}” is left out"
+            left.append(Finding(WARNING, message, f"`syntagma model {profile.name}` lists what it has", one.name, code="parameter-left-out"))
+    return values, left
+
+
+def beside(profile: Profile, prompt: Prompt, said: Iterable[Said], negative: Sequence[str], told: Iterable[Finding] = ()) -> list[Finding]:
+    """What is not in the text of a prompt, though the text that it was made of said it. `told`: what was said already."""
+    found: list[Finding] = []
+    written = {one.name for one in found_in(profile, prompt.text)}
+    known = written | {one.place for one in told if one.kind == ERROR}
+    for one in said:
+        own = _own(profile, one.name)
+        if not own or own in known or (profile.parameter and own not in prompt.around.values):
+            continue
+        if profile.parameter:
+            message = f"{prompt.around.values[own]} goes into the request, not into the text"
+            found.append(Finding(WARNING, message, "--json shows it with the text", own, code="parameter-in-request"))
+        else:
+            message = f"“{one.shown or one.value}” goes beside the text, which has no form for it"
+            found.append(Finding(WARNING, message, "name a --model that writes it; --json shows it", own, code="parameter-beside"))
+    if not negative:
+        return found
+    if profile.negative.way == "none":
+        message, remedy, code = f"{profile.name} takes no negative text: “{', '.join(negative)}” is left out", "say what is there instead", "negative-left-out"
+    elif profile.negative.way == "parameter" and profile.negative.parameter not in written:
+        message, remedy, code = f"what to keep out goes into the parameter {profile.negative.parameter} of the request", "--json shows both", "negative-in-request"
+    elif prompt.negative:
+        message, remedy, code = f"what to keep out goes beside the text: “{prompt.negative}”", "--json shows both", "negative-beside"
+    else:
+        return found
+    return [*found, Finding(WARNING, message, remedy, "negative", code=code)]
+
+
+def not_whole(broken: str) -> Finding:
+    """The finding of JSON that could not be read to its end."""
+    return Finding(ERROR, f"this is no whole JSON: {broken}", "what could be read of it came along", "text", code="broken-json")
+
+
+def _own(profile: Profile, name: str) -> str | None:
+    """A model's name for a setting; without a model the name that it has here."""
+    known = common_name(name)
+    return own_name(profile, name) or own_name(profile, known) or (None if profile.parameter else known)
