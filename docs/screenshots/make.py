@@ -25,7 +25,8 @@ SHOTS = {
         'compose photograph subject="harbour pilot" --theme night --draw 8 --model dunlin-still --again setting',
     ],
     "wishes": [
-        "compose poster --theme night --ideas 4 --draw 3",
+        '"can you make a 16:9 photo of a red fox asleep in the snow, soft light, no people?"',
+        '"two hedgehogs drinking tea, lantern light, linocut, no text" --model dunlin-still',
         'compose photograph --from "a tired harbour pilot reading a paper on a wet quay, lit by sodium quay lamps, shot on an 85mm lens" --pick',
     ],
     "ask": ["compose poster --ask --model curlew-still"],

@@ -328,6 +328,8 @@ def test_nothing_of_a_wish_is_lost_in_silence(tmp_path, wish, told):
 def test_a_form_and_a_model_are_one_too_many(tmp_path):
     done = run(tmp_path, "expand", "poster", "--form", "tags", "--model", "curlew-still")
     assert done.returncode == 2 and "curlew-still has a form of its own" in done.stderr
+    assert "did you mean" not in run(tmp_path, "a fox in snow", "--form", "tags", "--model", "curlew-still").stderr  # the same call again would be no help
+    assert "it takes prose or tags" in run(tmp_path, "a fox in snow", "--form", "poem").stderr and "it is now --layout" in run(tmp_path, "dataset", "poster", "--form", "chat").stderr
 
 
 def test_a_wish_loses_nothing(tmp_path):

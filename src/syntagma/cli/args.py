@@ -107,8 +107,9 @@ class Parser(argparse.ArgumentParser):
             action = next((one for one in self._actions if choice[1] in ("/".join(one.option_strings), one.metavar, one.dest)), None)
             choices = [str(one) for one in (action.choices if action and action.choices else ()) if one != ""]
             takes = f"nothing that {choice[1]} takes" if choice[1].startswith("-") else f"no {choice[1]}"
-            message = f"“{choice[2]}” is {takes}"
-            remedy = perhaps(choice[2], choices, f"write {' or '.join(filter(None, (', '.join(choices[:-1]), *choices[-1:])))}" if choices else f"`{self.prog} --help` lists them")
+            listed = " or ".join(filter(None, (", ".join(choices[:-1]), *choices[-1:])))
+            remedy = perhaps(choice[2], choices, f"write {listed}" if choices else f"`{self.prog} --help` lists them")
+            message = f"“{choice[2]}” is {takes}" + (f"; it takes {listed}" if choices and len(choices) < 5 and not remedy.startswith("write") else "")
         elif number:
             message, remedy = f"{number[1]}: {number[2]}", number[3]
         elif "expected one argument" in message:

@@ -7,9 +7,10 @@ from functools import cached_property
 from pathlib import Path
 
 from syntagma.core.diagnostics.suggestions import nearest
+from syntagma.core.english.word_lists import NUMBERS as SMALL
 from syntagma.core.reading.labels import facet_of_label
 
-NUMBERS = {word: str(n) for n, word in enumerate("zero one two three four five six seven eight nine ten eleven twelve".split())} | {"a": "1", "dozen": "12", "twenty": "20", "hundred": "100"}
+NUMBERS = {word: str(n) for n, word in enumerate(SMALL)} | {"a": "1", "dozen": "12", "twenty": "20", "hundred": "100"}
 
 
 def like(word: str, names: Iterable[str]) -> str:

@@ -13,7 +13,7 @@ class Option(NamedTuple):
 SHORT = {"--model": "-m", "--out": "-o", "--count": "-n", "--draw": "-d"}  # besides -q and -v, which every command has
 
 FORMER = {  # what options were called
-    "--dry": "--dry-run", "--explain": "--dry-run",
+    "--form": "--layout", "--dry": "--dry-run", "--explain": "--dry-run",
     "--draws": "--takes", "--mount": "--look", "--mark": "--rating", "--dpi": "--ppi", "--save": "--save-plan", "--like": "--copy-of", "--take": "--import", "--dropped": "--removed", "--fill": "--ask", "--again": "--retry",
     "--anyway": "--allow", "--licence": "--licence-file", "--note": "--message", "--for": "--purpose",
 }  # fmt: skip

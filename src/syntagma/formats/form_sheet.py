@@ -299,7 +299,7 @@ class _Interpreter:
         return joined(*said)
 
     def _stands(self, waits: Waits) -> str:
-        """Does a phrase stand that waits for a slot?"""
+        """Is a phrase in the prompt, given which of its slots are filled?"""
         places = self.places[waits.slot]
         column = self.ranges.get((waits.slot, waits.column), "")
         yes = [f'IF({p.row}>0,INDEX({column},{p.row})="1",{"TRUE" if waits.every else "FALSE"})' for p in places] if column else ["FALSE"]

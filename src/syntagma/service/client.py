@@ -391,7 +391,7 @@ def origin_of(address: str) -> str:
 
 
 def is_loopback(host: str) -> bool:
-    """Is a host this machine? It may come as an address."""
+    """Is a host, by name or by address, this machine?"""
     name = (urlsplit(host).hostname or "") if "://" in host else host.strip("[]")
     try:
         return ipaddress.ip_address(name).is_loopback

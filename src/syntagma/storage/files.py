@@ -22,7 +22,7 @@ def opened(path: Path | str, what: str = "the file") -> BinaryIO:
     try:
         handle = os.open(path, os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_CLOEXEC", 0) | getattr(os, "O_BINARY", 0))
     except FileNotFoundError:
-        raise Trouble(f"there is no file {path}", "check the name, and the folder you are in") from None
+        raise Trouble(f"there is no file {path}", "check its name, and that you are in the right folder") from None
     except ValueError:
         raise Trouble("a name with a zero byte in it is no name of a file", "check the name") from None
     except OSError as error:

@@ -198,7 +198,7 @@ def _number(ratio: str) -> float:
 
 
 def parameters_of(profile: Profile, place: Place, ratio: str) -> dict[str, str]:
-    """The parameters that a place asks for, as far as the model has them."""
+    """The parameters that the model has, of those that the placement asks for."""
     found = {}
     if ratio and "ratio" in profile.parameter:
         found["ratio"] = ratio
@@ -275,7 +275,7 @@ def save_plan(found: Campaign, target: Path | None = None) -> Path:
 def take_plan(found: Campaign, source: Path) -> Campaign:
     """A copy of the plan that somebody changed: its status, numbers and notes. Raises Trouble or Refused."""
     if not source.is_file():
-        raise Trouble(f"there is no file {source}", "check the name, and the folder you are in")
+        raise Trouble(f"there is no file {source}", "check its name, and that you are in the right folder")
     said = _said(source)
     unknown = [name for name in said if name not in {row.piece.id for row in found.rows}]
     if unknown and len(unknown) == len(said):

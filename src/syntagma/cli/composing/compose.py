@@ -255,7 +255,7 @@ def _beside(composed, most: int) -> None:
     """The lines beside a prompt that matter now, at most so many: what is wrong, its model, what is kept out, what was heard and picked, what is open."""
     lines: list[tuple] = []
     for finding in composed.findings:
-        if finding.kind != REMARK:
+        if finding.kind != REMARK and finding.code != "negative-beside":  # what is kept out has a line of its own
             place = f"{finding.place}: " if finding.place else ""
             lines.append(((finding.kind, terminal.WRONG if finding.kind == ERROR else terminal.CHANGED), f" {place}{finding.message}; {finding.remedy}".rstrip("; ")))
     wrong = len(lines)

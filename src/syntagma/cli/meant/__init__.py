@@ -22,7 +22,7 @@ def meant(words: Sequence[str]) -> str:
         found = mended(words, Known())
     except (Lost, Trouble, Refused, OSError, ValueError):
         return ""
-    return " ".join(map(quote, ["syntagma", *found])) if found and found != list(words) else ""
+    return " ".join(map(quote, ["syntagma", *found])) if found and found != _short(list(words)) else ""
 
 
 def mended(words: Sequence[str], known: Known) -> list[str]:
@@ -43,6 +43,11 @@ def _shortest(call: Call) -> list[str]:
     """The words of a call that parses; a wish without its option. Raises Lost where it does not parse."""
     words = call.words()
     call.check(words)
+    return _short(words)
+
+
+def _short(words: list[str]) -> list[str]:
+    """The words of a call as they are typed: a wish stands by itself."""
     if words[:2] == ["compose", "--from"] and " " in words[2]:
         return words[2:]
     return words

@@ -3,6 +3,7 @@
 import argparse
 import re
 from collections.abc import Sequence
+from typing import NoReturn
 
 from syntagma.cli.args import Parser
 from syntagma.cli.commands import parser_of
@@ -42,14 +43,15 @@ class Call:
     def check(self, words: Sequence[str]) -> None:
         """Raises Lost where the words do not parse."""
         parser, _, rest = parser_of(words[0], list(words[1:]))
-        parser.error = _lost  # type: ignore[method-assign]
+        parser.error = lost  # type: ignore[method-assign]
         try:
             parser.parse_intermixed_args(rest)
         except (argparse.ArgumentError, SystemExit):
             raise Lost from None
 
 
-def _lost(message: str) -> None:
+def lost(message: str = "") -> NoReturn:
+    """What was meant can't be told: the end of an expression, or what a parser calls in place of an error. Raises Lost."""
     raise Lost
 
 

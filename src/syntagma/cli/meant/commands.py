@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from syntagma.cli.commands import COMMANDS, OLD, module_of
 from syntagma.cli.known import Known, like
 from syntagma.cli.meant import words as say
-from syntagma.cli.meant.calls import Lost
+from syntagma.cli.meant.calls import Lost, lost
 
 
 def command_mended(words: list[str], known: Known) -> list[str]:
@@ -15,7 +15,7 @@ def command_mended(words: list[str], known: Known) -> list[str]:
     if words[0] in ("help", "--help", "-h"):
         if not words[1:] or words[1] in COMMANDS:
             raise Lost
-        return ["help", like(words[1], COMMANDS) or _lost()]
+        return ["help", like(words[1], COMMANDS) or lost()]
     name = words[0]
     if " " in name.strip() and name not in COMMANDS:
         return ["compose", "--from", *words]
@@ -44,7 +44,7 @@ def _another(words: list[str], known: Known) -> list[str]:
         return [near, *rest]
     if plain and _prose(words):
         return _wish(words)
-    return [near, *rest] if near else _lost()
+    return [near, *rest] if near else lost()
 
 
 def _prose(words: Sequence[str]) -> bool:
@@ -58,7 +58,7 @@ def _wish(words: Sequence[str]) -> list[str]:
     """The words up to the first option as a wish."""
     end = next((n for n, word in enumerate(words) if word.startswith("-")), len(words))
     text = " ".join(words[:end]).strip()
-    return ["compose", "--from", text, *words[end:]] if text else _lost()
+    return ["compose", "--from", text, *words[end:]] if text else lost()
 
 
 def _verb(words: list[str]) -> list[str]:
@@ -76,7 +76,3 @@ def _verb(words: list[str]) -> list[str]:
             return [words[0], near or said, *words[2:]]
     near = like(word, verbs) if len(words) > 2 else ""
     return [words[0], near, *words[2:]] if near and near != word and (near not in say.DECIDING or near[:2] == word[:2]) else words
-
-
-def _lost():
-    raise Lost

@@ -6,7 +6,7 @@ from syntagma.cli import registry
 from syntagma.cli.commands import COMMANDS, module_of, parser_of
 from syntagma.cli.known import Known, like, number_in
 from syntagma.cli.meant import words as say
-from syntagma.cli.meant.calls import Call, Lost
+from syntagma.cli.meant.calls import Call, Lost, lost
 from syntagma.core.diagnostics.suggestions import nearest
 from syntagma.core.reading.labels import facet_of_label
 
@@ -149,13 +149,13 @@ def _sample(name: str, action, known: Known) -> str:
     """A value for an option that came without one."""
     if action.dest in LISTS and (names := known.names(LISTS[action.dest])):
         return str(known.workspace.settings.get(action.dest) or names[0])
-    return SAMPLES.get(name) or (str(next(iter(action.choices))) if action.choices else _lost())
+    return SAMPLES.get(name) or (str(next(iter(action.choices))) if action.choices else lost())
 
 
 def _names(call: Call, option: str, value: str, names: list[str]) -> str:
     """One name or several, each one that there is."""
     parts = [part.strip() for part in re.split(r"[,;]", value) if part.strip()]
-    found = [part if part in names else like(part, names) or _lost() for part in parts]
+    found = [part if part in names else like(part, names) or lost() for part in parts]
     if option == "--model" and call.head[0] in ("compose", "rewrite", "shorten", "read"):
         found = found[:1]
         call.places = [place for place in call.places if place not in names]  # a second model stands by itself
@@ -184,7 +184,7 @@ def _length(value: str) -> str:
     """A length in words or characters: 5w, 20c."""
     match = re.fullmatch(r"\s*([\d.]+|[a-z]+?)\s*-?(w|c|words?|chars?|characters?|tokens?|letters?)?\s*", value.lower())
     number = number_in(match[1]) if match else ""
-    return f"{number}{'c' if (match[2] or 'w')[0] in 'cl' else 'w'}" if number else _lost()
+    return f"{number}{'c' if (match[2] or 'w')[0] in 'cl' else 'w'}" if number else lost()
 
 
 def _vary(call: Call, value: str, known: Known) -> str:
@@ -196,9 +196,9 @@ def _vary(call: Call, value: str, known: Known) -> str:
     formula = call.places[0] if call.places else ""
     kind, dot, name = slot.partition(".")
     if kind == "stress" and dot and formula in known.formulas:
-        slot = f"stress.{known.slot(name, formula) or _lost()}"
+        slot = f"stress.{known.slot(name, formula) or lost()}"
     if "." not in slot and "+" not in slot and slot not in (*KINDS, "seed") and formula in known.formulas:
-        slot = known.slot(slot, formula) or _lost()
+        slot = known.slot(slot, formula) or lost()
     number = number_in(rest)
     if sign and number and (sign == ":" or slot in known.slots(formula)):
         return f"{slot}:{min(int(float(number)) or 1, _terms(slot, formula, known))}"
@@ -238,10 +238,6 @@ def _pair(call: Call, option: str, value: str, known: Known) -> str:
             return f"{name}={number if number and 0 < float(number) <= 10 else '1.2'}"
         if not said:
             facet = name if name in known.facets else like(name, known.facets)
-            said = next(iter(known.workspace.vocabulary[facet])).term if facet else _lost()
+            said = next(iter(known.workspace.vocabulary[facet])).term if facet else lost()
         return f"{name}={said}"
-    return f"{name}={said}" if name and said else _lost()
-
-
-def _lost():
-    raise Lost
+    return f"{name}={said}" if name and said else lost()

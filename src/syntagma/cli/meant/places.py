@@ -5,8 +5,8 @@ from pathlib import Path
 
 from syntagma.cli.known import Known, like
 from syntagma.cli.meant import words as say
-from syntagma.cli.meant.calls import Call, Lost
-from syntagma.cli.meant.options import number_for
+from syntagma.cli.meant.calls import Call, Lost, lost
+from syntagma.cli.meant.options import PICTURES, number_for
 
 NAMED = {  # what the first word of a command names
     "formula": "formulas", "formula check": "formulas", "look": "looks", "theme": "themes", "model": "models", "model try": "models", "sheet": "sheets", "send": "sheets", "collect": "sheets", "judge": "sheets", "effects": "sheets",
@@ -15,7 +15,6 @@ NAMED = {  # what the first word of a command names
 }  # fmt: skip
 PROMPTS = (".jsonl", ".json", ".txt", ".csv", ".xlsx", ".parquet")
 LISTS = (".csv", ".xlsx", ".fountain", ".toml")
-PICTURES = (".png", ".jpg", ".jpeg", ".webp")
 FILE = re.compile(r"[^\s=]+\.[A-Za-z]\w{0,9}")
 SETTING = "rate"
 _LEADING = frozenset("of a an the in on at with and for by".split())  # what goes on so is no fill, but a sentence
@@ -41,9 +40,9 @@ def places_mended(call: Call, known: Known) -> list[str]:
     if command in ("term", "brief", "form", "dataset") and call.places and (again := _term(call, known)):
         return again
     if command == "term new" and call.places and call.places[0] not in known.facets:
-        call.places[0] = like(call.places[0], known.facets) or _lost()
+        call.places[0] = like(call.places[0], known.facets) or lost()
     if command in ("duplicates", "dataset check", "pack show", "pack import", "term import"):
-        call.places = [place if Path(place).exists() else known.file(place) or _lost() for place in call.places]
+        call.places = [place if Path(place).exists() else known.file(place) or lost() for place in call.places]
     if command in NAMED and call.places:
         return _named(call, NAMED[command], known)
     return []
@@ -90,16 +89,16 @@ def _new_sheet(call: Call, known: Known) -> list[str]:
     if not files:
         raise Lost
     name = next((place for place in call.places if place not in files), Path(files[0]).stem)
-    call.places = [_free(name, known.sheets), *(known.file(file, PROMPTS) or _lost() for file in files)]
+    call.places = [_free(name, known.sheets), *(known.file(file, PROMPTS) or lost() for file in files)]
     return []
 
 
 def _term(call: Call, known: Known) -> list[str]:
     if call.head == ["term"]:
         if call.places[0] not in known.facets:
-            call.places[0] = known.slot(call.places[0], "") or like(call.places[0], known.facets) or _lost()
+            call.places[0] = known.slot(call.places[0], "") or like(call.places[0], known.facets) or lost()
         return []
-    call.places = [place if place in known.formulas or "[" in place else like(place, known.formulas) or _lost() for place in call.places]
+    call.places = [place if place in known.formulas or "[" in place else like(place, known.formulas) or lost() for place in call.places]
     return []
 
 
@@ -120,13 +119,13 @@ def _fills(call: Call, known: Known) -> list[str]:
         if re.match(r"[\w-]+\s*[=:]", first):
             slots = [re.split(r"[=:]", place)[0].strip() for place in places]
             wanted = [name for name in ("poster", "photograph", *known.formulas) if all(known.slot(slot, name, near=False) for slot in slots if slot)]
-            places.insert(0, wanted[0] if wanted else _lost())
+            places.insert(0, wanted[0] if wanted else lost())
         elif _is_file(first):
-            return ["read", known.file(first, PROMPTS) or _lost()] if call.head == ["compose"] else _lost()
+            return ["read", known.file(first, PROMPTS) or lost()] if call.head == ["compose"] else lost()
         elif " " in first or (len(places) > 1 and not any("=" in place for place in places) and not (like(first, known.formulas) and known.slot(places[1], like(first, known.formulas)))):
             return ["compose", "--from", " ".join(places), *call.words()[len(call.head) + len(places) :]]
         else:
-            places[0] = like(first, known.formulas) or _lost()
+            places[0] = like(first, known.formulas) or lost()
     formula = places[0] if places[0] in known.formulas else ""
     if call.head == ["compose"] and len(places) > 2 and places[1].lower() in _LEADING and not any("=" in place for place in places):
         return ["compose", "--from", " ".join(places), *call.words()[len(call.head) + len(places) :]]
@@ -172,7 +171,7 @@ def _parted(call: Call, words: list[str], formula: str, known: Known) -> list[st
         elif word.lower() in ("and", "with", "&", "->") and words:
             continue
         elif _is_file(word, (".csv", ".xlsx")):
-            call.options.append(["--rows", known.file(word, (".csv", ".xlsx")) or _lost()])
+            call.options.append(["--rows", known.file(word, (".csv", ".xlsx")) or lost()])
         elif last and " " not in word:
             fills[last] = f"{fills[last]} {word}".strip()
         elif not last and words and known.slot(word, formula, near=False):
@@ -183,7 +182,7 @@ def _parted(call: Call, words: list[str], formula: str, known: Known) -> list[st
             fills["subject"], last = word, "subject"
         else:
             raise Lost
-    return [f"{slot}={text}" for slot, text in fills.items() if text or _lost()]
+    return [f"{slot}={text}" for slot, text in fills.items() if text or lost()]
 
 
 def _single(words: list[str], formula: str, known: Known) -> list[str]:
@@ -225,7 +224,7 @@ def _prompt(call: Call, known: Known) -> list[str]:
         raise Lost
     call.places = [" ".join(places)]
     if FILE.fullmatch(call.places[0]) and not Path(call.places[0]).is_file():
-        call.places = [known.file(call.places[0], (*PROMPTS, *PICTURES)) or _lost()]
+        call.places = [known.file(call.places[0], (*PROMPTS, *PICTURES)) or lost()]
     if command == "rewrite" and not {name for name, _ in call.options} & {"--formula", "--model", "--order", "--set", "--swap", "--look", "--theme", "--pick"}:
         call.options.append(["--formula", "poster"])
     return []
@@ -241,7 +240,7 @@ def _two_prompts(call: Call, known: Known) -> list[str]:
         call.places = [" ".join(first), " ".join(second if second[0].lower() not in ("and", "with", "vs", "to") else second[1:])]
     elif len(places) == 1:
         call.places = [places[0], "a blue fox"]
-    call.places = [known.file(place) or _lost() if FILE.fullmatch(place) else place for place in call.places]
+    call.places = [known.file(place) or lost() if FILE.fullmatch(place) else place for place in call.places]
     return []
 
 
@@ -251,7 +250,7 @@ def _checked(call: Call, known: Known) -> list[str]:
         return ["read", " ".join(call.places)]
     if call.places and call.places[0] not in known.formulas:
         place = call.places[0]
-        call.places = [(known.file(place, PROMPTS) if FILE.fullmatch(place) else "") or like(place, known.formulas) or _lost()]
+        call.places = [(known.file(place, PROMPTS) if FILE.fullmatch(place) else "") or like(place, known.formulas) or lost()]
     return []
 
 
@@ -260,7 +259,7 @@ def _film(call: Call, known: Known) -> list[str]:
     if call.head[-1] == "new" or not call.places:
         return []
     place = call.places[0]
-    call.places = [known.file(place, LISTS) or (place if FILE.fullmatch(place) else _lost())]
+    call.places = [known.file(place, LISTS) or (place if FILE.fullmatch(place) else lost())]
     return ["film", "prompts", *call.words()[1:]] if call.head == ["film"] else []
 
 
@@ -271,11 +270,11 @@ def _library(call: Call, known: Known) -> list[str]:
         call.places = [*places[:-1], number_for(_rating, places[-1])] if len(places) > 1 else [*places, "4"]
         return []
     if verb == "add":
-        call.places = [place if place in known.sheets else known.file(place) or (like(place, known.sheets) or _lost()) for place in places]
+        call.places = [place if place in known.sheets else known.file(place) or (like(place, known.sheets) or lost()) for place in places]
         return []
     if verb in ("", "show") and places and not all(place.isdigit() for place in places):
         if _is_file(places[0], PICTURES):
-            return ["library", "add", known.file(places[0], PICTURES) or _lost(), *call.words()[len(call.head) + 1 :]]
+            return ["library", "add", known.file(places[0], PICTURES) or lost(), *call.words()[len(call.head) + 1 :]]
         near = places[0] if places[0] in known.sheets else like(places[0], known.sheets)
         return ["library", "--sheet", near] if near else ["library", "find", " ".join(places)]
     return []
@@ -291,7 +290,3 @@ def _rating(word: str) -> float:
 
 
 _rating.range = "rating"  # type: ignore[attr-defined]
-
-
-def _lost():
-    raise Lost

@@ -1,5 +1,6 @@
 """duplicates: find near-duplicate prompts or pictures."""
 
+import textwrap
 from pathlib import Path
 
 from syntagma.cli import args, terminal
@@ -35,7 +36,7 @@ def run(call) -> int:
         terminal.say((f"{names[0]}", terminal.NAME), f"  keep; {len(names) - 1} like it ({likeness:.0%}{' and more' if likeness < 0.995 else ''}): {', '.join(names[1:12])}{' …' if len(names) > 12 else ''}", error=False)
         for name in names[:3]:
             if said := found.said.get(name):
-                terminal.hanging((f"{name}  ", terminal.QUIET), " ".join(said.split())[:150], error=False)
+                terminal.hanging((f"{name}  ", terminal.QUIET), textwrap.shorten(said, 150, placeholder=" …"), error=False)
     what = "pictures" if all(pictures) else "prompts"
     terminal.say(f"{found.whole} {what}: {len(found.groups)} group{'s' if len(found.groups) > 1 else ''} too much alike, {len(alike)} to leave out" if found.groups else f"{found.whole} {what}, none too much alike", error=False)
     if alike and not all(pictures) and len(paths) == 1:

@@ -18,7 +18,7 @@ _TAIL = regex(r"^(.*\w)(?:,? (?:and|but|with)) no ([\w'’ -]+)$|^(.*?\w),?(?: a
 _NOT_DOING = regex(r"^(.*\w),? (?:who|that|which)(?: is|'s|’s| are) not (\w+ing)$", re.I)
 _GOES_ON = regex(r"\b(?:until|till|unless|but|except|than|any(?:one|body) \w{1,20}ing)\b", re.I)  # "no color anywhere but the cigarette": what is kept out is not a thing by itself
 _SETTINGS = regex(  # what follows a denial without a comma
-    r" (?:\||--? ?[a-z]|/[a-z]|(?<=[a-z] )[A-Z][a-z]+(?: [a-z]+)?: |(?:landscape |portrait )?\d{1,2}:\d{1,2}\b|(?:steps|cfg|seed|guidance|duration)(?: scale)?:? ?\d|\d{1,3} ?(?:s|sec|seconds)\b).*$"
+    r" (?:\||--? [a-z]|(?<=[a-z] )[A-Z][a-z]+(?: [a-z]+)?: |(?:landscape |portrait )?\d{1,2}:\d{1,2}\b|(?:steps|cfg|seed|guidance|duration)(?: scale)?:? ?\d|\d{1,3} ?(?:s|sec|seconds)\b).*$"
 )
 _SHOUTS = regex(r"(?<=[\w\"”’')])!{1,20}(?=\s|$)|(?<=[\w\"”’')])[!?]{2,20}")
 _CAPITALS = regex(r"(?<=\b)((?:that (?:reads|says)|reading|saying|sign|title|text|words?|headline|lettering|label|banner|slogan|name)[: ]+)([A-Z][A-Z0-9'’&!-]+(?: [A-Z0-9][A-Z0-9'’&!-]*)*)(?=$|[\s,.;])")
@@ -84,7 +84,7 @@ class Cleaner:
     def _parted(self, text: str) -> str:
         """The text with a comma between a denial and the settings that follow it: "no text | 3:4", "no voices Length: 12 seconds"."""
         parts = ((item, match) for item in items(text) if (match := _SETTINGS.search(item.text)) and self._denial(item.text[: match.start()]))
-        return edited(text, [Edit(at := item.start + match.start(), at + len(match[0]) - len(match[0].lstrip(" |-")), ", " + "-" * (match[0][1:3] == "--" and match[0][3:4] != " ") * 2) for item, match in parts])
+        return edited(text, [Edit(at := item.start + match.start(), at + len(match[0]) - len(match[0].lstrip(" |-")), ", ") for item, match in parts])
 
     def _item(self, text: str, item: Item, edits: list[Edit], negative: list[str], parameters: dict[str, Any]) -> None:
         """One item: all of it a setting or a denial, or with one at its end."""

@@ -45,7 +45,7 @@ class ClipWords(NamedTuple):
 
 
 class Shape:
-    """A formula looked at once for all clips: its rules and roles, its phrases with what is heard in them and their slots."""
+    """What all clips need to know of a formula: its rules and roles, and its phrases with their slots and whether they are heard."""
 
     def __init__(self, formula: Formula, vocabulary: Vocabulary):
         self.formula = formula
