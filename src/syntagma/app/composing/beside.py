@@ -1,6 +1,6 @@
 """What goes along beside the text of a prompt, or not at all: settings and what to keep out. Whoever takes them off a text says so here."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from typing import Any, NamedTuple
 
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
@@ -46,17 +46,20 @@ def beside(profile: Profile, prompt: Prompt, said: Iterable[Said], negative: Seq
         else:
             message = f"“{one.shown or one.value}” goes beside the text, which has no form for it"
             found.append(Finding(WARNING, message, "name a --model that writes it; --json shows it", own, code="parameter-beside"))
-    if not negative:
-        return found
-    if profile.negative.way == "none":
-        message, remedy, code = f"{profile.name} takes no negative text: “{', '.join(negative)}” is left out", "say what is there instead", "negative-left-out"
-    elif profile.negative.way == "parameter" and profile.negative.parameter not in written:
-        message, remedy, code = f"what to keep out goes into the parameter {profile.negative.parameter} of the request", "--json shows both", "negative-in-request"
-    elif prompt.negative:
-        message, remedy, code = f"what to keep out goes beside the text: “{prompt.negative}”", "--json shows both", "negative-beside"
-    else:
-        return found
-    return [*found, Finding(WARNING, message, remedy, "negative", code=code)]
+    kept_out = _kept_out(profile, prompt, negative, written) if negative else None
+    return [*found, kept_out] if kept_out else found
+
+
+def _kept_out(profile: Profile, prompt: Prompt, negative: Sequence[str], written: Collection[str]) -> Finding | None:
+    """Where what to keep out went, when it is not in the text."""
+    way = profile.negative.way
+    if way == "none":
+        return Finding(WARNING, f"{profile.name} takes no negative text: “{', '.join(negative)}” is left out", "say what is there instead", "negative", code="negative-left-out")
+    if way == "parameter" and profile.negative.parameter not in written:
+        return Finding(WARNING, f"what to keep out goes into the parameter {profile.negative.parameter} of the request", "--json shows both", "negative", code="negative-in-request")
+    if not prompt.negative:
+        return None
+    return Finding(WARNING, f"what to keep out goes beside the text: “{prompt.negative}”", "--json shows both", "negative", code="negative-beside")
 
 
 def not_whole(broken: str) -> Finding:
