@@ -318,6 +318,15 @@ def test_what_stands_in_notation_is_read_with_and_without_a_model(tmp_path, wish
     assert {name: record[name] for name in said} == said
 
 
+def test_the_model_decides_what_moves(tmp_path):
+    """A wish for a clip is no prompt for a model of stills, which says so; a model of clips makes anything move."""
+    wish, still = "slow push in on a boxer taping her hands, she exhales", "a fox in the snow"
+    told = run(tmp_path, "compose", "--from", wish, "--model", "curlew-still")
+    assert "this asks for video, and curlew-still makes image" in told.stderr and "asks for" not in run(tmp_path, "compose", "--from", still, "--model", "knot-motion").stderr
+    kind = {model: json.loads(run(tmp_path, "compose", "--from", still, "--json", *(["--model", model] if model else [])).stdout)["items"][0]["kind"] for model in ("", "knot-motion")}
+    assert kind == {"": "photographed", "knot-motion": "moving"}
+
+
 @pytest.mark.parametrize(("wish", "told"), [
     ("a fox, 16:9", "“16:9” goes beside the text"), ("(fox:1.3) in snow", "no weights are written here: fox 1.3"), ("three versions of a fox", "3 pictures are asked for"), ('{"subject": "a fox", "light": "du', "this is no whole JSON"),
 ])  # fmt: skip

@@ -5,7 +5,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from syntagma.app.composing.wished import cleaner, is_one_picture, own_words, read_wish
-from syntagma.app.existing.reading import reader_of
+from syntagma.app.existing.reading import kinds, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.editing.cleaning import Cleaned
 from syntagma.core.editing.edits import Edit, edited, items, quotations
@@ -30,6 +30,8 @@ READER = reader_of(WORLD)
     ("I want see-through jellyfish", "See-through jellyfish"), ("I'd like film noir alley", "Film noir alley"), ("give me paint pots on a shelf", "paint pots on a shelf"), ("can you draw horses", "horses"), ("please draw horses", "horses"), ("Please, film noir alley", "Film noir alley"), ("make me up a fox", "a fox"), ("I'd like you to paint a hare", "A hare"),
     ("can you make up artist at work", "make up artist at work"), ("generate really old trees", "really old trees"), ("just married couple in a car", "just married couple in a car"), ("ok so imagine a fox", "a fox"), ("Great, can you draw a fox", "A fox"), ("two friends at a bar saying cheers", "two friends at a bar saying cheers"), ("a card that says thank you", "a card that says thank you"),
     ("produce stall at a market, 1910s", "produce stall at a market, 1910s"), ("a smith hammers without stopping, not with her left hand", "a smith hammers without stopping, not with her left hand"), ("grey film, no color anywhere but the cigarette", "grey film, no color anywhere but the cigarette"),
+    ("could u generate a tavern", "a tavern"), ("a cottage, thank you dear", "a cottage"), ("How would a violin look made of ice, on velvet?", "A violin made of ice, on velvet"), ("Show me what a library on the moon could look like", "A library on the moon"),
+    ("bread, soft light — no hands", "bread, soft light"), ("make it look like an instant photo: two friends", "an instant photo: two friends"), ("a wolf in fog, nobody around", "a wolf in fog, nobody around"), ("nothing moves in the heat", "nothing moves in the heat"),
     ("A chair. No people, no lamps. Light from above.", "A chair. Light from above."), ("A nest; with no bird; twigs", "A nest; twigs"), ("A bowl of soup\nno spoon\nsteam rising", "A bowl of soup, steam rising"),
 ])  # fmt: skip
 def test_what_stands_round_a_wish_goes(wish, text):
@@ -43,6 +45,7 @@ def test_what_stands_round_a_wish_goes(wish, text):
     ("a vase, square, no logo", {"negative": ("logo",), "parameters": {"ratio": "1:1"}}), ("a vertical clip of a baker, 8 seconds please", {"parameters": {"ratio": "9:16", "seconds": 8}, "moving": True}),
     ("a 5 second loop of a candle", {"parameters": {"seconds": 5}}), ("fireworks, ten seconds!", {"parameters": {"seconds": 10}}), ("a tour, half a minute", {"parameters": {"seconds": 30}}), ("a runner, 6s, 2.39:1", {"parameters": {"ratio": "2.39:1", "seconds": 6}}),
     ("I need three versions of a vase", {"pictures": 3}), ("a musician, 4 variations", {"pictures": 4}), ("can you draw me a dragon", {"made": "drawing"}), ("(silver hair:1.3), a girl", {"weights": {"silver hair": 1.3}}), ("((moon)), sea++", {"weights": {"moon": 1.2, "sea": 1.2}}),
+    ("a fox, no text no watermark", {"negative": ("text", "watermark")}), ("a jar, do not add text", {"negative": ("text",)}), ("a loft kitchen, nobody in it", {"negative": ("people",)}), ("a hedgehog. Nothing scary please.", {"negative": ("scary",)}), ("phone wallpaper, a soap bubble", {"parameters": {"ratio": "9:16"}}),
     ("a video for stories: a skateboarder", {"parameters": {"ratio": "9:16"}, "moving": True}), ("a fox in snow --aspect 16:9 --seed 4, no people", {"negative": ("people",), "parameters": {"ratio": "16:9", "seed": "4"}}),
     ("a fox, Steps: 30, Sampler: standard", {"parameters": {"steps": "30", "sampler": "standard"}}), ("a bee on clover, no drops | 7 s", {"negative": ("drops",), "parameters": {"seconds": 7}}), ("a lane, no people 16:9", {"negative": ("people",), "parameters": {"ratio": "16:9"}}), ("a bee --aspect 4:5 --no wasps, text", {"negative": ("wasps", "text"), "parameters": {"ratio": "4:5"}}),
     ("a duel, two cloaks. Never show the faces. Duration 30s.", {"negative": ("the faces",), "parameters": {"seconds": 30}}), ("{{{red panda}}}, BREAK, fog", {"weights": {"red panda": 1.2}}),
@@ -62,6 +65,15 @@ def test_what_is_said_beside_a_wish(wish, said):
 ])  # fmt: skip
 def test_the_kind_of_a_picture_leads(wish, text):
     assert led(wish, READER.read(wish), own_words()) == text
+
+
+@pytest.mark.parametrize(("text", "kind"), [
+    ("a fox in the snow", "photographed"), ("a tintype of a blacksmith, soot on his cheeks", "photographed"), ("two old men on a bench, 85mm, soft window light", "photographed"), ("a linocut of a crow on a fence post", "drawn"), ("goblin market at night, lanterns, oil painting", "drawn"),
+    ("Could you draw a hedgehog in a woolly hat", "drawn"), ("Slow push in on a boxer taping her hands, she exhales", "moving"), ("a waiter turns and says \"Table nine.\", handheld", "moving"), ("rain on a window, seamless loop", "moving"), ("a logo for a coffee shop, two colours", "designed"),
+    ("die-cut sticker of an angry avocado", "designed"), ("map of an island with a swamp, drawn on parchment", "designed"), ("a seamless pattern of figs and wasps", "designed"), ("a shop with \"VIDEO\" over its door, in the rain", "photographed"),
+])  # fmt: skip
+def test_the_kind_of_a_picture_is_told(text, kind):
+    assert kinds(text, READER.read(text))[0].name == kind
 
 
 def test_what_a_verb_says_leads_where_no_medium_is_named():

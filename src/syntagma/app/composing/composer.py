@@ -39,6 +39,7 @@ class Composed(NamedTuple):
     picked: Sequence[str] = ()
     kept: Mapping[str, str] = {}
     heard: "Heard | None" = None
+    kind: str = ""  # the kind of picture that a wish asks for
 
     @property
     def request(self) -> dict[str, object]:
@@ -51,6 +52,8 @@ class Composed(NamedTuple):
     def record(self) -> dict[str, object]:
         draw = self.ask.taste.draw if self.picked else None
         record = Recorder(self.writer, self.fills, draw=draw).record(self.prompt, findings=self.findings)
+        if self.kind:
+            record["kind"] = self.kind
         return record | {"row": dict(self.kept)} if self.kept else record
 
     @property

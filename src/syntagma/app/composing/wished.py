@@ -10,10 +10,11 @@ from typing import NamedTuple
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.beside import Said, beside, not_whole, own_settings
 from syntagma.app.composing.composer import Composed, Composer
-from syntagma.app.existing.reading import manageable, reader_of
+from syntagma.app.existing.reading import kinds, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
 from syntagma.core.editing.cleaning import Cleaned, Cleaner
+from syntagma.core.editing.kinds import MEDIA, MOVING, Kind
 from syntagma.core.editing.leading import led
 from syntagma.core.editing.tagging import tags
 from syntagma.core.formula import Formula
@@ -28,6 +29,7 @@ from syntagma.storage.folders import SHIPPED
 
 NAME = "wish"
 LONGEST, MOST_SENTENCES = 6_000, 4  # letters of a wish; sentences from which on it may be a story
+SURE = 0.8  # how sure it has to be that something is to move before a model of stills is warned of
 
 
 class Wished(NamedTuple):
@@ -37,7 +39,12 @@ class Wished(NamedTuple):
     text: str
     formula: Formula
     fills: dict[str, str]
+    kinds: Sequence[Kind] = ()  # the kinds of picture that it may ask for, the likeliest first
     broken: str = ""  # where JSON could not be read on
+
+    @property
+    def kind(self) -> str:
+        return self.kinds[0].name if self.kinds else ""
 
 
 def is_one_picture(wish: str) -> bool:
@@ -83,7 +90,7 @@ def read_wish(workspace: Workspace, wish: str, register: str, model: str | None 
         made, fills = formula(NAME, [_own(label, words, "!" if n == 0 else "") for n, (label, words) in enumerate(said)], {}, stress), {}
     else:
         made, fills = own_formula(reading, (), register == "timed", reader.knowledge.preposition)
-    return Wished(cleaned, text, _keeping_out(made, cleaned.negative), fills)
+    return Wished(cleaned, text, _keeping_out(made, cleaned.negative), fills, kinds(wish, reading))
 
 
 def _laid_out(reader: Reader, wish: str, register: str) -> Wished:
@@ -92,7 +99,7 @@ def _laid_out(reader: Reader, wish: str, register: str) -> Wished:
     made, fills = own_formula(reading, (), register == "timed", reader.knowledge.preposition)
     negative = tuple(piece.text.strip(" .") for piece in reading.of(NEGATIVE))
     cleaned = Cleaned(wish, negative, {common_name(piece.name): piece.value for piece in reading.of(PARAMETER)})
-    return Wished(cleaned, wish, _keeping_out(made, negative), fills, reading.broken)
+    return Wished(cleaned, wish, _keeping_out(made, negative), fills, kinds(wish, reading), reading.broken)
 
 
 def _keeping_out(made: Formula, negative: Sequence[str]) -> Formula:
@@ -115,8 +122,10 @@ def compose_wish(workspace: Workspace, wish: str, ask: Ask) -> Composed:
     if several and own_name(profile, "pictures"):
         said, several = [*said, Said("pictures", found.cleaned.pictures)], False
     values, left = own_settings(profile, said)
-    head = found.formula.head._replace(parameters=values)
+    media = MEDIA.get(found.kind, "") if found.kinds[0].sure >= SURE else ""
+    head = found.formula.head._replace(parameters=values, media=media)
     composed = Composer(workspace, ask._replace(formula=NAME), formula=found.formula._replace(head=head)).compose(found.fills)
+    composed = composed._replace(kind=MOVING if profile.makes == MEDIA[MOVING] else found.kind)
     composed.findings.extend(left)
     if found.cleaned.weights and not profile.stress:
         words = ", ".join(f"{words} {weight:g}" for words, weight in found.cleaned.weights.items())

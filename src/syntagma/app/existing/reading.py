@@ -8,9 +8,10 @@ from functools import cache, lru_cache
 from syntagma.app.existing.prompt_files import Source, prompts_of_file, prompts_of_pipe
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Refused
+from syntagma.core.editing.kinds import Kind, KindWords, kinds_of
 from syntagma.core.reading.lexicon import Lexicon
 from syntagma.core.reading.model.senses import Senses
-from syntagma.core.reading.model.weights import Model
+from syntagma.core.reading.model.weights import Model, Scorer
 from syntagma.core.reading.model.words import Knowledge
 from syntagma.core.reading.prompt_pieces import LEFT, NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
@@ -19,6 +20,7 @@ from syntagma.storage.folders import SHIPPED
 from syntagma.storage.trouble import Trouble
 
 DATA = SHIPPED / "reader"
+KINDS_FILE = DATA / "kinds.bin"
 _FILE_NAME = re.compile(r"[\w./~-]*[\w-]{2,}\.[A-Za-z]\w{1,4}")  # crossings.tx is no prompt
 ENDINGS = (".txt", ".csv", ".xlsx", ".json", ".jsonl", ".md", ".prompt")
 
@@ -94,9 +96,25 @@ def _model() -> Model:
     return Model.from_bytes((DATA / "weights.bin").read_bytes())
 
 
+@cache
+def _kinds() -> Scorer:
+    return Scorer.from_bytes(KINDS_FILE.read_bytes())
+
+
+@cache
+def kind_words() -> KindWords:
+    """The words that name a kind of picture by themselves."""
+    return KindWords((DATA / "kinds.txt").read_text("utf-8"))
+
+
+def kinds(text: str, reading: Reading) -> list[Kind]:
+    """The kinds of picture that a text may ask for, the likeliest first. `reading`: of the text, or of what is left of it when it is cleaned."""
+    return kinds_of(text, reading, kind_words(), _kinds())
+
+
 def record_of(reading: Reading) -> dict[str, object]:
     """A reading as `--json` gives it; the keys are those of docs/reading.md."""
-    record: dict[str, object] = {"text": reading.text, "form": reading.form, "pieces": [_piece_record(p) for p in reading.pieces]}
+    record: dict[str, object] = {"text": reading.text, "form": reading.form, "kind": kinds(reading.text, reading)[0].name, "pieces": [_piece_record(p) for p in reading.pieces]}
     if parameters := {p.name: p.value for p in reading.of(PARAMETER)}:
         record["parameters"] = parameters
     if references := [p.value for p in reading.of(REFERENCE)]:

@@ -229,7 +229,7 @@ def _below(composed, call) -> None:
         record = composed.record
         name = composed.writer.profile.name or "no model"
         terminal.say()
-        terminal.say((" · ".join(filter(None, (name, terminal.size(record), terminal.price(record)))), terminal.QUIET))
+        terminal.say((" · ".join(filter(None, (composed.kind, name, terminal.size(record), terminal.price(record)))), terminal.QUIET))
         if composed.prompt.negative:
             terminal.say(("negative  ", terminal.QUIET), composed.prompt.negative)
         blank = [rule.name for rule, fill in zip(composed.writer.rules, composed.fills, strict=True) if fill is None]
@@ -260,7 +260,7 @@ def _beside(composed, most: int) -> None:
             lines.append(((finding.kind, terminal.WRONG if finding.kind == ERROR else terminal.CHANGED), f" {place}{finding.message}; {finding.remedy}".rstrip("; ")))
     wrong = len(lines)
     record, profile = composed.record, composed.writer.profile
-    lines.append(((" · ".join(filter(None, (profile.name or "no model", terminal.size(record), terminal.price(record)))), terminal.QUIET),))
+    lines.append(((" · ".join(filter(None, (composed.kind, profile.name or "no model", terminal.size(record), terminal.price(record)))), terminal.QUIET),))
     if composed.prompt.negative:
         lines.append((("negative  ", terminal.QUIET), composed.prompt.negative))
     named = composed.writer.compiled.named(composed.fills)

@@ -20,6 +20,7 @@ _GOES_ON = regex(r"\b(?:until|till|unless|but|except|than|any(?:one|body) \w{1,2
 _SETTINGS = regex(  # what follows a denial without a comma
     r" (?:\||--? [a-z]|(?<=[a-z] )[A-Z][a-z]+(?: [a-z]+)?: |(?:landscape |portrait )?\d{1,2}:\d{1,2}\b|(?:steps|cfg|seed|guidance|duration)(?: scale)?:? ?\d|\d{1,3} ?(?:s|sec|seconds)\b).*$"
 )
+_DASH = regex(r"(?<=[^\s,.;])\s+[–—-]{1,2}\s+(?=(?:no|without|not|please|pls|thanks|\d{1,2}:\d{1,2})\b)", re.I)  # "natural light — no people"
 _SHOUTS = regex(r"(?<=[\w\"”’')])!{1,20}(?=\s|$)|(?<=[\w\"”’')])[!?]{2,20}")
 _CAPITALS = regex(r"(?<=\b)((?:that (?:reads|says)|reading|saying|sign|title|text|words?|headline|lettering|label|banner|slogan|name)[: ]+)([A-Z][A-Z0-9'’&!-]+(?: [A-Z0-9][A-Z0-9'’&!-]*)*)(?=$|[\s,.;])")
 
@@ -44,7 +45,10 @@ class Cleaner:
     def __init__(self, words: Mapping[str, Any], spelling: Mapping[str, str]):
         self.words, self.spelling, self.framing = words, spelling, Framing(words)
         self._wanted = re.compile(rf"^(?:and )?(?:{one_of(words['wanted'])})\b\s*(?=(?:a|an|the|some|one|two|three|more|his|her|its|their|my)\b)", re.I)
-        self._denies = re.compile(rf"^(?:and |but |also |with )?({one_of(words['denies'])})\b\s*:?\s*(?=\S)", re.I)
+        verbs = rf"(?:please )?(?:do not|don['’]?t) (?:{one_of(words['doing'])})(?: any| the| in any)?"
+        self._denies = re.compile(rf"^(?:and |but |also |with )?({verbs}|{one_of(words['denies'])})\b\s*:?\s*(?=\S)", re.I)
+        self._nothing = re.compile(r"^nothing (?!\w+s$)(\w+)(?: please)?$", re.I)
+        self._nobody = re.compile(rf"^(?:with )?(?:{one_of(words['nobody'])}) (?:{one_of(words['nobody_in'])})$", re.I)
         self._doing = re.compile(rf"(?!(?:{one_of(words['things'])})\b)\w+ing\b", re.I)
         self._denied = re.compile(rf"^(.+?)(?:,)? (?:{one_of(words['denied_after'])})$", re.I)
         self._undenied = re.compile(rf"^(?:{one_of(words['no_denial'])})\b", re.I)
@@ -56,7 +60,7 @@ class Cleaner:
         framed = self.framing.off(self._mended(_one_line(sewn(text)), remarks))
         text, parameters, pictures = framed.text, {**given, **framed.parameters}, framed.pictures
         edits: list[Edit] = []
-        text = self._parted(text)
+        text = self._parted(_DASH.sub(", ", text))
         for item in items(text):
             self._item(text, item, edits, negative, parameters)
             if match := COUNT.match(item.text):
@@ -96,7 +100,7 @@ class Cleaner:
         rest = (plain[: found.start()] + plain[found.end() :]).strip(" ,()") if found else plain
         if found and (said := ratio(found)) and (not rest or rest.lower() in ratios or rest.lower() in ("landscape", "portrait", "format", "wide", "tall", "aspect", "ar")):
             parameters["ratio"] = said
-        elif (said := ratios.get(item.text.lower().strip("()"), ratios.get(plain.lower(), ""))) and item.start:
+        elif (said := ratios.get(item.text.lower().strip("()"), ratios.get(plain.lower(), ""))) and (item.start or (item.mark == "," and plain.lower().endswith(" wallpaper"))):
             parameters.setdefault("ratio", said)
         elif long := seconds(plain):
             parameters["seconds"] = long
@@ -118,6 +122,10 @@ class Cleaner:
         """What an item as a whole keeps out; "" where it keeps out nothing."""
         if match := self._denied.match(words):
             return re.sub(r"^(?:the|any) ", "", match[1], flags=re.I)
+        if self._nobody.match(words):
+            return "people"
+        if (match := self._nothing.match(words)) and not self._undenied.match(match[1]):
+            return match[1]
         match = self._denies.match(words)
         rest = words[match.end() :] if match else ""
         if not match or self._undenied.match(rest) or _GOES_ON.search(rest) or len(rest.split()) > 7:
@@ -154,7 +162,7 @@ class Cleaner:
 
 def _several(words: str) -> list[str]:
     """The things that a denial names, one by one."""
-    parts = re.split(r", ?| (?:or|and|nor) (?:no )?", words)
+    parts = re.split(r", ?| (?:or|and|nor) (?:no )?| no (?=\w)", words)
     return [part.strip(" .!?") for part in parts if part.strip(" .!?")]
 
 

@@ -10,7 +10,8 @@ from syntagma.core.notation.late_regex import regex
 _WOULD = regex(r"^(?:would|could|can|will|might) ((?:an?|the|some|two|three) [^,?]+?) (?:work|be possible|be ok|fit|do)(?=[,?]|$)", re.I)
 _LOOKS = regex(
     r"^(?:(?:can|could) (?:you|we) )?(?:show(?: me)? |see |imagine )?(?:what (.+?) would look like if (?:it|they|he|she) (?:was|were|had been) (.+)"
-    r"|how (?:would|might|could) ((?:an?|the|my|our|some)? ?[\w-]+(?: [\w-]+)?) look(?: like)? ((?:in|under|on|at|as|with|inside|from|under\w+|with\w*) ?[^?]*)\??)(?=$|\s|[?.])", re.I,
+    r"|how (?:would|might|could) ((?:an?|the|my|our|some)? ?[\w-]+(?: [\w-]+)?) look(?: like)? ((?:in|under|on|at|as|with|inside|from|under\w+|with\w*|made of|made from|made out of|built of|built from|carved from|carved out of|cast in|knitted from|drawn in|painted in|covered in|dressed as) ?[^?]*)\??"
+    r"|(?:what|how) ((?:an?|the|my|our|two|three|some) [^,?]+?) (?:could|would|might|may|does|should) look(?: like)?)(?=$|\s|[?.,])", re.I,
 )  # fmt: skip
 _MADE_OF = r"(?:clip|video|loop|film|animation|movie|picture|image|photo|photograph|shot|wallpaper|poster|drawing|illustration|painting)\b"
 _EARLY = regex(rf"((?:(?:a|an|the|some|one) )?)((?:[\w:.×-]{{1,30}},? ){{1,5}}?)(?=(?:[\w-]{{1,30}} ){{0,2}}?{_MADE_OF})", re.I)
@@ -52,7 +53,7 @@ class Framing:
         self._moving = re.compile(rf"{articles}({one_of(words['moving'])})(?: (?:{of})(?=\W|$)| ?[:,])\s*", re.I)
         self._purpose = re.compile(rf"(?:(?:a|an|the|some|one) )?(?:{one_of(words['plain'])}) for [^,.;]+[,;]\s*", re.I)
         self._kinds = re.compile(rf"(?:{one_of([*words['plain'], *words['moving'], *words['leads']['counted']])})\b(?! (?:bridge|book|frame|board|room|box|paper)\b)", re.I)
-        self._thanks = re.compile(rf"(?<!says)(?<!say)(?<!saying)(?<!reads)(?<!reading)(?<!words)(?<!written)(?:(?:^|[\s,.;!?-]+)(?:{one_of(words['thanks'])})|[,.;!?…-]\s*(?:{one_of(words['ends'])}))[\s.!?]*$", re.I)
+        self._thanks = re.compile(rf"(?<!says)(?<!say)(?<!saying)(?<!reads)(?<!reading)(?<!words)(?<!written)(?:(?:^|[\s,.;!?-]+)(?:{one_of(words['thanks'])})(?:,? (?:{one_of(words['called'])})){{0,2}}|[,.;!?…-]\s*(?:{one_of(words['ends'])}))[\s.!?]*$", re.I)
 
     def off(self, wish: str) -> Framed:
         """The wish without its frame; as it is where nothing else would be left."""
@@ -141,4 +142,4 @@ class Framing:
 def _looked(match: re.Match) -> str:
     """ "What a station would look like if it was built by octopuses" as "a station built by octopuses"."""
     more = match.end() < len(match.string) and match[0].endswith("?")
-    return f"{match[1] or match[3]} {match[2] or match[4]}" + ("," if more else "")
+    return " ".join(filter(None, (match[1] or match[3] or match[5], match[2] or match[4]))) + ("," if more else "")

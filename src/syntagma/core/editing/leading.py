@@ -66,6 +66,7 @@ def _begun(text: str, parts: Sequence[Item], reading: Reading, words: Mapping[st
 def _kind(words: str, tables: Mapping[str, Any]) -> bool:
     """Is an item as a whole the name of a kind of picture that can be of something?"""
     low = re.sub(r"^(?:an?|the|in|as)\s+", "", words.lower())
+    low = re.sub(r"^(?:black and white|pen and ink|ink and wash|head and shoulders) ", "", low)
     if len(low.split()) > 5 or re.search(r"\b(?:with|in|on|at|from|by|and|for|style)\b", low):
         return False
     last = low.split()[-1] if low.split() else ""

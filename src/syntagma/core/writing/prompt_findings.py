@@ -99,7 +99,7 @@ def _always(compiled: Compiled) -> list[Finding]:
         message = f"{profile.name} takes no negative prompt: the formula's negative text is left out"
         found.append(Finding(REMARK, message, "say what you want to see in its place", "negative", code="no-negative"))
     if formula.head.media and profile.makes and formula.head.media != profile.makes:
-        message = f"the formula is for {formula.head.media}, and {profile.name} makes {profile.makes}"
+        message = f"this asks for {formula.head.media}, and {profile.name} makes {profile.makes}"
         found.append(Finding(WARNING, message, "choose another model, or another formula", "media", code="other-medium"))
     known = {*compiled.position, *(p.label for p in formula.phrases)}
     for name in {**formula.head.stress, **compiled.manner.stress}:

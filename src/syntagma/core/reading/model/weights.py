@@ -96,6 +96,17 @@ class Scorer:
         """What is kept of it: a head, and bytes."""
         return {"labels": self.labels, "features": len(self._keys)}, self._keys.tobytes() + self._counts + self._places + self._steps
 
+    def to_bytes(self) -> bytes:
+        """One classifier as it ships: one line of JSON that says what follows, then the weights (zlib)."""
+        head, blob = self.blob()
+        return json.dumps(head).encode() + b"\n" + zlib.compress(blob, 9)
+
+    @classmethod
+    def from_bytes(cls, data: bytes) -> "Scorer":
+        """Read what `to_bytes` wrote."""
+        head, _, rest = data.partition(b"\n")
+        return cls.from_blob(json.loads(head), zlib.decompress(rest))
+
     @classmethod
     def from_blob(cls, head: Mapping, blob: bytes) -> "Scorer":
         n = head["features"]
