@@ -33,9 +33,10 @@ class Filling:
 
     def hear(self, prompt: str) -> list[str]:
         """Let what a prompt says stand in the slots that are open; return what has no slot. Raises Trouble."""
-        heard = self.composer.hear(prompt, self.given)
-        self.fills = self.writer.fills({**heard.fills, **self.given})
-        return [piece.words for piece in heard.rest]
+        found = self.composer.hear(prompt, self.given).placed
+        self.fills = self.writer.fills({**found.fills, **self.given})
+        self.turns = [i for i in self.turns if self.writer.rules[i].name not in found.said]
+        return [one.text for one in found.guests]
 
     @property
     def asked(self) -> SlotRule | None:

@@ -19,12 +19,11 @@ from syntagma.core.writing.prompt import Prompt
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
-REST = "rest"  # the slots of what found no place (core/reading/formulas/rewriting.py)
-
 if TYPE_CHECKING:
+    from syntagma.app.composing.heard import Heard
     from syntagma.app.composing.picks import Chooser
+    from syntagma.core.editing.placing import Placed
     from syntagma.core.formula import Formula
-    from syntagma.core.reading.wishes import Heard
 
 
 class Composed(NamedTuple):
@@ -38,7 +37,7 @@ class Composed(NamedTuple):
     findings: list[Finding]
     picked: Sequence[str] = ()
     kept: Mapping[str, str] = {}
-    heard: "Heard | None" = None
+    heard: "Placed | None" = None
     kind: str = ""  # the kind of picture that a wish asks for
 
     @property
@@ -79,9 +78,8 @@ class Composed(NamedTuple):
     @property
     def call(self) -> str:
         """The call that gives the same prompt, with nothing left to the draw."""
-        if self.heard and (self.heard.rest or self.heard.negative or any(one.code == "slot-open" for one in self.findings)):  # what found no slot can be said by the wish alone
-            rest = {rule.name for rule in self.writer.rules if rule.name.startswith(REST)}
-            return call_of(self.ask, self.writer.rules, self.fills, self.heard.wish, {*self.heard.fills, *rest})
+        if self.heard and (self.heard.guests or self.heard.negative or self.heard.said or any(one.code == "slot-open" for one in self.findings)):  # what found no slot can be said by the wish alone
+            return call_of(self.ask, self.writer.rules, self.fills, self.heard.typed, {*self.heard.fills, *self.heard.said})
         return call_of(self.ask, self.writer.rules, self.fills)
 
 
@@ -105,80 +103,61 @@ class Composer:
 
         return Chooser(self.workspace, self.writer, self.ask.taste)
 
-    @cached_property
-    def reader(self):
-        """What takes a wish apart."""
-        from syntagma.app.existing.reading import reader_of
-
-        return reader_of(self.workspace)
-
     def hear(self, wish: str, given: Mapping[str, Given]) -> "Heard":
-        """What a wish says of the slots that are not given."""
-        from syntagma.app.existing.reading import manageable
-        from syntagma.core.reading.wishes import hear  # only a wish pays for it
+        """What a wish says of the slots that are not given. Raises Trouble."""
+        from syntagma.app.composing.heard import hear  # only a wish pays for it
 
-        manageable(wish, "for one wish", 6_000)
-        return hear(wish, self.writer.formula, self.workspace.vocabulary, self.reader, tuple(given))
+        return hear(self.workspace, self.base, wish, tuple(given), self.ask.model)
+
+    @cached_property
+    def base(self) -> "Formula":
+        """The formula without its looks."""
+        return self.formula or self.workspace.formula(self.ask.formula)[0]
 
     def compose(self, given: Mapping[str, Given], wish: str = "", kept: Mapping[str, str] = {}, number: int = 0) -> Composed:
         """Compose one prompt; what `given` leaves open comes from `wish`, then from picks where they are asked for.
         `number` tells the rows of a table apart. Raises BadFills, TooLong or Trouble."""
-        heard = self.hear(wish, given) if wish else None
-        if heard and (heard.rest or heard.negative or self._missing({**heard.fills, **given})):
-            return self._with_all(heard, given, kept, number)
-        if guests := self._guests(given):
-            return self._with_guests(guests, given, kept, number)
-        return self._composed({**heard.fills, **given} if heard else given, heard, kept, number)
-
-    def _missing(self, given: Mapping[str, Given]) -> list[str]:
-        """The needed slots that nothing fills, and that are not picked."""
-        return [] if self.ask.pick else [rule.name for rule in self.writer.rules if rule.need and not given.get(rule.name)]
+        guests = self._guests(given)
+        if not wish and not guests:
+            return self._composed(given, None, kept, number)
+        return self._with_guests(guests, given, self.hear(wish, given) if wish else None, kept, number)
 
     def _guests(self, given: Mapping[str, Given]) -> dict[str, str]:
         """What was given for facets that the formula has no slot for; a kind of picture is none."""
-        from syntagma.core.reading.wishes import KINDS
+        from syntagma.core.editing.placing import KINDS  # only a guest pays for it
 
         names = set(self.workspace.vocabulary.names) - KINDS
         return {name: text for name, text in given.items() if name not in self.writer.position and name in names and isinstance(text, str) and text.strip()}
 
-    def _with_guests(self, guests: Mapping[str, str], given: Mapping[str, Given], kept: Mapping[str, str], number: int) -> Composed:
-        """Compose with what the formula has no slot for, as phrases of their own before its closing words; that is told."""
-        from syntagma.core.reading.formulas.rewriting import phrase_of, rest_slot, with_rest
+    def _with_guests(self, guests: Mapping[str, str], given: Mapping[str, Given], heard: "Heard | None", kept: Mapping[str, str], number: int) -> Composed:
+        """Compose with what the formula has no slot for, and with what a wish gave."""
+        from syntagma.app.composing.beside import beside, own_settings
+        from syntagma.app.composing.heard import hosting
+        from syntagma.core.reading.formulas.rewriting import without_needs
 
-        lines = [phrase_of(rest_slot(n), facet, text.strip(), bare=True) for n, (facet, text) in enumerate(guests.items())]
-        base = self.formula or self.workspace.formula(self.ask.formula)[0]
-        composer = Composer(self.workspace, self.ask, self.with_remarks, with_rest(base, [body for body, _ in lines], ()))
-        rest = {rest_slot(n): words for n, (_, words) in enumerate(lines)}
-        composed = composer._composed({**{name: text for name, text in given.items() if name not in guests}, **rest}, None, kept, number)
-        composed.findings.extend(Finding(REMARK, f"{base.name} has no slot for {facet}: “{text.strip()}” stands before its closing words", "", facet, code="guest") for facet, text in guests.items())
+        found, base = heard.placed if heard else None, self.base
+        fills = {**found.fills, **given} if found else dict(given)
+        missing: list[str] = []
+        if heard and not self.ask.pick:
+            base, missing = without_needs(base, {**fills, **dict.fromkeys(found.said, "")})
+        values, left = own_settings(self.writer.profile, heard.settings if heard else ())
+        weights = found.weights if found else {}
+        made = hosting(self.workspace, base, guests, found.guests if found else (), found.negative if found else (), weights)
+        slots = {name: weight for name, weight in weights.items() if name in self.writer.position}
+        made = made._replace(head=made.head._replace(parameters={**made.head.parameters, **values}, stress={**made.head.stress, **slots}))
+        said = {slot: "" for slot in (found.said if found else ()) if slot not in fills}
+        composed = Composer(self.workspace, self.ask, self.with_remarks, made)._composed({**fills, **said}, found, kept, number)
+        tell = composed.findings
+        tell.extend(Finding(REMARK, f"{base.name} has no slot for {facet}: “{text.strip()}” stands at its place", "", facet, code="guest") for facet, text in guests.items())
+        tell.extend(Finding(WARNING, f"nothing in the wish fills {slot}: what {base.name} says of it is left out", f"say it, or give {slot}=…", slot, code="slot-open") for slot in missing)
+        if heard:
+            if found.guests:
+                tell.append(Finding(REMARK, f"what {base.name} has no slot for stands before its closing words: {'; '.join(one.text for one in found.guests)}", "", "wish", code="wish-without-place"))
+            tell.extend([*left, *heard.findings])
+            tell.extend(beside(self.writer.profile, composed.prompt, heard.settings, found.negative, tell))
         return composed
 
-    def _with_all(self, heard: "Heard", given: Mapping[str, Given], kept: Mapping[str, str], number: int) -> Composed:
-        """Compose with what found no slot: kept behind the rest where it goes with the formula, and told."""
-        from syntagma.core.reading.formulas.rewriting import lowered, phrase_of, rest_slot, with_rest, without_needs
-        from syntagma.core.reading.wishes import KINDS
-
-        kept_here = [p for p in heard.rest if p.kind == "part" and p.facet not in KINDS]
-        lines = [phrase_of(rest_slot(n), p.facet, lowered(p.words), bare=False) for n, p in enumerate(kept_here)]
-        base = self.formula or self.workspace.formula(self.ask.formula)[0]
-        needed, missing = (base, []) if self.ask.pick else without_needs(base, {**heard.fills, **given})
-        composer = Composer(self.workspace, self.ask, self.with_remarks, with_rest(needed, [body for body, _ in lines], heard.negative))
-        rest = {rest_slot(n): words for n, (_, words) in enumerate(lines)}
-        composed = composer._composed({**heard.fills, **given, **rest}, heard, kept, number)
-        composed.findings.extend(Finding(WARNING, f"nothing in the wish fills {slot}: what {base.name} says of it is left out", f"say it, or give {slot}=…", slot, code="slot-open") for slot in missing)
-        for piece in heard.rest:
-            if piece in kept_here:
-                kind, message = WARNING, f"“{piece.words}” of the wish has no slot in {base.name}, and stands before its closing words"
-                remedy = f"a formula with a slot for {piece.facet} would place it"
-            elif piece.facet in KINDS:
-                kind, message = WARNING, f"“{piece.words}” is not what {base.name} makes: it is left out"
-                remedy = "leave the formula out, and one is chosen that makes it: syntagma compose --from …"
-            else:
-                kind, message, remedy = WARNING, f"“{piece.words}” of the wish is no word of a picture: it is left out", "give it as an option"
-            composed.findings.append(Finding(kind, message, remedy, "wish", code="wish-without-place"))
-        return composed
-
-    def _composed(self, given: Mapping[str, Given], heard: "Heard | None", kept: Mapping[str, str], number: int) -> Composed:
+    def _composed(self, given: Mapping[str, Given], heard: "Placed | None", kept: Mapping[str, str], number: int) -> Composed:
         asked = to_pick(self.writer, given, self.workspace.vocabulary)
         fills = self.writer.fills({slot: "" if slot in asked else text for slot, text in given.items()})
         picked: list[str] = []

@@ -14,8 +14,10 @@ from syntagma.app.existing.reading import kinds, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
 from syntagma.core.editing.cleaning import Cleaned, Cleaner
-from syntagma.core.editing.kinds import MEDIA, MOVING, Kind
+from syntagma.core.editing.joins import Joins
+from syntagma.core.editing.kinds import DESIGNED, DRAWN, MEDIA, MOVING, PHOTOGRAPHED, Kind
 from syntagma.core.editing.leading import led
+from syntagma.core.editing.placing import Tables
 from syntagma.core.editing.tagging import tags
 from syntagma.core.formula import Formula
 from syntagma.core.formula.building import fixed, formula, phrase
@@ -29,6 +31,7 @@ from syntagma.storage.folders import SHIPPED
 
 NAME = "wish"
 LONGEST, MOST_SENTENCES = 6_000, 4  # letters of a wish; sentences from which on it may be a story
+OPEN = {PHOTOGRAPHED: "photograph", DRAWN: "picture", MOVING: "clip", DESIGNED: "picture"}  # formulas that say nothing of their own
 SURE = 0.8  # how sure it has to be that something is to move before a model of stills is warned of
 
 
@@ -58,12 +61,25 @@ def formulas_named(workspace: Workspace, wish: str) -> list[str]:
     return [name for name in workspace.formulas() if name != "photograph" and re.search(rf" {name.replace('-', ' ')}s? ", said)]
 
 
+def formula_for(workspace: Workspace, wish: str) -> str:
+    """The formula that a wish names, else the open one for its kind of picture."""
+    if named := formulas_named(workspace, wish):
+        return named[0]
+    return OPEN[kinds(wish, reader_of(workspace).read(wish))[0].name]
+
+
 @cache
 def cleaner() -> Cleaner:
     """What cleans wishes, by the tables that ship."""
     with open(SHIPPED / "spelling.csv", encoding="utf-8", newline="") as file:
         spelling = {row["typed"]: row["meant"] for row in csv.DictReader(file)}
     return Cleaner(own_words(), spelling)
+
+
+@cache
+def tables() -> Tables:
+    """The tables by which a text of one's own is put into a formula."""
+    return Tables(own_words()["leads"], Joins((SHIPPED / "joins.toml").read_text("utf-8")))
 
 
 @cache

@@ -13,27 +13,17 @@ from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
 from syntagma.core.diagnostics.findings import WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.drafting.fills import BadFills
 from syntagma.core.editing.settings import bare
-from syntagma.core.formula import Formula
 from syntagma.core.reading.formulas.matching import Matcher
 from syntagma.core.reading.formulas.rewriting import (
     FAMILIES,
     LEADS,
-    Rewritten,
-    into_slots,
-    lowered,
     own_formula,
-    phrase_of,
-    rest_slot,
     swap_words,
-    with_rest,
-    without_needs,
 )
 from syntagma.core.reading.outer_form import PROSE, TAGS, TIMED, lengths
-from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
+from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFERENCE, Reading
 from syntagma.core.reading.reader import Reader
-from syntagma.core.reading.wishes import quoted_slots
 from syntagma.core.writing.prompt import Manner
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
@@ -50,11 +40,10 @@ class Wanted(NamedTuple):
 
 
 class Rewriting(NamedTuple):
-    """A prompt, rewritten. `made` is None where only words of the text were changed; `unplaced` what found no place of its own."""
+    """A prompt, rewritten. `made` is None where only words of the text were changed."""
 
     reading: Reading
     text: str
-    unplaced: list[PromptPiece]
     made: Composed | None = None
 
 
@@ -69,87 +58,56 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
     if not reading.parts():
         raise Trouble("there is nothing in it that could be put into another form", "give a prompt of several words", 1)
     if not (wanted.formula or wanted.order or ask.model or ask.looks or ask.pick):
-        return Rewriting(reading, _parts_set(reading, wanted.given), [])
+        return Rewriting(reading, _parts_set(reading, wanted.given))
     parts = reader.read(bare(text).text).parts()  # weights of other hands go along; those of a model of ours are read by its profile
     plain = not (wanted.formula or wanted.order or wanted.given or ask.pick) and all(piece.stress == 1 and piece.facet != "speech" for piece in parts)
     if plain and {reading.form, workspace.model(ask.model).register} <= {PROSE, TAGS}:
         made = compose_wish(workspace, text, ask)
-        return Rewriting(reading, made.prompt.text, [], made)
+        return Rewriting(reading, made.prompt.text, made)
+    if wanted.formula:
+        return _into_formula(workspace, text, reading, ask, wanted)
     manner, values, remarks = _outside(workspace, reading, ask)
-    if wanted.formula:
-        formula, _ = workspace.formula(wanted.formula)
-        found, missing = _slots(workspace, reading, formula, wanted.source), []
-        if not ask.pick:
-            formula, missing = without_needs(formula, {**found.fills, **wanted.given})
-        fills, unplaced = found.fills, _together(reading, found.unplaced)
-        rest = [
-            phrase_of(rest_slot(n), piece.facet, piece.words if piece.facet == "speech" else lowered(piece.words), bare=False)
-            for n, piece in enumerate(unplaced)
-        ]
-        formula = with_rest(formula, [body for body, _ in rest], _denied(reading))
-        fills = {**fills, **{rest_slot(number): words for number, (_, words) in enumerate(rest)}}
-        lost = {rest_slot(number): piece.stress for number, piece in enumerate(unplaced) if piece.stress != 1}
-        manner = manner._replace(stress={**found.stress, **lost, **manner.stress})
-        given = {**fills, **wanted.given}
-    else:
-        for name in wanted.order:
-            if name not in FAMILIES and name not in workspace.vocabulary.names:
-                raise Trouble(
-                    f"“{name}” is no facet",
-                    perhaps(name, [*FAMILIES, *workspace.vocabulary.names], f"families are {', '.join(FAMILIES)}"),
-                    2,
-                )
-        formula, fills = own_formula(reading, wanted.order, workspace.model(ask.model).register == "timed", reader.knowledge.preposition)
-        formula, unplaced = with_rest(formula, [], _denied(reading)), []
-        for name in wanted.given:
-            if name not in fills:
-                raise Trouble(f"the text has no part that is {name}", perhaps(name, fills, f"it has {', '.join(fills)}"), 2)
-        given = {**fills, **wanted.given}
+    for name in wanted.order:
+        if name not in FAMILIES and name not in workspace.vocabulary.names:
+            raise Trouble(
+                f"“{name}” is no facet",
+                perhaps(name, [*FAMILIES, *workspace.vocabulary.names], f"families are {', '.join(FAMILIES)}"),
+                2,
+            )
+    formula, fills = own_formula(reading, wanted.order, workspace.model(ask.model).register == "timed", reader.knowledge.preposition)
+    for name in wanted.given:
+        if name not in fills:
+            raise Trouble(f"the text has no part that is {name}", perhaps(name, fills, f"it has {', '.join(fills)}"), 2)
+    given = {**fills, **wanted.given}
     head = formula.head._replace(parameters={**formula.head.parameters, **values})  # what the model has not gives way to the nearest
-    try:
-        made = Composer(workspace, ask._replace(formula=formula.name, manner=manner), formula=formula._replace(head=head)).compose(given)
-    except BadFills as bad:
-        remedy = "say it, or let it be picked: --set {0}=…, or --pick"
-        raise BadFills(
-            [f._replace(remedy=remedy.format(f.place)) if "nothing fills it" in f.message else f for f in bad.findings]
-        ) from None
-    if wanted.formula:
-        remarks += [Finding(WARNING, f"nothing in the text fills {slot}: what {wanted.formula} says of it is left out", f"say it, or let it be picked: --set {slot}=…, or --pick", slot, code="slot-open") for slot in missing]
+    made = Composer(workspace, ask._replace(formula=formula.name, manner=manner), formula=formula._replace(head=head)).compose(given)
     made.findings.extend(remarks)
     made.findings.extend(beside(made.writer.profile, made.prompt, _said(reading), _denied(reading), made.findings))
     if reading.broken:
         made.findings.append(not_whole(reading.broken))
-    return Rewriting(reading, made.prompt.text, unplaced, made)
+    return Rewriting(reading, made.prompt.text, made)
 
 
-def _slots(workspace: Workspace, reading: Reading, formula: Formula, source: str) -> Rewritten:
-    """The fills for a formula: by the formula that the text was written with, where one is named, else by what its parts are."""
-    if source:
-        known, _ = workspace.formula(source)
-        match = Matcher(Writer(known, workspace.model(None), workspace.vocabulary)).match(reading.text)
-        if match is None or match.score < 0:  # below 0 its words are explained by chance only
-            raise Trouble(f"the text was not written with {source}", "leave --from out: its parts are read by themselves", 2)
-        facets = {rule.name: rule.facet for rule in known.slots}
-        here: dict[str, str] = {}
-        for slot, text in match.fills.items():
-            to = next((r.name for r in formula.slots if r.name not in here and r.facet == facets[slot] and r.facet), None)
-            to = to or (slot if slot not in here and any(r.name == slot for r in formula.slots) else None)
-            if to:
-                here[to] = text
-        rest = [PromptPiece(*match.spans[s], PART, text) for s, text in match.fills.items() if text not in here.values()]
-        return Rewritten(here, rest, {})
-    return into_slots(reading, formula, workspace.vocabulary, quoted_slots(formula))
+def _into_formula(workspace: Workspace, text: str, reading: Reading, ask: Ask, wanted: Wanted) -> Rewriting:
+    """A prompt put into a formula: by the formula that wrote it, where that is named, else by its own words."""
+    manner, _, remarks = _outside(workspace, reading, ask)
+    composer = Composer(workspace, ask._replace(manner=manner))
+    made = composer.compose({**_by_formula(workspace, reading, composer, wanted.source), **wanted.given}) if wanted.source else composer.compose(wanted.given, text)
+    made.findings.extend(remarks)
+    return Rewriting(reading, made.prompt.text, made)
 
 
-def _together(reading: Reading, pieces: list[PromptPiece]) -> list[PromptPiece]:
-    """Pieces that found no place, those as one between which nothing but a space stands: "a heron stands"."""
-    found: list[PromptPiece] = []
-    for piece in pieces:
-        last = found[-1] if found else None
-        if last and piece.start > last.stop and reading.text[last.stop : piece.start] == " ":
-            found[-1] = last._replace(stop=piece.stop, text=f"{last.text} {piece.text}", plain=f"{last.words} {piece.words}")
-        else:
-            found.append(piece)
+def _by_formula(workspace: Workspace, reading: Reading, composer: Composer, source: str) -> dict[str, str]:
+    """The fills of the formula that wrote a text, by the slots and facets of another. Raises Trouble where it did not write it."""
+    known, _ = workspace.formula(source)
+    match = Matcher(Writer(known, workspace.model(None), workspace.vocabulary)).match(reading.text)
+    if match is None or match.score < 0:  # below 0 its words are explained by chance only
+        raise Trouble(f"the text was not written with {source}", "leave --from out: its parts are read by themselves", 2)
+    facets = {rule.name: rule.facet for rule in known.slots}
+    rules, found = composer.writer.rules, {}
+    for slot, text in match.fills.items():
+        to = next((rule.name for rule in rules if rule.name not in found and rule.facet == facets[slot] and rule.facet), None)
+        found[to or (slot if slot not in found and any(rule.name == slot for rule in rules) else facets[slot] or slot)] = text
     return found
 
 

@@ -81,7 +81,7 @@ def run(call) -> int:
     if seen:
         fills = _like(composer, fills, seen)
     if call.ideas or call.idea:
-        fills = {**composer.hear(scenes[0].text, fills).fills, **fills} if scenes else fills
+        fills = {**composer.hear(scenes[0].text, fills).placed.fills, **fills} if scenes else fills
     if call.ideas:
         return _ideas(composer, fills, call)
     if call.idea:
@@ -104,9 +104,9 @@ def run(call) -> int:
 def _own_words(workspace, call) -> int:
     """A wish without a formula: in its own words, a prompt for each of its scenes."""
     from syntagma.app.composing.asked import Ask
-    from syntagma.app.composing.wished import compose_wish, formulas_named, is_one_picture
+    from syntagma.app.composing.wished import compose_wish, formulas_named
 
-    texts = [call.wish] if is_one_picture(call.wish) else [scene.text for scene in _wished(workspace, call)]
+    texts = [scene.text for scene in _wished(workspace, call)]
     ask = Ask("", call.model, args.listed(call.look), options.taste(call), False, (), options.manner(call))
     every = [compose_wish(workspace, text, ask) for text in texts]
     if named := formulas_named(workspace, call.wish):
@@ -123,25 +123,24 @@ def _is_fill(formula: str) -> bool:
 
 
 def _chosen(workspace, scenes) -> str:
-    """The formula that keeps most of a wish; it and the next two are told."""
-    from syntagma.app.existing.choosing import choices
-    from syntagma.app.existing.reading import reader_of
+    """The formula that a wish names, else the open one for its kind of picture; it is told."""
+    from syntagma.app.composing.wished import formula_for
 
-    reader = reader_of(workspace)
-    found = choices(workspace, [reader.read(" ".join(scene.text.split())) for scene in scenes])[:3]
-    terminal.say(
-        (f"{found[0].name}", terminal.NAME), f" keeps most of it; the next: {', '.join(c.name for c in found[1:])}",
-        (f"  (syntagma compose {found[1].name} --from …)" if len(found) > 1 else "", terminal.QUIET),
-    )  # fmt: skip
-    return found[0].name
+    name = formula_for(workspace, scenes[0].text)
+    terminal.say((name, terminal.NAME), " suits it", ("  (syntagma formula lists the others)", terminal.QUIET))
+    return name
 
 
 def _wished(workspace, call) -> list:
     """The scenes of what is wished for; none where nothing is. Raises Trouble."""
     if call.wish is None:
         return []
+    from syntagma.app.composing.wished import is_one_picture
     from syntagma.app.existing.scenes import scenes_of
+    from syntagma.core.reading.scenes import Scene
 
+    if is_one_picture(call.wish):
+        return [Scene(call.wish, (call.wish,), (call.wish,))]
     return scenes_of(workspace, call.wish, prompt_input.text_of("-", "a wish") if call.wish == "-" else "")
 
 

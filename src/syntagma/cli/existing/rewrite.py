@@ -82,7 +82,7 @@ def _record(done) -> dict[str, object]:
     from syntagma.app.existing.reading import record_of
 
     record = done.made.record if done.made else {"text": done.text}
-    unplaced = [p.text for p in done.unplaced]
+    unplaced = [one.text for one in done.made.heard.guests] if done.made and done.made.heard else []
     return record | {"before": record_of(done.reading)} | ({"unplaced": unplaced} if unplaced else {})
 
 
@@ -90,5 +90,3 @@ def _print(done) -> None:
     terminal.line(done.text)
     if done.made:
         terminal.findings(done.made.findings)
-    for piece in done.unplaced:
-        terminal.say(("remark", terminal.QUIET), f" “{piece.text}” has no slot there, and is kept in the phrase rest")

@@ -21,6 +21,7 @@ _SETTINGS = regex(  # what follows a denial without a comma
     r" (?:\||--? [a-z]|(?<=[a-z] )[A-Z][a-z]+(?: [a-z]+)?: |(?:landscape |portrait )?\d{1,2}:\d{1,2}\b|(?:steps|cfg|seed|guidance|duration)(?: scale)?:? ?\d|\d{1,3} ?(?:s|sec|seconds)\b).*$"
 )
 _DASH = regex(r"(?<=[^\s,.;])\s+[–—-]{1,2}\s+(?=(?:no|without|not|please|pls|thanks|\d{1,2}:\d{1,2})\b)", re.I)  # "natural light — no people"
+_PIPES = regex(r"\s+\|{1,2}\s+")
 _SHOUTS = regex(r"(?<=[\w\"”’')])!{1,20}(?=\s|$)|(?<=[\w\"”’')])[!?]{2,20}")
 _CAPITALS = regex(r"(?<=\b)((?:that (?:reads|says)|reading|saying|sign|title|text|words?|headline|lettering|label|banner|slogan|name)[: ]+)([A-Z][A-Z0-9'’&!-]+(?: [A-Z0-9][A-Z0-9'’&!-]*)*)(?=$|[\s,.;])")
 
@@ -60,7 +61,7 @@ class Cleaner:
         framed = self.framing.off(self._mended(_one_line(sewn(text)), remarks))
         text, parameters, pictures = framed.text, {**given, **framed.parameters}, framed.pictures
         edits: list[Edit] = []
-        text = self._parted(_DASH.sub(", ", text))
+        text = self._parted(_PIPES.sub(", ", _DASH.sub(", ", text)))
         for item in items(text):
             self._item(text, item, edits, negative, parameters)
             if match := COUNT.match(item.text):
@@ -168,8 +169,15 @@ def _several(words: str) -> list[str]:
 
 def _one_line(wish: str) -> str:
     """The wish on one line; a new line ends an item as a comma does."""
-    lines = [" ".join(line.split()) for line in wish.splitlines()]
+    lines = [_heading(" ".join(line.split())) for line in wish.splitlines()]
     return re.sub(r"(?<![,;.:!?…])\n", ", ", "\n".join(line for line in lines if line)).replace("\n", " ")
+
+
+def _heading(line: str) -> str:
+    """A line in capitals is a sentence of its own: INT. DINER - NIGHT; one that only counts ("SCENE 2") says nothing that is seen."""
+    if re.fullmatch(r"(?:scene|shot|panel|page|take) ?\d+[a-z]?[.:]?", line, re.I):
+        return ""
+    return f"{line}." if len(line.split()) > 1 and line.isupper() and not re.search(r"[,;.:!?…\"”]$", line) else line
 
 
 def _off(text: str, item: Item) -> Edit:

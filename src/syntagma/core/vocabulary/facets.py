@@ -6,6 +6,9 @@ from typing import NamedTuple
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.notation.toml_file import TomlFile
 
+# Where a good writer says what: the standing order of a picture, then of what moves and sounds.
+HOMES = ("kind", "shot", "subject", "action", "setting", "weather", "light", "colour", "camera", "composition", "mood", "making", "lettering", "effect", "sound")
+
 
 class Traits(NamedTuple):
     """The traits of one facet. `noun` completes a bare term where it stands alone; `holds` are words that say as much."""
@@ -15,6 +18,7 @@ class Traits(NamedTuple):
     participant: bool = False  # its terms are what a picture is of
     kin: tuple[str, ...] = ()  # facets whose words people use for its own
     ask: str = ""  # what a form asks
+    home: str = ""  # one of HOMES: where a guest of it stands in a formula that has no slot for it
     stuff: bool = False  # only stuff wants it (oiled oak), and no thing of free text does (a slate table)
 
     def completed(self, bare: str, fuller: str = "") -> str:
@@ -38,9 +42,11 @@ def read_facets(text: str, source: str) -> dict[str, Traits]:
         if not isinstance(table, dict):
             file.wrong(facet, f"what is said of “{facet}” is a table", f"write [{facet}], and its lines below")
             continue
-        good = file.good(table, {"noun": str, "holds": list, "participant": bool, "kin": list, "ask": str}, "a facet", facet)
+        good = file.good(table, {"noun": str, "holds": list, "participant": bool, "kin": list, "ask": str, "home": str}, "a facet", facet)
         holds, kin = (tuple(map(str, good.get(key, ()))) for key in ("holds", "kin"))
-        found[facet] = Traits(good.get("noun", "").strip(), holds, good.get("participant", False), kin=kin, ask=good.get("ask", "").strip())
+        found[facet] = Traits(good.get("noun", "").strip(), holds, good.get("participant", False), kin=kin, ask=good.get("ask", "").strip(), home=good.get("home", "").strip())
+        if found[facet].home and found[facet].home not in HOMES:
+            file.wrong(f"{facet}.home", f"“{found[facet].home}” is no home", f"homes are {', '.join(HOMES)}")
     if file.mistakes:
         raise Refused(file.mistakes)
     return found

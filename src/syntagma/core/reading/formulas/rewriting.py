@@ -5,7 +5,6 @@ from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
-from syntagma.core.english.clauses import is_clause
 from syntagma.core.english.denials import kept_out
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.verbs import VERBS, is_past, participle
@@ -40,43 +39,6 @@ _SAYS = regex(r"(?:^\s*|(?:[,;.!?]|(?<!\n)\n)\s*)((?:\w+ )*\w+[:,]?)\s*[\"“]$"
 _WITH = regex(r"[,;]\s+(with)\s+$", re.I)
 _PLACED = frozenset("setting weather hour".split())
 _ENDS = {"mood": ("mood", "atmosphere", "feeling"), "lighting": ("lit", "backlit")}
-
-
-class Rewritten(NamedTuple):
-    """The fills that a reading gives a formula; the pieces that found no place in it; the places of those that did; the weights that
-    stood on those."""
-
-    fills: dict[str, str]
-    unplaced: list[PromptPiece]
-    placed: dict[int, str]
-    stress: Mapping[str, float] = {}
-
-
-def into_slots(reading: Reading, formula: Formula, vocabulary: Vocabulary, spoken: Sequence[str] = ()) -> Rewritten:
-    """Put the parts of a reading into the slots of a formula, each slot taking what its facet says; `spoken` are the slots of words in
-    quotation marks."""
-    shown = list(dict.fromkeys(name for phrase in formula.phrases for name in phrase.slots))
-    rules = {rule.name: rule for rule in formula.slots if rule.name in shown and not rule.number}
-    clauses, places = slots_as(formula, "clause"), slots_as(formula, "place")
-    several: dict[str, list[str]] = {}
-    placed: dict[int, str] = {}
-    unplaced: list[PromptPiece] = []
-    for number, piece in enumerate(reading.pieces):
-        if piece.kind != PART:
-            continue
-        takes = (
-            {name: rule for name, rule in rules.items() if name in clauses}
-            if is_clause(piece.words) and piece.facet != "action"
-            else rules
-        )
-        slot = slot_for(piece, takes, several, spoken, vocabulary)
-        if slot is None:
-            unplaced.append(piece)
-        else:
-            several.setdefault(slot, []).append(fill_text(piece, rules[slot].facet, vocabulary, slot in places))
-            placed[number] = slot
-    stress = {slot: reading.pieces[number].stress for number, slot in placed.items() if reading.pieces[number].stress != 1}
-    return Rewritten({slot: "; ".join(texts) for slot, texts in several.items()}, unplaced, placed, stress)
 
 
 def slots_as(formula: Formula, form: str) -> set[str]:
@@ -217,28 +179,12 @@ def own_formula(
     return formula("rewritten", lines, slots, stress), fills
 
 
-def with_rest(formula: Formula, rest: Sequence[str], denied: Sequence[str]) -> Formula:
-    """The formula with a phrase `rest` for each of what found no place, before its closing words, and what is kept out."""
-    lines = list(formula.lines)
-    shown = [(n, line) for n, line in enumerate(lines) if isinstance(line, Phrase) and not line.negative]
-    at = next((n + 1 for n, line in reversed(shown) if line.slots), len(lines) if not shown else shown[-1][0] + 1)
-    lines[at:at] = [phrase(rest_slot(number), nodes(body)) for number, body in enumerate(rest)]
-    if said := [part for text in denied for part in kept_out(text)]:
-        lines.append(phrase("-", [fixed(", ".join(said))]))
-    return formula._replace(lines=tuple(lines))
-
-
 def without_needs(formula: Formula, given: Collection[str]) -> tuple[Formula, list[str]]:
     """The formula in which no slot is needed that nothing fills, and those slots: a wish is refused for none of them."""
     missing = [rule.name for rule in formula.slots if rule.need and rule.name not in given]
     rules = {rule.name: rule._replace(need=False) for rule in formula.slots if rule.name in missing}
     lines = [line._replace(mark="") if isinstance(line, Phrase) and set(missing) & set(line.slots) else line for line in formula.lines]
     return formula._replace(head=formula.head._replace(slots={**formula.head.slots, **rules}), lines=tuple(lines)), missing
-
-
-def rest_slot(number: int) -> str:
-    """The slot of what found no place."""
-    return "rest" if not number else f"rest-{number + 1}"
 
 
 def _moved(parts: "list[_Glued]", first: Sequence[str]) -> "list[_Glued]":

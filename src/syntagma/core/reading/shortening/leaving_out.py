@@ -11,6 +11,7 @@ from syntagma.core.reading.shortening.weighing import Unit
 _MARK_BEHIND = regex(r"^\s*@?[\d.]*[>*!?+^_\])}]+")  # what closes a mark of stress
 _BEHIND = regex(r"^[\"”’)\]}]+")  # what closes quotation marks or brackets
 _BEFORE = regex(r"[<*^_+(\[{\"“‘]+$")  # what opens any of them
+_ASIDE_GONE = regex(r"(?<![\w,])((?:[\w'’-]+ ){0,3}[\w'’-]+), (is|are|was|were|has|have|had)\b")  # "Its paint, once white, is flaking"
 _LINK = regex(r"^(?:and|of|with|for|showing|then|but)\b\s*", re.I)
 
 
@@ -110,6 +111,7 @@ class Without:
         if self.upper:
             text = re.sub(r"(^|[.!?]\s+)([a-z])(?![\w-]*=)", lambda m: m[1] + m[2].upper(), text)
         text = re.sub(r"([.!?])([\"”’])[.,;]", r"\1\2", text)
+        text = _ASIDE_GONE.sub(lambda m: m[0] if m[0] in self.reading.text else f"{m[1]} {m[2]}", text)
         if self.reading.text.rstrip().endswith(".") and text.rstrip('"”’')[-1:] not in ".!?":
             text += "."
         return text

@@ -1,0 +1,79 @@
+"""What a text of somebody's own says to a formula: its words placed, its settings, what it keeps out; and what has no slot made a guest."""
+
+from collections.abc import Collection, Mapping, Sequence
+from typing import NamedTuple
+
+from syntagma.app.composing.beside import Said, not_whole
+from syntagma.app.composing.wished import LONGEST, cleaner, tables
+from syntagma.app.existing.reading import manageable, reader_of
+from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.diagnostics.findings import REMARK, Finding
+from syntagma.core.editing.joins import home_of, with_guests
+from syntagma.core.editing.placing import Placed, Stretch, placed
+from syntagma.core.formula.building import fixed, nodes, phrase
+from syntagma.core.formula.tree import Formula, Phrase, SlotRule
+from syntagma.core.reading.outer_form import PROSE, TAGS, outside
+from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER
+
+PLACES = frozenset("setting weather".split())  # facets that a sentence says with a preposition
+
+
+class Heard(NamedTuple):
+    """What a text gave: placed, the settings that it says, what there is to say of it."""
+
+    placed: Placed
+    settings: Sequence[Said]
+    findings: Sequence[Finding]
+
+
+def hear(workspace: Workspace, formula: Formula, wish: str, taken: Collection[str] = (), model: str | None = None) -> Heard:
+    """Hear a text for a formula; slots in `taken` are given already. Raises Trouble."""
+    manageable(wish, "for one wish", LONGEST)
+    reader = reader_of(workspace, model)
+    if outside(wish, reader.profiles).form in (PROSE, TAGS):
+        cleaned = cleaner().clean(wish, reader.profiles)
+        reading, negative, weights = reader.read(cleaned.text), cleaned.negative, cleaned.weights
+        settings = [Said(name, value) for name, value in cleaned.parameters.items()]
+        remarks = [Finding(REMARK, remark, "", "wish", code="mended") for remark in cleaned.remarks]
+    else:
+        reading = reader.read(wish)
+        negative, weights = tuple(piece.text.strip(" .") for piece in reading.of(NEGATIVE)), {piece.words: piece.stress for piece in reading.parts() if piece.stress != 1}
+        settings = [Said(piece.name, piece.value, piece.text.strip()) for piece in reading.of(PARAMETER)]
+        remarks = [not_whole(reading.broken)] if reading.broken else []
+    return Heard(placed(reading, formula, workspace.vocabulary, tables(), taken, negative, weights)._replace(typed=wish), settings, remarks)
+
+
+def hosting(workspace: Workspace, formula: Formula, given: Mapping[str, str], guests: Sequence[Stretch], negative: Sequence[str], weights: Mapping[str, float]) -> Formula:
+    """The formula with its guests: what was `given` for facets that it has no slot for at their homes, as slots of their own; stretches of a text, word for word, before its closing words."""
+    rules, more = dict(formula.head.slots), []
+    for facet, words in given.items():
+        more.append((home_of(formula, facet, workspace.vocabulary.traits), phrase(facet, nodes(_led(facet, words)))))
+        rules[facet] = SlotRule(facet, facet, declared=True)
+    at, stress = home_of(formula, "", {}), dict(formula.head.stress)
+    for number, one in enumerate(guests, 1):
+        label = f"words-{number}"
+        if one.sentence:
+            more.append((at, phrase(f"{label}-stop", nodes(f"[{label}-none].")) ))
+            rules[f"{label}-none"] = SlotRule(f"{label}-none", "", declared=True)
+        more.append((at, _verbatim(label, one.text, one.sentence)))
+        if weight := weights.get(one.text):
+            stress[label] = weight
+    made = with_guests(formula, more)
+    lines = (*made.lines, phrase("-", [fixed(", ".join(negative))])) if negative else made.lines
+    return made._replace(lines=lines, head=made.head._replace(slots=rules, stress=stress))
+
+
+def _verbatim(label: str, words: str, sentence: bool) -> Phrase:
+    """A phrase of somebody's own words, which wait for no other."""
+    made = phrase(label, [fixed(words)])
+    return made if sentence else made._replace(ending=",")
+
+
+def _led(facet: str, words: str) -> str:
+    """How a guest that was typed stands in a sentence, in the notation of formulas."""
+    if facet in PLACES:
+        return f"[{facet} as place]"
+    if facet == "speech":
+        return f'"[{facet}]"'
+    join = tables().joins.of(words)
+    return join.say.format(facet) if join else f"[{facet}]"

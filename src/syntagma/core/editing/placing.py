@@ -1,0 +1,336 @@
+"""A text of somebody's own put into a formula: its core whole, where the formula says what the picture is of; an item that is plainly of one facet in its slot; all else, word for word, as guests.
+
+"a tired harbour pilot checking a tide board on a wet quay, low moon, no people" gives a poster its subject in one piece and its light; nothing is taken apart to be joined again.
+"""
+
+import re
+from collections.abc import Collection, Iterator, Mapping, Sequence
+from itertools import pairwise
+from typing import Any, NamedTuple
+
+from syntagma.core import english
+from syntagma.core.diagnostics.places import Span
+from syntagma.core.editing.edits import items
+from syntagma.core.editing.joins import Joins
+from syntagma.core.english.clauses import verb_at
+from syntagma.core.english.verbs import in_third
+from syntagma.core.formula.tree import FixedText, Formula, Group, Option, SlotRule
+from syntagma.core.notation.late_regex import regex
+from syntagma.core.picking.picker import FIRST
+from syntagma.core.reading.formulas.rewriting import doing, fill_text, lowered, slot_for, slots_as, stands
+from syntagma.core.reading.outer_form import PROSE, TAGS
+from syntagma.core.reading.prompt_pieces import DEED, PromptPiece, Reading
+from syntagma.core.reading.reader import SAYING
+from syntagma.core.vocabulary.terms import Vocabulary, normal
+
+SURE = 0.6  # how sure it must be what an item is before it goes into a slot
+LISTED = 0.4  # and before it counts as an item of a list in a sentence of its own
+WHOLE = 0.8  # how much of an item's letters a part has that is all of it
+KINDS = frozenset("genre medium design-style".split())  # facets that say what kind of picture it is
+_LEADING = frozenset("genre medium design-style shot-size camera-angle camera-move camera-rig".split())  # what may stand before the core
+_GENERIC = frozenset("picture photo photograph image shot video clip".split())
+_GOES_ON = regex(r"^(?:and|but|then|while|as|so|or|where|which|who|whose|that|until|till|when|after|before|because|with|without|its|though)\b", re.I)
+_ENUMERATES = regex(r"\b(?:with|of|in|and|between)\b[^,]*$", re.I)  # "vats filled with saffron" may go on: ", indigo and chalk-white dye"
+_LAST_OF_SEVERAL = regex(r"^(?:[\w'’-]+ ){1,3}(?:and|or) (?:[\w'’-]+ ?){1,4}$", re.I)
+_KIND_OF = regex(r"^(?P<kind>(?:an? )?[\w'’ -]{2,60}?)(?: (?:of|showing|that shows|depicting)|:) (?P<core>\S.*)$", re.I | re.S)
+_AUXILIARY = regex(r"\b(?:is|are|was|were|has|have|had|does|do|did|can|will|would|should|must|it's|there's)\b", re.I)
+_CAMERA = regex(r"^(?:the )?(?:camera|lens|shot|frame|view|we)\b", re.I)
+
+
+class Stretch(NamedTuple):
+    """An item, or several that belong together, or a whole sentence: where it stands, its words, its parts; `sentence`: it stays one, with its end."""
+
+    start: int
+    stop: int
+    text: str
+    parts: tuple[PromptPiece, ...]
+    sentence: bool = False
+
+    @property
+    def whole(self) -> PromptPiece | None:
+        """The part that is all of it; None where it has several, or words besides."""
+        if not self.parts:
+            return None
+        largest = max(self.parts, key=lambda piece: piece.stop - piece.start)
+        return largest if largest.stop - largest.start >= WHOLE * len(self.text) else None
+
+
+class WishPiece(NamedTuple):
+    """A stretch of the text and the slot that it went to."""
+
+    span: Span
+    slot: str
+    text: str
+
+
+class Tables(NamedTuple):
+    """What ships of how people write: the names of kinds that lead (own-words.toml), and the joins."""
+
+    leads: Mapping[str, Any]
+    joins: Joins
+
+
+class Placed(NamedTuple):
+    """What a text gives a formula: fills by slot and the stretches that gave them; the slots of which its core speaks already, so that nothing more is said there;
+    guests in order; what it keeps out; its weights by slot or by the words of a guest."""
+
+    wish: str
+    fills: dict[str, str]
+    pieces: tuple[WishPiece, ...]
+    said: frozenset[str]
+    guests: tuple[Stretch, ...]
+    negative: tuple[str, ...] = ()
+    weights: Mapping[str, float] = {}
+    typed: str = ""  # the text before it was cleaned
+
+
+def placed(
+    reading: Reading, formula: Formula, vocabulary: Vocabulary, tables: Tables, taken: Collection[str] = (), negative: Sequence[str] = (), weights: Mapping[str, float] = {}
+) -> Placed:
+    """Put a text that was cleaned and read into the slots of a formula; `taken` are slots that are given already."""
+    work = _Placing(reading, formula, vocabulary, tables, taken)
+    work.place()
+    weighed = {}
+    for words, weight in weights.items():
+        slot = next((piece.slot for piece in work.pieces if words.lower() in piece.text.lower()), "")
+        weighed[slot or next((one.text for one in work.guests if words.lower() in one.text.lower()), words)] = weight
+    return Placed(reading.text, work.fills, tuple(sorted(work.pieces)), frozenset(work.said), tuple(work.guests), tuple(negative), weighed)
+
+
+class _Placing:
+    """The slots that are open, and what has gone into them."""
+
+    def __init__(self, reading: Reading, formula: Formula, vocabulary: Vocabulary, tables: Tables, taken: Collection[str]):
+        self.reading, self.formula, self.vocabulary, self.tables, self.taken = reading, formula, vocabulary, tables, set(taken)
+        shown = {name for phrase in formula.phrases for name in phrase.slots}
+        self.rules = {rule.name: rule for rule in formula.slots if rule.name in shown and not rule.number}
+        self.spoken = quoted_slots(formula)
+        self.places, self.clauses = slots_as(formula, "place"), slots_as(formula, "clause")
+        self.several: dict[str, list[str]] = {}
+        self.pieces: list[WishPiece] = []
+        self.said: set[str] = set()
+        self.guests: list[Stretch] = []
+
+    @property
+    def fills(self) -> dict[str, str]:
+        return {slot: "; ".join(texts) for slot, texts in self.several.items()}
+
+    def place(self) -> None:
+        """Go over the text, the core first."""
+        stretches = list(_stretches(self.reading))
+        at = next((n for n, one in enumerate(stretches) if not one.sentence and self._is_core(one)), None)
+        if at is None:
+            at = next((n for n, one in enumerate(stretches) if one.sentence or one.whole is None or one.whole.facet not in _LEADING), None)
+            at = None if at is None or stretches[at].sentence else at
+        core = stretches.pop(at) if at is not None else None
+        left = self._core(core) if core else None
+        for one in stretches:
+            if one.sentence or not self._item(one):
+                self.guests.append(one)
+        self.guests = sorted([*self.guests, *([left] if left else [])])
+
+    # The core
+
+    def _is_core(self, one: Stretch) -> bool:
+        first = next((piece for piece in one.parts if piece.facet not in _LEADING), None)
+        return first is not None and self.vocabulary.participant(first.facet) and (one.whole is None or self.vocabulary.participant(one.whole.facet))
+
+    def _main(self) -> SlotRule | None:
+        """The slot of what the picture is of: of a participant, else the place, else what is needed."""
+        order = {facet: n for n, facet in enumerate(FIRST)}
+        open_ = [rule for rule in self.rules.values() if rule.facet in self.vocabulary]
+        of = [rule for rule in open_ if self.vocabulary.participant(rule.facet) and rule.facet in order] or [rule for rule in open_ if rule.need and rule.facet == "setting"] or [rule for rule in open_ if rule.need]
+        return min(of, key=lambda rule: (not rule.need, order.get(rule.facet, len(order))), default=None)
+
+    def _core(self, core: Stretch) -> Stretch | None:
+        """Put the core into the main slot, its kind before "of" where the formula says the kind; what can't stand there comes back."""
+        text, start = core.text, core.start
+        if match := _KIND_OF.match(text):
+            kind = english.split_determiner(match["kind"])[1]
+            if self._names_kind(kind) and self._kind(kind, start):
+                start += match.start("core")
+                text = match["core"]
+        main = self._main()
+        if main is None:
+            return core._replace(start=start, text=text)
+        if main.name in self.taken:
+            self._apart(core)
+            return None
+        words = self._without_taken(core, text, start)
+        group = self._as_group(words, core)
+        if group is None:
+            return core._replace(start=start, text=text)
+        determiner, bare = english.split_determiner(group)
+        self._take(main.name, start, core.stop, (bare if determiner.lower() in ("a", "an") else group).replace(";", ","))
+        facets = {piece.facet for piece in core.parts if piece.start > start} | ({"action"} if re.search(r"\b\w+ing\b", words) else set())
+        kin = facets.union(*(self.vocabulary.kin(facet) for facet in facets)) if facets else facets
+        self.said |= {rule.name for rule in self.rules.values() if rule.name != main.name and rule.facet in kin and not self.vocabulary.participant(rule.facet) and rule.name not in self.taken}
+        return None
+
+    def _names_kind(self, words: str) -> bool:
+        """Do words before "of" name a kind of picture: "a matte painting", "pixel art", "cinematic still"?"""
+        low = words.lower()
+        last = low.split()[-1]
+        leads = self.tables.leads
+        return last in leads["counted"] or last in _GENERIC or any(low == one or low.endswith(f" {one}") for one in leads["plain"]) or low in ("interior", "exterior")
+
+    def _kind(self, words: str, start: int) -> bool:
+        """What kind of picture it is, in the slot for that, or said by the formula's name; False where it stays with what it is of."""
+        if self._says(words):
+            return True
+        slot = next((rule.name for rule in self.rules.values() if rule.name not in self.several and rule.name not in self.taken and (rule.name == "kind" or rule.facet in KINDS)), None)
+        if slot:
+            self._take(slot, start, start + len(words), lowered(words))
+        return bool(slot)
+
+    def _as_group(self, words: str, core: Stretch) -> str | None:
+        """The core as it stands behind "of": "a trucker stirs his coffee" as "a trucker stirring his coffee"; None where it can't be told how."""
+        words = lowered(words)
+        if _CAMERA.match(words):
+            return None
+        small = words.rstrip(".!?").lower().split()
+        at = verb_at([word.strip(",;:") for word in small])
+        if not at:
+            before = next(((one, other) for one, other in pairwise(core.parts) if self.vocabulary.participant(one.facet) and other.build == DEED and in_third(other.words.split()[0].lower())), None)
+            at = len(words[: max(0, before[1].start - core.start)].split()) if before and core.text.endswith(words[-20:]) and len(words) == len(core.text) else 0
+        if not at:
+            return words
+        if _AUXILIARY.match(small[at]):
+            return None
+        parts = words.split(" ")
+        return f"{' '.join(parts[:at])} {doing(' '.join(parts[at:]))}" if at < len(parts) else words
+
+    def _without_taken(self, core: Stretch, text: str, start: int) -> str:
+        """The words of the core without the parts for which something else is given."""
+        away = {rule.facet for rule in self.rules.values() if rule.name in self.taken}
+        for piece in sorted(core.parts, key=lambda one: -one.start):
+            if piece.facet in away and piece.start > start:
+                a, b = piece.start - start, piece.stop - start
+                text = re.sub(r"[\s,]*(?:of|with|and|in|on|at)?\s*$", "", text[:a]) + text[b:]
+        return text
+
+    def _apart(self, core: Stretch) -> None:
+        """The core where its subject is given already: each of its other parts in its slot."""
+        for piece in core.parts:
+            if not self.vocabulary.participant(piece.facet):
+                self._item(Stretch(piece.start, piece.stop, piece.words, (piece,)))
+
+    # Items
+
+    def _item(self, one: Stretch) -> bool:
+        """Put an item into the slot that takes it; whether there is one."""
+        if self._spoken(one):
+            return True
+        piece = one.whole
+        if piece is None:
+            return False
+        if piece.facet in KINDS and self._says(one.text):
+            return True
+        takes = self.rules if piece.facet == "action" or not verb_at(one.text.lower().split()) else {name: rule for name, rule in self.rules.items() if name in self.clauses}
+        takes = {name: rule for name, rule in takes.items() if name not in self.taken and name not in self.said and not self._full(rule)}
+        slot = slot_for(piece, takes, {}, (), self.vocabulary)
+        if slot is None or piece.sure < SURE or not self._joins(piece, self.rules[slot]):
+            return self._is_given(piece)
+        rule = self.rules[slot]
+        words = fill_text(piece._replace(text=one.text, plain=""), rule.facet, self.vocabulary, slot in self.places)
+        self._take(slot, one.start, one.stop, words)
+        return True
+
+    def _full(self, rule: SlotRule) -> bool:
+        return len(self.several.get(rule.name, ())) >= max(rule.take[1], 1)
+
+    def _joins(self, piece: PromptPiece, rule: SlotRule) -> bool:
+        """Does a part read well behind what a formula writes round the slot? It has the head noun that the lead wants."""
+        if not stands(piece, rule):
+            return False
+        if rule.facet in self.vocabulary and self.vocabulary.participant(rule.facet):
+            return self.vocabulary.participant(piece.facet) and rule.name not in self.several
+        return self.tables.joins.fits(piece.words, rule.facet)
+
+    def _is_given(self, piece: PromptPiece) -> bool:
+        """Is something else given for what an item says?"""
+        wanted = {piece.facet} | self.vocabulary.kin(piece.facet)
+        return piece.sure >= SURE and any(rule.facet in wanted and rule.name in self.taken for rule in self.rules.values())
+
+    def _says(self, words: str) -> bool:
+        """Does the formula say a kind of picture itself, by its name?"""
+        return set(normal(english.split_determiner(words)[1]).split()) <= set(self.formula.name.split("-"))
+
+    def _spoken(self, one: Stretch) -> bool:
+        """A line that is said, in the slot that stands in quotation marks; who says it stays where it has words of its own."""
+        piece = next((piece for piece in one.parts if piece.facet == "speech"), None)
+        slot = next((name for name in self.spoken if name in self.rules and name not in self.several and name not in self.taken), None)
+        before = one.text[: max(0, piece.start - one.start)] if piece else ""
+        rest = [word for word in re.findall(r"\w+", before.lower()) if word not in SAYING and word not in ("he", "she", "they", "it", "and")]
+        if piece is None or slot is None or (rest and "speaker" not in self.rules):
+            return False
+        if rest:
+            self._take("speaker", one.start, piece.start, re.sub(rf"[\s,]*(?:\b(?:{'|'.join(SAYING)})\b)?[\s,:\"“]*$", "", before))
+        self._take(slot, piece.start, piece.stop, piece.words)
+        return True
+
+    def _take(self, slot: str, start: int, stop: int, text: str) -> None:
+        self.several.setdefault(slot, []).append(text)
+        self.pieces.append(WishPiece(Span(start, stop), slot, text))
+
+
+def _stretches(reading: Reading) -> Iterator[Stretch]:
+    """The stretches of a text: of sentences and lists their items, those together that belong together; of labels, times and JSON what each says."""
+    parts = reading.parts()
+    if reading.form not in (PROSE, TAGS):
+        yield from _laid_out(reading, parts)
+        return
+    sentence: list[Stretch] = []
+    for item in items(reading.text):
+        own = tuple(piece for piece in parts if item.start <= piece.start < item.stop)
+        last = sentence[-1] if sentence else None
+        if last and (_GOES_ON.match(item.text) or (_LAST_OF_SEVERAL.match(item.text) and _ENUMERATES.search(last.text))):
+            sentence[-1] = Stretch(last.start, item.stop, reading.text[last.start : item.stop], (*last.parts, *own))
+        else:
+            sentence.append(Stretch(item.start, item.stop, item.text, own))
+        if re.search(r"[.!?…]", item.mark):
+            yield from _sentence(reading.text, sentence, item.stop + len(item.mark))
+            sentence = []
+    yield from _sentence(reading.text, sentence, len(reading.text)) if sentence else ()
+
+
+def _sentence(text: str, stretches: list[Stretch], stop: int) -> Iterator[Stretch]:
+    """The stretches of a sentence: its items where it is a list of them, each one thing; else one, unless the text begins with it."""
+    listed = all((one.whole and one.whole.sure >= LISTED and not _AUXILIARY.search(one.text) and not verb_at(one.text.lower().split())) or len(one.text.split()) < 3 for one in stretches)
+    told = stretches[0].start or (english.starts_with_preposition(stretches[0].text) and verb_at(" ".join(one.text for one in stretches[1:2]).lower().split()))  # "In a ballroom, chandeliers sway"
+    if not listed and told:
+        start = stretches[0].start
+        yield Stretch(start, stop, text[start:stop], tuple(piece for one in stretches for piece in one.parts), True)
+    else:
+        yield from stretches
+
+
+def _laid_out(reading: Reading, parts: Sequence[PromptPiece]) -> Iterator[Stretch]:
+    """What labels, keys and times lead to: parts with nothing but blanks or small words between them are one."""
+    held: list[PromptPiece] = []
+    for piece in parts:
+        if held and not re.fullmatch(r" (?:[a-z]+ ){0,3}", reading.text[held[-1].stop : piece.start]):
+            yield _of(reading, held)
+            held = []
+        held.append(piece)
+    if held:
+        yield _of(reading, held)
+
+
+def _of(reading: Reading, held: Sequence[PromptPiece]) -> Stretch:
+    start, stop = held[0].start, held[-1].stop
+    return Stretch(start, stop, reading.text[start:stop], tuple(held))
+
+
+def quoted_slots(formula: Formula) -> list[str]:
+    """The slots that stand in quotation marks, in order."""
+    found = []
+    for phrase in formula.phrases:
+        before = ""
+        for node in phrase.body:
+            for part in node.children if isinstance(node, Option) else (node,):
+                if isinstance(part, FixedText):
+                    before += part.raw
+                elif isinstance(part, Group) and before.count('"') % 2:
+                    found.append(part.head)
+    return list(dict.fromkeys(found))
