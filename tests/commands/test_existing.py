@@ -150,7 +150,7 @@ def test_mending_touches_nothing_else(tmp_path, name, before, after):
 
 
 REWRITE = [
-    ("a red fox, fog --seed 7 --size big", ["--formula", "photograph"], ["--seed 7", "--size big"]),
+    ("a red fox, fog --seed 7 --size big", ["--formula", "photograph"], ["“7” goes beside the text", "“big” goes beside the text"]),
     ("a red fox, fog @moth http://a.b/c.png", ["--order", "camera"], ["@moth is left out", "http://a.b/c.png is left out"]),
     ("a red fox, fog, no text, no logo", ["--order", "camera"], ["text, logo"]), ("a red fox. Avoid: blur", ["--model", "avocet-still"], ["the parameter leave-out of the request"]),
     ("Subject: a red fox\nLight: low moon\nNegative: text, logo", ["--formula", "photograph"], ["text, logo"]),

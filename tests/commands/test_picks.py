@@ -96,9 +96,8 @@ def test_a_wish(tmp_path):
     done = run(
         tmp_path, "compose", "photograph", "lens=pick", "--from", "a tired harbour pilot on a wet quay, crying, in a hat of tin"
     )
-    assert done.stdout.startswith("A realistic photograph of a tired harbour pilot in an oilskin coat crying, on a wet quay")
-    assert "heard: on a wet quay" in done.stderr and "“in a hat of tin” of the wish has no slot in photograph, and stands before its closing words" in done.stderr
-    assert "n a hat of tin, " in done.stdout and done.stdout.rstrip().endswith("true to life")
+    assert done.stdout.startswith("A realistic photograph of a tired harbour pilot on a wet quay, crying, in a hat of tin")
+    assert "heard: a tired harbour pilot on a wet quay" in done.stderr
     assert good(tmp_path, *call_of(done.stderr)) == done.stdout
     given = record(tmp_path, "photograph", "subject=gull", "--from", "a harbour pilot on a wet quay")["fills"]
     assert given["subject"] == "gull" and given["setting"] == "wet quay"  # what is given stands
@@ -129,7 +128,7 @@ def test_rows_as_people_have_them(tmp_path, name):
     assert (
         first["fills"]["light"] and "lens" not in first["fills"] and first["row"] == {"camera angle": "low angle", "status": "new"}
     )
-    assert second["fills"]["subject"] == "harbour pilot" and second["fills"]["lens"].endswith(
+    assert second["fills"]["subject"] == "harbour pilot on a wet quay" and second["fills"]["lens"].endswith(
         ("lens", "dioptre", "end", "pinhole", "open")
     )
     assert third["row"]["status"] == "done, paid" and "draw" not in third

@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from syntagma.app.composing.wished import cleaner, is_one_picture, own_words, read_wish
+from syntagma.app.composing.wished import is_one_picture, read_wish
+from syntagma.app.existing.own_words import cleaner, own_words
 from syntagma.app.existing.reading import kinds, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.editing.cleaning import Cleaned

@@ -79,9 +79,7 @@ def test_rewrite_into_a_formula_keeps_what_finds_no_place():
     done = again(
         "A harbour pilot on a wet quay, lit by sodium quay lamps, misty, a film of rust. No people. /shape 2x3", formula="poster"
     )
-    assert done.text.startswith("A harbour pilot in an oilskin coat, on a wet quay") and "lit by sodium quay lamps" in done.text
-    for piece in done.unplaced:
-        assert piece.text in done.text.lower()
+    assert done.text.startswith("A harbour pilot on a wet quay, lit by sodium quay lamps. Misty, a film of rust")
     assert done.text.endswith("Bold simple shapes, clear space at the top for lettering") or done.text.endswith("bold simple shapes, clear space at the top for lettering")
     assert "people" in done.made.prompt.negative and done.made.record["parameters"]["ratio"] == "2:3"
     known = again(
@@ -291,8 +289,8 @@ def test_weights_go_along():
 
 @pytest.mark.parametrize(("text", "formula", "said"), [
     ("A weary lamplighter climbs a ladder, on a steep lane", "photograph", "a weary lamplighter climbing a ladder, on a steep lane"),
-    ("A lamplighter climbs a ladder on a steep lane, fog rolls over the bank, low moon", "landscape", "A landscape photograph of a steep lane, lit by a low moon."),
-    ("A lamplighter climbs a ladder on a steep lane, fog rolls over the bank, low moon", "landscape", "A lamplighter climbs a ladder, fog rolls over the bank, fine detail"),
+    ("A lamplighter climbs a ladder on a steep lane, fog rolls over the bank, low moon", "landscape", "A landscape photograph of a lamplighter climbing a ladder on a steep lane"),
+    ("A lamplighter climbs a ladder on a steep lane, fog rolls over the bank, low moon", "landscape", "Fog rolls over the bank, low moon, fine detail"),
 ])  # fmt: skip
 def test_parts_stand_in_slots_as_sentences_need_them(text, formula, said):
     assert said in rewrite(WORLD, text, Ask(formula), Wanted(formula), READER).text
@@ -304,8 +302,8 @@ def test_what_found_no_place_is_written_as_the_model_reads_it():
         Wanted("poster", given={"medium": "linocut"}),
     )
     tags = rewrite(WORLD, text, Ask("poster", "dunlin-still"), wanted, READER).text
-    assert tags == 'linocut, harbour pilot, low moon, 85mm lens, "Late.", bold simple shapes, clear space at the top for lettering'
-    assert 'shot on an 85mm lens, "Late."' in rewrite(WORLD, text, Ask("poster"), wanted, READER).text.replace("Shot", "shot")
+    assert tags == 'linocut, harbour pilot, low moon, shot on an 85mm lens, He says: "Late.", bold simple shapes, clear space at the top for lettering'
+    assert 'shot on an 85mm lens. He says: "Late."' in rewrite(WORLD, text, Ask("poster"), wanted, READER).text.replace("Shot", "shot")
 
 
 def test_clauses_are_told_from_names():

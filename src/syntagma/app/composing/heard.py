@@ -4,13 +4,14 @@ from collections.abc import Collection, Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.app.composing.beside import Said, not_whole
-from syntagma.app.composing.wished import LONGEST, cleaner, tables
+from syntagma.app.existing.own_words import LONGEST, cleaner, tables
 from syntagma.app.existing.reading import manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
+from syntagma.core import english
 from syntagma.core.diagnostics.findings import REMARK, Finding
 from syntagma.core.editing.joins import home_of, with_guests
 from syntagma.core.editing.placing import Placed, Stretch, placed
-from syntagma.core.formula.building import fixed, nodes, phrase
+from syntagma.core.formula.building import fixed, group, nodes, phrase
 from syntagma.core.formula.tree import Formula, Phrase, SlotRule
 from syntagma.core.reading.outer_form import PROSE, TAGS, outside
 from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER
@@ -49,13 +50,16 @@ def hosting(workspace: Workspace, formula: Formula, given: Mapping[str, str], gu
     for facet, words in given.items():
         more.append((home_of(formula, facet, workspace.vocabulary.traits), phrase(facet, nodes(_led(facet, words)))))
         rules[facet] = SlotRule(facet, facet, declared=True)
-    at, stress = home_of(formula, "", {}), dict(formula.head.stress)
+    traits, stress = workspace.vocabulary.traits, dict(formula.head.stress)
+    end, beside = home_of(formula, "", {}), home_of(formula, "action", traits)
     for number, one in enumerate(guests, 1):
-        label = f"words-{number}"
+        label, at = f"words-{number}", beside if one.beside else end
         if one.sentence:
             more.append((at, phrase(f"{label}-stop", nodes(f"[{label}-none].")) ))
             rules[f"{label}-none"] = SlotRule(f"{label}-none", "", declared=True)
-        more.append((at, _verbatim(label, one.text, one.sentence)))
+        more.append((at, _verbatim(label, one)))
+        if said := next((piece for piece in one.parts if piece.facet == "speech"), None):
+            rules[f"{label}-said"] = SlotRule(f"{label}-said", "", declared=True, default=(said.text,))
         if weight := weights.get(one.text):
             stress[label] = weight
     made = with_guests(formula, more)
@@ -63,10 +67,15 @@ def hosting(workspace: Workspace, formula: Formula, given: Mapping[str, str], gu
     return made._replace(lines=lines, head=made.head._replace(slots=rules, stress=stress))
 
 
-def _verbatim(label: str, words: str, sentence: bool) -> Phrase:
-    """A phrase of somebody's own words, which wait for no other."""
-    made = phrase(label, [fixed(words)])
-    return made if sentence else made._replace(ending=",")
+def _verbatim(label: str, one: Stretch) -> Phrase:
+    """A phrase of somebody's own words, which wait for no other; what is said in it stays in its quotation marks, stop and all."""
+    stop = "." if one.sentence and not english.has_stop(one.text) else ""
+    said = next((piece for piece in one.parts if piece.facet == "speech"), None)
+    if said:
+        at = said.start - one.start
+        return phrase(label, [fixed(one.text[:at]), group(f"{label}-said"), fixed(one.text[at + len(said.text) :] + stop)])
+    made = phrase(label, [fixed(one.text + stop)])
+    return made if one.sentence else made._replace(ending=",")
 
 
 def _led(facet: str, words: str) -> str:

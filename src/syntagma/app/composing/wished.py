@@ -1,23 +1,19 @@
 """A wish in the words of the person: cleaned, its kind in front, and nothing in it that was not said."""
 
-import csv
 import re
-import tomllib
 from collections.abc import Sequence
-from functools import cache
 from typing import NamedTuple
 
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.beside import Said, beside, not_whole, own_settings
 from syntagma.app.composing.composer import Composed, Composer
+from syntagma.app.existing.own_words import LONGEST, cleaner, own_words
 from syntagma.app.existing.reading import kinds, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
-from syntagma.core.editing.cleaning import Cleaned, Cleaner
-from syntagma.core.editing.joins import Joins
+from syntagma.core.editing.cleaning import Cleaned
 from syntagma.core.editing.kinds import DESIGNED, DRAWN, MEDIA, MOVING, PHOTOGRAPHED, Kind
 from syntagma.core.editing.leading import led
-from syntagma.core.editing.placing import Tables
 from syntagma.core.editing.tagging import tags
 from syntagma.core.formula import Formula
 from syntagma.core.formula.building import fixed, formula, phrase
@@ -27,10 +23,9 @@ from syntagma.core.reading.formulas.rewriting import own_formula
 from syntagma.core.reading.outer_form import PROSE, TAGS, outside
 from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, Reading
 from syntagma.core.reading.reader import Reader
-from syntagma.storage.folders import SHIPPED
 
 NAME = "wish"
-LONGEST, MOST_SENTENCES = 6_000, 4  # letters of a wish; sentences from which on it may be a story
+MOST_SENTENCES = 4  # sentences from which on a wish may be a story
 OPEN = {PHOTOGRAPHED: "photograph", DRAWN: "picture", MOVING: "clip", DESIGNED: "picture"}  # formulas that say nothing of their own
 SURE = 0.8  # how sure it has to be that something is to move before a model of stills is warned of
 
@@ -66,26 +61,6 @@ def formula_for(workspace: Workspace, wish: str) -> str:
     if named := formulas_named(workspace, wish):
         return named[0]
     return OPEN[kinds(wish, reader_of(workspace).read(wish))[0].name]
-
-
-@cache
-def cleaner() -> Cleaner:
-    """What cleans wishes, by the tables that ship."""
-    with open(SHIPPED / "spelling.csv", encoding="utf-8", newline="") as file:
-        spelling = {row["typed"]: row["meant"] for row in csv.DictReader(file)}
-    return Cleaner(own_words(), spelling)
-
-
-@cache
-def tables() -> Tables:
-    """The tables by which a text of one's own is put into a formula."""
-    return Tables(own_words()["leads"], Joins((SHIPPED / "joins.toml").read_text("utf-8")))
-
-
-@cache
-def own_words() -> dict:
-    """The tables of what people write round their wishes."""
-    return tomllib.loads((SHIPPED / "own-words.toml").read_text("utf-8"))
 
 
 def read_wish(workspace: Workspace, wish: str, register: str, model: str | None = None) -> Wished:

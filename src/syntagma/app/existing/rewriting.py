@@ -13,6 +13,7 @@ from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
 from syntagma.core.diagnostics.findings import WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.editing.placing import KINDS
 from syntagma.core.editing.settings import bare
 from syntagma.core.reading.formulas.matching import Matcher
 from syntagma.core.reading.formulas.rewriting import (
@@ -107,7 +108,9 @@ def _by_formula(workspace: Workspace, reading: Reading, composer: Composer, sour
     rules, found = composer.writer.rules, {}
     for slot, text in match.fills.items():
         to = next((rule.name for rule in rules if rule.name not in found and rule.facet == facets[slot] and rule.facet), None)
-        found[to or (slot if slot not in found and any(rule.name == slot for rule in rules) else facets[slot] or slot)] = text
+        own = slot if any(rule.name == slot for rule in rules) else "kind" if facets[slot] in KINDS and any(rule.name == "kind" for rule in rules) else facets[slot]
+        if to or own not in ("", *KINDS):
+            found.setdefault(to or own, text)
     return found
 
 

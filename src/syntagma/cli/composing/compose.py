@@ -139,7 +139,7 @@ def _wished(workspace, call) -> list:
     from syntagma.app.existing.scenes import scenes_of
     from syntagma.core.reading.scenes import Scene
 
-    if is_one_picture(call.wish):
+    if call.wish.strip() and is_one_picture(call.wish):
         return [Scene(call.wish, (call.wish,), (call.wish,))]
     return scenes_of(workspace, call.wish, prompt_input.text_of("-", "a wish") if call.wish == "-" else "")
 

@@ -21,7 +21,7 @@ _SETTINGS = regex(  # what follows a denial without a comma
     r" (?:\||--? [a-z]|(?<=[a-z] )[A-Z][a-z]+(?: [a-z]+)?: |(?:landscape |portrait )?\d{1,2}:\d{1,2}\b|(?:steps|cfg|seed|guidance|duration)(?: scale)?:? ?\d|\d{1,3} ?(?:s|sec|seconds)\b).*$"
 )
 _DASH = regex(r"(?<=[^\s,.;])\s+[–—-]{1,2}\s+(?=(?:no|without|not|please|pls|thanks|\d{1,2}:\d{1,2})\b)", re.I)  # "natural light — no people"
-_PIPES = regex(r"\s+\|{1,2}\s+")
+_PIPES = regex(r"(?<!\s)\s+\|{1,2}\s+")
 _SHOUTS = regex(r"(?<=[\w\"”’')])!{1,20}(?=\s|$)|(?<=[\w\"”’')])[!?]{2,20}")
 _CAPITALS = regex(r"(?<=\b)((?:that (?:reads|says)|reading|saying|sign|title|text|words?|headline|lettering|label|banner|slogan|name)[: ]+)([A-Z][A-Z0-9'’&!-]+(?: [A-Z0-9][A-Z0-9'’&!-]*)*)(?=$|[\s,.;])")
 

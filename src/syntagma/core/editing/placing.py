@@ -23,11 +23,12 @@ from syntagma.core.reading.prompt_pieces import DEED, PromptPiece, Reading
 from syntagma.core.reading.reader import SAYING
 from syntagma.core.vocabulary.terms import Vocabulary, normal
 
-SURE = 0.6  # how sure it must be what an item is before it goes into a slot
+SURE = 0.5  # how sure it must be what an item is before it goes into a slot
 LISTED = 0.4  # and before it counts as an item of a list in a sentence of its own
 WHOLE = 0.8  # how much of an item's letters a part has that is all of it
 KINDS = frozenset("genre medium design-style".split())  # facets that say what kind of picture it is
 _LEADING = frozenset("genre medium design-style shot-size camera-angle camera-move camera-rig".split())  # what may stand before the core
+_BESIDE = frozenset("action pose expression wardrobe material creature-feature".split())  # what is said of the core right behind it
 _GENERIC = frozenset("picture photo photograph image shot video clip".split())
 _GOES_ON = regex(r"^(?:and|but|then|while|as|so|or|where|which|who|whose|that|until|till|when|after|before|because|with|without|its|though)\b", re.I)
 _ENUMERATES = regex(r"\b(?:with|of|in|and|between)\b[^,]*$", re.I)  # "vats filled with saffron" may go on: ", indigo and chalk-white dye"
@@ -38,13 +39,15 @@ _CAMERA = regex(r"^(?:the )?(?:camera|lens|shot|frame|view|we)\b", re.I)
 
 
 class Stretch(NamedTuple):
-    """An item, or several that belong together, or a whole sentence: where it stands, its words, its parts; `sentence`: it stays one, with its end."""
+    """An item, or several that belong together, or a whole sentence: where it stands, its words, its parts; `sentence`: it stays one, with its end; `beside`: it goes on right
+    behind the core ("crying, in a hat of tin")."""
 
     start: int
     stop: int
     text: str
     parts: tuple[PromptPiece, ...]
     sentence: bool = False
+    beside: bool = False
 
     @property
     def whole(self) -> PromptPiece | None:
@@ -105,7 +108,6 @@ class _Placing:
         shown = {name for phrase in formula.phrases for name in phrase.slots}
         self.rules = {rule.name: rule for rule in formula.slots if rule.name in shown and not rule.number}
         self.spoken = quoted_slots(formula)
-        self.places, self.clauses = slots_as(formula, "place"), slots_as(formula, "clause")
         self.several: dict[str, list[str]] = {}
         self.pieces: list[WishPiece] = []
         self.said: set[str] = set()
@@ -124,10 +126,12 @@ class _Placing:
             at = None if at is None or stretches[at].sentence else at
         core = stretches.pop(at) if at is not None else None
         left = self._core(core) if core else None
+        near = core is not None and not left
         for one in stretches:
+            near = near and not one.sentence and (one.start < core.start or (one.whole is not None and one.whole.facet in _BESIDE))
             if one.sentence or not self._item(one):
-                self.guests.append(one)
-        self.guests = sorted([*self.guests, *([left] if left else [])])
+                self.guests.append(one._replace(beside=near and one.start > core.start))
+        self.guests = sorted([*self.guests, *([left._replace(sentence=True)] if left else [])])
 
     # The core
 
@@ -226,13 +230,13 @@ class _Placing:
             return False
         if piece.facet in KINDS and self._says(one.text):
             return True
-        takes = self.rules if piece.facet == "action" or not verb_at(one.text.lower().split()) else {name: rule for name, rule in self.rules.items() if name in self.clauses}
+        takes = self.rules if piece.facet == "action" or not verb_at(one.text.lower().split()) else {name: rule for name, rule in self.rules.items() if name in slots_as(self.formula, "clause")}
         takes = {name: rule for name, rule in takes.items() if name not in self.taken and name not in self.said and not self._full(rule)}
         slot = slot_for(piece, takes, {}, (), self.vocabulary)
         if slot is None or piece.sure < SURE or not self._joins(piece, self.rules[slot]):
             return self._is_given(piece)
         rule = self.rules[slot]
-        words = fill_text(piece._replace(text=one.text, plain=""), rule.facet, self.vocabulary, slot in self.places)
+        words = fill_text(piece._replace(text=one.text, plain=""), rule.facet, self.vocabulary, slot in slots_as(self.formula, "place"))
         self._take(slot, one.start, one.stop, words)
         return True
 

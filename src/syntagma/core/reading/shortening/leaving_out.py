@@ -11,7 +11,7 @@ from syntagma.core.reading.shortening.weighing import Unit
 _MARK_BEHIND = regex(r"^\s*@?[\d.]*[>*!?+^_\])}]+")  # what closes a mark of stress
 _BEHIND = regex(r"^[\"”’)\]}]+")  # what closes quotation marks or brackets
 _BEFORE = regex(r"[<*^_+(\[{\"“‘]+$")  # what opens any of them
-_ASIDE_GONE = regex(r"(?<![\w,])((?:[\w'’-]+ ){0,3}[\w'’-]+), (is|are|was|were|has|have|had)\b")  # "Its paint, once white, is flaking"
+_ASIDE_GONE = regex(r"(?<![\w'’,-])((?:[\w'’-]+ ){0,3}[\w'’-]+), (is|are|was|were|has|have|had)\b")  # "Its paint, once white, is flaking"
 _LINK = regex(r"^(?:and|of|with|for|showing|then|but)\b\s*", re.I)
 
 

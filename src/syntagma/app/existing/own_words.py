@@ -1,0 +1,32 @@
+"""What ships of how people write: what stands round their wishes, mistyped words, how kinds lead, what joins a guest."""
+
+import csv
+import tomllib
+from functools import cache
+
+from syntagma.core.editing.cleaning import Cleaner
+from syntagma.core.editing.joins import Joins
+from syntagma.core.editing.placing import Tables
+from syntagma.storage.folders import SHIPPED
+
+LONGEST = 6_000  # letters of a wish
+
+
+@cache
+def cleaner() -> Cleaner:
+    """What cleans wishes, by the tables that ship."""
+    with open(SHIPPED / "spelling.csv", encoding="utf-8", newline="") as file:
+        spelling = {row["typed"]: row["meant"] for row in csv.DictReader(file)}
+    return Cleaner(own_words(), spelling)
+
+
+@cache
+def tables() -> Tables:
+    """The tables by which a text of one's own is put into a formula."""
+    return Tables(own_words()["leads"], Joins((SHIPPED / "joins.toml").read_text("utf-8")))
+
+
+@cache
+def own_words() -> dict:
+    """The tables of what people write round their wishes."""
+    return tomllib.loads((SHIPPED / "own-words.toml").read_text("utf-8"))
