@@ -23,7 +23,8 @@ def fills_back(workspace: Workspace, name: str, draws: int, model: str | None) -
         for rule, fill in zip(writer.rules, fills, strict=True):
             if fill and (rule.name in writer.shown or prompt.negative):
                 every += 1
-                good += found.get(rule.name) == fill.shown
+                back = writer.fills({rule.name: found[rule.name]})[writer.position[rule.name]] if rule.name in found else None
+                good += found.get(rule.name) == fill.shown or bool(back and back.terms == fill.terms and len(back.terms) == len(fill.items))
     return good, every
 
 

@@ -101,17 +101,17 @@ def test_a_stand_in(model):
 
 
 @pytest.mark.parametrize(("model", "formula", "text"), [
-    ("curlew-still", "photograph", "A realistic photograph of a harbour pilot in an oilskin coat checking a tide board, on a wet quay, in light drizzle, lit by sodium quay lamps. "
+    ("curlew-still", "photograph", "A realistic photograph of a harbour pilot checking a tide board, on a wet quay, in light drizzle, lit by sodium quay lamps. "
      "Shot on an 85mm lens, seen from a low angle. /shape 3x2"),
     ("dunlin-still", "photograph", "realistic photograph, harbour pilot, checking a tide board, wet quay, light drizzle, sodium quay lamps, 85mm lens, low angle"),
-    ("sanderling-still", "photograph", "Make one picture. A realistic photograph of a harbour pilot in an oilskin coat checking a tide board, on a wet quay, in light drizzle. "
+    ("sanderling-still", "photograph", "Make one picture. A realistic photograph of a harbour pilot checking a tide board, on a wet quay, in light drizzle. "
      "Shot on an 85mm lens, seen from a low angle. Without illustration or heavy retouching. [[wd]] [[light=lamp]]"),
-    ("turnstone-still", "photograph", "MAIN | a realistic photograph of a harbour pilot in an oilskin coat\nDEED | checking a tide board\nPLACE | on a wet quay\nWEATHER | in light drizzle\n"
+    ("turnstone-still", "photograph", "MAIN | a realistic photograph of a harbour pilot\nDEED | checking a tide board\nPLACE | on a wet quay\nWEATHER | in light drizzle\n"
      "LIGHT | lit by sodium quay lamps\nCAMERA | shot on an 85mm lens, seen from a low angle\nNOT | illustration / heavy retouching"),
     ("whimbrel-motion", "dialogue-shot", 'Two-shot; the camera holds still. In a ticket office, lit by a single bare bulb, a night purser and a harbour pilot face to face. The night purser, '
      'slowly and drily, says "You are early." The harbour pilot, in a low, close voice, says "The tide is earlier." Ambience: a clock ticks.'),
     ("knot-motion", "dialogue-shot", "Two-shot; the camera holds still. In a ticket office, lit by a single bare bulb, a night purser and a harbour pilot face to face."),
-    ("godwit-motion", "three-shots", "0:00-0:03 | Wide shot of a ticket office, lit by a single bare bulb.\n0:03-0:06 | Medium shot of a night purser in a braided cap punching a paper ticket; the camera pushes "
+    ("godwit-motion", "three-shots", "0:00-0:03 | Wide shot of a ticket office, lit by a single bare bulb.\n0:03-0:06 | Medium shot of a night purser punching a paper ticket; the camera pushes "
      "in slowly.\n0:06-0:09 | Close-up of the night purser, with a slight smile at one corner of the mouth.\n(Around: a clock ticks).\nOne continuous look throughout.\n"
      "Never: subtitles, captions, lettering, morphing between the shots."),
 ])  # fmt: skip

@@ -413,7 +413,7 @@ def test_rules_hold_for_the_first_member_too(tmp_path):
 
 
 def test_others_are_drawn_in_place_of_what_is_too_near(tmp_path):
-    words = ["expand", "poster", "subject=harbour pilot", "--model", "curlew-still", "--design", "spread"]
+    words = ["expand", "poster", "subject=harbour pilot in an oilskin coat", "--model", "curlew-still", "--design", "spread"]
     words += ["--count", "4", "--different", "0.3", "--vary", "light=full moonlight,candlelight,sodium quay lamps,hazy white sky"]
     words += ["--vary", "palette=spring greens,candy pastels,rose madder and fog,burnt orange and plum", "--vary", "medium=linocut,woodcut,etching,screen print"]
     made, said = family(tmp_path, *words), run(tmp_path, *words).stderr

@@ -257,12 +257,12 @@ def test_fit(tmp_path):
     assert "‹- with ropes" in marked and "short" in marked
     good(tmp_path, "compose", "photograph", "--detail", "rich", "--json")
     (tmp_path / "r.json").write_text(
-        good(tmp_path, "compose", "photograph", "--detail", "rich", "trait=" + "old and rusty " * 12, "--json")
+        good(tmp_path, "compose", "photograph", "--detail", "rich", "trait=" + "old and rusty " * 16, "--json")
     )
     (record,) = printed(good(tmp_path, "shorten", "r.json", "--model", "dunlin-still", "--json"))
     assert (
         record["size"]["text"]["used"] <= 75
-        and "fine detail" in record["text"]
+        and "old and rusty" in record["text"]
         and any(kind == "lost" for _, kind in record["marked"])
     )
     assert "no model is named" in run(tmp_path, "shorten", "p.txt", "--marked").stderr

@@ -249,10 +249,10 @@ def test_brief(tmp_path):
 
 
 def test_a_prompt_for_each_scene(tmp_path):
-    story = "The night purser counts tickets under a bare bulb. Two children wave from the rail of the last boat. A fox trots along the empty quay. A woman unlocks the shop."
+    story = "The night purser counts tickets under a bare bulb. Two children wave from the rail of the last boat. A fox trots along the empty quay. A woman unlocks the shop. A dog sleeps on the steps."
     done = run(tmp_path, "compose", "photograph", "--from", story)
     assert (
-        len(done.stdout.splitlines()) == 4
+        len(done.stdout.splitlines()) == 5
         and "a fox trotting along the empty quay" in done.stdout
         and "gave subject" in done.stderr
     )
@@ -346,13 +346,13 @@ def test_a_wish_loses_nothing(tmp_path):
     record = printed(done.stdout)[0]
     assert record["text"] == "A watercolour of a heron on a jetty. A slow waltz" and "people" in record["negative"]
     poster = run(tmp_path, "compose", "poster", "--from", "a heron on a jetty, a slow waltz", "--json")
-    assert "what poster has no slot for stands before its closing words: a slow waltz" in poster.stderr and printed(poster.stdout)[0]["text"].endswith("A slow waltz, bold simple shapes, clear space at the top for lettering")
+    assert "what poster has no slot for stands before its closing words: a slow waltz" in poster.stdout and printed(poster.stdout)[0]["text"].endswith("A slow waltz, bold simple shapes, clear space at the top for lettering")
     assert good(tmp_path, "compose", "photograph", "--from", "an owl, oil on canvas").startswith("A realistic photograph of an owl. Oil on canvas")
     assert good(tmp_path, "compose", "--from", "a heron on a jetty", "light=dusk").startswith("A realistic photograph of a heron on a jetty, lit by")
 
 
 def test_a_story_keeps_its_people(tmp_path):
-    story = "Ada, a baker in her sixties, unlocked the shop before dawn. She lit the oven and swept the floor. A fox watched from the yard. Snow fell on the street."
+    story = "Ada, a baker in her sixties, unlocked the shop before dawn. She lit the oven and swept the floor. A fox watched from the yard. Snow fell on the street. A child waited by the gate."
     done = run(tmp_path, "compose", "photograph", "--from", story)
     first, second, third = done.stdout.splitlines()[:3]
     assert "Ada, a baker in her sixties" in first and "unlocking the shop" in first
@@ -363,9 +363,9 @@ def test_a_story_keeps_its_people(tmp_path):
 @pytest.mark.parametrize(("call", "text", "said"), [
     (["compose", "photograph", "subject=heron", "setting=jetty", "focus=shallow depth of field"], "A realistic photograph of a heron, on a jetty. With shallow depth of field.\n", ""),
     (["compose", "poster", "subject=heron", "focus=shallow depth of field", "--model", "dunlin-still"], "heron, shallow depth of field, bold simple shapes, clear space at the top for lettering\n", ""),
-    (["compose", "photograph", "--from", "a heron on a jetty, film grain"], "A realistic photograph of a heron on a jetty. Film grain\n", "stands before its closing words"),
+    (["compose", "photograph", "--from", "a heron on a jetty, film grain"], "A realistic photograph of a heron on a jetty. Film grain\n", ""),
     (["compose", "poster", "--from", "fog over the sea"], "Fog over the sea. Bold simple shapes, clear space at the top for lettering\n", ""), (["compose", "poster", "--from", "The camera glides over a frozen lake"], "The camera glides over a frozen lake. Bold simple shapes, clear space at the top for lettering\n", "nothing in the wish fills subject"),
-    (["rewrite", "the camera glides over a frozen lake, low moon", "--formula", "poster"], "Lit by a low moon. The camera glides over a frozen lake, bold simple shapes, clear space at the top for lettering\n", "nothing in the wish fills subject"),
+    (["rewrite", "the camera glides over a frozen lake, low moon", "--formula", "poster"], "Lit by a low moon. The camera glides over a frozen lake. Bold simple shapes, clear space at the top for lettering\n", "nothing in the wish fills subject"),
 ])  # fmt: skip
 def test_a_formula_takes_guests_and_refuses_no_wish(tmp_path, call, text, said):
     done = run(tmp_path, *call)

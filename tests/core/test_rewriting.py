@@ -290,7 +290,7 @@ def test_weights_go_along():
 @pytest.mark.parametrize(("text", "formula", "said"), [
     ("A weary lamplighter climbs a ladder, on a steep lane", "photograph", "a weary lamplighter climbing a ladder, on a steep lane"),
     ("A lamplighter climbs a ladder on a steep lane, fog rolls over the bank, low moon", "landscape", "A landscape photograph of a lamplighter climbing a ladder on a steep lane"),
-    ("A lamplighter climbs a ladder on a steep lane, fog rolls over the bank, low moon", "landscape", "Fog rolls over the bank, low moon, fine detail"),
+    ("A lamplighter climbs a ladder on a steep lane, fog rolls over the bank, low moon", "landscape", "lit by a low moon. Fog rolls over the bank, fine detail"),
 ])  # fmt: skip
 def test_parts_stand_in_slots_as_sentences_need_them(text, formula, said):
     assert said in rewrite(WORLD, text, Ask(formula), Wanted(formula), READER).text
@@ -302,7 +302,7 @@ def test_what_found_no_place_is_written_as_the_model_reads_it():
         Wanted("poster", given={"medium": "linocut"}),
     )
     tags = rewrite(WORLD, text, Ask("poster", "dunlin-still"), wanted, READER).text
-    assert tags == 'linocut, harbour pilot, low moon, shot on an 85mm lens, He says: "Late.", bold simple shapes, clear space at the top for lettering'
+    assert tags == 'linocut, harbour pilot, low moon, shot on an 85mm lens, "Late.", bold simple shapes, clear space at the top for lettering'
     assert 'shot on an 85mm lens. He says: "Late."' in rewrite(WORLD, text, Ask("poster"), wanted, READER).text.replace("Shot", "shot")
 
 

@@ -33,7 +33,7 @@ def test_every_piece_knows_its_phrase_slot_and_term():
         ("An ", "lead", "subject", "harbour pilot"),
         ("eerie", "lead", "mood", None),
         (" ", "lead", "", None),
-        ("harbour pilot in an oilskin coat", "lead", "subject", "harbour pilot"),
+        ("harbour pilot", "lead", "subject", "harbour pilot"),
         (", ", "", "", None),
         ("on a ", "place", "setting", "wet quay"),
         ("wet quay", "place", "setting", "wet quay"),
@@ -233,7 +233,7 @@ CONDITIONS = '+++\n[only-if]\nwax = "subject: #waxy; tea urn"\nfree = "subject: 
 
 
 @pytest.mark.parametrize(("subject", "text"), [
-    ("tea urn", "A tea urn, waxed"), ("harbour pilot", "A harbour pilot in an oilskin coat, unwaxed"),
+    ("tea urn", "A tea urn, waxed"), ("harbour pilot", "A harbour pilot, unwaxed"), ("harbour pilot in an oilskin coat", "A harbour pilot in an oilskin coat, unwaxed"),
     ("my aunt", "My aunt, waxed, unwaxed"),  # words of a person's own may be anything
 ])  # fmt: skip
 def test_a_phrase_stands_under_a_condition(subject, text):

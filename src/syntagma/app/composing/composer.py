@@ -103,24 +103,24 @@ class Composer:
 
         return Chooser(self.workspace, self.writer, self.ask.taste)
 
-    def hear(self, wish: str, given: Mapping[str, Given]) -> "Heard":
+    def hear(self, wish: str, given: Mapping[str, Given], told: bool = False) -> "Heard":
         """What a wish says of the slots that are not given. Raises Trouble."""
         from syntagma.app.composing.heard import hear  # only a wish pays for it
 
-        return hear(self.workspace, self.base, wish, tuple(given), self.ask.model)
+        return hear(self.workspace, self.base, wish, tuple(given), self.ask.model, told)
 
     @cached_property
     def base(self) -> "Formula":
         """The formula without its looks."""
         return self.formula or self.workspace.formula(self.ask.formula)[0]
 
-    def compose(self, given: Mapping[str, Given], wish: str = "", kept: Mapping[str, str] = {}, number: int = 0) -> Composed:
+    def compose(self, given: Mapping[str, Given], wish: str = "", kept: Mapping[str, str] = {}, number: int = 0, told: bool = False) -> Composed:
         """Compose one prompt; what `given` leaves open comes from `wish`, then from picks where they are asked for.
-        `number` tells the rows of a table apart. Raises BadFills, TooLong or Trouble."""
+        `number` tells the rows of a table apart; `told`: the wish is a scene of a story. Raises BadFills, TooLong or Trouble."""
         guests = self._guests(given)
         if not wish and not guests:
             return self._composed(given, None, kept, number)
-        return self._with_guests(guests, given, self.hear(wish, given) if wish else None, kept, number)
+        return self._with_guests(guests, given, self.hear(wish, given, told) if wish else None, kept, number)
 
     def _guests(self, given: Mapping[str, Given]) -> dict[str, str]:
         """What was given for facets that the formula has no slot for; a kind of picture is none."""

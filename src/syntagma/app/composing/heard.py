@@ -27,8 +27,8 @@ class Heard(NamedTuple):
     findings: Sequence[Finding]
 
 
-def hear(workspace: Workspace, formula: Formula, wish: str, taken: Collection[str] = (), model: str | None = None) -> Heard:
-    """Hear a text for a formula; slots in `taken` are given already. Raises Trouble."""
+def hear(workspace: Workspace, formula: Formula, wish: str, taken: Collection[str] = (), model: str | None = None, told: bool = False) -> Heard:
+    """Hear a text for a formula; slots in `taken` are given already; `told`: it is a sentence of a story. Raises Trouble."""
     manageable(wish, "for one wish", LONGEST)
     reader = reader_of(workspace, model)
     if outside(wish, reader.profiles).form in (PROSE, TAGS):
@@ -41,7 +41,7 @@ def hear(workspace: Workspace, formula: Formula, wish: str, taken: Collection[st
         negative, weights = tuple(piece.text.strip(" .") for piece in reading.of(NEGATIVE)), {piece.words: piece.stress for piece in reading.parts() if piece.stress != 1}
         settings = [Said(piece.name, piece.value, piece.text.strip()) for piece in reading.of(PARAMETER)]
         remarks = [not_whole(reading.broken)] if reading.broken else []
-    return Heard(placed(reading, formula, workspace.vocabulary, tables(), taken, negative, weights)._replace(typed=wish), settings, remarks)
+    return Heard(placed(reading, formula, workspace.vocabulary, tables(), taken, negative, weights, told)._replace(typed=wish), settings, remarks)
 
 
 def hosting(workspace: Workspace, formula: Formula, given: Mapping[str, str], guests: Sequence[Stretch], negative: Sequence[str], weights: Mapping[str, float]) -> Formula:

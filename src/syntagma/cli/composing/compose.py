@@ -278,7 +278,7 @@ def _beside(composed, most: int) -> None:
 
 def _scenes(composer, fills: dict[str, str], call, scenes) -> int:
     """A prompt for each scene of a longer text, and which sentence gave what."""
-    every = [composer.compose(fills, scene.text, number=n) for n, scene in enumerate(scenes, 1)]
+    every = [composer.compose(fills, scene.text, number=n, told=True) for n, scene in enumerate(scenes, 1)]
     _write(every, call, composer.writer)
     if not (call.json or call.out):
         for number, (composed, scene) in enumerate(zip(every, scenes, strict=True), 1):

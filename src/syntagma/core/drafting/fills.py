@@ -13,7 +13,7 @@ from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.people import is_person
 from syntagma.core.formula.tree import Condition, SlotRule
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.vocabulary.terms import Term, Vocabulary, named
+from syntagma.core.vocabulary.terms import Term, Vocabulary, named, normal
 
 if TYPE_CHECKING:
     from syntagma.core.models.profile import Profile
@@ -89,16 +89,25 @@ def item_of_term(term: Term) -> Item:
     return Item(term.phrase or term.term, term.term, term.number, term.place, term.clause, term)
 
 
+def item_of_text(text: str, term: Term | None) -> Item:
+    """The item that typed words make: as they are, where the term of that name would bring more along."""
+    if term is None:
+        return free_item(text)
+    if term.full == term.term or normal(text) == normal(term.full):
+        return item_of_term(term)
+    return free_item(text)._replace(number=term.number, term=term)
+
+
 def fill_of_term(term: Term) -> Fill:
     """The fill that a vocabulary term makes by itself."""
-    return Fill(term.term, (item_of_term(term),))
+    return Fill(term.full, (item_of_term(term),))
 
 
 def fill_of_terms(terms: Sequence[Term]) -> Fill | None:
     """The fill that several terms make as a list; None for none."""
     if len(terms) == 1:
         return fill_of_term(terms[0])
-    return Fill(tuple(t.term for t in terms), tuple(map(item_of_term, terms))) if terms else None
+    return Fill(tuple(t.full for t in terms), tuple(map(item_of_term, terms))) if terms else None
 
 
 def fill_of(rule: SlotRule, given: Given, vocabulary: Vocabulary) -> Fill | None:
@@ -118,7 +127,7 @@ def fill_of(rule: SlotRule, given: Given, vocabulary: Vocabulary) -> Fill | None
         text = cleaned(part)
         if text:
             term = facet.get(text) if facet else None
-            items.append(item_of_term(term) if term else free_item(text))
+            items.append(item_of_text(text, term))
     if not items:
         return None
     return Fill(given if isinstance(given, str) else tuple(given), tuple(items))

@@ -13,13 +13,14 @@ from syntagma.core.diagnostics.places import Span
 from syntagma.core.editing.edits import items
 from syntagma.core.editing.joins import Joins
 from syntagma.core.english.clauses import verb_at
-from syntagma.core.english.verbs import in_third
+from syntagma.core.english.verbs import in_third, is_past
+from syntagma.core.english.word_lists import DETERMINERS
 from syntagma.core.formula.tree import FixedText, Formula, Group, Option, SlotRule
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.picking.picker import FIRST
 from syntagma.core.reading.formulas.rewriting import doing, fill_text, lowered, slot_for, slots_as, stands
 from syntagma.core.reading.outer_form import PROSE, TAGS
-from syntagma.core.reading.prompt_pieces import DEED, PromptPiece, Reading
+from syntagma.core.reading.prompt_pieces import DEED, NAMED, PromptPiece, Reading
 from syntagma.core.reading.reader import SAYING
 from syntagma.core.vocabulary.terms import Vocabulary, normal
 
@@ -35,6 +36,8 @@ _ENUMERATES = regex(r"\b(?:with|of|in|and|between)\b[^,]*$", re.I)  # "vats fill
 _LAST_OF_SEVERAL = regex(r"^(?:[\w'’-]+ ){1,3}(?:and|or) (?:[\w'’-]+ ?){1,4}$", re.I)
 _KIND_OF = regex(r"^(?P<kind>(?:an? )?[\w'’ -]{2,60}?)(?: (?:of|showing|that shows|depicting)|:) (?P<core>\S.*)$", re.I | re.S)
 _AUXILIARY = regex(r"\b(?:is|are|was|were|has|have|had|does|do|did|can|will|would|should|must|it's|there's)\b", re.I)
+_RELATIVE = regex(r"\b(?:who|which|that|where|whose|what|there|it|this|as if|while)\b", re.I)
+_COUNTED = regex(r"^\d+ ?(?:girl|boy|man|men|woman|women|person|people|other|animal|cat|dog)s?\b", re.I)  # 1girl
 _CAMERA = regex(r"^(?:the )?(?:camera|lens|shot|frame|view|we)\b", re.I)
 
 
@@ -88,10 +91,10 @@ class Placed(NamedTuple):
 
 
 def placed(
-    reading: Reading, formula: Formula, vocabulary: Vocabulary, tables: Tables, taken: Collection[str] = (), negative: Sequence[str] = (), weights: Mapping[str, float] = {}
+    reading: Reading, formula: Formula, vocabulary: Vocabulary, tables: Tables, taken: Collection[str] = (), negative: Sequence[str] = (), weights: Mapping[str, float] = {}, told: bool = False
 ) -> Placed:
-    """Put a text that was cleaned and read into the slots of a formula; `taken` are slots that are given already."""
-    work = _Placing(reading, formula, vocabulary, tables, taken)
+    """Put a text that was cleaned and read into the slots of a formula; `taken` are slots that are given already; `told`: it is a sentence of a story."""
+    work = _Placing(reading, formula, vocabulary, tables, taken, told)
     work.place()
     weighed = {}
     for words, weight in weights.items():
@@ -103,8 +106,8 @@ def placed(
 class _Placing:
     """The slots that are open, and what has gone into them."""
 
-    def __init__(self, reading: Reading, formula: Formula, vocabulary: Vocabulary, tables: Tables, taken: Collection[str]):
-        self.reading, self.formula, self.vocabulary, self.tables, self.taken = reading, formula, vocabulary, tables, set(taken)
+    def __init__(self, reading: Reading, formula: Formula, vocabulary: Vocabulary, tables: Tables, taken: Collection[str], told: bool):
+        self.reading, self.formula, self.vocabulary, self.tables, self.taken, self.told = reading, formula, vocabulary, tables, set(taken), told
         shown = {name for phrase in formula.phrases for name in phrase.slots}
         self.rules = {rule.name: rule for rule in formula.slots if rule.name in shown and not rule.number}
         self.spoken = quoted_slots(formula)
@@ -119,7 +122,7 @@ class _Placing:
 
     def place(self) -> None:
         """Go over the text, the core first."""
-        stretches = list(_stretches(self.reading))
+        stretches = list(_stretches(self.reading, self.told))
         at = next((n for n, one in enumerate(stretches) if not one.sentence and self._is_core(one)), None)
         if at is None:
             at = next((n for n, one in enumerate(stretches) if one.sentence or one.whole is None or one.whole.facet not in _LEADING), None)
@@ -136,6 +139,8 @@ class _Placing:
     # The core
 
     def _is_core(self, one: Stretch) -> bool:
+        if _COUNTED.match(one.text) or ((match := _KIND_OF.match(one.text)) and self._names_kind(english.split_determiner(match["kind"])[1])):
+            return True
         first = next((piece for piece in one.parts if piece.facet not in _LEADING), None)
         return first is not None and self.vocabulary.participant(first.facet) and (one.whole is None or self.vocabulary.participant(one.whole.facet))
 
@@ -189,7 +194,7 @@ class _Placing:
 
     def _as_group(self, words: str, core: Stretch) -> str | None:
         """The core as it stands behind "of": "a trucker stirs his coffee" as "a trucker stirring his coffee"; None where it can't be told how."""
-        words = lowered(words)
+        words = words if core.parts and core.parts[0].build == NAMED else lowered(words)
         if _CAMERA.match(words):
             return None
         small = words.rstrip(".!?").lower().split()
@@ -197,6 +202,10 @@ class _Placing:
         if not at:
             before = next(((one, other) for one, other in pairwise(core.parts) if self.vocabulary.participant(one.facet) and other.build == DEED and in_third(other.words.split()[0].lower())), None)
             at = len(words[: max(0, before[1].start - core.start)].split()) if before and core.text.endswith(words[-20:]) and len(words) == len(core.text) else 0
+        if (being := next((n for n, word in enumerate(small[1:], 1) if word in ("is", "are", "was", "were")), 0)) and not _RELATIVE.search(" ".join(small[:being])) and (not at or being <= at):
+            return " ".join(words.split(" ")[:being] + words.split(" ")[being + 1 :])  # "two boys were lighting a fire"
+        if not at and self.told:
+            at = _told_at(small)
         if not at:
             return words
         if _AUXILIARY.match(small[at]):
@@ -236,6 +245,8 @@ class _Placing:
         if slot is None or piece.sure < SURE or not self._joins(piece, self.rules[slot]):
             return self._is_given(piece)
         rule = self.rules[slot]
+        if (rule.name == "kind" or rule.facet in KINDS) and not (piece.term or self._names_kind(one.text)):
+            return False  # "oil on canvas" leads to nothing: an oil on canvas of
         words = fill_text(piece._replace(text=one.text, plain=""), rule.facet, self.vocabulary, slot in slots_as(self.formula, "place"))
         self._take(slot, one.start, one.stop, words)
         return True
@@ -278,7 +289,13 @@ class _Placing:
         self.pieces.append(WishPiece(Span(start, stop), slot, text))
 
 
-def _stretches(reading: Reading) -> Iterator[Stretch]:
+def _told_at(small: Sequence[str]) -> int:
+    """Which word of a sentence of a story says in the past what somebody did; 0 where none does: "a fox watched from the yard", "Ada, a baker, unlocked the shop"."""
+    words = [word.strip(",;:") for word in small]
+    return next((n for n in range(1, len(words)) if is_past(words[n]) and words[n - 1] not in DETERMINERS and words[n - 1] not in ("and", "or")), 0)
+
+
+def _stretches(reading: Reading, told: bool = False) -> Iterator[Stretch]:
     """The stretches of a text: of sentences and lists their items, those together that belong together; of labels, times and JSON what each says."""
     parts = reading.parts()
     if reading.form not in (PROSE, TAGS):
@@ -288,7 +305,8 @@ def _stretches(reading: Reading) -> Iterator[Stretch]:
     for item in items(reading.text):
         own = tuple(piece for piece in parts if item.start <= piece.start < item.stop)
         last = sentence[-1] if sentence else None
-        if last and (_GOES_ON.match(item.text) or (_LAST_OF_SEVERAL.match(item.text) and _ENUMERATES.search(last.text))):
+        named = told and last is not None and not last.start and (re.match(r"(?:an?|the|in|with|whose) ", item.text) or is_past(item.text.split()[0].lower())) and last.parts and last.parts[0].build == NAMED
+        if last and (named or _GOES_ON.match(item.text) or (_LAST_OF_SEVERAL.match(item.text) and _ENUMERATES.search(last.text))):
             sentence[-1] = Stretch(last.start, item.stop, reading.text[last.start : item.stop], (*last.parts, *own))
         else:
             sentence.append(Stretch(item.start, item.stop, item.text, own))
@@ -302,7 +320,7 @@ def _sentence(text: str, stretches: list[Stretch], stop: int) -> Iterator[Stretc
     """The stretches of a sentence: its items where it is a list of them, each one thing; else one, unless the text begins with it."""
     listed = all((one.whole and one.whole.sure >= LISTED and not _AUXILIARY.search(one.text) and not verb_at(one.text.lower().split())) or len(one.text.split()) < 3 for one in stretches)
     told = stretches[0].start or (english.starts_with_preposition(stretches[0].text) and verb_at(" ".join(one.text for one in stretches[1:2]).lower().split()))  # "In a ballroom, chandeliers sway"
-    if not listed and told:
+    if (not listed or (len(stretches) == 1 and len(stretches[0].text.split()) > 5)) and told:
         start = stretches[0].start
         yield Stretch(start, stop, text[start:stop], tuple(piece for one in stretches for piece in one.parts), True)
     else:

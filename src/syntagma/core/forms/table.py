@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 
 from syntagma.core import english
 from syntagma.core.drafting.draft import Branch, Glue, Noun, PairMark, PhrasePlan, lay_out, plan_phrase
-from syntagma.core.drafting.fills import Fill, Item, cleaned, free_item, item_of_term, stands
+from syntagma.core.drafting.fills import Fill, Item, cleaned, free_item, item_of_text, stands
 from syntagma.core.english import word_lists
 from syntagma.core.formula.tree import Condition, Formula, Group, SlotRule, Word
 from syntagma.core.realising.noun_phrases import frame, in_prose
@@ -166,7 +166,7 @@ class _Compiler:
         terms = [*offered, *(t for t in self.vocabulary[rule.facet] if normal(t.term) not in first)] if rule.facet in self.vocabulary else []
         known = {normal(term.term) for term in terms}
         words = {normal(word): word for word in (*rule.default, *_listed(self.formula.head.example.get(rule.name, ()))) if cleaned(word)}
-        return [*map(item_of_term, terms), *(free_item(cleaned(word)) for key, word in words.items() if key not in known)]
+        return [*(item_of_text(term.term, term) for term in terms), *(free_item(cleaned(word)) for key, word in words.items() if key not in known)]
 
     def _field(self, rule: SlotRule) -> Field:
         items, listed = self.items[rule.name], _listed(self.formula.head.example.get(rule.name, ()))

@@ -50,6 +50,15 @@ class Term(NamedTuple):
     __eq__, __hash__ = object.__eq__, object.__hash__  # a term is itself, whatever another layer says
 
     @property
+    def full(self) -> str:
+        """Its name with what it brings along ("harbour pilot in an oilskin coat"), as it is picked; what is typed by its name alone brings nothing."""
+        return self.phrase if " " in self.phrase.removeprefix(f"{self.term} ") and self.phrase.startswith(f"{self.term} ") else self.term  # one word more is its noun: "pinhole camera"
+
+    def named_by(self, words: str) -> str:
+        """Its name as words call it: with what it brings along where they say that."""
+        return self.full if self.full != self.term and normal(words).endswith(normal(self.full.removeprefix(self.term))) else self.term
+
+    @property
     def at(self) -> tuple[str, ...]:
         """The settings where it is at home."""
         return split_list(self.situation[0])
@@ -157,11 +166,11 @@ class Facet:
         by_name: dict[str, Term] = {}
         for term in terms:  # a later layer replaces a term of the same name where it stood
             by_name[normal(term.term)] = term
-        self._by_name = by_name
         self.terms = tuple(by_name.values())
+        self._by_name = {normal(term.full): term for term in self.terms} | by_name
 
     def get(self, text: str) -> Term | None:
-        """The term called `text` (any case, hyphens or spaces), or None."""
+        """The term called `text` (any case, hyphens or spaces), by its name or with what it brings along; None where there is none."""
         return self._by_name.get(normal(text))
 
     def __len__(self) -> int:

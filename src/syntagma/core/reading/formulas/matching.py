@@ -121,7 +121,7 @@ class Matcher:
             slot = next((s for s in slots if self._term(self._takes[s].facet, part)), slots[0] if slots else "")
             if slot:
                 term = self._term(self._takes[slot].facet, part)
-                given.setdefault(slot, []).append(term.term if term else part)
+                given.setdefault(slot, []).append(term.named_by(part) if term else part)
         return {slot: "; ".join(parts) for slot, parts in given.items()}
 
     # How a phrase is written.
@@ -262,13 +262,13 @@ class Matcher:
             said = said[: -len(takes.noun) - 1]
             term = self._term(takes.facet, said)
         if term:
-            return term.term, 4.0 + 0.02 * len(said)
+            return term.named_by(said), (4.0 if term.named_by(said) == term.full else 3.5) + 0.02 * len(said)
         parts = self._listed(takes.facet, said) if takes.facet else []
         terms = [term for _, term in parts]
         if len(parts) > 1 and all(terms):
-            return "; ".join(t.term for t in terms), 4.0 + 0.02 * len(said)
+            return "; ".join(term.named_by(part) for part, term in parts), 4.0 + 0.02 * len(said)
         if len(parts) > 1 and any(terms) and takes.several:
-            return "; ".join(term.term if term else _plain(part) for part, term in parts), 1.0
+            return "; ".join(term.named_by(part) if term else _plain(part) for part, term in parts), 1.0
         if takes.facet and _SENTENCES.search(said):
             return "", 0.0  # no choice goes on behind the end of a sentence
         words = said.count(" ") + 1 + 4 * (said.count(", ") + said.count(",\n"))  # a comma is rather a seam than part of a fill
