@@ -59,8 +59,8 @@ def test_what_is_too_long_loses_phrases_and_says_so(tmp_path):
     done = run(tmp_path, *LONG, "--json")
     (record,) = printed(done.stdout)
     assert record["size"]["text"]["used"] <= 75
-    assert "driving rain" not in record["text"] and "lighthouse keeper" in record["text"]
-    assert "left out to fit 75 tokens of dunlin-still: weather" in done.stderr
+    assert "portrait lens" not in record["text"] and "lighthouse keeper" in record["text"]
+    assert "left out to fit 75 tokens of dunlin-still: camera" in done.stderr
 
 
 def test_what_must_stay_and_is_too_long_is_an_error(tmp_path):
