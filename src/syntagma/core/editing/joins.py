@@ -43,20 +43,20 @@ class Joins:
 def home_of(formula: Formula, facet: str, traits: Mapping[str, Traits]) -> int:
     """Where in the lines of a formula a guest of a facet stands: behind the last phrase whose slots have their home no later; never before what it leads with, nor between
     phrases that hang together, nor behind its closing words."""
-    shown = [n for n, line in enumerate(formula.lines) if isinstance(line, Phrase) and not line.negative]
-    slots = [n for n in shown if formula.lines[n].slots]
+    shown = {n: line for n, line in enumerate(formula.lines) if isinstance(line, Phrase) and not line.negative}
+    slots = [n for n, line in shown.items() if line.slots]
     if not slots:
-        return shown[-1] + 1 if shown else len(formula.lines)
+        return max(shown) + 1 if shown else len(formula.lines)
     facets = {rule.name: rule.facet for rule in formula.slots}
     order = {name: n for n, name in enumerate(HOMES)}
     own = order.get(traits[facet].home if facet in traits else "", len(order))
 
     def latest(n: int) -> int:
-        return max((order.get(traits[facets[slot]].home, 0) for slot in formula.lines[n].slots if facets.get(slot) in traits), default=0)
+        return max((order.get(traits[facets[slot]].home, 0) for slot in shown[n].slots if facets.get(slot) in traits), default=0)
 
     at = next((n for n in reversed(slots) if latest(n) <= own), slots[0])
     at = max(at, slots[0])
-    while (after := next((n for n in shown if n > at), None)) is not None and formula.lines[after].joined:
+    while (after := next((n for n in shown if n > at), None)) is not None and shown[after].joined:
         at = after
     return at + 1
 

@@ -13,13 +13,13 @@ from syntagma.core.diagnostics.places import Span
 from syntagma.core.editing.edits import items
 from syntagma.core.editing.joins import Joins
 from syntagma.core.english.clauses import verb_at
-from syntagma.core.english.verbs import in_third, is_past
+from syntagma.core.english.verbs import VERBS, in_third, is_past
 from syntagma.core.english.word_lists import DETERMINERS
 from syntagma.core.formula.tree import FixedText, Formula, Group, Option, SlotRule
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.picking.picker import FIRST
 from syntagma.core.reading.formulas.rewriting import doing, fill_text, lowered, slot_for, slots_as, stands
-from syntagma.core.reading.outer_form import PROSE, TAGS
+from syntagma.core.reading.outer_form import NESTED, PROSE, TAGS
 from syntagma.core.reading.prompt_pieces import DEED, NAMED, PromptPiece, Reading
 from syntagma.core.reading.reader import SAYING
 from syntagma.core.vocabulary.terms import Vocabulary, normal
@@ -38,7 +38,9 @@ _KIND_OF = regex(r"^(?P<kind>(?:an? )?[\w'’ -]{2,60}?)(?: (?:of|showing|that s
 _AUXILIARY = regex(r"\b(?:is|are|was|were|has|have|had|does|do|did|can|will|would|should|must|it's|there's)\b", re.I)
 _RELATIVE = regex(r"\b(?:who|which|that|where|whose|what|there|it|this|as if|while)\b", re.I)
 _COUNTED = regex(r"^\d+ ?(?:girl|boy|man|men|woman|women|person|people|other|animal|cat|dog)s?\b", re.I)  # 1girl
-_CAMERA = regex(r"^(?:the )?(?:camera|lens|shot|frame|view|we)\b", re.I)
+_HANGS = regex(r"^(?:some|any|every|no)\w*\b|\b(?:on|off|in|out|up|down|with|of|at|to|for)$", re.I)  # "somewhere with trams", "lights on": no noun that a sentence could lead to
+_LEADS = frozenset("a an the in on at of with by from seen lit and its".split())
+_NO_GROUP = regex(r"^(?:(?:the )?(?:camera|lens|shot|frame|view)\b|(?:i|you|he|she|it|we|they|there|this|that|these|those|here|how|what|why|where|when|who|if|as|let|for|including|with|without)\b|[/-])", re.I)  # what can't stand behind "of"
 
 
 class Stretch(NamedTuple):
@@ -141,6 +143,8 @@ class _Placing:
     def _is_core(self, one: Stretch) -> bool:
         if _COUNTED.match(one.text) or ((match := _KIND_OF.match(one.text)) and self._names_kind(english.split_determiner(match["kind"])[1])):
             return True
+        if _NO_GROUP.match(one.text) or english.starts_with_preposition(one.text) or re.match(r"\w+ing\b", one.text):
+            return False
         first = next((piece for piece in one.parts if piece.facet not in _LEADING), None)
         return first is not None and self.vocabulary.participant(first.facet) and (one.whole is None or self.vocabulary.participant(one.whole.facet))
 
@@ -154,7 +158,7 @@ class _Placing:
     def _core(self, core: Stretch) -> Stretch | None:
         """Put the core into the main slot, its kind before "of" where the formula says the kind; what can't stand there comes back."""
         text, start = core.text, core.start
-        if match := _KIND_OF.match(text):
+        if (match := _KIND_OF.match(text)) and not _NO_GROUP.match(match["core"]):
             kind = english.split_determiner(match["kind"])[1]
             if self._names_kind(kind) and self._kind(kind, start):
                 start += match.start("core")
@@ -170,7 +174,8 @@ class _Placing:
         if group is None:
             return core._replace(start=start, text=text)
         determiner, bare = english.split_determiner(group)
-        self._take(main.name, start, core.stop, (bare if determiner.lower() in ("a", "an") else group).replace(";", ","))
+        bare = bare if determiner.lower() in ("a", "an") and english.countability(bare) == "one" else group  # the article that would not come by itself stays
+        self._take(main.name, start, core.stop, bare.replace(";", ","))
         facets = {piece.facet for piece in core.parts if piece.start > start} | ({"action"} if re.search(r"\b\w+ing\b", words) else set())
         kin = facets.union(*(self.vocabulary.kin(facet) for facet in facets)) if facets else facets
         self.said |= {rule.name for rule in self.rules.values() if rule.name != main.name and rule.facet in kin and not self.vocabulary.participant(rule.facet) and rule.name not in self.taken}
@@ -195,13 +200,17 @@ class _Placing:
     def _as_group(self, words: str, core: Stretch) -> str | None:
         """The core as it stands behind "of": "a trucker stirs his coffee" as "a trucker stirring his coffee"; None where it can't be told how."""
         words = words if core.parts and core.parts[0].build == NAMED else lowered(words)
-        if _CAMERA.match(words):
+        if _NO_GROUP.match(words):
             return None
         small = words.rstrip(".!?").lower().split()
         at = verb_at([word.strip(",;:") for word in small])
+        if (at == len(small) - 1 and small[0] not in DETERMINERS) or (at and _RELATIVE.search(" ".join(small[:at]))):
+            at = 0  # "ballet shoes", "a sign that reads"
+        if english.starts_with_preposition(words) or (len(small) > 1 and small[0] in VERBS and small[1] in DETERMINERS) or re.search(r"\b(?:has|have|had)$", " ".join(small[:at])):
+            return None
         if not at:
             before = next(((one, other) for one, other in pairwise(core.parts) if self.vocabulary.participant(one.facet) and other.build == DEED and in_third(other.words.split()[0].lower())), None)
-            at = len(words[: max(0, before[1].start - core.start)].split()) if before and core.text.endswith(words[-20:]) and len(words) == len(core.text) else 0
+            at = len(words[: max(0, before[1].start - core.start)].split()) if before and len(words) == len(core.text) and not _RELATIVE.search(words[: before[1].start - core.start]) else 0
         if (being := next((n for n, word in enumerate(small[1:], 1) if word in ("is", "are", "was", "were")), 0)) and not _RELATIVE.search(" ".join(small[:being])) and (not at or being <= at):
             return " ".join(words.split(" ")[:being] + words.split(" ")[being + 1 :])  # "two boys were lighting a fire"
         if not at and self.told:
@@ -247,7 +256,8 @@ class _Placing:
         rule = self.rules[slot]
         if (rule.name == "kind" or rule.facet in KINDS) and not (piece.term or self._names_kind(one.text)):
             return False  # "oil on canvas" leads to nothing: an oil on canvas of
-        words = fill_text(piece._replace(text=one.text, plain=""), rule.facet, self.vocabulary, slot in slots_as(self.formula, "place"))
+        said = piece.words if ":" in one.text[: piece.start - one.start] else one.text  # without its label
+        words = fill_text(piece._replace(text=said, plain=""), rule.facet, self.vocabulary, slot in slots_as(self.formula, "place"))
         self._take(slot, one.start, one.stop, words)
         return True
 
@@ -256,8 +266,10 @@ class _Placing:
 
     def _joins(self, piece: PromptPiece, rule: SlotRule) -> bool:
         """Does a part read well behind what a formula writes round the slot? It has the head noun that the lead wants."""
-        if not stands(piece, rule):
+        if not stands(piece, rule) or (rule.facet == "action" and not (re.match(r"\w+ing\b", piece.words) or in_third(piece.words.split()[0].lower()))) or (rule.facet == "setting" and re.match(r"\w+ing\b", piece.words)) or _HANGS.search(piece.words):
             return False
+        if piece.term and not {*normal(piece.term.phrase or piece.term.term).split()} <= {*re.findall(r"\w+", normal(self.reading.text)), *_LEADS}:
+            return False  # the term would say it in words that are not the person's own
         if rule.facet in self.vocabulary and self.vocabulary.participant(rule.facet):
             return self.vocabulary.participant(piece.facet) and rule.name not in self.several
         return self.tables.joins.fits(piece.words, rule.facet)
@@ -341,6 +353,8 @@ def _laid_out(reading: Reading, parts: Sequence[PromptPiece]) -> Iterator[Stretc
 
 def _of(reading: Reading, held: Sequence[PromptPiece]) -> Stretch:
     start, stop = held[0].start, held[-1].stop
+    if held[0].facet == "speech" and reading.text[start - 1 : start] in ('"', "“") and reading.form != NESTED:
+        start, stop = start - 1, stop + 1  # with its quotation marks
     return Stretch(start, stop, reading.text[start:stop], tuple(held))
 
 

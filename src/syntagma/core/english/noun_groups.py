@@ -144,6 +144,8 @@ def countability(text: str) -> str:
         return "many"
     if last in w.MASS or last.split("-")[-1] in w.MASS:
         return "mass"
+    if " ".join(parts[-2:]).lower() in ("stained glass", "needle felt", "stop motion", "slow motion", "cut paper"):
+        return "mass"
     if last == "light" and len(parts) > 1 and parts[-2].lower() not in _LAMPS:
         return "mass"  # "soft window light", but "a ring light"
     if last in ("news", "physics", "mathematics", "gymnastics", "debris", "tennis", "chaos"):

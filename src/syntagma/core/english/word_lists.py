@@ -50,14 +50,14 @@ NUMBERS = ("zero", "one", "two", "three", "four", "five", "six", "seven", "eight
 
 # Mass nouns that turn up in descriptions of pictures; free text whose head is one of these takes no "a".
 MASS = _set(
-    """air animation architecture armour armor artwork ash ambience bacon baggage bamboo beer bokeh brass bread broth
+    """air animation anime architecture armour armor art artwork ash ambience bacon baggage bamboo beer bokeh brass bread broth
     bronze bunting butter calligraphy camouflage candlelight cardboard cargo chalk charcoal cheese chocolate clay
     clothing cloth coffee concrete confetti contrast copper cotton crockery cutlery darkness daylight debris denim
     dew dirt driftwood drizzle dust embroidery equipment fabric firelight firewood flour fluff foam fog foliage footage
     food frost fruit fur furniture gaslight gear ginger glitter gold graffiti grain granite grass gravel hail hair haze
     honey humidity ice incense ink iron ivy jewellery jewelry kelp lace lamplight laughter laundry lava lead
     leather lichen lightning lighting linen linework litter luggage machinery mail marble meat meltwater milk mist money
-    moonlight moss mud music nature needlework neon noise ozone paper paperwork parchment pasta pepper
+    moonlight moss mud music manga nature needlework neon noir noise origami ozone paper paperwork parchment pasta pepper
     photography pigment plankton plastic plumage plywood pollen popcorn porcelain pottery rain rainwater rice rigging
     rubber rubble rust salt sand sandstone satin scaffolding scenery scud seafood seaweed seawater shade shrubbery
     signage silence silk silt silver skin sleet slush smog smoke snow soap soil soot spaghetti speech spray
