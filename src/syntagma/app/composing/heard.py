@@ -13,6 +13,7 @@ from syntagma.core.editing.joins import home_of, with_guests
 from syntagma.core.editing.placing import Placed, Stretch, placed
 from syntagma.core.formula.building import fixed, group, nodes, phrase
 from syntagma.core.formula.tree import Formula, Phrase, SlotRule
+from syntagma.core.reading.formulas.rewriting import lowered
 from syntagma.core.reading.outer_form import PROSE, TAGS, outside
 from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER
 
@@ -74,7 +75,7 @@ def _verbatim(label: str, one: Stretch) -> Phrase:
     if said:
         at = said.start - one.start
         return phrase(label, [fixed(one.text[:at]), group(f"{label}-said"), fixed(one.text[at + len(said.text) :] + stop)])
-    made = phrase(label, [fixed(one.text + stop)])
+    made = phrase(label, [fixed((one.text if one.start or one.sentence else lowered(one.text)) + stop)])
     return made if one.sentence else made._replace(ending=",")
 
 

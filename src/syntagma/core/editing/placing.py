@@ -10,6 +10,7 @@ from typing import Any, NamedTuple
 
 from syntagma.core import english
 from syntagma.core.diagnostics.places import Span
+from syntagma.core.drafting.fills import item_of_text
 from syntagma.core.editing.edits import items
 from syntagma.core.editing.joins import Joins
 from syntagma.core.english.clauses import verb_at
@@ -38,7 +39,8 @@ _KIND_OF = regex(r"^(?P<kind>(?:an? )?[\w'’ -]{2,60}?)(?: (?:of|showing|that s
 _AUXILIARY = regex(r"\b(?:is|are|was|were|has|have|had|does|do|did|can|will|would|should|must|it's|there's)\b", re.I)
 _RELATIVE = regex(r"\b(?:who|which|that|where|whose|what|there|it|this|as if|while)\b", re.I)
 _COUNTED = regex(r"^\d+ ?(?:girl|boy|man|men|woman|women|person|people|other|animal|cat|dog)s?\b", re.I)  # 1girl
-_HANGS = regex(r"^(?:some|any|every|no)\w*\b|\b(?:on|off|in|out|up|down|with|of|at|to|for)$", re.I)  # "somewhere with trams", "lights on": no noun that a sentence could lead to
+_HANGS = regex(r"^(?:some|any|every|no)\w*\b|(?<![\w-])(?:on|off|in|out|up|down|with|of|at|to|for)$", re.I)  # "somewhere with trams", "lights on": no noun that a sentence could lead to
+_SOMEWHERE = regex(r"\b(?:in|on|at|under|beside|inside|along|across|through|behind|near|by|over|against|outside|between|among) (?:an?|the|his|her|their|its|my|our)\b", re.I)
 _LEADS = frozenset("a an the in on at of with by from seen lit and its".split())
 _NO_GROUP = regex(r"^(?:(?:the )?(?:camera|lens|shot|frame|view)\b|(?:i|you|he|she|it|we|they|there|this|that|these|those|here|how|what|why|where|when|who|if|as|let|for|including|with|without)\b|[/-])", re.I)  # what can't stand behind "of"
 
@@ -177,6 +179,8 @@ class _Placing:
         bare = bare if determiner.lower() in ("a", "an") and english.countability(bare) == "one" else group  # the article that would not come by itself stays
         self._take(main.name, start, core.stop, bare.replace(";", ","))
         facets = {piece.facet for piece in core.parts if piece.start > start} | ({"action"} if re.search(r"\b\w+ing\b", words) else set())
+        if _SOMEWHERE.search(words):
+            facets.add("setting")  # "sleeping in the snow"
         kin = facets.union(*(self.vocabulary.kin(facet) for facet in facets)) if facets else facets
         self.said |= {rule.name for rule in self.rules.values() if rule.name != main.name and rule.facet in kin and not self.vocabulary.participant(rule.facet) and rule.name not in self.taken}
         return None
@@ -228,7 +232,7 @@ class _Placing:
         for piece in sorted(core.parts, key=lambda one: -one.start):
             if piece.facet in away and piece.start > start:
                 a, b = piece.start - start, piece.stop - start
-                text = re.sub(r"[\s,]*(?:of|with|and|in|on|at)?\s*$", "", text[:a]) + text[b:]
+                text = re.sub(r"(?:\s*,)?(?:\s+(?:of|with|and|in|on|at))?\s*$", "", text[:a]) + text[b:]
         return text
 
     def _apart(self, core: Stretch) -> None:
@@ -258,6 +262,9 @@ class _Placing:
             return False  # "oil on canvas" leads to nothing: an oil on canvas of
         said = piece.words if ":" in one.text[: piece.start - one.start] else one.text  # without its label
         words = fill_text(piece._replace(text=said, plain=""), rule.facet, self.vocabulary, slot in slots_as(self.formula, "place"))
+        term = self.vocabulary[rule.facet].get(words) if rule.facet in self.vocabulary else None
+        if term and not {*normal(item_of_text(words, term).words).split()} <= {*re.findall(r"\w+", normal(self.reading.text)), *_LEADS}:
+            return False  # the term would say it in words that are not the person's own
         self._take(slot, one.start, one.stop, words)
         return True
 
@@ -268,8 +275,6 @@ class _Placing:
         """Does a part read well behind what a formula writes round the slot? It has the head noun that the lead wants."""
         if not stands(piece, rule) or (rule.facet == "action" and not (re.match(r"\w+ing\b", piece.words) or in_third(piece.words.split()[0].lower()))) or (rule.facet == "setting" and re.match(r"\w+ing\b", piece.words)) or _HANGS.search(piece.words):
             return False
-        if piece.term and not {*normal(piece.term.phrase or piece.term.term).split()} <= {*re.findall(r"\w+", normal(self.reading.text)), *_LEADS}:
-            return False  # the term would say it in words that are not the person's own
         if rule.facet in self.vocabulary and self.vocabulary.participant(rule.facet):
             return self.vocabulary.participant(piece.facet) and rule.name not in self.several
         return self.tables.joins.fits(piece.words, rule.facet)
