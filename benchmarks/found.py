@@ -1,6 +1,6 @@
-"""Sixty prompts as people post them, each with what has to be kept of it: python -m benchmarks.found [--held] [--show] [FORMULA].
+"""Sixty prompts as people post them, each with what has to be kept of it: python -m benchmarks.found [held] [--show] [FORMULA].
 
-The answers (benchmarks/own_words/found.jsonl) were written before any of them was run; with --held the thirty are taken that were not looked at while this was built. Four
+The answers (benchmarks/own_words/found.jsonl) were written before any of them was run; with held the thirty are taken that were not looked at while this was built. Four
 things are done with each: shortened to 30 words, rewritten in prose, in tags, and into a formula. What is right keeps everything that matters, whole (of what is shortened, what
 is vital; settings and weights of another notation stay there, and do not count), has its subject among the first fourteen words (a lead of the kind, the shot or the light may stand before), and nothing of another notation; what is shortened is no longer than asked.
 """
@@ -63,10 +63,10 @@ def ways(workspace: Workspace, formula: str) -> dict[str, Callable[[str], str]]:
 
 
 def main(words: list[str]) -> None:
-    formula = next((word for word in words if not word.startswith("-")), "picture")
+    formula = next((word for word in words if not word.startswith("-") and word != "held"), "picture")
     workspace = Workspace.load()
     golds = [json.loads(line) for line in FOUND.read_text("utf-8").splitlines()]
-    golds = golds[30:] if "--held" in words else golds[:30]
+    golds = golds[30:] if "held" in words else golds[:30]
     for name, way in ways(workspace, formula).items():
         wrong = []
         for gold in golds:
