@@ -114,7 +114,7 @@ def kinds(text: str, reading: Reading) -> list[Kind]:
 
 def record_of(reading: Reading) -> dict[str, object]:
     """A reading as `--json` gives it; the keys are those of docs/reading.md."""
-    record: dict[str, object] = {"text": reading.text, "form": reading.form, "kind": kinds(reading.text, reading)[0].name, "pieces": [_piece_record(p) for p in reading.pieces]}
+    record: dict[str, object] = {"text": reading.text, "form": reading.form, "kind": kinds(reading.text[: reading.read_to], reading)[0].name, "pieces": [_piece_record(p) for p in reading.pieces]}
     if parameters := {p.name: p.value for p in reading.of(PARAMETER)}:
         record["parameters"] = parameters
     if references := [p.value for p in reading.of(REFERENCE)]:
@@ -123,6 +123,8 @@ def record_of(reading: Reading) -> dict[str, object]:
         record["negative"] = ", ".join(negatives)
     if quality := [p.text for p in reading.parts() if p.facet == LEFT]:
         record["quality"] = quality
+    if reading.read_to < len(reading.text):
+        record["read_to"] = reading.read_to
     if reading.broken:
         record["broken"] = reading.broken
     return record

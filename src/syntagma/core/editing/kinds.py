@@ -1,10 +1,11 @@
 """What kind of picture a text asks for: photographed, drawn or made by hand, moving, or a designed thing. Learned from prompts whose kind was marked (training/kinds.py)."""
 
 from collections.abc import Iterator, Sequence
+from itertools import pairwise
 from math import exp
 from typing import NamedTuple
 
-from syntagma.core.editing.edits import quotations, within
+from syntagma.core.editing.edits import quotations
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.model.weights import MIDDLE, STEP, Scorer, logs
 from syntagma.core.reading.prompt_pieces import Reading
@@ -43,7 +44,7 @@ class KindWords:
 def features(text: str, reading: Reading, known: KindWords) -> Iterator[str]:
     """What tells the kind of a text: its words, those that name a kind, the last word of each item, and what the parts of its reading are (how a term is made, too)."""
     quoted = quotations(text)
-    words = _stems("".join(" " if within(quoted, at) else sign for at, sign in enumerate(text)))
+    words = _stems(" ".join(text[a:b] for (_, a), (b, _) in pairwise([(0, 0), *quoted, (len(text), 0)])))
     yield from (f"w={word}" for word in words)
     named = list(known.named(words))
     for at, kind in named:

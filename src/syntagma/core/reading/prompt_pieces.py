@@ -46,6 +46,7 @@ class Reading(NamedTuple):
     form: str
     pieces: tuple[PromptPiece, ...]
     broken: str = ""
+    read_to: int = 0  # how many characters were read; what follows stands in one piece of glue
 
     def parts(self) -> list[PromptPiece]:
         """The pieces that say what is seen and heard."""

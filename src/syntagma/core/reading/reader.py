@@ -44,6 +44,17 @@ _LEADS = regex(
 SPOKEN = ("speech", "lettering")  # what stands in quotation marks
 
 
+MOST_READ = 5_000  # characters; no model takes so long a prompt
+
+
+def _beginning(text: str) -> str:
+    """The part of a text that is read: all of a prompt, of a longer text what stands before the last sentence or line that ends soon enough."""
+    if len(text) <= MOST_READ or text.lstrip()[:1] in ("{", "["):
+        return text
+    ends = [match.end() for match in re.finditer(r"[.!?,;]\s|\n", text[:MOST_READ])]
+    return text[: ends[-1] if ends else MOST_READ]
+
+
 class Reader:
     """Reads prompts with one vocabulary, one trained model and the profiles in force."""
 
@@ -57,7 +68,8 @@ class Reader:
         return self.knowledge.lexicon
 
     def read(self, text: str) -> Reading:
-        """Take a prompt apart. Any text can be read."""
+        """Take a prompt apart. Any text can be read; of one that is far longer than a prompt only the beginning is (JSON, which has to be whole, apart)."""
+        whole, text = text, _beginning(text)
         outer = outside(text, self.profiles)
         found = [
             PromptPiece(r.start, r.stop, r.kind, text[r.start : r.stop], sure=0.95, why=_WHY[r.kind], name=r.name, value=r.value)
@@ -70,7 +82,7 @@ class Reader:
             for part in parts:
                 before = before.then(part.facet)
             found += self._pieces(text, span, parts)
-        return Reading(text, outer.form, tuple(_without_gaps(text, found)), outer.broken)
+        return Reading(whole, outer.form, tuple(_without_gaps(whole, found)), outer.broken, len(text))
 
     def _pieces(self, text: str, span: Span, parts: list[Found]) -> Iterator[PromptPiece]:
         stretch, at = span.stretch, 0
