@@ -50,6 +50,7 @@ LATE = {
     "app.families.compiled": {"app.existing.text_base"},
     "app.families.design_rows": {"core.designs.cover", "core.designs.level_rows", "core.designs.mixed", "core.designs.random_rows", "core.designs.spread"},
     "app.film.template": {"formats.xlsx"},
+    "app.results.judged": {"app.results.parts_as_choices"},
     "app.handing_on.campaign_made": {"app.results.pages"},
     "app.handing_on.campaigns": {"formats.xlsx"},
     "app.handing_on.dataset.checks": {"core.seeing.likeness"},

@@ -419,6 +419,21 @@ def test_the_next_prompts_obey_the_rules_of_the_family(here):
     assert "expected: out of all that was judged" in good(here, "effects", "night", "--best")
 
 
+def test_effects_of_prompts_that_no_design_made(here):
+    """Twelve prompts of anybody: the parts that they share are the choices, in their words; with too few nothing is said."""
+    things = "a red fox;an old fisherman;a barn owl;a lighthouse;a tram driver;a heron;a beekeeper;a black cat;a ferry;a tailor;a juggler;a goat".split(";")
+    for n, thing in enumerate(things):
+        text = f"a {'watercolour' if n % 3 else 'linocut'} of {thing}, {'soft window light' if n % 2 else 'full moonlight'}"
+        good(here, "library", "add", str(picture(here / f"{n}.png", n)), "--prompt", text, "--rating", str((4 if n % 2 else 2) + (n % 5 == 0)), "--label", "ten")
+    done = run(here, "effects", "ten")
+    assert done.stdout.startswith("In these 12 pictures soft window light did better than full moonlight; the rest made no difference") and "no design made these prompts" in done.stderr
+    effects = {(e["axis"], e["choice"]): e for e in printed(good(here, "effects", "ten", "--json"))["effects"]}
+    assert {axis for axis, _ in effects} == {"lighting", "medium"} and abs(effects["lighting", "soft window light"]["size"] - 1.83) < 0.01
+    for n in range(5):
+        good(here, "library", "label", str(n + 1), "few")
+    assert "too few to say anything" in good(here, "effects", "few")
+
+
 def test_what_a_design_can_tell_is_said_before_it_is_paid_for(here):
     axes = ["--vary", "light=sodium quay lamps,full moonlight,candlelight", "--vary", "medium=linocut,gouache painting,woodcut", "--vary", "palette=storm green and cream,ink blue and lamp orange"]
     name = lambda *words: {one["design"]["name"] for one in printed(good(here, "expand", "poster", "subject=car ferry", *axes, "--json", *words))}  # noqa: E731

@@ -28,7 +28,7 @@ OWNER = "(you)"  # who rates results by themselves, with syntagma library rate
 
 class Judged(NamedTuple):
     """A family: its prompts, the kept results with the prompt of each, takes that were refused for their content (by prompt), how many never came (failed, lost,
-    expired, cancelled), what was said, and the rules by which its prompts were chosen."""
+    expired, cancelled), what was said, and the rules by which its prompts were chosen. Where no design made them, the parts that the reader finds are the choices."""
 
     name: str
     prompts: tuple[Prompt, ...]
@@ -38,6 +38,7 @@ class Judged(NamedTuple):
     judgements: tuple[Judgement, ...]
     missing: int = 0
     rules: tuple[str, ...] = ()
+    by_parts: bool = False  # no design made them: their parts are their choices
 
     @property
     def judges(self) -> list[str]:
@@ -141,8 +142,14 @@ def judged(workspace: Workspace, library: Library, name: str) -> Judged:
     prompts: dict[str, Prompt] = {}
     rows = list(sheet_records) or [str(one.id) for one in kept]
     records = [sheet_records[row] for row in rows] if sheet_records else [one.record for one in kept]
-    for name_of_row, choices in zip(rows, choices_of(records), strict=True):
-        prompt = " · ".join(f"{axis}={choice}" for axis, choice in choices.items()) or name_of_row
+    every = choices_of(records)
+    if by_parts := not any(every):
+        from syntagma.app.results.parts_as_choices import choices_by_parts  # only they need the reader
+
+        texts = [str(record.get("text", "")) for record in records] if sheet_records else [one.text for one in kept]
+        every = choices_by_parts(workspace, texts)
+    for number, (name_of_row, choices) in enumerate(zip(rows, every, strict=True)):
+        prompt = texts[number] if by_parts else " · ".join(f"{axis}={choice}" for axis, choice in choices.items()) or name_of_row
         names.append(prompt)
         prompts.setdefault(prompt, Prompt(prompt, choices))
     by_row = dict(zip(rows, names, strict=True))
@@ -152,7 +159,7 @@ def judged(workspace: Workspace, library: Library, name: str) -> Judged:
         refused[by_row[name_of_row]] = refused.get(by_row[name_of_row], 0) + count
     known = {one.id for one in kept}
     said = [one for one in library.judgements() if one.kept in known and (not one.other or one.other in known)]
-    return Judged(name, tuple(prompts.values()), tuple(one for one in kept if prompt_of[one.id]), prompt_of, refused, tuple(said), missing, _rules(records))
+    return Judged(name, tuple(prompts.values()), tuple(one for one in kept if prompt_of[one.id]), prompt_of, refused, tuple(said), missing, _rules(records), by_parts and any(every))
 
 
 def _rules(records: Sequence[Mapping[str, Any]]) -> tuple[str, ...]:

@@ -94,6 +94,8 @@ def _after(workspace, library, family, call) -> int:
     if first and outcome != first:
         terminal.note(f"the outcome that was asked first is {first}: what {outcome} says comes after it, and is one more look")
     rules = Rules(workspace, family, factors_of(family.prompts))
+    if family.by_parts:
+        terminal.note("no design made these prompts: the parts that they share are the choices, and what helped may be something else that goes with them")
     for text in rules.unread:
         terminal.note(f"the rule “{text}” says nothing of what was judged here")
     found = looked(library, family, outcome, call.judge or None, rules.allow)
