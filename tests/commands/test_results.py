@@ -522,6 +522,9 @@ def test_see_like_and_near(here):
     (here / "p.txt").write_text("A red fox asleep in the snow at dawn, soft light\nA red fox asleep in the snow at dawn, soft lights\nA brass bell on a quay in the rain\n")
     out = good(here, "duplicates", "p.txt")
     assert "3 prompts: 1 group too much alike, 1 to leave out" in out and "--without 2" in out
+    said = ["A red fox asleep in the snow at dawn, soft light", "A red fox running in the snow at dawn, soft light", "photo of a red fox sleeping in snow, dawn, soft light, masterpiece, 8k", "A grey heron standing on a jetty in fog, 85mm lens", "a gray heron stands on the jetty, fog, 85mm lens"]
+    (here / "said.txt").write_text("\n".join(said))
+    assert [(one["keep"], one["remove"]) for one in printed(good(here, "duplicates", "said.txt", "--json"))] == [("1", ["3"]), ("4", ["5"])]  # in other words
 
 
 def test_fill_from_a_prompt_of_anybody(here):

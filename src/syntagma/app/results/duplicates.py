@@ -7,14 +7,18 @@ from typing import NamedTuple
 import numpy as np
 
 from syntagma.app.existing.prompt_files import prompts_of_file
+from syntagma.app.existing.reading import reader_of
 from syntagma.app.results.adding import PICTURES
 from syntagma.app.results.picture_read import pixels_of
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Mistake
+from syntagma.core.reading.comparing import said
 from syntagma.core.seeing.likeness import PICTURES as ALIKE
 from syntagma.core.seeing.likeness import PROMPTS, Twins, groups, links_of_pictures, picture_hash, twins_of_texts
 from syntagma.core.seeing.picture_look import detail
 from syntagma.storage.trouble import Trouble
 
+MOST_READ = 500  # prompts of a pile whose parts are read
 COMMON = 1024  # pixels of the longer side at which the sharpness of pictures is compared
 TABLES = (".csv", ".xlsx")
 
@@ -28,8 +32,8 @@ class Near(NamedTuple):
     wrong: tuple[Mistake, ...]
 
 
-def near_prompts(paths: Sequence[str], least: float = PROMPTS, column: str = "") -> Near:
-    """Among prompts of files. Raises Trouble."""
+def near_prompts(workspace: Workspace, paths: Sequence[str], least: float = PROMPTS, column: str = "") -> Near:
+    """Among prompts of files; of up to MOST_READ the parts are read, too. Raises Trouble."""
     names, texts, wrong = [], [], []
     for path in paths:
         for row, one in enumerate(prompts_of_file(path, column), 1):
@@ -39,7 +43,9 @@ def near_prompts(paths: Sequence[str], least: float = PROMPTS, column: str = "")
                 place = row if Path(path).suffix.lower() in TABLES else one.line
                 names.append(f"{path}:{place}" if len(paths) > 1 else str(place))
                 texts.append(one.text)
-    return Near(_named(twins_of_texts(texts, least), names), dict(zip(names, texts, strict=True)), len(texts), tuple(wrong))
+    reader = reader_of(workspace) if 1 < len(texts) <= MOST_READ else None
+    parts = [said(reader.read(text)) for text in texts] if reader else []
+    return Near(_named(twins_of_texts(texts, least, parts), names), dict(zip(names, texts, strict=True)), len(texts), tuple(wrong))
 
 
 def near_pictures(paths: Sequence[Path], least: float = ALIKE) -> Near:

@@ -17,6 +17,7 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.results.adding import PICTURES
     from syntagma.app.results.duplicates import near_pictures, near_prompts
+    from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.trouble import Trouble
 
     paths = [Path(file) for file in call.files]
@@ -24,7 +25,7 @@ def run(call) -> int:
     if any(pictures) and not all(pictures):
         raise Trouble("prompts and pictures are not alike", "name either files of prompts, or pictures", 2)
     least = {} if call.likeness is None else {"least": call.likeness}
-    found = near_pictures(paths, **least) if all(pictures) else near_prompts(call.files, column=call.column, **least)
+    found = near_pictures(paths, **least) if all(pictures) else near_prompts(Workspace.load(tell=terminal.left_out), call.files, column=call.column, **least)
     for one in found.wrong:
         terminal.mistake(one)
     alike = [name for names, _ in found.groups for name in names[1:]]

@@ -3,8 +3,9 @@
 from typing import NamedTuple
 
 from syntagma.core.english.idle_words import IN_PARTS
+from syntagma.core.english.verbs import base_of
 from syntagma.core.reading.lexicon import WORD, bare
-from syntagma.core.reading.prompt_pieces import PromptPiece, Reading
+from syntagma.core.reading.prompt_pieces import LEFT, PromptPiece, Reading
 
 SAME, CHANGED, HERE, THERE = "same", "changed", "only in the first", "only in the second"
 
@@ -52,6 +53,19 @@ def apart(one: PromptPiece, other: PromptPiece) -> float:
     """The share of words that only one of two pieces has."""
     a, b = _words(one), _words(other)
     return 1 - len(a & b) / len(a | b) if a | b else 0.0
+
+
+def said(reading: Reading) -> frozenset[str]:
+    """What a prompt says, however it says it: the words of the terms that its parts are, and of the others, without their forms ("sleeps", "sleeping"); praise says nothing."""
+    found: set[str] = set()
+    for piece in reading.parts():
+        if piece.facet != LEFT:
+            words = _words(piece._replace(text=piece.term.term, plain="")) if piece.term else _words(piece)
+            found |= {_SAME.get(word, base_of(word) or word) for word in words}
+    return frozenset(found)
+
+
+_SAME = {"asleep": "sleep", "photo": "photograph", "pic": "photograph", "image": "picture", "night-time": "night", "nighttime": "night", "colour": "color", "grey": "gray", "little": "small", "tiny": "small", "big": "large", "huge": "large"}
 
 
 def _words(piece: PromptPiece) -> frozenset[str]:

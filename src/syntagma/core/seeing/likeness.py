@@ -59,10 +59,10 @@ def text_likeness(a: frozenset, b: frozenset) -> float:
     return len(a & b) / len(a | b) if a or b else 1.0
 
 
-def links_of_texts(texts: Sequence[str], least: float = PROMPTS) -> list[Link]:
-    """Which prompts are too much alike: by their runs of letters, or as the same words in another order."""
+def links_of_texts(texts: Sequence[str], least: float = PROMPTS, parts: Sequence[frozenset[Hashable]] = ()) -> list[Link]:
+    """Which prompts are too much alike: by their runs of letters, as the same words in another order, or by what their `parts` say, where that was read."""
     found: dict[tuple[int, int], float] = {}
-    for sets in ([runs(text) for text in texts], [words(text) for text in texts]):
+    for sets in ([runs(text) for text in texts], [words(text) for text in texts], parts):
         for one, other, likeness in links_of_sets(sets, least):
             pair = (min(one, other), max(one, other))
             found[pair] = max(likeness, found.get(pair, 0.0))
@@ -90,9 +90,9 @@ def links_of_sets(sets: Sequence[frozenset], least: float) -> list[Link]:
     return links
 
 
-def twins_of_texts(texts: Sequence[str], least: float = PROMPTS) -> list[Twins]:
+def twins_of_texts(texts: Sequence[str], least: float = PROMPTS, parts: Sequence[frozenset[Hashable]] = ()) -> list[Twins]:
     """Groups of prompts that are too much alike; the first of each is kept."""
-    return groups(links_of_texts(texts, least))
+    return groups(links_of_texts(texts, least, parts))
 
 
 def links_of_pictures(hashes: Sequence[np.ndarray], least: float = PICTURES) -> list[Link]:
