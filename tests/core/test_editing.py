@@ -49,7 +49,7 @@ def test_what_stands_round_a_wish_goes(wish, text):
     ("a fox, no text no watermark", {"negative": ("text", "watermark")}), ("a jar, do not add text", {"negative": ("text",)}), ("a loft kitchen, nobody in it", {"negative": ("people",)}), ("a hedgehog. Nothing scary please.", {"negative": ("scary",)}), ("phone wallpaper, a soap bubble", {"parameters": {"ratio": "9:16"}}),
     ("a video for stories: a skateboarder", {"parameters": {"ratio": "9:16"}, "moving": True}), ("a fox in snow --aspect 16:9 --seed 4, no people", {"negative": ("people",), "parameters": {"ratio": "16:9", "seed": "4"}}),
     ("a fox, Steps: 30, Sampler: standard", {"parameters": {"steps": "30", "sampler": "standard"}}), ("a bee on clover, no drops | 7 s", {"negative": ("drops",), "parameters": {"seconds": 7}}), ("a lane, no people 16:9", {"negative": ("people",), "parameters": {"ratio": "16:9"}}), ("a bee --aspect 4:5 --no wasps, text", {"negative": ("wasps", "text"), "parameters": {"ratio": "4:5"}}),
-    ("a duel, two cloaks. Never show the faces. Duration 30s.", {"negative": ("the faces",), "parameters": {"seconds": 30}}), ("{{{red panda}}}, BREAK, fog", {"weights": {"red panda": 1.2}}),
+    ("cute dragon, (extra limbs:-1)", {"negative": ("extra limbs",)}), ("a duel, two cloaks. Never show the faces. Duration 30s.", {"negative": ("the faces",), "parameters": {"seconds": 30}}), ("{{{red panda}}}, BREAK, fog", {"weights": {"red panda": 1.2}}),
 ])  # fmt: skip
 def test_what_is_said_beside_a_wish(wish, said):
     found = cleaner().clean(wish)

@@ -61,8 +61,10 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
     if not (wanted.formula or wanted.order or ask.model or ask.looks or ask.pick):
         return Rewriting(reading, _parts_set(reading, wanted.given))
     parts = reader.read(bare(text).text).parts()  # weights of other hands go along; those of a model of ours are read by its profile
-    plain = not (wanted.formula or wanted.order or wanted.given or ask.pick) and all(piece.stress == 1 and piece.facet != "speech" for piece in parts)
-    if plain and {reading.form, workspace.model(ask.model).register} <= {PROSE, TAGS}:
+    plain = not (wanted.formula or wanted.order or wanted.given or ask.pick) and all(piece.stress == 1 for piece in parts)
+    profile = workspace.model(ask.model)
+    plain = plain and not (profile.silent and any(piece.facet == "speech" for piece in parts))  # what is said goes where nothing is heard
+    if plain and {reading.form, profile.register} <= {PROSE, TAGS}:
         made = compose_wish(workspace, text, ask)
         return Rewriting(reading, made.prompt.text, made)
     if wanted.formula:

@@ -43,6 +43,9 @@ def bare(text: str, profiles: Iterable[Profile] = ()) -> Bare:
         elif region.kind == "negative":
             found.negative.extend(part.strip(" .") for part in re.split(r"[,;]", words) if part.strip(" ."))
             kept.append(SEAM)
+        elif region.kind == "text" and region.stress <= 0:  # a weight of nothing or less keeps out
+            found.negative.append(words.strip())
+            kept.append(SEAM)
         elif region.kind != "glue" or region.name not in ("stress", "negative"):
             if region.stress != 1:
                 found.weights[words.strip()] = region.stress

@@ -23,7 +23,7 @@ FAMILIES = {
     "look": ("medium", "genre", "design-style", "technique", "film-look", "colour-grade", "finish", "palette", "mood"),
 }  # fmt: skip
 LEADS = regex(
-    r"^(?:lit by|lit with|illuminated by|by the light of|under the light of|shot (?:on|with|through)|taken (?:on|with)|filmed (?:on|with)|with|wearing|dressed in|seen|set in)\s+",
+    r"^(?:lit by|lit with|illuminated by|by the light of|under the light of|shot (?:on|with|through)|taken (?:on|with)|filmed (?:on|with)|with|wearing|dressed in|seen(?! from behind)|set in)\s+",
     re.I,
 )
 # How a part is led to in prose where its words do not say so themselves: {} is the slot.
