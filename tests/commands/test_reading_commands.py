@@ -351,6 +351,11 @@ def test_a_wish_loses_nothing(tmp_path):
     assert good(tmp_path, "compose", "--from", "a heron on a jetty", "light=dusk").startswith("A realistic photograph of a heron on a jetty, lit by")
 
 
+def test_guests_of_a_record_are_not_lost(tmp_path):
+    good(tmp_path, "compose", "poster", "--from", "a heron on a jetty, film grain, a slow waltz", "--out", "r.jsonl")
+    assert "slow waltz" in good(tmp_path, "shorten", "r.jsonl", "--model", "dunlin-still") and "film grain" in good(tmp_path, "rewrite", "r.jsonl", "--model", "dunlin-still")
+
+
 def test_a_story_keeps_its_people(tmp_path):
     story = "Ada, a baker in her sixties, unlocked the shop before dawn. She lit the oven and swept the floor. A fox watched from the yard. Snow fell on the street. A child waited by the gate."
     done = run(tmp_path, "compose", "photograph", "--from", story)

@@ -4,7 +4,7 @@ from syntagma.app.batches.rows_made import row_of
 from syntagma.app.batches.sheets import Sheet
 from syntagma.app.composing.asked import Taste
 from syntagma.app.composing.picks import Chooser
-from syntagma.app.composing.records import Recorder
+from syntagma.app.composing.records import Recorder, says_more
 from syntagma.core.batches.rows import SheetRow
 from syntagma.core.writing.prompt import Manner
 from syntagma.core.writing.prompt_writer import Writer
@@ -21,6 +21,8 @@ def redraw(sheet: Sheet, row: SheetRow, draw: int) -> SheetRow:
     fills, formula = record.get("fills"), record.get("formula")
     if not isinstance(fills, dict) or not formula or row.text != record.get("text"):
         raise Trouble(f"{row.id} was not picked by a formula, or was edited since", "edit its text in the sheet", 2)
+    if says_more(record):
+        raise Trouble(f"{row.id} says more than its formula has slots for, in words that somebody brought", "edit its text in the sheet", 2)
     workspace = sheet.workspace
     looks = [str(name) for name in record.get("looks", ())] if isinstance(record.get("looks"), list) else []
     parameters = {name: value for name, value in row.parameters.items()}

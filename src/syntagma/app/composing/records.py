@@ -137,3 +137,9 @@ def given(fill: "Level") -> str | list[str]:
     if not isinstance(fill, Fill):
         return fill.shown
     return fill.given if isinstance(fill.given, str) else list(fill.given)
+
+
+def says_more(record: Mapping[str, Any]) -> bool:
+    """Does a prompt say what stands in none of its slots, in words that a person brought? Its fills alone would lose that."""
+    findings = record.get("findings")
+    return any(isinstance(one, dict) and one.get("code") == "wish-without-place" for one in (findings if isinstance(findings, list) else ()))

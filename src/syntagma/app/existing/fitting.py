@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composed, Composer, troubles
+from syntagma.app.composing.records import says_more
 from syntagma.app.existing.checks import model_of
 from syntagma.app.existing.prompt_files import Source
 from syntagma.app.workspace.workspace import Workspace
@@ -59,7 +60,7 @@ def fit_prompt(workspace: Workspace, prompt: Source, model: str | None) -> Fit:
 def _again(workspace: Workspace, record: Mapping, model: str | None) -> Composed | None:
     """The prompt of a record written again by its formula; None where it was not made by one that is there."""
     formula, fills = record.get("formula"), record.get("fills")
-    if not isinstance(formula, str) or not isinstance(fills, dict):
+    if not isinstance(formula, str) or not isinstance(fills, dict) or says_more(record):
         return None
     try:
         ask = Ask(formula, model, record.get("looks") or (), manner=Manner(stress=record.get("stress") or {}))

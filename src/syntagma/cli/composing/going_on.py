@@ -21,6 +21,7 @@ def go_on(command: str, number: str, words: list[str]) -> int:
     from itertools import pairwise
     from shlex import quote
 
+    from syntagma.app.composing.records import says_more
     from syntagma.app.results.adding import library_of, numbers_of
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.cli import hand_over
@@ -34,7 +35,7 @@ def go_on(command: str, number: str, words: list[str]) -> int:
     model = ["--model", kept.model] if kept.model and "--model" not in words and not any(word.startswith("--model=") for word in words) else []
     if kept.record.get("edited"):
         terminal.note("its words were changed by hand: what was changed is in no fill, and not in what comes")
-    if kept.formula and given:
+    if kept.formula and given and not says_more(kept.record):
         looks = ["--look", ",".join(kept.record["looks"])] if isinstance(kept.record.get("looks"), list) and "--look" not in words else []
         taken = varied if command == "expand" else set()
         argv = [kept.formula, *(f"{slot}={fill}" for slot, fill in given.items() if slot not in own | taken), *words, *looks, *model]

@@ -10,12 +10,15 @@ from syntagma.core.notation.late_regex import regex
 _WOULD = regex(r"^(?:would|could|can|will|might) ((?:an?|the|some|two|three) [^,?]+?) (?:work|be possible|be ok|fit|do)(?=[,?]|$)", re.I)
 _LOOKS = regex(
     r"^(?:(?:can|could) (?:you|we) )?(?:show(?: me)? |see |imagine )?(?:what (.+?) would look like if (?:it|they|he|she) (?:was|were|had been) (.+)"
+    r"|what would (.+?) look like if (?:it|they|he|she) (?:was|were|had been) ([^?]+)\??"
     r"|how (?:would|might|could) ((?:an?|the|my|our|some)? ?[\w-]+(?: [\w-]+)?) look(?: like)? ((?:in|under|on|at|as|with|inside|from|under\w+|with\w*|made of|made from|made out of|built of|built from|carved from|carved out of|cast in|knitted from|drawn in|painted in|covered in|dressed as) ?[^?]*)\??"
     r"|(?:what|how) ((?:an?|the|my|our|two|three|some) [^,?]+?) (?:could|would|might|may|does|should) look(?: like)?)(?=$|\s|[?.,])", re.I,
 )  # fmt: skip
 _MADE_OF = r"(?:clip|video|loop|film|animation|movie|picture|image|photo|photograph|shot|wallpaper|poster|drawing|illustration|painting)\b"
 _EARLY = regex(rf"((?:(?:a|an|the|some|one) )?)((?:[\w:.×-]{{1,30}},? ){{1,5}}?)(?=(?:[\w-]{{1,30}} ){{0,2}}?{_MADE_OF})", re.I)
 _WANTED = regex(r"(?:me|us|please|it|up(?= (?:an?|the|some|my|our)\b)|a|an|the|some|one|two|three|four|five|\d+|my|our|this)\b(?!-)", re.I)
+_FOR = regex(r"^(?:(?:i )?(?:need|want)(?: to have)? )?(?:something|smth|sth|sthg|a picture|an image|a pic) for [^:,.;]{2,60}: ?(?=\S)", re.I)  # "need smth for my group: a bard"
+_BECAUSE = regex(r"^(?:i|we)(?:'|’| a)?(?:m|re) (?:writing|making|doing|building|planning|working on|designing|starting|opening|running) [^,.;:]{2,60}? (?:and|so) (?:i |we )?(?=(?:want|need|would|'d|am looking|are looking)\b)", re.I)  # "I'm writing a cookbook and want a picture of"
 _SHAPES = ("vertical", "square", "widescreen", "horizontal")
 
 
@@ -43,7 +46,7 @@ class Framing:
         exclaims, begins = one_of(words["exclaims"]), one_of([*words["greets"], *words["softens"], *(ask for ask in words["asks"] if " " in ask or ask.endswith(":")), "imagine"])
         verbs = one_of(ask for ask in words["asks"] if " " not in ask)
         self._greets = re.compile(
-            rf"(?:(?:{one_of(words['greets'])})\b(?!-)[\s,.!:-]*|(?:{exclaims})(?:\s?[,.!:…]+\s*|\s+[-–—]\s+)|(?:{exclaims})\s+(?=(?:{begins})\b(?!-)|(?:{verbs}) (?:me|us|a|an|the|some|my|our)\b)"
+            rf"(?:(?:{one_of(words['greets'])})\b(?!-)[\s,.!:-]*|(?:{exclaims})(?:\s?[,.!:…]+\s*|\s+[-–—]\s+)|(?:{exclaims})\s+(?=(?:{begins})(?:\b(?!-)|(?<=:))|(?:{verbs}) (?:me|us|a|an|the|some|my|our)\b)"
             rf"|(?:{one_of(words['softens'])})\s+(?=(?:a|an|the|my|our|one|two|three|some)\b))(?=\w|[\"“'(])", re.I,
         )  # fmt: skip
         self._asks = re.compile(rf"({one_of(words['asks'])})(?:\b(?!-)|(?<=:))[\s,:]*", re.I)
@@ -60,6 +63,8 @@ class Framing:
         text, found = _LOOKS.sub(_looked, wish), Framed("")
         parameters: dict[str, Any] = {}
         asked, last = False, ""
+        if match := _FOR.match(text) or _BECAUSE.match(text):
+            text, asked = text[match.end() :], True
         if match := _WOULD.match(text):
             text, asked = match[1] + text[match.end() :], True
         while True:
@@ -142,4 +147,4 @@ class Framing:
 def _looked(match: re.Match) -> str:
     """ "What a station would look like if it was built by octopuses" as "a station built by octopuses"."""
     more = match.end() < len(match.string) and match[0].endswith("?")
-    return " ".join(filter(None, (match[1] or match[3] or match[5], match[2] or match[4]))) + ("," if more else "")
+    return " ".join(filter(None, match.groups())) + ("," if more else "")

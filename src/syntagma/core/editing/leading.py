@@ -21,6 +21,8 @@ def led(text: str, reading: Reading, words: Mapping[str, Any], made: str = "") -
     if not parts or any(item.mark not in (",", ";", "") for item in parts[:-1]):
         return _begun(text, parts, reading, words)
     kinds = [n for n, item in enumerate(parts) if _kind(item.text, words)]
+    if kinds and kinds[0] and _named(parts[0].text, words):
+        return _begun(text, parts, reading, words)  # "a label for cordial, line drawing" has its kind already
     if kinds and re.match(r"(?:an?|the) (?:[\w-]+ )?(?:tour|loop|series|set|sequence|collection|view|shot|close-up|photo|picture|video|clip|page|map|poster|portrait) (?:of|for) ", parts[0].text, re.I):
         return text  # "a tour of a greenhouse" has its kind already
     if kinds:
