@@ -290,7 +290,7 @@ def test_weights_go_along():
 @pytest.mark.parametrize(("text", "formula", "said"), [
     ("A weary lamplighter climbs a ladder, on a steep lane", "photograph", "a weary lamplighter climbing a ladder, on a steep lane"),
     ("A lamplighter climbs a ladder on a steep lane, fog rolls over the bank, low moon", "landscape", "A landscape photograph of a lamplighter climbing a ladder on a steep lane"),
-    ("A lamplighter climbs a ladder on a steep lane, fog rolls over the bank, low moon", "landscape", "lit by a low moon. Fog rolls over the bank, fine detail"),
+    ("A lamplighter climbs a ladder on a steep lane, fog rolls over the bank, low moon", "landscape", "fog rolls over the bank, lit by a low moon. Fine detail"),
 ])  # fmt: skip
 def test_parts_stand_in_slots_as_sentences_need_them(text, formula, said):
     assert said in rewrite(WORLD, text, Ask(formula), Wanted(formula), READER).text

@@ -30,7 +30,7 @@ LISTED = 0.4  # and before it counts as an item of a list in a sentence of its o
 WHOLE = 0.8  # how much of an item's letters a part has that is all of it
 KINDS = frozenset("genre medium design-style".split())  # facets that say what kind of picture it is
 _LEADING = frozenset("genre medium design-style shot-size camera-angle camera-move camera-rig".split())  # what may stand before the core
-_BESIDE = frozenset("action pose expression wardrobe material creature-feature".split())  # what is said of the core right behind it
+_BESIDE = frozenset("action pose expression wardrobe material creature-feature setting weather hour background".split())  # what is said of the core right behind it
 _GENERIC = frozenset("picture photo photograph image shot video clip".split())
 _GOES_ON = regex(r"^(?:and|but|then|while|as|so|or|where|which|who|whose|that|until|till|when|after|before|because|with|without|its|though)\b", re.I)
 _ENUMERATES = regex(r"\b(?:with|of|in|and|between)\b[^,]*$", re.I)  # "vats filled with saffron" may go on: ", indigo and chalk-white dye"
@@ -135,7 +135,7 @@ class _Placing:
         left = self._core(core) if core else None
         near = core is not None and not left
         for one in stretches:
-            near = near and not one.sentence and (one.start < core.start or (one.whole is not None and one.whole.facet in _BESIDE))
+            near = near and not one.sentence and (one.start < core.start or (bool(one.parts) and all(piece.facet in _BESIDE for piece in one.parts)))
             if one.sentence or not self._item(one):
                 self.guests.append(one._replace(beside=near and one.start > core.start))
         self.guests = sorted([*self.guests, *([left._replace(sentence=True)] if left else [])])

@@ -11,9 +11,3 @@ IN_STATEMENTS = frozenset(
     """the and for off out one two its not but with from into over under against behind along across through that this
     their very has are was were who his her than then about above below beside""".split()
 )
-# Of a wish, where the picture itself and the wishing say nothing either.
-IN_WISHES = frozenset(
-    """a an the i we want wants wanted would like need please make me us give show create draw some something of with and or
-    picture image photo photograph shot clip video film scene it is are be that which there in on at by for to very as he she
-    they his her says said saying words""".split()
-)
