@@ -143,7 +143,7 @@ class _Placing:
     # The core
 
     def _is_core(self, one: Stretch) -> bool:
-        if _COUNTED.match(one.text) or ((match := _KIND_OF.match(one.text)) and self._names_kind(english.split_determiner(match["kind"])[1])):
+        if _COUNTED.match(one.text) or (not _NO_GROUP.match(one.text) and (match := _KIND_OF.match(one.text)) and self._names_kind(english.split_determiner(match["kind"])[1])):
             return True
         if _NO_GROUP.match(one.text) or english.starts_with_preposition(one.text) or re.match(r"\w+ing\b", one.text):
             return False
@@ -160,7 +160,7 @@ class _Placing:
     def _core(self, core: Stretch) -> Stretch | None:
         """Put the core into the main slot, its kind before "of" where the formula says the kind; what can't stand there comes back."""
         text, start = core.text, core.start
-        if (match := _KIND_OF.match(text)) and not _NO_GROUP.match(match["core"]):
+        if (match := _KIND_OF.match(text)) and not _NO_GROUP.match(match["core"]) and not _NO_GROUP.match(text):
             kind = english.split_determiner(match["kind"])[1]
             if self._names_kind(kind) and self._kind(kind, start):
                 start += match.start("core")
