@@ -322,7 +322,7 @@ def test_the_model_decides_what_moves(tmp_path):
     """A wish for a clip is no prompt for a model of stills, which says so; a model of clips makes anything move."""
     wish, still = "slow push in on a boxer taping her hands, she exhales", "a fox in the snow"
     told = run(tmp_path, "compose", "--from", wish, "--model", "curlew-still")
-    assert "this asks for video, and curlew-still makes image" in told.stderr and "asks for" not in run(tmp_path, "compose", "--from", still, "--model", "knot-motion").stderr
+    assert "this asks for a clip, and curlew-still makes still pictures" in told.stderr and "asks for" not in run(tmp_path, "compose", "--from", still, "--model", "knot-motion").stderr
     kind = {model: json.loads(run(tmp_path, "compose", "--from", still, "--json", *(["--model", model] if model else [])).stdout)["items"][0]["kind"] for model in ("", "knot-motion")}
     assert kind == {"": "photographed", "knot-motion": "moving"}
 

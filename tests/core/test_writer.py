@@ -169,7 +169,7 @@ def test_findings():
     assert found("lead [x]\ndeed ~[y]", x="ferry", y="leaving its berth") == []
     assert "left out to fit 9 characters of m: late" in found("lead! [x]\nlate [y]", sized(9), x="tea urn", y="wide")
     video = profile(media="video")
-    assert found('+++\nmedia = "image"\n+++\nlead [x]', video, x="a") == ["this asks for image, and m makes video"]
+    assert found('+++\nmedia = "image"\n+++\nlead [x]', video, x="a") == ["this asks for a still picture, and m makes clips"]
     assert found("lead [x]\n- y", profile(negative={"way": "none"}), x="a") == [
         "m takes no negative prompt: the formula's negative text is left out"
     ]

@@ -139,7 +139,9 @@ def _wished(call: Call, known: Known) -> list[str]:
     """A wish that is not one word of the shell: the rest stands by itself."""
     one = next(one for one in call.options if one[0] == "--from")
     plain = [place for place in call.places if "=" not in place]
-    if plain and plain[0] not in known.formulas:
+    if plain and one[1] and " " in one[1]:
+        call.places = [place for place in call.places if place not in plain]  # the wish is whole; what is no formula goes
+    elif plain and plain[0] not in known.formulas:
         one[1] = " ".join([one[1] or "", *plain]).strip()
         call.places = [place for place in call.places if place not in plain]
     return []

@@ -39,6 +39,7 @@ _KIND_OF = regex(r"^(?P<kind>(?:an? )?[\w'’ -]{2,60}?)(?: (?:of|showing|that s
 _AUXILIARY = regex(r"\b(?:is|are|was|were|has|have|had|does|do|did|can|will|would|should|must|it's|there's)\b", re.I)
 _RELATIVE = regex(r"\b(?:who|which|that|where|whose|what|there|it|this|as if|while)\b", re.I)
 _COUNTED = regex(r"^\d+ ?(?:girl|boy|man|men|woman|women|person|people|other|animal|cat|dog)s?\b", re.I)  # 1girl
+_OF_SOMEONE = regex(r"^(?!an? |the )[\w' -]{0,40}\b(?:hair|eyes?|skin|freckles|beard|lips|ears|wings|horns|tail|scars?|clothes|clothing)$", re.I)
 _HANGS = regex(r"^(?:some|any|every|no)\w*\b|(?<![\w-])(?:on|off|in|out|up|down|with|of|at|to|for)$", re.I)  # "somewhere with trams", "lights on": no noun that a sentence could lead to
 _SOMEWHERE = regex(r"\b(?:in|on|at|under|beside|inside|along|across|through|behind|near|by|over|against|outside|between|among) (?:an?|the|his|her|their|its|my|our)\b", re.I)
 _LEADS = frozenset("a an the in on at of with by from seen lit and its".split())
@@ -131,6 +132,8 @@ class _Placing:
         if at is None:
             at = next((n for n, one in enumerate(stretches) if one.sentence or one.whole is None or one.whole.facet not in _LEADING), None)
             at = None if at is None or stretches[at].sentence else at
+        if at is not None and _OF_SOMEONE.search(stretches[at].text):  # "silver hair, a girl in a red coat"
+            at = next((n for n, one in enumerate(stretches) if n > at and not one.sentence and self._is_core(one) and not _OF_SOMEONE.search(one.text)), at)
         core = stretches.pop(at) if at is not None else None
         left = self._core(core) if core else None
         near = core is not None and not left

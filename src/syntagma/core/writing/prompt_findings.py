@@ -92,6 +92,9 @@ class PromptFindings:
         return float(value) if isinstance(value, int | float) and not isinstance(value, bool) else None
 
 
+_ONE, _MANY = {"image": "a still picture", "video": "a clip"}, {"image": "still pictures", "video": "clips"}
+
+
 def _always(compiled: Compiled) -> list[Finding]:
     """What there is to say of every prompt of this formula on this model."""
     formula, profile, found = compiled.formula, compiled.profile, list(compiled.style.findings)
@@ -99,8 +102,8 @@ def _always(compiled: Compiled) -> list[Finding]:
         message = f"{profile.name} takes no negative prompt: the formula's negative text is left out"
         found.append(Finding(REMARK, message, "say what you want to see in its place", "negative", code="no-negative"))
     if formula.head.media and profile.makes and formula.head.media != profile.makes:
-        message = f"this asks for {formula.head.media}, and {profile.name} makes {profile.makes}"
-        found.append(Finding(WARNING, message, "choose another model, or another formula", "media", code="other-medium"))
+        message = f"this asks for {_ONE[formula.head.media]}, and {profile.name} makes {_MANY[profile.makes]}"
+        found.append(Finding(WARNING, message, "choose a model that makes it, or another formula", "media", code="other-medium"))
     known = {*compiled.position, *(p.label for p in formula.phrases)}
     for name in {**formula.head.stress, **compiled.manner.stress}:
         if name not in known:

@@ -75,7 +75,7 @@ class Writer:
         default; @name calls someone known. Raises BadFills with everything that is wrong."""
         made = self.compiled
         wrong = [
-            Finding(ERROR, f"the formula has no slot “{name}”", perhaps(name, made.position, made.slots_said), name, code="no-such-slot")
+            Finding(ERROR, f"the formula has no slot “{name}”", perhaps(name, [*made.position, *made.vocabulary.names], made.slots_said), name, code="no-such-slot")
             for name in given
             if name not in made.position
         ]
