@@ -351,6 +351,11 @@ def test_a_wish_loses_nothing(tmp_path):
     assert good(tmp_path, "compose", "--from", "a heron on a jetty", "light=dusk").startswith("A realistic photograph of a heron on a jetty, lit by")
 
 
+def test_a_weight_that_no_model_writes_is_told_in_a_formula_too(tmp_path):
+    done = run(tmp_path, "rewrite", "a girl in a red coat, (silver hair:1.3), fog", "--formula", "photograph")
+    assert "1.3" not in done.stdout and "silver hair" in done.stdout.lower() and "no weights are written here: silver hair 1.3" in done.stderr
+
+
 def test_guests_of_a_record_are_not_lost(tmp_path):
     good(tmp_path, "compose", "poster", "--from", "a heron on a jetty, film grain, a slow waltz", "--out", "r.jsonl")
     assert "slow waltz" in good(tmp_path, "shorten", "r.jsonl", "--model", "dunlin-still") and "film grain" in good(tmp_path, "rewrite", "r.jsonl", "--model", "dunlin-still")

@@ -1,6 +1,6 @@
 """What goes along beside the text of a prompt, or not at all: settings and what to keep out. Whoever takes them off a text says so here."""
 
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
@@ -60,6 +60,14 @@ def _kept_out(profile: Profile, prompt: Prompt, negative: Sequence[str], written
     if not prompt.negative:
         return None
     return Finding(WARNING, f"what to keep out goes beside the text: “{prompt.negative}”", "--json shows both", "negative", code="negative-beside")
+
+
+def no_weights(profile: Profile, weights: Mapping[str, float]) -> list[Finding]:
+    """The finding of weights that a text says, where a model writes none."""
+    if not weights or profile.stress:
+        return []
+    words = ", ".join(f"{words} {weight:g}" for words, weight in weights.items())
+    return [Finding(WARNING, f"no weights are written here: {words}", "a model that takes weights writes them: --model", "stress", code="no-stress")]
 
 
 def not_whole(broken: str) -> Finding:

@@ -131,7 +131,7 @@ class Composer:
 
     def _with_guests(self, guests: Mapping[str, str], given: Mapping[str, Given], heard: "Heard | None", kept: Mapping[str, str], number: int) -> Composed:
         """Compose with what the formula has no slot for, and with what a wish gave."""
-        from syntagma.app.composing.beside import beside, own_settings
+        from syntagma.app.composing.beside import beside, no_weights, own_settings
         from syntagma.app.composing.heard import hosting
         from syntagma.core.reading.formulas.rewriting import without_needs
 
@@ -153,7 +153,7 @@ class Composer:
         if heard:
             if found.guests:
                 tell.append(Finding(REMARK, f"what {base.name} has no slot for stands before its closing words: {'; '.join(one.text for one in found.guests)}", "", "wish", code="wish-without-place"))
-            tell.extend([*left, *heard.findings])
+            tell.extend([*left, *heard.findings, *no_weights(self.writer.profile, heard.weights)])
             tell.extend(beside(self.writer.profile, composed.prompt, heard.settings, found.negative, tell))
         return composed
 

@@ -21,11 +21,12 @@ PLACES = frozenset("setting weather".split())  # facets that a sentence says wit
 
 
 class Heard(NamedTuple):
-    """What a text gave: placed, the settings that it says, what there is to say of it."""
+    """What a text gave: placed, the settings that it says, what there is to say of it, weights by the words that have them."""
 
     placed: Placed
     settings: Sequence[Said]
     findings: Sequence[Finding]
+    weights: Mapping[str, float]
 
 
 def hear(workspace: Workspace, formula: Formula, wish: str, taken: Collection[str] = (), model: str | None = None, told: bool = False) -> Heard:
@@ -42,7 +43,7 @@ def hear(workspace: Workspace, formula: Formula, wish: str, taken: Collection[st
         negative, weights = tuple(piece.text.strip(" .") for piece in reading.of(NEGATIVE)), {piece.words: piece.stress for piece in reading.parts() if piece.stress != 1}
         settings = [Said(piece.name, piece.value, piece.text.strip()) for piece in reading.of(PARAMETER)]
         remarks = [not_whole(reading.broken)] if reading.broken else []
-    return Heard(placed(reading, formula, workspace.vocabulary, tables(), taken, negative, weights, told)._replace(typed=wish), settings, remarks)
+    return Heard(placed(reading, formula, workspace.vocabulary, tables(), taken, negative, weights, told)._replace(typed=wish), settings, remarks, weights)
 
 
 def hosting(workspace: Workspace, formula: Formula, given: Mapping[str, str], guests: Sequence[Stretch], negative: Sequence[str], weights: Mapping[str, float]) -> Formula:

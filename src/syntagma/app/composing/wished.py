@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from syntagma.app.composing.asked import Ask
-from syntagma.app.composing.beside import Said, beside, not_whole, own_settings
+from syntagma.app.composing.beside import Said, beside, no_weights, not_whole, own_settings
 from syntagma.app.composing.composer import Composed, Composer
 from syntagma.app.existing.own_words import LONGEST, cleaner, own_words
 from syntagma.app.existing.reading import kinds, manageable, reader_of
@@ -118,9 +118,7 @@ def compose_wish(workspace: Workspace, wish: str, ask: Ask) -> Composed:
     composed = Composer(workspace, ask._replace(formula=NAME), formula=found.formula._replace(head=head)).compose(found.fills)
     composed = composed._replace(kind=MOVING if profile.makes == MEDIA[MOVING] else found.kind)
     composed.findings.extend(left)
-    if found.cleaned.weights and not profile.stress:
-        words = ", ".join(f"{words} {weight:g}" for words, weight in found.cleaned.weights.items())
-        composed.findings.append(Finding(WARNING, f"no weights are written here: {words}", "a model that takes weights writes them: --model", "stress", code="no-stress"))
+    composed.findings.extend(no_weights(profile, found.cleaned.weights))
     composed.findings.extend(Finding(REMARK, remark, "", "wish", code="mended") for remark in found.cleaned.remarks)
     composed.findings.extend(beside(profile, composed.prompt, said, found.cleaned.negative, composed.findings))
     if several:
