@@ -74,4 +74,4 @@ def main(show: bool, file: str = "wishes") -> None:
 
 
 if __name__ == "__main__":
-    main("--show" in sys.argv, "more" if "more" in sys.argv else "wishes")
+    main("--show" in sys.argv, next((word for word in sys.argv[1:] if not word.startswith("-")), "wishes"))

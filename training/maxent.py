@@ -44,3 +44,29 @@ def fit(
     found = minimize(loss, np.zeros(len(names) * len(labels)), jac=True, method="L-BFGS-B", options={"maxiter": rounds, "maxcor": 6})
     w = found.x.reshape(len(names), len(labels)).astype(np.float32)
     return {feature: w[i] for i, feature in enumerate(names)}
+
+
+def fit_choices(groups: Sequence[Sequence[Row]], right: Sequence[int], least: int = 2, prior: float = 1.0, rounds: int = 120) -> dict[str, list[float]]:
+    """Weights (feature → one number) that make the right choice of each group the likeliest of it (a conditional logit: McFadden 1974).
+    `groups`: the features of each choice; `right`: which one is right, by group; features met in fewer than `least` choices are left out."""
+    counts = Counter(feature for group in groups for row in group for feature in set(row))
+    number = {feature: i for i, feature in enumerate(feature for feature, many in counts.items() if many >= least)}
+    rows = [sorted({number[f] for f in row if f in number}) for group in groups for row in group]
+    sizes = np.array([len(group) for group in groups])
+    begins = np.concatenate([[0], np.cumsum(sizes)[:-1]])
+    x = csr_matrix((np.ones(sum(map(len, rows)), dtype=np.float32), np.concatenate([np.array(row, dtype=np.int32) for row in rows]), np.concatenate([[0], np.cumsum([len(row) for row in rows])])), shape=(len(rows), len(number)))
+    xt = x.T.tocsr()
+    chosen = begins + np.array(right)
+    target = np.zeros(len(rows), dtype=np.float32)
+    target[chosen] = 1
+
+    def loss(w: np.ndarray) -> tuple[float, np.ndarray]:
+        z = (x @ w.astype(np.float32)).astype(np.float64)
+        top = np.repeat(np.maximum.reduceat(z, begins), sizes)
+        e = np.exp(z - top)
+        total = np.add.reduceat(e, begins)
+        value = float(np.log(total).sum() + (top[chosen] - z[chosen]).sum()) + 0.5 * prior * float(w @ w)
+        return value, xt @ (e / np.repeat(total, sizes) - target) + prior * w
+
+    found = minimize(loss, np.zeros(len(number)), jac=True, method="L-BFGS-B", options={"maxiter": rounds, "maxcor": 6})
+    return {feature: [float(found.x[i])] for feature, i in number.items()}

@@ -4,9 +4,12 @@ import csv
 import tomllib
 from functools import cache
 
+from syntagma.app.existing.reading import FRAME_WORDS, FRAMES_FILE
 from syntagma.core.editing.cleaning import Cleaner
+from syntagma.core.editing.frame_words import Frames
 from syntagma.core.editing.joins import Joins
 from syntagma.core.editing.placing import Tables
+from syntagma.core.reading.model.weights import Scorer
 from syntagma.storage.folders import SHIPPED
 
 LONGEST = 6_000  # letters of a wish
@@ -17,7 +20,13 @@ def cleaner() -> Cleaner:
     """What cleans wishes, by the tables that ship."""
     with open(SHIPPED / "spelling.csv", encoding="utf-8", newline="") as file:
         spelling = {row["typed"]: row["meant"] for row in csv.DictReader(file)}
-    return Cleaner(own_words(), spelling)
+    return Cleaner(own_words(), spelling, frames())
+
+
+@cache
+def frames() -> Frames:
+    """What finds the words round a wish."""
+    return Frames(Scorer.from_bytes(FRAMES_FILE.read_bytes()), frozenset(FRAME_WORDS.read_text("utf-8").split()))
 
 
 @cache

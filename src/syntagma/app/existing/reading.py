@@ -20,7 +20,7 @@ from syntagma.storage.folders import SHIPPED
 from syntagma.storage.trouble import Trouble
 
 DATA = SHIPPED / "reader"
-KINDS_FILE = DATA / "kinds.bin"
+KINDS_FILE, FRAMES_FILE, FRAME_WORDS = DATA / "kinds.bin", DATA / "frames.bin", DATA / "frames.txt"
 _FILE_NAME = re.compile(r"[\w./~-]*[\w-]{2,}\.[A-Za-z]\w{1,4}")  # crossings.tx is no prompt
 ENDINGS = (".txt", ".csv", ".xlsx", ".json", ".jsonl", ".md", ".prompt")
 

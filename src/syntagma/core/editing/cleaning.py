@@ -8,6 +8,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from syntagma.core.editing.edits import SEAM, Edit, Item, edited, items, quotations, sewn, within
+from syntagma.core.editing.frame_words import Frames
 from syntagma.core.editing.framing import Framing, one_of
 from syntagma.core.editing.settings import COUNT, LONG, RATIO, bare, number, ratio, seconds
 from syntagma.core.models.profile import Profile
@@ -41,11 +42,10 @@ class Cleaned(NamedTuple):
 
 
 class Cleaner:
-    """Cleans wishes by what people write round them and beside them (`words`: the tables of own-words.toml) and the pairs of mistyped words."""
+    """Cleans wishes by what people write round them and beside them (`words`: the tables of own-words.toml), the pairs of mistyped words and what finds frames."""
 
-    def __init__(self, words: Mapping[str, Any], spelling: Mapping[str, str]):
-        self.words, self.spelling, self.framing = words, spelling, Framing(words)
-        self._wanted = re.compile(rf"^(?:and )?(?:{one_of(words['wanted'])})\b\s*(?=(?:a|an|the|some|one|two|three|more|his|her|its|their|my)\b)", re.I)
+    def __init__(self, words: Mapping[str, Any], spelling: Mapping[str, str], frames: Frames):
+        self.words, self.spelling, self.framing = words, spelling, Framing(words, frames)
         verbs = rf"(?:please )?(?:do not|don['’]?t) (?:{one_of(words['doing'])})(?: any| the| in any)?"
         self._denies = re.compile(rf"^(?:and |but |also |with )?({verbs}|{one_of(words['denies'])})\b\s*:?\s*(?=\S)", re.I)
         self._nothing = re.compile(r"^nothing (?!\w+s$)(\w+)(?: please)?$", re.I)
@@ -111,9 +111,6 @@ class Cleaner:
             if only:
                 edits.append(Edit(item.start, item.stop, only[2]))
                 return
-        elif match := self._wanted.match(item.text) if item.start else None:
-            edits.append(Edit(item.start, item.start + match.end()))
-            return
         else:
             self._end(item, edits, negative)
             return

@@ -4,6 +4,8 @@ import re
 from collections.abc import Iterable, Mapping
 from typing import Any, NamedTuple
 
+from syntagma.core.editing.edits import SEAM, Edit, edited, sewn
+from syntagma.core.editing.frame_words import Frames
 from syntagma.core.editing.settings import COUNTED, LONG, RATIO, number, ratio
 from syntagma.core.notation.late_regex import regex
 
@@ -16,9 +18,7 @@ _LOOKS = regex(
 )  # fmt: skip
 _MADE_OF = r"(?:clip|video|loop|film|animation|movie|picture|image|photo|photograph|shot|wallpaper|poster|drawing|illustration|painting)\b"
 _EARLY = regex(rf"((?:(?:a|an|the|some|one) )?)((?:[\w:.×-]{{1,30}},? ){{1,5}}?)(?=(?:[\w-]{{1,30}} ){{0,2}}?{_MADE_OF})", re.I)
-_WANTED = regex(r"(?:me|us|please|it|up(?= (?:an?|the|some|my|our)\b)|a|an|the|some|one|two|three|four|five|\d+|my|our|this)\b(?!-)", re.I)
-_FOR = regex(r"^(?:(?:i )?(?:need|want)(?: to have)? )?(?:something|smth|sth|sthg|a picture|an image|a pic) for [^:,.;]{2,60}: ?(?=\S)", re.I)  # "need smth for my group: a bard"
-_BECAUSE = regex(r"^(?:i|we)(?:'|’| a)?(?:m|re) (?:writing|making|doing|building|planning|working on|designing|starting|opening|running) [^,.;:]{2,60}? (?:and|so) (?:i |we )?(?=(?:want|need|would|'d|am looking|are looking)\b)", re.I)  # "I'm writing a cookbook and want a picture of"
+SENTENCE = "\1"  # stands where a frame was that began a sentence
 _SHAPES = ("vertical", "square", "widescreen", "horizontal")
 
 
@@ -38,45 +38,29 @@ def one_of(words: Iterable[str]) -> str:
 
 
 class Framing:
-    """Takes frames off, by the tables of own-words.toml."""
+    """Takes frames off: what `frames` finds, and by the tables of own-words.toml what names a picture and says nothing of its kind."""
 
-    def __init__(self, words: Mapping[str, Any]):
-        self.words = words
+    def __init__(self, words: Mapping[str, Any], frames: Frames):
+        self.words, self.frames = words, frames
         articles, of = r"(?:(?:a|an|the|some|one|this|short|quick|nice|cool|beautiful|good|great|new|little|vertical|square|horizontal) ){0,4}", one_of(words["of"])
-        exclaims, begins = one_of(words["exclaims"]), one_of([*words["greets"], *words["softens"], *(ask for ask in words["asks"] if " " in ask or ask.endswith(":")), "imagine"])
-        verbs = one_of(ask for ask in words["asks"] if " " not in ask)
-        self._greets = re.compile(
-            rf"(?:(?:{one_of(words['greets'])})\b(?!-)[\s,.!:-]*|(?:{exclaims})(?:\s?[,.!:…]+\s*|\s+[-–—]\s+)|(?:{exclaims})\s+(?=(?:{begins})(?:\b(?!-)|(?<=:))|(?:{verbs}) (?:me|us|a|an|the|some|my|our)\b)"
-            rf"|(?:{one_of(words['softens'])})\s+(?=(?:a|an|the|my|our|one|two|three|some)\b))(?=\w|[\"“'(])", re.I,
-        )  # fmt: skip
-        self._asks = re.compile(rf"({one_of(words['asks'])})(?:\b(?!-)|(?<=:))[\s,:]*", re.I)
-        self._then = re.compile(rf"({one_of(words['then'])})\b(?!-)[\s,]*", re.I)
-        self._calls = re.compile(rf"(?:^|.* )(?:{one_of(words['calls'])})$", re.I)
         self._plain = re.compile(rf"{articles}(?:{one_of(words['plain'])})(?: (?:{of})(?=\W|$)| ?[:,])\s*", re.I)
         self._moving = re.compile(rf"{articles}({one_of(words['moving'])})(?: (?:{of})(?=\W|$)| ?[:,])\s*", re.I)
         self._purpose = re.compile(rf"(?:(?:a|an|the|some|one) )?(?:{one_of(words['plain'])}) for [^,.;]+[,;]\s*", re.I)
-        self._kinds = re.compile(rf"(?:{one_of([*words['plain'], *words['moving'], *words['leads']['counted']])})\b(?! (?:bridge|book|frame|board|room|box|paper)\b)", re.I)
-        self._thanks = re.compile(rf"(?<!says)(?<!say)(?<!saying)(?<!reads)(?<!reading)(?<!words)(?<!written)(?:(?:^|[\s,.;!?-]+)(?:{one_of(words['thanks'])})(?:,? (?:{one_of(words['called'])})){{0,2}}|[,.;!?…-]\s*(?:{one_of(words['ends'])}))[\s.!?]*$", re.I)
+        self._makes = re.compile(rf"\b(?:{one_of(words['makes'])})\b", re.I)
+        self._films = re.compile(rf"\b(?:{one_of([*words['films'], *words['moving']])})\b", re.I)
 
     def off(self, wish: str) -> Framed:
         """The wish without its frame; as it is where nothing else would be left."""
         text, found = _LOOKS.sub(_looked, wish), Framed("")
         parameters: dict[str, Any] = {}
-        asked, last = False, ""
-        if match := _FOR.match(text) or _BECAUSE.match(text):
-            text, asked = text[match.end() :], True
         if match := _WOULD.match(text):
-            text, asked = match[1] + text[match.end() :], True
+            text = match[1] + text[match.end() :]
+        text, framed = self._unframed(text)
+        if made := self._makes.findall(framed):
+            found = found._replace(made=self.words["makes"][made[-1].lower()])
+        found = found._replace(moving=bool(self._films.search(framed)))
         while True:
             before = text
-            if match := self._greets.match(text):
-                text = text[match.end() :]
-                if self._calls.match(match[0].rstrip()):
-                    asked, last = True, match[0].rstrip()
-            if (match := self._asks.match(text)) and self._is_frame(text, match):
-                text, asked, found, last = text[match.end() :], True, self._said(found, match[1]), match[1]
-            while asked and (match := self._then.match(text)) and match.end() < len(text) and self._goes_on(text, match, last):
-                text, found, last = text[match.end() :], self._said(found, match[1]), match[1]
             text = self._early_settings(text, parameters)
             if match := COUNTED.match(text):
                 text, found = text[match.end() :], found._replace(pictures=int(number(match[1])))
@@ -86,40 +70,23 @@ class Framing:
                 text, found = text[match.end() :], found._replace(moving=True)
             elif (match := self._plain.match(text)) and match.end() < len(text):
                 text = text[match.end() :]
-            if asked and found.made and re.match(r"of (?=\w)", text):
+            if found.made and re.match(r"of (?=\w)", text):
                 text = text[3:]
             if text == before:
                 break
-        while (match := self._thanks.search(text)) and match.start():
-            text = text[: match.start()]
-        text = text.strip()
-        if asked:
-            text = re.sub(r"\?(?= \w)", ",", text.rstrip("?"))
         if not text:
             return Framed(wish)
         return found._replace(text=text[:1].upper() + text[1:] if text != wish and wish[:1].isupper() else text, parameters=parameters)
 
-    def _said(self, found: Framed, verb: str) -> Framed:
-        """What a verb says of the picture: draw, film."""
-        verb = verb.lower()
-        return found._replace(made=self.words["makes"].get(verb, found.made), moving=found.moving or verb in ("film", "animate", "shoot"))
-
-    def _is_frame(self, text: str, match: re.Match) -> bool:
-        """Does a verb at the beginning ask for something, and is no word of the picture: "show jumping", "draw bridge"? What is asked for has an article, a number or the name of a picture."""
-        if " " in match[1] or match[1].endswith(":") or match[1].lower() in ("i'd", "imagine", "want", "need", "create", "generate"):
-            return True
-        return self._asks_for(text[match.end() :])
-
-    def _goes_on(self, text: str, match: re.Match, last: str) -> bool:
-        """Does what follows an ask still ask: "can you draw horses", "make me up a fox", but not "I'd like film noir", "show me paint pots"?"""
-        word = match[1].lower()
-        if word == "really":
-            return self._then.match(text[match.end() :]) is not None
-        return word not in self.words["verbs"] or (bool(self._calls.match(last)) and not re.match(r"up\b", text[match.end() :])) or self._asks_for(text[match.end() :])
-
-    def _asks_for(self, text: str) -> bool:
-        """Does a text begin with a thing that can be asked for: an article, a number, the name of a kind of picture?"""
-        return bool(_WANTED.match(text) or self._kinds.match(text))
+    def _unframed(self, text: str) -> tuple[str, str]:
+        """A text without what stands round it, and that."""
+        stretches = self.frames.found(text)
+        if not stretches:
+            return text, ""
+        framed = " ".join(text[start:stop] for start, stop in stretches)
+        edits = [Edit(start, stop, SEAM if stop == len(text) else SENTENCE if not text[:start].strip() or text[:start].rstrip()[-1] in ".!?…" else "") for start, stop in stretches]
+        left = re.sub(rf" *{SENTENCE}[ ,:;.!-]*(\w?)", lambda m: (" " if m.start() else "") + (m[1].upper() if m.start() else m[1]), edited(text, edits))
+        return re.sub(r"\?(?= \w)", ",", re.sub(r" {2,}", " ", sewn(left)).strip(" ,;?")), framed
 
     def _early_settings(self, text: str, parameters: dict[str, Any]) -> str:
         """Settings that stand before the name of the picture: "a 16:9 picture of", "a vertical clip of", "a five second loop"."""
