@@ -33,8 +33,8 @@ def unbraced(line: str) -> Marked:
 
 
 def wishes(lines: Sequence[str], prompts: Sequence[str], rnd: random.Random) -> list[Marked]:
-    """The wishes of lines of the file: as they are; a beginning (>), an end (<) and what asks for more (+) with several things; a framed one with other things and other ends, too; and `prompts` that are all picture."""
-    plain = [line for line in lines if line[0] not in "><+"]
+    """The wishes of lines of the file: as they are; a beginning (>), an end (<), what asks for more (+) and what is told before (@) with several things; a framed one with other things and other ends, too; and `prompts` that are all picture."""
+    plain = [line for line in lines if line[0] not in "><+@"]
     things = [line for line in plain if "{" not in line and re.match(r"(?:an?|two|three|my|the) ", line)]
     begun = [re.match(r"\{[^{}]*\}", line)[0] for line in plain if re.match(r"\{[^{}]*\} (?:an?|two|three|the|my) [^{}]*$", line)]
     things += [text[:1].lower() + text[1:] for text in prompts if re.match(r"(?:An?|Two|Three|The|My) ", text) and len(text) < 90]
@@ -48,6 +48,11 @@ def wishes(lines: Sequence[str], prompts: Sequence[str], rnd: random.Random) -> 
                 found.append(f"{thing.rstrip('.')}{{{line[2:]}}}" if line[2] == "," else f"{thing}{rnd.choice([' ', ', ', '. ', '! '])}{{{line[2:]}}}")
             elif line.startswith("+ "):
                 found.append(f"{thing.rstrip('.')}, {{{line[2:]}}} {rnd.choice(things).rstrip('.')}")
+    openers = [line[2:] for line in lines if line.startswith("> ") and re.match(r"(?:can|could|would|i|i'd|please|what|how|so|make|draw|need|want|show|we|looking|any) ?", line[2:])]
+    for line in lines:
+        for thing in rnd.sample(things, THINGS) if line[0] == "@" else ():
+            opener = rnd.choice(openers)
+            found.append(f"{{{line[2:]}}} {{{opener[:1].upper() + opener[1:] if line[-1] == '.' and rnd.random() < 0.6 else opener}}} {thing}")
     for frame in begun:
         found += [f"{frame} {thing}" for thing in rnd.sample(things, 2)]
         found.append(f"{frame} {rnd.choice(things).rstrip('.')} {{{rnd.choice(ends)}}}")
@@ -68,7 +73,7 @@ def often(lines: Sequence[str]) -> frozenset[str]:
 
 
 def _frames(line: str) -> list[str]:
-    return [line[2:]] if line[0] in "><+" else re.findall(r"\{([^{}]*)\}", line)
+    return [line[2:]] if line[0] in "><+@" else re.findall(r"\{([^{}]*)\}", line)
 
 
 def _said(text: str) -> tuple[str, ...]:
@@ -122,7 +127,7 @@ def left_out(lines: Sequence[str], prompts: Sequence[str], folds: int, show: boo
     for fold in range(folds):
         kept, kept_prompts = ([line for n, line in enumerate(every) if n % folds != fold] for every in (lines, prompts))
         frames = trained(wishes(kept, kept_prompts, random.Random(SEED)), often(kept))
-        tested = [("line", unbraced(line)) for line in lines[fold::folds] if line[0] not in "><+"] + [("marked prompt", (text, [])) for text in prompts[fold::folds]]
+        tested = [("line", unbraced(line)) for line in lines[fold::folds] if line[0] not in "><+@"] + [("marked prompt", (text, [])) for text in prompts[fold::folds]]
         for kind, (text, stretches) in tested:
             found = right((text, stretches), frames)
             counts["framed line" if stretches else kind, found] += 1

@@ -10,19 +10,20 @@ from syntagma.core.reading.model.weights import MIDDLE, STEP, Scorer, logs
 
 MOST = 110  # words of a wish that may be framed; in a longer text nobody asks
 OPENING, WITHIN, CLOSING = 30, 10, 14  # words that a frame may have at the beginning, where a later item begins, at the end
-SURE = 0.6  # how sure it has to be that something is to be taken off
+SURE, SURE_AT_END = 0.6, 0.85  # how sure it has to be that something is to be taken off, and at the end
 _WORD = regex(r"\w[\w'’-]*|[^\w\s]")
 _CLASSES = {  # what kinds of word frames are made of
     "speaker": "i i'd i'm im i've i'll we we'd we're we've me us my our mine you your u ya he'd she'd they'd someone somebody anybody anyone boss client kid kids son daughter mum mom mother dad father friend wife husband boyfriend girlfriend customer team",
-    "request": "make create draw paint sketch show give generate render design illustrate produce get do try have see find build film shoot animate photograph depict visualise visualize imagine picture craft write provide help want need like love wish wants needs asked asking wanted needed looking hoping thinking thought dreamed dreaming imagining picturing dying trying",
+    "request": "make create draw paint sketch show give generate render design illustrate produce get do try have see find build film shoot animate photograph depict visualise visualize imagine picture craft write provide help want need like love wants needs asked asking wanted needed gimme lemme wanna looking hoping thinking thought dreamed dreaming imagining picturing dying trying",
     "modal": "can could would may might will should must shall",
     "polite": "please pls plz kindly thanks thank thx ty cheers hi hey hello hiya dear good morning evening afternoon regards sorry ok okay so well right yes oh wow omg lol haha yo um umm hmm just maybe perhaps basically",
-    "picture": "picture image photo pic visual illustration drawing painting sketch shot clip video poster prompt idea scene brief concept request task wish card banner logo cover",
+    "picture": "picture image photo pic visual illustration drawing painting sketch shot clip video poster card banner logo cover",
+    "named": "idea ideas brief concept request task wish prompt scene topic plan dream vision one thing something",
     "determiner": "a an the some two three four five one my our his her this these that those its their",
     "joint": "and or but of for with in on at to from by about as like if that where which who is are was it",
 }  # fmt: skip
 _CLASS = {word: name for name, words in _CLASSES.items() for word in words.split()}
-_ASKING = ("speaker", "request", "modal")
+_ASKING = ("speaker", "request", "modal", "named")
 
 
 class Word(NamedTuple):
@@ -112,7 +113,7 @@ class Frames:
             chances = logs([(self.scorer.steps(self.scorer.packed(one))[0] - MIDDLE) * STEP for _, one in offered])
             best = offered[max(range(len(chances)), key=chances.__getitem__)][0]
             own = range(place.begin - best, place.begin) if place.closing else range(place.begin, place.begin + best)
-            if best and chances[0] < log(1 - SURE) and not any(within(quoted, words[n].start) for n in own):
+            if best and chances[0] < log(1 - (SURE_AT_END if place.closing else SURE)) and not any(within(quoted, words[n].start) for n in own):
                 framed.update(own)
         if all(n in framed or not word.text[0].isalnum() for n, word in enumerate(words)):
             return []
