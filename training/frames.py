@@ -38,12 +38,15 @@ def wishes(lines: Sequence[str], prompts: Sequence[str], rnd: random.Random) -> 
     things = [line for line in plain if "{" not in line and re.match(r"(?:an?|two|three|my|the) ", line)]
     begun = [re.match(r"\{[^{}]*\}", line)[0] for line in plain if re.match(r"\{[^{}]*\} (?:an?|two|three|the|my) [^{}]*$", line)]
     things += [text[:1].lower() + text[1:] for text in prompts if re.match(r"(?:An?|Two|Three|The|My) ", text) and len(text) < 90]
+    bare = [text for text in prompts if not re.match(r"(?:An?|The|I|We|It|He|She|They|There|In|On|At) ", text, re.I) and len(text) < 110]
     ends = [line[2:] for line in lines if line.startswith("< ")]
     found = [*plain, *prompts]
     for line in lines:
         for thing in rnd.sample(things, THINGS):
             if line.startswith("> "):
                 found.append(f"{{{line[2:]}}} {thing}")
+                if line[-1] == ":" or rnd.random() < 0.2:
+                    found.append(f"{{{line[2:]}}} {rnd.choice(bare)}")
             elif line.startswith("< "):
                 found.append(f"{thing.rstrip('.')}{{{line[2:]}}}" if line[2] == "," else f"{thing}{rnd.choice([' ', ', ', '. ', '! '])}{{{line[2:]}}}")
             elif line.startswith("+ "):

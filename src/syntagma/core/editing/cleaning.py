@@ -24,7 +24,7 @@ _SETTINGS = regex(  # what follows a denial without a comma
 _DASH = regex(r"(?<=[^\s,.;])\s+[–—-]{1,2}\s+(?=(?:no|without|not|please|pls|thanks|\d{1,2}:\d{1,2})\b)", re.I)  # "natural light — no people"
 _PIPES = regex(r"(?<!\s)\s+\|{1,2}\s+")
 _SHOUTS = regex(r"(?<=[\w\"”’')])!{1,20}(?=\s|$)|(?<=[\w\"”’')])[!?]{2,20}")
-_CAPITALS = regex(r"(?<=\b)((?:that (?:reads|says)|reading|saying|sign|title|text|words?|headline|lettering|label|banner|slogan|name)[: ]+)([A-Z][A-Z0-9'’&!-]+(?: [A-Z0-9][A-Z0-9'’&!-]*)*)(?=$|[\s,.;])")
+_CAPITALS = regex(r"(?<=\b)((?:that (?:reads|says)|(?:called|named)|reading|saying|sign|title|text|words?|headline|lettering|label|banner|slogan|name)[: ]+)([A-Z][A-Z0-9'’&!-]+(?: [A-Z0-9][A-Z0-9'’&!-]*)*)(?=$|[\s,.;])")
 
 
 class Cleaned(NamedTuple):
@@ -70,6 +70,7 @@ class Cleaner:
         text = _tidied(sewn(edited(text, _apart(edits))))
         text = _tidied(self._within(text, parameters))
         text = _tidied(_CAPITALS.sub(lambda m: m[1] + (f'"{m[2]}"' if not re.search(r'["“]$', m[1]) else m[2]), text))
+        remarks += (f"“{told}” is left out: it tells of the wish, not of the picture" for told in framed.told)
         return Cleaned(text or " ".join(wish.split()), tuple(dict.fromkeys(negative)), parameters, pictures, weights, framed.made, framed.moving, tuple(remarks))
 
     def _mended(self, text: str, remarks: list[str]) -> str:

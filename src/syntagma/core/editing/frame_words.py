@@ -11,6 +11,7 @@ from syntagma.core.reading.model.weights import MIDDLE, STEP, Scorer, logs
 MOST = 110  # words of a wish that may be framed; in a longer text nobody asks
 OPENING, WITHIN, CLOSING = 30, 10, 14  # words that a frame may have at the beginning, where a later item begins, at the end
 SURE, SURE_AT_END = 0.6, 0.85  # how sure it has to be that something is to be taken off, and at the end
+TELLING = 3  # words that are of no frame by themselves, from which on a frame tells something
 _WORD = regex(r"\w[\w'’-]*|[^\w\s]")
 _CLASSES = {  # what kinds of word frames are made of
     "speaker": "i i'd i'm im i've i'll we we'd we're we've me us my our mine you your u ya he'd she'd they'd someone somebody anybody anyone boss client kid kids son daughter mum mom mother dad father friend wife husband boyfriend girlfriend customer team",
@@ -68,12 +69,18 @@ def choices(words: Sequence[Word], place: Place, known: frozenset[str]) -> Itera
     where = "e" if place.closing else "b" if place.begin == 0 else "i"
     asks = [n for n in range(min(len(texts) - 3, OPENING + 8)) if kinds[n] in ("request", "modal") and "speaker" in kinds[max(0, n - 2) : n + 3]]
     others, seen, flags = 0, set(), {}
+    unknown = spoken = False
     yield [f"{where} none", f"{where} none {texts[0]}", f"{where} none {kinds[0]}", f"{where} none {kinds[0]} {kinds[1]}", f"{where} none {texts[0]} {texts[1]}", f"{where} none asks={bool(asks)} {kinds[0]}"]
     for k in range(1, place.most + 1):
         text, kind = texts[k - 1], kinds[k - 1]
         seen.add(text)
         others += text not in known and text[0].isalnum()
         flags[kind] = min(2, flags.get(kind, 0) + 1)
+        unknown, spoken = unknown or (text not in known and text[0].isalnum()), spoken or kind == "speaker"
+        if text in ".!?…":
+            if unknown and not spoken:
+                return  # a sentence in which nobody speaks is seen
+            unknown = spoken = False
         if (others or flags.get("picture")) and not any(flags.get(kind) for kind in _ASKING):
             yield []
             continue
@@ -98,6 +105,10 @@ class Frames:
 
     def __init__(self, scorer: Scorer, known: frozenset[str]):
         self.scorer, self.known = scorer, known
+
+    def tells(self, words: str) -> bool:
+        """Does a frame tell something that is none of asking: "My daughter is turning seven on Saturday"?"""
+        return sum(word.text not in self.known and word.text[0].isalnum() for word in words_of(words)) >= TELLING
 
     def found(self, wish: str) -> list[tuple[int, int]]:
         """The stretches of a wish that stand round it, each from which letter to before which; none where nothing else would be left, and none that cuts a quotation."""

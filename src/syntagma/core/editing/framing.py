@@ -6,7 +6,7 @@ from typing import Any, NamedTuple
 
 from syntagma.core.editing.edits import SEAM, Edit, edited, sewn
 from syntagma.core.editing.frame_words import Frames
-from syntagma.core.editing.settings import COUNTED, LONG, RATIO, number, ratio
+from syntagma.core.editing.settings import COUNTED, LONG, RATIO, number, ratio, seconds
 from syntagma.core.notation.late_regex import regex
 
 _WOULD = regex(r"^(?:would|could|can|will|might) ((?:an?|the|some|two|three) [^,?]+?) (?:work|be possible|be ok|fit|do)(?=[,?]|$)", re.I)
@@ -18,18 +18,20 @@ _LOOKS = regex(
 )  # fmt: skip
 _MADE_OF = r"(?:clip|video|loop|film|animation|movie|picture|image|photo|photograph|shot|wallpaper|poster|drawing|illustration|painting)\b"
 _EARLY = regex(rf"((?:(?:a|an|the|some|one) )?)((?:[\w:.×-]{{1,30}},? ){{1,5}}?)(?=(?:[\w-]{{1,30}} ){{0,2}}?{_MADE_OF})", re.I)
+_SETTING = regex(r"([\w:.× ]{2,20}?)(?:, ?|: ?(?=[^\d\s]))(?=\S)")  # "8 sec, vertical: …"
 SENTENCE = "\1"  # stands where a frame was that began a sentence
 _SHAPES = ("vertical", "square", "widescreen", "horizontal")
 
 
 class Framed(NamedTuple):
-    """A wish without its frame, and what the frame said: how it is `made`, whether it moves, settings, how many pictures."""
+    """A wish without its frame, and what the frame said: how it is `made`, whether it moves, settings, how many pictures, what else it told."""
 
     text: str
     made: str = ""
     moving: bool = False
     parameters: Mapping[str, Any] = {}
     pictures: int = 0
+    told: tuple[str, ...] = ()
 
 
 def one_of(words: Iterable[str]) -> str:
@@ -45,7 +47,7 @@ class Framing:
         articles, of = r"(?:(?:a|an|the|some|one|this|short|quick|nice|cool|beautiful|good|great|new|little|vertical|square|horizontal) ){0,4}", one_of(words["of"])
         self._plain = re.compile(rf"{articles}(?:{one_of(words['plain'])})(?: (?:{of})(?=\W|$)| ?[:,])\s*", re.I)
         self._moving = re.compile(rf"{articles}({one_of(words['moving'])})(?: (?:{of})(?=\W|$)| ?[:,])\s*", re.I)
-        self._purpose = re.compile(rf"(?:(?:a|an|the|some|one) )?(?:{one_of(words['plain'])}) for [^,.;]+[,;]\s*", re.I)
+        self._purpose = re.compile(rf"(?:(?:a|an|the|some|one) )?(?:{one_of(words['plain'])}|({one_of(words['moving'])})) for (?:my|our|the|a|an|this|his|her|their)\b[^,.;:]+[,;:]\s*", re.I)
         self._makes = re.compile(rf"\b(?:{one_of(words['makes'])})\b", re.I)
         self._films = re.compile(rf"\b(?:{one_of([*words['films'], *words['moving']])})\b", re.I)
 
@@ -55,7 +57,9 @@ class Framing:
         parameters: dict[str, Any] = {}
         if match := _WOULD.match(text):
             text = match[1] + text[match.end() :]
-        text, framed = self._unframed(text)
+        text, stretches = self._unframed(text)
+        framed = " ".join(stretches)
+        found = found._replace(told=tuple(filter(self.frames.tells, stretches)))
         if made := self._makes.findall(framed):
             found = found._replace(made=self.words["makes"][made[-1].lower()])
         found = found._replace(moving=bool(self._films.search(framed)))
@@ -65,7 +69,7 @@ class Framing:
             if match := COUNTED.match(text):
                 text, found = text[match.end() :], found._replace(pictures=int(number(match[1])))
             if match := self._purpose.match(text):
-                text = text[match.end() :]
+                text, found = text[match.end() :], found._replace(moving=found.moving or bool(match[1]))
             if match := self._moving.match(text):
                 text, found = text[match.end() :], found._replace(moving=True)
             elif (match := self._plain.match(text)) and match.end() < len(text):
@@ -78,12 +82,12 @@ class Framing:
             return Framed(wish)
         return found._replace(text=text[:1].upper() + text[1:] if text != wish and wish[:1].isupper() else text, parameters=parameters)
 
-    def _unframed(self, text: str) -> tuple[str, str]:
+    def _unframed(self, text: str) -> tuple[str, list[str]]:
         """A text without what stands round it, and that."""
         stretches = self.frames.found(text)
         if not stretches:
-            return text, ""
-        framed = " ".join(text[start:stop] for start, stop in stretches)
+            return text, []
+        framed = [text[start:stop].strip(" ,:;-") for start, stop in stretches]
         edits = [Edit(start, stop, SEAM if stop == len(text) else SENTENCE if not text[:start].strip() or text[:start].rstrip()[-1] in ".!?…" else "") for start, stop in stretches]
         left = re.sub(rf" *{SENTENCE}[ ,:;.!-]*(\w?)", lambda m: (" " if m.start() else "") + (m[1].upper() if m.start() else m[1]), edited(text, edits))
         return re.sub(r"\?(?= \w)", ",", re.sub(r" {2,}", " ", sewn(left)).strip(" ,;?")), framed
@@ -94,6 +98,15 @@ class Framing:
             if words.startswith("for ") and (found := re.match(rf"(.{{0,30}}?) {words}(?=[:,])", text, re.I)):
                 parameters["ratio"] = said
                 text = found[1] + text[found.end() :]
+        while match := _SETTING.match(text):
+            said = match[1].lower()
+            if said in self.words["ratios"] or (found := RATIO.fullmatch(said)):
+                parameters["ratio"] = self.words["ratios"].get(said) or ratio(found)
+            elif long := seconds(said):
+                parameters["seconds"] = long
+            else:
+                break
+            text = text[match.end() :]
         head = _EARLY.match(text)
         if not head:
             return text
