@@ -1,9 +1,10 @@
-"""Trains what tells the kind of a picture, from the marked prompts that say theirs: python -m training.kinds [--without HAND …]."""
+"""Trains what tells the kind of a picture, from the marked prompts and the wishes that say theirs: python -m training.kinds [--without HAND …]."""
 
 import argparse
 import json
 from pathlib import Path
 
+from syntagma.app.existing.own_words import cleaner
 from syntagma.app.existing.reading import KINDS_FILE, kind_words, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.editing.kinds import KINDS, features
@@ -11,6 +12,8 @@ from syntagma.core.reading.model.weights import Scorer
 from training.marked_prompts import HERE
 from training.maxent import fit
 
+WISHES = HERE.parents[1] / "benchmarks" / "own_words"
+FILE = HERE.parent / "kinds.txt"
 WORD = 0.3  # what a word by itself counts beside a prompt
 Row = tuple[list[str], str]
 
@@ -23,6 +26,14 @@ def rows_of(workspace: Workspace) -> dict[str, list[Row]]:
         records = [record for line in path.read_text("utf-8").splitlines() if "kind" in (record := json.loads(line))]
         if records:
             found[path.stem] = [(sorted(set(features(one["text"], reader.read(one["text"]), kind_words()))), one["kind"]) for one in records]
+    lines = [line.split(": ", 1) for line in FILE.read_text("utf-8").splitlines() if not line.startswith("#")]
+    asked = {FILE.stem: [(text, kind) for kind, text in lines]}
+    for path in sorted(WISHES.glob("*.jsonl")):
+        wishes = [json.loads(line) for line in path.read_text("utf-8").splitlines()]
+        asked[path.stem] = [(one["wish"], one["kind"]) for one in wishes if "kind" in one]
+    for hand, wishes in asked.items():
+        if wishes:
+            found[hand] = [(sorted(set(features(wish, reader.read(cleaner().clean(wish).text), kind_words()))), kind) for wish, kind in wishes]
     return found
 
 

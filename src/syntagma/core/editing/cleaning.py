@@ -47,7 +47,7 @@ class Cleaner:
     def __init__(self, words: Mapping[str, Any], spelling: Mapping[str, str], frames: Frames):
         self.words, self.spelling, self.framing = words, spelling, Framing(words, frames)
         verbs = rf"(?:please )?(?:do not|don['’]?t) (?:{one_of(words['doing'])})(?: any| the| in any)?"
-        self._denies = re.compile(rf"^(?:and |but |also |with )?({verbs}|{one_of(words['denies'])})\b\s*:?\s*(?=\S)", re.I)
+        self._denies = re.compile(rf"^(?:and |but |also |with )?(?:please )?({verbs}|{one_of(words['denies'])})\b\s*:?\s*(?=\S)", re.I)
         self._nothing = re.compile(r"^nothing (?!\w+s$)(\w+)(?: please)?$", re.I)
         self._nobody = re.compile(rf"^(?:with )?(?:{one_of(words['nobody'])}) (?:{one_of(words['nobody_in'])})$", re.I)
         self._doing = re.compile(rf"(?!(?:{one_of(words['things'])})\b)\w+ing\b", re.I)

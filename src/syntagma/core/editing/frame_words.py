@@ -24,7 +24,8 @@ _CLASSES = {  # what kinds of word frames are made of
     "joint": "and or but of for with in on at to from by about as like if that where which who is are was it",
 }  # fmt: skip
 _CLASS = {word: name for name, words in _CLASSES.items() for word in words.split()}
-_ASKING = ("speaker", "request", "modal", "named")
+_ASKING, _SPEAKING = ("speaker", "request", "modal", "named"), ("speaker", "modal")
+_ONE = frozenset("a an some one two three four five something".split())
 
 
 class Word(NamedTuple):
@@ -81,7 +82,7 @@ def choices(words: Sequence[Word], place: Place, known: frozenset[str]) -> Itera
             if unknown and not spoken:
                 return  # a sentence in which nobody speaks is seen
             unknown = spoken = False
-        if (others or flags.get("picture")) and not any(flags.get(kind) for kind in _ASKING):
+        if (others and not any(map(flags.get, _SPEAKING))) or (flags.get("picture") and not any(map(flags.get, _ASKING))):
             yield []
             continue
         nearby, ahead = any(k <= n < k + 6 for n in asks), any(n >= k for n in asks)
@@ -110,6 +111,13 @@ class Frames:
         """Does a frame tell something that is none of asking: "My daughter is turning seven on Saturday"?"""
         return sum(word.text not in self.known and word.text[0].isalnum() for word in words_of(words)) >= TELLING
 
+    def _asks_for_another(self, words: Sequence[Word], frame: range) -> bool:
+        """Is a thing asked for in a sentence of its own, after somebody told of themselves: "My grandson loves trucks. Could you make a …"? Then nothing of what was told before is seen."""
+        before = [word.text for word in words[: frame.start]]
+        after = words[frame.stop].text if frame.stop < len(words) else ""
+        asked = [_class(words[n].text) for n in frame]
+        return bool(before) and before[-1] in ".!?" and after in _ONE and asked[0] != "joint" and bool({"request", "modal"} & set(asked)) and any(_class(word) == "speaker" for word in before)
+
     def found(self, wish: str) -> list[tuple[int, int]]:
         """The stretches of a wish that stand round it, each from which letter to before which; none where nothing else would be left, and none that cuts a quotation."""
         words = words_of(wish)
@@ -124,8 +132,12 @@ class Frames:
             chances = logs([(self.scorer.steps(self.scorer.packed(one))[0] - MIDDLE) * STEP for _, one in offered])
             best = offered[max(range(len(chances)), key=chances.__getitem__)][0]
             own = range(place.begin - best, place.begin) if place.closing else range(place.begin, place.begin + best)
+            if place.closing and any(wish[words[n].start : words[n].stop].isupper() and len(words[n].text) > 1 for n in own):
+                continue  # I WILL NOT DREAM: lettering
             if best and chances[0] < log(1 - (SURE_AT_END if place.closing else SURE)) and not any(within(quoted, words[n].start) for n in own):
                 framed.update(own)
+                if not place.closing and self._asks_for_another(words, own):
+                    framed.update(range(place.begin))
         if all(n in framed or not word.text[0].isalnum() for n, word in enumerate(words)):
             return []
         stretches: list[tuple[int, int]] = []

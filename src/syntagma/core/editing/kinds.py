@@ -1,5 +1,6 @@
 """What kind of picture a text asks for: photographed, drawn or made by hand, moving, or a designed thing. Learned from prompts whose kind was marked (training/kinds.py)."""
 
+import re
 from collections.abc import Iterator, Sequence
 from itertools import pairwise
 from math import exp
@@ -12,7 +13,9 @@ from syntagma.core.reading.prompt_pieces import Reading
 
 PHOTOGRAPHED, DRAWN, MOVING, DESIGNED = KINDS = ("photographed", "drawn", "moving", "designed")
 MEDIA = {MOVING: "video"}  # the media of a kind; all others are images
+BEGUN = 45  # words of a text from its beginning that tell its kind by themselves
 _WORD = regex(r"[^\W\d_]{2,30}|\d+")
+_TOLD = frozenset("was were had said did went came stood took".split())
 _MAKING = regex(r"\bmaking: ([\w -]{1,80})")
 
 
@@ -45,7 +48,14 @@ def features(text: str, reading: Reading, known: KindWords) -> Iterator[str]:
     """What tells the kind of a text: its words, those that name a kind, the last word of each item, and what the parts of its reading are (how a term is made, too)."""
     quoted = quotations(text)
     words = _stems(" ".join(text[a:b] for (_, a), (b, _) in pairwise([(0, 0), *quoted, (len(text), 0)])))
-    yield from (f"w={word}" for word in words)
+    yield from (f"w={word}" for word in words[:BEGUN])
+    if sum(word in _TOLD or word.endswith("ed") for word in words) > 1:
+        yield "told"  # a story is told; a clip happens
+    begun = _stems(re.split(r"[,;.:!?]", reading.text, maxsplit=1)[0])
+    for at, kind in known.named(begun):
+        yield f"h={kind}"
+        if re.search(r"^(?:an? |the |one |two )?(?:[\w'-]+ ){0,3}[\w'-]+ (?:of|for|with|showing|from)\b|^(?:[\w'-]+ ){0,4}[\w'-]+$", " ".join(begun)) and at < 4:
+            yield f"hh={kind}"
     named = list(known.named(words))
     for at, kind in named:
         yield f"k={kind}"
