@@ -54,7 +54,8 @@ def home_of(formula: Formula, facet: str, traits: Mapping[str, Traits]) -> int:
     def latest(n: int) -> int:
         return max((order.get(traits[facets[slot]].home, 0) for slot in shown[n].slots if facets.get(slot) in traits), default=0)
 
-    at = next((n for n in reversed(slots) if latest(n) <= own), slots[0])
+    leading = order[HOMES[1]] if order[HOMES[1]] < own < len(order) else -1  # a shot size that stands behind the light draws no action there
+    at = next((n for n in reversed(slots) if leading < latest(n) <= own), slots[0])
     at = max(at, slots[0])
     while (after := next((n for n in shown if n > at), None)) is not None and shown[after].joined:
         at = after

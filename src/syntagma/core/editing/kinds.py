@@ -46,12 +46,11 @@ class KindWords:
 
 def features(text: str, reading: Reading, known: KindWords) -> Iterator[str]:
     """What tells the kind of a text: its words, those that name a kind, the last word of each item, and what the parts of its reading are (how a term is made, too)."""
-    quoted = quotations(text)
-    words = _stems(" ".join(text[a:b] for (_, a), (b, _) in pairwise([(0, 0), *quoted, (len(text), 0)])))
+    words = _stems(unquoted := _unquoted(text))
     yield from (f"w={word}" for word in words[:BEGUN])
     if sum(word in _TOLD or word.endswith("ed") for word in words) > 1:
         yield "told"  # a story is told; a clip happens
-    begun = _stems(re.split(r"[,;.:!?]", reading.text, maxsplit=1)[0])
+    begun = _stems(re.split(r"[,;.:!?]", _unquoted(reading.text), maxsplit=1)[0])
     for at, kind in known.named(begun):
         yield f"h={kind}"
         if re.search(r"^(?:an? |the |one |two )?(?:[\w'-]+ ){0,3}[\w'-]+ (?:of|for|with|showing|from)\b|^(?:[\w'-]+ ){0,4}[\w'-]+$", " ".join(begun)) and at < 4:
@@ -70,7 +69,7 @@ def features(text: str, reading: Reading, known: KindWords) -> Iterator[str]:
         term = piece.term or piece.near
         if term and (made := _MAKING.search(term.world)):
             yield from (f"m={way}" for way in made[1].split())
-    if quoted:
+    if unquoted != text:
         yield "q"
     yield "1"
 
@@ -80,6 +79,11 @@ def kinds_of(text: str, reading: Reading, known: KindWords, scorer: Scorer) -> l
     steps = scorer.steps(scorer.packed(sorted(set(features(text, reading, known)))))
     chances = logs([(one - MIDDLE) * STEP for one in steps])
     return sorted((Kind(name, exp(chance)) for name, chance in zip(scorer.labels, chances, strict=True)), key=lambda kind: -kind.sure)
+
+
+def _unquoted(text: str) -> str:
+    """A text without what is quoted in it."""
+    return " ".join(text[a:b] for (_, a), (b, _) in pairwise([(0, 0), *quotations(text), (len(text), 0)]))
 
 
 def _stems(text: str) -> list[str]:

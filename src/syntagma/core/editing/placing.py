@@ -42,6 +42,7 @@ _COUNTED = regex(r"^\d+ ?(?:girl|boy|man|men|woman|women|person|people|other|ani
 _OF_SOMEONE = regex(r"^(?!an? |the )[\w' -]{0,40}\b(?:hair|eyes?|skin|freckles|beard|lips|ears|wings|horns|tail|scars?|clothes|clothing)$", re.I)
 _HANGS = regex(r"^(?:some|any|every|no)\w*\b|(?<![\w-])(?:on|off|in|out|up|down|with|of|at|to|for)$", re.I)  # "somewhere with trams", "lights on": no noun that a sentence could lead to
 _SOMEWHERE = regex(r"\b(?:in|on|at|under|beside|inside|along|across|through|behind|near|by|over|against|outside|between|among) (?:an?|the|his|her|their|its|my|our)\b", re.I)
+_SAYS = regex(r"^(?:he|she|they|it|i|we|you) \w", re.I)  # begins a sentence: "he says: …"
 _LEADS = frozenset("a an the in on at of with by from seen lit and its".split())
 _NO_GROUP = regex(r"^(?:(?:the )?(?:camera|lens|shot|frame|view)\b|(?:i|you|he|she|it|we|they|there|this|that|these|those|here|how|what|why|where|when|who|if|as|let|for|including|with|without)\b|[/-])", re.I)  # what can't stand behind "of"
 
@@ -130,7 +131,7 @@ class _Placing:
         stretches = list(_stretches(self.reading, self.told))
         at = next((n for n, one in enumerate(stretches) if not one.sentence and self._is_core(one)), None)
         if at is None:
-            at = next((n for n, one in enumerate(stretches) if one.sentence or one.whole is None or one.whole.facet not in _LEADING), None)
+            at = next((n for n, one in enumerate(stretches) if one.sentence or ((one.whole is None or one.whole.facet not in _LEADING) and not _participle(one.text))), None)
             at = None if at is None or stretches[at].sentence else at
         if at is not None and _OF_SOMEONE.search(stretches[at].text):  # "silver hair, a girl in a red coat"
             at = next((n for n, one in enumerate(stretches) if n > at and not one.sentence and self._is_core(one) and not _OF_SOMEONE.search(one.text)), at)
@@ -138,9 +139,9 @@ class _Placing:
         left = self._core(core) if core else None
         near = core is not None and not left
         for one in stretches:
-            near = near and not one.sentence and (one.start < core.start or (bool(one.parts) and all(piece.facet in _BESIDE for piece in one.parts)))
+            near = near and not one.sentence and (one.start < core.start or _participle(one.text) or (bool(one.parts) and all(piece.facet in _BESIDE for piece in one.parts)))
             if one.sentence or not self._item(one):
-                self.guests.append(one._replace(beside=near and one.start > core.start))
+                self.guests.append(one._replace(sentence=one.sentence or bool(_SAYS.match(one.text)), beside=near and (one.start > core.start or _participle(one.text))))
         self.guests = sorted([*self.guests, *([left._replace(sentence=True)] if left else [])])
 
     # The core
@@ -148,7 +149,7 @@ class _Placing:
     def _is_core(self, one: Stretch) -> bool:
         if _COUNTED.match(one.text) or (not _NO_GROUP.match(one.text) and (match := _KIND_OF.match(one.text)) and self._names_kind(english.split_determiner(match["kind"])[1])):
             return True
-        if _NO_GROUP.match(one.text) or english.starts_with_preposition(one.text) or re.match(r"\w+ing\b", one.text):
+        if _NO_GROUP.match(one.text) or english.starts_with_preposition(one.text) or _participle(one.text):
             return False
         first = next((piece for piece in one.parts if piece.facet not in _LEADING), None)
         return first is not None and self.vocabulary.participant(first.facet) and (one.whole is None or self.vocabulary.participant(one.whole.facet))
@@ -315,6 +316,18 @@ def _told_at(small: Sequence[str]) -> int:
     return next((n for n in range(1, len(words)) if is_past(words[n]) and words[n - 1] not in DETERMINERS and words[n - 1] not in ("and", "or")), 0)
 
 
+def _participle(words: str) -> bool:
+    """Does an item begin with a participle, so that it says something of another: "tied to nothing", "crossing a square"?"""
+    first = words.split()[0].lower()
+    return first.endswith("ing") or (is_past(first) and len(words.split()) > 1 and english.starts_with_preposition(words.split(" ", 1)[1]))
+
+
+def _inverted(words: str) -> bool:
+    """Does a sentence begin with where or when something happens: "In a ballroom chandeliers sway", "On the far bank a boat lies"?"""
+    small = words.lower().split()
+    return english.starts_with_preposition(words) and any(word in DETERMINERS and verb_at(small[n:]) for n, word in enumerate(small) if n > 1)
+
+
 def _stretches(reading: Reading, told: bool = False) -> Iterator[Stretch]:
     """The stretches of a text: of sentences and lists their items, those together that belong together; of labels, times and JSON what each says."""
     parts = reading.parts()
@@ -339,7 +352,7 @@ def _stretches(reading: Reading, told: bool = False) -> Iterator[Stretch]:
 def _sentence(text: str, stretches: list[Stretch], stop: int) -> Iterator[Stretch]:
     """The stretches of a sentence: its items where it is a list of them, each one thing; else one, unless the text begins with it."""
     listed = all((one.whole and one.whole.sure >= LISTED and not _AUXILIARY.search(one.text) and not verb_at(one.text.lower().split())) or len(one.text.split()) < 3 for one in stretches)
-    told = stretches[0].start or (english.starts_with_preposition(stretches[0].text) and verb_at(" ".join(one.text for one in stretches[1:2]).lower().split()))  # "In a ballroom, chandeliers sway"
+    told = stretches[0].start or _inverted(stretches[0].text) or (english.starts_with_preposition(stretches[0].text) and verb_at(" ".join(one.text for one in stretches[1:2]).lower().split()))  # "In a ballroom, chandeliers sway"
     if (not listed or (len(stretches) == 1 and len(stretches[0].text.split()) > 5)) and told:
         start = stretches[0].start
         yield Stretch(start, stop, text[start:stop], tuple(piece for one in stretches for piece in one.parts), True)
