@@ -79,7 +79,7 @@ def test_rewrite_into_a_formula_keeps_what_finds_no_place():
     done = again(
         "A harbour pilot on a wet quay, lit by sodium quay lamps, misty, a film of rust. No people. /shape 2x3", formula="poster"
     )
-    assert done.text.startswith("A harbour pilot on a wet quay, lit by sodium quay lamps. Misty, a film of rust")
+    assert done.text.startswith("A harbour pilot on a wet quay, misty, lit by sodium quay lamps. A film of rust")
     assert done.text.endswith("Bold simple shapes, clear space at the top for lettering") or done.text.endswith("bold simple shapes, clear space at the top for lettering")
     assert "people" in done.made.prompt.negative and done.made.record["parameters"]["ratio"] == "2:3"
     known = again(

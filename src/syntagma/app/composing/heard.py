@@ -50,7 +50,7 @@ def hosting(workspace: Workspace, formula: Formula, given: Mapping[str, str], gu
     """The formula with its guests: what was `given` for facets that it has no slot for at their homes, as slots of their own; stretches of a text, word for word, before its closing words."""
     rules, more = dict(formula.head.slots), []
     for facet, words in given.items():
-        more.append((home_of(formula, facet, workspace.vocabulary.traits), phrase(facet, nodes(_led(facet, words)))))
+        more.append((home_of(formula, facet, workspace.vocabulary.traits), phrase(facet, nodes(_led(facet, words, workspace.vocabulary.participant(facet))))))
         rules[facet] = SlotRule(facet, facet, declared=True)
     traits, stress = workspace.vocabulary.traits, dict(formula.head.stress)
     end, beside = home_of(formula, "", {}), home_of(formula, "action", traits)
@@ -80,11 +80,11 @@ def _verbatim(label: str, one: Stretch) -> Phrase:
     return made if one.sentence else made._replace(ending=",")
 
 
-def _led(facet: str, words: str) -> str:
-    """How a guest that was typed stands in a sentence, in the notation of formulas."""
+def _led(facet: str, words: str, thing: bool) -> str:
+    """How a guest that was typed stands in a sentence, in the notation of formulas: a `thing` has its article."""
     if facet in PLACES:
         return f"[{facet} as place]"
     if facet == "speech":
         return f'"[{facet}]"'
     join = tables().joins.of(words)
-    return join.say.format(facet) if join else f"[{facet}]"
+    return join.say.format(facet) if join else f"[a {facet}]" if thing else f"[{facet}]"

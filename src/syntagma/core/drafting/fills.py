@@ -13,7 +13,7 @@ from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.people import is_person
 from syntagma.core.formula.tree import Condition, SlotRule
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.vocabulary.terms import Term, Vocabulary, named, normal
+from syntagma.core.vocabulary.terms import Term, Vocabulary, brings, named, normal
 
 if TYPE_CHECKING:
     from syntagma.core.models.profile import Profile
@@ -90,12 +90,13 @@ def item_of_term(term: Term) -> Item:
 
 
 def item_of_text(text: str, term: Term | None) -> Item:
-    """The item that typed words make: as they are, where the term of that name would bring more along."""
+    """The item that typed words make: as the term of that name is said in a sentence, where that has the same words ("low angle": seen from a low angle); else as they are."""
     if term is None:
         return free_item(text)
-    if term.full == term.term or normal(text) == normal(term.full):
+    if normal(text) == normal(term.full) or not brings(text, term.phrase or term.term):
         return item_of_term(term)
-    return free_item(text)._replace(number=term.number, term=term)
+    own = free_item(text)
+    return own._replace(number=own.number if own.number == "many" else term.number, term=term)
 
 
 def fill_of_term(term: Term) -> Fill:

@@ -51,8 +51,8 @@ class Term(NamedTuple):
 
     @property
     def full(self) -> str:
-        """Its name with what it brings along ("harbour pilot in an oilskin coat"), as it is picked; what is typed by its name alone brings nothing."""
-        return self.phrase if " " in self.phrase.removeprefix(f"{self.term} ") and self.phrase.startswith(f"{self.term} ") else self.term  # one word more is its noun: "pinhole camera"
+        """Its name with what it brings along ("harbour pilot in an oilskin coat", "belted trench coat"), as it is picked; what is typed by its name alone brings nothing."""
+        return self.phrase if self.phrase and brings(self.term, self.phrase) else self.term
 
     def named_by(self, words: str) -> str:
         """Its name as words call it: with what it brings along where they say that."""
@@ -143,6 +143,8 @@ def split_list(cell: str | None) -> tuple[str, ...]:
     return tuple(filter(None, map(str.strip, cell.split(";")))) if cell else ()
 
 
+_LEADING = frozenset("a an the and in on at of with by from to into its seen lit caught both look tone light colour voice backdrop background nineteen as for".split())  # these say nothing by themselves
+_ENDING = regex(r"(?<=\w{3})(?:ing|ed|es|s|ly|y)$")
 _ALIKE = str.maketrans("-‐‑–_’", "     '")
 
 
@@ -150,6 +152,15 @@ _ALIKE = str.maketrans("-‐‑–_’", "     '")
 def normal(text: str) -> str:
     """The form in which two spellings count as the same: small letters, hyphens as spaces, one space."""
     return " ".join(folded(text))
+
+
+def brings(name: str, phrase: str) -> bool:
+    """Does a phrase say more than a name, or the same in other words? What leads to a noun or completes it is no more ("low angle": seen from a low angle)."""
+    named, said = set(folded(name)), set(folded(phrase.replace(",", " ")))
+    more, less = said - named - _LEADING, named - said - _LEADING
+    if more and less:  # "arms folded", "folded arms"; "misty", "mist"
+        return {_ENDING.sub("", word) for word in more} != {_ENDING.sub("", word) for word in less}
+    return bool(more or less)
 
 
 def folded(text: str) -> list[str]:
