@@ -112,7 +112,7 @@ def test_a_stand_in(model):
      'slowly and drily, says "You are early." The harbour pilot, in a low, close voice, says "The tide is earlier." Ambience: a clock ticks.'),
     ("knot-motion", "dialogue-shot", "Two-shot; the camera holds still. In a ticket office, lit by a single bare bulb, a night purser and a harbour pilot face to face."),
     ("godwit-motion", "three-shots", "0:00-0:03 | Wide shot of a ticket office, lit by a single bare bulb.\n0:03-0:06 | Medium shot of a night purser punching a paper ticket; the camera pushes "
-     "in slowly.\n0:06-0:09 | Close-up of the night purser, with a slight smile at one corner of the mouth.\n(Around: a clock ticks).\nOne continuous look throughout.\n"
+     "in slowly.\n0:06-0:09 | Close-up of the night purser, with a slight smile.\n(Around: a clock ticks).\nOne continuous look throughout.\n"
      "Never: subtitles, captions, lettering, morphing between the shots."),
 ])  # fmt: skip
 def test_its_form(model, formula, text):

@@ -95,7 +95,10 @@ def item_of_text(text: str, term: Term | None) -> Item:
         return free_item(text)
     if normal(text) == normal(term.full) or not brings(text, term.phrase or term.term):
         return item_of_term(term)
+    article, _ = english.split_determiner(term.phrase)
     own = free_item(text)
+    if article in ("a", "an") and own.words == own.tag and own.number != "many":
+        own = own._replace(words=f"{english.article(text)} {text}")  # "a slight smile", where the formula writes no article
     return own._replace(number=own.number if own.number == "many" else term.number, term=term)
 
 

@@ -51,8 +51,8 @@ class Term(NamedTuple):
 
     @property
     def full(self) -> str:
-        """Its name with what it brings along ("harbour pilot in an oilskin coat", "belted trench coat"), as it is picked; what is typed by its name alone brings nothing."""
-        return self.phrase if self.phrase and brings(self.term, self.phrase) else self.term
+        """Its name with what it brings along ("harbour pilot in an oilskin coat", "belted trench coat"), as it is picked; what is typed by its name alone brings nothing. How a person writes their own term is meant."""
+        return self.phrase if self.phrase and self.layer in ("", SHIPPED) and brings(self.term, self.phrase) else self.term
 
     def named_by(self, words: str) -> str:
         """Its name as words call it: with what it brings along where they say that."""
@@ -143,8 +143,9 @@ def split_list(cell: str | None) -> tuple[str, ...]:
     return tuple(filter(None, map(str.strip, cell.split(";")))) if cell else ()
 
 
+SHIPPED = "shipped"  # the layer of what comes with the program
 _LEADING = frozenset("a an the and in on at of with by from to into its seen lit caught both look tone light colour voice backdrop background nineteen as for".split())  # these say nothing by themselves
-_ENDING = regex(r"(?<=\w{3})(?:ing|ed|es|s|ly|y)$")
+_ENDING = regex(r"(?<=\w{2})(?:ing|ed|es|s|ily|ly|y)$")
 _ALIKE = str.maketrans("-‐‑–_’", "     '")
 
 
@@ -156,6 +157,8 @@ def normal(text: str) -> str:
 
 def brings(name: str, phrase: str) -> bool:
     """Does a phrase say more than a name, or the same in other words? What leads to a noun or completes it is no more ("low angle": seen from a low angle)."""
+    if phrase.startswith(f"{name} ") and " " not in phrase.removeprefix(f"{name} "):
+        return False  # one word more is its noun: "pinhole camera"
     named, said = set(folded(name)), set(folded(phrase.replace(",", " ")))
     more, less = said - named - _LEADING, named - said - _LEADING
     if more and less:  # "arms folded", "folded arms"; "misty", "mist"
