@@ -334,6 +334,18 @@ def test_nothing_of_a_wish_is_lost_in_silence(tmp_path, wish, told):
     assert told in run(tmp_path, wish).stderr
 
 
+@pytest.mark.parametrize(("call", "text"), [
+    (["wardrobe=trench coat", "object=umbrella"], "A seal, in a trench coat, an umbrella"), (["expression=slight smile"], "A seal, with a slight smile"), (["composition=leading lines"], "A seal. With leading lines"), (["angle=low angle"], "A seal. Seen from a low angle"), (["pose=looking down"], "A seal, looking down"),
+])  # fmt: skip
+def test_typed_words_are_exact(tmp_path, call, text):
+    assert good(tmp_path, "compose", "picture", "subject=seal", *call).strip(" .\n") == text
+
+
+def test_a_label_that_nobody_knows_is_one_beside_others(tmp_path):
+    wish = "Main: an old clockmaker\nBackground: shelves of clocks\nCam: from slightly above\nVibe: calm"
+    assert good(tmp_path, wish) == "An old clockmaker, shelves of clocks, from slightly above, with a calm mood\n"
+
+
 def test_a_form_and_a_model_are_one_too_many(tmp_path):
     done = run(tmp_path, "expand", "poster", "--form", "tags", "--model", "curlew-still")
     assert done.returncode == 2 and "curlew-still has a form of its own" in done.stderr

@@ -5,7 +5,7 @@ import pytest
 from syntagma.core.drafting.fills import BadFills, cleaned, fill_of
 from syntagma.core.formula import SlotRule
 from syntagma.core.vocabulary.facets import Traits
-from syntagma.core.vocabulary.terms import BadRow, Facet, Term, Vocabulary, clash, normal, search, suggestions, term_of_row
+from syntagma.core.vocabulary.terms import BadRow, Facet, Term, Vocabulary, brings, clash, normal, search, suggestions, term_of_row
 from tests.core.samples import VOCABULARY
 
 
@@ -129,3 +129,11 @@ def test_what_stands_in_a_slot():
 ])  # fmt: skip
 def test_a_bare_term_is_completed_by_its_noun(bare, fuller, whole):
     assert Traits("background", ("backdrop",)).completed(bare, fuller) == whole and Traits().completed(bare, fuller) == bare
+
+
+@pytest.mark.parametrize(("name", "phrase", "more"), [
+    ("trench coat", "belted trench coat", True), ("leading lines", "lines that all run towards the subject", True), ("harbour pilot", "harbour pilot in an oilskin coat", True), ("bowl of soup", "bowl of steaming soup", True), ("side view", "seen from the side", True),
+    ("low angle", "seen from a low angle", False), ("pinhole", "pinhole camera", False), ("arms folded", "with folded arms", False), ("soft and wrapping", "soft, wrapping light", False), ("slow and dry", "slowly and drily", False), ("mid-leap", "caught in mid-leap", False),
+])  # fmt: skip
+def test_what_a_phrase_brings_along(name, phrase, more):
+    assert brings(name, phrase) == more

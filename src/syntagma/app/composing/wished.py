@@ -20,7 +20,7 @@ from syntagma.core.formula.building import fixed, formula, phrase
 from syntagma.core.formula.tree import Phrase
 from syntagma.core.models.parameters import common_name, own_name
 from syntagma.core.reading.formulas.rewriting import own_formula
-from syntagma.core.reading.outer_form import PROSE, TAGS, outside
+from syntagma.core.reading.outer_form import LABELLED, NESTED, PROSE, TAGS, TIMED, outside
 from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, Reading
 from syntagma.core.reading.reader import Reader
 
@@ -46,7 +46,9 @@ class Wished(NamedTuple):
 
 
 def is_one_picture(wish: str) -> bool:
-    """Is a wish typed for one picture: a few sentences on one line, and no file, page or story?"""
+    """Is a wish typed for one picture: a few sentences on one line, or parts under labels, and no file, page or story?"""
+    if "\n" in wish.strip() and outside(wish, ()).form in (LABELLED, NESTED, TIMED):
+        return True
     return wish != "-" and "\n" not in wish.strip() and not re.fullmatch(r"\S+\.(?:txt|md)", wish) and len(re.findall(r"[.!?](?= \S)", wish)) < MOST_SENTENCES
 
 

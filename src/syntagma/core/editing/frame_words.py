@@ -77,7 +77,7 @@ def choices(words: Sequence[Word], place: Place, known: frozenset[str]) -> Itera
         seen.add(text)
         others += text not in known and text[0].isalnum()
         flags[kind] = min(2, flags.get(kind, 0) + 1)
-        unknown, spoken = unknown or (text not in known and text[0].isalnum()), spoken or kind == "speaker"
+        unknown, spoken = unknown or (text not in known and text[0].isalnum()), spoken or _speaks(text)
         if text in ".!?…":
             if unknown and not spoken:
                 return  # a sentence in which nobody speaks is seen
@@ -101,6 +101,11 @@ def _class(word: str) -> str:
     return _CLASS.get(word) or (word if not word[0].isalnum() else "word")
 
 
+def _speaks(word: str) -> bool:
+    """Does somebody speak of themselves by a word?"""
+    return word in ("my", "our") or _class(word) == "speaker"
+
+
 class Frames:
     """Finds what stands round a wish. `scorer`: the weights of the features of a choice (one label); `known`: words that frames are often made of."""
 
@@ -116,7 +121,7 @@ class Frames:
         before = [word.text for word in words[: frame.start]]
         after = words[frame.stop].text if frame.stop < len(words) else ""
         asked = [_class(words[n].text) for n in frame]
-        return bool(before) and before[-1] in ".!?" and after in _ONE and asked[0] != "joint" and bool({"request", "modal"} & set(asked)) and any(_class(word) == "speaker" for word in before)
+        return bool(before) and before[-1] in ".!?" and after in _ONE and asked[0] != "joint" and bool({"request", "modal"} & set(asked)) and any(map(_speaks, before))
 
     def found(self, wish: str) -> list[tuple[int, int]]:
         """The stretches of a wish that stand round it, each from which letter to before which; none where nothing else would be left, and none that cuts a quotation."""

@@ -130,10 +130,11 @@ def _form(text: str, taken: list[Region]) -> tuple[str, list[Region]]:
     times = _times(text)
     if times:
         return TIMED, [Region(m.start(), m.end(), "glue", "time") for m in times]
-    labels = [
-        m for m in _LABEL.finditer(text) if m["sign"] == "|" or m["label"].isupper() or _label(m["label"]) or _keeps_out(m["label"])
-    ]
     lines = sum(1 for line in text.splitlines() if line.strip())
+    led = list(_LABEL.finditer(text))
+    labels = [m for m in led if m["sign"] == "|" or m["label"].isupper() or _label(m["label"]) or _keeps_out(m["label"])]
+    if len(led) == lines > 2 and len(labels) > 1 and all(len(m["label"].split()) < 4 for m in led):
+        labels = led  # where every line has a label, one that nobody knows is one, too
     if len(labels) >= max(2, lines * 0.6):
         return LABELLED, [Region(m.start(), m.end(), "glue", m["label"]) for m in labels]
     numbered = _NUMBERED.match(text)
