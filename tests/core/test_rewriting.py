@@ -63,8 +63,8 @@ def again(text, **wanted):
 
 
 @pytest.mark.parametrize(("wanted", "text"), [
-    ({"order": ["camera"]}, "Medium shot, slow push-in, a night purser counting tickets, lit by one lamp, in a ticket office"),
-    ({"order": ["lighting", "subject"]}, "Lit by one lamp, a night purser counting tickets, medium shot, slow push-in, in a ticket office"),
+    ({"order": ["camera"]}, "Medium shot, slow push-in, a night purser counting tickets. Lit by one lamp, in a ticket office."),
+    ({"order": ["lighting", "subject"]}, "Lit by one lamp, a night purser counting tickets, medium shot, slow push-in, in a ticket office."),
     ({"given": {"lighting": "full moonlight"}}, "A night purser counting tickets, medium shot, slow push-in. Lit by full moonlight, in a ticket office."),
     ({"given": {"subject": "old pilot"}}, "An old pilot counting tickets, medium shot, slow push-in. Lit by one lamp, in a ticket office."),
     ({"swaps": ["night purser=umpire"]}, "An umpire counting tickets, medium shot, slow push-in. Lit by one lamp, in a ticket office."),

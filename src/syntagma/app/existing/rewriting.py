@@ -8,11 +8,14 @@ from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.beside import Said, beside, not_whole, own_settings
 from syntagma.app.composing.composer import Composed, Composer
 from syntagma.app.composing.wished import compose_wish
+from syntagma.app.existing.own_words import cleaner
 from syntagma.app.existing.reading import in_few_parts, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
 from syntagma.core.diagnostics.findings import WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.editing.edits import Edit, edited
+from syntagma.core.editing.ordering import ordered
 from syntagma.core.editing.placing import KINDS
 from syntagma.core.editing.settings import bare
 from syntagma.core.reading.formulas.matching import Matcher
@@ -69,7 +72,6 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
         return Rewriting(reading, made.prompt.text, made)
     if wanted.formula:
         return _into_formula(workspace, text, reading, ask, wanted)
-    manner, values, remarks = _outside(workspace, reading, ask)
     for name in wanted.order:
         if name not in FAMILIES and name not in workspace.vocabulary.names:
             raise Trouble(
@@ -77,6 +79,10 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
                 perhaps(name, [*FAMILIES, *workspace.vocabulary.names], f"families are {', '.join(FAMILIES)}"),
                 2,
             )
+    said = any(piece.facet == "speech" for piece in reading.parts())
+    if wanted.order and not (wanted.given or ask.pick or said) and reading.form == PROSE and profile.register in (PROSE, TAGS):
+        return _in_order(workspace, text, reading, reader, ask, [facet for name in wanted.order for facet in FAMILIES.get(name, (name,))])
+    manner, values, remarks = _outside(workspace, reading, ask)
     formula, fills = own_formula(reading, wanted.order, workspace.model(ask.model).register == "timed", reader.knowledge.preposition)
     for name in wanted.given:
         if name not in fills:
@@ -89,6 +95,22 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
     if reading.broken:
         made.findings.append(not_whole(reading.broken))
     return Rewriting(reading, made.prompt.text, made)
+
+
+def _in_order(workspace: Workspace, text: str, reading: Reading, reader: Reader, ask: Ask, first: Sequence[str]) -> Rewriting:
+    """A prompt with what it says of some facets in front, in its own words."""
+    cleaned = cleaner().clean(text, reader.profiles).text
+    moved = ordered(cleaned, reader.read(cleaned), first)
+    made = compose_wish(workspace, edited(text, [Edit(at, at + len(cleaned), moved)]) if (at := text.find(cleaned)) >= 0 else moved, ask)
+    if at < 0:
+        made.findings.extend(beside(made.writer.profile, made.prompt, _said(reading), _denied(reading), made.findings))
+    for piece in reading.of(REFERENCE):
+        made.findings.append(_no_reference(piece.text))
+    return Rewriting(reading, made.prompt.text, made)
+
+
+def _no_reference(words: str) -> Finding:
+    return Finding(WARNING, f"the reference {words} is left out", "add it: --reference style=…", "references", code="reference-left-out")
 
 
 def _into_formula(workspace: Workspace, text: str, reading: Reading, ask: Ask, wanted: Wanted) -> Rewriting:
@@ -134,7 +156,7 @@ def _outside(workspace: Workspace, reading: Reading, ask: Ask) -> tuple[Manner, 
             Finding(WARNING, f"the times {times} are left out", "name a --model that reads segments with times", "times", code="times-left-out")
         )
     for piece in reading.of(REFERENCE):
-        remarks.append(Finding(WARNING, f"the reference {piece.text} is left out", "add it: --reference style=…", "references", code="reference-left-out"))
+        remarks.append(_no_reference(piece.text))
     return ask.manner._replace(lengths=seconds), values, remarks
 
 
