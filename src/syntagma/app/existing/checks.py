@@ -21,6 +21,7 @@ from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import read_known, taken
 from syntagma.core.picking.themes import check_theme, read_theme
 from syntagma.core.realising.request import request_of, unplaced_finding
+from syntagma.core.checking.vocabulary_checks import check_terms
 from syntagma.core.vocabulary.terms import Term, normal
 from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble
@@ -157,7 +158,7 @@ def check_world(workspace: Workspace) -> tuple[list[Mistake], list[tuple[str, Fi
     mistakes: list[Mistake] = []
     remarks: list[tuple[str, Finding]] = []
     for facet in workspace.vocabulary.names:
-        workspace.vocabulary[facet]  # reading it collects its mistakes
+        remarks.extend(check_terms(workspace.vocabulary[facet]))  # reading it collects its mistakes
     mistakes += workspace.mistakes
     def read(path: Path, how: Callable[[], object]) -> None:
         try:

@@ -18,6 +18,8 @@ CELLS = {
     "at": "where it is at home: settings, with ; between them",
     "does": "what it does there, with ; between them",
     "sounds": "what is heard there: ambience, with ; between them",
+    "broader": "the term of the same facet that it is a case of",
+    "picked": "no: it is typed, and never picked",
 }
 
 
@@ -135,7 +137,7 @@ def _listed(call, name: str | None, text: str) -> int:
     """The terms of a facet, or of all of them; those that a text asks for, best first."""
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.diagnostics.suggestions import perhaps
-    from syntagma.core.vocabulary.terms import search
+    from syntagma.core.vocabulary.terms import in_order, nearest_terms, search, with_below
     from syntagma.storage.trouble import Trouble
 
     workspace = Workspace.load(tell=terminal.left_out)
@@ -151,7 +153,7 @@ def _listed(call, name: str | None, text: str) -> int:
     for tag in call.tag:
         if tag not in tags:
             raise Trouble(f"no term has the tag “{tag}”", perhaps(tag, tags, "docs/vocabulary.md lists the tags"), 2)
-    terms = search(facets, text) if text else [term for facet in facets for term in facet]
+    terms = with_below(facets, search(facets, text), text) if text else [term for facet in facets for term in in_order(facet)]
     terms = [
         t
         for t in terms
@@ -178,11 +180,13 @@ def _listed(call, name: str | None, text: str) -> int:
         return 0 if terms else 1
     if not terms:
         terminal.say(f"No term matches “{text}”." if text else "There is no such term.")
-        terminal.say("  Try one word of it, or another facet.")
+        near = nearest_terms(facets, text) if text else []
+        terminal.say(f"  The nearest: {', '.join(near)}" if near else "  Try one word of it, or another facet.")
         return 1
     several = len({t.facet for t in terms}) > 1
     marked = any(t.star for t in terms)
-    rows = [(_name(t, marked), *((t.facet,) if several else ()), t.gloss + (f" [{t.note}]" if t.note else "")) for t in terms]
+    depth = {id(t): len(vocabulary[t.facet].above(t)) for t in terms} if name and not (text or call.tag or call.starred) else {}
+    rows = [("  " * depth.get(id(t), 0) + _name(t, marked), *((t.facet,) if several else ()), t.gloss + (f" [{t.note}]" if t.note else "")) for t in terms]
     shown = rows if call.all or not terminal.on_terminal() else rows[: terminal.room()]
     terminal.table(("term", *(("facet",) if several else ()), "what it does"), shown, "what it does")
     if len(shown) < len(rows):

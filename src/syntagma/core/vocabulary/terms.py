@@ -18,7 +18,7 @@ MEDIA = ("image", "video")
 _CONTROL = regex(r"[\x00-\x1f\x7f-\x9f\u2028\u2029]")
 _NOTHING: Mapping[str, str] = MappingProxyType({})
 SITUATION = ("at", "does", "carries", "sounds")  # what belongs to a term: where it is at home, what it does there, what it has with it, what is heard
-COLUMNS = ("term", "number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "needs", "media", "world", *SITUATION, "when")
+COLUMNS = ("term", "number", "phrase", "place", "clause", "gloss", "tags", "aka", "clashes", "needs", "media", "world", *SITUATION, "when", "broader", "picked")
 FORMULAS = "formulas"  # a column of a person's own: the formulas (;) whose picks alone take the term
 _KNOWN = frozenset(COLUMNS)
 
@@ -42,6 +42,8 @@ class Term(NamedTuple):
     world: str = ""
     situation: tuple[str, str, str, str] = ("", "", "", "")  # the cells of SITUATION
     when: str = ""
+    broader: str = ""  # the term of the same facet that it is a case of
+    picked: str = ""  # "no": it is typed, and never picked
     extra: Mapping[str, str] = _NOTHING
     layer: str = ""
     star: bool = False
@@ -80,7 +82,7 @@ class Term(NamedTuple):
 
     def meant_for(self, formula: str) -> bool:
         """May a pick for this formula take it? It may, unless it was kept for others."""
-        return not self.extra or not (named := split_list(self.extra.get(FORMULAS, ""))) or formula in named
+        return self.picked != "no" and (not self.extra or not (named := split_list(self.extra.get(FORMULAS, ""))) or formula in named)
 
     def record(self) -> dict[str, object]:
         """The term as `--json` gives it, blank columns left out."""
@@ -114,7 +116,7 @@ class RowReader:
     def term(self, row: list[str]) -> Term:
         """The term of a row, whose last cells may be missing. Raises BadRow."""
         row = [*row, *[""] * (self.number + 1 - len(row))]
-        name, number, phrase, place, clause, gloss, tags, aka, clashes, needs, media, world, at, does, carries, sounds, when = self.cells(row)
+        name, number, phrase, place, clause, gloss, tags, aka, clashes, needs, media, world, at, does, carries, sounds, when, broader, picked = self.cells(row)
         name, phrase, place, clause = name.strip(), phrase.strip(), place.strip(), clause.strip()
         if not name:
             raise BadRow("the term is blank", "write the term into the first column, or delete the row")
@@ -125,6 +127,8 @@ class RowReader:
         number = number.strip().lower() or "one"
         if number not in NUMBERS:
             raise BadRow(f"“{number}” is no number", "write one (or nothing), many, mass or name")
+        if picked.strip().lower() not in ("", "no", "yes"):
+            raise BadRow(f"“{picked}” does not say whether it is picked", "write no, or nothing")
         media = media.strip().lower()
         if media == "both":
             media = ""
@@ -132,7 +136,7 @@ class RowReader:
             raise BadRow(f"“{media}” is no medium that a generator makes", "write image, video, or nothing for both")
         return Term(
             self.facet, name, number, phrase, place, clause, gloss.strip(),
-            split_list(tags), split_list(aka), split_list(clashes), split_list(needs), media, world.strip(), (at, does, carries, sounds), when.strip(),
+            split_list(tags), split_list(aka), split_list(clashes), split_list(needs), media, world.strip(), (at, does, carries, sounds), when.strip(), broader.strip(), picked.strip().lower(),
             {name: row[at] for name, at in self.extra} if self.extra else _NOTHING, self.layer,
         )  # fmt: skip
 
@@ -180,6 +184,9 @@ class Facet:
         by_name: dict[str, Term] = {}
         for term in terms:  # a later layer replaces a term of the same name where it stood
             by_name[normal(term.term)] = term
+        for name, term in by_name.items():
+            if term.broader:
+                by_name[name] = term._replace(world=_inherited(term, by_name))
         self.terms = tuple(by_name.values())
         self._by_name = {normal(term.full): term for term in self.terms} | by_name
 
@@ -187,11 +194,39 @@ class Facet:
         """The term called `text` (any case, hyphens or spaces), by its name or with what it brings along; None where there is none."""
         return self._by_name.get(normal(text))
 
+    def above(self, term: Term) -> list[Term]:
+        """The terms that a term is a case of, the nearest first; it ends where they go in a ring or one is not there."""
+        found: list[Term] = []
+        while term.broader and (wider := self._by_name.get(normal(term.broader))) and wider not in found:
+            found.append(wider)
+            term = wider
+        return found
+
+    def below(self, term: Term) -> list[Term]:
+        """The terms that are cases of a term, in the order of the file."""
+        return [one for one in self.terms if one.broader and term in self.above(one)]
+
     def __len__(self) -> int:
         return len(self.terms)
 
     def __iter__(self) -> Iterator[Term]:
         return iter(self.terms)
+
+
+def _inherited(term: Term, by_name: Mapping[str, Term]) -> str:
+    """What a term takes for granted: what it says itself, and for all else what those say of which it is a case."""
+    parts = {dimension(part): part for part in split_list(term.world)}
+    seen = {normal(term.term)}
+    while (name := normal(term.broader)) and name in by_name and name not in seen:
+        seen.add(name)
+        term = by_name[name]
+        parts = {dimension(part): part for part in split_list(term.world)} | parts
+    return "; ".join(parts.values())
+
+
+def dimension(part: str) -> str:
+    """What a part of a world speaks of: "hour!: night" of the hour."""
+    return part.partition(":")[0].strip(" !")
 
 
 class Vocabulary:
@@ -310,6 +345,40 @@ def search(facets: Iterable[Facet], text: str) -> list[Term]:
             scored.append((-score, place, term))
     best = -min(scored)[0] if scored else 0
     return [term for score, _, term in sorted(scored, key=lambda s: s[:2]) if -score >= 0.5 * best]
+
+
+def in_order(facet: Facet) -> list[Term]:
+    """The terms of a facet in the order of the file, each with those that are cases of it behind it."""
+    under: dict[str, list[Term]] = {}
+    for term in facet:
+        wider = facet.above(term)
+        under.setdefault(normal(wider[0].term) if wider and term not in wider else "", []).append(term)
+
+    def all_of(name: str) -> Iterator[Term]:
+        for term in under.get(name, ()):
+            yield term
+            yield from all_of(normal(term.term))
+
+    found = list(all_of(""))
+    return found if len(found) == len(facet) else list(facet)
+
+
+def with_below(facets: Iterable[Facet], found: Sequence[Term], text: str) -> list[Term]:
+    """What a search found, and behind a term that is called just so those that are cases of it."""
+    by_name = {facet.name: facet for facet in facets}
+    terms: list[Term] = []
+    for term in found:
+        terms.append(term)
+        if normal(text) in map(normal, (term.term, *term.aka)):
+            terms += by_name[term.facet].below(term)
+    return list(dict.fromkeys(terms))
+
+
+def nearest_terms(facets: Iterable[Facet], text: str, number: int = 3) -> list[str]:
+    """The names of terms that are spelt most like a text, for one that finds nothing."""
+    from difflib import get_close_matches
+
+    return get_close_matches(normal(text), [term.term for facet in facets for term in facet], number, 0.5)
 
 
 def suggestions(facet: Facet, text: str, number: int = 3) -> list[str]:

@@ -1,0 +1,46 @@
+"""Checks of a vocabulary by itself: what a term is a case of, names that are there twice, glosses that say nothing."""
+
+import re
+from collections.abc import Iterator, Mapping
+
+from syntagma.core.diagnostics.findings import WARNING, Finding
+from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.vocabulary.terms import Facet, Term, brings, dimension, normal, split_list
+
+
+def check_terms(facet: Facet) -> Iterator[tuple[str, Finding]]:
+    """What is wrong with the terms of a facet: each term, and the finding."""
+    names: dict[str, Term] = {}
+    for term in facet:
+        yield from ((term.term, finding) for finding in _of_term(facet, term))
+        for name in (term.term, *term.aka):
+            other = names.setdefault(normal(name), term)
+            if other is not term:
+                yield term.term, Finding(WARNING, f"“{name}” is a name of “{other.term}”, too", "leave it with one of them, so that a search and the reader know which is meant", facet.name, code="two-terms-of-a-name")
+
+
+def _of_term(facet: Facet, term: Term) -> Iterator[Finding]:
+    if term.broader:
+        wider = facet.get(term.broader)
+        if wider is None:
+            yield Finding(WARNING, f"there is no “{term.broader}” that it could be a case of", perhaps(term.broader, [one.term for one in facet], "name a term of the same facet in the column broader"), facet.name, code="no-broader-term")
+        elif term in (wider, *facet.above(wider)):
+            yield Finding(WARNING, f"it is a case of “{term.broader}”, which is a case of it", "leave the column broader blank for one of them", facet.name, code="broader-in-a-ring")
+        else:
+            for name, own, theirs in _against(_claims(term.world), _claims(wider.world)):
+                yield Finding(WARNING, f"it takes {name}: {own} for granted, and “{wider.term}”, of which it is a case, {theirs}", "change one of the two, or what it is a case of", facet.name, code="world-against-broader")
+    if term.gloss and not brings(term.term, re.sub(r"[^\w\s-]", " ", term.gloss)):
+        yield Finding(WARNING, f"its gloss says its name again: {term.gloss}", "say what it does to a picture", facet.name, code="gloss-says-nothing")
+
+
+def _claims(world: str) -> Mapping[str, str]:
+    """What a world says of each dimension."""
+    return {dimension(part): part.partition(":")[2].strip() for part in split_list(world)}
+
+
+def _against(own: Mapping[str, str], wider: Mapping[str, str]) -> Iterator[tuple[str, str, str]]:
+    """The dimensions in which nothing that one takes is taken by the other."""
+    for name in own.keys() & wider.keys():
+        mine, theirs = set(own[name].split()), set(wider[name].split())
+        if "not" not in mine | theirs and not mine & theirs:
+            yield name, own[name], wider[name]
