@@ -2,10 +2,25 @@
 
 import pytest
 
+from syntagma.core.checking.vocabulary_checks import check_terms
 from syntagma.core.drafting.fills import BadFills, cleaned, fill_of
 from syntagma.core.formula import SlotRule
 from syntagma.core.vocabulary.facets import Traits
-from syntagma.core.vocabulary.terms import BadRow, Facet, Term, Vocabulary, brings, clash, normal, search, suggestions, term_of_row
+from syntagma.core.vocabulary.terms import (
+    BadRow,
+    Facet,
+    Term,
+    Vocabulary,
+    brings,
+    clash,
+    in_order,
+    nearest_terms,
+    normal,
+    search,
+    suggestions,
+    term_of_row,
+    with_below,
+)
 from tests.core.samples import VOCABULARY
 
 
@@ -137,3 +152,43 @@ def test_a_bare_term_is_completed_by_its_noun(bare, fuller, whole):
 ])  # fmt: skip
 def test_what_a_phrase_brings_along(name, phrase, more):
     assert brings(name, phrase) == more
+
+
+TREE = (
+    "term,gloss,world,broader,picked\nfog,Takes the background away,where: outdoors; sky: mist,,no\nthick fog,One plane of subject,air: calm,fog,\nsea fog,Hides the waterline,sky: rain,thick fog,\nwind,Seen in hair,,,\n"
+)
+
+
+def tree(text=TREE):
+    import csv
+
+    return Facet("weather", [term_of_row("weather", row) for row in csv.DictReader(text.splitlines())])
+
+
+def test_a_case_takes_for_granted_what_the_broader_term_does():
+    facet = tree()
+    assert facet.get("sea fog").world == "where: outdoors; sky: rain; air: calm" and [t.term for t in facet.above(facet.get("sea fog"))] == ["thick fog", "fog"]
+    assert [t.term for t in facet.below(facet.get("fog"))] == ["thick fog", "sea fog"] and facet.below(facet.get("wind")) == []
+    assert [t.term for t in in_order(facet)] == ["fog", "thick fog", "sea fog", "wind"] and [t.term for t in with_below([facet], [facet.get("fog")], "Fog")] == ["fog", "thick fog", "sea fog"]
+    assert facet.get("sea fog").record()["broader"] == ["thick fog"] and not facet.get("fog").meant_for("poster") and facet.get("wind").meant_for("poster")
+    assert nearest_terms([facet], "thik fogg") == ["thick fog"] or "thick fog" in nearest_terms([facet], "thik fogg")
+
+
+@pytest.mark.parametrize(("rows", "codes"), [
+    ("a,x y,,nothing,", ["no-broader-term"]), ("a,x y,,b,\nb,x z,,a,", ["broader-in-a-ring", "broader-in-a-ring"]), ("a,x y,sky: rain,b,\nb,x z,sky: snow,,", ["world-against-broader"]),
+    ("old mill,Mill that is old,,,", ["gloss-says-nothing"]), ("a,x y,sky: rain snow,b,\nb,x z,sky: snow,,", []), ("a,x y,where: outdoors,b,\nb,x z,sky: snow,,", []),
+])  # fmt: skip
+def test_a_vocabulary_is_checked(rows, codes):
+    assert [finding.code for _, finding in check_terms(tree("term,gloss,world,broader,picked\n" + rows))] == codes
+
+
+def test_a_name_of_two_terms_is_told():
+    import csv
+
+    facet = Facet("x", [term_of_row("x", row) for row in csv.DictReader("term,aka\nfog,mist\nhaze,mist\n".splitlines())])
+    assert [(term, finding.message) for term, finding in check_terms(facet)] == [("haze", "“mist” is a name of “fog”, too")]
+
+
+def test_a_row_says_whether_it_is_picked():
+    with pytest.raises(BadRow, match="whether it is picked"):
+        term_of_row("x", {"term": "fog", "picked": "sometimes"})

@@ -6,6 +6,7 @@ from syntagma.app.composing.asked import Taste
 from syntagma.app.composing.picks import Chooser
 from syntagma.app.composing.records import Recorder, says_more
 from syntagma.core.batches.rows import SheetRow
+from syntagma.core.vocabulary.terms import normal
 from syntagma.core.writing.prompt import Manner
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
@@ -45,7 +46,7 @@ def redraw(sheet: Sheet, row: SheetRow, draw: int) -> SheetRow:
 
 
 def _picked(record: object, writer: Writer) -> list[str]:
-    """The slots that were picked: those that differ in the family, else, where a draw made it, those that hold a term."""
+    """The slots that were picked: those that differ in the family, else, where a draw made it, those that hold a term, or what it does."""
     assert isinstance(record, dict)
     design = record.get("design")
     changes = design.get("changes") if isinstance(design, dict) else None
@@ -53,8 +54,8 @@ def _picked(record: object, writer: Writer) -> list[str]:
         return [slot for slot in changes if slot in writer.position and writer.rules[writer.position[slot]].facet in writer.compiled.vocabulary]
     if "draw" not in record:
         return []
-    vocabulary, fills = writer.compiled.vocabulary, record["fills"]
-    return [
-        rule.name for rule in writer.rules
-        if rule.facet in vocabulary and isinstance(fills.get(rule.name), str) and vocabulary[rule.facet].get(fills[rule.name]) is not None
-    ]  # fmt: skip
+    vocabulary = writer.compiled.vocabulary
+    said = {rule.name: fill for rule in writer.rules if rule.facet in vocabulary and isinstance(fill := record["fills"].get(rule.name), str)}
+    terms = {slot: term for slot, fill in said.items() if (term := vocabulary[writer.rules[writer.position[slot]].facet].get(fill)) is not None}
+    deeds = {normal(deed.partition("@")[0]) for term in terms.values() for deed in term.does}  # what a picked subject does goes with it
+    return [slot for slot, fill in said.items() if slot in terms or normal(fill) in deeds]

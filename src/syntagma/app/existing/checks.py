@@ -11,6 +11,7 @@ from syntagma.app.existing.prompt_files import Source, prompts_of_text
 from syntagma.app.workspace.workspace import KNOWN, Workspace
 from syntagma.core.checking import draft_checks as checks
 from syntagma.core.checking.prompt_lint import Finished, findings, mended, reference_from
+from syntagma.core.checking.vocabulary_checks import check_terms
 from syntagma.core.diagnostics.findings import ERROR, Finding
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.drafting.surroundings import Around
@@ -21,7 +22,6 @@ from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import read_known, taken
 from syntagma.core.picking.themes import check_theme, read_theme
 from syntagma.core.realising.request import request_of, unplaced_finding
-from syntagma.core.checking.vocabulary_checks import check_terms
 from syntagma.core.vocabulary.terms import Term, normal
 from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble

@@ -5,7 +5,9 @@ from collections.abc import Iterator, Mapping
 
 from syntagma.core.diagnostics.findings import WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.vocabulary.terms import Facet, Term, brings, dimension, normal, split_list
+from syntagma.core.vocabulary.terms import Facet, Term, dimension, folded, normal, split_list
+
+_SMALL = frozenset("a an the of in on at with that which who is are it this these some very".split())
 
 
 def check_terms(facet: Facet) -> Iterator[tuple[str, Finding]]:
@@ -29,7 +31,7 @@ def _of_term(facet: Facet, term: Term) -> Iterator[Finding]:
         else:
             for name, own, theirs in _against(_claims(term.world), _claims(wider.world)):
                 yield Finding(WARNING, f"it takes {name}: {own} for granted, and “{wider.term}”, of which it is a case, {theirs}", "change one of the two, or what it is a case of", facet.name, code="world-against-broader")
-    if term.gloss and not brings(term.term, re.sub(r"[^\w\s-]", " ", term.gloss)):
+    if term.gloss and not set(folded(re.sub(r"[^\w\s-]", " ", term.gloss))) - set(folded(term.term)) - _SMALL:
         yield Finding(WARNING, f"its gloss says its name again: {term.gloss}", "say what it does to a picture", facet.name, code="gloss-says-nothing")
 
 

@@ -88,6 +88,7 @@ class Term(NamedTuple):
         """The term as `--json` gives it, blank columns left out."""
         row: dict[str, object] = {"facet": self.facet}
         row |= {column: getattr(self, column) for column in COLUMNS} | {"star": self.star, "note": self.note}
+        row["broader"] = (self.broader,) if self.broader else ()
         return {k: list(v) if isinstance(v, tuple) else v for k, v in (row | dict(self.extra)).items() if v}
 
 
