@@ -345,11 +345,13 @@ def search(facets: Iterable[Facet], text: str) -> list[Term]:
         if score >= 0.3:
             scored.append((-score, place, term))
     best = -min(scored)[0] if scored else 0
-    return [term for score, _, term in sorted(scored, key=lambda s: s[:2]) if -score >= 0.5 * best]
+    said = normal(text)
+    kept = [one for one in scored if -one[0] >= 0.5 * best]
+    return [term for *_, term in sorted(kept, key=lambda one: (said not in map(normal, (one[2].term, *one[2].aka)), *one[:2]))]  # what is called just so comes first
 
 
 def in_order(facet: Facet) -> list[Term]:
-    """The terms of a facet in the order of the file, each with those that are cases of it behind it."""
+    """The terms of a facet in the order of the file, each with those that are cases of it behind it; what has cases comes first."""
     under: dict[str, list[Term]] = {}
     for term in facet:
         wider = facet.above(term)
@@ -360,6 +362,7 @@ def in_order(facet: Facet) -> list[Term]:
             yield term
             yield from all_of(normal(term.term))
 
+    under[""] = sorted(under.get("", ()), key=lambda term: (not term.star, normal(term.term) not in under))  # favourites, then those that others are cases of
     found = list(all_of(""))
     return found if len(found) == len(facet) else list(facet)
 
