@@ -110,7 +110,7 @@ def test_to_json_and_back_loses_nothing(prompt):
 
 
 @pytest.mark.parametrize(("tags", "prose"), [
-    ("old fisherman, pier, fog, 50mm lens", "An old fisherman, on a pier, fog, shot on a 50mm lens"), ("night purser, wet quay, candlelight, linocut", "A night purser, on a wet quay, lit by candlelight, a linocut"),
+    ("old fisherman, pier, fog, 50mm lens", "An old fisherman, on a pier, in fog, shot on a 50mm lens"), ("night purser, wet quay, candlelight, linocut", "A night purser, on a wet quay, lit by candlelight, a linocut"),
 ])  # fmt: skip
 def test_tags_into_prose(tags, prose):
     made = again(tags, order=["subject"]).text

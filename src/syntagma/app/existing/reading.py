@@ -15,7 +15,8 @@ from syntagma.core.reading.model.weights import Model, Scorer
 from syntagma.core.reading.model.words import Knowledge
 from syntagma.core.reading.prompt_pieces import LEFT, NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
-from syntagma.core.vocabulary.terms import Term
+from syntagma.core.vocabulary.terms import SHIPPED as LAYER
+from syntagma.core.vocabulary.terms import Facet, Term, normal
 from syntagma.storage.folders import SHIPPED
 from syntagma.storage.trouble import Trouble
 
@@ -77,8 +78,13 @@ def reader_of(workspace: Workspace, model: str | None = None) -> Reader:
 
 
 def knowledge_of(workspace: Workspace) -> Knowledge:
-    """What the vocabulary in force and the lexicons that ship say of words."""
-    return _knowledge(tuple((facet.name, facet.terms) for facet in workspace.vocabulary))
+    """What the vocabulary in force and the lexicons that ship say of words. Plain terms of ours that are never picked are not in it, but those that have others below them: the weights were not learned with them."""
+    return _knowledge(tuple((facet.name, _learned_with(facet)) for facet in workspace.vocabulary))
+
+
+def _learned_with(facet: Facet) -> tuple[Term, ...]:
+    wider = {normal(term.broader) for term in facet if term.broader}
+    return tuple(term for term in facet if term.picked != "no" or term.layer != LAYER or normal(term.term) in wider)
 
 
 @lru_cache(maxsize=2)
