@@ -124,6 +124,8 @@ class _Handler(BaseHTTPRequestHandler):
         self.send_response(status)
         self.send_header("Content-Type", kind)
         self.send_header("Content-Length", str(len(data)))
+        if self.close_connection:
+            self.send_header("Connection", "close")  # or the next request goes into a closed one (RFC 9112, 9.6)
         self.send_header("Cache-Control", cache)
         self.send_header("Content-Security-Policy", POLICY)
         self.send_header("X-Content-Type-Options", "nosniff")
