@@ -328,17 +328,30 @@ def test_the_model_decides_what_moves(tmp_path):
 
 
 @pytest.mark.parametrize(("wish", "told"), [
-    ("a fox, 16:9", "“16:9” goes beside the text"), ("(fox:1.3) in snow", "no weights are written here: fox 1.3"), ("three versions of a fox", "3 pictures are asked for"), ('{"subject": "a fox", "light": "du', "this is no whole JSON"),
+    ("My niece loves trucks and mud. Could you make a fox in a van?", "“My niece loves trucks and mud” is left out"), ("could you please", "asks, and does not say for what"), ("a fox, 16:9", "“16:9” goes beside the text"), ("(fox:1.3) in snow", "no weights are written here: fox 1.3"), ("three versions of a fox", "3 pictures are asked for"), ('{"subject": "a fox", "light": "du', "this is no whole JSON"),
 ])  # fmt: skip
 def test_nothing_of_a_wish_is_lost_in_silence(tmp_path, wish, told):
     assert told in run(tmp_path, wish).stderr
 
 
 @pytest.mark.parametrize(("call", "text"), [
-    (["wardrobe=trench coat", "object=umbrella"], "A seal, in a trench coat, an umbrella"), (["expression=slight smile"], "A seal, with a slight smile"), (["composition=leading lines"], "A seal. With leading lines"), (["angle=low angle"], "A seal. Seen from a low angle"), (["pose=looking down"], "A seal, looking down"),
+    (["wardrobe=trench coat", "object=umbrella"], "A seal, in a trench coat, with an umbrella"), (["expression=slight smile"], "A seal, with a slight smile"), (["composition=leading lines"], "A seal. With leading lines"), (["angle=low angle"], "A seal. Seen from a low angle"), (["pose=looking down"], "A seal, looking down"),
 ])  # fmt: skip
 def test_typed_words_are_exact(tmp_path, call, text):
     assert good(tmp_path, "compose", "picture", "subject=seal", *call).strip(" .\n") == text
+
+
+@pytest.mark.parametrize(("text", "order", "out", "told"), [
+    ("A fox crosses a square, shot on an 85mm lens. No people. Muted blues. 16:9", "camera", "Shot on an 85mm lens, a fox crosses a square. Muted blues.", ["“people”", "“16:9”"]),
+    ("A fox crosses a square", "mood", "A fox crosses a square", ["no whole item or sentence is plainly mood"]), ("A fox in fog. @moth 85mm lens.", "camera", "85mm lens, a fox in fog.", ["@moth is left out"]),
+])  # fmt: skip
+def test_an_order_loses_nothing(tmp_path, text, order, out, told):
+    done = run(tmp_path, "rewrite", text, "--order", order)
+    assert done.stdout.strip() == out and all(one in done.stderr for one in told)
+
+
+def test_no_slip_is_answered_with_the_same_call(tmp_path):
+    assert "did you mean" not in run(tmp_path, "rewrite", "A ferry, 85mm lens", "--order", "camera", "--formula", "poster").stderr
 
 
 def test_a_label_that_nobody_knows_is_one_beside_others(tmp_path):

@@ -152,3 +152,23 @@ def completed(folder, line):
 ])  # fmt: skip
 def test_completion(tmp_path, line, offered):
     assert offered in completed(tmp_path, line)
+
+
+def test_a_term_below_another(tmp_path):
+    (tmp_path / "syntagma.toml").write_text("")
+    wrong = run(tmp_path, "term", "new", "weather", "quay fog", "--broader", "fogg")
+    assert wrong.returncode == 2 and "weather has no term “fogg” that “quay fog” could be a case of" in wrong.stderr and "did you mean “fog”?" in wrong.stderr and not (tmp_path / "vocabulary").exists()
+    made = run(tmp_path, "term", "new", "weather", "quay fog", "--broader", "fog")
+    assert made.returncode == 0 and "picks guess" not in made.stderr
+    shown = [t["term"] for t in printed(good(tmp_path, "term", "find", "fog", "--facet", "weather", "--json"))]
+    assert shown[0] == "fog" and set(shown[1:3]) == {"thick fog", "quay fog"}
+    lines = good(tmp_path, "term", "weather").splitlines()
+    at = next(n for n, line in enumerate(lines) if line.startswith("fog "))
+    assert any(line.startswith("  quay fog") for line in lines[at : at + 8])
+    assert "The nearest: fog" in run(tmp_path, "term", "find", "zzfogg").stderr
+
+
+def test_what_is_never_picked(tmp_path):
+    picked = {r["fills"].get("subject") for draw in range(1, 4) for r in printed(good(tmp_path, "expand", "photograph", "--count", "12", "--draw", str(draw), "--json"))}
+    plain = {t["term"] for t in printed(good(tmp_path, "term", "subject", "--json")) if t.get("picked") == "no"}
+    assert len(plain) > 50 and len(picked) > 20 and not picked & plain

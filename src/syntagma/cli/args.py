@@ -5,7 +5,7 @@ import re
 import sys
 from collections.abc import Callable, Mapping, Sequence
 from functools import partial
-from shlex import quote
+from shlex import quote, split
 from typing import NamedTuple, NoReturn
 
 from syntagma.cli import registry
@@ -141,8 +141,8 @@ def answer(message: str, remedy: str) -> str:
         if wrong in CALLED and near and not re.search(r"\.[a-z]{2,5}$|[;,]", wrong):  # a file, or several, is no name that is misspelt
             return f"{remedy} {' '.join(map(quote, ['syntagma', *(near[1] if word == wrong else word for word in CALLED)]))}"
     call = _meant[0](CALLED)
-    if not call:
-        return remedy
+    if not call or sorted(split(call)[1:]) == sorted(CALLED):
+        return remedy  # the same words again are no help
     if near and near[1] in call:
         return f"{remedy} {call}"
     told = "" if not remedy or remedy.startswith(("did you mean", "for instance", "`syntagma", "write the slot", "it knows")) else f"{remedy}\n  "

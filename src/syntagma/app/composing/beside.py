@@ -3,7 +3,8 @@
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any, NamedTuple
 
-from syntagma.core.diagnostics.findings import ERROR, WARNING, Finding
+from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.editing.cleaning import Cleaned
 from syntagma.core.models.parameters import common_name, found_in, own_name
 from syntagma.core.models.profile import Profile
 from syntagma.core.writing.prompt import Prompt
@@ -17,6 +18,12 @@ class Said(NamedTuple):
     name: str
     value: Any
     shown: str = ""
+
+
+def cleaned_off(cleaned: Cleaned) -> list[Finding]:
+    """What there is to say of a text that was cleaned: words put right, and what it tells that is not the picture."""
+    mended = [Finding(REMARK, remark, "", "wish", code="mended") for remark in cleaned.remarks]
+    return mended + [Finding(WARNING, f"“{told}” is left out: it says nothing of the picture", "if something of it should be seen, say that with the rest", "wish", code="told-left-out") for told in cleaned.told]
 
 
 def own_settings(profile: Profile, said: Iterable[Said]) -> tuple[dict[str, Any], list[Finding]]:

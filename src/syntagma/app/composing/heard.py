@@ -3,12 +3,12 @@
 from collections.abc import Collection, Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.app.composing.beside import Said, not_whole
+from syntagma.app.composing.beside import Said, cleaned_off, not_whole
 from syntagma.app.existing.own_words import LONGEST, cleaner, tables
 from syntagma.app.existing.reading import manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
-from syntagma.core.diagnostics.findings import REMARK, Finding
+from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.editing.joins import home_of, with_guests
 from syntagma.core.editing.placing import Placed, Stretch, placed
 from syntagma.core.formula.building import fixed, group, nodes, phrase
@@ -37,7 +37,7 @@ def hear(workspace: Workspace, formula: Formula, wish: str, taken: Collection[st
         cleaned = cleaner().clean(wish, reader.profiles)
         reading, negative, weights = reader.read(cleaned.text), cleaned.negative, cleaned.weights
         settings = [Said(name, value) for name, value in cleaned.parameters.items()]
-        remarks = [Finding(REMARK, remark, "", "wish", code="mended") for remark in cleaned.remarks]
+        remarks = cleaned_off(cleaned)
     else:
         reading = reader.read(wish)
         negative, weights = tuple(piece.text.strip(" .") for piece in reading.of(NEGATIVE)), {piece.words: piece.stress for piece in reading.parts() if piece.stress != 1}
@@ -81,10 +81,10 @@ def _verbatim(label: str, one: Stretch) -> Phrase:
 
 
 def _led(facet: str, words: str, thing: bool) -> str:
-    """How a guest that was typed stands in a sentence, in the notation of formulas: a `thing` has its article."""
+    """How a guest that was typed stands in a sentence, in the notation of formulas: a `thing` has its article, and is there with the rest."""
     if facet in PLACES:
         return f"[{facet} as place]"
     if facet == "speech":
         return f'"[{facet}]"'
     join = tables().joins.of(words)
-    return join.say.format(facet) if join else f"[a {facet}]" if thing else f"[{facet}]"
+    return join.say.format(facet) if join else f"with [a {facet}]" if thing else f"[{facet}]"

@@ -5,15 +5,16 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from syntagma.app.composing.asked import Ask
-from syntagma.app.composing.beside import Said, beside, no_weights, not_whole, own_settings
+from syntagma.app.composing.beside import Said, beside, cleaned_off, no_weights, not_whole, own_settings
 from syntagma.app.composing.composer import Composed, Composer
-from syntagma.app.existing.own_words import LONGEST, cleaner, own_words
+from syntagma.app.existing.own_words import LONGEST, cleaner, frames, own_words
 from syntagma.app.existing.reading import kinds, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
+from syntagma.core.diagnostics.findings import WARNING, Finding
 from syntagma.core.editing.cleaning import Cleaned
 from syntagma.core.editing.kinds import DESIGNED, DRAWN, MEDIA, MOVING, PHOTOGRAPHED, Kind
 from syntagma.core.editing.leading import led
+from syntagma.core.editing.ordering import ordered
 from syntagma.core.editing.tagging import tags
 from syntagma.core.formula import Formula
 from syntagma.core.formula.building import fixed, formula, phrase
@@ -39,6 +40,7 @@ class Wished(NamedTuple):
     fills: dict[str, str]
     kinds: Sequence[Kind] = ()  # the kinds of picture that it may ask for, the likeliest first
     broken: str = ""  # where JSON could not be read on
+    moved: bool = True  # False: nothing of it could be put first, as was asked for
 
     @property
     def kind(self) -> str:
@@ -65,15 +67,17 @@ def formula_for(workspace: Workspace, wish: str) -> str:
     return OPEN[kinds(wish, reader_of(workspace).read(wish))[0].name]
 
 
-def read_wish(workspace: Workspace, wish: str, register: str, model: str | None = None) -> Wished:
-    """A wish as a formula of its own words: for prose one text, for another register a phrase for each of its parts; parameters in the writing of `model` are taken off. Raises Trouble."""
+def read_wish(workspace: Workspace, wish: str, register: str, model: str | None = None, first: Sequence[str] = ()) -> Wished:
+    """A wish as a formula of its own words: for prose one text, for another register a phrase for each of its parts; parameters in the writing of `model` are taken off; what it says of
+    the facets `first` comes first. Raises Trouble."""
     manageable(wish, "for one wish", LONGEST)
     reader = reader_of(workspace, model)
     if outside(wish, reader.profiles).form not in (PROSE, TAGS):
         return _laid_out(reader, wish, register)
     cleaned = cleaner().clean(wish, reader.profiles)
     reading: Reading = reader.read(cleaned.text)
-    text = led(cleaned.text, reading, own_words(), cleaned.made)
+    text = ordered(cleaned.text, reading, first) if first else led(cleaned.text, reading, own_words(), cleaned.made)
+    moved = text != cleaned.text or not first
     text = text[:1].upper() + text[1:]
     if register in ("", "prose"):
         made, fills = formula(NAME, [_own(NAME, text, "!")], {}), {}
@@ -83,7 +87,7 @@ def read_wish(workspace: Workspace, wish: str, register: str, model: str | None 
         made, fills = formula(NAME, [_own(label, words, "!" if n == 0 else "") for n, (label, words) in enumerate(said)], {}, stress), {}
     else:
         made, fills = own_formula(reading, (), register == "timed", reader.knowledge.preposition)
-    return Wished(cleaned, text, _keeping_out(made, cleaned.negative), fills, kinds(wish, reading))
+    return Wished(cleaned, text, _keeping_out(made, cleaned.negative), fills, kinds(wish, reading), moved=moved)
 
 
 def _laid_out(reader: Reader, wish: str, register: str) -> Wished:
@@ -106,10 +110,10 @@ def _own(label: str, words: str, mark: str) -> Phrase:
     return phrase(label, [fixed(words)], mark)._replace(ending=",")
 
 
-def compose_wish(workspace: Workspace, wish: str, ask: Ask) -> Composed:
-    """Compose a wish in its own words. Raises Trouble, Refused, BadFills or TooLong."""
+def compose_wish(workspace: Workspace, wish: str, ask: Ask, first: Sequence[str] = ()) -> Composed:
+    """Compose a wish in its own words, what it says of the facets `first` in front. Raises Trouble, Refused, BadFills or TooLong."""
     profile = workspace.model(ask.model)
-    found = read_wish(workspace, wish, profile.register, ask.model)
+    found = read_wish(workspace, wish, profile.register, ask.model, first)
     said = [Said(name, value) for name, value in found.cleaned.parameters.items()]
     several = found.cleaned.pictures > 1
     if several and own_name(profile, "pictures"):
@@ -121,10 +125,14 @@ def compose_wish(workspace: Workspace, wish: str, ask: Ask) -> Composed:
     composed = composed._replace(kind=MOVING if profile.makes == MEDIA[MOVING] else found.kind)
     composed.findings.extend(left)
     composed.findings.extend(no_weights(profile, found.cleaned.weights))
-    composed.findings.extend(Finding(REMARK, remark, "", "wish", code="mended") for remark in found.cleaned.remarks)
+    composed.findings.extend(cleaned_off(found.cleaned))
     composed.findings.extend(beside(profile, composed.prompt, said, found.cleaned.negative, composed.findings))
     if several:
         composed.findings.append(Finding(WARNING, f"{found.cleaned.pictures} pictures are asked for, and this is the prompt of one", "send it that often", "wish", code="several-pictures"))
+    if frames().only_asks(wish):
+        composed.findings.append(Finding(WARNING, f"“{wish.strip()}” asks, and does not say for what", 'say what is to be seen: syntagma "a fox in the snow"', "wish", code="nothing-asked-for"))
+    if not found.moved:
+        composed.findings.append(Finding(WARNING, f"no whole item or sentence is plainly {' or '.join(first)}: nothing is moved", "`syntagma read` shows what is found where", "order", code="nothing-moved"))
     if found.broken:
         composed.findings.append(not_whole(found.broken))
     return composed

@@ -8,16 +8,14 @@ from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.beside import Said, beside, not_whole, own_settings
 from syntagma.app.composing.composer import Composed, Composer
 from syntagma.app.composing.wished import compose_wish
-from syntagma.app.existing.own_words import cleaner
 from syntagma.app.existing.reading import in_few_parts, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
 from syntagma.core.diagnostics.findings import WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.editing.edits import Edit, edited
-from syntagma.core.editing.ordering import ordered
 from syntagma.core.editing.placing import KINDS
 from syntagma.core.editing.settings import bare
+from syntagma.core.models.profile import Profile
 from syntagma.core.reading.formulas.matching import Matcher
 from syntagma.core.reading.formulas.rewriting import (
     FAMILIES,
@@ -63,13 +61,6 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
         raise Trouble("there is nothing in it that could be put into another form", "give a prompt of several words", 1)
     if not (wanted.formula or wanted.order or ask.model or ask.looks or ask.pick):
         return Rewriting(reading, _parts_set(reading, wanted.given))
-    parts = reader.read(bare(text).text).parts()  # weights of other hands go along; those of a model of ours are read by its profile
-    plain = not (wanted.formula or wanted.order or wanted.given or ask.pick) and all(piece.stress == 1 for piece in parts)
-    profile = workspace.model(ask.model)
-    plain = plain and not (profile.silent and any(piece.facet == "speech" for piece in parts))  # what is said goes where nothing is heard
-    if plain and {reading.form, profile.register} <= {PROSE, TAGS}:
-        made = compose_wish(workspace, text, ask)
-        return Rewriting(reading, made.prompt.text, made)
     if wanted.formula:
         return _into_formula(workspace, text, reading, ask, wanted)
     for name in wanted.order:
@@ -79,9 +70,11 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
                 perhaps(name, [*FAMILIES, *workspace.vocabulary.names], f"families are {', '.join(FAMILIES)}"),
                 2,
             )
-    said = any(piece.facet == "speech" for piece in reading.parts())
-    if wanted.order and not (wanted.given or ask.pick or said) and reading.form == PROSE and profile.register in (PROSE, TAGS):
-        return _in_order(workspace, text, reading, reader, ask, [facet for name in wanted.order for facet in FAMILIES.get(name, (name,))])
+    if not (wanted.given or ask.pick) and _keeps_its_words(workspace.model(ask.model), text, reading, reader, bool(wanted.order)):
+        first = [facet for name in wanted.order for facet in FAMILIES.get(name, (name,))]
+        made = compose_wish(workspace, "".join(piece.text for piece in reading.pieces if piece.kind != REFERENCE), ask, first)
+        made.findings.extend(_no_reference(piece.text) for piece in reading.of(REFERENCE))
+        return Rewriting(reading, made.prompt.text, made)
     manner, values, remarks = _outside(workspace, reading, ask)
     formula, fills = own_formula(reading, wanted.order, workspace.model(ask.model).register == "timed", reader.knowledge.preposition)
     for name in wanted.given:
@@ -97,16 +90,16 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
     return Rewriting(reading, made.prompt.text, made)
 
 
-def _in_order(workspace: Workspace, text: str, reading: Reading, reader: Reader, ask: Ask, first: Sequence[str]) -> Rewriting:
-    """A prompt with what it says of some facets in front, in its own words."""
-    cleaned = cleaner().clean(text, reader.profiles).text
-    moved = ordered(cleaned, reader.read(cleaned), first)
-    made = compose_wish(workspace, edited(text, [Edit(at, at + len(cleaned), moved)]) if (at := text.find(cleaned)) >= 0 else moved, ask)
-    if at < 0:
-        made.findings.extend(beside(made.writer.profile, made.prompt, _said(reading), _denied(reading), made.findings))
-    for piece in reading.of(REFERENCE):
-        made.findings.append(_no_reference(piece.text))
-    return Rewriting(reading, made.prompt.text, made)
+def _keeps_its_words(profile: Profile, text: str, reading: Reading, reader: Reader, ordered: bool) -> bool:
+    """Can a prompt stay in its own words for a model, rather than become a formula of its parts? Where it is put in order: prose in which nobody speaks; else where it has no weights, and nothing
+    is said that the model can't make heard."""
+    if not {reading.form, profile.register} <= {PROSE, TAGS}:
+        return False
+    speaks = any(piece.facet == "speech" for piece in reading.parts())
+    if ordered:
+        return reading.form == PROSE and not speaks
+    parts = reader.read(bare(text).text).parts()  # weights of other hands go along; those of a model of ours are read by its profile
+    return all(piece.stress == 1 for piece in parts) and not (profile.silent and speaks)
 
 
 def _no_reference(words: str) -> Finding:

@@ -46,6 +46,9 @@ def add(workspace: Workspace, facet: str, row: Mapping[str, str], own: bool = Fa
     path = facet_file(workspace, facet, own)
     if wrong := _refusal(workspace, row, Facet(facet, ()), ""):
         raise Trouble(*wrong, 2)
+    known = workspace.vocabulary[facet] if facet in workspace.vocabulary else Facet(facet, ())
+    if (broader := row.get("broader", "")) and known.get(broader) is None:
+        raise Trouble(f"{facet} has no term “{broader}” that “{row['term']}” could be a case of", perhaps(broader, [term.term for term in known], "name a term of the same facet"), 2)
     make_folder(path.parent)
     with held(path):
         if wrong := _refusal(workspace, row, _own_terms(workspace, facet, path), workspace.shown(path)):
@@ -218,7 +221,9 @@ def _left_because(
 
 
 def guessed(workspace: Workspace, facet: str, row: Mapping[str, str]) -> Term | None:
-    """The term from which picks guess what a term of this row takes for granted; None where it says it, or none is like it."""
+    """The term from which picks guess what a term of this row takes for granted; None where it says it, a broader term does, or none is like it."""
+    if row.get("broader"):
+        return None
     like = likest(term_of_row(facet, row, "own"), workspace.vocabulary)
     return like if like and like.world else None
 

@@ -136,8 +136,8 @@ def _layers(facet) -> list[str]:
 def _listed(call, name: str | None, text: str) -> int:
     """The terms of a facet, or of all of them; those that a text asks for, best first."""
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.core.diagnostics.suggestions import perhaps
-    from syntagma.core.vocabulary.terms import in_order, nearest_terms, search, with_below
+    from syntagma.core.diagnostics.suggestions import near, perhaps
+    from syntagma.core.vocabulary.terms import in_order, search, with_below
     from syntagma.storage.trouble import Trouble
 
     workspace = Workspace.load(tell=terminal.left_out)
@@ -180,8 +180,8 @@ def _listed(call, name: str | None, text: str) -> int:
         return 0 if terms else 1
     if not terms:
         terminal.say(f"No term matches “{text}”." if text else "There is no such term.")
-        near = nearest_terms(facets, text) if text else []
-        terminal.say(f"  The nearest: {', '.join(near)}" if near else "  Try one word of it, or another facet.")
+        like = near(text, (term.term for facet in facets for term in facet), 3, 50) if text else []
+        terminal.say(f"  The nearest: {', '.join(like)}" if like else "  Try one word of it, or another facet.")
         return 1
     several = len({t.facet for t in terms}) > 1
     marked = any(t.star for t in terms)

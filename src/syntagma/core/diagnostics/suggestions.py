@@ -2,13 +2,19 @@
 
 from collections.abc import Iterable
 
+NEAR = 66  # how alike two names are, of 100, from which on one may be meant by the other
 
-def nearest(name: str, known: Iterable[str]) -> str:
+
+def nearest(name: str, known: Iterable[str], least: float = NEAR) -> str:
     """Return the known name that `name` was probably meant to be, or "" where none is near."""
+    return next((one for one in near(name, known, 1, least) if one != name), "")
+
+
+def near(name: str, known: Iterable[str], number: int, least: float = NEAR) -> list[str]:
+    """The known names that are most like `name`, the nearest first."""
     from rapidfuzz import fuzz, process, utils  # imported late: only a mistake or a search pays for it
 
-    found = process.extractOne(name, sorted(set(known)), scorer=fuzz.ratio, processor=utils.default_process)
-    return found[0] if found and found[1] >= 66 and found[0] != name else ""
+    return [one for one, _, _ in process.extract(name, sorted(set(known)), scorer=fuzz.ratio, processor=utils.default_process, limit=number, score_cutoff=least)]
 
 
 def perhaps(name: str, known: Iterable[str], otherwise: str) -> str:

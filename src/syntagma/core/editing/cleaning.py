@@ -29,7 +29,7 @@ _CAPITALS = regex(r"(?<=\b)((?:that (?:reads|says)|(?:called|named)|reading|sayi
 
 class Cleaned(NamedTuple):
     """A wish on its own: its text; what it keeps out; parameters (ratio, seconds) by name; how many `pictures` it asks for (0: it says nothing); weights by the words that have them;
-    how it says that it is made ("drawing" of "draw me"); whether it asks for something that moves; and the remarks there are: what was mended, what was taken for a setting."""
+    how it says that it is made ("drawing" of "draw me"); whether it asks for something that moves; the remarks there are: what was mended; and what it `told` beside the picture, which is left out."""
 
     text: str
     negative: tuple[str, ...] = ()
@@ -39,6 +39,7 @@ class Cleaned(NamedTuple):
     made: str = ""
     moving: bool = False
     remarks: tuple[str, ...] = ()
+    told: tuple[str, ...] = ()
 
 
 class Cleaner:
@@ -70,8 +71,7 @@ class Cleaner:
         text = _tidied(sewn(edited(text, _apart(edits))))
         text = _tidied(self._within(text, parameters))
         text = _tidied(_CAPITALS.sub(lambda m: m[1] + (f'"{m[2]}"' if not re.search(r'["“]$', m[1]) else m[2]), text))
-        remarks += (f"“{told}” is left out: it tells of the wish, not of the picture" for told in framed.told)
-        return Cleaned(text or " ".join(wish.split()), tuple(dict.fromkeys(negative)), parameters, pictures, weights, framed.made, framed.moving, tuple(remarks))
+        return Cleaned(text or " ".join(wish.split()), tuple(dict.fromkeys(negative)), parameters, pictures, weights, framed.made, framed.moving, tuple(remarks), framed.told)
 
     def _mended(self, text: str, remarks: list[str]) -> str:
         """The text with words of the list of mistyped ones put right; never within quotation marks, nor a name."""
@@ -167,7 +167,7 @@ def _several(words: str) -> list[str]:
 
 def _one_line(wish: str) -> str:
     """The wish on one line; a new line ends an item as a comma does."""
-    lines = [_heading(" ".join(line.split())) for line in wish.splitlines()]
+    lines = [_heading(" ".join(line.split())) for line in wish.replace('\\"', '"').splitlines()]  # \" is a quotation mark of JSON or of a shell
     return re.sub(r"(?<![,;.:!?…])\n", ", ", "\n".join(line for line in lines if line)).replace("\n", " ")
 
 

@@ -103,7 +103,7 @@ def _class(word: str) -> str:
 
 def _speaks(word: str) -> bool:
     """Does somebody speak of themselves by a word?"""
-    return word in ("my", "our") or _class(word) == "speaker"
+    return word in ("my", "our") or "speaker" in (_class(word), _class(word.split("'")[0]))
 
 
 class Frames:
@@ -113,8 +113,15 @@ class Frames:
         self.scorer, self.known = scorer, known
 
     def tells(self, words: str) -> bool:
-        """Does a frame tell something that is none of asking: "My daughter is turning seven on Saturday"?"""
-        return sum(word.text not in self.known and word.text[0].isalnum() for word in words_of(words)) >= TELLING
+        """Does a sentence of a frame tell something, and not only ask: "My daughter is turning seven on Saturday", "We sell candles"?"""
+        own = [word.text for word in words_of(words) if word.text[0].isalnum()]
+        unknown = sum(word not in self.known for word in own)
+        kinds = [_class(word) for word in own]
+        return unknown >= TELLING or (unknown > 0 and kinds[0] != "polite" and "request" not in kinds and kinds.count("word") > 1)
+
+    def only_asks(self, wish: str) -> bool:
+        """Is there nothing in a wish but who asks: "could you please make me a"?"""
+        return {_class(word.text) for word in words_of(wish) if word.text[0].isalnum()} <= {"speaker", "request", "modal", "polite", "determiner", "joint"}
 
     def _asks_for_another(self, words: Sequence[Word], frame: range) -> bool:
         """Is a thing asked for in a sentence of its own, after somebody told of themselves: "My grandson loves trucks. Could you make a …"? Then nothing of what was told before is seen."""

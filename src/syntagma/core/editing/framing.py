@@ -59,7 +59,7 @@ class Framing:
             text = match[1] + text[match.end() :]
         text, stretches = self._unframed(text)
         framed = " ".join(stretches)
-        found = found._replace(told=tuple(filter(self.frames.tells, stretches)))
+        found = found._replace(told=tuple(said.rstrip(".") for one in stretches for said in re.split(r"(?<=[.!?]) ", one) if self.frames.tells(said)))
         if made := self._makes.findall(framed):
             found = found._replace(made=self.words["makes"][made[-1].lower()])
         found = found._replace(moving=bool(self._films.search(framed)))

@@ -8,6 +8,7 @@ from typing import Any
 from syntagma.core import english
 from syntagma.core.editing.edits import Item, items
 from syntagma.core.english.clauses import is_clause
+from syntagma.core.reading.formulas.rewriting import lowered
 from syntagma.core.reading.prompt_pieces import Reading
 
 _DETERMINED = re.compile(r"(?:an?|the|one|two|three|four|five|six|seven|eight|nine|ten|some|many|several|his|her|their|my|our|its|\d+)\b", re.I)
@@ -36,7 +37,7 @@ def led(text: str, reading: Reading, words: Mapping[str, Any], made: str = "") -
     ended = text.rstrip()[-1:] if text.rstrip()[-1:] in ".!?" else ""
     whom = next((one.words.lower() for one in reading.parts() if one.start == rest[0].start and one.facet in _THINGS), "")
     core = _with_article(rest[0].text, whom)
-    head = lead[:1].lower() + lead[1:] if lead[:2].istitle() or (lead[:1].isupper() and not lead[1:2].isupper()) else lead
+    head = lowered(lead)
     plain = any(head.lower() == word or head.lower().endswith(f" {word}") for word in words["leads"]["plain"])
     if not plain and not _DETERMINED.match(head) and not english.is_plural(head.split()[-1]):
         head = f"{english.article(head)} {head}"
@@ -61,7 +62,7 @@ def _begun(text: str, parts: Sequence[Item], reading: Reading, words: Mapping[st
         return with_it[:1].upper() + with_it[1:]
     else:
         return text
-    low = text[:1].lower() + text[1:] if not _name(text) and not text[1:2].isupper() else text
+    low = lowered(text)
     return f"{english.article(noun).capitalize()} {low}"
 
 
@@ -90,7 +91,7 @@ def _thing(item: Item, reading: Reading) -> bool:
 
 def _with_article(words: str, of: str = "") -> str:
     """A thing as it stands behind "of": with the article that a bare one needs, in small letters; `of` is the noun group that it begins with, where that is known."""
-    low = words[:1].lower() + words[1:] if words[:1].isupper() and not words[1:2].isupper() and not _name(words) else words
+    low = lowered(words)
     if _DETERMINED.match(low):
         return low
     group = re.match(r"[\w'’-]+(?: [\w'’-]+)*?(?= (?:with|in|on|at|of|from|by|under|over|and|that|who|which|he|she|it|\w+ing|\w+ed)\b|$)", low)
@@ -98,9 +99,3 @@ def _with_article(words: str, of: str = "") -> str:
     if english.countability(noun) == "one" and not english.is_plural(noun.split()[-1]):
         return f"{english.article(low)} {low}"
     return low
-
-
-def _name(words: str) -> bool:
-    """Does an item begin with a name: two words with capitals?"""
-    return bool(re.match(r"[A-Z][\w'’-]+ [A-Z]", words))
-

@@ -378,13 +378,6 @@ def with_below(facets: Iterable[Facet], found: Sequence[Term], text: str) -> lis
     return list(dict.fromkeys(terms))
 
 
-def nearest_terms(facets: Iterable[Facet], text: str, number: int = 3) -> list[str]:
-    """The names of terms that are spelt most like a text, for one that finds nothing."""
-    from difflib import get_close_matches
-
-    return get_close_matches(normal(text), [term.term for facet in facets for term in facet], number, 0.5)
-
-
 def suggestions(facet: Facet, text: str, number: int = 3) -> list[str]:
     """The terms of a facet that `text` was probably meant to be: one that is also called so, give or take a space, else
     the nearest by letters and by what the search finds."""
