@@ -222,7 +222,7 @@ class _Layout:
         self.cut = False
 
     def _trail(self) -> None:
-        """What stands behind the last slot belongs to it."""
+        """Text that follows the last slot belongs to it."""
         if not self.kept:
             self.waiting = [w for w in self.waiting if isinstance(w, PairMark)]
         elif self.cut:

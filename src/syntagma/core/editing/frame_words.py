@@ -103,7 +103,7 @@ def _class(word: str) -> str:
 
 def _speaks(word: str) -> bool:
     """Does somebody speak of themselves by a word?"""
-    return word in ("my", "our") or "speaker" in (_class(word), _class(word.split("'")[0]))
+    return word in ("my", "our") or "speaker" in (_class(word), _CLASS.get(word.partition("'")[0]))
 
 
 class Frames:

@@ -53,7 +53,7 @@ def features(text: str, reading: Reading, known: KindWords) -> Iterator[str]:
     begun = _stems(re.split(r"[,;.:!?]", _unquoted(reading.text), maxsplit=1)[0])
     for at, kind in known.named(begun):
         yield f"h={kind}"
-        if re.search(r"^(?:an? |the |one |two )?(?:[\w'-]+ ){0,3}[\w'-]+ (?:of|for|with|showing|from)\b|^(?:[\w'-]+ ){0,4}[\w'-]+$", " ".join(begun)) and at < 4:
+        if at < 4:
             yield f"hh={kind}"
     named = list(known.named(words))
     for at, kind in named:

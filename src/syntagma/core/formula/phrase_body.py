@@ -141,7 +141,7 @@ class BodyReader:
         elif "as" in kinds and "form" not in kinds:
             self.wrong(start, end + 1, "“as” with no form behind it", "write as place, as clause or as plural")
         elif group.form == "clause" and (len(group.slots) > 1 or group.of("quote")):
-            self.wrong(start, end + 1, "a clause takes no other words beside it", f"write [{group.head} as clause]")
+            self.wrong(start, end + 1, "“as clause” can't stand with other words in one group", f"write [{group.head} as clause]")
         elif any(name in NOT_SLOTS for name in group.slots):
             self.wrong(start, end + 1, "an article is no slot name", "the slots are named behind it: [a vessel]")
 

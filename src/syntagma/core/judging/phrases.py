@@ -93,7 +93,7 @@ def _grouped(verdicts: Iterable[tuple[Hashable, bool, float]]) -> list[tuple[flo
 
 
 def _together(groups: Sequence[tuple[float, float]], dealt: int = 2000) -> float:
-    """How often two columns go together as closely when one of them is dealt anew: 1 where there are fewer than five groups, or nothing differs."""
+    """How often two columns agree at least as closely when one of them is shuffled (a permutation test): 1 where there are fewer than five groups, or nothing varies."""
     if len(groups) < 5:
         return 1.0
     missing, values = np.array(groups).T

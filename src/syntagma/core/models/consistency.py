@@ -127,7 +127,7 @@ def _others(profile: Profile) -> Iterator[Disagreement]:
             remedy = "it is a regular expression without look-round and references back, which match in bounded time (RE2)"
             yield ("refused", i, "pattern"), f"the pattern can't be matched safely: {error}", remedy
     if profile.text.escape and not profile.text.escape_with:
-        yield ("text", "escape_with"), "nothing is put before what is escaped", 'write escape_with = "\\\\"'
+        yield ("text", "escape_with"), "it says which characters to escape, and not what to put before them", 'write escape_with = "\\\\"'
     for key in ("text", "negative", "whole", "request"):
         size = getattr(profile.limits, key)
         if getattr(size, "tokenizer", "") and size.unit != "tokens":

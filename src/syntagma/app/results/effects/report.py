@@ -207,7 +207,7 @@ def looked(library: Library, family: Judged, outcome: str, judges: Sequence[str]
     """Look at a family: the look is counted, and what it claims is remembered. Raises Trouble where there is nothing to look at."""
     rests = observed(family, outcome, judges)
     if not rests.table.factors.names:
-        raise Trouble("what was judged so far differs in nothing", "judge more of it", 2)
+        raise Trouble("everything that was judged so far is the same, so there is nothing to compare", "judge others of the family, too", 2)
     if too_few(rests.table):  # such a look claims nothing, and so spends nothing
         return report(family, outcome, rests, 1, (), judges, allowed)
     look = library.look(family.name, outcome, rests.count, rests.data)
