@@ -34,7 +34,7 @@ READER = reader_of(WORLD)
     ("need smth for my group: a bard in a sewer", "a bard in a sewer"), ("I'm writing a cookbook and want a picture of a bowl of soup", "A bowl of soup"), ("Ok here's my idea: two astronauts", "Two astronauts"), ("What would a treehouse look like if it was designed by bees? cutaway", "A treehouse designed by bees, cutaway"),
     ("would you mind making a photo of bagels", "a photo of bagels"), ("could u generate a tavern", "a tavern"), ("a cottage, thank you dear", "a cottage"), ("How would a violin look made of ice, on velvet?", "A violin made of ice, on velvet"), ("Show me what a library on the moon could look like", "A library on the moon"),
     ("bread, soft light — no hands", "bread, soft light"), ("make it look like an instant photo: two friends", "an instant photo: two friends"), ("a wolf in fog, nobody around", "a wolf in fog, nobody around"), ("nothing moves in the heat", "nothing moves in the heat"),
-    ("A chair. No people, no lamps. Light from above.", "A chair. Light from above."), ("A nest; with no bird; twigs", "A nest; twigs"), ("A bowl of soup\nno spoon\nsteam rising", "A bowl of soup, steam rising"),
+    ("A chair. No people, no lamps. Light from above.", "A chair. Light from above."), ("A nest; with no bird; twigs", "A nest; twigs"), ('could you make an owl saying "who? me" in fog', 'an owl saying "who? me" in fog'), (r'a sign with the words \"NO WAY\", rain', 'a sign with the words "NO WAY", rain'), ("A bowl of soup\nno spoon\nsteam rising", "A bowl of soup, steam rising"),
 ])  # fmt: skip
 def test_what_stands_round_a_wish_goes(wish, text):
     assert cleaner().clean(wish).text == text

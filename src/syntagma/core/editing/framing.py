@@ -4,7 +4,7 @@ import re
 from collections.abc import Iterable, Mapping
 from typing import Any, NamedTuple
 
-from syntagma.core.editing.edits import SEAM, Edit, edited, sewn
+from syntagma.core.editing.edits import SEAM, Edit, edited, quotations, sewn, within
 from syntagma.core.editing.frame_words import Frames
 from syntagma.core.editing.settings import COUNTED, LONG, RATIO, number, ratio, seconds
 from syntagma.core.notation.late_regex import regex
@@ -19,7 +19,7 @@ _LOOKS = regex(
 _MADE_OF = r"(?:clip|video|loop|film|animation|movie|picture|image|photo|photograph|shot|wallpaper|poster|drawing|illustration|painting)\b"
 _EARLY = regex(rf"((?:(?:a|an|the|some|one) )?)((?:[\w:.×-]{{1,30}},? ){{1,5}}?)(?=(?:[\w-]{{1,30}} ){{0,2}}?{_MADE_OF})", re.I)
 _SETTING = regex(r"([\w:.× ]{2,20}?)(?:, ?|: ?(?=[^\d\s]))(?=\S)")  # "8 sec, vertical: …"
-SENTENCE = "\1"  # stands where a frame was that began a sentence
+_SENTENCE = "\1"  # stands where a frame was that began a sentence
 _SHAPES = ("vertical", "square", "widescreen", "horizontal")
 
 
@@ -88,9 +88,11 @@ class Framing:
         if not stretches:
             return text, []
         framed = [text[start:stop].strip(" ,:;-") for start, stop in stretches]
-        edits = [Edit(start, stop, SEAM if stop == len(text) else SENTENCE if not text[:start].strip() or text[:start].rstrip()[-1] in ".!?…" else "") for start, stop in stretches]
-        left = re.sub(rf" *{SENTENCE}[ ,:;.!-]*(\w?)", lambda m: (" " if m.start() else "") + (m[1].upper() if m.start() else m[1]), edited(text, edits))
-        return re.sub(r"\?(?= \w)", ",", re.sub(r" {2,}", " ", sewn(left)).strip(" ,;?")), framed
+        edits = [Edit(start, stop, SEAM if stop == len(text) else _SENTENCE if not text[:start].strip() or text[:start].rstrip()[-1] in ".!?…" else "") for start, stop in stretches]
+        left = re.sub(rf" *{_SENTENCE}[ ,:;.!-]*(\w?)", lambda m: (" " if m.start() else "") + (m[1].upper() if m.start() else m[1]), edited(text, edits))
+        left = re.sub(r" {2,}", " ", sewn(left)).strip(" ,;?")
+        quoted = quotations(left)
+        return re.sub(r"\?(?= \w)", lambda mark: "?" if within(quoted, mark.start()) else ",", left), framed
 
     def _early_settings(self, text: str, parameters: dict[str, Any]) -> str:
         """Settings that stand before the name of the picture: "a 16:9 picture of", "a vertical clip of", "a five second loop"."""

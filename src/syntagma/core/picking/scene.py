@@ -6,13 +6,14 @@ from functools import lru_cache
 
 from syntagma.core.picking.nearest_terms import stands_for
 from syntagma.core.vocabulary.stated import said
+from syntagma.core.vocabulary.terms import SHIPPED as LAYER
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 from syntagma.core.vocabulary.world import CLAIM, LEAD, OTHER, Seat, State, Thing, World
 
 ANYONE = "anyone"  # the tag of deeds that anybody may do, wherever they are
 HEARD = ("ambience", "sound-effect")
 BROUGHT_ALONG = "situation"  # the layer of deeds that a subject brings along
-SHIPPED = ("", "shipped", BROUGHT_ALONG)  # layers of terms that say themselves what they take for granted
+SHIPPED = ("", LAYER, BROUGHT_ALONG)  # layers of terms that say themselves what they take for granted
 PLACE = "setting"
 _NOWHERE, UNTOLD = Seat("", ""), Seat("", PLACE)
 
