@@ -107,7 +107,7 @@ MISTAKES = [
     ("lead [x as place plural]", 1, 18, "“plural” is no form", ""),
     ("lead [x the y]", 1, 9, "the article “the” stands inside the group", "comes first"),
     ("lead [3x]", 1, 7, "“3x” is no slot name", "beginning with a letter"),
-    ("lead [mood x as clause]", 1, 6, "can't stand with other words", "[x as clause]"),
+    ("lead [mood x as clause]", 1, 6, "“as clause” can't stand with other words", "[x as clause]"),
     ('lead [a "old x]', 1, 9, "the quotation mark is not closed", ""),
     ("lead a {[x]", 1, 8, "the brace is not closed", "write }"),
     ("lead a {b {[x]} c}", 1, 11, "a brace inside a brace", "close the first"),
