@@ -78,12 +78,12 @@ def reader_of(workspace: Workspace, model: str | None = None) -> Reader:
 
 
 def knowledge_of(workspace: Workspace) -> Knowledge:
-    """What the vocabulary in force and the lexicons that ship say of words. Plain terms of ours that are never picked are not in it, but those that have others below them: the weights were not learned with them."""
+    """What the vocabulary in force and the lexicons that ship say of words. Plain terms of ours that are never picked are not in it, but those that have picked ones below them: the weights were not learned with them."""
     return _knowledge(tuple((facet.name, _learned_with(facet)) for facet in workspace.vocabulary))
 
 
 def _learned_with(facet: Facet) -> tuple[Term, ...]:
-    wider = {normal(term.broader) for term in facet if term.broader}
+    wider = {normal(term.broader) for term in facet if term.broader and term.picked != "no"}
     return tuple(term for term in facet if term.picked != "no" or term.layer != LAYER or normal(term.term) in wider)
 
 
