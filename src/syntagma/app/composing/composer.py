@@ -117,17 +117,31 @@ class Composer:
     def compose(self, given: Mapping[str, Given], wish: str = "", kept: Mapping[str, str] = {}, number: int = 0, told: bool = False) -> Composed:
         """Compose one prompt; what `given` leaves open comes from `wish`, then from picks where they are asked for.
         `number` tells the rows of a table apart; `told`: the wish is a scene of a story. Raises BadFills, TooLong or Trouble."""
+        given = self._led_by_kind(given)
         guests = self._guests(given)
         if not wish and not guests:
             return self._composed(given, None, kept, number)
         return self._with_guests(guests, given, self.hear(wish, given, told) if wish else None, kept, number)
 
     def _guests(self, given: Mapping[str, Given]) -> dict[str, str]:
-        """What was given for facets that the formula has no slot for; a kind of picture is none."""
-        from syntagma.core.editing.placing import KINDS  # only a guest pays for it
-
-        names = set(self.workspace.vocabulary.names) - KINDS
+        """What was given for facets that the formula has no slot for."""
+        names = self.workspace.vocabulary.names
         return {name: text for name, text in given.items() if name not in self.writer.position and name in names and isinstance(text, str) and text.strip()}
+
+    def _led_by_kind(self, given: Mapping[str, Given]) -> Mapping[str, Given]:
+        """What was given, with a kind of picture that is a thing ("travel poster") in the slot for kinds where that is free: it leads."""
+        guests = [name for name in self._guests(given) if self._of_kind(name)]
+        slot = next((rule.name for rule in self.writer.rules if self._of_kind(rule.facet) and rule.name not in given), "") if guests else ""
+        if not slot:
+            return given
+        from syntagma.app.existing.own_words import tables
+
+        thing = next((name for name in guests if (join := tables().joins.of(str(given[name]))) and join.say.startswith("as ")), "")
+        return {slot if name == thing else name: text for name, text in given.items()}
+
+    def _of_kind(self, facet: str) -> bool:
+        traits = self.workspace.vocabulary.traits.get(facet)
+        return bool(traits and traits.home == "kind")
 
     def _with_guests(self, guests: Mapping[str, str], given: Mapping[str, Given], heard: "Heard | None", kept: Mapping[str, str], number: int) -> Composed:
         """Compose with what the formula has no slot for, and with what a wish gave."""
@@ -142,7 +156,7 @@ class Composer:
             base, missing = without_needs(base, {**fills, **dict.fromkeys(found.said, "")})
         values, left = own_settings(self.writer.profile, heard.settings if heard else ())
         weights = found.weights if found else {}
-        made = hosting(self.workspace, base, guests, found.guests if found else (), found.negative if found else (), weights)
+        made = hosting(self.workspace, base, guests, found.guests if found else (), found.negative if found else (), weights, None if self.ask.pick else fills.keys())
         slots = {name: weight for name, weight in weights.items() if name in self.writer.position}
         made = made._replace(head=made.head._replace(parameters={**made.head.parameters, **values}, stress={**made.head.stress, **slots}))
         said = {slot: "" for slot in (found.said if found else ()) if slot not in fills}

@@ -1,6 +1,7 @@
 """What a text of somebody's own says to a formula: its words placed, its settings, what it keeps out; and what has no slot made a guest."""
 
-from collections.abc import Collection, Mapping, Sequence
+import re
+from collections.abc import Collection, Mapping, Sequence, Set
 from typing import NamedTuple
 
 from syntagma.app.composing.beside import Said, cleaned_off, not_whole
@@ -9,14 +10,17 @@ from syntagma.app.existing.reading import manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
 from syntagma.core.diagnostics.findings import Finding
-from syntagma.core.editing.joins import home_of, with_guests
+from syntagma.core.editing.joins import home_of, not_alone, with_guests
 from syntagma.core.editing.placing import Placed, Stretch, placed
 from syntagma.core.formula.building import fixed, group, nodes, phrase
 from syntagma.core.formula.tree import Formula, Phrase, SlotRule
 from syntagma.core.reading.formulas.rewriting import lowered
 from syntagma.core.reading.outer_form import PROSE, TAGS, outside
 from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER
+from syntagma.core.vocabulary.facets import PLAIN, Traits
+from syntagma.core.vocabulary.terms import Vocabulary
 
+NO_NOUNS = frozenset("effect sound".split())  # homes of facets whose words are no nouns of a picture: moves, cuts, music
 PLACES = frozenset("setting weather".split())  # facets that a sentence says with a preposition
 
 
@@ -46,11 +50,12 @@ def hear(workspace: Workspace, formula: Formula, wish: str, taken: Collection[st
     return Heard(placed(reading, formula, workspace.vocabulary, tables(), taken, negative, weights, told)._replace(typed=wish), settings, remarks, weights)
 
 
-def hosting(workspace: Workspace, formula: Formula, given: Mapping[str, str], guests: Sequence[Stretch], negative: Sequence[str], weights: Mapping[str, float]) -> Formula:
-    """The formula with its guests: what was `given` for facets that it has no slot for at their homes, as slots of their own; stretches of a text, word for word, before its closing words."""
+def hosting(workspace: Workspace, formula: Formula, given: Mapping[str, str], guests: Sequence[Stretch], negative: Sequence[str], weights: Mapping[str, float], filled: Set[str] | None = None) -> Formula:
+    """The formula with its guests, where `filled` says which of its slots are (None: they are picked later): what was `given` for facets that it has no slot for at their homes, as slots of their own; stretches of a text, word for word, before its closing words."""
     rules, more = dict(formula.head.slots), []
     for facet, words in given.items():
-        more.append((home_of(formula, facet, workspace.vocabulary.traits), phrase(facet, nodes(_led(facet, words, workspace.vocabulary.participant(facet))))))
+        at = home_of(formula, facet, workspace.vocabulary.traits)
+        more.append((at if filled is None else not_alone(formula, at, filled), phrase(facet, nodes(_led(facet, words, workspace.vocabulary)))))
         rules[facet] = SlotRule(facet, facet, declared=True)
     traits, stress = workspace.vocabulary.traits, dict(formula.head.stress)
     end, beside = home_of(formula, "", {}), home_of(formula, "action", traits)
@@ -80,11 +85,25 @@ def _verbatim(label: str, one: Stretch) -> Phrase:
     return made if one.sentence else made._replace(ending=",")
 
 
-def _led(facet: str, words: str, thing: bool) -> str:
-    """How a guest that was typed stands in a sentence, in the notation of formulas: a `thing` has its article, and is there with the rest."""
-    if facet in PLACES:
+def _led(facet: str, words: str, vocabulary: Vocabulary) -> str:
+    """How a guest that was typed stands in a sentence, in the notation of formulas: led to by its noun, else as its facet is; a thing has its article, and is there with the rest."""
+    term = vocabulary[facet].get(words) if facet in vocabulary else None
+    if facet in PLACES or (term and term.place):
         return f"[{facet} as place]"
     if facet == "speech":
         return f'"[{facet}]"'
-    join = tables().joins.of(words)
-    return join.say.format(facet) if join else f"with [a {facet}]" if thing else f"[{facet}]"
+    if term and term.clause:
+        return f"[{facet} as clause]"
+    traits = vocabulary.traits.get(facet, PLAIN)
+    if traits.home not in NO_NOUNS and (join := tables().joins.of(words, facet)):
+        return join.say.format(facet)
+    if traits.said:
+        return _unrepeated(traits, words).format(facet)
+    return f"with [a {facet}]" if vocabulary.participant(facet) else f"[{facet}]"
+
+
+def _unrepeated(traits: Traits, words: str) -> str:
+    """How a facet's guest is led to, without the noun behind it ("mood") where the words have it, or another that says as much."""
+    noun = re.search(r' "([^"]+)"', traits.said)
+    held = noun and any(re.search(rf"\b{re.escape(word)}s?\b", words, re.I) for word in (noun[1], *traits.holds))
+    return traits.said.replace(noun[0], "") if noun and held else traits.said

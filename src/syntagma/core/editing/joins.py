@@ -1,10 +1,11 @@
 """How a guest of a formula is led to in a sentence, by its head noun ("with a shallow depth of field"), and where it stands: at its facet's home, before the closing words."""
 
 import tomllib
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping, Sequence, Set
 from typing import NamedTuple
 
 from syntagma.core import english
+from syntagma.core.drafting.draft import plan_phrase
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.formula.tree import Formula, Phrase
 from syntagma.core.vocabulary.facets import HOMES, Traits
@@ -16,6 +17,7 @@ class Join(NamedTuple):
     say: str
     heads: frozenset[tuple[str, ...]]
     facets: frozenset[str]
+    also: frozenset[str]  # facets that it leads, too, though their slots take other nouns as well
 
 
 class Joins:
@@ -23,16 +25,17 @@ class Joins:
 
     def __init__(self, text: str):
         tables = tomllib.loads(text).values()
-        self.joins = [Join(one["say"], frozenset(tuple(head.split()) for head in " ".join(one["heads"].split()).split("; ")), frozenset(one.get("facets", ()))) for one in tables]
+        self.joins = [Join(one["say"], frozenset(tuple(head.split()) for head in " ".join(one["heads"].split()).split("; ")), *(frozenset(one.get(key, ())) for key in ("facets", "also"))) for one in tables]
 
-    def of(self, words: str) -> Join | None:
-        """What leads to a noun group; None where the table has not its head noun, or its words lead themselves ("on a quay")."""
+    def of(self, words: str, facet: str = "") -> Join | None:
+        """What leads to a noun group; None where the table has not its head noun, its words lead themselves ("on a quay"), or it leads other facets than the one named."""
         if english.starts_with_preposition(words):
             return None
         group = english.split_determiner(words)[1].lower()
         whole, head = group.split(), group[: head_end(group)].split()
         tails = [tuple(said[-length:]) for said in (whole, head) for length in (3, 2, 1)]  # the longest name is the noun: "depth of field"
-        return next((join for tail in tails for join in self.joins if tail in join.heads), None)
+        mine = [join for join in self.joins if not (facet and join.facets) or facet in join.facets | join.also]
+        return next((join for tail in tails for join in mine if tail in join.heads), None)
 
     def fits(self, words: str, facet: str) -> bool:
         """May words stand in a slot of a facet, behind what a formula writes there?"""
@@ -49,7 +52,8 @@ def home_of(formula: Formula, facet: str, traits: Mapping[str, Traits]) -> int:
         return max(shown) + 1 if shown else len(formula.lines)
     facets = {rule.name: rule.facet for rule in formula.slots}
     order = {name: n for n, name in enumerate(HOMES)}
-    own = order.get(traits[facet].home if facet in traits else "", len(order))
+    home = traits[facet].home if facet in traits else ""
+    own = order.get("making" if home == HOMES[0] else home, len(order))  # a kind that does not lead is said late: "…, in the style of cubism"
 
     def latest(n: int) -> int:
         return max((order.get(traits[facets[slot]].home, 0) for slot in shown[n].slots if facets.get(slot) in traits), default=0)
@@ -60,6 +64,15 @@ def home_of(formula: Formula, facet: str, traits: Mapping[str, Traits]) -> int:
     while (after := next((n for n in shown if n > at), None)) is not None and shown[after].joined:
         at = after
     return at + 1
+
+
+def not_alone(formula: Formula, at: int, filled: Set[str]) -> int:
+    """A guest's place `at` in the lines of a formula, or one before a full stop, where none of the `filled` slots follows that stop: "A fox, in the style of cubism", and no sentence of its own."""
+    shown = [n for n, line in enumerate(formula.lines) if isinstance(line, Phrase) and not line.negative]
+    ended = max((n for n in shown if n < at and plan_phrase(formula.lines[n]).end == "."), default=-1)
+    if ended < 0 or any(n > ended and (not formula.lines[n].slots or filled & formula.lines[n].slots) for n in shown):
+        return at
+    return ended
 
 
 def with_guests(formula: Formula, guests: Sequence[tuple[int, Phrase]]) -> Formula:

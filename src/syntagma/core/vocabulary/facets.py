@@ -19,6 +19,7 @@ class Traits(NamedTuple):
     kin: tuple[str, ...] = ()  # facets whose words people use for its own
     ask: str = ""  # what a form asks
     home: str = ""  # one of HOMES: where a guest of it stands in a formula that has no slot for it
+    said: str = ""  # how a guest of it is led to where no table of joins has its noun: "in the style of [{}]"
     stuff: bool = False  # only stuff wants it (oiled oak), and no thing of free text does (a slate table)
 
     def completed(self, bare: str, fuller: str = "") -> str:
@@ -42,9 +43,11 @@ def read_facets(text: str, source: str) -> dict[str, Traits]:
         if not isinstance(table, dict):
             file.wrong(facet, f"what is said of “{facet}” is a table", f"write [{facet}], and its lines below")
             continue
-        good = file.good(table, {"noun": str, "holds": list, "participant": bool, "kin": list, "ask": str, "home": str}, "a facet", facet)
+        good = file.good(table, {"noun": str, "holds": list, "participant": bool, "kin": list, "ask": str, "home": str, "said": str}, "a facet", facet)
         holds, kin = (tuple(map(str, good.get(key, ()))) for key in ("holds", "kin"))
-        found[facet] = Traits(good.get("noun", "").strip(), holds, good.get("participant", False), kin=kin, ask=good.get("ask", "").strip(), home=good.get("home", "").strip())
+        found[facet] = Traits(good.get("noun", "").strip(), holds, good.get("participant", False), kin=kin, ask=good.get("ask", "").strip(), home=good.get("home", "").strip(), said=good.get("said", "").strip())
+        if found[facet].said.count("{}") != ("said" in table):
+            file.wrong(f"{facet}.said", f"“{found[facet].said}” does not say where the words go", 'write {} once, in the notation of formulas: "with [a {}]"')
         if found[facet].home and found[facet].home not in HOMES:
             file.wrong(f"{facet}.home", f"“{found[facet].home}” is no home", f"homes are {', '.join(HOMES)}")
     if file.mistakes:
