@@ -37,6 +37,19 @@ def own_folder() -> Path:
     return user_data_path("syntagma", appauthor=False)
 
 
+def cache_folder() -> Path:
+    """The person's cache, from which all may be deleted: in $SYNTAGMA_HOME, or where this system keeps a program's caches."""
+    home = os.environ.get("SYNTAGMA_HOME")
+    if home:
+        return Path(home) / "cache"
+    if sys.platform == "linux" and not {"ANDROID_DATA", "ANDROID_ROOT"} & os.environ.keys():
+        kept = os.environ.get("XDG_CACHE_HOME", "")
+        return (Path(kept) if os.path.isabs(kept) else Path.home() / ".cache") / "syntagma"
+    from platformdirs import user_cache_path  # all other systems
+
+    return user_cache_path("syntagma", appauthor=False)
+
+
 def find_workspace(start: Path) -> Path | None:
     """The nearest folder from `start` upwards that holds syntagma.toml."""
     for folder in (start, *start.parents):

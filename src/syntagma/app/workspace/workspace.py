@@ -4,7 +4,7 @@ import os
 import re
 import tomllib
 from collections.abc import Callable, Sequence
-from functools import cache, cached_property
+from functools import cache, cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -15,9 +15,10 @@ from syntagma.core.formula import Formula, check_formula, is_oneline, read_formu
 from syntagma.core.models import FORMS, PLAIN, Profile
 from syntagma.core.notation.toml_in import read_toml
 from syntagma.core.picking.themes import Theme, read_theme
-from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
+from syntagma.core.vocabulary.terms import Index, Term, Vocabulary, index_of, normal
 from syntagma.formats.vocabulary_csv import read_terms
 from syntagma.storage import folders
+from syntagma.storage.compiled import compiled
 from syntagma.storage.files import read_text
 from syntagma.storage.marks import Marks, by_name, read_marks
 from syntagma.storage.trouble import Trouble
@@ -48,7 +49,7 @@ class Workspace:
         self._profiles: dict[str, Profile] = {}
         self._reading: list[str] = []  # the models that are being read, each building on the next
         self._facets = self._room("vocabulary", ".csv")
-        self.vocabulary = Vocabulary(self._facets, self._terms, self._traits, self._dimensions)
+        self.vocabulary = Vocabulary(self._facets, self._terms, self._traits, self._dimensions, self._indexed)
         self.settings = self._settings()
 
     @classmethod
@@ -118,6 +119,11 @@ class Workspace:
             if layer != self.layers[0].name:
                 self.mistakes += [Mistake(*wrong, self.shown(path)) for term in read if (wrong := self.wrong_world(term))]
         return self._marked(facet, terms)
+
+    def _indexed(self, facet: str) -> Callable[[], Index] | None:
+        """What gives the words of a facet, where all of it ships; None where a person has terms in it."""
+        [(layer, path), *more] = self._facets[facet]
+        return partial(_shipped_index, facet, path, layer) if not more and path.parent.parent == folders.SHIPPED else None
 
     def _marked(self, facet: str, terms: list[Term]) -> list[Term]:
         """Terms with the person's marks on them, favourites first."""
@@ -314,12 +320,23 @@ def _formula(path: Path, what: str, source: str) -> Formula:
     return read_formula(read_text(path, f"a {what}"), path.stem, source)
 
 
+EXTRA = Term._fields.index("extra")
+
 # What ships does not change while a program runs: it is read once, for however many workspaces.
 
 
 @cache
 def _shipped_terms(facet: str, path: Path, layer: str) -> tuple[list[Term], list[Mistake]]:
-    return read_terms(facet, read_text(path, "a vocabulary file"), str(path), layer)
+    def read() -> tuple[list[tuple], list[tuple]]:
+        terms, mistakes = read_terms(facet, read_text(path, "a vocabulary file"), str(path), layer)
+        return [(*term[:EXTRA], dict(term.extra), *term[EXTRA + 1 :]) for term in terms], list(map(tuple, mistakes))
+
+    terms, mistakes = compiled(path, f"terms {layer}", read)
+    return list(map(Term._make, terms)), list(map(Mistake._make, mistakes))
+
+
+def _shipped_index(facet: str, path: Path, layer: str) -> Index:
+    return compiled(path, "words", lambda: index_of(_shipped_terms(facet, path, layer)[0]))
 
 
 @cache

@@ -1,8 +1,8 @@
 """Vocabularies: terms in facets, in layers of which the later one wins."""
 
 import re
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from functools import cached_property, lru_cache
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence, Set
+from functools import cached_property, lru_cache, partial
 from operator import itemgetter
 from types import MappingProxyType
 from typing import NamedTuple
@@ -177,19 +177,39 @@ def folded(text: str) -> list[str]:
     return (text.replace("-", " ").replace("_", " ") if text.isascii() else text.translate(_ALIKE)).split()
 
 
+Index = Mapping[str, Sequence[tuple[str, float]]]  # a word → the terms that have it, by their names in normal form, each with what it counts for there
+
+
 class Facet:
     """One kind of choice: its terms in order, found by name or by other spelling."""
 
-    def __init__(self, name: str, terms: Iterable[Term]):
-        self.name = name
+    def __init__(self, name: str, terms: Iterable[Term] | Callable[[], Iterable[Term]], index: Callable[[], Index] | None = None):
+        """`terms` may be what reads them, when they are first asked for; `index` what gives their words without reading them."""
+        self.name, self._given, self._index = name, terms, index
+
+    @cached_property
+    def _read(self) -> dict[str, Term]:
         by_name: dict[str, Term] = {}
-        for term in terms:  # a later layer replaces a term of the same name where it stood
+        for term in self._given() if callable(self._given) else self._given:  # a later layer replaces a term of the same name where it stood
             by_name[normal(term.term)] = term
         for name, term in by_name.items():
             if term.broader:
                 by_name[name] = term._replace(world=_inherited(term, by_name))
-        self.terms = tuple(by_name.values())
-        self._by_name = {normal(term.full): term for term in self.terms} | by_name
+        return by_name
+
+    @cached_property
+    def terms(self) -> tuple[Term, ...]:
+        """Its terms, in order."""
+        return tuple(self._read.values())
+
+    @cached_property
+    def _by_name(self) -> dict[str, Term]:
+        return {normal(term.full): term for term in self.terms} | self._read
+
+    @cached_property
+    def index(self) -> Index:
+        """The words of its terms, for the search."""
+        return self._index() if self._index else index_of(self.terms)
 
     def get(self, text: str) -> Term | None:
         """The term called `text` (any case, hyphens or spaces), by its name or with what it brings along; None where there is none."""
@@ -216,13 +236,13 @@ class Facet:
 
 def _inherited(term: Term, by_name: Mapping[str, Term]) -> str:
     """What a term takes for granted: what it says itself, and for all else what those say of which it is a case."""
-    parts = {dimension(part): part for part in split_list(term.world)}
-    seen = {normal(term.term)}
+    parts, seen = list(split_list(term.world)), {normal(term.term)}
     while (name := normal(term.broader)) and name in by_name and name not in seen:
         seen.add(name)
         term = by_name[name]
-        parts = {dimension(part): part for part in split_list(term.world)} | parts
-    return "; ".join(parts.values())
+        said = set(map(dimension, parts))
+        parts = [*(part for part in split_list(term.world) if dimension(part) not in said), *parts]
+    return "; ".join(parts)
 
 
 def dimension(part: str) -> str:
@@ -233,15 +253,16 @@ def dimension(part: str) -> str:
 class Vocabulary:
     """All facets in force. Each is read when it is first asked for.
 
-    `names` are the facets that there are; `load` gives the terms of one, earlier layers first; `traits` what facets are like.
+    `names` are the facets that there are; `load` gives the terms of one, earlier layers first; `traits` what facets are like; `index` what
+    gives the words of a facet without reading it, or None.
     """
 
     def __init__(
         self, names: Iterable[str], load: Callable[[str], Iterable[Term]], traits: Callable[[], Mapping[str, Traits]] = dict,
-        dimensions: Callable[[], Dimensions] = Dimensions,
+        dimensions: Callable[[], Dimensions] = Dimensions, index: Callable[[str], Callable[[], Index] | None] = lambda name: None,
     ):  # fmt: skip
         self.names, self._traits, self._dimensions = tuple(sorted(names)), traits, dimensions
-        self._load = load
+        self._load, self._index = load, index
         self._facets: dict[str, Facet] = {}
 
     @cached_property
@@ -292,7 +313,7 @@ class Vocabulary:
         if name not in self._facets:
             if name not in self.names:
                 raise KeyError(name)
-            self._facets[name] = Facet(name, self._load(name))
+            self._facets[name] = Facet(name, partial(self._load, name), self._index(name))
         return self._facets[name]
 
     def __iter__(self) -> Iterator[Facet]:
@@ -334,20 +355,30 @@ def search(facets: Iterable[Facet], text: str) -> list[Term]:
     from rapidfuzz import fuzz, utils
 
     wanted = [w for w in utils.default_process(text[:LONGEST]).split() if w not in IN_SEARCH][:MOST_WORDS]
-    terms = [term for facet in facets for term in facet]
-    if not wanted or not terms:
+    shelf = list(facets)
+    if not wanted:
         return []
-    every = set().union(*map(_weighted, terms))
+    every = set().union(*(facet.index for facet in shelf))
     answers = [{word: how for word in every if (how := _likeness(want, word, fuzz))} for want in wanted]
-    scored: list[tuple[float, int, Term]] = []
-    for place, term in enumerate(terms):
-        score = _score(answers, _weighted(term))
-        if score >= 0.3:
-            scored.append((-score, place, term))
-    best = -min(scored)[0] if scored else 0
-    said = normal(text)
-    kept = [one for one in scored if -one[0] >= 0.5 * best]
-    return [term for *_, term in sorted(kept, key=lambda one: (said not in map(normal, (one[2].term, *one[2].aka)), *one[:2]))]  # what is called just so comes first
+    answering = set().union(*answers)
+    scored = [(score, facet, name) for facet in shelf for name, words in _having(facet.index, answering).items() if (score := _score(answers, words)) >= 0.3]
+    best, said = max((score for score, *_ in scored), default=0), normal(text)
+    found: list[tuple[bool, float, int, int, Term]] = []
+    order = {facet.name: n for n, facet in enumerate(shelf)}
+    for score, facet, name in scored:
+        if score >= 0.5 * best and (term := facet.get(name)):  # only what is found is read
+            exact = said in map(normal, (term.term, *term.aka))
+            found.append((not exact, -score, order[facet.name], facet.terms.index(term), term))  # what is called just so comes first
+    return [term for *_, term in sorted(found, key=lambda one: one[:-1])]
+
+
+def _having(index: Index, words: Set[str]) -> dict[str, dict[str, float]]:
+    """The terms that have some of the words, by name, with what each word counts for there."""
+    found: dict[str, dict[str, float]] = {}
+    for word in index.keys() & words:
+        for name, weight in index[word]:
+            found.setdefault(name, {})[word] = weight
+    return found
 
 
 def in_order(facet: Facet) -> list[Term]:
@@ -394,15 +425,19 @@ LONGEST, MOST_WORDS = 200, 12  # of what is searched for
 _WEIGHTS = (("gloss", 0.45), ("tags", 0.6), ("aka", 0.9), ("term", 1.0))
 
 
-@lru_cache(maxsize=8192)
-def _weighted(term: Term) -> dict[str, float]:
-    """The words of a term, each with the most that it counts for."""
-    words: dict[str, float] = {}
-    for name, weight in _WEIGHTS:
-        value = getattr(term, name)
-        said = normal(" ".join(value) if isinstance(value, tuple) else value)
-        words.update(dict.fromkeys(re.findall(r"[\w/']+", said), weight))
-    return words
+def index_of(terms: Iterable[Term]) -> dict[str, list[tuple[str, float]]]:
+    """The words of terms, each with the terms that have it and the most that it counts for there."""
+    index: dict[str, list[tuple[str, float]]] = {}
+    for term in terms:
+        words: dict[str, float] = {}
+        for column, weight in _WEIGHTS:
+            value = getattr(term, column)
+            said = normal(" ".join(value) if isinstance(value, tuple) else value)
+            words.update(dict.fromkeys(re.findall(r"[\w/']+", said), weight))
+        name = normal(term.term)
+        for word, weight in words.items():
+            index.setdefault(word, []).append((name, weight))
+    return index
 
 
 def _likeness(want: str, word: str, fuzz) -> float:
