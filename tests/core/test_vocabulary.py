@@ -164,9 +164,14 @@ def tree(text=TREE):
     return Facet("weather", [term_of_row("weather", row) for row in csv.DictReader(text.splitlines())])
 
 
+def test_a_case_keeps_all_that_it_says_of_one_dimension():
+    facet = tree("term,world,broader\nsnow,where: outdoors; sky: snow,\nfalling snow,where: outdoors; where: not on-water,snow\n")
+    assert facet.get("falling snow").world == "sky: snow; where: outdoors; where: not on-water"
+
+
 def test_a_case_takes_for_granted_what_the_broader_term_does():
     facet = tree()
-    assert facet.get("sea fog").world == "where: outdoors; sky: rain; air: calm" and [t.term for t in facet.above(facet.get("sea fog"))] == ["thick fog", "fog"]
+    assert facet.get("sea fog").world == "where: outdoors; air: calm; sky: rain" and [t.term for t in facet.above(facet.get("sea fog"))] == ["thick fog", "fog"]
     assert [t.term for t in facet.below(facet.get("fog"))] == ["thick fog", "sea fog"] and facet.below(facet.get("wind")) == []
     assert [t.term for t in in_order(facet)] == ["fog", "thick fog", "sea fog", "wind"] and [t.term for t in with_below([facet], [facet.get("fog")], "Fog")] == ["fog", "thick fog", "sea fog"]
     assert facet.get("sea fog").record()["broader"] == ["thick fog"] and not facet.get("fog").meant_for("poster") and facet.get("wind").meant_for("poster")
