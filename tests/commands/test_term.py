@@ -115,14 +115,14 @@ def test_terms_out(tmp_path):
     (["term", "import", "none.xlsx", "--facet", "sky"], 3, "there is no file none.xlsx"),
     (["term", "import", "fake.xlsx", "--facet", "sky"], 1, "this is no workbook"),
     (["term", "import", "bare.csv"], 2, "which facet are the terms of bare.csv of?"),
-    (["term", "import", "noterm.csv", "--facet", "sky"], 1, "has no column “term”"),
+    (["term", "import", "noterm.csv", "--facet", "sky"], 2, "may be a heading or a term"),
     (["term", "--tag", "nigth"], 2, "did you mean “night”?"),
     (["term", "lens", "--out", "lens.doc"], 2, "terms are not written as .doc"),
 ])  # fmt: skip
 def test_bad_input(tmp_path, call, status, said):
     (tmp_path / "fake.xlsx").write_text("no")
     (tmp_path / "bare.csv").write_text("term\nx\n")
-    (tmp_path / "noterm.csv").write_text("name\nx\n")
+    (tmp_path / "noterm.csv").write_text("nom\nx\n")
     done = run(tmp_path, *call)
     assert done.returncode == status and said in done.stderr and "Traceback" not in done.stderr
     assert not (tmp_path / "own").exists()
@@ -172,3 +172,59 @@ def test_what_is_never_picked(tmp_path):
     picked = {r["fills"].get("subject") for draw in range(1, 4) for r in printed(good(tmp_path, "expand", "photograph", "--count", "12", "--draw", str(draw), "--json"))}
     plain = {t["term"] for t in printed(good(tmp_path, "term", "subject", "--json")) if t.get("picked") == "no"}
     assert len(plain) > 50 and len(picked) > 20 and not picked & plain
+
+
+@pytest.mark.parametrize(("table", "call", "read", "terms"), [
+    ("Word,Notes,Category,Also known as\ngoose-neck lamp,Light where the hand is,Light,swan lamp\n", [], "read “Word” as term, “Notes” as gloss, “Category” as facet, “Also known as” as aka", {"goose-neck lamp"}),
+    ("Lumière,Usage\nlampe bleue,le soir\n", ["--facet", "lighting", "--column", "term=Lumière"], "read “Lumière” as term", {"lampe bleue"}),
+    ("TERM,Gloss\nfoyer lamp,Warm and high\n", ["--facet", "lighting"], "read “TERM” as term, “Gloss” as gloss", {"foyer lamp"}),
+    ("Name\nporch lamp\n", ["--facet", "lighting"], "read “Name” as term", {"porch lamp"}),
+])  # fmt: skip
+def test_a_list_comes_in_under_its_own_headings(tmp_path, table, call, read, terms):
+    good(tmp_path, "start", "ws")
+    (tmp_path / "ws/list.csv").write_text(table, "utf-8")
+    done = run(tmp_path / "ws", "term", "import", "list.csv", *call)
+    assert done.stdout.splitlines()[0] == read and "1 taken, 0 left" in done.stdout, done.stdout + done.stderr
+    assert terms <= {t["term"] for t in printed(good(tmp_path / "ws", "term", "lighting", "--json"))}
+
+
+@pytest.mark.parametrize(("table", "call", "said"), [
+    ("Lumière,Usage\nx,y\n", [], "none of the columns of list.csv is plainly the term"),
+    ("blue lamp\nred lamp\n", [], "its first line “blue lamp” may be a heading or a term"),
+    ("Word,Notes\nx,y\n", ["--column", "term=Wrod"], "did you mean “Word”?"),
+    ("Word,Notes\nx,y\n", ["--column", "terms=Word"], "“terms” is no column of a vocabulary"),
+    ("Word,Notes\nx,y\n", ["--column", "Word"], "write --column term=Word"),
+])  # fmt: skip
+def test_a_list_whose_headings_say_too_little_is_not_guessed(tmp_path, table, call, said):
+    good(tmp_path, "start", "ws")
+    (tmp_path / "ws/list.csv").write_text(table, "utf-8")
+    done = run(tmp_path / "ws", "term", "import", "list.csv", "--facet", "lighting", *call)
+    assert done.returncode == 2 and said in done.stderr, done.stderr
+
+
+def test_facets_are_listed_by_what_they_say(tmp_path):
+    facets = {f["facet"]: f["home"] for f in printed(good(tmp_path, "term", "--json"))}
+    assert facets["genre"] == "kind" and facets["colour"] == "colour" and facets["ambience"] == "sound"
+    table = good(tmp_path, "term")
+    assert table.index("what kind of picture") < table.index("who or what") < table.index("what is heard")
+    assert "person" in next(line for line in table.splitlines() if " subject " in line)  # what has most cases stands for the rest
+
+
+def test_what_is_compiled_follows_the_file(tmp_path):
+    """The cache holds what ships; a term of one's own counts at once, and a cache that can't be read or written is done without."""
+    env = environment(tmp_path) | {"XDG_CACHE_HOME": str(tmp_path / "kept")}
+
+    def found(text):
+        done = subprocess.run([PROGRAM, "term", "find", text, "--json"], cwd=tmp_path, env=env, capture_output=True, text=True, check=True)
+        return printed(done.stdout)[0]["term"]
+
+    assert found("fog") == "fog"
+    kept = list((tmp_path / "kept/syntagma").glob("*.bin"))
+    assert kept
+    for file in kept:
+        file.write_bytes(b"broken")
+    good(tmp_path, "term", "new", "weather", "fogbound lane light", "--place", "in the light of a fogbound lane", "--own")
+    assert found("fogbound") == "fogbound lane light" and found("mist") == "mist"
+    assert any(file.read_bytes() != b"broken" for file in kept)
+    env["XDG_CACHE_HOME"] = "/dev/null/none"
+    assert found("fog") == "fog"

@@ -38,10 +38,7 @@ def own_folder() -> Path:
 
 
 def cache_folder() -> Path:
-    """The person's cache, from which all may be deleted: in $SYNTAGMA_HOME, or where this system keeps a program's caches."""
-    home = os.environ.get("SYNTAGMA_HOME")
-    if home:
-        return Path(home) / "cache"
+    """Where this system keeps a program's caches; all in it may be deleted."""
     if sys.platform == "linux" and not {"ANDROID_DATA", "ANDROID_ROOT"} & os.environ.keys():
         kept = os.environ.get("XDG_CACHE_HOME", "")
         return (Path(kept) if os.path.isabs(kept) else Path.home() / ".cache") / "syntagma"

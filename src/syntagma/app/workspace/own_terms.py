@@ -6,6 +6,8 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
+from syntagma.app.workspace.catalogue import facet_called
+from syntagma.app.workspace.own_headings import headings
 from syntagma.app.workspace.tables import read_table
 from syntagma.app.workspace.workspace import FACETS, Workspace
 from syntagma.core.diagnostics.places import Mistake, Refused
@@ -31,6 +33,7 @@ class TermsTaken(NamedTuple):
     files: list[Path]
     left: list[Mistake]
     hides: list[Term]
+    read_as: dict[str, str] = {}  # their heading → the column of ours as which it was read, where the two differ
 
 
 def facet_file(workspace: Workspace, facet: str, own: bool = False) -> Path:
@@ -165,38 +168,37 @@ def _append(path: Path, rows: Sequence[Mapping[str, str]]) -> None:
     write_text(path, text + out.getvalue())
 
 
-def take(workspace: Workspace, source: Path, facet: str | None = None, own: bool = False) -> TermsTaken:
-    """Take the terms of a CSV or XLSX table: into `facet`, else into the facet that each row's column `facet` names.
+def take(workspace: Workspace, source: Path, facet: str | None = None, own: bool = False, given: Mapping[str, str] = {}) -> TermsTaken:
+    """Take the terms of a CSV or XLSX table: into `facet`, else into the facet that each row's column `facet` names. Its headings may be a person's own; `given` says which is which column of ours.
 
     What can't be taken is left, with its line and the reason. Raises Trouble where the whole table is of no use."""
     columns, rows, left = read_table(str(source))
     if not columns:
         raise Refused(left)
-    if "term" not in columns:
-        raise Trouble(f"{source} has no column “term”", perhaps("term", columns, "name the column that holds the terms term"), 1)
-    if not facet and "facet" not in columns:
-        raise Trouble(
-            f"which facet are the terms of {source} of?", "write term add FACET --from FILE, or give the table a column facet", 2
-        )
+    ours = headings(columns, given, str(source))
+    if not facet and "facet" not in ours.values():
+        raise Trouble(f"which facet are the terms of {source} of?", f"write term import {source} --facet FACET, or give the table a column facet", 2)
     new: dict[str, list[dict[str, str]]] = {}
     seen: set[tuple[str, str]] = set()
     hides: list[Term] = []
     there: dict[str, Facet] = {}
+    called: dict[str, str] = {}
     for row in rows:
-        name = facet or row.cells.get("facet", "").strip()
-        cells = {k: v.strip() for k, v in row.cells.items() if k != "facet"}
+        cells = {ours.get(k, k): v.strip() for k, v in row.cells.items()}
+        said = cells.pop("facet", "")
+        name = facet or called.setdefault(said, facet_called(workspace, said) if said else "")
         reason = _left_because(workspace, name, cells, seen, own, there)
         if reason:
             left.append(Mistake(*reason, str(source), row.line, 1, ",".join(row.cells.values())))
         else:
             seen.add((name, normal(cells["term"])))
             new.setdefault(name, []).append(cells)
-            if ours := hidden_by(workspace, name, cells["term"]):
-                hides.append(ours)
+            if hidden := hidden_by(workspace, name, cells["term"]):
+                hides.append(hidden)
     files = []
     for name, cells in new.items():
         files.append(add_rows(workspace, name, cells, own))
-    return TermsTaken({name: len(cells) for name, cells in new.items()}, files, left, hides)
+    return TermsTaken({name: len(cells) for name, cells in new.items()}, files, left, hides, {theirs: column for theirs, column in ours.items() if theirs != column})
 
 
 def _left_because(

@@ -21,7 +21,11 @@ CELLS = {
     "broader": "the term of the same facet that it is a case of",
     "picked": "no: it is typed, and never picked",
 }
-
+GROUPS = {
+    "kind": "what kind of picture", "shot": "from where", "subject": "who or what", "action": "what happens", "setting": "where and when", "weather": "what weather",
+    "light": "what light", "colour": "which colours", "camera": "which camera", "composition": "how laid out", "mood": "which mood", "making": "how made",
+    "lettering": "which lettering", "effect": "which effects", "sound": "what is heard", "": "the rest",
+}  # fmt: skip
 
 
 def arguments(parser: args.Parser) -> None:
@@ -64,8 +68,12 @@ def _new_arguments(parser: args.Parser) -> None:
 def _import_arguments(parser: args.Parser) -> None:
     parser.add_argument("table", metavar="FILE", help="a table of terms (.csv, .xlsx)")
     parser.add_argument("--facet")
+    parser.add_argument(
+        "--column", metavar="COLUMN=HEADING", action="append", default=[],
+        help="which of the table's headings is which column: term=Word, gloss=Notes; may be given again. Usual headings are known",
+    )  # fmt: skip
     _own(parser)
-    parser.examples("syntagma term import quay-words.csv")
+    parser.examples("syntagma term import quay-words.csv", "syntagma term import our-list.xlsx --facet lighting --column term=Word --column gloss=Notes")
 
 
 def _own(parser: args.Parser) -> None:
@@ -110,8 +118,10 @@ def _find(call) -> int:
 
 
 def _facets(call) -> int:
-    """The facets, and how many terms each has."""
+    """The facets in groups by what they say of a picture, and how many terms each has."""
     from syntagma.app.workspace.workspace import Workspace
+    from syntagma.core.vocabulary.facets import HOMES
+    from syntagma.core.vocabulary.terms import widest
 
     workspace = Workspace.load(tell=terminal.left_out)
     if call.out or call.page:
@@ -120,13 +130,19 @@ def _facets(call) -> int:
     for mistake in workspace.mistakes:
         terminal.say(mistake.shown())
     if call.json:
-        terminal.items(({"facet": f.name, "terms": len(f), "layers": _layers(f)} for f in facets), workspace.mistakes)
+        terminal.items(({"facet": f.name, "terms": len(f), "layers": _layers(f), "home": _home(workspace, f)} for f in facets), workspace.mistakes)
         return 0
-    rows = [(f.name, len(f), ", ".join(t.term for t in f.terms[:8])) for f in facets]
-    terminal.table(("facet", "terms", "for instance"), rows, "for instance", cut=True)
+    groups = [(home, [f for f in facets if _home(workspace, f) == home]) for home in (*HOMES, "")]
+    rows = [(("" if n else GROUPS[home]), f.name, len(f), ", ".join(t.term for t in widest(f)[:8])) for home, some in groups for n, f in enumerate(some)]
+    terminal.table(("it says", "facet", "terms", "for instance"), rows, "for instance", cut=True)
     if terminal.on_terminal():
         terminal.say(f"\n{sum(len(f) for f in facets):,} terms in {len(facets)} facets; `syntagma term FACET` lists one")
     return 0
+
+
+def _home(workspace, facet) -> str:
+    traits = workspace.vocabulary.traits.get(facet.name)
+    return traits.home if traits else ""
 
 
 def _layers(facet) -> list[str]:
@@ -228,8 +244,14 @@ def _new(call) -> int:
 
 def _import(call) -> int:
     from syntagma.app.workspace.own_terms import take
+    from syntagma.storage.trouble import Trouble
 
-    taken = take(_workspace(), Path(call.table), call.facet, call.own)
+    given = dict(one.partition("=")[::2] for one in call.column)
+    if wrong := next((one for one in call.column if "=" not in one), ""):
+        raise Trouble(f"“{wrong}” does not say which column it is", f"write --column term={wrong}", 2)
+    taken = take(_workspace(), Path(call.table), call.facet, call.own, given)
+    if taken.read_as:
+        terminal.say("read " + ", ".join(f"“{theirs}” as {ours}" for theirs, ours in taken.read_as.items()), error=False)
     for name, number in taken.taken.items():
         terminal.say((name, terminal.NAME), f"  {number} term{'' if number == 1 else 's'} taken", error=False)
     for ours in taken.hides:

@@ -1,6 +1,7 @@
 """Vocabularies: terms in facets, in layers of which the later one wins."""
 
 import re
+from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence, Set
 from functools import cached_property, lru_cache, partial
 from operator import itemgetter
@@ -396,6 +397,12 @@ def in_order(facet: Facet) -> list[Term]:
     under[""] = sorted(under.get("", ()), key=lambda term: (not term.star, normal(term.term) not in under))  # favourites, then those that others are cases of
     found = list(all_of(""))
     return found if len(found) == len(facet) else list(facet)
+
+
+def widest(facet: Facet) -> list[Term]:
+    """The terms that are a case of no other, those with the most cases first; favourites before all."""
+    cases = Counter(normal(term.broader) for term in facet if term.broader)
+    return sorted((term for term in facet if not term.broader), key=lambda term: (not term.star, -cases[normal(term.term)]))
 
 
 def with_below(facets: Iterable[Facet], found: Sequence[Term], text: str) -> list[Term]:
