@@ -638,3 +638,9 @@ def test_a_plan_tells_all_its_mistakes(tmp_path):
     said = run(tmp_path, "expand", "bad.toml").stderr
     for words in ("did you mean “count”?", "“strength” takes a whole number", "each value of “fills” takes text in quotes or a list"):
         assert words in said
+
+
+def test_a_rule_that_names_a_broader_term_holds_for_its_cases(tmp_path):
+    varied = ["--vary", "animal=golden retriever,tiger", "--vary", "weather=thick fog,driving rain"]
+    texts = good(tmp_path, "expand", "[a animal]{, [weather as place]}", *varied, "--rule", "never dog with fog", "--plain").splitlines()
+    assert len([t for t in texts if "retriever" in t or "tiger" in t]) == 3 and not any("retriever" in t and "fog" in t for t in texts)

@@ -164,6 +164,13 @@ def tree(text=TREE):
     return Facet("weather", [term_of_row("weather", row) for row in csv.DictReader(text.splitlines())])
 
 
+def test_what_names_a_term_means_what_is_below_it_too():
+    facet = tree("term,broader,clashes\nfog,,\nthick fog,fog,\nsea fog,thick fog,\nstars,,fog\nlamp,,thick fog\n")
+    stars, lamp, sea, fog = map(facet.get, ("stars", "lamp", "sea fog", "fog"))
+    assert sea.wider == ("thick fog", "fog") and sea.is_called("Fog") and not fog.is_called("sea fog")
+    assert clash(stars, sea) and clash(sea, lamp) and not clash(fog, lamp) and not clash(stars, lamp)
+
+
 def test_a_case_keeps_all_that_it_says_of_one_dimension():
     facet = tree("term,world,broader\nsnow,where: outdoors; sky: snow,\nfalling snow,where: outdoors; where: not on-water,snow\n")
     assert facet.get("falling snow").world == "sky: snow; where: outdoors; where: not on-water"

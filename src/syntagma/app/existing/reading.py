@@ -79,7 +79,7 @@ def reader_of(workspace: Workspace, model: str | None = None) -> Reader:
 
 def knowledge_of(workspace: Workspace) -> Knowledge:
     """What the vocabulary in force and the lexicons that ship say of words. Plain terms of ours that are never picked are not in it, but those that have picked ones below them: the weights were not learned with them."""
-    return _knowledge(tuple((facet.name, _learned_with(facet)) for facet in workspace.vocabulary))
+    return _knowledge(tuple((facet.name, terms) for facet in workspace.vocabulary if (terms := _learned_with(facet))))
 
 
 def _learned_with(facet: Facet) -> tuple[Term, ...]:

@@ -211,14 +211,14 @@ def _rules(writer: Writer, wish: Wish, fills: Sequence[Fill | None], axes: Seque
 
 
 def names_of(level: Level) -> frozenset[str]:
-    """The names by which rules know a level: as it is shown, its terms, their #tags; a blank is called blank."""
+    """The names by which rules know a level: as it is shown, its terms, what they are cases of, their #tags; a blank is called blank."""
     if level is None:
         return frozenset({"blank"})
     names = {normal(level.shown)}
     if isinstance(level, Together):
         names |= {normal(fill.shown) for fill in level.fills if fill}
     for term in terms_of(level):
-        names |= {normal(term.term), *(normal(name) for name in term.aka), *(f"#{tag}" for tag in term.tags)}
+        names |= {normal(term.term), *term.wider, *(normal(name) for name in term.aka), *(f"#{tag}" for tag in term.tags)}
     return frozenset(names)
 
 

@@ -331,7 +331,7 @@ def _shipped_terms(facet: str, path: Path, layer: str) -> tuple[list[Term], list
         terms, mistakes = read_terms(facet, read_text(path, "a vocabulary file"), str(path), layer)
         return [(*term[:EXTRA], dict(term.extra), *term[EXTRA + 1 :]) for term in terms], list(map(tuple, mistakes))
 
-    terms, mistakes = compiled(path, f"terms {layer}", read)
+    terms, mistakes = compiled(path, f"terms {layer} {' '.join(Term._fields)}", read)
     return list(map(Term._make, terms)), list(map(Mistake._make, mistakes))
 
 

@@ -13,7 +13,7 @@ from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.people import is_person
 from syntagma.core.formula.tree import Condition, SlotRule
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.vocabulary.terms import Term, Vocabulary, brings, named, normal
+from syntagma.core.vocabulary.terms import Term, Vocabulary, brings, normal
 
 if TYPE_CHECKING:
     from syntagma.core.models.profile import Profile
@@ -69,7 +69,7 @@ def stands(condition: Condition, fill: Fill | None) -> bool:
         return condition.negated
     if len(fill.terms) < len(fill.items):
         return not _PEOPLE.issuperset(condition.words) or condition.negated or any(_is_someone(item) for item in fill.items)
-    return any(named(word, term) for word in condition.words for term in fill.terms) != condition.negated
+    return any(term.is_called(word) for word in condition.words for term in fill.terms) != condition.negated
 
 
 _PEOPLE = frozenset({"#person", "#group"})

@@ -67,7 +67,7 @@ class Leaning:
         tags = set(term.tags)
         for theme in self.themes:
             facet = theme.facets.get(term.facet, _NOTHING)
-            if normal(term.term) in map(normal, facet.exclude) or not tags.isdisjoint(facet.never):
+            if any(map(term.is_called, facet.exclude)) or not tags.isdisjoint(facet.never):
                 return False
             if facet.only and tags.isdisjoint(facet.only) and normal(term.term) not in map(normal, facet.prefer):
                 return False

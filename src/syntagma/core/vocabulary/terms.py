@@ -49,8 +49,13 @@ class Term(NamedTuple):
     layer: str = ""
     star: bool = False
     note: str = ""
+    wider: tuple[str, ...] = ()  # in a facet that was read: the names, in normal form, of all that it is a case of, the nearest first
 
     __eq__, __hash__ = object.__eq__, object.__hash__  # a term is itself, whatever another layer says
+
+    def is_called(self, word: str) -> bool:
+        """Does a word of a rule (a term, or a #tag) mean this term, by its own name or by that of what it is a case of?"""
+        return word[1:] in self.tags if word.startswith("#") else normal(word) == normal(self.term) or normal(word) in self.wider
 
     @property
     def full(self) -> str:
@@ -195,7 +200,7 @@ class Facet:
             by_name[normal(term.term)] = term
         for name, term in by_name.items():
             if term.broader:
-                by_name[name] = term._replace(world=_inherited(term, by_name))
+                by_name[name] = term._replace(world=_inherited(term, by_name), wider=tuple(_wider(term, by_name)))
         return by_name
 
     @cached_property
@@ -217,16 +222,12 @@ class Facet:
         return self._by_name.get(normal(text))
 
     def above(self, term: Term) -> list[Term]:
-        """The terms that a term is a case of, the nearest first; it ends where they go in a ring or one is not there."""
-        found: list[Term] = []
-        while term.broader and (wider := self._by_name.get(normal(term.broader))) and wider not in found:
-            found.append(wider)
-            term = wider
-        return found
+        """The terms that a term of the facet is a case of, the nearest first."""
+        return [self._read[name] for name in term.wider]
 
     def below(self, term: Term) -> list[Term]:
         """The terms that are cases of a term, in the order of the file."""
-        return [one for one in self.terms if one.broader and term in self.above(one)]
+        return [one for one in self.terms if normal(term.term) in one.wider]
 
     def __len__(self) -> int:
         return len(self.terms)
@@ -235,14 +236,21 @@ class Facet:
         return iter(self.terms)
 
 
+def _wider(term: Term, by_name: Mapping[str, Term]) -> list[str]:
+    """The names of what a term is a case of, the nearest first; it ends where they go in a ring or one is not there."""
+    found: list[str] = []
+    while (name := normal(term.broader)) and name in by_name and name not in found:
+        found.append(name)
+        term = by_name[name]
+    return found
+
+
 def _inherited(term: Term, by_name: Mapping[str, Term]) -> str:
     """What a term takes for granted: what it says itself, and for all else what those say of which it is a case."""
-    parts, seen = list(split_list(term.world)), {normal(term.term)}
-    while (name := normal(term.broader)) and name in by_name and name not in seen:
-        seen.add(name)
-        term = by_name[name]
+    parts = list(split_list(term.world))
+    for name in _wider(term, by_name):
         said = set(map(dimension, parts))
-        parts = [*(part for part in split_list(term.world) if dimension(part) not in said), *parts]
+        parts = [*(part for part in split_list(by_name[name].world) if dimension(part) not in said), *parts]
     return "; ".join(parts)
 
 
@@ -329,17 +337,12 @@ def clash(a: Term, b: Term) -> bool:
 
 def _against(a: Term, b: Term) -> str:
     """What of `b` stands in the way of `a`: its name, a #tag, or nothing."""
-    return next((c for c in a.clashes if named(c, b)), "") if a.clashes else ""
-
-
-def named(word: str, term: Term) -> bool:
-    """Does a word of a column (a term, or a #tag) mean `term`?"""
-    return word[1:] in term.tags if word.startswith("#") else normal(word) == normal(term.term)
+    return next((c for c in a.clashes if b.is_called(c)), "") if a.clashes else ""
 
 
 def explains(a: Term, b: Term) -> bool:
     """Is `a` one of those that `b` needs beside it?"""
-    return any(named(word, a) for word in b.needs)
+    return any(a.is_called(word) for word in b.needs)
 
 
 def why_clash(a: Term, b: Term) -> str:
