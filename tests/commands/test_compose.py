@@ -119,3 +119,19 @@ def test_a_word_that_no_vocabulary_has_is_taken_with_a_remark(tmp_path):
 def test_findings_have_codes(tmp_path):
     (record,) = printed(good(tmp_path, "compose", "poster", "medium=linocut", "subject=tea urn", "--model", "curlew-still", "--json"))
     assert [f["code"] for f in record["findings"]] == ["rewrites", "no-negative", "no-such-term"] and list(record["findings"][0])[:2] == ["kind", "code"]
+
+
+@pytest.mark.parametrize("call", [
+    ["compose", "picture", "subject=child", "trait=naked"], ["a naked child on a beach"], ["rewrite", "a naked child on a beach", "--model", "curlew-still"],
+    ["shorten", "a naked child on a beach, soft light, at dusk", "--to", "5w"], ["shorten", "a naked child on a beach", "--model", "dunlin-still"],
+    ["expand", "[a trait subject]", "trait=naked", "--vary", "subject=fox,child"],
+])  # fmt: skip
+def test_no_command_writes_a_child_undressed(tmp_path, call):
+    done = run(tmp_path, *call)
+    assert done.returncode and "is not written, for any model" in done.stderr and "naked child" not in done.stdout, (done.stdout, done.stderr)
+
+
+def test_check_finds_it(tmp_path):
+    (tmp_path / "p.txt").write_text("a naked child on a beach\n")
+    done = run(tmp_path, "check", "p.txt")
+    assert done.returncode == 1 and "is not written, for any model" in done.stdout

@@ -9,6 +9,7 @@ from syntagma.app.composing.records import says_more
 from syntagma.app.existing.checks import model_of
 from syntagma.app.existing.prompt_files import Source
 from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.checking.care import care
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.drafting.fills import BadFills
@@ -51,6 +52,8 @@ def fit_prompt(workspace: Workspace, prompt: Source, model: str | None) -> Fit:
     if not name and not workspace.settings.get("model"):
         raise Trouble("no model is named, so there is no limit", "write --model dunlin-still; `syntagma model` lists them", 2)
     try:
+        if refused := care(record["text"]):
+            raise BadFills([refused])
         made = _again(workspace, record, name)
         return _of_formula(line, made) if made else _of_text(workspace, line, record, name)
     except (BadFills, TooLong) as bad:

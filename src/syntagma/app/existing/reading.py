@@ -7,6 +7,7 @@ from functools import cache, lru_cache
 
 from syntagma.app.existing.prompt_files import Source, prompts_of_file, prompts_of_pipe
 from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.checking.care import care
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.editing.kinds import Kind, KindWords, kinds_of
 from syntagma.core.reading.lexicon import Lexicon
@@ -59,7 +60,9 @@ LONGEST, MOST_PARTS = 20_000, 400  # characters and parts of a prompt that is mo
 
 
 def manageable(text: str, what: str, most: int = LONGEST) -> str:
-    """The text. Raises Trouble where it is no prompt by its length."""
+    """The text. Raises Trouble where it is no prompt by its length, or one that is not written."""
+    if refused := care(text):
+        raise Trouble(refused.message, refused.remedy, 2)
     if len(text) > most:
         raise Trouble(f"the prompt has {len(text):,} characters, too many {what}", f"cut it to {most:,}, or only read it: syntagma read", 1)
     return text

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
+from syntagma.core.checking.care import care
 from syntagma.core.checking.draft_checks import against_findings, limit_findings, refused_findings, text_findings
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
@@ -51,6 +52,7 @@ def findings(profile: Profile, prompt: Finished, known: Mapping[str, Known] = {}
         if profile.register == "nested"
         else [*text_findings(body), *_english(body), *_repeats(profile, body)]
     )
+    every += filter(None, (care(body),))
     every += said + against_findings(body, filter(None, (part.strip() for part in re.split(r"[,;\n]", prompt.negative))))
     every += refused_findings(profile, body) + _handles(profile, body, known)
     every += taken(profile, prompt.references)[1] if prompt.references else []

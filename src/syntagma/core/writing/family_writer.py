@@ -6,6 +6,7 @@ from itertools import groupby, islice, takewhile
 from operator import itemgetter
 from typing import Any, NamedTuple
 
+from syntagma.core.checking.care import CHILD, SEXUAL, care, signs
 from syntagma.core.drafting.fills import BadFills, Fill
 from syntagma.core.drafting.surroundings import Around
 from syntagma.core.fitting.limits import Room, TooLong, fit_items, fit_lines
@@ -188,10 +189,18 @@ class FamilyWriter:
             found = list(takewhile(lambda middle: middle[1] <= room, found))
         like = Prompt("", worn.around.negative, 0, worn.negative_used, (), worn.negative_dropped, worn.around, None)
         head, tail, used = frame.head, frame.tail, frame.used
+        round_it = signs(head) | signs(tail)
+        found = list(takewhile(lambda middle: round_it | signs(middle[0]) != CHILD | SEXUAL, found))  # `_write` looks at any other as a whole
         prompts.add_alike([f"{head}{text}{tail}" for text, _ in found], [used + size for _, size in found], like)
         return len(found)
 
     def _write(self, combination: Sequence[Fill | None]) -> Prompt:
+        made = self._made(combination)
+        if refused := care(made.text.removesuffix(self._dressing.behind)):
+            raise BadFills([refused])
+        return made
+
+    def _made(self, combination: Sequence[Fill | None]) -> Prompt:
         self._change(combination)
         limits, dressing, parts, fitted, around = self._limits, self._dressing, self.written.parts, None, self._dressing.around
         if (frame := self._frame).inner >= 0 and frame.turn(combination[:-1], self.written, self.values, dressing, limits.count):

@@ -1,0 +1,47 @@
+"""What no command writes: a prompt that shows a child in a sexual way, or undressed. It is refused, and never reworded."""
+
+import re
+from functools import lru_cache
+
+from syntagma.core.diagnostics.findings import ERROR, Finding
+from syntagma.core.notation.late_regex import regex
+
+_AGE = r"(?:1[0-7]|[1-9])[ -](?:years?|yrs?|yo)(?:[ -]olds?)?|(?:aged?|age of) (?:1[0-7]|[1-9])\b|(?:one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|thirteen|fourteen|fifteen|sixteen|seventeen)[ -]years?[ -]olds?"
+_CHILD = regex(
+    rf"\b(?:child|children|childs|kid|kids|boys?|girls?|toddlers?|bab(?:y|ies)|infants?|newborns?|minors?|underage|under-age|pre-?teens?|tweens?|teens?|teenagers?|teenaged?|adolescents?|school ?(?:boys?|girls?|child|children|kids?)|daughters?|pupils?|loli\w*|shota\w*|{_AGE})\b",
+    re.I,
+)
+_SEXUAL = regex(
+    r"\b(?:nudes?|nudity|nudist|naked|topless|bottomless|undress(?:ed|ing)?|unclothed|bare[- ](?:breast(?:s|ed)?|bottom|chested)|without (?:any )?clothes|no clothes on|sex|sexual\w*|sexy|sexi(?:er|est)|erotic\w*|porn\w*|nsfw|hentai|ecchi|lewd|lingerie|fetish\w*|seductive\w*|sensual\w*|provocative\w*|sultry|lustful|aroused|orgasm\w*|genitals?|breasts?|nipples?|cleavage|striptease|boudoir|pin-?ups?|bedroom eyes|thongs?|g-string)\b",
+    re.I,
+)
+_HARMLESS = regex(
+    r"\b(?:naked (?:eyes?|branch(?:es)?|trees?|twigs?|bulbs?|flames?|light|rock|hills?|blades?|mole rats?)|nude (?:colou?rs?|tones?|shades?|palettes?|lips?|lipstick|heels?|nails?|make-?up|pink|beige)|(?:chicken|turkey|duck|goose) breasts?|robin red-?breasts?|breasts? ?pockets?|red-?breasted|baby (?:blue|pink|grand)|sex and the|boys? band|girls? band|bay ?girl)\b",
+    re.I,
+)
+_DENIED = regex(r"\b(?:no|not|without|never|nobody|no one|non|avoid|excluding|free of)\b[^.;:,]{0,30}", re.I)
+
+MESSAGE = "a prompt that shows a child in a sexual way or undressed is not written, for any model"
+REMEDY = "nothing of it is reworded; syntagma writes the picture without that"
+
+
+CHILD, SEXUAL = 1, 2
+
+
+@lru_cache(maxsize=8192)
+def signs(text: str) -> int:
+    """Which of the two a piece of text may say, CHILD and SEXUAL added up: cheap, for pieces that many prompts share."""
+    return (CHILD if _CHILD.search(text) else 0) + (SEXUAL if _SEXUAL.search(text) else 0)
+
+
+def against_children(text: str) -> bool:
+    """Does a prompt show a child in a sexual way, or undressed? What it keeps out ("no nudity") does not count, nor what only sounds so ("naked trees")."""
+    if not _SEXUAL.search(text):
+        return False
+    plain = _DENIED.sub(" ", _HARMLESS.sub(" ", text))
+    return bool(_SEXUAL.search(plain) and _CHILD.search(plain))
+
+
+def care(text: str) -> Finding | None:
+    """The error that such a prompt is refused with; None for any other."""
+    return Finding(ERROR, MESSAGE, REMEDY, "text", code="child") if against_children(text) else None
