@@ -135,3 +135,26 @@ def test_check_finds_it(tmp_path):
     (tmp_path / "p.txt").write_text("a naked child on a beach\n")
     done = run(tmp_path, "check", "p.txt")
     assert done.returncode == 1 and "is not written, for any model" in done.stdout
+
+
+@pytest.mark.parametrize(("given", "text"), [
+    (["design-style=cubism"], "A fox, in the style of cubism."),
+    (["design-style=tarot card"], "A tarot card of a fox."),  # a thing leads
+    (["design-style=tarot card", "medium=linocut"], "A linocut of a fox, as a tarot card."),
+    (["genre=western"], "A fox, in the style of a western."),
+    (["design-style=cubism", "light=candlelight"], "A fox, in the style of cubism, lit by candlelight."),
+    (["design-style=cubism", "shot=close-up"], "A fox. Close-up, in the style of cubism"),
+    (["pattern=plaid"], "A fox, in plaid."),
+    (["finish=glossy"], "A fox, with a glossy finish."),
+    (["finish=deckled edge"], "A fox, with a deckled edge."),
+    (["era=fifties"], "A fox, in the nineteen-fifties."),
+    (["technique=cross-hatching"], "A fox, with cross-hatching."),
+    (["colour=red"], "A fox, in red."),
+    (["composition=rule of thirds"], "A fox, composed by the rule of thirds."),
+    (["ambience=birdsong"], "A fox, with the sound of birdsong."),
+    (["film-look=8mm film"], "A fox, shot on 8mm film."),
+    (["light-quality=hazy"], "A fox, in a hazy light."),
+    (["camera-move=dolly in"], "A fox, the camera dollies in."),
+])  # fmt: skip
+def test_what_has_no_slot_is_led_to_as_its_facet_is(tmp_path, given, text):
+    assert good(tmp_path, "compose", "picture", "subject=fox", *given).strip() == text

@@ -3,9 +3,10 @@
 import pytest
 
 from syntagma.core.checking.vocabulary_checks import check_terms
+from syntagma.core.diagnostics.places import Refused
 from syntagma.core.drafting.fills import BadFills, cleaned, fill_of
 from syntagma.core.formula import SlotRule
-from syntagma.core.vocabulary.facets import Traits
+from syntagma.core.vocabulary.facets import Traits, read_facets
 from syntagma.core.vocabulary.terms import (
     BadRow,
     Facet,
@@ -202,3 +203,11 @@ def test_a_name_of_two_terms_is_told():
 def test_a_row_says_whether_it_is_picked():
     with pytest.raises(BadRow, match="whether it is picked"):
         term_of_row("x", {"term": "fog", "picked": "sometimes"})
+
+
+@pytest.mark.parametrize("said", ["with a ghost", "with [a {}] and {}", ""])
+def test_how_a_guest_is_led_to_says_where_the_words_go(said):
+    with pytest.raises(Refused) as refused:
+        read_facets(f'[ghost]\nsaid = "{said}"\n', "facets.toml")
+    assert "does not say where the words go" in str(refused.value.mistakes[0].message)
+    assert read_facets('[ghost]\nsaid = "haunted by [a {}]"\n', "facets.toml")["ghost"].said == "haunted by [a {}]"
