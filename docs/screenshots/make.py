@@ -18,7 +18,7 @@ DISPLAY = ":77"
 
 FERRY = 'medium=linocut vessel="cream-and-green car ferry" action="easing off its berth" setting="slack-water harbour"'
 SHOTS = {
-    "term": ['term find fog --facet weather', 'term find "key light" --facet lighting'],
+    "term": ['term find fog --facet weather', 'term find "light from behind"', "compose picture subject=dancer design-style=cubism era=fifties"],
     "formula": ["formula crossing-poster"],
     "picking": [
         'compose photograph subject="harbour pilot" --theme night --draw 8 --model dunlin-still',

@@ -373,7 +373,8 @@ def search(facets: Iterable[Facet], text: str) -> list[Term]:
         if score >= 0.5 * best and (term := facet.get(name)):  # only what is found is read
             exact = said in map(normal, (term.term, *term.aka))
             found.append((not exact, -score, order[facet.name], facet.terms.index(term), term))  # what is called just so comes first
-    return [term for *_, term in sorted(found, key=lambda one: one[:-1])]
+    nearer = 0.75 * best if len(wanted) > 1 and any(not one[0] for one in found) else 0  # beside what is called so, only what has nearly all of the words
+    return [term for far, less, *_, term in sorted(found, key=lambda one: one[:-1]) if not far or -less >= nearer]
 
 
 def _having(index: Index, words: Set[str]) -> dict[str, dict[str, float]]:
