@@ -219,5 +219,5 @@ def test_the_marks_are_facets():
 
 def test_a_facet_that_the_model_never_met():
     """The names of the vocabulary are read whole, also of facets that no prompt was marked with."""
-    piece = next(p for p in READER.read("A badge with fox looking back, flat colour").parts() if p.facet == "symbol")
+    piece = next(p for p in READER.read("Badge, fox looking back, flat colour").parts() if p.facet == "symbol")
     assert "fox looking back" in piece.text and piece.why == "words of the vocabulary's symbol" and "symbol" not in READER.model.parts.labels
