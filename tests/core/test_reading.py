@@ -220,4 +220,4 @@ def test_the_marks_are_facets():
 def test_a_facet_that_the_model_never_met():
     """The names of the vocabulary are read whole, also of facets that no prompt was marked with."""
     piece = next(p for p in READER.read("Badge, fox looking back, flat colour").parts() if p.facet == "symbol")
-    assert "fox looking back" in piece.text and piece.why == "words of the vocabulary's symbol" and "symbol" not in READER.model.parts.labels
+    assert "fox looking back" in piece.text and piece.why == "in the vocabulary" and "symbol" not in READER.model.parts.labels
