@@ -72,6 +72,7 @@ def test_each_term_by_machine():
             "stop": any(c.endswith(".") for c in (t.term, t.phrase, t.place, t.clause, t.gloss)),
             "capital": t.term[0].isupper() and t.term.split()[0].lower() in LOWER and t.term.split()[0] not in NAMES_TOO,
             "number": t.number not in NUMBERS,
+            "a cell of another column": any(mark in cell for cell in (t.gloss, *t.aka) for mark in ("=", "|")),
             "length": len(t.term) > 50 or not 8 <= len(t.gloss) <= 110,
             "tags": (len(t.tags) < 3 and t.picked != "no") or not set(t.tags) <= KNOWN_TAGS or len(set(t.tags)) < len(t.tags),
             "clash": any(c[1:] not in KNOWN_TAGS if c[0] == "#" else normal(c) not in NAMES for c in (*t.clashes, *t.needs)),
