@@ -641,6 +641,6 @@ def test_a_plan_tells_all_its_mistakes(tmp_path):
 
 
 def test_a_rule_that_names_a_broader_term_holds_for_its_cases(tmp_path):
-    varied = ["--vary", "animal=golden retriever,tiger", "--vary", "weather=thick fog,driving rain"]
-    texts = good(tmp_path, "expand", "[a animal]{, [weather as place]}", *varied, "--rule", "never dog with fog", "--plain").splitlines()
+    varied = ["--vary", "animal=tiger,golden retriever", "--vary", "weather=thick fog,driving rain"]
+    texts = good(tmp_path, "expand", "[a animal]{, [weather as place]}", *varied, "--rule", "never dog with fog").splitlines()
     assert len([t for t in texts if "retriever" in t or "tiger" in t]) == 3 and not any("retriever" in t and "fog" in t for t in texts)

@@ -335,7 +335,7 @@ def test_nothing_of_a_wish_is_lost_in_silence(tmp_path, wish, told):
 
 
 @pytest.mark.parametrize(("call", "text"), [
-    (["wardrobe=trench coat", "object=umbrella"], "A seal, in a trench coat, with an umbrella"), (["expression=slight smile"], "A seal, with a slight smile"), (["composition=leading lines"], "A seal. With leading lines"), (["angle=low angle"], "A seal. Seen from a low angle"), (["pose=looking down"], "A seal, looking down"),
+    (["wardrobe=trench coat", "object=umbrella"], "A seal, in a trench coat, with an umbrella"), (["expression=slight smile"], "A seal, with a slight smile"), (["composition=leading lines"], "A seal, with leading lines"), (["angle=low angle"], "A seal. Seen from a low angle"), (["pose=looking down"], "A seal, looking down"),
 ])  # fmt: skip
 def test_typed_words_are_exact(tmp_path, call, text):
     assert good(tmp_path, "compose", "picture", "subject=seal", *call).strip(" .\n") == text
@@ -396,7 +396,7 @@ def test_a_story_keeps_its_people(tmp_path):
 
 
 @pytest.mark.parametrize(("call", "text", "said"), [
-    (["compose", "photograph", "subject=heron", "setting=jetty", "focus=shallow depth of field"], "A realistic photograph of a heron, on a jetty. With shallow depth of field.\n", ""),
+    (["compose", "photograph", "subject=heron", "setting=jetty", "focus=shallow depth of field"], "A realistic photograph of a heron, on a jetty, with shallow depth of field.\n", ""),
     (["compose", "poster", "subject=heron", "focus=shallow depth of field", "--model", "dunlin-still"], "heron, shallow depth of field, bold simple shapes, clear space at the top for lettering\n", ""),
     (["compose", "photograph", "--from", "a heron on a jetty, film grain"], "A realistic photograph of a heron on a jetty. Film grain\n", ""),
     (["compose", "poster", "--from", "fog over the sea"], "Fog over the sea. Bold simple shapes, clear space at the top for lettering\n", ""), (["compose", "poster", "--from", "The camera glides over a frozen lake"], "The camera glides over a frozen lake. Bold simple shapes, clear space at the top for lettering\n", "nothing in the wish fills subject"),

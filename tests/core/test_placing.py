@@ -61,8 +61,8 @@ def test_nothing_is_picked_where_the_core_speaks():
 
 
 @pytest.mark.parametrize(("facet", "words", "out"), [
-    ("focus", "shallow depth of field", "A heron. With shallow depth of field"), ("lens", "85mm lens", "A heron. Shot on an 85mm lens"), ("hour", "dusk", "A heron, at dusk"), ("composition", "wide gap", "A heron. Wide gap"), ("expression", "wry smile", "A heron, with a wry smile"),
-    ("colour-grade", "muted teal tones", "A heron. In muted teal tones"), ("technique", "wet-in-wet washes", "A heron. Wet-in-wet washes"), ("wardrobe", "in a red scarf", "A heron, in a red scarf"), ("music", "slow waltz", "A heron. With a slow waltz"), ("background", "pale wall", "A heron, against a pale wall"),
+    ("focus", "shallow depth of field", "A heron. With shallow depth of field"), ("lens", "85mm lens", "A heron. Shot on an 85mm lens"), ("hour", "dusk", "A heron, at dusk"), ("composition", "wide gap", "A heron. With a wide gap"), ("expression", "wry smile", "A heron, with a wry smile"),
+    ("colour-grade", "muted teal tones", "A heron. In muted teal tones"), ("technique", "wet-in-wet washes", "A heron. With wet-in-wet washes"), ("wardrobe", "in a red scarf", "A heron, in a red scarf"), ("music", "slow waltz", "A heron. With a slow waltz"), ("background", "pale wall", "A heron, against a pale wall"),
 ])  # fmt: skip
 def test_a_guest_stands_at_its_home_and_is_led_to_by_its_noun(facet, words, out):
     made = Composer(WORLD, Ask("poster")).compose({"subject": "heron", facet: words})
@@ -72,7 +72,7 @@ def test_a_guest_stands_at_its_home_and_is_led_to_by_its_noun(facet, words, out)
 
 def test_every_facet_has_a_home_and_every_join_a_slot():
     assert all(WORLD.vocabulary.traits[facet].home for facet in WORLD.vocabulary.names)
-    assert len(tables().joins.joins) >= 20 and all(re.fullmatch(r"[a-z ]+\[(?:a )?\{\}\]", join.say) for join in tables().joins.joins)
+    assert len(tables().joins.joins) >= 20 and all(re.fullmatch(r"[a-z ]+\[(?:a |the )?\{\}\]", join.say) for join in tables().joins.joins)
 
 
 @pytest.mark.parametrize(("subject", "out"), [("harbour pilot", "harbour pilot"), ("harbour pilot in an oilskin coat", "harbour pilot in an oilskin coat")])

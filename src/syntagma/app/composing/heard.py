@@ -88,12 +88,14 @@ def _verbatim(label: str, one: Stretch) -> Phrase:
 def _led(facet: str, words: str, vocabulary: Vocabulary) -> str:
     """How a guest that was typed stands in a sentence, in the notation of formulas: led to by its noun, else as its facet is; a thing has its article, and is there with the rest."""
     term = vocabulary[facet].get(words) if facet in vocabulary else None
-    if facet in PLACES or (term and term.place):
+    if facet in PLACES or (term and term.place and not vocabulary.participant(facet)):
         return f"[{facet} as place]"
     if facet == "speech":
         return f'"[{facet}]"'
     if term and term.clause:
         return f"[{facet} as clause]"
+    if english.starts_with_preposition(words):
+        return f"[{facet}]"
     traits = vocabulary.traits.get(facet, PLAIN)
     if traits.home not in NO_NOUNS and (join := tables().joins.of(words, facet)):
         return join.say.format(facet)

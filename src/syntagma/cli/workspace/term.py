@@ -73,7 +73,7 @@ def _import_arguments(parser: args.Parser) -> None:
         help="which of the table's headings is which column: term=Word, gloss=Notes; may be given again. Usual headings are known",
     )  # fmt: skip
     _own(parser)
-    parser.examples("syntagma term import quay-words.csv", "syntagma term import our-list.xlsx --facet lighting --column term=Word --column gloss=Notes")
+    parser.examples("syntagma term import quay-words.csv")
 
 
 def _own(parser: args.Parser) -> None:

@@ -22,7 +22,7 @@ _HARMLESS = regex(
 _DENIED = regex(r"\b(?:no|not|without|never|nobody|no one|non|avoid|excluding|free of)\b[^.;:,]{0,30}", re.I)
 
 MESSAGE = "a prompt that shows a child in a sexual way or undressed is not written, for any model"
-REMEDY = "nothing of it is reworded; syntagma writes the picture without that"
+REMEDY = "take that out; nothing of it is reworded"
 
 
 CHILD, SEXUAL = 1, 2
