@@ -158,3 +158,7 @@ def test_check_finds_it(tmp_path):
 ])  # fmt: skip
 def test_what_has_no_slot_is_led_to_as_its_facet_is(tmp_path, given, text):
     assert good(tmp_path, "compose", "picture", "subject=fox", *given).strip() == text
+
+
+def test_a_thing_leads_where_the_formula_has_a_kind_of_its_own(tmp_path):
+    assert good(tmp_path, "compose", "photograph", "subject=dog", "genre=wedding photograph").strip() == "A wedding photograph of a dog."

@@ -211,3 +211,8 @@ def test_how_a_guest_is_led_to_says_where_the_words_go(said):
         read_facets(f'[ghost]\nsaid = "{said}"\n', "facets.toml")
     assert "does not say where the words go" in str(refused.value.mistakes[0].message)
     assert read_facets('[ghost]\nsaid = "haunted by [a {}]"\n', "facets.toml")["ghost"].said == "haunted by [a {}]"
+
+
+def test_beside_what_is_called_so_nothing_is_found_by_a_slip():
+    facet = Facet("food", [Term("food", "salad"), Term("food", "salsa"), Term("food", "guacamole", aka=("avocado salsa",))])
+    assert [t.term for t in search([facet], "salsa")] == ["salsa", "guacamole"] and search([facet], "salsda")[0].term in ("salsa", "salad")

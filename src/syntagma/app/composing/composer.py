@@ -131,7 +131,7 @@ class Composer:
     def _led_by_kind(self, given: Mapping[str, Given]) -> Mapping[str, Given]:
         """What was given, with a kind of picture that is a thing ("travel poster") in the slot for kinds where that is free: it leads."""
         guests = [name for name in self._guests(given) if self._of_kind(name)]
-        slot = next((rule.name for rule in self.writer.rules if self._of_kind(rule.facet) and rule.name not in given), "") if guests else ""
+        slot = next((rule.name for rule in self.writer.rules if (rule.name == "kind" or self._of_kind(rule.facet)) and rule.name not in given), "") if guests else ""
         if not slot:
             return given
         from syntagma.app.existing.own_words import tables

@@ -107,5 +107,4 @@ def _led(facet: str, words: str, vocabulary: Vocabulary) -> str:
 def _unrepeated(traits: Traits, words: str) -> str:
     """How a facet's guest is led to, without the noun behind it ("mood") where the words have it, or another that says as much."""
     noun = re.search(r' "([^"]+)"', traits.said)
-    held = noun and any(re.search(rf"\b{re.escape(word)}s?\b", words, re.I) for word in (noun[1], *traits.holds))
-    return traits.said.replace(noun[0], "") if noun and held else traits.said
+    return traits.said.replace(noun[0], "") if noun and traits.says(words, noun[1]) else traits.said

@@ -290,7 +290,7 @@ def _json(
 
 
 class _Shape(Structure, more=True):
-    """What the parts of a record may be that are used again; all others are carried as they are."""
+    """The types of those parts of a record that the program uses; it passes all others on unread."""
 
     negative: str | None = None
     model: str | None = None

@@ -1,4 +1,4 @@
-"""A reference picture read: its palette in words and terms, its light, how sharp it is, its ratio; and what of that goes into slots."""
+"""Reads a reference picture: its palette in words and terms, its light, sharpness and ratio; and which of these go into slots."""
 
 import csv
 from collections.abc import Mapping, Sequence

@@ -1,4 +1,4 @@
-"""The headings of a person's own list of words, as columns of a vocabulary: what is named on the call, then what people call them."""
+"""Reads the headings of a person's own list of words as columns of a vocabulary: those named on the call first, then the usual names."""
 
 from collections.abc import Mapping, Sequence
 

@@ -11,20 +11,21 @@ _CHILD = regex(
     rf"\b(?:child|children|childs|kid|kids|boys?|girls?|toddlers?|bab(?:y|ies)|infants?|newborns?|minors?|underage|under-age|pre-?teens?|tweens?|teens?|teenagers?|teenaged?|adolescents?|school ?(?:boys?|girls?|child|children|kids?)|daughters?|pupils?|loli\w*|shota\w*|{_AGE})\b",
     re.I,
 )
-_SEXUAL = regex(
-    r"\b(?:nudes?|nudity|nudist|naked|topless|bottomless|undress(?:ed|ing)?|unclothed|bare[- ](?:breast(?:s|ed)?|bottom|chested)|without (?:any )?clothes|no clothes on|sex|sexual\w*|sexy|sexi(?:er|est)|erotic\w*|porn\w*|nsfw|hentai|ecchi|lewd|lingerie|fetish\w*|seductive\w*|sensual\w*|provocative\w*|sultry|lustful|aroused|orgasm\w*|genitals?|breasts?|nipples?|cleavage|striptease|boudoir|pin-?ups?|bedroom eyes|thongs?|g-string)\b",
-    re.I,
+_WORDS = (
+    r"nudes?|nudity|nudist|naked|topless|bottomless|undress(?:ed|ing)?|unclothed|bare[- ](?:breast(?:s|ed)?|bottom)|without (?:any )?clothes|no clothes on|sex|sexual\w*|sexy|sexi(?:er|est)|erotic\w*|porn\w*|nsfw|hentai|ecchi|lewd|lingerie"
+    r"|fetish\w*|seductive\w*|sensual\w*|provocative (?:poses?|looks?|outfits?|clothes|dress)|sultry (?:looks?|gaze|poses?|eyes|smile|expression)|lustful|aroused|orgasm\w*|genitals?|breasts|nipples?|cleavage|striptease|boudoir|pin-?ups?|bedroom eyes|g-string"
 )
+_SEXUAL = regex(rf"\b(?:{_WORDS})\b", re.I)
 _HARMLESS = regex(
-    r"\b(?:naked (?:eyes?|branch(?:es)?|trees?|twigs?|bulbs?|flames?|light|rock|hills?|blades?|mole rats?)|nude (?:colou?rs?|tones?|shades?|palettes?|lips?|lipstick|heels?|nails?|make-?up|pink|beige)|(?:chicken|turkey|duck|goose) breasts?|robin red-?breasts?|breasts? ?pockets?|red-?breasted|baby (?:blue|pink|grand)|sex and the|boys? band|girls? band|bay ?girl)\b",
+    r"\b(?:naked (?:eyes?|branch(?:es)?|trees?|twigs?|bulbs?|flames?|light|rock|hills?|blades?|mole rats?)|(?:naked|unclothed) (?:baby |newborn )?(?:birds?|mice|mouse|chicks?|kittens?|animals?)|nude (?:colou?rs?|tones?|shades?|palettes?|lips?|lipstick|heels?|nails?|make-?up|pink|beige)"
+    r"|(?:chicken|turkey|duck|goose) breasts|bottomless (?:pit|well|sea|lake|bag|cup)|baby (?:blue|pink|grand)|(?:same|single|opposite|mixed)[- ]sex|sex of the (?:baby|child)|minor (?:key|chord|role|character|planet|scale|damage|detail)s?|boys? band|girls? band|pin-?up girls?)\b",
     re.I,
 )
-_DENIED = regex(r"\b(?:no|not|without|never|nobody|no one|non|avoid|excluding|free of)\b[^.;:,]{0,30}", re.I)
+_DENIED = regex(rf"\b(?:(?:no|not|without|never|nobody(?: is)?|no one(?: is)?|avoid(?:ing)?|excluding|free of) (?:any |a |full |explicit )?(?:\w+ (?:or|and) )?|non-)(?:{_WORDS})\b", re.I)  # "no nudity", "without violence or nudity"; but "without clothes" is what it says
+_BARE = regex(r"\b(?:without (?:any )?clothes|no clothes on)\b", re.I)
 
 MESSAGE = "a prompt that shows a child in a sexual way or undressed is not written, for any model"
 REMEDY = "take that out; nothing of it is reworded"
-
-
 CHILD, SEXUAL = 1, 2
 
 
@@ -38,8 +39,9 @@ def against_children(text: str) -> bool:
     """Does a prompt show a child in a sexual way, or undressed? What it keeps out ("no nudity") does not count, nor what only sounds so ("naked trees")."""
     if not _SEXUAL.search(text):
         return False
-    plain = _DENIED.sub(" ", _HARMLESS.sub(" ", text))
-    return bool(_SEXUAL.search(plain) and _CHILD.search(plain))
+    plain = _HARMLESS.sub(" ", text)
+    said = _DENIED.sub(" ", _BARE.sub(" naked ", plain))  # only the word that is denied goes
+    return bool(_SEXUAL.search(said) and _CHILD.search(plain))
 
 
 def care(text: str) -> Finding | None:

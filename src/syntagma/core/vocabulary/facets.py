@@ -24,12 +24,13 @@ class Traits(NamedTuple):
 
     def completed(self, bare: str, fuller: str = "") -> str:
         """A bare term with the noun that it wants where it stands alone: by itself, in its fuller form, or behind it."""
-        if not self.noun or self._says(bare):
+        if not self.noun or self.says(bare, self.noun):
             return bare
-        return fuller if fuller and self._says(fuller) else f"{bare} {self.noun}"
+        return fuller if fuller and self.says(fuller, self.noun) else f"{bare} {self.noun}"
 
-    def _says(self, words: str) -> bool:
-        return any(re.search(rf"\b{re.escape(word)}\b", words, re.I) for word in (self.noun, *self.holds))
+    def says(self, words: str, noun: str) -> bool:
+        """Do words say a noun, or one of those that say as much?"""
+        return any(re.search(rf"\b{re.escape(word)}\b", words, re.I) for word in (noun, *self.holds))
 
 
 PLAIN = Traits()

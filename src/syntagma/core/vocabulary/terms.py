@@ -365,16 +365,18 @@ def search(facets: Iterable[Facet], text: str) -> list[Term]:
     every = set().union(*(facet.index for facet in shelf))
     answers = [{word: how for word in every if (how := _likeness(want, word, fuzz))} for want in wanted]
     answering = set().union(*answers)
-    scored = [(score, facet, name) for facet in shelf for name, words in _having(facet.index, answering).items() if (score := _score(answers, words)) >= 0.3]
+    scored = [(score, facet, name, words) for facet in shelf for name, words in _having(facet.index, answering).items() if (score := _score(answers, words)) >= 0.3]
     best, said = max((score for score, *_ in scored), default=0), normal(text)
-    found: list[tuple[bool, float, int, int, Term]] = []
+    plain = [{word: how for word, how in answer.items() if how > 0} for answer in answers]  # without slips
+    least = (0.75 if len(wanted) > 1 else 0.5) * best
     order = {facet.name: n for n, facet in enumerate(shelf)}
-    for score, facet, name in scored:
+    found: list[tuple[bool, float, int, int, Term, bool]] = []
+    for score, facet, name, words in scored:
         if score >= 0.5 * best and (term := facet.get(name)):  # only what is found is read
             exact = said in map(normal, (term.term, *term.aka))
-            found.append((not exact, -score, order[facet.name], facet.terms.index(term), term))  # what is called just so comes first
-    nearer = 0.75 * best if len(wanted) > 1 and any(not one[0] for one in found) else 0  # beside what is called so, only what has nearly all of the words
-    return [term for far, less, *_, term in sorted(found, key=lambda one: one[:-1]) if not far or -less >= nearer]
+            found.append((not exact, -score, order[facet.name], facet.terms.index(term), term, exact or _score(plain, words) >= least))
+    named = any(not far for far, *_ in found)  # what is called just so comes first, and beside it only what has nearly all of the words, and none by a slip
+    return [term for *_, term, near in sorted(found, key=lambda one: one[:-2]) if near or not named]
 
 
 def _having(index: Index, words: Set[str]) -> dict[str, dict[str, float]]:

@@ -53,7 +53,7 @@ class Learned(NamedTuple):
         return {slot: column.texts[0] for slot, column in self.slots() if column.texts[0]}
 
     def begins(self, column: Column, i: int) -> bool:
-        """Does a sentence of an example begin with what it has in a column?"""
+        """Does example `i` begin a sentence with the text that it has in a column?"""
         span = column.spans[i]
         return span is not None and not column.lead and (not span[0] or english.ends_sentence(self.bodies[i][: span[0]].rstrip(' "“')))
 
