@@ -30,7 +30,7 @@ FILES = {
 # the call, its exit status, what standard error says
 CASES = [
     (["compose", "postr"], 2, ["there is no formula “postr”", "did you mean “poster”?"]),
-    (["term", "lightning"], 2, ["there is no facet “lightning”", "did you mean “lighting”?"]),
+    (["term", "ligthing"], 2, ["there is no facet “ligthing”", "did you mean “lighting”?"]),
     (["compose", "poster", "subject=x", "medium=y", "--model", "curlew"], 2, ["there is no model “curlew”", "curlew-still"]),
     (["expand", "poster", "subject=x", "--vary", "medium", "--design", "ful"], 2, ["there is no design “ful”", "did you mean “full”?"]),
     (["expand", "poster", "subject=x", "medium=y"], 2, ["nothing varies", "--count 12"]),

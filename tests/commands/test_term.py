@@ -228,3 +228,9 @@ def test_what_is_compiled_follows_the_file(tmp_path):
     assert any(file.read_bytes() != b"broken" for file in kept)
     env["XDG_CACHE_HOME"] = "/dev/null/none"
     assert found("fog") == "fog"
+
+
+@pytest.mark.parametrize("word", ["flute", "shakuhachi"])
+def test_a_term_in_place_of_a_facet_is_searched(tmp_path, word):
+    done = run(tmp_path, "term", word)
+    assert done.returncode == 0 and f"“{word}” is a term and no facet" in done.stderr and "\nflute " in done.stdout

@@ -4,6 +4,7 @@ import pytest
 
 from syntagma.core import english
 from syntagma.core.english.places import placed
+from syntagma.core.english.times import period
 
 
 def cases(table: str) -> list[str]:
@@ -185,3 +186,32 @@ def test_split_place(text, prepositions, rest):
 ])  # fmt: skip
 def test_a_place_takes_its_preposition_by_its_noun(words, said):
     assert placed(words) == said
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        ("medieval", ("in", "", "medieval times")),
+        ("Victorian", ("in", "", "Victorian times")),
+        ("early modern", ("in", "", "early modern times")),
+        ("cyberpunk", ("in", "", "cyberpunk times")),
+        ("1950s", ("in", "the", "1950s")),
+        ("late 1940s", ("in", "the", "late 1940s")),
+        ("1923", ("in", "", "1923")),
+        ("year 3000", ("in", "the", "year 3000")),
+        ("stone age", ("in", "the", "stone age")),
+        ("Roman Empire", ("in", "the", "Roman Empire")),
+        ("age of sail", ("in", "the", "age of sail")),
+        ("far future", ("in", "the", "far future")),
+        ("post-apocalyptic future", ("in", None, "post-apocalyptic future")),
+        ("edo Japan", ("in", "", "edo Japan")),
+        ("wartime", ("in", "", "wartime")),
+        ("today", ("", "", "today")),
+        ("once upon a time", ("", "", "once upon a time")),
+        ("ancient ruins", None),
+        ("ticket office", None),
+        ("Japan", None),
+    ],
+)
+def test_a_time_is_said_as_a_place(words, said):
+    assert period(words) == said

@@ -21,7 +21,7 @@ from syntagma.core.vocabulary.facets import PLAIN, Traits
 from syntagma.core.vocabulary.terms import Vocabulary
 
 NO_NOUNS = frozenset("effect sound".split())  # homes of facets whose words are no nouns of a picture: moves, cuts, music
-PLACES = frozenset("setting weather".split())  # facets that a sentence says with a preposition
+PLACES = frozenset("setting weather era".split())  # facets that a sentence says with a preposition
 
 
 class Heard(NamedTuple):

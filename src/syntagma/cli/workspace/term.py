@@ -153,7 +153,7 @@ def _listed(call, name: str | None, text: str) -> int:
     """The terms of a facet, or of all of them; those that a text asks for, best first."""
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.diagnostics.suggestions import near, perhaps
-    from syntagma.core.vocabulary.terms import in_order, search, with_below
+    from syntagma.core.vocabulary.terms import in_order, normal, search, with_below
     from syntagma.storage.trouble import Trouble
 
     workspace = Workspace.load(tell=terminal.left_out)
@@ -163,7 +163,10 @@ def _listed(call, name: str | None, text: str) -> int:
 
         name = facet_called(workspace, name)
     if name and name not in vocabulary:
-        raise Trouble(f"there is no facet “{name}”", perhaps(name, vocabulary.names, "`syntagma term` lists them"), 2)
+        if not any(normal(name) in map(normal, (term.term, *term.aka)) for term in search(list(vocabulary), name)):
+            raise Trouble(f"there is no facet “{name}”", perhaps(name, vocabulary.names, f"`syntagma term` lists them; `syntagma term find \"{name}\"` searches the terms"), 2)
+        terminal.note(f"“{name}” is a term and no facet: this is what `syntagma term find` finds")
+        name, text = None, name
     facets = [vocabulary[name]] if name else list(vocabulary)
     tags = {tag for facet in vocabulary for term in facet for tag in term.tags} if call.tag else ()
     for tag in call.tag:

@@ -4,6 +4,7 @@ from syntagma.core import english
 from syntagma.core.drafting.draft import Noun
 from syntagma.core.drafting.fills import Item
 from syntagma.core.english.places import placed
+from syntagma.core.english.times import period
 from syntagma.core.realising.text_pieces import TextPiece
 from syntagma.core.vocabulary.facets import PLAIN, Traits
 
@@ -45,6 +46,11 @@ def frame(noun: Noun, item: Item, last: bool, modifiers: str) -> tuple[str, str]
     return front and front + " ", "".join(piece.text for piece in core)
 
 
+def _led(words: str) -> tuple[str, str]:
+    """What leads to the words of a place or a time that has no way of its own, and the words: "in", "medieval times"."""
+    return (time[0], time[2]) if (time := period(words)) else (placed(words)[0], words)
+
+
 class _Group:
     """One noun group while it is written."""
 
@@ -74,7 +80,7 @@ class _Group:
         words = words if last else english.without_stop(words)
         prepositions = ""
         if self.form == "place":
-            prepositions, words = english.split_place(item.place) if item.place else (placed(words)[0], words)
+            prepositions, words = english.split_place(item.place) if item.place else _led(words)
         determiner, rest = english.split_determiner(words)
         core = [TextPiece(self.counted(rest, item), self.head, item), *self.behind(item)]
         lead = self._determiner(determiner, item, bool(prepositions and item.place), modifiers + "".join(p.text for p in core))
@@ -97,7 +103,7 @@ class _Group:
             return own
         number = self._number(item)
         if self.form == "place" and not item.place:
-            said = placed(item.words)[1]
+            said = time[1] if (time := period(item.words)) else placed(item.words)[1]
             if said is not None:
                 return said
             article = article or "a"
