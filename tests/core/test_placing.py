@@ -26,14 +26,14 @@ def put(formula, text, given=None, **more):
     ("photograph", "a tired harbour pilot checking a tide board on a wet quay, at dusk", "A realistic photograph of a tired harbour pilot checking a tide board on a wet quay, at dusk"),
     ("photograph", "cinematic still of a lighthouse keeper at dusk. Dust motes, film grain", "A cinematic still of a lighthouse keeper at dusk. Dust motes, film grain"),
     ("photograph", "A trucker stirs his coffee. Rain streaks the window behind him.", "A realistic photograph of a trucker stirring his coffee. Rain streaks the window behind him."),
-    ("picture", "Extreme close-up, the eye of a chameleon rotating, scales shifting from green to turquoise, macro lens", "The eye of a chameleon rotating. Extreme close-up, shot on a macro lens, scales shifting from green to turquoise"),
+    ("picture", "Extreme close-up, the eye of a chameleon rotating, scales shifting from green to turquoise, macro lens", "The eye of a chameleon rotating, extreme close-up, shot on a macro lens, scales shifting from green to turquoise"),
     ("poster", "watercolour of vats filled with saffron, indigo and chalk-white dye, workers knee-deep", f"A watercolour of vats filled with saffron, indigo and chalk-white dye, workers knee-deep. {CLOSING[0].upper()}{CLOSING[1:]}"),
     ("photograph", "a harbour pilot on a quay, crying, in a hat of tin. Film grain", "A realistic photograph of a harbour pilot on a quay crying, in a hat of tin. Film grain"),
     ("poster", "The camera glides over a frozen lake, smoke", f"The camera glides over a frozen lake. Smoke, {CLOSING}"), ("poster", "a poster of a car ferry, linocut", f"A linocut of a car ferry. {CLOSING[0].upper()}{CLOSING[1:]}"),
-    ("poster", "In a ballroom, chandeliers sway over a diver. Its floor is wet.", f"In a ballroom, chandeliers sway over a diver. Its floor is wet. {CLOSING[0].upper()}{CLOSING[1:]}"), ("picture", "a sign that reads 'SOUP', oxblood and cream", "A sign that reads 'SOUP'. In oxblood and cream"),
+    ("poster", "In a ballroom, chandeliers sway over a diver. Its floor is wet.", f"In a ballroom, chandeliers sway over a diver. Its floor is wet. {CLOSING[0].upper()}{CLOSING[1:]}"), ("picture", "a sign that reads 'SOUP', oxblood and cream", "A sign that reads 'SOUP', in oxblood and cream"),
     ("poster", "a pilot checking a tide board, on a wet quay in light drizzle, sodium lamps, hushed mood", f"A pilot checking a tide board, on a wet quay in light drizzle, lit by sodium lamps. With a hushed mood, {CLOSING}"), ("photograph", "ballet shoes, worn satin", "A realistic photograph of ballet shoes, worn satin"), ("photograph", "an owl, oil on canvas", "A realistic photograph of an owl. Oil on canvas"), ("picture", "Subject: an old clockmaker\nAction: sets a clock\nLighting: low sun", "An old clockmaker setting a clock, lit by a low sun."),
     ("photograph", 'a baker, he says: "Late."', 'A realistic photograph of a baker. He says: "Late."'), ("landscape", "a frozen lake at dawn, no people", "A landscape photograph of a frozen lake at dawn. Fine detail from the foreground to the skyline, natural colour"),
-    ("picture", "pixel art of a haunted bakery", "Pixel art of a haunted bakery"), ("picture", "silver hair, a girl in a red coat, fog", "A girl in a red coat, in fog. Silver hair"), ("picture", "For the cover of my novel I see a boat, tied to nothing", "A boat, tied to nothing"), ("picture", "On the far bank a boat lies, tied to nothing", "On the far bank a boat lies, tied to nothing."), ("picture", "lit from behind, a dancer", "A dancer, lit from behind"), ("photograph", "a scene of two boys who were late", "A realistic photograph of two boys who were late"), ("picture", "two boys were lighting a fire", "Two boys lighting a fire"),
+    ("picture", "pixel art of a haunted bakery", "Pixel art of a haunted bakery"), ("picture", "silver hair, a girl in a red coat, fog", "A girl in a red coat, in fog, silver hair"), ("picture", "For the cover of my novel I see a boat, tied to nothing", "A boat, tied to nothing"), ("picture", "On the far bank a boat lies, tied to nothing", "On the far bank a boat lies, tied to nothing."), ("picture", "lit from behind, a dancer", "A dancer, lit from behind"), ("photograph", "a scene of two boys who were late", "A realistic photograph of two boys who were late"), ("picture", "two boys were lighting a fire", "Two boys lighting a fire"),
 ])  # fmt: skip
 def test_a_text_in_a_formula(formula, text, out):
     assert put(formula, text).prompt.text.rstrip(".") == out.rstrip(".")
@@ -77,7 +77,7 @@ def test_every_facet_has_a_home_and_every_join_a_slot():
 
 @pytest.mark.parametrize(("subject", "out"), [("harbour pilot", "harbour pilot"), ("harbour pilot in an oilskin coat", "harbour pilot in an oilskin coat")])
 def test_typed_words_are_exact(subject, out):
-    assert Composer(WORLD, Ask("picture")).compose({"subject": subject}).prompt.text == f"A {out}."
+    assert Composer(WORLD, Ask("picture")).compose({"subject": subject}).prompt.text == f"A {out}"
     picked = Composer(WORLD, Ask("picture", pick=True)).compose({"medium": "", "trait": ""})
     assert Composer(WORLD, Ask("picture")).compose(picked.record["fills"]).prompt.text == picked.prompt.text  # what was picked comes back by its fills
 

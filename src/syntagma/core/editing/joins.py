@@ -69,10 +69,12 @@ def home_of(formula: Formula, facet: str, traits: Mapping[str, Traits]) -> int:
 def not_alone(formula: Formula, at: int, filled: Set[str]) -> int:
     """A guest's place `at` in the lines of a formula, or one before a full stop, where none of the `filled` slots follows that stop: "A fox, in the style of cubism", and no sentence of its own."""
     shown = {n: line for n, line in enumerate(formula.lines) if isinstance(line, Phrase) and not line.negative}
-    ended = max((n for n, line in shown.items() if n < at and plan_phrase(line).end == "."), default=-1)
-    if ended < 0 or any(n > ended and (not line.slots or not filled.isdisjoint(line.slots)) for n, line in shown.items()):
-        return at
-    return ended
+    for n, line in sorted(shown.items(), reverse=True):
+        if n >= at:
+            continue
+        if plan_phrase(line).end == "." and not any(m > n and (not other.slots or not filled.isdisjoint(other.slots)) for m, other in shown.items()):
+            at = n
+    return at
 
 
 def with_guests(formula: Formula, guests: Sequence[tuple[int, Phrase]]) -> Formula:
