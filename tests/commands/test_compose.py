@@ -138,23 +138,23 @@ def test_check_finds_it(tmp_path):
 
 
 @pytest.mark.parametrize(("given", "text"), [
-    (["design-style=cubism"], "A fox, in the style of cubism."),
-    (["design-style=tarot card"], "A tarot card of a fox."),  # a thing leads
-    (["design-style=tarot card", "medium=linocut"], "A linocut of a fox, as a tarot card."),
-    (["genre=western"], "A fox, in the style of a western."),
-    (["design-style=cubism", "light=candlelight"], "A fox, in the style of cubism, lit by candlelight."),
-    (["design-style=cubism", "shot=close-up"], "A fox. Close-up, in the style of cubism"),
-    (["pattern=plaid"], "A fox, in plaid."),
-    (["finish=glossy"], "A fox, with a glossy finish."),
-    (["finish=deckled edge"], "A fox, with a deckled edge."),
-    (["era=fifties"], "A fox, in the nineteen-fifties."),
-    (["technique=cross-hatching"], "A fox, with cross-hatching."),
-    (["colour=red"], "A fox, in red."),
-    (["composition=rule of thirds"], "A fox, composed by the rule of thirds."),
-    (["ambience=birdsong"], "A fox, with the sound of birdsong."),
-    (["film-look=8mm film"], "A fox, shot on 8mm film."),
-    (["light-quality=hazy"], "A fox, in a hazy light."),
-    (["camera-move=dolly in"], "A fox, the camera dollies in."),
+    (["design-style=cubism"], "A fox, in the style of cubism"),
+    (["design-style=tarot card"], "A tarot card of a fox"),  # a thing leads
+    (["design-style=tarot card", "medium=linocut"], "A linocut of a fox, as a tarot card"),
+    (["genre=western"], "A fox, in the style of a western"),
+    (["design-style=cubism", "light=candlelight"], "A fox, lit by candlelight, in the style of cubism"),
+    (["design-style=cubism", "shot=close-up"], "A fox, close-up, in the style of cubism"),
+    (["pattern=plaid"], "A fox, in plaid"),
+    (["finish=glossy"], "A fox, with a glossy finish"),
+    (["finish=deckled edge"], "A fox, with a deckled edge"),
+    (["era=fifties"], "A fox, in the nineteen-fifties"),
+    (["technique=cross-hatching"], "A fox, with cross-hatching"),
+    (["colour=red"], "A fox, in red"),
+    (["composition=rule of thirds"], "A fox, composed by the rule of thirds"),
+    (["ambience=birdsong"], "A fox, with the sound of birdsong"),
+    (["film-look=8mm film"], "A fox, shot on 8mm film"),
+    (["light-quality=hazy"], "A fox, in a hazy light"),
+    (["camera-move=dolly in"], "A fox, the camera dollies in"),
 ])  # fmt: skip
 def test_what_has_no_slot_is_led_to_as_its_facet_is(tmp_path, given, text):
     assert good(tmp_path, "compose", "picture", "subject=fox", *given).strip() == text
@@ -162,3 +162,17 @@ def test_what_has_no_slot_is_led_to_as_its_facet_is(tmp_path, given, text):
 
 def test_a_thing_leads_where_the_formula_has_a_kind_of_its_own(tmp_path):
     assert good(tmp_path, "compose", "photograph", "subject=dog", "genre=wedding photograph").strip() == "A wedding photograph of a dog."
+
+
+def test_somebody_real_is_shown_with_consent_only(tmp_path):
+    """A name typed is asked about; somebody called by @name is held to the paper that known.toml names."""
+    assert "“Ada Marsh” reads as a person's name" in run(tmp_path, "compose", "picture", "subject=Ada Marsh").stderr
+    good(tmp_path, "start", "ws")
+    known = tmp_path / "ws" / "known.toml"
+    said = '[ada]\nwords = "a tall woman"\nperson = "real"\n'
+    known.write_text(said)
+    assert "ada is a real person, and known.toml names no paper" in run(tmp_path / "ws", "compose", "picture", "subject=@ada").stderr
+    known.write_text(said + 'consent = { for = ["picture"], until = 2020-01-01, file = "ada.pdf" }\n')
+    assert "the consent of ada ended on 2020-01-01 (ada.pdf)" in run(tmp_path / "ws", "compose", "picture", "subject=@ada").stderr
+    known.write_text(said + 'consent = { for = ["picture"], file = "ada.pdf" }\n')
+    assert run(tmp_path / "ws", "compose", "picture", "subject=@ada").stderr == ""

@@ -1,6 +1,7 @@
 """One prompt of a formula, or one for each row of a table of fills; what is open can be picked."""
 
 from collections.abc import Mapping, Sequence
+from datetime import date
 from functools import cached_property
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -9,6 +10,7 @@ from syntagma.app.composing.call_line import call_of
 from syntagma.app.composing.records import Recorder
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking import draft_checks as checks
+from syntagma.core.checking.rights import rights
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import BadFills, Fill, Given
@@ -199,12 +201,19 @@ class Composer:
 
     def _findings(self, fills: Sequence[Fill | None], prompt: Prompt) -> list[Finding]:
         writer = self.writer
-        found = writer.findings(fills, prompt) + writer.clashes(fills)
+        found = writer.findings(fills, prompt) + writer.clashes(fills) + self._consents(fills) + rights(prompt.words, frozenset(map(str.lower, self.workspace.known)))
         if prompt.negative:
             found = found + checks.against_findings(prompt.words, prompt.negative.split(writer.profile.negative.separator))
         if not self.with_remarks:
             return found
         return found + checks.vocabulary_remarks(writer.rules, writer.compiled.named(fills), self.workspace.vocabulary)
+
+    def _consents(self, fills: Sequence[Fill | None]) -> list[Finding]:
+        """Whoever real is called by @name, and has not agreed to a picture on the model, today."""
+        known, today = self.workspace.known, date.today().isoformat()
+        called = {fill.given[1:] for fill in fills if fill and isinstance(fill.given, str) and fill.given.startswith("@")}
+        refused = (known[name].refused(["picture"], self.writer.profile.name, today) for name in sorted(called & known.keys()))
+        return [Finding(WARNING, why, "have their consent before it is sent, and name its paper in known.toml", "references", code="no-consent") for why in refused if why]
 
 
 def troubles(bad: BadFills | TooLong) -> list[Finding]:

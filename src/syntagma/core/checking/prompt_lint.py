@@ -8,6 +8,7 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.checking.care import care
 from syntagma.core.checking.draft_checks import against_findings, limit_findings, refused_findings, text_findings
+from syntagma.core.checking.rights import rights
 from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.sound import pace_findings, spoken_words
@@ -53,6 +54,7 @@ def findings(profile: Profile, prompt: Finished, known: Mapping[str, Known] = {}
         else [*text_findings(body), *_english(body), *_repeats(profile, body)]
     )
     every += filter(None, (care(body),))
+    every += rights(body, frozenset(map(str.lower, known)))
     every += said + against_findings(body, filter(None, (part.strip() for part in re.split(r"[,;\n]", prompt.negative))))
     every += refused_findings(profile, body) + _handles(profile, body, known)
     every += taken(profile, prompt.references)[1] if prompt.references else []

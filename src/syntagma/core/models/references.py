@@ -66,6 +66,21 @@ class Known(NamedTuple):
         """What stands for it in one kind, on a model; "" where nothing does."""
         return {"path": self.picture, "address": self.address, "handle": self.handles.get(model, self.handles.get("", ""))}[kind]
 
+    def refused(self, wanted: Sequence[str], model: str, today: str) -> str:
+        """Why someone real may not be shown or heard (`wanted`: picture, voice) on a model on a day (ISO 8601); "" where they agreed, or are made up."""
+        consent = self.consent
+        if not self.real:
+            return ""
+        if not consent or not consent.file:
+            return f"{self.name} is a real person, and known.toml names no paper that says that they agreed"
+        if missing := [what for what in wanted if what not in consent.to]:
+            return f"{self.name} has not agreed to {' and '.join(missing)} ({consent.file})"
+        if consent.on and model and model not in consent.on:
+            return f"{self.name} has agreed to {', '.join(consent.on)}, and not to {model} ({consent.file})"
+        if consent.until and consent.until < today:
+            return f"the consent of {self.name} ended on {consent.until} ({consent.file})"
+        return ""
+
 
 def read_known(text: str, source: str) -> dict[str, Known]:
     """Read known.toml: a table for everyone, with words, and picture, address, handle (one, or one for each model); short, wears, say,

@@ -101,18 +101,11 @@ class Cast:
         speaks = {line.speaker.lower() for line in shot.lines}
         for name in dict.fromkeys((*shot.who, *(line.speaker for line in shot.lines))):
             person = self.person(name)
-            if not person or not person.real:
+            if not person:
                 continue
-            consent = person.consent
             wanted = (["picture"] if name in shot.who else []) + (["voice"] if name.lower() in speaks else [])
-            if not consent or not consent.file:
-                return f"{person.name} is a real person, and known.toml names no paper that says that they agreed"
-            if missing := [what for what in wanted if what not in consent.to]:
-                return f"{person.name} has not agreed to {' and '.join(missing)} ({consent.file})"
-            if consent.on and model and model not in consent.on:
-                return f"{person.name} has agreed to {', '.join(consent.on)}, and not to {model} ({consent.file})"
-            if consent.until and consent.until < today:
-                return f"the consent of {person.name} ended on {consent.until} ({consent.file})"
+            if refused := person.refused(wanted, model, today):
+                return refused
         return ""
 
 
