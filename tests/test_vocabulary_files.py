@@ -31,7 +31,7 @@ KNOWN_TAGS = {
     for tag in line.split("|")[2].split(",")
 }
 LOWER = {word for t in TERMS for word in t.term.split() if word[0].islower()}
-NAMES_TOO = "Art Amazon Bedouin Black Cobra Day First French Gothic Great Industrial Jack Krautrock Middle New North Polish Second Silk South Venetian Viking West Wild".split()  # capitals of names whose words are ordinary ones, too
+NAMES_TOO = "Art Amazon Earth Bedouin Black Cobra Day First French Gothic Great Industrial Jack Krautrock Middle Milky New North Polish Second Silk South Venetian Viking West Wild".split()  # capitals of names whose words are ordinary ones, too
 MOVES = ("camera-move", "action", "transition", "ambience", "sound-effect", "music", "voice", "pose", "pacing")
 
 
