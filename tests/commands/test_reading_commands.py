@@ -335,7 +335,7 @@ def test_nothing_of_a_wish_is_lost_in_silence(tmp_path, wish, told):
 
 
 @pytest.mark.parametrize(("call", "text"), [
-    (["wardrobe=trench coat", "object=umbrella"], "A seal, in a trench coat, with an umbrella"), (["expression=slight smile"], "A seal, with a slight smile"), (["composition=leading lines"], "A seal, with leading lines"), (["angle=low angle"], "A seal. Seen from a low angle"), (["pose=looking down"], "A seal, looking down"),
+    (["wardrobe=trench coat", "object=umbrella"], "A seal, in a trench coat, with an umbrella"), (["expression=slight smile"], "A seal, with a slight smile"), (["composition=leading lines"], "A seal, with leading lines"), (["angle=low angle"], "A seal, seen from a low angle"), (["pose=looking down"], "A seal, looking down"),
 ])  # fmt: skip
 def test_typed_words_are_exact(tmp_path, call, text):
     assert good(tmp_path, "compose", "picture", "subject=seal", *call).strip(" .\n") == text

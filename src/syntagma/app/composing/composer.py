@@ -180,7 +180,7 @@ class Composer:
         if asked or self.ask.pick:
             picked = [*asked, *(s for s in self.chooser.open(fills, given) if self.ask.pick and s not in asked)]
             random = self.chooser.random(*((number,) if number else ()))
-            fills = self.chooser.pick(fills, picked, random)
+            fills = self.chooser.pick(fills, picked, random, turn=number)
             fills = self._again(fills, picked, number)
             picked = [slot for slot in picked if fills[self.writer.position[slot]]]
         prompt = self.writer.write(fills)

@@ -17,6 +17,8 @@ from syntagma.core.picking.detail import DETAILS, slots_at, take_at
 from syntagma.core.picking.nearest_terms import stands_for
 from syntagma.core.picking.picker import Deck, Picker, Want
 from syntagma.core.picking.scene import SHIPPED, Scene
+from syntagma.core.picking.situated import Begun, Situating
+from syntagma.core.picking.situations import OF_SITUATIONS
 from syntagma.core.picking.themes import Leaning
 from syntagma.core.vocabulary.stated import ideas
 from syntagma.core.vocabulary.terms import Facet, Term
@@ -90,7 +92,7 @@ class Chooser:
             if fill is None
             and rule.name not in given
             and rule.name in wanted
-            and rule.facet in self.workspace.vocabulary
+            and (rule.facet in self.workspace.vocabulary or rule.name in OF_SITUATIONS)
             and not rule.number
             and (rule.need or not (rule.facet in settled or self.leaning.leaves(rule.facet)))
         ]
@@ -99,7 +101,7 @@ class Chooser:
         """The slots of phrases whose free text is blank: no voice is picked for a line that nobody speaks."""
         blank, spoken = set(), set()
         for phrase in (*self.writer.formula.phrases, *self.writer.formula.negatives):
-            heads = {group.head for group in phrase.groups() if self.rule(group.head).facet not in self.workspace.vocabulary}
+            heads = {group.head for group in phrase.groups() if self.rule(group.head).facet not in self.workspace.vocabulary and group.head not in OF_SITUATIONS}
             silent = bool(heads) and all(fills[self.writer.position[head]] is None for head in heads)
             (blank if silent else spoken).update(phrase.slots)
         return blank - spoken
@@ -173,6 +175,13 @@ class Chooser:
         except BadWorld as bad:
             raise Trouble(f"the world of a theme can't be read: {bad}", bad.remedy, 2) from None
 
+    def _begun(self, fills: Sequence[Fill | None], slots: Collection[str], turn: int) -> Begun | None:
+        """The situation with which a pick of `slots` begins, the `turn`th; None where none goes with what stands."""
+        situating = Situating(self.writer.formula.name, self.writer.rules, self._seats, fills, slots, self.workspace.vocabulary, self.leaning)
+        if not situating.facets:
+            return None
+        return situating.begin(self.workspace.situations(situating.facets), self.standing(fills, slots)[0], turn, " ".join(self.taste.themes), self.taste.mine)
+
     @cached_property
     def _fixed(self) -> frozenset[str]:
         """The ideas that the formula's fixed phrases say, whatever is filled."""
@@ -182,13 +191,24 @@ class Chooser:
 
     def pick(
         self, fills: Sequence[Fill | None], slots: Collection[str], random, but: Mapping[str, Collection[Term]] = {},
-        beside: Sequence[list[Term]] = (),
+        beside: Sequence[list[Term]] = (), turn: int = 0, kept: dict[tuple[str, ...], Picker] | None = None,
     ) -> list[Fill | None]:  # fmt: skip
-        """Every slot's fill, those in `slots` picked, to go with the other fills and with what is `beside` them. Raises Trouble where a
-        slot that is needed found nothing that goes with the rest."""
-        picker = self.picker(slots, random)
+        """Every slot's fill, those in `slots` picked, to go with the other fills and with what is `beside` them: of a situation, the `turn`th, and then what goes with that;
+        pickers that are `kept` know what they have picked before. Raises
+        Trouble where a slot that is needed found nothing that goes with the rest."""
+        begun = None if beside or but else self._begun(fills, slots, self.taste.draw - 1 + turn)
+        if begun:
+            said = self.writer.fills(begun.texts)
+            fills = [mine or theirs for mine, theirs in zip(said, fills, strict=True)]
+            slots = [slot for slot in slots if slot not in begun.texts and slot not in begun.left]
+        slots = [slot for slot in slots if slot not in OF_SITUATIONS]
+        pickers = {} if kept is None else kept
+        if (picker := pickers.get(tuple(slots))) is None:
+            picker = pickers[tuple(slots)] = self.picker(slots, random)
         scene, told = self.standing(fills, slots)
         scene.beside += beside
+        if begun:
+            scene.grant(begun.things)
         needed = [slot for slot in slots if self.rule(slot).need]
         for _ in range(TRIES):
             picked = picker.pick(scene, told, but)

@@ -78,13 +78,13 @@ def _shuffled(family: CompiledFamily) -> Iterator[Combination]:
 
 
 def _picks(family: CompiledFamily) -> Iterator[Combination]:
-    picker = family.chooser.picker(family.open_slots, family.random)
-    scene, told = family.chooser.standing(family.fills)
-    needed = [slot for slot in family.open_slots if family.chooser.rule(slot).need]
-    for _ in range(TRIES * family.wish.design.count):
-        picked = picker.pick(scene, told)
-        if all(picked[slot] for slot in needed):  # else what was picked before left nothing that goes with it
-            yield tuple(picked[slot] for slot in family.open_slots)
+    chooser, kept = family.chooser, {}
+    for turn in range(TRIES * family.wish.design.count):
+        try:
+            picked = chooser.pick(family.fills, family.open_slots, family.random, turn=turn, kept=kept)
+        except Trouble:  # what was picked before left nothing that goes with it
+            continue
+        yield tuple(picked[chooser.writer.position[slot]] for slot in family.open_slots)
 
 
 def _rows(family: CompiledFamily) -> tuple[Iterator[Sequence[int]], float | None]:

@@ -25,6 +25,7 @@ from syntagma.storage.trouble import Trouble
 
 if TYPE_CHECKING:
     from syntagma.core.models.references import Known
+    from syntagma.core.picking.situations import Situation
     from syntagma.core.vocabulary.facets import Traits
     from syntagma.core.vocabulary.world import Dimensions
     from syntagma.core.writing.prompt import Manner
@@ -230,6 +231,20 @@ class Workspace:
             raise Refused(mistakes)
         return formula, remarks
 
+    def situations(self, facets: Sequence[str]) -> "list[Situation]":
+        """The situations of those who are of some facets: a person's own, and the workspace's, over what ships. A file that can't be read is left out."""
+        found = []
+        for name, files in self._room("situations", ".csv").items():
+            for layer, path in files:
+                try:
+                    said, mistakes = (_shipped_situations if layer == "shipped" else _situations)(path, layer)
+                except Trouble as trouble:
+                    self.leave_out(f"situations/{name}.csv", trouble)
+                    continue
+                self.mistakes += [one for one in mistakes if one not in self.mistakes]
+                found += [one for one in said if one.facet in facets]
+        return found
+
     def theme(self, name: str) -> Theme:
         """A theme by name or by file. Raises Trouble or Refused."""
         known = self.themes()
@@ -333,6 +348,25 @@ def _shipped_terms(facet: str, path: Path, layer: str) -> tuple[list[Term], list
 
     terms, mistakes = compiled(path, f"terms {layer} {' '.join(Term._fields)}", read)
     return list(map(Term._make, terms)), list(map(Mistake._make, mistakes))
+
+
+@cache
+def _shipped_situations(path: Path, layer: str) -> "tuple[list[Situation], list[Mistake]]":
+    from syntagma.core.picking.situations import Moment, Situation
+
+    def read() -> tuple[list[tuple], list[tuple]]:
+        said, mistakes = _situations(path, layer)
+        return [(one.facet, one.lead, list(map(tuple, one.moments)), sorted(one.tags), sorted(one.formulas)) for one in said], list(map(tuple, mistakes))
+
+    said, mistakes = compiled(path, f"situations {' '.join((*Situation._fields, *Moment._fields))}", read)
+    made = [Situation(facet, lead, tuple(map(Moment._make, moments)), frozenset(tags), frozenset(formulas), layer) for facet, lead, moments, tags, formulas in said]
+    return made, list(map(Mistake._make, mistakes))
+
+
+def _situations(path: Path, layer: str) -> "tuple[list[Situation], list[Mistake]]":
+    from syntagma.formats.situation_csv import read_situations
+
+    return read_situations(read_text(path, "a file of situations"), str(path), layer)
 
 
 def _shipped_index(facet: str, path: Path, layer: str) -> Index:

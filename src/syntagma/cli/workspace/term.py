@@ -163,7 +163,7 @@ def _listed(call, name: str | None, text: str) -> int:
 
         name = facet_called(workspace, name)
     if name and name not in vocabulary:
-        if not any(normal(name) in map(normal, (term.term, *term.aka)) for term in search(list(vocabulary), name)):
+        if near(name, vocabulary.names, 1) or not any(normal(name) in map(normal, (term.term, *term.aka)) for term in search(list(vocabulary), name)):
             raise Trouble(f"there is no facet “{name}”", perhaps(name, vocabulary.names, f"`syntagma term` lists them; `syntagma term find \"{name}\"` searches the terms"), 2)
         terminal.note(f"“{name}” is a term and no facet: this is what `syntagma term find` finds")
         name, text = None, name

@@ -24,7 +24,7 @@ def named_people(text: str) -> list[str]:
     found = list(_TWO_NAMES.finditer(text))
     if not found:
         return []
-    from syntagma.core.english.given_names import GIVEN_NAMES  # imported late: few texts name anybody
+    from syntagma.core.checking.given_names import GIVEN_NAMES  # imported late: few texts name anybody
 
     return list(dict.fromkeys(one[0] for one in found if one[1].lower() in GIVEN_NAMES and one[2].lower() not in _NO_FAMILY))
 

@@ -92,11 +92,12 @@ def _participle(found: list[re.Match], i: int) -> bool:
         return not following or following in w.PREPOSITIONS or following in ("and", "up", "down", "out")
     if not word.endswith("ing") or "-" in word or len(word) < 5:
         return False
+    several = is_plural(found[i - 1].group())
     if word in w.ING_NOUNS:
-        return following in w.DETERMINERS  # "a ferry crossing the sound", but "an evening in March"
+        return following in w.DETERMINERS or (several and following in w.PREPOSITIONS)  # "a ferry crossing the sound", "patterns hanging in ranks", but "an evening in March"
     if not following:
         return i == 1 or found[i - 1].group().lower() not in w.AFTER_NOUNS
-    if following in w.DETERMINERS or following in w.PREPOSITIONS or following.endswith("ly"):
+    if following in w.DETERMINERS or following in w.PREPOSITIONS or following.endswith("ly") or (several and following in _WAYS):
         return True
     # "a man mending nets" mends; "an old rowing boat" is a boat
     rest = [m.group() for m in found[i + 1 :]]
@@ -122,6 +123,8 @@ def plural(text: str) -> str:
 
 
 # Words before "light" that make a lamp of it.
+_WAYS = frozenset("overhead left right home past together apart away up down out back round".split())  # "strip lights passing overhead"
+_SUNS = frozenset("low high late early winter summer autumn spring morning evening afternoon midday thin weak hard hot pale first last cold warm broken bright golden white raking hazy low-angle".split())  # as light
 _LAMPS = frozenset(
     """key fill rim hair strip ring spot box softbox head tail street traffic flood edge kicker work bicycle signal brake pilot night flash warning port stage
     fairy christmas single lone red green distant one small tiny faint bright flickering blinking flashing overhead ceiling wall desk""".split()
@@ -148,6 +151,10 @@ def countability(text: str) -> str:
         return "mass"
     if last == "light" and len(parts) > 1 and parts[-2].lower() not in _LAMPS:
         return "mass"  # "soft window light", but "a ring light"
+    if last == "light" and text[len(head) :].startswith((" from ", " through ", " off ", " straight ", " that ", " in every ")):
+        return "mass"  # "light from below"
+    if last == "sun" and len(parts) > 1 and parts[-2].lower() in _SUNS:
+        return "mass"  # "low winter sun", but "a smiling sun"
     if last in ("news", "physics", "mathematics", "gymnastics", "debris", "tennis", "chaos"):
         return "mass"
     return "one"

@@ -37,9 +37,7 @@ class Scene:
         self.open_places: Set[str] = frozenset()  # those that may still be picked, where a place is to be told
         self._stands: list[tuple[Seat, Term]] = []
         self._firm, self._likely, self._guesses = State(vocabulary.dimensions), State(vocabulary.dimensions), False
-        for thing in granted:
-            self._firm.add(thing.seat, thing.world)
-            self._likely.add(thing.seat, thing.world)
+        self.grant(granted)
 
     def copy(self) -> "Scene":
         """The same scene, to go on from by itself."""
@@ -65,6 +63,17 @@ class Scene:
                 self._likely.add(_NOWHERE, when)
                 if not guessed:
                     self._firm.add(_NOWHERE, when)
+
+    def grant(self, things: Iterable[Thing]) -> None:
+        """Let what things take for granted stand."""
+        self._answers.clear()
+        for thing in things:
+            self._firm.add(thing.seat, thing.world)
+            self._likely.add(thing.seat, thing.world)
+
+    def takes(self, seat: Seat, world: World) -> bool:
+        """Does what stands leave room for a world?"""
+        return self._firm.allows(seat, world)
 
     def world(self, seat: Seat, term: Term) -> World:
         """What a term takes for granted: as it says, or for a deed of someone's, as its first word does."""

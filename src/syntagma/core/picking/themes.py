@@ -1,6 +1,6 @@
 """Themes: a leaning of picks towards terms with certain tags, read from TOML. docs/themes.md is the definition."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from types import MappingProxyType
 from typing import NamedTuple
 
@@ -60,7 +60,11 @@ class Leaning:
         """How much the themes lean towards a term; below nothing where they lean away."""
         said = [theme.facets.get(term.facet, _NOTHING) for theme in self.themes]
         preferred = sum(PREFERRED for facet in said if normal(term.term) in map(normal, facet.prefer))
-        return preferred + sum(self._weights.get(tag, 0.0) for tag in term.tags)
+        return preferred + self.of_tags(term.tags)
+
+    def of_tags(self, tags: Iterable[str]) -> float:
+        """How much the themes lean towards tags."""
+        return sum(self._weights.get(tag, 0.0) for tag in tags)
 
     def allows(self, term: Term) -> bool:
         """May a pick take the term?"""

@@ -81,6 +81,8 @@ class _Group:
         prepositions = ""
         if self.form == "place":
             prepositions, words = english.split_place(item.place) if item.place else _led(words)
+        elif self.noun.group.article and item.term is None and english.starts_with_preposition(words):
+            words = english.split_place(words)[1]  # "a wide shot of [a place]": a wet quay, though it was given as "on a wet quay"
         determiner, rest = english.split_determiner(words)
         core = [TextPiece(self.counted(rest, item), self.head, item), *self.behind(item)]
         lead = self._determiner(determiner, item, bool(prepositions and item.place), modifiers + "".join(p.text for p in core))

@@ -50,7 +50,7 @@ class Prose:
         pieces = self.style.pieces(raw, plan.label)
         text = joined(pieces)
         first = next((p for p in raw if p.text), None)
-        small_name = first and first.item and first.item.term and first.item.number == "name"
+        small_name = first and first.item and first.item.term and first.item.number == "name" and not english.starts_with_preposition(first.text)
         stopped = english.has_stop(joined(raw))
         sentence = plan.end[-1:] in tuple(".!?…") and plan.end != ""
         return Line(

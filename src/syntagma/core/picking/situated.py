@@ -1,0 +1,141 @@
+"""The situation with which a pick begins: the next one of the formula's own order that goes with what is given, and what of it fills which slot."""
+
+from collections.abc import Callable, Collection, Mapping, Sequence
+from typing import NamedTuple
+
+from syntagma.core.drafting.fills import Fill
+from syntagma.core.formula.tree import SlotRule
+from syntagma.core.picking.scene import PLACE, SHIPPED, Scene
+from syntagma.core.picking.situations import DETAIL, FRAMING, Moment, Situation, in_order, nth
+from syntagma.core.picking.themes import Leaning
+from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
+from syntagma.core.vocabulary.world import LEAD, Seat, Thing
+
+LEADS = {"subject": ("subject", "animal")}  # a slot's facet → the facets of situations that it takes, where they are not its own alone
+CORE = ("setting", "action", "material", "background", "composition", DETAIL, FRAMING)  # what a situation that was written for no formula has to give
+TOLD_BY_LIGHT = ("hour", "weather")  # what a light that was written for the place says already
+ALIKE = {"last-frame": "first-frame"}  # formulas of one clip: of one draw they show one situation
+
+
+class Begun(NamedTuple):
+    """What a situation gives a formula: texts by slot, what it takes for granted, and slots that stay open."""
+
+    situation: Situation
+    texts: Mapping[str, str]
+    things: Sequence[Thing]
+    left: frozenset[str] = frozenset()
+
+
+class Situating:
+    """The slots of a formula as situations see them: those in `slots` are picked, what fills the others is given."""
+
+    def __init__(self, name: str, rules: Sequence[SlotRule], seats: Mapping[str, Seat], fills: Sequence[Fill | None], slots: Collection[str], vocabulary: Vocabulary, leaning: Leaning):
+        self.name, self.slots, self.vocabulary, self.leaning, self.seats = name, slots, vocabulary, leaning, seats
+        self.rules = [rule for rule in rules if rule.name in seats]
+        self.given = {rule.name: fill for rule, fill in zip(rules, fills, strict=True) if fill and rule.name not in slots and rule.name in seats}
+        needed = [rule for rule in self.rules if rule.need and not rule.number]
+        lead = next((rule for rule in needed if seats[rule.name].role == LEAD), None) or next((rule for rule in needed if rule.facet in vocabulary), None)
+        self.open = {rule.name for rule in self.rules if rule is not lead and rule.name in slots}
+        self.core = {rule.name for rule in self.rules if rule.facet in CORE or rule.name in CORE} & self.open
+        self.lead = lead if self.open else None
+        self.deeds = [rule for rule in self.rules if rule.facet == "action"]
+
+    @property
+    def facets(self) -> tuple[str, ...]:
+        """The facets of the situations that the formula takes; none where it has no use for one."""
+        return LEADS.get(self.lead.facet, (self.lead.facet,)) if self.lead else ()
+
+    def begin(self, situations: Sequence[Situation], scene: Scene, turn: int, asked: str = "", mine: bool = False) -> Begun | None:
+        """The `turn`th situation that goes with a scene, and one of its moments; None where none goes. `asked` is what the call asks besides; with `mine` a person's own alone."""
+        situations = [one for one in situations if self.name in one.formulas] or [one for one in situations if not one.formulas]  # what was written for it comes alone
+        fitting = {id(one): (one, moments) for one in situations if (one.layer not in SHIPPED or not mine) and (moments := self._moments(one, scene))}
+        if self.leaning.themes:
+            fitting = {key: pair for key, pair in fitting.items() if self._leant_to(pair[0])}
+        if not fitting:
+            return None
+        starred = [one for one, _ in fitting.values() if any(term.star for term in self._terms(one))]
+        asked = " ".join((ALIKE.get(self.name, self.name), asked, *(f"{slot}={fill.given}" for slot, fill in self.given.items())))
+        order = in_order([one for one, _ in fitting.values()], asked, starred)
+        one = order[turn % len(order)]
+        moment = nth(fitting[id(one)][1], turn // len(order), asked, one.name, "moment")
+        leaves = {*moment.leaves, *(TOLD_BY_LIGHT if "lighting" in moment.words else ())} - moment.words.keys()
+        left = frozenset(rule.name for rule in self.rules if rule.facet in leaves and not rule.need)
+        return Begun(one, self._texts(one, moment, turn), self._things(one, moment), left)
+
+    def _moments(self, one: Situation, scene: Scene) -> list[Moment]:
+        """The moments of a situation that go with the formula, with what is given, and with what stands."""
+        if self.lead.name in self.given and not _is(self.given[self.lead.name], one.lead):
+            return []
+        if not all(map(self.leaning.allows, self._terms(one))) or not self._apt(one):
+            return []
+        return [moment for moment in one.moments if self._fits(one, moment, scene)]
+
+    def _apt(self, one: Situation) -> bool:
+        """Is it one for the formula, and one that the slot keeps to, by its tags and those of its term?"""
+        if one.formulas:
+            return True
+        if self.lead.take != (1, 1):
+            return False
+        term = self._term(one.facet, one.lead)
+        tags, only, never = one.tags | set(term.tags if term else ()), set(self.lead.only), set(self.lead.never)
+        return never.isdisjoint(tags) and (not only or not term or not only.isdisjoint(tags))
+
+    def _fits(self, one: Situation, moment: Moment, scene: Scene) -> bool:
+        if self._deeds_of(moment) is None or self._texts(one, moment, 0).keys().isdisjoint(self.open if one.formulas else self.core):
+            return False
+        for slot, fill in self.given.items():
+            facet = next(rule.facet for rule in self.rules if rule.name == slot)
+            if facet in (PLACE, "action") and slot != self.lead.name and not _is(fill, moment.words.get(facet, "")):
+                return False
+        return all(scene.takes(thing.seat, thing.world) for thing in self._things(one, moment))
+
+    def _deeds_of(self, moment: Moment) -> tuple[str, ...] | None:
+        """The deeds for the formula's slots of deeds, in their order; None where the moment has too few."""
+        said = [text for text in (moment.words.get("action", ""), moment.then) if text]
+        skipped = sum(rule.skip for rule in self.deeds)
+        wanted = said[skipped : skipped + len(self.deeds)]
+        return tuple(wanted) if len(wanted) == len(self.deeds) or (len(self.deeds) == 1 and not skipped) else None
+
+    def _term(self, facet: str, words: str) -> Term | None:
+        return self.vocabulary[facet].get(words) if facet in self.vocabulary else None
+
+    def _terms(self, one: Situation) -> list[Term]:
+        """The terms of the vocabulary that a situation names."""
+        named = dict.fromkeys([(one.facet, one.lead), *(pair for moment in one.moments for pair in moment.words.items())])
+        return [term for facet, words in named if (term := self._term(facet, words))]
+
+    def _leant_to(self, one: Situation) -> bool:
+        """Do the themes lean towards it, by its tags and its terms?"""
+        return self.leaning.of_tags(one.tags) + sum(map(self.leaning.of, self._terms(one))) > 0
+
+    def _things(self, one: Situation, moment: Moment) -> list[Thing]:
+        """What it takes for granted: by its terms, and as it says itself."""
+        lead = self.seats[self.lead.name]
+        found = [self.vocabulary.thing(lead, term)] if (term := self._term(one.facet, one.lead)) else []
+        if place := self._term(PLACE, moment.words.get(PLACE, "")):
+            found.append(self.vocabulary.thing(Seat("", PLACE), place))
+        return [*found, Thing(lead._replace(slot=""), one.lead, self.vocabulary.world(moment.world))]
+
+    def _texts(self, one: Situation, moment: Moment, turn: int) -> dict[str, str]:
+        """What it says in each slot that is open."""
+        deeds = dict(zip((rule.name for rule in self.deeds), self._deeds_of(moment) or (), strict=False))
+        said: dict[str, Callable[[], str]] = {
+            self.lead.name: lambda: one.lead,
+            DETAIL: lambda: nth(moment.details, turn, one.name, DETAIL) or "",
+            FRAMING: lambda: nth(moment.framings, turn, one.name, FRAMING) or "",
+        }
+        texts = {}
+        for rule in self.rules:
+            way = said.get(FRAMING if rule.facet == "composition" else rule.name)
+            text = way() if way else deeds.get(rule.name) or moment.words.get(rule.name) or ("" if rule in self.deeds else moment.words.get(rule.facet, ""))
+            if text and rule.name in self.slots:
+                texts[rule.name] = text
+        return texts
+
+
+def _is(fill: Fill, words: str) -> bool:
+    """Does a fill say these words, and no others?"""
+    if len(fill.items) != 1:
+        return False
+    item = fill.items[0]
+    return normal(words) in {normal(text) for text in (item.words, item.place, item.term.term if item.term else "") if text}

@@ -1,0 +1,99 @@
+"""Situations: somebody with something to do, in a place, under the light that this place has, with one odd true detail. A pick begins with one; it is written, not put together."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from hashlib import blake2b
+from typing import NamedTuple
+
+from syntagma.core.vocabulary.terms import split_list
+
+DETAIL, FRAMING = "telling-detail", "framing"  # slots, and columns, of which a situation has several, free of its moments
+OF_SITUATIONS = (DETAIL, FRAMING)  # slots that nothing else fills
+NOT_FACETS = ("seen", "then", "world", "tags", "leaves", "formulas")  # columns that fill no slot
+_SHOWN_BY = {  # what has to be seen → the extents of a shot that show it
+    "hands": "hands half figure detail",
+    "face": "face half figure",
+    "figure": "figure place half",
+    "place": "place land figure",
+    "detail": "detail hands",
+}
+
+
+class Moment(NamedTuple):
+    """One moment of a situation, all of which belongs together: words by facet; what comes of it (`then`, a deed); what it takes for granted; telling details and framings, of which any will do; facets
+    that it leaves open, since it says enough."""
+
+    words: Mapping[str, str]
+    then: str = ""
+    world: str = ""
+    details: tuple[str, ...] = ()
+    framings: tuple[str, ...] = ()
+    leaves: tuple[str, ...] = ()
+
+
+class Situation(NamedTuple):
+    """A situation: the facet of the one that it is of, its words, its moments, tags, and formulas that it is for."""
+
+    facet: str
+    lead: str
+    moments: tuple[Moment, ...]
+    tags: frozenset[str] = frozenset()
+    formulas: frozenset[str] = frozenset()  # those that it was written for; any other where there are none
+    layer: str = ""
+
+    @property
+    def name(self) -> str:
+        """What no other situation is called: who, and what they do first."""
+        first = self.moments[0].words
+        return f"{self.lead}: {first.get('action') or first.get('setting') or next(iter(first.values()), '')}"
+
+
+class BadSituation(ValueError):
+    """A row that makes no situation. The message says what is wrong, `remedy` what to write instead."""
+
+    def __init__(self, message: str, remedy: str):
+        super().__init__(message)
+        self.remedy = remedy
+
+
+def situations_of(columns: Sequence[str], rows: Iterable[tuple[int, Sequence[str]]], layer: str = "") -> tuple[list[Situation], list[tuple[int, BadSituation]]]:
+    """The situations of a table: its first column is the facet of the one that they are of, the others are facets too, and seen, then, world, tags, leaves, formulas. A row whose
+    first cell is blank is another moment of the one above; what it leaves blank is as there. Bad rows come with their lines."""
+    facet, found, wrong = columns[0], [], []
+    above: dict[str, str] = {}
+    for line, cells in rows:
+        row = {name: cell.strip() for name, cell in zip(columns, cells, strict=False) if name and cell.strip()}
+        if unseen := set(row.get("seen", "").split()) - _SHOWN_BY.keys():
+            wrong.append((line, BadSituation(f"“{' '.join(sorted(unseen))}” is nothing that can be seen of somebody", f"write {', '.join(_SHOWN_BY)}")))
+            continue
+        if lead := row.pop(facet, ""):
+            above = row
+            found.append(Situation(facet, lead, (_moment(row),), frozenset(split_list(row.get("tags"))), frozenset(split_list(row.get("formulas"))), layer))
+        elif not found:
+            wrong.append((line, BadSituation(f"it says no {facet}", f"write into the first column whom or what it is of; blank is one more moment of the row above")))
+        else:
+            one, kept = found[-1], {name: words for name, words in above.items() if name in ("setting", "world", "wardrobe")}
+            found[-1] = one._replace(moments=(*one.moments, _moment(kept | row)))
+    return found, wrong
+
+
+def _moment(row: Mapping[str, str]) -> Moment:
+    words = {name: text for name, text in row.items() if name not in (*NOT_FACETS, DETAIL, FRAMING)}
+    shown = [set(_SHOWN_BY[part].split()) for part in row.get("seen", "").split()]
+    seen = f"extent: {' '.join(sorted(set.intersection(*shown)))}" if shown and set.intersection(*shown) else ""
+    return Moment(words, row.get("then", ""), "; ".join(filter(None, (row.get("world", ""), seen))), split_list(row.get(DETAIL)), split_list(row.get(FRAMING)), split_list(row.get("leaves")))
+
+
+def in_order(situations: Iterable[Situation], asked: str, first: Iterable[Situation] = ()) -> list[Situation]:
+    """Situations in the order in which a call takes them: hashed from what was `asked`, so that each formula has its own and nothing comes twice before all have come; those in `first` come in the first half."""
+    early = set(map(id, first))
+    return sorted(situations, key=lambda one: number_of(asked, one.name) >> (id(one) in early))
+
+
+def number_of(*what: object) -> int:
+    """A number for anything, always the same and spread evenly."""
+    return int.from_bytes(blake2b(" ".join(map(str, what)).encode(), digest_size=6).digest(), "big")
+
+
+def nth(options: Sequence, turn: int, *what: object):
+    """One of several, another with each turn; None of none."""
+    return options[(number_of(*what) + turn) % len(options)] if options else None
