@@ -140,9 +140,17 @@ def fixed_words(writer: Writer, fills: list[Fill | None]) -> str:
     slots = Counter(slot for phrase in writer.formula.phrases for slot in phrase.slots)
     for rule, fill in zip(writer.rules, fills, strict=True):
         times = slots[rule.name] + (rule.facet in ("subject", "animal", "visual-idea", "action"))
+        if fill:
+            said += [item.words for item in fill.items if fill.given in situated()]  # what a situation says was written together
         if fill and times > 1:
             said += [item.words for item in fill.items] * times
     return " ".join(said)
+
+
+@cache
+def situated() -> frozenset[str]:
+    """All that situations say, read anew here."""
+    return frozenset(cell for path in (DATA / "situations").glob("*.csv") for row in csv.DictReader(path.open(encoding="utf-8")) for cells in row.values() if cells for cell in (cells, *map(str.strip, cells.split(";"))))
 
 
 def measure(workspace: Workspace, name: str, number: int) -> dict[str, float]:

@@ -60,7 +60,7 @@ LATE = {
     "app.workspace.catalogue": {"app.composing.asked", "app.composing.composer", "core.picking.themes"},
     "app.workspace.own_terms": {"formats.xlsx"},
     "app.workspace.tables": {"formats.xlsx"},
-    "app.workspace.workspace": {"app.workspace.token_counts", "core.models.profile_file", "core.models.references", "core.picking.situations", "core.vocabulary.facets", "core.vocabulary.world", "formats.situation_csv"},
+    "app.workspace.workspace": {"app.workspace.token_counts", "core.models.profile_file", "core.models.references", "core.picking.situations", "core.vocabulary.facets", "core.vocabulary.world"},
     "core.checking.rights": {"core.checking.given_names"},
     "core.drafting.fills": {"core.models.references"},
     "core.notation.validation": {"core.notation.twins"},

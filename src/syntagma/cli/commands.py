@@ -4,14 +4,14 @@ from importlib import import_module
 
 HEADINGS = {  # the commands by what they are for
     "write": "compose read rewrite shorten compare check",
-    "words": "term formula look theme model",
+    "words": "term situation formula look theme model",
     "many": "expand film sheet send collect service",
     "judge": "library duplicates judge effects",
     "share": "brief form bundle pack dataset campaign",
     "begin": "tour start",
 }
 ROOMS = {  # where the module of a command lies
-    "workspace": "tour start term formula look theme",
+    "workspace": "tour start term situation formula look theme",
     "composing": "compose",
     "families": "expand",
     "existing": "check read rewrite shorten compare",
@@ -29,6 +29,7 @@ COMMANDS = {
     "compare": "compare two prompts part by part",
     "check": "check prompts, a formula, or the workspace",
     "term": "browse and search the words to pick from; add your own",
+    "situation": "list and search what picks begin with; add your own",
     "formula": "list the formulas, show one, make or learn your own",
     "look": "list the looks put round any content; make your own",
     "theme": "list the themes that picks lean towards; make your own",

@@ -2,6 +2,7 @@
 
 from syntagma.core.diagnostics.places import Mistake
 from syntagma.core.diagnostics.suggestions import nearest
+from syntagma.core.picking.situations import Situation, situations_of
 from syntagma.core.vocabulary.terms import BadRow, RowReader, Term
 from syntagma.formats.table_in import read_cells
 
@@ -21,3 +22,13 @@ def read_terms(facet: str, text: str, source: str, layer: str) -> tuple[list[Ter
             shown = ",".join(cells)
             mistakes.append(Mistake(str(bad), bad.remedy, source, line, 1, shown, len(shown)))
     return terms, mistakes
+
+
+def read_situations(text: str, source: str, layer: str) -> tuple[list[Situation], list[Mistake]]:
+    """Read a file of situations. Rows that make none are told and passed over."""
+    columns, rows, mistakes = read_cells(text, source)
+    if not columns or not columns[0]:
+        return [], mistakes
+    found, wrong = situations_of(columns, rows, layer)
+    cells = dict(rows)
+    return found, [*mistakes, *(Mistake(str(bad), bad.remedy, source, line, 1, ",".join(cells[line]), 1) for line, bad in wrong)]

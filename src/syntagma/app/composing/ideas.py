@@ -1,13 +1,16 @@
 """Ideas: different subjects that suit a formula and its themes, numbered, to go on with one."""
 
-from collections.abc import Mapping
-from typing import NamedTuple
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING, NamedTuple
 
 from syntagma.app.composing.call_line import typed
 from syntagma.app.composing.composer import Composer
 from syntagma.core.drafting.fills import Fill, Given
 from syntagma.core.picking.picker import FIRST
 from syntagma.storage.trouble import Trouble
+
+if TYPE_CHECKING:
+    from syntagma.app.composing.picks import Chooser
 
 BESIDE = ("action", "setting")  # what makes a subject an idea: what it does, and where
 TRIES = 60  # draws for one idea before there are no more
@@ -32,6 +35,9 @@ def ideas(composer: Composer, given: Mapping[str, Given], count: int) -> list[Id
         raise Trouble(message, f"leave one of {', '.join(writer.position)} blank", 2)
     main = min(open_rules, key=lambda r: (not r.need, FIRST.index(r.facet)))
     slots = [main.name, *(r.name for r in open_rules if r.facet in BESIDE and r.name != main.name)]
+    told = _situations(chooser, fills, slots, main.name, count)
+    if told:
+        return told
     picker = chooser.picker(slots, chooser.random("ideas"))
     scene, told = chooser.standing(fills, slots)
     found: list[Idea] = []
@@ -46,6 +52,18 @@ def ideas(composer: Composer, given: Mapping[str, Given], count: int) -> list[Id
         else:
             break
     return found
+
+
+def _situations(chooser: "Chooser", fills: Sequence[Fill | None], slots: list[str], main: str, count: int) -> list[Idea]:
+    """Ideas that situations are: as many as there are of different subjects."""
+    found: dict[str, dict[str, str]] = {}
+    for turn in range(TRIES * count):
+        begun = chooser.begun(fills, slots, turn)
+        if begun is None or len(found) == count:
+            break
+        if main in begun.texts:
+            found.setdefault(begun.texts[main], {slot: begun.texts[slot] for slot in slots if slot in begun.texts})
+    return [Idea(number, said) for number, said in enumerate(found.values(), 1)]
 
 
 def _typed(picked: Mapping[str, Fill | None], slots: list[str]) -> dict[str, str]:

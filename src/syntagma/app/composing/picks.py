@@ -6,10 +6,12 @@ from functools import cache, cached_property
 
 from syntagma.app.composing.asked import USUAL, Taste
 from syntagma.app.workspace.workspace import Workspace
+from syntagma.core import english
 from syntagma.core.designs.agreement import Agreement
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.draft import Glue
 from syntagma.core.drafting.fills import Fill, Given
+from syntagma.core.english.noun_groups import head_end
 from syntagma.core.formula import SlotRule
 from syntagma.core.models.refusals import refusals
 from syntagma.core.notation.toml_in import read_toml
@@ -92,7 +94,7 @@ class Chooser:
             if fill is None
             and rule.name not in given
             and rule.name in wanted
-            and (rule.facet in self.workspace.vocabulary or rule.name in OF_SITUATIONS)
+            and (rule.facet in self.workspace.vocabulary or rule.name in (*OF_SITUATIONS, SPEAKER))
             and not rule.number
             and (rule.need or not (rule.facet in settled or self.leaning.leaves(rule.facet)))
         ]
@@ -101,7 +103,7 @@ class Chooser:
         """The slots of phrases whose free text is blank: no voice is picked for a line that nobody speaks."""
         blank, spoken = set(), set()
         for phrase in (*self.writer.formula.phrases, *self.writer.formula.negatives):
-            heads = {group.head for group in phrase.groups() if self.rule(group.head).facet not in self.workspace.vocabulary and group.head not in OF_SITUATIONS}
+            heads = {group.head for group in phrase.groups() if self.rule(group.head).facet not in self.workspace.vocabulary and group.head not in (*OF_SITUATIONS, SPEAKER)}
             silent = bool(heads) and all(fills[self.writer.position[head]] is None for head in heads)
             (blank if silent else spoken).update(phrase.slots)
         return blank - spoken
@@ -111,6 +113,8 @@ class Chooser:
         wants = []
         for slot in slots:
             rule = self.rule(slot)
+            if rule.facet not in self.workspace.vocabulary and slot in (*OF_SITUATIONS, SPEAKER):
+                continue
             terms, take = self.terms(slot), take_at(self.taste.detail, rule.take)
             fill = self.leaning.fill(rule.facet)
             terms = [t for t in terms if fill and t is self.facet(slot).get(fill)] or terms
@@ -175,7 +179,23 @@ class Chooser:
         except BadWorld as bad:
             raise Trouble(f"the world of a theme can't be read: {bad}", bad.remedy, 2) from None
 
-    def _begun(self, fills: Sequence[Fill | None], slots: Collection[str], turn: int) -> Begun | None:
+    def _with_speaker(self, fills: list[Fill | None]) -> list[Fill | None]:
+        """Let the one whom the picture is of speak its line, where that is somebody who can."""
+        lead = next((rule.name for rule, fill in zip(self.writer.rules, fills, strict=True) if fill and rule.facet == "subject" and self._seats[rule.name].role == LEAD), "")
+        item = fills[self.writer.position[lead]].items[0] if lead else None
+        if item is None or not self._speaks(self._seats[lead], item.term, item.words):
+            return fills
+        words = english.split_determiner(item.term.term if item.term else item.words)[1]
+        said = self.writer.fills({SPEAKER: f"the {words[: head_end(words)]}"})
+        return [mine or theirs for mine, theirs in zip(said, fills, strict=True)]
+
+    def _speaks(self, seat: Seat, term: Term | None, words: str) -> bool:
+        vocabulary = self.workspace.vocabulary
+        if term is None:
+            return vocabulary["animal"].get(words) is None
+        return not vocabulary.dimensions.disagreements([vocabulary.thing(seat, term), Thing(seat, SPEAKER, vocabulary.world("being: person child group"))])
+
+    def begun(self, fills: Sequence[Fill | None], slots: Collection[str], turn: int) -> Begun | None:
         """The situation with which a pick of `slots` begins, the `turn`th; None where none goes with what stands."""
         situating = Situating(self.writer.formula.name, self.writer.rules, self._seats, fills, slots, self.workspace.vocabulary, self.leaning)
         if not situating.facets:
@@ -196,12 +216,13 @@ class Chooser:
         """Every slot's fill, those in `slots` picked, to go with the other fills and with what is `beside` them: of a situation, the `turn`th, and then what goes with that;
         pickers that are `kept` know what they have picked before. Raises
         Trouble where a slot that is needed found nothing that goes with the rest."""
-        begun = None if beside or but else self._begun(fills, slots, self.taste.draw - 1 + turn)
+        begun = None if beside or but else self.begun(fills, slots, self.taste.draw - 1 + turn)
         if begun:
             said = self.writer.fills(begun.texts)
             fills = [mine or theirs for mine, theirs in zip(said, fills, strict=True)]
             slots = [slot for slot in slots if slot not in begun.texts and slot not in begun.left]
-        slots = [slot for slot in slots if slot not in OF_SITUATIONS]
+        asked_to_speak = SPEAKER in slots
+        slots = [slot for slot in slots if slot not in (*OF_SITUATIONS, SPEAKER)]
         pickers = {} if kept is None else kept
         if (picker := pickers.get(tuple(slots))) is None:
             picker = pickers[tuple(slots)] = self.picker(slots, random)
@@ -216,9 +237,10 @@ class Chooser:
                 filled = list(fills)
                 for slot, fill in picked.items():
                     filled[self.writer.position[slot]] = fill
-                return filled
+                return self._with_speaker(filled) if asked_to_speak else filled
         slot = next(slot for slot in needed if not picked[slot])
         raise Trouble(f"no term of {self.rule(slot).facet} goes with the rest", f"give one: {slot}=…, or give less of the rest", 1)
 
 
+SPEAKER = "speaker"  # the slot of who says a line: with nobody given, the one that the picture is of
 TRIES = 40  # rounds of picks before they are given up

@@ -56,7 +56,7 @@ def add(workspace: Workspace, facet: str, row: Mapping[str, str], own: bool = Fa
     with held(path):
         if wrong := _refusal(workspace, row, _own_terms(workspace, facet, path), workspace.shown(path)):
             raise Trouble(*wrong, 2)
-        _append(path, [row])
+        append_rows(path, [row])
     return path
 
 
@@ -124,7 +124,7 @@ def add_rows(workspace: Workspace, facet: str, rows: Sequence[Mapping[str, str]]
     path = facet_file(workspace, facet, own)
     make_folder(path.parent)
     with held(path):
-        _append(path, rows)
+        append_rows(path, rows)
     return path
 
 
@@ -144,11 +144,11 @@ def add_facets(workspace: Workspace, facets: Mapping[str, Mapping[str, object]],
     return path
 
 
-def _append(path: Path, rows: Sequence[Mapping[str, str]]) -> None:
-    """Add rows below what is there, which stays as it is; columns that are missing are added to the first row."""
+def append_rows(path: Path, rows: Sequence[Mapping[str, str]], order: Sequence[str] = COLUMNS) -> None:
+    """Add rows below what is there, which stays as it is; columns that are missing are added to the first row, in an order."""
     text = read_text(path) if path.exists() else ""
-    wanted = [c for c in COLUMNS if any(row.get(c) for row in rows)]
-    wanted += [c for row in rows for c in row if c not in COLUMNS and row[c] and c not in wanted]
+    wanted = [c for c in order if any(row.get(c) for row in rows)]
+    wanted += [c for row in rows for c in row if c not in order and row[c] and c not in wanted]
     try:
         columns = next(csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline="")), []) if text else []
     except csv.Error as error:

@@ -16,7 +16,7 @@ from syntagma.core.models import FORMS, PLAIN, Profile
 from syntagma.core.notation.toml_in import read_toml
 from syntagma.core.picking.themes import Theme, read_theme
 from syntagma.core.vocabulary.terms import Index, Term, Vocabulary, index_of, normal
-from syntagma.formats.vocabulary_csv import read_terms
+from syntagma.formats.vocabulary_csv import read_situations, read_terms
 from syntagma.storage import folders
 from syntagma.storage.compiled import compiled
 from syntagma.storage.files import read_text
@@ -232,7 +232,11 @@ class Workspace:
         return formula, remarks
 
     def situations(self, facets: Sequence[str]) -> "list[Situation]":
-        """The situations of those who are of some facets: a person's own, and the workspace's, over what ships. A file that can't be read is left out."""
+        """The situations of those who are of some facets."""
+        return [one for one in self.every_situation() if one.facet in facets]
+
+    def every_situation(self) -> "list[Situation]":
+        """All situations: a person's own, and the workspace's, beside what ships. A file that can't be read is left out."""
         found = []
         for name, files in self._room("situations", ".csv").items():
             for layer, path in files:
@@ -242,7 +246,7 @@ class Workspace:
                     self.leave_out(f"situations/{name}.csv", trouble)
                     continue
                 self.mistakes += [one for one in mistakes if one not in self.mistakes]
-                found += [one for one in said if one.facet in facets]
+                found += said
         return found
 
     def theme(self, name: str) -> Theme:
@@ -364,8 +368,6 @@ def _shipped_situations(path: Path, layer: str) -> "tuple[list[Situation], list[
 
 
 def _situations(path: Path, layer: str) -> "tuple[list[Situation], list[Mistake]]":
-    from syntagma.formats.situation_csv import read_situations
-
     return read_situations(read_text(path, "a file of situations"), str(path), layer)
 
 

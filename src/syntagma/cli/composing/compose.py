@@ -241,11 +241,12 @@ def _below(composed, call) -> None:
     if composed.picked:
         terminal.say()
         named = composed.writer.compiled.named(composed.fills)
+        width = max(9, *map(len, composed.picked)) + 1
         for slot in composed.picked:
             gloss = [term.gloss for term in named[slot].terms[:1] if term.gloss]
             if who := composed.away(slot):
                 gloss.append(f"away from home: nobody would look for the {who} there")
-            terminal.say((f"{slot:<10}", terminal.NAME), named[slot].shown, (f"  {'; '.join(gloss)}", terminal.QUIET))
+            terminal.say((f"{slot:<{width}}", terminal.NAME), named[slot].shown, (f"  {'; '.join(gloss)}", terminal.QUIET))
     if composed.picked or composed.heard:
         terminal.say((composed.call, terminal.QUIET))
 

@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.formula.tree import SlotRule
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.picking.scene import PLACE, SHIPPED, Scene
 from syntagma.core.picking.situations import DETAIL, FRAMING, Moment, Situation, in_order, nth
 from syntagma.core.picking.themes import Leaning
@@ -13,7 +14,8 @@ from syntagma.core.vocabulary.world import LEAD, Seat, Thing
 
 LEADS = {"subject": ("subject", "animal")}  # a slot's facet → the facets of situations that it takes, where they are not its own alone
 CORE = ("setting", "action", "material", "background", "composition", DETAIL, FRAMING)  # what a situation that was written for no formula has to give
-TOLD_BY_LIGHT = ("hour", "weather")  # what a light that was written for the place says already
+SETTLED = ("hour", "weather", "ambience", "sound-effect")  # what a situation with a light of its own leaves open where it says nothing: the light tells hour and sky, and no sound is better than another place's
+SILENT = regex(r"\b(?:asleep|sleeping|dozing|yawning|holding a breath|before a dive|in the teeth|mouthful|whistling|singing|eating|drinking|brushing teeth)\b")  # who does that says no line
 ALIKE = {"last-frame": "first-frame"}  # formulas of one clip: of one draw they show one situation
 
 
@@ -58,7 +60,7 @@ class Situating:
         order = in_order([one for one, _ in fitting.values()], asked, starred)
         one = order[turn % len(order)]
         moment = nth(fitting[id(one)][1], turn // len(order), asked, one.name, "moment")
-        leaves = {*moment.leaves, *(TOLD_BY_LIGHT if "lighting" in moment.words else ())} - moment.words.keys()
+        leaves = {*moment.leaves, *(SETTLED if "lighting" in moment.words else ())} - moment.words.keys()
         left = frozenset(rule.name for rule in self.rules if rule.facet in leaves and not rule.need)
         return Begun(one, self._texts(one, moment, turn), self._things(one, moment), left)
 
@@ -81,7 +83,7 @@ class Situating:
         return never.isdisjoint(tags) and (not only or not term or not only.isdisjoint(tags))
 
     def _fits(self, one: Situation, moment: Moment, scene: Scene) -> bool:
-        if self._deeds_of(moment) is None or self._texts(one, moment, 0).keys().isdisjoint(self.open if one.formulas else self.core):
+        if ("line" in self.given and SILENT.search(moment.words.get("action", ""))) or self._deeds_of(moment) is None or self._texts(one, moment, 0).keys().isdisjoint(self.open if one.formulas else self.core):
             return False
         for slot, fill in self.given.items():
             facet = next(rule.facet for rule in self.rules if rule.name == slot)
@@ -114,7 +116,9 @@ class Situating:
         found = [self.vocabulary.thing(lead, term)] if (term := self._term(one.facet, one.lead)) else []
         if place := self._term(PLACE, moment.words.get(PLACE, "")):
             found.append(self.vocabulary.thing(Seat("", PLACE), place))
-        return [*found, Thing(lead._replace(slot=""), one.lead, self.vocabulary.world(moment.world))]
+        found += [Thing(Seat(rule.name, "action"), deed, self.vocabulary.dimensions.of_deed(deed)) for rule, deed in zip(self.deeds, self._deeds_of(moment) or (), strict=False)]
+        round_about = [Thing(self.seats[rule.name], rule.name, self.vocabulary.world(rule.world)) for rule in self.rules if rule.world and rule.name in self.open and moment.words.get(rule.name, moment.words.get(rule.facet))]
+        return [*found, *round_about, Thing(lead._replace(slot=""), one.lead, self.vocabulary.world(moment.world))]
 
     def _texts(self, one: Situation, moment: Moment, turn: int) -> dict[str, str]:
         """What it says in each slot that is open."""

@@ -46,6 +46,12 @@ class Situation(NamedTuple):
         first = self.moments[0].words
         return f"{self.lead}: {first.get('action') or first.get('setting') or next(iter(first.values()), '')}"
 
+    def record(self) -> dict[str, object]:
+        """The situation as `--json` gives it, blank parts left out."""
+        moments = [{**one.words, "then": one.then, "world": one.world, DETAIL: list(one.details), FRAMING: list(one.framings)} for one in self.moments]
+        parts = {"of": self.facet, "who": self.lead, "moments": [{key: said for key, said in one.items() if said} for one in moments], "tags": sorted(self.tags), "formulas": sorted(self.formulas), "layer": self.layer}
+        return {key: said for key, said in parts.items() if said}
+
 
 class BadSituation(ValueError):
     """A row that makes no situation. The message says what is wrong, `remedy` what to write instead."""

@@ -1,0 +1,120 @@
+"""Situations: how files are read, which one a pick begins with, what it gives a formula; and those that ship, by machine."""
+
+import re
+from collections import Counter
+
+import pytest
+
+from syntagma.app.composing.asked import Ask, Taste
+from syntagma.app.composing.composer import Composer
+from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.checking.care import against_children
+from syntagma.core.checking.rights import rights
+from syntagma.core.picking.situations import DETAIL, FRAMING, in_order, nth, situations_of
+from syntagma.core.vocabulary.terms import normal
+from syntagma.formats.vocabulary_csv import read_situations
+
+WORLD = Workspace.load()
+SHIPPED = WORLD.every_situation()
+COLUMNS = ("subject", "setting", "action", "then", "lighting", "seen", "world", DETAIL, FRAMING, "tags")
+ROWS = [
+    (2, ("baker", "in a bakery", "drawing a face in flour", "wiping it away", "oven glow", "hands face", "where: indoors", "a ring on the tap; a roll like a hedgehog", "loaves in rows", "work")),
+    (3, ("", "", "breaking a roll", "", "dawn light")),
+    (4, ("", "on a step", "yawning", "", "street lamps", "face")),
+]
+
+
+def pick(formula, draw, given={}, **taste):
+    return Composer(WORLD, Ask(formula, taste=Taste(draw=draw, **taste), pick=True)).compose(given)
+
+
+def test_a_file_of_situations():
+    (baker,), wrong = situations_of(COLUMNS, ROWS)
+    first, second, third = baker.moments
+    assert not wrong and baker.facet == "subject" and baker.lead == "baker" and baker.tags == {"work"}
+    assert first.words == {"setting": "in a bakery", "action": "drawing a face in flour", "lighting": "oven glow"} and first.then == "wiping it away"
+    assert first.world == "where: indoors; extent: figure half"  # what shows both hands and face
+    assert first.details == ("a ring on the tap", "a roll like a hedgehog") and first.framings == ("loaves in rows",)
+    assert second.words["setting"] == "in a bakery" and second.details == () and third.words["setting"] == "on a step"
+
+
+@pytest.mark.parametrize(("row", "said"), [(("", "in a yard"), "says no subject"), (("baker", "in a yard", "x", "", "", "elbow"), "“elbow” is nothing")])
+def test_a_row_that_makes_none(row, said):
+    found, wrong = situations_of(COLUMNS, [(2, row)])
+    assert not found and said in str(wrong[0][1]) and wrong[0][1].remedy
+
+
+def test_mistakes_name_their_line():
+    _, (mistake,) = read_situations("subject,action\n,waiting\n", "own.csv", "own")
+    assert (mistake.source, mistake.line) == ("own.csv", 2)
+
+
+def test_the_order_is_the_same_each_time_and_another_for_each_call():
+    names = [one.name for one in in_order(SHIPPED, "photograph")]
+    assert names == [one.name for one in in_order(SHIPPED[::-1], "photograph")] and names != [one.name for one in in_order(SHIPPED, "poster")]
+    assert [nth("abc", turn, "x") for turn in range(4)][:3] != ["a", "a", "a"] and nth("", 1) is None
+
+
+def test_a_pick_begins_with_a_situation():
+    made = pick("photograph", 3)
+    one = next(one for one in SHIPPED if normal(one.lead) == normal(made.record["fills"]["subject"]) and any(m.words.get("action") == made.record["fills"]["action"] for m in one.moments))
+    moment = next(m for m in one.moments if m.words.get("action") == made.record["fills"]["action"])
+    fills = made.record["fills"]
+    assert fills["setting"] == moment.words["setting"] and fills["light"] == moment.words["lighting"] and fills[DETAIL] in moment.details and fills[FRAMING] in moment.framings
+    assert Composer(WORLD, Ask("photograph")).compose({slot: text for slot, text in fills.items()}).prompt.text == made.prompt.text  # the call says all of it
+
+
+def test_sixty_draws_show_sixty_situations_and_each_formula_its_own():
+    shown = [pick("photograph", draw).record["fills"] for draw in range(1, 61)]
+    assert len({(one["subject"], one["setting"]) for one in shown}) >= 58
+    lights = Counter(one.get("light") for one in shown)
+    assert max(lights.values()) <= 5
+    alike = sum(pick("picture", draw).record["fills"]["subject"] == one["subject"] for draw, one in enumerate(shown[:20], 1))
+    assert alike <= 3
+
+
+def test_first_and_last_frame_of_one_draw_are_one_clip():
+    for draw in range(1, 9):
+        first, last = (pick(name, draw).record["fills"] for name in ("first-frame", "last-frame"))
+        assert first["subject"] == last["subject"] and first.get("setting") == last.get("setting") and first["start"] != last["end"]
+
+
+@pytest.mark.parametrize(("given", "kept"), [({"subject": "piano tuner"}, {"subject": "piano tuner"}), ({"setting": "in a launderette"}, {"setting": "in a launderette", "subject": "young father"})])
+def test_what_is_given_chooses_the_situation(given, kept):
+    fills = pick("photograph", 5, given).record["fills"]
+    assert all(fills[slot] == text for slot, text in kept.items())
+    assert any(one.lead == fills["subject"] and any(m.words.get("action") == fills["action"] for m in one.moments) for one in SHIPPED)
+
+
+def test_a_subject_that_no_situation_has_is_picked_for_as_before():
+    fills = pick("photograph", 2, {"subject": "tea urn"}).record["fills"]
+    assert fills["subject"] == "tea urn" and DETAIL not in fills
+
+
+def test_themes_choose_among_situations():
+    night = [pick("photograph", draw, themes=("night",)).record["fills"] for draw in range(1, 7)]
+    assert all(not re.search(r"\b(?:noon|midday|afternoon)\b", str(one)) for one in night)
+
+
+def test_a_realistic_photograph_shows_nothing_imagined():
+    imagined = {one.lead for one in SHIPPED if "imagined" in one.tags}
+    assert imagined and not {pick("photograph", draw).record["fills"]["subject"] for draw in range(1, 40)} & imagined
+
+
+@pytest.mark.parametrize("one", SHIPPED, ids=lambda one: one.name[:40])
+def test_each_that_ships(one):
+    for moment in one.moments:
+        WORLD.vocabulary.dimensions.world(moment.world)  # raises where it can't be read
+        texts = [one.lead, *moment.words.values(), moment.then, *moment.details, *moment.framings]
+        assert all(text == text.strip() and not re.search(r"  |[.,;:]$|\b(?:a|an|the) (?:a|an|the)\b|\ba [aeio]", text) for text in texts if text), texts
+        said = ", ".join(texts)
+        assert not against_children(said) and not rights(said), said
+        assert not re.match(r"(?:a|an|the) ", one.lead)
+        if "setting" in moment.words and one.facet != "setting":
+            assert moment.words["setting"].split()[0] in "in on at under by beside behind above over outside inside along around beneath backstage among".split(), moment.words["setting"]
+
+
+def test_no_two_share_a_telling_detail():
+    details = Counter(normal(text) for one in SHIPPED for moment in one.moments for text in moment.details)
+    assert not [text for text, times in details.items() if times > 1]
+    assert len(SHIPPED) >= 400 and len({one.name for one in SHIPPED if not one.formulas}) == sum(not one.formulas for one in SHIPPED)
