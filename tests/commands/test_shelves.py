@@ -66,7 +66,7 @@ def test_check_reads_what_expand_writes(tmp_path):
     good(tmp_path, "expand", "poster", "--count", "5", "--model", "dunlin-still", "--out", "a.jsonl")
     good(tmp_path, "expand", "poster", "--count", "5", "--model", "dunlin-still", "--out", "a.csv")
     for name in ("a.jsonl", "a.csv"):
-        assert good(tmp_path, "check", name).startswith("5 prompts: no errors")
+        assert "5 prompts: no errors" in good(tmp_path, "check", name)
     (tmp_path / "a.jsonl").write_text('{"text": "x"}\n{"text": \n')
     done = run(tmp_path, "check", "a.jsonl")
     assert done.returncode == 1 and "a.jsonl:2:" in done.stderr and "^" in done.stderr

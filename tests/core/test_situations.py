@@ -74,7 +74,7 @@ def test_sixty_draws_show_sixty_situations_and_each_formula_its_own():
 
 
 def test_first_and_last_frame_of_one_draw_are_one_clip():
-    for draw in range(1, 9):
+    for draw in range(1, 25):
         first, last = (pick(name, draw).record["fills"] for name in ("first-frame", "last-frame"))
         assert first["subject"] == last["subject"] and first.get("setting") == last.get("setting") and first["start"] != last["end"]
 

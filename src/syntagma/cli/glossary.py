@@ -10,6 +10,7 @@ WORDS = {
     "term": "one choice of a facet: sodium quay lamps",
     "tag": "a word that sorts terms: night, sea; #night means all terms with it",
     "look": "put round any content: opening, closing and negative words",
+    "situation": "who does what, where, in which light: a pick begins with one",
     "theme": "what picks lean towards: night, winter, a client's world",
     "pick": "a term that the program chooses, to suit all the others",
     "draw": "the number that fixes what is picked: the same draw, the same picks",

@@ -35,13 +35,10 @@ def ideas(composer: Composer, given: Mapping[str, Given], count: int) -> list[Id
         raise Trouble(message, f"leave one of {', '.join(writer.position)} blank", 2)
     main = min(open_rules, key=lambda r: (not r.need, FIRST.index(r.facet)))
     slots = [main.name, *(r.name for r in open_rules if r.facet in BESIDE and r.name != main.name)]
-    told = _situations(chooser, fills, slots, main.name, count)
-    if told:
-        return told
+    found = _situations(chooser, fills, slots, main.name, count)
     picker = chooser.picker(slots, chooser.random("ideas"))
     scene, told = chooser.standing(fills, slots)
-    found: list[Idea] = []
-    seen: list = []
+    seen: list = [term for one in found if (term := chooser.facet(main.name).get(one.fills[main.name]))]
     for _ in range(TRIES * count):
         if len(found) == count:
             break
@@ -57,12 +54,11 @@ def ideas(composer: Composer, given: Mapping[str, Given], count: int) -> list[Id
 def _situations(chooser: "Chooser", fills: Sequence[Fill | None], slots: list[str], main: str, count: int) -> list[Idea]:
     """Ideas that situations are: as many as there are of different subjects."""
     found: dict[str, dict[str, str]] = {}
-    for turn in range(TRIES * count):
-        begun = chooser.begun(fills, slots, turn)
-        if begun is None or len(found) == count:
-            break
-        if main in begun.texts:
-            found.setdefault(begun.texts[main], {slot: begun.texts[slot] for slot in slots if slot in begun.texts})
+    order, situating = chooser.in_order(fills, slots)
+    for one, moments in order:
+        texts = situating.begun(one, moments, 0).texts
+        if main in texts and len(found) < count:
+            found.setdefault(texts[main], {slot: texts[slot] for slot in slots if slot in texts})
     return [Idea(number, said) for number, said in enumerate(found.values(), 1)]
 
 

@@ -20,7 +20,7 @@ from syntagma.core.picking.nearest_terms import stands_for
 from syntagma.core.picking.picker import Deck, Picker, Want
 from syntagma.core.picking.scene import SHIPPED, Scene
 from syntagma.core.picking.situated import Begun, Situating
-from syntagma.core.picking.situations import OF_SITUATIONS
+from syntagma.core.picking.situations import OF_SITUATIONS, Moment, Situation
 from syntagma.core.picking.themes import Leaning
 from syntagma.core.vocabulary.stated import ideas
 from syntagma.core.vocabulary.terms import Facet, Term
@@ -197,10 +197,15 @@ class Chooser:
 
     def begun(self, fills: Sequence[Fill | None], slots: Collection[str], turn: int) -> Begun | None:
         """The situation with which a pick of `slots` begins, the `turn`th; None where none goes with what stands."""
+        order, situating = self.in_order(fills, slots)
+        number = (self.taste.draw - 1) * APART + turn
+        return situating.begun(*order[number % len(order)], number, number // len(order)) if order else None
+
+    def in_order(self, fills: Sequence[Fill | None], slots: Collection[str]) -> tuple[list[tuple[Situation, list[Moment]]], Situating]:
+        """The situations that go with what stands, in the formula's own order, each with its moments; and what makes texts of them."""
         situating = Situating(self.writer.formula.name, self.writer.rules, self._seats, fills, slots, self.workspace.vocabulary, self.leaning)
-        if not situating.facets:
-            return None
-        return situating.begin(self.workspace.situations(situating.facets), self.standing(fills, slots)[0], turn, " ".join(self.taste.themes), self.taste.mine)
+        situations = self.workspace.situations(situating.facets) if situating.facets else []
+        return situating.in_order(situations, self.standing(fills, slots)[0], " ".join(self.taste.themes), self.taste.mine) if situations else [], situating
 
     @cached_property
     def _fixed(self) -> frozenset[str]:
@@ -216,7 +221,7 @@ class Chooser:
         """Every slot's fill, those in `slots` picked, to go with the other fills and with what is `beside` them: of a situation, the `turn`th, and then what goes with that;
         pickers that are `kept` know what they have picked before. Raises
         Trouble where a slot that is needed found nothing that goes with the rest."""
-        begun = None if beside or but else self.begun(fills, slots, self.taste.draw - 1 + turn)
+        begun = None if beside or but else self.begun(fills, slots, turn)
         if begun:
             said = self.writer.fills(begun.texts)
             fills = [mine or theirs for mine, theirs in zip(said, fills, strict=True)]
@@ -225,7 +230,8 @@ class Chooser:
         slots = [slot for slot in slots if slot not in (*OF_SITUATIONS, SPEAKER)]
         pickers = {} if kept is None else kept
         if (picker := pickers.get(tuple(slots))) is None:
-            picker = pickers[tuple(slots)] = self.picker(slots, random)
+            wants = self.wants(slots)
+            picker = pickers[tuple(slots)] = Picker([want._replace(need=True) for want in wants] if but else wants, random, self._lean)  # who asks for another does not mean none
         scene, told = self.standing(fills, slots)
         scene.beside += beside
         if begun:
@@ -242,5 +248,6 @@ class Chooser:
         raise Trouble(f"no term of {self.rule(slot).facet} goes with the rest", f"give one: {slot}=…, or give less of the rest", 1)
 
 
+APART = 997  # how far the draws of a call are apart in the order of situations, so that families of two draws share little; a prime, so that all come
 SPEAKER = "speaker"  # the slot of who says a line: with nobody given, the one that the picture is of
 TRIES = 40  # rounds of picks before they are given up

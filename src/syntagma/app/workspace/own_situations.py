@@ -26,7 +26,7 @@ CELLS = {
     FRAMING: "how the place lays the picture out, with ; between them: the stair winding down to the door",
     "ambience": "what is heard",
     "seen": "what must be visible: hands, face, figure, place or detail",
-    "world": "what it takes for granted: where: indoors; hour: night",
+    "world": "what it takes for granted: hour: night dusk; where: outdoors",
     "tags": "with ; between them",
     "formulas": "the formulas that it was written for; any where it says nothing",
 }

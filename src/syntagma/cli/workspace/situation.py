@@ -20,7 +20,7 @@ def _find_arguments(parser: args.Parser) -> None:
     parser.add_argument("text", metavar="TEXT", help="words that they say")
     parser.add_argument("--facet", default="")
     _common(parser)
-    parser.examples('syntagma situation find "ferry night"')
+    parser.examples('syntagma situation find "ferry rope"')
 
 
 def _new_arguments(parser: args.Parser) -> None:

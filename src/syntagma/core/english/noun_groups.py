@@ -153,6 +153,8 @@ def countability(text: str) -> str:
         return "mass"  # "soft window light", but "a ring light"
     if last == "light" and text[len(head) :].startswith((" from ", " through ", " off ", " straight ", " that ", " in every ")):
         return "mass"  # "light from below"
+    if last == "sun" and text[len(head) :].startswith((" through ", " off ", " along ", " between ", " in every ")):
+        return "mass"  # "sun through smoke"
     if last == "sun" and len(parts) > 1 and parts[-2].lower() in _SUNS:
         return "mass"  # "low winter sun", but "a smiling sun"
     if last in ("news", "physics", "mathematics", "gymnastics", "debris", "tennis", "chaos"):

@@ -16,7 +16,10 @@ LEADS = {"subject": ("subject", "animal")}  # a slot's facet → the facets of s
 CORE = ("setting", "action", "material", "background", "composition", DETAIL, FRAMING)  # what a situation that was written for no formula has to give
 SETTLED = ("hour", "weather", "ambience", "sound-effect")  # what a situation with a light of its own leaves open where it says nothing: the light tells hour and sky, and no sound is better than another place's
 SILENT = regex(r"\b(?:asleep|sleeping|dozing|yawning|holding a breath|before a dive|in the teeth|mouthful|whistling|singing|eating|drinking|brushing teeth)\b")  # who does that says no line
-ALIKE = {"last-frame": "first-frame"}  # formulas of one clip: of one draw they show one situation
+COLOURED = ("palette", "colour-grade")  # what stays open where a situation names a colour
+COLOUR = regex(r"\b(?:red|green|blue|white|black|grey|gold|golden|yellow|orange|pink|violet|brown|silver|copper|rust|rose|cream|colou?r\w*)\b")
+ALIKE = {"last-frame": "first-frame"}  # formulas of one clip: of one draw they show one moment of one situation
+PAIRED = frozenset((*ALIKE, *ALIKE.values()))
 
 
 class Begun(NamedTuple):
@@ -47,22 +50,23 @@ class Situating:
         """The facets of the situations that the formula takes; none where it has no use for one."""
         return LEADS.get(self.lead.facet, (self.lead.facet,)) if self.lead else ()
 
-    def begin(self, situations: Sequence[Situation], scene: Scene, turn: int, asked: str = "", mine: bool = False) -> Begun | None:
-        """The `turn`th situation that goes with a scene, and one of its moments; None where none goes. `asked` is what the call asks besides; with `mine` a person's own alone."""
+    def begun(self, one: Situation, moments: Sequence[Moment], turn: int, again: int = 0) -> Begun:
+        """What a situation gives: one of its moments, another each time that it comes `again`."""
+        moment = nth(moments, again, ALIKE.get(self.name, self.name), one.name, "moment")
+        texts = self._texts(one, moment, turn)
+        leaves = {*moment.leaves, *(SETTLED if "lighting" in moment.words else ()), *(COLOURED if any(map(COLOUR.search, texts.values())) else ())} - moment.words.keys()
+        left = frozenset(rule.name for rule in self.rules if rule.facet in leaves and not rule.need)
+        return Begun(one, texts, self._things(one, moment), left)
+
+    def in_order(self, situations: Sequence[Situation], scene: Scene, asked: str = "", mine: bool = False) -> list[tuple[Situation, list[Moment]]]:
+        """The situations that go with a scene, each with its moments that do, in the order in which the formula takes them."""
         situations = [one for one in situations if self.name in one.formulas] or [one for one in situations if not one.formulas]  # what was written for it comes alone
         fitting = {id(one): (one, moments) for one in situations if (one.layer not in SHIPPED or not mine) and (moments := self._moments(one, scene))}
         if self.leaning.themes:
             fitting = {key: pair for key, pair in fitting.items() if self._leant_to(pair[0])}
-        if not fitting:
-            return None
         starred = [one for one, _ in fitting.values() if any(term.star for term in self._terms(one))]
         asked = " ".join((ALIKE.get(self.name, self.name), asked, *(f"{slot}={fill.given}" for slot, fill in self.given.items())))
-        order = in_order([one for one, _ in fitting.values()], asked, starred)
-        one = order[turn % len(order)]
-        moment = nth(fitting[id(one)][1], turn // len(order), asked, one.name, "moment")
-        leaves = {*moment.leaves, *(SETTLED if "lighting" in moment.words else ())} - moment.words.keys()
-        left = frozenset(rule.name for rule in self.rules if rule.facet in leaves and not rule.need)
-        return Begun(one, self._texts(one, moment, turn), self._things(one, moment), left)
+        return [fitting[id(one)] for one in in_order([one for one, _ in fitting.values()], asked, starred)]
 
     def _moments(self, one: Situation, scene: Scene) -> list[Moment]:
         """The moments of a situation that go with the formula, with what is given, and with what stands."""
@@ -83,6 +87,8 @@ class Situating:
         return never.isdisjoint(tags) and (not only or not term or not only.isdisjoint(tags))
 
     def _fits(self, one: Situation, moment: Moment, scene: Scene) -> bool:
+        if self.name in PAIRED and not moment.then:
+            return False
         if ("line" in self.given and SILENT.search(moment.words.get("action", ""))) or self._deeds_of(moment) is None or self._texts(one, moment, 0).keys().isdisjoint(self.open if one.formulas else self.core):
             return False
         for slot, fill in self.given.items():
@@ -116,7 +122,10 @@ class Situating:
         found = [self.vocabulary.thing(lead, term)] if (term := self._term(one.facet, one.lead)) else []
         if place := self._term(PLACE, moment.words.get(PLACE, "")):
             found.append(self.vocabulary.thing(Seat("", PLACE), place))
-        found += [Thing(Seat(rule.name, "action"), deed, self.vocabulary.dimensions.of_deed(deed)) for rule, deed in zip(self.deeds, self._deeds_of(moment) or (), strict=False)]
+        if self.name in PAIRED:  # both frames are of one moment
+            found += [Thing(Seat(name, "action"), deed, self.vocabulary.dimensions.of_deed(deed)) for name, deed in (("start", moment.words.get("action", "")), ("end", moment.then)) if deed]
+        else:
+            found += [Thing(Seat(rule.name, "action"), deed, self.vocabulary.dimensions.of_deed(deed)) for rule, deed in zip(self.deeds, self._deeds_of(moment) or (), strict=False)]
         round_about = [Thing(self.seats[rule.name], rule.name, self.vocabulary.world(rule.world)) for rule in self.rules if rule.world and rule.name in self.open and moment.words.get(rule.name, moment.words.get(rule.facet))]
         return [*found, *round_about, Thing(lead._replace(slot=""), one.lead, self.vocabulary.world(moment.world))]
 

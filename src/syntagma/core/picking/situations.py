@@ -75,7 +75,7 @@ def situations_of(columns: Sequence[str], rows: Iterable[tuple[int, Sequence[str
             above = row
             found.append(Situation(facet, lead, (_moment(row),), frozenset(split_list(row.get("tags"))), frozenset(split_list(row.get("formulas"))), layer))
         elif not found:
-            wrong.append((line, BadSituation(f"it says no {facet}", f"write into the first column whom or what it is of; blank is one more moment of the row above")))
+            wrong.append((line, BadSituation(f"it says no {facet}", "write into the first column whom or what it is of; blank is one more moment of the row above")))
         else:
             one, kept = found[-1], {name: words for name, words in above.items() if name in ("setting", "world", "wardrobe")}
             found[-1] = one._replace(moments=(*one.moments, _moment(kept | row)))

@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.drafting.draft import DraftPhrase, Glue, PairMark, PhrasePlan
+from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.models.profile import Profile
 from syntagma.core.realising.house_style import HouseStyle
 from syntagma.core.realising.noun_phrases import in_prose
@@ -50,7 +51,7 @@ class Prose:
         pieces = self.style.pieces(raw, plan.label)
         text = joined(pieces)
         first = next((p for p in raw if p.text), None)
-        small_name = first and first.item and first.item.term and first.item.number == "name" and not english.starts_with_preposition(first.text)
+        small_name = first and first.item and first.item.term and first.item.number == "name" and first.text.split()[0].lower() not in PREPOSITIONS
         stopped = english.has_stop(joined(raw))
         sentence = plan.end[-1:] in tuple(".!?…") and plan.end != ""
         return Line(
