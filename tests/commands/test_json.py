@@ -25,7 +25,7 @@ library | library show 3 | library find fog | library money | library money mode
 effects lights | effects lights.jsonl | effects lights --next 3 | effects lights --best | effects lights --outcome approved | effects lights --outcome money
 brief crossing-poster | brief crossing-poster --staged | brief crossing-poster --import answer.txt --count 7 --model curlew-still
 pack show lantern-reach.syntagma.zip | pack import lantern-reach.syntagma.zip --dry-run | dataset poster --count 4 | dataset check asked-train.jsonl
-campaign | campaign plan ferries | campaign make ferries | formula learn crossing-again crossings.txt"""
+situation | situation find goat | campaign | campaign plan ferries | campaign make ferries | formula learn crossing-again crossings.txt"""
 
 
 @pytest.fixture(scope="module")

@@ -78,7 +78,8 @@ def take(workspace: Workspace, source: Path, facet: str = "", own: bool = False)
         raise Refused(left)
     first = facet or facet_called(workspace, columns[0])
     path = file_of(workspace, first, own)
-    good, begun = [], False
+    good: list[Mapping[str, str]] = []
+    begun = False
     for row in rows:
         cells = {(first if name == columns[0] else name.strip()): text.strip() for name, text in row.cells.items()}
         wrong = _refusal(workspace, first, cells, begun)

@@ -68,14 +68,14 @@ def stands(condition: Condition, fill: Fill | None) -> bool:
     if fill is None:
         return condition.negated
     if len(fill.terms) < len(fill.items):
-        return not _PEOPLE.issuperset(condition.words) or condition.negated or any(_is_someone(item) for item in fill.items)
+        return not _PEOPLE.issuperset(condition.words) or condition.negated or any(is_someone(item) for item in fill.items)
     return any(term.is_called(word) for word in condition.words for term in fill.terms) != condition.negated
 
 
 _PEOPLE = frozenset({"#person", "#group"})
 
 
-def _is_someone(item: Item) -> bool:
+def is_someone(item: Item) -> bool:
     """Does an item speak of a person: a term that does, a name, or a noun of people?"""
     if item.term:
         return not _PEOPLE.isdisjoint(f"#{tag}" for tag in item.term.tags)

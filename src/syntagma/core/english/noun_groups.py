@@ -46,6 +46,8 @@ def split_place(text: str) -> tuple[str, str]:
     taken = text.split(" ")
     count = 0
     while count < len(taken) - 1 and taken[count].lower() in w.PREPOSITIONS:
+        if taken[count].lower() == "round" and taken[count + 1].lower() not in w.DETERMINERS:
+            break  # "round doors in two rows"
         count += 1
     return " ".join(taken[:count]), " ".join(taken[count:])
 
@@ -66,9 +68,15 @@ def head_end(text: str) -> int:
         if re.search(r"[;:()]", before) or ("," in before and _closes(found, i, text)):
             return found[i - 1].end()
         word = match.group().lower()
-        if _preposition(found, i) or word in w.RELATIVES or word in w.AFTER_NOUNS or _participle(found, i):
+        if _preposition(found, i) or word in w.RELATIVES or word in w.AFTER_NOUNS or _participle(found, i) or _straight(found, i):
             return found[i - 1].end()
     return found[-1].end() if found else len(text)
+
+
+def _straight(found: list[re.Match], i: int) -> bool:
+    """"Light straight from behind": the way it goes."""
+    following = found[i + 1].group().lower() if i + 1 < len(found) else ""
+    return found[i].group().lower() == "straight" and (following in w.PREPOSITIONS or following in ("up", "down", "out"))
 
 
 def _closes(found: list[re.Match], i: int, text: str) -> bool:
@@ -88,6 +96,8 @@ def _participle(found: list[re.Match], i: int) -> bool:
     word = found[i].group().lower()
     following = found[i + 1].group().lower() if i + 1 < len(found) else ""
     regular = word.endswith("ed") and "-" not in word and not word.endswith("eed") and word not in w.NOT_PARTICIPLES
+    if word == "being":
+        return following.endswith("ed") or following in w.PARTICIPLES  # "plates being counted", but "a human being"
     if word in w.PARTICIPLES or (regular and len(word) > 4):
         return not following or following in w.PREPOSITIONS or following in ("and", "up", "down", "out")
     if not word.endswith("ing") or "-" in word or len(word) < 5:
@@ -97,7 +107,7 @@ def _participle(found: list[re.Match], i: int) -> bool:
         return following in w.DETERMINERS or (several and following in w.PREPOSITIONS)  # "a ferry crossing the sound", "patterns hanging in ranks", but "an evening in March"
     if not following:
         return i == 1 or found[i - 1].group().lower() not in w.AFTER_NOUNS
-    if following in w.DETERMINERS or following in w.PREPOSITIONS or following.endswith("ly") or (several and following in _WAYS):
+    if following in w.DETERMINERS or following in w.PREPOSITIONS or following.endswith("ly") or (several and (following in _WAYS or following == "and")):
         return True
     # "a man mending nets" mends; "an old rowing boat" is a boat
     rest = [m.group() for m in found[i + 1 :]]
@@ -122,6 +132,8 @@ def plural(text: str) -> str:
     return head[: cut.start()] + plural_word(cut.group()) + rest
 
 
+# What follows "light" and makes a lamp of it: where it hangs.
+_A_LAMP = re.compile(r" (?:in|on|at|above|over|behind|beside|by|under|near|with) (?:the|an?|each|its|his|her|their|one|two)\b")
 # Words before "light" that make a lamp of it.
 _WAYS = frozenset("overhead left right home past together apart away up down out back round".split())  # "strip lights passing overhead"
 _SUNS = frozenset("low high late early winter summer autumn spring morning evening afternoon midday thin weak hard hot pale first last cold warm broken bright golden white raking hazy low-angle".split())  # as light
@@ -151,8 +163,8 @@ def countability(text: str) -> str:
         return "mass"
     if last == "light" and len(parts) > 1 and parts[-2].lower() not in _LAMPS:
         return "mass"  # "soft window light", but "a ring light"
-    if last == "light" and text[len(head) :].startswith((" from ", " through ", " off ", " straight ", " that ", " in every ")):
-        return "mass"  # "light from below"
+    if last == "light" and (rest := text[len(head) :]) and not _A_LAMP.match(rest):
+        return "mass"  # "light from below", "light bounced off a wall", but "a light in the window"
     if last == "sun" and text[len(head) :].startswith((" through ", " off ", " along ", " between ", " in every ")):
         return "mass"  # "sun through smoke"
     if last == "sun" and len(parts) > 1 and parts[-2].lower() in _SUNS:

@@ -6,6 +6,7 @@ from typing import NamedTuple
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.formula.tree import SlotRule
 from syntagma.core.notation.late_regex import regex
+from syntagma.core.picking.kinds import ANYBODY, kind_of
 from syntagma.core.picking.scene import PLACE, SHIPPED, Scene
 from syntagma.core.picking.situations import DETAIL, FRAMING, Moment, Situation, in_order, nth
 from syntagma.core.picking.themes import Leaning
@@ -43,6 +44,7 @@ class Situating:
         self.open = {rule.name for rule in self.rules if rule is not lead and rule.name in slots}
         self.core = {rule.name for rule in self.rules if rule.facet in CORE or rule.name in CORE} & self.open
         self.lead = lead if self.open else None
+        self.kind = kind_of(self.given[lead.name], vocabulary) if lead and lead.name in self.given else ""
         self.deeds = [rule for rule in self.rules if rule.facet == "action"]
 
     @property
@@ -62,6 +64,8 @@ class Situating:
         """The situations that go with a scene, each with its moments that do, in the order in which the formula takes them."""
         situations = [one for one in situations if self.name in one.formulas] or [one for one in situations if not one.formulas]  # what was written for it comes alone
         fitting = {id(one): (one, moments) for one in situations if (one.layer not in SHIPPED or not mine) and (moments := self._moments(one, scene))}
+        if own := {key: pair for key, pair in fitting.items() if not pair[0].lead.startswith(ANYBODY)}:
+            fitting = own  # anybody's come where somebody has none
         if self.leaning.themes:
             fitting = {key: pair for key, pair in fitting.items() if self._leant_to(pair[0])}
         starred = [one for one, _ in fitting.values() if any(term.star for term in self._terms(one))]
@@ -70,7 +74,8 @@ class Situating:
 
     def _moments(self, one: Situation, scene: Scene) -> list[Moment]:
         """The moments of a situation that go with the formula, with what is given, and with what stands."""
-        if self.lead.name in self.given and not _is(self.given[self.lead.name], one.lead):
+        given = self.given.get(self.lead.name)
+        if (one.lead.startswith(ANYBODY) and one.lead != self.kind) or (given and not one.lead.startswith(ANYBODY) and not _is(given, one.lead)):
             return []
         if not all(map(self.leaning.allows, self._terms(one))) or not self._apt(one):
             return []

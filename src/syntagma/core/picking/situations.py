@@ -17,6 +17,8 @@ _SHOWN_BY = {  # what has to be seen → the extents of a shot that show it
     "detail": "detail hands",
 }
 
+_STAYS = "body: still seated lying"  # what a deed takes for granted that does not say that it carries somebody along
+
 
 class Moment(NamedTuple):
     """One moment of a situation, all of which belongs together: words by facet; what comes of it (`then`, a deed); what it takes for granted; telling details and framings, of which any will do; facets
@@ -86,7 +88,9 @@ def _moment(row: Mapping[str, str]) -> Moment:
     words = {name: text for name, text in row.items() if name not in (*NOT_FACETS, DETAIL, FRAMING)}
     shown = [set(_SHOWN_BY[part].split()) for part in row.get("seen", "").split()]
     seen = f"extent: {' '.join(sorted(set.intersection(*shown)))}" if shown and set.intersection(*shown) else ""
-    return Moment(words, row.get("then", ""), "; ".join(filter(None, (row.get("world", ""), seen))), split_list(row.get(DETAIL)), split_list(row.get(FRAMING)), split_list(row.get("leaves")))
+    world = row.get("world", "")
+    body = _STAYS if "action" in words and "body:" not in world else ""
+    return Moment(words, row.get("then", ""), "; ".join(filter(None, (world, seen, body))), split_list(row.get(DETAIL)), split_list(row.get(FRAMING)), split_list(row.get("leaves")))
 
 
 def in_order(situations: Iterable[Situation], asked: str, first: Iterable[Situation] = ()) -> list[Situation]:

@@ -1,0 +1,75 @@
+"""What kind of being somebody given is, for the situations that are anybody's: "#person", "#vehicle"."""
+
+from collections.abc import Iterator
+
+from syntagma.core import english
+from syntagma.core.drafting.fills import Fill, Item, is_someone
+from syntagma.core.english.noun_groups import head_end
+from syntagma.core.english.people import is_person
+from syntagma.core.notation.late_regex import regex
+from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
+
+ANYBODY = "#"  # with which a situation's lead begins that is any being of a kind
+_BEING = regex(r"\bbeing!?: *(?!not )([\w-]+)")
+_WATER = regex(r"\bwhere!?: *(?:on|under)-water")
+_CALLED = regex(r" (?:called|named) ")
+_NOUNS = {  # what the vocabulary has no being for
+    "group": frozenset("band choir couple crew crowd family gang group orchestra quartet team trio troupe".split()),
+    "building": frozenset("barn bungalow cabin castle chalet chapel church cottage farmhouse hotel house hut inn lighthouse mansion mill palace school shed station temple tower villa windmill".split()),
+}
+_NAMED_IN = ("subject", "animal", "object")  # facets whose terms are beings, by their nouns
+_CHILD, _SEVERAL = {"child": "person"}, {"person": "group", "group": "group"}  # what several of a kind are; others have no situation of their own
+
+
+def kind_of(fill: Fill, vocabulary: Vocabulary) -> str:
+    """"#person", "#animal" …, as a fill's one item is; blank where nothing tells, or it is several of what has no word for that."""
+    if len(fill.items) != 1:
+        return ""
+    item = fill.items[0]
+    kind = next(_kinds(item, vocabulary), "")
+    kind = _CHILD.get(kind, kind)
+    if item.number == "many":
+        kind = _SEVERAL.get(kind, "")
+    return ANYBODY + kind if kind else ""
+
+
+def _kinds(item: Item, vocabulary: Vocabulary) -> Iterator[str]:
+    """The kinds that its term, its being somebody, or its noun tell, the surest first."""
+    if item.term:
+        yield from _of_term(item.term, vocabulary)
+    elif item.number == "name":
+        yield "person"  # Mara Quill is no quill
+    words = _CALLED.split(english.split_determiner(item.words)[1])[0]
+    head = words[: head_end(words)].split()
+    for length in range(len(head), 0, -1):
+        if term := _named(" ".join(head[-length:]).lower(), vocabulary):
+            yield from _of_term(term, vocabulary)
+    yield from (kind for kind, nouns in _NOUNS.items() if head[-1:] and head[-1].lower() in nouns)
+    if is_someone(item) or any(is_person(word.lower()) for word in (*head[-1:], *(head[:-1] if head[-1:] and head[-1][:1].isupper() else ()))):
+        yield "person"  # "my aunt Vera" as well
+
+
+def _named(name: str, vocabulary: Vocabulary) -> Term | None:
+    """The being of that name: "hippo" as "hippopotamus", too."""
+    for facet in (vocabulary[one] for one in _NAMED_IN if one in vocabulary):
+        if term := facet.get(name):
+            return term
+        for other, _ in facet.index.get(name, ()):
+            if (term := facet.get(other)) and normal(name) in map(normal, term.aka):
+                return term
+    return None
+
+
+def _of_term(term: Term, vocabulary: Vocabulary) -> Iterator[str]:
+    """The being that a term says, or the broader one that it is a case of; a beast of the water is none that stands at a gate."""
+    seen: set[str] = set()
+    while term and term.term not in seen:
+        seen.add(term.term)
+        if "group" in term.tags:
+            yield "group"
+            return
+        if found := _BEING.search(term.world):
+            if not (found[1] == "animal" and _WATER.search(term.world)):
+                yield found[1]
+            return
+        term = _named(term.broader, vocabulary) if term.broader else None
