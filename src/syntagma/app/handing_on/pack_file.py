@@ -19,7 +19,7 @@ from syntagma.storage.trouble import Trouble
 MANIFEST = "pack.toml"
 ENDING = ".syntagma.zip"
 MOST_FILES, MOST_BYTES, MOST_PICTURE, MOST_TABLE, MOST_TEXT = 2_000, 64 << 20, 8 << 20, 2 << 20, 96 << 10
-ROOMS = {"formulas": ".formula", "looks": ".formula", "themes": ".toml", "models": ".toml", "vocabulary": ".csv", "plans": ".toml"}
+ROOMS = {"formulas": ".formula", "looks": ".formula", "themes": ".toml", "models": ".toml", "vocabulary": ".csv", "situations": ".csv", "plans": ".toml"}
 ALONE = ("known.toml", "facets.toml")
 PICTURES = (".png", ".jpg", ".jpeg", ".webp")
 _PICTURE = re.compile(r"pictures/([^\W_][\w-]{0,60})/([^\W_][\w-]{0,80})(\.[a-z]{3,4})")
@@ -84,7 +84,7 @@ def _files(archive: ZipFile, source: str) -> dict[str, bytes]:
         if folded in seen:
             raise _refused(source, f"two of its files have the name “{path}”, as some systems see it")
         seen.add(folded)
-        most = min(left, MOST_PICTURE if path.startswith("pictures/") else MOST_TABLE if path.startswith("vocabulary/") or path == MANIFEST else MOST_TEXT)
+        most = min(left, MOST_PICTURE if path.startswith("pictures/") else MOST_TABLE if path.startswith(("vocabulary/", "situations/")) or path == MANIFEST else MOST_TEXT)
         with archive.open(entry) as part:
             held = part.read(most + 1)  # what it says of its own size is no promise
         if len(held) > most:

@@ -21,7 +21,7 @@ from syntagma.formats.archive import safe_name
 from syntagma.formats.cells import harmless
 from syntagma.formats.metadata.pictures import BadPicture, said
 from syntagma.formats.table_in import read_rows
-from syntagma.formats.vocabulary_csv import read_terms
+from syntagma.formats.vocabulary_csv import read_situations, read_terms
 from syntagma.storage.files import decoded, held, make_folder, read_bytes, read_text, whole_file, within, write_text
 from syntagma.storage.library import FOLDER, LIBRARY, Library
 from syntagma.storage.trouble import Trouble
@@ -112,6 +112,14 @@ def _with_facets(workspace: Workspace, kept: dict[str, bytes], files: Mapping[st
     return kept
 
 
+def _situations(name: str, text: str) -> object:
+    """The situations of a file. Raises Refused where a row makes none."""
+    found, mistakes = read_situations(text, f"{name}.csv", "")
+    if mistakes:
+        raise Refused(mistakes)
+    return found
+
+
 def _matches(path: str, room: str, name: str) -> bool:
     place, _, file = path.rpartition("/")
     return Path(file).stem == name and (not room or place.startswith(room.rstrip("s")) or (room == "vocabulary" and place == room))
@@ -187,6 +195,7 @@ class Taker:
         readers: dict[str, Callable[[str, str], object]] = {
             "formulas": lambda name, text: read_formula(text, name, f"{name}.formula"), "looks": lambda name, text: read_formula(text, name, f"{name}.formula"),
             "themes": lambda name, text: read_theme(text, name, f"{name}.toml"), "models": self._profile, "plans": lambda name, text: read_plan(text, f"{name}.toml"),
+            "situations": _situations,
         }  # fmt: skip
         for _, name, text in texts(self.pack.files, "vocabulary"):
             found += self._vocabulary(name, text)
@@ -237,7 +246,7 @@ class Taker:
             return Change(kind, name, LEFT, str(wrong)[:160])
         target = self.folder / path
         if not (self.workspace.folder and target.exists()):
-            if name in self._shipped(room):
+            if room != "situations" and name in self._shipped(room):
                 note = "; ".join(filter(None, (note, "it stands over the one that ships with the program")))
             self._save(target, text)
             return Change(kind, name, NEW, note)

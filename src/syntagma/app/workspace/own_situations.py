@@ -41,10 +41,10 @@ class SituationsTaken(NamedTuple):
 
 
 def found(workspace: Workspace, text: str = "", facet: str = "") -> list[Situation]:
-    """The situations in force, of a facet or of all, that say every word of a text."""
+    """The situations in force, of a facet or of all, that say every word of a text; those of whoever is called so come first."""
     every = workspace.every_situation()
     wanted = set(folded(text))
-    return [one for one in every if (not facet or one.facet == facet) and wanted <= _words(one)]
+    return sorted((one for one in every if (not facet or one.facet == facet) and wanted <= _words(one)), key=lambda one: not wanted <= set(folded(one.lead)))
 
 
 def _words(one: Situation) -> set[str]:

@@ -63,13 +63,13 @@ def run(call) -> int:
 
 def _counted(pack) -> str:
     """What is in a pack, in numbers."""
-    names = {"formulas": "formula", "looks": "look", "themes": "theme", "models": "model", "vocabulary": "vocabulary", "plans": "plan", "pictures": "picture"}
+    names = {"formulas": "formula", "looks": "look", "themes": "theme", "models": "model", "vocabulary": "vocabulary", "situations": "file of situations", "plans": "plan", "pictures": "picture"}
     counts: dict[str, int] = {}
     for path in pack.files:
         room = path.partition("/")[0]
         name = names.get(room, {"known.toml": "cast", "facets.toml": "description of facets"}.get(path, room))
         counts[name] = counts.get(name, 0) + 1
-    many = {"vocabulary": "vocabularies", "cast": "cast"}
+    many = {"vocabulary": "vocabularies", "cast": "cast", "file of situations": "files of situations"}
     return ", ".join(f"{n} {name if n == 1 else many.get(name, name + 's')}" for name, n in counts.items())
 
 

@@ -73,12 +73,17 @@ def _listed(call, facet: str, text: str) -> int:
     if not situations:
         terminal.say(f"No situation says “{text}”. Try one word of it.")
         return 1
-    rows = [(one.lead, one.facet, _told(one.moments[0]), len(one.moments)) for one in situations]
+    rows = [(_who(one.lead), one.facet, _told(one.moments[0]), len(one.moments)) for one in situations]
     shown = rows if call.all or not terminal.on_terminal() else rows[: terminal.room()]
     terminal.table(("who or what", "of", "what happens", "moments"), shown, "what happens")
     if len(shown) < len(rows):
         terminal.say((f"{len(rows) - len(shown)} more: --all", terminal.QUIET))
     return 0
+
+
+def _who(lead: str) -> str:
+    """“#person” as “any person”."""
+    return f"any {lead[1:]}" if lead.startswith("#") else lead
 
 
 def _told(moment) -> str:
