@@ -108,7 +108,7 @@ sea smoke > mass | soft grey fog > mass | slack water before dawn > mass | warm 
 paper tickets > many | binoculars > many | people in oilskins > many | two men > many | tired fishermen > many | penknives > many | geese > many | wet cobbles > many
 fine specimen > one | bowl of ramen > one | lens > one | glass > one | harbour pilot > one | tea urn > one | SOS lamp > one | European gull > one | X-ray > one
 light bounced off a white wall > mass | light in shafts through weed > mass | light in the window > one | light above the door > one | daylight straight down into the pool > mass
-plates being counted > many | drums turning and a zip ticking > many | human being > one | sun through leaves > mass
+rice fields just flooded > many | salt pans just flooded at dawn > many | half timbered house > one | plates being counted > many | drums turning and a zip ticking > many | human being > one | sun through leaves > mass
 Candle Holm > name | Moth > name | Isle of Sand > name | Far Tilling > name | Plover Third > name | old Morrow > one
 """)
 ]

@@ -68,14 +68,17 @@ def head_end(text: str) -> int:
         if re.search(r"[;:()]", before) or ("," in before and _closes(found, i, text)):
             return found[i - 1].end()
         word = match.group().lower()
-        if _preposition(found, i) or word in w.RELATIVES or word in w.AFTER_NOUNS or _participle(found, i) or _straight(found, i):
+        if _preposition(found, i) or word in w.RELATIVES or word in w.AFTER_NOUNS or _participle(found, i) or _adverb(found, i):
             return found[i - 1].end()
     return found[-1].end() if found else len(text)
 
 
-def _straight(found: list[re.Match], i: int) -> bool:
-    """"Light straight from behind": the way it goes."""
+def _adverb(found: list[re.Match], i: int) -> bool:
+    """What says more of what follows the noun: "light straight from behind", "fields just flooded"."""
     following = found[i + 1].group().lower() if i + 1 < len(found) else ""
+    if found[i].group().lower() in ("just", "newly", "half"):
+        last = i + 2 == len(found) or found[i + 2].group().lower() in w.PREPOSITIONS
+        return last and (following.endswith("ed") or following in w.PARTICIPLES)  # "rice fields just flooded", but "a half timbered house"
     return found[i].group().lower() == "straight" and (following in w.PREPOSITIONS or following in ("up", "down", "out"))
 
 

@@ -94,7 +94,7 @@ class Situating:
     def _fits(self, one: Situation, moment: Moment, scene: Scene) -> bool:
         if self.name in PAIRED and not moment.then:
             return False
-        if ("line" in self.given and SILENT.search(moment.words.get("action", ""))) or self._deeds_of(moment) is None or self._texts(one, moment, 0).keys().isdisjoint(self.open if one.formulas else self.core):
+        if ("line" in self.given and ((one.facet == "animal" and self.lead.name not in self.given) or SILENT.search(moment.words.get("action", "")))) or self._deeds_of(moment) is None or self._texts(one, moment, 0).keys().isdisjoint(self.open if one.formulas else self.core):
             return False
         for slot, fill in self.given.items():
             facet = next(rule.facet for rule in self.rules if rule.name == slot)
