@@ -21,8 +21,9 @@ SHOTS = {
     "term": ['term find fog --facet weather', 'term find "light from behind"', "compose picture subject=dancer design-style=cubism era=fifties"],
     "formula": ["formula crossing-poster"],
     "picking": [
-        'compose photograph subject="harbour pilot" --theme night --draw 8 --model dunlin-still',
-        'compose photograph subject="harbour pilot" --theme night --draw 8 --model dunlin-still --again setting',
+        "compose photograph --pick --draw 8123",
+        'compose photograph subject="my aunt Vera" --pick --draw 2',
+        'situation find "lighthouse lamp"',
     ],
     "wishes": [
         '"can you make a 16:9 photo of a red fox asleep in the snow, soft light, no people?"',

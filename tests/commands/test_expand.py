@@ -59,7 +59,7 @@ def test_full_is_every_combination(tmp_path):
 
 def test_terms_and_picks(tmp_path):
     every = family(tmp_path, "expand", "[a medium] of [a subject]", "subject=ferry", "--vary", "medium")
-    assert len(every) > 100 and len({r["text"] for r in every}) == len(every)
+    assert len(every) > 90 and len({r["text"] for r in every}) == len(every)
     four = family(tmp_path, *BASE, "--vary", "medium:4")
     assert len(four) == 5 and four[0]["fills"]["medium"] == "linocut"
     assert four == family(tmp_path, *BASE, "--vary", "medium:4", "--draw", "1")

@@ -88,7 +88,7 @@ def _who(lead: str) -> str:
 
 def _told(moment) -> str:
     """A moment in a line: what is done, where, in which light."""
-    return ", ".join(filter(None, (moment.words.get(name, "") for name in ("action", "setting", "background", "lighting", "technique"))))
+    return ", ".join(filter(None, (moment.words.get(name, "") for name in ("action", "setting", "wardrobe", "expression", "background", "lighting", "technique"))))
 
 
 def _new(call) -> int:

@@ -45,6 +45,8 @@ def split_place(text: str) -> tuple[str, str]:
     """Return (prepositions, noun group): "out on a wet quay" → ("out on", "a wet quay")."""
     taken = text.split(" ")
     count = 0
+    if len(taken) > 2 and taken[0].lower() in ("just", "right", "deep") and taken[1].lower() in w.PREPOSITIONS:
+        count = 1  # "just after sunset"
     while count < len(taken) - 1 and taken[count].lower() in w.PREPOSITIONS:
         if taken[count].lower() == "round" and taken[count + 1].lower() not in w.DETERMINERS:
             break  # "round doors in two rows"
@@ -76,7 +78,7 @@ def head_end(text: str) -> int:
 def _adverb(found: list[re.Match], i: int) -> bool:
     """What says more of what follows the noun: "light straight from behind", "fields just flooded"."""
     following = found[i + 1].group().lower() if i + 1 < len(found) else ""
-    if found[i].group().lower() in ("just", "newly", "half"):
+    if following and found[i].group().lower() in ("just", "newly", "half"):
         last = i + 2 == len(found) or found[i + 2].group().lower() in w.PREPOSITIONS
         return last and (following.endswith("ed") or following in w.PARTICIPLES)  # "rice fields just flooded", but "a half timbered house"
     return found[i].group().lower() == "straight" and (following in w.PREPOSITIONS or following in ("up", "down", "out"))

@@ -7,6 +7,7 @@ from syntagma.core.drafting.fills import Fill, Item, is_someone
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.people import is_person
 from syntagma.core.notation.late_regex import regex
+from syntagma.core.picking.nearest_terms import stands_for
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 
 ANYBODY = "#"  # with which a situation's lead begins that is any being of a kind
@@ -33,6 +34,12 @@ def kind_of(fill: Fill, vocabulary: Vocabulary) -> str:
     return ANYBODY + kind if kind else ""
 
 
+def at_home(fill: Fill, facet: str, vocabulary: Vocabulary) -> bool:
+    """Does the vocabulary know where somebody is at home, by its term or the one that its words are most like: a baker in a bakery?"""
+    terms = [item.term or (stands_for(item.words, vocabulary[facet]) if facet in vocabulary else None) for item in fill.items]
+    return any(term and term.at for term in terms)
+
+
 def _kinds(item: Item, vocabulary: Vocabulary) -> Iterator[str]:
     """The kinds that its term, its being somebody, or its noun tell, the surest first."""
     if item.term:
@@ -42,7 +49,8 @@ def _kinds(item: Item, vocabulary: Vocabulary) -> Iterator[str]:
     words = _CALLED.split(english.split_determiner(item.words)[1])[0]
     head = words[: head_end(words)].split()
     for length in range(len(head), 0, -1):
-        if term := _named(" ".join(head[-length:]).lower(), vocabulary):
+        name = " ".join(head[-length:]).lower()
+        if term := _named(name, vocabulary) or _named(name.removesuffix("s"), vocabulary):
             yield from _of_term(term, vocabulary)
     yield from (kind for kind, nouns in _NOUNS.items() if head[-1:] and head[-1].lower() in nouns)
     if is_someone(item) or any(is_person(word.lower()) for word in (*head[-1:], *(head[:-1] if head[-1:] and head[-1][:1].isupper() else ()))):

@@ -6,7 +6,7 @@ from typing import NamedTuple
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.formula.tree import SlotRule
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.picking.kinds import ANYBODY, kind_of
+from syntagma.core.picking.kinds import ANYBODY, at_home, kind_of
 from syntagma.core.picking.scene import PLACE, SHIPPED, Scene
 from syntagma.core.picking.situations import DETAIL, FRAMING, Moment, Situation, in_order, nth
 from syntagma.core.picking.themes import Leaning
@@ -44,7 +44,7 @@ class Situating:
         self.open = {rule.name for rule in self.rules if rule is not lead and rule.name in slots}
         self.core = {rule.name for rule in self.rules if rule.facet in CORE or rule.name in CORE} & self.open
         self.lead = lead if self.open else None
-        self.kind = kind_of(self.given[lead.name], vocabulary) if lead and lead.name in self.given else ""
+        self.kind = "" if not lead or lead.name not in self.given or at_home(self.given[lead.name], lead.facet, vocabulary) else kind_of(self.given[lead.name], vocabulary)
         self.deeds = [rule for rule in self.rules if rule.facet == "action"]
 
     @property
