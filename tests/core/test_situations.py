@@ -93,7 +93,7 @@ def test_what_is_given_chooses_the_situation(given, kept):
     [
         ("tax inspector", "#person"), ("my aunt Vera", "#person"), ("Mara Quill", "#person"), ("two lawyers", "#group"), ("a jazz band", "#group"), ("the mayor's wife", "#person"),
         ("a hippo called Gus", "#animal"), ("golden retriever", "#animal"), ("my neighbour's parrot", "#bird"), ("a red convertible", "#vehicle"), ("saxophone", "#thing"), ("an old windmill", "#building"),
-        ("two foxes", ""), ("goldfish", "#fish"), ("humpback whale", "#fish"), ("a grudge", ""),
+        ("two foxes", ""), ("goldfish", "#fish"), ("humpback whale", "#fish"), ("a barista", "#person"), ("a wedding cake", "#thing"), ("a fire engine", "#vehicle"), ("a stone bridge", ""),
     ],
 )
 def test_whoever_has_no_situation_has_one_of_anybody(subject, kind):
@@ -102,7 +102,8 @@ def test_whoever_has_no_situation_has_one_of_anybody(subject, kind):
     assert kind_of(Fill(subject, (item,)), WORLD.vocabulary) == kind
     fills = pick("photograph", 2, {"subject": subject}).record["fills"]
     of_anybody = {m.words["action"] for one in SHIPPED if one.lead == kind for m in one.moments}
-    assert fills["subject"] == subject and (fills["action"] in of_anybody) == bool(of_anybody) == (DETAIL in fills)
+    assert fills["subject"] == subject and (fills.get("action") in of_anybody) == bool(of_anybody) == (DETAIL in fills)
+    assert kind or item.number == "many" or "action" not in fills  # who knows what a bridge would do?
 
 
 def test_those_of_anybody_come_to_nobody_else():

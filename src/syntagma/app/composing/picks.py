@@ -16,6 +16,7 @@ from syntagma.core.formula import SlotRule
 from syntagma.core.models.refusals import refusals
 from syntagma.core.notation.toml_in import read_toml
 from syntagma.core.picking.detail import DETAILS, slots_at, take_at
+from syntagma.core.picking.kinds import stranger
 from syntagma.core.picking.nearest_terms import stands_for
 from syntagma.core.picking.picker import Deck, Picker, Want
 from syntagma.core.picking.scene import SHIPPED, Scene
@@ -207,6 +208,11 @@ class Chooser:
         situations = self.workspace.situations(situating.facets) if situating.facets else []
         return situating.in_order(situations, self.standing(fills, slots)[0], " ".join(self.taste.themes), self.taste.mine) if situations else [], situating
 
+    def _of_a_stranger(self, fills: Sequence[Fill | None]) -> bool:
+        """Is the picture of somebody or something that nothing is known of?"""
+        leads = ((rule, fill) for rule, fill in zip(self.writer.rules, fills, strict=True) if fill and (seat := self._seats.get(rule.name)) and seat.role == LEAD)
+        return any(stranger(fill, rule.facet, self.workspace.vocabulary) for rule, fill in leads)
+
     @cached_property
     def _fixed(self) -> frozenset[str]:
         """The ideas that the formula's fixed phrases say, whatever is filled."""
@@ -226,6 +232,8 @@ class Chooser:
             said = self.writer.fills(begun.texts)
             fills = [mine or theirs for mine, theirs in zip(said, fills, strict=True)]
             slots = [slot for slot in slots if slot not in begun.texts and slot not in begun.left]
+        elif not but and len(slots) > 1 and self._of_a_stranger(fills):
+            slots = [slot for slot in slots if self.rule(slot).facet != "action" or self.rule(slot).need]  # "a stone bridge" pours no tea
         asked_to_speak = SPEAKER in slots
         slots = [slot for slot in slots if slot not in (*OF_SITUATIONS, SPEAKER)]
         pickers = {} if kept is None else kept

@@ -8,7 +8,7 @@ PEOPLE = frozenset(
     priest soldier guard girlhood toddler teenager pensioner bride groom couple family crew crowd team host hostess
     waitress actress stewardess athlete acrobat clown magician mechanic musician physician librarian astronaut diplomat
     wife husband widow widower neighbour neighbor colleague stranger mum mom dad grandad granny gran cousin niece nephew
-    mayor landlord landlady bridesmaid wizard witch boss
+    mayor landlord landlady warden mate vicar lawyer butler bridesmaid wizard witch boss
     apprentice sailor tailor doctor author conductor inspector editor translator""".split()
 )
 _TRADE = regex(

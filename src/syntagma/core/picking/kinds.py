@@ -18,8 +18,9 @@ _NOUNS = {  # what the vocabulary has no being for
     "group": frozenset("band choir couple crew crowd family gang group orchestra quartet team trio troupe".split()),
     "building": frozenset("barn bungalow cabin castle chalet chapel church cottage farmhouse hotel house hut inn lighthouse mansion mill palace school shed station temple tower villa windmill".split()),
 }
-_NAMED_IN = ("subject", "animal", "object")  # facets whose terms are beings, by their nouns
-_CHILD, _SEVERAL = {"child": "person"}, {"person": "group", "group": "group"}  # what several of a kind are; others have no situation of their own
+_NAMED_IN = ("subject", "animal", "object", "food")  # facets whose terms are beings, by their nouns
+_AS, _SEVERAL = {"child": "person", "food": "thing"}, {"person": "group", "group": "group"}  # what several of a kind are; others have no situation of their own
+_TAGGED = ("group", "person", "bird", "vehicle")  # tags that tell a being
 
 
 def kind_of(fill: Fill, vocabulary: Vocabulary) -> str:
@@ -28,7 +29,7 @@ def kind_of(fill: Fill, vocabulary: Vocabulary) -> str:
         return ""
     item = fill.items[0]
     kind = next(_kinds(item, vocabulary), "")
-    kind = _CHILD.get(kind, kind)
+    kind = _AS.get(kind, kind)
     if item.number == "many":
         kind = _SEVERAL.get(kind, "")
     return ANYBODY + kind if kind else ""
@@ -36,15 +37,24 @@ def kind_of(fill: Fill, vocabulary: Vocabulary) -> str:
 
 def at_home(fill: Fill, facet: str, vocabulary: Vocabulary) -> bool:
     """Does the vocabulary know where somebody is at home, by its term or the one that its words are most like: a baker in a bakery?"""
-    terms = [item.term or (stands_for(item.words, vocabulary[facet]) if facet in vocabulary else None) for item in fill.items]
+    terms = [item.term or (stands_for(item.words, vocabulary[facet]) if facet in vocabulary and not _named(_bare(item), vocabulary) else None) for item in fill.items]
     return any(term and term.at for term in terms)
+
+
+def stranger(fill: Fill, facet: str, vocabulary: Vocabulary) -> bool:
+    """Does nothing tell what somebody is, so that nobody can say what they would do?"""
+    return any(item.term is None for item in fill.items) and len(fill.items) == 1 and not kind_of(fill, vocabulary) and not at_home(fill, facet, vocabulary)
+
+
+def _bare(item: Item) -> str:
+    return english.split_determiner(item.words)[1].lower()
 
 
 def _kinds(item: Item, vocabulary: Vocabulary) -> Iterator[str]:
     """The kinds that its term, its being somebody, or its noun tell, the surest first."""
     if item.term:
         yield from _of_term(item.term, vocabulary)
-    elif item.number == "name":
+    elif item.number == "name" and not english.split_determiner(item.words)[0]:
         yield "person"  # Mara Quill is no quill
     words = _CALLED.split(english.split_determiner(item.words)[1])[0]
     head = words[: head_end(words)].split()
@@ -69,15 +79,14 @@ def _named(name: str, vocabulary: Vocabulary) -> Term | None:
 
 
 def _of_term(term: Term, vocabulary: Vocabulary) -> Iterator[str]:
-    """The being that a term says, or the broader one that it is a case of; a beast of the water is none that stands at a gate."""
+    """The being that a term says, or the broader one that it is a case of; a beast of the water is with the fish."""
     seen: set[str] = set()
     while term and term.term not in seen:
         seen.add(term.term)
-        if "group" in term.tags:
-            yield "group"
-            return
         if found := _BEING.search(term.world):
-            if not (found[1] == "animal" and _WATER.search(term.world)):
-                yield found[1]
+            yield "fish" if found[1] == "animal" and _WATER.search(term.world) else "group" if "group" in term.tags and found[1] == "person" else found[1]
+            return
+        if tagged := next((tag for tag in _TAGGED if tag in term.tags), ""):
+            yield tagged
             return
         term = _named(term.broader, vocabulary) if term.broader else None

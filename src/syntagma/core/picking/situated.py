@@ -125,6 +125,8 @@ class Situating:
         """What it takes for granted: by its terms, and as it says itself."""
         lead = self.seats[self.lead.name]
         found = [self.vocabulary.thing(lead, term)] if (term := self._term(one.facet, one.lead)) else []
+        if one.lead.startswith(ANYBODY) and not any(item.term for item in self.given[self.lead.name].items):
+            found.append(Thing(lead, one.lead, self.vocabulary.world(f"being: {one.lead[1:]}")))
         if place := self._term(PLACE, moment.words.get(PLACE, "")):
             found.append(self.vocabulary.thing(Seat("", PLACE), place))
         if self.name in PAIRED:  # both frames are of one moment
