@@ -106,6 +106,12 @@ def test_whoever_has_no_situation_has_one_of_anybody(subject, kind):
     assert kind or item.number == "many" or "action" not in fills  # who knows what a bridge would do?
 
 
+@pytest.mark.parametrize(("hero", "leads"), [("a little girl with braces", {"#person"}), ("a violin", {"#thing"}), ("piano tuner", {"piano tuner"})])
+def test_a_page_for_animals_takes_another_hero(hero, leads):
+    fills = pick("storybook", 3, {"hero": hero}).record["fills"]
+    assert fills["hero"] == hero and fills["action"] in {m.words["action"] for one in SHIPPED if one.lead in leads for m in one.moments}
+
+
 def test_those_of_anybody_come_to_nobody_else():
     named = [pick("photograph", draw).record["fills"]["subject"] for draw in range(1, 30)]
     assert not [one for one in named if one.startswith("#")]

@@ -50,7 +50,10 @@ class Situating:
     @property
     def facets(self) -> tuple[str, ...]:
         """The facets of the situations that the formula takes; none where it has no use for one."""
-        return LEADS.get(self.lead.facet, (self.lead.facet,)) if self.lead else ()
+        if not self.lead:
+            return ()
+        facets = LEADS.get(self.lead.facet, (self.lead.facet,))
+        return tuple(dict.fromkeys((*facets, *LEADS["subject"]))) if self.kind else facets  # a girl may be the hero of a page for animals
 
     def begun(self, one: Situation, moments: Sequence[Moment], turn: int, again: int = 0) -> Begun:
         """What a situation gives: one of its moments, another each time that it comes `again`."""
