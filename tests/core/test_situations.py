@@ -66,6 +66,11 @@ def test_a_pick_begins_with_a_situation():
     assert Composer(WORLD, Ask("photograph")).compose({slot: text for slot, text in fills.items()}).prompt.text == made.prompt.text  # the call says all of it
 
 
+def test_what_a_situation_says_is_nobodys_slip():
+    assert not [f for f in pick("photograph", 3).findings if "is not in" in f.message]
+    assert [f for f in pick("photograph", 3, {"lens": "85 mm lense"}).findings if "is not in lens" in f.message]
+
+
 def test_sixty_draws_show_sixty_situations_and_each_formula_its_own():
     shown = [pick("photograph", draw).record["fills"] for draw in range(1, 61)]
     assert len({(one["subject"], one["setting"]) for one in shown}) >= 58

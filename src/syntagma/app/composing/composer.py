@@ -1,6 +1,6 @@
 """One prompt of a formula, or one for each row of a table of fills; what is open can be picked."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from datetime import date
 from functools import cached_property
 from typing import TYPE_CHECKING, NamedTuple
@@ -184,7 +184,7 @@ class Composer:
             fills = self._again(fills, picked, number)
             picked = [slot for slot in picked if fills[self.writer.position[slot]]]
         prompt = self.writer.write(fills)
-        findings = self.remarks + self._findings(fills, prompt)
+        findings = self.remarks + self._findings(fills, prompt, picked)
         return Composed(self.ask, self.writer, fills, prompt, findings, picked, kept, heard)
 
     def _again(self, fills: list[Fill | None], picked: Sequence[str], number: int) -> list[Fill | None]:
@@ -199,14 +199,15 @@ class Composer:
             fills = self.chooser.pick(fills, [slot], self.chooser.random(number, "again", slot, turn), passed)
         return fills
 
-    def _findings(self, fills: Sequence[Fill | None], prompt: Prompt) -> list[Finding]:
+    def _findings(self, fills: Sequence[Fill | None], prompt: Prompt, picked: Collection[str] = ()) -> list[Finding]:
         writer = self.writer
         found = writer.findings(fills, prompt) + writer.clashes(fills) + self._consents(fills) + rights(prompt.words, frozenset(map(str.lower, self.workspace.known)))
         if prompt.negative:
             found = found + checks.against_findings(prompt.words, prompt.negative.split(writer.profile.negative.separator))
         if not self.with_remarks:
             return found
-        return found + checks.vocabulary_remarks(writer.rules, writer.compiled.named(fills), self.workspace.vocabulary)
+        typed = [rule for rule in writer.rules if rule.name not in picked]  # what a situation says is nobody's slip
+        return found + checks.vocabulary_remarks(typed, writer.compiled.named(fills), self.workspace.vocabulary)
 
     def _consents(self, fills: Sequence[Fill | None]) -> list[Finding]:
         """Whoever real is called by @name, and has not agreed to a picture on the model, today."""
