@@ -55,6 +55,7 @@ def test_a_table_is_taken_and_what_is_wrong_in_it_is_left(workspace):
         (["situation", "new", "subjct", "keeper", "--action", "waiting"], "did you mean"),
         (["situation", "new", "subject", "keeper", "--action", "waiting", "--seen", "elbow"], "“elbow” is nothing"),
         (["situation", "new", "subject", "keeper", "--action", "waiting", "--world", "hour: teatime"], "teatime"),
+        (["situation", "new", "subject", "keeper", "--action", "waiting", "--formulas", "photgraph"], "did you mean “photograph”"),
         (["situation", "animl"], "there are no situations of “animl”"),
         (["situation", "import", "none.csv"], "none.csv"),
     ],

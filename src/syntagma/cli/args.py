@@ -94,7 +94,7 @@ class Parser(argparse.ArgumentParser):
         if required:
             optional = {str(action.metavar) for action in self._actions if action.nargs in ("*", "?")}
             names = [name.rpartition("/")[2] for name in required[1].split(", ") if name not in optional]
-            message, remedy = f"{' and '.join(names)} is missing", like
+            message, remedy = f"{' and '.join(names)} {'is' if len(names) == 1 else 'are'} missing", like
         elif unknown:
             message = f"there is no option {unknown[1]}"
             new = registry.FORMER.get(unknown[1], "")

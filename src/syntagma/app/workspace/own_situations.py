@@ -11,7 +11,7 @@ from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.picking.situations import DETAIL, FRAMING, NOT_FACETS, BadSituation, Situation, situations_of
-from syntagma.core.vocabulary.terms import folded
+from syntagma.core.vocabulary.terms import folded, split_list
 from syntagma.core.vocabulary.world import BadWorld
 from syntagma.storage.files import held, make_folder
 from syntagma.storage.folders import own_folder
@@ -108,6 +108,9 @@ def _refusal(workspace: Workspace, facet: str, row: Mapping[str, str], begun: bo
         return str(bad), bad.remedy
     if not any(row.get(name) for name in columns[1:] if name not in ("tags", "world", "formulas")):
         return f"it says nothing but who: {row.get(facet, '')}", "say what happens: --setting, --action, --lighting"
+    named = split_list(row.get("formulas", ""))
+    if strange := next((name for name in named if name not in workspace.formulas()), ""):
+        return f"there is no formula “{strange}”", perhaps(strange, list(workspace.formulas()), "`syntagma formula` lists them")
     try:
         workspace.vocabulary.dimensions.world(row.get("world", ""))
     except BadWorld as bad_world:

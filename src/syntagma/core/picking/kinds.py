@@ -19,7 +19,8 @@ _NOUNS = {  # what the vocabulary has no being for
     "building": frozenset("barn bungalow cabin castle chalet chapel church cottage farmhouse hotel house hut inn lighthouse mansion mill palace school shed station temple tower villa windmill".split()),
 }
 _NAMED_IN = ("subject", "animal", "object", "food")  # facets whose terms are beings, by their nouns
-_AS, _SEVERAL = {"child": "person", "food": "thing"}, {"person": "group", "group": "group"}  # what several of a kind are; others have no situation of their own
+_AS = {"child": "person", "food": "thing"}  # kinds that share the situations of another
+_SEVERAL = {"person": "group", "group": "group"}  # what several of a kind are; several of others have no situation
 _TAGGED = ("group", "person", "bird", "vehicle")  # tags that tell a being
 
 
