@@ -12,7 +12,7 @@ from syntagma.core.checking.care import against_children
 from syntagma.core.checking.rights import rights
 from syntagma.core.drafting.fills import Fill, item_of_text
 from syntagma.core.picking.kinds import kind_of
-from syntagma.core.picking.situations import DETAIL, FRAMING, in_order, nth, situations_of
+from syntagma.core.picking.situations import DETAIL, FRAMING, nth, situations_of, turn_of
 from syntagma.core.vocabulary.terms import normal
 from syntagma.formats.vocabulary_csv import read_situations
 
@@ -52,8 +52,11 @@ def test_mistakes_name_their_line():
 
 
 def test_the_order_is_the_same_each_time_and_another_for_each_call():
-    names = [one.name for one in in_order(SHIPPED, "photograph")]
-    assert names == [one.name for one in in_order(SHIPPED[::-1], "photograph")] and names != [one.name for one in in_order(SHIPPED, "poster")]
+    def names(asked):
+        return [one.name for one in sorted(SHIPPED, key=lambda one: turn_of(one, asked))]
+
+    assert names("photograph") == names("photograph") != names("poster")
+    assert all(turn_of(one, "photograph", early=True) < 2**47 for one in SHIPPED)
     assert [nth("abc", turn, "x") for turn in range(4)][:3] != ["a", "a", "a"] and nth("", 1) is None
 
 

@@ -206,7 +206,10 @@ class Chooser:
         """The situations that go with what stands, in the formula's own order, each with its moments; and what makes texts of them."""
         situating = Situating(self.writer.formula.name, self.writer.rules, self._seats, fills, slots, self.workspace.vocabulary, self.leaning)
         situations = self.workspace.situations(situating.facets) if situating.facets else []
-        return situating.in_order(situations, self.standing(fills, slots)[0], " ".join(self.taste.themes), self.taste.mine) if situations else [], situating
+        if not situations:
+            return [], situating
+        stars = [named for named, mark in self.workspace.marks.items() if mark.star]
+        return situating.in_order(situations, self.standing(fills, slots)[0], " ".join(self.taste.themes), self.taste.mine, stars), situating
 
     def _of_a_stranger(self, fills: Sequence[Fill | None]) -> bool:
         """Is the picture of somebody or something that nothing is known of?"""

@@ -46,7 +46,6 @@ class Workspace:
         self.folder = folder
         self.layers = layers if layers is not None else folders.layers(folder)
         self.mistakes: list[Mistake] = []
-        self._marks: Marks | None = None
         self._profiles: dict[str, Profile] = {}
         self._reading: list[str] = []  # the models that are being read, each building on the next
         self._facets = self._room("vocabulary", ".csv")
@@ -126,19 +125,22 @@ class Workspace:
         [(layer, path), *more] = self._facets[facet]
         return partial(_shipped_index, facet, path, layer) if not more and path.parent.parent == folders.SHIPPED else None
 
+    @cached_property
+    def marks(self) -> Marks:
+        """The person's stars and notes, by facet and name in normal form."""
+        try:
+            return by_name(read_marks())
+        except Trouble as bad:
+            self.leave_out("your stars and notes", bad)
+            return {}
+
     def _marked(self, facet: str, terms: list[Term]) -> list[Term]:
         """Terms with the person's marks on them, favourites first."""
-        if self._marks is None:
-            try:
-                self._marks = by_name(read_marks())
-            except Trouble as bad:
-                self._marks = {}
-                self.leave_out("your stars and notes", bad)
-        if not any(name == facet for name, _ in self._marks):
+        if not any(name == facet for name, _ in self.marks):
             return terms
         marked = []
         for term in terms:
-            mark = self._marks.get((facet, normal(term.term)))
+            mark = self.marks.get((facet, normal(term.term)))
             marked.append(term._replace(star=mark.star, note=mark.note) if mark else term)
         return sorted(marked, key=lambda term: not term.star)
 

@@ -1,6 +1,6 @@
 """What free text stands for: the term that it is nearest to in kind, so that picks suit it as they would suit the term."""
 
-from syntagma.core.english import plural, split_determiner
+from syntagma.core.english import is_plural, plural, split_determiner
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.people import is_person
 from syntagma.core.vocabulary.terms import Facet, Term, normal
@@ -13,16 +13,10 @@ def stands_for(text: str, facet: Facet, but: Term | None = None) -> Term | None:
     words = normal(group[: head_end(group)]).split()
     if not words:
         return None
-    noun = words[-1]
-    best, most = None, 0
-    for term in facet:
-        if term is but:
-            continue
-        for name in (term.term, *term.aka):
-            spelled = normal(name).split()
-            likeness = 1 + len(set(words) & set(spelled))
-            if noun in (spelled[-1], plural(spelled[-1])) and likeness > most:
-                best, most = term, likeness
+    noun, said = words[-1], set(words)
+    singular = [name for name in facet.by_noun if name[0] == noun[0] and plural(name) == noun] if is_plural(noun) else []
+    named = [pair for name in dict.fromkeys((noun, *singular)) for pair in facet.by_noun.get(name, ()) if pair[1] is not but]
+    best = max(named, key=lambda pair: len(said & pair[0]), default=(said, None))[1]
     if best is None and is_person(noun):
         return Term(facet.name, noun, tags=("person", "alone"))
     return best

@@ -1,6 +1,6 @@
 """The situation with which a pick begins: the next one of the formula's own order that goes with what is given, and what of it fills which slot."""
 
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core.drafting.fills import Fill
@@ -8,7 +8,7 @@ from syntagma.core.formula.tree import SlotRule
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.picking.kinds import ANYBODY, at_home, kind_of
 from syntagma.core.picking.scene import PLACE, SHIPPED, Scene
-from syntagma.core.picking.situations import DETAIL, FRAMING, Moment, Situation, in_order, nth
+from syntagma.core.picking.situations import DETAIL, FRAMING, OF_SITUATIONS, Moment, Situation, nth, turn_of
 from syntagma.core.picking.themes import Leaning
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 from syntagma.core.vocabulary.world import LEAD, Seat, Thing
@@ -21,6 +21,7 @@ COLOURED = ("palette", "colour-grade")  # what stays open where a situation name
 COLOUR = regex(r"\b(?:red|green|blue|white|black|grey|gold|golden|yellow|orange|pink|violet|brown|silver|copper|rust|rose|cream|colou?r\w*)\b")
 ALIKE = {"last-frame": "first-frame"}  # formulas of one clip: of one draw they show one moment of one situation
 PAIRED = frozenset((*ALIKE, *ALIKE.values()))
+_SOMEWHERE, _FRAMES = Seat("", PLACE), (Seat("start", "action"), Seat("end", "action"))
 
 
 class Begun(NamedTuple):
@@ -42,10 +43,21 @@ class Situating:
         needed = [rule for rule in self.rules if rule.need and not rule.number]
         lead = next((rule for rule in needed if seats[rule.name].role == LEAD), None) or next((rule for rule in needed if rule.facet in vocabulary), None)
         self.open = {rule.name for rule in self.rules if rule is not lead and rule.name in slots}
-        self.core = {rule.name for rule in self.rules if rule.facet in CORE or rule.name in CORE} & self.open
         self.lead = lead if self.open else None
-        self.kind = "" if not lead or lead.name not in self.given or at_home(self.given[lead.name], lead.facet, vocabulary) else kind_of(self.given[lead.name], vocabulary)
+        if not self.lead:
+            return
+        given = self.given.get(self.lead.name)
+        self.kind = "" if not given or at_home(given, self.lead.facet, vocabulary) else kind_of(given, vocabulary)
         self.deeds = [rule for rule in self.rules if rule.facet == "action"]
+        self._seats_of_deeds = [Seat(rule.name, "action") for rule in self.deeds]
+        self._skipped = sum(rule.skip for rule in self.deeds)
+        self._called = _names(given) if given else None
+        self._held = [(rule.facet, _names(self.given[rule.name])) for rule in self.rules if rule.name in self.given and rule.name != self.lead.name and rule.facet in (PLACE, "action")]
+        self._all = self._said_in(self.open)
+        self._core = self._said_in({rule.name for rule in self.rules if rule.facet in CORE or rule.name in CORE} & self.open)
+        self._seat = seats[self.lead.name]
+        self._beside = self._seat._replace(slot="")  # what a moment takes for granted, whoever it is of
+        self._round = [(rule, Thing(seats[rule.name], rule.name, vocabulary.world(rule.world))) for rule in self.rules if rule.world and rule.name in self.open]
 
     @property
     def facets(self) -> tuple[str, ...]:
@@ -55,62 +67,87 @@ class Situating:
         facets = LEADS.get(self.lead.facet, (self.lead.facet,))
         return tuple(dict.fromkeys((*facets, *LEADS["subject"]))) if self.kind else facets  # a girl may be the hero of a page for animals
 
+    def _said_in(self, slots: Collection[str]) -> frozenset[str]:
+        """What a moment may say that fills any of some slots."""
+        found: set[str] = set()
+        for rule in self.rules:
+            if rule.name in slots:
+                found |= {self._from(rule)} if self._from(rule) else {"action"} if rule in self.deeds else {rule.name, rule.facet}
+        return frozenset(found)
+
+    @staticmethod
+    def _from(rule: SlotRule) -> str:
+        """The column of several that fills a slot."""
+        return FRAMING if rule.facet == "composition" else rule.name if rule.name in OF_SITUATIONS else ""
+
     def begun(self, one: Situation, moments: Sequence[Moment], turn: int, again: int = 0) -> Begun:
         """What a situation gives: one of its moments, another each time that it comes `again`."""
         moment = nth(moments, again, ALIKE.get(self.name, self.name), one.name, "moment")
         texts = self._texts(one, moment, turn)
         leaves = {*moment.leaves, *(SETTLED if "lighting" in moment.words else ()), *(COLOURED if any(map(COLOUR.search, texts.values())) else ())} - moment.words.keys()
         left = frozenset(rule.name for rule in self.rules if rule.facet in leaves and not rule.need)
-        return Begun(one, texts, self._things(one, moment), left)
+        things = [*self._of_lead(one), *self._of_moment(moment), Thing(self._beside, one.lead, self.vocabulary.world(moment.world))]
+        return Begun(one, texts, things, left)
 
-    def in_order(self, situations: Sequence[Situation], scene: Scene, asked: str = "", mine: bool = False) -> list[tuple[Situation, list[Moment]]]:
-        """The situations that go with a scene, each with its moments that do, in the order in which the formula takes them."""
+    def in_order(self, situations: Sequence[Situation], scene: Scene, asked: str = "", mine: bool = False, stars: Collection[tuple[str, str]] = ()) -> list[tuple[Situation, list[Moment]]]:
+        """The situations that go with a scene, each with its moments that do, in the order in which the formula takes them: those that name a favourite, of `stars` (facet, name in normal form), in its first half."""
         situations = [one for one in situations if self.name in one.formulas] or [one for one in situations if not one.formulas]  # what was written for it comes alone
-        fitting = {id(one): (one, moments) for one in situations if (one.layer not in SHIPPED or not mine) and (moments := self._moments(one, scene))}
-        if own := {key: pair for key, pair in fitting.items() if not pair[0].lead.startswith(ANYBODY)}:
-            fitting = own  # anybody's come where somebody has none
+        situations = [one for one in situations if self._apt(one) and (not mine or one.layer not in SHIPPED)]
+        fitting = [(one, moments) for one in situations if (moments := self._moments(one, scene))]
+        fitting = [pair for pair in fitting if not pair[0].lead.startswith(ANYBODY)] or fitting  # anybody's come where somebody has none
         if self.leaning.themes:
-            fitting = {key: pair for key, pair in fitting.items() if self._leant_to(pair[0])}
-        starred = [one for one, _ in fitting.values() if any(term.star for term in self._terms(one))]
+            fitting = [pair for pair in fitting if self._leant_to(pair[0])]
+        starred = {id(one) for one, _ in fitting if any(term.star for term in self._terms(one))} if stars else ()
         asked = " ".join((ALIKE.get(self.name, self.name), asked, *(f"{slot}={fill.given}" for slot, fill in self.given.items())))
-        return [fitting[id(one)] for one in in_order([one for one, _ in fitting.values()], asked, starred)]
-
-    def _moments(self, one: Situation, scene: Scene) -> list[Moment]:
-        """The moments of a situation that go with the formula, with what is given, and with what stands."""
-        given = self.given.get(self.lead.name)
-        if (one.lead.startswith(ANYBODY) and one.lead != self.kind) or (given and not one.lead.startswith(ANYBODY) and not _is(given, one.lead)):
-            return []
-        if not all(map(self.leaning.allows, self._terms(one))) or not self._apt(one):
-            return []
-        return [moment for moment in one.moments if self._fits(one, moment, scene)]
+        return sorted(fitting, key=lambda pair: turn_of(pair[0], asked, id(pair[0]) in starred))
 
     def _apt(self, one: Situation) -> bool:
-        """Is it one for the formula, and one that the slot keeps to, by its tags and those of its term?"""
+        """Is it of the one who is given, if anybody is, and one for the formula, which the slot keeps to by its tags and those of its term, and no theme excludes?"""
+        if one.lead.startswith(ANYBODY):
+            if one.lead != self.kind:
+                return False
+        elif self._called is not None and normal(one.lead) not in self._called:
+            return False
+        if self.leaning.themes and not all(map(self.leaning.allows, self._terms(one))):
+            return False
         if one.formulas:
             return True
         if self.lead.take != (1, 1):
             return False
+        never, only = self.lead.never, self.lead.only
+        if not never and not only:
+            return True
         term = self._term(one.facet, one.lead)
-        tags, only, never = one.tags | set(term.tags if term else ()), set(self.lead.only), set(self.lead.never)
-        return never.isdisjoint(tags) and (not only or not term or not only.isdisjoint(tags))
+        tags = one.tags.union(term.tags if term else ())
+        return tags.isdisjoint(never) and (not only or not term or not tags.isdisjoint(only))
 
-    def _fits(self, one: Situation, moment: Moment, scene: Scene) -> bool:
-        if self.name in PAIRED and not moment.then:
+    def _moments(self, one: Situation, scene: Scene) -> list[Moment]:
+        """The moments of a situation that go with the formula, with what is given, and with what stands."""
+        wanted = self._all if one.formulas else self._core
+        moments = [moment for moment in one.moments if moment.says(wanted) and self._fits(one, moment)]
+        if not moments or not all(scene.takes(thing.seat, thing.world) for thing in self._of_lead(one)):
+            return []
+        world = self.vocabulary.world
+        return [
+            moment for moment in moments
+            if scene.takes(self._beside, world(moment.world)) and all(scene.takes(thing.seat, thing.world) for thing in self._of_moment(moment))
+        ]  # fmt: skip
+
+    def _fits(self, one: Situation, moment: Moment) -> bool:
+        """Does a moment have what the formula asks for, and says nothing else than what is given?"""
+        if self._deeds_of(moment) is None or (self.name in PAIRED and not moment.then):
             return False
-        if ("line" in self.given and ((one.facet == "animal" and self.lead.name not in self.given) or SILENT.search(moment.words.get("action", "")))) or self._deeds_of(moment) is None or self._texts(one, moment, 0).keys().isdisjoint(self.open if one.formulas else self.core):
+        if "line" in self.given and ((one.facet == "animal" and self._called is None) or SILENT.search(moment.words.get("action", ""))):
             return False
-        for slot, fill in self.given.items():
-            facet = next(rule.facet for rule in self.rules if rule.name == slot)
-            if facet in (PLACE, "action") and slot != self.lead.name and not _is(fill, moment.words.get(facet, "")):
-                return False
-        return all(scene.takes(thing.seat, thing.world) for thing in self._things(one, moment))
+        return all(normal(moment.words.get(facet, "")) in names for facet, names in self._held)
 
     def _deeds_of(self, moment: Moment) -> tuple[str, ...] | None:
         """The deeds for the formula's slots of deeds, in their order; None where the moment has too few."""
+        if not self.deeds:
+            return ()
         said = [text for text in (moment.words.get("action", ""), moment.then) if text]
-        skipped = sum(rule.skip for rule in self.deeds)
-        wanted = said[skipped : skipped + len(self.deeds)]
-        return tuple(wanted) if len(wanted) == len(self.deeds) or (len(self.deeds) == 1 and not skipped) else None
+        wanted = said[self._skipped : self._skipped + len(self.deeds)]
+        return tuple(wanted) if len(wanted) == len(self.deeds) or (len(self.deeds) == 1 and not self._skipped) else None
 
     def _term(self, facet: str, words: str) -> Term | None:
         return self.vocabulary[facet].get(words) if facet in self.vocabulary else None
@@ -124,41 +161,46 @@ class Situating:
         """Do the themes lean towards it, by its tags and its terms?"""
         return self.leaning.of_tags(one.tags) + sum(map(self.leaning.of, self._terms(one))) > 0
 
-    def _things(self, one: Situation, moment: Moment) -> list[Thing]:
-        """What it takes for granted: by its terms, and as it says itself."""
-        lead = self.seats[self.lead.name]
-        found = [self.vocabulary.thing(lead, term)] if (term := self._term(one.facet, one.lead)) else []
+    def _of_lead(self, one: Situation) -> Iterator[Thing]:
+        """What the one whom it is of takes for granted."""
+        if term := self._term(one.facet, one.lead):
+            yield self.vocabulary.thing(self._seat, term)
         if one.lead.startswith(ANYBODY) and not any(item.term for item in self.given[self.lead.name].items):
-            found.append(Thing(lead, one.lead, self.vocabulary.world(f"being: {one.lead[1:]}")))
-        if place := self._term(PLACE, moment.words.get(PLACE, "")):
-            found.append(self.vocabulary.thing(Seat("", PLACE), place))
+            yield Thing(self._seat, one.lead, self.vocabulary.world(f"being: {one.lead[1:]}"))
+
+    def _of_moment(self, moment: Moment) -> Iterator[Thing]:
+        """What a moment's place, deeds and words take for granted."""
+        if (words := moment.words.get(PLACE)) and (place := self._term(PLACE, words)):
+            yield self.vocabulary.thing(_SOMEWHERE, place)
+        of_deed = self.vocabulary.dimensions.of_deed
         if self.name in PAIRED:  # both frames are of one moment
-            found += [Thing(Seat(name, "action"), deed, self.vocabulary.dimensions.of_deed(deed)) for name, deed in (("start", moment.words.get("action", "")), ("end", moment.then)) if deed]
+            yield from (Thing(seat, deed, of_deed(deed)) for seat, deed in zip(_FRAMES, (moment.words.get("action", ""), moment.then), strict=True) if deed)
         else:
-            found += [Thing(Seat(rule.name, "action"), deed, self.vocabulary.dimensions.of_deed(deed)) for rule, deed in zip(self.deeds, self._deeds_of(moment) or (), strict=False)]
-        round_about = [Thing(self.seats[rule.name], rule.name, self.vocabulary.world(rule.world)) for rule in self.rules if rule.world and rule.name in self.open and moment.words.get(rule.name, moment.words.get(rule.facet))]
-        return [*found, *round_about, Thing(lead._replace(slot=""), one.lead, self.vocabulary.world(moment.world))]
+            yield from (Thing(seat, deed, of_deed(deed)) for seat, deed in zip(self._seats_of_deeds, self._deeds_of(moment) or (), strict=False))
+        for rule, thing in self._round:
+            if moment.words.get(rule.name) or moment.words.get(rule.facet):
+                yield thing
 
     def _texts(self, one: Situation, moment: Moment, turn: int) -> dict[str, str]:
         """What it says in each slot that is open."""
         deeds = dict(zip((rule.name for rule in self.deeds), self._deeds_of(moment) or (), strict=False))
-        said: dict[str, Callable[[], str]] = {
-            self.lead.name: lambda: one.lead,
-            DETAIL: lambda: nth(moment.details, turn, one.name, DETAIL) or "",
-            FRAMING: lambda: nth(moment.framings, turn, one.name, FRAMING) or "",
-        }
+        several = {DETAIL: moment.details, FRAMING: moment.framings}
         texts = {}
         for rule in self.rules:
-            way = said.get(FRAMING if rule.facet == "composition" else rule.name)
-            text = way() if way else deeds.get(rule.name) or moment.words.get(rule.name) or ("" if rule in self.deeds else moment.words.get(rule.facet, ""))
-            if text and rule.name in self.slots:
+            if rule.name not in self.slots:
+                continue
+            if column := self._from(rule):
+                text = nth(several[column], turn, one.name, column) or ""
+            elif rule is self.lead:
+                text = one.lead
+            else:
+                text = deeds.get(rule.name) or moment.words.get(rule.name) or ("" if rule in self.deeds else moment.words.get(rule.facet, ""))
+            if text:
                 texts[rule.name] = text
         return texts
 
 
-def _is(fill: Fill, words: str) -> bool:
-    """Does a fill say these words, and no others?"""
-    if len(fill.items) != 1:
-        return False
-    item = fill.items[0]
-    return normal(words) in {normal(text) for text in (item.words, item.place, item.term.term if item.term else "") if text}
+def _names(fill: Fill) -> frozenset[str]:
+    """All that one item is called; nothing for several."""
+    items = fill.items if len(fill.items) == 1 else ()
+    return frozenset(normal(text) for item in items for text in (item.words, item.place, item.term.term if item.term else "") if text)

@@ -1,6 +1,6 @@
 """Situations: somebody with something to do, in a place, under the light that this place has, with one odd true detail. A pick begins with one; it is written, not put together."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence, Set
 from hashlib import blake2b
 from typing import NamedTuple
 
@@ -30,6 +30,12 @@ class Moment(NamedTuple):
     details: tuple[str, ...] = ()
     framings: tuple[str, ...] = ()
     leaves: tuple[str, ...] = ()
+
+    def says(self, columns: Set[str]) -> bool:
+        """Does it fill any of some columns?"""
+        if not columns.isdisjoint(self.words):
+            return True
+        return bool((self.details and DETAIL in columns) or (self.framings and FRAMING in columns) or (self.then and "action" in columns))
 
 
 class Situation(NamedTuple):
@@ -93,10 +99,9 @@ def _moment(row: Mapping[str, str]) -> Moment:
     return Moment(words, row.get("then", ""), "; ".join(filter(None, (world, seen, body))), split_list(row.get(DETAIL)), split_list(row.get(FRAMING)), split_list(row.get("leaves")))
 
 
-def in_order(situations: Iterable[Situation], asked: str, first: Iterable[Situation] = ()) -> list[Situation]:
-    """Situations in the order in which a call takes them: hashed from what was `asked`, so that each formula has its own and nothing comes twice before all have come; those in `first` come in the first half."""
-    early = set(map(id, first))
-    return sorted(situations, key=lambda one: number_of(asked, one.name) >> (id(one) in early))
+def turn_of(one: Situation, asked: str, early: bool = False) -> int:
+    """When a situation has its turn in a call: hashed from what was `asked`, so that each formula has its own order and nothing comes twice before all have come; one that is to come `early` does in the first half."""
+    return number_of(asked, one.name) >> early
 
 
 def number_of(*what: object) -> int:

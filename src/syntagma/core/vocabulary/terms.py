@@ -217,6 +217,16 @@ class Facet:
         """The words of its terms, for the search."""
         return self._index() if self._index else index_of(self.terms)
 
+    @cached_property
+    def by_noun(self) -> Mapping[str, Sequence[tuple[frozenset[str], Term]]]:
+        """The words of each name of its terms, with the term, by the last of them: "double-ended car ferry" under "ferry"."""
+        found: dict[str, list[tuple[frozenset[str], Term]]] = {}
+        for term in self.terms:
+            for name in (term.term, *term.aka):
+                words = folded(name)
+                found.setdefault(words[-1], []).append((frozenset(words), term))
+        return found
+
     def get(self, text: str) -> Term | None:
         """The term called `text` (any case, hyphens or spaces), by its name or with what it brings along; None where there is none."""
         return self._by_name.get(normal(text))

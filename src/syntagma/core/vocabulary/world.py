@@ -192,18 +192,21 @@ class State:
         self._shots: dict[int | None, list[int]] = {}
         self._lead = [d.every for d in dimensions.all]
         self._claims: list[tuple[Seat, dict[int, int]]] = []
+        self._spoken: set[int] = set()  # dimensions of which anything speaks
         self.said: set[int] = set()
 
     def copy(self) -> "State":
         """The same state, to go on from by itself."""
         other = State(self.dimensions)
         other._picture, other._lead, other._claims = self._picture[:], self._lead[:], self._claims[:]
-        other._shots, other.said = {part: masks[:] for part, masks in self._shots.items()}, set(self.said)
+        other._shots, other._spoken, other.said = {part: masks[:] for part, masks in self._shots.items()}, set(self._spoken), set(self.said)
         return other
 
     def allows(self, seat: Seat, world: World) -> bool:
         """Does a thing leave something in common with all that stands?"""
         for i, mask in world.masks:
+            if i not in self._spoken:
+                continue
             dimension = self.dimensions.all[i]
             if dimension.several:
                 continue
@@ -233,6 +236,7 @@ class State:
         """Let a thing stand."""
         claims: dict[int, int] = {}
         for i, mask in world.masks:
+            self._spoken.add(i)
             scope = self.dimensions.all[i].scope
             if scope == "picture":
                 self._picture[i] &= mask
