@@ -105,6 +105,14 @@ def test_members_that_can_not_be_written_are_told(tmp_path):
     assert (done.stdout, done.returncode) == ("", 2) and done.stderr.count("subject: the slot is needed") == 1
 
 
+def test_so_many_themes_or_looks(tmp_path):
+    four = family(tmp_path, "expand", "photograph", "--vary", "theme:4", "--detail", "usual")
+    assert len(four) == 4 == len({r["fills"]["subject"] for r in four}) and four == family(tmp_path, "expand", "photograph", "--vary", "theme:4", "--detail", "usual")
+    assert len({r["text"] for r in family(tmp_path, *BASE, "--vary", "look:3")}) == 3
+    assert "there are 28 themes" in run(tmp_path, "expand", "photograph", "--vary", "theme:99").stderr
+    assert "can't tell 4 numbers" in run(tmp_path, *BASE, "--vary", "light:3", "--vary", "mood:2", "--count", "5").stderr
+
+
 def test_picks_that_can_never_suit(tmp_path):
     (tmp_path / "syntagma.toml").write_text("")
     (tmp_path / "vocabulary").mkdir()

@@ -264,3 +264,30 @@ def test_the_strip_in_a_browser(here):
     call = [chromium(), "--headless", "--no-sandbox", "--disable-gpu", "--window-size=1280,800", f"--user-data-dir={here / 'profile'}"]
     done = subprocess.run([*call, "--dump-dom", f"file://{here / 't.html'}"], capture_output=True, text=True, timeout=120, env={**os.environ, "HOME": str(here)})
     assert done.stdout.count('<svg viewBox="0 0 160 90"') == 9 and "NaN" not in done.stdout and done.stdout.count("<circle") > 6
+
+
+PICKED = """shot,scene,setting,who,size,action,light,seconds
+1,A,pick,two old friends,pick,pick,pick,4
+2,A,,two old friends,pick,pick,pick,4
+3,B,pick,pick,pick,pick,pick,5
+4,B,,pick,pick,pick,pick,5
+"""
+
+
+@pytest.mark.parametrize("model", ["whimbrel-motion", "godwit-motion"])
+def test_what_is_picked_for_a_scene_is_picked_once(here, model):
+    (here / "picked.csv").write_text(PICKED)
+    for draw in ("1", "2", "3"):
+        done = run(here, "film", "prompts", "picked.csv", "--model", model, "--draw", draw, "--json")
+        fills = [r["fills"] for r in printed(done.stdout)]
+        both = [{**one, **{f"{slot}-2": text for slot, text in other.items()}} for one, other in zip(fills[::2], fills[1::2], strict=True)] if model == "whimbrel-motion" else fills
+        assert len(both) == 2 and both[0]["setting"] != both[1]["setting"]
+        for scene in both:
+            assert scene.get("setting-2", scene["setting"]) == scene["setting"] and scene.get("light-2", scene.get("light")) == scene.get("light")
+            assert scene["action"] != scene["action-2"]
+
+
+def test_a_clip_that_can_not_be_written_is_told_beside_the_file(here):
+    (here / "blank.csv").write_text("shot,scene,setting,who,size,action\n1,A,on a quay,a pilot,wide shot,waving\n2,A,-,-,-,-\n")
+    done = run(here, "film", "prompts", "blank.csv", "--model", "whimbrel-motion", "-o", "out.md")
+    assert done.returncode == 1 and "1 prompt in out.md" in done.stderr and "A/2" in done.stderr

@@ -56,6 +56,19 @@ def test_detail(tmp_path):
     assert "did you mean “rich”?" in run(tmp_path, "compose", "photograph", "--detail", "rhich").stderr
 
 
+def test_what_is_asked_for_by_name_comes_or_is_told(tmp_path):
+    for draw in range(1, 9):
+        done = run(tmp_path, "compose", "clip", "--pick", "weather=pick", "--draw", str(draw), "--json")
+        found = printed(done.stdout)[0]
+        assert found["fills"].get("weather") or any(one["code"] == "nothing-goes" for one in found["findings"]), draw
+    assert "no term of weather goes with the rest" in run(tmp_path, "compose", "clip", "--pick", "weather=pick", "--draw", "3").stderr
+
+
+def test_a_theme_that_goes_with_no_term_is_named(tmp_path):
+    assert "“nature” takes the open" in run(tmp_path, "compose", "interior", "--theme", "nature").stderr
+    assert "goes with street-photograph and the theme “sea”" in run(tmp_path, "compose", "street-photograph", "--theme", "sea").stderr
+
+
 def test_themes_lean_and_leave(tmp_path):
     lights = [record(tmp_path, "photograph", "--theme", "night", "--draw", str(n))["fills"].get("light") for n in range(1, 6)]
     night = {t["term"] for t in printed(good(tmp_path, "term", "lighting", "--tag", "night", "--json"))}

@@ -7,6 +7,8 @@ import pytest
 
 from syntagma.app.composing.asked import Ask, Taste
 from syntagma.app.composing.composer import Composer
+from syntagma.app.families.family import Family
+from syntagma.app.families.wish import Wish, read_vary
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking.care import against_children
 from syntagma.core.checking.rights import rights
@@ -91,9 +93,28 @@ def test_first_and_last_frame_of_one_draw_are_one_clip():
 
 @pytest.mark.parametrize(("given", "kept"), [({"subject": "piano tuner"}, {"subject": "piano tuner"}), ({"setting": "in a launderette"}, {"setting": "in a launderette", "subject": "young father"})])
 def test_what_is_given_chooses_the_situation(given, kept):
-    fills = pick("photograph", 5, given).record["fills"]
+    fills = pick("photograph", 1, given).record["fills"]
     assert all(fills[slot] == text for slot, text in kept.items())
     assert any(one.lead == fills["subject"] and any(m.words.get("action") == fills["action"] for m in one.moments) for one in SHIPPED)
+
+
+def test_where_all_situations_of_a_place_have_come_others_are_there():
+    leads = [pick("photograph", draw, {"setting": "in a launderette"}).record["fills"]["subject"] for draw in range(1, 9)]
+    assert len(set(leads)) > 2 and leads.count(leads[0]) == 1
+
+
+@pytest.mark.parametrize(("varied", "alike"), [(["light:4"], "subject action setting telling-detail"), (["subject=baker,judge,my aunt Vera"], "action setting light"), (["lens:3", "light:2"], "subject action setting")])
+def test_the_base_of_a_family_is_a_situation_that_goes_with_all_of_it(varied, alike):
+    family = Family(WORLD, Wish("photograph", vary=tuple(map(read_vary, varied)), pick=True))
+    members = [member.prompts[0] for member in family.members()]
+    slots = family.compiled.writer.position
+    fills = family.compiled.fills
+    assert len(members) > 2 and all(fills[slots[slot]] for slot in alike.split())
+    deed = fills[slots["action"]].shown
+    assert any(m.words.get("action") == deed and m.words.get("setting") == fills[slots["setting"]].shown for one in SHIPPED for m in one.moments)
+    own = [m.words.get("lighting") for one in SHIPPED for m in one.moments if m.words.get("action") == deed]
+    assert fills[slots["light"]].shown in own  # the light that was written for it is the first choice
+
 
 
 @pytest.mark.parametrize(

@@ -6,6 +6,7 @@ from syntagma.app.composing.asked import Taste
 from syntagma.app.composing.picks import Chooser
 from syntagma.app.composing.records import Recorder, says_more
 from syntagma.core.batches.rows import SheetRow
+from syntagma.core.picking.situations import number_of
 from syntagma.core.vocabulary.terms import normal
 from syntagma.core.writing.prompt import Manner
 from syntagma.core.writing.prompt_writer import Writer
@@ -35,7 +36,7 @@ def redraw(sheet: Sheet, row: SheetRow, draw: int) -> SheetRow:
     chooser = Chooser(workspace, writer, Taste(draw=draw))
     texts = {one.text for one in sheet.rows.values()}
     for turn in range(TRIES):
-        made = chooser.pick(writer.fills({**given, **dict.fromkeys(slots, "")}), slots, chooser.random(row.id, turn))
+        made = chooser.pick(writer.fills({**given, **dict.fromkeys(slots, "")}), slots, chooser.random(row.id, turn), turn=number_of(row.id) + turn)
         prompt = writer.write(made)
         if prompt.text not in texts:
             fresh = Recorder(writer, made, draw=draw).record(prompt, findings=writer.findings(made, prompt))

@@ -177,14 +177,16 @@ class Composer:
         asked = to_pick(self.writer, given, self.workspace.vocabulary)
         fills = self.writer.fills({slot: "" if slot in asked else text for slot, text in given.items()})
         picked: list[str] = []
+        told: list[Finding] = []
         if asked or self.ask.pick:
             picked = [*asked, *(s for s in self.chooser.open(fills, given) if self.ask.pick and s not in asked)]
             random = self.chooser.random(*((number,) if number else ()))
             fills = self.chooser.pick(fills, picked, random, turn=number)
+            fills, told = self.chooser.insisted(fills, list(asked), random)
             fills = self._again(fills, picked, number)
             picked = [slot for slot in picked if fills[self.writer.position[slot]]]
         prompt = self.writer.write(fills)
-        findings = self.remarks + self._findings(fills, prompt, picked)
+        findings = self.remarks + told + self._findings(fills, prompt, picked)
         return Composed(self.ask, self.writer, fills, prompt, findings, picked, kept, heard)
 
     def _again(self, fills: list[Fill | None], picked: Sequence[str], number: int) -> list[Fill | None]:

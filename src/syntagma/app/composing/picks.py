@@ -2,12 +2,15 @@
 
 import re
 from collections.abc import Callable, Collection, Mapping, Sequence
+from contextlib import suppress
 from functools import cache, cached_property
+from itertools import groupby
 
 from syntagma.app.composing.asked import USUAL, Taste
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
 from syntagma.core.designs.agreement import Agreement
+from syntagma.core.diagnostics.findings import WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.draft import Glue
 from syntagma.core.drafting.fills import Fill, Given
@@ -16,7 +19,7 @@ from syntagma.core.formula import SlotRule
 from syntagma.core.models.refusals import refusals
 from syntagma.core.notation.toml_in import read_toml
 from syntagma.core.picking.detail import DETAILS, slots_at, take_at
-from syntagma.core.picking.kinds import stranger
+from syntagma.core.picking.kinds import ANYBODY, kind_of, stranger
 from syntagma.core.picking.nearest_terms import stands_for
 from syntagma.core.picking.picker import Deck, Picker, Want
 from syntagma.core.picking.scene import SHIPPED, Scene
@@ -30,6 +33,8 @@ from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage import folders
 from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble
+
+Levels = Sequence[Mapping[str, Fill | None]]  # the choices of a family that varies, each as what fills its slots
 
 
 @cache
@@ -48,6 +53,7 @@ class Chooser:
             raise Trouble(f"“{taste.detail}” is no detail", remedy, 2)
         self.workspace, self.writer, self.taste = workspace, writer, taste
         self.leaning = Leaning([workspace.theme(name) for name in taste.themes])
+        self._base: Sequence[Thing] = ()  # what the situation of the last pick takes for granted
 
     def random(self, *more: object):
         """The one generator of a call's choices, fixed by the draw."""
@@ -137,12 +143,12 @@ class Chooser:
     def _lean(self) -> Callable[[Term], float] | None:
         return self.leaning.of if self.leaning.themes else None
 
-    def standing(self, fills: Sequence[Fill | None], but: Collection[str] = ()) -> tuple[Scene, set[str]]:
+    def standing(self, fills: Sequence[Fill | None], but: Collection[str] = (), levels: Levels = ()) -> tuple[Scene, set[str]]:
         """What a pick has to suit: the scene of what is filled already in the text (for free text, the terms that it is like: what they
-        take for granted is a guess), and the ideas that are said, the formula's fixed words among them."""
+        take for granted is a guess), with each of the `levels` of a family, and the ideas that are said, the formula's fixed words among them."""
         vocabulary = self.workspace.vocabulary
         own_words = [item.words for rule, fill in zip(self.writer.rules, fills, strict=True) if fill and rule.name not in but for item in fill.items if item.term is None]
-        scene, told = Scene(vocabulary, [*self.writer.compiled.granted, *self._themed, *self._said(own_words)]), set(self._fixed)
+        scene, told = Scene(vocabulary, [*self.writer.compiled.granted, *self._themed, *self._base, *self._said(own_words)]), set(self._fixed)
         for rule, fill in zip(self.writer.rules, fills, strict=True):
             if not fill or rule.name in but or rule.name not in self.writer.shown:
                 continue
@@ -155,7 +161,23 @@ class Chooser:
                 own += [term] if term else []
             if own:
                 scene.add(self._seats[rule.name], own, guessed=any(item.term is None for item in fill.items))
+            if self._seats[rule.name].role == LEAD and not all(item.term for item in fill.items) and (kind := kind_of(fill, vocabulary)):
+                scene.grant([Thing(self._seats[rule.name], fill.shown, vocabulary.world(f"being: {kind.removeprefix(ANYBODY)}"))])  # "a fox" buttons no coat
+        for slots, varied in groupby(levels, key=tuple):
+            common = self.standing(fills, {*but, *slots})[0]
+            scene.vary(common, [things for things in map(self._things, varied) if all(common.takes(thing.seat, thing.world) for thing in things)])
+        scene.beside += [[term] for level in levels for fill in level.values() if fill for term in fill.terms]
         return scene, told
+
+    def _things(self, level: Mapping[str, Fill | None]) -> list[Thing]:
+        """What a choice of a family takes for granted, or the terms that it is like."""
+        vocabulary, found = self.workspace.vocabulary, []
+        for slot, fill in level.items():
+            facet = self.rule(slot).facet
+            for item in fill.items if fill and slot in self.writer.shown else ():
+                term = item.term or (stands_for(item.words, vocabulary[facet]) if facet in vocabulary else None)
+                found += [vocabulary.thing(self._seats[slot], term)] if term else self._said([item.words])
+        return found
 
     def _said(self, texts: Sequence[str]) -> list[Thing]:
         """What words of a person's own take for granted, where that is plain: at night, in a kitchen."""
@@ -196,20 +218,27 @@ class Chooser:
             return vocabulary["animal"].get(words) is None
         return not vocabulary.dimensions.disagreements([vocabulary.thing(seat, term), Thing(seat, SPEAKER, vocabulary.world("being: person child group"))])
 
-    def begun(self, fills: Sequence[Fill | None], slots: Collection[str], turn: int) -> Begun | None:
-        """The situation with which a pick of `slots` begins, the `turn`th; None where none goes with what stands."""
-        order, situating = self.in_order(fills, slots)
-        number = (self.taste.draw - 1) * APART + turn
-        return situating.begun(*order[number % len(order)], number, number // len(order)) if order else None
+    def begun(self, fills: Sequence[Fill | None], slots: Collection[str], turn: int, levels: Levels = (), done: Collection[str] = ()) -> Begun | None:
+        """The situation with which a pick of `slots` begins, the `turn`th; None where none goes with what stands, or a place or a deed is given with which few go, and it is others' turn."""
+        order, situating = self.in_order(fills, slots, levels, done)
+        if not order:
+            return None
+        number = (self.taste.draw - 1) * (1 if situating.held else APART) + turn
+        turns = max(len(order), FEW) if situating.held else len(order)
+        return situating.begun(*order[number % turns], number, number // turns) if number % turns < len(order) else None
 
-    def in_order(self, fills: Sequence[Fill | None], slots: Collection[str]) -> tuple[list[tuple[Situation, list[Moment]]], Situating]:
+    def in_order(self, fills: Sequence[Fill | None], slots: Collection[str], levels: Levels = (), done: Collection[str] = ()) -> tuple[list[tuple[Situation, list[Moment]]], Situating]:
         """The situations that go with what stands, in the formula's own order, each with its moments; and what makes texts of them."""
-        situating = Situating(self.writer.formula.name, self.writer.rules, self._seats, fills, slots, self.workspace.vocabulary, self.leaning)
+        varied: dict[str, list[Fill]] = {}
+        for level in levels:
+            for slot, fill in level.items():
+                varied.setdefault(slot, []).extend([fill] if fill else [])
+        situating = Situating(self.writer.formula.name, self.writer.rules, self._seats, fills, slots, self.workspace.vocabulary, self.leaning, varied, done)
         situations = self.workspace.situations(situating.facets) if situating.facets else []
         if not situations:
             return [], situating
         stars = [named for named, mark in self.workspace.marks.items() if mark.star]
-        return situating.in_order(situations, self.standing(fills, slots)[0], " ".join(self.taste.themes), self.taste.mine, stars), situating
+        return situating.in_order(situations, self.standing(fills, slots, levels)[0], " ".join(self.taste.themes), self.taste.mine, stars), situating
 
     def _of_a_stranger(self, fills: Sequence[Fill | None]) -> bool:
         """Is the picture of somebody or something that nothing is known of?"""
@@ -225,28 +254,27 @@ class Chooser:
 
     def pick(
         self, fills: Sequence[Fill | None], slots: Collection[str], random, but: Mapping[str, Collection[Term]] = {},
-        beside: Sequence[list[Term]] = (), turn: int = 0, kept: dict[tuple[str, ...], Picker] | None = None,
+        levels: Levels = (), turn: int = 0, kept: dict[tuple[str, ...], Picker] | None = None, done: Collection[str] = (),
     ) -> list[Fill | None]:  # fmt: skip
-        """Every slot's fill, those in `slots` picked, to go with the other fills and with what is `beside` them: of a situation, the `turn`th, and then what goes with that;
-        pickers that are `kept` know what they have picked before. Raises
-        Trouble where a slot that is needed found nothing that goes with the rest."""
-        begun = None if beside or but else self.begun(fills, slots, turn)
+        """Every slot's fill, those in `slots` picked, to go with the other fills and, where it is the base of a family, with each of its `levels`: of a situation, the `turn`th, and then what goes
+        with that; pickers that are `kept` know what they have picked before; deeds that are `done` come no more. Raises Trouble where a slot that is needed found nothing that goes with the rest."""
+        if not but:  # who asks for another stays with the situation that there is
+            self._base = ()
+        begun = None if but else self.begun(fills, slots, turn, levels, done)
         if begun:
             said = self.writer.fills(begun.texts)
             fills = [mine or theirs for mine, theirs in zip(said, fills, strict=True)]
             slots = [slot for slot in slots if slot not in begun.texts and slot not in begun.left]
+            self._base = begun.things
         elif not but and len(slots) > 1 and self._of_a_stranger(fills):
             slots = [slot for slot in slots if self.rule(slot).facet != "action" or self.rule(slot).need]  # "a stone bridge" pours no tea
         asked_to_speak = SPEAKER in slots
         slots = [slot for slot in slots if slot not in (*OF_SITUATIONS, SPEAKER)]
         pickers = {} if kept is None else kept
         if (picker := pickers.get(tuple(slots))) is None:
-            wants = self.wants(slots)
+            wants = [want._replace(terms=[term for term in want.terms if want.facet != "action" or term.term not in done]) for want in self.wants(slots)]
             picker = pickers[tuple(slots)] = Picker([want._replace(need=True) for want in wants] if but else wants, random, self._lean)  # who asks for another does not mean none
-        scene, told = self.standing(fills, slots)
-        scene.beside += beside
-        if begun:
-            scene.grant(begun.things)
+        scene, told = self.standing(fills, slots, levels)
         needed = [slot for slot in slots if self.rule(slot).need]
         for _ in range(TRIES):
             picked = picker.pick(scene, told, but)
@@ -255,10 +283,33 @@ class Chooser:
                 for slot, fill in picked.items():
                     filled[self.writer.position[slot]] = fill
                 return self._with_speaker(filled) if asked_to_speak else filled
-        slot = next(slot for slot in needed if not picked[slot])
-        raise Trouble(f"no term of {self.rule(slot).facet} goes with the rest", f"give one: {slot}=…, or give less of the rest", 1)
+        if levels:  # nothing goes with all of them: then with the first
+            return self.pick(fills, slots, random, turn=turn)
+        raise self._nothing_for(next(slot for slot in needed if not picked[slot]))
+
+    def _nothing_for(self, slot: str) -> Trouble:
+        """Why nothing goes into a slot that is needed."""
+        facet, themes = self.rule(slot).facet, self.leaning.themes
+        if not themes:
+            return Trouble(f"no term of {facet} goes with the rest", f"give one: {slot}=…, or give less of the rest", 1)
+        named, what = " and ".join(f"“{theme.name}”" for theme in themes), f"the theme{'s' * (len(themes) > 1)}"
+        why = self.workspace.vocabulary.dimensions.disagreements([*self.writer.compiled.granted, *self._themed])
+        reason = f": {why[0].why}" if why else ""
+        return Trouble(f"no term of {facet} goes with {self.writer.formula.name} and {what} {named}{reason}", f"take another theme (`syntagma theme` lists them), or give one: {slot}=…", 1)
+
+    def insisted(self, fills: Sequence[Fill | None], slots: Collection[str], random) -> tuple[list[Fill | None], list[Finding]]:
+        """The fills with something in each of the `slots` that were asked for one by one, though a pick would leave them open; and what there is to say of those in which nothing goes."""
+        told = []
+        for slot in slots:
+            if fills[self.writer.position[slot]] is None and self.rule(slot).facet in self.workspace.vocabulary:
+                with suppress(Trouble):
+                    fills = self.pick(fills, [slot], random, {slot: ()})
+                if fills[self.writer.position[slot]] is None:
+                    told.append(Finding(WARNING, f"no term of {self.rule(slot).facet} goes with the rest: {slot} stays blank", f"give one: {slot}=…", slot, code="nothing-goes"))
+        return list(fills), told
 
 
 APART = 997  # how far the draws of a call are apart in the order of situations, so that families of two draws share little; a prime, so that all come
+FEW = 12  # where fewer situations go with what is given, picks without one fill up the number
 SPEAKER = "speaker"  # the slot of who says a line: with nobody given, the one that the picture is of
 TRIES = 40  # rounds of picks before they are given up

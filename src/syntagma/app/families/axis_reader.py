@@ -30,8 +30,8 @@ class AxisReader:
     def __init__(self, workspace: Workspace, writer: Writer, chooser: Chooser, given: Mapping[str, Given], random):
         self.workspace, self.writer, self.chooser, self.given, self.random = workspace, writer, chooser, given, random
 
-    def axis(self, vary: Vary, fills: Sequence[Fill | None], varied: Sequence[str]) -> Axis:
-        """One axis; `varied` are the names of all. Raises Trouble, or BadFills for a value that is none."""
+    def axis(self, vary: Vary, fills: Sequence[Fill | None], varied: Sequence[str], of_base: bool = False) -> Axis:
+        """One axis; `varied` are the names of all; `of_base`: what the base has in its slot is its first choice. Raises Trouble, or BadFills for a value that is none."""
         kind, _, name = vary.slot.partition(".")
         if vary.slot not in self.writer.position:
             if vary.slot in ("model", "look", "theme", "detail", "order", "seed"):
@@ -40,12 +40,10 @@ class AxisReader:
                 return self._setting(kind, name, vary)
             if "+" in vary.slot:
                 return self._together(vary, fills)
-        return self._slot(vary, fills, varied)
+        return self._slot(vary, fills, varied, of_base)
 
     def _setting(self, kind: str, name: str, vary: Vary) -> Axis:
-        if not vary.values:
-            raise Trouble(f"“{vary.slot}” has no terms to vary by", f"write --vary {vary.slot}=one,two", 2)
-        values = _numbers(vary) or list(dict.fromkeys(vary.values))
+        values = _numbers(vary) or list(dict.fromkeys(vary.values)) or self._some(kind, vary)
         if kind == "stress":
             if name not in self.writer.position and name not in {p.label for p in self.writer.formula.phrases}:
                 raise Trouble(
@@ -61,6 +59,16 @@ class AxisReader:
         for value in values:
             self._check(kind, name, value)
         return Axis(vary.slot, -1, tuple(Setting(kind, name, value) for value in values), False, kind)
+
+    def _some(self, kind: str, vary: Vary) -> list[str]:
+        """As many themes or looks as were asked for, drawn. Raises Trouble."""
+        named = {"theme": self.workspace.themes, "look": self.workspace.looks}.get(kind)
+        if not named or not vary.picks:
+            raise Trouble(f"“{vary.slot}” has no terms to vary by", f"write --vary {vary.slot}=one,two", 2)
+        known = sorted(named())
+        if vary.picks > len(known):
+            raise Trouble(f"there are {len(known)} {kind}s, too few for “{vary.typed}”", f"did you mean “{kind}:{len(known)}”?", 2)
+        return self.random.sample(known, vary.picks)
 
     def _together(self, vary: Vary, fills: Sequence[Fill | None]) -> Axis:
         """Several slots that move together: light+palette=candlelight/plum,full moonlight/ink blue."""
@@ -119,7 +127,7 @@ class AxisReader:
         if any(value and value != "*" and not value.startswith("#") and not (known and known.get(value)) for value in vary.values):
             raise Trouble(f"a comma may belong to a value: “{vary.slot}={', '.join(vary.values)}”", f"did you mean “{vary.slot}={'; '.join(vary.values)}”?", 2)
 
-    def _slot(self, vary: Vary, fills: Sequence[Fill | None], varied: Sequence[str]) -> Axis:
+    def _slot(self, vary: Vary, fills: Sequence[Fill | None], varied: Sequence[str], of_base: bool) -> Axis:
         position = self.writer.position.get(vary.slot)
         if position is None:
             more = "; or stress.SLOT, parameter.NAME, seed, model, look, theme, detail, order"
@@ -137,8 +145,9 @@ class AxisReader:
                 if value in ("*",) or value.startswith("#")
                 else [fill_of(rule, value, self.workspace.vocabulary) if value else None]
             )
+        first = fills[position] if of_base else None
         if vary.picks:
-            levels = self._picked(vary.slot, vary.picks, fills, varied)
+            levels = [*([first] if first else ()), *self._picked(vary.slot, vary.picks, fills, varied)][: vary.picks]
         elif not vary.values:
             levels = [fill_of_term(t) for t in self.chooser.terms(vary.slot)]
         own = fills[position]

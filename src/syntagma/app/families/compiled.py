@@ -20,6 +20,7 @@ from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.formula import Formula
+from syntagma.core.picking.scene import PLACE
 from syntagma.core.vocabulary.terms import normal
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.core.writing.slot_names import slot_named
@@ -108,15 +109,21 @@ def compile_family(workspace: Workspace, wish: Wish) -> tuple[CompiledFamily, li
     open_slots = () if wish.vary else _open_slots(writer, chooser, wish, fills)
     random = chooser.random()
     reader = AxisReader(workspace, writer, chooser, wish.given, random)
-    axes = tuple(reader.axis(v, fills, [v.slot for v in wish.vary]) for v in wish.vary)
-    names = _each_once([slot for axis in axes for slot in (axis.slots or (axis.slot,))])
+    varied = [v.slot for v in wish.vary]
+    resting = wish.pick and bool(wish.vary) and set(varied).isdisjoint(("theme", "detail"))  # those pick for themselves, level by level
+    after = {v.slot for v in wish.vary if resting and v.picks and _after(chooser, v.slot)}
+    early = {v.slot: reader.axis(v, fills, varied) for v in wish.vary if v.slot not in after}
+    names = _each_once([*(slot for axis in early.values() for slot in (axis.slots or (axis.slot,))), *(slot for slot in varied if slot in after)])
+    for axis in early.values():
+        for slot, fill in zip(axis.slots, _fills(axis.levels[0]), strict=False):
+            fills[writer.position[slot]] = fill
+    if resting:
+        fills, more = _rest_picked(chooser, wish, fills, list(early.values()), [slot for slot in names if slot not in after])
+        picked += [slot for slot in more if slot not in after]
+    axes = tuple(early[v.slot] if v.slot in early else reader.axis(v, fills, varied, of_base=True) for v in wish.vary)
     for axis in axes:
         for slot, fill in zip(axis.slots, _fills(axis.levels[0]), strict=False):
             fills[writer.position[slot]] = fill
-    by_level = any(axis.kind in ("theme", "detail") for axis in axes)  # then each level picks for itself
-    if wish.vary and wish.pick and not by_level:
-        fills, more = _rest_picked(chooser, wish, fills, axes, names)
-        picked += more
     wish = wish._replace(design=designed(wish.design, axes))
     rules = tuple(_rules(writer, wish, fills, axes))
     fixed = _shown(writer, fills, axes)
@@ -124,6 +131,12 @@ def compile_family(workspace: Workspace, wish: Wish) -> tuple[CompiledFamily, li
     clashes = Clashes(axes, list(fixed.values()), [n for rule in rules for n in rule.nogoods], _allowed(wish, axes), agreement)
     reaching = tuple(w.for_reach(fills) for w in writers)
     return CompiledFamily(wish, reaching, chooser, random, tuple(fills), tuple(picked), open_slots, axes, rules, clashes), remarks
+
+
+def _after(chooser: Chooser, slot: str) -> bool:
+    """Are the choices of a slot picked for the base? Not where they make it another situation: who is there, where, and what they do come first."""
+    vocabulary = chooser.workspace.vocabulary
+    return slot in chooser.writer.position and not vocabulary.participant(facet := chooser.rule(slot).facet) and facet not in (PLACE, "action")
 
 
 def _by_slot(writer: Writer, wish: Wish) -> Wish:
@@ -193,8 +206,8 @@ def _rest_picked(
     """Pick what is open and not varied, the same for all members: what goes with every choice on the axes, where there is such, else
     with the baseline's."""
     open_ = chooser.open(fills, {**wish.given, **dict.fromkeys(varied, "")})
-    levels = [[term] for axis in axes if axis.shown and not axis.kind for level in axis.levels for term in terms_of(level)]
-    return chooser.pick(fills, open_, chooser.random(), beside=levels), open_
+    levels = [dict(zip(axis.slots, _fills(level), strict=True)) for axis in axes if axis.shown and not axis.kind for level in axis.levels]
+    return chooser.pick(fills, open_, chooser.random(), levels=levels), open_
 
 
 def _rules(writer: Writer, wish: Wish, fills: Sequence[Fill | None], axes: Sequence[Axis]) -> list[Rule]:

@@ -55,7 +55,7 @@ def foreseen(family: CompiledFamily) -> Foreseen:
     if family.design == "effects" and count:
         numbers = 1 + sum(len(axis.levels) - 1 for axis in family.axes)
         if count < numbers + 2:
-            lines.append(f"{count} prompts can't tell {numbers} numbers, nor how far prompts scatter: ask for {(numbers + 6) * family.wish.design.draws} results (--count), or vary less")
+            lines.append(f"{count} prompts can't tell {numbers} numbers, nor how far prompts scatter: ask for {(numbers + 6) * family.wish.design.takes} results (--count), or vary less")
     if family.design == "mixed" and count:
         model = interest(family)
         sizes = [len(axis.levels) for axis in family.axes]

@@ -26,6 +26,7 @@ from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula.tree import Formula
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Reference
+from syntagma.core.picking.situations import number_of
 from syntagma.core.writing.prompt import Manner, Prompt
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.files import read_text
@@ -36,6 +37,7 @@ FILM_DATA = "film.toml"
 FRAMES = "frames"
 STILL_FORMULAS = {FIRST: "first-frame", LAST: "last-frame"}
 BETWEEN = "between-frames"
+OF_SCENE = ("setting", "lighting", "hour", "season", "weather", "palette", "colour-grade", "medium", "era")  # what is picked once for a scene
 OURS = ("speech-too-long", "dead-air", "rewrites", "known-in-words", "behind-reach", "no-sound")  # said by the prompts in its own way, or not of a shot list
 
 
@@ -129,6 +131,8 @@ class FilmPrompts:
         self.plan = film.plan(profile, sent.get(profile.name, ()))
         self.wrong: list[Finding] = []
         self.made: list[Made] = []
+        self._of_scene: dict[tuple[str, str], Fill] = {}  # what was picked for a scene, by scene and facet
+        self._done: dict[str, set[str]] = {}  # the deeds of a scene
         for number, planned in enumerate(self.plan.clips):
             self._clip(number, planned)
 
@@ -229,11 +233,20 @@ class FilmPrompts:
             if slot in writer.position:
                 fills[writer.position[slot]] = fill
         free = [slot for slot in asked if writer.rules[writer.position[slot]].facet in self.film.workspace.vocabulary]
-        if free:
-            chooser = Chooser(self.film.workspace, writer, self.film.taste)
-            for number, shot in enumerate(shots, 1):  # by shot, so that a pick does not hang on the clip that the shot is in
-                own = [slot for slot in free if (re.search(r"-(\d+)$", slot) or [0, "1"])[1] == str(number)]
-                fills = chooser.pick(fills, own, chooser.random(shot.name)) if own else fills
+        chooser = Chooser(self.film.workspace, writer, self.film.taste) if free else None
+        for number, shot in enumerate(shots if chooser else (), 1):  # by shot, so that a pick does not hang on the clip that the shot is in
+            own = {slot: writer.position[slot] for slot in free if _number(slot) == number}
+            for at in own.values():
+                fills[at] = self._of_scene.get((shot.scene, writer.rules[at].facet))
+            if left := [slot for slot, at in own.items() if fills[at] is None]:
+                done = self._done.setdefault(shot.scene, set())
+                random = chooser.random(shot.name)
+                picked = chooser.pick(_of_shot(writer, fills, number), left, random, turn=number_of(shot.name), done=done)
+                picked, told = chooser.insisted(picked, left, random)
+                self.wrong += [one._replace(place=shot.name) for one in told]
+                fills = [mine or theirs for mine, theirs in zip(fills, picked, strict=True)]
+                done |= {item.words for rule, fill in zip(writer.rules, picked, strict=True) if fill and rule.facet == "action" for item in fill.items}
+            self._of_scene |= {(shot.scene, facet): fills[at] for at in own.values() if (facet := writer.rules[at].facet) in OF_SCENE and fills[at]}
         return fills
 
     def records(self) -> list[dict[str, Any]]:
@@ -320,3 +333,13 @@ def with_change(rows: Sequence[tuple[int, dict[str, str]]], shots: ShotList, pla
     cells[heading] = text
     return old
 
+
+def _number(slot: str) -> int:
+    """The shot of a clip that a slot is of."""
+    return int(match[1]) if (match := re.search(r"-(\d+)$", slot)) else 1
+
+
+def _of_shot(writer: Writer, fills: Sequence[Fill | None], number: int) -> list[Fill | None]:
+    """The fills of one shot of a clip, with those of the first that it says nothing else for."""
+    own = {rule.facet for rule in writer.rules if _number(rule.name) == number}
+    return [fill if _number(rule.name) == number or (_number(rule.name) == 1 and rule.facet not in own) else None for rule, fill in zip(writer.rules, fills, strict=True)]

@@ -22,7 +22,7 @@ def arguments(parser: args.Parser) -> None:
     )  # fmt: skip
     parser.add_argument(
         "--design", help="single: one change at a time against the baseline (when nothing is said) · ladder: one axis in even steps · full: every "
-        "combination · cover: every pair in few · spread: balanced and far apart · random: draws · mixed: for what --interest says · effects: to tell what each choice does (when several axes vary, and --draws or a larger --count asks for more)",
+        "combination · cover: every pair in few · spread: balanced and far apart · random: draws · mixed: for what --interest says · effects: to tell what each choice does (when several axes vary, and --takes or a larger --count asks for more)",
     )  # fmt: skip
     parser.add_argument("--count", type=args.within("count"))
     parser.add_argument("--takes", type=args.within("takes"))

@@ -149,6 +149,8 @@ def _planned(workspace, found, call, only: bool) -> int:
             terminal.line()
         views.bills(bills)
     told = {(finding.code, finding.place) for finding in findings}
+    if call.out and not call.json:  # what is in no file is told
+        views.told_by_place([finding for prompts in by_model for finding in prompts.wrong], error=True)
     for prompts in by_model[1:] if not call.out else ():
         views.told_by_place([f for f in (*prompts.findings, *_of_prompts(prompts), *prompts.wrong) if (f.code, f.place) not in told], error=bool(call.json))
     if call.repack and sent:

@@ -97,6 +97,9 @@ class Deck:
         waiting = [] if self.want.apart else [t for t in stand if t.needs and not any(explains(other, t) for other in stand)]
         turn = _Turn(scene, home, {*but, *stand}, words, scene.kin if home and home.names else frozenset(), need, strays, waiting)
         scores = {i: score for i, term in enumerate(self.terms) if (score := self._score(i, term, turn)) != NEVER}
+        if not scores and need and home:  # nobody is at home there: then anybody whom nothing else rules out
+            turn = turn._replace(home=Home(None))
+            scores = {i: score for i, term in enumerate(self.terms) if (score := self._score(i, term, turn)) != NEVER}
         at_home = home is not None and self.want.facet == PLACE
         if at_home:
             self._behind_homes(scores, scene)

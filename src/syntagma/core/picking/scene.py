@@ -37,6 +37,7 @@ class Scene:
         self.open_places: Set[str] = frozenset()  # those that may still be picked, where a place is to be told
         self._stands: list[tuple[Seat, Term]] = []
         self._firm, self._likely, self._guesses = State(vocabulary.dimensions), State(vocabulary.dimensions), False
+        self._levels: list[State] = []  # what is firm with each choice of a family that varies
         self.grant(granted)
 
     def copy(self) -> "Scene":
@@ -44,7 +45,22 @@ class Scene:
         other = Scene(self.vocabulary)
         other.beside, other._stands, other.open_places = self.beside[:], self._stands[:], self.open_places
         other._firm, other._likely, other._guesses = self._firm.copy(), self._likely.copy(), self._guesses
+        other._levels = [state.copy() for state in self._levels]
         return other
+
+    def vary(self, common: "Scene", levels: Iterable[Sequence[Thing]]) -> None:
+        """Let only stand what goes with each of several choices: `levels` are what they take for granted, `common` is the scene without any of them."""
+        self._answers.clear()
+        for worlds in dict.fromkeys(tuple((thing.seat, thing.world) for thing in things if thing.world.masks) for things in levels):
+            state = common._firm.copy()
+            for seat, world in worlds:
+                state.add(seat, world)
+            self._levels.append(state)
+
+    def _stand(self, seat: Seat, world: World) -> None:
+        """Let a world be firm."""
+        for state in (self._firm, *self._levels):
+            state.add(seat, world)
 
     def add(self, seat: Seat | None, terms: Sequence[Term], guessed: bool = False, beside: bool = True) -> None:
         """Let terms stand, those of one slot; with `beside` what comes after them suits them too."""
@@ -55,25 +71,25 @@ class Scene:
             self._stands.append((seat or _NOWHERE, term))
             world = self.world(seat or _NOWHERE, term)
             if not guessed:
-                self._firm.add(seat or _NOWHERE, world)
+                self._stand(seat or _NOWHERE, world)
             guess = self._guess(seat or _NOWHERE, term)
             self._guesses |= guessed or guess is not None
             self._likely.add(seat or _NOWHERE, guess or world)
             if when := self._when(term):
                 self._likely.add(_NOWHERE, when)
                 if not guessed:
-                    self._firm.add(_NOWHERE, when)
+                    self._stand(_NOWHERE, when)
 
     def grant(self, things: Iterable[Thing]) -> None:
         """Let what things take for granted stand."""
         self._answers.clear()
         for thing in things:
-            self._firm.add(thing.seat, thing.world)
+            self._stand(thing.seat, thing.world)
             self._likely.add(thing.seat, thing.world)
 
     def takes(self, seat: Seat, world: World) -> bool:
         """Does what stands leave room for a world?"""
-        return self._firm.allows(seat, world)
+        return self._firm.allows(seat, world) and all(state.allows(seat, world) for state in self._levels)
 
     def world(self, seat: Seat, term: Term) -> World:
         """What a term takes for granted: as it says, or for a deed of someone's, as its first word does."""
@@ -91,7 +107,7 @@ class Scene:
 
     def _fit(self, seat: Seat, term: Term) -> Fit:
         world, when, guess = self.world(seat, term), self._when(term), self._guess(seat, term)
-        if not self._firm.allows(seat, world) or (when and not self._firm.allows(_NOWHERE, when)):
+        if not self.takes(seat, world) or (when and not self.takes(_NOWHERE, when)):
             return Fit.IMPOSSIBLE
         if self._firm.said and not self._firm.said.isdisjoint(world.says):
             return Fit.SAID
@@ -149,7 +165,7 @@ class Scene:
         """Let it be somewhere, though no word says where."""
         self._answers.clear()
         self._stands.append((UNTOLD, place))
-        for state in (self._firm, self._likely):
+        for state in (self._firm, self._likely, *self._levels):
             state.add(UNTOLD, World(self.world(UNTOLD, place).masks))
 
 

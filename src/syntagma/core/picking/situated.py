@@ -34,30 +34,46 @@ class Begun(NamedTuple):
 
 
 class Situating:
-    """The slots of a formula as situations see them: those in `slots` are picked, what fills the others is given."""
+    """The slots of a formula as situations see them: those in `slots` are picked, what fills the others is given; those in `varied` have one of several fills. What is `done` has been shown: what comes of it follows."""
 
-    def __init__(self, name: str, rules: Sequence[SlotRule], seats: Mapping[str, Seat], fills: Sequence[Fill | None], slots: Collection[str], vocabulary: Vocabulary, leaning: Leaning):
-        self.name, self.slots, self.vocabulary, self.leaning, self.seats = name, slots, vocabulary, leaning, seats
+    def __init__(
+        self, name: str, rules: Sequence[SlotRule], seats: Mapping[str, Seat], fills: Sequence[Fill | None], slots: Collection[str], vocabulary: Vocabulary, leaning: Leaning,
+        varied: Mapping[str, Sequence[Fill]] = {}, done: Collection[str] = (),
+    ):  # fmt: skip
+        self.name, self.slots, self.vocabulary, self.leaning, self.seats, self._done = name, slots, vocabulary, leaning, seats, done
         self.rules = [rule for rule in rules if rule.name in seats]
         self.given = {rule.name: fill for rule, fill in zip(rules, fills, strict=True) if fill and rule.name not in slots and rule.name in seats}
         needed = [rule for rule in self.rules if rule.need and not rule.number]
-        lead = next((rule for rule in needed if seats[rule.name].role == LEAD), None) or next((rule for rule in needed if rule.facet in vocabulary), None)
+        said = [rule for rule in self.rules if rule.name in slots or rule.name in self.given]
+        leads = (*(rule for rule in needed if seats[rule.name].role == LEAD), *(rule for rule in needed if rule.facet in vocabulary), *(rule for rule in said if seats[rule.name].role == LEAD))
+        lead = next(iter(leads), None)
         self.open = {rule.name for rule in self.rules if rule is not lead and rule.name in slots}
         self.lead = lead if self.open else None
         if not self.lead:
             return
         given = self.given.get(self.lead.name)
-        self.kind = "" if not given or at_home(given, self.lead.facet, vocabulary) else kind_of(given, vocabulary)
-        self.deeds = [rule for rule in self.rules if rule.facet == "action"]
+        if several := varied.get(self.lead.name):  # a baker and a diver share no place but anybody's
+            kinds = {kind_of(fill, vocabulary) for fill in several}
+            self.kind, self._called = kinds.pop() if len(kinds) == 1 else "", frozenset[str]()
+        else:
+            self.kind = "" if not given or at_home(given, self.lead.facet, vocabulary) else kind_of(given, vocabulary)
+            self._called = _names(given) if given else None
+        self.deeds = [rule for rule in said if rule.facet == "action"]
         self._seats_of_deeds = [Seat(rule.name, "action") for rule in self.deeds]
         self._skipped = sum(rule.skip for rule in self.deeds)
-        self._called = _names(given) if given else None
-        self._held = [(rule.facet, _names(self.given[rule.name])) for rule in self.rules if rule.name in self.given and rule.name != self.lead.name and rule.facet in (PLACE, "action")]
+        held = [rule for rule in self.rules if rule.name in self.given and rule.name != self.lead.name and rule.facet in (PLACE, "action")]
+        self._held = [(rule.facet, frozenset() if rule.name in varied else _names(self.given[rule.name])) for rule in held]
+        self._anywhere = any(rule.facet == PLACE for rule in held) or all(rule.facet != PLACE for rule in self.rules)
         self._all = self._said_in(self.open)
         self._core = self._said_in({rule.name for rule in self.rules if rule.facet in CORE or rule.name in CORE} & self.open)
         self._seat = seats[self.lead.name]
         self._beside = self._seat._replace(slot="")  # what a moment takes for granted, whoever it is of
         self._round = [(rule, Thing(seats[rule.name], rule.name, vocabulary.world(rule.world))) for rule in self.rules if rule.world and rule.name in self.open]
+
+    @property
+    def held(self) -> bool:
+        """Is a place or a deed given, so that few situations go?"""
+        return bool(self.lead and self._held)
 
     @property
     def facets(self) -> tuple[str, ...]:
@@ -124,7 +140,7 @@ class Situating:
     def _moments(self, one: Situation, scene: Scene) -> list[Moment]:
         """The moments of a situation that go with the formula, with what is given, and with what stands."""
         wanted = self._all if one.formulas else self._core
-        moments = [moment for moment in one.moments if moment.says(wanted) and self._fits(one, moment)]
+        moments = [moment for moment in map(self._next, one.moments) if moment and moment.says(wanted) and self._fits(one, moment)]
         if not moments or not all(scene.takes(thing.seat, thing.world) for thing in self._of_lead(one)):
             return []
         world = self.vocabulary.world
@@ -133,13 +149,22 @@ class Situating:
             if scene.takes(self._beside, world(moment.world)) and all(scene.takes(thing.seat, thing.world) for thing in self._of_moment(moment))
         ]  # fmt: skip
 
+    def _next(self, moment: Moment) -> Moment | None:
+        """A moment, or where it is done what comes of it; None where that is done, too."""
+        if moment.words.get("action") not in self._done:
+            return moment
+        return moment._replace(words={**moment.words, "action": moment.then}, then="") if moment.then and moment.then not in self._done else None
+
     def _fits(self, one: Situation, moment: Moment) -> bool:
         """Does a moment have what the formula asks for, and says nothing else than what is given?"""
         if self._deeds_of(moment) is None or (self.name in PAIRED and not moment.then):
             return False
         if "line" in self.given and ((one.facet == "animal" and self._called is None) or SILENT.search(moment.words.get("action", ""))):
             return False
-        return all(normal(moment.words.get(facet, "")) in names for facet, names in self._held)
+        anybody = one.lead.startswith(ANYBODY)
+        if anybody and not self._anywhere and PLACE not in moment.words:
+            return False  # what may be anywhere is somewhere
+        return all(normal(moment.words.get(facet, "")) in names or (anybody and facet == PLACE and PLACE not in moment.words) for facet, names in self._held)
 
     def _deeds_of(self, moment: Moment) -> tuple[str, ...] | None:
         """The deeds for the formula's slots of deeds, in their order; None where the moment has too few."""
