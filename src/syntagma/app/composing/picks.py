@@ -22,7 +22,7 @@ from syntagma.core.picking.detail import DETAILS, slots_at, take_at
 from syntagma.core.picking.kinds import ANYBODY, kind_of, stranger
 from syntagma.core.picking.nearest_terms import stands_for
 from syntagma.core.picking.picker import Deck, Picker, Want
-from syntagma.core.picking.scene import SHIPPED, Scene
+from syntagma.core.picking.scene import PLACE, SHIPPED, Scene
 from syntagma.core.picking.situated import Begun, Situating
 from syntagma.core.picking.situations import OF_SITUATIONS, Moment, Situation
 from syntagma.core.picking.themes import Leaning
@@ -159,6 +159,7 @@ class Chooser:
                 if term is None and rule.facet in vocabulary:
                     term = stands_for(item.words, vocabulary[rule.facet])
                 own += [term] if term else []
+            scene.unknown_place |= rule.facet == PLACE and any(item.term is None for item in fill.items)
             if own:
                 scene.add(self._seats[rule.name], own, guessed=any(item.term is None for item in fill.items))
             if self._seats[rule.name].role == LEAD and not all(item.term for item in fill.items) and (kind := kind_of(fill, vocabulary)):

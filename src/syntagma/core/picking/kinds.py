@@ -1,6 +1,6 @@
 """What kind of being somebody given is, for the situations that are anybody's: "#person", "#vehicle"."""
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
 from syntagma.core import english
 from syntagma.core.drafting.fills import Fill, Item, is_someone
@@ -36,10 +36,11 @@ def kind_of(fill: Fill, vocabulary: Vocabulary) -> str:
     return ANYBODY + kind if kind else ""
 
 
-def at_home(fill: Fill, facet: str, vocabulary: Vocabulary) -> bool:
-    """Does the vocabulary know where somebody is at home, by its term or the one that its words are most like: a baker in a bakery?"""
+def at_home(fill: Fill, facet: str, vocabulary: Vocabulary, places: Collection[str] = ()) -> bool:
+    """Does the vocabulary know where somebody is at home, by its term or the one that its words are most like: a baker in a bakery? Where they are elsewhere, in one of `places` (in normal form), they are not."""
     terms = [item.term or (stands_for(item.words, vocabulary[facet]) if facet in vocabulary and not _named(_bare(item), vocabulary) else None) for item in fill.items]
-    return any(term and term.at for term in terms)
+    homes = {normal(name) for term in terms if term for name in term.at}
+    return bool(homes) and (not places or not homes.isdisjoint(places))
 
 
 def stranger(fill: Fill, facet: str, vocabulary: Vocabulary) -> bool:

@@ -34,6 +34,7 @@ class Scene:
         self.vocabulary = vocabulary
         self.beside: list[list[Term]] = []
         self._answers: dict[tuple[str, object, str], Fit] = {}  # what was asked since the last thing was added
+        self.unknown_place = False  # is it somewhere of which nobody knows what is heard there?
         self.open_places: Set[str] = frozenset()  # those that may still be picked, where a place is to be told
         self._stands: list[tuple[Seat, Term]] = []
         self._firm, self._likely, self._guesses = State(vocabulary.dimensions), State(vocabulary.dimensions), False
@@ -43,7 +44,7 @@ class Scene:
     def copy(self) -> "Scene":
         """The same scene, to go on from by itself."""
         other = Scene(self.vocabulary)
-        other.beside, other._stands, other.open_places = self.beside[:], self._stands[:], self.open_places
+        other.beside, other._stands, other.open_places, other.unknown_place = self.beside[:], self._stands[:], self.open_places, self.unknown_place
         other._firm, other._likely, other._guesses = self._firm.copy(), self._likely.copy(), self._guesses
         other._levels = [state.copy() for state in self._levels]
         return other
@@ -145,6 +146,8 @@ class Scene:
             return Home([name for at in wanted for name in at] or named)
         if seat.facet in HEARD and (heard := [sound for _, term in self._stands for sound in term.sounds]):
             return Home(heard)
+        if seat.facet in HEARD and self.unknown_place:
+            return Home(())  # nobody knows what is heard there
         if seat.facet == "object" and (seat.role == OTHER or places):
             return Home([name for term in (*leads, *places) for name in term.carries])
         if seat.role != CLAIM and (places or self.open_places or (deeds and seat.role == LEAD)):

@@ -56,7 +56,8 @@ class Situating:
             kinds = {kind_of(fill, vocabulary) for fill in several}
             self.kind, self._called = kinds.pop() if len(kinds) == 1 else "", frozenset[str]()
         else:
-            self.kind = "" if not given or at_home(given, self.lead.facet, vocabulary) else kind_of(given, vocabulary)
+            places = [name for rule in self.rules if rule.facet == PLACE and rule is not self.lead and rule.name in self.given for name in _names(self.given[rule.name])]
+            self.kind = "" if not given or at_home(given, self.lead.facet, vocabulary, places) else kind_of(given, vocabulary)
             self._called = _names(given) if given else None
         self.deeds = [rule for rule in said if rule.facet == "action"]
         self._seats_of_deeds = [Seat(rule.name, "action") for rule in self.deeds]
