@@ -19,6 +19,7 @@ SETTLED = ("hour", "weather", "ambience", "sound-effect")  # what a situation wi
 SILENT = regex(r"\b(?:asleep|sleeping|dozing|yawning|holding a breath|before a dive|in the teeth|mouthful|whistling|singing|eating|drinking|brushing teeth)\b")  # who does that says no line
 COLOURED = ("palette", "colour-grade")  # what stays open where a situation names a colour
 COLOUR = regex(r"\b(?:red|green|blue|white|black|grey|gold|golden|yellow|orange|pink|violet|brown|silver|copper|rust|rose|cream|colou?r\w*)\b")
+LEANT = 2 / 3  # the share of what a theme leans to most that a situation has to have
 ALIKE = {"last-frame": "first-frame"}  # formulas of one clip: of one draw they show one moment of one situation
 PAIRED = frozenset((*ALIKE, *ALIKE.values()))
 _SOMEWHERE, _FRAMES = Seat("", PLACE), (Seat("start", "action"), Seat("end", "action"))
@@ -113,7 +114,7 @@ class Situating:
         fitting = [(one, moments) for one in situations if (moments := self._moments(one, scene))]
         fitting = [pair for pair in fitting if not pair[0].lead.startswith(ANYBODY)] or fitting  # anybody's come where somebody has none
         if self.leaning.themes:
-            fitting = [pair for pair in fitting if self._leant_to(pair[0])]
+            fitting = [(one, leant) for one, moments in fitting if (leant := [moment for moment in moments if self._leant_to(one, moment)])]
         starred = {id(one) for one, _ in fitting if any(term.star for term in self._terms(one))} if stars else ()
         asked = " ".join((ALIKE.get(self.name, self.name), asked, *(f"{slot}={fill.given}" for slot, fill in self.given.items())))
         return sorted(fitting, key=lambda pair: turn_of(pair[0], asked, id(pair[0]) in starred))
@@ -178,14 +179,16 @@ class Situating:
     def _term(self, facet: str, words: str) -> Term | None:
         return self.vocabulary[facet].get(words) if facet in self.vocabulary else None
 
-    def _terms(self, one: Situation) -> list[Term]:
-        """The terms of the vocabulary that a situation names."""
-        named = dict.fromkeys([(one.facet, one.lead), *(pair for moment in one.moments for pair in moment.words.items())])
+    def _terms(self, one: Situation, moments: Sequence[Moment] = ()) -> list[Term]:
+        """The terms of the vocabulary that a situation names, in any of its moments or in these."""
+        named = dict.fromkeys([(one.facet, one.lead), *(pair for moment in moments or one.moments for pair in moment.words.items())])
         return [term for facet, words in named if (term := self._term(facet, words))]
 
-    def _leant_to(self, one: Situation) -> bool:
-        """Do the themes lean towards it, by its tags and its terms?"""
-        return self.leaning.of_tags(one.tags) + sum(map(self.leaning.of, self._terms(one))) > 0
+    def _leant_to(self, one: Situation, moment: Moment) -> bool:
+        """Do the themes lean towards a moment, by its tags, its terms and what it takes for granted: by more than LEANT of what they lean to most?"""
+        terms = self._terms(one, [moment])
+        tags = one.tags | self.vocabulary.dimensions.tags(self.vocabulary.world(moment.world)) | {tag for term in terms for tag in term.tags}
+        return self.leaning.of_tags(tags) + sum(map(self.leaning.preferred, terms)) > self.leaning.most * LEANT
 
     def _of_lead(self, one: Situation) -> Iterator[Thing]:
         """What the one whom it is of takes for granted."""

@@ -56,11 +56,19 @@ class Leaning:
             for tag, weight in theme.avoid.items():
                 self._weights[tag] = self._weights.get(tag, 0.0) - weight
 
+    @property
+    def most(self) -> float:
+        """How much the themes lean to what they lean to most."""
+        return max(self._weights.values(), default=0.0)
+
     def of(self, term: Term) -> float:
         """How much the themes lean towards a term; below nothing where they lean away."""
+        return self.preferred(term) + self.of_tags(term.tags)
+
+    def preferred(self, term: Term) -> float:
+        """How much they lean towards a term by its name."""
         said = [theme.facets.get(term.facet, _NOTHING) for theme in self.themes]
-        preferred = sum(PREFERRED for facet in said if normal(term.term) in map(normal, facet.prefer))
-        return preferred + self.of_tags(term.tags)
+        return sum(PREFERRED for facet in said if normal(term.term) in map(normal, facet.prefer))
 
     def of_tags(self, tags: Iterable[str]) -> float:
         """How much the themes lean towards tags."""

@@ -25,7 +25,7 @@ class BadWorld(ValueError):
 
 
 class Dimension(NamedTuple):
-    """One thing that a picture takes for granted: its values, each with the words that tell it; `within` the wider value of one."""
+    """One thing that a picture takes for granted: its values, each with the words that tell it; `within` the wider value of one; `tags` those that a value gives, blanks between them."""
 
     name: str
     about: str
@@ -33,6 +33,12 @@ class Dimension(NamedTuple):
     within: Mapping[str, str] = {}
     scope: str = "picture"
     several: bool = False
+    tags: Mapping[str, str] = {}
+
+    def tags_of(self, mask: int) -> frozenset[str]:
+        """The tags that all values of a mask give."""
+        given = [set(self.tags.get(value, "").split()) for i, value in enumerate(self.values) if mask >> i & 1]
+        return frozenset(set.intersection(*given)) if given else frozenset()
 
     @property
     def every(self) -> int:
@@ -120,6 +126,10 @@ class Dimensions:
     def of_deed(self, text: str) -> World:
         """What a deed takes for granted, by its first word ("walking home"); nothing where no table names it."""
         return self.world(self.deeds.get(text.split(" ", 1)[0], self.deeds.get("", "")))
+
+    def tags(self, world: World) -> frozenset[str]:
+        """The tags that a world gives: night, the sea, winter."""
+        return frozenset[str]().union(*(self.all[i].tags_of(mask) for i, mask in world.masks))
 
     def _read(self, text: str) -> World:
         masks: dict[int, int] = {}
@@ -277,7 +287,7 @@ def _or(words: Sequence[str]) -> str:
     return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} or {words[-1]}" if words else "nothing"
 
 
-KEYS = {"about": str, "values": dict, "within": dict, "scope": str, "several": bool}
+KEYS = {"about": str, "values": dict, "within": dict, "scope": str, "several": bool, "tags": dict}
 
 
 def read_deeds(text: str, source: str) -> dict[str, str]:
@@ -304,15 +314,10 @@ def read_dimensions(text: str, source: str, deeds: Callable[[], Mapping[str, str
             )
         if good.get("scope", SCOPES[0]) not in SCOPES:
             file.wrong("scope", f"“{good['scope']}” is no scope", f"write one of {', '.join(SCOPES)}", name)
-        for value, wider in good.get("within", {}).items():
-            for one in (value, wider):
-                if one not in values:
-                    file.wrong(
-                        str(one),
-                        f"“{one}” is no value of {name}",
-                        perhaps(str(one), values, f"they are {', '.join(values)}"),
-                        f"{name}.within",
-                    )
+        named = [*((one, "within") for pair in good.get("within", {}).items() for one in pair), *((one, "tags") for one in good.get("tags", {}))]
+        for one, key in named:
+            if one not in values:
+                file.wrong(str(one), f"“{one}” is no value of {name}", perhaps(str(one), values, f"they are {', '.join(values)}"), f"{name}.{key}")
         found.append(
             Dimension(
                 name,
@@ -321,6 +326,7 @@ def read_dimensions(text: str, source: str, deeds: Callable[[], Mapping[str, str
                 good.get("within", {}),
                 good.get("scope", SCOPES[0]),
                 good.get("several", False),
+                good.get("tags", {}),
             )
         )
     if file.mistakes:
