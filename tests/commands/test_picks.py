@@ -41,7 +41,7 @@ def test_draws_differ_and_records_tell_theirs(tmp_path):
 
 
 def test_again_changes_that_slot_only(tmp_path):
-    words = ["photograph", "--pick", "--draw", "4"]
+    words = ["photograph", "--pick", "--draw", "2"]
     first, other, third = (record(tmp_path, *words, *["--again", "light"] * n)["fills"] for n in range(3))
     assert len({first["light"], other["light"], third["light"]}) == 3
     assert {k for k in first if first[k] != other.get(k)} == {"light"} == {k for k in first if first[k] != third.get(k)}
@@ -54,6 +54,11 @@ def test_detail(tmp_path):
     assert set(bare) == {"kind", "subject"} and {"action", "setting"} & set(usual)
     assert "mood" in rich and "mood" not in usual and len(rich) > len(usual)
     assert "did you mean “rich”?" in run(tmp_path, "compose", "photograph", "--detail", "rhich").stderr
+
+
+def test_where_nothing_else_goes_again_says_so(tmp_path):
+    words = ["compose", "photograph", "subject=night gardener", "--pick", *["--again", "light"] * 6]
+    assert "nothing else of lighting goes with the rest" in run(tmp_path, *words).stderr
 
 
 def test_what_is_asked_for_by_name_comes_or_is_told(tmp_path):
@@ -72,7 +77,7 @@ def test_a_theme_that_goes_with_no_term_is_named(tmp_path):
 def test_themes_lean_and_leave(tmp_path):
     lights = [record(tmp_path, "photograph", "--theme", "night", "--draw", str(n))["fills"].get("light") for n in range(1, 6)]
     night = {t["term"] for t in printed(good(tmp_path, "term", "lighting", "--tag", "night", "--json"))}
-    night |= {"hurricane lamp at waist height"} | {m["lighting"] for one in printed(good(tmp_path, "situation", "--json")) for m in one["moments"] if "night" in m.get("world", "") or "dusk" in m.get("world", "")}
+    night |= {"hurricane lamp at waist height"} | {m["lighting"] for one in printed(good(tmp_path, "situation", "--json")) for m in one["moments"] if any(f"hour: {hour}" in m.get("world", "") for hour in ("night", "dusk", "before-dawn"))}
     assert set(lights) - {None} <= night
     assert "weather" not in record(tmp_path, "photograph", "--theme", "festive", "--detail", "rich")["fills"]
     assert "did you mean “winter”?" in run(tmp_path, "compose", "photograph", "--theme", "wimter").stderr

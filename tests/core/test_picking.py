@@ -229,7 +229,7 @@ def test_remarks_on_a_theme():
     vocabulary = Vocabulary(["light", "hour"], {"light": [LAMP, NOON], "hour": [NIGHT]}.__getitem__)
     said = [f"{f.message}; {f.remedy}" for f in check_theme(theme, vocabulary)]
     assert said == [
-        "no term is tagged “nigth”; did you mean “night”?",
+        "no term and no situation is tagged “nigth”; did you mean “night”?",
         "light has no term “lmap”; did you mean “lamp”?",
         f"there is no facet “sound”; {way('facets')}",
     ]

@@ -198,7 +198,7 @@ class Composer:
                 raise Trouble(f"“{slot}” is not picked, so there is no other choice to make", known, 2)
             position = self.writer.position[slot]
             passed.setdefault(slot, []).extend(fills[position].terms if fills[position] else ())
-            fills = self.chooser.pick(fills, [slot], self.chooser.random(number, "again", slot, turn), passed)
+            fills = self.chooser.another(fills, slot, self.chooser.random(number, "again", slot, turn), passed)
         return fills
 
     def _findings(self, fills: Sequence[Fill | None], prompt: Prompt, picked: Collection[str] = ()) -> list[Finding]:

@@ -23,7 +23,7 @@ from syntagma.core.picking.kinds import ANYBODY, kind_of, stranger
 from syntagma.core.picking.nearest_terms import stands_for
 from syntagma.core.picking.picker import Deck, Picker, Want
 from syntagma.core.picking.scene import PLACE, SHIPPED, Scene
-from syntagma.core.picking.situated import Begun, Situating
+from syntagma.core.picking.situated import PAIRED, Begun, Situating
 from syntagma.core.picking.situations import OF_SITUATIONS, Moment, Situation
 from syntagma.core.picking.themes import Leaning
 from syntagma.core.vocabulary.stated import ideas
@@ -159,6 +159,8 @@ class Chooser:
                 if term is None and rule.facet in vocabulary:
                     term = stands_for(item.words, vocabulary[rule.facet])
                 own += [term] if term else []
+            if rule.world and not all(item.term for item in fill.items):
+                scene.grant([Thing(self._seats[rule.name], rule.name, vocabulary.world(rule.world))])
             scene.unknown_place |= rule.facet == PLACE and any(item.term is None for item in fill.items)
             if own:
                 scene.add(self._seats[rule.name], own, guessed=any(item.term is None for item in fill.items))
@@ -275,7 +277,8 @@ class Chooser:
         if (picker := pickers.get(tuple(slots))) is None:
             wants = [want._replace(terms=[term for term in want.terms if want.facet != "action" or term.term not in done]) for want in self.wants(slots)]
             picker = pickers[tuple(slots)] = Picker([want._replace(need=True) for want in wants] if but else wants, random, self._lean)  # who asks for another does not mean none
-        scene, told = self.standing(fills, slots, levels)
+        paired = [rule.name for rule in self.writer.rules if begun and rule.facet == "action" and self.writer.formula.name in PAIRED]  # both frames of a clip are as the whole of it
+        scene, told = self.standing(fills, [*slots, *paired], levels)
         needed = [slot for slot in slots if self.rule(slot).need]
         for _ in range(TRIES):
             picked = picker.pick(scene, told, but)
@@ -298,6 +301,16 @@ class Chooser:
         reason = f": {why[0].why}" if why else ""
         return Trouble(f"no term of {facet} goes with {self.writer.formula.name} and {what} {named}{reason}", f"take another theme (`syntagma theme` lists them), or give one: {slot}=…", 1)
 
+    def another(self, fills: Sequence[Fill | None], slot: str, random, but: Mapping[str, Collection[Term]]) -> list[Fill | None]:
+        """The fills with something else in one slot: what goes with the situation, and then what goes with its place, at another hour. Raises Trouble where nothing is left."""
+        found = self.pick(fills, [slot], random, but)
+        if not found[self.writer.position[slot]]:
+            self._base = [thing._replace(world=self.workspace.vocabulary.dimensions.only(thing.world, PLACES)) for thing in self._base]
+            found = self.pick(fills, [slot], random, but)
+        if found[self.writer.position[slot]]:
+            return found
+        raise Trouble(f"nothing else of {self.rule(slot).facet} goes with the rest", f"give one: {slot}=…", 1)
+
     def insisted(self, fills: Sequence[Fill | None], slots: Collection[str], random) -> tuple[list[Fill | None], list[Finding]]:
         """The fills with something in each of the `slots` that were asked for one by one, though a pick would leave them open; and what there is to say of those in which nothing goes."""
         told = []
@@ -312,5 +325,6 @@ class Chooser:
 
 APART = 997  # how far the draws of a call are apart in the order of situations, so that families of two draws share little; a prime, so that all come
 FEW = 12  # where fewer situations go with what is given, picks without one fill up the number
+PLACES = ("where", "site")  # dimensions of a place, whatever the hour
 SPEAKER = "speaker"  # the slot of who says a line: with nobody given, the one that the picture is of
 TRIES = 40  # rounds of picks before they are given up

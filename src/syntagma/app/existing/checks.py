@@ -175,7 +175,7 @@ def check_world(workspace: Workspace) -> tuple[list[Mistake], list[tuple[str, Fi
 
     def theme(name: str, path: Path) -> None:
         one = read_theme(read_text(path, "a theme"), name, workspace.shown(path))
-        remarks.extend((name, finding) for finding in check_theme(one, workspace.vocabulary))
+        remarks.extend((name, finding) for finding in check_theme(one, workspace.vocabulary, workspace.situation_tags))
 
     def known(name: str, path: Path) -> None:
         read_known(read_text(path), workspace.shown(path))

@@ -153,7 +153,7 @@ def theme_card(workspace: Workspace, name: str) -> dict[str, Any]:
     card: dict[str, Any] = {"theme": theme.name, "about": theme.about, "when": theme.when, "world": theme.world}
     card |= {"lean": dict(theme.lean), "avoid": dict(theme.avoid)}
     card["facets"] = {facet: _said(said._asdict()) for facet, said in theme.facets.items()}
-    card["findings"] = [finding.record() for finding in check_theme(theme, workspace.vocabulary)]
+    card["findings"] = [finding.record() for finding in check_theme(theme, workspace.vocabulary, workspace.situation_tags)]
     shown = SHOWN_IN[""]
     if shown in workspace.formulas():
         ask = Ask(shown, taste=Taste([name]), pick=True)

@@ -131,4 +131,4 @@ def make_theme(
         raise Trouble(message, f"syntagma theme new {name} --lean night:2,sea --avoid day, or --copy-of night", 2)
     theme = read_theme(text, name, str(path))
     write_new(path, text)
-    return path, check_theme(theme, workspace.vocabulary)
+    return path, check_theme(theme, workspace.vocabulary, workspace.situation_tags)

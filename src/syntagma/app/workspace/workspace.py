@@ -251,6 +251,11 @@ class Workspace:
                 found += said
         return found
 
+    @property
+    def situation_tags(self) -> frozenset[str]:
+        """The tags that situations have."""
+        return frozenset(tag for one in self.every_situation() for tag in one.tags)
+
     def theme(self, name: str) -> Theme:
         """A theme by name or by file. Raises Trouble or Refused."""
         known = self.themes()

@@ -1,6 +1,6 @@
 """Themes: a leaning of picks towards terms with certain tags, read from TOML. docs/themes.md is the definition."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence, Set
 from types import MappingProxyType
 from typing import NamedTuple
 
@@ -120,9 +120,9 @@ def _value(key: str, value: object) -> object:
     return split_list(value) if key in ("only", "never") else value
 
 
-def check_theme(theme: Theme, vocabulary: Vocabulary) -> list[Finding]:
-    """Remarks on tags and terms that nobody has. Reads the whole vocabulary."""
-    tags = {tag for facet in vocabulary for term in facet for tag in term.tags}
+def check_theme(theme: Theme, vocabulary: Vocabulary, tags: Set[str] = frozenset()) -> list[Finding]:
+    """Remarks on tags and terms that nobody has. Reads the whole vocabulary; `tags` are those of situations."""
+    tags = tags.union(tag for facet in vocabulary for term in facet for tag in term.tags)
     found = []
     try:
         vocabulary.dimensions.world(theme.world)
@@ -132,7 +132,7 @@ def check_theme(theme: Theme, vocabulary: Vocabulary) -> list[Finding]:
     for tag in dict.fromkeys(named):
         if tag not in tags:
             remedy = perhaps(tag, tags, "docs/vocabulary.md lists the tags")
-            found.append(Finding(REMARK, f"no term is tagged “{tag}”", remedy, theme.name, code="no-such-tag"))
+            found.append(Finding(REMARK, f"no term and no situation is tagged “{tag}”", remedy, theme.name, code="no-such-tag"))
     for facet, said in theme.facets.items():
         if facet not in vocabulary:
             remedy = perhaps(facet, vocabulary.names, way("facets"))

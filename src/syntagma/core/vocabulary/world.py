@@ -127,6 +127,10 @@ class Dimensions:
         """What a deed takes for granted, by its first word ("walking home"); nothing where no table names it."""
         return self.world(self.deeds.get(text.split(" ", 1)[0], self.deeds.get("", "")))
 
+    def only(self, world: World, names: Sequence[str]) -> World:
+        """What a world says on some dimensions."""
+        return World(tuple((i, mask) for i, mask in world.masks if self.all[i].name in names))
+
     def tags(self, world: World) -> frozenset[str]:
         """The tags that a world gives: night, the sea, winter."""
         return frozenset[str]().union(*(self.all[i].tags_of(mask) for i, mask in world.masks))
