@@ -176,3 +176,17 @@ def test_somebody_real_is_shown_with_consent_only(tmp_path):
     assert "the consent of ada ended on 2020-01-01 (ada.pdf)" in run(tmp_path / "ws", "compose", "picture", "subject=@ada").stderr
     known.write_text(said + 'consent = { for = ["picture"], file = "ada.pdf" }\n')
     assert run(tmp_path / "ws", "compose", "picture", "subject=@ada").stderr == ""
+
+
+@pytest.mark.parametrize(
+    ("formula", "subject", "slot"),
+    [("sticker", "a capybara", "figure"), ("landscape", "a canyon", "place"), ("food-still", "a pizza", "dish"), ("emblem", "a bear", "motif"), ("isometric-scene", "a dentist's office", "place"), ("macro", "an eyelash", "detail")],
+)
+def test_the_subject_is_what_the_formula_is_of(tmp_path, formula, subject, slot):
+    found = printed(good(tmp_path, "compose", formula, f"subject={subject}", "--json"))[0]
+    assert found["fills"][slot] == subject and subject in found["text"]
+    assert family_of(tmp_path, formula, slot) == family_of(tmp_path, formula, "subject")
+
+
+def family_of(folder, formula, axis):
+    return good(folder, "expand", formula, "--vary", f"{axis}=one,two", "-q")

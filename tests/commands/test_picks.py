@@ -188,7 +188,7 @@ def test_who_is_away_from_home_is_told(tmp_path):
 def test_terms_of_ones_own_guess_what_they_take_for_granted(tmp_path):
     good(tmp_path, "start", ".")
     told = good(tmp_path, "term", "new", "subject", "village baker")
-    assert "picks guess what it takes for granted from “night-shift baker” (being: person" in told
+    assert "picks guess what it takes for granted from “baker” (being: person" in told
     assert "guess" not in good(tmp_path, "term", "new", "subject", "tram conductor", "--world", "being: person")
     wrong = run(tmp_path, "term", "new", "setting", "pier", "--world", "hour: nihgt")
     assert wrong.returncode == 2 and "“nihgt” is nothing that hour can be" in wrong.stderr and "did you mean “night”?" in wrong.stderr

@@ -100,7 +100,7 @@ def test_what_is_given_chooses_the_situation(given, kept):
 
 def test_where_all_situations_of_a_place_have_come_others_are_there():
     leads = [pick("photograph", draw, {"setting": "in a launderette"}).record["fills"]["subject"] for draw in range(1, 9)]
-    assert len(set(leads)) > 2 and leads.count(leads[0]) == 1
+    assert len(set(leads)) > 2 and leads.count(leads[0]) == 2  # two moments
 
 
 @pytest.mark.parametrize(("varied", "alike"), [(["light:4"], "subject action setting telling-detail"), (["subject=baker,judge,my aunt Vera"], "action setting light"), (["lens:3", "light:2"], "subject action setting")])
@@ -122,7 +122,7 @@ def test_the_base_of_a_family_is_a_situation_that_goes_with_all_of_it(varied, al
     [
         ("tax inspector", "#person"), ("my aunt Vera", "#person"), ("Mara Quill", "#person"), ("two lawyers", "#group"), ("a jazz band", "#group"), ("the mayor's wife", "#person"),
         ("a hippo called Gus", "#animal"), ("golden retriever", "#animal"), ("my neighbour's parrot", "#bird"), ("a red convertible", "#vehicle"), ("saxophone", "#thing"), ("an old windmill", "#building"),
-        ("two foxes", ""), ("goldfish", "#fish"), ("humpback whale", "#fish"), ("a barista", "#person"), ("a wedding cake", "#thing"), ("a fire engine", "#vehicle"), ("a stone bridge", ""),
+        ("two foxes", "#animals"), ("a flock of flamingos", "#birds"), ("a delivery drone", "#aircraft"), ("a data scientist", "#person"), ("goldfish", "#fish"), ("humpback whale", "#fish"), ("a wedding cake", "#thing"), ("a fire engine", "#vehicle"), ("a stone bridge", ""),
     ],
 )
 def test_whoever_has_no_situation_has_one_of_anybody(subject, kind):
@@ -132,12 +132,22 @@ def test_whoever_has_no_situation_has_one_of_anybody(subject, kind):
     fills = pick("photograph", 2, {"subject": subject}).record["fills"]
     of_anybody = {m.words["action"] for one in SHIPPED if one.lead == kind for m in one.moments}
     assert fills["subject"] == subject and (fills.get("action") in of_anybody) == bool(of_anybody) == (DETAIL in fills)
-    assert kind or item.number == "many" or "action" not in fills  # who knows what a bridge would do?
+    assert kind or "action" not in fills  # who knows what a bridge would do?
+
+
+@pytest.mark.parametrize(
+    ("subject", "leads"),
+    [("a baker", {"night-shift baker"}), ("a fox", {"red fox"}), ("an old shepherd", {"shepherd"}), ("a musician", {"bagpiper", "orchestra", "street musician", "organist"}), ("a judge", set())],
+)
+def test_whoever_has_situations_begins_with_those(subject, leads):
+    own = [m.words.get("action") for one in SHIPPED if one.lead in leads for m in one.moments]
+    deeds = [pick("photograph", draw, {"subject": subject}).record["fills"]["action"] for draw in (1, 2)]
+    assert set(deeds) <= set(own) if own else not set(deeds) & {m.words["action"] for one in SHIPPED for m in one.moments if "action" in m.words}
 
 
 @pytest.mark.parametrize(("hero", "leads"), [("a little girl with braces", {"#person"}), ("a violin", {"#thing"}), ("piano tuner", {"piano tuner"})])
 def test_a_page_for_animals_takes_another_hero(hero, leads):
-    fills = pick("storybook", 3, {"hero": hero}).record["fills"]
+    fills = pick("storybook", 2, {"hero": hero}).record["fills"]
     assert fills["hero"] == hero and fills["action"] in {m.words["action"] for one in SHIPPED if one.lead in leads for m in one.moments}
 
 

@@ -222,12 +222,12 @@ class Chooser:
         return not vocabulary.dimensions.disagreements([vocabulary.thing(seat, term), Thing(seat, SPEAKER, vocabulary.world("being: person child group"))])
 
     def begun(self, fills: Sequence[Fill | None], slots: Collection[str], turn: int, levels: Levels = (), done: Collection[str] = ()) -> Begun | None:
-        """The situation with which a pick of `slots` begins, the `turn`th; None where none goes with what stands, or a place or a deed is given with which few go, and it is others' turn."""
+        """The situation with which a pick of `slots` begins, the `turn`th; None where none goes with what stands, or where few do, since somebody, a place or a deed is given, and all have come."""
         order, situating = self.in_order(fills, slots, levels, done)
         if not order:
             return None
-        number = (self.taste.draw - 1) * (1 if situating.held else APART) + turn
-        turns = max(len(order), FEW) if situating.held else len(order)
+        number = (self.taste.draw - 1) * (1 if situating.few else APART) + turn
+        turns = max(len(order), FEW) if situating.few else len(order)
         return situating.begun(*order[number % turns], number, number // turns) if number % turns < len(order) else None
 
     def in_order(self, fills: Sequence[Fill | None], slots: Collection[str], levels: Levels = (), done: Collection[str] = ()) -> tuple[list[tuple[Situation, list[Moment]]], Situating]:
@@ -324,7 +324,7 @@ class Chooser:
 
 
 APART = 997  # how far the draws of a call are apart in the order of situations, so that families of two draws share little; a prime, so that all come
-FEW = 12  # where fewer situations go with what is given, picks without one fill up the number
+FEW = 8  # where fewer situations go with what is given, picks without one fill up the number
 PLACES = ("where", "site")  # dimensions of a place, whatever the hour
 SPEAKER = "speaker"  # the slot of who says a line: with nobody given, the one that the picture is of
 TRIES = 40  # rounds of picks before they are given up

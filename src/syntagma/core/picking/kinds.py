@@ -16,11 +16,15 @@ _WATER = regex(r"\bwhere!?: *(?:on|under)-water")
 _CALLED = regex(r" (?:called|named) ")
 _NOUNS = {  # what the vocabulary has no being for
     "group": frozenset("band choir couple crew crowd family gang group orchestra quartet team trio troupe".split()),
+    "aircraft": frozenset("aeroplane airplane aircraft airliner airship balloon biplane blimp drone glider helicopter jet paraglider plane rocket seaplane spacecraft spaceship starship".split()),
+    "vessel": frozenset("submarine hovercraft lifeboat".split()),
     "building": frozenset("barn bungalow cabin castle chalet chapel church cottage farmhouse hotel house hut inn lighthouse mansion mill palace school shed station temple tower villa windmill".split()),
 }
 _NAMED_IN = ("subject", "animal", "object", "food")  # facets whose terms are beings, by their nouns
 _AS = {"child": "person", "food": "thing"}  # kinds that share the situations of another
-_SEVERAL = {"person": "group", "group": "group"}  # what several of a kind are; several of others have no situation
+_SEVERAL = {"person": "group", "group": "group", "animal": "animals", "bird": "birds"}  # what several of a kind are; several of others have no situation
+_OF_MANY = regex(r"\b(?:brood|colony|flock|gaggle|herd|litter|mob|murmuration|pack|pair|pod|pride|skein|string|swarm|team|troop) of (?:[\w'-]+ )*?([\w'-]+)$")  # of what there are several
+_FIRST = ("aircraft", "vessel")  # nouns that tell more than the vocabulary's being does
 _TAGGED = ("group", "person", "bird", "vehicle")  # tags that tell a being
 
 
@@ -31,16 +35,34 @@ def kind_of(fill: Fill, vocabulary: Vocabulary) -> str:
     item = fill.items[0]
     kind = next(_kinds(item, vocabulary), "")
     kind = _AS.get(kind, kind)
-    if item.number == "many":
+    if item.number == "many" or _OF_MANY.search(_bare(item)):
         kind = _SEVERAL.get(kind, "")
     return ANYBODY + kind if kind else ""
 
 
 def at_home(fill: Fill, facet: str, vocabulary: Vocabulary, places: Collection[str] = ()) -> bool:
     """Does the vocabulary know where somebody is at home, by its term or the one that its words are most like: a baker in a bakery? Where they are elsewhere, in one of `places` (in normal form), they are not."""
-    terms = [item.term or (stands_for(item.words, vocabulary[facet]) if facet in vocabulary and not _named(_bare(item), vocabulary) else None) for item in fill.items]
-    homes = {normal(name) for term in terms if term for name in term.at}
+    homes = {normal(name) for item in fill.items if (term := known(item, facet, vocabulary)) for name in term.at}
     return bool(homes) and (not places or not homes.isdisjoint(places))
+
+
+def known(item: Item, facet: str, vocabulary: Vocabulary) -> Term | None:
+    """The term of a facet that somebody is: by its words, with an article or without, or the one that they are most like."""
+    if item.term or facet not in vocabulary:
+        return item.term
+    bare = _bare(item)
+    return vocabulary[facet].get(bare) or (None if _named(bare, vocabulary) else stands_for(item.words, vocabulary[facet]))
+
+
+def names(fill: Fill, facet: str, vocabulary: Vocabulary) -> frozenset[str]:
+    """All that one item is called, in normal form: its words, those of its term, and of the cases of that: a baker may be the night-shift baker. Nothing for several."""
+    if len(fill.items) != 1:
+        return frozenset()
+    item = fill.items[0]
+    term = known(item, facet, vocabulary) or _named(_bare(item), vocabulary)
+    alone = item.number != "many" and not _OF_MANY.search(_bare(item))
+    cases = [term, *vocabulary[term.facet].below(term)] if alone and term and term.facet in vocabulary else []
+    return frozenset(normal(text) for text in (item.words, item.place, _bare(item), *(one.term for one in cases)) if text)
 
 
 def stranger(fill: Fill, facet: str, vocabulary: Vocabulary) -> bool:
@@ -54,11 +76,15 @@ def _bare(item: Item) -> str:
 
 def _kinds(item: Item, vocabulary: Vocabulary) -> Iterator[str]:
     """The kinds that its term, its being somebody, or its noun tell, the surest first."""
+    last = _bare(item).split(" ")[-1]
+    yield from (kind for kind in _FIRST if last in _NOUNS[kind])
     if item.term:
         yield from _of_term(item.term, vocabulary)
     elif item.number == "name" and not english.split_determiner(item.words)[0]:
         yield "person"  # Mara Quill is no quill
     words = _CALLED.split(english.split_determiner(item.words)[1])[0]
+    if of := _OF_MANY.search(words):
+        words = of[1]
     head = words[: head_end(words)].split()
     for length in range(len(head), 0, -1):
         name = " ".join(head[-length:]).lower()

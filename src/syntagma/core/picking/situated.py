@@ -6,7 +6,7 @@ from typing import NamedTuple
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.formula.tree import SlotRule
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.picking.kinds import ANYBODY, at_home, kind_of
+from syntagma.core.picking.kinds import ANYBODY, at_home, kind_of, names
 from syntagma.core.picking.scene import PLACE, SHIPPED, Scene
 from syntagma.core.picking.situations import DETAIL, FRAMING, OF_SITUATIONS, Moment, Situation, nth, turn_of
 from syntagma.core.picking.themes import Leaning
@@ -57,14 +57,14 @@ class Situating:
             kinds = {kind_of(fill, vocabulary) for fill in several}
             self.kind, self._called = kinds.pop() if len(kinds) == 1 else "", frozenset[str]()
         else:
-            places = [name for rule in self.rules if rule.facet == PLACE and rule is not self.lead and rule.name in self.given for name in _names(self.given[rule.name])]
+            places = [name for rule in self.rules if rule.facet == PLACE and rule is not self.lead and rule.name in self.given for name in names(self.given[rule.name], PLACE, vocabulary)]
             self.kind = "" if not given or at_home(given, self.lead.facet, vocabulary, places) else kind_of(given, vocabulary)
-            self._called = _names(given) if given else None
+            self._called = names(given, self.lead.facet, vocabulary) if given else None
         self.deeds = [rule for rule in said if rule.facet == "action"]
         self._seats_of_deeds = [Seat(rule.name, "action") for rule in self.deeds]
         self._skipped = sum(rule.skip for rule in self.deeds)
         held = [rule for rule in self.rules if rule.name in self.given and rule.name != self.lead.name and rule.facet in (PLACE, "action")]
-        self._held = [(rule.facet, frozenset() if rule.name in varied else _names(self.given[rule.name])) for rule in held]
+        self._held = [(rule.facet, frozenset() if rule.name in varied else names(self.given[rule.name], rule.facet, vocabulary)) for rule in held]
         self._anywhere = any(rule.facet == PLACE for rule in held) or all(rule.facet != PLACE for rule in self.rules)
         self._all = self._said_in(self.open)
         self._core = self._said_in({rule.name for rule in self.rules if rule.facet in CORE or rule.name in CORE} & self.open)
@@ -73,9 +73,9 @@ class Situating:
         self._round = [(rule, Thing(seats[rule.name], rule.name, vocabulary.world(rule.world))) for rule in self.rules if rule.world and rule.name in self.open]
 
     @property
-    def held(self) -> bool:
-        """Is a place or a deed given, so that few situations go?"""
-        return bool(self.lead and self._held)
+    def few(self) -> bool:
+        """Is somebody, a place or a deed given, so that few situations go?"""
+        return bool(self.lead and (self._held or self._called))
 
     @property
     def facets(self) -> tuple[str, ...]:
@@ -112,12 +112,15 @@ class Situating:
         situations = [one for one in situations if self.name in one.formulas] or [one for one in situations if not one.formulas]  # what was written for it comes alone
         situations = [one for one in situations if self._apt(one) and (not mine or one.layer not in SHIPPED)]
         fitting = [(one, moments) for one in situations if (moments := self._moments(one, scene))]
-        fitting = [pair for pair in fitting if not pair[0].lead.startswith(ANYBODY)] or fitting  # anybody's come where somebody has none
         if self.leaning.themes:
             fitting = [(one, leant) for one, moments in fitting if (leant := [moment for moment in moments if self._leant_to(one, moment)])]
         starred = {id(one) for one, _ in fitting if any(term.star for term in self._terms(one))} if stars else ()
         asked = " ".join((ALIKE.get(self.name, self.name), asked, *(f"{slot}={fill.given}" for slot, fill in self.given.items())))
-        return sorted(fitting, key=lambda pair: turn_of(pair[0], asked, id(pair[0]) in starred))
+        order = sorted(fitting, key=lambda pair: turn_of(pair[0], asked, id(pair[0]) in starred))
+        own, anybody = ([pair for pair in order if pair[0].lead.startswith(ANYBODY) == any_] for any_ in (False, True))
+        if self.few:
+            own = [(one, [moment]) for one, moments in own for moment in moments]
+        return [*own, *anybody] if self._called else own or anybody  # anybody's come where somebody has none, or no more
 
     def _apt(self, one: Situation) -> bool:
         """Is it of the one who is given, if anybody is, and one for the formula, which the slot keeps to by its tags and those of its term, and no theme excludes?"""
@@ -228,8 +231,3 @@ class Situating:
                 texts[rule.name] = text
         return texts
 
-
-def _names(fill: Fill) -> frozenset[str]:
-    """All that one item is called; nothing for several."""
-    items = fill.items if len(fill.items) == 1 else ()
-    return frozenset(normal(text) for item in items for text in (item.words, item.place, item.term.term if item.term else "") if text)
