@@ -3,6 +3,7 @@
 import pytest
 
 from syntagma.core import english
+from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.places import placed
 from syntagma.core.english.times import period
 
@@ -217,3 +218,16 @@ def test_a_place_takes_its_preposition_by_its_noun(words, said):
 )
 def test_a_time_is_said_as_a_place(words, said):
     assert period(words) == said
+
+
+@pytest.mark.parametrize(
+    ("group", "head"),
+    [
+        ("cups slid to one end of every table", "cups"), ("hands larger than the faces", "hands"), ("sticks all at one height", "sticks"), ("puddles full of lit windows", "puddles"),
+        ("boots tied to the stool", "boots"), ("lips shaping somebody else's line", "lips"), ("cheeks just let go", "cheeks"), ("eyes narrowed as if against glare", "eyes"), ("brows drawn, mouth open", "brows"),
+        ("radishes pulled this morning", "radishes"), ("roofs no higher than a wrist", "roofs"), ("sports car in a lane", "sports car"), ("clothes line in the wind", "clothes line"), ("goods train at dusk", "goods train"),
+        ("arms race", "arms race"), ("sales desk under a lamp", "sales desk"), ("customs officer with a torch", "customs officer"),
+    ],
+)  # fmt: skip
+def test_what_says_how_several_are_ends_the_head(group, head):
+    assert group[: head_end(group)] == head

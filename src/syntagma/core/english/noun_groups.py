@@ -70,9 +70,22 @@ def head_end(text: str) -> int:
         if re.search(r"[;:()]", before) or ("," in before and _closes(found, i, text)):
             return found[i - 1].end()
         word = match.group().lower()
-        if _preposition(found, i) or word in w.RELATIVES or word in w.AFTER_NOUNS or _participle(found, i) or _adverb(found, i):
+        if _preposition(found, i) or word in w.RELATIVES or word in w.AFTER_NOUNS or _participle(found, i) or _adverb(found, i) or _of_several(found, i, text):
             return found[i - 1].end()
     return found[-1].end() if found else len(text)
+
+
+def _of_several(found: list[re.Match], i: int, text: str) -> bool:
+    """What says how several are: "hands larger than faces", "sticks all at one height", "radishes pulled this morning", "brows drawn, mouth open"; but "a sports car"."""
+    if not is_plural(found[i - 1].group()):
+        return False
+    word, following = found[i].group().lower(), found[i + 1].group().lower() if i + 1 < len(found) else ""
+    stops = not following or "," in text[found[i].end() : found[i + 1].start()]
+    goes_on = stops or following in w.PREPOSITIONS | w.DETERMINERS | w.PRONOUNS | w.RELATIVES or following in ("higher", "lower")
+    if word in w.HOW_MANY_ARE:
+        return goes_on or word == "just"
+    done = word in w.PARTICIPLES or (word.endswith("ed") and len(word) > 3 and word not in w.NOT_PARTICIPLES)
+    return goes_on and (done or (word.endswith("ing") and following in w.PRONOUNS))
 
 
 def _adverb(found: list[re.Match], i: int) -> bool:

@@ -32,8 +32,11 @@ NOT_PARTICIPLES = _set("bed red shed sled")  # besides all in -eed: speed, reed,
 PARTICIPLES = _set(
     """lit hung seen made built torn worn caught bound drawn cut set left held kept laid lost shot spread split stuck
     swept thrown woven wrapped written frozen broken driven hidden shaken sunk wound bent lined set strewn shown
-    taken given grown known told sewn sung carved"""
+    taken given grown known told sewn sung carved slid tied dried fried spun strung flung clung spilt burnt bitten eaten"""
 )
+# Adjectives behind a plural, where a preposition or the end follows: "puddles full of sky", "eyes shut".
+HOW_MANY_ARE = _set("full larger smaller higher lower taller shorter wider longer brighter darker nearer farther all none no just half shut close open tight still empty upright level")
+PRONOUNS = _set("somebody nobody someone everybody anybody something nothing everything us them him me you one another")
 
 DETERMINERS = _set(
     """a an the this that these those my your his her its our their some any no each every either neither another both
