@@ -139,6 +139,8 @@ def fixed_words(writer: Writer, fills: list[Fill | None]) -> str:
     said = [re.sub(r"\[[^]]*\]", " ", writer.formula.text[p.span.start : p.span.stop]) for p in writer.formula.phrases]
     slots = Counter(slot for phrase in writer.formula.phrases for slot in phrase.slots)
     for rule, fill in zip(writer.rules, fills, strict=True):
+        if fill and fill.given in rule.default:  # "street photograph" is the formula's own
+            said += [item.words for item in fill.items]
         times = slots[rule.name] + (rule.facet in ("subject", "animal", "visual-idea", "action"))
         if fill:
             said += [item.words for item in fill.items if fill.given in situated()]  # what a situation says was written together

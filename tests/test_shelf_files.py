@@ -72,4 +72,4 @@ def test_look(name):
 @pytest.mark.parametrize("name", sorted(WORLD.themes()))
 def test_theme(name):
     theme = WORLD.theme(name)
-    assert theme.about and theme.when and theme.lean and check_theme(theme, WORLD.vocabulary) == []
+    assert theme.about and theme.when and theme.lean and check_theme(theme, WORLD.vocabulary, WORLD.situation_tags) == []

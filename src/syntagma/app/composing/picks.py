@@ -18,6 +18,7 @@ from syntagma.core.english.noun_groups import head_end
 from syntagma.core.formula import SlotRule
 from syntagma.core.models.refusals import refusals
 from syntagma.core.notation.toml_in import read_toml
+from syntagma.core.picking.asked_for import asked_of
 from syntagma.core.picking.detail import DETAILS, slots_at, take_at
 from syntagma.core.picking.kinds import ANYBODY, kind_of, stranger
 from syntagma.core.picking.nearest_terms import stands_for
@@ -111,7 +112,7 @@ class Chooser:
         blank, spoken = set(), set()
         for phrase in (*self.writer.formula.phrases, *self.writer.formula.negatives):
             heads = {group.head for group in phrase.groups() if self.rule(group.head).facet not in self.workspace.vocabulary and group.head not in (*OF_SITUATIONS, SPEAKER)}
-            silent = bool(heads) and all(fills[self.writer.position[head]] is None for head in heads)
+            silent = bool(heads) and not any(self.rule(slot).need for slot in phrase.slots) and all(fills[self.writer.position[head]] is None for head in heads)
             (blank if silent else spoken).update(phrase.slots)
         return blank - spoken
 
@@ -236,7 +237,8 @@ class Chooser:
         for level in levels:
             for slot, fill in level.items():
                 varied.setdefault(slot, []).extend([fill] if fill else [])
-        situating = Situating(self.writer.formula.name, self.writer.rules, self._seats, fills, slots, self.workspace.vocabulary, self.leaning, varied, done)
+        asked = asked_of(self.writer.formula.name, self.writer.rules, self._seats, fills, slots, self.workspace.vocabulary)
+        situating = Situating(asked, self.workspace.vocabulary, self.leaning, varied, done)
         situations = self.workspace.situations(situating.facets) if situating.facets else []
         if not situations:
             return [], situating

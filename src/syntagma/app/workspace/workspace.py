@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.places import Mistake, Refused, toml_mistake
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.formula import Formula, check_formula, is_oneline, read_formula, read_oneline, with_look
+from syntagma.core.formula import Formula, check_formula, is_oneline, read_formula, read_oneline, with_look, yielding
 from syntagma.core.models import FORMS, PLAIN, Profile
 from syntagma.core.notation.toml_in import read_toml
 from syntagma.core.picking.themes import Theme, read_theme
@@ -206,8 +206,9 @@ class Workspace:
         remarks: list[Finding] = []
         for name in looks:
             look, noted = self.look(name)
+            formula, yielded = yielding(formula, look, self.vocabulary)
             formula, found = with_look(formula, look)
-            remarks = remarks + noted + found
+            remarks = remarks + noted + yielded + found
         return formula, remarks
 
     def look(self, name: str) -> tuple[Formula, list[Finding]]:

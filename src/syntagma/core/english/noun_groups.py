@@ -83,7 +83,7 @@ def _of_several(found: list[re.Match], i: int, text: str) -> bool:
     stops = not following or "," in text[found[i].end() : found[i + 1].start()]
     goes_on = stops or following in w.PREPOSITIONS | w.DETERMINERS | w.PRONOUNS | w.RELATIVES or following in ("higher", "lower")
     if word in w.HOW_MANY_ARE:
-        return goes_on or word == "just"
+        return goes_on or word in ("just", "all")
     done = word in w.PARTICIPLES or (word.endswith("ed") and len(word) > 3 and word not in w.NOT_PARTICIPLES)
     return goes_on and (done or (word.endswith("ing") and following in w.PRONOUNS))
 

@@ -1,7 +1,7 @@
 """The formula language: text to tree, tree to text, mistakes with their places. docs/formulas.md is the definition."""
 
 from syntagma.core.formula.facet_check import check_formula
-from syntagma.core.formula.looks import with_look
+from syntagma.core.formula.looks import with_look, yielding
 from syntagma.core.formula.one_line import is_oneline, read_oneline
 from syntagma.core.formula.parsing import parse_formula, read_formula
 from syntagma.core.formula.printing import write_formula
@@ -22,4 +22,5 @@ __all__ = [
     "read_oneline",
     "with_look",
     "write_formula",
+    "yielding",
 ]

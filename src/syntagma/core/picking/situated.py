@@ -4,17 +4,15 @@ from collections.abc import Collection, Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core.drafting.fills import Fill
-from syntagma.core.formula.tree import SlotRule
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.picking.kinds import ANYBODY, at_home, kind_of, names
+from syntagma.core.picking.asked_for import LEADS, Asked, column_of, deeds_of, whoever
+from syntagma.core.picking.kinds import ANYBODY
 from syntagma.core.picking.scene import PLACE, SHIPPED, Scene
-from syntagma.core.picking.situations import DETAIL, FRAMING, OF_SITUATIONS, Moment, Situation, nth, turn_of
+from syntagma.core.picking.situations import DETAIL, FRAMING, Moment, Situation, nth, turn_of
 from syntagma.core.picking.themes import Leaning
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
-from syntagma.core.vocabulary.world import LEAD, Seat, Thing
+from syntagma.core.vocabulary.world import Seat, Thing
 
-LEADS = {"subject": ("subject", "animal")}  # a slot's facet → the facets of situations that it takes, where they are not its own alone
-CORE = ("setting", "action", "material", "background", "composition", DETAIL, FRAMING)  # what a situation that was written for no formula has to give
 SETTLED = ("hour", "weather", "ambience", "sound-effect")  # what a situation with a light of its own leaves open where it says nothing: the light tells hour and sky, and no sound is better than another place's
 SILENT = regex(r"\b(?:asleep|sleeping|dozing|yawning|holding a breath|before a dive|in the teeth|mouthful|whistling|singing|eating|drinking|brushing teeth)\b")  # who does that says no line
 COLOURED = ("palette", "colour-grade")  # what stays open where a situation names a colour
@@ -35,107 +33,68 @@ class Begun(NamedTuple):
 
 
 class Situating:
-    """The slots of a formula as situations see them: those in `slots` are picked, what fills the others is given; those in `varied` have one of several fills. What is `done` has been shown: what comes of it follows."""
+    """The slots of a formula as situations see them: those in `varied` have one of several fills. What is `done` has been shown: what comes of it follows."""
 
-    def __init__(
-        self, name: str, rules: Sequence[SlotRule], seats: Mapping[str, Seat], fills: Sequence[Fill | None], slots: Collection[str], vocabulary: Vocabulary, leaning: Leaning,
-        varied: Mapping[str, Sequence[Fill]] = {}, done: Collection[str] = (),
-    ):  # fmt: skip
-        self.name, self.slots, self.vocabulary, self.leaning, self.seats, self._done = name, slots, vocabulary, leaning, seats, done
-        self.rules = [rule for rule in rules if rule.name in seats]
-        self.given = {rule.name: fill for rule, fill in zip(rules, fills, strict=True) if fill and rule.name not in slots and rule.name in seats}
-        needed = [rule for rule in self.rules if rule.need and not rule.number]
-        said = [rule for rule in self.rules if rule.name in slots or rule.name in self.given]
-        leads = (*(rule for rule in needed if seats[rule.name].role == LEAD), *(rule for rule in needed if rule.facet in vocabulary), *(rule for rule in said if seats[rule.name].role == LEAD))
-        lead = next(iter(leads), None)
-        self.open = {rule.name for rule in self.rules if rule is not lead and rule.name in slots}
-        self.lead = lead if self.open else None
-        if not self.lead:
+    def __init__(self, asked: Asked, vocabulary: Vocabulary, leaning: Leaning, varied: Mapping[str, Sequence[Fill]] = {}, done: Collection[str] = ()):
+        self.asked, self.vocabulary, self.leaning, self._done = asked, vocabulary, leaning, done
+        if not asked.lead:
             return
-        given = self.given.get(self.lead.name)
-        if several := varied.get(self.lead.name):  # a baker and a diver share no place but anybody's
-            kinds = {kind_of(fill, vocabulary) for fill in several}
-            self.kind, self._called = kinds.pop() if len(kinds) == 1 else "", frozenset[str]()
-        else:
-            places = [name for rule in self.rules if rule.facet == PLACE and rule is not self.lead and rule.name in self.given for name in names(self.given[rule.name], PLACE, vocabulary)]
-            self.kind = "" if not given or at_home(given, self.lead.facet, vocabulary, places) else kind_of(given, vocabulary)
-            self._called = names(given, self.lead.facet, vocabulary) if given else None
-        self.deeds = [rule for rule in said if rule.facet == "action"]
-        self._seats_of_deeds = [Seat(rule.name, "action") for rule in self.deeds]
-        self._skipped = sum(rule.skip for rule in self.deeds)
-        held = [rule for rule in self.rules if rule.name in self.given and rule.name != self.lead.name and rule.facet in (PLACE, "action")]
-        self._held = [(rule.facet, frozenset() if rule.name in varied else names(self.given[rule.name], rule.facet, vocabulary)) for rule in held]
-        self._anywhere = any(rule.facet == PLACE for rule in held) or all(rule.facet != PLACE for rule in self.rules)
-        self._all = self._said_in(self.open)
-        self._core = self._said_in({rule.name for rule in self.rules if rule.facet in CORE or rule.name in CORE} & self.open)
-        self._seat = seats[self.lead.name]
-        self._beside = self._seat._replace(slot="")  # what a moment takes for granted, whoever it is of
-        self._round = [(rule, Thing(seats[rule.name], rule.name, vocabulary.world(rule.world))) for rule in self.rules if rule.world and rule.name in self.open]
+        self.who, self._deeds = whoever(asked, vocabulary, varied), deeds_of(asked)
+        self._all, self._core = asked.columns
+        self._seat, slots = asked.seats[asked.lead.name], asked.open
+        self._round = [(rule, Thing(asked.seats[rule.name], rule.name, vocabulary.world(rule.world))) for rule in asked.rules if rule.world and rule.name in slots]
 
     @property
     def few(self) -> bool:
         """Is somebody, a place or a deed given, so that few situations go?"""
-        return bool(self.lead and (self._held or self._called))
+        return bool(self.asked.lead and (self.who.held or self.who.called))
 
     @property
     def facets(self) -> tuple[str, ...]:
         """The facets of the situations that the formula takes; none where it has no use for one."""
-        if not self.lead:
+        if not self.asked.lead:
             return ()
-        facets = LEADS.get(self.lead.facet, (self.lead.facet,))
-        return tuple(dict.fromkeys((*facets, *LEADS["subject"]))) if self.kind else facets  # a girl may be the hero of a page for animals
-
-    def _said_in(self, slots: Collection[str]) -> frozenset[str]:
-        """What a moment may say that fills any of some slots."""
-        found: set[str] = set()
-        for rule in self.rules:
-            if rule.name in slots:
-                found |= {self._from(rule)} if self._from(rule) else {"action"} if rule in self.deeds else {rule.name, rule.facet}
-        return frozenset(found)
-
-    @staticmethod
-    def _from(rule: SlotRule) -> str:
-        """The column of several that fills a slot."""
-        return FRAMING if rule.facet == "composition" else rule.name if rule.name in OF_SITUATIONS else ""
+        facets = LEADS.get(self.asked.lead.facet, (self.asked.lead.facet,))
+        return tuple(dict.fromkeys((*facets, *LEADS["subject"]))) if self.who.kind else facets  # a girl may be the hero of a page for animals
 
     def begun(self, one: Situation, moments: Sequence[Moment], turn: int, again: int = 0) -> Begun:
         """What a situation gives: one of its moments, another each time that it comes `again`."""
-        moment = nth(moments, again, ALIKE.get(self.name, self.name), one.name, "moment")
+        moment = nth(moments, again, ALIKE.get(self.asked.name, self.asked.name), one.name, "moment")
         texts = self._texts(one, moment, turn)
         leaves = {*moment.leaves, *(SETTLED if "lighting" in moment.words else ()), *(COLOURED if any(map(COLOUR.search, texts.values())) else ())} - moment.words.keys()
-        left = frozenset(rule.name for rule in self.rules if rule.facet in leaves and not rule.need)
-        things = [*self._of_lead(one), *self._of_moment(moment), Thing(self._beside, one.lead, self.vocabulary.world(moment.world))]
+        left = frozenset(rule.name for rule in self.asked.rules if rule.facet in leaves and not rule.need)
+        things = [*self._of_lead(one), *self._of_moment(moment), Thing(self._seat._replace(slot=""), one.lead, self.vocabulary.world(moment.world))]
         return Begun(one, texts, things, left)
 
     def in_order(self, situations: Sequence[Situation], scene: Scene, asked: str = "", mine: bool = False, stars: Collection[tuple[str, str]] = ()) -> list[tuple[Situation, list[Moment]]]:
         """The situations that go with a scene, each with its moments that do, in the order in which the formula takes them: those that name a favourite, of `stars` (facet, name in normal form), in its first half."""
-        situations = [one for one in situations if self.name in one.formulas] or [one for one in situations if not one.formulas]  # what was written for it comes alone
+        situations = [one for one in situations if self.asked.name in one.formulas] or [one for one in situations if not one.formulas]  # what was written for it comes alone
         situations = [one for one in situations if self._apt(one) and (not mine or one.layer not in SHIPPED)]
         fitting = [(one, moments) for one in situations if (moments := self._moments(one, scene))]
         if self.leaning.themes:
             fitting = [(one, leant) for one, moments in fitting if (leant := [moment for moment in moments if self._leant_to(one, moment)])]
         starred = {id(one) for one, _ in fitting if any(term.star for term in self._terms(one))} if stars else ()
-        asked = " ".join((ALIKE.get(self.name, self.name), asked, *(f"{slot}={fill.given}" for slot, fill in self.given.items())))
+        asked = " ".join((ALIKE.get(self.asked.name, self.asked.name), asked, *(f"{slot}={fill.given}" for slot, fill in self.asked.given.items())))
         order = sorted(fitting, key=lambda pair: turn_of(pair[0], asked, id(pair[0]) in starred))
         own, anybody = ([pair for pair in order if pair[0].lead.startswith(ANYBODY) == any_] for any_ in (False, True))
         if self.few:
             own = [(one, [moment]) for one, moments in own for moment in moments]
-        return [*own, *anybody] if self._called else own or anybody  # anybody's come where somebody has none, or no more
+        return [*own, *anybody] if self.who.called else own or anybody  # anybody's come where somebody has none, or no more
 
     def _apt(self, one: Situation) -> bool:
         """Is it of the one who is given, if anybody is, and one for the formula, which the slot keeps to by its tags and those of its term, and no theme excludes?"""
         if one.lead.startswith(ANYBODY):
-            if one.lead != self.kind:
+            if one.lead != self.who.kind:
                 return False
-        elif self._called is not None and normal(one.lead) not in self._called:
+        elif self.who.called is not None and normal(one.lead) not in self.who.called:
             return False
         if self.leaning.themes and not all(map(self.leaning.allows, self._terms(one))):
             return False
         if one.formulas:
             return True
-        if self.lead.take != (1, 1):
+        if self.asked.lead.take != (1, 1):
             return False
-        never, only = self.lead.never, self.lead.only
+        never, only = self.asked.lead.never, self.asked.lead.only
         if not never and not only:
             return True
         term = self._term(one.facet, one.lead)
@@ -148,10 +107,10 @@ class Situating:
         moments = [moment for moment in map(self._next, one.moments) if moment and moment.says(wanted) and self._fits(one, moment)]
         if not moments or not all(scene.takes(thing.seat, thing.world) for thing in self._of_lead(one)):
             return []
-        world = self.vocabulary.world
+        world, beside = self.vocabulary.world, self._seat._replace(slot="")  # what a moment takes for granted, whoever it is of
         return [
             moment for moment in moments
-            if scene.takes(self._beside, world(moment.world)) and all(scene.takes(thing.seat, thing.world) for thing in self._of_moment(moment))
+            if scene.takes(beside, world(moment.world)) and all(scene.takes(thing.seat, thing.world) for thing in self._of_moment(moment))
         ]  # fmt: skip
 
     def _next(self, moment: Moment) -> Moment | None:
@@ -162,22 +121,14 @@ class Situating:
 
     def _fits(self, one: Situation, moment: Moment) -> bool:
         """Does a moment have what the formula asks for, and says nothing else than what is given?"""
-        if self._deeds_of(moment) is None or (self.name in PAIRED and not moment.then):
+        if self._deeds.of(moment) is None or (self.asked.name in PAIRED and not moment.then):
             return False
-        if "line" in self.given and ((one.facet == "animal" and self._called is None) or SILENT.search(moment.words.get("action", ""))):
+        if "line" in self.asked.given and ((one.facet == "animal" and self.who.called is None) or SILENT.search(moment.words.get("action", ""))):
             return False
         anybody = one.lead.startswith(ANYBODY)
-        if anybody and not self._anywhere and PLACE not in moment.words:
+        if anybody and not self.who.anywhere and PLACE not in moment.words:
             return False  # what may be anywhere is somewhere
-        return all(normal(moment.words.get(facet, "")) in names or (anybody and facet == PLACE and PLACE not in moment.words) for facet, names in self._held)
-
-    def _deeds_of(self, moment: Moment) -> tuple[str, ...] | None:
-        """The deeds for the formula's slots of deeds, in their order; None where the moment has too few."""
-        if not self.deeds:
-            return ()
-        said = [text for text in (moment.words.get("action", ""), moment.then) if text]
-        wanted = said[self._skipped : self._skipped + len(self.deeds)]
-        return tuple(wanted) if len(wanted) == len(self.deeds) or (len(self.deeds) == 1 and not self._skipped) else None
+        return all(normal(moment.words.get(facet, "")) in names or (anybody and facet == PLACE and PLACE not in moment.words) for facet, names in self.who.held)
 
     def _term(self, facet: str, words: str) -> Term | None:
         return self.vocabulary[facet].get(words) if facet in self.vocabulary else None
@@ -197,7 +148,7 @@ class Situating:
         """What the one whom it is of takes for granted."""
         if term := self._term(one.facet, one.lead):
             yield self.vocabulary.thing(self._seat, term)
-        if one.lead.startswith(ANYBODY) and not any(item.term for item in self.given[self.lead.name].items):
+        if one.lead.startswith(ANYBODY) and not any(item.term for item in self.asked.given[self.asked.lead.name].items):
             yield Thing(self._seat, one.lead, self.vocabulary.world(f"being: {one.lead[1:]}"))
 
     def _of_moment(self, moment: Moment) -> Iterator[Thing]:
@@ -205,28 +156,28 @@ class Situating:
         if (words := moment.words.get(PLACE)) and (place := self._term(PLACE, words)):
             yield self.vocabulary.thing(_SOMEWHERE, place)
         of_deed = self.vocabulary.dimensions.of_deed
-        if self.name in PAIRED:  # both frames are of one moment
+        if self.asked.name in PAIRED:  # both frames are of one moment
             yield from (Thing(seat, deed, of_deed(deed)) for seat, deed in zip(_FRAMES, (moment.words.get("action", ""), moment.then), strict=True) if deed)
         else:
-            yield from (Thing(seat, deed, of_deed(deed)) for seat, deed in zip(self._seats_of_deeds, self._deeds_of(moment) or (), strict=False))
+            yield from (Thing(seat, deed, of_deed(deed)) for seat, deed in zip(self._deeds.seats, self._deeds.of(moment) or (), strict=False))
         for rule, thing in self._round:
             if moment.words.get(rule.name) or moment.words.get(rule.facet):
                 yield thing
 
     def _texts(self, one: Situation, moment: Moment, turn: int) -> dict[str, str]:
         """What it says in each slot that is open."""
-        deeds = dict(zip((rule.name for rule in self.deeds), self._deeds_of(moment) or (), strict=False))
+        deeds = dict(zip(self._deeds.slots, self._deeds.of(moment) or (), strict=False))
         several = {DETAIL: moment.details, FRAMING: moment.framings}
         texts = {}
-        for rule in self.rules:
-            if rule.name not in self.slots:
+        for rule in self.asked.rules:
+            if rule.name not in self.asked.slots:
                 continue
-            if column := self._from(rule):
+            if column := column_of(rule):
                 text = nth(several[column], turn, one.name, column) or ""
-            elif rule is self.lead:
+            elif rule is self.asked.lead:
                 text = one.lead
             else:
-                text = deeds.get(rule.name) or moment.words.get(rule.name) or ("" if rule in self.deeds else moment.words.get(rule.facet, ""))
+                text = deeds.get(rule.name) or moment.words.get(rule.name) or ("" if rule.facet == "action" else moment.words.get(rule.facet, ""))
             if text:
                 texts[rule.name] = text
         return texts

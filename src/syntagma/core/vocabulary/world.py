@@ -4,7 +4,7 @@ A picture agrees when on every dimension all that stands in it leaves a value in
 dawn, dawn or dusk leave none.
 """
 
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from functools import cached_property
 from typing import NamedTuple
 
@@ -99,6 +99,7 @@ class Disagreement(NamedTuple):
 
     things: tuple[Thing, ...]
     why: str
+    dimension: str = ""
 
     @property
     def slot(self) -> str:
@@ -130,6 +131,15 @@ class Dimensions:
     def only(self, world: World, names: Sequence[str]) -> World:
         """What a world says on some dimensions."""
         return World(tuple((i, mask) for i, mask in world.masks if self.all[i].name in names))
+
+    def at_odds(self, one: World, other: World, name: str) -> bool:
+        """Do two worlds leave nothing in common on a dimension?"""
+        first, second = (dict(self.only(world, (name,)).masks) for world in (one, other))
+        return any(not mask & second.get(i, -1) for i, mask in first.items())
+
+    def without(self, text: str, names: Collection[str]) -> str:
+        """The text of a world without what it says on some dimensions."""
+        return "; ".join(part.strip() for part in text.split(";") if part.partition(":")[0].strip(" !") not in names)
 
     def tags(self, world: World) -> frozenset[str]:
         """The tags that a world gives: night, the sea, winter."""
@@ -171,7 +181,7 @@ class Dimensions:
         for dimension, members in self.groups(things):
             if bad := _smallest(members):
                 told = [f"“{thing.name}” takes {dimension.told(mask)} for granted" for thing, mask in bad]
-                found.append(Disagreement(tuple(thing for thing, _ in bad), "; ".join(told)))
+                found.append(Disagreement(tuple(thing for thing, _ in bad), "; ".join(told), dimension.name))
         return list({disagreement.things: disagreement for disagreement in reversed(found)}.values())[::-1]
 
     def groups(self, things: Sequence[Thing]) -> Iterator[tuple[Dimension, list[tuple[Thing, int]]]]:
