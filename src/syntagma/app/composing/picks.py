@@ -15,7 +15,7 @@ from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.draft import Glue
 from syntagma.core.drafting.fills import Fill, Given
 from syntagma.core.english.noun_groups import head_end
-from syntagma.core.formula import SlotRule
+from syntagma.core.formula import FixedText, SlotRule
 from syntagma.core.models.refusals import refusals
 from syntagma.core.notation.toml_in import read_toml
 from syntagma.core.picking.asked_for import asked_of
@@ -229,7 +229,11 @@ class Chooser:
             return None
         number = (self.taste.draw - 1) * (1 if situating.few else APART) + turn
         turns = max(len(order), FEW) if situating.few else len(order)
-        return situating.begun(*order[number % turns], number, number // turns) if number % turns < len(order) else None
+        for at in range(number, number + min(turns, FEW)):  # one that says what the formula keeps out is passed over
+            found = situating.begun(*order[at % turns], number, number // turns) if at % turns < len(order) else None
+            if found is None or self._kept_out.isdisjoint(ideas(" ".join(found.texts.values()))):
+                return found
+        return None
 
     def in_order(self, fills: Sequence[Fill | None], slots: Collection[str], levels: Levels = (), done: Collection[str] = ()) -> tuple[list[tuple[Situation, list[Moment]]], Situating]:
         """The situations that go with what stands, in the formula's own order, each with its moments; and what makes texts of them."""
@@ -255,7 +259,13 @@ class Chooser:
         """The ideas that the formula's fixed phrases say, whatever is filled."""
         fixed = [token.text for plan in self.writer.compiled.plans for token in plan.tokens if isinstance(token, Glue)]
         quoted = [word for phrase in self.writer.formula.phrases for g in phrase.groups() for word in g.of("quote")]
-        return ideas(" ".join([*fixed, *quoted]))
+        return ideas(" ".join([*fixed, *quoted])) | self._kept_out
+
+    @cached_property
+    def _kept_out(self) -> frozenset[str]:
+        """The ideas of which the formula's negative text says that they are kept out, those that one word says."""
+        parts = [part.strip() for phrase in self.writer.formula.negatives for node in phrase.body if isinstance(node, FixedText) for part in node.raw.split(",")]
+        return frozenset[str]().union(*(ideas(part) for part in parts if part and " " not in part))
 
     def pick(
         self, fills: Sequence[Fill | None], slots: Collection[str], random, but: Mapping[str, Collection[Term]] = {},
