@@ -3,6 +3,7 @@
 from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
 from syntagma.core.diagnostics.ways import way
 from syntagma.core.formula.tree import Formula, Head, Phrase, SlotRule
+from syntagma.core.notation.late_regex import regex
 from syntagma.core.vocabulary.terms import Vocabulary
 from syntagma.core.vocabulary.world import Seat, Thing
 
@@ -11,6 +12,7 @@ _NOWHERE = Seat("", "")
 
 MADE = ("making", "finish", "colour", "sharpness")  # the dimensions of how a picture is made
 YIELDS = (*MADE, "ground", "where")  # those on which a look stands in place of the formula
+PHOTOGRAPH = regex(r"\bphotograph\b")  # what says of a kind how it is made; an emblem may be cut of paper
 GIVE_WAY = ("finish", "flaws", "catchlight")  # labels of fixed words that say how a formula is made
 
 
@@ -27,7 +29,7 @@ def yielding(formula: Formula, look: Formula, vocabulary: Vocabulary) -> tuple[F
     if not otherwise:
         return formula, told
     worlds = tuple((name, dimensions.without(world, otherwise)) for name, world in formula.head.worlds)
-    slots = {name: rule._replace(default=()) if name == "kind" and "making" in otherwise else rule for name, rule in formula.head.slots.items()}
+    slots = {name: rule._replace(default=()) if name == "kind" and "making" in otherwise and any(map(PHOTOGRAPH.search, rule.default)) else rule for name, rule in formula.head.slots.items()}
     gone = [line for line in formula.lines if isinstance(line, Phrase) and line.label in GIVE_WAY and not line.slots] if otherwise & set(MADE) else []
     told += [Finding(REMARK, f"{line.label} is left out: the look makes it otherwise", "", look.name, code="look-instead") for line in gone]
     return formula._replace(head=formula.head._replace(worlds=worlds, slots=slots), lines=tuple(line for line in formula.lines if line not in gone)), told

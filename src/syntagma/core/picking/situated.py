@@ -13,7 +13,7 @@ from syntagma.core.picking.themes import Leaning
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 from syntagma.core.vocabulary.world import Seat, Thing
 
-SETTLED = ("hour", "weather", "ambience", "sound-effect")  # what a situation with a light of its own leaves open where it says nothing: the light tells hour and sky, and no sound is better than another place's
+SETTLED = ("hour", "weather", "ambience", "sound-effect", "mood")  # what a situation with a light of its own leaves open where it says nothing: the light tells hour, sky and mood, and no sound is better than another place's
 SILENT = regex(r"\b(?:asleep|sleeping|dozing|yawning|holding a breath|before a dive|in the teeth|mouthful|whistling|singing|eating|drinking|brushing teeth)\b")  # who does that says no line
 COLOURED = ("palette", "colour-grade")  # what stays open where a situation names a colour
 COLOUR = regex(r"\b(?:red|green|blue|white|black|grey|gold|golden|yellow|orange|pink|violet|brown|silver|copper|rust|rose|cream|colou?r\w*)\b")
