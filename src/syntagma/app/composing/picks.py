@@ -20,7 +20,7 @@ from syntagma.core.models.refusals import refusals
 from syntagma.core.notation.toml_in import read_toml
 from syntagma.core.picking.asked_for import asked_of
 from syntagma.core.picking.detail import DETAILS, slots_at, take_at
-from syntagma.core.picking.kinds import ANYBODY, kind_of, stranger
+from syntagma.core.picking.kinds import ANYBODY, being_of, kind_of, own_place, stranger
 from syntagma.core.picking.nearest_terms import stands_for
 from syntagma.core.picking.picker import Deck, Picker, Want
 from syntagma.core.picking.scene import PLACE, SHIPPED, Scene
@@ -28,7 +28,7 @@ from syntagma.core.picking.situated import PAIRED, Begun, Situating
 from syntagma.core.picking.situations import OF_SITUATIONS, Moment, Situation
 from syntagma.core.picking.themes import Leaning
 from syntagma.core.vocabulary.stated import ideas
-from syntagma.core.vocabulary.terms import Facet, Term
+from syntagma.core.vocabulary.terms import Facet, Term, Vocabulary
 from syntagma.core.vocabulary.world import LEAD, BadWorld, Seat, Thing
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage import folders
@@ -144,9 +144,9 @@ class Chooser:
     def _lean(self) -> Callable[[Term], float] | None:
         return self.leaning.of if self.leaning.themes else None
 
-    def standing(self, fills: Sequence[Fill | None], but: Collection[str] = (), levels: Levels = ()) -> tuple[Scene, set[str]]:
+    def standing(self, fills: Sequence[Fill | None], but: Collection[str] = (), levels: Levels = (), guess: bool = True) -> tuple[Scene, set[str]]:
         """What a pick has to suit: the scene of what is filled already in the text (for free text, the terms that it is like: what they
-        take for granted is a guess), with each of the `levels` of a family, and the ideas that are said, the formula's fixed words among them."""
+        take for granted is a guess, made where `guess` says so), with each of the `levels` of a family, and the ideas that are said, the formula's fixed words among them."""
         vocabulary = self.workspace.vocabulary
         own_words = [item.words for rule, fill in zip(self.writer.rules, fills, strict=True) if fill and rule.name not in but for item in fill.items if item.term is None]
         scene, told = Scene(vocabulary, [*self.writer.compiled.granted, *self._themed, *self._base, *self._said(own_words)]), set(self._fixed)
@@ -157,7 +157,7 @@ class Chooser:
             for item in fill.items:
                 told |= ideas(f"{item.words} {item.place}")
                 term = item.term
-                if term is None and rule.facet in vocabulary:
+                if term is None and guess and rule.facet in vocabulary:
                     term = stands_for(item.words, vocabulary[rule.facet])
                 own += [term] if term else []
             if rule.world and not all(item.term for item in fill.items):
@@ -165,13 +165,20 @@ class Chooser:
             scene.unknown_place |= rule.facet == PLACE and any(item.term is None for item in fill.items)
             if own:
                 scene.add(self._seats[rule.name], own, guessed=any(item.term is None for item in fill.items))
-            if self._seats[rule.name].role == LEAD and not all(item.term for item in fill.items) and (kind := kind_of(fill, vocabulary)):
-                scene.grant([Thing(self._seats[rule.name], fill.shown, vocabulary.world(f"being: {kind.removeprefix(ANYBODY)}"))])  # "a fox" buttons no coat
+            if self._seats[rule.name].role == LEAD and not all(item.term for item in fill.items) and (world := self._being(rule.facet, fill)):
+                scene.grant([Thing(self._seats[rule.name], fill.shown, vocabulary.world(world))])  # "a fox" buttons no coat
+        if guess and (place := self._own_place(fills)) and (like := self._place_like(place)):
+            scene.add(Seat("", PLACE), [like], guessed=True)
         for slots, varied in groupby(levels, key=tuple):
             common = self.standing(fills, {*but, *slots})[0]
             scene.vary(common, [things for things in map(self._things, varied) if all(common.takes(thing.seat, thing.world) for thing in things)])
         scene.beside += [[term] for level in levels for fill in level.values() if fill for term in fill.terms]
         return scene, told
+
+    def _being(self, facet: str, fill: Fill) -> str:
+        """What somebody of a person's own takes for granted by the kind that they are."""
+        kind = kind_of(fill, self.workspace.vocabulary)
+        return being_of(kind) if kind else UNKNOWN if stranger(fill, facet, self.workspace.vocabulary) else ""
 
     def _things(self, level: Mapping[str, Fill | None]) -> list[Thing]:
         """What a choice of a family takes for granted, or the terms that it is like."""
@@ -227,8 +234,9 @@ class Chooser:
         order, situating = self.in_order(fills, slots, levels, done)
         if not order:
             return None
+        few = situating.few and not order[-1][0].lead.startswith(ANYBODY)
         number = (self.taste.draw - 1) * (1 if situating.few else APART) + turn
-        turns = max(len(order), FEW) if situating.few else len(order)
+        turns = max(len(order), FEW) if few else len(order)
         for at in range(number, number + min(turns, FEW)):  # one that says what the formula keeps out is passed over
             found = situating.begun(*order[at % turns], number, number // turns) if at % turns < len(order) else None
             if found is None or self._kept_out.isdisjoint(ideas(" ".join(found.texts.values()))):
@@ -249,10 +257,20 @@ class Chooser:
         stars = [named for named, mark in self.workspace.marks.items() if mark.star]
         return situating.in_order(situations, self.standing(fills, slots, levels)[0], " ".join(self.taste.themes), self.taste.mine, stars), situating
 
-    def _of_a_stranger(self, fills: Sequence[Fill | None]) -> bool:
-        """Is the picture of somebody or something that nothing is known of?"""
+    def _own_place(self, fills: Sequence[Fill | None]) -> str:
+        """Where the words of the one that the picture is of say that they are."""
+        leads = (fill for rule, fill in zip(self.writer.rules, fills, strict=True) if fill and (seat := self._seats.get(rule.name)) and seat.role == LEAD)
+        return next(filter(None, map(own_place, leads)), "")
+
+    def _place_like(self, words: str) -> Term | None:
+        """The place of the vocabulary that a place in words is like."""
+        vocabulary = self.workspace.vocabulary
+        return stands_for(english.split_place(words)[1], vocabulary[PLACE]) if PLACE in vocabulary else None
+
+    def _lead_is(self, what: Callable[[Fill, str, Vocabulary], bool], fills: Sequence[Fill | None]) -> bool:
+        """Is this true of the one that the picture is of?"""
         leads = ((rule, fill) for rule, fill in zip(self.writer.rules, fills, strict=True) if fill and (seat := self._seats.get(rule.name)) and seat.role == LEAD)
-        return any(stranger(fill, rule.facet, self.workspace.vocabulary) for rule, fill in leads)
+        return any(what(fill, rule.facet, self.workspace.vocabulary) for rule, fill in leads)
 
     @cached_property
     def _fixed(self) -> frozenset[str]:
@@ -269,7 +287,7 @@ class Chooser:
 
     def pick(
         self, fills: Sequence[Fill | None], slots: Collection[str], random, but: Mapping[str, Collection[Term]] = {},
-        levels: Levels = (), turn: int = 0, kept: dict[tuple[str, ...], Picker] | None = None, done: Collection[str] = (),
+        levels: Levels = (), turn: int = 0, kept: dict[tuple[str, ...], Picker] | None = None, done: Collection[str] = (), guess: bool = True,
     ) -> list[Fill | None]:  # fmt: skip
         """Every slot's fill, those in `slots` picked, to go with the other fills and, where it is the base of a family, with each of its `levels`: of a situation, the `turn`th, and then what goes
         with that; pickers that are `kept` know what they have picked before; deeds that are `done` come no more. Raises Trouble where a slot that is needed found nothing that goes with the rest."""
@@ -281,8 +299,11 @@ class Chooser:
             fills = [mine or theirs for mine, theirs in zip(said, fills, strict=True)]
             slots = [slot for slot in slots if slot not in begun.texts and slot not in begun.left]
             self._base = begun.things
-        elif not but and len(slots) > 1 and self._of_a_stranger(fills):
-            slots = [slot for slot in slots if self.rule(slot).facet != "action" or self.rule(slot).need]  # "a stone bridge" pours no tea
+        elif not but and len(slots) > 1 and self._lead_is(stranger, fills):
+            slots = [slot for slot in slots if self.rule(slot).facet not in ROUND_ABOUT or self.rule(slot).need]  # "a stone bridge" pours no tea
+        if not but and (place := self._own_place(fills)):  # "a castle on a hill" is nowhere else, and under no lamp of a street
+            told_by_words = (PLACE,) if self._place_like(place) else (PLACE, "lighting")
+            slots = [slot for slot in slots if self.rule(slot).facet not in told_by_words or self.rule(slot).need]
         asked_to_speak = SPEAKER in slots
         slots = [slot for slot in slots if slot not in (*OF_SITUATIONS, SPEAKER)]
         pickers = {} if kept is None else kept
@@ -290,7 +311,8 @@ class Chooser:
             wants = [want._replace(terms=[term for term in want.terms if want.facet != "action" or term.term not in done]) for want in self.wants(slots)]
             picker = pickers[tuple(slots)] = Picker([want._replace(need=True) for want in wants] if but else wants, random, self._lean)  # who asks for another does not mean none
         paired = [rule.name for rule in self.writer.rules if begun and rule.facet == "action" and self.writer.formula.name in PAIRED]  # both frames of a clip are as the whole of it
-        scene, told = self.standing(fills, [*slots, *paired], levels)
+        scene, told = self.standing(fills, [*slots, *paired], levels, guess)
+        scene.lenient = not guess and not but
         needed = [slot for slot in slots if self.rule(slot).need]
         for _ in range(TRIES):
             picked = picker.pick(scene, told, but)
@@ -299,8 +321,8 @@ class Chooser:
                 for slot, fill in picked.items():
                     filled[self.writer.position[slot]] = fill
                 return self._with_speaker(filled) if asked_to_speak else filled
-        if levels:  # nothing goes with all of them: then with the first
-            return self.pick(fills, slots, random, turn=turn)
+        if levels or guess:  # nothing goes with all of them, or with what is guessed of a person's own words: then with the first, and with what is known
+            return self.pick(fills, slots, random, but, turn=turn, guess=False)
         raise self._nothing_for(next(slot for slot in needed if not picked[slot]))
 
     def _nothing_for(self, slot: str) -> Trouble:
@@ -338,5 +360,7 @@ class Chooser:
 APART = 997  # how far the draws of a call are apart in the order of situations, so that families of two draws share little; a prime, so that all come
 FEW = 8  # where fewer situations go with what is given, picks without one fill up the number
 PLACES = ("where", "site")  # dimensions of a place, whatever the hour
+ROUND_ABOUT = (PLACE, "action", "object", "wardrobe", "expression", "pose", "lighting", "hour", "weather", "season", "ambience", "sound-effect", "background")  # what nobody picks for one of whom nothing is known
+UNKNOWN = "being: thing land building vehicle vessel; extent: figure place land"  # what one of whom nothing is known takes for granted: it is shown like no person, and whole
 SPEAKER = "speaker"  # the slot of who says a line: with nobody given, the one that the picture is of
 TRIES = 40  # rounds of picks before they are given up

@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.formula.tree import SlotRule
-from syntagma.core.picking.kinds import at_home, kind_of, names
+from syntagma.core.picking.kinds import at_home, kind_of, names, own_place
 from syntagma.core.picking.scene import PLACE
 from syntagma.core.picking.situations import DETAIL, FRAMING, OF_SITUATIONS, Moment
 from syntagma.core.vocabulary.terms import Vocabulary
@@ -94,7 +94,9 @@ def whoever(asked: Asked, vocabulary: Vocabulary, varied: Mapping[str, Sequence[
     given = asked.given.get(asked.lead.name)
     held = [rule for rule in asked.rules if rule.name in asked.given and rule.name != asked.lead.name and rule.facet in (PLACE, "action")]
     named = [(rule.facet, frozenset[str]() if rule.name in varied else names(asked.given[rule.name], rule.facet, vocabulary)) for rule in held]
-    anywhere = any(rule.facet == PLACE for rule in held) or all(rule.facet != PLACE for rule in asked.rules)
+    if given and own_place(given):
+        named.append((PLACE, frozenset()))
+    anywhere = any(facet == PLACE for facet, _ in named) or all(rule.facet != PLACE for rule in asked.rules)
     if several := varied.get(asked.lead.name):
         kinds = {kind_of(fill, vocabulary) for fill in several}
         return Whoever(kinds.pop() if len(kinds) == 1 else "", frozenset(), named, anywhere)

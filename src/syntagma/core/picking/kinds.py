@@ -15,8 +15,10 @@ _BEING = regex(r"\bbeing!?: *(?!not )([\w-]+)")
 _WATER = regex(r"\bwhere!?: *(?:on|under)-water")
 _CALLED = regex(r" (?:called|named) ")
 _NOUNS = {  # what the vocabulary has no being for
-    "group": frozenset("band choir couple crew crowd family gang group orchestra quartet team trio troupe".split()),
+    "group": frozenset("army audience band battalion brigade choir chorus congregation couple crew crowd ensemble family gang group mob orchestra parade platoon posse procession quartet quintet regiment squad team trio troupe".split()),
     "aircraft": frozenset("aeroplane airplane aircraft airliner airship balloon biplane blimp drone glider helicopter jet paraglider plane rocket seaplane spacecraft spaceship starship".split()),
+    "train": frozenset("locomotive railcar subway train tram tramcar underground".split()),
+    "insect": frozenset("cicada cricket firefly glow-worm glowworm mantis midge mosquito wasp".split()),
     "vessel": frozenset("submarine hovercraft lifeboat".split()),
     "building": frozenset("barn bungalow cabin castle chalet chapel church cottage farmhouse hotel house hut inn lighthouse mansion mill palace school shed station temple tower villa windmill".split()),
 }
@@ -24,8 +26,18 @@ _NAMED_IN = ("subject", "animal", "object", "food")  # facets whose terms are be
 _AS = {"child": "person", "food": "thing"}  # kinds that share the situations of another
 _SEVERAL = {"person": "group", "group": "group", "animal": "animals", "bird": "birds"}  # what several of a kind are; several of others have no situation
 _OF_MANY = regex(r"\b(?:brood|colony|flock|gaggle|herd|litter|mob|murmuration|pack|pair|pod|pride|skein|string|swarm|team|troop) of (?:[\w'-]+ )*?([\w'-]+)$")  # of what there are several
-_FIRST = ("aircraft", "vessel")  # nouns that tell more than the vocabulary's being does
+_AT_HOME = regex(r"\w ((?:on|at|under|inside|behind|beside|near|above|below) (?:a|an|the|my|your|his|her|its|their)\b.*|in (?:a|an|the) (?:\w+ )?(?:bowl|box|cage|jar|bottle|basket|tank|bath|bed|chair|boat|tree|window|room|garden|park|forest|field|city|street|snow|rain|sky|sea|river|lake|desert|kitchen|cave|tower)\b.*)")
+_FIRST = ("aircraft", "train", "vessel")  # nouns that tell more than the vocabulary's being does
 _TAGGED = ("group", "person", "bird", "vehicle")  # tags that tell a being
+
+
+_BEINGS = {"aircraft": "vehicle", "train": "vehicle", "animals": "animal", "birds": "bird"}  # kinds that are no value of the world → the one that they are
+
+
+def being_of(kind: str) -> str:
+    """What a kind takes for granted: "being: vehicle" for "#train"."""
+    kind = kind.removeprefix(ANYBODY)
+    return f"being: {_BEINGS.get(kind, kind)}"
 
 
 def kind_of(fill: Fill, vocabulary: Vocabulary) -> str:
@@ -68,6 +80,11 @@ def names(fill: Fill, facet: str, vocabulary: Vocabulary) -> frozenset[str]:
 def stranger(fill: Fill, facet: str, vocabulary: Vocabulary) -> bool:
     """Does nothing tell what somebody is, so that nobody can say what they would do?"""
     return any(item.term is None for item in fill.items) and len(fill.items) == 1 and not kind_of(fill, vocabulary) and not at_home(fill, facet, vocabulary)
+
+
+def own_place(fill: Fill) -> str:
+    """Where the words of somebody say that they are: "in a bowl" of a goldfish, "on a hill" of a castle; blank where they don't."""
+    return next((match[1] for item in fill.items if item.term is None and (match := _AT_HOME.search(item.words))), "")
 
 
 def _bare(item: Item) -> str:

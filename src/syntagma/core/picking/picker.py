@@ -60,8 +60,8 @@ class Want(NamedTuple):
 
 class _Turn(NamedTuple):
     """What one draw has to go with: the scene, what belongs to it, terms that stand already, words that are said already, those of them that
-    the one whom the picture is of brought, whether the slot has to be filled, whether this picture leaves home, and terms that still wait
-    for what they need."""
+    the one whom the picture is of brought, whether the slot has to be filled, whether this picture leaves home, terms that still wait
+    for what they need, and whether a term may stand without what it needs, since nothing else goes."""
 
     scene: Scene
     home: Home | None
@@ -71,6 +71,7 @@ class _Turn(NamedTuple):
     need: bool
     strays: bool
     waiting: Sequence[Term]
+    anywhere: bool = False
 
 
 class Deck:
@@ -97,8 +98,8 @@ class Deck:
         waiting = [] if self.want.apart else [t for t in stand if t.needs and not any(explains(other, t) for other in stand)]
         turn = _Turn(scene, home, {*but, *stand}, words, scene.kin if home and home.names else frozenset(), need, strays, waiting)
         scores = {i: score for i, term in enumerate(self.terms) if (score := self._score(i, term, turn)) != NEVER}
-        if not scores and need and home:  # nobody is at home there: then anybody whom nothing else rules out
-            turn = turn._replace(home=Home(None))
+        if not scores and need and (home or scene.lenient):  # nobody is at home there, no light is known to fall there: then whatever nothing else rules out
+            turn = turn._replace(home=Home(None) if home else None, anywhere=scene.lenient)
             scores = {i: score for i, term in enumerate(self.terms) if (score := self._score(i, term, turn)) != NEVER}
         at_home = home is not None and self.want.facet == PLACE
         if at_home:
@@ -122,7 +123,7 @@ class Deck:
             score += self._at_home(term, turn)
             if score == NEVER or (score := score + self._in_the_world(term, turn)) == NEVER:
                 return NEVER
-        if term.needs and not any(explains(other, term) for others in turn.scene.beside for other in others):
+        if term.needs and not turn.anywhere and not any(explains(other, term) for others in turn.scene.beside for other in others):
             return NEVER
         awaited = sum(explains(term, other) for other in turn.waiting) if turn.waiting else 0
         own = said(term)

@@ -35,6 +35,7 @@ class Scene:
         self.beside: list[list[Term]] = []
         self._answers: dict[tuple[str, object, str], Fit] = {}  # what was asked since the last thing was added
         self.unknown_place = False  # is it somewhere of which nobody knows what is heard there?
+        self.lenient = False  # may a term stand without what it needs beside it, where nothing else goes?
         self.open_places: Set[str] = frozenset()  # those that may still be picked, where a place is to be told
         self._stands: list[tuple[Seat, Term]] = []
         self._firm, self._likely, self._guesses = State(vocabulary.dimensions), State(vocabulary.dimensions), False
@@ -46,6 +47,7 @@ class Scene:
         other = Scene(self.vocabulary)
         other.beside, other._stands, other.open_places, other.unknown_place = self.beside[:], self._stands[:], self.open_places, self.unknown_place
         other._firm, other._likely, other._guesses = self._firm.copy(), self._likely.copy(), self._guesses
+        other.lenient = self.lenient
         other._levels = [state.copy() for state in self._levels]
         return other
 

@@ -6,7 +6,7 @@ from typing import NamedTuple
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.picking.asked_for import LEADS, Asked, column_of, deeds_of, whoever
-from syntagma.core.picking.kinds import ANYBODY
+from syntagma.core.picking.kinds import ANYBODY, being_of
 from syntagma.core.picking.scene import PLACE, SHIPPED, Scene
 from syntagma.core.picking.situations import DETAIL, FRAMING, Moment, Situation, nth, turn_of
 from syntagma.core.picking.themes import Leaning
@@ -77,7 +77,7 @@ class Situating:
         asked = " ".join((ALIKE.get(self.asked.name, self.asked.name), asked, *(f"{slot}={fill.given}" for slot, fill in self.asked.given.items())))
         order = sorted(fitting, key=lambda pair: turn_of(pair[0], asked, id(pair[0]) in starred))
         own, anybody = ([pair for pair in order if pair[0].lead.startswith(ANYBODY) == any_] for any_ in (False, True))
-        if self.few:
+        if self.few and own:
             own = [(one, [moment]) for one, moments in own for moment in moments]
         return [*own, *anybody] if self.who.called else own or anybody  # anybody's come where somebody has none, or no more
 
@@ -149,7 +149,7 @@ class Situating:
         if term := self._term(one.facet, one.lead):
             yield self.vocabulary.thing(self._seat, term)
         if one.lead.startswith(ANYBODY) and not any(item.term for item in self.asked.given[self.asked.lead.name].items):
-            yield Thing(self._seat, one.lead, self.vocabulary.world(f"being: {one.lead[1:]}"))
+            yield Thing(self._seat, one.lead, self.vocabulary.world(being_of(one.lead)))
 
     def _of_moment(self, moment: Moment) -> Iterator[Thing]:
         """What a moment's place, deeds and words take for granted."""
