@@ -122,7 +122,7 @@ def test_the_base_of_a_family_is_a_situation_that_goes_with_all_of_it(varied, al
     [
         ("tax inspector", "#person"), ("my aunt Vera", "#person"), ("Mara Quill", "#person"), ("two lawyers", "#group"), ("a jazz band", "#group"), ("the mayor's wife", "#person"),
         ("a hippo called Gus", "#animal"), ("golden retriever", "#animal"), ("my neighbour's parrot", "#bird"), ("a red convertible", "#vehicle"), ("saxophone", "#thing"), ("an old windmill", "#building"),
-        ("two foxes", "#animals"), ("a flock of flamingos", "#birds"), ("a delivery drone", "#aircraft"), ("a data scientist", "#person"), ("goldfish", "#fish"), ("humpback whale", "#fish"), ("a wedding cake", "#thing"), ("a fire engine", "#vehicle"), ("a stone bridge", ""),
+        ("two foxes", "#animals"), ("a flock of flamingos", "#birds"), ("a delivery drone", "#aircraft"), ("a newborn baby", "#baby"), ("a steam train", "#train"), ("a group of monks", "#group"), ("an influencer", "#person"), ("little Tom", "#person"), ("a data scientist", "#person"), ("goldfish", "#fish"), ("humpback whale", "#fish"), ("a wedding cake", "#thing"), ("a fire engine", "#vehicle"), ("a stone bridge", ""),
     ],
 )
 def test_whoever_has_no_situation_has_one_of_anybody(subject, kind):
@@ -143,6 +143,18 @@ def test_whoever_has_situations_begins_with_those(subject, leads):
     own = [m.words.get("action") for one in SHIPPED if one.lead in leads for m in one.moments]
     deeds = [pick("photograph", draw, {"subject": subject}).record["fills"]["action"] for draw in (1, 2)]
     assert set(deeds) <= set(own) if own else not set(deeds) & {m.words["action"] for one in SHIPPED for m in one.moments if "action" in m.words}
+
+
+@pytest.mark.parametrize(("subject", "place"), [("a goldfish in a bowl", True), ("a castle on a hill", True), ("an elephant in a library", True), ("a nurse in a yellow raincoat", False), ("a man in a hurry", False)])
+def test_whoever_says_where_they_are_is_nowhere_else(subject, place):
+    for draw in (1, 2, 3):
+        fills = pick("photograph", draw, {"subject": subject}).record["fills"]
+        assert ("setting" not in fills) == place
+
+
+def test_of_what_nothing_is_known_only_the_way_of_seeing_is_picked():
+    for subject in ("a roller coaster", "a waterfall"):
+        assert pick("photograph", 3, {"subject": subject}).record["fills"].keys() <= {"kind", "subject", "lens", "flaw"}
 
 
 @pytest.mark.parametrize(("hero", "leads"), [("a little girl with braces", {"#person"}), ("a violin", {"#thing"}), ("piano tuner", {"piano tuner"})])

@@ -260,7 +260,7 @@ class Chooser:
     def _own_place(self, fills: Sequence[Fill | None]) -> str:
         """Where the words of the one that the picture is of say that they are."""
         leads = (fill for rule, fill in zip(self.writer.rules, fills, strict=True) if fill and (seat := self._seats.get(rule.name)) and seat.role == LEAD)
-        return next(filter(None, map(own_place, leads)), "")
+        return next((place for fill in leads if (place := own_place(fill, self.workspace.vocabulary))), "")
 
     def _place_like(self, words: str) -> Term | None:
         """The place of the vocabulary that a place in words is like."""

@@ -168,7 +168,8 @@ def countability(text: str) -> str:
     parts = head.split()
     if not parts:
         return "one"
-    if _is_name(parts, parts):
+    called = parts[1:] if parts[0] in ("little", "big", "poor", "dear") else parts  # "little Tom", but "an old Morrow"
+    if called and _is_name(called, called) and (called is parts or not called[-1].lower().endswith(("an", "ese", "ish", "ite"))):
         return "name"
     last = parts[-1].strip("\"'“”’.,!?").lower()
     if last in ("nobody", "somebody", "everybody", "anybody", "someone", "everyone", "anyone", "nothing", "something", "everything"):

@@ -94,7 +94,7 @@ def whoever(asked: Asked, vocabulary: Vocabulary, varied: Mapping[str, Sequence[
     given = asked.given.get(asked.lead.name)
     held = [rule for rule in asked.rules if rule.name in asked.given and rule.name != asked.lead.name and rule.facet in (PLACE, "action")]
     named = [(rule.facet, frozenset[str]() if rule.name in varied else names(asked.given[rule.name], rule.facet, vocabulary)) for rule in held]
-    if given and own_place(given):
+    if given and own_place(given, vocabulary):
         named.append((PLACE, frozenset()))
     anywhere = any(facet == PLACE for facet, _ in named) or all(rule.facet != PLACE for rule in asked.rules)
     if several := varied.get(asked.lead.name):

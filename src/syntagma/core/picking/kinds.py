@@ -15,8 +15,9 @@ _BEING = regex(r"\bbeing!?: *(?!not )([\w-]+)")
 _WATER = regex(r"\bwhere!?: *(?:on|under)-water")
 _CALLED = regex(r" (?:called|named) ")
 _NOUNS = {  # what the vocabulary has no being for
-    "group": frozenset("army audience band battalion brigade choir chorus congregation couple crew crowd ensemble family gang group mob orchestra parade platoon posse procession quartet quintet regiment squad team trio troupe".split()),
+    "group": frozenset("army audience band battalion brigade choir chorus class committee congregation couple crew crowd ensemble family gang group mob orchestra parade platoon posse procession quartet quintet regiment squad team trio troupe".split()),
     "aircraft": frozenset("aeroplane airplane aircraft airliner airship balloon biplane blimp drone glider helicopter jet paraglider plane rocket seaplane spacecraft spaceship starship".split()),
+    "baby": frozenset("baby infant newborn".split()),
     "train": frozenset("locomotive railcar subway train tram tramcar underground".split()),
     "insect": frozenset("cicada cricket firefly glow-worm glowworm mantis midge mosquito wasp".split()),
     "vessel": frozenset("submarine hovercraft lifeboat".split()),
@@ -25,13 +26,16 @@ _NOUNS = {  # what the vocabulary has no being for
 _NAMED_IN = ("subject", "animal", "object", "food")  # facets whose terms are beings, by their nouns
 _AS = {"child": "person", "food": "thing"}  # kinds that share the situations of another
 _SEVERAL = {"person": "group", "group": "group", "animal": "animals", "bird": "birds"}  # what several of a kind are; several of others have no situation
-_OF_MANY = regex(r"\b(?:brood|colony|flock|gaggle|herd|litter|mob|murmuration|pack|pair|pod|pride|skein|string|swarm|team|troop) of (?:[\w'-]+ )*?([\w'-]+)$")  # of what there are several
-_AT_HOME = regex(r"\w ((?:on|at|under|inside|behind|beside|near|above|below) (?:a|an|the|my|your|his|her|its|their)\b.*|in (?:a|an|the) (?:\w+ )?(?:bowl|box|cage|jar|bottle|basket|tank|bath|bed|chair|boat|tree|window|room|garden|park|forest|field|city|street|snow|rain|sky|sea|river|lake|desert|kitchen|cave|tower)\b.*)")
-_FIRST = ("aircraft", "train", "vessel")  # nouns that tell more than the vocabulary's being does
+_OF_MANY = regex(r"\b(?:brood|bunch|circle|class|colony|couple|crew|crowd|flock|gaggle|gang|group|herd|litter|mob|murmuration|pack|pair|pod|pride|queue|row|skein|string|swarm|team|troop) of (?:[\w'-]+ )*?([\w'-]+)$")  # of what there are several
+_AND = regex(r" and (?:an?|the|his|her|its|their|my|your) ")  # which joins two
+_AT = regex(r"\w ((?:on|at|under|inside|behind|beside|near|above|below) (?:a|an|the|my|your|his|her|its|their)\b.*)")  # where somebody is
+_IN = regex(r"\w (in (?:an?|the) (.+))")  # where somebody is, or what they wear
+_NO_PLACES = frozenset("hurry rush mood rage panic trance daze way style row line circle group pair shirt tie dress suit uniform costume veil mask".split())
+_FIRST = ("aircraft", "baby", "train", "vessel")  # nouns that tell more than the vocabulary's being does
 _TAGGED = ("group", "person", "bird", "vehicle")  # tags that tell a being
 
 
-_BEINGS = {"aircraft": "vehicle", "train": "vehicle", "animals": "animal", "birds": "bird"}  # kinds that are no value of the world → the one that they are
+_BEINGS = {"aircraft": "vehicle", "baby": "child", "train": "vehicle", "animals": "animal", "birds": "bird"}  # kinds that are no value of the world → the one that they are
 
 
 def being_of(kind: str) -> str:
@@ -47,7 +51,7 @@ def kind_of(fill: Fill, vocabulary: Vocabulary) -> str:
     item = fill.items[0]
     kind = next(_kinds(item, vocabulary), "")
     kind = _AS.get(kind, kind)
-    if item.number == "many" or _OF_MANY.search(_bare(item)):
+    if _several(item):
         kind = _SEVERAL.get(kind, "")
     return ANYBODY + kind if kind else ""
 
@@ -60,7 +64,7 @@ def at_home(fill: Fill, facet: str, vocabulary: Vocabulary, places: Collection[s
 
 def known(item: Item, facet: str, vocabulary: Vocabulary) -> Term | None:
     """The term of a facet that somebody is: by its words, with an article or without, or the one that they are most like."""
-    if item.term or facet not in vocabulary:
+    if item.term or facet not in vocabulary or _OF_MANY.search(_bare(item)):
         return item.term
     bare = _bare(item)
     return vocabulary[facet].get(bare) or (None if _named(bare, vocabulary) else stands_for(item.words, vocabulary[facet]))
@@ -72,8 +76,7 @@ def names(fill: Fill, facet: str, vocabulary: Vocabulary) -> frozenset[str]:
         return frozenset()
     item = fill.items[0]
     term = known(item, facet, vocabulary) or _named(_bare(item), vocabulary)
-    alone = item.number != "many" and not _OF_MANY.search(_bare(item))
-    cases = [term, *vocabulary[term.facet].below(term)] if alone and term and term.facet in vocabulary else []
+    cases = [term, *vocabulary[term.facet].below(term)] if not _several(item) and term and term.facet in vocabulary else []
     return frozenset(normal(text) for text in (item.words, item.place, _bare(item), *(one.term for one in cases)) if text)
 
 
@@ -82,9 +85,24 @@ def stranger(fill: Fill, facet: str, vocabulary: Vocabulary) -> bool:
     return any(item.term is None for item in fill.items) and len(fill.items) == 1 and not kind_of(fill, vocabulary) and not at_home(fill, facet, vocabulary)
 
 
-def own_place(fill: Fill) -> str:
-    """Where the words of somebody say that they are: "in a bowl" of a goldfish, "on a hill" of a castle; blank where they don't."""
-    return next((match[1] for item in fill.items if item.term is None and (match := _AT_HOME.search(item.words))), "")
+def own_place(fill: Fill, vocabulary: Vocabulary) -> str:
+    """Where the words of somebody say that they are: "in a bowl" of a goldfish, "on a hill" of a castle; blank where they don't, or tell what they wear."""
+    for item in fill.items:
+        if item.term is None and (at := _AT.search(item.words)):
+            return at[1]
+        if item.term is None and (within := _IN.search(item.words)) and not _worn(within[2], vocabulary):
+            return within[1]
+    return ""
+
+
+def _worn(words: str, vocabulary: Vocabulary) -> bool:
+    """Are words clothes, a mood or a hurry, and no place?"""
+    noun = words[: head_end(words)].split()[-1:]
+    return "wardrobe" in vocabulary and any(word.lower() in vocabulary["wardrobe"].by_noun or word.lower() in _NO_PLACES for word in noun)
+
+
+def _several(item: Item) -> bool:
+    return item.number == "many" or bool(_OF_MANY.search(_bare(item)) or _AND.search(item.words))
 
 
 def _bare(item: Item) -> str:
