@@ -12,6 +12,7 @@ from syntagma.core.formula import (
     parse_formula,
     read_formula,
     read_oneline,
+    unguarded_words,
     write_formula,
 )
 from syntagma.core.vocabulary.terms import Vocabulary
@@ -205,3 +206,16 @@ def test_a_world_that_can_not_be_read_is_a_mistake_at_its_place():
     mistakes, remarks = check_formula(read_formula(text, "f"), vocabulary)
     assert [(m.line, m.column, m.message, m.remedy) for m in mistakes] == [(2, 10, "“nite” is nothing that hour can be", "did you mean “night”?")]
     assert [r.message for r in remarks] == ["no phrase is labelled “ghost”", "“lead” waits for the slot “y”, and no phrase has it"]
+
+
+@pytest.mark.parametrize(
+    ("head", "body", "labels"),
+    [
+        ("", "lead [a subject]\nclosing calm space in the upper third", ["closing"]),
+        ('world = "top: empty"', "lead [a subject]\nclosing calm space in the upper third", []),
+        ("", "lead a quiet sketch of [a subject]", []), ("", "lead [a subject]\nend on paper", []),
+    ],
+)  # fmt: skip
+def test_closing_words_that_no_condition_stands_for(head, body, labels):
+    formula = read_formula(f"+++\n{head}\n+++\n{body}\n", "x")
+    assert [finding.place for finding in unguarded_words(formula)] == labels

@@ -15,7 +15,7 @@ from syntagma.core.checking.vocabulary_checks import check_terms
 from syntagma.core.diagnostics.findings import ERROR, Finding
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.drafting.surroundings import Around
-from syntagma.core.formula import check_formula, parse_formula
+from syntagma.core.formula import check_formula, parse_formula, unguarded_words
 from syntagma.core.models.parameters import settle
 from syntagma.core.models.print_size import Enlarging, Print, enlarging
 from syntagma.core.models.profile import Profile
@@ -150,6 +150,7 @@ def check_formula_file(workspace: Workspace, path: Path) -> tuple[list[Mistake],
     """Every mistake of a formula file, and remarks on it."""
     formula, mistakes = parse_formula(read_text(path, "a formula"), path.stem, workspace.shown(path))
     unknown, remarks = check_formula(formula, workspace.vocabulary)
+    remarks += unguarded_words(formula)
     return sorted(mistakes + unknown, key=lambda m: (m.line, m.column)), remarks
 
 

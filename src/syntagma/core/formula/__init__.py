@@ -1,6 +1,6 @@
 """The formula language: text to tree, tree to text, mistakes with their places. docs/formulas.md is the definition."""
 
-from syntagma.core.formula.facet_check import check_formula
+from syntagma.core.formula.facet_check import check_formula, unguarded_words
 from syntagma.core.formula.looks import with_look, yielding
 from syntagma.core.formula.one_line import is_oneline, read_oneline
 from syntagma.core.formula.parsing import parse_formula, read_formula
@@ -20,6 +20,7 @@ __all__ = [
     "parse_formula",
     "read_formula",
     "read_oneline",
+    "unguarded_words",
     "with_look",
     "write_formula",
     "yielding",

@@ -53,3 +53,12 @@ def check_formula(formula: Formula, vocabulary: Vocabulary) -> tuple[list[Mistak
             at = len(formula.start) + max(formula.head.raw.find(world), 0)
             mistakes.append(mistake_at(formula.source, formula.text, Span(at, at + 1), str(bad), bad.remedy))
     return mistakes, remarks
+
+
+def unguarded_words(formula: Formula) -> list[Finding]:
+    """Remarks on fixed words behind the slots that no condition stands for: picks may go against them."""
+    if formula.head.worlds or formula.is_look:
+        return []
+    last = max((i for i, phrase in enumerate(formula.phrases) if phrase.slots), default=-1)
+    fixed = [phrase for phrase in formula.phrases[last + 1 :] if len(formula.text[phrase.span.start : phrase.span.stop].split()) > 3]  # its label, and three words
+    return [Finding(REMARK, "nothing in the head says what these words ask for: a pick may go against them", 'write world = "top: empty; finish: clean", or the like, into the head', phrase.label, code="closing-words") for phrase in fixed]
