@@ -19,7 +19,7 @@ _NOUNS = {  # what the vocabulary has no being for
     "aircraft": frozenset("aeroplane airplane aircraft airliner airship balloon biplane blimp drone glider helicopter jet paraglider plane rocket seaplane spacecraft spaceship starship".split()),
     "baby": frozenset("baby infant newborn".split()),
     "train": frozenset("locomotive railcar subway train tram tramcar underground".split()),
-    "insect": frozenset("cicada cricket firefly glow-worm glowworm mantis midge mosquito wasp".split()),
+    "insect": frozenset("cicada cricket glow-worm glowworm mantis midge mosquito wasp".split()),
     "vessel": frozenset("submarine hovercraft lifeboat".split()),
     "building": frozenset("barn bungalow cabin castle chalet chapel church cottage farmhouse hotel house hut inn lighthouse mansion mill palace school shed station temple tower villa windmill".split()),
 }
@@ -113,6 +113,8 @@ def _kinds(item: Item, vocabulary: Vocabulary) -> Iterator[str]:
     """The kinds that its term, its being somebody, or its noun tell, the surest first."""
     last = _bare(item).split(" ")[-1]
     yield from (kind for kind in _FIRST if last in _NOUNS[kind])
+    if last.endswith("fly"):
+        yield "insect"
     if item.term:
         yield from _of_term(item.term, vocabulary)
     elif item.number == "name" and not english.split_determiner(item.words)[0]:
