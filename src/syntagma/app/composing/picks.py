@@ -302,7 +302,7 @@ class Chooser:
         elif not but and len(slots) > 1 and self._lead_is(stranger, fills):
             slots = [slot for slot in slots if self.rule(slot).facet not in ROUND_ABOUT or self.rule(slot).need]  # "a stone bridge" pours no tea
         if not but and (place := self._own_place(fills)):  # "a castle on a hill" is nowhere else, and under no lamp of a street
-            told_by_words = (PLACE,) if self._place_like(place) else (PLACE, "lighting")
+            told_by_words = (PLACE,) if self._place_like(place) or self._said([place]) else (PLACE, "lighting")
             slots = [slot for slot in slots if self.rule(slot).facet not in told_by_words or self.rule(slot).need]
         asked_to_speak = SPEAKER in slots
         slots = [slot for slot in slots if slot not in (*OF_SITUATIONS, SPEAKER)]
