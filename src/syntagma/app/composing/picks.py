@@ -237,8 +237,9 @@ class Chooser:
         few = situating.few and not order[-1][0].lead.startswith(ANYBODY)
         number = (self.taste.draw - 1) * (1 if situating.few else APART) + turn
         turns = max(len(order), FEW) if few else len(order)
+        anew = self.taste.draw - 1 + turn >= turns  # all have come
         for at in range(number, number + min(turns, FEW)):  # one that says what the formula keeps out is passed over
-            found = situating.begun(*order[at % turns], number, number // turns) if at % turns < len(order) else None
+            found = situating.begun(*order[at % turns], number, number // turns, anew) if at % turns < len(order) else None
             if found is None or self._kept_out.isdisjoint(ideas(" ".join(found.texts.values()))):
                 return found
         return None

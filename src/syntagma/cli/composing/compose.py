@@ -94,7 +94,7 @@ def run(call) -> int:
         return _scenes(composer, fills, call, scenes)
     composed = composer.compose(fills, scenes[0].text if scenes else "")
     if nothing and not _seen(call):
-        terminal.note('picked for you: name a part to choose it (light="full moonlight"), --draw 2 picks others, --ask asks for each')
+        terminal.note(f'picked for you: name a part to choose it (light="full moonlight"), --draw {composed.ask.taste.draw + 1} picks others, --ask asks for each')
     _write([composed], call, composer.writer)
     if not _seen(call) or terminal.everything():
         terminal.findings(composed.findings)
@@ -267,7 +267,7 @@ def _beside(composed, most: int) -> None:
     if composed.heard:
         lines.append((("heard     ", terminal.QUIET), "; ".join(f"{piece.slot}: {piece.text}" for piece in composed.heard.pieces)))
     if composed.picked:
-        lines.append((("picked    ", terminal.QUIET), "; ".join(f"{slot}: {named[slot].shown}" for slot in composed.picked), ("  (--again SLOT, --draw 2)", terminal.QUIET)))
+        lines.append((("picked    ", terminal.QUIET), "; ".join(f"{slot}: {named[slot].shown}" for slot in composed.picked), (f"  (--again SLOT, --draw {composed.ask.taste.draw + 1})", terminal.QUIET)))
     blank = [rule.name for rule, fill in zip(composed.writer.rules, composed.fills, strict=True) if fill is None]
     if blank:
         lines.append(((f"open      {', '.join(blank)}", terminal.QUIET),))

@@ -57,9 +57,11 @@ class Situating:
         facets = LEADS.get(self.asked.lead.facet, (self.asked.lead.facet,))
         return tuple(dict.fromkeys((*facets, *LEADS["subject"]))) if self.who.kind else facets  # a girl may be the hero of a page for animals
 
-    def begun(self, one: Situation, moments: Sequence[Moment], turn: int, again: int = 0) -> Begun:
-        """What a situation gives: one of its moments, another each time that it comes `again`."""
+    def begun(self, one: Situation, moments: Sequence[Moment], turn: int, again: int = 0, anew: bool = False) -> Begun:
+        """What a situation gives: one of its moments, another each time that it comes `again`; `anew`, without its colours, so that it comes in others (but a place keeps its own)."""
         moment = nth(moments, again, ALIKE.get(self.asked.name, self.asked.name), one.name, "moment")
+        if anew and one.facet != PLACE:
+            moment = moment._replace(words={name: text for name, text in moment.words.items() if name != "palette"})
         texts = self._texts(one, moment, turn)
         leaves = {*moment.leaves, *(SETTLED if "lighting" in moment.words else ()), *(COLOURED if any(map(COLOUR.search, texts.values())) else ())} - moment.words.keys()
         left = frozenset(rule.name for rule in self.asked.rules if rule.facet in leaves and not rule.need)
