@@ -57,7 +57,7 @@ def test_what_is_given_stands_in_place_of_what_a_text_says(given, text, out):
 
 def test_nothing_is_picked_where_the_core_speaks():
     made = Composer(WORLD, Ask("photograph", pick=True)).compose({}, "a fox sleeping in the snow")
-    assert made.prompt.text.startswith("A realistic photograph of a fox sleeping in the snow,") and {"action", "setting"}.isdisjoint(made.record["fills"]) and made.record["fills"]["light"]
+    assert made.prompt.text.startswith("A realistic photograph of a fox sleeping in the snow") and {"action", "setting", "telling-detail"}.isdisjoint(made.record["fills"]) and made.record["fills"]["lens"]
 
 
 @pytest.mark.parametrize(("facet", "words", "out"), [

@@ -195,6 +195,13 @@ def test_they_are_more_than_one_and_no_short_sentence_is_lost():
     assert [s.text for s in scenes(told.format("A dog comes"), READER)][1:] == ["A dog comes to a gate. A cat waits.", "A dog and a cat run off together."]
 
 
+@pytest.mark.parametrize("label", ["Scene {}:", "shot {} -", "{}.", "Panel {}."])
+def test_scenes_that_are_labelled(label):
+    told = ["An old sailor finds a letter in a bottle.", "He reads it on the quay at dusk.", "He rows out to sea."]
+    found = scenes("\n".join(f"{label.format(n)} {text}" for n, text in enumerate(told, 1)), READER)
+    assert [scene.sentences for scene in found] == [(text,) for text in told] and "sailor" in found[2].text
+
+
 def test_scenes():
     found = scenes(STORY, READER)
     assert [s.sentences[0] for s in found] == [

@@ -152,6 +152,12 @@ def test_whoever_says_where_they_are_is_nowhere_else(subject, place):
         assert ("setting" not in fills) == place
 
 
+@pytest.mark.parametrize("subject", ["an old sailor rowing out to sea", "a boy holding a kite"])
+def test_whoever_says_what_they_do_does_nothing_else(subject):
+    for draw in range(1, 6):
+        assert {"action", "setting", "telling-detail"}.isdisjoint(pick("photograph", draw, {"subject": subject}).record["fills"])
+
+
 def test_of_what_nothing_is_known_only_the_way_of_seeing_is_picked():
     for subject in ("a roller coaster", "a waterfall"):
         assert pick("photograph", 3, {"subject": subject}).record["fills"].keys() <= {"kind", "subject", "lens", "flaw"}

@@ -20,10 +20,10 @@ from syntagma.core.models.refusals import refusals
 from syntagma.core.notation.toml_in import read_toml
 from syntagma.core.picking.asked_for import asked_of
 from syntagma.core.picking.detail import DETAILS, slots_at, take_at
-from syntagma.core.picking.kinds import ANYBODY, being_of, kind_of, own_place, stranger
+from syntagma.core.picking.kinds import ANYBODY, being_of, kind_of, own_deed, own_place, stranger
 from syntagma.core.picking.nearest_terms import stands_for
 from syntagma.core.picking.picker import Deck, Picker, Want
-from syntagma.core.picking.scene import PLACE, SHIPPED, Scene
+from syntagma.core.picking.scene import HEARD, PLACE, SHIPPED, Scene
 from syntagma.core.picking.situated import PAIRED, Begun, Situating
 from syntagma.core.picking.situations import OF_SITUATIONS, Moment, Situation
 from syntagma.core.picking.themes import Leaning
@@ -160,6 +160,7 @@ class Chooser:
                 if term is None and guess and rule.facet in vocabulary:
                     term = stands_for(item.words, vocabulary[rule.facet])
                 own += [term] if term else []
+            scene.unknown_place |= self._seats[rule.name].role == LEAD and (own_deed(fill) or bool(own_place(fill, vocabulary)))
             if rule.world and not all(item.term for item in fill.items):
                 scene.grant([Thing(self._seats[rule.name], rule.name, vocabulary.world(rule.world))])
             scene.unknown_place |= rule.facet == PLACE and any(item.term is None for item in fill.items)
@@ -302,6 +303,8 @@ class Chooser:
             self._base = begun.things
         elif not but and len(slots) > 1 and self._lead_is(stranger, fills):
             slots = [slot for slot in slots if self.rule(slot).facet not in ROUND_ABOUT or self.rule(slot).need]  # "a stone bridge" pours no tea
+        if not but and len(slots) > 1 and self._lead_is(lambda fill, facet, vocabulary: own_deed(fill), fills):  # who rows out to sea is on no wall
+            slots = [slot for slot in slots if self.rule(slot).facet not in (PLACE, "action", *HEARD) or self.rule(slot).need]
         if not but and (place := self._own_place(fills)):  # "a castle on a hill" is nowhere else, and under no lamp of a street
             told_by_words = (PLACE,) if self._place_like(place) or self._said([place]) else (PLACE, "lighting")
             slots = [slot for slot in slots if self.rule(slot).facet not in told_by_words or self.rule(slot).need]

@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.formula.tree import SlotRule
-from syntagma.core.picking.kinds import at_home, kind_of, names, own_place
+from syntagma.core.picking.kinds import at_home, kind_of, names, own_deed, own_place
 from syntagma.core.picking.scene import PLACE
 from syntagma.core.picking.situations import DETAIL, FRAMING, OF_SITUATIONS, Moment
 from syntagma.core.vocabulary.terms import Vocabulary
@@ -96,6 +96,8 @@ def whoever(asked: Asked, vocabulary: Vocabulary, varied: Mapping[str, Sequence[
     named = [(rule.facet, frozenset[str]() if rule.name in varied else names(asked.given[rule.name], rule.facet, vocabulary)) for rule in held]
     if given and own_place(given, vocabulary):
         named.append((PLACE, frozenset()))
+    if given and own_deed(given):
+        named.append(("action", frozenset()))
     anywhere = any(facet == PLACE for facet, _ in named) or all(rule.facet != PLACE for rule in asked.rules)
     if several := varied.get(asked.lead.name):
         kinds = {kind_of(fill, vocabulary) for fill in several}

@@ -29,6 +29,7 @@ _SEVERAL = {"person": "group", "group": "group", "animal": "animals", "bird": "b
 _OF_MANY = regex(r"\b(?:brood|bunch|circle|class|colony|couple|crew|crowd|flock|gaggle|gang|group|herd|litter|mob|murmuration|pack|pair|pod|pride|queue|row|skein|string|swarm|team|troop) of (?:[\w'-]+ )*?([\w'-]+)$")  # of what there are several
 _AND = regex(r" and (?:an?|the|his|her|its|their|my|your) ")  # which joins two
 _AT = regex(r"\w ((?:on|at|under|inside|behind|beside|near|above|below) (?:a|an|the|my|your|his|her|its|their)\b.*)")  # where somebody is
+_DOING = regex(r",? (?!wearing\b|including\b|being\b)\w{2,}ing\b")
 _IN = regex(r"\w (in (?:an?|the) (.+))")  # where somebody is, or what they wear
 _NO_PLACES = frozenset("hurry rush mood rage panic trance daze way style row line circle group pair shirt tie dress suit uniform costume veil mask".split())
 _FIRST = ("aircraft", "baby", "train", "vessel")  # nouns that tell more than the vocabulary's being does
@@ -93,6 +94,11 @@ def own_place(fill: Fill, vocabulary: Vocabulary) -> str:
         if item.term is None and (within := _IN.search(item.words)) and not _worn(within[2], vocabulary):
             return within[1]
     return ""
+
+
+def own_deed(fill: Fill) -> bool:
+    """Do the words of somebody say what they do: "an old sailor finding a letter"?"""
+    return any(_DOING.match(item.words, head_end(item.words)) for item in fill.items if item.term is None)
 
 
 def _worn(words: str, vocabulary: Vocabulary) -> bool:

@@ -34,7 +34,7 @@ class Scene:
         self.vocabulary = vocabulary
         self.beside: list[list[Term]] = []
         self._answers: dict[tuple[str, object, str], Fit] = {}  # what was asked since the last thing was added
-        self.unknown_place = False  # is it somewhere of which nobody knows what is heard there?
+        self.unknown_place = False  # is it somewhere of which nobody knows what is heard there, and which lamps it has?
         self.lenient = False  # may a term stand without what it needs beside it, where nothing else goes?
         self.open_places: Set[str] = frozenset()  # those that may still be picked, where a place is to be told
         self._stands: list[tuple[Seat, Term]] = []
@@ -110,12 +110,20 @@ class Scene:
 
     def _fit(self, seat: Seat, term: Term) -> Fit:
         world, when, guess = self.world(seat, term), self._when(term), self._guess(seat, term)
+        if seat.facet == "lighting" and self.unknown_place and not self._falls_there(seat, world):
+            return Fit.IMPOSSIBLE
         if not self.takes(seat, world) or (when and not self.takes(_NOWHERE, when)):
             return Fit.IMPOSSIBLE
         if self._firm.said and not self._firm.said.isdisjoint(world.says):
             return Fit.SAID
         likely = not (self._guesses or guess) or self._likely.allows(seat, guess or world)
         return Fit.FINE if likely else Fit.UNLIKELY
+
+    def _falls_there(self, seat: Seat, light: World) -> bool:
+        """May a light fall at a place of which nobody knows which lamps it has? One that is no other place's, and goes with what is guessed."""
+        dimensions = self.vocabulary.dimensions
+        elsewhere = dimensions.only(light, ("site",)).masks or dimensions.at_odds(light, self.vocabulary.world("where: outdoors indoors"), "where")
+        return not elsewhere and self._likely.allows(seat, light)
 
     def _guess(self, seat: Seat, term: Term) -> World | None:
         """What a term of a person's own probably takes for granted, where it says nothing."""

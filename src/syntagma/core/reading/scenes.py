@@ -18,7 +18,7 @@ SURE = 0.2  # what is less sure shows nothing
 _SENTENCE = regex(r"[^.!?\n]+(?:[.!?]+(?=[\s\"”')]|$)[\"”']?|\n|$)|[.!?]+")
 _ABBREVIATED = regex(r"\b(?:mr|mrs|ms|dr|st|no|approx|vs|e\.g|i\.e|a\.m|p\.m)\.$", re.I)
 _HEADING = regex(r"^\s{0,3}(?:#{1,6}\s.*|[^.!?\n]{1,60}:?\s*\n[=-]{3,}\s*)$")
-_ENTRY = regex(r"^\s*(?:[-*•–]|\d{1,3}[.)])\s+")
+_ENTRY = regex(r"^\s*(?:[-*•–]|\d{1,3}[.)]|(?:scene|shot|panel|page|frame|beat|picture|image)\s+\d{1,3}\s*[:.)–-])\s+", re.I)
 _CARRIES_ON = regex(
     r"^(?:he|she|it|they|his|her|their|its|this|that|these|there|then|behind|beside|above|below|meanwhile|and|but|around|outside|inside)\b",
     re.I,
