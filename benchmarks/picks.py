@@ -12,7 +12,7 @@ from functools import cache
 from pathlib import Path
 
 from syntagma.app.composing.asked import Taste
-from syntagma.app.composing.picks import Chooser
+from syntagma.app.picking.chooser import Chooser
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.vocabulary.stated import content_words

@@ -32,7 +32,7 @@ PAGES = {
     "limits": ("core/fitting/*.py core/checking/*.py core/models/prices.py", "core commands/test_shelves.py"),
     "models": ("core/models/*.py core/realising/*.py core/drafting/surroundings.py", "core commands/test_model_commands.py"),
     "looks": ("core/formula/looks.py app/workspace/own_files.py", "core/test_looks.py commands/test_making.py"),
-    "picking": ("core/picking/*.py core/vocabulary/affinity.py core/vocabulary/stated.py app/composing/picks.py", "core/test_picking.py commands/test_picks.py"),
+    "picking": ("core/picking/*.py core/vocabulary/affinity.py core/vocabulary/stated.py app/picking/chooser.py", "core/test_picking.py commands/test_picks.py"),
     "promises": ("storage/*.py formats/*.py cli/harmless.py", "test_formats.py commands/test_kept.py commands/test_at_once.py"),
     "reading": ("core/reading/*.py core/reading/*/*.py app/existing/*.py", "core commands/test_reading_commands.py"),
     "records": ("app/composing/records.py formats/prompts_out.py", "test_formats.py commands/test_expand.py commands/test_compose.py"),

@@ -45,7 +45,7 @@ def test_nothing_heavy_is_imported_at_start_up():
 # What is imported within a function, since it is heavy, or reads what few calls need; a command's module imports its own work so.
 LATE = {
     "app.batches.sheet_file": {"formats.xlsx"},
-    "app.composing.composer": {"app.composing.beside", "app.composing.heard", "app.composing.picks", "app.existing.own_words", "core.picking.scene", "core.reading.formulas.rewriting", "core.realising.request"},
+    "app.composing.composer": {"app.composing.beside", "app.composing.heard", "app.picking.chooser", "app.existing.own_words", "core.picking.scene", "core.reading.formulas.rewriting", "core.realising.request"},
     "app.composing.records": {"core.models.prices", "core.models.request_shape", "core.realising.request"},
     "app.families.compiled": {"app.existing.text_base"},
     "app.families.design_rows": {"core.designs.cover", "core.designs.level_rows", "core.designs.mixed", "core.designs.random_rows", "core.designs.spread"},

@@ -10,7 +10,6 @@ import pytest
 from PIL import Image
 
 from syntagma.app.composing.asked import Taste
-from syntagma.app.composing.picks import Chooser, said_rules
 from syntagma.app.handing_on.campaign_made import fills_for
 from syntagma.app.handing_on.campaigns import nearest_ratio, shape_of
 from syntagma.app.handing_on.dataset.checks import _example, check, read_examples
@@ -20,6 +19,7 @@ from syntagma.app.handing_on.dataset.making import _Seen
 from syntagma.app.handing_on.delivery import Wanted, contact_sheets, delivered
 from syntagma.app.handing_on.pack_file import Pack, read_pack, write_pack
 from syntagma.app.handing_on.packs import Taker, make_pack, without_service
+from syntagma.app.picking.chooser import Chooser, said_rules
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.campaign.business import Place
 from syntagma.core.models import PLAIN

@@ -3,8 +3,8 @@
 from syntagma.app.batches.rows_made import row_of
 from syntagma.app.batches.sheets import Sheet
 from syntagma.app.composing.asked import Taste
-from syntagma.app.composing.picks import Chooser
 from syntagma.app.composing.records import Recorder, says_more
+from syntagma.app.picking.chooser import Chooser
 from syntagma.core.batches.rows import SheetRow
 from syntagma.core.picking.situations import number_of
 from syntagma.core.vocabulary.terms import normal

@@ -72,10 +72,10 @@ class Filling:
             return []
         chooser = self.composer.chooser
         allowed = set(chooser.terms(rule.name))
-        beside = [t for terms in chooser.standing(self.fills, (rule.name,))[0].beside for t in terms]
+        beside = [t for terms in chooser.ground.standing(self.fills, (rule.name,))[0].beside for t in terms]
         if rule.name not in self.writer.shown:
             beside = []
-        against = chooser.against(rule.name, self.fills)
+        against = chooser.ground.against(rule.name, self.fills)
         found = [Suggestion(t, next((why for o in beside if (why := why_clash(o, t))), "") or against(t)) for t in chooser.facet(rule.name)]
         return sorted(found, key=lambda s: (bool(s.against), not s.term.star, s.term not in allowed))
 

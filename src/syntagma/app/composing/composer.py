@@ -23,7 +23,7 @@ from syntagma.storage.trouble import Trouble
 
 if TYPE_CHECKING:
     from syntagma.app.composing.heard import Heard
-    from syntagma.app.composing.picks import Chooser
+    from syntagma.app.picking.chooser import Chooser
     from syntagma.core.editing.placing import Placed
     from syntagma.core.formula import Formula
 
@@ -101,7 +101,7 @@ class Composer:
     @cached_property
     def chooser(self) -> "Chooser":
         """What picks terms for this formula."""
-        from syntagma.app.composing.picks import Chooser  # imported late: most prompts have nothing to pick
+        from syntagma.app.picking.chooser import Chooser  # imported late: most prompts have nothing to pick
 
         return Chooser(self.workspace, self.writer, self.ask.taste)
 

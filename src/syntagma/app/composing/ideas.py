@@ -10,7 +10,7 @@ from syntagma.core.picking.picker import FIRST
 from syntagma.storage.trouble import Trouble
 
 if TYPE_CHECKING:
-    from syntagma.app.composing.picks import Chooser
+    from syntagma.app.picking.chooser import Chooser
 
 BESIDE = ("action", "setting")  # what makes a subject an idea: what it does, and where
 TRIES = 60  # draws for one idea before there are no more
@@ -37,7 +37,7 @@ def ideas(composer: Composer, given: Mapping[str, Given], count: int) -> list[Id
     slots = [main.name, *(r.name for r in open_rules if r.facet in BESIDE and r.name != main.name)]
     found = _situations(chooser, fills, slots, main.name, count)
     picker = chooser.picker(slots, chooser.random("ideas"))
-    scene, told = chooser.standing(fills, slots)
+    scene, told = chooser.ground.standing(fills, slots)
     seen: list = [term for one in found if (term := chooser.facet(main.name).get(one.fills[main.name]))]
     for _ in range(TRIES * count):
         if len(found) == count:

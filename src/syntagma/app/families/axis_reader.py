@@ -3,9 +3,9 @@
 from collections.abc import Mapping, Sequence
 
 from syntagma.app.composing.asked import check
-from syntagma.app.composing.picks import Chooser
 from syntagma.app.composing.records import given as as_given
 from syntagma.app.families.wish import Vary
+from syntagma.app.picking.chooser import Chooser
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.designs import Axis, Setting
 from syntagma.core.designs.axes import KINDS, Level, Together
@@ -171,7 +171,7 @@ class AxisReader:
         terms = self.chooser.terms(slot)
         if number > len(terms):
             raise Trouble(f"{slot} has {len(terms)} terms to pick from, too few for “{slot}:{number}”", f"did you mean “{slot}:{len(terms)}”?", 2)
-        scene = self.chooser.standing(fills, {slot, *varied} if slot in self.writer.shown else self.writer.position)[0]
+        scene = self.chooser.ground.standing(fills, {slot, *varied} if slot in self.writer.shown else self.writer.position)[0]
         deck = self.chooser.deck(slot, self.random)
         chosen: list[Term] = []
         while len(chosen) < number and (term := deck.draw(scene, but=chosen)):

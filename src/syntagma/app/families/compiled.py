@@ -6,9 +6,9 @@ from random import Random
 from typing import NamedTuple
 
 from syntagma.app.composing.asked import check, to_pick
-from syntagma.app.composing.picks import Chooser
 from syntagma.app.families.axis_reader import AxisReader
 from syntagma.app.families.wish import Design, Wish
+from syntagma.app.picking.chooser import Chooser
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.designs import Axis, Clashes, full_size, single_size
 from syntagma.core.designs.agreement import Agreement

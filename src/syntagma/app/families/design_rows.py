@@ -4,8 +4,8 @@ from collections.abc import Iterator, Sequence
 from itertools import chain, combinations, islice
 from typing import NamedTuple
 
-from syntagma.app.composing.picks import TRIES
 from syntagma.app.families.compiled import CompiledFamily
+from syntagma.app.picking.chooser import TRIES
 from syntagma.core.designs import full, sampled, single
 from syntagma.core.designs.axes import Combination, Level, terms_of
 from syntagma.core.designs.constraints import Rule, cause

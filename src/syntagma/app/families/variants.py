@@ -3,8 +3,8 @@ writers of its own."""
 
 from collections.abc import Sequence
 
-from syntagma.app.composing.picks import Chooser
 from syntagma.app.families.compiled import CompiledFamily
+from syntagma.app.picking.chooser import Chooser
 from syntagma.core.designs import Setting
 from syntagma.core.designs.axes import Combination, Together
 from syntagma.core.drafting.fills import Fill

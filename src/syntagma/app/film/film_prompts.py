@@ -7,9 +7,9 @@ from functools import cached_property
 from typing import Any, NamedTuple
 
 from syntagma.app.composing.asked import USUAL, Taste
-from syntagma.app.composing.picks import Chooser
 from syntagma.app.composing.records import Recorder
 from syntagma.app.film.film_file import FilmFile
+from syntagma.app.picking.chooser import Chooser
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
 from syntagma.core.drafting.fills import BadFills, Fill

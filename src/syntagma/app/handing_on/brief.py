@@ -6,10 +6,10 @@ from typing import Any, NamedTuple
 
 from syntagma.app.composing.asked import USUAL, Ask, Taste
 from syntagma.app.composing.composer import Composer, troubles
-from syntagma.app.composing.picks import Chooser
 from syntagma.app.composing.records import prompt_id
 from syntagma.app.handing_on.templates import laid_out, laid_out_by
 from syntagma.app.models.cards import MAKES, habits
+from syntagma.app.picking.chooser import Chooser
 from syntagma.app.workspace.catalogue import formula_card
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking.prompt_lint import Finished, findings, mended

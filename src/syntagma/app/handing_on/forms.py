@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from syntagma.app.composing.asked import Taste
-from syntagma.app.composing.picks import Chooser
+from syntagma.app.picking.chooser import Chooser
 from syntagma.app.workspace.html_pages import as_data, page
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.forms.table import FormTable, Uncompilable, form_table

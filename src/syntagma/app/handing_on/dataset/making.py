@@ -9,8 +9,8 @@ from typing import Any, NamedTuple
 
 from syntagma.app.composing.asked import Ask, Taste
 from syntagma.app.composing.composer import Composer
-from syntagma.app.composing.picks import Chooser
 from syntagma.app.composing.table_rows import columns_of
+from syntagma.app.picking.chooser import Chooser
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.asking.instructions import HOW_MUCH, Asker, Instruction, read_asking
 from syntagma.core.drafting.fills import BadFills, Fill
@@ -92,7 +92,7 @@ class _Source:
         chooser, slots, picker, passed = self.pickers[_DETAILS[number % len(_DETAILS)]]
         given = self._free(number)
         fills = self.writer.fills(given)
-        scene, told = chooser.standing(fills, slots)
+        scene, told = chooser.ground.standing(fills, slots)
         picked = picker.pick(scene, told)
         if any(not picked[slot] for slot in slots if chooser.rule(slot).need):
             return None

@@ -1,48 +1,31 @@
 """Choosing for a person: which slots of a formula are open, which terms each may take, and picks that suit what stands."""
 
-import re
 from collections.abc import Callable, Collection, Mapping, Sequence
 from contextlib import suppress
-from functools import cache, cached_property
-from itertools import groupby
+from functools import cached_property
 
 from syntagma.app.composing.asked import USUAL, Taste
+from syntagma.app.picking.ground import Ground, Levels
+from syntagma.app.picking.speaking import SPEAKER, with_speaker
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core import english
-from syntagma.core.designs.agreement import Agreement
 from syntagma.core.diagnostics.findings import WARNING, Finding
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.drafting.draft import Glue
 from syntagma.core.drafting.fills import Fill, Given
-from syntagma.core.english.noun_groups import head_end
-from syntagma.core.formula import FixedText, SlotRule
+from syntagma.core.formula import SlotRule
 from syntagma.core.models.refusals import refusals
-from syntagma.core.notation.toml_in import read_toml
 from syntagma.core.picking.asked_for import asked_of
 from syntagma.core.picking.detail import DETAILS, slots_at, take_at
-from syntagma.core.picking.kinds import ANYBODY, being_of, kind_of, own_deed, own_place, stranger
-from syntagma.core.picking.nearest_terms import stands_for
+from syntagma.core.picking.kinds import ANYBODY, own_deed, stranger
 from syntagma.core.picking.picker import Deck, Picker, Want
-from syntagma.core.picking.scene import HEARD, PLACE, SHIPPED, Scene
+from syntagma.core.picking.scene import HEARD, PLACE, SHIPPED
 from syntagma.core.picking.situated import PAIRED, Begun, Situating
 from syntagma.core.picking.situations import OF_SITUATIONS, Moment, Situation
 from syntagma.core.picking.themes import Leaning
 from syntagma.core.vocabulary.stated import ideas
-from syntagma.core.vocabulary.terms import Facet, Term, Vocabulary
-from syntagma.core.vocabulary.world import LEAD, BadWorld, Seat, Thing
+from syntagma.core.vocabulary.terms import Facet, Term
+from syntagma.core.vocabulary.world import Seat
 from syntagma.core.writing.prompt_writer import Writer
-from syntagma.storage import folders
-from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble
-
-Levels = Sequence[Mapping[str, Fill | None]]  # the choices of a family that varies, each as what fills its slots
-
-
-@cache
-def said_rules() -> list[tuple[re.Pattern[str], str]]:
-    """What plain words take for granted: patterns and worlds (data/said.toml)."""
-    rules = read_toml(read_text(folders.SHIPPED / "said.toml", "what words take for granted"))["said"]
-    return [(re.compile(rf"\b(?:{rule['pattern']})\b", re.I), rule["world"]) for rule in rules]
 
 
 class Chooser:
@@ -54,7 +37,7 @@ class Chooser:
             raise Trouble(f"“{taste.detail}” is no detail", remedy, 2)
         self.workspace, self.writer, self.taste = workspace, writer, taste
         self.leaning = Leaning([workspace.theme(name) for name in taste.themes])
-        self._base: Sequence[Thing] = ()  # what the situation of the last pick takes for granted
+        self.ground = Ground(workspace, writer, self.leaning)
 
     def random(self, *more: object):
         """The one generator of a call's choices, fixed by the draw."""
@@ -144,92 +127,6 @@ class Chooser:
     def _lean(self) -> Callable[[Term], float] | None:
         return self.leaning.of if self.leaning.themes else None
 
-    def standing(self, fills: Sequence[Fill | None], but: Collection[str] = (), levels: Levels = (), guess: bool = True) -> tuple[Scene, set[str]]:
-        """What a pick has to suit: the scene of what is filled already in the text (for free text, the terms that it is like: what they
-        take for granted is a guess, made where `guess` says so), with each of the `levels` of a family, and the ideas that are said, the formula's fixed words among them."""
-        vocabulary = self.workspace.vocabulary
-        own_words = [item.words for rule, fill in zip(self.writer.rules, fills, strict=True) if fill and rule.name not in but for item in fill.items if item.term is None]
-        scene, told = Scene(vocabulary, [*self.writer.compiled.granted, *self._themed, *self._base, *self._said(own_words)]), set(self._fixed)
-        for rule, fill in zip(self.writer.rules, fills, strict=True):
-            if not fill or rule.name in but or rule.name not in self.writer.shown:
-                continue
-            own: list[Term] = []
-            for item in fill.items:
-                told |= ideas(f"{item.words} {item.place}")
-                term = item.term
-                if term is None and guess and rule.facet in vocabulary:
-                    term = stands_for(item.words, vocabulary[rule.facet])
-                own += [term] if term else []
-            scene.unknown_place |= self._seats[rule.name].role == LEAD and (own_deed(fill) or bool(own_place(fill, vocabulary)))
-            if rule.world and not all(item.term for item in fill.items):
-                scene.grant([Thing(self._seats[rule.name], rule.name, vocabulary.world(rule.world))])
-            scene.unknown_place |= rule.facet == PLACE and any(item.term is None for item in fill.items)
-            if own:
-                scene.add(self._seats[rule.name], own, guessed=any(item.term is None for item in fill.items))
-            if self._seats[rule.name].role == LEAD and not all(item.term for item in fill.items) and (world := self._being(rule.facet, fill)):
-                scene.grant([Thing(self._seats[rule.name], fill.shown, vocabulary.world(world))])  # "a fox" buttons no coat
-        if guess and (place := self._own_place(fills)) and (like := self._place_like(place)):
-            scene.add(Seat("", PLACE), [like], guessed=True)
-        for slots, varied in groupby(levels, key=tuple):
-            common = self.standing(fills, {*but, *slots})[0]
-            scene.vary(common, [things for things in map(self._things, varied) if all(common.takes(thing.seat, thing.world) for thing in things)])
-        scene.beside += [[term] for level in levels for fill in level.values() if fill for term in fill.terms]
-        return scene, told
-
-    def _being(self, facet: str, fill: Fill) -> str:
-        """What somebody of a person's own takes for granted by the kind that they are."""
-        kind = kind_of(fill, self.workspace.vocabulary)
-        return being_of(kind) if kind else UNKNOWN if stranger(fill, facet, self.workspace.vocabulary) else ""
-
-    def _things(self, level: Mapping[str, Fill | None]) -> list[Thing]:
-        """What a choice of a family takes for granted, or the terms that it is like."""
-        vocabulary, found = self.workspace.vocabulary, []
-        for slot, fill in level.items():
-            facet = self.rule(slot).facet
-            for item in fill.items if fill and slot in self.writer.shown else ():
-                term = item.term or (stands_for(item.words, vocabulary[facet]) if facet in vocabulary else None)
-                found += [vocabulary.thing(self._seats[slot], term)] if term else self._said([item.words])
-        return found
-
-    def _said(self, texts: Sequence[str]) -> list[Thing]:
-        """What words of a person's own take for granted, where that is plain: at night, in a kitchen."""
-        read = self.workspace.vocabulary.dimensions.world
-        return [Thing(Seat("", "", None, LEAD), found[0], read(world)) for text in texts for pattern, world in said_rules() if (found := pattern.search(text))]
-
-    def against(self, slot: str, fills: Sequence[Fill | None]) -> Callable[[Term], str]:
-        """What says why a term in a slot takes for granted what the other fills rule out, in words; "" where it does not."""
-        vocabulary, compiled = self.workspace.vocabulary, self.writer.compiled
-        if slot not in self._seats:
-            return lambda term: ""
-        others = {name: fill for name, fill in compiled.named(fills).items() if name != slot}
-        agreement = Agreement(vocabulary, self._seats, compiled.granted, others)
-        return lambda term: agreement.why([vocabulary.thing(self._seats[slot], term)])
-
-    @cached_property
-    def _themed(self) -> list[Thing]:
-        """What the themes take for granted."""
-        read = self.workspace.vocabulary.dimensions.world
-        try:
-            return [Thing(Seat("", ""), theme.name, read(theme.world)) for theme in self.leaning.themes]
-        except BadWorld as bad:
-            raise Trouble(f"the world of a theme can't be read: {bad}", bad.remedy, 2) from None
-
-    def _with_speaker(self, fills: list[Fill | None]) -> list[Fill | None]:
-        """Let the one whom the picture is of speak its line, where that is somebody who can."""
-        lead = next((rule.name for rule, fill in zip(self.writer.rules, fills, strict=True) if fill and rule.facet == "subject" and self._seats[rule.name].role == LEAD), "")
-        item = fills[self.writer.position[lead]].items[0] if lead else None
-        if item is None or not self._speaks(self._seats[lead], item.term, item.words):
-            return fills
-        words = english.split_determiner(item.term.term if item.term else item.words)[1]
-        said = self.writer.fills({SPEAKER: f"the {words[: head_end(words)]}"})
-        return [mine or theirs for mine, theirs in zip(said, fills, strict=True)]
-
-    def _speaks(self, seat: Seat, term: Term | None, words: str) -> bool:
-        vocabulary = self.workspace.vocabulary
-        if term is None:
-            return vocabulary["animal"].get(words) is None
-        return not vocabulary.dimensions.disagreements([vocabulary.thing(seat, term), Thing(seat, SPEAKER, vocabulary.world("being: person child group"))])
-
     def begun(self, fills: Sequence[Fill | None], slots: Collection[str], turn: int, levels: Levels = (), done: Collection[str] = ()) -> Begun | None:
         """The situation with which a pick of `slots` begins, the `turn`th; None where none goes with what stands, or where few do, since somebody, a place or a deed is given, and all have come."""
         order, situating = self.in_order(fills, slots, levels, done)
@@ -241,7 +138,7 @@ class Chooser:
         anew = self.taste.draw - 1 + turn >= turns  # all have come
         for at in range(number, number + min(turns, FEW)):  # one that says what the formula keeps out is passed over
             found = situating.begun(*order[at % turns], number, number // turns, anew) if at % turns < len(order) else None
-            if found is None or self._kept_out.isdisjoint(ideas(" ".join(found.texts.values()))):
+            if found is None or self.ground.kept_out.isdisjoint(ideas(" ".join(found.texts.values()))):
                 return found
         return None
 
@@ -257,35 +154,7 @@ class Chooser:
         if not situations:
             return [], situating
         stars = [named for named, mark in self.workspace.marks.items() if mark.star]
-        return situating.in_order(situations, self.standing(fills, slots, levels)[0], " ".join(self.taste.themes), self.taste.mine, stars), situating
-
-    def _own_place(self, fills: Sequence[Fill | None]) -> str:
-        """Where the words of the one that the picture is of say that they are."""
-        leads = (fill for rule, fill in zip(self.writer.rules, fills, strict=True) if fill and (seat := self._seats.get(rule.name)) and seat.role == LEAD)
-        return next((place for fill in leads if (place := own_place(fill, self.workspace.vocabulary))), "")
-
-    def _place_like(self, words: str) -> Term | None:
-        """The place of the vocabulary that a place in words is like."""
-        vocabulary = self.workspace.vocabulary
-        return stands_for(english.split_place(words)[1], vocabulary[PLACE]) if PLACE in vocabulary else None
-
-    def _lead_is(self, what: Callable[[Fill, str, Vocabulary], bool], fills: Sequence[Fill | None]) -> bool:
-        """Is this true of the one that the picture is of?"""
-        leads = ((rule, fill) for rule, fill in zip(self.writer.rules, fills, strict=True) if fill and (seat := self._seats.get(rule.name)) and seat.role == LEAD)
-        return any(what(fill, rule.facet, self.workspace.vocabulary) for rule, fill in leads)
-
-    @cached_property
-    def _fixed(self) -> frozenset[str]:
-        """The ideas that the formula's fixed phrases say, whatever is filled."""
-        fixed = [token.text for plan in self.writer.compiled.plans for token in plan.tokens if isinstance(token, Glue)]
-        quoted = [word for phrase in self.writer.formula.phrases for g in phrase.groups() for word in g.of("quote")]
-        return ideas(" ".join([*fixed, *quoted])) | self._kept_out
-
-    @cached_property
-    def _kept_out(self) -> frozenset[str]:
-        """The ideas of which the formula's negative text says that they are kept out, those that one word says."""
-        parts = [part.strip() for phrase in self.writer.formula.negatives for node in phrase.body if isinstance(node, FixedText) for part in node.raw.split(",")]
-        return frozenset[str]().union(*(ideas(part) for part in parts if part and " " not in part))
+        return situating.in_order(situations, self.ground.standing(fills, slots, levels)[0], " ".join(self.taste.themes), self.taste.mine, stars), situating
 
     def pick(
         self, fills: Sequence[Fill | None], slots: Collection[str], random, but: Mapping[str, Collection[Term]] = {},
@@ -294,19 +163,19 @@ class Chooser:
         """Every slot's fill, those in `slots` picked, to go with the other fills and, where it is the base of a family, with each of its `levels`: of a situation, the `turn`th, and then what goes
         with that; pickers that are `kept` know what they have picked before; deeds that are `done` come no more. Raises Trouble where a slot that is needed found nothing that goes with the rest."""
         if not but:  # who asks for another stays with the situation that there is
-            self._base = ()
+            self.ground.base = ()
         begun = None if but else self.begun(fills, slots, turn, levels, done)
         if begun:
             said = self.writer.fills(begun.texts)
             fills = [mine or theirs for mine, theirs in zip(said, fills, strict=True)]
             slots = [slot for slot in slots if slot not in begun.texts and slot not in begun.left]
-            self._base = begun.things
-        elif not but and len(slots) > 1 and self._lead_is(stranger, fills):
+            self.ground.base = begun.things
+        elif not but and len(slots) > 1 and self.ground.lead_is(stranger, fills):
             slots = [slot for slot in slots if self.rule(slot).facet not in ROUND_ABOUT or self.rule(slot).need]  # "a stone bridge" pours no tea
-        if not but and len(slots) > 1 and self._lead_is(lambda fill, facet, vocabulary: own_deed(fill), fills):  # who rows out to sea is on no wall
+        if not but and len(slots) > 1 and self.ground.lead_is(lambda fill, facet, vocabulary: own_deed(fill), fills):  # who rows out to sea is on no wall
             slots = [slot for slot in slots if self.rule(slot).facet not in (PLACE, "action", *HEARD) or self.rule(slot).need]
-        if not but and (place := self._own_place(fills)):  # "a castle on a hill" is nowhere else, and under no lamp of a street
-            told_by_words = (PLACE,) if self._place_like(place) or self._said([place]) else (PLACE, "lighting")
+        if not but and (place := self.ground.own_place(fills)):  # "a castle on a hill" is nowhere else, and under no lamp of a street
+            told_by_words = (PLACE,) if self.ground.place_like(place) or self.ground.said([place]) else (PLACE, "lighting")
             slots = [slot for slot in slots if self.rule(slot).facet not in told_by_words or self.rule(slot).need]
         asked_to_speak = SPEAKER in slots
         slots = [slot for slot in slots if slot not in (*OF_SITUATIONS, SPEAKER)]
@@ -315,7 +184,7 @@ class Chooser:
             wants = [want._replace(terms=[term for term in want.terms if want.facet != "action" or term.term not in done]) for want in self.wants(slots)]
             picker = pickers[tuple(slots)] = Picker([want._replace(need=True) for want in wants] if but else wants, random, self._lean)  # who asks for another does not mean none
         paired = [rule.name for rule in self.writer.rules if begun and rule.facet == "action" and self.writer.formula.name in PAIRED]  # both frames of a clip are as the whole of it
-        scene, told = self.standing(fills, [*slots, *paired], levels, guess)
+        scene, told = self.ground.standing(fills, [*slots, *paired], levels, guess)
         scene.lenient = not guess and not but
         needed = [slot for slot in slots if self.rule(slot).need]
         for _ in range(TRIES):
@@ -324,7 +193,7 @@ class Chooser:
                 filled = list(fills)
                 for slot, fill in picked.items():
                     filled[self.writer.position[slot]] = fill
-                return self._with_speaker(filled) if asked_to_speak else filled
+                return with_speaker(filled, self.writer) if asked_to_speak else filled
         if levels or guess:  # nothing goes with all of them, or with what is guessed of a person's own words: then with the first, and with what is known
             return self.pick(fills, slots, random, but, turn=turn, guess=False)
         raise self._nothing_for(next(slot for slot in needed if not picked[slot]))
@@ -335,7 +204,7 @@ class Chooser:
         if not themes:
             return Trouble(f"no term of {facet} goes with the rest", f"give one: {slot}=…, or give less of the rest", 1)
         named, what = " and ".join(f"“{theme.name}”" for theme in themes), f"the theme{'s' * (len(themes) > 1)}"
-        why = self.workspace.vocabulary.dimensions.disagreements([*self.writer.compiled.granted, *self._themed])
+        why = self.workspace.vocabulary.dimensions.disagreements([*self.writer.compiled.granted, *self.ground.themed])
         reason = f": {why[0].why}" if why else ""
         return Trouble(f"no term of {facet} goes with {self.writer.formula.name} and {what} {named}{reason}", f"take another theme (`syntagma theme` lists them), or give one: {slot}=…", 1)
 
@@ -343,7 +212,7 @@ class Chooser:
         """The fills with something else in one slot: what goes with the situation, and then what goes with its place, at another hour. Raises Trouble where nothing is left."""
         found = self.pick(fills, [slot], random, but)
         if not found[self.writer.position[slot]]:
-            self._base = [thing._replace(world=self.workspace.vocabulary.dimensions.only(thing.world, PLACES)) for thing in self._base]
+            self.ground.base = [thing._replace(world=self.workspace.vocabulary.dimensions.only(thing.world, PLACES)) for thing in self.ground.base]
             found = self.pick(fills, [slot], random, but)
         if found[self.writer.position[slot]]:
             return found
@@ -365,6 +234,4 @@ APART = 997  # how far the draws of a call are apart in the order of situations,
 FEW = 8  # where fewer situations go with what is given, picks without one fill up the number
 PLACES = ("where", "site")  # dimensions of a place, whatever the hour
 ROUND_ABOUT = (PLACE, "action", "object", "wardrobe", "expression", "pose", "lighting", "hour", "weather", "season", "ambience", "sound-effect", "background")  # what nobody picks for one of whom nothing is known
-UNKNOWN = "being: thing land building vehicle vessel; extent: figure place land"  # what one of whom nothing is known takes for granted: it is shown like no person, and whole
-SPEAKER = "speaker"  # the slot of who says a line: with nobody given, the one that the picture is of
 TRIES = 40  # rounds of picks before they are given up
