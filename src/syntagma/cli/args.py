@@ -156,6 +156,8 @@ def fills(words: list[str]) -> dict[str, str]:
         slot, equals, text = word.partition("=")
         if not equals or not slot:
             raise Trouble(f"“{word}” fills no slot", 'write the slot first, as in subject="…"', 2)
+        if given.get(slot) == text:
+            continue  # said again is said once
         if slot in given:
             raise Trouble(f"the slot “{slot}” is filled twice", f'for a list write {slot}="one; two"', 2)
         if _several(text):

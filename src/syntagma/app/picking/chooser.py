@@ -132,7 +132,7 @@ class Chooser:
         order, situating = self.in_order(fills, slots, levels, done)
         if not order:
             return None
-        few = situating.few and not order[-1][0].lead.startswith(ANYBODY)
+        few = situating.few and not situating.one and not order[-1][0].lead.startswith(ANYBODY)
         number = (self.taste.draw - 1) * (1 if situating.few else APART) + turn
         turns = max(len(order), FEW) if few else len(order)
         anew = self.taste.draw - 1 + turn >= turns  # all have come

@@ -25,7 +25,8 @@ def start(folder: Path, model: str | None = None) -> list[Path]:
     if folder.exists() and not folder.is_dir():
         raise Trouble(f"{folder} is a file, and a workspace is a folder", "choose another name", 2)
     if (folder / SETTINGS).exists():
-        raise Trouble(f"{folder} is a workspace already", f"go there (cd {folder}), or choose another name", 2)
+        here = folder.resolve() == Path.cwd()
+        raise Trouble(f"{folder if not here else 'this folder'} is a workspace already", "write `syntagma formula`, or choose another name" if here else f"go there (cd {folder}), or choose another name", 2)
     if model:
         Workspace.load().model(model)
     made = [folder / room for room in ROOMS if not (folder / room).is_dir()]

@@ -17,5 +17,6 @@ def run(call) -> int:
     made = start(Path(call.dir), call.model)
     for path in made:
         terminal.line(str(path))
-    terminal.say(f"\na workspace: go there (cd {call.dir}) and write `syntagma formula`")
+    here = Path(call.dir).resolve() == Path.cwd()
+    terminal.say("\na workspace: write `syntagma formula`" if here else f"\na workspace: go there (cd {call.dir}) and write `syntagma formula`")
     return 0

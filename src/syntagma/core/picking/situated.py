@@ -46,8 +46,13 @@ class Situating:
 
     @property
     def few(self) -> bool:
-        """Is somebody, a place or a deed given, so that few situations go?"""
+        """Is somebody or a place given, so that few situations go?"""
         return bool(self.asked.lead and (self.who.held or self.who.called))
+
+    @property
+    def one(self) -> bool:
+        """Is a deed given, so that the situation whose deed it is goes, and no other?"""
+        return bool(self.asked.lead) and any(facet == "action" for facet, _ in self.who.held)
 
     @property
     def facets(self) -> tuple[str, ...]:
