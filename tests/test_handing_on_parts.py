@@ -19,7 +19,8 @@ from syntagma.app.handing_on.dataset.making import _Seen
 from syntagma.app.handing_on.delivery import Wanted, contact_sheets, delivered
 from syntagma.app.handing_on.pack_file import Pack, read_pack, write_pack
 from syntagma.app.handing_on.packs import Taker, make_pack, without_service
-from syntagma.app.picking.chooser import Chooser, said_rules
+from syntagma.app.picking.chooser import Chooser
+from syntagma.app.picking.ground import said_rules
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.campaign.business import Place
 from syntagma.core.models import PLAIN
