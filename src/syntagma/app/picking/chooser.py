@@ -170,13 +170,8 @@ class Chooser:
             fills = [mine or theirs for mine, theirs in zip(said, fills, strict=True)]
             slots = [slot for slot in slots if slot not in begun.texts and slot not in begun.left]
             self.ground.base = begun.things
-        elif not but and len(slots) > 1 and self.ground.lead_is(stranger, fills):
-            slots = [slot for slot in slots if self.rule(slot).facet not in ROUND_ABOUT or self.rule(slot).need]  # "a stone bridge" pours no tea
-        if not but and len(slots) > 1 and self.ground.lead_is(lambda fill, facet, vocabulary: own_deed(fill), fills):  # who rows out to sea is on no wall
-            slots = [slot for slot in slots if self.rule(slot).facet not in (PLACE, "action", *HEARD) or self.rule(slot).need]
-        if not but and (place := self.ground.own_place(fills)):  # "a castle on a hill" is nowhere else, and under no lamp of a street
-            told_by_words = (PLACE,) if self.ground.place_like(place) or self.ground.said([place]) else (PLACE, "lighting")
-            slots = [slot for slot in slots if self.rule(slot).facet not in told_by_words or self.rule(slot).need]
+        if not but:
+            slots = self._told_by_nobody(fills, slots, begun is not None)
         asked_to_speak = SPEAKER in slots
         slots = [slot for slot in slots if slot not in (*OF_SITUATIONS, SPEAKER)]
         pickers = {} if kept is None else kept
@@ -195,8 +190,20 @@ class Chooser:
                     filled[self.writer.position[slot]] = fill
                 return with_speaker(filled, self.writer) if asked_to_speak else filled
         if levels or guess:  # nothing goes with all of them, or with what is guessed of a person's own words: then with the first, and with what is known
-            return self.pick(fills, slots, random, but, turn=turn, guess=False)
+            found = self.pick(fills, slots, random, but, turn=turn, guess=False)
+            return with_speaker(found, self.writer) if asked_to_speak else found
         raise self._nothing_for(next(slot for slot in needed if not picked[slot]))
+
+    def _told_by_nobody(self, fills: Sequence[Fill | None], slots: Collection[str], begun: bool) -> Collection[str]:
+        """The slots of which neither the words of the one whom the picture is of tell, nor that nothing is known of them; and those that are needed."""
+        told: set[str] = set()
+        if not begun and len(slots) > 1 and self.ground.lead_is(stranger, fills):
+            told |= set(ROUND_ABOUT)  # "a stone bridge" pours no tea
+        if len(slots) > 1 and self.ground.lead_is(lambda fill, facet, vocabulary: own_deed(fill), fills):
+            told |= {PLACE, "action", *HEARD}  # who rows out to sea is on no wall
+        if place := self.ground.own_place(fills):  # "a castle on a hill" is nowhere else, and under no lamp of a street
+            told |= {PLACE} if self.ground.place_like(place) or self.ground.said([place]) else {PLACE, "lighting"}
+        return [slot for slot in slots if self.rule(slot).facet not in told or self.rule(slot).need]
 
     def _nothing_for(self, slot: str) -> Trouble:
         """Why nothing goes into a slot that is needed."""
