@@ -122,7 +122,7 @@ def test_the_base_of_a_family_is_a_situation_that_goes_with_all_of_it(varied, al
     [
         ("tax inspector", "#person"), ("my aunt Vera", "#person"), ("Mara Quill", "#person"), ("two lawyers", "#group"), ("a jazz band", "#group"), ("the mayor's wife", "#person"),
         ("a hippo called Gus", "#animal"), ("golden retriever", "#animal"), ("my neighbour's parrot", "#bird"), ("a red convertible", "#vehicle"), ("saxophone", "#thing"), ("an old windmill", "#building"),
-        ("two foxes", "#animals"), ("a flock of flamingos", "#birds"), ("a delivery drone", "#aircraft"), ("a newborn baby", "#baby"), ("a steam train", "#train"), ("a group of monks", "#group"), ("an influencer", "#person"), ("little Tom", "#person"), ("a data scientist", "#person"), ("goldfish", "#fish"), ("humpback whale", "#fish"), ("a wedding cake", "#thing"), ("a fire engine", "#vehicle"), ("a stone bridge", ""),
+        ("two foxes", "#animals"), ("a flock of flamingos", "#birds"), ("a delivery drone", "#aircraft"), ("a newborn baby", "#baby"), ("a steam train", "#train"), ("a group of monks", "#group"), ("a gang of thieves", "#group"), ("two spies", "#group"), ("an influencer", "#person"), ("little Tom", "#person"), ("a data scientist", "#person"), ("goldfish", "#fish"), ("humpback whale", "#fish"), ("a wedding cake", "#thing"), ("a fire engine", "#vehicle"), ("a stone bridge", ""),
     ],
 )
 def test_whoever_has_no_situation_has_one_of_anybody(subject, kind):

@@ -134,8 +134,15 @@ def _kinds(item: Item, vocabulary: Vocabulary) -> Iterator[str]:
         if term := _named(name, vocabulary) or _named(name.removesuffix("s"), vocabulary):
             yield from _of_term(term, vocabulary)
     yield from (kind for kind, nouns in _NOUNS.items() if head[-1:] and head[-1].lower() in nouns)
-    if is_someone(item) or any(is_person(word.lower()) for word in (*head[-1:], *(head[:-1] if head[-1:] and head[-1][:1].isupper() else ()))):
+    if is_someone(item) or any(is_person(one) for word in (*head[-1:], *(head[:-1] if head[-1:] and head[-1][:1].isupper() else ())) for one in _singulars(word)):
         yield "person"  # "my aunt Vera" as well
+
+
+def _singulars(word: str) -> tuple[str, ...]:
+    """A word in small letters, and what it may be the plural of: thieves, thief; spies, spy."""
+    word = word.lower()
+    ends = (("ves", "f"), ("ies", "y"), ("men", "man"), ("es", ""), ("s", ""))
+    return (word, *(word.removesuffix(many) + one for many, one in ends if word.endswith(many)))
 
 
 def _named(name: str, vocabulary: Vocabulary) -> Term | None:
