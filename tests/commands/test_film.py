@@ -285,6 +285,7 @@ def test_what_is_picked_for_a_scene_is_picked_once(here, model):
         for scene in both:
             assert scene.get("setting-2", scene["setting"]) == scene["setting"] and scene.get("light-2", scene.get("light")) == scene.get("light")
             assert scene["action"] != scene["action-2"]
+        assert both[1].get("subject-2", both[1]["subject"]) == both[1]["subject"]  # somebody picked for a place stays there
 
 
 def test_a_clip_that_can_not_be_written_is_told_beside_the_file(here):

@@ -2,10 +2,14 @@
 
 import pytest
 
+from syntagma.app.composing.asked import Ask
+from syntagma.app.composing.composer import Composer
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.formula import check_formula, parse_formula, read_formula, with_look, write_formula
 from syntagma.core.writing.prompt_writer import Writer
 from tests.core.samples import PROSE, TAGS, VOCABULARY
 
+SHIPPED = Workspace.load()
 CONTENT = read_formula(
     '+++\nmedia = "image"\n[parameters]\nratio = "2:3"\nseed = 4\n+++\nlead!  [a mood subject]\nend  flat inks.\n-  border\n',
     "poster",
@@ -89,3 +93,23 @@ def test_reading_a_look(text, messages):
     assert [m.message for m in mistakes] == messages
     assert write_formula(formula) == text
     assert formula.is_look == (text != "content  words\n" and text != "content!\n")
+
+
+@pytest.mark.parametrize(
+    ("formula", "look", "kept", "gone"),
+    [
+        ("photograph", "pixel-scene", "Drawn in pixels", "realistic photograph"), ("product-still", "home-tape", "A product photograph", "Crisp edges"),
+        ("emblem", "paper-cut-outs", "An emblem", "photograph"), ("product-still", "teal-and-amber", "Crisp edges", "realistic"),
+    ],
+)  # fmt: skip
+def test_a_look_takes_the_place_of_what_it_makes_otherwise(formula, look, kept, gone):
+    lead = {"photograph": "subject", "product-still": "product", "emblem": "motif"}[formula]
+    made = Composer(SHIPPED, Ask(formula, looks=(look,))).compose({lead: "fox"})
+    assert kept in made.prompt.text and gone not in made.prompt.text
+    told = [finding.code for finding in made.findings]
+    assert ("look-instead" in told) == (gone == "Crisp edges")
+
+
+def test_what_a_look_contradicts_is_told_once():
+    made = Composer(SHIPPED, Ask("product-still", looks=("miniature-world",))).compose({"product": "watch"})
+    assert [(finding.code, finding.remedy) for finding in made.findings if finding.kind == "warning"] == [("contradiction", "choose another look")]

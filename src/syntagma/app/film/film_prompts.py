@@ -1,6 +1,5 @@
 """A film made into prompts: the list read, planned for a model, each clip and each still written, with what it needs and what it costs."""
 
-import re
 from collections.abc import Mapping, Sequence
 from datetime import date
 from functools import cached_property
@@ -20,7 +19,7 @@ from syntagma.core.film.shots.columns import PICK, column_of
 from syntagma.core.film.shots.shot_list import LONGEST, Shot, ShotList
 from syntagma.core.film.shots.spoken import cell_of
 from syntagma.core.film.words.cast import Cast
-from syntagma.core.film.words.clip_formula import Shape, View, Wording, clip_words
+from syntagma.core.film.words.clip_formula import ClipWords, Shape, View, Wording, clip_words
 from syntagma.core.film.words.roles import FIRST, LAST
 from syntagma.core.fitting.limits import TooLong
 from syntagma.core.formula.tree import Formula
@@ -37,7 +36,7 @@ FILM_DATA = "film.toml"
 FRAMES = "frames"
 STILL_FORMULAS = {FIRST: "first-frame", LAST: "last-frame"}
 BETWEEN = "between-frames"
-OF_SCENE = ("setting", "lighting", "hour", "season", "weather", "palette", "colour-grade", "medium", "era")  # what is picked once for a scene
+OF_SCENE = ("subject", "setting", "lighting", "hour", "season", "weather", "palette", "colour-grade", "medium", "era")  # what is picked once for a scene
 OURS = ("speech-too-long", "dead-air", "rewrites", "known-in-words", "behind-reach", "no-sound")  # said by the prompts in its own way, or not of a shot list
 
 
@@ -192,7 +191,7 @@ class FilmPrompts:
         manner = manner._replace(references=[*people, *manner.references])
         writer = Writer(words.formula, profile, self.film.workspace.vocabulary, manner)
         try:
-            fills = self._fills(writer, words.given, words.fills, shots)
+            fills = self._fills(writer, words, wording, views, how)
             prompt = writer.write(fills)
         except (BadFills, TooLong) as bad:
             found = bad.findings if isinstance(bad, BadFills) else [Finding(ERROR, str(bad), "say less in the list, or take a model with more room", "text", code="too-long")]
@@ -225,29 +224,52 @@ class FilmPrompts:
                 handles[name.lower()] = handle
         return handles, references, found
 
-    def _fills(self, writer: Writer, given: Mapping[str, str], made: Mapping[str, Fill], shots: Sequence[Shot]) -> list[Fill | None]:
+    def _fills(self, writer: Writer, words: ClipWords, wording: Wording, views: Sequence[View], how: tuple[bool, str, Sequence[str]]) -> list[Fill | None]:
         """The fills of a clip, with picks where the list says pick."""
-        asked = [slot for slot, text in given.items() if text == PICK]
-        fills = writer.fills({slot: "" if slot in asked else text for slot, text in given.items() if slot in writer.position})
-        for slot, fill in made.items():
+        fills = self._given(writer, words)
+        asked = {slot for slot, text in words.given.items() if text == PICK and writer.rules[writer.position[slot]].facet in self.film.workspace.vocabulary}
+        for number, view in enumerate(views if asked else (), 1):
+            for slot, fill in self._picked(wording, view, how).items():
+                name = slot if number == 1 else f"{slot}-{number}"
+                if name in asked:
+                    seen = fill in fills and writer.rules[writer.position[name]].facet == "subject"
+                    fills[writer.position[name]] = self._in_short(fill) if seen else fill
+        return fills
+
+    @staticmethod
+    def _given(writer: Writer, words: ClipWords) -> list[Fill | None]:
+        """The fills of what the list gives."""
+        fills = writer.fills({slot: "" if text == PICK else text for slot, text in words.given.items() if slot in writer.position})
+        for slot, fill in words.fills.items():
             if slot in writer.position:
                 fills[writer.position[slot]] = fill
-        free = [slot for slot in asked if writer.rules[writer.position[slot]].facet in self.film.workspace.vocabulary]
-        chooser = Chooser(self.film.workspace, writer, self.film.taste) if free else None
-        for number, shot in enumerate(shots if chooser else (), 1):  # by shot, so that a pick does not hang on the clip that the shot is in
-            own = {slot: writer.position[slot] for slot in free if _number(slot) == number}
-            for at in own.values():
-                fills[at] = self._of_scene.get((shot.scene, writer.rules[at].facet))
-            if left := [slot for slot, at in own.items() if fills[at] is None]:
-                done = self._done.setdefault(shot.scene, set())
-                random = chooser.random(shot.name)
-                picked = chooser.pick(_of_shot(writer, fills, number), left, random, turn=number_of(shot.name), done=done)
-                picked, told = chooser.insisted(picked, left, random)
-                self.wrong += [one._replace(place=shot.name) for one in told]
-                fills = [mine or theirs for mine, theirs in zip(fills, picked, strict=True)]
-                done |= {item.words for rule, fill in zip(writer.rules, picked, strict=True) if fill and rule.facet == "action" for item in fill.items}
-            self._of_scene |= {(shot.scene, facet): fills[at] for at in own.values() if (facet := writer.rules[at].facet) in OF_SCENE and fills[at]}
         return fills
+
+    def _picked(self, wording: Wording, view: View, how: tuple[bool, str, Sequence[str]]) -> dict[str, Fill]:
+        """What is picked for one shot by itself, by slot, so that a pick does not depend on the clip that the shot is in. What a scene has
+        had picked stays; the deed goes on from the last."""
+        shot, words = view.shot, clip_words(wording, [view], *how)
+        writer = Writer(words.formula, wording.profile, wording.vocabulary, Manner())
+        fills = self._given(writer, words)
+        own = {slot: writer.position[slot] for slot, text in words.given.items() if text == PICK and writer.rules[writer.position[slot]].facet in wording.vocabulary}
+        for at in own.values():
+            fills[at] = self._of_scene.get((shot.scene, writer.rules[at].facet))
+        if left := [slot for slot, at in own.items() if fills[at] is None]:
+            chooser = Chooser(self.film.workspace, writer, self.film.taste)
+            done = self._done.setdefault(shot.scene, set())
+            random = chooser.random(shot.name)
+            picked = chooser.pick(fills, left, random, turn=number_of(shot.name), done=done)
+            fills, told = chooser.insisted(picked, left, random)
+            self.wrong += [one._replace(place=shot.name) for one in told]
+            done |= {item.words for rule, fill in zip(writer.rules, fills, strict=True) if fill and rule.facet == "action" for item in fill.items}
+        picks = {slot: fill for slot, at in own.items() if (fill := fills[at])}
+        self._of_scene |= {(shot.scene, facet): fill for slot, fill in picks.items() if (facet := writer.rules[own[slot]].facet) in OF_SCENE}
+        return picks
+
+    def _in_short(self, somebody: Fill) -> Fill:
+        """Somebody who was picked, as they are called where the clip has described them: the postwoman."""
+        items = [item._replace(words=self.film.cast.short(item.words), number="name", term=None) for item in somebody.items]
+        return somebody._replace(items=tuple(items))
 
     def records(self) -> list[dict[str, Any]]:
         """The records of all prompts, each with what it is in the film."""
@@ -332,14 +354,3 @@ def with_change(rows: Sequence[tuple[int, dict[str, str]]], shots: ShotList, pla
     old = cells.get(heading, "")
     cells[heading] = text
     return old
-
-
-def _number(slot: str) -> int:
-    """The shot of a clip that a slot is of."""
-    return int(match[1]) if (match := re.search(r"-(\d+)$", slot)) else 1
-
-
-def _of_shot(writer: Writer, fills: Sequence[Fill | None], number: int) -> list[Fill | None]:
-    """The fills of one shot of a clip, with those of the first that it says nothing else for."""
-    own = {rule.facet for rule in writer.rules if _number(rule.name) == number}
-    return [fill if _number(rule.name) == number or (_number(rule.name) == 1 and rule.facet not in own) else None for rule, fill in zip(writer.rules, fills, strict=True)]

@@ -128,14 +128,14 @@ class Chooser:
         return self.leaning.of if self.leaning.themes else None
 
     def begun(self, fills: Sequence[Fill | None], slots: Collection[str], turn: int, levels: Levels = (), done: Collection[str] = ()) -> Begun | None:
-        """The situation with which a pick of `slots` begins, the `turn`th; None where none goes with what stands, or where few do, since somebody, a place or a deed is given, and all have come."""
+        """The situation with which a pick of `slots` begins, the `turn`th; None where none goes with what stands, or where few do, since somebody or a place is given, and all have come (what goes on, with deeds `done`, stays with those)."""
         order, situating = self.in_order(fills, slots, levels, done)
         if not order:
             return None
-        few = situating.few and not situating.one and not order[-1][0].lead.startswith(ANYBODY)
+        few = situating.few and not (situating.one or done) and not order[-1][0].lead.startswith(ANYBODY)
         number = (self.taste.draw - 1) * (1 if situating.few else APART) + turn
         turns = max(len(order), FEW) if few else len(order)
-        anew = self.taste.draw - 1 + turn >= turns  # all have come
+        anew = turn >= turns  # all have come in this call
         for at in range(number, number + min(turns, FEW)):  # one that says what the formula keeps out is passed over
             found = situating.begun(*order[at % turns], number, number // turns, anew) if at % turns < len(order) else None
             if found is None or self.ground.kept_out.isdisjoint(ideas(" ".join(found.texts.values()))):
@@ -189,10 +189,14 @@ class Chooser:
                 for slot, fill in picked.items():
                     filled[self.writer.position[slot]] = fill
                 return with_speaker(filled, self.writer) if asked_to_speak else filled
-        if levels or guess:  # nothing goes with all of them, or with what is guessed of a person's own words: then with the first, and with what is known
+        nothing = self._nothing_for(next(slot for slot in needed if not picked[slot]))
+        if not (levels or guess):
+            raise nothing
+        try:  # what goes with the first of the levels, and with what is known, not guessed, of a person's own words
             found = self.pick(fills, slots, random, but, turn=turn, guess=False)
-            return with_speaker(found, self.writer) if asked_to_speak else found
-        raise self._nothing_for(next(slot for slot in needed if not picked[slot]))
+        except Trouble:
+            raise nothing from None
+        return with_speaker(found, self.writer) if asked_to_speak else found
 
     def _told_by_nobody(self, fills: Sequence[Fill | None], slots: Collection[str], begun: bool) -> Collection[str]:
         """The slots of which neither the words of the one whom the picture is of tell, nor that nothing is known of them; and those that are needed."""
@@ -212,8 +216,8 @@ class Chooser:
             return Trouble(f"no term of {facet} goes with the rest", f"give one: {slot}=…, or give less of the rest", 1)
         named, what = " and ".join(f"“{theme.name}”" for theme in themes), f"the theme{'s' * (len(themes) > 1)}"
         why = self.workspace.vocabulary.dimensions.disagreements([*self.writer.compiled.granted, *self.ground.themed])
-        reason = f": {why[0].why}" if why else ""
-        return Trouble(f"no term of {facet} goes with {self.writer.formula.name} and {what} {named}{reason}", f"take another theme (`syntagma theme` lists them), or give one: {slot}=…", 1)
+        message, another = f"no term of {facet} goes with {self.writer.formula.name} and {what} {named}", "take another theme (`syntagma theme` lists them)"
+        return Trouble(f"{message}: {why[0].why}", another, 1) if why else Trouble(message, f"{another}, or give one: {slot}=…", 1)
 
     def another(self, fills: Sequence[Fill | None], slot: str, random, but: Mapping[str, Collection[Term]]) -> list[Fill | None]:
         """The fills with something else in one slot: what goes with the situation, and then what goes with its place, at another hour. Raises Trouble where nothing is left."""

@@ -58,7 +58,7 @@ def clash_findings(fills: Mapping[str, Fill | None]) -> list[Finding]:
 def world_findings(dimensions: Dimensions, things: Sequence[Thing]) -> list[Finding]:
     """What takes things for granted that can't all be."""
     return [
-        Finding(WARNING, f"a contradiction: {found.why}", f"choose another {found.slot}" if found.slot else "", found.slot, code="contradiction")
+        Finding(WARNING, f"a contradiction: {found.why}", f"choose another {found.slot or 'look'}", found.slot, code="contradiction")
         for found in dimensions.disagreements(things)
     ]
 

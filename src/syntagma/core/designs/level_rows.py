@@ -50,7 +50,7 @@ class Forbidding:
         return not any(all(row[a] == v for a, v in rest) for rest in self._more.get(literal, ()))
 
     def allows(self, row: Sequence[int]) -> bool:
-        """May this row stand? Places below 0 are open."""
+        """Is this row allowed? A level below 0 is not chosen yet."""
         return all(self.fits(row, axis, level) for axis, level in enumerate(row) if level >= 0)
 
     def completes(self, fixed: Mapping[int, int]) -> list[int] | None:

@@ -5,10 +5,6 @@ from syntagma.core.diagnostics.ways import way
 from syntagma.core.formula.tree import Formula, Head, Phrase, SlotRule
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.vocabulary.terms import Vocabulary
-from syntagma.core.vocabulary.world import Seat, Thing
-
-_NOWHERE = Seat("", "")
-
 
 MADE = ("making", "finish", "colour", "sharpness")  # the dimensions of how a picture is made
 YIELDS = (*MADE, "ground", "where")  # those on which a look stands in place of the formula
@@ -18,20 +14,17 @@ GIVE_WAY = ("finish", "flaws", "catchlight")  # labels of fixed words that say h
 
 def yielding(formula: Formula, look: Formula, vocabulary: Vocabulary) -> tuple[Formula, list[Finding]]:
     """A formula as it is under a look: where the look is made otherwise, what the formula takes for granted of that goes, and so do its kind by default ("realistic photograph")
-    and its fixed words of that; and what there is to say, also of what the two can't both have."""
+    and its fixed words of that; and what there is to say."""
     dimensions = vocabulary.dimensions
-    theirs = [Thing(_NOWHERE, look.name, vocabulary.world(world)) for _, world in look.head.worlds]
-    mine = [Thing(_NOWHERE, name or formula.name, vocabulary.world(world)) for name, world in formula.head.worlds]
-    found = dimensions.disagreements([*mine, *theirs])
-    otherwise = {name for name in YIELDS if any(dimensions.at_odds(one.world, other.world, name) for one in mine for other in theirs)}
-    others = [one for one in found if one.dimension not in otherwise]
-    told = [Finding(WARNING, f"the look goes against the formula: {one.why}", f"choose another look: {way('looks')}", look.name, code="look-against") for one in others]
+    theirs = [vocabulary.world(world) for _, world in look.head.worlds]
+    mine = [vocabulary.world(world) for _, world in formula.head.worlds]
+    otherwise = {name for name in YIELDS if any(dimensions.at_odds(one, other, name) for one in mine for other in theirs)}
     if not otherwise:
-        return formula, told
+        return formula, []
     worlds = tuple((name, dimensions.without(world, otherwise)) for name, world in formula.head.worlds)
     slots = {name: rule._replace(default=()) if name == "kind" and "making" in otherwise and any(map(PHOTOGRAPH.search, rule.default)) else rule for name, rule in formula.head.slots.items()}
     gone = [line for line in formula.lines if isinstance(line, Phrase) and line.label in GIVE_WAY and not line.slots] if otherwise & set(MADE) else []
-    told += [Finding(REMARK, f"{line.label} is left out: the look makes it otherwise", "", look.name, code="look-instead") for line in gone]
+    told = [Finding(REMARK, f"{line.label} is left out: the look makes it otherwise", "", look.name, code="look-instead") for line in gone]
     return formula._replace(head=formula.head._replace(worlds=worlds, slots=slots), lines=tuple(line for line in formula.lines if line not in gone)), told
 
 

@@ -87,7 +87,7 @@ def _nested(words: str) -> object:
 
 
 def _fields_without(value: object, named: set[str], path: str = "") -> Iterator[str]:
-    """The fields of nested text that no place names, nor anything above them."""
+    """The fields of nested text that have no place in the request, neither themselves nor within a larger field."""
     for key, one in value.items() if isinstance(value, dict) else ():
         at = f"{path}.{key}" if path else key
         if at in named:

@@ -223,8 +223,8 @@ class Facet:
         found: dict[str, list[tuple[frozenset[str], Term]]] = {}
         for term in self.terms:
             for name in (term.term, *term.aka):
-                words = folded(name)
-                found.setdefault(words[-1], []).append((frozenset(words), term))
+                if words := folded(name):
+                    found.setdefault(words[-1], []).append((frozenset(words), term))
         return found
 
     def get(self, text: str) -> Term | None:

@@ -99,7 +99,6 @@ class Disagreement(NamedTuple):
 
     things: tuple[Thing, ...]
     why: str
-    dimension: str = ""
 
     @property
     def slot(self) -> str:
@@ -181,7 +180,7 @@ class Dimensions:
         for dimension, members in self.groups(things):
             if bad := _smallest(members):
                 told = [f"“{thing.name}” takes {dimension.told(mask)} for granted" for thing, mask in bad]
-                found.append(Disagreement(tuple(thing for thing, _ in bad), "; ".join(told), dimension.name))
+                found.append(Disagreement(tuple(thing for thing, _ in bad), "; ".join(told)))
         return list({disagreement.things: disagreement for disagreement in reversed(found)}.values())[::-1]
 
     def groups(self, things: Sequence[Thing]) -> Iterator[tuple[Dimension, list[tuple[Thing, int]]]]:

@@ -9,6 +9,7 @@ from syntagma.core.english.clauses import verb_at
 from syntagma.core.english.verbs import ADJECTIVES, base_of, in_third
 from syntagma.core.english.word_lists import DETERMINERS, PREPOSITIONS
 from syntagma.core.film.knowledge import Knowledge
+from syntagma.core.film.shots.columns import PICK
 from syntagma.core.film.shots.reversing import frame_side
 from syntagma.core.film.shots.shot_list import Shot, owned
 from syntagma.core.film.shots.spoken import OFF, OVER, Line, plain
@@ -107,7 +108,10 @@ def frame_words(text: str, shot: Shot, cast: Cast, handles: Mapping[str, str], b
 
 
 def people_words(names: Sequence[str], shot: Shot, cast: Cast, handles: Mapping[str, str], described: set[str]) -> str:
-    """Some people of a shot as one group: each in full where they were not described yet, in short after that. They are then."""
+    """Some people of a shot as one group: each in full where they were not described yet, in short after that. They are then. Somebody
+    who is picked stays "pick"."""
+    if list(names) == [PICK]:
+        return PICK
     words = []
     for name in names:
         if handles.get(name.lower()):
