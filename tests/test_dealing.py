@@ -142,7 +142,7 @@ def test_a_ledger_that_can_t_be_used(folder, ledger, monkeypatch):
     (folder / "ledger.sqlite").write_bytes(b"no ledger")
     for path in folder.glob("ledger.sqlite-*"):
         path.unlink()
-    with pytest.raises(Trouble, match="is no ledger"):
+    with pytest.raises(Trouble, match="is not a ledger"):
         Ledger(folder)
     (folder / "ledger.sqlite").unlink()
     with pytest.raises(Trouble, match="nothing was put into a sheet"):
@@ -338,7 +338,7 @@ def test_a_service_that_is_none(folder, service, at, said):
 def test_an_address_that_is_none(folder):
     from syntagma.core.models.profile import Profile, Service
 
-    with pytest.raises(Trouble, match="which is no address"):
+    with pytest.raises(Trouble, match="which is not an address"):
         services.service_of(Workspace.load(folder), Profile(name="x", service=Service(address="http://[bad")))
 
 
@@ -420,7 +420,7 @@ def test_what_came_beside_what_was_asked_for(folder, media, parameters, file, sa
 
 def test_a_sheet_and_what_it_can_t_do(folder, ledger, monkeypatch):
     sheet = Sheet(Workspace.load(folder), ledger, "s")
-    with pytest.raises(Trouble, match="no row is named"):
+    with pytest.raises(Trouble, match="no rows were named"):
         sheet.chosen([], "")
     with pytest.raises(Trouble, match="no take"):
         sheet.take_state("r0.9")
@@ -429,7 +429,7 @@ def test_a_sheet_and_what_it_can_t_do(folder, ledger, monkeypatch):
     assert "there is no model" in sheet.set_status([sheet.rows["r1"]], "approved")[0][1]
     ledger.set_take("s", "r2.1", state="sent", task="t1")
     sheet.load()
-    assert "it is sent already" in sheet.set_status([sheet.rows["r2"]], "open")[0][1]
+    assert "it has been sent already" in sheet.set_status([sheet.rows["r2"]], "open")[0][1]
     for settle, said in (({"lost": True}, "is with the service"), ({"accept": True}, "could be taken")):
         with pytest.raises(Trouble, match=said):
             sheet.settle("r2.1", **settle)
@@ -459,7 +459,7 @@ def test_a_copy_with_everything_wrong_in_it(folder):
     cells += [dict.fromkeys(head, ""), dict.fromkeys(head, "") | {"text": "x", "model": "nowhere"}, dict.fromkeys(head, "") | {"note": "only"}, dict.fromkeys(head, "") | {"text": "A wren.", "model": "curlew-still", "takes": "3"}]
     (folder / "c.csv").write_text("\n".join([rows[0], *(",".join(cell[name] for name in head) for cell in cells)]) + "\n")
     done = run(folder, "sheet", "import", "s", "c.csv")
-    for said in ("no model “nowhere”", "is no number of takes", "its text is blank", "nothing that a person sets", "is sent already: what was changed of it is a new row", "it has no text", "a new row of c.csv is left out: there is no model"):
+    for said in ("no model “nowhere”", "is not a number of takes", "its text is blank", "nothing that a person sets", "is sent already: what was changed of it is a new row", "it has no text", "a new row of c.csv is left out: there is no model"):
         assert said in done.stderr, said
     now = shown(folder)
     assert "seed" not in now[3].get("parameters", {}) and len(now) == 8 and now[7]["takes"] == 3
@@ -506,7 +506,7 @@ def test_a_status_that_a_person_sets(text, before, unsent, status):
 @pytest.mark.parametrize("text", ["", "cost>", "cost>dear", "price=4", "and", "cost>4 and"])
 def test_a_condition_that_says_nothing(text):
     if text in ("cost>",):
-        with pytest.raises(BadCondition, match="is no number"):
+        with pytest.raises(BadCondition, match="is not a number"):
             condition(text, ["cost"])
         return
     with pytest.raises(BadCondition):
@@ -570,7 +570,7 @@ def test_other_picks_in_place_of_a_rows(folder, monkeypatch):
     assert "no other picks were found" in run(folder, "sheet", "redraw", "p", rows[1]["id"]).stderr
     with sqlite3.connect(folder / "ledger.sqlite") as base:
         base.execute("insert into takes (sheet, row, number, state) values ('p', ?, 1, 'sent')", (rows[1]["id"],))
-    assert "is sent already" in run(folder, "sheet", "redraw", "p", rows[1]["id"]).stderr
+    assert "has been sent already" in run(folder, "sheet", "redraw", "p", rows[1]["id"]).stderr
 
 
 def test_prices_of_models_that_build_on_others(folder):
@@ -619,7 +619,7 @@ def test_calls_of_sheets_and_services(folder, monkeypatch):
     assert "…" in good(folder, "sheet", "show", "s") and "added" in good(folder, "sheet", "log", "s", shown(folder)[0]["id"])
     monkeypatch.setattr(collecting.Collector, "look", lambda self, sheet="": collecting.Collected(under_way=1, hopeful=1))
     monkeypatch.setattr("syntagma.cli.batches.collect.time.sleep", lambda seconds: (_ for _ in ()).throw(KeyboardInterrupt()))
-    assert "stopped; the same call goes on" in run(folder, "collect", "s", "--wait").stderr
+    assert "stopped; run the same command to continue" in run(folder, "collect", "s", "--wait").stderr
     monkeypatch.setattr("importlib.util.find_spec", lambda name: None)
     assert "with Pillow" in run(folder, "service", "simulate").stderr
 

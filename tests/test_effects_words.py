@@ -38,12 +38,12 @@ def test_intervals_and_shares():
         (ADA._replace(level=Level("Ada", -1.2, 0.5)), "Ada: rates 1.2 below the mean of all judges, which is taken out"),
         (ADA._replace(stance=CONTRARY, agreement=Agreement(-0.7, -0.9, -0.4, 24)), "Ada: says the opposite of the others (correlation -0.70)"),
         (ADA._replace(stance=CONTRARY, as_others=Share(3, 30)), "Ada: says the opposite of the others (as they would in 3 of 30 pairs)"),
-        (ADA._replace(stance=BY_CHANCE, agreement=Agreement(0.05, -0.4, 0.4, 24)), "Ada: judges as chance would (correlation +0.05 over 24 results)"),
-        (ADA._replace(stance=BY_CHANCE, as_others=Share(16, 30)), "Ada: judges as chance would (16 of 30 pairs as the others)"),
-        (ADA._replace(stance=BY_CHANCE, twice=Share(3, 7)), "Ada: judges as chance would (3 of 7 that were asked twice)"),
+        (ADA._replace(stance=BY_CHANCE, agreement=Agreement(0.05, -0.4, 0.4, 24)), "Ada: judges at random (correlation +0.05 over 24 results)"),
+        (ADA._replace(stance=BY_CHANCE, as_others=Share(16, 30)), "Ada: judges at random (16 of 30 pairs as the others)"),
+        (ADA._replace(stance=BY_CHANCE, twice=Share(3, 7)), "Ada: judges at random (3 of 7 that were asked twice)"),
         (ADA._replace(stance=ALL_ALIKE), "Ada: gave all 24 results the same rating"),
-        (ADA._replace(left=Share(38, 40)), "Ada: chose the left side in 38 of 40 pairs, which is taken out"),
-        (ADA._replace(left=Share(2, 40)), "Ada: chose the right side in 38 of 40 pairs, which is taken out"),
+        (ADA._replace(left=Share(38, 40)), "Ada: chose the left side in 38 of 40 pairs, which is corrected for"),
+        (ADA._replace(left=Share(2, 40)), "Ada: chose the right side in 38 of 40 pairs, which is corrected for"),
         (ADA._replace(drift=Drift(-1.1, 0.3)), "Ada: rated 1.1 lower at the end than at the beginning"),
         (ADA._replace(drift=Drift(0.9, 0.5)), ""),
         (ADA._replace(twice=Share(2, 3), agreement=Agreement(0.71, 0.4, 0.9, 24)), "Ada: said the same again in 2 of 3 that came twice; goes with the others (+0.71, where 1 is wholly)"),
@@ -79,7 +79,7 @@ def test_what_helped_stands_in_one_sentence():
     assert words["dawn"] == "better" and words["far"] == words["dusk"] == "not sure yet: 19 of 100 by chance"
     assert "2 of 100" in legend(found)[1] and "points of rating" in legend(found)[0]
     late = looked_at(family(noisy), look=40, claims=[("light", "dawn", True), ("light", "dusk", True)])
-    assert not late.claims and late.earlier == (("light", "dawn", True),) and verdict(late.fit.effects[0], late) == "better, as an earlier look found"
+    assert not late.claims and late.earlier == (("light", "dawn", True),) and verdict(late.fit.effects[0], late) == "better, as an earlier analysis found"
     assert "dawn helped" in headline(late) and "dusk" not in headline(late)
 
 

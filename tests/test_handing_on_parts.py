@@ -166,9 +166,9 @@ A, B = "A linocut of a car ferry easing off its berth, in a slack-water harbour,
 @pytest.mark.parametrize(
     ("pairs", "kind", "what"),
     [
-        ([("a", A), ("a", A)], "error", "the same pair twice"), ([("a", A), ("a", B)], "warning", "the same is asked twice, and answered otherwise"), ([("a", A), ("b", A)], "warning", "the same is answered twice"),
-        ([("one", A), ("two", A.replace("its", "her"))], "warning", "what is answered is nearly the same"), ([("please make me a picture of a ferry leaving the harbour at night", A), ("please make me the picture of a ferry leaving the harbour at night", B)], "warning", "what is asked is nearly the same"),
-        ([("a", "Sure, here you are: a fox")], "error", "the answer talks instead of being a prompt"), ([("a", "fox")], "warning", "the answer has fewer than three words"), ([("a red fox in snow", "A red fox in snow.")], "warning", "the answer is what was asked"),
+        ([("a", A), ("a", A)], "error", "the same pair twice"), ([("a", A), ("a", B)], "warning", "the same question twice, with different answers"), ([("a", A), ("b", A)], "warning", "the same answer twice"),
+        ([("one", A), ("two", A.replace("its", "her"))], "warning", "answers that are nearly the same"), ([("please make me a picture of a ferry leaving the harbour at night", A), ("please make me the picture of a ferry leaving the harbour at night", B)], "warning", "questions that are nearly the same"),
+        ([("a", "Sure, here you are: a fox")], "error", "the answer chats instead of giving a prompt"), ([("a", "fox")], "warning", "the answer has fewer than three words"), ([("a red fox in snow", "A red fox in snow.")], "warning", "the answer repeats the question"),
     ],
 )  # fmt: skip
 def test_what_is_wrong_with_a_set(pairs, kind, what):
@@ -181,8 +181,8 @@ def test_what_is_wrong_with_a_set(pairs, kind, what):
 @pytest.mark.parametrize(
     ("train", "test", "what"),
     [
-        ({"prompt": A}, {"prompt": A, "instruction": "else"}, "an answer of the test stands in the training"), ({"prompt": A}, {"prompt": B}, "a question of the test stands in the training"),
-        ({"prompt": A}, {"prompt": A.replace("its", "her"), "instruction": "else"}, "an answer of the test is nearly one of the training"),
+        ({"prompt": A}, {"prompt": A, "instruction": "else"}, "an answer of the test set is in the training set"), ({"prompt": A}, {"prompt": B}, "a question of the test set is in the training set"),
+        ({"prompt": A}, {"prompt": A.replace("its", "her"), "instruction": "else"}, "an answer of the test set is nearly the same as one in training"),
         ({"prompt": A, "fills": {"subject": "Car Ferry"}}, {"prompt": B, "instruction": "else", "fills": {"subject": "car ferry"}}, "a subject of the test stands in the training"),
     ],
 )  # fmt: skip

@@ -27,7 +27,7 @@ GOOD = {"judge": "Ada", "kind": "rating", "kept": "1", "value": "4"}
 
 @pytest.mark.parametrize(("other", "said"), [
     ({"judge": " "}, "needs a name"), ({"judge": "x" * 81}, "needs a name"), ({"kind": "smell"}, "“smell” is nothing that is judged"), ({"kept": "one"}, "by its number, or by its take"), ({"kept": "r1a2b3c4d5.2"}, "nothing is kept of r1a2b3c4d5.2"),
-    ({"kind": "pair", "other": "r1a2b3c4d5", "value": "left"}, "nothing is kept of 1 or r1a2b3c4d5"), ({"value": "6"}, "“6” is no rating"), ({"kind": "pair", "other": "2", "value": "4"}, "“4” is no pair"), ({"kind": "phrase", "value": "shown"}, "a phrase has words"),
+    ({"kind": "pair", "other": "r1a2b3c4d5", "value": "left"}, "nothing is kept of 1 or r1a2b3c4d5"), ({"value": "6"}, "“6” is not a rating"), ({"kind": "pair", "other": "2", "value": "4"}, "“4” is not a pair"), ({"kind": "phrase", "value": "shown"}, "a phrase has words"),
 ])  # fmt: skip
 def test_what_is_no_judgement_is_told(other, said):
     with pytest.raises(BadJudgement, match=said):
@@ -82,7 +82,7 @@ def test_files_of_judgements(shelf, tmp_path):
         return take_judgements(shelf, str(tmp_path / name), "Bo")
 
     new, old, wrong = take("said.csv", "judge,kind,picture,value\nAda,rating,1,4\nAda,rating,1,9\nAda,rating,7,3\n")
-    assert (new, old, [one.message for one in wrong]) == (1, 0, ["“9” is no rating: 0, 1, 2, 3, 4, 5", "that picture is not one of these"])
+    assert (new, old, [one.message for one in wrong]) == (1, 0, ["“9” is not a rating: 0, 1, 2, 3, 4, 5", "that picture is not one of these"])
     assert [one.message for one in take("sheet.csv", "id,rating\nr000000000,4\n")[2]] == ["that picture is not one of these"]
     with pytest.raises(Trouble, match="has no judgements"):
         take("other.csv", "name,price\nAda,4\n")

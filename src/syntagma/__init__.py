@@ -18,7 +18,7 @@ __all__ = ["__version__", *_WHERE]
 
 
 def __getattr__(name: str) -> object:
-    """The documented names of the library, each imported when it is first asked for, so that a command pays for none."""
+    """The documented names of the library, each imported when it is first asked for, so a command pays for none."""
     if name not in _WHERE:
         raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
     return getattr(import_module(f"{__name__}.{_WHERE[name]}"), name)

@@ -44,7 +44,7 @@ def test_nothing_answered_leaves_what_is_needed_blank(tmp_path):
 def test_a_wrong_count_is_asked_again(tmp_path):
     (tmp_path / "f.formula").write_text("lead  [a count subject]\n")
     done = run(tmp_path, "compose", "./f.formula", "--ask", given="some\n3\ngull\n")
-    assert "“some” is no count" in done.stderr and done.stdout == "Three gulls\n"
+    assert "“some” is not a count" in done.stderr and done.stdout == "Three gulls\n"
 
 
 def test_in_a_terminal(tmp_path):

@@ -65,7 +65,7 @@ def test_a_name_is_given_once(tmp_path, call):
     good(tmp_path, "start", ".")
     done = at_once(tmp_path, [call] * 4)
     assert sorted(status for status, _ in done) == [0, 2, 2, 2]
-    assert all("is there already" in said[1] for status, said in done if status)
+    assert all("exists already" in said[1] for status, said in done if status)
 
 
 def test_mending_at_once(tmp_path):

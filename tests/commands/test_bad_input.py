@@ -29,17 +29,17 @@ FILES = {
 
 # the call, its exit status, what standard error says
 CASES = [
-    (["compose", "postr"], 2, ["there is no formula “postr”", "did you mean “poster”?"]),
-    (["term", "ligthing"], 2, ["there is no facet “ligthing”", "did you mean “lighting”?"]),
-    (["compose", "poster", "subject=x", "medium=y", "--model", "curlew"], 2, ["there is no model “curlew”", "curlew-still"]),
-    (["expand", "poster", "subject=x", "--vary", "medium", "--design", "ful"], 2, ["there is no design “ful”", "did you mean “full”?"]),
+    (["compose", "postr"], 2, ["no formula is called “postr”", "did you mean “poster”?"]),
+    (["term", "ligthing"], 2, ["no facet is called “ligthing”", "did you mean “lighting”?"]),
+    (["compose", "poster", "subject=x", "medium=y", "--model", "curlew"], 2, ["no model is called “curlew”", "curlew-still"]),
+    (["expand", "poster", "subject=x", "--vary", "medium", "--design", "ful"], 2, ["no design is called “ful”", "did you mean “full”?"]),
     (["expand", "poster", "subject=x", "medium=y"], 2, ["nothing varies", "--count 12"]),
     (["expand", "poster", "subject=x", "--vary", "medum=a"], 2, ["no slot “medum”", "did you mean “medium”?"]),
     (["expand", "poster", "subject=x", "--vary", "medium:400"], 2, ["terms to pick from, too few"]),
-    (["expand", "poster", "subject=x", "--vary", "medium:x"], 2, ["“x” is no number of picks"]),
+    (["expand", "poster", "subject=x", "--vary", "medium:x"], 2, ["“x” is not a number of picks"]),
     (["expand", "poster", "subject=x", "--vary", "trait"], 2, ["the slot “trait” is free"]),
     (["expand", "poster", "subject=x", "--vary", "medium=a", "--vary", "medium=b"], 2, ["“medium” is varied twice"]),
-    (["expand", "poster", "--count", "none"], 2, ["“none” is no number of prompts"]),
+    (["expand", "poster", "--count", "none"], 2, ["“none” is not a number of prompts"]),
     (["compose", "poster", "medium"], 2, ["“medium” fills no slot", "subject=medium"]),
     (["compose", "poster", "medium=a", "medium=b"], 2, ["filled twice"]),
     (["compose", "poster", "medim=a", "subject=b"], 2, ["no slot “medim”", "did you mean “medium”?"]),
@@ -48,11 +48,11 @@ CASES = [
     (["compose"], 2, ["no formula is named"]),
     (["term", "stra", "x"], 2, ["“stra” is nothing that syntagma term does", "did you mean: syntagma term star x"]),
     (["compose", "poster", "--print", "all"], 2, ["“all” is nothing that --print takes", "write text, negative or request"]),
-    (["compse"], 2, ["there is no command “compse”", "did you mean: syntagma compose"]),
+    (["compse"], 2, ["no command is called “compse”", "did you mean: syntagma compose"]),
     (["compose", "[a medium"], 1, ["the formula:1:1: the bracket is not closed", "^"]),
     (["compose", "five.formula"], 1, [
-        "five.formula:2:1: “picture” is no medium", "five.formula:4:30: “neeed” is nothing that a slot has", "did you mean “need”?",
-        "five.formula:6:11: the bracket is not closed", "five.formula:7:22: “plaec” is no form", "did you mean “place”?",
+        "five.formula:2:1: “picture” is not a medium", "five.formula:4:30: “neeed” is nothing that a slot has", "did you mean “need”?",
+        "five.formula:6:11: the bracket is not closed", "five.formula:7:22: “plaec” is not a form", "did you mean “place”?",
         "five.formula:8:18: a brace with no slot in it", "five.formula:8:32: “]” closes nothing",
         "five.formula:9:1: the label “lead” stands twice", "    7 | place     [vessel as plaec]\n                             ^^^^^",
     ]),
@@ -66,7 +66,7 @@ CASES = [
     (["compose", "poster", "--rows", "alien.csv"], 1, ["no column of alien.csv is a slot of poster"]),
     (["compose", "poster", "--rows", "broken.csv"], 1, ["broken.csv:2:1: the row can't be read", "1 of 2 rows"]),
     (["compose", "poster", "--rows", "folder"], 3, ["folder is a folder"]),
-    (["check", "bad.json"], 1, ["bad.json:1:3: this is no JSON"]),
+    (["check", "bad.json"], 1, ["bad.json:1:3: this is not JSON"]),
     (["check", "empty.csv"], 1, ["empty.csv"]),
     (["check", "folder"], 3, ["folder is a folder"]),
     (["compose", "poster", "medium=a", "subject=b", "--out", "p.doc"], 2, ["prompts are not written as .doc"]),
@@ -110,7 +110,7 @@ def test_vocabulary_files(tmp_path):
     assert "vocabulary/sky.csv:3:1: the term is blank" in done.stderr
     assert "vocabulary/sky.csv:4:1: the row has 4 cells, and there are 3 columns" in done.stderr
     done = run(tmp_path, "term", "sea")
-    assert "vocabulary/sea.csv:1:1: there is no column “term”" in done.stderr
+    assert "vocabulary/sea.csv:1:1: no column is called “term”" in done.stderr
 
 
 def test_settings_that_nobody_knows(tmp_path):

@@ -65,7 +65,7 @@ def test_a_sheet_is_made_given_out_and_shown(here):
     assert all(row["id"][0] == "r" and row["status"] == "open" for row in rows) and len({row["id"] for row in rows}) == 6
     assert "there is a sheet “s” already" in run(here, "sheet", "new", "s", "rows.jsonl").stderr
     assert [row["text"] for row in shown(here, "s", "--where", "cost>4 and text~number 3")] == ["A car ferry number 3 on a wet quay, warm lamps."]
-    assert "there is no column “price”" in run(here, "sheet", "show", "s", "--where", "price>4").stderr
+    assert "no column is called “price”" in run(here, "sheet", "show", "s", "--where", "price>4").stderr
 
 
 def test_a_copy_comes_back_with_what_was_changed_of_it(here):
@@ -109,7 +109,7 @@ def test_a_row_by_the_beginning_of_its_id(here):
     good(here, "sheet", "approve", "s", names[0][:-1])
     assert [row["status"] for row in shown(here)] == ["approved", "open", "open", "open", "open", "open"]
     wrong = run(here, "sheet", "approve", "s", names[0] + "x").stderr
-    assert "there is no row" in wrong and f"did you mean “{names[0]}”?" in wrong
+    assert "no row is called" in wrong and f"did you mean “{names[0]}”?" in wrong
 
 
 def test_an_edit_after_approval_opens_the_row_and_an_old_copy_approves_nothing(here):
@@ -514,7 +514,7 @@ def test_results_are_called_as_the_settings_say_and_a_statement_is_compared(here
         tasks = list(server.books.tasks)
         (here / "bill.csv").write_text(f"Task,Charged\n{tasks[0]},4\n{tasks[1]},5.5\nt99,1\n")
         done = run(here, "collect", "s", "--statement", "bill.csv", "--at", server.address)
-    assert "5.5 was charged, where the ledger had 4" in done.stderr and "t99: 1 was charged, and the ledger knows no such task" in done.stderr and "bill" not in done.stdout
+    assert "5.5 was charged, where the ledger had 4" in done.stderr and "t99: 1 was charged, but the ledger has no such task" in done.stderr and "bill" not in done.stdout
     assert sorted(row["charged"]["amount"] for row in shown(here) if row.get("charged")) == [4, 4, 5.5]
 
 

@@ -34,14 +34,14 @@ STRANGERS = [
     ("models/m.toml", '[stress]\npattern = "{marks}{text}{marks}"\nstep = 0.001\nrange = [0.5, 5]\n', ["model", "m"], 1, "marks without end"),
     ("models/m.toml", "a = " + "[" * 500 + "]" * 500, ["model", "m"], 1, "nested too deep"),
     ("models/m.toml", "a = " + "9" * 5000, ["model", "m"], 1, "more digits than a machine's"),
-    ("models/m.toml", "[price]\namount = nan\n", ["model", "m"], 1, "is no number"),
+    ("models/m.toml", "[price]\namount = nan\n", ["model", "m"], 1, "is not a number"),
     ("p.json", '{"x":' * 20_000, ["check", "p.json"], 1, "nested too deep"),
     ("p.json", f'[{{"text": "a fox", "n": {"9" * 5000}}}]', ["check", "p.json"], 1, "more digits"),
-    ("p.json", '[{"text": "a fox", "n": 1e309}]', ["check", "p.json"], 1, "is no number"),
-    ("p.json", '[{"text": "a fox", "n": NaN}]', ["check", "p.json"], 1, "NaN is no number"),
+    ("p.json", '[{"text": "a fox", "n": 1e309}]', ["check", "p.json"], 1, "is not a number"),
+    ("p.json", '[{"text": "a fox", "n": NaN}]', ["check", "p.json"], 1, "NaN is not a number"),
     ("p.jsonl", '{"text": "a \\ud800 fox"}\n', ["check", "p.jsonl"], 1, "half of a character"),
-    ("plan.toml", 'formula = "poster"\ndifferent = 2.0\nvary = ["light"]\n', ["expand", "plan.toml"], 1, "“2.0” is no distance"),
-    ("a.formula", "+++\n[stress]\nlight = nan\n+++\nlead [a subject]\n", ["compose", "a.formula", "subject=x"], 1, "nan is no number"),
+    ("plan.toml", 'formula = "poster"\ndifferent = 2.0\nvary = ["light"]\n', ["expand", "plan.toml"], 1, "“2.0” is not a distance"),
+    ("a.formula", "+++\n[stress]\nlight = nan\n+++\nlead [a subject]\n", ["compose", "a.formula", "subject=x"], 1, "nan is not a number"),
     ("a.formula", "+++\n[parameters]\nratio = \"0:0\"\n+++\nlead [a subject]\n", ["compose", "a.formula", "subject=x"], 1, "has no shape"),
     ("vocabulary/sky.csv", 'term\n"low\ncloud"\nhigh cloud\n', ["term", "sky"], 0, "line end"),
     ("p.xlsx", packed(worksheet=SHEET % (b" " * 150_000_000)), ["check", "p.xlsx"], 1, "larger than a workbook"),
@@ -225,12 +225,12 @@ IMPOSSIBLE = [
     (["expand", "[a subject]", "--vary", "subject=a,b,c", "--design", "mixed", "--count", "1000000"], 0, "there can be 3"),
     (["expand", "poster", "subject=x", *[w for s in ("light", "palette", "medium", "mood") for w in ("--vary", s)], "--design", "spread", "--count", "100000"], 2, "of memory"),
     (["expand", "poster", "subject=x", *[w for s in ("light", "palette", "medium", "mood") for w in ("--vary", s)], "--design", "mixed", "--count", "1000000"], 2, "hours"),
-    (["expand", "poster", "--count", "1000000000"], 2, "is no number of prompts"),
-    (["expand", "poster", "subject=x", "--vary", "light", "--different", "2"], 2, "is no distance"), (["expand", "poster", "subject=x", "--vary", "light=a,b", "--without", "99999"], 2, "no member 99,999"),
+    (["expand", "poster", "--count", "1000000000"], 2, "is not a number of prompts"),
+    (["expand", "poster", "subject=x", "--vary", "light", "--different", "2"], 2, "is not a distance"), (["expand", "poster", "subject=x", "--vary", "light=a,b", "--without", "99999"], 2, "no member 99,999"),
     (["expand", "poster", "subject=x", "--vary", "light=a,b", "--refill"], 2, "--refill draws others"), (["expand", "poster", "subject=x", "--vary", "light=a,b", "--model", "dunlin-still,dunlin-still"], 2, "stands twice"),
     (["compose", "poster", "medium=a", "subject=b", "--look", "two-inks,two-inks"], 2, "stands twice"), (["compose", "poster", "medium=a", "subject=b", "--parameter", "ratio=0:0"], 2, "has no shape"),
-    (["compose", "poster", "medium=a", "subject=b", "--parameter", "count=-1"], 2, "count=-1 is none"), (["expand", "poster", "subject=x", "--vary", "light=a,b", "--effort", "nan"], 2, "is no effort"),
-    (["compose", "poster", "medium=a", "subject=b", "--stress", "light=nan"], 2, "is no weight"), (["expand", "poster", "subject=x", "--vary", "light=a,a,b"], 0, "light: “a” was given twice"),
+    (["compose", "poster", "medium=a", "subject=b", "--parameter", "count=-1"], 2, "count=-1 is none"), (["expand", "poster", "subject=x", "--vary", "light=a,b", "--effort", "nan"], 2, "is not an effort"),
+    (["compose", "poster", "medium=a", "subject=b", "--stress", "light=nan"], 2, "is not a weight"), (["expand", "poster", "subject=x", "--vary", "light=a,a,b"], 0, "light: “a” was given twice"),
     (["term", "new", "sky", "low\ncloud"], 2, "line end"), (["model", "rank", "poster", "medium=x"], 2, "subject: the slot is needed"),
     (["compose", "poster", "medium=a", "subject=b", "--model", "whimbrel-motion", "--parameter", "seconds=1e999"], 1, "seconds"),
 ]  # fmt: skip
@@ -349,7 +349,7 @@ def test_a_tokenizer_lies_beside_its_profile(tmp_path):
     (tmp_path / "syntagma.toml").write_text("")
     (tmp_path / "models").mkdir()
     (tmp_path / "models/mine.toml").write_text('[limits]\ntext = { most = 9, unit = "tokens", tokenizer = "../../etc/passwd" }\n')
-    assert "it does not lie beside the profile" in run(tmp_path, "model", "mine").stderr
+    assert "it is not in the profile's folder" in run(tmp_path, "model", "mine").stderr
 
 
 def test_mistakes_without_number_are_told_in_a_screen_or_two(tmp_path):

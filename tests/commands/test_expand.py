@@ -302,7 +302,7 @@ def test_axes_that_are_no_slots(tmp_path):
         ("parameter.", "has no slot"),
         ("stress.lihgt=1.2", "did you mean “light”?"),
         ("model=nobody", "there is no model"),
-        ("seed=4..1", "is no range"),
+        ("seed=4..1", "is not a range"),
         ("seed", "has no terms"),
         ("light=#nothing", "no term that is tagged nothing"),
         ("light=*", "no favourites"),
@@ -353,7 +353,7 @@ def test_rules(tmp_path):
     )
     assert (
         done.returncode == 1
-        and "no combination is left: never linocut; only candlelight with linocut; if light is not candlelight" in done.stderr
+        and "no combination remains: never linocut; only candlelight with linocut; if light is not candlelight" in done.stderr
     )
     done = run(tmp_path, *PILOT, "--rule", "never candelight with etching")
     assert done.returncode == 1 and "did you mean “candlelight”?" in done.stderr
@@ -442,8 +442,8 @@ def test_texts_that_are_far_apart(tmp_path):
 
 @pytest.mark.parametrize(("words", "said"), [
     (["--table", "x.jpg"], "write --table - for the terminal"), (["--resume"], "write --out FILE"), (["--design", "cover", "--count", "3"], "leave --count out"),
-    (["--design", "spread"], "a spread design needs a number"), (["--design", "ladder"], "a ladder has one axis"), (["--design", "covr"], "did you mean “cover”?"),
-    (["--design", "mixed", "--count", "3", "--interest", "lihgt"], "did you mean “light”?"), (["--without", "x"], "“x” is no number of a member"), (["--save-plan", "p.txt"], "is no name for a plan"),
+    (["--design", "spread"], "a spread design needs a number"), (["--design", "ladder"], "a ladder design has one axis"), (["--design", "covr"], "did you mean “cover”?"),
+    (["--design", "mixed", "--count", "3", "--interest", "lihgt"], "did you mean “light”?"), (["--without", "x"], "“x” is not a number of a member"), (["--save-plan", "p.txt"], "is not a name for a plan"),
 ])  # fmt: skip
 def test_wrong_calls_of_designs(tmp_path, words, said):
     assert said in run(tmp_path, *PILOT, *words).stderr
@@ -547,8 +547,8 @@ def test_parquet(tmp_path):
 
 def test_what_parts_and_resuming_want(tmp_path):
     for words, said in (
-        (["--part", "6/5", "--out", "x.txt"], "“6/5” is no part"),
-        (["--part", "1/5", "--out", "x.csv"], "wants a file with a member a line"),
+        (["--part", "6/5", "--out", "x.txt"], "“6/5” is not part"),
+        (["--part", "1/5", "--out", "x.csv"], "needs a file with one member per line"),
         (["--resume", "--out", "x.md"], "--resume wants a file"),
     ):
         assert said in run(tmp_path, *MANY, *words).stderr
@@ -622,7 +622,7 @@ def test_themes_detail_and_order_as_axes(tmp_path):
     assert [o.split(", ")[:2] for o in orders] == [["linocut", "x"], ["candy pastels", "candlelight"]]
     for vary, said in (
         ("theme=nigth", "did you mean “night”?"),
-        ("detail=full", "“full” is no detail"),
+        ("detail=full", "“full” is not a detail"),
         ("order=camra", "no phrase is called “camra”"),
     ):
         assert said in run(tmp_path, "expand", "photograph", "subject=x", "--vary", vary).stderr
@@ -635,8 +635,8 @@ def test_a_group_has_a_strength_of_its_own(tmp_path):
     assert len({(r["trait"], r["medium"]) for r in found}) == 9
     for group, said in (
         ("3:light+palete+medium", "did you mean “palette”?"),
-        ("3:light+palette", "is no strength of a group"),
-        ("x", "“x” is no strength"),
+        ("3:light+palette", "is not a strength of a group"),
+        ("x", "“x” is not a strength"),
     ):
         assert said in run(tmp_path, *PILOT, "--design", "cover", "--strength", group).stderr
 

@@ -132,7 +132,7 @@ def test_mistakes_are_told_all_at_once_by_row_and_column(here):
         (["film", "prompts", FILM], "no film model is named"),
         (["film", "prompts", FILM, "--model", "curlew-still"], "makes pictures"),
         (["film", "prompts", "none.csv", "--model", "whimbrel-motion"], "none.csv"),
-        (["film", "prompts", "known.toml"], "is no shot list"),
+        (["film", "prompts", "known.toml"], "is not a shot list"),
         (["film", "prompts", FILM, "--model", "whimbrel-motion", "--set", "1/9/light=x"], "there is no shot 1/9"),
         (["film", "prompts", FILM, "--model", "whimbrel-motion", "--set", "1/2/4=x"], "has 1 lines, and no line 4"),
         (["film", "prompts", FILM, "--model", "whimbrel-motion", "--out", "film.mp4"], "a film is not written as .mp4"),
@@ -230,7 +230,7 @@ def test_takes_make_the_cut_and_the_frames(here):
     assert first.media_reference.target_url == "takes/a.mp4" and first.duration().to_seconds() == 9.5
     assert {reference.target_url for reference in first.media_references().values()} == {"takes/a.mp4", "takes/b.mp4"}
     (here / "takes.csv").write_text("clip,file\n9/9,x.mp4\n")
-    assert "there is no clip “9/9”" in run(here, "film", "prompts", "long.csv", "--model", "whimbrel-motion", "--results", "takes.csv").stderr
+    assert "no clip is called “9/9”" in run(here, "film", "prompts", "long.csv", "--model", "whimbrel-motion", "--results", "takes.csv").stderr
 
 
 def test_nobody_real_is_sent_without_consent(here):

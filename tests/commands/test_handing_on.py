@@ -326,8 +326,8 @@ def test_the_check_finds_what_was_planted(tmp_path):
     assert done.returncode == 1
     found = printed(done.stdout)
     said = {finding["message"].partition(" × ")[2]: int(finding["message"].partition(" × ")[0]) for finding in found["findings"] if " × " in finding["message"]}
-    assert sum(finding["code"] == "mistake" for finding in found["findings"]) == 2 and said["the same pair twice"] == 2 and said["the answer talks instead of being a prompt"] == 1
-    assert said["an answer of the test stands in the training"] == 1 and said["what is answered is nearly the same"] >= 1
+    assert sum(finding["code"] == "mistake" for finding in found["findings"]) == 2 and said["the same pair twice"] == 2 and said["the answer chats instead of giving a prompt"] == 1
+    assert said["an answer of the test set is in the training set"] == 1 and said["answers that are nearly the same"] >= 1
     assert found["kept"] == [{"words": "bold simple shapes, clear space at the top for lettering", "kept": 43, "of": 44}]
 
 

@@ -33,7 +33,7 @@ def test_a_copy_is_the_same_byte_for_byte(here):
         assert (here / file).read_bytes()
         (here / file).write_text((here / file).read_text() + "# mine\n")
         done = run(here, what, "new", "mine", "--copy-of", name)
-        assert done.returncode == 2 and "is there already" in done.stderr and (here / file).read_text().endswith("# mine\n")
+        assert done.returncode == 2 and "exists already" in done.stderr and (here / file).read_text().endswith("# mine\n")
         assert f"there is no {what}" in run(here, what, "new", "other", "--copy-of", "nobody").stderr
 
 
@@ -74,15 +74,15 @@ def test_a_theme_from_tags(here):
 
 @pytest.mark.parametrize(("call", "status", "said"), [
     (["formula", "new", "mine"], 2, "a formula is made from a line with [slots]"),
-    (["formula", "new", "a/b", "[a medium]"], 2, "“a/b” is no name for a file"),
+    (["formula", "new", "a/b", "[a medium]"], 2, "“a/b” is not a name for a file"),
     (["formula", "new", "mine", "[a medium"], 1, "the bracket is not closed"),
     (["formula", "check", "psoter"], 2, "did you mean “poster”?"),
     (["look", "new", "mine"], 2, "a look is made from what stands round the content"),
     (["look", "new", "mine", "--closing", "space above and below"], 1, "“below” leads to nothing"),
     (["look", "new", "mine", "--parameter", "ratio"], 2, "“ratio” says too little"),
     (["theme", "new", "mine"], 2, "a theme is made from tags and terms"),
-    (["theme", "new", "mine", "--lean", "sea:much"], 2, "“much” is no weight"),
-    (["theme", "new", "mine", "--lean", "sea:99"], 2, "“99” is no weight"),
+    (["theme", "new", "mine", "--lean", "sea:much"], 2, "“much” is not a weight"),
+    (["theme", "new", "mine", "--lean", "sea:99"], 2, "“99” is not a weight"),
     (["theme", "make", "mine"], 2, "“make” is nothing that syntagma theme does"),
     (["look", "newsprnt"], 2, "did you mean “newsprint”?"),
     (["theme", "nigth"], 2, "did you mean “night”?"),

@@ -93,14 +93,14 @@ def test_a_model_of_ones_own(here):
     )
     tried = run(here, "model", "try", "press")
     assert tried.returncode == 0 and "as usual" in tried.stdout and re.search(r"\d+ samples: no errors", tried.stderr)
-    assert "is there already" in run(here, "model", "new", "press", "--limit", "3").stderr
+    assert "exists already" in run(here, "model", "new", "press", "--limit", "3").stderr
     good(here, "model", "new", "small", "--base", "press", "--limit", "9 words")
     assert printed(good(here, "model", "small", "--json"))["base"] == "press"
 
 
 @pytest.mark.parametrize(("words", "said"), [
-    (["--limit", "many"], "“many” is no limit"), (["--register", "prosa"], "did you mean “prose”?"), (["--price", "cheap"], "“cheap” is no price"),
-    (["--weight", "{text}"], "the pattern for stress marks nothing"), (["--base", "nobody"], "there is no model “nobody”"),
+    (["--limit", "many"], "“many” is not a limit"), (["--register", "prosa"], "did you mean “prose”?"), (["--price", "cheap"], "“cheap” is not a price"),
+    (["--weight", "{text}"], "the pattern for stress marks nothing"), (["--base", "nobody"], "no model is called “nobody”"),
     (["--negative-place", "folder"], "did you mean “folded”?"),
 ])  # fmt: skip
 def test_a_wrong_answer_writes_nothing(here, words, said):
@@ -126,7 +126,7 @@ def test_model_new_asks(here):
         ("keep out", "none"),
         ("weight", ""),
         ("ratios", "1:1"),
-        ("behind the text", ""),
+        ("after the text", ""),
         ("cost", ""),
     ):
         child.expect(question)
@@ -180,10 +180,10 @@ def test_what_is_sent(tmp_path):
     )
     (record,) = printed(done.stdout)
     assert done.returncode == 1 and record["references"] == [{"role": "style", "value": "a.png", "kind": "path", "strength": 0.25}]
-    assert [f["message"] for f in record["findings"] if f["kind"] == "error"] == ["seed x is no number (of dunlin-still)"]
+    assert [f["message"] for f in record["findings"] if f["kind"] == "error"] == ["seed x is not a number (of dunlin-still)"]
     for words, said in (
         (["--reference", "style"], "says too little of a reference"),
-        (["--stress", "light=much"], "“much” is no weight"),
+        (["--stress", "light=much"], "“much” is not a weight"),
         (["--parameter", "ratio"], "says too little"),
     ):
         wrong = run(tmp_path, "compose", *POSTER, *words)
@@ -306,7 +306,7 @@ def test_is_it_large_enough(tmp_path):
     found = printed(good(tmp_path, "check", "--paper", "20x30in", "--ppi", "100", "--model", "curlew-still", "--json"))
     assert found[0]["ratio"] == "2:3" and round(found[0]["times"], 2) == 1.6 and len(found) == 8
     assert "enlarge 1.6 times" in good(tmp_path, "check", "--paper", "20x30in", "--ppi", "100", "--model", "curlew-still")
-    for words, said in ((["big"], "“big” is no size of a print"), (["a3"], "no model is named")):
+    for words, said in ((["big"], "“big” is not a size of a print"), (["a3"], "no model is named")):
         assert said in run(tmp_path, "check", "--paper", *words).stderr
 
 

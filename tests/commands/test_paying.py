@@ -218,7 +218,7 @@ def test_free_counts_what_any_sheet_sent_today(there):
         good(folder, "sheet", "new", "t", "more.jsonl")
         good(folder, "sheet", "approve", "t", "--all")
         done = run(folder, "send", "t", "--yes", "--budget", "100", "--free")
-        assert len(books.charged) == 3 and "what is free today is used up" in done.stderr
+        assert len(books.charged) == 3 and "today's free prompts are used up" in done.stderr
 
 
 def test_two_runs_at_once_stay_within_the_budget_of_all(there):
@@ -307,7 +307,7 @@ def test_a_service_that_turns_everything_away_ends_the_run(there, monkeypatch):
     with serving(Other(Books(lambda number, sent: (503, {}, {"oops": "closed for good"})))) as server:
         folder = there(KEYED + TASKS + ANSWER, server.address, rows=1)
         done = send(folder)
-        assert "turns everything away: closed for good" in done.stderr and done.returncode == 1
+        assert "refuses every request: closed for good" in done.stderr and done.returncode == 1
 
 
 def test_nobody_waits_a_day_for_a_service(there):
@@ -315,7 +315,7 @@ def test_nobody_waits_a_day_for_a_service(there):
     with serving(Other(Books(lambda number, sent: (429, {"Retry-After": "86400"}, {})))) as server:
         folder = there("turned_away = [429]\n" + PLAIN + TASKS + ANSWER, server.address, rows=2)
         first, again = send(folder), send(folder)
-        assert time.monotonic() - began < 20 and first.returncode == 0 and "takes nothing more for" in again.stderr and "1440 minutes" in again.stderr
+        assert time.monotonic() - began < 20 and first.returncode == 0 and "accepts nothing for another" in again.stderr and "1440 minutes" in again.stderr
 
 
 @pytest.mark.parametrize(("where", "then"), [("/other", (404, {}, {})), ("/other", (405, {}, {})), ("/other", (400, {}, {})), ("http://127.0.0.2:9/x", None), ("http://[bad", None), ("/loop", (307, {"Location": "/loop"}, {}))])
@@ -468,7 +468,7 @@ def test_a_copy_of_a_service_without_a_list_is_the_true_one_only_when_a_person_s
         send(folder, "--first", "1")
         (folder / "own/machine").write_text("another")
         done = run(folder, "collect", "--reconcile")
-        assert "gives no list" in done.stderr and "not every list tells all" in done.stderr and "may not be the true one" in send(folder).stderr
+        assert "gives no list" in done.stderr and "some lists are incomplete" in done.stderr and "may not be the true one" in send(folder).stderr
         run(folder, "collect", "--reconcile", "--anyway")
         assert send(folder).returncode == 0
 
@@ -797,7 +797,7 @@ def test_what_is_bound_is_a_scheme_a_host_and_a_port(there, other):
 
 @pytest.mark.parametrize(("line", "said"), [
     ('headers = { Host = "bank.example" }', "to whom a request goes"), ('headers = { "X-Naïve" = "x" }', "can't stand in a header"), ('headers = { "X" = "naïve" }', "can't stand in a header"),
-    ('secret = "Host: {secret}"', "to whom a request goes"), ('secret = "X: fixed"', "nothing says where the secret stands"), ('address = "nowhere"', "is no address"), ('key = { header = "Content-Length" }', "to whom a request goes"),
+    ('secret = "Host: {secret}"', "to whom a request goes"), ('secret = "X: fixed"', "nothing says where the secret stands"), ('address = "nowhere"', "is not an address"), ('key = { header = "Content-Length" }', "to whom a request goes"),
     ('find = { path = "/all" }\nreference = "/mark"', "has no {reference}"), ('state = { path = "/x" }', "has no {task}"), ('cancel = { path = "/x" }', "has no {task}"),
     ('find = { path = "/x?{reference}" }', "can't be known for ours"), ('listed = { path = "/x" }', "can't be known for ours"),
     ('[service.answer]\nwaiting = ["ok"]\ndone = ["OK"]\nresults = "/x"', "means waiting and done"), ('[service.answer]\ntask = "/x"', "where results stand"),
@@ -822,7 +822,7 @@ def test_twelve_binds_at_once_are_all_kept(tmp_path):
 @pytest.mark.parametrize("host", ["http://[bad", "ftp://x.example", "", "a b", "api.example:x"])
 def test_what_is_no_host_is_not_bound(tmp_path, host):
     done = run(tmp_path, "service", "add", host, "--no-secret")
-    assert done.returncode == 2 and ("is no host" in done.stderr or "HOST is missing" in done.stderr)
+    assert done.returncode == 2 and ("is not a host" in done.stderr or "HOST is missing" in done.stderr)
 
 
 # By hand
@@ -854,7 +854,7 @@ def test_a_statement_takes_only_amounts(there, amount):
         settled(folder)
         (folder / "bill.csv").write_text(f'task,charged\nt0,"{amount}"\n')
         done = run(folder, "collect", "s", "--statement", "bill.csv")
-        assert "is no amount" in done.stderr and next(iter(ledger(folder).values()))[1] == 4
+        assert "is not an amount" in done.stderr and next(iter(ledger(folder).values()))[1] == 4
 
 
 def test_two_takes_and_an_approval_at_once_lose_nothing(there):

@@ -89,7 +89,7 @@ def test_looks(tmp_path):
     assert made["parameters"] == {"ratio": "21:9"} and made["looks"] == ["silver-print", "wide-screen"]
     assert "tint" in made["negative"]
     done = run(tmp_path, "compose", "photograph", "subject=gull", "--look", "poster")
-    assert done.returncode == 2 and "there is no look “poster”" in done.stderr
+    assert done.returncode == 2 and "no look is called “poster”" in done.stderr
     (tmp_path / "m.formula").write_text("content\nend  rough paper\n")
     assert good(tmp_path, "compose", "[a subject]", "subject=gull", "--look", "./m.formula") == "A gull, rough paper\n"
     assert "is a look" in run(tmp_path, "compose", "./m.formula").stderr

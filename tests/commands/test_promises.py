@@ -168,7 +168,7 @@ def test_a_draw_of_the_call_goes_over_that_of_a_plan(here):
 def test_what_is_no_file_of_prompts_is_not_read_as_one(here):
     (here / "p.toml").write_text('formula = "poster"\n')
     for call in (["check", "p.toml"], ["read", "p.toml"], ["sheet", "new", "s", "p.toml"]):
-        assert "is no file of prompts" in run(here, *call).stderr
+        assert "is not a file of prompts" in run(here, *call).stderr
 
 
 @pytest.mark.parametrize(("text", "kept_out"), [

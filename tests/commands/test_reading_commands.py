@@ -98,7 +98,7 @@ def test_a_pipe_is_read_as_it_comes(tmp_path):
 def test_bad_input(tmp_path):
     (tmp_path / "a.txt").write_bytes(b"a ferry\0\1\2")
     assert (
-        "is no text" in run(tmp_path, "read", "a.txt").stderr
+        "is not text" in run(tmp_path, "read", "a.txt").stderr
         and "there is no file no.txt" in run(tmp_path, "read", "no.txt").stderr
     )
     (tmp_path / "b.txt").write_bytes("a café, fog\n".encode() + "a café, mist\n".encode("cp1252"))
@@ -106,7 +106,7 @@ def test_bad_input(tmp_path):
     assert [one["text"] for one in printed(done.stdout)] == [
         "a café, fog",
         "a café, mist",
-    ] and "line 2 is no UTF-8" in done.stderr
+    ] and "line 2 is not UTF-8" in done.stderr
     (tmp_path / "c.txt").write_bytes("a café, fog".encode("utf-16"))
     assert printed(good(tmp_path, "read", "c.txt", "--json"))[0]["text"] == "a café, fog"
     done = run(tmp_path, "read", '{"subject": "a ferry", "light": "low')
@@ -193,7 +193,7 @@ def test_learn(tmp_path):
     assert made == "An oil can on a workbench, heavy ink outlines, lit by one candle. /shape 2x3\n"
     picked = {good(folder, "compose", "inked", "--pick", "--draw", str(n), "--model", "curlew-still") for n in range(1, 9)}
     assert len(picked) > 2 and all(any(f" {thing} on a workbench" in text for thing in things) for text in picked)  # it stays of their kind
-    assert "is there already" in run(folder, "formula", "learn", "inked", "ex.txt", "--save").stderr
+    assert "exists already" in run(folder, "formula", "learn", "inked", "ex.txt", "--save").stderr
     assert "can't tell what is fixed" in run(folder, "formula", "learn", "other", "-", given="a\nb\n").stderr
 
 
@@ -319,7 +319,7 @@ def test_what_stands_in_notation_is_read_with_and_without_a_model(tmp_path, wish
 
 
 def test_the_model_decides_what_moves(tmp_path):
-    """A wish for a clip is no prompt for a model of stills, which says so; a model of clips makes anything move."""
+    """A wish for a clip is not a prompt for a model of stills, which says so; a model of clips makes anything move."""
     wish, still = "slow push in on a boxer taping her hands, she exhales", "a fox in the snow"
     told = run(tmp_path, "compose", "--from", wish, "--model", "curlew-still")
     assert "this asks for a clip, and curlew-still makes still pictures" in told.stderr and "asks for" not in run(tmp_path, "compose", "--from", still, "--model", "knot-motion").stderr
@@ -328,7 +328,7 @@ def test_the_model_decides_what_moves(tmp_path):
 
 
 @pytest.mark.parametrize(("wish", "told"), [
-    ("My niece loves trucks and mud. Could you make a fox in a van?", "“My niece loves trucks and mud” is left out"), ("could you please", "asks, and does not say for what"), ("a fox, 16:9", "“16:9” goes beside the text"), ("(fox:1.3) in snow", "no weights are written here: fox 1.3"), ("three versions of a fox", "3 pictures are asked for"), ('{"subject": "a fox", "light": "du', "this is no whole JSON"),
+    ("My niece loves trucks and mud. Could you make a fox in a van?", "“My niece loves trucks and mud” is left out"), ("could you please", "asks, and does not say for what"), ("a fox, 16:9", "“16:9” goes beside the text"), ("(fox:1.3) in snow", "no weights are written here: fox 1.3"), ("three versions of a fox", "3 pictures are asked for"), ('{"subject": "a fox", "light": "du', "this is not complete JSON"),
 ])  # fmt: skip
 def test_nothing_of_a_wish_is_lost_in_silence(tmp_path, wish, told):
     assert told in run(tmp_path, wish).stderr

@@ -227,7 +227,7 @@ def test_effects_of_a_family_that_was_judged(family):
     assert printed(good(family, "effects", "s", "--json"))["look"] == 1
     (family / "more.csv").write_text("judge,kind,picture,value\nCy,rating,99,3\nCy,rating,1,7\nCy,rating,1,3\n")
     done = run(family, "judge", "s", "--import", "more.csv")
-    assert done.returncode == 1 and "1 judgements taken, 2 left" in done.stdout and "not one of these" in done.stderr and "“7” is no rating" in done.stderr
+    assert done.returncode == 1 and "1 judgements taken, 2 left" in done.stdout and "not one of these" in done.stderr and "“7” is not a rating" in done.stderr
     assert "asked first is rating" in run(family, "effects", "s", "--outcome", "money").stderr
     money = good(family, "effects", "s", "--outcome", "money")
     assert "percentage points" in money and "credits" in money and " points" in money
@@ -380,7 +380,7 @@ def test_a_judge_who_marks_at_random_or_the_other_way_is_named(family):
     ("ratings", "said_"),
     [
         ({n: 3 for n in range(1, 17)}, "These 16 pictures were all judged alike, so nothing can be learned from them."),
-        ({1: 3, 3: 1, 5: 4, 7: 2, 9: 5}, "5 pictures of 5 prompts are too few to say anything of choices."),
+        ({1: 3, 3: 1, 5: 4, 7: 2, 9: 5}, "5 pictures of 5 prompts are too few to show what any choice does."),
     ],
 )
 def test_what_says_nothing_is_said_in_one_sentence(family, ratings, said_):
@@ -459,7 +459,7 @@ def test_a_cover_can_not_tell_main_effects(here):
 
 def test_judging_in_the_terminal_and_from_a_sheet(family):
     out = run(family, "judge", "s", "--here", "--judge", "Ada", given="4\na\n9\n2\nu\n1\nq\n")
-    assert out.returncode == 0 and "“9” is no rating" in out.stderr and "taken back" in out.stdout
+    assert out.returncode == 0 and "“9” is not a rating" in out.stderr and "taken back" in out.stdout
     said_ = Library(family).judgements("s")
     assert [(one.judge, one.kind, one.value) for one in said_] == [("Ada", "rating", "4"), ("Ada", "approve", "1"), ("Ada", "rating", "1")]
     assert "taken back: rating 1" in good(family, "judge", "s", "--undo", "--judge", "Ada")

@@ -90,7 +90,7 @@ def test_check_without_a_file_reads_everything(tmp_path):
     done = run(tmp_path / "here", "check")
     assert done.returncode == 1
     for said in ("mine.formula:1:6: the bracket is not closed", "mine.formula:2:1: the label “lead” stands twice", "mine.toml:2:1",
-                 "did you mean “prose”?", "mood.csv:2:1: “few” is no number", "mood.csv:3:1: the row can't be read"):  # fmt: skip
+                 "did you mean “prose”?", "mood.csv:2:1: “few” is not a number", "mood.csv:3:1: the row can't be read"):  # fmt: skip
         assert said in done.stdout, (said, done.stdout)
     assert "glad" in good(tmp_path / "here", "term", "mood")
 

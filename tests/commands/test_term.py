@@ -82,8 +82,8 @@ def test_terms_from_a_table(tmp_path, ending):
     for said in (
         "3:1: the term is blank",
         "4:1: “Low-Cloud” stands twice",
-        "5:1: “85mm lens” is there already",
-        "6:1: “Bad Name” is no name",
+        "5:1: “85mm lens” exists already",
+        "6:1: “Bad Name” is not a name",
     ):
         assert f"left: mine.{ending}:{said}" in out
     (term,) = printed(good(tmp_path, "term", "sky", "--json"))
@@ -109,11 +109,11 @@ def test_terms_out(tmp_path):
 
 @pytest.mark.parametrize(("call", "status", "said"), [
     (["term", "new", "sky"], 2, "TERM is missing"),
-    (["term", "new", "Sky", "x"], 2, "“Sky” is no name for a facet"),
-    (["term", "new", "sky", "x", "--number", "few"], 2, "“few” is no number"),
+    (["term", "new", "Sky", "x"], 2, "“Sky” is not a name for a facet"),
+    (["term", "new", "sky", "x", "--number", "few"], 2, "“few” is not a number"),
     (["term", "star", "lamps", "--facet", "lightning"], 2, "did you mean “lighting”?"),
     (["term", "import", "none.xlsx", "--facet", "sky"], 3, "there is no file none.xlsx"),
-    (["term", "import", "fake.xlsx", "--facet", "sky"], 1, "this is no workbook"),
+    (["term", "import", "fake.xlsx", "--facet", "sky"], 1, "this is not a workbook"),
     (["term", "import", "bare.csv"], 2, "which facet are the terms of bare.csv of?"),
     (["term", "import", "noterm.csv", "--facet", "sky"], 2, "may be a heading or a term"),
     (["term", "--tag", "nigth"], 2, "did you mean “night”?"),
@@ -192,7 +192,7 @@ def test_a_list_comes_in_under_its_own_headings(tmp_path, table, call, read, ter
     ("Lumière,Usage\nx,y\n", [], "none of the columns of list.csv is plainly the term"),
     ("blue lamp\nred lamp\n", [], "its first line “blue lamp” may be a heading or a term"),
     ("Word,Notes\nx,y\n", ["--column", "term=Wrod"], "did you mean “Word”?"),
-    ("Word,Notes\nx,y\n", ["--column", "terms=Word"], "“terms” is no column of a vocabulary"),
+    ("Word,Notes\nx,y\n", ["--column", "terms=Word"], "“terms” is not a column of a vocabulary"),
     ("Word,Notes\nx,y\n", ["--column", "Word"], "write --column term=Word"),
 ])  # fmt: skip
 def test_a_list_whose_headings_say_too_little_is_not_guessed(tmp_path, table, call, said):

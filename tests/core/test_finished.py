@@ -34,7 +34,7 @@ NESTED = profile(text={"register": "nested"})
     (MODEL, "the the lamp", ["“the the” says a word twice"]),
     (MODEL, 'a "lamp', ['a " is left open']),
     (MODEL, "x" * 121, ["the text takes 121 characters, 1 over the 120 of m"]),
-    (MODEL, "x" * 119 + " /r 2:3 /t 4 /s 4 /s 4", ["all that is pasted takes 141", "the parameter seed stands 2 times"]),
+    (MODEL, "x" * 119 + " /r 2:3 /t 4 /s 4 /s 4", ["all the pasted text takes 141", "the parameter seed stands 2 times"]),
     (MODEL, "a lamp /r 2:3 in the rain", ["“/r 2:3” reads as the parameter ratio"]),
     (MODEL, "a lamp /r 4:3", ["ratio 4:3 is none of 1:1, 2:3 (of m)"]),
     (MODEL, "a lamp /rr 2:3 /s 12", ["seed 12 is outside 0 to 9", "m has no parameter that is written “/rr”"]),

@@ -103,11 +103,11 @@ MISTAKES = [
     ("lead []", 1, 6, "the bracket is empty", "[vessel]"),
     ("lead [a]", 1, 6, "the bracket holds no slot", "[vessel]"),
     ('lead ["old"]', 1, 6, "the bracket holds no slot", "[vessel]"),
-    ("lead [x as plase]", 1, 12, "“plase” is no form", "did you mean “place”?"),
+    ("lead [x as plase]", 1, 12, "“plase” is not a form", "did you mean “place”?"),
     ("lead [x as]", 1, 6, "“as” with no form behind it", "as place"),
-    ("lead [x as place plural]", 1, 18, "“plural” is no form", ""),
+    ("lead [x as place plural]", 1, 18, "“plural” is not a form", ""),
     ("lead [x the y]", 1, 9, "the article “the” stands inside the group", "comes first"),
-    ("lead [3x]", 1, 7, "“3x” is no slot name", "beginning with a letter"),
+    ("lead [3x]", 1, 7, "“3x” is not a slot name", "beginning with a letter"),
     ("lead [mood x as clause]", 1, 6, "“as clause” can't stand with other words", "[x as clause]"),
     ('lead [a "old x]', 1, 9, "the quotation mark is not closed", ""),
     ("lead a {[x]", 1, 8, "the brace is not closed", "write }"),
@@ -118,7 +118,7 @@ MISTAKES = [
     ("lead [x]\\", 1, 9, "a backslash with nothing behind it", "\\\\"),
     ("lead!? [x]", 1, 5, "“!?” are too many marks", ""),
     ("[a x] of y", 1, 1, "the line has no label", "begin the line with a name"),
-    ("3rd [x]", 1, 1, "“3rd” is no label", ""),
+    ("3rd [x]", 1, 1, "“3rd” is not a label", ""),
     ("lead", 1, 1, "the phrase “lead” is empty", ""),
     ("lead ~", 1, 1, "the phrase “lead” is empty", ""),
     ("lead [x]\nlead [y]", 2, 1, "the label “lead” stands twice", "another name"),
@@ -126,13 +126,13 @@ MISTAKES = [
     ("# only a note", 0, 0, "there is no phrase in it", "one phrase a line"),
     ("+++\nabout = 3\n+++\nlead [x]", 2, 1, "“about” takes text", 'about = "…"'),
     ("+++\nabuot = \"x\"\n+++\nlead [x]", 2, 1, "“abuot” is nothing that a head has", "did you mean “about”?"),
-    ("+++\nmedia = \"film\"\n+++\nlead [x]", 2, 1, "“film” is no medium", "image, video or both"),
+    ("+++\nmedia = \"film\"\n+++\nlead [x]", 2, 1, "“film” is not a medium", "image, video or both"),
     ("+++\nslots = 1\n+++\nlead [x]", 2, 1, "“slots” is a table", "[slots]"),
     ("+++\n[slots]\nx = 1\n+++\nlead [x]", 3, 1, "the slot “x” takes a table", "facet"),
     ("+++\n[slots]\nx = { need = 1 }\n+++\nlead [x]", 3, 7, "“need” of “x” takes true or false", ""),
-    ("+++\n[slots]\nx = { take = [3, 1] }\n+++\nlead [x]", 3, 7, "“take” of “x” is no range", "[1, 3]"),
+    ("+++\n[slots]\nx = { take = [3, 1] }\n+++\nlead [x]", 3, 7, "“take” of “x” is not a range", "[1, 3]"),
     ("+++\n[slots]\nx = { fcaet = \"y\" }\n+++\nlead [x]", 3, 7, "“fcaet” is nothing that a slot has", "did you mean “facet”?"),
-    ("+++\n[slots]\nan = { need = true }\n+++\nlead [x]", 3, 1, "“an” is no slot name", ""),
+    ("+++\n[slots]\nan = { need = true }\n+++\nlead [x]", 3, 1, "“an” is not a slot name", ""),
     ("+++\nabout = \"x\n+++\nlead [x]", 2, 11, "this can't be read", "TOML"),
     ("+++\nabout = \"x\"\nlead [x]", 1, 1, "the head is not closed", "+++"),
 ]  # fmt: skip
@@ -152,7 +152,7 @@ def test_mistake(text, line, column, message, remedy):
 def test_a_mistake_is_shown_with_its_line_and_a_caret():
     _, mistakes = parse_formula("lead\t[x as plaec]", "x")
     assert mistakes[0].shown() == (
-        "x.formula:1:12: “plaec” is no form\n    1 | lead\t[x as plaec]\n            \t      ^^^^^\n  did you mean “place”?"
+        "x.formula:1:12: “plaec” is not a form\n    1 | lead\t[x as plaec]\n            \t      ^^^^^\n  did you mean “place”?"
     )
 
 
@@ -179,7 +179,7 @@ def test_against_the_facets_in_force():
     formula = read_formula('+++\n[slots]\nx = { facet = "ligthing" }\nidle = {}\n+++\nlead [x] [lihgting] [mine]\n', "x")
     mistakes, remarks = check_formula(formula, Vocabulary(["lighting", "mood"], lambda name: []))
     assert [(m.line, m.column, m.message, m.remedy) for m in mistakes] == [
-        (3, 16, "there is no facet “ligthing”", "did you mean “lighting”?")
+        (3, 16, "no facet is called “ligthing”", "did you mean “lighting”?")
     ]
     assert [(r.kind, r.place, r.remedy) for r in remarks] == [
         (REMARK, "lihgting", "did you mean “lighting”?"),

@@ -117,7 +117,7 @@ def test_all_looks_share_one_error_budget():
 
 
 def test_a_milder_colleague_who_saw_the_first_half_makes_nothing_better():
-    """The sheet lies in the order of its first axis, so that who saw the first half saw the first choice."""
+    """The sheet lies in the order of its first axis, so who saw the first half saw the first choice."""
     random, claims, held = np.random.default_rng(5), 0, []
     rows = full(2, 3, 2) * 2
     rows = [row for choice in "01" for row in rows if row[0] == choice]

@@ -92,7 +92,7 @@ def test_what_is_kept(tmp_path, monkeypatch):
     assert {"x.formula", "x-wardrobe.csv"} <= saved
     kept = next(tmp_path.rglob("x-wardrobe.csv")).read_text("utf-8").splitlines()
     assert kept[0] == "term,number" and "torn cloaks,many" in kept and "pointed hat," in kept
-    with pytest.raises(Trouble, match="is no name"):
+    with pytest.raises(Trouble, match="is not a name"):
         learned(WORLD, [shape.format(*row) for row in rows], "bad name", reader=READER)
 
 

@@ -98,15 +98,15 @@ MISTAKES = [
     ('[parameter.ratio]\nat = "after"', 1, 2, "“ratio” is written after the text, and nothing says how", 'write = "/name {value}"'),
     ('[parameter.seed]\ntype = "integer"\nrange = [9, 1]', 3, 1, "the range is upside down", "range = [1, 9]"),
     ('[parameter.a]\nvalues = ["x"]\ndefault = "y"', 3, 1, "default “y” is none of x", "agree"),
-    ('[parameter.a]\nexcludes = ["bb"]\n[parameter.b]\n', 2, 1, "there is no parameter “bb”", ""),
+    ('[parameter.a]\nexcludes = ["bb"]\n[parameter.b]\n', 2, 1, "no parameter is called “bb”", ""),
     ('[parameter.a]\naliases = ["b"]\n[parameter.b]\n', 2, 1, "“b” is another parameter's name", ""),
-    ('[menu.l]\nfacet = "lighting"\nparameter = "lite"\nterms = { x = "y" }\n[parameter.light]\n', 3, 1, "there is no parameter “lite”", "did you mean “light”?"),
+    ('[menu.l]\nfacet = "lighting"\nparameter = "lite"\nterms = { x = "y" }\n[parameter.light]\n', 3, 1, "no parameter is called “lite”", "did you mean “light”?"),
     ('[menu.l]\nfacet = "lighting"\nparameter = "p"\nterms = { x = "z" }\n[parameter.p]\nvalues = ["y"]\n', 4, 11, "“z” is none of y", "sets the parameter p"),
     ('[[refused]]\nwhy = "x"\n[[refused]]\npattern = "("', 1, 3, "what is refused is words or a pattern", ""),
-    ('[price]\namount = 1\nper = "second"', 3, 1, "the price is per second, and there is no parameter “seconds”", "declare it"),
+    ('[price]\namount = 1\nper = "second"', 3, 1, "the price is per second, and no parameter is called “seconds”", "declare it"),
     ('[request]\na = "{txt}"', 2, 1, "nothing is called {txt}", "did you mean “text”?"),
-    ('base = "nobody"', 1, 1, "there is no model “nobody” to build on", way("models")),
-    ('[sizes]\n"1:2" = [5, 10]\n[parameter.ratio]\nvalues = ["1:1"]', 2, 1, "“1:2” is no ratio of this model", "1:1"),
+    ('base = "nobody"', 1, 1, "no model is called “nobody” to build on", way("models")),
+    ('[sizes]\n"1:2" = [5, 10]\n[parameter.ratio]\nvalues = ["1:1"]', 2, 1, "“1:2” is not a ratio of this model", "1:1"),
 ]  # fmt: skip
 
 
@@ -181,8 +181,8 @@ PARAMETERS = profile(
     ({}, {"ratio": "3:5"}, {"ratio": "1:1", "polish": True}, ["error ratio 3:5 is none of 1:1, 2:3, 16:9 (of m)"]),
     ({"ratio": "9:9"}, {"ratio": "16:9"}, {"ratio": "16:9", "polish": True}, []),  # what is asked stands over what is wished
     ({}, {"start": "7"}, {"ratio": "1:1", "seed": 7, "polish": True}, []),  # an alias
-    ({}, {"seed": "7.5"}, {"ratio": "1:1", "polish": True}, ["error seed 7.5 is no whole number (of m)"]),
-    ({}, {"grain": "0.3"}, {"ratio": "1:1", "polish": True}, ["error grain 0.3 is no step of 0.25 from 0 (of m)"]),
+    ({}, {"seed": "7.5"}, {"ratio": "1:1", "polish": True}, ["error seed 7.5 is not a whole number (of m)"]),
+    ({}, {"grain": "0.3"}, {"ratio": "1:1", "polish": True}, ["error grain 0.3 is not a step of 0.25 from 0 (of m)"]),
     ({"grain": 7}, {}, {"ratio": "1:1", "grain": 1, "polish": True}, ["warning grain 7 is outside 0 to 1 (of m): 1 stands in its place"]),
     ({}, {"raw": "yes"}, {"ratio": "1:1", "raw": True}, []),  # a default gives way to what excludes it
     ({}, {"raw": "yes", "polish": "on"}, {"ratio": "1:1", "raw": True}, ["error raw and polish exclude each other"]),

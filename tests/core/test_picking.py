@@ -209,8 +209,8 @@ def test_a_theme():
 
 
 @pytest.mark.parametrize(("text", "line", "message"), [
-    ("[lean]\nnight = 12\n", 2, "“12” is no weight"),
-    ("[avoid]\nday = 'much'\n", 2, "“much” is no weight"),
+    ("[lean]\nnight = 12\n", 2, "“12” is not a weight"),
+    ("[avoid]\nday = 'much'\n", 2, "“much” is not a weight"),
     ("abuot = 'x'\n", 1, "“abuot” is nothing that a theme has"),
     ("[facets.light]\nprefer = 'lamp'\n", 2, "“prefer” takes a list in square brackets"),
     ("[facets.light]\nlike = ['lamp']\n", 2, "“like” is nothing that a theme's facet has"),
@@ -231,5 +231,5 @@ def test_remarks_on_a_theme():
     assert said == [
         "no term and no situation is tagged “nigth”; did you mean “night”?",
         "light has no term “lmap”; did you mean “lamp”?",
-        f"there is no facet “sound”; {way('facets')}",
+        f"no facet is called “sound”; {way('facets')}",
     ]

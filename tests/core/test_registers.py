@@ -253,7 +253,7 @@ def test_speech_fits_the_clip(line, seconds, said):
 @pytest.mark.parametrize(("off", "controlled", "values", "said"), [
     ({"polish": False}, True, {"polish": False}, []),
     ({"polish": False}, False, {}, ["remark m rewrites prompts by itself"]),
-    ({}, True, {}, ["warning m rewrites prompts by itself, and nothing switches that off"]),
+    ({}, True, {}, ["warning m rewrites prompts by itself; no parameter switches that off"]),
 ])  # fmt: skip
 def test_a_model_that_rewrites(off, controlled, values, said):
     model = profile(rewriting={"off": off}, parameter={"polish": {"type": "flag"}})

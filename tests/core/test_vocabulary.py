@@ -46,8 +46,8 @@ def test_a_row_makes_a_term():
 
 @pytest.mark.parametrize(("row", "message"), [
     ({"term": " "}, "the term is blank"),
-    ({"term": "x", "number": "two"}, "“two” is no number"),
-    ({"term": "x", "media": "film"}, "“film” is no medium that a generator makes"),
+    ({"term": "x", "number": "two"}, "“two” is not a number"),
+    ({"term": "x", "media": "film"}, "“film” is not a medium that a generator makes"),
 ])  # fmt: skip
 def test_a_bad_row(row, message):
     with pytest.raises(BadRow, match=message):
@@ -134,7 +134,7 @@ def test_what_stands_in_a_slot():
     assert fill_of(setting, "WET-QUAY", VOCABULARY).terms[0].place == "on a wet quay"
     assert fill_of(setting, " ; , ", VOCABULARY) is None
     assert fill_of(SlotRule("n", "n", number=True), " twelve ", VOCABULARY).count == 12
-    with pytest.raises(BadFills, match="“dozen” is no count"):
+    with pytest.raises(BadFills, match="“dozen” is not a count"):
         fill_of(SlotRule("n", "n", number=True), "dozen", VOCABULARY)
 
 

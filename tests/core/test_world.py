@@ -77,8 +77,8 @@ def test_a_world_is_read(text, values):
 
 
 @pytest.mark.parametrize(("text", "message", "remedy"), [
-    ("houer: noon", "“houer” is no dimension", "did you mean “hour”?"), ("hour: nonn", "“nonn” is nothing that hour can be", "did you mean “noon”?"),
-    ("noon", "“noon” is no dimension", ""), ("hour:", "“hour:” leaves hour no value", "write hour: and at least one of"),
+    ("houer: noon", "“houer” is not a dimension", "did you mean “hour”?"), ("hour: nonn", "“nonn” is nothing that hour can be", "did you mean “noon”?"),
+    ("noon", "“noon” is not a dimension", ""), ("hour:", "“hour:” leaves hour no value", "write hour: and at least one of"),
     ("hour: dawn; sky: not clear mist rain", "“sky: not clear mist rain” leaves sky no value", ""),
 ])  # fmt: skip
 def test_a_world_that_can_not_be_read(text, message, remedy):
@@ -89,7 +89,7 @@ def test_a_world_that_can_not_be_read(text, message, remedy):
 
 @pytest.mark.parametrize(("text", "message"), [
     ("hour = 3\n", "what is said of “hour” is a table"), ("[hour]\nabout = 'x'\n", "the dimension “hour” has no values"),
-    ("[hour]\nscope = 'film'\n[hour.values]\na = 'b'\n", "“film” is no scope"), ("[h.values]\na = 'b'\n[h.within]\na = 'c'\n", "“c” is no value of h"),
+    ("[hour]\nscope = 'film'\n[hour.values]\na = 'b'\n", "“film” is not a scope"), ("[h.values]\na = 'b'\n[h.within]\na = 'c'\n", "“c” is not a value of h"),
 ])  # fmt: skip
 def test_mistakes_in_the_dimensions(text, message):
     with pytest.raises(Refused) as refused:

@@ -36,7 +36,7 @@ FIRST = """Syntagma writes prompts for image and video generators.
 
   syntagma help            what each command does
   syntagma help words      formula, slot, term, facet, look, …: one line each
-  syntagma help COMMAND    a command in full, with examples
+  syntagma help COMMAND    one command in full, with examples
   syntagma start DIR       begin a workspace of your own"""
 
 
@@ -134,7 +134,7 @@ def _run(argv: list[str]) -> int:
             _say(f"syntagma: “{old}” is now “{OLD[old]}”", f"write {' '.join(map(quote, ['syntagma', *OLD[old].split(), *argv[words:]]))}")
             return 2
     if name not in COMMANDS:
-        _say(f"syntagma: there is no command “{name}”", f"did you mean: {call}" if (call := _meant(typed)) else "`syntagma help` lists them")
+        _say(f"syntagma: no command is called “{name}”", f"did you mean: {call}" if (call := _meant(typed)) else "`syntagma help` lists them")
         return 2
     return _guarded(name, argv[1:])
 
@@ -167,7 +167,7 @@ def _guarded(name: str, argv: list[str]) -> int:
     args.calls_are_mended_by(_meant)
     try:
         if any(half_character(word) for word in argv):
-            raise Trouble("a word of the call is not UTF-8 text", "set the terminal to UTF-8, or give it in a file", 2)
+            raise Trouble("part of the command is not UTF-8 text", "set the terminal to UTF-8, or give it in a file", 2)
         args.CALLED[:] = [name, *argv]
         parser, run, argv = parser_of(name, argv)
         if not {"-h", "--help"} & set(argv):

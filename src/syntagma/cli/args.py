@@ -34,8 +34,8 @@ class Parser(argparse.ArgumentParser):
             formatter_class=partial(argparse.RawDescriptionHelpFormatter, width=80),  # the terminal is asked for its width where help is shown
             allow_abbrev=False,
         )
-        self.add_argument("-q", "--quiet", action="store_true", help="say nothing beside what was asked for, but errors")
-        self.add_argument("-v", "--verbose", action="store_true", help="say everything there is to say beside it")
+        self.add_argument("-q", "--quiet", action="store_true", help="print only the result and errors")
+        self.add_argument("-v", "--verbose", action="store_true", help="print everything, hints and notes too")
 
     def format_usage(self) -> str:
         """The first lines of the help, as wide as the terminal."""
@@ -96,17 +96,17 @@ class Parser(argparse.ArgumentParser):
             names = [name.rpartition("/")[2] for name in required[1].split(", ") if name not in optional]
             message, remedy = f"{' and '.join(names)} {'is' if len(names) == 1 else 'are'} missing", like
         elif unknown:
-            message = f"there is no option {unknown[1]}"
+            message = f"unknown option {unknown[1]}"
             new = registry.FORMER.get(unknown[1], "")
             remedy = f"it is now {new}" if new in known else perhaps(unknown[1], known, f"`{self.prog} --help` lists them")
         elif extra and self.verbs and self.words:
-            message, remedy = f"“{self.words[0]}” is nothing that {self.prog} does", f"it knows {', '.join(self.verbs)}; `{self.prog} --help` explains them"
+            message, remedy = f"{self.prog} has no verb “{self.words[0]}”", f"the verbs are {', '.join(self.verbs)}; `{self.prog} --help` explains them"
         elif extra:
             message, remedy = f"“{extra[1]}” is one word too many", like
         elif choice:
             action = next((one for one in self._actions if choice[1] in ("/".join(one.option_strings), one.metavar, one.dest)), None)
             choices = [str(one) for one in (action.choices if action and action.choices else ()) if one != ""]
-            takes = f"nothing that {choice[1]} takes" if choice[1].startswith("-") else f"no {choice[1]}"
+            takes = f"not a value of {choice[1]}" if choice[1].startswith("-") else f"no {choice[1]}"
             listed = " or ".join(filter(None, (", ".join(choices[:-1]), *choices[-1:])))
             remedy = perhaps(choice[2], choices, f"write {listed}" if choices else f"`{self.prog} --help` lists them")
             message = f"“{choice[2]}” is {takes}" + (f"; it takes {listed}" if choices and len(choices) < 5 and not remedy.startswith("write") else "")
@@ -122,7 +122,7 @@ class Parser(argparse.ArgumentParser):
 
 def no_verb(noun: str, words: Sequence[str], verbs: Mapping[str, Verb]) -> NoReturn:
     """A noun was followed by a word that is no verb of it, and nothing else that it takes. Raises Trouble."""
-    raise Trouble(f"“{words[0]}” is nothing that syntagma {noun} does", f"it knows {', '.join(verbs)}; `syntagma {noun} --help` explains them", 2)
+    raise Trouble(f"syntagma {noun} has no verb “{words[0]}”", f"the verbs are {', '.join(verbs)}; `syntagma {noun} --help` explains them", 2)
 
 
 CALLED: list[str] = []  # the words of the call that runs, the command first
@@ -138,7 +138,7 @@ def answer(message: str, remedy: str) -> str:
     """The remedy with the whole call that was probably meant, as far as that can be told. What the program says a word should be (did you mean “poster”?) comes before what the call looks like."""
     near = re.fullmatch(r"did you mean “([^”]+)”\?", remedy)
     for wrong in re.findall(r"“([^”]+)”", message) if near else ():
-        if wrong in CALLED and near and not re.search(r"\.[a-z]{2,5}$|[;,]", wrong):  # a file, or several, is no name that is misspelt
+        if wrong in CALLED and near and not re.search(r"\.[a-z]{2,5}$|[;,]", wrong):  # a file, or several, is not a name that is misspelt
             return f"{remedy} {' '.join(map(quote, ['syntagma', *(near[1] if word == wrong else word for word in CALLED)]))}"
     call = _meant[0](CALLED)
     if not call or sorted(split(call)[1:]) == sorted(CALLED):
@@ -161,7 +161,7 @@ def fills(words: list[str]) -> dict[str, str]:
         if slot in given:
             raise Trouble(f"the slot “{slot}” is filled twice", f'for a list write {slot}="one; two"', 2)
         if _several(text):
-            raise Trouble(f"“{word}” fills more than one slot", "write each in a word of its own", 2)
+            raise Trouble(f"“{word}” fills more than one slot", "write each slot separately", 2)
         given[slot] = text
     return given
 
@@ -205,7 +205,7 @@ def part(word: str) -> tuple[int, int]:
     """Read 3/16, the third of sixteen. Raises Trouble."""
     match = re.fullmatch(r"(\d+)/(\d+)", word)
     if not match or not 1 <= int(match[1]) <= int(match[2]):
-        raise Trouble(f"“{word}” is no part", "write --part 3/16, from 1/16 to 16/16", 2)
+        raise Trouble(f"“{word}” is not a part of the family", "write --part 3/16, from 1/16 to 16/16", 2)
     return int(match[1]), int(match[2])
 
 
@@ -237,6 +237,6 @@ def pairs(words: list[str], option: str, like: str) -> dict[str, str]:
     for word in words:
         key, equals, value = word.partition("=")
         if not equals or not key.strip() or not value.strip():
-            raise Trouble(f"“{word}” says too little", f"write {option} {like}", 2)
+            raise Trouble(f"“{word}” is incomplete", f"write {option} {like}", 2)
         found[key.strip()] = value.strip()
     return found

@@ -1,7 +1,7 @@
 """A form as a workbook: a row a prompt, open lists, and the prompt growing in a column by formulas that every spreadsheet program works out.
 
 This is one of two small interpreters of core/forms/table.py; the other is the script of data/pages/form.html.j2. Both put the same pieces together in
-the same order, so that what a form shows is what `compose --rows` gives, wherever terms of the lists are chosen.
+the same order, so what a form shows is what `compose --rows` gives, wherever terms of the lists are chosen.
 
 Sheets: form (to fill in), choices (what each term does), parts and working (hidden: the pieces, and what is worked out of them). On the form row 2 asks,
 row 3 explains, row 4 (hidden) names the slots for whoever reads the table back; the defined name AREA says where it stands.
@@ -416,7 +416,7 @@ def write_form(file: IO[bytes], table: FormTable, title: str, note: str, rows: i
         sheet.row_dimensions[row].height = 46  # three lines: programs don't make room for what a formula gives
         for at in (1, *range(3, len(columns) + 1)):
             cell = sheet.cell(row, at)
-            cell.number_format, cell.alignment = "@", Alignment(wrap_text=True, vertical="top")  # what is typed stays text: 1/2 is no date
+            cell.number_format, cell.alignment = "@", Alignment(wrap_text=True, vertical="top")  # what is typed stays text: 1/2 is not a date
         for at, formula in enumerate(rules.working.formulas, 1):
             working.cell(row, at, formula.replace(ROW, str(row)))
         begun = every.replace(ROW, str(row))

@@ -68,7 +68,7 @@ class _Reader:
         self.lines = self._noted(text).split("\n")
 
     def _keep(self, kind: str, text: str) -> str:
-        """Take a note out; the line ends in it stay, so that lines keep their numbers."""
+        """Take a note out; the line ends in it stay, so lines keep their numbers."""
         self.kept.append((kind, text))
         return f"\ue000{len(self.kept) - 1}\ue001" + "\n" * text.count("\n")
 

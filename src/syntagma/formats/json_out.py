@@ -1,4 +1,4 @@
-"""JSON out. What writes it is heavy, so that only a call that writes some waits for it."""
+"""JSON out. What writes it is heavy, so only a call that writes some waits for it."""
 
 from collections.abc import Callable, Iterable
 from typing import Any

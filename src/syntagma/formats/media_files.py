@@ -48,7 +48,7 @@ def _ending(head: bytes) -> str:
     else:
         found = next((ending for magic, ending in _BEGINNINGS.items() if head.startswith(magic)), "")
     if not found:
-        raise NotWhole("it is no picture and no clip")
+        raise NotWhole("it is neither a picture nor a clip")
     return found
 
 

@@ -1,4 +1,4 @@
-"""Subtitles out: SRT and WebVTT (W3C). Both are a few lines a cue, so that no package is needed."""
+"""Subtitles out: SRT and WebVTT (W3C). Both are a few lines a cue, so no package is needed."""
 
 from collections.abc import Sequence
 

@@ -90,7 +90,7 @@ def _a_record_a_line(lines: list[str]) -> list[tuple[int, list[str]]] | None:
 
 def _one_by_one(lines: list[str], source: str) -> tuple[list[tuple[int, list[str]]], list[Mistake]]:
     """Each record by itself. One that can't be read costs its first line only; reading goes on below it, but not for ever: behind many of
-    them the file is no table, and the rest is told as one."""
+    them the file is not a table, and the rest is told as one."""
     records: list[tuple[int, list[str]]] = []
     mistakes: list[Mistake] = []
     at = 0
@@ -108,7 +108,7 @@ def _one_by_one(lines: list[str], source: str) -> tuple[list[tuple[int, list[str
             remedy = 'a quotation mark inside a quoted cell is written twice: "a ""wet"" quay"'
             shown = lines[number - 1].rstrip("\r\n")
             if len(mistakes) == MOST_BROKEN:
-                what = f"{len(mistakes):,} rows before this one can't be read, so that lines {number:,} to {len(lines):,} were not tried"
+                what = f"{len(mistakes):,} rows before this one can't be read, so lines {number:,} to {len(lines):,} were not tried"
                 mistakes.append(Mistake(what, "mend those, or export the table again as CSV UTF-8", source, number, 1, shown, len(shown)))
                 break
             mistakes.append(Mistake(f"the row can't be read ({error})", remedy, source, number, 1, shown, len(shown)))

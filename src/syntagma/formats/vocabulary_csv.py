@@ -13,7 +13,7 @@ def read_terms(facet: str, text: str, source: str, layer: str) -> tuple[list[Ter
     if columns and "term" not in columns:
         near = nearest("term", columns)
         remedy = f"rename the column “{near}” to term" if near else "name the first column term"
-        return [], [Mistake("there is no column “term”", remedy, source, 1, 1, ",".join(columns), len(",".join(columns)))]
+        return [], [Mistake("no column is called “term”", remedy, source, 1, 1, ",".join(columns), len(",".join(columns)))]
     terms, reader = [], RowReader(facet, columns, layer)
     for line, cells in rows:
         try:

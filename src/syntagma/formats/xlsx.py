@@ -18,7 +18,7 @@ _XML = (".xml", ".rels", ".vml")
 
 
 def read_sheet(data: bytes, source: str) -> Table:
-    """Return (columns, rows, mistakes) as read_rows does for CSV. What is no workbook, damaged, or larger than sense is a mistake."""
+    """Return (columns, rows, mistakes) as read_rows does for CSV. What is not a workbook, damaged, or larger than sense is a mistake."""
     if wrong := _unsafe(data):
         return [], [], [Mistake(*wrong, source)]
     try:
@@ -28,7 +28,7 @@ def read_sheet(data: bytes, source: str) -> Table:
     except Exception as error:  # a damaged workbook raises whatever its damage comes to: the package raises nothing narrower
         if isinstance(error, MemoryError):
             raise
-        return [], [], [Mistake("this is no workbook that can be read", "save it as .xlsx once more, or export it as CSV UTF-8", source)]
+        return [], [], [Mistake("this is not a workbook that can be read", "save it as .xlsx once more, or export it as CSV UTF-8", source)]
     if not lines:
         return [], [], [Mistake("the first sheet is empty", "its first row names the columns", source)]
     if area := _area(data):
@@ -58,7 +58,7 @@ def read_sheet(data: bytes, source: str) -> Table:
 
 
 def _area(data: bytes) -> tuple[int, int, int] | None:
-    """Where the cells of a form stand, its row and first and last column from 1; None where the workbook is no form."""
+    """Where the cells of a form stand, its row and first and last column from 1; None where the workbook is not a form."""
     from zipfile import ZipFile
 
     from openpyxl.utils import range_boundaries
@@ -107,7 +107,7 @@ def _unsafe(data: bytes) -> tuple[str, str] | None:
                     if b"<!DOCTYPE" in head or b"<!ENTITY" in head:
                         return "it declares entities of its own, which no spreadsheet program writes", "save it as .xlsx once more"
     except (BadZipFile, OSError, ValueError, EOFError, NotImplementedError, RuntimeError, KeyError):
-        return "this is no workbook", "save it as .xlsx, or export it as CSV UTF-8"
+        return "this is not a workbook", "save it as .xlsx, or export it as CSV UTF-8"
     except Exception as error:  # zlib.error, lzma errors: what is packed is damaged
         if isinstance(error, MemoryError):
             raise
@@ -153,7 +153,7 @@ def _rows(data: bytes, values: bool) -> Iterator[Sequence[object]]:
         if not book.worksheets:
             return
         sheet = book.worksheets[0]
-        sheet.reset_dimensions()  # what it says of its own size is no promise
+        sheet.reset_dimensions()  # what it says of its own size is not a promise
         cells = 0
         for number, row in enumerate(sheet.iter_rows(values_only=True), 1):
             cells += len(row) + 1
@@ -202,7 +202,7 @@ def write_sheet(file: IO[bytes], name: str, columns: Sequence[str], rows: Sequen
 
 
 def as_text(*cells: Any) -> None:
-    """Cells whose text stays text: what begins with =, + or @ is no formula. A cell that is none of text stays what it is."""
+    """Cells whose text stays text: what begins with =, + or @ is not a formula. A cell that is none of text stays what it is."""
     for cell in cells:
         if isinstance(cell.value, str):
             cell.data_type = "s"

@@ -1,5 +1,5 @@
 """The client of one service: what goes out, and what came of it. Whatever may have been charged is unclear, unless the service says otherwise in so
-many words; that it knows nothing of a request is no proof."""
+many words; that it knows nothing of a request is not a proof."""
 
 import base64
 import binascii
@@ -226,7 +226,7 @@ class Client:
             said = text_at(one, self._bears) if isinstance(one, dict) else ""
             known = told(one, rule, self.clock()) if isinstance(one, dict) else Told()
             if not known.task:
-                wrong = "some of it is no task"
+                wrong = "some of it is not a task"
             else:
                 tasks.append((said, known))
         return tasks, wrong
@@ -249,7 +249,7 @@ class Client:
             for _ in range(REDIRECTS + 1):
                 parts = urlsplit(url)
                 if parts.scheme not in ("http", "https"):
-                    raise Unreadable("its address is no web address")
+                    raise Unreadable("its address is not a web address")
                 own = origin_of(url) == self.host
                 if not own and is_private(parts.hostname or "") and not self._private:
                     raise Unreadable("its address is on a private network, where nothing is fetched")
@@ -375,7 +375,7 @@ def decoded(data: str) -> bytes:
     try:
         return base64.b64decode("".join(body.split()), validate=True)
     except (binascii.Error, ValueError):
-        raise Unreadable("what came in the answer is no file") from None
+        raise Unreadable("what came in the answer is not a file") from None
 
 
 def origin_of(address: str) -> str:
@@ -446,7 +446,7 @@ def _short(error: Exception) -> str:
     names = {
         "ConnectError": "the service can't be reached", "ConnectTimeout": "the service can't be reached", "ReadTimeout": "no answer came in time",
         "RemoteProtocolError": "the answer broke off", "ReadError": "the connection broke", "WriteError": "the connection broke", "WriteTimeout": "the connection stood still",
-        "PoolTimeout": "no connection was free", "UnsupportedProtocol": "its address is no web address", "InvalidURL": "its address can't be read",
+        "PoolTimeout": "no connection was free", "UnsupportedProtocol": "its address is not a web address", "InvalidURL": "its address can't be read",
         "LocalProtocolError": "its headers can't be sent",
     }  # fmt: skip
     return names.get(type(error).__name__, str(error) if isinstance(error, Unreadable) else "the connection broke")

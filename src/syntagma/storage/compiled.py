@@ -1,4 +1,4 @@
-"""What files say, compiled into the person's cache folder, so that the next call reads it in a fraction of the time: made anew when a file changes, done without where it can't be kept."""
+"""What files say, compiled into the person's cache folder, so the next call reads it in a fraction of the time: made anew when a file changes, done without where it can't be kept."""
 
 import marshal
 import os

@@ -22,9 +22,9 @@ def opened(path: Path | str, what: str = "the file") -> BinaryIO:
     try:
         handle = os.open(path, os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_CLOEXEC", 0) | getattr(os, "O_BINARY", 0))
     except FileNotFoundError:
-        raise Trouble(f"there is no file {path}", "check its name, and that you are in the right folder") from None
+        raise Trouble(f"{path} does not exist", "check its name, and that you are in the right folder") from None
     except ValueError:
-        raise Trouble("a name with a zero byte in it is no name of a file", "check the name") from None
+        raise Trouble("a name with a zero byte in it is not a name of a file", "check the name") from None
     except OSError as error:
         raise Trouble(f"{path} can't be read: {why(error)}", "check that it is a file, and yours to read") from None
     mode = os.fstat(handle).st_mode
@@ -91,7 +91,7 @@ def within(folder: Path, name: str) -> Path:
 @contextmanager
 def held(path: Path | str, patience: float = PATIENCE) -> Iterator[None]:
     """Hold a file for this call alone, from reading it to writing it anew. Another call that wants it waits some seconds. Raises Trouble
-    where it is held for longer. The locks lie in a folder of the person's own, so that nothing is left beside the file."""
+    where it is held for longer. The locks lie in a folder of the person's own, so nothing is left beside the file."""
     from hashlib import blake2b
 
     from filelock import FileLock, Timeout
@@ -155,7 +155,7 @@ def whole_file(path: Path | str, goes_on: bool = False, keeps: bool = False) -> 
             handle = os.open(grows, flags, 0o666)
             os.set_blocking(handle, True)
         except ValueError:
-            raise Trouble("a name with a zero byte in it is no name of a file", "check the name") from None
+            raise Trouble("a name with a zero byte in it is not a name of a file", "check the name") from None
         except OSError as error:
             raise _refusal(path, error) from None
         try:
@@ -187,7 +187,7 @@ def _written_directly(target: Path, path: Path | str) -> bool:
     if stat.S_ISDIR(mode):
         raise Trouble(f"{path} is a folder, not a file", f"name a file in it: {path}/prompts.txt")
     if stat.S_ISBLK(mode) or stat.S_ISSOCK(mode):
-        raise Trouble(f"{path} is no file to write to", "name a file")
+        raise Trouble(f"{path} is not a file to write to", "name a file")
     if not os.access(target, os.W_OK):
         raise Trouble(f"{path} is not yours to write to", "change its permissions, or choose another name")
     return not stat.S_ISREG(mode)
@@ -204,7 +204,7 @@ def write_new(path: Path, text: str) -> None:
     make_folder(path.parent)
     with held(path):
         if path.exists():
-            raise Trouble(f"{path} is there already", "change it in any editor, or choose another name", 2)
+            raise Trouble(f"{path} exists already", "change it in any editor, or choose another name", 2)
         write_text(path, text)
 
 

@@ -1,5 +1,5 @@
 """The ledger of what was approved, sent and charged: a SQLite file of the workspace. Every step is one durable transaction, before a request goes
-out and again when its answer is there, so that being killed loses nothing and sends nothing twice.
+out and again when its answer is there, so being killed loses nothing and sends nothing twice.
 
 A ledger knows the machine that it was made on and its last number, which stands in the person's own folder too: one that is a copy (restored,
 synced to another machine) refuses to send until it has been compared with the service's own list.
@@ -106,7 +106,7 @@ class Ledger:
             self.base.execute("pragma synchronous=full")
             self._ready()
         except (sqlite3.Error, ValueError, OSError) as error:
-            raise Trouble(f"{self.path} is no ledger that can be read ({error})", "put back the file of yesterday, then syntagma collect --reconcile") from None
+            raise Trouble(f"{self.path} is not a ledger that can be read ({error})", "put back the file of yesterday, then syntagma collect --reconcile") from None
 
     def _ready(self) -> None:
         if not self.base.execute("select 1 from sqlite_master where name = 'meta'").fetchone():
@@ -165,7 +165,7 @@ class Ledger:
     # Is it the one that was written here last?
 
     def is_copy(self) -> str:
-        """Why this ledger may not be the true one; "" where it is: its machine and its last number are those that this person's folder has."""
+        """Why this may be a copy of the ledger; "" where it is: its machine and its last number are those that this person's folder has."""
         if not self.base.execute("select 1 from attempts limit 1").fetchone():
             return ""
         if self._get("machine") != machine():
@@ -229,7 +229,7 @@ class Ledger:
         """The rows of a sheet in their order. Raises Trouble where there is no such sheet."""
         if not self.has(sheet):
             known = self.sheets()
-            raise Trouble(f"there is no sheet “{sheet}”", perhaps(sheet, known, f"there are {', '.join(known) or 'none'}: syntagma sheet new NAME FILE makes one"), 2)
+            raise Trouble(f"no sheet is called “{sheet}”", perhaps(sheet, known, f"there are {', '.join(known) or 'none'}: syntagma sheet new NAME FILE makes one"), 2)
         return [_row(found) for found in self.base.execute(f"select {_COLUMNS} from rows where sheet = ? order by place", (sheet,))]
 
     def row(self, sheet: str, name: str) -> SheetRow | None:
@@ -304,7 +304,7 @@ class Ledger:
         return True
 
     def set_take(self, sheet: str, take: str, event: str = "", when: Sequence[str] = (), **values: Any) -> bool:
-        """Change a take, r1a2b3.2, and say why. `when`: only while it is in one of these states, so that of two calls that collect the later one does not
+        """Change a take, r1a2b3.2, and say why. `when`: only while it is in one of these states, so of two calls that collect the later one does not
         undo what the earlier one found. Was it changed?"""
         row, _, number = take.rpartition(".")
         assignments = ", ".join(f"{name} = ?" for name in values)
@@ -444,7 +444,7 @@ class Ledger:
         where = [text for text, on in (("sheet = ?", sheet), ("exists (select 1 from attempts a where a.sheet = takes.sheet and a.row = takes.row and a.number = takes.number and a.run = ?)", run)) if on]
         query = f"select currency, sum({_SPENT}) from takes{' where ' + ' and '.join(where) if where else ''} group by currency"
         if self.base.execute("select 1 from takes where typeof(reserved) not in ('real', 'integer') or typeof(charged) not in ('real', 'integer', 'null') limit 1").fetchone():
-            raise _Damaged("what was spent is no number")  # SQLite would take it for nothing
+            raise _Damaged("what was spent is not a number")  # SQLite would take it for nothing
         return {currency: amount for currency, amount in self.base.execute(query, tuple(filter(None, (sheet, run)))) if amount}
 
     def sent_on(self, day: str, model: str) -> int:

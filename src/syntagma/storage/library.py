@@ -167,7 +167,7 @@ class Library:
             self.base.execute("pragma synchronous=full")
             self._ready()
         except (sqlite3.Error, ValueError, OSError) as error:
-            raise Trouble(f"{self.path} is no library that can be read ({error})", "put back a backup of it (syntagma library backup FILE makes one)") from None
+            raise Trouble(f"{self.path} is not a library that can be read ({error})", "put back a backup of it (syntagma library backup FILE makes one)") from None
 
     def _ready(self) -> None:
         if not self.base.execute("select 1 from sqlite_master where name = 'meta'").fetchone():

@@ -18,13 +18,13 @@ TRIES = 30
 def redraw(sheet: Sheet, row: SheetRow, draw: int) -> SheetRow:
     """Put other picks in place of a row's, and the row that comes of it in its place. Raises Trouble where it is sent, or nothing of it was picked."""
     if sheet.sent(row.id):
-        raise Trouble(f"{row.id} is sent already", "make new prompts, and a sheet of them", 2)
+        raise Trouble(f"{row.id} has been sent already", "write new prompts, and make a sheet of those", 2)
     record = row.record
     fills, formula = record.get("fills"), record.get("formula")
     if not isinstance(fills, dict) or not formula or row.text != record.get("text"):
-        raise Trouble(f"{row.id} was not picked by a formula, or was edited since", "edit its text in the sheet", 2)
+        raise Trouble(f"{row.id} was not picked by a formula, or has been edited since", "edit its text in the sheet", 2)
     if says_more(record):
-        raise Trouble(f"{row.id} says more than its formula has slots for, in words that somebody brought", "edit its text in the sheet", 2)
+        raise Trouble(f"{row.id} has words from a wish that fit no slot of its formula", "edit its text in the sheet", 2)
     workspace = sheet.workspace
     looks = [str(name) for name in record.get("looks", ())] if isinstance(record.get("looks"), list) else []
     parameters = {name: value for name, value in row.parameters.items()}
@@ -43,7 +43,7 @@ def redraw(sheet: Sheet, row: SheetRow, draw: int) -> SheetRow:
             new = row_of(workspace, {**record, **fresh}, row.id)._replace(takes=row.takes, note=row.note, further=row.further, needs=row.needs, held=row.held)
             sheet.put(new, "redrawn", f"{', '.join(slots)} by {draw}")
             return new
-    raise Trouble(f"{row.id}: no other picks were found that are not in the sheet", "try another --draw", 2)
+    raise Trouble(f"{row.id}: no picks are left that the sheet does not have already", "try another --draw", 2)
 
 
 def _picked(record: object, writer: Writer) -> list[str]:

@@ -43,7 +43,7 @@ def leaving(workspace: Workspace, row: SheetRow) -> list[Leaving]:
         try:
             path = _file(workspace, name)
             if service and service.pictures != "data":
-                raise Trouble(f"{name} is a file here, and the service of {row.model} takes pictures by address")
+                raise Trouble(f"{name} is a file on this machine, but the service of {row.model} takes pictures by web address")
             stat = path.stat()
             found.append(Leaving(name, _digest(path, stat.st_mtime_ns, stat.st_size)))
         except Trouble as trouble:
@@ -62,7 +62,7 @@ def _file(workspace: Workspace, name: str) -> Path:
     """A file that may be sent. Raises Trouble."""
     path = within(workspace.folder or Path.cwd(), name)
     if not path.is_file():
-        raise Trouble(f"{name} is not there")
+        raise Trouble(f"{name} does not exist")
     if path.stat().st_size > MOST:
         raise Trouble(f"{name} is too large to be sent")
     try:
@@ -92,7 +92,7 @@ def request_body(workspace: Workspace, ledger: Ledger, sheet: str, row: SheetRow
         except Trouble as trouble:
             return None, str(trouble)
         if not service or service.pictures != "data":
-            return None, f"{path} is a file here, and the service of {row.model} takes pictures by address"
+            return None, f"{path} is a file on this machine, but the service of {row.model} takes pictures by web address"
         kind = mimetypes.guess_type(whole.name)[0] or "application/octet-stream"
         values[value] = f"data:{kind};base64,{base64.b64encode(whole.read_bytes()).decode('ascii')}"
     return _with(dict(row.request), values), ""
@@ -119,12 +119,12 @@ def _chosen(workspace: Workspace, ledger: Ledger, sheet: str, need: Any, ungated
     if need.get("what") == "last picture":
         return (file, "") if _there(workspace, file) else ("", f"it waits for the last picture of {name}, as {file}")
     if source is None:
-        return (file, "") if _there(workspace, file) else ("", f"it waits for {name}, which is in no row of this sheet")
+        return (file, "") if _there(workspace, file) else ("", f"it waits for {name}, but no row of this sheet has that name")
     takes = [take for take in ledger.takes(sheet, source.id) if take.state == DONE and take.file]
     picked = next((take for take in takes if take.chosen), takes[0] if ungated and takes else None)
     if picked:
         return picked.file.split("; ")[0], ""
-    return "", f"it waits until a take of {name} ({source.id}) is {'chosen: syntagma sheet choose' if takes else 'there'}"
+    return "", f"it waits for a take of {name} ({source.id}) {'to be chosen: syntagma sheet choose' if takes else 'to arrive'}"
 
 
 def _there(workspace: Workspace, file: str) -> bool:

@@ -16,7 +16,7 @@ from syntagma.core.notation.structure import plain
 
 
 def rows_of(workspace: Workspace, records: Sequence[Mapping[str, Any]], taken: Sequence[str] = ()) -> list[SheetRow]:
-    """Rows of records, each with an id that none of `taken` has; what stays of a film that was sent (kept) is no row. Raises Trouble."""
+    """Rows of records, each with an id that none of `taken` has; what stays of a film that was sent (kept) is not a row. Raises Trouble."""
     wanted = [record for record in records if not (isinstance(record.get("film"), dict) and record["film"].get("pinned"))]
     rows = [row_of(workspace, record) for record in wanted]
     return [row._replace(id=name) for row, name in zip(rows, row_ids(map(content_of, rows), taken), strict=True)]
@@ -50,8 +50,8 @@ def _other_request(brought: object, made: Mapping[str, Any]) -> list[dict[str, s
     """What there is to say of a request that a record brings along, and that is not the one that its text makes: the text is what is approved and sent."""
     if not isinstance(brought, dict) or brought == made:
         return []
-    what = "the record brings a request of its own, which says something else than its text: the text is what is sent"
-    return [{"kind": WARNING, "code": "other-request", "message": what, "remedy": "make the record anew, if the request was meant", "at": "request"}]
+    what = "the record has a request that differs from its text; the text will be sent"
+    return [{"kind": WARNING, "code": "other-request", "message": what, "remedy": "if you meant the request, write the record again", "at": "request"}]
 
 
 def _drawn(row: SheetRow, record: Mapping[str, Any]) -> SheetRow:

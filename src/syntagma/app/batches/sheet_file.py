@@ -20,7 +20,7 @@ def write_sheet_file(sheet: Sheet, path: str, note: Callable[[str], None], rows:
     """Give a sheet out; return how many rows. Raises Trouble."""
     ending = Path(path).suffix.lower()
     if ending not in ENDINGS:
-        raise Trouble(f"a sheet is not written as {ending or path}", "name it .xlsx or .csv", 2)
+        raise Trouble(f"can't write a sheet as {ending or path}", "name it .xlsx or .csv", 2)
     cells = list(rows if rows is not None else sheet.table())
     columns = sheet.columns
     if ending == ".xlsx":
@@ -55,12 +55,12 @@ def _lists(sheet: Sheet) -> dict[str, list[str]]:
 
 
 def read_sheet_file(path: str) -> list[dict[str, str]]:
-    """The rows of a copy. Raises Refused where rows can't be read, Trouble where it is no sheet."""
+    """The rows of a copy. Raises Refused where rows can't be read, Trouble where it is not a sheet."""
     columns, rows, mistakes = read_table(path)
     if mistakes:
         raise Refused(list(mistakes))
     names = {column: column.strip().lower() for column in columns}
     if "id" not in names.values():
-        raise Trouble(f"{path} has no column “id”, by which its rows are known", "give back the file that sheet show --out wrote", 1)
+        raise Trouble(f"{path} has no column “id”, which identifies its rows", "use the file that sheet show --out wrote", 1)
     known = {"id", "status", "takes", "text", "negative", "note", "model", "seen"}
     return [{(names[column] if names[column] in known else column): cell for column, cell in row.cells.items()} for row in rows]

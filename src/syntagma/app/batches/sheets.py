@@ -139,7 +139,7 @@ class Sheet:
         if every:
             return list(self.rows.values())
         if not names:
-            raise Trouble("no row is named", "give ids, a condition (--where cost>4), or --all", 2)
+            raise Trouble("no rows were named", "name rows by id, by a condition (--where cost>4), or --all", 2)
         return [self.named(name) for name in names]
 
     def named(self, name: str) -> SheetRow:
@@ -148,7 +148,7 @@ class Sheet:
             return self.rows[name]
         near = [row for row in self.rows if row.startswith(name)] if name else []
         if len(near) != 1:
-            what = "several rows begin with" if near else "there is no row"
+            what = "several rows begin with" if near else "no row is called"
             raise Trouble(f"{what} “{name}”", perhaps(name, near or self.rows, "syntagma sheet show lists them"), 2)
         return self.rows[near[0]]
 
@@ -179,9 +179,9 @@ class Sheet:
         if row.held:
             return row.held
         if row.model not in self.workspace.models():
-            return f"there is no model “{row.model}”"
+            return f"no model is called “{row.model}”"
         wrong = next((f for f in row.findings if f.get("kind") == ERROR), None)
-        return f"{wrong['message']} (--anyway approves it all the same)" if wrong and not anyway else ""
+        return f"{wrong['message']} (--anyway approves it in spite of that)" if wrong and not anyway else ""
 
     def still_approved(self, row: SheetRow) -> bool:
         """Is a row exactly what was approved: request, references, profile, price, takes?"""
@@ -241,7 +241,7 @@ class Sheet:
         if why:
             told.append(f"{row.id}: {why}")
         elif word == APPROVED and bound:
-            what = f"{status}, of what it was before: its {' and '.join(bound)} changed since, so that it stays {row.status}"
+            what = f"{status} an earlier version: its {' and '.join(bound)} changed since, so it stays {row.status}"
             conflicts.append(Conflict(row.id, "status", base.get("status", ""), row.status, what))
         elif word != row.status:
             refused = self.set_status([row], word)
@@ -257,12 +257,12 @@ class Sheet:
         if self.sent(row.id):
             fresh = made._replace(id=row_ids([content_of(made)], self.rows)[0], status=OPEN, approval="", further={**row.further, "parent": row.id})
             self.add([fresh])
-            told.append(f"{row.id} is sent already: what was changed of it is a new row, {fresh.id}")
+            told.append(f"{row.id} has been sent, so your changes are in a new row, {fresh.id}")
             return fresh
         if row.status == APPROVED:
             self.ledger.withdraw(self.name, row.id)
             self.takes.pop(row.id, None)
-            told.append(f"{row.id} was approved, and is open again: it is no longer what was seen")
+            told.append(f"{row.id} was approved; it has changed, so it is open again")
             made = made._replace(status=OPEN, approval="", approved_by="", approved_at="")
         self.put(made, "edited", ", ".join(content))
         told += [f"{row.id}: {f['message']}; {f.get('remedy', '')}".rstrip("; ") for f in made.findings if f.get("kind") == ERROR]
@@ -272,7 +272,7 @@ class Sheet:
         """A row with other words, model, parameters or takes; None where they can't be."""
         model = content.get("model", row.model).strip()
         if model not in self.workspace.models():
-            told.append(f"{row.id}: there is no model “{model}”: {perhaps(model, self.workspace.models(), 'syntagma model lists them')}")
+            told.append(f"{row.id}: no model is called “{model}”: {perhaps(model, self.workspace.models(), 'syntagma model lists them')}")
             return None
         rules = self.workspace.model(model).parameter
         parameters = dict(row.parameters)
@@ -288,10 +288,10 @@ class Sheet:
         takes = content.get("takes", str(row.takes)).strip()
         text = content.get("text", row.text)
         if not takes.isdigit() or not 1 <= int(takes) <= MOST_TAKES:
-            told.append(f"{row.id}: “{takes}” is no number of takes: write 1 to {MOST_TAKES}")
+            told.append(f"{row.id}: “{takes}” is not a number of takes: write 1 to {MOST_TAKES}")
             return None
         if not text.strip():
-            told.append(f"{row.id}: its text is blank, and stays as it was: remove the row if it is meant to go")
+            told.append(f"{row.id}: its text is blank, so the old text stays; to drop the row, remove it")
             return None
         if not set(content) - {"takes"}:
             return row._replace(takes=int(takes))
@@ -318,7 +318,7 @@ class Sheet:
         """A row of somebody's own: checked, and sent as it stands."""
         text, model = cells.get("text", "").strip(), cells.get("model", "").strip() or self.workspace.settings.get("model", "")
         if not text or model not in self.workspace.models():
-            told.append(f"a new row of {source} is left out: " + (f"there is no model “{model}”" if text else "it has no text"))
+            told.append(f"a new row of {source} is left out: " + (f"no model is called “{model}”" if text else "it has no text"))
             return
         parameters = {name: cells[name].strip() for name in self.parameters if cells.get(name, "").strip()}
         row = row_of(self.workspace, {"text": text, "negative": cells.get("negative", ""), "model": model, "parameters": parameters}, fresh=True)
@@ -326,7 +326,7 @@ class Sheet:
         row = row._replace(id=row_ids([content_of(row)], self.rows)[0], note=cells.get("note", ""), takes=int(takes) if takes.isdigit() and 1 <= int(takes) <= MOST_TAKES else 1)
         self.add([row])
         status = cells.get("status", "").strip().lower()
-        stays = f"; it is open, and not {status}: its price and findings were seen by nobody yet (syntagma sheet approve {self.name} {row.id})" if status not in ("", OPEN) else ""
+        stays = f"; it is open, not {status}, because nobody has seen its price and findings (syntagma sheet approve {self.name} {row.id})" if status not in ("", OPEN) else ""
         told.append(f"a new row: {row.id}, {row.text[:SHORT]}{stays}")
 
     # Takes
@@ -336,7 +336,7 @@ class Sheet:
         row, _, number = name.rpartition(".")
         found = next((take for take in self.takes.get(self.named(row).id, []) if str(take.number) == number), None) if row else None
         if found is None:
-            raise Trouble(f"there is no take “{name}”", "takes are called r1a2b3c4d5.2: syntagma sheet show NAME lists them", 2)
+            raise Trouble(f"no take is called “{name}”", "takes are called r1a2b3c4d5.2: syntagma sheet show NAME lists them", 2)
         return found
 
     def settle(self, name: str, task: str = "", lost: bool = False, accept: bool = False) -> str:
@@ -345,13 +345,13 @@ class Sheet:
         take = self.take_state(name)
         by_hand = take.state in (FAILED, DONE) and take.why.startswith(BY_HAND)
         if take.state not in (UNCLEAR, SENT, EXPIRED) and not by_hand:
-            raise Trouble(f"{take.id} is {take.state}, and there is nothing to settle", "only what is unclear, or was settled by hand, is", 2)
+            raise Trouble(f"{take.id} is {take.state}, so there is nothing to settle", "only takes that are unclear or were settled by hand can be settled", 2)
         if take.state == SENT and not take.why and lost:
-            raise Trouble(f"{take.id} is with the service, as its task {take.task}", "syntagma collect asks for it; --cancel asks the service to leave it", 2)
+            raise Trouble(f"{take.id} is still at the service, as task {take.task}", "syntagma collect fetches it; --cancel asks the service to stop", 2)
         if accept:
             if not take.file:
-                raise Trouble(f"nothing came of {take.id} that could be taken", "write --lost, or --task N", 2)
-            self.ledger.set_take(self.name, take.id, "settled: what came is taken", state=DONE, why=f"{BY_HAND}: taken as it came", next_at=0.0)
+                raise Trouble(f"{take.id} has no result to accept", "write --lost, or --task N", 2)
+            self.ledger.set_take(self.name, take.id, "settled: the result is accepted", state=DONE, why=f"{BY_HAND}: accepted as it came", next_at=0.0)
             return DONE
         if lost:
             self.ledger.set_take(self.name, take.id, "settled: never arrived", state=FAILED, task="", why=f"{BY_HAND}: the service never had it", charged=0.0)
@@ -363,7 +363,7 @@ class Sheet:
         """Choose a take. Raises Trouble."""
         take = self.take_state(name)
         if take.state != DONE:
-            raise Trouble(f"{take.id} is {take.state}, and not there to be chosen", "choose one that is done", 2)
+            raise Trouble(f"{take.id} is {take.state}, so it can't be chosen", "choose one that is done", 2)
         self.ledger.choose(self.name, take.id)
 
     def summary(self) -> dict[str, int]:
@@ -384,9 +384,9 @@ def person() -> str:
 
 @contextmanager
 def opened(workspace: Workspace, read_only: bool = False) -> Iterator[Ledger]:
-    """The workspace's ledger, while it is used. Raises Trouble where this is no workspace."""
+    """The workspace's ledger, while it is used. Raises Trouble where this is not a workspace."""
     if workspace.folder is None:
-        raise Trouble("sheets belong to a workspace, and this is none", "begin one: syntagma start DIR, and work there", 2)
+        raise Trouble("sheets belong to a workspace, and this folder is not one", "make one: syntagma start DIR, and work there", 2)
     ledger = Ledger(workspace.folder, read_only)
     with ledger.whole():
         yield ledger

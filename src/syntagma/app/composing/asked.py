@@ -34,7 +34,7 @@ def manner_of(parameters: Mapping[str, str], references: Iterable[str] = (), str
     for word in references:
         reference = reference_of(word)
         if reference is None:
-            raise Trouble(f"“{word}” says too little of a reference", "write the role before it: style=print.png", 2)
+            raise Trouble(f"“{word}” is not a complete reference", "write the role before it: style=print.png", 2)
         found.append(reference)
     weights: dict[str, float] = {}
     for slot, weight in stress.items():

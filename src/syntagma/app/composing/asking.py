@@ -105,7 +105,7 @@ class Filling:
             except BadFills as bad:
                 return f"{bad.findings[0].message}: {bad.findings[0].remedy}"
             if fill is None:
-                return f"“{cleaned(text) or text.strip()}” says nothing"
+                return f"“{cleaned(text) or text.strip()}” has no words in it"
             self.fills[position] = fill
         if rule.need and self.fills[position] is None:
             return f"{rule.name} is needed: type one, or pick"
@@ -121,7 +121,7 @@ class Filling:
         self.draws += 1
         picked = chooser.pick(self.fills, [rule.name], chooser.random("fill", rule.name, self.draws), passed)
         if picked[position] is None:
-            return "no other term goes with the rest"
+            return "no other term fits the rest"
         self.fills = picked
         return ""
 

@@ -23,7 +23,7 @@ class Said(NamedTuple):
 def cleaned_off(cleaned: Cleaned) -> list[Finding]:
     """What there is to say of a text that was cleaned: words put right, and what it tells that is not the picture."""
     mended = [Finding(REMARK, remark, "", "wish", code="mended") for remark in cleaned.remarks]
-    return mended + [Finding(WARNING, f"“{told}” is left out: it says nothing of the picture", "if something of it should be seen, say that with the rest", "wish", code="told-left-out") for told in cleaned.told]
+    return mended + [Finding(WARNING, f"“{told}” is left out: it does not describe the picture", "if part of it should be visible, describe that in the prompt", "wish", code="told-left-out") for told in cleaned.told]
 
 
 def own_settings(profile: Profile, said: Iterable[Said]) -> tuple[dict[str, Any], list[Finding]]:
@@ -33,7 +33,7 @@ def own_settings(profile: Profile, said: Iterable[Said]) -> tuple[dict[str, Any]
         if own := _own(profile, one.name):
             values[own] = _FLAGS.get(one.value, one.value) if isinstance(one.value, str) else one.value
         else:
-            message = f"{profile.name} has no such parameter: “{one.shown or one.value}” is left out"
+            message = f"{profile.name} has no parameter for “{one.shown or one.value}”, so it is left out"
             left.append(Finding(WARNING, message, f"`syntagma model {profile.name}` lists what it has", one.name, code="parameter-left-out"))
     return values, left
 
@@ -48,10 +48,10 @@ def beside(profile: Profile, prompt: Prompt, said: Iterable[Said], negative: Seq
         if not own or own in known or (profile.parameter and own not in prompt.around.values):
             continue
         if profile.parameter:
-            message = f"{prompt.around.values[own]} goes into the request, not into the text"
+            message = f"{prompt.around.values[own]} goes into the request, not the text"
             found.append(Finding(WARNING, message, "--json shows it with the text", own, code="parameter-in-request"))
         else:
-            message = f"“{one.shown or one.value}” goes beside the text, which has no form for it"
+            message = f"“{one.shown or one.value}” is kept beside the text, where plain text has no form for it"
             found.append(Finding(WARNING, message, "name a --model that writes it; --json shows it", own, code="parameter-beside"))
     kept_out = _kept_out(profile, prompt, negative, written) if negative else None
     return [*found, kept_out] if kept_out else found
@@ -61,12 +61,12 @@ def _kept_out(profile: Profile, prompt: Prompt, negative: Sequence[str], written
     """Where what to keep out went, when it is not in the text."""
     way = profile.negative.way
     if way == "none":
-        return Finding(WARNING, f"{profile.name} takes no negative text: “{', '.join(negative)}” is left out", "say what is there instead", "negative", code="negative-left-out")
+        return Finding(WARNING, f"{profile.name} has no negative prompt, so “{', '.join(negative)}” is left out", "say what is there instead", "negative", code="negative-left-out")
     if way == "parameter" and profile.negative.parameter not in written:
-        return Finding(WARNING, f"what to keep out goes into the parameter {profile.negative.parameter} of the request", "--json shows both", "negative", code="negative-in-request")
+        return Finding(WARNING, f"the negative prompt goes into the parameter {profile.negative.parameter} of the request", "--json shows both", "negative", code="negative-in-request")
     if not prompt.negative:
         return None
-    return Finding(WARNING, f"what to keep out goes beside the text: “{prompt.negative}”", "--json shows both", "negative", code="negative-beside")
+    return Finding(WARNING, f"the negative prompt is kept beside the text: “{prompt.negative}”", "--json shows both", "negative", code="negative-beside")
 
 
 def no_weights(profile: Profile, weights: Mapping[str, float]) -> list[Finding]:
@@ -74,12 +74,12 @@ def no_weights(profile: Profile, weights: Mapping[str, float]) -> list[Finding]:
     if not weights or profile.stress:
         return []
     words = ", ".join(f"{words} {weight:g}" for words, weight in weights.items())
-    return [Finding(WARNING, f"no weights are written here: {words}", "a model that takes weights writes them: --model", "stress", code="no-stress")]
+    return [Finding(WARNING, f"weights need a model, so these are left out: {words}", "name a model that takes weights: --model", "stress", code="no-stress")]
 
 
 def not_whole(broken: str) -> Finding:
     """The finding of JSON that could not be read to its end."""
-    return Finding(ERROR, f"this is no whole JSON: {broken}", "what could be read of it came along", "text", code="broken-json")
+    return Finding(ERROR, f"this is not complete JSON: {broken}", "what could be read of it is used", "text", code="broken-json")
 
 
 def _own(profile: Profile, name: str) -> str | None:

@@ -96,7 +96,7 @@ class Composer:
         self.writer = Writer(read, workspace.model(ask.model), workspace.vocabulary, workspace.manner(ask.manner))
         known = {*self.writer.position, *(phrase.label for phrase in read.phrases)}
         if unknown := next((name for name in ask.manner.stress if name not in known), ""):
-            raise Trouble(f"there is no slot and no phrase “{unknown}” to stress", perhaps(unknown, known, f"the slots are {', '.join(self.writer.position)}"), 2)
+            raise Trouble(f"no slot and no phrase is called “{unknown}”, so it can't be stressed", perhaps(unknown, known, f"the slots are {', '.join(self.writer.position)}"), 2)
 
     @cached_property
     def chooser(self) -> "Chooser":
@@ -164,11 +164,11 @@ class Composer:
         said = {slot: "" for slot in (found.said if found else ()) if slot not in fills}
         composed = Composer(self.workspace, self.ask, self.with_remarks, made)._composed({**fills, **said}, found, kept, number)
         tell = composed.findings
-        tell.extend(Finding(REMARK, f"{base.name} has no slot for {facet}: “{text.strip()}” stands at its place", "", facet, code="guest") for facet, text in guests.items())
-        tell.extend(Finding(WARNING, f"nothing in the wish fills {slot}: what {base.name} says of it is left out", f"say it, or give {slot}=…", slot, code="slot-open") for slot in missing)
+        tell.extend(Finding(REMARK, f"{base.name} has no slot for {facet}, so “{text.strip()}” stays where it was", "", facet, code="guest") for facet, text in guests.items())
+        tell.extend(Finding(WARNING, f"nothing in the wish fills {slot}, so {base.name} leaves it out", f"say it, or give {slot}=…", slot, code="slot-open") for slot in missing)
         if heard:
             if found.guests:
-                tell.append(Finding(REMARK, f"what {base.name} has no slot for stands before its closing words: {'; '.join(one.text for one in found.guests)}", "", "wish", code="wish-without-place"))
+                tell.append(Finding(REMARK, f"{base.name} has no slot for these, so they come before its closing words: {'; '.join(one.text for one in found.guests)}", "", "wish", code="wish-without-place"))
             tell.extend([*left, *heard.findings, *no_weights(self.writer.profile, heard.weights)])
             tell.extend(beside(self.writer.profile, composed.prompt, heard.settings, found.negative, tell))
         return composed
@@ -194,8 +194,8 @@ class Composer:
         passed: dict[str, list] = {}
         for turn, slot in enumerate(self.ask.again):
             if slot not in picked:
-                known = perhaps(slot, picked, f"what is picked: {', '.join(picked) or 'nothing'}")
-                raise Trouble(f"“{slot}” is not picked, so there is no other choice to make", known, 2)
+                known = perhaps(slot, picked, f"the picked slots are {', '.join(picked) or 'none'}")
+                raise Trouble(f"“{slot}” was not picked, so there is nothing to pick again", known, 2)
             position = self.writer.position[slot]
             passed.setdefault(slot, []).extend(fills[position].terms if fills[position] else ())
             fills = self.chooser.another(fills, slot, self.chooser.random(number, "again", slot, turn), passed)
@@ -216,7 +216,7 @@ class Composer:
         known, today = self.workspace.known, date.today().isoformat()
         called = {fill.given[1:] for fill in fills if fill and isinstance(fill.given, str) and fill.given.startswith("@")}
         refused = (known[name].refused(["picture"], self.writer.profile.name, today) for name in sorted(called & known.keys()))
-        return [Finding(WARNING, why, "have their consent before it is sent, and name its paper in known.toml", "references", code="no-consent") for why in refused if why]
+        return [Finding(WARNING, why, "get their consent before you send it, and name the document in known.toml", "references", code="no-consent") for why in refused if why]
 
 
 def troubles(bad: BadFills | TooLong) -> list[Finding]:
@@ -224,6 +224,6 @@ def troubles(bad: BadFills | TooLong) -> list[Finding]:
     if isinstance(bad, BadFills):
         return bad.findings
     remedy = (
-        f"shorten what fills it, or take the ! off a phrase, or choose a model with more than {bad.limit.most} {bad.limit.unit}"
+        f"shorten what fills it, remove the ! from a phrase, or choose a model with more than {bad.limit.most} {bad.limit.unit}"
     )
     return [Finding(ERROR, str(bad), remedy, "text", code="too-long")]

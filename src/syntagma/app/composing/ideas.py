@@ -31,7 +31,7 @@ def ideas(composer: Composer, given: Mapping[str, Given], count: int) -> list[Id
     blank = [r for r, fill in zip(writer.rules, fills, strict=True) if fill is None and r.name not in given]
     open_rules = [r for r in blank if r.facet in FIRST and r.facet in composer.workspace.vocabulary and r.name in writer.shown]
     if not open_rules:
-        message = "no slot is left open that ideas could be about"
+        message = "no open slot is left for ideas to fill"
         raise Trouble(message, f"leave one of {', '.join(writer.position)} blank", 2)
     main = min(open_rules, key=lambda r: (not r.need, FIRST.index(r.facet)))
     slots = [main.name, *(r.name for r in open_rules if r.facet in BESIDE and r.name != main.name)]
@@ -70,5 +70,5 @@ def idea(composer: Composer, given: Mapping[str, Given], number: int) -> Idea:
     """One idea by its number. Raises Trouble where there are not as many."""
     found = ideas(composer, given, number)
     if len(found) < number:
-        raise Trouble(f"there is no idea {number}", f"there are {len(found)}: --ideas {len(found)} shows them", 2)
+        raise Trouble(f"the list has no idea {number}", f"there are {len(found)}: --ideas {len(found)} shows them", 2)
     return found[number - 1]

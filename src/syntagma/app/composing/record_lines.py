@@ -51,7 +51,7 @@ class RecordLines:
         text, around = prompt.text, prompt.around
         key = (id(around), prompt.negative_used, blank, *map(id, findings))
         made = self._made.get(key)
-        if made is None:  # what has these identities is kept with the parts, so that nothing else gets them
+        if made is None:  # what has these identities is kept with the parts, so nothing else gets them
             parts = self._parts(prompt, blank, findings)
             before, behind = (side.encode("utf-8", "surrogatepass") for side in self._recorder.round_id(prompt))
             made = _Template(parts, self._order(parts[1::2]), len(around.front), len(around.after), (before, behind), (around, list(findings)))

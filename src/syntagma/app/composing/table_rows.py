@@ -42,7 +42,7 @@ def columns_of(composer: Composer, table: Table, source: str) -> Columns:
     if not columns:
         if table[2] and "empty" not in table[2][0].message:
             raise Trouble(f"{source}: {table[2][0].message}", table[2][0].remedy, 1)
-        raise Trouble(f"{source} is empty", f"its first row names slots: {','.join(composer.writer.position)}", 1)
+        raise Trouble(f"{source} is empty", f"its first row has to name slots: {','.join(composer.writer.position)}", 1)
     known = {normal(name): name for name in (*composer.writer.position, WISH)}
     slots = {column: known[normal(column)] for column in columns if column and normal(column) in known}
     others = [column for column in columns if column and column not in slots]
@@ -59,7 +59,7 @@ def columns_of(composer: Composer, table: Table, source: str) -> Columns:
             parameters[column] = name
     if not slots:
         near = perhaps(columns[0], composer.writer.position, f"the slots are {', '.join(composer.writer.position)}")
-        raise Trouble(f"no column of {source} is a slot of {composer.writer.formula.name}", near, 1)
+        raise Trouble(f"no column of {source} matches a slot of {composer.writer.formula.name}", near, 1)
     return Columns(slots, parameters, asked)
 
 
@@ -77,7 +77,7 @@ class Rows:
         self._composers: dict[str, Composer] = {}
         free = [slot for slot in composer.writer.position if slot not in columns.slots.values()]
         self.remarks = [
-            Finding(REMARK, f"the column “{name}” fills no slot, and is kept as it is", f"did you mean “{near}”?", name, code="column-without-slot")
+            Finding(REMARK, f"the column “{name}” fills no slot and is passed through unchanged", f"did you mean “{near}”?", name, code="column-without-slot")
             for name in names
             if name and name not in columns.used and (near := nearest(name, free))
         ]
@@ -144,7 +144,7 @@ def _pairs(text: str) -> dict[str, str]:
     for part in _listed(text):
         name, sign, value = part.partition("=")
         if not sign or not name.strip() or not value.strip():
-            raise Trouble(f"“{part}” says too little", "write light=1.3; subject=0.8", 2)
+            raise Trouble(f"“{part}” is incomplete", "write light=1.3; subject=0.8", 2)
         found[name.strip()] = value.strip()
     return found
 

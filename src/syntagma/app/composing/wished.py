@@ -128,11 +128,11 @@ def compose_wish(workspace: Workspace, wish: str, ask: Ask, first: Sequence[str]
     composed.findings.extend(cleaned_off(found.cleaned))
     composed.findings.extend(beside(profile, composed.prompt, said, found.cleaned.negative, composed.findings))
     if several:
-        composed.findings.append(Finding(WARNING, f"{found.cleaned.pictures} pictures are asked for, and this is the prompt of one", "send it that often", "wish", code="several-pictures"))
+        composed.findings.append(Finding(WARNING, f"{found.cleaned.pictures} pictures are asked for, but this is the prompt for one", "send it that often", "wish", code="several-pictures"))
     if frames().only_asks(wish):
-        composed.findings.append(Finding(WARNING, f"“{wish.strip()}” asks, and does not say for what", 'say what is to be seen: syntagma "a fox in the snow"', "wish", code="nothing-asked-for"))
+        composed.findings.append(Finding(WARNING, f"“{wish.strip()}” does not say what to show", 'describe what to show: syntagma "a fox in the snow"', "wish", code="nothing-asked-for"))
     if not found.moved:
-        composed.findings.append(Finding(WARNING, f"no whole item or sentence is plainly {' or '.join(first)}: nothing is moved", "`syntagma read` shows what is found where", "order", code="nothing-moved"))
+        composed.findings.append(Finding(WARNING, f"no complete item or sentence is clearly {' or '.join(first)}, so nothing was moved", "`syntagma read` shows what Syntagma finds and where", "order", code="nothing-moved"))
     if found.broken:
         composed.findings.append(not_whole(found.broken))
     return composed

@@ -128,7 +128,7 @@ def enlargings(workspace: Workspace, name: str, wanted: Print) -> list[Enlarging
     """How every size of a model does for a print, the one that wastes least first. Raises Trouble where it has no sizes."""
     profile = workspace.model(name)
     if not profile.sizes:
-        raise Trouble(f"{name} says no sizes in pixels", 'give it [sizes] in its profile: "2:3" = [832, 1248]', 1)
+        raise Trouble(f"{name} has no sizes in pixels", 'give it [sizes] in its profile: "2:3" = [832, 1248]', 1)
     found = [enlarging(ratio, size, wanted) for ratio, size in profile.sizes.items()]
     return sorted(found, key=lambda e: (round(e.cut, 2), e.times))
 

@@ -50,7 +50,7 @@ def fit_prompt(workspace: Workspace, prompt: Source, model: str | None) -> Fit:
     line, record = prompt.line, prompt.record
     name = model or model_of(record)
     if not name and not workspace.settings.get("model"):
-        raise Trouble("no model is named, so there is no limit", "write --model dunlin-still; `syntagma model` lists them", 2)
+        raise Trouble("no model was named, so no limit is known", "write --model dunlin-still; `syntagma model` lists them", 2)
     try:
         if refused := care(record["text"]):
             raise BadFills([refused])
@@ -108,6 +108,6 @@ def _of_text(workspace: Workspace, line: int, record: Mapping, model: str | None
     said = []
     if lost := found.lost:
         room = f"to fit {limit.most} {limit.unit} of {profile.name}"
-        said.append(Finding(WARNING, f"lost {room}: {'; '.join(lost)}", "say what matters further to the front", "text", code="fitted"))
+        said.append(Finding(WARNING, f"lost {room}: {'; '.join(lost)}", "move what matters closer to the front", "text", code="fitted"))
     size = (found.used, limit.most, limit.unit) if limit else (0, 0, "")
     return Fit(line, found.text, record.get("negative", "") or "", found.bits, said, *size)

@@ -76,11 +76,11 @@ def learned(
     if len(texts) < LEAST:
         number = f"{len(texts)} example{'' if len(texts) == 1 else 's'}"
         raise Trouble(
-            f"{number} can't tell what is fixed and what varies", f"give {LEAST} or more, one a line or in one file each", 2
+            f"{number} are too few to tell what is fixed and what varies", f"give at least {LEAST}, one per line or one per file", 2
         )
     for number, text in enumerate(texts, 1):
         if (words := len(re.findall(r"\w+|[^\w\s]", text))) > MOST_WORDS:
-            raise Trouble(f"example {number} has {words:,} words and signs, and learning takes up to {MOST_WORDS:,}", "cut it, or leave it out", 1)
+            raise Trouble(f"example {number} has {words:,} words and signs; learning takes up to {MOST_WORDS:,}", "cut it, or leave it out", 1)
     reader = reader or reader_of(workspace)
     readings = [reader.read(text) for text in texts]
     found = learn([_as_prose(workspace, reading, reader) for reading in readings], fixed, opened, readings)
@@ -94,7 +94,7 @@ def learned(
 
 
 def _apart(workspace: Workspace, found: Learned, name: str, reader: Reader) -> list[Column]:
-    """The columns; one of which the choices are in no vocabulary has them in a facet of the formula's own, so that what is picked stays of
+    """The columns; one of which the choices are in no vocabulary has them in a facet of the formula's own, so what is picked stays of
     their kind: flowers in vessels are no subjects in settings."""
     slots = {id(column): slot for slot, column in found.slots()}
 
@@ -125,7 +125,7 @@ def learned_from_one(workspace: Workspace, text: str, name: str, reader: Reader 
     reader = reader or reader_of(workspace)
     reading = reader.read(manageable(text, "to be learned from"))
     if not reading.parts():
-        raise Trouble("there is nothing in it that could become a slot", "give a prompt of several words", 1)
+        raise Trouble("nothing in it could become a slot", "give a prompt of several words", 1)
     found = learn_one(_as_prose(workspace, reading, reader), reading)
     formula = read_formula(found.formula, name)
     writer = Writer(formula, AS_TAGS if reading.form == TAGS else PLAIN, workspace.vocabulary)
@@ -231,6 +231,6 @@ def _told(traits: Traits) -> dict[str, object]:
 
 
 def _look(found: Learned, name: str) -> str:
-    head = [pair("about", f"What stands beside the examples of {name}"), *table("parameters", found.parameters)]
+    head = [pair("about", f"Parameters and negative text of the examples of {name}"), *table("parameters", found.parameters)]
     negative = f"-  {', '.join(found.negative)}\n" if found.negative else ""
     return "+++\n" + "\n".join(head) + "\n+++\ncontent\n" + negative

@@ -24,8 +24,8 @@ HEAD = 64_000  # bytes by which the layout of a text file is told
 LONGEST = 200_000  # characters of one prompt
 COLUMNS = ("text", "prompt", "prompts")
 NO_PROMPTS = {  # files of ours that hold something else, and what takes them
-    ".toml": ("TOML is a plan, a model, a theme or settings", "syntagma check looks over all of a workspace; a plan is shown by syntagma expand FILE --dry-run"),
-    ".formula": ("it is a formula", "syntagma check FILE.formula looks it over"),
+    ".toml": ("a TOML file holds a plan, a model, a theme or settings", "to check a whole workspace: syntagma check; to look at a plan: syntagma expand FILE --dry-run"),
+    ".formula": ("it is a formula", "to check it: syntagma check FILE.formula"),
 }
 _NUMBER = regex(r"^\s*(?:\d{1,4}[.)]|[-*•])\s+(?=\S)")
 _MARKED = regex(r"^\s*(?:\d{1,2}:\d\d|[\[(]?\d+(?:\.\d+)? ?s?(?:-|–)|[A-Za-z][\w .-]{0,28}\s*[:|]\s|never:|not\b)", re.I)
@@ -49,7 +49,7 @@ def prompts_of_file(path: Path | str, column: str = "", records: bool = False) -
     nested prompts are told by their look. Raises Trouble where the file can't be read or has no such column."""
     source, ending = str(path), Path(path).suffix.lower()
     if ending in NO_PROMPTS:
-        raise Trouble(f"{source} is no file of prompts: {NO_PROMPTS[ending][0]}", NO_PROMPTS[ending][1], 2)
+        raise Trouble(f"{source} is not a file of prompts: {NO_PROMPTS[ending][0]}", NO_PROMPTS[ending][1], 2)
     if ending in (".xlsx", ".csv"):
         yield from _cells(read_table(source) if ending == ".xlsx" else read_rows("".join(t for t, _ in _lines(path)), source), column, source)
     elif records and ending == ".json":
@@ -154,7 +154,7 @@ def _joined(lines: Iterable[tuple[str, str]], source: str) -> str:
     """All lines as one text. Raises Trouble where it is larger than what is read at once."""
     data = "".join(line for line, _ in lines).removeprefix("\ufeff")
     if len(data) > MOST:
-        raise Trouble(f"{source} is too large for one value of JSON", "write it as .jsonl, one record a line", 1)
+        raise Trouble(f"{source} is too large for a single JSON value", "write it as .jsonl, one record a line", 1)
     return data
 
 
@@ -179,7 +179,7 @@ def _blocks(lines: Iterable[tuple[str, str]], begins) -> Iterator[Source]:
 def _whole(one: Source, source: str) -> Source:
     """A prompt as it is, or with the reason why it can't be one."""
     if len(one.text) > LONGEST:
-        return _unread(source, one.line, f"the prompt has {len(one.text):,} characters", "no generator takes so many: cut it")
+        return _unread(source, one.line, f"the prompt has {len(one.text):,} characters", "no generator takes that many: shorten it")
     if wrong := half_character(one.text):
         return _unread(source, one.line, wrong, "save it as UTF-8")
     return one
@@ -190,7 +190,7 @@ def _unread(source: str, line: int, message: str, remedy: str, column: int = 1, 
 
 
 def _lines(path: Path | str) -> Iterator[tuple[str, str]]:
-    """The lines of a text file, each with a note of how it was read. Raises Trouble where it is no text."""
+    """The lines of a text file, each with a note of how it was read. Raises Trouble where it is not text."""
     with opened(path, "a file of prompts") as file:
         try:
             head = file.peek(HEAD)[:HEAD] if hasattr(file, "peek") else b""
@@ -200,7 +200,7 @@ def _lines(path: Path | str) -> Iterator[tuple[str, str]]:
                 return
             if b"\0" in head:
                 raise Trouble(
-                    f"{path} is no text: it holds bytes that no text has", "name a file of prompts (.txt .csv .xlsx .json .jsonl)", 1
+                    f"{path} is not text: it contains bytes that are not text", "name a file of prompts (.txt .csv .xlsx .json .jsonl)", 1
                 )
             yield from _decoded(file)
         except OSError as error:
@@ -211,12 +211,12 @@ def _decoded(raw: Iterable[bytes]) -> Iterator[tuple[str, str]]:
     pieces = iter(lambda: raw.readline(MOST), b"") if hasattr(raw, "readline") else raw  # a line has an end, or is none
     for number, line in enumerate(pieces, 1):
         if b"\0" in line[:HEAD] or len(line) >= MOST:
-            what = "it holds bytes that no text has" if b"\0" in line[:HEAD] else f"line {number} has no end"
-            raise Trouble(f"what is read is no text: {what}", "name a file of prompts (.txt .csv .xlsx .json .jsonl)", 1)
+            what = "it contains bytes that are not text" if b"\0" in line[:HEAD] else f"line {number} never ends"
+            raise Trouble(f"the input is not text: {what}", "name a file of prompts (.txt .csv .xlsx .json .jsonl)", 1)
         try:
             yield line.decode("utf-8-sig" if number == 1 else "utf-8"), ""
         except UnicodeDecodeError:
-            yield line.decode("cp1252", "replace"), f"line {number} is no UTF-8, and was read as Windows-1252"
+            yield line.decode("cp1252", "replace"), f"line {number} is not UTF-8, so it was read as Windows-1252"
 
 
 def _cells(table: Table, column: str, source: str) -> Iterator[Source]:
@@ -235,7 +235,7 @@ def _cells(table: Table, column: str, source: str) -> Iterator[Source]:
         if isinstance(one, Mistake):
             yield Source(one.line, mistake=one)
         elif not one.cells.get(name, "").strip():
-            yield _unread(source, one.line, f"the row has nothing in the column {name}", "write the prompt there, or delete the row")
+            yield _unread(source, one.line, f"the column {name} is blank in this row", "write the prompt there, or delete the row")
         else:
             yield _whole(Source(one.line, one.cells[name], "", {**one.cells, "text": one.cells[name]}), source)
 
@@ -259,7 +259,7 @@ def _json(
             lines = text.splitlines() or [""]
             shown = lines[min(error.line, len(lines)) - 1]
             at = line if len(lines) == 1 else line + error.line - 1
-            yield _unread(source, at, f"this is no JSON: {error}", "write it again from syntagma, or mend the line", error.column, shown)
+            yield _unread(source, at, f"this is not JSON: {error}", "export it again from Syntagma, or correct the line", error.column, shown)
         else:
             yield _whole(Source(line, text.strip()), source)
         return
@@ -280,7 +280,7 @@ def _json(
         said = one if isinstance(one, str) else one.get(column) if column and isinstance(one, dict) else _text_of(one, records)
         own = isinstance(value, list) or isinstance(one, str) or column or records
         if records and isinstance(one, dict) and said and (wrong := _misshapen(one)):
-            yield _unread(source, number, wrong, "write it again from syntagma, or mend that part")
+            yield _unread(source, number, wrong, "export it again from Syntagma, or correct that part")
         elif isinstance(said, str) and said.strip() and (own or "formula" in one or "id" in one or len(one) <= 3):
             yield _whole(Source(number, said, "", one if isinstance(one, dict) else {"text": said}), source)
         elif nested and not isinstance(value, list) and not (isinstance(one, dict) and _SAYS & one.keys()):

@@ -23,7 +23,7 @@ from syntagma.storage.trouble import Trouble
 
 DATA = SHIPPED / "reader"
 KINDS_FILE, FRAMES_FILE, FRAME_WORDS = DATA / "kinds.bin", DATA / "frames.bin", DATA / "frames.txt"
-_FILE_NAME = re.compile(r"[\w./~-]*[\w-]{2,}\.[A-Za-z]\w{1,4}")  # crossings.tx is no prompt
+_FILE_NAME = re.compile(r"[\w./~-]*[\w-]{2,}\.[A-Za-z]\w{1,4}")  # crossings.tx is not a prompt
 ENDINGS = (".txt", ".csv", ".xlsx", ".json", ".jsonl", ".md", ".prompt")
 
 
@@ -60,11 +60,11 @@ LONGEST, MOST_PARTS = 20_000, 400  # characters and parts of a prompt that is mo
 
 
 def manageable(text: str, what: str, most: int = LONGEST) -> str:
-    """The text. Raises Trouble where it is no prompt by its length, or one that is not written."""
+    """The text. Raises Trouble where it is not a prompt by its length, or one that is not written."""
     if refused := care(text):
         raise Trouble(refused.message, refused.remedy, 2)
     if len(text) > most:
-        raise Trouble(f"the prompt has {len(text):,} characters, too many {what}", f"cut it to {most:,}, or only read it: syntagma read", 1)
+        raise Trouble(f"the prompt has {len(text):,} characters, too many {what}", f"cut it to {most:,}, or just read it: syntagma read", 1)
     return text
 
 

@@ -58,7 +58,7 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
     reading = reader.read(text)
     in_few_parts(reading, "to be put into another form")
     if not reading.parts():
-        raise Trouble("there is nothing in it that could be put into another form", "give a prompt of several words", 1)
+        raise Trouble("nothing in it could be put into another form", "give a prompt of several words", 1)
     if not (wanted.formula or wanted.order or ask.model or ask.looks or ask.pick):
         return Rewriting(reading, _parts_set(reading, wanted.given))
     if wanted.formula:
@@ -66,7 +66,7 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
     for name in wanted.order:
         if name not in FAMILIES and name not in workspace.vocabulary.names:
             raise Trouble(
-                f"“{name}” is no facet",
+                f"“{name}” is not a facet",
                 perhaps(name, [*FAMILIES, *workspace.vocabulary.names], f"families are {', '.join(FAMILIES)}"),
                 2,
             )
@@ -120,7 +120,7 @@ def _by_formula(workspace: Workspace, reading: Reading, composer: Composer, sour
     known, _ = workspace.formula(source)
     match = Matcher(Writer(known, workspace.model(None), workspace.vocabulary)).match(reading.text)
     if match is None or match.score < 0:  # below 0 its words are explained by chance only
-        raise Trouble(f"the text was not written with {source}", "leave --from out: its parts are read by themselves", 2)
+        raise Trouble(f"the text was not written with {source}", "leave --from out, and Syntagma reads the parts by themselves", 2)
     facets = {rule.name: rule.facet for rule in known.slots}
     rules, found = composer.writer.rules, {}
     for slot, text in match.fills.items():
@@ -190,8 +190,8 @@ def swapped(text: str, swap: str) -> str:
     """The text with other words in place of some, articles and number round them mended. `swap` is old=new. Raises Trouble."""
     old, equals, new = swap.partition("=")
     if not equals or not old.strip() or not new.strip():
-        raise Trouble(f"“{swap}” says too little of a swap", 'write --swap "signal lamp=tide board"', 2)
+        raise Trouble(f"“{swap}” is not a complete swap", 'write --swap "signal lamp=tide board"', 2)
     found = swap_words(text, old.strip(), new.strip())
     if found is None:
-        raise Trouble(f"“{old.strip()}” is not in the text", "write words of it before the =, as they stand there", 2)
+        raise Trouble(f"“{old.strip()}” is not in the text", "before the =, write words exactly as they are in the text", 2)
     return found

@@ -19,7 +19,7 @@ def scenes_of(workspace: Workspace, what: str, piped: str = "") -> list[Scene]:
         text = what
     if not text.strip():
         raise Trouble(
-            "there is nothing in it to make a prompt of", 'write what is wished for: --from "a harbour pilot on a wet quay"', 2
+            "nothing in it could become a prompt", 'write your wish: --from "a harbour pilot on a wet quay"', 2
         )
     if not re.search(r"[.!?]\s+\S|\n", text.strip()):
         return [Scene(text, (text,), (text,))]

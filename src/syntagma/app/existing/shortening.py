@@ -34,16 +34,16 @@ class Shortener:
     @property
     def wanting(self) -> str:
         """What is not installed, and what that changes; "" where nothing is wanting."""
-        return "" if frequencies() else "how common words are is not known, and counts for nothing: pip install 'syntagma[words]'"
+        return "" if frequencies() else "word frequencies are not installed, so they don't count: pip install 'syntagma[words]'"
 
     def shortened(self, text: str) -> tuple[Reading, Shortened]:
         """Read a prompt and order what it can lose. Raises Trouble where it is broken, or nothing in it could go."""
         manageable(text, "to be made shorter step by step")
         reading = in_few_parts(self._reader.read(text), "to be made shorter step by step")
         if reading.broken:
-            raise Trouble(f"this is no whole JSON: {reading.broken}", "mend it, or read it first: syntagma read PROMPT", 1)
+            raise Trouble(f"this is not complete JSON: {reading.broken}", "correct it, or look at it first: syntagma read PROMPT", 1)
         if not reading.parts():
-            raise Trouble("there is nothing in it that could go", "give a prompt of several words", 1)
+            raise Trouble("nothing in it could be left out", "give a prompt of several words", 1)
         return reading, shorten(reading, self._zipf, self._reach, self.keep, self._marks(reading) if self.formula else {})
 
     def _marks(self, reading: Reading) -> dict[int, str]:
@@ -66,10 +66,10 @@ def target(profile: Profile, wanted: str) -> Callable[[str], bool]:
     """What --to asks for, 40w or 300c, or with nothing said the model's limit. Raises Trouble."""
     if not wanted:
         if not profile.text_limit:
-            raise Trouble("no length is named", "write --to 40w, --to 300c, --steps 5, or a --model that has a limit", 2)
+            raise Trouble("no length was given", "write --to 40w, --to 300c, --steps 5, or a --model that has a limit", 2)
         return lambda text: fit_text(text, profile).text == text
     found = re.fullmatch(r"(\d{1,6})\s*(w|words?|c|characters?)", wanted.strip())
     if not found:
-        raise Trouble(f"“{wanted}” is no length", "write --to 40w (words) or --to 300c (characters)", 2)
+        raise Trouble(f"“{wanted}” is not a length", "write --to 40w (words) or --to 300c (characters)", 2)
     most = int(found[1])
     return (lambda text: count_words(text) <= most) if found[2][0] == "w" else (lambda text: len(text) <= most)

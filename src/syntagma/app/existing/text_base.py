@@ -35,7 +35,7 @@ def formula_of_text(workspace: Workspace, text: str, named: Sequence[str]) -> tu
             spot, given[slot] = _part(reader_of(workspace).read(body), words, slot)
             spots.append(spot)
         else:
-            raise Trouble(f"“{words}” is not in the text", "write words of it before the =, as they stand there, or a facet", 2)
+            raise Trouble(f"“{words}” is not in the text", "before the =, write words exactly as they are in the text, or a facet", 2)
         for start, stop, many in found:
             article = re.search(r"(?<!\w)(an?) $", body[:start], re.I)
             begin = start - len(article.group()) if article else start
@@ -45,7 +45,7 @@ def formula_of_text(workspace: Workspace, text: str, named: Sequence[str]) -> tu
     spots.sort(key=lambda spot: spot[:2])
     for (_, stop, _), (start, _, _) in pairwise(spots):
         if start < stop:
-            raise Trouble("two axes name the same words of the text", "let each name words of its own", 2)
+            raise Trouble("two axes name the same words of the text", "give each axis its own words", 2)
     nodes, at = [], 0
     for start, stop, one in spots:
         nodes += [fixed(body[at:start]), one]

@@ -47,7 +47,7 @@ class AxisReader:
         if kind == "stress":
             if name not in self.writer.position and name not in {p.label for p in self.writer.formula.phrases}:
                 raise Trouble(
-                    f"there is no slot and no phrase “{name}” to stress",
+                    f"no slot and no phrase is called “{name}”, so it can't be stressed",
                     perhaps(name, self.writer.position, f"the slots are {', '.join(self.writer.position)}"),
                     2,
                 )
@@ -64,7 +64,7 @@ class AxisReader:
         """As many themes or looks as were asked for, drawn. Raises Trouble."""
         named = {"theme": self.workspace.themes, "look": self.workspace.looks}.get(kind)
         if not named or not vary.picks:
-            raise Trouble(f"“{vary.slot}” has no terms to vary by", f"write --vary {vary.slot}=one,two", 2)
+            raise Trouble(f"“{vary.slot}” has no terms to vary", f"write --vary {vary.slot}=one,two", 2)
         known = sorted(named())
         if vary.picks > len(known):
             raise Trouble(f"there are {len(known)} {kind}s, too few for “{vary.typed}”", f"did you mean “{kind}:{len(known)}”?", 2)
@@ -85,7 +85,7 @@ class AxisReader:
             parts = [part.strip() for part in value.split("/")]
             if len(parts) != len(slots):
                 remedy = f"write {len(slots)} with a / between: --vary {vary.slot}={'/'.join(['…'] * len(slots))},…"
-                raise Trouble(f"“{value}” says {len(parts)} for {len(slots)} slots", remedy, 2)
+                raise Trouble(f"“{value}” gives {len(parts)} values for {len(slots)} slots", remedy, 2)
             rules = [self.writer.rules[self.writer.position[slot]] for slot in slots]
             levels.append(
                 Together(
@@ -96,7 +96,7 @@ class AxisReader:
                 )
             )
         if not levels:
-            raise Trouble(f"“{vary.slot}” says nothing to vary by", f"write --vary {vary.slot}=one/two,three/four", 2)
+            raise Trouble(f"“{vary.slot}” gives no values to vary", f"write --vary {vary.slot}=one/two,three/four", 2)
         own = [fills[self.writer.position[slot]] for slot in slots]
         if all(own) and all(slot in self.given for slot in slots):
             levels.insert(0, Together(tuple(own)))
@@ -112,7 +112,7 @@ class AxisReader:
             for name in [] if value == "none" else value.split("+"):
                 (self.workspace.look if kind == "look" else self.workspace.theme)(name)
         elif kind == "detail" and value not in DETAILS:
-            raise Trouble(f"“{value}” is no detail", perhaps(value, DETAILS, f"write {', '.join(DETAILS)}"), 2)
+            raise Trouble(f"“{value}” is not a detail", perhaps(value, DETAILS, f"write {', '.join(DETAILS)}"), 2)
         elif kind == "order" and value != "formula":
             known = {p.label for p in self.writer.formula.phrases} | {rule.facet for rule in self.writer.rules if rule.facet}
             for name in value.split("+"):
@@ -138,7 +138,7 @@ class AxisReader:
         if vary.doubtful:
             self._parted(vary, rule.facet)
         if len(vary.values) == 1 and vary.values[0].isdigit() and rule.facet:
-            raise Trouble(f"“{vary.slot}={vary.values[0]}” is one value, and nothing varies", f"did you mean “{vary.slot}:{vary.values[0]}”?", 2)
+            raise Trouble(f"“{vary.slot}={vary.values[0]}” is a single value, so nothing varies", f"did you mean “{vary.slot}:{vary.values[0]}”?", 2)
         for value in vary.values:
             levels += (
                 self._named(vary.slot, value)
@@ -162,7 +162,7 @@ class AxisReader:
         """The favourites of a slot's facet (*), or its terms with a tag (#night)."""
         terms = [t for t in self.chooser.facet(slot) if (t.star if value == "*" else value[1:] in t.tags)]
         if not terms:
-            what = "no favourites" if value == "*" else f"no term that is tagged {value[1:]}"
+            what = "no favourites" if value == "*" else f"no term tagged {value[1:]}"
             raise Trouble(f"{slot} has {what}", "`syntagma term` lists what there is", 2)
         return [fill_of_term(t) for t in terms]
 
@@ -186,5 +186,5 @@ def _numbers(vary: Vary) -> list[str]:
         return []
     low, high, step = float(match[1]), float(match[2]), float(match[3] or 1)
     if high < low or not step or (high - low) / step > MOST_STEPS:
-        raise Trouble(f"“{vary.values[0]}” is no range", f"write --vary {vary.slot}=1..4, or 0.8..1.4/0.2", 2)
+        raise Trouble(f"“{vary.values[0]}” is not a range", f"write --vary {vary.slot}=1..4, or 0.8..1.4/0.2", 2)
     return [f"{round(low + i * step, 9):g}" for i in range(int((high - low) / step + 1e-9) + 1)]

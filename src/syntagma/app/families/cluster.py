@@ -44,7 +44,7 @@ def write_on(
     the names of the files, and the family as it was counted. Raises Trouble."""
     family = Family(workspace, wish)
     if wish.formula.endswith(".formula"):
-        raise Trouble("a cluster has only the workspace's formulas", f"put {wish.formula} into the formulas folder, and name it", 2)
+        raise Trouble("a cluster has only the workspace's formulas", f"put {wish.formula} into the formulas folder, and call it by name", 2)
     check_lines(family, path, "--on")
     names = file_names(family, path)
     with _client(address) as client:
@@ -75,7 +75,7 @@ def _client(address: str):
     except (OSError, ValueError) as error:
         said = str(error).splitlines()[0] if str(error) else "no answer"
         raise Trouble(
-            f"no cluster answers at {address}: {said}", "name its scheduler as HOST:PORT, as `dask scheduler` shows it"
+            f"can't reach a cluster at {address}: {said}", "name its scheduler as HOST:PORT, as `dask scheduler` shows it"
         ) from None
 
 

@@ -190,7 +190,7 @@ def _open_slots(writer: Writer, chooser: Chooser, wish: Wish, fills: Sequence[Fi
         raise Trouble("nothing varies", remedy, 2)
     found = chooser.open(fills, wish.given)
     if not found:
-        raise Trouble("every slot is filled: nothing is open to vary", "leave one blank, or write --vary SLOT", 2)
+        raise Trouble("every slot is filled, so nothing is left to vary", "leave one blank, or write --vary SLOT", 2)
     return tuple(found)
 
 
@@ -241,7 +241,7 @@ def _allowed(wish: Wish, axes: Sequence[Axis]) -> frozenset[Literal]:
     found = [[at for at, label in labels.items() if normal(label) == normal(name)] for name in wish.design.allow]
     for name, here in zip(wish.design.allow, found, strict=True):
         if not here:
-            raise Trouble(f"no axis has “{name}”, to come anyway", perhaps(name, labels.values(), "name a choice of a --vary"), 2)
+            raise Trouble(f"no axis has the choice “{name}”", perhaps(name, labels.values(), "name a choice of a --vary"), 2)
     return frozenset(chain.from_iterable(found))
 
 

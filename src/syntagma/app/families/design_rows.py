@@ -24,7 +24,7 @@ def contradiction(family: CompiledFamily) -> Trouble | None:
     found = cause([len(a.levels) for a in family.axes], [*family.rules, *words])
     if not found:
         return None
-    return Trouble("no combination is left: " + "; ".join(rule.text for rule in found), "take one of these back, or add a level", 1)
+    return Trouble("no combination remains: " + "; ".join(rule.text for rule in found), "drop one of these rules, or add a level", 1)
 
 
 def rule_against(family: CompiledFamily, combination: Sequence[Level]) -> str:
@@ -38,7 +38,7 @@ def _broken_baseline(family: CompiledFamily) -> Trouble | None:
     """Why the baseline of a single design may not stand, where a rule of the person's forbids it."""
     for rule in family.rules:
         if any(all(level == 0 for _, level in nogood) for nogood in rule.nogoods):
-            remedy = "name another choice first in its --vary, or take the rule back"
+            remedy = "put another choice first in its --vary, or drop the rule"
             return Trouble(f"the baseline breaks a rule: {rule.text}", remedy, 2)
     return None
 
@@ -156,9 +156,9 @@ def groups_of(family: CompiledFamily) -> list[tuple[int, ...]]:
         axes = names.split("+")
         for name in axes:
             if name not in at:
-                raise Trouble(f"“{name}” is no axis", perhaps(name, at, f"the axes are {', '.join(at)}"), 2)
+                raise Trouble(f"“{name}” is not an axis", perhaps(name, at, f"the axes are {', '.join(at)}"), 2)
         if not number.isdigit() or not 2 <= int(number) <= len(axes):
-            raise Trouble(f"“{word}” is no strength of a group", "write 3:light+medium+lens", 2)
+            raise Trouble(f"“{word}” is not a strength of a group", "write 3:light+medium+lens", 2)
         found += combinations(sorted(at[name] for name in axes), int(number))
     return list(dict.fromkeys(found))
 
@@ -173,7 +173,7 @@ def interest(family: CompiledFamily):
         names = [part.strip() for part in word.split("*")]
         for name in names:
             if name not in at:
-                raise Trouble(f"“{name}” is no axis", perhaps(name, at, f"the axes are {', '.join(at)}"), 2)
+                raise Trouble(f"“{name}” is not an axis", perhaps(name, at, f"the axes are {', '.join(at)}"), 2)
         mains |= {at[name] for name in names}
         if len(names) == 2:
             pairs.append((at[names[0]], at[names[1]]))

@@ -38,7 +38,7 @@ class Member(NamedTuple):
 
 class Window(NamedTuple):
     """The members of a family that are written, by number, from and to. `straight`: it is known that each combination that contradicts
-    nothing is a member, so that the writing can begin at the first of them."""
+    nothing is a member, so the writing can begin at the first of them."""
 
     low: float = 0
     high: float = float("inf")
@@ -117,7 +117,7 @@ class _Sieve:
 
 class _Apart:
     """Keeps texts that are far enough from all before them: the share of words that only one of two has (Jaccard's distance). A text that
-    is near another shares with it one of its rarest words, so that only those are compared that do (prefix filtering: Chaudhuri, Ganti and
+    is near another shares with it one of its rarest words, so only those are compared that do (prefix filtering: Chaudhuri, Ganti and
     Kaushik, A primitive operator for similarity joins in data cleaning, ICDE 2006)."""
 
     def __init__(self, least: float):
@@ -279,15 +279,15 @@ class Family:
             more = ", and the like" if tally.contradictions > 1 else ""
             lines.append(f"{tally.contradictions:,} left out: {tally.contradiction}{more}")
         if tally.near:
-            lines.append(f"{tally.near:,} {'drawn again' if whole else 'left out'}: nearer than {design.different:g} to one before")
+            lines.append(f"{tally.near:,} {'drawn again' if whole else 'left out'}: closer than {design.different:g} to an earlier one")
         if tally.twins and not whole:
-            lines.append(f"{tally.twins:,} left out: the same text as one before")
+            lines.append(f"{tally.twins:,} left out: the same text as an earlier one")
         wanted, size = design.count, self.compiled.size
         if wanted and not design.refill:
             wanted -= sum(number <= wanted for number in frozenset(design.without))
         if wanted and tally.written < wanted and self.window.high == Window().high:
             more = "the open slots give no more" if not self.compiled.axes else "the axes give no more"
-            lines.append(f"{wanted:,} were asked for, and there are {tally.written:,}: {f'the design has no more ({size:,})' if size else more}")
+            lines.append(f"{wanted:,} were ordered, but there are only {tally.written:,}: {f'the design has no more ({size:,})' if size else more}")
         return lines
 
 
@@ -331,7 +331,7 @@ def _check_design(family: CompiledFamily) -> None:
     design, axes, count = family.wish.design, family.axes, family.wish.design.count
     if design.name not in DESIGNS:
         remedy = perhaps(design.name, DESIGNS, f"the designs are {', '.join(DESIGNS[:-1])} and {DESIGNS[-1]}")
-        raise Trouble(f"there is no design “{design.name}”", remedy, 2)
+        raise Trouble(f"no design is called “{design.name}”", remedy, 2)
     if family.design == "full" and family.size > LARGE and count is None and not design.everything:
         shape = " × ".join(str(len(a.levels)) for a in axes)
         remedy = "--count N writes N of them, --all writes every one, --design cover covers every pair"
@@ -339,11 +339,11 @@ def _check_design(family: CompiledFamily) -> None:
     if axes and design.name in ("spread", "random", "mixed") and count is None:
         raise Trouble(f"a {design.name} design needs a number", "write --count 12", 2)
     if axes and design.name == "cover" and count is not None:
-        raise Trouble("a cover has as many members as it needs", "leave --count out, or take --design spread", 2)
+        raise Trouble("a cover design sets its own number of members", "leave --count out, or take --design spread", 2)
     if design.refill and not design.without:
-        raise Trouble("--refill draws others in place of those that are left out, and none is", "name them: --without 3,7", 2)
+        raise Trouble("--refill replaces members that are left out, and none is", "name them: --without 3,7", 2)
     if axes and design.name == "ladder" and len(axes) > 1:
-        raise Trouble("a ladder has one axis", "name one --vary, or choose another design", 2)
+        raise Trouble("a ladder design has one axis", "name one --vary, or choose another design", 2)
 
 
 def _kept_to(family: CompiledFamily, most: int | None) -> CompiledFamily:
@@ -351,7 +351,7 @@ def _kept_to(family: CompiledFamily, most: int | None) -> CompiledFamily:
     design, count = family.wish.design, family.wish.design.count
     last = family.size if family.size is not None and count is None else count or most
     if last is not None and (beyond := [n for n in design.without if n > last]):
-        raise Trouble(f"there is no member {beyond[0]:,} to leave out: there are at most {last:,}", "number them from 1", 2)
+        raise Trouble(f"can't leave out member {beyond[0]:,}: there are at most {last:,}", "number them from 1", 2)
     if not family.axes or not count or most is None or design.name in ("single", "ladder"):
         return family
     return family._replace(wish=family.wish._replace(design=design._replace(count=max(1, min(count, most)))))

@@ -29,10 +29,10 @@ def writer_for(path: str) -> type:
     if ending not in WRITERS:
         known = ", ".join(WRITERS)
         if not ending:
-            raise Trouble(f"{path} has no ending that says what to write", f"name it with one of {known}", 2)
-        raise Trouble(f"prompts are not written as {ending}", perhaps(ending, WRITERS, f"the endings are {known}"), 2)
+            raise Trouble(f"{path} has no ending, so the format is unknown", f"name it with one of {known}", 2)
+        raise Trouble(f"can't write prompts as {ending}", perhaps(ending, WRITERS, f"the endings are {known}"), 2)
     if ending == ".parquet" and not find_spec("pyarrow"):
-        raise Trouble("to write .parquet, pyarrow is wanted", "install it: pip install 'syntagma[parquet]'; or write .csv", 2)
+        raise Trouble("writing .parquet needs pyarrow", "install it: pip install 'syntagma[parquet]'; or write .csv", 2)
     return WRITERS[ending]
 
 
@@ -104,9 +104,9 @@ def line_trouble(family: Family, path: str) -> tuple[str, str] | None:
     """Why a file does not hold a member a line: what is wrong, and what to do; None where it does."""
     many = [w.profile.name for w in family.compiled.writers if w.profile.register in ("labelled", "timed") or w.profile.nested.indent]
     if Path(path).suffix.lower() not in LINES:
-        return "wants a file with a member a line", "write to .jsonl or .txt"
+        return "needs a file with one member per line", "write to .jsonl or .txt"
     if many and path.lower().endswith(".txt"):
-        return f"can't tell prompts of several lines apart, as those of {many[0]} are", "write to .jsonl"
+        return f"can't hold prompts of several lines, which {many[0]} writes", "write to .jsonl"
     return None
 
 
@@ -222,6 +222,6 @@ class FamilyRecords:
         return found
 
     def _change(self, slot: str, there: Level, here: Level) -> tuple[object, bytes]:
-        """What differs on one axis, as JSON; the level is kept with it, so that nothing else gets its identity."""
+        """What differs on one axis, as JSON; the level is kept with it, so nothing else gets its identity."""
         made = self._changes[slot, id(here)] = (here, self._encode(slot) + b":" + self._encode([given(there), given(here)]))
         return made

@@ -36,7 +36,7 @@ def estimate(family: CompiledFamily, members: int, path: str) -> str:
         each, size = each + 2e-5 * len(prompts), size + 500 * len(prompts)  # records: fills, sizes, changes
     seconds = members * each
     took = f"{seconds:,.0f} seconds" if seconds < 120 else f"{seconds / 60:,.0f} minutes" if seconds < 7200 else f"{seconds / 3600:,.0f} hours"
-    return f"some {members:,} members: about {took} and {size_in_words(members * size)} (an estimate); Ctrl-C stops, --resume goes on"
+    return f"about {members:,} members, {took} and {size_in_words(members * size)} (estimated); Ctrl-C stops, --resume continues"
 
 
 class Foreseen(NamedTuple):
@@ -55,17 +55,17 @@ def foreseen(family: CompiledFamily) -> Foreseen:
     if family.design == "effects" and count:
         numbers = 1 + sum(len(axis.levels) - 1 for axis in family.axes)
         if count < numbers + 2:
-            lines.append(f"{count} prompts can't tell {numbers} numbers, nor how far prompts scatter: ask for {(numbers + 6) * family.wish.design.takes} results (--count), or vary less")
+            lines.append(f"{count} prompts are too few to estimate {numbers} effects and the scatter: ask for {(numbers + 6) * family.wish.design.takes} results (--count), or vary less")
     if family.design == "mixed" and count:
         model = interest(family)
         sizes = [len(axis.levels) for axis in family.axes]
         numbers = 1 + sum(sizes[a] - 1 for a in model.mains) + sum((sizes[a] - 1) * (sizes[b] - 1) for a, b in model.pairs)
         if count < numbers:
-            lines.append(f"{count} prompts can't tell the {numbers} numbers that --interest asks for: ask for {numbers + 4} (--count), or for less")
+            lines.append(f"{count} prompts are too few for the {numbers} effects in --interest: ask for {numbers + 4} (--count), or drop some effects")
     if most is not None and count and count > most and family.design != "single":
         axes = " × ".join(str(len(axis.levels)) for axis in family.axes)
         why = f"the axes give no more ({axes}{'' if most == prod(len(a.levels) for a in family.axes) else ', less what contradicts'})"
-        lines.append(f"{count:,} were asked for, and there can be {most:,}: {why}; vary more, or ask for fewer")
+        lines.append(f"{count:,} were ordered, but at most {most:,} are possible: {why}; vary more, or ask for fewer")
     _check_cost(family, min(count or most or 1, most or count or 1))
     return Foreseen(lines, most)
 
@@ -76,9 +76,9 @@ def _said_twice(family: CompiledFamily) -> list[str]:
     for vary, axis in zip(family.wish.vary, family.axes, strict=True):
         named = [value for value in vary.values if value != "*" and not value.startswith("#")]
         if twice := list(dict.fromkeys(value for i, value in enumerate(named) if value in named[:i])):
-            lines.append(f"{axis.slot}: “{'”, “'.join(twice)}” was given twice, and counts once")
+            lines.append(f"{axis.slot}: “{'”, “'.join(twice)}” was given twice and counts once")
         if vary.picks and len(axis.levels) < vary.picks:
-            lines.append(f"{axis.slot}: {vary.picks} were asked for, and {len(axis.levels)} go with what is fixed; give less, or name them")
+            lines.append(f"{axis.slot}: {vary.picks} were asked for, but only {len(axis.levels)} go with what is fixed; ask for fewer, or name them")
     return lines
 
 
@@ -97,8 +97,8 @@ def _levels_that_can_not_come(family: CompiledFamily) -> list[str]:
                 gone = not forbidding.possible([(a, v)])
             if gone:
                 why, by_words = _reason(family, a, v, level)
-                keep = f'; --allow "{axis.label(v)}" keeps it in spite of that' if by_words else "; take the rule back, or name another"
-                lines.append(f"{axis.slot}: “{axis.label(v)}” comes in no member, since {why}{keep}")
+                keep = f'; --allow "{axis.label(v)}" keeps it anyway' if by_words else "; drop the rule, or choose another value"
+                lines.append(f"{axis.slot}: “{axis.label(v)}” can't be used, because {why}{keep}")
     return lines
 
 
@@ -126,8 +126,8 @@ def _reason(family: CompiledFamily, a: int, v: int, level) -> tuple[str, bool]:
             return f"a rule says: {rule.text}", False
     for b, other in enumerate(family.axes):
         if b != a and all(frozenset({(a, v), (b, w)}) in nogoods for w in range(len(other.levels))):
-            return f"it goes with no {other.slot} that is named", True
-    return f"nothing that goes with it is left on the other axes of {axis.slot}", True
+            return f"it fits no {other.slot} that you named", True
+    return f"nothing on the other axes of {axis.slot} goes with it", True
 
 
 def _possible(family: CompiledFamily) -> int | None:
@@ -153,7 +153,7 @@ def _check_cost(family: CompiledFamily, members: int) -> None:
         seconds = 48 * family.wish.design.effort * members * (2e-4 * axes + 4e-9 * members * effects)
         if seconds > SECONDS:
             raise Trouble(
-                f"a mixed design of {members:,} would be searched for some {seconds / 3600:,.0f} hours",
+                f"a mixed design of {members:,} would take about {seconds / 3600:,.0f} hours to search",
                 "ask for fewer, or take --design random",
                 2,
             )

@@ -1,4 +1,4 @@
-"""Plan files: a whole family as TOML, so that it can be made again, changed by a line, and kept in version control."""
+"""Plan files: a whole family as TOML, so it can be made again, changed by a line, and kept in version control."""
 
 from collections.abc import Mapping
 from typing import Any
@@ -89,9 +89,9 @@ def _mistake(file: TomlFile, source: str, fault: Fault) -> Mistake:
     key = next((step for step in fault.path if isinstance(step, str)), "")
     known = _Plan.FIELDS
     if fault.what == UNKNOWN:
-        message, remedy = f"“{key}” is nothing that a plan has", perhaps(key, known, f"a plan knows {', '.join(known)}")
+        message, remedy = f"a plan has no key “{key}”", perhaps(key, known, f"the keys of a plan are {', '.join(known)}")
     else:
-        message, remedy = f"{'each value of ' if '…' in fault.path else ''}“{key}” takes {wanted(fault.what)}", f"mend what stands behind {key}"
+        message, remedy = f"{'each value of ' if '…' in fault.path else ''}“{key}” takes {wanted(fault.what)}", f"correct the value of {key}"
     return mistake_at(source, file.text, place_in_toml(file.text, (key,)), message, remedy)
 
 

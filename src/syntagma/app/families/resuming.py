@@ -56,9 +56,9 @@ def interruptible(names: Sequence[str], each: int, by_line: bool) -> Iterator[No
     except KeyboardInterrupt:
         where = ", ".join(f"{name}.partial" for name in names)
         if not by_line:
-            raise Stopped(f": what was written so far is in {where}; it can't be gone on with") from None
+            raise Stopped(f": what was written so far is in {where}; this run can't be resumed") from None
         members = min(whole_lines(name) for name in names) // each
-        raise Stopped(f": {members:,} prompts so far are in {where}; the same call with --resume goes on") from None
+        raise Stopped(f": {members:,} prompts so far are in {where}; run the same command with --resume to continue") from None
 
 
 def _beside(name: str) -> Path:
@@ -71,10 +71,10 @@ def _check(names: Sequence[str], key: str) -> None:
         beside = _beside(name)
         first = read_text(beside).partition("\n")[0] if beside.is_file() else ""
         if first != f"{_MARK}{key}":
-            whose = f"the call in {beside.name}" if first.startswith(_MARK) else "a call that nobody wrote down"
+            whose = f"the call in {beside.name}" if first.startswith(_MARK) else "an unknown command"
             raise Trouble(
-                f"{name}.partial belongs to {whose}, or what that was made of has changed since",
-                f"`syntagma expand {beside.name}` looks at it; leave --resume out to begin anew, or name another file",
+                f"{name}.partial belongs to {whose}, or its formula or words have changed since",
+                f"`syntagma expand {beside.name}` looks at it; leave --resume out to start again, or name another file",
             )
 
 

@@ -98,7 +98,7 @@ class Variants:
         return self._made[key]
 
     def slots_of(self, combination: Combination) -> tuple[Fill | None, ...]:
-        """The fills of a combination, without what is no slot."""
+        """The fills of a combination, without what is not a slot."""
         if not self._at and not self._several:
             return combination
         return tuple(

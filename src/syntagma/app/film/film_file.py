@@ -38,7 +38,7 @@ def read_film(text: str, source: str, title: str) -> FilmFile:
     values = file.values()
     number = values.pop("rate", 24.0)
     if isinstance(number, bool) or not isinstance(number, int | float) or not RATES[0] <= number <= RATES[1]:
-        file.wrong("rate", f"“{number}” is no frame rate", "write rate = 24, or a number from 8 to 120")
+        file.wrong("rate", f"“{number}” is not a frame rate", "write rate = 24, or a number from 8 to 120")
         number = 24.0
     good = file.good(values, {"title": str, "formula": str, "model": str, "stills": str, "looks": list, "say": dict, "wears": dict}, "a film")
     for word, said in good.get("say", {}).items():

@@ -90,7 +90,7 @@ class Film:
                 loose = name and not self.cast.person(name) and name[:1].isupper() and name.lower() not in told and not self.cast.is_noun(name)
                 if loose:
                     told.add(name.lower())
-                    message = f"nobody is known as {name}: the name alone stands in the prompts, and looks different in each clip"
+                    message = f"known.toml does not describe {name}: prompts will have the bare name, and the person will look different in each clip"
                     found.append(Finding(REMARK, message, f'describe them in known.toml: [{name.lower()}] words = "…"', shot.name, code="not-known"))
         return found
 
@@ -117,7 +117,7 @@ class Film:
 
 def film_knowledge() -> Knowledge:
     """What a film takes for granted."""
-    return read_knowledge(read_text(SHIPPED / FILM_DATA, "what films take for granted"), FILM_DATA)
+    return read_knowledge(read_text(SHIPPED / FILM_DATA, "what films assume"), FILM_DATA)
 
 
 class FilmPrompts:
@@ -200,7 +200,7 @@ class FilmPrompts:
             return
         found = [*told, *(one for one in writer.findings(fills, prompt) if one.code not in OURS)]
         if refused:
-            found.append(Finding(ERROR, refused, "until then the shot is not sent", name, code="no-consent"))
+            found.append(Finding(ERROR, refused, "until then the shot will not be sent", name, code="no-consent"))
         self.made.append(Made(name, kind, planned, writer, fills, prompt, tuple(found), tuple(needs), refused))
 
     def _people(self, shots: Sequence[Shot], profile: Profile) -> tuple[dict[str, str], list[Reference], list[Finding]]:
@@ -215,8 +215,8 @@ class FilmPrompts:
             if not reference:
                 continue
             if counts.get(reference.role, 0) >= profile.reference[reference.role].most:
-                message = f"{profile.name} takes {profile.reference[reference.role].most} by reference, and {name} is one more: they stand in words"
-                found.append(Finding(REMARK, message, "leave somebody out, or make two shots of it", shots[0].name, code="references-too-many"))
+                message = f"{profile.name} takes {profile.reference[reference.role].most} by reference, and {name} is one too many, so words describe them instead"
+                found.append(Finding(REMARK, message, "leave somebody out, or split the shot in two", shots[0].name, code="references-too-many"))
                 continue
             counts[reference.role] = counts.get(reference.role, 0) + 1
             references.append(reference)
@@ -246,7 +246,7 @@ class FilmPrompts:
         return fills
 
     def _picked(self, wording: Wording, view: View, how: tuple[bool, str, Sequence[str]]) -> dict[str, Fill]:
-        """What is picked for one shot by itself, by slot, so that a pick does not depend on the clip that the shot is in. What a scene has
+        """What is picked for one shot by itself, by slot, so a pick does not depend on the clip that the shot is in. What a scene has
         had picked stays; the deed goes on from the last."""
         shot, words = view.shot, clip_words(wording, [view], *how)
         writer = Writer(words.formula, wording.profile, wording.vocabulary, Manner())
@@ -324,7 +324,7 @@ def sent_clips(records: Sequence[Mapping[str, Any]]) -> dict[str, list[Sent]]:
             parts = tuple((str(s["shot"]), str(s["key"]), tuple(map(str, s["said"])), (int(s["atoms"][0]), int(s["atoms"][1]))) for s in film["shots"])
             sent = Sent(float(film["seconds"]), parts)
         except (KeyError, TypeError, ValueError, IndexError, OverflowError):
-            raise Trouble(f"record {number} says in its key film nothing that prompts wrote", "give the records as prompts --out NAME.jsonl made them", 1) from None
+            raise Trouble(f"the key film of record {number} is not as film prompts writes it", "give the records as film prompts --out NAME.jsonl wrote them", 1) from None
         if 0 < sent.seconds < LONGEST and all(0 <= start < stop for _, _, _, (start, stop) in parts):
             found.setdefault(str(record.get("model", "")), []).append(sent)
     return found
@@ -336,14 +336,14 @@ def with_change(rows: Sequence[tuple[int, dict[str, str]]], shots: ShotList, pla
     name, _, what = place.rpartition("/")
     shot = shots.shot(name) if name else None
     if shot is None:
-        raise LookupError(f"there is no shot {name or place}: write 3/12A/light or 3/12A/2 (the second line)")
+        raise LookupError(f"the list has no shot {name or place}: write 3/12A/light or 3/12A/2 (the second line)")
     cells = next(cells for row, cells in rows if row == shot.row)
     column = "line" if what.isdigit() else column_of(what) or what
     heading = next((h for h in headings if (column_of(h) or h) == column), "")
     if what.isdigit():
         number = int(what)
         if not 1 <= number <= len(shot.lines):
-            raise LookupError(f"{shot.name} has {len(shot.lines)} lines, and no line {number}")
+            raise LookupError(f"{shot.name} has {len(shot.lines)} lines, so no line {number}")
         old = shot.lines[number - 1].text
         lines = [line._replace(text=text) if i == number - 1 else line for i, line in enumerate(shot.lines)]
         cells[heading] = text if len(lines) == 1 and cells[heading].strip() == old else cell_of(lines)

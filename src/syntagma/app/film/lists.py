@@ -28,7 +28,7 @@ class FilmList:
         self.workspace, self.source = workspace, source
         path = Path(source)
         if path.suffix.lower() not in LISTS:
-            raise Trouble(f"{source} is no shot list", f"give one that ends in {', '.join(LISTS[:-1])} or {LISTS[-1]}; `syntagma film new NAME` makes an empty one", 2)
+            raise Trouble(f"{source} is not a shot list", f"give one that ends in {', '.join(LISTS[:-1])} or {LISTS[-1]}; `syntagma film new NAME` makes an empty one", 2)
         self.settings = film_file(path)
         self.settings = self.settings._replace(formula=formula or self.settings.formula, looks=tuple(looks) or self.settings.looks)
         self.lost: list[str] = []

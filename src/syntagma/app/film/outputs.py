@@ -54,7 +54,7 @@ class FilmFiles:
             return self._records(path, ending)
         if ending not in FILM_ENDINGS:
             known = (*RECORD_ENDINGS, *FILM_ENDINGS)
-            raise Trouble(f"a film is not written as {ending or path}", perhaps(ending, known, f"the endings are {', '.join(known)}"), 2)
+            raise Trouble(f"can't write a film as {ending or path}", perhaps(ending, known, f"the endings are {', '.join(known)}"), 2)
         settings = self.prompts.film.settings
         if ending == ".otio":
             write_text(path, self._timeline())
@@ -86,7 +86,7 @@ class FilmFiles:
 
     def _timeline(self) -> str:
         if not timeline.can_write():
-            raise Trouble("to write .otio, opentimelineio is wanted", "install it: pip install 'syntagma[film]'")
+            raise Trouble("writing .otio needs opentimelineio", "install it: pip install 'syntagma[film]'")
         settings = self.prompts.film.settings
         clips = [(planned.name, planned.clip.seconds) for planned in self.prompts.plan.clips]
         records = {record["film"]["name"]: record for record in self.prompts.records()}
@@ -113,7 +113,7 @@ def write_list(source: FilmList, path: str, filled: bool, note: Callable[[str], 
             write_sheet(file.buffer, "shot list", headings, rows)
         return
     if ending != ".csv":
-        raise Trouble(f"a shot list is not written as {ending or path}", "name it .csv or .xlsx (a script: --out NAME.fountain)", 2)
+        raise Trouble(f"can't write a shot list as {ending or path}", "name it .csv or .xlsx (a script: --out NAME.fountain)", 2)
     import csv
 
     safe = HarmlessCells()

@@ -27,9 +27,9 @@ def read_takes(source: str, known: Sequence[str]) -> dict[str, list[Take]]:
     for line, cells in rows if not missing else ():
         row = {names[heading]: cell.strip() for heading, cell in cells.items() if names.get(heading)}
         wrong = [key for key in ("seconds", "speech end") if row.get(key) and number_of(row[key]) is None]
-        mistakes += [Mistake(f"“{row[key]}” is no number of seconds", "write 5.8", source, line, 1) for key in wrong]
+        mistakes += [Mistake(f"“{row[key]}” is not a number of seconds", "write 5.8", source, line, 1) for key in wrong]
         if row.get("clip", "") not in known:
-            mistakes.append(Mistake(f"there is no clip “{row.get('clip', '')}”", f"the clips are {', '.join(known[:12])}{' …' if len(known) > 12 else ''}", source, line, 1))
+            mistakes.append(Mistake(f"no clip is called “{row.get('clip', '')}”", f"the clips are {', '.join(known[:12])}{' …' if len(known) > 12 else ''}", source, line, 1))
         elif not row.get("file"):
             mistakes.append(Mistake(f"the take of {row['clip']} has no file", "name the file of the result", source, line, 1))
         elif not wrong:
@@ -58,12 +58,12 @@ def save_frames(prompts: FilmPrompts, takes: Mapping[str, Sequence[Take]], folde
             continue
         source = folder / chosen.file
         if not find_spec("av"):
-            said.append(f"save the last picture of {chosen.file} as {file}: the clip after {clip} begins with it (pip install 'syntagma[video]' does it for you)")
+            said.append(f"save the last frame of {chosen.file} as {file}: the clip after {clip} begins with it (pip install 'syntagma[video]' does this for you)")
         elif not source.is_file():
-            said.append(f"{chosen.file} is not there, so that the last picture of {clip} can't be saved as {file}")
+            said.append(f"{chosen.file} does not exist, so the last frame of {clip} can't be saved as {file}")
         else:
             last_picture(source, folder / file)
-            said.append(f"the last picture of {chosen.file} is {file}")
+            said.append(f"{file} is the last frame of {chosen.file}")
     return said
 
 
@@ -75,9 +75,9 @@ def last_picture(source: Path, target: Path) -> None:
         with av.open(str(source)) as video:
             kept = deque(video.decode(video=0), maxlen=1)
     except (av.error.FFmpegError, IndexError, ValueError) as error:
-        raise Trouble(f"{source} is no video that can be read ({error})", "save its last picture by hand", 1) from None
+        raise Trouble(f"{source} can't be read as a video ({error})", "save its last frame by hand", 1) from None
     if not kept:
-        raise Trouble(f"{source} has no picture in it", "choose another take", 1)
+        raise Trouble(f"{source} has no frame in it", "choose another take", 1)
     make_folder(target.parent)
     with whole_file(target) as file:
         kept[0].to_image().save(file.buffer, "PNG")

@@ -12,7 +12,7 @@ from syntagma.storage.trouble import Trouble
 NOTE = (
     "# One row a shot. A blank cell: within a scene "
     + ", ".join(SCENE_COLUMNS)
-    + " go on from the shot above; everything else is left out. - means none, pick lets the program choose. This row may stay or go."
+    + " carry on from the shot above; other blanks are left out. - means none, pick lets Syntagma choose. You may delete this row."
 )
 
 
@@ -21,9 +21,9 @@ def new_list(workspace: Workspace, name: str, shots: int, formula: str) -> Path:
     path = Path(name if Path(name).suffix else f"{name}.xlsx")
     ending = path.suffix.lower()
     if ending not in (".xlsx", ".csv"):
-        raise Trouble(f"a shot list is not written as {ending}", "name it .xlsx or .csv", 2)
+        raise Trouble(f"can't write a shot list as {ending}", "name it .xlsx or .csv", 2)
     if path.exists():
-        raise Trouble(f"{path} is there already", "give it another name", 2)
+        raise Trouble(f"{path} exists already", "give it another name", 2)
     slots = [rule.name for rule in workspace.formula(formula)[0].slots] if formula else []
     headings = [*COLUMNS, *(slot for slot in slots if not column_of(slot) and slot not in ("subject", "shot", "effect", "mood", "flaw"))]
     rows = [["1" if heading == SCENE else str(number) if heading == SHOT else "" for heading in headings] for number in range(1, shots + 1)]

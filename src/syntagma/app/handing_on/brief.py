@@ -117,7 +117,7 @@ def _habits(profile) -> dict[str, str]:
         shown = written(profile.stress.pattern, {"text": "these words", "weight": "1.2", "marks": profile.stress.more * 2})
         found["stress"] = f"weight on words is written {shown}"
     return {name: re.sub(r"\{(\w+)\}", r"[\1]", words) for name, words in found.items() if name != "segments" or "{" not in words} | (
-        {"segments": "each part with its times, as the examples have them"} if profile.register == "timed" else {}
+        {"segments": "each part with its times, as in the examples"} if profile.register == "timed" else {}
     )
 
 
@@ -125,7 +125,7 @@ def _slot_in_their_words(rule, workspace: Workspace) -> dict[str, str]:
     """What goes into a bracket, for somebody who does not know us."""
     notes = [rule.about] if rule.about else []
     notes += ["always there"] if rule.need else []
-    notes += [f"“{'; '.join(rule.default)}” when nothing better comes to mind"] if rule.default else []
+    notes += [f"“{'; '.join(rule.default)}” if you have no better idea"] if rule.default else []
     notes += [f"kinds of {' or '.join(rule.only)}"] if rule.only else []
     notes += [f"nothing of {', '.join(rule.never)}"] if rule.never else []
     notes += [f"{rule.take[0]} to {rule.take[1]} of them"] if rule.take != (1, 1) else []
@@ -210,19 +210,19 @@ def take(workspace: Workspace, answer: str, formula: str, model: str | None, ask
             match = None
         fills = match.fills if match else None
         if matcher and match is None:
-            found.append(Finding(ERROR, f"it does not keep to {formula}", _missing(read, text), "formula", code="not-of-the-formula"))
+            found.append(Finding(ERROR, f"it does not follow {formula}", _missing(read, text), "formula", code="not-of-the-formula"))
         elif fills:
             try:
                 again = writer.write(writer.fills(fills)).text
                 if any(words.lower() not in text.lower() for words in _fixed(read)):
-                    found.append(Finding(REMARK, f"put back into the words of {formula}", "", "formula", code="put-into-words"))
+                    found.append(Finding(REMARK, f"rewritten in the words of {formula}", "", "formula", code="put-into-words"))
                     text = again
                 elif not any(r.kind == "parameter" for r in outside(text, [profile] if profile.name else []).regions):
                     text = text.rstrip() + again[len(_bare(again, profile)) :]  # the parameters that the formula brings
             except (BadFills, TooLong) as bad:
                 found += troubles(bad)
         if " ".join(text.lower().split()) in seen:
-            found.append(Finding(ERROR, "it is the same as one before", "ask for another", "twin", code="said-before"))
+            found.append(Finding(ERROR, "it repeats an earlier one", "ask for another", "twin", code="said-before"))
         seen.add(" ".join(text.lower().split()))
         taken.append(AnswerTaken(number, came, text, fills, list(dict.fromkeys(found))))
     return Answer(taken, asked, _reply(taken, asked))
@@ -244,7 +244,7 @@ def _missing(formula, text: str) -> str:
     small = text.lower()
     lost = [words for words in _fixed(formula) if words.lower() not in small]
     return (
-        f"the fixed words “{lost[0]}” are missing" if lost else "the parts are to stand in their order, with no words between them"
+        f"the fixed words “{lost[0]}” are missing" if lost else "the parts must be in order, with no words between them"
     )
 
 
@@ -257,7 +257,7 @@ def _reply(taken: Sequence[AnswerTaken], asked: int) -> str:
         more = asked - len(taken)
         numbers = f"{len(taken) + 1} to {asked}" if more > 1 else str(asked)
         said.append(
-            f"You gave {len(taken)} of {asked} prompts. Give {more} more, numbered {numbers}, in the same form, and nothing else."
+            f"You gave {len(taken)} of {asked} prompts. Give {more} more, numbered {numbers}, in the same form and nothing else."
         )
     if bad:
         which = ", ".join(str(one.number) for one in bad[:-1]) + (" and " if len(bad) > 1 else "") + str(bad[-1].number)

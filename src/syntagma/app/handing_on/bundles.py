@@ -51,7 +51,7 @@ class Bundled(NamedTuple):
 
 
 def kept_of_sheet(workspace: Workspace, library: Library, name: str) -> tuple[int, list[str]]:
-    """Keep what is done of a sheet, so that it can be chosen from; return how many were new, and which files are gone. Raises Trouble."""
+    """Keep what is done of a sheet, so it can be chosen from; return how many were new, and which files are gone. Raises Trouble."""
     found, gone = Keeper(workspace, library).keep_sheet(name)
     return sum(one.new for one in found), gone
 
@@ -64,13 +64,13 @@ def allowed(chosen: Sequence[Kept], use: str) -> None:
     for what, why in (("no", "forbid commercial use"), ("unknown", "are not known")):
         if ids := [str(number) for number, one in said.items() if one == what]:
             some = ", ".join(ids[:6]) + (f" and {len(ids) - 6} more" if len(ids) > 6 else "")
-            raise Trouble(f"the terms of use of {len(ids)} of {len(chosen)} results {why}: {some}", 'read them, then say what holds: --use "licence 12 of the service, read on …"', 2)
+            raise Trouble(f"the terms of use of {len(ids)} of {len(chosen)} results {why}: {some}", 'read them, then say what they allow: --use "licence 12 of the service, read on …"', 2)
 
 
 def write_bundle(library: Library, chosen: Sequence[Kept], target: Path, how: Bundle, subjects: Callable[[Kept], str], seen: Callable[[str], None]) -> Bundled:
     """Write the archive; `subjects` says what a result is of, `seen` hears how many are ready. Raises Trouble: nothing half-written stays."""
     if target.suffix.lower() != ".zip":
-        raise Trouble(f"a bundle is not written as {target}", "name it .zip", 2)
+        raise Trouble(f"can't write a bundle as {target}", "name it .zip", 2)
     allowed(chosen, how.use)
     _check(how.name, chosen)
     said: list[tuple[str, str]] = []
@@ -85,7 +85,7 @@ def write_bundle(library: Library, chosen: Sequence[Kept], target: Path, how: Bu
         for number, kept in enumerate(chosen, 1):
             source = library.file_of(kept)
             if not source.is_file():
-                raise Trouble(f"the file of {kept.id} is gone ({kept.path})", f"leave it out, or put it back; syntagma library {kept.id} says what it was", 3)
+                raise Trouble(f"the file of {kept.id} is missing ({kept.path})", f"leave it out, or put the file back; syntagma library {kept.id} shows what it was", 3)
             data = read_bytes(source, "a kept result", MOST)
             stem = _named(how.name, kept, number, len(chosen), subjects(kept), data)
             for wanted in how.wanted:
@@ -106,7 +106,7 @@ def write_bundle(library: Library, chosen: Sequence[Kept], target: Path, how: Bu
         for number, page in enumerate(pages, 1):
             yield apart("contact-sheet.png" if len(pages) == 1 else f"contact-sheet-{number}.png", taken), page
         yield apart("list.csv", taken), _table(rows)
-        licence = "\n\n".join(filter(None, (how.licence.rstrip(), how.use and f"Terms of use as they were known: {how.use}")))
+        licence = "\n\n".join(filter(None, (how.licence.rstrip(), how.use and f"Terms of use, as far as known: {how.use}")))
         if licence:
             yield apart("licence.txt", taken), (licence + "\n").encode()
 
@@ -141,13 +141,13 @@ def _fills(kept: Kept) -> dict[str, str]:
 
 def _made(kept: Kept, data: bytes, wanted: Wanted, how: Bundle) -> Delivered:
     if kept.ending.lower() not in PICTURES:
-        return Delivered(data, kept.ending, (0, 0), 1.0, ("a clip or a sound goes as it is",))
+        return Delivered(data, kept.ending, (0, 0), 1.0, ("clips and sounds are copied unchanged",))
     prompt = kept.text + (f"\nNegative: {kept.negative}" if kept.negative else "")
     properties = Properties(kept.note or kept.text, prompt, "", kept.model, credit=how.credit) if how.prompts else Properties(credit=how.credit) if how.credit else None
     try:
         return delivered(data, wanted, properties)
     except Trouble as wrong:
-        raise Trouble(f"{kept.id}: {wrong}", "leave it out, or keep it again", 1) from None
+        raise Trouble(f"{kept.id}: {wrong}", "leave it out, or add it to the library again", 1) from None
 
 
 def _check(pattern: str, chosen: Sequence[Kept]) -> None:
@@ -155,9 +155,9 @@ def _check(pattern: str, chosen: Sequence[Kept]) -> None:
     slots = {slot for kept in chosen for slot in _fills(kept)}
     for name in _PLACE.findall(pattern):
         if name not in _KNOWN and name not in slots:
-            raise Trouble(f"“{{{name}}}” is nothing that a name can hold", perhaps(name, [*_KNOWN, *slots], f"it knows {', '.join([*_KNOWN, *sorted(slots)])}"), 2)
+            raise Trouble(f"“{{{name}}}” can't be part of a file name", perhaps(name, [*_KNOWN, *slots], f"use {', '.join([*_KNOWN, *sorted(slots)])}"), 2)
     if not _PLACE.search(pattern) and len(chosen) > 1:
-        raise Trouble(f"“{pattern}” names them all alike", f"put a place into it: {NAME}", 2)
+        raise Trouble(f"“{pattern}” gives every file the same name", f"put a field into it: {NAME}", 2)
 
 
 def _named(pattern: str, kept: Kept, number: int, count: int, subject: str, data: bytes) -> str:

@@ -58,8 +58,8 @@ def make(workspace: Workspace, campaign: Campaign, folder: Path, anew: bool = Fa
     wanted = [row for row in campaign.rows if row.status == APPROVED]
     if not wanted:
         if not campaign.rows:
-            raise Trouble(f"there is nothing to make of {campaign.name}", f"say in {campaign.name}.campaign.toml what is offered and where pictures are shown; then: syntagma campaign plan {campaign.name}", 2)
-        raise Trouble(f"nothing of {campaign.name} is approved yet", f"look at {campaign.plan.name}, then: syntagma campaign approve {campaign.name} all", 2)
+            raise Trouble(f"{campaign.name} has nothing to make yet", f"list the offers and places in {campaign.name}.campaign.toml; then: syntagma campaign plan {campaign.name}", 2)
+        raise Trouble(f"nothing of {campaign.name} is approved yet", f"check {campaign.plan.name}, then: syntagma campaign approve {campaign.name} all", 2)
     make_folder(folder)
     book = _book(folder / BOOK)
     pieces, own, marks = [], [], {}
@@ -103,7 +103,7 @@ def _book(path: Path) -> dict[str, dict[str, Any]]:
         found = read_json(read_text(path))
         return {str(name): dict(kept) for name, kept in found.items() if _whole(kept)}
     except (ValueError, AttributeError, TypeError):
-        raise Trouble(f"{path} can't be read: it says what was made", "delete it, and everything is made again", 1) from None
+        raise Trouble(f"{path} can't be read; it records what was made", "delete it to make everything again", 1) from None
 
 
 def _whole(kept: object) -> bool:
@@ -146,7 +146,7 @@ def _made(workspace: Workspace, campaign: Campaign, row: Row) -> Shown:
     given = {**_left_alone(composer, workspace), **fills_for(composer.writer.rules, piece.fills, business.look.fills, workspace)}
     own = " ".join([*given.values(), *(fixed for name in business.look.looks for fixed in [workspace.look(name)[0].text])])
     avoid = [word for word in business.avoid if not _avoided(own, [word])]
-    said += [f"“{word}” is to be avoided, and stands in the words of the business itself" for word in business.avoid if word not in avoid]
+    said += [f"“{word}” is on the list to avoid, but the business uses it itself" for word in business.avoid if word not in avoid]
     first = _composed(composer, given, avoid, 0, said)
     named = first.writer.compiled.named(first.fills)
     facets = {rule.name: rule.facet for rule in composer.writer.rules if not rule.default}
@@ -161,7 +161,7 @@ def _made(workspace: Workspace, campaign: Campaign, row: Row) -> Shown:
         elif further:
             open_ = [*open_, further.pop()]  # what was to be varied has no more to give
         else:
-            said.append(f"{row.pictures} were asked for, and {len(every)} {'differ' if len(every) > 1 else 'is all'}: nothing else goes with what is said")
+            said.append(f"{row.pictures} were asked for, but only {len(every)} {'differ' if len(every) > 1 else 'is possible'}: nothing else fits the description")
             break
     records = []
     for number, one in enumerate(every, 1):
@@ -204,7 +204,7 @@ def _composed(composer: Composer, given: Mapping[str, str], avoid: Sequence[str]
             return found
     assert found is not None
     if words := _avoided(found.prompt.text, avoid):
-        said.append(f"“{words[0]}” is to be avoided, and nothing else was found that goes with the rest")
+        said.append(f"“{words[0]}” is on the list to avoid, but nothing else fits the rest")
     return found
 
 

@@ -80,9 +80,9 @@ def new_campaign(name: str, answers: Mapping[str, str]) -> Path:
     try:
         path = within(Path(), name if name.endswith(BUSINESS) else f"{name}{BUSINESS}")
     except Trouble:
-        raise Trouble(f"“{name}” is no name for a campaign: its file would lie outside of this folder", "write a plain name: syntagma campaign new ferries", 2) from None
+        raise Trouble(f"“{name}” is not a name for a campaign: its file would be outside this folder", "write a plain name: syntagma campaign new ferries", 2) from None
     if path.exists():
-        raise Trouble(f"{path} is there already", f"change it in any editor, then: syntagma campaign plan {name}", 2)
+        raise Trouble(f"{path} exists already", f"change it in any editor, then: syntagma campaign plan {name}", 2)
     text = read_text(SHIPPED / "briefs" / "campaign.toml", "what a business is asked")
     for key, said in answers.items():
         line = pair(key, said)
@@ -100,7 +100,7 @@ def kinds_of(workspace: Workspace) -> dict[str, Kind]:
             try:
                 found |= read_kinds(read_text(path, "kinds of piece"))
             except (ValueError, KeyError, TypeError, AttributeError) as wrong:
-                raise Trouble(f"{workspace.shown(path)} can't be read ({wrong})", "a kind has per, at, formula, fills, why: docs/campaigns.md", 1) from None
+                raise Trouble(f"{workspace.shown(path)} can't be read ({wrong})", "a kind has the keys per, at, formula, fills and why (syntagma help campaigns)", 1) from None
     return found
 
 
@@ -113,7 +113,7 @@ def campaign(workspace: Workspace, name: str) -> Campaign:
     """The campaign of a business by its name or file, planned; what a person said of its pieces stays. Raises Trouble or Refused."""
     path = Path(name) if name.endswith(".toml") else Path(f"{name}{BUSINESS}")
     if not path.is_file():
-        raise Trouble(f"there is no campaign “{name}” here", perhaps(name, campaigns_in(Path()), f"begin it: syntagma campaign new {Path(name).name.removesuffix(BUSINESS)}"), 2)
+        raise Trouble(f"no campaign is called “{name}” here", perhaps(name, campaigns_in(Path()), f"start it: syntagma campaign new {Path(name).name.removesuffix(BUSINESS)}"), 2)
     business = read_business(read_text(path, "a business"), str(path))
     kinds = kinds_of(workspace)
     plan = planned(business, kinds)
@@ -131,12 +131,12 @@ def _said(path: Path) -> dict[str, dict[str, str]]:
     if mistakes:
         raise Refused(mistakes)
     if "piece" not in columns or "status" not in columns:
-        raise Trouble(f"{path} has lost its columns piece and status", "put them back, or delete the file: the plan is made again", 1)
+        raise Trouble(f"{path} has no columns piece and status", "put them back, or delete the file to make the plan again", 1)
     found = {}
     for row in rows:
         status = row.cells.get("status", "").strip().lower() or OPEN
         if status not in STATUSES:
-            raise Trouble(f"{path}:{row.line}: “{status}” is no status", perhaps(status, STATUSES, f"write {', '.join(STATUSES)}"), 1)
+            raise Trouble(f"{path}:{row.line}: “{status}” is not a status", perhaps(status, STATUSES, f"write {', '.join(STATUSES)}"), 1)
         found[row.cells["piece"]] = {**row.cells, "status": status}
     return found
 
@@ -163,7 +163,7 @@ def models_for(workspace: Workspace, business: Business, media: str) -> list[str
     for name in named:
         makes = workspace.model(name).makes
         if makes and makes != media:
-            raise Trouble(f"{name} makes no {'clips' if media == 'video' else 'stills'}", "mend [models] in the business file", 2)
+            raise Trouble(f"{name} makes no {'clips' if media == 'video' else 'stills'}", "correct [models] in the business file", 2)
     settled = workspace.settings.get("model", "")
     for name in [settled] if settled and not named else []:
         if workspace.model(name).makes in ("", media):
@@ -231,9 +231,9 @@ def over_budget(found: Campaign) -> str:
     if budget is None:
         return ""
     if over := {currency: amount for currency, amount in sums.items() if amount > budget + 1e-9}:
-        said.append(f"what is approved costs {', '.join(priced(round(amount, 2), currency) for currency, amount in over.items())}, over the budget of {budget:g}")
+        said.append(f"the approved pieces cost {', '.join(priced(round(amount, 2), currency) for currency, amount in over.items())}, more than the budget of {budget:g}")
     if unknown := sum(row.cost is None for row in approved):
-        said.append(f"{unknown} of what is approved {'has' if unknown == 1 else 'have'} no price, so that nobody knows whether it is within the budget of {budget:g}")
+        said.append(f"{unknown} of the approved pieces {'has' if unknown == 1 else 'have'} no price, so the total may exceed the budget of {budget:g}")
     return "; ".join(said)
 
 
@@ -247,7 +247,7 @@ def set_status(found: Campaign, words: Sequence[str], status: str) -> tuple[Camp
         }  # fmt: skip
         if not some:
             names = sorted({row.piece.kind for row in found.rows} | {row.place.name for row in found.rows})
-            raise Trouble(f"“{word}” is no piece of this plan", perhaps(word, names, f"name an id, all, or {', '.join(names[:6])} …"), 2)
+            raise Trouble(f"“{word}” is not a piece of this plan", perhaps(word, names, f"name an id, all, or {', '.join(names[:6])} …"), 2)
         meant |= some
     return found._replace(rows=[row._replace(status=status) if row.piece.id in meant else row for row in found.rows]), len(meant)
 
@@ -263,7 +263,7 @@ def save_plan(found: Campaign, target: Path | None = None) -> Path:
             write_looked_over(file.buffer, found.name, COLUMNS, [[row[name] for name in COLUMNS] for row in rows], {"status": STATUSES}, "")
         return path
     if path.suffix.lower() != ".csv":
-        raise Trouble(f"a plan is not written as {path}", "name it .csv or .xlsx", 2)
+        raise Trouble(f"can't write a plan as {path}", "name it .csv or .xlsx", 2)
     cells = HarmlessCells()
     with whole_file(path) as file:
         out = csv.writer(file)
@@ -275,11 +275,11 @@ def save_plan(found: Campaign, target: Path | None = None) -> Path:
 def take_plan(found: Campaign, source: Path) -> Campaign:
     """A copy of the plan that somebody changed: its status, numbers and notes. Raises Trouble or Refused."""
     if not source.is_file():
-        raise Trouble(f"there is no file {source}", "check its name, and that you are in the right folder")
+        raise Trouble(f"{source} does not exist", "check its name, and that you are in the right folder")
     said = _said(source)
     unknown = [name for name in said if name not in {row.piece.id for row in found.rows}]
     if unknown and len(unknown) == len(said):
-        raise Trouble(f"{source} is no copy of this plan", "take the copy of the campaign that is named", 1)
+        raise Trouble(f"{source} is not a copy of this plan", "use a copy of this campaign's plan", 1)
     rows = []
     for row in found.rows:
         of = said.get(row.piece.id)

@@ -47,7 +47,7 @@ def delivered(data: bytes, wanted: Wanted, properties: Properties | None) -> Del
             image: Image.Image = ImageOps.exif_transpose(opened)
             image.load()
     except (OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
-        raise Trouble(f"it is no picture that can be read ({type(error).__name__})") from None
+        raise Trouble(f"it can't be read as a picture ({type(error).__name__})") from None
     image = image.convert("RGBA" if "A" in image.getbands() or "transparency" in image.info else "RGB")
     if wanted.cut:
         image = _cut(image, wanted, said)
@@ -59,7 +59,7 @@ def delivered(data: bytes, wanted: Wanted, properties: Properties | None) -> Del
     if form == "JPEG" and image.mode == "RGBA":
         if wanted.format:
             image = _on_ground(image, wanted._replace(ground="#ffffff", size=None))
-            said.append("a JPEG can't be see-through: its ground is white")
+            said.append("a JPEG can't be transparent, so its ground is white")
         else:
             form = "PNG"
     made = _saved(image, form, wanted.ppi, profile)
@@ -77,10 +77,10 @@ def _cut(image: Image.Image, wanted: Wanted, said: list[str]) -> Image.Image:
         return image  # it has no ground any more
     found = cut_out(np.asarray(image.convert("RGB"), dtype=float) / 255.0, wanted.tolerance or TOLERANCE)
     if found is None:
-        said.append("its ground is not plain, so that nothing is cut out")
+        said.append("its background is not plain, so nothing was cut out")
         return image
     if found.gone > 0.98:
-        said.append("hardly anything would be left, so that nothing is cut out")
+        said.append("hardly anything would be left, so nothing was cut out")
         return image
     return Image.fromarray(np.round(found.pixels * 255).astype("uint8"), "RGBA")
 

@@ -14,8 +14,8 @@ from syntagma.storage.trouble import Trouble
 
 ENDINGS = (".xlsx", ".html")
 NOTE = (
-    "One picture a row. Choose from the lists, or write words of your own; what you don't mind stays blank (* is needed). "
-    "The prompt grows beside your name, in plain sentences: for a generator it is put into its form and limits afterwards."
+    "One picture a row. Choose from the lists, or write words of your own; leave blank what you don't mind (* is required). "
+    "The prompt grows beside your name in plain sentences; Syntagma fits it to the generator afterwards."
 )
 
 
@@ -35,7 +35,7 @@ def write_form(workspace: Workspace, formula: str, target: Path, rows: int, titl
     """Write a form, .xlsx or .html; return its table. Raises Trouble or Refused."""
     ending = target.suffix.lower()
     if ending not in ENDINGS:
-        raise Trouble(f"a form is not written as {target}", "name it .xlsx (a row a prompt) or .html (one page)", 2)
+        raise Trouble(f"can't write a form as {target}", "name it .xlsx (a row a prompt) or .html (one page)", 2)
     table, about = table_of(workspace, formula)
     title, note = title or about, note or NOTE
     if ending == ".xlsx":

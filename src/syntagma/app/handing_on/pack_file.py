@@ -41,7 +41,7 @@ class Pack(NamedTuple):
 def write_pack(file: IO[bytes], pack: Pack) -> None:
     """Write a pack; the same pack gives the same bytes. Raises OSError."""
     folder = safe_name(pack.name, "pack")
-    lines = ["# A pack of Syntagma: syntagma pack show FILE says what is in it.", "", *(pair(key, pack.said[key]) for key in ABOUT if pack.said.get(key))]
+    lines = ["# A pack of Syntagma: syntagma pack show FILE lists what is in it.", "", *(pair(key, pack.said[key]) for key in ABOUT if pack.said.get(key))]
     for path, data in sorted(pack.files.items()):
         lines += ["", "[[file]]", pair("path", path), pair("bytes", len(data)), pair("sha256", hashlib.sha256(data).hexdigest())]
         if path in pack.pictures:
@@ -56,13 +56,13 @@ def read_pack(data: bytes, source: str) -> Pack:
         with ZipFile(io.BytesIO(data)) as archive:
             files = _files(archive, source)
     except (BadZipFile, NotImplementedError, RuntimeError, OSError, EOFError, ValueError, OverflowError) as error:
-        raise Trouble(f"{source} is no pack that can be read ({type(error).__name__})", "ask for it once more: syntagma pack NAME --out FILE makes one", 1) from None
+        raise Trouble(f"{source} can't be read as a pack ({type(error).__name__})", "ask the sender for it again: syntagma pack NAME --out FILE makes one", 1) from None
     except Exception as error:  # zlib.error, lzma errors, struct errors: what is packed is damaged
         if isinstance(error, Trouble | MemoryError):
             raise
-        raise Trouble(f"{source} is damaged", "ask for it once more", 1) from None
+        raise Trouble(f"{source} is damaged", "ask the sender for it again", 1) from None
     if MANIFEST not in files:
-        raise Trouble(f"{source} has no {MANIFEST}, and is no pack", "syntagma pack NAME --out FILE makes one", 1)
+        raise Trouble(f"{source} has no {MANIFEST}, and is not a pack", "syntagma pack NAME --out FILE makes one", 1)
     return _checked(files.pop(MANIFEST), files, source)
 
 
@@ -86,7 +86,7 @@ def _files(archive: ZipFile, source: str) -> dict[str, bytes]:
         seen.add(folded)
         most = min(left, MOST_PICTURE if path.startswith("pictures/") else MOST_TABLE if path.startswith(("vocabulary/", "situations/")) or path == MANIFEST else MOST_TEXT)
         with archive.open(entry) as part:
-            held = part.read(most + 1)  # what it says of its own size is no promise
+            held = part.read(most + 1)  # what it says of its own size is not a promise
         if len(held) > most:
             raise _refused(source, f"“{path}” is larger than such a file can be")
         left -= len(held)
@@ -104,11 +104,11 @@ def _path(entry: ZipInfo, source: str) -> str:
         raise _refused(source, f"“{name[:80]}” is locked with a password")
     parts = name.split("/")
     if "\\" in name or ":" in name or name.startswith("/") or any(part in ("", ".", "..") for part in parts) or not name.isprintable() or len(name) > 300:
-        raise _refused(source, f"“{name[:80]}” is no place within a pack")
+        raise _refused(source, f"“{name[:80]}” is a path that a pack can't have")
     for part in parts:
         stem, dot, _ = part.rpartition(".")
         if part != part.rstrip(". ") or safe_name(stem if dot else part, "") != (stem if dot else part).replace("_", "-"):
-            raise _refused(source, f"“{name[:80]}” is no name that every system takes")
+            raise _refused(source, f"“{name[:80]}” is a name that some systems refuse")
     return name
 
 
@@ -119,7 +119,7 @@ def _belongs(path: str, source: str) -> None:
         return
     match = _PICTURE.fullmatch(path)
     if not match or match[3] not in PICTURES:
-        raise _refused(source, f"“{path[:80]}” is nothing that a pack holds")
+        raise _refused(source, f"a pack can't contain “{path[:80]}”")
 
 
 def _checked(manifest: bytes, files: dict[str, bytes], source: str) -> Pack:
@@ -133,14 +133,14 @@ def _checked(manifest: bytes, files: dict[str, bytes], source: str) -> Pack:
     named = {str(row.get("path", "")): row for row in rows}
     for path, data in files.items():
         if not path.startswith("pictures/") and not _is_text(data):
-            raise _refused(source, f"“{path}” is no text (UTF-8)")
+            raise _refused(source, f"“{path}” is not text (UTF-8)")
         row = named.get(path)
         if row is None:
             raise _refused(source, f"“{path}” is not in its manifest")
         if row.get("sha256") != hashlib.sha256(data).hexdigest():
-            raise _refused(source, f"“{path}” is not what its manifest says")
+            raise _refused(source, f"“{path}” differs from its manifest")
     if missing := [path for path in named if path not in files]:
-        raise _refused(source, f"“{missing[0][:80]}” is in its manifest, and not in the file")
+        raise _refused(source, f"“{missing[0][:80]}” is in its manifest, but not in the file")
     about = {key: " ".join(str(said[key]).split())[:300] for key in ABOUT if isinstance(said.get(key), str | int | float)}
     pictures = {path: (str(row.get("facet", "")), str(row.get("term", ""))) for path, row in named.items() if path.startswith("pictures/")}
     return Pack(about, files, pictures)
@@ -155,7 +155,7 @@ def _is_text(data: bytes) -> bool:
 
 
 def _refused(source: str, why: str) -> Trouble:
-    return Trouble(f"{source} is refused: {why}", "nothing of it was taken; ask whoever made it for another", 1)
+    return Trouble(f"Syntagma refuses {source}: {why}", "nothing was imported; ask whoever made it for another copy", 1)
 
 
 def texts(files: Mapping[str, bytes], room: str) -> Iterable[tuple[str, str, str]]:

@@ -50,7 +50,7 @@ def make_pack(workspace: Workspace, said: Mapping[str, str], only: Sequence[str]
     """What a workspace has of its own as a pack, and what was left out and why. `only` names things (crossing-poster, formula:crossing-poster, lighting);
     `people`: real ones too. Raises Trouble."""
     if workspace.folder is None:
-        raise Trouble("a pack is made of a workspace, and this is none", "begin one: syntagma start DIR, and work there", 2)
+        raise Trouble("a pack is made from a workspace, and this folder is not one", "make one: syntagma start DIR, and work there", 2)
     files: dict[str, bytes] = {}
     left: list[str] = []
     for room, ending in ROOMS.items():
@@ -63,19 +63,19 @@ def make_pack(workspace: Workspace, said: Mapping[str, str], only: Sequence[str]
         read_plan(text := read_text(plan, "a plan"), str(plan))
         files[f"plans/{safe_name(plan.stem, 'plan')}.toml"] = text.encode()
     for place, data in files.items():
-        decoded(data, place)  # what is no text is told by its name
+        decoded(data, place)  # what is not text is told by its name
     if only:
         files = _with_facets(workspace, _only(files, only), files)
     for profile in [path for path in files if path.startswith("models/")]:
         files[profile], off = without_service(files[profile].decode("utf-8"))
         if off:
-            left.append(f"the service of {profile[7:-5]}: whoever takes the profile binds their own")
+            left.append(f"the service of {profile[7:-5]}: people who import the profile allow their own")
     if KNOWN in files:
         files[KNOWN], away = _people(files[KNOWN].decode("utf-8"), people)
-        left += [f"{name}, who is real (--people takes real ones too)" for name in away]
+        left += [f"{name}, a real person (--people includes real people)" for name in away]
     pictures = _pictures(workspace, files)
     if not files:
-        raise Trouble("this workspace has nothing of its own to hand on", "make a formula, a term, a look: syntagma formula new …", 2)
+        raise Trouble("this workspace has nothing of its own to share", "make a formula, a term, a look: syntagma formula new …", 2)
     return Pack(said, {**files, **{path: data for path, (_, data) in pictures.items()}}, {path: of for path, (of, _) in pictures.items()}), left
 
 
@@ -102,10 +102,10 @@ def _with_facets(workspace: Workspace, kept: dict[str, bytes], files: Mapping[st
     kept |= {path: files[path] for facet in slots if facet not in shipped and (path := f"vocabulary/{facet}.csv") in files}
     if "facets.toml" in files and "facets.toml" not in kept:
         try:
-            read_toml(text := files["facets.toml"].decode("utf-8"))  # what is no TOML of use is refused before it is taken apart
+            read_toml(text := files["facets.toml"].decode("utf-8"))  # what is not usable TOML is refused before it is taken apart
             document = tomlkit.parse(text)
         except (TOMLKitError, ValueError) as error:
-            raise Trouble(f"facets.toml can't be read: {error}", "mend it first: syntagma check", 1) from None
+            raise Trouble(f"facets.toml can't be read: {error}", "fix it first: syntagma check", 1) from None
         for name in [name for name in document if f"vocabulary/{name}.csv" not in kept]:
             document.remove(name)
         kept |= {"facets.toml": tomlkit.dumps(document).encode()} if document else {}
@@ -126,7 +126,7 @@ def _matches(path: str, room: str, name: str) -> bool:
 
 
 def without_service(text: str) -> tuple[bytes, bool]:
-    """A profile without the service that it speaks to, everything else as it stands; and whether it had one. Raises Trouble where it is no TOML."""
+    """A profile without the service that it speaks to, everything else as it stands; and whether it had one. Raises Trouble where it is not TOML."""
     import tomlkit
     from tomlkit.exceptions import TOMLKitError
 
@@ -138,7 +138,7 @@ def without_service(text: str) -> tuple[bytes, bool]:
         profile.remove("service")
         return tomlkit.dumps(profile).encode(), True
     except (TOMLKitError, ValueError) as error:
-        raise Trouble(f"a profile can't be read: {error}", "mend it first: syntagma check", 1) from None
+        raise Trouble(f"a profile can't be read: {error}", "fix it first: syntagma check", 1) from None
 
 
 def _people(text: str, people: bool) -> tuple[bytes, list[str]]:
@@ -169,7 +169,7 @@ def _pictures(workspace: Workspace, files: Mapping[str, bytes]) -> dict[str, tup
 def save_pack(pack: Pack, target: Path) -> None:
     """Write a pack to a file. Raises Trouble."""
     if not target.name.endswith(".zip"):
-        raise Trouble(f"a pack is not written as {target}", f"name it {target.stem or 'house'}{ENDING}", 2)
+        raise Trouble(f"can't write a pack as {target}", f"name it {target.stem or 'house'}{ENDING}", 2)
     with whole_file(target) as file:
         write_pack(file.buffer, pack)
 
@@ -184,7 +184,7 @@ class Taker:
 
     def __init__(self, workspace: Workspace, pack: Pack, replace: Sequence[str] = (), people: bool = False, write: bool = True):
         if workspace.folder is None and write:
-            raise Trouble("a pack is taken into a workspace, and this is none", "begin one: syntagma start DIR, and work there", 2)
+            raise Trouble("a pack is imported into a workspace, and this folder is not one", "make one: syntagma start DIR, and work there", 2)
         self.workspace, self.pack, self.replace, self.people, self.write = workspace, pack, set(replace), people, write
         self.folder = workspace.folder or Path()
         self._replaced: set[str] = set()
@@ -207,7 +207,7 @@ class Taker:
         unknown = self.replace - self._replaced - {EVERYTHING} - {name for change in found for name in (change.name, change.called)}
         if unknown:
             names = [change.called for change in found if change.outcome == CLASH]
-            raise Trouble(f"“{sorted(unknown)[0]}” is nothing in this pack", perhaps(sorted(unknown)[0], names, f"what clashes: {', '.join(names) or 'nothing'}"), 2)
+            raise Trouble(f"this pack has no “{sorted(unknown)[0]}”", perhaps(sorted(unknown)[0], names, f"the clashes are {', '.join(names) or 'none'}"), 2)
         return found
 
     def _may(self, kind: str, name: str) -> bool:
@@ -247,7 +247,7 @@ class Taker:
         target = self.folder / path
         if not (self.workspace.folder and target.exists()):
             if room != "situations" and name in self._shipped(room):
-                note = "; ".join(filter(None, (note, "it stands over the one that ships with the program")))
+                note = "; ".join(filter(None, (note, "it replaces the one that ships with Syntagma")))
             self._save(target, text)
             return Change(kind, name, NEW, note)
         there = read_text(target)
@@ -311,7 +311,7 @@ class Taker:
         return [Change("terms of", facet, outcome, "; ".join(filter(None, (f"{len(new)} new term{'s' if len(new) != 1 else ''}" if new else "", note)))), *found]
 
     def _tables(self) -> list[Change]:
-        """The cast and what facets are like: a table each."""
+        """The cast and the facets: a table each."""
         import tomlkit
 
         found: list[Change] = []
@@ -332,7 +332,7 @@ class Taker:
             for name in people:
                 table, own = coming[name], there.get(name)
                 if getattr(people[name], "real", False) and not self.people:
-                    found.append(Change(kind, name, LEFT, "a real person: taken only with --people"))
+                    found.append(Change(kind, name, LEFT, "a real person: imported only with --people"))
                 elif own is None or self._may(kind, name):
                     outcome = NEW if own is None else SAME if own.unwrap() == table.unwrap() else REPLACED
                     if outcome != SAME:

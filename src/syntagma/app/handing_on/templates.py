@@ -1,5 +1,5 @@
 """Templates of pages (Jinja) laid out: ours here, anybody else's in a sandbox, in a process of its own whose time and memory are
-bounded, so that a stranger's template can do nothing but make text."""
+bounded, so a stranger's template can do nothing but make text."""
 
 import json
 import subprocess
@@ -32,10 +32,10 @@ def laid_out(source: str, known: Mapping[str, object]) -> str:
         where = f"line {error.lineno}: " if getattr(error, "lineno", None) else ""
         raise BadTemplate(f"{where}{str(error) or type(error).__name__}") from None
     except MemoryError:
-        raise BadTemplate("it takes more memory than a page can need") from None
+        raise BadTemplate("it uses more memory than any page needs") from None
     except Exception as error:  # whatever a template divides by
         said = str(error)
-        raise BadTemplate("a template can't take in other files" if "no loader" in said else f"{type(error).__name__}: {said}") from None
+        raise BadTemplate("a template can't include other files" if "no loader" in said else f"{type(error).__name__}: {said}") from None
 
 
 def laid_out_by(template: str, known: Mapping[str, object]) -> str:
@@ -46,13 +46,13 @@ def laid_out_by(template: str, known: Mapping[str, object]) -> str:
     call = [sys.executable, "-I", "-c", start]
     try:
         done = subprocess.run(call, input=asked, capture_output=True, text=True, encoding="ascii", timeout=PATIENCE)
-        answer = json.loads(done.stdout) if done.returncode == 0 else {"wrong": "it takes more time or memory than a page can need"}
+        answer = json.loads(done.stdout) if done.returncode == 0 else {"wrong": "it uses more time or memory than any page needs"}
     except subprocess.TimeoutExpired:
-        answer = {"wrong": f"nothing came of it in {PATIENCE} seconds"}
+        answer = {"wrong": f"it did not finish in {PATIENCE} seconds"}
     if "page" in answer:
         return answer["page"]
     said = " ".join(answer["wrong"].split())[:300]
-    raise Trouble(f"{template} can't be laid out: {said}", f"it can use {', '.join(known)}", 1)
+    raise Trouble(f"{template} can't be filled in: {said}", f"a template can use {', '.join(known)}", 1)
 
 
 def _alone() -> None:

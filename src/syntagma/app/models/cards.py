@@ -78,7 +78,7 @@ def habits(profile: Profile) -> dict[str, str]:
     found["text"] = f"{profile.register}, {limit_in_words(profile.text_limit)}"
     if profile.limits.reach:
         found["reach"] = f"the first {profile.limits.reach} words carry most of the weight"
-    for name, what in (("whole", "all that is pasted"), ("request", "the request")):
+    for name, what in (("whole", "all the pasted text"), ("request", "the request")):
         if limit := profile.limit(name):
             found[what] = limit_in_words(limit)
     if profile.register == "tags":
@@ -104,7 +104,7 @@ def habits(profile: Profile) -> dict[str, str]:
     found["negative text"] = negative + limit
     for role, rule in profile.reference.items():
         strength = f", strength {rule.strength.range[0]:g} to {rule.strength.range[1]:g}" if rule.strength else ""
-        at = {"front": "in front", "after": "behind the text", "place": "in place of the words", "field": "in the request"}[rule.at]
+        at = {"front": "in front", "after": "after the text", "place": "in place of the words", "field": "in the request"}[rule.at]
         found[f"{role} reference"] = f"up to {rule.most} as {' or '.join(rule.kinds)}, {at}{strength}"
     if profile.silent:
         found["sound"] = "none"
@@ -115,7 +115,7 @@ def habits(profile: Profile) -> dict[str, str]:
         found[f"{name} menu"] = f"{len(menu.terms)} choices of {menu.facet} set {menu.parameter}, {leaves}"
     if profile.rewriting and profile.rewriting.happens:
         off = ", ".join(f"{n}={shown(v)}" for n, v in profile.rewriting.off.items())
-        found["rewrites"] = f"by itself; {off} switches that off" if off else "by itself, and nothing switches that off"
+        found["rewrites"] = f"by itself; {off} switches that off" if off else "by itself; no parameter switches that off"
     if profile.refused:
         found["refuses"] = ", ".join(r.words or f"/{r.pattern}/" for r in profile.refused)
     if profile.price:
@@ -130,8 +130,8 @@ def habits(profile: Profile) -> dict[str, str]:
 def _tokens(limit: Limit) -> str:
     if limit.counter:
         return "counted by the model's own tokenizer"
-    margin = f"; {limit.margin:.0%} of the limit is kept free" if limit.margin else ""
-    return f"estimated: one for each {limit.letters} letters of a word begun, one for each sign{margin}"
+    margin = f"; {limit.margin:.0%} of the limit stays free" if limit.margin else ""
+    return f"estimated: one per {limit.letters} letters of a word, begun or whole, and one per sign{margin}"
 
 
 def _parameter(profile: Profile, name: str, parameter: Parameter) -> dict[str, str]:
@@ -143,7 +143,7 @@ def _parameter(profile: Profile, name: str, parameter: Parameter) -> dict[str, s
         takes = f"{_number(parameter.range[0])} to {_number(parameter.range[1])}" + (
             f", step {parameter.step:g}" if parameter.step else ""
         )
-    notes = [f"{shown(parameter.default)} when not given"] if parameter.default is not None else []
+    notes = [f"{shown(parameter.default)} unless given"] if parameter.default is not None else []
     notes += [parameter.about] if parameter.about else []
     notes += [f"also {', '.join(parameter.aliases)}"] if parameter.aliases else []
     notes += [f"requires {', '.join(parameter.requires)}"] if parameter.requires else []

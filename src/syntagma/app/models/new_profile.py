@@ -33,16 +33,16 @@ QUESTIONS = (
     Question("about", "What is it, in one line?", "text"),
     Question("media", "What does it make?", "image, video or both", "image"),
     Question("register", "How does it read?", ", ".join(REGISTERS), "prose"),
-    Question("limit", "How long may the text be?", "900 characters, 75 tokens, 120 words, 2000 bytes; nothing for no limit"),
-    Question("negative", "Where does what to keep out go?", ", ".join(WAYS), "field"),
-    Question("stress", "How is weight written?", "a pattern like ={text} {weight}=; nothing for none"),
-    Question("ratios", "Which aspect ratios does it have?", "1:1, 2:3, 16:9; nothing for any"),
+    Question("limit", "How long may the text be?", "900 characters, 75 tokens, 120 words, 2000 bytes; blank for no limit"),
+    Question("negative", "Where does the negative prompt go?", ", ".join(WAYS), "field"),
+    Question("stress", "How is weight written?", "a pattern like ={text} {weight}=; blank for none"),
+    Question("ratios", "Which aspect ratios does it have?", "1:1, 2:3, 16:9; blank for any"),
     Question(
         "ratio-written",
-        "How is the ratio written behind the text?",
-        "a pattern like /shape {value}; nothing for a field of the request",
+        "How is the ratio written after the text?",
+        "a pattern like /shape {value}; blank for a field of the request",
     ),
-    Question("price", "What does one cost?", f"a number and {', '.join(PER)}: 4 picture; nothing for unknown"),
+    Question("price", "What does one cost?", f"a number and {', '.join(PER)}: 4 picture; blank if unknown"),
 )
 
 
@@ -53,7 +53,7 @@ def make_model(
     writes nothing then."""
     path = place_for(workspace, "models", name, ".toml", own)
     if base and base not in workspace.models():
-        raise Trouble(f"there is no model “{base}”", perhaps(base, workspace.models(), "`syntagma model` lists them"), 2)
+        raise Trouble(f"no model is called “{base}”", perhaps(base, workspace.models(), "`syntagma model` lists them"), 2)
     text = (_based(base, answers) if base else _whole(answers)) + "".join(f"\n{line}" for line in _own_parameters(parameters))
     read_profile(text, name, str(path), workspace.model)
     write_new(path, text)
@@ -64,9 +64,9 @@ def _based(base: str, answers: Mapping[str, str]) -> str:
     said = [f"{key} = {value(answers[key])}" for key in ("about", "media") if answers.get(key)]
     limit = _limit(answers.get("limit", ""))
     lines = [
-        "# Only what differs from the profile that this one builds on. docs/models.md has every key.",
+        "# Only what differs from the base profile. `syntagma help models` explains every key.",
         f"base = {value(base)}",
-        '# without = ["parameter.seed"]   # what of it this one has not',
+        '# without = ["parameter.seed"]   # parts of the base that this one lacks',
         *said,
         *(["", "[limits]", f"text = {limit}"] if limit else ["", "# [limits]", "# text = 400"]),
         *_price(answers.get("price", "")),
@@ -93,12 +93,12 @@ def _whole(answers: Mapping[str, str]) -> str:
         '# closing = ""           # words behind every prompt',
         '# order = ["camera"]     # phrases by label or facet that come first',
         '# case = "lower"         # or upper',
-        '# escape = "()"          # signs that are written with a backslash before them',
+        '# escape = "()"          # signs that need a backslash before them',
         "",
         "[limits]",
         f"text = {limit}" if limit else '# text = { most = 900, unit = "characters" }   # or words, tokens, bytes',
         "# negative = 250",
-        "# reach = 40             # words at the front that carry most of the weight",
+        "# reach = 40             # the first words, which carry most of the weight",
         "",
         "[negative]",
         f"way = {value(way)}            # {', '.join(WAYS)}",
@@ -112,7 +112,7 @@ def _whole(answers: Mapping[str, str]) -> str:
         '# at = "field"           # or front, after, place',
         "",
         *(["[sound]", "makes = true", "pace = 2.5               # words spoken in a second", ""] if media == "video" else []),
-        "# [rewriting]            # it writes prompts anew by itself",
+        "# [rewriting]            # it rewrites prompts by itself",
         '# off = { rewrite = "no" }   # the parameter that switches that off',
         "",
         "# [[refused]]            # words that it refuses",
@@ -120,7 +120,7 @@ def _whole(answers: Mapping[str, str]) -> str:
         '# instead = "…"',
         "",
         *_price(answers.get("price", "")),
-        "# [request]              # the JSON that it is sent, with {places}",
+        "# [request]              # the JSON that the service gets, with {places}",
         '# prompt = "{text}"',
         "",
     ]
@@ -142,14 +142,14 @@ def _parameters(answers: Mapping[str, str], way: str) -> list[str]:
             *lines,
             "# [parameter.ratio]",
             '# values = ["1:1", "2:3"]',
-            '# write = "/shape {value}"   # behind the text',
+            '# write = "/shape {value}"   # after the text',
             '# at = "after"',
             "",
         ]
     lines.append("[parameter.ratio]")
     lines += [f"values = {value(ratios)}", f"default = {value(ratios[0])}"] if ratios else []
     lines += (
-        [f"write = {value(pattern)}", 'at = "after"              # behind the text; "field": in the request; "both"']
+        [f"write = {value(pattern)}", 'at = "after"              # after the text; "field": in the request; "both"']
         if pattern
         else []
     )
@@ -161,7 +161,7 @@ def _own_parameters(parameters: Mapping[str, str]) -> list[str]:
     lines: list[str] = []
     for name, said in parameters.items():
         if not re.fullmatch(r"[A-Za-z][\w-]*", name):
-            raise Trouble(f"“{name}” is no name of a parameter", "letters, digits and hyphens: seconds=4..12", 2)
+            raise Trouble(f"“{name}” is not a name of a parameter", "letters, digits and hyphens: seconds=4..12", 2)
         span = re.fullmatch(r"(-?\d+(?:\.\d+)?)\s*(?:\.\.|-|to)\s*(-?\d+(?:\.\d+)?)(?:/(\d+(?:\.\d+)?))?", said.strip())
         lines.append(f"[parameter.{name}]")
         if span:
@@ -185,7 +185,7 @@ def _price(said: str) -> list[str]:
     match = re.match(r"^\s*(\d+(?:\.\d+)?)\s*(?:an?|per)?\s*([a-z-]*)\s*$", said)
     per = (match and match[2]) or "prompt"
     if not match or per not in PER:
-        raise Trouble(f"“{said}” is no price", f"write a number and one of {', '.join(PER)}: 4 picture", 2)
+        raise Trouble(f"“{said}” is not a price", f"write a number and one of {', '.join(PER)}: 4 picture", 2)
     return [
         "[price]",
         f"amount = {match[1]}",
@@ -204,7 +204,7 @@ def _limit(said: str) -> str:
         (u for u in UNITS.values() if match and match[2] and u.startswith(match[2])), "" if match and match[2] else "characters"
     )
     if not match or not unit or int(match[1]) < 1:
-        raise Trouble(f"“{said}” is no limit", "write a number and a unit: 900 characters, 75 tokens, 120 words, 2000 bytes", 2)
+        raise Trouble(f"“{said}” is not a limit", "write a number and a unit: 900 characters, 75 tokens, 120 words, 2000 bytes", 2)
     return match[1] if unit == "characters" else f'{{ most = {match[1]}, unit = "{unit}" }}'
 
 

@@ -133,7 +133,7 @@ def try_model(workspace: Workspace, name: str) -> list[ProfileTried]:
             filled = writer.fills(fills)
             prompt = writer.write(filled)
         except (BadFills, TooLong) as bad:
-            tried.append(ProfileTried(sample.name, None, [Finding(ERROR, str(bad), "is the limit right, and the register?", "text", code="no-prompt")]))
+            tried.append(ProfileTried(sample.name, None, [Finding(ERROR, str(bad), "check the limit and the register", "text", code="no-prompt")]))
             continue
         told = [f for f in writer.findings(filled, prompt) if f.kind in (ERROR, WARNING)]
         tried.append(ProfileTried(sample.name, prompt, list(dict.fromkeys([*told, *wrong_with(profile, prompt)]))))
@@ -147,7 +147,7 @@ def wrong_with(profile: Profile, prompt: Prompt) -> list[Finding]:
         try:
             json.loads(prompt.words[len(profile.text.opening) :] if not profile.text.closing else prompt.words)
         except ValueError as error:
-            found.append(Finding(ERROR, f"the text is no JSON: {error}", "opening and closing words break nested values", "text", code="broken-json"))
+            found.append(Finding(ERROR, f"the text is not JSON: {error}", "opening and closing words break nested values", "text", code="broken-json"))
     for name in ("text", "whole", "request"):
         limit = profile.limit(name)
         if limit is None:
@@ -155,13 +155,13 @@ def wrong_with(profile: Profile, prompt: Prompt) -> list[Finding]:
         used = prompt.used if name == "text" else limit.count(prompt.text if name == "whole" else _sent(profile, prompt))
         if used > limit.most:
             found.append(
-                Finding(ERROR, f"{name} takes {used} {limit.unit} of {limit.most}", "is what stands round it too long?", name, code="over-limit")
+                Finding(ERROR, f"{name} takes {used} {limit.unit} of {limit.most}", "are the words around it too long?", name, code="over-limit")
             )
     names = [one.name for one in found_in(profile, prompt.around.after)]
     for name in {n for n in names if names.count(n) > 1}:
-        found.append(Finding(ERROR, f"{name} stands twice behind the text", "two parameters are spelled alike", name, code="parameter-twice"))
+        found.append(Finding(ERROR, f"{name} comes twice after the text", "two parameters are spelled alike", name, code="parameter-twice"))
     for place in re.findall(r"\{[a-z_.]+\}", prompt.around.after + prompt.around.before + prompt.around.behind):
-        found.append(Finding(WARNING, f"{place} is left open in a pattern", "its places are told in docs/models.md", "text", code="place-left-open"))
+        found.append(Finding(WARNING, f"a pattern leaves {place} open", "syntagma help models lists the places", "text", code="place-left-open"))
     return found
 
 

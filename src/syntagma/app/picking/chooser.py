@@ -34,7 +34,7 @@ class Chooser:
     def __init__(self, workspace: Workspace, writer: Writer, taste: Taste = USUAL):
         if taste.detail not in DETAILS:
             remedy = perhaps(taste.detail, DETAILS, f"write {', '.join(DETAILS[:-1])} or {DETAILS[-1]}")
-            raise Trouble(f"“{taste.detail}” is no detail", remedy, 2)
+            raise Trouble(f"“{taste.detail}” is not a detail", remedy, 2)
         self.workspace, self.writer, self.taste = workspace, writer, taste
         self.leaning = Leaning([workspace.theme(name) for name in taste.themes])
         self.ground = Ground(workspace, writer, self.leaning)
@@ -52,7 +52,7 @@ class Chooser:
         """The facet of a slot. Raises Trouble where it is free."""
         rule = self.rule(slot)
         if rule.facet not in self.workspace.vocabulary:
-            raise Trouble(f"the slot “{slot}” is free: it has no terms to take", f"give it a text: {slot}=…", 2)
+            raise Trouble(f"the slot “{slot}” takes free text, so it has no terms", f"give it a text: {slot}=…", 2)
         return self.workspace.vocabulary[rule.facet]
 
     def terms(self, slot: str) -> list[Term]:
@@ -213,10 +213,10 @@ class Chooser:
         """Why nothing goes into a slot that is needed."""
         facet, themes = self.rule(slot).facet, self.leaning.themes
         if not themes:
-            return Trouble(f"no term of {facet} goes with the rest", f"give one: {slot}=…, or give less of the rest", 1)
+            return Trouble(f"no term of {facet} fits the rest", f"give one: {slot}=…, or give less of the rest", 1)
         named, what = " and ".join(f"“{theme.name}”" for theme in themes), f"the theme{'s' * (len(themes) > 1)}"
         why = self.workspace.vocabulary.dimensions.disagreements([*self.writer.compiled.granted, *self.ground.themed])
-        message, another = f"no term of {facet} goes with {self.writer.formula.name} and {what} {named}", "take another theme (`syntagma theme` lists them)"
+        message, another = f"no term of {facet} fits {self.writer.formula.name} and {what} {named}", "take another theme (`syntagma theme` lists them)"
         return Trouble(f"{message}: {why[0].why}", another, 1) if why else Trouble(message, f"{another}, or give one: {slot}=…", 1)
 
     def another(self, fills: Sequence[Fill | None], slot: str, random, but: Mapping[str, Collection[Term]]) -> list[Fill | None]:
@@ -227,7 +227,7 @@ class Chooser:
             found = self.pick(fills, [slot], random, but)
         if found[self.writer.position[slot]]:
             return found
-        raise Trouble(f"nothing else of {self.rule(slot).facet} goes with the rest", f"give one: {slot}=…", 1)
+        raise Trouble(f"no other term of {self.rule(slot).facet} fits the rest", f"give one: {slot}=…", 1)
 
     def insisted(self, fills: Sequence[Fill | None], slots: Collection[str], random) -> tuple[list[Fill | None], list[Finding]]:
         """The fills with something in each of the `slots` that were asked for one by one, though a pick would leave them open; and what there is to say of those in which nothing goes."""
@@ -237,11 +237,11 @@ class Chooser:
                 with suppress(Trouble):
                     fills = self.pick(fills, [slot], random, {slot: ()})
                 if fills[self.writer.position[slot]] is None:
-                    told.append(Finding(WARNING, f"no term of {self.rule(slot).facet} goes with the rest: {slot} stays blank", f"give one: {slot}=…", slot, code="nothing-goes"))
+                    told.append(Finding(WARNING, f"no term of {self.rule(slot).facet} fits the rest, so {slot} stays blank", f"give one: {slot}=…", slot, code="nothing-goes"))
         return list(fills), told
 
 
-APART = 997  # how far the draws of a call are apart in the order of situations, so that families of two draws share little; a prime, so that all come
+APART = 997  # how far the draws of a call are apart in the order of situations, so families of two draws share little; a prime, so all come
 FEW = 8  # where fewer situations go with what is given, picks without one fill up the number
 PLACES = ("where", "site")  # dimensions of a place, whatever the hour
 ROUND_ABOUT = (PLACE, "action", "object", "wardrobe", "expression", "pose", "lighting", "hour", "weather", "season", "ambience", "sound-effect", "background")  # what nobody picks for one of whom nothing is known

@@ -31,7 +31,7 @@ UNKNOWN = "being: thing land building vehicle vessel; extent: figure place land"
 @cache
 def said_rules() -> list[tuple[re.Pattern[str], str]]:
     """What plain words take for granted: patterns and worlds (data/said.toml)."""
-    rules = read_toml(read_text(folders.SHIPPED / "said.toml", "what words take for granted"))["said"]
+    rules = read_toml(read_text(folders.SHIPPED / "said.toml", "what words assume"))["said"]
     return [(re.compile(rf"\b(?:{rule['pattern']})\b", re.I), rule["world"]) for rule in rules]
 
 

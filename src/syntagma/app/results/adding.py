@@ -53,9 +53,9 @@ class One(NamedTuple):
 
 @contextmanager
 def library_of(workspace: Workspace, read_only: bool = True) -> Iterator[Library]:
-    """The workspace's library, while it is used. Raises Trouble where this is no workspace."""
+    """The workspace's library, while it is used. Raises Trouble where this is not a workspace."""
     if workspace.folder is None:
-        raise Trouble("a library belongs to a workspace, and this is none", "begin one: syntagma start DIR, and work there", 2)
+        raise Trouble("a library belongs to a workspace, and this folder is not one", "make one: syntagma start DIR, and work there", 2)
     with Library(workspace.folder, read_only).whole() as library:
         yield library
 
@@ -71,7 +71,7 @@ class Keeper:
     def keep(self, path: Path, record: Mapping[str, Any], remarks: Remarks = NONE, **known: Any) -> One:
         """Keep one file with the record of its prompt. Raises Trouble."""
         if path.suffix.lower() not in ENDINGS:
-            raise Trouble(f"{path} is no picture, no clip and no sound", f"keep {', '.join(ENDINGS[:4])} …", 2)
+            raise Trouble(f"{path} is not a picture, a clip or a sound", f"keep {', '.join(ENDINGS[:4])} …", 2)
         text = str(record.get("text", ""))
         values = {
             "text": text, "negative": str(record.get("negative", "") or ""), "model": str(record.get("model", "") or ""), "formula": str(record.get("formula", "") or ""), "record": dict(record),
@@ -147,7 +147,7 @@ def record_of_row(row) -> dict[str, Any]:
     """The record of a sheet's row as it was sent."""
     made = {**row.record, "text": row.text, "model": row.model, "row": {**dict(row.record.get("row") or {}), "id": row.id}}
     if row.record.get("text") not in (None, row.text):
-        made["edited"] = True  # by hand, so that the fills do not say all of it
+        made["edited"] = True  # by hand, so the fills do not say all of it
     if row.negative:
         made["negative"] = row.negative
     if row.parameters:
@@ -171,7 +171,7 @@ def prompt_named(workspace: Workspace, what: str) -> dict[str, Any]:
             for sheet in ledger.sheets():
                 if row := ledger.row(sheet, what.partition(".")[0]):
                     return record_of_row(row)
-        raise Trouble(f"no sheet has a row {what}", "syntagma sheet shows the sheets", 2)
+        raise Trouble(f"no sheet has the row {what}", "syntagma sheet lists the sheets", 2)
     if re.fullmatch(r"[0-9a-f]{16}", what):
         for path in sorted(folder.glob("*.jsonl")):
             for one in prompts_of_file(path, records=True):
@@ -183,7 +183,7 @@ def prompt_named(workspace: Workspace, what: str) -> dict[str, Any]:
         if wrong := [one.mistake for one in found if one.mistake]:
             raise Refused(wrong)
         if len(found) != 1:
-            raise Trouble(f"{what} has {len(found)} prompts", "name the one that is meant by its id (--prompt ID)", 2)
+            raise Trouble(f"{what} has {len(found)} prompts", "choose one by its id (--prompt ID)", 2)
         return {**found[0].record, "text": found[0].text}
     if not what.strip():
         raise Trouble("the prompt is blank", 'write --prompt "…"', 2)
@@ -237,6 +237,6 @@ def numbers_of(words: Sequence[str]) -> list[int]:
     for word in words:
         match = re.fullmatch(r"(\d{1,9})(?:-(\d{1,9}))?", word)
         if not match or (match[2] and not 0 <= int(match[2]) - int(match[1]) < 10_000):
-            raise Trouble(f"“{word}” is no number of something kept", f"write 12, or 14-17: syntagma library lists them; all of a sheet: syntagma library --sheet {word}", 2)
+            raise Trouble(f"the library has no number “{word}”", f"write 12, or 14-17 (syntagma library lists them); for a whole sheet: syntagma library --sheet {word}", 2)
         found += range(int(match[1]), int(match[2] or match[1]) + 1)
     return found

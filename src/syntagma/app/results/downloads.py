@@ -14,7 +14,7 @@ def looked_at(workspace: Workspace, folder: Path, name: str) -> list[Match]:
     """The files of a folder, each with the take of a sheet that it answers. Raises Trouble."""
     files = files_in(folder)
     if not files:
-        raise Trouble(f"{folder} has no picture, no clip and no sound", "name the folder that they were downloaded to", 2)
+        raise Trouble(f"{folder} has no pictures, clips or sounds", "name the folder that they were downloaded to", 2)
     with opened(workspace, read_only=True) as ledger:
         sheet = Sheet(workspace, ledger, name)
         attempts: dict[str, list[dict]] = {}

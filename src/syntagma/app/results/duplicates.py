@@ -52,7 +52,7 @@ def near_pictures(paths: Sequence[Path], least: float = ALIKE) -> Near:
     """Among pictures; folders are gone through. The sharpest of several is the one to keep; of equally sharp ones the largest. Raises Trouble."""
     files = [file for path in paths for file in (sorted(path.iterdir()) if path.is_dir() else [path]) if file.suffix.lower() in PICTURES]
     if not files:
-        raise Trouble("there is no picture", f"name pictures ({', '.join(PICTURES[:3])} …), or a folder of them", 2)
+        raise Trouble("no pictures were named", f"name pictures ({', '.join(PICTURES[:3])} …), or a folder of them", 2)
     hashes, sizes, names, wrong = [], [], [], []
     for file in files:
         try:

@@ -20,7 +20,7 @@ from syntagma.storage.trouble import Trouble
 
 OUTCOMES = ("rating", "approved", "wins", "money")
 DRAWS = ("seed",)  # axes whose levels are draws of one prompt
-MOST_CHOICES = 0.5  # of the prompts: a slot with more different fills is no axis
+MOST_CHOICES = 0.5  # of the prompts: a slot with more different fills is not an axis
 EVERYTHING = "everything"
 BLANK = "(blank)"  # a choice that is nothing
 OWNER = "(you)"  # who rates results by themselves, with syntagma library rate
@@ -137,7 +137,7 @@ def judged(workspace: Workspace, library: Library, name: str) -> Judged:
     else:
         kept = _found(library, Found() if name == EVERYTHING else Found(label=name))
     if not kept and not sheet_records:
-        raise Trouble(f"there is no sheet and no label “{name}”", perhaps(name, known_sheets, f"name a sheet (syntagma sheet), a label of kept results, or {EVERYTHING}"), 2)
+        raise Trouble(f"no sheet and no label is called “{name}”", perhaps(name, known_sheets, f"name a sheet (syntagma sheet), a label of kept results, or {EVERYTHING}"), 2)
     names: list[str] = []
     prompts: dict[str, Prompt] = {}
     rows = list(sheet_records) or [str(one.id) for one in kept]

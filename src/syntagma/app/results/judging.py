@@ -93,14 +93,14 @@ def judgement_of(given: Mapping[str, Any], sheet: str, by_take: Mapping[str, int
     if not judge or len(judge) > LONGEST:
         raise BadJudgement(f"a judge needs a name of up to {LONGEST} letters")
     if kind not in KINDS:
-        raise BadJudgement(f"“{kind}” is nothing that is judged: {', '.join(KINDS)}")
+        raise BadJudgement(f"“{kind}” can't be judged; use {', '.join(KINDS)}")
     try:
         first, second = (str(given.get(name, "") or "").strip() for name in ("kept" if "kept" in given else "picture", "other"))
         kept, other = by_take.get(first) or int(first), by_take.get(second) or int(second or 0)
     except ValueError:
         if re.fullmatch(r"r[0-9a-f]{9}[-.+\d]*", first) or re.fullmatch(r"r[0-9a-f]{9}[-.+\d]*", second):
-            raise BadJudgement(f"nothing is kept of {first}{f' or {second}' if second else ''}") from None
-        raise BadJudgement("a picture is named by its number, or by its take (r1a2b3c4d5.2)") from None
+            raise BadJudgement(f"the library has no result of {first}{f' or {second}' if second else ''}") from None
+        raise BadJudgement("name a picture by its number, or by its take (r1a2b3c4d5.2)") from None
     allowed = {"rating": [str(rating) for rating in RATINGS], "approve": ["0", "1"], "pair": SIDES, "phrase": VERDICTS}[kind]
     if kind == "rating" and re.fullmatch(r"[0-5]\.0+", value):
         value = value[0]
@@ -121,7 +121,7 @@ def judgement_of(given: Mapping[str, Any], sheet: str, by_take: Mapping[str, int
 def write_judgements(library: Library, family: Judged, path: str) -> int:
     """Write what was said as CSV; return how many."""
     if not path.lower().endswith(".csv"):
-        raise Trouble(f"judgements are not written as {path}", "name it .csv", 2)
+        raise Trouble(f"can't write judgements as {path}", "name it .csv", 2)
     said = [one for one in library.judgements(family.name)]
     with whole_file(path) as file:
         out = csv.writer(file)
@@ -139,19 +139,19 @@ def take_judgements(judging: Judging, path: str, judge: str = "") -> tuple[int, 
     if mistakes and not rows:
         raise Refused(list(mistakes))
     if len(rows) > MOST:
-        raise Trouble(f"{path} has {len(rows):,} rows", f"take up to {MOST:,} at once", 1)
+        raise Trouble(f"{path} has {len(rows):,} rows", f"import up to {MOST:,} at once", 1)
     if {"judge", "kind", "value"} <= names.keys():
         given = [(row.line, {name: row.cells.get(column, "") for name, column in names.items()}) for row in rows]
     elif "id" in names and {"rating", "better"} & names.keys():
         given = [(row.line, one) for row in rows for one in _of_row(judging, {name: row.cells.get(column, "") for name, column in names.items()}, judge)]
     else:
-        raise Trouble(f"{path} has no judgements", "its columns are judge, kind, picture, value; or a sheet's, with rating or better", 1)
+        raise Trouble(f"{path} has no judgements", "it needs the columns judge, kind, picture and value; or a sheet's columns with rating or better", 1)
     new, old, wrong = 0, 0, list(mistakes)
     for line, one in given:
         try:
             fresh = judging.say(one)
         except BadJudgement as bad:
-            wrong.append(Mistake(str(bad), "mend the row, and take the file again: what was taken stays one", path, line, 1))
+            wrong.append(Mistake(str(bad), "correct the row and import the file again; nothing is taken twice", path, line, 1))
             continue
         new, old = (new + 1, old) if fresh else (new, old + 1)
     return new, old, wrong

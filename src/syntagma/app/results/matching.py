@@ -91,10 +91,10 @@ def matched(files: Sequence[Seen], takes: Sequence[Wanted]) -> list[Match]:
         elif named := [take for take in takes if any(len(task) > 3 and _stands(task.lower(), name) for task in take.tasks)]:
             give(seen, named, True, "its name has the task")
         elif seen.prompt and (told := letters(seen.prompt)) and (named := [take for take in takes if words[take.take] == told]):
-            give(seen, named, True, "it says the same words of itself")
+            give(seen, named, True, "the picture carries the same prompt")
     for seen in files:
         if seen.path not in found and seen.prompt and len(told := letters(seen.prompt)) > 30:
-            give(seen, [take for take in takes if told in words[take.take] or words[take.take] in told], False, "it says nearly the same words of itself")
+            give(seen, [take for take in takes if told in words[take.take] or words[take.take] in told], False, "the picture carries nearly the same prompt")
     for sure in (True, False):
         for seen in files:
             if seen.path in found:

@@ -65,7 +65,7 @@ def _first_picture(path: Path) -> Any:
         with av.open(str(path)) as clip:
             return next(clip.decode(video=0)).to_image()
     except (av.FFmpegError, StopIteration, IndexError, ValueError) as error:
-        raise OSError(f"no clip that can be read ({type(error).__name__})") from None
+        raise OSError(f"not a readable clip ({type(error).__name__})") from None
 
 
 def _link(path: Path, target: Path) -> str:
@@ -76,7 +76,7 @@ def _link(path: Path, target: Path) -> str:
 def write_library_page(library: Library, found: Sequence[Kept], target: Path, title: str) -> int:
     """Write the page of what was found; return how many files are gone. Raises Trouble."""
     if target.suffix.lower() not in (".html", ".htm"):
-        raise Trouble(f"a page is not written as {target}", "name it .html", 2)
+        raise Trouble(f"can't write a page as {target}", "name it .html", 2)
     thumbs = Thumbnails(library)
     beside = target.with_name(f"{target.stem}-files") if len(found) > WITHIN else None
     terms: dict[int, list[list[str]]] = {}
@@ -120,7 +120,7 @@ def judge_page(judging: Judging, title: str) -> str:
 def write_judge_page(judging: Judging, target: Path, title: str) -> int:
     """Write the page that needs no program: for a telephone or a colleague; return how many pictures are gone. Raises Trouble."""
     if target.suffix.lower() not in (".html", ".htm"):
-        raise Trouble(f"a page is not written as {target}", "name it .html", 2)
+        raise Trouble(f"can't write a page as {target}", "name it .html", 2)
     thumbs, items, gone = Thumbnails(judging.library), {}, 0
     for number in judging.ids:
         kept = judging.kept[number]

@@ -80,7 +80,7 @@ def pixels_of(path: Path, side: int = SIDE) -> tuple[np.ndarray, tuple[int, int]
             small.thumbnail((side, side), Image.Resampling.BOX)
             return np.asarray(small), size
     except (OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
-        raise Trouble(f"{path} is no picture that can be read ({type(error).__name__})", "name a PNG, JPEG or WebP", 1) from None
+        raise Trouble(f"{path} can't be read as a picture ({type(error).__name__})", "name a PNG, JPEG or WebP", 1) from None
 
 
 def see(workspace: Workspace, path: Path) -> SeenPicture:

@@ -27,7 +27,7 @@ class Pair(NamedTuple):
 def set_picture(workspace: Workspace, library: Library, term: Term, file: Path) -> None:
     """Make a file the picture of a term. Raises Trouble."""
     if file.suffix.lower() not in PICTURES:
-        raise Trouble(f"{file} is no picture", f"name {', '.join(PICTURES[:3])} …", 2)
+        raise Trouble(f"{file} is not a picture", f"name {', '.join(PICTURES[:3])} …", 2)
     name, ending, _ = library.put_file(file)
     library.set_picture(term.facet, term.term, f"{name[:2]}/{name}{ending}")
 
@@ -62,7 +62,7 @@ def _facet_of(kept: Kept, library: Library, slot: str) -> str:
 def write_terms_page(workspace: Workspace, facets: Sequence[str], terms: Sequence[Term], target: Path) -> int:
     """Write terms as a page, each with its picture where it has one; return how many have. Raises Trouble."""
     if target.suffix.lower() not in (".html", ".htm"):
-        raise Trouble(f"a page is not written as {target}", "name it .html", 2)
+        raise Trouble(f"can't write a page as {target}", "name it .html", 2)
     shown = []
     if workspace.folder and (workspace.folder / LIBRARY).is_file():
         with library_of(workspace) as library:

@@ -79,7 +79,7 @@ def _phrase(formula: Formula, line: Phrase) -> dict[str, str]:
     return {
         "label": "negative" if line.negative else line.label,
         "mark": {"!": "stays", "?": "first to go"}.get(line.mark, ""),
-        "words": words or "(the formula that it is put round)",
+        "words": words or "(the formula that it goes around)",
     }
 
 
@@ -89,11 +89,11 @@ def _slot(workspace: Workspace, rule: SlotRule) -> dict[str, str]:
     if rule.need:
         notes.append("needed")
     if rule.default:
-        notes.append(f"“{'; '.join(rule.default)}” when not given")
+        notes.append(f"“{'; '.join(rule.default)}” unless given")
     if rule.only:
-        notes.append(f"picks keep to {' or '.join(rule.only)}")
+        notes.append(f"picks stay within {' or '.join(rule.only)}")
     if rule.never:
-        notes.append(f"picks pass over {', '.join(rule.never)}")
+        notes.append(f"picks avoid {', '.join(rule.never)}")
     if rule.take != (1, 1):
         notes.append(f"{rule.take[0]} to {rule.take[1]} of them")
     return {"slot": rule.name, "facet": takes, "note": ", ".join(notes)}

@@ -7,26 +7,26 @@ from syntagma.storage.files import make_folder, write_new
 from syntagma.storage.folders import ROOMS, SETTINGS
 from syntagma.storage.trouble import Trouble
 
-_SETTINGS = """# A Syntagma workspace. What lies in its folders is in force below here, over your own folder and what ships.
+_SETTINGS = """# A Syntagma workspace. Everything in its folders applies here and in folders below, before your own folder and what ships.
 #
 #   vocabulary/FACET.csv     terms of your own: a spreadsheet whose first column is term
 #   formulas/NAME.formula    formulas of your own
-#   looks/NAME.formula      looks to put round any content
+#   looks/NAME.formula       looks to put around any content
 #   themes/NAME.toml         leanings for what is picked
 #   models/NAME.toml         the generators that you use
-#   known.toml               those who are known by words, picture and handle: subject=@moth
+#   known.toml               the people and things that you describe once: subject=@moth
 
-# The model that is meant where no other is named:
+# The model to use when you name none:
 {model}
 """
 
 def start(folder: Path, model: str | None = None) -> list[Path]:
     """Make a workspace; return what was made. Nothing that is there is touched. Raises Trouble."""
     if folder.exists() and not folder.is_dir():
-        raise Trouble(f"{folder} is a file, and a workspace is a folder", "choose another name", 2)
+        raise Trouble(f"{folder} is a file, but a workspace is a folder", "choose another name", 2)
     if (folder / SETTINGS).exists():
         here = folder.resolve() == Path.cwd()
-        raise Trouble(f"{folder if not here else 'this folder'} is a workspace already", "write `syntagma formula`, or choose another name" if here else f"go there (cd {folder}), or choose another name", 2)
+        raise Trouble(f"{folder if not here else 'this folder'} is already a workspace", "write `syntagma formula`, or choose another name" if here else f"use it (cd {folder}), or choose another name", 2)
     if model:
         Workspace.load().model(model)
     made = [folder / room for room in ROOMS if not (folder / room).is_dir()]

@@ -15,16 +15,16 @@ from syntagma.storage.files import read_text, write_new
 from syntagma.storage.folders import own_folder
 from syntagma.storage.trouble import Trouble
 
-_SLOTS_HINT = """# What each slot takes, where that is not the facet of its own name. The keys are all optional:
-#   facet = "lighting"   the facet ("" for free text)      need = true       it may not be blank
-#   default = "…"        what stands when nothing is given  take = [1, 3]     how many a pick may choose
-#   only = "night; sea"  tags that a pick keeps to          never = "…"       tags that it passes over"""
+_SLOTS_HINT = """# What each slot takes, if not the facet of its own name. All keys are optional:
+#   facet = "lighting"   the facet ("" for free text)      need = true       it must be filled
+#   default = "…"        what to use when nothing is given  take = [1, 3]     how many a pick may choose
+#   only = "night; sea"  tags that picks stay within       never = "…"       tags that picks avoid"""
 
 
 def checked_name(name: str) -> None:
     """Raises Trouble where a file can't have this name."""
     if not re.fullmatch(r"[^\W_][\w-]*", name):
-        raise Trouble(f"“{name}” is no name for a file", "letters, digits and hyphens: night-poster", 2)
+        raise Trouble(f"“{name}” is not a name for a file", "letters, digits and hyphens: night-poster", 2)
 
 
 def place_for(workspace: Workspace, room: str, name: str, ending: str, own: bool) -> Path:
@@ -34,7 +34,7 @@ def place_for(workspace: Workspace, room: str, name: str, ending: str, own: bool
     base = own_folder() if own or not workspace.folder else workspace.folder
     path = base / room / f"{name}{ending}"
     if path.exists():
-        raise Trouble(f"{workspace.shown(path)} is there already", "change it in any editor, or choose another name", 2)
+        raise Trouble(f"{workspace.shown(path)} exists already", "change it in any editor, or choose another name", 2)
     return path
 
 
@@ -48,7 +48,7 @@ def make_formula(
     elif is_oneline(line):
         text = _head(about, when, media, [_SLOTS_HINT, *_slot_lines(workspace, line)]) + _lines(line)
     else:
-        message = "a formula is made from a line with [slots], or as a copy"
+        message = "give the formula as a line with [slots], or as a copy"
         raise Trouble(message, f'syntagma formula new {name} "[a medium] of [a subject], [lighting]", or --copy-of poster', 2)
     formula = read_formula(text, name, str(path))
     write_new(path, text)
@@ -104,7 +104,7 @@ def make_look(
         lines += [f"-          {negative.strip()}"] if negative.strip() else []
         text = _head(about, when, media, free, parameters, settles) + "\n".join([*lines, ""])
     else:
-        message = "a look is made from what stands round the content, or as a copy"
+        message = "give the words around the content, or a look to copy"
         raise Trouble(message, f'syntagma look new {name} --opening "…" --closing "…" --negative "…", or --copy-of newsprint', 2)
     look = read_formula(text, name, str(path))
     write_new(path, text)
@@ -127,7 +127,7 @@ def make_theme(
             lines += table(f"facets.{key(facet)}", said)
         text = "\n".join([*lines, ""])
     else:
-        message = "a theme is made from tags and terms, or as a copy"
+        message = "give tags and terms, or a theme to copy"
         raise Trouble(message, f"syntagma theme new {name} --lean night:2,sea --avoid day, or --copy-of night", 2)
     theme = read_theme(text, name, str(path))
     write_new(path, text)

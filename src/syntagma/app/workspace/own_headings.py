@@ -30,7 +30,7 @@ def headings(columns: Sequence[str], given: Mapping[str, str], source: str) -> d
     found: dict[str, str] = {}
     for ours, name in given.items():
         if ours not in KNOWN:
-            raise Trouble(f"“{ours}” is no column of a vocabulary", perhaps(ours, KNOWN, f"columns are {', '.join(KNOWN)}"), 2)
+            raise Trouble(f"“{ours}” is not a vocabulary column", perhaps(ours, KNOWN, f"columns are {', '.join(KNOWN)}"), 2)
         if normal(name) not in theirs:
             raise Trouble(f"{source} has no column “{name}”", perhaps(name, columns, f"its columns are {', '.join(filter(None, columns))}"), 2)
         found[theirs[normal(name)]] = ours
@@ -42,7 +42,7 @@ def headings(columns: Sequence[str], given: Mapping[str, str], source: str) -> d
         if name not in found and (ours := _OURS.get(normal(name), "")) and ours not in found.values():
             found[name] = ours
     if "term" not in found.values() and len(theirs) == 1:
-        raise Trouble(f"{source} has one column, and its first line “{columns[0]}” may be a heading or a term", f'write “term” as a line above it, or where it is a heading: --column "term={columns[0]}"', 2)
+        raise Trouble(f"{source} has one column, and its first line “{columns[0]}” may be a heading or a term", f'write “term” as a line above it; if it is a heading: --column "term={columns[0]}"', 2)
     if "term" not in found.values():
-        raise Trouble(f"none of the columns of {source} is plainly the term", f"say which: --column term=…; its columns are {', '.join(filter(None, columns))}", 2)
+        raise Trouble(f"none of the columns of {source} is clearly the term", f"say which: --column term=…; its columns are {', '.join(filter(None, columns))}", 2)
     return found

@@ -18,17 +18,17 @@ from syntagma.storage.folders import own_folder
 from syntagma.storage.trouble import Trouble
 
 CELLS = {
-    "setting": "where, with its preposition: in a lamp room",
+    "setting": "where, with a preposition: in a lamp room",
     "action": "what they do there: trimming a wick by the window",
-    "then": "what comes of it a moment later, for films and last frames",
+    "then": "what happens a moment later, for films and last frames",
     "lighting": "the light that this place has: low sun through salt-stained glass",
-    DETAIL: "odd true things that are there, with ; between them",
+    DETAIL: "telling details of the place, with ; between them",
     FRAMING: "how the place lays the picture out, with ; between them: the stair winding down to the door",
     "ambience": "what is heard",
-    "seen": "what must be visible: hands, face, figure, place or detail",
-    "world": "what it takes for granted: hour: night dusk; where: outdoors",
+    "seen": "what has to be visible: hands, face, figure, place or detail",
+    "world": "what it assumes, such as hour: night dusk; where: outdoors",
     "tags": "with ; between them",
-    "formulas": "the formulas that it was written for; any where it says nothing",
+    "formulas": "the formulas that it suits; blank for any",
 }
 
 
@@ -57,7 +57,7 @@ def _words(one: Situation) -> set[str]:
 def file_of(workspace: Workspace, facet: str, own: bool = False) -> Path:
     """Where a person's situations of a facet are written. Raises Trouble where there is no such facet."""
     if facet not in workspace.vocabulary:
-        raise Trouble(f"there is no facet “{facet}”", perhaps(facet, workspace.vocabulary.names, "`syntagma term` lists them"), 2)
+        raise Trouble(f"no facet is called “{facet}”", perhaps(facet, workspace.vocabulary.names, "`syntagma term` lists them"), 2)
     room = own_folder() if own or not workspace.folder else workspace.folder
     return room / "situations" / f"{facet}.csv"
 
@@ -101,16 +101,16 @@ def _refusal(workspace: Workspace, facet: str, row: Mapping[str, str], begun: bo
     columns = [facet, *(name for name in row if name != facet)]
     known = {*workspace.vocabulary.names, *NOT_FACETS, DETAIL, FRAMING, "listener", "answer-voice"}
     if strange := next((name for name in columns[1:] if name not in known and row[name]), ""):
-        return f"“{strange}” is no column of a situation", perhaps(strange, known, f"write {', '.join(CELLS)}, or the name of a facet")
+        return f"“{strange}” is not a column of a situation", perhaps(strange, known, f"write {', '.join(CELLS)}, or the name of a facet")
     _, wrong = situations_of(columns, [(1, [row.get(name, "") for name in columns])])
     if wrong:
         bad: BadSituation = wrong[0][1]
         return str(bad), bad.remedy
     if not any(row.get(name) for name in columns[1:] if name not in ("tags", "world", "formulas")):
-        return f"it says nothing but who: {row.get(facet, '')}", "say what happens: --setting, --action, --lighting"
+        return f"it has nothing but who it is of: {row.get(facet, '')}", "say what happens: --setting, --action, --lighting"
     named = split_list(row.get("formulas", ""))
     if strange := next((name for name in named if name not in workspace.formulas()), ""):
-        return f"there is no formula “{strange}”", perhaps(strange, list(workspace.formulas()), "`syntagma formula` lists them")
+        return f"no formula is called “{strange}”", perhaps(strange, list(workspace.formulas()), "`syntagma formula` lists them")
     try:
         workspace.vocabulary.dimensions.world(row.get("world", ""))
     except BadWorld as bad_world:

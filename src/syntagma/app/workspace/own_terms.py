@@ -39,7 +39,7 @@ class TermsTaken(NamedTuple):
 def facet_file(workspace: Workspace, facet: str, own: bool = False) -> Path:
     """Where a person's terms of a facet are written: the workspace, or their own folder."""
     if facet != facet.strip().lower() or not facet.replace("-", "").isalnum():
-        raise Trouble(f"“{facet}” is no name for a facet", "small letters and hyphens: shot-size", 2)
+        raise Trouble(f"“{facet}” is not a name for a facet", "small letters and hyphens: shot-size", 2)
     room = own_folder() if own or not workspace.folder else workspace.folder
     return room / "vocabulary" / f"{facet}.csv"
 
@@ -51,7 +51,7 @@ def add(workspace: Workspace, facet: str, row: Mapping[str, str], own: bool = Fa
         raise Trouble(*wrong, 2)
     known = workspace.vocabulary[facet] if facet in workspace.vocabulary else Facet(facet, ())
     if (broader := row.get("broader", "")) and known.get(broader) is None:
-        raise Trouble(f"{facet} has no term “{broader}” that “{row['term']}” could be a case of", perhaps(broader, [term.term for term in known], "name a term of the same facet"), 2)
+        raise Trouble(f"{facet} has no term “{broader}” that “{row['term']}” could be a kind of", perhaps(broader, [term.term for term in known], "name a term of the same facet"), 2)
     make_folder(path.parent)
     with held(path):
         if wrong := _refusal(workspace, row, _own_terms(workspace, facet, path), workspace.shown(path)):
@@ -75,9 +75,9 @@ def _refusal(workspace: Workspace, row: Mapping[str, str], there: Facet, file: s
         return wrong
     first, _, rest = term.term.partition(" ")
     if first.lower() in ("a", "an", "the") and rest and term.number != "name":
-        return f"“{term.term}” begins with an article, which Syntagma writes by itself", f"write “{rest}”, or --number name where it belongs to a name"
+        return f"“{term.term}” begins with an article; Syntagma writes articles itself", f"write “{rest}”, or --number name where it belongs to a name"
     if term.term[-1:] in ".,;:!?":
-        return f"“{term.term}” ends on a mark, which would stand in the middle of a sentence", f"write “{term.term.rstrip('.,;:!? ')}”"
+        return f"“{term.term}” ends with a mark that would land inside a sentence", f"write “{term.term.rstrip('.,;:!? ')}”"
     if known := there.get(term.term):
         return f"“{known.term}” is in {file} already", "change its row there, in any spreadsheet"
     return None
@@ -103,7 +103,7 @@ def remove(workspace: Workspace, name: str, facet: str | None = None, own: bool 
                     write_text(path, _without_row(text, term.term))
                     return term, path
     known = find(workspace, name, facet)
-    raise Trouble(f"“{known.term}” is a term that ships with Syntagma, and stays", f"a term of yours by the same name stands in its place: syntagma term new {known.facet} \"{known.term}\" …", 2)
+    raise Trouble(f"“{known.term}” ships with Syntagma, so it can't be removed", f"to replace it with your own: syntagma term new {known.facet} \"{known.term}\" …", 2)
 
 
 def _without_row(text: str, name: str) -> str:
@@ -137,7 +137,7 @@ def add_facets(workspace: Workspace, facets: Mapping[str, Mapping[str, object]],
         try:
             there = read_facets(text, workspace.shown(path))
         except Refused as wrong:
-            raise Trouble(f"{workspace.shown(path)} can't be read: {wrong.mistakes[0].message}", "mend it, and keep the formula again", 1) from None
+            raise Trouble(f"{workspace.shown(path)} can't be read: {wrong.mistakes[0].message}", "correct it, and save the formula again", 1) from None
         lines = [line for facet, said in facets.items() if facet not in there for line in table(key(facet), said)]
         text = text if not text or text.endswith("\n") else text + "\n"
         write_text(path, text + "\n".join(lines if text else lines[1:]) + ("\n" if lines else ""))
@@ -152,7 +152,7 @@ def append_rows(path: Path, rows: Sequence[Mapping[str, str]], order: Sequence[s
     try:
         columns = next(csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline="")), []) if text else []
     except csv.Error as error:
-        raise Trouble(f"{path} can't be read: {error}", "mend its first row, which names the columns", 1) from None
+        raise Trouble(f"{path} can't be read: {error}", "correct its first row, which names the columns", 1) from None
     missing = [c for c in dict.fromkeys(wanted) if c not in [name.strip() for name in columns]]
     ending = "\r\n" if "\r\n" in text else "\n"
     if missing:
@@ -215,10 +215,10 @@ def _left_because(
         return wrong
     term = term_of_row(facet, cells)
     if (facet, normal(term.term)) in seen:
-        return f"“{term.term}” stands twice in the table", "delete one of the rows"
+        return f"“{term.term}” is in the table twice", "delete one of the rows"
     known = workspace.vocabulary[facet].get(term.term) if facet in workspace.vocabulary else None
     if known and all(getattr(known, c) == getattr(term, c) or not getattr(term, c) for c in COLUMNS[1:] if c != "number"):
-        return f"“{known.term}” is there already, and the row says nothing new", "nothing to do"
+        return f"“{known.term}” exists already, and the row adds nothing new", "nothing to do"
     return None
 
 
@@ -233,12 +233,12 @@ def guessed(workspace: Workspace, facet: str, row: Mapping[str, str]) -> Term | 
 def find(workspace: Workspace, name: str, facet: str | None = None) -> Term:
     """The one term called `name`. Raises Trouble where there is none, or more than one facet has it."""
     if facet and facet not in workspace.vocabulary:
-        raise Trouble(f"there is no facet “{facet}”", perhaps(facet, workspace.vocabulary.names, "`syntagma term` lists them"), 2)
+        raise Trouble(f"no facet is called “{facet}”", perhaps(facet, workspace.vocabulary.names, "`syntagma term` lists them"), 2)
     facets: list[Facet] = [workspace.vocabulary[facet]] if facet else list(workspace.vocabulary)
     found = [term for f in facets if (term := f.get(name))]
     if not found:
         names = [term.term for f in facets for term in f]
-        raise Trouble(f"there is no term “{name}”", perhaps(name, names, "`syntagma term find` searches"), 2)
+        raise Trouble(f"no term is called “{name}”", perhaps(name, names, "`syntagma term find` searches"), 2)
     if len(found) > 1:
         where = ", ".join(term.facet for term in found)
         raise Trouble(f"“{name}” is in {where}", f"say which: --facet {found[0].facet}", 2)
@@ -264,7 +264,7 @@ def write_terms(path: Path, terms: Sequence[Term], plain: bool = False) -> str:
     """Write terms as CSV or XLSX, every column, own columns behind; return what is to be told of cells that a spreadsheet would run
     (`plain` leaves them as they are). Raises Trouble."""
     if path.suffix.lower() not in TABLES:
-        raise Trouble(f"terms are not written as {path.suffix or 'a file without an ending'}", "name it .csv or .xlsx", 2)
+        raise Trouble(f"can't write terms as {path.suffix or 'a file without an ending'}", "name it .csv or .xlsx", 2)
     several = len({term.facet for term in terms}) > 1
     extra = list(dict.fromkeys(name for term in terms for name in term.extra))
     columns = [*(("facet",) if several else ()), *COLUMNS, *extra]

@@ -9,9 +9,9 @@ from syntagma.storage.files import MOST
 
 def counter_of(path: Path) -> Callable[[str], int]:
     """What counts the tokens of a text, special ones apart. Raises LookupError where the file or the package is not there,
-    ValueError where the file is no tokenizer."""
+    ValueError where the file is not a tokenizer."""
     if not path.is_file() or path.stat().st_size > MOST:
-        raise LookupError("there is no such file, or it is too large")
+        raise LookupError("the file does not exist, or is too large")
     try:
         from tokenizers import Tokenizer
     except ImportError:
@@ -19,7 +19,7 @@ def counter_of(path: Path) -> Callable[[str], int]:
     try:
         tokenizer = Tokenizer.from_file(str(path))
     except Exception as error:  # the package raises nothing narrower
-        raise ValueError(f"it is no tokenizer ({error})") from None
+        raise ValueError(f"it is not a tokenizer ({error})") from None
 
     @lru_cache(maxsize=65536)
     def count(text: str) -> int:

@@ -58,14 +58,14 @@ class Workspace:
         here = (start or Path.cwd()).resolve()
         found = folders.find_workspace(here)
         if found is None and tell and folders.looks_like_one(here):
-            tell("this folder looks like a workspace and is none, so that what lies in it does not count: `syntagma start .` makes it one")
+            tell("this folder looks like a workspace but is not one, so its files are ignored: `syntagma start .` makes it one")
         return cls(found, tell=tell)
 
     def leave_out(self, what: str, why: Exception) -> None:
         """Something can't be read, and this call does without it: that is told once."""
         if self.tell and what not in self._told:
             self._told.add(what)
-            self.tell(f"{what} can't be read, and is left out ({str(why).splitlines()[0]}); `syntagma check` says more")
+            self.tell(f"{what} can't be read, so it is left out ({str(why).splitlines()[0]}); `syntagma check` explains it")
 
     def _room(self, room: str, ending: str) -> dict[str, list[tuple[str, Path]]]:
         found: dict[str, list[tuple[str, Path]]] = {}
@@ -84,7 +84,7 @@ class Workspace:
                 found |= _shipped_traits()
             elif (path := layer.path / FACETS).exists():
                 try:
-                    found |= read_facets(read_text(path, "what facets are like"), self.shown(path))
+                    found |= read_facets(read_text(path, "the facets"), self.shown(path))
                 except (Refused, Trouble) as bad:
                     self.leave_out(self.shown(path), bad)
         return found
@@ -156,9 +156,9 @@ class Workspace:
             raise Refused([toml_mistake(source, text, 0, len(text), str(error))]) from None
         for key, value in settings.items():
             if key not in SETTING_KEYS:
-                raise Trouble(f"{source}: there is no setting “{key}”", perhaps(key, SETTING_KEYS, "it knows model, budget and results"), 1)
+                raise Trouble(f"{source}: no setting is called “{key}”", perhaps(key, SETTING_KEYS, "the settings are model, budget and results"), 1)
             if key == "budget" and not (isinstance(value, int | float) and not isinstance(value, bool) and 0 <= value < 1e12):
-                raise Trouble(f"{source}: the setting “budget” takes a number", "write budget = 200: the most that all sheets together may cost", 1)
+                raise Trouble(f"{source}: the setting “budget” takes a number", "write budget = 200: a limit for all sheets together", 1)
             if key != "budget" and not isinstance(value, str):
                 like = "results/{sheet}/{take}" if key == "results" else "curlew-still"
                 raise Trouble(f"{source}: the setting “{key}” takes text", f'write {key} = "{like}"', 1)
@@ -196,7 +196,7 @@ class Workspace:
         else:
             formula, remarks = self._formula_file(name, self.formulas(), "formula", "; a formula on one line holds [slots]")
         if formula.is_look:
-            remedy = f"put it round a formula: syntagma compose FORMULA --look {name}"
+            remedy = f"use it with a formula: syntagma compose FORMULA --look {name}"
             raise Trouble(f"“{formula.name}” is a look (it has a line “content”)", remedy, 2)
         whole, found = self.put_round(formula, looks)
         return whole, remarks + found
@@ -215,7 +215,7 @@ class Workspace:
         """A look by name or by file, with remarks on it. Raises Trouble or Refused."""
         look, remarks = self._formula_file(name, self.looks(), "look", "")
         if not look.is_look:
-            raise Trouble(f"“{look.name}” is no look", "give it one line that says only content, where the rest goes", 2)
+            raise Trouble(f"“{look.name}” is not a look", "give it one line with the single word content, where the rest goes", 2)
         return look, remarks
 
     def _formula_file(self, name: str, known: dict, what: str, otherwise: str) -> tuple[Formula, list[Finding]]:
@@ -265,7 +265,7 @@ class Workspace:
         elif name in known:
             path = known[name][-1][1]
         else:
-            raise Trouble(f"there is no theme “{name}”", perhaps(name, known, "`syntagma theme` lists them"), 2)
+            raise Trouble(f"no theme is called “{name}”", perhaps(name, known, "`syntagma theme` lists them"), 2)
         return read_theme(read_text(path, "a theme"), path.stem, self.shown(path))
 
     @cached_property
@@ -299,7 +299,7 @@ class Workspace:
         if name in FORMS and name not in known:
             return FORMS[name]
         if name not in known:
-            raise Trouble(f"there is no model “{name}”", perhaps(name, known, "`syntagma model` lists them"), 2)
+            raise Trouble(f"no model is called “{name}”", perhaps(name, known, "`syntagma model` lists them"), 2)
         self._profiles[name] = self.read_model(name, known[name][-1][1])
         return self._profiles[name]
 
@@ -399,7 +399,7 @@ _shipped_formula = cache(_formula)
 def _shipped_traits() -> "dict[str, Traits]":
     from syntagma.core.vocabulary.facets import read_facets
 
-    return read_facets(read_text(folders.SHIPPED / FACETS, "what facets are like"), FACETS)
+    return read_facets(read_text(folders.SHIPPED / FACETS, "the facets"), FACETS)
 
 
 @cache
@@ -407,9 +407,9 @@ def _shipped_dimensions() -> "Dimensions":
     from syntagma.core.vocabulary.world import read_deeds, read_dimensions
 
     def deeds() -> dict[str, str]:
-        return read_deeds(read_text(folders.SHIPPED / DEEDS, "what deeds take for granted"), DEEDS)
+        return read_deeds(read_text(folders.SHIPPED / DEEDS, "what actions assume"), DEEDS)
 
-    return read_dimensions(read_text(folders.SHIPPED / WORLD, "what pictures take for granted"), WORLD, deeds)
+    return read_dimensions(read_text(folders.SHIPPED / WORLD, "what pictures assume"), WORLD, deeds)
 
 
 def _counter(profile: Path, file: str):
@@ -417,6 +417,6 @@ def _counter(profile: Path, file: str):
     from syntagma.app.workspace.token_counts import counter_of  # imported late: few profiles have a tokenizer
 
     if Path(file).name != file:
-        raise LookupError("it does not lie beside the profile")
+        raise LookupError("it is not in the profile's folder")
 
     return counter_of(profile.parent / file)

@@ -6,13 +6,13 @@ from syntagma.cli import args, terminal
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("name", metavar="NAME", nargs="?", default="", help="the sheet (left out: every sheet)")
-    parser.add_argument("--wait", action="store_true", help="stay until everything is in")
+    parser.add_argument("name", metavar="NAME", nargs="?", default="", help="a sheet (default: every sheet)")
+    parser.add_argument("--wait", action="store_true", help="wait until everything has arrived")
     parser.add_argument("--reconcile", action="store_true", help="compare the ledger with the services' own lists first")
     parser.add_argument("--statement", metavar="FILE", default="", help="compare it with a statement of the service (.csv, .xlsx: task, charged)")
     parser.add_argument("--anyway", action="store_true")
-    parser.add_argument("--retry", dest="again", metavar="ID", action="append", default=[], help="ask for a take once more, whatever became of it; may be repeated")
-    parser.add_argument("--cancel", metavar="ID", action="append", default=[], help="ask the service to leave a take (r1a2b3c4d5.2); may be repeated")
+    parser.add_argument("--retry", dest="again", metavar="ID", action="append", default=[], help="send a take again, whatever happened to it; may be repeated")
+    parser.add_argument("--cancel", metavar="ID", action="append", default=[], help="ask the service to stop a take (r1a2b3c4d5.2); may be repeated")
     parser.add_argument("--at", default="")
     parser.json("collected")
     parser.examples("syntagma collect crossings --wait")
@@ -26,7 +26,7 @@ def run(call) -> int:
     from syntagma.storage.trouble import Trouble
 
     if call.anyway and not call.reconcile:
-        raise Trouble("--anyway belongs to --reconcile", "syntagma collect --reconcile --anyway", 2)
+        raise Trouble("--anyway goes with --reconcile", "syntagma collect --reconcile --anyway", 2)
     workspace = Workspace.load(tell=terminal.left_out)
     with opened(workspace, read_only=True) as ledger, Collector(workspace, ledger, call.at) as collector:
         sheets = [Sheet(workspace, ledger, name) for name in ([call.name] if call.name else ledger.sheets())]
@@ -48,7 +48,7 @@ def run(call) -> int:
                     for _ in range(max(0, came.done + came.ended - before.done - before.ended)):
                         tell(f"{came.under_way} under way", money_shown(ledger.spent(call.name)))
         except KeyboardInterrupt:
-            terminal.say("stopped; the same call goes on")
+            terminal.say("stopped; run the same command to continue")
         for line in dict.fromkeys(came.told):
             terminal.say(line)
         return _shown(sheets, came, call)
@@ -66,8 +66,8 @@ def _reconciled(workspace, ledger, collector, sheets, call) -> None:
     if (whole and every) or call.anyway:
         ledger.is_true()
     else:
-        why = "only one sheet was compared" if not every else "not every list tells all"
-        terminal.say(f"this ledger is a copy, and {why}: nothing is sent until syntagma collect --reconcile has compared all, or --anyway says that nothing else was sent")
+        why = "only one sheet was compared" if not every else "some lists are incomplete"
+        terminal.say(f"this ledger is a copy, and {why}: nothing will be sent until syntagma collect --reconcile has compared it with every service, or you confirm with --anyway that nothing else was sent")
 
 
 def _again(collector, sheets, name: str) -> None:
@@ -78,9 +78,9 @@ def _again(collector, sheets, name: str) -> None:
         if any(one.startswith(name.rpartition(".")[0]) for one in sheet.rows) and name.rpartition(".")[0]:
             take = sheet.take_state(name)
             if not collector.ask_again(sheet.name, take.id):
-                raise Trouble(f"{take.id} is {take.state}, and the service never named a task for it", "only what a service has can be asked for", 2)
+                raise Trouble(f"{take.id} is {take.state}, and the service never gave it a task number", "only takes that a service has can be fetched", 2)
             return
-    raise Trouble(f"there is no take “{name}”", "syntagma sheet show NAME lists rows; takes are called r1a2b3c4d5.2", 2)
+    raise Trouble(f"no take is called “{name}”", "syntagma sheet show NAME lists rows; takes are called r1a2b3c4d5.2", 2)
 
 
 def _statement(path: str) -> list[dict[str, str]]:
@@ -120,11 +120,11 @@ def _cancel(collector, sheets, name: str) -> None:
                 collector.ledger.set_take(sheet.name, take.id, "cancelled", state="cancelled", why="cancelled", charged=told.charged or 0.0)
                 terminal.say(f"{take.id} is cancelled")
             else:
-                terminal.say(f"{take.id} goes on: the service says {told.word if told else 'nothing'}")
+                terminal.say(f"{take.id} continues: the service says {told.word if told else 'nothing'}")
         else:
-            raise Trouble(f"{take.id} is {take.state}, and can't be cancelled", "only what is queued or sent can", 2)
+            raise Trouble(f"{take.id} is {take.state}, and can't be cancelled", "only queued or sent takes can", 2)
         return
-    raise Trouble(f"there is no take “{name}”", "syntagma sheet show NAME lists rows; takes are called r1a2b3c4d5.2", 2)
+    raise Trouble(f"no take is called “{name}”", "syntagma sheet show NAME lists rows; takes are called r1a2b3c4d5.2", 2)
 
 
 def _shown(sheets, came, call) -> int:
@@ -146,5 +146,5 @@ def _shown(sheets, came, call) -> int:
         table = [(model, ", ".join(f"{int(count)} {state}" for state, count in states.items()), money_shown(spent[model])) for model, states in rows.items()]
         terminal.table(("model", "takes", "money"), table, "takes")
         if came.unclear:
-            terminal.say(f"{came.unclear} unclear: it may have been charged, and nobody knows; syntagma collect --reconcile, or sheet settle NAME ID --lost or --task N")
+            terminal.say(f"{came.unclear} unclear: it may or may not have been charged; syntagma collect --reconcile, or sheet settle NAME ID --lost or --task N")
     return 1 if came.unclear or any(state in ("refused", "failed", "expired") for states in rows.values() for state in states) else 0

@@ -168,7 +168,7 @@ def _new(workspace, ledger, call) -> int:
     records = [{**one.record, "text": one.text} for one in read]
     rows = rows_of(workspace, records)
     if not rows:
-        raise Trouble("there is no prompt in it that is to be sent", "what a film keeps (kept) is no row", 1)
+        raise Trouble("there is no prompt in it that is to be sent", "what a film keeps (kept) is not a row", 1)
     ledger.add_rows(call.name, rows)
     sheet = Sheet(workspace, ledger, call.name)
     takes = sum(row.takes for row in sheet.rows.values())

@@ -113,7 +113,7 @@ def _prompts(workspace, call) -> int:
 
 
 def _mend(workspace, call) -> None:
-    """Mend, show what differs, and write, all while the file is held, so that nobody else writes it meanwhile. Raises Trouble."""
+    """Mend, show what differs, and write, all while the file is held, so nobody else writes it meanwhile. Raises Trouble."""
     from contextlib import nullcontext
 
     from syntagma.app.existing.checks import mend_prompts
@@ -146,7 +146,7 @@ def _paper(workspace, call) -> int:
 
     wanted = read_print(call.print, call.dpi)
     if wanted is None:
-        raise Trouble(f"“{call.print}” is no size of a print", "write 50x70cm, 20x30in or a3", 2)
+        raise Trouble(f"“{call.print}” is not a size of a print", "write 50x70cm, 20x30in or a3", 2)
     if not call.model:
         raise Trouble("no model is named, so there is no size in pixels", "write --model curlew-still", 2)
     found = enlargings(workspace, call.model, wanted)

@@ -75,7 +75,7 @@ def run(call) -> int:
         terminal.say(("remark", terminal.QUIET), f" taken out: {foreign}")
     for slot, column in found.learned.slots():
         if column.apart:
-            terminal.say(("remark", terminal.QUIET), f" {slot}: the vocabulary has few of its choices, so that they are a facet of the formula's own, {column.apart}")
+            terminal.say(("remark", terminal.QUIET), f" {slot}: the vocabulary has few of its choices, so they are a facet of the formula's own, {column.apart}")
     if call.save or call.own:
         for path in save(workspace, found, call.name, call.own):
             terminal.say(path)

@@ -111,9 +111,9 @@ def _view(reading, number: int = 0) -> None:
     if number:
         terminal.line()
     if reading.read_to < len(reading.text):
-        terminal.say(("remark", terminal.QUIET), f" the first {reading.read_to:,} characters are read; what follows is no part of it, and stays as it is")
+        terminal.say(("remark", terminal.QUIET), f" the first {reading.read_to:,} characters are read; what follows is not part of it, and stays as it is")
     if reading.broken:
-        terminal.say(("error", terminal.WRONG), f" this is no whole JSON: {reading.broken}")
+        terminal.say(("error", terminal.WRONG), f" this is not complete JSON: {reading.broken}")
         terminal.say(("  what could be read is shown; mend the text, and read it again", terminal.QUIET))
 
 

@@ -66,7 +66,7 @@ def run(call) -> int:
         if call.json:
             out.add({**prompts.place(source), **_record(done)})
             if prompts.several and done.reading.broken:
-                terminal.say((f"{prompts.name}:{source.line}", terminal.NAME), f" this is no whole JSON: {done.reading.broken}")
+                terminal.say((f"{prompts.name}:{source.line}", terminal.NAME), f" this is not complete JSON: {done.reading.broken}")
         else:
             if prompts.several and done.made and any(f.kind != REMARK for f in done.made.findings):
                 terminal.say((f"{prompts.name}:{source.line}", terminal.NAME))

@@ -183,7 +183,7 @@ def _save(wish, path: str) -> None:
     from syntagma.storage.trouble import Trouble
 
     if not path.endswith(".toml"):
-        raise Trouble(f"{path} is no name for a plan", f"write --save-plan {path}.toml", 2)
+        raise Trouble(f"{path} is not a name for a plan", f"write --save-plan {path}.toml", 2)
     write_text(path, plan_text(wish))
     terminal.say(f"the plan is in {path}: syntagma expand {path} makes it again")
 

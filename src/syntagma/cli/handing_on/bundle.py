@@ -72,12 +72,12 @@ def _wanted(call) -> list:
 
     ground = {"white": "#ffffff", "black": "#000000"}.get(call.ground, call.ground)
     if ground and ground != "transparent" and not re.fullmatch(r"#[0-9a-fA-F]{6}", ground):
-        raise Trouble(f"“{call.ground}” is no ground", "write transparent, white, black, or a colour as #f4efe2", 2)
+        raise Trouble(f"“{call.ground}” is not a ground", "write transparent, white, black, or a colour as #f4efe2", 2)
     sizes = []
     for word in call.size or [""]:
         match = re.fullmatch(r"(\d{1,6})[x×](\d{1,6})", word)
         if word and not match:
-            raise Trouble(f"“{word}” is no size", "write 3000x3000: pixels wide, pixels high", 2)
+            raise Trouble(f"“{word}” is not a size", "write 3000x3000: pixels wide, pixels high", 2)
         size = (int(args.checked("pixels", match[1], "3000")), int(args.checked("pixels", match[2], "3000"))) if match else None
         sizes.append(Wanted(size, int(call.ppi), call.fit, ground, call.cut_out, call.tolerance, call.format))
     return sizes

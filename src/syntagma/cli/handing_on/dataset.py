@@ -130,7 +130,7 @@ def _check(call) -> int:
         except (Trouble, Refused):
             if call.formula:
                 raise
-            terminal.note(f"the formula {name} is not here, so that its fixed words are not looked for")
+            terminal.note(f"the formula {name} is not here, so its fixed words are not looked for")
     found = check(examples, broken, formulas)
     worst = bool(found.broken) or any(kind == "error" for kind, *_ in found.findings)
     if call.json:

@@ -30,7 +30,7 @@ def command_mended(words: list[str], known: Known) -> list[str]:
 
 
 def _another(words: list[str], known: Known) -> list[str]:
-    """Words whose first is no command: a wish, or a command by another name."""
+    """Words whose first is not a command: a wish, or a command by another name."""
     name, rest = words[0], words[1:]
     plain = [word for word in rest if not word.startswith("-")]
     if name in say.WISH:

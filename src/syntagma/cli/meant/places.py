@@ -17,7 +17,7 @@ PROMPTS = (".jsonl", ".json", ".txt", ".csv", ".xlsx", ".parquet")
 LISTS = (".csv", ".xlsx", ".fountain", ".toml")
 FILE = re.compile(r"[^\s=]+\.[A-Za-z]\w{0,9}")
 SETTING = "rate"
-_LEADING = frozenset("of a an the in on at with and for by".split())  # what goes on so is no fill, but a sentence
+_LEADING = frozenset("of a an the in on at with and for by".split())  # what goes on so is not a fill, but a sentence
 
 
 def places_mended(call: Call, known: Known) -> list[str]:
@@ -140,7 +140,7 @@ def _wished(call: Call, known: Known) -> list[str]:
     one = next(one for one in call.options if one[0] == "--from")
     plain = [place for place in call.places if "=" not in place]
     if plain and one[1] and " " in one[1]:
-        call.places = [place for place in call.places if place not in plain]  # the wish is whole; what is no formula goes
+        call.places = [place for place in call.places if place not in plain]  # the wish is whole; what is not a formula goes
     elif plain and plain[0] not in known.formulas:
         one[1] = " ".join([one[1] or "", *plain]).strip()
         call.places = [place for place in call.places if place not in plain]

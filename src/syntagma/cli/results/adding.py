@@ -64,7 +64,7 @@ def _kept(keeper, call, remarks) -> tuple[list, int]:
             done.append(_file(keeper, path, call, remarks))
             continue
         if call.prompt and not sheet:
-            raise Trouble(f"there is no file {word}", "check its name, and that you are in the right folder", 3)
+            raise Trouble(f"no file is called {word}", "check its name, and that you are in the right folder", 3)
         found, gone = keeper.keep_sheet(word, remarks)
         done += found
         for file in gone:

@@ -30,7 +30,7 @@ def run(call) -> int:
     with with_library(workspace) as library:
         family = judged(workspace, library, call.name)
         if not family.kept:
-            raise Trouble(f"nothing of {call.name} is kept, so that there is nothing to judge", f"syntagma collect {call.name}, then syntagma library add {call.name}", 2)
+            raise Trouble(f"nothing of {call.name} is kept, so there is nothing to judge", f"syntagma collect {call.name}, then syntagma library add {call.name}", 2)
         judging = Judging(library, family, call.pairs)
         title = call.title or call.name
         if call.take:
@@ -137,7 +137,7 @@ def _said(judging, judge: str, now: dict, said: str, last: int | None) -> int | 
     if now.get("pair"):
         sides = {"l": "left", "r": "right", "t": "tie", "n": "neither"}
         if said not in sides:
-            raise Trouble(f"“{said}” is no answer", PAIRS, 1)
+            raise Trouble(f"“{said}” is not an answer", PAIRS, 1)
         judging.say({"judge": judge, "kind": "pair", "kept": now["pair"][0]["id"], "other": now["pair"][1]["id"], "value": sides[said]})
         return None
     if said in ("a", "r"):
@@ -146,7 +146,7 @@ def _said(judging, judge: str, now: dict, said: str, last: int | None) -> int | 
         judging.say({"judge": judge, "kind": "approve", "kept": last, "value": "1" if said == "a" else "0"})
         return last
     if said not in ("0", "1", "2", "3", "4", "5"):
-        raise Trouble(f"“{said}” is no rating", HELP, 1)
+        raise Trouble(f"“{said}” is not a rating", HELP, 1)
     judging.say({"judge": judge, "kind": "rating", "kept": now["one"]["id"], "value": said, "again": now["one"]["again"]})
     kept = judging.kept[now["one"]["id"]]
     terminal.say((f"   {kept.model}: {kept.text}", terminal.QUIET), error=False)

@@ -96,7 +96,7 @@ def run(call) -> int:
 
     if call.ids and not call.ids[0][:1].isdigit():
         if not nearest(call.ids[0], VERBS) and len(call.ids) == 1:
-            raise Trouble(f"“{call.ids[0]}” is no number of the library", "the first column of `syntagma library` shows them", 2)
+            raise Trouble(f"“{call.ids[0]}” is not a number of the library", "the first column of `syntagma library` shows them", 2)
         args.no_verb("library", call.ids, VERBS)
     return _listed(call, "")
 

@@ -69,7 +69,7 @@ def _check(call) -> int:
     workspace, name = Workspace.load(tell=terminal.left_out), call.name
     known = workspace.formulas() | workspace.looks()
     if name not in known and not Path(name).is_file():
-        raise Trouble(f"there is no formula “{name}”", perhaps(name, known, "`syntagma formula` lists them"), 2)
+        raise Trouble(f"no formula is called “{name}”", perhaps(name, known, "`syntagma formula` lists them"), 2)
     mistakes, remarks = check_formula_file(workspace, known[name][-1][1] if name in known else Path(name))
     for mistake in mistakes:
         terminal.say(mistake.shown(), error=False)

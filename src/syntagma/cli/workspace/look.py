@@ -24,7 +24,7 @@ def _new_arguments(parser: args.Parser) -> None:
     parser.add_argument("--negative", default="")
     parser.add_argument("--parameter", action="append", default=[])
     parser.add_argument(
-        "--settles", metavar="FACET,…", default="", help="facets that these words settle, so that picks leave them blank"
+        "--settles", metavar="FACET,…", default="", help="facets that these words settle, so picks leave them blank"
     )
     parser.add_argument("--media", choices=("image", "video"), default="")
     parser.examples(

@@ -14,7 +14,7 @@ CELLS = {
     "aka": "other spellings, with ; between them",
     "clashes": "terms or #tags that contradict it, with ; between them",
     "media": "image or video; blank for both",
-    "world": "what it takes for granted: hour: night dusk; where: outdoors",
+    "world": "what it assumes, such as hour: night dusk; where: outdoors",
     "at": "where it is at home: settings, with ; between them",
     "does": "what it does there, with ; between them",
     "sounds": "what is heard there: ambience, with ; between them",
@@ -164,7 +164,7 @@ def _listed(call, name: str | None, text: str) -> int:
         name = facet_called(workspace, name)
     if name and name not in vocabulary:
         if near(name, vocabulary.names, 1) or not any(normal(name) in map(normal, (term.term, *term.aka)) for term in search(list(vocabulary), name)):
-            raise Trouble(f"there is no facet “{name}”", perhaps(name, vocabulary.names, f"`syntagma term` lists them; `syntagma term find \"{name}\"` searches the terms"), 2)
+            raise Trouble(f"no facet is called “{name}”", perhaps(name, vocabulary.names, f"`syntagma term` lists them; `syntagma term find \"{name}\"` searches the terms"), 2)
         terminal.note(f"“{name}” is a term and no facet: this is what `syntagma term find` finds")
         name, text = None, name
     facets = [vocabulary[name]] if name else list(vocabulary)
@@ -233,7 +233,7 @@ def _new(call) -> int:
     row = {"term": term} | {cell: getattr(call, cell) for cell in CELLS if getattr(call, cell)}
     known = workspace.vocabulary.names
     if facet not in known and (near := nearest(facet, known)) and not call.new_facet:
-        raise Trouble(f"there is no facet “{facet}”", f"did you mean “{near}”? (--new-facet makes another)", 2)
+        raise Trouble(f"no facet is called “{facet}”", f"did you mean “{near}”? (--new-facet makes another)", 2)
     path = add(workspace, facet, row, call.own)
     terminal.say(f"“{term}” is in {workspace.shown(path)}", error=False)
     if facet not in known:

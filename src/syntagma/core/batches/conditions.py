@@ -40,13 +40,13 @@ def _parts(text: str) -> list[str]:
 def _test(text: str, columns: list[str]) -> Callable[[Mapping[str, str]], bool]:
     match = _ONE.fullmatch(text)
     if not match:
-        raise BadCondition(f"“{text.strip()}” is no condition", "write model=curlew-still, cost>4 or text~ferry")
+        raise BadCondition(f"“{text.strip()}” is not a condition", "write model=curlew-still, cost>4 or text~ferry")
     column = next((name for name in columns if name.lower() == match["column"].lower()), None)
     if column is None:
-        raise BadCondition(f"there is no column “{match['column']}”", perhaps(match["column"], columns, f"there are {', '.join(columns)}"))
+        raise BadCondition(f"no column is called “{match['column']}”", perhaps(match["column"], columns, f"there are {', '.join(columns)}"))
     sign, value = match["sign"], match["value"].strip("\"“”'")
     if sign in ("<", ">", "<=", ">=") and not _NUMBER.fullmatch(value):
-        raise BadCondition(f"“{value}” is no number", f"write {column}{sign}4")
+        raise BadCondition(f"“{value}” is not a number", f"write {column}{sign}4")
     return lambda row: _holds(row.get(column, ""), sign, value)
 
 

@@ -181,7 +181,7 @@ def _wrong(business: Business, file: TomlFile, source: str) -> list[Mistake]:
     for table, known in (("offer", OFFER_KINDS), ("place", PLACE_KINDS)):
         for i, one in enumerate(getattr(business, table)):
             if one.kind not in known:
-                wrong((table, i, "kind"), f"“{one.kind}” is no kind of {table}", perhaps(one.kind, known, f"write {', '.join(known)}"))
+                wrong((table, i, "kind"), f"“{one.kind}” is not a kind of {table}", perhaps(one.kind, known, f"write {', '.join(known)}"))
     for i, offer in enumerate(business.offer):
         for key, have in (("season", business.season), ("audience", business.audience)):
             names = [one.name for one in have]

@@ -46,7 +46,7 @@ def findings(profile: Profile, prompt: Finished, known: Mapping[str, Known] = {}
     said, body = _parameters(profile, prompt, found)
     every = limit_findings(profile, body, prompt.negative)
     if (whole := profile.limit("whole")) and (used := whole.count(prompt.text)) > whole.room:
-        message = f"all that is pasted takes {used} {whole.unit}, {used - whole.most} over the {whole.most} of {profile.name}"
+        message = f"all the pasted text takes {used} {whole.unit}, {used - whole.most} over the {whole.most} of {profile.name}"
         every.append(Finding(ERROR, message, "shorten the text, or leave a parameter out", "whole", code="over-limit"))
     every += (
         _nested(profile, body)
@@ -128,7 +128,7 @@ def _nested(profile: Profile, text: str) -> list[Finding]:
             Finding(
                 ERROR,
                 f"{profile.name} reads JSON, and this is none: {error}",
-                "write it again from syntagma, or mend it there",
+                "export it again from Syntagma, or correct it there",
                 "text", code="broken-json"
             )
         ]

@@ -18,7 +18,7 @@ def check_terms(facet: Facet) -> Iterator[tuple[str, Finding]]:
         for name in (term.term, *term.aka):
             other = names.setdefault(normal(name), term)
             if other is not term:
-                yield term.term, Finding(WARNING, f"“{name}” is a name of “{other.term}”, too", "leave it with one of them, so that a search and the reader know which is meant", facet.name, code="two-terms-of-a-name")
+                yield term.term, Finding(WARNING, f"“{name}” is a name of “{other.term}”, too", "leave it with one of them, so a search and the reader know which is meant", facet.name, code="two-terms-of-a-name")
 
 
 def _of_term(facet: Facet, term: Term) -> Iterator[Finding]:

@@ -49,7 +49,7 @@ Combination = tuple[Level, ...]
 
 class Axis(NamedTuple):
     """One thing that varies: a slot, several that move together (their names joined by +), or with `kind` something else. The first level is the baseline's; None is a blank. `shown`: it
-    stands in the text, so that its terms may contradict others; not so in negative text. `weights`: how likely a draw takes each."""
+    stands in the text, so its terms may contradict others; not so in negative text. `weights`: how likely a draw takes each."""
 
     slot: str
     position: int

@@ -162,7 +162,7 @@ class _RuleReader:
         labels = [normal(label) for label in (*self.named.axes, *self.named.fixed)]
         if normal(axis) not in labels:
             raise _Wrong(
-                f"there is no axis “{axis}”",
+                f"no axis is called “{axis}”",
                 perhaps(axis, [*self.named.axes, *self.named.fixed], f"the axes are {', '.join(self.named.axes)}"),
             )
         negated = self.at < len(self.words) and self.words[self.at].lower() == "not"

@@ -53,7 +53,7 @@ class _Spread:
     def found(self, steps: int) -> np.ndarray:
         self.pairs = self._pairs()
         self.alike = (self.rows[:, None, :] == self.rows[None, :, :]).sum(axis=2)
-        self.powers = float(NEAR) ** np.arange(self.rows.shape[1] + 1)  # by the number of places that agree: whole numbers, so that sums are exact
+        self.powers = float(NEAR) ** np.arange(self.rows.shape[1] + 1)  # by the number of places that agree: whole numbers, so sums are exact
         self.broken = np.array([self._is_broken(row) for row in self.rows])
         if self.count - self.first < 2:
             return self.rows

@@ -160,7 +160,7 @@ def _count(rule: SlotRule, given: Given) -> Fill | None:
         return None
     number = english.read_count(text)
     if number is None:
-        raise BadFills([Finding(ERROR, f"“{text}” is no count", "write a whole number from 1: 6, or six", rule.name, code="no-count")])
+        raise BadFills([Finding(ERROR, f"“{text}” is not a count", "write a whole number from 1: 6, or six", rule.name, code="no-count")])
     return Fill(text, (Item(english.count_words(number), english.count_words(number), "many"),), number)
 
 

@@ -50,7 +50,7 @@ def resounded(laid: DraftPhrase, kind: str, sound: Sound, rules: Mapping[str, Sl
 
 
 def _marked(glue: str, opening: bool) -> list[Glue | PairMark]:
-    """Fixed words of a pattern, a quotation mark beside what is spoken apart, so that what is spoken keeps its own stop."""
+    """Fixed words of a pattern, a quotation mark beside what is spoken apart, so what is spoken keeps its own stop."""
     if opening and glue[-1:] in QUOTES:
         return [Glue(glue[:-1]), PairMark(glue[-1], True, frozenset())]
     if not opening and glue[:1] in QUOTES:

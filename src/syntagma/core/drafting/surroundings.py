@@ -63,7 +63,7 @@ class Surroundings:
             for name, value in off.items():
                 self.asked.setdefault(name, value)
         elif controlled or not off:
-            message = f"{self.profile.name} rewrites prompts by itself, and nothing switches that off"
+            message = f"{self.profile.name} rewrites prompts by itself; no parameter switches that off"
             kind = WARNING if controlled else REMARK
             self.standing.append(
                 Finding(

@@ -83,7 +83,7 @@ class Tables(NamedTuple):
 
 
 class Placed(NamedTuple):
-    """What a text gives a formula: fills by slot and the stretches that gave them; the slots of which its core speaks already, so that nothing more is said there;
+    """What a text gives a formula: fills by slot and the stretches that gave them; the slots of which its core speaks already, so nothing more is said there;
     guests in order; what it keeps out; its weights by slot or by the words of a guest."""
 
     wish: str
@@ -317,7 +317,7 @@ def _told_at(small: Sequence[str]) -> int:
 
 
 def _participle(words: str) -> bool:
-    """Does an item begin with a participle, so that it says something of another: "tied to nothing", "crossing a square"?"""
+    """Does an item begin with a participle, so it says something of another: "tied to nothing", "crossing a square"?"""
     first = words.split()[0].lower()
     return first.endswith("ing") or (is_past(first) and len(words.split()) > 1 and english.starts_with_preposition(words.split(" ", 1)[1]))
 

@@ -14,7 +14,7 @@ from syntagma.core.reading.outer_form import RATIOS, outside
 NUMBERS = {word: n for n, word in enumerate(SMALL)} | {"fifteen": 15, "twenty": 20, "thirty": 30, "forty": 40, "sixty": 60}
 _NUMBER = rf"(?:\d{{1,4}}(?:\.\d+)?|{'|'.join(NUMBERS)})"
 RATIO = regex(r"(?<![\w:./])(\d{1,2}(?:\.\d{1,2})?) ?(?::|x|×|by) ?(\d{1,2}(?:\.\d{1,2})?)(?![\w:.]{0,3}\w)(?! ?(?:grid|layout|cm|m\b|in\b|inch|feet|foot|metres?|meters?|tiles?|cubes?))")
-_SECONDS = regex(rf"^(?:about |around |for |in |lasting |of |duration:? )?(?!\d{{4}})({_NUMBER})(?:[ -]?(?:sec|secs|seconds?)|(?<![2-9]0) ?s)(?: long| in length| please| total)?$", re.I)  # 80s is no time, but a style
+_SECONDS = regex(rf"^(?:about |around |for |in |lasting |of |duration:? )?(?!\d{{4}})({_NUMBER})(?:[ -]?(?:sec|secs|seconds?)|(?<![2-9]0) ?s)(?: long| in length| please| total)?$", re.I)  # 80s is not a time, but a style
 _LASTING = regex(r"^(?:duration|length|lasting):? (\d{1,3}) ?s$", re.I)
 _MINUTE = regex(r"^(?:about |around |for )?(half a|a|one) minute(?: long)?$", re.I)
 _CLOCK = regex(r"^0?:(\d\d)$")

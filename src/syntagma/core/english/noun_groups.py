@@ -98,7 +98,7 @@ def _adverb(found: list[re.Match], i: int) -> bool:
 
 
 def _closes(found: list[re.Match], i: int, text: str) -> bool:
-    """A comma between modifiers ("an eerie, fog-bound launch") is no end of the group; one behind the head is."""
+    """A comma between modifiers ("an eerie, fog-bound launch") is not an end of the group; one behind the head is."""
     rest = [m.group().lower() for m in found[i:]]
     return rest[0] in w.DETERMINERS or rest[0] in w.PREPOSITIONS or rest[0].endswith("ing") or len(rest) > 3
 

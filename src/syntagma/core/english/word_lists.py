@@ -141,7 +141,7 @@ MANY_TAILS = (
 NOT_MANY = _set("""omen specimen abdomen regimen stamen acumen dolmen bitumen lumen albumen ramen cyclamen amen yemen hymen semen examen
     foramen gravamen""")
 HARD_CH = _set("stomach monarch patriarch matriarch oligarch epoch loch eunuch tech mach bach")
-# Three-part words whose first part is no noun that could take the plural.
+# Three-part words whose first part is not a noun that could take the plural.
 WHOLE_COMPOUNDS = _set(
     """jack-in-the-box forget-me-not will-o'-the-wisp cul-de-sac merry-go-round touch-me-not ne'er-do-well
     stick-in-the-mud jack-o'-lantern toad-in-the-hole love-in-a-mist"""

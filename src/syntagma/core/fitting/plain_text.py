@@ -44,7 +44,7 @@ def thoughts(text: str) -> list[str]:
 
 
 def fit_text(text: str, profile: Profile) -> PlainFit:
-    """The best of a text that fits a profile's limits of the text, of all that is pasted and of the request. Raises TooLong where not even the
+    """The best of a text that fits a profile's limits of the text, of all the pasted text and of the request. Raises TooLong where not even the
     first words fit."""
     found = found_in(profile, text)
     tail = text[found[0].start :] if found and _ends(text, found) else ""

@@ -43,7 +43,7 @@ def forms_of(register, plan, fills: Mapping[str, Fill | None], finish: Finish, b
 
 
 def may_end(words: list[str], number: int) -> bool:
-    """May a text end behind so many of its words? Where a new thought begins, so that no adjective is left without its noun."""
+    """May a text end behind so many of its words? Where a new thought begins, so no adjective is left without its noun."""
     following = words[number].lower()
     return (
         words[number - 1].endswith((",", ";", ".", ":"))

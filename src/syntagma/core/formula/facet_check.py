@@ -26,14 +26,14 @@ def check_formula(formula: Formula, vocabulary: Vocabulary) -> tuple[list[Mistak
             at = len(formula.start) + (spot.start(1) if spot else 0)
             remedy = perhaps(rule.facet, facets, f'{way("facets")}; facet = "" makes it a free slot')
             span = Span(at, at + len(rule.facet))
-            mistakes.append(mistake_at(formula.source, formula.text, span, f"there is no facet “{rule.facet}”", remedy))
+            mistakes.append(mistake_at(formula.source, formula.text, span, f"no facet is called “{rule.facet}”", remedy))
         elif near := nearest(rule.name, facets):
             message = f"the slot “{rule.name}” has no facet of its name: it takes free text"
             remarks.append(Finding(REMARK, message, f"did you mean “{near}”?", rule.name, code="near-miss"))
     for facet in formula.head.settles:
         if facet not in facets:
             remedy = perhaps(facet, facets, way("facets"))
-            remarks.append(Finding(REMARK, f"there is no facet “{facet}” to settle", remedy, "settles", code="no-such-facet"))
+            remarks.append(Finding(REMARK, f"no facet is called “{facet}”, so the look can't settle it", remedy, "settles", code="no-such-facet"))
     used = {rule.name for rule in formula.slots}
     for name in formula.head.slots:
         if name not in used:

@@ -39,7 +39,7 @@ class _HeadReader:
                 self._wrong(key, "", f"“{key}” is nothing that a head has", remedy)
         media = values.get("media", "")
         if media not in MEDIA_WORDS:
-            self._wrong("media", "", f"“{media}” is no medium", "write image, video or both")
+            self._wrong("media", "", f"“{media}” is not a medium", "write image, video or both")
         texts = {key: self._text(values, key) for key in ("about", "when")}
         example = {k: _strings(v) for k, v in self._table(values, "example").items()}
         slots = {name: self._slot(name, rule) for name, rule in self._table(values, "slots").items()}
@@ -52,7 +52,7 @@ class _HeadReader:
         for word in lists["references"]:
             if reference_of(word) is None:
                 self._wrong(
-                    "references", "", f"“{word}” says too little of a reference", 'write references = ["style=print.png*0.6"]'
+                    "references", "", f"“{word}” is not a complete reference", 'write references = ["style=print.png*0.6"]'
                 )
         stress = self._stress(self._table(values, "stress"))
         world = self._text(values, "world")
@@ -112,7 +112,7 @@ class _HeadReader:
 
     def _slot(self, name: str, rule: object) -> SlotRule:
         if name in NOT_SLOTS:
-            self._wrong(name, "slots", f"“{name}” is no slot name", "a, an, the and as have a meaning of their own")
+            self._wrong(name, "slots", f"“{name}” is not a slot name", "a, an, the and as have a meaning of their own")
         if not isinstance(rule, dict):
             self._wrong(name, "slots", f"the slot “{name}” takes a table", f'write {name} = {{ facet = "…" }}')
             return SlotRule(name, name, True)
@@ -148,7 +148,7 @@ class _HeadReader:
         pair = [take, take] if isinstance(take, int) else take
         if isinstance(pair, list) and len(pair) == 2 and all(type(n) is int for n in pair) and 1 <= pair[0] <= pair[1]:
             return pair[0], pair[1]
-        self._wrong(name, "slots", f"“take” of “{name}” is no range", "write take = 2, or take = [1, 3]", "take")
+        self._wrong(name, "slots", f"“take” of “{name}” is not a range", "write take = 2, or take = [1, 3]", "take")
         return 1, 1
 
     def _wrong(self, key: str, table: str, message: str, remedy: str, inside: str = "") -> None:

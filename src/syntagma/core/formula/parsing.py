@@ -63,7 +63,7 @@ def _line(reader: BodyReader, raw: str, at: int) -> Phrase | Aside:
         match = _LABEL.match(bare)
         if not match:
             word = re.match(r"\S+", bare).group()
-            message = "the line has no label" if bare[0] in "[{~" else f"“{word}” is no label"
+            message = "the line has no label" if bare[0] in "[{~" else f"“{word}” is not a label"
             reader.wrong(first, first + len(word), message, "begin the line with a name and a space: lead  [a medium] of …")
             return aside
         label, mark, label_end = match["label"], match["mark"], first + match.end()

@@ -120,7 +120,7 @@ class BodyReader:
             return Word("quote", raw, re.sub(r"\\(.)", r"\1", raw.strip('"')), span)
         if any(w.kind == "as" for w in said):
             if raw not in FORMS or any(w.kind == "form" for w in said):
-                self.wrong(at, to, f"“{raw}” is no form", perhaps(raw, FORMS, "the forms are place, clause and plural"))
+                self.wrong(at, to, f"“{raw}” is not a form", perhaps(raw, FORMS, "the forms are place, clause and plural"))
             return Word("form", raw, raw, span)
         if raw.lower() in ARTICLES and raw not in ("AN", "THE"):
             if said:
@@ -129,7 +129,7 @@ class BodyReader:
         if raw == "as":
             return Word("as", raw, raw, span)
         if not _SLOT.fullmatch(raw):
-            self.wrong(at, to, f"“{raw}” is no slot name", "a name is letters, digits, - and _, beginning with a letter")
+            self.wrong(at, to, f"“{raw}” is not a slot name", "a name is letters, digits, - and _, beginning with a letter")
         return Word("slot", raw, raw, span)
 
     def _whole(self, group: Group, start: int, end: int) -> None:
@@ -143,7 +143,7 @@ class BodyReader:
         elif group.form == "clause" and (len(group.slots) > 1 or group.of("quote")):
             self.wrong(start, end + 1, "“as clause” can't stand with other words in one group", f"write [{group.head} as clause]")
         elif any(name in NOT_SLOTS for name in group.slots):
-            self.wrong(start, end + 1, "an article is no slot name", "the slots are named behind it: [a vessel]")
+            self.wrong(start, end + 1, "an article is not a slot name", "the slots are named behind it: [a vessel]")
 
 
 _ADVERB = regex(r"\b(?:far|down|up|way|deep|high|close|all) (?:below|above|behind|beyond|around|inside|down|over|along|through|on)$", re.I)

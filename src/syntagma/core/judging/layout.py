@@ -23,7 +23,7 @@ class Contrast(NamedTuple):
 
 
 def coded(factors: Factors) -> np.ndarray:
-    """Prompts × columns: a constant, then for each axis its choices but the last, the last being −1 in all of them, so that effects sum to 0."""
+    """Prompts × columns: a constant, then for each axis its choices but the last, the last being −1 in all of them, so effects sum to 0."""
     parts = [np.ones((len(factors.rows), 1))]
     for axis, levels in enumerate(factors.levels):
         base = np.vstack([np.eye(len(levels) - 1), -np.ones((1, len(levels) - 1))])

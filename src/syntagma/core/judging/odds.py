@@ -10,7 +10,7 @@ import numpy as np
 from syntagma.core.judging.layout import coded, contrasts
 from syntagma.core.judging.observed import Factors
 
-RIDGE = 0.05  # a weak prior, so that a choice with only the best ratings has an end
+RIDGE = 0.05  # a weak prior, so a choice with only the best ratings has an end
 
 
 def odds(factors: Factors, prompts: Sequence[int], ratings: Sequence[float], beside: np.ndarray | None = None) -> np.ndarray:

@@ -1,4 +1,4 @@
-"""In which order results are judged: a different one for each judge, and some of them twice, so that it can be told how steady a judge is."""
+"""In which order results are judged: a different one for each judge, and some of them twice, so it can be told how steady a judge is."""
 
 from collections.abc import Sequence
 from random import Random

@@ -1,7 +1,7 @@
 """What became of the phrases of prompts: shown, missing, overpowering; and what that goes with.
 
 Verdicts of several judges on one picture, and pictures of one prompt, are no samples of their own: what is counted for a test is prompts, and for what place and
-length go with, phrases. Nobody set the place and the length of a phrase, so that what they go with is no effect of theirs. Many phrases are looked at together:
+length go with, phrases. Nobody set the place and the length of a phrase, so what they go with is not an effect of theirs. Many phrases are looked at together:
 chances are corrected by the false-discovery rate (Y. Benjamini and Y. Hochberg, Journal of the Royal Statistical Society B 57, 1995).
 """
 

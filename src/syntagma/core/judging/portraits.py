@@ -97,7 +97,7 @@ def portraits(
     names = sorted({judge for own in ratings.values() for judge in own} | {a.judge for a in answers})
     of = {name: _alone(name, ratings, known, said.get(name, ()), twice, answers) for name in names}
     left, done = list(names), {}
-    while left:  # who stands out most is set aside, so that the others are not measured against them
+    while left:  # who stands out most is set aside, so the others are not measured against them
         seen = [_beside(of[name], ratings, known, answers, things, left) for name in left]
         odd = [one for one in seen if one.stance in (CONTRARY, BY_CHANCE)]
         if not odd:

@@ -65,7 +65,7 @@ def _parameters(profile: Profile) -> Iterator[Disagreement]:
         for key in ("requires", "excludes"):
             for other in getattr(parameter, key):
                 if other.partition("=")[0] not in names:
-                    yield (*at, key), f"there is no parameter “{other}”", perhaps(other, names, "name one of this profile's")
+                    yield (*at, key), f"no parameter is called “{other}”", perhaps(other, names, "name one of this profile's")
         if parameter.range and parameter.range[0] > parameter.range[1]:
             yield (*at, "range"), "the range is upside down", f"write range = [{parameter.range[1]:g}, {parameter.range[0]:g}]"
         for key, values in (
@@ -103,7 +103,7 @@ def _names(profile: Profile) -> Iterator[Disagreement]:
         asked += [(("price", "factors", i, "parameter"), factor.parameter) for i, factor in enumerate(profile.price.factors)]
     for path, name in asked:
         if name not in names:
-            yield path, f"there is no parameter “{name}”", perhaps(name, names, f"declare it: [parameter.{name}]")
+            yield path, f"no parameter is called “{name}”", perhaps(name, names, f"declare it: [parameter.{name}]")
     for menu, one in profile.menu.items():
         parameter = profile.parameter.get(one.parameter)
         for term, value in one.terms.items() if parameter else ():
@@ -113,7 +113,7 @@ def _names(profile: Profile) -> Iterator[Disagreement]:
     if "ratio" in profile.parameter and (known := [str(v) for v in profile.parameter["ratio"].values]):
         for ratio in profile.sizes:
             if ratio not in known:
-                yield ("sizes", ratio), f"“{ratio}” is no ratio of this model", f"its ratios are {', '.join(known)}"
+                yield ("sizes", ratio), f"“{ratio}” is not a ratio of this model", f"its ratios are {', '.join(known)}"
 
 
 def _others(profile: Profile) -> Iterator[Disagreement]:
@@ -135,7 +135,7 @@ def _others(profile: Profile) -> Iterator[Disagreement]:
     if profile.price and profile.price.per == "second" and profile.price.seconds not in profile.parameter:
         yield (
             ("price", "per"),
-            f"the price is per second, and there is no parameter “{profile.price.seconds}”",
+            f"the price is per second, and no parameter is called “{profile.price.seconds}”",
             "declare it, or name another in seconds = ",
         )
     for path, place in shape_places(profile.request):
@@ -152,13 +152,13 @@ _NOT_ITS_OWN = ("host", "content-length", "transfer-encoding", "connection", "up
 
 
 def _service(profile: Profile) -> Iterator[Disagreement]:
-    """What a service's calls and answers lack, so that a task would be taken for lost, or a secret would go astray."""
+    """What a service's calls and answers lack, so a task would be taken for lost, or a secret would go astray."""
     service = profile.service
     if service is None:
         return
     answer = service.answer
     if not re.match(r"https?://[^/?#\s]+", service.address):
-        yield ("service", "address"), f"“{service.address}” is no address of a service", 'write address = "https://api.example/v2"'
+        yield ("service", "address"), f"“{service.address}” is not an address of a service", 'write address = "https://api.example/v2"'
     named = [(("service", "headers", name), name, value) for name, value in service.headers.items()]
     secret, _, value = service.secret.partition(":")
     if service.key:
@@ -178,7 +178,7 @@ def _service(profile: Profile) -> Iterator[Disagreement]:
     for name, place in (("state", "{task}"), ("find", "{reference}"), ("cancel", "{task}")):
         call = getattr(service, name)
         if call and place not in call.path:
-            yield ("service", name), f"the path of {name} has no {place}, so that it asks for nothing in particular", f'write {name} = {{ path = "/tasks/{place}" }}'
+            yield ("service", name), f"the path of {name} has no {place}, so it asks for nothing in particular", f'write {name} = {{ path = "/tasks/{place}" }}'
     if not answer.results and not (answer.address or answer.data):
         yield ("service", "answer"), "nothing says where results stand", 'write results = "/results" and address = "/url" in [service.answer]'
     words = [(name, word.lower()) for name in ("waiting", "done", "failed", "refused", "cancelled") for word in getattr(answer, name)]

@@ -36,7 +36,7 @@ def value_of(parameter: Parameter, given: object, values_too: bool = True) -> tu
         if not low <= value <= high:
             return None, f"is outside {low:g} to {high:g}"
         if parameter.step and not isclose(round((value - low) / parameter.step) * parameter.step, value - low, abs_tol=1e-9):
-            return None, f"is no step of {parameter.step:g} from {low:g}"
+            return None, f"is not a step of {parameter.step:g} from {low:g}"
     if values_too and parameter.values:
         same = next((v for v in parameter.values if _same(v, value)), None)
         if same is None:
@@ -60,11 +60,11 @@ def _typed(parameter: Parameter, given: object) -> tuple[Value | None, str]:
         try:
             number = int(text) if re.fullmatch(r"[+-]?\d{1,20}", text) else float(text)
         except ValueError:
-            return None, "is no number"
+            return None, "is not a number"
         if wrong := no_number(number):
-            return None, f"is no number: {wrong}" if isinstance(number, int) else "is no number"
+            return None, f"is not a number: {wrong}" if isinstance(number, int) else "is not a number"
         if parameter.type == "integer" and number != int(number):
-            return None, "is no whole number"
+            return None, "is not a whole number"
         number = int(number) if number == int(number) else number
         return (None, "has more digits than a machine's number") if no_number(number) else (number, "")
     return text, ""

@@ -97,13 +97,13 @@ class Size(Structure):
 
 
 class Limits(Structure):
-    """The limits of the text, of the negative text, of all that is pasted (whole), and of the request."""
+    """The limits of the text, of the negative text, of all the pasted text (whole), and of the request."""
 
     text: Whole | Size | None = None
     negative: Whole | Size | None = None
     whole: Whole | Size | None = None
     request: Whole | Size | None = None
-    reach: Whole | None = None  # words at the front that carry most of the weight
+    reach: Whole | None = None  # the first words, which carry most of the weight
 
 
 class Parameter(Structure):

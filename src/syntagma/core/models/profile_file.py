@@ -66,7 +66,7 @@ class _ProfileReader:
                 raise LookupError
             below = plain(self.base(name))
         except LookupError:
-            self.wrong(("base",), f"there is no model “{name}” to build on, or it builds on this one, or on too many", way("models"))
+            self.wrong(("base",), f"no model can serve as the base “{name}”: it does not exist, builds on this one, or builds on too many others", way("models"))
             return {}
         for key in (*HIDDEN, "base", "without"):
             below.pop(key, None)
@@ -115,7 +115,7 @@ class _ProfileReader:
             remedy = perhaps(given[1] if given else "", options, f"write {', '.join(options[:-1])} or {options[-1]}")
             self.wrong(path, f"{said} is nothing that “{key}” takes", remedy)
         else:
-            self.wrong(path, f"“{key}” takes {wanted(what)}", f"mend what stands behind {key} =")
+            self.wrong(path, f"“{key}” takes {wanted(what)}", f"correct the value of {key} =")
 
     def _counters(self, profile: Profile) -> dict[str, Any]:
         """What counts the tokens of each limit that names a tokenizer file."""

@@ -120,7 +120,7 @@ def _consent(file: TomlFile, name: str, given: object) -> Consent | None:
     if wrong := [word for word in one.get("for", ()) if word not in ("picture", "voice")]:
         file.wrong("consent", f"“{wrong[0]}” is nothing that one consents to", 'write for = ["picture", "voice"]', name)
     if one.get("until") and not re.fullmatch(r"\d{4}-\d\d-\d\d", one["until"]):
-        file.wrong("consent", f"“{one['until']}” is no date", "write until = 2027-03-01", name)
+        file.wrong("consent", f"“{one['until']}” is not a date", "write until = 2027-03-01", name)
     return Consent(tuple(one.get("for", ())), tuple(map(str, one.get("on", ()))), one.get("until", ""), one.get("file", ""))
 
 

@@ -89,7 +89,7 @@ def _value(values: Mapping[str, Any], dotted: str) -> Any:
 
 @lru_cache(maxsize=256)
 def _fields(text: str) -> Any:
-    """Nested text as values, so that a request can take some of them; None where it is none."""
+    """Nested text as values, so a request can take some of them; None where it is none."""
     try:
         return json.loads(text)
     except (ValueError, RecursionError):

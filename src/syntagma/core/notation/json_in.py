@@ -39,4 +39,4 @@ def _whole(text: str) -> int:
 
 
 def _no_number(text: str) -> float:
-    raise ValueError(f"{text} is no number")
+    raise ValueError(f"{text} is not a number")

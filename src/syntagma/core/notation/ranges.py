@@ -1,5 +1,5 @@
 """The values that numbers and names may have, wherever they are given: on the call, in plans, in records, in tables, in heads of formulas.
-One table, so that what is nonsense in one place is nonsense in all."""
+One table, so what is nonsense in one place is nonsense in all."""
 
 import re
 from collections.abc import Iterable
@@ -99,7 +99,7 @@ def parameter(name: str, given: object) -> None:
     if ratio and not (float(ratio[1]) and float(ratio[2])):
         raise OutOfRange(f"the ratio {said} has no shape", f"write {name}=2:3")
     if said.lower().lstrip("+-") in ("nan", "inf", "infinity"):
-        raise OutOfRange(f"{name}={said} is no number", f"write {name}=4")
+        raise OutOfRange(f"{name}={said} is not a number", f"write {name}=4")
     if name in _COUNTS and re.fullmatch(r"[+-]?\d+(?:\.\d+)?", said) and not float(said) > 0:
         raise OutOfRange(f"{name}={said} is none", f"write a number above 0: {name}=4")
     if not said.isprintable() and re.search(r"[\x00-\x08\x0a-\x1f\x7f]", said):

@@ -12,7 +12,7 @@ _LEAST, _LARGEST = -(2**63), 2**64 - 1  # whole numbers that every reader takes
 def no_number(number: int | float) -> str:
     """Why a number is of no use; "" where it is."""
     if isinstance(number, float):
-        return "" if float("-inf") < number < float("inf") else f"{number} is no number"
+        return "" if float("-inf") < number < float("inf") else f"{number} is not a number"
     return "" if _LEAST <= number <= _LARGEST else MANY_DIGITS
 
 

@@ -1,4 +1,4 @@
-"""Structures of values: the annotations of a class are its fields. They are light, so that a call which reads no file of values waits
+"""Structures of values: the annotations of a class are its fields. They are light, so a call which reads no file of values waits
 for no validator; validation.py makes them of what a file says."""
 
 from collections.abc import Iterator, Mapping

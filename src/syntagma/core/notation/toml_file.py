@@ -19,7 +19,7 @@ class TomlFile:
         self.mistakes: list[Mistake] = []
 
     def values(self) -> dict:
-        """Everything in it. Raises Refused where it is no TOML."""
+        """Everything in it. Raises Refused where it is not TOML."""
         try:
             return read_toml(self.text)
         except tomllib.TOMLDecodeError as error:

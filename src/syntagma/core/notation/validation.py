@@ -1,7 +1,7 @@
 """The one validator: values of a file into a structure, with every fault that they have and where it stands.
 
 What fits is made at once. Of the rest msgspec tells what is wrong, by a twin of the structure in its own types; it stops at the first fault
-and says where it is, so that what is at fault is taken out and the rest tried again.
+and says where it is, so what is at fault is taken out and the rest tried again.
 """
 
 import re

@@ -82,7 +82,7 @@ def names(fill: Fill, facet: str, vocabulary: Vocabulary) -> frozenset[str]:
 
 
 def stranger(fill: Fill, facet: str, vocabulary: Vocabulary) -> bool:
-    """Does nothing tell what somebody is, so that nobody can say what they would do?"""
+    """Does nothing tell what somebody is, so nobody can say what they would do?"""
     return any(item.term is None for item in fill.items) and len(fill.items) == 1 and not kind_of(fill, vocabulary) and not at_home(fill, facet, vocabulary)
 
 
@@ -124,7 +124,7 @@ def _kinds(item: Item, vocabulary: Vocabulary) -> Iterator[str]:
     if item.term:
         yield from _of_term(item.term, vocabulary)
     elif item.number == "name" and not english.split_determiner(item.words)[0]:
-        yield "person"  # Mara Quill is no quill
+        yield "person"  # Mara Quill is not a quill
     words = _CALLED.split(english.split_determiner(item.words)[1])[0]
     if of := _OF_MANY.search(words):
         words = of[1]

@@ -1,4 +1,4 @@
-"""What free text stands for: the term that it is nearest to in kind, so that picks suit it as they would suit the term."""
+"""What free text stands for: the term that it is nearest to in kind, so picks suit it as they would suit the term."""
 
 from syntagma.core.english import is_plural, plural, split_determiner
 from syntagma.core.english.noun_groups import head_end
@@ -8,7 +8,7 @@ from syntagma.core.vocabulary.terms import Facet, Term, normal
 
 def stands_for(text: str, facet: Facet, but: Term | None = None) -> Term | None:
     """The term of `facet` that free text is most like: one that says its last noun ("cream-and-green car ferry" is like
-    "double-ended car ferry"), and of people another word too, or no more than that noun (a data scientist is no polar scientist), other than `but`; else a nameless one of its kind, where the words tell a person; else None."""
+    "double-ended car ferry"), and of people another word too, or no more than that noun (a data scientist is not a polar scientist), other than `but`; else a nameless one of its kind, where the words tell a person; else None."""
     group = split_determiner(text)[1]
     words = normal(group[: head_end(group)]).split()
     if not words:

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from random import Random
 
 STAR = 3.0  # a favourite weighs as much as six shared tempers
-LEAN = 1.75  # what a point of a theme counts for, so that a theme is felt among two hundred subjects
+LEAN = 1.75  # what a point of a theme counts for, so a theme is felt among two hundred subjects
 SLACK = 3.0  # how far below the best a term may be to be picked at all
 FLOOR = -3.0  # below this a slot that needs nothing stays open: a poor fit is worse than a blank
 USED = 1.0  # what each time that a term was picked takes off, up to MOST_USED times more than the least
@@ -35,7 +35,7 @@ UNLIKELY = -4.0  # what it costs to disagree with a guess
 ANYONES = -3.5  # what a deed that anybody may do is behind one's own
 STRAY = 0.015  # how many pictures leave home: a place where nobody would look for the one who is there
 
-# Facets that say what the picture is of: picked first, so that the rest goes with them.
+# Facets that say what the picture is of: picked first, so the rest goes with them.
 FIRST = (
     "subject", "animal", "food", "object", "architecture", "setting", "action", "looping-motion", "time-passing",
     "background", "shot-size", "hour", "weather", "lighting",
@@ -177,7 +177,7 @@ class Deck:
 
 @lru_cache(maxsize=8192)
 def _brought_along(facet: str, name: str) -> Term:
-    """A deed of a subject's own as a term: the same one in every deck, so that no two slots say it."""
+    """A deed of a subject's own as a term: the same one in every deck, so no two slots say it."""
     return Term(facet, name, layer=BROUGHT_ALONG)
 
 
@@ -192,7 +192,7 @@ def _turn(want: Want) -> tuple[float, bool, int]:
 
 
 class Picker:
-    """Picks fills for several slots at once, so that they suit each other and say nothing twice."""
+    """Picks fills for several slots at once, so they suit each other and say nothing twice."""
 
     def __init__(self, wants: Iterable[Want], random: "Random", lean: Callable[[Term], float] | None = None):
         order = sorted(wants, key=lambda w: (w.apart, *_turn(w)))
@@ -244,7 +244,7 @@ class Picker:
         return picked
 
     def _laid_aside(self, deck: Deck, scene: Scene, heard: Set[str], but: Collection[Term], strays: bool) -> list[Term]:
-        """The terms that a slot with `skip` draws first. The rest goes with them, so that it is as in the picture that takes them: the last
+        """The terms that a slot with `skip` draws first. The rest goes with them, so it is as in the picture that takes them: the last
         frame of a clip has the light and the lens of the first."""
         laid: list[Term] = []
         for _ in range(deck.want.skip):

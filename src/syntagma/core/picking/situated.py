@@ -46,12 +46,12 @@ class Situating:
 
     @property
     def few(self) -> bool:
-        """Is somebody or a place given, so that few situations go?"""
+        """Is somebody or a place given, so few situations go?"""
         return bool(self.asked.lead and (self.who.held or self.who.called))
 
     @property
     def one(self) -> bool:
-        """Is a deed given, so that the situation whose deed it is goes, and no other?"""
+        """Is a deed given, so the situation whose deed it is goes, and no other?"""
         return bool(self.asked.lead) and any(facet == "action" for facet, _ in self.who.held)
 
     @property
@@ -63,7 +63,7 @@ class Situating:
         return tuple(dict.fromkeys((*facets, *LEADS["subject"]))) if self.who.kind else facets  # a girl may be the hero of a page for animals
 
     def begun(self, one: Situation, moments: Sequence[Moment], turn: int, again: int = 0, anew: bool = False) -> Begun:
-        """What a situation gives: one of its moments, another each time that it comes `again`; `anew`, without its colours, so that it comes in others (but a place keeps its own)."""
+        """What a situation gives: one of its moments, another each time that it comes `again`; `anew`, without its colours, so it comes in others (but a place keeps its own)."""
         moment = nth(moments, again, ALIKE.get(self.asked.name, self.asked.name), one.name, "moment")
         if anew and one.facet != PLACE:
             moment = moment._replace(words={name: text for name, text in moment.words.items() if name != "palette"})

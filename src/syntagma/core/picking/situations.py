@@ -100,7 +100,7 @@ def _moment(row: Mapping[str, str]) -> Moment:
 
 
 def turn_of(one: Situation, asked: str, early: bool = False) -> int:
-    """When a situation has its turn in a call: hashed from what was `asked`, so that each formula has its own order and nothing comes twice before all have come; one that is to come `early` does in the first half."""
+    """When a situation has its turn in a call: hashed from what was `asked`, so each formula has its own order and nothing comes twice before all have come; one that is to come `early` does in the first half."""
     return number_of(asked, one.name) >> early
 
 

@@ -101,7 +101,7 @@ def read_theme(text: str, name: str, source: str = "") -> Theme:
     for key in ("lean", "avoid"):
         for tag, weight in values.get(key, {}).items():
             if type(weight) not in (int, float) or not 0 < weight <= MOST:
-                file.wrong(tag, f"“{weight}” is no weight", f"write a number up to {MOST}: {tag} = 3", key)
+                file.wrong(tag, f"“{weight}” is not a weight", f"write a number up to {MOST}: {tag} = 3", key)
     facets = {}
     for facet, table in values.pop("facets", {}).items():
         if isinstance(table, dict):
@@ -136,7 +136,7 @@ def check_theme(theme: Theme, vocabulary: Vocabulary, tags: Set[str] = frozenset
     for facet, said in theme.facets.items():
         if facet not in vocabulary:
             remedy = perhaps(facet, vocabulary.names, way("facets"))
-            found.append(Finding(REMARK, f"there is no facet “{facet}”", remedy, theme.name, code="no-such-facet"))
+            found.append(Finding(REMARK, f"no facet is called “{facet}”", remedy, theme.name, code="no-such-facet"))
             continue
         for name in (*said.prefer, *said.exclude):
             if vocabulary[facet].get(name) is None:

@@ -1,4 +1,4 @@
-"""The outside of a prompt: its form (prose, tags, labelled lines, nested JSON, timed segments), and what is no prose in it: parameters,
+"""The outside of a prompt: its form (prose, tags, labelled lines, nested JSON, timed segments), and what is not prose in it: parameters,
 references, negative text, marks of stress, labels and times. What a model writes is known by the patterns of its profile."""
 
 import re
@@ -249,7 +249,7 @@ def _stressed(text: str, taken: list[Region], profiles: tuple[Profile, ...]) -> 
 
 
 def _stands_apart(text: str, hit: Hit) -> bool:
-    """Do marks of weight stand apart from the words beside them? A hyphen between two words is no mark."""
+    """Do marks of weight stand apart from the words beside them? A hyphen between two words is not a mark."""
     return not (text[hit.start - 1 : hit.start].isalnum() or text[hit.stop : hit.stop + 1].isalnum())
 
 
@@ -288,7 +288,7 @@ def _value_end(text: str) -> int:
 
 
 def _nested(text: str) -> Outside:
-    """JSON, read by its marks, so that broken text gives what can be had: strings as text under their key, numbers as parameters."""
+    """JSON, read by its marks, so broken text gives what can be had: strings as text under their key, numbers as parameters."""
     regions: list[Region] = []
     path: list[str] = []
     key, at, expects_key = "", 0, []

@@ -253,7 +253,7 @@ def _announced(words: Sequence[Word], a: int, b: int) -> str:
 _THINGS = frozenset("subject animal object food setting background architecture".split())
 SAYING = frozenset("says said whispers whispered asks asked shouts shouted answers answered replies replied mutters muttered murmurs murmured".split())
 _ELSEWHERE = frozenset("below above outside inside behind meanwhile".split())  # which begin a sentence, and leave the place open
-_MOVING = frozenset("weather lighting light-quality visual-effect sound-effect ambience music".split())  # what these do is no deed
+_MOVING = frozenset("weather lighting light-quality visual-effect sound-effect ambience music".split())  # what these do is not a deed
 _WIDE = frozenset("subject setting medium design-style lens".split())  # what words under such a label are is read of them
 _IDLE = frozenset(
     """please make create generate draw show give film render imagine need want like would i me we us you can could picture image photo photograph

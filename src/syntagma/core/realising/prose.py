@@ -22,7 +22,7 @@ class Line(NamedTuple):
     opening: str  # the text as a sentence begins with it
     mark: str  # the end mark still to be written behind it
     ends: bool  # it ends a sentence
-    stopped: bool  # its text ends in a stop of some kind, so that no other may follow
+    stopped: bool  # its text ends in a stop of some kind, so no other may follow
     soft: bool  # what follows takes a space and no comma
     closed: bool  # its last slot was filled
     joined: bool

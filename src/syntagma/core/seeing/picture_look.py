@@ -82,7 +82,7 @@ def palette(lab: np.ndarray, seed: int = 1) -> list[Colour]:
 
 
 def _begun(scaled: np.ndarray, random: np.random.Generator) -> np.ndarray:
-    """Starting points: the middle, then each time one of those that are farthest from all so far (in the top hundredth, so that noise does not win)."""
+    """Starting points: the middle, then each time one of those that are farthest from all so far (in the top hundredth, so noise does not win)."""
     centres = [np.median(scaled, axis=0)]
     while len(centres) < MOST_COLOURS * 2:
         apart = np.min([((scaled - centre) ** 2).sum(axis=1) for centre in centres], axis=0)

@@ -1,4 +1,4 @@
-"""What facets are like: traits that are data (facets.toml), so that a facet of a person's own has them too."""
+"""What facets are like: traits that are data (facets.toml), so a facet of a person's own has them too."""
 
 import re
 from typing import NamedTuple
@@ -50,7 +50,7 @@ def read_facets(text: str, source: str) -> dict[str, Traits]:
         if found[facet].said.count("{}") != ("said" in table):
             file.wrong(f"{facet}.said", f"“{found[facet].said}” does not say where the words go", 'write {} once, in the notation of formulas: "with [a {}]"')
         if found[facet].home and found[facet].home not in HOMES:
-            file.wrong(f"{facet}.home", f"“{found[facet].home}” is no home", f"homes are {', '.join(HOMES)}")
+            file.wrong(f"{facet}.home", f"“{found[facet].home}” is not a home", f"homes are {', '.join(HOMES)}")
     if file.mistakes:
         raise Refused(file.mistakes)
     return found

@@ -133,14 +133,14 @@ class RowReader:
                     raise BadRow(f"the {column} has a line end or a control character in it", "write it on one line")
         number = number.strip().lower() or "one"
         if number not in NUMBERS:
-            raise BadRow(f"“{number}” is no number", "write one (or nothing), many, mass or name")
+            raise BadRow(f"“{number}” is not a number", "write one (or nothing), many, mass or name")
         if picked.strip().lower() not in ("", "no", "yes"):
             raise BadRow(f"“{picked}” does not say whether it is picked", "write no, or nothing")
         media = media.strip().lower()
         if media == "both":
             media = ""
         if media and media not in MEDIA:
-            raise BadRow(f"“{media}” is no medium that a generator makes", "write image, video, or nothing for both")
+            raise BadRow(f"“{media}” is not a medium that a generator makes", "write image, video, or nothing for both")
         return Term(
             self.facet, name, number, phrase, place, clause, gloss.strip(),
             split_list(tags), split_list(aka), split_list(clashes), split_list(needs), media, world.strip(), (at, does, carries, sounds), when.strip(), broader.strip(), picked.strip().lower(),

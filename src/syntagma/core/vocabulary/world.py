@@ -152,7 +152,7 @@ class Dimensions:
             name, colon, rest = (word.strip() for word in part.partition(":"))
             outright, name = name.endswith("!"), name.removesuffix("!").strip()
             if not colon or name not in names:
-                raise BadWorld(f"“{name or part}” is no dimension", perhaps(name, names, f"they are {', '.join(names)}"))
+                raise BadWorld(f"“{name or part}” is not a dimension", perhaps(name, names, f"they are {', '.join(names)}"))
             i = names.index(name)
             words, dimension = rest.split(), self.all[i]
             without, words = words[:1] == ["not"], [word for word in words if word != "not"]
@@ -326,11 +326,11 @@ def read_dimensions(text: str, source: str, deeds: Callable[[], Mapping[str, str
                 f"write [{name}.values], and a value with its words on each line below",
             )
         if good.get("scope", SCOPES[0]) not in SCOPES:
-            file.wrong("scope", f"“{good['scope']}” is no scope", f"write one of {', '.join(SCOPES)}", name)
+            file.wrong("scope", f"“{good['scope']}” is not a scope", f"write one of {', '.join(SCOPES)}", name)
         named = [*((one, "within") for pair in good.get("within", {}).items() for one in pair), *((one, "tags") for one in good.get("tags", {}))]
         for one, key in named:
             if one not in values:
-                file.wrong(str(one), f"“{one}” is no value of {name}", perhaps(str(one), values, f"they are {', '.join(values)}"), f"{name}.{key}")
+                file.wrong(str(one), f"“{one}” is not a value of {name}", perhaps(str(one), values, f"they are {', '.join(values)}"), f"{name}.{key}")
         found.append(
             Dimension(
                 name,

@@ -9,7 +9,7 @@ from syntagma.core.models.references import Known, Reference
 
 
 class Prompt(NamedTuple):
-    """A draft written for one model. `text` is all that is pasted; `around` what stands round the words in it; `dropped` are
+    """A draft written for one model. `text` is all the pasted text; `around` what stands round the words in it; `dropped` are
     the labels of phrases left out to fit, `negative_dropped` the items; `fitted` says more of it."""
 
     text: str

@@ -108,5 +108,5 @@ def _always(compiled: Compiled) -> list[Finding]:
     for name in {**formula.head.stress, **compiled.manner.stress}:
         if name not in known:
             remedy = perhaps(name, known, f"the slots are {', '.join(compiled.position)}")
-            found.append(Finding(WARNING, f"there is no slot and no phrase “{name}” to stress", remedy, name, code="nothing-to-stress"))
+            found.append(Finding(WARNING, f"no slot and no phrase is called “{name}”, so it can't be stressed", remedy, name, code="nothing-to-stress"))
     return found

@@ -1,4 +1,4 @@
-"""The texts in an Exif block (TIFF 6.0, CIPA DC-008): read, and blanked in place, so that what else it says (which way is up) stays."""
+"""The texts in an Exif block (TIFF 6.0, CIPA DC-008): read, and blanked in place, so what else it says (which way is up) stays."""
 
 import struct
 from collections.abc import Iterator

@@ -1,4 +1,4 @@
-"""Faults on demand: each comes by chance, and the chance by a seed, so that a run can be had again."""
+"""Faults on demand: each comes by chance, and the chance by a seed, so a run can be had again."""
 
 from random import Random
 from threading import Lock

@@ -57,7 +57,7 @@ class Collector(Settler):
         ended = self.ledger.in_state((REFUSED, FAILED, EXPIRED, CANCELLED), sheet)
         moving = sum(one["state"] == SENT and one["tries"] < STUCK for one in left) + sum(self.doubts.hopeful(one) for one in unclear)
         if stuck := [one for one in left if one["state"] == SENT and one["tries"] >= STUCK]:
-            self.say(f"{len(stuck)} can't be had now ({stuck[0]['why'] or 'no answer'}): nothing is given up, and the same call asks again")
+            self.say(f"{len(stuck)} can't be fetched now ({stuck[0]['why'] or 'no answer'}); run the same command again later")
         return Collected(len(self.ledger.in_state((DONE,), sheet)), len(ended), len(left) - len(unclear), len(unclear), moving, self.said)
 
     def _reachable(self, one: Mapping[str, Any]) -> bool:
@@ -86,7 +86,7 @@ class Collector(Settler):
 
     @contextmanager
     def _alone(self, one: Mapping[str, Any]) -> Iterator[None]:
-        """Hold a take. Raises Trouble where another call has it. Takes share a few hundred locks, so that as many files are left behind, and not one a take;
+        """Hold a take. Raises Trouble where another call has it. Takes share a few hundred locks, so as many files are left behind, and not one a take;
         one whose lock another take has is looked at the next time."""
         number = crc32(f"{one['sheet']}:{take_of(one)}".encode()) % LOCKS
         with held(f"{self.ledger.path}:take-{number}", patience=0):
@@ -98,12 +98,12 @@ class Collector(Settler):
         if seen.busy:
             self.change(one, next_at=self.clock() + service.every)
         elif seen.forgotten or (told is None and seen.error is not None):
-            self.again(one, "the service knows nothing of it" if seen.forgotten else said_of(seen.error))
+            self.again(one, "the service does not know this task" if seen.forgotten else said_of(seen.error))
         elif told is not None and told.state in ("failed", "refused", "cancelled"):
             why = told.why or f"the service says: {told.word}"
             state = {"failed": FAILED, "refused": REFUSED, "cancelled": CANCELLED}[told.state]
             if told.charged is None and one["charged"] is None and one["reserved"]:
-                why += "; whether it was charged is not said, so that what was set aside counts"
+                why += "; the service does not say whether it charged, so the amount set aside counts as spent"
             self.charge(one, told.charged)
             self.change(one, f"{told.state}: {why}", state=state, why=why, tries=0, **charged_of(told))
         elif told is not None and (told.state == "done" or (told.results and not told.state)):
@@ -120,7 +120,7 @@ class Collector(Settler):
         if one is None or not (one["task"] or one["state"] in (SENDING, UNCLEAR)):
             return False
         state = SENT if one["task"] else UNCLEAR
-        self.ledger.set_take(sheet, take, "asked for again by a person", state=state, next_at=0.0, tries=0, since=0.0, digest="", why="")
+        self.ledger.set_take(sheet, take, "retried by hand", state=state, next_at=0.0, tries=0, since=0.0, digest="", why="")
         return True
 
     # A statement
@@ -137,14 +137,14 @@ class Collector(Settler):
             charged = float(amount) if re.fullmatch(r"[0-9]{1,12}(\.[0-9]{0,9})?", amount) else None
             takes = by_task.get(task, [])
             if charged is None:
-                said.append(f"{task or 'a line'}: “{amount}” is no amount, and is passed over: write what was charged as 4 or 4.50")
+                said.append(f"{task or 'a line'}: “{amount}” is not an amount, so this line is skipped: write the charge as 4 or 4.50")
             elif not takes:
-                said.append(f"{task}: {charged:g} was charged, and the ledger knows no such task")
+                said.append(f"{task}: {charged:g} was charged, but the ledger has no such task")
             elif len(takes) > 1:
-                said.append(f"{task}: {len(takes)} takes have this task ({', '.join(take_of(one) for one in takes)}), and nothing was changed")
+                said.append(f"{task}: {len(takes)} takes share this task ({', '.join(take_of(one) for one in takes)}), so nothing was changed")
             elif takes[0]["charged"] is None or abs(takes[0]["charged"] - charged) > 1e-9:
                 one = takes[0]
                 before = "nothing" if one["charged"] is None else f"{one['charged']:g}"
                 self.ledger.set_take(one["sheet"], take_of(one), f"charged {charged:g} by the statement", charged=charged)
-                said.append(f"{take_of(one)}: {charged:g} was charged, where the ledger had {before}")
+                said.append(f"{take_of(one)}: {charged:g} was charged; the ledger had {before}")
         return said

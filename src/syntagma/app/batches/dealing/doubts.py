@@ -37,7 +37,7 @@ class Doubts:
         return bool(one["tries"] < STUCK and (one["task"] or service.find or service.key))
 
     def clear_up(self, sheet: str = "", alone: bool = False) -> None:
-        """Look up what is not clear. `alone`: no other sender is at work, so that nothing that is on its way has anybody who waits for it."""
+        """Look up what is not clear. `alone`: no other sender is at work, so nothing that is on its way has anybody who waits for it."""
         lists: dict[str, Listing | None] = {}
         for one in self.ledger.in_state((SENDING, UNCLEAR), sheet):
             attempts = self.ledger.attempts(one["sheet"], take_of(one))
@@ -51,7 +51,7 @@ class Doubts:
             if one["state"] == SENDING:
                 if not alone and age(attempts[-1]["began"], self.clock()) < 2 * client.service.patience:
                     continue
-                why = "it was on its way when the program ended"
+                why = "it was being sent when the program ended"
                 self.ledger.set_take(one["sheet"], take_of(one), f"unclear: {why}", (SENDING,), state=UNCLEAR, why=why)
                 one = {**one, "state": UNCLEAR, "why": why}
             self._settle(one, attempts[-1], client, lists)
@@ -96,10 +96,10 @@ class Doubts:
         if len(tasks) > 1:
             others = [task for task in tasks if task != first.task and not self.ledger.bearing("task", task)]
             named = [self.ledger.extra(one["sheet"], one["row"], task) for task in others]
-            why = f"it has {len(tasks)} tasks for {take_of(one)} of the sheet {one['sheet']}, which went out once"
+            why = f"it has {len(tasks)} tasks for {take_of(one)} of the sheet {one['sheet']}, which was sent once"
             halt(client.host, why)
-            more = f"; the others are taken in as {', '.join(named)}" if named else ""
-            self.settler.say(f"{client.host} is halted: {why} ({', '.join(tasks)}){more}; nothing more is sent there until you have looked (syntagma service resume {client.host})")
+            more = f"; the others are added as {', '.join(named)}" if named else ""
+            self.settler.say(f"{client.host} is halted: {why} ({', '.join(tasks)}){more}; nothing more will be sent there until you check it (then: syntagma service resume {client.host})")
         return Outcome("sent", "", first.task, first)
 
     def _asked_again(self, one: Mapping[str, Any], attempt: Mapping[str, Any], client: Client) -> Outcome | None:
@@ -116,7 +116,7 @@ class Doubts:
         except Meanwhile:
             return None
         except Differs:
-            self.settler.say(f"{take_of(one)} can't be asked for again: its request is not the one that went out any more (a picture was changed?)")
+            self.settler.say(f"{take_of(one)} can't be sent again: its request has changed since it was sent (did a picture change?)")
             return None
         return client.submit(body, again.key, self.settler.reference(f"{one['sheet']}:{again.name}"))
 
@@ -131,18 +131,18 @@ class Doubts:
         for model in models:
             client = self.settler.client(model)
             if client.service.listed is None:
-                said.append(f"{model}: its service gives no list; settle what is unclear by hand (sheet settle)")
+                said.append(f"{model}: its service has no list of tasks; settle unclear takes by hand (sheet settle)")
                 whole = False
                 continue
             if client.host not in lists:
                 try:
                     lists[client.host] = client.listing()
                 except _BAD as error:
-                    raise Trouble(f"the list of {client.host} can't be had ({error})", "try again later: nothing was changed") from None
+                    raise Trouble(f"the list of tasks at {client.host} can't be read ({error})", "try again later: nothing was changed") from None
             listing = lists[client.host]
             assert listing is not None
             if listing.flaw:
-                said.append(f"{model}: what is not on the list of {client.host} may be there all the same: {listing.flaw}")
+                said.append(f"{model}: tasks missing from the list of {client.host} may exist all the same: {listing.flaw}")
                 whole = False
             tasks: dict[str, list[Told]] = {}
             for reference, told in listing.tasks:
@@ -160,9 +160,9 @@ class Doubts:
         name = attempt["name"]
         if found := self._one_of(one, client, tasks.get(self.settler.reference(attempt["id"]), ())):
             state = self.settler.settle(one, name, found, doubt=True)
-            return f"{take_of(one)}: found, {found.task}" if state != UNCLEAR else f"{take_of(one)}: stays unclear"
+            return f"{take_of(one)}: found, {found.task}" if state != UNCLEAR else f"{take_of(one)}: still unclear"
         if why := self._why_unproved(attempt, listing, client):
-            return f"{take_of(one)}: stays unclear: it is not on the list, and {why}; settle it by hand (sheet settle)"
+            return f"{take_of(one)}: still unclear: it is not on the list, and {why}; settle it by hand (sheet settle)"
         self.settler.settle(one, name, _NEVER)
         return f"{take_of(one)}: never arrived"
 
@@ -177,9 +177,9 @@ class Doubts:
         sides = {"before": max((one for one in ours if one[0] < attempt["began"]), default=None), "after": min((one for one in ours if one[0] > attempt["began"]), default=None)}
         for side, nearest in sides.items():
             if nearest is None:
-                return f"nothing else of yours went out {side} it, by which it could be seen that the list is whole"
+                return f"nothing else was sent {side} it that would show that the list is complete"
             if self.settler.reference(nearest[1]) not in shown:
-                return f"the list does not show what went out {side} it either"
+                return f"the list does not show what was sent {side} it either"
         return ""
 
     def _host(self, model: str) -> str:
@@ -196,12 +196,12 @@ class Doubts:
         for reference, told in strange:
             sheet, _, attempt = reference.partition(":")[2].rpartition(":")
             if copy and self.ledger.has(sheet) and self.ledger.adopt(sheet, attempt, told.task, model):
-                said.append(f"{attempt}: sent by another copy of this ledger, and taken in")
+                said.append(f"{attempt}: sent by another copy of this ledger, and added here")
             else:
                 left += 1
         if left and not copy:
             host = self.settler.client(model).host
-            said.append(f"{host}: its list has {left} task{'s' if left > 1 else ''} under this ledger's name that it never sent: nothing of that was taken in")
+            said.append(f"{host}: its list has {left} task{'s' if left > 1 else ''} under this ledger's name that it never sent; none of them was added")
         return said
 
 

@@ -40,7 +40,7 @@ class Purse:
         Differs, Meanwhile."""
         name = f"{one['row']}.{one['number']}"
         if most is None and self.capped:
-            raise NoMoney(f"{one['model']} says no price, so that nobody knows what a take costs: say it in its profile ([price] amount = …, 0 where it is free)")
+            raise NoMoney(f"{one['model']} has no price, so a take's cost is unknown: give it in the profile ([price] amount = …, or 0 if it is free)")
         amount = most or 0.0
         key = (one["sheet"], name)
         before = self._run.get(key, (currency, 0.0))[1]
@@ -49,7 +49,7 @@ class Purse:
         try:
             attempt = self.ledger.begin(one["sheet"], name, body, amount, currency, run, code, self.project, doubt)
         except OverBudget as over:
-            raise NoMoney(f"one more take ({priced(amount, currency)}) would be over the project's budget of {self.project:g}, of which {over.spent:g} is spent") from None
+            raise NoMoney(f"one more take ({priced(amount, currency)}) would be over the project's budget of {self.project:g}, of which {over.spent:g} has been spent") from None
         self._put(key, currency, max(amount, before))
         return attempt
 
@@ -61,7 +61,7 @@ class Purse:
         if key in self._run:
             self._put(key, currency, charged)
         if charged > one["reserved"] + NEAR and priced_by:
-            why = f"it charged {priced(charged, currency)} for {key[1]} of the sheet {key[0]}, and at most {priced(one['reserved'], currency)} were set aside"
+            why = f"it charged {priced(charged, currency)} for {key[1]} of the sheet {key[0]}, but only {priced(one['reserved'], currency)} was set aside"
             self.over.setdefault(host, why)
             self.halt(host, why)
 

@@ -59,7 +59,7 @@ class ResultFiles:
                 rescued.write_bytes(data)
             except OSError:
                 raise error from None
-            raise Strange(f"it can't be written where it should ({error.strerror or error}); it is kept as {rescued}") from None
+            raise Strange(f"it can't be written where it belongs ({error.strerror or error}); it was saved as {rescued}") from None
 
     def _placed(self, parts: list[str], fill: Any) -> Came:
         folder = self.root.joinpath(*parts[:-1])
@@ -115,7 +115,7 @@ def _no_link(root: Path, folder: Path) -> None:
     for part in folder.relative_to(root).parts:
         at = at / part
         if at.is_symlink():
-            raise Strange(f"{at} is a link, and nothing is written through one")
+            raise Strange(f"{at} is a link, and Syntagma does not write through links")
 
 
 def _plain(name: str) -> str:
@@ -142,13 +142,13 @@ def remarks(profile: Profile, row: SheetRow, files: Iterable[Came]) -> str:
     wanted = next((_TYPES[text] for name in ("format", "type", "kind") if (text := str(row.parameters.get(name, "")).lower()) in _TYPES), "")
     for _, _, media in files:
         if profile.makes == "image" and media.ending in CLIPS:
-            found.append("a clip came, where a picture was asked for")
+            found.append("the service sent a clip instead of a picture")
         elif profile.makes == "video" and media.ending in PICTURES and not (media.moving or media.ending in (".gif", ".webp")):
-            found.append("a picture came, where a clip was asked for")
+            found.append("the service sent a picture instead of a clip")
         if wanted and media.ending != wanted:
-            found.append(f"{media.ending[1:].upper()} came, where {wanted[1:].upper()} was asked for")
+            found.append(f"{media.ending[1:].upper()} came instead of {wanted[1:].upper()}")
         if media.size and ratio and abs(media.size[0] / max(1, media.size[1]) / ratio - 1) > NEAR:
-            found.append(f"it is {media.size[0]} × {media.size[1]}, and {row.parameters.get('ratio') or f'{size[0]} × {size[1]}' if size else row.parameters.get('ratio')} was asked for")
+            found.append(f"it is {media.size[0]} × {media.size[1]}, and {row.parameters.get('ratio') or f'{size[0]} × {size[1]}' if size else row.parameters.get('ratio')} was ordered")
         elif media.size and size and media.size != size and {"width", "height"} <= row.parameters.keys():
-            found.append(f"it is {media.size[0]} × {media.size[1]}, and {size[0]} × {size[1]} was asked for")
+            found.append(f"it is {media.size[0]} × {media.size[1]}, but {size[0]} × {size[1]} was ordered")
     return "; ".join(dict.fromkeys(found))

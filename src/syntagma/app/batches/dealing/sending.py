@@ -90,7 +90,7 @@ class Sender:
         self._foretold: set[tuple[str, int, str]] | None = None  # what a person was shown: nothing else goes out
         self.purse = collector.purse = Purse(self.ledger, order.budget, order.project, halt)
         if why := self.ledger.is_copy():
-            raise Trouble(f"this ledger may not be the true one: {why}", "compare it with the services first: syntagma collect --reconcile")
+            raise Trouble(f"this may be a copy of the ledger: {why}", "first compare it with the services: syntagma collect --reconcile")
 
     # Beforehand
 
@@ -104,10 +104,10 @@ class Sender:
             if row.status != "approved" or not left:
                 continue
             if row.held:
-                self.say(f"{row.id} is not sent: {row.held}")
+                self.say(f"{row.id} was not sent: {row.held}")
             elif not self.sheet.still_approved(row):
-                self.sheet.reopen(row, "it is not what was approved")
-                self.say(f"{row.id} is not what was approved any more (its request, files, model or price changed): it is open again")
+                self.sheet.reopen(row, "it changed after it was approved")
+                self.say(f"{row.id} changed after you approved it (its request, files, model or price), so it is open again")
             else:
                 most = worst_price(self.sheet.workspace, row)
                 found += [Wanted(row, number, most, row.approval) for number in left]
@@ -127,7 +127,7 @@ class Sender:
         for model in dict.fromkeys(one.row.model for one in wanted):
             client, price = self.collector.client(model), self.sheet.workspace.model(model).price
             if client.host in stopped:
-                raise Trouble(f"nothing is sent to {client.host}: {stopped[client.host]}", f"look at what it charged, mend [price] of the profile, then: syntagma service resume {client.host}")
+                raise Trouble(f"nothing was sent to {client.host}: {stopped[client.host]}", f"check what it charged, correct [price] in the profile, then: syntagma service resume {client.host}")
             takes = [one for one in wanted if one.row.model == model]
             amount = None if any(one.most is None for one in takes) else sum(one.most or 0.0 for one in takes)
             files = dict.fromkeys(file.name for one in takes for file in self.sheet.leaving(one.row))
@@ -193,7 +193,7 @@ class Sender:
         """The takes that go out, queued in the ledger: what was shown, and is still approved as it was shown."""
         wanted = [one for one in self.wanted() if self._foretold is None or (one.row.id, one.number, one.approval) in self._foretold]
         if self._foretold is not None and (gone := len(self._foretold) - len(wanted)):
-            self.say(f"{gone} of what was shown {'is' if gone == 1 else 'are'} not sent: removed, opened or changed meanwhile")
+            self.say(f"{gone} of the rows shown {'was' if gone == 1 else 'were'} not sent: removed, reopened or changed in the meantime")
         for one in wanted:
             self.ledger.queue(self.sheet.name, one.row.id, (one.number,), one.most or 0.0, one.row.currency, one.row.model)
         names = {(one.row.id, one.number) for one in wanted}
@@ -237,7 +237,7 @@ class _Pace:
         """Why nothing more is tried; "" where it is."""
         if self.unreached >= PATIENCE:
             return f"{host} can't be reached: {outcome.why}"
-        return f"{host} turns everything away: {outcome.why}" if self.busy >= BUSY else ""
+        return f"{host} refuses every request: {outcome.why}" if self.busy >= BUSY else ""
 
 
 class _ModelRun:
@@ -255,7 +255,7 @@ class _ModelRun:
         """Send; return why it ended early, "" where it did not."""
         host = self.client.host
         if self.queue and (before := halted().get(host)):
-            self.why = f"nothing is sent to {host}: {before}; syntagma service resume {host}, once you have looked"
+            self.why = f"nothing was sent to {host}: {before}; once you have checked: syntagma service resume {host}"
         with ThreadPoolExecutor(self.client.service.at_once) as pool:
             while self.running or (self.queue and self._goes_on()):
                 self._fill(pool)
@@ -284,7 +284,7 @@ class _ModelRun:
             if at is None or self.pace.next_slot > now:
                 return
             if self.sender.order.free and self.sender.free_left(self.model) <= 0:
-                self.why = "what is free today is used up"
+                self.why = "today's free prompts are used up"
                 return
             one = self.queue.pop(at)
             if why := self._begin(one, pool):
@@ -313,7 +313,7 @@ class _ModelRun:
         except NoMoney as empty:
             return str(empty)
         except Differs:
-            sender.say(f"{take_of(one)} can't be asked for again: its request is not the one that went out any more")
+            sender.say(f"{take_of(one)} can't be sent again: its request has changed since it was sent")
         else:
             reference = sender.collector.reference(f"{one['sheet']}:{attempt.name}")
             self.running[pool.submit(self._go, body, attempt.key, reference, doubt)] = (one, attempt.name, doubt)
@@ -348,7 +348,7 @@ class _ModelRun:
             self.counts[what] = self.counts.get(what, 0) + 1
             self.tell(self.model, self.went, self.whole, sender.purse.spent)
         if over := sender.purse.over.get(host):
-            self.why = f"{host} is halted: {over}; nothing more is sent there until you have looked (syntagma service resume {host})"
+            self.why = f"{host} is halted: {over}; nothing more will be sent there until you check it (then: syntagma service resume {host})"
         self.why = self.why or self.pace.why_not(host, outcome)
 
     def _rest(self) -> None:
@@ -356,7 +356,7 @@ class _ModelRun:
         clock = self.sender.clock
         soonest = max(self.pace.next_slot, min(one["next_at"] for one in self.queue))
         if soonest - clock() > LONGEST_STAY:
-            self.why = f"{self.client.host} takes nothing more for {(soonest - clock()) / 60:.0f} minutes: the same call goes on then"
+            self.why = f"{self.client.host} accepts nothing for another {(soonest - clock()) / 60:.0f} minutes; run the same command then"
             return
         self.sender.sleep(min(max(soonest - clock(), 0.005), 1.0))
 
@@ -372,7 +372,7 @@ def _alone(host: str) -> Iterator[None]:
     try:
         lock.acquire()
     except Timeout:
-        raise Trouble(f"another sender speaks to {host} now", "wait until it is done, or stop it") from None
+        raise Trouble(f"another sender is using {host} now", "wait until it finishes, or stop it") from None
     try:
         yield
     finally:

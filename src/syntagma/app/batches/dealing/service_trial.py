@@ -17,27 +17,27 @@ def slips(client: Client) -> list[str]:
         try:
             listing = client.listing()
             if listing.flaw:
-                found.append(f"listed: what is not on the list would stay unclear: {listing.flaw}")
+                found.append(f"listed: tasks missing from the list would stay unclear: {listing.flaw}")
             elif listing.tasks and not any(reference for reference, _ in listing.tasks):
-                found.append(f"listed: it shows {len(listing.tasks)} tasks, and none bears a number of ours where the profile says that it stands (reference)")
+                found.append(f"listed: it shows {len(listing.tasks)} tasks, but none carries our number where the profile says it should be (reference)")
         except _BAD as error:
-            found.append(f"listed: the list can't be had: {_said(error)}")
+            found.append(f"listed: the list can't be read: {_said(error)}")
     if service.find:
         try:
             if client.find(nobody):
-                found.append("find: it gives a task for a number that nobody ever sent")
+                found.append("find: it returns a task for a number that was never sent")
             elif others := client.finds_others(nobody):
-                found.append(f"find: it does not heed the number that it is given: {others} tasks came that bear another, or none")
+                found.append(f"find: it ignores the number: {others} tasks came with another number, or none")
         except _BAD as error:
-            found.append(f"find: a look-up can't be had: {_said(error)}")
+            found.append(f"find: the look-up failed: {_said(error)}")
     if service.state:
         try:
             if client.ask(nobody) is not None:
-                found.append("state: it tells of a task that there is not")
+                found.append("state: it reports on a task that does not exist")
         except _BAD as error:
-            found.append(f"state: of a task that there is not it does not say so by 404: {_said(error)}; a task that it has lost would be asked for again and again")
+            found.append(f"state: it does not answer 404 for a task that does not exist: {_said(error)}; Syntagma would ask for a lost task again and again")
     return found
 
 
 def _said(error: Exception) -> str:
-    return str(error) if isinstance(error, Unreadable) else "the connection broke, or nobody answers"
+    return str(error) if isinstance(error, Unreadable) else "the connection broke, or nothing answered"

@@ -81,7 +81,7 @@ def _origin(host: str) -> str:
     except ValueError:
         found = ""
     if not re.fullmatch(r"[\w.-]+|[0-9a-f:.]+", urlsplit(found).hostname or "") or urlsplit(found).scheme not in ("http", "https"):
-        raise Trouble(f"“{host}” is no host", "write api.example, or an address: https://api.example:8443", 2)
+        raise Trouble(f"“{host}” is not a host", "write api.example, or an address: https://api.example:8443", 2)
     return found
 
 
@@ -109,7 +109,7 @@ def halted() -> dict[str, str]:
     if not path.is_file():
         return {}
     try:
-        found = read_json(read_text(path, "the services that charged too much"))
+        found = read_json(read_text(path, "services that charged too much"))
     except NoJson as wrong:
         raise Trouble(f"{path} can't be read: {wrong}", "look at what your services charged, then delete it") from None
     return {str(host): str(why) for host, why in found.items()} if isinstance(found, dict) else {}
@@ -139,15 +139,15 @@ def service_of(workspace: Workspace, profile: Profile, at: str = "") -> tuple[Se
     there is none, or nobody bound it."""
     service = profile.service
     if service is None:
-        raise Trouble(f"{profile.name} says no service", "describe it: [service] in the model's profile (docs/services.md)", 2)
+        raise Trouble(f"{profile.name} has no service in its profile", "describe it under [service] in the model's profile (syntagma help services)", 2)
     if at and is_loopback(service.address):
         if not is_loopback(_origin(at)):
-            raise Trouble(f"{at} is not on this machine", "--at says where the stand-in is: http://127.0.0.1:8787", 2)
+            raise Trouble(f"{at} is not on this machine", "give the stand-in's address: --at http://127.0.0.1:8787", 2)
         service = changed(service, address=at)
     try:
         host = _origin(service.address)
     except Trouble:
-        raise Trouble(f"{profile.name} would send to “{service.address}”, which is no address", "mend address in [service] of its profile", 2) from None
+        raise Trouble(f"{profile.name} would send to “{service.address}”, which is not an address", "correct address in [service] of its profile", 2) from None
     if found := bindings().get(host):
         return service, found
     layers = [layer for layer, _ in workspace.models().get(profile.name, ())]
@@ -156,8 +156,8 @@ def service_of(workspace: Workspace, profile: Profile, at: str = "") -> tuple[Se
     where = f"a model of the {layers[-1]}" if layers and layers[-1] != "own" else "the model"
     short = host.removeprefix("https://")
     raise Trouble(
-        f"{where} {profile.name} would send to {short}, and you have not bound that host",
-        f"if it is meant: syntagma service add {short} --env NAME (the variable that holds the secret), or --no-secret", 2,
+        f"{where} {profile.name} would send to {short}, a host that you have not allowed",
+        f"to allow it: syntagma service add {short} --env NAME (the variable that holds the secret), or --no-secret", 2,
     )  # fmt: skip
 
 

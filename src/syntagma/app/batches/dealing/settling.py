@@ -108,7 +108,7 @@ class Settler:
         client = self.client(one["model"])
         self.purse.settle(one, client.host, charged, self.profile(one).price is not None)
         if why := self.purse.over.get(client.host):
-            self.say(f"{client.host} is halted: {why}; nothing more is sent there until you have looked (syntagma service resume {client.host})")
+            self.say(f"{client.host} is halted: {why}; nothing more will be sent there until you check it (then: syntagma service resume {client.host})")
 
     def profile(self, one: Mapping[str, Any]) -> Profile:
         return self.workspace.model(one["model"])
@@ -130,13 +130,13 @@ class Settler:
         expires = min((result.expires for result in told.results if result.expires), default=0.0)
         self.charge(one, told.charged)
         if not told.results:
-            self.again(one, "the service says that it is done, and gives no result", **charged_of(told))
+            self.again(one, "the service reports it as done but gives no result", **charged_of(told))
         elif seen.error is not None:
             self._not_fetched(one, seen.error, expires, told)
         elif other := self._anothers(one, seen.files):
-            why = f"what came is, byte for byte, what came for {other}, which asked for something else: {seen.files[0].path}"
+            why = f"the result is identical, byte for byte, to that of {other}, a different prompt: {seen.files[0].path}"
             self.change(one, f"unclear: {why}", state=UNCLEAR, why=why, file="; ".join(came.path for came in seen.files), next_at=self.clock() + FORGOTTEN, expires=expires, **charged_of(told))
-            self.say(f"{take}: {why}; keep it (syntagma sheet settle {sheet} {take} --accept), or not (--lost)")
+            self.say(f"{take}: {why}; accept it (syntagma sheet settle {sheet} {take} --accept), or give it up (--lost)")
         else:
             terms = self.profile(one).terms
             read = f"; results: commercial {terms.commercial}, training {terms.training}{f', read {terms.read}' if terms.read else ''}"
@@ -166,9 +166,9 @@ class Settler:
             if isinstance(error, Gone) and expires and self.clock() - expires > FORGOTTEN:
                 self.change(one, f"expired: {why}", state=EXPIRED, why=f"{why}; syntagma collect {one['sheet']} --retry {take_of(one)} asks once more", **charged)
             else:
-                self.again(one, f"it can't be fetched: {why}", **charged)
+                self.again(one, f"it can't be downloaded: {why}", **charged)
             return
-        why = f"it was made, and what came can't be kept: {why}"  # there is no task to be asked for: only its key, or a person, can tell
+        why = f"it was made, but the result can't be saved: {why}"  # there is no task to be asked for: only its key, or a person, can tell
         self.change(one, f"unclear: {why}", state=UNCLEAR, why=why, next_at=self.clock() + self.client(one["model"]).service.every, **charged)
         self.say(f"{take_of(one)}: {why}")
 
@@ -202,7 +202,7 @@ class Settler:
             state, why = UNCLEAR, outcome.why
             if doubt:
                 first = one["why"].partition("; asked again: ")[0]
-                why = f"{first}; asked again: {outcome.why}" if first else outcome.why
+                why = f"{first}; second try: {outcome.why}" if first else outcome.why
             self.charge(one, charged)
             self.ledger.end(sheet, attempt, "unclear", UNCLEAR, outcome.task, outcome.status, why, next_at or self.clock() + self.client(one["model"]).service.every, charged)
         elif outcome.kind == "refused":
@@ -219,7 +219,7 @@ class Settler:
             host = self.client(one["model"]).host
             for sheet, take, model in self.ledger.bearing("task", outcome.task):
                 if (sheet, take) != (one["sheet"], take_of(one)) and self.client(model).host == host:
-                    return Outcome("unclear", f"the service gave it the task {outcome.task}, which is that of {take}", "", Told(charged=outcome.told.charged), outcome.status)
+                    return Outcome("unclear", f"the service gave it the task {outcome.task}, which belongs to {take}", "", Told(charged=outcome.told.charged), outcome.status)
         return outcome
 
 
@@ -236,7 +236,7 @@ def charged_of(told: Told) -> dict[str, float]:
 def said_of(error: Exception | None) -> str:
     """What went wrong, without an address in it."""
     if isinstance(error, Mistaken):
-        return f"{error}, and that answer counts for nothing"
+        return f"{error}, so the reply is ignored"
     if isinstance(error, Unreadable | Strange):
         return str(error)
     if isinstance(error, httpx.HTTPError):

@@ -19,7 +19,7 @@ SPLITS = ("train", "test", "valid", "validation", "dev", "eval")
 NEAR = 0.8  # the share of runs of letters from which two texts are near twins
 MOST_COMPARED = 20_000  # lines among which near twins are looked for
 MOST_TOLD = 12
-LONG = 12_000  # characters of one text beyond which it is no prompt
+LONG = 12_000  # characters of one text beyond which it is not a prompt
 
 
 class Example(NamedTuple):
@@ -57,21 +57,21 @@ def read_examples(paths: Sequence[str]) -> tuple[list[Example], list[Mistake]]:
             try:
                 found.append(_example(read_json(line), f"{path}:{number}", Path(path).stem))
             except (NoJson, ValueError, RecursionError) as error:
-                broken.append(Mistake(str(error).splitlines()[0][:120], "a line is one object: {\"instruction\": …, \"prompt\": …}, or {\"messages\": [ … ]}", path, number, 1))
+                broken.append(Mistake(str(error).splitlines()[0][:120], "each line is one object: {\"instruction\": …, \"prompt\": …}, or {\"messages\": [ … ]}", path, number, 1))
     if not found and not broken:
-        raise Trouble(f"{', '.join(paths)}: there is no example in it", "a data set has one object a line (.jsonl)", 1)
+        raise Trouble(f"{', '.join(paths)}: no examples in it", "a data set has one JSON object per line (.jsonl)", 1)
     return found, broken
 
 
 def _example(value: Any, place: str, stem: str) -> Example:
     """Raises ValueError where it is none."""
     if not isinstance(value, dict):
-        raise ValueError("the line is no object")
+        raise ValueError("the line is not an object")
     if isinstance(messages := value.get("messages"), list):
         said = [(str(one.get("role", "")), one.get("content")) for one in messages if isinstance(one, dict)]
         asked, answered = ([text for role, text in said if role == who] for who in ("user", "assistant"))
         if not asked or not answered:
-            raise ValueError("its messages have nobody who asks, or nobody who answers")
+            raise ValueError("its messages lack a user or an assistant")
         pair = asked[0], answered[-1]
     else:
         names = [next((name for name in known if name in value), "") for known in (ASKED, ANSWERED)]
@@ -79,7 +79,7 @@ def _example(value: Any, place: str, stem: str) -> Example:
             raise ValueError(f"it has no {'instruction' if not names[0] else 'prompt'}")
         pair = value[names[0]], value[names[1]]
     if not all(isinstance(text, str) and text.strip() for text in pair):
-        raise ValueError("what is asked or answered is blank, or no text")
+        raise ValueError("the question or the answer is blank, or is not text")
     split = str(value.get("split") or next((name for name in SPLITS if name in stem.lower().replace("_", "-").split("-")), ""))
     fills = value.get("fills")
     return Example(place, split, pair[0], pair[1], str(value.get("formula") or ""), {str(k): str(v) for k, v in fills.items()} if isinstance(fills, dict) else {})
@@ -112,7 +112,7 @@ def _twins(examples: Sequence[Example]) -> list[tuple[str, int, str, list[str]]]
     again = [group for group in pairs.values() if len(group) > 1]
     if again:
         found.append(("error", sum(len(group) - 1 for group in again), "the same pair twice", [", ".join(e.place for e in group[:4]) for group in again]))
-    for what, at in (("the same is asked twice, and answered otherwise", 0), ("the same is answered twice", 1)):
+    for what, at in (("the same question twice, with different answers", 0), ("the same answer twice", 1)):
         groups: dict[str, list[Example]] = {}
         for key, group in pairs.items():
             groups.setdefault(key[at], []).append(group[0])
@@ -127,7 +127,7 @@ def _near(examples: Sequence[Example]) -> list[tuple[str, int, str, list[str]]]:
 
     some = examples[:MOST_COMPARED]
     found = []
-    for what, texts in (("what is answered is nearly the same", [e.answered for e in some]), ("what is asked is nearly the same", [e.asked for e in some])):
+    for what, texts in (("answers that are nearly the same", [e.answered for e in some]), ("questions that are nearly the same", [e.asked for e in some])):
         groups = [g for g in twins_of_texts(texts, NEAR) if len({_plain(texts[i]) for i in g.places}) > 1]
         if groups:
             shown = [", ".join(some[i].place for i in g.places[:4]) + f" ({g.likeness:.0%} alike)" for g in groups]
@@ -147,21 +147,21 @@ def _leaks(examples: Sequence[Example]) -> list[tuple[str, int, str, list[str]]]
     known = {_plain(e.answered): e for e in trains}
     same = [(e, known[_plain(e.answered)]) for e in tests if _plain(e.answered) in known]
     if same:
-        found.append(("error", len(same), "an answer of the test stands in the training", [f"{a.place} and {b.place}" for a, b in same]))
+        found.append(("error", len(same), "an answer of the test set is in the training set", [f"{a.place} and {b.place}" for a, b in same]))
     asked = {_plain(e.asked): e for e in trains}
     again = [(e, asked[_plain(e.asked)]) for e in tests if _plain(e.asked) in asked]
     if again:
-        found.append(("error", len(again), "a question of the test stands in the training", [f"{a.place} and {b.place}" for a, b in again]))
+        found.append(("error", len(again), "a question of the test set is in the training set", [f"{a.place} and {b.place}" for a, b in again]))
     sets = [(e, runs(e.answered)) for e in trains[:MOST_COMPARED]]
     if len(tests) * len(sets) <= 4_000_000:
         near = [(e, other) for e in tests for own in [runs(e.answered)] for other, theirs in sets if _plain(e.answered) != _plain(other.answered) and text_likeness(own, theirs) >= NEAR]
         if near:
-            found.append(("error", len({a.place for a, _ in near}), "an answer of the test is nearly one of the training", [f"{a.place} and {b.place}" for a, b in near]))
+            found.append(("error", len({a.place for a, _ in near}), "an answer of the test set is nearly the same as one in training", [f"{a.place} and {b.place}" for a, b in near]))
     for slot in ("subject", "setting", "action"):
         held = {e.fills[slot].lower() for e in trains if e.fills.get(slot)}
         shared = [e for e in tests if e.fills.get(slot, "").lower() in held and e.fills.get(slot)]
         if shared:
-            found.append(("warning", len(shared), f"a {slot} of the test stands in the training", [f"{e.place}: {e.fills[slot]}" for e in shared]))
+            found.append(("warning", len(shared), f"a {slot} of the test set is in the training set", [f"{e.place}: {e.fills[slot]}" for e in shared]))
     return found
 
 
@@ -173,8 +173,8 @@ def _odd(examples: Sequence[Example]) -> list[tuple[str, int, str, list[str]]]:
     same = [e for e in examples if _plain(e.asked) == _plain(e.answered)]
     found = []
     for kind, some, what in (
-        ("error", chatter, "the answer talks instead of being a prompt"), ("warning", short, "the answer has fewer than three words"), ("warning", long, f"the answer has more than {LONG:,} characters"),
-        ("warning", same, "the answer is what was asked"),
+        ("error", chatter, "the answer chats instead of giving a prompt"), ("warning", short, "the answer has fewer than three words"), ("warning", long, f"the answer has more than {LONG:,} characters"),
+        ("warning", same, "the answer repeats the question"),
     ):  # fmt: skip
         if some:
             found.append((kind, len(some), what, [f"{e.place}: {e.answered[:60]}" for e in some]))

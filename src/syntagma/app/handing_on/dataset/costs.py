@@ -33,15 +33,15 @@ class Tokens(NamedTuple):
 
 
 def cost_lines(workspace: Workspace, formulas: list[str], model: str | None, counted: Tokens, prices: Prices) -> list[tuple[str, str, str]]:
-    """(What, tokens, money) of training once, of so many prompts by what was trained, and by a general model with the brief."""
+    """(What, tokens, money) of training once, of so many prompts from the trained model, and by a general model with the brief."""
     each = (counted.asked + counted.answered) / max(1, counted.pairs)
     page = sum(estimated_tokens(brief(workspace, name, model, 7, "", 0, "", Taste((), "usual", 1))) for name in formulas) / max(1, len(formulas))
     training = (counted.asked + counted.answered) * prices.epochs
     use, general = each * prices.uses, (each + page) * prices.uses
     return [
         (f"training, {prices.epochs} times through", f"{training:,.0f}", _money(training, prices.training)),
-        (f"{prices.uses:,} prompts by what was trained", f"{use:,.0f}", _money(use, prices.use)),
-        (f"{prices.uses:,} prompts by a general model, with the brief each time", f"{general:,.0f}", _money(general, prices.general)),
+        (f"{prices.uses:,} prompts from the trained model", f"{use:,.0f}", _money(use, prices.use)),
+        (f"{prices.uses:,} prompts from a general model, with the brief each time", f"{general:,.0f}", _money(general, prices.general)),
     ]
 
 

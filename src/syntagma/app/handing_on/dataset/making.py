@@ -170,7 +170,7 @@ class Maker:
                 if pair := self._pair(sources[name], name, numbers[name], ways[made % len(ways)], _MUCH[(made // len(ways)) % len(_MUCH)], dice, split):
                     break
             if pair is None:
-                self.left[f"{name}, {split}"] = f"no more pairs that are far enough from those before, behind {numbers[name] - TRIES:,} picks"
+                self.left[f"{name}, {split}"] = f"no more pairs that differ enough after {numbers[name] - TRIES:,} picks"
                 del sources[name]
                 continue
             made += 1
@@ -236,7 +236,7 @@ def _keys(rules: Sequence[SlotRule], fills: Mapping[str, Fill]) -> Iterator[int]
     """A prompt's choices with up to two of them left out, each as a number of 64 bits: two prompts that share one are near each other."""
     choices = sorted(f"{rule.facet or rule.name}={fills[rule.name].shown}" for rule in rules if rule.name in fills and not rule.default)
     least = max(1, len(choices) - (2 if len(choices) >= FAR else 1))
-    some = (one for kept in range(least, len(choices) + (len(choices) < 2)) for one in combinations(choices, kept))  # of two lengths, so that a longer one meets a shorter
+    some = (one for kept in range(least, len(choices) + (len(choices) < 2)) for one in combinations(choices, kept))  # of two lengths, so a longer one meets a shorter
     return (int.from_bytes(hashlib.blake2b("\0".join(one).encode(), digest_size=8).digest()) for one in some)
 
 

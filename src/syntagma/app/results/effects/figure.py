@@ -45,7 +45,7 @@ def figure(found: Report, path: str) -> None:
     axes.axvline(nothing, color=INK, linewidth=0.9)
     axes.set_yticks([place for place, _ in ticks], [name for _, name in ticks])
     axes.set_ylim(at + 0.4, 0.8)
-    axes.set_xlabel(f"{label}\ndot: the effect, line: where it lies with 95 % certainty, each line by itself; grey: no claim", fontsize=9.5)
+    axes.set_xlabel(f"{label}\ndot: the effect; line: its 95 % interval, taken alone; grey: no claim", fontsize=9.5)
     axes.tick_params(axis="y", length=0)
     for side in ("top", "right", "left"):
         axes.spines[side].set_visible(False)

@@ -91,7 +91,7 @@ class _Written:
         choices = {name: self.factors.levels[axis][row[axis]] for axis, name in enumerate(self.factors.names)}
         formula = str(self.record.get("formula", ""))
         if not formula or not self.record:
-            return Next(choices, None, "its results say nothing of a formula")
+            return Next(choices, None, "its results don't say which formula made them")
         if row not in self._made:
             self._made[row] = self._compose(choices, formula)
         made = self._made[row]
@@ -137,10 +137,10 @@ class _Written:
                 parts = choice.split(" / ")
                 slots = axis.split("+")
                 if len(parts) != len(slots):
-                    return Next(choices, None, f"“{choice}” can't be taken apart into {axis}")
+                    return Next(choices, None, f"“{choice}” can't be split into {axis}")
                 fills |= {slot: "" if part == BLANK else part for slot, part in zip(slots, parts, strict=True)}
             elif "." in axis or axis in ("look", "theme", "detail", "order"):
-                return Next(choices, None, f"the axis {axis} is made by expand alone")
+                return Next(choices, None, f"only expand can vary {axis}")
             else:
                 fills[axis] = said
         try:

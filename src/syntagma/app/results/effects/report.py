@@ -57,7 +57,7 @@ def forecast(factors: Factors, takes: int = 1, scatter: float = SCATTER) -> Fore
     """Look ahead. Raises Trouble where nothing varies."""
     needs("scipy", "effects")
     if not factors.names:
-        raise Trouble("nothing varies in it, so that nothing can be told apart", "a family varies something: syntagma expand … --vary", 2)
+        raise Trouble("nothing varies in it, so there is nothing to compare", "a family varies something: syntagma expand … --vary", 2)
     more = factors._replace(rows=np.array([*factors.rows.tolist(), *next_rows(factors, len(factors.rows) * (takes - 1))], dtype=int))
     fresh = len({tuple(row) for row in more.rows.tolist()}) == len(more.rows) and takes > 1
     instead = Forecast(factors, layout(more), tuple(widths(more, 1, scatter, DRAWN)), 1, scatter).widest if fresh else float("inf")
@@ -67,7 +67,7 @@ def forecast(factors: Factors, takes: int = 1, scatter: float = SCATTER) -> Fore
 def needs(package: str, what: str) -> None:
     """Raises Trouble where a package of the extra `results` is not there."""
     if not find_spec(package):
-        raise Trouble(f"{what} needs the package {package}, which is not here", "install the extra: pip install 'syntagma[results]'")
+        raise Trouble(f"{what} needs the package {package}, which is not installed", "install the extra: pip install 'syntagma[results]'")
 
 
 Claim = tuple[str, str, bool]  # axis, choice, better or worse
@@ -176,7 +176,7 @@ def observed(family: Judged, outcome: str, judges: Sequence[str] | None = None) 
         return _of_pairs(family, judges)
     takes = takes_of(family, outcome)
     if not any(judges is None or judge in judges for take in takes for judge in take.values):
-        raise Trouble(f"nothing of {family.name} was judged {_by(outcome)}", f"syntagma judge {family.name}", 2)
+        raise Trouble(f"no result of {family.name} was judged {_by(outcome)}", f"syntagma judge {family.name}", 2)
     made = table(family.prompts, takes, judges=judges)
     rests = [made.prompts, made.factors.levels, made.outcome.round(9).tolist(), made.draws.tolist(), made.refused.tolist(), made.judges, made.shares.round(9).tolist()]
     return Observed(made, tuple(takes), (), (), _digest("approved" if outcome == "money" else outcome, rests))
@@ -186,9 +186,9 @@ def _of_pairs(family: Judged, judges: Sequence[str] | None) -> Observed:
     """What pairs say: the results that were compared, as prompts with their strengths."""
     answers, ids = answers_of(family, judges)
     if not answers:
-        raise Trouble(f"nothing of {family.name} was judged {_by('wins')}", f"syntagma judge {family.name} --pairs", 2)
+        raise Trouble(f"no result of {family.name} was judged {_by('wins')}", f"syntagma judge {family.name} --pairs", 2)
     if not hang_together(len(ids), answers):
-        raise Trouble("not everything was compared with everything else yet, not even through others", f"syntagma judge {family.name} --pairs", 2)
+        raise Trouble("the comparisons so far don't connect all choices", f"syntagma judge {family.name} --pairs", 2)
     names = [family.prompt_of[number] for number in ids]
     prompts = [one for one in family.prompts if one.name in set(names)]
     place = {one.name: i for i, one in enumerate(prompts)}
@@ -207,7 +207,7 @@ def looked(library: Library, family: Judged, outcome: str, judges: Sequence[str]
     """Look at a family: the look is counted, and what it claims is remembered. Raises Trouble where there is nothing to look at."""
     rests = observed(family, outcome, judges)
     if not rests.table.factors.names:
-        raise Trouble("everything that was judged so far is the same, so there is nothing to compare", "judge others of the family, too", 2)
+        raise Trouble("everything judged so far is the same, so there is nothing to compare", "judge other members of the family too", 2)
     if too_few(rests.table):  # such a look claims nothing, and so spends nothing
         return report(family, outcome, rests, 1, (), judges, allowed)
     look = library.look(family.name, outcome, rests.count, rests.data)
@@ -291,7 +291,7 @@ def _prices(family: Judged, rests: Observed, outcome: str) -> tuple[tuple[Price,
         if take.cost is not None:
             costs.setdefault(take.prompt, []).append(take.cost)
     if not costs:
-        raise Trouble("nobody knows what these results cost", "results of a sheet know it; or take another outcome: --outcome approved", 2)
+        raise Trouble("nobody knows what these results cost", "use results of a sheet, which have a cost; or another outcome: --outcome approved", 2)
     currencies = sorted({one.currency for one in family.kept if one.cost is not None})
     if len(currencies) > 1:
         raise Trouble(f"these results were paid for in {' and '.join(one or 'no currency' for one in currencies)}", "take another outcome: --outcome approved", 2)

@@ -44,9 +44,9 @@ def headline(found: Report) -> str:
     if axes.alone:
         return f"Each change was tried in one prompt only, so these {pictures} can't say what a choice does in other prompts."
     if axes.few:
-        return f"{pictures} of {len(found.table.prompts)} prompts are too few to say anything of choices."
+        return f"{pictures} of {len(found.table.prompts)} prompts are too few to show what any choice does."
     if axes.flat:
-        return f"These {pictures} were all judged alike, so nothing can be learned from them." if found.table.outcome.std() < 1e-9 else f"These {pictures} are just what their choices make them: nothing scatters, which no real judging does."
+        return f"These {pictures} were all judged alike, so nothing can be learned from them." if found.table.outcome.std() < 1e-9 else f"These {pictures} follow exactly from their choices, without any scatter, which real ratings never do."
     if not helped:
         least = min((e.high - e.size for e in axes.effects if math.isfinite(e.high)), default=math.inf)
         seen = f" (only one of {_least(least, found)} or more is likely to be seen)" if math.isfinite(least) and found.outcome != "wins" else ""
@@ -78,7 +78,7 @@ def verdict(e: Effect, found: Report) -> str:
     if e.told:
         return word
     if _claim(e) in found.earlier:
-        return f"{word}, as an earlier look found"
+        return f"{word}, as an earlier analysis found"
     if found.fit.alone:
         low, high = found.fit.own[found.fit.effects.index(e)]
         return f"in this one prompt: {between(low, high, found.outcome, found.fit.scatter)}" if math.isfinite(low) else "can't be told"
@@ -97,10 +97,10 @@ def share(chance: float) -> str:
 def legend(found: Report) -> list[str]:
     """What the columns mean, a line each."""
     effects = found.fit.effects
-    what = {"rating": "in points of rating (0 to 5)", "approved": "in percentage points of the share approved", "money": "in percentage points of the share approved", "wins": "as the share of pairs won; 50 % is no difference"}[found.outcome]
-    lines = [f"effect: against the other choices of its axis, {what}, for these judges; 95 %: where it lies with that certainty, each line by itself"]
+    what = {"rating": "in points of rating (0 to 5)", "approved": "in percentage points of the share approved", "money": "in percentage points of the share approved", "wins": "as the share of pairs won; 50 % is not a difference"}[found.outcome]
+    lines = [f"effect: against the other choices of its axis, {what}, for these judges; 95 %: its interval, taken alone"]
     if any(e.clear for e in effects) and not found.fit.alone:
-        lines.append(f"better, worse: said where chance alone brings so much, on any of the {len(effects)} choices, in at most {share(found.fit.spends)}; over all looks at a family that comes to 5 of 100")
+        lines.append(f"better, worse: chance alone would show this on any of the {len(effects)} choices in at most {share(found.fit.spends)}; over all analyses of a family, in 5 of 100")
     return lines
 
 
@@ -109,21 +109,21 @@ def judge_words(one: Portrait, alone: bool) -> str:
     parts, agreement, others = [], one.agreement, one.as_others
     if one.stance == CONTRARY:
         basis = f"correlation {agreement.size:+.2f}" if agreement.high < 0 else f"as they would in {others.part} of {others.of} pairs"
-        parts.append(f"says the opposite of the others ({basis})")
+        parts.append(f"disagrees with the others throughout ({basis})")
     elif one.stance == BY_CHANCE:
         alike = f"{others.part} of {others.of} pairs as the others" if others.of else f"{one.twice.part} of {one.twice.of} that were asked twice"
-        parts.append(f"judges as chance would ({f'correlation {agreement.size:+.2f} over {agreement.results} results' if agreement.low <= 0 else alike})")
+        parts.append(f"judges at random ({f'correlation {agreement.size:+.2f} over {agreement.results} results' if agreement.low <= 0 else alike})")
     elif one.stance == ALL_ALIKE:
         parts.append(f"gave all {one.results} results the same rating")
     if one.level and not alone and abs(one.level.size) >= max(UNLIKE, 2 * one.level.error):
-        parts.append(f"rates {abs(one.level.size):.1f} {'above' if one.level.size > 0 else 'below'} the mean of all judges, which is taken out")
+        parts.append(f"rates {abs(one.level.size):.1f} {'above' if one.level.size > 0 else 'below'} the mean of all judges, which is corrected for")
     if one.sided:
         right = one.left.of - one.left.part
-        parts.append(f"chose the {'left' if one.left.part > right else 'right'} side in {max(one.left.part, right)} of {one.left.of} pairs, which is taken out")
+        parts.append(f"chose the {'left' if one.left.part > right else 'right'} side in {max(one.left.part, right)} of {one.left.of} pairs, which is corrected for")
     if abs(one.drift.size) >= max(DRIFTED, 2.5 * one.drift.error):
         parts.append(f"rated {abs(one.drift.size):.1f} {'higher' if one.drift.size > 0 else 'lower'} at the end than at the beginning")
     if one.twice.of >= 3 and one.stance != BY_CHANCE:
-        parts.append(f"said the same again in {one.twice.part} of {one.twice.of} that came twice")
+        parts.append(f"gave the same answer again in {one.twice.part} of {one.twice.of} repeats")
     if not one.stance and math.isfinite(agreement.size):
-        parts.append(f"goes with the others ({agreement.size:+.2f}, where 1 is wholly)")
+        parts.append(f"agrees with the others ({agreement.size:+.2f}; 1 is full agreement)")
     return f"{one.judge}: {'; '.join(parts)}" if parts else ""

@@ -40,7 +40,7 @@ def field(order: int) -> FiniteField:
     there is none."""
     found = prime_power(order)
     if found is None:
-        raise ValueError(f"there is no field of {order} elements")
+        raise ValueError(f"no field has {order} elements")
     prime, degree = found
     digits = np.array([[n // prime**i % prime for i in range(degree)] for n in range(order)])
     weights = prime ** np.arange(degree)

@@ -143,7 +143,7 @@ def _eyelines(scene: Sequence[Shot]) -> Iterator[Finding]:
             message = f"whether {caps(before.who[0])} and {caps(shot.who[0])} look at each other can't be told"
             yield Finding(REMARK, message, f"fill eyeline in {blank.name}: left or right", blank.name, code="cannot-tell")
         elif looks[0] == looks[1] and looks[0] in OPPOSITE:
-            message = f"{caps(before.who[0])} and {caps(shot.who[0])} both look {looks[0]} ({before.name}, {shot.name}), so that they look past each other"
+            message = f"{caps(before.who[0])} and {caps(shot.who[0])} both look {looks[0]} ({before.name}, {shot.name}), so they look past each other"
             yield Finding(WARNING, message, f"let {caps(shot.who[0])} look {OPPOSITE[looks[0]]}", shot.name, code="eyelines-apart")
 
 
@@ -278,7 +278,7 @@ def _jumps(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
 
 
 def _smooth(shot: Shot) -> bool:
-    """Does a transition say that the cut is no plain one?"""
+    """Does a transition say that the cut is not a plain one?"""
     return normal(shot.cells.get("transition", "")) not in ("", "cut", "cut to", "straight cut")
 
 

@@ -1,6 +1,6 @@
 """A script and a shot list: each made from the other. Headings give setting and hour, action what happens, characters who speaks; a shot is a
 forced action with a note: `!12A CLOSE ON THE TIDE BOARD [[shot 12A; size: close-up; move: slow push-in]]`, and the note is what counts.
-What no element holds stands in the note, so that a list comes back as it was.
+What no element holds stands in the note, so a list comes back as it was.
 """
 
 import re

@@ -234,7 +234,7 @@ class _Reader:
         found = next((shot for shot in reversed(shots) if name.lower() in (shot.name.lower(),) or (shot.scene == scene and shot.number.lower() == name.lower())), None)
         if not found:
             known = [shot.number for shot in shots if shot.scene == scene]
-            self.wrong(row, self.heading("reverse of"), f"there is no shot {name} before it in the scene", perhaps(name, known, f"there are {', '.join(known) or 'none'}"))
+            self.wrong(row, self.heading("reverse of"), f"no shot {name} comes before it in the scene", perhaps(name, known, f"there are {', '.join(known) or 'none'}"))
         return found
 
     def look_at(self, shot: Shot) -> None:
@@ -243,7 +243,7 @@ class _Reader:
             cell = shot.cells.get(column, "")
             number = number_of(cell)
             if cell and (number is None or not 0 < number <= most or (column == "takes" and number != int(number))):
-                self.wrong(shot.row, self.heading(column), f"“{cell}” is no number of {column}", f"write {like}")
+                self.wrong(shot.row, self.heading(column), f"“{cell}” is not a number of {column}", f"write {like}")
         for column, values in ((name, spec.values) for name, spec in COLUMNS.items() if spec.values):
             cell = shot.cells.get(column, "")
             known = voice_of(cell) if column == "voice" else cell.lower() in (*YES, "no", "n", "false", "0")
@@ -254,7 +254,7 @@ class _Reader:
             sides = shot.sides(column)
             if cell and not sides:
                 like = "left, right; or PURSER left, PILOT right" if column == "screen side" else "left, right or to camera"
-                self.wrong(shot.row, self.heading(column), f"“{cell}” is no side of the frame", f"write {like}")
+                self.wrong(shot.row, self.heading(column), f"“{cell}” is not a side of the frame", f"write {like}")
             for name in sides:
                 if name and name not in [who.lower() for who in shot.who]:
                     remedy = perhaps(name, shot.who, f"in it are {', '.join(shot.who) or 'none'}")

@@ -74,7 +74,7 @@ class Wording(NamedTuple):
 
 def clip_words(how: Wording, views: Sequence[View], moving: bool = False, still: str = "", stills: Collection[str] = ()) -> ClipWords:
     """The formula and the fills of a clip of some parts. `moving`: only what moves and sounds is said, since a still shows the rest; `still`:
-    what a picture of the shot shows, its first or its last; `stills` are those of them that the clip has, so that they need no words."""
+    what a picture of the shot shows, its first or its last; `stills` are those of them that the clip has, so they need no words."""
     return _Builder(how, _Asked(views, moving, still, stills)).build()
 
 

@@ -147,7 +147,7 @@ def _example(reading: Reading, denied: Collection[str]) -> Example:
 
 
 def _speech_apart(example: Example, number: int) -> Example:
-    """The example with words in quotation marks that no other has: what is said differs, so that none of it is a fixed word."""
+    """The example with words in quotation marks that no other has: what is said differs, so none of it is a fixed word."""
     spoken = [(p.start, p.stop) for p in example.pieces if p.facet == "speech"]
     tokens = [
         token._replace(word=f"{token.word}\0{number}") if any(a <= token.start < b for a, b in spoken) else token

@@ -22,7 +22,7 @@ LONGEST = 2_500  # characters of a text that is matched
 WORDS = 40  # words that a clause of the vocabulary may have
 MORE = 60  # characters that a name may be longer where it stands: what leads to it, plurals, what stands round it
 SLOTS = 5  # slots of one phrase of which every choice is tried
-MEMBERS = 31  # members of a list with what joins them: a longer one is no choice, and each stretch of it would be looked at
+MEMBERS = 31  # members of a list with what joins them: a longer one is not a choice, and each stretch of it would be looked at
 TRIED = 15_000  # stretches that are tried as fills in one text; what is found behind that many stands as it is
 CACHE = 200_000  # words that were looked up and are remembered
 ENDS = 40  # places at which one free text may end
@@ -279,7 +279,7 @@ class Matcher:
         return _plain(said), -0.5 - 0.2 * words if takes.facet else -0.15 * words
 
     def _begins(self, at: int, said: str) -> bool:
-        """Does this stand at the beginning of a sentence, so that its capital is the sentence's?"""
+        """Does this stand at the beginning of a sentence, so its capital is the sentence's?"""
         return self._text[:at].rstrip()[-1:] in ("", ".", "!", "?", "\n") and not re.match(r"[A-Z]{2}|\w+ [A-Z]", said)
 
     def _listed(self, facet: str, said: str) -> list[tuple[str, Term | None]]:

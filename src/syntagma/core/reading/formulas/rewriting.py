@@ -97,7 +97,7 @@ def fill_text(piece: PromptPiece, facet: str, vocabulary: Vocabulary, placed: bo
     if one_kind:
         said = normal(LEADS.sub("", english.split_determiner(english.split_place(words)[1])[1]))
         if said in map(normal, (piece.term.term, piece.term.phrase, english.split_place(piece.term.place)[1], piece.term.clause)):
-            return piece.term.named_by(words)  # by another name it stays as it was said: "a fox" is no red fox
+            return piece.term.named_by(words)  # by another name it stays as it was said: "a fox" is not a red fox
     if piece.facet in ("speech", "lettering") and facet not in vocabulary:
         return words  # what is said stays as it is
     words = doing(words) if facet in ("action", "pose") else LEADS.sub("", words)

@@ -18,7 +18,7 @@ FACETS = 3  # so many facets are tried for a part
 BEAM = 2  # so many readings of what stands before a word are carried on
 INSIDE_FOR_SURE = -0.02  # no part ends before a word that is inside of one with a chance of which the logarithm is greater
 TRIED, FAR = 3, 3.5  # so many ends are tried for a part that begins with a word, the likeliest, if they are not much less likely than the first
-PASTED = 600  # words from which a stretch is no prompt, but a paste: it is read with less care
+PASTED = 600  # words from which a stretch is not a prompt, but a paste: it is read with less care
 UNLIKELY = -4.0  # an edge of which the logarithm of its chance is less is not tried
 BY_WORDS, BY_PART = 3, 5  # what words by themselves count beside the part that they make
 STEP = 1 / 20  # weights are kept in such steps, from -127 to 127
@@ -26,13 +26,13 @@ UNIT = STEP / BY_PART
 BY_EDGES, BONUS = 0.8, 0.6  # what the edges of a part count, and what is added for each part
 MOST_KEPT = 60_000  # features and bundles of which the weights are kept unpacked
 MIDDLE = 1 << 31
-ROOM = 128  # features that are counted together, so that what one has is found
+ROOM = 128  # features that are counted together, so what one has is found
 
 
 class Scorer:
     """One classifier: labels, and the weights of features for them.
 
-    The weights of a feature are one large number with 32 bits a label, so that one addition adds them for all labels.
+    The weights of a feature are one large number with 32 bits a label, so one addition adds them for all labels.
     """
 
     def __init__(self, labels: Sequence[str], keys: "array[int]", counts: bytes, places: bytes, steps: bytes):

@@ -54,7 +54,7 @@ class Knowledge:
         return tuple((facet, "most" if n > 0.6 * whole else "much") for facet, n in sorted(found.items()) if n >= LIKELY * whole)
 
     def preposition(self, noun: str) -> str:
-        """How a place is led to by its noun: "on" for a quay; "" for what is no place."""
+        """How a place is led to by its noun: "on" for a quay; "" for what is not a place."""
         return self.lexicon.places.get(noun) or self._places.get(noun, "")
 
     def words(self, text: str, start: int, stop: int) -> list[Word]:
@@ -95,7 +95,7 @@ class Knowledge:
 
 
 def is_lead(word: str) -> bool:
-    """Does a word lead to a noun group, and is no part of it?"""
+    """Does a word lead to a noun group, and is not part of it?"""
     return word in PREPOSITIONS or word in STOPS
 
 

@@ -1,4 +1,4 @@
-"""A text without some of its parts: seams, articles, capitals and quotation marks mended, so that it is a good sentence still."""
+"""A text without some of its parts: seams, articles, capitals and quotation marks mended, so it is a good sentence still."""
 
 import re
 from collections.abc import Sequence

@@ -1,6 +1,6 @@
 """A prompt made shorter step by step: what carries least goes first, and every step is a sentence (or whole JSON, or whole segments).
 
-How much a part carries is an estimate from the text alone (weighing.py). It is no look into a generator.
+How much a part carries is an estimate from the text alone (weighing.py). It is not a look into a generator.
 """
 
 import re
