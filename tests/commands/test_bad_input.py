@@ -45,7 +45,7 @@ CASES = [
     (["compose", "poster", "medim=a", "subject=b"], 2, ["no slot “medim”", "did you mean “medium”?"]),
     (["compose", "poster", "medium=a"], 2, ["subject: the slot is needed"]),
     (["compose", "poster", "--colour"], 2, ["there is no option --colour"]),
-    (["compose"], 2, ["no formula is named"]),
+    (["compose"], 2, ["no formula was named"]),
     (["term", "stra", "x"], 2, ["“stra” is nothing that syntagma term does", "did you mean: syntagma term star x"]),
     (["compose", "poster", "--print", "all"], 2, ["“all” is nothing that --print takes", "write text, negative or request"]),
     (["compse"], 2, ["no command is called “compse”", "did you mean: syntagma compose"]),

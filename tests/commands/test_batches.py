@@ -216,7 +216,7 @@ def test_send_says_what_it_is_about_to_do_and_asks(here):
     begun(here)
     with ours() as server:
         assert "nobody can be asked here" in run(here, "send", "s", "--at", server.address).stderr
-        assert "needs a cap" in run(here, "send", "s", "--yes", "--at", server.address).stderr
+        assert "needs a budget" in run(here, "send", "s", "--yes", "--at", server.address).stderr
         good(here, "send", "s", "--yes", "--budget", "100", "--first", "2", "--at", server.address)
         assert len(server.books.tasks) == 2 and sum(row["status"] == "approved" for row in shown(here)) == 4
 

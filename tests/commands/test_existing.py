@@ -123,7 +123,7 @@ def test_one_line_that_can_not_be_done_does_not_end_a_file(tmp_path):
     done = run(tmp_path, "read", "p.txt", "--json")
     assert done.returncode == 0 and done.stdout.count('"line"') == 3
     done = run(tmp_path, "rewrite", "p.txt", "--model", "avocet-still")
-    assert done.returncode == 1 and "p.txt:2" in done.stderr and "red fox" in done.stdout and "2 of 3 prompts came" in done.stderr
+    assert done.returncode == 1 and "p.txt:2" in done.stderr and "red fox" in done.stdout and "2 of 3 prompts worked" in done.stderr
 
 
 MENDED = [

@@ -129,7 +129,7 @@ def test_mistakes_are_told_all_at_once_by_row_and_column(here):
 @pytest.mark.parametrize(
     ("words", "told"),
     [
-        (["film", "prompts", FILM], "no film model is named"),
+        (["film", "prompts", FILM], "no film model was named"),
         (["film", "prompts", FILM, "--model", "curlew-still"], "makes pictures"),
         (["film", "prompts", "none.csv", "--model", "whimbrel-motion"], "none.csv"),
         (["film", "prompts", "known.toml"], "is not a shot list"),

@@ -299,7 +299,7 @@ def test_a_finished_prompt_goes_into_a_request_as_it_stands(tmp_path):
 def test_what_mending_and_requests_want(tmp_path):
     for words in (["--mend"], ["--request"], ["--mend", "x.formula"]):
         done = run(tmp_path, "check", *words)
-        assert done.returncode == 2 and "wants a file of prompts" in done.stderr
+        assert done.returncode == 2 and "needs a file of prompts" in done.stderr
 
 
 def test_is_it_large_enough(tmp_path):

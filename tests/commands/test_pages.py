@@ -108,7 +108,7 @@ def test_the_gallery(browser, shelf, wide):
     good(shelf, "library", "page", "g.html")
     size(browser, wide)
     browser.get((shelf / "g.html").as_uri())
-    assert "12 of 12" in text(browser, "count") and "the file is gone" in text(browser, "grid")
+    assert "12 of 12" in text(browser, "count") and "the file is missing" in text(browser, "grid")
     readable(browser)
     Select(browser.find_element(By.ID, "facet")).select_by_value("lighting")
     Select(browser.find_element(By.ID, "term")).select_by_value("moon")

@@ -934,8 +934,8 @@ def test_calls_that_say_too_little(there):
         for call, status, said in (
             (["collect", "s", "--statement", "bill.csv"], 1, "has no columns “task” and “charged”"), (["collect", "s", "--statement", "broken.csv"], 1, "can't be read"), (["collect", "s", "--cancel", f"{row}.1"], 2, "there is no take"),
             (["collect", "s", "--cancel", "r0.1"], 2, "there is no take"), (["sheet", "show"], 2, "NAME is missing"), (["sheet", "new", "t"], 2, "no file of prompts"), (["sheet", "new", "s", "rows.jsonl"], 2, "already"),
-            (["sheet", "import", "s"], 2, "no copy is named"), (["sheet", "settle", "s", f"{row}.1"], 2, "say what became"), (["sheet", "redraw", "s", row], 2, "was not picked by a formula"), (["service", "add"], 2, "HOST is missing"), (["service", "remove", "x.example"], 0, "was not bound"),
-            (["send", "s", "--ungated"], 2, "needs a cap"), (["sheet", "--json"], 0, ""), (["sheet", "log", "s", row, "--json"], 0, ""), (["collect", "s", "--retry", row], 2, "there is no take"),
+            (["sheet", "import", "s"], 2, "no copy was named"), (["sheet", "settle", "s", f"{row}.1"], 2, "say what became"), (["sheet", "redraw", "s", row], 2, "was not picked by a formula"), (["service", "add"], 2, "HOST is missing"), (["service", "remove", "x.example"], 0, "was not bound"),
+            (["send", "s", "--ungated"], 2, "needs a budget"), (["sheet", "--json"], 0, ""), (["sheet", "log", "s", row, "--json"], 0, ""), (["collect", "s", "--retry", row], 2, "there is no take"),
         ):  # fmt: skip
             done = run(folder, *call)
             assert done.returncode == status and said in done.stderr, (call, done)

@@ -28,7 +28,7 @@ def test_a_row_that_was_deleted_in_a_copy_is_told(here):
     names = [row["id"] for row in shown(here)]
     edited(here, "c.csv", lambda rows: rows[:1] + rows[2:])
     done = run(here, "sheet", "import", "s", "c.csv")
-    assert f"not in it: they stay as they are: {names[1]}" in done.stderr and len(shown(here)) == 4
+    assert f"missing from it, so unchanged: {names[1]}" in done.stderr and len(shown(here)) == 4
     edited(here, "d.csv", lambda rows: None)
     assert "not in it" not in run(here, "sheet", "import", "s", "d.csv").stderr
 

@@ -152,7 +152,7 @@ def test_recast(tmp_path):
     assert "a formula has its own order" in run(tmp_path, "rewrite", PILOT, "--formula", "poster", "--order", "camera").stderr
     mounted = good(tmp_path, "rewrite", PILOT, "--formula", "photograph", "--look", "two-inks")
     assert mounted != good(tmp_path, "rewrite", PILOT, "--formula", "photograph") and "harbour pilot" in mounted
-    assert "nothing is said of what it is to become" in run(tmp_path, "rewrite", PILOT).stderr
+    assert "no change was asked for" in run(tmp_path, "rewrite", PILOT).stderr
     assert "nothing to pick without a formula" in run(tmp_path, "rewrite", PILOT, "--pick").stderr
 
 
@@ -245,7 +245,7 @@ def test_brief(tmp_path):
         and family[0]["text"] == one
     )
     assert run(tmp_path, "brief", "poster", "--import", "answer.txt", "--count", "2").returncode == 0
-    assert "--out is for what came back" in run(tmp_path, "brief", "poster", "--out", "x.txt").stderr
+    assert "--out belongs to --import" in run(tmp_path, "brief", "poster", "--out", "x.txt").stderr
 
 
 def test_a_prompt_for_each_scene(tmp_path):

@@ -115,7 +115,7 @@ def test_a_sheet_is_kept_with_all_that_led_to_it(family):
     assert len(good(family, "expand", "--kept", "3", "--vary", "light=single bare bulb,bonfire").splitlines()) == 2
     assert "syntagma compose poster" in run(family, "compose", "--kept", "3", "--ask", given="\n" * 9).stderr
     (family / one["file"]).unlink()
-    assert "the file is gone" in good(family, "library", "show", "3")
+    assert "the file is missing" in good(family, "library", "show", "3")
 
 
 def test_the_prompt_travels_in_a_copy(here):
@@ -129,7 +129,7 @@ def test_the_prompt_travels_in_a_copy(here):
     out = good(here, "read", "signed/1.png")
     assert "curlew-still" in out and "red fox" in out and "bare/1.png" in good(here, "read", "bare/1.png")
     (here / "signed" / "1.png").replace(here / "from elsewhere.png")
-    assert "says that it was made by “A red fox”" in run(here, "library", "add", "from elsewhere.png").stderr
+    assert "carries the prompt “A red fox”" in run(here, "library", "add", "from elsewhere.png").stderr
 
 
 def test_ten_processes_keep_one_file_once_and_a_killed_one_loses_nothing(here):
@@ -499,7 +499,7 @@ def test_a_gallery_of_nothing_and_of_what_is_gone(here):
     picture(here / "a.png")
     good(here, "library", "add", "a.png", "--prompt", "A fox")
     (here / kept(here, "1")[0]["file"]).unlink()
-    assert "of 1 the file is gone" in good(here, "library", "page", "g.html")
+    assert "of 1 the file is missing" in good(here, "library", "page", "g.html")
 
 
 # Seeing

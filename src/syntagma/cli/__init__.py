@@ -37,7 +37,7 @@ FIRST = """Syntagma writes prompts for image and video generators.
   syntagma help            what each command does
   syntagma help words      formula, slot, term, facet, look, …: one line each
   syntagma help COMMAND    one command in full, with examples
-  syntagma start DIR       begin a workspace of your own"""
+  syntagma start DIR       start a workspace of your own"""
 
 
 def main(argv: list[str] | None = None) -> int:

@@ -23,7 +23,7 @@ ROOMS = {  # where the module of a command lies
 }
 COMMANDS = {
     "compose": "write one prompt, or one for each row of a table",
-    "read": "take a finished prompt apart; or read a picture",
+    "read": "take a finished prompt apart, or read a picture",
     "rewrite": "put a prompt into another formula, model or order; or change words in it",
     "shorten": "make prompts shorter, or fit them into a model's limits",
     "compare": "compare two prompts part by part",
@@ -31,7 +31,7 @@ COMMANDS = {
     "term": "browse and search the words to pick from; add your own",
     "situation": "list and search what picks begin with; add your own",
     "formula": "list the formulas, show one, make or learn your own",
-    "look": "list the looks put round any content; make your own",
+    "look": "list the looks that go around any content; make your own",
     "theme": "list the themes that picks lean towards; make your own",
     "model": "list the generators, rank them, describe your own",
     "expand": "write many prompts from one",
@@ -39,7 +39,7 @@ COMMANDS = {
     "sheet": "look prompts over before you pay: edit, approve, remove",
     "send": "send approved rows to their services, within a budget",
     "collect": "check what was sent and download what is finished",
-    "service": "say which services models may speak to; run a local one for trials",
+    "service": "choose which services models may use; run a local one for trials",
     "library": "keep results with the prompts that made them; find and rate them",
     "duplicates": "find near-duplicate prompts or pictures",
     "judge": "rate results one at a time, or choose between two",
@@ -51,7 +51,7 @@ COMMANDS = {
     "dataset": "make pairs of instruction and prompt; check such a file",
     "campaign": "plan and make the pictures of a whole business",
     "tour": "see the whole job on demo data",
-    "start": "begin a workspace of your own",
+    "start": "start a workspace of your own",
 }
 OLD = {  # what commands were called
     "facets": "term", "terms": "term", "formulas": "formula", "learn": "formula learn", "mounts": "look", "mount": "look", "themes": "theme", "models": "model", "fill": "compose --ask",

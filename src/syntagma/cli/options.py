@@ -17,7 +17,7 @@ def arguments(parser: args.Parser) -> None:
 
 def plain_argument(parser: args.Parser) -> None:
     parser.add_argument(
-        "--plain-csv", action="store_true", help="leave cells of .csv as they are, for programs (else ' stands before what a spreadsheet would run)"
+        "--plain-csv", action="store_true", help="write .csv cells unchanged, for programs (by default a ' protects cells that a spreadsheet would run)"
     )
 
 

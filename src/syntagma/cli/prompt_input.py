@@ -39,7 +39,7 @@ class Prompts:
         if first is None:
             from syntagma.storage.trouble import Trouble
 
-            raise Trouble(f"no prompt in is called {name}", "one prompt a line, or records with a “text”", 2)
+            raise Trouble(f"no prompt in is called {name}", "it needs one prompt per line, or records with a “text”", 2)
         second = next(sources, None)
         self.name, self.typed, self.several = name, typed, second is not None
         self._sources = chain(filter(None, (first, second)), sources)
@@ -143,5 +143,5 @@ class Prompts:
     def close(self) -> int:
         """Say how many of how many came where not all did; return the exit status."""
         if self.unread or self.failed:
-            terminal.say(f"{self.good:,} of {self.good + self.unread + self.failed:,} prompts came")
+            terminal.say(f"{self.good:,} of {self.good + self.unread + self.failed:,} prompts worked")
         return self.status

@@ -340,7 +340,7 @@ class Sheet:
         return found
 
     def settle(self, name: str, task: str = "", lost: bool = False, accept: bool = False) -> str:
-        """Settle by a person what became of a take: the service never had it (`lost`), its task is this one, or what came of it is taken as it is (`accept`). What a
+        """Settle by a person what became of a take: the service never received it (`lost`), its task is this one, or what came of it is taken as it is (`accept`). What a
         person said is never final: the same take can be settled anew. Return what it is now. Raises Trouble."""
         take = self.take_state(name)
         by_hand = take.state in (FAILED, DONE) and take.why.startswith(BY_HAND)
@@ -354,7 +354,7 @@ class Sheet:
             self.ledger.set_take(self.name, take.id, "settled: the result is accepted", state=DONE, why=f"{BY_HAND}: accepted as it came", next_at=0.0)
             return DONE
         if lost:
-            self.ledger.set_take(self.name, take.id, "settled: never arrived", state=FAILED, task="", why=f"{BY_HAND}: the service never had it", charged=0.0)
+            self.ledger.set_take(self.name, take.id, "settled: never arrived", state=FAILED, task="", why=f"{BY_HAND}: the service never received it", charged=0.0)
             return FAILED
         self.ledger.set_take(self.name, take.id, f"settled: task {task}", state=SENT, task=task, why="", next_at=0.0, charged=None, tries=0, since=0.0)
         return SENT

@@ -27,7 +27,7 @@ def prompt_id(content: str) -> str:
 
 
 class Recorder:
-    """Makes the records of one writer's prompts: what is the same in all of them is made once."""
+    """Makes the records of one writer's prompts: what is the same in all prompts is made once."""
 
     def __init__(self, writer: Writer, fills: Sequence[Fill | None], varied: Sequence[str] = (), draw: int | None = None):
         self.writer = writer

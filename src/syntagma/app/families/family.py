@@ -287,7 +287,7 @@ class Family:
             wanted -= sum(number <= wanted for number in frozenset(design.without))
         if wanted and tally.written < wanted and self.window.high == Window().high:
             more = "the open slots give no more" if not self.compiled.axes else "the axes give no more"
-            lines.append(f"{wanted:,} were ordered, but there are only {tally.written:,}: {f'the design has no more ({size:,})' if size else more}")
+            lines.append(f"{wanted:,} were asked for, but there are only {tally.written:,}: {f'the design has no more ({size:,})' if size else more}")
         return lines
 
 

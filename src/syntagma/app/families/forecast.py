@@ -65,7 +65,7 @@ def foreseen(family: CompiledFamily) -> Foreseen:
     if most is not None and count and count > most and family.design != "single":
         axes = " × ".join(str(len(axis.levels)) for axis in family.axes)
         why = f"the axes give no more ({axes}{'' if most == prod(len(a.levels) for a in family.axes) else ', less what contradicts'})"
-        lines.append(f"{count:,} were ordered, but at most {most:,} are possible: {why}; vary more, or ask for fewer")
+        lines.append(f"{count:,} were asked for, but at most {most:,} are possible: {why}; vary more, or ask for fewer")
     _check_cost(family, min(count or most or 1, most or count or 1))
     return Foreseen(lines, most)
 

@@ -1,1 +1,1 @@
-"""What is handed on to others: briefs, and the pages that templates lay out."""
+"""Results in this bundle to others: briefs, and the pages that templates lay out."""

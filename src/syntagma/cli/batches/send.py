@@ -10,11 +10,11 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="the sheet")
     parser.add_argument("--budget", type=args.within("budget"))
     parser.add_argument("--yes", action="store_true")
-    parser.add_argument("--first", metavar="N", type=args.within("count"), default=0, help="at most so many takes, of a row each: proofs")
+    parser.add_argument("--first", metavar="N", type=args.within("count"), default=0, help="send at most this many takes, each of a different row, as proofs")
     parser.add_argument("--free", action="store_true", help="stop at what would be charged")
-    parser.add_argument("--ungated", action="store_true", help="wait for no choice of stills: the first result counts (a budget is needed)")
+    parser.add_argument("--ungated", action="store_true", help="don't wait until stills are chosen: use the first result (needs a budget)")
     parser.add_argument("--dry-run", dest="dry", action="store_true")
-    parser.add_argument("--code", metavar="TEXT", default="", help="a cost code of your own, which is carried along")
+    parser.add_argument("--code", metavar="TEXT", default="", help="a cost code of your own, to be recorded")
     parser.add_argument("--at", default="")
     parser.json("requests", "sent")
     parser.examples("syntagma send crossings --budget 40", "syntagma send crossings --first 3 --dry-run")
@@ -28,7 +28,7 @@ def run(call) -> int:
     from syntagma.storage.trouble import Trouble
 
     if (call.yes or call.ungated) and call.budget is None:
-        raise Trouble(f"{'--yes' if call.yes else '--ungated'} needs a cap", "say --budget N with it", 2)
+        raise Trouble(f"{'--yes' if call.yes else '--ungated'} needs a budget", "add --budget N", 2)
     workspace = Workspace.load(tell=terminal.left_out)
     with opened(workspace, read_only=True) as ledger, Collector(workspace, ledger, call.at) as collector:
         order = Order(call.budget, caps(workspace.settings), call.first, call.free, call.ungated, call.code)
@@ -42,7 +42,7 @@ def run(call) -> int:
         if not parts:
             unclear = len(ledger.in_state(("unclear", "sending"), call.name))
             more = f"; {unclear} {'is' if unclear == 1 else 'are'} unclear: syntagma collect {call.name}" if unclear else ""
-            terminal.say(f"nothing is approved that is not sent: syntagma sheet approve {call.name} …{more}")
+            terminal.say(f"every approved row has been sent: syntagma sheet approve {call.name} …{more}")
             return 1
         if not call.json:
             _foretold(parts, call)
@@ -61,7 +61,7 @@ def _dry(sender, call) -> int:
         terminal.items(found)
         return 0 if found else 1
     if not found:
-        terminal.say(f"Nothing to send: syntagma sheet approve {call.name} … approves rows.")
+        terminal.say(f"Nothing to send. To approve rows: syntagma sheet approve {call.name} …")
         return 1
     cost = lambda one: money_shown({one["cost"]["currency"]: one["cost"]["amount"]}) if "cost" in one else "no price"  # noqa: E731
     rows = [(one["row"], one["takes"], f"{one['method']} {one['host']}{one['path']}", cost(one), one.get("waits", "")) for one in found]
@@ -77,7 +77,7 @@ def _foretold(parts, call) -> None:
 
     def most(part) -> str:
         said = "nobody knows" if part.amount is None else money_shown({part.currency: part.amount})
-        return said + (f", {part.tax:.0%} tax in it" if part.tax else "") + (f", {part.free} free today" if part.free else "")
+        return said + (f", including {part.tax:.0%} tax" if part.tax else "") + (f", {part.free} free today" if part.free else "")
 
     terminal.table(("model", "to", "rows", "takes", "at most"), [(p.model, p.host, p.rows, p.takes, most(p)) for p in parts], "at most")
     sums: dict[str, float] = {}
@@ -87,8 +87,8 @@ def _foretold(parts, call) -> None:
             terminal.hanging(("go along: ", terminal.QUIET), ", ".join(part.files), error=False)
     unpriced = [part.model for part in parts if part.amount is None]
     cap = f"; this run stops at {call.budget:g}" if call.budget is not None else ""
-    more = f", and what {' and '.join(unpriced)} may cost, which no price says" if unpriced else ""
-    terminal.say(f"in all {money_shown({name: amount for name, amount in sums.items() if amount or not unpriced})} at most{more}{cap}", error=False)
+    more = f", plus the unknown cost of {' and '.join(unpriced)}" if unpriced else ""
+    terminal.say(f"in total {money_shown({name: amount for name, amount in sums.items() if amount or not unpriced})} at most{more}{cap}", error=False)
 
 
 def _agreed() -> bool:
@@ -123,6 +123,6 @@ def _sent(sender, parts, as_json: bool) -> int:
         terminal.json({"sent": went.sent, "refused": went.refused, "waiting": went.waiting, "unclear": went.unclear, "stopped": bool(sender.stopped), "spent": costs(went.spent)})
     rest = [f"{count} {what}" for count, what in ((went.refused, "refused"), (went.waiting, "waiting"), (went.unclear, "unclear")) if count]
     stopped = ", stopped" if sender.stopped else ""
-    what_next = f"syntagma collect {sender.sheet.name} fetches what comes" if went.sent or went.unclear else f"the same call goes on; syntagma sheet show {sender.sheet.name} says how it stands"
+    what_next = f"syntagma collect {sender.sheet.name} downloads the results" if went.sent or went.unclear else f"run the same command to continue; syntagma sheet show {sender.sheet.name} shows the state"
     terminal.say(f"{went.sent} sent{stopped}{'; ' + ', '.join(rest) if rest else ''}; {money_shown(went.spent)} at most; {what_next}")
     return 1 if went.ended or went.refused or went.unclear or sender.stopped else 0

@@ -6,7 +6,7 @@ from syntagma.cli import args, terminal
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("name", metavar="NAME", nargs="?", default="", help="a sheet, to be shown; left out: all of them")
+    parser.add_argument("name", metavar="NAME", nargs="?", default="", help="the sheet to show (default: a list of all)")
     _rows(parser)
     _out(parser)
     parser.json("sheets", "rows")
@@ -43,7 +43,7 @@ def _show_arguments(parser: args.Parser) -> None:
 
 def _import_arguments(parser: args.Parser) -> None:
     _name(parser)
-    parser.add_argument("more", metavar="FILE", nargs="*", help="copies of the sheet that were edited (.xlsx, .csv)")
+    parser.add_argument("more", metavar="FILE", nargs="*", help="edited copies of the sheet (.xlsx, .csv)")
     parser.examples("syntagma sheet import crossings COPY.xlsx")
 
 
@@ -77,9 +77,9 @@ def _choose_arguments(parser: args.Parser) -> None:
 def _settle_arguments(parser: args.Parser) -> None:
     _name(parser)
     parser.add_argument("more", metavar="TAKE", nargs="+", help="the id of a take (r1a2b3c4d5.2)")
-    parser.add_argument("--task", metavar="N", default="", help="the task that the service has it under")
-    parser.add_argument("--lost", action="store_true", help="the service never had it")
-    parser.add_argument("--accept", action="store_true", help="take what came of it as it is")
+    parser.add_argument("--task", metavar="N", default="", help="its task number at the service")
+    parser.add_argument("--lost", action="store_true", help="the service never received it")
+    parser.add_argument("--accept", action="store_true", help="accept the result as it is")
     parser.examples("syntagma sheet settle crossings TAKE --lost")
 
 
@@ -159,23 +159,23 @@ def _new(workspace, ledger, call) -> int:
     from syntagma.storage.trouble import Trouble
 
     if not call.more:
-        raise Trouble("no file of prompts is named", f"write syntagma sheet new {call.name} FILE (.jsonl .json .csv .xlsx .txt)", 2)
+        raise Trouble("no file of prompts was named", f"write syntagma sheet new {call.name} FILE (.jsonl .json .csv .xlsx .txt)", 2)
     if ledger.has(call.name):
-        raise Trouble(f"there is a sheet “{call.name}” already", "give it another name; new rows come in by sheet import", 2)
+        raise Trouble(f"a sheet called “{call.name}” exists already", "choose another name; to add rows, use sheet import", 2)
     read = [one for path in call.more for one in prompts_of_file(path, records=True)]
     if wrong := [one.mistake for one in read if one.mistake]:
         raise Refused(wrong)
     records = [{**one.record, "text": one.text} for one in read]
     rows = rows_of(workspace, records)
     if not rows:
-        raise Trouble("there is no prompt in it that is to be sent", "what a film keeps (kept) is not a row", 1)
+        raise Trouble("it has no prompts to send", "prompts that a film keeps are not rows", 1)
     ledger.add_rows(call.name, rows)
     sheet = Sheet(workspace, ledger, call.name)
     takes = sum(row.takes for row in sheet.rows.values())
-    each = "at one take each and as they are" if takes == len(rows) else f"for {takes} takes"
+    each = "for one take each, as they are" if takes == len(rows) else f"for {takes} takes"
     terminal.say(f"{_so_many(len(rows), 'row')} in the sheet {call.name}, {money_shown(_quoted(sheet.rows.values()))} {each}")
     if one_change_at_a_time(records):
-        terminal.note("one change at a time shows each choice in one prompt; which of them makes the difference, more prompts tell: syntagma expand … --design effects")
+        terminal.note("with one change at a time each choice is in one prompt only; to learn which makes a difference: syntagma expand … --design effects")
     return _given_out(sheet, call) if call.out else 0
 
 
@@ -183,7 +183,7 @@ def _given_out(sheet, call) -> int:
     from syntagma.app.batches.sheet_file import write_sheet_file
 
     count = write_sheet_file(sheet, call.out, terminal.note)
-    terminal.say(f"{count} rows in {call.out}; a copy that was edited comes back by syntagma sheet import {sheet.name} FILE")
+    terminal.say(f"{count} rows in {call.out}; to import an edited copy: syntagma sheet import {sheet.name} FILE")
     return 0
 
 
@@ -204,7 +204,7 @@ def _show(sheet, call) -> int:
     for name, why in told:
         terminal.hanging((name, terminal.NAME), f" {why}", error=False)
     states = ", ".join(f"{count} {state}" for state, count in sheet.summary().items())
-    terminal.say((f"{states}; {money_shown(_quoted(sheet.rows.values()))} as quoted, {money_shown(sheet.ledger.spent(sheet.name))} spent", terminal.QUIET), error=False)
+    terminal.say((f"{states}; {money_shown(_quoted(sheet.rows.values()))} quoted, {money_shown(sheet.ledger.spent(sheet.name))} spent", terminal.QUIET), error=False)
     return 0
 
 
@@ -238,7 +238,7 @@ def _import(sheet, call) -> int:
     from syntagma.storage.trouble import Trouble
 
     if not call.more:
-        raise Trouble("no copy is named", f"write syntagma sheet import {call.name} FILE", 2)
+        raise Trouble("no copy was named", f"write syntagma sheet import {call.name} FILE", 2)
     worst = 0
     for path in call.more:
         came, told = sheet.take(read_sheet_file(path), path)
@@ -249,10 +249,10 @@ def _import(sheet, call) -> int:
             terminal.say(line)
         for one in came.conflicts:
             worst = 1
-            terminal.say((one.row, terminal.NAME), (f" {one.column} was changed on both sides, and neither is taken:", terminal.WRONG))
+            terminal.say((one.row, terminal.NAME), (f" {one.column} was changed on both sides, so neither change was taken:", terminal.WRONG))
             for who, text in (("given out", one.given), ("now", one.now), (path, one.theirs)):
                 terminal.hanging((f"{who}: ", terminal.QUIET), text or "blank")
-        for what, names in (("twice in it, the first counts", came.twice), ("not in it: they stay as they are", came.gone), ("no row of this sheet", came.unknown)):
+        for what, names in (("in it twice; the first counts", came.twice), ("missing from it, so unchanged", came.gone), ("no row of this sheet", came.unknown)):
             if names:
                 worst = 1 if what.startswith("no row") else worst
                 terminal.say(f"{what}: {', '.join(names[:12])}{f' and {len(names) - 12} more' if len(names) > 12 else ''}")
@@ -280,7 +280,7 @@ def _set(sheet, call, status: str) -> int:
         removed = [row for row in rows if row.status == "removed"]
         rows = [row for row in rows if row.status != "removed" and not sheet.sent(row.id)]
         if removed:
-            terminal.note(f"{len(removed)} that {'are' if len(removed) > 1 else 'is'} removed stay so: name them by id, or open them first")
+            terminal.note(f"{len(removed)} removed row{'s' if len(removed) > 1 else ''} skipped: name them by id, or restore them first")
     refused = sheet.set_status(rows, status, call.anyway)
     done = [row for row in rows if row.id not in {one.id for one, _ in refused}]
     for row, why in refused:
@@ -317,7 +317,7 @@ def _redraw(sheet, call) -> int:
 def _choose(sheet, call) -> int:
     for name in call.more:
         sheet.choose(name)
-        terminal.say(f"{name} is chosen")
+        terminal.say(f"chose {name}")
     return 0
 
 
@@ -325,7 +325,7 @@ def _settle(sheet, call) -> int:
     from syntagma.storage.trouble import Trouble
 
     if sum((bool(call.task), call.lost, call.accept)) != 1 or len(call.more) != 1:
-        raise Trouble("say what became of one take", "write syntagma sheet settle NAME r1a2b3c4d5.1 --lost, --task N, or --accept", 2)
+        raise Trouble("say what happened to one take", "write syntagma sheet settle NAME r1a2b3c4d5.1 --lost, --task N, or --accept", 2)
     terminal.say(f"{call.more[0]} is {sheet.settle(call.more[0], call.task, call.lost, call.accept)}")
     return 0
 
@@ -355,14 +355,14 @@ def _so_many(count: int, noun: str) -> str:
 
 
 VERBS = {
-    "new": args.Verb("make one of files of prompts", _new_arguments, _begin),
-    "show": args.Verb("show one, or write it as a table", _show_arguments, _on_sheet(_show, False)),
-    "import": args.Verb("bring an edited copy back", _import_arguments, _on_sheet(_import, True)),
-    "approve": args.Verb("approve rows as they are seen", _status_arguments("approve"), _on_sheet(_approve, True)),
-    "remove": args.Verb("remove rows: they are not sent", _status_arguments("remove"), _on_sheet(_remove, True)),
+    "new": args.Verb("make a sheet from files of prompts", _new_arguments, _begin),
+    "show": args.Verb("show a sheet, or write it as a table", _show_arguments, _on_sheet(_show, False)),
+    "import": args.Verb("import an edited copy", _import_arguments, _on_sheet(_import, True)),
+    "approve": args.Verb("approve rows as shown", _status_arguments("approve"), _on_sheet(_approve, True)),
+    "remove": args.Verb("remove rows, so they are not sent", _status_arguments("remove"), _on_sheet(_remove, True)),
     "restore": args.Verb("open rows again", _status_arguments("restore"), _on_sheet(_restore, True)),
-    "redraw": args.Verb("pick anew what was picked in rows", _redraw_arguments, _on_sheet(_redraw, True)),
+    "redraw": args.Verb("pick again what was picked in rows", _redraw_arguments, _on_sheet(_redraw, True)),
     "choose": args.Verb("choose takes", _choose_arguments, _on_sheet(_choose, True)),
-    "settle": args.Verb("say what became of a take that is unclear", _settle_arguments, _on_sheet(_settle, True)),
-    "log": args.Verb("show everything that led to rows", _log_arguments, _on_sheet(_log, False)),
+    "settle": args.Verb("settle an unclear take", _settle_arguments, _on_sheet(_settle, True)),
+    "log": args.Verb("show the whole history of rows", _log_arguments, _on_sheet(_log, False)),
 }

@@ -4,7 +4,7 @@ import sys
 
 from syntagma.cli import args, options, terminal
 
-HELP = "enter: take what stands · tab: the terms · ?: help · pick: choose for me · -: leave blank · <: step back · ctrl-d: done · ctrl-c: stop, the answers are kept"
+HELP = "enter: take the answer shown · tab: the terms · ?: help · pick: choose for me · -: leave blank · <: step back · ctrl-d: done · ctrl-c: stop, the answers are kept"
 
 
 def run(call) -> int:

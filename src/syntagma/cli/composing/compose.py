@@ -13,11 +13,11 @@ MOST_BESIDE = 4  # lines beside a prompt in a terminal
 def arguments(parser: args.Parser) -> None:
     parser.add_argument(
         "formula", metavar="FORMULA", nargs="?", default="",
-        help="a formula's name, a .formula file, or a formula on one line in quotes; with --from it may be left out: the one is taken that keeps most",
+        help="a formula's name, a .formula file, or a formula on one line in quotes; with --from you may leave it out, and Syntagma takes the one that keeps most",
     )  # fmt: skip
     parser.add_argument(
         "fills", metavar="slot=text", nargs="*",
-        help='what stands in a slot; "a; b" is a list, slot= leaves it blank, slot=pick picks it',
+        help='what fills a slot; "a; b" is a list, slot= leaves it blank, slot=pick picks for you',
     )  # fmt: skip
     parser.add_argument("--kept", default="")
     parser.add_argument("--model")
@@ -25,14 +25,14 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--ask", action="store_true")
     parser.add_argument("--pick", action="store_true")
     options.arguments(parser)
-    parser.add_argument("--again", metavar="SLOT", action="append", default=[], help="pick another for this slot only")
+    parser.add_argument("--again", metavar="SLOT", action="append", default=[], help="pick again for this slot only")
     parser.add_argument(
         "--from", metavar="TEXT", dest="wish",
-        help="a plain wish in a sentence, a story or a page (text, a file, or -): what it says goes into the slots, a prompt for each scene",
+        help="a plain wish, a story or a page (text, a file, or -): its words fill the slots, one prompt per scene",
     )  # fmt: skip
-    parser.add_argument("--like", metavar="FILE", default="", help="a reference picture: its palette, its light where that is plain, its ratio, in what is not given")
+    parser.add_argument("--like", metavar="FILE", default="", help="a reference picture, whose palette, ratio and (where it is clear) light fill what you leave open")
     parser.add_argument("--ideas", metavar="N", type=args.within("ideas"), help="list N different subjects instead")
-    parser.add_argument("--idea", metavar="N", type=args.within("ideas"), help="go on with idea N of that list")
+    parser.add_argument("--idea", metavar="N", type=args.within("ideas"), help="use idea N of the list")
     parser.add_argument("--rows")
     parser.add_argument("--print", choices=("text", "negative", "request"), default="text", help="what to print (default: text)")
     parser.json("prompts", "ideas")
@@ -70,7 +70,7 @@ def run(call) -> int:
     if scenes and _is_fill(call.formula):
         call.fills, call.formula = [*filter(None, [call.formula]), *call.fills], _chosen(workspace, scenes)
     elif not call.formula:
-        raise Trouble("no formula is named", "name one (syntagma formula), or say what you wish for: --from \"…\"", 2)
+        raise Trouble("no formula was named", "name one (syntagma formula), or write a wish: --from \"…\"", 2)
     nothing = not (call.fills or scenes or call.rows or call.ideas or call.idea or pick or call.like)
     pick = pick or nothing
     seen = _seen_first(workspace, call) if call.like else None
@@ -94,7 +94,7 @@ def run(call) -> int:
         return _scenes(composer, fills, call, scenes)
     composed = composer.compose(fills, scenes[0].text if scenes else "")
     if nothing and not _seen(call):
-        terminal.note(f'picked for you: name a part to choose it (light="full moonlight"), --draw {composed.ask.taste.draw + 1} picks others, --ask asks for each')
+        terminal.note(f'picked for you; to choose a part yourself, name it (light="full moonlight"), --draw {composed.ask.taste.draw + 1} picks others, --ask asks for each')
     _write([composed], call, composer.writer)
     if not _seen(call) or terminal.everything():
         terminal.findings(composed.findings)
@@ -110,7 +110,7 @@ def _own_words(workspace, call) -> int:
     ask = Ask("", call.model, args.listed(call.look), options.taste(call), False, (), options.manner(call))
     every = [compose_wish(workspace, text, ask) for text in texts]
     if named := formulas_named(workspace, call.wish):
-        terminal.note(f"“{named[0]}” is a formula, too: syntagma compose {named[0]} --from …")
+        terminal.note(f"“{named[0]}” is also a formula: syntagma compose {named[0]} --from …")
     _write(every, call, every[0].writer)
     for composed in every if not _seen(call) or terminal.everything() else ():
         terminal.findings(composed.findings)
@@ -162,9 +162,9 @@ def _like(composer, fills: dict[str, str], seen) -> dict[str, str]:
     """The fills, with what is seen in the slots that are not given; it is told."""
     slots = [rule for rule in composer.writer.rules if rule.facet in seen.fills and rule.name not in fills]
     for rule in slots:
-        terminal.note(f"{rule.name}: {seen.fills[rule.facet]}, as it is seen")
+        terminal.note(f"{rule.name}: {seen.fills[rule.facet]}, as seen")
     if not slots:
-        terminal.note(f"{composer.writer.formula.name} has no open slot for what is seen ({', '.join(seen.fills)})")
+        terminal.note(f"{composer.writer.formula.name} has no open slot for what the picture shows ({', '.join(seen.fills)})")
     return {**fills, **{rule.name: seen.fills[rule.facet] for rule in slots}}
 
 
@@ -181,9 +181,9 @@ def _ideas(composer, fills: dict[str, str], call) -> int:
         ("#", *slots), [(i.number, *(i.fills.get(slot, "") for slot in slots)) for i in found], slots[min(1, len(slots) - 1)]
     )
     if len(found) < call.ideas:
-        terminal.say(f"{call.ideas} were asked for, and there are {len(found)}: {slots[0]} has no more that suit")
+        terminal.say(f"{call.ideas} were asked for, but only {len(found)} terms of {slots[0]} fit")
     if terminal.on_terminal():
-        terminal.say((f"\nthe same call with --idea N --pick in place of --ideas {call.ideas} goes on with one", terminal.QUIET))
+        terminal.say((f"\nto use one, run the same command with --idea N --pick instead of --ideas {call.ideas}", terminal.QUIET))
     return 0
 
 
@@ -202,7 +202,7 @@ def _write(every: list, call, writer, wrong: Sequence = ()) -> None:
             from syntagma.storage.trouble import Trouble
 
             raise Trouble(
-                "this prompt has no negative text", "a formula's lines that begin with - make it, for a model that takes it", 1
+                "this prompt has no negative text", "it comes from a formula's lines that begin with -, for models that take it", 1
             )
         for composed in every:
             if call.print == "request":
@@ -245,7 +245,7 @@ def _below(composed, call) -> None:
         for slot in composed.picked:
             gloss = [term.gloss for term in named[slot].terms[:1] if term.gloss]
             if who := composed.away(slot):
-                gloss.append(f"away from home: nobody would look for the {who} there")
+                gloss.append(f"unusual place: nobody would look for the {who} there")
             terminal.say((f"{slot:<{width}}", terminal.NAME), named[slot].shown, (f"  {'; '.join(gloss)}", terminal.QUIET))
     if composed.picked or composed.heard:
         terminal.say((composed.call, terminal.QUIET))
@@ -298,7 +298,7 @@ def _scenes(composer, fills: dict[str, str], call, scenes) -> int:
         known = {name: words for scene in scenes for name, words in scene.known.items() if words}
         for name, words in known.items():
             entry = f'[{name.lower()}]  words = "{name}, {words}"'
-            terminal.say((name, terminal.NAME), " is described in full once a scene", (f"  to call by @{name.lower()}, in known.toml: {entry}", terminal.QUIET))
+            terminal.say((name, terminal.NAME), " is described in full once per scene", (f"  to call by @{name.lower()}, in known.toml: {entry}", terminal.QUIET))
         terminal.findings(composer.remarks)
     return 1 if any(f.kind == ERROR for composed in every for f in composed.findings) else 0
 

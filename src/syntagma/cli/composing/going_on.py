@@ -34,7 +34,7 @@ def go_on(command: str, number: str, words: list[str]) -> int:
     varied = {part for flag, word in pairwise(words) if flag == "--vary" for part in word.partition("=")[0].partition(":")[0].split("+")}
     model = ["--model", kept.model] if kept.model and "--model" not in words and not any(word.startswith("--model=") for word in words) else []
     if kept.record.get("edited"):
-        terminal.note("its words were changed by hand: what was changed is in no fill, and not in what comes")
+        terminal.note("its words were changed by hand, and those changes will not carry over")
     if kept.formula and given and not says_more(kept.record):
         looks = ["--look", ",".join(kept.record["looks"])] if isinstance(kept.record.get("looks"), list) and "--look" not in words else []
         taken = varied if command == "expand" else set()

@@ -11,13 +11,13 @@ def arguments(parser: args.Parser) -> None:
         "file",
         metavar="FILE",
         nargs="?",
-        help="prompts (.txt .csv .jsonl .json, - for standard input) a .formula, or a formula by its name; without it, all that is in force",
+        help="prompts (.txt .csv .jsonl .json, - for standard input), a .formula file, or a formula by name (default: the whole workspace)",
     )
     parser.add_argument("--model")
-    parser.add_argument("--mend", action="store_true", help="mend what is sure, show the difference, and write the file anew")
+    parser.add_argument("--mend", action="store_true", help="fix what is certain, show the difference, and rewrite the file")
     parser.add_argument("--out")
-    parser.add_argument("--request", action="store_true", help="print the request for each prompt, its text as it stands")
-    parser.add_argument("--paper", dest="print", metavar="SIZE", help="is the model's size enough for a print of 50x70cm, or a3?")
+    parser.add_argument("--request", action="store_true", help="print the request for each prompt, with its text unchanged")
+    parser.add_argument("--paper", dest="print", metavar="SIZE", help="check whether the model's size is enough for a print of 50x70cm, or a3")
     parser.add_argument("--ppi", dest="dpi", type=args.within("dpi"), default=300)
     parser.json("checked", "enlargings")
     parser.examples(
@@ -36,7 +36,7 @@ def run(call) -> int:
     if (call.mend or call.request) and (not call.file or call.file.endswith(".formula")):
         from syntagma.storage.trouble import Trouble
 
-        raise Trouble(f"{'--mend' if call.mend else '--request'} wants a file of prompts", "name one, or - for standard input", 2)
+        raise Trouble(f"{'--mend' if call.mend else '--request'} needs a file of prompts", "name one, or - for standard input", 2)
     if not call.file:
         return _workspace(workspace, call)
     if call.file.endswith(".formula"):
@@ -122,7 +122,7 @@ def _mend(workspace, call) -> None:
 
     target = call.out or call.file
     if call.file.lower().endswith((".xlsx", ".parquet")) or target.lower().endswith(".xlsx"):
-        raise Trouble("a workbook is not mended where it stands", "export it as CSV UTF-8, and mend that", 2)
+        raise Trouble("--mend does not change workbooks", "export it as CSV UTF-8, and run --mend on that", 2)
     source = "standard input" if call.file == "-" else call.file
     with nullcontext() if target == "-" else held(target):
         text = prompt_input.text_of(call.file, "a file of prompts")
@@ -131,7 +131,7 @@ def _mend(workspace, call) -> None:
             terminal.say((f"{source}:{one.line}", terminal.NAME))
             terminal.difference(one.before, one.after)
         for one in left:
-            terminal.say((f"{source}:{one.line}", terminal.NAME), " could be mended, and is left: its place in the file is not plain")
+            terminal.say((f"{source}:{one.line}", terminal.NAME), " could be fixed but was left: its place in the file is not clear")
         if target == "-":
             terminal.line(new, end="")
         elif changed or call.out:
@@ -148,7 +148,7 @@ def _paper(workspace, call) -> int:
     if wanted is None:
         raise Trouble(f"“{call.print}” is not a size of a print", "write 50x70cm, 20x30in or a3", 2)
     if not call.model:
-        raise Trouble("no model is named, so there is no size in pixels", "write --model curlew-still", 2)
+        raise Trouble("no model was named, so the size in pixels is unknown", "write --model curlew-still", 2)
     found = enlargings(workspace, call.model, wanted)
     if call.json:
         terminal.items(one._asdict() for one in found)

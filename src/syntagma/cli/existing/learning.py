@@ -6,25 +6,25 @@ from syntagma.cli import args, prompt_input, terminal
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("name", metavar="NAME", help="what the formula is to be called")
+    parser.add_argument("name", metavar="NAME", help="a name for the formula")
     parser.add_argument(
         "examples",
         metavar="FILE",
         nargs="*",
-        help="files of examples, four or more in all (any form that read takes), or - for standard input",
+        help="files with four or more examples (any format that read takes), or - for standard input",
     )
     parser.add_argument("--text")
     parser.add_argument(
-        "--fixed", metavar="WORDS", action="append", default=[], help="words that are fixed wherever they stand; may be given again"
+        "--fixed", metavar="WORDS", action="append", default=[], help="words that are fixed everywhere; may be given again"
     )
     parser.add_argument(
-        "--open", metavar="WORDS", action="append", default=[], help="words that are not fixed although all examples have them"
+        "--open", metavar="WORDS", action="append", default=[], help="words that vary although all examples have them"
     )
     parser.add_argument("--column", default="")
     parser.add_argument(
         "--save",
         action="store_true",
-        help="keep it in the workspace: the formula, new terms, and a look for what stands beside the prose",
+        help="save to the workspace: the formula, new terms, and a look for parameters and negative text",
     )
     parser.add_argument("--own", action="store_true")
     parser.json("learned")
@@ -41,7 +41,7 @@ def run(call) -> int:
     from syntagma.storage.trouble import Trouble
 
     if bool(call.examples) == (call.text is not None):
-        raise Trouble("learn takes files of examples, or one prompt", "name a file, or write --text \"…\"", 2)
+        raise Trouble("formula learn takes files of examples, or one prompt", "name a file, or write --text \"…\"", 2)
     workspace = Workspace.load(tell=terminal.left_out)
     texts: list[str] = []
     unread = 0
@@ -65,26 +65,26 @@ def run(call) -> int:
         )  # fmt: skip
     else:
         terminal.line(found.learned.formula, end="")
-    terminal.say(f"\nit gives back {found.exact} of {len(texts)} examples exactly")
+    terminal.say(f"\nit reproduces {found.exact} of {len(texts)} examples exactly")
     for one, other in missed[:5]:
         terminal.say(("  example  ", terminal.QUIET), one)
         terminal.say(("  again    ", terminal.QUIET), other or "(it can't)")
     if len(missed) > 5:
         terminal.say((f"  and {len(missed) - 5} more", terminal.QUIET))
     for foreign in found.learned.foreign:
-        terminal.say(("remark", terminal.QUIET), f" taken out: {foreign}")
+        terminal.say(("remark", terminal.QUIET), f" left out: {foreign}")
     for slot, column in found.learned.slots():
         if column.apart:
-            terminal.say(("remark", terminal.QUIET), f" {slot}: the vocabulary has few of its choices, so they are a facet of the formula's own, {column.apart}")
+            terminal.say(("remark", terminal.QUIET), f" {slot}: the vocabulary has few of its choices, so they become a new facet, {column.apart}")
     if call.save or call.own:
         for path in save(workspace, found, call.name, call.own):
             terminal.say(path)
         for _, column in found.learned.slots():
             if column.apart:
-                terminal.say((f"more of its kind: syntagma term new {column.apart} \"…\"", terminal.QUIET))
+                terminal.say((f"to add more: syntagma term new {column.apart} \"…\"", terminal.QUIET))
         terminal.say(f"try it: syntagma compose {call.name} --pick")
     elif not call.json:
-        terminal.say(("keep it with --save; --fixed and --open correct it", terminal.QUIET))
+        terminal.say(("--save saves it; --fixed and --open correct it", terminal.QUIET))
     if unread:
         terminal.say(f"{unread} example{'' if unread == 1 else 's'} could not be read")
     return 1 if unread else 0

@@ -69,7 +69,7 @@ def parts_table(reading) -> None:
         )
     terminal.console().print(grid)
     if len(said) > most:
-        terminal.note(f"and {len(said) - most:,} parts more: --json has them all")
+        terminal.note(f"and {len(said) - most:,} more parts: --json has them all")
 
 
 def comparison(found) -> None:
@@ -94,4 +94,4 @@ def comparison(found) -> None:
     counts = {how: sum(p.how == how for p in found.pairs) for how in marks}
     terminal.line()
     terminal.say(", ".join(f"{n} {how}" for how, n in counts.items() if n), error=False)
-    terminal.say(f"distance {found.distance:.2f} (0 the same, 1 nothing shared)", error=False)
+    terminal.say(f"distance {found.distance:.2f} (0: the same, 1: nothing in common)", error=False)

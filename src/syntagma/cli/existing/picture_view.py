@@ -16,7 +16,7 @@ def picture(file: str, seen) -> None:
     terminal.say(("light     ", terminal.QUIET), f"{light.key_word}, {light.contrast_word}, {light.warmth_word}{side}", error=False)
     terminal.say(("edges     ", terminal.QUIET), sharp, error=False)
     for term, sure in seen.terms:
-        how = "it says just that" if sure >= 0.72 else "it may do" if sure >= 0.5 else "not quite"
+        how = "says just that" if sure >= 0.72 else "may suit" if sure >= 0.5 else "not quite"
         terminal.say((f"{term.facet:<10}", terminal.QUIET), f"{term.term}", (f"  {how} ({sure:.0%})", terminal.QUIET), error=False)
     fills = " ".join(f'{facet}="{words}"' for facet, words in seen.fills.items())
     terminal.say(("fills     ", terminal.QUIET), fills, error=False)

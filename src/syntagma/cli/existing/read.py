@@ -95,7 +95,7 @@ def _of_picture(path: str, quiet: bool) -> str:
             if text:
                 terminal.say((f"{name:<12}", terminal.QUIET), " ".join(text.split())[:400], error=False)
     if found.signed and not quiet:
-        terminal.note("its provenance is signed: a copy with other words in it would break that")
+        terminal.note("its provenance is signed; changing its words would break the signature")
     return found.prompt
 
 
@@ -111,10 +111,10 @@ def _view(reading, number: int = 0) -> None:
     if number:
         terminal.line()
     if reading.read_to < len(reading.text):
-        terminal.say(("remark", terminal.QUIET), f" the first {reading.read_to:,} characters are read; what follows is not part of it, and stays as it is")
+        terminal.say(("remark", terminal.QUIET), f" only the first {reading.read_to:,} characters are read; the rest is ignored")
     if reading.broken:
         terminal.say(("error", terminal.WRONG), f" this is not complete JSON: {reading.broken}")
-        terminal.say(("  what could be read is shown; mend the text, and read it again", terminal.QUIET))
+        terminal.say(("  this shows what could be read; correct the text and read it again", terminal.QUIET))
 
 
 def _by_formula(workspace, call) -> int:
@@ -127,7 +127,7 @@ def _by_formula(workspace, call) -> int:
     text = one_of(call.prompt, call.column, sys.stdin.buffer)
     match = Matcher(Writer(formula, workspace.model(call.model), workspace.vocabulary)).match(text.strip())
     if match is None or match.score < 0:  # below 0 its words are explained by chance only
-        raise Trouble(f"the text was not written with {call.formula}", "leave --formula out to read its parts by themselves", 1)
+        raise Trouble(f"the text was not written with {call.formula}", "leave --formula out to read it without one", 1)
     if call.json:
         terminal.items([{"text": text, "formula": formula.name, "fills": match.fills}])
     else:

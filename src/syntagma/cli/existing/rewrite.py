@@ -11,14 +11,14 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--written-with", dest="source", default="")
     parser.add_argument("--model")
     options.form_argument(parser)
-    parser.add_argument("--order", metavar="A,B", help="what comes first: facets, or camera, light, look, sound")
+    parser.add_argument("--order", metavar="A,B", help="the parts that come first: facets, or camera, light, look, sound")
     parser.add_argument("--set", action="append", default=[])
     parser.add_argument(
         "--swap",
         metavar="OLD=NEW",
         action="append",
         default=[],
-        help="other words in place of some; articles and number round them follow",
+        help="replace some words; articles and number around them follow",
     )
     parser.add_argument("--pick", action="store_true")
     options.arguments(parser)
@@ -40,7 +40,7 @@ def run(call) -> int:
     workspace = Workspace.load(tell=terminal.left_out)
     pick = call.pick or bool(call.theme or call.detail)
     if pick and not call.formula:
-        raise Trouble("there is nothing to pick without a formula", "name one: --formula photograph", 2)
+        raise Trouble("--pick needs a formula", "name one: --formula photograph", 2)
     wanted = Wanted(
         call.formula or "",
         args.listed(call.order),
@@ -49,7 +49,7 @@ def run(call) -> int:
         call.source,
     )
     if not any((call.formula, call.model, call.order, call.set, call.swap, call.look, pick)):
-        raise Trouble("nothing is said of what it is to become", "write --formula, --model, --form, --order, --set or --swap", 2)
+        raise Trouble("no change was asked for", "write --formula, --model, --form, --order, --set or --swap", 2)
     ask = Ask(call.formula or "", call.model, args.listed(call.look), options.taste(call), pick, (), options.manner(call))
     if call.order and call.formula:
         raise Trouble("a formula has its own order", "leave --order or --formula out", 2)

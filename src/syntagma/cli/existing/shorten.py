@@ -10,10 +10,10 @@ _SMALL = str.maketrans("0123456789", "⁰¹²³⁴⁵⁶⁷⁸⁹")
 def arguments(parser: args.Parser) -> None:
     prompt_input.arguments(parser, "shortened")
     parser.add_argument("--to", metavar="LENGTH", default="", help="40w (words) or 300c (characters)")
-    parser.add_argument("--steps", metavar="N", type=args.within("steps"), help="so many shorter texts, one after the other")
+    parser.add_argument("--steps", metavar="N", type=args.within("steps"), help="this many shorter texts, one after the other")
     parser.add_argument("--model")
     parser.add_argument("--marked", action="store_true", help="with --model: print the whole text, with what was lost between ‹- and -›")
-    parser.add_argument("--keep", metavar="WORDS", action="append", default=[], help="words that stay; may be given again")
+    parser.add_argument("--keep", metavar="WORDS", action="append", default=[], help="words to keep; may be given again")
     parser.add_argument("--written-with", dest="formula", default="")
     parser.examples(
         'syntagma shorten "A linocut of a tired old harbour pilot on a wet quay, lit by sodium quay lamps, with a melancholy mood, fine detail, 8k"',
@@ -28,7 +28,7 @@ def run(call) -> int:
     from syntagma.storage.trouble import Trouble
 
     if call.to.isdigit():
-        raise Trouble(f"--to {call.to} says no unit", "w is for words, c for characters", 2)
+        raise Trouble(f"--to {call.to} has no unit", "w is for words, c for characters", 2)
     workspace = Workspace.load(tell=terminal.left_out)
     if call.marked or (call.model and not (call.to or call.steps or call.keep or call.formula)):
         return _into_limits(workspace, call)
@@ -46,7 +46,7 @@ def run(call) -> int:
         if fits and chosen is None:
             missed += 1
             shortest = f"the shortest is {len(found.steps[-1].text)} characters"
-            terminal.say(("error", terminal.WRONG), f" it does not come down to {call.to or 'the limit'}: {shortest}")
+            terminal.say(("error", terminal.WRONG), f" it can't be shortened to {call.to or 'the limit'}: {shortest}")
         if call.json:
             out.add({**prompts.place(source), **_record(reading, found, chosen, call.steps, call.to if fits and chosen is None else "")})
         elif fits:
@@ -97,7 +97,7 @@ def _record(reading, found, chosen, steps: int | None, too_long_for: str) -> dic
         for u in found.units
     ]
     texts = [step.text for step in (found.some(steps) if steps else found.steps)]
-    wrong = [Finding(ERROR, f"it does not come down to {too_long_for}", "keep less, or allow more", "text", code="too-long").record()] if too_long_for else []
+    wrong = [Finding(ERROR, f"it can't be shortened to {too_long_for}", "keep fewer words, or allow a longer text", "text", code="too-long").record()] if too_long_for else []
     text = chosen.text if chosen else found.steps[-1].text if too_long_for else reading.text
     return {"text": text, "before": reading.text, "units": units, "steps": texts, "findings": wrong}
 
@@ -139,4 +139,4 @@ def _view(reading, found) -> None:
             Text(", ".join(unit.reasons), style=terminal.QUIET),
         )
     terminal.console().print(grid)
-    terminal.say(("an estimate from the text, not a look into a generator", terminal.QUIET))
+    terminal.say(("an estimate from the text alone, not from a generator", terminal.QUIET))

@@ -13,7 +13,7 @@ def arguments(parser: args.Parser) -> None:
         "formula", metavar="FORMULA", nargs="?", default="",
         help="a formula's name, a .formula file, a formula on one line in quotes, or a plan (.toml)",
     )  # fmt: skip
-    parser.add_argument("fills", metavar="slot=text", nargs="*", help="what is the same in all of them")
+    parser.add_argument("fills", metavar="slot=text", nargs="*", help="what is the same in all prompts")
     parser.add_argument("--text")
     parser.add_argument(
         "--vary", metavar="AXIS", action="append", default=[],
@@ -21,8 +21,8 @@ def arguments(parser: args.Parser) -> None:
         "light+palette=a/b,c/d (together), stress.SLOT=0.8..1.4/0.2, parameter.NAME=a,b, seed=1..4, model=A,B, look=none,A, theme=A,B, detail=bare,rich, order=formula,camera; may be given again",
     )  # fmt: skip
     parser.add_argument(
-        "--design", help="single: one change at a time against the baseline (when nothing is said) · ladder: one axis in even steps · full: every "
-        "combination · cover: every pair in few · spread: balanced and far apart · random: draws · mixed: for what --interest says · effects: to tell what each choice does (when several axes vary, and --takes or a larger --count asks for more)",
+        "--design", help="single: one change at a time against the baseline (the default) · ladder: one axis in even steps · full: every "
+        "combination · cover: every pair in few · spread: balanced and far apart · random: draws · mixed: for the effects in --interest · effects: to measure what each choice does (the default for several axes when --takes or --count asks for more results)",
     )  # fmt: skip
     parser.add_argument("--count", type=args.within("count"))
     parser.add_argument("--takes", type=args.within("takes"))
@@ -31,34 +31,34 @@ def arguments(parser: args.Parser) -> None:
         "--strength", metavar="N", action="append", default=[],
         help="cover: every pair (2, the default), every triple (3); 3:light+medium+lens for a group of axes; may be given again",
     )  # fmt: skip
-    parser.add_argument("--effort", metavar="N", type=args.within("effort"), help="how long a design is searched for (default: 1)")
-    parser.add_argument("--interest", metavar="AXIS,…", help="mixed: axes, and pairs of them as light*lens")
+    parser.add_argument("--effort", metavar="N", type=args.within("effort"), help="how thoroughly to search for a design (default: 1)")
+    parser.add_argument("--interest", metavar="AXIS,…", help="for mixed: axes, and pairs of axes as light*lens")
     parser.add_argument(
         "--rule", metavar="RULE", action="append", default=[],
-        help='what may not stand together: "never A with B", "if light is A then lens is B or C", "only A with B"; may be given again',
+        help='what may not go together: "never A with B", "if light is A then lens is B or C", "only A with B"; may be given again',
     )  # fmt: skip
-    parser.add_argument("--rules", metavar="FILE", help="a file of rules, one a line")
+    parser.add_argument("--rules", metavar="FILE", help="a file of rules, one per line")
     parser.add_argument(
         "--allow", metavar="LEVEL", action="append", default=[],
         help="keep a choice that contradicts what is fixed or another choice; may be given again",
     )  # fmt: skip
-    parser.add_argument("--different", metavar="N", type=args.within("different"), help="how far apart two texts are at least, 0 to 1")
+    parser.add_argument("--different", metavar="N", type=args.within("different"), help="the least difference between two texts, 0 to 1")
     parser.add_argument("--without", metavar="N,…", help="leave out members by their number")
-    parser.add_argument("--refill", action="store_true", help="draw others in place of those that are left out")
+    parser.add_argument("--refill", action="store_true", help="replace members that are left out")
     parser.add_argument("--kept", default="")
     parser.add_argument("--model")
     options.form_argument(parser)
     options.arguments(parser)
     parser.add_argument("--budget", type=args.within("budget"))
-    parser.add_argument("--part", metavar="K/N", help="write one of N parts only; joined, the parts are the whole")
+    parser.add_argument("--part", metavar="K/N", help="write only one of N parts; joined, the parts are the whole family")
     parser.add_argument(
         "--on", metavar="ADDRESS", help="write the parts on a Dask cluster (host:port of its scheduler) and join them in --out FILE"
     )
-    parser.add_argument("--resume", action="store_true", help="go on where an interruption left FILE.partial")
-    parser.add_argument("--save-plan", dest="save", metavar="PLAN", help="write all this to a plan (.toml); `syntagma expand PLAN` makes it again")
+    parser.add_argument("--resume", action="store_true", help="continue where an interruption left FILE.partial")
+    parser.add_argument("--save-plan", dest="save", metavar="PLAN", help="save the whole command as a plan (.toml); `syntagma expand PLAN` runs it again")
     parser.add_argument("--dry-run", dest="explain", action="store_true")
     parser.add_argument(
-        "--report", action="store_true", help="say at the end how balanced it is, which pairs it covers, what it costs"
+        "--report", action="store_true", help="report how balanced the family is, which pairs it covers, what it costs"
     )
     parser.add_argument("--table", metavar="FILE", help="the design as a table, prompts by axes: - in the terminal, or a .png")
     parser.json("prompts", "family")
@@ -83,13 +83,13 @@ def run(call) -> int:
     _vary_meant(call)
     wish = _wish(call)
     if call.table and call.table != "-" and not call.table.endswith(".png"):
-        raise Trouble(f"a table is not drawn as {call.table}", "write --table - for the terminal, or --table design.png", 2)
+        raise Trouble(f"can't draw a table as {call.table}", "write --table - for the terminal, or --table design.png", 2)
     if call.on and (call.part or call.resume or not call.out):
         raise Trouble(
             "--on writes a whole family to a file", "leave --part and --resume out, and name the file: --out FILE.jsonl", 2
         )
     if call.resume and not call.out:
-        raise Trouble("--resume goes on with a file, and none is named", "write --out FILE, as in the call that was interrupted", 2)
+        raise Trouble("--resume continues a file, and none was named", "write --out FILE, as in the interrupted command", 2)
     workspace = Workspace.load(tell=terminal.left_out)
     if call.save:
         _save(wish, call.save)
@@ -127,10 +127,10 @@ def _vary_meant(call) -> None:
 
     listed = [word for word in call.fills if re.search(r",(?! )" if call.vary or call.count else ",", word.partition("=")[2])]
     if listed and not call.formula.endswith(".toml"):
-        raise Trouble(f"“{listed[0]}” is one value, as it is written", f"write --vary {args.quote(listed[0])}", 2)
+        raise Trouble(f"“{listed[0]}” is a single value as written", f"write --vary {args.quote(listed[0])}", 2)
     slots = [word.partition("=")[0] for word in call.vary if "=" in word]
     if twice := next((slot for slot in slots if slots.count(slot) > 1), ""):
-        raise Trouble(f"“{twice}” is varied twice", "name all its values in one", 2)
+        raise Trouble(f"“{twice}” is varied twice", "give all its values in one --vary", 2)
 
 
 def _wish(call):
@@ -249,7 +249,7 @@ def _fits_a_screen(family) -> None:
     if size and size > SCREEN and not design.everything:
         models = len(family.compiled.writers)
         each = f", each for {models} models" if models > 1 else ""
-        raise Trouble(f"the family has {size:,} prompts{each}", f"--out FILE writes them, --count {SCREEN // 10} takes some, --dry-run says what they are and cost; --all shows them here", 2)
+        raise Trouble(f"the family has {size:,} prompts{each}", f"--out FILE writes them, --count {SCREEN // 10} takes a few, --dry-run shows the design and cost, --all prints them here", 2)
 
 
 def _stream(family, how: str) -> None:

@@ -6,7 +6,7 @@ from syntagma.core.diagnostics.findings import ERROR, REMARK
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("source", metavar="LIST", nargs="?", default="", help="nothing: the lists of this folder; of one the prompts are made by `film prompts`")
+    parser.add_argument("source", metavar="LIST", nargs="?", default="", help="blank: the lists of this folder; `film prompts` makes prompts from one")
     parser.json("films")
     parser.examples("syntagma film", "syntagma film prompts ticket-nine.csv --model whimbrel-motion", "syntagma film new crossing --shots 5")
 
@@ -21,21 +21,21 @@ def run(call) -> int:
 
     if call.source:
         if Path(call.source).suffix.lower() in (".csv", ".xlsx", ".fountain"):
-            raise Trouble("what is to be done with the list?", "`syntagma film prompts LIST` makes its prompts", 2)
+            raise Trouble("choose a verb: new, check or prompts", "`syntagma film prompts LIST` makes its prompts", 2)
         args.no_verb("film", args.CALLED[1:], VERBS)
     found = films_in(Workspace.load(tell=terminal.left_out), Path.cwd())
     if call.json:
         terminal.items({"source": path.name, "shots": shots} for path, shots in found)
         return 0
     if not found:
-        terminal.say("There is no shot list and no script in this folder: syntagma film new NAME begins one.")
+        terminal.say("This folder has no shot list or script. To start one: syntagma film new NAME")
         return 0
     terminal.table(("list", "shots"), [(path.name, shots) for path, shots in found], "list")
     return 0
 
 
 def _new_arguments(parser: args.Parser) -> None:
-    parser.add_argument("name", metavar="NAME", help="what to call it")
+    parser.add_argument("name", metavar="NAME", help="its name")
     parser.add_argument("--shots", metavar="N", type=args.within("shots"), default=12, help="how many rows (default: 12)")
     parser.add_argument("--formula")
     parser.examples("syntagma film new crossing --shots 5")
@@ -49,11 +49,11 @@ def _list_arguments(parser: args.Parser) -> None:
     parser.add_argument("--look")
     parser.add_argument("--draw", type=args.within("draw"), default=1)
     parser.add_argument("--set", action="append", default=[])
-    parser.add_argument("--sent", metavar="FILE", help="the records of clips that were sent: they stay as they are where their shots are")
-    parser.add_argument("--repack", action="store_true", help="pack everything anew, also what was sent, and say what is paid again")
+    parser.add_argument("--sent", metavar="FILE", help="records of clips already sent; they stay as they are if their shots have not changed")
+    parser.add_argument("--repack", action="store_true", help="pack everything again, sent clips too, and show what you would pay twice")
     parser.add_argument("--results", dest="takes", metavar="FILE", help="the results (.csv, .xlsx: clip, file, seconds, speech end, chosen), for the timeline and the frames")
-    parser.add_argument("--filled", action="store_true", help="show what each shot really has, blank cells filled in; with --list: write it so")
-    parser.add_argument("--list", metavar="FILE", dest="list_out", help="write the shot list (.csv, .xlsx), changed by --set or made of a script")
+    parser.add_argument("--filled", action="store_true", help="fill in blank cells, to show what each shot really has; with --list: write it that way")
+    parser.add_argument("--list", metavar="FILE", dest="list_out", help="write the shot list (.csv, .xlsx), as changed by --set or made from a script")
     parser.add_argument("--out", action="append", default=[])
     parser.add_argument("--dry-run", action="store_true")
     parser.json("prompts", "shots")
@@ -92,9 +92,9 @@ def _film(call, only: bool) -> int:
         old = found.change(place.strip(), text)
         terminal.note(f"{place.strip()}: “{old or 'blank'}” is now “{text or 'blank'}”")
     for lost in found.lost:
-        terminal.note(f"a shot list can't hold {lost}: it is left out")
+        terminal.note(f"a shot list has no place for {lost}, so it is left out")
     if found.further:
-        terminal.note(f"no column of a shot list, kept, and in no prompt: {', '.join(found.further)}")
+        terminal.note(f"columns that Syntagma keeps but does not use:  {', '.join(found.further)}")
     if found.wrong:
         terminal.mistakes(found.wrong)
         return 1
@@ -163,7 +163,7 @@ def _planned(workspace, found, call, only: bool) -> int:
         for said in save_frames(first, takes, Path.cwd()):
             terminal.note(said)
     elif not only and not call.json and (wanted := frames_wanted(first)):
-        terminal.note(f"{', '.join(f'{file} (the last picture of {clip})' for clip, file in wanted)}: from the takes that you choose; --takes FILE names them")
+        terminal.note(f"{', '.join(f'{file} (the last picture of {clip})' for clip, file in wanted)}: from the takes that you choose; --results FILE names them")
     return worst
 
 
@@ -190,11 +190,11 @@ def _models(workspace, found, call) -> list:
         if own.name and own.makes != "image":
             return [own]
         films = [one.name for one in workspace.readable_models() if one.makes == "video"]
-        raise Trouble("no film model is named", f"write --model {films[0] if films else 'NAME'} (there are {', '.join(films)}), or model = \"…\" in the film's .toml", 2)
+        raise Trouble("no film model was named", f"write --model {films[0] if films else 'NAME'} (there are {', '.join(films)}), or model = \"…\" in the film's .toml", 2)
     models = [workspace.model(name) for name in names]
     for model in models:
         if model.makes == "image":
-            raise Trouble(f"{model.name} makes pictures, and no films", "name a film model: `syntagma model` lists them", 2)
+            raise Trouble(f"{model.name} makes pictures, not films", "name a film model: `syntagma model` lists them", 2)
     return models
 
 
@@ -218,7 +218,7 @@ def _repacked(workspace, film, found, call, sent, bills) -> None:
 
     for profile, bill in zip(_models(workspace, found, call), bills, strict=True):
         kept = bill_of(_made(workspace, film, profile, found, call, sent))
-        terminal.say(f"{profile.name}: packed anew {bill.clips} clips and {bill.stills} stills ({bill.money_shown}); with what was sent kept, {kept.clips} clips and {kept.stills} stills ({kept.money_shown})")
+        terminal.say(f"{profile.name}: packed again {bill.clips} clips and {bill.stills} stills ({bill.money_shown}); with what was sent kept, {kept.clips} clips and {kept.stills} stills ({kept.money_shown})")
 
 
 def _of_prompts(prompts) -> list:
@@ -238,7 +238,7 @@ def _summed(findings) -> str:
 
 
 VERBS = {
-    "new": args.Verb("begin a shot list", _new_arguments, _new),
-    "check": args.Verb("look a shot list or a script over", _list_arguments, _check),
+    "new": args.Verb("start a shot list", _new_arguments, _new),
+    "check": args.Verb("check a shot list or a script", _list_arguments, _check),
     "prompts": args.Verb("make prompts that cut together", _list_arguments, _prompts),
 }

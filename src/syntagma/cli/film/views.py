@@ -67,7 +67,7 @@ def bills(found: Sequence) -> None:
         clips = ", ".join(f"{name} {seconds:g} s" for name, seconds in bill.named[:SOME])
         terminal.say((f"{bill.model}: {clips}{f' … and {len(bill.named) - SOME} more' if len(bill.named) > SOME else ''}", terminal.QUIET), error=False)
         if bill.kept:
-            terminal.say((f"{bill.model}: {bill.kept} clip{'s' if bill.kept > 1 else ''} that {'were' if bill.kept > 1 else 'was'} sent stay as they are, and cost nothing more", terminal.QUIET), error=False)
+            terminal.say((f"{bill.model}: {bill.kept} clip{'s' if bill.kept > 1 else ''} that {'were' if bill.kept > 1 else 'was'} sent stay as they are and cost nothing more", terminal.QUIET), error=False)
         if bill.next_best is not None and bill.priced and bill.money:
             clips = bill.money[0][0]
             more = bill.next_best - clips if bill.stills == 0 or len(bill.money) > 1 else None

@@ -4,7 +4,7 @@ from syntagma.cli import args, options, prompt_input, terminal
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("formula", metavar="FORMULA", help="the formula that the assistant is to write in")
+    parser.add_argument("formula", metavar="FORMULA", help="the formula for the assistant to write in")
     parser.add_argument("--count", type=args.within("prompts"), default=7)
     parser.add_argument("--purpose", metavar="TEXT", dest="wish", default="", help="what the prompts are for, in a sentence")
     parser.add_argument("--model")
@@ -32,7 +32,7 @@ def run(call) -> int:
     if call.take:
         return _take(workspace, call)
     if call.out:
-        raise Trouble("--out is for what came back", "name the answer too: --import answer.txt", 2)
+        raise Trouble("--out belongs to --import", "name the answer too: --import answer.txt", 2)
     taste = Taste(args.listed(call.theme), "usual", call.draw)
     if not call.staged:
         page = brief(workspace, call.formula, call.model, call.count, call.template, 0, call.wish, taste)
@@ -63,7 +63,7 @@ def _take(workspace, call) -> int:
         wrong = [finding._replace(place=f"prompt {one.number}") for one in found.prompts if not one.good for finding in one.findings]
         terminal.items(records, wrong, asked=found.asked, came=len(found.prompts), good=good, reply=found.reply)
     else:
-        short = f"{found.asked} asked, {len(found.prompts)} came" + ("" if good == len(found.prompts) else f", {good} can be used")
+        short = f"{found.asked} asked, {len(found.prompts)} came" + ("" if good == len(found.prompts) else f", {good} usable")
         terminal.say((short, terminal.WRONG if good < found.asked else ""))
         if not call.out:
             for record in records:

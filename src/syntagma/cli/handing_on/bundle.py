@@ -7,22 +7,22 @@ from syntagma.cli import args, terminal
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("what", metavar="SHEET or ID", nargs="*", help="a sheet, all of it that is done; or kept results by number (12, 14-17); left out: all that answers")
+    parser.add_argument("what", metavar="SHEET or ID", nargs="*", help="a sheet (all its finished results), or results by number (12, 14-17); default: all that match")
     parser.add_argument("--out", required=True)
     parser.add_argument("--rating", type=args.within("rating"))
     parser.add_argument("--label", default="")
     parser.add_argument("--find", default="")
-    parser.add_argument("--name", metavar="PATTERN", default="", help="how files are called: {number} {subject} {ratio} {id} {model} …, or a slot's name (default: {number}-{subject}-{ratio})")
-    parser.add_argument("--size", metavar="WxH", action="append", default=[], help="bring them to this size in pixels (Lanczos); given again, a folder for each")
-    parser.add_argument("--fit", choices=("inside", "cover"), default="inside", help="inside: all of it is seen; cover: what stands over is cut off (default: inside)")
+    parser.add_argument("--name", metavar="PATTERN", default="", help="how to name files: {number} {subject} {ratio} {id} {model} …, or a slot's name (default: {number}-{subject}-{ratio})")
+    parser.add_argument("--size", metavar="WxH", action="append", default=[], help="resize to this many pixels (Lanczos); may be given again, one folder each")
+    parser.add_argument("--fit", choices=("inside", "cover"), default="inside", help="inside: keep the whole picture; cover: fill the size and crop the rest (default: inside)")
     parser.add_argument("--ppi", type=args.within("ppi"), default=0)
-    parser.add_argument("--ground", metavar="WHICH", default="", help="transparent, white, black or #rrggbb: behind what is see-through, and round what does not fill the size")
-    parser.add_argument("--cut-out", action="store_true", help="cut plain grounds out; where one is not plain, that is told")
-    parser.add_argument("--tolerance", metavar="N", type=args.within("tolerance"), default=0.0, help="how far from the ground's colour is still ground (default: 0.06)")
+    parser.add_argument("--ground", metavar="WHICH", default="", help="transparent, white, black or #rrggbb: the colour behind transparent parts and around pictures that don't fill the size")
+    parser.add_argument("--cut-out", action="store_true", help="cut out plain backgrounds; reports those that are not plain")
+    parser.add_argument("--tolerance", metavar="N", type=args.within("tolerance"), default=0.0, help="how far a colour may differ from the background's (default: 0.06)")
     parser.add_argument("--as", metavar="FORMAT", dest="format", choices=("png", "jpeg", "webp"), default="", help="png, jpeg or webp (default: as they are)")
-    parser.add_argument("--prompts", action="store_true", help="prompts go too: in the list, and in the pictures (else none leaves the house)")
-    parser.add_argument("--licence-file", dest="licence", metavar="FILE", default="", help="a text of yours that goes in as licence.txt")
-    parser.add_argument("--use", metavar="TEXT", default="", help="what you know of the terms of use, where they are unknown or forbid it: it goes in too")
+    parser.add_argument("--prompts", action="store_true", help="include prompts, in the list and in the pictures (default: none)")
+    parser.add_argument("--licence-file", dest="licence", metavar="FILE", default="", help="a text to include as licence.txt")
+    parser.add_argument("--use", metavar="TEXT", default="", help="what you know about the terms of use, where they are unknown or forbid it; included in the bundle")
     parser.add_argument("--credit", default="")
     parser.add_argument("--title", default="")
     parser.examples(
@@ -40,26 +40,26 @@ def run(call) -> int:
     from syntagma.storage.trouble import Trouble
 
     workspace = Workspace.load(tell=terminal.left_out)
-    how = Bundle(_wanted(call), call.name or NAME, call.prompts, read_text(call.licence, "a licence") if call.licence else "", call.use, call.title or (call.what[0] if call.what and not call.what[0][:1].isdigit() else "What is handed on"), call.credit)
+    how = Bundle(_wanted(call), call.name or NAME, call.prompts, read_text(call.licence, "a licence") if call.licence else "", call.use, call.title or (call.what[0] if call.what and not call.what[0][:1].isdigit() else "Results in this bundle"), call.credit)
     sheet = call.what[0] if call.what and not re.match(r"\d", call.what[0]) else ""
     if sheet and len(call.what) > 1:
-        raise Trouble("a bundle is of one sheet, or of results by number", f"write syntagma bundle {sheet}, or the numbers alone", 2)
+        raise Trouble("a bundle holds one sheet, or results by number", f"write syntagma bundle {sheet}, or the numbers alone", 2)
     with library_of(workspace, read_only=not sheet) as library:
         if sheet:
             new, gone = kept_of_sheet(workspace, library, sheet)
             if new:
-                terminal.note(f"{new} results of {sheet} are kept now, as syntagma library add {sheet} does")
+                terminal.note(f"{new} results of {sheet} were added to the library, as syntagma library add {sheet} does")
             for file in gone:
-                terminal.say((f"{file} is gone", terminal.WRONG), ": it is not in the bundle")
+                terminal.say((f"{file} is missing", terminal.WRONG), ", so it is not in the bundle")
         wanted = Found(call.find, (), call.rating, "", call.label, sheet)
         chosen = [library.get(number) for number in numbers_of(call.what)] if call.what and not sheet else library.find(wanted)[::-1]
         if not chosen:
-            raise Trouble("no result of the library matches", f"syntagma library --sheet {sheet} shows what there is" if sheet else "`syntagma library` shows what there is", 1)
+            raise Trouble("nothing in the library matches", f"syntagma library --sheet {sheet} lists its results" if sheet else "`syntagma library` lists the results", 1)
         with terminal.Counting(len(chosen), "bundling") as seen:
             done = write_bundle(library, chosen, Path(call.out), how, subjects_of(workspace), seen)
-    terminal.say(f"{call.out}: {done.results} result{'s' if done.results != 1 else ''} in {done.files} file{'s' if done.files != 1 else ''}, {'with their prompts' if call.prompts else 'no prompt in it'}", error=False)
+    terminal.say(f"{call.out}: {done.results} result{'s' if done.results != 1 else ''} in {done.files} file{'s' if done.files != 1 else ''}, {'with prompts' if call.prompts else 'without prompts'}", error=False)
     if done.enlarged:
-        terminal.note(f"{done.enlarged} had to be enlarged, up to {done.times:.1f} times: no detail comes by that")
+        terminal.note(f"{done.enlarged} had to be enlarged up to {done.times:.1f} times, which adds no detail")
     for file, what in done.said:
         terminal.say((f"{file}  ", terminal.NAME), what)
     return 0

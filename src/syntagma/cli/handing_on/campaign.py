@@ -7,8 +7,8 @@ from syntagma.cli import args, terminal
 from syntagma.core.diagnostics.findings import REMARK, Finding
 
 QUESTIONS = (
-    ("name", "What is the business called?"), ("does", "What does it do, in a few words?"), ("site", "What does one see of the place where it is?"), ("things", "Four or more small things of its work, with ; between"),
-    ("sign", "What could stand for it in a small mark?"), ("changes", "What changes there day by day, as a sentence?"),
+    ("name", "What is the business called?"), ("does", "What does it do, in a few words?"), ("site", "What do you see at the place where it is?"), ("things", "Four or more small things from its work, separated by ;"),
+    ("sign", "What could represent it in a small emblem?"), ("changes", "What changes there day by day, as a sentence?"),
 )  # fmt: skip
 
 
@@ -36,7 +36,7 @@ def _plan_arguments(parser: args.Parser) -> None:
 
 def _import_arguments(parser: args.Parser) -> None:
     _name(parser)
-    parser.add_argument("file", metavar="FILE", help="a copy of the plan that somebody changed (.csv, .xlsx)")
+    parser.add_argument("file", metavar="FILE", help="an edited copy of the plan (.csv, .xlsx)")
     parser.examples("syntagma campaign import ferries COPY.xlsx")
 
 
@@ -52,7 +52,7 @@ def _pieces_arguments(verb: str):
 def _make_arguments(parser: args.Parser) -> None:
     _name(parser)
     parser.add_argument("--out", default="")
-    parser.add_argument("--anew", action="store_true", help="everything anew, also pages that somebody wrote into")
+    parser.add_argument("--anew", action="store_true", help="make everything again, including pages that somebody edited")
     parser.json("pages")
     parser.examples("syntagma campaign make ferries")
 
@@ -68,7 +68,7 @@ def run(call) -> int:
         terminal.items({"campaign": one.name, "pieces": len(one.rows), "states": states(one)} for one in found)
         return 0
     if not found:
-        terminal.say("There is no campaign in this folder: syntagma campaign new NAME begins one.")
+        terminal.say("This folder has no campaign. To start one: syntagma campaign new NAME")
         return 0
     rows = [(one.name, len(one.rows), ", ".join(f"{number} {status}" for status, number in states(one).items()), total(one.rows)) for one in found]
     terminal.table(("campaign", "pieces", "states", "cost"), rows, "states")
@@ -99,7 +99,7 @@ def _new(call) -> int:
             if said := session.prompt("› ").strip():
                 answers[key] = said
     path = new_campaign(call.name, answers)
-    terminal.say(f"{path}: fill in offers, people and places there; then syntagma campaign plan {path.name.removesuffix('.campaign.toml')}", error=False)
+    terminal.say(f"{path}: fill in offers, people and places; then syntagma campaign plan {path.name.removesuffix('.campaign.toml')}", error=False)
     return 0
 
 
@@ -142,14 +142,14 @@ def _plan(call) -> int:
         for kind, why in found.missing.items():
             terminal.say((f"{kind:<18}", terminal.QUIET), f"not planned: {why}")
     elif found.missing:
-        terminal.note(f"{len(found.missing)} kinds of piece were not planned: {', '.join(list(found.missing)[:6])} …; --all says what each wants to know")
+        terminal.note(f"{len(found.missing)} kinds of piece were not planned: {', '.join(list(found.missing)[:6])} …; --all lists what each needs to know")
     if not found.rows:
-        terminal.say(f"nothing could be planned yet: say in {found.name}.campaign.toml what is offered ([[offer]]) and where pictures are shown ([[place]])")
+        terminal.say(f"nothing could be planned yet: list offers ([[offer]]) and places ([[place]]) in {found.name}.campaign.toml")
         return 1
     over = over_budget(found)
     if over:
         terminal.say((over, terminal.WRONG), f": remove some (syntagma campaign remove {found.name} PIECE …), or raise budget in the business file")
-    terminal.say(f"the plan is {path}: change its status, pictures and note there, or syntagma campaign approve {found.name} PIECE …; then syntagma campaign make {found.name}")
+    terminal.say(f"the plan is {path}: change status, pictures and notes there, or use syntagma campaign approve {found.name} PIECE …; then syntagma campaign make {found.name}")
     return 1 if over else 0
 
 
@@ -191,17 +191,17 @@ def _make(call) -> int:
         pages = ({"piece": p.row.piece.id, "page": p.path, "new": bool(p.fresh), "prompts": p.records} for p in made.pieces)
         terminal.items(pages, folder=str(made.folder), own=list(made.own), gone=list(made.gone))
         return 0
-    terminal.say(f"{made.folder}: {len(made.pieces)} pieces, {made.fresh} made anew, {len(made.pieces) - made.fresh} as they were", error=False)
+    terminal.say(f"{made.folder}: {len(made.pieces)} pieces, {made.fresh} made again, {len(made.pieces) - made.fresh} unchanged", error=False)
     for piece in made.pieces:
         for said in piece.said:
             terminal.say((f"{piece.path}  ", terminal.NAME), said)
     for path in made.own:
-        terminal.say((f"{path}  ", terminal.NAME), "somebody wrote into it: it stays as it is (--anew writes it anew)")
+        terminal.say((f"{path}  ", terminal.NAME), "somebody edited it, so it was not replaced (--anew replaces it)")
     for path in made.gone:
-        terminal.say((f"{path}  ", terminal.NAME), "is in the plan no more; the page stays until you delete it")
+        terminal.say((f"{path}  ", terminal.NAME), "is no longer in the plan; delete the page if you don't need it")
     sheet = f"{made.folder.name}-new" if made.fresh < len(made.pieces) else made.folder.name
     if made.fresh:
-        terminal.say((f"look at {made.folder}/index.html; to send: syntagma sheet new {sheet} {made.folder}/{'new' if made.fresh < len(made.pieces) else 'prompts'}.jsonl", terminal.QUIET))
+        terminal.say((f"look at {made.folder}/index.html; to send it: syntagma sheet new {sheet} {made.folder}/{'new' if made.fresh < len(made.pieces) else 'prompts'}.jsonl", terminal.QUIET))
     return 0
 
 
@@ -209,8 +209,8 @@ VERBS = {
     "new": args.Verb("describe a business", _new_arguments, _new),
     "plan": args.Verb("plan the pictures that would serve it, with reasons and costs", _plan_arguments, _plan),
     "approve": args.Verb("approve pieces of the plan", _pieces_arguments("approve"), _set("approved")),
-    "remove": args.Verb("remove pieces: they are not made", _pieces_arguments("remove"), _set("removed")),
+    "remove": args.Verb("remove pieces, so they are not made", _pieces_arguments("remove"), _set("removed")),
     "restore": args.Verb("open pieces again", _pieces_arguments("restore"), _set("open")),
-    "import": args.Verb("bring a copy of the plan back that somebody changed", _import_arguments, _import),
-    "make": args.Verb("make all that is approved, a page for each piece", _make_arguments, _make),
+    "import": args.Verb("import an edited copy of the plan", _import_arguments, _import),
+    "make": args.Verb("make every approved piece, with a page for each", _make_arguments, _make),
 }

@@ -9,22 +9,22 @@ SHOWN = 3  # instances of a finding
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("formulas", metavar="FORMULA", nargs="+", help="the formulas whose prompts are asked for")
+    parser.add_argument("formulas", metavar="FORMULA", nargs="+", help="the formulas to write prompts with")
     parser.add_argument("--count", dest="pairs", type=args.within("count"), default=300)
     parser.add_argument("--out", default="")
     parser.add_argument("--layout", choices=("pairs", "chat"), default="pairs", help="instruction and prompt, or chat messages (default: pairs)")
-    parser.add_argument("--system", metavar="TEXT", default="", help="with --form chat: what stands before each conversation")
-    parser.add_argument("--test", metavar="SHARE", type=args.within("share"), default=0.1, help="the share that is kept for the test (default: 0.1)")
+    parser.add_argument("--system", metavar="TEXT", default="", help="with --form chat: the system message of each conversation")
+    parser.add_argument("--test", metavar="SHARE", type=args.within("share"), default=0.1, help="the share for the test set (default: 0.1)")
     parser.add_argument("--model")
     parser.add_argument("--draw", type=args.within("draw"), default=1)
     parser.add_argument("--rows", default="")
-    parser.add_argument("--agreed", dest="mine", action="store_true", help="with --rows: those who filled them in have agreed")
+    parser.add_argument("--agreed", dest="mine", action="store_true", help="with --rows: the people who filled them in agreed to this")
     parser.add_argument("--rating", dest="kept", type=args.within("rating"))
     parser.add_argument("--price-training", metavar="N", type=args.within("budget"), help="for a million tokens")
-    parser.add_argument("--price-use", metavar="N", type=args.within("budget"), help="for a million tokens, of what was trained")
-    parser.add_argument("--price-general", metavar="N", type=args.within("budget"), help="for a million tokens, of a general model with the brief")
+    parser.add_argument("--price-use", metavar="N", type=args.within("budget"), help="for a million tokens, of the trained model")
+    parser.add_argument("--price-general", metavar="N", type=args.within("budget"), help="for a million tokens, of a general model that gets the brief")
     parser.add_argument("--epochs", metavar="N", type=args.within("epochs"), default=3, help="how often training goes through it (default: 3)")
-    parser.add_argument("--uses", metavar="N", type=args.within("count"), default=1000, help="for how many prompts use is reckoned (default: 1000)")
+    parser.add_argument("--uses", metavar="N", type=args.within("count"), default=1000, help="how many prompts to estimate the use for (default: 1000)")
     parser.json("pairs")
     parser.examples("syntagma dataset poster photograph --count 300 --out asked.jsonl", "syntagma dataset check asked-train.jsonl asked-test.jsonl")
 
@@ -72,7 +72,7 @@ def run(call) -> int:
         terminal.say((pair.instruction.text, terminal.NAME), error=False)
         terminal.line(f"  {pair.prompt}\n")
     where = " and ".join(f"{number:,} in {stem}-{split}.jsonl" if stem else f"{number:,} for {split}" for split, number in sorted(splits.items(), reverse=True))
-    terminal.say(f"{counted.pairs:,} pairs: {where}; asked in {len(ways)} manners, {min(ways.values(), default=0):,} to {max(ways.values(), default=0):,} each")
+    terminal.say(f"{counted.pairs:,} pairs: {where}; {len(ways)} ways of asking, {min(ways.values(), default=0):,} to {max(ways.values(), default=0):,} of each")
     for what, why in maker.left.items():
         terminal.say((f"{what}: ", terminal.WRONG), why)
     _costs(workspace, call, counted)
@@ -89,7 +89,7 @@ def _own(workspace, call) -> list[dict[str, str]]:
         rows, left = own_rows(workspace, read_table(call.rows), call.formulas[0], call.rows, call.mine)
         found += rows
         if left:
-            terminal.say(f"{left} row{'s' if left != 1 else ''} of {call.rows} stay{'' if left != 1 else 's'} out: somebody else filled them in (--mine, where they have agreed)")
+            terminal.say(f"{left} row{'s' if left != 1 else ''} of {call.rows} stay{'' if left != 1 else 's'} out: somebody else filled them in (--mine, if they agreed)")
     if call.kept is not None:
         from syntagma.app.handing_on.dataset.library_examples import kept_fills
 
@@ -106,13 +106,13 @@ def _costs(workspace, call, counted) -> None:
     prices = Prices(call.price_training, call.price_use, call.price_general, int(call.epochs), int(call.uses))
     lines = cost_lines(workspace, call.formulas, call.model, counted, prices)
     terminal.say()
-    columns = ("what it costs", "tokens, estimated", "money")
+    columns = ("cost", "tokens, estimated", "money")
     priced = any(line[2] for line in lines)
     terminal.table(columns if priced else columns[:2], [line if priced else line[:2] for line in lines], columns[0])
     if not priced:
-        terminal.note("with prices for a million tokens (--price-training, --price-use, --price-general) it says what that is in money")
+        terminal.note("give prices per million tokens (--price-training, --price-use, --price-general) to see this in money")
     elif (after := pays_after(counted, lines, prices)) is not None:
-        terminal.say(f"training has paid after {after:,} prompts")
+        terminal.say(f"training pays for itself after {after:,} prompts")
 
 
 def _check(call) -> int:
@@ -130,7 +130,7 @@ def _check(call) -> int:
         except (Trouble, Refused):
             if call.formula:
                 raise
-            terminal.note(f"the formula {name} is not here, so its fixed words are not looked for")
+            terminal.note(f"the formula {name} is not here, so its fixed words were not checked")
     found = check(examples, broken, formulas)
     worst = bool(found.broken) or any(kind == "error" for kind, *_ in found.findings)
     if call.json:
@@ -149,11 +149,11 @@ def _check(call) -> int:
         if len(where) > SHOWN:
             terminal.say((f"    … and {len(where) - SHOWN:,} more", terminal.QUIET), error=False)
     if not found.findings and not found.broken:
-        terminal.say("no twins, no near twins, no leak, nothing broken", error=False)
+        terminal.say("no duplicates, near-duplicates, leaks or broken lines", error=False)
     terminal.table(("length", "least", "middle", "most"), [(what, f"{a:,}", f"{b:,}", f"{c:,}") for what, a, b, c in found.lengths], "length")
     for words, kept, of in found.kept:
         terminal.say((f"{kept / max(1, of):.0%}", terminal.WRONG if kept < of else terminal.NAME), f" of {of:,} keep “{words}”", error=False)
     return 1 if worst else 0
 
 
-VERBS = {"check": args.Verb("look a data set over, one of your own or of others", _check_arguments, _check)}
+VERBS = {"check": args.Verb("check a data set, your own or someone else's", _check_arguments, _check)}

@@ -6,11 +6,11 @@ from syntagma.cli import args, terminal
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("formula", metavar="FORMULA", help="the formula that is filled in")
+    parser.add_argument("formula", metavar="FORMULA", help="the formula to fill in")
     parser.add_argument("--out", required=True)
-    parser.add_argument("--blank-rows", dest="count", metavar="N", type=args.within("form-rows"), default=200, help="rows to fill in, of a workbook (default: 200)")
+    parser.add_argument("--blank-rows", dest="count", metavar="N", type=args.within("form-rows"), default=200, help="rows in a workbook (default: 200)")
     parser.add_argument("--title", default="")
-    parser.add_argument("--message", dest="note", metavar="TEXT", default="", help="a sentence of your own to those who fill it in")
+    parser.add_argument("--message", dest="note", metavar="TEXT", default="", help="a sentence to the people who fill it in")
     parser.examples("syntagma form poster --out poster.xlsx", 'syntagma form photograph --out photograph.html --title "Your picture of the harbour"')
 
 
@@ -25,6 +25,6 @@ def run(call) -> int:
     terminal.say(f"{call.out}: a form with {len(table.fields)} fields{rows}" + (f"; needed: {', '.join(needed)}" if needed else ""), error=False)
     unasked = [field.slot for field in table.fields if field.ask.replace(" ", "-").lower() == field.slot.lower()]
     if unasked:
-        terminal.note(f"{', '.join(unasked)} is asked by its slot's name: in [slots] write ask = \"…\" in the words of those who fill it in")
+        terminal.note(f"{', '.join(unasked)} is asked by its slot name; to put it in other words, write in [slots] ask = \"…\" in the words of those who fill it in")
     terminal.say(("what comes back: ", terminal.QUIET), f"syntagma compose {call.formula} --rows {call.out if rows else Path(call.out).stem + '-filled.csv'}")
     return 0

@@ -9,14 +9,14 @@ SHOWN = 12  # lines of a clash
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("name", metavar="NAME", help="what the pack is called")
+    parser.add_argument("name", metavar="NAME", help="a name for the pack")
     parser.add_argument("--out", default="")
-    parser.add_argument("--include", dest="only", metavar="NAME", action="append", default=[], help="this alone: crossing-poster, looks:lantern-line, lighting; may be given again (default: all that the workspace has of its own)")
-    parser.add_argument("--plan", metavar="FILE", action="append", default=[], help="a plan of a family goes along; may be given again")
+    parser.add_argument("--include", dest="only", metavar="NAME", action="append", default=[], help="only this: crossing-poster, looks:lantern-line, lighting; may be given again (default: everything that the workspace has of its own)")
+    parser.add_argument("--plan", metavar="FILE", action="append", default=[], help="include a plan of a family; may be given again")
     _people(parser)
     parser.add_argument("--about", default="")
-    parser.add_argument("--whose", metavar="TEXT", default="", help="whose it is")
-    parser.add_argument("--licence", metavar="TEXT", default="", help="what may be done with it")
+    parser.add_argument("--whose", metavar="TEXT", default="", help="its author")
+    parser.add_argument("--licence", metavar="TEXT", default="", help="its licence")
     parser.add_argument("--edition", metavar="TEXT", default="1", help="which version it is (default: 1)")
     parser.examples(
         'syntagma pack lantern-reach --out lantern-reach.syntagma.zip --whose "Lantern Reach Ferries"', "syntagma pack show lantern-reach.syntagma.zip", "syntagma pack import lantern-reach.syntagma.zip"
@@ -24,7 +24,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def _people(parser: args.Parser) -> None:
-    parser.add_argument("--people", action="store_true", help="real people of the cast too (invented ones always go)")
+    parser.add_argument("--people", action="store_true", help="include real people too (invented ones are always included)")
 
 
 def _show_arguments(parser: args.Parser) -> None:
@@ -37,7 +37,7 @@ def _show_arguments(parser: args.Parser) -> None:
 def _import_arguments(parser: args.Parser) -> None:
     parser.add_argument("file", metavar="FILE", help="a pack")
     _people(parser)
-    parser.add_argument("--replace", metavar="NAME", action="append", default=[], help="overwrite this (a name as `pack show` has it, or all); may be given again")
+    parser.add_argument("--replace", metavar="NAME", action="append", default=[], help="overwrite this (a name from `pack show`, or all); may be given again")
     parser.add_argument("--dry-run", action="store_true")
     parser.json("pack")
     parser.examples("syntagma pack import lantern-reach.syntagma.zip")
@@ -57,7 +57,7 @@ def run(call) -> int:
     for what in left:
         terminal.say((f"left out: {what}", terminal.QUIET))
     if not call.licence:
-        terminal.note("nobody who takes it knows what they may do with it: --licence says so")
+        terminal.note("without --licence nobody knows what they may do with it")
     return 0
 
 
@@ -95,7 +95,7 @@ def _taken(call, replace: list[str], will: bool) -> int:
         return 1 if not will and (clashes or left) else 0
     said = pack.said
     terminal.say((pack.name or call.file, terminal.NAME), "".join(f"  {part}" for part in (said.get("about"), f"version {said['version']}" if said.get("version") else "") if part), error=False)
-    terminal.say((f"{said.get('whose') or 'it does not say whose it is'}; {said.get('licence') or 'no licence is named'}", terminal.QUIET), error=False)
+    terminal.say((f"{said.get('whose') or 'no author'}; {said.get('licence') or 'no licence'}", terminal.QUIET), error=False)
     terminal.say(_counted(pack), error=False)
     words = {NEW: "would be added" if will else "added", SAME: "the same", CLASH: "clashes", REPLACED: "would be replaced" if will else "replaced", LEFT: "would be left out" if will else "left out"}
     terminal.table(("what", "name", "taking it", "note"), [(one.kind, one.name, words[one.outcome], one.note) for one in changes], "note")
@@ -109,11 +109,11 @@ def _taken(call, replace: list[str], will: bool) -> int:
             terminal.say((f"… {len(lines) - SHOWN} lines more", terminal.QUIET))
     if clashes:
         names = " ".join(f'--replace "{one.called}"' for one in clashes[:3])
-        terminal.say(f"\n{len(clashes)} clash{'es' if len(clashes) != 1 else ''}: yours stay as they are; what is to be overwritten is named: syntagma pack import {call.file} {names}")
+        terminal.say(f"\n{len(clashes)} clash{'es' if len(clashes) != 1 else ''}: yours were kept; to overwrite them: syntagma pack import {call.file} {names}")
     return 1 if not will and (clashes or left) else 0
 
 
 VERBS = {
-    "show": args.Verb("say what is in a pack, and what it would change here", _show_arguments, _show),
-    "import": args.Verb("take a pack in, beside what is there", _import_arguments, _import),
+    "show": args.Verb("show what is in a pack, and what it would change here", _show_arguments, _show),
+    "import": args.Verb("import a pack into the workspace", _import_arguments, _import),
 }

@@ -28,10 +28,10 @@ def _table(rows: list[dict]) -> None:
 
 
 def _rank_arguments(parser: args.Parser) -> None:
-    parser.add_argument("formula", metavar="FORMULA", help="what they are to write: they are ranked by what each would lose of it, and cost")
-    parser.add_argument("fills", metavar="slot=text", nargs="*", help="what stands in the slots")
+    parser.add_argument("formula", metavar="FORMULA", help="a formula, to rank them by what each would lose of it and cost")
+    parser.add_argument("fills", metavar="slot=text", nargs="*", help="what fills the slots")
     parser.add_argument("--look")
-    parser.add_argument("--at-most", dest="budget", metavar="N", type=args.within("budget"), help="only those that cost no more a prompt")
+    parser.add_argument("--at-most", dest="budget", metavar="N", type=args.within("budget"), help="only models that cost at most this per prompt")
     options.manner_arguments(parser)
     parser.json("ranked")
     parser.examples("syntagma model rank dialogue-shot --parameter seconds=8")
@@ -77,16 +77,16 @@ def _new_arguments(parser: args.Parser) -> None:
         parser.add_argument(f"--{WRITTEN.get(question.key, question.key)}", dest=question.key.replace("-", "_"), metavar="TEXT", help=f"{question.words} {question.takes}".replace("%", "%%"))
     parser.add_argument(
         "--accepts", dest="parameter", metavar="NAME=VALUES", action="append", default=[],
-        help="a parameter with what it takes: seconds=4..12, rate=24,30, sound=flag, title=text; may be given again",
+        help="a parameter and its values: seconds=4..12, rate=24,30, sound=flag, title=text; may be given again",
     )  # fmt: skip
-    parser.add_argument("--base", metavar="OTHER", default="", help="a profile to build on: only what differs is written")
+    parser.add_argument("--base", metavar="OTHER", default="", help="a profile to build on; the new one holds only the differences")
     parser.add_argument("--own", action="store_true")
     parser.examples('syntagma model new night-press --register tags --limit "75 tokens" --ratios 1:1,2:3')
 
 
 def _try_arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="a model, by name or by file")
-    parser.add_argument("--probe", dest="ask", action="store_true", help="ask its service what costs nothing (its list, a look-up), and say what the profile has wrong of it")
+    parser.add_argument("--probe", dest="ask", action="store_true", help="test its service with calls that cost nothing (list, look-up), and report what the profile has wrong")
     parser.add_argument("--at", default="")
     parser.json("tried", "slips")
     parser.examples("syntagma model try dunlin-still")
@@ -143,7 +143,7 @@ def _try(call) -> int:
                 terminal.say(("  negative  ", terminal.QUIET), one.prompt.negative, error=False)
         terminal.told([found._replace(message=found.message if len(found.message) < LONG else found.message[:LONG] + "…") for found in one.findings])
     warned = sum(bool(one.findings) for one in tried)
-    terminal.say(f"{len(tried)} samples: {errors or 'no'} error{'' if errors == 1 else 's'}, something to say of {warned}")
+    terminal.say(f"{len(tried)} samples: {errors or 'no'} error{'' if errors == 1 else 's'}, {warned} with remarks")
     return 1 if errors else 0
 
 
@@ -163,7 +163,7 @@ def _ask(workspace, call) -> int:
         return 1 if found else 0
     for line in found:
         terminal.say(line, error=False)
-    terminal.say(f"{client.host}: {len(found) or 'nothing'} {'slips' if len(found) > 1 else 'slip' if found else 'amiss'}; nothing was sent that costs")
+    terminal.say(f"{client.host}: {len(found) or 'nothing'} {'slips' if len(found) > 1 else 'slip' if found else 'wrong'}; nothing was sent that costs money")
     return 1 if found else 0
 
 

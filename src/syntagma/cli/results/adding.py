@@ -7,20 +7,20 @@ from syntagma.cli import args, terminal
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("what", metavar="FILE or SHEET", nargs="+", help="pictures, clips, sounds; a sheet, all of it that is done; or a folder, with --match")
-    parser.add_argument("--prompt", metavar="PROMPT", help="what made the file: the id of a row or a record, a file with one prompt, or the words (default: what a picture says of itself)")
+    parser.add_argument("what", metavar="FILE or SHEET", nargs="+", help="pictures, clips, sounds; a sheet (all its finished results); or a folder, with --match")
+    parser.add_argument("--prompt", metavar="PROMPT", help="the prompt that made the file: the id of a row or a record, a file with one prompt, or the words (default: what the picture carries)")
     parser.add_argument("--model", default="")
-    parser.add_argument("--match", metavar="SHEET", default="", help="files of a folder, downloaded by hand: find for each the row that it answers")
+    parser.add_argument("--match", metavar="SHEET", default="", help="match files that you downloaded by hand to the rows that they belong to")
     parser.add_argument("--yes", action="store_true")
-    parser.add_argument("--guesses", action="store_true", help="with --match: keep the guesses too")
+    parser.add_argument("--guesses", action="store_true", help="with --match: add the guesses too")
     parser.add_argument("--rating", type=args.within("rating"))
     parser.add_argument("--label", action="append", default=[])
     parser.add_argument("--note", default="")
-    parser.add_argument("--source", metavar="TEXT", default="", help="where it is from")
-    parser.add_argument("--sign", metavar="FOLDER", default="", help="write copies there that carry the prompt, the model, and that they were made by one (IPTC, in PNG, JPEG, WebP)")
-    parser.add_argument("--bare", metavar="FOLDER", default="", help="write copies there without any prompt, also those that others wrote")
+    parser.add_argument("--source", metavar="TEXT", default="", help="its source")
+    parser.add_argument("--sign", metavar="FOLDER", default="", help="write copies to this folder that carry the prompt, the model, and the note that a generator made them (IPTC, in PNG, JPEG, WebP)")
+    parser.add_argument("--bare", metavar="FOLDER", default="", help="write copies to this folder with every prompt removed, whoever wrote it")
     parser.add_argument("--credit", default="")
-    parser.add_argument("--writer", metavar="NAME", default="", help="with --sign: who wrote the prompt")
+    parser.add_argument("--writer", metavar="NAME", default="", help="with --sign: the author of the prompt")
     parser.json("added")
     parser.examples('syntagma library add lights.png --prompt "A car ferry on a wet quay" --rating 4 --label night', "syntagma library add crossings", "syntagma library add results/crossings --match crossings --yes")
 
@@ -41,7 +41,7 @@ def run(call) -> int:
                 made = [copied(library, library.get(one.number), Path(folder), call.credit, call.writer, option == "bare") for one in done]
                 terminal.say(f"{len(made)} cop{'y' if len(made) == 1 else 'ies'} in {folder}, {'without prompts' if option == 'bare' else 'with their prompts'}; no pixel is changed")
                 if broken := sum(signed for _, signed in made):
-                    terminal.note(f"{broken} had a signed provenance, which a copy can't keep: the kept files have it still")
+                    terminal.note(f"{broken} had a signed provenance, which a copy can't keep; the originals still have it")
         if call.json:
             terminal.items({"id": one.number, "new": one.new, "file": library.get(one.number).path, "source": str(one.path)} for one in done)
     return status
@@ -59,7 +59,7 @@ def _kept(keeper, call, remarks) -> tuple[list, int]:
         path = Path(word)
         sheet = keeper.has_sheet(word)
         if path.is_dir() and not sheet:
-            raise Trouble(f"{word} is a folder", f"say whose rows its files answer: syntagma library add {word} --match SHEET", 2)
+            raise Trouble(f"{word} is a folder", f"say which sheet its files belong to: syntagma library add {word} --match SHEET", 2)
         if not sheet and (path.is_file() or path.suffix.lower() in ENDINGS):
             done.append(_file(keeper, path, call, remarks))
             continue
@@ -69,9 +69,9 @@ def _kept(keeper, call, remarks) -> tuple[list, int]:
         done += found
         for file in gone:
             status = 1
-            terminal.say((f"{file} is gone", terminal.WRONG), ": its row stays as it is, and it is not kept")
+            terminal.say((f"{file} is missing", terminal.WRONG), ", so it was not added and its row stays as it is")
         if not found and not gone:
-            terminal.say(f"nothing of {word} is done yet: syntagma collect {word}")
+            terminal.say(f"no result of {word} is finished yet: syntagma collect {word}")
             status = 1
     return done, status
 
@@ -84,7 +84,7 @@ def _file(keeper, path: Path, call, remarks):
         record = prompt_named(keeper.workspace, call.prompt)
     elif said := (said_in(path) if path.is_file() else ""):
         record = {"text": said}
-        terminal.note(f"{path} says that it was made by “{said[:80]}{'…' if len(said) > 80 else ''}”")
+        terminal.note(f"{path} carries the prompt “{said[:80]}{'…' if len(said) > 80 else ''}”")
     elif path.is_file() and (number := keeper.library.of_file(path)):
         record = dict(keeper.library.get(number).record)
     else:
@@ -109,12 +109,12 @@ def _matched(keeper, call, remarks) -> tuple[list, int]:
         wanted = [*sure, *(guessed if call.guesses else [])] if call.yes or call.guesses else []
         return (keep_matched(keeper, call.match, wanted, remarks), 0) if wanted else ([], 1)
     terminal.table(("file", "take", "how sure", "why"), rows, "why")
-    terminal.say(f"{len(sure)} sure, {len(guessed)} guessed, {len(matches) - len(sure) - len(guessed)} answer nothing", error=False)
-    wanted = sure if call.yes or call.guesses else sure if sys.stdin.isatty() and sure and _agreed(f"keep the {len(sure)} that are sure?") else []
-    if guessed and (call.guesses or (not call.yes and sys.stdin.isatty() and _agreed(f"keep the {len(guessed)} guesses too?"))):
+    terminal.say(f"{len(sure)} sure, {len(guessed)} guessed, {len(matches) - len(sure) - len(guessed)} without a match", error=False)
+    wanted = sure if call.yes or call.guesses else sure if sys.stdin.isatty() and sure and _agreed(f"add the {len(sure)} sure ones?") else []
+    if guessed and (call.guesses or (not call.yes and sys.stdin.isatty() and _agreed(f"add the {len(guessed)} guesses too?"))):
         wanted = [*wanted, *guessed]
     if not wanted:
-        terminal.say("nothing was kept: --yes keeps what is sure, --guesses the rest too")
+        terminal.say("nothing was added: --yes adds the sure ones, --guesses the rest too")
         return [], 1
     return keep_matched(keeper, call.match, wanted, remarks), 0
 
@@ -129,7 +129,7 @@ def _told(done: list, library, call) -> None:
     new = [one for one in done if one.new]
     if len(done) == 1:
         one = done[0]
-        terminal.say((f"{one.number}", terminal.NAME), f"  {one.path}" + ("" if one.new else ": kept already, it stays one"), error=False)
+        terminal.say((f"{one.number}", terminal.NAME), f"  {one.path}" + ("" if one.new else ": already in the library"), error=False)
     elif done:
         numbers = [one.number for one in new]
         terminal.say(f"{len(new)} kept{f' ({numbers[0]} to {numbers[-1]})' if len(numbers) > 1 else ''}, {len(done) - len(new)} kept already; {library.count()} in the library", error=False)

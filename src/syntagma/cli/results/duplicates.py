@@ -8,7 +8,7 @@ from syntagma.cli import args, terminal
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("files", metavar="FILE", nargs="+", help="files of prompts (.txt .csv .xlsx .json .jsonl), or pictures, or a folder of them")
-    parser.add_argument("--likeness", metavar="N", type=args.within("likeness"), help="from which likeness on, 0 to 1 (default: 0.82 for prompts, 0.86 for pictures)")
+    parser.add_argument("--likeness", metavar="N", type=args.within("likeness"), help="the least likeness that counts, 0 to 1 (default: 0.82 for prompts, 0.86 for pictures)")
     parser.add_argument("--column", default="")
     parser.json("duplicates")
     parser.examples("syntagma duplicates crossings.jsonl", "syntagma duplicates results/crossings")
@@ -23,7 +23,7 @@ def run(call) -> int:
     paths = [Path(file) for file in call.files]
     pictures = [path.is_dir() or path.suffix.lower() in PICTURES for path in paths]
     if any(pictures) and not all(pictures):
-        raise Trouble("prompts and pictures are not alike", "name either files of prompts, or pictures", 2)
+        raise Trouble("prompts can't be compared with pictures", "name either files of prompts or pictures", 2)
     least = {} if call.likeness is None else {"least": call.likeness}
     found = near_pictures(paths, **least) if all(pictures) else near_prompts(Workspace.load(tell=terminal.left_out), call.files, column=call.column, **least)
     for one in found.wrong:
@@ -39,7 +39,7 @@ def run(call) -> int:
             if said := found.said.get(name):
                 terminal.hanging((f"{name}  ", terminal.QUIET), textwrap.shorten(said, 150, placeholder=" …"), error=False)
     what = "pictures" if all(pictures) else "prompts"
-    terminal.say(f"{found.whole} {what}: {len(found.groups)} group{'s' if len(found.groups) > 1 else ''} too much alike, {len(alike)} to leave out" if found.groups else f"{found.whole} {what}, none too much alike", error=False)
+    terminal.say(f"{found.whole} {what}: {len(found.groups)} group{'s' if len(found.groups) > 1 else ''} of near-duplicates, {len(alike)} to leave out" if found.groups else f"{found.whole} {what}, no near-duplicates", error=False)
     if alike and not all(pictures) and len(paths) == 1:
         terminal.say((f"of a family: --without {','.join(alike)}", terminal.QUIET), error=False)
     return 1 if found.wrong else 0

@@ -47,7 +47,7 @@ def run(call) -> int:
             from syntagma.app.results.pages import write_judge_page
 
             gone = write_judge_page(judging, Path(call.page), title)
-            terminal.say(f"{len(family.kept)} results in {call.page}; what is said comes back by syntagma judge {call.name} --import FILE.csv" + (f"; of {gone} the file is gone" if gone else ""), error=False)
+            terminal.say(f"{len(family.kept)} results in {call.page}; what is said comes back by syntagma judge {call.name} --import FILE.csv" + (f"; of {gone} the file is missing" if gone else ""), error=False)
             return 0
         if call.here:
             return _here(judging, call.judge or _person())

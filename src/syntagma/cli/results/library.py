@@ -159,7 +159,7 @@ def _page(call) -> int:
     with library_of(workspace, read_only=False) as library:
         found = [library.get(number) for number in numbers_of(call.ids)] if call.ids else library.find(_wanted(workspace, call, call.find))
         gone = write_library_page(library, found, Path(call.file), call.title or call.sheet or call.label or "What is kept")
-        terminal.say(f"{len(found)} results in {call.file}" + (f"; of {gone} the file is gone" if gone else ""), error=False)
+        terminal.say(f"{len(found)} results in {call.file}" + (f"; of {gone} the file is missing" if gone else ""), error=False)
         if not found:
             terminal.note("Nothing in the library matches: syntagma library add SHEET, or syntagma library add FILE --prompt …")
     return 0
@@ -203,7 +203,7 @@ def _stars(one) -> str:
 def _shown(one, library) -> None:
     """One of them, whole."""
     there = library.file_of(one).is_file()
-    terminal.say((f"{one.id}", terminal.NAME), f"  {one.path}", ("" if there else "  the file is gone", terminal.WRONG), error=False)
+    terminal.say((f"{one.id}", terminal.NAME), f"  {one.path}", ("" if there else "  the file is missing", terminal.WRONG), error=False)
     terminal.line(one.text)
     cost = f"{one.cost:g} {one.currency}".strip() if one.cost is not None else ""
     pairs: tuple[tuple[str, str], ...] = (("negative", one.negative), ("model", one.model), ("formula", one.formula), ("cost", cost), ("rating", _stars(one)), ("labels", ", ".join(one.labels)), ("note", one.note))

@@ -148,7 +148,7 @@ def remarks(profile: Profile, row: SheetRow, files: Iterable[Came]) -> str:
         if wanted and media.ending != wanted:
             found.append(f"{media.ending[1:].upper()} came instead of {wanted[1:].upper()}")
         if media.size and ratio and abs(media.size[0] / max(1, media.size[1]) / ratio - 1) > NEAR:
-            found.append(f"it is {media.size[0]} × {media.size[1]}, and {row.parameters.get('ratio') or f'{size[0]} × {size[1]}' if size else row.parameters.get('ratio')} was ordered")
+            found.append(f"it is {media.size[0]} × {media.size[1]}, and {row.parameters.get('ratio') or f'{size[0]} × {size[1]}' if size else row.parameters.get('ratio')} was asked for")
         elif media.size and size and media.size != size and {"width", "height"} <= row.parameters.keys():
-            found.append(f"it is {media.size[0]} × {media.size[1]}, but {size[0]} × {size[1]} was ordered")
+            found.append(f"it is {media.size[0]} × {media.size[1]}, but {size[0]} × {size[1]} was asked for")
     return "; ".join(dict.fromkeys(found))
