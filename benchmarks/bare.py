@@ -49,7 +49,7 @@ def records(file):
                     f'"fills":{{"medium":"linocut","subject":"{s}","action":"{a}","setting":"wet quay","light":"{m}",'
                     f'"palette":"ink blue and lamp orange"}},"size":{{"text":{{"used":{len(text) - 21},"limit":900,"unit":"characters"}}}},"cost":{{"amount":4.0,"currency":"credits"}},'
                     '"findings":[{"kind":"remark","code":"no-negative","at":"negative","message":"curlew-still takes no negative prompt: the '
-                    'formula\'s negative text is left out","remedy":"say what you want to see in its place"}],'
+                    'formula\'s negative text is left out","remedy":"describe what you want to see instead"}],'
                     f'"design":{{"name":"full","index":{index}{changed}}}}}\n'
                 )
                 index += 1

@@ -153,7 +153,7 @@ def test_the_core_knows_no_command():
 def test_the_command_line_says_how_whatever_the_core_asks_for():
     assert cli.WAYS.keys() == ways.NAMES
     told = subprocess.run([sys.executable, "-c", NEUTRAL], capture_output=True, text=True, check=True).stdout.splitlines()
-    assert told == ["take a facet that there is", "write light=1.5", "`syntagma term` lists them", "write --stress light=1.5", "KeyError"]
+    assert told == ["use an existing facet", "write light=1.5", "`syntagma term` lists them", "write --stress light=1.5", "KeyError"]
 
 
 NEUTRAL = """

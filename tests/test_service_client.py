@@ -199,7 +199,7 @@ def test_a_list_without_end(monkeypatch):
     pages = iter(range(99))
     answer = Answer(task="/no", listed="/all", next="/more", reference="/mark")
     found = asked(lambda *_: (200, {}, {"all": [], "more": f"?p={next(pages)}"}), lambda client: client.listing(), answer=answer)
-    assert found.flaw == "it has more pages than any list"
+    assert found.flaw == "it has too many pages"
     with pytest.raises(Unreadable, match="answered 500"):
         asked((500, {}, {}), lambda client: client.listing())
     assert "another page" in asked((200, {"Link": '</work?p=2>; rel="next"'}, {"all": []}), lambda client: client.listing()).flaw

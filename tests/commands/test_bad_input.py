@@ -57,7 +57,7 @@ CASES = [
         "five.formula:9:1: the label “lead” stands twice", "    7 | place     [vessel as plaec]\n                             ^^^^^",
     ]),
     (["compose", "toml.formula"], 1, ["toml.formula:3:10:", "it is TOML"]),
-    (["compose", "empty.formula"], 1, ["empty.formula: there is no phrase in it"]),
+    (["compose", "empty.formula"], 1, ["empty.formula: it has no phrases"]),
     (["compose", "open.formula"], 1, ["open.formula:1:1: the head is not closed"]),
     (["compose", "latin.formula"], 1, ["is not UTF-8 text (byte 8)"]),
     (["compose", "./folder"], 3, ["folder is a folder, not a file"]),

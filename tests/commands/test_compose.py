@@ -79,7 +79,7 @@ def test_rows(tmp_path):
     assert done.returncode == 0
     done = run(tmp_path, "compose", "poster", "--rows", "-", given="medium,subject\nlinocut,heron\nlinocut,\nwoodcut,gull\n")
     assert done.stdout.count("\n") == 2
-    assert "standard input:3:1: subject: the slot is needed, and nothing fills it" in done.stderr
+    assert "standard input:3:1: subject: this slot must be filled" in done.stderr
     assert "2 of 3 rows made a prompt" in done.stderr and done.returncode == 1
 
 

@@ -250,7 +250,7 @@ def test_what_a_model_can_not_do_is_told(here):
     (here / "models").mkdir(exist_ok=True)
     (here / "models" / "tight.toml").write_text('base = "whimbrel-motion"\nwithout = ["reference.last-frame"]\n[limits]\ntext = { most = 75, unit = "tokens" }\n')
     tight = good(here, "film", "prompts", FILM, "--model", "tight")
-    assert "tight takes no last frame: it stands in words" in tight and "fit" in tight
+    assert "tight takes no last frame, so words describe it" in tight and "fit" in tight
     assert all(r["size"]["text"]["used"] <= 75 for r in records(here, "--model", "tight") if r["film"]["kind"] == "clip")
 
 

@@ -797,7 +797,7 @@ def test_what_is_bound_is_a_scheme_a_host_and_a_port(there, other):
 
 @pytest.mark.parametrize(("line", "said"), [
     ('headers = { Host = "bank.example" }', "to whom a request goes"), ('headers = { "X-Naïve" = "x" }', "can't stand in a header"), ('headers = { "X" = "naïve" }', "can't stand in a header"),
-    ('secret = "Host: {secret}"', "to whom a request goes"), ('secret = "X: fixed"', "nothing says where the secret stands"), ('address = "nowhere"', "is not an address"), ('key = { header = "Content-Length" }', "to whom a request goes"),
+    ('secret = "Host: {secret}"', "to whom a request goes"), ('secret = "X: fixed"', "the profile does not say where the secret goes"), ('address = "nowhere"', "is not an address"), ('key = { header = "Content-Length" }', "to whom a request goes"),
     ('find = { path = "/all" }\nreference = "/mark"', "has no {reference}"), ('state = { path = "/x" }', "has no {task}"), ('cancel = { path = "/x" }', "has no {task}"),
     ('find = { path = "/x?{reference}" }', "can't be known for ours"), ('listed = { path = "/x" }', "can't be known for ours"),
     ('[service.answer]\nwaiting = ["ok"]\ndone = ["OK"]\nresults = "/x"', "means waiting and done"), ('[service.answer]\ntask = "/x"', "where results stand"),

@@ -54,7 +54,7 @@ def test_check_prompts(tmp_path):
         "p.txt:1  a lamp, , soft light\n  warning two commas in a row",
         "p.txt:4  A wet quay\n  error the same prompt as number 2",
         "15 over the 75",
-        "says a word twice",
+        "repeats a word",
     ):
         assert said in done.stdout, (said, done.stdout)
     assert run(tmp_path, "check", "-", given="a quiet quay\n").stdout == "1 prompt: no errors, no warnings\n"

@@ -223,7 +223,7 @@ PILOT = {"pilot": Known("pilot", "a tall pilot in oilskin", picture="p.png", han
     ({}, "A hushed tall pilot in oilskin, on", [], []),
     ({"character": {"kinds": ["handle"], "at": "place"}}, "Hushed @pilot7, on", ["@pilot7"], []),
     ({"character": {"kinds": ["path", "handle"]}}, "A hushed tall pilot in oilskin, on", ["p.png"], []),
-    ({"character": {"kinds": ["address"]}}, "A hushed tall pilot in oilskin, on", [], ["pilot has no address for m: it stands in words"]),
+    ({"character": {"kinds": ["address"]}}, "A hushed tall pilot in oilskin, on", [], ["pilot has no address for m, so words describe it"]),
 ])  # fmt: skip
 def test_someone_known_by_words_picture_and_handle(reference, start, references, said):
     made, fills, prompt = written(profile(reference=reference), Manner(known=PILOT), subject="@pilot")

@@ -224,7 +224,7 @@ def test_what_is_kept_and_what_weighs():
     assert order["8k"] < order["A linocut"] and not next(u for u in found.units if "melancholy mood" in u.text).order
     assert any("said before" in unit.reasons for unit in found.units)
     reach = shorten(reading, ZIPF, reach=8)
-    assert any("behind the model's reach" in unit.reasons for unit in reach.units)
+    assert any("beyond the words that the model heeds" in unit.reasons for unit in reach.units)
     strong = shorten(READER.read("<fog @1.4>, a quay, gulls"), ZIPF)
     assert any("stress 1.4" in unit.reasons for unit in strong.units)
     marked = shorten(reading, ZIPF, marks={i: "!" for i, p in enumerate(reading.pieces) if p.text == "8k"})

@@ -47,7 +47,7 @@ def test_a_row_makes_a_term():
 @pytest.mark.parametrize(("row", "message"), [
     ({"term": " "}, "the term is blank"),
     ({"term": "x", "number": "two"}, "“two” is not a number"),
-    ({"term": "x", "media": "film"}, "“film” is not a medium that a generator makes"),
+    ({"term": "x", "media": "film"}, "“film” is not a kind of medium"),
 ])  # fmt: skip
 def test_a_bad_row(row, message):
     with pytest.raises(BadRow, match=message):
@@ -209,7 +209,7 @@ def test_a_row_says_whether_it_is_picked():
 def test_how_a_guest_is_led_to_says_where_the_words_go(said):
     with pytest.raises(Refused) as refused:
         read_facets(f'[ghost]\nsaid = "{said}"\n', "facets.toml")
-    assert "does not say where the words go" in str(refused.value.mistakes[0].message)
+    assert "does not show where the words go" in str(refused.value.mistakes[0].message)
     assert read_facets('[ghost]\nsaid = "haunted by [a {}]"\n', "facets.toml")["ghost"].said == "haunted by [a {}]"
 
 

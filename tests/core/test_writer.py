@@ -153,7 +153,7 @@ def found(formula, profile=PROSE, **given):
 
 def test_findings():
     assert found(FORMULA, subject="tea urn") == []
-    assert found(FORMULA, subject="x", flaw="a", mood="old old") == ["“old old” says a word twice"]
+    assert found(FORMULA, subject="x", flaw="a", mood="old old") == ["“old old” repeats a word"]
     assert found("lead [x]\nnext [a mood y]", x="lamp", mood="old") == ["“old” is not in the prompt: it leans on y, which is blank"]
     assert found("lead [light]\nsun [lighting]", light="sodium quay lamps", lighting="noon sun") == []
     both = '+++\n[slots]\nsun = { facet = "lighting" }\n+++\nlead [x]\nl [sun]\nm [lighting]\n- [b]'

@@ -145,7 +145,7 @@ def answer(message: str, remedy: str) -> str:
         return remedy  # the same words again are no help
     if near and near[1] in call:
         return f"{remedy} {call}"
-    told = "" if not remedy or remedy.startswith(("did you mean", "for instance", "`syntagma", "write the slot", "it knows")) else f"{remedy}\n  "
+    told = "" if not remedy or remedy.startswith(("did you mean", "for instance", "`syntagma", "write the slot", "the verbs are")) else f"{remedy}\n  "
     return f"{told}did you mean: {call}"
 
 

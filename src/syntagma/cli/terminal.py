@@ -103,7 +103,7 @@ def left_out(message: str) -> None:
 def defect(error: Exception) -> None:
     """Something went wrong that no person caused."""
     told = f"{type(error).__name__}: {error}".splitlines()[0][:200]
-    wrong(f"a defect of the program's own ({told})", "the same call with SYNTAGMA_TRACE=1 shows where; please report it")
+    wrong(f"a bug in Syntagma ({told})", "run it again with SYNTAGMA_TRACE=1 to see where, and please report it")
 
 
 MOST_MISTAKES = 60  # that are shown of one file
@@ -276,7 +276,7 @@ def difference(before: str, after: str) -> None:
 
     a, b = findall(r"\s+|[^\s]+", before), findall(r"\s+|[^\s]+", after)
     if len(a) * len(b) > LONG_DIFFERENCE:
-        say("  ", (f"{len(before):,} characters before, {len(after):,} after: too long to be shown word by word", QUIET))
+        say("  ", (f"{len(before):,} characters before, {len(after):,} after: too long to show word by word", QUIET))
         return
     coloured = _coloured(sys.stderr)
     parts: list = []
@@ -377,7 +377,7 @@ def report(found) -> None:
 
     what = {2: "pairs", 3: "triples"}.get(found.strength, f"sets of {found.strength}") + (", and groups," if found.grouped else "")
     say(f"{len(found.rows):,} members; the full design has {found.full:,}", error=False)
-    say(f"{what} of choices: {found.covered:,} of {found.possible:,} that are possible", error=False)
+    say(f"{what} of choices: {found.covered:,} of {found.possible:,} possible ones", error=False)
     if found.impossible:
         say(
             (

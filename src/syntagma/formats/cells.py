@@ -28,7 +28,7 @@ class HarmlessCells:
         if not self.count:
             return ""
         cells = f"{self.count} cells that a spreadsheet would run begin" if self.count > 1 else "a cell that a spreadsheet would run begins"
-        return f"{cells} with ' (it goes when the file is read here; --plain-csv writes none)"
+        return f"{cells} with ' (Syntagma removes it when it reads the file; --plain-csv leaves it out)"
 
     def row(self, cells: "list[object]") -> list[object]:
         """A row as it is written."""

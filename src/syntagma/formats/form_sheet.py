@@ -357,7 +357,7 @@ class _Interpreter:
         for field in self.table.fields:
             if field.slot in fragile:
                 own = "OR(" + ",".join(f'AND({p.value}<>"",{p.row}=0)' for p in self.places[field.slot]) + ")"
-                said.append(f'IF({own},{text(f"your own words for “{field.ask}”: the article, or the plural, may still come out otherwise. ")},"")')
+                said.append(f'IF({own},{text(f"your own words for “{field.ask}”: the article or plural may still change. ")},"")')
         return f"TRIM({joined(*said)})"
 
 
@@ -369,7 +369,7 @@ def write_form(file: IO[bytes], table: FormTable, title: str, note: str, rows: i
     from openpyxl.workbook.defined_name import DefinedName
     from openpyxl.worksheet.datavalidation import DataValidation
 
-    columns = [(WHO, "Your name", "who filled this row in", None), ("", "The prompt", "it grows as you fill in, on the right", None), *((f.slot, f.ask + (f" ({j})" if j > 1 else "") + (" *" if f.need and j == 1 else ""), _about(f), f) for f in table.fields for j in range(1, f.places + 1))]
+    columns = [(WHO, "Your name", "the person who filled in this row", None), ("", "The prompt", "it grows on the right as you fill in the row", None), *((f.slot, f.ask + (f" ({j})" if j > 1 else "") + (" *" if f.need and j == 1 else ""), _about(f), f) for f in table.fields for j in range(1, f.places + 1))]
     cells: dict[str, list[str]] = {}
     for at, (slot, _, _, field) in enumerate(columns, 1):
         if field:
@@ -389,7 +389,7 @@ def write_form(file: IO[bytes], table: FormTable, title: str, note: str, rows: i
     sheet["A1"].alignment, sheet["A1"].font = Alignment(wrap_text=True, vertical="top"), Font(size=12)
     sheet.row_dimensions[1].height, sheet.row_dimensions[2].height, sheet.row_dimensions[3].height = 56, 34, 44
     sheet.row_dimensions[HEADER].hidden = True
-    shown = [*((ask, about) for _, ask, about, _ in columns), ("Its length", "of the prompt, in characters"), ("Remarks", "")]
+    shown = [*((ask, about) for _, ask, about, _ in columns), ("Its length", "length of the prompt in characters"), ("Remarks", "")]
     for at, (ask, about) in enumerate(shown, 1):
         head, below = sheet.cell(2, at, ask), sheet.cell(3, at, about)
         as_text(head, below)

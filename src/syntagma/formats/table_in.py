@@ -46,13 +46,13 @@ def read_cells(text: str, source: str) -> tuple[list[str], list[tuple[int, list[
     twice = {name for name in columns if name and columns.count(name) > 1}
     if twice:
         names = ", ".join(sorted(twice))
-        mistakes.append(Mistake(f"the column “{names}” stands twice", "give one another name", source, line, 1, ",".join(header)))
+        mistakes.append(Mistake(f"the column “{names}” appears twice", "give one another name", source, line, 1, ",".join(header)))
     rows = []
     for line, cells in records[1:]:
         if len(cells) > len(columns) and any(cell.strip() for cell in cells[len(columns) :]):
-            message = f"the row has {len(cells)} cells, and there are {len(columns)} columns"
+            message = f"the row has {len(cells)} cells, but the table has {len(columns)} columns"
             mistakes.append(
-                Mistake(message, 'a cell with a comma in it stands in quotes: "rope, wet"', source, line, 1, ",".join(cells))
+                Mistake(message, 'put a cell with a comma in quotes: "rope, wet"', source, line, 1, ",".join(cells))
             )
         elif cells[0].strip() or any(cell.strip() for cell in cells):
             rows.append((line, cells))
@@ -61,7 +61,7 @@ def read_cells(text: str, source: str) -> tuple[list[str], list[tuple[int, list[
 
 def too_wide(columns: int) -> tuple[str, str]:
     """What is wrong with a table of so many columns, and what to do."""
-    return f"the first row names {columns:,} columns, and a table has at most {MOST_COLUMNS:,}", "keep the columns that are meant"
+    return f"the first row names {columns:,} columns, but a table has at most {MOST_COLUMNS:,}", "keep only the columns that you need"
 
 
 def is_note(cells: Sequence[str]) -> bool:
@@ -105,11 +105,11 @@ def _one_by_one(lines: list[str], source: str) -> tuple[list[tuple[int, list[str
             break
         except csv.Error as error:
             number = at + begun + 1
-            remedy = 'a quotation mark inside a quoted cell is written twice: "a ""wet"" quay"'
+            remedy = 'double a quotation mark inside a quoted cell: "a ""wet"" quay"'
             shown = lines[number - 1].rstrip("\r\n")
             if len(mistakes) == MOST_BROKEN:
                 what = f"{len(mistakes):,} rows before this one can't be read, so lines {number:,} to {len(lines):,} were not tried"
-                mistakes.append(Mistake(what, "mend those, or export the table again as CSV UTF-8", source, number, 1, shown, len(shown)))
+                mistakes.append(Mistake(what, "correct those, or export the table again as CSV UTF-8", source, number, 1, shown, len(shown)))
                 break
             mistakes.append(Mistake(f"the row can't be read ({error})", remedy, source, number, 1, shown, len(shown)))
             at = number

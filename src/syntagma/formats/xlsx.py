@@ -24,11 +24,11 @@ def read_sheet(data: bytes, source: str) -> Table:
     try:
         lines, blank = _lines(data)
     except _Unread as bad:
-        return [], [], [Mistake(str(bad), "keep the rows that are meant, or export them as CSV UTF-8", source)]
+        return [], [], [Mistake(str(bad), "keep only the rows that you need, or export them as CSV UTF-8", source)]
     except Exception as error:  # a damaged workbook raises whatever its damage comes to: the package raises nothing narrower
         if isinstance(error, MemoryError):
             raise
-        return [], [], [Mistake("this is not a workbook that can be read", "save it as .xlsx once more, or export it as CSV UTF-8", source)]
+        return [], [], [Mistake("this can't be read as a workbook", "save it as .xlsx again, or export it as CSV UTF-8", source)]
     if not lines:
         return [], [], [Mistake("the first sheet is empty", "its first row names the columns", source)]
     if area := _area(data):
@@ -40,17 +40,17 @@ def read_sheet(data: bytes, source: str) -> Table:
         return [], [], [Mistake(*too_wide(len(columns)), source)]
     mistakes = []
     if twice := sorted({name for name in columns if name and columns.count(name) > 1}):
-        mistakes.append(Mistake(f"the column “{', '.join(twice)}” stands twice", "give one another name", source, 1, 1))
+        mistakes.append(Mistake(f"the column “{', '.join(twice)}” appears twice", "give one another name", source, 1, 1))
     for number, column in blank:
         name = columns[column] if column < len(columns) and columns[column] else f"number {column + 1}"
         remedy = "open the workbook in a spreadsheet and save it, or write the text itself"
-        mistakes.append(Mistake(f"the cell of column {name} is a formula that was never worked out", remedy, source, number, 1))
+        mistakes.append(Mistake(f"the cell of column {name} is a formula without a result", remedy, source, number, 1))
     rows = []
     for number, cells in enumerate(lines[1:], 2 + noted):
         if not any(cell.strip() for cell in cells):
             continue
         if any(cell.strip() for cell in cells[len(columns) :]):
-            message = f"the row has {len(cells)} cells, and there are {len(columns)} columns"
+            message = f"the row has {len(cells)} cells, but the table has {len(columns)} columns"
             mistakes.append(Mistake(message, "name every column in the first row", source, number, 1))
             continue
         rows.append(Row(number, {name: cell for name, cell in zip(columns, cells, strict=False) if name}))
@@ -99,19 +99,19 @@ def _unsafe(data: bytes) -> tuple[str, str] | None:
         with ZipFile(BytesIO(data)) as archive:
             entries = archive.infolist()
             if len(entries) > 10_000 or sum(entry.file_size for entry in entries) > MOST_BYTES:
-                return "what is packed in it is larger than a workbook of prompts can be", "keep the rows that are meant, or export them as CSV"
+                return "its contents are too large for a workbook of prompts", "keep only the rows that you need, or export them as CSV"
             for entry in entries:
                 if entry.filename.lower().endswith(_XML):
                     with archive.open(entry) as part:
                         head = part.read(1 << 16).replace(b"\0", b"")  # without the zero bytes of UTF-16
                     if b"<!DOCTYPE" in head or b"<!ENTITY" in head:
-                        return "it declares entities of its own, which no spreadsheet program writes", "save it as .xlsx once more"
+                        return "it declares XML entities, which no spreadsheet program writes", "save it as .xlsx again"
     except (BadZipFile, OSError, ValueError, EOFError, NotImplementedError, RuntimeError, KeyError):
         return "this is not a workbook", "save it as .xlsx, or export it as CSV UTF-8"
     except Exception as error:  # zlib.error, lzma errors: what is packed is damaged
         if isinstance(error, MemoryError):
             raise
-        return "this is a damaged workbook", "save it as .xlsx once more, or export it as CSV UTF-8"
+        return "this is a damaged workbook", "save it as .xlsx again, or export it as CSV UTF-8"
     return None
 
 
@@ -181,7 +181,7 @@ def write_sheet(file: IO[bytes], name: str, columns: Sequence[str], rows: Sequen
 
     def held(cell: Any) -> Any:
         if isinstance(cell, str) and len(cell) > LONGEST_CELL:
-            raise ValueError(f"a cell has {len(cell):,} characters, and a spreadsheet takes {LONGEST_CELL:,}")
+            raise ValueError(f"a cell has {len(cell):,} characters, but a spreadsheet takes {LONGEST_CELL:,}")
         return ILLEGAL_CHARACTERS_RE.sub(lambda m: f"_x{ord(m[0]):04X}_", cell) if isinstance(cell, str) else cell
 
     book = Workbook()

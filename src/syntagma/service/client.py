@@ -101,18 +101,18 @@ class Client:
             status, answered, answer = self._call(service.submit, {"reference": reference}, self.whole(body, reference), headers, self._most, redirected)
         except (httpx.ConnectError, httpx.ConnectTimeout, httpx.UnsupportedProtocol, httpx.PoolTimeout, httpx.LocalProtocolError, httpx.InvalidURL) as error:
             if redirected:
-                return Outcome("unclear", f"the request went out, and the service sent us on to where {_short(error)}")
+                return Outcome("unclear", f"the request was sent, but the service redirected it to where {_short(error)}")
             return Outcome("unsent", _short(error), sure=True)
         except Elsewhere as away:
-            return Outcome("stop", f"the service took the request and sends us to another host ({away}): nobody knows whether it charged; bind that host, if it is meant")
+            return Outcome("stop", f"the service took the request and redirects to another host ({away}); it may have charged. Allow that host if you trust it")
         except (httpx.TimeoutException, httpx.TransportError, Unreadable) as error:
-            return Outcome("unclear", f"the request went out, and {_short(error)}")
+            return Outcome("unclear", f"the request was sent, but {_short(error)}")
         outcome = self._judged(status, answered, answer)
         if redirected and outcome.kind not in ("sent", "done"):
             return outcome._replace(kind="stop" if outcome.kind == "stop" else "unclear", why=f"after a redirect: {outcome.why}", sure=False)
         said = text_at(answer, service.answer.reference or service.reference)
         if outcome.kind in ("sent", "done") and said and said != reference:
-            return Outcome("unclear", "the service answered about another request than the one that went out", status=status)
+            return Outcome("unclear", "the service replied about a different request", status=status)
         return outcome
 
     def whole(self, body: Mapping[str, Any], reference: str) -> dict[str, Any]:
@@ -128,26 +128,26 @@ class Client:
         if status in (408, 425, 429, 503, *service.turned_away) or (status == 409 and service.key):  # 409: the same key is at work
             return Outcome("away", why or f"the service is busy ({status})", status=status, later=retry_after(headers, self.clock()), sure=status in service.turned_away)
         if status in (401, 403):
-            return Outcome("stop", f"the service does not take the key that is bound to {self.host} ({status}): {why or 'no reason given'}", status=status, sure=True)
+            return Outcome("stop", f"the service refuses the key for {self.host} ({status}): {why or 'no reason given'}", status=status, sure=True)
         if status == 402:
-            return Outcome("stop", f"the service says that there is no credit left: {why}".rstrip(": "), status=status, sure=True)
+            return Outcome("stop", f"no credit is left at the service: {why}".rstrip(": "), status=status, sure=True)
         if status in (404, 405):
-            return Outcome("stop", f"the service knows no {service.submit.method} {service.submit.path} ({status}): look at [service] of the profile", status=status, sure=True)
+            return Outcome("stop", f"the service has no {service.submit.method} {service.submit.path} ({status}): check [service] in the profile", status=status, sure=True)
         if 400 <= status < 500:
             return Outcome("refused", why or f"the service gave {status} and no reason", status=status, sure=True)
         if status >= 500 or not 200 <= status < 300:
             return Outcome("unclear", f"the service answered {status}", status=status)
         if answer is MISSING and not (status in (201, 202) and headers.get("location")):
-            return Outcome("unclear", "the answer can't be read", status=status)
+            return Outcome("unclear", "the reply can't be read", status=status)
         said = told(answer, rule, self.clock())
         if not said.task and status in (201, 202) and headers.get("location"):
             said = said._replace(task=urlsplit(headers["location"]).path.rstrip("/").rpartition("/")[2])  # named in its address alone
         if bad := unusable(said.task):
-            return Outcome("unclear", f"the answer names a task that can't be asked for ({bad})", told=said._replace(task=""), status=status)
+            return Outcome("unclear", f"the reply names a task with an unusable number ({bad})", told=said._replace(task=""), status=status)
         if (said.state == "done" and (said.task or said.results)) or (said.state in ("failed", "refused") and (said.task or said.charged is not None)):
             return Outcome(said.state, said.why, said.task, said, status)
         if not said.task:  # whatever it says of a fault: it was taken, and nobody says what it cost
-            return Outcome("unclear", said.why or why or "the answer names no task", "", said, status)
+            return Outcome("unclear", said.why or why or "the reply names no task", "", said, status)
         return Outcome("sent", "", said.task, said, status)
 
     # What is free
@@ -155,7 +155,7 @@ class Client:
     def ask(self, task: str) -> Told | None:
         """How a task stands; None where the service knows nothing of it. Raises httpx.HTTPError or Unreadable where it can't be told now."""
         if self.service.state is None:
-            raise Unreadable("the profile says no way to ask for a task ([service.state])")
+            raise Unreadable("the profile has no call to check a task ([service.state])")
         status, _, answer = self._call(self.service.state, {"task": task}, None, {}, self._most)
         if status in (404, 410):
             return None
@@ -163,9 +163,9 @@ class Client:
             raise Unreadable(f"the service answered {status}")
         found = told(answer, self.service.answer, self.clock())
         if found.task and found.task != task:
-            raise Mistaken("the service answered about another task")
+            raise Mistaken("the service replied about another task")
         if found.state == "failed" and not found.word and self.service.answer.state:
-            raise Unreadable(f"the service says “{found.why}”, and not how the task stands")
+            raise Unreadable(f"the service says “{found.why}” but not the state of the task")
         return found
 
     def find(self, reference: str) -> list[Told]:
@@ -178,7 +178,7 @@ class Client:
 
     def _found(self, reference: str) -> list[tuple[str, Told]]:
         if self.service.find is None or not self._bears:
-            raise Unreadable("the profile says no way to look a task up ([service.find], and reference: where our own number stands)")
+            raise Unreadable("the profile has no call to look up a task ([service.find], and reference for our own number)")
         status, _, answer = self._call(self.service.find, {"reference": reference}, None, {})
         if status in (404, 410):
             return []
@@ -194,7 +194,7 @@ class Client:
     def listing(self) -> Listing:
         """The service's own list, all its pages. Raises as ask does."""
         if self.service.listed is None:
-            raise Unreadable("the profile says no way to list tasks ([service.listed])")
+            raise Unreadable("the profile has no call to list tasks ([service.listed])")
         tasks: list[tuple[str, Told]] = []
         flaw, next_page, seen = "", "", set()
         for _ in range(MOST_PAGES):
@@ -209,9 +209,9 @@ class Client:
                 flaw = flaw or _goes_on(answer, headers)
                 return Listing(tasks, flaw)
             if next_page in seen:
-                return Listing(tasks, "its pages lead round in a ring")
+                return Listing(tasks, "its pages link in a circle")
             seen.add(next_page)
-        return Listing(tasks, "it has more pages than any list")
+        return Listing(tasks, "it has too many pages")
 
     def _members(self, answer: Any) -> tuple[list[tuple[str, Told]], str]:
         """(Our reference, what is told) of each task in a list, and what is wrong with the list."""
@@ -220,7 +220,7 @@ class Client:
         if reason_of(answer, rule) and not isinstance(found, list):
             return [], f"the service says: {reason_of(answer, rule)}"
         if not isinstance(found, list):
-            return [], "there is no list where the profile says that it stands ([service.answer] listed)"
+            return [], "the list is not where the profile says ([service.answer] listed)"
         tasks, wrong = [], ""
         for one in found:
             said = text_at(one, self._bears) if isinstance(one, dict) else ""
@@ -234,7 +234,7 @@ class Client:
     def cancel(self, task: str) -> Told | None:
         """Ask the service to leave a task; what it says, None where it says nothing. Raises as ask does."""
         if self.service.cancel is None:
-            raise Unreadable("the profile says no way to cancel ([service.cancel])")
+            raise Unreadable("the profile has no call to cancel ([service.cancel])")
         status, _, answer = self._call(self.service.cancel, {"task": task}, None, {})
         if status >= 400:
             raise Unreadable(f"the service answered {status}")
@@ -252,7 +252,7 @@ class Client:
                     raise Unreadable("its address is not a web address")
                 own = origin_of(url) == self.host
                 if not own and is_private(parts.hostname or "") and not self._private:
-                    raise Unreadable("its address is on a private network, where nothing is fetched")
+                    raise Unreadable("its address is on a private network, from which Syntagma downloads nothing")
                 headers = {"User-Agent": AGENT, **(self._own if own else {})}
                 with self._http.stream("GET", url, headers=headers) as answer:
                     if answer.is_redirect:
@@ -267,7 +267,7 @@ class Client:
                         for part in answer.iter_bytes():
                             size += len(part)
                             if size > MOST_RESULT:
-                                raise Unreadable("it is larger than any result")
+                                raise Unreadable("it is too large for a result")
                             if self.clock() > until:
                                 raise Unreadable("it came too slowly")
                             file.write(part)
@@ -277,7 +277,7 @@ class Client:
                     return size, self._blotted(answer.headers.get("content-type", "").partition(";")[0].strip())
         except (ValueError, httpx.InvalidURL, UnicodeError):
             raise Unreadable("its address can't be read") from None
-        raise Unreadable("its address leads on and on")
+        raise Unreadable("its address redirects too often")
 
     def _call(
         self, call: Call, values: Mapping[str, str], body: Mapping[str, Any] | None, headers: Mapping[str, str], most: int = MOST_TOLD, redirected: list[str] | None = None, page: str = ""
@@ -303,7 +303,7 @@ class Client:
                         url = urljoin(url, answer.headers["location"])
                         host = origin_of(url)
                     except ValueError:
-                        raise Unreadable("it sends us on to an address that can't be read") from None
+                        raise Unreadable("it redirects to an address that can't be read") from None
                     if host != self.host:
                         raise Elsewhere(host)
                     if answer.status_code == 303:
@@ -313,16 +313,16 @@ class Client:
                 for part in answer.iter_bytes():
                     data += part
                     if len(data) > most:
-                        raise Unreadable("its answer is larger than any answer")
+                        raise Unreadable("its reply is too large")
                     if self.clock() > until:  # patience is for the whole of an answer: one that drips is none
-                        raise Unreadable("its answer did not come whole in time")
+                        raise Unreadable("its reply was not complete in time")
                 said = answer.headers.get("content-length", "")
                 if said.isdigit() and "content-encoding" not in answer.headers and int(said) != len(data):
                     raise Unreadable("its answer was cut short")
                 told_headers = {name.lower(): self._blotted(value) for name, value in answer.headers.items()}
                 with _one_at_a_time if len(data) > MOST_TOLD else nullcontext():
                     return answer.status_code, told_headers, _json(self._blotted_bytes(bytes(data)))
-        raise Unreadable("its address leads on and on")
+        raise Unreadable("its address redirects too often")
 
     def _next_page(self, url: str, page: str) -> str:
         """The address of the next page of a list: an address on the service's own host, or what goes behind ?…. Raises Unreadable."""
@@ -332,7 +332,7 @@ class Client:
                 raise Elsewhere(origin_of(found))
             return found
         except (ValueError, Elsewhere):
-            raise Unreadable("its list goes on at an address that is not its own") from None
+            raise Unreadable("its list continues at another host") from None
 
     def _blotted(self, text: str) -> str:
         return text.replace(self._secret, BLOT) if self._secret else text
@@ -358,7 +358,7 @@ class Gone(Unreadable):
     """A result that can't be had at its address any more."""
 
     def __init__(self, status: int):
-        super().__init__(f"its address does not give it any more ({status})")
+        super().__init__(f"its address no longer has it ({status})")
         self.status = status
 
 
@@ -375,7 +375,7 @@ def decoded(data: str) -> bytes:
     try:
         return base64.b64decode("".join(body.split()), validate=True)
     except (binascii.Error, ValueError):
-        raise Unreadable("what came in the answer is not a file") from None
+        raise Unreadable("the reply does not contain a file") from None
 
 
 def origin_of(address: str) -> str:
@@ -423,18 +423,18 @@ def unusable(task: str) -> str:
     """Why the number of a task can't be used; "" where it can."""
     if len(task) > LONGEST_TASK:
         return f"its number has {len(task)} letters"
-    return "" if task.isprintable() and task not in (".", "..") else "its number holds signs that no number has"
+    return "" if task.isprintable() and task not in (".", "..") else "its number contains unusual signs"
 
 
 def _goes_on(answer: Any, headers: Mapping[str, str]) -> str:
     """Whether a list says that there is more of it than is here, in any of the usual ways; "" where it does not."""
     if 'rel="next"' in headers.get("link", "") or "rel=next" in headers.get("link", ""):
-        return "it goes on on another page"
+        return "it continues on another page"
     for table in (answer, *(answer.values() if isinstance(answer, dict) else ())):
         for name, value in table.items() if isinstance(table, dict) else ():
             plain = "".join(letter for letter in str(name).lower() if letter.isalpha())
             if (plain.startswith("next") or plain in _MORE) and value not in (None, False, "", 0, [], {}):
-                return f"it goes on on another page (“{name}”): say where that stands, in [service.answer] next"
+                return f"it continues on another page (“{name}”): say where to find it, in [service.answer] next"
     return ""
 
 
@@ -444,8 +444,8 @@ _MORE = ("hasmore", "more", "hasnext", "hasnextpage", "cursor", "continuation", 
 def _short(error: Exception) -> str:
     """What went wrong with a connection, without an address in it."""
     names = {
-        "ConnectError": "the service can't be reached", "ConnectTimeout": "the service can't be reached", "ReadTimeout": "no answer came in time",
-        "RemoteProtocolError": "the answer broke off", "ReadError": "the connection broke", "WriteError": "the connection broke", "WriteTimeout": "the connection stood still",
+        "ConnectError": "the service can't be reached", "ConnectTimeout": "the service can't be reached", "ReadTimeout": "no reply came in time",
+        "RemoteProtocolError": "the reply broke off", "ReadError": "the connection broke", "WriteError": "the connection broke", "WriteTimeout": "the connection stalled",
         "PoolTimeout": "no connection was free", "UnsupportedProtocol": "its address is not a web address", "InvalidURL": "its address can't be read",
         "LocalProtocolError": "its headers can't be sent",
     }  # fmt: skip
@@ -456,18 +456,18 @@ def secret_of(binding: Mapping[str, str], environment: Mapping[str, str]) -> str
     """The secret that a binding names. Raises Trouble where it is not there."""
     if name := binding.get("env"):
         if not environment.get(name):
-            raise Trouble(f"the environment variable {name}, which holds the secret, is not set", f"export {name}=… before sending")
+            raise Trouble(f"the environment variable {name} with the secret is not set", f"set it before sending: export {name}=…")
         return _sendable(environment[name].strip(), f"the environment variable {name}")
     if path := binding.get("file"):
         try:
             return _sendable(Path(path).expanduser().read_text("utf-8").strip(), f"the file {path}")
         except (OSError, UnicodeDecodeError):
-            raise Trouble(f"the file {path}, which holds the secret, can't be read", "put it back, or bind the host anew") from None
+            raise Trouble(f"the file {path} with the secret can't be read", "put it back, or allow the host again") from None
     return ""
 
 
 def _sendable(secret: str, where: str) -> str:
     """A secret that can stand in a header. Raises Trouble."""
     if not secret.isascii() or not secret.isprintable():
-        raise Trouble(f"what {where} holds can't stand in a header", "a secret is one line of plain letters, digits and signs")
+        raise Trouble(f"the content of {where} can't be part of a header", "a secret is one line of plain letters, digits and signs")
     return secret

@@ -24,9 +24,9 @@ def opened(path: Path | str, what: str = "the file") -> BinaryIO:
     except FileNotFoundError:
         raise Trouble(f"{path} does not exist", "check its name, and that you are in the right folder") from None
     except ValueError:
-        raise Trouble("a name with a zero byte in it is not a name of a file", "check the name") from None
+        raise Trouble("a file name can't contain a zero byte", "check the name") from None
     except OSError as error:
-        raise Trouble(f"{path} can't be read: {why(error)}", "check that it is a file, and yours to read") from None
+        raise Trouble(f"{path} can't be read: {why(error)}", "check that it is a file that you may read") from None
     mode = os.fstat(handle).st_mode
     if stat.S_ISFIFO(mode) and os.fspath(path).startswith(_HANDED):
         os.set_blocking(handle, True)
@@ -35,7 +35,7 @@ def opened(path: Path | str, what: str = "the file") -> BinaryIO:
         if stat.S_ISDIR(mode):
             raise Trouble(f"{path} is a folder, not a file", f"name {what} in it: {path}/NAME")
         kind = "a pipe" if stat.S_ISFIFO(mode) else "a device" if stat.S_ISCHR(mode) or stat.S_ISBLK(mode) else "no regular file"
-        raise Trouble(f"{path} is {kind}, not a file", "name a file, or - for what comes on standard input")
+        raise Trouble(f"{path} is {kind}, not a file", "name a file, or - for standard input")
     return os.fdopen(handle, "rb")
 
 
@@ -55,9 +55,9 @@ def bounded(file: IO[bytes], source: str, most: int = MOST) -> bytes:
     try:
         data = file.read(most + 1)
     except OSError as error:
-        raise Trouble(f"{source} can't be read: {why(error)}", "check that it is a file, and yours to read") from None
+        raise Trouble(f"{source} can't be read: {why(error)}", "check that it is a file that you may read") from None
     if len(data) > most:
-        raise Trouble(f"{source} is larger than {size_in_words(most)}, which is the most that is read at once", "cut it into several", 1)
+        raise Trouble(f"{source} is larger than {size_in_words(most)}, the most that Syntagma reads at once", "cut it into several", 1)
     return data
 
 
@@ -79,12 +79,12 @@ def within(folder: Path, name: str) -> Path:
     """The file that a name means which came in a file of somebody's: below `folder`, and reached over no link. It need not be there. Raises Trouble."""
     path = Path(name)
     if not name or "\0" in name or path.is_absolute() or ".." in path.parts or "\\" in name or path.drive:
-        raise Trouble(f"{name or 'a blank name'} lies outside of {folder}, and is not read", "copy the file into that folder, and name it from there")
+        raise Trouble(f"{name or 'a blank name'} is outside {folder}, so Syntagma does not read it", "copy the file into that folder, and name it from there")
     at = folder
     for part in path.parts:
         at = at / part
         if at.is_symlink():
-            raise Trouble(f"{name} is reached over a link, and is not read", "copy the file itself into that folder")
+            raise Trouble(f"{name} is a link, and Syntagma does not follow it", "copy the file itself into that folder")
     return at
 
 
@@ -102,9 +102,9 @@ def held(path: Path | str, patience: float = PATIENCE) -> Iterator[None]:
     try:
         lock.acquire()
     except Timeout:
-        raise Trouble(f"another call is writing {path}", "wait until it is done, or name another file") from None
+        raise Trouble(f"another command is writing {path}", "wait until it finishes, or name another file") from None
     except OSError as error:
-        raise Trouble(f"{path} can't be held: {why(error)}", "set TMPDIR to a folder that is yours to write to") from None
+        raise Trouble(f"{path} can't be locked: {why(error)}", "set TMPDIR to a folder that you can write to") from None
     try:
         yield
     finally:
@@ -120,9 +120,9 @@ def _locks() -> Path:
     try:
         folder.mkdir(mode=0o700, exist_ok=True)
         if folder.is_symlink() or (hasattr(os, "getuid") and folder.stat().st_uid != os.getuid()):
-            raise OSError(0, f"{folder} is somebody else's")
+            raise OSError(0, f"{folder} belongs to somebody else")
     except OSError as error:
-        raise Trouble(f"no file can be held: {why(error)}", "set TMPDIR to a folder that is yours to write to") from None
+        raise Trouble(f"no file can be locked: {why(error)}", "set TMPDIR to a folder that you can write to") from None
     return folder
 
 
@@ -131,7 +131,7 @@ def make_folder(folder: Path) -> None:
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise Trouble(f"{folder} can't be made: {why(error)}", "choose a folder that is yours to write to") from None
+        raise Trouble(f"{folder} can't be made: {why(error)}", "choose a folder that you can write to") from None
 
 
 def partial_of(path: Path | str) -> Path:
@@ -151,11 +151,11 @@ def whole_file(path: Path | str, goes_on: bool = False, keeps: bool = False) -> 
             grows = target if direct else partial_of(path)
             flags = os.O_WRONLY | os.O_CREAT | (os.O_APPEND if goes_on else 0 if direct else os.O_TRUNC) | getattr(os, "O_NONBLOCK", 0)
             if not direct and grows.exists() and not grows.is_file():
-                raise Trouble(f"{grows} is in the way", "move it away: the file grows there until it is whole")
+                raise Trouble(f"{grows} is in the way", "move it: Syntagma writes the file there until it is complete")
             handle = os.open(grows, flags, 0o666)
             os.set_blocking(handle, True)
         except ValueError:
-            raise Trouble("a name with a zero byte in it is not a name of a file", "check the name") from None
+            raise Trouble("a file name can't contain a zero byte", "check the name") from None
         except OSError as error:
             raise _refusal(path, error) from None
         try:
@@ -189,7 +189,7 @@ def _written_directly(target: Path, path: Path | str) -> bool:
     if stat.S_ISBLK(mode) or stat.S_ISSOCK(mode):
         raise Trouble(f"{path} is not a file to write to", "name a file")
     if not os.access(target, os.W_OK):
-        raise Trouble(f"{path} is not yours to write to", "change its permissions, or choose another name")
+        raise Trouble(f"you may not write to {path}", "change its permissions, or choose another name")
     return not stat.S_ISREG(mode)
 
 
@@ -204,7 +204,7 @@ def write_new(path: Path, text: str) -> None:
     make_folder(path.parent)
     with held(path):
         if path.exists():
-            raise Trouble(f"{path} exists already", "change it in any editor, or choose another name", 2)
+            raise Trouble(f"{path} exists already", "edit it in any editor, or choose another name", 2)
         write_text(path, text)
 
 
@@ -246,11 +246,11 @@ def drop_lines(path: Path | str, number: int) -> None:
 
 def _refusal(path: Path | str, error: OSError, kept: Path | None = None) -> Trouble:
     full = error.errno in (28, 122)
-    remedy = "make room, or choose another disk" if full else "choose a folder that is there and yours to write to"
+    remedy = "free some space, or choose another disk" if full else "choose an existing folder that you can write to"
     if error.errno == 6:
-        return Trouble(f"nobody reads the pipe {path}", "start its reader first, or name a file")
+        return Trouble(f"nothing reads the pipe {path}", "start its reader first, or name a file")
     if kept is not None:
-        remedy = f"what is finished stays in {kept.name}: {'make room' if full else 'mend that'}, then the same call with --resume goes on"
+        remedy = f"what is finished is in {kept.name}: {'free some space' if full else 'correct that'}, then run the same command with --resume"
     return Trouble(f"{path} can't be written: {why(error)}", remedy)
 
 

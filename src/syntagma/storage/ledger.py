@@ -99,14 +99,14 @@ class Ledger:
     def __init__(self, folder: Path, read_only: bool = False):
         self.path = folder / LEDGER
         if read_only and not self.path.is_file():
-            raise Trouble("nothing was put into a sheet here yet", "begin with syntagma sheet new NAME FILE", 2)
+            raise Trouble("this workspace has no sheets yet", "start with syntagma sheet new NAME FILE", 2)
         try:
             self.base = sqlite3.connect(self.path, timeout=30, isolation_level=None)
             self.base.execute("pragma journal_mode=wal")
             self.base.execute("pragma synchronous=full")
             self._ready()
         except (sqlite3.Error, ValueError, OSError) as error:
-            raise Trouble(f"{self.path} is not a ledger that can be read ({error})", "put back the file of yesterday, then syntagma collect --reconcile") from None
+            raise Trouble(f"{self.path} can't be read as a ledger ({error})", "restore a backup of it, then syntagma collect --reconcile") from None
 
     def _ready(self) -> None:
         if not self.base.execute("select 1 from sqlite_master where name = 'meta'").fetchone():
@@ -139,8 +139,8 @@ class Ledger:
         try:
             yield
         except (sqlite3.Error, _Damaged) as error:
-            remedy = "put back the file of yesterday, then syntagma collect --reconcile"
-            raise Trouble(f"{self.path} can't be used: {error}", "wait until the other call is done" if "locked" in str(error) else remedy) from None
+            remedy = "restore a backup of it, then syntagma collect --reconcile"
+            raise Trouble(f"{self.path} can't be used: {error}", "wait until the other command finishes" if "locked" in str(error) else remedy) from None
         finally:
             self.base.close()
 
@@ -172,8 +172,8 @@ class Ledger:
             return "it was written on another machine"
         known = _witness(self._get("id"))
         if known is None:
-            return "this person's folder knows nothing of it"
-        return "something was sent that it does not know of" if self._number() < known else ""
+            return "it is not registered in your own folder"
+        return "something was sent that it does not record" if self._number() < known else ""
 
     def is_true(self) -> None:
         """Take this ledger for the true one, from here on: it was compared with the service."""
@@ -191,7 +191,7 @@ class Ledger:
         """How many requests this ledger knows of. Raises _Damaged where it says no number."""
         said = str(self._get("number"))
         if not said.isascii() or not said.isdigit():
-            raise _Damaged("its number of requests can't be read")
+            raise _Damaged("its count of requests can't be read")
         return int(said)
 
     def _witnessed(self) -> None:
@@ -259,7 +259,7 @@ class Ledger:
             try:
                 found[row, seen] = found[row, ""] = {str(name): str(cell) for name, cell in json.loads(cells).items()}
             except (ValueError, TypeError, AttributeError, RecursionError):
-                raise _Damaged("what was given out of a row can't be read") from None
+                raise _Damaged("the exported state of a row can't be read") from None
         return found
 
     def given_until(self, sheet: str, seen: Iterable[tuple[str, str]]) -> set[str]:
@@ -300,7 +300,7 @@ class Ledger:
                 return False
             self.base.execute("delete from takes where sheet = ? and row = ?", (sheet, row))
             if states:
-                self._event(sheet, row, "withdrawn", "before it went out")
+                self._event(sheet, row, "withdrawn", "before it was sent")
         return True
 
     def set_take(self, sheet: str, take: str, event: str = "", when: Sequence[str] = (), **values: Any) -> bool:

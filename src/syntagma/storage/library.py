@@ -160,14 +160,14 @@ class Library:
     def __init__(self, folder: Path, read_only: bool = False):
         self.root, self.path = folder, folder / LIBRARY
         if read_only and not self.path.is_file():
-            raise Trouble("nothing is kept here yet", "begin with syntagma library add FILE --prompt TEXT, or syntagma library add SHEET", 2)
+            raise Trouble("this workspace has no library yet", "start with syntagma library add FILE --prompt TEXT, or syntagma library add SHEET", 2)
         try:
             self.base = sqlite3.connect(self.path, timeout=60, isolation_level=None)
             self.base.execute("pragma journal_mode=wal")
             self.base.execute("pragma synchronous=full")
             self._ready()
         except (sqlite3.Error, ValueError, OSError) as error:
-            raise Trouble(f"{self.path} is not a library that can be read ({error})", "put back a backup of it (syntagma library backup FILE makes one)") from None
+            raise Trouble(f"{self.path} can't be read as a library ({error})", "put back a backup of it (syntagma library backup FILE makes one)") from None
 
     def _ready(self) -> None:
         if not self.base.execute("select 1 from sqlite_master where name = 'meta'").fetchone():
@@ -210,7 +210,7 @@ class Library:
         try:
             yield self
         except (sqlite3.Error, json.JSONDecodeError, UnicodeDecodeError) as error:
-            remedy = "wait until the other call is done" if "locked" in str(error) else "put back a backup of it"
+            remedy = "wait until the other command finishes" if "locked" in str(error) else "put back a backup of it"
             raise Trouble(f"{self.path} can't be used: {error}", remedy) from None
         finally:
             self.base.close()
@@ -239,7 +239,7 @@ class Library:
             os.replace(beside, target)
             return name, ending, size
         except OSError as error:
-            raise Trouble(f"{path} can't be kept: {why(error)}", "make room, or see that the folder library is yours to write to") from None
+            raise Trouble(f"{path} can't be saved: {why(error)}", "free some space, and check that you may write to the folder library") from None
         finally:
             beside.unlink(missing_ok=True)
 
@@ -288,7 +288,7 @@ class Library:
         """One by its number. Raises Trouble."""
         found = self.base.execute(f"select {_COLUMNS}, {_JUDGED} from kept where id = ?", (number,)).fetchone()
         if found is None:
-            raise Trouble(f"nothing is kept under {number}", "syntagma library lists what there is", 2)
+            raise Trouble(f"the library has no number {number}", "syntagma library lists the results", 2)
         return self._kept(found)
 
     def of_file(self, path: Path) -> int:
@@ -342,11 +342,11 @@ class Library:
         texts = [named[name] for name in _TEXTS]
         numbers = all(isinstance(named[name], int | float | None) for name in ("cost", "rating"))
         if not numbers or not all(isinstance(text, str) for text in texts) or not _NAME.fullmatch(named["file"] + named["ending"]):
-            raise sqlite3.DatabaseError(f"what is kept under {named['id']} can't be read")
+            raise sqlite3.DatabaseError(f"number {named['id']} of the library can't be read")
         try:
             record = json.loads(named["record"])
         except (ValueError, TypeError, RecursionError):
-            raise sqlite3.DatabaseError(f"what is kept under {named['id']} can't be read") from None
+            raise sqlite3.DatabaseError(f"number {named['id']} of the library can't be read") from None
         return Kept(**{**named, "record": record}, labels=labels)
 
     def money(self, by: str) -> list[tuple[str, str, int, float]]:
@@ -463,7 +463,7 @@ class Library:
             os.replace(beside, target)
             return count
         except OSError as error:
-            raise Trouble(f"{target} can't be written: {why(error)}", "choose a folder that is there and yours to write to") from None
+            raise Trouble(f"{target} can't be written: {why(error)}", "choose an existing folder that you can write to") from None
         finally:
             beside.unlink(missing_ok=True)
 

@@ -49,7 +49,7 @@ def read_marks() -> Marks:
             for row in rows
         }
     except csv.Error as error:
-        raise Trouble(f"{path} can't be read: {error}", "mend it, or move it away: it holds your stars and notes") from None
+        raise Trouble(f"{path} can't be read: {error}", "correct it, or move it: it holds your stars and notes") from None
 
 
 def write_marks(marks: Marks) -> None:

@@ -34,7 +34,7 @@ def own_settings(profile: Profile, said: Iterable[Said]) -> tuple[dict[str, Any]
             values[own] = _FLAGS.get(one.value, one.value) if isinstance(one.value, str) else one.value
         else:
             message = f"{profile.name} has no parameter for “{one.shown or one.value}”, so it is left out"
-            left.append(Finding(WARNING, message, f"`syntagma model {profile.name}` lists what it has", one.name, code="parameter-left-out"))
+            left.append(Finding(WARNING, message, f"`syntagma model {profile.name}` lists its parameters", one.name, code="parameter-left-out"))
     return values, left
 
 

@@ -204,7 +204,7 @@ def _lines(path: Path | str) -> Iterator[tuple[str, str]]:
                 )
             yield from _decoded(file)
         except OSError as error:
-            raise Trouble(f"{path} can't be read: {(error.strerror or str(error)).lower()}", "check that it is yours to read") from None
+            raise Trouble(f"{path} can't be read: {(error.strerror or str(error)).lower()}", "check that you may read it") from None
 
 
 def _decoded(raw: Iterable[bytes]) -> Iterator[tuple[str, str]]:

@@ -163,7 +163,7 @@ class AxisReader:
         terms = [t for t in self.chooser.facet(slot) if (t.star if value == "*" else value[1:] in t.tags)]
         if not terms:
             what = "no favourites" if value == "*" else f"no term tagged {value[1:]}"
-            raise Trouble(f"{slot} has {what}", "`syntagma term` lists what there is", 2)
+            raise Trouble(f"{slot} has {what}", "`syntagma term` lists the facets", 2)
         return [fill_of_term(t) for t in terms]
 
     def _picked(self, slot: str, number: int, fills: Sequence[Fill | None], varied: Sequence[str]) -> list[Level]:

@@ -82,7 +82,7 @@ def new_campaign(name: str, answers: Mapping[str, str]) -> Path:
     except Trouble:
         raise Trouble(f"“{name}” is not a name for a campaign: its file would be outside this folder", "write a plain name: syntagma campaign new ferries", 2) from None
     if path.exists():
-        raise Trouble(f"{path} exists already", f"change it in any editor, then: syntagma campaign plan {name}", 2)
+        raise Trouble(f"{path} exists already", f"edit it in any editor, then: syntagma campaign plan {name}", 2)
     text = read_text(SHIPPED / "briefs" / "campaign.toml", "what a business is asked")
     for key, said in answers.items():
         line = pair(key, said)

@@ -213,7 +213,7 @@ def rank(
         if budget is None or ranked.cost is None or ranked.cost <= budget:
             found.append(ranked)
     if not found:
-        raise Trouble(f"no model makes {media or 'this'} within the budget", "`syntagma model` lists what there is", 1)
+        raise Trouble(f"no model makes {media or 'this'} within the budget", "`syntagma model` lists the models", 1)
     return sorted(found, key=lambda r: (round(r.weight, 6), r.cost if r.cost is not None else float("inf")))
 
 

@@ -218,7 +218,7 @@ def copied(library: Library, kept: Kept, folder: Path, credit: str = "", writer:
         beside.write_bytes(made)
         beside.replace(target)
     except OSError as error:
-        raise Trouble(f"{target} can't be written: {(error.strerror or str(error)).lower()}", "choose a folder that is yours to write to") from None
+        raise Trouble(f"{target} can't be written: {(error.strerror or str(error)).lower()}", "choose a folder that you can write to") from None
     return target, was_signed
 
 

@@ -34,7 +34,7 @@ def place_for(workspace: Workspace, room: str, name: str, ending: str, own: bool
     base = own_folder() if own or not workspace.folder else workspace.folder
     path = base / room / f"{name}{ending}"
     if path.exists():
-        raise Trouble(f"{workspace.shown(path)} exists already", "change it in any editor, or choose another name", 2)
+        raise Trouble(f"{workspace.shown(path)} exists already", "edit it in any editor, or choose another name", 2)
     return path
 
 

@@ -27,7 +27,7 @@ CELLS = {
     "ambience": "what is heard",
     "seen": "what has to be visible: hands, face, figure, place or detail",
     "world": "what it assumes, such as hour: night dusk; where: outdoors",
-    "tags": "with ; between them",
+    "tags": "separated by ;",
     "formulas": "the formulas that it suits; blank for any",
 }
 

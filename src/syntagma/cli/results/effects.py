@@ -11,15 +11,15 @@ FAR = 12  # times the money for one approved beyond which its upper bound says n
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("name", metavar="NAME", help="a sheet or a label whose results were judged; or a family in a file (.jsonl), before anything is paid for")
-    parser.add_argument("--outcome", choices=OUTCOMES, help="what is judged by: mean rating, share approved, wins in pairs, money for one that is approved (default: what was said first, else rating)")
+    parser.add_argument("name", metavar="NAME", help="a sheet or label with judged results; or a family in a file (.jsonl), before you pay for anything")
+    parser.add_argument("--outcome", choices=OUTCOMES, help="the outcome to explain: mean rating, share approved, wins in pairs, or money per approved result (default: the one asked for first, else rating)")
     parser.add_argument("--judge", action="append", default=[])
-    parser.add_argument("--before", action="store_true", help="what the design can tell at all, and how wide the intervals will be")
+    parser.add_argument("--before", action="store_true", help="what the design can show, and how wide the intervals will be")
     parser.add_argument("--takes", type=args.within("takes"))
-    parser.add_argument("--scatter", metavar="N", type=args.within("scatter"), default=1.0, help="before: how far prompts scatter, in points of rating (default: 1)")
-    parser.add_argument("--phrases", action="store_true", help="what became of each phrase: shown, missing, overpowering")
-    parser.add_argument("--best", action="store_true", help="the combinations that are expected to be the best, and how sure that is")
-    parser.add_argument("--next", metavar="N", type=args.within("next"), help="the N prompts that would tell most; with --best those that come nearest to the best combination")
+    parser.add_argument("--scatter", metavar="N", type=args.within("scatter"), default=1.0, help="with --before: how far prompts scatter, in points of rating (default: 1)")
+    parser.add_argument("--phrases", action="store_true", help="report each phrase: shown, missing or overpowering")
+    parser.add_argument("--best", action="store_true", help="the combinations likely to be best, and how sure that is")
+    parser.add_argument("--next", metavar="N", type=args.within("next"), help="the N prompts that would show most; with --best, those closest to the best combination")
     parser.add_argument("--out", default="")
     parser.add_argument("--figure", metavar="FILE", default="", help="draw the effects (.png .svg .pdf)")
     parser.json("effects", "forecast", "prompts")
@@ -58,28 +58,28 @@ def _before(factors, asked: int, call) -> int:
     layout = found.layout
     results = layout.prompts * found.takes
     if layout.untold:
-        terminal.say((f"These {layout.prompts} prompts can't tell {', '.join(layout.untold[:4])}{' and others' if len(layout.untold) > 4 else ''} apart, however many results each has.", terminal.WRONG), error=False)
+        terminal.say((f"These {layout.prompts} prompts can't separate {', '.join(layout.untold[:4])}{' and others' if len(layout.untold) > 4 else ''}, however many results each has.", terminal.WRONG), error=False)
     elif layout.freedom < 2:
-        terminal.say((f"These {layout.prompts} prompts can't tell what a choice does from what chance does, however many results each has.", terminal.WRONG), error=False)
+        terminal.say((f"These {layout.prompts} prompts can't separate the effect of a choice from chance, however many results each has.", terminal.WRONG), error=False)
     else:
-        terminal.say(f"Of {results} result{'' if results == 1 else 's'} a difference of about {1.5 * found.widest:.1f} points or more is likely to be seen, a smaller one is not.", error=False)
+        terminal.say(f"With {results} result{'' if results == 1 else 's'} you will probably see a difference of about {1.5 * found.widest:.1f} points or more, but not a smaller one.", error=False)
     rows = []
     for width, levels in zip(found.widths, factors.levels, strict=True):
         told = "can't be told" if width.axis in layout.untold else f"to ±{width.half:.2g}" if math.isfinite(width.half) else "no interval"
         near = [f"{a.second if a.first == width.axis else a.first} ({a.share:.0%})" for a in layout.aliases if width.axis in (a.first, a.second)]
         rows.append((width.axis, len(levels), told, ", ".join(near[:4]) + (f" and {len(near) - 4} more" if len(near) > 4 else "")))
     terminal.table(("axis", "choices", "its effect", "goes together with"), rows, "goes together with")
-    terminal.say((f"{layout.prompts} prompts, {layout.effects} numbers to find, of which they tell {layout.rank}; {layout.freedom} left to say how far prompts scatter", terminal.QUIET), error=False)
+    terminal.say((f"{layout.prompts} prompts, {layout.effects} effects to estimate, of which they show {layout.rank}; {layout.freedom} left to estimate the scatter", terminal.QUIET), error=False)
     if layout.untold or layout.freedom < 2:
-        why = "each choice is tried in too few of them" if not layout.untold else "what goes together is never apart"
-        terminal.say(f"{why}; a family that can tell: syntagma expand … --design effects --count {layout.effects + 6}", error=False)
+        why = "each choice appears in too few of them" if not layout.untold else "some choices always come together"
+        terminal.say(f"{why}; to make a family that can: syntagma expand … --design effects --count {layout.effects + 6}", error=False)
     for axis, a, b, share in layout.mistaken[:4]:
-        terminal.say((f"what {a} and {b} do together would be taken for {axis}'s doing ({share:.0%})", terminal.QUIET), error=False)
+        terminal.say((f"the joint effect of {a} and {b} would look like an effect of {axis} ({share:.0%})", terminal.QUIET), error=False)
     if math.isfinite(found.instead):
         now = f"in place of ±{found.widest:.2g}" if math.isfinite(found.widest) else "where these tell nothing"
-        terminal.say(f"{results} prompts of one result each cost as much, and tell more: to ±{found.instead:.2g} at most, {now}", error=False)
+        terminal.say(f"{results} prompts with one result each cost the same and show more: to ±{found.instead:.2g} at most, {now}", error=False)
     if math.isfinite(found.widest):
-        terminal.say((f"the widths suppose that prompts of the same choices scatter by {call.scatter:g} point{'' if call.scatter == 1 else 's'} (--scatter)", terminal.QUIET), error=False)
+        terminal.say((f"the widths assume that prompts with the same choices scatter by {call.scatter:g} point{'' if call.scatter == 1 else 's'} (--scatter)", terminal.QUIET), error=False)
     return 1 if layout.untold else 0
 
 
@@ -92,12 +92,12 @@ def _after(workspace, library, family, call) -> int:
     first = library.first_outcome(family.name)
     outcome = call.outcome or first or "rating"
     if first and outcome != first:
-        terminal.note(f"the outcome that was asked first is {first}: what {outcome} says comes after it, and is one more look")
+        terminal.note(f"you asked for {first} first; {outcome} counts as one more analysis")
     rules = Rules(workspace, family, factors_of(family.prompts))
     if family.by_parts:
-        terminal.note("no design made these prompts: the parts that they share are the choices, and what helped may be something else that goes with them")
+        terminal.note("these prompts come from no design: their shared parts count as choices, and something else that goes with those may be the cause")
     for text in rules.unread:
-        terminal.note(f"the rule “{text}” says nothing of what was judged here")
+        terminal.note(f"the rule “{text}” does not affect what was judged here")
     found = looked(library, family, outcome, call.judge or None, rules.allow)
     if call.figure:
         figure(found, call.figure)
@@ -135,13 +135,13 @@ def _effects(found) -> None:
         spread = found.fit.scatter
         rows.append((e.axis if e.axis != last else "", e.choice + against, number(e.size, found.outcome, spread), between(e.low, e.high, found.outcome, spread), Text(said + refused, style)))
         last = e.axis
-    terminal.table(("axis", "choice", "effect", "95 %", "what that says"), rows, "choice")
+    terminal.table(("axis", "choice", "effect", "95 %", "what it means"), rows, "choice")
     for line in legend(found):
         terminal.say((line, terminal.QUIET), error=False)
     _counted(found)
     _more(found)
     for name in found.layout.untold:
-        terminal.say((f"{name} can't be told from the others in these prompts", terminal.WRONG), error=False)
+        terminal.say((f"{name} can't be separated from the others in these prompts", terminal.WRONG), error=False)
     _beside(found)
 
 
@@ -154,7 +154,7 @@ def _counted(found) -> None:
     if gone:
         parts.append(f"{gone} of the results refused, which count as {'not approved' if found.outcome in ('approved', 'money') else 'rating 0'}")
     if found.missing:
-        parts.append(f"{found.missing} more failed or never came, and are left out")
+        parts.append(f"{found.missing} more failed or never came and are left out")
     terminal.say("; ".join(parts), error=False)
 
 
@@ -163,9 +163,9 @@ def _more(found) -> None:
     still = sum(not e.told for e in found.fit.effects)
     widest = max((e.high - e.size for e in found.fit.effects if math.isfinite(e.high)), default=math.inf)
     if found.fit.alone:
-        terminal.say(("as many numbers to find as prompts", terminal.WRONG), f": more prompts tell more than more results of each: syntagma effects {found.name} --next 6", error=False)
+        terminal.say(("as many effects to estimate as prompts", terminal.WRONG), f": more prompts show more than more results of each: syntagma effects {found.name} --next 6", error=False)
     elif found.fit.freedom <= 0:
-        terminal.say(("nothing is left to say how far prompts scatter", terminal.WRONG), f": syntagma effects {found.name} --next 6 writes more of them", error=False)
+        terminal.say(("nothing is left to estimate the scatter", terminal.WRONG), f": syntagma effects {found.name} --next 6 writes more of them", error=False)
     elif still and math.isfinite(found.narrower) and found.narrower < 0.97 * widest:
         unit = (lambda v: f"±{v * 100:.0f} points") if found.outcome in ("approved", "money") else (lambda v: f"±{v:.2f}")
         terminal.say(f"six more prompts would narrow the widest interval from {unit(widest)} to about {unit(found.narrower)}: syntagma effects {found.name} --next 6", error=False)
@@ -177,26 +177,26 @@ def _beside(found) -> None:
 
     for one in found.fit.joints:
         if one.told:
-            terminal.say((f"{one.first} and {one.second} act together (by chance in {share(one.chance)}): what is best of one hangs on the other; syntagma effects {found.name} --best", terminal.CHANGED), error=False)
+            terminal.say((f"{one.first} and {one.second} interact (by chance in {share(one.chance)}): the best choice of one depends on the other; syntagma effects {found.name} --best", terminal.CHANGED), error=False)
     if len(found.portraits) > 1 and found.alpha == found.alpha:
-        terminal.say((f"the judges agree to {found.alpha:.2f} (Krippendorff's alpha of ratings as they stand; 1: wholly, 0: as chance would)", terminal.QUIET), error=False)
+        terminal.say((f"the judges agree to {found.alpha:.2f} (Krippendorff's alpha of the raw ratings; 1: fully, 0: at random)", terminal.QUIET), error=False)
     for judge in found.portraits:
         if words := judge_words(judge, len(found.portraits) == 1):
             terminal.say((words, terminal.WRONG if judge.stance else terminal.QUIET), error=False)
     if odd := [one.judge for one in found.portraits if one.stance]:
         rest = [one.judge for one in found.portraits if one.judge not in odd]
         if rest:
-            terminal.say(f"without {' and '.join(odd)}: syntagma effects {found.name} {' '.join(f'--judge {quote(name)}' for name in rest)} (one more look)", error=False)
+            terminal.say(f"without {' and '.join(odd)}: syntagma effects {found.name} {' '.join(f'--judge {quote(name)}' for name in rest)} (one more analysis)", error=False)
     spread = found.fit.scatter
     for pair in found.models:
-        terminal.say(f"{pair.second} against {pair.first}, on {pair.prompts} prompts that both had: {number(pair.size, found.outcome, spread)} ({between(pair.low, pair.high, found.outcome, spread)})", error=False)
+        terminal.say(f"{pair.second} against {pair.first}, on {pair.prompts} prompts that both got: {number(pair.size, found.outcome, spread)} ({between(pair.low, pair.high, found.outcome, spread)})", error=False)
     if found.prices:
         unit = f" {found.currency}" if found.currency else ""
         bounded = lambda p: f"{_money(p.low)} to {_money(p.most)}" if p.most < FAR * p.size else f"{_money(p.low)} or more"  # noqa: E731
         rows = [(p.axis, p.choice, f"{p.kept:.2g} of {p.takes}" if p.kept < 10 else f"{p.kept:.0f} of {p.takes}", f"at least {_money(p.low)}{unit}" if not p.kept else f"{_money(p.size)}{unit}", bounded(p)) for p in found.prices]
         terminal.table(("axis", "choice", "approved", "money for one approved", "95 %"), rows, "choice")
     for choice in found.disagree:
-        terminal.say((f"{choice}: ratings taken as an order only say the opposite; trust neither", terminal.WRONG), error=False)
+        terminal.say((f"{choice}: taken only as an order, the ratings say the opposite; trust neither", terminal.WRONG), error=False)
 
 
 def _best(found) -> None:
@@ -204,15 +204,15 @@ def _best(found) -> None:
     from syntagma.app.results.effects.words import share
 
     if not found.best:
-        terminal.say("too little was judged to name a best combination", error=False)
+        terminal.say("too few results were judged to name a best combination", error=False)
         return
     unit = (lambda v: f"{v:.0%}") if found.outcome in ("approved", "money") else (lambda v: f"{v:.2f}")
     names = list(found.table.factors.names)
     rows = [(*found.choices(b.row).values(), f"{unit(b.mean)} ({unit(b.low)} to {unit(b.high)})", share(b.chance), f"{b.tried} times" if b.tried > 1 else "once" if b.tried else "not yet") for b in found.best]
     what = {"rating": "rating", "approved": "approved", "money": "approved", "wins": "strength"}[found.outcome]
     terminal.table((*names, f"expected {what}", "the best", "tried"), rows, names[-1])
-    terminal.say(("expected: out of all that was judged, each choice by itself and two together, with 95 %; the best: in how many of 100 cases nothing would beat it", terminal.QUIET), error=False)
-    terminal.say(f"to come nearer: syntagma effects {found.name} --best --next 6", error=False)
+    terminal.say(("expected: from all judgements, each choice alone and in pairs, with 95 %; the best: in how many of 100 cases nothing would beat it", terminal.QUIET), error=False)
+    terminal.say(f"to narrow it down: syntagma effects {found.name} --best --next 6", error=False)
 
 
 def _money(amount: float) -> str:
@@ -221,7 +221,7 @@ def _money(amount: float) -> str:
 
 def _phrases(found, every: bool) -> None:
     if not found.phrases:
-        terminal.say("nobody said of any phrase whether it is shown: syntagma judge asks after the rating", error=False)
+        terminal.say("no phrase has been marked as shown or missing: syntagma judge asks for this after the rating", error=False)
         return
     shown = found.phrases if every else [p for p in found.phrases if p.missing or p.overpowering][:8]
     rows = [(p.slot, p.phrase, p.shown, p.missing, p.overpowering, "" if p.ratings != p.ratings else f"{p.ratings:+.2f}{' (clear)' if p.chance <= 0.05 else ''}") for p in shown]
@@ -230,10 +230,10 @@ def _phrases(found, every: bool) -> None:
     if found.goes:
         g = found.goes
         place = f" (clear, chance {g.place_chance:.2g})" if g.place_chance <= 0.05 else ""
-        terminal.say((f"phrases that are missing stand at {g.place_missing:.0%} of their prompt, those shown at {g.place_shown:.0%}{place}; {g.words_missing:.1f} words against {g.words_shown:.1f}. That goes with it: nobody set it.", terminal.QUIET), error=False)
+        terminal.say((f"missing phrases begin at {g.place_missing:.0%} of their prompt, shown ones at {g.place_shown:.0%}{place}; they have {g.words_missing:.1f} words against {g.words_shown:.1f}. This is a correlation: nobody varied it.", terminal.QUIET), error=False)
     if found.test:
         slot, phrase, number = found.test
-        terminal.say((f"a test of it: the same prompt with “{phrase}” where it stands, and first: syntagma expand --kept {number} --vary order=formula,{slot}", terminal.QUIET), error=False)
+        terminal.say((f"to test it, try the same prompt with “{phrase}” in its place and first: syntagma expand --kept {number} --vary order=formula,{slot}", terminal.QUIET), error=False)
 
 
 def _next(found: list, call, report) -> int:
@@ -247,13 +247,13 @@ def _next(found: list, call, report) -> int:
     terminal.table(tuple(["#", *names]), [(n, *(one.choices[name] for name in names)) for n, one in enumerate(found, 1)], names[-1])
     texts = [one.record["text"] for one in found if one.record is not None]
     if again := len(texts) - len(set(texts)):
-        terminal.say((f"{again} of them are further results of a prompt that is among them: the axes have no more that goes together", terminal.QUIET), error=False)
+        terminal.say((f"{again} of them repeat a prompt on the list, because the axes offer no other combination that fits", terminal.QUIET), error=False)
     if missing := [one for one in found if one.record is None]:
         terminal.say(f"{len(missing)} can't be written from here: {missing[0].why}")
     if call.out and written:
         fills = list(dict.fromkeys(slot for one in written for slot in one.get("fills", {})))
         count = write_records(call.out, iter(written), fills, [], False, terminal.note)
-        terminal.say(f"{count} prompts in {call.out}; a sheet of their own sends them: syntagma sheet new NAME {call.out}", error=False)
+        terminal.say(f"{count} prompts in {call.out}; to send them: syntagma sheet new NAME {call.out}", error=False)
     elif written:
-        terminal.say((f"--out next.jsonl writes them; one result of each is enough: {len(written)} generation{'' if len(written) == 1 else 's'}", terminal.QUIET), error=False)
+        terminal.say((f"--out next.jsonl writes them; one result each is enough: {len(written)} generation{'' if len(written) == 1 else 's'}", terminal.QUIET), error=False)
     return 0

@@ -7,14 +7,14 @@ from syntagma.cli import args, terminal
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("name", metavar="NAME", help="a sheet (what is done is kept first), a label of kept results, or everything")
-    parser.add_argument("--pairs", action="store_true", help="two side by side: which is better")
+    parser.add_argument("name", metavar="NAME", help="a sheet (its finished results go into the library first), a label of the library, or everything")
+    parser.add_argument("--pairs", action="store_true", help="show two side by side, and choose the better")
     parser.add_argument("--page", default="")
     parser.add_argument("--import", dest="take", action="append", default=[])
     parser.add_argument("--out", default="")
     parser.add_argument("--here", action="store_true", help="ask in the terminal")
     parser.add_argument("--judge", default="")
-    parser.add_argument("--undo", action="store_true", help="take the last thing back that --judge said")
+    parser.add_argument("--undo", action="store_true", help="undo the last judgement of --judge")
     parser.add_argument("--port", type=args.within("port"), default=0)
     parser.add_argument("--title", default="")
     parser.examples("syntagma judge lights", "syntagma judge lights --pairs --page judge.html", "syntagma judge lights --import lights-judged.csv")
@@ -30,7 +30,7 @@ def run(call) -> int:
     with with_library(workspace) as library:
         family = judged(workspace, library, call.name)
         if not family.kept:
-            raise Trouble(f"nothing of {call.name} is kept, so there is nothing to judge", f"syntagma collect {call.name}, then syntagma library add {call.name}", 2)
+            raise Trouble(f"the library has no result of {call.name}, so there is nothing to judge", f"syntagma collect {call.name}, then syntagma library add {call.name}", 2)
         judging = Judging(library, family, call.pairs)
         title = call.title or call.name
         if call.take:
@@ -41,13 +41,13 @@ def run(call) -> int:
             return 0
         if call.undo:
             back = judging.undo(call.judge or _person())
-            terminal.say(f"taken back: {back.kind} {back.value} of {back.kept}" if back else "there is nothing to take back", error=False)
+            terminal.say(f"undone: {back.kind} {back.value} of {back.kept}" if back else "there is nothing to undo", error=False)
             return 0 if back else 1
         if call.page:
             from syntagma.app.results.pages import write_judge_page
 
             gone = write_judge_page(judging, Path(call.page), title)
-            terminal.say(f"{len(family.kept)} results in {call.page}; what is said comes back by syntagma judge {call.name} --import FILE.csv" + (f"; of {gone} the file is missing" if gone else ""), error=False)
+            terminal.say(f"{len(family.kept)} results in {call.page}; to import the answers: syntagma judge {call.name} --import FILE.csv" + (f"; the files of {gone} are missing" if gone else ""), error=False)
             return 0
         if call.here:
             return _here(judging, call.judge or _person())
@@ -73,7 +73,7 @@ def _take(judging, call) -> int:
         if wrong:
             terminal.mistakes(wrong)
             status = 1
-        terminal.say(f"{path}: {new} judgements taken" + (f", {old} there already" if old else "") + (f", {len(wrong)} left" if wrong else ""), error=False)
+        terminal.say(f"{path}: {new} judgements imported" + (f", {old} there already" if old else "") + (f", {len(wrong)} left" if wrong else ""), error=False)
     return status
 
 
@@ -86,9 +86,9 @@ def _serve(judging, title: str, port: int) -> None:
     try:
         server = JudgeServer(judging, judge_page(judging, title), int(port))
     except OSError as error:
-        raise Trouble(f"port {port:g} can't be had: {(error.strerror or str(error)).lower()}", "leave --port out, and any that is free is taken", 2) from None
-    terminal.say(f"{len(judging.ids)} results to judge, on this machine alone: {server.address}")
-    terminal.say(("Ctrl-C ends it; what was said is saved, and the next call goes on", terminal.QUIET))
+        raise Trouble(f"port {port:g} can't be used: {(error.strerror or str(error)).lower()}", "leave --port out to use any free port", 2) from None
+    terminal.say(f"{len(judging.ids)} results to judge, on this machine only: {server.address}")
+    terminal.say(("Ctrl-C stops it; your answers are saved, and the next run continues", terminal.QUIET))
     try:
         server.serve_forever(poll_interval=0.2)
     except KeyboardInterrupt:
@@ -97,7 +97,7 @@ def _serve(judging, title: str, port: int) -> None:
         server.server_close()
 
 
-HELP = "a rating 0 to 5 · a approve · r reject · u undo · q end"
+HELP = "0 to 5 rating · a approve · r reject · u undo · q quit"
 PAIRS = "l left · r right · t as good · n neither · u undo · q end"
 
 
@@ -110,7 +110,7 @@ def _here(judging, judge: str) -> int:
     while True:
         now = judging.next(judge)
         if not (now.get("one") or now.get("pair")):
-            terminal.say("that is enough: more pairs would change little" if now.get("enough") else "that is all of them", error=False)
+            terminal.say("that is enough; more pairs would change little" if now.get("enough") else "that was the last one", error=False)
             return 0
         if now.get("pair"):
             terminal.say(f"{now['done'] + 1} of {now['of']}  left {judging.kept[now['pair'][0]['id']].path}  right {judging.kept[now['pair'][1]['id']].path}", error=False)
@@ -123,7 +123,7 @@ def _here(judging, judge: str) -> int:
         if not answer or said == "q":
             return 0
         if said == "u":
-            terminal.say("taken back" if judging.undo(judge) else "there is nothing to take back", error=False)
+            terminal.say("taken back" if judging.undo(judge) else "there is nothing to undo", error=False)
             continue
         try:
             last = _said(judging, judge, now, said, last)

@@ -7,14 +7,14 @@ from syntagma.cli.results import adding
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("ids", metavar="ID", nargs="*", help="these only (12, 14-17), whole; left out: the list")
+    parser.add_argument("ids", metavar="ID", nargs="*", help="results to show in full (12, 14-17); default: the list")
     _conditions(parser)
     _listing(parser)
     parser.examples("syntagma library", "syntagma library 12", 'syntagma library --rating 4 --term lighting="sodium quay lamps"')
 
 
 def _conditions(parser: args.Parser) -> None:
-    parser.add_argument("--term", metavar="FACET=TERM", action="append", default=[], help='those with this choice: lighting="sodium quay lamps"; may be given again')
+    parser.add_argument("--term", metavar="FACET=TERM", action="append", default=[], help='only results with this choice: lighting="sodium quay lamps"; may be given again')
     parser.add_argument("--rating", type=args.within("rating"))
     parser.add_argument("--model", default="")
     parser.add_argument("--label", default="")
@@ -50,7 +50,7 @@ def _ids_arguments(verb: str):
 
 
 def _rate_arguments(parser: args.Parser) -> None:
-    parser.add_argument("ids", metavar="ID", nargs="+", help="which (12, 14-17), and the rating, 0 to 5")
+    parser.add_argument("ids", metavar="ID", nargs="+", help="results (12, 14-17) and a rating, 0 to 5")
     parser.examples("syntagma library rate 12 4")
 
 
@@ -65,7 +65,7 @@ def _label_arguments(verb: str):
 
 def _note_arguments(parser: args.Parser) -> None:
     parser.add_argument("id", metavar="ID", help="which")
-    parser.add_argument("words", metavar="TEXT", nargs="*", help="the note; nothing takes it away")
+    parser.add_argument("words", metavar="TEXT", nargs="*", help="the note; leave it out to remove the note")
     parser.examples('syntagma library note 12 "too dark"')
 
 
@@ -76,13 +76,13 @@ def _money_arguments(parser: args.Parser) -> None:
 
 
 def _backup_arguments(parser: args.Parser) -> None:
-    parser.add_argument("file", metavar="FILE", help="a zip file; unpacked into a workspace it is the library again")
+    parser.add_argument("file", metavar="FILE", help="a zip file; unpack it into a workspace to restore the library")
     parser.examples("syntagma library backup all.zip")
 
 
 def _page_arguments(parser: args.Parser) -> None:
     parser.add_argument("file", metavar="FILE", help="the page (.html)")
-    parser.add_argument("ids", metavar="ID", nargs="*", help="these only (12, 14-17); left out: all that match")
+    parser.add_argument("ids", metavar="ID", nargs="*", help="only these (12, 14-17); default: all that match")
     parser.add_argument("--find", default="")
     _conditions(parser)
     parser.add_argument("--title", default="")
@@ -158,8 +158,8 @@ def _page(call) -> int:
     workspace = Workspace.load(tell=terminal.left_out)
     with library_of(workspace, read_only=False) as library:
         found = [library.get(number) for number in numbers_of(call.ids)] if call.ids else library.find(_wanted(workspace, call, call.find))
-        gone = write_library_page(library, found, Path(call.file), call.title or call.sheet or call.label or "What is kept")
-        terminal.say(f"{len(found)} results in {call.file}" + (f"; of {gone} the file is missing" if gone else ""), error=False)
+        gone = write_library_page(library, found, Path(call.file), call.title or call.sheet or call.label or "The library")
+        terminal.say(f"{len(found)} results in {call.file}" + (f"; the files of {gone} are missing" if gone else ""), error=False)
         if not found:
             terminal.note("Nothing in the library matches: syntagma library add SHEET, or syntagma library add FILE --prompt …")
     return 0
@@ -183,7 +183,7 @@ def table_of(found: list, library, every: bool) -> int:
     """What was found as a table, as much as fits the screen."""
     if not found:
         terminal.say("No result matches." if library.count() else "The library is empty.")
-        terminal.say(("  try one word of it, or leave a condition out", terminal.QUIET))
+        terminal.say(("  try a single word, or drop a condition", terminal.QUIET))
         return 1
     rows = [(one.id, _stars(one), one.model, ", ".join(one.labels), " ".join(one.text.split())[:110]) for one in found]
     shown = rows if every or not terminal.on_terminal() else rows[: terminal.room()]
@@ -230,7 +230,7 @@ def _dropped(library, words: list[str], gone: bool) -> int:
     numbers = [library.get(number).id for number in numbers_of(words)]
     for number in numbers:
         library.change(number, dropped=now() if gone else "")
-    what = "removed; syntagma library restore brings it back" if gone else "there again"
+    what = "removed; to restore it: syntagma library restore" if gone else "there again"
     terminal.say(f"{', '.join(map(str, numbers))} {'is' if len(numbers) == 1 else 'are'} {what}", error=False)
     return 0
 
@@ -241,7 +241,7 @@ def _rate(library, call) -> int:
 
     words = call.ids
     if len(words) < 2:
-        raise Trouble("a rating needs a number of the library and what it gets", "write syntagma library rate 12 4", 2)
+        raise Trouble("give numbers of the library and a rating", "write syntagma library rate 12 4", 2)
     rating = args.checked("rating", words[-1], "syntagma library rate 12 4")
     for number in numbers_of(words[:-1]):
         library.change(library.get(number).id, rating=rating)
@@ -292,21 +292,21 @@ def _backup(library, call) -> int:
     if not call.file.lower().endswith(".zip"):
         raise Trouble("a backup is a zip file", "write syntagma library backup FILE.zip", 2)
     count = library.backup(Path(call.file))
-    terminal.say(f"{count} files and all that is known of them in {call.file}; unpacked into a workspace it is the library again")
+    terminal.say(f"{count} files and their records in {call.file}; unpack it into a workspace to restore the library")
     return 0
 
 
 VERBS = {
-    "add": args.Verb("add a result with its prompt, or all of a sheet that is done", adding.arguments, adding.run),
-    "show": args.Verb("show results whole; or go on from one", _show_arguments, _show),
+    "add": args.Verb("add a result with its prompt, or all finished results of a sheet", adding.arguments, adding.run),
+    "show": args.Verb("show results in full, or continue from one", _show_arguments, _show),
     "find": args.Verb("search prompts, notes and labels", _find_arguments, _find),
     "rate": args.Verb("rate results from 0 to 5", _rate_arguments, _on_library(_rate)),
-    "label": args.Verb("give results labels of your own", _label_arguments("label"), _on_library(_label)),
+    "label": args.Verb("label results", _label_arguments("label"), _on_library(_label)),
     "unlabel": args.Verb("take labels away", _label_arguments("unlabel"), _on_library(_unlabel)),
-    "note": args.Verb("note something on a result", _note_arguments, _on_library(_note)),
+    "note": args.Verb("add a note to a result", _note_arguments, _on_library(_note)),
     "remove": args.Verb("remove results; they can be restored", _ids_arguments("remove"), _on_library(_remove)),
     "restore": args.Verb("bring removed results back", _ids_arguments("restore"), _on_library(_restore)),
-    "page": args.Verb("write results as one page, to filter and compare", _page_arguments, _page),
-    "money": args.Verb("what was spent, by month, model or label", _money_arguments, _on_library(_money)),
+    "page": args.Verb("write results as a page, to filter and compare", _page_arguments, _page),
+    "money": args.Verb("show spending by month, model or label", _money_arguments, _on_library(_money)),
     "backup": args.Verb("write the whole library to a zip file", _backup_arguments, _on_library(_backup)),
 }

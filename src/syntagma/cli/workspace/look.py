@@ -3,7 +3,7 @@
 from syntagma.cli import args, terminal
 from syntagma.cli.workspace import shared
 
-HINT = "`syntagma compose FORMULA --look NAME` puts one round a prompt; A,B puts B round A"
+HINT = "`syntagma compose FORMULA --look NAME` puts one around a prompt; A,B puts B around A"
 
 
 def arguments(parser: args.Parser) -> None:
@@ -20,11 +20,11 @@ def run(call) -> int:
 def _new_arguments(parser: args.Parser) -> None:
     shared.making_arguments(parser)
     parser.add_argument("--opening", metavar="TEXT", default="", help="words before the content; [slots] are allowed")
-    parser.add_argument("--closing", metavar="TEXT", default="", help="words behind it")
+    parser.add_argument("--closing", metavar="TEXT", default="", help="words after the content")
     parser.add_argument("--negative", default="")
     parser.add_argument("--parameter", action="append", default=[])
     parser.add_argument(
-        "--settles", metavar="FACET,…", default="", help="facets that these words settle, so picks leave them blank"
+        "--settles", metavar="FACET,…", default="", help="facets that these words decide, so picks leave them blank"
     )
     parser.add_argument("--media", choices=("image", "video"), default="")
     parser.examples(

@@ -16,10 +16,10 @@ def making_arguments(parser: args.Parser) -> None:
 
 def made(workspace, path, remarks, then: str) -> int:
     """Say what was made, what there is to remark, and how to go on."""
-    terminal.say((workspace.shown(path), terminal.NAME), "  is made; change it in any editor", error=False)
+    terminal.say((workspace.shown(path), terminal.NAME), "  is made; edit it in any editor", error=False)
     others = [layer for layer, other in getattr(workspace, path.parent.name)().get(path.stem, ()) if other != path]
     if others:
-        terminal.say(f"From now on “{path.stem}” means this one, not the {path.parent.name[:-1]} that {'ships with Syntagma' if others[-1] == 'shipped' else 'you have besides'}.")
+        terminal.say(f"From now on “{path.stem}” means this one, not the {path.parent.name[:-1]} that {'ships with Syntagma' if others[-1] == 'shipped' else 'you have elsewhere'}.")
     terminal.findings(remarks)
     terminal.say((then, terminal.QUIET))
     return 0

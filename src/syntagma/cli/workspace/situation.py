@@ -17,7 +17,7 @@ def _common(parser: args.Parser) -> None:
 
 
 def _find_arguments(parser: args.Parser) -> None:
-    parser.add_argument("text", metavar="TEXT", help="words that they say")
+    parser.add_argument("text", metavar="TEXT", help="words to search for")
     parser.add_argument("--facet", default="")
     _common(parser)
     parser.examples('syntagma situation find "ferry rope"')
@@ -26,7 +26,7 @@ def _find_arguments(parser: args.Parser) -> None:
 def _new_arguments(parser: args.Parser) -> None:
     from syntagma.app.workspace.own_situations import CELLS
 
-    parser.add_argument("facet", metavar="FACET", help="what it is of: subject, animal, object, setting …")
+    parser.add_argument("facet", metavar="FACET", help="the kind of lead: subject, animal, object, setting …")
     parser.add_argument("who", metavar="WHO", help="who or what, without an article: lamp-room keeper")
     for cell, what in CELLS.items():
         parser.add_argument(f"--{cell}", dest=cell, metavar="TEXT", default="", help=what)
@@ -35,7 +35,7 @@ def _new_arguments(parser: args.Parser) -> None:
 
 
 def _import_arguments(parser: args.Parser) -> None:
-    parser.add_argument("table", metavar="FILE", help="a table, a row a moment (.csv, .xlsx); its first column is the facet of those that it is of")
+    parser.add_argument("table", metavar="FILE", help="a table, one row per moment (.csv, .xlsx); its first column is the facet of the lead")
     parser.add_argument("--facet", default="")
     parser.add_argument("--own", action="store_true")
     parser.examples("syntagma situation import quay-situations.csv")
@@ -66,12 +66,12 @@ def _listed(call, facet: str, text: str) -> int:
         terminal.say(mistake.shown())
     if facet and not text and not situations:
         facets = sorted({one.facet for one in found(workspace)})
-        raise Trouble(f"there are no situations of “{facet}”", perhaps(facet, facets, f"there are of {', '.join(facets)}"), 2)
+        raise Trouble(f"no situation has a lead from “{facet}”", perhaps(facet, facets, f"the facets are {', '.join(facets)}"), 2)
     if call.json:
         terminal.items((one.record() for one in situations), workspace.mistakes)
         return 0 if situations else 1
     if not situations:
-        terminal.say(f"No situation says “{text}”. Try one word of it.")
+        terminal.say(f"No situation matches “{text}”. Try a single word.")
         return 1
     rows = [(_who(one.lead), one.facet, _told(one.moments[0]), len(one.moments)) for one in situations]
     shown = rows if call.all or not terminal.on_terminal() else rows[: terminal.room()]
@@ -105,7 +105,7 @@ def _import(call) -> int:
 
     workspace = _workspace()
     taken = take(workspace, Path(call.table), call.facet, call.own)
-    terminal.say(f"{taken.taken} situation{'' if taken.taken == 1 else 's'} taken into {workspace.shown(taken.file)}", error=False)
+    terminal.say(f"{taken.taken} situation{'' if taken.taken == 1 else 's'} added to {workspace.shown(taken.file)}", error=False)
     for mistake in taken.left:
         terminal.say(f"left: {mistake.shown()}", error=False)
     return 0 if taken.taken else 1

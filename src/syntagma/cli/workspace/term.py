@@ -5,21 +5,21 @@ from pathlib import Path
 from syntagma.cli import args, options, terminal
 
 CELLS = {
-    "number": "one (when blank), many, mass or name",
+    "number": "one (default), many, mass or name",
     "phrase": "how it reads in a sentence, without an article",
     "place": "with its preposition and article: at a ticket window",
     "clause": "a whole clause: the camera pushes in slowly",
     "gloss": "what it does to the picture",
-    "tags": "with ; between them",
-    "aka": "other spellings, with ; between them",
-    "clashes": "terms or #tags that contradict it, with ; between them",
+    "tags": "separated by ;",
+    "aka": "other spellings, separated by ;",
+    "clashes": "terms or #tags that contradict it, separated by ;",
     "media": "image or video; blank for both",
     "world": "what it assumes, such as hour: night dusk; where: outdoors",
-    "at": "where it is at home: settings, with ; between them",
-    "does": "what it does there, with ; between them",
-    "sounds": "what is heard there: ambience, with ; between them",
-    "broader": "the term of the same facet that it is a case of",
-    "picked": "no: it is typed, and never picked",
+    "at": "settings where it belongs, separated by ;",
+    "does": "what it does there, separated by ;",
+    "sounds": "what you hear there: ambience, separated by ;",
+    "broader": "the broader term in the same facet",
+    "picked": "no: never pick it, only use it when typed",
 }
 GROUPS = {
     "kind": "what kind of picture", "shot": "from where", "subject": "who or what", "action": "what happens", "setting": "where and when", "weather": "what weather",
@@ -29,7 +29,7 @@ GROUPS = {
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("facet", metavar="FACET", nargs="?", help="one facet; without it, the facets and how many terms each has")
+    parser.add_argument("facet", metavar="FACET", nargs="?", help="one facet; without it, a list of facets")
     _conditions(parser)
     parser.examples("syntagma term", "syntagma term lighting", 'syntagma term find "soft side light"')
 
@@ -46,16 +46,16 @@ def _conditions(parser: args.Parser) -> None:
 
 
 def _find_arguments(parser: args.Parser) -> None:
-    parser.add_argument("text", metavar="TEXT", help="what to look for; typing errors are forgiven")
+    parser.add_argument("text", metavar="TEXT", help="what to look for; typing errors are fine")
     parser.add_argument("--facet")
     _conditions(parser)
     parser.examples('syntagma term find "soft side light"', "syntagma term find fog --facet weather")
 
 
 def _new_arguments(parser: args.Parser) -> None:
-    parser.add_argument("facet", metavar="FACET", help="the facet it belongs to")
+    parser.add_argument("facet", metavar="FACET", help="the facet that it belongs to")
     parser.add_argument("term", metavar="TERM", help="the term")
-    parser.add_argument("--new-facet", action="store_true", help="make a new facet, though its name is near another's")
+    parser.add_argument("--new-facet", action="store_true", help="make a new facet, even if its name resembles another")
     for cell, what in CELLS.items():
         if cell == "media":
             parser.add_argument("--media", choices=("image", "video"))
@@ -70,7 +70,7 @@ def _import_arguments(parser: args.Parser) -> None:
     parser.add_argument("--facet")
     parser.add_argument(
         "--column", metavar="COLUMN=HEADING", action="append", default=[],
-        help="which of the table's headings is which column: term=Word, gloss=Notes; may be given again. Usual headings are known",
+        help="which heading stands for which column: term=Word, gloss=Notes; may be given again. Usual headings are recognised",
     )  # fmt: skip
     _own(parser)
     parser.examples("syntagma term import quay-words.csv")
@@ -88,7 +88,7 @@ def _marking_arguments(parser: args.Parser) -> None:
 
 def _note_arguments(parser: args.Parser) -> None:
     parser.add_argument("term", metavar="TERM", help="the term")
-    parser.add_argument("text", metavar="TEXT", help="the note; \"\" takes it away")
+    parser.add_argument("text", metavar="TEXT", help="the note; \"\" removes it")
     parser.add_argument("--facet")
     parser.examples('syntagma term note "sodium quay lamps" "works best with wet ground"')
 
@@ -165,7 +165,7 @@ def _listed(call, name: str | None, text: str) -> int:
     if name and name not in vocabulary:
         if near(name, vocabulary.names, 1) or not any(normal(name) in map(normal, (term.term, *term.aka)) for term in search(list(vocabulary), name)):
             raise Trouble(f"no facet is called “{name}”", perhaps(name, vocabulary.names, f"`syntagma term` lists them; `syntagma term find \"{name}\"` searches the terms"), 2)
-        terminal.note(f"“{name}” is a term and no facet: this is what `syntagma term find` finds")
+        terminal.note(f"“{name}” is a term, not a facet, so here is what `syntagma term find` finds")
         name, text = None, name
     facets = [vocabulary[name]] if name else list(vocabulary)
     tags = {tag for facet in vocabulary for term in facet for tag in term.tags} if call.tag else ()
@@ -237,11 +237,11 @@ def _new(call) -> int:
     path = add(workspace, facet, row, call.own)
     terminal.say(f"“{term}” is in {workspace.shown(path)}", error=False)
     if facet not in known:
-        terminal.say(f"“{facet}” is a new facet: no vocabulary had it")
+        terminal.say(f"“{facet}” is a new facet")
     if ours := hidden_by(workspace, facet, term):
         terminal.say(_hides(ours))
     if guess := guessed(workspace, facet, row):
-        terminal.say((f"picks guess what it takes for granted from “{guess.term}” ({guess.world}); --world says it, --settings and --does where it is at home", terminal.QUIET), error=False)
+        terminal.say((f"picks assume the same of it as of “{guess.term}” ({guess.world}); --world sets this, --settings and --does where it belongs", terminal.QUIET), error=False)
     return 0
 
 
@@ -251,23 +251,23 @@ def _import(call) -> int:
 
     given = dict(one.partition("=")[::2] for one in call.column)
     if wrong := next((one for one in call.column if "=" not in one), ""):
-        raise Trouble(f"“{wrong}” does not say which column it is", f"write --column term={wrong}", 2)
+        raise Trouble(f"“{wrong}” does not name a column", f"write --column term={wrong}", 2)
     taken = take(_workspace(), Path(call.table), call.facet, call.own, given)
     if taken.read_as:
         terminal.say("read " + ", ".join(f"“{theirs}” as {ours}" for theirs, ours in taken.read_as.items()), error=False)
     for name, number in taken.taken.items():
-        terminal.say((name, terminal.NAME), f"  {number} term{'' if number == 1 else 's'} taken", error=False)
+        terminal.say((name, terminal.NAME), f"  {number} term{'' if number == 1 else 's'} imported", error=False)
     for ours in taken.hides:
         terminal.say(_hides(ours))
     for mistake in taken.left:
         terminal.say(f"left: {mistake.shown()}", error=False)
     number = sum(taken.taken.values())
-    terminal.say(f"{number} taken, {len(taken.left)} left", error=False)
+    terminal.say(f"{number} imported, {len(taken.left)} left out", error=False)
     return 0 if number or not taken.left else 1
 
 
 def _hides(ours) -> str:
-    return f"“{ours.term}” stands in place of the term of ours by this name ({ours.facet}: {ours.gloss or ours.phrase or 'no gloss'}); syntagma term remove takes it out again"
+    return f"“{ours.term}” replaces the built-in term of this name ({ours.facet}: {ours.gloss or ours.phrase or 'no gloss'}); to undo this: syntagma term remove"
 
 
 def _remove(call) -> int:
@@ -275,7 +275,7 @@ def _remove(call) -> int:
 
     workspace = _workspace()
     term, path = remove(workspace, call.term, call.facet, call.own)
-    terminal.say(f"“{term.term}” is taken out of {workspace.shown(path)}", error=False)
+    terminal.say(f"“{term.term}” was removed from {workspace.shown(path)}", error=False)
     return 0
 
 
@@ -322,7 +322,7 @@ VERBS = {
     "import": args.Verb("add the terms of a table", _import_arguments, _import),
     "remove": args.Verb("remove a term of your own", _remove_arguments, _remove),
     "star": args.Verb("make terms your favourites", _marking_arguments, _star),
-    "unstar": args.Verb("make them favourites no more", _marking_arguments, _unstar),
-    "note": args.Verb("note something on a term", _note_arguments, _note),
+    "unstar": args.Verb("remove terms from the favourites", _marking_arguments, _unstar),
+    "note": args.Verb("add a note to a term", _note_arguments, _note),
     "picture": args.Verb("show a term with a picture", _picture_arguments, _picture),
 }

@@ -22,7 +22,7 @@ def _show(card: dict) -> None:
     if card.get("when"):
         terminal.say((card["when"], terminal.QUIET), error=False)
     if card.get("world"):
-        terminal.say((f"takes for granted: {card['world']}", terminal.QUIET), error=False)
+        terminal.say((f"assumes: {card['world']}", terminal.QUIET), error=False)
     terminal.line()
     tags = [(tag, f"+{weight:g}") for tag, weight in card.get("lean", {}).items()]
     tags += [(tag, f"-{weight:g}") for tag, weight in card.get("avoid", {}).items()]
@@ -46,9 +46,9 @@ def _new_arguments(parser: args.Parser) -> None:
     parser.add_argument("--avoid", metavar="TAG:N,…", default="", help="tags to keep away from")
     parser.add_argument("--prefer", metavar="FACET=A;B", action="append", default=[], help="terms to prefer in a facet")
     parser.add_argument("--exclude", metavar="FACET=A;B", action="append", default=[], help="terms never to take")
-    parser.add_argument("--only", metavar="FACET=TAG;TAG", action="append", default=[], help="tags that a facet's picks keep to")
+    parser.add_argument("--only", metavar="FACET=TAG;TAG", action="append", default=[], help="tags that a facet's picks stay within")
     parser.add_argument(
-        "--fill", metavar="FACET=TERM", action="append", default=[], help="what stands in the open slots of a facet"
+        "--fill", metavar="FACET=TERM", action="append", default=[], help="what fills a facet's open slots"
     )
     parser.add_argument("--leave", metavar="FACET", action="append", default=[], help="a facet whose slots stay open")
     parser.examples(

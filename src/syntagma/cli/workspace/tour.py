@@ -12,7 +12,7 @@ MOST = 10  # lines of a step that are shown
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("what", metavar="CHAPTER or DIR", nargs="*", help="a chapter, 1 to 5 (default: all of them); where to leave the workspace (default: lantern-reach)")
+    parser.add_argument("what", metavar="CHAPTER or DIR", nargs="*", help="a chapter, 1 to 5 (default: all); the folder for the workspace (default: lantern-reach)")
     parser.examples("syntagma tour", "syntagma tour 3", "syntagma tour my-look-round")
 
 
@@ -88,7 +88,7 @@ def run(call) -> int:
 
 
 def _goes_on() -> bool:
-    sys.stderr.write("Enter goes on, q ends the tour › ")
+    sys.stderr.write("Enter continues, q ends the tour ›  ")
     sys.stderr.flush()
     answer = sys.stdin.readline()
     return bool(answer) and answer.strip().lower() != "q"
@@ -122,5 +122,5 @@ def _step(number: int, step: dict, shown: bool) -> int:
         terminal.say((f"… and {lines[0] - MOST} more lines", terminal.QUIET), error=False)
     if status in (step.get("statuses") or [step.get("status", 0)]):
         return 0
-    terminal.say((f"this step ended with status {status}", terminal.WRONG))
+    terminal.say((f"this step failed with status {status}", terminal.WRONG))
     return status or 1

@@ -104,15 +104,15 @@ def _mended(theirs: str, was: str) -> tuple[str, str]:
     if theirs.replace("\r\n", "\n").replace("_x000D_", "") == was.replace("\r\n", "\n"):
         return was, "" if theirs.replace("\r\n", "\n") == was else "line ends"
     if theirs.translate(_CURLY) == was.translate(_CURLY):
-        return was, "quotation marks were changed for others, and are as they were again"
+        return was, "changed quotation marks were restored"
     if theirs in ("#NAME?", "#VALUE!", "#REF!", "Err:508", "Err:509", "#DIV/0!"):
-        return was, f"a spreadsheet ran the cell as a formula ({theirs}): it is as it was again"
+        return was, f"a spreadsheet ran the cell as a formula ({theirs}), so it was restored"
     if re.fullmatch(r"'?[=+@-].*", was) and theirs == was.lstrip("=+@-'"):
-        return was, "a leading sign was taken off, and is there again"
+        return was, "a lost leading sign was restored"
     if _AS_NUMBER.fullmatch(was) and _AS_NUMBER.fullmatch(theirs) and float(was) == float(theirs):
-        return was, f"it was made a number ({theirs}), and is as it was again"
+        return was, f"it had become a number ({theirs}), so it was restored"
     if re.fullmatch(r"\d{1,4}[-/.]\d{1,2}([-/.]\d{1,4})?( 00:00:00)?", theirs) and re.fullmatch(r"\d{1,2}[/:-]\d{1,2}", was):
-        return was, f"it was made a date ({theirs}), and is as it was again"
+        return was, f"it had become a date ({theirs}), so it was restored"
     return theirs, ""
 
 
@@ -122,8 +122,8 @@ def status_given(text: str, before: str, unsent: bool) -> tuple[str, str]:
     if word == before:
         return before, ""
     if word not in PERSONS:
-        return before, f"“{text}” is nothing that a person sets: write {', '.join(PERSONS[:-1])} or {PERSONS[-1]}"
+        return before, f"“{text}” can't be set by hand: write {', '.join(PERSONS[:-1])} or {PERSONS[-1]}"
     if not unsent:
-        return before, "it is sent already: an edit makes a new row"
+        return before, "it has been sent, so an edit makes a new row"
     return word, ""
 

@@ -151,7 +151,7 @@ def read_business(text: str, source: str) -> Business:
     business, faults = converted(file.values(), Business)
     mistakes = [_mistake(file, source, fault) for fault in faults]
     if business is None:
-        raise Refused(mistakes or [Mistake("it describes no business", 'write name = "…", and [[offer]], [[place]]', source)])
+        raise Refused(mistakes or [Mistake("it has no business in it", 'write name = "…", and [[offer]], [[place]]', source)])
     mistakes += _wrong(business, file, source)
     if mistakes:
         raise Refused(mistakes)
@@ -165,9 +165,9 @@ def _mistake(file: TomlFile, source: str, fault: Fault) -> Mistake:
         of: Any = {"offer": Offer, "audience": Audience, "season": Season, "person": Person, "work": Work, "topic": Topic, "place": Place, "look": Look, "models": Models}.get(table, Business)
         known = [name.replace("_", "-") for name in of.FIELDS]
         what = "a business" if of is Business or key == table else f"“{table}”"
-        message, remedy = f"“{key}” is nothing that {what} has", perhaps(key, known, f"it knows {', '.join(known)}")
+        message, remedy = f"{what} has no key “{key}”", perhaps(key, known, f"the keys are {', '.join(known)}")
     else:
-        message, remedy = f"{fault.where or 'the file'} takes {wanted(fault.what)}", f"mend what stands behind {key or 'its keys'}"
+        message, remedy = f"{fault.where or 'the file'} takes {wanted(fault.what)}", f"correct the value of {key or 'its keys'}"
     return mistake_at(source, file.text, place_in_toml(file.text, fault.path or (key,)), message, remedy)
 
 

@@ -62,7 +62,7 @@ def read_kinds(text: str) -> dict[str, Kind]:
         formula = said["formula"]
         for at, subject in enumerate(said["per"]):
             if subject not in SUBJECTS or (subject == "step" and "offer" not in said["per"][:at]):
-                raise ValueError(f"“{name}” is per “{subject}”: write {', '.join(SUBJECTS)}, and step behind offer")
+                raise ValueError(f"“{name}” is per “{subject}”: write {', '.join(SUBJECTS)}, with step after offer")
         found[name] = Kind(
             name, str(said.get("about", "")), tuple(said["per"]), tuple(said.get("needs", ())), tuple(said["at"]), {"default": formula} if isinstance(formula, str) else dict(formula),
             {slot: (words,) if isinstance(words, str) else tuple(words) for slot, words in said.get("fills", {}).items()}, int(said.get("priority", 50)), int(said.get("count", 2)), tuple(said.get("why", ())), tuple(said.get("vary", ())), int(said.get("most", MOST)),
@@ -93,7 +93,7 @@ def planned(business: Business, kinds: Mapping[str, Kind]) -> Planned:
                 continue
             found.append(subjects)
         if not found:
-            missing[kind.name] = f"nothing is said of {' and '.join(sorted(lacks)) or ' and '.join(kind.per)}"
+            missing[kind.name] = f"the file does not describe {' or '.join(sorted(lacks)) or ' or '.join(kind.per)}"
         for i, place in enumerate(places):
             some = [_piece(kind, subjects, place) for subjects in found[: kind.most]]
             pieces += [piece._replace(priority=max(1, piece.priority - FURTHER_PLACE * i - FURTHER_ONE * j)) for j, piece in enumerate(some)]

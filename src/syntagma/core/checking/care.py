@@ -24,8 +24,8 @@ _HARMLESS = regex(
 _DENIED = regex(rf"\b(?:(?:no|not|without|never|nobody(?: is)?|no one(?: is)?|avoid(?:ing)?|excluding|free of) (?:any |a |full |explicit )?(?:\w+ (?:or|and) )?|non-)(?:{_WORDS})\b", re.I)  # "no nudity", "without violence or nudity"; but "without clothes" is what it says
 _BARE = regex(r"\b(?:without (?:any )?clothes|no clothes on)\b", re.I)
 
-MESSAGE = "a prompt that shows a child in a sexual way or undressed is not written, for any model"
-REMEDY = "take that out; nothing of it is reworded"
+MESSAGE = "Syntagma writes no prompt that sexualises or undresses a child, for any model"
+REMEDY = "remove that; Syntagma will not reword it"
 CHILD, SEXUAL = 1, 2
 
 

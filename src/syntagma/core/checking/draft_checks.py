@@ -31,12 +31,12 @@ def fitting_findings(profile: Profile, fitted: Fitted | None, negative_dropped: 
         room = f"to fit {limit.most} {limit.unit} of {profile.name}"
         if fitted.dropped:
             message = f"left out {room}: {', '.join(fitted.dropped)}"
-            found.append(Finding(WARNING, message, "shorten a fill, or mark with ? what may go first", "text", code="fitted"))
+            found.append(Finding(WARNING, message, "shorten a fill, or mark with ? what to drop first", "text", code="fitted"))
         for label, words in fitted.cut.items():
             found.append(Finding(WARNING, f"cut {room}: {label} loses “{words}”", "say it in fewer words", label, code="words-cut"))
         if fitted.shortened:
-            message = f"said more shortly {room}: {', '.join(fitted.shortened)}"
-            found.append(Finding(REMARK, message, "nothing is lost but words that lead on", "text", code="shortened"))
+            message = f"shortened {room}: {', '.join(fitted.shortened)}"
+            found.append(Finding(REMARK, message, "only connecting words are lost", "text", code="shortened"))
     if negative_dropped:
         limit = profile.negative_limit
         names = ", ".join(negative_dropped)
@@ -66,7 +66,7 @@ def world_findings(dimensions: Dimensions, things: Sequence[Thing]) -> list[Find
 def settled_findings(settles: Sequence[str], rules: Sequence[SlotRule], fills: Sequence[Fill | None]) -> list[Finding]:
     """Slots that are filled though a look's own words have settled their facet."""
     return [
-        Finding(WARNING, f"the look settles the {rule.facet} already, and “{fill.shown}” may contradict it", f"leave it blank: {rule.name}=", rule.name, code="settled-already")
+        Finding(WARNING, f"the look already decides the {rule.facet}, and “{fill.shown}” may contradict it", f"leave it blank: {rule.name}=", rule.name, code="settled-already")
         for rule, fill in zip(rules, fills, strict=True)
         if fill and rule.facet in settles
     ]  # fmt: skip
@@ -87,7 +87,7 @@ def gentler_findings(profile: Profile, said: Iterable[str]) -> list[Finding]:
     found = {(r.words, r.rule.instead) for text in said for r in refusals(profile.refused, text) if r.rule.instead is not None}
     return [
         Finding(
-            REMARK, f"{profile.name} refuses “{words}”: “{instead}” stands in its place", "or say it in words of your own", "text", code="gentler-word"
+            REMARK, f"{profile.name} refuses “{words}”, so “{instead}” replaces it", "or say it in words of your own", "text", code="gentler-word"
         )
         for words, instead in sorted(found)
     ]
@@ -105,7 +105,7 @@ def against_findings(text: str, negative: Iterable[str]) -> list[Finding]:
         for match in re.finditer(rf"(?<!\w){pattern}(?!\w)", text, re.I):
             if not _NOT_ASKED.search(text[: match.start()]):
                 found.append(
-                    Finding(WARNING, f"“{item}” is kept out, and the text asks for it", "take it out of one of the two", "negative", code="kept-out-and-asked-for")
+                    Finding(WARNING, f"“{item}” is in the negative prompt, but the text asks for it", "remove it from one of the two", "negative", code="kept-out-and-asked-for")
                 )
                 break
     return found
@@ -115,9 +115,9 @@ def reach_findings(profile: Profile, labels: Sequence[str]) -> list[Finding]:
     """What must stay and stands where the model hardly listens."""
     if not labels:
         return []
-    message = f"behind the first {profile.limits.reach} words, to which {profile.name} listens: {', '.join(labels)}"
+    message = f"after the first {profile.limits.reach} words, where {profile.name} pays less attention: {', '.join(labels)}"
     return [
-        Finding(WARNING, message, 'shorten what stands before, or let it move: forward = ["…"] in the head of the formula', "reach", code="behind-reach")
+        Finding(WARNING, message, 'shorten what comes before, or let it move: forward = ["…"] in the head of the formula', "reach", code="behind-reach")
     ]
 
 
@@ -137,7 +137,7 @@ def phrase_findings(phrase: Phrase, following: Phrase | None, fills: Mapping[str
         fill = fills.get(name)
         heads = [g.head for g in groups if name in g.slots]
         if fill and not any(fills.get(head) for head in heads):
-            message = f"“{fill.shown}” is not in the prompt: it leans on {heads[0]}, which is blank"
+            message = f"“{fill.shown}” is not in the prompt, because {heads[0]} is blank"
             found.append(Finding(WARNING, message, f"give {heads[0]}=… too", name, code="leans-on-blank"))
     for group in groups:
         if fills.get(group.head):
@@ -158,7 +158,7 @@ def _agreement(group: Group, following: Phrase | None, fills: Mapping[str, Fill 
     several = count > 1 or group.form == "plural" or "many" in numbers or len(fill.items) > 1
     its = _singular_fill(following.slots, fills) if several and following else None
     if its:
-        message = f"“{its.shown}” speaks of one, and {group.head} is more than one"
+        message = f"“{its.shown}” is singular, but {group.head} is plural"
         found.append(Finding(WARNING, message, "write “their”, or choose another", following.slots[0], code="their-of-one"))
     return found
 
@@ -176,7 +176,7 @@ def text_findings(text: str) -> list[Finding]:
     found = []
     for match in _DOUBLED.finditer(text):
         if match.group(1).lower() not in _ALLOWED_TWICE:
-            found.append(Finding(WARNING, f"“{match.group()}” says a word twice", "delete one of them", "text", code="word-twice"))
+            found.append(Finding(WARNING, f"“{match.group()}” repeats a word", "delete one of them", "text", code="word-twice"))
     for opening, closing in _PAIRS:
         if text.count(opening) != text.count(closing):
             found.append(Finding(WARNING, f"{opening} and {closing} do not pair", "close what is open", "text", code="unpaired"))
@@ -185,12 +185,12 @@ def text_findings(text: str) -> list[Finding]:
     for pattern, what in (
         (r",\s*,", "two commas in a row"),
         (r"(?<![,\s])\s+,", "a space before a comma"),
-        (r"[.!?]\s*,(?!\d)", "a comma after a stop"),
+        (r"[.!?]\s*,(?!\d)", "a comma after a full stop"),
     ):
         match = re.search(pattern, text)
         if match and not (what.startswith("a comma") and not english.ends_sentence(text[: match.start() + 1])):
             found.append(
-                Finding(WARNING, f"{what}: “{_around(text, match.start(), match.end())}”", "delete what is too many", "text", code="punctuation")
+                Finding(WARNING, f"{what}: “{_around(text, match.start(), match.end())}”", "delete the extra sign", "text", code="punctuation")
             )
     return found
 
@@ -205,7 +205,7 @@ def limit_findings(profile: Profile, text: str, negative: str = "") -> list[Find
     for limit, what, name in ((profile.text_limit, text, "text"), (profile.negative_limit, negative, "negative")):
         if limit and what and (used := limit.used([what])) > limit.room:
             message = f"the {name} takes {used} {limit.unit}, {used - limit.most} over the {limit.most} of {profile.name}"
-            found.append(Finding(ERROR, message, "shorten it, or compose it from a formula, which drops what may go", name, code="over-limit"))
+            found.append(Finding(ERROR, message, "shorten it, or compose it from a formula, which drops what can go", name, code="over-limit"))
     if negative and profile.negative.way == "none":
         found.append(Finding(WARNING, f"{profile.name} takes no negative prompt", "leave it out", "negative", code="no-negative"))
     return found
@@ -225,6 +225,6 @@ def vocabulary_remarks(rules: Iterable[SlotRule], fills: Mapping[str, Fill | Non
                 near = suggestions(facet, item.tag)
                 names = ", ".join(f"“{name}”" for name in near)
                 remedy = f"the vocabulary has {names}" if near else way("terms", facet=rule.facet)
-                message = f"“{item.tag}” is not in {rule.facet}, and is taken as it is"
+                message = f"“{item.tag}” is not in {rule.facet}, so it is used as typed"
                 found.append(Finding(REMARK, message, remedy, rule.name, code="no-such-term"))
     return found

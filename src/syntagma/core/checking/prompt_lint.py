@@ -63,8 +63,8 @@ def findings(profile: Profile, prompt: Finished, known: Mapping[str, Known] = {}
         every.append(
             Finding(
                 REMARK,
-                f"{length - reach} of {length} words stand behind the first {reach}, to which {profile.name} listens",
-                "put what matters to the front",
+                f"{length - reach} of {length} words come after the first {reach}, where {profile.name} pays less attention",
+                "move what matters to the front",
                 "reach", code="behind-reach"
             )
         )
@@ -81,7 +81,7 @@ def _parameters(profile: Profile, prompt: Finished, found: Sequence[Found]) -> t
                 Finding(
                     WARNING,
                     f"“{text[one.start : one.stop]}” reads as the parameter {one.name}",
-                    "put it behind the text, or say it in other words",
+                    "move it after the text, or say it in other words",
                     one.name, code="reads-as-parameter"
                 )
             )
@@ -90,7 +90,7 @@ def _parameters(profile: Profile, prompt: Finished, found: Sequence[Found]) -> t
     body = text[:tail].rstrip()
     counts = Counter(one.name for one in found)
     said += [
-        Finding(ERROR, f"the parameter {name} stands {count} times", "leave one", name, code="parameter-twice")
+        Finding(ERROR, f"the parameter {name} appears {count} times", "leave one", name, code="parameter-twice")
         for name, count in counts.items()
         if count > 1
     ]
@@ -98,7 +98,7 @@ def _parameters(profile: Profile, prompt: Finished, found: Sequence[Found]) -> t
     for name, value in prompt.parameters.items():
         there = written.get(own_name(profile, name) or name)
         if there is not None and there != shown(value):
-            message = f"the parameter {name} is {shown(value)} beside the text, and {there} in it"
+            message = f"the parameter {name} is {shown(value)} beside the text but {there} in it"
             said.append(Finding(ERROR, message, "leave one of them out", name, code="parameters-exclude"))
     asked = {**{one.name: one.value for one in found}, **prompt.parameters}
     if profile.parameter and asked:
@@ -109,7 +109,7 @@ def _parameters(profile: Profile, prompt: Finished, found: Sequence[Found]) -> t
             if not any(start <= match.start() < stop for start, stop in known):
                 remedy = perhaps(match[1], profile.parameter, f"it has {', '.join(profile.parameter)}")
                 said.append(
-                    Finding(ERROR, f"{profile.name} has no parameter that is written “{match.group()}”", remedy, "parameters", code="no-such-parameter")
+                    Finding(ERROR, f"{profile.name} has no parameter written “{match.group()}”", remedy, "parameters", code="no-such-parameter")
                 )
     return said, body
 
@@ -127,7 +127,7 @@ def _nested(profile: Profile, text: str) -> list[Finding]:
         return [
             Finding(
                 ERROR,
-                f"{profile.name} reads JSON, and this is none: {error}",
+                f"{profile.name} reads JSON, but this is not JSON: {error}",
                 "export it again from Syntagma, or correct it there",
                 "text", code="broken-json"
             )
@@ -142,7 +142,7 @@ def _english(text: str) -> list[Finding]:
         wanted = _article(match, text)
         if wanted != match[1]:
             word = text[match.end() :].split(None, 1)[0].rstrip(",.;:!?")
-            found.append(Finding(WARNING, f"“{match[1]} {word}” does not sound", f"write “{wanted} {word}”", "text", code="article"))
+            found.append(Finding(WARNING, f"“{match[1]} {word}” has the wrong article", f"write “{wanted} {word}”", "text", code="article"))
     for match in _MANY.finditer(text):
         if (
             not english.is_plural(match[2].lower())
@@ -171,7 +171,7 @@ def _repeats(profile: Profile, text: str) -> list[Finding]:
     tags = [normal(tag) for tag in text.split((profile.text.separator or ",").strip() or ",")]
     if profile.register == "tags":
         found += [
-            Finding(WARNING, f"“{tag}” stands {count} times", "delete one", "text", code="tag-twice")
+            Finding(WARNING, f"“{tag}” appears {count} times", "delete one", "text", code="tag-twice")
             for tag, count in Counter(tags).items()
             if tag and count > 1
         ]
@@ -184,7 +184,7 @@ def _repeats(profile: Profile, text: str) -> list[Finding]:
     often = [first[stem] for stem, count in counts.items() if count >= _SAID_OFTEN]
     if often and len(counts) < 400:
         found.append(
-            Finding(REMARK, f"said {_SAID_OFTEN} times or more: {', '.join(often)}", "say it once, where it matters most", "text", code="said-often")
+            Finding(REMARK, f"repeated {_SAID_OFTEN} times or more: {', '.join(often)}", "say it once, where it matters most", "text", code="said-often")
         )
     return found
 
@@ -208,7 +208,7 @@ def _handles(profile: Profile, text: str, known: Mapping[str, Known]) -> list[Fi
             handles = {value for one in known.values() for value in one.handles.values()}
             if handle not in handles:
                 found.append(
-                    Finding(WARNING, f"nobody is known by {handle}", perhaps(handle, handles, "name them in known.toml"), "text", code="unknown-handle")
+                    Finding(WARNING, f"known.toml has nobody called {handle}", perhaps(handle, handles, "name them in known.toml"), "text", code="unknown-handle")
                 )
     return found
 
@@ -218,7 +218,7 @@ def _sound(profile: Profile, text: str, parameters: Mapping[str, object]) -> lis
     if not spoken:
         return []
     if profile.silent:
-        return [Finding(WARNING, f"somebody speaks, and {profile.name} makes no sound", "choose a model with sound", "sound", code="no-sound")]
+        return [Finding(WARNING, f"somebody speaks, but {profile.name} makes no sound", "choose a model with sound", "sound", code="no-sound")]
     seconds = parameters.get("seconds", getattr(profile.parameter.get("seconds"), "default", None))
     try:
         return pace_findings(spoken, float(str(seconds)), profile.sound.pace) if profile.sound else []

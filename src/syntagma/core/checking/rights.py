@@ -32,12 +32,12 @@ def named_people(text: str) -> list[str]:
 def rights(text: str, known: frozenset[str] = frozenset()) -> list[Finding]:
     """What a prompt asks of somebody's rights; `known`: names in small letters of which it is known whose they are."""
     found = [
-        Finding(WARNING, f"“{name}” reads as a person's name: nothing here says that they agreed to it", "leave it where the person is made up or has agreed; else say what is seen, without the name", "text", code="named-person")
+        Finding(WARNING, f"“{name}” reads like a person's name, and no consent is on record", "keep it if the person is invented or has agreed; otherwise describe them without the name", "text", code="named-person")
         for name in named_people(text)
         if name.lower() not in known
     ]
     if (like := _EVIDENCE.search(text)) and (_PEOPLE.search(text) or any(map(is_person, re.findall(r"[a-z]+", text.lower())))):
         found.append(
-            Finding(WARNING, f"“{like[0]}” with people in it could pass as a record of something that happened", "have the consent of whoever is real in it, and label what comes back as made by a generator", "text", code="could-pass-as-evidence")
+            Finding(WARNING, f"“{like[0]}” with people in it could pass as a record of something that happened", "get the consent of real people in it, and label the result as made by a generator", "text", code="could-pass-as-evidence")
         )
     return found

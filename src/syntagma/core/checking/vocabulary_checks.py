@@ -18,21 +18,21 @@ def check_terms(facet: Facet) -> Iterator[tuple[str, Finding]]:
         for name in (term.term, *term.aka):
             other = names.setdefault(normal(name), term)
             if other is not term:
-                yield term.term, Finding(WARNING, f"“{name}” is a name of “{other.term}”, too", "leave it with one of them, so a search and the reader know which is meant", facet.name, code="two-terms-of-a-name")
+                yield term.term, Finding(WARNING, f"“{name}” is also a name of “{other.term}”", "leave it with one of them, so that a search finds the right one", facet.name, code="two-terms-of-a-name")
 
 
 def _of_term(facet: Facet, term: Term) -> Iterator[Finding]:
     if term.broader:
         wider = facet.get(term.broader)
         if wider is None:
-            yield Finding(WARNING, f"there is no “{term.broader}” that it could be a case of", perhaps(term.broader, [one.term for one in facet], "name a term of the same facet in the column broader"), facet.name, code="no-broader-term")
+            yield Finding(WARNING, f"its broader term “{term.broader}” does not exist", perhaps(term.broader, [one.term for one in facet], "name a term of the same facet in the column broader"), facet.name, code="no-broader-term")
         elif term in (wider, *facet.above(wider)):
-            yield Finding(WARNING, f"it is a case of “{term.broader}”, which is a case of it", "leave the column broader blank for one of them", facet.name, code="broader-in-a-ring")
+            yield Finding(WARNING, f"it is broader than “{term.broader}”, which is broader than it", "leave the column broader blank for one of them", facet.name, code="broader-in-a-ring")
         else:
             for name, own, theirs in _against(_claims(term.world), _claims(wider.world)):
-                yield Finding(WARNING, f"it takes {name}: {own} for granted, and “{wider.term}”, of which it is a case, {theirs}", "change one of the two, or what it is a case of", facet.name, code="world-against-broader")
+                yield Finding(WARNING, f"it assumes {name}: {own}, but its broader term “{wider.term}” assumes {theirs}", "change one of the two, or its broader term", facet.name, code="world-against-broader")
     if term.gloss and not set(folded(re.sub(r"[^\w\s-]", " ", term.gloss))) - set(folded(term.term)) - _SMALL:
-        yield Finding(WARNING, f"its gloss says its name again: {term.gloss}", "say what it does to a picture", facet.name, code="gloss-says-nothing")
+        yield Finding(WARNING, f"its gloss repeats its name: {term.gloss}", "say what it does to a picture", facet.name, code="gloss-says-nothing")
 
 
 def _claims(world: str) -> Mapping[str, str]:

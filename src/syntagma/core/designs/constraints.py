@@ -92,7 +92,7 @@ class _RuleReader:
             word = self._next()
             if word.lower() in stops:
                 if not found:
-                    raise _Wrong(f"nothing stands before “{word}”", _HOW)
+                    raise _Wrong(f"nothing comes before “{word}”", _HOW)
                 return " ".join(found), word.lower()
             found.append(word.strip('"') if word.startswith('"') else word)
         if not found:
@@ -123,7 +123,7 @@ class _RuleReader:
                 n for names in self.named.fixed.values() for n in names
             }
             raise _Wrong(
-                f"nothing that varies or is fixed is called “{name}”", perhaps(wanted, known, "name a level of an axis, or a #tag")
+                f"no varied or fixed choice is called “{name}”", perhaps(wanted, known, "name a level of an axis, or a #tag")
             )
         return found
 
@@ -139,7 +139,7 @@ class _RuleReader:
         """The first goes with nothing on the others' axes but the others."""
         first, stop = self._choices(("with",))
         if stop != "with":
-            raise _Wrong("“only” says with what", _HOW)
+            raise _Wrong("“only” needs a “with”", _HOW)
         allowed, _ = self._choices(())
         for axis in sorted({a for a, _ in allowed}):
             others = self._others(axis, {v for a, v in allowed if a == axis})

@@ -3,10 +3,10 @@
 from collections.abc import Mapping
 
 _WAYS = {  # by name: what is said where nobody has a call for it
-    "facets": "take a facet that there is",
-    "terms": "take a term that {facet} has",
-    "looks": "one that there is",
-    "models": "take a model that there is",
+    "facets": "use an existing facet",
+    "terms": "use a term of {facet}",
+    "looks": "an existing one",
+    "models": "use an existing model",
     "stress": "{name}={weight}",
     "parameter": "{name}={value}",
 }

@@ -144,8 +144,8 @@ def known_fill(rule: SlotRule, given: str, known: "Mapping[str, Known]", profile
 
     name = given[1:]
     if name not in known:
-        remedy = perhaps(name, known, f"known are {', '.join(known)}")
-        raise BadFills([Finding(ERROR, f"nobody is known as “{name}”", remedy, rule.name, code="unknown-handle")])
+        remedy = perhaps(name, known, f"it has {', '.join(known)}")
+        raise BadFills([Finding(ERROR, f"known.toml has nobody called “{name}”", remedy, rule.name, code="unknown-handle")])
     someone = known[name]
     reference = reference_for(someone, profile)
     if reference and profile.reference[reference.role].at == "place":

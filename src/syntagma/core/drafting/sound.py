@@ -90,9 +90,9 @@ def pace_findings(words: int, seconds: float, pace: float) -> list[Finding]:
     takes = words / pace
     if takes > seconds:
         least = -(-words // pace)
-        message = f"{words} spoken words take about {takes:.1f} s, and the clip has {seconds:g}: the end is cut off"
+        message = f"{words} spoken words take about {takes:.1f} s, but the clip has {seconds:g}: the end will be cut off"
         return [Finding(WARNING, message, f"say it in {int(seconds * pace)} words, or take {least:g} seconds", "speech", code="speech-too-long")]
     if takes < seconds * _LEAST:
-        message = f"{words} spoken words take about {takes:.1f} s of {seconds:g}: the rest is dead air"
+        message = f"{words} spoken words take about {takes:.1f} s of {seconds:g}: the rest will be silent"
         return [Finding(WARNING, message, "say more, let somebody act, or take a shorter clip", "speech", code="dead-air")]
     return []

@@ -67,13 +67,13 @@ class Surroundings:
             kind = WARNING if controlled else REMARK
             self.standing.append(
                 Finding(
-                    kind, message, "compare what comes back with care: what was varied may not be all that differs", "rewriting", code="rewrites"
+                    kind, message, "compare results with care: more may differ than you varied", "rewriting", code="rewrites"
                 )
             )
         elif not set(off) & set(self.asked):
             settings = " ".join(way("parameter", name=name, value=shown(value)) for name, value in off.items())
             message = f"{self.profile.name} rewrites prompts by itself"
-            self.standing.append(Finding(REMARK, message, f"write {settings} to have yours as it stands", "rewriting", code="rewrites"))
+            self.standing.append(Finding(REMARK, message, f"write {settings} to keep yours unchanged", "rewriting", code="rewrites"))
 
     def hidden(self, slot: str, fill: Fill | None) -> bool:
         """Does this fill set a menu of the model's and leave the text?"""
@@ -154,7 +154,7 @@ class Surroundings:
             if reference:
                 references.append(reference)
             elif rule:
-                message = f"{known.name} has no {' and no '.join(rule.kinds)} for {self.profile.name}: it stands in words"
+                message = f"{known.name} has no {' and no '.join(rule.kinds)} for {self.profile.name}, so words describe it"
                 found.append(Finding(REMARK, message, f"give it one in known.toml: [{name}]", slot, code="known-in-words"))
         return references
 

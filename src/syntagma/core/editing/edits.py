@@ -25,7 +25,7 @@ def edited(text: str, edits: Iterable[Edit]) -> str:
     """The text with its edits. Raises ValueError where two touch the same character."""
     found = sorted(edits)
     if any(one.stop > other.start for one, other in pairwise(found)):
-        raise ValueError("two edits touch the same words")
+        raise ValueError("two edits change the same words")
     out, at = [], 0
     for one in found:
         out += [text[at : one.start], one.new]

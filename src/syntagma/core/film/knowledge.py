@@ -123,7 +123,7 @@ def read_knowledge(text: str, source: str) -> Knowledge:
     values = file.values()
     missing = [name for name in ("pace", "pause", "deed", "move", "size", "hour", "lets-go", "crosses", "light", "place", "move-words") if name not in values]
     for name in missing:
-        file.wrong(name, f"[{name}] is missing", "it ships with the program")
+        file.wrong(name, f"[{name}] is missing", "it ships with Syntagma")
     if file.mistakes:
         raise Refused(file.mistakes)
     return Knowledge(values)

@@ -195,7 +195,7 @@ class _Compiler:
         groups = _groups_of(plan)
         heads = tuple(dict.fromkeys(group.head for group in groups))
         if len(heads) > MOST_HEADS:
-            raise Uncompilable(f"the phrase “{plan.label}” has {len(heads)} nouns, and a form takes up to {MOST_HEADS} in one")
+            raise Uncompilable(f"the phrase “{plan.label}” has {len(heads)} nouns, but a form takes at most {MOST_HEADS} in one phrase")
         numbers = {id(group): self._group(group) for group in groups}
         patterns = product((False, True), repeat=len(heads))
         filled = [dict(zip(reversed(heads), pattern, strict=True)) for pattern in patterns]

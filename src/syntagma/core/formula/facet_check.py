@@ -28,7 +28,7 @@ def check_formula(formula: Formula, vocabulary: Vocabulary) -> tuple[list[Mistak
             span = Span(at, at + len(rule.facet))
             mistakes.append(mistake_at(formula.source, formula.text, span, f"no facet is called “{rule.facet}”", remedy))
         elif near := nearest(rule.name, facets):
-            message = f"the slot “{rule.name}” has no facet of its name: it takes free text"
+            message = f"no facet is called “{rule.name}”, so this slot takes free text"
             remarks.append(Finding(REMARK, message, f"did you mean “{near}”?", rule.name, code="near-miss"))
     for facet in formula.head.settles:
         if facet not in facets:
@@ -45,7 +45,7 @@ def check_formula(formula: Formula, vocabulary: Vocabulary) -> tuple[list[Mistak
             remarks.append(Finding(REMARK, f"no phrase is labelled “{label}”", perhaps(label, labels, "give the label of a phrase"), label, code="idle-slot"))
         elif condition.slot not in used:
             remedy = perhaps(condition.slot, used, "give a slot of the formula")
-            remarks.append(Finding(REMARK, f"“{label}” waits for the slot “{condition.slot}”, and no phrase has it", remedy, label, code="idle-slot"))
+            remarks.append(Finding(REMARK, f"“{label}” depends on the slot “{condition.slot}”, but no phrase has it", remedy, label, code="idle-slot"))
     for world in (*(world for _, world in formula.head.worlds), *(rule.world for rule in formula.slots if rule.world)):
         try:
             vocabulary.dimensions.world(world)
@@ -61,4 +61,4 @@ def unguarded_words(formula: Formula) -> list[Finding]:
         return []
     last = max((i for i, phrase in enumerate(formula.phrases) if phrase.slots), default=-1)
     fixed = [phrase for phrase in formula.phrases[last + 1 :] if len(formula.text[phrase.span.start : phrase.span.stop].split()) > 3]  # its label, and three words
-    return [Finding(REMARK, "nothing in the head says what these words ask for: a pick may go against them", 'write world = "top: empty; finish: clean", or the like, into the head', phrase.label, code="closing-words") for phrase in fixed]
+    return [Finding(REMARK, "the head does not say what these words require, so a pick may contradict them", 'add a line such as world = "top: empty; finish: clean" to the head', phrase.label, code="closing-words") for phrase in fixed]

@@ -35,8 +35,8 @@ class _HeadReader:
             return Head(raw=self.raw), [toml_mistake(self.source, self.text, self.start, self.stop, str(error))]
         for key in values:
             if key not in KEYS:
-                remedy = perhaps(key, KEYS, f"the head knows {', '.join(KEYS)}")
-                self._wrong(key, "", f"“{key}” is nothing that a head has", remedy)
+                remedy = perhaps(key, KEYS, f"the keys of a head are {', '.join(KEYS)}")
+                self._wrong(key, "", f"a head has no key “{key}”", remedy)
         media = values.get("media", "")
         if media not in MEDIA_WORDS:
             self._wrong("media", "", f"“{media}” is not a medium", "write image, video or both")
@@ -66,7 +66,7 @@ class _HeadReader:
         negated = words.strip().startswith("not ")
         names = split_list(words.strip().removeprefix("not "))
         if not isinstance(said, str) or not colon or not names:
-            self._wrong(label, "only-if", f"“{said}” does not say when the phrase “{label}” stands", f'write {label} = "subject: #person"')
+            self._wrong(label, "only-if", f"“{said}” does not say when to write the phrase “{label}”", f'write {label} = "subject: #person"')
         return Condition(slot.strip(), names, negated)
 
     def _names(self, values: dict, key: str, like: str) -> tuple[str, ...]:
@@ -106,7 +106,7 @@ class _HeadReader:
     def _table(self, values: dict, key: str) -> dict:
         value = values.get(key, {})
         if not isinstance(value, dict):
-            self._wrong(key, "", f"“{key}” is a table", f"write [{key}] on a line of its own, and its lines below")
+            self._wrong(key, "", f"“{key}” is a table", f"write [{key}] on its own line, with its keys below")
             return {}
         return value
 
@@ -119,8 +119,8 @@ class _HeadReader:
         kinds = {"facet": str, "need": bool, "number": bool, "skip": int, "only": str, "never": str, "about": str, "ask": str, "tag": str, "world": str}
         for key, value in rule.items():
             if key not in SLOT_KEYS:
-                remedy = perhaps(key, SLOT_KEYS, f"a slot knows {', '.join(SLOT_KEYS)}")
-                self._wrong(name, "slots", f"“{key}” is nothing that a slot has", remedy, key)
+                remedy = perhaps(key, SLOT_KEYS, f"the keys of a slot are {', '.join(SLOT_KEYS)}")
+                self._wrong(name, "slots", f"a slot has no key “{key}”", remedy, key)
             elif key in kinds and not isinstance(value, kinds[key]):
                 self._wrong(
                     name, "slots", f"“{key}” of “{name}” takes {SAYS[kinds[key]]}", "", key

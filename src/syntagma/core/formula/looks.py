@@ -24,7 +24,7 @@ def yielding(formula: Formula, look: Formula, vocabulary: Vocabulary) -> tuple[F
     worlds = tuple((name, dimensions.without(world, otherwise)) for name, world in formula.head.worlds)
     slots = {name: rule._replace(default=()) if name == "kind" and "making" in otherwise and any(map(PHOTOGRAPH.search, rule.default)) else rule for name, rule in formula.head.slots.items()}
     gone = [line for line in formula.lines if isinstance(line, Phrase) and line.label in GIVE_WAY and not line.slots] if otherwise & set(MADE) else []
-    told = [Finding(REMARK, f"{line.label} is left out: the look makes it otherwise", "", look.name, code="look-instead") for line in gone]
+    told = [Finding(REMARK, f"{line.label} is left out, because the look replaces it", "", look.name, code="look-instead") for line in gone]
     return formula._replace(head=formula.head._replace(worlds=worlds, slots=slots), lines=tuple(line for line in formula.lines if line not in gone)), told
 
 
@@ -74,7 +74,7 @@ def _label(label: str, taken: set[str], name: str) -> str:
 def _findings(formula: Formula, look: Formula, own: dict[str, SlotRule]) -> list[Finding]:
     found = []
     if formula.head.media and look.head.media and formula.head.media != look.head.media:
-        message = f"the look is for {look.head.media}, and the formula for {formula.head.media}"
+        message = f"the look is for {look.head.media}, but the formula is for {formula.head.media}"
         found.append(Finding(WARNING, message, f"choose another look: {way('looks')}", look.name, code="other-medium"))
     for rule in look.slots:
         if rule.name in own and own[rule.name].facet != rule.facet:

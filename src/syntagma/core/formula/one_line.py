@@ -34,7 +34,7 @@ def read_oneline(text: str) -> Formula:
         label += f"-{labels[label]}" if labels[label] > 1 else ""
         phrases.append(Phrase(label, "", body, phrase.span, "", "", phrase.gap, join_raw, phrase.tail, ending))
     if not any(p.body for p in phrases):
-        reader.wrong(0, len(text), "there is no phrase in it", 'write one: "[a medium] of [a vessel], [light]"')
+        reader.wrong(0, len(text), "it has no phrases", 'write one: "[a medium] of [a vessel], [light]"')
     if reader.mistakes:
         raise Refused(reader.mistakes)
     return Formula(text, Head(), tuple(p for p in phrases if p.body or p.ending or p.gap), "the formula", text)

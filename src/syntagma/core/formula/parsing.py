@@ -31,7 +31,7 @@ def parse_formula(text: str, name: str, source: str = "") -> tuple[Formula, list
     formula = Formula(name, head, tuple(lines), source, text, start)
     mistakes = mistakes + reader.mistakes + _whole(formula)
     if not mistakes and not formula.phrases and not formula.is_look:
-        mistakes = [Mistake("there is no phrase in it", "write one phrase a line: lead  [a medium] of [a vessel]", source)]
+        mistakes = [Mistake("it has no phrases", "write one phrase per line: lead  [a medium] of [a vessel]", source)]
     return formula, sorted(mistakes, key=lambda m: (m.line, m.column))
 
 
@@ -41,7 +41,7 @@ def _head(text: str, at: int, source: str) -> tuple[int, Head, list[Mistake]]:
         return at, Head(), []
     closing = re.compile(r"^\+\+\+[ \t]*\r?$\n?", re.M).search(text, opening.end())
     if not closing:
-        remedy = "write a line of +++ behind the head"
+        remedy = "end the head with a line of +++"
         return len(text), Head(raw=text[at:]), [mistake_at(source, text, Span(at, at + 3), "the head is not closed", remedy)]
     head, mistakes = read_head(source, text, at, opening.end(), closing.start(), closing.end())
     return closing.end(), head, mistakes
@@ -69,14 +69,14 @@ def _line(reader: BodyReader, raw: str, at: int) -> Phrase | Aside:
         label, mark, label_end = match["label"], match["mark"], first + match.end()
         if len(mark) > 1:
             reader.wrong(
-                label_end - len(mark), label_end, f"“{mark}” are too many marks", "write ! to keep it, or ? to drop it first"
+                label_end - len(mark), label_end, f"“{mark}” is more than one mark", "write ! to keep it, or ? to drop it first"
             )
     body_at = label_end + len(reader.text[label_end:stop]) - len(reader.text[label_end:stop].lstrip())
     gap = reader.text[label_end:body_at]
     join_raw = re.match(r"(~[ \t]*)?", reader.text[body_at:stop]).group() if label != "-" else ""
     begun = body_at + len(join_raw)
     if begun >= stop and (label, mark) != (CONTENT, ""):
-        reader.wrong(first, label_end, f"the phrase “{label}” is empty", "write its words or a slot behind the label")
+        reader.wrong(first, label_end, f"the phrase “{label}” is empty", "write its words or a slot after the label")
     body = reader.read(begun, stop)
     return Phrase(
         label, mark[:1], body, Span(first, stop), indent, reader.text[first:label_end], gap, join_raw,
@@ -95,7 +95,7 @@ def _whole(formula: Formula) -> list[Mistake]:
     for phrase in (line for line in formula.lines if isinstance(line, Phrase) and not line.negative):
         if phrase.label in seen:
             start = phrase.span.start
-            wrong(Span(start, start + len(phrase.label)), f"the label “{phrase.label}” stands twice", "give one another name")
+            wrong(Span(start, start + len(phrase.label)), f"the label “{phrase.label}” is used twice", "give one another name")
         seen.add(phrase.label)
     for phrase, following in zip(formula.phrases, formula.phrases[1:], strict=False):
         last = phrase.body[-1] if phrase.body else None
@@ -103,16 +103,16 @@ def _whole(formula: Formula) -> list[Mistake]:
             word = hanging_word(last.raw)
             if word:
                 end = last.span.stop
-                remedy = "begin the next line with it, behind the ~"
-                wrong(Span(end - len(word), end), f"“{word}” would hang when the next line goes", remedy)
+                remedy = "begin the next line with it, after the ~"
+                wrong(Span(end - len(word), end), f"“{word}” would be left hanging if the next line is dropped", remedy)
     last = next((line for line in reversed(formula.lines) if isinstance(line, Phrase) and not line.negative), None)
     if last and last.body and not last.slots and isinstance(last.body[-1], FixedText):
         word = hanging_word(last.body[-1].raw)
         if word:
             end = last.body[-1].span.stop
-            message = f"“{word}” leads to nothing: this last phrase would never be written"
-            wrong(Span(end - len(word), end), message, "end it with another word, or put a line behind it")
+            message = f"“{word}” leads nowhere, so this last phrase would never be written"
+            wrong(Span(end - len(word), end), message, "end it with another word, or add a line after it")
     for phrase in formula.phrases:
         if phrase.body and not any(isinstance(n, Group) or not isinstance(n, FixedText) or n.raw.strip() for n in phrase.body):
-            wrong(phrase.span, f"the phrase “{phrase.label}” is empty", "write its words or a slot behind the label")
+            wrong(phrase.span, f"the phrase “{phrase.label}” is empty", "write its words or a slot after the label")
     return found

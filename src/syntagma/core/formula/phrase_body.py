@@ -32,7 +32,7 @@ class BodyReader:
             char = self.text[at]
             if char == "\\":
                 if at + 1 >= stop:
-                    self.wrong(at, at + 1, "a backslash with nothing behind it", "write \\\\ for a backslash itself")
+                    self.wrong(at, at + 1, "a backslash with nothing after it", "write \\\\ for a backslash itself")
                 at += 2
             elif char in "[{":
                 self._glue(nodes, begun, at)
@@ -53,7 +53,7 @@ class BodyReader:
     def _option(self, start: int, stop: int, before: list[Node]) -> tuple[int, Node]:
         end = self._closing(start, stop, "}")
         if end < 0:
-            self.wrong(start, start + 1, "the brace is not closed", "write } behind what may go, or \\{ for the sign itself")
+            self.wrong(start, start + 1, "the brace is not closed", "write } after what can be left out, or \\{ for the sign itself")
             return stop, FixedText(self.text[start:stop], Span(start, stop))
         inside = re.search(r"(?<!\\)\{", self.text[start + 1 : end])
         if inside:
@@ -66,7 +66,7 @@ class BodyReader:
         children = self.read(start + 1, end)
         option = Option(tuple(c for c in children if not isinstance(c, Option)), Span(start, end + 1))
         if not any(isinstance(c, Group) for c in children) and found == len(self.mistakes):
-            self.wrong(start, end + 1, "a brace with no slot in it", "put a slot in brackets into it, or take the braces away")
+            self.wrong(start, end + 1, "a brace with no slot in it", "put a slot in brackets into it, or remove the braces")
         return end + 1, option
 
     def _closing(self, start: int, stop: int, sign: str) -> int:
@@ -91,10 +91,10 @@ class BodyReader:
             quote = re.search(r'^[^"\]]*"(?=[^"]*$)', self.text[start:stop])
             if quote and "]" in self.text[start:stop]:
                 at = start + quote.end() - 1
-                self.wrong(at, at + 1, "the quotation mark is not closed", 'write " behind the words that stand as they are')
+                self.wrong(at, at + 1, "the quotation mark is not closed", 'write " after the quoted words')
             else:
                 self.wrong(
-                    start, start + 1, "the bracket is not closed", "write ] behind its last slot, or \\[ for the sign itself"
+                    start, start + 1, "the bracket is not closed", "write ] after its last slot, or \\[ for the sign itself"
                 )
             nearest_next = self.text.find("[", start + 1, stop)
             end = stop if nearest_next < 0 else nearest_next
@@ -124,7 +124,7 @@ class BodyReader:
             return Word("form", raw, raw, span)
         if raw.lower() in ARTICLES and raw not in ("AN", "THE"):
             if said:
-                self.wrong(at, to, f"the article “{raw}” stands inside the group", "an article comes first: [a mood vessel]")
+                self.wrong(at, to, f"the article “{raw}” is inside the group", "an article comes first: [a mood vessel]")
             return Word("article", raw, "the" if raw.lower() == "the" else "a", span)
         if raw == "as":
             return Word("as", raw, raw, span)
@@ -139,11 +139,11 @@ class BodyReader:
             what = "the bracket holds no slot" if group.words else "the bracket is empty"
             self.wrong(start, end + 1, what, "write a slot name: [vessel]")
         elif "as" in kinds and "form" not in kinds:
-            self.wrong(start, end + 1, "“as” with no form behind it", "write as place, as clause or as plural")
+            self.wrong(start, end + 1, "“as” with no form after it", "write as place, as clause or as plural")
         elif group.form == "clause" and (len(group.slots) > 1 or group.of("quote")):
-            self.wrong(start, end + 1, "“as clause” can't stand with other words in one group", f"write [{group.head} as clause]")
+            self.wrong(start, end + 1, "“as clause” can't share a group with other words", f"write [{group.head} as clause]")
         elif any(name in NOT_SLOTS for name in group.slots):
-            self.wrong(start, end + 1, "an article is not a slot name", "the slots are named behind it: [a vessel]")
+            self.wrong(start, end + 1, "an article is not a slot name", "name the slots after it: [a vessel]")
 
 
 _ADVERB = regex(r"\b(?:far|down|up|way|deep|high|close|all) (?:below|above|behind|beyond|around|inside|down|over|along|through|on)$", re.I)

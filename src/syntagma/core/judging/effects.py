@@ -71,7 +71,7 @@ class Level(NamedTuple):
 
 class Fit(NamedTuple):
     """A fit: the effects, the scatter of prompts round it (standard deviation), its degrees of freedom, the mean of all, the judges' levels, what axes do together.
-    `alone`: there are as many numbers to find as prompts, so nothing can be said of other prompts: `own` bounds each effect for these very prompts, over draws.
+    `alone`: there are as many effects to estimate as prompts, so nothing can be said of other prompts: `own` bounds each effect for these very prompts, over draws.
     `spends` is the chance up to which this look makes a claim of one choice."""
 
     effects: tuple[Effect, ...]

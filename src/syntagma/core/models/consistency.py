@@ -31,12 +31,12 @@ def _patterns(profile: Profile) -> Iterator[Disagreement]:
     if profile.stress:
         low, high = profile.stress.range
         if not 0 <= low <= 1 <= high:
-            yield ("stress", "range"), "the range of weights does not hold 1, which is none", "write range = [0.5, 1.5]"
+            yield ("stress", "range"), "the range of weights does not include 1, which means no weight", "write range = [0.5, 1.5]"
         elif "marks" in places(profile.stress.pattern) and (high - low) / profile.stress.step > MOST_MARKS:
-            yield ("stress", "step"), "so small a step writes marks without end", f"a step of {(high - low) / 10:.2g} makes ten of them"
+            yield ("stress", "step"), "such a small step writes endless marks", f"a step of {(high - low) / 10:.2g} makes ten marks"
         wanted.append((("stress", "pattern"), profile.stress.pattern, "text"))
         if profile.stress.pattern.strip() == "{text}":
-            yield ("stress", "pattern"), "the pattern for stress marks nothing", "it needs {weight}, {marks}, or signs round {text}"
+            yield ("stress", "pattern"), "the pattern for stress marks nothing", "it needs {weight}, {marks}, or signs around {text}"
     if profile.negative.way in ("inline", "folded"):
         wanted.append((("negative", "pattern"), profile.negative.pattern, "negative"))
     wanted.append((("labelled", "line"), profile.labelled.line, "text"))
@@ -48,9 +48,9 @@ def _patterns(profile: Profile) -> Iterator[Disagreement]:
         wanted.append((("reference", role, "write"), reference.write, "value"))
     for path, pattern, place in wanted:
         if len(pattern) > LONGEST or len(places(pattern)) > MOST_PLACES:
-            yield path, "the pattern is longer than any that a generator has", f"at most {LONGEST} signs and {MOST_PLACES} places"
+            yield path, "the pattern is too long", f"at most {LONGEST} signs and {MOST_PLACES} places"
         elif place not in places(pattern):
-            yield path, f"the pattern “{pattern}” has no place for {{{place}}}", f"write {{{place}}} where it stands"
+            yield path, f"the pattern “{pattern}” has no {{{place}}}", f"put {{{place}}} where it belongs"
 
 
 def _parameters(profile: Profile) -> Iterator[Disagreement]:
@@ -80,12 +80,12 @@ def _parameters(profile: Profile) -> Iterator[Disagreement]:
                 bare = parameter if key == "default" else None
                 _, wrong = value_of(parameter, value, values_too=bare is not None)
                 if wrong:
-                    yield (*at, key), f"{key} “{value}” {wrong}", "the type, the values and the range have to agree"
+                    yield (*at, key), f"{key} “{value}” {wrong}", "the type, the values and the range have to match"
         where = parameter.at or profile.parameters.at
         if where != "field" and not parameter.write:
             yield (
                 (*at, "write") if "write" in at else at,
-                f"“{name}” is written after the text, and nothing says how",
+                f"“{name}” is written after the text, but the profile does not say how",
                 'write write = "/name {value}", or at = "field"',
             )
 
@@ -119,15 +119,15 @@ def _names(profile: Profile) -> Iterator[Disagreement]:
 def _others(profile: Profile) -> Iterator[Disagreement]:
     for i, refused in enumerate(profile.refused):
         if bool(refused.words) == bool(refused.pattern):
-            yield ("refused", i), "what is refused is words or a pattern", 'write words = "…", or pattern = "…"'
+            yield ("refused", i), "[[refused]] needs words or a pattern", 'write words = "…", or pattern = "…"'
         try:
             if refused.pattern:
                 linear(refused.pattern, any_case=True)
         except Unsafe as error:
-            remedy = "it is a regular expression without look-round and references back, which match in bounded time (RE2)"
+            remedy = "write a regular expression without look-around or back-references (RE2)"
             yield ("refused", i, "pattern"), f"the pattern can't be matched safely: {error}", remedy
     if profile.text.escape and not profile.text.escape_with:
-        yield ("text", "escape_with"), "it says which characters to escape, and not what to put before them", 'write escape_with = "\\\\"'
+        yield ("text", "escape_with"), "it says which characters to escape, but not what to put before them", 'write escape_with = "\\\\"'
     for key in ("text", "negative", "whole", "request"):
         size = getattr(profile.limits, key)
         if getattr(size, "tokenizer", "") and size.unit != "tokens":
@@ -141,10 +141,10 @@ def _others(profile: Profile) -> Iterator[Disagreement]:
     for path, place in shape_places(profile.request):
         head, _, field = place.partition(".")
         if head in ("text", "words") and field and profile.register != "nested":
-            yield ("request", *path), f"{{{place}}} is a field of nested text, and this text is {profile.register}", f"write {{{head}}}"
+            yield ("request", *path), f"{{{place}}} is a field of nested text, but this text is {profile.register}", f"write {{{head}}}"
         known = (*REQUEST_PLACES, *profile.parameter, *(name.partition(".")[2] for name in profile.without))
         if head not in known:
-            yield ("request", *path), f"nothing is called {{{place}}}", perhaps(head, known, f"the places are {', '.join(known)}")
+            yield ("request", *path), f"no field is called {{{place}}}", perhaps(head, known, f"the fields are {', '.join(known)}")
 
 
 # Headers that say to whom a request goes, or how long it is: they are not a profile's to set.
@@ -165,24 +165,24 @@ def _service(profile: Profile) -> Iterator[Disagreement]:
         named.append((("service", "key", "header"), service.key.header, ""))
     for path, name, text in [*named, (("service", "secret"), secret.strip(), value)]:
         if name.strip().lower() in _NOT_ITS_OWN:
-            yield path, f"“{name}” says to whom a request goes, or how it is sent, which is not a profile's to say", "take it out"
+            yield path, f"“{name}” controls where or how a request is sent, which a profile may not change", "take it out"
         elif not re.fullmatch(r"[!#$%&'*+.^_`|~0-9A-Za-z-]+", name) or not text.isascii() or any(ord(sign) < 32 for sign in text):
-            yield path, f"“{name}: {text}” can't stand in a header", "a header is plain letters, digits and signs (RFC 9110)"
+            yield path, f"“{name}: {text}” can't be part of a header", "a header is plain letters, digits and signs (RFC 9110)"
     if service.secret and "{secret}" not in service.secret:
-        yield ("service", "secret"), "nothing says where the secret stands", 'write secret = "Authorization: Bearer {secret}"'
+        yield ("service", "secret"), "the profile does not say where the secret goes", 'write secret = "Authorization: Bearer {secret}"'
     if (service.find or service.listed) and not (service.reference or answer.reference):
         call = "find" if service.find else "listed"
-        yield ("service", call), "a task that is found can't be known for ours: no reference says where our own number stands", 'write reference = "/reference" in [service], and in [service.answer] where it stands there'
+        yield ("service", call), "a task that is found can't be recognised as ours: no reference says where our number is", 'write reference = "/reference" in [service], and its place in [service.answer]'
     if (service.find or service.listed or service.state) and not answer.task and not answer.results:
-        yield ("service", "answer"), "nothing says where the number of a task stands", 'write task = "/id" in [service.answer]'
+        yield ("service", "answer"), "the profile does not say where the task number is", 'write task = "/id" in [service.answer]'
     for name, place in (("state", "{task}"), ("find", "{reference}"), ("cancel", "{task}")):
         call = getattr(service, name)
         if call and place not in call.path:
-            yield ("service", name), f"the path of {name} has no {place}, so it asks for nothing in particular", f'write {name} = {{ path = "/tasks/{place}" }}'
+            yield ("service", name), f"the path of {name} has no {place}, so it asks for no particular task", f'write {name} = {{ path = "/tasks/{place}" }}'
     if not answer.results and not (answer.address or answer.data):
         yield ("service", "answer"), "nothing says where results stand", 'write results = "/results" and address = "/url" in [service.answer]'
     words = [(name, word.lower()) for name in ("waiting", "done", "failed", "refused", "cancelled") for word in getattr(answer, name)]
     for name, word in words:
         if other := next((one for one, same in words if same == word and one != name), ""):
-            yield ("service", "answer", name), f"“{word}” means {name} and {other}", "a word of its state means one of them"
+            yield ("service", "answer", name), f"“{word}” means both {name} and {other}", "each word for a state means one of them"
             break

@@ -40,7 +40,7 @@ def value_of(parameter: Parameter, given: object, values_too: bool = True) -> tu
     if values_too and parameter.values:
         same = next((v for v in parameter.values if _same(v, value)), None)
         if same is None:
-            return None, f"is none of {', '.join(shown(v) for v in parameter.values)}"
+            return None, f"is not one of {', '.join(shown(v) for v in parameter.values)}"
         return same, ""
     return value, ""
 
@@ -66,7 +66,7 @@ def _typed(parameter: Parameter, given: object) -> tuple[Value | None, str]:
         if parameter.type == "integer" and number != int(number):
             return None, "is not a whole number"
         number = int(number) if number == int(number) else number
-        return (None, "has more digits than a machine's number") if no_number(number) else (number, "")
+        return (None, "has too many digits") if no_number(number) else (number, "")
     return text, ""
 
 
@@ -137,8 +137,8 @@ def settle(profile: Profile, wished: Mapping[str, object], asked: Mapping[str, o
             _settle_one(profile, name, given, hard, values, found)
     for name, value in menus.items():
         if name in asked and name in values and values[name] != value:
-            message = f"{name} is set to {shown(values[name])}, and the term chosen stands for {shown(value)}"
-            found.append(Finding(WARNING, message, f"leave one of them out: what is given stands ({shown(values[name])})", name, code="menu-and-parameter"))
+            message = f"{name} is set to {shown(values[name])}, but the chosen term means {shown(value)}"
+            found.append(Finding(WARNING, message, f"leave one of them out; your setting wins ({shown(values[name])})", name, code="menu-and-parameter"))
         else:
             values[name] = value
     for name, parameter in profile.parameter.items():
@@ -173,7 +173,7 @@ def _settle_one(profile: Profile, name: str, given: object, hard: bool, values: 
         found.append(Finding(kind, message, remedy, own, code="no-such-value"))
     else:
         values[own] = near
-        found.append(Finding(WARNING, f"{message}: {shown(near)} stands in its place", f"or write {way('parameter', name=own, value='…')}", own, code="nearest-value"))
+        found.append(Finding(WARNING, f"{message}; using {shown(near)} instead", f"or write {way('parameter', name=own, value='…')}", own, code="nearest-value"))
 
 
 def _between(profile: Profile, values: dict[str, Value], given: set[str], found: list[Finding]) -> None:

@@ -38,7 +38,7 @@ class _ProfileReader:
         own = self.file.values()
         for key in HIDDEN:
             if key in own:
-                self.wrong((key,), f"“{key}” is nothing that a profile has", "a profile is called as its file is")
+                self.wrong((key,), f"a profile has no key “{key}”", "a profile's name comes from its file")
                 del own[key]
         values = _merged(self._below(own), own)
         profile = self._valid(values)
@@ -59,7 +59,7 @@ class _ProfileReader:
         name, without = own.get("base"), own.get("without", [])
         if not isinstance(name, str) or not name:
             if without:
-                self.wrong(("without",), "“without” takes things off a base, and there is none", 'write base = "…" too')
+                self.wrong(("without",), "“without” removes keys of a base, but this profile has none", 'write base = "…" too')
             return {}
         try:
             if self.base is None or name == self.name:
@@ -74,7 +74,7 @@ class _ProfileReader:
             *path, last = str(dotted).split(".", 1)
             table = below.get(path[0]) if path else below
             if not isinstance(table, dict) or last not in table:
-                self.wrong(("without",), f"{name} has no “{dotted}” to go without", "write it as it stands there: parameter.seed")
+                self.wrong(("without",), f"{name} has no “{dotted}” to remove", "write the key as in the base: parameter.seed")
             else:
                 del table[last]
         return below
@@ -85,7 +85,7 @@ class _ProfileReader:
         for key, kind in NAMED.items():
             table = values.pop(key, {})
             if not isinstance(table, dict):
-                self.wrong((key,), f"“{key}” is a table of tables", f"write [{key}.NAME], and its lines below")
+                self.wrong((key,), f"“{key}” is a table of tables", f"write [{key}.NAME] on its own line, with its keys below")
                 continue
             named[key] = {
                 name: found for name, one in table.items() if (found := self._convert(one, kind, (key, name))) is not None
@@ -105,7 +105,7 @@ class _ProfileReader:
         if what == UNKNOWN:
             known = _fields(kind, inside[:-1])
             self.wrong(
-                path, f"“{key}” is nothing that {_place(path[:-1])} has", perhaps(key, known, f"it knows {', '.join(known)}")
+                path, f"{_place(path[:-1])} has no key “{key}”", perhaps(key, known, f"the keys are {', '.join(known)}")
             )
         elif missing := re.search(r"missing required field `(.*)`", what):
             self.wrong(path, f"{_place(path)} lacks “{missing[1]}”", f"write {missing[1]} = … there")
@@ -113,7 +113,7 @@ class _ProfileReader:
             given = re.search(r"Invalid enum value '?(.*?)'?$", what)
             said = f"“{given[1]}”" if given else "that"
             remedy = perhaps(given[1] if given else "", options, f"write {', '.join(options[:-1])} or {options[-1]}")
-            self.wrong(path, f"{said} is nothing that “{key}” takes", remedy)
+            self.wrong(path, f"“{key}” can't be {said}", remedy)
         else:
             self.wrong(path, f"“{key}” takes {wanted(what)}", f"correct the value of {key} =")
 

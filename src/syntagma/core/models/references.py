@@ -72,11 +72,11 @@ class Known(NamedTuple):
         if not self.real:
             return ""
         if not consent or not consent.file:
-            return f"{self.name} is a real person, and known.toml names no paper that says that they agreed"
+            return f"{self.name} is a real person, and known.toml names no document with their consent"
         if missing := [what for what in wanted if what not in consent.to]:
             return f"{self.name} has not agreed to {' and '.join(missing)} ({consent.file})"
         if consent.on and model and model not in consent.on:
-            return f"{self.name} has agreed to {', '.join(consent.on)}, and not to {model} ({consent.file})"
+            return f"{self.name} has agreed to {', '.join(consent.on)}, but not to {model} ({consent.file})"
         if consent.until and consent.until < today:
             return f"the consent of {self.name} ended on {consent.until} ({consent.file})"
         return ""
@@ -89,17 +89,17 @@ def read_known(text: str, source: str) -> dict[str, Known]:
     known: dict[str, Known] = {}
     for name, value in file.values().items():
         if not isinstance(value, dict) or not isinstance(value.get("words"), str):
-            file.wrong(name, f"{name} has no words", f'write [{name}], and words = "…" below it')
+            file.wrong(name, f"{name} has no words", f'write [{name}] with words = "…" below it')
             continue
         handle = value.pop("handle", "")
         handles = handle if isinstance(handle, dict) else {"": str(handle)} if handle else {}
         consent = _consent(file, name, value.pop("consent", None))
         kind = value.pop("person", "invented")
         if kind not in PERSONS:
-            file.wrong("person", f"“{kind}” says nothing of {name}", 'write person = "invented" or person = "real"', name)
+            file.wrong("person", f"“{kind}” is not a value of person for {name}", 'write person = "invented" or person = "real"', name)
         one = file.good(value, dict.fromkeys(("words", "role", "picture", "address", "short", "wears", "say"), str), name, name)
         if one.get("wears") and one["wears"] not in one.get("words", ""):
-            file.wrong("wears", f"“{one['wears']}” does not stand in the words of {name}", "write the part of words that is clothes, as it stands there", name)
+            file.wrong("wears", f"“{one['wears']}” is not part of the words of {name}", "write the clothes exactly as they are in words", name)
         known[name] = Known(name, handles=handles, real=kind == "real", consent=consent, **one)
     if file.mistakes:
         raise Refused(file.mistakes)
@@ -118,7 +118,7 @@ def _consent(file: TomlFile, name: str, given: object) -> Consent | None:
     table = {**given, "until": str(given.get("until", ""))}
     one = file.good(table, {"for": list, "on": list, "until": str, "file": str}, f"the consent of {name}", name)
     if wrong := [word for word in one.get("for", ()) if word not in ("picture", "voice")]:
-        file.wrong("consent", f"“{wrong[0]}” is nothing that one consents to", 'write for = ["picture", "voice"]', name)
+        file.wrong("consent", f"nobody can consent to “{wrong[0]}”", 'write for = ["picture", "voice"]', name)
     if one.get("until") and not re.fullmatch(r"\d{4}-\d\d-\d\d", one["until"]):
         file.wrong("consent", f"“{one['until']}” is not a date", "write until = 2027-03-01", name)
     return Consent(tuple(one.get("for", ())), tuple(map(str, one.get("on", ()))), one.get("until", ""), one.get("file", ""))
@@ -157,7 +157,7 @@ def taken(profile: Profile, wished: Iterable[Reference]) -> tuple[list[Reference
         rule = profile.reference.get(one.role)
         if rule is None:
             roles = list(profile.reference)
-            remedy = perhaps(one.role, roles, f"it takes {', '.join(roles)}" if roles else "say in words what it shows")
+            remedy = perhaps(one.role, roles, f"it takes {', '.join(roles)}" if roles else "describe in words what it shows")
             found.append(
                 Finding(
                     WARNING,
@@ -167,13 +167,13 @@ def taken(profile: Profile, wished: Iterable[Reference]) -> tuple[list[Reference
                 )
             )
         elif one.kind not in rule.kinds:
-            message = f"{profile.name} takes {' or '.join(rule.kinds)} for {one.role}, and {one.value} is a {one.kind}"
+            message = f"{profile.name} takes {' or '.join(rule.kinds)} for {one.role}, but {one.value} is a {one.kind}"
             found.append(Finding(ERROR, message, f"give one as {rule.kinds[0]}", one.role, code="reference-kind"))
         elif counts.get(one.role, 0) == rule.most:
             message = f"{profile.name} takes {rule.most} for {one.role}: {one.value} is one too many"
             found.append(Finding(ERROR, message, "leave one out", one.role, code="references-too-many"))
         elif rule.at == "place" and not one.who:
-            message = f"on {profile.name} a {one.role} stands in place of words"
+            message = f"on {profile.name} a {one.role} replaces words"
             found.append(Finding(WARNING, message, f"give it in a slot: subject={one.value}", one.role, code="handle-in-place"))
         else:
             counts[one.role] = counts.get(one.role, 0) + 1
@@ -194,7 +194,7 @@ def _strong(one: Reference, rule, profile: Profile, found: list[Finding]) -> Ref
     low, high = rule.strength.range
     if not low <= strength <= high:
         near = min(max(strength, low), high)
-        message = f"the strength {strength:g} of {one.role} is outside {low:g} to {high:g}: {near:g} stands in its place"
+        message = f"the strength {strength:g} of {one.role} is outside {low:g} to {high:g}: using {near:g} instead"
         found.append(Finding(WARNING, message, f"write *{near:g}", one.role, code="reference-strength"))
         strength = near
     return one._replace(strength=strength)

@@ -24,7 +24,7 @@ def read_json(text: str) -> Any:
     except json.JSONDecodeError as error:
         raise NoJson(f"{error.msg[:1].lower()}{error.msg[1:]}", error.lineno, error.colno) from None
     except RecursionError:
-        raise NoJson("it is nested too deep") from None
+        raise NoJson("it is nested too deeply") from None
     except ValueError as error:
         raise NoJson(str(error)) from None
     if wrong := senseless(value):

@@ -83,7 +83,7 @@ def unlike(names: Iterable[str], what: str) -> None:
     seen: set[str] = set()
     for name in names:
         if name in seen:
-            raise OutOfRange(f"the {what} “{name}” stands twice", "name it once")
+            raise OutOfRange(f"the {what} “{name}” is given twice", "name it once")
         seen.add(name)
 
 
@@ -101,9 +101,9 @@ def parameter(name: str, given: object) -> None:
     if said.lower().lstrip("+-") in ("nan", "inf", "infinity"):
         raise OutOfRange(f"{name}={said} is not a number", f"write {name}=4")
     if name in _COUNTS and re.fullmatch(r"[+-]?\d+(?:\.\d+)?", said) and not float(said) > 0:
-        raise OutOfRange(f"{name}={said} is none", f"write a number above 0: {name}=4")
+        raise OutOfRange(f"{name}={said} is below the minimum", f"write a number above 0: {name}=4")
     if not said.isprintable() and re.search(r"[\x00-\x08\x0a-\x1f\x7f]", said):
-        raise OutOfRange(f"the value of {name} has a line end or a control character in it", "write it on one line")
+        raise OutOfRange(f"the value of {name} contains a line end or a control character", "write it on one line")
 
 
 def _plain(value: float) -> str:

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from typing import Any
 
 DEEP = 60  # levels that a value may be nested
-MANY_DIGITS = "a whole number has more digits than a machine's"
+MANY_DIGITS = "a whole number has too many digits"
 _LEAST, _LARGEST = -(2**63), 2**64 - 1  # whole numbers that every reader takes
 
 
@@ -43,7 +43,7 @@ def senseless(value: Any) -> str:
         if not below:
             return ""
         level = below
-    return "it is nested too deep"
+    return "it is nested too deeply"
 
 
 def half_character(text: str) -> str:

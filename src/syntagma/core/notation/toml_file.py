@@ -30,10 +30,10 @@ class TomlFile:
         good = {}
         for key, value in values.items():
             if key not in kinds:
-                self.wrong(key, f"“{key}” is nothing that {what} has", perhaps(key, kinds, f"it knows {', '.join(kinds)}"), table)
+                self.wrong(key, f"{what} has no key “{key}”", perhaps(key, kinds, f"the keys are {', '.join(kinds)}"), table)
             elif not isinstance(value, kinds[key]):
                 says = SAYS[kinds[key]]
-                self.wrong(key, f"“{key}” takes {says}", f"write {says} behind {key} =", table)
+                self.wrong(key, f"“{key}” takes {says}", f"write {says} after {key} =", table)
             else:
                 good[key] = value
         return good

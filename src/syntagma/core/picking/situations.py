@@ -77,13 +77,13 @@ def situations_of(columns: Sequence[str], rows: Iterable[tuple[int, Sequence[str
     for line, cells in rows:
         row = {name: cell.strip() for name, cell in zip(columns, cells, strict=False) if name and cell.strip()}
         if unseen := set(row.get("seen", "").split()) - _SHOWN_BY.keys():
-            wrong.append((line, BadSituation(f"“{' '.join(sorted(unseen))}” is nothing that can be seen of somebody", f"write {', '.join(_SHOWN_BY)}")))
+            wrong.append((line, BadSituation(f"“{' '.join(sorted(unseen))}” can't be shown of a person", f"write {', '.join(_SHOWN_BY)}")))
             continue
         if lead := row.pop(facet, ""):
             above = row
             found.append(Situation(facet, lead, (_moment(row),), frozenset(split_list(row.get("tags"))), frozenset(split_list(row.get("formulas"))), layer))
         elif not found:
-            wrong.append((line, BadSituation(f"it says no {facet}", "write into the first column whom or what it is of; blank is one more moment of the row above")))
+            wrong.append((line, BadSituation(f"it has no {facet}", "write the lead in the first column; a blank cell adds a moment to the row above")))
         else:
             one, kept = found[-1], {name: words for name, words in above.items() if name in ("setting", "world", "wardrobe")}
             found[-1] = one._replace(moments=(*one.moments, _moment(kept | row)))

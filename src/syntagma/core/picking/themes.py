@@ -108,7 +108,7 @@ def read_theme(text: str, name: str, source: str = "") -> Theme:
             said = file.good(table, FACET_KEYS, "a theme's facet", f"facets.{facet}")
             facets[facet] = FacetLean(**{k: _value(k, v) for k, v in said.items()})
         else:
-            file.wrong(facet, f"what a theme says of “{facet}” is a table", f"write [facets.{facet}], and its lines below")
+            file.wrong(facet, f"what a theme says of “{facet}” is a table", f"write [facets.{facet}] on its own line, with its keys below")
     if file.mistakes:
         raise Refused(file.mistakes)
     return Theme(name, **values, facets=facets)

@@ -93,7 +93,7 @@ class Reader:
                 yield self._piece(text, span, Found(first, last, facet, 0.3), "nothing tells what it is" if facet == LEFT else "it begins with a verb")
             if part:
                 known = self._known(stretch, part)
-                yield self._piece(text, span, part if known else part._replace(facet=LEFT, sure=0.3), "" if known else "none of its words is known")
+                yield self._piece(text, span, part if known else part._replace(facet=LEFT, sure=0.3), "" if known else "none of its words is in the vocabulary")
                 at = part.stop
 
     @staticmethod

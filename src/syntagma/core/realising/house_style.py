@@ -37,22 +37,22 @@ class HouseStyle:
         if weight == 1:
             return None
         if rule is None:
-            message = f"{profile.name or 'no model'} has no stress: {name} is written plainly"
-            self.findings.append(Finding(REMARK, message, "put it further to the front instead", name, code="no-stress"))
+            message = f"{profile.name or 'no model'} has no weights, so {name} is written without one"
+            self.findings.append(Finding(REMARK, message, "move it closer to the front instead", name, code="no-stress"))
             return None
         low, high = rule.range
         kept = min(max(weight, low), high)
         if kept != weight:
             off = rule.outside == "off"
-            became = "written plainly" if off else f"{kept:g} stands in its place"
+            became = "written plainly" if off else f"using {kept:g} instead"
             message = f"the weight {weight:g} of {name} is outside {low:g} to {high:g}: {became}"
             self.findings.append(Finding(WARNING, message, f"write {way('stress', name=name, weight=f'{kept:g}')}", name, code="stress-range"))
             if off:
                 return None
         if not {"weight", "marks"} & set(places(rule.pattern)):  # on or off
             if kept < 1:
-                message = f"{profile.name} has weight only, and no less of it: {name} is written plainly"
-                self.findings.append(Finding(WARNING, message, "leave it out, or put it behind the rest", name, code="no-less-stress"))
+                message = f"{profile.name} can only add weight, so {name} is written without one"
+                self.findings.append(Finding(WARNING, message, "leave it out, or move it after the rest", name, code="no-less-stress"))
                 return None
             before, _, behind = written(rule.pattern, {"text": "\0"}).partition("\0")
             return before, behind

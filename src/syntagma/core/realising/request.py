@@ -68,8 +68,8 @@ def unplaced_finding(profile: Profile, around: Around, words: str) -> Finding | 
     if not lost:
         return None
     what = f"{', '.join(lost[:-1])} and {lost[-1]} have" if len(lost) > 1 else f"{lost[0]} has"
-    message = f"{what} no place in the request of {profile.name}, and {'are' if len(lost) > 1 else 'is'} not sent"
-    return Finding(WARNING, message, "give it one in [request] of the profile", "request", code="no-place")
+    message = f"{what} no place in the request of {profile.name}, so {'they are' if len(lost) > 1 else 'it is'} not sent"
+    return Finding(WARNING, message, "add it to [request] in the profile", "request", code="no-place")
 
 
 def _told_by(profile: Profile, name: str, value: object) -> bool:

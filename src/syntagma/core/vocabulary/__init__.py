@@ -1,1 +1,1 @@
-"""The vocabulary: terms in facets, what facets are like, how well two terms go together, what a text states already."""
+"""The vocabulary: terms in facets, the facets, how well two terms go together, what a text states already."""

@@ -42,13 +42,13 @@ def read_facets(text: str, source: str) -> dict[str, Traits]:
     found: dict[str, Traits] = {}
     for facet, table in file.values().items():
         if not isinstance(table, dict):
-            file.wrong(facet, f"what is said of “{facet}” is a table", f"write [{facet}], and its lines below")
+            file.wrong(facet, f"what is said of “{facet}” is a table", f"write [{facet}] on its own line, with its keys below")
             continue
         good = file.good(table, {"noun": str, "holds": list, "participant": bool, "kin": list, "ask": str, "home": str, "said": str}, "a facet", facet)
         holds, kin = (tuple(map(str, good.get(key, ()))) for key in ("holds", "kin"))
         found[facet] = Traits(good.get("noun", "").strip(), holds, good.get("participant", False), kin=kin, ask=good.get("ask", "").strip(), home=good.get("home", "").strip(), said=good.get("said", "").strip())
         if found[facet].said.count("{}") != ("said" in table):
-            file.wrong(f"{facet}.said", f"“{found[facet].said}” does not say where the words go", 'write {} once, in the notation of formulas: "with [a {}]"')
+            file.wrong(f"{facet}.said", f"“{found[facet].said}” does not show where the words go", 'write {} once, in the notation of formulas: "with [a {}]"')
         if found[facet].home and found[facet].home not in HOMES:
             file.wrong(f"{facet}.home", f"“{found[facet].home}” is not a home", f"homes are {', '.join(HOMES)}")
     if file.mistakes:

@@ -43,7 +43,7 @@ class Term(NamedTuple):
     world: str = ""
     situation: tuple[str, str, str, str] = ("", "", "", "")  # the cells of SITUATION
     when: str = ""
-    broader: str = ""  # the term of the same facet that it is a case of
+    broader: str = ""  # the broader term in the same facet
     picked: str = ""  # "no": it is typed, and never picked
     extra: Mapping[str, str] = _NOTHING
     layer: str = ""
@@ -126,21 +126,21 @@ class RowReader:
         name, number, phrase, place, clause, gloss, tags, aka, clashes, needs, media, world, at, does, carries, sounds, when, broader, picked = self.cells(row)
         name, phrase, place, clause = name.strip(), phrase.strip(), place.strip(), clause.strip()
         if not name:
-            raise BadRow("the term is blank", "write the term into the first column, or delete the row")
+            raise BadRow("the term is blank", "write the term in the first column, or delete the row")
         if not (name + phrase + place + clause).isprintable():
             for column, cell in (("term", name), ("phrase", phrase), ("place", place), ("clause", clause)):
                 if _CONTROL.search(cell):
-                    raise BadRow(f"the {column} has a line end or a control character in it", "write it on one line")
+                    raise BadRow(f"the {column} contains a line end or a control character", "write it on one line")
         number = number.strip().lower() or "one"
         if number not in NUMBERS:
-            raise BadRow(f"“{number}” is not a number", "write one (or nothing), many, mass or name")
+            raise BadRow(f"“{number}” is not a number", "write one (or leave it blank), many, mass or name")
         if picked.strip().lower() not in ("", "no", "yes"):
-            raise BadRow(f"“{picked}” does not say whether it is picked", "write no, or nothing")
+            raise BadRow(f"“{picked}” does not say whether to pick it", "write no, or leave it blank")
         media = media.strip().lower()
         if media == "both":
             media = ""
         if media and media not in MEDIA:
-            raise BadRow(f"“{media}” is not a medium that a generator makes", "write image, video, or nothing for both")
+            raise BadRow(f"“{media}” is not a kind of medium", "write image or video, or leave it blank for both")
         return Term(
             self.facet, name, number, phrase, place, clause, gloss.strip(),
             split_list(tags), split_list(aka), split_list(clashes), split_list(needs), media, world.strip(), (at, does, carries, sounds), when.strip(), broader.strip(), picked.strip().lower(),
@@ -272,7 +272,7 @@ def dimension(part: str) -> str:
 class Vocabulary:
     """All facets in force. Each is read when it is first asked for.
 
-    `names` are the facets that there are; `load` gives the terms of one, earlier layers first; `traits` what facets are like; `index` what
+    `names` are the facets that there are; `load` gives the terms of one, earlier layers first; `traits` the facets; `index` what
     gives the words of a facet without reading it, or None.
     """
 

@@ -161,7 +161,7 @@ class Dimensions:
             except KeyError as wrong:
                 value = wrong.args[0]
                 raise BadWorld(
-                    f"“{value}” is nothing that {name} can be",
+                    f"{name} can't be “{value}”",
                     perhaps(value, dimension.values, f"it is one of {', '.join(dimension.values)}"),
                 ) from None
             mask = dimension.every & ~mask if without else mask
@@ -179,7 +179,7 @@ class Dimensions:
         found = []
         for dimension, members in self.groups(things):
             if bad := _smallest(members):
-                told = [f"“{thing.name}” takes {dimension.told(mask)} for granted" for thing, mask in bad]
+                told = [f"“{thing.name}” assumes {dimension.told(mask)}" for thing, mask in bad]
                 found.append(Disagreement(tuple(thing for thing, _ in bad), "; ".join(told)))
         return list({disagreement.things: disagreement for disagreement in reversed(found)}.values())[::-1]
 
@@ -315,7 +315,7 @@ def read_dimensions(text: str, source: str, deeds: Callable[[], Mapping[str, str
     found = []
     for name, table in file.values().items():
         if not isinstance(table, dict):
-            file.wrong(name, f"what is said of “{name}” is a table", f"write [{name}], and its lines below")
+            file.wrong(name, f"what is said of “{name}” is a table", f"write [{name}] on its own line, with its keys below")
             continue
         good = file.good(table, KEYS, "a dimension", name)
         values = {str(value): str(words) for value, words in good.get("values", {}).items()}

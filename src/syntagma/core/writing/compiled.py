@@ -92,7 +92,7 @@ class Compiled(NamedTuple):
     def need(self, fills: Sequence[Fill | None], lines: Sequence) -> None:
         """Raise BadFills where a needed slot or a `!` phrase is blank, or everything is."""
         wrong = [
-            Finding(ERROR, "the slot is needed, and nothing fills it", f"give {rule.name}=…", rule.name, code="slot-needed")
+            Finding(ERROR, "this slot must be filled", f"give {rule.name}=…", rule.name, code="slot-needed")
             for rule, fill in zip(self.rules, fills, strict=True)
             if rule.need and fill is None
         ]
@@ -103,10 +103,10 @@ class Compiled(NamedTuple):
                 continue
             if any(fills[p] is not None for p in phrase.positions) and self.surroundings.menus:
                 continue  # a setting of the model's says it
-            remedy = f"give {' or '.join(f'{name}=…' for name in plan.slots)}, or take the ! off its label"
-            wrong.append(Finding(ERROR, f"the phrase “{plan.label}” must stay (!), and it is blank", remedy, plan.label, code="phrase-needed"))
+            remedy = f"give {' or '.join(f'{name}=…' for name in plan.slots)}, or remove the ! from its label"
+            wrong.append(Finding(ERROR, f"the phrase “{plan.label}” is required (!) but blank", remedy, plan.label, code="phrase-needed"))
         if not wrong and all(line is None for line in lines):
-            wrong.append(Finding(ERROR, "nothing is filled, so there is no prompt", self.slots_said, code="nothing-filled"))
+            wrong.append(Finding(ERROR, "no slot is filled, so there is no prompt", self.slots_said, code="nothing-filled"))
         if wrong:
             raise BadFills(wrong)
 

@@ -53,7 +53,7 @@ class PromptFindings:
             found += checks.fitting_findings(profile, prompt.fitted, prompt.negative_dropped)
         if compiled.silent and (unheard := [p.label for p in compiled.silent if lay_out(p, compiled.named(fills))]):
             message = f"{profile.name} makes no sound: left out {', '.join(unheard)}"
-            found.append(Finding(WARNING, message, "choose a model with sound, or add it afterwards", "sound", code="no-sound"))
+            found.append(Finding(WARNING, message, "choose a model with sound, or add sound afterwards", "sound", code="no-sound"))
         found += prompt.around.findings
         if self._speaks and profile.sound and (seconds := self._seconds(prompt)):
             spoken = [line.text for i, p in enumerate(compiled.phrases) if p.sound == SPEECH and (line := self.phrases.line(i, fills))]
@@ -100,9 +100,9 @@ def _always(compiled: Compiled) -> list[Finding]:
     formula, profile, found = compiled.formula, compiled.profile, list(compiled.style.findings)
     if formula.negatives and not compiled.negative.wanted:
         message = f"{profile.name} takes no negative prompt: the formula's negative text is left out"
-        found.append(Finding(REMARK, message, "say what you want to see in its place", "negative", code="no-negative"))
+        found.append(Finding(REMARK, message, "describe what you want to see instead", "negative", code="no-negative"))
     if formula.head.media and profile.makes and formula.head.media != profile.makes:
-        message = f"this asks for {_ONE[formula.head.media]}, and {profile.name} makes {_MANY[profile.makes]}"
+        message = f"this asks for {_ONE[formula.head.media]}, but {profile.name} makes {_MANY[profile.makes]}"
         found.append(Finding(WARNING, message, "choose a model that makes it, or another formula", "media", code="other-medium"))
     known = {*compiled.position, *(p.label for p in formula.phrases)}
     for name in {**formula.head.stress, **compiled.manner.stress}:

@@ -97,7 +97,7 @@ class Writer:
         return fills
 
     def for_reach(self, fills: Sequence[Fill | None]) -> "Writer":
-        """The writer that brings what must stay to the front, where with these fills it would fall behind the model's reach
+        """The writer that brings what must stay to the front, where with these fills it would fall beyond the words that the model heeds
         and the formula allows it; else this one."""
         if not self.profile.limits.reach or self.forward is self or not self.beyond_reach(fills):
             return self

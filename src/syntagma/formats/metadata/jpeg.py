@@ -62,7 +62,7 @@ def with_xmp(data: bytes, packet: bytes, keep_texts: bool = True) -> bytes:
     """A copy with this packet in place of the one that is there; comments and other texts stay or go. Raises BadPicture where the packet is longer than a segment
     takes. A signed provenance goes: it would be broken."""
     if len(packet) > MOST:
-        raise BadPicture(f"a JPEG takes {MOST:,} bytes of text, and this is {len(packet):,}")
+        raise BadPicture(f"a JPEG holds {MOST:,} bytes of text, but this is {len(packet):,}")
     found = [bytes(SIGNATURE[:2])]
     own = _written(Segment(_APP1, _XMP + packet))
     put = False

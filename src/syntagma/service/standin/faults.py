@@ -6,14 +6,14 @@ from threading import Lock
 FAULTS = {
     "slow": "answers come late",
     "drop": "connections are cut, before it has charged or after",
-    "429": "it is busy, and says when to come again",
+    "429": "it is busy, and says when to try again",
     "500": "it breaks: before it has charged or after",
-    "garbled": "answers are no JSON, or cut short",
-    "late": "states go back, and progress with them",
-    "twice": "an answer comes twice over, one behind the other",
-    "expire": "addresses of results end soon",
+    "garbled": "replies are not JSON, or cut short",
+    "late": "states and progress go backwards",
+    "twice": "a reply comes twice in a row",
+    "expire": "addresses of results expire soon",
     "refuse": "some are refused",
-    "forget": "it knows nothing of a task for a while",
+    "forget": "it does not know a task for a while",
     "short": "results are cut short",
 }
 CHANCE = 0.12

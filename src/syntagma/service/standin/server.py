@@ -106,9 +106,9 @@ class _Handler(BaseHTTPRequestHandler):
         words = max(_texts(body), key=len, default="")
         bad = next((word for word in REFUSED if word in words.lower().split()), "")
         if bad or not words:
-            self._answer(422, {"problem": {"message": f"“{bad}” is not drawn here" if bad else "there is no prompt in it"}})
+            self._answer(422, {"problem": {"message": f"“{bad}” is not allowed here" if bad else "it has no prompt"}})
             return
-        ends, why = ("declined", "not drawn: it looks like something else") if faults.comes("refuse", 0.05) else ("ready", "")
+        ends, why = ("declined", "refused: it looks like something else") if faults.comes("refuse", 0.05) else ("ready", "")
         task = Task(
             f"t{len(self.server.books.tasks) + 1}-{self.server.random.randrange(16**6):06x}", str(body.get("reference", "")), model, words, self.server.ratio(model, body), time.time(), self.server.takes * self.server.random.uniform(0.6, 1.4),
             round(self.server.price(model, body), 6), ends, why,
@@ -150,7 +150,7 @@ class _Handler(BaseHTTPRequestHandler):
             else:
                 self._answer(200, self._task(task), again=faults.comes("twice"))
         else:
-            self._answer(404, {"problem": {"message": "nothing is here"}})
+            self._answer(404, {"problem": {"message": "nothing here"}})
 
     def _delete(self) -> None:
         task = self.server.books.tasks.get(urlsplit(self.path).path.strip("/").partition("/")[2])

@@ -59,7 +59,7 @@ def figure(found: Report, path: str) -> None:
     except ValueError as error:  # an ending that is none
         raise Trouble(f"{path} can't be written: {error}", "name a .png, .svg or .pdf", 2) from None
     except OSError as error:
-        raise Trouble(f"{path} can't be written: {why(error)}", "name a .png, .svg or .pdf in a folder that is yours") from None
+        raise Trouble(f"{path} can't be written: {why(error)}", "name a .png, .svg or .pdf in a folder that you can write to") from None
     finally:
         pyplot.close(drawn)
 

@@ -41,7 +41,7 @@ def subtitles(cues: Sequence[Cue], end: float) -> tuple[list[Subtitle], list[Fin
             at += takes
         speed = letters / max(cue.stop - cue.start, 0.001)
         if speed > FASTEST:
-            message = f"“{_short(cue.text)}” has to be read at {speed:.0f} characters a second"
+            message = f"“{_short(cue.text)}” runs at {speed:.0f} characters a second, too fast to read"
             told.append(Finding(WARNING, message, f"give the shot {letters / FASTEST:.1f} seconds for it, or say less", cue.shot, code="reads-fast"))
     for i, one in enumerate(found):
         limit = found[i + 1].start if i + 1 < len(found) and found[i + 1].start > one.start else end

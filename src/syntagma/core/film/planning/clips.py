@@ -123,7 +123,7 @@ class _Packer:
             found.sort(key=lambda way: way[0])
             ways.append(found[:2])
         if not ways[-1]:
-            raise ValueError("the clips that are pinned leave no way to pack the rest")
+            raise ValueError("the pinned clips leave no way to pack the rest")
         clips: list[Clip] = []
         stop, which = len(self.at), 0
         while stop:

@@ -52,7 +52,7 @@ def _clothes(shots: ShotList) -> Iterator[Finding]:
             if before and _things(before[0]) != _things(clothes) and not _changes(shot, name):
                 day = f"story day {shot.cells['story day']}" if shot.cells.get("story day") else "the same story day"
                 message = f"{caps(name)} wears {clothes} here and {before[0]} in {before[1].name}, on {day}"
-                yield Finding(WARNING, message, "make the two the same, or give the shot another story day", shot.name, code="other-clothes")
+                yield Finding(WARNING, message, "use the same clothes, or give the shot another story day", shot.name, code="other-clothes")
             worn[key] = (clothes, shot)
 
 
@@ -82,8 +82,8 @@ def _hands(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
                 seen = " ".join(since[name]).lower()
                 missing = [thing for thing in gone if not (thing.lower().split()[-1] in re.findall(r"\w+", seen) and set(re.findall(r"\w+", seen)) & knowledge.lets_go)]
                 if missing:
-                    message = f"{caps(name)} has {held_things(', '.join(missing))} in {before[1].name}, and not here"
-                    yield Finding(WARNING, message, "name it in props, or let it be put down (action)", shot.name, code="hand-empty")
+                    message = f"{caps(name)} has {held_things(', '.join(missing))} in {before[1].name} but not here"
+                    yield Finding(WARNING, message, "name it in props, or have it put down (action)", shot.name, code="hand-empty")
             if said:
                 held[name] = (props.get(name, ""), shot)
                 days[name] = shot.cells.get("story day")
@@ -105,7 +105,7 @@ def _hours(shots: ShotList, knowledge: Knowledge) -> Iterator[Finding]:
         if day in last and not _elsewhen(shot):
             minutes, before = last[day]
             if 0 < minutes - hour[1] < HALF_DAY:
-                message = f"it is {shot.cells['hour']} here, and {before.cells['hour']} in {before.name} on the same story day"
+                message = f"it is {shot.cells['hour']} here but {before.cells['hour']} in {before.name}, on the same story day"
                 yield Finding(WARNING, message, "give the shot another story day, or a later hour", shot.name, code="hour-back")
         last[day] = (hour[1], shot)
 
@@ -140,11 +140,11 @@ def _eyelines(scene: Sequence[Shot]) -> Iterator[Finding]:
             continue
         if not all(looks):
             blank = shot if not looks[1] else before
-            message = f"whether {caps(before.who[0])} and {caps(shot.who[0])} look at each other can't be told"
+            message = f"Syntagma can't tell whether {caps(before.who[0])} and {caps(shot.who[0])} look at each other"
             yield Finding(REMARK, message, f"fill eyeline in {blank.name}: left or right", blank.name, code="cannot-tell")
         elif looks[0] == looks[1] and looks[0] in OPPOSITE:
             message = f"{caps(before.who[0])} and {caps(shot.who[0])} both look {looks[0]} ({before.name}, {shot.name}), so they look past each other"
-            yield Finding(WARNING, message, f"let {caps(shot.who[0])} look {OPPOSITE[looks[0]]}", shot.name, code="eyelines-apart")
+            yield Finding(WARNING, message, f"have {caps(shot.who[0])} look {OPPOSITE[looks[0]]}", shot.name, code="eyelines-apart")
 
 
 def _line_between(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
@@ -222,12 +222,12 @@ def _light_sides(scene: Sequence[Shot]) -> Iterator[Finding]:
         if compass(source):
             if side := frame_side(source, facing):
                 if said and said != side:
-                    message = f"the light comes from the {said} here; from the {compass(source)}, with the camera to the {compass(facing)}, it comes from {_where(side)}"
-                    yield Finding(WARNING, message, f"write {_where(side)}, or mend facing", shot.name, code="light-side")
+                    message = f"the light comes from the {said} here; a light in the {compass(source)}, with the camera facing {compass(facing)}, comes from {_where(side)}"
+                    yield Finding(WARNING, message, f"write {_where(side)}, or correct facing", shot.name, code="light-side")
                 continue
             if turns and said:
-                message = "whether the light is on its side can't be told"
-                yield Finding(REMARK, message, f"fill facing in {shot.name}: the compass side to which the camera looks", shot.name, code="cannot-tell")
+                message = "Syntagma can't tell which side the light comes from"
+                yield Finding(REMARK, message, f"fill facing in {shot.name}: the compass direction of the camera", shot.name, code="cannot-tell")
         if not said:
             continue
         before = known.get(turned)
@@ -236,7 +236,7 @@ def _light_sides(scene: Sequence[Shot]) -> Iterator[Finding]:
         if wanted and said != wanted and said in OPPOSITE and wanted in OPPOSITE and _same_lamp(shot, (before or other)[1]):
             seen = (before or other)[1]
             message = f"the light comes from the {said} here; in {seen.name} it comes from the {_stated_side(_light(seen))}" + (", and the camera looks the other way" if not before else "")
-            yield Finding(WARNING, message, f"let it come from the {wanted}", shot.name, code="light-side")
+            yield Finding(WARNING, message, f"have it come from the {wanted}", shot.name, code="light-side")
         known.setdefault(turned, (said, shot))
 
 
@@ -270,11 +270,11 @@ def _jumps(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
         if None in sizes:
             if not (shot.cells.get("size") and before.cells.get("size")):
                 blank = shot if not shot.cells.get("size") else before
-                yield Finding(REMARK, f"whether {before.name} and {shot.name} jump can't be told", f"fill size in {blank.name}", blank.name, code="cannot-tell")
+                yield Finding(REMARK, f"Syntagma can't tell whether the cut from {before.name} to {shot.name} jumps", f"fill size in {blank.name}", blank.name, code="cannot-tell")
             continue
         if abs(sizes[0] - sizes[1]) < NEAR:
-            message = f"{before.name} and {shot.name} show the same from hardly another size or angle: the cut jumps"
-            yield Finding(WARNING, message, "go two sizes nearer or wider, or turn the camera by a third of a right angle", shot.name, code="jump")
+            message = f"{before.name} and {shot.name} show the same thing at nearly the same size and angle: the cut jumps"
+            yield Finding(WARNING, message, "go two sizes closer or wider, or move the camera at least 30 degrees", shot.name, code="jump")
 
 
 def _smooth(shot: Shot) -> bool:
@@ -286,7 +286,7 @@ def _behind_the_camera(scene: Sequence[Shot]) -> Iterator[Finding]:
     """A reverse that shows what stood behind the camera, and nothing says what that is."""
     for shot in scene:
         if shot.cells.get("reverse of") and not shot.cells.get("background"):
-            message = f"what stood behind the camera of {shot.cells['reverse of']} stands behind them here, and nothing says what it is"
+            message = f"this reverse shot shows what was behind the camera of {shot.cells['reverse of']}, and no cell describes it"
             yield Finding(REMARK, message, f"fill background in {shot.name}", shot.name, code="cannot-tell")
 
 
@@ -296,7 +296,7 @@ def _not_in_the_picture(scene: Sequence[Shot]) -> Iterator[Finding]:
         there = {who.lower() for who in shot.who}
         for speaker in dict.fromkeys(voices(shot)):
             if speaker.lower() not in there:
-                message = f"{caps(speaker)} speaks on screen and is not in the shot"
+                message = f"{caps(speaker)} speaks on screen but is not in the shot"
                 yield Finding(WARNING, message, f"add them to who, or write O.S.: {speaker.upper()} (O.S.): …", shot.name, code="not-in-picture")
 
 
@@ -304,4 +304,4 @@ def _no_wide_shot(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Findi
     """A scene that never shows its place."""
     sizes = [knowledge.size(shot.cells.get("size", "")) for shot in scene]
     if len(scene) > 2 and all(size is not None and size > knowledge.wide for size in sizes):
-        yield Finding(REMARK, f"scene {scene[0].scene} has no wide shot: nobody sees where it is", "begin or end it with a wide shot", scene[0].name, code="no-wide-shot")
+        yield Finding(REMARK, f"scene {scene[0].scene} has no wide shot, so nobody sees where it is", "open or close it with a wide shot", scene[0].name, code="no-wide-shot")

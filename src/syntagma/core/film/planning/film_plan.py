@@ -237,18 +237,18 @@ def _findings(shots: Sequence[Shot], timings: Sequence[Timing], rules: Rules, cl
             found.append(spare)
         for column, role in ((FIRST, FIRST_ROLE), (LAST, LAST_ROLE)):
             if shot.cells.get(column) and not takes_frame(profile, role):
-                message = f"{model} takes no {column}: it stands in words, and no still is made for it"
-                found.append(Finding(WARNING, message, "take a model that does", shot.name, code="no-frame"))
+                message = f"{model} takes no {column}, so words describe it and no still is made"
+                found.append(Finding(WARNING, message, "choose a model that does", shot.name, code="no-frame"))
     if profile.silent and (heard := _heard(shots)):
-        found.append(Finding(WARNING, f"{model} makes no sound: {heard} left out", "take a model with sound, or record them", shots[0].name, code="no-sound"))
+        found.append(Finding(WARNING, f"{model} makes no sound: {heard} left out", "choose a model with sound, or record them", shots[0].name, code="no-sound"))
     for planned in clips:
         if planned.follows is not None and not takes_frame(profile, FIRST_ROLE):
-            message = f"{planned.name} goes on from {clips[planned.follows].name}, and {model} takes no first frame: the two may not meet"
-            found.append(Finding(WARNING, message, "take a model that does, or put a cut between them", planned.views[0].shot.name, code="no-frame"))
+            message = f"{planned.name} continues from {clips[planned.follows].name}, but {model} takes no first frame, so the two may not match"
+            found.append(Finding(WARNING, message, "choose a model that does, or put a cut between them", planned.views[0].shot.name, code="no-frame"))
         if not planned.views[0].first:
             first = planned.views[0].shot
-            message = f"{first.name} is longer than the {rules.longest:g} s of {model}, and is divided: {planned.name} goes on from the last picture of the clip before"
-            found.append(Finding(REMARK, message, "a cut of your own may be better: make two shots of it", first.name, code="shot-divided"))
+            message = f"{first.name} is longer than the {rules.longest:g} s of {model}, so it is divided: {planned.name} continues from the last frame of the clip before"
+            found.append(Finding(REMARK, message, "your own cut may be better: split it into two shots", first.name, code="shot-divided"))
     return found
 
 

@@ -59,10 +59,10 @@ def findings_of(shot: Shot, time: Timing, longest: float, model: str) -> list[Fi
     for number, line in enumerate(shot.lines, 1):
         takes = sum(said.seconds for said in time.said if said.line == number - 1)
         if takes > longest:
-            message = f"the line “{_begin(line)}” takes about {takes:.1f} s, and a clip of {model} has {longest:g} at most"
+            message = f"the line “{_begin(line)}” takes about {takes:.1f} s, but a clip of {model} lasts {longest:g} s at most"
             found.append(Finding(ERROR, message, _where_to_cut(line), f"{shot.name}/{number}", code="line-too-long"))
     if shot.seconds and time.spoken > shot.seconds:
-        message = f"what is said takes about {time.spoken:.1f} s, and {shot.seconds:g} were asked for: the shot becomes longer"
+        message = f"the lines take about {time.spoken:.1f} s, but the shot has {shot.seconds:g}: it becomes longer"
         remedy = f"say it in {max(1, int(_words(shot) * shot.seconds / time.spoken))} words, or ask for {time.spoken:.1f} seconds"
         found.append(Finding(REMARK, message, remedy, shot.name, code="shot-longer"))
     return found
@@ -76,12 +76,12 @@ def dead_air(shot: Shot, time: Timing, seconds: float) -> Finding | None:
         return None
     if shot.lines and time.spoken and time.spoken >= max(time.deed, shot.seconds):
         words = int(spare * _words(shot) / max(time.spoken, 0.1))
-        remedy = f"some {words} words more would fill it, or let {shot.lines[0].speaker.upper() or 'somebody'} do something before the line"
+        remedy = f"about {words} more words would fill it; or have {shot.lines[0].speaker.upper() or 'somebody'} do something before the line"
     elif shot.cells.get("action"):
-        remedy = "let one thing more happen, or add a slow move of the camera"
+        remedy = "have one more thing happen, or add a slow camera move"
     else:
-        remedy = "say what happens in it (action), or add a slow move of the camera"
-    message = f"about {spare:.1f} s of its {seconds:g} are dead air"
+        remedy = "say what happens in it (action), or add a slow camera move"
+    message = f"nothing happens for about {spare:.1f} s of its {seconds:g}"
     return Finding(REMARK, message, remedy, shot.name, code="dead-air")
 
 
@@ -92,8 +92,8 @@ def _begin(line: Line) -> str:
 def _where_to_cut(line: Line) -> str:
     places = divisions(line.text)
     if not places:
-        return "say it in fewer words: it has no place to cut"
-    return f"cut it behind “{'”, or behind “'.join(places[:3])}”"
+        return "say it in fewer words: there is no good place to cut"
+    return f"cut it after “{'”, or after “'.join(places[:3])}”"
 
 
 def _words(shot: Shot) -> int:

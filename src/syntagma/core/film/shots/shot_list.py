@@ -185,7 +185,7 @@ class _Reader:
             scene = given.get(SCENE, "") or (before.scene if before else "1")
             shot = self.shot(row, scene, number, given, further, before, shots)
             if shot.name.lower() in seen:
-                self.wrong(row, self.heading(SHOT), f"the shot {shot.name} stands in row {seen[shot.name.lower()]} too", f"call it {number}A")
+                self.wrong(row, self.heading(SHOT), f"the shot {shot.name} is in row {seen[shot.name.lower()]} too", f"call it {number}A")
                 continue
             seen[shot.name.lower()] = row
             shots.append(shot)
@@ -248,7 +248,7 @@ class _Reader:
             cell = shot.cells.get(column, "")
             known = voice_of(cell) if column == "voice" else cell.lower() in (*YES, "no", "n", "false", "0")
             if cell and not known:
-                self.wrong(shot.row, self.heading(column), f"“{cell}” is nothing that it takes", f"write {', '.join(values[:-1])} or {values[-1]}")
+                self.wrong(shot.row, self.heading(column), f"it can't be “{cell}”", f"write {', '.join(values[:-1])} or {values[-1]}")
         for column in ("screen side", "eyeline"):
             cell = shot.cells.get(column, "")
             sides = shot.sides(column)
@@ -268,7 +268,7 @@ class _Reader:
         for line in found:
             if not line.speaker:
                 among = f"of {', '.join(shot.who)}" if shot.who else "of whom"
-                self.wrong(shot.row, self.heading("line"), f"nobody is named who says “{line.text[:40]}”", f"name one {among} in the column speaker, or write PURSER: before it")
+                self.wrong(shot.row, self.heading("line"), f"nobody is named as the speaker of “{line.text[:40]}”", f"name one {among} in the column speaker, or write PURSER: before it")
         names = {**{who.lower(): who for who in shot.who}, **self.people}
         for line in found:  # FISHERMAN of whom the list says "an old fisherman with a pipe"
             meant = [who for who in shot.who if re.search(rf"\b{re.escape(line.speaker.lower())}\b", who.lower())] if line.speaker else []

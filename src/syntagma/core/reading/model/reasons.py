@@ -29,9 +29,9 @@ def _told(stretch: Stretch, part: Found) -> Iterator[tuple[Item, str]]:
     if head != a:
         yield ("F", words[a].low), f"begins with “{words[a].low}”"
     if a and words[a - 1].is_word:
-        yield f"-={words[a - 1].low}", f"stands behind “{words[a - 1].low}”"
+        yield f"-={words[a - 1].low}", f"comes after “{words[a - 1].low}”"
     if stretch.setting.label:
-        yield f"l={stretch.setting.label} {(True, True)}", f"stands under “{stretch.setting.label}”"
+        yield f"l={stretch.setting.label} {(True, True)}", f"is under “{stretch.setting.label}”"
     if seen.quoted:
         yield "q", "in quotation marks"
     if seen.lead:

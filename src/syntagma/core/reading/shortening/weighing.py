@@ -90,7 +90,7 @@ class Weigher:
             reasons.append("said before")
         if self.reach and before + count_words(self.reading.text[: piece.start]) >= self.reach:
             carries -= BEHIND_REACH
-            reasons.append("behind the model's reach")
+            reasons.append("beyond the words that the model heeds")
         if piece.stress != 1:
             carries += 0.3 * (piece.stress - 1)
             reasons.append(f"stress {piece.stress:g}")
