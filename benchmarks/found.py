@@ -2,7 +2,7 @@
 
 The answers (benchmarks/own_words/found.jsonl) were written before any of them was run; with held the thirty are taken that were not looked at while this was built. Four
 things are done with each: shortened to 30 words, rewritten in prose, in tags, and into a formula. What is right keeps everything that matters, whole (of what is shortened, what
-is vital; settings and weights of another notation stay there, and do not count), has its subject among the first fourteen words (a lead of the kind, the shot or the light may stand before), and nothing of another notation; what is shortened is no longer than asked.
+is vital; settings and weights of another notation stay there, and do not count), has its subject among the first fourteen words (a lead of the kind, the shot or the light may come before), and nothing of another notation; what is shortened is no longer than asked.
 """
 
 import json

@@ -59,7 +59,7 @@ def score(workspace: Workspace, name: str, with_reader) -> Score:
 
 
 def _fills(pieces: list[TextPiece]) -> list[tuple[str, str]]:
-    """What stands in each slot, its article with it; a list as one."""
+    """What is in each slot, its article with it; a list as one."""
     runs = [(slot, "".join(piece.text for piece in group)) for slot, group in groupby(pieces, key=lambda p: p.slot)]
     fills: list[tuple[str, str]] = []
     for k, (slot, text) in enumerate(runs):

@@ -1,7 +1,7 @@
 """Pairs, judged by simulation: python -m benchmarks.pairs [RUNS].
 
 Twenty-four things with strengths drawn at a spread (standard deviation) of 1, 2, 3 and 5 logits; a third of all pairs is asked, RUNS (120) times each. Our way of
-choosing pairs stands beside three known ones: by chance, in rounds against the neighbour in the ranking, and the pair whose outcome is least certain. All are
+choosing pairs goes with three known ones: by chance, in rounds against the neighbour in the ranking, and the pair whose outcome is least certain. All are
 fitted in the same way. Told are Kendall's tau with the truth, and the regret of the top three (the mean strength of the true three best less that of the three found).
 """
 

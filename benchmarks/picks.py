@@ -134,7 +134,7 @@ def doubled(text: str, fixed: str) -> list[str]:
 
 
 def fixed_words(writer: Writer, fills: list[Fill | None]) -> str:
-    """The words that the formula itself writes, and those of a slot as often as it stands there. A term's own words may stand twice in it
+    """The words that the formula itself writes, and those of a slot as often as it is there. A term's own words may stand twice in it
     (from hand to hand), and once more where it is at home (a barber in a barber's shop)."""
     said = [re.sub(r"\[[^]]*\]", " ", writer.formula.text[p.span.start : p.span.stop]) for p in writer.formula.phrases]
     slots = Counter(slot for phrase in writer.formula.phrases for slot in phrase.slots)

@@ -2,7 +2,7 @@
 
 ROWS (2000) rows on two models are sent to the stand-in under every fault at once; the sender is killed (kill -9) and started again at KILLS (100) random
 moments. Then everything is collected and reconciled, and the service's own books are the witness: every approved take is done, refused or failed with its
-reason, or unclear; none is charged twice; every charge without a result stands in the ledger.
+reason, or unclear; none is charged twice; every charge without a result is in the ledger.
 """
 
 import json

@@ -309,7 +309,7 @@ def mutated(good: bytes, rnd: random.Random) -> bytes:
 
 
 def in_the_way(path: Path, what: str) -> None:
-    """Something at `path` that is no file."""
+    """Something at `path` that is not a file."""
     if what == "pipe":
         os.mkfifo(path)
     elif what == "folder":
@@ -384,7 +384,7 @@ TEXT_CALLS = [
 
 
 def lost_rows(folder: Path, rnd: random.Random, seed: str) -> Complaint | None:
-    """A file of good and bad rows: every one comes or is told with its line."""
+    """A file of good and bad rows: every one comes or is reported with its line."""
     ending = rnd.choice(("csv", "jsonl", "txt", "xlsx"))
     count, path = rnd.randrange(2, 9), folder / f"rows.{ending}"
     good = [f"a red fox number {n}, fog" for n in range(count)]

@@ -19,7 +19,7 @@ MODULES = {module_of(path): path for path in FILES}
 
 
 class Facts(NamedTuple):
-    """What stands in a module."""
+    """What is in a module."""
 
     lines: int
     explained: bool  # its first line says what it is for

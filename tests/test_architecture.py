@@ -87,7 +87,7 @@ def test_a_room_of_core_knows_only_those_before_it():
 
 
 def circle(arrows: dict[str, set[str]]) -> list[str]:
-    """Modules that import each other round in a ring; nothing where there is no ring."""
+    """Modules that import each other round in a ring; nothing without a ring."""
     done: set[str] = set()
 
     def walk(name: str, above: list[str]) -> list[str]:

@@ -112,7 +112,7 @@ def test_a_link_stays_a_link(tmp_path):
     assert (tmp_path / "link.txt").is_symlink() and (tmp_path / "real.txt").read_text() == "new"
 
 
-@pytest.mark.parametrize(("name", "said"), [("none", "there is no file"), ("", "is a folder"), ("latin", "is not UTF-8 text")])
+@pytest.mark.parametrize(("name", "said"), [("none", "no such file"), ("", "is a folder"), ("latin", "is not UTF-8 text")])
 def test_reading_says_what_is_wrong(tmp_path, name, said):
     (tmp_path / "latin").write_bytes(b"caf\xe9")
     with pytest.raises(Trouble, match=said):

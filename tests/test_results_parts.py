@@ -1,4 +1,4 @@
-"""Parts of what is done with results: which row a downloaded file answers, and where a phrase stands that something was said of."""
+"""Parts of what is done with results: which row a downloaded file answers, and where a phrase applies that something was said of."""
 
 from math import isnan
 from pathlib import Path

@@ -254,7 +254,7 @@ def test_a_secret_goes_to_its_own_origin_alone(tmp_path):
         client.fetch("/x", tmp_path / "x")
         assert client.submit({}, "k", "m").task == "•••"
     assert "geheim-99" in str(server.asked) and "geheim-99" not in str(elsewhere.asked)
-    assert Client(made("http://a.example"), "abc")._secret == ""  # too short to be told from other words
+    assert Client(made("http://a.example"), "abc")._secret == ""  # too short to be reported from other words
 
 
 # Small things

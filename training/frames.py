@@ -33,7 +33,7 @@ def unbraced(line: str) -> Marked:
 
 
 def wishes(lines: Sequence[str], prompts: Sequence[str], rnd: random.Random) -> list[Marked]:
-    """The wishes of lines of the file: as they are; a beginning (>), an end (<), what asks for more (+) and what is told before (@) with several things; a framed one with other things and other ends, too; and `prompts` that are all picture."""
+    """The wishes of lines of the file: as they are; a beginning (>), an end (<), what asks for more (+) and what is reported before (@) with several things; a framed one with other things and other ends, too; and `prompts` that are all picture."""
     plain = [line for line in lines if line[0] not in "><+@"]
     things = [line for line in plain if "{" not in line and re.match(r"(?:an?|two|three|my|the) ", line)]
     begun = [re.match(r"\{[^{}]*\}", line)[0] for line in plain if re.match(r"\{[^{}]*\} (?:an?|two|three|the|my) [^{}]*$", line)]

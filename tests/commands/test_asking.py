@@ -12,7 +12,7 @@ from tests.commands.program import PROGRAM, environment, good, run
 @pytest.mark.parametrize(("answers", "text"), [
     ("linocut\n\ncar ferry\n\nslack-water harbour\n", "A linocut of a car ferry, in a slack-water harbour."),
     ("etching\n\ngull\n<\ncar ferry\n", "An etching of a car ferry."),  # a step back
-    ("linocut\nold\nferry\n<\n<\n-\n\n", "A linocut of a ferry."),  # back twice: one blanked, one left as it stands
+    ("linocut\nold\nferry\n<\n<\n-\n\n", "A linocut of a ferry."),  # back twice: one blanked, one left as it is
     ("linocut\n\n\nferry\n", "A linocut of a ferry."),  # needed: asked again
     ("<\nlinocut\n\nferry", "A linocut of a ferry."),  # no slot before the first
 ])  # fmt: skip

@@ -1,4 +1,4 @@
-"""Several calls at once on one file: nothing is lost, nothing is mixed, and what can't be had is told."""
+"""Several calls at once on one file: nothing is lost, nothing is mixed, and what can't be had is reported."""
 
 import csv
 import io

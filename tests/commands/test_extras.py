@@ -1,4 +1,4 @@
-"""What is an extra: it is told when it is missing, and everything else works."""
+"""What is an extra: it is reported when it is missing, and everything else works."""
 
 import importlib.util
 

@@ -1,4 +1,4 @@
-"""--json and the exit status: each shape that ships is met and valid, each command gives each status for what it stands for."""
+"""--json and the exit status: each shape that ships is met and valid, each command gives each status for what it represents."""
 
 import json
 import shlex

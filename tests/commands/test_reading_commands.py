@@ -405,4 +405,4 @@ def test_a_story_keeps_its_people(tmp_path):
 def test_a_formula_takes_guests_and_refuses_no_wish(tmp_path, call, text, said):
     done = run(tmp_path, *call)
     assert (done.returncode, done.stdout) == (0, text) and said in done.stderr
-    assert run(tmp_path, "compose", "poster", "light=candlelight").returncode == 2  # a person who fills slots is told what is missing
+    assert run(tmp_path, "compose", "poster", "light=candlelight").returncode == 2  # a person who fills slots is reported what is missing

@@ -475,7 +475,7 @@ def test_judging_in_the_terminal_and_from_a_sheet(family):
     assert "3 judgements taken" in good(family, "judge", "s", "--import", "s.csv", "--judge", "Cy")
 
 
-# Pages (what a browser does with them stands in test_pages.py)
+# Pages (what a browser does with them is in test_pages.py)
 
 
 def test_pages_hold_what_they_show_and_nothing_from_elsewhere(family):

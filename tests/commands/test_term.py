@@ -207,7 +207,7 @@ def test_facets_are_listed_by_what_they_say(tmp_path):
     assert facets["genre"] == "kind" and facets["colour"] == "colour" and facets["ambience"] == "sound"
     table = good(tmp_path, "term")
     assert table.index("what kind of picture") < table.index("who or what") < table.index("what is heard")
-    assert "person" in next(line for line in table.splitlines() if " subject " in line)  # what has most cases stands for the rest
+    assert "person" in next(line for line in table.splitlines() if " subject " in line)  # what has most cases represents the rest
 
 
 def test_what_is_compiled_follows_the_file(tmp_path):

@@ -1,4 +1,4 @@
-"""A person's own words: cleaned of what stands round and beside them, the kind in front; what no edit touches stays, character for character."""
+"""A person's own words: cleaned of what surrounds and beside them, the kind in front; what no edit touches stays, character for character."""
 
 import pytest
 from hypothesis import given, settings

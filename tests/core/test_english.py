@@ -12,7 +12,7 @@ def cases(table: str) -> list[str]:
     return [case.strip() for line in table.strip().splitlines() for case in line.split("|") if case.strip()]
 
 
-# The article is right as it stands here; what follows it is given to the function.
+# The article is right as it is here; what follows it is given to the function.
 ARTICLES = cases("""
 an 85mm lens | a 6-second clip | an 11-frame strip | an 18th-century chart | an f/1.8 aperture | a one-eyed gull
 a ukulele | an hour | an heirloom | a European gull | an SOS lamp | an X-ray | a UV lamp | an MRI | a U-boat

@@ -1,4 +1,4 @@
-"""Finished prompts, whoever wrote them: what there is to say of them on a model, what is sure to be mended, what fits."""
+"""Finished prompts, whoever wrote them: what can be said of them on a model, what is sure to be mended, what fits."""
 
 import re
 

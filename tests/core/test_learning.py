@@ -96,7 +96,7 @@ def test_what_is_kept(tmp_path, monkeypatch):
         learned(WORLD, [shape.format(*row) for row in rows], "bad name", reader=READER)
 
 
-OWN = [  # examples that differ in something; which slots have a facet of the formula's own, and what stands in it
+OWN = [  # examples that differ in something; which slots have a facet of the formula's own, and what is in it
     ("{}, pressed ink on cream paper, no shadow", ["A single tulip in a green bottle", "Three poppies in a chipped jug", "A branch of quince in a tall vase", "Two irises in a tin can"],
      {"subject": ["single tulip", "three poppies", "branch of quince", "two irises"], "setting": ["green bottle", "chipped jug", "tall vase", "tin can"]}),
     ("Sound of {}, recorded close", ["the wheel humming", "iron on oak", "a diamond on glass", "hissing steam"],

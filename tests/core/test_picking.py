@@ -1,4 +1,4 @@
-"""Picking: how well terms suit each other, what a deck gives, what several slots get together, what free text stands for."""
+"""Picking: how well terms suit each other, what a deck gives, what several slots get together, what free text represents."""
 
 from itertools import product
 from random import Random

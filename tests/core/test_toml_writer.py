@@ -1,4 +1,4 @@
-"""TOML out comes back as it was, whatever stands in it."""
+"""TOML out comes back as it was, whatever is in it."""
 
 import tomllib
 

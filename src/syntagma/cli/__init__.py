@@ -171,7 +171,7 @@ def _guarded(name: str, argv: list[str]) -> int:
         args.CALLED[:] = [name, *argv]
         parser, run, argv = parser_of(name, argv)
         if not {"-h", "--help"} & set(argv):
-            parser.usage = ""  # else argparse would make it, to no end: what is wrong is told in our own words
+            parser.usage = ""  # else argparse would make it, to no end: what is wrong is reported in our own words
         call = parser.parse_intermixed_args(argv)
         call.words = argv
         terminal.loudness(call.quiet, call.verbose)
@@ -179,7 +179,7 @@ def _guarded(name: str, argv: list[str]) -> int:
         sys.stdout.flush()
         return status
     except Trouble as trouble:
-        slip = trouble.status == 2 or str(trouble).startswith("there is no file")
+        slip = trouble.status == 2 or str(trouble).startswith("no such file")
         terminal.wrong(str(trouble), args.answer(str(trouble), trouble.remedy) if slip else trouble.remedy)
         return trouble.status
     except Refused as refused:

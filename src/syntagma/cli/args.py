@@ -64,13 +64,13 @@ class Parser(argparse.ArgumentParser):
         self.add_argument("--json", action="store_true")
 
     def examples(self, *lines: str) -> None:
-        """What the help ends with; the first of them stands where a call says too little."""
+        """What the help ends with; the first of them is shown for an incomplete call."""
         self.likes = lines
         verbs = "".join(f"  {self.prog} {name:<10} {verb.about}\n" for name, verb in self.verbs.items())
         self.epilog = (f"and:\n{verbs}\n" if verbs else "") + "examples:\n" + "\n".join(f"  {line}" for line in lines)
 
     def _print_message(self, message: str, file=None) -> None:
-        """Help as it is printed; where it can't be, that is told, which Python's own passes over."""
+        """Help as it is printed; where it can't be, that is reported, which Python's own passes over."""
         (file or sys.stderr).write(message)
 
     def _get_values(self, action, arg_strings):
@@ -121,7 +121,7 @@ class Parser(argparse.ArgumentParser):
 
 
 def no_verb(noun: str, words: Sequence[str], verbs: Mapping[str, Verb]) -> NoReturn:
-    """A noun was followed by a word that is no verb of it, and nothing else that it takes. Raises Trouble."""
+    """A noun was followed by a word that is not a verb of it, and nothing else that it takes. Raises Trouble."""
     raise Trouble(f"syntagma {noun} has no verb “{words[0]}”", f"the verbs are {', '.join(verbs)}; `syntagma {noun} --help` explains them", 2)
 
 
@@ -135,7 +135,7 @@ def calls_are_mended_by(meant: Callable[[Sequence[str]], str]) -> None:
 
 
 def answer(message: str, remedy: str) -> str:
-    """The remedy with the whole call that was probably meant, as far as that can be told. What the program says a word should be (did you mean “poster”?) comes before what the call looks like."""
+    """The remedy with the whole call that was probably meant, as far as that can be determined. What the program says a word should be (did you mean “poster”?) comes before what the call looks like."""
     near = re.fullmatch(r"did you mean “([^”]+)”\?", remedy)
     for wrong in re.findall(r"“([^”]+)”", message) if near else ():
         if wrong in CALLED and near and not re.search(r"\.[a-z]{2,5}$|[;,]", wrong):  # a file, or several, is not a name that is misspelt

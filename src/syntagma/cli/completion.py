@@ -99,7 +99,7 @@ def _fills(prefix: str, parsed_args: argparse.Namespace, **_: object) -> list[st
     return [f"{slot}={term.term}" for term in workspace.vocabulary[rule.facet]]
 
 
-# by command and argument; "" stands for every command
+# by command and argument; "" means every command
 COMPLETERS = {
     ("", "formula"): _formulas,
     ("formula", "name"): _formulas,

@@ -1,5 +1,5 @@
 """What commands on finished prompts begin with: the prompts, on the call, in a file or on a pipe. Each is worked on by itself: one that
-can't be read, or that a command can't do, is told with its line, and the others go on."""
+can't be read, or that a command can't do, is reported with its line, and the others go on."""
 
 import os
 import sys
@@ -93,7 +93,7 @@ class Prompts:
 
     @contextmanager
     def alone(self, source) -> Iterator[None]:
-        """Work on one of several: what can't be done is told with its line. Where one prompt alone was given the reason is the
+        """Work on one of several; report what can't be done with its line. Where one prompt alone was given the reason is the
         command's own."""
         from syntagma.core.diagnostics.places import Refused
         from syntagma.core.drafting.fills import BadFills

@@ -244,7 +244,7 @@ def price(record: dict) -> str:
 
 
 def marked(pieces: Sequence[TextPiece], changed: Sequence[str]):
-    """A prompt's text with what stands in the `changed` slots marked: coloured, or between ‹ › where there is no colour."""
+    """A prompt's text with what is in the `changed` slots marked: coloured, or between ‹ › without a colour."""
     from rich.text import Text
 
     text = Text()
@@ -270,7 +270,7 @@ LONG_DIFFERENCE = 250_000  # words before times words after
 
 
 def difference(before: str, after: str) -> None:
-    """Two texts as one, what went struck through and what came marked; between ‹- -› and ‹+ +› where there is no colour."""
+    """Two texts as one, what went struck through and what came marked; between ‹- -› and ‹+ +› without a colour."""
     from difflib import SequenceMatcher
     from re import findall
 

@@ -12,7 +12,7 @@ LONGEST = 80  # characters of a name
 
 
 def write_archive(file: IO[bytes], entries: Iterable[tuple[str, bytes]]) -> int:
-    """Write entries (path within the archive, bytes) in the order in which they come; return how many. Raises OSError, ValueError for a name that stands twice."""
+    """Write entries (path within the archive, bytes) in the order in which they come; return how many. Raises OSError, ValueError for a name that appears twice."""
     from zipfile import ZIP_DEFLATED, ZIP_STORED, ZipFile, ZipInfo
 
     seen: set[str] = set()

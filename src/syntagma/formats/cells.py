@@ -24,7 +24,7 @@ class HarmlessCells:
 
     @property
     def note(self) -> str:
-        """What is to be told of it; "" where nothing was done."""
+        """What is to be reported of it; "" where nothing was done."""
         if not self.count:
             return ""
         cells = f"{self.count} cells that a spreadsheet would run begin" if self.count > 1 else "a cell that a spreadsheet would run begins"

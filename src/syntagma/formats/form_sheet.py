@@ -4,7 +4,7 @@ This is one of two small interpreters of core/forms/table.py; the other is the s
 the same order, so what a form shows is what `compose --rows` gives, wherever terms of the lists are chosen.
 
 Sheets: form (to fill in), choices (what each term does), parts and working (hidden: the pieces, and what is worked out of them). On the form row 2 asks,
-row 3 explains, row 4 (hidden) names the slots for whoever reads the table back; the defined name AREA says where it stands.
+row 3 explains, row 4 (hidden) names the slots for whoever reads the table back; the defined name AREA says where it is.
 """
 
 import re
@@ -22,7 +22,7 @@ from syntagma.formats.archive import write_archive
 from syntagma.formats.xlsx import AREA, as_text
 
 HEADER, FIRST = 4, 5  # the hidden row of slot names, the first row to fill in
-ROW = "§"  # stands for the row's number in a formula
+ROW = "§"  # represents the row's number in a formula
 STOPS, CLOSERS, OPENERS, SOFT = ".!?…", "\"'”’»)]}", "\"'“‘«([{¿¡", ",;:–—"
 _LONGEST_TEXT = 240  # a text within a formula has at most 255 characters
 WHO = "by"  # the column for whoever fills a row in
@@ -95,7 +95,7 @@ class _Place:
 
 
 class _Known(NamedTuple):
-    """Where the word lists lie by which words of one's own are told apart."""
+    """Where the word lists for recognising people's own words are."""
 
     determiners: str
     prepositions: str
@@ -132,7 +132,7 @@ class _Interpreter:
         return f"{acc}&{tail}"
 
     def _places(self, field: Field) -> list[_Place]:
-        """The cells of one field, and what is known of what stands in them."""
+        """The cells of one field, and what is known of what is in them."""
         own = self.cells[field.slot]
         default = [*field.default[: len(own)], *[""] * (len(own) - len(field.default))]
         blank = f'TRIM({"&".join(own)})=""'
@@ -144,7 +144,7 @@ class _Interpreter:
             row = "0"
             if keys:
                 key = f'SUBSTITUTE(SUBSTITUTE(SUBSTITUTE(LOWER({value}),"-"," "),"_"," "),"’","\'")'
-                plain = f'SUBSTITUTE(SUBSTITUTE(SUBSTITUTE({key},"~","~~"),"?","~?"),"*","~*")'  # what stands for any sign in a search
+                plain = f'SUBSTITUTE(SUBSTITUTE(SUBSTITUTE({key},"~","~~"),"?","~?"),"*","~*")'  # what represents any sign in a search
                 row = self.working.add(f'=IF({value}="",0,IFERROR(MATCH({plain},{keys},0),0))')
             word = f'LEFT({value},FIND(" ",{value}&" ")-1)'
             owned = f"AND(LEN({word})>2,OR(RIGHT({word},2)=\"'s\",RIGHT({word},2)=\"’s\"),NOT(EXACT(LEFT({value},1),LOWER(LEFT({value},1)))))"
@@ -321,7 +321,7 @@ class _Interpreter:
 
     @staticmethod
     def _seam(phrase: PhraseForm, state: str, cell: str, opening: str, before: str) -> str:
-        """What stands before a line, and the line as it reads there."""
+        """What comes before a line, and the line as it reads there."""
         plain = f'", "&{cell}'
         if phrase.joined and before != '""':
             last = f'LOWER(TRIM(RIGHT(SUBSTITUTE({before}," ",REPT(" ",99)),99)))'

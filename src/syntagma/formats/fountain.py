@@ -1,4 +1,4 @@
-"""Fountain, the plain-text form of scripts: read into elements and written from them. Every line comes: what is no other element is action.
+"""Fountain, the plain-text form of scripts: read into elements and written from them. Every line comes: anything else is action.
 
 The syntax is that of fountain.io/syntax: title page, scene headings, action, characters, dialogue, parentheticals, dual dialogue, lyrics,
 transitions, centred text, notes, boneyard, sections, synopses, page breaks, and the forced forms of each.
@@ -34,7 +34,7 @@ _CUE = regex(r"(?P<name>.*?)\s*(?P<how>(?:\([^()]*\)\s*)*)(?P<dual>\^?)\s*$")
 
 
 def read_fountain(text: str) -> Script:
-    """Read a script. Nothing in it is wrong: what is no other element is action."""
+    """Read a script. Nothing in it is wrong: anything else is action."""
     text = text.removeprefix("\ufeff").replace("\r\n", "\n").replace("\r", "\n")
     title, body, first = _title_page(text)
     return Script(title, tuple(_Reader(body, first).elements()))

@@ -14,7 +14,7 @@ _FRAMES = {*range(0xC0, 0xD0)} - {0xC4, 0xC8, 0xCC}  # the markers of a JPEG tha
 
 
 class NotWhole(ValueError):
-    """A file that is no picture, clip or sound, or not there to its end."""
+    """A file that is not a picture, clip or sound, or not there to its end."""
 
 
 class Media(NamedTuple):

@@ -76,7 +76,7 @@ class _Columns:
         self.names = [*own, *self._kept]
 
     def cells(self, record: Record, none: object = "") -> list[object]:
-        """A record as a row; `none` stands where it has no limit."""
+        """A record as a row; `none` is used if it has no limit."""
         fills = record.get("fills", {})
         size = record.get("size", {}).get("text", {})
         return (

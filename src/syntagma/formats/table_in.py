@@ -1,4 +1,4 @@
-"""CSV in (RFC 4180, UTF-8): rows with the line each begins on; a broken row is told, and the rest still comes."""
+"""CSV in (RFC 4180, UTF-8): rows with the line each begins on; a broken row is reported, and the rest still comes."""
 
 import csv
 import io
@@ -90,7 +90,7 @@ def _a_record_a_line(lines: list[str]) -> list[tuple[int, list[str]]] | None:
 
 def _one_by_one(lines: list[str], source: str) -> tuple[list[tuple[int, list[str]]], list[Mistake]]:
     """Each record by itself. One that can't be read costs its first line only; reading goes on below it, but not for ever: behind many of
-    them the file is not a table, and the rest is told as one."""
+    them the file is not a table, and the rest is reported as one."""
     records: list[tuple[int, list[str]]] = []
     mistakes: list[Mistake] = []
     at = 0

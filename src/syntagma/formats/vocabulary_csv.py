@@ -8,7 +8,7 @@ from syntagma.formats.table_in import read_cells
 
 
 def read_terms(facet: str, text: str, source: str, layer: str) -> tuple[list[Term], list[Mistake]]:
-    """Read a vocabulary file. Rows that make no term are told and passed over."""
+    """Read a vocabulary file. Rows that make no term are reported and passed over."""
     columns, rows, mistakes = read_cells(text, source)
     if columns and "term" not in columns:
         near = nearest("term", columns)
@@ -25,7 +25,7 @@ def read_terms(facet: str, text: str, source: str, layer: str) -> tuple[list[Ter
 
 
 def read_situations(text: str, source: str, layer: str) -> tuple[list[Situation], list[Mistake]]:
-    """Read a file of situations. Rows that make none are told and passed over."""
+    """Read a file of situations. Rows that make none are reported and passed over."""
     columns, rows, mistakes = read_cells(text, source)
     if not columns or not columns[0]:
         return [], mistakes

@@ -74,7 +74,7 @@ def _area(data: bytes) -> tuple[int, int, int] | None:
 
 
 def _filled_in(lines: Sequence[Sequence[str]], top: int, left: int, right: int) -> Table:
-    """The rows of a form, however many were added; what stands in several columns of one name is a list."""
+    """The rows of a form, however many were added; what is in several columns of one name is a list."""
     columns = [name.strip() for name in (*lines[top - 1], *[""] * right)[left - 1 : right]] if top <= len(lines) else []
     rows = []
     for number, cells in enumerate(lines[top:], top + 1):
@@ -116,7 +116,7 @@ def _unsafe(data: bytes) -> tuple[str, str] | None:
 
 
 def _lines(data: bytes) -> tuple[list[list[str]], list[tuple[int, int]]]:
-    """The cells of the first sheet as text, and where (row from 1, column from 0) a formula stands that has no value."""
+    """The cells of the first sheet as text, and where (row from 1, column from 0) a formula without a value is."""
     lines, formulas = [], _has_formulas(data)
     blanks: list[tuple[int, int]] = []
     for number, row in enumerate(_rows(data, True), 1):

@@ -1,4 +1,4 @@
-"""What a service answers, read by a profile's pointers: nothing of it is taken for granted."""
+"""The replies of a service, read with a profile's pointers; nothing in them is trusted."""
 
 import re
 from collections.abc import Mapping
@@ -47,7 +47,7 @@ def at(value: Any, pointer: str) -> Any:
 
 
 def text_at(value: Any, pointer: str) -> str:
-    """What stands at a pointer, as text; "" where nothing does."""
+    """What is at a pointer, as text; "" where nothing does."""
     found = at(value, pointer)
     return "" if found is MISSING or found is None or isinstance(found, dict | list | bool) else str(found)
 
@@ -146,12 +146,12 @@ _AMOUNT = re.compile(r"[^\d.+-]{0,4}([+-]?(?:\d{1,18}(?:\.\d{0,12})?|\.\d{1,12})
 
 
 def _charge(text: str) -> float | None:
-    """What a task was charged; None where nothing that can be a charge stands there."""
+    """What a task was charged; None where nothing that can be a charge is there."""
     number = _number(text)
     return number if number is not None and number >= 0 else None
 
 
 def _number(text: str) -> float | None:
-    """A number, whatever currency stands beside it; None where it is none."""
+    """A number, whatever currency goes with it; None where it is none."""
     match = _AMOUNT.fullmatch(text.strip())
     return float(match[1]) if match else None

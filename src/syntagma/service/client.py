@@ -33,8 +33,8 @@ LONGEST_TASK = 400  # letters of the number of a task
 LONGEST_WAIT = 86_400.0
 REDIRECTS = 4
 AGENT = "syntagma"
-_one_at_a_time = threading.Lock()  # large answers are taken apart one after the other: each takes several times its size
-BLOT = "•••"  # what stands where a secret stood
+_one_at_a_time = threading.Lock()  # large replies are parsed one after the other: each takes several times its size
+BLOT = "•••"  # put where a secret was
 
 
 class Outcome(NamedTuple):
@@ -51,7 +51,7 @@ class Outcome(NamedTuple):
 
 
 class Listing(NamedTuple):
-    """A service's own list of tasks: (our reference, what is told) of each, and why it proves nothing of what is not on it ("" where it does)."""
+    """A service's own list of tasks: (our reference, what is reported) of each, and why it proves nothing of what is not on it ("" where it does)."""
 
     tasks: list[tuple[str, Told]]
     flaw: str = ""
@@ -68,7 +68,7 @@ class Unreadable(Exception):
 
 
 class Client:
-    """Speaks to one service. `secret` is what a person bound to its host; it stands in a header and nowhere else."""
+    """Speaks to one service. `secret` is what a person bound to its host; it is in a header and nowhere else."""
 
     def __init__(self, service: Service, secret: str = "", clock: Callable[[], float] = time.time):
         self.service, self.clock = service, clock
@@ -122,7 +122,7 @@ class Client:
 
     def _judged(self, status: int, headers: Mapping[str, str], answer: Any) -> Outcome:
         """What an answer to a request that costs says. What turns it down by a status of its own (4xx) was not taken; what says so in between (408, 425, 429,
-        503) may come from something that stands before the service, or after a charge: that is certain only where the profile has it (`turned_away`)."""
+        503) may come from something that comes before the service, or after a charge: that is certain only where the profile has it (`turned_away`)."""
         service, rule = self.service, self.service.answer
         why = reason_of(answer, rule)
         if status in (408, 425, 429, 503, *service.turned_away) or (status == 409 and service.key):  # 409: the same key is at work
@@ -153,7 +153,7 @@ class Client:
     # What is free
 
     def ask(self, task: str) -> Told | None:
-        """How a task stands; None where the service knows nothing of it. Raises httpx.HTTPError or Unreadable where it can't be told now."""
+        """The state of a task; None where the service knows nothing of it. Raises httpx.HTTPError or Unreadable where it can't be determined now."""
         if self.service.state is None:
             raise Unreadable("the profile has no call to check a task ([service.state])")
         status, _, answer = self._call(self.service.state, {"task": task}, None, {}, self._most)
@@ -188,7 +188,7 @@ class Client:
 
     @property
     def _bears(self) -> str:
-        """Where our own number of an attempt stands in what is told of a task."""
+        """Where our own number of an attempt is in what is reported of a task."""
         return self.service.answer.reference or self.service.reference
 
     def listing(self) -> Listing:
@@ -214,7 +214,7 @@ class Client:
         return Listing(tasks, "it has too many pages")
 
     def _members(self, answer: Any) -> tuple[list[tuple[str, Told]], str]:
-        """(Our reference, what is told) of each task in a list, and what is wrong with the list."""
+        """(Our reference, what is reported) of each task in a list, and what is wrong with the list."""
         rule = self.service.answer
         found = at(answer, rule.listed) if rule.listed else answer
         if reason_of(answer, rule) and not isinstance(found, list):
@@ -338,7 +338,7 @@ class Client:
         return text.replace(self._secret, BLOT) if self._secret else text
 
     def _blotted_bytes(self, data: bytes) -> bytes:
-        """An answer without the secret, in whatever of the usual spellings it stands there."""
+        """An answer without the secret, in whatever of the usual spellings it is there."""
         if not self._secret:
             return data
         for said in {self._secret, json.dumps(self._secret)[1:-1], json.dumps(self._secret, ensure_ascii=False)[1:-1], quote(self._secret, safe="")}:

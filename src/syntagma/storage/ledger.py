@@ -1,7 +1,7 @@
 """The ledger of what was approved, sent and charged: a SQLite file of the workspace. Every step is one durable transaction, before a request goes
 out and again when its answer is there, so being killed loses nothing and sends nothing twice.
 
-A ledger knows the machine that it was made on and its last number, which stands in the person's own folder too: one that is a copy (restored,
+A ledger knows the machine that it was made on and its last number, which is in the person's own folder too: one that is a copy (restored,
 synced to another machine) refuses to send until it has been compared with the service's own list.
 """
 
@@ -62,12 +62,12 @@ _SPENT = f"coalesce(charged, case when state in {OUT_OF_HAND} then 0 else reserv
 
 
 def now() -> str:
-    """The time, as it stands in the ledger (ISO 8601, UTC)."""
+    """The time, as it is in the ledger (ISO 8601, UTC)."""
     return datetime.now(UTC).isoformat(timespec="milliseconds")
 
 
 class _Damaged(Exception):
-    """What stands in a ledger and can't."""
+    """What is in a ledger and can't."""
 
 
 class Attempt(NamedTuple):
@@ -226,7 +226,7 @@ class Ledger:
                 self._event(sheet, row.id, "added", "")
 
     def rows(self, sheet: str) -> list[SheetRow]:
-        """The rows of a sheet in their order. Raises Trouble where there is no such sheet."""
+        """The rows of a sheet in their order. Raises Trouble if no such sheet exists."""
         if not self.has(sheet):
             known = self.sheets()
             raise Trouble(f"no sheet is called “{sheet}”", perhaps(sheet, known, f"there are {', '.join(known) or 'none'}: syntagma sheet new NAME FILE makes one"), 2)
@@ -422,7 +422,7 @@ class Ledger:
         return [(sheet, f"{row}.{number}", model) for sheet, row, number, model in found]
 
     def attempts(self, sheet: str, take: str = "") -> list[dict[str, Any]]:
-        """The attempts of a sheet, or of one take, as the ledger has them; keys of theirs are told to nobody."""
+        """The attempts of a sheet, or of one take, as the ledger has them; keys of theirs are reported to nobody."""
         row, _, number = take.rpartition(".")
         where, values = ("sheet = ? and row = ? and number = ?", (sheet, row, int(number))) if take else ("sheet = ?", (sheet,))
         names = ("id", "row", "number", "key", "state", "task", "began", "ended", "status", "why", "run", "code")
@@ -485,7 +485,7 @@ def _take(found: Sequence[Any]) -> TakeState:
 
 
 def _typed(take: dict[str, Any]) -> dict[str, Any]:
-    """What stands of a take, if each of it is text or a number as it should be."""
+    """What is recorded of a take, if each of it is text or a number as it should be."""
     for name, value in take.items():
         right = isinstance(value, str) if name in _TEXTS else isinstance(value, int) if name == "number" else value is None or isinstance(value, int | float)
         if not right:

@@ -302,7 +302,7 @@ class Library:
         return found[0] if found else 0
 
     def find(self, wanted: Found, most: int = -1) -> list[Kept]:
-        """What answers, newest first."""
+        """What matches, newest first."""
         values: list[Any] = []
         where = ["dropped != ''" if wanted.dropped else "dropped = ''"]
         source = "kept"
@@ -375,7 +375,7 @@ class Library:
     # Judgements
 
     def judge(self, one: Judgement) -> bool:
-        """Save a judgement at once; False where it stands already, or where something later stands in its place. The last word of a judge on one thing holds."""
+        """Save a judgement at once; False where it is already, or where something later is in its place. The last word of a judge on one thing holds."""
         at = one.at or now()
         key = (one.judge, one.kind, one.kept, one.other, one.slot, one.phrase, one.again)
         with self.step():
@@ -412,7 +412,7 @@ class Library:
             yield Judgement(*row)
 
     def first_outcome(self, sheet: str) -> str:
-        """The outcome by which a family was first looked at; "" where it was not."""
+        """The outcome of the first analysis of a family; "" if there was none."""
         found = self.base.execute("select outcome from looks where sheet = ? order by rowid limit 1", (sheet,)).fetchone()
         return str(found[0]) if found else ""
 

@@ -23,7 +23,7 @@ def rows_of(workspace: Workspace, records: Sequence[Mapping[str, Any]], taken: S
 
 
 def row_of(workspace: Workspace, record: Mapping[str, Any], name: str = "", fresh: bool = False) -> SheetRow:
-    """A row of a record; its request and price are made of its text, as the model's profile stands; `fresh`: its findings too,
+    """A row of a record; its request and price are made of its text, for the current profile of the model; `fresh`: its findings too,
     since its words are not those of the record any more. Raises Trouble."""
     model = str(record.get("model") or workspace.settings.get("model", ""))
     prompt = finished_of(record)
@@ -47,7 +47,7 @@ def row_of(workspace: Workspace, record: Mapping[str, Any], name: str = "", fres
 
 
 def _other_request(brought: object, made: Mapping[str, Any]) -> list[dict[str, str]]:
-    """What there is to say of a request that a record brings along, and that is not the one that its text makes: the text is what is approved and sent."""
+    """What can be said of a request that a record brings along, and that is not the one that its text makes: the text is what is approved and sent."""
     if not isinstance(brought, dict) or brought == made:
         return []
     what = "the record has a request that differs from its text; the text will be sent"
@@ -90,7 +90,7 @@ def content_of(row: SheetRow) -> str:
 
 
 def hash_of(profile: Profile) -> str:
-    """A model's profile as it stands, in short: what an approval binds to."""
+    """A model's profile as it is, in short: what an approval binds to."""
     made = plain(profile)
     made.pop("counters")
     return profile_hash(made)

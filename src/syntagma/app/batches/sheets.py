@@ -50,7 +50,7 @@ class Sheet:
         self.load()
 
     def load(self) -> None:
-        """Read it as it stands in the ledger."""
+        """Read it as it is in the ledger."""
         self.rows = {row.id: row for row in self.ledger.rows(self.name)}
         self.takes: dict[str, list[TakeState]] = {}
         for take in self.ledger.takes(self.name):
@@ -71,7 +71,7 @@ class Sheet:
         return [*EDITABLE, "model", *self.parameters]
 
     def status(self, row: SheetRow) -> str:
-        """What stands in the column status of a row."""
+        """What is in the column status of a row."""
         return status_of(row, self.takes.get(row.id, ()))
 
     def sent(self, row: str) -> bool:
@@ -200,7 +200,7 @@ class Sheet:
     # A copy that comes back
 
     def take(self, copy: Sequence[Mapping[str, str]], source: str) -> tuple[Merge, list[str]]:
-        """Bring a person's copy in; return what came of it, and what is to be told of single rows."""
+        """Bring a person's copy in; return what came of it, and the messages about single rows."""
         given = self.ledger.given(self.name)
         base: dict[str, dict[str, str]] = {}
         for cells in copy:
@@ -302,7 +302,7 @@ class Sheet:
         return made._replace(takes=int(takes), note=row.note, status=row.status, further=row.further, needs=row.needs, held=row.held, approval=row.approval)
 
     def _spelled(self, row: SheetRow, text: str, model: str, parameters: Mapping[str, Any], told: list[str]) -> tuple[str, dict[str, Any]]:
-        """A text with the parameters behind it as another model, or other values, have them, and the parameters that the model knows. What stands before them stays
+        """A text with the parameters behind it as another model, or other values, have them, and the parameters that the model knows. What comes before them stays
         as it is."""
         before, after = (self.workspace.model(name) if name in self.workspace.models() else None for name in (row.model, model))
         assert after is not None
@@ -315,7 +315,7 @@ class Sheet:
         return bare + spelled(after, settle(after, {}, known).values), known
 
     def _added(self, cells: Mapping[str, str], told: list[str], source: str) -> None:
-        """A row of somebody's own: checked, and sent as it stands."""
+        """A row of somebody's own: checked, and sent as it is."""
         text, model = cells.get("text", "").strip(), cells.get("model", "").strip() or self.workspace.settings.get("model", "")
         if not text or model not in self.workspace.models():
             told.append(f"a new row of {source} is left out: " + (f"no model is called “{model}”" if text else "it has no text"))

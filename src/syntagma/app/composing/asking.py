@@ -61,7 +61,7 @@ class Filling:
         return self.turn + 1, len(self.turns)
 
     def standing(self) -> Fill | None:
-        """What stands in the slot already: its default, or what was answered before a step back."""
+        """What is in the slot already: its default, or what was answered before a step back."""
         return self.fills[self.turns[self.turn]]
 
     def suggestions(self) -> list[Suggestion]:
@@ -86,7 +86,7 @@ class Filling:
         return sorted(found, key=lambda s: bool(wanted) and not normal(s.term.term).startswith(wanted))
 
     def answer(self, text: str) -> str:
-        """Take an answer: text fills the slot, nothing leaves it as it stands, "-" blanks it, "pick" picks a term that suits
+        """Take an answer: text fills the slot, nothing leaves it as it is, "-" blanks it, "pick" picks a term that suits
         the rest, "<" steps back. Return what is wrong with it, or ""."""
         rule, position = self.asked, self.turns[self.turn]
         said = normal(text)

@@ -29,7 +29,7 @@ if TYPE_CHECKING:
 
 
 class Composed(NamedTuple):
-    """A prompt with what there is to say of it. `picked` are the slots that were chosen; `kept` the cells of a table's row
+    """A prompt with what can be said of it. `picked` are the slots that were chosen; `kept` the cells of a table's row
     that fill no slot; `heard` what a wish gave."""
 
     ask: Ask
@@ -220,7 +220,7 @@ class Composer:
 
 
 def troubles(bad: BadFills | TooLong) -> list[Finding]:
-    """Why there is no prompt, as findings."""
+    """The reasons for having no prompt, as findings."""
     if isinstance(bad, BadFills):
         return bad.findings
     remedy = (

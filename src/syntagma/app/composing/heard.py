@@ -25,7 +25,7 @@ PLACES = frozenset("setting weather era".split())  # facets that a sentence says
 
 
 class Heard(NamedTuple):
-    """What a text gave: placed, the settings that it says, what there is to say of it, weights by the words that have them."""
+    """What a text gave: placed, the settings that it says, what can be said of it, weights by the words that have them."""
 
     placed: Placed
     settings: Sequence[Said]
@@ -86,7 +86,7 @@ def _verbatim(label: str, one: Stretch) -> Phrase:
 
 
 def _led(facet: str, words: str, vocabulary: Vocabulary) -> str:
-    """How a guest that was typed stands in a sentence, in the notation of formulas: led to by its noun, else as its facet is; a thing has its article, and is there with the rest."""
+    """How a guest that was typed is written in a sentence, in the notation of formulas: led to by its noun, else as its facet is; a thing has its article, and is there with the rest."""
     term = vocabulary[facet].get(words) if facet in vocabulary else None
     if facet in PLACES or (term and term.place and not vocabulary.participant(facet)):
         return f"[{facet} as place]"

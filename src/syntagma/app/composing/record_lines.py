@@ -14,8 +14,8 @@ from syntagma.formats.json_out import encoder
 
 
 class _Template(NamedTuple):
-    """A line in parts, every second of which is put there: `order` picks them out of all that there are. How much stands before and behind
-    a prompt's own words, and what before and behind its text in the content of its id."""
+    """A line in parts, every second of which is put there: `order` picks them out of all that there are. How much comes before and after
+    a prompt's own words, and what before and after its text in the content of its id."""
 
     parts: list[bytes]
     order: Callable[[Sequence[bytes]], tuple[bytes, ...]]

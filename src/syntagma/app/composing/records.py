@@ -70,7 +70,7 @@ class Recorder:
         return prompt_id(prompt.text.join(self.round_id(prompt)))
 
     def round_id(self, prompt: Prompt) -> tuple[str, str]:
-        """What stands before and behind the text in the content that an id is of."""
+        """What comes before and after the text in the content that an id is of."""
         return f"{self.writer.profile.name}\0", f"\0{prompt.negative}{self._parameters(prompt)[1]}"
 
     def record(
@@ -140,6 +140,6 @@ def given(fill: "Level") -> str | list[str]:
 
 
 def says_more(record: Mapping[str, Any]) -> bool:
-    """Does a prompt say what stands in none of its slots, in words that a person brought? Its fills alone would lose that."""
+    """Does a prompt say what is in none of its slots, in words that a person brought? Its fills alone would lose that."""
     findings = record.get("findings")
     return any(isinstance(one, dict) and one.get("code") == "wish-without-place" for one in (findings if isinstance(findings, list) else ()))

@@ -86,13 +86,13 @@ def finished_of(record: Mapping) -> Finished:
 
 
 def request_for(workspace: Workspace, source: Source, model: str | None) -> dict[str, object]:
-    """The request for a prompt, its text taken as it stands. Raises Trouble."""
+    """The request for a prompt, its text taken as it is. Raises Trouble."""
     profile, prompt, around = _around(workspace, source, model)
     return request_of(profile, around, prompt.text, prompt.text)
 
 
 def not_sent(workspace: Workspace, source: Source, model: str | None) -> Finding | None:
-    """What there is to say of what of a prompt has no place in the request, and is not sent. Raises Trouble."""
+    """What can be said of what of a prompt has no place in the request, and is not sent. Raises Trouble."""
     profile, prompt, around = _around(workspace, source, model)
     return unplaced_finding(profile, around, prompt.text)
 
@@ -134,7 +134,7 @@ def enlargings(workspace: Workspace, name: str, wanted: Print) -> list[Enlarging
 
 
 def _terms_in(record: dict, known: dict[str, Term]) -> list[Term]:
-    """The terms that a prompt is made of: its fills where the record has them, else what stands between commas and stops;
+    """The terms that a prompt is made of: its fills where the record has them, else what is between commas and stops;
     only those whose words are in the text (negative text contradicts nothing)."""
     body = normal(record.get("text", ""))
     fills = record.get("fills")

@@ -20,7 +20,7 @@ from syntagma.storage.trouble import Trouble
 
 
 class Fit(NamedTuple):
-    """One prompt made to fit: what is left, in bits kept and lost, with what there is to say of it. `text` is blank where it
+    """One prompt made to fit: what is left, in bits kept and lost, with what can be said of it. `text` is blank where it
     can't fit."""
 
     line: int

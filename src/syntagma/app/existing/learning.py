@@ -168,7 +168,7 @@ def _as_prose(workspace: Workspace, reading: Reading, reader: Reader) -> Reading
 
 
 def save(workspace: Workspace, tried: FormulaTried, name: str, own: bool = False) -> list[str]:
-    """Keep a learned formula, the terms that no vocabulary has, and what stands beside it as a look; return the files. Raises Trouble
+    """Keep a learned formula, the terms that no vocabulary has, and what goes with it as a look; return the files. Raises Trouble
     where a file of that name is there."""
     files = {place_for(workspace, "formulas", name, ".formula", own): tried.learned.formula}
     if tried.learned.negative or tried.learned.parameters:
@@ -196,7 +196,7 @@ def _with_own(workspace: Workspace, new: Mapping[str, list[dict[str, str]]]) -> 
 
 
 def _new_rows(workspace: Workspace, learned_: Learned) -> dict[str, list[dict[str, str]]]:
-    """What the examples have in slots with a facet and no vocabulary has: by facet its rows, each with how it stands as a place."""
+    """What the examples have in slots with a facet and no vocabulary has: by facet its rows, each with its form as a place."""
     found: dict[str, dict[str, str]] = {}
     for slot, column in learned_.slots():
         facet = column.apart or column.facet

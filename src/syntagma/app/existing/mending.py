@@ -1,4 +1,4 @@
-"""Texts of prompts put in place of others in a file, each where it stands; every other byte of the file stays as it is."""
+"""Texts of prompts put in place of others in a file, each where it is; every other byte of the file stays as it is."""
 
 import csv
 import io
@@ -30,7 +30,7 @@ def replaced(text: str, source: str, new: Mapping[int, str]) -> tuple[str, list[
 
 
 def _in_lines(text: str) -> dict[int, Span]:
-    """Where the prompt of each line stands, without the spaces round it."""
+    """Where the prompt of each line is, without the spaces around it."""
     start = len(text) - len(text.removeprefix("\ufeff"))
     spots = {}
     for number, line in enumerate(lines_of(text[start:]), 1):
@@ -41,7 +41,7 @@ def _in_lines(text: str) -> dict[int, Span]:
 
 
 def _in_table(text: str) -> dict[int, Span]:
-    """Where the cell of each row stands that holds its prompt, its quotation marks with it; rows by the line on which they begin."""
+    """Where the cell with the prompt of each row is, including its quotation marks; rows by the line on which they begin."""
     start = len(text) - len(text.removeprefix("\ufeff"))
     lines = io.StringIO(text[start:], newline="").readlines()
     starts = [start, *accumulate(map(len, lines), initial=start)][1:]
@@ -62,7 +62,7 @@ def _in_table(text: str) -> dict[int, Span]:
 
 
 def _in_json(text: str, first: int = 1) -> dict[int, Span]:
-    """Where the text of each record stands, its quotation marks with it; records by their number."""
+    """Where the text of each record is, including its quotation marks; records by their number."""
     spots: dict[int, Span] = {}
     path: list[list] = []  # [what is open, its key or number, does a key come next?]
     for token in _TOKEN.finditer(text):

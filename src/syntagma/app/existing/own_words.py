@@ -1,4 +1,4 @@
-"""What ships of how people write: what stands round their wishes, mistyped words, how kinds lead, what joins a guest."""
+"""What ships of how people write: what surrounds their wishes, mistyped words, how kinds lead, what joins a guest."""
 
 import csv
 import tomllib
@@ -31,7 +31,7 @@ def frames() -> Frames:
 
 @cache
 def tables() -> Tables:
-    """The tables by which a text of one's own is put into a formula."""
+    """The tables for putting somebody's own text into a formula."""
     return Tables(own_words()["leads"], Joins((SHIPPED / "joins.toml").read_text("utf-8")))
 
 

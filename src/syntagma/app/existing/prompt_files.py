@@ -1,6 +1,6 @@
 """Prompts out of whatever they are kept in: one a line, numbered, blocks between blank lines, a table's column, JSON. Every row comes,
 or comes with the reason why it can't be read. Text of any size is gone through line by line; bytes that are no UTF-8 are read as
-Windows-1252, and told."""
+Windows-1252, and reported."""
 
 import re
 from collections.abc import Iterable, Iterator, Mapping
@@ -20,7 +20,7 @@ from syntagma.formats.table_in import Row, Table, read_rows
 from syntagma.storage.files import MOST, bounded, opened
 from syntagma.storage.trouble import Trouble
 
-HEAD = 64_000  # bytes by which the layout of a text file is told
+HEAD = 64_000  # bytes from which the layout of a text file is recognised
 LONGEST = 200_000  # characters of one prompt
 COLUMNS = ("text", "prompt", "prompts")
 NO_PROMPTS = {  # files of ours that hold something else, and what takes them
@@ -34,7 +34,7 @@ _NO_TEXT = 'a record is {"text": "…"}, as compose --json writes it'
 
 
 class Source(NamedTuple):
-    """One prompt and where it stood: its line (row, or record) from 1; `note` where something is to be told of how it was read;
+    """One prompt and where it stood: its line (row, or record) from 1; `note` if there is something to report about how it was read;
     `record` what stood beside it. Where it can't be read `mistake` says why."""
 
     line: int
@@ -46,7 +46,7 @@ class Source(NamedTuple):
 
 def prompts_of_file(path: Path | str, column: str = "", records: bool = False) -> Iterator[Source]:
     """The prompts of a file, in order. `records`: a text file has one a line, and JSON holds records with a text; without it, layout and
-    nested prompts are told by their look. Raises Trouble where the file can't be read or has no such column."""
+    nested prompts are recognised by their look. Raises Trouble where the file can't be read or has no such column."""
     source, ending = str(path), Path(path).suffix.lower()
     if ending in NO_PROMPTS:
         raise Trouble(f"{source} is not a file of prompts: {NO_PROMPTS[ending][0]}", NO_PROMPTS[ending][1], 2)

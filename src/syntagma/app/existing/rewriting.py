@@ -137,7 +137,7 @@ def _denied(reading: Reading) -> list[str]:
 
 
 def _outside(workspace: Workspace, reading: Reading, ask: Ask) -> tuple[Manner, dict[str, Any], list[Finding]]:
-    """The manner with the times of the prompt's segments; the prompt's parameters, where the model has them; what it has not is told."""
+    """The manner with the times of the prompt's segments; the prompt's parameters, where the model has them; what it has not is reported."""
     profile = workspace.model(ask.model)
     values, remarks = own_settings(profile, _said(reading))
     seconds = lengths(reading.text) if reading.form == TIMED else []
@@ -159,7 +159,7 @@ def _said(reading: Reading) -> list[Said]:
 
 
 def _parts_set(reading: Reading, given: Mapping[str, str]) -> str:
-    """The text with some parts in other words, everything else as it stands. Raises Trouble where it has no such part."""
+    """The text with some parts in other words, everything else as it is. Raises Trouble where it has no such part."""
     new: dict[int, str] = {}
     for facet, words in given.items():
         at = next((i for i, p in enumerate(reading.pieces) if p.kind == PART and p.facet == facet), None)

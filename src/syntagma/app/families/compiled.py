@@ -76,7 +76,7 @@ class CompiledFamily(NamedTuple):
 
     @property
     def size(self) -> int | None:
-        """How many members the whole design has, where that can be said beforehand; None where it is drawn or found."""
+        """How many members the whole design has, where that can be said in advance; None where it is drawn or found."""
         if not self.axes or self.design in BY_CHANCE:
             return None
         if self.design == "ladder":
@@ -92,7 +92,7 @@ class CompiledFamily(NamedTuple):
 
     @property
     def shown_fills(self) -> list[Fill]:
-        """What stands in the text of every member, apart from the axes."""
+        """What is in the text of every member, apart from the axes."""
         return list(_shown(self.writer, self.fills, self.axes).values())
 
 
@@ -224,7 +224,7 @@ def _rules(writer: Writer, wish: Wish, fills: Sequence[Fill | None], axes: Seque
 
 
 def names_of(level: Level) -> frozenset[str]:
-    """The names by which rules know a level: as it is shown, its terms, what they are cases of, their #tags; a blank is called blank."""
+    """The names of a level in rules: as it is shown, its terms, what they are cases of, their #tags; a blank is called blank."""
     if level is None:
         return frozenset({"blank"})
     names = {normal(level.shown)}
@@ -246,7 +246,7 @@ def _allowed(wish: Wish, axes: Sequence[Axis]) -> frozenset[Literal]:
 
 
 def _shown(writer: Writer, fills: Sequence[Fill | None], axes: Sequence[Axis]) -> dict[str, Fill]:
-    """What stands in the text of every member, by slot."""
+    """What is in the text of every member, by slot."""
     varied = {slot for axis in axes for slot in axis.slots}
     named = zip(writer.rules, fills, strict=True)
     return {rule.name: fill for rule, fill in named if fill and rule.name not in varied and rule.name in writer.shown}

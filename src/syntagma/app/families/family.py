@@ -25,7 +25,7 @@ from syntagma.storage.trouble import Trouble
 
 LARGE = 10_000  # a full design above this many asks first
 BLOCK = 512  # members written at a time
-SHOWN = 5  # failures that are told in full
+SHOWN = 5  # failures that are reported in full
 
 
 class Member(NamedTuple):

@@ -17,11 +17,11 @@ from syntagma.storage.trouble import Trouble
 COUNTED = 100_000  # combinations up to which those that are possible are counted one by one
 MEMORY = 1.5e9  # bytes that a design may take
 SECONDS = 900  # that a design may be searched for
-BLOCK = 256  # members by which a family is estimated
+BLOCK = 256  # members written to estimate a family
 TUPLES = 3_000_000  # pairs (triples …) that a cover may hold
 
 
-LONG = 200_000  # members of a family whose time and size are estimated beforehand
+LONG = 200_000  # members of a family whose time and size are estimated in advance
 
 
 def estimate(family: CompiledFamily, members: int, path: str) -> str:
@@ -40,7 +40,7 @@ def estimate(family: CompiledFamily, members: int, path: str) -> str:
 
 
 class Foreseen(NamedTuple):
-    """What is to be told beforehand, a line each, and how many members there will be at most (None where that can't be said)."""
+    """What to report in advance, a line each, and how many members there will be at most (None where that can't be said)."""
 
     lines: list[str]
     most: int | None

@@ -96,7 +96,7 @@ def _mistake(file: TomlFile, source: str, fault: Fault) -> Mistake:
 
 
 def plan_text(wish: Wish) -> str:
-    """A wish as a plan file; what stands by itself is left out."""
+    """A wish as a plan file, without values that are the default."""
     plain, design = _Plan(), wish.design
     said: dict[str, Any] = {
         "formula": wish.formula, "text": wish.text, "design": design.name, "count": design.count, "strength": design.strength,

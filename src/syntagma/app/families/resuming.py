@@ -1,4 +1,4 @@
-"""Long work that is interrupted and gone on with: what lies in NAME.partial is known to belong to one call, and is counted as it stands
+"""Long work that is interrupted and gone on with: what lies in NAME.partial is known to belong to one call, and is counted as it is
 on the disk. Beside it lies the plan of that call, NAME.partial.toml, until the file is whole."""
 
 from collections.abc import Iterator, Sequence

@@ -18,7 +18,7 @@ MOST = 200  # variants that are at hand at a time: each is a compiled formula
 
 
 class _Set:
-    """Everything that is no slot, as a combination of settings has it."""
+    """Everything that is not a slot, as a combination of settings has it."""
 
     def __init__(self, family: CompiledFamily, settings: Sequence[Setting]):
         wish, manner = family.wish, family.workspace.manner(family.wish.manner._replace(controlled=True))
@@ -46,7 +46,7 @@ class _Set:
 
 
 class Variant:
-    """Writers with their fills, for one setting of everything that is no slot."""
+    """Writers with their fills, for one setting of everything that is not a slot."""
 
     def __init__(self, family: CompiledFamily, settings: Sequence[Setting]):
         self.writers, self.fills = (list(family.writers), list(family.fills)) if not settings else _made(family, settings)

@@ -1,4 +1,4 @@
-"""What a family is to be, as a person asks for it: what is fixed, what varies, by which design."""
+"""What a family is to be, as a person asks for it: what is fixed, what varies, and the design."""
 
 import re
 from collections.abc import Mapping, Sequence

@@ -25,7 +25,7 @@ class FilmFile(NamedTuple):
 
 
 def film_file(shot_list: Path) -> FilmFile:
-    """The settings beside a shot list; the usual ones where there is no such file. Raises Refused or Trouble."""
+    """The settings beside a shot list; the usual ones if no such file exists. Raises Refused or Trouble."""
     path = shot_list.with_suffix(".toml")
     if shot_list.suffix.lower() == ".toml" or not path.is_file():
         return FilmFile(title=shot_list.stem)

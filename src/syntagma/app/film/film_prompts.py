@@ -137,7 +137,7 @@ class FilmPrompts:
 
     @property
     def findings(self) -> list[Finding]:
-        """Everything there is to say of the plan, in the order of the shots: of the list first, then of the time."""
+        """Everything there is to report on the plan, in the order of the shots: of the list first, then of the time."""
         order = {shot.name: i for i, shot in enumerate(self.film.shots.shots)}
         every = [*self.film.unknown, *self.film.continuity, *self.plan.findings]
         return sorted(every, key=lambda f: order.get(f.place.rpartition("/")[0] if f.place.count("/") > 1 else f.place, len(order)))
@@ -205,7 +205,7 @@ class FilmPrompts:
 
     def _people(self, shots: Sequence[Shot], profile: Profile) -> tuple[dict[str, str], list[Reference], list[Finding]]:
         """By what the model takes the people of a clip beside or in place of their words: handles by name, references, and what there is to
-        say of those for whom there is no room."""
+        say of those who find no room."""
         handles: dict[str, str] = {}
         references: list[Reference] = []
         counts: dict[str, int] = {}
@@ -332,7 +332,7 @@ def sent_clips(records: Sequence[Mapping[str, Any]]) -> dict[str, list[Sent]]:
 
 def with_change(rows: Sequence[tuple[int, dict[str, str]]], shots: ShotList, place: str, text: str, headings: list[str]) -> str:
     """Change one thing of a list that was read, in place: 3/12A/light, or 3/12A/2 for a line. Return what it was. Raises LookupError with
-    what there is, where there is no such place."""
+    what there is, if no such place exists."""
     name, _, what = place.rpartition("/")
     shot = shots.shot(name) if name else None
     if shot is None:

@@ -50,7 +50,7 @@ class FilmList:
         self.lost = script.lost
         headings, rows = shot_rows(script, [one.name for one in self.workspace.known.values()])
         found = [Row(line, cells) for line, cells in rows]
-        return headings, found, [] if found else [Mistake("there is no scene in it", "a scene begins with INT. or EXT., on a line of its own", str(path))]
+        return headings, found, [] if found else [Mistake("it has no scenes", "a scene begins with INT. or EXT., on a line of its own", str(path))]
 
     def _read(self) -> ShotList:
         names = [one.name for one in self.workspace.known.values()]
@@ -64,7 +64,7 @@ class FilmList:
         return list(dict.fromkeys(rule.name for formula in formulas for rule in formula.slots))
 
     def change(self, place: str, text: str) -> str:
-        """Change one cell or one line; return what it was. Raises Trouble where there is no such place."""
+        """Change one cell or one line; return what it was. Raises Trouble if no such place exists."""
         try:
             old = with_change(self.rows, self.shots, place, text, self.headings)
         except LookupError as wrong:

@@ -28,7 +28,7 @@ RECORD_ENDINGS = (".jsonl", ".json", ".csv", ".xlsx", ".md", ".txt")
 
 
 class FilmFiles:
-    """Writes a film. `takes` are the results of its clips by name; `note` hears what is to be told."""
+    """Writes a film. `takes` are the results of its clips by name; `note` gets the messages."""
 
     def __init__(self, source: FilmList, by_model: Sequence[FilmPrompts], bills: Sequence[FilmBill], takes: Mapping[str, Sequence[Take]] = {}, note: Callable[[str], None] = lambda _: None):
         self.source, self.by_model, self.bills, self.takes, self.note = source, by_model, bills, takes, note
@@ -39,11 +39,11 @@ class FilmFiles:
 
     @property
     def subtitle_findings(self) -> list[Finding]:
-        """What there is to say of how fast the subtitles have to be read."""
+        """What can be said of how fast the subtitles have to be read."""
         return subtitles(self.cut.cues, self.cut.seconds)[1]
 
     def scenes(self, findings: Sequence[Finding]) -> list[SceneStrip]:
-        """The strip, with what there is to say where it stands."""
+        """The strip, with what can be said where it is."""
         film = self.prompts.film
         return strip(film.shots, self.prompts.plan, self.cut, findings, film.knowledge, film.cast.names)
 

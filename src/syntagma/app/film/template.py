@@ -17,7 +17,7 @@ NOTE = (
 
 
 def new_list(workspace: Workspace, name: str, shots: int, formula: str) -> Path:
-    """Write an empty list of so many shots, with a column for each slot of the formula that is no column already. Raises Trouble."""
+    """Write an empty list of so many shots, with a column for each slot of the formula that is not a column already. Raises Trouble."""
     path = Path(name if Path(name).suffix else f"{name}.xlsx")
     ending = path.suffix.lower()
     if ending not in (".xlsx", ".csv"):

@@ -38,7 +38,7 @@ _CHATTER = regex(
 
 
 class AnswerTaken(NamedTuple):
-    """One prompt of an answer: as it came, as it is now, its fills where it keeps to the formula, and what there is to say of it."""
+    """One prompt of an answer: as it came, as it is now, its fills where it keeps to the formula, and what can be said of it."""
 
     number: int
     came: str

@@ -41,7 +41,7 @@ class Bundle(NamedTuple):
 
 
 class Bundled(NamedTuple):
-    """What came of it: how many results and files, how many were enlarged and the most that one was, and what there is to say of some (file, what)."""
+    """What came of it: how many results and files, how many were enlarged and the most that one was, and what can be said of some (file, what)."""
 
     results: int
     files: int

@@ -31,7 +31,7 @@ TRIES = 12  # other picks, where one has a word that is to be avoided
 
 
 class Shown(NamedTuple):
-    """A piece made: its row, records of its prompts by model (the first is sent), what varies (slot, words), a picture, and what there is to say."""
+    """A piece made: its row, records of its prompts by model (the first is sent), what varies (slot, words), a picture, and what can be said."""
 
     row: Row
     records: list[dict[str, Any]]
@@ -194,7 +194,7 @@ def _composed(composer: Composer, given: Mapping[str, str], avoid: Sequence[str]
     for turn in range(TRIES):
         try:
             found = composer.compose(given, number=number * TRIES + turn)
-        except Trouble:  # nothing goes with the rest: what is given stands alone
+        except Trouble:  # nothing fits the rest: only what is given
             composer = Composer(composer.workspace, composer.ask._replace(pick=False), False)
             found = composer.compose(given)
         except (BadFills, TooLong) as wrong:
@@ -239,7 +239,7 @@ def fills_for(rules: Sequence[SlotRule], said: Mapping[str, str], look: Mapping[
 
 
 def _picture(workspace: Workspace, records: Sequence[Mapping[str, Any]]) -> str:
-    """A kept picture of one of the prompts, the best marked first, as it stands in a page; "" where there is none."""
+    """A kept picture of one of the prompts, the best marked first, as it is in a page; "" where there is none."""
     if not workspace.folder or not (workspace.folder / LIBRARY).is_file():
         return ""
     from syntagma.app.results.pages import LARGE, Thumbnails

@@ -222,7 +222,7 @@ def _within(rows: list[Row], budget: float | None, before: Mapping[str, Mapping[
 
 
 def over_budget(found: Campaign) -> str:
-    """What there is to say where the pieces that are approved cost more than the budget of the business, or nobody knows what they cost; "" where all is well."""
+    """What can be said where the pieces that are approved cost more than the budget of the business, or nobody knows what they cost; "" where all is well."""
     approved = [row for row in found.rows if row.status == APPROVED]
     budget, said = found.business.budget, []
     sums: dict[str, float] = {}

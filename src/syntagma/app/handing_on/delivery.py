@@ -15,7 +15,7 @@ _LANCZOS = Image.Resampling.LANCZOS
 
 
 class Wanted(NamedTuple):
-    """What pictures are brought to. `size` in pixels (None: as it is); `fit`: inside, or cover (what stands over is cut off); `ground`: transparent, a
+    """What pictures are brought to. `size` in pixels (None: as it is); `fit`: inside, or cover (the rest is cropped); `ground`: transparent, a
     colour (#rrggbb) behind what is see-through and round what is smaller, or "" for neither; `cut`: a plain ground is cut out."""
 
     size: tuple[int, int] | None = None
@@ -28,7 +28,7 @@ class Wanted(NamedTuple):
 
 
 class Delivered(NamedTuple):
-    """A picture ready: its bytes, its ending, its size, how many times it was enlarged, and what there is to say of it."""
+    """A picture ready: its bytes, its ending, its size, how many times it was enlarged, and what can be said of it."""
 
     data: bytes
     ending: str

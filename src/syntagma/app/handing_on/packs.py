@@ -31,7 +31,7 @@ EVERYTHING = "all"
 
 
 class Change(NamedTuple):
-    """What taking one thing of a pack means: its kind and name, the outcome, what there is to say, and where it clashes what is here and what comes."""
+    """What taking one thing of a pack means: its kind and name, the outcome, what can be said, and where it clashes what is here and what comes."""
 
     kind: str
     name: str
@@ -63,7 +63,7 @@ def make_pack(workspace: Workspace, said: Mapping[str, str], only: Sequence[str]
         read_plan(text := read_text(plan, "a plan"), str(plan))
         files[f"plans/{safe_name(plan.stem, 'plan')}.toml"] = text.encode()
     for place, data in files.items():
-        decoded(data, place)  # what is not text is told by its name
+        decoded(data, place)  # what is not text is reported by its name
     if only:
         files = _with_facets(workspace, _only(files, only), files)
     for profile in [path for path in files if path.startswith("models/")]:
@@ -126,7 +126,7 @@ def _matches(path: str, room: str, name: str) -> bool:
 
 
 def without_service(text: str) -> tuple[bytes, bool]:
-    """A profile without the service that it speaks to, everything else as it stands; and whether it had one. Raises Trouble where it is not TOML."""
+    """A profile without the service that it speaks to, everything else as it is; and whether it had one. Raises Trouble where it is not TOML."""
     import tomlkit
     from tomlkit.exceptions import TOMLKitError
 

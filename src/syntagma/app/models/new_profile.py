@@ -21,7 +21,7 @@ PER = ("prompt", "picture", "second", "thousand-tokens")
 
 
 class Question(NamedTuple):
-    """One thing that `model new` asks: its key, the question, what it takes, and what stands when nothing is answered."""
+    """One thing that `model new` asks: its key, the question, what it takes, and the default."""
 
     key: str
     words: str
@@ -88,7 +88,7 @@ def _whole(answers: Mapping[str, str]) -> str:
         "",
         "[text]",
         f"register = {value(register)}       # {', '.join(REGISTERS)}",
-        stops.get(register, '# separator = ", "       # what stands between tags' if register == "tags" else "# final_stop = true"),
+        stops.get(register, '# separator = ", "       # between tags' if register == "tags" else "# final_stop = true"),
         '# opening = ""           # words before every prompt',
         '# closing = ""           # words behind every prompt',
         '# order = ["camera"]     # phrases by label or facet that come first',
@@ -210,5 +210,5 @@ def _limit(said: str) -> str:
 
 def _one_of(value: str, known: Sequence[str], what: str) -> str:
     if value not in known:
-        raise Trouble(f"“{value}” is no {what}", perhaps(value, known, f"write {', '.join(known[:-1])} or {known[-1]}"), 2)
+        raise Trouble(f"“{value}” is not a valid {what}", perhaps(value, known, f"write {', '.join(known[:-1])} or {known[-1]}"), 2)
     return value

@@ -1,1 +1,1 @@
-"""Picks: the situation and the terms that suit what stands, in the words of a person or of the vocabulary."""
+"""Picks: the situation and the terms that suit what is given, in the words of a person or of the vocabulary."""

@@ -1,4 +1,4 @@
-"""Choosing for a person: which slots of a formula are open, which terms each may take, and picks that suit what stands."""
+"""Choosing for a person: which slots of a formula are open, which terms each may take, and picks that suit the rest."""
 
 from collections.abc import Callable, Collection, Mapping, Sequence
 from contextlib import suppress
@@ -128,7 +128,7 @@ class Chooser:
         return self.leaning.of if self.leaning.themes else None
 
     def begun(self, fills: Sequence[Fill | None], slots: Collection[str], turn: int, levels: Levels = (), done: Collection[str] = ()) -> Begun | None:
-        """The situation with which a pick of `slots` begins, the `turn`th; None where none goes with what stands, or where few do, since somebody or a place is given, and all have come (what goes on, with deeds `done`, stays with those)."""
+        """The situation with which a pick of `slots` begins, the `turn`th; None where none fits the rest, or where few do, since somebody or a place is given, and all have come (what goes on, with deeds `done`, stays with those)."""
         order, situating = self.in_order(fills, slots, levels, done)
         if not order:
             return None
@@ -143,7 +143,7 @@ class Chooser:
         return None
 
     def in_order(self, fills: Sequence[Fill | None], slots: Collection[str], levels: Levels = (), done: Collection[str] = ()) -> tuple[list[tuple[Situation, list[Moment]]], Situating]:
-        """The situations that go with what stands, in the formula's own order, each with its moments; and what makes texts of them."""
+        """The situations that fit the rest, in the formula's own order, each with its moments; and what makes texts of them."""
         varied: dict[str, list[Fill]] = {}
         for level in levels:
             for slot, fill in level.items():
@@ -230,7 +230,7 @@ class Chooser:
         raise Trouble(f"no other term of {self.rule(slot).facet} fits the rest", f"give one: {slot}=…", 1)
 
     def insisted(self, fills: Sequence[Fill | None], slots: Collection[str], random) -> tuple[list[Fill | None], list[Finding]]:
-        """The fills with something in each of the `slots` that were asked for one by one, though a pick would leave them open; and what there is to say of those in which nothing goes."""
+        """The fills with something in each of the `slots` that were asked for one by one, though a pick would leave them open; and what can be said of those in which nothing goes."""
         told = []
         for slot in slots:
             if fills[self.writer.position[slot]] is None and self.rule(slot).facet in self.workspace.vocabulary:

@@ -1,4 +1,4 @@
-"""What a pick has to suit: who and what stands in a prompt, in terms and in words of a person's own, and what the formula says and keeps out."""
+"""What a pick has to suit: who and what is in a prompt, in terms and in words of a person's own, and what the formula says and keeps out."""
 
 import re
 from collections.abc import Callable, Collection, Mapping, Sequence
@@ -36,7 +36,7 @@ def said_rules() -> list[tuple[re.Pattern[str], str]]:
 
 
 class Ground:
-    """What stands in the prompts of one formula. `base` is what the situation of the last pick takes for granted."""
+    """What is in the prompts of one formula. `base` is what the situation of the last pick takes for granted."""
 
     def __init__(self, workspace: Workspace, writer: Writer, leaning: Leaning):
         self.workspace, self.writer, self.leaning = workspace, writer, leaning

@@ -223,7 +223,7 @@ def copied(library: Library, kept: Kept, folder: Path, credit: str = "", writer:
 
 
 def terms_asked(workspace: Workspace, words: Sequence[str]) -> list[tuple[str, str]]:
-    """(Facet, term) of FACET=TERM; a slot's name, or none, stands for any facet."""
+    """(Facet, term) of FACET=TERM; a slot's name, or none, represents any facet."""
     found = []
     for word in words:
         facet, equals, term = word.partition("=")

@@ -11,7 +11,7 @@ from syntagma.storage.trouble import Trouble
 
 
 def looked_at(workspace: Workspace, folder: Path, name: str) -> list[Match]:
-    """The files of a folder, each with the take of a sheet that it answers. Raises Trouble."""
+    """The files of a folder, each with the take of a sheet that it belongs to. Raises Trouble."""
     files = files_in(folder)
     if not files:
         raise Trouble(f"{folder} has no pictures, clips or sounds", "name the folder that they were downloaded to", 2)

@@ -28,7 +28,7 @@ OWNER = "(you)"  # who rates results by themselves, with syntagma library rate
 
 class Judged(NamedTuple):
     """A family: its prompts, the kept results with the prompt of each, takes that were refused for their content (by prompt), how many never came (failed, lost,
-    expired, cancelled), what was said, and the rules by which its prompts were chosen. Where no design made them, the parts that the reader finds are the choices."""
+    expired, cancelled), what was said, and the rules that chose its prompts. Where no design made them, the parts that the reader finds are the choices."""
 
     name: str
     prompts: tuple[Prompt, ...]
@@ -163,7 +163,7 @@ def judged(workspace: Workspace, library: Library, name: str) -> Judged:
 
 
 def _rules(records: Sequence[Mapping[str, Any]]) -> tuple[str, ...]:
-    """The rules by which a family was made, as they were written."""
+    """The rules that made a family, as they were written."""
     designs = [record["design"] for record in records if isinstance(record.get("design"), dict)]
     found = [rule for design in designs if isinstance(design.get("rules"), list) for rule in design["rules"]]
     return tuple(dict.fromkeys(rule for rule in found if isinstance(rule, str)))
@@ -200,7 +200,7 @@ def takes_of(family: Judged, outcome: str) -> list[Take]:
 
 
 def verdicts_of(family: Judged) -> list[Verdict]:
-    """What was said of phrases, with where each stands in its prompt."""
+    """What was said of phrases, with where each is in its prompt."""
     by_id = {one.id: one for one in family.kept}
     ratings = {number: sum(own.values()) / len(own) for number, own in ratings_of(family).items() if own}
     found = []

@@ -25,7 +25,7 @@ MOST = 200_000  # judgements of one file
 
 
 class BadJudgement(ValueError):
-    """Something that is no judgement. The message says why."""
+    """Something that is not a judgement. The message says why."""
 
 
 class Judging:
@@ -65,7 +65,7 @@ class Judging:
         return found
 
     def say(self, given: Mapping[str, Any]) -> bool:
-        """Save one judgement; False where it stands already. Raises BadJudgement."""
+        """Save one judgement; False if it is saved already. Raises BadJudgement."""
         one = judgement_of(given, self.family.name, self.by_take)
         if one.kept not in self.kept or (one.kind == "pair" and (one.other not in self.kept or one.other == one.kept)):
             raise BadJudgement("that picture is not one of these")

@@ -1,4 +1,4 @@
-"""Which row of a sheet a file answers that somebody downloaded by hand: by what the file says of itself, its name, its size and ratio, its order and time."""
+"""Which row of a sheet a file downloaded by hand belongs to: by what the file says of itself, its name, its size and ratio, its order and time."""
 
 import re
 from collections.abc import Mapping, Sequence
@@ -26,7 +26,7 @@ class Wanted(NamedTuple):
 
 
 class Match(NamedTuple):
-    """A file with the take that it answers (None: none is left), whether that is sure, and why."""
+    """A file with the take that it belongs to (None: none is left), whether that is sure, and why."""
 
     path: Path
     take: Wanted | None
@@ -50,7 +50,7 @@ def files_in(folder: Path) -> list[Seen]:
 
 
 def size_of(path: Path) -> tuple[int, int] | None:
-    """The size of a picture in pixels; None where it can't be told."""
+    """The size of a picture in pixels; None where it can't be determined."""
     from importlib.util import find_spec
 
     if path.suffix.lower() not in PICTURES or not find_spec("PIL"):
@@ -65,7 +65,7 @@ def size_of(path: Path) -> tuple[int, int] | None:
 
 
 def matched(files: Sequence[Seen], takes: Sequence[Wanted]) -> list[Match]:
-    """The take that each file answers. What is sure goes first: the words in the file, an id or the task in its name, a name that begins as one prompt only;
+    """The take that each file belongs to. What is sure goes first: the words in the file, an id or the task in its name, a name that begins as one prompt only;
     then guesses, by names, sizes and order. A take is answered once."""
     left = {take.take: take for take in takes}
     found: dict[Path, Match] = {}
@@ -124,7 +124,7 @@ def letters(text: str) -> str:
 
 
 def _named(seen: Seen, takes: Sequence[Wanted], words: Mapping[str, str]) -> tuple[str, list[Wanted]]:
-    """The longest part of a file's name that stands in prompts, and the takes whose prompts have it."""
+    """The longest part of a file's name that is in prompts, and the takes whose prompts have it."""
     name = seen.path.stem
     parts = [part for part in re.split(r"[^0-9a-zA-Z]+", name) if part]
     best: tuple[str, list[Wanted]] = ("", [])

@@ -33,7 +33,7 @@ class SeenColour(NamedTuple):
 
 
 class SeenPicture(NamedTuple):
-    """What is seen: `palette` by share; terms of the vocabulary that say it, each with how well it answers; `fills` by facet, only what is sure enough."""
+    """What is seen: `palette` by share; terms of the vocabulary that say it, each with how well it fits; `fills` by facet, only what is sure enough."""
 
     look: Look
     palette: tuple[SeenColour, ...]

@@ -1,4 +1,4 @@
-"""What stands on the shelves, described: formulas, looks and themes as cards for a person or a program."""
+"""What is on the shelves, described: formulas, looks and themes as cards for a person or a program."""
 
 import shlex
 from collections.abc import Iterable, Mapping

@@ -17,7 +17,7 @@ def page(template: str, **known: Any) -> str:
 
 
 def as_data(value: object) -> Any:
-    """A value as it stands within a page's script."""
+    """A value as it is within a page's script."""
     from markupsafe import Markup
 
     text = json.dumps(value, ensure_ascii=False, separators=(",", ":"))
@@ -25,6 +25,6 @@ def as_data(value: object) -> Any:
 
 
 def data_uri(path: Path) -> str:
-    """A picture as it stands within a page."""
+    """A picture as it is within a page."""
     kind = {".png": "image/png", ".webp": "image/webp", ".gif": "image/gif"}.get(path.suffix.lower(), "image/jpeg")
     return f"data:{kind};base64,{base64.b64encode(path.read_bytes()).decode()}"

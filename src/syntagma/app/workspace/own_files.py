@@ -57,7 +57,7 @@ def make_formula(
 
 def _copied(known: Mapping[str, Sequence[tuple[str, Path]]], like: str, what: str) -> str:
     if like not in known:
-        raise Trouble(f"there is no {what} “{like}”", perhaps(like, known, f"`syntagma {what}` lists them"), 2)
+        raise Trouble(f"no {what} is called “{like}”", perhaps(like, known, f"`syntagma {what}` lists them"), 2)
     return read_text(known[like][-1][1], f"a {what}")
 
 

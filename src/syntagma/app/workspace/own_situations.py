@@ -55,7 +55,7 @@ def _words(one: Situation) -> set[str]:
 
 
 def file_of(workspace: Workspace, facet: str, own: bool = False) -> Path:
-    """Where a person's situations of a facet are written. Raises Trouble where there is no such facet."""
+    """Where a person's situations of a facet are written. Raises Trouble if no such facet exists."""
     if facet not in workspace.vocabulary:
         raise Trouble(f"no facet is called “{facet}”", perhaps(facet, workspace.vocabulary.names, "`syntagma term` lists them"), 2)
     room = own_folder() if own or not workspace.folder else workspace.folder

@@ -27,7 +27,7 @@ TABLES = (".csv", ".xlsx")
 
 
 class TermsTaken(NamedTuple):
-    """What came of a table: how many terms were taken by facet, into which files, what was left and why, and which of them stand in place of terms of ours."""
+    """What came of a table: how many terms were taken by facet, into which files, what was left and why, and which of them replaces terms of ours."""
 
     taken: dict[str, int]
     files: list[Path]
@@ -84,7 +84,7 @@ def _refusal(workspace: Workspace, row: Mapping[str, str], there: Facet, file: s
 
 
 def hidden_by(workspace: Workspace, facet: str, name: str) -> Term | None:
-    """The term of ours in whose place a term of this name stands; None where there is none."""
+    """The built-in term that a term of this name replaces, or None."""
     shipped = Workspace(layers=workspace.layers[:1]).vocabulary
     return shipped[facet].get(name) if facet in shipped else None
 
@@ -261,7 +261,7 @@ def _marked_anew(term: Term, star: bool | None, note: str | None) -> TermMark:
 
 
 def write_terms(path: Path, terms: Sequence[Term], plain: bool = False) -> str:
-    """Write terms as CSV or XLSX, every column, own columns behind; return what is to be told of cells that a spreadsheet would run
+    """Write terms as CSV or XLSX, every column, own columns behind; return a message about cells that a spreadsheet would run
     (`plain` leaves them as they are). Raises Trouble."""
     if path.suffix.lower() not in TABLES:
         raise Trouble(f"can't write terms as {path.suffix or 'a file without an ending'}", "name it .csv or .xlsx", 2)

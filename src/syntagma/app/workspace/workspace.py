@@ -62,7 +62,7 @@ class Workspace:
         return cls(found, tell=tell)
 
     def leave_out(self, what: str, why: Exception) -> None:
-        """Something can't be read, and this call does without it: that is told once."""
+        """Something can't be read, so this call does without it, and reports that once."""
         if self.tell and what not in self._told:
             self._told.add(what)
             self.tell(f"{what} can't be read, so it is left out ({str(why).splitlines()[0]}); `syntagma check` explains it")
@@ -202,7 +202,7 @@ class Workspace:
         return whole, remarks + found
 
     def put_round(self, formula: Formula, looks: Sequence[str]) -> tuple[Formula, list[Finding]]:
-        """A formula with looks put round it, the first inmost, and what there is to say of that. Raises Trouble or Refused."""
+        """A formula with looks put round it, the first inmost, and what can be said of that. Raises Trouble or Refused."""
         remarks: list[Finding] = []
         for name in looks:
             look, noted = self.look(name)
@@ -224,7 +224,7 @@ class Workspace:
         elif name in known:
             path = known[name][-1][1]
         else:
-            raise Trouble(f"there is no {what} “{name}”", perhaps(name, known, f"`syntagma {what}` lists them{otherwise}"), 2)
+            raise Trouble(f"no {what} is called “{name}”", perhaps(name, known, f"`syntagma {what}` lists them{otherwise}"), 2)
         read = _shipped_formula if path.parent.parent == folders.SHIPPED else _formula
         return self._checked(read(path, what, self.shown(path)))
 

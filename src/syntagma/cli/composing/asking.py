@@ -42,7 +42,7 @@ def run(call) -> int:
 
 
 def _ask(filling, read) -> None:
-    """Ask for slot after slot until all have had their turn, or nobody answers any more."""
+    """Ask for slot after slot until all have had their turn, or the input ends."""
     while filling.asked:
         try:
             answer = read(filling)

@@ -118,12 +118,12 @@ def _own_words(workspace, call) -> int:
 
 
 def _is_fill(formula: str) -> bool:
-    """Is no formula named, but perhaps a fill in its place?"""
+    """Does a fill come where the formula should be?"""
     return not formula or re.fullmatch(r"[\w-]+=[^\[\]]*", formula) is not None
 
 
 def _chosen(workspace, scenes) -> str:
-    """The formula that a wish names, else the open one for its kind of picture; it is told."""
+    """The formula that a wish names, else the open one for its kind of picture; a message says which."""
     from syntagma.app.composing.wished import formula_for
 
     name = formula_for(workspace, scenes[0].text)
@@ -159,7 +159,7 @@ def _seen_first(workspace, call):
 
 
 def _like(composer, fills: dict[str, str], seen) -> dict[str, str]:
-    """The fills, with what is seen in the slots that are not given; it is told."""
+    """The fills, with what is seen in the slots that are not given; a message says which."""
     slots = [rule for rule in composer.writer.rules if rule.facet in seen.fills and rule.name not in fills]
     for rule in slots:
         terminal.note(f"{rule.name}: {seen.fills[rule.facet]}, as seen")
@@ -214,7 +214,7 @@ def _write(every: list, call, writer, wrong: Sequence = ()) -> None:
 
 
 def _seen(call) -> bool:
-    """Does a person see the prompt, and what stands beside it?"""
+    """Does a person see the prompt, and what goes with it?"""
     return terminal.on_terminal() and sys.stderr.isatty() and call.print == "text" and not (call.json or call.out)
 
 

@@ -149,7 +149,7 @@ def _planned(workspace, found, call, only: bool) -> int:
             terminal.line()
         views.bills(bills)
     told = {(finding.code, finding.place) for finding in findings}
-    if call.out and not call.json:  # what is in no file is told
+    if call.out and not call.json:  # report what no file can hold
         views.told_by_place([finding for prompts in by_model for finding in prompts.wrong], error=True)
     for prompts in by_model[1:] if not call.out else ():
         views.told_by_place([f for f in (*prompts.findings, *_of_prompts(prompts), *prompts.wrong) if (f.code, f.place) not in told], error=bool(call.json))
@@ -222,7 +222,7 @@ def _repacked(workspace, film, found, call, sent, bills) -> None:
 
 
 def _of_prompts(prompts) -> list:
-    """What there is to say of single prompts, each once, at its shot."""
+    """What can be said of single prompts, each once, at its shot."""
     found = {}
     for made in prompts.made:
         for finding in made.findings:

@@ -10,7 +10,7 @@ SOME = 12  # clips that are named below the bill
 
 
 def strip(scenes: Sequence) -> None:
-    """Each scene: a ruler to scale, its shots, and what there is to say of them."""
+    """Each scene: a ruler to scale, its shots, and what can be said of them."""
     longest = max((scene.seconds for scene in scenes), default=1.0)
     for number, scene in enumerate(scenes):
         if number:

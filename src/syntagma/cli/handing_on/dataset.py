@@ -1,4 +1,4 @@
-"""dataset: pairs of an instruction and the prompt that answers it; and a check of such a file."""
+"""dataset: pairs of an instruction and the prompt for it; and a check of such a file."""
 
 from pathlib import Path
 

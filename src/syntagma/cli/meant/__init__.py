@@ -14,7 +14,7 @@ ROUNDS = 4  # a command, then a verb, then another command that has the option
 
 
 def meant(words: Sequence[str]) -> str:
-    """The call that was probably meant by the words of a wrong one, as it is typed; "" where that can't be told."""
+    """The call that was probably meant by the words of a wrong one, as it is typed; "" where that can't be determined."""
     from syntagma.core.diagnostics.places import Refused
     from syntagma.storage.trouble import Trouble
 
@@ -47,7 +47,7 @@ def _shortest(call: Call) -> list[str]:
 
 
 def _short(words: list[str]) -> list[str]:
-    """The words of a call as they are typed: a wish stands by itself."""
+    """The words of a call as they are typed: a wish is one word."""
     if words[:2] == ["compose", "--from"] and " " in words[2]:
         return words[2:]
     return words

@@ -11,7 +11,7 @@ from syntagma.cli.registry import SHORT
 
 
 class Lost(Exception):
-    """What was meant can't be told."""
+    """What was meant can't be determined."""
 
 
 class Call:
@@ -51,7 +51,7 @@ class Call:
 
 
 def lost(message: str = "") -> NoReturn:
-    """What was meant can't be told: the end of an expression, or what a parser calls in place of an error. Raises Lost."""
+    """What was meant can't be determined: the end of an expression, or what a parser calls in place of an error. Raises Lost."""
     raise Lost
 
 

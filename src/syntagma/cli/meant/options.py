@@ -158,7 +158,7 @@ def _names(call: Call, option: str, value: str, names: list[str]) -> str:
     found = [part if part in names else like(part, names) or lost() for part in parts]
     if option == "--model" and call.head[0] in ("compose", "rewrite", "shorten", "read"):
         found = found[:1]
-        call.places = [place for place in call.places if place not in names]  # a second model stands by itself
+        call.places = [place for place in call.places if place not in names]  # a second model is dropped
     return ",".join(found)
 
 

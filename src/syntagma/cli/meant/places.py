@@ -136,7 +136,7 @@ def _fills(call: Call, known: Known) -> list[str]:
 
 
 def _wished(call: Call, known: Known) -> list[str]:
-    """A wish that is not one word of the shell: the rest stands by itself."""
+    """A wish that is not one word of the shell: the rest is a call of its own."""
     one = next(one for one in call.options if one[0] == "--from")
     plain = [place for place in call.places if "=" not in place]
     if plain and one[1] and " " in one[1]:

@@ -106,7 +106,7 @@ def _new(call) -> int:
 
 
 def _asked(questions) -> dict[str, str]:
-    """The answers of a person at the terminal; nothing takes what stands."""
+    """The answers of a person at the terminal; a blank answer keeps the default."""
     from prompt_toolkit import PromptSession
     from prompt_toolkit.output import create_output
 

@@ -172,7 +172,7 @@ def _more(found) -> None:
 
 
 def _beside(found) -> None:
-    """Axes together, judges, models, money: what stands beside the effects."""
+    """Axes together, judges, models, money: what goes with the effects."""
     from syntagma.app.results.effects.words import between, judge_words, number, share
 
     for one in found.fit.joints:

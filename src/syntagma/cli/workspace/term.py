@@ -198,7 +198,7 @@ def _listed(call, name: str | None, text: str) -> int:
         terminal.items((t.record() for t in terms), workspace.mistakes)
         return 0 if terms else 1
     if not terms:
-        terminal.say(f"No term matches “{text}”." if text else "There is no such term.")
+        terminal.say(f"No term matches “{text}”." if text else "No such term.")
         like = near(text, (term.term for facet in facets for term in facet), 3, 50) if text else []
         terminal.say(f"  The nearest: {', '.join(like)}" if like else "  Try one word of it, or another facet.")
         return 1

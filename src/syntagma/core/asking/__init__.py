@@ -1,1 +1,1 @@
-"""How people ask for what a prompt answers: instructions in many manners, out of the choices of a prompt."""
+"""How people ask for prompts: instructions in many manners, out of the choices of a prompt."""

@@ -66,7 +66,7 @@ class Asker:
         return self.traits.get(self.rules[slot].facet, Traits())
 
     def instruction(self, fills: Mapping[str, Fill], way: str, much: str, dice: Random) -> Instruction:
-        """An instruction that the prompt of these fills answers: in a manner (a key of `ways`), with so much of its details."""
+        """An instruction for the prompt of these fills: in a manner (a key of `ways`), with so much of its details."""
         main = self.main(fills)
         slots = [name for name in self.rules if name in fills and name != main and (self.rules[name].facet or self._pattern(name))]
         slots.sort(key=lambda name: self.rules[name].facet != "action")  # what somebody does is said first

@@ -26,7 +26,7 @@ def condition(text: str, columns: list[str]) -> Callable[[Mapping[str, str]], bo
 
 
 def _parts(text: str) -> list[str]:
-    """What stands between the “and”s of a condition; one within quotation marks, or that leads to no other condition, is a word like any other."""
+    """The parts between the “and”s of a condition; one within quotation marks, or that leads to no other condition, is a word like any other."""
     parts: list[str] = []
     for piece in re.split(r"\band\b", text):
         whole = not parts or (_ONE.fullmatch(piece) is not None and parts[-1].count('"') % 2 == 0 and parts[-1].count("“") == parts[-1].count("”"))

@@ -104,7 +104,7 @@ class TakeState(NamedTuple):
 
 
 def status_of(row: SheetRow, takes: Sequence[TakeState]) -> str:
-    """What stands in the column status: what a person set, until it is sent; then what its takes come to, the least finished first."""
+    """What is in the column status: what a person set, until it is sent; then what its takes come to, the least finished first."""
     if not takes:
         return row.status
     states = [take.state for take in takes]

@@ -187,7 +187,7 @@ def _wrong(business: Business, file: TomlFile, source: str) -> list[Mistake]:
             names = [one.name for one in have]
             for name in getattr(offer, key):
                 if name not in names:
-                    wrong(("offer", i, key), f"there is no {key} “{name}”", perhaps(name, names, f"there are {', '.join(names) or 'none'}"))
+                    wrong(("offer", i, key), f"no {key} is called “{name}”", perhaps(name, names, f"there are {', '.join(names) or 'none'}"))
     for table in ("offer", "audience", "season", "place"):
         names = [one.name for one in getattr(business, table)]
         for i, name in enumerate(names):

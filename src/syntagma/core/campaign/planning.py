@@ -35,7 +35,7 @@ class Kind(NamedTuple):
 
 
 class Piece(NamedTuple):
-    """One piece: what kind, for what (by subject), where shown, by which formula and fills, why, how urgent, how many pictures. `id` stays while that stays."""
+    """One piece: what kind, for what (by subject), where shown, the formula and fills, why, how urgent, how many pictures. `id` stays while that stays."""
 
     id: str
     kind: str
@@ -185,7 +185,7 @@ def _fill(text: str, subjects: Mapping[str, Any]) -> str:
 
 
 def _urgent(kind: Kind, subjects: Mapping[str, Any]) -> int:
-    """How urgent a piece is: what is new comes earlier, and what stands first in the file before what stands behind it."""
+    """How urgent a piece is: what is new comes earlier, and in the order of the file."""
     offer, business = subjects.get("offer"), subjects["business"]
     if offer is None:
         return kind.priority

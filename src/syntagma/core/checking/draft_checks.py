@@ -1,4 +1,4 @@
-"""Checks: what there is to say of a prompt before it is paid for."""
+"""Checks: what can be said of a prompt before it is paid for."""
 
 import re
 from collections.abc import Iterable, Mapping, Sequence
@@ -112,7 +112,7 @@ def against_findings(text: str, negative: Iterable[str]) -> list[Finding]:
 
 
 def reach_findings(profile: Profile, labels: Sequence[str]) -> list[Finding]:
-    """What must stay and stands where the model hardly listens."""
+    """What must stay, in a place that the model hardly heeds."""
     if not labels:
         return []
     message = f"after the first {profile.limits.reach} words, where {profile.name} pays less attention: {', '.join(labels)}"
@@ -130,7 +130,7 @@ def contradictions(terms: Sequence[Term], vocabulary: Vocabulary) -> list[Findin
 
 
 def phrase_findings(phrase: Phrase, following: Phrase | None, fills: Mapping[str, Fill | None], text: str) -> list[Finding]:
-    """What there is to say of one phrase, written as `text`: `following` is the line joined to it with ~, if one is."""
+    """What can be said of one phrase, written as `text`: `following` is the line joined to it with ~, if one is."""
     found = text_findings(text)
     groups = list(phrase.groups())
     for name in phrase.slots:

@@ -41,7 +41,7 @@ class Finished(NamedTuple):
 
 
 def findings(profile: Profile, prompt: Finished, known: Mapping[str, Known] = {}) -> list[Finding]:
-    """Everything that there is to say of a finished prompt on a model, the contradictions of its terms apart."""
+    """Everything that can be said of a finished prompt on a model, the contradictions of its terms apart."""
     found = found_in(profile, prompt.text)
     said, body = _parameters(profile, prompt, found)
     every = limit_findings(profile, body, prompt.negative)
@@ -72,7 +72,7 @@ def findings(profile: Profile, prompt: Finished, known: Mapping[str, Known] = {}
 
 
 def _parameters(profile: Profile, prompt: Finished, found: Sequence[Found]) -> tuple[list[Finding], str]:
-    """What there is to say of parameters in the text and beside it; and the text without those that stand behind it."""
+    """What can be said of parameters in the text and beside it; and the text without those that come after it."""
     text, said = prompt.text, []
     tail = len(text)
     for one in reversed(found):
@@ -115,7 +115,7 @@ def _parameters(profile: Profile, prompt: Finished, found: Sequence[Found]) -> t
 
 
 def _marks(profile: Profile) -> set[str]:
-    """The signs by which a model knows a parameter: what stands before the first letter of each."""
+    """The signs that mark a parameter for a model: what comes before the first letter of each."""
     found = {re.match(r"[^\w\s{]*", p.write)[0] for p in profile.parameter.values() if p.write}
     return {mark for mark in found if mark}
 
@@ -228,7 +228,7 @@ def _sound(profile: Profile, text: str, parameters: Mapping[str, object]) -> lis
 
 def mended(profile: Profile, text: str) -> str:
     """The text with everything mended whose remedy is sure: articles, doubled words, commas and spaces that stumble, a tag or a
-    parameter that stands twice in the same words, refused words that have a gentler one."""
+    parameter that appears twice in the same words, refused words that have a gentler one."""
     if profile.register == "nested":
         return text
     text = gentler(profile.refused, text)

@@ -12,7 +12,7 @@ MOST = 4  # levels of one set; a larger one would need five axes that speak of o
 
 
 class Agreement:
-    """What stands in every member, by seat, and what each level adds to it."""
+    """What is in every member, by seat, and what each level adds to it."""
 
     def __init__(
         self,

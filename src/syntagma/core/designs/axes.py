@@ -14,13 +14,13 @@ KINDS = ("parameter", "stress", "model", "look", "theme", "detail", "order")  # 
 
 
 class Setting(NamedTuple):
-    """A level of an axis that is no slot: what is set (a parameter, a weight, the model, looks) and to what, as typed."""
+    """A level of an axis that is not a slot: what is set (a parameter, a weight, the model, looks) and to what, as typed."""
 
     kind: str
     name: str
     value: str
 
-    __eq__, __hash__ = object.__eq__, object.__hash__  # levels are told apart by identity
+    __eq__, __hash__ = object.__eq__, object.__hash__  # levels are distinguished by identity
 
     @property
     def shown(self) -> str:
@@ -28,11 +28,11 @@ class Setting(NamedTuple):
 
 
 class Together(NamedTuple):
-    """A level of an axis of several slots that move together: what stands in each."""
+    """A level of an axis of several slots that move together: what is in each."""
 
     fills: tuple[Fill | None, ...]
 
-    __eq__, __hash__ = object.__eq__, object.__hash__  # levels are told apart by identity
+    __eq__, __hash__ = object.__eq__, object.__hash__  # levels are distinguished by identity
 
     @property
     def shown(self) -> str:
@@ -49,7 +49,7 @@ Combination = tuple[Level, ...]
 
 class Axis(NamedTuple):
     """One thing that varies: a slot, several that move together (their names joined by +), or with `kind` something else. The first level is the baseline's; None is a blank. `shown`: it
-    stands in the text, so its terms may contradict others; not so in negative text. `weights`: how likely a draw takes each."""
+    is in the text, so its terms may contradict others; not so in negative text. `weights`: how likely a draw takes each."""
 
     slot: str
     position: int
@@ -59,7 +59,7 @@ class Axis(NamedTuple):
 
     @property
     def slots(self) -> tuple[str, ...]:
-        """The slots that vary; none for an axis that is no slot."""
+        """The slots that vary; none for an axis that is not a slot."""
         return () if self.kind else tuple(self.slot.split("+"))
 
     def label(self, level: int) -> str:

@@ -26,7 +26,7 @@ _HOW = "write “never A with B”, “if AXIS is A then AXIS is B or C”, or �
 
 
 class Named(NamedTuple):
-    """What rules can speak of: for each axis its name and for each level the names and #tags by which it is known; and the same
+    """What rules can speak of: for each axis its name and for each level its names and #tags; and the same
     for what is fixed."""
 
     axes: Sequence[str]
@@ -188,7 +188,7 @@ class _RuleReader:
 
 
 def _nogoods(sides: Sequence[Sequence[Literal]]) -> Iterator[frozenset[Literal]]:
-    """One of each side together, where they stand on different axes; what is fixed always stands."""
+    """One of each side together, where they stand on different axes; what is fixed is always there."""
     for together in product(*sides):
         literals = frozenset(literal for literal in together if literal[0] != FIXED)
         if len({axis for axis, _ in literals}) == len(literals):
@@ -197,7 +197,7 @@ def _nogoods(sides: Sequence[Sequence[Literal]]) -> Iterator[frozenset[Literal]]
 
 def cause(levels: Sequence[int], rules: Sequence[Rule]) -> list[Rule]:
     """The smallest set of rules found that together leave no row; nothing where some row is left. Rule after rule is left out for
-    good where the contradiction stands without it."""
+    good where the contradiction exists without it."""
     if _has_row(levels, rules):
         return []
     kept = list(rules)

@@ -36,7 +36,7 @@ class Mistake(NamedTuple):
         if not self.text.strip():
             return f"{head}\n  {self.remedy}"
         number, text, column = f"{self.line:>5} | ", self.text, self.column
-        if len(text) > WIDEST:  # only what stands round the place
+        if len(text) > WIDEST:  # only what surrounds the place
             start = max(0, column - 1 - WIDEST // 2)
             text, column = f"{'…' if start else ''}{text[start : start + WIDEST]}…", column - start + (start > 0)
         pad = "".join("\t" if c == "\t" else " " for c in text[: column - 1])

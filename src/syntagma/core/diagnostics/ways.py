@@ -1,4 +1,4 @@
-"""How a person comes to something: the core says what is to be done, whoever is in front of it says by which call (`use`)."""
+"""How a person comes to something: the core says what to do; its caller names the command for it (`use`)."""
 
 from collections.abc import Mapping
 

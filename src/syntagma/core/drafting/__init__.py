@@ -1,1 +1,1 @@
-"""A formula and its fills into a draft: fills, the order of phrases, sound, what stands round the content."""
+"""A formula and its fills into a draft: fills, the order of phrases, sound, what surrounds the content."""

@@ -208,7 +208,7 @@ class _Layout:
 
     def _branch(self, branch: Branch) -> list:
         inner = _Layout(self.fills)
-        inner.survived = True  # what it begins with is judged by what stands before the brace
+        inner.survived = True  # what it begins with is judged by what comes before the brace
         inner.run(branch.tokens)
         return inner.parts
 

@@ -1,4 +1,4 @@
-"""What stands in a slot: terms, free text, lists, counts. Text given becomes a Fill once, and is used many times."""
+"""What is in a slot: terms, free text, lists, counts. Text given becomes a Fill once, and is used many times."""
 
 import re
 import unicodedata
@@ -44,7 +44,7 @@ class Item(NamedTuple):
 
 
 class Fill(NamedTuple):
-    """What stands in one slot: the text as given, and its items. `count` where the slot counts."""
+    """What is in one slot: the text as given, and its items. `count` where the slot counts."""
 
     given: str | tuple[str, ...]
     items: tuple[Item, ...]
@@ -63,7 +63,7 @@ class Fill(NamedTuple):
 
 
 def stands(condition: Condition, fill: Fill | None) -> bool:
-    """Does a phrase stand that waits for this? What a person writes in their own words may be anything: it stands, but that people are
+    """Does this fill switch a conditional phrase on? What a person writes in their own words may be anything: it counts, but that people are
     known by their nouns."""
     if fill is None:
         return condition.negated
@@ -138,7 +138,7 @@ def fill_of(rule: SlotRule, given: Given, vocabulary: Vocabulary) -> Fill | None
 
 
 def known_fill(rule: SlotRule, given: str, known: "Mapping[str, Known]", profile: "Profile") -> Fill:
-    """The fill that calls someone known by @name: in the model's own writing where a reference stands in place of words, else in
+    """The fill that calls someone known by @name: in the model's own writing where a reference replaces words, else in
     words. Raises BadFills where nobody is known by it."""
     from syntagma.core.models.references import reference_for, written_reference
 

@@ -10,7 +10,7 @@ FREE_ORDER = ("tags", "labelled", "nested")  # registers in which a phrase reads
 
 
 def arranged(formula: Formula, profile: Profile, forward: bool = False) -> tuple[tuple[Phrase, ...], tuple[Phrase, ...]]:
-    """(The phrases as they stand on this model, those left out since it makes no sound). `forward` brings what must stay to
+    """(The phrases as they are on this model, those left out since it makes no sound). `forward` brings what must stay to
     the front, where the formula allows it."""
     rules = {rule.name: rule for rule in formula.slots}
     silent = tuple(p for p in formula.phrases if profile.silent and sound_of(p, rules))

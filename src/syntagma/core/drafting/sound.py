@@ -59,7 +59,7 @@ def _marked(glue: str, opening: bool) -> list[Glue | PairMark]:
 
 
 def _speech(laid: DraftPhrase, rules: Mapping[str, SlotRule]) -> dict[str, list]:
-    """Who speaks, how, and what: the first noun before the quotation that is no voice, the others, and what stands in it."""
+    """Who speaks, how, and what: the first noun before the quotation that is not a voice, the others, and what is in it."""
     who: list[Noun] = []
     how: list[Noun] = []
     words: list[Glue | Noun] = []
@@ -84,7 +84,7 @@ def spoken_words(text: str) -> int:
 
 
 def pace_findings(words: int, seconds: float, pace: float) -> list[Finding]:
-    """What there is to say of so many spoken words in a clip of so many seconds."""
+    """What can be said of so many spoken words in a clip of so many seconds."""
     if not words:
         return []
     takes = words / pace

@@ -1,6 +1,6 @@
-"""What stands round the text of a prompt on one model: opening and closing words, references, negative text, parameters.
+"""What surrounds the text of a prompt on one model: opening and closing words, references, negative text, parameters.
 
-Surroundings are made once for a writer; `around` gives, for the fills of one prompt, what stands before and behind its text, its
+Surroundings are made once for a writer; `around` gives, for the fills of one prompt, what comes before and after its text, its
 parameters, its references, and the negative text that has a field of its own.
 """
 
@@ -18,8 +18,8 @@ from syntagma.core.models.references import Known, Reference, reference_for, ref
 
 
 class Around(NamedTuple):
-    """What stands round one prompt. `before` and `behind` belong to the words of the text; `after` is what follows them and is no
-    part of them (parameters, references); `front` stands before everything."""
+    """What surrounds one prompt. `before` and `behind` belong to the words of the text; `after` is what follows them and is not
+    part of them (parameters, references); `front` comes before everything."""
 
     front: str = ""
     before: str = ""
@@ -32,7 +32,7 @@ class Around(NamedTuple):
 
 
 class Surroundings:
-    """Finds what stands round the prompts of one formula for one model. `asked` are the person's parameters, `references` theirs too;
+    """Finds what surrounds the prompts of one formula for one model. `asked` are the person's parameters, `references` theirs too;
     `known` those who can be called by name; `controlled`: the prompt belongs to a family in which nothing else may change."""
 
     def __init__(
@@ -44,7 +44,7 @@ class Surroundings:
         self.references, self.known = (*own, *references), known
         self.rules: tuple[SlotRule, ...] = formula.slots
         self.menus = {rule.name: found for rule in self.rules if (found := self._menus(rule.facet))}
-        self.standing: list[Finding] = []  # what there is to say whatever is filled
+        self.standing: list[Finding] = []  # what can be said whatever is filled
         if profile.rewriting and profile.rewriting.happens:
             self._rewriting(controlled)
         if profile.silent and (asked.get("sound") in (True, "true", "on")):
@@ -93,7 +93,7 @@ class Surroundings:
         return next((menu.terms[f"#{tag}"] for tag in tags if f"#{tag}" in menu.terms), None)
 
     def around(self, fills: Mapping[str, Fill | None], negative: Sequence[str]) -> Around:
-        """What stands round the prompt with these fills, kept while they are the same."""
+        """What surrounds the prompt with these fills, kept while they are the same."""
         key = (
             tuple(negative),
             tuple(fills.get(slot) for slot in self.menus),

@@ -1,4 +1,4 @@
-"""A wish without what stands round it and beside it: who asks and thanks, what is to be kept out, the ratio, how long, how many, weights; typing errors put right.
+"""A wish without what surrounds it and beside it: who asks and thanks, what is to be kept out, the ratio, how long, how many, weights; typing errors put right.
 
 What is taken off is kept beside the text (`Cleaned`); of the words that are left none is changed but those that were mistyped.
 """
@@ -56,7 +56,7 @@ class Cleaner:
         self._undenied = re.compile(rf"^(?:{one_of(words['no_denial'])})\b", re.I)
 
     def clean(self, wish: str, profiles: Iterable[Profile] = ()) -> Cleaned:
-        """The wish on its own; what stands in the notation of `profiles` is taken off, too. A blank one comes back as it is."""
+        """The wish on its own; what is in the notation of `profiles` is taken off, too. A blank one comes back as it is."""
         text, given, weights, negative = bare(wish, profiles)
         remarks: list[str] = []
         framed = self.framing.off(self._mended(_one_line(sewn(text)), remarks))
@@ -147,7 +147,7 @@ class Cleaner:
             edits.append(Edit(item.start + len(words), item.stop))
 
     def _within(self, text: str, parameters: dict[str, Any]) -> str:
-        """Settings within what is left: a ratio that stands among words, how long a clip is to be."""
+        """Settings within what is left: a ratio among words, how long a clip is to be."""
         if (match := LONG.search(text)) and "seconds" not in parameters:
             parameters["seconds"] = number(match[1])
             text = text[: match.start()] + text[match.end() :]

@@ -1,4 +1,4 @@
-"""Edits on a text: each puts other words, or none, in the place of a stretch; everything else stays as it stands."""
+"""Edits on a text: each puts other words, or none, in the place of a stretch; everything else stays as it is."""
 
 import re
 from collections.abc import Iterable, Sequence
@@ -8,7 +8,7 @@ from typing import NamedTuple
 from syntagma.core.notation.late_regex import regex
 
 _QUOTED = regex(r"\"[^\"\n]*\"|“[^”\n]*”|(?<![\w’'])'(?=\S)[^\n]{1,300}?(?<=\S)'(?![\w’'])|(?<![\w’'])‘[^‘’\n]{1,300}(?:’\w[^‘’\n]{0,300}){0,8}’(?!\w)")
-SEAM, _SEAMS = "\0", regex(r"(?<![\s,;.!?…\0])[\s,;.!?…]*+\0[\s,;.!?…\0]*")  # stands where something was taken out
+SEAM, _SEAMS = "\0", regex(r"(?<![\s,;.!?…\0])[\s,;.!?…]*+\0[\s,;.!?…\0]*")  # marks where something was removed
 _CLOSING = {"(": ")", "[": "]", "{": "}"}
 
 

@@ -29,7 +29,7 @@ _ONE = frozenset("a an some one two three four five something".split())
 
 
 class Word(NamedTuple):
-    """A word or a mark of a wish, and where it stands."""
+    """A word or a mark of a wish, and where it is."""
 
     text: str
     start: int
@@ -107,7 +107,7 @@ def _speaks(word: str) -> bool:
 
 
 class Frames:
-    """Finds what stands round a wish. `scorer`: the weights of the features of a choice (one label); `known`: words that frames are often made of."""
+    """Finds what surrounds a wish. `scorer`: the weights of the features of a choice (one label); `known`: words that frames are often made of."""
 
     def __init__(self, scorer: Scorer, known: frozenset[str]):
         self.scorer, self.known = scorer, known
@@ -124,7 +124,7 @@ class Frames:
         return {_class(word.text) for word in words_of(wish) if word.text[0].isalnum()} <= {"speaker", "request", "modal", "polite", "determiner", "joint"}
 
     def _asks_for_another(self, words: Sequence[Word], frame: range) -> bool:
-        """Is a thing asked for in a sentence of its own, after somebody told of themselves: "My grandson loves trucks. Could you make a …"? Then nothing of what was told before is seen."""
+        """Is a thing asked for in a sentence of its own, after somebody spoke about themselves: "My grandson loves trucks. Could you make a …"? Then nothing said before is part of the picture."""
         before = [word.text for word in words[: frame.start]]
         after = words[frame.stop].text if frame.stop < len(words) else ""
         asked = [_class(words[n].text) for n in frame]

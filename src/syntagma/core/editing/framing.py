@@ -1,4 +1,4 @@
-"""What stands round a wish: who greets, asks and thanks; and what that says (draw me: a drawing; a ten second clip of: it moves, ten seconds)."""
+"""What surrounds a wish: who greets, asks and thanks; and what that says (draw me: a drawing; a ten second clip of: it moves, ten seconds)."""
 
 import re
 from collections.abc import Iterable, Mapping
@@ -19,7 +19,7 @@ _LOOKS = regex(
 _MADE_OF = r"(?:clip|video|loop|film|animation|movie|picture|image|photo|photograph|shot|wallpaper|poster|drawing|illustration|painting)\b"
 _EARLY = regex(rf"((?:(?:a|an|the|some|one) )?)((?:[\w:.×-]{{1,30}},? ){{1,5}}?)(?=(?:[\w-]{{1,30}} ){{0,2}}?{_MADE_OF})", re.I)
 _SETTING = regex(r"([\w:.× ]{2,20}?)(?:, ?|: ?(?=[^\d\s]))(?=\S)")  # "8 sec, vertical: …"
-_SENTENCE = "\1"  # stands where a frame was that began a sentence
+_SENTENCE = "\1"  # marks where a frame began a sentence
 _SHAPES = ("vertical", "square", "widescreen", "horizontal")
 
 
@@ -83,7 +83,7 @@ class Framing:
         return found._replace(text=text[:1].upper() + text[1:] if text != wish and wish[:1].isupper() else text, parameters=parameters)
 
     def _unframed(self, text: str) -> tuple[str, list[str]]:
-        """A text without what stands round it, and that."""
+        """A text without what surrounds it, and that."""
         stretches = self.frames.found(text)
         if not stretches:
             return text, []
@@ -95,7 +95,7 @@ class Framing:
         return re.sub(r"\?(?= \w)", lambda mark: "?" if within(quoted, mark.start()) else ",", left), framed
 
     def _early_settings(self, text: str, parameters: dict[str, Any]) -> str:
-        """Settings that stand before the name of the picture: "a 16:9 picture of", "a vertical clip of", "a five second loop"."""
+        """Settings that come before the name of the picture: "a 16:9 picture of", "a vertical clip of", "a five second loop"."""
         for words, said in self.words["ratios"].items():
             if words.startswith("for ") and (found := re.match(rf"(.{{0,30}}?) {words}(?=[:,])", text, re.I)):
                 parameters["ratio"] = said

@@ -1,4 +1,4 @@
-"""How a guest of a formula is led to in a sentence, by its head noun ("with a shallow depth of field"), and where it stands: at its facet's home, before the closing words."""
+"""How a guest of a formula is led to in a sentence, by its head noun ("with a shallow depth of field"), and where it is: at its facet's home, before the closing words."""
 
 import tomllib
 from collections.abc import Mapping, Sequence, Set
@@ -44,7 +44,7 @@ class Joins:
 
 
 def home_of(formula: Formula, facet: str, traits: Mapping[str, Traits]) -> int:
-    """Where in the lines of a formula a guest of a facet stands: behind the last phrase whose slots have their home no later; never before what it leads with, nor between
+    """Where in the lines of a formula a guest of a facet goes: after the last phrase whose slots have their home no later; never before what it leads with, nor between
     phrases that hang together, nor behind its closing words."""
     shown = {n: line for n, line in enumerate(formula.lines) if isinstance(line, Phrase) and not line.negative}
     slots = [n for n, line in shown.items() if line.slots]
@@ -58,7 +58,7 @@ def home_of(formula: Formula, facet: str, traits: Mapping[str, Traits]) -> int:
     def latest(n: int) -> int:
         return max((order.get(traits[facets[slot]].home, 0) for slot in shown[n].slots if facets.get(slot) in traits), default=0)
 
-    leading = order[HOMES[1]] if order[HOMES[1]] < own < len(order) else -1  # a shot size that stands behind the light draws no action there
+    leading = order[HOMES[1]] if order[HOMES[1]] < own < len(order) else -1  # a shot size that comes after the light draws no action there
     at = next((n for n in reversed(slots) if leading < latest(n) <= own), slots[0])
     at = max(at, slots[0])
     while (after := next((n for n in shown if n > at), None)) is not None and shown[after].joined:

@@ -49,7 +49,7 @@ def features(text: str, reading: Reading, known: KindWords) -> Iterator[str]:
     words = _stems(unquoted := _unquoted(text))
     yield from (f"w={word}" for word in words[:BEGUN])
     if sum(word in _TOLD or word.endswith("ed") for word in words) > 1:
-        yield "told"  # a story is told; a clip happens
+        yield "told"  # a story is reported; a clip happens
     begun = _stems(re.split(r"[,;.:!?]", _unquoted(reading.text), maxsplit=1)[0])
     for at, kind in known.named(begun):
         yield f"h={kind}"

@@ -29,7 +29,7 @@ SURE = 0.5  # how sure it must be what an item is before it goes into a slot
 LISTED = 0.4  # and before it counts as an item of a list in a sentence of its own
 WHOLE = 0.8  # how much of an item's letters a part has that is all of it
 KINDS = frozenset("genre medium design-style".split())  # facets that say what kind of picture it is
-_LEADING = frozenset("genre medium design-style shot-size camera-angle camera-move camera-rig".split())  # what may stand before the core
+_LEADING = frozenset("genre medium design-style shot-size camera-angle camera-move camera-rig".split())  # what may come before the core
 _BESIDE = frozenset("action pose expression wardrobe material creature-feature setting weather hour background".split())  # what is said of the core right behind it
 _GENERIC = frozenset("picture photo photograph image shot video clip".split())
 _GOES_ON = regex(r"^(?:and|but|then|while|as|so|or|where|which|who|whose|that|until|till|when|after|before|because|with|without|its|though)\b", re.I)
@@ -44,11 +44,11 @@ _HANGS = regex(r"^(?:some|any|every|no)\w*\b|(?<![\w-])(?:on|off|in|out|up|down|
 _SOMEWHERE = regex(r"\b(?:in|on|at|under|beside|inside|along|across|through|behind|near|by|over|against|outside|between|among) (?:an?|the|his|her|their|its|my|our)\b", re.I)
 _SAYS = regex(r"^(?:he|she|they|it|i|we|you) \w", re.I)  # begins a sentence: "he says: …"
 _LEADS = frozenset("a an the in on at of with by from seen lit and its".split())
-_NO_GROUP = regex(r"^(?:(?:the )?(?:camera|lens|shot|frame|view)\b|(?:i|you|he|she|it|we|they|there|this|that|these|those|here|how|what|why|where|when|who|if|as|let|for|including|with|without)\b|[/-])", re.I)  # what can't stand behind "of"
+_NO_GROUP = regex(r"^(?:(?:the )?(?:camera|lens|shot|frame|view)\b|(?:i|you|he|she|it|we|they|there|this|that|these|those|here|how|what|why|where|when|who|if|as|let|for|including|with|without)\b|[/-])", re.I)  # what can't come after "of"
 
 
 class Stretch(NamedTuple):
-    """An item, or several that belong together, or a whole sentence: where it stands, its words, its parts; `sentence`: it stays one, with its end; `beside`: it goes on right
+    """An item, or several that belong together, or a whole sentence: where it is, its words, its parts; `sentence`: it stays one, with its end; `beside`: it goes on right
     behind the core ("crying, in a hat of tin")."""
 
     start: int
@@ -206,7 +206,7 @@ class _Placing:
         return bool(slot)
 
     def _as_group(self, words: str, core: Stretch) -> str | None:
-        """The core as it stands behind "of": "a trucker stirs his coffee" as "a trucker stirring his coffee"; None where it can't be told how."""
+        """The core as it is behind "of": "a trucker stirs his coffee" as "a trucker stirring his coffee"; None where it can't be determined how."""
         words = words if core.parts and core.parts[0].build == NAMED else lowered(words)
         if _NO_GROUP.match(words):
             return None
@@ -293,7 +293,7 @@ class _Placing:
         return set(normal(english.split_determiner(words)[1]).split()) <= set(self.formula.name.split("-"))
 
     def _spoken(self, one: Stretch) -> bool:
-        """A line that is said, in the slot that stands in quotation marks; who says it stays where it has words of its own."""
+        """A line that is said, in the slot that is in quotation marks; who says it stays where it has words of its own."""
         piece = next((piece for piece in one.parts if piece.facet == "speech"), None)
         slot = next((name for name in self.spoken if name in self.rules and name not in self.several and name not in self.taken), None)
         before = one.text[: max(0, piece.start - one.start)] if piece else ""

@@ -23,7 +23,7 @@ COUNT = regex(rf"^(?:in |with |give me |make )?({_NUMBER}) (?:different )?(?:ver
 COUNTED = regex(rf"^({_NUMBER}) (?:different )?(?:versions?|variations?|variants?|options?|alternatives?|takes?|images|pictures|photos) of (?=\w)", re.I)
 
 class Bare(NamedTuple):
-    """A text without what stands in notation: its words, with a SEAM where something was taken out; parameters and weights by name or words, and what it keeps out."""
+    """A text without what is in notation: its words, with a SEAM where something was taken out; parameters and weights by name or words, and what it keeps out."""
 
     text: str
     parameters: dict[str, str]
@@ -32,7 +32,7 @@ class Bare(NamedTuple):
 
 
 def bare(text: str, profiles: Iterable[Profile] = ()) -> Bare:
-    """Take off what stands in notation, of the models of `profiles` or of other hands: options, settings, weights, what is kept out by a label. A word with one hyphen before it and no number behind it is none of these."""
+    """Take off what is in notation, of the models of `profiles` or of other hands: options, settings, weights, what is kept out by a label. A word with one hyphen before it and no number behind it is none of these."""
     kept: list[str] = []
     found = Bare("", {}, {}, [])
     for region in outside(text, profiles).regions:

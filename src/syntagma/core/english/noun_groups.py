@@ -1,5 +1,5 @@
 """The parts of a noun group: what leads it (determiner, preposition), where its head ends, whether it can be counted; its plural, in which
-the head takes the plural and what stands behind it stays."""
+the head takes the plural and what comes after it stays."""
 
 import re
 from functools import lru_cache
@@ -98,7 +98,7 @@ def _adverb(found: list[re.Match], i: int) -> bool:
 
 
 def _closes(found: list[re.Match], i: int, text: str) -> bool:
-    """A comma between modifiers ("an eerie, fog-bound launch") is not an end of the group; one behind the head is."""
+    """A comma between modifiers ("an eerie, fog-bound launch") is not an end of the group; one after the head is."""
     rest = [m.group().lower() for m in found[i:]]
     return rest[0] in w.DETERMINERS or rest[0] in w.PREPOSITIONS or rest[0].endswith("ing") or len(rest) > 3
 

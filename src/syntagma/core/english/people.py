@@ -1,4 +1,4 @@
-"""Nouns of people, and the endings by which they are known."""
+"""Nouns of people, and their typical endings."""
 
 from syntagma.core.notation.late_regex import regex
 

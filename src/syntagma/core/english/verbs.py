@@ -128,7 +128,7 @@ _AMBIENT = _set(
     "hum drum tick creak murmur crackle toll patter rumble buzz whir drip chatter roar lap echo drone gurgle babble whine"
 )
 AMBIENT_VERBS = _AMBIENT | {third(base) for base in _AMBIENT}
-# Participles that stand before a noun and describe it; others say what is done to it.
+# Participles that come before a noun and describe it; others say what is done to it.
 DESCRIBING = _set("""falling glowing leading gathering drifting flickering rolling rising setting burning smoking breaking towering flying floating blazing shining
     swirling buzzing dripping crumbling growing moving running winding sweeping flowing striking stunning overhanging driving blowing fading lingering
     shimmering sparkling twinkling dazzling blinding glaring howling raging passing weeping sleeping dancing dying living standing hanging peeling

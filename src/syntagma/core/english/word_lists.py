@@ -24,7 +24,7 @@ AFTER_NOUNS = _set(
     """asleep awake alone alight ablaze adrift afloat aground aloft ashore astern ahead away apart aglow abed afoot
     agape asunder akin alike alive overhead underfoot indoors outdoors upstairs downstairs underwater"""
 )
-# Adverbs and adjectives that stand behind a noun when they come last: "a door left open", "a hare sitting tall".
+# Adverbs and adjectives that come after a noun when they come last: "a door left open", "a hare sitting tall".
 TRAILING = _set("open shut ajar tall low high wide far up down away above below straight upright off")
 # Prepositions that are adjectives as well ("a round tower"): prepositions only before a determiner.
 ALSO_ADJECTIVES = _set("round near past inside outside opposite")

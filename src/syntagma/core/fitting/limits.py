@@ -24,13 +24,13 @@ class TooLong(Exception):
 
 
 class Room(NamedTuple):
-    """What a text has to fit into: each limit with what is used of it already, by all that stands round the text, and what
+    """What a text has to fit into: each limit with what is used of it already, by all that surrounds the text, and what
     turns the text into what that limit counts."""
 
     limits: tuple[tuple[Limit, int, Callable[[str], str] | None], ...]
 
     def used(self, parts: Sequence[str]) -> list[int]:
-        """How much of each limit a text takes, with what stands round it."""
+        """How much of each limit a text takes, with what surrounds it."""
         return [
             around + (limit.used(parts) if made is None else limit.count(made("".join(parts))))
             for limit, around, made in self.limits

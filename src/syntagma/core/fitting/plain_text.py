@@ -1,5 +1,5 @@
-"""Finished text into a model's limits, with no formula to say what matters: what stands in front is kept, thoughts go from the
-end, then words; what stands behind the text as parameters stays."""
+"""Finished text into a model's limits, with no formula to say what matters: what is in front is kept, thoughts go from the
+end, then words; what comes after the text as parameters stays."""
 
 import re
 from bisect import bisect_left

@@ -1,7 +1,7 @@
 """A formula compiled into one table for a form: every term in each form that the formula wants of it, every phrase as a template for each of its
 slots being filled or blank. Two small interpreters (a spreadsheet's formulas, a page's script) put the pieces together, in prose without a model.
 
-The pieces come from the realiser itself, which is given probes in the place of fills: what it does with them stands in the table.
+The pieces come from the realiser itself, which is given probes in the place of fills: what it does with them is in the table.
 """
 
 from collections.abc import Mapping, Sequence
@@ -18,7 +18,7 @@ from syntagma.core.realising.prose import prose_pieces
 from syntagma.core.realising.text_pieces import joined
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 
-COUNT = "¤"  # stands for the number in what leads a counted noun
+COUNT = "¤"  # represents the number in what leads a counted noun
 MANY = 1357  # a number that is written in digits, and found again
 MOST_HEADS = 6  # in one phrase: its templates are two to the power of them
 YOO = ("uni", "use", "usu", "uto", "eur", "euc", "ewe", "one", "onc", "ura", "uro")  # written with a vowel, said without one
@@ -32,7 +32,7 @@ class Uncompilable(ValueError):
 
 class Field(NamedTuple):
     """One thing that is asked: a slot. `names` are all the terms of its facet, the first `offered` of them for choosing; `columns` hold for each
-    term what stands at its index. `places` is how many it may take."""
+    term what is at its index. `places` is how many it may take."""
 
     slot: str
     ask: str
@@ -82,7 +82,7 @@ class Template(NamedTuple):
 
 
 class Waits(NamedTuple):
-    """When a phrase stands: the slot, the column that says so of a term ("1" where it does), and what holds of words of one's own and of a blank."""
+    """When a phrase applies: the slot, the column that says so of a term ("1" where it does), and what holds of words of one's own and of a blank."""
 
     slot: str
     column: str
@@ -231,7 +231,7 @@ class _Compiler:
 
     @staticmethod
     def _stretches(parts: Sequence[Glue | PairMark | Noun], number: int, stopped: int) -> list[str]:
-        """The words between the probes, and before and behind them; the probe `stopped` ends in a stop of its own."""
+        """The words between the probes, and before and after them; the probe `stopped` ends in a stop of its own."""
         at = 0
         probed: list[Glue | PairMark | Noun] = []
         for part in parts:

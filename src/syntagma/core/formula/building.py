@@ -8,7 +8,7 @@ from syntagma.core.formula.phrase_body import BodyReader
 from syntagma.core.formula.printing import write_formula
 from syntagma.core.formula.tree import FixedText, Formula, Group, Head, Node, Phrase, SlotRule, Word
 
-NOWHERE = Span(0, 0)  # what was built stands in no file
+NOWHERE = Span(0, 0)  # what was built is in no file
 
 
 def escaped(words: str) -> str:

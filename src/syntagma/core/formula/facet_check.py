@@ -56,7 +56,7 @@ def check_formula(formula: Formula, vocabulary: Vocabulary) -> tuple[list[Mistak
 
 
 def unguarded_words(formula: Formula) -> list[Finding]:
-    """Remarks on fixed words behind the slots that no condition stands for: picks may go against them."""
+    """Remarks on fixed words behind the slots that no condition represents: picks may go against them."""
     if formula.head.worlds or formula.is_look:
         return []
     last = max((i for i, phrase in enumerate(formula.phrases) if phrase.slots), default=-1)

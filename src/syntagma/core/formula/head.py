@@ -17,7 +17,7 @@ SLOT_KEYS = ("facet", "need", "default", "take", "only", "never", "number", "abo
 
 
 def read_head(source: str, text: str, at: int, start: int, stop: int, end: int) -> tuple[Head, list[Mistake]]:
-    """Read the TOML that stands at `start` to `stop` of `text`; the head with its +++ lines spans `at` to `end`."""
+    """Read the TOML that is at `start` to `stop` of `text`; the head with its +++ lines spans `at` to `end`."""
     return _HeadReader(source, text, at, start, stop, end).read()
 
 

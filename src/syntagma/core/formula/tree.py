@@ -16,7 +16,7 @@ CONTENT = "content"  # the label that, alone on its line, makes a formula a look
 
 
 class FixedText(NamedTuple):
-    """Glue: `raw` as it stands in the file, escapes and all."""
+    """Glue: `raw` as it is in the file, escapes and all."""
 
     raw: str
     span: Span
@@ -61,7 +61,7 @@ class Group(NamedTuple):
 
 
 class Option(NamedTuple):
-    """What stands in braces: it goes when a slot inside it is blank."""
+    """What is in braces: it goes when a slot inside it is blank."""
 
     children: tuple["FixedText | Group", ...]
     span: Span
@@ -141,7 +141,7 @@ class SlotRule(NamedTuple):
 
 
 class Condition(NamedTuple):
-    """When a phrase stands: where `slot` is filled with one of `words` (terms, or #tags), or with `negated` with none of them."""
+    """When a phrase applies: where `slot` is filled with one of `words` (terms, or #tags), or with `negated` with none of them."""
 
     slot: str
     words: tuple[str, ...]

@@ -30,7 +30,7 @@ FLAT = 1e-10
 
 
 class Effect(NamedTuple):
-    """What a choice did against the others of its axis. `low` and `high` bound it (infinite where it can't be told); `chance` is how often so much would
+    """What a choice did against the others of its axis. `low` and `high` bound it (infinite where it can't be determined); `chance` is how often so much would
     come about by chance, on any of the axes; `mean` is the adjusted mean of its prompts, `prompts` and `refused` how many it had; `told`: the data carries the
     claim, all axes and all looks considered."""
 
@@ -185,7 +185,7 @@ class _Solved:
         self.square = float(residual @ residual) / self.freedom if self.freedom else 0.0
 
     def variances(self, weights: np.ndarray) -> np.ndarray:
-        """The variance of each contrast; infinite where it can't be told."""
+        """The variance of each contrast; infinite where it can't be determined."""
         wide = np.hstack([weights, np.zeros((len(weights), self.matrix.shape[1] - self.mains))])
         return np.where(told_apart(self.moment, self.inverse, wide), sum_of(wide, self.inverse) * self.square, np.inf)
 

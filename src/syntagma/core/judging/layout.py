@@ -1,4 +1,4 @@
-"""What a design can tell at all: its model matrix of main effects, its rank, and which effects can't be told from each other.
+"""What a design can tell at all: its model matrix of main effects, its rank, and which effects can't be determined from each other.
 
 Sources: A. C. Atkinson, A. N. Donev and R. D. Tobias, Optimum experimental designs (2007); the alias matrix as in G. E. P. Box and K. B. Wilson, On the
 experimental attainment of optimum conditions, Journal of the Royal Statistical Society B 13 (1951).
@@ -74,7 +74,7 @@ def sum_of(weights: np.ndarray, inverse: np.ndarray) -> np.ndarray:
 
 
 class Alias(NamedTuple):
-    """Two axes, and how much of what one does would be taken for the other's doing (0 to 1; 1: they can't be told apart)."""
+    """Two axes, and how much of what one does would be taken for the other's doing (0 to 1; 1: they can't be distinguished)."""
 
     first: str
     second: str
@@ -82,7 +82,7 @@ class Alias(NamedTuple):
 
 
 class Layout(NamedTuple):
-    """What a design can tell: prompts, columns of main effects, their rank, what is left for the scatter; axes that can't be told at all; pairs of axes
+    """What a design can tell: prompts, columns of main effects, their rank, what is left for the scatter; axes that can't be determined at all; pairs of axes
     that go together; and for each axis the pair of other axes whose joint effect would most be taken for it (axis, first, second, share)."""
 
     prompts: int

@@ -1,4 +1,4 @@
-"""In which order results are judged: a different one for each judge, and some of them twice, so it can be told how steady a judge is."""
+"""In which order results are judged: a different one for each judge, and some of them twice, so it can be determined how steady a judge is."""
 
 from collections.abc import Sequence
 from random import Random
@@ -34,7 +34,7 @@ def pairs_wanted(things: int) -> int:
 
 
 def pair_list(things: int, seed: int) -> list[tuple[int, int]]:
-    """Pairs for a page that nobody answers meanwhile: a ring in a random order, then pairs by chance, each once, sides balanced, one in twenty again with its sides
+    """Pairs for a page, which gets no answers in between: a ring in a random order, then pairs by chance, each once, sides balanced, one in twenty again with its sides
     changed."""
     random = Random(seed)
     order = list(range(things))

@@ -90,13 +90,13 @@ def reliability(found: Strengths) -> float:
 
 
 def enough(things: int, answers: Sequence[Answer], prior: float = PRIOR) -> bool:
-    """May a judge stop: has everything been seen often enough, and are they told apart well?"""
+    """May a judge stop: has everything been seen often enough, and are they distinguished well?"""
     seen = Counter(number for a in answers for number in (a.first, a.second))
     return len(seen) == things > 2 and min(seen.values()) >= LEAST and reliability(strengths(things, answers, prior)) >= ENOUGH
 
 
 def _start(things: int, random: Random) -> list[tuple[int, int]]:
-    """Pairs by which everything hangs together: a ring in a random order."""
+    """Pairs that connect everything: a ring in a random order."""
     order = list(range(things))
     random.shuffle(order)
     return [(order[i], order[(i + 1) % things]) for i in range(things)] if things > 2 else [(order[0], order[1])]
@@ -104,7 +104,7 @@ def _start(things: int, random: Random) -> list[tuple[int, int]]:
 
 def next_pair(things: int, answers: Sequence[Answer], seed: int = 1, prior: float = PRIOR) -> tuple[int, int] | None:
     """The two things to lay side by side next, left and right; None where there are no two that were not asked for both ways round. First a ring in a random
-    order, then the pair that tells most, now and then one by chance or one asked again; whoever stood left more often stands right."""
+    order, then the pair that tells most, now and then one by chance or one asked again; whoever was on the left more often goes right."""
     if things < 2:
         return None
     asked = len(answers)
@@ -154,7 +154,7 @@ def _telling(found: Strengths, answers: Sequence[Answer], said: set[tuple[int, i
 
 
 def _sided(pair: tuple[int, int], answers: Sequence[Answer], said: set[tuple[int, int]]) -> tuple[int, int]:
-    """Which of the two stands left: as it was not asked for yet, else whoever stood right more often."""
+    """Which of the two goes left: the side not asked for yet, else whoever was on the right more often."""
     for way in (pair, pair[::-1]):
         if way in said:
             return way[1], way[0]

@@ -15,7 +15,7 @@ VERDICTS = (SHOWN, MISSING, OVERPOWERING)
 
 
 class Verdict(NamedTuple):
-    """One verdict on a phrase of a picture: `slot` and `phrase`, where it stands in the prompt (0 to 1), its length in words, the picture's rating (nan where it
+    """One verdict on a phrase of a picture: `slot` and `phrase`, where it is in the prompt (0 to 1), its length in words, the picture's rating (nan where it
     has none), and the prompt that made the picture."""
 
     slot: str

@@ -20,7 +20,7 @@ _TRUE, _FALSE = ("true", "yes", "on", "1"), ("false", "no", "off", "0")
 
 
 class Settled(NamedTuple):
-    """The parameters of a prompt: values by name, in the profile's order, and what there is to say of them."""
+    """The parameters of a prompt: values by name, in the profile's order, and what can be said of them."""
 
     values: dict[str, Value]
     findings: list[Finding]
@@ -178,7 +178,7 @@ def _settle_one(profile: Profile, name: str, given: object, hard: bool, values: 
 
 def _between(profile: Profile, values: dict[str, Value], given: set[str], found: list[Finding]) -> None:
     """What parameters require of each other, and what they exclude. A default gives way silently; of two that were given, the
-    later one goes, and that is told."""
+    later one goes, and that is reported."""
     for name in list(values):
         if name not in values or (isinstance(values[name], bool) and not values[name]):
             continue
@@ -257,7 +257,7 @@ def found_in(profile: Profile, text: str) -> list[Found]:
 
 
 def without_parameters(profile: Profile, text: str) -> str:
-    """A text without the parameters that stand behind it, in the model's own spellings."""
+    """A text without the parameters that come after it, in the model's own spellings."""
     end = len(text)
     for one in sorted(found_in(profile, text), key=lambda one: -one.stop):
         if not text[one.stop : end].strip():

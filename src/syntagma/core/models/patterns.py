@@ -26,7 +26,7 @@ def places(pattern: str) -> list[str]:
 
 
 class Hit(NamedTuple):
-    """A place of a text that a pattern wrote: where, and what stands in the pattern's own places, by name: (text, start, stop)."""
+    """A place of a text that a pattern wrote: where, and what is in the pattern's own places, by name: (text, start, stop)."""
 
     start: int
     stop: int
@@ -35,7 +35,7 @@ class Hit(NamedTuple):
 
 class Recogniser:
     """Finds what a pattern writes. `shapes` says what each place looks like, as a regular expression without look-round or references
-    back; what a place carries is optional with it; a place that stands twice has to say the same. `apart`: it stands between spaces, or
+    back; what a place carries is optional with it; a place that appears twice has to say the same. `apart`: it is between spaces, or
     before a comma or a stop. Matching takes time in proportion to the text (RE2), whatever the pattern. Raises Unsafe."""
 
     def __init__(self, pattern: str, shapes: Mapping[str, str], apart: bool = False):

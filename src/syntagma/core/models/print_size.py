@@ -43,7 +43,7 @@ def read_print(words: str, dpi: int) -> Print | None:
 
 
 def enlarging(ratio: str, size: tuple[int, int], wanted: Print) -> Enlarging:
-    """How a size in pixels does for a print: it covers the paper, and what stands over is cut off."""
+    """How a size in pixels does for a print: it covers the paper, and the rest is cropped."""
     need = wanted.pixels
     times = max(need[0] / size[0], need[1] / size[1])
     cut = 1 - (need[0] * need[1]) / (size[0] * times * size[1] * times)

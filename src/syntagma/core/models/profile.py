@@ -38,7 +38,7 @@ class LabelledHabits(Structure):
     line: str = "{label}: {text}"
     between: str = "\n"
     case: Literal["kept", "sentence", "upper"] = "sentence"
-    nested: str = " "  # what stands in place of the dots of a label
+    nested: str = " "  # what replaces the dots of a label
     names: dict[str, str] = {}  # a label, and what the model calls it
 
 
@@ -134,7 +134,7 @@ class Parameters(Structure):
 
 
 class Menu(Structure):
-    """A setting of the model's that stands for a choice of terms."""
+    """A setting of the model's that represents a choice of terms."""
 
     facet: str
     parameter: str
@@ -170,7 +170,7 @@ class Sound(Structure):
     ambience: str = ""
     music: str = ""
     parameter: str = ""  # the parameter that switches sound
-    adds_music: bool = False  # it puts music under a clip by itself, unless it is told not to
+    adds_music: bool = False  # it puts music under a clip by itself, unless it is reported not to
 
 
 class Rewriting(Structure):
@@ -212,7 +212,7 @@ class Price(Structure):
     tax: Annotated[float, Bounds(ge=0, le=1)] = 0.0  # what comes on top, as a share
 
 
-Pointer = Annotated[str, Bounds(pattern=r"^(/.*)?$")]  # RFC 6901: where in an answer something stands
+Pointer = Annotated[str, Bounds(pattern=r"^(/.*)?$")]  # RFC 6901: where in a reply something is
 
 
 class Call(Structure):
@@ -224,7 +224,7 @@ class Call(Structure):
 
 
 class Answer(Structure):
-    """Where in its answers things stand (JSON Pointers), and what its words mean."""
+    """Where in its replies things are (JSON Pointers), and what its words mean."""
 
     task: Pointer = ""
     state: Pointer = ""
@@ -236,7 +236,7 @@ class Answer(Structure):
     charged: Pointer = ""
     wrong: Pointer = ""  # what is there says that it went wrong, whatever the status
     listed: Pointer = ""  # of a look-up: the list of tasks
-    reference: Pointer = ""  # of a task: our own number; left out where it stands as it does in the request
+    reference: Pointer = ""  # of a task: our own number; left out where it is as it does in the request
     next: Pointer = ""  # of a list: what names its next page
     waiting: list[str] = []
     done: list[str] = []
@@ -246,7 +246,7 @@ class Answer(Structure):
 
 
 class Key(Structure):
-    """An idempotency key: the header that it stands in, and how many hours the service remembers it."""
+    """An idempotency key: the header that it is in, and how many hours the service remembers it."""
 
     header: str = "Idempotency-Key"
     hours: Annotated[float, Bounds(gt=0, le=10_000)] = 24.0
@@ -257,20 +257,20 @@ class Service(Structure):
 
     address: str
     headers: dict[str, str] = {}
-    secret: str = "Authorization: Bearer {secret}"  # the header in which a person's secret stands
+    secret: str = "Authorization: Bearer {secret}"  # the header for a person's secret
     submit: Call = Call(method="POST", path="/")
     state: Call | None = None
     find: Call | None = None
     cancel: Call | None = None
     listed: Call | None = None
-    reference: Pointer = ""  # where our own number of an attempt stands in the request
+    reference: Pointer = ""  # where our own number of an attempt is in the request
     answer: Answer = Answer()
     key: Key | None = None
     at_once: Whole = 4
     a_minute: Whole = 60
     every: Annotated[float, Bounds(gt=0, le=3600)] = 2.0  # seconds between two looks at a task
     patience: Annotated[float, Bounds(gt=0, le=86400)] = 60.0  # seconds in which an answer has to come
-    turned_away: list[Annotated[int, Bounds(ge=400, le=599)]] = []  # statuses by which the service promises that nothing was taken or charged
+    turned_away: list[Annotated[int, Bounds(ge=400, le=599)]] = []  # statuses with which the service promises that it took and charged nothing
     pictures: Literal["address", "data"] = "address"  # how pictures that are files here are sent
 
 

@@ -142,7 +142,7 @@ def _merged(below: Mapping, own: Mapping) -> dict:
 
 
 def _type_at(kind: Any, path: Path) -> Any:
-    """The type of what stands at `path` in a value of `kind`."""
+    """The type of what is at `path` in a value of `kind`."""
     for step in path:
         kind = next((k for k in _parts(kind) if isinstance(k, type) and issubclass(k, Structure)), kind)
         if isinstance(kind, type) and issubclass(kind, Structure):

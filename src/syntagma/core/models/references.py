@@ -1,4 +1,4 @@
-"""References: a picture, an address or a handle that stands for a character, a style, a frame; and those who are known by
+"""References: a picture, an address or a handle that represents a character, a style, a frame; and those who are known by
 several of them at once."""
 
 import re
@@ -17,7 +17,7 @@ _STRENGTH = regex(r"\*(\d+(?:\.\d+)?)$")
 
 
 class Reference(NamedTuple):
-    """One reference: its role, what stands for it, of what kind (path, address or handle), how strongly it counts."""
+    """One reference: its role, what represents it, of what kind (path, address or handle), how strongly it counts."""
 
     role: str
     value: str
@@ -63,7 +63,7 @@ class Known(NamedTuple):
     consent: Consent | None = None
 
     def by(self, kind: str, model: str) -> str:
-        """What stands for it in one kind, on a model; "" where nothing does."""
+        """What represents it in one kind, on a model; "" where nothing does."""
         return {"path": self.picture, "address": self.address, "handle": self.handles.get(model, self.handles.get("", ""))}[kind]
 
     def refused(self, wanted: Sequence[str], model: str, today: str) -> str:
@@ -140,7 +140,7 @@ def kind_of(value: str) -> str:
 
 
 def reference_for(known: Known, profile: Profile) -> Reference | None:
-    """The reference by which a model takes someone known, in the kind that it prefers; None where it takes words only."""
+    """The reference with which a model takes someone known, in the kind that it prefers; None where it takes words only."""
     rule = profile.reference.get(known.role)
     for kind in rule.kinds if rule else ():
         if value := known.by(kind, profile.name):
@@ -149,7 +149,7 @@ def reference_for(known: Known, profile: Profile) -> Reference | None:
 
 
 def taken(profile: Profile, wished: Iterable[Reference]) -> tuple[list[Reference], list[Finding]]:
-    """Those of the references that a model takes, strengths settled, and what there is to say of the others."""
+    """Those of the references that a model takes, strengths settled, and what can be said of the others."""
     kept: list[Reference] = []
     found: list[Finding] = []
     counts: dict[str, int] = {}
@@ -201,7 +201,7 @@ def _strong(one: Reference, rule, profile: Profile, found: list[Finding]) -> Ref
 
 
 def written_reference(one: Reference, profile: Profile) -> str:
-    """A reference as it stands in the text."""
+    """A reference as it is in the text."""
     rule = profile.reference[one.role]
     strength = ""
     if rule.strength and rule.strength.write and one.strength is not None:

@@ -11,7 +11,7 @@ from syntagma.core.models.profile import RefusedWords
 
 
 class Refusal(NamedTuple):
-    """A refused word in a text: what stands there, where, and the rule that refuses it."""
+    """A refused word in a text: what is there, where, and the rule that refuses it."""
 
     words: str
     start: int

@@ -97,7 +97,7 @@ def _fields(text: str) -> Any:
 
 
 def shape_places(shape: Any, path: tuple = ()) -> Iterator[tuple[tuple, str]]:
-    """Every place of a shape, with the path of the key where it stands; conditions are places too."""
+    """Every place of a shape, with the path of the key where it is; conditions are places too."""
     if isinstance(shape, Mapping):
         for key, part in shape.items():
             if when := _WHEN.match(key):

@@ -9,7 +9,7 @@ _DIGITS = 40
 
 
 class NoJson(ValueError):
-    """Text that is no JSON of use. `line` and `column` count from 1."""
+    """Text that is not usable JSON. `line` and `column` count from 1."""
 
     def __init__(self, message: str, line: int = 1, column: int = 1):
         super().__init__(message)

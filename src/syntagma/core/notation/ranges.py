@@ -69,7 +69,7 @@ def number(name: str, given: object) -> float:
     """A number within its range, whole ones as int. Raises OutOfRange."""
     rule = RANGES[name]
     said = str(given).strip()
-    wrong = OutOfRange(f"“{said[:40]}” is no {rule.what}", f"write {rule.said}")
+    wrong = OutOfRange(f"“{said[:40]}” is not a valid {rule.what}", f"write {rule.said}")
     if isinstance(given, bool) or not re.fullmatch(r"[+-]?(?:\d{1,20}(?:\.\d{0,20})?|\.\d{1,20})(?:[eE][+-]?\d{1,3})?", said):
         raise wrong
     value: float = int(said) if re.fullmatch(r"[+-]?\d+", said) else float(said)
@@ -79,7 +79,7 @@ def number(name: str, given: object) -> float:
 
 
 def unlike(names: Iterable[str], what: str) -> None:
-    """Raises OutOfRange where a name stands twice in a list of models, looks, themes."""
+    """Raises OutOfRange where a name appears twice in a list of models, looks, themes."""
     seen: set[str] = set()
     for name in names:
         if name in seen:

@@ -27,7 +27,7 @@ def useful_number(text: str) -> float:
 
 
 def senseless(value: Any) -> str:
-    """What makes a value of no use, wherever it stands in it; "" where nothing does."""
+    """What makes a value of no use, wherever it is in it; "" where nothing does."""
     checks: dict[type, Callable[[Any], str]] = {int: no_number, float: no_number, str: half_character}
     level = [value]
     for _ in range(DEEP):

@@ -1,4 +1,4 @@
-"""Where a key of a TOML file stands: from its path (["limits", "text", "most"]) to characters of the text."""
+"""Where a key of a TOML file is: from its path (["limits", "text", "most"]) to characters of the text."""
 
 import re
 from collections.abc import Sequence
@@ -12,7 +12,7 @@ _NAME = regex(r"""[\w-]+|"([^"]*)"|'([^']*)'""")
 
 
 def place_in_toml(text: str, path: Sequence[str | int]) -> Span:
-    """The place of the key at `path`, or of the nearest thing above it that stands in the text; numbers count from 0 in
+    """The place of the key at `path`, or of the nearest thing above it that is in the text; numbers count from 0 in
     arrays."""
     best, found = 0, Span(0, 1)
     table: list[str | int] = []

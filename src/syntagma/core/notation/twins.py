@@ -1,4 +1,4 @@
-"""Structures in msgspec's own types, by which it validates and describes them."""
+"""Structures in msgspec's own types, with which it validates and describes them."""
 
 from functools import reduce
 from operator import or_

@@ -1,1 +1,1 @@
-"""Picking: terms for open slots that suit each other and what stands; themes, which lean picks. picker.py draws."""
+"""Picking: terms for open slots that suit each other and the rest; themes, which lean picks. picker.py draws."""

@@ -1,4 +1,4 @@
-"""What free text stands for: the term that it is nearest to in kind, so picks suit it as they would suit the term."""
+"""What free text represents: the term that it is nearest to in kind, so picks suit it as they would suit the term."""
 
 from syntagma.core.english import is_plural, plural, split_determiner
 from syntagma.core.english.noun_groups import head_end

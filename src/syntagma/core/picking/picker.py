@@ -1,6 +1,6 @@
 """Picks from the vocabulary: what suits best most often, everything now and then, nothing that contradicts.
 
-Each open slot has a deck: its terms with a weight each. A term's weight is two to the power of its score: how well it suits what stands
+Each open slot has a deck: its terms with a weight each. A term's weight is two to the power of its score: how well it suits the rest
 beside it (affinity.py), what themes lean to, whether it is a favourite, less what it was picked before. One that contradicts, that takes
 for granted what can't be (world.py), that does not belong to who and where it is (scene.py), that needs beside it what is not there, or
 that says again what is said already, is not picked.
@@ -46,7 +46,7 @@ BROUGHT = ("action",)  # what a subject brings along of its own, beside the term
 
 class Want(NamedTuple):
     """A slot to pick for: its terms, the least and the most that it takes, whether it has to be filled, and whether it
-    stands `apart`, in the negative text, where it contradicts nothing and doubles nothing; `skip` terms are drawn and laid aside first."""
+    is `apart`, in the negative text, where it contradicts nothing and doubles nothing; `skip` terms are drawn and laid aside first."""
 
     slot: str
     facet: str
@@ -88,7 +88,7 @@ class Deck:
     def draw(
         self, scene: Scene, words: Set[str] = frozenset(), but: Collection[Term] = (), need: bool = True, strays: bool = False
     ) -> Term | None:
-        """A term that goes with what stands in the scene (a list of terms in one slot weighs as much as a single one), says none of
+        """A term that goes with what is in the scene (a list of terms in one slot weighs as much as a single one), says none of
         `words` and is none of `but`; with `strays` one that is not at home there. None where there is none, and unless there is a
         `need`, where none suits."""
         home = None if self.want.apart else scene.belongs(self.want.seat)
@@ -209,7 +209,7 @@ class Picker:
     def pick(
         self, scene: Scene, words: Iterable[str] = (), but: Mapping[str, Collection[Term]] = MappingProxyType({})
     ) -> dict[str, Fill | None]:
-        """A fill for every slot that goes with what stands in the scene, says none of the ideas `words`, and takes none of `but`
+        """A fill for every slot that goes with what is in the scene, says none of the ideas `words`, and takes none of `but`
         (slot → terms); None for a slot that is left open."""
         told, told_apart = set(words), set()
         scene, strays = scene.copy(), self._random("strays").random() < STRAY
@@ -255,7 +255,7 @@ class Picker:
         return laid
 
     def _settle(self, scene: Scene, strays: bool) -> None:
-        """Where no place is told, and none will be, let the one that the picture is of be somewhere all the same: deeds and sounds then come
+        """Where no place is reported, and none will be, let the one that the picture is of be somewhere all the same: deeds and sounds then come
         from one place."""
         if PLACE in scene.vocabulary and not scene.has_place:
             home = Deck(Want("", PLACE, scene.vocabulary[PLACE].terms, seat=UNTOLD), self._random(PLACE), self._lean)

@@ -1,4 +1,4 @@
-"""What stands in a picture while its slots are picked: the terms beside, what they take for granted, and what belongs to them."""
+"""What is in a picture while its slots are picked: the terms beside, what they take for granted, and what belongs to them."""
 
 from collections.abc import Collection, Iterable, Sequence, Set
 from enum import Enum
@@ -36,7 +36,7 @@ class Scene:
         self._answers: dict[tuple[str, object, str], Fit] = {}  # what was asked since the last thing was added
         self.unknown_place = False  # is it somewhere of which nobody knows what is heard there, and which lamps it has?
         self.lenient = False  # may a term stand without what it needs beside it, where nothing else goes?
-        self.open_places: Set[str] = frozenset()  # those that may still be picked, where a place is to be told
+        self.open_places: Set[str] = frozenset()  # those that may still be picked, where a place is to be reported
         self._stands: list[tuple[Seat, Term]] = []
         self._firm, self._likely, self._guesses = State(vocabulary.dimensions), State(vocabulary.dimensions), False
         self._levels: list[State] = []  # what is firm with each choice of a family that varies
@@ -91,7 +91,7 @@ class Scene:
             self._likely.add(thing.seat, thing.world)
 
     def takes(self, seat: Seat, world: World) -> bool:
-        """Does what stands leave room for a world?"""
+        """Does the picture so far leave room for a world?"""
         return self._firm.allows(seat, world) and all(state.allows(seat, world) for state in self._levels)
 
     def world(self, seat: Seat, term: Term) -> World:
@@ -101,7 +101,7 @@ class Scene:
         return self.vocabulary.dimensions.of_deed(term.term)
 
     def fit(self, seat: Seat, term: Term) -> Fit:
-        """How a term, and the hour at which it is there, goes with all that stands."""
+        """How a term, and the hour at which it is there, goes with everything there."""
         itself = term.world or (term.term if term.layer in SHIPPED else term)  # many terms have one world
         asked = (seat.slot, itself, term.when)
         if (known := self._answers.get(asked)) is None:
@@ -120,7 +120,7 @@ class Scene:
         return Fit.FINE if likely else Fit.UNLIKELY
 
     def _falls_there(self, seat: Seat, light: World) -> bool:
-        """May a light fall at a place of which nobody knows which lamps it has? One that is no other place's, and goes with what is guessed."""
+        """May a light fall at a place of which nobody knows which lamps it has? One that is not an other place's, and goes with what is guessed."""
         dimensions = self.vocabulary.dimensions
         elsewhere = dimensions.only(light, ("site",)).masks or dimensions.at_odds(light, self.vocabulary.world("where: outdoors indoors"), "where")
         return not elsewhere and self._likely.allows(seat, light)

@@ -109,7 +109,7 @@ class Situating:
         return tags.isdisjoint(never) and (not only or not term or not tags.isdisjoint(only))
 
     def _moments(self, one: Situation, scene: Scene) -> list[Moment]:
-        """The moments of a situation that go with the formula, with what is given, and with what stands."""
+        """The moments of a situation that go with the formula, with what is given, and with the rest."""
         wanted = self._all if one.formulas else self._core
         moments = [moment for moment in map(self._next, one.moments) if moment and moment.says(wanted) and self._fits(one, moment)]
         if not moments or not all(scene.takes(thing.seat, thing.world) for thing in self._of_lead(one)):

@@ -19,7 +19,7 @@ MOST = 9  # the greatest weight of a tag
 
 
 class FacetLean(NamedTuple):
-    """What a theme says about the slots of one facet. `fill` stands in them; `leave` leaves them open."""
+    """What a theme says about the slots of one facet. `fill` is in them; `leave` leaves them open."""
 
     prefer: tuple[str, ...] = ()
     exclude: tuple[str, ...] = ()
@@ -90,7 +90,7 @@ class Leaning:
         return any(theme.facets.get(facet, _NOTHING).leave for theme in self.themes)
 
     def fill(self, facet: str) -> str:
-        """What stands in the open slots of a facet, or ""; the last theme has the last word."""
+        """What is in the open slots of a facet, or ""; the last theme has the last word."""
         return next((f for theme in reversed(self.themes) if (f := theme.facets.get(facet, _NOTHING).fill)), "")
 
 

@@ -73,7 +73,7 @@ def _words(piece: PromptPiece) -> frozenset[str]:
 
 
 def _parts(reading: Reading) -> list[PromptPiece]:
-    """The parts, and what stands beside them, under names of their own."""
+    """The parts, and what goes with them, under names of their own."""
     found = []
     for piece in reading.pieces:
         if piece.kind == "part":

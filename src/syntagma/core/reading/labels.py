@@ -1,4 +1,4 @@
-"""Labels and keys in other people's prompts, and what they say of what stands under them."""
+"""Labels and keys in other people's prompts, and what they say of the text under them."""
 
 
 def _set(text: str) -> frozenset[str]:

@@ -45,7 +45,7 @@ def bare(word: str) -> str:
 
 
 def key_of(text: str, most: int = LONGEST) -> tuple[str, ...]:
-    """The words by which a name is found: small, singular, without an article before them; none where there are more than `most`."""
+    """The words that find a name: small, singular, without an article before them; none where there are more than `most`."""
     said = folded(text)
     return _key(said if "".join(said).isalnum() else WORD.findall(" ".join(said)), most)
 

@@ -50,7 +50,7 @@ _SCALAR = regex(r'"(?:[^"\\\n]|\\.)*"?|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?|true|fal
 
 class Region(NamedTuple):
     """A stretch of the text of one kind: text, negative, parameter, reference or glue. `name`: of a parameter, of a label or key;
-    `value`: of a parameter; `stress`: the weight of what stands in it."""
+    `value`: of a parameter; `stress`: the weight of what is in it."""
 
     start: int
     stop: int
@@ -100,7 +100,7 @@ def _taken(text: str, profiles: tuple[Profile, ...]) -> list[Region]:
     options = [*_OPTION.finditer(text), *_EQUALS.finditer(text)]
     if options:
         spans = sorted([(r.start, r.stop) for r in found] + [m.span() for m in options])
-        for start, stop in reversed(spans):  # options stand behind the text, one after the other
+        for start, stop in reversed(spans):  # options come after the text, one after the other
             if text[min(stop, tail) : tail].strip(" \t\r\n,;") == "":
                 tail = min(tail, start)
         found += [
@@ -165,7 +165,7 @@ def _times(text: str) -> list[re.Match]:
 
 
 def segments(text: str) -> list[tuple[int, int]]:
-    """Where what stands behind each time begins and ends."""
+    """Where what comes after each time begins and ends."""
     times = _times(text)
     stops = [m.start() for m in times[1:]] + [len(text)] * bool(times)
     return [(m.end(), m.end() + len(text[m.end() : stop].rstrip(" \t\r\n;"))) for m, stop in zip(times, stops, strict=True)]
@@ -222,7 +222,7 @@ def _stress_pattern(pattern: str, more: str, less: str) -> Recogniser:
 
 
 def _stressed(text: str, taken: list[Region], profiles: tuple[Profile, ...]) -> list[Region]:
-    """Weight on words: the marks become glue, and what stands in them has a weight."""
+    """Weight on words: the marks become glue, and what is in them has a weight."""
     found = list(taken)
     for m in (m for pattern in WEIGHTS for m in pattern.finditer(text)):
         if all(r.stop <= m.start() or m.end() <= r.start for r in found):

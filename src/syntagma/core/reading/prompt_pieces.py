@@ -12,10 +12,10 @@ GLUE, PART, PARAMETER, REFERENCE, NEGATIVE = "glue", "part", "parameter", "refer
 
 class PromptPiece(NamedTuple):
     """A stretch of a prompt. `kind`: part, glue, parameter, reference, negative; `facet` of a part, `quality` where nothing tells it
-    (of negative text `negative` where it stands in a sentence, and not behind a label of its own);
+    (of negative text `negative` where it is in a sentence, and not behind a label of its own);
     `name` of a parameter, or the label or key under which it stood; `plain`: its text without marks of stress, where some stand in it;
     `build`: how a part is built: NOUN, PLACE (a preposition leads it), DEED (it begins with a verb), CLAUSE (it says what something does),
-    QUALITY (no noun stands in it), NAMED (it begins with a name); `lead`: the preposition that its noun takes, where it is a place without one."""
+    QUALITY (no noun is in it), NAMED (it begins with a name); `lead`: the preposition that its noun takes, where it is a place without one."""
 
     start: int
     stop: int
@@ -46,7 +46,7 @@ class Reading(NamedTuple):
     form: str
     pieces: tuple[PromptPiece, ...]
     broken: str = ""
-    read_to: int = 0  # how many characters were read; what follows stands in one piece of glue
+    read_to: int = 0  # how many characters were read; what follows is in one piece of glue
 
     def parts(self) -> list[PromptPiece]:
         """The pieces that say what is seen and heard."""

@@ -1,6 +1,6 @@
 """A finished prompt taken apart: each piece with its facet, the term that it is or the nearest one, how sure that is and why.
 
-The outside is read by its grammar (outer_form.py), what stands in it by a trained model (model/). The pieces follow one another without
+The outside is read by its grammar (outer_form.py), what is in it by a trained model (model/). The pieces follow one another without
 gaps: joined they are the text, byte for byte.
 """
 
@@ -41,14 +41,14 @@ _LEADS = regex(
     r"(?:(?:in|on|at|by|of|with|to|lit|shot|taken|filmed|under|into|aboard|beside|among|against|from|over|as|through|set|seen|drawn|painted|made|wearing|dressed)\s+){1,2}(?=\w)",
     re.I,
 )
-SPOKEN = ("speech", "lettering")  # what stands in quotation marks
+SPOKEN = ("speech", "lettering")  # what is in quotation marks
 
 
 MOST_READ = 5_000  # characters; no model takes so long a prompt
 
 
 def _beginning(text: str) -> str:
-    """The part of a text that is read: all of a prompt, of a longer text what stands before the last sentence or line that ends soon enough."""
+    """The part of a text that is read: all of a prompt, of a longer text what comes before the last sentence or line that ends soon enough."""
     if len(text) <= MOST_READ or text.lstrip()[:1] in ("{", "["):
         return text
     ends = [match.end() for match in re.finditer(r"[.!?,;]\s|\n", text[:MOST_READ])]
@@ -156,7 +156,7 @@ class Reader:
 
 
 def _quoted(model: Model, stretch: Stretch, parts: list[Found]) -> list[Found]:
-    """The parts, what stands in quotation marks as one: it is said, or written."""
+    """The parts, what is in quotation marks as one: it is said, or written."""
     words = stretch.words
     spans: list[tuple[int, int, int]] = []  # the mark, the first word inside, behind the last
     for first in sorted({one.quoted for one in stretch.seen if one.quoted}):
@@ -268,7 +268,7 @@ def _idle(word: Word) -> bool:
 
 
 def _extent(text: str, stretch: Stretch, part: Found) -> tuple[int, int]:
-    """Where a part begins and ends; all that stands in quotation marks where it is nothing but that."""
+    """Where a part begins and ends; all that is in quotation marks where it is nothing but that."""
     words = stretch.words
     start, stop = words[part.first].start, words[part.stop - 1].stop
     opened = stretch.seen[part.first].quoted

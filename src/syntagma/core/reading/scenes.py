@@ -38,7 +38,7 @@ _TITLED = regex(r"(?P<said>(?:the|an?|her|his|my|our) [a-z][\w'’ -]*) (?P<name
 
 
 class Scene(NamedTuple):
-    """One scene: its words as a wish on one line, the sentences that it was made of, each of them as it stands in the wish, and those who
+    """One scene: its words as a wish on one line, the sentences that it was made of, each of them as it is in the wish, and those who
     are known by name in it, with the words that they were described in."""
 
     text: str

@@ -39,7 +39,7 @@ def in_tags(noun: Noun, traits: Traits = PLAIN) -> list[list[TextPiece]]:
 
 
 def frame(noun: Noun, item: Item, last: bool, modifiers: str) -> tuple[str, str]:
-    """What stands before and behind the modifiers of one item of a group's head, `modifiers` being their text; a clause stands alone before them."""
+    """What comes before and after the modifiers of one item of a group's head, `modifiers` being their text; a clause is alone before them."""
     if noun.group.form == "clause" and item.clause:
         return item.clause, ""
     front, core = _Group(noun).framed(item, last, modifiers)
@@ -75,7 +75,7 @@ class _Group:
         return [TextPiece(front + " ", self.head, item), *pieces] if front else pieces
 
     def framed(self, item: Item, last: bool, modifiers: str) -> tuple[str, list[TextPiece]]:
-        """What stands before the modifiers (given as text, for their sound) of an item, and what stands behind them."""
+        """What comes before the modifiers (given as text, for their sound) of an item, and what comes after them."""
         words = item.term.term if self.form == "short" and item.term else item.words
         words = words if last else english.without_stop(words)
         prepositions = ""
@@ -114,7 +114,7 @@ class _Group:
         return english.article(following) if article and number == "one" and not self.many else ""
 
     def _number(self, item: Item) -> str:
-        """What decides the article: the head, or the quoted noun that stands behind it or leads to it with "of"."""
+        """What decides the article: the head, or the quoted noun that comes after it or leads to it with "of"."""
         if self.after:
             return english.countability(self.after)
         if self.before and self.before[-1].kind == "quote" and self.before[-1].value.split()[-1:] == ["of"]:
@@ -126,7 +126,7 @@ class _Group:
         return english.plural(text) if self.many and not self.after and item.number in ("one", "name") else text
 
     def behind(self, item: Item) -> list[TextPiece]:
-        """The quoted words behind the head."""
+        """The quoted words after the head."""
         if not self.after:
             return []
         after = english.plural(self.after) if self.many else self.after

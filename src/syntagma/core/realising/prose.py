@@ -16,7 +16,7 @@ SOFT = (",", ";", ":", "–", "—")
 
 
 class Line(NamedTuple):
-    """A phrase in words, ready to be joined: as it stands in mid-sentence and at the start of one."""
+    """A phrase in words, ready to be joined: as it is in mid-sentence and at the start of one."""
 
     text: str
     opening: str  # the text as a sentence begins with it
@@ -35,7 +35,7 @@ class Line(NamedTuple):
 
 
 class Prose:
-    """The register in which a prompt is sentences. `plain_seams`: little stands between its lines; `sums_hold`: together they
+    """The register in which a prompt is sentences. `plain_seams`: little comes between its lines; `sums_hold`: together they
     are no shorter than the sum of them."""
 
     plain_seams = sums_hold = True
@@ -74,7 +74,7 @@ class Prose:
         return Chain(self, lines, plans)
 
     def tail(self, last: Line, stop: bool) -> str:
-        """What stands behind the last line: its own end mark, as far as the model wants a final stop."""
+        """What comes after the last line: its own end mark, as far as the model wants a final stop."""
         if last.stopped:
             return ""
         mark = last.mark if last.ends else "." if stop else ""
@@ -137,7 +137,7 @@ class Chain:
         return Reach(i, following + 1 if beside else len(self.parts), (seam, beside, *passed, self.last_stop), *twice)
 
     def seam(self, i: int) -> tuple[str, str]:
-        """What stands before line `i`, and the line as it reads there."""
+        """What comes before line `i`, and the line as it reads there."""
         before_at, stop, no_gap = self.links[i]
         line = self.lines[i]
         if before_at < 0:

@@ -63,7 +63,7 @@ def unplaced(profile: Profile, around: Around, words: str) -> list[str]:
 
 
 def unplaced_finding(profile: Profile, around: Around, words: str) -> Finding | None:
-    """What there is to say of what is not sent; None where all is."""
+    """What can be said of what is not sent; None where all is."""
     lost = unplaced(profile, around, words)
     if not lost:
         return None
@@ -73,7 +73,7 @@ def unplaced_finding(profile: Profile, around: Around, words: str) -> Finding | 
 
 
 def _told_by(profile: Profile, name: str, value: object) -> bool:
-    """Is a parameter told by others that are sent: the ratio by width and height, or a default that needs no telling?"""
+    """Do other parameters carry this one: width and height the ratio, or is it a default that need not be sent?"""
     if value == profile.parameter[name].default:
         return True
     return name == "ratio" and {"width", "height"} <= {place for _, place in shape_places(profile.request)}

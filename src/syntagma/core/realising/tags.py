@@ -57,7 +57,7 @@ class Tags:
 
 
 def _tags(parts: Sequence[Glue | PairMark | Noun], traits: Mapping[str, Traits]) -> list[list[TextPiece]]:
-    """The tags of a phrase's noun groups. What stands in quotation marks is one tag, with them and word for word."""
+    """The tags of a phrase's noun groups. What is in quotation marks is one tag, with them and word for word."""
     tags: list[list[TextPiece]] = []
     quoted: list[TextPiece] | None = None
     for part in parts:
@@ -78,7 +78,7 @@ def _tags(parts: Sequence[Glue | PairMark | Noun], traits: Mapping[str, Traits])
 
 
 class TagRow:
-    """Tags joined: `parts` is a text for every phrase, blank where it has gone. A tag is written once, where it stands first."""
+    """Tags joined: `parts` is a text for every phrase, blank where it has gone. A tag is written once, where it is first."""
 
     def __init__(self, register: Tags, lines: Sequence[TagLine | None]):
         self.register = register

@@ -42,7 +42,7 @@ class Whole:
         return False
 
     def reach(self, i: int) -> None:
-        """None: no part stands by itself."""
+        """None: no part is alone."""
 
     def pieces(self) -> list[TextPiece]:
         """The whole text as pieces that know their phrase, slot and term."""

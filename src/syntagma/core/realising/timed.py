@@ -1,5 +1,5 @@
 """Timed segments: the clip cut into parts, each with its times. A label whose first part ends in a number (shot1.move, beat2)
-says which part its phrase belongs to; phrases without one stand before or behind; without any number the clip is one part."""
+says which part its phrase belongs to; phrases without one come before or behind; without any number the clip is one part."""
 
 from collections.abc import Sequence
 from itertools import accumulate

@@ -57,7 +57,7 @@ def colours_in(text: str, words: Mapping[str, np.ndarray]) -> list[np.ndarray]:
 
 
 def matched(named: Sequence[np.ndarray], seen: Sequence[tuple[np.ndarray, float]]) -> float:
-    """How well a palette that is named answers one that is seen (0: it does not, 1: wholly): the share of the picture that its colours cover, and whether each of
+    """How well a named palette matches a seen one (0: it does not, 1: wholly): the share of the picture that its colours cover, and whether each of
     them is there."""
     if not named:
         return 0.0

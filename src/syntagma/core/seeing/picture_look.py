@@ -8,7 +8,7 @@ from syntagma.core.seeing.colour_space import distance, oklab
 
 MOST_COLOURS = 7
 NEAR = 0.075  # clusters that look no further apart are one
-SMALLEST = 0.025  # share of the picture below which a cluster is not told
+SMALLEST = 0.025  # share of the picture below which a cluster is not reported
 REACH = 6  # pixels in which an edge that is looked at goes from dark to light
 PIXELS = 8_000  # that are looked at
 
@@ -97,7 +97,7 @@ def _nearest(scaled: np.ndarray, centres: np.ndarray) -> np.ndarray:
 
 
 def _joined(found: list[Colour]) -> list[Colour]:
-    """Clusters with those that look alike joined, the nearest first; at last no more than are told."""
+    """Clusters with those that look alike joined, the nearest first; at last no more than are reported."""
     while len(found) > 1:
         labs = np.array([one.lab for one in found])
         apart = distance(labs[:, None, :], labs[None, :, :]) + np.eye(len(found)) * 9

@@ -78,7 +78,7 @@ def _stand(tags: tuple[str, ...]) -> _Stand:
 
 @lru_cache(maxsize=1 << 18)
 def suits(a: Term, b: Term) -> float:
-    """How well `a` and `b` go together: above 0 what they share, below 0 what stands between them, NEVER where they
+    """How well `a` and `b` go together: above 0 what they share, below 0 what separates them, NEVER where they
     contradict each other. It is the same both ways."""
     if clash(a, b):
         return NEVER
@@ -95,7 +95,7 @@ def suits(a: Term, b: Term) -> float:
 
 
 def _hours_apart(here: frozenset[int], there: frozenset[int]) -> float:
-    """What stands between two hours: nothing where they share one or either has none, little where one follows the other."""
+    """What separates two hours: nothing where they share one or either has none, little where one follows the other."""
     if not here or not there or here & there:
         return 0.0
     return _NEXT if any((a - b) % 4 in (1, 3) for a in here for b in there) else _FAR

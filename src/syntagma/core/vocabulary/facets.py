@@ -11,19 +11,19 @@ HOMES = ("kind", "shot", "subject", "action", "setting", "weather", "light", "co
 
 
 class Traits(NamedTuple):
-    """The traits of one facet. `noun` completes a bare term where it stands alone; `holds` are words that say as much."""
+    """The traits of one facet. `noun` completes a bare term where it is alone; `holds` are words that say as much."""
 
     noun: str = ""
     holds: tuple[str, ...] = ()
     participant: bool = False  # its terms are what a picture is of
     kin: tuple[str, ...] = ()  # facets whose words people use for its own
     ask: str = ""  # what a form asks
-    home: str = ""  # one of HOMES: where a guest of it stands in a formula that has no slot for it
+    home: str = ""  # one of HOMES: where a guest of it is in a formula that has no slot for it
     said: str = ""  # how a guest of it is led to where no table of joins has its noun: "in the style of [{}]"
     stuff: bool = False  # only stuff wants it (oiled oak), and no thing of free text does (a slate table)
 
     def completed(self, bare: str, fuller: str = "") -> str:
-        """A bare term with the noun that it wants where it stands alone: by itself, in its fuller form, or behind it."""
+        """A bare term with the noun that it wants where it is alone: by itself, in its fuller form, or behind it."""
         if not self.noun or self.says(bare, self.noun):
             return bare
         return fuller if fuller and self.says(fuller, self.noun) else f"{bare} {self.noun}"

@@ -1,4 +1,4 @@
-"""What a text says, word by word: so that no pick says again what stands there already."""
+"""What a text says, word by word: so that no pick says again what is there already."""
 
 import re
 from functools import lru_cache

@@ -78,7 +78,7 @@ class Term(NamedTuple):
 
     @property
     def carries(self) -> tuple[str, ...]:
-        """What it has with it, or what stands there."""
+        """What it has with it, or what is there."""
         return split_list(self.situation[2])
 
     @property
@@ -167,7 +167,7 @@ def normal(text: str) -> str:
 
 
 def brings(name: str, phrase: str) -> bool:
-    """Does a phrase say more than a name, or the same in other words? What leads to a noun or completes it is no more ("low angle": seen from a low angle)."""
+    """Does a phrase say more than a name, or the same in other words? What leads to a noun or completes it does not count ("low angle": seen from a low angle)."""
     if phrase.startswith(f"{name} ") and " " not in phrase.removeprefix(f"{name} "):
         return False  # one word more is its noun: "pinhole camera"
     named, said = set(folded(name)), set(folded(phrase.replace(",", " ")))
@@ -304,7 +304,7 @@ class Vocabulary:
         return self._dimensions()
 
     def seats(self, slots: Iterable[tuple[str, str, int | None, str]]) -> dict[str, Seat]:
-        """Where what fills slots stands, by slot. `slots` are (slot, facet, shot, what the words round it take for granted), in the order
+        """The places of what fills slots, by slot. `slots` are (slot, facet, shot, what the words round it take for granted), in the order
         of the text."""
         seats, lead = {}, False
         for slot, facet, part, world in slots:
@@ -346,7 +346,7 @@ def clash(a: Term, b: Term) -> bool:
 
 
 def _against(a: Term, b: Term) -> str:
-    """What of `b` stands in the way of `a`: its name, a #tag, or nothing."""
+    """What of `b` is in the way of `a`: its name, a #tag, or nothing."""
     return next((c for c in a.clashes if b.is_called(c)), "") if a.clashes else ""
 
 
@@ -464,7 +464,7 @@ def index_of(terms: Iterable[Term]) -> dict[str, list[tuple[str, float]]]:
 
 
 def _likeness(want: str, word: str, fuzz) -> float:
-    """How well `word` answers `want`: 1 itself, 0.85 its beginning, 0.75 (as a negative number) but for a slip, else 0."""
+    """How well `word` matches `want`: 1 itself, 0.85 its beginning, 0.75 (as a negative number) but for a slip, else 0."""
     if want == word:
         return 1.0
     stem = re.sub(r"(?:ings?|ed|es|s|ly|y)$", "", want)

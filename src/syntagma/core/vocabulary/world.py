@@ -1,6 +1,6 @@
-"""What a picture takes for granted: dimensions (world.toml), what a term says of them, and whether all that stands in a picture agrees.
+"""What a picture takes for granted: dimensions (world.toml), what a term says of them, and whether all that is in a picture agrees.
 
-A picture agrees when on every dimension all that stands in it leaves a value in common. Pairs are not enough: dusk or night, night or
+A picture agrees when on every dimension all that is in it leaves a value in common. Pairs are not enough: dusk or night, night or
 dawn, dawn or dusk leave none.
 """
 
@@ -46,7 +46,7 @@ class Dimension(NamedTuple):
         return (1 << len(self.values)) - 1
 
     def mask(self, names: Iterable[str]) -> int:
-        """The values `names` as bits, those that are cases of one of them too. Raises KeyError for a name that is no value."""
+        """The values `names` as bits, those that are cases of one of them too. Raises KeyError for a name that is not a value."""
         bits, order = 0, list(self.values)
         for name in names:
             if name not in self.values:
@@ -56,7 +56,7 @@ class Dimension(NamedTuple):
         return bits
 
     def told(self, mask: int) -> str:
-        """The values of a mask in words; a case is not told beside what it is a case of."""
+        """The values of a mask in words; a narrower value is not listed beside its broader one."""
         held = [value for i, value in enumerate(self.values) if mask >> i & 1]
         told = [self.values[value] for value in held if self.within.get(value) not in held]
         if len(told) * 2 > len(self.values) + 1:
@@ -76,7 +76,7 @@ NOTHING = World()
 
 
 class Seat(NamedTuple):
-    """Where a thing stands in a prompt: its slot, its facet, the shot that it belongs to (None for all), whether it is the one that the
+    """Where a thing is in a prompt: its slot, its facet, the shot that it belongs to (None for all), whether it is the one that the
     picture is of (LEAD), another (OTHER), or says something of it (CLAIM); `world` is what the words round the slot take for granted."""
 
     slot: str
@@ -87,7 +87,7 @@ class Seat(NamedTuple):
 
 
 class Thing(NamedTuple):
-    """What stands in a picture: where, by what name, and what it takes for granted."""
+    """What is in a picture: where, by what name, and what it takes for granted."""
 
     seat: Seat
     name: str
@@ -207,7 +207,7 @@ class Dimensions:
 
 
 class State:
-    """What stands in a picture so far, on every dimension: asked of each thing that may be added."""
+    """What is in a picture so far, on every dimension: asked of each thing that may be added."""
 
     def __init__(self, dimensions: Dimensions):
         self.dimensions = dimensions
@@ -226,7 +226,7 @@ class State:
         return other
 
     def allows(self, seat: Seat, world: World) -> bool:
-        """Does a thing leave something in common with all that stands?"""
+        """Does a thing leave something in common with everything there?"""
         for i, mask in world.masks:
             if i not in self._spoken:
                 continue
@@ -287,7 +287,7 @@ def _smallest(members: Sequence[tuple[Thing, int]]) -> list[tuple[Thing, int]]:
     if common:
         return []
     kept = list(members)
-    for member in reversed(members):  # what stands first is told, if it can be
+    for member in reversed(members):  # report the first, if possible
         left = -1
         for other in kept:
             left &= -1 if other is member else other[1]

@@ -24,7 +24,7 @@ Key = Callable[[Sequence[Fill | None]], object] | None  # picks out of all fills
 
 class CompiledPhrase(NamedTuple):
     """A phrase made ready: its plan, what is heard in it, the positions of the slots that it depends on, the phrase that is joined to it;
-    `key` picks the fills that its text depends on, `findings_key` those of what there is to say of it; `waits` says when it stands."""
+    `key` picks the fills that its text depends on, `findings_key` those of what can be said of it; `waits` says when it applies."""
 
     phrase: Phrase
     plan: PhrasePlan
@@ -64,7 +64,7 @@ class Compiled(NamedTuple):
 
     @property
     def seats(self) -> dict[str, Seat]:
-        """Where what fills the slots of the text stands, by slot."""
+        """The places of what fills the slots of the text, by slot."""
         parts = {name: part_of(phrase.phrase.label) for phrase in reversed(self.phrases) for name in phrase.plan.slots}
         slots = dict.fromkeys(name for phrase in self.phrases for name in phrase.plan.slots)
         rules = {name: self.rules[self.position[name]] for name in slots}
@@ -86,7 +86,7 @@ class Compiled(NamedTuple):
         return dict(zip(self.position, fills, strict=True))
 
     def phrases_of(self, position: int) -> tuple[int, ...]:
-        """The phrases in which the slot at `position` stands."""
+        """The phrases with the slot at `position`."""
         return tuple(i for i, phrase in enumerate(self.phrases) if position in phrase.positions)
 
     def need(self, fills: Sequence[Fill | None], lines: Sequence) -> None:
@@ -106,7 +106,7 @@ class Compiled(NamedTuple):
             remedy = f"give {' or '.join(f'{name}=…' for name in plan.slots)}, or remove the ! from its label"
             wrong.append(Finding(ERROR, f"the phrase “{plan.label}” is required (!) but blank", remedy, plan.label, code="phrase-needed"))
         if not wrong and all(line is None for line in lines):
-            wrong.append(Finding(ERROR, "no slot is filled, so there is no prompt", self.slots_said, code="nothing-filled"))
+            wrong.append(Finding(ERROR, "no slot is filled, so the prompt would be empty", self.slots_said, code="nothing-filled"))
         if wrong:
             raise BadFills(wrong)
 

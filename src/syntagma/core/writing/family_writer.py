@@ -42,7 +42,7 @@ class _Limits(NamedTuple):
 
 
 class _Dressing(NamedTuple):
-    """What stands round the words of a prompt: `before` and `behind` as they are pasted, `counted` what of the limit they use."""
+    """What surrounds the words of a prompt: `before` and `behind` as they are pasted, `counted` what of the limit they use."""
 
     around: Around = Around()
     before: str = ""
@@ -66,7 +66,7 @@ class _Dressing(NamedTuple):
 
 class _Frame:
     """The text round the one phrase that changes, kept while nothing else does; and what each fill made of that phrase between these
-    neighbours: such a prompt costs a look-up and a concatenation. `inner` is the phrase, -1 where there is no such one."""
+    neighbours: such a prompt costs a look-up and a concatenation. `inner` is the phrase, -1 if no such one exists."""
 
     def __init__(self, inner: int, beside: Sequence[int]):
         self.inner = inner
@@ -124,7 +124,7 @@ class FamilyWriter:
         self._dressing = _Dressing.of(self.compiled, self.values, self._limits.count)
 
     def _hangs_on(self, position: int) -> tuple[tuple[int, ...], bool]:
-        """The phrases that a slot stands in, and whether what stands round them hangs on it too."""
+        """The phrases that a slot is in, and whether what surrounds them hangs on it too."""
         compiled = self.compiled
         varied = compiled.surroundings.menus or compiled.manner.known or compiled.negative.has(compiled.rules[position].name)
         return compiled.phrases_of(position), bool(varied)
@@ -226,7 +226,7 @@ class FamilyWriter:
         return Prompt(text, around.negative, used, dressing.negative_used, dropped, dressing.negative_dropped, around, fitted)
 
     def _room(self) -> Room:
-        """The limits that the words have to fit into, with what stands round them."""
+        """The limits that the words have to fit into, with what surrounds them."""
         limits, dressing = self._limits, self._dressing
         found = [(limits.text, dressing.counted, None)] if limits.text else []
         for name, limit in limits.others:

@@ -9,7 +9,7 @@ from syntagma.core.models.references import Known, Reference
 
 
 class Prompt(NamedTuple):
-    """A draft written for one model. `text` is all the pasted text; `around` what stands round the words in it; `dropped` are
+    """A draft written for one model. `text` is all the pasted text; `around` what surrounds the words in it; `dropped` are
     the labels of phrases left out to fit, `negative_dropped` the items; `fitted` says more of it."""
 
     text: str
@@ -23,7 +23,7 @@ class Prompt(NamedTuple):
 
     @property
     def words(self) -> str:
-        """The text without what stands before and behind its words: references in front, parameters after."""
+        """The text without what comes before and after its words: references in front, parameters after."""
         return self.text[len(self.around.front) : len(self.text) - len(self.around.after)]
 
 

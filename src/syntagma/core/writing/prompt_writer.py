@@ -61,7 +61,7 @@ class Writer:
         return self.compiled.position
 
     def named(self, given: Mapping[str, Said]) -> dict[str, Said]:
-        """What was given, by the slots' own names: a slot answers to its facet's name too, and to either spelling. Raises BadFills where one slot is given twice."""
+        """What was given, by the slots' own names: a slot can be called by its facet's name too, and to either spelling. Raises BadFills where one slot is given twice."""
         found: dict[str, Said] = {}
         for name, value in given.items():
             slot = slot_named(name, self.compiled.rules)
@@ -152,7 +152,7 @@ class Writer:
         return lambda own, prompt: self.findings(along.fills, prompt, along.all(own))
 
     def findings(self, fills: Sequence[Fill | None], prompt: Prompt, notes: Iterable[list[Finding]] | None = None) -> list[Finding]:
-        """What there is to say of a prompt written with these fills, the clashes of its terms apart."""
+        """What can be said of a prompt written with these fills, the clashes of its terms apart."""
         found = self._findings.of(fills, prompt, notes)
         reach = self.profile.limits.reach
         if reach and not prompt.fitted and prompt.text.count(" ") >= reach:

@@ -47,7 +47,7 @@ def packet(said: Properties) -> bytes:
 
 
 def _safe(text: str) -> str:
-    """Text as XML takes it: a control character, which XML has no way to say, stands as a space."""
+    """Text as XML takes it: a control character, which XML can't express, becomes a space."""
     return escape("".join(letter if letter in "\t\n\r" or (letter >= " " and letter not in "\ufffe\uffff" and not "\ud800" <= letter <= "\udfff") else " " for letter in text)).replace("\r", "&#13;")
 
 

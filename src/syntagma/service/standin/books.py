@@ -24,7 +24,7 @@ class Task:
     sign: str = field(default_factory=lambda: secrets.token_hex(8))
 
     def state(self, now: float) -> str:
-        """How it stands at a time."""
+        """How it is at a time."""
         if self.ends == "left":
             return "left"
         gone = now - self.began

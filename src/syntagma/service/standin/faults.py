@@ -4,7 +4,7 @@ from random import Random
 from threading import Lock
 
 FAULTS = {
-    "slow": "answers come late",
+    "slow": "replies come late",
     "drop": "connections are cut, before it has charged or after",
     "429": "it is busy, and says when to try again",
     "500": "it breaks: before it has charged or after",

@@ -162,7 +162,7 @@ class _Handler(BaseHTTPRequestHandler):
         self._answer(200, self._task(task))
 
     def _task(self, task: Task) -> dict[str, Any]:
-        """A task as it is told."""
+        """A task as it is reported."""
         now = time.time()
         state, progress = task.state(now), task.progress(now)
         if state == "ready" and self.server.faults.comes("late"):

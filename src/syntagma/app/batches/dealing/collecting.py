@@ -21,7 +21,7 @@ LOCKS = 256
 
 class Collected(NamedTuple):
     """What collecting came to: takes done, refused or failed, still under way, not clear, of those under way or not clear how many may be settled by looking
-    again soon, and what there is to say."""
+    again soon, and what can be said."""
 
     done: int = 0
     ended: int = 0
@@ -61,7 +61,7 @@ class Collector(Settler):
         return Collected(len(self.ledger.in_state((DONE,), sheet)), len(ended), len(left) - len(unclear), len(unclear), moving, self.said)
 
     def _reachable(self, one: Mapping[str, Any]) -> bool:
-        """Can the service of a take be spoken to? Why not is told once."""
+        """Can the service of a take be spoken to? The reason is reported once."""
         try:
             return self.client(one["model"]).service.state is not None
         except Trouble as trouble:
@@ -114,7 +114,7 @@ class Collector(Settler):
             self.change(one, progress=told.progress, state=SENT, next_at=self.clock() + service.every, tries=0, since=0.0, **charged_of(told))
 
     def ask_again(self, sheet: str, take: str) -> bool:
-        """A person wants a take to be asked for once more, whatever became of it; False where there is no task to be asked for."""
+        """Ask for a take again at a person's wish, whatever happened to it; False if it has no task number."""
         row, _, number = take.rpartition(".")
         one = next((one for one in self.ledger.in_state(TAKE_STATES, sheet) if one["row"] == row and str(one["number"]) == number), None)
         if one is None or not (one["task"] or one["state"] in (SENDING, UNCLEAR)):
@@ -126,7 +126,7 @@ class Collector(Settler):
     # A statement
 
     def statement(self, rows: list[dict[str, str]]) -> list[str]:
-        """Compare the ledger with a statement of the service: its tasks, and what each was charged. What differs is put right, and told."""
+        """Compare the ledger with a statement of the service: its tasks, and what each was charged. Differences are corrected and reported."""
         said: list[str] = []
         by_task: dict[str, list[dict[str, Any]]] = {}
         for one in self.ledger.in_state(TAKE_STATES):

@@ -18,7 +18,7 @@ class NoMoney(Exception):
 
 
 class Purse:
-    """What one run may spend (`budget`; None: no cap) and all sheets together (`project`), by currency; `halt` is told of a service that charges too much."""
+    """What one run may spend (`budget`; None: no cap) and all sheets together (`project`), by currency; `halt` is called for a service that charges too much."""
 
     def __init__(self, ledger: Ledger, budget: float | None = None, project: float | None = None, halt: Callable[[str, str], None] = lambda host, why: None):
         self.ledger, self.budget, self.project, self.halt = ledger, budget, project, halt

@@ -82,7 +82,7 @@ class ResultFiles:
         return Came(target.relative_to(self.root).as_posix(), digest, media)
 
     def _path(self, one: Mapping[str, Any], name: str, row: SheetRow | None) -> list[str]:
-        """Where a result is to lie: the parts of a path within the workspace, each a name that any system takes; the take's own stands in the last."""
+        """Where a result is to lie: the parts of a path within the workspace, each a name that any system takes; the take's own is in the last."""
         values = {"sheet": one["sheet"], "take": name, "row": one["row"], "model": row.model if row else "", "clip": row.further.get("clip", "") if row else ""}
         pattern = str(self.workspace.settings.get("results") or PATTERN)
         said = re.sub(r"\{(\w+)\}", lambda match: _plain(values.get(match[1], match[1])), pattern)

@@ -1,4 +1,4 @@
-"""Approved rows are sent: money is set aside first, each attempt stands in the ledger before it goes out, and again when its answer is there."""
+"""Approved rows are sent: money is set aside first, each attempt is recorded in the ledger before it is sent, and again when its reply is there."""
 
 import random
 import time
@@ -67,7 +67,7 @@ class Part(NamedTuple):
 
 class Went(NamedTuple):
     """What a run came to: takes that went out and the service has, those of this run that it refused; of the whole sheet, those that wait and that are not clear; what
-    this run may cost by currency, why it ended early ("" where it did not), and what there is to say."""
+    this run may cost by currency, why it ended early ("" where it did not), and what can be said."""
 
     sent: int
     refused: int
@@ -92,11 +92,11 @@ class Sender:
         if why := self.ledger.is_copy():
             raise Trouble(f"this may be a copy of the ledger: {why}", "first compare it with the services: syntagma collect --reconcile")
 
-    # Beforehand
+    # In advance
 
     def wanted(self) -> list[Wanted]:
         """The takes that are to be sent, as rows are approved now: the first of each row before any second, those that were queued before among them. What is not
-        what was approved any more (its request, files, model or price changed) is open again, and told."""
+        what was approved any more (its request, files, model or price changed) is open again, and reported."""
         found: list[Wanted] = []
         for row in list(self.sheet.rows.values()):
             there = {take.number: take for take in self.sheet.takes.get(row.id, ())}
@@ -363,7 +363,7 @@ class _ModelRun:
 
 @contextmanager
 def _alone(host: str) -> Iterator[None]:
-    """The lock of the operating system by which one sender at a time speaks to a service. Raises Trouble where another does."""
+    """The operating system's lock, which lets one sender at a time use a service. Raises Trouble if another holds it."""
     from filelock import FileLock, Timeout
 
     folder = own_folder() / "senders"

@@ -28,7 +28,7 @@ _WHEN = (SENT, UNCLEAR, SENDING)
 
 
 class Seen(NamedTuple):
-    """What one look at a task gave: what is told, the files that were written, why they were not; `busy`: another call is at it."""
+    """What one look at a task gave: what is reported, the files that were written, why they were not; `busy`: another call is at it."""
 
     told: Told | None = None
     files: tuple[Came, ...] = ()
@@ -66,7 +66,7 @@ class Settler:
         self.close()
 
     def say(self, line: str) -> None:
-        """What there is to say, once."""
+        """Each message once."""
         if line not in self.told:
             self.told.append(line)
 
@@ -83,7 +83,7 @@ class Settler:
 
     @property
     def said(self) -> tuple[str, ...]:
-        """All there is to say: what is said of many takes in the same words, once."""
+        """All messages; one that applies to many takes comes once."""
         each = [f"{', '.join(takes[:4])}{f' and {len(takes) - 4} more' if len(takes) > 4 else ''}: {what}" for what, takes in self.remarked.items()]
         return (*self.told, *each)
 
@@ -168,7 +168,7 @@ class Settler:
             else:
                 self.again(one, f"it can't be downloaded: {why}", **charged)
             return
-        why = f"it was made, but the result can't be saved: {why}"  # there is no task to be asked for: only its key, or a person, can tell
+        why = f"it was made, but the result can't be saved: {why}"  # without a task number only its key, or a person, can settle it
         self.change(one, f"unclear: {why}", state=UNCLEAR, why=why, next_at=self.clock() + self.client(one["model"]).service.every, **charged)
         self.say(f"{take_of(one)}: {why}")
 

@@ -23,7 +23,7 @@ LONG = 12_000  # characters of one text beyond which it is not a prompt
 
 
 class Example(NamedTuple):
-    """One good line: where it stands, its split, what is asked and answered, and what it says it was made of."""
+    """One good line: where it is, its split, what is asked and answered, and what it says it was made of."""
 
     place: str
     split: str
@@ -136,7 +136,7 @@ def _near(examples: Sequence[Example]) -> list[tuple[str, int, str, list[str]]]:
 
 
 def _leaks(examples: Sequence[Example]) -> list[tuple[str, int, str, list[str]]]:
-    """What stands on both sides of a split: prompts (also nearly the same), and choices of subject, setting, action where the lines say what they were made of."""
+    """What is on both sides of a split: prompts (also nearly the same), and choices of subject, setting, action where the lines say what they were made of."""
     from syntagma.core.seeing.likeness import runs, text_likeness
 
     tests = [e for e in examples if e.split and e.split != "train"]
@@ -166,7 +166,7 @@ def _leaks(examples: Sequence[Example]) -> list[tuple[str, int, str, list[str]]]
 
 
 def _odd(examples: Sequence[Example]) -> list[tuple[str, int, str, list[str]]]:
-    """Answers that are no prompts: chatter, fences, refusals, far too long or too short."""
+    """Answers that are not prompts: chatter, fences, refusals, far too long or too short."""
     chatter = [e for e in examples if e.answered.lstrip().lower().startswith(("sure", "here is", "here's", "certainly", "of course", "as an ai", "i can't", "i cannot", "sorry", "```"))]
     short = [e for e in examples if words(e.answered) < 3]
     long = [e for e in examples if len(e.answered) > LONG]

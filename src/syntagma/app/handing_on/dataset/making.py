@@ -34,7 +34,7 @@ FAR = 5  # choices in a prompt from which two have to differ in three; with fewe
 
 
 class Pair(NamedTuple):
-    """One pair: what is asked, the prompt that answers it, and what it was made of."""
+    """One pair: what is asked, the prompt for it, and what it was made of."""
 
     instruction: Instruction
     prompt: str

@@ -22,7 +22,7 @@ from syntagma.core.vocabulary.terms import normal
 from syntagma.core.writing.prompt import PLAINLY
 from syntagma.storage.trouble import Trouble
 
-DECIDED = 0.25  # how much less an effect counts that is told already
+DECIDED = 0.25  # how much less an effect counts that is known already
 ROUNDS = 8
 CONTRADICTION = "contradiction"
 
@@ -36,7 +36,7 @@ class Next(NamedTuple):
 
 
 class Rules:
-    """The rules by which a family was made, on the choices of what was judged. `unread` are those that say nothing of these choices, or that can't be read here."""
+    """The rules that made a family, on the choices of what was judged. `unread` are those that say nothing of these choices, or that can't be read here."""
 
     def __init__(self, workspace: Workspace, family: Judged, factors: Factors):
         self.unread: tuple[str, ...] = ()
@@ -53,7 +53,7 @@ class Rules:
 
 
 def next_prompts(workspace: Workspace, family: Judged, count: int, report: Report, allowed: Callable[[Sequence[int]], bool], best: bool = False, seed: int = 1) -> list[Next]:
-    """The `count` prompts that would tell most of what is not told yet, or (`best`) that come nearest to the best combination. What the rules of the family forbid,
+    """The `count` prompts that would show most of what is unknown, or (`best`) that come nearest to the best combination. What the rules of the family forbid,
     and combinations whose words contradict each other, are passed over."""
     factors = report.table.factors
     judged_table = report.table._replace(outcome=level_out(report.table, report.fit.levels))

@@ -24,7 +24,7 @@ from syntagma.storage.trouble import Trouble
 
 ENDS = {"rating": (0.0, 5.0), "approved": (0.0, 1.0), "money": (0.0, 1.0)}  # what an outcome can be
 BESTS = 5  # combinations that are listed as the most promising
-MORE = 6  # prompts by which it is told how much narrower intervals would be
+MORE = 6  # more prompts, for which the narrower intervals are estimated
 
 
 class Forecast(NamedTuple):
@@ -39,7 +39,7 @@ class Forecast(NamedTuple):
 
     @property
     def widest(self) -> float:
-        """How far the widest interval reaches to each side, of those that can be told."""
+        """How far the widest interval reaches to each side, of those that can be determined."""
         return max((w.half for w in self.widths if np.isfinite(w.half)), default=float("inf"))
 
     def record(self) -> dict[str, Any]:

@@ -8,8 +8,8 @@ from syntagma.core.judging.effects import Effect
 from syntagma.core.judging.portraits import ALL_ALIKE, BY_CHANCE, CONTRARY, Portrait
 
 SHARES = ("approved", "money")  # outcomes that are shares
-DRIFTED = 0.5  # ratings by which a judge's measure has to move to be worth a word
-UNLIKE = 0.5  # ratings by which a judge's level has to differ from the others' to be worth a word
+DRIFTED = 0.5  # ratings that a judge's measure has to drift to be worth a word
+UNLIKE = 0.5  # ratings that a judge's level has to differ from the others' to be worth a word
 
 
 def number(value: float, outcome: str, spread: float = 0.0) -> str:

@@ -39,7 +39,7 @@ class _Orbits:
         return tuple((row[a] - first) % self.group for a in axes[1:])
 
     def changes(self, g: int, key: tuple[int, ...]) -> list[tuple[int, int, int]]:
-        """Every change of one place (row, axis, level) by which a row would hold a set."""
+        """Every change of one place (row, axis, level) that would give a row a set."""
         axes = self.groups[g]
         found = []
         for number, row in enumerate(self.rows):

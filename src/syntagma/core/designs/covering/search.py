@@ -129,7 +129,7 @@ class Search:
             np.add.at(self.counts, (i, j, ids[i, j]), 1)
 
     def _counted_alone(self, values: np.ndarray) -> np.ndarray:
-        """Which pairs a row that stands for itself covers whole: those of levels that stay."""
+        """Which pairs a row that stays covers whole: those of levels that stay."""
         stays = (self.orbits.moves == 0) | (values >= self.orbits.moves)
         return stays[:, None] & stays[None, :]
 
@@ -216,7 +216,7 @@ class Search:
                 return
 
     def developed(self) -> np.ndarray:
-        """The array that the base stands for."""
+        """The array that the base represents."""
         rows = []
         for row, values in enumerate(self.array):
             if self.single[row]:

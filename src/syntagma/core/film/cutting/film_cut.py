@@ -1,4 +1,4 @@
-"""The cut of a film: which stretch of which clip stands where, when each line is spoken, what is heard all through. From estimates before there
+"""The cut of a film: which stretch of which clip goes where, when each line is spoken, what is heard all through. From estimates before there
 are clips, from what the chosen takes really last afterwards."""
 
 from collections.abc import Mapping

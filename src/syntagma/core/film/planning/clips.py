@@ -81,7 +81,7 @@ class Clip(NamedTuple):
 
 
 class Packing(NamedTuple):
-    """All clips, what they are likely to cost, and what the next best way would (None where there is no other)."""
+    """All clips, what they are likely to cost, and what the next best way would (None without a other)."""
 
     clips: tuple[Clip, ...]
     money: float
@@ -164,7 +164,7 @@ class _Packer:
         return found
 
     def whole(self, first_shot: int, first_atom: int, last_shot: int, last_atom: int) -> bool:
-        """Is no shot divided but one that fits no clip?"""
+        """Are only those shots divided that fit no clip?"""
         begun = first_atom == 0 or self.long[first_shot]
         return begun and (last_atom == len(self.needs[last_shot].atoms) - 1 or self.long[last_shot])
 

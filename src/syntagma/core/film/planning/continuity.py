@@ -20,7 +20,7 @@ _ROUND = ("orbit", "circle", "arc", "half circle", "round")
 
 
 def continuity(shots: ShotList, knowledge: Knowledge) -> list[Finding]:
-    """What there is to say of a film, shot by shot. Each finding's place is the shot that it is seen in."""
+    """What can be said of a film, shot by shot. Each finding's place is the shot that it is seen in."""
     found: list[Finding] = []
     found += _clothes(shots)
     for scene in shots.scenes():
@@ -209,7 +209,7 @@ def _on_the_line(shot: Shot) -> bool:
 
 
 def _light_sides(scene: Sequence[Shot]) -> Iterator[Finding]:
-    """Light from the wrong side for where the camera stands: as its words have it, against where it comes from."""
+    """Light from the wrong side for where the camera is: as its words have it, against where it comes from."""
     known: dict[bool, tuple[str, Shot]] = {}  # the side of the frame, by whether the camera is turned round
     turned_shots: dict[str, bool] = {}
     for shot in scene:

@@ -23,7 +23,7 @@ def _in_case(word: str, like: str) -> str:
 def turned(cells: Mapping[str, str], who: Sequence[str]) -> dict[str, str]:
     """What a reverse of a shot has: the other in front, the angle mirrored. People keep their sides of the frame and where they look,
     since the camera stays on its side of the line between them: what is said of the foremost alone is the other way round for whoever
-    is so now. A lamp that stood at the left stands at the right; a compass side stays, and the camera looks the other way."""
+    is so now. A lamp that stood at the left is at the right; a compass side stays, and the camera looks the other way."""
     found = dict(cells)
     if len(who) > 1:
         found["who"] = "; ".join((*who[1:], who[0]))
@@ -49,7 +49,7 @@ def compass(words: str) -> str:
 
 def frame_side(light_from: str, facing: str) -> str:
     """Where in the frame the light comes from: left, right, behind (against the camera), front (from beside the camera); "" where that
-    can't be told."""
+    can't be determined."""
     source = compass(light_from)
     if source:
         towards = compass(facing)

@@ -1,6 +1,6 @@
 """A script and a shot list: each made from the other. Headings give setting and hour, action what happens, characters who speaks; a shot is a
 forced action with a note: `!12A CLOSE ON THE TIDE BOARD [[shot 12A; size: close-up; move: slow push-in]]`, and the note is what counts.
-What no element holds stands in the note, so a list comes back as it was.
+What no element holds is in the note, so a list comes back as it was.
 """
 
 import re
@@ -26,7 +26,7 @@ _SPOKEN = ("speaker", "line", "manner", "voice")
 
 class Element(NamedTuple):
     """One element of a script: its kind, its text, the line that it begins on, and what else it says (a scene's number; how somebody speaks,
-    with ^ at its end for dual dialogue; ! of a forced action; "beside" of a note that stands behind the element before)."""
+    with ^ at its end for dual dialogue; ! of a forced action; "beside" of a note that comes after the element before)."""
 
     kind: str
     text: str
@@ -78,7 +78,7 @@ class _Lister:
         self.row: dict[str, str] | None = None
         self.lines: list[Line] = []
         self.speaking = _Speaking()
-        self.before: dict[str, str] = {}  # what stands before the next shot
+        self.before: dict[str, str] = {}  # what comes before the next shot
         self.told = False
 
     def rows(self) -> tuple[list[str], list[tuple[int, dict[str, str]]]]:
@@ -268,7 +268,7 @@ def script_of(shots: ShotList, title: str, inside: Callable[[str], str] = lambda
 
 
 def _before(further: Mapping[str, str], transition: str) -> list[Element]:
-    """What stands before a shot: a section, a synopsis, what lies in the boneyard, how it comes after the shot before."""
+    """What comes before a shot: a section, a synopsis, what lies in the boneyard, how it comes after the shot before."""
     found = []
     if section := further.get(SECTION):
         found.append(Element(SECTION, section.lstrip("#").strip(), 0, str(len(section) - len(section.lstrip("#")))))

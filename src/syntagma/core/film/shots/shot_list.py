@@ -1,4 +1,4 @@
-"""A shot list: rows of a table made into shots, what a blank cell means filled in, every mistake told by row and column.
+"""A shot list: rows of a table made into shots, what a blank cell means filled in, every mistake reported by row and column.
 
 Scene and shot numbers are text and never changed. Within a scene, what belongs to the scene goes on from the shot before where a cell is
 blank; nothing goes on over the end of a scene. `-` means none, `pick` lets the program choose. A reverse takes what it leaves blank
@@ -26,7 +26,7 @@ LONGEST = 3600.0  # seconds of a shot
 
 
 class Shot(NamedTuple):
-    """One shot. `row` is the row of the table; `given` its cells by column, as they stand; `cells` what it really has, blank where
+    """One shot. `row` is the row of the table; `given` its cells by column, as they are; `cells` what it really has, blank where
     nothing is said; `further` the columns that are no column of a shot list; `lines` what is spoken."""
 
     row: int

@@ -49,7 +49,7 @@ def lines_of(cell: str, speaker: str = "", manner: str = "", voice: str = "") ->
 
 
 def _is_name(text: str) -> bool:
-    """Is what stands before a colon a speaker: capitals, or a name behind @?"""
+    """Is what comes before a colon a speaker: capitals, or a name behind @?"""
     return text.startswith("@") or (text.upper() == text and any(c.isalpha() for c in text))
 
 
@@ -59,7 +59,7 @@ def written_name(name: str) -> str:
 
 
 def _how(text: str) -> tuple[str, str, bool]:
-    """What stands in brackets behind a speaker: the manner, O.S. or V.O., and whether it is said at once with the line before."""
+    """What is in brackets behind a speaker: the manner, O.S. or V.O., and whether it is said at once with the line before."""
     manner, voice, dual = [], "", False
     for part in re.split(r"[,;]", text):
         if found := voice_of(part):
@@ -118,7 +118,7 @@ def seconds_of(text: str, pace: float, manner: str, knowledge: Knowledge) -> flo
 
 
 def divisions(text: str) -> list[str]:
-    """Where a line may be cut, told by its last words before the cut: behind a sentence, else behind a clause, else before a word that links."""
+    """Where a line may be cut, judged by its last words before the cut: after a sentence, else after a clause, else before a word that links."""
     whole = sentences(text)
     if len(whole) > 1:
         return [" ".join(one.split()[-3:]) for one in whole[:-1]]

@@ -52,7 +52,7 @@ class Cast:
         return found
 
     def full(self, name: str, shot: Shot) -> str:
-        """Somebody's words in full, in what they wear in the shot; a name that is not known as it stands."""
+        """Somebody's words in full, in what they wear in the shot; a name that is not known as it is."""
         person = self.person(name)
         clothes = _CLOTHED.sub("", self.clothes(name, shot), count=1)
         words = person.words.strip().rstrip(".,;") if person else _noun(name, "a") or name
@@ -85,7 +85,7 @@ class Cast:
         return reference_for(person, profile) if person else None
 
     def handle(self, name: str, profile: Profile) -> str:
-        """What stands in place of somebody's words on the model; "" where words do."""
+        """What replaces somebody's words on the model; "" where words do."""
         reference = self.reference(name, profile)
         return written_reference(reference, profile) if reference and profile.reference[reference.role].at == "place" else ""
 

@@ -61,7 +61,7 @@ class Shape:
 
 
 class Wording(NamedTuple):
-    """How a film is put in words on one model: its formula, profile, vocabulary, people and figures. `handles` stand in place of the words
+    """How a film is put in words on one model: its formula, profile, vocabulary, people and figures. `handles` replaces the words
     of people, by name in small letters."""
 
     shape: Shape
@@ -226,7 +226,7 @@ class _Builder:
         return [role for role in order if said.get(role) and role not in filled]
 
     def _behind(self, number: int, slots: Sequence[str], missing: Sequence[str], said: Mapping[str, str]) -> list[str]:
-        """Which of what is missing stands behind a phrase."""
+        """Which of what is missing comes after a phrase."""
         roles = {self.roles.get(slot, "") for slot in slots}
         found = [role for role in missing if role not in self.done and _BEHIND.get(role, frozenset()) & roles]
         alone = len(self.asked.views[number - 1].shot.who) < 2
@@ -235,7 +235,7 @@ class _Builder:
         return found
 
     def _phrase(self, number: int, line: Phrase, slots: Sequence[str], said: Mapping[str, str]) -> None:
-        """A phrase of the formula for one shot; left out where nothing in it is said. One without a slot stands once in a clip."""
+        """A phrase of the formula for one shot; left out where nothing in it is said. One without a slot comes once in a clip."""
         if not slots:
             if f"fixed {line.label}" not in self.done_once:
                 self._add(number, line, line.body, line.joined, line.mark)

@@ -29,7 +29,7 @@ _VOICE_WORDS = frozenset("whisper whispered murmured muttering shouting singing 
 
 
 class Deed(NamedTuple):
-    """What happens in a shot: `joined` stands behind the people ("punching a ticket"), `told` in sentences of its own ("The night purser
+    """What happens in a shot: `joined` comes after the people ("punching a ticket"), `told` in sentences of its own ("The night purser
     punches a ticket."); one of them is blank."""
 
     joined: str = ""
@@ -37,7 +37,7 @@ class Deed(NamedTuple):
 
 
 def deed(text: str, shot: Shot, cast: Cast, handles: Mapping[str, str] = {}) -> Deed:
-    """What happens, with everybody who is named in capitals called as they are called in prompts. A deed without its doer stands behind the
+    """What happens, with everybody who is named in capitals called as they are called in prompts. A deed without its doer comes after the
     people where it begins like one ("checking a tide board"), and gets the foremost as its doer where it says what they do ("checks")."""
     if not text.strip():
         return Deed()
@@ -66,7 +66,7 @@ def _names(text: str, people: Sequence[str]) -> bool:
 
 
 def _behind_name(text: str, name: str, cast: Cast, handles: Mapping[str, str]) -> str:
-    """What stands behind somebody's name at the front of a sentence; "" where it is not there."""
+    """What comes after somebody's name at the front of a sentence; "" where it is not there."""
     for lead in (f"@{name}", name.upper(), calls(name, cast, handles)):
         if text.startswith(lead + " "):
             return text[len(lead) + 1 :]
@@ -93,7 +93,7 @@ def named(text: str, people: Sequence[str], cast: Cast, handles: Mapping[str, st
 
 
 def frame_words(text: str, shot: Shot, cast: Cast, handles: Mapping[str, str], by_name: bool) -> str:
-    """What a first or a last picture shows, as it stands behind "first" and "at the end", or behind "it ends" where the people stand
+    """What a first or a last picture shows, as it is behind "first" and "at the end", or behind "it ends" where the people stand
     `by_name`: a deed, a place, or "with …"."""
     who = calls(shot.who[0], cast, handles) if shot.who else ""
     said = deed(text, shot, cast, handles)
@@ -133,7 +133,7 @@ def english_list(words: Sequence[str]) -> str:
 
 
 def how(line: Line, vocabulary: Vocabulary) -> str:
-    """How a line is said, as it stands behind its speaker: off screen, in a dry voice."""
+    """How a line is said, as it is behind its speaker: off screen, in a dry voice."""
     manner = line.manner.strip().rstrip(".")
     term = vocabulary["voice"].get(manner) if manner and "voice" in vocabulary else None
     words = re.findall(r"[\w-]+", manner.lower())
@@ -169,7 +169,7 @@ def trade_term(cell: str, facet: str, vocabulary: Vocabulary) -> str:
 
 
 def light_side(shot: Shot) -> str:
-    """Where the light comes from in this frame, in words; "" where that is said already, or can't be told."""
+    """Where the light comes from in this frame, in words; "" where that is said already, or can't be determined."""
     said = set(re.findall(r"[a-z]+", shot.cells.get("light", "").lower()))
     if said & {"left", "right", "behind", "front", "back", "backlight", "above", "below"}:
         return ""
@@ -177,7 +177,7 @@ def light_side(shot: Shot) -> str:
 
 
 def placement(shot: Shot, cast: Cast, handles: Mapping[str, str]) -> str:
-    """Who is where in the frame, holds what and looks where: of one person as it stands behind them, of several in a sentence."""
+    """Who is where in the frame, holds what and looks where: of one person as it is behind them, of several in a sentence."""
     sides, looks = shot.sides("screen side"), shot.sides("eyeline")
     props = owned(shot.cells.get("props", ""), shot.who)
     found = []

@@ -24,7 +24,7 @@ _FORMS = frozenset("setting weather hour".split())
 
 
 class Learned(NamedTuple):
-    """The columns of a formula, what stands beside the prose in all examples, what was taken out as foreign, and the prose itself."""
+    """The columns of a formula, what goes with the prose in all examples, what was taken out as foreign, and the prose itself."""
 
     columns: list[Column]
     parameters: dict[str, str]
@@ -75,7 +75,7 @@ def learn(
     readings: Sequence[Reading], fixed: Sequence[str] = (), opened: Sequence[str] = (), whole: Sequence[Reading] = ()
 ) -> Learned:
     """Learn a formula from what was read of examples; `fixed` words stay wherever they stand, `opened` ones are no fixed words. `whole`
-    are the readings with what stands beside the prose, where that was left out of the others."""
+    are the readings with what goes with the prose, where that was left out of the others."""
     denied = {p.words.strip(" .").lower() for reading in readings for p in reading.of(NEGATIVE)}
     shared_by_all = {words for words in denied if all(words in reading.text.lower() for reading in readings)}
     examples = [_example(reading, shared_by_all) for reading in readings]
@@ -231,7 +231,7 @@ def _chunks(example: Example, field: list[_Cell]) -> list[list[_Cell]]:
 
 
 def _by_facet(rows: list[list], facets: list[list[str]]) -> list[list]:
-    """What stands in rows, in columns by facet; None where a row has none."""
+    """What is in rows, in columns by facet; None where a row has none."""
     order: list[str] = []
     for row in sorted(facets, key=len, reverse=True):
         order = _merged(order, row)
@@ -387,7 +387,7 @@ def _articles(texts: list[str | None]) -> tuple[list[str | None], str]:
 
 
 def _seamed(examples: list[Example], columns: list[Column]) -> list[Column]:
-    """The columns with what stands between them, as most examples have it: a comma, a space, a sentence's end, and joining words."""
+    """The columns with what is between them, as most examples have it: a comma, a space, a sentence's end, and joining words."""
     at = [0] * len(examples)
     last: list[int | None] = [None] * len(examples)
     ends: list[Counter[str]] = [Counter() for _ in columns]
@@ -426,7 +426,7 @@ def _fixed(examples: list[Example], run: SharedRun) -> Column:
     return Column("", spans, [text])
 
 
-# What stands beside the prose.
+# What goes with the prose.
 
 
 def _beside(readings: Sequence[Reading]) -> tuple[dict[str, str], list[str]]:

@@ -1,4 +1,4 @@
-"""A prompt read by the formula that it may have been written with: its fixed words found again, and what stands between them in the slots.
+"""A prompt read by the formula that it may have been written with: its fixed words found again, and what is between them in the slots.
 
 Every phrase is tried with every choice of its slots blank, in the words that the writer itself would write; the way through all
 phrases that explains the text best wins (dynamic programming over phrase and place).
@@ -20,10 +20,10 @@ from syntagma.core.writing.prompt_writer import Writer
 
 LONGEST = 2_500  # characters of a text that is matched
 WORDS = 40  # words that a clause of the vocabulary may have
-MORE = 60  # characters that a name may be longer where it stands: what leads to it, plurals, what stands round it
+MORE = 60  # characters that a name may be longer where it is: what leads to it, plurals, what surrounds it
 SLOTS = 5  # slots of one phrase of which every choice is tried
 MEMBERS = 31  # members of a list with what joins them: a longer one is not a choice, and each stretch of it would be looked at
-TRIED = 15_000  # stretches that are tried as fills in one text; what is found behind that many stands as it is
+TRIED = 15_000  # stretches that are tried as fills in one text; what comes after that many stays as it is
 CACHE = 200_000  # words that were looked up and are remembered
 ENDS = 40  # places at which one free text may end
 NEEDED = 6.0  # what a phrase that must stay costs where it is missing
@@ -36,12 +36,12 @@ _LIST = regex(r"(,\s+and\s+|,\s+|(?<!\s)\s+(?:and|or)\s+)")
 
 class Match(NamedTuple):
     """What a text says in the slots of a formula. `whole`: it holds nothing else; `score`: how well it is explained;
-    `spans`: where each fill stands."""
+    `spans`: where each fill is."""
 
     fills: dict[str, str]
     score: float
     spans: dict[str, tuple[int, int]]
-    phrases: list[tuple[int, int, int]]  # which phrase of the writer's stands from where to where
+    phrases: list[tuple[int, int, int]]  # which phrase of the writer's runs from where to where
 
 
 class _Variant(NamedTuple):
@@ -145,7 +145,7 @@ class Matcher:
             fills.append(Fill(word, (Item(word, word, "name", word, word),)) if word else None)
         waits = self.writer.compiled.phrases[i].waits
         if waits and not waits.negated and fills[self.writer.position[waits.slot]] is None:
-            fills[self.writer.position[waits.slot]] = Fill("x", (Item("x", "x", "name", "x", "x"),))  # so that the phrase stands
+            fills[self.writer.position[waits.slot]] = Fill("x", (Item("x", "x", "name", "x", "x"),))  # so that the phrase applies
         register, traits = self.writer.compiled.register, self._traits()
         if traits:
             register.traits = {}  # what completes a term is taken off what is found
@@ -223,7 +223,7 @@ class Matcher:
             yield from self._slots(variant, n + 1, stop + len(after), score + worth + 0.08 * len(after), (*found, entry), i)
 
     def _stops(self, after: str, at: int, last: bool, i: int) -> list[int]:
-        """Where what stands in a slot may end."""
+        """Where what is in a slot may end."""
         if after.strip():
             found, stop = [], self._small.find(after, at + 1)
             while stop > 0 and len(found) < ENDS:
@@ -283,7 +283,7 @@ class Matcher:
         return self._text[:at].rstrip()[-1:] in ("", ".", "!", "?", "\n") and not re.match(r"[A-Z]{2}|\w+ [A-Z]", said)
 
     def _listed(self, facet: str, said: str) -> list[tuple[str, Term | None]]:
-        """What stands between commas and "and", as many members as are terms taken together: "an open, unguarded laugh" is one."""
+        """What is between commas and "and", as many members as are terms taken together: "an open, unguarded laugh" is one."""
         if "," not in said and "and" not in said and "or" not in said:  # most stretches, quickly
             return []
         pieces = _LIST.split(said)

@@ -117,7 +117,7 @@ def fill_text(piece: PromptPiece, facet: str, vocabulary: Vocabulary, placed: bo
 
 
 def doing(words: str) -> str:
-    """A deed as it stands behind a noun: "she climbs a ladder and looked down" → "climbing a ladder and looking down"."""
+    """A deed as it is behind a noun: "she climbs a ladder and looked down" → "climbing a ladder and looking down"."""
     words = re.sub(r"^(?:he|she|they|it) ", "", words, flags=re.I)
     first, space, rest = words.partition(" ")
     if not _finite(first):
@@ -250,7 +250,7 @@ def lowered(words: str) -> str:
 
 
 def phrase_of(name: str, facet: str, words: str, bare: bool) -> tuple[str, str]:
-    """How a part stands in prose: in its own words where it has its lead, else led to as its kind is."""
+    """How a part is in prose: in its own words where it has its lead, else led to as its kind is."""
     small = words.lower()
     led = english.starts_with_preposition(small) or LEADS.match(small) or small.startswith(("lit ", "backlit"))
     ended = any(small.endswith(ending) for ending in _ENDS.get(facet, ()))
@@ -272,7 +272,7 @@ class _Glued(NamedTuple):
     piece: PromptPiece
     joined: bool  # it follows the part before it with nothing but a space
     link: str  # words that lead to it: of, with, she says:
-    end: str  # the mark of a sentence that stands behind it
+    end: str  # the mark of a sentence that comes after it
 
 
 def _with_glue(reading: Reading) -> Iterable[_Glued]:
@@ -295,7 +295,7 @@ def _with_glue(reading: Reading) -> Iterable[_Glued]:
 
 
 def swap_words(text: str, old: str, new: str) -> str | None:
-    """The text with `new` wherever `old` stands as whole words, in its number and with the article that it takes; everything else stays as
+    """The text with `new` wherever `old` appears as whole words, in its number and with the article that it takes; everything else stays as
     it is. None where it does not stand there."""
     many, count = english.plural(old), 0
     forms = "|".join(re.escape(form) for form in dict.fromkeys((many, old)))

@@ -20,7 +20,7 @@ IDLE = frozenset('a an the of and or in on at with by to for from , . ; : ! ? " 
 
 
 class Token(NamedTuple):
-    """A word or a mark: as it is compared, and where it stands."""
+    """A word or a mark: as it is compared, and where it is."""
 
     word: str
     start: int
@@ -28,7 +28,7 @@ class Token(NamedTuple):
 
 
 class Example(NamedTuple):
-    """The prose of one example, without what stands beside it."""
+    """The prose of one example, without what goes with it."""
 
     text: str
     tokens: list[Token]

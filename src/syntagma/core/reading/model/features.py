@@ -1,7 +1,7 @@
 """What the reader looks at: the features of a word in its stretch, and of a row of words that may be a part.
 
 A feature is a string; its weights are learned (training/). Each kind begins with its own letters (docs/reading.md tells what each kind is worth).
-What a word brings wherever it stands is a bundle, so its weights are added up once.
+What a word brings in any place is a bundle, so its weights are added up once.
 """
 
 from collections.abc import Iterable, Sequence
@@ -21,7 +21,7 @@ EDGE = "|"
 
 
 class Setting(NamedTuple):
-    """Where a stretch stands: the form of the whole text, the facet or words of its label, and whether the text begins with it."""
+    """Where a stretch is: the form of the whole text, the facet or words of its label, and whether the text begins with it."""
 
     form: str
     label: str = ""
@@ -44,7 +44,7 @@ NOTHING_YET = Read()
 
 class Seen(NamedTuple):
     """A word with what is worked out once for all features: its shape, its tag (what part of speech it may be), the stretch between signs and
-    the sentence that it stands in, the verb of that stretch (-1: none), where quotation marks were opened (0: nowhere), the noun on which its
+    the sentence that it is in, the verb of that stretch (-1: none), where quotation marks were opened (0: nowhere), the noun on which its
     group ends, what leads to it, and the facets of names and of words of the trade that cover it, with whether they begin there and how many words they have."""
 
     shape: str
@@ -86,7 +86,7 @@ class Stretch:
         return [feature for item in items for feature in ((item,) if isinstance(item, str) else self.spell(item))]
 
     def spell(self, bundle: tuple[str, ...]) -> list[str]:
-        """The features of a bundle: what is known of a word by itself, for a word that stands there."""
+        """The features of a bundle: what is known of a word by itself, for a word that is there."""
         kind, word = bundle[0], bundle[-1]
         senses, shape = self.knowledge.senses.of(word), _shape(word)
         facets = self.knowledge.facets(bare(word)) if kind in ("o", "h", "H", "W") else ()
@@ -157,11 +157,11 @@ class Stretch:
         return found
 
     def of_inside(self, i: int) -> Item:
-        """The features that a word brings to each part that it stands in."""
+        """The features that a word brings to each part that it is in."""
         return ("W", self.words[i].low)
 
     def before_quote(self, i: int) -> str:
-        """The word before the quotation marks in which a word stands."""
+        """The word before the quotation marks around a word."""
         at = self.seen[i].quoted - 2
         while at >= 0 and not self.words[at].is_word:
             at -= 1
@@ -240,7 +240,7 @@ class Stretch:
         return NOUN if any(tag in "NnUX#Z" for tag in tags) else QUALITY
 
     def past_verb(self, a: int, b: int) -> int:
-        """Where a verb in the past stands behind a noun group: "a cat slept on the sacks"; 0 where none does."""
+        """Where a verb in the past comes after a noun group: "a cat slept on the sacks"; 0 where none does."""
         return next((i for i in range(a + 1, b) if self.seen[i - 1].tag in "NnXU" and self.finite(i, b)), 0)
 
     def finite(self, i: int, b: int) -> bool:
@@ -336,7 +336,7 @@ def _verbs(words: Sequence[Word], chunks: Sequence[tuple[int, int]]) -> list[int
 
 
 def _side(verb: int, a: int, b: int) -> str:
-    """Where a verb stands beside some words."""
+    """Where a verb goes with some words."""
     return "before" if verb < a else "behind" if verb > b else "next" if verb == b else "first" if verb == a else "in"
 
 
@@ -350,7 +350,7 @@ def _sentences(words: Sequence[Word]) -> list[int]:
 
 
 def _head(words: Sequence[Word], i: int, stop: int | None = None) -> int:
-    """Where the noun stands on which the group ends that begins at or goes through a word."""
+    """Where the noun is on which the group ends that begins at or goes through a word."""
     stop = len(words) if stop is None else stop
     begin = i
     while i < stop - 1 and is_lead(words[i].low) and words[i].low not in ("and", "or"):
@@ -369,7 +369,7 @@ def _head(words: Sequence[Word], i: int, stop: int | None = None) -> int:
 
 
 def _leads(words: Sequence[Word]) -> list[str]:
-    """For each word what leads to it: the preposition or the like that stands before it, with no sign between; "" where nothing does."""
+    """For each word what leads to it: the preposition or the like that comes before it, with no sign between; "" where nothing does."""
     found, lead = [], ""
     for i, word in enumerate(words):
         if not word.is_word:

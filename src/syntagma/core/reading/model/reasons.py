@@ -21,7 +21,7 @@ def reason(model: Model, stretch: Stretch, part: Found) -> str:
 
 
 def _told(stretch: Stretch, part: Found) -> Iterator[tuple[Item, str]]:
-    """The features of a part that a person is helped by, and how they are told."""
+    """The features of a part that a person is helped by, and how they are reported."""
     a, b = part.first, part.stop
     words, seen = stretch.words, stretch.seen[a]
     head = min(max(seen.head, a), b - 1)

@@ -2,7 +2,7 @@
 
 from functools import lru_cache
 
-# Endings that a word loses, with what stands for them, as WordNet's own morphology does (morphy(7WN)).
+# Endings that a word loses, with what represents them, as WordNet's own morphology does (morphy(7WN)).
 ENDINGS = (
     ("ies", "y"), ("ves", "f"), ("ches", "ch"), ("shes", "sh"), ("xes", "x"), ("sses", "ss"), ("zes", "z"), ("men", "man"), ("children", "child"),
     ("ying", "y"), ("ying", "ie"), ("ing", ""), ("ing", "e"), ("ied", "y"), ("ed", ""), ("ed", "e"), ("es", "e"), ("es", ""), ("s", ""),

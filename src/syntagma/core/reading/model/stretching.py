@@ -1,4 +1,4 @@
-"""A text in stretches that are read as one: what stands between marks of its outer form."""
+"""A text in stretches that are read as one: what is between marks of its outer form."""
 
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple

@@ -15,7 +15,7 @@ from syntagma.core.reading.model.features import ENDS, LONGEST, NOTHING_YET, Ite
 OUT, NONE = "-", "no part"
 BEGIN, INSIDE = "begin", "inside"
 FACETS = 3  # so many facets are tried for a part
-BEAM = 2  # so many readings of what stands before a word are carried on
+BEAM = 2  # so many readings of what comes before a word are carried on
 INSIDE_FOR_SURE = -0.02  # no part ends before a word that is inside of one with a chance of which the logarithm is greater
 TRIED, FAR = 3, 3.5  # so many ends are tried for a part that begins with a word, the likeliest, if they are not much less likely than the first
 PASTED = 600  # words from which a stretch is not a prompt, but a paste: it is read with less care
@@ -157,7 +157,7 @@ class Model:
 
     def read(self, stretch: Stretch, before: Read = NOTHING_YET) -> list[Found]:
         """The parts of a stretch that together have most for them (a semi-Markov search: every row of words that may be a part, behind the
-        best `BEAM` readings of what stands before it). `before`: what was read in the stretches before.
+        best `BEAM` readings of what comes before it). `before`: what was read in the stretches before.
 
         What words and parts say is added up packed: `BY_WORDS` times the one, `BY_PART` times the other, for all facets at once; what is
         the same for every reading of a word is not taken off.

@@ -49,7 +49,7 @@ class Without:
         return self._tidy(out + self._end(skipped))
 
     def _parted(self, n: int) -> tuple[str, str, str]:
-        """A stretch between parts: what closes the part before it, what stands between, what opens the part behind it."""
+        """A stretch between parts: what closes the part before it, what is between, what opens the part after it."""
         pieces = self.reading.pieces
         text, before, after = pieces[n].text, pieces[n - 1] if n else None, pieces[n + 1] if n + 1 < len(pieces) else None
         closing = (_MARK_BEHIND if before.stress != 1 else _BEHIND).match(text) if before and before.kind == PART else None

@@ -121,7 +121,7 @@ def _stepped(reading: Reading, frame: Frame, units: list[Unit], owner: list[int]
 
 
 def _thoughts(weigher: Weigher) -> list[list[int]]:
-    """The parts of a text by thought: those between which no mark stands, by their numbers."""
+    """The parts of a text by thought: those without a mark between them, by their numbers."""
     found: list[list[int]] = []
     for (i, _), before in zip(weigher.parts, [None, *weigher.parts], strict=False):
         between = "".join(piece.text for piece in weigher.reading.pieces[before[0] + 1 : i]) if before else ","

@@ -62,7 +62,7 @@ class Weigher:
 
     def units(self, seen: list[frozenset[str]], before: int = 0) -> list[Unit]:
         """All that can go, in order. `seen`: the words of the parts before, to which those of these are added; `before`: how many words
-        stand before the text."""
+        come before the text."""
         units: list[Unit] = []
         for i, piece in self.parts:
             carries, reasons, words = self._weight(i, piece, seen, before)
@@ -159,7 +159,7 @@ class Weigher:
                         text[base:].strip(),
                         i,
                         round(carries * (weight - 0.05), 3),
-                        ("hangs on what stands before it",),
+                        ("depends on the part before it",),
                     )
                 )
         return found
