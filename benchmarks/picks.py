@@ -1,6 +1,6 @@
 """How good picks are, by machine: over many picks of each formula, how many disagree on any dimension of the world (by code of its own, which
 reads the files and not the picker), how many say a word twice, how many differ; and in photographs, how many situations there are.
-`python -m benchmarks.picks [NUMBER]` prints it; docs/picking.md tells it, with what was judged by reading."""
+`python -m benchmarks.picks [NUMBER]` prints it; docs/evidence/picks.md tells it, with what was judged by reading."""
 
 import csv
 import re

@@ -1,5 +1,5 @@
 """Who does what in the situations that ship: how often they say she or he, old or young, that somebody lives with a disability, and where in the world they are. `python -m benchmarks.who [--show]`
-prints it; docs/situations.md tells it."""
+prints it; docs/reference/situations.md tells it."""
 
 import re
 import sys

@@ -1,4 +1,4 @@
-"""The house as docs/architecture.md draws it: what may import what, no circle, rooms that one can look over, what stays out of the core."""
+"""The house as docs/developers/architecture.md draws it: what may import what, no circle, rooms that one can look over, what stays out of the core."""
 
 import re
 import subprocess

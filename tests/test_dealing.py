@@ -78,7 +78,7 @@ def test_a_purse_reserves_and_settles(ledger):
 
 def test_a_purse_without_a_cap_needs_no_price(ledger):
     assert Purse(ledger).begin(take(ledger), "body", None, "").name == "r0.1/1"
-    with pytest.raises(NoMoney, match="says no price"):
+    with pytest.raises(NoMoney, match="has no price"):
         Purse(ledger, project=5.0).begin(take(ledger, "r1"), "body", None, "")
     with pytest.raises(NoMoney, match="project's budget of 5"):
         Purse(ledger, project=5.0).begin(take(ledger, "r1"), "body", 6.0, "credits")
@@ -129,7 +129,7 @@ def test_what_a_ledger_takes_in(ledger, attempt, adopted):
 
 
 def test_a_ledger_that_can_t_be_used(folder, ledger, monkeypatch):
-    with pytest.raises(Trouble, match="no sheet “x”"):
+    with pytest.raises(Trouble, match="no sheet is called “x”"):
         ledger.rows("x")
     with sqlite3.connect(folder / "ledger.sqlite") as base:
         base.execute("update rows set body = '[]' where id = 'r0'")
@@ -142,10 +142,10 @@ def test_a_ledger_that_can_t_be_used(folder, ledger, monkeypatch):
     (folder / "ledger.sqlite").write_bytes(b"no ledger")
     for path in folder.glob("ledger.sqlite-*"):
         path.unlink()
-    with pytest.raises(Trouble, match="is not a ledger"):
+    with pytest.raises(Trouble, match="can't be read as a ledger"):
         Ledger(folder)
     (folder / "ledger.sqlite").unlink()
-    with pytest.raises(Trouble, match="nothing was put into a sheet"):
+    with pytest.raises(Trouble, match="this workspace has no sheets yet"):
         Ledger(folder, read_only=True)
 
 
@@ -156,7 +156,7 @@ def test_a_ledger_knows_whether_it_is_a_copy(folder, ledger):
     witness = next((folder / "own/ledgers").iterdir())
     known = witness.read_text()
     witness.unlink()
-    assert "knows nothing of it" in ledger.is_copy()
+    assert "not registered in your own folder" in ledger.is_copy()
     witness.write_text("99")
     assert "something was sent" in ledger.is_copy()
     witness.write_text(known)
@@ -217,7 +217,7 @@ def test_a_model_whose_service_is_not_bound_stops_no_other(folder, ledger):
         ledger.set_take("s", "r0.1", state=state, task=task, model="other", next_at=0.0)
         with collector(folder, ledger) as one:
             came = one.look("s")
-            assert came.hopeful == (state == "sent") and any("you have not bound" in line for line in came.told)
+            assert came.hopeful == (state == "sent") and any("you have not allowed" in line for line in came.told)
 
 
 def test_doubts_that_are_too_fresh_or_of_no_attempt(folder, ledger):
@@ -250,7 +250,7 @@ def test_what_can_t_be_asked_again(folder, ledger, how, monkeypatch):
         monkeypatch.setattr(one.client("odd"), "listing", lambda: (_ for _ in ()).throw(Unreadable("no")))
         monkeypatch.setattr(one.client("odd"), "submit", lambda *_: pytest.fail("it was asked again"))
         one.doubts.clear_up("s")
-        assert take(ledger)["state"] == "unclear" and take(ledger)["tries"] == 1 and (how != "differs" or "can't be asked for again" in one.told[0])
+        assert take(ledger)["state"] == "unclear" and take(ledger)["tries"] == 1 and (how != "differs" or "can't be sent again" in one.told[0])
 
 
 def test_a_doubt_is_settled_by_a_list_alone_when_it_is_old_enough(folder, ledger, monkeypatch):
@@ -282,7 +282,7 @@ def test_another_sender_at_the_same_service(folder, monkeypatch):
     real = FileLock
 
     monkeypatch.setattr("filelock.FileLock", lambda path, timeout: real(path, timeout=0.05))
-    with sending._alone("h"), pytest.raises(Trouble, match="another sender speaks to h"), sending._alone("h"):
+    with sending._alone("h"), pytest.raises(Trouble, match="another sender is using h"), sending._alone("h"):
         pass
 
 
@@ -295,7 +295,7 @@ def test_a_run_that_is_stopped_or_meets_what_another_did(folder, ledger, monkeyp
         monkeypatch.setattr(sender.purse, "begin", lambda *a: (_ for _ in ()).throw(Meanwhile()))
         assert sender.run().sent == 0
         monkeypatch.setattr(sender.purse, "begin", lambda *a: (_ for _ in ()).throw(Differs()))
-        assert "can't be asked for again" in " ".join(sender.run().told)
+        assert "can't be sent again" in " ".join(sender.run().told)
         sender.stop()
         assert sender.run().sent == 0 and sender.stopped
         services.halt("http://127.0.0.1:9", "too dear")
@@ -327,7 +327,7 @@ def test_services_that_can_t_be_read(folder):
     assert services.halted() == {}
 
 
-@pytest.mark.parametrize(("service", "at", "said"), [("", "", "says no service"), ("address = \"http://127.0.0.1:9\"", "http://api.example", "is not on this machine")])
+@pytest.mark.parametrize(("service", "at", "said"), [("", "", "has no service"), ("address = \"http://127.0.0.1:9\"", "http://api.example", "is not on this machine")])
 def test_a_service_that_is_none(folder, service, at, said):
     (folder / "models/odd.toml").write_text(f"{f'[service]{chr(10)}{service}' if service else ''}\n{'[service.answer]' + chr(10) + 'results = ' + chr(34) + '/x' + chr(34) if service else ''}\n")
     workspace = Workspace.load(folder)
@@ -352,7 +352,7 @@ def row_of(*references, needs=(), **more):
 def test_files_that_go_along(folder, ledger, monkeypatch):
     workspace = Workspace.load(folder)
     (folder / "a.png").write_bytes(PNG)
-    assert "by address" in requests.leaving(workspace, row_of("a.png"))[0].why and "by address" in requests.request_body(workspace, ledger, "s", row_of("a.png"))[1]
+    assert "by web address" in requests.leaving(workspace, row_of("a.png"))[0].why and "by web address" in requests.request_body(workspace, ledger, "s", row_of("a.png"))[1]
     (folder / "models/odd.toml").write_text(PROFILE.replace("[service]", '[service]\npictures = "data"'))
     workspace = Workspace.load(folder)
     assert [one.name for one in requests.leaving(workspace, row_of("a.png", "https://x.example/b.png", "@moth", ""))] == ["a.png"] and requests.leaving(workspace, row_of("a.png"))[0].digest
@@ -366,7 +366,7 @@ def test_what_a_row_waits_for_is_put_in(folder, ledger):
     (folder / "models/odd.toml").write_text(PROFILE.replace("[service]", '[service]\npictures = "data"'))
     workspace = Workspace.load(folder)
     waits = row_of("still.png", needs=[{"of": "2", "file": "still.png"}])
-    assert requests.leaving(workspace, waits) == [] and "in no row of this sheet" in requests.request_body(workspace, ledger, "s", waits)[1]
+    assert requests.leaving(workspace, waits) == [] and "no row of this sheet has that name" in requests.request_body(workspace, ledger, "s", waits)[1]
     (folder / "still.png").write_bytes(PNG)
     assert requests.request_body(workspace, ledger, "s", waits)[0]["like"][0].startswith("data:")
     last = row_of("end.png", needs=[{"of": "2", "what": "last picture", "file": "../end.png"}])
@@ -403,8 +403,8 @@ def test_a_result_that_can_be_written_nowhere(folder, monkeypatch):
 
 
 @pytest.mark.parametrize(("media", "parameters", "file", "said"), [
-    ("image", {}, (".mp4", None), "a clip came"), ("video", {}, (".png", (4, 4)), "a picture came"), ("video", {}, (".png", (4, 4), True), ""), ("video", {}, (".gif", (4, 4)), ""), ("image", {"ratio": "2:3"}, (".png", (20, 30)), ""), ("image", {"ratio": "2:3"}, (".png", (30, 20)), "30 × 20, and 2:3"),
-    ("image", {"width": 8, "height": 4}, (".png", (16, 8)), "16 × 8, and 8 × 4"), ("image", {"width": 8, "height": 4}, (".png", (8, 8)), "8 × 8, and 8 × 4"), ("image", {"width": 8}, (".png", (8, 8)), ""), ("image", {"format": "jpg"}, (".png", None), "PNG came, where JPG"), ("image", {}, (".png", (9, 1)), ""),
+    ("image", {}, (".mp4", None), "a clip instead of a picture"), ("video", {}, (".png", (4, 4)), "a picture instead of a clip"), ("video", {}, (".png", (4, 4), True), ""), ("video", {}, (".gif", (4, 4)), ""), ("image", {"ratio": "2:3"}, (".png", (20, 30)), ""), ("image", {"ratio": "2:3"}, (".png", (30, 20)), "30 × 20, and 2:3"),
+    ("image", {"width": 8, "height": 4}, (".png", (16, 8)), "16 × 8, but 8 × 4"), ("image", {"width": 8, "height": 4}, (".png", (8, 8)), "8 × 8, and 8 × 4"), ("image", {"width": 8}, (".png", (8, 8)), ""), ("image", {"format": "jpg"}, (".png", None), "PNG came instead of JPG"), ("image", {}, (".png", (9, 1)), ""),
 ])  # fmt: skip
 def test_what_came_beside_what_was_asked_for(folder, media, parameters, file, said):
     from syntagma.formats.media_files import Media
@@ -426,11 +426,11 @@ def test_a_sheet_and_what_it_can_t_do(folder, ledger, monkeypatch):
         sheet.take_state("r0.9")
     assert sheet.set_status([sheet.rows["r0"]], "removed") == [] and not ledger.takes("s", "r0")
     sheet.put(sheet.rows["r1"]._replace(model="nowhere"), "x")
-    assert "there is no model" in sheet.set_status([sheet.rows["r1"]], "approved")[0][1]
+    assert "no model is called" in sheet.set_status([sheet.rows["r1"]], "approved")[0][1]
     ledger.set_take("s", "r2.1", state="sent", task="t1")
     sheet.load()
-    assert "it has been sent already" in sheet.set_status([sheet.rows["r2"]], "open")[0][1]
-    for settle, said in (({"lost": True}, "is with the service"), ({"accept": True}, "could be taken")):
+    assert "it is sent already" in sheet.set_status([sheet.rows["r2"]], "open")[0][1]
+    for settle, said in (({"lost": True}, "is still at the service"), ({"accept": True}, "no result to accept")):
         with pytest.raises(Trouble, match=said):
             sheet.settle("r2.1", **settle)
     with pytest.raises(Trouble, match="not there to be chosen"):
@@ -459,7 +459,7 @@ def test_a_copy_with_everything_wrong_in_it(folder):
     cells += [dict.fromkeys(head, ""), dict.fromkeys(head, "") | {"text": "x", "model": "nowhere"}, dict.fromkeys(head, "") | {"note": "only"}, dict.fromkeys(head, "") | {"text": "A wren.", "model": "curlew-still", "takes": "3"}]
     (folder / "c.csv").write_text("\n".join([rows[0], *(",".join(cell[name] for name in head) for cell in cells)]) + "\n")
     done = run(folder, "sheet", "import", "s", "c.csv")
-    for said in ("no model “nowhere”", "is not a number of takes", "its text is blank", "nothing that a person sets", "is sent already: what was changed of it is a new row", "it has no text", "a new row of c.csv is left out: there is no model"):
+    for said in ("no model is called “nowhere”", "is not a number of takes", "its text is blank", "can't be set by hand", "has been sent, so your changes are in a new row", "it has no text", "a new row of c.csv is left out: no model is called"):
         assert said in done.stderr, said
     now = shown(folder)
     assert "seed" not in now[3].get("parameters", {}) and len(now) == 8 and now[7]["takes"] == 3
@@ -470,7 +470,7 @@ def test_a_copy_with_everything_wrong_in_it(folder):
     assert run(folder, "sheet", "import", "s", "e.csv").returncode == 1
     with Ledger(folder).whole() as _:
         pass
-    with opened(Workspace.load(folder)) as ledger, pytest.raises(Trouble, match="is not written as"):
+    with opened(Workspace.load(folder)) as ledger, pytest.raises(Trouble, match="can.t write a sheet as"):
         write_sheet_file(Sheet(Workspace.load(folder), ledger, "s"), str(folder / "x.pdf"), print)
 
 
@@ -480,7 +480,7 @@ def test_a_sheet_that_a_workbook_can_t_hold(folder):
 
 
 @pytest.mark.parametrize(("was", "theirs", "taken", "broken"), [
-    ("007", "7", None, "made a number"), ("1/2", "2026-02-01 00:00:00", None, "made a date"), ("=1+1 hens", "1+1 hens", None, "leading sign"), ("a\nb", "a\r\nb", None, ""), ("a\nb", "a_x000D_\nb", None, "line ends"), ("a", "b", "b", ""), ("", "x", "x", ""), ("a", "#NAME?", None, "ran the cell"),
+    ("007", "7", None, "become a number"), ("1/2", "2026-02-01 00:00:00", None, "become a date"), ("=1+1 hens", "1+1 hens", None, "leading sign"), ("a\nb", "a\r\nb", None, ""), ("a\nb", "a_x000D_\nb", None, "line ends"), ("a", "b", "b", ""), ("", "x", "x", ""), ("a", "#NAME?", None, "ran the cell"),
 ])  # fmt: skip
 def test_what_a_spreadsheet_did_to_a_cell(was, theirs, taken, broken):
     found = merged({"r1": {"text": was}}, {"r1": {"text": was}}, [{"id": "r1", "text": theirs}], ["text", "note"])
@@ -534,7 +534,7 @@ def test_a_take_that_is_held_waits(folder, ledger, monkeypatch):
     monkeypatch.setattr(collecting, "held", lambda *a, **k: (_ for _ in ()).throw(Trouble("held", "wait")))
     with collector(folder, ledger) as one:
         assert one.look("s").under_way == 1 and take(ledger)["next_at"] > time.time() - 1 and take(ledger)["tries"] == 0
-        assert one.statement([{"task": "t1", "charged": "3"}]) == ["r0.1: 3 was charged, where the ledger had nothing"]
+        assert one.statement([{"task": "t1", "charged": "3"}]) == ["r0.1: 3 was charged; the ledger had nothing"]
 
 
 def test_the_same_file_or_task_where_that_is_as_it_should_be(folder, ledger):
@@ -567,7 +567,7 @@ def test_other_picks_in_place_of_a_rows(folder, monkeypatch):
     assert shown(folder, "c")[0]["text"] != before["text"]
     assert "nothing in" in run(folder, "sheet", "redraw", "q", shown(folder, "q")[0]["id"]).stderr
     monkeypatch.setattr(redrawing, "TRIES", 0)
-    assert "no other picks were found" in run(folder, "sheet", "redraw", "p", rows[1]["id"]).stderr
+    assert "no picks are left" in run(folder, "sheet", "redraw", "p", rows[1]["id"]).stderr
     with sqlite3.connect(folder / "ledger.sqlite") as base:
         base.execute("insert into takes (sheet, row, number, state) values ('p', ?, 1, 'sent')", (rows[1]["id"],))
     assert "has been sent already" in run(folder, "sheet", "redraw", "p", rows[1]["id"]).stderr
@@ -611,7 +611,7 @@ def test_calls_of_sheets_and_services(folder, monkeypatch):
     from syntagma.app.batches.dealing import collecting
 
     (folder / "film.jsonl").write_text(json.dumps({"text": "x", "model": "odd", "film": {"pinned": True}}) + "\n")
-    assert "no prompt in it that is to be sent" in run(folder, "sheet", "new", "f", "film.jsonl").stderr
+    assert "it has no prompts to send" in run(folder, "sheet", "new", "f", "film.jsonl").stderr
     (folder / "bad.jsonl").write_text('{"text": \n')
     assert run(folder, "sheet", "new", "f", "bad.jsonl").returncode == 1
     (folder / "rows.jsonl").write_text(json.dumps({"text": "A hen. " * 40, "model": "odd", "parameters": {"seed": 1}}) + "\n")
@@ -621,7 +621,7 @@ def test_calls_of_sheets_and_services(folder, monkeypatch):
     monkeypatch.setattr("syntagma.cli.batches.collect.time.sleep", lambda seconds: (_ for _ in ()).throw(KeyboardInterrupt()))
     assert "stopped; run the same command to continue" in run(folder, "collect", "s", "--wait").stderr
     monkeypatch.setattr("importlib.util.find_spec", lambda name: None)
-    assert "with Pillow" in run(folder, "service", "simulate").stderr
+    assert "needs Pillow" in run(folder, "service", "simulate").stderr
 
 
 def test_the_stand_in_that_is_stopped_by_hand(folder, monkeypatch):
@@ -686,9 +686,9 @@ def test_what_collecting_says_while_it_waits(folder, ledger, monkeypatch):
     monkeypatch.setattr(collecting.Collector, "look", lambda self, sheet="": next(looks))
     assert run(folder, "collect", "s", "--wait").returncode == 0
     ledger.set_take("s", "r0.1", state="failed")
-    assert "never named a task" in run(folder, "collect", "s", "--retry", "r0.1").stderr
+    assert "never gave it a task number" in run(folder, "collect", "s", "--retry", "r0.1").stderr
     ledger.set_take("s", "r0.1", state="done", file="x.png", why="it is 1 × 1")
-    assert "r0 r0.1: it is 1 × 1" in good(folder, "sheet", "show", "s") and "r0.1 is chosen" in run(folder, "sheet", "choose", "s", "r0.1").stderr
+    assert "r0 r0.1: it is 1 × 1" in good(folder, "sheet", "show", "s") and "chose r0.1" in run(folder, "sheet", "choose", "s", "r0.1").stderr
 
 
 def test_a_picture_whose_segments_end_nowhere(tmp_path):
@@ -706,7 +706,7 @@ def test_a_copy_that_opens_what_it_changes(folder):
     good(folder, "sheet", "show", "s", "--out", "c.csv")
     (folder / "c.csv").write_text((folder / "c.csv").read_text().replace(",approved,1,A heron 0.", ",open,1,A stork."))
     done = run(folder, "sheet", "import", "s", "c.csv")
-    assert "it is no longer what was seen" in done.stderr and [row["status"] for row in shown(folder)] == ["open", "approved"]
+    assert "it has changed, so it is open again" in done.stderr and [row["status"] for row in shown(folder)] == ["open", "approved"]
 
 
 def test_picks_that_are_in_the_sheet_already_are_picked_again(folder, monkeypatch):

@@ -1,4 +1,4 @@
-"""The pages say what is so: profiles in them can be read, calls in them are commands that there are."""
+"""The pages say what is so: profiles in them can be read, calls in them are commands that exist, links lead somewhere, tasks work as written."""
 
 import ast
 import re
@@ -13,7 +13,9 @@ from syntagma.core.models.profile_file import read_profile
 from tests.source import FILES, facts
 
 DOCS = Path(__file__).parents[1] / "docs"
-PROFILES = [m for m in re.findall(r"```toml\n(.*?)```", (DOCS / "models.md").read_text(), re.S)]
+PAGES = sorted(DOCS.rglob("*.md"))
+TASKS = sorted((DOCS / "tasks").glob("*.md"))
+PROFILES = [m for m in re.findall(r"```toml\n(.*?)```", (DOCS / "reference" / "models.md").read_text(), re.S)]
 
 
 @pytest.mark.parametrize("number", range(len(PROFILES)))
@@ -22,7 +24,7 @@ def test_a_profile_of_the_page(number):
 
 
 def test_every_table_and_key_of_a_profile_is_on_the_page():
-    page = (DOCS / "models.md").read_text()
+    page = (DOCS / "reference" / "models.md").read_text()
     for name in Profile.FIELDS:
         assert name in ("name", "counters") or re.search(rf"\b{name}\b", page), name
     for kind in ("text", "negative", "labelled", "nested", "timed", "limits", "parameters"):
@@ -30,14 +32,19 @@ def test_every_table_and_key_of_a_profile_is_on_the_page():
             assert f"`{key}`" in page or f"{key}" in page, (kind, key)
 
 
-@pytest.mark.parametrize("page", sorted(p.name for p in DOCS.glob("*.md")))
-def test_the_calls_of_a_page(page):
-    for words in re.findall(r"^(?:\$ )?syntagma ([\w-]+)", (DOCS / page).read_text(), re.M):
-        assert words in COMMANDS, words
+@pytest.mark.parametrize("page", PAGES, ids=lambda page: page.stem)
+def test_the_calls_and_links_of_a_page(page):
+    text = page.read_text("utf-8")
+    for words in re.findall(r"^ *(?:\$ )?syntagma ([\w-]+)", text, re.M):
+        assert words in (*COMMANDS, "help"), words
+    for target in re.findall(r"\]\((?!https?:)([^)#]+)", text):
+        assert (page.parent / target).exists(), target
+    for target in re.findall(r"`(docs/[\w/-]+\.md)`", text):
+        assert (DOCS.parent / target).exists(), target
 
 
 def test_every_finding_has_a_code_that_the_page_lists():
-    page = (DOCS / "records.md").read_text("utf-8").split("## Codes of findings")[1].split("## ")[0]
+    page = (DOCS / "reference" / "records.md").read_text("utf-8").split("## Codes of findings")[1].split("## ")[0]
     listed, used = set(re.findall(r"`([a-z-]+)`", page)), set()
     for path in FILES:
         for line, codes in facts(path).findings:
@@ -56,10 +63,10 @@ def test_options_and_calls_of_the_pages_are_what_the_commands_take():
     options, wrong = set(), []
     for call in [[name, *verb] for name in COMMANDS for verb in ([], *([verb] for verb in getattr(module_of(name), "VERBS", {})))]:
         options |= {option for action in parser_of(call[0], call[1:])[0]._actions for option in action.option_strings}
-    for page in (*DOCS.glob("*.md"), DOCS.parent / "README.md"):
+    for page in (*PAGES, DOCS.parent / "README.md"):
         text = re.sub(r"`python [^`]*`|with `--locked`", "", page.read_text("utf-8").replace("\\\n", " "))
         wrong += [(page.name, option) for option in re.findall(r"(?<![\w-])--[a-z][a-z-]*", text) if option not in options]
-        for line in re.findall(r"^(?:\$ )?syntagma ((?!help).*)", text, re.M):
+        for line in re.findall(r"^ *(?:\$ )?syntagma ((?!help).*)", text, re.M):
             words = shlex.split(re.split(r" {2,}| [|>] ", line.replace("…", "x"))[0])
             if words and " " not in words[0]:
                 parser, _, rest = parser_of(words[0], words[1:])

@@ -33,11 +33,11 @@ def test_intervals_and_shares():
     ("portrait", "said"),
     [
         (ADA, ""),
-        (ADA._replace(level=Level("Ada", 0.8, 0.1)), "Ada: rates 0.8 above the mean of all judges, which is taken out"),
+        (ADA._replace(level=Level("Ada", 0.8, 0.1)), "Ada: rates 0.8 above the mean of all judges, which is corrected for"),
         (ADA._replace(level=Level("Ada", -0.8, 0.5)), ""),
-        (ADA._replace(level=Level("Ada", -1.2, 0.5)), "Ada: rates 1.2 below the mean of all judges, which is taken out"),
-        (ADA._replace(stance=CONTRARY, agreement=Agreement(-0.7, -0.9, -0.4, 24)), "Ada: says the opposite of the others (correlation -0.70)"),
-        (ADA._replace(stance=CONTRARY, as_others=Share(3, 30)), "Ada: says the opposite of the others (as they would in 3 of 30 pairs)"),
+        (ADA._replace(level=Level("Ada", -1.2, 0.5)), "Ada: rates 1.2 below the mean of all judges, which is corrected for"),
+        (ADA._replace(stance=CONTRARY, agreement=Agreement(-0.7, -0.9, -0.4, 24)), "Ada: disagrees with the others throughout (correlation -0.70)"),
+        (ADA._replace(stance=CONTRARY, as_others=Share(3, 30)), "Ada: disagrees with the others throughout (as they would in 3 of 30 pairs)"),
         (ADA._replace(stance=BY_CHANCE, agreement=Agreement(0.05, -0.4, 0.4, 24)), "Ada: judges at random (correlation +0.05 over 24 results)"),
         (ADA._replace(stance=BY_CHANCE, as_others=Share(16, 30)), "Ada: judges at random (16 of 30 pairs as the others)"),
         (ADA._replace(stance=BY_CHANCE, twice=Share(3, 7)), "Ada: judges at random (3 of 7 that were asked twice)"),
@@ -46,7 +46,7 @@ def test_intervals_and_shares():
         (ADA._replace(left=Share(2, 40)), "Ada: chose the right side in 38 of 40 pairs, which is corrected for"),
         (ADA._replace(drift=Drift(-1.1, 0.3)), "Ada: rated 1.1 lower at the end than at the beginning"),
         (ADA._replace(drift=Drift(0.9, 0.5)), ""),
-        (ADA._replace(twice=Share(2, 3), agreement=Agreement(0.71, 0.4, 0.9, 24)), "Ada: said the same again in 2 of 3 that came twice; goes with the others (+0.71, where 1 is wholly)"),
+        (ADA._replace(twice=Share(2, 3), agreement=Agreement(0.71, 0.4, 0.9, 24)), "Ada: gave the same answer again in 2 of 3 repeats; agrees with the others (+0.71; 1 is full agreement)"),
     ],
 )
 def test_judges_in_words(portrait, said):
@@ -87,7 +87,7 @@ def test_what_helped_stands_in_one_sentence():
     ("ratings", "begins"),
     [
         (lambda *_: 3, "These 12 pictures were all judged alike"),
-        (lambda light, *_: {"dawn": 4, "dusk": 2, "noon": 0}[light], "These 12 pictures are just what their choices make them"),
+        (lambda light, *_: {"dawn": 4, "dusk": 2, "noon": 0}[light], "These 12 pictures follow exactly from"),
         (lambda light, palette, lens: (len(light) + len(palette) * 3 + len(lens)) % 4, "In these 12 pictures no choice made a difference that could be seen (only one of"),
         (lambda light, palette, lens: 4 * (palette == "sand") + (light == "noon") * (lens == "far"), "In these 12 pictures sand did better than ink; the rest"),
     ],

@@ -20,10 +20,10 @@ from syntagma.storage.trouble import Trouble
     ("\ufeffa,b\r\n1,2\r\n", ["a", "b"], [(2, {"a": "1", "b": "2"})], []),
     ('a,b\n"1\n1",2\n3,"x ""y"""\n', ["a", "b"], [(2, {"a": "1\n1", "b": "2"}), (4, {"a": "3", "b": 'x "y"'})], []),
     ("a,b\n1\n,\n\n2,3,\n", ["a", "b"], [(2, {"a": "1"}), (5, {"a": "2", "b": "3"})], []),
-    ("a,b\n1,2,3\n4,5\n", ["a", "b"], [(3, {"a": "4", "b": "5"})], [(2, "the row has 3 cells, and there are 2 columns")]),
+    ("a,b\n1,2,3\n4,5\n", ["a", "b"], [(3, {"a": "4", "b": "5"})], [(2, "the row has 3 cells, but the table has 2 columns")]),
     ('a\n"x" y\nz\n', ["a"], [(3, {"a": "z"})], [(2, "the row can't be read")]),
     ('a\nb\n"open\nc\nd\n', ["a"], [(2, {"a": "b"}), (4, {"a": "c"}), (5, {"a": "d"})], [(3, "the row can't be read")]),
-    ("a,a\n1,2\n", ["a", "a"], [(2, {"a": "2"})], [(1, "the column “a” stands twice")]),
+    ("a,a\n1,2\n", ["a", "a"], [(2, {"a": "2"})], [(1, "the column “a” appears twice")]),
     ("a, ,b\n1,2,3\n", ["a", "", "b"], [(2, {"a": "1", "b": "3"})], []),
     ("", [], [], [(0, "the file is empty")]),
 ])  # fmt: skip
@@ -112,7 +112,7 @@ def test_a_link_stays_a_link(tmp_path):
     assert (tmp_path / "link.txt").is_symlink() and (tmp_path / "real.txt").read_text() == "new"
 
 
-@pytest.mark.parametrize(("name", "said"), [("none", "no such file"), ("", "is a folder"), ("latin", "is not UTF-8 text")])
+@pytest.mark.parametrize(("name", "said"), [("none", "does not exist"), ("", "is a folder"), ("latin", "is not UTF-8 text")])
 def test_reading_says_what_is_wrong(tmp_path, name, said):
     (tmp_path / "latin").write_bytes(b"caf\xe9")
     with pytest.raises(Trouble, match=said):
@@ -127,7 +127,7 @@ def test_reading_says_what_is_wrong(tmp_path, name, said):
     ('she says "now', ['a " is left open']),
     ("a lamp,, lit", ["two commas in a row: “a lamp,, lit”"]),
     ("a lamp , lit", ["a space before a comma: “a lamp , lit”"]),
-    ("a lamp., lit", ["a comma after a stop: “a lamp., lit”"]),
+    ("a lamp., lit", ["a comma after a full stop: “a lamp., lit”"]),
     ("at 9 p.m., lit", []),
     ("an f/2.8 lens, 1,200 gulls", []),
 ])  # fmt: skip

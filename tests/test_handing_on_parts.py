@@ -126,7 +126,7 @@ def _turned() -> bytes:
 
 @pytest.mark.parametrize("data", [b"", b"nothing", picture()[:60]])
 def test_what_is_no_picture_is_told(data):
-    with pytest.raises(Trouble, match="no picture"):
+    with pytest.raises(Trouble, match="a picture"):
         delivered(data, Wanted(), None)
 
 
@@ -183,7 +183,7 @@ def test_what_is_wrong_with_a_set(pairs, kind, what):
     [
         ({"prompt": A}, {"prompt": A, "instruction": "else"}, "an answer of the test set is in the training set"), ({"prompt": A}, {"prompt": B}, "a question of the test set is in the training set"),
         ({"prompt": A}, {"prompt": A.replace("its", "her"), "instruction": "else"}, "an answer of the test set is nearly the same as one in training"),
-        ({"prompt": A, "fills": {"subject": "Car Ferry"}}, {"prompt": B, "instruction": "else", "fills": {"subject": "car ferry"}}, "a subject of the test stands in the training"),
+        ({"prompt": A, "fills": {"subject": "Car Ferry"}}, {"prompt": B, "instruction": "else", "fills": {"subject": "car ferry"}}, "a subject of the test set is in the training set"),
     ],
 )  # fmt: skip
 def test_leaks(train, test, what):

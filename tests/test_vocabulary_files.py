@@ -23,7 +23,7 @@ FILES = sorted(FOLDER.glob("*.csv"))
 ROWS = [(path.stem, row) for path in FILES for row in csv.DictReader(path.read_text("utf-8").splitlines())]
 TERMS = [term_of_row(facet, row) for facet, row in ROWS]
 NAMES = {normal(t.term) for t in TERMS}
-PAGE = (ROOT / "docs/vocabulary.md").read_text("utf-8").split("## Tags")[1]
+PAGE = (ROOT / "docs/reference/vocabulary.md").read_text("utf-8").split("## Tags")[1]
 KNOWN_TAGS = {
     re.sub(r"\s*\(.*?\)", "", tag).strip()
     for line in PAGE.splitlines()

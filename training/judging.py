@@ -1,4 +1,4 @@
-"""How well a reader reads prompts that were marked by hand: what docs/reading.md tells of it."""
+"""How well a reader reads prompts that were marked by hand: what docs/evidence/reading.md tells of it."""
 
 from collections import Counter
 from collections.abc import Callable, Iterable

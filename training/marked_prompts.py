@@ -1,4 +1,4 @@
-"""Prompts marked by hand: one JSON object a line, `text` and `parts`, each `[words, facets]` in the order of the text (docs/marking.md)."""
+"""Prompts marked by hand: one JSON object a line, `text` and `parts`, each `[words, facets]` in the order of the text (docs/evidence/training.md)."""
 
 import json
 from collections.abc import Sequence

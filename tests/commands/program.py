@@ -58,7 +58,7 @@ def run(folder: Path, *words: str, given: str | bytes = b"", screen: bool = Fals
 
 
 def fits(words: tuple[str, ...], value: object) -> str:
-    """The shape of what a call with --json printed; raises AssertionError where it is none of those that its help promises."""
+    """The shape of what a call with --json printed; raises AssertionError where it is not one of those that its help promises."""
     from syntagma.cli.commands import parser_of
 
     parser, _, _ = parser_of(words[0], list(words[1:])) if " " not in words[0] else parser_of("compose", [])

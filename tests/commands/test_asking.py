@@ -38,7 +38,7 @@ def test_what_is_given_is_not_asked_for(tmp_path):
 
 def test_nothing_answered_leaves_what_is_needed_blank(tmp_path):
     done = run(tmp_path, "compose", "poster", "--ask", given="")
-    assert done.returncode == 2 and "subject: the slot is needed" in done.stderr and done.stdout == ""
+    assert done.returncode == 2 and "subject: this slot must be filled" in done.stderr and done.stdout == ""
 
 
 def test_a_wrong_count_is_asked_again(tmp_path):

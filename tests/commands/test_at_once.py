@@ -88,4 +88,4 @@ def test_a_pipe_that_nobody_reads(tmp_path):
 
     os.mkfifo(tmp_path / "out.txt")
     done = run(tmp_path, "compose", "poster", "medium=a", "subject=b", "--out", "out.txt")
-    assert done.returncode == 3 and "nobody reads the pipe out.txt" in done.stderr
+    assert done.returncode == 3 and "nothing reads the pipe out.txt" in done.stderr

@@ -63,7 +63,7 @@ def test_a_sheet_is_made_given_out_and_shown(here):
     assert book.active.freeze_panes == "B2" and {rule.formula1.split("!")[0] for rule in book.active.data_validations.dataValidation} == {"choices"}
     rows = shown(here)
     assert all(row["id"][0] == "r" and row["status"] == "open" for row in rows) and len({row["id"] for row in rows}) == 6
-    assert "there is a sheet “s” already" in run(here, "sheet", "new", "s", "rows.jsonl").stderr
+    assert "a sheet called “s” exists already" in run(here, "sheet", "new", "s", "rows.jsonl").stderr
     assert [row["text"] for row in shown(here, "s", "--where", "cost>4 and text~number 3")] == ["A car ferry number 3 on a wet quay, warm lamps."]
     assert "no column is called “price”" in run(here, "sheet", "show", "s", "--where", "price>4").stderr
 
@@ -83,7 +83,7 @@ def test_a_copy_comes_back_with_what_was_changed_of_it(here):
     assert done.returncode == 0 and "‹+ Rain.+›" in done.stderr.replace("‹+ +›‹+Rain.+›", "‹+ Rain.+›"), done.stderr
     assert now[rows[0]["id"]]["text"].endswith("Rain.") and [now[rows[n]["id"]]["status"] for n in (1, 2)] == ["removed", "approved"]
     assert now[rows[3]["id"]]["cost"] == {"amount": 40, "currency": "credits"} and now[rows[4]["id"]]["takes"] == 3
-    assert "seconds “7” is none of 4, 6, 8, 10" in done.stderr and now[rows[5]["id"]]["parameters"]["seconds"] == 4
+    assert "seconds “7” is not one of 4, 6, 8, 10" in done.stderr and now[rows[5]["id"]]["parameters"]["seconds"] == 4
     assert len(now) == 7 and any(row["text"] == "A lighthouse in fog." for row in now.values())
 
 
@@ -93,8 +93,8 @@ def test_columns_are_known_in_any_case_and_others_keep_their_names(tmp_path):
 
 
 @pytest.mark.parametrize(("takes", "ungated", "file", "why"), [
-    ([], False, "", "is there"), ([("a.png", False)], False, "", "chosen: syntagma sheet choose"), ([("a.png", False), ("b.png; c.png", True)], False, "b.png", ""),
-    ([("a.png", False)], True, "a.png", ""), ([], True, "", "is there"),
+    ([], False, "", "to arrive"), ([("a.png", False)], False, "", "chosen: syntagma sheet choose"), ([("a.png", False), ("b.png; c.png", True)], False, "b.png", ""),
+    ([("a.png", False)], True, "a.png", ""), ([], True, "", "to arrive"),
 ])  # fmt: skip
 def test_what_a_row_waits_for(takes, ungated, file, why, tmp_path):
     row = SimpleNamespace(id="1a", further={"clip": "2"})
@@ -121,7 +121,7 @@ def test_an_edit_after_approval_opens_the_row_and_an_old_copy_approves_nothing(h
     assert shown(here)[0]["status"] == "approved"  # of exactly what was seen
     edited(here, "third.csv", lambda rows: rows[0].update(text="A third text."))
     done = run(here, "sheet", "import", "s", "third.csv")
-    assert f"{first} was approved, and is open again" in done.stderr and shown(here)[0]["status"] == "open"
+    assert f"{first} was approved; it has changed, so it is open again" in done.stderr and shown(here)[0]["status"] == "open"
     again(here, "old.csv", lambda rows: rows[0].update(status="approved"))
     done = run(here, "sheet", "import", "s", "old.csv")
     row = shown(here)[0]
@@ -134,7 +134,7 @@ def test_two_copies_in_conflict(here):
         edited(here, name, lambda rows, text=text: rows[0].update(text=text, note=f"from {text}"))
     good(here, "sheet", "import", "s", "a.csv")
     done = run(here, "sheet", "import", "s", "b.csv")
-    assert done.returncode == 1 and all(said in done.stderr for said in ("given out", "Hers.", "His.", "neither is taken"))
+    assert done.returncode == 1 and all(said in done.stderr for said in ("given out", "Hers.", "His.", "neither change was taken"))
     assert shown(here)[0]["text"] == "Hers."
 
 
@@ -150,7 +150,7 @@ def test_what_a_spreadsheet_breaks_is_mended_or_told(here):
 
     edited(here, "c.csv", broken)
     done = run(here, "sheet", "import", "s", "c.csv")
-    assert "quotation marks were changed" in done.stderr and "ran the cell as a formula" in done.stderr and "no row of this sheet" in done.stderr and "cut?" in done.stderr
+    assert "changed quotation marks were restored" in done.stderr and "ran the cell as a formula" in done.stderr and "no row of this sheet" in done.stderr and "cut?" in done.stderr
     assert shown(here) == before
 
 
@@ -160,7 +160,7 @@ def test_strike_and_approve_are_undone(here):
     good(here, "sheet", "remove", "s", first)
     assert shown(here)[0]["status"] == "removed"
     done = run(here, "sheet", "approve", "s", "--all")
-    assert "1 that is removed stay" in done.stderr and shown(here)[0]["status"] == "removed"
+    assert "1 removed row skipped" in done.stderr and shown(here)[0]["status"] == "removed"
     good(here, "sheet", "restore", "s", first)
     assert shown(here)[0]["status"] == "open"
     good(here, "sheet", "approve", "s", first[:8])
@@ -234,7 +234,7 @@ def test_a_wrong_key_stops_the_run(here):
     begun(here)
     with ours(key="right") as server:
         done = run(here, "send", "s", "--yes", "--budget", "100", "--at", server.address)
-        assert done.returncode == 1 and "does not take the key that is bound" in done.stderr and not server.books.tasks
+        assert done.returncode == 1 and "refuses the key for" in done.stderr and not server.books.tasks
         host = server.address.removeprefix("http://")
         (here / "key.txt").write_text("right\n")
         good(here, "service", "add", host, "--file", str(here / "key.txt"))
@@ -315,8 +315,8 @@ def test_a_copy_of_the_ledger_sends_nothing_until_it_is_reconciled(here):
             (here / name).unlink(missing_ok=True)
         (here / "ledger.sqlite").write_bytes(copy)  # yesterday's
         done = run(here, "send", "s", "--yes", "--budget", "100", "--at", server.address)
-        assert done.returncode != 0 and "may not be the true one" in done.stderr and len(server.books.tasks) == 2
-        assert "taken in" in run(here, "collect", "s", "--reconcile", "--at", server.address).stderr
+        assert done.returncode != 0 and "may be a copy of the ledger" in done.stderr and len(server.books.tasks) == 2
+        assert "added here" in run(here, "collect", "s", "--reconcile", "--at", server.address).stderr
         good(here, "send", "s", "--yes", "--budget", "100", "--at", server.address)
         assert len(server.books.tasks) == 3 and collected(here, server.address)["done"] == 3
 
@@ -357,8 +357,8 @@ def test_what_came_from_somebody_can_bind_nothing(here):
     good(here, "sheet", "new", "one", "one.jsonl")
     good(here, "sheet", "approve", "one", "--all")
     done = run(here, "send", "one", "--yes", "--budget", "10")
-    assert done.returncode == 2 and "you have not bound that host" in done.stderr and "service add api.example" in done.stderr
-    assert "a secret itself is never typed" in run(here, "service", "add", "api.example").stderr
+    assert done.returncode == 2 and "a host that you have not allowed" in done.stderr and "service add api.example" in done.stderr
+    assert "never type the secret itself" in run(here, "service", "add", "api.example").stderr
 
 
 # Services of other habits
@@ -374,9 +374,9 @@ def test_what_came_from_somebody_can_bind_nothing(here):
         ((200, {}, b"<html>busy</html>"), "unclear", "can't be read"),
         ((200, {"Content-Length": "900"}, b'{"images": ['), "unclear", "broke off"),
         ((500, {}, {}), "unclear", "answered 500"),
-        ((307, {"Location": "https://elsewhere.example/jobs"}, {}), "unclear", "sends us to another host"),
+        ((307, {"Location": "https://elsewhere.example/jobs"}, {}), "unclear", "redirects to another host"),
         ((404, {}, {}), "queued", ""),
-        ((200, {}, {"images": [{"b64": base64.b64encode(b"no picture").decode()}]}), "unclear", "no picture"),
+        ((200, {}, {"images": [{"b64": base64.b64encode(b"a picture").decode()}]}), "unclear", "a picture"),
     ],
 )
 def test_a_service_that_answers_at_once(here, answer, status, why):
@@ -514,7 +514,7 @@ def test_results_are_called_as_the_settings_say_and_a_statement_is_compared(here
         tasks = list(server.books.tasks)
         (here / "bill.csv").write_text(f"Task,Charged\n{tasks[0]},4\n{tasks[1]},5.5\nt99,1\n")
         done = run(here, "collect", "s", "--statement", "bill.csv", "--at", server.address)
-    assert "5.5 was charged, where the ledger had 4" in done.stderr and "t99: 1 was charged, but the ledger has no such task" in done.stderr and "bill" not in done.stdout
+    assert "5.5 was charged; the ledger had 4" in done.stderr and "t99: 1 was charged, but the ledger has no such task" in done.stderr and "bill" not in done.stdout
     assert sorted(row["charged"]["amount"] for row in shown(here) if row.get("charged")) == [4, 4, 5.5]
 
 

@@ -128,13 +128,13 @@ def test_findings_have_codes(tmp_path):
 ])  # fmt: skip
 def test_no_command_writes_a_child_undressed(tmp_path, call):
     done = run(tmp_path, *call)
-    assert done.returncode and "is not written, for any model" in done.stderr and "naked child" not in done.stdout, (done.stdout, done.stderr)
+    assert done.returncode and "writes no prompt that sexualises or undresses a child" in done.stderr and "naked child" not in done.stdout, (done.stdout, done.stderr)
 
 
 def test_check_finds_it(tmp_path):
     (tmp_path / "p.txt").write_text("a naked child on a beach\n")
     done = run(tmp_path, "check", "p.txt")
-    assert done.returncode == 1 and "is not written, for any model" in done.stdout
+    assert done.returncode == 1 and "writes no prompt that sexualises or undresses a child" in done.stdout
 
 
 @pytest.mark.parametrize(("given", "text"), [
@@ -166,12 +166,12 @@ def test_a_thing_leads_where_the_formula_has_a_kind_of_its_own(tmp_path):
 
 def test_somebody_real_is_shown_with_consent_only(tmp_path):
     """A name typed is asked about; somebody called by @name is held to the paper that known.toml names."""
-    assert "“Ada Marsh” reads as a person's name" in run(tmp_path, "compose", "picture", "subject=Ada Marsh").stderr
+    assert "“Ada Marsh” reads like a person's name" in run(tmp_path, "compose", "picture", "subject=Ada Marsh").stderr
     good(tmp_path, "start", "ws")
     known = tmp_path / "ws" / "known.toml"
     said = '[ada]\nwords = "a tall woman"\nperson = "real"\n'
     known.write_text(said)
-    assert "ada is a real person, and known.toml names no paper" in run(tmp_path / "ws", "compose", "picture", "subject=@ada").stderr
+    assert "ada is a real person, and known.toml names no document" in run(tmp_path / "ws", "compose", "picture", "subject=@ada").stderr
     known.write_text(said + 'consent = { for = ["picture"], until = 2020-01-01, file = "ada.pdf" }\n')
     assert "the consent of ada ended on 2020-01-01 (ada.pdf)" in run(tmp_path / "ws", "compose", "picture", "subject=@ada").stderr
     known.write_text(said + 'consent = { for = ["picture"], file = "ada.pdf" }\n')

@@ -25,26 +25,26 @@ def quick(folder, *words, **options):
 STRANGERS = [
     ("t.j2", '{{ cycler.__init__.__globals__.os.popen("id").read() }}', ["brief", "poster", "--template", "t.j2"], 1, "is unsafe"),
     ("t.j2", "{{ 1/0 }}", ["brief", "poster", "--template", "t.j2"], 1, "division by zero"),
-    ("t.j2", '{% include "x" %}', ["brief", "poster", "--template", "t.j2"], 1, "can't take in other files"),
+    ("t.j2", '{% include "x" %}', ["brief", "poster", "--template", "t.j2"], 1, "can't include other files"),
     ("t.j2", '{{ "a" * 99999999999 }}', ["brief", "poster", "--template", "t.j2"], 1, "more memory"),
     ("models/m.toml", '[[refused]]\npattern = "(a+)+$"\n', ["compose", "poster", "medium=x", f"subject={'a' * 400}!", "--model", "m"], 0, ""),
     ("models/m.toml", "[[refused]]\npattern = '(a)\\1'\n", ["compose", "poster", "medium=x", "subject=y", "--model", "m"], 1, "can't be matched safely"),
     ("models/m.toml", '[parameter.ratio]\nat = "after"\nwrite = "{a}{b}{c}{d}{e}{f}{g} {value}"\n', ["check", "long.txt", "--model", "m"], 1, ""),
     ("models/m.toml", '[stress]\npattern = "{marks}{text}{marks}"\nstep = 1e-9\n', ["compose", "poster", "medium=x", "subject=y", "--model", "m"], 1, "step"),
-    ("models/m.toml", '[stress]\npattern = "{marks}{text}{marks}"\nstep = 0.001\nrange = [0.5, 5]\n', ["model", "m"], 1, "marks without end"),
+    ("models/m.toml", '[stress]\npattern = "{marks}{text}{marks}"\nstep = 0.001\nrange = [0.5, 5]\n', ["model", "m"], 1, "endless marks"),
     ("models/m.toml", "a = " + "[" * 500 + "]" * 500, ["model", "m"], 1, "nested too deep"),
-    ("models/m.toml", "a = " + "9" * 5000, ["model", "m"], 1, "more digits than a machine's"),
+    ("models/m.toml", "a = " + "9" * 5000, ["model", "m"], 1, "too many digits"),
     ("models/m.toml", "[price]\namount = nan\n", ["model", "m"], 1, "is not a number"),
     ("p.json", '{"x":' * 20_000, ["check", "p.json"], 1, "nested too deep"),
-    ("p.json", f'[{{"text": "a fox", "n": {"9" * 5000}}}]', ["check", "p.json"], 1, "more digits"),
+    ("p.json", f'[{{"text": "a fox", "n": {"9" * 5000}}}]', ["check", "p.json"], 1, "too many digits"),
     ("p.json", '[{"text": "a fox", "n": 1e309}]', ["check", "p.json"], 1, "is not a number"),
     ("p.json", '[{"text": "a fox", "n": NaN}]', ["check", "p.json"], 1, "NaN is not a number"),
     ("p.jsonl", '{"text": "a \\ud800 fox"}\n', ["check", "p.jsonl"], 1, "half of a character"),
-    ("plan.toml", 'formula = "poster"\ndifferent = 2.0\nvary = ["light"]\n', ["expand", "plan.toml"], 1, "“2.0” is not a distance"),
+    ("plan.toml", 'formula = "poster"\ndifferent = 2.0\nvary = ["light"]\n', ["expand", "plan.toml"], 1, "“2.0” is not a valid distance"),
     ("a.formula", "+++\n[stress]\nlight = nan\n+++\nlead [a subject]\n", ["compose", "a.formula", "subject=x"], 1, "nan is not a number"),
     ("a.formula", "+++\n[parameters]\nratio = \"0:0\"\n+++\nlead [a subject]\n", ["compose", "a.formula", "subject=x"], 1, "has no shape"),
     ("vocabulary/sky.csv", 'term\n"low\ncloud"\nhigh cloud\n', ["term", "sky"], 0, "line end"),
-    ("p.xlsx", packed(worksheet=SHEET % (b" " * 150_000_000)), ["check", "p.xlsx"], 1, "larger than a workbook"),
+    ("p.xlsx", packed(worksheet=SHEET % (b" " * 150_000_000)), ["check", "p.xlsx"], 1, "too large for a workbook"),
     ("p.xlsx", packed(worksheet=LAUGHS + SHEET % b"<row r='1'><c r='A1' t='inlineStr'><is><t>&a8;</t></is></c></row>"), ["check", "p.xlsx"], 1, "entities"),
     ("p.xlsx", packed(worksheet=SHEET % b"<row r='1048576'><c r='XFD1048576'><v>1</v></c></row>"), ["check", "p.xlsx"], 1, "rows"),
     ("p.xlsx", packed(workbook=b"<workbook xmlns='http://schemas.openxmlformats.org/spreadsheetml/2006/main'><sheets/></workbook>"), ["check", "p.xlsx"], 1, "p.xlsx"),
@@ -94,7 +94,7 @@ def test_a_broken_profile_stops_only_what_needs_it(tmp_path, call):
     (tmp_path / "models").mkdir()
     (tmp_path / "models/mine.toml").write_text("text = 5\n")
     done = run(tmp_path, *call)
-    assert done.returncode == 0 and done.stderr.count("the model mine can't be read, and is left out") == 1
+    assert done.returncode == 0 and done.stderr.count("the model mine can't be read, so it is left out") == 1
     assert run(tmp_path, "compose", "poster", "medium=a", "subject=b", "--model", "mine").returncode == 1
     assert run(tmp_path, "check").returncode == 1
 
@@ -150,11 +150,11 @@ def test_mending_touches_nothing_else(tmp_path, name, before, after):
 
 
 REWRITE = [
-    ("a red fox, fog --seed 7 --size big", ["--formula", "photograph"], ["“7” goes beside the text", "“big” goes beside the text"]),
+    ("a red fox, fog --seed 7 --size big", ["--formula", "photograph"], ["“7” is kept beside the text", "“big” is kept beside the text"]),
     ("a red fox, fog @moth http://a.b/c.png", ["--order", "camera"], ["@moth is left out", "http://a.b/c.png is left out"]),
     ("a red fox, fog, no text, no logo", ["--order", "camera"], ["text, logo"]), ("a red fox. Avoid: blur", ["--model", "avocet-still"], ["the parameter leave-out of the request"]),
     ("Subject: a red fox\nLight: low moon\nNegative: text, logo", ["--formula", "photograph"], ["text, logo"]),
-    ('{"subject": "a fox", "light": "lo', ["--order", "camera"], ["no whole JSON"]),
+    ('{"subject": "a fox", "light": "lo', ["--order", "camera"], ["not complete JSON"]),
 ]  # fmt: skip
 
 
@@ -213,25 +213,25 @@ LEVELS = ["--vary", "light=sodium quay lamps,candlelight,hard noon sun", "--vary
 def test_a_level_that_can_not_come_is_told(tmp_path, design):
     base = ["expand", "poster", "subject=x", "setting=farmhouse kitchen", *LEVELS, *design]
     done = run(tmp_path, *base)
-    assert 'light: “hard noon sun” comes in no member, since' in done.stderr and '--allow "hard noon sun"' in done.stderr
+    assert "light: “hard noon sun” can't be used, because" in done.stderr and '--allow "hard noon sun"' in done.stderr
     kept = run(tmp_path, *base, "--allow", "hard noon sun")
     assert "“hard noon sun” comes in no member" not in kept.stderr
     assert design == ["--design", "spread", "--count", "3"] or "hard noon sun" in kept.stdout
-    assert "no axis has “noon”, to come anyway" in run(tmp_path, *base, "--allow", "noon").stderr
+    assert "no axis has the choice “noon”" in run(tmp_path, *base, "--allow", "noon").stderr
 
 
 IMPOSSIBLE = [
-    (["expand", "[a subject]", "--vary", "subject=a,b,c", "--design", "random", "--count", "100000"], 0, "100,000 were asked for, and there can be 3"),
-    (["expand", "[a subject]", "--vary", "subject=a,b,c", "--design", "mixed", "--count", "1000000"], 0, "there can be 3"),
+    (["expand", "[a subject]", "--vary", "subject=a,b,c", "--design", "random", "--count", "100000"], 0, "100,000 were asked for, but at most 3 are possible"),
+    (["expand", "[a subject]", "--vary", "subject=a,b,c", "--design", "mixed", "--count", "1000000"], 0, "at most 3 are possible"),
     (["expand", "poster", "subject=x", *[w for s in ("light", "palette", "medium", "mood") for w in ("--vary", s)], "--design", "spread", "--count", "100000"], 2, "of memory"),
     (["expand", "poster", "subject=x", *[w for s in ("light", "palette", "medium", "mood") for w in ("--vary", s)], "--design", "mixed", "--count", "1000000"], 2, "hours"),
-    (["expand", "poster", "--count", "1000000000"], 2, "is not a number of prompts"),
-    (["expand", "poster", "subject=x", "--vary", "light", "--different", "2"], 2, "is not a distance"), (["expand", "poster", "subject=x", "--vary", "light=a,b", "--without", "99999"], 2, "no member 99,999"),
-    (["expand", "poster", "subject=x", "--vary", "light=a,b", "--refill"], 2, "--refill draws others"), (["expand", "poster", "subject=x", "--vary", "light=a,b", "--model", "dunlin-still,dunlin-still"], 2, "stands twice"),
-    (["compose", "poster", "medium=a", "subject=b", "--look", "two-inks,two-inks"], 2, "stands twice"), (["compose", "poster", "medium=a", "subject=b", "--parameter", "ratio=0:0"], 2, "has no shape"),
-    (["compose", "poster", "medium=a", "subject=b", "--parameter", "count=-1"], 2, "count=-1 is none"), (["expand", "poster", "subject=x", "--vary", "light=a,b", "--effort", "nan"], 2, "is not an effort"),
-    (["compose", "poster", "medium=a", "subject=b", "--stress", "light=nan"], 2, "is not a weight"), (["expand", "poster", "subject=x", "--vary", "light=a,a,b"], 0, "light: “a” was given twice"),
-    (["term", "new", "sky", "low\ncloud"], 2, "line end"), (["model", "rank", "poster", "medium=x"], 2, "subject: the slot is needed"),
+    (["expand", "poster", "--count", "1000000000"], 2, "is not a valid number of prompts"),
+    (["expand", "poster", "subject=x", "--vary", "light", "--different", "2"], 2, "is not a valid distance"), (["expand", "poster", "subject=x", "--vary", "light=a,b", "--without", "99999"], 2, "can't leave out member 99,999"),
+    (["expand", "poster", "subject=x", "--vary", "light=a,b", "--refill"], 2, "--refill replaces members"), (["expand", "poster", "subject=x", "--vary", "light=a,b", "--model", "dunlin-still,dunlin-still"], 2, "is given twice"),
+    (["compose", "poster", "medium=a", "subject=b", "--look", "two-inks,two-inks"], 2, "is given twice"), (["compose", "poster", "medium=a", "subject=b", "--parameter", "ratio=0:0"], 2, "has no shape"),
+    (["compose", "poster", "medium=a", "subject=b", "--parameter", "count=-1"], 2, "count=-1 is below the minimum"), (["expand", "poster", "subject=x", "--vary", "light=a,b", "--effort", "nan"], 2, "is not a valid effort"),
+    (["compose", "poster", "medium=a", "subject=b", "--stress", "light=nan"], 2, "is not a valid weight"), (["expand", "poster", "subject=x", "--vary", "light=a,a,b"], 0, "light: “a” was given twice"),
+    (["term", "new", "sky", "low\ncloud"], 2, "line end"), (["model", "rank", "poster", "medium=x"], 2, "subject: this slot must be filled"),
     (["compose", "poster", "medium=a", "subject=b", "--model", "whimbrel-motion", "--parameter", "seconds=1e999"], 1, "seconds"),
 ]  # fmt: skip
 
@@ -248,7 +248,7 @@ def test_columns_of_rows_say_what_options_say(tmp_path):
     done = run(tmp_path, "compose", "film-shot", "--rows", "r.csv", "--pick", "--model", "whimbrel-motion", "--json")
     first, second = printed(done.stdout)
     assert (first["parameters"]["seconds"], second["parameters"]["seconds"]) == (8, 4) and first["cost"]["amount"] == 2 * second["cost"]["amount"]
-    assert first["stress"] == {"subject": 1.2} and first["row"] == {"note": "x"} and "r.csv:4:1: seconds=0 is none" in done.stderr
+    assert first["stress"] == {"subject": 1.2} and first["row"] == {"note": "x"} and "r.csv:4:1: seconds=0 is below the minimum" in done.stderr
 
 
 def test_what_is_asked_for_is_what_comes(tmp_path):
@@ -314,7 +314,7 @@ def test_a_full_disk_keeps_what_is_finished(tmp_path):
     call = ["expand", "poster", "subject=x", "medium=y", *axes, "--design", "full", "--all", "--out", "big.txt"]
     small = lambda: resource.setrlimit(resource.RLIMIT_FSIZE, (2_000_000, 2_000_000))  # noqa: E731
     done = subprocess.run([PROGRAM, *call], cwd=tmp_path, env=environment(tmp_path), capture_output=True, text=True, preexec_fn=small, timeout=60)
-    assert done.returncode == 3 and "what is finished stays in big.txt.partial" in done.stderr
+    assert done.returncode == 3 and "what is finished is in big.txt.partial" in done.stderr
     left = (tmp_path / "big.txt.partial").stat().st_size
     assert left > 1_000_000
     assert run(tmp_path, *call, "--resume").returncode == 0 and (tmp_path / "big.txt").read_text().count("\n") == 216_000
@@ -341,7 +341,7 @@ def test_marks_that_can_not_be_read_are_told_and_kept(tmp_path):
     before = (tmp_path / "own/marks.csv").read_bytes()
     assert run(tmp_path, "term", "star", "candlelight").returncode == 3
     done = run(tmp_path, "compose", "poster", "medium=linocut", "subject=x")
-    assert done.returncode == 0 and done.stderr.count("your stars and notes can't be read, and is left out") == 1
+    assert done.returncode == 0 and done.stderr.count("your stars and notes can't be read, so it is left out") == 1
     assert (tmp_path / "own/marks.csv").read_bytes() == before
 
 
@@ -364,4 +364,4 @@ def test_mistakes_without_number_are_told_in_a_screen_or_two(tmp_path):
 def test_a_prompt_of_another_hand_is_moved_to_a_model(tmp_path, model, text):
     """Weights, ratios and settings in other notations are never parts, and go where the model has them."""
     done = run(tmp_path, "rewrite", "masterpiece, (silver hair:1.3), standing on a rooftop at night, long coat, 2:3, Steps: 30", "--model", model)
-    assert done.returncode == 0 and done.stdout == text and "steps: " in done.stderr and "no such parameter: “30” is left out" in done.stderr
+    assert done.returncode == 0 and done.stdout == text and "steps: " in done.stderr and "no parameter for “30”" in done.stderr

@@ -33,7 +33,7 @@ def test_the_strip_shows_scenes_to_scale_and_what_they_cost(here):
     assert all(len(line) <= 80 or line.startswith("  ") for line in out.split("\nmodel ")[0].splitlines())
     assert "1  ticket office, night" in out and "2  wet quay, before dawn, sea smoke" in out
     assert "“Last boat to Skerrow. Mind the step.”" in out and "first frame: PURSER bending over the ticket" in out
-    assert "1/5: PURSER has a ticket punch in 1/3, and not here" in out and "2/4: PILOT and PURSER both look right" in out
+    assert "1/5: PURSER has a ticket punch in 1/3 but not here" in out and "2/4: PILOT and PURSER both look right" in out
     assert "whimbrel-motion   9       3" in out and "godwit-motion     5       2" in out
     ruler = next(line for line in out.splitlines() if "━" in line)
     assert ruler.index("3") - ruler.index("2") >= ruler.index("2") - ruler.index("1") - 1
@@ -112,10 +112,10 @@ def test_a_new_list_has_open_lists_and_is_read_again(here):
     done = run(here, "film", "prompts", "crossing.xlsx", "--model", "whimbrel-motion", "--json")
     found = printed(done.stdout)
     assert len(found) == 5 and "The harbour pilot waits." in run(here, "film", "prompts", "crossing.xlsx", "--model", "knot-motion", "--json").stdout
-    assert run(here, "film", "new", "crossing").returncode != 0  # it is there already
+    assert run(here, "film", "new", "crossing").returncode != 0  # it exists already
     good(here, "film", "new", "plain.csv", "--shots", "2")
     empty = run(here, "film", "check", "plain.csv", "--model", "whimbrel-motion")
-    assert empty.returncode == 1 and "1/2: nothing is filled" in empty.stdout and "2 errors" in empty.stdout
+    assert empty.returncode == 1 and "1/2: no slot is filled" in empty.stdout and "2 errors" in empty.stdout
 
 
 def test_mistakes_are_told_all_at_once_by_row_and_column(here):
@@ -133,9 +133,9 @@ def test_mistakes_are_told_all_at_once_by_row_and_column(here):
         (["film", "prompts", FILM, "--model", "curlew-still"], "makes pictures"),
         (["film", "prompts", "none.csv", "--model", "whimbrel-motion"], "none.csv"),
         (["film", "prompts", "known.toml"], "is not a shot list"),
-        (["film", "prompts", FILM, "--model", "whimbrel-motion", "--set", "1/9/light=x"], "there is no shot 1/9"),
-        (["film", "prompts", FILM, "--model", "whimbrel-motion", "--set", "1/2/4=x"], "has 1 lines, and no line 4"),
-        (["film", "prompts", FILM, "--model", "whimbrel-motion", "--out", "film.mp4"], "a film is not written as .mp4"),
+        (["film", "prompts", FILM, "--model", "whimbrel-motion", "--set", "1/9/light=x"], "the list has no shot 1/9"),
+        (["film", "prompts", FILM, "--model", "whimbrel-motion", "--set", "1/2/4=x"], "has 1 lines, so no line 4"),
+        (["film", "prompts", FILM, "--model", "whimbrel-motion", "--out", "film.mp4"], "can't write a film as .mp4"),
         (["film", "new"], "NAME is missing"),
         (["film", "prompts", FILM, "twice"], "one word too many"),
     ],
@@ -188,7 +188,7 @@ def test_one_line_changed_makes_one_clip_new(here):
     assert "whimbrel-motion   1       0" in done.stdout and "8 clips that were sent stay as they are" in done.stdout
     assert "“This is ticket nine. It was sold in 1947, Tilling to the Ounce.” is now" in done.stderr
     again = run(here, "film", "prompts", FILM, "--model", "whimbrel-motion", "--sent", "sent.jsonl", *change, "--repack")
-    assert "packed anew 9 clips" in again.stderr and "with what was sent kept, 1 clips" in again.stderr
+    assert "packed again 9 clips" in again.stderr and "with what was sent kept, 1 clips" in again.stderr
 
 
 def test_columns_by_other_names_and_what_is_none(here):
@@ -196,7 +196,7 @@ def test_columns_by_other_names_and_what_is_none(here):
     done = run(here, "film", "prompts", "o.csv", "--model", "whimbrel-motion", "--json")
     text = printed(done.stdout)[0]["text"]
     assert text.startswith("Close-up; the camera pushes in. Nora and Dev, on a salt marsh causeway") and "Dev holds up the map." in text
-    assert "kept, and in no prompt: LENS" in done.stderr and printed(done.stdout)[0]["film"]["seconds"] == 6
+    assert "keeps but does not use: LENS" in done.stderr and printed(done.stdout)[0]["film"]["seconds"] == 6
 
 
 def test_a_list_goes_into_a_workbook_and_comes_back(here):
@@ -239,7 +239,7 @@ def test_nobody_real_is_sent_without_consent(here):
     (here / "real.csv").write_text("shot,size,who,action,setting\n1,wide shot,nell,waiting,wet quay\n2,close-up,pilot,waiting,\n")
     done = run(here, "film", "prompts", "real.csv", "--model", "whimbrel-motion", "--json")
     held = [r["film"].get("held", "") for r in printed(done.stdout)]
-    assert done.returncode == 1 and "names no paper" in held[0] and not held[1]
+    assert done.returncode == 1 and "names no document" in held[0] and not held[1]
     known.write_text(known.read_text() + 'consent = { for = ["picture"], until = 2099-01-01, file = "nell.pdf" }\n')
     assert run(here, "film", "prompts", "real.csv", "--model", "whimbrel-motion", "--json").returncode == 0
 

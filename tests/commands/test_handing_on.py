@@ -124,7 +124,7 @@ def test_the_page_grows_a_prompt_and_gives_back_a_file(here):
 
 @pytest.mark.parametrize(
     ("words", "said"),
-    [(("form", "poster", "--out", "a.pdf"), "name it .xlsx"), (("form", "nowhere", "--out", "a.xlsx"), "there is no formula"), (("form", "poster"), "--out is missing"), (("form", "poster", "--out", "a.xlsx", "--blank-rows", "0"), "number of rows")],
+    [(("form", "poster", "--out", "a.pdf"), "name it .xlsx"), (("form", "nowhere", "--out", "a.xlsx"), "no formula is called"), (("form", "poster"), "--out is missing"), (("form", "poster", "--out", "a.xlsx", "--blank-rows", "0"), "number of rows")],
 )  # fmt: skip
 def test_wrong_forms(here, words, said):
     done = run(here, *words)
@@ -140,7 +140,7 @@ def test_a_pack_goes_over_and_is_taken_twice_as_once(here, tmp_path_factory):
     (here / "known.toml").write_text('[moth]\nwords = "a brown dog"\n\n[ada]\nwords = "a tall woman"\nperson = "real"\n')
     (here / "models" / "mine.toml").write_text('about = "mine"\n\n# a note\n[service]\naddress = "http://127.0.0.1:1"\nsubmit = { method = "POST", path = "/x" }\n')
     done = run(here, "pack", "house", "--out", "h.syntagma.zip", "--whose", "us")
-    assert done.returncode == 0 and "ada, who is real" in done.stderr and "service of mine" in done.stderr
+    assert done.returncode == 0 and "ada, a real person" in done.stderr and "service of mine" in done.stderr
     good(here, "pack", "house", "--out", "again.syntagma.zip", "--whose", "us")
     assert (here / "h.syntagma.zip").read_bytes() == (here / "again.syntagma.zip").read_bytes()
     other = tmp_path_factory.mktemp("other")
@@ -230,7 +230,7 @@ def test_a_bundle_waits_for_terms_and_lets_no_prompt_out(kept):
     done = run(kept, "bundle", "--out", "b.zip")
     assert done.returncode == 2 and "terms of use of 3 of 3" in done.stderr and not list(kept.glob("b.zip*"))
     out = good(kept, "bundle", "--out", "b.zip", "--use", "mine", "--size", "300x200", "--ppi", "240", "--ground", "#ff0000", "--rating", "2")
-    assert "2 results in 2 files, no prompt in it" in out
+    assert "2 results in 2 files, without prompts" in out
     files = unzipped(kept / "b.zip")
     assert list(files) == ["01-car-ferry-3x2.png", "02-night-purser-3x2.png", "contact-sheet.png", "list.csv", "licence.txt"]
     assert not any(b"secret" in data for data in files.values()) and b"mine" in files["licence.txt"]
@@ -267,12 +267,12 @@ def test_plain_grounds_are_cut_out_and_others_told(kept):
 @pytest.mark.parametrize(
     ("words", "said"),
     [
-        (("--size", "big"), "no size"), (("--ground", "plaid"), "no ground"), (("--name", "{nothing}"), "nothing that a name can hold"), (("--name", "same"), "names them all alike"), (("--rating", "5"), "no result of the library"), (("--ppi", "0"), "pixels to an inch"),
+        (("--size", "big"), "not a size"), (("--ground", "plaid"), "not a ground"), (("--name", "{nothing}"), "can't be part of a file name"), (("--name", "same"), "gives every file the same name"), (("--rating", "5"), "nothing in the library matches"), (("--ppi", "0"), "pixels to an inch"),
     ],
 )  # fmt: skip
 def test_wrong_bundles(kept, words, said):
     done = run(kept, "bundle", "--out", "b.zip", "--use", "mine", *words)
-    assert done.returncode == (1 if said.startswith("no result") else 2) and said in done.stderr and not list(kept.glob("b.zip*"))
+    assert done.returncode == (1 if said.startswith("nothing in the library") else 2) and said in done.stderr and not list(kept.glob("b.zip*"))
 
 
 # Data sets
@@ -299,7 +299,7 @@ def test_pairs_are_apart_balanced_and_the_same_again(tmp_path):
     before = (tmp_path / "d-train.jsonl").read_bytes()
     good(tmp_path, "dataset", "poster", "photograph", "--count", "120", "--out", "d.jsonl")
     assert (tmp_path / "d-train.jsonl").read_bytes() == before
-    assert "no leak, nothing broken" in good(tmp_path, "dataset", "check", "d-train.jsonl", "d-test.jsonl")
+    assert "no duplicates, near-duplicates, leaks or broken lines" in good(tmp_path, "dataset", "check", "d-train.jsonl", "d-test.jsonl")
 
 
 def test_what_is_asked_is_answered(tmp_path):
@@ -335,7 +335,7 @@ def test_chat_messages_prices_and_rows_of_others(tmp_path):
     (tmp_path / "rows.csv").write_text("by,subject,medium\nInes,car ferry,linocut\n,my own boat,etching\n")
     done = run(tmp_path, "dataset", "poster", "--count", "10", "--out", "c.jsonl", "--layout", "chat", "--system", "Write prompts.", "--rows", "rows.csv", "--price-training", "8", "--price-use", "1", "--price-general", "3", "--test", "0")
     assert done.returncode == 0, done.stderr
-    assert "1 row of rows.csv stays out" in done.stderr and "training has paid after" in done.stderr
+    assert "1 row of rows.csv stays out" in done.stderr and "training pays for itself after" in done.stderr
     messages = [line["messages"] for line in lines(tmp_path / "c-train.jsonl")]
     assert [m["role"] for m in messages[0]] == ["system", "user", "assistant"] and "my own boat" in messages[0][2]["content"]
     assert "stays out" not in run(tmp_path, "dataset", "poster", "--count", "10", "--out", "c.jsonl", "--rows", "rows.csv", "--agreed", "--test", "0").stderr
@@ -415,23 +415,23 @@ def test_what_a_person_decides_stays_and_only_what_is_touched_is_made_anew(baker
     good(bakery, "campaign", "remove", "bakery", "detail")
     assert [row["status"] for row in plan(bakery) if row["what"].startswith("detail")] == ["removed"] * 2
     out = good(bakery, "campaign", "make", "bakery")
-    assert "4 pieces, 4 made anew" in out
+    assert "4 pieces, 4 made again" in out
     pages = {p: p.read_bytes() for p in (bakery / "bakery").rglob("*.md")}
     records = lines(bakery / "bakery/prompts.jsonl")
     assert len({r["text"] for r in records}) == len(records) and not any("moon" in r["text"] for r in records)
     use = [r for r in records if r["row"]["kind"] == "use"]
     assert len(use) == 3 and all("a nurse in a buttoned coat eating a roll, on a railway platform at night" in r["text"] and "sun" not in r["text"] for r in use)
-    assert "0 made anew, 4 as they were" in good(bakery, "campaign", "make", "bakery")
+    assert "0 made again, 4 unchanged" in good(bakery, "campaign", "make", "bakery")
     assert pages == {p: p.read_bytes() for p in (bakery / "bakery").rglob("*.md")} and not (bakery / "bakery/new.jsonl").read_text()
     (bakery / "bakery.campaign.toml").write_text(BUSINESS.replace("an enamel jug", "a blue enamel jug"))
-    assert "1 made anew, 3 as they were" in good(bakery, "campaign", "make", "bakery")
+    assert "1 made again, 3 unchanged" in good(bakery, "campaign", "make", "bakery")
     changed = [p.name for p, data in pages.items() if p.read_bytes() != data]
     assert changed and all("jug" in name or name == "index.md" for name in changed)
     assert "\nBakes rye bread.\n" in (bakery / "bakery/index.md").read_text()
     assert all("blue enamel jug" in r["text"] for r in lines(bakery / "bakery/new.jsonl"))
     page = next(p for p in pages if "launch" in p.name)
     page.write_text(page.read_text() + "\nMine.\n")
-    assert "somebody wrote into it" in run(bakery, "campaign", "make", "bakery").stderr and page.read_text().endswith("Mine.\n")
+    assert "somebody edited it" in run(bakery, "campaign", "make", "bakery").stderr and page.read_text().endswith("Mine.\n")
 
 
 def test_a_copy_of_the_plan_comes_back(bakery):
@@ -464,8 +464,8 @@ def test_a_page_shows_pictures_that_are_kept(bakery):
 @pytest.mark.parametrize(
     ("old", "new", "said"),
     [
-        ('kind = "feed"', 'kind = "fed"', "no kind of place"), ('name = "the mill bakery"', "title = 1", "nothing that a business has"), ('new = true', 'new = "yes"', "takes true or false"), ('budget = 60', 'budget = "much"', "budget takes"),
-        ('claim = "bakes rye"', 'claim = "bakes rye"\nseason = ["spring"]', "there is no season"), ('name = "the jug"', 'name = "rye loaves"', "two of [[offer]]"), ('still = "curlew-still"', 'still = "whimbrel-motion"', "makes no stills"),
+        ('kind = "feed"', 'kind = "fed"', "not a kind of place"), ('name = "the mill bakery"', "title = 1", "a business has no key"), ('new = true', 'new = "yes"', "takes true or false"), ('budget = 60', 'budget = "much"', "budget takes"),
+        ('claim = "bakes rye"', 'claim = "bakes rye"\nseason = ["spring"]', "no season is called"), ('name = "the jug"', 'name = "rye loaves"', "two of [[offer]]"), ('still = "curlew-still"', 'still = "whimbrel-motion"', "makes no stills"),
     ],
 )  # fmt: skip
 def test_wrong_businesses(bakery, old, new, said):
@@ -477,7 +477,7 @@ def test_wrong_businesses(bakery, old, new, said):
 def test_a_campaign_begins_with_a_file_to_fill_in(here):
     assert "bakery.campaign.toml" in good(here, "campaign", "new", "bakery")
     assert run(here, "campaign", "new", "bakery").returncode == 2
-    assert "there is no campaign" in run(here, "campaign", "plan", "bakrey").stderr
+    assert "no campaign is called" in run(here, "campaign", "plan", "bakrey").stderr
     assert "nothing to make" in run(here, "campaign", "make", "bakery").stderr
     (here / "bakery.campaign.toml").write_text(BUSINESS)
     assert "approved yet" in run(here, "campaign", "make", "bakery").stderr
@@ -485,7 +485,7 @@ def test_a_campaign_begins_with_a_file_to_fill_in(here):
 
 def test_at_a_terminal_it_asks(tmp_path):
     child = pexpect.spawn(PROGRAM, ["campaign", "new", "cafe"], cwd=tmp_path, env=environment(tmp_path), encoding="utf-8", timeout=30, dimensions=(30, 100))
-    for question, said in (("called", 'the "Ounce" tea room'), ("do, in", "serves tea\\coffee"), ("one see ", "a glasshouse"), ("small things", "urn; cup; spoon; cake"), ("stand for it", ""), ("changes there", "the tide comes up")):
+    for question, said in (("called", 'the "Ounce" tea room'), ("do, in", "serves tea\\coffee"), ("you see ", "a glasshouse"), ("small things", "urn; cup; spoon; cake"), ("represent it", ""), ("changes there", "the tide comes up")):
         child.expect(question)
         child.expect("25h")
         child.send(said + "\r")

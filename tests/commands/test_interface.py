@@ -171,10 +171,10 @@ def test_the_tour_has_five_chapters_and_shows_ten_lines_a_step(tmp_path):
 
 
 def test_docs_say_the_words(tmp_path):
-    """docs/words.md has each word of `help words` as it is said there, and every command by its one name."""
+    """docs/reference/words.md has each word of `help words` as it is said there, and every command by its one name."""
     from pathlib import Path
 
-    text = (Path(__file__).parents[2] / "docs" / "words.md").read_text("utf-8")
+    text = (Path(__file__).parents[2] / "docs" / "reference" / "words.md").read_text("utf-8")
     assert all(f"| {word} | {meaning} |" in text for word, meaning in WORDS.items())
     assert all(f"| `{name}` | {about} |" in text for name, about in COMMANDS.items()) and not [name for name in OLD if f"| `{name}` |" in text]
     assert all(f"| `{option}`" in text for option in SHARED)
@@ -203,7 +203,7 @@ def test_a_semicolon_parts_values_that_vary(tmp_path):
 def test_the_page_for_a_generator_of_ones_own_works_as_it_stands(tmp_path):
     from pathlib import Path
 
-    page = (Path(__file__).parents[2] / "docs" / "your-generator.md").read_text("utf-8")
+    page = (Path(__file__).parents[2] / "docs" / "tasks" / "your-generator.md").read_text("utf-8")
     calls = [shlex.split(line.strip()) for line in page.splitlines() if line.startswith("       syntagma ")]
     assert [call[1] for call in calls] == ["start", "model", "model", "compose", "a harbour pilot at night"]
     good(tmp_path, *calls[0][1:])

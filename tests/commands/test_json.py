@@ -114,4 +114,4 @@ def test_an_option_that_is_not_there_is_a_wrong_call_in_every_command(tmp_path):
 
     for name, _ in parsers():
         done = run(tmp_path, *name.split(), "--nonsense")
-        assert (done.returncode, done.stdout) == (2, "") and "there is no option --nonsense" in done.stderr, name
+        assert (done.returncode, done.stdout) == (2, "") and "unknown option --nonsense" in done.stderr, name

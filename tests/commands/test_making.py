@@ -34,7 +34,7 @@ def test_a_copy_is_the_same_byte_for_byte(here):
         (here / file).write_text((here / file).read_text() + "# mine\n")
         done = run(here, what, "new", "mine", "--copy-of", name)
         assert done.returncode == 2 and "exists already" in done.stderr and (here / file).read_text().endswith("# mine\n")
-        assert f"there is no {what}" in run(here, what, "new", "other", "--copy-of", "nobody").stderr
+        assert f"no {what} is called" in run(here, what, "new", "other", "--copy-of", "nobody").stderr
 
 
 def test_a_look_from_words(here):
@@ -73,17 +73,17 @@ def test_a_theme_from_tags(here):
 
 
 @pytest.mark.parametrize(("call", "status", "said"), [
-    (["formula", "new", "mine"], 2, "a formula is made from a line with [slots]"),
+    (["formula", "new", "mine"], 2, "give the formula as a line with [slots]"),
     (["formula", "new", "a/b", "[a medium]"], 2, "“a/b” is not a name for a file"),
     (["formula", "new", "mine", "[a medium"], 1, "the bracket is not closed"),
     (["formula", "check", "psoter"], 2, "did you mean “poster”?"),
-    (["look", "new", "mine"], 2, "a look is made from what stands round the content"),
-    (["look", "new", "mine", "--closing", "space above and below"], 1, "“below” leads to nothing"),
-    (["look", "new", "mine", "--parameter", "ratio"], 2, "“ratio” says too little"),
-    (["theme", "new", "mine"], 2, "a theme is made from tags and terms"),
-    (["theme", "new", "mine", "--lean", "sea:much"], 2, "“much” is not a weight"),
-    (["theme", "new", "mine", "--lean", "sea:99"], 2, "“99” is not a weight"),
-    (["theme", "make", "mine"], 2, "“make” is nothing that syntagma theme does"),
+    (["look", "new", "mine"], 2, "give the words around the content"),
+    (["look", "new", "mine", "--closing", "space above and below"], 1, "“below” leads nowhere"),
+    (["look", "new", "mine", "--parameter", "ratio"], 2, "“ratio” is incomplete"),
+    (["theme", "new", "mine"], 2, "give tags and terms, or a theme to copy"),
+    (["theme", "new", "mine", "--lean", "sea:much"], 2, "“much” is not a valid weight"),
+    (["theme", "new", "mine", "--lean", "sea:99"], 2, "“99” is not a valid weight"),
+    (["theme", "make", "mine"], 2, "syntagma theme has no verb “make”"),
     (["look", "newsprnt"], 2, "did you mean “newsprint”?"),
     (["theme", "nigth"], 2, "did you mean “night”?"),
 ])  # fmt: skip

@@ -32,7 +32,7 @@ def test_the_list_and_a_card(tmp_path):
     assert len(rows) == 8 and {"model", "media", "takes", "limit", "price", "about"} == set(rows[0])
     card = printed(good(tmp_path, "model", "godwit-motion", "--json"))
     assert card["habits"]["segments"] == "“{from}-{to} | {text}”" and card["habits"]["rewrites"].endswith(
-        "nothing switches that off"
+        "no parameter switches that off"
     )
     assert card["example"]["text"].startswith("0:00-0:06 | Medium shot;") and [p["parameter"] for p in card["parameters"]] == [
         "ratio",
@@ -123,7 +123,7 @@ def test_model_new_asks(here):
         ("make", ""),
         ("read", "labelled"),
         ("How long", "30w"),
-        ("keep out", "none"),
+        ("negative prompt", "none"),
         ("weight", ""),
         ("ratios", "1:1"),
         ("after the text", ""),
@@ -182,9 +182,9 @@ def test_what_is_sent(tmp_path):
     assert done.returncode == 1 and record["references"] == [{"role": "style", "value": "a.png", "kind": "path", "strength": 0.25}]
     assert [f["message"] for f in record["findings"] if f["kind"] == "error"] == ["seed x is not a number (of dunlin-still)"]
     for words, said in (
-        (["--reference", "style"], "says too little of a reference"),
-        (["--stress", "light=much"], "“much” is not a weight"),
-        (["--parameter", "ratio"], "says too little"),
+        (["--reference", "style"], "is not a complete reference"),
+        (["--stress", "light=much"], "“much” is not a valid weight"),
+        (["--parameter", "ratio"], "is incomplete"),
     ):
         wrong = run(tmp_path, "compose", *POSTER, *words)
         assert wrong.returncode == 2 and said in wrong.stderr
@@ -238,7 +238,7 @@ def test_a_controlled_family_is_not_rewritten(tmp_path):
     records = printed(good(tmp_path, "expand", *POSTER, "--vary", "palette:2", "--model", "sanderling-still", "--json"))
     assert {r["request"]["polish"] for r in records} == {False}
     done = run(tmp_path, "expand", "film-shot", "--count", "2", "--model", "godwit-motion", "--json")
-    assert "nothing switches that off" in done.stdout
+    assert "no parameter switches that off" in done.stdout
 
 
 LONG = "A signal lamp on a wet quay, " + "with ropes and bells along the wall, " * 12 + "flat inks\nshort\n"
@@ -265,7 +265,7 @@ def test_fit(tmp_path):
         and "old and rusty" in record["text"]
         and any(kind == "lost" for _, kind in record["marked"])
     )
-    assert "no model is named" in run(tmp_path, "shorten", "p.txt", "--marked").stderr
+    assert "no model was named" in run(tmp_path, "shorten", "p.txt", "--marked").stderr
     assert run(tmp_path, "shorten", "-", "--model", "dunlin-still", given="tidal" * 200).returncode == 1
 
 
@@ -273,7 +273,7 @@ def test_check_and_mend_finished_prompts(tmp_path):
     before = "A old lamp on the the quay , by night /shape 2x3 /shape 2x3\r\nfine as it is\r\n"
     (tmp_path / "p.txt").write_bytes(before.encode())
     done = run(tmp_path, "check", "p.txt", "--model", "curlew-still")
-    assert done.returncode == 1 and "the parameter ratio stands 2 times" in done.stdout and "“A old” does not sound" in done.stdout
+    assert done.returncode == 1 and "the parameter ratio appears 2 times" in done.stdout and "“A old” has the wrong article" in done.stdout
     assert (tmp_path / "p.txt").read_bytes() == before.encode()
     done = run(tmp_path, "check", "p.txt", "--model", "curlew-still", "--mend")
     assert done.returncode == 0 and "‹-A-›‹+An+›" in done.stderr
@@ -306,7 +306,7 @@ def test_is_it_large_enough(tmp_path):
     found = printed(good(tmp_path, "check", "--paper", "20x30in", "--ppi", "100", "--model", "curlew-still", "--json"))
     assert found[0]["ratio"] == "2:3" and round(found[0]["times"], 2) == 1.6 and len(found) == 8
     assert "enlarge 1.6 times" in good(tmp_path, "check", "--paper", "20x30in", "--ppi", "100", "--model", "curlew-still")
-    for words, said in ((["big"], "“big” is not a size of a print"), (["a3"], "no model is named")):
+    for words, said in ((["big"], "“big” is not a size of a print"), (["a3"], "no model was named")):
         assert said in run(tmp_path, "check", "--paper", *words).stderr
 
 
@@ -346,7 +346,7 @@ def test_tokens_by_a_tokenizer_of_ones_own(here):
     )
     assert record["size"]["text"]["used"] <= 15 and record["findings"]
     (here / "models/lost.toml").write_text('[limits]\ntext = { most = 9, unit = "tokens", tokenizer = "no.json" }\n')
-    assert "no.json can't be used: there is no such file" in run(here, "model", "lost").stderr
+    assert "no.json can't be used: the file does not exist, or is too large" in run(here, "model", "lost").stderr
 
 
 def test_known_by_name(here):
@@ -354,4 +354,4 @@ def test_known_by_name(here):
     call = ["compose", "[a subject] on [a place]", "subject=@moth", "place=quay", "--model"]
     assert good(here, *call, "curlew-still") == "The lamp-room keeper's dog on a quay.\n"
     assert printed(good(here, *call, "avocet-still"))["subject"]["subject"] == "@moth9"
-    assert "nobody is known as “mouth”" in run(here, *(w.replace("moth", "mouth") for w in call), "curlew-still").stderr
+    assert "known.toml has nobody called “mouth”" in run(here, *(w.replace("moth", "mouth") for w in call), "curlew-still").stderr

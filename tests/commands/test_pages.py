@@ -199,7 +199,7 @@ def test_the_page_that_is_sent_comes_back_as_a_file(browser, shelf):
     readable(browser)
     without_error(browser)
     (shelf / "back.csv").write_text(browser.execute_script("return offline.csv()"))
-    assert "25 judgements taken, 1 there already" in good(shelf, "judge", "all", "--import", "back.csv")  # a phrase of what came twice was said twice
+    assert "25 judgements imported, 1 there already" in good(shelf, "judge", "all", "--import", "back.csv")  # a phrase of what came twice was said twice
     said = [one for one in Library(shelf).judgements("all") if one.kind == "rating"]
     assert [int(one.value) for one in said] == [n % 6 for n in range(13)] and len({one.kept for one in said}) == 12 and {one.judge for one in said} == {"Bo"}
     browser.refresh()

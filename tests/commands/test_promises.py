@@ -37,7 +37,7 @@ def test_a_new_row_that_says_approved_is_open_and_that_is_told(here):
     good(here, "sheet", "new", "s", "rows.jsonl")
     edited(here, "c.csv", lambda rows: [*rows, dict.fromkeys(rows[0], "") | {"text": "A hen.", "model": "curlew-still", "status": "approved"}])
     done = run(here, "sheet", "import", "s", "c.csv")
-    assert "it is open, and not approved" in done.stderr and shown(here)[-1]["status"] == "open"
+    assert "it is open, not approved" in done.stderr and shown(here)[-1]["status"] == "open"
 
 
 def test_what_could_not_be_approved_is_not_counted_as_approved(here):
@@ -126,23 +126,23 @@ def test_a_folder_of_the_name_of_a_sheet_does_not_hide_it(here):
 def test_a_table_takes_no_term_that_add_refuses(here, term):
     (here / "t.csv").write_text(f"term\n{term}\nferry lamp\n")
     alone, table = run(here, "term", "new", "subject", term), run(here, "term", "import", "t.csv", "--facet", "subject")
-    assert alone.returncode == 2 and "1 taken, 1 left" in table.stdout and alone.stderr.splitlines()[0].partition(": ")[2] in table.stdout
+    assert alone.returncode == 2 and "1 imported, 1 left out" in table.stdout and alone.stderr.splitlines()[0].partition(": ")[2] in table.stdout
     good(here, "term", "new", "setting", "The Ounce", "--number", "name")
 
 
 def test_a_term_that_hides_one_of_ours_says_so_and_is_taken_out_again(here):
     ours = printed(good(here, "term", "lens", "--json"))[0]["term"]
-    assert "in place of the term of ours" in run(here, "term", "new", "lens", ours, "--gloss", "mine").stderr
+    assert "replaces the built-in term" in run(here, "term", "new", "lens", ours, "--gloss", "mine").stderr
     (here / "t.csv").write_text(f'term,gloss\n"{ours}",again\nmy lens,"two\nlines, of it"\n')
     good(here, "term", "remove", ours)
-    assert "in place of the term of ours" in run(here, "term", "import", "t.csv", "--facet", "lens").stderr
+    assert "replaces the built-in term" in run(here, "term", "import", "t.csv", "--facet", "lens").stderr
     before = (here / "vocabulary/lens.csv").read_bytes()
     good(here, "term", "new", "lens", "third lens")
     good(here, "term", "remove", "third lens")
     assert (here / "vocabulary/lens.csv").read_bytes() == before
     good(here, "term", "remove", ours)
     done = run(here, "term", "remove", ours)
-    assert done.returncode == 2 and "ships with Syntagma" in done.stderr and "there is no term" in run(here, "term", "remove", "xyzzyq").stderr
+    assert done.returncode == 2 and "ships with Syntagma" in done.stderr and "no term is called" in run(here, "term", "remove", "xyzzyq").stderr
 
 
 def test_several_terms_are_starred_in_one_call(here):
@@ -229,5 +229,5 @@ def test_a_campaign_over_its_budget_says_so(tmp_path):
     pieces = [piece["piece"] for piece in printed(good(tmp_path, "campaign", "plan", "ferries", "--json"))]
     good(tmp_path, "campaign", "approve", "ferries", *pieces[:12])
     done = run(tmp_path, "campaign", "plan", "ferries")
-    assert done.returncode == 1 and "over the budget of 10" in done.stderr
-    assert "over the budget of 10" in run(tmp_path, "campaign", "make", "ferries").stderr
+    assert done.returncode == 1 and "more than the budget of 10" in done.stderr
+    assert "more than the budget of 10" in run(tmp_path, "campaign", "make", "ferries").stderr

@@ -26,7 +26,7 @@ def test_the_list_and_the_search(tmp_path):
     said = good(tmp_path, "situation", "find", "library book")
     assert "any person" in said and "#person" not in said
     missing = run(tmp_path, "situation", "find", "zeppelin hangar")
-    assert missing.returncode == 1 and "No situation says “zeppelin hangar”" in missing.stdout + missing.stderr
+    assert missing.returncode == 1 and "No situation matches “zeppelin hangar”" in missing.stdout + missing.stderr
 
 
 def test_one_of_ones_own_is_picked_and_goes_with_a_pack(workspace, tmp_path_factory):
@@ -44,7 +44,7 @@ def test_one_of_ones_own_is_picked_and_goes_with_a_pack(workspace, tmp_path_fact
 def test_a_table_is_taken_and_what_is_wrong_in_it_is_left(workspace):
     (workspace / "founders.csv").write_text(TABLE + "bad one,in a yard,waiting,lamp,hour: teatime,\n", encoding="utf-8")
     done = run(workspace, "situation", "import", "founders.csv")
-    assert done.returncode == 0 and all(said in done.stdout for said in ("1 situation taken", "teatime", "founders.csv:4"))
+    assert done.returncode == 0 and all(said in done.stdout for said in ("1 situation added", "teatime", "founders.csv:4"))
     (founder,) = printed(good(workspace, "situation", "find", "bell founder", "--json"))
     assert len(founder["moments"]) == 2 and founder["moments"][1]["setting"] == "in a foundry"
 
@@ -53,10 +53,10 @@ def test_a_table_is_taken_and_what_is_wrong_in_it_is_left(workspace):
     ("words", "said"),
     [
         (["situation", "new", "subjct", "keeper", "--action", "waiting"], "did you mean"),
-        (["situation", "new", "subject", "keeper", "--action", "waiting", "--seen", "elbow"], "“elbow” is nothing"),
+        (["situation", "new", "subject", "keeper", "--action", "waiting", "--seen", "elbow"], "“elbow” can't be shown of a person"),
         (["situation", "new", "subject", "keeper", "--action", "waiting", "--world", "hour: teatime"], "teatime"),
         (["situation", "new", "subject", "keeper", "--action", "waiting", "--formulas", "photgraph"], "did you mean “photograph”"),
-        (["situation", "animl"], "there are no situations of “animl”"),
+        (["situation", "animl"], "no situation has a lead from “animl”"),
         (["situation", "import", "none.csv"], "none.csv"),
     ],
 )

@@ -42,7 +42,7 @@ def test_stars_and_notes(tmp_path):
     assert good(tmp_path, "term", "lens").splitlines()[2].startswith("★ 85mm lens")
     good(tmp_path, "term", "unstar", "85mm lens")
     assert printed(good(tmp_path, "term", "lens", "--json"))[0]["term"] == first
-    assert "no term “85m lens”" in run(tmp_path, "term", "star", "85m lens").stderr
+    assert "no term is called “85m lens”" in run(tmp_path, "term", "star", "85m lens").stderr
 
 
 def test_favourites_come_first_in_a_family(tmp_path):
@@ -78,10 +78,10 @@ def test_terms_from_a_table(tmp_path, ending):
             book.active.append(row)
         book.save(path)
     out = good(tmp_path, "term", "import", path.name)
-    assert "2 taken, 4 left" in out
+    assert "2 imported, 4 left out" in out
     for said in (
         "3:1: the term is blank",
-        "4:1: “Low-Cloud” stands twice",
+        "4:1: “Low-Cloud” is in the table twice",
         "5:1: “85mm lens” exists already",
         "6:1: “Bad Name” is not a name",
     ):
@@ -112,12 +112,12 @@ def test_terms_out(tmp_path):
     (["term", "new", "Sky", "x"], 2, "“Sky” is not a name for a facet"),
     (["term", "new", "sky", "x", "--number", "few"], 2, "“few” is not a number"),
     (["term", "star", "lamps", "--facet", "lightning"], 2, "did you mean “lighting”?"),
-    (["term", "import", "none.xlsx", "--facet", "sky"], 3, "there is no file none.xlsx"),
+    (["term", "import", "none.xlsx", "--facet", "sky"], 3, "none.xlsx does not exist"),
     (["term", "import", "fake.xlsx", "--facet", "sky"], 1, "this is not a workbook"),
     (["term", "import", "bare.csv"], 2, "which facet are the terms of bare.csv of?"),
     (["term", "import", "noterm.csv", "--facet", "sky"], 2, "may be a heading or a term"),
     (["term", "--tag", "nigth"], 2, "did you mean “night”?"),
-    (["term", "lens", "--out", "lens.doc"], 2, "terms are not written as .doc"),
+    (["term", "lens", "--out", "lens.doc"], 2, "can't write terms as .doc"),
 ])  # fmt: skip
 def test_bad_input(tmp_path, call, status, said):
     (tmp_path / "fake.xlsx").write_text("no")
@@ -157,7 +157,7 @@ def test_completion(tmp_path, line, offered):
 def test_a_term_below_another(tmp_path):
     (tmp_path / "syntagma.toml").write_text("")
     wrong = run(tmp_path, "term", "new", "weather", "quay fog", "--broader", "fogg")
-    assert wrong.returncode == 2 and "weather has no term “fogg” that “quay fog” could be a case of" in wrong.stderr and "did you mean “fog”?" in wrong.stderr and not (tmp_path / "vocabulary").exists()
+    assert wrong.returncode == 2 and "weather has no term “fogg” that “quay fog” could be a kind of" in wrong.stderr and "did you mean “fog”?" in wrong.stderr and not (tmp_path / "vocabulary").exists()
     made = run(tmp_path, "term", "new", "weather", "quay fog", "--broader", "fog")
     assert made.returncode == 0 and "picks guess" not in made.stderr
     shown = [t["term"] for t in printed(good(tmp_path, "term", "find", "fog", "--facet", "weather", "--json"))]
@@ -184,15 +184,15 @@ def test_a_list_comes_in_under_its_own_headings(tmp_path, table, call, read, ter
     good(tmp_path, "start", "ws")
     (tmp_path / "ws/list.csv").write_text(table, "utf-8")
     done = run(tmp_path / "ws", "term", "import", "list.csv", *call)
-    assert done.stdout.splitlines()[0] == read and "1 taken, 0 left" in done.stdout, done.stdout + done.stderr
+    assert done.stdout.splitlines()[0] == read and "1 imported, 0 left out" in done.stdout, done.stdout + done.stderr
     assert terms <= {t["term"] for t in printed(good(tmp_path / "ws", "term", "lighting", "--json"))}
 
 
 @pytest.mark.parametrize(("table", "call", "said"), [
-    ("Lumière,Usage\nx,y\n", [], "none of the columns of list.csv is plainly the term"),
+    ("Lumière,Usage\nx,y\n", [], "none of the columns of list.csv is clearly the term"),
     ("blue lamp\nred lamp\n", [], "its first line “blue lamp” may be a heading or a term"),
     ("Word,Notes\nx,y\n", ["--column", "term=Wrod"], "did you mean “Word”?"),
-    ("Word,Notes\nx,y\n", ["--column", "terms=Word"], "“terms” is not a column of a vocabulary"),
+    ("Word,Notes\nx,y\n", ["--column", "terms=Word"], "“terms” is not a vocabulary column"),
     ("Word,Notes\nx,y\n", ["--column", "Word"], "write --column term=Word"),
 ])  # fmt: skip
 def test_a_list_whose_headings_say_too_little_is_not_guessed(tmp_path, table, call, said):
@@ -233,4 +233,4 @@ def test_what_is_compiled_follows_the_file(tmp_path):
 @pytest.mark.parametrize(("word", "term"), [("flute", "flute"), ("toadstool", "mushroom")])
 def test_a_term_in_place_of_a_facet_is_searched(tmp_path, word, term):
     done = run(tmp_path, "term", word)
-    assert done.returncode == 0 and f"“{word}” is a term and no facet" in done.stderr and f"\n{term} " in done.stdout
+    assert done.returncode == 0 and f"“{word}” is a term, not a facet" in done.stderr and f"\n{term} " in done.stdout

@@ -42,7 +42,7 @@ def test_below_a_prompt_stand_its_model_length_and_negative_text(tmp_path):
     assert text.startswith("linocut, tea urn, bold simple shapes, clear space at the top for lettering\n")
     assert "dunlin-still · 18 of 75 tokens" in text and "negative  lettering, border" in text
     assert "open      trait, action, setting" in text
-    assert "remark subject: “tea urn” is not in subject, and is taken as it is" in text
+    assert "remark subject: “tea urn” is not in subject, so it is used as typed" in text
 
 
 @pytest.mark.parametrize("width", [80, 126])

@@ -73,8 +73,8 @@ def test_fills_are_the_first_of_which_all_is_known(main, more, fills):
 
 def test_what_is_missing_is_told():
     assert plan(offer()).missing == {"test": "no place of this kind: poster"}
-    assert plan(offer() + PLACE, needs='["offer.detail"]').missing == {"test": "nothing is said of offer.detail"}
-    assert plan(PLACE).missing == {"test": "nothing is said of offer"}
+    assert plan(offer() + PLACE, needs='["offer.detail"]').missing == {"test": "the file does not describe offer.detail"}
+    assert plan(PLACE).missing == {"test": "the file does not describe offer"}
     assert plan(offer(detail="a crust") + offer("rolls") + PLACE, needs='["offer.detail"]').pieces[0].subjects["offer"] == "loaves"
 
 
@@ -133,8 +133,8 @@ def test_shipped_businesses_get_sentences_that_a_person_would_write(path):
 @pytest.mark.parametrize(
     ("text", "said"),
     [
-        ("", "takes"), ('name = "x"\n[[offer]]\nname = "a"\n', "takes"), ('name = "x"\n[[place]]\nname = "a"\nkind = "wall"\n', "no kind of place"), ('name = "x"\nlook = "blue"\n', "look takes"), ('name = "x"\nnmae = "y"\n', "nothing that a business has"),
-        ('name = "x"\n[[offer]]\nname = "a"\nwhat = "b"\nwaht = "c"\n', "nothing that “offer” has"), ('name = "x"\n[[offer]]\nname = "a"\nwhat = "b"\naudience = ["all"]\n', "there is no audience"),
+        ("", "takes"), ('name = "x"\n[[offer]]\nname = "a"\n', "takes"), ('name = "x"\n[[place]]\nname = "a"\nkind = "wall"\n', "not a kind of place"), ('name = "x"\nlook = "blue"\n', "look takes"), ('name = "x"\nnmae = "y"\n', "a business has no key"),
+        ('name = "x"\n[[offer]]\nname = "a"\nwhat = "b"\nwaht = "c"\n', "“offer” has no key"), ('name = "x"\n[[offer]]\nname = "a"\nwhat = "b"\naudience = ["all"]\n', "no audience is called"),
     ],
 )  # fmt: skip
 def test_wrong_businesses_are_told_with_their_place(text, said):

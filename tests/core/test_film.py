@@ -83,17 +83,17 @@ def test_blank_cells_go_on_within_a_scene_and_not_over_its_end():
     ("rows", "told"),
     [
         ([{"scene": "1", "size": "wide shot"}], "no column “shot”"),
-        ([{"shot": "1"}, {"shot": "1"}], "stands in row 2 too"),
+        ([{"shot": "1"}, {"shot": "1"}], "is in row 2 too"),
         ([{"shot": "", "action": "walks"}], "has no number"),
         ([{"shot": "1", "seconds": "soon"}], "“soon” is not a number of seconds"),
         ([{"shot": "1", "seconds": "0"}], "“0” is not a number of seconds"),
         ([{"shot": "1", "takes": "2.5"}], "“2.5” is not a number of takes"),
-        ([{"shot": "1", "reverse of": "7"}], "there is no shot 7 before it"),
+        ([{"shot": "1", "reverse of": "7"}], "no shot 7 comes before it"),
         ([{"shot": "1", "who": "purser", "screen side": "upstage"}], "“upstage” is not a side"),
         ([{"shot": "1", "who": "purser", "eyeline": "PILOT left"}], "“pilot” is not in the shot"),
-        ([{"shot": "1", "who": "purser; pilot", "line": "Mind the step."}], "nobody is named who says"),
-        ([{"shot": "1", "voice": "loud"}], "“loud” is nothing that it takes"),
-        ([{"shot": "1", "continuous": "perhaps"}], "“perhaps” is nothing that it takes"),
+        ([{"shot": "1", "who": "purser; pilot", "line": "Mind the step."}], "nobody is named as the speaker of"),
+        ([{"shot": "1", "voice": "loud"}], "it can't be “loud”"),
+        ([{"shot": "1", "continuous": "perhaps"}], "it can't be “perhaps”"),
         ([{"shot": "1", "size": "wide shot", "Shot Size": "close-up"}], "are the same column"),
     ],
 )
@@ -371,9 +371,9 @@ def test_clothes_from_a_story_day_on_and_for_one_shot():
 @pytest.mark.parametrize(
     ("consent", "told"),
     [
-        (None, "names no paper"),
+        (None, "names no document"),
         (Consent(("picture",), (), "", "a.pdf"), "not agreed to voice"),
-        (Consent(("picture", "voice"), ("other",), "", "a.pdf"), "and not to whimbrel"),
+        (Consent(("picture", "voice"), ("other",), "", "a.pdf"), "but not to whimbrel"),
         (Consent(("picture", "voice"), ("whimbrel",), "2026-01-01", "a.pdf"), "ended on 2026-01-01"),
         (Consent(("picture", "voice"), ("whimbrel",), "2027-01-01", "a.pdf"), ""),
     ],
@@ -412,7 +412,7 @@ def test_a_formula_of_a_persons_own_with_columns_for_its_slots(tmp_path):
     made = FilmPrompts(FilmList(workspace(), str(tmp_path / "own.csv")).film(), workspace().model("whimbrel-motion"), workspace().model("curlew-still"))
     assert made.made[0].prompt.text == 'Close on a water-stained letter, lying on oiled oak. The lighthouse keeper says "The lamp was out."'
     too_long = next(f for f in made.plan.findings if f.code == "line-too-long")
-    assert too_long.kind == "error" and "cut it behind “the iron stairs”" in too_long.remedy and made.plan.clips[1].clip.over
+    assert too_long.kind == "error" and "cut it after “the iron stairs”" in too_long.remedy and made.plan.clips[1].clip.over
 
 
 # Clips that were sent

@@ -28,33 +28,33 @@ NESTED = profile(text={"register": "nested"})
 
 @pytest.mark.parametrize(("model", "prompt", "said"), [
     (MODEL, "A lamp on a quay. /r 2:3", []),
-    (MODEL, "An lamp, a hour, A 85mm lens", ["“An lamp” does not sound", "“a hour” does not sound", "“A 85mm” does not sound"]),
+    (MODEL, "An lamp, a hour, A 85mm lens", ["“An lamp” has the wrong article", "“a hour” has the wrong article", "“A 85mm” has the wrong article"]),
     (MODEL, "Vitamin A is here; plan A", []),
     (MODEL, "Two lamp, three ropes, six sheep on a quay", ["“Two lamp” does not agree"]),
     (MODEL, "the the lamp", ["“the the” repeats a word"]),
     (MODEL, 'a "lamp', ['a " is left open']),
     (MODEL, "x" * 121, ["the text takes 121 characters, 1 over the 120 of m"]),
-    (MODEL, "x" * 119 + " /r 2:3 /t 4 /s 4 /s 4", ["all the pasted text takes 141", "the parameter seed stands 2 times"]),
+    (MODEL, "x" * 119 + " /r 2:3 /t 4 /s 4 /s 4", ["all the pasted text takes 141", "the parameter seed appears 2 times"]),
     (MODEL, "a lamp /r 2:3 in the rain", ["“/r 2:3” reads as the parameter ratio"]),
-    (MODEL, "a lamp /r 4:3", ["ratio 4:3 is none of 1:1, 2:3 (of m)"]),
-    (MODEL, "a lamp /rr 2:3 /s 12", ["seed 12 is outside 0 to 9", "m has no parameter that is written “/rr”"]),
+    (MODEL, "a lamp /r 4:3", ["ratio 4:3 is not one of 1:1, 2:3 (of m)"]),
+    (MODEL, "a lamp /rr 2:3 /s 12", ["seed 12 is outside 0 to 9", "m has no parameter written “/rr”"]),
     (MODEL, "a lamp /raw /s 3", ["raw and seed exclude each other"]),
     (MODEL, "a lamp and/or a rope, 3/4 view", []),
     (MODEL, "a gun, corpses, gunmetal", ["m refuses “gun” (weapons)", "m refuses “corpses”"]),
-    (MODEL, 'He says "one two three four five six seven eight nine"', ["9 spoken words take about 4.5 s, and the clip has 4: the end is cut off"]),
-    (MODEL, "one lamp two ropes three bells four oars five maps six knots salt fog horn", ["3 of 15 words stand behind the first 12"]),
-    (MODEL, "lamp here, lamp there, a lamp", ["said 3 times or more: lamp"]),
-    (MODEL, Finished("a lamp /r 2:3", parameters={"ratio": "1:1"}), ["the parameter ratio is 1:1 beside the text, and 2:3 in it"]),
+    (MODEL, 'He says "one two three four five six seven eight nine"', ["9 spoken words take about 4.5 s, but the clip has 4: the end will be cut off"]),
+    (MODEL, "one lamp two ropes three bells four oars five maps six knots salt fog horn", ["3 of 15 words come after the first 12"]),
+    (MODEL, "lamp here, lamp there, a lamp", ["repeated 3 times or more: lamp"]),
+    (MODEL, Finished("a lamp /r 2:3", parameters={"ratio": "1:1"}), ["the parameter ratio is 1:1 beside the text but 2:3 in it"]),
     (MODEL, Finished("a lamp", parameters={"sede": 1}), ["m has no parameter “sede”"]),
     (MODEL, Finished("a lamp, no people", "people, rope"), []),
     (MODEL, Finished("a lamp and two people", "people, rope"), ["“people” is in the negative prompt, but the text asks for it"]),
     (MODEL, Finished("a lamp, room for lettering", "lettering"), []),
     (MODEL, Finished("a lamp", references=(Reference("style", "a.png", "path"), Reference("style", "b.png", "path"))), ["m takes 1 for style: b.png is one too many"]),
     (MODEL, "@moth by a lamp", ["m takes no handles: @moth reads as a word"]),
-    (TAGS, "lamp, rope, Lamp", ["“lamp” stands 2 times"]),
-    (SILENT, 'a pilot says "go"', ["somebody speaks, and m makes no sound"]),
+    (TAGS, "lamp, rope, Lamp", ["“lamp” appears 2 times"]),
+    (SILENT, 'a pilot says "go"', ["somebody speaks, but m makes no sound"]),
     (NESTED, '{"a": "b"}', []),
-    (NESTED, '{"a": "b"', ["m reads JSON, and this is none"]),
+    (NESTED, '{"a": "b"', ["m reads JSON, but this is not JSON"]),
 ])  # fmt: skip
 def test_findings(model, prompt, said):
     found = findings(model, prompt if isinstance(prompt, Finished) else Finished(prompt))
@@ -64,7 +64,7 @@ def test_findings(model, prompt, said):
 def test_a_handle_that_nobody_has():
     model = profile(reference={"character": {"kinds": ["handle"], "at": "place"}})
     known = {"moth": Known("moth", "a dog", handles={"": "@moth"})}
-    assert [f.message for f in findings(model, Finished("@moth and @mouth, x@y.example"), known)] == ["nobody is known by @mouth"]
+    assert [f.message for f in findings(model, Finished("@moth and @mouth, x@y.example"), known)] == ["known.toml has nobody called @mouth"]
 
 
 @pytest.mark.parametrize(("model", "before", "after"), [

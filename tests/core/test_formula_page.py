@@ -1,4 +1,4 @@
-"""docs/formulas.md, run: every example in it says what comes out."""
+"""docs/reference/formulas.md, run: every example in it says what comes out."""
 
 import re
 import shlex
@@ -9,7 +9,7 @@ import pytest
 from syntagma.core.drafting.fills import BadFills
 from tests.core.samples import PROSE, TAGS, writer
 
-PAGE = Path(__file__).parents[2] / "docs" / "formulas.md"
+PAGE = Path(__file__).parents[2] / "docs" / "reference" / "formulas.md"
 
 
 def examples():

@@ -106,9 +106,9 @@ MISTAKES = [
     ("lead [x as plase]", 1, 12, "“plase” is not a form", "did you mean “place”?"),
     ("lead [x as]", 1, 6, "“as” with no form after it", "as place"),
     ("lead [x as place plural]", 1, 18, "“plural” is not a form", ""),
-    ("lead [x the y]", 1, 9, "the article “the” stands inside the group", "comes first"),
+    ("lead [x the y]", 1, 9, "the article “the” is inside the group", "comes first"),
     ("lead [3x]", 1, 7, "“3x” is not a slot name", "beginning with a letter"),
-    ("lead [mood x as clause]", 1, 6, "“as clause” can't stand with other words", "[x as clause]"),
+    ("lead [mood x as clause]", 1, 6, "“as clause” can't share a group with other words", "[x as clause]"),
     ('lead [a "old x]', 1, 9, "the quotation mark is not closed", ""),
     ("lead a {[x]", 1, 8, "the brace is not closed", "write }"),
     ("lead a {b {[x]} c}", 1, 11, "a brace inside a brace", "close the first"),
@@ -116,22 +116,22 @@ MISTAKES = [
     ("lead a]", 1, 7, "“]” closes nothing", "\\]"),
     ("lead a}", 1, 7, "“}” closes nothing", "\\}"),
     ("lead [x]\\", 1, 9, "a backslash with nothing after it", "\\\\"),
-    ("lead!? [x]", 1, 5, "“!?” are too many marks", ""),
+    ("lead!? [x]", 1, 5, "“!?” is more than one mark", ""),
     ("[a x] of y", 1, 1, "the line has no label", "begin the line with a name"),
     ("3rd [x]", 1, 1, "“3rd” is not a label", ""),
     ("lead", 1, 1, "the phrase “lead” is empty", ""),
     ("lead ~", 1, 1, "the phrase “lead” is empty", ""),
-    ("lead [x]\nlead [y]", 2, 1, "the label “lead” stands twice", "another name"),
-    ("lead [x] lit by\nlight ~[y]", 1, 14, "“by” would hang when the next line goes", "behind the ~"),
-    ("# only a note", 0, 0, "it has no phrases", "one phrase a line"),
+    ("lead [x]\nlead [y]", 2, 1, "the label “lead” is used twice", "another name"),
+    ("lead [x] lit by\nlight ~[y]", 1, 14, "“by” would be left hanging if the next line is dropped", "after the ~"),
+    ("# only a note", 0, 0, "it has no phrases", "one phrase per line"),
     ("+++\nabout = 3\n+++\nlead [x]", 2, 1, "“about” takes text", 'about = "…"'),
-    ("+++\nabuot = \"x\"\n+++\nlead [x]", 2, 1, "“abuot” is nothing that a head has", "did you mean “about”?"),
+    ("+++\nabuot = \"x\"\n+++\nlead [x]", 2, 1, "a head has no key “abuot”", "did you mean “about”?"),
     ("+++\nmedia = \"film\"\n+++\nlead [x]", 2, 1, "“film” is not a medium", "image, video or both"),
     ("+++\nslots = 1\n+++\nlead [x]", 2, 1, "“slots” is a table", "[slots]"),
     ("+++\n[slots]\nx = 1\n+++\nlead [x]", 3, 1, "the slot “x” takes a table", "facet"),
     ("+++\n[slots]\nx = { need = 1 }\n+++\nlead [x]", 3, 7, "“need” of “x” takes true or false", ""),
     ("+++\n[slots]\nx = { take = [3, 1] }\n+++\nlead [x]", 3, 7, "“take” of “x” is not a range", "[1, 3]"),
-    ("+++\n[slots]\nx = { fcaet = \"y\" }\n+++\nlead [x]", 3, 7, "“fcaet” is nothing that a slot has", "did you mean “facet”?"),
+    ("+++\n[slots]\nx = { fcaet = \"y\" }\n+++\nlead [x]", 3, 7, "a slot has no key “fcaet”", "did you mean “facet”?"),
     ("+++\n[slots]\nan = { need = true }\n+++\nlead [x]", 3, 1, "“an” is not a slot name", ""),
     ("+++\nabout = \"x\n+++\nlead [x]", 2, 11, "this can't be read", "TOML"),
     ("+++\nabout = \"x\"\nlead [x]", 1, 1, "the head is not closed", "+++"),
@@ -188,8 +188,8 @@ def test_against_the_facets_in_force():
 
 
 @pytest.mark.parametrize(("head", "at", "message"), [
-    ('[only-if]\nskin = "subject #person"\n', (3, 1), "“subject #person” does not say when the phrase “skin” stands"),
-    ("[only-if]\nskin = 3\n", (3, 1), "“3” does not say when the phrase “skin” stands"),
+    ('[only-if]\nskin = "subject #person"\n', (3, 1), "“subject #person” does not say when to write the phrase “skin”"),
+    ("[only-if]\nskin = 3\n", (3, 1), "“3” does not say when to write the phrase “skin”"),
     ('[slots]\nx = { skip = "two" }\n', (3, 7), "“skip” of “x” takes a whole number"),
     ("world = 3\n", (2, 1), "“world” takes text"),
 ])  # fmt: skip
@@ -204,8 +204,8 @@ def test_a_world_that_can_not_be_read_is_a_mistake_at_its_place():
     vocabulary = Vocabulary(["x"], lambda name: [], dimensions=lambda: Dimensions([Dimension("hour", "", {"noon": "noon", "night": "night"})]))
     text = '+++\nworld = "hour: nite"\n[only-if]\nghost = "x: #a"\nlead = "y: #a"\n+++\nlead  [a x]\n'
     mistakes, remarks = check_formula(read_formula(text, "f"), vocabulary)
-    assert [(m.line, m.column, m.message, m.remedy) for m in mistakes] == [(2, 10, "“nite” is nothing that hour can be", "did you mean “night”?")]
-    assert [r.message for r in remarks] == ["no phrase is labelled “ghost”", "“lead” waits for the slot “y”, and no phrase has it"]
+    assert [(m.line, m.column, m.message, m.remedy) for m in mistakes] == [(2, 10, "hour can't be “nite”", "did you mean “night”?")]
+    assert [r.message for r in remarks] == ["no phrase is labelled “ghost”", "“lead” depends on the slot “y”, but no phrase has it"]
 
 
 @pytest.mark.parametrize(

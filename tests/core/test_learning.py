@@ -138,7 +138,7 @@ def test_options_correct_it():
 
 
 def test_three_examples_are_too_few():
-    with pytest.raises(Trouble, match="3 examples can't tell"):
+    with pytest.raises(Trouble, match="3 examples are too few"):
         learned(WORLD, INKED[:3], "x", reader=READER)
 
 

@@ -75,7 +75,7 @@ def test_findings_on_a_look():
     other = look('+++\nmedia = "video"\n[slots]\nsubject = { facet = "flaw", default = "x" }\n+++\ncontent\nz  [subject]\n')
     formula, _, found = write(other, subject="tea urn")
     assert [f.message for f in found] == [
-        "the look is for video, and the formula for image", "the slot “subject” takes subject, as the formula says"
+        "the look is for video, but the formula is for image", "the slot “subject” takes subject, as the formula says"
     ]  # fmt: skip
     assert formula.head.slots["subject"].default == ()  # a default of another facet is of no use
 
@@ -83,10 +83,10 @@ def test_findings_on_a_look():
 @pytest.mark.parametrize(("text", "messages"), [
     ("content\n", []),
     ("a  b\ncontent\n# note\nc  d\n", []),
-    ("content\ncontent\n", ["the label “content” stands twice"]),
+    ("content\ncontent\n", ["the label “content” is used twice"]),
     ("content  words\n", []),  # an ordinary phrase
     ("content!\n", ["the phrase “content” is empty"]),
-    ("content\nframe  quiet space above and below\n", ["“below” leads to nothing: this last phrase would never be written"]),
+    ("content\nframe  quiet space above and below\n", ["“below” leads nowhere, so this last phrase would never be written"]),
 ])  # fmt: skip
 def test_reading_a_look(text, messages):
     formula, mistakes = parse_formula(text, "look")

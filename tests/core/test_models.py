@@ -82,30 +82,30 @@ negative = 250
 
 
 MISTAKES = [
-    ('[text]\nregister = "proze"', 2, 1, "“proze” is nothing that “register” takes", "did you mean “prose”?"),
-    ('about = "x"\nmedia = "film"', 2, 1, "“film” is nothing that “media” takes", "image, video or both"),
+    ('[text]\nregister = "proze"', 2, 1, "“register” can't be “proze”", "did you mean “prose”?"),
+    ('about = "x"\nmedia = "film"', 2, 1, "“media” can't be “film”", "image, video or both"),
     ("[text]\nfinal_stop = 1", 2, 1, "“final_stop” takes true or false", ""),
-    ('[text]\nseparater = ", "', 2, 1, "“separater” is nothing that [text] has", "did you mean “separator”?"),
-    ("[limits]\ntxt = 3", 2, 1, "“txt” is nothing that [limits] has", "did you mean “text”?"),
+    ('[text]\nseparater = ", "', 2, 1, "[text] has no key “separater”", "did you mean “separator”?"),
+    ("[limits]\ntxt = 3", 2, 1, "[limits] has no key “txt”", "did you mean “text”?"),
     ("[limits]\ntext = 0", 2, 1, "“text” takes a whole number >= 1", ""),
-    ('[limits]\ntext = { most = 9, unit = "token" }', 2, 20, "“token” is nothing that “unit” takes", "did you mean “tokens”?"),
-    ("[limits]\ntext = { max = 9, most = 9 }", 2, 10, "“max” is nothing that [limits.text] has", "it knows most"),
+    ('[limits]\ntext = { most = 9, unit = "token" }', 2, 20, "“unit” can't be “token”", "did you mean “tokens”?"),
+    ("[limits]\ntext = { max = 9, most = 9 }", 2, 10, "[limits.text] has no key “max”", "the keys are most"),
     ("about = x", 1, 9, "this can't be read", "TOML"),
-    ('name = "y"', 1, 1, "“name” is nothing that a profile has", "as its file is"),
+    ('name = "y"', 1, 1, "a profile has no key “name”", "name comes from its file"),
     ('[stress]\npattern = "{text}"', 2, 1, "the pattern for stress marks nothing", "{weight}"),
     ('[stress]\nrange = [1, 2]', 1, 2, "[stress] lacks “pattern”", "pattern = …"),
-    ('[negative]\nway = "folded"\npattern = "without"', 3, 1, "the pattern “without” has no place for {negative}", ""),
+    ('[negative]\nway = "folded"\npattern = "without"', 3, 1, "the pattern “without” has no {negative}", ""),
     ('[parameter.ratio]\nat = "after"', 1, 2, "“ratio” is written after the text, but the profile does not say how", 'write = "/name {value}"'),
     ('[parameter.seed]\ntype = "integer"\nrange = [9, 1]', 3, 1, "the range is upside down", "range = [1, 9]"),
-    ('[parameter.a]\nvalues = ["x"]\ndefault = "y"', 3, 1, "default “y” is none of x", "agree"),
+    ('[parameter.a]\nvalues = ["x"]\ndefault = "y"', 3, 1, "default “y” is not one of x", "match"),
     ('[parameter.a]\nexcludes = ["bb"]\n[parameter.b]\n', 2, 1, "no parameter is called “bb”", ""),
     ('[parameter.a]\naliases = ["b"]\n[parameter.b]\n', 2, 1, "“b” is another parameter's name", ""),
     ('[menu.l]\nfacet = "lighting"\nparameter = "lite"\nterms = { x = "y" }\n[parameter.light]\n', 3, 1, "no parameter is called “lite”", "did you mean “light”?"),
-    ('[menu.l]\nfacet = "lighting"\nparameter = "p"\nterms = { x = "z" }\n[parameter.p]\nvalues = ["y"]\n', 4, 11, "“z” is none of y", "sets the parameter p"),
+    ('[menu.l]\nfacet = "lighting"\nparameter = "p"\nterms = { x = "z" }\n[parameter.p]\nvalues = ["y"]\n', 4, 11, "“z” is not one of y", "sets the parameter p"),
     ('[[refused]]\nwhy = "x"\n[[refused]]\npattern = "("', 1, 3, "[[refused]] needs words or a pattern", ""),
     ('[price]\namount = 1\nper = "second"', 3, 1, "the price is per second, and no parameter is called “seconds”", "declare it"),
-    ('[request]\na = "{txt}"', 2, 1, "nothing is called {txt}", "did you mean “text”?"),
-    ('base = "nobody"', 1, 1, "no model is called “nobody” to build on", way("models")),
+    ('[request]\na = "{txt}"', 2, 1, "no field is called {txt}", "did you mean “text”?"),
+    ('base = "nobody"', 1, 1, "no model can serve as the base “nobody”", way("models")),
     ('[sizes]\n"1:2" = [5, 10]\n[parameter.ratio]\nvalues = ["1:1"]', 2, 1, "“1:2” is not a ratio of this model", "1:1"),
 ]  # fmt: skip
 
@@ -148,7 +148,7 @@ def test_a_profile_builds_on_another():
     assert (read.parameter["ratio"].values, read.parameter["ratio"].default) == (["1:1"], "1:1")
     with pytest.raises(Refused, match="dear has no “parameter"):
         read_profile('base = "dear"\nwithout = ["parameter.sede"]\n', "cheap", base={"dear": BASE}.__getitem__)
-    with pytest.raises(Refused, match="no model “cheap” to build on"):
+    with pytest.raises(Refused, match="can serve as the base “cheap”"):
         read_profile('base = "cheap"\n', "cheap", base={"cheap": BASE}.__getitem__)
 
 
@@ -177,13 +177,13 @@ PARAMETERS = profile(
 @pytest.mark.parametrize(("wished", "asked", "values", "said"), [
     ({}, {}, {"ratio": "1:1", "polish": True}, []),
     ({"ratio": "2:3"}, {}, {"ratio": "2:3", "polish": True}, []),
-    ({"ratio": "3:5"}, {}, {"ratio": "2:3", "polish": True}, ["warning ratio 3:5 is none of 1:1, 2:3, 16:9 (of m): 2:3 stands in its place"]),
-    ({}, {"ratio": "3:5"}, {"ratio": "1:1", "polish": True}, ["error ratio 3:5 is none of 1:1, 2:3, 16:9 (of m)"]),
+    ({"ratio": "3:5"}, {}, {"ratio": "2:3", "polish": True}, ["warning ratio 3:5 is not one of 1:1, 2:3, 16:9 (of m); using 2:3 instead"]),
+    ({}, {"ratio": "3:5"}, {"ratio": "1:1", "polish": True}, ["error ratio 3:5 is not one of 1:1, 2:3, 16:9 (of m)"]),
     ({"ratio": "9:9"}, {"ratio": "16:9"}, {"ratio": "16:9", "polish": True}, []),  # what is asked stands over what is wished
     ({}, {"start": "7"}, {"ratio": "1:1", "seed": 7, "polish": True}, []),  # an alias
     ({}, {"seed": "7.5"}, {"ratio": "1:1", "polish": True}, ["error seed 7.5 is not a whole number (of m)"]),
     ({}, {"grain": "0.3"}, {"ratio": "1:1", "polish": True}, ["error grain 0.3 is not a step of 0.25 from 0 (of m)"]),
-    ({"grain": 7}, {}, {"ratio": "1:1", "grain": 1, "polish": True}, ["warning grain 7 is outside 0 to 1 (of m): 1 stands in its place"]),
+    ({"grain": 7}, {}, {"ratio": "1:1", "grain": 1, "polish": True}, ["warning grain 7 is outside 0 to 1 (of m); using 1 instead"]),
     ({}, {"raw": "yes"}, {"ratio": "1:1", "raw": True}, []),  # a default gives way to what excludes it
     ({}, {"raw": "yes", "polish": "on"}, {"ratio": "1:1", "raw": True}, ["error raw and polish exclude each other"]),
     ({}, {"print": "true"}, {"ratio": "1:1", "polish": True}, ["error print requires ratio=2:3"]),
@@ -292,9 +292,9 @@ REFERENCES = profile(
 @pytest.mark.parametrize(("words", "kept", "said"), [
     (["style=a.png"], ["style=a.png*0.5"], []),
     (["style=a.png*0.25", "setting=https://x.example/a"], ["style=a.png*0.25", "setting=https://x.example/a"], []),
-    (["style=a.png*3"], ["style=a.png*1"], ["warning the strength 3 of style is outside 0 to 1: 1 stands in its place"]),
+    (["style=a.png*3"], ["style=a.png*1"], ["warning the strength 3 of style is outside 0 to 1: using 1 instead"]),
     (["style=a.png", "style=b.png"], ["style=a.png*0.5"], ["error m takes 1 for style: b.png is one too many"]),
-    (["style=@x"], [], ["error m takes path for style, and @x is a handle"]),
+    (["style=@x"], [], ["error m takes path for style, but @x is a handle"]),
     (["first-frame=a.png"], [], ["warning m takes no reference for first-frame: a.png is left out"]),
     (["setting=https://x*0.5"], ["setting=https://x"], ["remark m has no strength for setting"]),
 ])  # fmt: skip
@@ -321,7 +321,7 @@ def test_known_by_name():
     assert known["pilot"].by("path", "x") == "p.png"
     with pytest.raises(Refused) as refused:
         read_known('[a]\nword = "x"\n[b]\nwords = "y"\npictures = 3\n', "known.toml")
-    assert [(m.line, m.message) for m in refused.value.mistakes] == [(1, "a has no words"), (5, "“pictures” is nothing that b has")]
+    assert [(m.line, m.message) for m in refused.value.mistakes] == [(1, "a has no words"), (5, "b has no key “pictures”")]
 
 
 def test_refused_words():

@@ -209,11 +209,11 @@ def test_a_theme():
 
 
 @pytest.mark.parametrize(("text", "line", "message"), [
-    ("[lean]\nnight = 12\n", 2, "“12” is not a weight"),
-    ("[avoid]\nday = 'much'\n", 2, "“much” is not a weight"),
-    ("abuot = 'x'\n", 1, "“abuot” is nothing that a theme has"),
+    ("[lean]\nnight = 12\n", 2, "“12” is not a valid weight"),
+    ("[avoid]\nday = 'much'\n", 2, "“much” is not a valid weight"),
+    ("abuot = 'x'\n", 1, "a theme has no key “abuot”"),
     ("[facets.light]\nprefer = 'lamp'\n", 2, "“prefer” takes a list in square brackets"),
-    ("[facets.light]\nlike = ['lamp']\n", 2, "“like” is nothing that a theme's facet has"),
+    ("[facets.light]\nlike = ['lamp']\n", 2, "a theme's facet has no key “like”"),
     ("[facets]\nlight = 'lamp'\n", 2, "what a theme says of “light” is a table"),
     ("[lean\n", 1, "this can't be read"),
 ])  # fmt: skip

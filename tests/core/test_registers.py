@@ -128,9 +128,9 @@ STRESSED = Manner(stress={"light": 1.3, "lead": 0.8, "lens": 1.04})
     ({"pattern": "{marks}{text}", "step": 0.15, "more": "^", "less": "_"}, "tags", ["_hushed tea urn, wet quay, ^^sodium quay lamps"], []),
     ({"pattern": "*{text}*{weight}", "per": "word"}, "prose", ["A *hushed*0.8 *tea*0.8 *urn*0.8, on", "lit by *sodium*1.3 *quay*1.3 *lamps*1.3. With"], []),
     ({"pattern": "={text} {weight}=", "range": [0.9, 1.2], "step": 0.05}, "tags", ["=hushed tea urn 0.9=, wet quay, =sodium quay lamps 1.2="],
-     ["warning the weight 1.3 of light is outside 0.9 to 1.2: 1.2 stands in its place"]),
+     ["warning the weight 1.3 of light is outside 0.9 to 1.2: using 1.2 instead"]),
     ({"pattern": "={text} {weight}=", "range": [0.9, 1.2], "outside": "off", "step": 0.05}, "tags", ["hushed tea urn, wet quay, sodium quay lamps, rope"],
-     ["warning the weight 1.3 of light is outside 0.9 to 1.2: written plainly"]),
+     ["warning the weight 1.3 of light is outside 0.9 to 1.2: written without weight"]),
 ])  # fmt: skip
 def test_weight(stress, register, wanted, said):
     made, fills, prompt = written(profile(stress=stress, text={"register": register}), STRESSED)
@@ -178,7 +178,7 @@ LAMP = {"lamp": {"values": ["street", "dark", "sun"], "write": "/lamp {value}", 
     ({"terms": {"#night": "dark"}}, {}, {}, False, "dark", []),  # by the term's tag
     ({}, {}, {"light": "noon sun"}, True, None, []),  # not on the menu
     ({}, {}, {"light": "my own lamp"}, True, None, []),
-    ({}, {"lamp": "sun"}, {}, False, "sun", ["lamp is set to sun, and the term chosen stands for street"]),
+    ({}, {"lamp": "sun"}, {}, False, "sun", ["lamp is set to sun, but the chosen term means street"]),
     ({}, {"lamp": "street"}, {}, False, "street", []),
 ])  # fmt: skip
 def test_menus(menu, manner, given, light, values, said):
@@ -241,7 +241,7 @@ def test_a_silent_model_leaves_sound_out_and_says_so():
 
 
 @pytest.mark.parametrize(("line", "seconds", "said"), [
-    ("Mind the step.", 2, ""), ("Mind the step.", 9, "the rest is dead air"), ("one two three four five six", 2, "the end is cut off"),
+    ("Mind the step.", 2, ""), ("Mind the step.", 9, "the rest will be silent"), ("one two three four five six", 2, "the end will be cut off"),
 ])  # fmt: skip
 def test_speech_fits_the_clip(line, seconds, said):
     model = profile(sound={"pace": 2.5}, parameter={"seconds": {"type": "integer"}})
@@ -272,7 +272,7 @@ def test_what_must_stay_moves_into_reach():
     prose = profile(limits={"reach": 12})
     made, fills, prompt = written(prose, **long)
     assert [f.message for f in made.findings(fills, prompt) if f.place == "reach"] == [
-        "behind the first 12 words, to which m listens: closing"
+        "after the first 12 words, where m pays less attention: closing"
     ]
     allowed = FORMULA.replace("[slots]", 'forward = ["closing"]\n[slots]')
     moved = Writer(read_formula(allowed, "t"), prose, VOCABULARY)

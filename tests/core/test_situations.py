@@ -42,7 +42,7 @@ def test_a_file_of_situations():
     assert second.words["setting"] == "in a bakery" and second.details == () and third.words["setting"] == "on a step"
 
 
-@pytest.mark.parametrize(("row", "said"), [(("", "in a yard"), "says no subject"), (("baker", "in a yard", "x", "", "", "elbow"), "“elbow” is nothing")])
+@pytest.mark.parametrize(("row", "said"), [(("", "in a yard"), "it has no subject"), (("baker", "in a yard", "x", "", "", "elbow"), "“elbow” can't be shown of a person")])
 def test_a_row_that_makes_none(row, said):
     found, wrong = situations_of(COLUMNS, [(2, row)])
     assert not found and said in str(wrong[0][1]) and wrong[0][1].remedy

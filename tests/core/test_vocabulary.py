@@ -197,11 +197,11 @@ def test_a_name_of_two_terms_is_told():
     import csv
 
     facet = Facet("x", [term_of_row("x", row) for row in csv.DictReader("term,aka\nfog,mist\nhaze,mist\n".splitlines())])
-    assert [(term, finding.message) for term, finding in check_terms(facet)] == [("haze", "“mist” is a name of “fog”, too")]
+    assert [(term, finding.message) for term, finding in check_terms(facet)] == [("haze", "“mist” is also a name of “fog”")]
 
 
 def test_a_row_says_whether_it_is_picked():
-    with pytest.raises(BadRow, match="whether it is picked"):
+    with pytest.raises(BadRow, match="whether to pick it"):
         term_of_row("x", {"term": "fog", "picked": "sometimes"})
 
 

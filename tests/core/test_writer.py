@@ -154,7 +154,7 @@ def found(formula, profile=PROSE, **given):
 def test_findings():
     assert found(FORMULA, subject="tea urn") == []
     assert found(FORMULA, subject="x", flaw="a", mood="old old") == ["“old old” repeats a word"]
-    assert found("lead [x]\nnext [a mood y]", x="lamp", mood="old") == ["“old” is not in the prompt: it leans on y, which is blank"]
+    assert found("lead [x]\nnext [a mood y]", x="lamp", mood="old") == ["“old” is not in the prompt, because y is blank"]
     assert found("lead [light]\nsun [lighting]", light="sodium quay lamps", lighting="noon sun") == []
     both = '+++\n[slots]\nsun = { facet = "lighting" }\n+++\nlead [x]\nl [sun]\nm [lighting]\n- [b]'
     assert found(both, x="y", sun="sodium quay lamps", lighting="noon sun") == [
@@ -164,12 +164,12 @@ def test_findings():
     assert found(kept_out, sun="sodium quay lamps", lighting="noon sun") == []
     assert found("lead [count x]", count="1", x="paper tickets") == ["“one paper tickets” does not agree"]
     assert found("lead [x]\ndeed ~[y]", x="ferries", y="leaving its berth") == [
-        "“leaving its berth” speaks of one, and x is more than one"
+        "“leaving its berth” is singular, but x is plural"
     ]
     assert found("lead [x]\ndeed ~[y]", x="ferry", y="leaving its berth") == []
     assert "left out to fit 9 characters of m: late" in found("lead! [x]\nlate [y]", sized(9), x="tea urn", y="wide")
     video = profile(media="video")
-    assert found('+++\nmedia = "image"\n+++\nlead [x]', video, x="a") == ["this asks for a still picture, and m makes clips"]
+    assert found('+++\nmedia = "image"\n+++\nlead [x]', video, x="a") == ["this asks for a still picture, but m makes clips"]
     assert found("lead [x]\n- y", profile(negative={"way": "none"}), x="a") == [
         "m takes no negative prompt: the formula's negative text is left out"
     ]

@@ -13,6 +13,7 @@ import os
 import sys
 from collections.abc import Sequence
 from shlex import quote
+from textwrap import fill
 
 from syntagma.cli.commands import COMMANDS, HEADINGS, OLD, module_of, parser_of, printed_by
 
@@ -36,7 +37,7 @@ FIRST = """Syntagma writes prompts for image and video generators.
 
   syntagma help            what each command does
   syntagma help words      formula, slot, term, facet, look, …: one line each
-  syntagma help COMMAND    one command in full, with examples
+  syntagma help NAME       a command with examples, or a page: twelve-pictures
   syntagma start DIR       start a workspace of your own"""
 
 
@@ -125,6 +126,11 @@ def _run(argv: list[str]) -> int:
         return 0
     typed = argv
     if argv[0] == "help":
+        if argv[1] not in COMMANDS and len(argv) == 2:
+            from syntagma.cli.workspace.pages import show
+
+            if show(argv[1]):
+                return 0
         argv = [*argv[1:], "--help"]
     name = argv[0]
     if " " in name.strip() and name not in COMMANDS:
@@ -179,7 +185,7 @@ def _guarded(name: str, argv: list[str]) -> int:
         sys.stdout.flush()
         return status
     except Trouble as trouble:
-        slip = trouble.status == 2 or str(trouble).startswith("no such file")
+        slip = trouble.status == 2 or str(trouble).endswith("does not exist")
         terminal.wrong(str(trouble), args.answer(str(trouble), trouble.remedy) if slip else trouble.remedy)
         return trouble.status
     except Refused as refused:
@@ -212,4 +218,9 @@ def _list_of_commands() -> str:
     rows = []
     for step, names in HEADINGS.items():
         rows += [f"  {step if not n else '':<8} {name:<10} {COMMANDS[name]}\n" for n, name in enumerate(names.split())]
-    return "".join(rows) + "\n`syntagma help COMMAND` explains one, with examples that work as they stand; `syntagma help json` says what --json prints."
+    from syntagma.cli.workspace.pages import ROOMS, pages
+
+    by_room = [[name for name, path in pages().items() if path.parent.name == room] for room in ROOMS]
+    for room, names in zip(ROOMS, by_room, strict=True):
+        rows.append("\n" + fill(", ".join(names), 78, initial_indent=f"  {room + ':':<11}", subsequent_indent=" " * 13, break_on_hyphens=False))
+    return "".join(rows) + "\n\n`syntagma help NAME` explains a command, with examples that work, or shows a page; `syntagma help json` lists what --json prints."

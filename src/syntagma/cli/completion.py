@@ -1,6 +1,6 @@
 """Completion in the shell: commands, formulas, models, facets, slots, and the terms that a slot takes.
 
-Asked for by argcomplete (docs/vocabulary.md says how to switch it on); the program does nothing else in such a call.
+Asked for by argcomplete (docs/reference/vocabulary.md says how to switch it on); the program does nothing else in such a call.
 """
 
 import argparse

@@ -39,7 +39,7 @@ class Prompts:
         if first is None:
             from syntagma.storage.trouble import Trouble
 
-            raise Trouble(f"no prompt in is called {name}", "it needs one prompt per line, or records with a “text”", 2)
+            raise Trouble(f"{name} has no prompts", "it needs one prompt per line, or records with a “text”", 2)
         second = next(sources, None)
         self.name, self.typed, self.several = name, typed, second is not None
         self._sources = chain(filter(None, (first, second)), sources)

@@ -121,39 +121,104 @@ def mistake(found, error: bool = True) -> None:
 
 
 def table(columns: Sequence[str], rows: Iterable[Sequence[object]], flexible: str = "", cut: bool = False) -> None:
-    """Print a table; `flexible` names the column that gives way where the width runs out: it wraps, or is `cut`."""
+    """Print a table; `flexible` names the column that gives way first where the width runs out: it wraps, or is `cut`. No word is ever
+    broken: one that is longer than its column ends with …, and where not even that leaves room the rows are stacked."""
     from rich.box import SIMPLE_HEAD
     from rich.table import Table
     from rich.text import Text
 
     rows = [[cell if isinstance(cell, Text) else Text(shown(str(cell))) for cell in row] for row in rows]
+    kept = [i for i in range(len(columns)) if not i or not rows or any(row[i].plain.strip() for row in rows)]  # a column without anything in it takes no room
+    columns, rows = [columns[i] for i in kept], [[row[i] for i in kept] for row in rows]
     out = console()
     widths = _widths(columns, [[cell.plain for cell in row] for row in rows], flexible, out.width)
+    if not widths:
+        _stacked(columns, rows, out)
+        return
     grid = Table(box=SIMPLE_HEAD, show_edge=False, pad_edge=False, header_style=QUIET)
     for i, (name, width) in enumerate(zip(columns, widths, strict=True)):
         grid.add_column(
-            name, style=NAME if i == 0 else "", width=width, no_wrap=cut and name == flexible,
-            justify="right" if name in NUMERIC else "left", overflow="ellipsis" if cut else "fold",
+            _fitting(Text(name), width), style=NAME if i == 0 else "", width=width, no_wrap=cut and name == flexible,
+            justify="right" if name in NUMERIC else "left", overflow="ellipsis",
         )  # fmt: skip
     for row in rows:
-        grid.add_row(*row)
+        grid.add_row(*(_cut(cell, width) if cut and name == flexible else _fitting(cell, width) for name, cell, width in zip(columns, row, widths, strict=True)))
     out.print(grid)
 
 
+def _stacked(columns: Sequence[str], rows: Iterable[Sequence], out) -> None:
+    """The rows of a table one below the other, for a terminal that is too narrow for its columns."""
+    from rich.padding import Padding
+    from rich.text import Text
+
+    for row in rows:
+        out.print(Text.assemble((row[0].plain, NAME)))
+        for name, cell in zip(columns[1:], row[1:], strict=True):
+            if cell.plain.strip():
+                out.print(Padding(Text.assemble((f"{name}: ", QUIET), cell), (0, 0, 0, 2)))
+
+
+def _fitting(cell, width: int):
+    """A cell whose words fit a width: a longer one ends with …"""
+    from rich.cells import cell_len
+
+    if all(cell_len(word) <= width for word in cell.plain.split()):
+        return cell
+    fit = cell.copy()
+    for match in reversed(list(re.finditer(r"\S+", cell.plain))):
+        if cell_len(match.group()) > width:
+            fit = fit[: match.start() + width - 1] + "…" + fit[match.end() :]
+    return fit
+
+
+def _cut(cell, width: int):
+    """A cell on one line: cut before a word, with …"""
+    if len(cell.plain) <= width:
+        return cell
+    at = cell.plain.rfind(" ", 0, width - 1)
+    return cell[: at if at > width // 2 else width - 1] + "…"
+
+
+LONGEST_WORD = 24  # a column gives way to the length of its longest word, and at most to this
+
+
 def _widths(columns: Sequence[str], rows: Sequence[Sequence[str]], flexible: str, whole: int) -> list[int]:
-    """How wide each column is: as wide as its cells, and where that is too much the flexible one gives way, then the widest, none further than its longest word."""
+    """How wide each column is: as wide as its cells. If that is too much, the flexible one gives way first, then the widest, none further than
+    its longest word; where that is not enough there are no widths, and the table is to be stacked."""
+    from rich.cells import cell_len
+
     cells = [[name, *(row[i] for row in rows)] for i, name in enumerate(columns)]
-    widths = [max(map(len, own)) for own in cells]
-    least = [min(width, max((len(word) for cell in own for word in cell.split()), default=0)) for width, own in zip(widths, cells, strict=True)]
+    widths = [max(map(cell_len, own)) for own in cells]
+    least = [min(width, LONGEST_WORD, max((cell_len(word) for cell in own for word in cell.split()), default=0)) for width, own in zip(widths, cells, strict=True)]
     if flexible in columns:
         at = list(columns).index(flexible)
         least[at] = min(widths[at], 20)
     over = sum(widths) + 3 * (len(columns) - 1) - whole
     for i in sorted(range(len(columns)), key=lambda i: (columns[i] != flexible, -widths[i])):
-        given = max(0, min(over, widths[i] - least[i])) if flexible in columns else 0
+        given = max(0, min(over, widths[i] - least[i]))
         widths[i] -= given
         over -= given
-    return widths
+    return widths if over <= 0 or len(columns) < 2 else []
+
+
+def shortened(text: str, most: int = 110) -> str:
+    """Text on one line, of so many characters at most: cut before a word, with …"""
+    from textwrap import shorten
+
+    text = " ".join(text.split())
+    short = shorten(text, most, placeholder=" …")
+    return short if short != " …" and short != "…" else text[: most - 1] + "…"
+
+
+def page(text: str) -> None:
+    """A page in Markdown: laid out in a terminal, as it is elsewhere."""
+    if not on_terminal():
+        line(text, end="")
+        return
+    from rich.markdown import Markdown
+
+    out = console()
+    out.print(Markdown(text, hyperlinks=False), width=min(out.width, 100))
 
 
 def say(*parts: tuple[str, str] | str, error: bool = True, needed: bool = False) -> None:

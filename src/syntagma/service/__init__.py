@@ -1,1 +1,1 @@
-"""The client of generation services, and the stand-in for one. docs/services.md is the page."""
+"""The client of generation services, and the stand-in for one. docs/reference/services.md is the page."""

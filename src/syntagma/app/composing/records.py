@@ -1,4 +1,4 @@
-"""Records: what `--json` prints and files hold of each prompt. The keys and their order are those of docs/records.md."""
+"""Records: what `--json` prints and files hold of each prompt. The keys and their order are those of docs/reference/records.md."""
 
 from collections.abc import Callable, Mapping, Sequence
 from functools import cache

@@ -122,7 +122,7 @@ def kinds(text: str, reading: Reading) -> list[Kind]:
 
 
 def record_of(reading: Reading) -> dict[str, object]:
-    """A reading as `--json` gives it; the keys are those of docs/reading.md."""
+    """A reading as `--json` gives it; the keys are those of docs/reference/reading.md."""
     record: dict[str, object] = {"text": reading.text, "form": reading.form, "kind": kinds(reading.text[: reading.read_to], reading)[0].name, "pieces": [_piece_record(p) for p in reading.pieces]}
     if parameters := {p.name: p.value for p in reading.of(PARAMETER)}:
         record["parameters"] = parameters

@@ -82,7 +82,7 @@ def _whole(answers: Mapping[str, str]) -> str:
     stops = {"prose": "final_stop = true         # the text ends in a full stop", "timed": "final_stop = true"}
     limit = _limit(answers.get("limit", ""))
     lines = [
-        "# What one generator takes. Every key can be left out; docs/models.md says what each does.",
+        "# What one generator takes. Every key is optional; `syntagma help models` explains them.",
         f"about = {value(answers.get('about', ''))}",
         f"media = {value(media)}",
         "",

@@ -105,7 +105,7 @@ def judgement_of(given: Mapping[str, Any], sheet: str, by_take: Mapping[str, int
     if kind == "rating" and re.fullmatch(r"[0-5]\.0+", value):
         value = value[0]
     if value not in allowed:
-        raise BadJudgement(f"“{value}” is no {kind}: {', '.join(allowed)}")
+        raise BadJudgement(f"“{value}” is not a valid {kind}: {', '.join(allowed)}")
     slot, phrase = str(given.get("slot", "")), str(given.get("phrase", ""))
     if kind == "phrase" and not phrase.strip():
         raise BadJudgement("a phrase has words")

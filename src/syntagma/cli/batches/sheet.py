@@ -198,7 +198,7 @@ def _show(sheet, call) -> int:
         terminal.say(f"No row matches {call.where}." if call.where else "No row matches.")
         return 1
     rows = [sheet.cells(row) for row in chosen]
-    table = [[c["id"], c["status"] + (f" ×{c['takes']}" if c["takes"] != "1" else ""), c["model"], c["cost"], _short(c["text"])] for c in rows]
+    table = [[c["id"], c["status"] + (f" ×{c['takes']}" if c["takes"] != "1" else ""), c["model"], c["cost"], terminal.shortened(c["text"])] for c in rows]
     terminal.table(("id", "status", "model", "cost", "text"), table, "text")
     told = [(c["id"], c["why"] or c["findings"]) for c in rows if c["why"] or "error:" in c["findings"]]
     for name, why in told:
@@ -206,11 +206,6 @@ def _show(sheet, call) -> int:
     states = ", ".join(f"{count} {state}" for state, count in sheet.summary().items())
     terminal.say((f"{states}; {money_shown(_quoted(sheet.rows.values()))} quoted, {money_shown(sheet.ledger.spent(sheet.name))} spent", terminal.QUIET), error=False)
     return 0
-
-
-def _short(text: str) -> str:
-    line = " ".join(text.split())
-    return line if len(line) <= 110 else line[:109] + "…"
 
 
 def _quoted(rows) -> dict[str, float]:
@@ -339,7 +334,7 @@ def _log(sheet, call) -> int:
         if call.json:
             logs.append({"row": row.id, "record": row.record, "events": [dict(zip(("time", "what", "detail"), e, strict=True)) for e in events], "attempts": attempts})
             continue
-        terminal.say((row.id, terminal.NAME), f"  {_short(row.text)}", error=False)
+        terminal.say((row.id, terminal.NAME), f"  {terminal.shortened(row.text)}", error=False)
         for at, what, detail in events:
             terminal.hanging((f"{at[:19].replace('T', ' ')}  ", terminal.QUIET), f"{what} {detail}".strip(), error=False)
         for one in attempts:

@@ -100,7 +100,7 @@ def _prompts(workspace, call) -> int:
         if call.json:
             out.add({**prompts.place(source), **found.record()})
         elif found.findings:
-            start = found.text if len(found.text) <= 60 else found.text[:59] + "…"
+            start = terminal.shortened(found.text, 60)
             terminal.say((f"{prompts.name}:{found.line}", terminal.NAME), f"  {start}", error=False)
             terminal.told(found.findings)
 

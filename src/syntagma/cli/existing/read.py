@@ -93,7 +93,7 @@ def _of_picture(path: str, quiet: bool) -> str:
     if not quiet:
         for name, text in [*shown.items(), *found.texts.items()]:
             if text:
-                terminal.say((f"{name:<12}", terminal.QUIET), " ".join(text.split())[:400], error=False)
+                terminal.say((f"{name:<12}", terminal.QUIET), terminal.shortened(text, 400), error=False)
     if found.signed and not quiet:
         terminal.note("its provenance is signed; changing its words would break the signature")
     return found.prompt

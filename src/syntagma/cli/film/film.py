@@ -94,7 +94,7 @@ def _film(call, only: bool) -> int:
     for lost in found.lost:
         terminal.note(f"a shot list has no place for {lost}, so it is left out")
     if found.further:
-        terminal.note(f"columns that Syntagma keeps but does not use:  {', '.join(found.further)}")
+        terminal.note(f"columns that Syntagma keeps but does not use: {', '.join(found.further)}")
     if found.wrong:
         terminal.mistakes(found.wrong)
         return 1

@@ -141,7 +141,7 @@ def _try(call) -> int:
             terminal.say(f"  {one.prompt.text}".replace("\n", "\n  "), error=False)
             if one.prompt.negative:
                 terminal.say(("  negative  ", terminal.QUIET), one.prompt.negative, error=False)
-        terminal.told([found._replace(message=found.message if len(found.message) < LONG else found.message[:LONG] + "…") for found in one.findings])
+        terminal.told([found._replace(message=terminal.shortened(found.message, LONG)) for found in one.findings])
     warned = sum(bool(one.findings) for one in tried)
     terminal.say(f"{len(tried)} samples: {errors or 'no'} error{'' if errors == 1 else 's'}, {warned} with remarks")
     return 1 if errors else 0

@@ -64,7 +64,7 @@ def _kept(keeper, call, remarks) -> tuple[list, int]:
             done.append(_file(keeper, path, call, remarks))
             continue
         if call.prompt and not sheet:
-            raise Trouble(f"no file is called {word}", "check its name, and that you are in the right folder", 3)
+            raise Trouble(f"{word} does not exist", "check its name, and that you are in the right folder", 3)
         found, gone = keeper.keep_sheet(word, remarks)
         done += found
         for file in gone:
@@ -84,7 +84,7 @@ def _file(keeper, path: Path, call, remarks):
         record = prompt_named(keeper.workspace, call.prompt)
     elif said := (said_in(path) if path.is_file() else ""):
         record = {"text": said}
-        terminal.note(f"{path} carries the prompt “{said[:80]}{'…' if len(said) > 80 else ''}”")
+        terminal.note(f"{path} carries the prompt “{terminal.shortened(said, 80)}”")
     elif path.is_file() and (number := keeper.library.of_file(path)):
         record = dict(keeper.library.get(number).record)
     else:

@@ -73,7 +73,7 @@ def _take(judging, call) -> int:
         if wrong:
             terminal.mistakes(wrong)
             status = 1
-        terminal.say(f"{path}: {new} judgements imported" + (f", {old} there already" if old else "") + (f", {len(wrong)} left" if wrong else ""), error=False)
+        terminal.say(f"{path}: {new} judgements imported" + (f", {old} there already" if old else "") + (f", {len(wrong)} left out" if wrong else ""), error=False)
     return status
 
 
@@ -123,7 +123,7 @@ def _here(judging, judge: str) -> int:
         if not answer or said == "q":
             return 0
         if said == "u":
-            terminal.say("taken back" if judging.undo(judge) else "there is nothing to undo", error=False)
+            terminal.say("undone" if judging.undo(judge) else "there is nothing to undo", error=False)
             continue
         try:
             last = _said(judging, judge, now, said, last)

@@ -185,7 +185,7 @@ def table_of(found: list, library, every: bool) -> int:
         terminal.say("No result matches." if library.count() else "The library is empty.")
         terminal.say(("  try a single word, or drop a condition", terminal.QUIET))
         return 1
-    rows = [(one.id, _stars(one), one.model, ", ".join(one.labels), " ".join(one.text.split())[:110]) for one in found]
+    rows = [(one.id, _stars(one), one.model, ", ".join(one.labels), terminal.shortened(one.text)) for one in found]
     shown = rows if every or not terminal.on_terminal() else rows[: terminal.room()]
     terminal.table(("id", "rating", "model", "labels", "prompt"), shown, "prompt")
     if len(shown) < len(rows):

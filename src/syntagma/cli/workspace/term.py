@@ -171,7 +171,7 @@ def _listed(call, name: str | None, text: str) -> int:
     tags = {tag for facet in vocabulary for term in facet for tag in term.tags} if call.tag else ()
     for tag in call.tag:
         if tag not in tags:
-            raise Trouble(f"no term has the tag “{tag}”", perhaps(tag, tags, "docs/vocabulary.md lists the tags"), 2)
+            raise Trouble(f"no term has the tag “{tag}”", perhaps(tag, tags, "`syntagma help vocabulary` lists the tags"), 2)
     terms = with_below(facets, search(facets, text), text) if text else [term for facet in facets for term in in_order(facet)]
     terms = [
         t

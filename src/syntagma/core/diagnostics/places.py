@@ -68,7 +68,7 @@ def toml_mistake(source: str, text: str, start: int, stop: int, error: str) -> M
     if spot:
         lines = toml.splitlines(keepends=True)
         at = sum(len(line) for line in lines[: int(spot[1]) - 1]) + int(spot[2]) - 1
-    remedy = 'it is TOML: name = "text", one a line, text in quotes, tables in [brackets]'
+    remedy = 'it is TOML: name = "text", one per line, text in quotes, tables in [brackets]'
     span = Span(start + at, start + at + 1)
     return mistake_at(source, text, span, f"this can't be read: {message[:1].lower()}{message[1:]}", remedy)
 

@@ -1,4 +1,4 @@
-"""The formula language: text to tree, tree to text, mistakes with their places. docs/formulas.md is the definition."""
+"""The formula language: text to tree, tree to text, mistakes with their places. docs/reference/formulas.md is the definition."""
 
 from syntagma.core.formula.facet_check import check_formula, unguarded_words
 from syntagma.core.formula.looks import with_look, yielding

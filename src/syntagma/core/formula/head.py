@@ -165,7 +165,7 @@ class _HeadReader:
             if deeper:
                 at, width = spot.end() + deeper.start(), len(inside)
         span = Span(self.start + at, self.start + at + width)
-        self.mistakes.append(mistake_at(self.source, self.text, span, message, remedy or "see docs/formulas.md"))
+        self.mistakes.append(mistake_at(self.source, self.text, span, message, remedy or "`syntagma help formulas` explains the language"))
 
 
 def _strings(value: object) -> str | tuple[str, ...]:

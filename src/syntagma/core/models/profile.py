@@ -1,7 +1,7 @@
 """The profile of one generator: its habits as data. Nothing in the program asks for a generator's name.
 
 The structures below are the definition: a file is validated against them (profile_file.py), and the JSON Schema for editors is
-made from them (schema.py). docs/models.md says in words what each key does.
+made from them (schema.py). docs/reference/models.md says in words what each key does.
 """
 
 from typing import Annotated, Any, Literal

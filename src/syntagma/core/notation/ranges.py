@@ -43,7 +43,7 @@ RANGES = {
     "shots": Range("number of shots", 1, 2_000),
     "rating": Range("rating", 0, 5, whole=False),
     "next": Range("number of prompts", 1, 500),
-    "takes": Range("number of results a prompt", 1, 50),
+    "takes": Range("number of results per prompt", 1, 50),
     "scatter": Range("scatter of marks", 0, 5, whole=False, above=True),
     "port": Range("port", 0, 65_535),
     "likeness": Range("likeness", 0, 1, whole=False),

@@ -1,4 +1,4 @@
-"""Themes: a leaning of picks towards terms with certain tags, read from TOML. docs/themes.md is the definition."""
+"""Themes: a leaning of picks towards terms with certain tags, read from TOML. docs/reference/themes.md is the definition."""
 
 from collections.abc import Iterable, Mapping, Sequence, Set
 from types import MappingProxyType
@@ -101,7 +101,7 @@ def read_theme(text: str, name: str, source: str = "") -> Theme:
     for key in ("lean", "avoid"):
         for tag, weight in values.get(key, {}).items():
             if type(weight) not in (int, float) or not 0 < weight <= MOST:
-                file.wrong(tag, f"“{weight}” is not a weight", f"write a number up to {MOST}: {tag} = 3", key)
+                file.wrong(tag, f"“{weight}” is not a valid weight", f"write a number up to {MOST}: {tag} = 3", key)
     facets = {}
     for facet, table in values.pop("facets", {}).items():
         if isinstance(table, dict):
@@ -131,7 +131,7 @@ def check_theme(theme: Theme, vocabulary: Vocabulary, tags: Set[str] = frozenset
     named = [*theme.lean, *theme.avoid, *(t for f in theme.facets.values() for t in (*f.only, *f.never))]
     for tag in dict.fromkeys(named):
         if tag not in tags:
-            remedy = perhaps(tag, tags, "docs/vocabulary.md lists the tags")
+            remedy = perhaps(tag, tags, "`syntagma help vocabulary` lists the tags")
             found.append(Finding(REMARK, f"no term and no situation is tagged “{tag}”", remedy, theme.name, code="no-such-tag"))
     for facet, said in theme.facets.items():
         if facet not in vocabulary:

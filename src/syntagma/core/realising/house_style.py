@@ -44,7 +44,7 @@ class HouseStyle:
         kept = min(max(weight, low), high)
         if kept != weight:
             off = rule.outside == "off"
-            became = "written plainly" if off else f"using {kept:g} instead"
+            became = "written without weight" if off else f"using {kept:g} instead"
             message = f"the weight {weight:g} of {name} is outside {low:g} to {high:g}: {became}"
             self.findings.append(Finding(WARNING, message, f"write {way('stress', name=name, weight=f'{kept:g}')}", name, code="stress-range"))
             if off:

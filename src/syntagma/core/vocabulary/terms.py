@@ -25,7 +25,7 @@ _KNOWN = frozenset(COLUMNS)
 
 
 class Term(NamedTuple):
-    """One entry of a facet. The columns are those of docs/vocabulary.md; `extra` carries a person's own columns; `star` and
+    """One entry of a facet. The columns are those of docs/reference/vocabulary.md; `extra` carries a person's own columns; `star` and
     `note` are what they set on it."""
 
     facet: str

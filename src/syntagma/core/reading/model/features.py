@@ -1,6 +1,6 @@
 """What the reader looks at: the features of a word in its stretch, and of a row of words that may be a part.
 
-A feature is a string; its weights are learned (training/). Each kind begins with its own letters (docs/reading.md tells what each kind is worth).
+A feature is a string; its weights are learned (training/). Each kind begins with its own letters (docs/reference/reading.md tells what each kind is worth).
 What a word brings in any place is a bundle, so its weights are added up once.
 """
 
