@@ -55,7 +55,7 @@ def headings(pages: list[str]) -> list[tuple[str, str]]:
     """(page, heading) of every heading of these pages."""
     found = []
     for page in pages:
-        lines = (ROOT / "docs" / f"{page}.md").read_text("utf-8").splitlines()
+        lines = (ROOT / "docs" / "reference" / f"{page}.md").read_text("utf-8").splitlines()
         found += [(page, line[3:]) for line in lines if line.startswith("## ")]
     return found
 

@@ -433,7 +433,7 @@ def test_a_sheet_and_what_it_can_t_do(folder, ledger, monkeypatch):
     for settle, said in (({"lost": True}, "is still at the service"), ({"accept": True}, "no result to accept")):
         with pytest.raises(Trouble, match=said):
             sheet.settle("r2.1", **settle)
-    with pytest.raises(Trouble, match="not there to be chosen"):
+    with pytest.raises(Trouble, match="so it can't be chosen"):
         sheet.choose("r2.1")
     ledger.set_take("s", "r2.1", state="done", file="x.png")
     sheet.load()
@@ -441,7 +441,7 @@ def test_a_sheet_and_what_it_can_t_do(folder, ledger, monkeypatch):
     assert sheet.ledger.takes("s", "r2")[0].chosen
     monkeypatch.setattr(sheets.getpass, "getuser", lambda: (_ for _ in ()).throw(OSError()))
     assert sheets.person() == "somebody"
-    with pytest.raises(Trouble, match="this is none"), opened(Workspace(None)):
+    with pytest.raises(Trouble, match="this folder is not one"), opened(Workspace(None)):
         pass
 
 
@@ -470,7 +470,7 @@ def test_a_copy_with_everything_wrong_in_it(folder):
     assert run(folder, "sheet", "import", "s", "e.csv").returncode == 1
     with Ledger(folder).whole() as _:
         pass
-    with opened(Workspace.load(folder)) as ledger, pytest.raises(Trouble, match="can.t write a sheet as"):
+    with opened(Workspace.load(folder)) as ledger, pytest.raises(Trouble, match=r"can.t write a sheet as"):
         write_sheet_file(Sheet(Workspace.load(folder), ledger, "s"), str(folder / "x.pdf"), print)
 
 

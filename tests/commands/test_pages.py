@@ -17,8 +17,9 @@ from syntagma.app.results.judging import Judging
 from syntagma.app.results.pages import judge_page
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.storage.library import Library
-from tests.commands.program import environment, good, heard
+from tests.commands.program import environment, good, heard, run
 from tests.commands.test_results import picture
+from tests.page_measures import look, unnamed, unreached
 
 BROWSER, DRIVER = shutil.which("chromium") or shutil.which("google-chrome"), shutil.which("chromedriver")
 pytestmark = pytest.mark.skipif(not (BROWSER and DRIVER and find_spec("selenium")), reason="not run: no browser with a driver (Debian: chromium, chromium-driver)")
@@ -79,22 +80,10 @@ def without_error(browser):
     assert browser.execute_script("return document.documentElement.scrollWidth <= innerWidth"), "it runs over the side"
 
 
-CONTRAST = """
-const lum = c => { const v = c.match(/[\\d.]+/g).slice(0, 3).map(x => { x /= 255; return x <= .04045 ? x / 12.92 : ((x + .055) / 1.055) ** 2.4; }); return .2126 * v[0] + .7152 * v[1] + .0722 * v[2]; };
-const ground = e => { for (; e; e = e.parentElement) { const b = getComputedStyle(e).backgroundColor; if (!/rgba\\(.*, 0\\)|transparent/.test(b)) return b; } return "rgb(255,255,255)"; };
-const bad = [];
-for (const e of document.querySelectorAll("h1,h2,p,span,button,label,th,td,dt,dd,kbd")) { if (!e.offsetParent || e.disabled || ![...e.childNodes].some(n => n.nodeType === 3 && n.textContent.trim())) continue;
-  const a = lum(getComputedStyle(e).color), b = lum(ground(e)), r = (Math.max(a, b) + .05) / (Math.min(a, b) + .05); if (r < 4.5) bad.push(e.textContent.slice(0, 40) + " " + r.toFixed(2)); }
-for (const e of document.querySelectorAll("button,input,select,img")) { if (e.offsetParent && !(e.textContent.trim() || e.getAttribute("aria-label") || e.alt || e.labels?.length)) bad.push("no name: " + e.outerHTML.slice(0, 60)); }
-return bad;
-"""
-
-
-def readable(browser):
-    """Contrast of 4.5 at least, and a name for everything that is used (WCAG 2.2, AA), by the light and by the dark."""
-    for scheme in ("light", "dark"):
-        browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": [{"name": "prefers-color-scheme", "value": scheme}]})
-        assert browser.execute_script(CONTRAST) == [], scheme
+def readable(browser, wide):
+    """Contrast of text and of borders, and a name for everything that is used (WCAG 2.2, AA), by the light and by the dark."""
+    where = "telephone" if wide < 500 else "screen"
+    assert [*look(browser, False, where), *look(browser, True, where), *unnamed(browser)] == []
 
 
 @pytest.mark.parametrize("wide", [1280, 390])
@@ -108,13 +97,13 @@ def test_the_gallery(browser, shelf, wide):
     good(shelf, "library", "page", "g.html")
     size(browser, wide)
     browser.get((shelf / "g.html").as_uri())
-    assert "12 of 12" in text(browser, "count") and "the file is missing" in text(browser, "grid")
-    readable(browser)
+    assert "12 of 12" in text(browser, "count") and "The file is missing" in text(browser, "grid")
+    readable(browser, wide)
     Select(browser.find_element(By.ID, "facet")).select_by_value("lighting")
     Select(browser.find_element(By.ID, "term")).select_by_value("moon")
     assert "6 of 12" in text(browser, "count")
     Select(browser.find_element(By.ID, "rating")).select_by_value("4")
-    assert "0 of 12" in text(browser, "count") and "Nothing answers" in text(browser, "empty")
+    assert "0 of 12" in text(browser, "count") and "Nothing matches" in text(browser, "empty")
     browser.find_element(By.ID, "all").click()
     browser.execute_script("document.activeElement.blur()")
     keys(browser, "/", *"ferry 3,", Keys.ESCAPE)
@@ -122,15 +111,15 @@ def test_the_gallery(browser, shelf, wide):
     browser.find_element(By.ID, "all").click()
     browser.execute_script("document.activeElement.blur(); move(0)")
     keys(browser, " ", Keys.ARROW_RIGHT, " ", Keys.ARROW_RIGHT, " ", "u")
-    assert "2 chosen" in text(browser, "count")
+    assert "2 selected" in text(browser, "count")
     keys(browser, "c")
     assert browser.find_element(By.ID, "many").get_attribute("open") and browser.find_elements(By.CSS_SELECTOR, "#many mark") and "medium" in text(browser, "many")
-    readable(browser)
+    readable(browser, wide)
     keys(browser, Keys.ESCAPE, Keys.ARROW_RIGHT, Keys.ENTER)
     assert browser.find_element(By.ID, "one").get_attribute("open") and "A gouache of a ferry" in text(browser, "one")
-    readable(browser)
+    readable(browser, wide)
     keys(browser, "p", Keys.ESCAPE, "i")
-    assert "numbers copied" in text(browser, "told")
+    assert "Copied numbers" in text(browser, "said")
     without_error(browser)
 
 
@@ -159,11 +148,11 @@ def test_judging_that_is_served_by_keyboard_alone(browser, shelf, wide, pairs):
         else:
             waits(browser, "how", "0 of 13")
             assert "lit by" not in text(browser, "stage")
-            readable(browser)
+            readable(browser, wide)
             keys(browser, "4")
             waits(browser, "stage", "lit by")
             keys(browser, "a", "s", "m")
-            readable(browser)
+            readable(browser, wide)
             keys(browser, Keys.ENTER)
             waits(browser, "how", "1 of")
             keys(browser, "2", Keys.ENTER)
@@ -195,8 +184,8 @@ def test_the_page_that_is_sent_comes_back_as_a_file(browser, shelf):
             keys(browser, str(n % 6))
             waits(browser, "stage", "lit by")
             keys(browser, "m", Keys.ENTER)
-    waits(browser, "stage", "That is all of them")
-    readable(browser)
+    waits(browser, "stage", "That was the last one")
+    readable(browser, 390)
     without_error(browser)
     (shelf / "back.csv").write_text(browser.execute_script("return offline.csv()"))
     assert "25 judgements imported, 1 there already" in good(shelf, "judge", "all", "--import", "back.csv")  # a phrase of what came twice was said twice
@@ -205,6 +194,67 @@ def test_the_page_that_is_sent_comes_back_as_a_file(browser, shelf):
     browser.refresh()
     keys(browser, Keys.ENTER)
     waits(browser, "how", "13 of 13")
+
+
+def test_the_measures_find_what_is_wrong(browser, tmp_path):
+    page = """<body style="background: #fff"><p style="color: #999">pale</p><button style="border: 1px solid #ddd; background: #fff"></button><div style="width: 900px">wide</div>
+    <a href="#x" tabindex="-1">skipped</a><input aria-label="one" style="border: 1px solid #777"><button id="far" onfocus="this.blur()">gone</button></body>"""
+    (tmp_path / "bad.html").write_text(f"<!doctype html><html lang=en><meta name=viewport content='width=device-width'>{page}</html>")
+    browser.get((tmp_path / "bad.html").as_uri())
+    found = look(browser, False, "telephone")
+    assert len(found) == 3 and [any(word in one for one in found) for word in ("text 2.8", "border 1.3", "wider than the screen")] == [True] * 3
+    assert unnamed(browser) == ["without a name: button"] and [("far" in one) for one in unreached(browser)] == [True]
+
+
+@pytest.mark.parametrize("wide", [1280, 390])
+def test_every_other_page_is_readable_and_reached_by_keys(browser, shelf, wide):
+    good(shelf, "term", "weather", "--page", "t.html")
+    good(shelf, "form", "poster", "--out", "f.html")
+    (shelf / "shots.csv").write_text("shot,who,action,setting,hour,line\n1,a pilot,waving,wet quay,night,PILOT: Last boat.\n2,,sea smoke,wet quay,,\n")
+    good(shelf, "film", "prompts", "shots.csv", "--model", "whimbrel-motion", "--out", "s.html")
+    for name in ("t", "f", "s"):
+        size(browser, wide)
+        browser.get((shelf / f"{name}.html").as_uri())
+        readable(browser, wide)
+        assert unreached(browser) == []
+        without_error(browser)
+
+
+def test_terms_with_a_star_or_a_picture_come_first(browser, shelf):
+    good(shelf, "term", "star", "thick fog")
+    good(shelf, "term", "picture", "weather", "light drizzle", str(picture(shelf / "p.png", 3)))
+    good(shelf, "term", "weather", "--page", "t.html")
+    browser.get((shelf / "t.html").as_uri())
+    names = browser.execute_script("return [...document.querySelectorAll('h2')].map(e => e.textContent)")
+    assert names[:2] == ["★ thick fog", "light drizzle"] and len(names) > 20
+    keys(browser, "/", *"drizzle")
+    assert browser.execute_script("return document.querySelectorAll('article:not(.hidden)').length") < len(names) and "light drizzle" in browser.execute_script("return document.querySelector('article:not(.hidden) h2').textContent")
+
+
+def test_an_owner_approves_and_rejects_on_the_page_of_a_campaign(browser, shelf):
+    (shelf / "cafe.campaign.toml").write_text('name = "The Ounce"\ndoes = "serves tea"\nsite = "a glasshouse on the quay"\nbudget = 400\n[models]\nstill = "curlew-still"\n[[offer]]\nname = "rye loaf"\nkind = "food"\nwhat = "a dark rye loaf"\nnew = true\n[[place]]\nname = "the feed"\nkind = "feed"\nratio = "1:1"\n[[place]]\nname = "the window"\nkind = "poster"\nratio = "2:3"\n[[place]]\nname = "the site"\nkind = "web"\nratio = "3:2"\n')
+    good(shelf, "campaign", "plan", "cafe")
+    good(shelf, "campaign", "approve", "cafe", "all")
+    good(shelf, "campaign", "make", "cafe")
+    (shelf / "one.jsonl").write_text((shelf / "cafe/prompts.jsonl").read_text().splitlines()[0])
+    for n in (70, 71):
+        good(shelf, "library", "add", str(picture(shelf / f"{n}.png", n)), "--prompt", "one.jsonl")
+    good(shelf, "campaign", "make", "cafe")
+    size(browser, 1280)
+    browser.get((shelf / "cafe/index.html").as_uri())
+    readable(browser, 1280)
+    readable(browser, 390)
+    assert unreached(browser) == [] and "/shape" not in browser.page_source and browser.execute_script("return document.querySelectorAll('article img').length") == 2
+    count = browser.execute_script("return document.querySelectorAll('article').length")
+    assert count > 1
+    saved = "const keep = URL.createObjectURL; URL.createObjectURL = b => { window.blob = b; return keep(b); }; HTMLAnchorElement.prototype.click = () => {};"
+    browser.execute_script(saved + "const [a, b] = document.querySelectorAll('article'); a.querySelector('[data-status=removed]').click(); const n = b.querySelector('input'); n.value = 'crisper, please'; n.dispatchEvent(new Event('input')); document.getElementById('rest').click(); document.getElementById('save').click()")
+    csv = browser.execute_async_script("const done = arguments[0]; window.blob.text().then(done)")
+    (shelf / "answers.csv").write_text(csv, newline="")
+    good(shelf, "campaign", "import", "cafe", "answers.csv")
+    plan = (shelf / "cafe.plan.csv").read_text()
+    assert plan.count(",removed,") == 1 and plan.count(",approved,") == count - 1 and "crisper, please" in plan
+    assert f"{count - 1} pieces" in run(shelf, "campaign", "make", "cafe").stderr + run(shelf, "campaign", "make", "cafe").stdout
 
 
 def test_who_has_no_token_and_who_asks_from_elsewhere_gets_nothing(shelf):

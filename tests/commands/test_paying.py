@@ -112,7 +112,7 @@ def test_a_service_that_charges_more_is_sent_nothing_more_until_somebody_has_loo
     with serving(Other(books)) as server:
         folder = there(PLAIN + TASKS + ANSWER, server.address)
         done = send(folder, budget="20")
-        assert done.returncode == 1 and len(books.charged) == 1 and "charged 12 credits for" in done.stderr and "only 4 credits was set aside" in done.stderr
+        assert done.returncode == 1 and len(books.charged) == 1 and "charged 12 credits for" in done.stderr and "at most 4 credits had been set aside" in done.stderr
         assert "charged too much" not in done.stderr and "syntagma service resume" in done.stderr
         again = send(folder)
         assert again.returncode != 0 and len(books.charged) == 1 and "nothing was sent to" in again.stderr

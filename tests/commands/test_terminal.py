@@ -73,3 +73,18 @@ def test_tables_fit_the_width_they_have(tmp_path, words):
 def test_a_single_prompt_is_not_wrapped_by_us(tmp_path):
     text = seen(tmp_path, "compose", *POSTER, "light=" + "long " * 30 + "light")
     assert len(text.splitlines()[0]) > 200
+
+
+TABLES = [["term"], ["formula"], ["formula", "photograph"], ["look"], ["theme"], ["model"], ["model", "curlew-still"], ["model", "rank", "poster"], ["situation", "animal"], ["term", "find", "lamp"]]
+
+
+@pytest.mark.parametrize("width", [40, 60, 80, 120, 200])
+def test_a_table_never_breaks_a_word(tmp_path, width):
+    """Each word of a narrow table is one of the widest table's, or the beginning of one before …; nothing runs over the side."""
+    for call in TABLES:
+        whole = set(seen(tmp_path, *call, width=400).split())
+        text = seen(tmp_path, *call, width=width)
+        assert max(map(len, text.splitlines())) <= width, call
+        for word in set(text.split()):
+            cut = word.rstrip("…:")
+            assert word in whole or cut in whole or (word.endswith("…") and any(one.startswith(cut) for one in whole)) or word.endswith(":") or set(word) <= {"─"}, (call, word)

@@ -13,7 +13,6 @@ from hypothesis import strategies as st
 
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Refused
-from syntagma.core.diagnostics.ways import way
 from syntagma.core.drafting.surroundings import Around
 from syntagma.core.models import Limit
 from syntagma.core.models import profile as profile_module
@@ -105,7 +104,7 @@ MISTAKES = [
     ('[[refused]]\nwhy = "x"\n[[refused]]\npattern = "("', 1, 3, "[[refused]] needs words or a pattern", ""),
     ('[price]\namount = 1\nper = "second"', 3, 1, "the price is per second, and no parameter is called “seconds”", "declare it"),
     ('[request]\na = "{txt}"', 2, 1, "no field is called {txt}", "did you mean “text”?"),
-    ('base = "nobody"', 1, 1, "no model can serve as the base “nobody”", way("models")),
+    ('base = "nobody"', 1, 1, "no model can serve as the base “nobody”", "model"),
     ('[sizes]\n"1:2" = [5, 10]\n[parameter.ratio]\nvalues = ["1:1"]', 2, 1, "“1:2” is not a ratio of this model", "1:1"),
 ]  # fmt: skip
 

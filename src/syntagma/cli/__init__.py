@@ -25,6 +25,7 @@ atexit.register(gc.freeze)
 WAYS = {  # how a person of the command line comes to what the core tells them to do
     "facets": "`syntagma term` lists them", "terms": "`syntagma term {facet}` lists the terms", "looks": "`syntagma look` lists them",
     "models": "`syntagma model` lists them", "stress": "--stress {name}={weight}", "parameter": "--parameter {name}={value}",
+    "tags": "`syntagma help vocabulary` lists the tags", "language": "`syntagma help formulas` explains the language",
 }  # fmt: skip
 
 FIRST = """Syntagma writes prompts for image and video generators.
@@ -37,7 +38,7 @@ FIRST = """Syntagma writes prompts for image and video generators.
 
   syntagma help            what each command does
   syntagma help words      formula, slot, term, facet, look, …: one line each
-  syntagma help NAME       a command with examples, or a page: twelve-pictures
+  syntagma help COMMAND    one command, or a page of the docs, in full
   syntagma start DIR       start a workspace of your own"""
 
 

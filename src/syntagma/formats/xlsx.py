@@ -2,6 +2,7 @@
 before it is opened."""
 
 import re
+import textwrap
 from collections.abc import Iterator, Mapping, Sequence
 from io import BytesIO
 from typing import IO, Any
@@ -201,6 +202,14 @@ def write_sheet(file: IO[bytes], name: str, columns: Sequence[str], rows: Sequen
     book.save(file)
 
 
+LINE, TALLEST = 15.0, 409.0  # points: a line of a workbook's usual type, and the highest row that it takes
+
+
+def _lines_of(text: str, width: int) -> int:
+    """How many lines a cell's text takes in a column that is so many characters wide."""
+    return sum(len(textwrap.wrap(line, width - 2)) or 1 for line in text.split("\n"))
+
+
 def as_text(*cells: Any) -> None:
     """Cells whose text stays text: what begins with =, + or @ is not a formula. A cell that is none of text stays what it is."""
     for cell in cells:
@@ -254,8 +263,8 @@ def write_form(
 
 
 def write_looked_over(file: IO[bytes], name: str, columns: Sequence[str], rows: Sequence[Sequence[str]], lists: Mapping[str, Sequence[str]], findings: str) -> None:
-    """Write a sheet that people look over: open lists, long text wrapped, the first row in view, rows with findings coloured (their words are there too).
-    Raises OSError, ValueError where a cell is too long."""
+    """Write a sheet for review: drop-down lists, long text wrapped with rows as high as it, the first row in view, rows with findings coloured
+    (their words are there too). Raises OSError, ValueError where a cell is too long."""
     from openpyxl import Workbook
     from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
     from openpyxl.styles import Alignment, Font, PatternFill
@@ -291,5 +300,7 @@ def write_looked_over(file: IO[bytes], name: str, columns: Sequence[str], rows: 
             cell.alignment = Alignment(wrap_text=columns[i] in wide, vertical="top")
             if ink and i == at:
                 cell.fill = ink
+        lines = max((_lines_of(cell, wide[column]) for column, cell in zip(columns, cells, strict=True) if column in wide), default=1)
+        sheet.row_dimensions[sheet.max_row].height = min(TALLEST, lines * LINE + 3)
     sheet.freeze_panes = "B2"
     book.save(file)

@@ -1,5 +1,6 @@
 """A film into files, by their endings: records, timeline, subtitles, script, shot list, strip."""
 
+import re
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
@@ -43,7 +44,7 @@ class FilmFiles:
         return subtitles(self.cut.cues, self.cut.seconds)[1]
 
     def scenes(self, findings: Sequence[Finding]) -> list[SceneStrip]:
-        """The strip, with what can be said where it is."""
+        """The storyboard, with the findings at their shots."""
         film = self.prompts.film
         return strip(film.shots, self.prompts.plan, self.cut, findings, film.knowledge, film.cast.names)
 
@@ -66,9 +67,15 @@ class FilmFiles:
         if ending == ".fountain":
             write_text(path, write_fountain(script_of(self.source.shots, settings.title, self.inside)))
             return f"the script in {path}"
-        page = strip_page(settings.title, self.prompts.profile.name, self.scenes(findings), len(self.prompts.plan.clips), self.cut.seconds, self.bills)
+        page = strip_page(settings.title, self.prompts.profile.name, self.scenes(findings), len(self.prompts.plan.clips), self.cut.seconds, self.bills, self.ratio)
         write_text(path, page)
-        return f"the strip in {path}"
+        return f"the storyboard in {path}"
+
+    @property
+    def ratio(self) -> str:
+        """The ratio of the film: that of its first clip, else of its first still."""
+        found = [str(record["parameters"]["ratio"]) for record in self.prompts.records() if "ratio" in record.get("parameters", {})]
+        return next((ratio for ratio in found if re.fullmatch(r"[\d.]+:[\d.]+", ratio)), "16:9")
 
     def inside(self, place: str) -> str:
         """INT. or EXT., as the vocabulary knows a place; "" where it does not."""

@@ -1,4 +1,4 @@
-"""The strip of a film as one HTML page: no script, no request to anywhere."""
+"""The storyboard of a film as one HTML page: no script, no request to anywhere; on paper three frames a line."""
 
 from collections.abc import Sequence
 
@@ -8,17 +8,28 @@ from syntagma.core.film.cutting.strip import SceneStrip
 
 ROOM = 1120  # pixels that the longest scene may take without scrolling
 LEAST, MOST = 30.0, 62.0  # pixels a second
+WIDEST, HIGHEST = 148, 190  # pixels of a frame on the screen
 TRACKS = ("voice", "sfx", "ambience", "music")
 
 
-def strip_page(title: str, model: str, scenes: Sequence[SceneStrip], clips: int, seconds: float, bills: Sequence[FilmBill]) -> str:
-    """The page."""
+def strip_page(title: str, model: str, scenes: Sequence[SceneStrip], clips: int, seconds: float, bills: Sequence[FilmBill], ratio: str = "16:9") -> str:
+    """The page, its frames in the film's `ratio`."""
     longest = max((scene.seconds for scene in scenes), default=1.0)
     scale = min(max(ROOM / longest, LEAST), MOST)
     return page(
         "strip.html.j2", title=title, model=model, shots=sum(len({box.shot.name for box in scene.boxes}) for scene in scenes), clips=clips, length=length(seconds),
-        scenes=[_scene(number, scene, scale) for number, scene in enumerate(scenes)], bills=[bill.row for bill in bills],
+        scenes=[_scene(number, scene, scale) for number, scene in enumerate(scenes)], bills=[bill.row for bill in bills], frame=_frame(ratio),
     )  # fmt: skip
+
+
+def _frame(ratio: str) -> dict[str, float]:
+    """The part of the drawing plane (160 × 90, more of it around) that a frame of this ratio shows, and its width in pixels."""
+    wide, _, high = ratio.partition(":")
+    shape = float(wide) / float(high)
+    if shape >= 16 / 9:
+        return {"left": round(80 - 45 * shape, 1), "top": 0, "wide": round(90 * shape, 1), "tall": 90, "pixels": WIDEST}
+    tall = 160 / shape
+    return {"left": 0, "top": round(45 - tall / 2, 1), "wide": 160, "tall": round(tall, 1), "pixels": round(min(WIDEST, HIGHEST * shape))}
 
 
 def length(seconds: float) -> str:

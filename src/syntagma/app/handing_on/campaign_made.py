@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 from syntagma.app.composing.asked import PICK, Ask, Taste
 from syntagma.app.composing.composer import Composed, Composer, troubles
 from syntagma.app.handing_on.campaigns import APPROVED, Campaign, Row, parameters_of, shape_of, total
-from syntagma.app.workspace.html_pages import data_uri, page
+from syntagma.app.workspace.html_pages import as_data, data_uri, page
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import ERROR
 from syntagma.core.drafting.fills import BadFills
@@ -31,14 +31,14 @@ TRIES = 12  # other picks, where one has a word that is to be avoided
 
 
 class Shown(NamedTuple):
-    """A piece made: its row, records of its prompts by model (the first is sent), what varies (slot, words), a picture, and what can be said."""
+    """A piece made: its row, records of its prompts by model (the first is sent), what varies (slot, words), its pictures, and its messages."""
 
     row: Row
     records: list[dict[str, Any]]
     others: dict[str, str]
     varied: list[tuple[str, list[str]]]
     said: list[str]
-    picture: str
+    pictures: list[dict[str, str]]
     path: str
     fresh: bool
 
@@ -68,7 +68,7 @@ def make(workspace: Workspace, campaign: Campaign, folder: Path, anew: bool = Fa
         kept = book.get(row.piece.id, {})
         fresh = anew or kept.get("mark") != mark
         shown = _made(workspace, campaign, row) if fresh else _again(row, kept)
-        shown = shown._replace(picture=_picture(workspace, shown.records), fresh=fresh, path=kept.get("path") or _path(row, number, {p.path for p in pieces} | {str(k.get("path")) for k in book.values()}))
+        shown = shown._replace(pictures=_pictures(workspace, shown.records), fresh=fresh, path=kept.get("path") or _path(row, number, {p.path for p in pieces} | {str(k.get("path")) for k in book.values()}))
         target = folder / shown.path
         text = _markdown(campaign, shown)
         there = read_text(target) if target.is_file() else None
@@ -126,7 +126,7 @@ def _mark(workspace: Workspace, campaign: Campaign, row: Row) -> str:
 
 def _again(row: Row, kept: Mapping[str, Any]) -> Shown:
     varied = [(str(slot), list(words)) for slot, words in kept.get("varied", ())]
-    return Shown(row, list(kept["records"]), dict(kept.get("others", {})), varied, list(kept.get("said", ())), "", str(kept["path"]), False)
+    return Shown(row, list(kept["records"]), dict(kept.get("others", {})), varied, list(kept.get("said", ())), [], str(kept["path"]), False)
 
 
 def _path(row: Row, number: int, taken: set[str]) -> str:
@@ -177,7 +177,7 @@ def _made(workspace: Workspace, campaign: Campaign, row: Row) -> Shown:
         except (BadFills, TooLong, Trouble) as wrong:
             said.append(f"not for {model}: {wrong}")
     varied = [(slot, list(dict.fromkeys(fill.shown for one in every if (fill := one.writer.compiled.named(one.fills)[slot])))) for slot in open_]
-    return Shown(row, records, others, [(slot, words) for slot, words in varied if words], list(dict.fromkeys(said)), "", "", True)
+    return Shown(row, records, others, [(slot, words) for slot, words in varied if words], list(dict.fromkeys(said)), [], "", True)
 
 
 def _composer(workspace: Workspace, campaign: Campaign, row: Row, model: str, draw: int) -> Composer:
@@ -238,23 +238,20 @@ def fills_for(rules: Sequence[SlotRule], said: Mapping[str, str], look: Mapping[
     return found
 
 
-def _picture(workspace: Workspace, records: Sequence[Mapping[str, Any]]) -> str:
-    """A kept picture of one of the prompts, the best marked first, as it is in a page; "" where there is none."""
+def _pictures(workspace: Workspace, records: Sequence[Mapping[str, Any]]) -> list[dict[str, str]]:
+    """The pictures in the library that were made from these prompts, the best rated first, each ready for a page (`src`) with its rating."""
     if not workspace.folder or not (workspace.folder / LIBRARY).is_file():
-        return ""
+        return []
     from syntagma.app.results.pages import LARGE, Thumbnails
 
+    pictures = []
     with Library(workspace.folder, True).whole() as library:
-        texts = [str(record["text"]) for record in records]
-        found = [
-            library.get(row[0])
-            for text in texts
-            for row in library.base.execute("select id from kept where dropped = '' and text = ? order by coalesce(rating, 0) desc, id desc limit 1", (text,))
-        ]
+        found = [library.get(row[0]) for record in records for row in library.base.execute("select id from kept where dropped = '' and text = ? order by id", (str(record["text"]),))]
         for kept in sorted(found, key=lambda one: -(one.rating or one.judged or 0)):
             if small := Thumbnails(library).of(kept, LARGE // 2):
-                return data_uri(small)
-    return ""
+                rated = kept.judged if kept.rating is None else kept.rating
+                pictures.append({"src": data_uri(small), "caption": "" if rated is None else f"rated {rated:g} of 5"})
+    return pictures
 
 
 def _settings(row: Row) -> list[tuple[str, str]]:
@@ -322,19 +319,25 @@ def _link(path: str) -> str:
 
 
 def _page(campaign: Campaign, pieces: Sequence[Shown]) -> dict[str, Any]:
-    """What the page of the whole campaign is laid out with."""
+    """What the owner's page is laid out with: every picture, no prompt and no word of a model."""
     places = []
     for name, some in _by_place(pieces).items():
         place = some[0].row.place
         cards = [
-            {
-                "title": _title(shown), "why": shown.row.piece.why, "about": campaign.kinds[shown.row.piece.kind].about, "picture": shown.picture, "ratio": _frame(shown.row.ratio), "settings": _settings(shown.row),
-                "prompts": [{"text": record["text"], "negative": record.get("negative", "")} for record in shown.records], "others": list(shown.others.items()), "vary": _vary(shown), "said": [*shown.said, *filter(None, [shown.row.note])],
-            }
+            {"id": shown.row.piece.id, "title": _title(shown), "why": shown.row.piece.why, "pictures": shown.pictures, "ratio": _frame(shown.row.ratio), "settings": _for_owner(shown)}
             for shown in some
         ]  # fmt: skip
         places.append({"name": name, "seen": place.seen, "shape": " · ".join(filter(None, (shape_of(place), place.size, f"{place.seconds} s" if place.seconds else ""))), "cards": cards})
-    return {"business": campaign.business.name, "does": campaign.business.does, "summary": _summary(campaign, pieces), "places": places}
+    known = {"key": f"{campaign.name} {campaign.business.name}", "file": f"{safe_name(campaign.name, 'campaign')}-answers.csv"}
+    return {"business": campaign.business.name, "does": campaign.business.does, "summary": _summary(campaign, pieces), "places": places, "data": as_data(known)}
+
+
+def _for_owner(shown: Shown) -> list[tuple[str, str]]:
+    """What the owner of a business wants to know of a piece beside its pictures."""
+    row, what = shown.row, "clips" if shown.row.place.seconds else "pictures"
+    differs = ", ".join(dict.fromkeys(slot.replace("-", " ") for slot, _ in shown.varied))
+    facts = [(what.capitalize(), f"{len(shown.pictures)} of {row.pictures}" if shown.pictures else str(row.pictures)), ("They differ in", differs), ("Cost", _cost(row)), ("Note", row.note)]
+    return [(name, said) for name, said in facts if said]
 
 
 def _frame(ratio: str) -> str:

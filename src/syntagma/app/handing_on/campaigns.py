@@ -288,7 +288,8 @@ def take_plan(found: Campaign, source: Path) -> Campaign:
             continue
         number = of.get("pictures", "").strip()
         count = int(number) if re.fullmatch(r"[1-9]\d{0,3}", number) else row.pictures
-        rows.append(row._replace(status=of["status"], note=of.get("note", row.note), pictures=count, cost=None if row.cost is None else row.cost / row.pictures * count))
+        note = of.get("note", "") if of.get("note") or "what" in of else row.note  # the owner's page sends back only notes of its own
+        rows.append(row._replace(status=of["status"], note=note, pictures=count, cost=None if row.cost is None else row.cost / row.pictures * count))
     return found._replace(rows=rows)
 
 

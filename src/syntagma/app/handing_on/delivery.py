@@ -128,12 +128,12 @@ def _saved(image: Image.Image, form: str, ppi: int, profile: bytes | None) -> by
 
 
 def contact_sheets(pictures: list[tuple[str, bytes]], title: str) -> list[bytes]:
-    """Pages with all pictures (name, bytes), small, each with its name: PNG, 1654 × 2339 pixels (A4 at 200 to the inch)."""
+    """Pages with all pictures (name, bytes), small, each with its whole name: PNG, 1654 × 2339 pixels (A4 at 200 to the inch)."""
     from PIL import ImageDraw, ImageFont
 
     wide, high, columns, rows, edge = 1654, 2339, 4, 5, 80
     cell, tall = (wide - 2 * edge) // columns, (high - 2 * edge - 100) // rows
-    large, small = ImageFont.load_default(44), ImageFont.load_default(20)
+    large, below = ImageFont.load_default(44), 92  # pixels for a name
     pages = []
     count = max(1, -(-len(pictures) // (columns * rows)))
     for number in range(count):
@@ -144,13 +144,29 @@ def contact_sheets(pictures: list[tuple[str, bytes]], title: str) -> list[bytes]
             left, top = edge + at % columns * cell, edge + 100 + at // columns * tall
             with Image.open(io.BytesIO(data)) as opened:
                 thumb = opened.convert("RGBA")
-            thumb.thumbnail((cell - 24, tall - 70), _LANCZOS)
+            thumb.thumbnail((cell - 24, tall - below - 8), _LANCZOS)
             ground = Image.new("RGBA", thumb.size, "#e9e4d8")
             ground.alpha_composite(thumb)
-            sheet.paste(ground.convert("RGB"), (left + (cell - 24 - thumb.size[0]) // 2, top + (tall - 70 - thumb.size[1]) // 2))
-            shown = name
-            while pen.textlength(shown, small) > cell - 24 and len(shown) > 4:
-                shown = shown[:-2].rstrip("…") + "…"
-            pen.text((left, top + tall - 62), shown, fill="#5f636b", font=small)
+            sheet.paste(ground.convert("RGB"), (left + (cell - 24 - thumb.size[0]) // 2, top + (tall - below - 8 - thumb.size[1]) // 2))
+            size, lines = _name_lines(name, cell - 24, below)
+            pen.text((left, top + tall - below), "\n".join(lines), fill="#5f636b", font=ImageFont.load_default(size), spacing=3)
         pages.append(_saved(sheet, "PNG", 200, None))
     return pages
+
+
+def _name_lines(name: str, width: int, height: int) -> tuple[int, list[str]]:
+    """A name in lines that fit below a picture, whole, and the size of the type: 20 pixels, smaller where it is very long. Lines end after a
+    hyphen, a space, a dot or a low line where they can."""
+    from PIL import ImageFont
+
+    for size in range(20, 7, -2):
+        font, lines, rest = ImageFont.load_default(size), [], name
+        while rest:
+            fits = next((n for n in range(len(rest), 1, -1) if font.getlength(rest[:n]) <= width), 1)
+            if fits < len(rest):
+                fits = max((i + 1 for i, sign in enumerate(rest[:fits]) if sign in "-_. "), default=fits)
+            lines.append(rest[:fits])
+            rest = rest[fits:]
+        if len(lines) * (size + 6) <= height:
+            break
+    return size, lines

@@ -69,8 +69,9 @@ def write_terms_page(workspace: Workspace, facets: Sequence[str], terms: Sequenc
             shown = _with_pictures(library, facets, terms)
     else:
         shown = [_card(term, [], "") for term in terms]
+    shown.sort(key=lambda one: (not one["star"] and not one["pictures"], not one["star"]))  # favourites, then terms with a picture, then the others
     pictured = sum(bool(one["pictures"]) for one in shown)
-    title = facets[0] if len(facets) == 1 else "The vocabulary"
+    title = facets[0].replace("-", " ").capitalize() if len(facets) == 1 else "The vocabulary"
     write_text(target, page("terms.html.j2", title=title, terms=shown, pictured=pictured))
     return pictured
 
@@ -91,7 +92,7 @@ def _with_pictures(library: Library, facets: Sequence[str], terms: Sequence[Term
                 if (small := thumbs.of(kept)) is not None:
                     pictures.append({"src": data_uri(small), "alt": said, "caption": said})
         used, rated = counts.get((term.facet, normal(term.term)), (0, 0))
-        found.append(_card(term, pictures, f"kept {used}, rated {rated}" if used else ""))
+        found.append(_card(term, pictures, f"{used} in the library, {rated} rated" if used else ""))
     return found
 
 

@@ -9,6 +9,8 @@ _WAYS = {  # by name: what is said where nobody has a call for it
     "models": "use an existing model",
     "stress": "{name}={weight}",
     "parameter": "{name}={value}",
+    "tags": "use a tag of the vocabulary",
+    "language": "use the language of formulas",
 }
 NAMES = frozenset(_WAYS)
 

@@ -5,6 +5,7 @@ import tomllib
 
 from syntagma.core.diagnostics.places import Mistake, Span, mistake_at, toml_mistake
 from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics.ways import way
 from syntagma.core.formula.tree import MEDIA_WORDS, NOT_SLOTS, Condition, Head, SlotRule
 from syntagma.core.models.references import reference_of
 from syntagma.core.notation.ranges import OutOfRange, number, parameter
@@ -165,7 +166,7 @@ class _HeadReader:
             if deeper:
                 at, width = spot.end() + deeper.start(), len(inside)
         span = Span(self.start + at, self.start + at + width)
-        self.mistakes.append(mistake_at(self.source, self.text, span, message, remedy or "`syntagma help formulas` explains the language"))
+        self.mistakes.append(mistake_at(self.source, self.text, span, message, remedy or way("language")))
 
 
 def _strings(value: object) -> str | tuple[str, ...]:

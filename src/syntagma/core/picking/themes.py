@@ -131,7 +131,7 @@ def check_theme(theme: Theme, vocabulary: Vocabulary, tags: Set[str] = frozenset
     named = [*theme.lean, *theme.avoid, *(t for f in theme.facets.values() for t in (*f.only, *f.never))]
     for tag in dict.fromkeys(named):
         if tag not in tags:
-            remedy = perhaps(tag, tags, "`syntagma help vocabulary` lists the tags")
+            remedy = perhaps(tag, tags, way("tags"))
             found.append(Finding(REMARK, f"no term and no situation is tagged “{tag}”", remedy, theme.name, code="no-such-tag"))
     for facet, said in theme.facets.items():
         if facet not in vocabulary:

@@ -61,7 +61,7 @@ class Purse:
         if key in self._run:
             self._put(key, currency, charged)
         if charged > one["reserved"] + NEAR and priced_by:
-            why = f"it charged {priced(charged, currency)} for {key[1]} of the sheet {key[0]}, but only {priced(one['reserved'], currency)} was set aside"
+            why = f"it charged {priced(charged, currency)} for {key[1]} of the sheet {key[0]}, but at most {priced(one['reserved'], currency)} had been set aside"
             self.over.setdefault(host, why)
             self.halt(host, why)
 
