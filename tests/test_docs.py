@@ -3,6 +3,9 @@
 import ast
 import re
 import shlex
+import shutil
+import threading
+import tomllib
 from pathlib import Path
 
 import pytest
@@ -10,6 +13,7 @@ import pytest
 from syntagma.cli.commands import COMMANDS, module_of, parser_of
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.profile_file import read_profile
+from tests.commands.program import good, run
 from tests.source import FILES, facts
 
 DOCS = Path(__file__).parents[1] / "docs"
@@ -92,3 +96,64 @@ def test_calls_in_messages_are_what_the_commands_take():
                 known = {option for action in parser._actions for option in action.option_strings}
                 wrong += [(path.name, node.lineno, name, option) for option in re.findall(r"(?<![\w-])--[a-z][a-z-]*", rest) if option not in known]
     assert wrong == []
+
+
+@pytest.fixture
+def folder(tmp_path):
+    """A folder with what the pages of tasks suppose: the demo film, a sheet's records, a local service."""
+    from syntagma.service.standin.server import Standin
+    from syntagma.storage.folders import SHIPPED
+
+    good(tmp_path, "start", ".")
+    for path in (SHIPPED / "demo" / "workspace").rglob("*"):
+        if path.is_file() and path.suffix != ".sqlite":
+            target = tmp_path / path.relative_to(SHIPPED / "demo" / "workspace")
+            target.parent.mkdir(parents=True, exist_ok=True)
+            target.write_bytes(path.read_bytes())
+    (tmp_path / "script.fountain").write_text("INT. TICKET OFFICE - NIGHT\n\nA PILOT waves.\n\nPILOT\nLast boat.\n")
+    good(tmp_path, "expand", "poster", "subject=car ferry", "--vary", "light=candlelight,full moonlight", "--model", "curlew-still", "--out", "crossings.jsonl")
+    server = Standin(0, price=lambda model, body: 4.0, takes=0.05)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    yield tmp_path, server.address
+    server.shutdown()
+    server.server_close()
+
+
+@pytest.mark.parametrize("task", TASKS, ids=lambda page: page.stem)
+def test_a_task_works_as_it_is_written(task, folder):
+    """Each call of the page, in order, in a workspace with the demo data; what asks a person or serves a page is called with --help."""
+    here, address = folder
+    done = 0
+    for line in re.findall(r"^ {7}((?:syntagma|cd) .*)", task.read_text("utf-8"), re.M):
+        words = shlex.split(re.split(r" {3,}", line)[0])
+        if words[0] == "cd":
+            here = here / words[1]
+            continue
+        words = words[1:]
+        if words[0] in ("send", "collect"):
+            words += ["--at", address, *(["--yes"] if words[0] == "send" else [])]
+        if words[0] == "judge" and not {"--page", "--import"} & set(words):
+            words = ["judge", "--help"]
+        if words[:2] == ["sheet", "import"]:  # the client's copy
+            shutil.copy(here / words[3].replace("-client", ""), here / words[3])
+        if (words[0] == "judge" and "--import" in words) or (words[0] == "effects" and not words[1].endswith(".jsonl")):
+            continue  # they wait for ratings of people
+        if words[0] == "bundle":
+            words += ["--use", "mine"]
+            good(here, "library", "rate", "1", "5")
+        got = run(here, *words)
+        assert got.returncode == 0, (words, got.stdout[-500:], got.stderr)
+        done += 1
+    assert done >= 4
+
+
+def test_help_shows_every_page_of_tasks_and_reference(tmp_path):
+    names = [page.stem for page in PAGES if page.parent.name in ("tasks", "reference")]
+    listed = good(tmp_path, "help")
+    assert len(names) > 20 and all(name in listed for name in names) and not set(names) & set(COMMANDS)
+    for name in names:
+        assert good(tmp_path, "help", name) == next(page for page in PAGES if page.stem == name and page.parent.name in ("tasks", "reference")).read_text("utf-8")
+    included = tomllib.loads((DOCS.parent / "pyproject.toml").read_text())["tool"]["hatch"]["build"]["targets"]["wheel"]["force-include"]
+    assert included == {f"docs/{room}": f"syntagma/docs/{room}" for room in ("tasks", "reference")}  # so that an installed program has them
+    pointed = {name for path in FILES for name in re.findall(r"syntagma help ([a-z-]+)", path.read_text("utf-8"))}
+    assert pointed - {"words", "json"} <= {*names, *COMMANDS} and pointed & set(names)

@@ -247,7 +247,7 @@ def test_a_cover_and_a_mixed_design_are_made_whole_again(tmp_path):
 def test_random_and_mixed_and_ladder(tmp_path):
     assert len({json.dumps(r) for r in rows(tmp_path, *PILOT, "--design", "random", "--count", "20")}) == 20
     done = run(tmp_path, *PILOT, "--design", "random", "--count", "40", "--json")
-    assert len(printed(done.stdout)) == 27 and "40 were asked for, but at most 27 are possible: the axes give no more" in done.stderr
+    assert len(printed(done.stdout)) == 27 and "40 were asked for, but at most 27 are possible: the axes have no more combinations" in done.stderr
     report = printed(
         good(tmp_path, *PILOT, "--design", "mixed", "--count", "9", "--interest", "light,palette", "--dry-run", "--json")
     )

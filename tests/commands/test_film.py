@@ -188,7 +188,7 @@ def test_one_line_changed_makes_one_clip_new(here):
     assert "whimbrel-motion   1       0" in done.stdout and "8 clips that were sent stay as they are" in done.stdout
     assert "“This is ticket nine. It was sold in 1947, Tilling to the Ounce.” is now" in done.stderr
     again = run(here, "film", "prompts", FILM, "--model", "whimbrel-motion", "--sent", "sent.jsonl", *change, "--repack")
-    assert "packed again 9 clips" in again.stderr and "with what was sent kept, 1 clips" in again.stderr
+    assert "packed again 9 clips" in again.stderr and "if sent clips stay, 1 clips" in again.stderr
 
 
 def test_columns_by_other_names_and_what_is_none(here):

@@ -401,7 +401,7 @@ def test_a_plan_has_reasons_that_are_true_and_keeps_to_the_budget(bakery):
     good(bakery, "campaign", "plan", "bakery")
     rows = plan(bakery)
     launch = next(row for row in rows if row["what"] == "launch: rye loaves")
-    assert launch["why"] == "Rye loaves are new: nobody can want what they have not seen. The feed is seen on the way to work: those do not know of it yet. Rye loaves begin on Monday: by then people have to know."
+    assert launch["why"] == "Rye loaves are new, and nobody can want what they have not seen. The feed is seen on the way to work, by people who do not know it yet. Rye loaves begin on Monday, and people have to know by then."
     assert not any(row["what"].startswith("launch: the jug") for row in rows)  # it is not new
     assert {row["ratio"] for row in rows if row["place"] == "the feed"} == {"4:5"}
     spent = sum(float(row["cost"].split()[0]) for row in rows if row["status"] == "open")

@@ -171,10 +171,10 @@ def test_the_tour_has_five_chapters_and_shows_ten_lines_a_step(tmp_path):
 
 
 def test_docs_say_the_words(tmp_path):
-    """docs/reference/words.md has each word of `help words` as it is said there, and every command by its one name."""
+    """docs/reference/glossary.md has each word of `help words` as it is said there, and every command by its one name."""
     from pathlib import Path
 
-    text = (Path(__file__).parents[2] / "docs" / "reference" / "words.md").read_text("utf-8")
+    text = (Path(__file__).parents[2] / "docs" / "reference" / "glossary.md").read_text("utf-8")
     assert all(f"| {word} | {meaning} |" in text for word, meaning in WORDS.items())
     assert all(f"| `{name}` | {about} |" in text for name, about in COMMANDS.items()) and not [name for name in OLD if f"| `{name}` |" in text]
     assert all(f"| `{option}`" in text for option in SHARED)

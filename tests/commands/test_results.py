@@ -107,7 +107,7 @@ def test_calls_that_are_wrong(here, words, status, said_):
 def test_a_sheet_is_kept_with_all_that_led_to_it(family):
     found = kept(family)
     assert len(found) == 16 and {one["sheet"] for one in found} == {"s"} and all(one["cost"] == {"amount": 4, "currency": "credits"} and one["record"]["fills"]["subject"] == "car ferry" and one["made"] for one in found)
-    assert "0 kept, 16 kept already" in good(family, "library", "add", "s") and {one["id"] for one in kept(family, "--term", "light=full moonlight")} == {one["id"] for one in found if "full moonlight" in one["text"]}
+    assert "0 added, 16 already there" in good(family, "library", "add", "s") and {one["id"] for one in kept(family, "--term", "light=full moonlight")} == {one["id"] for one in found if "full moonlight" in one["text"]}
     assert "64 credits" in good(family, "library", "money", "model")
     one = kept(family, "3")[0]
     done = run(family, "compose", "--kept", "3", "subject=lighthouse keeper")
@@ -189,7 +189,7 @@ def test_files_downloaded_by_hand(here):
     (folder / "notes.txt").write_text("a picture")
     done = run(here, "library", "add", "Downloads", "--match", "s")
     assert done.returncode == 1 and "3 sure, 1 guessed, 0 without a match" in done.stdout and kept(here) == []
-    assert "3 kept" in good(here, "library", "add", "Downloads", "--match", "s", "--yes")
+    assert "3 added" in good(here, "library", "add", "Downloads", "--match", "s", "--yes")
     assert {one["text"] for one in kept(here)} == {row["text"] for row in rows[:3]} and all("sure" in one["source"] for one in kept(here))
     assert len(printed(good(here, "library", "add", "Downloads", "--match", "s", "--guesses", "--json"))) == 4
 

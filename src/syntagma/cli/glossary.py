@@ -1,4 +1,4 @@
-"""help words: what the words of the program mean, one line each. docs/reference/words.md is made of it."""
+"""help words: what the words of the program mean, one line each. docs/reference/glossary.md is made of it."""
 
 WORDS = {
     "prompt": "what a generator gets: text, negative text, parameters",

@@ -318,7 +318,7 @@ class Client:
                         raise Unreadable("its reply was not complete in time")
                 said = answer.headers.get("content-length", "")
                 if said.isdigit() and "content-encoding" not in answer.headers and int(said) != len(data):
-                    raise Unreadable("its answer was cut short")
+                    raise Unreadable("its reply was cut short")
                 told_headers = {name.lower(): self._blotted(value) for name, value in answer.headers.items()}
                 with _one_at_a_time if len(data) > MOST_TOLD else nullcontext():
                     return answer.status_code, told_headers, _json(self._blotted_bytes(bytes(data)))

@@ -24,7 +24,7 @@ def standin(workspace: Workspace, port: int = PORT, faults: str = "", seed: int 
     names = tuple(FAULTS) if names == ("all",) else names
     for name in names:
         if name not in FAULTS:
-            raise Trouble(f"no fault is called “{name}”", perhaps(name, FAULTS, f"there are {', '.join(FAULTS)}; or all"), 2)
+            raise Trouble(f"no fault is called “{name}”", perhaps(name, FAULTS, f"the faults are {', '.join(FAULTS)}; or all"), 2)
     profiles: dict[str, Profile | None] = {}
 
     def known(model: str) -> Profile | None:

@@ -51,7 +51,7 @@ def beside(profile: Profile, prompt: Prompt, said: Iterable[Said], negative: Seq
             message = f"{prompt.around.values[own]} goes into the request, not the text"
             found.append(Finding(WARNING, message, "--json shows it with the text", own, code="parameter-in-request"))
         else:
-            message = f"“{one.shown or one.value}” is kept beside the text, where plain text has no form for it"
+            message = f"“{one.shown or one.value}” is kept beside the text, because plain text has no form for it"
             found.append(Finding(WARNING, message, "name a --model that writes it; --json shows it", own, code="parameter-beside"))
     kept_out = _kept_out(profile, prompt, negative, written) if negative else None
     return [*found, kept_out] if kept_out else found
@@ -79,7 +79,7 @@ def no_weights(profile: Profile, weights: Mapping[str, float]) -> list[Finding]:
 
 def not_whole(broken: str) -> Finding:
     """The finding of JSON that could not be read to its end."""
-    return Finding(ERROR, f"this is not complete JSON: {broken}", "what could be read of it is used", "text", code="broken-json")
+    return Finding(ERROR, f"this is not complete JSON: {broken}", "Syntagma uses what it could read", "text", code="broken-json")
 
 
 def _own(profile: Profile, name: str) -> str | None:

@@ -154,7 +154,7 @@ def _joined(lines: Iterable[tuple[str, str]], source: str) -> str:
     """All lines as one text. Raises Trouble where it is larger than what is read at once."""
     data = "".join(line for line, _ in lines).removeprefix("\ufeff")
     if len(data) > MOST:
-        raise Trouble(f"{source} is too large for a single JSON value", "write it as .jsonl, one record a line", 1)
+        raise Trouble(f"{source} is too large for a single JSON value", "write it as .jsonl, one record per line", 1)
     return data
 
 

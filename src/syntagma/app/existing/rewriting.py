@@ -79,7 +79,7 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
     formula, fills = own_formula(reading, wanted.order, workspace.model(ask.model).register == "timed", reader.knowledge.preposition)
     for name in wanted.given:
         if name not in fills:
-            raise Trouble(f"the text has no part that is {name}", perhaps(name, fills, f"it has {', '.join(fills)}"), 2)
+            raise Trouble(f"the text has no part for {name}", perhaps(name, fills, f"it has {', '.join(fills)}"), 2)
     given = {**fills, **wanted.given}
     head = formula.head._replace(parameters={**formula.head.parameters, **values})  # what the model has not gives way to the nearest
     made = Composer(workspace, ask._replace(formula=formula.name, manner=manner), formula=formula._replace(head=head)).compose(given)
@@ -165,7 +165,7 @@ def _parts_set(reading: Reading, given: Mapping[str, str]) -> str:
         at = next((i for i, p in enumerate(reading.pieces) if p.kind == PART and p.facet == facet), None)
         if at is None:
             there = list(dict.fromkeys(p.facet for p in reading.parts()))
-            raise Trouble(f"the text has no part that is {facet}", perhaps(facet, there, f"it has {', '.join(there)}"), 2)
+            raise Trouble(f"the text has no part for {facet}", perhaps(facet, there, f"it has {', '.join(there)}"), 2)
         new[at] = _led(reading.pieces[at].text, words)
     return "".join(new.get(i, piece.text) for i, piece in enumerate(reading.pieces))
 

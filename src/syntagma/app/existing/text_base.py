@@ -58,7 +58,7 @@ def _part(reading: Reading, facet: str, slot: str) -> tuple[tuple[int, int, Grou
     pieces = [piece for piece in reading.parts() if piece.facet == facet]
     if not pieces:
         there = list(dict.fromkeys(piece.facet for piece in reading.parts()))
-        raise Trouble(f"the text has no part that is {facet}", perhaps(facet, there, f"it has {', '.join(there)}"), 2)
+        raise Trouble(f"the text has no part for {facet}", perhaps(facet, there, f"it has {', '.join(there)}"), 2)
     piece = pieces[0]
     if english.starts_with_preposition(piece.text):
         return (piece.start, piece.stop, group(slot, form="place")), piece.text

@@ -286,7 +286,7 @@ class Family:
         if wanted and not design.refill:
             wanted -= sum(number <= wanted for number in frozenset(design.without))
         if wanted and tally.written < wanted and self.window.high == Window().high:
-            more = "the open slots give no more" if not self.compiled.axes else "the axes give no more"
+            more = "the open slots have no more combinations" if not self.compiled.axes else "the axes have no more combinations"
             lines.append(f"{wanted:,} were asked for, but there are only {tally.written:,}: {f'the design has no more ({size:,})' if size else more}")
         return lines
 
@@ -351,7 +351,7 @@ def _kept_to(family: CompiledFamily, most: int | None) -> CompiledFamily:
     design, count = family.wish.design, family.wish.design.count
     last = family.size if family.size is not None and count is None else count or most
     if last is not None and (beyond := [n for n in design.without if n > last]):
-        raise Trouble(f"can't leave out member {beyond[0]:,}: there are at most {last:,}", "number them from 1", 2)
+        raise Trouble(f"can't leave out member {beyond[0]:,}; the family has at most {last:,}", "number them from 1", 2)
     if not family.axes or not count or most is None or design.name in ("single", "ladder"):
         return family
     return family._replace(wish=family.wish._replace(design=design._replace(count=max(1, min(count, most)))))

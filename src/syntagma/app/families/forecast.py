@@ -64,7 +64,7 @@ def foreseen(family: CompiledFamily) -> Foreseen:
             lines.append(f"{count} prompts are too few for the {numbers} effects in --interest: ask for {numbers + 4} (--count), or drop some effects")
     if most is not None and count and count > most and family.design != "single":
         axes = " × ".join(str(len(axis.levels)) for axis in family.axes)
-        why = f"the axes give no more ({axes}{'' if most == prod(len(a.levels) for a in family.axes) else ', less what contradicts'})"
+        why = f"the axes have no more combinations ({axes}{'' if most == prod(len(a.levels) for a in family.axes) else ', less what contradicts'})"
         lines.append(f"{count:,} were asked for, but at most {most:,} are possible: {why}; vary more, or ask for fewer")
     _check_cost(family, min(count or most or 1, most or count or 1))
     return Foreseen(lines, most)

@@ -194,7 +194,7 @@ class FilmPrompts:
             fills = self._fills(writer, words, wording, views, how)
             prompt = writer.write(fills)
         except (BadFills, TooLong) as bad:
-            found = bad.findings if isinstance(bad, BadFills) else [Finding(ERROR, str(bad), "say less in the list, or take a model with more room", "text", code="too-long")]
+            found = bad.findings if isinstance(bad, BadFills) else [Finding(ERROR, str(bad), "say less in the list, or choose a model with more room", "text", code="too-long")]
             fill = "fill size, who, action or setting"
             self.wrong += [one._replace(place=name, remedy=fill if one.code == "nothing-filled" else one.remedy) for one in found]
             return

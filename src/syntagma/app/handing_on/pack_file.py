@@ -62,7 +62,7 @@ def read_pack(data: bytes, source: str) -> Pack:
             raise
         raise Trouble(f"{source} is damaged", "ask the sender for it again", 1) from None
     if MANIFEST not in files:
-        raise Trouble(f"{source} has no {MANIFEST}, and is not a pack", "syntagma pack NAME --out FILE makes one", 1)
+        raise Trouble(f"{source} has no {MANIFEST}, so it is not a pack", "syntagma pack NAME --out FILE makes one", 1)
     return _checked(files.pop(MANIFEST), files, source)
 
 
@@ -88,7 +88,7 @@ def _files(archive: ZipFile, source: str) -> dict[str, bytes]:
         with archive.open(entry) as part:
             held = part.read(most + 1)  # what it says of its own size is not a promise
         if len(held) > most:
-            raise _refused(source, f"“{path}” is larger than such a file can be")
+            raise _refused(source, f"“{path}” is too large for its kind of file")
         left -= len(held)
         found[path] = held
     return found

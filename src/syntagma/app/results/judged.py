@@ -137,7 +137,7 @@ def judged(workspace: Workspace, library: Library, name: str) -> Judged:
     else:
         kept = _found(library, Found() if name == EVERYTHING else Found(label=name))
     if not kept and not sheet_records:
-        raise Trouble(f"no sheet and no label is called “{name}”", perhaps(name, known_sheets, f"name a sheet (syntagma sheet), a label of kept results, or {EVERYTHING}"), 2)
+        raise Trouble(f"no sheet and no label is called “{name}”", perhaps(name, known_sheets, f"name a sheet (syntagma sheet), a label of the library, or {EVERYTHING}"), 2)
     names: list[str] = []
     prompts: dict[str, Prompt] = {}
     rows = list(sheet_records) or [str(one.id) for one in kept]

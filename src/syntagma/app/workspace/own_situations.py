@@ -107,7 +107,7 @@ def _refusal(workspace: Workspace, facet: str, row: Mapping[str, str], begun: bo
         bad: BadSituation = wrong[0][1]
         return str(bad), bad.remedy
     if not any(row.get(name) for name in columns[1:] if name not in ("tags", "world", "formulas")):
-        return f"it has nothing but who it is of: {row.get(facet, '')}", "say what happens: --setting, --action, --lighting"
+        return f"it names a lead and nothing else: {row.get(facet, '')}", "say what happens: --setting, --action, --lighting"
     named = split_list(row.get("formulas", ""))
     if strange := next((name for name in named if name not in workspace.formulas()), ""):
         return f"no formula is called “{strange}”", perhaps(strange, list(workspace.formulas()), "`syntagma formula` lists them")

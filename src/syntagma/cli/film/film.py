@@ -190,7 +190,7 @@ def _models(workspace, found, call) -> list:
         if own.name and own.makes != "image":
             return [own]
         films = [one.name for one in workspace.readable_models() if one.makes == "video"]
-        raise Trouble("no film model was named", f"write --model {films[0] if films else 'NAME'} (there are {', '.join(films)}), or model = \"…\" in the film's .toml", 2)
+        raise Trouble("no film model was named", f"write --model {films[0] if films else 'NAME'} (the film models are {', '.join(films)}), or model = \"…\" in the film's .toml", 2)
     models = [workspace.model(name) for name in names]
     for model in models:
         if model.makes == "image":
@@ -218,7 +218,7 @@ def _repacked(workspace, film, found, call, sent, bills) -> None:
 
     for profile, bill in zip(_models(workspace, found, call), bills, strict=True):
         kept = bill_of(_made(workspace, film, profile, found, call, sent))
-        terminal.say(f"{profile.name}: packed again {bill.clips} clips and {bill.stills} stills ({bill.money_shown}); with what was sent kept, {kept.clips} clips and {kept.stills} stills ({kept.money_shown})")
+        terminal.say(f"{profile.name}: packed again {bill.clips} clips and {bill.stills} stills ({bill.money_shown}); if sent clips stay, {kept.clips} clips and {kept.stills} stills ({kept.money_shown})")
 
 
 def _of_prompts(prompts) -> list:

@@ -96,7 +96,7 @@ def _own(workspace, call) -> list[dict[str, str]]:
         fills, forbidden = kept_fills(workspace, call.formulas[0], call.kept)
         found += fills
         if forbidden:
-            terminal.say(f"{forbidden} kept result{'s' if forbidden != 1 else ''} stay{'' if forbidden != 1 else 's'} out: their terms of use forbid training, or are not known")
+            terminal.say(f"{forbidden} result{'s' if forbidden != 1 else ''} of the library stay{'' if forbidden != 1 else 's'} out: their terms of use forbid training, or are not known")
     return found
 
 

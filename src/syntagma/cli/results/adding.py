@@ -132,4 +132,4 @@ def _told(done: list, library, call) -> None:
         terminal.say((f"{one.number}", terminal.NAME), f"  {one.path}" + ("" if one.new else ": already in the library"), error=False)
     elif done:
         numbers = [one.number for one in new]
-        terminal.say(f"{len(new)} kept{f' ({numbers[0]} to {numbers[-1]})' if len(numbers) > 1 else ''}, {len(done) - len(new)} kept already; {library.count()} in the library", error=False)
+        terminal.say(f"{len(new)} added{f' ({numbers[0]} to {numbers[-1]})' if len(numbers) > 1 else ''}, {len(done) - len(new)} already there; {library.count()} in the library", error=False)

@@ -76,7 +76,7 @@ def _before(factors, asked: int, call) -> int:
     for axis, a, b, share in layout.mistaken[:4]:
         terminal.say((f"the joint effect of {a} and {b} would look like an effect of {axis} ({share:.0%})", terminal.QUIET), error=False)
     if math.isfinite(found.instead):
-        now = f"in place of ±{found.widest:.2g}" if math.isfinite(found.widest) else "where these tell nothing"
+        now = f"instead of ±{found.widest:.2g}" if math.isfinite(found.widest) else "where these tell nothing"
         terminal.say(f"{results} prompts with one result each cost the same and show more: to ±{found.instead:.2g} at most, {now}", error=False)
     if math.isfinite(found.widest):
         terminal.say((f"the widths assume that prompts with the same choices scatter by {call.scatter:g} point{'' if call.scatter == 1 else 's'} (--scatter)", terminal.QUIET), error=False)

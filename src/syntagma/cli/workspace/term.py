@@ -200,7 +200,7 @@ def _listed(call, name: str | None, text: str) -> int:
     if not terms:
         terminal.say(f"No term matches “{text}”." if text else "No such term.")
         like = near(text, (term.term for facet in facets for term in facet), 3, 50) if text else []
-        terminal.say(f"  The nearest: {', '.join(like)}" if like else "  Try one word of it, or another facet.")
+        terminal.say(f"  The nearest: {', '.join(like)}" if like else "  Try a single word, or another facet.")
         return 1
     several = len({t.facet for t in terms}) > 1
     marked = any(t.star for t in terms)

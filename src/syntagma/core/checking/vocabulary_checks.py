@@ -32,7 +32,7 @@ def _of_term(facet: Facet, term: Term) -> Iterator[Finding]:
             for name, own, theirs in _against(_claims(term.world), _claims(wider.world)):
                 yield Finding(WARNING, f"it assumes {name}: {own}, but its broader term “{wider.term}” assumes {theirs}", "change one of the two, or its broader term", facet.name, code="world-against-broader")
     if term.gloss and not set(folded(re.sub(r"[^\w\s-]", " ", term.gloss))) - set(folded(term.term)) - _SMALL:
-        yield Finding(WARNING, f"its gloss repeats its name: {term.gloss}", "say what it does to a picture", facet.name, code="gloss-says-nothing")
+        yield Finding(WARNING, f"its gloss repeats its name: {term.gloss}", "describe what it does to a picture", facet.name, code="gloss-says-nothing")
 
 
 def _claims(world: str) -> Mapping[str, str]:

@@ -91,8 +91,8 @@ def pace_findings(words: int, seconds: float, pace: float) -> list[Finding]:
     if takes > seconds:
         least = -(-words // pace)
         message = f"{words} spoken words take about {takes:.1f} s, but the clip has {seconds:g}: the end will be cut off"
-        return [Finding(WARNING, message, f"say it in {int(seconds * pace)} words, or take {least:g} seconds", "speech", code="speech-too-long")]
+        return [Finding(WARNING, message, f"say it in {int(seconds * pace)} words, or ask for {least:g} seconds", "speech", code="speech-too-long")]
     if takes < seconds * _LEAST:
         message = f"{words} spoken words take about {takes:.1f} s of {seconds:g}: the rest will be silent"
-        return [Finding(WARNING, message, "say more, let somebody act, or take a shorter clip", "speech", code="dead-air")]
+        return [Finding(WARNING, message, "say more, have somebody act, or take a shorter clip", "speech", code="dead-air")]
     return []

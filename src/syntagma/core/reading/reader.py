@@ -90,7 +90,7 @@ class Reader:
             stop = part.first if part else len(stretch.words)
             for first, last in _left(stretch.words, at, stop):
                 facet = "action" if stretch.build(first, last) == DEED else LEFT
-                yield self._piece(text, span, Found(first, last, facet, 0.3), "nothing tells what it is" if facet == LEFT else "it begins with a verb")
+                yield self._piece(text, span, Found(first, last, facet, 0.3), "nothing shows what it is" if facet == LEFT else "it begins with a verb")
             if part:
                 known = self._known(stretch, part)
                 yield self._piece(text, span, part if known else part._replace(facet=LEFT, sure=0.3), "" if known else "none of its words is in the vocabulary")

@@ -42,7 +42,7 @@ def read_facets(text: str, source: str) -> dict[str, Traits]:
     found: dict[str, Traits] = {}
     for facet, table in file.values().items():
         if not isinstance(table, dict):
-            file.wrong(facet, f"what is said of “{facet}” is a table", f"write [{facet}] on its own line, with its keys below")
+            file.wrong(facet, f"“{facet}” is a table of traits", f"write [{facet}] on its own line, with its keys below")
             continue
         good = file.good(table, {"noun": str, "holds": list, "participant": bool, "kin": list, "ask": str, "home": str, "said": str}, "a facet", facet)
         holds, kin = (tuple(map(str, good.get(key, ()))) for key in ("holds", "kin"))

@@ -315,7 +315,7 @@ def read_dimensions(text: str, source: str, deeds: Callable[[], Mapping[str, str
     found = []
     for name, table in file.values().items():
         if not isinstance(table, dict):
-            file.wrong(name, f"what is said of “{name}” is a table", f"write [{name}] on its own line, with its keys below")
+            file.wrong(name, f"“{name}” is a table", f"write [{name}] on its own line, with its keys below")
             continue
         good = file.good(table, KEYS, "a dimension", name)
         values = {str(value): str(words) for value, words in good.get("values", {}).items()}

@@ -183,7 +183,7 @@ class _Handler(BaseHTTPRequestHandler):
         if task is None or query.get("sign") != [task.sign]:
             self._answer(404, {"problem": {"message": "no such result"}})
         elif float(query.get("until", ["0"])[0]) < time.time():
-            self._answer(410, {"problem": {"message": "this address has ended"}})
+            self._answer(410, {"problem": {"message": "this address has expired"}})
         else:
             data = as_png(task.words, int(task.id.rpartition("-")[2], 16), self.server.clips(task.model), task.ratio)
             cut = self.server.faults.comes("short")

@@ -241,4 +241,4 @@ def said_of(error: Exception | None) -> str:
         return str(error)
     if isinstance(error, httpx.HTTPError):
         return "the connection broke"
-    return f"it can't be written ({error.strerror or error})" if isinstance(error, OSError) else "its answer can't be read"
+    return f"it can't be written ({error.strerror or error})" if isinstance(error, OSError) else "its reply can't be read"

@@ -168,7 +168,7 @@ def _line_between(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Findi
                     before = order.get(pair)
                     if before and before[0] != now:
                         message = f"{caps(now[0])} is on the left and {caps(now[1])} on the right here; in {before[1].name} it is the other way round: the camera has crossed the line between them"
-                        yield Finding(WARNING, message, "keep them on their sides, show the crossing, or put a shot on the line between the two", shot.name, code="line-crossed")
+                        yield Finding(WARNING, message, "keep them on their sides, show the crossing, or add a shot from the line between the two", shot.name, code="line-crossed")
                         told |= pair
                     order[pair] = (now, shot)
         for name, side in sides.items():
@@ -176,11 +176,11 @@ def _line_between(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Findi
             alone = len(shot.who) == 1 or (earlier is not None and len(earlier[1].who) == 1)
             if earlier and earlier[0] != side and name not in told and alone and _seen_across(earlier, shot, name):
                 message = f"{caps(name)} is on the {side} here and on the {earlier[0]} in {earlier[1].name}: the camera may have crossed the line"
-                yield Finding(WARNING, message, "keep the side, or fill eyeline where it is meant", shot.name, code="line-crossed")
+                yield Finding(WARNING, message, "keep the side, or fill eyeline if you mean it", shot.name, code="line-crossed")
                 told |= {other for other in sides}
             elif earlier and name not in told and len(shot.who) == 1 and (turned := _faces(earlier[1], name)) in OPPOSITE and _faces(shot, name) == OPPOSITE[turned]:
                 message = f"{caps(name)} looks {_faces(shot, name)} here and {turned} in {earlier[1].name}: the camera has crossed the line"
-                yield Finding(WARNING, message, "let them look the same way, or show the turn", shot.name, code="line-crossed")
+                yield Finding(WARNING, message, "have them look the same way, or show the turn", shot.name, code="line-crossed")
             placed[name] = (side, shot)
 
 
