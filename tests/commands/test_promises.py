@@ -2,6 +2,8 @@
 
 import json
 import sqlite3
+import subprocess
+import sys
 import zipfile
 from pathlib import Path
 
@@ -9,7 +11,7 @@ import pytest
 
 from tests.commands.copies import edited
 from tests.commands.odd_services import shown
-from tests.commands.program import good, printed, run
+from tests.commands.program import environment, good, printed, run
 
 
 @pytest.fixture
@@ -231,3 +233,15 @@ def test_a_campaign_over_its_budget_says_so(tmp_path):
     done = run(tmp_path, "campaign", "plan", "ferries")
     assert done.returncode == 1 and "more than the budget of 10" in done.stderr
     assert "more than the budget of 10" in run(tmp_path, "campaign", "make", "ferries").stderr
+
+
+@pytest.mark.parametrize(("module", "call"), [("PIL", ["read", "a.png"]), ("PIL", ["duplicates", "a.png"]), ("scipy", ["effects", "f.jsonl"]), ("PIL", ["bundle", "1", "--out", "b.zip", "--use", "mine"])])
+def test_a_package_that_is_not_installed_is_named_with_what_installs_it(tmp_path, module, call):
+    """Without the package, in a process of its own: two lines and status 3, no defect."""
+    good(tmp_path, "start", ".")
+    picture(tmp_path / "a.png")
+    good(tmp_path, "library", "add", "a.png", "--prompt", "A hen.")
+    good(tmp_path, "expand", "poster", "subject=fox", "--vary", "light:4", "--out", "f.jsonl", "--model", "curlew-still")
+    code = f"import sys; sys.modules[{module!r}] = None; from syntagma.cli import main; sys.exit(main({call!r}))"
+    done = subprocess.run([sys.executable, "-c", code], cwd=tmp_path, env=environment(tmp_path), capture_output=True, text=True)
+    assert done.returncode == 3 and "which is not installed" in done.stderr and "pip install 'syntagma[results]'" in done.stderr and "bug" not in done.stderr, done.stderr

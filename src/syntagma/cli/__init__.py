@@ -28,6 +28,11 @@ WAYS = {  # how a person of the command line comes to what the core tells them t
     "tags": "`syntagma help vocabulary` lists the tags", "language": "`syntagma help formulas` explains the language",
 }  # fmt: skip
 
+EXTRAS = {  # by module: the package, and the extra that installs it (pyproject.toml)
+    "PIL": ("Pillow", "results"), "scipy": ("SciPy", "results"), "matplotlib": ("Matplotlib", "plots"), "av": ("av", "video"), "opentimelineio": ("opentimelineio", "film"),
+    "pyarrow": ("pyarrow", "parquet"), "distributed": ("distributed", "cluster"), "tokenizers": ("tokenizers", "tokens"),
+}  # fmt: skip
+
 FIRST = """Syntagma writes prompts for image and video generators.
 
   syntagma "a harbour pilot at night"     a prompt from a wish
@@ -207,6 +212,15 @@ def _guarded(name: str, argv: list[str]) -> int:
     except OSError as error:
         terminal.wrong(f"the output can't be written: {(error.strerror or str(error)).lower()}")
         _let_go()
+        return 3
+    except ModuleNotFoundError as missing:
+        package = str(missing.name).partition(".")[0]
+        if package not in EXTRAS:
+            if "SYNTAGMA_TRACE" in os.environ:
+                raise
+            terminal.defect(missing)
+            return 4
+        terminal.wrong(f"this needs the package {EXTRAS[package][0]}, which is not installed", f"install it: pip install 'syntagma[{EXTRAS[package][1]}]'")
         return 3
     except Exception as error:
         if "SYNTAGMA_TRACE" in os.environ:

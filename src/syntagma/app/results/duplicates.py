@@ -9,6 +9,7 @@ import numpy as np
 from syntagma.app.existing.prompt_files import prompts_of_file
 from syntagma.app.existing.reading import reader_of
 from syntagma.app.results.adding import PICTURES
+from syntagma.app.results.effects.report import needs
 from syntagma.app.results.picture_read import pixels_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Mistake
@@ -53,6 +54,7 @@ def near_pictures(paths: Sequence[Path], least: float = ALIKE) -> Near:
     files = [file for path in paths for file in (sorted(path.iterdir()) if path.is_dir() else [path]) if file.suffix.lower() in PICTURES]
     if not files:
         raise Trouble("no pictures were named", f"name pictures ({', '.join(PICTURES[:3])} …), or a folder of them", 2)
+    needs("PIL", "comparing pictures")
     hashes, sizes, names, wrong = [], [], [], []
     for file in files:
         try:

@@ -61,7 +61,7 @@ def colour_words() -> dict[str, np.ndarray]:
 
 def pixels_of(path: Path, side: int = SIDE) -> tuple[np.ndarray, tuple[int, int]]:
     """A picture made small (height × width × 3, 0 to 255), and the size of the whole. Raises Trouble."""
-    needs("PIL", "a picture")
+    needs("PIL", "reading a picture")
     from io import BytesIO
 
     from PIL import Image, ImageOps

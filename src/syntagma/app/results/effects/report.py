@@ -1,6 +1,7 @@
 """What each choice of a family did: from the library's judgements to numbers, before anything is paid and afterwards."""
 
 import hashlib
+import sys
 from collections.abc import Callable, Sequence
 from importlib.util import find_spec
 from typing import Any, NamedTuple
@@ -65,9 +66,10 @@ def forecast(factors: Factors, takes: int = 1, scatter: float = SCATTER) -> Fore
 
 
 def needs(package: str, what: str) -> None:
-    """Raises Trouble where a package of the extra `results` is not there."""
-    if not find_spec(package):
-        raise Trouble(f"{what} needs the package {package}, which is not installed", "install the extra: pip install 'syntagma[results]'")
+    """Raises Trouble where a package of the extra `results` is not installed. `package` is named as it is imported."""
+    if sys.modules.get(package, package) is None or not find_spec(package):
+        name = {"PIL": "Pillow", "scipy": "SciPy", "matplotlib": "Matplotlib"}.get(package, package)
+        raise Trouble(f"{what} needs the package {name}, which is not installed", "install it: pip install 'syntagma[results]'")
 
 
 Claim = tuple[str, str, bool]  # axis, choice, better or worse
