@@ -56,7 +56,7 @@ def test_a_family_shows_what_differs(tmp_path, width):
 
 def test_colour_marks_it_where_there_is_colour(tmp_path):
     text = seen(tmp_path, "expand", *POSTER, "--vary", "light=lamps,single bare bulb", colour=True)
-    assert "\x1b[1;35ma single bare bulb\x1b[0m" in text and "‹" not in text
+    assert "\x1b[1;38;5;133ma single bare bulb\x1b[0m" in text and "‹" not in text
     assert "\x1b[" not in seen(tmp_path, "expand", *POSTER, "--vary", "light=lamps,single bare bulb")
 
 
@@ -75,7 +75,9 @@ def test_a_single_prompt_is_not_wrapped_by_us(tmp_path):
     assert len(text.splitlines()[0]) > 200
 
 
-TABLES = [["term"], ["formula"], ["formula", "photograph"], ["look"], ["theme"], ["model"], ["model", "curlew-still"], ["model", "rank", "poster"], ["situation", "animal"], ["term", "find", "lamp"]]
+TABLES = [["term"], ["formula"], ["formula", "photograph"], ["look"], ["theme"], ["model"], ["model", "curlew-still"], ["model", "rank", "poster"], ["situation", "animal"], ["term", "find", "lamp"],
+    ["read", "A linocut of a tired harbour pilot on a wet quay, lit by sodium quay lamps /shape 2x3"], ["shorten", "A linocut of a tired old harbour pilot on a wet quay, lit by lamps"],
+    ["compare", "A red ferry on a wet quay, full moonlight", "A red ferry in a slack-water harbour, hard noon sun, 85mm lens"]]  # fmt: skip
 
 
 @pytest.mark.parametrize("width", [40, 60, 80, 120, 200])

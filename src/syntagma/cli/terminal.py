@@ -12,9 +12,10 @@ from syntagma.cli.harmless import shown
 from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
 from syntagma.core.realising import TextPiece
 
-# One ink for each thing, all of them readable on dark and on light grounds: names, what differs, what is quiet, what is wrong.
+# One ink for each thing: names, what differs, what is quiet, what is wrong. Of middle lightness, for light and for dark windows: against
+# white and against black each has a contrast of at least 3.9 (WCAG); a terminal of sixteen colours gets its nearest.
 NUMERIC = ("terms", "slots")  # columns of numbers stand to the right
-NAME, CHANGED, QUIET, WRONG = "cyan", "bold magenta", "dim", "bold red"
+NAME, CHANGED, QUIET, WRONG = "color(30)", "bold color(133)", "dim", "bold color(160)"
 
 
 def on_terminal() -> bool:
@@ -120,9 +121,9 @@ def mistake(found, error: bool = True) -> None:
     say(found.shown(), error=error, needed=True)
 
 
-def table(columns: Sequence[str], rows: Iterable[Sequence[object]], flexible: str = "", cut: bool = False) -> None:
-    """Print a table; `flexible` names the column that gives way first where the width runs out: it wraps, or is `cut`. No word is ever
-    broken: one that is longer than its column ends with …, and where not even that leaves room the rows are stacked."""
+def table(columns: Sequence[str], rows: Iterable[Sequence[object]], flexible: str = "", cut: bool = False, share: Sequence[str] = ()) -> None:
+    """Print a table; `flexible` names the column that gives way first where the width runs out: it wraps, or is `cut`; the columns that
+    `share` give way evenly. No word is ever broken: one that is longer than its column ends with …, and where not even that leaves room the rows are stacked."""
     from rich.box import SIMPLE_HEAD
     from rich.table import Table
     from rich.text import Text
@@ -131,7 +132,7 @@ def table(columns: Sequence[str], rows: Iterable[Sequence[object]], flexible: st
     kept = [i for i in range(len(columns)) if not i or not rows or any(row[i].plain.strip() for row in rows)]  # a column without anything in it takes no room
     columns, rows = [columns[i] for i in kept], [[row[i] for i in kept] for row in rows]
     out = console()
-    widths = _widths(columns, [[cell.plain for cell in row] for row in rows], flexible, out.width)
+    widths = _widths(columns, [[cell.plain for cell in row] for row in rows], flexible, out.width, share)
     if not widths:
         _stacked(columns, rows, out)
         return
@@ -182,9 +183,9 @@ def _cut(cell, width: int):
 LONGEST_WORD = 24  # a column gives way to the length of its longest word, and at most to this
 
 
-def _widths(columns: Sequence[str], rows: Sequence[Sequence[str]], flexible: str, whole: int) -> list[int]:
-    """How wide each column is: as wide as its cells. If that is too much, the flexible one gives way first, then the widest, none further than
-    its longest word; where that is not enough there are no widths, and the table is to be stacked."""
+def _widths(columns: Sequence[str], rows: Sequence[Sequence[str]], flexible: str, whole: int, share: Sequence[str] = ()) -> list[int]:
+    """How wide each column is: as wide as its cells. If that is too much, those that share give way evenly and the flexible one first, then the
+    widest, none further than its longest word; where that is not enough there are no widths, and the table is to be stacked."""
     from rich.cells import cell_len
 
     cells = [[name, *(row[i] for row in rows)] for i, name in enumerate(columns)]
@@ -194,6 +195,10 @@ def _widths(columns: Sequence[str], rows: Sequence[Sequence[str]], flexible: str
         at = list(columns).index(flexible)
         least[at] = min(widths[at], 20)
     over = sum(widths) + 3 * (len(columns) - 1) - whole
+    sharing = [i for i, name in enumerate(columns) if name in share]
+    while over > 0 and (able := [i for i in sharing if widths[i] > least[i]]):
+        widths[max(able, key=lambda i: widths[i])] -= 1
+        over -= 1
     for i in sorted(range(len(columns)), key=lambda i: (columns[i] != flexible, -widths[i])):
         given = max(0, min(over, widths[i] - least[i]))
         widths[i] -= given

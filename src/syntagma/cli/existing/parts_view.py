@@ -4,12 +4,12 @@ from syntagma.cli import terminal
 from syntagma.cli.harmless import shown
 
 _INKS = {
-    "green": "subject action pose expression wardrobe animal food object architecture creature-feature",
-    "bright_blue": "setting weather hour era background time-passing",
-    "magenta": "lighting light-quality palette mood colour-grade",
-    "cyan": "shot-size camera-angle camera-move camera-rig lens focus exposure composition pacing transition",
-    "yellow": "speech voice sound-effect ambience music",
-    "red": "medium genre design-style technique finish material film-look lettering pattern badge-shape visual-effect",
+    "color(64)": "subject action pose expression wardrobe animal food object architecture creature-feature",
+    "color(62)": "setting weather hour era background time-passing",
+    "color(133)": "lighting light-quality palette mood colour-grade",
+    "color(30)": "shot-size camera-angle camera-move camera-rig lens focus exposure composition pacing transition",
+    "color(130)": "speech voice sound-effect ambience music",
+    "color(161)": "medium genre design-style technique finish material film-look lettering pattern badge-shape visual-effect",
 }
 _INK = {facet: ink for ink, facets in _INKS.items() for facet in facets.split()}
 
@@ -31,22 +31,11 @@ def coloured(reading) -> None:
 MOST_SEEN = 400  # parts that a terminal shows
 
 
-def sharing(*columns: tuple[str, int]):
-    """A table whose columns share the width by their ratios; those of ratio 0 take what they need."""
-    from rich.box import SIMPLE_HEAD
-    from rich.table import Table
-
-    grid = Table(box=SIMPLE_HEAD, show_edge=False, pad_edge=False, header_style=terminal.QUIET, expand=True)
-    for name, ratio in columns:
-        grid.add_column(name, ratio=ratio or None, no_wrap=not ratio, overflow="fold")
-    return grid
-
-
 def parts_table(reading) -> None:
     """Every piece but glue: its words, what it is, the term that it is or is nearest to, how sure that is and why."""
     from rich.text import Text
 
-    grid = sharing(("part", 0), ("words", 5), ("term", 4), ("sure", 0), ("why", 4))
+    rows = []
     said = [piece for piece in reading.pieces if piece.kind != "glue"]
     most = MOST_SEEN if terminal.on_terminal() else len(said)
     for piece in said[:most]:
@@ -64,10 +53,8 @@ def parts_table(reading) -> None:
         )
         name = f" {piece.name}" if piece.kind == "parameter" else ""
         sure = f"{piece.sure:.0%}" if piece.sure else ""
-        grid.add_row(
-            Text(facet + name, style=ink(piece)), Text(words + weight), Text(shown(term)), sure, Text(piece.why, style=terminal.QUIET)
-        )
-    terminal.console().print(grid)
+        rows.append((Text(facet + name, style=ink(piece)), words + weight, term, sure, Text(piece.why, style=terminal.QUIET)))
+    terminal.table(("part", "words", "term", "sure", "why"), rows, share=("words", "term", "why"))
     if len(said) > most:
         terminal.note(f"and {len(said) - most:,} more parts: --json has them all")
 
@@ -77,20 +64,20 @@ def comparison(found) -> None:
     marks = {
         "same": ("=", terminal.QUIET),
         "changed": ("≠", terminal.CHANGED),
-        "only in the first": ("‹", "cyan"),
-        "only in the second": ("›", "cyan"),
+        "only in the first": ("‹", terminal.NAME),
+        "only in the second": ("›", terminal.NAME),
     }
     from rich.text import Text
 
-    grid = sharing(("", 0), ("part", 0), ("first", 1), ("second", 1))
+    rows = []
     for pair in found.pairs:
         sign, style = marks[pair.how]
         sides = [
             Text(shown(" ".join(p.text.split())) if p else "–", style=style if pair.how != "same" else terminal.QUIET)
             for p in (pair.first, pair.second)
         ]
-        grid.add_row(Text(sign, style=style), pair.facet, *sides)
-    terminal.console().print(grid)
+        rows.append((Text(sign, style=style), pair.facet, *sides))
+    terminal.table(("", "part", "first", "second"), rows, share=("first", "second"))
     counts = {how: sum(p.how == how for p in found.pairs) for how in marks}
     terminal.line()
     terminal.say(", ".join(f"{n} {how}" for how, n in counts.items() if n), error=False)

@@ -3,7 +3,7 @@
 from syntagma.cli import args, prompt_input, terminal
 from syntagma.core.diagnostics.findings import ERROR, Finding
 
-_FAINT, _STRONG = 239, 255  # greys of a terminal of 256 colours, from what goes first to what stays
+_STRENGTHS = ("dim", "", "bold")  # from what goes first to what stays, for light and for dark windows
 _SMALL = str.maketrans("0123456789", "⁰¹²³⁴⁵⁶⁷⁸⁹")
 
 
@@ -106,7 +106,6 @@ def _view(reading, found) -> None:
     """The prompt as one block: what goes first is faint, what stays is strong, the order of loss above the line; the reasons below."""
     from rich.text import Text
 
-    from syntagma.cli.existing.parts_view import sharing
     from syntagma.cli.harmless import shown
 
     last = max((u.order for u in found.units), default=1) or 1
@@ -124,19 +123,13 @@ def _view(reading, found) -> None:
     for at, letter in enumerate(reading.text):
         if at in marks:
             parts.append((str(marks[at]).translate(_SMALL), terminal.NAME))
-        grey = _FAINT if glue[at] else round(_FAINT + (_STRONG - _FAINT) * (order[at] - 1) / last)
-        parts.append((shown(letter), f"color({grey})" + (" bold" if order[at] > last and not glue[at] else "")))
+        strength = 0 if glue[at] else len(_STRENGTHS) - 1 if order[at] > last else (order[at] - 1) * (len(_STRENGTHS) - 1) // last
+        parts.append((shown(letter), _STRENGTHS[strength]))
     if len(reading.text) in marks:
         parts.append((str(marks[len(reading.text)]).translate(_SMALL), terminal.NAME))
     terminal.say(*parts, error=False)
     terminal.line()
-    grid = sharing(("goes", 0), ("words", 3), ("carries", 0), ("why", 4))
-    for unit in sorted(found.units, key=lambda u: (not u.order, u.order, u.start)):
-        grid.add_row(
-            str(unit.order or "stays"),
-            Text(shown(unit.text)),
-            f"{unit.carries:.2f}",
-            Text(", ".join(unit.reasons), style=terminal.QUIET),
-        )
-    terminal.console().print(grid)
+    units = sorted(found.units, key=lambda u: (not u.order, u.order, u.start))
+    rows = [(str(unit.order or "stays"), unit.text, f"{unit.carries:.2f}", Text(", ".join(unit.reasons), style=terminal.QUIET)) for unit in units]
+    terminal.table(("goes", "words", "carries", "why"), rows, share=("words", "why"))
     terminal.say(("an estimate from the text alone, not from a generator", terminal.QUIET))
