@@ -185,7 +185,7 @@ def test_the_page():
         assert words in page
     assert page.count("\n1. ") == 2 and "{{" not in page and "\n\n\n" not in page
     stages = [brief(WORLD, "poster", None, 5, stage=n) for n in (1, 2, 3)]
-    assert 'Say "ready"' in stages[0] and "Terms to choose from" in stages[1] and "Give 5 prompts" in stages[2]
+    assert 'say only "ready"' in stages[0] and "Terms to choose from" in stages[1] and "Give 5 prompts" in stages[2]
 
 
 def test_a_template_of_ones_own(tmp_path):

@@ -88,7 +88,7 @@ def test_a_world_that_can_not_be_read(text, message, remedy):
 
 
 @pytest.mark.parametrize(("text", "message"), [
-    ("hour = 3\n", "what is said of “hour” is a table"), ("[hour]\nabout = 'x'\n", "the dimension “hour” has no values"),
+    ("hour = 3\n", "“hour” is a table"), ("[hour]\nabout = 'x'\n", "the dimension “hour” has no values"),
     ("[hour]\nscope = 'film'\n[hour.values]\na = 'b'\n", "“film” is not a scope"), ("[h.values]\na = 'b'\n[h.within]\na = 'c'\n", "“c” is not a value of h"),
 ])  # fmt: skip
 def test_mistakes_in_the_dimensions(text, message):
