@@ -75,6 +75,21 @@ def test_a_single_prompt_is_not_wrapped_by_us(tmp_path):
     assert len(text.splitlines()[0]) > 200
 
 
+def test_inks_are_read_on_light_and_on_dark():
+    from rich.style import Style
+
+    from syntagma.cli.terminal import INKS
+
+    def light(colour):
+        red, green, blue = [part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4 for part in colour]
+        return 0.2126 * red + 0.7152 * green + 0.0722 * blue
+
+    for name, (many, _) in INKS.items():
+        if colour := Style.parse(many).color:
+            found = light(colour.get_truecolor().normalized)
+            assert 1.05 / (found + 0.05) > 3.8 and (found + 0.05) / 0.05 > 3.8, name
+
+
 TABLES = [["term"], ["formula"], ["formula", "photograph"], ["look"], ["theme"], ["model"], ["model", "curlew-still"], ["model", "rank", "poster"], ["situation", "animal"], ["term", "find", "lamp"],
     ["read", "A linocut of a tired harbour pilot on a wet quay, lit by sodium quay lamps /shape 2x3"], ["shorten", "A linocut of a tired old harbour pilot on a wet quay, lit by lamps"],
     ["compare", "A red ferry on a wet quay, full moonlight", "A red ferry in a slack-water harbour, hard noon sun, 85mm lens"]]  # fmt: skip

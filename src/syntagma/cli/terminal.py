@@ -12,10 +12,14 @@ from syntagma.cli.harmless import shown
 from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
 from syntagma.core.realising import TextPiece
 
-# One ink for each thing: names, what differs, what is quiet, what is wrong. Of middle lightness, for light and for dark windows: against
-# white and against black each has a contrast of at least 3.9 (WCAG); a terminal of sixteen colours gets its nearest.
-NUMERIC = ("terms", "slots")  # columns of numbers stand to the right
-NAME, CHANGED, QUIET, WRONG = "color(30)", "bold color(133)", "dim", "bold color(160)"
+NUMERIC = ("terms", "slots")  # columns of numbers are aligned to the right
+NAME, CHANGED, QUIET, WRONG = "name", "changed", "quiet", "wrong"  # what is named, differs, matters less, is wrong
+# Each ink where there are 256 colours or more, and where there are 16. The first are of middle lightness, for light and for dark windows: against
+# white and against black each has a contrast of at least 3.8 (WCAG). The 16 are what a person's own terminal makes of them.
+INKS = {
+    NAME: ("color(30)", "cyan"), CHANGED: ("bold color(133)", "bold magenta"), QUIET: ("dim", "dim"), WRONG: ("bold color(160)", "bold red"),
+    "green": ("color(64)", "green"), "blue": ("color(62)", "bright_blue"), "violet": ("color(133)", "magenta"), "teal": ("color(30)", "cyan"), "ochre": ("color(130)", "yellow"), "crimson": ("color(161)", "red"),
+}  # fmt: skip
 
 
 def on_terminal() -> bool:
@@ -51,6 +55,7 @@ def console(error: bool = False):
     """A rich console on standard output or standard error, as wide as the terminal (80 when there is none)."""
     from rich.console import Console
     from rich.segment import Segment
+    from rich.theme import Theme
 
     class Harmless:
         """What is printed, without what a terminal would obey."""
@@ -76,6 +81,7 @@ def console(error: bool = False):
     width = None if stream.isatty() or "COLUMNS" in os.environ else 80
     colours = "auto" if _coloured(stream) else None
     made = Piped(file=stream, width=width, color_system=colours, highlight=False, emoji=False, markup=False)
+    made.push_theme(Theme({name: ink[made.color_system == "standard"] for name, ink in INKS.items()}))
     made.push_render_hook(Hook())
     return made
 

@@ -4,12 +4,12 @@ from syntagma.cli import terminal
 from syntagma.cli.harmless import shown
 
 _INKS = {
-    "color(64)": "subject action pose expression wardrobe animal food object architecture creature-feature",
-    "color(62)": "setting weather hour era background time-passing",
-    "color(133)": "lighting light-quality palette mood colour-grade",
-    "color(30)": "shot-size camera-angle camera-move camera-rig lens focus exposure composition pacing transition",
-    "color(130)": "speech voice sound-effect ambience music",
-    "color(161)": "medium genre design-style technique finish material film-look lettering pattern badge-shape visual-effect",
+    "green": "subject action pose expression wardrobe animal food object architecture creature-feature",
+    "blue": "setting weather hour era background time-passing",
+    "violet": "lighting light-quality palette mood colour-grade",
+    "teal": "shot-size camera-angle camera-move camera-rig lens focus exposure composition pacing transition",
+    "ochre": "speech voice sound-effect ambience music",
+    "crimson": "medium genre design-style technique finish material film-look lettering pattern badge-shape visual-effect",
 }
 _INK = {facet: ink for ink, facets in _INKS.items() for facet in facets.split()}
 
