@@ -2,8 +2,8 @@
 
 Fifteen scenes at 40 and at 200 pictures, RUNS (300) families each. Designs, truths, judges and ratings are made here, without any code of the program; the
 program gets a family as its library holds it, and says what it would say to a person. Told are, for each scene: how often the 95 % intervals hold the truth (the
-difference of the mean outcome over all combinations, for these judges), with its standard error, and where there are several looks the lowest and the highest of
-them; and in how many families, over all looks, anything at all is claimed where nothing has an effect. The settings of each scene are the table below.
+difference of the mean outcome over all combinations, for these judges), with its standard error, and if there are several looks the lowest and the highest of
+them; and in how many families, over all looks, anything at all is claimed if nothing has an effect. The settings of each scene are the table below.
 """
 
 import os
@@ -25,7 +25,7 @@ class Scene(NamedTuple):
     """One scene. Standard deviations: `effect` of choices, `between` prompts of the same choices, `drawn` results of one prompt, `noise` of one rating, `crossed` of joint
     effects of two axes; `mean` the mean of what is rated from 0 to 5. `levels`: how far above the truth each judge ratings. What each judge sees: all, or `sees`
     (first half: the second judge saw the first half of the sheet alone; a share: by chance). `random`: that many of the judges rating at random; `drift`: by how much
-    ratings fall from the first to the last; `refused`, `lost`: shares of results (refusals of one choice only); `draws`: results a prompt, 0: one to four; `looks`:
+    ratings fall from the first to the last; `refused`, `lost`: shares of results (refusals of one choice only); `draws`: results per prompt, 0: one to four; `looks`:
     so many, results coming in parts; `pairs`: pairs for each picture in place of ratings."""
 
     name: str
@@ -86,7 +86,7 @@ def design(sizes: tuple[int, ...], count: int, random: np.random.Generator) -> n
 
 
 def mean_rating(latent: np.ndarray, spread: float) -> np.ndarray:
-    """The mean of a rating, rounded and bound to 0 to 5, where what is rated scatters round `latent`."""
+    """The mean of a rating, rounded and bound to 0 to 5, if what is rated scatters round `latent`."""
     return sum(norm.sf((k - 0.5 - latent) / spread) for k in range(1, 6))
 
 

@@ -1,7 +1,7 @@
 """Films, measured: python -m benchmarks.films [FILMS [CHANGED]].
 
 1. Clips: the packing of FILMS (500) small random films against every way to pack them, tried one by one.
-2. CHANGED (2000) random films whose clips were sent, one line made longer: which clips are made anew, and whether each of them had to be.
+2. CHANGED (2000) random films whose clips were sent, one line made longer: which clips are made again, and whether each of them had to be.
 3. A film of 300 shots from list to prompts, against the time of one prompt.
 """
 
@@ -61,7 +61,7 @@ def sent_of(made: Plan, shots: ShotList, cast: Cast) -> list[Sent]:
 
 
 def changed_films(films: int, workspace: Workspace) -> tuple[int, int, int]:
-    """(Clips that were sent, those made anew since they hold the change, those made anew that do not hold it)."""
+    """(Clips that were sent, those made again since they hold the change, those made again that do not hold it)."""
     knowledge, cast, formula = film_knowledge(), Cast({}), workspace.formula("film-shot")[0]
     sent_count = held_count = wrong = 0
     for seed in range(films):

@@ -50,7 +50,7 @@ def calls_in(answer: str) -> list[list[str]]:
 
 def answered(folder: Path, one: Mistaken) -> tuple[str, str]:
     """How a mistaken call is answered: `meant` where the answer shows the call that was meant, `another` where it shows another call, `none` where it shows none; without
-    an error `understood` where it did what the call that was meant does, else `silence`. And what was said."""
+    an error `understood` if it did what the call that was meant does, else `silence`. And what was said."""
     done = run(folder, *shlex.split(one.typed))
     if done.returncode == 0:
         return ("understood" if done.stdout == run(folder, *shlex.split(one.meant)).stdout else "silence"), done.stderr

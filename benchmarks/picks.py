@@ -31,7 +31,7 @@ def dimensions() -> dict[str, dict]:
 
 @cache
 def read_world(text: str) -> dict[str, frozenset[str]]:
-    """What a world allows, by dimension: read anew here, with sets of words."""
+    """What a world allows, by dimension: read again here, with sets of words."""
     found: dict[str, frozenset[str]] = {}
     for part in text.split(";"):
         name, _, said = part.partition(":")
@@ -134,8 +134,8 @@ def doubled(text: str, fixed: str) -> list[str]:
 
 
 def fixed_words(writer: Writer, fills: list[Fill | None]) -> str:
-    """The words that the formula itself writes, and those of a slot as often as it is there. A term's own words may stand twice in it
-    (from hand to hand), and once more where it is at home (a barber in a barber's shop)."""
+    """The words that the formula itself writes, and those of a slot as often as it is there. A term's own words may be twice in it
+    (from hand to hand), and once more if it is at home (a barber in a barber's shop)."""
     said = [re.sub(r"\[[^]]*\]", " ", writer.formula.text[p.span.start : p.span.stop]) for p in writer.formula.phrases]
     slots = Counter(slot for phrase in writer.formula.phrases for slot in phrase.slots)
     for rule, fill in zip(writer.rules, fills, strict=True):
@@ -151,7 +151,7 @@ def fixed_words(writer: Writer, fills: list[Fill | None]) -> str:
 
 @cache
 def situated() -> frozenset[str]:
-    """All that situations say, read anew here."""
+    """All that situations say, read again here."""
     return frozenset(cell for path in (DATA / "situations").glob("*.csv") for row in csv.DictReader(path.open(encoding="utf-8")) for cells in row.values() if cells for cell in (cells, *map(str.strip, cells.split(";"))))
 
 

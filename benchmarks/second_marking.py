@@ -1,4 +1,4 @@
-"""Are the worlds of terms true? Somebody who did not write them marks some anew, without looking, and the two are compared.
+"""Are the worlds of terms true? Somebody who did not write them marks some again, without looking, and the two are compared.
 
     python -m benchmarks.second_marking sheet.csv 100 7      100 terms, drawn with 7, with a blank column world
     python -m benchmarks.second_marking sheet.csv            compares what was marked in it with what ships
@@ -28,7 +28,7 @@ def sheet(path: Path, number: int, draw: int) -> None:
 
 
 def shared(one: dict[str, frozenset[str]], other: dict[str, frozenset[str]], dimension: str) -> float | None:
-    """How much two markings share on a dimension; None where neither speaks of it."""
+    """How much two markings share on a dimension; None if neither speaks of it."""
     if dimension not in one and dimension not in other:
         return None
     every = frozenset(dimensions()[dimension]["values"])

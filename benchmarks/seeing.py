@@ -1,7 +1,7 @@
 """Pictures of known palette and light read back: python -m benchmarks.seeing [PICTURES].
 
 PICTURES (200) are drawn here, not by the stand-in: fields, blobs and stripes of three to five colours with known shares, some under a gradient, all with noise and
-recompressed as JPEG. A colour counts as read back where one is reported within 0.07 (OKLab) and its share within 8 points; key, contrast and warmth where their words are
+recompressed as JPEG. A colour counts as read back if one is reported within 0.07 (OKLab) and its share within 8 points; key, contrast and warmth where their words are
 those of the picture before noise and compression. With scikit-image there, ten photographs that it ships are described in words, to be compared by eye.
 """
 

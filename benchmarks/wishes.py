@@ -1,6 +1,6 @@
 """A hundred wishes in other people's voices, each with the answer of a good writer: python -m benchmarks.wishes [more] [--show].
 
-The answers (benchmarks/own_words/wishes.jsonl) were written before any of the wishes was run; `more` are forty that were written after the program had been mended by what the hundred showed. A wish passes when all four hold: words (every content word of the
+The answers (benchmarks/own_words/wishes.jsonl) were written before any of the wishes was run; `more` are forty that were written after the program had been fixed by what the hundred showed. A wish passes when all four hold: words (every content word of the
 answer, and none besides), kind (photographed, drawn, moving, designed), side channels (what is kept out, ratio, seconds, how many pictures, spoken lines,
 lettering), English (the text is the answer's, articles and capitals apart). Beside it stands the echo: the wish as it was typed, a photograph, and nothing beside it.
 A text that differs from the answer may be as good: --show prints each, to be read.

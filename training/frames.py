@@ -70,7 +70,7 @@ def all_picture(lines: Sequence[str]) -> list[str]:
 
 
 def often(lines: Sequence[str]) -> frozenset[str]:
-    """The words that stand in the frames of several lines."""
+    """The words that are in the frames of several lines."""
     counts = Counter(word for line in lines for word in {word.text for piece in _frames(line) for word in words_of(piece)})
     return frozenset(word for word, number in counts.items() if number >= OFTEN and word[0].isalnum())
 

@@ -33,7 +33,7 @@ class Marked(NamedTuple):
 
 
 def read_marked(path: Path) -> list[Marked]:
-    """The prompts of one file, which is one hand. Raises ValueError where words of a part are not in the text."""
+    """The prompts of one file, which is one hand. Raises ValueError if words of a part are not in the text."""
     return [_marked(path.stem, json.loads(line)) for line in path.read_text("utf-8").splitlines() if line.strip()]
 
 
@@ -49,7 +49,7 @@ def _marked(hand: str, record: dict) -> Marked:
 
 
 class Example(NamedTuple):
-    """A stretch of a marked prompt, with its parts as rows of words: (first, behind the last, facets); what the stretches before it have; how
+    """A stretch of a marked prompt, with its parts as rows of words: (first, after the last, facets); what the stretches before it have; how
     much it counts."""
 
     stretch: Stretch

@@ -70,7 +70,7 @@ class Parser(argparse.ArgumentParser):
         self.epilog = (f"and:\n{verbs}\n" if verbs else "") + "examples:\n" + "\n".join(f"  {line}" for line in lines)
 
     def _print_message(self, message: str, file=None) -> None:
-        """Help as it is printed; where it can't be, that is reported, which Python's own passes over."""
+        """Help as it is printed; if it can't be, that is reported, which Python's own passes over."""
         (file or sys.stderr).write(message)
 
     def _get_values(self, action, arg_strings):
@@ -130,7 +130,7 @@ _meant: list[Callable[[Sequence[str]], str]] = [lambda words: ""]
 
 
 def calls_are_mended_by(meant: Callable[[Sequence[str]], str]) -> None:
-    """Say what finds the call that was probably meant by the words of a wrong one ("" where it can't)."""
+    """Say what finds the call that was probably meant by the words of a wrong one ("" if it can't)."""
     _meant[:] = [meant]
 
 
@@ -210,7 +210,7 @@ def part(word: str) -> tuple[int, int]:
 
 
 def strengths(words: list[str]) -> tuple[int, list[str]]:
-    """Read the strengths of a cover: one for all axes (0 where none is given), those of groups as they are written. Raises Trouble."""
+    """Read the strengths of a cover: one for all axes (0 if none is given), those of groups as they are written. Raises Trouble."""
     plain = [word for word in words if ":" not in word]
     found = [int(checked("strength", word, "--strength 3, or --strength 3:light+medium+lens")) for word in plain]
     return found[-1] if found else 0, [word for word in words if ":" in word]

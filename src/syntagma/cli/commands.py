@@ -69,7 +69,7 @@ def module_of(name: str):
 
 
 def parser_of(name: str, argv: list[str]):
-    """The parser of a call, what runs it, and the words that are left: of a verb of the command where one is named, else of the command by itself."""
+    """The parser of a call, what runs it, and the words that are left: of a verb of the command if one is named, else of the command by itself."""
     from syntagma.cli.args import Parser
 
     command = module_of(name)

@@ -38,6 +38,6 @@ WORDS = {
 
 
 def glossary() -> str:
-    """The words, one a line."""
+    """The words, one per line."""
     width = max(map(len, WORDS))
     return "\n".join(f"  {word:<{width}}  {meaning}" for word, meaning in WORDS.items())

@@ -94,7 +94,7 @@ class Known:
         return list(found if found is not None else getattr(self.workspace, what)())
 
     def file(self, word: str, endings: Sequence[str] = ()) -> str:
-        """The file that a word means: itself where it is there, else the nearest in its folder. "" for none."""
+        """The file that a word means: itself if it is there, else the nearest in its folder. "" for none."""
         path = Path(word)
         if path.is_file() or word == "-":
             return word

@@ -32,12 +32,12 @@ def manner_arguments(parser: args.Parser) -> None:
 
 
 def form_argument(parser: args.Parser) -> None:
-    """In which way it is written where no model is named."""
+    """In which way it is written if no model is named."""
     parser.add_argument("--form", choices=("prose", "tags"), default="")
 
 
 def as_form(call) -> None:
-    """Write in the form that is asked for, as for a model of that name. Raises Trouble where a model is named, too."""
+    """Write in the form that is asked for, as for a model of that name. Raises Trouble if a model is named, too."""
     from syntagma.storage.trouble import Trouble
 
     if call.form and call.model:

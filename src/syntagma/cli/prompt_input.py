@@ -23,7 +23,7 @@ def arguments(parser: args.Parser, shape: str) -> None:
 
 
 def text_of(file: str, what: str) -> str:
-    """The text of a file, or of standard input where it is -. Raises Trouble."""
+    """The text of a file, or of standard input if it is -. Raises Trouble."""
     from syntagma.storage.files import bounded, decoded, read_text
 
     if file != "-":
@@ -48,7 +48,7 @@ class Prompts:
 
     @classmethod
     def of(cls, call) -> "Prompts":
-        """Those that a call names in its PROMPT. Raises Trouble where there is none."""
+        """Those that a call names in its PROMPT. Raises Trouble if there is none."""
         from syntagma.app.existing.reading import names_file, sources_of
 
         name, typed = ("standard input", False) if call.prompt == "-" else (call.prompt, not names_file(call.prompt))
@@ -56,7 +56,7 @@ class Prompts:
 
     @classmethod
     def with_records(cls, call) -> "Prompts":
-        """Those that a call names in its PROMPT, each with the record that it stood in. Raises Trouble where there is none."""
+        """Those that a call names in its PROMPT, each with the record that it stood in. Raises Trouble if there is none."""
         from syntagma.app.existing.prompt_files import Source
         from syntagma.app.existing.reading import names_file
 
@@ -66,7 +66,7 @@ class Prompts:
 
     @classmethod
     def in_file(cls, file: str) -> "Prompts":
-        """Those of a file of finished prompts, or of standard input where it is -. Raises Trouble where there is none."""
+        """Those of a file of finished prompts, or of standard input if it is -. Raises Trouble if there is none."""
         from syntagma.app.existing.prompt_files import prompts_of_file, prompts_of_pipe
 
         if file == "-":
@@ -137,7 +137,7 @@ class Prompts:
 
     @property
     def status(self) -> int:
-        """1 where something could not be read, or made nothing, else 0."""
+        """1 if something could not be read, or made nothing, else 0."""
         return 1 if self.unread or self.failed else 0
 
     def close(self) -> int:

@@ -1,4 +1,4 @@
-"""The options that several commands share: each has one meaning, one help text, and where it is used all day a short form."""
+"""The options that several commands share: each has one meaning, one help text, and if it is used all day a short form."""
 
 from typing import Any, NamedTuple
 
@@ -68,7 +68,7 @@ SHARED = {
 
 
 def shared(option: str, given: dict[str, Any]) -> dict[str, Any]:
-    """The settings of an option as argparse takes them, with what it means everywhere; its default is said where it has one of its own."""
+    """The settings of an option as argparse takes them, with what it means everywhere; its default is said if it has one of its own."""
     if option not in SHARED:
         return given
     default = given.get("default")

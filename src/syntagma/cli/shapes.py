@@ -14,7 +14,7 @@ def schemas() -> dict[str, Any]:
 
 
 def schema_of(shape: str) -> dict[str, Any]:
-    """The schema of one shape, with the definitions that it needs. Raises KeyError where there is none of that name."""
+    """The schema of one shape, with the definitions that it needs. Raises KeyError if there is none of that name."""
     whole = schemas()
     known, wanted, needed = whole["$defs"], [shape], {}
     while wanted:

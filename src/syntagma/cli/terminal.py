@@ -14,7 +14,7 @@ from syntagma.core.realising import TextPiece
 
 NUMERIC = ("terms", "slots")  # columns of numbers are aligned to the right
 NAME, CHANGED, QUIET, WRONG = "name", "changed", "quiet", "wrong"  # what is named, differs, matters less, is wrong
-# Each ink where there are 256 colours or more, and where there are 16. The first are of middle lightness, for light and for dark windows: against
+# Each ink if there are 256 colours or more, and if there are 16. The first are of middle lightness, for light and for dark windows: against
 # white and against black each has a contrast of at least 3.8 (WCAG). The 16 are what a person's own terminal makes of them.
 INKS = {
     NAME: ("color(30)", "cyan"), CHANGED: ("bold color(133)", "bold magenta"), QUIET: ("dim", "dim"), WRONG: ("bold color(160)", "bold red"),
@@ -191,7 +191,7 @@ LONGEST_WORD = 24  # a column gives way to the length of its longest word, and a
 
 def _widths(columns: Sequence[str], rows: Sequence[Sequence[str]], flexible: str, whole: int, share: Sequence[str] = ()) -> list[int]:
     """How wide each column is: as wide as its cells. If that is too much, those that share give way evenly and the flexible one first, then the
-    widest, none further than its longest word; where that is not enough there are no widths, and the table is to be stacked."""
+    widest, none further than its longest word; if that is not enough there are no widths, and the table is to be stacked."""
     from rich.cells import cell_len
 
     cells = [[name, *(row[i] for row in rows)] for i, name in enumerate(columns)]
@@ -283,7 +283,7 @@ def _coloured(stream) -> bool:
 
 
 def findings(found: Sequence[Finding], remarks: bool = True) -> None:
-    """Findings, one a line with its remedy below, on standard error; remarks only where a person sees them."""
+    """Findings, one per line with its remedy below, on standard error; remarks only where a person sees them."""
     for finding in found:
         if finding.kind == REMARK and not (remarks and remarks_seen()):
             continue

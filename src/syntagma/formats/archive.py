@@ -36,7 +36,7 @@ def safe_name(text: str, instead: str = "picture") -> str:
 
 
 def apart(name: str, taken: set[str]) -> str:
-    """The name, with a number behind it where it is taken (in any case); it is taken from now on."""
+    """The name, with a number after it if it is taken (in any case); it is taken from now on."""
     stem, dot, ending = name.rpartition(".")
     stem, ending = (stem, dot + ending) if stem else (name, "")
     found, number = name, 1

@@ -7,7 +7,7 @@ _NUMBER = regex(r"[+-]?(?:\d+(?:[.,]\d+)*|\.\d+)(?:[eE][+-]?\d+)?%?")
 
 
 def harmless(cell: str) -> str:
-    """A cell as it may stand in a CSV file: with ' before it where a spreadsheet would take it for a formula. Numbers stay."""
+    """A cell as it may be in a CSV file: with ' before it where a spreadsheet would take it for a formula. Numbers stay."""
     return f"'{cell}" if _RUNS.match(cell) and not _NUMBER.fullmatch(cell) else cell
 
 
@@ -24,7 +24,7 @@ class HarmlessCells:
 
     @property
     def note(self) -> str:
-        """What is to be reported of it; "" where nothing was done."""
+        """What is to be reported of it; "" if nothing was done."""
         if not self.count:
             return ""
         cells = f"{self.count} cells that a spreadsheet would run begin" if self.count > 1 else "a cell that a spreadsheet would run begins"

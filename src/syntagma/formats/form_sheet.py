@@ -1,4 +1,4 @@
-"""A form as a workbook: a row a prompt, open lists, and the prompt growing in a column by formulas that every spreadsheet program works out.
+"""A form as a workbook: a row per prompt, open lists, and the prompt growing in a column by formulas that every spreadsheet program works out.
 
 This is one of two small interpreters of core/forms/table.py; the other is the script of data/pages/form.html.j2. Both put the same pieces together in
 the same order, so what a form shows is what `compose --rows` gives, wherever terms of the lists are chosen.
@@ -35,7 +35,7 @@ def text(words: str) -> str:
 
 
 def joined(*parts: str) -> str:
-    """Formulas one behind the other, without those that give nothing."""
+    """Formulas one after the other, without those that give nothing."""
     return "&".join(part for part in parts if part != '""') or '""'
 
 
@@ -170,7 +170,7 @@ class _Interpreter:
         return f'IF({silent},"an",IF({yoo},"a",IF({vowel},"an","a")))'
 
     def _count(self, field: Field) -> str:
-        """How many, as a number; 0 where it says none."""
+        """How many, as a number; 0 if it says none."""
         value = self.places[field.slot][0].value
         return self.working.add(f"=IF({value}=\"\",0,IFERROR(MATCH(LOWER({value}),{self.known.numbers},0),IFERROR(VALUE({value}),0)))")
 
@@ -245,7 +245,7 @@ class _Interpreter:
         return f"IF({there},{place.value},{joined(text('in '), whole)})"
 
     def _modifiers(self, group: GroupForm) -> tuple[str, str]:
-        """The words that lead to the head, each with a space behind it, and the article that they take."""
+        """The words that lead to the head, each with a space after it, and the article that they take."""
         if not group.before:
             return '""', '"a"'
         words, sounds = [], '"a"'

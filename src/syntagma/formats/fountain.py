@@ -104,7 +104,7 @@ class _Reader:
         return at < 0 or at >= len(self.lines) or not self.lines[at].strip()
 
     def _one(self, found: list[Element], line: str, bare: str, notes: list[tuple[str, str]], number: int, at: int) -> int:
-        """Read the element that begins at a line; return the line behind it."""
+        """Read the element that begins at a line; return the line after it."""
         said = [Element(kind, text, number) for kind, text in notes]
         kind, text, extra = self._kind(line, bare, at)
         if kind == CHARACTER:
@@ -150,7 +150,7 @@ class _Reader:
         return ACTION, line.rstrip(), ""
 
     def _is_cue(self, bare: str, at: int) -> bool:
-        """A line in capitals with a blank one before it and none behind it, that holds a letter."""
+        """A line in capitals with a blank one before it and none after it, that holds a letter."""
         name = re.sub(r"\([^()]*\)", "", bare).rstrip("^ ")
         return self._blank(at - 1) and not self._blank(at + 1) and name == name.upper() and any(c.isalpha() and c.upper() != c.lower() for c in name)
 

@@ -18,7 +18,7 @@ class NotWhole(ValueError):
 
 
 class Media(NamedTuple):
-    """A file: its ending, and its width and height in pixels (None where its kind does not say)."""
+    """A file: its ending, and its width and height in pixels (None if its kind does not say)."""
 
     ending: str
     size: tuple[int, int] | None = None

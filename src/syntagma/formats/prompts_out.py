@@ -14,7 +14,7 @@ Record = Mapping[str, Any]
 
 
 class TextOut:
-    """One prompt a line, ready to paste; those of several lines with a blank line behind each. Takes texts, not records."""
+    """One prompt a line, ready to paste; those of several lines with a blank line after each. Takes texts, not records."""
 
     records = lines = False
 
@@ -72,7 +72,7 @@ class _Columns:
     def __init__(self, slots: Sequence[str], kept: Sequence[str]):
         sizes = ["parameters", "changes", "used", "limit", "unit", "findings"]
         own = ["id", "formula", "model", "text", "negative", *slots, *sizes]
-        self._slots, self._kept = list(slots), [name for name in kept if name not in own]  # what was written before is written anew
+        self._slots, self._kept = list(slots), [name for name in kept if name not in own]  # what was written before is written again
         self.names = [*own, *self._kept]
 
     def cells(self, record: Record, none: object = "") -> list[object]:

@@ -59,7 +59,7 @@ def read_sheet(data: bytes, source: str) -> Table:
 
 
 def _area(data: bytes) -> tuple[int, int, int] | None:
-    """Where the cells of a form stand, its row and first and last column from 1; None where the workbook is not a form."""
+    """Where the cells of a form stand, its row and first and last column from 1; None if the workbook is not a form."""
     from zipfile import ZipFile
 
     from openpyxl.utils import range_boundaries
@@ -146,7 +146,7 @@ def _has_formulas(data: bytes) -> bool:
 
 
 def _rows(data: bytes, values: bool) -> Iterator[Sequence[object]]:
-    """The rows of the first sheet, one after the other. Raises _Unread where they are too many."""
+    """The rows of the first sheet, one after the other. Raises _Unread if they are too many."""
     from openpyxl import load_workbook  # heavy: only a spreadsheet pays for it
 
     book = load_workbook(BytesIO(data), read_only=True, data_only=values)
@@ -175,7 +175,7 @@ def _text(value: object) -> str:
 
 
 def write_sheet(file: IO[bytes], name: str, columns: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
-    """Write one sheet, its header bold and standing still. Raises OSError, ValueError where a cell is too long for the format."""
+    """Write one sheet, its header bold and standing still. Raises OSError, ValueError if a cell is too long for the format."""
     from openpyxl import Workbook
     from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
     from openpyxl.styles import Font
@@ -264,7 +264,7 @@ def write_form(
 
 def write_looked_over(file: IO[bytes], name: str, columns: Sequence[str], rows: Sequence[Sequence[str]], lists: Mapping[str, Sequence[str]], findings: str) -> None:
     """Write a sheet for review: drop-down lists, long text wrapped with rows as high as it, the first row in view, rows with findings coloured
-    (their words are there too). Raises OSError, ValueError where a cell is too long."""
+    (their words are there too). Raises OSError, ValueError if a cell is too long."""
     from openpyxl import Workbook
     from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
     from openpyxl.styles import Alignment, Font, PatternFill

@@ -12,7 +12,7 @@ MISSING = object()
 
 
 class Result(NamedTuple):
-    """One result of a task: where it can be had, or itself as base64; until when (seconds since 1970, 0: nobody says)."""
+    """One result of a task: where it can be obtained, or itself as base64; until when (seconds since 1970, 0: nobody says)."""
 
     address: str = ""
     data: str = ""
@@ -20,7 +20,7 @@ class Result(NamedTuple):
 
 
 class Told(NamedTuple):
-    """What an answer says of a task. `state` is one of waiting, done, failed, refused, cancelled, or "" where its word is not known."""
+    """What an answer says of a task. `state` is one of waiting, done, failed, refused, cancelled, or "" if its word is not known."""
 
     task: str = ""
     state: str = ""
@@ -32,7 +32,7 @@ class Told(NamedTuple):
 
 
 def at(value: Any, pointer: str) -> Any:
-    """What a JSON Pointer (RFC 6901) leads to; MISSING where nothing is there. A blank pointer leads nowhere."""
+    """What a JSON Pointer (RFC 6901) leads to; MISSING if nothing is there. A blank pointer leads nowhere."""
     if not pointer:
         return MISSING
     for step in pointer.split("/")[1:]:
@@ -47,7 +47,7 @@ def at(value: Any, pointer: str) -> Any:
 
 
 def text_at(value: Any, pointer: str) -> str:
-    """What is at a pointer, as text; "" where nothing does."""
+    """What is at a pointer, as text; "" if nothing does."""
     found = at(value, pointer)
     return "" if found is MISSING or found is None or isinstance(found, dict | list | bool) else str(found)
 
@@ -97,7 +97,7 @@ def _results(answer: Any, rule: Answer, clock: float) -> tuple[Result, ...]:
 
 
 def expiry(value: Any, clock: float) -> float:
-    """When something ends, in seconds since 1970: from a date (ISO 8601, HTTP), from such seconds, or from the seconds that are left; 0 where
+    """When something ends, in seconds since 1970: from a date (ISO 8601, HTTP), from such seconds, or from the seconds that are left; 0 if
     nothing says it."""
     if value is MISSING or value is None or isinstance(value, bool):
         return 0.0
@@ -146,12 +146,12 @@ _AMOUNT = re.compile(r"[^\d.+-]{0,4}([+-]?(?:\d{1,18}(?:\.\d{0,12})?|\.\d{1,12})
 
 
 def _charge(text: str) -> float | None:
-    """What a task was charged; None where nothing that can be a charge is there."""
+    """What a task was charged; None if nothing that can be a charge is there."""
     number = _number(text)
     return number if number is not None and number >= 0 else None
 
 
 def _number(text: str) -> float | None:
-    """A number, whatever currency goes with it; None where it is none."""
+    """A number, whatever currency goes with it; None if it is none."""
     match = _AMOUNT.fullmatch(text.strip())
     return float(match[1]) if match else None

@@ -25,7 +25,7 @@ from syntagma.core.notation.json_in import NoJson, read_json
 from syntagma.service.answers import MISSING, Told, at, put, reason_of, text_at, told
 from syntagma.storage.trouble import Trouble
 
-MOST_ANSWER = 64 << 20  # bytes of an answer in which results may stand
+MOST_ANSWER = 64 << 20  # bytes of an answer in which results may be
 MOST_TOLD = 4 << 20  # bytes of any other
 MOST_RESULT = 4 << 30
 MOST_PAGES = 1000  # of a list
@@ -51,7 +51,7 @@ class Outcome(NamedTuple):
 
 
 class Listing(NamedTuple):
-    """A service's own list of tasks: (our reference, what is reported) of each, and why it proves nothing of what is not on it ("" where it does)."""
+    """A service's own list of tasks: (our reference, what is reported) of each, and why it proves nothing of what is not on it ("" if it does)."""
 
     tasks: list[tuple[str, Told]]
     flaw: str = ""
@@ -153,7 +153,7 @@ class Client:
     # What is free
 
     def ask(self, task: str) -> Told | None:
-        """The state of a task; None where the service knows nothing of it. Raises httpx.HTTPError or Unreadable where it can't be determined now."""
+        """The state of a task; None if the service knows nothing of it. Raises httpx.HTTPError or Unreadable if it can't be determined now."""
         if self.service.state is None:
             raise Unreadable("the profile has no call to check a task ([service.state])")
         status, _, answer = self._call(self.service.state, {"task": task}, None, {}, self._most)
@@ -232,7 +232,7 @@ class Client:
         return tasks, wrong
 
     def cancel(self, task: str) -> Told | None:
-        """Ask the service to leave a task; what it says, None where it says nothing. Raises as ask does."""
+        """Ask the service to leave a task; what it says, None if it says nothing. Raises as ask does."""
         if self.service.cancel is None:
             raise Unreadable("the profile has no call to cancel ([service.cancel])")
         status, _, answer = self._call(self.service.cancel, {"task": task}, None, {})
@@ -355,7 +355,7 @@ class Mistaken(Unreadable):
 
 
 class Gone(Unreadable):
-    """A result that can't be had at its address any more."""
+    """A result that can't be obtained at its address any more."""
 
     def __init__(self, status: int):
         super().__init__(f"its address no longer has it ({status})")
@@ -379,8 +379,8 @@ def decoded(data: str) -> bytes:
 
 
 def origin_of(address: str) -> str:
-    """What a person binds a secret to: the scheme, the host, and the port where that is not the usual one. An address that says no scheme is one of https,
-    on this machine of http. Raises ValueError where it is none."""
+    """What a person binds a secret to: the scheme, the host, and the port if that is not the usual one. An address that says no scheme is one of https,
+    on this machine of http. Raises ValueError if it is none."""
     whole = address if "://" in address else f"https://{address}"
     parts = urlsplit(whole)
     host = (parts.hostname or "").lower()
@@ -409,7 +409,7 @@ def is_private(name: str) -> bool:
 
 
 def retry_after(headers: Mapping[str, str], clock: float) -> float:
-    """The seconds that a service asks to wait: a number, or a date; 0 where it says nothing."""
+    """The seconds that a service asks to wait: a number, or a date; 0 if it says nothing."""
     said = headers.get("retry-after", "").strip()
     try:
         if re.fullmatch(r"[0-9]{1,9}(\.[0-9]{0,6})?", said):
@@ -420,14 +420,14 @@ def retry_after(headers: Mapping[str, str], clock: float) -> float:
 
 
 def unusable(task: str) -> str:
-    """Why the number of a task can't be used; "" where it can."""
+    """Why the number of a task can't be used; "" if it can."""
     if len(task) > LONGEST_TASK:
         return f"its number has {len(task)} letters"
     return "" if task.isprintable() and task not in (".", "..") else "its number contains unusual signs"
 
 
 def _goes_on(answer: Any, headers: Mapping[str, str]) -> str:
-    """Whether a list says that there is more of it than is here, in any of the usual ways; "" where it does not."""
+    """Whether a list says that there is more of it than is here, in any of the usual ways; "" if it does not."""
     if 'rel="next"' in headers.get("link", "") or "rel=next" in headers.get("link", ""):
         return "it continues on another page"
     for table in (answer, *(answer.values() if isinstance(answer, dict) else ())):
@@ -453,7 +453,7 @@ def _short(error: Exception) -> str:
 
 
 def secret_of(binding: Mapping[str, str], environment: Mapping[str, str]) -> str:
-    """The secret that a binding names. Raises Trouble where it is not there."""
+    """The secret that a binding names. Raises Trouble if it is not there."""
     if name := binding.get("env"):
         if not environment.get(name):
             raise Trouble(f"the environment variable {name} with the secret is not set", f"set it before sending: export {name}=…")
@@ -467,7 +467,7 @@ def secret_of(binding: Mapping[str, str], environment: Mapping[str, str]) -> str
 
 
 def _sendable(secret: str, where: str) -> str:
-    """A secret that can stand in a header. Raises Trouble."""
+    """A secret that can are in a header. Raises Trouble."""
     if not secret.isascii() or not secret.isprintable():
         raise Trouble(f"the content of {where} can't be part of a header", "a secret is one line of plain letters, digits and signs")
     return secret

@@ -1,4 +1,4 @@
-"""What files say, compiled into the person's cache folder, so the next call reads it in a fraction of the time: made anew when a file changes, done without where it can't be kept."""
+"""What files say, compiled into the person's cache folder, so the next call reads it in a fraction of the time: made again when a file changes, done without if it can't be kept."""
 
 import marshal
 import os
@@ -16,7 +16,7 @@ FORMAT = 1  # of what is kept: a step up for each change to what is compiled
 
 
 def compiled(path: Path, what: str, make: Callable[[], Any]) -> Any:
-    """What `make` makes of a file, from the cache where it is there and the file has not changed since. `what` names what is made of it; it is made of tuples, lists, dicts, strings and numbers. Whatever `make` raises is raised."""
+    """What `make` makes of a file, from the cache if it is there and the file has not changed since. `what` names what is made of it; it is made of tuples, lists, dicts, strings and numbers. Whatever `make` raises is raised."""
     try:
         state = path.stat()
     except OSError:

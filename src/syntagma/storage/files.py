@@ -40,7 +40,7 @@ def opened(path: Path | str, what: str = "the file") -> BinaryIO:
 
 
 def read_bytes(path: Path | str, what: str = "the file", most: int = MOST) -> bytes:
-    """The bytes of a file. Raises Trouble where it can't be read or has more than `most`."""
+    """The bytes of a file. Raises Trouble if it can't be read or has more than `most`."""
     with opened(path, what) as file:
         return bounded(file, str(path), most)
 
@@ -51,7 +51,7 @@ def read_text(path: Path | str, what: str = "the file") -> str:
 
 
 def bounded(file: IO[bytes], source: str, most: int = MOST) -> bytes:
-    """All that an open file or a pipe gives. Raises Trouble where that can't be read, or is more than `most`."""
+    """All that an open file or a pipe gives. Raises Trouble if that can't be read, or is more than `most`."""
     try:
         data = file.read(most + 1)
     except OSError as error:
@@ -90,8 +90,8 @@ def within(folder: Path, name: str) -> Path:
 
 @contextmanager
 def held(path: Path | str, patience: float = PATIENCE) -> Iterator[None]:
-    """Hold a file for this call alone, from reading it to writing it anew. Another call that wants it waits some seconds. Raises Trouble
-    where it is held for longer. The locks lie in a folder of the person's own, so nothing is left beside the file."""
+    """Hold a file for this call alone, from reading it to writing it again. Another call that wants it waits some seconds. Raises Trouble
+    if it is held for longer. The locks lie in a folder of the person's own, so nothing is left beside the file."""
     from hashlib import blake2b
 
     from filelock import FileLock, Timeout
@@ -178,7 +178,7 @@ def whole_file(path: Path | str, goes_on: bool = False, keeps: bool = False) -> 
 
 
 def _written_directly(target: Path, path: Path | str) -> bool:
-    """Is it a device or a pipe? Raises Trouble where it can't be written, as a folder or a disk."""
+    """Is it a device or a pipe? Raises Trouble if it can't be written, as a folder or a disk."""
     if os.fspath(path).startswith(_HANDED):
         return True
     if not target.exists():
@@ -209,7 +209,7 @@ def write_new(path: Path, text: str) -> None:
 
 
 def whole_lines(path: Path | str) -> int:
-    """Cut PATH.partial, which an interruption left, behind its last whole line; return how many lines it has, 0 where there is none.
+    """Cut PATH.partial, which an interruption left, after its last whole line; return how many lines it has, 0 if there is none.
     Raises Trouble."""
     partial = partial_of(path)
     try:

@@ -65,6 +65,6 @@ ROOMS = {"vocabulary": ".csv", "formulas": ".formula", "looks": ".formula", "the
 
 
 def layers(workspace: Path | None) -> list[Layer]:
-    """The layers in force, earliest first."""
+    """The layers that apply, earliest first."""
     found = [Layer("shipped", SHIPPED), Layer("own", own_folder())]
     return found + ([Layer("workspace", workspace)] if workspace else [])

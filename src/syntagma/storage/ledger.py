@@ -135,7 +135,7 @@ class Ledger:
 
     @contextmanager
     def whole(self) -> Iterator[None]:
-        """The ledger while it is used, closed afterwards. Raises Trouble where it turns out to be damaged."""
+        """The ledger while it is used, closed afterwards. Raises Trouble if it turns out to be damaged."""
         try:
             yield
         except (sqlite3.Error, _Damaged) as error:
@@ -165,7 +165,7 @@ class Ledger:
     # Is it the one that was written here last?
 
     def is_copy(self) -> str:
-        """Why this may be a copy of the ledger; "" where it is: its machine and its last number are those that this person's folder has."""
+        """Why this may be a copy of the ledger; "" if it is: its machine and its last number are those that this person's folder has."""
         if not self.base.execute("select 1 from attempts limit 1").fetchone():
             return ""
         if self._get("machine") != machine():
@@ -188,7 +188,7 @@ class Ledger:
         self._set(number=str(max(self._number(), _witness(self._get("id")) or 0) + 1))
 
     def _number(self) -> int:
-        """How many requests this ledger knows of. Raises _Damaged where it says no number."""
+        """How many requests this ledger knows of. Raises _Damaged if it says no number."""
         said = str(self._get("number"))
         if not said.isascii() or not said.isdigit():
             raise _Damaged("its count of requests can't be read")
@@ -214,7 +214,7 @@ class Ledger:
         return self.base.execute("select 1 from sheets where name = ?", (sheet,)).fetchone() is not None
 
     def add_rows(self, sheet: str, rows: Iterable[SheetRow]) -> None:
-        """Put rows at the end of a sheet, which is made where there is none."""
+        """Put rows at the end of a sheet, which is made if there is none."""
         with self.step():
             self.base.execute("insert or ignore into sheets values (?, ?)", (sheet, now()))
             place = self.base.execute("select coalesce(max(place), 0) from rows where sheet = ?", (sheet,)).fetchone()[0]
@@ -293,7 +293,7 @@ class Ledger:
             self._event(sheet, row, "queued", f"{len(numbers)}")
 
     def withdraw(self, sheet: str, row: str) -> bool:
-        """Take the takes of a row back, as if it had never been queued; False where one of them may have gone out."""
+        """Take the takes of a row back, as if it had never been queued; False if one of them may have gone out."""
         with self.step():
             states = [state for (state,) in self.base.execute("select state from takes where sheet = ? and row = ?", (sheet, row))]
             if any(state not in ("queued", "waiting") for state in states):
@@ -329,7 +329,7 @@ class Ledger:
 
         A request that goes out again goes out as it did before, under the same key and the same name, whatever was answered: the key of a take is changed
         only where its request is another (`body`, in short) than the one that went out. `doubt`: it may have been charged before. `most` is what all sheets together
-        may cost. Raises OverBudget where that would be passed, Differs where what may have been charged can't be asked for again, since its request is another now,
+        may cost. Raises OverBudget if that would be passed, Differs where what may have been charged can't be asked for again, since its request is another now,
         Meanwhile where the take is not, or no more, what the caller takes it for."""
         row, _, number = take.rpartition(".")
         at = (sheet, row, int(number))
@@ -365,7 +365,7 @@ class Ledger:
         return Attempt(name, key)
 
     def end(self, sheet: str, attempt: str, state: str, take_state: str, task: str = "", status: int | None = None, why: str = "", next_at: float = 0.0, charged: float | None = None) -> None:
-        """When the answer is there, or can't come: what became of an attempt, and of its take. `charged`: what it cost, where that is known."""
+        """When the answer is there, or can't come: what became of an attempt, and of its take. `charged`: what it cost, if that is known."""
         take = attempt.partition("/")[0]
         row, _, number = take.rpartition(".")
         with self.step():

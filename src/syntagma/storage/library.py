@@ -85,7 +85,7 @@ _JUDGED = f"(select avg(cast(value as real)) from judgements where judgements.ke
 
 
 class Kept(NamedTuple):
-    """Something kept: the name of its file by content, its prompt, what led to it (`record`), where it came from, what one thinks of it (`rating`), and the mean
+    """Something kept: the name of its file by content, its prompt, what led to it (`record`), if it came from, what one thinks of it (`rating`), and the mean
     rating of those who judged it."""
 
     id: int
@@ -155,7 +155,7 @@ class Found(NamedTuple):
 
 
 class Library:
-    """A library that is open. Raises Trouble where the file is none that can be read."""
+    """A library that is open. Raises Trouble if the file is none that can be read."""
 
     def __init__(self, folder: Path, read_only: bool = False):
         self.root, self.path = folder, folder / LIBRARY
@@ -206,7 +206,7 @@ class Library:
 
     @contextmanager
     def whole(self) -> Iterator["Library"]:
-        """The library while it is used, closed afterwards. Raises Trouble where it turns out to be damaged."""
+        """The library while it is used, closed afterwards. Raises Trouble if it turns out to be damaged."""
         try:
             yield self
         except (sqlite3.Error, json.JSONDecodeError, UnicodeDecodeError) as error:
@@ -292,7 +292,7 @@ class Library:
         return self._kept(found)
 
     def of_file(self, path: Path) -> int:
-        """The number under which a file of this content is kept; 0 where it is not. Raises Trouble."""
+        """The number under which a file of this content is kept; 0 if it is not. Raises Trouble."""
         with opened(path, "a result") as source:
             digest = hashlib.sha256()
             for block in iter(lambda: source.read(1 << 20), b""):
@@ -360,7 +360,7 @@ class Library:
         return list(self.base.execute(f"select facet, term, count(*), count(coalesce(rating, {_JUDGED})) from terms join kept on kept.id = terms.kept where dropped = '' group by facet, term"))
 
     def file_of(self, kept: Kept) -> Path:
-        """The file of what is kept, which may be gone. Raises Trouble where it is reached over a link: a library may have come from anybody."""
+        """The file of what is kept, which may be gone. Raises Trouble if it is reached over a link: a library may have come from anybody."""
         return within(self.root, kept.path)
 
     # Pictures of terms
@@ -375,7 +375,7 @@ class Library:
     # Judgements
 
     def judge(self, one: Judgement) -> bool:
-        """Save a judgement at once; False where it is already, or where something later is in its place. The last word of a judge on one thing holds."""
+        """Save a judgement at once; False if it is already, or where something later is in its place. The last word of a judge on one thing holds."""
         at = one.at or now()
         key = (one.judge, one.kind, one.kept, one.other, one.slot, one.phrase, one.again)
         with self.step():

@@ -38,7 +38,7 @@ def marks_held() -> Iterator[None]:
 
 
 def read_marks() -> Marks:
-    """All marks; none without a file. Raises Trouble where it can't be read."""
+    """All marks; none without a file. Raises Trouble if it can't be read."""
     path = marks_file()
     if not path.exists():
         return {}

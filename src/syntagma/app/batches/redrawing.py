@@ -1,4 +1,4 @@
-"""Other picks in the place of a row's: what was picked for it is picked anew, everything else stays."""
+"""Other picks in the place of a row's: what was picked for it is picked again, everything else stays."""
 
 from syntagma.app.batches.rows_made import row_of
 from syntagma.app.batches.sheets import Sheet
@@ -16,7 +16,7 @@ TRIES = 30
 
 
 def redraw(sheet: Sheet, row: SheetRow, draw: int) -> SheetRow:
-    """Put other picks in place of a row's, and the row that comes of it in its place. Raises Trouble where it is sent, or nothing of it was picked."""
+    """Put other picks in place of a row's, and the row that comes of it in its place. Raises Trouble if it is sent, or nothing of it was picked."""
     if sheet.sent(row.id):
         raise Trouble(f"{row.id} has been sent already", "write new prompts, and make a sheet of those", 2)
     record = row.record

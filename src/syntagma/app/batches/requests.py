@@ -24,7 +24,7 @@ MOST = 32 << 20  # bytes of a picture that is sent
 
 
 class Leaving(NamedTuple):
-    """A file that a request takes along: its name as the row has it, what is in it in short ("" where it can't go), and why it can't."""
+    """A file that a request takes along: its name as the row has it, what is in it in short ("" if it can't go), and why it can't."""
 
     name: str
     digest: str

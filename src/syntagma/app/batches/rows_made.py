@@ -47,7 +47,7 @@ def row_of(workspace: Workspace, record: Mapping[str, Any], name: str = "", fres
 
 
 def _other_request(brought: object, made: Mapping[str, Any]) -> list[dict[str, str]]:
-    """What can be said of a request that a record brings along, and that is not the one that its text makes: the text is what is approved and sent."""
+    """The findings on a request that a record brings along, and that is not the one that its text makes: the text is what is approved and sent."""
     if not isinstance(brought, dict) or brought == made:
         return []
     what = "the record has a request that differs from its text; the text will be sent"
@@ -62,13 +62,13 @@ def _drawn(row: SheetRow, record: Mapping[str, Any]) -> SheetRow:
 
 
 def quoted(profile: Profile, parameters: Mapping[str, object], text: str) -> float | None:
-    """What one take costs, tax and all; None where the profile has no price."""
+    """What one take costs, tax and all; None if the profile has no price."""
     amount = cost(profile, settle(profile, {}, parameters).values, text)
     return None if amount is None else amount * (1 + (profile.price.tax if profile.price else 0.0))
 
 
 def worst_price(workspace: Workspace, row: SheetRow) -> float | None:
-    """The most that one take of a row can cost as profiles stand now, tax and all; None where its model says no price. A profile of the workspace may have come
+    """The most that one take of a row can cost as profiles stand now, tax and all; None if its model says no price. A profile of the workspace may have come
     from anybody: where it speaks to the service of a profile that it builds on, the dearer of the two prices counts."""
     profile = workspace.model(row.model)
     amount = quoted(profile, row.parameters, row.text)

@@ -55,7 +55,7 @@ def _lists(sheet: Sheet) -> dict[str, list[str]]:
 
 
 def read_sheet_file(path: str) -> list[dict[str, str]]:
-    """The rows of a copy. Raises Refused where rows can't be read, Trouble where it is not a sheet."""
+    """The rows of a copy. Raises Refused if rows can't be read, Trouble if it is not a sheet."""
     columns, rows, mistakes = read_table(path)
     if mistakes:
         raise Refused(list(mistakes))

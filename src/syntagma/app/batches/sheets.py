@@ -42,7 +42,7 @@ SHORT = 60
 
 
 class Sheet:
-    """One sheet of a workspace's ledger. Raises Trouble where there is none."""
+    """One sheet of a workspace's ledger. Raises Trouble if there is none."""
 
     def __init__(self, workspace: Workspace, ledger: Ledger, name: str):
         self.workspace, self.ledger, self.name = workspace, ledger, name
@@ -169,7 +169,7 @@ class Sheet:
         return refused
 
     def _why_not(self, row: SheetRow, status: str, anyway: bool) -> str:
-        """Why a status can't be set; "" where it can."""
+        """Why a status can't be set; "" if it can."""
         if self.sent(row.id) or (self.takes.get(row.id) and status == APPROVED and self.still_approved(row)):
             return f"it is {self.status(row)} already"
         if status != APPROVED:
@@ -250,7 +250,7 @@ class Sheet:
         return taken
 
     def _changed(self, row: SheetRow, content: Mapping[str, str], told: list[str]) -> SheetRow | None:
-        """A row with what was changed of it put in; of one that is sent a new row is made. None where it can't be changed so."""
+        """A row with what was changed of it put in; of one that is sent a new row is made. None if it can't be changed so."""
         made = self._edited(row, content, told)
         if made is None:
             return None
@@ -269,7 +269,7 @@ class Sheet:
         return made
 
     def _edited(self, row: SheetRow, content: Mapping[str, str], told: list[str]) -> SheetRow | None:
-        """A row with other words, model, parameters or takes; None where they can't be."""
+        """A row with other words, model, parameters or takes; None if they can't be."""
         model = content.get("model", row.model).strip()
         if model not in self.workspace.models():
             told.append(f"{row.id}: no model is called “{model}”: {perhaps(model, self.workspace.models(), 'syntagma model lists them')}")
@@ -302,7 +302,7 @@ class Sheet:
         return made._replace(takes=int(takes), note=row.note, status=row.status, further=row.further, needs=row.needs, held=row.held, approval=row.approval)
 
     def _spelled(self, row: SheetRow, text: str, model: str, parameters: Mapping[str, Any], told: list[str]) -> tuple[str, dict[str, Any]]:
-        """A text with the parameters behind it as another model, or other values, have them, and the parameters that the model knows. What comes before them stays
+        """A text with the parameters after it as another model, or other values, have them, and the parameters that the model knows. What comes before them stays
         as it is."""
         before, after = (self.workspace.model(name) if name in self.workspace.models() else None for name in (row.model, model))
         assert after is not None
@@ -341,7 +341,7 @@ class Sheet:
 
     def settle(self, name: str, task: str = "", lost: bool = False, accept: bool = False) -> str:
         """Settle by a person what became of a take: the service never received it (`lost`), its task is this one, or what came of it is taken as it is (`accept`). What a
-        person said is never final: the same take can be settled anew. Return what it is now. Raises Trouble."""
+        person said is never final: the same take can be settled again. Return what it is now. Raises Trouble."""
         take = self.take_state(name)
         by_hand = take.state in (FAILED, DONE) and take.why.startswith(BY_HAND)
         if take.state not in (UNCLEAR, SENT, EXPIRED) and not by_hand:
@@ -384,7 +384,7 @@ def person() -> str:
 
 @contextmanager
 def opened(workspace: Workspace, read_only: bool = False) -> Iterator[Ledger]:
-    """The workspace's ledger, while it is used. Raises Trouble where this is not a workspace."""
+    """The workspace's ledger, while it is used. Raises Trouble if this is not a workspace."""
     if workspace.folder is None:
         raise Trouble("sheets belong to a workspace, and this folder is not one", "make one: syntagma start DIR, and work there", 2)
     ledger = Ledger(workspace.folder, read_only)

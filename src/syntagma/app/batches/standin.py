@@ -19,7 +19,7 @@ _NUMBERS = {"length": "seconds", "seconds": "seconds", "pictures": "pictures", "
 
 
 def standin(workspace: Workspace, port: int = PORT, faults: str = "", seed: int = 1, takes: float = 0.4, keys: bool = True, key: str = "", credit: float = 1e9) -> Standin:
-    """The service, ready to serve. Raises Trouble where its port is taken, or a fault is none."""
+    """The service, ready to serve. Raises Trouble if its port is taken, or a fault is none."""
     names = tuple(name.strip() for name in faults.split(",") if name.strip())
     names = tuple(FAULTS) if names == ("all",) else names
     for name in names:
@@ -49,7 +49,7 @@ def standin(workspace: Workspace, port: int = PORT, faults: str = "", seed: int 
 
 
 def _ratio(profile: Profile | None, body: Any) -> float:
-    """Width to height as a request asks for them, by the model's own spellings; 0 where it says nothing."""
+    """Width to height as a request asks for them, by the model's own spellings; 0 if it says nothing."""
     rule = profile.parameter.get("ratio") if profile else None
     texts = list(_texts(body))
     if profile is None or rule is None:
@@ -79,7 +79,7 @@ def _texts(body: Any) -> Iterator[str]:
 
 
 def _numbers(body: Any) -> dict[str, float]:
-    """The numbers of a request that a price hangs on, wherever they stand in it."""
+    """The numbers of a request that a price hangs on, wherever they are in it."""
     found: dict[str, float] = {}
     if isinstance(body, dict):
         for name, value in body.items():

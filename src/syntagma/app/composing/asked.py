@@ -71,7 +71,7 @@ USUAL = Taste()
 
 
 class Ask(NamedTuple):
-    """A formula with all that is asked for round it. `pick`: every open slot is picked; `again`: the slots to pick anew (one
+    """A formula with all that is asked for round it. `pick`: every open slot is picked; `again`: the slots to pick again (one
     that is named twice takes the second other choice)."""
 
     formula: str

@@ -14,7 +14,7 @@ BACK = "<"
 
 
 class Suggestion(NamedTuple):
-    """A term for the slot that is asked for. `against` says what it would contradict, where it would."""
+    """A term for the slot that is asked for. `against` says what it would contradict, if it would."""
 
     term: Term
     against: str = ""
@@ -32,7 +32,7 @@ class Filling:
         self.draws = 0
 
     def hear(self, prompt: str) -> list[str]:
-        """Let what a prompt says stand in the slots that are open; return what has no slot. Raises Trouble."""
+        """Let what a prompt says are in the slots that are open; return what has no slot. Raises Trouble."""
         found = self.composer.hear(prompt, self.given).placed
         self.fills = self.writer.fills({**found.fills, **self.given})
         self.turns = [i for i in self.turns if self.writer.rules[i].name not in found.said]
@@ -50,7 +50,7 @@ class Filling:
         return (rule.ask or (traits.ask if traits else "") or rule.about) if rule else ""
 
     def help(self, most: int = 8) -> list[tuple[str, str]]:
-        """What may stand in the slot: what it is for, then terms that suit the rest, each with what it does."""
+        """What may be in the slot: what it is for, then terms that suit the rest, each with what it does."""
         rule = self.asked
         told = [(rule.name, rule.about)] if rule and rule.about else []
         return [*told, *((s.term.term, s.against or s.term.gloss) for s in self.suggestions()[:most])]

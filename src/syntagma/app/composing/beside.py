@@ -21,13 +21,13 @@ class Said(NamedTuple):
 
 
 def cleaned_off(cleaned: Cleaned) -> list[Finding]:
-    """What can be said of a text that was cleaned: words put right, and what it tells that is not the picture."""
+    """The findings on a text that was cleaned: words put right, and what it tells that is not the picture."""
     mended = [Finding(REMARK, remark, "", "wish", code="mended") for remark in cleaned.remarks]
     return mended + [Finding(WARNING, f"“{told}” is left out: it does not describe the picture", "if part of it should be visible, describe that in the prompt", "wish", code="told-left-out") for told in cleaned.told]
 
 
 def own_settings(profile: Profile, said: Iterable[Said]) -> tuple[dict[str, Any], list[Finding]]:
-    """(Settings by the names that a model has for them, what can be said of those that it has not)."""
+    """(Settings by the names that a model has for them, the findings on those that it has not)."""
     values, left = {}, []
     for one in said:
         if own := _own(profile, one.name):

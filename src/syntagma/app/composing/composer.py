@@ -29,7 +29,7 @@ if TYPE_CHECKING:
 
 
 class Composed(NamedTuple):
-    """A prompt with what can be said of it. `picked` are the slots that were chosen; `kept` the cells of a table's row
+    """A prompt with the findings on it. `picked` are the slots that were chosen; `kept` the cells of a table's row
     that fill no slot; `heard` what a wish gave."""
 
     ask: Ask
@@ -117,7 +117,7 @@ class Composer:
         return self.formula or self.workspace.formula(self.ask.formula)[0]
 
     def compose(self, given: Mapping[str, Given], wish: str = "", kept: Mapping[str, str] = {}, number: int = 0, told: bool = False) -> Composed:
-        """Compose one prompt; what `given` leaves open comes from `wish`, then from picks where they are asked for.
+        """Compose one prompt; what `given` leaves open comes from `wish`, then from picks if they are asked for.
         `number` tells the rows of a table apart; `told`: the wish is a scene of a story. Raises BadFills, TooLong or Trouble."""
         given = self._led_by_kind(given)
         guests = self._guests(given)
@@ -131,7 +131,7 @@ class Composer:
         return {name: text for name, text in given.items() if name not in self.writer.position and name in names and isinstance(text, str) and text.strip()}
 
     def _led_by_kind(self, given: Mapping[str, Given]) -> Mapping[str, Given]:
-        """What was given, with a kind of picture that is a thing ("travel poster") in the slot for kinds where that is free: it leads."""
+        """What was given, with a kind of picture that is a thing ("travel poster") in the slot for kinds if that is free: it leads."""
         guests = [name for name in self._guests(given) if self._of_kind(name)]
         slot = next((rule.name for rule in self.writer.rules if (rule.name == "kind" or self._of_kind(rule.facet)) and rule.name not in given), "") if guests else ""
         if not slot:

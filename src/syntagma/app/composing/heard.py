@@ -25,7 +25,7 @@ PLACES = frozenset("setting weather era".split())  # facets that a sentence says
 
 
 class Heard(NamedTuple):
-    """What a text gave: placed, the settings that it says, what can be said of it, weights by the words that have them."""
+    """What a text gave: placed, the settings that it says, the findings on it, weights by the words that have them."""
 
     placed: Placed
     settings: Sequence[Said]
@@ -105,6 +105,6 @@ def _led(facet: str, words: str, vocabulary: Vocabulary) -> str:
 
 
 def _unrepeated(traits: Traits, words: str) -> str:
-    """How a facet's guest is led to, without the noun behind it ("mood") where the words have it, or another that says as much."""
+    """How a facet's guest is led to, without the noun after it ("mood") where the words have it, or another that says as much."""
     noun = re.search(r' "([^"]+)"', traits.said)
     return traits.said.replace(noun[0], "") if noun and traits.says(words, noun[1]) else traits.said

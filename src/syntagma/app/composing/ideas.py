@@ -67,7 +67,7 @@ def _typed(picked: Mapping[str, Fill | None], slots: list[str]) -> dict[str, str
 
 
 def idea(composer: Composer, given: Mapping[str, Given], number: int) -> Idea:
-    """One idea by its number. Raises Trouble where there are not as many."""
+    """One idea by its number. Raises Trouble if there are not as many."""
     found = ideas(composer, given, number)
     if len(found) < number:
         raise Trouble(f"the list has no idea {number}", f"there are {len(found)}: --ideas {len(found)} shows them", 2)

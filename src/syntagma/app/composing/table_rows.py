@@ -37,7 +37,7 @@ class Columns(NamedTuple):
 def columns_of(composer: Composer, table: Table, source: str) -> Columns:
     """What each column is for. A slot's goes by its name, in any case, with hyphens or spaces; wish holds a sentence; model, look, theme,
     detail, draw, stress and reference say what the options of these names say; parameter.NAME is a parameter, and so is NAME where
-    a model in play has it. Raises Trouble where no column is of any use."""
+    a model in play has it. Raises Trouble if no column is of any use."""
     columns, rows, _ = table
     if not columns:
         if table[2] and "empty" not in table[2][0].message:
@@ -64,7 +64,7 @@ def columns_of(composer: Composer, table: Table, source: str) -> Columns:
 
 
 def rows_of(composer: Composer, table: Table, source: str, given: Mapping[str, Given]) -> "Rows":
-    """A table (columns, rows, mistakes) as prompts, one a row; `given` fills what a row leaves open. Raises Trouble."""
+    """A table (columns, rows, mistakes) as prompts, one per row; `given` fills what a row leaves open. Raises Trouble."""
     return Rows(composer, table, source, given, columns_of(composer, table, source))
 
 

@@ -67,7 +67,7 @@ class Checks:
 
 
 def model_of(record: Mapping) -> str | None:
-    """The model that a record names; None where it names none."""
+    """The model that a record names; None if it names none."""
     name = record.get("model")
     return name if isinstance(name, str) and name else None
 
@@ -92,7 +92,7 @@ def request_for(workspace: Workspace, source: Source, model: str | None) -> dict
 
 
 def not_sent(workspace: Workspace, source: Source, model: str | None) -> Finding | None:
-    """What can be said of what of a prompt has no place in the request, and is not sent. Raises Trouble."""
+    """The findings on what of a prompt has no place in the request, and is not sent. Raises Trouble."""
     profile, prompt, around = _around(workspace, source, model)
     return unplaced_finding(profile, around, prompt.text)
 
@@ -113,7 +113,7 @@ class Mended(NamedTuple):
 
 
 def mend_prompts(workspace: Workspace, text: str, source: str, model: str | None) -> tuple[str, list[Mended], list[Mended]]:
-    """The file with every prompt mended where the remedy is sure, those that changed, and those that can't be mended where they stand.
+    """The file with every prompt fixed where the remedy is sure, those that changed, and those that can't be fixed where they stand.
     All else stays byte for byte."""
     changed: list[Mended] = []
     for line, before, _, record, mistake in prompts_of_text(text, source):
@@ -125,7 +125,7 @@ def mend_prompts(workspace: Workspace, text: str, source: str, model: str | None
 
 
 def enlargings(workspace: Workspace, name: str, wanted: Print) -> list[Enlarging]:
-    """How every size of a model does for a print, the one that wastes least first. Raises Trouble where it has no sizes."""
+    """How every size of a model does for a print, the one that wastes least first. Raises Trouble if it has no sizes."""
     profile = workspace.model(name)
     if not profile.sizes:
         raise Trouble(f"{name} has no sizes in pixels", 'give it [sizes] in its profile: "2:3" = [832, 1248]', 1)
@@ -155,7 +155,7 @@ def check_formula_file(workspace: Workspace, path: Path) -> tuple[list[Mistake],
 
 
 def check_world(workspace: Workspace) -> tuple[list[Mistake], list[tuple[str, Finding]]]:
-    """Everything that can't be read in the layers in force, and remarks with the name of what they are about."""
+    """Everything that can't be read in the layers that apply, and remarks with the name of what they are about."""
     mistakes: list[Mistake] = []
     remarks: list[tuple[str, Finding]] = []
     for facet in workspace.vocabulary.names:

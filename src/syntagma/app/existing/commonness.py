@@ -11,13 +11,13 @@ from pathlib import Path
 from syntagma.core.notation.late_regex import regex
 
 _LIST = "data/large_en.msgpack.gz"  # a list of words for each hundredth part of a decade, the commonest first
-_PLAIN = regex(r"(?:[a-z]|\d(?!\d))+(?:-(?:[a-z]|\d(?!\d))+)*")  # words that stand in the list as they are; all others are the package's own business
+_PLAIN = regex(r"(?:[a-z]|\d(?!\d))+(?:-(?:[a-z]|\d(?!\d))+)*")  # words that are in the list as they are; all others are the package's own business
 
 
 @cache
 def frequencies() -> Callable[[str], float] | None:
     """What gives the frequency of a word on the Zipf scale (0 to 8, the logarithm of how often it comes among a thousand million words);
-    None where the package is not installed. Source of the scale: W. J. B. van Heuven and others, SUBTLEX-UK, Quarterly Journal of
+    None if the package is not installed. Source of the scale: W. J. B. van Heuven and others, SUBTLEX-UK, Quarterly Journal of
     Experimental Psychology 67 (2014)."""
     found = find_spec("wordfreq")
     if found is None or not found.submodule_search_locations:

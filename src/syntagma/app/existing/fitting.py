@@ -20,7 +20,7 @@ from syntagma.storage.trouble import Trouble
 
 
 class Fit(NamedTuple):
-    """One prompt made to fit: what is left, in bits kept and lost, with what can be said of it. `text` is blank where it
+    """One prompt made to fit: what is left, in bits kept and lost, with the findings on it. `text` is blank where it
     can't fit."""
 
     line: int
@@ -46,7 +46,7 @@ class Fit(NamedTuple):
 
 
 def fit_prompt(workspace: Workspace, prompt: Source, model: str | None) -> Fit:
-    """A prompt into the limits of a model, else of the one that its record names. Raises Trouble where no model is named."""
+    """A prompt into the limits of a model, else of the one that its record names. Raises Trouble if no model is named."""
     line, record = prompt.line, prompt.record
     name = model or model_of(record)
     if not name and not workspace.settings.get("model"):
@@ -61,7 +61,7 @@ def fit_prompt(workspace: Workspace, prompt: Source, model: str | None) -> Fit:
 
 
 def _again(workspace: Workspace, record: Mapping, model: str | None) -> Composed | None:
-    """The prompt of a record written again by its formula; None where it was not made by one that is there."""
+    """The prompt of a record written again by its formula; None if it was not made by one that is there."""
     formula, fills = record.get("formula"), record.get("fills")
     if not isinstance(formula, str) or not isinstance(fills, dict) or says_more(record):
         return None

@@ -71,7 +71,7 @@ def learned(
     opened: Sequence[str] = (),
     reader: Reader | None = None,
 ) -> FormulaTried:
-    """Learn a formula from examples and try it on them. Raises Trouble where they are too few, or the name is none."""
+    """Learn a formula from examples and try it on them. Raises Trouble if they are too few, or the name is none."""
     checked_name(name)
     if len(texts) < LEAST:
         number = f"{len(texts)} example{'' if len(texts) == 1 else 's'}"
@@ -120,7 +120,7 @@ def _apart(workspace: Workspace, found: Learned, name: str, reader: Reader) -> l
 
 
 def learned_from_one(workspace: Workspace, text: str, name: str, reader: Reader | None = None) -> FormulaTried:
-    """A formula out of one prompt, tried on it. Raises Trouble where nothing in it is known, or the name is none."""
+    """A formula out of one prompt, tried on it. Raises Trouble if nothing in it is known, or the name is none."""
     checked_name(name)
     reader = reader or reader_of(workspace)
     reading = reader.read(manageable(text, "to be learned from"))

@@ -1,4 +1,4 @@
-"""Texts of prompts put in place of others in a file, each where it is; every other byte of the file stays as it is."""
+"""Texts of prompts put in place of others in a file, each in its place; every other byte of the file stays as it is."""
 
 import csv
 import io
@@ -106,7 +106,7 @@ def _value(word: str) -> str:
 
 
 def _cell(old: str, words: str) -> str:
-    """A cell in place of another: in quotes where it was, or needs them; harmless where the other was made so."""
+    """A cell in place of another: in quotes if it was, or needs them; harmless where the other was made so."""
     bare = old[1:-1].replace('""', '"') if old.startswith('"') else old
     words = harmless(words) if as_it_was(bare) != bare else words
     quoted = old.startswith('"') or any(sign in words for sign in ',"\n\r')

@@ -1,4 +1,4 @@
-"""Prompts out of whatever they are kept in: one a line, numbered, blocks between blank lines, a table's column, JSON. Every row comes,
+"""Prompts out of whatever they are kept in: one per line, numbered, blocks between blank lines, a table's column, JSON. Every row comes,
 or comes with the reason why it can't be read. Text of any size is gone through line by line; bytes that are no UTF-8 are read as
 Windows-1252, and reported."""
 
@@ -45,8 +45,8 @@ class Source(NamedTuple):
 
 
 def prompts_of_file(path: Path | str, column: str = "", records: bool = False) -> Iterator[Source]:
-    """The prompts of a file, in order. `records`: a text file has one a line, and JSON holds records with a text; without it, layout and
-    nested prompts are recognised by their look. Raises Trouble where the file can't be read or has no such column."""
+    """The prompts of a file, in order. `records`: a text file has one per line, and JSON holds records with a text; without it, layout and
+    nested prompts are recognised by their look. Raises Trouble if the file can't be read or has no such column."""
     source, ending = str(path), Path(path).suffix.lower()
     if ending in NO_PROMPTS:
         raise Trouble(f"{source} is not a file of prompts: {NO_PROMPTS[ending][0]}", NO_PROMPTS[ending][1], 2)
@@ -77,7 +77,7 @@ def prompts_of_text(text: str, source: str) -> Iterator[Source]:
 
 
 def records_layout(text: str, source: str) -> str:
-    """How finished prompts stand in a file, by its ending, else by what it begins with: csv, json, jsonl, or lines."""
+    """How finished prompts are in a file, by its ending, else by what it begins with: csv, json, jsonl, or lines."""
     ending = Path(source).suffix.lower()
     if ending in (".csv", ".json", ".jsonl"):
         return ending[1:]
@@ -113,7 +113,7 @@ def _one_a_line(lines: Iterable[tuple[str, str]], source: str) -> Iterator[Sourc
 
 def laid_out(lines: Iterable[tuple[str, str]], column: str = "", source: str = "", is_json: bool = False) -> Iterator[Source]:
     """Prompts by the layout that the head of a text shows: JSON, JSON lines, numbered, blocks between blank lines, one of several lines,
-    or one a line. Each line comes with a note of how it was read. Raises Trouble where a column is named and there are none."""
+    or one per line. Each line comes with a note of how it was read. Raises Trouble if a column is named and there are none."""
     lines = iter(lines)
     first, start = _head(lines)
     head, lines = "".join(line for line, _ in first).removeprefix("\ufeff"), chain(first, lines)
@@ -151,7 +151,7 @@ def _head(lines: Iterator[tuple[str, str]]) -> tuple[list[tuple[str, str]], str]
 
 
 def _joined(lines: Iterable[tuple[str, str]], source: str) -> str:
-    """All lines as one text. Raises Trouble where it is larger than what is read at once."""
+    """All lines as one text. Raises Trouble if it is larger than what is read at once."""
     data = "".join(line for line, _ in lines).removeprefix("\ufeff")
     if len(data) > MOST:
         raise Trouble(f"{source} is too large for a single JSON value", "write it as .jsonl, one record per line", 1)
@@ -190,7 +190,7 @@ def _unread(source: str, line: int, message: str, remedy: str, column: int = 1, 
 
 
 def _lines(path: Path | str) -> Iterator[tuple[str, str]]:
-    """The lines of a text file, each with a note of how it was read. Raises Trouble where it is not text."""
+    """The lines of a text file, each with a note of how it was read. Raises Trouble if it is not text."""
     with opened(path, "a file of prompts") as file:
         try:
             head = file.peek(HEAD)[:HEAD] if hasattr(file, "peek") else b""
@@ -303,7 +303,7 @@ class _Shape(Structure, more=True):
 
 
 def _misshapen(record: Mapping) -> str:
-    """Which part of a record can't be used; "" where all can."""
+    """Which part of a record can't be used; "" if all can."""
     _, faults = converted(deepcopy(record), _Shape)
     if not faults:
         return ""
@@ -312,7 +312,7 @@ def _misshapen(record: Mapping) -> str:
 
 
 def _text_of(one: object, records: bool = False) -> str:
-    """The text of a record; "" where it has none."""
+    """The text of a record; "" if it has none."""
     found = (one.get("text") or (one.get("prompt") if not records else "")) if isinstance(one, dict) else None
     return found if isinstance(found, str) else ""
 

@@ -60,7 +60,7 @@ LONGEST, MOST_PARTS = 20_000, 400  # characters and parts of a prompt that is mo
 
 
 def manageable(text: str, what: str, most: int = LONGEST) -> str:
-    """The text. Raises Trouble where it is not a prompt by its length, or one that is not written."""
+    """The text. Raises Trouble if it is not a prompt by its length, or one that is not written."""
     if refused := care(text):
         raise Trouble(refused.message, refused.remedy, 2)
     if len(text) > most:
@@ -69,19 +69,19 @@ def manageable(text: str, what: str, most: int = LONGEST) -> str:
 
 
 def in_few_parts(reading: Reading, what: str) -> Reading:
-    """The reading. Raises Trouble where it has more parts than a prompt has."""
+    """The reading. Raises Trouble if it has more parts than a prompt has."""
     if len(reading.parts()) > MOST_PARTS:
         raise Trouble(f"the prompt has {len(reading.parts())} parts, too many {what}", f"cut it to {MOST_PARTS}", 1)
     return reading
 
 
 def reader_of(workspace: Workspace, model: str | None = None) -> Reader:
-    """A reader that knows everything in force; with a model named, its patterns before all others."""
+    """A reader that knows everything that apply; with a model named, its patterns before all others."""
     return Reader(knowledge_of(workspace), _model(), workspace.readable_models(model), workspace.vocabulary.kin)
 
 
 def knowledge_of(workspace: Workspace) -> Knowledge:
-    """What the vocabulary in force and the lexicons that ship say of words. Plain terms of ours that are never picked are not in it, but those that have picked ones below them: the weights were not learned with them."""
+    """What the vocabulary that apply and the lexicons that ship say of words. Plain terms of ours that are never picked are not in it, but those that have picked ones below them: the weights were not learned with them."""
     return _knowledge(tuple((facet.name, terms) for facet in workspace.vocabulary if (terms := _learned_with(facet))))
 
 

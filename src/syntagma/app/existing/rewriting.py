@@ -42,7 +42,7 @@ class Wanted(NamedTuple):
 
 
 class Rewriting(NamedTuple):
-    """A prompt, rewritten. `made` is None where only words of the text were changed."""
+    """A prompt, rewritten. `made` is None if only words of the text were changed."""
 
     reading: Reading
     text: str
@@ -91,7 +91,7 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
 
 
 def _keeps_its_words(profile: Profile, text: str, reading: Reading, reader: Reader, ordered: bool) -> bool:
-    """Can a prompt stay in its own words for a model, rather than become a formula of its parts? Where it is put in order: prose in which nobody speaks; else where it has no weights, and nothing
+    """Can a prompt stay in its own words for a model, rather than become a formula of its parts? Where it is put in order: prose in which nobody speaks; else if it has no weights, and nothing
     is said that the model can't make heard."""
     if not {reading.form, profile.register} <= {PROSE, TAGS}:
         return False
@@ -107,7 +107,7 @@ def _no_reference(words: str) -> Finding:
 
 
 def _into_formula(workspace: Workspace, text: str, reading: Reading, ask: Ask, wanted: Wanted) -> Rewriting:
-    """A prompt put into a formula: by the formula that wrote it, where that is named, else by its own words."""
+    """A prompt put into a formula: by the formula that wrote it, if that is named, else by its own words."""
     manner, _, remarks = _outside(workspace, reading, ask)
     composer = Composer(workspace, ask._replace(manner=manner))
     made = composer.compose({**_by_formula(workspace, reading, composer, wanted.source), **wanted.given}) if wanted.source else composer.compose(wanted.given, text)
@@ -116,7 +116,7 @@ def _into_formula(workspace: Workspace, text: str, reading: Reading, ask: Ask, w
 
 
 def _by_formula(workspace: Workspace, reading: Reading, composer: Composer, source: str) -> dict[str, str]:
-    """The fills of the formula that wrote a text, by the slots and facets of another. Raises Trouble where it did not write it."""
+    """The fills of the formula that wrote a text, by the slots and facets of another. Raises Trouble if it did not write it."""
     known, _ = workspace.formula(source)
     match = Matcher(Writer(known, workspace.model(None), workspace.vocabulary)).match(reading.text)
     if match is None or match.score < 0:  # below 0 its words are explained by chance only
@@ -159,7 +159,7 @@ def _said(reading: Reading) -> list[Said]:
 
 
 def _parts_set(reading: Reading, given: Mapping[str, str]) -> str:
-    """The text with some parts in other words, everything else as it is. Raises Trouble where it has no such part."""
+    """The text with some parts in other words, everything else as it is. Raises Trouble if it has no such part."""
     new: dict[int, str] = {}
     for facet, words in given.items():
         at = next((i for i, p in enumerate(reading.pieces) if p.kind == PART and p.facet == facet), None)
@@ -187,7 +187,7 @@ def _led(old: str, new: str) -> str:
 
 
 def swapped(text: str, swap: str) -> str:
-    """The text with other words in place of some, articles and number round them mended. `swap` is old=new. Raises Trouble."""
+    """The text with other words in place of some, articles and number round them fixed. `swap` is old=new. Raises Trouble."""
     old, equals, new = swap.partition("=")
     if not equals or not old.strip() or not new.strip():
         raise Trouble(f"“{swap}” is not a complete swap", 'write --swap "signal lamp=tide board"', 2)

@@ -18,7 +18,7 @@ from syntagma.storage.trouble import Trouble
 
 
 def _usual(word: str) -> float:
-    """Every word as common as any other, where nothing is known of how common they are."""
+    """Every word as common as any other, if nothing is known of how common they are."""
     return USUAL
 
 
@@ -33,11 +33,11 @@ class Shortener:
 
     @property
     def wanting(self) -> str:
-        """What is not installed, and what that changes; "" where nothing is wanting."""
+        """What is not installed, and what that changes; "" if nothing is wanting."""
         return "" if frequencies() else "word frequencies are not installed, so they don't count: pip install 'syntagma[words]'"
 
     def shortened(self, text: str) -> tuple[Reading, Shortened]:
-        """Read a prompt and order what it can lose. Raises Trouble where it is broken, or nothing in it could go."""
+        """Read a prompt and order what it can lose. Raises Trouble if it is broken, or nothing in it could go."""
         manageable(text, "to be made shorter step by step")
         reading = in_few_parts(self._reader.read(text), "to be made shorter step by step")
         if reading.broken:

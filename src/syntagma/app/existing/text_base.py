@@ -19,7 +19,7 @@ NAME = "text"
 
 def formula_of_text(workspace: Workspace, text: str, named: Sequence[str]) -> tuple[Formula, list[str], dict[str, str]]:
     """The text as a formula of one phrase, with a slot for each that is named: words of the text, or a facet, for the part of the text that
-    is of it. Return the formula, the slots in the order of `named`, and what is in them. Raises Trouble where the text has no such
+    is of it. Return the formula, the slots in the order of `named`, and what is in them. Raises Trouble if the text has no such
     words and no such part."""
     body, slots, given = " ".join(text.split()), [], {}
     spots: list[tuple[int, int, Group]] = []
@@ -54,7 +54,7 @@ def formula_of_text(workspace: Workspace, text: str, named: Sequence[str]) -> tu
 
 
 def _part(reading: Reading, facet: str, slot: str) -> tuple[tuple[int, int, Group], str]:
-    """The first part of a text that is of a facet: where it is and the slot that takes its place; and its words. Raises Trouble."""
+    """The first part of a text that is of a facet: its place and the slot that takes its place; and its words. Raises Trouble."""
     pieces = [piece for piece in reading.parts() if piece.facet == facet]
     if not pieces:
         there = list(dict.fromkeys(piece.facet for piece in reading.parts()))
@@ -71,7 +71,7 @@ def _part(reading: Reading, facet: str, slot: str) -> tuple[tuple[int, int, Grou
 
 
 def _found(text: str, words: str) -> list[tuple[int, int, bool]]:
-    """Where words stand in a text, whole and in any case: (start, stop, in the plural)."""
+    """Where words are in a text, whole and in any case: (start, stop, in the plural)."""
     many = english.plural(words)
     forms = [(words, False)] + ([(many, True)] if many != words else [])
     return [

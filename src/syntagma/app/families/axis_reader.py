@@ -122,7 +122,7 @@ class AxisReader:
                     )
 
     def _parted(self, vary: Vary, facet: str) -> None:
-        """Raises Trouble where commas part what may be one value: words that the facet does not have."""
+        """Raises Trouble if commas part what may be one value: words that the facet does not have."""
         known = self.workspace.vocabulary[facet] if facet in self.workspace.vocabulary else ()
         if any(value and value != "*" and not value.startswith("#") and not (known and known.get(value)) for value in vary.values):
             raise Trouble(f"a comma may belong to a value: “{vary.slot}={', '.join(vary.values)}”", f"did you mean “{vary.slot}={'; '.join(vary.values)}”?", 2)
@@ -180,7 +180,7 @@ class AxisReader:
 
 
 def _numbers(vary: Vary) -> list[str]:
-    """The numbers of a range, 0.8..1.4/0.2; nothing where it is none. Raises Trouble."""
+    """The numbers of a range, 0.8..1.4/0.2; nothing if it is none. Raises Trouble."""
     match = _RANGE.match(vary.values[0]) if len(vary.values) == 1 else None
     if not match:
         return []

@@ -1,4 +1,4 @@
-"""A family made ready: its writers, its axes, what may not stand together. Made once; what enumerates, foresees and writes reads from it."""
+"""A family made ready: its writers, its axes, what may not go together. Made once; what enumerates, foresees and writes reads from it."""
 
 from collections.abc import Mapping, Sequence
 from itertools import chain
@@ -31,7 +31,7 @@ BY_CHANCE = ("cover", "spread", "random", "mixed", "effects")  # designs that ar
 
 
 class CompiledFamily(NamedTuple):
-    """What stays while a family is written. `fills` are the baseline's; `open_slots` vary where no axis does; `random` is the one
+    """What stays while a family is written. `fills` are the baseline's; `open_slots` vary if no axis does; `random` is the one
     generator of the family's choices, and the only thing here that moves on."""
 
     wish: Wish
@@ -76,7 +76,7 @@ class CompiledFamily(NamedTuple):
 
     @property
     def size(self) -> int | None:
-        """How many members the whole design has, where that can be said in advance; None where it is drawn or found."""
+        """How many members the whole design has, if that can be said in advance; None if it is drawn or found."""
         if not self.axes or self.design in BY_CHANCE:
             return None
         if self.design == "ladder":
@@ -175,14 +175,14 @@ def _formula(workspace: Workspace, wish: Wish) -> tuple[Formula, list[Finding], 
 
 
 def _filled(writer: Writer, chooser: Chooser, wish: Wish) -> tuple[list[Fill | None], list[str]]:
-    """What is the same in all members: as it was given, and picked where that was said."""
+    """What is the same in all members: as it was given, and picked if that was said."""
     asked = to_pick(writer, wish.given, chooser.workspace.vocabulary)
     fills = writer.fills({slot: "" if slot in asked else text for slot, text in wish.given.items()})
     return (chooser.pick(fills, asked, chooser.random()) if asked else fills), list(asked)
 
 
 def _open_slots(writer: Writer, chooser: Chooser, wish: Wish, fills: Sequence[Fill | None]) -> tuple[str, ...]:
-    """The slots that nothing fills and that have a facet to pick from. Raises Trouble where there are none."""
+    """The slots that nothing fills and that have a facet to pick from. Raises Trouble if there are none."""
     if wish.text:
         raise Trouble("nothing varies", 'write --vary "words of the text=others,others"', 2)
     if wish.design.count is None:
@@ -203,7 +203,7 @@ def _each_once(names: list[str]) -> list[str]:
 def _rest_picked(
     chooser: Chooser, wish: Wish, fills: Sequence[Fill | None], axes: Sequence[Axis], varied: Sequence[str]
 ) -> tuple[list[Fill | None], list[str]]:
-    """Pick what is open and not varied, the same for all members: what goes with every choice on the axes, where there is such, else
+    """Pick what is open and not varied, the same for all members: what goes with every choice on the axes, if there is such, else
     with the baseline's."""
     open_ = chooser.open(fills, {**wish.given, **dict.fromkeys(varied, "")})
     levels = [dict(zip(axis.slots, _fills(level), strict=True)) for axis in axes if axis.shown and not axis.kind for level in axis.levels]

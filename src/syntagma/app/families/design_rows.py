@@ -1,4 +1,4 @@
-"""What a family's design comes down to: its combinations in their order, and why nothing is left where nothing is."""
+"""What a family's design comes down to: its combinations in their order, and why nothing is left if nothing is."""
 
 from collections.abc import Iterator, Sequence
 from itertools import chain, combinations, islice
@@ -15,7 +15,7 @@ from syntagma.storage.trouble import Trouble
 
 
 def contradiction(family: CompiledFamily) -> Trouble | None:
-    """Why no combination at all may stand, by the smallest set of rules and contradictions that causes it."""
+    """Why no combination at all may be, by the smallest set of rules and contradictions that causes it."""
     if not family.axes or not family.clashes:
         return None
     if family.design == "single":
@@ -50,7 +50,7 @@ def said(family: CompiledFamily, nogood) -> str:
 
 
 class Found(NamedTuple):
-    """The combinations of a design in their order, the baseline first where it has one; of a mixed design how efficient it is."""
+    """The combinations of a design in their order, the baseline first if it has one; of a mixed design how efficient it is."""
 
     combinations: Iterator[Combination]
     efficiency: float | None = None
@@ -88,7 +88,7 @@ def _picks(family: CompiledFamily) -> Iterator[Combination]:
 
 
 def _rows(family: CompiledFamily) -> tuple[Iterator[Sequence[int]], float | None]:
-    """The rows of a design that is found or drawn, as level numbers; and how efficient it is, where that can be said."""
+    """The rows of a design that is found or drawn, as level numbers; and how efficient it is, if that can be said."""
     from syntagma.core.designs.random_rows import drawn, ladder
 
     design, space = family.wish.design, family.clashes.space()
@@ -164,7 +164,7 @@ def groups_of(family: CompiledFamily) -> list[tuple[int, ...]]:
 
 
 def interest(family: CompiledFamily):
-    """What a mixed design is to tell about: axes, and pairs of them written light*lens; all axes where nothing is said."""
+    """What a mixed design is to tell about: axes, and pairs of them written light*lens; all axes if nothing is said."""
     from syntagma.core.designs.mixed import Model
 
     at = {axis.slot: i for i, axis in enumerate(family.axes)}

@@ -311,7 +311,7 @@ def counted(workspace: Workspace, wish: Wish) -> Counted:
 
 
 def keep_to(budget: float, workspace: Workspace, wish: Wish) -> None:
-    """See what a whole family costs. Raises Trouble where that is more than `budget` in any currency."""
+    """See what a whole family costs. Raises Trouble if that is more than `budget` in any currency."""
     for currency, amount in sums(_run_through(workspace, wish).bills()).items():
         if amount > budget + 1e-9:
             message = f"the family costs {money(amount)} {currency}, more than the {money(budget)} allowed"
@@ -347,7 +347,7 @@ def _check_design(family: CompiledFamily) -> None:
 
 
 def _kept_to(family: CompiledFamily, most: int | None) -> CompiledFamily:
-    """The family with no more members asked for than there can be. Raises Trouble where one is dropped that there is not."""
+    """The family with no more members asked for than there can be. Raises Trouble if one is dropped that there is not."""
     design, count = family.wish.design, family.wish.design.count
     last = family.size if family.size is not None and count is None else count or most
     if last is not None and (beyond := [n for n in design.without if n > last]):

@@ -101,7 +101,7 @@ def file_names(family: Family, path: str) -> list[str]:
 
 
 def line_trouble(family: Family, path: str) -> tuple[str, str] | None:
-    """Why a file does not hold a member a line: what is wrong, and what to do; None where it does."""
+    """Why a file does not hold a member a line: what is wrong, and what to do; None if it does."""
     many = [w.profile.name for w in family.compiled.writers if w.profile.register in ("labelled", "timed") or w.profile.nested.indent]
     if Path(path).suffix.lower() not in LINES:
         return "needs a file with one member per line", "write to .jsonl or .txt"
@@ -111,7 +111,7 @@ def line_trouble(family: Family, path: str) -> tuple[str, str] | None:
 
 
 def check_lines(family: Family, path: str, option: str) -> None:
-    """Raises Trouble where a file does not hold a member a line."""
+    """Raises Trouble if a file does not hold a member a line."""
     if found := line_trouble(family, path):
         raise Trouble(f"{option} {found[0]}", found[1], 2)
 

@@ -1,4 +1,4 @@
-"""What can be said of a family before anything of it is written: levels that can't come, and why; fewer members than were asked for; what
+"""The findings on a family before anything of it is written: levels that can't come, and why; fewer members than were asked for; what
 would take more time or memory than there is."""
 
 from itertools import combinations, islice, product
@@ -40,14 +40,14 @@ def estimate(family: CompiledFamily, members: int, path: str) -> str:
 
 
 class Foreseen(NamedTuple):
-    """What to report in advance, a line each, and how many members there will be at most (None where that can't be said)."""
+    """What to report in advance, a line each, and how many members there will be at most (None if that can't be said)."""
 
     lines: list[str]
     most: int | None
 
 
 def foreseen(family: CompiledFamily) -> Foreseen:
-    """Look ahead. Raises Trouble where what is asked for can't be had."""
+    """Look ahead. Raises Trouble if what is asked for can't be obtained."""
     if not family.axes:
         return Foreseen([], None)
     lines = [*_said_twice(family), *_levels_that_can_not_come(family)]
@@ -103,7 +103,7 @@ def _levels_that_can_not_come(family: CompiledFamily) -> list[str]:
 
 
 def _forbidden(family: CompiledFamily, row: dict[int, int]) -> bool:
-    """May the levels of a row (axis → level) not stand together?"""
+    """May the levels of a row (axis → level) not go together?"""
     return any(all(row.get(a) == v for a, v in nogood) for nogood in family.clashes.nogoods)
 
 
@@ -131,7 +131,7 @@ def _reason(family: CompiledFamily, a: int, v: int, level) -> tuple[str, bool]:
 
 
 def _possible(family: CompiledFamily) -> int | None:
-    """How many combinations there are that contradict nothing: counted where they are few, else all that there are."""
+    """How many combinations there are that contradict nothing: counted if they are few, else all that there are."""
     size = prod(len(axis.levels) for axis in family.axes)
     if not family.clashes or size > COUNTED:
         return size
@@ -139,7 +139,7 @@ def _possible(family: CompiledFamily) -> int | None:
 
 
 def _check_cost(family: CompiledFamily, members: int) -> None:
-    """Raises Trouble where a design would take more memory or time than there is."""
+    """Raises Trouble if a design would take more memory or time than there is."""
     axes = len(family.axes)
     if family.design == "spread":
         need = 3.0 * 8 * members**2

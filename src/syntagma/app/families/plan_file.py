@@ -54,7 +54,7 @@ _RANGED = {key: key for key in ("count", "strength", "effort", "draw", "differen
 
 
 def read_plan(text: str, source: str) -> Wish:
-    """Read a plan file. Raises Refused where a key or a value is none, Trouble where something in it says too little."""
+    """Read a plan file. Raises Refused if a key or a value is none, Trouble where something in it says too little."""
     file = TomlFile(text, source)
     plan, faults = converted(file.values(), _Plan)
     if faults:

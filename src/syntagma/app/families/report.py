@@ -91,7 +91,7 @@ def _distances(rows: list[tuple[int, ...]]) -> dict[int, int]:
 
 
 def draw_table(found: Report, path: str) -> None:
-    """The table as a picture (PNG): a line a member, a column an axis, a colour a level. Raises Trouble where what draws is not installed."""
+    """The table as a picture (PNG): a line per member, a column an axis, a colour a level. Raises Trouble if what draws is not installed."""
     if not find_spec("matplotlib"):
         raise Trouble("drawing a table needs matplotlib", "install it: pip install 'syntagma[plots]'; or write --table -", 2)
     from matplotlib import use

@@ -25,8 +25,8 @@ class Stopped(KeyboardInterrupt):
 
 
 def begin(family: Family, names: Sequence[str], resume: bool, ending: str) -> int:
-    """Make ready to write a family to files, each with a member a line: anew, or behind the members that are whole already, whose number
-    is returned. The files are held by the caller. Raises Trouble where what is there belongs to another call."""
+    """Make ready to write a family to files, each with a member a line: again, or behind the members that are whole already, whose number
+    is returned. The files are held by the caller. Raises Trouble if what is there belongs to another call."""
     plan, key = _plan(family, ending)
     there = [partial_of(name).is_file() for name in names]
     if resume and any(there):

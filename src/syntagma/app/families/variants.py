@@ -72,7 +72,7 @@ def _made(family: CompiledFamily, settings: Sequence[Setting]) -> tuple[list[Wri
 
 
 def _ordered(profile: Profile, order: Sequence[str] | None) -> Profile:
-    """A model that wants its phrases in this order; as it is where none is asked for."""
+    """A model that wants its phrases in this order; as it is if none is asked for."""
     if order is None:
         return profile
     return changed(profile, text=changed(profile.text, order=list(order)))

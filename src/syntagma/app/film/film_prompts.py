@@ -183,7 +183,7 @@ class FilmPrompts:
         self, name: str, kind: str, planned: Planned, formula: Formula, profile: Profile, views: Sequence[View], manner: Manner,
         how: tuple[bool, str, Sequence[str]], needs: Sequence[dict[str, str]], refused: str,
     ) -> None:  # fmt: skip
-        """Write one prompt; where that can't be done, say why."""
+        """Write one prompt; if that can't be done, say why."""
         shots = [view.shot for view in views]
         handles, people, told = self._people(shots, profile)
         wording = Wording(self.film.shape(formula), profile, self.film.workspace.vocabulary, self.film.cast, self.film.knowledge, handles)

@@ -40,7 +40,7 @@ class FilmFiles:
 
     @property
     def subtitle_findings(self) -> list[Finding]:
-        """What can be said of how fast the subtitles have to be read."""
+        """The findings on how fast the subtitles have to be read."""
         return subtitles(self.cut.cues, self.cut.seconds)[1]
 
     def scenes(self, findings: Sequence[Finding]) -> list[SceneStrip]:
@@ -78,7 +78,7 @@ class FilmFiles:
         return next((ratio for ratio in found if re.fullmatch(r"[\d.]+:[\d.]+", ratio)), "16:9")
 
     def inside(self, place: str) -> str:
-        """INT. or EXT., as the vocabulary knows a place; "" where it does not."""
+        """INT. or EXT., as the vocabulary knows a place; "" if it does not."""
         vocabulary = self.prompts.film.workspace.vocabulary
         term = vocabulary["setting"].get(place) if "setting" in vocabulary else None
         tags = term.tags if term else ()

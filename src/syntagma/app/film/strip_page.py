@@ -1,4 +1,4 @@
-"""The storyboard of a film as one HTML page: no script, no request to anywhere; on paper three frames a line."""
+"""The storyboard of a film as one HTML page: no script, no request to anywhere; on paper three frames per line."""
 
 from collections.abc import Sequence
 

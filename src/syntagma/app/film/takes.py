@@ -17,7 +17,7 @@ _NAMES = {"clip": "clip", "name": "clip", "file": "file", "seconds": "seconds", 
 
 
 def read_takes(source: str, known: Sequence[str]) -> dict[str, list[Take]]:
-    """The takes of each clip, the chosen one first (the first, where none is). Raises Refused with every mistake."""
+    """The takes of each clip, the chosen one first (the first, if none is). Raises Refused with every mistake."""
     headings, rows, mistakes = read_table(source)
     names = {heading: _NAMES.get(heading.strip().lower(), "") for heading in headings}
     missing = {"clip", "file"} - set(names.values())
@@ -68,7 +68,7 @@ def save_frames(prompts: FilmPrompts, takes: Mapping[str, Sequence[Take]], folde
 
 
 def last_picture(source: Path, target: Path) -> None:
-    """Write the last picture of a video as PNG. Raises Trouble where the file has none that can be read."""
+    """Write the last picture of a video as PNG. Raises Trouble if the file has none that can be read."""
     import av
 
     try:

@@ -38,7 +38,7 @@ _CHATTER = regex(
 
 
 class AnswerTaken(NamedTuple):
-    """One prompt of an answer: as it came, as it is now, its fills where it keeps to the formula, and what can be said of it."""
+    """One prompt of an answer: as it came, as it is now, its fills where it keeps to the formula, and the findings on it."""
 
     number: int
     came: str
@@ -194,7 +194,7 @@ def _terms(workspace: Workspace, writer: Writer, taste: Taste) -> dict[str, list
 
 
 def take(workspace: Workspace, answer: str, formula: str, model: str | None, asked: int) -> Answer:
-    """Read what an assistant answered: its prompts, mended where that is sure and checked against the formula and the model. Raises
+    """Read what an assistant answered: its prompts, fixed if that is sure and checked against the formula and the model. Raises
     Trouble or Refused."""
     read, _ = workspace.formula(formula)
     profile = workspace.model(model)

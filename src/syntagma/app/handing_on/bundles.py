@@ -28,7 +28,7 @@ _RATIOS = ((1, 1), (4, 5), (5, 4), (3, 4), (4, 3), (2, 3), (3, 2), (9, 16), (16,
 
 
 class Bundle(NamedTuple):
-    """How chosen results are handed on. `name`: the pattern of file names; `sizes`: what each is brought to, a folder for each where there are several;
+    """How chosen results are handed on. `name`: the pattern of file names; `sizes`: what each is brought to, a folder for each if there are several;
     `use`: the terms as the person knows them, where the program does not; `licence` a text that goes in; `prompts`: they go too."""
 
     wanted: Sequence[Wanted]
@@ -41,7 +41,7 @@ class Bundle(NamedTuple):
 
 
 class Bundled(NamedTuple):
-    """What came of it: how many results and files, how many were enlarged and the most that one was, and what can be said of some (file, what)."""
+    """What came of it: how many results and files, how many were enlarged and the most that one was, and the findings on some (file, what)."""
 
     results: int
     files: int
@@ -57,7 +57,7 @@ def kept_of_sheet(workspace: Workspace, library: Library, name: str) -> tuple[in
 
 
 def allowed(chosen: Sequence[Kept], use: str) -> None:
-    """Raise Trouble where terms of use are unknown or forbid handing results on, unless the person has said what holds."""
+    """Raise Trouble if terms of use are unknown or forbid handing results on, unless the person has said what holds."""
     if use:
         return
     said = {kept.id: (re.search(r"commercial use: (\w+)", kept.use) or ["", "unknown"])[1] for kept in chosen}

@@ -27,7 +27,7 @@ from syntagma.storage.trouble import Trouble
 BOOK = "made.json"
 INVENTED = ("action", "setting", "hour", "weather", "wardrobe", "pose", "era", "architecture", "ambience", "sound-effect", "music")  # beside those who take part
 EVERYDAY = "everyday"  # the theme of a business that names none
-TRIES = 12  # other picks, where one has a word that is to be avoided
+TRIES = 12  # other picks, if one has a word that is to be avoided
 
 
 class Shown(NamedTuple):
@@ -44,7 +44,7 @@ class Shown(NamedTuple):
 
 
 class Made(NamedTuple):
-    """What came of it: the pieces, how many were made anew, files of a person's that were left, pages of pieces that are gone."""
+    """What came of it: the pieces, how many were made again, files of a person's that were left, pages of pieces that are gone."""
 
     folder: Path
     pieces: list[Shown]

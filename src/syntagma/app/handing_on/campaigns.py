@@ -157,7 +157,7 @@ def _row(workspace: Workspace, business: Business, piece: Piece, said: Mapping[s
 
 
 def models_for(workspace: Workspace, business: Business, media: str) -> list[str]:
-    """The generators for stills or clips: those of the business, else the workspace's where it makes such, else the first that does. Raises Trouble."""
+    """The generators for stills or clips: those of the business, else the workspace's if it makes such, else the first that does. Raises Trouble."""
     own = business.models.clip if media == "video" else business.models.still
     named = [name.strip() for name in own.split(",") if name.strip()]
     for name in named:
@@ -172,7 +172,7 @@ def models_for(workspace: Workspace, business: Business, media: str) -> list[str
 
 
 def shape_of(place: Place) -> str:
-    """The shape of a place: as it is said, else by its size; "" where nothing is."""
+    """The shape of a place: as it is said, else by its size; "" if nothing is."""
     if place.ratio:
         return place.ratio
     match = re.match(r"^\s*(\d+(?:\.\d+)?)\s*[x×]\s*(\d+(?:\.\d+)?)", place.size)
@@ -208,7 +208,7 @@ def parameters_of(profile: Profile, place: Place, ratio: str) -> dict[str, str]:
 
 
 def _within(rows: list[Row], budget: float | None, before: Mapping[str, Mapping[str, str]]) -> list[Row]:
-    """Rows with a status each: what a person said; else open while the budget lasts, and later behind it. What was put off is looked at again."""
+    """Rows with a status each: what a person said; else open while the budget lasts, and later after it. What was put off is looked at again."""
     spent = sum(row.cost or 0.0 for row in rows if row.status == APPROVED)
     found = []
     for row in rows:
@@ -222,7 +222,7 @@ def _within(rows: list[Row], budget: float | None, before: Mapping[str, Mapping[
 
 
 def over_budget(found: Campaign) -> str:
-    """What can be said where the pieces that are approved cost more than the budget of the business, or nobody knows what they cost; "" where all is well."""
+    """The messages where the pieces that are approved cost more than the budget of the business, or nobody knows what they cost; "" if all is well."""
     approved = [row for row in found.rows if row.status == APPROVED]
     budget, said = found.business.budget, []
     sums: dict[str, float] = {}

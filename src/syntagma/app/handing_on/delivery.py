@@ -28,7 +28,7 @@ class Wanted(NamedTuple):
 
 
 class Delivered(NamedTuple):
-    """A picture ready: its bytes, its ending, its size, how many times it was enlarged, and what can be said of it."""
+    """A picture ready: its bytes, its ending, its size, how many times it was enlarged, and the findings on it."""
 
     data: bytes
     ending: str
@@ -38,7 +38,7 @@ class Delivered(NamedTuple):
 
 
 def delivered(data: bytes, wanted: Wanted, properties: Properties | None) -> Delivered:
-    """Bring a picture to what is wanted; with `properties` it carries its prompt, or only whose it is. Raises Trouble where it can't be read."""
+    """Bring a picture to what is wanted; with `properties` it carries its prompt, or only whose it is. Raises Trouble if it can't be read."""
     said: list[str] = []
     try:
         with Image.open(io.BytesIO(data)) as opened:
@@ -102,7 +102,7 @@ def _sized(image: Image.Image, wanted: Wanted) -> Image.Image:
 
 
 def _on_ground(image: Image.Image, wanted: Wanted) -> Image.Image:
-    """In the middle of a ground of the size wanted, where one is."""
+    """In the middle of a ground of the size wanted, if one is."""
     if not wanted.ground:
         return image
     size = wanted.size or image.size
@@ -155,8 +155,8 @@ def contact_sheets(pictures: list[tuple[str, bytes]], title: str) -> list[bytes]
 
 
 def _name_lines(name: str, width: int, height: int) -> tuple[int, list[str]]:
-    """A name in lines that fit below a picture, whole, and the size of the type: 20 pixels, smaller where it is very long. Lines end after a
-    hyphen, a space, a dot or a low line where they can."""
+    """A name in lines that fit below a picture, whole, and the size of the type: 20 pixels, smaller if it is very long. Lines end after a
+    hyphen, a space, a dot or a low line if they can."""
     from PIL import ImageFont
 
     for size in range(20, 7, -2):

@@ -51,7 +51,7 @@ def write_pack(file: IO[bytes], pack: Pack) -> None:
 
 
 def read_pack(data: bytes, source: str) -> Pack:
-    """Read a pack. Raises Trouble where it is none, or holds what a pack can't hold: then nothing of it is taken."""
+    """Read a pack. Raises Trouble if it is none, or holds what a pack can't hold: then nothing of it is taken."""
     try:
         with ZipFile(io.BytesIO(data)) as archive:
             files = _files(archive, source)
@@ -95,7 +95,7 @@ def _files(archive: ZipFile, source: str) -> dict[str, bytes]:
 
 
 def _path(entry: ZipInfo, source: str) -> str:
-    """The path of an entry, where it is one that can do no harm. Raises Trouble."""
+    """The path of an entry, if it is one that can do no harm. Raises Trouble."""
     name = entry.filename
     mode = entry.external_attr >> 16
     if stat.S_ISLNK(mode) or (stat.S_IFMT(mode) not in (0, stat.S_IFREG)):

@@ -1,4 +1,4 @@
-"""Packs: what a workspace has of its own, for another; and a pack taken beside what is there, where nothing is overwritten unasked."""
+"""Packs: what a workspace has of its own, for another; and a pack taken beside what is there, if nothing is overwritten unasked."""
 
 import csv
 import io
@@ -31,7 +31,7 @@ EVERYTHING = "all"
 
 
 class Change(NamedTuple):
-    """What taking one thing of a pack means: its kind and name, the outcome, what can be said, and where it clashes what is here and what comes."""
+    """What taking one thing of a pack means: its kind and name, the outcome, the messages, and where it clashes what is here and what comes."""
 
     kind: str
     name: str
@@ -113,7 +113,7 @@ def _with_facets(workspace: Workspace, kept: dict[str, bytes], files: Mapping[st
 
 
 def _situations(name: str, text: str) -> object:
-    """The situations of a file. Raises Refused where a row makes none."""
+    """The situations of a file. Raises Refused if a row makes none."""
     found, mistakes = read_situations(text, f"{name}.csv", "")
     if mistakes:
         raise Refused(mistakes)
@@ -126,7 +126,7 @@ def _matches(path: str, room: str, name: str) -> bool:
 
 
 def without_service(text: str) -> tuple[bytes, bool]:
-    """A profile without the service that it speaks to, everything else as it is; and whether it had one. Raises Trouble where it is not TOML."""
+    """A profile without the service that it speaks to, everything else as it is; and whether it had one. Raises Trouble if it is not TOML."""
     import tomlkit
     from tomlkit.exceptions import TOMLKitError
 
@@ -190,7 +190,7 @@ class Taker:
         self._replaced: set[str] = set()
 
     def take(self) -> list[Change]:
-        """Everything in it, in turn. Raises Trouble where a name to replace is not in it."""
+        """Everything in it, in turn. Raises Trouble if a name to replace is not in it."""
         found: list[Change] = []
         readers: dict[str, Callable[[str, str], object]] = {
             "formulas": lambda name, text: read_formula(text, name, f"{name}.formula"), "looks": lambda name, text: read_formula(text, name, f"{name}.formula"),

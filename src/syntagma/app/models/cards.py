@@ -201,7 +201,7 @@ def rank(
 ) -> list[Ranked]:
     """The models that make what the formula is for, the one that loses least first, of those that lose the same the cheaper.
     Without fills it uses the formula's example. Loss: a warning is 1, an error 3, what is left out counts by its share of the
-    words. Raises Trouble where there is none."""
+    words. Raises Trouble if there is none."""
     plain = Composer(workspace, Ask(formula, None, looks, manner=manner), remarks=False)
     plain.compose(given or plain.writer.formula.head.example)  # what no model could write is said once
     media = plain.writer.formula.head.media

@@ -122,7 +122,7 @@ def _some(profile: Profile, name: str) -> object:
 
 
 def try_model(workspace: Workspace, name: str) -> list[ProfileTried]:
-    """Try every sample on a model. Raises Trouble or Refused where its profile can't be read."""
+    """Try every sample on a model. Raises Trouble or Refused if its profile can't be read."""
     profile = workspace.model_or_file(name)
     formula = read_formula(MOVING if profile.makes == "video" else STILL, "trial")
     tried = []

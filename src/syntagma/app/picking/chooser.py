@@ -49,7 +49,7 @@ class Chooser:
         return self.writer.rules[self.writer.position[slot]]
 
     def facet(self, slot: str) -> Facet:
-        """The facet of a slot. Raises Trouble where it is free."""
+        """The facet of a slot. Raises Trouble if it is free."""
         rule = self.rule(slot)
         if rule.facet not in self.workspace.vocabulary:
             raise Trouble(f"the slot “{slot}” takes free text, so it has no terms", f"give it a text: {slot}=…", 2)
@@ -128,7 +128,7 @@ class Chooser:
         return self.leaning.of if self.leaning.themes else None
 
     def begun(self, fills: Sequence[Fill | None], slots: Collection[str], turn: int, levels: Levels = (), done: Collection[str] = ()) -> Begun | None:
-        """The situation with which a pick of `slots` begins, the `turn`th; None where none fits the rest, or where few do, since somebody or a place is given, and all have come (what goes on, with deeds `done`, stays with those)."""
+        """The situation with which a pick of `slots` begins, the `turn`th; None if none fits the rest, or where few do, since somebody or a place is given, and all have come (what goes on, with deeds `done`, stays with those)."""
         order, situating = self.in_order(fills, slots, levels, done)
         if not order:
             return None
@@ -160,8 +160,8 @@ class Chooser:
         self, fills: Sequence[Fill | None], slots: Collection[str], random, but: Mapping[str, Collection[Term]] = {},
         levels: Levels = (), turn: int = 0, kept: dict[tuple[str, ...], Picker] | None = None, done: Collection[str] = (), guess: bool = True,
     ) -> list[Fill | None]:  # fmt: skip
-        """Every slot's fill, those in `slots` picked, to go with the other fills and, where it is the base of a family, with each of its `levels`: of a situation, the `turn`th, and then what goes
-        with that; pickers that are `kept` know what they have picked before; deeds that are `done` come no more. Raises Trouble where a slot that is needed found nothing that goes with the rest."""
+        """Every slot's fill, those in `slots` picked, to go with the other fills and, if it is the base of a family, with each of its `levels`: of a situation, the `turn`th, and then what goes
+        with that; pickers that are `kept` know what they have picked before; deeds that are `done` come no more. Raises Trouble if a slot that is needed found nothing that goes with the rest."""
         if not but:  # who asks for another stays with the situation that there is
             self.ground.base = ()
         begun = None if but else self.begun(fills, slots, turn, levels, done)
@@ -220,7 +220,7 @@ class Chooser:
         return Trouble(f"{message}: {why[0].why}", another, 1) if why else Trouble(message, f"{another}, or give one: {slot}=…", 1)
 
     def another(self, fills: Sequence[Fill | None], slot: str, random, but: Mapping[str, Collection[Term]]) -> list[Fill | None]:
-        """The fills with something else in one slot: what goes with the situation, and then what goes with its place, at another hour. Raises Trouble where nothing is left."""
+        """The fills with something else in one slot: what goes with the situation, and then what goes with its place, at another hour. Raises Trouble if nothing is left."""
         found = self.pick(fills, [slot], random, but)
         if not found[self.writer.position[slot]]:
             self.ground.base = [thing._replace(world=self.workspace.vocabulary.dimensions.only(thing.world, PLACES)) for thing in self.ground.base]
@@ -230,7 +230,7 @@ class Chooser:
         raise Trouble(f"no other term of {self.rule(slot).facet} fits the rest", f"give one: {slot}=…", 1)
 
     def insisted(self, fills: Sequence[Fill | None], slots: Collection[str], random) -> tuple[list[Fill | None], list[Finding]]:
-        """The fills with something in each of the `slots` that were asked for one by one, though a pick would leave them open; and what can be said of those in which nothing goes."""
+        """The fills with something in each of the `slots` that were asked for one by one, though a pick would leave them open; and the findings on those in which nothing goes."""
         told = []
         for slot in slots:
             if fills[self.writer.position[slot]] is None and self.rule(slot).facet in self.workspace.vocabulary:

@@ -94,12 +94,12 @@ class Ground:
         return found
 
     def said(self, texts: Sequence[str]) -> list[Thing]:
-        """What words of a person's own take for granted, where that is plain: at night, in a kitchen."""
+        """What words of a person's own take for granted, if that is plain: at night, in a kitchen."""
         read = self.workspace.vocabulary.dimensions.world
         return [Thing(Seat("", "", None, LEAD), found[0], read(world)) for text in texts for pattern, world in said_rules() if (found := pattern.search(text))]
 
     def against(self, slot: str, fills: Sequence[Fill | None]) -> Callable[[Term], str]:
-        """What says why a term in a slot takes for granted what the other fills rule out, in words; "" where it does not."""
+        """What says why a term in a slot takes for granted what the other fills rule out, in words; "" if it does not."""
         vocabulary, compiled = self.workspace.vocabulary, self.writer.compiled
         if slot not in self._seats:
             return lambda term: ""

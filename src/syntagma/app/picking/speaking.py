@@ -1,4 +1,4 @@
-"""Who speaks the line of a picture: the one whom it is of, where that is somebody who can."""
+"""Who speaks the line of a picture: the one whom it is of, if that is somebody who can."""
 
 
 from syntagma.core import english
@@ -12,7 +12,7 @@ SPEAKER = "speaker"  # the slot of who says a line: with nobody given, the one t
 
 
 def with_speaker(fills: list[Fill | None], writer: Writer) -> list[Fill | None]:
-    """The fills with the one whom the picture is of as the speaker of its line, where that is somebody who can."""
+    """The fills with the one whom the picture is of as the speaker of its line, if that is somebody who can."""
     seats = writer.compiled.seats
     lead = next((rule.name for rule, fill in zip(writer.rules, fills, strict=True) if fill and rule.facet == "subject" and seats[rule.name].role == LEAD), "")
     item = fills[writer.position[lead]].items[0] if lead else None

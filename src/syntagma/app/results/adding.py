@@ -53,7 +53,7 @@ class One(NamedTuple):
 
 @contextmanager
 def library_of(workspace: Workspace, read_only: bool = True) -> Iterator[Library]:
-    """The workspace's library, while it is used. Raises Trouble where this is not a workspace."""
+    """The workspace's library, while it is used. Raises Trouble if this is not a workspace."""
     if workspace.folder is None:
         raise Trouble("a library belongs to a workspace, and this folder is not one", "make one: syntagma start DIR, and work there", 2)
     with Library(workspace.folder, read_only).whole() as library:
@@ -191,7 +191,7 @@ def prompt_named(workspace: Workspace, what: str) -> dict[str, Any]:
 
 
 def said_in(path: Path) -> str:
-    """The prompt that a picture says it was made by; "" where it says none."""
+    """The prompt that a picture says it was made by; "" if it says none."""
     if path.suffix.lower() not in PICTURES:
         return ""
     try:

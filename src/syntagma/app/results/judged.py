@@ -47,7 +47,7 @@ class Judged(NamedTuple):
 
 
 def choices_of(records: Sequence[Mapping[str, Any]]) -> list[dict[str, str]]:
-    """The choice on each axis, for each record of a family: from its design where it has one, else from the slots whose fills differ."""
+    """The choice on each axis, for each record of a family: from its design if it has one, else from the slots whose fills differ."""
     base: dict[str, str] = {}
     own: list[dict[str, str]] = []
     for record in records:
@@ -106,7 +106,7 @@ def factors_of_file(path: Path) -> tuple[Factors, int]:
 
 
 def draws_of(record: Mapping[str, Any]) -> int:
-    """How many results a prompt is to have, as its family asks."""
+    """How many results per prompt is to have, as its family asks."""
     design = record.get("design")
     takes = design.get("takes") if isinstance(design, dict) else None
     return takes if isinstance(takes, int) and takes > 1 else 1
@@ -220,11 +220,11 @@ def phrases_of(kept: Kept) -> list[tuple[str, str]]:
 
 
 def asked_of(kept: Kept) -> list[tuple[str, str]]:
-    """The phrases of which a judge is asked: those whose words stand in the text; what is kept out of a picture is not."""
+    """The phrases of which a judge is asked: those whose words are in the text; what is kept out of a picture is not."""
     text = kept.text.lower()
     return [(slot, words) for slot, words in phrases_of(kept) if any(word in text for word in words.lower().replace("-", " ").split() if len(word) > 2)]
 
 
 def with_library(workspace: Workspace):
-    """The library, made where there is none yet: what is done may have to be kept first."""
+    """The library, made if there is none yet: what is done may have to be kept first."""
     return library_of(workspace, read_only=False)

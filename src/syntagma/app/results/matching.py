@@ -50,7 +50,7 @@ def files_in(folder: Path) -> list[Seen]:
 
 
 def size_of(path: Path) -> tuple[int, int] | None:
-    """The size of a picture in pixels; None where it can't be determined."""
+    """The size of a picture in pixels; None if it can't be determined."""
     from importlib.util import find_spec
 
     if path.suffix.lower() not in PICTURES or not find_spec("PIL"):
@@ -146,7 +146,7 @@ def _by_time(seen: Seen, takes: Sequence[Wanted]) -> Wanted:
 
 
 def _by_order(files: Sequence[Seen], left: dict[str, Wanted], found: dict[Path, Match]) -> None:
-    """Guess the rest: files in order of time, each to a take whose ratio may be its, the first that was sent shortly before it came; where nothing is known of
+    """Guess the rest: files in order of time, each to a take whose ratio may be its, the first that was sent shortly before it came; if nothing is known of
     when, the first of the sheet."""
     for seen in files:
         fits = [take for take in left.values() if not (seen.size and take.size) or abs(seen.size[0] / seen.size[1] - take.size[0] / take.size[1]) < 0.02]
@@ -164,7 +164,7 @@ def _shown(slug: str) -> str:
 
 
 def seconds(when: str) -> float:
-    """A time of the ledger in seconds; 0 where it is none."""
+    """A time of the ledger in seconds; 0 if it is none."""
     try:
         return datetime.fromisoformat(when).timestamp()
     except ValueError:

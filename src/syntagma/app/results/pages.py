@@ -1,4 +1,4 @@
-"""Pages of results: the library's page, judging, the vocabulary with pictures. Each is one file (with a folder beside it where there are many pictures); no request to
+"""Pages of results: the library's page, judging, the vocabulary with pictures. Each is one file (with a folder beside it if there are many pictures); no request to
 anywhere, no framework."""
 
 import os
@@ -30,7 +30,7 @@ class Thumbnails:
         self.possible = find_spec("PIL") is not None
 
     def of(self, kept: Kept, side: int = SMALL) -> Path | None:
-        """The thumbnail of a picture, or of a clip's first picture; None where there can be none."""
+        """The thumbnail of a picture, or of a clip's first picture; None if there can be none."""
         try:
             source, kind = self.library.file_of(kept), kind_of(kept.ending)
             within(self.library.root, f"{FOLDER}/{THUMBS}/{kept.file}-{side}.jpg")
@@ -58,7 +58,7 @@ class Thumbnails:
 
 
 def _first_picture(path: Path) -> Any:
-    """The first picture of a clip. Raises OSError where it has none that can be read."""
+    """The first picture of a clip. Raises OSError if it has none that can be read."""
     import av
 
     try:
@@ -100,7 +100,7 @@ def write_library_page(library: Library, found: Sequence[Kept], target: Path, ti
 
 
 def _thumb(small: Path | None, path: Path, beside: Path | None, kept: Kept, target: Path) -> str:
-    """The thumbnail of a card: within the page, in the folder beside it, or the picture itself where none can be made."""
+    """The thumbnail of a card: within the page, in the folder beside it, or the picture itself if none can be made."""
     if small is None:
         return _link(path, target) if path.is_file() and kind_of(kept.ending) == "image" else ""
     if beside is None:

@@ -60,7 +60,7 @@ def _facet_of(kept: Kept, library: Library, slot: str) -> str:
 
 
 def write_terms_page(workspace: Workspace, facets: Sequence[str], terms: Sequence[Term], target: Path) -> int:
-    """Write terms as a page, each with its picture where it has one; return how many have. Raises Trouble."""
+    """Write terms as a page, each with its picture if it has one; return how many have. Raises Trouble."""
     if target.suffix.lower() not in (".html", ".htm"):
         raise Trouble(f"can't write a page as {target}", "name it .html", 2)
     shown = []

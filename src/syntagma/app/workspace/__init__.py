@@ -1,1 +1,1 @@
-"""The workspace: what is in force in it, what is on its shelves, what a person adds to it."""
+"""The workspace: what is that apply in it, what is on its shelves, what a person adds to it."""

@@ -167,7 +167,7 @@ def _said(said: Mapping[str, object]) -> dict[str, Any]:
 
 
 def facet_called(workspace: Workspace, name: str) -> str:
-    """The facet that a name means: in another spelling, or the one that most slots of that name take terms of. The name itself where there is none."""
+    """The facet that a name means: in another spelling, or the one that most slots of that name take terms of. The name itself if there is none."""
     ours = plain(name)
     if ours in workspace.vocabulary:
         return ours

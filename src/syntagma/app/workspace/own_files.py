@@ -22,13 +22,13 @@ _SLOTS_HINT = """# What each slot takes, if not the facet of its own name. All k
 
 
 def checked_name(name: str) -> None:
-    """Raises Trouble where a file can't have this name."""
+    """Raises Trouble if a file can't have this name."""
     if not re.fullmatch(r"[^\W_][\w-]*", name):
         raise Trouble(f"“{name}” is not a name for a file", "letters, digits and hyphens: night-poster", 2)
 
 
 def place_for(workspace: Workspace, room: str, name: str, ending: str, own: bool) -> Path:
-    """Where a file of a room goes: the workspace, or the person's own folder. Raises Trouble where the name is none, or
+    """Where a file of a room goes: the workspace, or the person's own folder. Raises Trouble if the name is none, or
     is taken."""
     checked_name(name)
     base = own_folder() if own or not workspace.folder else workspace.folder

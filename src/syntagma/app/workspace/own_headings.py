@@ -25,7 +25,7 @@ KNOWN = (*COLUMNS, "facet")
 
 
 def headings(columns: Sequence[str], given: Mapping[str, str], source: str) -> dict[str, str]:
-    """Which of a table's headings is which column of ours: {theirs: ours}. `given` says it for some, by our names: {"term": "Word"}. Raises Trouble where nothing can be the term, or what is given can't be."""
+    """Which of a table's headings is which column of ours: {theirs: ours}. `given` says it for some, by our names: {"term": "Word"}. Raises Trouble if nothing can be the term, or what is given can't be."""
     theirs = {normal(name): name for name in columns if name}
     found: dict[str, str] = {}
     for ours, name in given.items():

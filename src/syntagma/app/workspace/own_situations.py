@@ -41,7 +41,7 @@ class SituationsTaken(NamedTuple):
 
 
 def found(workspace: Workspace, text: str = "", facet: str = "") -> list[Situation]:
-    """The situations in force, of a facet or of all, that say every word of a text; those of whoever is called so come first."""
+    """The situations that apply, of a facet or of all, that say every word of a text; those of whoever is called so come first."""
     every = workspace.every_situation()
     wanted = set(folded(text))
     return sorted((one for one in every if (not facet or one.facet == facet) and wanted <= _words(one)), key=lambda one: not wanted <= set(folded(one.lead)))
@@ -95,7 +95,7 @@ def take(workspace: Workspace, source: Path, facet: str = "", own: bool = False)
 
 
 def _refusal(workspace: Workspace, facet: str, row: Mapping[str, str], begun: bool = False) -> tuple[str, str] | None:
-    """Why a row makes no situation, nor a moment of one that has `begun`: (what is wrong, what to do); None where it does."""
+    """Why a row makes no situation, nor a moment of one that has `begun`: (what is wrong, what to do); None if it does."""
     if begun and not row.get(facet):
         row = {**row, facet: "one above"}
     columns = [facet, *(name for name in row if name != facet)]

@@ -45,7 +45,7 @@ def facet_file(workspace: Workspace, facet: str, own: bool = False) -> Path:
 
 
 def add(workspace: Workspace, facet: str, row: Mapping[str, str], own: bool = False) -> Path:
-    """Add one term; return the file. Raises Trouble where it can't be a term, or is there already."""
+    """Add one term; return the file. Raises Trouble if it can't be a term, or is there already."""
     path = facet_file(workspace, facet, own)
     if wrong := _refusal(workspace, row, Facet(facet, ()), ""):
         raise Trouble(*wrong, 2)
@@ -66,7 +66,7 @@ def _own_terms(workspace: Workspace, facet: str, path: Path) -> Facet:
 
 
 def _refusal(workspace: Workspace, row: Mapping[str, str], there: Facet, file: str) -> tuple[str, str] | None:
-    """Why a row can't be a term beside those that are `there`, in a file: (what is wrong, what to do); None where it can."""
+    """Why a row can't be a term beside those that are `there`, in a file: (what is wrong, what to do); None if it can."""
     try:
         term = term_of_row(there.name, row)
     except BadRow as bad:
@@ -171,7 +171,7 @@ def append_rows(path: Path, rows: Sequence[Mapping[str, str]], order: Sequence[s
 def take(workspace: Workspace, source: Path, facet: str | None = None, own: bool = False, given: Mapping[str, str] = {}) -> TermsTaken:
     """Take the terms of a CSV or XLSX table: into `facet`, else into the facet that each row's column `facet` names. Its headings may be a person's own; `given` says which is which column of ours.
 
-    What can't be taken is left, with its line and the reason. Raises Trouble where the whole table is of no use."""
+    What can't be taken is left, with its line and the reason. Raises Trouble if the whole table is unusable."""
     columns, rows, left = read_table(str(source))
     if not columns:
         raise Refused(left)
@@ -204,7 +204,7 @@ def take(workspace: Workspace, source: Path, facet: str | None = None, own: bool
 def _left_because(
     workspace: Workspace, facet: str, cells: Mapping[str, str], seen: set[tuple[str, str]], own: bool, there: dict[str, Facet]
 ) -> tuple[str, str] | None:
-    """Why a row is left: (what is wrong, what to do); None where it is taken. `there`: the person's own terms by facet, as they are read."""
+    """Why a row is left: (what is wrong, what to do); None if it is taken. `there`: the person's own terms by facet, as they are read."""
     try:
         path = facet_file(workspace, facet, own)
     except Trouble as trouble:
@@ -223,7 +223,7 @@ def _left_because(
 
 
 def guessed(workspace: Workspace, facet: str, row: Mapping[str, str]) -> Term | None:
-    """The term from which picks guess what a term of this row takes for granted; None where it says it, a broader term does, or none is like it."""
+    """The term from which picks guess what a term of this row takes for granted; None if it says it, a broader term does, or none is like it."""
     if row.get("broader"):
         return None
     like = likest(term_of_row(facet, row, "own"), workspace.vocabulary)
@@ -231,7 +231,7 @@ def guessed(workspace: Workspace, facet: str, row: Mapping[str, str]) -> Term | 
 
 
 def find(workspace: Workspace, name: str, facet: str | None = None) -> Term:
-    """The one term called `name`. Raises Trouble where there is none, or more than one facet has it."""
+    """The one term called `name`. Raises Trouble if there is none, or more than one facet has it."""
     if facet and facet not in workspace.vocabulary:
         raise Trouble(f"no facet is called “{facet}”", perhaps(facet, workspace.vocabulary.names, "`syntagma term` lists them"), 2)
     facets: list[Facet] = [workspace.vocabulary[facet]] if facet else list(workspace.vocabulary)

@@ -8,7 +8,7 @@ from syntagma.storage.files import MOST
 
 
 def counter_of(path: Path) -> Callable[[str], int]:
-    """What counts the tokens of a text, special ones apart. Raises LookupError where the file or the package is not there,
+    """What counts the tokens of a text, special ones apart. Raises LookupError if the file or the package is not there,
     ValueError where the file is not a tokenizer."""
     if not path.is_file() or path.stat().st_size > MOST:
         raise LookupError("the file does not exist, or is too large")

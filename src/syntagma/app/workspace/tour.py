@@ -49,7 +49,7 @@ def steps(at: str = "") -> list[dict]:
 
 @contextmanager
 def service(folder: Path) -> Iterator[str]:
-    """The stand-in for a service while the tour lasts, faults and all; its address, "" where it can't be had."""
+    """The stand-in for a service while the tour lasts, faults and all; its address, "" if it can't be obtained."""
     if not find_spec("PIL"):
         yield ""
         return

@@ -1,4 +1,4 @@
-"""Everything in force: the layers, their vocabulary, formulas and models, and the workspace's settings."""
+"""Everything that apply: the layers, their vocabulary, formulas and models, and the workspace's settings."""
 
 import os
 import re
@@ -38,7 +38,7 @@ BASES = 16  # profiles that may build on one another
 class Workspace:
     """What a command works with. Facets, formulas and models are read when they are asked for.
 
-    `mistakes` collects what could not be read in vocabulary files: the rest of them is in force all the same.
+    `mistakes` collects what could not be read in vocabulary files: the rest of them is that apply all the same.
     """
 
     def __init__(self, folder: Path | None = None, layers: list[folders.Layer] | None = None, tell: Callable[[str], None] | None = None):
@@ -121,7 +121,7 @@ class Workspace:
         return self._marked(facet, terms)
 
     def _indexed(self, facet: str) -> Callable[[], Index] | None:
-        """What gives the words of a facet, where all of it ships; None where a person has terms in it."""
+        """What gives the words of a facet, where all of it ships; None if a person has terms in it."""
         [(layer, path), *more] = self._facets[facet]
         return partial(_shipped_index, facet, path, layer) if not more and path.parent.parent == folders.SHIPPED else None
 
@@ -202,7 +202,7 @@ class Workspace:
         return whole, remarks + found
 
     def put_round(self, formula: Formula, looks: Sequence[str]) -> tuple[Formula, list[Finding]]:
-        """A formula with looks put round it, the first inmost, and what can be said of that. Raises Trouble or Refused."""
+        """A formula with looks put round it, the first inmost, and the findings on that. Raises Trouble or Refused."""
         remarks: list[Finding] = []
         for name in looks:
             look, noted = self.look(name)
@@ -413,7 +413,7 @@ def _shipped_dimensions() -> "Dimensions":
 
 
 def _counter(profile: Path, file: str):
-    """What counts the tokens of a tokenizer file that lies beside a profile. Raises LookupError or ValueError where it can't be used."""
+    """What counts the tokens of a tokenizer file that lies beside a profile. Raises LookupError or ValueError if it can't be used."""
     from syntagma.app.workspace.token_counts import counter_of  # imported late: few profiles have a tokenizer
 
     if Path(file).name != file:

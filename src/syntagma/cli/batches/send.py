@@ -92,7 +92,7 @@ def _foretold(parts, call) -> None:
 
 
 def _agreed() -> bool:
-    """Does the person want it sent? Raises Trouble where nobody can be asked."""
+    """Does the person want it sent? Raises Trouble if nobody can be asked."""
     from syntagma.storage.trouble import Trouble
 
     if not sys.stdin.isatty():

@@ -132,7 +132,7 @@ def _chosen(workspace, scenes) -> str:
 
 
 def _wished(workspace, call) -> list:
-    """The scenes of what is wished for; none where nothing is. Raises Trouble."""
+    """The scenes of what is wished for; none if nothing is. Raises Trouble."""
     if call.wish is None:
         return []
     from syntagma.app.composing.wished import is_one_picture

@@ -113,7 +113,7 @@ def _prompts(workspace, call) -> int:
 
 
 def _mend(workspace, call) -> None:
-    """Mend, show what differs, and write, all while the file is held, so nobody else writes it meanwhile. Raises Trouble."""
+    """Fix, show what differs, and write, all while the file is held, so nobody else writes it meanwhile. Raises Trouble."""
     from contextlib import nullcontext
 
     from syntagma.app.existing.checks import mend_prompts

@@ -79,7 +79,7 @@ def _picture(workspace, call) -> int:
 
 
 def _of_picture(path: str, quiet: bool) -> str:
-    """The prompt that a picture says it was made by, "" where it says none; what else it says is shown. Raises Trouble."""
+    """The prompt that a picture says it was made by, "" if it says none; what else it says is shown. Raises Trouble."""
     from syntagma.formats.metadata.pictures import BadPicture, said
     from syntagma.storage.files import read_bytes
     from syntagma.storage.trouble import Trouble
@@ -100,7 +100,7 @@ def _of_picture(path: str, quiet: bool) -> str:
 
 
 def _view(reading, number: int = 0) -> None:
-    """A reading as a person sees it, below its number where it is one of several."""
+    """A reading as a person sees it, below its number if it is one of several."""
     from syntagma.cli.existing import parts_view
 
     if number:

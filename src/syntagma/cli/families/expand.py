@@ -122,7 +122,7 @@ def run(call) -> int:
 
 
 def _vary_meant(call) -> None:
-    """Raises Trouble where what varies was said in a way that nothing takes, with the call that was meant."""
+    """Raises Trouble if what varies was said in a way that nothing takes, with the call that was meant."""
     from syntagma.storage.trouble import Trouble
 
     listed = [word for word in call.fills if re.search(r",(?! )" if call.vary or call.count else ",", word.partition("=")[2])]

@@ -213,7 +213,7 @@ def _sent(call):
 
 
 def _repacked(workspace, film, found, call, sent, bills) -> None:
-    """What packing everything anew would pay again."""
+    """What packing everything again would pay again."""
     from syntagma.app.film.costs import bill_of
 
     for profile, bill in zip(_models(workspace, found, call), bills, strict=True):
@@ -222,7 +222,7 @@ def _repacked(workspace, film, found, call, sent, bills) -> None:
 
 
 def _of_prompts(prompts) -> list:
-    """What can be said of single prompts, each once, at its shot."""
+    """The findings on single prompts, each once, at its shot."""
     found = {}
     for made in prompts.made:
         for finding in made.findings:

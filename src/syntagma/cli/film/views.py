@@ -10,7 +10,7 @@ SOME = 12  # clips that are named below the bill
 
 
 def strip(scenes: Sequence) -> None:
-    """Each scene: a ruler to scale, its shots, and what can be said of them."""
+    """Each scene: a ruler to scale, its shots, and the findings on them."""
     longest = max((scene.seconds for scene in scenes), default=1.0)
     for number, scene in enumerate(scenes):
         if number:
@@ -76,7 +76,7 @@ def bills(found: Sequence) -> None:
 
 
 def filled_list(headings: Sequence[str], rows: Sequence[Sequence[str]], given: Sequence[Sequence[str]], own: Sequence[str]) -> None:
-    """Each shot with what it really has, a cell a line; what stood in no cell of its own in brackets."""
+    """Each shot with what it really has, a cell per line; what stood in no cell of its own in brackets."""
     at = {heading: i for i, heading in enumerate(own)}
     for row, stood in zip(rows, given, strict=True):
         cells = dict(zip(headings, row, strict=True))

@@ -82,7 +82,7 @@ def _import(call) -> int:
 
 
 def _taken(call, replace: list[str], will: bool) -> int:
-    """A pack taken in, or what `will` happen where it is."""
+    """A pack taken in, or what `will` happen if it is."""
     from syntagma.app.handing_on.packs import CLASH, LEFT, NEW, REPLACED, SAME, Taker, open_pack
     from syntagma.app.workspace.workspace import Workspace
 

@@ -14,7 +14,7 @@ ROUNDS = 4  # a command, then a verb, then another command that has the option
 
 
 def meant(words: Sequence[str]) -> str:
-    """The call that was probably meant by the words of a wrong one, as it is typed; "" where that can't be determined."""
+    """The call that was probably meant by the words of a wrong one, as it is typed; "" if that can't be determined."""
     from syntagma.core.diagnostics.places import Refused
     from syntagma.storage.trouble import Trouble
 
@@ -26,7 +26,7 @@ def meant(words: Sequence[str]) -> str:
 
 
 def mended(words: Sequence[str], known: Known) -> list[str]:
-    """The words set right. Raises Lost where that can't be done."""
+    """The words set right. Raises Lost if that can't be done."""
     words = command_mended(list(words), known)
     for _ in range(ROUNDS):
         if words[0] == "help":
@@ -40,7 +40,7 @@ def mended(words: Sequence[str], known: Known) -> list[str]:
 
 
 def _shortest(call: Call) -> list[str]:
-    """The words of a call that parses; a wish without its option. Raises Lost where it does not parse."""
+    """The words of a call that parses; a wish without its option. Raises Lost if it does not parse."""
     words = call.words()
     call.check(words)
     return _short(words)

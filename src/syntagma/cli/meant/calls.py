@@ -41,7 +41,7 @@ class Call:
         return [action.dest for action in self.parser._actions if not action.option_strings]
 
     def check(self, words: Sequence[str]) -> None:
-        """Raises Lost where the words do not parse."""
+        """Raises Lost if the words do not parse."""
         parser, _, rest = parser_of(words[0], list(words[1:]))
         parser.error = lost  # type: ignore[method-assign]
         try:

@@ -16,7 +16,7 @@ PICTURES = (".png", ".jpg", ".jpeg", ".webp")
 
 
 def options_mended(call: Call, known: Known) -> list[str]:
-    """Set the options right; the words anew where another command or verb has what was asked for, else nothing. Raises Lost."""
+    """Set the options right; the words again where another command or verb has what was asked for, else nothing. Raises Lost."""
     for one in list(call.options):
         if one[0] not in call.known and (again := _name(call, one, known)):
             return again

@@ -21,7 +21,7 @@ _LEADING = frozenset("of a an the in on at with and for by".split())  # what goe
 
 
 def places_mended(call: Call, known: Known) -> list[str]:
-    """Set the words right; the words anew where another command was meant, else nothing. Raises Lost."""
+    """Set the words right; the words again where another command was meant, else nothing. Raises Lost."""
     command = " ".join(call.head)
     if command in ("compose", "expand", "model rank"):
         return _fills(call, known)

@@ -18,7 +18,7 @@ def titles() -> dict[str, str]:
 
 
 def show(name: str) -> bool:
-    """Print a page; False where no page has the name."""
+    """Print a page; False if no page has the name."""
     path = pages().get(name)
     if path is None:
         return False

@@ -95,7 +95,7 @@ def _goes_on() -> bool:
 
 
 def _step(number: int, step: dict, shown: bool) -> int:
-    """One step, and its status where that is not as it should be; of what it says the first lines are shown, or nothing."""
+    """One step, and its status if that is not as it should be; of what it says the first lines are shown, or nothing."""
     from syntagma.app.workspace.tour import edited
     from syntagma.cli import main
 

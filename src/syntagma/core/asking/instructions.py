@@ -129,7 +129,7 @@ class Asker:
         return ", ".join(_called(item, dice) for item in fill.items)
 
     def _joined(self, slots: Sequence[str], parts: Mapping[str, str]) -> str:
-        """The details behind the main thing: a deed follows with a space, all else with a comma."""
+        """The details after the main thing: a deed follows with a space, all else with a comma."""
         out = ""
         for i, slot in enumerate(slots):
             out += (" " if i == 0 and self.rules[slot].facet == "action" and parts[slot].split()[0].endswith("ing") else ", ") + parts[slot]

@@ -1,5 +1,5 @@
 """A person's copy of a sheet brought in, three ways: the last export, the current state, the edited copy. What only one side changed is
-taken; what two changed in the same cell is shown side by side, and neither wins unasked. What a spreadsheet breaks on the way is mended or reported.
+taken; what two changed in the same cell is shown side by side, and neither wins unasked. What a spreadsheet breaks on the way is fixed or reported.
 """
 
 import re

@@ -131,7 +131,7 @@ class _Numbered:
 
 
 def _value(path: str, subjects: Mapping[str, Any]) -> str:
-    """A field of the business as text; "" where it is not said. {offer.thing} is what is sold as a thing."""
+    """A field of the business as text; "" if it is not said. {offer.thing} is what is sold as a thing."""
     subject, _, name = path.partition(".")
     of = subjects.get(subject)
     if of is None:
@@ -148,7 +148,7 @@ def _value(path: str, subjects: Mapping[str, Any]) -> str:
 
 
 def _filled(text: str, subjects: Mapping[str, Any]) -> str:
-    """A text with its fields filled in; "" where one of them is not said."""
+    """A text with its fields filled in; "" if one of them is not said."""
     values = {match[0]: _value(f"{match[1]}.{match[2]}", subjects) for match in _FIELD.finditer(text)}
     if not all(values.values()):
         return ""

@@ -1,4 +1,4 @@
-"""Checks: what can be said of a prompt before it is paid for."""
+"""Checks: the findings on a prompt before it is paid for."""
 
 import re
 from collections.abc import Iterable, Mapping, Sequence
@@ -130,7 +130,7 @@ def contradictions(terms: Sequence[Term], vocabulary: Vocabulary) -> list[Findin
 
 
 def phrase_findings(phrase: Phrase, following: Phrase | None, fills: Mapping[str, Fill | None], text: str) -> list[Finding]:
-    """What can be said of one phrase, written as `text`: `following` is the line joined to it with ~, if one is."""
+    """The findings on one phrase, written as `text`: `following` is the line joined to it with ~, if one is."""
     found = text_findings(text)
     groups = list(phrase.groups())
     for name in phrase.slots:

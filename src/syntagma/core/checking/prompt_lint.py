@@ -72,7 +72,7 @@ def findings(profile: Profile, prompt: Finished, known: Mapping[str, Known] = {}
 
 
 def _parameters(profile: Profile, prompt: Finished, found: Sequence[Found]) -> tuple[list[Finding], str]:
-    """What can be said of parameters in the text and beside it; and the text without those that come after it."""
+    """The findings on parameters in the text and beside it; and the text without those that come after it."""
     text, said = prompt.text, []
     tail = len(text)
     for one in reversed(found):
@@ -227,7 +227,7 @@ def _sound(profile: Profile, text: str, parameters: Mapping[str, object]) -> lis
 
 
 def mended(profile: Profile, text: str) -> str:
-    """The text with everything mended whose remedy is sure: articles, doubled words, commas and spaces that stumble, a tag or a
+    """The text with everything fixed whose remedy is sure: articles, doubled words, commas and spaces that stumble, a tag or a
     parameter that appears twice in the same words, refused words that have a gentler one."""
     if profile.register == "nested":
         return text
@@ -266,7 +266,7 @@ def _tags_once(profile: Profile, text: str) -> str:
 
 
 def reference_from(record: Mapping[str, object]) -> Reference | None:
-    """A reference out of a record; None where it is none."""
+    """A reference out of a record; None if it is none."""
     role, value, strength = record.get("role"), record.get("value"), record.get("strength")
     if not isinstance(role, str) or not isinstance(value, str) or not value:
         return None

@@ -1,6 +1,6 @@
-"""Designs: how the members of a family are chosen. One module a design; axes.py says what varies, rules.py what may not stand together.
+"""Designs: how the members of a family are chosen. One module a design; axes.py says what varies, rules.py what may not go together.
 
-What needs NumPy (cover, spread, mixed) is imported where it is used.
+What needs NumPy (cover, spread, mixed) is imported if it is used.
 """
 
 from syntagma.core.designs.axes import Axis, Clashes, Setting

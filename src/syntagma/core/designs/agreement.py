@@ -1,4 +1,4 @@
-"""What levels may not stand together for what they take for granted: the smallest sets of them that disagree, of any size."""
+"""What levels may not go together for what they take for granted: the smallest sets of them that disagree, of any size."""
 
 from collections.abc import Iterator, Mapping, Sequence
 from itertools import product
@@ -34,7 +34,7 @@ class Agreement:
         return [self._vocabulary.thing(seat, term) for term in fill.terms] if seat and isinstance(fill, Fill) else []
 
     def why(self, things: Sequence[Thing]) -> str:
-        """Why things disagree with each other or with what is fixed, in words; "" where they don't."""
+        """Why things disagree with each other or with what is fixed, in words; "" if they don't."""
         found = self._vocabulary.dimensions.disagreements([*self.fixed, *things])
         varied = [disagreement for disagreement in found if not set(disagreement.things) <= set(self.fixed)]
         return varied[0].why if varied else ""

@@ -1,4 +1,4 @@
-"""Axes: what varies, each with its levels; and which levels may not stand together."""
+"""Axes: what varies, each with its levels; and which levels may not go together."""
 
 from collections.abc import Iterator, Sequence
 from itertools import combinations, product
@@ -80,7 +80,7 @@ def contradict(a: Level, b: Level) -> bool:
 
 class Clashes:
     """Which combinations may not stand: their terms contradict each other or what is fixed, or a rule forbids them. Found once for
-    each pair of levels, then looked up. `anyway` are levels that stand in spite of what their words contradict."""
+    each pair of levels, then looked up. `anyway` are levels that are in spite of what their words contradict."""
 
     def __init__(
         self, axes: Sequence[Axis], fixed: Sequence[Fill | None], rules: Sequence[frozenset[Literal]] = (),
@@ -120,7 +120,7 @@ class Clashes:
             yield from self.agreement.nogoods([[self._things(axis, level) for level in axis.levels] for axis in self._axes])
 
     def space(self) -> Space:
-        """The axes as numbers of levels, with what may not stand together."""
+        """The axes as numbers of levels, with what may not go together."""
         return Space(tuple(len(axis.levels) for axis in self._axes), self.nogoods)
 
     def __bool__(self) -> bool:
@@ -138,7 +138,7 @@ class Clashes:
         return self._never or any(all(at[a] == x for a, x in literals) for literals in self._more)
 
     def why(self, combination: Combination) -> str:
-        """The first two fills of a combination that contradict each other or what is fixed, in words; "" where none do.
+        """The first two fills of a combination that contradict each other or what is fixed, in words; "" if none do.
         What is fixed may contradict itself: that leaves nothing out."""
         fixed = [term for level in self._fixed for term in terms_of(level)]
         varied = [term for level in combination for term in terms_of(level)]

@@ -1,4 +1,4 @@
-"""Rules of a person's for what may stand together, in a notation that reads as English:
+"""Rules of a person's for what may go together, in a notation that reads as English:
 
     never candlelight with #day
     never linocut or woodcut with candy pastels with noon sun
@@ -42,7 +42,7 @@ class Rule(NamedTuple):
 
 
 def read_rules(lines: Sequence[str], named: Named, source: str) -> tuple[list[Rule], list[Mistake]]:
-    """Read rules, one a line; blank lines and those that begin with # and a space say nothing."""
+    """Read rules, one per line; blank lines and those that begin with # and a space say nothing."""
     rules, mistakes = [], []
     for number, line in enumerate(lines, 1):
         text = line.strip()

@@ -1,4 +1,4 @@
-"""Rows of level numbers, and what may not stand in one row: the form in which designs are found, before they are fills again."""
+"""Rows of level numbers, and what may not are in one row: the form in which designs are found, before they are fills again."""
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import combinations, product
@@ -40,7 +40,7 @@ class Forbidding:
         self._possible: dict[frozenset[Literal], bool] = {}
 
     def fits(self, row: Sequence[int], axis: int, level: int) -> bool:
-        """May the level stand in this place of a row, other places below 0 being open?"""
+        """May the level are in this place of a row, other places below 0 being open?"""
         literal = (axis, level)
         if literal in self._never:
             return False
@@ -54,7 +54,7 @@ class Forbidding:
         return all(self.fits(row, axis, level) for axis, level in enumerate(row) if level >= 0)
 
     def completes(self, fixed: Mapping[int, int]) -> list[int] | None:
-        """A whole row that holds these levels, or None where there is none: axes with the fewest levels left first."""
+        """A whole row that holds these levels, or None if there is none: axes with the fewest levels left first."""
         row = [-1] * len(self.space.levels)
         for axis, level in fixed.items():
             if not self.fits(row, axis, level):
@@ -76,7 +76,7 @@ class Forbidding:
         return None
 
     def possible(self, literals: Iterable[Literal]) -> bool:
-        """Can these levels stand together in any row?"""
+        """Can these levels go together in any row?"""
         key = frozenset(literals)
         if key not in self._possible:
             axes = dict(key)

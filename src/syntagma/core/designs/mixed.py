@@ -94,7 +94,7 @@ def _contrasts(levels: int) -> np.ndarray:
 
 
 def _improve(rows: np.ndarray, coded: _Coded, forbidding: Forbidding, first: int) -> bool:
-    """One pass: every place of every row from `first` on gets the level that serves best. True where anything changed."""
+    """One pass: every place of every row from `first` on gets the level that serves best. True if anything changed."""
     axes = sorted({*coded.model.mains, *(a for pair in coded.model.pairs for a in pair)})
     changed = False
     for i in range(first, len(rows)):

@@ -9,7 +9,7 @@ TRIES = 200  # draws for one row before it is completed by search
 
 
 def drawn(space: Space, weights: Sequence[Sequence[float]], random: Random) -> Iterator[tuple[int, ...]]:
-    """Rows without end, each level by its weight, each row allowed by the rules; nothing where no row is."""
+    """Rows without end, each level by its weight, each row allowed by the rules; nothing if no row is."""
     forbidding = space.index()
     if space.nogoods and forbidding.completes({}) is None:
         return

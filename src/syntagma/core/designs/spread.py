@@ -19,7 +19,7 @@ def spread(space: Space, count: int, random: Random, effort: float = 1.0, fixed:
     """`count` rows; those in `fixed` are among them, first and unchanged. No level is more than one apart from any other of its axis
     where rules and `fixed` allow it.
 
-    Each axis is a balanced column; two places of a column are exchanged where that makes pairs more even, rows farther apart or
+    Each axis is a balanced column; two places of a column are exchanged if that makes pairs more even, rows farther apart or
     forbidden rows fewer (simulated annealing, by counted steps).
     """
     cells = count * len(space.levels)

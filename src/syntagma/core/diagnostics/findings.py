@@ -6,7 +6,7 @@ ERROR, WARNING, REMARK = "error", "warning", "remark"
 
 
 class Finding(NamedTuple):
-    """One finding. `place` is what it is about: a slot, a phrase, a limit; blank where it is the whole prompt. `code` names what was
+    """One finding. `place` is what it is about: a slot, a phrase, a limit; blank if it is the whole prompt. `code` names what was
     found, whatever the words (docs/reference/records.md lists them)."""
 
     kind: str

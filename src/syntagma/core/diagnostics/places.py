@@ -74,7 +74,7 @@ def toml_mistake(source: str, text: str, start: int, stop: int, error: str) -> M
 
 
 class Refused(Exception):
-    """Input that can't be used as it is. Carries every mistake found, for a person to mend in one go."""
+    """Input that can't be used as it is. Carries every mistake found, for a person to fix in one go."""
 
     def __init__(self, mistakes: list[Mistake]):
         super().__init__("\n".join(m.shown() for m in mistakes[:60]))

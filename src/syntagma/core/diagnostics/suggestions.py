@@ -6,7 +6,7 @@ NEAR = 66  # how alike two names are, of 100, from which on one may be meant by 
 
 
 def nearest(name: str, known: Iterable[str], least: float = NEAR) -> str:
-    """Return the known name that `name` was probably meant to be, or "" where none is near."""
+    """Return the known name that `name` was probably meant to be, or "" if none is near."""
     return next((one for one in near(name, known, 1, least) if one != name), "")
 
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-_WAYS = {  # by name: what is said where nobody has a call for it
+_WAYS = {  # by name: what is said if nobody has a call for it
     "facets": "use an existing facet",
     "terms": "use a term of {facet}",
     "looks": "an existing one",

@@ -148,7 +148,7 @@ def _slots_between(atoms: list, start: int, stop: int) -> frozenset[str]:
 
 
 def lay_out(plan: PhrasePlan, fills: Mapping[str, Fill | None]) -> DraftPhrase | None:
-    """What survives of a phrase with these fills; None where every slot of it is blank."""
+    """What survives of a phrase with these fills; None if every slot of it is blank."""
     if not plan.slots:
         return DraftPhrase(plan, tuple(t for t in plan.tokens if isinstance(t, Glue | PairMark)), True)
     layout = _Layout(fills)

@@ -90,7 +90,7 @@ def item_of_term(term: Term) -> Item:
 
 
 def item_of_text(text: str, term: Term | None) -> Item:
-    """The item that typed words make: as the term of that name is said in a sentence, where that has the same words ("low angle": seen from a low angle); else as they are."""
+    """The item that typed words make: as the term of that name is said in a sentence, if that has the same words ("low angle": seen from a low angle); else as they are."""
     if term is None:
         return free_item(text)
     if normal(text) == normal(term.full) or not brings(text, term.phrase or term.term):
@@ -115,7 +115,7 @@ def fill_of_terms(terms: Sequence[Term]) -> Fill | None:
 
 
 def fill_of(rule: SlotRule, given: Given, vocabulary: Vocabulary) -> Fill | None:
-    """Resolve what a person gave for a slot; None where it is blank. Raises BadFills for a count that is none.
+    """Resolve what a person gave for a slot; None if it is blank. Raises BadFills for a count that is none.
 
     A list is given as a list, or as text with ";" between its members where the slot has a facet or takes several
     ("\\;" is a semicolon of the text itself).
@@ -139,7 +139,7 @@ def fill_of(rule: SlotRule, given: Given, vocabulary: Vocabulary) -> Fill | None
 
 def known_fill(rule: SlotRule, given: str, known: "Mapping[str, Known]", profile: "Profile") -> Fill:
     """The fill that calls someone known by @name: in the model's own writing where a reference replaces words, else in
-    words. Raises BadFills where nobody is known by it."""
+    words. Raises BadFills if nobody is known by it."""
     from syntagma.core.models.references import reference_for, written_reference
 
     name = given[1:]
@@ -170,7 +170,7 @@ _BLANK = regex(r"[\s\x00-\x1f\x7f-\x9f\u2028\u2029]+")
 
 
 def cleaned(text: str) -> str:
-    """Free text as a prompt can take it: on one line, without the commas and spaces around it; "" where nothing is said."""
+    """Free text as a prompt can take it: on one line, without the commas and spaces around it; "" if nothing is said."""
     text = text.replace("\\;", ";")
     if not text.isprintable():
         text = _BLANK.sub(lambda m: " " if _CONTROL.search(m[0]) else m[0], text)

@@ -47,6 +47,6 @@ def _ranks(phrase: Phrase, rules, names: dict[str, int]) -> list[int]:
 
 
 def _forward(units: list[list[Phrase]], labels: Sequence[str] | None) -> list[list[Phrase]]:
-    """What must stay (!) behind the first unit, the rest after it; `labels` are those that may move, None being all."""
+    """What must stay (!) after the first unit, the rest after it; `labels` are those that may move, None being all."""
     may = [unit for unit in units[1:] if any(p.mark == "!" for p in unit) and (labels is None or unit[0].label in labels)]
     return [*units[:1], *may, *(unit for unit in units[1:] if unit not in may)]

@@ -79,12 +79,12 @@ def _spaced(nouns: Sequence[Noun]) -> list:
 
 
 def spoken_words(text: str) -> int:
-    """How many words stand in quotation marks in a text."""
+    """How many words are in quotation marks in a text."""
     return sum(len((a or b).split()) for a, b in re.findall(r'"([^"]*)"|“([^”]*)”', text))
 
 
 def pace_findings(words: int, seconds: float, pace: float) -> list[Finding]:
-    """What can be said of so many spoken words in a clip of so many seconds."""
+    """The findings on so many spoken words in a clip of so many seconds."""
     if not words:
         return []
     takes = words / pace

@@ -44,7 +44,7 @@ class Surroundings:
         self.references, self.known = (*own, *references), known
         self.rules: tuple[SlotRule, ...] = formula.slots
         self.menus = {rule.name: found for rule in self.rules if (found := self._menus(rule.facet))}
-        self.standing: list[Finding] = []  # what can be said whatever is filled
+        self.standing: list[Finding] = []  # the messages whatever is filled
         if profile.rewriting and profile.rewriting.happens:
             self._rewriting(controlled)
         if profile.silent and (asked.get("sound") in (True, "true", "on")):

@@ -29,7 +29,7 @@ _CAPITALS = regex(r"(?<=\b)((?:that (?:reads|says)|(?:called|named)|reading|sayi
 
 class Cleaned(NamedTuple):
     """A wish on its own: its text; what it keeps out; parameters (ratio, seconds) by name; how many `pictures` it asks for (0: it says nothing); weights by the words that have them;
-    how it says that it is made ("drawing" of "draw me"); whether it asks for something that moves; the remarks there are: what was mended; and what it `told` beside the picture, which is left out."""
+    how it says that it is made ("drawing" of "draw me"); whether it asks for something that moves; the remarks there are: what was fixed; and what it `told` beside the picture, which is left out."""
 
     text: str
     negative: tuple[str, ...] = ()
@@ -118,7 +118,7 @@ class Cleaner:
         edits.append(_off(text, item))
 
     def _denial(self, words: str) -> str:
-        """What an item as a whole keeps out; "" where it keeps out nothing."""
+        """What an item as a whole keeps out; "" if it keeps out nothing."""
         if match := self._denied.match(words):
             return re.sub(r"^(?:the|any) ", "", match[1], flags=re.I)
         if self._nobody.match(words):

@@ -8,7 +8,7 @@ from typing import NamedTuple
 from syntagma.core.notation.late_regex import regex
 
 _QUOTED = regex(r"\"[^\"\n]*\"|“[^”\n]*”|(?<![\w’'])'(?=\S)[^\n]{1,300}?(?<=\S)'(?![\w’'])|(?<![\w’'])‘[^‘’\n]{1,300}(?:’\w[^‘’\n]{0,300}){0,8}’(?!\w)")
-SEAM, _SEAMS = "\0", regex(r"(?<![\s,;.!?…\0])[\s,;.!?…]*+\0[\s,;.!?…\0]*")  # marks where something was removed
+SEAM, _SEAMS = "\0", regex(r"(?<![\s,;.!?…\0])[\s,;.!?…]*+\0[\s,;.!?…\0]*")  # marks if something was removed
 _CLOSING = {"(": ")", "[": "]", "{": "}"}
 
 
@@ -22,7 +22,7 @@ class Edit(NamedTuple):
 
 
 def edited(text: str, edits: Iterable[Edit]) -> str:
-    """The text with its edits. Raises ValueError where two touch the same character."""
+    """The text with its edits. Raises ValueError if two touch the same character."""
     found = sorted(edits)
     if any(one.stop > other.start for one, other in pairwise(found)):
         raise ValueError("two edits change the same words")

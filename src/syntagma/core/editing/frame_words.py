@@ -29,7 +29,7 @@ _ONE = frozenset("a an some one two three four five something".split())
 
 
 class Word(NamedTuple):
-    """A word or a mark of a wish, and where it is."""
+    """A word or a mark of a wish, and its place."""
 
     text: str
     start: int
@@ -42,7 +42,7 @@ def words_of(wish: str) -> list[Word]:
 
 
 class Place(NamedTuple):
-    """A place of a wish where a frame may stand: from a word on (or, `closing`, up to its end), and how many words it may have at most."""
+    """A place of a wish where a frame may be: from a word on (or, `closing`, up to its end), and how many words it may have at most."""
 
     begin: int
     most: int
@@ -50,7 +50,7 @@ class Place(NamedTuple):
 
 
 def places(words: Sequence[Word]) -> list[Place]:
-    """The places of a wish where a frame may stand: its beginning, where a later sentence or item begins, its end."""
+    """The places of a wish where a frame may be: its beginning, where a later sentence or item begins, its end."""
     found = [Place(0, min(OPENING, len(words) - 1))]
     found += [Place(n, min(WITHIN, len(words) - 1 - n)) for n in range(1, len(words) - 1) if words[n - 1].text in ".!?…;," and words[n].text[0].isalnum()]
     return [*found, Place(len(words), min(CLOSING, len(words) - 1), True)]

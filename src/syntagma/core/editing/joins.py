@@ -1,4 +1,4 @@
-"""How a guest of a formula is led to in a sentence, by its head noun ("with a shallow depth of field"), and where it is: at its facet's home, before the closing words."""
+"""How a guest of a formula is led to in a sentence, by its head noun ("with a shallow depth of field"), and where it goes: to its facet's home, before the closing words."""
 
 import tomllib
 from collections.abc import Mapping, Sequence, Set
@@ -28,7 +28,7 @@ class Joins:
         self.joins = [Join(one["say"], frozenset(tuple(head.split()) for head in " ".join(one["heads"].split()).split("; ")), *(frozenset(one.get(key, ())) for key in ("facets", "also"))) for one in tables]
 
     def of(self, words: str, facet: str = "") -> Join | None:
-        """What leads to a noun group; None where the table has not its head noun, its words lead themselves ("on a quay"), or it leads other facets than the one named."""
+        """What leads to a noun group; None if the table has not its head noun, its words lead themselves ("on a quay"), or it leads other facets than the one named."""
         if english.starts_with_preposition(words):
             return None
         group = english.split_determiner(words)[1].lower()
@@ -38,7 +38,7 @@ class Joins:
         return next((join for tail in tails for join in mine if tail in join.heads), None)
 
     def fits(self, words: str, facet: str) -> bool:
-        """May words stand in a slot of a facet, behind what a formula writes there?"""
+        """May words are in a slot of a facet, behind what a formula writes there?"""
         own = [join for join in self.joins if facet in join.facets]
         return not own or self.of(words) in own
 

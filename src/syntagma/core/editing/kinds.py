@@ -35,7 +35,7 @@ class KindWords:
         self._longest = max(map(len, self.kinds), default=0)
 
     def named(self, words: Sequence[str]) -> Iterator[tuple[int, str]]:
-        """Where such words stand in a row of stems, and the kind that they name; the longest that begin with a word."""
+        """Where such words are in a row of stems, and the kind that they name; the longest that begin with a word."""
         at = 0
         while at < len(words):
             length = next((n for n in range(self._longest, 0, -1) if tuple(words[at : at + n]) in self.kinds), 0)

@@ -17,7 +17,7 @@ SURE, CERTAIN = 0.6, 0.8
 
 
 def led(text: str, reading: Reading, words: Mapping[str, Any], made: str = "") -> str:
-    """The text with its kind in front; `words`: the tables of own-words.toml; `made`: the kind that who asks said ("drawing" of "draw me"). As it is where that can't be determined."""
+    """The text with its kind in front; `words`: the tables of own-words.toml; `made`: the kind that who asks said ("drawing" of "draw me"). As it is if that can't be determined."""
     parts = items(text)
     if not parts or any(item.mark not in (",", ";", "") for item in parts[:-1]):
         return _begun(text, parts, reading, words)
@@ -90,7 +90,7 @@ def _thing(item: Item, reading: Reading) -> bool:
 
 
 def _with_article(words: str, of: str = "") -> str:
-    """A thing as it is behind "of": with the article that a bare one needs, in small letters; `of` is the noun group that it begins with, where that is known."""
+    """A thing as it is behind "of": with the article that a bare one needs, in small letters; `of` is the noun group that it begins with, if that is known."""
     low = lowered(words)
     if _DETERMINED.match(low):
         return low

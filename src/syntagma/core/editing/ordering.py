@@ -13,7 +13,7 @@ MOSTLY = 0.6  # how much of an item's letters a part has that it is moved for
 
 
 def ordered(text: str, reading: Reading, first: Sequence[str]) -> str:
-    """The text with the items of the facets `first` in front, in that order; as it is where no item is plainly of one of them."""
+    """The text with the items of the facets `first` in front, in that order; as it is if no item is plainly of one of them."""
     ranked = [(rank, item) for item in items(text) if (rank := _rank(item, reading, first)) is not None]
     if not ranked:
         return text
@@ -33,7 +33,7 @@ def ordered(text: str, reading: Reading, first: Sequence[str]) -> str:
 
 
 def _off(text: str, item: Item) -> Edit:
-    """An item taken out; what it began goes on behind a comma."""
+    """An item taken out; what it began goes on after a comma."""
     before = text[: item.start].rstrip()
     if before.endswith((".", "!", "?")) and item.mark in (",", ";"):
         return Edit(len(before) - 1, item.stop + len(item.mark), ",")

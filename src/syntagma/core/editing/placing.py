@@ -30,7 +30,7 @@ LISTED = 0.4  # and before it counts as an item of a list in a sentence of its o
 WHOLE = 0.8  # how much of an item's letters a part has that is all of it
 KINDS = frozenset("genre medium design-style".split())  # facets that say what kind of picture it is
 _LEADING = frozenset("genre medium design-style shot-size camera-angle camera-move camera-rig".split())  # what may come before the core
-_BESIDE = frozenset("action pose expression wardrobe material creature-feature setting weather hour background".split())  # what is said of the core right behind it
+_BESIDE = frozenset("action pose expression wardrobe material creature-feature setting weather hour background".split())  # what is said of the core right after it
 _GENERIC = frozenset("picture photo photograph image shot video clip".split())
 _GOES_ON = regex(r"^(?:and|but|then|while|as|so|or|where|which|who|whose|that|until|till|when|after|before|because|with|without|its|though)\b", re.I)
 _ENUMERATES = regex(r"\b(?:with|of|in|and|between)\b[^,]*$", re.I)  # "vats filled with saffron" may go on: ", indigo and chalk-white dye"
@@ -48,8 +48,8 @@ _NO_GROUP = regex(r"^(?:(?:the )?(?:camera|lens|shot|frame|view)\b|(?:i|you|he|s
 
 
 class Stretch(NamedTuple):
-    """An item, or several that belong together, or a whole sentence: where it is, its words, its parts; `sentence`: it stays one, with its end; `beside`: it goes on right
-    behind the core ("crying, in a hat of tin")."""
+    """An item, or several that belong together, or a whole sentence: its place, its words, its parts; `sentence`: it stays one, with its end; `beside`: it goes on right
+    after the core ("crying, in a hat of tin")."""
 
     start: int
     stop: int
@@ -60,7 +60,7 @@ class Stretch(NamedTuple):
 
     @property
     def whole(self) -> PromptPiece | None:
-        """The part that is all of it; None where it has several, or words besides."""
+        """The part that is all of it; None if it has several, or words besides."""
         if not self.parts:
             return None
         largest = max(self.parts, key=lambda piece: piece.stop - piece.start)
@@ -197,7 +197,7 @@ class _Placing:
         return last in leads["counted"] or last in _GENERIC or any(low == one or low.endswith(f" {one}") for one in leads["plain"]) or low in ("interior", "exterior")
 
     def _kind(self, words: str, start: int) -> bool:
-        """What kind of picture it is, in the slot for that, or said by the formula's name; False where it stays with what it is of."""
+        """What kind of picture it is, in the slot for that, or said by the formula's name; False if it stays with what it is of."""
         if self._says(words):
             return True
         slot = next((rule.name for rule in self.rules.values() if rule.name not in self.several and rule.name not in self.taken and (rule.name == "kind" or rule.facet in KINDS)), None)
@@ -206,7 +206,7 @@ class _Placing:
         return bool(slot)
 
     def _as_group(self, words: str, core: Stretch) -> str | None:
-        """The core as it is behind "of": "a trucker stirs his coffee" as "a trucker stirring his coffee"; None where it can't be determined how."""
+        """The core as it is behind "of": "a trucker stirs his coffee" as "a trucker stirring his coffee"; None if it can't be determined how."""
         words = words if core.parts and core.parts[0].build == NAMED else lowered(words)
         if _NO_GROUP.match(words):
             return None
@@ -293,7 +293,7 @@ class _Placing:
         return set(normal(english.split_determiner(words)[1]).split()) <= set(self.formula.name.split("-"))
 
     def _spoken(self, one: Stretch) -> bool:
-        """A line that is said, in the slot that is in quotation marks; who says it stays where it has words of its own."""
+        """A line that is said, in the slot that is in quotation marks; who says it stays if it has words of its own."""
         piece = next((piece for piece in one.parts if piece.facet == "speech"), None)
         slot = next((name for name in self.spoken if name in self.rules and name not in self.several and name not in self.taken), None)
         before = one.text[: max(0, piece.start - one.start)] if piece else ""
@@ -311,7 +311,7 @@ class _Placing:
 
 
 def _told_at(small: Sequence[str]) -> int:
-    """Which word of a sentence of a story says in the past what somebody did; 0 where none does: "a fox watched from the yard", "Ada, a baker, unlocked the shop"."""
+    """Which word of a sentence of a story says in the past what somebody did; 0 if none does: "a fox watched from the yard", "Ada, a baker, unlocked the shop"."""
     words = [word.strip(",;:") for word in small]
     return next((n for n in range(1, len(words)) if is_past(words[n]) and words[n - 1] not in DETERMINERS and words[n - 1] not in ("and", "or")), 0)
 
@@ -350,7 +350,7 @@ def _stretches(reading: Reading, told: bool = False) -> Iterator[Stretch]:
 
 
 def _sentence(text: str, stretches: list[Stretch], stop: int) -> Iterator[Stretch]:
-    """The stretches of a sentence: its items where it is a list of them, each one thing; else one, unless the text begins with it."""
+    """The stretches of a sentence: its items if it is a list of them, each one thing; else one, unless the text begins with it."""
     listed = all((one.whole and one.whole.sure >= LISTED and not _AUXILIARY.search(one.text) and not verb_at(one.text.lower().split())) or len(one.text.split()) < 3 for one in stretches)
     told = stretches[0].start or _inverted(stretches[0].text) or (english.starts_with_preposition(stretches[0].text) and verb_at(" ".join(one.text for one in stretches[1:2]).lower().split()))  # "In a ballroom, chandeliers sway"
     if (not listed or (len(stretches) == 1 and len(stretches[0].text.split()) > 5)) and told:
@@ -380,7 +380,7 @@ def _of(reading: Reading, held: Sequence[PromptPiece]) -> Stretch:
 
 
 def quoted_slots(formula: Formula) -> list[str]:
-    """The slots that stand in quotation marks, in order."""
+    """The slots that are in quotation marks, in order."""
     found = []
     for phrase in formula.phrases:
         before = ""

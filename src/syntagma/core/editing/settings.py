@@ -23,7 +23,7 @@ COUNT = regex(rf"^(?:in |with |give me |make )?({_NUMBER}) (?:different )?(?:ver
 COUNTED = regex(rf"^({_NUMBER}) (?:different )?(?:versions?|variations?|variants?|options?|alternatives?|takes?|images|pictures|photos) of (?=\w)", re.I)
 
 class Bare(NamedTuple):
-    """A text without what is in notation: its words, with a SEAM where something was taken out; parameters and weights by name or words, and what it keeps out."""
+    """A text without what is in notation: its words, with a SEAM if something was taken out; parameters and weights by name or words, and what it keeps out."""
 
     text: str
     parameters: dict[str, str]
@@ -32,7 +32,7 @@ class Bare(NamedTuple):
 
 
 def bare(text: str, profiles: Iterable[Profile] = ()) -> Bare:
-    """Take off what is in notation, of the models of `profiles` or of other hands: options, settings, weights, what is kept out by a label. A word with one hyphen before it and no number behind it is none of these."""
+    """Take off what is in notation, of the models of `profiles` or of other hands: options, settings, weights, what is kept out by a label. A word with one hyphen before it and no number after it is none of these."""
     kept: list[str] = []
     found = Bare("", {}, {}, [])
     for region in outside(text, profiles).regions:
@@ -61,13 +61,13 @@ def number(word: str) -> float:
 
 
 def ratio(match: re.Match) -> str:
-    """What a match of RATIO says, where it is a ratio of pictures; "" where it is a time, a size or a count."""
+    """What a match of RATIO says, if it is a ratio of pictures; "" if it is a time, a size or a count."""
     said = f"{match[1]}:{match[2]}"
     return said if said in RATIOS else ""
 
 
 def seconds(words: str) -> float:
-    """How long words say that a clip is to be; 0 where they say something else."""
+    """How long words say that a clip is to be; 0 if they say something else."""
     if match := _SECONDS.match(words) or _LASTING.match(words):
         return number(match[1])
     if match := _MINUTE.match(words):

@@ -8,11 +8,11 @@ from syntagma.core.editing.edits import Item, items
 from syntagma.core.reading.prompt_pieces import PromptPiece, Reading
 
 SURE = 0.8
-_APART = frozenset(("", "of", ",", "showing"))  # what may stand between two parts that are tags of their own
+_APART = frozenset(("", "of", ",", "showing"))  # what may be between two parts that are tags of their own
 
 
 def tags(text: str, reading: Reading) -> list[tuple[str, str]]:
-    """The tags of a text, each with the facet of its first part ("" where it has none)."""
+    """The tags of a text, each with the facet of its first part ("" if it has none)."""
     found = []
     for item in items(text):
         found += _cut(item, [piece for piece in reading.parts() if item.start <= piece.start < item.stop], text)

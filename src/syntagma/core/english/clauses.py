@@ -24,7 +24,7 @@ _BEHIND_VERBS = frozenset(
 
 
 def verb_at(small: Sequence[str]) -> int:
-    """Which of some words, in small letters, is the verb in the present tense behind the noun group that they begin with; 0 where none is."""
+    """Which of some words, in small letters, is the verb in the present tense after the noun group that they begin with; 0 if none is."""
     determined = bool(small) and small[0] in DETERMINERS
     named = False  # a noun may have stood there
     for i in range(1, len(small)):

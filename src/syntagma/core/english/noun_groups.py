@@ -18,7 +18,7 @@ _LINKS = frozenset("of the at on in and de la von van upon".split())
 
 @lru_cache(maxsize=8192)
 def split_determiner(text: str) -> tuple[str, str]:
-    """Return (determiner, rest) of a noun group: "the old launch" → ("the", "old launch"); ("", text) where it has none."""
+    """Return (determiner, rest) of a noun group: "the old launch" → ("the", "old launch"); ("", text) if it has none."""
     long = _LONG.match(text)
     if long and long.end() < len(text) and text[long.end()] == " ":
         return text[: long.end()], text[long.end() :].lstrip()
@@ -59,7 +59,7 @@ MOST = 80  # words of a group that are looked at for its head
 
 @lru_cache(maxsize=8192)
 def head_end(text: str) -> int:
-    """Return where the head noun of the group `text` ends: before a preposition, a clause or a participle behind it."""
+    """Return where the head noun of the group `text` ends: before a preposition, a clause or a participle after it."""
     found = list(islice(_WORD.finditer(text), MOST))
     while len(found) > 1 and found[-1].group().lower() in w.TRAILING:
         found.pop()
@@ -127,7 +127,7 @@ def _participle(found: list[re.Match], i: int) -> bool:
         return i == 1 or found[i - 1].group().lower() not in w.AFTER_NOUNS
     if following in w.DETERMINERS or following in w.PREPOSITIONS or following.endswith("ly") or (several and (following in _WAYS or following == "and")):
         return True
-    # "a man mending nets" mends; "an old rowing boat" is a boat
+    # "a man mending nets" fixes; "an old rowing boat" is a boat
     rest = [m.group() for m in found[i + 1 :]]
     tail = next((k for k, x in enumerate(rest) if x.lower() in w.PREPOSITIONS), len(rest))
     return tail > 0 and (is_plural(rest[tail - 1]) or rest[tail - 1].lower() in w.MASS)
@@ -163,7 +163,7 @@ _LAMPS = frozenset(
 
 @lru_cache(maxsize=8192)
 def countability(text: str) -> str:
-    """Return how free text takes an article: "one", "many", "mass" or "name" (one, where nothing says otherwise)."""
+    """Return how free text takes an article: "one", "many", "mass" or "name" (one, if nothing says otherwise)."""
     head = text[: head_end(text)]
     parts = head.split()
     if not parts:

@@ -35,7 +35,7 @@ STUFF = _nouns(
 
 @lru_cache(maxsize=4096)
 def placed(words: str) -> tuple[str, str | None]:
-    """(The preposition, the article or None where it goes by the noun) for a place named by its words alone; ("in", None) for most."""
+    """(The preposition, the article or None if it goes by the noun) for a place named by its words alone; ("in", None) for most."""
     _, group = split_determiner(words)
     low = group.lower()
     head = low[: head_end(low)]

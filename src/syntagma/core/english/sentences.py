@@ -66,7 +66,7 @@ def count_words(number: int) -> str:
 
 
 def read_count(text: str) -> int | None:
-    """Read a whole number from 1, in digits or in words to twelve; None where `text` is none."""
+    """Read a whole number from 1, in digits or in words to twelve; None if `text` is none."""
     small = text.strip().lower()
     if small in NUMBERS[1:]:
         return NUMBERS.index(small)

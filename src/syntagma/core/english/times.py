@@ -26,7 +26,7 @@ _YEAR = regex(r"(?:ad |circa )?\d{3,4}(?: ?(?:bc|bce|ad|ce))?")
 
 
 def period(words: str) -> tuple[str, str | None, str] | None:
-    """(The preposition, the article or None where it goes by the noun, the words completed) for words that name a time; None for all others.
+    """(The preposition, the article or None if it goes by the noun, the words completed) for words that name a time; None for all others.
 
     >>> period("1950s"), period("medieval")
     (('in', 'the', '1950s'), ('in', '', 'medieval times'))

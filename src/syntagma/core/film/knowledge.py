@@ -45,7 +45,7 @@ class Knowledge:
         return light
 
     def moving(self, move: str) -> str:
-        """A move as a clause, as lists call it: "slow dolly in" → the camera pushes in slowly; "" where it is not known."""
+        """A move as a clause, as lists call it: "slow dolly in" → the camera pushes in slowly; "" if it is not known."""
         name = normal(move)
         first, _, rest = name.partition(" ")
         if clause := self._move_words.get(name):
@@ -70,12 +70,12 @@ class Knowledge:
         return sorted(self._hours, key=len, reverse=True)
 
     def pace(self, manner: str) -> float:
-        """What a manner of speaking does to the pace: 1 where it does nothing."""
+        """What a manner of speaking does to the pace: 1 if it does nothing."""
         found = [self.paces[word] for word in re.findall(r"[\w-]+", manner.lower()) if word in self.paces]
         return min(found, key=lambda factor: -abs(factor - 1)) if found else 1.0
 
     def deed(self, action: str) -> float:
-        """Seconds that what happens takes at least; 0 where nothing does."""
+        """Seconds that what happens takes at least; 0 if nothing does."""
         words = [base_of(word) for word in re.findall(r"[\w-]+", action.lower())]
         if not words:
             return 0.0
@@ -91,7 +91,7 @@ class Knowledge:
         return (0.0 if 0.0 in found else max(found)) if found else self._moves["move"]
 
     def size(self, size: str) -> int | None:
-        """How near a size is, from 0; None where it is not known."""
+        """How near a size is, from 0; None if it is not known."""
         name = normal(size)
         return self._sizes.get(name, self._sizes.get(f"{name} shot"))
 
@@ -101,7 +101,7 @@ class Knowledge:
         return self._sizes[normal("full shot")]
 
     def hour(self, hour: str) -> tuple[str, int] | None:
-        """An hour as a sentence says it, and its minutes after midnight; None where its place in the day is not known."""
+        """An hour as a sentence says it, and its minutes after midnight; None if its place in the day is not known."""
         name = normal(hour)
         if half := _HALF.search(hour):
             at = int(half["hour"]) % 12 + (12 if half["half"].lower() == "p" else 0)

@@ -40,7 +40,7 @@ class Room(NamedTuple):
         return all(used <= limit.room for used, (limit, _, _) in zip(self.used(parts), self.limits, strict=True))
 
     def over(self, parts: Sequence[str]) -> tuple[int, Limit] | None:
-        """The first limit that a text breaks, and how much it takes; None where it fits."""
+        """The first limit that a text breaks, and how much it takes; None if it fits."""
         return next(
             ((used, limit) for used, (limit, _, _) in zip(self.used(parts), self.limits, strict=True) if used > limit.room), None
         )
@@ -67,7 +67,7 @@ class Forms(NamedTuple):
 
 
 def fit_lines(register, plans: Sequence[PhrasePlan], forms: Sequence[Forms | None], room: Room) -> Fitted:
-    """The best that fits of phrases, each given in its forms (None where it is blank). Raises TooLong where what must stay is
+    """The best that fits of phrases, each given in its forms (None if it is blank). Raises TooLong if what must stay is
     too long by itself."""
     return _Fit(register, plans, forms, room).best()
 
@@ -121,7 +121,7 @@ class _Fit:
                 raise TooLong("what must stay", *over)
 
     def _cut(self, i: int) -> str:
-        """Keep the first words of a phrase's free text, as many as fit; return those that went, "" where none can stay."""
+        """Keep the first words of a phrase's free text, as many as fit; return those that went, "" if none can stay."""
         forms = self.forms[i]
         if not forms.cut:
             return ""
@@ -145,7 +145,7 @@ class _Fit:
         return False
 
     def _fits(self, before, line) -> bool:
-        """By the sum of the sizes where that is enough to tell, else by writing all."""
+        """By the sum of the sizes if that is enough to tell, else by writing all."""
         if self._seams is None:
             return self.room.fits(self.register.write(self.lines, self.plans).parts)
         new = [s + self._size(line, k) - (self._size(before, k) if before is not None else 0) for k, s in enumerate(self._sums)]
@@ -173,7 +173,7 @@ class _Fit:
 
 
 def _seam(limit: Limit) -> int:
-    """The most that stands between two lines, or behind the last, in a limit's unit."""
+    """The most that stands between two lines, or after the last, in a limit's unit."""
     return {"characters": 3, "bytes": 3, "words": 0, "tokens": 2}[limit.unit]
 
 

@@ -44,7 +44,7 @@ def thoughts(text: str) -> list[str]:
 
 
 def fit_text(text: str, profile: Profile) -> PlainFit:
-    """The best of a text that fits a profile's limits of the text, of all the pasted text and of the request. Raises TooLong where not even the
+    """The best of a text that fits a profile's limits of the text, of all the pasted text and of the request. Raises TooLong if not even the
     first words fit."""
     found = found_in(profile, text)
     tail = text[found[0].start :] if found and _ends(text, found) else ""
@@ -85,7 +85,7 @@ def fit_text(text: str, profile: Profile) -> PlainFit:
 
 
 def _ends(text: str, found: Sequence) -> bool:
-    """Do the parameters stand at the end, with nothing but them behind the first?"""
+    """Do the parameters stand at the end, with nothing but them after the first?"""
     at = found[0].start
     for one in found:
         if text[at : one.start].strip():
@@ -102,7 +102,7 @@ MISSES = 40  # thoughts without any room, behind which nothing more is tried
 
 
 def _part(thought: str, fits) -> str:
-    """The first words of a thought, as many as fit, to where it may end; "" where none."""
+    """The first words of a thought, as many as fit, to where it may end; "" if none."""
     lead = thought[: len(thought) - len(thought.lstrip())]
     words, ends = thought.split(), [match.end() for match in re.finditer(r"\S+", thought.lstrip())]
 
@@ -117,7 +117,7 @@ def _part(thought: str, fits) -> str:
 
 
 def _joined(parts: Sequence[str]) -> str:
-    """Kept thoughts one behind the other: a sentence that lost its end is closed before the next begins, and no comma ends."""
+    """Kept thoughts one after the other: a sentence that lost its end is closed before the next begins, and no comma ends."""
     out = ""
     for part in parts:
         if not part:

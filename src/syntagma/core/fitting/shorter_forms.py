@@ -14,7 +14,7 @@ Finish = Callable[[DraftPhrase], DraftPhrase]
 
 
 def forms_of(register, plan, fills: Mapping[str, Fill | None], finish: Finish, bare: bool) -> Forms | None:
-    """The forms of a phrase with these fills; None where it is blank. `finish` is what happens to a draft before it is
+    """The forms of a phrase with these fills; None if it is blank. `finish` is what happens to a draft before it is
     written; `bare`: the phrase reads without its glue too."""
     laid = lay_out(plan, fills)
     full = register.line(finish(laid)) if laid else None
@@ -61,8 +61,8 @@ def _in_terms(fill: Fill) -> Fill:
 
 
 def _bare(laid: DraftPhrase) -> DraftPhrase | None:
-    """A phrase with one noun group as that group alone: no glue, no article, no sentence form. None where it has more, or
-    where something is quoted."""
+    """A phrase with one noun group as that group alone: no glue, no article, no sentence form. None if it has more, or
+    if something is quoted."""
     nouns = [part for part in laid.parts if isinstance(part, Noun)]
     if len(nouns) != 1 or any(isinstance(part, PairMark) for part in laid.parts) or laid.plan.joined:
         return None
@@ -74,7 +74,7 @@ def _bare(laid: DraftPhrase) -> DraftPhrase | None:
 
 
 def _longest_free(laid: DraftPhrase, fills: Mapping[str, Fill | None]) -> str:
-    """The slot of a phrase with the longest free text that can lose words; "" where none can. What is spoken loses none."""
+    """The slot of a phrase with the longest free text that can lose words; "" if none can. What is spoken loses none."""
     if any(isinstance(part, PairMark) for part in laid.parts):
         return ""
     heads = [part.group.head for part in laid.parts if isinstance(part, Noun)]

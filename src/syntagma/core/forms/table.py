@@ -65,7 +65,7 @@ class GroupForm(NamedTuple):
 
 
 class Then(NamedTuple):
-    """A noun group within a template, and the words behind it: as a rule, and where its own words end in a stop. `bare`: that stop goes."""
+    """A noun group within a template, and the words after it: as a rule, and where its own words end in a stop. `bare`: that stop goes."""
 
     group: int
     words: str
@@ -82,7 +82,7 @@ class Template(NamedTuple):
 
 
 class Waits(NamedTuple):
-    """When a phrase applies: the slot, the column that says so of a term ("1" where it does), and what holds of words of one's own and of a blank."""
+    """When a phrase applies: the slot, the column that says so of a term ("1" if it does), and what holds of words of one's own and of a blank."""
 
     slot: str
     column: str
@@ -327,7 +327,7 @@ def _number(count: int) -> Item:
 
 
 def _led_by(words: Sequence[Word], at: int) -> str:
-    """The number of a quoted noun that leads to the head with "of"; "" where there is none."""
+    """The number of a quoted noun that leads to the head with "of"; "" if there is none."""
     lead = words[at - 1] if at else None
     return english.countability(lead.value) if lead and lead.kind == "quote" and lead.value.split()[-1:] == ["of"] else ""
 

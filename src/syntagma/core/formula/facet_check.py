@@ -1,4 +1,4 @@
-"""A formula against the facets in force: unknown ones are mistakes, near misses and idle slots are remarks."""
+"""A formula against the facets that apply: unknown ones are mistakes, near misses and idle slots are remarks."""
 
 import re
 
@@ -56,7 +56,7 @@ def check_formula(formula: Formula, vocabulary: Vocabulary) -> tuple[list[Mistak
 
 
 def unguarded_words(formula: Formula) -> list[Finding]:
-    """Remarks on fixed words behind the slots that no condition represents: picks may go against them."""
+    """Remarks on fixed words after the slots that no condition represents: picks may go against them."""
     if formula.head.worlds or formula.is_look:
         return []
     last = max((i for i, phrase in enumerate(formula.phrases) if phrase.slots), default=-1)

@@ -153,7 +153,7 @@ class _HeadReader:
         return 1, 1
 
     def _wrong(self, key: str, table: str, message: str, remedy: str, inside: str = "") -> None:
-        """A mistake at the line where `key` is given, in `table` where one is named, at `inside` in that line."""
+        """A mistake at the line where `key` is given, in `table` if one is named, at `inside` in that line."""
         toml = self.text[self.start : self.stop]
         from_ = 0
         if table:

@@ -14,7 +14,7 @@ GIVE_WAY = ("finish", "flaws", "catchlight")  # labels of fixed words that say h
 
 def yielding(formula: Formula, look: Formula, vocabulary: Vocabulary) -> tuple[Formula, list[Finding]]:
     """A formula as it is under a look: where the look is made otherwise, what the formula takes for granted of that goes, and so do its kind by default ("realistic photograph")
-    and its fixed words of that; and what can be said."""
+    and its fixed words of that; and the messages."""
     dimensions = vocabulary.dimensions
     theirs = [vocabulary.world(world) for _, world in look.head.worlds]
     mine = [vocabulary.world(world) for _, world in formula.head.worlds]
@@ -29,9 +29,9 @@ def yielding(formula: Formula, look: Formula, vocabulary: Vocabulary) -> tuple[F
 
 
 def with_look(formula: Formula, look: Formula) -> tuple[Formula, list[Finding]]:
-    """Return `formula` with `look` round it, and what can be said of the two.
+    """Return `formula` with `look` round it, and the findings on the two.
 
-    A slot that both have is one slot: the formula's rule applies, with the look's default where it has none. A slot of what the look settles need not be filled. A label that
+    A slot that both have is one slot: the formula's rule applies, with the look's default if it has none. A slot of what the look settles need not be filled. A label that
     both have gets the look's name before it. A parameter that both have is the look's. What either settles is settled.
     """
     place = next(i for i, line in enumerate(look.lines) if isinstance(line, Phrase) and line.holds_content)

@@ -59,7 +59,7 @@ class BodyReader:
         if inside:
             at = start + 1 + inside.start()
             self.wrong(at, at + 1, "a brace inside a brace", "close the first one before this one begins")
-            outer = self._closing(end, stop, "}")  # go on behind the outer one, where there is one
+            outer = self._closing(end, stop, "}")  # go on behind the outer one, if there is one
             end = outer if outer >= 0 else end
             return end + 1, FixedText(self.text[start : end + 1], Span(start, end + 1))
         found = len(self.mistakes)
@@ -150,7 +150,7 @@ _ADVERB = regex(r"\b(?:far|down|up|way|deep|high|close|all) (?:below|above|behin
 
 
 def hanging_word(text: str) -> str:
-    """The joining word that `text` ends in ("lit by" → "by"), or a colon; "" where it ends in neither."""
+    """The joining word that `text` ends in ("lit by" → "by"), or a colon; "" if it ends in neither."""
     bare = text.rstrip()
     if bare.endswith(":"):
         return ":"

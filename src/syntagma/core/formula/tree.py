@@ -73,7 +73,7 @@ Node = FixedText | Group | Option
 class Phrase(NamedTuple):
     """One line with a label, or one part of a formula given on one line.
 
-    The parts of the line, written one behind the other, are the line: `indent`, `label_raw` (label and mark), `gap`,
+    The parts of the line, written one after the other, are the line: `indent`, `label_raw` (label and mark), `gap`,
     `join_raw` ("~" or nothing), the body, `tail` (spaces at its end) and `ending`.
     """
 
@@ -135,7 +135,7 @@ class SlotRule(NamedTuple):
     never: tuple[str, ...] = ()
     about: str = ""
     skip: int = 0  # how many terms a pick draws and lays aside before it takes one
-    world: str = ""  # what the words round the slot take for granted, where it is filled
+    world: str = ""  # what the words round the slot take for granted, if it is filled
     ask: str = ""  # what a form asks of somebody who fills it in
     tag: str = ""  # the noun that completes a bare term in tags: "oiled oak surface"
 

@@ -1,7 +1,7 @@
 """What each choice did: the difference of the mean outcome between a choice and the others of its axis, over prompts, with an interval.
 
 The estimand is that difference for these judges, averaged over the prompts of the design: judges are averaged, then draws, and a linear model of main effects
-and of the judges' levels is fitted to one number a prompt; what several judges said of one picture tells their levels as well (`observed.Stratum`). Its 95 %
+and of the judges' levels is fitted to one number per prompt; what several judges said of one picture tells their levels as well (`observed.Stratum`). Its 95 %
 interval is Student's t over prompts, and speaks of one choice at one look.
 
 A claim takes more. Which choices did anything is decided by a permutation test of the largest |t| of all choices (P. H. Westfall and S. S. Young,
@@ -30,7 +30,7 @@ FLAT = 1e-10
 
 
 class Effect(NamedTuple):
-    """What a choice did against the others of its axis. `low` and `high` bound it (infinite where it can't be determined); `chance` is how often so much would
+    """What a choice did against the others of its axis. `low` and `high` bound it (infinite if it can't be determined); `chance` is how often so much would
     come about by chance, on any of the axes; `mean` is the adjusted mean of its prompts, `prompts` and `refused` how many it had; `told`: the data carries the
     claim, all axes and all looks considered."""
 
@@ -167,7 +167,7 @@ class _Solved:
         self.scatter = float(np.sqrt(self.square)) if self.freedom > 0 else float("nan")
 
     def _once(self) -> None:
-        """Solve with the scatter as it is known, and find it anew. Everything is in units of the variance of a prompt."""
+        """Solve with the scatter as it is known, and find it again. Everything is in units of the variance of a prompt."""
         z = self.matrix
         moment, toward = z.T @ z, z.T @ self.outcome
         for stratum in self.strata:
@@ -185,7 +185,7 @@ class _Solved:
         self.square = float(residual @ residual) / self.freedom if self.freedom else 0.0
 
     def variances(self, weights: np.ndarray) -> np.ndarray:
-        """The variance of each contrast; infinite where it can't be determined."""
+        """The variance of each contrast; infinite if it can't be determined."""
         wide = np.hstack([weights, np.zeros((len(weights), self.matrix.shape[1] - self.mains))])
         return np.where(told_apart(self.moment, self.inverse, wide), sum_of(wide, self.inverse) * self.square, np.inf)
 

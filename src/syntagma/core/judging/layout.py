@@ -69,7 +69,7 @@ def told_apart(moment: np.ndarray, inverse: np.ndarray, weights: np.ndarray) -> 
 
 
 def sum_of(weights: np.ndarray, inverse: np.ndarray) -> np.ndarray:
-    """The diagonal of weights @ inverse @ weights', one number a row."""
+    """The diagonal of weights @ inverse @ weights', one number per row."""
     return np.einsum("ij,jk,ik->i", weights, inverse, weights)
 
 

@@ -13,7 +13,7 @@ from syntagma.core.judging.observed import Table
 
 
 class Price(NamedTuple):
-    """Money for one that is kept: of all takes with a choice, `prompts` of them. `most` is infinite where it can't be bounded; where none was kept, `size` is
+    """Money for one that is kept: of all takes with a choice, `prompts` of them. `most` is infinite if it can't be bounded; if none was kept, `size` is
     "at least"."""
 
     axis: str
@@ -41,12 +41,12 @@ def prices(table: Table, costs: np.ndarray) -> list[Price]:
 
 
 def share_between(shares: np.ndarray, takes: np.ndarray) -> tuple[float, float]:
-    """Bounds of a share (95 %) that was found as `shares` of so many `takes`, one number a prompt: prompts are the sample."""
+    """Bounds of a share (95 %) that was found as `shares` of so many `takes`, one number per prompt: prompts are the sample."""
     from scipy.stats import beta, t
 
     prompts, total = len(shares), float(takes.sum())
     share = float((shares * takes).sum() / total)
-    worth = float(prompts)  # where all are alike: each prompt is one
+    worth = float(prompts)  # if all are alike: each prompt is one
     if prompts > 1 and 0 < share < 1:
         spread = prompts / (prompts - 1) * float(((takes * (shares - share)) ** 2).sum()) / total**2
         worth = min(total, share * (1 - share) / spread) if spread > 0 else total

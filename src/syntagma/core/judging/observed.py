@@ -1,7 +1,7 @@
 """What was judged: takes of prompts whose choices are known, what each prompt came to, and what is known of the judges' levels.
 
 Judges of one picture are not so many samples, and draws of one prompt are not so many prompts: judges are averaged first, then draws, and what is left is
-one number a prompt. A judge may be stricter than another and have seen other pictures. What pictures that several judges saw, and draws of one prompt that
+one number per prompt. A judge may be stricter than another and have seen other pictures. What pictures that several judges saw, and draws of one prompt that
 different judges saw, say of their levels is kept beside it (recovery of inter-block information: F. Yates, The recovery of inter-block information in
 balanced incomplete block designs, Annals of Eugenics 10, 1940).
 """
@@ -16,7 +16,7 @@ RATINGS = (0, 1, 2, 3, 4, 5)
 
 class Take(NamedTuple):
     """One result of a prompt: who gave it which value (a rating 0 to 5; kept 1 or 0; a strength). A result that was refused is one of its own: `values` is
-    empty, and it counts as the worst. `cost` is what it cost, None where that is not known."""
+    empty, and it counts as the worst. `cost` is what it cost, None if that is not known."""
 
     prompt: str
     values: Mapping[str, float] = {}
@@ -64,9 +64,9 @@ class Stratum(NamedTuple):
 
 
 class Table(NamedTuple):
-    """One number a prompt: `factors` of the prompts that were judged, their `outcome`, `draws` and `refused` of each (prompts long); `inner` is how far draws of one
-    prompt scatter (standard deviation, nan where no prompt has two), with its degrees of freedom. `shares` says which judges each outcome is made of
-    (prompts × judges − 1, coded to sum to 0: all zero where everybody saw everything), `strata` what else is known of the judges' levels."""
+    """One number per prompt: `factors` of the prompts that were judged, their `outcome`, `draws` and `refused` of each (prompts long); `inner` is how far draws of one
+    prompt scatter (standard deviation, nan if no prompt has two), with its degrees of freedom. `shares` says which judges each outcome is made of
+    (prompts × judges − 1, coded to sum to 0: all zero if everybody saw everything), `strata` what else is known of the judges' levels."""
 
     factors: Factors
     outcome: np.ndarray
@@ -148,7 +148,7 @@ class _Compared:
         self.information, self.toward, self.squares, self.freedom = np.zeros((width, width)), np.zeros(width), 0.0, 0
 
     def add(self, values: np.ndarray, rows: np.ndarray) -> None:
-        """Things of one group, with the judges behind each."""
+        """Things of one group, with the judges after each."""
         values, rows = values - values.mean(), rows - rows.mean(axis=0)
         self.information += rows.T @ rows
         self.toward += rows.T @ values

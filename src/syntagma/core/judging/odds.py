@@ -15,7 +15,7 @@ RIDGE = 0.05  # a weak prior, so a choice with only the best ratings has an end
 
 def odds(factors: Factors, prompts: Sequence[int], ratings: Sequence[float], beside: np.ndarray | None = None) -> np.ndarray:
     """For each contrast of `contrasts(factors)` its size in logits: `ratings` of the prompts (by their row in `factors`); `beside` are further columns, ratings × columns
-    (who judged). Raises ValueError where fewer than two different ratings were given."""
+    (who judged). Raises ValueError if fewer than two different ratings were given."""
     from scipy.optimize import minimize
 
     matrix = coded(factors)[:, 1:][np.asarray(prompts, dtype=int)]

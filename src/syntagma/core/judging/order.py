@@ -5,7 +5,7 @@ from random import Random
 
 REPEATED = 10  # after so many one that was judged before comes again
 APART = 4  # but none of the last so many
-MOST_PAIRS = 400  # that one judge is asked for, but where there are more things than that
+MOST_PAIRS = 400  # that one judge is asked for, but if there are more things than that
 
 
 def next_one(ids: Sequence[int], said: Sequence[int], seed: str) -> int | None:

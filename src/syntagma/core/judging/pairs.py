@@ -103,7 +103,7 @@ def _start(things: int, random: Random) -> list[tuple[int, int]]:
 
 
 def next_pair(things: int, answers: Sequence[Answer], seed: int = 1, prior: float = PRIOR) -> tuple[int, int] | None:
-    """The two things to lay side by side next, left and right; None where there are no two that were not asked for both ways round. First a ring in a random
+    """The two things to lay side by side next, left and right; None if there are no two that were not asked for both ways round. First a ring in a random
     order, then the pair that tells most, now and then one by chance or one asked again; whoever was on the left more often goes right."""
     if things < 2:
         return None

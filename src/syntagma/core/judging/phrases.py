@@ -15,7 +15,7 @@ VERDICTS = (SHOWN, MISSING, OVERPOWERING)
 
 
 class Verdict(NamedTuple):
-    """One verdict on a phrase of a picture: `slot` and `phrase`, where it is in the prompt (0 to 1), its length in words, the picture's rating (nan where it
+    """One verdict on a phrase of a picture: `slot` and `phrase`, its place in the prompt (0 to 1), its length in words, the picture's rating (nan if it
     has none), and the prompt that made the picture."""
 
     slot: str
@@ -35,7 +35,7 @@ class PhraseCount(NamedTuple):
     shown: int
     missing: int
     overpowering: int
-    ratings: float  # the mean rating where it was shown, less that where it was missing; nan where one of the two never came
+    ratings: float  # the mean rating if it was shown, less that if it was missing; nan if one of the two never came
     chance: float  # how often so much would come about by chance, corrected for all phrases
 
     @property
@@ -73,7 +73,7 @@ def counts(verdicts: Iterable[Verdict]) -> list[PhraseCount]:
 
 
 def goes_with(verdicts: Sequence[Verdict]) -> GoesWith | None:
-    """What phrases that are missing have in common, next to those that were shown; None where there are not two of each."""
+    """What phrases that are missing have in common, next to those that were shown; None if there are not two of each."""
     placed = [one for one in verdicts if one.place == one.place]  # where its words stand is known
     there = [one for one in placed if one.verdict != MISSING]
     gone = [one for one in placed if one.verdict == MISSING]
@@ -93,7 +93,7 @@ def _grouped(verdicts: Iterable[tuple[Hashable, bool, float]]) -> list[tuple[flo
 
 
 def _together(groups: Sequence[tuple[float, float]], dealt: int = 2000) -> float:
-    """How often two columns agree at least as closely when one of them is shuffled (a permutation test): 1 where there are fewer than five groups, or nothing varies."""
+    """How often two columns agree at least as closely when one of them is shuffled (a permutation test): 1 if there are fewer than five groups, or nothing varies."""
     if len(groups) < 5:
         return 1.0
     missing, values = np.array(groups).T

@@ -11,7 +11,7 @@ from syntagma.core.judging.effects import Fit, reach
 from syntagma.core.judging.layout import coded, contrasts, variances
 from syntagma.core.judging.observed import Factors
 
-SCATTER = 1.0  # how far prompts of one choice are taken to scatter, in ratings, where nothing is known
+SCATTER = 1.0  # how far prompts of one choice are taken to scatter, in ratings, if nothing is known
 DRAWN = 0.7  # and draws of one prompt
 CANDIDATES = 6000  # combinations that are looked at for the next prompts
 RIDGE = 1e-6
@@ -25,7 +25,7 @@ class Width(NamedTuple):
 
 
 def widths(factors: Factors, draws: int, scatter: float = SCATTER, drawn: float = DRAWN) -> list[Width]:
-    """What intervals to expect of a design with `draws` results a prompt."""
+    """What intervals to expect of a design with `draws` results per prompt."""
     wanted = contrasts(factors)
     matrix = coded(factors)
     freedom = len(matrix) - int(np.linalg.matrix_rank(matrix, tol=1e-8))
@@ -80,7 +80,7 @@ def next_rows(
 
 
 def candidates(sizes: Sequence[int], allowed: Callable[[Sequence[int]], bool], seed: int, most: int = CANDIDATES) -> list[tuple[int, ...]]:
-    """The combinations that are allowed: all of them, or `most` by chance where there are more."""
+    """The combinations that are allowed: all of them, or `most` by chance if there are more."""
     if prod(sizes) <= most:
         return [row for row in product(*(range(size) for size in sizes)) if allowed(row)]
     random = np.random.default_rng(seed)

@@ -20,7 +20,7 @@ NAN = float("nan")
 
 
 def alpha(ratings: Sequence[Mapping[str, float]]) -> float:
-    """Krippendorff's alpha of ratings, a table of judges for each picture: 1 where all agree, 0 where it is as by chance; nan where nothing was judged by two."""
+    """Krippendorff's alpha of ratings, a table of judges for each picture: 1 where all agree, 0 if it is as by chance; nan if nothing was judged by two."""
     shared = [list(one.values()) for one in ratings if len(one) > 1]
     values = np.array([value for one in shared for value in one])
     if len(values) < 2:
@@ -31,12 +31,12 @@ def alpha(ratings: Sequence[Mapping[str, float]]) -> float:
 
 
 def steadiness(pairs: Sequence[tuple[float, float]], near: float = 0.0) -> float:
-    """Of things that somebody judged twice: the share in which both are the same (or within `near`); nan where there are none."""
+    """Of things that somebody judged twice: the share in which both are the same (or within `near`); nan if there are none."""
     return sum(abs(a - b) <= near for a, b in pairs) / len(pairs) if pairs else float("nan")
 
 
 class Agreement(NamedTuple):
-    """How closely ratings go with the mean of the others' (a correlation, with 95 % bounds; nan where that can't be said) on so many results."""
+    """How closely ratings go with the mean of the others' (a correlation, with 95 % bounds; nan if that can't be said) on so many results."""
 
     size: float = NAN
     low: float = NAN
@@ -45,7 +45,7 @@ class Agreement(NamedTuple):
 
 
 class Drift(NamedTuple):
-    """By how much ratings moved from the first result to the last, and the standard error of that; nan where there are too few."""
+    """By how much ratings moved from the first result to the last, and the standard error of that; nan if there are too few."""
 
     size: float = NAN
     error: float = NAN
@@ -112,7 +112,7 @@ def portraits(
 def _alone(
     name: str, ratings: Mapping[int, Mapping[str, float]], levels: Mapping[str, Level], said: Sequence[tuple[int, float]], twice: Sequence[tuple[str, float, float]], answers: Sequence[Answer]
 ) -> Portrait:
-    """What can be said of a judge without asking whether the others agree."""
+    """The findings on a judge without asking whether the others agree."""
     own = [given[name] for given in ratings.values() if name in given]
     again = [(a, b) for judge, a, b in twice if judge == name]
     decided = [a for a in answers if a.judge == name and a.won != 0.5]

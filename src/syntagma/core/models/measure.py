@@ -31,7 +31,7 @@ def size_in_bytes(text: str) -> int:
 
 class Limit(NamedTuple):
     """The most that a generator takes of one text. `letters` and `margin` serve the estimate of tokens; `counter` counts
-    them, where there is a tokenizer."""
+    them, if there is a tokenizer."""
 
     most: int
     unit: str = "characters"

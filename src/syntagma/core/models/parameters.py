@@ -20,7 +20,7 @@ _TRUE, _FALSE = ("true", "yes", "on", "1"), ("false", "no", "off", "0")
 
 
 class Settled(NamedTuple):
-    """The parameters of a prompt: values by name, in the profile's order, and what can be said of them."""
+    """The parameters of a prompt: values by name, in the profile's order, and the findings on them."""
 
     values: dict[str, Value]
     findings: list[Finding]
@@ -114,7 +114,7 @@ def shown(value: object) -> str:
 
 
 def own_name(profile: Profile, name: str) -> str | None:
-    """The profile's name for a parameter, by name or alias; None where it has none."""
+    """The profile's name for a parameter, by name or alias; None if it has none."""
     if name in profile.parameter:
         return name
     return next((own for own, p in profile.parameter.items() if name in p.aliases), None)
@@ -211,7 +211,7 @@ def sent(profile: Profile, values: Mapping[str, Value]) -> dict[str, Value]:
 
 
 def spelled(profile: Profile, values: Mapping[str, Value]) -> str:
-    """The parameters that stand after the text, each in its own spelling, with what leads to them; "" where there are none."""
+    """The parameters that stand after the text, each in its own spelling, with what leads to them; "" if there are none."""
     out: list[str] = []
     for name, value in sent(profile, values).items():
         parameter = profile.parameter[name]
@@ -225,7 +225,7 @@ def spelled(profile: Profile, values: Mapping[str, Value]) -> str:
 
 
 def in_fields(profile: Profile, values: Mapping[str, Value]) -> dict[str, Value]:
-    """The parameters that stand in fields of the request, as the model calls and spells them."""
+    """The parameters that are in fields of the request, as the model calls and spells them."""
     fields = {}
     for name, value in sent(profile, values).items():
         parameter = profile.parameter[name]
@@ -244,7 +244,7 @@ class Found(NamedTuple):
 
 
 def found_in(profile: Profile, text: str) -> list[Found]:
-    """The parameters that stand in a text, by the model's own spellings, in order."""
+    """The parameters that are in a text, by the model's own spellings, in order."""
     found: list[Found] = []
     for name, parameter in profile.parameter.items():
         if not parameter.write:
@@ -271,7 +271,7 @@ def _written(write: str, shape: str) -> Recogniser:
 
 
 def _shape(parameter: Parameter) -> str:
-    """What a value looks like where it is written: one of those that the model has, a number, or any word."""
+    """What a value looks like when it is written: one of those that the model has, a number, or any word."""
     named = re.search(r"[A-Za-z]", re.sub(r"\{[^{}]*\}", "", parameter.write))
     if parameter.values and named:
         return r"\S+?"  # by the name alone: a value that the model has not is seen, too

@@ -80,7 +80,7 @@ class Unsafe(ValueError):
 
 @lru_cache(maxsize=1024)
 def linear(expression: str, any_case: bool = False):
-    """A regular expression of anybody's, by an engine whose time is in proportion to the text. Raises Unsafe where it can't be."""
+    """A regular expression of anybody's, by an engine whose time is in proportion to the text. Raises Unsafe if it can't be."""
     import re2  # imported late: few profiles hold patterns
 
     options = re2.Options()

@@ -10,7 +10,7 @@ from syntagma.core.models.profile import Profile, Value
 
 
 def cost(profile: Profile, values: Mapping[str, Value], text: str) -> float | None:
-    """What one generation costs; None where the profile has no price.
+    """What one generation costs; None if the profile has no price.
 
     amount × what is counted, then each factor that applies: times its factor, plus what it adds.
     """
@@ -50,7 +50,7 @@ class Bill(NamedTuple):
 
     @property
     def days(self) -> int:
-        """Days in which the free allowance covers all prompts; 0 where there is none."""
+        """Days in which the free allowance covers all prompts; 0 if there is none."""
         return ceil(self.prompts / self.free) if self.free else 0
 
     def shown(self) -> str:

@@ -32,7 +32,7 @@ class Enlarging(NamedTuple):
 
 
 def read_print(words: str, dpi: int) -> Print | None:
-    """Read a size: 50x70cm, 20x30in, a3; None where it is none."""
+    """Read a size: 50x70cm, 20x30in, a3; None if it is none."""
     if words.strip().lower() in PAPERS:
         return Print(*PAPERS[words.strip().lower()], dpi)
     match = re.match(r"^\s*(\d+(?:\.\d+)?)\s*[x×*]\s*(\d+(?:\.\d+)?)\s*(cm|mm|in)?\s*$", words.lower())

@@ -110,7 +110,7 @@ class Parameter(Structure):
     """A parameter of the generator, under the name that formulas use."""
 
     write: str = ""  # how it is spelled after the text: "/ratio {value}"
-    field: str = ""  # its name in the request, where that is another
+    field: str = ""  # its name in the request, if that is another
     type: Literal["text", "integer", "number", "flag"] = "text"
     values: list[Value] = []
     range: tuple[float, float] | None = None
@@ -174,14 +174,14 @@ class Sound(Structure):
 
 
 class Rewriting(Structure):
-    """The model writes prompts anew by itself; `off` is what switches it off."""
+    """The model writes prompts again by itself; `off` is what switches it off."""
 
     happens: bool = True
     off: dict[str, Value] = {}
 
 
 class RefusedWords(Structure):
-    """A word or a phrase, or a pattern, that the model refuses, and what may stand in its place."""
+    """A word or a phrase, or a pattern, that the model refuses, and what may be in its place."""
 
     words: str = ""
     pattern: str = ""
@@ -230,13 +230,13 @@ class Answer(Structure):
     state: Pointer = ""
     progress: Pointer = ""  # 0 to 1, or 0 to 100
     results: Pointer = ""  # a list, or one
-    address: Pointer = ""  # in a result: where it can be had
+    address: Pointer = ""  # in a result: where it can be obtained
     data: Pointer = ""  # in a result: the file itself, as base64
     expires: Pointer = ""  # in a result, or in the answer: a date, or the seconds that are left
     charged: Pointer = ""
     wrong: Pointer = ""  # what is there says that it went wrong, whatever the status
     listed: Pointer = ""  # of a look-up: the list of tasks
-    reference: Pointer = ""  # of a task: our own number; left out where it is as it does in the request
+    reference: Pointer = ""  # of a task: our own number; left out if it is where the request has it
     next: Pointer = ""  # of a list: what names its next page
     waiting: list[str] = []
     done: list[str] = []

@@ -63,11 +63,11 @@ class Known(NamedTuple):
     consent: Consent | None = None
 
     def by(self, kind: str, model: str) -> str:
-        """What represents it in one kind, on a model; "" where nothing does."""
+        """What represents it in one kind, on a model; "" if nothing does."""
         return {"path": self.picture, "address": self.address, "handle": self.handles.get(model, self.handles.get("", ""))}[kind]
 
     def refused(self, wanted: Sequence[str], model: str, today: str) -> str:
-        """Why someone real may not be shown or heard (`wanted`: picture, voice) on a model on a day (ISO 8601); "" where they agreed, or are made up."""
+        """Why someone real may not be shown or heard (`wanted`: picture, voice) on a model on a day (ISO 8601); "" if they agreed, or are made up."""
         consent = self.consent
         if not self.real:
             return ""
@@ -125,7 +125,7 @@ def _consent(file: TomlFile, name: str, given: object) -> Consent | None:
 
 
 def reference_of(word: str) -> Reference | None:
-    """Read role=value, with *0.6 behind it for its strength; None where it says too little."""
+    """Read role=value, with *0.6 after it for its strength; None if it says too little."""
     role, equals, value = word.partition("=")
     strength = _STRENGTH.search(value)
     value = value[: strength.start()] if strength else value
@@ -140,7 +140,7 @@ def kind_of(value: str) -> str:
 
 
 def reference_for(known: Known, profile: Profile) -> Reference | None:
-    """The reference with which a model takes someone known, in the kind that it prefers; None where it takes words only."""
+    """The reference with which a model takes someone known, in the kind that it prefers; None if it takes words only."""
     rule = profile.reference.get(known.role)
     for kind in rule.kinds if rule else ():
         if value := known.by(kind, profile.name):
@@ -149,7 +149,7 @@ def reference_for(known: Known, profile: Profile) -> Reference | None:
 
 
 def taken(profile: Profile, wished: Iterable[Reference]) -> tuple[list[Reference], list[Finding]]:
-    """Those of the references that a model takes, strengths settled, and what can be said of the others."""
+    """Those of the references that a model takes, strengths settled, and the findings on the others."""
     kept: list[Reference] = []
     found: list[Finding] = []
     counts: dict[str, int] = {}
@@ -210,5 +210,5 @@ def written_reference(one: Reference, profile: Profile) -> str:
 
 
 def standing(references: Sequence[Reference], profile: Profile, at: str) -> str:
-    """The references that stand at one place of the text (front, after), one behind the other."""
+    """The references that stand at one place of the text (front, after), one after the other."""
     return " ".join(written_reference(r, profile) for r in references if profile.reference[r.role].at == at)

@@ -89,7 +89,7 @@ def _value(values: Mapping[str, Any], dotted: str) -> Any:
 
 @lru_cache(maxsize=256)
 def _fields(text: str) -> Any:
-    """Nested text as values, so a request can take some of them; None where it is none."""
+    """Nested text as values, so a request can take some of them; None if it is none."""
     try:
         return json.loads(text)
     except (ValueError, RecursionError):
@@ -97,7 +97,7 @@ def _fields(text: str) -> Any:
 
 
 def shape_places(shape: Any, path: tuple = ()) -> Iterator[tuple[tuple, str]]:
-    """Every place of a shape, with the path of the key where it is; conditions are places too."""
+    """Every place of a shape, with the path of its key; conditions are places too."""
     if isinstance(shape, Mapping):
         for key, part in shape.items():
             if when := _WHEN.match(key):

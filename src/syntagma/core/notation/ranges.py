@@ -79,7 +79,7 @@ def number(name: str, given: object) -> float:
 
 
 def unlike(names: Iterable[str], what: str) -> None:
-    """Raises OutOfRange where a name appears twice in a list of models, looks, themes."""
+    """Raises OutOfRange if a name appears twice in a list of models, looks, themes."""
     seen: set[str] = set()
     for name in names:
         if name in seen:

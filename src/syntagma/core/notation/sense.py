@@ -1,4 +1,4 @@
-"""What values of files are of use: numbers that are none, or of more digits than a machine's, values nested beyond all sense, halves of
+"""What values of files are usable: numbers that are none, or of more digits than a machine's, values nested beyond all sense, halves of
 characters are valid by the letter, and are refused with a reason as a slip of spelling is."""
 
 from collections.abc import Callable
@@ -10,14 +10,14 @@ _LEAST, _LARGEST = -(2**63), 2**64 - 1  # whole numbers that every reader takes
 
 
 def no_number(number: int | float) -> str:
-    """Why a number is of no use; "" where it is."""
+    """Why a number is unusable; "" if it is."""
     if isinstance(number, float):
         return "" if float("-inf") < number < float("inf") else f"{number} is not a number"
     return "" if _LEAST <= number <= _LARGEST else MANY_DIGITS
 
 
 def useful_number(text: str) -> float:
-    """A number as it is written. Raises ValueError where it is none of use."""
+    """A number as it is written. Raises ValueError if it is not a usable number."""
     if len(text) > 400:
         raise ValueError("a number has too many digits")
     number = float(text.replace("_", ""))
@@ -27,7 +27,7 @@ def useful_number(text: str) -> float:
 
 
 def senseless(value: Any) -> str:
-    """What makes a value of no use, wherever it is in it; "" where nothing does."""
+    """What makes a value unusable, wherever it is in it; "" if nothing does."""
     checks: dict[type, Callable[[Any], str]] = {int: no_number, float: no_number, str: half_character}
     level = [value]
     for _ in range(DEEP):
@@ -47,7 +47,7 @@ def senseless(value: Any) -> str:
 
 
 def half_character(text: str) -> str:
-    """Why a text can't be written: it holds half of a character (a surrogate by itself); "" where it can."""
+    """Why a text can't be written: it holds half of a character (a surrogate by itself); "" if it can."""
     try:
         text.encode("utf-8")
     except UnicodeEncodeError as error:

@@ -34,7 +34,7 @@ class Structure:
         cls.KEYS, cls.MORE = keys or cls.KEYS, more or cls.MORE
 
     def __init__(self, **values: Any) -> None:
-        """Raises TypeError where a field is unknown, or one without a default is missing."""
+        """Raises TypeError if a field is unknown, or one without a default is missing."""
         wrong = values.keys() - set(self.FIELDS) or set(self.FIELDS) - values.keys() - self.DEFAULTS.keys()
         if wrong:
             raise TypeError(f"{type(self).__name__}: {', '.join(sorted(wrong))}")

@@ -19,7 +19,7 @@ class TomlFile:
         self.mistakes: list[Mistake] = []
 
     def values(self) -> dict:
-        """Everything in it. Raises Refused where it is not TOML."""
+        """Everything in it. Raises Refused if it is not TOML."""
         try:
             return read_toml(self.text)
         except tomllib.TOMLDecodeError as error:
@@ -39,7 +39,7 @@ class TomlFile:
         return good
 
     def wrong(self, key: str, message: str, remedy: str, table: str = "") -> None:
-        """A mistake at the line where `key` is given, in [table] where one is named."""
+        """A mistake at the line where `key` is given, in [table] if one is named."""
         section = re.search(rf"^[ \t]*\[\s*{re.escape(table)}\s*\]", self.text, re.M) if table else None
         spot = re.compile(rf"^[ \t]*\[?[\"']?({re.escape(key)})\b", re.M).search(self.text, section.end() if section else 0)
         at = spot.start(1) if spot else section.start() if section else 0

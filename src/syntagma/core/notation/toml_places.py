@@ -50,7 +50,7 @@ def _common(whole: Sequence[str | int], path: Sequence[str | int]) -> int:
 
 
 def _inside(line: str, at: int, start: int, path: Sequence[str | int], depth: int, found: Span) -> tuple[Span, int]:
-    """Deeper into a value on the same line: an inline table's keys, one behind the other."""
+    """Deeper into a value on the same line: an inline table's keys, one after the other."""
     for name in path[depth:]:
         spot = re.compile(rf"(?<![\w-])[\"']?({re.escape(str(name))})[\"']?\s*=").search(line, start)
         if not spot:

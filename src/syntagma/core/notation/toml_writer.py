@@ -28,7 +28,7 @@ def value(said: object) -> str:
 
 
 def key(name: str) -> str:
-    """A key, in quotation marks where it needs them."""
+    """A key, in quotation marks if it needs them."""
     return name if _BARE.fullmatch(name) else value(name)
 
 
@@ -38,7 +38,7 @@ def pair(name: str, said: object) -> str:
 
 
 def table(name: str, said: Mapping[str, object]) -> list[str]:
-    """The lines of a table with a blank one before it; none where nothing is in it. `name` may be several keys with dots between, as TOML
+    """The lines of a table with a blank one before it; none if nothing is in it. `name` may be several keys with dots between, as TOML
     has them."""
     return ["", f"[{name}]", *(pair(one, of) for one, of in said.items())] if said else []
 

@@ -1,4 +1,4 @@
-"""The one validator: values of a file into a structure, with every fault that they have and where it is.
+"""The one validator: values of a file into a structure, with every fault that they have and its place.
 
 What fits is made at once. Of the rest msgspec tells what is wrong, by a twin of the structure in its own types; it stops at the first fault
 and says where it is, so what is at fault is taken out and the rest tried again.
@@ -39,7 +39,7 @@ class Fault(NamedTuple):
 
 
 def converted(values: Any, kind: type[Kind]) -> tuple[Kind | None, list[Fault]]:
-    """`values` as a `kind`, and their faults; None where nothing is left that could be one. Takes out of `values` what is at fault."""
+    """`values` as a `kind`, and their faults; None if nothing is left that could be one. Takes out of `values` what is at fault."""
     try:
         return fitted(values, kind), []
     except Unfit:
@@ -75,7 +75,7 @@ def _fault(message: str) -> Fault:
 
 
 def _without(value: Any, path: Path) -> bool:
-    """Take what is at `path` out of `value`, or the nearest thing above that can go; False where nothing can."""
+    """Take what is at `path` out of `value`, or the nearest thing above that can go; False if nothing can."""
     holder, last = value, None
     for step in path:
         if last is not None:

@@ -11,12 +11,12 @@ from syntagma.core.picking.situations import DETAIL, FRAMING, OF_SITUATIONS, Mom
 from syntagma.core.vocabulary.terms import Vocabulary
 from syntagma.core.vocabulary.world import LEAD, Seat
 
-LEADS = {"subject": ("subject", "animal")}  # a slot's facet → the facets of situations that it takes, where they are not its own alone
+LEADS = {"subject": ("subject", "animal")}  # a slot's facet → the facets of situations that it takes, if they are not its own alone
 CORE = ("setting", "action", "material", "background", "composition", DETAIL, FRAMING)  # what a situation that was written for no formula has to give
 
 
 class Asked(NamedTuple):
-    """A formula in one call: its rules that have a seat, the `slots` that are picked, what is `given` for others, and the rule of the one that the picture is of; None where no situation is of use."""
+    """A formula in one call: its rules that have a seat, the `slots` that are picked, what is `given` for others, and the rule of the one that the picture is of; None if no situation is usable."""
 
     name: str
     rules: Sequence[SlotRule]
@@ -48,7 +48,7 @@ class Asked(NamedTuple):
 
 
 class Whoever(NamedTuple):
-    """Who is asked for: the kind of anybody that it may be, all that somebody given is called (None where nobody is), the place or the deed that is `held`, by facet with its names; and
+    """Who is asked for: the kind of anybody that it may be, all that somebody given is called (None if nobody is), the place or the deed that is `held`, by facet with its names; and
     whether what may be anywhere goes."""
 
     kind: str
@@ -65,7 +65,7 @@ class Deeds(NamedTuple):
     skipped: int
 
     def of(self, moment: Moment) -> tuple[str, ...] | None:
-        """The deeds of a moment for them, in their order; None where it has too few."""
+        """The deeds of a moment for them, in their order; None if it has too few."""
         if not self.slots:
             return ()
         said = [text for text in (moment.words.get("action", ""), moment.then) if text]
@@ -90,7 +90,7 @@ def asked_of(name: str, rules: Sequence[SlotRule], seats: Mapping[str, Seat], fi
 
 
 def whoever(asked: Asked, vocabulary: Vocabulary, varied: Mapping[str, Sequence[Fill]]) -> Whoever:
-    """Who is asked for, where anybody is given; of a lead that is `varied`, a baker and a diver, only anybody's situations go."""
+    """Who is asked for, if anybody is given; of a lead that is `varied`, a baker and a diver, only anybody's situations go."""
     given = asked.given.get(asked.lead.name)
     held = [rule for rule in asked.rules if rule.name in asked.given and rule.name != asked.lead.name and rule.facet in (PLACE, "action")]
     named = [(rule.facet, frozenset[str]() if rule.name in varied else names(asked.given[rule.name], rule.facet, vocabulary)) for rule in held]

@@ -9,7 +9,7 @@ DETAILS = ("bare", "usual", "rich")
 
 def slots_at(detail: str, formula: Formula) -> list[str]:
     """The slots that a pick fills, in their order. bare: those needed, and those of the phrases marked `!` (of the first,
-    where none is), outside braces; usual: those of all phrases but the ones marked `?`, outside braces, and of the
+    if none is), outside braces; usual: those of all phrases but the ones marked `?`, outside braces, and of the
     negative text; rich: every slot."""
     if detail == "rich":
         return [rule.name for rule in formula.slots]

@@ -2,7 +2,7 @@
 
 Each open slot has a deck: its terms with a weight each. A term's weight is two to the power of its score: how well it suits the rest
 beside it (affinity.py), what themes lean to, whether it is a favourite, less what it was picked before. One that contradicts, that takes
-for granted what can't be (world.py), that does not belong to who and where it is (scene.py), that needs beside it what is not there, or
+for granted what can't be (world.py), that does not belong to who and where this is (scene.py), that needs beside it what is not there, or
 that says again what is said already, is not picked.
 """
 
@@ -33,7 +33,7 @@ STRANGE = -3.0  # what a place of a person's own costs of which nobody knows who
 EXPLAINS = 6.0  # what it is worth to be what another term needs beside it
 UNLIKELY = -4.0  # what it costs to disagree with a guess
 ANYONES = -3.5  # what a deed that anybody may do is behind one's own
-STRAY = 0.015  # how many pictures leave home: a place where nobody would look for the one who is there
+STRAY = 0.015  # how many pictures leave home: a place if nobody would look for the one who is there
 
 # Facets that say what the picture is of: picked first, so the rest goes with them.
 FIRST = (
@@ -61,7 +61,7 @@ class Want(NamedTuple):
 class _Turn(NamedTuple):
     """What one draw has to go with: the scene, what belongs to it, terms that stand already, words that are said already, those of them that
     the one whom the picture is of brought, whether the slot has to be filled, whether this picture leaves home, terms that still wait
-    for what they need, and whether a term may stand without what it needs, since nothing else goes."""
+    for what they need, and whether a term may be without what it needs, since nothing else goes."""
 
     scene: Scene
     home: Home | None
@@ -89,7 +89,7 @@ class Deck:
         self, scene: Scene, words: Set[str] = frozenset(), but: Collection[Term] = (), need: bool = True, strays: bool = False
     ) -> Term | None:
         """A term that goes with what is in the scene (a list of terms in one slot weighs as much as a single one), says none of
-        `words` and is none of `but`; with `strays` one that is not at home there. None where there is none, and unless there is a
+        `words` and is none of `but`; with `strays` one that is not at home there. None if there is none, and unless there is a
         `need`, where none suits."""
         home = None if self.want.apart else scene.belongs(self.want.seat)
         if home and home.names and self.want.facet in BROUGHT:

@@ -126,13 +126,13 @@ class Scene:
         return not elsewhere and self._likely.allows(seat, light)
 
     def _guess(self, seat: Seat, term: Term) -> World | None:
-        """What a term of a person's own probably takes for granted, where it says nothing."""
+        """What a term of a person's own probably takes for granted, if it says nothing."""
         like = likest(term, self.vocabulary)
         return self.world(seat, like) if like else None
 
     def alike(self, term: Term) -> Term | None:
         """The term that says where a term is at home and who is there: itself, or for one of a person's own that says nothing, the one that it
-        is most like; None where nobody knows."""
+        is most like; None if nobody knows."""
         if term.layer in SHIPPED or term.world or term.situation[0]:
             return term
         return likest(term, self.vocabulary)
@@ -141,7 +141,7 @@ class Scene:
         return self.vocabulary.world(f"hour: {term.when}") if term.when else None
 
     def belongs(self, seat: Seat) -> "Home | None":
-        """What belongs to those who stand, of the facet of a seat; None where they leave it open."""
+        """What belongs to those who stand, of the facet of a seat; None if they leave it open."""
         leads = [alike for at, term in self._stands if at.role == LEAD and (alike := self.alike(term))]
         places = [alike for at, term in self._stands if at.facet == PLACE and (alike := self.alike(term))]
         deeds = [term for at, term in self._stands if at.facet == "action"]
@@ -171,7 +171,7 @@ class Scene:
 
     @property
     def has_place(self) -> bool:
-        """Is it settled where this is?"""
+        """Is it settled if this is?"""
         return any(at.facet == PLACE for at, _ in self._stands)
 
     def settle(self, place: Term) -> None:
@@ -183,7 +183,7 @@ class Scene:
 
 
 class Home:
-    """What belongs: by `names`, or where there are none to tell, as one who is at home in `places` (or in one of those still `open_places`)
+    """What belongs: by `names`, or if there are none to tell, as one who is at home in `places` (or in one of those still `open_places`)
     and does `deeds`."""
 
     def __init__(
@@ -212,7 +212,7 @@ def _life(term: Term) -> tuple[frozenset[str], frozenset[str]]:
 
 
 def likest(term: Term, vocabulary: Vocabulary) -> Term | None:
-    """The term whose world and situation a term of a person's own probably shares; None where it says them itself."""
+    """The term whose world and situation a term of a person's own probably shares; None if it says them itself."""
     if term.layer in SHIPPED or term.world or term.situation[0] or term.facet not in vocabulary:
         return None
     return stands_for(term.term, vocabulary[term.facet], but=term)

@@ -13,7 +13,7 @@ from syntagma.core.picking.themes import Leaning
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 from syntagma.core.vocabulary.world import Seat, Thing
 
-SETTLED = ("hour", "weather", "ambience", "sound-effect", "mood")  # what a situation with a light of its own leaves open where it says nothing: the light tells hour, sky and mood, and no sound is better than another place's
+SETTLED = ("hour", "weather", "ambience", "sound-effect", "mood")  # what a situation with a light of its own leaves open if it says nothing: the light tells hour, sky and mood, and no sound is better than another place's
 SILENT = regex(r"\b(?:asleep|sleeping|dozing|yawning|holding a breath|before a dive|in the teeth|mouthful|whistling|singing|eating|drinking|brushing teeth)\b")  # who does that says no line
 COLOURED = ("palette", "colour-grade")  # what stays open where a situation names a colour
 COLOUR = regex(r"\b(?:red|green|blue|white|black|grey|gold|golden|yellow|orange|pink|violet|brown|silver|copper|rust|rose|cream|colou?r\w*)\b")
@@ -56,14 +56,14 @@ class Situating:
 
     @property
     def facets(self) -> tuple[str, ...]:
-        """The facets of the situations that the formula takes; none where it has no use for one."""
+        """The facets of the situations that the formula takes; none if it has no use for one."""
         if not self.asked.lead:
             return ()
         facets = LEADS.get(self.asked.lead.facet, (self.asked.lead.facet,))
         return tuple(dict.fromkeys((*facets, *LEADS["subject"]))) if self.who.kind else facets  # a girl may be the hero of a page for animals
 
     def begun(self, one: Situation, moments: Sequence[Moment], turn: int, again: int = 0, anew: bool = False) -> Begun:
-        """What a situation gives: one of its moments, another each time that it comes `again`; `anew`, without its colours, so it comes in others (but a place keeps its own)."""
+        """What a situation gives: one of its moments, another each time that it comes `again`; `again`, without its colours, so it comes in others (but a place keeps its own)."""
         moment = nth(moments, again, ALIKE.get(self.asked.name, self.asked.name), one.name, "moment")
         if anew and one.facet != PLACE:
             moment = moment._replace(words={name: text for name, text in moment.words.items() if name != "palette"})
@@ -86,7 +86,7 @@ class Situating:
         own, anybody = ([pair for pair in order if pair[0].lead.startswith(ANYBODY) == any_] for any_ in (False, True))
         if self.few and own:
             own = [(one, [moment]) for one, moments in own for moment in moments]
-        return [*own, *anybody] if self.who.called else own or anybody  # anybody's come where somebody has none, or no more
+        return [*own, *anybody] if self.who.called else own or anybody  # anybody's come if somebody has none, or no more
 
     def _apt(self, one: Situation) -> bool:
         """Is it of the one who is given, if anybody is, and one for the formula, which the slot keeps to by its tags and those of its term, and no theme excludes?"""
@@ -121,7 +121,7 @@ class Situating:
         ]  # fmt: skip
 
     def _next(self, moment: Moment) -> Moment | None:
-        """A moment, or where it is done what comes of it; None where that is done, too."""
+        """A moment, or if it is done what comes of it; None if that is done, too."""
         if moment.words.get("action") not in self._done:
             return moment
         return moment._replace(words={**moment.words, "action": moment.then}, then="") if moment.then and moment.then not in self._done else None

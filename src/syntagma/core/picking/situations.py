@@ -45,7 +45,7 @@ class Situation(NamedTuple):
     lead: str
     moments: tuple[Moment, ...]
     tags: frozenset[str] = frozenset()
-    formulas: frozenset[str] = frozenset()  # those that it was written for; any other where there are none
+    formulas: frozenset[str] = frozenset()  # those that it was written for; any other if there are none
     layer: str = ""
 
     @property

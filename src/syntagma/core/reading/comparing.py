@@ -20,7 +20,7 @@ class Pair(NamedTuple):
 
 
 class Comparison(NamedTuple):
-    """All pairs, and the distance: 0 for the same parts, 1 where nothing is shared. A part that is another counts by the words that
+    """All pairs, and the distance: 0 for the same parts, 1 if nothing is shared. A part that is another counts by the words that
     only one of the two has (Jaccard's distance), one that only one prompt has in full."""
 
     pairs: list[Pair]

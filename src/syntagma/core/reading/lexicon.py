@@ -18,7 +18,7 @@ _WORD_OR_COMMA = regex(r"[^\W_](?:[\w/'’.-]*\w)?|,")
 
 
 def last_word(text: str) -> str:
-    """The last word of a text, in small letters; "" where it has none."""
+    """The last word of a text, in small letters; "" if it has none."""
     return (text.rsplit(None, 1) or [""])[-1].lower()
 
 
@@ -45,7 +45,7 @@ def bare(word: str) -> str:
 
 
 def key_of(text: str, most: int = LONGEST) -> tuple[str, ...]:
-    """The words that find a name: small, singular, without an article before them; none where there are more than `most`."""
+    """The words that find a name: small, singular, without an article before them; none if there are more than `most`."""
     said = folded(text)
     return _key(said if "".join(said).isalnum() else WORD.findall(" ".join(said)), most)
 
@@ -107,7 +107,7 @@ class Lexicon:
         return {head: found.most_common(1)[0][0] for head, found in leads.items()}
 
     def _weight(self, word: str) -> float:
-        """What a word weighs: the more terms have it, the less; 1 where none has."""
+        """What a word weighs: the more terms have it, the less; 1 if none has."""
         number = sum(len(words[word]) for words in self._having.values() if word in words)
         return 1 / log(2 + number) if number else 1.0
 
@@ -124,7 +124,7 @@ class Lexicon:
         return self.names.get(key_of(text), [])
 
     def within(self, words: Sequence[str]) -> list[tuple[int, int, list[Name]]]:
-        """Names that stand in a row of bare words: where each begins and ends, the longest first where they overlap."""
+        """Names that are in a row of bare words: where each begins and ends, the longest first where they overlap."""
         found = []
         at = 0
         while at < len(words):
@@ -139,7 +139,7 @@ class Lexicon:
         return found
 
     def near(self, facet: str, text: str) -> Near | None:
-        """The term of a facet that has most of the text's words, rare ones counting more; None where it has none."""
+        """The term of a facet that has most of the text's words, rare ones counting more; None if it has none."""
         having = self._having.get(facet)
         words = [w for w in key_of(" ".join(WORD.findall(text)[:LONGEST])) if w not in IN_NAMES]
         if not having or not words:

@@ -20,7 +20,7 @@ _ADDRESS = regex(
     re.I,
 )
 RATIOS = frozenset("1:1 2:3 3:2 3:4 4:3 4:5 5:4 5:7 7:5 9:16 16:9 16:10 10:16 21:9 9:21 2:1 1:2 3:1 1:3 2.39:1 2.35:1 1.85:1 1.66:1 2.76:1 1.91:1 9:19.5 18:9 9:18".split())
-WEIGHTS = (  # the words, and the weight where one is said
+WEIGHTS = (  # the words, and the weight if one is said
     regex(r"\( ?([^():]{1,200}?) ?: ?(-?\d{0,2}\.?\d{1,3}) ?\)"), regex(r"\({2,5} ?([^()]{1,200}?) ?\){2,5}()"), regex(r"\{{2,5} ?([^{}]{1,200}?) ?\}{2,5}()"), regex(r"\[{2,5} ?([^\[\]]{1,200}?) ?\]{2,5}()"),
     regex(r"(?<![\w.’'-])([A-Za-z][\w’'-]{0,30}(?: [\w’'-]{1,30}){0,5})::(-?\d{0,2}\.?\d{1,3})"), regex(r"(?<![\w+])([A-Za-z][\w’'-]{0,40})\+{2,5}()"),
 )  # fmt: skip
@@ -194,7 +194,7 @@ def _label(label: str) -> str:
 
 
 def _negatives(text: str, taken: list[Region], form: str) -> Iterator[Region]:
-    """Text that says what to keep out, behind a label of that kind."""
+    """Text that says what to keep out, after a label of that kind."""
     if form == LABELLED:
         marks = [r for r in taken if r.kind == "glue" and r.name != "number"]
         for mark in marks:
@@ -263,7 +263,7 @@ def _sorted(found: Iterable[Region]) -> list[Region]:
 
 
 def _filled(text: str, taken: list[Region]) -> Iterator[Region]:
-    """The regions, and text between them; a label's name goes with the text behind it."""
+    """The regions, and text between them; a label's name goes with the text after it."""
     at, name = 0, ""
     for region in [*taken, Region(len(text), len(text), "end")]:
         if region.start > at:

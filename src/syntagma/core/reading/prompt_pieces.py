@@ -12,10 +12,10 @@ GLUE, PART, PARAMETER, REFERENCE, NEGATIVE = "glue", "part", "parameter", "refer
 
 class PromptPiece(NamedTuple):
     """A stretch of a prompt. `kind`: part, glue, parameter, reference, negative; `facet` of a part, `quality` where nothing tells it
-    (of negative text `negative` where it is in a sentence, and not behind a label of its own);
-    `name` of a parameter, or the label or key under which it stood; `plain`: its text without marks of stress, where some stand in it;
+    (of negative text `negative` if it is in a sentence, and not after a label of its own);
+    `name` of a parameter, or the label or key under which it stood; `plain`: its text without marks of stress, where some are in it;
     `build`: how a part is built: NOUN, PLACE (a preposition leads it), DEED (it begins with a verb), CLAUSE (it says what something does),
-    QUALITY (no noun is in it), NAMED (it begins with a name); `lead`: the preposition that its noun takes, where it is a place without one."""
+    QUALITY (no noun is in it), NAMED (it begins with a name); `lead`: the preposition that its noun takes, if it is a place without one."""
 
     start: int
     stop: int

@@ -56,7 +56,7 @@ def _beginning(text: str) -> str:
 
 
 class Reader:
-    """Reads prompts with one vocabulary, one trained model and the profiles in force."""
+    """Reads prompts with one vocabulary, one trained model and the profiles that apply."""
 
     def __init__(self, knowledge: Knowledge, model: Model, profiles: Iterable[Profile], kin: Callable[[str], frozenset[str]]):
         """`kin`: a facet, and those that the same words may be of."""
@@ -158,7 +158,7 @@ class Reader:
 def _quoted(model: Model, stretch: Stretch, parts: list[Found]) -> list[Found]:
     """The parts, what is in quotation marks as one: it is said, or written."""
     words = stretch.words
-    spans: list[tuple[int, int, int]] = []  # the mark, the first word inside, behind the last
+    spans: list[tuple[int, int, int]] = []  # the mark, the first word inside, after the last
     for first in sorted({one.quoted for one in stretch.seen if one.quoted}):
         stop = next(i for i in range(first, len(words) + 1) if i == len(words) or stretch.seen[i].quoted != first)
         inside = [i for i in range(first, stop) if words[i].is_word]
@@ -215,7 +215,7 @@ def _named_whole(stretch: Stretch, parts: list[Found]) -> Iterator[Found]:
         part, ahead = parts[at], at + 1
         before = parts[at - 1].stop if at else 0
         led = [(x, facets) for x in range(before, part.first) for stop, facets in stretch.named[x] if stop == part.stop]
-        if led:  # a name that begins where no part was found
+        if led:  # a name that begins if no part was found
             part = Found(led[0][0], part.stop, part.facet if part.facet in led[0][1] else led[0][1][0], part.sure)
         names = {stop: facets for x in range(part.first, part.stop) for stop, facets in stretch.named[x] if stop > part.stop}
         for n in range(at + 1, len(parts) if names else 0):
@@ -245,7 +245,7 @@ def _left(words: list[Word], first: int, stop: int) -> Iterator[tuple[int, int]]
 
 
 def _announced(words: Sequence[Word], a: int, b: int) -> str:
-    """The facet that one word before a colon announces at the beginning of a sentence; "" where it does not."""
+    """The facet that one word before a colon announces at the beginning of a sentence; "" if it does not."""
     begins = a == 0 or words[a - 1].low in ENDS
     return facet_of_label(words[a].low) if begins and b - a == 1 and b < len(words) and words[b].low == ":" else ""
 
@@ -268,7 +268,7 @@ def _idle(word: Word) -> bool:
 
 
 def _extent(text: str, stretch: Stretch, part: Found) -> tuple[int, int]:
-    """Where a part begins and ends; all that is in quotation marks where it is nothing but that."""
+    """Where a part begins and ends; all that is in quotation marks if it is nothing but that."""
     words = stretch.words
     start, stop = words[part.first].start, words[part.stop - 1].stop
     opened = stretch.seen[part.first].quoted

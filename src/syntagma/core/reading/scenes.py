@@ -129,7 +129,7 @@ class _Telling:
 
 
     def _meant(self, pronoun: str) -> str:
-        """Whom or what a pronoun means: the last that it can stand for, "they" also the last two together; "" where nobody is."""
+        """Whom or what a pronoun means: the last that it can stand for, "they" also the last two together; "" if nobody is."""
         if pronoun == "they":
             last = list(dict.fromkeys(self.spoken_of))[-2:]
             many = next((words for words in reversed(last) if " and " in words or english.is_plural(_head(words))), "")

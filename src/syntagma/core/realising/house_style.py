@@ -32,7 +32,7 @@ class HouseStyle:
         self._per_word = bool(profile.stress and profile.stress.per == "word")
 
     def _marks(self, profile: Profile, name: str, weight: float) -> tuple[str, str] | None:
-        """What comes before and after words of this weight; None where they are written plainly."""
+        """What comes before and after words of this weight; None if they are written plainly."""
         rule = profile.stress
         if weight == 1:
             return None

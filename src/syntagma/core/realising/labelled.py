@@ -29,7 +29,7 @@ class Labelled(Prose):
 
 
 class Sheet(Whole):
-    """Labelled lines one below the other: `parts` is a text for every phrase, blank where it has gone."""
+    """Labelled lines one below the other: `parts` is a text for every phrase, blank if it has gone."""
 
     def __init__(self, register: Labelled, lines: Sequence[Line | None], plans: Sequence[PhrasePlan]):
         stretches: list[list[TextPiece]] = []

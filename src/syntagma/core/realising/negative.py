@@ -19,7 +19,7 @@ class NegativeWriter:
         self.plans = [plan_phrase(part) for phrase in phrases for part in _at_commas(phrase)]
 
     def has(self, slot: str) -> bool:
-        """Does the slot stand in the negative text?"""
+        """Is the slot in the negative text?"""
         return any(slot in plan.slots for plan in self.plans)
 
     def items(self, fills: Mapping[str, Fill | None]) -> list[str]:

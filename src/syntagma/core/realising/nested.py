@@ -36,7 +36,7 @@ class Nested:
         self.style = style
 
     def line(self, phrase: DraftPhrase) -> NestedLine | None:
-        """A phrase as a value; None where it is glue only that leads to another line."""
+        """A phrase as a value; None if it is glue only that leads to another line."""
         plan = phrase.plan
         if plan.hanging:
             return None
@@ -67,7 +67,7 @@ class Nested:
 
 
 def _quoted(phrase: DraftPhrase) -> list[Noun]:
-    """The nouns that stand in quotation marks."""
+    """The nouns that are in quotation marks."""
     inside, found = False, []
     for part in phrase.parts:
         if isinstance(part, PairMark) and part.text not in "()":

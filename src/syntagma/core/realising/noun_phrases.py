@@ -23,7 +23,7 @@ def in_prose(noun: Noun) -> list[TextPiece]:
 
 
 def in_tags(noun: Noun, traits: Traits = PLAIN) -> list[list[TextPiece]]:
-    """A noun group as tags, one a member of its list: no article, no sentence forms, what its facet's bare terms lack put behind them."""
+    """A noun group as tags, one per member of its list: no article, no sentence forms, what its facet's bare terms lack put behind them."""
     group = _Group(noun)
     tags = []
     for i, item in enumerate(noun.fills[noun.group.head].items):
@@ -122,7 +122,7 @@ class _Group:
         return item.number
 
     def counted(self, text: str, item: Item) -> str:
-        """The head's words in the number wanted; quoted words behind it take the plural in its place."""
+        """The head's words in the number wanted; quoted words after it take the plural in its place."""
         return english.plural(text) if self.many and not self.after and item.number in ("one", "name") else text
 
     def behind(self, item: Item) -> list[TextPiece]:
@@ -136,7 +136,7 @@ class _Group:
         return TextPiece(english.count_words(self.count), next(n for n, f in self.noun.fills.items() if f.count))
 
     def modifiers(self) -> list[TextPiece]:
-        """The words before the head, each with a space behind it; several in one slot take commas."""
+        """The words before the head, each with a space after it; several in one slot take commas."""
         pieces: list[TextPiece] = []
         for word in self.before:
             if word.kind == "quote":

@@ -20,7 +20,7 @@ class Line(NamedTuple):
 
     text: str
     opening: str  # the text as a sentence begins with it
-    mark: str  # the end mark still to be written behind it
+    mark: str  # the end mark still to be written after it
     ends: bool  # it ends a sentence
     stopped: bool  # its text ends in a stop of some kind, so no other may follow
     soft: bool  # what follows takes a space and no comma
@@ -84,7 +84,7 @@ class Prose:
 
 
 class Chain:
-    """Lines joined: `parts` is a text for every phrase (blank where it has gone) and one more for the final stop.
+    """Lines joined: `parts` is a text for every phrase (blank if it has gone) and one more for the final stop.
 
     When a line is changed for another, only its own part, the next one and the final stop are written again.
     """
@@ -111,7 +111,7 @@ class Chain:
         self._close()
 
     def change(self, i: int, line: Line | None) -> bool:
-        """Put another line in the place of line `i`; False where too much hangs on it, and all must be written again."""
+        """Put another line in the place of line `i`; False if too much hangs on it, and all must be written again."""
         old = self.lines[i]
         if line is None or old is None:
             return False
@@ -125,7 +125,7 @@ class Chain:
         return True
 
     def reach(self, i: int) -> Reach | None:
-        """What another line in the place of line `i` would change; None where the line has gone."""
+        """What another line in the place of line `i` would change; None if the line has gone."""
         line, following = self.lines[i], self.following[i]
         if line is None:
             return None
@@ -182,7 +182,7 @@ def _without_hanging_lines(lines: Sequence[Line | None]) -> list[Line | None]:
 
 
 def prose_pieces(phrase: DraftPhrase) -> list[TextPiece]:
-    """The words of a phrase, with no doubled space or comma and no comma behind a stop."""
+    """The words of a phrase, with no doubled space or comma and no comma after a stop."""
     out: list[TextPiece] = []
     after_opening = False
     for part in phrase.parts:

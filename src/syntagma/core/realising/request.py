@@ -26,7 +26,7 @@ def request_values(profile: Profile, around: Around, text: str, words: str) -> d
 
 
 def request_of(profile: Profile, around: Around, text: str, words: str) -> dict[str, Any]:
-    """The request for one prompt, in the profile's shape; a plain one where it has none."""
+    """The request for one prompt, in the profile's shape; a plain one if it has none."""
     values = request_values(profile, around, text, words)
     if profile.request:
         return built(profile.request, values)
@@ -63,7 +63,7 @@ def unplaced(profile: Profile, around: Around, words: str) -> list[str]:
 
 
 def unplaced_finding(profile: Profile, around: Around, words: str) -> Finding | None:
-    """What can be said of what is not sent; None where all is."""
+    """The findings on what is not sent; None if all is."""
     lost = unplaced(profile, around, words)
     if not lost:
         return None
@@ -105,7 +105,7 @@ def _keys(shape: object) -> Iterator[str]:
 
 
 class Requester:
-    """Makes the requests of prompts one after the other: of those with the same round them, only the text is put in anew."""
+    """Makes the requests of prompts one after the other: of those with the same round them, only the text is put in again."""
 
     def __init__(self, profile: Profile):
         self.profile = profile
@@ -126,7 +126,7 @@ _TEXT, _WORDS = "\0text\0", "\0words\0"  # what no text holds
 
 
 def _maker(made: Any) -> Callable[[str, str], Any] | None:
-    """What puts text and words into a request that was made with stand-ins for them; None where neither is in it."""
+    """What puts text and words into a request that was made with stand-ins for them; None if neither is in it."""
     if isinstance(made, str):
         if made == _TEXT:
             return lambda text, words: text

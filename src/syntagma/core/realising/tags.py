@@ -34,7 +34,7 @@ class Tags:
         self.traits: Mapping[str, Traits] = {}  # by slot: what completes a bare term
 
     def line(self, phrase: DraftPhrase) -> TagLine | None:
-        """A phrase as tags; None where it is glue only that leads to another line."""
+        """A phrase as tags; None if it is glue only that leads to another line."""
         plan = phrase.plan
         if phrase.whole:
             tags = [prose_pieces(phrase)]
@@ -78,7 +78,7 @@ def _tags(parts: Sequence[Glue | PairMark | Noun], traits: Mapping[str, Traits])
 
 
 class TagRow:
-    """Tags joined: `parts` is a text for every phrase, blank where it has gone. A tag is written once, where it is first."""
+    """Tags joined: `parts` is a text for every phrase, blank if it has gone. A tag is written once, where it comes first."""
 
     def __init__(self, register: Tags, lines: Sequence[TagLine | None]):
         self.register = register
@@ -86,7 +86,7 @@ class TagRow:
         self._write()
 
     def change(self, i: int, line: TagLine | None) -> bool:
-        """Put another line in the place of line `i`; False where one has gone or come, and all must be written again."""
+        """Put another line in the place of line `i`; False if one has gone or come, and all must be written again."""
         old = self.lines[i]
         if old is None or line is None:
             return False
@@ -99,7 +99,7 @@ class TagRow:
         return True
 
     def reach(self, i: int) -> Reach | None:
-        """What another line in the place of line `i` would change; None where that can't be said: the line has gone, or a tag stands
+        """What another line in the place of line `i` would change; None if that can't be said: the line has gone, or a tag stands
         twice."""
         if self.lines[i] is None or self.doubled:
             return None

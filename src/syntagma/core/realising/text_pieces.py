@@ -26,12 +26,12 @@ class Reach(NamedTuple):
 
 
 def joined(pieces: list[TextPiece] | tuple[TextPiece, ...]) -> str:
-    """The text of pieces one behind the other."""
+    """The text of pieces one after the other."""
     return "".join(piece.text for piece in pieces)
 
 
 class Whole:
-    """A text that is written as a whole, in stretches of pieces one behind the other: nothing of it is kept for the next."""
+    """A text that is written as a whole, in stretches of pieces one after the other: nothing of it is kept for the next."""
 
     def __init__(self, stretches: list[list[TextPiece]]):
         self._stretches = stretches

@@ -14,11 +14,11 @@ from syntagma.core.realising.prose import Chain, Line, Prose
 from syntagma.core.realising.text_pieces import TextPiece, Whole
 
 _QUOTED = regex(r'"([^"]*)"|“([^”]*)”')
-EACH = 4.0  # seconds of a part, where nobody says how long the clip is
+EACH = 4.0  # seconds of a part, if nobody says how long the clip is
 
 
 class Timed(Prose):
-    """The register in which a prompt is segments with times. `seconds` is how long the clip is; `lengths`, where they are given, how
+    """The register in which a prompt is segments with times. `seconds` is how long the clip is; `lengths`, if they are given, how
     long each segment is."""
 
     plain_seams = sums_hold = False

@@ -21,7 +21,7 @@ class CutOut(NamedTuple):
 
 
 def cut_out(rgb: np.ndarray, tolerance: float = TOLERANCE) -> CutOut | None:
-    """Cut the ground off a picture (height × width × 3, sRGB 0 to 1). None where its edge is not plain, so the ground can't be found.
+    """Cut the ground off a picture (height × width × 3, sRGB 0 to 1). None if its edge is not plain, so the ground can't be found.
 
     Only what hangs together with the edge goes: a white cup on white keeps its inside. Colours at the edge are freed of the ground that they were mixed with.
     """

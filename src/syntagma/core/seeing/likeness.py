@@ -60,7 +60,7 @@ def text_likeness(a: frozenset, b: frozenset) -> float:
 
 
 def links_of_texts(texts: Sequence[str], least: float = PROMPTS, parts: Sequence[frozenset[Hashable]] = ()) -> list[Link]:
-    """Which prompts are too much alike: by their runs of letters, as the same words in another order, or by what their `parts` say, where that was read."""
+    """Which prompts are too much alike: by their runs of letters, as the same words in another order, or by what their `parts` say, if that was read."""
     found: dict[tuple[int, int], float] = {}
     for sets in ([runs(text) for text in texts], [words(text) for text in texts], parts):
         for one, other, likeness in links_of_sets(sets, least):

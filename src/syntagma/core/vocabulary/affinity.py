@@ -49,7 +49,7 @@ for _one, _others in _ONE_WAY.items():
     for _other in _others.split():
         _OPPOSED.setdefault(_one, set()).add(_other)
         _OPPOSED.setdefault(_other, set()).add(_one)
-# What a tag in common is worth: much where it says where or when, nothing where half a facet has it.
+# What a tag in common is worth: much if it says where or when, nothing where half a facet has it.
 _SHARED = {
     **dict.fromkeys(("sea", "offshore", "city", "country", "studio", "nature", "dawn", "day", "noon", "dusk", "night"), 1.0),
     **dict.fromkeys(("person", "animal", "vessel", "vehicle", "building", "food", "summer", "winter"), 1.5),

@@ -11,7 +11,7 @@ HOMES = ("kind", "shot", "subject", "action", "setting", "weather", "light", "co
 
 
 class Traits(NamedTuple):
-    """The traits of one facet. `noun` completes a bare term where it is alone; `holds` are words that say as much."""
+    """The traits of one facet. `noun` completes a bare term if it is alone; `holds` are words that say as much."""
 
     noun: str = ""
     holds: tuple[str, ...] = ()
@@ -23,7 +23,7 @@ class Traits(NamedTuple):
     stuff: bool = False  # only stuff wants it (oiled oak), and no thing of free text does (a slate table)
 
     def completed(self, bare: str, fuller: str = "") -> str:
-        """A bare term with the noun that it wants where it is alone: by itself, in its fuller form, or behind it."""
+        """A bare term with the noun that it wants if it is alone: by itself, in its fuller form, or after it."""
         if not self.noun or self.says(bare, self.noun):
             return bare
         return fuller if fuller and self.says(fuller, self.noun) else f"{bare} {self.noun}"

@@ -228,7 +228,7 @@ class Facet:
         return found
 
     def get(self, text: str) -> Term | None:
-        """The term called `text` (any case, hyphens or spaces), by its name or with what it brings along; None where there is none."""
+        """The term called `text` (any case, hyphens or spaces), by its name or with what it brings along; None if there is none."""
         return self._by_name.get(normal(text))
 
     def above(self, term: Term) -> list[Term]:
@@ -270,7 +270,7 @@ def dimension(part: str) -> str:
 
 
 class Vocabulary:
-    """All facets in force. Each is read when it is first asked for.
+    """All facets that apply. Each is read when it is first asked for.
 
     `names` are the facets that there are; `load` gives the terms of one, earlier layers first; `traits` the facets; `index` what
     gives the words of a facet without reading it, or None.
@@ -328,7 +328,7 @@ class Vocabulary:
         return name in self._facets or name in self.names
 
     def __getitem__(self, name: str) -> Facet:
-        """The facet called `name`. Raises KeyError where there is none."""
+        """The facet called `name`. Raises KeyError if there is none."""
         if name not in self._facets:
             if name not in self.names:
                 raise KeyError(name)
@@ -356,7 +356,7 @@ def explains(a: Term, b: Term) -> bool:
 
 
 def why_clash(a: Term, b: Term) -> str:
-    """Why two terms contradict each other, in words; "" where they don't."""
+    """Why two terms contradict each other, in words; "" if they don't."""
     for one, other in ((a, b), (b, a)):
         if found := _against(one, other):
             because = f" (tagged {found[1:]})" if found.startswith("#") else ""
@@ -399,7 +399,7 @@ def _having(index: Index, words: Set[str]) -> dict[str, dict[str, float]]:
 
 
 def in_order(facet: Facet) -> list[Term]:
-    """The terms of a facet in the order of the file, each with those that are cases of it behind it; what has cases comes first."""
+    """The terms of a facet in the order of the file, each with those that are cases of it after it; what has cases comes first."""
     under: dict[str, list[Term]] = {}
     for term in facet:
         wider = facet.above(term)

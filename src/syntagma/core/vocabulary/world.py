@@ -124,7 +124,7 @@ class Dimensions:
         return self._read_deeds()
 
     def of_deed(self, text: str) -> World:
-        """What a deed takes for granted, by its first word ("walking home"); nothing where no table names it."""
+        """What a deed takes for granted, by its first word ("walking home"); nothing if no table names it."""
         return self.world(self.deeds.get(text.split(" ", 1)[0], self.deeds.get("", "")))
 
     def only(self, world: World, names: Sequence[str]) -> World:

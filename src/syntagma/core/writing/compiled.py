@@ -24,7 +24,7 @@ Key = Callable[[Sequence[Fill | None]], object] | None  # picks out of all fills
 
 class CompiledPhrase(NamedTuple):
     """A phrase made ready: its plan, what is heard in it, the positions of the slots that it depends on, the phrase that is joined to it;
-    `key` picks the fills that its text depends on, `findings_key` those of what can be said of it; `waits` says when it applies."""
+    `key` picks the fills that its text depends on, `findings_key` those of the findings on it; `waits` says when it applies."""
 
     phrase: Phrase
     plan: PhrasePlan
@@ -90,7 +90,7 @@ class Compiled(NamedTuple):
         return tuple(i for i, phrase in enumerate(self.phrases) if position in phrase.positions)
 
     def need(self, fills: Sequence[Fill | None], lines: Sequence) -> None:
-        """Raise BadFills where a needed slot or a `!` phrase is blank, or everything is."""
+        """Raise BadFills if a needed slot or a `!` phrase is blank, or everything is."""
         wrong = [
             Finding(ERROR, "this slot must be filled", f"give {rule.name}=…", rule.name, code="slot-needed")
             for rule, fill in zip(self.rules, fills, strict=True)
@@ -156,7 +156,7 @@ def _traits(rules: Sequence[SlotRule], vocabulary: Vocabulary) -> dict[str, Trai
 
 
 def _seconds(surroundings: Surroundings, formula: Formula, manner: Manner) -> float | None:
-    """How long the clip is, where that is a number, as the model will have it."""
+    """How long the clip is, if that is a number, as the model will have it."""
     settled = surroundings.around({}, ()).values
     value = settled.get("seconds", manner.parameters.get("seconds", formula.head.parameters.get("seconds")))
     try:

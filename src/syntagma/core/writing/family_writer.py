@@ -79,7 +79,7 @@ class _Frame:
         self._kept: dict[tuple, tuple[dict, set]] = {}
 
     def turn(self, outer: tuple, written, values: Sequence[Fill | None], dressing: _Dressing, count) -> bool:
-        """Be for these fills of all but the last position: the text round the changing phrase and its follower. False where that phrase
+        """Be for these fills of all but the last position: the text round the changing phrase and its follower. False if that phrase
         has gone."""
         span = written.reach(self.inner)
         if span is None:
@@ -146,7 +146,7 @@ class FamilyWriter:
         return prompts[0]
 
     def write_all(self, combinations: Iterable[Sequence[Fill | None]]) -> tuple[Prompts, dict[int, Exception]]:
-        """Write a prompt for each combination, in order. Return them, None where there is none, and for those (by their
+        """Write a prompt for each combination, in order. Return them, None if there is none, and for those (by their
         place) the BadFills or TooLong that says why."""
         prompts, bad = Prompts(), dict[int, Exception]()
         for outer, alike in groupby(combinations, _OUTER):

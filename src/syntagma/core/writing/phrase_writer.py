@@ -75,7 +75,7 @@ class PhraseWriter:
         self._lines, self._forms = PhraseCache(keys, self._line), PhraseCache(keys, self._shorter)
 
     def line(self, i: int, fills: Sequence[Fill | None]):
-        """Phrase `i` in words with these fills, or None where it is blank."""
+        """Phrase `i` in words with these fills, or None if it is blank."""
         return self._lines.get(i, fills)
 
     def lines(self, fills: Sequence[Fill | None]) -> list:

@@ -29,7 +29,7 @@ class Prompt(NamedTuple):
 
 class Manner(NamedTuple):
     """What a person asks for besides fills: weights, parameters, references; who can be called by name; whether the prompt is
-    one of a controlled family; how many seconds each of its segments lasts, where that is to be as it was."""
+    one of a controlled family; how many seconds each of its segments lasts, if that is to be as it was."""
 
     stress: Mapping[str, float] = {}
     parameters: Mapping[str, object] = {}

@@ -1,4 +1,4 @@
-"""What can be said of a prompt that a formula wrote: phrase by phrase, of the whole, and of every prompt of this formula."""
+"""The findings on a prompt that a formula wrote: phrase by phrase, of the whole, and of every prompt of this formula."""
 
 from collections.abc import Iterable, Sequence
 from functools import cached_property
@@ -32,15 +32,15 @@ class PromptFindings:
         self._plain = not (self._speaks or compiled.silent or compiled.formula.head.settles)
 
     def along(self, fills: Sequence[Fill | None], positions: Sequence[int]) -> Along:
-        """What can be said of each phrase, from prompt to prompt, where the fills at `positions` change."""
+        """The findings on each phrase, from prompt to prompt, where the fills at `positions` change."""
         phrases = self.compiled.phrases
         next_ = [phrases[i + 1].positions if phrase.follower else () for i, phrase in enumerate(phrases)]
         touched = {at: [i for i, phrase in enumerate(phrases) if at in phrase.positions or at in next_[i]] for at in positions}
         return Along(self._notes, fills, touched)
 
     def of(self, fills: Sequence[Fill | None], prompt: Prompt, notes: Iterable[list[Finding]] | None = None) -> list[Finding]:
-        """What can be said of a prompt written with these fills, the clashes of its terms and what always holds apart. `notes` is what
-        can be said of each phrase, where that is known."""
+        """The findings on a prompt written with these fills, the clashes of its terms and what always holds apart. `notes` is what
+        can be said of each phrase, if that is known."""
         compiled, profile = self.compiled, self.compiled.profile
         found = list(chain.from_iterable(self._notes.all(fills) if notes is None else notes))
         if profile.request and (lost := self._unplaced(prompt)):
@@ -96,7 +96,7 @@ _ONE, _MANY = {"image": "a still picture", "video": "a clip"}, {"image": "still 
 
 
 def _always(compiled: Compiled) -> list[Finding]:
-    """What can be said of every prompt of this formula on this model."""
+    """The findings on every prompt of this formula on this model."""
     formula, profile, found = compiled.formula, compiled.profile, list(compiled.style.findings)
     if formula.negatives and not compiled.negative.wanted:
         message = f"{profile.name} takes no negative prompt: the formula's negative text is left out"

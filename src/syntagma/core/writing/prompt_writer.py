@@ -61,7 +61,7 @@ class Writer:
         return self.compiled.position
 
     def named(self, given: Mapping[str, Said]) -> dict[str, Said]:
-        """What was given, by the slots' own names: a slot can be called by its facet's name too, and to either spelling. Raises BadFills where one slot is given twice."""
+        """What was given, by the slots' own names: a slot can be called by its facet's name too, and to either spelling. Raises BadFills if one slot is given twice."""
         found: dict[str, Said] = {}
         for name, value in given.items():
             slot = slot_named(name, self.compiled.rules)
@@ -115,7 +115,7 @@ class Writer:
         return other
 
     def beyond_reach(self, fills: Sequence[Fill | None]) -> list[str]:
-        """The labels of what must stay (!) and begins behind the words that the model really listens to."""
+        """The labels of what must stay (!) and begins after the words that the model really listens to."""
         made, reach = self.compiled, self.profile.limits.reach
         if not reach or not made.register.plain_seams:
             return []
@@ -133,7 +133,7 @@ class Writer:
         return FamilyWriter(self.phrases, fills, positions)
 
     def write(self, fills: Sequence[Fill | None]) -> Prompt:
-        """Write one prompt. Raises BadFills where something needed is blank, TooLong where what must stay is too long."""
+        """Write one prompt. Raises BadFills if something needed is blank, TooLong if what must stay is too long."""
         return self.for_reach(fills).family(fills, ()).write(())
 
     def pieces(self, fills: Sequence[Fill | None]) -> list[TextPiece]:
@@ -152,7 +152,7 @@ class Writer:
         return lambda own, prompt: self.findings(along.fills, prompt, along.all(own))
 
     def findings(self, fills: Sequence[Fill | None], prompt: Prompt, notes: Iterable[list[Finding]] | None = None) -> list[Finding]:
-        """What can be said of a prompt written with these fills, the clashes of its terms apart."""
+        """The findings on a prompt written with these fills, the clashes of its terms apart."""
         found = self._findings.of(fills, prompt, notes)
         reach = self.profile.limits.reach
         if reach and not prompt.fitted and prompt.text.count(" ") >= reach:

@@ -10,7 +10,7 @@ _MAKE = tuple.__new__  # a third of the time of calling Prompt
 
 
 class Prompts(Sequence[Prompt | None]):
-    """Prompts in order, None where one could not be written. Those of many members differ in their text and its size alone: what else they
+    """Prompts in order, None if one could not be written. Those of many members differ in their text and its size alone: what else they
     have is kept once."""
 
     def __init__(self, texts: Iterable[str | None] = (), used: Iterable[int] = (), like: Iterable[Prompt | None] = ()):

@@ -18,8 +18,8 @@ def plain(name: str) -> str:
 
 
 def slot_named(name: str, rules: Sequence[SlotRule]) -> str:
-    """The slot that a name means: its own, or the one slot of a facet of that name; for the subject, where no slot has it, the first that is needed and that a picture
-    can be of: the dish of a food still. The name itself where there is none."""
+    """The slot that a name means: its own, or the one slot of a facet of that name; for the subject, if no slot has it, the first that is needed and that a picture
+    can be of: the dish of a food still. The name itself if there is none."""
     names = [rule.name for rule in rules]
     if name in names:
         return name

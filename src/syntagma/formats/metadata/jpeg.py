@@ -43,7 +43,7 @@ def segments(data: bytes) -> Iterator[Segment]:
 
 
 def xmp(data: bytes) -> bytes:
-    """Its XMP packet; b"" where it has none."""
+    """Its XMP packet; b"" if it has none."""
     return next((s.data[len(_XMP) :] for s in segments(data) if s.marker == _APP1 and s.data.startswith(_XMP)), b"")
 
 
@@ -59,7 +59,7 @@ def texts(data: bytes) -> dict[str, str]:
 
 
 def with_xmp(data: bytes, packet: bytes, keep_texts: bool = True) -> bytes:
-    """A copy with this packet in place of the one that is there; comments and other texts stay or go. Raises BadPicture where the packet is longer than a segment
+    """A copy with this packet in place of the one that is there; comments and other texts stay or go. Raises BadPicture if the packet is longer than a segment
     takes. A signed provenance goes: it would be broken."""
     if len(packet) > MOST:
         raise BadPicture(f"a JPEG holds {MOST:,} bytes of text, but this is {len(packet):,}")

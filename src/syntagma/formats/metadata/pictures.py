@@ -12,7 +12,7 @@ PROMPT_KEYS = ("parameters", "prompt", "description", "comment", "usercomment", 
 
 
 class Said(NamedTuple):
-    """What a picture says of itself: its properties (None where it has no packet), the texts beside them by keyword, and whether a provenance is signed."""
+    """What a picture says of itself: its properties (None if it has no packet), the texts beside them by keyword, and whether a provenance is signed."""
 
     properties: Properties | None
     texts: dict[str, str]
@@ -20,7 +20,7 @@ class Said(NamedTuple):
 
     @property
     def prompt(self) -> str:
-        """The prompt that it says it was made by; "" where it says none."""
+        """The prompt that it says it was made by; "" if it says none."""
         if self.properties and (self.properties.prompt or self.properties.description):
             return self.properties.prompt or self.properties.description
         small = {name.lower(): text for name, text in self.texts.items()}

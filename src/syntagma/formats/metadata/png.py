@@ -24,7 +24,7 @@ class Chunk(NamedTuple):
 
 
 def chunks(data: bytes) -> Iterator[Chunk]:
-    """The chunks in order. Raises BadPicture where the file is cut short or damaged."""
+    """The chunks in order. Raises BadPicture if the file is cut short or damaged."""
     at = len(SIGNATURE)
     while at < len(data):
         if at + 12 > len(data):
@@ -48,7 +48,7 @@ def texts(data: bytes) -> dict[str, str]:
 
 
 def xmp(data: bytes) -> bytes:
-    """Its XMP packet; b"" where it has none."""
+    """Its XMP packet; b"" if it has none."""
     return next((text.encode("utf-8", "replace") for name, text in _texts(data) if name.encode("latin-1", "replace") == _XMP), b"")
 
 

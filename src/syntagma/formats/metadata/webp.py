@@ -11,7 +11,7 @@ _SIGNED = b"C2PA"
 
 
 def chunks(data: bytes) -> Iterator[Chunk]:
-    """The chunks in order. Raises BadPicture where the file is cut short."""
+    """The chunks in order. Raises BadPicture if the file is cut short."""
     end = 8 + struct.unpack_from("<I", data, 4)[0]
     if end > len(data):
         raise BadPicture("the picture is cut short")
@@ -25,7 +25,7 @@ def chunks(data: bytes) -> Iterator[Chunk]:
 
 
 def xmp(data: bytes) -> bytes:
-    """Its XMP packet; b"" where it has none."""
+    """Its XMP packet; b"" if it has none."""
     return next((one.data for one in chunks(data) if one.kind == b"XMP "), b"")
 
 

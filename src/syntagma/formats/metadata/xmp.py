@@ -52,7 +52,7 @@ def _safe(text: str) -> str:
 
 
 def read_packet(data: bytes) -> Properties | None:
-    """What a packet says; None where it is none that can be read."""
+    """What a packet says; None if it is none that can be read."""
     from xml.etree.ElementTree import ParseError
 
     from defusedxml import DefusedXmlException

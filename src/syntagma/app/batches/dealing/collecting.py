@@ -21,7 +21,7 @@ LOCKS = 256
 
 class Collected(NamedTuple):
     """What collecting came to: takes done, refused or failed, still under way, not clear, of those under way or not clear how many may be settled by looking
-    again soon, and what can be said."""
+    again soon, and the messages."""
 
     done: int = 0
     ended: int = 0
@@ -86,7 +86,7 @@ class Collector(Settler):
 
     @contextmanager
     def _alone(self, one: Mapping[str, Any]) -> Iterator[None]:
-        """Hold a take. Raises Trouble where another call has it. Takes share a few hundred locks, so as many files are left behind, and not one a take;
+        """Hold a take. Raises Trouble if another call has it. Takes share a few hundred locks, so as many files are left behind, and not one per take;
         one whose lock another take has is looked at the next time."""
         number = crc32(f"{one['sheet']}:{take_of(one)}".encode()) % LOCKS
         with held(f"{self.ledger.path}:take-{number}", patience=0):

@@ -60,7 +60,7 @@ class Doubts:
         name = attempt["name"]
         try:
             found = self._found(one, attempt, client)
-        except _BAD:  # what could not be looked up now is not asked for anew: it may be there
+        except _BAD:  # what could not be looked up now is not asked for again: it may be there
             self._later(one)
             return
         if found:
@@ -84,7 +84,7 @@ class Doubts:
         self.ledger.set_take(one["sheet"], take_of(one), "", (UNCLEAR, SENDING), next_at=self.clock() + wait, tries=one["tries"] + 1)
 
     def _found(self, one: Mapping[str, Any], attempt: Mapping[str, Any], client: Client) -> Outcome | None:
-        """What the service has under our reference; None where it shows nothing, which proves nothing. Raises what the client raises."""
+        """What the service has under our reference; None if it shows nothing, which proves nothing. Raises what the client raises."""
         return self._one_of(one, client, client.find(self.settler.reference(attempt["id"]))) if client.service.find else None
 
     def _one_of(self, one: Mapping[str, Any], client: Client, found: Sequence[Told]) -> Outcome | None:
@@ -103,7 +103,7 @@ class Doubts:
         return Outcome("sent", "", first.task, first)
 
     def _asked_again(self, one: Mapping[str, Any], attempt: Mapping[str, Any], client: Client) -> Outcome | None:
-        """The same request once more, under the same key, as long as the service remembers it; None where that can't be done."""
+        """The same request once more, under the same key, as long as the service remembers it; None if that can't be done."""
         key = client.service.key
         if not key or not attempt["key"] or age(attempt["began"], self.clock()) > key.hours * 3600 or client.host in halted():
             return None
@@ -167,7 +167,7 @@ class Doubts:
         return f"{take_of(one)}: never arrived"
 
     def _why_unproved(self, attempt: Mapping[str, Any], listing: Listing, client: Client) -> str:
-        """Why a list does not prove that an attempt never arrived; "" where it does: it is whole, and shows what of ours went out just before and just after."""
+        """Why a list does not prove that an attempt never arrived; "" if it does: it is whole, and shows what of ours went out just before and just after."""
         if listing.flaw:
             return listing.flaw
         shown = {reference for reference, _ in listing.tasks}
@@ -189,7 +189,7 @@ class Doubts:
             return ""
 
     def _unknown(self, model: str, tasks: Mapping[str, Sequence[Told]], copy: bool) -> list[str]:
-        """Tasks that the service has of this ledger, and the ledger does not know: they come in where it is a copy, which another may be ahead of."""
+        """Tasks that the service has of this ledger, and the ledger does not know: they come in if it is a copy, which another may be ahead of."""
         known = {attempt["id"] for sheet in self.ledger.sheets() for attempt in self.ledger.attempts(sheet)}
         strange = [(reference, told) for reference, found in tasks.items() for told in found[:1] if reference.partition(":")[0] == self.ledger.name and reference.partition(":")[2] not in known]
         said, left = [], 0

@@ -36,7 +36,7 @@ class Purse:
         return {currency: round(amount, 6) for currency, amount in self._sum.items() if amount > NEAR}
 
     def begin(self, one: Mapping[str, Any], body: str, most: float | None, currency: str, run: str = "", code: str = "", doubt: bool = False) -> Attempt:
-        """Set money aside for a take and note its attempt, in one step of the ledger. `most`: what it can cost, None where nobody knows. Raises NoMoney,
+        """Set money aside for a take and note its attempt, in one step of the ledger. `most`: what it can cost, None if nobody knows. Raises NoMoney,
         Differs, Meanwhile."""
         name = f"{one['row']}.{one['number']}"
         if most is None and self.capped:

@@ -44,7 +44,7 @@ class ResultFiles:
         self.root = workspace.folder or Path.cwd()
 
     def written(self, client: Client, result: Result, one: Mapping[str, Any], name: str, row: SheetRow | None) -> Came:
-        """Write one result. What came within the answer, and can't be written, is put into the person's own folder, since it can't be had again. Raises
+        """Write one result. What came within the answer, and can't be written, is put into the person's own folder, since it can't be obtained again. Raises
         Unreadable, Strange, httpx.HTTPError, OSError."""
         parts = self._path(one, name, row)
         if not result.data:
@@ -110,7 +110,7 @@ def _free(folder: Path, stem: str, ending: str, digest: str) -> Path:
 
 
 def _no_link(root: Path, folder: Path) -> None:
-    """Raises Strange where the way to a folder leads over a link, out of the workspace."""
+    """Raises Strange if the way to a folder leads over a link, out of the workspace."""
     at = root
     for part in folder.relative_to(root).parts:
         at = at / part
@@ -124,7 +124,7 @@ def _plain(name: str) -> str:
 
 
 def asked_size(profile: Profile, row: SheetRow) -> tuple[tuple[int, int] | None, float | None]:
-    """(The size in pixels, the ratio) that was asked for; None where nothing says it."""
+    """(The size in pixels, the ratio) that was asked for; None if nothing says it."""
     asked = {own_name(profile, name) for name in row.parameters}
     values = {name: value for name, value in settle(profile, {}, row.parameters).values.items() if name in asked}
     number = {name: int(value) for name in ("width", "height") if isinstance(value := values.get(name), int | float) and not isinstance(value, bool)}
@@ -136,7 +136,7 @@ def asked_size(profile: Profile, row: SheetRow) -> tuple[tuple[int, int] | None,
 
 
 def remarks(profile: Profile, row: SheetRow, files: Iterable[Came]) -> str:
-    """What of the files that came is not what was asked for: a clip in place of a picture, another size, ratio or type; "" where all is."""
+    """What of the files that came is not what was asked for: a clip in place of a picture, another size, ratio or type; "" if all is."""
     found: list[str] = []
     size, ratio = asked_size(profile, row)
     wanted = next((_TYPES[text] for name in ("format", "type", "kind") if (text := str(row.parameters.get(name, "")).lower()) in _TYPES), "")

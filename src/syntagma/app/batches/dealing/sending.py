@@ -67,7 +67,7 @@ class Part(NamedTuple):
 
 class Went(NamedTuple):
     """What a run came to: takes that went out and the service has, those of this run that it refused; of the whole sheet, those that wait and that are not clear; what
-    this run may cost by currency, why it ended early ("" where it did not), and what can be said."""
+    this run may cost by currency, why it ended early ("" if it did not), and the messages."""
 
     sent: int
     refused: int
@@ -119,7 +119,7 @@ class Sender:
             self.told.append(line)
 
     def parts(self) -> list[Part]:
-        """What would be sent, by model; nothing else is sent afterwards. Raises Trouble where a service is not bound, or charged too much before."""
+        """What would be sent, by model; nothing else is sent afterwards. Raises Trouble if a service is not bound, or charged too much before."""
         wanted = self.wanted()
         self._foretold = {(one.row.id, one.number, one.approval) for one in wanted}
         found = []
@@ -164,7 +164,7 @@ class Sender:
 
     def run(self, tell: Callable[[str, int, int, dict[str, float]], None] = lambda *_: None) -> Went:
         """Send what `parts` showed, as far as it is still approved as it was then. `tell` hears of each take that went out: its model, how many have gone and how
-        many there are, and what may have been spent. Raises Trouble where a service is in use by another sender."""
+        many there are, and what may have been spent. Raises Trouble if a service is in use by another sender."""
         run = uuid4().hex[:8]
         with self.ledger.alone():
             self.sheet.load()
@@ -224,7 +224,7 @@ class _Pace:
         self.next_slot = self.clock() + 60.0 / self.service.a_minute
 
     def answered(self, outcome: Outcome) -> Outcome:
-        """An answer is there: the same outcome, with how long to wait where it has to be tried again: as the service says, else longer and longer, not all at once."""
+        """An answer is there: the same outcome, with how long to wait if it has to be tried again: as the service says, else longer and longer, not all at once."""
         self.unreached = self.unreached + 1 if outcome.kind == "unsent" else 0
         self.busy = self.busy + 1 if outcome.kind == "away" and not outcome.later else 0
         self.known = self.known or outcome.kind in ("sent", "done", "refused", "failed", "unclear")
@@ -234,7 +234,7 @@ class _Pace:
         return outcome._replace(later=min(LONGEST_WAIT, 0.25 * 2**times) * random.uniform(0.6, 1.4))
 
     def why_not(self, host: str, outcome: Outcome) -> str:
-        """Why nothing more is tried; "" where it is."""
+        """Why nothing more is tried; "" if it is."""
         if self.unreached >= PATIENCE:
             return f"{host} can't be reached: {outcome.why}"
         return f"{host} refuses every request: {outcome.why}" if self.busy >= BUSY else ""
@@ -252,7 +252,7 @@ class _ModelRun:
         self.went, self.whole = 0, len(queue)
 
     def run(self) -> str:
-        """Send; return why it ended early, "" where it did not."""
+        """Send; return why it ended early, "" if it did not."""
         host = self.client.host
         if self.queue and (before := halted().get(host)):
             self.why = f"nothing was sent to {host}: {before}; once you have checked: syntagma service resume {host}"

@@ -10,7 +10,7 @@ _BAD = (httpx.HTTPError, httpx.InvalidURL, Unreadable, ValueError)
 
 
 def slips(client: Client) -> list[str]:
-    """What is wrong with the calls of a profile that cost nothing, as far as its service shows it; none where all is as it says."""
+    """What is wrong with the calls of a profile that cost nothing, as far as its service shows it; none if all is as it says."""
     service, found = client.service, []
     nobody = f"nobody-{uuid4().hex[:12]}"
     if service.listed:

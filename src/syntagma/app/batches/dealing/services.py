@@ -25,7 +25,7 @@ SERVICES, HALTED = "services.toml", "halted.json"
 
 
 class Bound(NamedTuple):
-    """An origin (scheme, host, port) that a person bound: what holds its secret (an environment variable, or a file; neither where there is none)."""
+    """An origin (scheme, host, port) that a person bound: what holds its secret (an environment variable, or a file; neither if there is none)."""
 
     host: str
     env: str = ""
@@ -38,7 +38,7 @@ class Bound(NamedTuple):
 
 
 def bindings() -> dict[str, Bound]:
-    """The services that this person bound, by origin. Raises Refused where the file can't be read."""
+    """The services that this person bound, by origin. Raises Refused if the file can't be read."""
     path = own_folder() / SERVICES
     if not path.is_file():
         return {}
@@ -57,7 +57,7 @@ def bindings() -> dict[str, Bound]:
 
 
 def bind(host: str, env: str = "", file: str = "") -> Bound:
-    """Let models speak to a service, with the secret that a variable or a file holds. Raises Trouble where the host is none."""
+    """Let models speak to a service, with the secret that a variable or a file holds. Raises Trouble if the host is none."""
     one = Bound(_origin(host), env, file)
     with _held():
         _write({**bindings(), one.host: one})
@@ -135,7 +135,7 @@ def resume(host: str) -> bool:
 
 
 def service_of(workspace: Workspace, profile: Profile, at: str = "") -> tuple[Service, Bound]:
-    """The service of a model, and what it is bound to. `at` is where the stand-in is, for models whose service is on this machine. Raises Trouble where
+    """The service of a model, and what it is bound to. `at` is where the stand-in is, for models whose service is on this machine. Raises Trouble if
     there is none, or nobody bound it."""
     service = profile.service
     if service is None:

@@ -1,6 +1,6 @@
 """What came of requests and tasks put into the ledger: what sending, collecting and settling doubts have in common.
 
-Nothing that may have been paid for is given up: what can't be had now is asked for again, at any later time. A take is done only when its file is there,
+Nothing that may have been paid for is given up: what can't be obtained now is asked for again, at any later time. A take is done only when its file is there,
 whole, and its own.
 """
 
@@ -114,7 +114,7 @@ class Settler:
         return self.workspace.model(one["model"])
 
     def again(self, one: Mapping[str, Any], why: str, /, **values: Any) -> None:
-        """Something that can't be had now is asked for again: soon, then later and later, and for good after a day only if a person says so."""
+        """Something that can't be obtained now is asked for again: soon, then later and later, and for good after a day only if a person says so."""
         tries, since = one["tries"] + 1, one["since"] or self.clock()
         wait = min(SLOWEST, self.client(one["model"]).service.every * 1.5 ** min(tries, 20))
         values = {"tries": tries, "since": since, "next_at": self.clock() + wait, "why": why, **values}
@@ -149,7 +149,7 @@ class Settler:
             )  # fmt: skip
 
     def _anothers(self, one: Mapping[str, Any], files: Iterable[Came]) -> str:
-        """The take of another request, to the same service, that the same file came for; "" where there is none."""
+        """The take of another request, to the same service, that the same file came for; "" if there is none."""
         row = self.row(one)
         for came in files:
             for sheet, take, model in self.ledger.bearing("digest", came.digest):
@@ -159,7 +159,7 @@ class Settler:
         return ""
 
     def _not_fetched(self, one: Mapping[str, Any], error: Exception, expires: float, told: Told) -> None:
-        """A result that did not come: again, by an address that is asked for anew, or under the key that it was sent with."""
+        """A result that did not come: again, by an address that is asked for again, or under the key that it was sent with."""
         why = said_of(error)
         charged = {"expires": expires, **charged_of(told)}
         if one["task"]:
@@ -229,7 +229,7 @@ def take_of(one: Mapping[str, Any]) -> str:
 
 
 def charged_of(told: Told) -> dict[str, float]:
-    """What is to be written of a charge: nothing where it is not said."""
+    """What is to be written of a charge: nothing if it is not said."""
     return {} if told.charged is None else {"charged": told.charged}
 
 

@@ -23,7 +23,7 @@ LONG = 12_000  # characters of one text beyond which it is not a prompt
 
 
 class Example(NamedTuple):
-    """One good line: where it is, its split, what is asked and answered, and what it says it was made of."""
+    """One good line: its place, its split, what is asked and answered, and what it says it was made of."""
 
     place: str
     split: str
@@ -64,7 +64,7 @@ def read_examples(paths: Sequence[str]) -> tuple[list[Example], list[Mistake]]:
 
 
 def _example(value: Any, place: str, stem: str) -> Example:
-    """Raises ValueError where it is none."""
+    """Raises ValueError if it is none."""
     if not isinstance(value, dict):
         raise ValueError("the line is not an object")
     if isinstance(messages := value.get("messages"), list):

@@ -46,7 +46,7 @@ def cost_lines(workspace: Workspace, formulas: list[str], model: str | None, cou
 
 
 def pays_after(counted: Tokens, lines: list[tuple[str, str, str]], prices: Prices) -> int | None:
-    """After how many prompts training has paid, where all three prices are known; None where it never does, or nothing is known."""
+    """After how many prompts training has paid, where all three prices are known; None if it never does, or nothing is known."""
     if None in (prices.training, prices.use, prices.general):
         return None
     training, use, general = (float(line[2]) for line in lines)

@@ -88,7 +88,7 @@ class _Source:
         return given
 
     def prompt(self, number: int) -> dict[str, Fill] | None:
-        """Fills by slot for another prompt; None where no picks go together."""
+        """Fills by slot for another prompt; None if no picks go together."""
         chooser, slots, picker, passed = self.pickers[_DETAILS[number % len(_DETAILS)]]
         given = self._free(number)
         fills = self.writer.fills(given)

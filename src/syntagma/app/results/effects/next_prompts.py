@@ -28,7 +28,7 @@ CONTRADICTION = "contradiction"
 
 
 class Next(NamedTuple):
-    """One prompt to send next: its choices, and its record (None where it can't be written from here, with why)."""
+    """One prompt to send next: its choices, and its record (None if it can't be written from here, with why)."""
 
     choices: Mapping[str, str]
     record: Mapping[str, Any] | None
@@ -48,7 +48,7 @@ class Rules:
             self.unread = tuple(text for text, _, mistakes in rules if mistakes)
 
     def allow(self, row: Sequence[int]) -> bool:
-        """May these choices (a level number for each axis) stand together?"""
+        """May these choices (a level number for each axis) go together?"""
         return not any(all(row[axis] == level for axis, level in nogood) for nogood in self._nogoods)
 
 
@@ -87,7 +87,7 @@ class _Written:
         self._made: dict[tuple[int, ...], Next | None] = {}
 
     def of(self, row: tuple[int, ...], number: int) -> Next | None:
-        """A combination as a prompt; None where its words contradict each other."""
+        """A combination as a prompt; None if its words contradict each other."""
         choices = {name: self.factors.levels[axis][row[axis]] for axis, name in enumerate(self.factors.names)}
         formula = str(self.record.get("formula", ""))
         if not formula or not self.record:

@@ -55,7 +55,7 @@ class Forecast(NamedTuple):
 
 
 def forecast(factors: Factors, takes: int = 1, scatter: float = SCATTER) -> Forecast:
-    """Look ahead. Raises Trouble where nothing varies."""
+    """Look ahead. Raises Trouble if nothing varies."""
     needs("scipy", "effects")
     if not factors.names:
         raise Trouble("nothing varies in it, so there is nothing to compare", "a family varies something: syntagma expand … --vary", 2)
@@ -66,7 +66,7 @@ def forecast(factors: Factors, takes: int = 1, scatter: float = SCATTER) -> Fore
 
 
 def needs(package: str, what: str) -> None:
-    """Raises Trouble where a package of the extra `results` is not installed. `package` is named as it is imported."""
+    """Raises Trouble if a package of the extra `results` is not installed. `package` is named as it is imported."""
     if sys.modules.get(package, package) is None or not find_spec(package):
         name = {"PIL": "Pillow", "scipy": "SciPy", "matplotlib": "Matplotlib"}.get(package, package)
         raise Trouble(f"{what} needs the package {name}, which is not installed", "install it: pip install 'syntagma[results]'")
@@ -170,7 +170,7 @@ def _plain(value: float) -> float | None:
 
 
 def observed(family: Judged, outcome: str, judges: Sequence[str] | None = None) -> Observed:
-    """What a look at an outcome rests on, by these judges (None: all). Raises Trouble where nothing was judged by it, or by them."""
+    """What a look at an outcome rests on, by these judges (None: all). Raises Trouble if nothing was judged by it, or by them."""
     needs("scipy", "effects")
     if unknown := [name for name in judges or () if name not in family.judges]:
         raise Trouble(f"nobody called {unknown[0]} judged {family.name}", f"the judges are {', '.join(family.judges) or 'none yet'}", 2)
@@ -206,7 +206,7 @@ def _digest(outcome: str, rests: object) -> str:
 
 
 def looked(library: Library, family: Judged, outcome: str, judges: Sequence[str] | None = None, allowed: Callable[[Sequence[int]], bool] = lambda _: True) -> Report:
-    """Look at a family: the look is counted, and what it claims is remembered. Raises Trouble where there is nothing to look at."""
+    """Look at a family: the look is counted, and what it claims is remembered. Raises Trouble if there is nothing to look at."""
     rests = observed(family, outcome, judges)
     if not rests.table.factors.names:
         raise Trouble("everything judged so far is the same, so there is nothing to compare", "judge other members of the family too", 2)
@@ -240,7 +240,7 @@ def report(
 
 
 def _kind(family: Judged) -> str:
-    """What the results are called, where all are of a kind."""
+    """What the results are called, if all are of a kind."""
     kinds = {kind_of(one.ending) for one in family.kept}
     return {"image": "picture", "video": "clip", "audio": "sound"}[kinds.pop()] if len(kinds) == 1 else "result"
 
@@ -285,7 +285,7 @@ def _by(outcome: str) -> str:
 
 
 def _prices(family: Judged, rests: Observed, outcome: str) -> tuple[tuple[Price, ...], str]:
-    """Money for one that is approved, and in which currency. Raises Trouble where that can't be said."""
+    """Money for one that is approved, and in which currency. Raises Trouble if that can't be said."""
     if outcome != "money":
         return (), ""
     costs: dict[str, list[float]] = {}

@@ -37,7 +37,7 @@ def pairs_won(logits: float, spread: float) -> float:
 
 
 def headline(found: Report) -> str:
-    """What can be said of the whole, in one sentence."""
+    """The findings on the whole, in one sentence."""
     count, axes = found.results, found.fit
     pictures = f"{count} {found.kind}{'' if count == 1 else 's'}"
     helped = [e for e in axes.effects if e.told or _claim(e) in found.earlier]
@@ -73,7 +73,7 @@ def _listed(parts: Sequence[str]) -> str:
 
 
 def verdict(e: Effect, found: Report) -> str:
-    """What one line of the table comes to, with the reason where it does not speak for itself."""
+    """What one line of the table comes to, with the reason if it does not speak for itself."""
     word = "better" if e.size > 0 else "worse"
     if e.told:
         return word

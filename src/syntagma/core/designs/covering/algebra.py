@@ -62,7 +62,7 @@ def subsets(axes: int) -> np.ndarray:
 
 def starter(axes: int, levels: int, steps: int, random: Random) -> list[int] | None:
     """A vector whose cyclic shifts, each with every number of Z_(levels-1) added, cover every pair with the constant row of the
-    fixed level: at each distance its differences are all of Z_(levels-1). Found by mending one place after another; None where
+    fixed level: at each distance its differences are all of Z_(levels-1). Found by mending one place after another; None if
     `steps` were not enough."""
     group = levels - 1
     half = axes // 2

@@ -36,7 +36,7 @@ def next_order(least: int) -> int:
 
 @lru_cache(maxsize=32)
 def field(order: int) -> FiniteField:
-    """The field of an order. An element's number is its polynomial over the prime field, read as digits. Raises ValueError where
+    """The field of an order. An element's number is its polynomial over the prime field, read as digits. Raises ValueError if
     there is none."""
     found = prime_power(order)
     if found is None:

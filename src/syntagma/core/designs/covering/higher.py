@@ -16,7 +16,7 @@ TABU = 10  # steps for which a place that was changed stays as it is
 
 
 class _Orbits:
-    """Rows, of which each may stand for a family, and how often each set of choices is held."""
+    """Rows, of which each may be for a family, and how often each set of choices is held."""
 
     def __init__(self, levels: Sequence[int], strength: int, rows: int, group: int, random: Random):
         self.levels, self.group, self.random = levels, group, random
@@ -90,7 +90,7 @@ class _Orbits:
 
 
 def searched(levels: Sequence[int], strength: int, rows: int, group: int, steps: int, random: Random) -> np.ndarray | None:
-    """`rows` rows (as many families of `group` rows) that hold every set of `strength` choices; None where so many steps found none."""
+    """`rows` rows (as many families of `group` rows) that hold every set of `strength` choices; None if so many steps found none."""
     state = _Orbits(levels, strength, rows // group, group, random)
     free = [[0] * len(levels) for _ in state.rows]
     for step in range(steps):

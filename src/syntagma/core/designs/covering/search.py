@@ -31,7 +31,7 @@ class Base(NamedTuple):
 
 
 def moving(levels: int, group: int) -> int:
-    """How many levels of an axis the group moves: all but one that stays, or none where it does not fit."""
+    """How many levels of an axis the group moves: all but one that stays, or none if it does not fit."""
     return group if group > 1 and levels in (group, group + 1) else 0
 
 
@@ -79,7 +79,7 @@ class Search:
         k, total = len(levels), base.rows + base.alone
         self.columns = np.arange(k)
         self.array = start.copy() if start is not None else np.array([self._row() for _ in range(total)])
-        for row in range(base.rows, total):  # rows alone hold what stays, where there is such a level
+        for row in range(base.rows, total):  # rows alone hold what stays, if there is such a level
             self.array[row] = np.where((moves > 0) & (levels > moves), levels - 1, self.array[row])
         self.single = np.arange(total) >= base.rows
         self.counts = np.zeros((k, k, self.orbits.width), dtype=np.int32)

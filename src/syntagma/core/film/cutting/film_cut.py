@@ -10,11 +10,11 @@ from syntagma.core.vocabulary.terms import normal
 
 HANDLE = 0.5  # seconds that are kept behind a stretch where its clip has them
 DISSOLVE = 1.0  # seconds of a dissolve
-SILENCE = 0.3  # seconds before a line begins, where there is room
+SILENCE = 0.3  # seconds before a line begins, if there is room
 
 
 class Take(NamedTuple):
-    """A result of a clip: its file, how long it really is, where speech ends in it (0 where nobody looked), and whether it was chosen."""
+    """A result of a clip: its file, how long it really is, where speech ends in it (0 if nobody looked), and whether it was chosen."""
 
     file: str
     seconds: float = 0.0
@@ -99,7 +99,7 @@ def cut(plan: Plan, shots: tuple[Shot, ...], rate: float, takes: Mapping[str, Ta
 
 
 def _cues(shot: Shot, lines, seconds: list[float], texts: list[str], start: float, length: float) -> list[Cue]:
-    """When the lines of a stretch are spoken: one behind the other, those at once together, pressed together where they would run over."""
+    """When the lines of a stretch are spoken: one after the other, those at once together, pressed together if they would run over."""
     found: list[Cue] = []
     spans = []
     for line in lines:

@@ -1,5 +1,5 @@
 """A film to look at before it is paid for: a strip to scale, scene by scene: each shot with its drawing, what is said and heard below, what is
-to be mended where it is. Data for a page and for a terminal."""
+to be fixed in its place. Data for a page and for a terminal."""
 
 from collections.abc import Sequence
 from typing import NamedTuple
@@ -13,7 +13,7 @@ from syntagma.core.film.shots.shot_list import Shot, ShotList
 
 
 class Box(NamedTuple):
-    """A shot on the strip: from when to when in its scene, its drawing, what can be said of it, in which clip it is (and whether it begins
+    """A shot on the strip: from when to when in its scene, its drawing, the findings on it, in which clip it is (and whether it begins
     one), and what of the clip is a still."""
 
     shot: Shot

@@ -27,7 +27,7 @@ class Subtitle(NamedTuple):
 
 
 def subtitles(cues: Sequence[Cue], end: float) -> tuple[list[Subtitle], list[Finding]]:
-    """(The subtitles of a film, what can be said of them). A line that is too long for one is divided at its sentences, else where its
+    """(The subtitles of a film, the findings on them). A line that is too long for one is divided at its sentences, else where its
     lines break; each stays for a second at least where the next leaves room."""
     found: list[Subtitle] = []
     told: list[Finding] = []

@@ -45,7 +45,7 @@ class Rules(NamedTuple):
         return max(self.lengths) if self.lengths else self.range[1]
 
     def length(self, seconds: float) -> float | None:
-        """The shortest allowed length that holds so many seconds; None where none does."""
+        """The shortest allowed length that holds so many seconds; None if none does."""
         if self.lengths:
             return min((length for length in self.lengths if length >= seconds - EPS), default=None)
         low, high = self.range
@@ -169,7 +169,7 @@ class _Packer:
         return begun and (last_atom == len(self.needs[last_shot].atoms) - 1 or self.long[last_shot])
 
     def clip(self, start: int, stop: int, pinned: float | None = None) -> Clip | None:
-        """The clip of some atoms; None where no length holds them, unless it is one atom that nothing holds."""
+        """The clip of some atoms; None if no length holds them, unless it is one atom that nothing holds."""
         parts: list[Part] = []
         at = start
         while at < stop:

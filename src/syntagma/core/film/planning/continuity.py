@@ -20,7 +20,7 @@ _ROUND = ("orbit", "circle", "arc", "half circle", "round")
 
 
 def continuity(shots: ShotList, knowledge: Knowledge) -> list[Finding]:
-    """What can be said of a film, shot by shot. Each finding's place is the shot that it is seen in."""
+    """The findings on a film, shot by shot. Each finding's place is the shot that it is seen in."""
     found: list[Finding] = []
     found += _clothes(shots)
     for scene in shots.scenes():

@@ -155,7 +155,7 @@ def spoken_in(shot: Shot, time: Timing, start: int, stop: int, cast: Cast) -> tu
 
 
 def _pinned(shots: Sequence[Shot], needs: Sequence[Need], timings: Sequence[Timing], sent: Sequence[Sent], cast: Cast) -> list[tuple[int, int, float]]:
-    """Where the clips that exist lie in the sequence of atoms: those all of whose parts are there as they were, one behind the other."""
+    """Where the clips that exist lie in the sequence of atoms: those all of whose parts are there as they were, one after the other."""
     begins, at = {}, 0
     for i, need in enumerate(needs):
         begins[shots[i].name] = (i, at)
@@ -253,7 +253,7 @@ def _findings(shots: Sequence[Shot], timings: Sequence[Timing], rules: Rules, cl
 
 
 def _heard(shots: Sequence[Shot]) -> str:
-    """What is to be heard in a film, in words; "" where nothing is."""
+    """What is to be heard in a film, in words; "" if nothing is."""
     lines = sum(len(shot.lines) for shot in shots)
     sounds = sum(bool(shot.cells.get("sfx")) for shot in shots)
     parts = [f"{lines} line{'s' if lines > 1 else ''}"] if lines else []

@@ -37,7 +37,7 @@ class Timing(NamedTuple):
 
 
 def timing(shot: Shot, pace: float, say: Mapping[str, str], knowledge: Knowledge, shortest: float = 1.0) -> Timing:
-    """How long a shot takes, its lines spoken at a pace of so many words a second."""
+    """How long a shot takes, its lines spoken at a pace of so many words per second."""
     said: list[Said] = []
     for number, line in enumerate(shot.lines):
         for i, sentence in enumerate(sentences(line.text)):
@@ -54,7 +54,7 @@ def timing(shot: Shot, pace: float, say: Mapping[str, str], knowledge: Knowledge
 
 
 def findings_of(shot: Shot, time: Timing, longest: float, model: str) -> list[Finding]:
-    """What can be said of the time of a shot: lines that take longer than it was given, or than any clip."""
+    """The findings on the time of a shot: lines that take longer than it was given, or than any clip."""
     found = []
     for number, line in enumerate(shot.lines, 1):
         takes = sum(said.seconds for said in time.said if said.line == number - 1)
@@ -69,7 +69,7 @@ def findings_of(shot: Shot, time: Timing, longest: float, model: str) -> list[Fi
 
 
 def dead_air(shot: Shot, time: Timing, seconds: float) -> Finding | None:
-    """What can be said of a shot that is given more seconds than anything in it takes."""
+    """The findings on a shot that is given more seconds than anything in it takes."""
     wanted = max(time.spoken, time.deed, time.move, shot.seconds)
     spare = seconds - wanted
     if spare < DEAD or spare < DEAD_SHARE * seconds:

@@ -1,4 +1,4 @@
-"""The columns of a shot list: what each is called, what a blank cell of it means, what may stand in it."""
+"""The columns of a shot list: what each is called, what a blank cell of it means, what may be in it."""
 
 import re
 from typing import NamedTuple
@@ -66,6 +66,6 @@ NONE, PICK = "-", "pick"
 
 
 def column_of(header: str) -> str:
-    """The column that a heading means, in any case, with hyphens or underlines too; "" where it is none."""
+    """The column that a heading means, in any case, with hyphens or underlines too; "" if it is none."""
     plain = re.sub(r"[\s_-]+", " ", header.strip().lower())
     return _NAMES.get(plain) or _NAMES.get(plain.rstrip(".:*"), "")

@@ -41,14 +41,14 @@ def turned(cells: Mapping[str, str], who: Sequence[str]) -> dict[str, str]:
 
 
 def compass(words: str) -> str:
-    """The compass side that words name: "window north-east" → "north-east"; "" where they name none."""
+    """The compass side that words name: "window north-east" → "north-east"; "" if they name none."""
     said = re.sub(r"\b(north|south)[ -]?(east|west)\b", r"\1-\2", words.lower())
     found = [side for side in COMPASS if re.search(rf"(?<![\w-]){side}(?:ern|erly)?(?![\w-])", said)]
     return max(found, key=len) if found else ""
 
 
 def frame_side(light_from: str, facing: str) -> str:
-    """Where in the frame the light comes from: left, right, behind (against the camera), front (from beside the camera); "" where that
+    """Where in the frame the light comes from: left, right, behind (against the camera), front (from beside the camera); "" if that
     can't be determined."""
     source = compass(light_from)
     if source:

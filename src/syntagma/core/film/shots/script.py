@@ -125,7 +125,7 @@ class _Lister:
         return self.row
 
     def _close(self) -> None:
-        """End a shot: its lines into their columns, who is in it where nothing says it."""
+        """End a shot: its lines into their columns, who is in it if nothing says it."""
         row = self.row
         if row is None:
             return

@@ -45,12 +45,12 @@ class Shot(NamedTuple):
 
     @property
     def seconds(self) -> float:
-        """The least that it lasts; 0 where nothing is said."""
+        """The least that it lasts; 0 if nothing is said."""
         return number_of(self.cells.get("seconds", "")) or 0.0
 
     @property
     def takes(self) -> int:
-        """How many results are wanted; 1 where nothing is said."""
+        """How many results are wanted; 1 if nothing is said."""
         return int(number_of(self.cells.get("takes", "")) or 1)
 
     @property
@@ -83,7 +83,7 @@ YES = ("yes", "y", "true", "1", "x", "cont", "continuous")
 
 
 def number_of(text: str) -> float | None:
-    """A number of seconds or of takes: 4, 4.5, 4,5 s; None where it is none."""
+    """A number of seconds or of takes: 4, 4.5, 4,5 s; None if it is none."""
     match = re.fullmatch(r"\s*(\d{1,5}(?:[.,]\d{1,3})?)\s*(?:s|sec|secs|seconds)?\.?\s*", text, re.I)
     return float(match[1].replace(",", ".")) if match else None
 

@@ -28,7 +28,7 @@ class Line(NamedTuple):
 
 
 def voice_of(text: str) -> str:
-    """on screen, O.S. or V.O., as it may be written; "" where it is none of them."""
+    """on screen, O.S. or V.O., as it may be written; "" if it is none of them."""
     return _VOICES.get(re.sub(r"[\W_]+", "", text.lower()), "")
 
 

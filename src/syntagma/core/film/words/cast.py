@@ -32,7 +32,7 @@ class Cast:
         return [one.name for one in self.known.values()]
 
     def person(self, name: str) -> Known | None:
-        """Somebody by their name, in any case; None where nobody is known by it."""
+        """Somebody by their name, in any case; None if nobody is known by it."""
         return self.known.get(name.lower())
 
     @staticmethod
@@ -41,7 +41,7 @@ class Cast:
         return bool(_noun(name, "a"))
 
     def clothes(self, name: str, shot: Shot) -> str:
-        """What somebody wears in a shot where it is not what their words say: from the cell, else from the story day on."""
+        """What somebody wears in a shot if it is not what their words say: from the cell, else from the story day on."""
         said = shot.of_person("wardrobe", name)
         if said:
             return said
@@ -80,12 +80,12 @@ class Cast:
         return f"the {rest}" if determiner.lower() in ("a", "an") else short
 
     def reference(self, name: str, profile: Profile) -> Reference | None:
-        """By what the model takes somebody beside or in place of their words; None where it takes words only."""
+        """By what the model takes somebody beside or in place of their words; None if it takes words only."""
         person = self.person(name)
         return reference_for(person, profile) if person else None
 
     def handle(self, name: str, profile: Profile) -> str:
-        """What replaces somebody's words on the model; "" where words do."""
+        """What replaces somebody's words on the model; "" if words do."""
         reference = self.reference(name, profile)
         return written_reference(reference, profile) if reference and profile.reference[reference.role].at == "place" else ""
 
@@ -97,7 +97,7 @@ class Cast:
         return text
 
     def refused(self, shot: Shot, model: str, today: str) -> str:
-        """Why a shot may not be sent to a model on a day (ISO 8601): somebody real in it has not agreed to that; "" where it may."""
+        """Why a shot may not be sent to a model on a day (ISO 8601): somebody real in it has not agreed to that; "" if it may."""
         speaks = {line.speaker.lower() for line in shot.lines}
         for name in dict.fromkeys((*shot.who, *(line.speaker for line in shot.lines))):
             person = self.person(name)

@@ -248,7 +248,7 @@ class _Builder:
             return
         joined = line.joined
         if joined and "," in said["who"] and any(self.roles.get(slot) in _DEEDS for slot in slots):
-            joined = False  # behind a description with commas a deed takes one too
+            joined = False  # after a description with commas a deed takes one too
         body = tuple(self._called(number, node) for node in line.body)
         for slot, value in values.items():
             name = self._slot(number, slot)
@@ -383,7 +383,7 @@ class _Builder:
             self._add(number, phrase("cut", ()), (fixed("without a cut"),), False, "")
 
     def _speech(self, number: int, view: View, speeches: Sequence[Phrase]) -> None:
-        """A phrase for each line: the formula's own where it says who speaks here, else a plain one."""
+        """A phrase for each line: the formula's own if it says who speaks here, else a plain one."""
         left = list(speeches)
         for i, line in enumerate(view.lines):
             own = next((one for one in left if self._fits(one, line, view)), None)
@@ -492,7 +492,7 @@ def _goes_on(body: Sequence[Node], slot: str) -> bool:
 
 
 def _quoted(one: Phrase) -> list[str]:
-    """The slots of a phrase that stand in quotation marks."""
+    """The slots of a phrase that are in quotation marks."""
     pairs = zip(one.body, one.body[1:], strict=False)
     return [behind.head for node, behind in pairs if isinstance(node, FixedText) and isinstance(behind, Group) and node.raw.rstrip()[-1:] in ('"', "“")]
 

@@ -38,7 +38,7 @@ class Deed(NamedTuple):
 
 def deed(text: str, shot: Shot, cast: Cast, handles: Mapping[str, str] = {}) -> Deed:
     """What happens, with everybody who is named in capitals called as they are called in prompts. A deed without its doer comes after the
-    people where it begins like one ("checking a tide board"), and gets the foremost as its doer where it says what they do ("checks")."""
+    people where it begins like one ("checking a tide board"), and gets the foremost as its doer if it says what they do ("checks")."""
     if not text.strip():
         return Deed()
     text = plain(text)
@@ -66,7 +66,7 @@ def _names(text: str, people: Sequence[str]) -> bool:
 
 
 def _behind_name(text: str, name: str, cast: Cast, handles: Mapping[str, str]) -> str:
-    """What comes after somebody's name at the front of a sentence; "" where it is not there."""
+    """What comes after somebody's name at the front of a sentence; "" if it is not there."""
     for lead in (f"@{name}", name.upper(), calls(name, cast, handles)):
         if text.startswith(lead + " "):
             return text[len(lead) + 1 :]
@@ -157,7 +157,7 @@ def hour_words(hour: str, vocabulary: Vocabulary, knowledge: Knowledge) -> str:
 
 
 def trade_term(cell: str, facet: str, vocabulary: Vocabulary) -> str:
-    """The term that a cell names in the trade's own short way: EWS, low, over the shoulder; the cell where none is meant. Only for what the
+    """The term that a cell names in the trade's own short way: EWS, low, over the shoulder; the cell if none is meant. Only for what the
     trade names: places and lights stay in a person's own words."""
     if facet not in vocabulary or not cell:
         return cell
@@ -169,7 +169,7 @@ def trade_term(cell: str, facet: str, vocabulary: Vocabulary) -> str:
 
 
 def light_side(shot: Shot) -> str:
-    """Where the light comes from in this frame, in words; "" where that is said already, or can't be determined."""
+    """Where the light comes from in this frame, in words; "" if that is said already, or can't be determined."""
     said = set(re.findall(r"[a-z]+", shot.cells.get("light", "").lower()))
     if said & {"left", "right", "behind", "front", "back", "backlight", "above", "below"}:
         return ""

@@ -14,8 +14,8 @@ STOPS = ".;!?"
 
 
 class Column(NamedTuple):
-    """What becomes a slot (or, without a facet, fixed words): where it is in each example, or None where it has none, and its text
-    there. `lead` and `tail` are words that all share; `seam`: how it follows what comes before it; `ends`: the mark behind it; `own`: the facet
+    """What becomes a slot (or, without a facet, fixed words): its place in each example, or None if it has none, and its text
+    there. `lead` and `tail` are words that all share; `seam`: how it follows what comes before it; `ends`: the mark after it; `own`: the facet
     that each text was read as; `apart`: the facet of the formula's own that its texts are terms of, where `facet` has nothing like them."""
 
     facet: str
@@ -37,7 +37,7 @@ class Column(NamedTuple):
 
 
 def slot_names(columns: Sequence[Column]) -> list[str]:
-    """The slot of each column, named by its facet, `words` where it is of no facet; "" for fixed words."""
+    """The slot of each column, named by its facet, `words` if it is of no facet; "" for fixed words."""
     counts: Counter[str] = Counter()
     names = []
     for column in columns:

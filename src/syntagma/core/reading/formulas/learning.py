@@ -75,7 +75,7 @@ def learn(
     readings: Sequence[Reading], fixed: Sequence[str] = (), opened: Sequence[str] = (), whole: Sequence[Reading] = ()
 ) -> Learned:
     """Learn a formula from what was read of examples; `fixed` words stay wherever they stand, `opened` ones are no fixed words. `whole`
-    are the readings with what goes with the prose, where that was left out of the others."""
+    are the readings with what goes with the prose, if that was left out of the others."""
     denied = {p.words.strip(" .").lower() for reading in readings for p in reading.of(NEGATIVE)}
     shared_by_all = {words for words in denied if all(words in reading.text.lower() for reading in readings)}
     examples = [_example(reading, shared_by_all) for reading in readings]
@@ -231,7 +231,7 @@ def _chunks(example: Example, field: list[_Cell]) -> list[list[_Cell]]:
 
 
 def _by_facet(rows: list[list], facets: list[list[str]]) -> list[list]:
-    """What is in rows, in columns by facet; None where a row has none."""
+    """What is in rows, in columns by facet; None if a row has none."""
     order: list[str] = []
     for row in sorted(facets, key=len, reverse=True):
         order = _merged(order, row)
@@ -240,7 +240,7 @@ def _by_facet(rows: list[list], facets: list[list[str]]) -> list[list]:
 
 
 def _within_chunk(examples: list[Example], fields: list[list[_Cell]]) -> list[Column]:
-    """The parts of one stretch in columns: as most examples are cut; else by facet where that makes few; else the stretch whole."""
+    """The parts of one stretch in columns: as most examples are cut; else by facet if that makes few; else the stretch whole."""
     fields = _cut_alike(examples, fields)
     there = [tuple(cell.facet for cell in field) for field in fields if field]
     if not there:

@@ -20,13 +20,13 @@ from syntagma.core.writing.prompt_writer import Writer
 
 LONGEST = 2_500  # characters of a text that is matched
 WORDS = 40  # words that a clause of the vocabulary may have
-MORE = 60  # characters that a name may be longer where it is: what leads to it, plurals, what surrounds it
+MORE = 60  # characters that a name may be longer in its place: what leads to it, plurals, what surrounds it
 SLOTS = 5  # slots of one phrase of which every choice is tried
 MEMBERS = 31  # members of a list with what joins them: a longer one is not a choice, and each stretch of it would be looked at
 TRIED = 15_000  # stretches that are tried as fills in one text; what comes after that many stays as it is
 CACHE = 200_000  # words that were looked up and are remembered
 ENDS = 40  # places at which one free text may end
-NEEDED = 6.0  # what a phrase that must stay costs where it is missing
+NEEDED = 6.0  # what a phrase that must stay costs if it is missing
 _SEAM = regex(r"[\s,;.:!?\"”]*")
 _STOP = regex(r"[,;:.!?](?=\s|$)|$")
 _HOLDER = regex(r"Zq([a-z])z(?:e?s)?")
@@ -76,7 +76,7 @@ class Matcher:
         self._names: dict[str, tuple[dict[tuple[str, ...], Term], int]] = {}
 
     def match(self, text: str) -> Match | None:
-        """The fills that give this text, the outside of it apart; None where the formula can't have written it."""
+        """The fills that give this text, the outside of it apart; None if the formula can't have written it."""
         if len(text) > LONGEST or not text.strip() or not self._plans:
             return None
         own, forward = self._match(text), None

@@ -117,7 +117,7 @@ def fill_text(piece: PromptPiece, facet: str, vocabulary: Vocabulary, placed: bo
 
 
 def doing(words: str) -> str:
-    """A deed as it is behind a noun: "she climbs a ladder and looked down" → "climbing a ladder and looking down"."""
+    """A deed as it is after a noun: "she climbs a ladder and looked down" → "climbing a ladder and looking down"."""
     words = re.sub(r"^(?:he|she|they|it) ", "", words, flags=re.I)
     first, space, rest = words.partition(" ")
     if not _finite(first):
@@ -188,7 +188,7 @@ def without_needs(formula: Formula, given: Collection[str]) -> tuple[Formula, li
 
 
 def _moved(parts: "list[_Glued]", first: Sequence[str]) -> "list[_Glued]":
-    """The parts with those of some facets at the front; what follows a part without a comma stays behind it."""
+    """The parts with those of some facets at the front; what follows a part without a comma stays after it."""
     units: list[list[_Glued]] = []
     for one in parts:
         if one.joined and units and one.piece.facet not in first:
@@ -221,7 +221,7 @@ def _placed(words: str, preposition: Callable[[str], str]) -> str:
 
 
 def _rooms(reading: Reading) -> list[str]:
-    """The segment of each part, as labels say it to a model that writes segments: shot1, shot2; "all" where there are none."""
+    """The segment of each part, as labels say it to a model that writes segments: shot1, shot2; "all" if there are none."""
     spans = segments(reading.text) if reading.form == TIMED else []
     return [
         next((f"shot{n}" for n, (start, stop) in enumerate(spans, 1) if start <= piece.start < stop), "all")
@@ -250,7 +250,7 @@ def lowered(words: str) -> str:
 
 
 def phrase_of(name: str, facet: str, words: str, bare: bool) -> tuple[str, str]:
-    """How a part is in prose: in its own words where it has its lead, else led to as its kind is."""
+    """How a part is in prose: in its own words if it has its lead, else led to as its kind is."""
     small = words.lower()
     led = english.starts_with_preposition(small) or LEADS.match(small) or small.startswith(("lit ", "backlit"))
     ended = any(small.endswith(ending) for ending in _ENDS.get(facet, ()))
@@ -296,7 +296,7 @@ def _with_glue(reading: Reading) -> Iterable[_Glued]:
 
 def swap_words(text: str, old: str, new: str) -> str | None:
     """The text with `new` wherever `old` appears as whole words, in its number and with the article that it takes; everything else stays as
-    it is. None where it does not stand there."""
+    it is. None if it does not stand there."""
     many, count = english.plural(old), 0
     forms = "|".join(re.escape(form) for form in dict.fromkeys((many, old)))
 

@@ -20,7 +20,7 @@ IDLE = frozenset('a an the of and or in on at with by to for from , . ; : ! ? " 
 
 
 class Token(NamedTuple):
-    """A word or a mark: as it is compared, and where it is."""
+    """A word or a mark: as it is compared, and its place."""
 
     word: str
     start: int
@@ -83,7 +83,7 @@ def anchors(examples: list[Example], fixed: set[str], opened: set[str]) -> list[
 
 
 def _in_name(examples: list[Example], places: Sequence[int], before: bool) -> bool:
-    """Does a shared word belong, in most examples, to the name of a term that has other words too, `before` it or behind it?"""
+    """Does a shared word belong, in most examples, to the name of a term that has other words too, `before` it or after it?"""
     inside = 0
     for example, place in zip(examples, places, strict=True):
         token = example.tokens[place]
@@ -127,7 +127,7 @@ def _common(a: list[str], b: list[str], fixed: set[str]) -> list[str]:
 
 
 def _placed(core: list[str], words: list[str], fixed: set[str]) -> list[int]:
-    """Where the core's words stand in an example."""
+    """Where the core's words are in an example."""
     places = dict(pairs(core, words, fixed))
     return [places.get(i, -1 - 2 * i) for i in range(len(core))]
 

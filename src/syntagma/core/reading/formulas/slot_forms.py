@@ -16,7 +16,7 @@ def formed(
     columns: Sequence[Column], bodies: Sequence[str], fills: Sequence[Mapping[str, str] | None], vocabulary: Vocabulary
 ) -> list[Column]:
     """The columns, each in the form and with the article that write its fills most often as they are in the examples. `fills` are
-    those that each body gave when it was matched, None where it could not be."""
+    those that each body gave when it was matched, None if it could not be."""
     found = []
     clothed = any(column.facet == "wardrobe" for column in columns)  # then whoever is dressed comes without the clothes that their term has
     for column, slot in zip(columns, slot_names(columns), strict=True):

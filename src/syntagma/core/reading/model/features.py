@@ -240,7 +240,7 @@ class Stretch:
         return NOUN if any(tag in "NnUX#Z" for tag in tags) else QUALITY
 
     def past_verb(self, a: int, b: int) -> int:
-        """Where a verb in the past comes after a noun group: "a cat slept on the sacks"; 0 where none does."""
+        """Where a verb in the past comes after a noun group: "a cat slept on the sacks"; 0 if none does."""
         return next((i for i in range(a + 1, b) if self.seen[i - 1].tag in "NnXU" and self.finite(i, b)), 0)
 
     def finite(self, i: int, b: int) -> bool:
@@ -326,7 +326,7 @@ def _chunks(words: Sequence[Word]) -> list[tuple[int, int]]:
 
 
 def _verbs(words: Sequence[Word], chunks: Sequence[tuple[int, int]]) -> list[int]:
-    """For each word the verb in the present tense of its stretch between signs; -1 where it has none."""
+    """For each word the verb in the present tense of its stretch between signs; -1 if it has none."""
     found = [-1] * len(words)
     for a, b in set(chunks):
         at = verb_at([w.low for w in words[a : min(b, a + LONGEST)]]) if b - a > 1 else 0
@@ -369,7 +369,7 @@ def _head(words: Sequence[Word], i: int, stop: int | None = None) -> int:
 
 
 def _leads(words: Sequence[Word]) -> list[str]:
-    """For each word what leads to it: the preposition or the like that comes before it, with no sign between; "" where nothing does."""
+    """For each word what leads to it: the preposition or the like that comes before it, with no sign between; "" if nothing does."""
     found, lead = [], ""
     for i, word in enumerate(words):
         if not word.is_word:

@@ -27,7 +27,7 @@ class Senses:
         self._with_above = lru_cache(maxsize=8192)(self._closed)
 
     def _codes_of(self, word: str) -> str:
-        """What the table has behind a word; "" where it has it not (a search by halves)."""
+        """What the table has after a word; "" if it has it not (a search by halves)."""
         table, said = self._table, word.encode()
         low, high = self._start, len(table)
         while low < high:
@@ -54,7 +54,7 @@ class Senses:
         return frozenset(found)
 
     def known(self, word: str) -> str:
-        """The form of a word that the lexicon has: itself, or without its ending; "" where it has none."""
+        """The form of a word that the lexicon has: itself, or without its ending; "" if it has none."""
         if self._codes(word):
             return word
         for ending, instead in ENDINGS:
@@ -67,6 +67,6 @@ class Senses:
         return ""
 
     def _of(self, word: str) -> frozenset[str]:
-        """All classes of a word, or of its last part where it is joined by a hyphen."""
+        """All classes of a word, or of its last part if it is joined by a hyphen."""
         found = self.known(word) or (self.known(word.rsplit("-", 1)[1]) if "-" in word else "")
         return self._with_above(self._codes(found)) if found else NOTHING

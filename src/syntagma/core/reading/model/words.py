@@ -1,4 +1,4 @@
-"""The words of a stretch of text, each with what is known of it: its senses, the facets that the vocabulary has it in, where it is."""
+"""The words of a stretch of text, each with what is known of it: its senses, the facets that the vocabulary has it in, its place."""
 
 from collections.abc import Sequence
 from functools import lru_cache
@@ -16,7 +16,7 @@ SHORTEST, LIKELY = 3, 0.2
 
 
 class Word(NamedTuple):
-    """A word or a sign: where it is in the text, as it is written in small letters, its senses, whether it is a word, and has a capital."""
+    """A word or a sign: its place in the text, as it is written in small letters, its senses, whether it is a word, and has a capital."""
 
     start: int
     stop: int

@@ -1,4 +1,4 @@
-"""A text without some of its parts: seams, articles, capitals and quotation marks mended, so it is a good sentence still."""
+"""A text without some of its parts: seams, articles, capitals and quotation marks fixed, so it is a good sentence still."""
 
 import re
 from collections.abc import Sequence
@@ -58,7 +58,7 @@ class Without:
         return closing.group() if closing else "", rest[: opening.start()] if opening else rest, opening.group() if opening else ""
 
     def _text_of(self, n: int, holes: tuple[tuple[int, int], ...]) -> str:
-        """A part without what has gone of it, its article mended."""
+        """A part without what has gone of it, its article fixed."""
         known = self._reduced.get((n, holes))
         if known is None:
             known = self._reduced[n, holes] = self._without(self.reading.pieces[n], holes)

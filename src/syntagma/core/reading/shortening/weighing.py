@@ -103,7 +103,7 @@ class Weigher:
         return round(max(0.02, carries), 3), tuple(reasons), words
 
     def _within(self, i: int, piece: PromptPiece, carries: float) -> list[Unit]:
-        """Words of a part that can go: what describes its noun, and what hangs behind it."""
+        """Words of a part that can go: what describes its noun, and what hangs after it."""
         text, found = piece.text, []
         lead = re.match(
             r"(?:(?:lit|shot|taken|seen|set|dressed)\s+)?(?:(?:[a-z]+)\s+)?(?:an?|the|one|two|three|four|his|her|their|its)\s+",
@@ -180,5 +180,5 @@ class Weigher:
         )
 
     def holds_kept(self, unit: Unit) -> bool:
-        """Do words that are to be kept stand in it?"""
+        """Do words that are to be kept are in it?"""
         return any(re.search(rf"(?<!\w){re.escape(k)}(?!\w)", unit.text.lower()) for k in self.keep)
