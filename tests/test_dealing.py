@@ -253,6 +253,14 @@ def test_what_can_t_be_asked_again(folder, ledger, how, monkeypatch):
         assert take(ledger)["state"] == "unclear" and take(ledger)["tries"] == 1 and (how != "differs" or "can't be sent again" in one.told[0])
 
 
+def test_a_doubt_keeps_its_first_reason_and_the_last(folder, ledger):
+    attempt = ledger.begin("s", "r0.1", "b", 4.0, "credits")
+    with collector(folder, ledger) as one:
+        for why in ("no answer came", "the host is gone", "the service is full"):
+            one.settle(take(ledger), attempt.name, Outcome("unclear", why), doubt=why != "no answer came")
+        assert take(ledger)["why"] == "no answer came; last try: the service is full"
+
+
 def test_a_doubt_is_settled_by_a_list_alone_when_it_is_old_enough(folder, ledger, monkeypatch):
     for row in ("r0", "r1", "r2"):
         attempt = ledger.begin("s", f"{row}.1", "b", 4.0, "credits")

@@ -25,6 +25,7 @@ SLOWEST = 60.0  # seconds between two looks at one that is stuck
 FORGOTTEN = 86_400.0  # seconds without an answer after which nobody knows any more whether there will be one
 BAD = (httpx.HTTPError, httpx.InvalidURL, httpx.StreamError, Unreadable, Strange, OSError, ValueError)
 _WHEN = (SENT, UNCLEAR, SENDING)
+_SECOND = "; last try: "  # between why a take is unclear and what the last try gave
 
 
 class Seen(NamedTuple):
@@ -201,8 +202,8 @@ class Settler:
         elif doubt or not outcome.sure:
             state, why = UNCLEAR, outcome.why
             if doubt:
-                first = one["why"].partition("; asked again: ")[0]
-                why = f"{first}; second try: {outcome.why}" if first else outcome.why
+                first = one["why"].partition(_SECOND)[0]
+                why = f"{first}{_SECOND}{outcome.why}" if first else outcome.why
             self.charge(one, charged)
             self.ledger.end(sheet, attempt, "unclear", UNCLEAR, outcome.task, outcome.status, why, next_at or self.clock() + self.client(one["model"]).service.every, charged)
         elif outcome.kind == "refused":
