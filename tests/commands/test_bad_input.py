@@ -46,7 +46,7 @@ CASES = [
     (["compose", "poster", "medium=a"], 2, ["subject: this slot must be filled"]),
     (["compose", "poster", "--colour"], 2, ["unknown option --colour"]),
     (["compose"], 2, ["no formula was named"]),
-    (["term", "stra", "x"], 2, ["syntagma term has no verb “stra”", "did you mean: syntagma term star x"]),
+    (["term", "stra", "x"], 2, ["term has no verb “stra”", "did you mean: syntagma term star x"]),
     (["compose", "poster", "--print", "all"], 2, ["“all” is not a value of --print", "write text, negative or request"]),
     (["compse"], 2, ["no command is called “compse”", "did you mean: syntagma compose"]),
     (["compose", "[a medium"], 1, ["the formula:1:1: the bracket is not closed", "^"]),

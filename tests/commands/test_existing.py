@@ -364,4 +364,4 @@ def test_mistakes_without_number_are_told_in_a_screen_or_two(tmp_path):
 def test_a_prompt_of_another_hand_is_moved_to_a_model(tmp_path, model, text):
     """Weights, ratios and settings in other notations are never parts, and go where the model has them."""
     done = run(tmp_path, "rewrite", "masterpiece, (silver hair:1.3), standing on a rooftop at night, long coat, 2:3, Steps: 30", "--model", model)
-    assert done.returncode == 0 and done.stdout == text and "steps: " in done.stderr and "no parameter for “30”" in done.stderr
+    assert done.returncode == 0 and done.stdout == text and "steps: " in done.stderr and "no parameter “steps”, so “30” is left out" in done.stderr

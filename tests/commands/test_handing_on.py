@@ -415,16 +415,16 @@ def test_what_a_person_decides_stays_and_only_what_is_touched_is_made_anew(baker
     good(bakery, "campaign", "remove", "bakery", "detail")
     assert [row["status"] for row in plan(bakery) if row["what"].startswith("detail")] == ["removed"] * 2
     out = good(bakery, "campaign", "make", "bakery")
-    assert "4 pieces, 4 made again" in out
+    assert "4 pieces, 4 written" in out
     pages = {p: p.read_bytes() for p in (bakery / "bakery").rglob("*.md")}
     records = lines(bakery / "bakery/prompts.jsonl")
     assert len({r["text"] for r in records}) == len(records) and not any("moon" in r["text"] for r in records)
     use = [r for r in records if r["row"]["kind"] == "use"]
     assert len(use) == 3 and all("a nurse in a buttoned coat eating a roll, on a railway platform at night" in r["text"] and "sun" not in r["text"] for r in use)
-    assert "0 made again, 4 unchanged" in good(bakery, "campaign", "make", "bakery")
+    assert "0 written, 4 unchanged" in good(bakery, "campaign", "make", "bakery")
     assert pages == {p: p.read_bytes() for p in (bakery / "bakery").rglob("*.md")} and not (bakery / "bakery/new.jsonl").read_text()
     (bakery / "bakery.campaign.toml").write_text(BUSINESS.replace("an enamel jug", "a blue enamel jug"))
-    assert "1 made again, 3 unchanged" in good(bakery, "campaign", "make", "bakery")
+    assert "1 written, 3 unchanged" in good(bakery, "campaign", "make", "bakery")
     changed = [p.name for p, data in pages.items() if p.read_bytes() != data]
     assert changed and all("jug" in name or name == "index.md" for name in changed)
     assert "\nBakes rye bread.\n" in (bakery / "bakery/index.md").read_text()

@@ -83,7 +83,7 @@ def test_a_theme_from_tags(here):
     (["theme", "new", "mine"], 2, "give tags and terms, or a theme to copy"),
     (["theme", "new", "mine", "--lean", "sea:much"], 2, "“much” is not a valid weight"),
     (["theme", "new", "mine", "--lean", "sea:99"], 2, "“99” is not a valid weight"),
-    (["theme", "make", "mine"], 2, "syntagma theme has no verb “make”"),
+    (["theme", "make", "mine"], 2, "theme has no verb “make”"),
     (["look", "newsprnt"], 2, "did you mean “newsprint”?"),
     (["theme", "nigth"], 2, "did you mean “night”?"),
 ])  # fmt: skip

@@ -70,7 +70,7 @@ def test_what_is_asked_for_by_name_comes_or_is_told(tmp_path):
 
 
 def test_a_theme_that_goes_with_no_term_is_named(tmp_path):
-    assert "“nature” assumes the open" in run(tmp_path, "compose", "interior", "--theme", "nature").stderr
+    assert "“nature” assumes the open air" in run(tmp_path, "compose", "interior", "--theme", "nature").stderr
     assert "fits street-photograph and the theme “sea”" in run(tmp_path, "compose", "street-photograph", "--theme", "sea").stderr
 
 

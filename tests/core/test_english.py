@@ -3,6 +3,7 @@
 import pytest
 
 from syntagma.core import english
+from syntagma.core.english.sentences import first_mention
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.places import placed
 from syntagma.core.english.times import period
@@ -231,3 +232,18 @@ def test_a_time_is_said_as_a_place(words, said):
 )  # fmt: skip
 def test_what_says_how_several_are_ends_the_head(group, head):
     assert group[: head_end(group)] == head
+
+
+@pytest.mark.parametrize(("earlier", "text", "alone"), [
+    ("selling a stuffed pike to nobody", "knocking the pike down to himself", "knocking a stuffed pike down to himself"),
+    ("following a runaway smell of bread", "catching the end of the smell in a bag", "catching the end of a runaway smell of bread in a bag"),
+    ("arguing with a dog that has the ball", "offering the dog a glove", "offering a dog a glove"),
+    ("rocking a basket with one foot", "lifting the basket", "lifting a basket"),
+    ("hauling an anchor in", "kissing the anchor, then the rope", "kissing an anchor, then the rope"),
+    ("travelling alone with a ticket in its collar", "barking at the ticket man", "barking at the ticket man"),  # another thing
+    ("drying a drum by the fire", "hanging the drums up", "hanging the drums up"),
+    ("carrying one boot", "passing the boot on", "passing the boot on"),  # it was not introduced by "a"
+    ("", "lifting the basket", "lifting the basket"),
+])  # fmt: skip
+def test_what_followed_a_sentence_is_read_alone(earlier, text, alone):
+    assert first_mention(text, earlier) == alone

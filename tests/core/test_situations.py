@@ -91,6 +91,10 @@ def test_first_and_last_frame_of_one_draw_are_one_clip():
         assert first["subject"] == last["subject"] and first.get("setting") == last.get("setting") and first["start"] != last["end"]
 
 
+def test_a_last_frame_names_what_the_first_one_introduced():
+    assert pick("last-frame", 1, {"subject": "auctioneer"}).record["fills"]["end"] == "knocking a stuffed pike down to himself"
+
+
 @pytest.mark.parametrize(("given", "kept"), [({"subject": "piano tuner"}, {"subject": "piano tuner"}), ({"setting": "in a launderette"}, {"setting": "in a launderette", "subject": "young father"})])
 def test_what_is_given_chooses_the_situation(given, kept):
     fills = pick("photograph", 1, given).record["fills"]

@@ -173,7 +173,7 @@ def _guarded(name: str, argv: list[str]) -> int:
     from syntagma.core.drafting.fills import BadFills
     from syntagma.core.fitting.limits import TooLong
     from syntagma.core.notation.sense import half_character
-    from syntagma.storage.trouble import Trouble
+    from syntagma.storage.trouble import NoFile, Trouble
 
     ways.use(WAYS)
     args.calls_are_mended_by(_meant)
@@ -191,7 +191,7 @@ def _guarded(name: str, argv: list[str]) -> int:
         sys.stdout.flush()
         return status
     except Trouble as trouble:
-        slip = trouble.status == 2 or str(trouble).endswith("does not exist")
+        slip = trouble.status == 2 or isinstance(trouble, NoFile)
         terminal.wrong(str(trouble), args.answer(str(trouble), trouble.remedy) if slip else trouble.remedy)
         return trouble.status
     except Refused as refused:

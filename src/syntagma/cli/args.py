@@ -100,7 +100,7 @@ class Parser(argparse.ArgumentParser):
             new = registry.FORMER.get(unknown[1], "")
             remedy = f"it is now {new}" if new in known else perhaps(unknown[1], known, f"`{self.prog} --help` lists them")
         elif extra and self.verbs and self.words:
-            message, remedy = f"{self.prog} has no verb “{self.words[0]}”", f"the verbs are {', '.join(self.verbs)}; `{self.prog} --help` explains them"
+            message, remedy = f"{self.prog.removeprefix('syntagma ')} has no verb “{self.words[0]}”", f"the verbs are {', '.join(self.verbs)}; `{self.prog} --help` explains them"
         elif extra:
             message, remedy = f"“{extra[1]}” is one word too many", like
         elif choice:
@@ -122,7 +122,7 @@ class Parser(argparse.ArgumentParser):
 
 def no_verb(noun: str, words: Sequence[str], verbs: Mapping[str, Verb]) -> NoReturn:
     """A noun was followed by a word that is not a verb of it, and nothing else that it takes. Raises Trouble."""
-    raise Trouble(f"syntagma {noun} has no verb “{words[0]}”", f"the verbs are {', '.join(verbs)}; `syntagma {noun} --help` explains them", 2)
+    raise Trouble(f"{noun} has no verb “{words[0]}”", f"the verbs are {', '.join(verbs)}; `syntagma {noun} --help` explains them", 2)
 
 
 CALLED: list[str] = []  # the words of the call that runs, the command first

@@ -6,7 +6,7 @@ import re
 import sys
 from collections.abc import Iterable, Sequence
 from functools import cached_property
-from itertools import groupby
+from itertools import groupby, zip_longest
 
 from syntagma.cli.harmless import shown
 from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
@@ -283,15 +283,14 @@ def _coloured(stream) -> bool:
 
 
 def findings(found: Sequence[Finding], remarks: bool = True) -> None:
-    """Findings, one per line with its remedy below, on standard error; remarks only where a person sees them."""
-    for finding in found:
-        if finding.kind == REMARK and not (remarks and remarks_seen()):
-            continue
+    """Findings, one per line with its remedy below (the same remedy once, below the last), on standard error; remarks only where a person sees them."""
+    seen = [finding for finding in found if finding.kind != REMARK or (remarks and remarks_seen())]
+    for finding, following in zip_longest(seen, seen[1:]):
         style = WRONG if finding.kind == ERROR else CHANGED if finding.kind != REMARK else QUIET
         place = f"{finding.place}: " if finding.place else ""
         needed = finding.kind == ERROR
         say((finding.kind, style), f" {place}{finding.message}", needed=needed)
-        if finding.remedy:
+        if finding.remedy and not (following and (following.kind, following.remedy) == (finding.kind, finding.remedy)):
             say((f"  {finding.remedy}", QUIET), needed=needed)
 
 

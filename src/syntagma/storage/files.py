@@ -8,7 +8,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import IO, BinaryIO, TextIO
 
-from syntagma.storage.trouble import Trouble
+from syntagma.storage.trouble import NoFile, Trouble
 
 MOST = 64 << 20  # bytes of a file that is read whole
 PATIENCE = 15.0  # seconds until a file that another call is writing is given up
@@ -22,7 +22,7 @@ def opened(path: Path | str, what: str = "the file") -> BinaryIO:
     try:
         handle = os.open(path, os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_CLOEXEC", 0) | getattr(os, "O_BINARY", 0))
     except FileNotFoundError:
-        raise Trouble(f"{path} does not exist", "check its name, and that you are in the right folder") from None
+        raise NoFile(path) from None
     except ValueError:
         raise Trouble("a file name can't contain a zero byte", "check the name") from None
     except OSError as error:

@@ -1,4 +1,4 @@
-"""Trouble that a person can mend: one line that says what is wrong, one that says what to type instead."""
+"""Trouble that a person can fix: one line that says what is wrong, one that says what to type instead."""
 
 
 class Trouble(Exception):
@@ -8,3 +8,10 @@ class Trouble(Exception):
     def __init__(self, message: str, remedy: str = "", status: int = 3):
         super().__init__(message)
         self.remedy, self.status = remedy, status
+
+
+class NoFile(Trouble):
+    """A file that was named does not exist; its name may be mistyped."""
+
+    def __init__(self, name: object):
+        super().__init__(f"{name} does not exist", "check its name, and that you are in the right folder")

@@ -18,7 +18,7 @@ from syntagma.core.models.request_shape import as_json
 from syntagma.formats.media_files import NotWhole, media_of
 from syntagma.storage.files import within
 from syntagma.storage.ledger import Ledger
-from syntagma.storage.trouble import Trouble
+from syntagma.storage.trouble import NoFile, Trouble
 
 MOST = 32 << 20  # bytes of a picture that is sent
 
@@ -62,7 +62,7 @@ def _file(workspace: Workspace, name: str) -> Path:
     """A file that may be sent. Raises Trouble."""
     path = within(workspace.folder or Path.cwd(), name)
     if not path.is_file():
-        raise Trouble(f"{name} does not exist")
+        raise NoFile(name)
     if path.stat().st_size > MOST:
         raise Trouble(f"{name} is too large to be sent")
     try:

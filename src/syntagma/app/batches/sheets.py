@@ -30,7 +30,7 @@ from syntagma.core.batches.rows import (
 from syntagma.core.diagnostics.findings import ERROR
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.parameters import own_name, settle, shown, spelled, value_of, without_parameters
-from syntagma.core.models.prices import money
+from syntagma.core.models.prices import priced
 from syntagma.storage.ledger import Ledger, now
 from syntagma.storage.trouble import Trouble
 
@@ -85,8 +85,8 @@ class Sheet:
         found = {"id": row.id, "status": self.status(row), "takes": str(row.takes), "text": row.text, "negative": row.negative, "model": row.model}
         found |= {name: shown(row.parameters[name]) if name in row.parameters else "" for name in self.parameters}
         found |= {
-            "cost": "" if row.cost is None else f"{money(row.cost)} {row.currency}".strip(), "findings": "; ".join(f"{f.get('kind', '')}: {f.get('message', '')}" for f in row.findings),
-            "note": row.note, "charged": f"{money(sum(charged))} {row.currency}".strip() if charged else "", "file": "; ".join(take.file for take in takes if take.file),
+            "cost": "" if row.cost is None else priced(row.cost, row.currency), "findings": "; ".join(f"{f.get('kind', '')}: {f.get('message', '')}" for f in row.findings),
+            "note": row.note, "charged": priced(sum(charged), row.currency) if charged else "", "file": "; ".join(take.file for take in takes if take.file),
             SENDS: "; ".join(file.name + ("" if file.digest else " (is not sent)") for file in self.leaving(row)),
             "why": row.held or "; ".join(f"{take.id}: {take.why}" for take in takes if take.why), "seen": self.seen(row),
         }  # fmt: skip

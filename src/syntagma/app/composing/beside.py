@@ -33,7 +33,7 @@ def own_settings(profile: Profile, said: Iterable[Said]) -> tuple[dict[str, Any]
         if own := _own(profile, one.name):
             values[own] = _FLAGS.get(one.value, one.value) if isinstance(one.value, str) else one.value
         else:
-            message = f"{profile.name} has no parameter for “{one.shown or one.value}”, so it is left out"
+            message = f"{profile.name} has no parameter “{one.name}”, so “{one.shown or one.value}” is left out"
             left.append(Finding(WARNING, message, f"`syntagma model {profile.name}` lists its parameters", one.name, code="parameter-left-out"))
     return values, left
 
@@ -48,11 +48,11 @@ def beside(profile: Profile, prompt: Prompt, said: Iterable[Said], negative: Seq
         if not own or own in known or (profile.parameter and own not in prompt.around.values):
             continue
         if profile.parameter:
-            message = f"{prompt.around.values[own]} goes into the request, not the text"
-            found.append(Finding(WARNING, message, "--json shows it with the text", own, code="parameter-in-request"))
+            message = f"{prompt.around.values[own]} is a setting of the request and not in the text"
+            found.append(Finding(WARNING, message, "if you paste the text, set it by hand; --json shows both", own, code="parameter-in-request"))
         else:
-            message = f"“{one.shown or one.value}” is kept beside the text, because plain text has no form for it"
-            found.append(Finding(WARNING, message, "name a --model that writes it; --json shows it", own, code="parameter-beside"))
+            message = f"“{one.shown or one.value}” is kept beside the text, because without a model no parameter can be written"
+            found.append(Finding(WARNING, message, "name a --model that takes it; --json shows it", own, code="parameter-beside"))
     kept_out = _kept_out(profile, prompt, negative, written) if negative else None
     return [*found, kept_out] if kept_out else found
 
@@ -63,10 +63,10 @@ def _kept_out(profile: Profile, prompt: Prompt, negative: Sequence[str], written
     if way == "none":
         return Finding(WARNING, f"{profile.name} has no negative prompt, so “{', '.join(negative)}” is left out", "say what is there instead", "negative", code="negative-left-out")
     if way == "parameter" and profile.negative.parameter not in written:
-        return Finding(WARNING, f"the negative prompt goes into the parameter {profile.negative.parameter} of the request", "--json shows both", "negative", code="negative-in-request")
+        return Finding(WARNING, f"the negative prompt is the parameter {profile.negative.parameter} of the request and not in the text", "if you paste the text, set it by hand; --json shows both", "negative", code="negative-in-request")
     if not prompt.negative:
         return None
-    return Finding(WARNING, f"the negative prompt is kept beside the text: “{prompt.negative}”", "--json shows both", "negative", code="negative-beside")
+    return Finding(WARNING, f"the negative prompt is kept beside the text: “{prompt.negative}”", "if you paste the text, paste it too; --json shows both", "negative", code="negative-beside")
 
 
 def no_weights(profile: Profile, weights: Mapping[str, float]) -> list[Finding]:

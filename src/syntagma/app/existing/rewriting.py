@@ -58,7 +58,7 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
     reading = reader.read(text)
     in_few_parts(reading, "to be put into another form")
     if not reading.parts():
-        raise Trouble("nothing in it could be put into another form", "give a prompt of several words", 1)
+        raise Trouble(f"“{text.strip()[:40]}” has no words that Syntagma recognises, so there is nothing to rewrite", "say what is in the picture: “a ferry at night”", 1)
     if not (wanted.formula or wanted.order or ask.model or ask.looks or ask.pick):
         return Rewriting(reading, _parts_set(reading, wanted.given))
     if wanted.formula:

@@ -17,7 +17,7 @@ from syntagma.core.designs.axes import Combination, Level
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.fills import Fill
-from syntagma.core.models.prices import Bill, bill, cost, money, sums
+from syntagma.core.models.prices import Bill, bill, cost, money, priced, sums
 from syntagma.core.writing.prompt import Prompt
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.core.writing.prompts import Prompts
@@ -314,7 +314,7 @@ def keep_to(budget: float, workspace: Workspace, wish: Wish) -> None:
     """See what a whole family costs. Raises Trouble if that is more than `budget` in any currency."""
     for currency, amount in sums(_run_through(workspace, wish).bills()).items():
         if amount > budget + 1e-9:
-            message = f"the family costs {money(amount)} {currency}, more than the {money(budget)} allowed"
+            message = f"the family costs {priced(amount, currency)}, more than the {money(budget)} allowed"
             remedy = "ask for fewer (--count), a cheaper model (`syntagma model rank FORMULA`), or a larger --budget"
             raise Trouble(message, remedy, 1)
 

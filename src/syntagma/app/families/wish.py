@@ -72,6 +72,8 @@ def read_vary(word: str) -> Vary:
         mark = ";" if re.search(r"(?<!\\);", rest) else ","
         parts = re.split(rf"(?<!\\){mark}", rest)
         values = tuple(re.sub(r"\\([,;])", r"\1", part).strip() for part in parts)
+        if not any(values):
+            raise Trouble(f"--vary {word} names no value", f"write --vary {slot}=one,two or --vary {slot}:4", 2)
         return Vary(slot, values[:-1] if mark == ";" and len(values) > 1 and not values[-1] else values, doubtful=mark == "," and bool(re.search(r"(?<!\\), ", rest)))
     slot, colon, picks = word.partition(":")
     if not colon:

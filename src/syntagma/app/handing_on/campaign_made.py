@@ -44,7 +44,7 @@ class Shown(NamedTuple):
 
 
 class Made(NamedTuple):
-    """What came of it: the pieces, how many were made again, files of a person's that were left, pages of pieces that are gone."""
+    """What was made: the pieces, how many of them were written now, pages that a person had edited and that were left, pages of pieces that are gone."""
 
     folder: Path
     pieces: list[Shown]

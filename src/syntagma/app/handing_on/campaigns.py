@@ -19,7 +19,7 @@ from syntagma.core.notation.toml_writer import pair
 from syntagma.formats.cells import HarmlessCells
 from syntagma.storage.files import read_text, whole_file, within, write_new
 from syntagma.storage.folders import SHIPPED
-from syntagma.storage.trouble import Trouble
+from syntagma.storage.trouble import NoFile, Trouble
 
 BUSINESS, PLAN, KINDS = ".campaign.toml", ".plan.csv", "campaign.toml"
 OPEN, APPROVED, REMOVED, LATER = "open", "approved", "removed", "later"
@@ -275,7 +275,7 @@ def save_plan(found: Campaign, target: Path | None = None) -> Path:
 def take_plan(found: Campaign, source: Path) -> Campaign:
     """A copy of the plan that somebody changed: its status, numbers and notes. Raises Trouble or Refused."""
     if not source.is_file():
-        raise Trouble(f"{source} does not exist", "check its name, and that you are in the right folder")
+        raise NoFile(source)
     said = _said(source)
     unknown = [name for name in said if name not in {row.piece.id for row in found.rows}]
     if unknown and len(unknown) == len(said):

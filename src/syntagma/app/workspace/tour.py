@@ -74,6 +74,8 @@ def edited(change: Mapping[str, Any]) -> list[str]:
     said = []
     for row, column, old, new in change["cells"]:
         cell = sheet.cell(int(row) + 1, names.index(column) + 1)
+        if old and old not in str(cell.value):
+            raise Trouble(f"{path}: row {row} has no “{old}” in {column}", "the tour's own data is out of date: start it in a new folder")
         cell.value = str(cell.value).replace(old, new) if old else new
         said.append(f"row {row}, {column}: {new}")
     for row in range(2, sheet.max_row + 1):

@@ -194,7 +194,7 @@ class Workspace:
         if is_oneline(name):
             formula, remarks = self._checked(read_oneline(name))
         else:
-            formula, remarks = self._formula_file(name, self.formulas(), "formula", "; a formula on one line holds [slots]")
+            formula, remarks = self._formula_file(name, self.formulas(), "formula", "; to write one in the call, put its slots in square brackets: “a [medium] of [a subject]”")
         if formula.is_look:
             remedy = f"use it with a formula: syntagma compose FORMULA --look {name}"
             raise Trouble(f"“{formula.name}” is a look (it has a line “content”)", remedy, 2)

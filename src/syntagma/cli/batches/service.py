@@ -20,6 +20,9 @@ def run(call) -> int:
     if call.json:
         terminal.items({"host": one.host, "secret": one.said, "halted": stopped.get(one.host, "")} for one in bindings().values())
         return 0
+    if not bindings():
+        terminal.say("No service yet: syntagma service add HOST --env NAME allows one; syntagma service simulate runs one for trials.")
+        return 0
     terminal.table(("host", "secret"), [(one.host, one.said) for one in bindings().values()])
     for host, why in stopped.items():
         terminal.say((host, terminal.WRONG), f" is halted: {why}; once you have checked: syntagma service resume {host}", error=False)

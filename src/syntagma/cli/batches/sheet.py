@@ -256,7 +256,7 @@ def _import(sheet, call) -> int:
 
 
 def _changes(changes) -> None:
-    """What was changed: texts word by word, what is the same in many rows on one line."""
+    """Print what was changed: texts word by word; a change that many rows share takes one line."""
     alike: dict[tuple[str, str, str], list[str]] = {}
     for change in changes:
         if change.column in ("text", "negative", "note"):

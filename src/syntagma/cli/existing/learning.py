@@ -15,7 +15,7 @@ def arguments(parser: args.Parser) -> None:
     )
     parser.add_argument("--text")
     parser.add_argument(
-        "--fixed", metavar="WORDS", action="append", default=[], help="words that are fixed everywhere; may be given again"
+        "--fixed", metavar="WORDS", action="append", default=[], help="words that are fixed everywhere; can be repeated"
     )
     parser.add_argument(
         "--open", metavar="WORDS", action="append", default=[], help="words that vary although all examples have them"

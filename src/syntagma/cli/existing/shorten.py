@@ -13,7 +13,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--steps", metavar="N", type=args.within("steps"), help="this many shorter texts, one after the other")
     parser.add_argument("--model")
     parser.add_argument("--marked", action="store_true", help="with --model: print the whole text, with what was lost between ‹- and -›")
-    parser.add_argument("--keep", metavar="WORDS", action="append", default=[], help="words to keep; may be given again")
+    parser.add_argument("--keep", metavar="WORDS", action="append", default=[], help="words to keep; can be repeated")
     parser.add_argument("--written-with", dest="formula", default="")
     parser.examples(
         'syntagma shorten "A linocut of a tired old harbour pilot on a wet quay, lit by sodium quay lamps, with a melancholy mood, fine detail, 8k"',
@@ -25,6 +25,7 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.existing.shortening import Shortener, target
     from syntagma.app.workspace.workspace import Workspace
+    from syntagma.core.models.measure import words as count_words
     from syntagma.storage.trouble import Trouble
 
     if call.to.isdigit():
@@ -45,7 +46,8 @@ def run(call) -> int:
         chosen = found.to(fits) if fits else None
         if fits and chosen is None:
             missed += 1
-            shortest = f"the shortest is {len(found.steps[-1].text)} characters"
+            last = found.steps[-1].text
+            shortest = f"the shortest has {count_words(last)} words, {len(last)} characters"
             terminal.say(("error", terminal.WRONG), f" it can't be shortened to {call.to or 'the limit'}: {shortest}")
         if call.json:
             out.add({**prompts.place(source), **_record(reading, found, chosen, call.steps, call.to if fits and chosen is None else "")})

@@ -18,7 +18,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument(
         "--vary", metavar="AXIS", action="append", default=[],
         help="what varies: SLOT (all its terms), SLOT=\"a; b; c\" (these; a,b,c where no value has a comma; #tag, * for favourites), SLOT:4 (four picks), "
-        "light+palette=a/b,c/d (together), stress.SLOT=0.8..1.4/0.2, parameter.NAME=a,b, seed=1..4, model=A,B, look=none,A, theme=A,B, detail=bare,rich, order=formula,camera; may be given again",
+        "light+palette=a/b,c/d (together), stress.SLOT=0.8..1.4/0.2, parameter.NAME=a,b, seed=1..4, model=A,B, look=none,A, theme=A,B, detail=bare,rich, order=formula,camera; can be repeated",
     )  # fmt: skip
     parser.add_argument(
         "--design", help="single: one change at a time against the baseline (the default) · ladder: one axis in even steps · full: every "
@@ -29,18 +29,18 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--all", action="store_true")
     parser.add_argument(
         "--strength", metavar="N", action="append", default=[],
-        help="cover: every pair (2, the default), every triple (3); 3:light+medium+lens for a group of axes; may be given again",
+        help="cover: every pair (2, the default), every triple (3); 3:light+medium+lens for a group of axes; can be repeated",
     )  # fmt: skip
     parser.add_argument("--effort", metavar="N", type=args.within("effort"), help="how thoroughly to search for a design (default: 1)")
     parser.add_argument("--interest", metavar="AXIS,…", help="for mixed: axes, and pairs of axes as light*lens")
     parser.add_argument(
         "--rule", metavar="RULE", action="append", default=[],
-        help='what may not go together: "never A with B", "if light is A then lens is B or C", "only A with B"; may be given again',
+        help='what may not go together: "never A with B", "if light is A then lens is B or C", "only A with B"; can be repeated',
     )  # fmt: skip
     parser.add_argument("--rules", metavar="FILE", help="a file of rules, one per line")
     parser.add_argument(
         "--allow", metavar="LEVEL", action="append", default=[],
-        help="keep a choice that contradicts what is fixed or another choice; may be given again",
+        help="keep a choice that contradicts what is fixed or another choice; can be repeated",
     )  # fmt: skip
     parser.add_argument("--different", metavar="N", type=args.within("different"), help="the least difference between two texts, 0 to 1")
     parser.add_argument("--without", metavar="N,…", help="leave out members by their number")

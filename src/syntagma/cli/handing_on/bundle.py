@@ -13,7 +13,7 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--label", default="")
     parser.add_argument("--find", default="")
     parser.add_argument("--name", metavar="PATTERN", default="", help="how to name files: {number} {subject} {ratio} {id} {model} …, or a slot's name (default: {number}-{subject}-{ratio})")
-    parser.add_argument("--size", metavar="WxH", action="append", default=[], help="resize to this many pixels (Lanczos); may be given again, one folder each")
+    parser.add_argument("--size", metavar="WxH", action="append", default=[], help="resize to this many pixels (Lanczos); repeat it for several, one folder each")
     parser.add_argument("--fit", choices=("inside", "cover"), default="inside", help="inside: keep the whole picture; cover: fill the size and crop the rest (default: inside)")
     parser.add_argument("--ppi", type=args.within("ppi"), default=0)
     parser.add_argument("--ground", metavar="WHICH", default="", help="transparent, white, black or #rrggbb: the colour behind transparent parts and around pictures that don't fill the size")

@@ -191,7 +191,7 @@ def _make(call) -> int:
         pages = ({"piece": p.row.piece.id, "page": p.path, "new": bool(p.fresh), "prompts": p.records} for p in made.pieces)
         terminal.items(pages, folder=str(made.folder), own=list(made.own), gone=list(made.gone))
         return 0
-    terminal.say(f"{made.folder}: {len(made.pieces)} pieces, {made.fresh} made again, {len(made.pieces) - made.fresh} unchanged", error=False)
+    terminal.say(f"{made.folder}: {len(made.pieces)} pieces, {made.fresh} written, {len(made.pieces) - made.fresh} unchanged", error=False)
     for piece in made.pieces:
         for said in piece.said:
             terminal.say((f"{piece.path}  ", terminal.NAME), said)

@@ -139,7 +139,8 @@ def _check(call) -> int:
         fixed = [{"words": words, "kept": count, "of": of} for words, count, of in found.kept]
         terminal.json({"examples": found.examples, "splits": dict(found.splits), "formulas": dict(found.formulas), "lengths": lengths, "kept": fixed, "findings": wrong})
         return 1 if worst else 0
-    terminal.say(f"{found.examples:,} examples ({', '.join(f'{n:,} {name}' for name, n in found.splits.items())})" + (f", {len(found.broken)} broken lines" if found.broken else ""), error=False)
+    splits = f" ({', '.join(f'{n:,} {name}' for name, n in found.splits.items())})" if found.splits else ""
+    terminal.say(f"{found.examples:,} examples{splits}" + (f", {len(found.broken)} broken lines" if found.broken else ""), error=False)
     for mistake in found.broken[:SHOWN]:
         terminal.say(mistake.shown(), error=False)
     for kind, number, what, where in found.findings:
@@ -150,7 +151,8 @@ def _check(call) -> int:
             terminal.say((f"    … and {len(where) - SHOWN:,} more", terminal.QUIET), error=False)
     if not found.findings and not found.broken:
         terminal.say("no duplicates, near-duplicates, leaks or broken lines", error=False)
-    terminal.table(("length", "least", "middle", "most"), [(what, f"{a:,}", f"{b:,}", f"{c:,}") for what, a, b, c in found.lengths], "length")
+    if found.examples:
+        terminal.table(("length", "least", "middle", "most"), [(what, f"{a:,}", f"{b:,}", f"{c:,}") for what, a, b, c in found.lengths], "length")
     for words, kept, of in found.kept:
         terminal.say((f"{kept / max(1, of):.0%}", terminal.WRONG if kept < of else terminal.NAME), f" of {of:,} keep “{words}”", error=False)
     return 1 if worst else 0

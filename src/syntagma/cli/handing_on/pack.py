@@ -11,8 +11,8 @@ SHOWN = 12  # lines of a clash
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="a name for the pack")
     parser.add_argument("--out", default="")
-    parser.add_argument("--include", dest="only", metavar="NAME", action="append", default=[], help="only this: crossing-poster, looks:lantern-line, lighting; may be given again (default: everything that the workspace has of its own)")
-    parser.add_argument("--plan", metavar="FILE", action="append", default=[], help="include a plan of a family; may be given again")
+    parser.add_argument("--include", dest="only", metavar="NAME", action="append", default=[], help="only this: crossing-poster, looks:lantern-line, lighting; can be repeated (default: everything that the workspace has of its own)")
+    parser.add_argument("--plan", metavar="FILE", action="append", default=[], help="include a plan of a family; can be repeated")
     _people(parser)
     parser.add_argument("--about", default="")
     parser.add_argument("--whose", metavar="TEXT", default="", help="its author")
@@ -37,7 +37,7 @@ def _show_arguments(parser: args.Parser) -> None:
 def _import_arguments(parser: args.Parser) -> None:
     parser.add_argument("file", metavar="FILE", help="a pack")
     _people(parser)
-    parser.add_argument("--replace", metavar="NAME", action="append", default=[], help="overwrite this (a name from `pack show`, or all); may be given again")
+    parser.add_argument("--replace", metavar="NAME", action="append", default=[], help="overwrite this (a name from `pack show`, or all); can be repeated")
     parser.add_argument("--dry-run", action="store_true")
     parser.json("pack")
     parser.examples("syntagma pack import lantern-reach.syntagma.zip")

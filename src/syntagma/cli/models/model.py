@@ -77,7 +77,7 @@ def _new_arguments(parser: args.Parser) -> None:
         parser.add_argument(f"--{WRITTEN.get(question.key, question.key)}", dest=question.key.replace("-", "_"), metavar="TEXT", help=f"{question.words} {question.takes}".replace("%", "%%"))
     parser.add_argument(
         "--accepts", dest="parameter", metavar="NAME=VALUES", action="append", default=[],
-        help="a parameter and its values: seconds=4..12, rate=24,30, sound=flag, title=text; may be given again",
+        help="a parameter and its values: seconds=4..12, rate=24,30, sound=flag, title=text; can be repeated",
     )  # fmt: skip
     parser.add_argument("--base", metavar="OTHER", default="", help="a profile to build on; the new one holds only the differences")
     parser.add_argument("--own", action="store_true")

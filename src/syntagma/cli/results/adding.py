@@ -50,7 +50,7 @@ def run(call) -> int:
 def _kept(keeper, call, remarks) -> tuple[list, int]:
     """What is kept, and the exit status. Raises Trouble."""
     from syntagma.app.results.adding import ENDINGS
-    from syntagma.storage.trouble import Trouble
+    from syntagma.storage.trouble import NoFile, Trouble
 
     if call.match:
         return _matched(keeper, call, remarks)
@@ -64,7 +64,7 @@ def _kept(keeper, call, remarks) -> tuple[list, int]:
             done.append(_file(keeper, path, call, remarks))
             continue
         if call.prompt and not sheet:
-            raise Trouble(f"{word} does not exist", "check its name, and that you are in the right folder", 3)
+            raise NoFile(word)
         found, gone = keeper.keep_sheet(word, remarks)
         done += found
         for file in gone:

@@ -32,7 +32,7 @@ def run(call) -> int:
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
-    if Path(call.name).suffix.lower() in (".jsonl", ".json", ".csv", ".xlsx") and Path(call.name).is_file():
+    if Path(call.name).suffix.lower() in (".jsonl", ".json", ".csv", ".xlsx"):
         from syntagma.app.results.judged import factors_of_file
 
         return _before(*factors_of_file(Path(call.name)), call)
@@ -48,7 +48,7 @@ def run(call) -> int:
 
 
 def _before(factors, asked: int, call) -> int:
-    """What a design can tell, before it is paid for."""
+    """What a design could show, worked out before anything is sent."""
     from syntagma.app.results.effects.report import forecast
 
     found = forecast(factors, call.takes or asked, call.scatter)

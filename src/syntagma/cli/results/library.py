@@ -14,7 +14,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def _conditions(parser: args.Parser) -> None:
-    parser.add_argument("--term", metavar="FACET=TERM", action="append", default=[], help='only results with this choice: lighting="sodium quay lamps"; may be given again')
+    parser.add_argument("--term", metavar="FACET=TERM", action="append", default=[], help='only results with this choice: lighting="sodium quay lamps"; can be repeated')
     parser.add_argument("--rating", type=args.within("rating"))
     parser.add_argument("--model", default="")
     parser.add_argument("--label", default="")
@@ -202,10 +202,12 @@ def _stars(one) -> str:
 
 def _shown(one, library) -> None:
     """One of them, whole."""
+    from syntagma.core.models.prices import priced
+
     there = library.file_of(one).is_file()
     terminal.say((f"{one.id}", terminal.NAME), f"  {one.path}", ("" if there else "  the file is missing", terminal.WRONG), error=False)
     terminal.line(one.text)
-    cost = f"{one.cost:g} {one.currency}".strip() if one.cost is not None else ""
+    cost = priced(one.cost, one.currency) if one.cost is not None else ""
     pairs: tuple[tuple[str, str], ...] = (("negative", one.negative), ("model", one.model), ("formula", one.formula), ("cost", cost), ("rating", _stars(one)), ("labels", ", ".join(one.labels)), ("note", one.note))
     pairs += (("made", one.made[:19].replace("T", " ")), ("kept", one.at[:19].replace("T", " ")), ("from", one.source or (f"the sheet {one.sheet}, take {one.take}" if one.sheet else "")), ("use", one.use), ("dropped", one.dropped[:19]))
     for name, value in pairs:
@@ -277,8 +279,10 @@ def _note(library, call) -> int:
 
 
 def _money(library, call) -> int:
+    from syntagma.core.models.prices import priced
+
     by = call.by
-    rows = [(what or "none", count, f"{amount:,.6g} {currency}".strip(), f"{amount / count:,.3g}") for what, currency, count, amount in library.money(by)]
+    rows = [(what or "none", count, priced(amount, currency), f"{amount / count:,.3g}") for what, currency, count, amount in library.money(by)]
     if call.json:
         terminal.items({by: what, "results": count, "spent": {"amount": round(amount, 6), "currency": currency}} for what, currency, count, amount in library.money(by))
     else:

@@ -35,7 +35,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def _conditions(parser: args.Parser) -> None:
-    parser.add_argument("--tag", metavar="TAG", action="append", default=[], help="only terms with this tag; may be given again")
+    parser.add_argument("--tag", metavar="TAG", action="append", default=[], help="only terms with this tag; can be repeated")
     parser.add_argument("--media", choices=("image", "video"))
     parser.add_argument("--starred", action="store_true", help="only your favourites")
     parser.add_argument("--out")
@@ -70,7 +70,7 @@ def _import_arguments(parser: args.Parser) -> None:
     parser.add_argument("--facet")
     parser.add_argument(
         "--column", metavar="COLUMN=HEADING", action="append", default=[],
-        help="which heading stands for which column: term=Word, gloss=Notes; may be given again. Usual headings are recognised",
+        help="which heading stands for which column: term=Word, gloss=Notes; can be repeated. Usual headings are recognised",
     )  # fmt: skip
     _own(parser)
     parser.examples("syntagma term import quay-words.csv")

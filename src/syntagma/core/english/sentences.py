@@ -1,7 +1,9 @@
-"""Where sentences begin and end, counts in words, and lists."""
+"""Where sentences begin and end, what one leaves to the one before it, counts in words, and lists."""
 
 import re
 
+from syntagma.core.english import word_lists as w
+from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.word_lists import ABBREVIATIONS, NUMBERS
 from syntagma.core.notation.late_regex import regex
 
@@ -9,6 +11,8 @@ _CLOSERS = "\"'”’»)]}"
 _OPENERS = "\"'“‘«([{¿¡"
 _STOPS = ".!?…"
 _INITIALS = regex(r"(?:^|[\s(\"“])(?:[A-Z]|(?:[A-Za-z]\.)+[A-Za-z])\.$")
+_INDEFINITE = regex(r"\ban? (?=\w)")
+_AFTER_A_GROUP = "|".join(map(re.escape, sorted(w.PREPOSITIONS | w.DETERMINERS | w.RELATIVES | w.AFTER_NOUNS | {"and", "away", "back", "flat", "so", "until"})))
 
 
 def has_stop(text: str) -> bool:
@@ -66,8 +70,26 @@ def count_words(number: int) -> str:
 
 
 def read_count(text: str) -> int | None:
-    """Read a whole number from 1, in digits or in words to twelve; None if `text` is none."""
+    """Read a whole number, at least 1, in digits or in words up to twelve; None if `text` is not one."""
     small = text.strip().lower()
     if small in NUMBERS[1:]:
         return NUMBERS.index(small)
     return int(small) if re.fullmatch(r"[1-9][0-9]{0,8}", small) else None
+
+
+
+def first_mention(text: str, earlier: str) -> str:
+    """`text` without the sentence before it: each "the pike" that `earlier` introduced becomes "a stuffed pike", as it was introduced.
+
+    Only the first mention changes, and only where the noun ends its group: "the ticket man" stays, though `earlier` has "a ticket".
+    """
+    for found in _INDEFINITE.finditer(earlier):
+        rest = earlier[found.end() :]
+        group = rest[: head_end(rest)]
+        noun = group.rpartition(" ")[2]
+        if rest[len(group) :].startswith(" of "):
+            of = rest[len(group) + 4 :]
+            group += " of " + of[: head_end(of)]
+        whole = found.group() + group
+        text = re.sub(rf"\bthe {re.escape(noun)}(?=$|[,;.]| (?:{_AFTER_A_GROUP})\b)", lambda _, whole=whole: whole, text, count=1)
+    return text

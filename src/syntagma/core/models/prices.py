@@ -82,8 +82,8 @@ def in_all(bills: Iterable[Bill]) -> str:
 
 
 def priced(amount: float, currency: str) -> str:
-    """An amount with its currency: 1 credit, 4 credits."""
-    return f"{money(amount)} {currency[:-1] if amount == 1 and currency.endswith('s') else currency}"
+    """An amount with its currency: 1 credit, 4 credits; the bare number of a price without a currency."""
+    return f"{money(amount)} {currency[:-1] if amount == 1 and currency.endswith('s') else currency}".strip()
 
 
 def money(amount: float) -> str:

@@ -68,7 +68,7 @@ class Deeds(NamedTuple):
         """The deeds of a moment for them, in their order; None if it has too few."""
         if not self.slots:
             return ()
-        said = [text for text in (moment.words.get("action", ""), moment.then) if text]
+        said = [text for text in (moment.words.get("action", ""), moment.alone if self.skipped else moment.then) if text]
         wanted = said[self.skipped : self.skipped + len(self.slots)]
         return tuple(wanted) if len(wanted) == len(self.slots) or (len(self.slots) == 1 and not self.skipped) else None
 

@@ -124,7 +124,7 @@ class Situating:
         """A moment, or if it is done what comes of it; None if that is done, too."""
         if moment.words.get("action") not in self._done:
             return moment
-        return moment._replace(words={**moment.words, "action": moment.then}, then="") if moment.then and moment.then not in self._done else None
+        return moment._replace(words={**moment.words, "action": moment.alone}, then="") if moment.then and moment.alone not in self._done else None
 
     def _fits(self, one: Situation, moment: Moment) -> bool:
         """Does a moment have what the formula asks for, and says nothing else than what is given?"""

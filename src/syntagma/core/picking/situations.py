@@ -4,6 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence, Set
 from hashlib import blake2b
 from typing import NamedTuple
 
+from syntagma.core.english.sentences import first_mention
 from syntagma.core.vocabulary.terms import split_list
 
 DETAIL, FRAMING = "telling-detail", "framing"  # slots, and columns, of which a situation has several, free of its moments
@@ -30,6 +31,11 @@ class Moment(NamedTuple):
     details: tuple[str, ...] = ()
     framings: tuple[str, ...] = ()
     leaves: tuple[str, ...] = ()
+
+    @property
+    def alone(self) -> str:
+        """What comes of it, for a picture that does not show the first deed: "knocking a stuffed pike down" for "knocking the pike down"."""
+        return first_mention(self.then, self.words.get("action", ""))
 
     def says(self, columns: Set[str]) -> bool:
         """Does it fill any of some columns?"""

@@ -90,7 +90,7 @@ class Leaning:
         return any(theme.facets.get(facet, _NOTHING).leave for theme in self.themes)
 
     def fill(self, facet: str) -> str:
-        """What is in the open slots of a facet, or ""; the last theme has the last word."""
+        """What the themes put into the open slots of a facet, or ""; the last theme decides."""
         return next((f for theme in reversed(self.themes) if (f := theme.facets.get(facet, _NOTHING).fill)), "")
 
 

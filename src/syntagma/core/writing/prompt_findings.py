@@ -1,4 +1,4 @@
-"""The findings on a prompt that a formula wrote: phrase by phrase, of the whole, and of every prompt of this formula."""
+"""Findings on a prompt written from a formula: on each phrase, on the whole text, and on every prompt of the formula."""
 
 from collections.abc import Iterable, Sequence
 from functools import cached_property

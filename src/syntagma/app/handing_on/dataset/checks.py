@@ -57,7 +57,8 @@ def read_examples(paths: Sequence[str]) -> tuple[list[Example], list[Mistake]]:
             try:
                 found.append(_example(read_json(line), f"{path}:{number}", Path(path).stem))
             except (NoJson, ValueError, RecursionError) as error:
-                broken.append(Mistake(str(error).splitlines()[0][:120], "each line is one object: {\"instruction\": …, \"prompt\": …}, or {\"messages\": [ … ]}", path, number, 1))
+                why = str(error).splitlines()[0][:120]
+                broken.append(Mistake(f"this is not JSON: {why}" if isinstance(error, NoJson) else why, "each line is one object: {\"instruction\": …, \"prompt\": …}, or {\"messages\": [ … ]}", path, number, 1))
     if not found and not broken:
         raise Trouble(f"{', '.join(paths)}: no examples in it", "a data set has one JSON object per line (.jsonl)", 1)
     return found, broken

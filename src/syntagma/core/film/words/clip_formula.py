@@ -79,7 +79,7 @@ def clip_words(how: Wording, views: Sequence[View], moving: bool = False, still:
 
 
 class _Made:
-    """What a clip's formula is made of so far: its slots, what fills them, its lines and the labels that they have taken."""
+    """A clip's formula while it is being made: its slots and their fills, its lines, and the labels already used."""
 
     def __init__(self) -> None:
         self.slots: dict[str, SlotRule] = {}
