@@ -4,7 +4,6 @@ import re
 
 from syntagma.core.english import word_lists as w
 from syntagma.core.english.noun_groups import head_end
-from syntagma.core.english.word_lists import ABBREVIATIONS, NUMBERS
 from syntagma.core.notation.late_regex import regex
 
 _CLOSERS = "\"'”’»)]}"
@@ -28,7 +27,7 @@ def ends_sentence(text: str) -> bool:
     if bare[-1] != ".":
         return True
     last = bare.rsplit(None, 1)[-1].lstrip(_OPENERS).lower()
-    return last not in ABBREVIATIONS and not _INITIALS.search(bare)
+    return last not in w.ABBREVIATIONS and not _INITIALS.search(bare)
 
 
 def without_stop(text: str) -> str:
@@ -66,16 +65,15 @@ def listed(parts: list[str]) -> list[str]:
 
 def count_words(number: int) -> str:
     """A whole number as prose writes it: in words to twelve, in digits above."""
-    return NUMBERS[number] if 0 <= number < len(NUMBERS) else str(number)
+    return w.NUMBERS[number] if 0 <= number < len(w.NUMBERS) else str(number)
 
 
 def read_count(text: str) -> int | None:
     """Read a whole number, at least 1, in digits or in words up to twelve; None if `text` is not one."""
     small = text.strip().lower()
-    if small in NUMBERS[1:]:
-        return NUMBERS.index(small)
+    if small in w.NUMBERS[1:]:
+        return w.NUMBERS.index(small)
     return int(small) if re.fullmatch(r"[1-9][0-9]{0,8}", small) else None
-
 
 
 def first_mention(text: str, earlier: str) -> str:
