@@ -170,12 +170,12 @@ def centred(m: np.ndarray) -> np.ndarray:
 def family_of(world: World, name: str, results, ratings, refused, lost, pairs=()):
     """A family as the program's library has it."""
     from syntagma.app.results.judged import Judged
-    from syntagma.core.judging.observed import Prompt
+    from syntagma.core.judging.observed import FamilyPrompt
     from syntagma.storage.library import Judgement, Kept
 
     said = [{axis: f"{axis} {value}" for axis, value in zip(AXES, row, strict=True)} for row in world.rows.tolist()]
     names = [str(choices) for choices in said]
-    prompts = {n: Prompt(n, choices) for n, choices in zip(names, said, strict=True)}
+    prompts = {n: FamilyPrompt(n, choices) for n, choices in zip(names, said, strict=True)}
     blank = ("", ".png", 0, "", "", "", "", "", "", name, "", None, "", None, "", "", "", "", {})
     kept = tuple(Kept(number, *blank) for number, _ in results)
     judgements = [Judgement(f"judge {judge}", name, "rating", number, str(int(rating))) for number, judge, rating in ratings]

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from syntagma.app.composing.asked import Ask
-from syntagma.app.existing.rewriting import Wanted, rewrite
+from syntagma.app.existing.rewriting import RewriteRequest, rewrite
 from syntagma.app.existing.shortening import Shortener, target
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.editing.settings import bare
@@ -54,11 +54,11 @@ def ways(workspace: Workspace, formula: str) -> dict[str, Callable[[str], str]]:
         return next((step.text for step in found.steps if fits(step.text)), found.steps[-1].text)
 
     def rewritten(model: str) -> Callable[[str], str]:
-        return lambda text: rewrite(workspace, text, Ask("", model), Wanted()).text
+        return lambda text: rewrite(workspace, text, Ask("", model), RewriteRequest()).text
 
     return {
         "shortened": shortened, "in prose": rewritten("prose"), "in tags": rewritten("tags"),
-        f"into {formula}": lambda text: rewrite(workspace, text, Ask(formula, None, manner=PLAINLY), Wanted(formula)).text,
+        f"into {formula}": lambda text: rewrite(workspace, text, Ask(formula, None, manner=PLAINLY), RewriteRequest(formula)).text,
     }  # fmt: skip
 
 

@@ -16,10 +16,10 @@ from random import Random
 import numpy as np
 from PIL import Image
 
-from syntagma.app.results.matching import Wanted, files_in, matched
+from syntagma.app.results.matching import OpenTake, files_in, matched
 from syntagma.formats.metadata.pictures import signed
 from syntagma.formats.metadata.xmp import Properties
-from syntagma.storage.library import Found, Library
+from syntagma.storage.library import Library, LibraryQuery
 
 WORDS = (
     "fog quay ferry lamp pilot rain harbour gull night tide rope salt iron bell ticket window crowd wool coat lantern storm green cream linocut gouache moon scud estuary fjord mooring"
@@ -40,14 +40,14 @@ def search(count: int) -> None:
     bare = sum("fog" in text and "quay" in text for text in texts)
     scan = (time.perf_counter() - began) * 1000
     for what, wanted in (
-        ("words", Found("fog quay")), ("rare words", Found("fog quay 77")), ("a beginning", Found("fo")), ("a term", Found(terms=[("lighting", "lamp 7")])), ("model and rating", Found(model="m2", rating=4)),
-        ("all of them", Found("fog quay", [("lighting", "lamp 3")], 3, "m3")), ("nothing", Found("fog zeppelin")),
+        ("words", LibraryQuery("fog quay")), ("rare words", LibraryQuery("fog quay 77")), ("a beginning", LibraryQuery("fo")), ("a term", LibraryQuery(terms=[("lighting", "lamp 7")])), ("model and rating", LibraryQuery(model="m2", rating=4)),
+        ("all of them", LibraryQuery("fog quay", [("lighting", "lamp 3")], 3, "m3")), ("nothing", LibraryQuery("fog zeppelin")),
     ):  # fmt: skip
         began = time.perf_counter()
         found = library.find(wanted, 50)
         print(f"{what:16} {(time.perf_counter() - began) * 1000:7.1f} ms, {len(found)} of the newest 50")
     began = time.perf_counter()
-    every = library.find(Found("fog quay"))
+    every = library.find(LibraryQuery("fog quay"))
     print(f"{'every answer':16} {(time.perf_counter() - began) * 1000:7.1f} ms, {len(every):,}; a bare scan of the texts in memory {scan:.1f} ms, {bare:,}")
 
 
@@ -72,7 +72,7 @@ def kills(count: int) -> None:
             call.kill()
             call.communicate()
     library = Library(folder)
-    found = library.find(Found())
+    found = library.find(LibraryQuery())
     whole = sum(library.file_of(one).is_file() and library.file_of(one).stat().st_size == one.bytes for one in found)
     for n in range(count):
         subprocess.run([*program, "library", "add", f"{n}.png", "--prompt", f"number {n}"], cwd=folder, env=environment, capture_output=True)
@@ -89,7 +89,7 @@ def matching() -> None:
     for n in range(300):
         text = f"A {random.choice(['linocut', 'gouache painting', 'photograph'])} of a {' '.join(random.choices(WORDS, k=2))} on a {' '.join(random.choices(WORDS, k=5))}, lit by {' '.join(random.choices(WORDS, k=3))}"
         size = random.choice([(1024, 1024), (1536, 1024), (1024, 1536)])
-        takes.append(Wanted(f"r{random.getrandbits(36):09x}", "", text, "m", (f"task-{n:04d}",), size, 1000.0 + n * 60))
+        takes.append(OpenTake(f"r{random.getrandbits(36):09x}", "", text, "m", (f"task-{n:04d}",), size, 1000.0 + n * 60))
         takes[-1] = takes[-1]._replace(take=f"{takes[-1].row}.1")
     true: dict[Path, str] = {}
     for n, take in enumerate(random.sample(takes, 200)):

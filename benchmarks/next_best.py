@@ -11,7 +11,7 @@ from itertools import combinations, product
 import numpy as np
 
 from syntagma.core.judging.effects import fit
-from syntagma.core.judging.observed import Prompt, Take, table
+from syntagma.core.judging.observed import FamilyPrompt, JudgedTake, table
 from syntagma.core.judging.planning import next_rows
 from syntagma.core.judging.promising import best_rows, promising_rows
 
@@ -31,8 +31,8 @@ def truth(random: np.random.Generator, joint: float) -> dict[tuple[int, ...], fl
 
 
 def judged(rows, ratings) -> object:
-    prompts = {str(row): Prompt(str(row), {str(a): str(v) for a, v in enumerate(row)}) for row in rows}
-    return table(list(prompts.values()), [Take(str(row), {"one": rating}) for row, rating in zip(rows, ratings, strict=True)])
+    prompts = {str(row): FamilyPrompt(str(row), {str(a): str(v) for a, v in enumerate(row)}) for row in rows}
+    return table(list(prompts.values()), [JudgedTake(str(row), {"one": rating}) for row, rating in zip(rows, ratings, strict=True)])
 
 
 def told(made, row) -> tuple[int, ...]:

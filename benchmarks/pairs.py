@@ -10,7 +10,7 @@ from random import Random
 
 import numpy as np
 
-from syntagma.core.judging.pairs import Answer, next_pair, strengths
+from syntagma.core.judging.pairs import PairAnswer, next_pair, strengths
 
 THINGS = 24
 SPREADS = (1.0, 2.0, 3.0, 5.0)
@@ -57,12 +57,12 @@ def tau(a: np.ndarray, b: np.ndarray) -> float:
 def run(way, spread: float, seed: int) -> tuple[float, float]:
     random, noise = Random(seed), np.random.default_rng(seed)
     true = noise.normal(0, spread, THINGS)
-    answers: list[Answer] = []
+    answers: list[PairAnswer] = []
     state: list = [seed] if way is ours else []
     for _ in range(THINGS * (THINGS - 1) // 2 // 3):
         i, j = (int(one) for one in way(answers, random, state))
         won = float(noise.random() < 1 / (1 + np.exp(true[j] - true[i])))
-        answers.append(Answer(i, j, won))
+        answers.append(PairAnswer(i, j, won))
     found = strengths(THINGS, answers).values
     best = np.sort(true)[-3:].mean() - true[np.argsort(found)[-3:]].mean()
     return tau(true, found), float(best)

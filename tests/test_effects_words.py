@@ -7,8 +7,8 @@ from syntagma.app.results.effects.report import observed, report
 from syntagma.app.results.effects.words import between, headline, judge_words, legend, number, pairs_won, share, verdict
 from syntagma.app.results.judged import Judged
 from syntagma.core.judging.effects import Level
-from syntagma.core.judging.observed import Prompt
-from syntagma.core.judging.portraits import ALL_ALIKE, BY_CHANCE, CONTRARY, Agreement, Drift, Portrait, Share
+from syntagma.core.judging.observed import FamilyPrompt
+from syntagma.core.judging.portraits import ALL_ALIKE, BY_CHANCE, CONTRARY, Drift, Portrait, RaterAgreement, Share
 from syntagma.storage.library import Judgement, Kept
 from syntagma.storage.trouble import Trouble
 
@@ -36,9 +36,9 @@ def test_intervals_and_shares():
         (ADA._replace(level=Level("Ada", 0.8, 0.1)), "Ada: rates 0.8 above the mean of all judges, which is corrected for"),
         (ADA._replace(level=Level("Ada", -0.8, 0.5)), ""),
         (ADA._replace(level=Level("Ada", -1.2, 0.5)), "Ada: rates 1.2 below the mean of all judges, which is corrected for"),
-        (ADA._replace(stance=CONTRARY, agreement=Agreement(-0.7, -0.9, -0.4, 24)), "Ada: disagrees with the others throughout (correlation -0.70)"),
+        (ADA._replace(stance=CONTRARY, agreement=RaterAgreement(-0.7, -0.9, -0.4, 24)), "Ada: disagrees with the others throughout (correlation -0.70)"),
         (ADA._replace(stance=CONTRARY, as_others=Share(3, 30)), "Ada: disagrees with the others throughout (as they would in 3 of 30 pairs)"),
-        (ADA._replace(stance=BY_CHANCE, agreement=Agreement(0.05, -0.4, 0.4, 24)), "Ada: judges at random (correlation +0.05 over 24 results)"),
+        (ADA._replace(stance=BY_CHANCE, agreement=RaterAgreement(0.05, -0.4, 0.4, 24)), "Ada: judges at random (correlation +0.05 over 24 results)"),
         (ADA._replace(stance=BY_CHANCE, as_others=Share(16, 30)), "Ada: judges at random (16 of 30 pairs as the others)"),
         (ADA._replace(stance=BY_CHANCE, twice=Share(3, 7)), "Ada: judges at random (3 of 7 that were asked twice)"),
         (ADA._replace(stance=ALL_ALIKE), "Ada: gave all 24 results the same rating"),
@@ -46,7 +46,7 @@ def test_intervals_and_shares():
         (ADA._replace(left=Share(2, 40)), "Ada: chose the right side in 38 of 40 pairs, which is corrected for"),
         (ADA._replace(drift=Drift(-1.1, 0.3)), "Ada: rated 1.1 lower at the end than at the beginning"),
         (ADA._replace(drift=Drift(0.9, 0.5)), ""),
-        (ADA._replace(twice=Share(2, 3), agreement=Agreement(0.71, 0.4, 0.9, 24)), "Ada: gave the same answer again in 2 of 3 repeats; agrees with the others (+0.71; 1 is full agreement)"),
+        (ADA._replace(twice=Share(2, 3), agreement=RaterAgreement(0.71, 0.4, 0.9, 24)), "Ada: gave the same answer again in 2 of 3 repeats; agrees with the others (+0.71; 1 is full agreement)"),
     ],
 )
 def test_judges_in_words(portrait, said):
@@ -56,7 +56,7 @@ def test_judges_in_words(portrait, said):
 def family(ratings, pairs=(), kinds=(".png",), kept=(), cost=None, currencies=("credits",)):
     """A family of three lights by two palettes, two prompts each that differ by a lens; ratings by (light, palette, lens)."""
     rows = [(light, palette, lens) for light in ("dawn", "dusk", "noon") for palette in ("ink", "sand") for lens in ("near", "far")]
-    prompts = [Prompt(" ".join(row), dict(zip(("light", "palette", "lens"), row, strict=True))) for row in rows]
+    prompts = [FamilyPrompt(" ".join(row), dict(zip(("light", "palette", "lens"), row, strict=True))) for row in rows]
     found = tuple(Kept(n, "", kinds[n % len(kinds)], 0, "", "", "", "", "", "", "s", "", cost, currencies[n % len(currencies)] if cost else "", None, "", "", "", "", {}) for n in range(1, 13))
     said = [Judgement("Ada", "s", "rating", n, str(ratings(*row))) for n, row in enumerate(rows, 1)]
     said += [Judgement("Ada", "s", "approve", n, str(int(kept(*row)))) for n, row in enumerate(rows, 1)] if kept else []

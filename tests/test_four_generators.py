@@ -9,7 +9,7 @@ import pytest
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composer
 from syntagma.app.families.family import Family
-from syntagma.app.families.wish import Vary, Wish
+from syntagma.app.families.wish import FamilySpec, Vary
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.models.prices import cost
 from syntagma.core.models.references import reference_of
@@ -64,7 +64,7 @@ def test_lantern_press(workspace, parameters, tail):
 
 def test_lantern_press_bills_a_family(workspace):
     family = Family(
-        workspace, Wish("poster", POSTER, [Vary("medium", ("linocut", "etching", "woodcut", "screen print"))], models=["lantern-press"])
+        workspace, FamilySpec("poster", POSTER, [Vary("medium", ("linocut", "etching", "woodcut", "screen print"))], models=["lantern-press"])
     )
     assert len(list(family.members())) == 4
     assert [bill.shown() for bill in family.bills()] == ["lantern-press: 4 prompts, 2 crowns, or 2 days of its 3 free a day"]
@@ -91,7 +91,7 @@ def test_tidal_film(workspace):
     assert one.record["cost"] == {"amount": 15, "currency": "shells"}
     profile = workspace.model("tidal-film")
     assert cost(profile, {"seconds": 10, "sound": False}, text) == pytest.approx(20)
-    family = Family(workspace, Wish("film-shot", FILM, [Vary("setting", ("wet quay", "car deck"))], models=["tidal-film"]))
+    family = Family(workspace, FamilySpec("film-shot", FILM, [Vary("setting", ("wet quay", "car deck"))], models=["tidal-film"]))
     assert {member.prompts[0].around.values["improve"] for member in family.members()} == {
         False
     }  # nothing improves a controlled family

@@ -16,13 +16,13 @@ from syntagma.app.handing_on.dataset.checks import _example, check, read_example
 from syntagma.app.handing_on.dataset.costs import Prices, Tokens, pays_after
 from syntagma.app.handing_on.dataset.library_examples import kept_fills
 from syntagma.app.handing_on.dataset.making import _Seen
-from syntagma.app.handing_on.delivery import Wanted, contact_sheets, delivered
+from syntagma.app.handing_on.delivery import Delivery, contact_sheets, delivered
 from syntagma.app.handing_on.pack_file import Pack, read_pack, write_pack
 from syntagma.app.handing_on.packs import Taker, make_pack, without_service
 from syntagma.app.picking.chooser import Chooser
 from syntagma.app.picking.ground import said_rules
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.campaign.business import Place
+from syntagma.core.campaign.business import Placement
 from syntagma.core.models import PLAIN
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.formats.metadata.pictures import said
@@ -78,8 +78,8 @@ def test_a_formula_brings_the_facets_along_that_only_this_workspace_has(tmp_path
 @pytest.mark.parametrize(
     ("wanted", "size", "mode", "corner"),
     [
-        (Wanted(), (60, 40), "RGB", (200, 40, 30)), (Wanted((30, 30)), (30, 20), "RGB", (200, 40, 30)), (Wanted((120, 120)), (120, 80), "RGB", (200, 40, 30)), (Wanted((30, 30), fit="cover"), (30, 30), "RGB", (200, 40, 30)),
-        (Wanted((30, 30), ground="#ffffff"), (30, 30), "RGB", (255, 255, 255)), (Wanted((30, 30), ground="transparent"), (30, 30), "RGBA", (0, 0, 0, 0)), (Wanted(ground="#000000"), (60, 40), "RGB", (200, 40, 30)), (Wanted((1, 1)), (1, 1), "RGB", (200, 40, 30)),
+        (Delivery(), (60, 40), "RGB", (200, 40, 30)), (Delivery((30, 30)), (30, 20), "RGB", (200, 40, 30)), (Delivery((120, 120)), (120, 80), "RGB", (200, 40, 30)), (Delivery((30, 30), fit="cover"), (30, 30), "RGB", (200, 40, 30)),
+        (Delivery((30, 30), ground="#ffffff"), (30, 30), "RGB", (255, 255, 255)), (Delivery((30, 30), ground="transparent"), (30, 30), "RGBA", (0, 0, 0, 0)), (Delivery(ground="#000000"), (60, 40), "RGB", (200, 40, 30)), (Delivery((1, 1)), (1, 1), "RGB", (200, 40, 30)),
     ],
 )  # fmt: skip
 def test_a_picture_is_brought_to_size(wanted, size, mode, corner):
@@ -89,7 +89,7 @@ def test_a_picture_is_brought_to_size(wanted, size, mode, corner):
     assert made.ending == ".png"
 
 
-@pytest.mark.parametrize(("wanted", "times"), [(Wanted((30, 30)), 0.5), (Wanted((120, 120)), 2.0), (Wanted((60, 60), fit="cover"), 1.5), (Wanted(), 1.0)])
+@pytest.mark.parametrize(("wanted", "times"), [(Delivery((30, 30)), 0.5), (Delivery((120, 120)), 2.0), (Delivery((60, 60), fit="cover"), 1.5), (Delivery(), 1.0)])
 def test_how_many_times_it_was_enlarged(wanted, times):
     assert delivered(picture(), wanted, None).times == pytest.approx(times)
 
@@ -99,22 +99,22 @@ def test_how_many_times_it_was_enlarged(wanted, times):
     [("RGB", "JPEG", "", ".jpg", 0), ("RGB", "WEBP", "", ".webp", 0), ("RGBA", "PNG", "jpeg", ".jpg", 1), ("RGB", "PNG", "webp", ".webp", 0), ("RGB", "GIF", "", ".png", 0)],
 )  # fmt: skip
 def test_formats(mode, kind, format, ending, told):
-    made = delivered(picture(mode=mode, kind=kind), Wanted(format=format), None)
+    made = delivered(picture(mode=mode, kind=kind), Delivery(format=format), None)
     assert made.ending == ending and len(made.said) == told
 
 
 def test_what_is_see_through_does_not_bleed_into_the_thing():
-    made = delivered(picture(mode="RGBA", colour=(10, 200, 10)), Wanted((30, 20)), None)
+    made = delivered(picture(mode="RGBA", colour=(10, 200, 10)), Delivery((30, 20)), None)
     with Image.open(io.BytesIO(made.data)) as image:
         assert all(image.getpixel((x, y))[:3] == pytest.approx((10, 200, 10), abs=6) for x in range(30) for y in range(20) if image.getpixel((x, y))[3] > 90)
 
 
 def test_a_prompt_stays_out_unless_it_is_asked_for():
-    with_prompt = delivered(picture(), Wanted((20, 20)), Properties("a fox", "A red fox"))
+    with_prompt = delivered(picture(), Delivery((20, 20)), Properties("a fox", "A red fox"))
     assert said(with_prompt.data).prompt == "A red fox"
-    assert said(delivered(with_prompt.data, Wanted((10, 10)), None).data).prompt == ""
+    assert said(delivered(with_prompt.data, Delivery((10, 10)), None).data).prompt == ""
     turned = picture(size=(40, 20), kind="JPEG", exif=_turned())
-    with Image.open(io.BytesIO(delivered(turned, Wanted(), None).data)) as image:
+    with Image.open(io.BytesIO(delivered(turned, Delivery(), None).data)) as image:
         assert image.size == (20, 40)  # as a camera means it
 
 
@@ -127,7 +127,7 @@ def _turned() -> bytes:
 @pytest.mark.parametrize("data", [b"", b"nothing", picture()[:60]])
 def test_what_is_no_picture_is_told(data):
     with pytest.raises(Trouble, match="a picture"):
-        delivered(data, Wanted(), None)
+        delivered(data, Delivery(), None)
 
 
 @pytest.mark.parametrize(("number", "pages"), [(1, 1), (20, 1), (21, 2), (45, 3)])
@@ -307,7 +307,7 @@ def test_picks_keep_to_plain_words():
 
 @pytest.mark.parametrize(("place", "shape"), [({"ratio": "4:5"}, "4:5"), ({"size": "1080x1350"}, "1080:1350"), ({"size": "594 × 841 mm"}, "594:841"), ({"size": "large"}, ""), ({"ratio": "2:3", "size": "10x10"}, "2:3")])
 def test_the_shape_of_a_place(place, shape):
-    assert shape_of(Place(name="x", kind="feed", **place)) == shape
+    assert shape_of(Placement(name="x", kind="feed", **place)) == shape
 
 
 @pytest.mark.parametrize(("ratio", "nearest"), [("4:5", "4:5"), ("594:841", "2:3"), ("1080:1350", "4:5"), ("3:1", "21:9"), ("", ""), ("wide", "wide"), ("0:3", "0:3")])

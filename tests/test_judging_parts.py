@@ -15,7 +15,7 @@ from syntagma.app.results.judged import judged
 from syntagma.app.results.judging import BadJudgement, Judging, judgement_of, take_judgements, told, write_judgements
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.judging.observed import Factors
-from syntagma.core.judging.pairs import Answer, enough, next_pair, strengths
+from syntagma.core.judging.pairs import PairAnswer, enough, next_pair, strengths
 from syntagma.core.judging.planning import candidates, narrowed, next_rows
 from syntagma.storage.library import Library
 from syntagma.storage.trouble import Trouble
@@ -95,21 +95,21 @@ def test_files_of_judgements(shelf, tmp_path):
 
 def test_a_judge_of_pairs_is_told_when_it_is_enough():
     """Of three that are plainly apart, asked often enough; never where one was not seen."""
-    order = [Answer(a, b, 1.0) for _ in range(9) for a, b in ((0, 1), (1, 2), (0, 2))]
+    order = [PairAnswer(a, b, 1.0) for _ in range(9) for a, b in ((0, 1), (1, 2), (0, 2))]
     assert enough(3, order) and not enough(3, [one for one in order if 2 not in (one.first, one.second)]) and not enough(2, order)
-    assert next_pair(1, []) is None and next_pair(2, [Answer(0, 1, 1.0), Answer(1, 0, 0.0)]) is None
+    assert next_pair(1, []) is None and next_pair(2, [PairAnswer(0, 1, 1.0), PairAnswer(1, 0, 0.0)]) is None
     asked, answers = set(), []
     for _ in range(60):
         if (pair := next_pair(5, answers)) is None:
             break
         assert pair not in asked
         asked.add(pair)
-        answers.append(Answer(*pair, 1.0 if pair[0] < pair[1] else 0.0))
+        answers.append(PairAnswer(*pair, 1.0 if pair[0] < pair[1] else 0.0))
     assert len(asked) == 20  # every pair, both ways round, and nothing after that
 
 
 def test_pairs_of_very_many_are_told_apart_without_a_matrix_of_all():
-    answers = [Answer(n, (n + step) % 400, 1.0 if n < (n + step) % 400 else 0.0) for n in range(400) for step in (1, 7, 31)]
+    answers = [PairAnswer(n, (n + step) % 400, 1.0 if n < (n + step) % 400 else 0.0) for n in range(400) for step in (1, 7, 31)]
     found = strengths(400, answers)
     assert np.corrcoef(found.values, -np.arange(400))[0, 1] > 0.8 and found.errors.min() > 0
     pair = next_pair(400, answers)

@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 
 from syntagma.app.results.judged import Judged, verdicts_of
-from syntagma.app.results.matching import USUAL, Seen, Wanted, matched
+from syntagma.app.results.matching import USUAL, OpenTake, SeenFile, matched
 from syntagma.core.judging.phrases import Verdict
 from syntagma.storage.library import Judgement, Kept
 
@@ -14,11 +14,11 @@ FOX, HEN = "A linocut of a red fox in fog, bold simple shapes", "A gouache of a 
 
 
 def wanted(take, text=FOX, sent=0.0, size=None, tasks=()):
-    return Wanted(take.partition(".")[0], take, text, tasks=tasks, sent=sent, size=size)
+    return OpenTake(take.partition(".")[0], take, text, tasks=tasks, sent=sent, size=size)
 
 
 def seen(name, time=0.0, prompt="", size=None):
-    return Seen(Path(name), prompt, size, time)
+    return SeenFile(Path(name), prompt, size, time)
 
 
 @pytest.mark.parametrize(("file", "takes", "take", "sure"), [

@@ -12,8 +12,8 @@ from pathlib import Path
 
 from syntagma.app.existing.reading import DATA, knowledge_of
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.reading.model.features import Setting, Stretch
-from syntagma.core.reading.model.words import Knowledge
+from syntagma.core.reading.model.features import StretchContext, WordRow
+from syntagma.core.reading.model.words import WordKnowledge
 from training.judging import judged, reliability
 from training.marked_prompts import HERE, Example, examples, read_marked
 from training.train import KINDS, Alone, fitted, trained
@@ -21,13 +21,13 @@ from training.train import KINDS, Alone, fitted, trained
 PHRASES = HERE.parent / "phrases.txt"
 
 
-def alone(texts: Iterable[tuple[str, str]], knowledge: Knowledge) -> list[Alone]:
+def alone(texts: Iterable[tuple[str, str]], knowledge: WordKnowledge) -> list[Alone]:
     """Texts by themselves, each with its facet."""
     found = []
     for text, facet in dict.fromkeys(texts):
         words = knowledge.words(text, 0, len(text))
         if words:
-            found.append((Stretch(knowledge, words, Setting("prose")), facet))
+            found.append((WordRow(knowledge, words, StretchContext("prose")), facet))
     return found
 
 

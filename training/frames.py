@@ -9,7 +9,7 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 from syntagma.app.existing.reading import FRAME_WORDS, FRAMES_FILE
-from syntagma.core.editing.frame_words import MOST, Frames, Place, choices, places, words_of
+from syntagma.core.editing.frame_words import MOST, FramePlace, Frames, choices, places, words_of
 from syntagma.core.reading.model.weights import Scorer
 from training.marked_prompts import HERE
 from training.maxent import fit_choices
@@ -99,7 +99,7 @@ def groups_of(marked: Marked, known: frozenset[str]) -> Iterator[Group]:
             yield [offered[n] for n in kept], kept.index(right)
 
 
-def _length(place: Place, framed: set[int], many: int) -> int:
+def _length(place: FramePlace, framed: set[int], many: int) -> int:
     """How many words of a frame stand at a place."""
     step = -1 if place.closing else 1
     at = place.begin - 1 if place.closing else place.begin

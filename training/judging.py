@@ -4,8 +4,8 @@ from collections import Counter
 from collections.abc import Callable, Iterable
 from typing import NamedTuple
 
-from syntagma.core.reading.model.features import NOTHING_YET, Read, Stretch
-from syntagma.core.reading.model.weights import Found
+from syntagma.core.reading.model.features import NOTHING_YET, Read, WordRow
+from syntagma.core.reading.model.weights import FoundPart
 from training.marked_prompts import Example
 
 # Facets between which careful people differ: a part of one is near, not wrong, as another.
@@ -32,7 +32,7 @@ class Figures(NamedTuple):
     wrong: list[tuple[tuple[str, ...], str, str]]
 
 
-def judged(examples: Iterable[Example], read: Callable[[Stretch, Read], list[Found]]) -> Figures:
+def judged(examples: Iterable[Example], read: Callable[[WordRow, Read], list[FoundPart]]) -> Figures:
     """Read all examples and count."""
     parts = right = exact = near = negative = negative_right = 0
     mistaken: Counter[tuple[str, str]] = Counter()

@@ -6,9 +6,9 @@ from pathlib import Path
 from typing import NamedTuple
 
 from syntagma.core.models.profile import Profile
-from syntagma.core.reading.model.features import NOTHING_YET, Read, Setting, Stretch
+from syntagma.core.reading.model.features import NOTHING_YET, Read, StretchContext, WordRow
 from syntagma.core.reading.model.stretching import stretches
-from syntagma.core.reading.model.words import Knowledge
+from syntagma.core.reading.model.words import WordKnowledge
 from syntagma.core.reading.outer_form import outside
 
 HERE = Path(__file__).resolve().parent / "marked"
@@ -52,7 +52,7 @@ class Example(NamedTuple):
     """A stretch of a marked prompt, with its parts as rows of words: (first, after the last, facets); what the stretches before it have; how
     much it counts."""
 
-    stretch: Stretch
+    stretch: WordRow
     parts: tuple[tuple[int, int, tuple[str, ...]], ...]
     before: Read
     weight: float = 1.0
@@ -66,7 +66,7 @@ class Example(NamedTuple):
         return read
 
 
-def examples(prompt: Marked, knowledge: Knowledge, profiles: Sequence[Profile]) -> list[Example]:
+def examples(prompt: Marked, knowledge: WordKnowledge, profiles: Sequence[Profile]) -> list[Example]:
     """What a prompt teaches, stretch by stretch."""
     found = []
     read = NOTHING_YET
@@ -85,4 +85,4 @@ def examples(prompt: Marked, knowledge: Knowledge, profiles: Sequence[Profile]) 
     return found
 
 
-__all__ = ["Example", "Mark", "Marked", "Setting", "examples", "read_marked"]
+__all__ = ["Example", "Mark", "Marked", "StretchContext", "examples", "read_marked"]

@@ -5,15 +5,15 @@ from collections.abc import Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 
-from syntagma.core.reading.model.features import ENDS, LONGEST, Read, Stretch
-from syntagma.core.reading.model.weights import BEGIN, INSIDE, NONE, OUT, Model, Scorer
+from syntagma.core.reading.model.features import ENDS, LONGEST, Read, WordRow
+from syntagma.core.reading.model.weights import BEGIN, INSIDE, NONE, OUT, PartsModel, Scorer
 from syntagma.core.reading.model.words import is_lead
 from training.judging import judged
 from training.marked_prompts import Example
 from training.maxent import fit
 
 EDGES = [BEGIN, INSIDE, OUT]
-Alone = tuple[Stretch, str]  # a text by itself, and its facet
+Alone = tuple[WordRow, str]  # a text by itself, and its facet
 BEST, REST = 0.7, 0.3  # how the mass of a part is shared: the best facet, all other fair ones
 NAME, PHRASE = 0.3, 0.6  # what a name of the vocabulary and a part by itself count beside a part of a prompt
 # Kinds of features, by the letters before "=".
@@ -60,7 +60,7 @@ def _unnamed(features: list[str]) -> list[str]:
     return [f for f in features if f[0] not in "vt" and not f.startswith(("hv", "kt"))]
 
 
-def of_part(stretch: Stretch, a: int, b: int, read: Read | None = None) -> list[str]:
+def of_part(stretch: WordRow, a: int, b: int, read: Read | None = None) -> list[str]:
     """All features of words as one part."""
     inside = [stretch.of_inside(i) for i in range(a, b)]
     return stretch.spelled([*stretch.of_part(a, b), *inside, *(stretch.of_history(a, read) if read else ())])
@@ -84,7 +84,7 @@ Spans = list[tuple[int, int]]
 
 def trained(
     hands: Mapping[str, Sequence[Example]], names: Sequence[Alone] = (), phrases: Sequence[Alone] = (), prior: float = 1.0, rounds: int = 60
-) -> Model:
+) -> PartsModel:
     """A model made from the examples of some hands. `names`: names of the vocabulary and words of the trade; `phrases`: parts by themselves;
     each as a text of its own.
 
@@ -122,7 +122,7 @@ def _share(pool: Sequence[tuple[float, bool]]) -> float:
     return sum(right for _, right in pool) / len(pool)
 
 
-def misread(model: Model, example: Example) -> Spans:
+def misread(model: PartsModel, example: Example) -> Spans:
     """The rows of words that a model takes for parts, and that are none."""
     right = {part[:2] for part in example.parts}
     return [(p.first, p.stop) for p in model.read(example.stretch, example.before) if (p.first, p.stop) not in right]
@@ -131,7 +131,7 @@ def misread(model: Model, example: Example) -> Spans:
 def fitted(
     examples: Sequence[Example], names: Sequence[Alone], phrases: Sequence[Alone], prior: float, rounds: int, mistakes: Mapping[int, Spans] = {},
     without: str = "",
-) -> Model:
+) -> PartsModel:
     """A model made once. `mistakes`: by example, rows of words that are no parts; `without`: a kind of features (`KINDS`) that is left out."""
     chance = random.Random(1)
     words, edges, parts = Cases(without), Cases(without), Cases(without)
@@ -166,4 +166,4 @@ def fitted(
             future.result() for future in [pool.submit(fit, cases.rows, cases.shares, labels, 2, prior, rounds) for cases, labels in tasks]
         ]
     both = {feature: (*row, *by_edge[feature]) for feature, row in by_facet.items()}
-    return Model(Scorer.of([OUT, *facets, *EDGES], both), Scorer.of(kinds, by_part))
+    return PartsModel(Scorer.of([OUT, *facets, *EDGES], both), Scorer.of(kinds, by_part))

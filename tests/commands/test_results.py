@@ -15,7 +15,7 @@ import pytest
 from PIL import Image
 
 from syntagma.formats.metadata.pictures import said
-from syntagma.storage.library import VERSION, Found, Judgement, Library
+from syntagma.storage.library import VERSION, Judgement, Library, LibraryQuery
 from tests.commands.program import environment, good, printed, run
 from tests.commands.test_batches import collected, ours
 
@@ -538,7 +538,7 @@ def test_the_library_is_searched_in_time(here):
         for n in range(3000):
             library.base.execute("insert into kept (id, file, ending, bytes, at, text) values (?, ?, '.png', 1, '', ?)", (n + 1, f"{n:032x}", f"a ferry {n} in fog"))
             library.base.execute("insert into said (rowid, words) values (?, ?)", (n + 1, f"a ferry {n} in fog"))
-    assert library.find(Found("ferry 17"), 1)[0].text == "a ferry 1799 in fog" and library.find(Found('"; drop -- fog*'), 1) == [] and len(library.find(Found("fog"), 5)) == 5
+    assert library.find(LibraryQuery("ferry 17"), 1)[0].text == "a ferry 1799 in fog" and library.find(LibraryQuery('"; drop -- fog*'), 1) == [] and len(library.find(LibraryQuery("fog"), 5)) == 5
     library.judge(Judgement("a", "s", "rating", 1, "3", id="x"))
     library.judge(Judgement("a", "s", "rating", 1, "3", id="x"))
     assert len(library.judgements("s")) == 1 and library.undo("a", "s").value == "3" and library.judgements("s") == [] and library.undo("a", "s") is None

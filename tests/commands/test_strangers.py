@@ -180,10 +180,10 @@ def test_a_stream_without_end_is_no_text(here):
 def test_variants_of_a_family_are_not_all_kept(here):
     from syntagma.app.families import variants
     from syntagma.app.families.family import Family
-    from syntagma.app.families.wish import Design, Wish, read_vary
+    from syntagma.app.families.wish import Design, FamilySpec, read_vary
     from syntagma.app.workspace.workspace import Workspace
 
-    wish = Wish("poster", {"medium": "linocut", "subject": "hen"}, [read_vary("parameter.seed=1..300")], Design("full"), ("curlew-still",))
+    wish = FamilySpec("poster", {"medium": "linocut", "subject": "hen"}, [read_vary("parameter.seed=1..300")], Design("full"), ("curlew-still",))
     family = Family(Workspace.load(here), wish)
     assert sum(len(block.combinations) for block in family.blocks()) == 300 and len(family.variants._made) <= variants.MOST
 

@@ -8,7 +8,7 @@ from syntagma.core.english.clauses import verb_at
 from syntagma.core.english.verbs import base_of, is_past, third
 from syntagma.core.models import Profile
 from syntagma.core.models.profile import Stress, TextHabits
-from syntagma.core.reading.formulas.learned_formula import Column, formula_text, slot_names
+from syntagma.core.reading.formulas.learned_formula import SlotCandidate, formula_text, slot_names
 from syntagma.core.reading.formulas.slot_forms import formed
 from syntagma.core.reading.outer_form import lengths, runs, segments
 from syntagma.core.reading.outer_form import outside as outside_of
@@ -86,7 +86,7 @@ def test_a_slot_takes_the_form_that_gives_most_back():
     bodies = ["A glassblower, footsteps pass on wet cobbles", "A roofer, a clock ticks", "A boxer, a diesel idles under everything"]
     spans = [[(0, b.index(",")) for b in bodies], [(b.index(",") + 2, len(b)) for b in bodies]]
     columns = [
-        Column(facet, at, [b[x:y] for b, (x, y) in zip(bodies, at, strict=True)], article="a", own=[facet] * 3)
+        SlotCandidate(facet, at, [b[x:y] for b, (x, y) in zip(bodies, at, strict=True)], article="a", own=[facet] * 3)
         for facet, at in zip(("subject", "ambience"), spans, strict=True)
     ]
     fills = [

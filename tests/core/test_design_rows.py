@@ -14,7 +14,7 @@ from syntagma.core.designs.covering.algebra import developed, polynomials, start
 from syntagma.core.designs.covering.fields import field, next_order, prime_power
 from syntagma.core.designs.covering.higher import searched
 from syntagma.core.designs.level_rows import Space, greedy, impossible
-from syntagma.core.designs.mixed import Model, mixed
+from syntagma.core.designs.mixed import DesignModel, mixed
 from syntagma.core.designs.random_rows import drawn, ladder
 from syntagma.core.designs.spread import evenness, smallest_distance, spread
 
@@ -158,13 +158,13 @@ def test_a_spread_beats_chance_and_keeps_what_is_fixed():
 
 
 def test_mixed_designs():
-    found = mixed(Space((3, 3, 3, 3)), 9, Model((0, 1, 2, 3)), Random(1))
+    found = mixed(Space((3, 3, 3, 3)), 9, DesignModel((0, 1, 2, 3)), Random(1))
     assert found.efficiency == pytest.approx(1.0)  # there is an orthogonal array, and it is found
-    pairs = mixed(Space((2, 3, 3)), 18, Model((0, 1, 2), ((1, 2),)), Random(1))
+    pairs = mixed(Space((2, 3, 3)), 18, DesignModel((0, 1, 2), ((1, 2),)), Random(1))
     counts = {(a, b): sum(1 for row in pairs.rows.tolist() if row[1:] == [a, b]) for a in range(3) for b in range(3)}
     assert set(counts.values()) == {2} and pairs.efficiency == pytest.approx(1.0)
     ruled = Space((3, 3), (frozenset({(0, 0), (1, 0)}),))
-    assert all(allows(ruled, row) for row in mixed(ruled, 8, Model((0, 1)), Random(1)).rows.tolist())
+    assert all(allows(ruled, row) for row in mixed(ruled, 8, DesignModel((0, 1)), Random(1)).rows.tolist())
 
 
 def test_draws_and_ladders():

@@ -6,7 +6,7 @@ from unittest.mock import patch
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from syntagma.core.designs import Axis, Clashes, Seen, duplicates, full, full_size, sampled, single, single_size
+from syntagma.core.designs import Axis, Clashes, KeySet, duplicates, full, full_size, sampled, single, single_size
 from syntagma.core.drafting.fills import fill_of_term
 from syntagma.core.vocabulary.terms import Term
 
@@ -68,7 +68,7 @@ def test_clashes():
 @given(st.lists(st.integers(-50, 50), max_size=300), st.sampled_from([0, 1, 10, 1000]), st.sampled_from([0, 7, 60, 1000]))
 def test_twins_are_told_as_a_set_tells_them(keys, expected, few):
     with patch.object(duplicates, "FEW", few):  # where a set gives way to an array
-        seen, known = Seen(expected), set()
+        seen, known = KeySet(expected), set()
         told = seen.new(keys[:100]) + seen.new(keys[100:110]) + seen.new(keys[110:])
     for key, new in zip(keys, told, strict=True):
         assert new == ((key or 1) not in known)
@@ -76,6 +76,6 @@ def test_twins_are_told_as_a_set_tells_them(keys, expected, few):
 
 
 def test_twins_among_many():
-    seen = Seen(10)
+    seen = KeySet(10)
     assert all(seen.new(range(1, 400_000))) and not any(seen.new(range(1, 400_000)))
     assert seen.new([-1, 7, -1]) == [True, False, False]

@@ -17,14 +17,14 @@ from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import REMARK
 from syntagma.core.film.cutting.film_cut import Cue, cut
 from syntagma.core.film.cutting.subtitles import WIDTH, subtitles
-from syntagma.core.film.planning.clips import Need, Rules, packed
+from syntagma.core.film.planning.clips import ClipRules, Need, packed
 from syntagma.core.film.planning.continuity import continuity
 from syntagma.core.film.shots.reversing import frame_side, turned
 from syntagma.core.film.shots.script import script_of, shot_rows
 from syntagma.core.film.shots.shot_list import read_shots
-from syntagma.core.film.shots.spoken import Line, cell_of, divisions, lines_of, respelled, seconds_of, sentences
+from syntagma.core.film.shots.spoken import SpokenLine, cell_of, divisions, lines_of, respelled, seconds_of, sentences
 from syntagma.core.film.words.cast import Cast
-from syntagma.core.models.references import Consent, Known
+from syntagma.core.models.references import Consent, KnownReference
 from syntagma.formats.fountain import read_fountain, write_fountain
 from syntagma.formats.subtitles import write_srt, write_vtt
 from syntagma.formats.table_in import read_rows
@@ -249,7 +249,7 @@ def random_film(random: Random):
         count += pieces
     each, whole = random.choice([0, 1, 2]), random.choice([1, 3, 7])
     lengths = random.choice([(), (4.0, 6.0, 8.0, 10.0), (5.0, 10.0)])
-    rules = Rules(lengths, (3.0, random.choice([6.0, 9.0, 15.0])), 0.5, random.choice([1, 2, 3, 5]), random.choice([0.0, 1.0, 2.0]), lambda s: whole + each * s, random.choice([1.0, 1.5, 2.0]))
+    rules = ClipRules(lengths, (3.0, random.choice([6.0, 9.0, 15.0])), 0.5, random.choice([1, 2, 3, 5]), random.choice([0.0, 1.0, 2.0]), lambda s: whole + each * s, random.choice([1.0, 1.5, 2.0]))
     return needs, rules
 
 
@@ -263,7 +263,7 @@ def test_the_cost_is_the_least_of_every_way(seed):
 
 
 def test_what_is_pinned_stays_and_costs_nothing():
-    rules = Rules((4.0, 8.0), price=lambda s: s, most=2)
+    rules = ClipRules((4.0, 8.0), price=lambda s: s, most=2)
     needs = [Need((2.0,)), Need((2.0,)), Need((2.0,)), Need((2.0,))]
     found = packed(needs, rules, [(1, 2, 4.0)])
     assert [(clip.parts[0].shot, clip.parts[-1].shot, clip.pinned) for clip in found.clips] == [(0, 0, False), (1, 1, True), (2, 3, False)]
@@ -360,7 +360,7 @@ def test_what_the_list_asks_for_comes_into_the_prompts(name):
 
 
 def test_clothes_from_a_story_day_on_and_for_one_shot():
-    known = {"pilot": Known("pilot", "the pilot, in an oilskin coat, with a plait", wears="in an oilskin coat")}
+    known = {"pilot": KnownReference("pilot", "the pilot, in an oilskin coat, with a plait", wears="in an oilskin coat")}
     cast = Cast(known, {"pilot": {"2": "a duffel coat"}})
     assert cast.full("PILOT", shot(who="pilot", **{"story day": "1"})) == "the pilot, in an oilskin coat, with a plait"
     assert cast.full("pilot", shot(who="pilot", **{"story day": "3"})) == "the pilot, in a duffel coat, with a plait"
@@ -379,7 +379,7 @@ def test_clothes_from_a_story_day_on_and_for_one_shot():
     ],
 )
 def test_nobody_real_is_sent_without_consent(consent, told):
-    cast = Cast({"ada": Known("ada", "Ada, a baker", real=True, consent=consent)})
+    cast = Cast({"ada": KnownReference("ada", "Ada, a baker", real=True, consent=consent)})
     found = cast.refused(read_shots(["shot", "who", "line"], [(2, {"shot": "1", "who": "ada", "line": "Yes."})], "l", ["ada"]).shots[0], "whimbrel", "2026-11-26")
     assert told in found if told else not found
 
@@ -472,7 +472,7 @@ def test_what_a_script_says():
     headings, rows = shot_rows(read_fountain((FILMS / "window.fountain").read_text("utf-8")), ["purser", "pilot"])
     first, second, third = read_shots(headings, rows, "window", ["purser", "pilot"]).shots
     assert (first.cells["setting"], first.cells["hour"], first.who) == ("ticket office", "night", ("purser",))
-    assert first.lines[1] == Line("pilot", "You are never closed.", "through the hatch", "O.S.")
+    assert first.lines[1] == SpokenLine("pilot", "You are never closed.", "through the hatch", "O.S.")
     assert (third.scene, third.cells["hour"], third.given["transition"]) == ("2", "night", "cut to")  # CONTINUOUS
     assert third.lines[1].dual and second.cells["action"].startswith("He lifts the hatch.")
 

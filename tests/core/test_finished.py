@@ -10,7 +10,7 @@ from syntagma.core.checking.prompt_lint import Finished, findings, mended
 from syntagma.core.fitting.limits import TooLong
 from syntagma.core.fitting.plain_text import fit_text, thoughts
 from syntagma.core.models.print_size import enlarging, read_print
-from syntagma.core.models.references import Known, Reference
+from syntagma.core.models.references import KnownReference, Reference
 from tests.core.samples import profile
 
 MODEL = profile(
@@ -63,7 +63,7 @@ def test_findings(model, prompt, said):
 
 def test_a_handle_that_nobody_has():
     model = profile(reference={"character": {"kinds": ["handle"], "at": "place"}})
-    known = {"moth": Known("moth", "a dog", handles={"": "@moth"})}
+    known = {"moth": KnownReference("moth", "a dog", handles={"": "@moth"})}
     assert [f.message for f in findings(model, Finished("@moth and @mouth, x@y.example"), known)] == ["known.toml has nobody called @mouth"]
 
 

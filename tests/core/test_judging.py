@@ -11,10 +11,10 @@ from scipy import stats
 from syntagma.core.judging.effects import LEVEL, budget, fit, level_out, paired
 from syntagma.core.judging.layout import coded, contrasts, layout
 from syntagma.core.judging.money import prices, share_between
-from syntagma.core.judging.observed import Prompt, Take, factors_of, table
+from syntagma.core.judging.observed import FamilyPrompt, JudgedTake, factors_of, table
 from syntagma.core.judging.odds import odds
 from syntagma.core.judging.order import next_one, pair_list, pairs_wanted, wanted
-from syntagma.core.judging.pairs import Answer, enough, hang_together, next_pair, reliability, strengths
+from syntagma.core.judging.pairs import PairAnswer, enough, hang_together, next_pair, reliability, strengths
 from syntagma.core.judging.phrases import Verdict, counts, false_discovery, goes_with
 from syntagma.core.judging.planning import narrowed, next_rows, widths
 from syntagma.core.judging.portraits import ALL_ALIKE, BY_CHANCE, CONTRARY, alpha, portraits, steadiness
@@ -25,7 +25,7 @@ COVER = ["0000000000", "0000111111", "0111000111", "1011011001", "1101101010", "
 
 
 def prompts_of(rows, names="abcdefghij"):
-    return [Prompt(str(i), dict(zip(names, row, strict=False))) for i, row in enumerate(rows)]
+    return [FamilyPrompt(str(i), dict(zip(names, row, strict=False))) for i, row in enumerate(rows)]
 
 
 def full(*sizes):
@@ -34,17 +34,17 @@ def full(*sizes):
 
 def judged(rows, values, draws=1):
     prompts = prompts_of(rows)
-    takes = [Take(p.name, {"ada": float(v)}) for p, v in zip(prompts, values, strict=True) for _ in range(draws)]
+    takes = [JudgedTake(p.name, {"ada": float(v)}) for p, v in zip(prompts, values, strict=True) for _ in range(draws)]
     return table(prompts, takes)
 
 
 def test_judges_then_draws_are_averaged_and_a_refusal_counts_as_the_worst():
     prompts = prompts_of(["0", "1"])
-    takes = [Take("0", {"a": 5, "b": 3}), Take("0", {"a": 1}), Take("1", {"a": 4}), Take("1", {}, refused=True), Take("1", {})]
+    takes = [JudgedTake("0", {"a": 5, "b": 3}), JudgedTake("0", {"a": 1}), JudgedTake("1", {"a": 4}), JudgedTake("1", {}, refused=True), JudgedTake("1", {})]
     found = table(prompts, takes)
     assert found.outcome.tolist() == [2.5, 2.0] and found.draws.tolist() == [2, 2] and found.refused.tolist() == [0, 1]
     assert table(prompts, takes, judges=["b"]).prompts == ("0", "1") and table(prompts, takes, judges=["b"]).outcome.tolist() == [3.0, 0.0]
-    assert table(prompts, [Take("0", {"a": 1}), Take("0", {"a": 3}), Take("1", {"a": 2})]).inner == pytest.approx(2**0.5)
+    assert table(prompts, [JudgedTake("0", {"a": 1}), JudgedTake("0", {"a": 3}), JudgedTake("1", {"a": 2})]).inner == pytest.approx(2**0.5)
 
 
 def test_two_choices_are_students_t_over_prompts():
@@ -95,7 +95,7 @@ def test_nothing_is_told_where_nothing_is_left_for_the_scatter():
 
 def test_one_change_at_a_time_speaks_of_its_very_prompts():
     prompts = prompts_of(["00", "10", "01"])
-    takes = [Take(p.name, {"a": rating}) for p, ratings in zip(prompts, ([2, 3, 2], [4, 5, 4], [2, 3, 3]), strict=True) for rating in ratings]
+    takes = [JudgedTake(p.name, {"a": rating}) for p, ratings in zip(prompts, ([2, 3, 2], [4, 5, 4], [2, 3, 3]), strict=True) for rating in ratings]
     found = fit(table(prompts, takes))
     expected = stats.ttest_ind([4, 5, 4], [2, 3, 2])
     assert found.alone and found.effects[0].size == pytest.approx(2.0) and not any(e.told or np.isfinite(e.high) for e in found.effects)
@@ -127,7 +127,7 @@ def test_a_milder_colleague_who_saw_the_first_half_makes_nothing_better():
         for i, p in enumerate(prompts):
             here = 2.5 + 0.5 * random.normal()
             ratings = {"ada": here + 0.4 * random.normal(), **({"bo": here + 2 + 0.4 * random.normal()} if i < 12 else {})}
-            takes.append(Take(p.name, ratings))
+            takes.append(JudgedTake(p.name, ratings))
         made = table(prompts, takes)
         found = fit(made, permuted=200, seed=n)
         claims += any(e.told for e in found.effects)
@@ -141,7 +141,7 @@ def test_a_milder_colleague_who_saw_the_first_half_makes_nothing_better():
 def test_levels_do_not_touch_what_everybody_saw():
     prompts = prompts_of(full(2, 3) * 2)
     ratings = np.random.default_rng(1).integers(0, 6, (12, 2))
-    both = fit(table(prompts, [Take(p.name, {"a": float(x), "b": float(y) + 3}) for p, (x, y) in zip(prompts, ratings, strict=True)]))
+    both = fit(table(prompts, [JudgedTake(p.name, {"a": float(x), "b": float(y) + 3}) for p, (x, y) in zip(prompts, ratings, strict=True)]))
     mean = fit(judged(full(2, 3) * 2, ratings.mean(axis=1) + 1.5))
     assert [(e.size, e.low, e.chance) for e in both.effects] == [(pytest.approx(e.size), pytest.approx(e.low), pytest.approx(e.chance)) for e in mean.effects] and both.freedom == pytest.approx(mean.freedom)
     assert both.levels[1].size - both.levels[0].size == pytest.approx(3 + float(np.diff(ratings, axis=1).mean()))
@@ -149,7 +149,7 @@ def test_levels_do_not_touch_what_everybody_saw():
 
 def test_a_judge_who_alone_saw_a_choice_hides_it():
     prompts = prompts_of(["0", "1"] * 6)
-    takes = [Take(p.name, {"ada" if p.choices["a"] == "0" else "bo": float(int(p.name) % 4)}) for p in prompts]
+    takes = [JudgedTake(p.name, {"ada" if p.choices["a"] == "0" else "bo": float(int(p.name) % 4)}) for p in prompts]
     assert np.isinf(fit(table(prompts, takes)).effects[0].high)
 
 
@@ -179,8 +179,8 @@ def test_intervals_hold_the_truth_and_effects_are_found():
 
 
 def test_models_are_compared_on_prompts_that_both_had():
-    prompts = [Prompt(str(i), {"light": str(i // 2), "model": "mn"[i % 2]}) for i in range(8)] + [Prompt("8", {"light": "9", "model": "m"})]
-    found = table(prompts, [Take(p.name, {"a": i % 2 + (i // 2) * 0.1 + (0.4 if i == 3 else 0)}) for i, p in enumerate(prompts)])
+    prompts = [FamilyPrompt(str(i), {"light": str(i // 2), "model": "mn"[i % 2]}) for i in range(8)] + [FamilyPrompt("8", {"light": "9", "model": "m"})]
+    found = table(prompts, [JudgedTake(p.name, {"a": i % 2 + (i // 2) * 0.1 + (0.4 if i == 3 else 0)}) for i, p in enumerate(prompts)])
     assert (paired(found, "model")[0].first, paired(found, "model")[0].prompts, paired(found, "model")[0].size) == ("m", 4, pytest.approx(1.1)) and paired(found, "lens") == []
 
 
@@ -232,7 +232,7 @@ def test_a_promise_of_narrowing_holds():
 
 def test_the_next_prompts_fill_what_is_missing_and_keep_off_what_may_not_stand():
     rows = ["00", "00", "00", "10", "10", "20"]
-    factors = factors_of([*prompts_of(rows), Prompt("x", {"a": "2", "b": "1"})])
+    factors = factors_of([*prompts_of(rows), FamilyPrompt("x", {"a": "2", "b": "1"})])
     found = next_rows(factors, 2)
     assert all(row[1] == 1 for row in found) and (2, 1) not in found
     assert next_rows(factors, 3, lambda row: row[1] == 0 or row[0] == 1) and all(row[1] == 0 or row[0] == 1 for row in next_rows(factors, 3, lambda row: row[1] == 0 or row[0] == 1))
@@ -243,11 +243,11 @@ def test_the_next_prompts_fill_what_is_missing_and_keep_off_what_may_not_stand()
 
 
 def test_strengths_out_of_pairs():
-    found = strengths(3, [Answer(0, 1, 1.0)] * 3 + [Answer(1, 2, 1.0)] * 3 + [Answer(0, 1, 0.0)])
+    found = strengths(3, [PairAnswer(0, 1, 1.0)] * 3 + [PairAnswer(1, 2, 1.0)] * 3 + [PairAnswer(0, 1, 0.0)])
     assert found.values[0] > found.values[1] > found.values[2] and found.values.sum() == pytest.approx(0)
-    tie = strengths(2, [Answer(0, 1, 0.5)] * 4)
+    tie = strengths(2, [PairAnswer(0, 1, 0.5)] * 4)
     assert tie.values.tolist() == pytest.approx([0, 0]) and (strengths(2, []).errors > tie.errors).all()
-    assert abs(strengths(2, [Answer(0, 1, 1.0)] * 50).values[0]) < 6
+    assert abs(strengths(2, [PairAnswer(0, 1, 1.0)] * 50).values[0]) < 6
 
 
 def test_pairs_hang_together_balance_and_repeat():
@@ -255,14 +255,14 @@ def test_pairs_hang_together_balance_and_repeat():
     for n in range(120):
         i, j = next_pair(12, answers, seed=5)
         assert i != j
-        answers.append(Answer(i, j, float(random.random() < 1 / (1 + np.exp((j - i) / 3)))))
+        answers.append(PairAnswer(i, j, float(random.random() < 1 / (1 + np.exp((j - i) / 3)))))
         if n == 11:
             assert hang_together(12, answers)
     assert max(Counter((a.first, a.second) for a in answers).values()) == 1  # nobody is asked the same twice, but with the sides changed
     left = [sum(a.first == i for a in answers) - sum(a.second == i for a in answers) for i in range(12)]
     assert max(map(abs, left)) <= 6
     assert any((b.first, b.second) == (a.second, a.first) for n, a in enumerate(answers) for b in answers[n + 1 :])
-    assert next_pair(1, []) is None and not hang_together(3, [Answer(0, 1, 1.0)])
+    assert next_pair(1, []) is None and not hang_together(3, [PairAnswer(0, 1, 1.0)])
     assert strengths(12, answers).values.argmax() >= 6
 
 
@@ -270,12 +270,12 @@ def test_when_pairs_are_enough():
     random, answers = Random(2), []
     while not enough(24, answers) and len(answers) < 200:
         i, j = next_pair(24, answers, seed=3)
-        answers.append(Answer(i, j, float(random.random() < 1 / (1 + np.exp((j - i) / 3)))))
+        answers.append(PairAnswer(i, j, float(random.random() < 1 / (1 + np.exp((j - i) / 3)))))
     assert 60 <= len(answers) < 120 and reliability(strengths(24, answers)) >= 0.7
-    coin = [Answer(i, j, float(n % 2)) for n, (i, j) in enumerate((i, j) for i in range(10) for j in range(i))]
+    coin = [PairAnswer(i, j, float(n % 2)) for n, (i, j) in enumerate((i, j) for i in range(10) for j in range(i))]
     assert not enough(10, coin) and not enough(24, answers[:40])
-    assert next_pair(2, [Answer(0, 1, 1.0)]) == (1, 0) and next_pair(2, [Answer(0, 1, 1.0), Answer(1, 0, 0.0)]) is None
-    many = [Answer(i, (i + 1) % 400, float(i % 3 > 0)) for i in range(400)]
+    assert next_pair(2, [PairAnswer(0, 1, 1.0)]) == (1, 0) and next_pair(2, [PairAnswer(0, 1, 1.0), PairAnswer(1, 0, 0.0)]) is None
+    many = [PairAnswer(i, (i + 1) % 400, float(i % 3 > 0)) for i in range(400)]
     assert next_pair(400, many) not in {(a.first, a.second) for a in many}
 
 
@@ -287,7 +287,7 @@ def test_pairs_as_effects_of_choices():
         true = np.array([1.5 * (row[0] == "1") for row in rows]) + random.normal(0, 0.5, len(rows))
         order = random.permutation(24)
         pairs = [(order[i], order[(i + 1) % 24]) for i in range(24)] + [tuple(random.choice(24, 2, replace=False)) for _ in range(26)]
-        answers = [Answer(int(i), int(j), float(random.random() < 1 / (1 + np.exp(true[j] - true[i] - 1.0))), "left-leaning") for i, j in pairs]
+        answers = [PairAnswer(int(i), int(j), float(random.random() < 1 / (1 + np.exp(true[j] - true[i] - 1.0))), "left-leaning") for i, j in pairs]
         found = fit_wins(judged(rows, [0.0] * 24), range(24), answers, seed=n)
         slopes.append(found.effects[0].size / 1.5)
     assert 0.8 < np.mean(slopes) < 1.5 and found.effects[0].axis == "a" and found.mean == 0
@@ -321,7 +321,7 @@ def test_what_judges_are_like():
 
     def seen(**judges):
         ratings = {i: {name: float(of(i)) for name, of in judges.items()} for i in range(30)}
-        levels = fit(table(prompts, [Take(str(i), own) for i, own in ratings.items()]), permuted=1).levels
+        levels = fit(table(prompts, [JudgedTake(str(i), own) for i, own in ratings.items()]), permuted=1).levels
         said = {name: [(i, own[name]) for i, own in ratings.items()] for name in judges}
         return {one.judge: one for one in portraits(ratings, levels, said, [("ada", 1, 1), ("ada", 1, 2)], [], 30)}
 
@@ -331,8 +331,8 @@ def test_what_judges_are_like():
     assert found["bo"].level.size - found["ada"].level.size == pytest.approx(1, abs=0.2) and found["ada"].agreement.low > 0 and abs(found["ada"].drift.size) < 3 * found["ada"].drift.error
     odd = seen(ada=near, bo=near, di=lambda i: random.integers(0, 6), eve=lambda _: 3, fay=lambda i: near(i) - i / 10)
     assert (odd["di"].stance, odd["eve"].stance, odd["ada"].stance) == (BY_CHANCE, ALL_ALIKE, "") and odd["fay"].drift.size == pytest.approx(-3, abs=0.8)
-    pairs = [Answer(i, j, float(true[i] > true[j]), "ada") for i in range(10) for j in range(i)] + [Answer(i, j, float(true[i] < true[j]), "zed") for i in range(10) for j in range(i)]
-    sides = [Answer(i, j, 1.0, "left") for i in range(10) for j in range(i)]
+    pairs = [PairAnswer(i, j, float(true[i] > true[j]), "ada") for i in range(10) for j in range(i)] + [PairAnswer(i, j, float(true[i] < true[j]), "zed") for i in range(10) for j in range(i)]
+    sides = [PairAnswer(i, j, 1.0, "left") for i in range(10) for j in range(i)]
     second = [a._replace(judge="bo") for a in pairs[:45]]
     own = {one.judge: one for one in portraits({}, (), {}, [], [*pairs, *second, *sides], 10)}
     assert own["left"].sided and not own["ada"].sided and own["zed"].stance == CONTRARY and own["ada"].stance == ""

@@ -6,7 +6,7 @@ import pytest
 
 from syntagma.core.formula import read_formula
 from syntagma.core.models.profile import Profile
-from syntagma.core.models.references import Known, Reference
+from syntagma.core.models.references import KnownReference, Reference
 from syntagma.core.writing.prompt import PLAINLY, Manner
 from syntagma.core.writing.prompt_writer import Writer
 from tests.core.samples import VOCABULARY, profile
@@ -216,7 +216,7 @@ def test_references_stand_where_the_model_has_them():
     assert prompt.words == PROSE
 
 
-PILOT = {"pilot": Known("pilot", "a tall pilot in oilskin", picture="p.png", handles={"m": "@pilot7"})}
+PILOT = {"pilot": KnownReference("pilot", "a tall pilot in oilskin", picture="p.png", handles={"m": "@pilot7"})}
 
 
 @pytest.mark.parametrize(("reference", "start", "references", "said"), [

@@ -11,7 +11,7 @@ from benchmarks.reading import HERE, marked_prompts, reader
 from benchmarks.roundtrips import fills_back
 from syntagma.app.composing.asked import Ask
 from syntagma.app.existing.commonness import frequencies
-from syntagma.app.existing.rewriting import Wanted, rewrite, swapped
+from syntagma.app.existing.rewriting import RewriteRequest, rewrite, swapped
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.english.clauses import is_clause
 from syntagma.core.models import PLAIN
@@ -60,7 +60,7 @@ def test_a_text_of_another_build_does_not_match(text):
 
 def again(text, **wanted):
     ask = {k: wanted.pop(k) for k in ("model", "looks", "pick") if k in wanted}
-    return rewrite(WORLD, text, Ask(wanted.get("formula", ""), **ask), Wanted(**wanted), READER)
+    return rewrite(WORLD, text, Ask(wanted.get("formula", ""), **ask), RewriteRequest(**wanted), READER)
 
 
 @pytest.mark.parametrize(("wanted", "text"), [
@@ -101,7 +101,7 @@ def test_to_json_and_back_loses_nothing(prompt):
     nested = again(prompt, model="avocet-still").text
     values = " ".join(re.findall(r"\w+", json.dumps(json.loads(nested), ensure_ascii=False).lower()))
     back = READER.read(nested)
-    prose = " ".join(re.findall(r"\w+", rewrite(WORLD, nested, Ask(""), Wanted(order=("subject",)), READER).text.lower()))
+    prose = " ".join(re.findall(r"\w+", rewrite(WORLD, nested, Ask(""), RewriteRequest(order=("subject",)), READER).text.lower()))
     for piece in reading.parts():
         for word in re.findall(r"\w+", piece.text.lower()):
             if word not in ("a", "an"):
@@ -268,23 +268,23 @@ SEGMENTS = '0:00-0:03 | Wide shot of a market square at dawn. Stallholders unfol
 
 
 def test_segments_keep_their_times_and_what_is_said_its_speaker():
-    rewrite_, said = rewrite(WORLD, SEGMENTS, Ask("", "godwit-motion"), Wanted(), READER), "A purser counts tickets and whispers: "
+    rewrite_, said = rewrite(WORLD, SEGMENTS, Ask("", "godwit-motion"), RewriteRequest(), READER), "A purser counts tickets and whispers: "
     assert rewrite_.text.splitlines()[:2] == SEGMENTS.splitlines()[:2] and "Never: captions" in rewrite_.text
     assert rewrite_.made.record["parameters"]["seconds"] == 8
-    plain = rewrite(WORLD, "A fox, a hare, a wolf, low moon", Ask("", "godwit-motion"), Wanted(), READER).text
+    plain = rewrite(WORLD, "A fox, a hare, a wolf, low moon", Ask("", "godwit-motion"), RewriteRequest(), READER).text
     assert plain.startswith("0:00-0:08 | A fox, a hare, a wolf, low moon.")
-    moved = rewrite(WORLD, said + '"Last boat." Medium shot.', Ask(""), Wanted(order=["camera"]), READER).text
+    moved = rewrite(WORLD, said + '"Last boat." Medium shot.', Ask(""), RewriteRequest(order=["camera"]), READER).text
     assert moved == 'Medium shot, a purser counts tickets and whispers: "Last boat."'
-    silent = rewrite(WORLD, said + '"Last boat." Medium shot.', Ask("", "knot-motion"), Wanted(), READER).text
+    silent = rewrite(WORLD, said + '"Last boat." Medium shot.', Ask("", "knot-motion"), RewriteRequest(), READER).text
     assert silent == "Medium shot. A purser counts tickets."
-    nested = json.loads(rewrite(WORLD, "Wide shot of a quay", Ask("", "avocet-still"), Wanted(), READER).text)
+    nested = json.loads(rewrite(WORLD, "Wide shot of a quay", Ask("", "avocet-still"), RewriteRequest(), READER).text)
     assert nested == {"shot-size": "wide shot", "subject": "quay"}
 
 
 def test_weights_go_along():
     text = "*the old ferry*!!, a weak *winter*? sun, <full moonlight @1.4>"
-    assert "<old ferry @1.4>" in rewrite(WORLD, text, Ask("", "dunlin-still"), Wanted(), READER).text
-    posted = rewrite(WORLD, "linocut, " + text, Ask("poster", "dunlin-still"), Wanted("poster", given={"light": "low moon"}), READER)
+    assert "<old ferry @1.4>" in rewrite(WORLD, text, Ask("", "dunlin-still"), RewriteRequest(), READER).text
+    posted = rewrite(WORLD, "linocut, " + text, Ask("poster", "dunlin-still"), RewriteRequest("poster", given={"light": "low moon"}), READER)
     assert "<old ferry @1.4>" in posted.text
 
 
@@ -294,13 +294,13 @@ def test_weights_go_along():
     ("A lamplighter climbs a ladder on a steep lane, fog rolls over the bank, low moon", "landscape", "fog rolls over the bank, lit by a low moon. Fine detail"),
 ])  # fmt: skip
 def test_parts_stand_in_slots_as_sentences_need_them(text, formula, said):
-    assert said in rewrite(WORLD, text, Ask(formula), Wanted(formula), READER).text
+    assert said in rewrite(WORLD, text, Ask(formula), RewriteRequest(formula), READER).text
 
 
 def test_what_found_no_place_is_written_as_the_model_reads_it():
     text, wanted = (
         'A harbour pilot, low moon, shot on an 85mm lens. He says: "Late."',
-        Wanted("poster", given={"medium": "linocut"}),
+        RewriteRequest("poster", given={"medium": "linocut"}),
     )
     tags = rewrite(WORLD, text, Ask("poster", "dunlin-still"), wanted, READER).text
     assert tags == 'linocut, harbour pilot, low moon, shot on an 85mm lens, "Late.", bold simple shapes, clear space at the top for lettering'

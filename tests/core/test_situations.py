@@ -8,7 +8,7 @@ import pytest
 from syntagma.app.composing.asked import Ask, Taste
 from syntagma.app.composing.composer import Composer
 from syntagma.app.families.family import Family
-from syntagma.app.families.wish import Wish, read_vary
+from syntagma.app.families.wish import FamilySpec, read_vary
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking.care import against_children
 from syntagma.core.checking.rights import rights
@@ -109,7 +109,7 @@ def test_where_all_situations_of_a_place_have_come_others_are_there():
 
 @pytest.mark.parametrize(("varied", "alike"), [(["light:4"], "subject action setting telling-detail"), (["subject=baker,judge,my aunt Vera"], "action setting light"), (["lens:3", "light:2"], "subject action setting")])
 def test_the_base_of_a_family_is_a_situation_that_goes_with_all_of_it(varied, alike):
-    family = Family(WORLD, Wish("photograph", vary=tuple(map(read_vary, varied)), pick=True))
+    family = Family(WORLD, FamilySpec("photograph", vary=tuple(map(read_vary, varied)), pick=True))
     members = [member.prompts[0] for member in family.members()]
     slots = family.compiled.writer.position
     fills = family.compiled.fills

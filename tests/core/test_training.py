@@ -6,9 +6,9 @@ from itertools import pairwise
 import pytest
 
 from benchmarks.reading import reader
-from syntagma.core.reading.model.features import CLAUSE, DEED, NOUN, PLACE, QUALITY, Setting, Stretch
+from syntagma.core.reading.model.features import CLAUSE, DEED, NOUN, PLACE, QUALITY, StretchContext, WordRow
 from syntagma.core.reading.model.senses import Senses
-from syntagma.core.reading.model.weights import BEGIN, INSIDE, NONE, OUT, Model, Scorer
+from syntagma.core.reading.model.weights import BEGIN, INSIDE, NONE, OUT, PartsModel, Scorer
 from training.judging import judged, reliability
 from training.marked_prompts import HERE, examples, read_marked
 from training.train import calibrated, fitted
@@ -32,7 +32,7 @@ def test_what_the_lexicon_has_not():
 
 
 def stretch(text):
-    return Stretch(KNOWLEDGE, KNOWLEDGE.words(text, 0, len(text)), Setting("prose"))
+    return WordRow(KNOWLEDGE, KNOWLEDGE.words(text, 0, len(text)), StretchContext("prose"))
 
 
 @pytest.mark.parametrize(("text", "build"), [
@@ -61,7 +61,7 @@ def test_what_is_learned_is_read_and_the_same_each_time():
     got = judged(learned, model.read)
     assert got.right > 0.8 * got.parts
     assert fitted(learned, [], [], 1.0, 12).to_bytes() == model.to_bytes()
-    kept = Model.from_bytes(model.to_bytes())
+    kept = PartsModel.from_bytes(model.to_bytes())
     assert [kept.read(e.stretch) for e in learned] == [model.read(e.stretch) for e in learned]
     assert model.parts.labels[0] == NONE and model.words.labels[0] == OUT and model.words.labels[-3:] == [BEGIN, INSIDE, OUT]
 
@@ -71,7 +71,7 @@ def test_how_sure_is_how_often_it_is_right():
     points = calibrated(found)
     assert all(a[0] < b[0] and a[1] < b[1] for a, b in pairwise(points))
     assert all(abs(raw - share) < 0.1 for raw, share in points)
-    model = Model(READER.model.words, READER.model.parts, points)
+    model = PartsModel(READER.model.words, READER.model.parts, points)
     assert model._surely(0.0) == points[0][1] and model._surely(1.0) == points[-1][1] and 0.4 < model._surely(0.5) < 0.6
     assert reliability([(0.95, True), (0.91, False), (0.15, False), (1.0, True)]) == [(0.1, 1, 0.0), (0.9, 3, 2 / 3)]
 

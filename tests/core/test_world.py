@@ -14,7 +14,7 @@ from syntagma.core.designs.axes import Axis, Clashes
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.drafting.fills import fill_of_term
 from syntagma.core.picking.picker import Deck, Picker, Want
-from syntagma.core.picking.scene import UNTOLD, Fit, Scene
+from syntagma.core.picking.scene import UNTOLD, Scene, SceneFit
 from syntagma.core.vocabulary.facets import Traits
 from syntagma.core.vocabulary.terms import Term, Vocabulary
 from syntagma.core.vocabulary.world import LEAD, OTHER, BadWorld, Seat, State, Thing, read_deeds, read_dimensions
@@ -224,7 +224,7 @@ def test_without_a_place_to_tell_deeds_come_from_one_all_the_same():
     assert any("sliding loaves into the oven" in one for one in shown) and all(start != end for _, start, end in shown)
     scene = Scene(VOCABULARY)
     scene.settle(FACETS["setting"][0])
-    assert scene.has_place and scene.fit(SEATS["lighting"], FACETS["lighting"][0]) is Fit.IMPOSSIBLE and UNTOLD.facet == "setting"
+    assert scene.has_place and scene.fit(SEATS["lighting"], FACETS["lighting"][0]) is SceneFit.IMPOSSIBLE and UNTOLD.facet == "setting"
 
 
 def test_skip_takes_what_comes_after_and_shares_the_rest():

@@ -171,9 +171,9 @@ def _several(text: str) -> bool:
     inner = [match[1] for match in re.finditer(r"(?:^|[\s,;])([A-Za-z][\w-]*)=", text)]
     if not inner and not text.startswith("="):
         return False
-    from syntagma.cli.known import Known
+    from syntagma.cli.known import KnownNames
 
-    known = Known()
+    known = KnownNames()
     return text.startswith("=") or any(name in known.facets or any(name in known.slots(formula) for formula in known.formulas) for name in inner)
 
 

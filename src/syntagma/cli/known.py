@@ -41,7 +41,7 @@ def number_in(word: str) -> str:
     return f"{float(match[0]) / (100 if match[1] == '%' else 1):g}" if match else ""
 
 
-class Known:
+class KnownNames:
     """The names of the workspace and of the folder."""
 
     @cached_property

@@ -31,7 +31,7 @@ def text_of(file: str, what: str) -> str:
     return decoded(bounded(sys.stdin.buffer, "standard input"), "standard input")
 
 
-class Prompts:
+class CallPrompts:
     """The prompts of a call, as they come. `several`: more than one was given; `status` is the exit status when all are done."""
 
     def __init__(self, sources: Iterator, name: str, typed: bool = False):
@@ -47,7 +47,7 @@ class Prompts:
         self.findings: list = []  # of those that can't be read, or that a command can't do
 
     @classmethod
-    def of(cls, call) -> "Prompts":
+    def of(cls, call) -> "CallPrompts":
         """Those that a call names in its PROMPT. Raises Trouble if there is none."""
         from syntagma.app.existing.reading import names_file, sources_of
 
@@ -55,7 +55,7 @@ class Prompts:
         return cls(iter(sources_of(call.prompt, call.column, sys.stdin.buffer)), name, typed)
 
     @classmethod
-    def with_records(cls, call) -> "Prompts":
+    def with_records(cls, call) -> "CallPrompts":
         """Those that a call names in its PROMPT, each with the record that it stood in. Raises Trouble if there is none."""
         from syntagma.app.existing.prompt_files import Source
         from syntagma.app.existing.reading import names_file
@@ -65,7 +65,7 @@ class Prompts:
         return cls(iter([Source(1, call.prompt, record={"text": call.prompt})] if call.prompt.strip() else []), "it", True)
 
     @classmethod
-    def in_file(cls, file: str) -> "Prompts":
+    def in_file(cls, file: str) -> "CallPrompts":
         """Those of a file of finished prompts, or of standard input if it is -. Raises Trouble if there is none."""
         from syntagma.app.existing.prompt_files import prompts_of_file, prompts_of_pipe
 

@@ -59,7 +59,7 @@ def bare(cell: str) -> str:
     return f'IF(RIGHT({cell},1)=".",LEFT({cell},LEN({cell})-1),{cell})'
 
 
-class _Columns:
+class _FormColumns:
     """Columns of a sheet by what they hold, each with the formula of a row."""
 
     def __init__(self, letter: Callable[[int], str]):
@@ -110,7 +110,7 @@ class _Interpreter:
 
     def __init__(self, table: FormTable, letter: Callable[[int], str], cells: dict[str, list[str]]):
         self.table, self.cells = table, cells
-        self.parts, self.working = _Parts(letter), _Columns(letter)
+        self.parts, self.working = _Parts(letter), _FormColumns(letter)
         self.known = _Known(*map(self.parts.add, (sorted(word_lists.DETERMINERS), sorted(word_lists.PREPOSITIONS), YOO, SILENT, word_lists.NUMBERS[1:], PERSONAL)))
         self.ranges = {(f.slot, key): self.parts.add(values) for f in table.fields if f.names for key, values in f.columns.items()}
         self.places = {f.slot: self._places(f) for f in table.fields}

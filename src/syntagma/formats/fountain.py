@@ -37,7 +37,7 @@ def read_fountain(text: str) -> Script:
     """Read a script. Nothing in it is wrong: anything else is action."""
     text = text.removeprefix("\ufeff").replace("\r\n", "\n").replace("\r", "\n")
     title, body, first = _title_page(text)
-    return Script(title, tuple(_Reader(body, first).elements()))
+    return Script(title, tuple(_ScriptReader(body, first).elements()))
 
 
 def _title_page(text: str) -> tuple[dict[str, str], str, int]:
@@ -58,7 +58,7 @@ def _title_page(text: str) -> tuple[dict[str, str], str, int]:
     return found, rest, len(lines) + 2 if blank else len(lines) + 1
 
 
-class _Reader:
+class _ScriptReader:
     """A script's body while it is read: boneyard and notes are taken out first, and stand where they stood."""
 
     def __init__(self, text: str, first: int):

@@ -13,22 +13,22 @@ MOST_COLUMNS = 1_000
 MOST_BROKEN = 300  # rows that can't be read, behind which the rest is not tried
 
 
-class Row(NamedTuple):
+class TableRow(NamedTuple):
     """One row: its cells by column, and the line of the file on which it begins."""
 
     line: int
     cells: dict[str, str]
 
 
-Table = tuple[list[str], list[Row], list[Mistake]]  # columns, rows, and what could not be read
+Table = tuple[list[str], list[TableRow], list[Mistake]]  # columns, rows, and what could not be read
 
 
 def read_rows(text: str, source: str) -> Table:
     """Return (columns, rows, mistakes). Rows that are blank are passed over."""
     columns, rows, mistakes = read_cells(text, source)
     if all(columns):
-        return columns, [Row(line, dict(zip(columns, cells, strict=False))) for line, cells in rows], mistakes
-    return columns, [Row(line, {name: cell for name, cell in zip(columns, cells, strict=False) if name}) for line, cells in rows], mistakes
+        return columns, [TableRow(line, dict(zip(columns, cells, strict=False))) for line, cells in rows], mistakes
+    return columns, [TableRow(line, {name: cell for name, cell in zip(columns, cells, strict=False) if name}) for line, cells in rows], mistakes
 
 
 def read_cells(text: str, source: str) -> tuple[list[str], list[tuple[int, list[str]]], list[Mistake]]:

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from importlib.util import find_spec
 from typing import Any
 
-from syntagma.core.film.cutting.film_cut import DISSOLVE, Cut, Stretch, Take, dissolves
+from syntagma.core.film.cutting.film_cut import DISSOLVE, ClipTake, Cut, CutShot, dissolves
 
 CHOSEN = "DEFAULT_MEDIA"
 
@@ -15,7 +15,7 @@ def can_write() -> bool:
 
 
 def write_timeline(
-    cut: Cut, title: str, rate: float, clips: Sequence[tuple[str, float]], takes: Mapping[str, Sequence[Take]], stills: Mapping[str, str], ids: Mapping[str, str]
+    cut: Cut, title: str, rate: float, clips: Sequence[tuple[str, float]], takes: Mapping[str, Sequence[ClipTake]], stills: Mapping[str, str], ids: Mapping[str, str]
 ) -> str:
     """A timeline as JSON. `clips` are the name and the seconds of each clip of the plan; `takes` its results, the chosen one first; `stills`
     the picture that a shot begins with, for the time before there are clips; `ids` the prompt of each clip."""
@@ -52,7 +52,7 @@ class _Timeline:
                 timeline.tracks.append(self.track(kind, sounds))
         return timeline.to_json_string(indent=2) + "\n"
 
-    def clip(self, stretch: Stretch, cut: Cut):
+    def clip(self, stretch: CutShot, cut: Cut):
         """A shot, with the media of its clip, the other takes as alternates, its lines as markers."""
         schema, (name, seconds) = self.otio.schema, self.clips[stretch.clip]
         takes = self.takes.get(name, ())
@@ -75,7 +75,7 @@ class _Timeline:
                 made.markers.append(schema.Marker(cue.text, spoken, color=schema.MarkerColor.GREEN, metadata={"syntagma": {"speaker": cue.speaker, "voice": cue.voice}}))
         return made
 
-    def media(self, take: Take, seconds: float):
+    def media(self, take: ClipTake, seconds: float):
         return self.otio.schema.ExternalReference(take.file, self.range(0, take.seconds or seconds))
 
     def track(self, kind: str, sounds):

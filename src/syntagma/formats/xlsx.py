@@ -8,7 +8,7 @@ from io import BytesIO
 from typing import IO, Any
 
 from syntagma.core.diagnostics.places import Mistake
-from syntagma.formats.table_in import MOST_COLUMNS, Row, Table, is_note, too_wide
+from syntagma.formats.table_in import MOST_COLUMNS, Table, TableRow, is_note, too_wide
 
 MOST_BYTES = 128 << 20  # of all that is packed in a workbook
 MOST_CELLS = 4_000_000
@@ -54,7 +54,7 @@ def read_sheet(data: bytes, source: str) -> Table:
             message = f"the row has {len(cells)} cells, but the table has {len(columns)} columns"
             mistakes.append(Mistake(message, "name every column in the first row", source, number, 1))
             continue
-        rows.append(Row(number, {name: cell for name, cell in zip(columns, cells, strict=False) if name}))
+        rows.append(TableRow(number, {name: cell for name, cell in zip(columns, cells, strict=False) if name}))
     return columns, rows, mistakes
 
 
@@ -84,7 +84,7 @@ def _filled_in(lines: Sequence[Sequence[str]], top: int, left: int, right: int) 
             if name and (said := cell.strip()):
                 held[name] = f"{held[name]}; {said}" if held.get(name) else said
         if held:
-            rows.append(Row(number, {name: held.get(name, "") for name in columns if name}))
+            rows.append(TableRow(number, {name: held.get(name, "") for name in columns if name}))
     return list(dict.fromkeys(filter(None, columns))), rows, []
 
 

@@ -134,14 +134,14 @@ class Judgement(NamedTuple):
     again: int = 0  # 1: it was asked for a second time, to see how steady the judge is
 
 
-class Look(NamedTuple):
+class EffectsLook(NamedTuple):
     """A look at effects: the how-manieth at this family, with whatever data, outcome and judges; and what earlier looks claimed (axis, choice, better or worse)."""
 
     number: int
     claims: tuple[tuple[str, str, bool], ...]
 
 
-class Found(NamedTuple):
+class LibraryQuery(NamedTuple):
     """What is looked for: words, terms (facet, term), a least rating (one's own, else the mean of those who judged), model, label, sheet, formula; what was dropped instead."""
 
     words: str = ""
@@ -301,7 +301,7 @@ class Library:
         found = self.base.execute("select id from kept where file = ? and dropped = ''", (name,)).fetchone()
         return found[0] if found else 0
 
-    def find(self, wanted: Found, most: int = -1) -> list[Kept]:
+    def find(self, wanted: LibraryQuery, most: int = -1) -> list[Kept]:
         """What matches, newest first."""
         values: list[Any] = []
         where = ["dropped != ''" if wanted.dropped else "dropped = ''"]
@@ -416,7 +416,7 @@ class Library:
         found = self.base.execute("select outcome from looks where sheet = ? order by rowid limit 1", (sheet,)).fetchone()
         return str(found[0]) if found else ""
 
-    def look(self, sheet: str, outcome: str, answers: int, data: str) -> Look:
+    def look(self, sheet: str, outcome: str, answers: int, data: str) -> EffectsLook:
         """Effects are looked at: remember it. `data` is a digest of all that the look rests on; the same data again is the same look."""
         with self.step():
             looks = self.base.execute("select data, claims from looks where sheet = ? order by rowid", (sheet,)).fetchall()
@@ -428,7 +428,7 @@ class Library:
             claims = [(str(axis), str(choice), bool(better)) for _, told in looks[: number - 1] for axis, choice, better in json.loads(told)]
         except (ValueError, TypeError) as error:
             raise sqlite3.DatabaseError("what earlier looks claimed can't be read") from error
-        return Look(number, tuple(dict.fromkeys(claims)))
+        return EffectsLook(number, tuple(dict.fromkeys(claims)))
 
     def claimed(self, sheet: str, data: str, claims: Sequence[tuple[str, str, bool]]) -> None:
         """Remember what a look claimed."""

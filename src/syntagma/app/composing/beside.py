@@ -12,7 +12,7 @@ from syntagma.core.writing.prompt import Prompt
 _FLAGS = {"true": True, "false": False}
 
 
-class Said(NamedTuple):
+class SaidSetting(NamedTuple):
     """A setting that a text says: its name and value, and how it is there."""
 
     name: str
@@ -26,7 +26,7 @@ def cleaned_off(cleaned: Cleaned) -> list[Finding]:
     return mended + [Finding(WARNING, f"“{told}” is left out: it does not describe the picture", "if part of it should be visible, describe that in the prompt", "wish", code="told-left-out") for told in cleaned.told]
 
 
-def own_settings(profile: Profile, said: Iterable[Said]) -> tuple[dict[str, Any], list[Finding]]:
+def own_settings(profile: Profile, said: Iterable[SaidSetting]) -> tuple[dict[str, Any], list[Finding]]:
     """(Settings by the names that a model has for them, the findings on those that it has not)."""
     values, left = {}, []
     for one in said:
@@ -38,7 +38,7 @@ def own_settings(profile: Profile, said: Iterable[Said]) -> tuple[dict[str, Any]
     return values, left
 
 
-def beside(profile: Profile, prompt: Prompt, said: Iterable[Said], negative: Sequence[str], told: Iterable[Finding] = ()) -> list[Finding]:
+def beside(profile: Profile, prompt: Prompt, said: Iterable[SaidSetting], negative: Sequence[str], told: Iterable[Finding] = ()) -> list[Finding]:
     """What is not in the text of a prompt, though the text that it was made of said it. `told`: what was said already."""
     found: list[Finding] = []
     written = {one.name for one in found_in(profile, prompt.text)}

@@ -4,14 +4,14 @@ import re
 from collections.abc import Collection, Mapping, Sequence, Set
 from typing import NamedTuple
 
-from syntagma.app.composing.beside import Said, cleaned_off, not_whole
-from syntagma.app.existing.own_words import LONGEST, cleaner, tables
+from syntagma.app.composing.beside import SaidSetting, cleaned_off, not_whole
+from syntagma.app.existing.own_words import LONGEST_WISH, cleaner, tables
 from syntagma.app.existing.reading import manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.editing.joins import home_of, not_alone, with_guests
-from syntagma.core.editing.placing import Placed, Stretch, placed
+from syntagma.core.editing.placing import Placed, TextStretch, placed
 from syntagma.core.formula.building import fixed, group, nodes, phrase
 from syntagma.core.formula.tree import Formula, Phrase, SlotRule
 from syntagma.core.reading.formulas.rewriting import lowered
@@ -28,29 +28,29 @@ class Heard(NamedTuple):
     """What a text gave: placed, the settings that it says, the findings on it, weights by the words that have them."""
 
     placed: Placed
-    settings: Sequence[Said]
+    settings: Sequence[SaidSetting]
     findings: Sequence[Finding]
     weights: Mapping[str, float]
 
 
 def hear(workspace: Workspace, formula: Formula, wish: str, taken: Collection[str] = (), model: str | None = None, told: bool = False) -> Heard:
     """Hear a text for a formula; slots in `taken` are given already; `told`: it is a sentence of a story. Raises Trouble."""
-    manageable(wish, "for one wish", LONGEST)
+    manageable(wish, "for one wish", LONGEST_WISH)
     reader = reader_of(workspace, model)
     if outside(wish, reader.profiles).form in (PROSE, TAGS):
         cleaned = cleaner().clean(wish, reader.profiles)
         reading, negative, weights = reader.read(cleaned.text), cleaned.negative, cleaned.weights
-        settings = [Said(name, value) for name, value in cleaned.parameters.items()]
+        settings = [SaidSetting(name, value) for name, value in cleaned.parameters.items()]
         remarks = cleaned_off(cleaned)
     else:
         reading = reader.read(wish)
         negative, weights = tuple(piece.text.strip(" .") for piece in reading.of(NEGATIVE)), {piece.words: piece.stress for piece in reading.parts() if piece.stress != 1}
-        settings = [Said(piece.name, piece.value, piece.text.strip()) for piece in reading.of(PARAMETER)]
+        settings = [SaidSetting(piece.name, piece.value, piece.text.strip()) for piece in reading.of(PARAMETER)]
         remarks = [not_whole(reading.broken)] if reading.broken else []
     return Heard(placed(reading, formula, workspace.vocabulary, tables(), taken, negative, weights, told)._replace(typed=wish), settings, remarks, weights)
 
 
-def hosting(workspace: Workspace, formula: Formula, given: Mapping[str, str], guests: Sequence[Stretch], negative: Sequence[str], weights: Mapping[str, float], filled: Set[str] | None = None) -> Formula:
+def hosting(workspace: Workspace, formula: Formula, given: Mapping[str, str], guests: Sequence[TextStretch], negative: Sequence[str], weights: Mapping[str, float], filled: Set[str] | None = None) -> Formula:
     """The formula with its guests, where `filled` says which of its slots are (None: they are picked later): what was `given` for facets that it has no slot for at their homes, as slots of their own; stretches of a text, word for word, before its closing words."""
     rules, more = dict(formula.head.slots), []
     for facet, words in given.items():
@@ -74,7 +74,7 @@ def hosting(workspace: Workspace, formula: Formula, given: Mapping[str, str], gu
     return made._replace(lines=lines, head=made.head._replace(slots=rules, stress=stress))
 
 
-def _verbatim(label: str, one: Stretch) -> Phrase:
+def _verbatim(label: str, one: TextStretch) -> Phrase:
     """A phrase of somebody's own words, which wait for no other; what is said in it stays in its quotation marks, stop and all."""
     stop = "." if one.sentence and not english.has_stop(one.text) else ""
     said = next((piece for piece in one.parts if piece.facet == "speech"), None)

@@ -5,14 +5,14 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from syntagma.app.composing.asked import Ask
-from syntagma.app.composing.beside import Said, beside, cleaned_off, no_weights, not_whole, own_settings
+from syntagma.app.composing.beside import SaidSetting, beside, cleaned_off, no_weights, not_whole, own_settings
 from syntagma.app.composing.composer import Composed, Composer
-from syntagma.app.existing.own_words import LONGEST, cleaner, frames, own_words
+from syntagma.app.existing.own_words import LONGEST_WISH, cleaner, frames, own_words
 from syntagma.app.existing.reading import kinds, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import WARNING, Finding
 from syntagma.core.editing.cleaning import Cleaned
-from syntagma.core.editing.kinds import DESIGNED, DRAWN, MEDIA, MOVING, PHOTOGRAPHED, Kind
+from syntagma.core.editing.kinds import DESIGNED, DRAWN, MEDIA, MOVING, PHOTOGRAPHED, PictureKind
 from syntagma.core.editing.leading import led
 from syntagma.core.editing.ordering import ordered
 from syntagma.core.editing.tagging import tags
@@ -38,7 +38,7 @@ class Wished(NamedTuple):
     text: str
     formula: Formula
     fills: dict[str, str]
-    kinds: Sequence[Kind] = ()  # the kinds of picture that it may ask for, the likeliest first
+    kinds: Sequence[PictureKind] = ()  # the kinds of picture that it may ask for, the likeliest first
     broken: str = ""  # where JSON could not be read on
     moved: bool = True  # False: nothing of it could be put first, as was asked for
 
@@ -70,7 +70,7 @@ def formula_for(workspace: Workspace, wish: str) -> str:
 def read_wish(workspace: Workspace, wish: str, register: str, model: str | None = None, first: Sequence[str] = ()) -> Wished:
     """A wish as a formula of its own words: for prose one text, for another register a phrase for each of its parts; parameters in the writing of `model` are taken off; what it says of
     the facets `first` comes first. Raises Trouble."""
-    manageable(wish, "for one wish", LONGEST)
+    manageable(wish, "for one wish", LONGEST_WISH)
     reader = reader_of(workspace, model)
     if outside(wish, reader.profiles).form not in (PROSE, TAGS):
         return _laid_out(reader, wish, register)
@@ -114,10 +114,10 @@ def compose_wish(workspace: Workspace, wish: str, ask: Ask, first: Sequence[str]
     """Compose a wish in its own words, what it says of the facets `first` in front. Raises Trouble, Refused, BadFills or TooLong."""
     profile = workspace.model(ask.model)
     found = read_wish(workspace, wish, profile.register, ask.model, first)
-    said = [Said(name, value) for name, value in found.cleaned.parameters.items()]
+    said = [SaidSetting(name, value) for name, value in found.cleaned.parameters.items()]
     several = found.cleaned.pictures > 1
     if several and own_name(profile, "pictures"):
-        said, several = [*said, Said("pictures", found.cleaned.pictures)], False
+        said, several = [*said, SaidSetting("pictures", found.cleaned.pictures)], False
     values, left = own_settings(profile, said)
     media = MEDIA.get(found.kind, "") if found.kinds[0].sure >= SURE else ""
     head = found.formula.head._replace(parameters=values, media=media)

@@ -27,7 +27,7 @@ from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble
 
 
-class Checked(NamedTuple):
+class CheckedPrompt(NamedTuple):
     """One prompt of a file with its findings. `line` counts lines, rows or records from 1."""
 
     line: int
@@ -51,7 +51,7 @@ class Checks:
         self._seen: dict[tuple[str, str], int] = {}
         self._known = {normal(term.term): term for facet in workspace.vocabulary for term in facet}
 
-    def check(self, source: Source) -> Checked:
+    def check(self, source: Source) -> CheckedPrompt:
         """Check one prompt. Raises Trouble."""
         profile = self.workspace.model(self.model or model_of(source.record))
         prompt = finished_of(source.record)
@@ -63,7 +63,7 @@ class Checks:
         size = {}
         if profile.text_limit:
             size["text"] = profile.text_limit.record(profile.text_limit.used([prompt.text]))
-        return Checked(source.line, prompt.text, prompt.negative, profile.name, found, size)
+        return CheckedPrompt(source.line, prompt.text, prompt.negative, profile.name, found, size)
 
 
 def model_of(record: Mapping) -> str | None:

@@ -19,7 +19,7 @@ from syntagma.core.writing.prompt import Manner
 from syntagma.storage.trouble import Trouble
 
 
-class Fit(NamedTuple):
+class FittedPrompt(NamedTuple):
     """One prompt made to fit: what is left, in bits kept and lost, with the findings on it. `text` is blank where it
     can't fit."""
 
@@ -45,7 +45,7 @@ class Fit(NamedTuple):
         return {k: v for k, v in row.items() if v or k == "text"}
 
 
-def fit_prompt(workspace: Workspace, prompt: Source, model: str | None) -> Fit:
+def fit_prompt(workspace: Workspace, prompt: Source, model: str | None) -> FittedPrompt:
     """A prompt into the limits of a model, else of the one that its record names. Raises Trouble if no model is named."""
     line, record = prompt.line, prompt.record
     name = model or model_of(record)
@@ -57,7 +57,7 @@ def fit_prompt(workspace: Workspace, prompt: Source, model: str | None) -> Fit:
         made = _again(workspace, record, name)
         return _of_formula(line, made) if made else _of_text(workspace, line, record, name)
     except (BadFills, TooLong) as bad:
-        return Fit(line, "", "", (Bit(record["text"], True),), troubles(bad))
+        return FittedPrompt(line, "", "", (Bit(record["text"], True),), troubles(bad))
 
 
 def _again(workspace: Workspace, record: Mapping, model: str | None) -> Composed | None:
@@ -73,12 +73,12 @@ def _again(workspace: Workspace, record: Mapping, model: str | None) -> Composed
         return None
 
 
-def _of_formula(line: int, made: Composed) -> Fit:
+def _of_formula(line: int, made: Composed) -> FittedPrompt:
     limit = made.writer.profile.text_limit
     said = [f for f in made.findings if f.kind in (ERROR, WARNING) or "shortly" in f.message]
     prompt = made.prompt
     size = (prompt.used, limit.most, limit.unit) if limit else (0, 0, "")
-    return Fit(line, prompt.text, prompt.negative, marked(made), said, *size)
+    return FittedPrompt(line, prompt.text, prompt.negative, marked(made), said, *size)
 
 
 def marked(made: Composed) -> tuple[Bit, ...]:
@@ -101,7 +101,7 @@ def marked(made: Composed) -> tuple[Bit, ...]:
     return tuple(bits)
 
 
-def _of_text(workspace: Workspace, line: int, record: Mapping, model: str | None) -> Fit:
+def _of_text(workspace: Workspace, line: int, record: Mapping, model: str | None) -> FittedPrompt:
     profile = workspace.model(model)
     found = fit_text(record["text"], profile)
     limit = profile.text_limit or profile.limit("whole")
@@ -110,4 +110,4 @@ def _of_text(workspace: Workspace, line: int, record: Mapping, model: str | None
         room = f"to fit {limit.most} {limit.unit} of {profile.name}"
         said.append(Finding(WARNING, f"lost {room}: {'; '.join(lost)}", "move what matters closer to the front", "text", code="fitted"))
     size = (found.used, limit.most, limit.unit) if limit else (0, 0, "")
-    return Fit(line, found.text, record.get("negative", "") or "", found.bits, said, *size)
+    return FittedPrompt(line, found.text, record.get("negative", "") or "", found.bits, said, *size)

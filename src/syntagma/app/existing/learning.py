@@ -16,9 +16,9 @@ from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models import PLAIN, Profile
 from syntagma.core.models.profile import TextHabits
 from syntagma.core.notation.toml_writer import pair, table
-from syntagma.core.reading.formulas.learned_formula import Column
+from syntagma.core.reading.formulas.learned_formula import SlotCandidate
 from syntagma.core.reading.formulas.learning import LEAST, Learned, learn, learn_one
-from syntagma.core.reading.formulas.matching import Match, Matcher
+from syntagma.core.reading.formulas.matching import FormulaMatch, Matcher
 from syntagma.core.reading.formulas.rewriting import lowered, own_formula
 from syntagma.core.reading.formulas.slot_forms import formed
 from syntagma.core.reading.lexicon import key_of
@@ -45,7 +45,7 @@ class FormulaTried(NamedTuple):
 
     learned: Learned
     formula: Formula
-    matches: list[Match | None]
+    matches: list[FormulaMatch | None]
     again: list[str]
     rows: Mapping[str, list[dict[str, str]]]
 
@@ -93,12 +93,12 @@ def learned(
     return best if columns == best.learned.columns else _tried(workspace, best.learned._replace(columns=columns), name, profile)
 
 
-def _apart(workspace: Workspace, found: Learned, name: str, reader: Reader) -> list[Column]:
+def _apart(workspace: Workspace, found: Learned, name: str, reader: Reader) -> list[SlotCandidate]:
     """The columns; one of which the choices are in no vocabulary has them in a facet of the formula's own, so what is picked stays of
     their kind: flowers in vessels are no subjects in settings."""
     slots = {id(column): slot for slot, column in found.slots()}
 
-    def foreign(column: Column) -> bool:
+    def foreign(column: SlotCandidate) -> bool:
         said = column.said
         if column.facet == "speech" or len(said) < LEAST_CHOICES or sum(len(text.split()) > LONGEST_TERM for text in said) * 2 > len(said):
             return False

@@ -12,7 +12,7 @@ from syntagma.core.editing.placing import Tables
 from syntagma.core.reading.model.weights import Scorer
 from syntagma.storage.folders import SHIPPED
 
-LONGEST = 6_000  # letters of a wish
+LONGEST_WISH = 6_000  # letters of a wish
 
 
 @cache

@@ -16,7 +16,7 @@ from syntagma.core.notation.late_regex import regex
 from syntagma.core.notation.sense import half_character
 from syntagma.core.notation.structure import Bounds, Structure
 from syntagma.core.notation.validation import converted
-from syntagma.formats.table_in import Row, Table, read_rows
+from syntagma.formats.table_in import Table, TableRow, read_rows
 from syntagma.storage.files import MOST, bounded, opened
 from syntagma.storage.trouble import Trouble
 
@@ -230,7 +230,7 @@ def _cells(table: Table, column: str, source: str) -> Iterator[Source]:
     if name is None:
         which = f"no column “{column}”" if column else "several columns, none of them “text” or “prompt”"
         raise Trouble(f"{source} has {which}", f"name it: --column {columns[0] if columns else 'text'}", 2)
-    found: list[Row | Mistake] = sorted([*rows, *mistakes], key=lambda one: one.line)
+    found: list[TableRow | Mistake] = sorted([*rows, *mistakes], key=lambda one: one.line)
     for one in found:
         if isinstance(one, Mistake):
             yield Source(one.line, mistake=one)

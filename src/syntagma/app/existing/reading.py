@@ -9,11 +9,11 @@ from syntagma.app.existing.prompt_files import Source, prompts_of_file, prompts_
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking.care import care
 from syntagma.core.diagnostics.places import Refused
-from syntagma.core.editing.kinds import Kind, KindWords, kinds_of
+from syntagma.core.editing.kinds import KindWords, PictureKind, kinds_of
 from syntagma.core.reading.lexicon import Lexicon
 from syntagma.core.reading.model.senses import Senses
-from syntagma.core.reading.model.weights import Model, Scorer
-from syntagma.core.reading.model.words import Knowledge
+from syntagma.core.reading.model.weights import PartsModel, Scorer
+from syntagma.core.reading.model.words import WordKnowledge
 from syntagma.core.reading.prompt_pieces import LEFT, NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
 from syntagma.core.vocabulary.terms import SHIPPED as LAYER
@@ -80,7 +80,7 @@ def reader_of(workspace: Workspace, model: str | None = None) -> Reader:
     return Reader(knowledge_of(workspace), _model(), workspace.readable_models(model), workspace.vocabulary.kin)
 
 
-def knowledge_of(workspace: Workspace) -> Knowledge:
+def knowledge_of(workspace: Workspace) -> WordKnowledge:
     """What the vocabulary that apply and the lexicons that ship say of words. Plain terms of ours that are never picked are not in it, but those that have picked ones below them: the weights were not learned with them."""
     return _knowledge(tuple((facet.name, terms) for facet in workspace.vocabulary if (terms := _learned_with(facet))))
 
@@ -91,8 +91,8 @@ def _learned_with(facet: Facet) -> tuple[Term, ...]:
 
 
 @lru_cache(maxsize=2)
-def _knowledge(vocabulary: tuple[tuple[str, tuple[Term, ...]], ...]) -> Knowledge:
-    return Knowledge(Lexicon(dict(vocabulary)), _senses(), (DATA / "trade.txt").read_text("utf-8"))
+def _knowledge(vocabulary: tuple[tuple[str, tuple[Term, ...]], ...]) -> WordKnowledge:
+    return WordKnowledge(Lexicon(dict(vocabulary)), _senses(), (DATA / "trade.txt").read_text("utf-8"))
 
 
 @cache
@@ -101,8 +101,8 @@ def _senses() -> Senses:
 
 
 @cache
-def _model() -> Model:
-    return Model.from_bytes((DATA / "weights.bin").read_bytes())
+def _model() -> PartsModel:
+    return PartsModel.from_bytes((DATA / "weights.bin").read_bytes())
 
 
 @cache
@@ -116,7 +116,7 @@ def kind_words() -> KindWords:
     return KindWords((DATA / "kinds.txt").read_text("utf-8"))
 
 
-def kinds(text: str, reading: Reading) -> list[Kind]:
+def kinds(text: str, reading: Reading) -> list[PictureKind]:
     """The kinds of picture that a text may ask for, the likeliest first. `reading`: of the text, or of what is left of it when it is cleaned."""
     return kinds_of(text, reading, kind_words(), _kinds())
 

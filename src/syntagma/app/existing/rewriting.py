@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
 from syntagma.app.composing.asked import Ask
-from syntagma.app.composing.beside import Said, beside, not_whole, own_settings
+from syntagma.app.composing.beside import SaidSetting, beside, not_whole, own_settings
 from syntagma.app.composing.composer import Composed, Composer
 from syntagma.app.composing.wished import compose_wish
 from syntagma.app.existing.reading import in_few_parts, manageable, reader_of
@@ -31,7 +31,7 @@ from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.trouble import Trouble
 
 
-class Wanted(NamedTuple):
+class RewriteRequest(NamedTuple):
     """What a prompt is to become. `given`: parts changed, by slot or facet; `swaps`: words put in place of others."""
 
     formula: str = ""
@@ -41,7 +41,7 @@ class Wanted(NamedTuple):
     source: str = ""  # the formula that it was written with
 
 
-class Rewriting(NamedTuple):
+class RewrittenPrompt(NamedTuple):
     """A prompt, rewritten. `made` is None if only words of the text were changed."""
 
     reading: Reading
@@ -49,7 +49,7 @@ class Rewriting(NamedTuple):
     made: Composed | None = None
 
 
-def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: Reader | None = None) -> Rewriting:
+def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: RewriteRequest, reader: Reader | None = None) -> RewrittenPrompt:
     """Put a prompt into another form. Raises Trouble, Refused, BadFills or TooLong."""
     for swap in wanted.swaps:
         text = swapped(text, swap)
@@ -60,7 +60,7 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
     if not reading.parts():
         raise Trouble(f"“{text.strip()[:40]}” has no words that Syntagma recognises, so there is nothing to rewrite", "say what is in the picture: “a ferry at night”", 1)
     if not (wanted.formula or wanted.order or ask.model or ask.looks or ask.pick):
-        return Rewriting(reading, _parts_set(reading, wanted.given))
+        return RewrittenPrompt(reading, _parts_set(reading, wanted.given))
     if wanted.formula:
         return _into_formula(workspace, text, reading, ask, wanted)
     for name in wanted.order:
@@ -74,7 +74,7 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
         first = [facet for name in wanted.order for facet in FAMILIES.get(name, (name,))]
         made = compose_wish(workspace, "".join(piece.text for piece in reading.pieces if piece.kind != REFERENCE), ask, first)
         made.findings.extend(_no_reference(piece.text) for piece in reading.of(REFERENCE))
-        return Rewriting(reading, made.prompt.text, made)
+        return RewrittenPrompt(reading, made.prompt.text, made)
     manner, values, remarks = _outside(workspace, reading, ask)
     formula, fills = own_formula(reading, wanted.order, workspace.model(ask.model).register == "timed", reader.knowledge.preposition)
     for name in wanted.given:
@@ -87,7 +87,7 @@ def rewrite(workspace: Workspace, text: str, ask: Ask, wanted: Wanted, reader: R
     made.findings.extend(beside(made.writer.profile, made.prompt, _said(reading), _denied(reading), made.findings))
     if reading.broken:
         made.findings.append(not_whole(reading.broken))
-    return Rewriting(reading, made.prompt.text, made)
+    return RewrittenPrompt(reading, made.prompt.text, made)
 
 
 def _keeps_its_words(profile: Profile, text: str, reading: Reading, reader: Reader, ordered: bool) -> bool:
@@ -106,13 +106,13 @@ def _no_reference(words: str) -> Finding:
     return Finding(WARNING, f"the reference {words} is left out", "add it: --reference style=…", "references", code="reference-left-out")
 
 
-def _into_formula(workspace: Workspace, text: str, reading: Reading, ask: Ask, wanted: Wanted) -> Rewriting:
+def _into_formula(workspace: Workspace, text: str, reading: Reading, ask: Ask, wanted: RewriteRequest) -> RewrittenPrompt:
     """A prompt put into a formula: by the formula that wrote it, if that is named, else by its own words."""
     manner, _, remarks = _outside(workspace, reading, ask)
     composer = Composer(workspace, ask._replace(manner=manner))
     made = composer.compose({**_by_formula(workspace, reading, composer, wanted.source), **wanted.given}) if wanted.source else composer.compose(wanted.given, text)
     made.findings.extend(remarks)
-    return Rewriting(reading, made.prompt.text, made)
+    return RewrittenPrompt(reading, made.prompt.text, made)
 
 
 def _by_formula(workspace: Workspace, reading: Reading, composer: Composer, source: str) -> dict[str, str]:
@@ -153,9 +153,9 @@ def _outside(workspace: Workspace, reading: Reading, ask: Ask) -> tuple[Manner, 
     return ask.manner._replace(lengths=seconds), values, remarks
 
 
-def _said(reading: Reading) -> list[Said]:
+def _said(reading: Reading) -> list[SaidSetting]:
     """The settings that a prompt says."""
-    return [Said(piece.name, piece.value, piece.text.strip()) for piece in reading.of(PARAMETER)]
+    return [SaidSetting(piece.name, piece.value, piece.text.strip()) for piece in reading.of(PARAMETER)]
 
 
 def _parts_set(reading: Reading, given: Mapping[str, str]) -> str:

@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 from syntagma.app.families.family import Family, Window, counted
 from syntagma.app.families.files import check_lines, file_names, stream_family, writer_for
-from syntagma.app.families.wish import Wish
+from syntagma.app.families.wish import FamilySpec
 from syntagma.app.workspace.workspace import KNOWN, Workspace
 from syntagma.storage.files import read_bytes, whole_file
 from syntagma.storage.folders import ROOMS, SETTINGS, SHIPPED, Layer
@@ -20,13 +20,13 @@ AHEAD = 3  # parts under way for each thread of the cluster: what waits here to 
 PATIENCE = 20  # seconds until a scheduler that does not answer is given up
 
 
-class Bundle(NamedTuple):
+class WorkerFiles(NamedTuple):
     """The person's own files and those of the workspace, to be laid out on another machine: name of the layer → path → bytes."""
 
     layers: dict[str, dict[str, bytes]]
 
 
-def bundle(workspace: Workspace) -> Bundle:
+def bundle(workspace: Workspace) -> WorkerFiles:
     """Everything of a workspace that does not ship with the program."""
     found: dict[str, dict[str, bytes]] = {}
     for layer in workspace.layers:
@@ -34,11 +34,11 @@ def bundle(workspace: Workspace) -> Bundle:
             files = [p for room in ROOMS for p in sorted((layer.path / room).glob("*")) if p.is_file()]
             files += [p for name in (SETTINGS, KNOWN) if (p := layer.path / name).is_file()]
             found[layer.name] = {str(p.relative_to(layer.path)): read_bytes(p) for p in files}
-    return Bundle(found)
+    return WorkerFiles(found)
 
 
 def write_on(
-    address: str, workspace: Workspace, wish: Wish, path: str, tell: Callable[[int], None] | None = None
+    address: str, workspace: Workspace, wish: FamilySpec, path: str, tell: Callable[[int], None] | None = None
 ) -> tuple[list[str], Family]:
     """Write a family with the help of the cluster at `address` (host:port of its scheduler), the same bytes as without it. Return
     the names of the files, and the family as it was counted. Raises Trouble."""
@@ -79,7 +79,7 @@ def _client(address: str):
         ) from None
 
 
-def _in_order(client, files: Bundle, wish: Wish, ending: str, windows: Iterator[Window], ahead: int) -> Iterator[list[bytes]]:
+def _in_order(client, files: WorkerFiles, wish: FamilySpec, ending: str, windows: Iterator[Window], ahead: int) -> Iterator[list[bytes]]:
     """The parts in their order, a few under way at a time."""
     sent = client.scatter(files, broadcast=True)
     waiting: list = []
@@ -91,7 +91,7 @@ def _in_order(client, files: Bundle, wish: Wish, ending: str, windows: Iterator[
         yield waiting.pop(0).result()
 
 
-def part(files: Bundle, wish: Wish, ending: str, window: Window) -> list[bytes]:
+def part(files: WorkerFiles, wish: FamilySpec, ending: str, window: Window) -> list[bytes]:
     """Write one part, on a worker: the bytes of each file."""
     with TemporaryDirectory() as room:
         layers = [Layer("shipped", SHIPPED)]

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from syntagma.app.composing.asked import check, to_pick
 from syntagma.app.families.axis_reader import AxisReader
-from syntagma.app.families.wish import Design, Wish
+from syntagma.app.families.wish import Design, FamilySpec
 from syntagma.app.picking.chooser import Chooser
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.designs import Axis, Clashes, full_size, single_size
@@ -34,7 +34,7 @@ class CompiledFamily(NamedTuple):
     """What stays while a family is written. `fills` are the baseline's; `open_slots` vary if no axis does; `random` is the one
     generator of the family's choices, and the only thing here that moves on."""
 
-    wish: Wish
+    wish: FamilySpec
     writers: tuple[Writer, ...]
     chooser: Chooser
     random: Random
@@ -96,7 +96,7 @@ class CompiledFamily(NamedTuple):
         return list(_shown(self.writer, self.fills, self.axes).values())
 
 
-def compile_family(workspace: Workspace, wish: Wish) -> tuple[CompiledFamily, list[Finding]]:
+def compile_family(workspace: Workspace, wish: FamilySpec) -> tuple[CompiledFamily, list[Finding]]:
     """Make a family ready; return it, and what there is to remark of its formula. Raises Trouble, Refused or BadFills."""
     check(wish.manner, wish.models, wish.looks, wish.taste.themes)
     formula, remarks, wish = _formula(workspace, wish)
@@ -139,7 +139,7 @@ def _after(chooser: Chooser, slot: str) -> bool:
     return slot in chooser.writer.position and not vocabulary.participant(facet := chooser.rule(slot).facet) and facet not in (PLACE, "action")
 
 
-def _by_slot(writer: Writer, wish: Wish) -> Wish:
+def _by_slot(writer: Writer, wish: FamilySpec) -> FamilySpec:
     """The wish by the slots' own names, where a slot was called by its facet or in another spelling."""
 
     def own(axis: str) -> str:
@@ -163,7 +163,7 @@ def designed(design: Design, axes: Sequence[Axis]) -> Design:
     return design._replace(name=name, count=count)
 
 
-def _formula(workspace: Workspace, wish: Wish) -> tuple[Formula, list[Finding], Wish]:
+def _formula(workspace: Workspace, wish: FamilySpec) -> tuple[Formula, list[Finding], FamilySpec]:
     """The formula with its looks, or the one that a finished text becomes: then the wish names its slots."""
     if not wish.text:
         return (*workspace.formula(wish.formula, wish.looks), wish)
@@ -174,14 +174,14 @@ def _formula(workspace: Workspace, wish: Wish) -> tuple[Formula, list[Finding], 
     return (*workspace.put_round(formula, wish.looks), wish._replace(vary=vary, given={**found, **wish.given}))
 
 
-def _filled(writer: Writer, chooser: Chooser, wish: Wish) -> tuple[list[Fill | None], list[str]]:
+def _filled(writer: Writer, chooser: Chooser, wish: FamilySpec) -> tuple[list[Fill | None], list[str]]:
     """What is the same in all members: as it was given, and picked if that was said."""
     asked = to_pick(writer, wish.given, chooser.workspace.vocabulary)
     fills = writer.fills({slot: "" if slot in asked else text for slot, text in wish.given.items()})
     return (chooser.pick(fills, asked, chooser.random()) if asked else fills), list(asked)
 
 
-def _open_slots(writer: Writer, chooser: Chooser, wish: Wish, fills: Sequence[Fill | None]) -> tuple[str, ...]:
+def _open_slots(writer: Writer, chooser: Chooser, wish: FamilySpec, fills: Sequence[Fill | None]) -> tuple[str, ...]:
     """The slots that nothing fills and that have a facet to pick from. Raises Trouble if there are none."""
     if wish.text:
         raise Trouble("nothing varies", 'write --vary "words of the text=others,others"', 2)
@@ -201,7 +201,7 @@ def _each_once(names: list[str]) -> list[str]:
 
 
 def _rest_picked(
-    chooser: Chooser, wish: Wish, fills: Sequence[Fill | None], axes: Sequence[Axis], varied: Sequence[str]
+    chooser: Chooser, wish: FamilySpec, fills: Sequence[Fill | None], axes: Sequence[Axis], varied: Sequence[str]
 ) -> tuple[list[Fill | None], list[str]]:
     """Pick what is open and not varied, the same for all members: what goes with every choice on the axes, if there is such, else
     with the baseline's."""
@@ -210,7 +210,7 @@ def _rest_picked(
     return chooser.pick(fills, open_, chooser.random(), levels=levels), open_
 
 
-def _rules(writer: Writer, wish: Wish, fills: Sequence[Fill | None], axes: Sequence[Axis]) -> list[Rule]:
+def _rules(writer: Writer, wish: FamilySpec, fills: Sequence[Fill | None], axes: Sequence[Axis]) -> list[Rule]:
     """The person's rules, on the levels of the axes and on what is fixed. Raises Refused."""
     if not wish.design.rules:
         return []
@@ -235,7 +235,7 @@ def names_of(level: Level) -> frozenset[str]:
     return frozenset(names)
 
 
-def _allowed(wish: Wish, axes: Sequence[Axis]) -> frozenset[Literal]:
+def _allowed(wish: FamilySpec, axes: Sequence[Axis]) -> frozenset[Literal]:
     """The levels that are to come in spite of what they contradict. Raises Trouble for one that there is not."""
     labels = {(a, v): axis.label(v) for a, axis in enumerate(axes) for v in range(len(axis.levels))}
     found = [[at for at, label in labels.items() if normal(label) == normal(name)] for name in wish.design.allow]

@@ -49,26 +49,26 @@ def said(family: CompiledFamily, nogood) -> str:
     )
 
 
-class Found(NamedTuple):
+class DesignRows(NamedTuple):
     """The combinations of a design in their order, the baseline first if it has one; of a mixed design how efficient it is."""
 
     combinations: Iterator[Combination]
     efficiency: float | None = None
 
 
-def found(family: CompiledFamily, most: int | None) -> Found:
+def found(family: CompiledFamily, most: int | None) -> DesignRows:
     """The combinations of a family, more of them than it needs where some may fall out. `most`: how many there can be at all."""
     design, axes = family.wish.design, family.axes
     if not axes:
-        return Found(_picks(family))
+        return DesignRows(_picks(family))
     if family.design == "full":
-        return Found(full(axes) if design.count is None or design.count >= family.size else sampled(axes, family.random))
+        return DesignRows(full(axes) if design.count is None or design.count >= family.size else sampled(axes, family.random))
     if family.design == "single":
-        return Found(single(axes) if design.count is None or design.count >= family.size else _shuffled(family))
+        return DesignRows(single(axes) if design.count is None or design.count >= family.size else _shuffled(family))
     if family.design in ("spread", "random", "mixed", "effects") and design.count == most:
-        return Found(full(axes))  # all that there are
+        return DesignRows(full(axes))  # all that there are
     rows, efficiency = _rows(family)
-    return Found((tuple(axis.levels[v] for axis, v in zip(axes, row, strict=True)) for row in rows), efficiency)
+    return DesignRows((tuple(axis.levels[v] for axis, v in zip(axes, row, strict=True)) for row in rows), efficiency)
 
 
 def _shuffled(family: CompiledFamily) -> Iterator[Combination]:
@@ -165,7 +165,7 @@ def groups_of(family: CompiledFamily) -> list[tuple[int, ...]]:
 
 def interest(family: CompiledFamily):
     """What a mixed design is to tell about: axes, and pairs of them written light*lens; all axes if nothing is said."""
-    from syntagma.core.designs.mixed import Model
+    from syntagma.core.designs.mixed import DesignModel
 
     at = {axis.slot: i for i, axis in enumerate(family.axes)}
     mains, pairs = set(), []
@@ -177,4 +177,4 @@ def interest(family: CompiledFamily):
         mains |= {at[name] for name in names}
         if len(names) == 2:
             pairs.append((at[names[0]], at[names[1]]))
-    return Model(tuple(sorted(mains)), tuple(dict.fromkeys(pairs)))
+    return DesignModel(tuple(sorted(mains)), tuple(dict.fromkeys(pairs)))

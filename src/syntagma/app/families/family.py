@@ -9,10 +9,10 @@ from syntagma.app.families.compiled import CompiledFamily, compile_family
 from syntagma.app.families.design_rows import contradiction, found, rule_against
 from syntagma.app.families.forecast import foreseen
 from syntagma.app.families.variants import Variants
-from syntagma.app.families.wish import Wish
+from syntagma.app.families.wish import FamilySpec
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking import draft_checks as checks
-from syntagma.core.designs import DESIGNS, Seen
+from syntagma.core.designs import DESIGNS, KeySet
 from syntagma.core.designs.axes import Combination, Level
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
@@ -94,7 +94,7 @@ class _Sieve:
         settings = {axis.kind for axis in family.axes}
         self._more = settings != {""} and bool(family.axes)
         self._with_negative = any(not axis.shown and not axis.kind for axis in family.axes)
-        self._seen = [Seen(expected) for _ in range(1 if "model" in settings else len(family.writers))]
+        self._seen = [KeySet(expected) for _ in range(1 if "model" in settings else len(family.writers))]
         self._apart = _Apart(family.wish.design.different) if family.wish.design.different else None
 
     def fresh(self, written: Sequence[Prompts], tally: Tally) -> list[bool]:
@@ -144,7 +144,7 @@ class _Apart:
 class Family:
     """A family ready to be written. Running through it counts what was left out; `statement` says so afterwards."""
 
-    def __init__(self, workspace: Workspace, wish: Wish):
+    def __init__(self, workspace: Workspace, wish: FamilySpec):
         self.asked = wish
         self.compiled, self.remarks = compile_family(workspace, wish)
         _check_design(self.compiled)
@@ -303,14 +303,14 @@ class Counted(NamedTuple):
         return Window(self.members * (number - 1) // parts, self.members * number // parts, self.straight)
 
 
-def counted(workspace: Workspace, wish: Wish) -> Counted:
+def counted(workspace: Workspace, wish: FamilySpec) -> Counted:
     """Count a family, which only writing it can tell: members that would be twins, or that a limit allows no text, fall out."""
     family = _run_through(workspace, wish)
     straight = bool(family.compiled.axes) and not family.tally.fell_out and not wish.design.without
     return Counted(family.tally.written, straight, family)
 
 
-def keep_to(budget: float, workspace: Workspace, wish: Wish) -> None:
+def keep_to(budget: float, workspace: Workspace, wish: FamilySpec) -> None:
     """See what a whole family costs. Raises Trouble if that is more than `budget` in any currency."""
     for currency, amount in sums(_run_through(workspace, wish).bills()).items():
         if amount > budget + 1e-9:
@@ -319,7 +319,7 @@ def keep_to(budget: float, workspace: Workspace, wish: Wish) -> None:
             raise Trouble(message, remedy, 1)
 
 
-def _run_through(workspace: Workspace, wish: Wish) -> Family:
+def _run_through(workspace: Workspace, wish: FamilySpec) -> Family:
     family = Family(workspace, wish)
     for _ in family.blocks():
         pass

@@ -146,7 +146,7 @@ def stream_family(family: Family, outs: Sequence, tell: Callable[[int], None] | 
         out.close(finding.record() for finding in family.tally.failures)
 
 
-class _Made(NamedTuple):
+class _RecordMaker(NamedTuple):
     """What makes the records of a variant, for each model; as lines, where these can be put together; what gives the findings of each."""
 
     recorders: list[Recorder]
@@ -163,7 +163,7 @@ class FamilyRecords:
         rules = [rule.text for rule in family.compiled.rules]
         self._beside = {**({"takes": wanted.takes} if wanted.takes > 1 else {}), **({"rules": rules} if rules else {})}  # what is asked of all members
         self._draw = family.compiled.wish.taste.draw if family.compiled.drawn else None
-        self._by_variant: dict[int, _Made] = {}
+        self._by_variant: dict[int, _RecordMaker] = {}
         self._changes: dict[tuple[str, int], tuple[object, bytes]] = {}
         self._encode = encoder()
 
@@ -204,14 +204,14 @@ class FamilyRecords:
                 for findings, lines, prompt in zip(made.findings, made.lines, prompts, strict=True)
             ]
 
-    def _variant(self, combination: Combination) -> tuple[Variant, "_Made"]:
+    def _variant(self, combination: Combination) -> tuple[Variant, "_RecordMaker"]:
         """The variant of a member, and what makes its records."""
         variant = self.family.variants.of(combination)
         if id(variant) not in self._by_variant:
             made = [Recorder(w, variant.fills, self._slots, self._draw) for w in variant.writers]
             lines = [RecordLines(r, self._slots, {"name": self._design, **self._beside}) for r in made] if all(map(RecordLines.fit, made)) else None
             findings = [writer.findings_along(variant.fills, variant.positions) for writer in variant.writers]
-            self._by_variant[id(variant)] = _Made(made, lines, findings)
+            self._by_variant[id(variant)] = _RecordMaker(made, lines, findings)
         return variant, self._by_variant[id(variant)]
 
     def _findings(self, member: Member, variant) -> list[list[Finding]]:

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from syntagma.app.composing.asked import Taste
-from syntagma.app.families.wish import Design, Wish, read_vary
+from syntagma.app.families.wish import Design, FamilySpec, read_vary
 from syntagma.core.diagnostics.places import Mistake, Refused, mistake_at
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.references import reference_of
@@ -53,7 +53,7 @@ class _Plan(Structure):
 _RANGED = {key: key for key in ("count", "strength", "effort", "draw", "different", "without", "takes")} | {"stress": "weight"}
 
 
-def read_plan(text: str, source: str) -> Wish:
+def read_plan(text: str, source: str) -> FamilySpec:
     """Read a plan file. Raises Refused if a key or a value is none, Trouble where something in it says too little."""
     file = TomlFile(text, source)
     plan, faults = converted(file.values(), _Plan)
@@ -82,7 +82,7 @@ def read_plan(text: str, source: str) -> Wish:
     )  # fmt: skip
     vary, taste = [read_vary(word) for word in plan.vary], Taste(plan.themes, plan.detail, plan.draw, plan.mine)
     manner = Manner(plan.stress, plan.parameters, references)
-    return Wish(plan.formula, plan.fills, vary, design, plan.models or [None], taste, plan.looks, manner, plan.text, plan.pick)
+    return FamilySpec(plan.formula, plan.fills, vary, design, plan.models or [None], taste, plan.looks, manner, plan.text, plan.pick)
 
 
 def _mistake(file: TomlFile, source: str, fault: Fault) -> Mistake:
@@ -95,7 +95,7 @@ def _mistake(file: TomlFile, source: str, fault: Fault) -> Mistake:
     return mistake_at(source, file.text, place_in_toml(file.text, (key,)), message, remedy)
 
 
-def plan_text(wish: Wish) -> str:
+def plan_text(wish: FamilySpec) -> str:
     """A wish as a plan file, without values that are the default."""
     plain, design = _Plan(), wish.design
     said: dict[str, Any] = {

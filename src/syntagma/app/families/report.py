@@ -16,7 +16,7 @@ from syntagma.storage.trouble import Trouble
 MANY = 2000  # members among which distances are looked at
 
 
-class Report(NamedTuple):
+class FamilyReport(NamedTuple):
     """A family looked over. `rows` are level numbers by member; `impossible` the pairs (or triples) that no member can have, in
     words; `lengths` the least, mean and most of each model's texts, in the unit of its limit."""
 
@@ -54,7 +54,7 @@ class Report(NamedTuple):
         } | ({} if self.efficiency is None else {"efficiency": round(self.efficiency, 4)})  # fmt: skip
 
 
-def report(family: Family) -> Report:
+def report(family: Family) -> FamilyReport:
     """Run through a family that has axes and look it over."""
     places = [{id(level): v for v, level in enumerate(axis.levels)} for axis in family.compiled.axes]
     rows: list[tuple[int, ...]] = []
@@ -72,7 +72,7 @@ def report(family: Family) -> Report:
     held = {(axes, tuple(row[a] for a in axes)) for row in rows for axes in groups}
     never = [found for size in sorted({len(axes) for axes in groups}) for found in impossible(space, size) if found[0] in groups]
     every = sum(prod(space.levels[a] for a in axes) for axes in groups)
-    return Report(
+    return FamilyReport(
         [axis.slot for axis in family.compiled.axes], [[axis.label(v) for v in range(len(axis.levels))] for axis in family.compiled.axes], rows, strength,
         len(held - set(never)), every - len(never), [_words(family, axes, at) for axes, at in never], prod(space.levels),
         _distances(rows), {m: (min(s), sum(s) / len(s), max(s), units[m]) for m, s in sizes.items()}, family.bills(), family.efficiency, bool(family.compiled.wish.design.groups),
@@ -90,7 +90,7 @@ def _distances(rows: list[tuple[int, ...]]) -> dict[int, int]:
     return dict(Counter(sum(a != b for a, b in zip(one, other, strict=True)) for one, other in combinations(rows, 2)))
 
 
-def draw_table(found: Report, path: str) -> None:
+def draw_table(found: FamilyReport, path: str) -> None:
     """The table as a picture (PNG): a line per member, a column an axis, a colour a level. Raises Trouble if what draws is not installed."""
     if not find_spec("matplotlib"):
         raise Trouble("drawing a table needs matplotlib", "install it: pip install 'syntagma[plots]'; or write --table -", 2)

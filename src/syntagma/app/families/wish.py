@@ -48,7 +48,7 @@ class Design(NamedTuple):
     takes: int = 1
 
 
-class Wish(NamedTuple):
+class FamilySpec(NamedTuple):
     """What a family is to be. `text`: a finished prompt in place of a formula; `pick`: what is open, and not varied, is picked for all
     members alike."""
 

@@ -12,9 +12,9 @@ from syntagma.app.picking.chooser import Chooser
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
 from syntagma.core.drafting.fills import BadFills, Fill
-from syntagma.core.film.knowledge import Knowledge, read_knowledge
+from syntagma.core.film.knowledge import FilmKnowledge, read_knowledge
 from syntagma.core.film.planning.continuity import continuity
-from syntagma.core.film.planning.film_plan import FIRST_ROLE, LAST_ROLE, Plan, Planned, Sent, key_of, plan, spoken_in
+from syntagma.core.film.planning.film_plan import FIRST_ROLE, LAST_ROLE, Plan, PlannedClip, Sent, key_of, plan, spoken_in
 from syntagma.core.film.shots.columns import PICK, column_of
 from syntagma.core.film.shots.shot_list import LONGEST, Shot, ShotList
 from syntagma.core.film.shots.spoken import cell_of
@@ -40,13 +40,13 @@ OF_SCENE = ("subject", "setting", "lighting", "hour", "season", "weather", "pale
 OURS = ("speech-too-long", "dead-air", "rewrites", "known-in-words", "behind-reach", "no-sound")  # said by the prompts in its own way, or not of a shot list
 
 
-class Made(NamedTuple):
+class FilmPrompt(NamedTuple):
     """One prompt of a film: a clip, or a still that a clip begins or ends with. `name` is what it is called, `planned` its clip,
     `shot` whose still it is; `needs` what must be there before it can be made."""
 
     name: str
     kind: str  # clip, first-frame or last-frame
-    planned: Planned
+    planned: PlannedClip
     writer: Writer
     fills: Sequence[Fill | None]
     prompt: Prompt
@@ -115,7 +115,7 @@ class Film:
         return plan(self.shots, profile, self.cast, self.knowledge, self.formula_of, sent)
 
 
-def film_knowledge() -> Knowledge:
+def film_knowledge() -> FilmKnowledge:
     """What a film takes for granted."""
     return read_knowledge(read_text(SHIPPED / FILM_DATA, "what films assume"), FILM_DATA)
 
@@ -129,7 +129,7 @@ class FilmPrompts:
         self.today = (today or date.today()).isoformat()
         self.plan = film.plan(profile, sent.get(profile.name, ()))
         self.wrong: list[Finding] = []
-        self.made: list[Made] = []
+        self.made: list[FilmPrompt] = []
         self._of_scene: dict[tuple[str, str], Fill] = {}  # what was picked for a scene, by scene and facet
         self._done: dict[str, set[str]] = {}  # the deeds of a scene
         for number, planned in enumerate(self.plan.clips):
@@ -142,7 +142,7 @@ class FilmPrompts:
         every = [*self.film.unknown, *self.film.continuity, *self.plan.findings]
         return sorted(every, key=lambda f: order.get(f.place.rpartition("/")[0] if f.place.count("/") > 1 else f.place, len(order)))
 
-    def _clip(self, number: int, planned: Planned) -> None:
+    def _clip(self, number: int, planned: PlannedClip) -> None:
         """The stills of a clip and the clip itself."""
         needs: list[dict[str, str]] = []
         references: list[Reference] = []
@@ -174,13 +174,13 @@ class FilmPrompts:
     def _names_frames(formula: Formula) -> bool:
         return {"start", "end"} <= {rule.name for rule in formula.slots}
 
-    def _still(self, name: str, role: str, shot: Shot, column: str, planned: Planned) -> None:
+    def _still(self, name: str, role: str, shot: Shot, column: str, planned: PlannedClip) -> None:
         formula = self.film.formula(STILL_FORMULAS[column])
         refused = self.film.cast.refused(shot, self.stills.name, self.today)
         self._write(name, role, planned, formula, self.stills, [View(shot)], Manner(), (False, column, []), [], refused)
 
     def _write(
-        self, name: str, kind: str, planned: Planned, formula: Formula, profile: Profile, views: Sequence[View], manner: Manner,
+        self, name: str, kind: str, planned: PlannedClip, formula: Formula, profile: Profile, views: Sequence[View], manner: Manner,
         how: tuple[bool, str, Sequence[str]], needs: Sequence[dict[str, str]], refused: str,
     ) -> None:  # fmt: skip
         """Write one prompt; if that can't be done, say why."""
@@ -201,7 +201,7 @@ class FilmPrompts:
         found = [*told, *(one for one in writer.findings(fills, prompt) if one.code not in OURS)]
         if refused:
             found.append(Finding(ERROR, refused, "until then the shot will not be sent", name, code="no-consent"))
-        self.made.append(Made(name, kind, planned, writer, fills, prompt, tuple(found), tuple(needs), refused))
+        self.made.append(FilmPrompt(name, kind, planned, writer, fills, prompt, tuple(found), tuple(needs), refused))
 
     def _people(self, shots: Sequence[Shot], profile: Profile) -> tuple[dict[str, str], list[Reference], list[Finding]]:
         """By what the model takes the people of a clip beside or in place of their words: handles by name, references, and what there is to
@@ -284,7 +284,7 @@ class FilmPrompts:
             found.append({**record, "film": film})
         return found
 
-    def _film(self, made: Made) -> dict[str, Any]:
+    def _film(self, made: FilmPrompt) -> dict[str, Any]:
         """What one prompt is in the film: its name, kind, scene, shots with their times, seconds, takes."""
         planned, film = made.planned, self.film
         if made.kind != "clip":

@@ -14,7 +14,7 @@ from syntagma.core.film.shots.script import KEPT, shot_rows
 from syntagma.core.film.shots.shot_list import ShotList, read_shots
 from syntagma.core.film.shots.spoken import plain
 from syntagma.formats.fountain import read_fountain
-from syntagma.formats.table_in import Row, Table
+from syntagma.formats.table_in import Table, TableRow
 from syntagma.storage.files import read_text
 from syntagma.storage.trouble import Trouble
 
@@ -49,7 +49,7 @@ class FilmList:
             self.settings = self.settings._replace(title=" ".join(plain(title).split()))
         self.lost = script.lost
         headings, rows = shot_rows(script, [one.name for one in self.workspace.known.values()])
-        found = [Row(line, cells) for line, cells in rows]
+        found = [TableRow(line, cells) for line, cells in rows]
         return headings, found, [] if found else [Mistake("it has no scenes", "a scene begins with INT. or EXT., on a line of its own", str(path))]
 
     def _read(self) -> ShotList:

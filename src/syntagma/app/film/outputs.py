@@ -12,7 +12,7 @@ from syntagma.app.film.lists import FilmList, table_of
 from syntagma.app.film.strip_page import strip_page
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.film.cutting.film_cut import Cut, Take, cut
+from syntagma.core.film.cutting.film_cut import ClipTake, Cut, cut
 from syntagma.core.film.cutting.strip import SceneStrip, strip
 from syntagma.core.film.cutting.subtitles import subtitles
 from syntagma.core.film.shots.script import script_of
@@ -31,7 +31,7 @@ RECORD_ENDINGS = (".jsonl", ".json", ".csv", ".xlsx", ".md", ".txt")
 class FilmFiles:
     """Writes a film. `takes` are the results of its clips by name; `note` gets the messages."""
 
-    def __init__(self, source: FilmList, by_model: Sequence[FilmPrompts], bills: Sequence[FilmBill], takes: Mapping[str, Sequence[Take]] = {}, note: Callable[[str], None] = lambda _: None):
+    def __init__(self, source: FilmList, by_model: Sequence[FilmPrompts], bills: Sequence[FilmBill], takes: Mapping[str, Sequence[ClipTake]] = {}, note: Callable[[str], None] = lambda _: None):
         self.source, self.by_model, self.bills, self.takes, self.note = source, by_model, bills, takes, note
         self.prompts = by_model[0]
         film = self.prompts.film

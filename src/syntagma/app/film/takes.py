@@ -8,7 +8,7 @@ from pathlib import Path
 from syntagma.app.film.film_prompts import FilmPrompts
 from syntagma.app.workspace.tables import read_table
 from syntagma.core.diagnostics.places import Mistake, Refused
-from syntagma.core.film.cutting.film_cut import Take
+from syntagma.core.film.cutting.film_cut import ClipTake
 from syntagma.core.film.shots.shot_list import YES, number_of
 from syntagma.storage.files import make_folder, whole_file
 from syntagma.storage.trouble import Trouble
@@ -16,14 +16,14 @@ from syntagma.storage.trouble import Trouble
 _NAMES = {"clip": "clip", "name": "clip", "file": "file", "seconds": "seconds", "speech end": "speech end", "chosen": "chosen"}
 
 
-def read_takes(source: str, known: Sequence[str]) -> dict[str, list[Take]]:
+def read_takes(source: str, known: Sequence[str]) -> dict[str, list[ClipTake]]:
     """The takes of each clip, the chosen one first (the first, if none is). Raises Refused with every mistake."""
     headings, rows, mistakes = read_table(source)
     names = {heading: _NAMES.get(heading.strip().lower(), "") for heading in headings}
     missing = {"clip", "file"} - set(names.values())
     if missing:
         mistakes = [*mistakes, Mistake(f"the column {' and the column '.join(sorted(missing))} is missing", "its columns are clip, file, seconds, speech end, chosen", source, 1, 1)]
-    found: dict[str, list[Take]] = {}
+    found: dict[str, list[ClipTake]] = {}
     for line, cells in rows if not missing else ():
         row = {names[heading]: cell.strip() for heading, cell in cells.items() if names.get(heading)}
         wrong = [key for key in ("seconds", "speech end") if row.get(key) and number_of(row[key]) is None]
@@ -33,7 +33,7 @@ def read_takes(source: str, known: Sequence[str]) -> dict[str, list[Take]]:
         elif not row.get("file"):
             mistakes.append(Mistake(f"the take of {row['clip']} has no file", "name the file of the result", source, line, 1))
         elif not wrong:
-            take = Take(row["file"], number_of(row.get("seconds", "")) or 0.0, number_of(row.get("speech end", "")) or 0.0, row.get("chosen", "").lower() in YES)
+            take = ClipTake(row["file"], number_of(row.get("seconds", "")) or 0.0, number_of(row.get("speech end", "")) or 0.0, row.get("chosen", "").lower() in YES)
             found.setdefault(row["clip"], []).append(take)
     if mistakes:
         raise Refused(list(mistakes))
@@ -48,7 +48,7 @@ def frames_wanted(prompts: FilmPrompts) -> list[tuple[str, str]]:
     return found
 
 
-def save_frames(prompts: FilmPrompts, takes: Mapping[str, Sequence[Take]], folder: Path) -> list[str]:
+def save_frames(prompts: FilmPrompts, takes: Mapping[str, Sequence[ClipTake]], folder: Path) -> list[str]:
     """Save the last picture of each chosen take that a continuation begins with, where the package for video is installed; return what there
     is to say of each."""
     said = []

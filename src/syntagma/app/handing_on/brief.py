@@ -51,7 +51,7 @@ class AnswerTaken(NamedTuple):
         return not any(f.kind == ERROR for f in self.findings)
 
 
-class Answer(NamedTuple):
+class BriefAnswer(NamedTuple):
     """An answer taken: its prompts, how many were asked for, and the sentence that asks for what is missing."""
 
     prompts: list[AnswerTaken]
@@ -193,7 +193,7 @@ def _terms(workspace: Workspace, writer: Writer, taste: Taste) -> dict[str, list
     return found
 
 
-def take(workspace: Workspace, answer: str, formula: str, model: str | None, asked: int) -> Answer:
+def take(workspace: Workspace, answer: str, formula: str, model: str | None, asked: int) -> BriefAnswer:
     """Read what an assistant answered: its prompts, fixed if that is sure and checked against the formula and the model. Raises
     Trouble or Refused."""
     read, _ = workspace.formula(formula)
@@ -225,7 +225,7 @@ def take(workspace: Workspace, answer: str, formula: str, model: str | None, ask
             found.append(Finding(ERROR, "it repeats an earlier one", "ask for another", "twin", code="said-before"))
         seen.add(" ".join(text.lower().split()))
         taken.append(AnswerTaken(number, came, text, fills, list(dict.fromkeys(found))))
-    return Answer(taken, asked, _reply(taken, asked))
+    return BriefAnswer(taken, asked, _reply(taken, asked))
 
 
 def _bare(text: str, profile) -> str:
@@ -327,7 +327,7 @@ def _clean(text: str) -> str:
     return text
 
 
-def records_of(workspace: Workspace, answer: Answer, formula: str, model: str | None) -> list[dict[str, Any]]:
+def records_of(workspace: Workspace, answer: BriefAnswer, formula: str, model: str | None) -> list[dict[str, Any]]:
     """The good prompts as records of a family."""
     records, limit = [], workspace.model(model).limit("text")
     for one in answer.prompts:

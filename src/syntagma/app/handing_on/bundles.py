@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.app.handing_on.delivery import Delivered, Wanted, contact_sheets, delivered
+from syntagma.app.handing_on.delivery import Delivered, Delivery, contact_sheets, delivered
 from syntagma.app.results.adding import MOST, Keeper
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.places import Refused
@@ -27,11 +27,11 @@ _KNOWN = ("number", "id", "subject", "ratio", "sheet", "model", "formula", "rati
 _RATIOS = ((1, 1), (4, 5), (5, 4), (3, 4), (4, 3), (2, 3), (3, 2), (9, 16), (16, 9), (21, 9), (9, 21), (1, 2), (2, 1))
 
 
-class Bundle(NamedTuple):
+class BundleSpec(NamedTuple):
     """How chosen results are handed on. `name`: the pattern of file names; `sizes`: what each is brought to, a folder for each if there are several;
     `use`: the terms as the person knows them, where the program does not; `licence` a text that goes in; `prompts`: they go too."""
 
-    wanted: Sequence[Wanted]
+    wanted: Sequence[Delivery]
     name: str = NAME
     prompts: bool = False
     licence: str = ""
@@ -67,7 +67,7 @@ def allowed(chosen: Sequence[Kept], use: str) -> None:
             raise Trouble(f"the terms of use of {len(ids)} of {len(chosen)} results {why}: {some}", 'read them, then say what they allow: --use "licence 12 of the service, read on …"', 2)
 
 
-def write_bundle(library: Library, chosen: Sequence[Kept], target: Path, how: Bundle, subjects: Callable[[Kept], str], seen: Callable[[str], None]) -> Bundled:
+def write_bundle(library: Library, chosen: Sequence[Kept], target: Path, how: BundleSpec, subjects: Callable[[Kept], str], seen: Callable[[str], None]) -> Bundled:
     """Write the archive; `subjects` says what a result is of, `seen` hears how many are ready. Raises Trouble: nothing half-written stays."""
     if target.suffix.lower() != ".zip":
         raise Trouble(f"can't write a bundle as {target}", "name it .zip", 2)
@@ -139,7 +139,7 @@ def _fills(kept: Kept) -> dict[str, str]:
     return {slot: given if isinstance(given, str) else ", ".join(map(str, given)) for slot, given in fills.items()} if isinstance(fills, dict) else {}
 
 
-def _made(kept: Kept, data: bytes, wanted: Wanted, how: Bundle) -> Delivered:
+def _made(kept: Kept, data: bytes, wanted: Delivery, how: BundleSpec) -> Delivered:
     if kept.ending.lower() not in PICTURES:
         return Delivered(data, kept.ending, (0, 0), 1.0, ("clips and sounds are copied unchanged",))
     prompt = kept.text + (f"\nNegative: {kept.negative}" if kept.negative else "")
@@ -185,7 +185,7 @@ def _ratio(kept: Kept, data: bytes) -> str:
     return str(dict(kept.record.get("parameters") or {}).get("ratio", ""))
 
 
-def _row(name: str, kept: Kept, made: Delivered, wanted: Wanted, how: Bundle, subject: str) -> dict[str, str]:
+def _row(name: str, kept: Kept, made: Delivered, wanted: Delivery, how: BundleSpec, subject: str) -> dict[str, str]:
     row = {
         "file": name, "what": subject, "pixels": f"{made.size[0]}x{made.size[1]}" if made.size[0] else "", "ppi": str(wanted.ppi or "") if made.size[0] else "",
         "bytes": str(len(made.data)), "sha256": hashlib.sha256(made.data).hexdigest(), "said": "; ".join(made.said),

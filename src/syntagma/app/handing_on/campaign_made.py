@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 
 from syntagma.app.composing.asked import PICK, Ask, Taste
 from syntagma.app.composing.composer import Composed, Composer, troubles
-from syntagma.app.handing_on.campaigns import APPROVED, Campaign, Row, parameters_of, shape_of, total
+from syntagma.app.handing_on.campaigns import APPROVED, Campaign, PieceRow, parameters_of, shape_of, total
 from syntagma.app.workspace.html_pages import as_data, data_uri, page
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics.findings import ERROR
@@ -33,7 +33,7 @@ TRIES = 12  # other picks, if one has a word that is to be avoided
 class Shown(NamedTuple):
     """A piece made: its row, records of its prompts by model (the first is sent), what varies (slot, words), its pictures, and its messages."""
 
-    row: Row
+    row: PieceRow
     records: list[dict[str, Any]]
     others: dict[str, str]
     varied: list[tuple[str, list[str]]]
@@ -43,7 +43,7 @@ class Shown(NamedTuple):
     fresh: bool
 
 
-class Made(NamedTuple):
+class CampaignMade(NamedTuple):
     """What was made: the pieces, how many of them were written now, pages that a person had edited and that were left, pages of pieces that are gone."""
 
     folder: Path
@@ -53,7 +53,7 @@ class Made(NamedTuple):
     gone: list[str]
 
 
-def make(workspace: Workspace, campaign: Campaign, folder: Path, anew: bool = False) -> Made:
+def make(workspace: Workspace, campaign: Campaign, folder: Path, anew: bool = False) -> CampaignMade:
     """Make all that is approved. Raises Trouble."""
     wanted = [row for row in campaign.rows if row.status == APPROVED]
     if not wanted:
@@ -89,7 +89,7 @@ def make(workspace: Workspace, campaign: Campaign, folder: Path, anew: bool = Fa
     write_text(folder / "new.jsonl", _lines(piece for piece in pieces if piece.fresh))
     write_text(folder / "index.md", _index(campaign, pieces))
     write_text(folder / "index.html", page("campaign.html.j2", **_page(campaign, pieces)))
-    return Made(folder, pieces, sum(piece.fresh for piece in pieces), own, gone)
+    return CampaignMade(folder, pieces, sum(piece.fresh for piece in pieces), own, gone)
 
 
 def _lines(pieces: Any) -> str:
@@ -113,7 +113,7 @@ def _whole(kept: object) -> bool:
     return ".." not in kept["path"] and all(isinstance(one, dict) and isinstance(one.get("text"), str) for one in kept["records"])
 
 
-def _mark(workspace: Workspace, campaign: Campaign, row: Row) -> str:
+def _mark(workspace: Workspace, campaign: Campaign, row: PieceRow) -> str:
     """What a piece depends on, in short: its own row, the look, the words to avoid, its formula and model."""
     business = campaign.business
     formula = workspace.formula(row.piece.formula, business.look.looks)[0]
@@ -124,12 +124,12 @@ def _mark(workspace: Workspace, campaign: Campaign, row: Row) -> str:
     return sha256(json.dumps(known, ensure_ascii=False, default=str, sort_keys=True).encode()).hexdigest()[:16]
 
 
-def _again(row: Row, kept: Mapping[str, Any]) -> Shown:
+def _again(row: PieceRow, kept: Mapping[str, Any]) -> Shown:
     varied = [(str(slot), list(words)) for slot, words in kept.get("varied", ())]
     return Shown(row, list(kept["records"]), dict(kept.get("others", {})), varied, list(kept.get("said", ())), [], str(kept["path"]), False)
 
 
-def _path(row: Row, number: int, taken: set[str]) -> str:
+def _path(row: PieceRow, number: int, taken: set[str]) -> str:
     stem = f"{safe_name(row.place.name, 'place')}/{safe_name(row.piece.title, 'piece')}".lower()
     found, at = f"{stem}.md", 1
     while found in taken:
@@ -138,7 +138,7 @@ def _path(row: Row, number: int, taken: set[str]) -> str:
     return found
 
 
-def _made(workspace: Workspace, campaign: Campaign, row: Row) -> Shown:
+def _made(workspace: Workspace, campaign: Campaign, row: PieceRow) -> Shown:
     """The prompts of a piece: the first as it is meant, each further with other choices in what is to be varied."""
     piece, business, said = row.piece, campaign.business, []
     draw = int(piece.id, 16) % 1_000_000
@@ -180,7 +180,7 @@ def _made(workspace: Workspace, campaign: Campaign, row: Row) -> Shown:
     return Shown(row, records, others, [(slot, words) for slot, words in varied if words], list(dict.fromkeys(said)), [], "", True)
 
 
-def _composer(workspace: Workspace, campaign: Campaign, row: Row, model: str, draw: int) -> Composer:
+def _composer(workspace: Workspace, campaign: Campaign, row: PieceRow, model: str, draw: int) -> Composer:
     look = campaign.business.look
     profile = workspace.model(model or None)
     parameters = parameters_of(profile, row.place, row.ratio) if profile.name else {}
@@ -254,13 +254,13 @@ def _pictures(workspace: Workspace, records: Sequence[Mapping[str, Any]]) -> lis
     return pictures
 
 
-def _settings(row: Row) -> list[tuple[str, str]]:
+def _settings(row: PieceRow) -> list[tuple[str, str]]:
     wanted = shape_of(row.place)
     ratio = row.ratio + (f" (cut to {wanted} afterwards)" if wanted and wanted != row.ratio else "")
     return [(name, said) for name, said in (("model", row.model), ("shape", ratio), ("size", row.place.size), ("seconds", str(row.place.seconds or "")), ("pictures", str(row.pictures)), ("cost", _cost(row))) if said]
 
 
-def _cost(row: Row) -> str:
+def _cost(row: PieceRow) -> str:
     return "" if row.cost is None else priced(round(row.cost, 2), row.currency)
 
 

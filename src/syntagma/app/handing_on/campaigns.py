@@ -9,8 +9,8 @@ from typing import Any, NamedTuple
 from syntagma.app.batches.rows_made import quoted
 from syntagma.app.workspace.tables import read_table
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.campaign.business import Business, Place, read_business
-from syntagma.core.campaign.planning import Kind, Piece, planned, read_kinds
+from syntagma.core.campaign.business import Business, Placement, read_business
+from syntagma.core.campaign.planning import Piece, PieceKind, planned, read_kinds
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.models.prices import priced
@@ -28,11 +28,11 @@ COLUMNS = ("piece", "status", "priority", "what", "place", "pictures", "cost", "
 PERSONS = ("status", "pictures", "note")  # columns that stay as a person left them
 
 
-class Row(NamedTuple):
+class PieceRow(NamedTuple):
     """One piece of the plan with what it costs: its model, shape and size, and what a person said of it."""
 
     piece: Piece
-    place: Place
+    place: Placement
     model: str
     others: tuple[str, ...]
     ratio: str
@@ -66,8 +66,8 @@ class Campaign(NamedTuple):
     name: str
     folder: Path
     business: Business
-    kinds: Mapping[str, Kind]
-    rows: list[Row]
+    kinds: Mapping[str, PieceKind]
+    rows: list[PieceRow]
     missing: Mapping[str, str]
 
     @property
@@ -91,7 +91,7 @@ def new_campaign(name: str, answers: Mapping[str, str]) -> Path:
     return path
 
 
-def kinds_of(workspace: Workspace) -> dict[str, Kind]:
+def kinds_of(workspace: Workspace) -> dict[str, PieceKind]:
     """The kinds of piece: those that ship, the person's own and the workspace's over them. Raises Trouble."""
     found = {}
     for layer in workspace.layers:
@@ -141,7 +141,7 @@ def _said(path: Path) -> dict[str, dict[str, str]]:
     return found
 
 
-def _row(workspace: Workspace, business: Business, piece: Piece, said: Mapping[str, str]) -> Row:
+def _row(workspace: Workspace, business: Business, piece: Piece, said: Mapping[str, str]) -> PieceRow:
     place = next(one for one in business.place if one.name == piece.place)
     media = workspace.formula(piece.formula)[0].head.media or "image"
     models = models_for(workspace, business, media)
@@ -151,7 +151,7 @@ def _row(workspace: Workspace, business: Business, piece: Piece, said: Mapping[s
     number = said.get("pictures", "").strip()
     count = int(number) if re.fullmatch(r"[1-9]\d{0,3}", number) else piece.pictures
     each = quoted(profile, parameters_of(profile, place, made), "") if profile else None
-    return Row(
+    return PieceRow(
         piece, place, models[0] if models else "", tuple(models[1:]), made, count, None if each is None else each * count, profile.price.currency if profile and profile.price else "", said.get("status", ""), said.get("note", ""),
     )  # fmt: skip
 
@@ -171,7 +171,7 @@ def models_for(workspace: Workspace, business: Business, media: str) -> list[str
     return named or [name for name in workspace.models() if workspace.model(name).makes == media][:1]
 
 
-def shape_of(place: Place) -> str:
+def shape_of(place: Placement) -> str:
     """The shape of a place: as it is said, else by its size; "" if nothing is."""
     if place.ratio:
         return place.ratio
@@ -197,7 +197,7 @@ def _number(ratio: str) -> float:
         return 0.0
 
 
-def parameters_of(profile: Profile, place: Place, ratio: str) -> dict[str, str]:
+def parameters_of(profile: Profile, place: Placement, ratio: str) -> dict[str, str]:
     """The parameters that the model has, of those that the placement asks for."""
     found = {}
     if ratio and "ratio" in profile.parameter:
@@ -207,7 +207,7 @@ def parameters_of(profile: Profile, place: Place, ratio: str) -> dict[str, str]:
     return found
 
 
-def _within(rows: list[Row], budget: float | None, before: Mapping[str, Mapping[str, str]]) -> list[Row]:
+def _within(rows: list[PieceRow], budget: float | None, before: Mapping[str, Mapping[str, str]]) -> list[PieceRow]:
     """Rows with a status each: what a person said; else open while the budget lasts, and later after it. What was put off is looked at again."""
     spent = sum(row.cost or 0.0 for row in rows if row.status == APPROVED)
     found = []
@@ -293,7 +293,7 @@ def take_plan(found: Campaign, source: Path) -> Campaign:
     return found._replace(rows=rows)
 
 
-def total(rows: Sequence[Row]) -> str:
+def total(rows: Sequence[PieceRow]) -> str:
     """What rows cost together, a currency each."""
     sums: dict[str, float] = {}
     for row in rows:

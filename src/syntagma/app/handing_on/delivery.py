@@ -14,7 +14,7 @@ FORMATS = {"png": "PNG", "jpeg": "JPEG", "webp": "WEBP"}
 _LANCZOS = Image.Resampling.LANCZOS
 
 
-class Wanted(NamedTuple):
+class Delivery(NamedTuple):
     """What pictures are brought to. `size` in pixels (None: as it is); `fit`: inside, or cover (the rest is cropped); `ground`: transparent, a
     colour (#rrggbb) behind what is see-through and round what is smaller, or "" for neither; `cut`: a plain ground is cut out."""
 
@@ -37,7 +37,7 @@ class Delivered(NamedTuple):
     said: tuple[str, ...] = ()
 
 
-def delivered(data: bytes, wanted: Wanted, properties: Properties | None) -> Delivered:
+def delivered(data: bytes, wanted: Delivery, properties: Properties | None) -> Delivered:
     """Bring a picture to what is wanted; with `properties` it carries its prompt, or only whose it is. Raises Trouble if it can't be read."""
     said: list[str] = []
     try:
@@ -68,7 +68,7 @@ def delivered(data: bytes, wanted: Wanted, properties: Properties | None) -> Del
     return Delivered(signed(made, properties) if properties else bare(made), f".{'jpg' if form == 'JPEG' else form.lower()}", image.size, times, tuple(said))
 
 
-def _cut(image: Image.Image, wanted: Wanted, said: list[str]) -> Image.Image:
+def _cut(image: Image.Image, wanted: Delivery, said: list[str]) -> Image.Image:
     import numpy as np  # heavy: only a cut-out pays for it
 
     from syntagma.core.seeing.cut_out import TOLERANCE, cut_out
@@ -85,7 +85,7 @@ def _cut(image: Image.Image, wanted: Wanted, said: list[str]) -> Image.Image:
     return Image.fromarray(np.round(found.pixels * 255).astype("uint8"), "RGBA")
 
 
-def _sized(image: Image.Image, wanted: Wanted) -> Image.Image:
+def _sized(image: Image.Image, wanted: Delivery) -> Image.Image:
     """By Lanczos; what is see-through does not bleed into what is not."""
     if wanted.size is None:
         return image
@@ -101,7 +101,7 @@ def _sized(image: Image.Image, wanted: Wanted) -> Image.Image:
     return image
 
 
-def _on_ground(image: Image.Image, wanted: Wanted) -> Image.Image:
+def _on_ground(image: Image.Image, wanted: Delivery) -> Image.Image:
     """In the middle of a ground of the size wanted, if one is."""
     if not wanted.ground:
         return image

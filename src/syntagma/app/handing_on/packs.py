@@ -30,7 +30,7 @@ NEW, SAME, CLASH, REPLACED, LEFT = "new", "the same", "clash", "replaced", "left
 EVERYTHING = "all"
 
 
-class Change(NamedTuple):
+class PackChange(NamedTuple):
     """What taking one thing of a pack means: its kind and name, the outcome, the messages, and where it clashes what is here and what comes."""
 
     kind: str
@@ -189,9 +189,9 @@ class Taker:
         self.folder = workspace.folder or Path()
         self._replaced: set[str] = set()
 
-    def take(self) -> list[Change]:
+    def take(self) -> list[PackChange]:
         """Everything in it, in turn. Raises Trouble if a name to replace is not in it."""
-        found: list[Change] = []
+        found: list[PackChange] = []
         readers: dict[str, Callable[[str, str], object]] = {
             "formulas": lambda name, text: read_formula(text, name, f"{name}.formula"), "looks": lambda name, text: read_formula(text, name, f"{name}.formula"),
             "themes": lambda name, text: read_theme(text, name, f"{name}.toml"), "models": self._profile, "plans": lambda name, text: read_plan(text, f"{name}.toml"),
@@ -231,7 +231,7 @@ class Taker:
 
         return read_profile(text, name, f"{name}.toml", base, nothing)
 
-    def _file(self, room: str, path: str, name: str, text: str, reader: Callable[[str, str], object]) -> Change:
+    def _file(self, room: str, path: str, name: str, text: str, reader: Callable[[str, str], object]) -> PackChange:
         """One file of its own."""
         kind = room.removesuffix("s")
         note = ""
@@ -241,22 +241,22 @@ class Taker:
                 text, note = data.decode(), "its service is switched off" if had else ""
             reader(name, text)
         except Refused as wrong:
-            return Change(kind, name, LEFT, wrong.mistakes[0].message[:160])
+            return PackChange(kind, name, LEFT, wrong.mistakes[0].message[:160])
         except Trouble as wrong:
-            return Change(kind, name, LEFT, str(wrong)[:160])
+            return PackChange(kind, name, LEFT, str(wrong)[:160])
         target = self.folder / path
         if not (self.workspace.folder and target.exists()):
             if room != "situations" and name in self._shipped(room):
                 note = "; ".join(filter(None, (note, "it replaces the one that ships with Syntagma")))
             self._save(target, text)
-            return Change(kind, name, NEW, note)
+            return PackChange(kind, name, NEW, note)
         there = read_text(target)
         if there == text:
-            return Change(kind, name, SAME)
+            return PackChange(kind, name, SAME)
         if self._may(kind, name):
             self._save(target, text)
-            return Change(kind, name, REPLACED, note, there, text)
-        return Change(kind, name, CLASH, note, there, text)
+            return PackChange(kind, name, REPLACED, note, there, text)
+        return PackChange(kind, name, CLASH, note, there, text)
 
     def _shipped(self, room: str) -> Mapping[str, Path]:
         return self.workspace.layers[0].files(room, ROOMS[room])
@@ -266,38 +266,38 @@ class Taker:
             make_folder(target.parent)
             write_text(target, text)
 
-    def _vocabulary(self, facet: str, text: str) -> list[Change]:
+    def _vocabulary(self, facet: str, text: str) -> list[PackChange]:
         """The terms of a facet, row by row: new ones go below those that are there."""
         target = self.folder / "vocabulary" / f"{facet}.csv"
         columns, rows, broken = read_rows(text, f"{facet}.csv")
         good, wrong = read_terms(facet, text, f"{facet}.csv", "")
         worlds = {normal(term.term): found[0] for term in good if (found := self.workspace.wrong_world(term))}
         if not columns or "term" not in columns:
-            return [Change("terms of", facet, LEFT, (broken or wrong)[0].message)]
+            return [PackChange("terms of", facet, LEFT, (broken or wrong)[0].message)]
         fit = {normal(term.term) for term in good} - set(worlds)
         coming = {normal(row.cells["term"]): row.cells for row in rows if normal(row.cells.get("term", "")) in fit}
         left = len(rows) - len(coming) + len(broken)
         note = f"{left} row{'s' if left != 1 else ''} can't be read" if left else ""
         if not coming:
-            return [Change("terms of", facet, LEFT, note or "it has no terms")]
+            return [PackChange("terms of", facet, LEFT, note or "it has no terms")]
         if not (self.workspace.folder and target.exists()):
             unsafe = any(harmless(cell) != cell for cells in (dict.fromkeys(columns, ""), *coming.values()) for one in cells.items() for cell in one)
             self._save(target, _csv(columns, list(coming.values())) if left or unsafe else text)
-            return [Change("terms of", facet, NEW, "; ".join(filter(None, (f"{len(coming)} term{'s' if len(coming) != 1 else ''}", note))))]
+            return [PackChange("terms of", facet, NEW, "; ".join(filter(None, (f"{len(coming)} term{'s' if len(coming) != 1 else ''}", note))))]
         with held(target):
             return self._merged(facet, target, columns, coming, note)
 
-    def _merged(self, facet: str, target: Path, columns: list[str], coming: Mapping[str, Mapping[str, str]], note: str) -> list[Change]:
+    def _merged(self, facet: str, target: Path, columns: list[str], coming: Mapping[str, Mapping[str, str]], note: str) -> list[PackChange]:
         own_columns, own_rows, _ = read_rows(read_text(target), str(target))
         own = {normal(row.cells.get("term", "")): row.cells for row in own_rows}
         new = {key: cells for key, cells in coming.items() if key not in own}
-        found: list[Change] = []
+        found: list[PackChange] = []
         changed: dict[str, Mapping[str, str]] = dict(own)
         for key, cells in coming.items():
             if key in own and _said(own[key]) != _said(cells):
                 name = f"{facet}/{cells['term']}"
                 may = self._may("term", name)
-                found.append(Change("term", name, REPLACED if may else CLASH, "", _row(own[key]), _row(cells)))
+                found.append(PackChange("term", name, REPLACED if may else CLASH, "", _row(own[key]), _row(cells)))
                 if may:
                     changed[key] = cells
         if self.write and (new or any(one.outcome == REPLACED for one in found)):
@@ -308,13 +308,13 @@ class Taker:
                 text = read_text(target)
                 write_text(target, text + ("" if text.endswith("\n") else "\n") + _csv(own_columns, list(new.values()), header=False))
         outcome = NEW if new else SAME
-        return [Change("terms of", facet, outcome, "; ".join(filter(None, (f"{len(new)} new term{'s' if len(new) != 1 else ''}" if new else "", note)))), *found]
+        return [PackChange("terms of", facet, outcome, "; ".join(filter(None, (f"{len(new)} new term{'s' if len(new) != 1 else ''}" if new else "", note)))), *found]
 
-    def _tables(self) -> list[Change]:
+    def _tables(self) -> list[PackChange]:
         """The cast and the facets: a table each."""
         import tomlkit
 
-        found: list[Change] = []
+        found: list[PackChange] = []
         for file, kind in ((KNOWN, "cast"), ("facets.toml", "facet")):
             if file not in self.pack.files:
                 continue
@@ -325,28 +325,28 @@ class Taker:
                 coming = tomlkit.parse(text)
             except (Refused, ValueError) as wrong:
                 said_ = wrong.mistakes[0].message if isinstance(wrong, Refused) else str(wrong)
-                found.append(Change(kind, file, LEFT, said_[:160]))
+                found.append(PackChange(kind, file, LEFT, said_[:160]))
                 continue
             there = tomlkit.parse(read_text(target)) if self.workspace.folder and target.exists() else tomlkit.document()
             changed = False
             for name in people:
                 table, own = coming[name], there.get(name)
                 if getattr(people[name], "real", False) and not self.people:
-                    found.append(Change(kind, name, LEFT, "a real person: imported only with --people"))
+                    found.append(PackChange(kind, name, LEFT, "a real person: imported only with --people"))
                 elif own is None or self._may(kind, name):
                     outcome = NEW if own is None else SAME if own.unwrap() == table.unwrap() else REPLACED
                     if outcome != SAME:
                         there[name] = table
                         changed = True
-                    found.append(Change(kind, name, outcome))
+                    found.append(PackChange(kind, name, outcome))
                 else:
                     same = own.unwrap() == table.unwrap()
-                    found.append(Change(kind, name, SAME if same else CLASH, "", "" if same else _toml(own), "" if same else _toml(table)))
+                    found.append(PackChange(kind, name, SAME if same else CLASH, "", "" if same else _toml(own), "" if same else _toml(table)))
             if changed:
                 self._save(target, tomlkit.dumps(there))
         return found
 
-    def _pictures(self) -> list[Change]:
+    def _pictures(self) -> list[PackChange]:
         """Pictures of terms, into the library."""
         paths = [path for path in sorted(self.pack.files) if path.startswith("pictures/")]
         if not paths:
@@ -362,14 +362,14 @@ class Taker:
             try:
                 said(self.pack.files[path])
             except BadPicture as wrong:
-                found.append(Change("picture", name, LEFT, str(wrong)))
+                found.append(PackChange("picture", name, LEFT, str(wrong)))
                 continue
             there = known.get((facet, term))
             same = bool(there) and (self.folder / FOLDER / str(there)).is_file() and (self.folder / FOLDER / str(there)).read_bytes() == self.pack.files[path]
             outcome = SAME if same else NEW if not there else REPLACED if self._may("picture", name) else CLASH
             if outcome in (NEW, REPLACED) and self.write:
                 self._keep_picture(path, facet, term)
-            found.append(Change("picture", name, outcome))
+            found.append(PackChange("picture", name, outcome))
         return found
 
     def _keep_picture(self, path: str, facet: str, term: str) -> None:

@@ -4,13 +4,13 @@ from pathlib import Path
 
 from syntagma.app.batches.sheets import Sheet, opened
 from syntagma.app.results.adding import Keeper, One, Remarks, record_of_row
-from syntagma.app.results.matching import Match, Wanted, files_in, matched, seconds
+from syntagma.app.results.matching import OpenTake, TakeMatch, files_in, matched, seconds
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.batches.rows import REMOVED
 from syntagma.storage.trouble import Trouble
 
 
-def looked_at(workspace: Workspace, folder: Path, name: str) -> list[Match]:
+def looked_at(workspace: Workspace, folder: Path, name: str) -> list[TakeMatch]:
     """The files of a folder, each with the take of a sheet that it belongs to. Raises Trouble."""
     files = files_in(folder)
     if not files:
@@ -27,7 +27,7 @@ def looked_at(workspace: Workspace, folder: Path, name: str) -> list[Match]:
             names = [take.id for take in sheet.takes.get(row.id, ())] or [f"{row.id}.{number}" for number in range(1, row.takes + 1)]
             for take in names:
                 own = attempts.get(take, [])
-                takes.append(Wanted(row.id, take, row.text, row.model, tuple(one["task"] for one in own if one["task"]), _size(row.parameters), max((seconds(one["began"]) for one in own), default=0.0)))
+                takes.append(OpenTake(row.id, take, row.text, row.model, tuple(one["task"] for one in own if one["task"]), _size(row.parameters), max((seconds(one["began"]) for one in own), default=0.0)))
     return matched(files, takes)
 
 
@@ -43,7 +43,7 @@ def _size(parameters) -> tuple[int, int] | None:
     return None
 
 
-def keep_matched(keeper: Keeper, name: str, matches: list[Match], remarks: Remarks) -> list[One]:
+def keep_matched(keeper: Keeper, name: str, matches: list[TakeMatch], remarks: Remarks) -> list[One]:
     """Keep the files with the rows that they answer."""
     kept = []
     with opened(keeper.workspace, read_only=True) as ledger:

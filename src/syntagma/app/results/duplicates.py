@@ -24,7 +24,7 @@ COMMON = 1024  # pixels of the longer side at which the sharpness of pictures is
 TABLES = (".csv", ".xlsx")
 
 
-class Near(NamedTuple):
+class AlikeGroups(NamedTuple):
     """Groups that are too much alike: the names of their things (a line of a file, a row of a table without its heading line, a picture), the one to keep first, what each says."""
 
     groups: tuple[tuple[tuple[str, ...], float], ...]
@@ -33,7 +33,7 @@ class Near(NamedTuple):
     wrong: tuple[Mistake, ...]
 
 
-def near_prompts(workspace: Workspace, paths: Sequence[str], least: float = PROMPTS, column: str = "") -> Near:
+def near_prompts(workspace: Workspace, paths: Sequence[str], least: float = PROMPTS, column: str = "") -> AlikeGroups:
     """Among prompts of files; of up to MOST_READ the parts are read, too. Raises Trouble."""
     names, texts, wrong = [], [], []
     for path in paths:
@@ -46,10 +46,10 @@ def near_prompts(workspace: Workspace, paths: Sequence[str], least: float = PROM
                 texts.append(one.text)
     reader = reader_of(workspace) if 1 < len(texts) <= MOST_READ else None
     parts = [said(reader.read(text)) for text in texts] if reader else []
-    return Near(_named(twins_of_texts(texts, least, parts), names), dict(zip(names, texts, strict=True)), len(texts), tuple(wrong))
+    return AlikeGroups(_named(twins_of_texts(texts, least, parts), names), dict(zip(names, texts, strict=True)), len(texts), tuple(wrong))
 
 
-def near_pictures(paths: Sequence[Path], least: float = ALIKE) -> Near:
+def near_pictures(paths: Sequence[Path], least: float = ALIKE) -> AlikeGroups:
     """Among pictures; folders are gone through. The sharpest of several is the one to keep; of equally sharp ones the largest. Raises Trouble."""
     files = [file for path in paths for file in (sorted(path.iterdir()) if path.is_dir() else [path]) if file.suffix.lower() in PICTURES]
     if not files:
@@ -68,7 +68,7 @@ def near_pictures(paths: Sequence[Path], least: float = ALIKE) -> Near:
     links = links_of_pictures(hashes, least)
     sharp = {i: detail(_at_one_size(Path(names[i]))) for i in {place for link in links for place in link[:2]}}
     found = groups(links, lambda i: (int(np.log2(sharp[i] + 1e-6) * 2), sizes[i], -i))  # half a power of two more is sharper, less may be noise
-    return Near(_named(found, names), {}, len(names), tuple(wrong))
+    return AlikeGroups(_named(found, names), {}, len(names), tuple(wrong))
 
 
 def _at_one_size(file: Path) -> np.ndarray:

@@ -23,7 +23,7 @@ class JudgeServer(ThreadingHTTPServer):
     daemon_threads = True
 
     def __init__(self, judging: Judging, page: str, port: int = 0):
-        super().__init__(("127.0.0.1", port), _Handler)
+        super().__init__(("127.0.0.1", port), _JudgeHandler)
         self.judging, self.page, self.token = judging, page, token_urlsafe(18)
         self.lock = threading.Lock()  # one at a time speaks to the library
 
@@ -36,7 +36,7 @@ class JudgeServer(ThreadingHTTPServer):
         return Judging(Library(self.judging.library.root), self.judging.family, self.judging.pairs)
 
 
-class _Handler(BaseHTTPRequestHandler):
+class _JudgeHandler(BaseHTTPRequestHandler):
     server: JudgeServer
     protocol_version = "HTTP/1.1"
     timeout = 30

@@ -11,11 +11,11 @@ from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.batches.rows import CANCELLED, EXPIRED, FAILED, REFUSED
 from syntagma.core.diagnostics.places import Refused
 from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.judging.observed import Factors, Prompt, Take, factors_of
-from syntagma.core.judging.pairs import Answer
+from syntagma.core.judging.observed import Factors, FamilyPrompt, JudgedTake, factors_of
+from syntagma.core.judging.pairs import PairAnswer
 from syntagma.core.judging.phrases import Verdict
 from syntagma.storage.ledger import LEDGER
-from syntagma.storage.library import Found, Judgement, Kept, Library
+from syntagma.storage.library import Judgement, Kept, Library, LibraryQuery
 from syntagma.storage.trouble import Trouble
 
 OUTCOMES = ("rating", "approved", "wins", "money")
@@ -31,7 +31,7 @@ class Judged(NamedTuple):
     expired, cancelled), what was said, and the rules that chose its prompts. Where no design made them, the parts that the reader finds are the choices."""
 
     name: str
-    prompts: tuple[Prompt, ...]
+    prompts: tuple[FamilyPrompt, ...]
     kept: tuple[Kept, ...]
     prompt_of: Mapping[int, str]
     refused: Mapping[str, int]
@@ -87,12 +87,12 @@ def _said(value: object) -> str:
     return text or BLANK
 
 
-def family_of_records(records: Sequence[Mapping[str, Any]]) -> list[Prompt]:
+def family_of_records(records: Sequence[Mapping[str, Any]]) -> list[FamilyPrompt]:
     """The prompts of a family, draws of one prompt taken together."""
-    found: dict[str, Prompt] = {}
+    found: dict[str, FamilyPrompt] = {}
     for number, choices in enumerate(choices_of(records)):
         name = " · ".join(f"{axis}={choice}" for axis, choice in choices.items()) or str(number)
-        found.setdefault(name, Prompt(name, choices))
+        found.setdefault(name, FamilyPrompt(name, choices))
     return list(found.values())
 
 
@@ -133,13 +133,13 @@ def judged(workspace: Workspace, library: Library, name: str) -> Judged:
                         missing += take.state in (FAILED, EXPIRED, CANCELLED)
     if sheet_records:
         Keeper(workspace, library).keep_sheet(name)
-        kept = _found(library, Found(sheet=name))
+        kept = _found(library, LibraryQuery(sheet=name))
     else:
-        kept = _found(library, Found() if name == EVERYTHING else Found(label=name))
+        kept = _found(library, LibraryQuery() if name == EVERYTHING else LibraryQuery(label=name))
     if not kept and not sheet_records:
         raise Trouble(f"no sheet and no label is called “{name}”", perhaps(name, known_sheets, f"name a sheet (syntagma sheet), a label of the library, or {EVERYTHING}"), 2)
     names: list[str] = []
-    prompts: dict[str, Prompt] = {}
+    prompts: dict[str, FamilyPrompt] = {}
     rows = list(sheet_records) or [str(one.id) for one in kept]
     records = [sheet_records[row] for row in rows] if sheet_records else [one.record for one in kept]
     every = choices_of(records)
@@ -151,7 +151,7 @@ def judged(workspace: Workspace, library: Library, name: str) -> Judged:
     for number, (name_of_row, choices) in enumerate(zip(rows, every, strict=True)):
         prompt = texts[number] if by_parts else " · ".join(f"{axis}={choice}" for axis, choice in choices.items()) or name_of_row
         names.append(prompt)
-        prompts.setdefault(prompt, Prompt(prompt, choices))
+        prompts.setdefault(prompt, FamilyPrompt(prompt, choices))
     by_row = dict(zip(rows, names, strict=True))
     prompt_of = {one.id: by_row.get(one.take.rpartition(".")[0] if sheet_records else str(one.id), "") for one in kept}
     refused: dict[str, int] = {}
@@ -169,7 +169,7 @@ def _rules(records: Sequence[Mapping[str, Any]]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(rule for rule in found if isinstance(rule, str)))
 
 
-def _found(library: Library, wanted: Found) -> list[Kept]:
+def _found(library: Library, wanted: LibraryQuery) -> list[Kept]:
     return list(reversed(library.find(wanted)))
 
 
@@ -182,21 +182,21 @@ def ratings_of(family: Judged, kind: str = "rating") -> dict[int, dict[str, floa
     return found
 
 
-def answers_of(family: Judged, judges: Sequence[str] | None = None) -> tuple[list[Answer], list[int]]:
+def answers_of(family: Judged, judges: Sequence[str] | None = None) -> tuple[list[PairAnswer], list[int]]:
     """The pairs that were laid side by side (of these judges, None: all), by the place of each result in the list that comes with them. Where neither was any good,
     that is a tie."""
     ids = [one.id for one in family.kept]
     place = {number: i for i, number in enumerate(ids)}
     won = {"left": 1.0, "right": 0.0, "tie": 0.5, "neither": 0.5}
     said = [one for one in family.judgements if one.kind == "pair" and one.kept in place and one.other in place and (judges is None or one.judge in judges)]
-    return [Answer(place[one.kept], place[one.other], won[one.value], one.judge) for one in said], ids
+    return [PairAnswer(place[one.kept], place[one.other], won[one.value], one.judge) for one in said], ids
 
 
-def takes_of(family: Judged, outcome: str) -> list[Take]:
+def takes_of(family: Judged, outcome: str) -> list[JudgedTake]:
     """The results as the outcome has them: ratings, or approved or not, with money. Those that were refused are takes too; those that never came are none."""
     values = ratings_of(family, "rating" if outcome == "rating" else "approve")
-    takes = [Take(family.prompt_of[one.id], values.get(one.id, {}), cost=one.cost) for one in family.kept]
-    return [*takes, *(Take(prompt, refused=True) for prompt, count in family.refused.items() for _ in range(count))]
+    takes = [JudgedTake(family.prompt_of[one.id], values.get(one.id, {}), cost=one.cost) for one in family.kept]
+    return [*takes, *(JudgedTake(prompt, refused=True) for prompt, count in family.refused.items() for _ in range(count))]
 
 
 def verdicts_of(family: Judged) -> list[Verdict]:

@@ -10,7 +10,7 @@ from syntagma.app.workspace.tables import read_table
 from syntagma.core.diagnostics.places import Mistake, Refused
 from syntagma.core.judging.observed import RATINGS
 from syntagma.core.judging.order import next_one, pair_list, pairs_wanted, wanted
-from syntagma.core.judging.pairs import Answer, enough, next_pair
+from syntagma.core.judging.pairs import PairAnswer, enough, next_pair
 from syntagma.core.judging.phrases import VERDICTS
 from syntagma.formats.cells import harmless
 from syntagma.storage.files import whole_file
@@ -46,7 +46,7 @@ class Judging:
         """What a judge sees next: one picture, or two; and how far that is. The prompt comes with a picture, to be shown after the rating; never with a pair."""
         if self.pairs:
             said = [one for one in self.said_by(judge, "pair") if one.other in self.kept]
-            answers = [Answer(self.place[one.kept], self.place[one.other], {"left": 1.0, "right": 0.0}.get(one.value, 0.5)) for one in said]
+            answers = [PairAnswer(self.place[one.kept], self.place[one.other], {"left": 1.0, "right": 0.0}.get(one.value, 0.5)) for one in said]
             whole = pairs_wanted(len(self.ids))
             if len(said) >= len(self.ids) and len(said) % 5 == 0 and enough(len(self.ids), answers):
                 return {"done": len(said), "of": len(said), "pair": None, "enough": True}

@@ -13,7 +13,7 @@ SURE_NAME = 20  # and that say it for sure, where no other row has them
 USUAL = 900.0  # seconds from sending to downloading, as a rule
 
 
-class Wanted(NamedTuple):
+class OpenTake(NamedTuple):
     """A take that may be answered: its row, its id, the words, the model, the tasks it had, the size that was asked for, when it was sent (seconds, 0: never)."""
 
     row: str
@@ -25,16 +25,16 @@ class Wanted(NamedTuple):
     sent: float = 0.0
 
 
-class Match(NamedTuple):
+class TakeMatch(NamedTuple):
     """A file with the take that it belongs to (None: none is left), whether that is sure, and why."""
 
     path: Path
-    take: Wanted | None
+    take: OpenTake | None
     sure: bool
     why: str
 
 
-class Seen(NamedTuple):
+class SeenFile(NamedTuple):
     """What is seen of a file."""
 
     path: Path
@@ -43,9 +43,9 @@ class Seen(NamedTuple):
     time: float
 
 
-def files_in(folder: Path) -> list[Seen]:
+def files_in(folder: Path) -> list[SeenFile]:
     """The pictures, clips and sounds of a folder, in order of time."""
-    found = [Seen(path, said_in(path), size_of(path), path.stat().st_mtime) for path in sorted(folder.iterdir()) if path.is_file() and path.suffix.lower() in ENDINGS]
+    found = [SeenFile(path, said_in(path), size_of(path), path.stat().st_mtime) for path in sorted(folder.iterdir()) if path.is_file() and path.suffix.lower() in ENDINGS]
     return sorted(found, key=lambda one: (one.time, one.path.name))
 
 
@@ -64,22 +64,22 @@ def size_of(path: Path) -> tuple[int, int] | None:
         return None
 
 
-def matched(files: Sequence[Seen], takes: Sequence[Wanted]) -> list[Match]:
+def matched(files: Sequence[SeenFile], takes: Sequence[OpenTake]) -> list[TakeMatch]:
     """The take that each file belongs to. What is sure goes first: the words in the file, an id or the task in its name, a name that begins as one prompt only;
     then guesses, by names, sizes and order. A take is answered once."""
     left = {take.take: take for take in takes}
-    found: dict[Path, Match] = {}
+    found: dict[Path, TakeMatch] = {}
     words = {take.take: letters(take.text) for take in takes}
     same = {}
     for take in takes:
         same.setdefault(words[take.take], set()).add(take.row)
 
-    def give(seen: Seen, candidates: Sequence[Wanted], sure: bool, why: str) -> None:
+    def give(seen: SeenFile, candidates: Sequence[OpenTake], sure: bool, why: str) -> None:
         fits = [take for take in candidates if take.take in left]
         if fits and seen.path not in found:
             rows = {take.row for take in candidates}
             chosen = _by_time(seen, fits)
-            found[seen.path] = Match(seen.path, chosen, sure and len(rows) == 1, why if len(rows) == 1 else f"{why}, as do {len(rows)} rows")
+            found[seen.path] = TakeMatch(seen.path, chosen, sure and len(rows) == 1, why if len(rows) == 1 else f"{why}, as do {len(rows)} rows")
             del left[chosen.take]
 
     for seen in files:
@@ -104,7 +104,7 @@ def matched(files: Sequence[Seen], takes: Sequence[Wanted]) -> list[Match]:
             if named and (alone and len(slug) >= SURE_NAME and not seen.prompt) == sure:
                 give(seen, named, sure, f"its name has the prompt's words “{_shown(slug)}”")
     _by_order([seen for seen in files if seen.path not in found], left, found)
-    return [found.get(seen.path, Match(seen.path, None, False, "no row is left for it")) for seen in files]
+    return [found.get(seen.path, TakeMatch(seen.path, None, False, "no row is left for it")) for seen in files]
 
 
 def _stands(word: str, name: str, more: str = "") -> bool:
@@ -123,11 +123,11 @@ def letters(text: str) -> str:
     return "".join(letter for letter in text.lower() if letter.isalnum())
 
 
-def _named(seen: Seen, takes: Sequence[Wanted], words: Mapping[str, str]) -> tuple[str, list[Wanted]]:
+def _named(seen: SeenFile, takes: Sequence[OpenTake], words: Mapping[str, str]) -> tuple[str, list[OpenTake]]:
     """The longest part of a file's name that is in prompts, and the takes whose prompts have it."""
     name = seen.path.stem
     parts = [part for part in re.split(r"[^0-9a-zA-Z]+", name) if part]
-    best: tuple[str, list[Wanted]] = ("", [])
+    best: tuple[str, list[OpenTake]] = ("", [])
     for start in range(len(parts)):
         for stop in range(len(parts), start, -1):
             slug = "".join(parts[start:stop]).lower()
@@ -139,13 +139,13 @@ def _named(seen: Seen, takes: Sequence[Wanted], words: Mapping[str, str]) -> tup
     return best
 
 
-def _by_time(seen: Seen, takes: Sequence[Wanted]) -> Wanted:
+def _by_time(seen: SeenFile, takes: Sequence[OpenTake]) -> OpenTake:
     """Of several takes the one that was sent last before the file came."""
     before = [take for take in takes if take.sent and take.sent <= seen.time]
     return max(before, key=lambda take: take.sent) if before and len({take.row for take in takes}) > 1 else takes[0]
 
 
-def _by_order(files: Sequence[Seen], left: dict[str, Wanted], found: dict[Path, Match]) -> None:
+def _by_order(files: Sequence[SeenFile], left: dict[str, OpenTake], found: dict[Path, TakeMatch]) -> None:
     """Guess the rest: files in order of time, each to a take whose ratio may be its, the first that was sent shortly before it came; if nothing is known of
     when, the first of the sheet."""
     for seen in files:
@@ -155,7 +155,7 @@ def _by_order(files: Sequence[Seen], left: dict[str, Wanted], found: dict[Path, 
         before = [take for take in fits if take.sent and 0 <= seen.time - take.sent < USUAL]
         take = min(before, key=lambda one: one.sent) if before else fits[0]
         exact = seen.size is not None and seen.size == take.size
-        found[seen.path] = Match(seen.path, take, False, f"by its order{' and size' if exact else ' and ratio' if seen.size and take.size else ''} only")
+        found[seen.path] = TakeMatch(seen.path, take, False, f"by its order{' and size' if exact else ' and ratio' if seen.size and take.size else ''} only")
         del left[take.take]
 
 

@@ -11,7 +11,7 @@ import numpy as np
 from syntagma.app.results.effects.report import needs
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.seeing.colour_space import as_hex, colours_in, matched, nearest_word, of_hex
-from syntagma.core.seeing.picture_look import Look, look
+from syntagma.core.seeing.picture_look import PictureLook, look
 from syntagma.core.vocabulary.terms import Term
 from syntagma.storage.files import read_bytes
 from syntagma.storage.folders import SHIPPED
@@ -35,7 +35,7 @@ class SeenColour(NamedTuple):
 class SeenPicture(NamedTuple):
     """What is seen: `palette` by share; terms of the vocabulary that say it, each with how well it fits; `fills` by facet, only what is sure enough."""
 
-    look: Look
+    look: PictureLook
     palette: tuple[SeenColour, ...]
     terms: tuple[tuple[Term, float], ...]
     ratio: str
@@ -105,7 +105,7 @@ def see(workspace: Workspace, path: Path) -> SeenPicture:
     return SeenPicture(seen, tuple(sorted(colours.values(), key=lambda one: -one.share)), tuple(terms), _ratio(size), fills)
 
 
-def _terms(workspace: Workspace, seen: Look, words: Mapping[str, np.ndarray]) -> list[tuple[Term, float]]:
+def _terms(workspace: Workspace, seen: PictureLook, words: Mapping[str, np.ndarray]) -> list[tuple[Term, float]]:
     """Terms of the vocabulary that say what is seen, the surest first."""
     palette = [(colour.lab, colour.share) for colour in seen.palette]
     found = []

@@ -10,13 +10,13 @@ from syntagma.app.workspace.html_pages import data_uri, page
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.vocabulary.terms import Term, normal
 from syntagma.storage.files import within, write_text
-from syntagma.storage.library import FOLDER, LIBRARY, Found, Kept, Library
+from syntagma.storage.library import FOLDER, LIBRARY, Kept, Library, LibraryQuery
 from syntagma.storage.trouble import Trouble
 
 MOST = 4000  # kept results that are looked through for pairs
 
 
-class Pair(NamedTuple):
+class PicturePair(NamedTuple):
     """Two kept results whose prompts differ in one choice: with the term, and with another in its place."""
 
     having: Kept
@@ -32,10 +32,10 @@ def set_picture(workspace: Workspace, library: Library, term: Term, file: Path) 
     library.set_picture(term.facet, term.term, f"{name[:2]}/{name}{ending}")
 
 
-def pairs_of(library: Library, facet: str) -> dict[str, Pair]:
+def pairs_of(library: Library, facet: str) -> dict[str, PicturePair]:
     """For terms of a facet two results with the same prompt but for that term, the best rated first."""
     groups: dict[tuple, dict[str, Kept]] = {}
-    for kept in sorted(library.find(Found(), MOST), key=lambda one: -(one.rating or 0)):
+    for kept in sorted(library.find(LibraryQuery(), MOST), key=lambda one: -(one.rating or 0)):
         fills = kept.record.get("fills")
         if not isinstance(fills, dict):
             continue
@@ -43,13 +43,13 @@ def pairs_of(library: Library, facet: str) -> dict[str, Pair]:
         for slot in own:
             rest = (kept.formula, kept.model, slot, tuple(sorted((name, str(fill)) for name, fill in fills.items() if name != slot)))
             groups.setdefault(rest, {}).setdefault(str(fills[slot]), kept)
-    found: dict[str, Pair] = {}
+    found: dict[str, PicturePair] = {}
     for group in groups.values():
         names = list(group)
         for i, name in enumerate(names):
             if len(names) > 1 and normal(name) not in found:
                 other = names[1] if i == 0 else names[0]
-                found[normal(name)] = Pair(group[name], group[other], other)
+                found[normal(name)] = PicturePair(group[name], group[other], other)
     return found
 
 

@@ -24,7 +24,7 @@ from syntagma.storage.marks import Marks, by_name, read_marks
 from syntagma.storage.trouble import Trouble
 
 if TYPE_CHECKING:
-    from syntagma.core.models.references import Known
+    from syntagma.core.models.references import KnownReference
     from syntagma.core.picking.situations import Situation
     from syntagma.core.vocabulary.facets import Traits
     from syntagma.core.vocabulary.world import Dimensions
@@ -269,12 +269,12 @@ class Workspace:
         return read_theme(read_text(path, "a theme"), path.stem, self.shown(path))
 
     @cached_property
-    def known(self) -> "dict[str, Known]":
+    def known(self) -> "dict[str, KnownReference]":
         """Those who can be called by @name: the person's own and the workspace's known.toml, the later over the earlier.
         A file that can't be read is left out."""
         from syntagma.core.models.references import read_known
 
-        known: dict[str, Known] = {}
+        known: dict[str, KnownReference] = {}
         for layer in self.layers:
             path = layer.path / KNOWN
             if path.exists():

@@ -7,7 +7,7 @@ from syntagma.cli import args, options, terminal
 HELP = "enter: take the answer shown · tab: the terms · ?: help · pick: choose for me · -: leave blank · <: step back · ctrl-d: done · ctrl-c: stop, the answers are kept"
 
 
-def run(call) -> int:
+def ask(call) -> int:
     from syntagma.app.composing.asked import Ask
     from syntagma.app.composing.asking import Filling
     from syntagma.app.composing.composer import Composer
@@ -71,7 +71,7 @@ def _prompter(filling):
     from prompt_toolkit.output import create_output
     from prompt_toolkit.styles import Style
 
-    class Terms(Completer):
+    class TermCompleter(Completer):
         def get_completions(self, document, event):
             before, semicolon, part = document.text_before_cursor.rpartition(";")
             lead = f"{before}{semicolon} " if semicolon else ""
@@ -83,7 +83,7 @@ def _prompter(filling):
     style = Style.from_dict({"slot": "ansicyan bold", "quiet": "ansibrightblack", "text": ""})
     output = create_output(stdout=sys.stderr)
     output.enable_cpr = False  # nothing is drawn at the foot of the window, so nobody need ask where the cursor is
-    session = PromptSession(completer=Terms(), complete_while_typing=True, style=style, output=output)
+    session = PromptSession(completer=TermCompleter(), complete_while_typing=True, style=style, output=output)
     terminal.say((HELP, terminal.QUIET))
 
     def read(filling) -> str:

@@ -61,7 +61,7 @@ def run(call) -> int:
     if call.ask:
         from syntagma.cli.composing import asking
 
-        return asking.run(call)
+        return asking.ask(call)
     pick = bool(call.pick or call.theme or call.detail or call.again)
     workspace = Workspace.load(tell=terminal.left_out)
     if call.wish is not None and not (call.formula or call.fills or pick or call.ideas or call.idea or call.rows or call.like):
@@ -137,10 +137,10 @@ def _wished(workspace, call) -> list:
         return []
     from syntagma.app.composing.wished import is_one_picture
     from syntagma.app.existing.scenes import scenes_of
-    from syntagma.core.reading.scenes import Scene
+    from syntagma.core.reading.scenes import StoryScene
 
     if call.wish.strip() and is_one_picture(call.wish):
-        return [Scene(call.wish, (call.wish,), (call.wish,))]
+        return [StoryScene(call.wish, (call.wish,), (call.wish,))]
     return scenes_of(workspace, call.wish, prompt_input.text_of("-", "a wish") if call.wish == "-" else "")
 
 

@@ -85,7 +85,7 @@ def _prompts(workspace, call) -> int:
         _mend(workspace, call)
         if (call.out or call.file) == "-":
             return 0
-    prompts = prompt_input.Prompts.in_file(call.out if call.mend and call.out else call.file)
+    prompts = prompt_input.CallPrompts.in_file(call.out if call.mend and call.out else call.file)
     checks, out = Checks(workspace, call.model), terminal.Items()
     errors = warnings = 0
 

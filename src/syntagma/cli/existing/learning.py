@@ -5,7 +5,7 @@ import sys
 from syntagma.cli import args, prompt_input, terminal
 
 
-def arguments(parser: args.Parser) -> None:
+def learn_arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="a name for the formula")
     parser.add_argument(
         "examples",
@@ -34,7 +34,7 @@ def arguments(parser: args.Parser) -> None:
     )
 
 
-def run(call) -> int:
+def learn(call) -> int:
     from syntagma.app.existing.learning import learned, learned_from_one, save
     from syntagma.app.existing.reading import sources_of
     from syntagma.app.workspace.workspace import Workspace
@@ -46,7 +46,7 @@ def run(call) -> int:
     texts: list[str] = []
     unread = 0
     for what in call.examples:
-        prompts = prompt_input.Prompts(iter(sources_of(what, call.column, sys.stdin.buffer)), what)
+        prompts = prompt_input.CallPrompts(iter(sources_of(what, call.column, sys.stdin.buffer)), what)
         texts += [source.text for source in prompts]
         unread += prompts.unread
     if call.text is not None:

@@ -29,7 +29,7 @@ def run(call) -> int:
     if call.formula:
         return _by_formula(workspace, call)
     reader = reader_of(workspace, call.model)
-    prompts = prompt_input.Prompts.of(call)
+    prompts = prompt_input.CallPrompts.of(call)
     broken, out = 0, terminal.Items()
 
     def one(source) -> None:

@@ -32,7 +32,7 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.composing.asked import Ask
     from syntagma.app.existing.reading import reader_of
-    from syntagma.app.existing.rewriting import Wanted, rewrite
+    from syntagma.app.existing.rewriting import RewriteRequest, rewrite
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.trouble import Trouble
 
@@ -41,7 +41,7 @@ def run(call) -> int:
     pick = call.pick or bool(call.theme or call.detail)
     if pick and not call.formula:
         raise Trouble("--pick needs a formula", "name one: --formula photograph", 2)
-    wanted = Wanted(
+    wanted = RewriteRequest(
         call.formula or "",
         args.listed(call.order),
         args.pairs(call.set, "--set", "lighting=full moonlight"),
@@ -55,7 +55,7 @@ def run(call) -> int:
         raise Trouble("a formula has its own order", "leave --order or --formula out", 2)
     reader = reader_of(workspace, call.model)
     out = terminal.Items()
-    prompts = prompt_input.Prompts.of(call)
+    prompts = prompt_input.CallPrompts.of(call)
 
     errors = 0
 

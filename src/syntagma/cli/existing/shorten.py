@@ -38,7 +38,7 @@ def run(call) -> int:
     if shortener.wanting:
         terminal.note(shortener.wanting)
     out, missed = terminal.Items(), 0
-    prompts = prompt_input.Prompts.of(call)
+    prompts = prompt_input.CallPrompts.of(call)
 
     def one(source) -> None:
         nonlocal missed
@@ -68,7 +68,7 @@ def _into_limits(workspace, call) -> int:
     """Prompts into a model's limits: those that a formula made are written again by it, all others by their own text."""
     from syntagma.app.existing.fitting import fit_prompt
 
-    prompts, out, errors = prompt_input.Prompts.with_records(call), terminal.Items(), 0
+    prompts, out, errors = prompt_input.CallPrompts.with_records(call), terminal.Items(), 0
 
     def one(source) -> None:
         nonlocal errors

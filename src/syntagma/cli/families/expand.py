@@ -136,7 +136,7 @@ def _vary_meant(call) -> None:
 def _wish(call):
     """What the call wants: a plan with what the call says over it, or the call alone. Raises Trouble or Refused."""
     from syntagma.app.composing.asked import Taste
-    from syntagma.app.families.wish import Wish, read_vary
+    from syntagma.app.families.wish import FamilySpec, read_vary
     from syntagma.storage.files import read_text
     from syntagma.storage.trouble import Trouble
 
@@ -149,7 +149,7 @@ def _wish(call):
     elif not call.formula and not call.text:
         raise Trouble("FORMULA is missing", 'write a formula\'s name, a plan, or --text "…"', 2)
     else:
-        wish = Wish("" if call.text else call.formula, text=call.text or "")
+        wish = FamilySpec("" if call.text else call.formula, text=call.text or "")
     strength, groups = args.strengths(call.strength)
     rules = [*call.rule, *(read_text(call.rules, "a file of rules").splitlines() if call.rules else ())]
     own, wanted = wish.taste, wish.design

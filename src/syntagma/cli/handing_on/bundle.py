@@ -32,15 +32,15 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.handing_on.bundles import NAME, Bundle, kept_of_sheet, subjects_of, write_bundle
+    from syntagma.app.handing_on.bundles import NAME, BundleSpec, kept_of_sheet, subjects_of, write_bundle
     from syntagma.app.results.adding import library_of, numbers_of
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.files import read_text
-    from syntagma.storage.library import Found
+    from syntagma.storage.library import LibraryQuery
     from syntagma.storage.trouble import Trouble
 
     workspace = Workspace.load(tell=terminal.left_out)
-    how = Bundle(_wanted(call), call.name or NAME, call.prompts, read_text(call.licence, "a licence") if call.licence else "", call.use, call.title or (call.what[0] if call.what and not call.what[0][:1].isdigit() else "Results in this bundle"), call.credit)
+    how = BundleSpec(_wanted(call), call.name or NAME, call.prompts, read_text(call.licence, "a licence") if call.licence else "", call.use, call.title or (call.what[0] if call.what and not call.what[0][:1].isdigit() else "Results in this bundle"), call.credit)
     sheet = call.what[0] if call.what and not re.match(r"\d", call.what[0]) else ""
     if sheet and len(call.what) > 1:
         raise Trouble("a bundle holds one sheet, or results by number", f"write syntagma bundle {sheet}, or the numbers alone", 2)
@@ -51,7 +51,7 @@ def run(call) -> int:
                 terminal.note(f"{new} results of {sheet} were added to the library, as syntagma library add {sheet} does")
             for file in gone:
                 terminal.say((f"{file} is missing", terminal.WRONG), ", so it is not in the bundle")
-        wanted = Found(call.find, (), call.rating, "", call.label, sheet)
+        wanted = LibraryQuery(call.find, (), call.rating, "", call.label, sheet)
         chosen = [library.get(number) for number in numbers_of(call.what)] if call.what and not sheet else library.find(wanted)[::-1]
         if not chosen:
             raise Trouble("nothing in the library matches", f"syntagma library --sheet {sheet} lists its results" if sheet else "`syntagma library` lists the results", 1)
@@ -67,7 +67,7 @@ def run(call) -> int:
 
 def _wanted(call) -> list:
     """What pictures are brought to. Raises Trouble."""
-    from syntagma.app.handing_on.delivery import Wanted
+    from syntagma.app.handing_on.delivery import Delivery
     from syntagma.storage.trouble import Trouble
 
     ground = {"white": "#ffffff", "black": "#000000"}.get(call.ground, call.ground)
@@ -79,5 +79,5 @@ def _wanted(call) -> list:
         if word and not match:
             raise Trouble(f"“{word}” is not a size", "write 3000x3000: pixels wide, pixels high", 2)
         size = (int(args.checked("pixels", match[1], "3000")), int(args.checked("pixels", match[2], "3000"))) if match else None
-        sizes.append(Wanted(size, int(call.ppi), call.fit, ground, call.cut_out, call.tolerance, call.format))
+        sizes.append(Delivery(size, int(call.ppi), call.fit, ground, call.cut_out, call.tolerance, call.format))
     return sizes

@@ -4,8 +4,8 @@ their slots, the names of what is there, files, numbers. What comes of it is sho
 from collections.abc import Sequence
 from shlex import quote
 
-from syntagma.cli.known import Known
-from syntagma.cli.meant.calls import Call, Lost, read
+from syntagma.cli.known import KnownNames
+from syntagma.cli.meant.calls import CorrectedCall, Lost, read
 from syntagma.cli.meant.commands import command_mended
 from syntagma.cli.meant.options import options_mended
 from syntagma.cli.meant.places import places_mended
@@ -19,13 +19,13 @@ def meant(words: Sequence[str]) -> str:
     from syntagma.storage.trouble import Trouble
 
     try:
-        found = mended(words, Known())
+        found = mended(words, KnownNames())
     except (Lost, Trouble, Refused, OSError, ValueError):
         return ""
     return " ".join(map(quote, ["syntagma", *found])) if found and found != _short(list(words)) else ""
 
 
-def mended(words: Sequence[str], known: Known) -> list[str]:
+def mended(words: Sequence[str], known: KnownNames) -> list[str]:
     """The words set right. Raises Lost if that can't be done."""
     words = command_mended(list(words), known)
     for _ in range(ROUNDS):
@@ -39,7 +39,7 @@ def mended(words: Sequence[str], known: Known) -> list[str]:
     raise Lost
 
 
-def _shortest(call: Call) -> list[str]:
+def _shortest(call: CorrectedCall) -> list[str]:
     """The words of a call that parses; a wish without its option. Raises Lost if it does not parse."""
     words = call.words()
     call.check(words)

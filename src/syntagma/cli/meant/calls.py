@@ -14,7 +14,7 @@ class Lost(Exception):
     """What was meant can't be determined."""
 
 
-class Call:
+class CorrectedCall:
     """A call that is set right. `options` are [name, value] (a value of None: it takes none, or none came), `places` the words that stand by themselves."""
 
     def __init__(self, head: list[str], parser: Parser, options: list[list], places: list[str]):
@@ -55,11 +55,11 @@ def lost(message: str = "") -> NoReturn:
     raise Lost
 
 
-def read(words: Sequence[str]) -> Call:
+def read(words: Sequence[str]) -> CorrectedCall:
     """Take a call apart, whose command and verb are right; dashes of a text editor are read as those of a keyboard."""
     parser, _, rest = parser_of(words[0], list(words[1:]))
     head = list(words[: len(words) - len(rest)])
-    call = Call(head, parser, [], [])
+    call = CorrectedCall(head, parser, [], [])
     long = {short: option for option, short in SHORT.items()}
     waiting = [word for n, word in enumerate(rest) if word != ">" or not rest[n + 1 : n + 2] or not rest[n + 1].startswith("-")]
     while waiting:

@@ -3,12 +3,12 @@
 from collections.abc import Sequence
 
 from syntagma.cli.commands import COMMANDS, OLD, module_of
-from syntagma.cli.known import Known, like
+from syntagma.cli.known import KnownNames, like
 from syntagma.cli.meant import words as say
 from syntagma.cli.meant.calls import Lost, lost
 
 
-def command_mended(words: list[str], known: Known) -> list[str]:
+def command_mended(words: list[str], known: KnownNames) -> list[str]:
     """The words with a command that there is, and a verb where the noun has such. Raises Lost."""
     if not words:
         raise Lost
@@ -29,7 +29,7 @@ def command_mended(words: list[str], known: Known) -> list[str]:
     return _verb(words)
 
 
-def _another(words: list[str], known: Known) -> list[str]:
+def _another(words: list[str], known: KnownNames) -> list[str]:
     """Words whose first is not a command: a wish, or a command by another name."""
     name, rest = words[0], words[1:]
     plain = [word for word in rest if not word.startswith("-")]

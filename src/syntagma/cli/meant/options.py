@@ -4,9 +4,9 @@ import re
 
 from syntagma.cli import registry
 from syntagma.cli.commands import COMMANDS, module_of, parser_of
-from syntagma.cli.known import Known, like, number_in
+from syntagma.cli.known import KnownNames, like, number_in
 from syntagma.cli.meant import words as say
-from syntagma.cli.meant.calls import Call, Lost, lost
+from syntagma.cli.meant.calls import CorrectedCall, Lost, lost
 from syntagma.core.diagnostics.suggestions import nearest
 from syntagma.core.reading.labels import facet_of_label
 
@@ -15,7 +15,7 @@ SAMPLES = {"--draw": "2", "--count": "4", "--takes": "2", "--ideas": "4", "--bud
 PICTURES = (".png", ".jpg", ".jpeg", ".webp")
 
 
-def options_mended(call: Call, known: Known) -> list[str]:
+def options_mended(call: CorrectedCall, known: KnownNames) -> list[str]:
     """Set the options right; the words again where another command or verb has what was asked for, else nothing. Raises Lost."""
     for one in list(call.options):
         if one[0] not in call.known and (again := _name(call, one, known)):
@@ -27,7 +27,7 @@ def options_mended(call: Call, known: Known) -> list[str]:
     return []
 
 
-def _name(call: Call, one: list, known: Known) -> list[str]:
+def _name(call: CorrectedCall, one: list, known: KnownNames) -> list[str]:
     """The right name for an option that the command has not."""
     name, value = one
     command, verbs = call.head[0], getattr(module_of(call.head[0]), "VERBS", {})
@@ -68,7 +68,7 @@ def _name(call: Call, one: list, known: Known) -> list[str]:
     raise Lost
 
 
-def _renamed(call: Call, one: list, new: str) -> list[str]:
+def _renamed(call: CorrectedCall, one: list, new: str) -> list[str]:
     one[0] = new
     if not call.takes(new) and one[1] is not None:  # what follows it was no value
         call.places.append(one[1])
@@ -76,7 +76,7 @@ def _renamed(call: Call, one: list, new: str) -> list[str]:
     return []
 
 
-def _slot(call: Call, word: str, known: Known) -> str:
+def _slot(call: CorrectedCall, word: str, known: KnownNames) -> str:
     """The slot, or the facet, that an option is named like; "" for none."""
     formula = next((place for place in call.places if place in known.formulas), "")
     if formula and (slot := known.slot(word, formula, near=False)):
@@ -85,7 +85,7 @@ def _slot(call: Call, word: str, known: Known) -> str:
     return facet if facet in known.facets else ""
 
 
-def _joined(call: Call, known: Known) -> None:
+def _joined(call: CorrectedCall, known: KnownNames) -> None:
     """Values that were given in several words: --vary light --vary light, --swap red blue, --vary light medium."""
     varied: dict[str, list] = {}
     for one in list(call.options):
@@ -110,7 +110,7 @@ def _joined(call: Call, known: Known) -> None:
                 call.options.insert(at + 1, ["--vary", place])
 
 
-def _value(call: Call, one: list, known: Known) -> None:
+def _value(call: CorrectedCall, one: list, known: KnownNames) -> None:
     """The right value of an option. Raises Lost."""
     name, value = one
     if not call.takes(name):
@@ -145,14 +145,14 @@ def _value(call: Call, one: list, known: Known) -> None:
         one[1] = number_for(action.type, value)
 
 
-def _sample(name: str, action, known: Known) -> str:
+def _sample(name: str, action, known: KnownNames) -> str:
     """A value for an option that came without one."""
     if action.dest in LISTS and (names := known.names(LISTS[action.dest])):
         return str(known.workspace.settings.get(action.dest) or names[0])
     return SAMPLES.get(name) or (str(next(iter(action.choices))) if action.choices else lost())
 
 
-def _names(call: Call, option: str, value: str, names: list[str]) -> str:
+def _names(call: CorrectedCall, option: str, value: str, names: list[str]) -> str:
     """One name or several, each one that there is."""
     parts = [part.strip() for part in re.split(r"[,;]", value) if part.strip()]
     found = [part if part in names else like(part, names) or lost() for part in parts]
@@ -187,7 +187,7 @@ def _length(value: str) -> str:
     return f"{number}{'c' if (match[2] or 'w')[0] in 'cl' else 'w'}" if number else lost()
 
 
-def _vary(call: Call, value: str, known: Known) -> str:
+def _vary(call: CorrectedCall, value: str, known: KnownNames) -> str:
     """An axis: its slot by the right name, a number of picks as such and no more than there are, values parted by semicolons where a comma may belong to one."""
     from syntagma.core.designs.axes import KINDS
 
@@ -209,14 +209,14 @@ def _vary(call: Call, value: str, known: Known) -> str:
     return f"{slot}{sign}{rest}"
 
 
-def _terms(slot: str, formula: str, known: Known) -> int:
+def _terms(slot: str, formula: str, known: KnownNames) -> int:
     """How many terms there are for a slot."""
     rules = known.workspace.formula(formula)[0].slots if formula in known.formulas else ()
     facet = next((rule.facet for rule in rules if rule.name == slot), slot)
     return len(known.workspace.vocabulary[facet]) if facet in known.workspace.vocabulary else 10_000
 
 
-def _pair(call: Call, option: str, value: str, known: Known) -> str:
+def _pair(call: CorrectedCall, option: str, value: str, known: KnownNames) -> str:
     """NAME=VALUE, where another sign, the name or the value is wrong."""
     name, equals, said = value.partition("=")
     if not equals and ":" in value and not re.fullmatch(r"\d+:\d+", value):

@@ -3,9 +3,9 @@
 import re
 from pathlib import Path
 
-from syntagma.cli.known import Known, like
+from syntagma.cli.known import KnownNames, like
 from syntagma.cli.meant import words as say
-from syntagma.cli.meant.calls import Call, Lost, lost
+from syntagma.cli.meant.calls import CorrectedCall, Lost, lost
 from syntagma.cli.meant.options import PICTURES, number_for
 
 NAMED = {  # what the first word of a command names
@@ -20,7 +20,7 @@ SETTING = "rate"
 _LEADING = frozenset("of a an the in on at with and for by".split())  # what goes on so is not a fill, but a sentence
 
 
-def places_mended(call: Call, known: Known) -> list[str]:
+def places_mended(call: CorrectedCall, known: KnownNames) -> list[str]:
     """Set the words right; the words again where another command was meant, else nothing. Raises Lost."""
     command = " ".join(call.head)
     if command in ("compose", "expand", "model rank"):
@@ -52,7 +52,7 @@ def _is_file(word: str, endings: tuple[str, ...] = PROMPTS) -> bool:
     return bool(FILE.fullmatch(word)) and word.lower().endswith(endings)
 
 
-def _named(call: Call, what: str, known: Known) -> list[str]:
+def _named(call: CorrectedCall, what: str, known: KnownNames) -> list[str]:
     """The first word is a name of a kind; a file of prompts becomes a sheet."""
     word, names = call.places[0], known.names(what)
     if word in names:
@@ -84,7 +84,7 @@ def _free(name: str, names: list[str]) -> str:
     return found
 
 
-def _new_sheet(call: Call, known: Known) -> list[str]:
+def _new_sheet(call: CorrectedCall, known: KnownNames) -> list[str]:
     files = [place for place in call.places if _is_file(place)]
     if not files:
         raise Lost
@@ -93,7 +93,7 @@ def _new_sheet(call: Call, known: Known) -> list[str]:
     return []
 
 
-def _term(call: Call, known: Known) -> list[str]:
+def _term(call: CorrectedCall, known: KnownNames) -> list[str]:
     if call.head == ["term"]:
         if call.places[0] not in known.facets:
             call.places[0] = known.slot(call.places[0], "") or like(call.places[0], known.facets) or lost()
@@ -105,7 +105,7 @@ def _term(call: Call, known: Known) -> list[str]:
 # Fills
 
 
-def _fills(call: Call, known: Known) -> list[str]:
+def _fills(call: CorrectedCall, known: KnownNames) -> list[str]:
     """FORMULA SLOT=TEXT …"""
     places = call.places
     options = dict((name, value) for name, value in call.options)
@@ -135,7 +135,7 @@ def _fills(call: Call, known: Known) -> list[str]:
     return []
 
 
-def _wished(call: Call, known: Known) -> list[str]:
+def _wished(call: CorrectedCall, known: KnownNames) -> list[str]:
     """A wish that is not one word of the shell: the rest is a call of its own."""
     one = next(one for one in call.options if one[0] == "--from")
     plain = [place for place in call.places if "=" not in place]
@@ -147,7 +147,7 @@ def _wished(call: Call, known: Known) -> list[str]:
     return []
 
 
-def _parted(call: Call, words: list[str], formula: str, known: Known) -> list[str]:
+def _parted(call: CorrectedCall, words: list[str], formula: str, known: KnownNames) -> list[str]:
     """Fills of a formula out of words in which =, quotation marks or spaces are wrong."""
     fills: dict[str, str] = {}
     last = ""
@@ -187,7 +187,7 @@ def _parted(call: Call, words: list[str], formula: str, known: Known) -> list[st
     return [f"{slot}={text}" for slot, text in fills.items() if text or lost()]
 
 
-def _single(words: list[str], formula: str, known: Known) -> list[str]:
+def _single(words: list[str], formula: str, known: KnownNames) -> list[str]:
     """The words with = or -> of their own put to their slot, and several fills in one word taken apart."""
     found: list[str] = []
     for word in words:
@@ -205,7 +205,7 @@ def _single(words: list[str], formula: str, known: Known) -> list[str]:
 # Prompts and files
 
 
-def _prompt(call: Call, known: Known) -> list[str]:
+def _prompt(call: CorrectedCall, known: KnownNames) -> list[str]:
     """One PROMPT: text, a file or -."""
     places = call.places
     command = call.head[0]
@@ -232,7 +232,7 @@ def _prompt(call: Call, known: Known) -> list[str]:
     return []
 
 
-def _two_prompts(call: Call, known: Known) -> list[str]:
+def _two_prompts(call: CorrectedCall, known: KnownNames) -> list[str]:
     """Two prompts: of words without quotation marks, parted where the second begins as the first did, else in the middle."""
     places = call.places
     if len(places) > 2:
@@ -246,7 +246,7 @@ def _two_prompts(call: Call, known: Known) -> list[str]:
     return []
 
 
-def _checked(call: Call, known: Known) -> list[str]:
+def _checked(call: CorrectedCall, known: KnownNames) -> list[str]:
     """A file of prompts, or a formula; a prompt by itself is read."""
     if len(call.places) > 1 or (call.places and " " in call.places[0]):
         return ["read", " ".join(call.places)]
@@ -256,7 +256,7 @@ def _checked(call: Call, known: Known) -> list[str]:
     return []
 
 
-def _film(call: Call, known: Known) -> list[str]:
+def _film(call: CorrectedCall, known: KnownNames) -> list[str]:
     """A shot list or a script."""
     if call.head[-1] == "new" or not call.places:
         return []
@@ -265,7 +265,7 @@ def _film(call: Call, known: Known) -> list[str]:
     return ["film", "prompts", *call.words()[1:]] if call.head == ["film"] else []
 
 
-def _library(call: Call, known: Known) -> list[str]:
+def _library(call: CorrectedCall, known: KnownNames) -> list[str]:
     """Numbers of results; a picture is added, a sheet narrows the list."""
     verb, places = " ".join(call.head[1:]), call.places
     if verb == SETTING:

@@ -6,7 +6,7 @@ from pathlib import Path
 from syntagma.cli import args, terminal
 
 
-def arguments(parser: args.Parser) -> None:
+def add_arguments(parser: args.Parser) -> None:
     parser.add_argument("what", metavar="FILE or SHEET", nargs="+", help="pictures, clips, sounds; a sheet (all its finished results); or a folder, with --match")
     parser.add_argument("--prompt", metavar="PROMPT", help="the prompt that made the file: the id of a row or a record, a file with one prompt, or the words (default: what the picture carries)")
     parser.add_argument("--model", default="")
@@ -25,7 +25,7 @@ def arguments(parser: args.Parser) -> None:
     parser.examples('syntagma library add lights.png --prompt "A car ferry on a wet quay" --rating 4 --label night', "syntagma library add crossings", "syntagma library add results/crossings --match crossings --yes")
 
 
-def run(call) -> int:
+def add(call) -> int:
     from syntagma.app.results.adding import Keeper, Remarks, copied, library_of
     from syntagma.app.workspace.workspace import Workspace
 

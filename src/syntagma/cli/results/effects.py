@@ -85,7 +85,7 @@ def _before(factors, asked: int, call) -> int:
 
 def _after(workspace, library, family, call) -> int:
     from syntagma.app.results.effects.figure import figure
-    from syntagma.app.results.effects.next_prompts import Rules, next_prompts
+    from syntagma.app.results.effects.next_prompts import FamilyRules, next_prompts
     from syntagma.app.results.effects.report import looked
     from syntagma.core.judging.observed import factors_of
 
@@ -93,7 +93,7 @@ def _after(workspace, library, family, call) -> int:
     outcome = call.outcome or first or "rating"
     if first and outcome != first:
         terminal.note(f"you asked for {first} first; {outcome} counts as one more analysis")
-    rules = Rules(workspace, family, factors_of(family.prompts))
+    rules = FamilyRules(workspace, family, factors_of(family.prompts))
     if family.by_parts:
         terminal.note("these prompts come from no design: their shared parts count as choices, and something else that goes with those may be the cause")
     for text in rules.unread:

@@ -167,9 +167,9 @@ def _page(call) -> int:
 
 def _wanted(workspace, call, words: str):
     from syntagma.app.results.adding import terms_asked
-    from syntagma.storage.library import Found
+    from syntagma.storage.library import LibraryQuery
 
-    return Found(words, terms_asked(workspace, call.term), call.rating, call.model, call.label, call.sheet, call.formula, call.removed)
+    return LibraryQuery(words, terms_asked(workspace, call.term), call.rating, call.model, call.label, call.sheet, call.formula, call.removed)
 
 
 def _record(one) -> dict:
@@ -301,7 +301,7 @@ def _backup(library, call) -> int:
 
 
 VERBS = {
-    "add": args.Verb("add a result with its prompt, or all finished results of a sheet", adding.arguments, adding.run),
+    "add": args.Verb("add a result with its prompt, or all finished results of a sheet", adding.add_arguments, adding.add),
     "show": args.Verb("show results in full, or continue from one", _show_arguments, _show),
     "find": args.Verb("search prompts, notes and labels", _find_arguments, _find),
     "rate": args.Verb("rate results from 0 to 5", _rate_arguments, _on_library(_rate)),

@@ -83,5 +83,5 @@ def _check(call) -> int:
 VERBS = {
     "new": args.Verb("make a formula of your own", _new_arguments, _new),
     "check": args.Verb("check one", _check_arguments, _check),
-    "learn": args.Verb("learn one from four or more examples, or from one prompt", learning.arguments, learning.run),
+    "learn": args.Verb("learn one from four or more examples, or from one prompt", learning.learn_arguments, learning.learn),
 }

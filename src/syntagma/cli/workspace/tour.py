@@ -16,7 +16,7 @@ def arguments(parser: args.Parser) -> None:
     parser.examples("syntagma tour", "syntagma tour 3", "syntagma tour my-look-round")
 
 
-class _Cut(io.TextIOBase):
+class _CutStream(io.TextIOBase):
     """A stream that lets so many lines of a step through, and counts the rest."""
 
     def __init__(self, stream, lines: list[int]):
@@ -39,7 +39,7 @@ class _Cut(io.TextIOBase):
         return self.stream.fileno()
 
     @property
-    def buffer(self) -> "_Cut":
+    def buffer(self) -> "_CutStream":
         """Takes bytes, too: lines that were made ready."""
         return _Bytes(self.stream, self.lines)
 
@@ -48,7 +48,7 @@ class _Cut(io.TextIOBase):
         return self.stream.encoding
 
 
-class _Bytes(_Cut):
+class _Bytes(_CutStream):
     """The same for bytes."""
 
     def write(self, text) -> int:
@@ -112,7 +112,7 @@ def _step(number: int, step: dict, shown: bool) -> int:
         terminal.say((f"{where}$ syntagma {step['run']}", terminal.NAME), error=False)
     lines, out, err = [0 if shown else MOST], sys.stdout, sys.stderr
     try:
-        sys.stdout, sys.stderr = _Cut(out, lines), _Cut(err, lines)
+        sys.stdout, sys.stderr = _CutStream(out, lines), _CutStream(err, lines)
         with chdir(step.get("in", ".")):
             status = main(step["words"])
     finally:

@@ -14,7 +14,7 @@ _AS_NUMBER = regex(r"[+-]?\d{1,15}(?:\.\d{1,10})?")
 _CURLY = str.maketrans("“”‘’", "\"\"''")
 
 
-class Change(NamedTuple):
+class CellChange(NamedTuple):
     """A cell that a person changed: the row's id, the column, what it was, what it is."""
 
     row: str
@@ -37,7 +37,7 @@ class Merge(NamedTuple):
     """What came of a copy: changes to make, conflicts, rows that are new (their cells), ids that stand twice, that are gone, that are cut or
     unknown, and what broke on the way (row, column, what)."""
 
-    changes: tuple[Change, ...] = ()
+    changes: tuple[CellChange, ...] = ()
     conflicts: tuple[Conflict, ...] = ()
     new: tuple[Mapping[str, str], ...] = ()
     twice: tuple[str, ...] = ()
@@ -51,7 +51,7 @@ def merged(
 ) -> Merge:
     """Merge a copy: its rows by column, `id` among them. `given` and `now` are rows by id, `given` all that the copy held when it was given out; `columns` are
     those that a person may edit."""
-    changes: list[Change] = []
+    changes: list[CellChange] = []
     conflicts: list[Conflict] = []
     new: list[Mapping[str, str]] = []
     broken: list[tuple[str, str, str]] = []
@@ -86,7 +86,7 @@ def merged(
                 continue  # nobody touched it
             if _same(current.get(column, ""), was) or _same(current.get(column, ""), theirs):
                 if not _same(current.get(column, ""), theirs):
-                    changes.append(Change(name, column, current.get(column, ""), theirs))
+                    changes.append(CellChange(name, column, current.get(column, ""), theirs))
             else:
                 conflicts.append(Conflict(name, column, was, current.get(column, ""), theirs))
     gone = tuple(name for name in given if name in now and name not in seen)

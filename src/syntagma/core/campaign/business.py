@@ -17,7 +17,7 @@ class _Part(Structure, keys="kebab"):
     """A table of the file."""
 
 
-class Step(_Part):
+class HowToStep(_Part):
     """One step of how something is done: the question that people ask, and what is seen of the answer."""
 
     question: str
@@ -43,7 +43,7 @@ class Offer(_Part):
     detail: str = ""
     season: list[str] = []
     audience: list[str] = []
-    steps: list[Step] = []
+    steps: list[HowToStep] = []
 
 
 class Audience(_Part):
@@ -95,7 +95,7 @@ class Topic(_Part):
     seen: str = ""
 
 
-class Place(_Part):
+class Placement(_Part):
     """Where pictures are shown: its kind, shape, size (in pixels, or on paper), seconds of a clip, and who sees it when."""
 
     name: str
@@ -106,7 +106,7 @@ class Place(_Part):
     seen: str = ""
 
 
-class Look(_Part):
+class BrandLook(_Part):
     """The look of everything: looks, themes, and fills for slots of a facet."""
 
     looks: list[str] = []
@@ -134,7 +134,7 @@ class Business(_Part):
     stirs: str = ""
     avoid: list[str] = []
     budget: float | None = None
-    look: Look = Look()
+    look: BrandLook = BrandLook()
     models: Models = Models()
     offer: list[Offer] = []
     audience: list[Audience] = []
@@ -142,7 +142,7 @@ class Business(_Part):
     person: list[Person] = []
     work: list[Work] = []
     topic: list[Topic] = []
-    place: list[Place] = []
+    place: list[Placement] = []
 
 
 def read_business(text: str, source: str) -> Business:
@@ -162,7 +162,7 @@ def _mistake(file: TomlFile, source: str, fault: Fault) -> Mistake:
     key = next((step for step in reversed(fault.path) if isinstance(step, str)), "")
     table = next((step for step in fault.path if isinstance(step, str)), "")
     if fault.what == UNKNOWN:
-        of: Any = {"offer": Offer, "audience": Audience, "season": Season, "person": Person, "work": Work, "topic": Topic, "place": Place, "look": Look, "models": Models}.get(table, Business)
+        of: Any = {"offer": Offer, "audience": Audience, "season": Season, "person": Person, "work": Work, "topic": Topic, "place": Placement, "look": BrandLook, "models": Models}.get(table, Business)
         known = [name.replace("_", "-") for name in of.FIELDS]
         what = "a business" if of is Business or key == table else f"“{table}”"
         message, remedy = f"{what} has no key “{key}”", perhaps(key, known, f"the keys are {', '.join(known)}")

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from syntagma.core import english
-from syntagma.core.campaign.business import Business, Place
+from syntagma.core.campaign.business import Business, Placement
 from syntagma.core.notation.toml_in import read_toml
 
 SUBJECTS = ("business", "offer", "season", "audience", "person", "work", "topic", "step")
@@ -16,7 +16,7 @@ FURTHER_PLACE, FURTHER_ONE = 14, 7  # how much less urgent a piece is that is sh
 MOST = 6  # pieces of one kind at one place
 
 
-class Kind(NamedTuple):
+class PieceKind(NamedTuple):
     """A kind of piece. `formula` by the kind of offer ("default" for all others); `fills` (several: the first of which all is known)
     and `why` hold fields of the business."""
 
@@ -55,7 +55,7 @@ class Piece(NamedTuple):
         return ": ".join(filter(None, (self.kind.replace("-", " "), ", ".join(named))))
 
 
-def read_kinds(text: str) -> dict[str, Kind]:
+def read_kinds(text: str) -> dict[str, PieceKind]:
     """Read campaign.toml: kinds by name. Raises ValueError, KeyError for one that says too little."""
     found = {}
     for name, said in read_toml(text).get("kind", {}).items():
@@ -63,21 +63,21 @@ def read_kinds(text: str) -> dict[str, Kind]:
         for at, subject in enumerate(said["per"]):
             if subject not in SUBJECTS or (subject == "step" and "offer" not in said["per"][:at]):
                 raise ValueError(f"“{name}” is per “{subject}”: write {', '.join(SUBJECTS)}, with step after offer")
-        found[name] = Kind(
+        found[name] = PieceKind(
             name, str(said.get("about", "")), tuple(said["per"]), tuple(said.get("needs", ())), tuple(said["at"]), {"default": formula} if isinstance(formula, str) else dict(formula),
             {slot: (words,) if isinstance(words, str) else tuple(words) for slot, words in said.get("fills", {}).items()}, int(said.get("priority", 50)), int(said.get("count", 2)), tuple(said.get("why", ())), tuple(said.get("vary", ())), int(said.get("most", MOST)),
         )  # fmt: skip
     return found
 
 
-class Planned(NamedTuple):
+class PlannedPieces(NamedTuple):
     """The pieces, first things first; and the kinds that were not planned, each with what is missing."""
 
     pieces: list[Piece]
     missing: dict[str, str]
 
 
-def planned(business: Business, kinds: Mapping[str, Kind]) -> Planned:
+def planned(business: Business, kinds: Mapping[str, PieceKind]) -> PlannedPieces:
     """Plan all pieces that serve a business."""
     pieces: list[Piece] = []
     missing: dict[str, str] = {}
@@ -97,7 +97,7 @@ def planned(business: Business, kinds: Mapping[str, Kind]) -> Planned:
         for i, place in enumerate(places):
             some = [_piece(kind, subjects, place) for subjects in found[: kind.most]]
             pieces += [piece._replace(priority=max(1, piece.priority - FURTHER_PLACE * i - FURTHER_ONE * j)) for j, piece in enumerate(some)]
-    return Planned(sorted(pieces, key=lambda piece: -piece.priority), missing)
+    return PlannedPieces(sorted(pieces, key=lambda piece: -piece.priority), missing)
 
 
 def _subjects(business: Business, per: Sequence[str]) -> Iterator[dict[str, Any]]:
@@ -168,7 +168,7 @@ def _as_prose(said: str) -> str:
     return said if len(parts) < 2 else f"{', '.join(parts[:-1])} and {parts[-1]}"
 
 
-def _piece(kind: Kind, subjects: Mapping[str, Any], place: Place) -> Piece:
+def _piece(kind: PieceKind, subjects: Mapping[str, Any], place: Placement) -> Piece:
     known = {**subjects, "place": place}
     offer = subjects.get("offer")
     formula = kind.formula.get(offer.kind if offer is not None else "", kind.formula["default"])
@@ -184,7 +184,7 @@ def _fill(text: str, subjects: Mapping[str, Any]) -> str:
     return _FIELD.sub(lambda m: values[m[0]], text) if all(values.values()) else ""
 
 
-def _urgent(kind: Kind, subjects: Mapping[str, Any]) -> int:
+def _urgent(kind: PieceKind, subjects: Mapping[str, Any]) -> int:
     """How urgent a piece is: what is new comes earlier, and in the order of the file."""
     offer, business = subjects.get("offer"), subjects["business"]
     if offer is None:

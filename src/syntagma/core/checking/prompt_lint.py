@@ -14,9 +14,9 @@ from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.drafting.sound import pace_findings, spoken_words
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.models.measure import words as count_words
-from syntagma.core.models.parameters import Found, found_in, own_name, settle, shown
+from syntagma.core.models.parameters import FoundParameter, found_in, own_name, settle, shown
 from syntagma.core.models.profile import Profile
-from syntagma.core.models.references import Known, Reference, kind_of, taken
+from syntagma.core.models.references import KnownReference, Reference, kind_of, taken
 from syntagma.core.models.refusals import gentler
 from syntagma.core.notation.json_in import NoJson, read_json
 from syntagma.core.notation.late_regex import regex
@@ -40,7 +40,7 @@ class Finished(NamedTuple):
     references: Sequence[Reference] = ()
 
 
-def findings(profile: Profile, prompt: Finished, known: Mapping[str, Known] = {}) -> list[Finding]:
+def findings(profile: Profile, prompt: Finished, known: Mapping[str, KnownReference] = {}) -> list[Finding]:
     """Everything that can be said of a finished prompt on a model, the contradictions of its terms apart."""
     found = found_in(profile, prompt.text)
     said, body = _parameters(profile, prompt, found)
@@ -71,7 +71,7 @@ def findings(profile: Profile, prompt: Finished, known: Mapping[str, Known] = {}
     return list(dict.fromkeys(every))
 
 
-def _parameters(profile: Profile, prompt: Finished, found: Sequence[Found]) -> tuple[list[Finding], str]:
+def _parameters(profile: Profile, prompt: Finished, found: Sequence[FoundParameter]) -> tuple[list[Finding], str]:
     """The findings on parameters in the text and beside it; and the text without those that come after it."""
     text, said = prompt.text, []
     tail = len(text)
@@ -189,7 +189,7 @@ def _repeats(profile: Profile, text: str) -> list[Finding]:
     return found
 
 
-def _handles(profile: Profile, text: str, known: Mapping[str, Known]) -> list[Finding]:
+def _handles(profile: Profile, text: str, known: Mapping[str, KnownReference]) -> list[Finding]:
     """Handles in a text: those that a model does not take, and those that nobody has."""
     takes = any("handle" in rule.kinds for rule in profile.reference.values())
     found = []

@@ -4,10 +4,10 @@ What needs NumPy (cover, spread, mixed) is imported if it is used.
 """
 
 from syntagma.core.designs.axes import Axis, Clashes, Setting
-from syntagma.core.designs.duplicates import Seen
+from syntagma.core.designs.duplicates import KeySet
 from syntagma.core.designs.full import full, full_size, sampled
 from syntagma.core.designs.single import single, single_size
 
 DESIGNS = ("single", "ladder", "full", "cover", "spread", "random", "mixed", "effects")
 
-__all__ = ["DESIGNS", "Axis", "Clashes", "Seen", "Setting", "full", "full_size", "sampled", "single", "single_size"]
+__all__ = ["DESIGNS", "Axis", "Clashes", "KeySet", "Setting", "full", "full_size", "sampled", "single", "single_size"]

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 FEW = 150_000  # keys that are kept in a set: quicker, and several times as large
 
 
-class Seen:
+class KeySet:
     """A set of 64-bit keys; of more than `FEW` by open addressing in one array, at most 16 bytes a key where the number is known.
 
     Two different texts are taken for twins with a chance of about n² / 2⁶⁵: 3 in 100 million for a million texts.

@@ -17,7 +17,7 @@ ROUNDS = 12  # passes over all places of a design
 RIDGE = 1e-6
 
 
-class Model(NamedTuple):
+class DesignModel(NamedTuple):
     """What is interesting: axes by themselves, and pairs of axes."""
 
     mains: tuple[int, ...]
@@ -32,7 +32,7 @@ class Mixed(NamedTuple):
 
 
 def mixed(
-    space: Space, count: int, model: Model, random: Random, effort: float = 1.0, fixed: Sequence[Sequence[int]] = ()
+    space: Space, count: int, model: DesignModel, random: Random, effort: float = 1.0, fixed: Sequence[Sequence[int]] = ()
 ) -> Mixed:
     """`count` rows that make the determinant of the information matrix of the model as large as can be found, by exchanging one
     place after another; those in `fixed` are among them, first and unchanged. Axes that are in no effect are balanced by chance."""
@@ -64,7 +64,7 @@ def _row(space: Space, forbidding: Forbidding, random: Random) -> list[int]:
 class _Coded:
     """Rows as rows of the model's matrix: an intercept, orthonormal contrasts of each axis, products for pairs."""
 
-    def __init__(self, space: Space, model: Model):
+    def __init__(self, space: Space, model: DesignModel):
         self.model = model
         self.contrasts = [_contrasts(v) for v in space.levels]
 

@@ -17,7 +17,7 @@ from syntagma.core.vocabulary.terms import Term, Vocabulary, brings, normal
 
 if TYPE_CHECKING:
     from syntagma.core.models.profile import Profile
-    from syntagma.core.models.references import Known
+    from syntagma.core.models.references import KnownReference
 
 Given = str | Sequence[str]
 
@@ -137,7 +137,7 @@ def fill_of(rule: SlotRule, given: Given, vocabulary: Vocabulary) -> Fill | None
     return Fill(given if isinstance(given, str) else tuple(given), tuple(items))
 
 
-def known_fill(rule: SlotRule, given: str, known: "Mapping[str, Known]", profile: "Profile") -> Fill:
+def known_fill(rule: SlotRule, given: str, known: "Mapping[str, KnownReference]", profile: "Profile") -> Fill:
     """The fill that calls someone known by @name: in the model's own writing where a reference replaces words, else in
     words. Raises BadFills if nobody is known by it."""
     from syntagma.core.models.references import reference_for, written_reference

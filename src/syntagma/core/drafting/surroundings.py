@@ -14,7 +14,7 @@ from syntagma.core.formula.tree import Formula, SlotRule
 from syntagma.core.models.parameters import settle, shown, spelled
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Menu, Profile, Value
-from syntagma.core.models.references import Known, Reference, reference_for, reference_of, standing, taken
+from syntagma.core.models.references import KnownReference, Reference, reference_for, reference_of, standing, taken
 
 
 class Around(NamedTuple):
@@ -37,7 +37,7 @@ class Surroundings:
 
     def __init__(
         self, formula: Formula, profile: Profile, asked: Mapping[str, object] = {}, references: Sequence[Reference] = (),
-        known: Mapping[str, Known] = {}, controlled: bool = False,
+        known: Mapping[str, KnownReference] = {}, controlled: bool = False,
     ):  # fmt: skip
         self.formula, self.profile, self.asked = formula, profile, dict(asked)
         own = (reference for word in formula.head.references if (reference := reference_of(word)))

@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, NamedTuple
 
-from syntagma.core.editing.edits import SEAM, Edit, Item, edited, items, quotations, sewn, within
+from syntagma.core.editing.edits import SEAM, Edit, TextItem, edited, items, quotations, sewn, within
 from syntagma.core.editing.frame_words import Frames
 from syntagma.core.editing.framing import Framing, one_of
 from syntagma.core.editing.settings import COUNT, LONG, RATIO, bare, number, ratio, seconds
@@ -92,7 +92,7 @@ class Cleaner:
         parts = ((item, match) for item in items(text) if (match := _SETTINGS.search(item.text)) and self._denial(item.text[: match.start()]))
         return edited(text, [Edit(at := item.start + match.start(), at + len(match[0]) - len(match[0].lstrip(" |-")), ", ") for item, match in parts])
 
-    def _item(self, text: str, item: Item, edits: list[Edit], negative: list[str], parameters: dict[str, Any]) -> None:
+    def _item(self, text: str, item: TextItem, edits: list[Edit], negative: list[str], parameters: dict[str, Any]) -> None:
         """One item: all of it a setting or a denial, or with one at its end."""
         if item.text[:1] in "\"“":
             return
@@ -133,7 +133,7 @@ class Cleaner:
             return ""
         return re.sub(r" (?:at all|please|in it|in the (?:picture|image|photo|frame|shot|scene)|anywhere|visible)$", "", rest, flags=re.I)
 
-    def _end(self, item: Item, edits: list[Edit], negative: list[str]) -> None:
+    def _end(self, item: TextItem, edits: list[Edit], negative: list[str]) -> None:
         """The denials at the end of an item: "with tiny ships and no sea monsters", "a woman who is not smiling", "a street with no cars and no people"."""
         words, denied = item.text, []
         while match := _NOT_DOING.match(words) or _TAIL.match(words):
@@ -178,7 +178,7 @@ def _heading(line: str) -> str:
     return f"{line}." if len(line.split()) > 1 and line.isupper() and not re.search(r"[,;.:!?…\"”]$", line) else line
 
 
-def _off(text: str, item: Item) -> Edit:
+def _off(text: str, item: TextItem) -> Edit:
     """An item taken out; a seam stays, and `sewn` puts the marks round it right."""
     return Edit(item.start, item.stop, SEAM)
 

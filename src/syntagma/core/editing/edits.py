@@ -60,7 +60,7 @@ def within(spans: Sequence[tuple[int, int]], at: int) -> bool:
     return any(start <= at < stop for start, stop in spans)
 
 
-class Item(NamedTuple):
+class TextItem(NamedTuple):
     """A stretch of a text between commas, semicolons or the ends of sentences, without the mark that ends it; `mark` is that mark."""
 
     start: int
@@ -69,7 +69,7 @@ class Item(NamedTuple):
     mark: str
 
 
-def items(text: str) -> list[Item]:
+def items(text: str) -> list[TextItem]:
     """The items of a text: nothing within quotation marks or brackets is parted, nor a number (1,000) or an abbreviation."""
     quoted = quotations(text)
     found, start, depth = [], 0, []
@@ -96,11 +96,11 @@ def items(text: str) -> list[Item]:
     return found
 
 
-def _add(found: list[Item], text: str, start: int, stop: int, mark: str) -> None:
+def _add(found: list[TextItem], text: str, start: int, stop: int, mark: str) -> None:
     words = text[start:stop]
     if words.strip():
         lead = len(words) - len(words.lstrip())
-        found.append(Item(start + lead, start + lead + len(words.strip()), words.strip(), mark))
+        found.append(TextItem(start + lead, start + lead + len(words.strip()), words.strip(), mark))
 
 
 def _abbreviated(text: str, at: int) -> bool:

@@ -28,7 +28,7 @@ _ASKING, _SPEAKING = ("speaker", "request", "modal", "named"), ("speaker", "moda
 _ONE = frozenset("a an some one two three four five something".split())
 
 
-class Word(NamedTuple):
+class WishWord(NamedTuple):
     """A word or a mark of a wish, and its place."""
 
     text: str
@@ -36,12 +36,12 @@ class Word(NamedTuple):
     stop: int
 
 
-def words_of(wish: str) -> list[Word]:
+def words_of(wish: str) -> list[WishWord]:
     """The words and marks of a wish; small letters, and all numbers are one."""
-    return [Word("9" if match[0].isdigit() else match[0].lower().replace("’", "'"), *match.span()) for match in _WORD.finditer(wish)]
+    return [WishWord("9" if match[0].isdigit() else match[0].lower().replace("’", "'"), *match.span()) for match in _WORD.finditer(wish)]
 
 
-class Place(NamedTuple):
+class FramePlace(NamedTuple):
     """A place of a wish where a frame may be: from a word on (or, `closing`, up to its end), and how many words it may have at most."""
 
     begin: int
@@ -49,14 +49,14 @@ class Place(NamedTuple):
     closing: bool = False
 
 
-def places(words: Sequence[Word]) -> list[Place]:
+def places(words: Sequence[WishWord]) -> list[FramePlace]:
     """The places of a wish where a frame may be: its beginning, where a later sentence or item begins, its end."""
-    found = [Place(0, min(OPENING, len(words) - 1))]
-    found += [Place(n, min(WITHIN, len(words) - 1 - n)) for n in range(1, len(words) - 1) if words[n - 1].text in ".!?…;," and words[n].text[0].isalnum()]
-    return [*found, Place(len(words), min(CLOSING, len(words) - 1), True)]
+    found = [FramePlace(0, min(OPENING, len(words) - 1))]
+    found += [FramePlace(n, min(WITHIN, len(words) - 1 - n)) for n in range(1, len(words) - 1) if words[n - 1].text in ".!?…;," and words[n].text[0].isalnum()]
+    return [*found, FramePlace(len(words), min(CLOSING, len(words) - 1), True)]
 
 
-def choices(words: Sequence[Word], place: Place, known: frozenset[str]) -> Iterator[list[str]]:
+def choices(words: Sequence[WishWord], place: FramePlace, known: frozenset[str]) -> Iterator[list[str]]:
     """The features of each number of words, from none on, that the frame at a place may have; `known` are words that frames are often made of.
 
     A number at which the frame would take words along that no frame is known to be made of, or the name of a picture, has no features, unless somebody speaks, asks or thanks in it: nothing is lost that may be seen.
@@ -123,7 +123,7 @@ class Frames:
         """Is there nothing in a wish but who asks: "could you please make me a"?"""
         return {_class(word.text) for word in words_of(wish) if word.text[0].isalnum()} <= {"speaker", "request", "modal", "polite", "determiner", "joint"}
 
-    def _asks_for_another(self, words: Sequence[Word], frame: range) -> bool:
+    def _asks_for_another(self, words: Sequence[WishWord], frame: range) -> bool:
         """Is a thing asked for in a sentence of its own, after somebody spoke about themselves: "My grandson loves trucks. Could you make a …"? Then nothing said before is part of the picture."""
         before = [word.text for word in words[: frame.start]]
         after = words[frame.stop].text if frame.stop < len(words) else ""

@@ -19,7 +19,7 @@ _TOLD = frozenset("was were had said did went came stood took".split())
 _MAKING = regex(r"\bmaking: ([\w -]{1,80})")
 
 
-class Kind(NamedTuple):
+class PictureKind(NamedTuple):
     """A kind of picture, and how sure it is that a text asks for it."""
 
     name: str
@@ -74,11 +74,11 @@ def features(text: str, reading: Reading, known: KindWords) -> Iterator[str]:
     yield "1"
 
 
-def kinds_of(text: str, reading: Reading, known: KindWords, scorer: Scorer) -> list[Kind]:
+def kinds_of(text: str, reading: Reading, known: KindWords, scorer: Scorer) -> list[PictureKind]:
     """The kinds of a text, the likeliest first."""
     steps = scorer.steps(scorer.packed(sorted(set(features(text, reading, known)))))
     chances = logs([(one - MIDDLE) * STEP for one in steps])
-    return sorted((Kind(name, exp(chance)) for name, chance in zip(scorer.labels, chances, strict=True)), key=lambda kind: -kind.sure)
+    return sorted((PictureKind(name, exp(chance)) for name, chance in zip(scorer.labels, chances, strict=True)), key=lambda kind: -kind.sure)
 
 
 def _unquoted(text: str) -> str:

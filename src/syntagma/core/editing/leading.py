@@ -6,7 +6,7 @@ from itertools import pairwise
 from typing import Any
 
 from syntagma.core import english
-from syntagma.core.editing.edits import Item, items
+from syntagma.core.editing.edits import TextItem, items
 from syntagma.core.english.clauses import is_clause
 from syntagma.core.reading.formulas.rewriting import lowered
 from syntagma.core.reading.prompt_pieces import Reading
@@ -46,7 +46,7 @@ def led(text: str, reading: Reading, words: Mapping[str, Any], made: str = "") -
     return f"{head[:1].upper()}{head[1:]}{of}{core}{joined}{ended}"
 
 
-def _begun(text: str, parts: Sequence[Item], reading: Reading, words: Mapping[str, Any]) -> str:
+def _begun(text: str, parts: Sequence[TextItem], reading: Reading, words: Mapping[str, Any]) -> str:
     """The text with the article that a bare noun at its beginning needs: the kind of a picture, or a thing that the reader is sure of."""
     if not parts or _DETERMINED.match(text) or parts[0].start:
         return text
@@ -81,7 +81,7 @@ def _named(words: str, tables: Mapping[str, Any]) -> bool:
     return bool(re.match(rf"(?:an?|the)?\s*(?:[\w'’-]+ ){{0,3}}?(?:{'|'.join(map(re.escape, (*tables['leads']['counted'], *tables['leads']['plain'])))})\b", words, re.I))
 
 
-def _thing(item: Item, reading: Reading) -> bool:
+def _thing(item: TextItem, reading: Reading) -> bool:
     """Does an item begin with a thing that a picture can be of?"""
     if _DETERMINED.match(item.text):
         return not re.search(r"\b(?:light|palette|background|lens|style|mood|shadows?|focus)$", item.text, re.I)

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from syntagma.core import english
-from syntagma.core.editing.edits import SEAM, Edit, Item, edited, items, sewn
+from syntagma.core.editing.edits import SEAM, Edit, TextItem, edited, items, sewn
 from syntagma.core.english.clauses import is_clause
 from syntagma.core.reading.formulas.rewriting import lowered
 from syntagma.core.reading.prompt_pieces import NAMED, Reading
@@ -32,7 +32,7 @@ def ordered(text: str, reading: Reading, first: Sequence[str]) -> str:
     return lead + (rest[:1].upper() + rest[1:] if lead.endswith(". ") else rest if named else lowered(rest))
 
 
-def _off(text: str, item: Item) -> Edit:
+def _off(text: str, item: TextItem) -> Edit:
     """An item taken out; what it began goes on after a comma."""
     before = text[: item.start].rstrip()
     if before.endswith((".", "!", "?")) and item.mark in (",", ";"):
@@ -40,7 +40,7 @@ def _off(text: str, item: Item) -> Edit:
     return Edit(item.start, item.stop, SEAM)
 
 
-def _rank(item: Item, reading: Reading, first: Sequence[str]) -> int | None:
+def _rank(item: TextItem, reading: Reading, first: Sequence[str]) -> int | None:
     """Which of some facets an item is plainly of; None for none."""
     own = [piece for piece in reading.parts() if item.start <= piece.start < item.stop]
     ranks = [(first.index(piece.facet), len(piece.words)) for piece in own if piece.facet in first]

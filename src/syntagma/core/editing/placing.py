@@ -47,7 +47,7 @@ _LEADS = frozenset("a an the in on at of with by from seen lit and its".split())
 _NO_GROUP = regex(r"^(?:(?:the )?(?:camera|lens|shot|frame|view)\b|(?:i|you|he|she|it|we|they|there|this|that|these|those|here|how|what|why|where|when|who|if|as|let|for|including|with|without)\b|[/-])", re.I)  # what can't come after "of"
 
 
-class Stretch(NamedTuple):
+class TextStretch(NamedTuple):
     """An item, or several that belong together, or a whole sentence: its place, its words, its parts; `sentence`: it stays one, with its end; `beside`: it goes on right
     after the core ("crying, in a hat of tin")."""
 
@@ -90,7 +90,7 @@ class Placed(NamedTuple):
     fills: dict[str, str]
     pieces: tuple[WishPiece, ...]
     said: frozenset[str]
-    guests: tuple[Stretch, ...]
+    guests: tuple[TextStretch, ...]
     negative: tuple[str, ...] = ()
     weights: Mapping[str, float] = {}
     typed: str = ""  # the text before it was cleaned
@@ -120,7 +120,7 @@ class _Placing:
         self.several: dict[str, list[str]] = {}
         self.pieces: list[WishPiece] = []
         self.said: set[str] = set()
-        self.guests: list[Stretch] = []
+        self.guests: list[TextStretch] = []
 
     @property
     def fills(self) -> dict[str, str]:
@@ -146,7 +146,7 @@ class _Placing:
 
     # The core
 
-    def _is_core(self, one: Stretch) -> bool:
+    def _is_core(self, one: TextStretch) -> bool:
         if _COUNTED.match(one.text) or (not _NO_GROUP.match(one.text) and (match := _KIND_OF.match(one.text)) and self._names_kind(english.split_determiner(match["kind"])[1])):
             return True
         if _NO_GROUP.match(one.text) or english.starts_with_preposition(one.text) or _participle(one.text):
@@ -161,7 +161,7 @@ class _Placing:
         of = [rule for rule in open_ if self.vocabulary.participant(rule.facet) and rule.facet in order] or [rule for rule in open_ if rule.need and rule.facet == "setting"] or [rule for rule in open_ if rule.need]
         return min(of, key=lambda rule: (not rule.need, order.get(rule.facet, len(order))), default=None)
 
-    def _core(self, core: Stretch) -> Stretch | None:
+    def _core(self, core: TextStretch) -> TextStretch | None:
         """Put the core into the main slot, its kind before "of" where the formula says the kind; what can't stand there comes back."""
         text, start = core.text, core.start
         if (match := _KIND_OF.match(text)) and not _NO_GROUP.match(match["core"]) and not _NO_GROUP.match(text):
@@ -205,7 +205,7 @@ class _Placing:
             self._take(slot, start, start + len(words), lowered(words))
         return bool(slot)
 
-    def _as_group(self, words: str, core: Stretch) -> str | None:
+    def _as_group(self, words: str, core: TextStretch) -> str | None:
         """The core as it is behind "of": "a trucker stirs his coffee" as "a trucker stirring his coffee"; None if it can't be determined how."""
         words = words if core.parts and core.parts[0].build == NAMED else lowered(words)
         if _NO_GROUP.match(words):
@@ -230,7 +230,7 @@ class _Placing:
         parts = words.split(" ")
         return f"{' '.join(parts[:at])} {doing(' '.join(parts[at:]))}" if at < len(parts) else words
 
-    def _without_taken(self, core: Stretch, text: str, start: int) -> str:
+    def _without_taken(self, core: TextStretch, text: str, start: int) -> str:
         """The words of the core without the parts for which something else is given."""
         away = {rule.facet for rule in self.rules.values() if rule.name in self.taken}
         for piece in sorted(core.parts, key=lambda one: -one.start):
@@ -239,15 +239,15 @@ class _Placing:
                 text = re.sub(r"(?:\s*,)?(?:\s+(?:of|with|and|in|on|at))?\s*$", "", text[:a]) + text[b:]
         return text
 
-    def _apart(self, core: Stretch) -> None:
+    def _apart(self, core: TextStretch) -> None:
         """The core where its subject is given already: each of its other parts in its slot."""
         for piece in core.parts:
             if not self.vocabulary.participant(piece.facet):
-                self._item(Stretch(piece.start, piece.stop, piece.words, (piece,)))
+                self._item(TextStretch(piece.start, piece.stop, piece.words, (piece,)))
 
     # Items
 
-    def _item(self, one: Stretch) -> bool:
+    def _item(self, one: TextStretch) -> bool:
         """Put an item into the slot that takes it; whether there is one."""
         if self._spoken(one):
             return True
@@ -292,7 +292,7 @@ class _Placing:
         """Does the formula say a kind of picture itself, by its name?"""
         return set(normal(english.split_determiner(words)[1]).split()) <= set(self.formula.name.split("-"))
 
-    def _spoken(self, one: Stretch) -> bool:
+    def _spoken(self, one: TextStretch) -> bool:
         """A line that is said, in the slot that is in quotation marks; who says it stays if it has words of its own."""
         piece = next((piece for piece in one.parts if piece.facet == "speech"), None)
         slot = next((name for name in self.spoken if name in self.rules and name not in self.several and name not in self.taken), None)
@@ -328,39 +328,39 @@ def _inverted(words: str) -> bool:
     return english.starts_with_preposition(words) and any(word in DETERMINERS and verb_at(small[n:]) for n, word in enumerate(small) if n > 1)
 
 
-def _stretches(reading: Reading, told: bool = False) -> Iterator[Stretch]:
+def _stretches(reading: Reading, told: bool = False) -> Iterator[TextStretch]:
     """The stretches of a text: of sentences and lists their items, those together that belong together; of labels, times and JSON what each says."""
     parts = reading.parts()
     if reading.form not in (PROSE, TAGS):
         yield from _laid_out(reading, parts)
         return
-    sentence: list[Stretch] = []
+    sentence: list[TextStretch] = []
     for item in items(reading.text):
         own = tuple(piece for piece in parts if item.start <= piece.start < item.stop)
         last = sentence[-1] if sentence else None
         named = told and last is not None and not last.start and (re.match(r"(?:an?|the|in|with|whose) ", item.text) or is_past(item.text.split()[0].lower())) and last.parts and last.parts[0].build == NAMED
         if last and (named or _GOES_ON.match(item.text) or (_LAST_OF_SEVERAL.match(item.text) and _ENUMERATES.search(last.text))):
-            sentence[-1] = Stretch(last.start, item.stop, reading.text[last.start : item.stop], (*last.parts, *own))
+            sentence[-1] = TextStretch(last.start, item.stop, reading.text[last.start : item.stop], (*last.parts, *own))
         else:
-            sentence.append(Stretch(item.start, item.stop, item.text, own))
+            sentence.append(TextStretch(item.start, item.stop, item.text, own))
         if re.search(r"[.!?…]", item.mark):
             yield from _sentence(reading.text, sentence, item.stop + len(item.mark))
             sentence = []
     yield from _sentence(reading.text, sentence, len(reading.text)) if sentence else ()
 
 
-def _sentence(text: str, stretches: list[Stretch], stop: int) -> Iterator[Stretch]:
+def _sentence(text: str, stretches: list[TextStretch], stop: int) -> Iterator[TextStretch]:
     """The stretches of a sentence: its items if it is a list of them, each one thing; else one, unless the text begins with it."""
     listed = all((one.whole and one.whole.sure >= LISTED and not _AUXILIARY.search(one.text) and not verb_at(one.text.lower().split())) or len(one.text.split()) < 3 for one in stretches)
     told = stretches[0].start or _inverted(stretches[0].text) or (english.starts_with_preposition(stretches[0].text) and verb_at(" ".join(one.text for one in stretches[1:2]).lower().split()))  # "In a ballroom, chandeliers sway"
     if (not listed or (len(stretches) == 1 and len(stretches[0].text.split()) > 5)) and told:
         start = stretches[0].start
-        yield Stretch(start, stop, text[start:stop], tuple(piece for one in stretches for piece in one.parts), True)
+        yield TextStretch(start, stop, text[start:stop], tuple(piece for one in stretches for piece in one.parts), True)
     else:
         yield from stretches
 
 
-def _laid_out(reading: Reading, parts: Sequence[PromptPiece]) -> Iterator[Stretch]:
+def _laid_out(reading: Reading, parts: Sequence[PromptPiece]) -> Iterator[TextStretch]:
     """What labels, keys and times lead to: parts with nothing but blanks or small words between them are one."""
     held: list[PromptPiece] = []
     for piece in parts:
@@ -372,11 +372,11 @@ def _laid_out(reading: Reading, parts: Sequence[PromptPiece]) -> Iterator[Stretc
         yield _of(reading, held)
 
 
-def _of(reading: Reading, held: Sequence[PromptPiece]) -> Stretch:
+def _of(reading: Reading, held: Sequence[PromptPiece]) -> TextStretch:
     start, stop = held[0].start, held[-1].stop
     if held[0].facet == "speech" and reading.text[start - 1 : start] in ('"', "“") and reading.form != NESTED:
         start, stop = start - 1, stop + 1  # with its quotation marks
-    return Stretch(start, stop, reading.text[start:stop], tuple(held))
+    return TextStretch(start, stop, reading.text[start:stop], tuple(held))
 
 
 def quoted_slots(formula: Formula) -> list[str]:

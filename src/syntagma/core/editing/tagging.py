@@ -4,7 +4,7 @@ import re
 from itertools import pairwise
 
 from syntagma.core import english
-from syntagma.core.editing.edits import Item, items
+from syntagma.core.editing.edits import TextItem, items
 from syntagma.core.reading.prompt_pieces import PromptPiece, Reading
 
 SURE = 0.8
@@ -19,7 +19,7 @@ def tags(text: str, reading: Reading) -> list[tuple[str, str]]:
     return [(words, facet) for words, facet in found if words]
 
 
-def _cut(item: Item, parts: list[PromptPiece], text: str) -> list[tuple[str, str]]:
+def _cut(item: TextItem, parts: list[PromptPiece], text: str) -> list[tuple[str, str]]:
     cuts = [item.start]
     for before, after in pairwise(parts):
         between = text[before.stop : after.start].strip().lower()

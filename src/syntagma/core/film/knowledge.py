@@ -17,7 +17,7 @@ LEADS = ("on", "at", "in")
 _CLOCK = re.compile(r"(?:at )?(?P<hour>[01]?\d|2[0-3])[:.h](?P<minute>[0-5]\d)\b")
 
 
-class Knowledge:
+class FilmKnowledge:
     """The figures of data/film.toml, each looked up by a person's words."""
 
     def __init__(self, values: Mapping[str, Mapping]):
@@ -117,7 +117,7 @@ class Knowledge:
         return None
 
 
-def read_knowledge(text: str, source: str) -> Knowledge:
+def read_knowledge(text: str, source: str) -> FilmKnowledge:
     """Read data/film.toml. Raises Refused."""
     file = TomlFile(text, source)
     values = file.values()
@@ -126,4 +126,4 @@ def read_knowledge(text: str, source: str) -> Knowledge:
         file.wrong(name, f"[{name}] is missing", "it ships with Syntagma")
     if file.mistakes:
         raise Refused(file.mistakes)
-    return Knowledge(values)
+    return FilmKnowledge(values)

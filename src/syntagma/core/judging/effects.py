@@ -69,7 +69,7 @@ class Level(NamedTuple):
     error: float
 
 
-class Fit(NamedTuple):
+class EffectsFit(NamedTuple):
     """A fit: the effects, the scatter of prompts round it (standard deviation), its degrees of freedom, the mean of all, the judges' levels, what axes do together.
     `alone`: there are as many effects to estimate as prompts, so nothing can be said of other prompts: `own` bounds each effect for these very prompts, over draws.
     `spends` is the chance up to which this look makes a claim of one choice."""
@@ -101,7 +101,7 @@ def budget(look: int) -> float:
     return LEVEL / (look * (look + 1))
 
 
-def fit(table: Table, look: int = 1, seed: int = 1, permuted: int = PERMUTED) -> Fit:
+def fit(table: Table, look: int = 1, seed: int = 1, permuted: int = PERMUTED) -> EffectsFit:
     """Estimate all effects of a table; `look`: the how-manieth look at the family this is."""
     wanted = contrasts(table.factors)
     matrix = coded(table.factors)
@@ -123,7 +123,7 @@ def fit(table: Table, look: int = 1, seed: int = 1, permuted: int = PERMUTED) ->
     mean = float(solved.beta[0]) if len(table.outcome) else float("nan")
     effects = tuple(effect_of(table, c, size, up_to, chance, mean) for c, size, up_to, chance in zip(wanted, sizes, half, chances, strict=True))
     pairs = tuple(Joint(a, b, chance, chance <= budget(look) * SHARE_OF_JOINT) for a, b, chance in joints)
-    return claimed(Fit(effects, solved.scatter, solved.freedom, mean, len(table.outcome), False, _levels(table, solved, matrix.shape[1]), pairs, spends))
+    return claimed(EffectsFit(effects, solved.scatter, solved.freedom, mean, len(table.outcome), False, _levels(table, solved, matrix.shape[1]), pairs, spends))
 
 
 def too_few(table: Table) -> bool:
@@ -132,7 +132,7 @@ def too_few(table: Table) -> bool:
     return len(matrix) < LEAST_PROMPTS or len(matrix) - int(np.linalg.matrix_rank(matrix, tol=1e-8)) < LEAST_LEFT
 
 
-def claimed(found: Fit) -> Fit:
+def claimed(found: EffectsFit) -> EffectsFit:
     """The fit with what it claims: what comes about by chance seldom enough, with an interval clear of zero, out of prompts enough."""
     if found.few:
         return found._replace(joints=tuple(one._replace(told=False) for one in found.joints))
@@ -249,7 +249,7 @@ def level_out(table: Table, levels: Sequence[Level]) -> np.ndarray:
     return table.outcome - table.shares @ np.array([one.size for one in levels[:-1]]) if levels else table.outcome
 
 
-def _of_draws(table: Table, wanted: Sequence[Contrast], matrix: np.ndarray) -> Fit:
+def _of_draws(table: Table, wanted: Sequence[Contrast], matrix: np.ndarray) -> EffectsFit:
     """Where nothing is left for the scatter of prompts: there is no interval, since nobody knows what another prompt with the same choice would do; how these very
     prompts differ is bounded over draws."""
     inverse = np.linalg.pinv(matrix)
@@ -261,7 +261,7 @@ def _of_draws(table: Table, wanted: Sequence[Contrast], matrix: np.ndarray) -> F
     mean = float(beta[0])
     sizes = weights @ beta
     effects = tuple(effect_of(table, c, size, float("inf"), 1.0, mean) for c, size in zip(wanted, sizes, strict=True))
-    return Fit(effects, table.inner, 0, mean, len(table.outcome), True, own=tuple(zip((sizes - half).tolist(), (sizes + half).tolist(), strict=True)))
+    return EffectsFit(effects, table.inner, 0, mean, len(table.outcome), True, own=tuple(zip((sizes - half).tolist(), (sizes + half).tolist(), strict=True)))
 
 
 def effect_of(table: Table, contrast: Contrast, size: float, half: float, chance: float, mean: float) -> Effect:

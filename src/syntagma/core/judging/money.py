@@ -12,7 +12,7 @@ from syntagma.core.judging.effects import LEVEL
 from syntagma.core.judging.observed import Table
 
 
-class Price(NamedTuple):
+class PricePerKept(NamedTuple):
     """Money for one that is kept: of all takes with a choice, `prompts` of them. `most` is infinite if it can't be bounded; if none was kept, `size` is
     "at least"."""
 
@@ -26,7 +26,7 @@ class Price(NamedTuple):
     prompts: int
 
 
-def prices(table: Table, costs: np.ndarray) -> list[Price]:
+def prices(table: Table, costs: np.ndarray) -> list[PricePerKept]:
     """Money for one kept, for each choice: `table` has the share kept of each prompt, `costs` (prompts long) the mean cost of its takes."""
     found = []
     for axis, levels in enumerate(table.factors.levels):
@@ -36,7 +36,7 @@ def prices(table: Table, costs: np.ndarray) -> list[Price]:
             cost, kept = float((costs[own] * takes).sum() / takes.sum()), float((shares * takes).sum())
             low, high = share_between(shares, takes)
             size = cost * float(takes.sum()) / kept if kept else cost / high
-            found.append(Price(table.factors.names[axis], choice, size, cost / high, cost / low if low > 0 else float("inf"), kept, int(takes.sum()), int(own.sum())))
+            found.append(PricePerKept(table.factors.names[axis], choice, size, cost / high, cost / low if low > 0 else float("inf"), kept, int(takes.sum()), int(own.sum())))
     return found
 
 

@@ -14,7 +14,7 @@ import numpy as np
 RATINGS = (0, 1, 2, 3, 4, 5)
 
 
-class Take(NamedTuple):
+class JudgedTake(NamedTuple):
     """One result of a prompt: who gave it which value (a rating 0 to 5; kept 1 or 0; a strength). A result that was refused is one of its own: `values` is
     empty, and it counts as the worst. `cost` is what it cost, None if that is not known."""
 
@@ -24,7 +24,7 @@ class Take(NamedTuple):
     cost: float | None = None
 
 
-class Prompt(NamedTuple):
+class FamilyPrompt(NamedTuple):
     """A prompt of a family: the choice on each axis, by the axes' names."""
 
     name: str
@@ -80,7 +80,7 @@ class Table(NamedTuple):
     strata: tuple[Stratum, ...] = ()
 
 
-def factors_of(prompts: Sequence[Prompt]) -> Factors:
+def factors_of(prompts: Sequence[FamilyPrompt]) -> Factors:
     """The axes of prompts; an axis on which all choose the same is none."""
     names = list(dict.fromkeys(name for prompt in prompts for name in prompt.choices))
     levels = {name: list(dict.fromkeys(prompt.choices.get(name, "") for prompt in prompts)) for name in names}
@@ -97,7 +97,7 @@ class _Result(NamedTuple):
     refused: bool
 
 
-def table(prompts: Sequence[Prompt], takes: Iterable[Take], worst: float = 0.0, judges: Sequence[str] | None = None) -> Table:
+def table(prompts: Sequence[FamilyPrompt], takes: Iterable[JudgedTake], worst: float = 0.0, judges: Sequence[str] | None = None) -> Table:
     """What each prompt came to: judges averaged within a take (those in `judges`, None: all), then takes. A take that nobody judged and nobody refused is
     not there; a refused one has the `worst` value, whoever judges."""
     takes = list(takes)

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from random import Random
 
-REPEATED = 10  # after so many one that was judged before comes again
+AGAIN_AFTER = 10  # after so many one that was judged before comes again
 APART = 4  # but none of the last so many
 MOST_PAIRS = 400  # that one judge is asked for, but if there are more things than that
 
@@ -13,7 +13,7 @@ def next_one(ids: Sequence[int], said: Sequence[int], seed: str) -> int | None:
     order = list(ids)
     Random(seed).shuffle(order)
     count = len(said)
-    if count and count % (REPEATED + 1) == REPEATED:
+    if count and count % (AGAIN_AFTER + 1) == AGAIN_AFTER:
         once = [number for number in dict.fromkeys(said[:-APART]) if said.count(number) == 1]
         if once:
             return Random(f"{seed} {count}").choice(once)
@@ -23,7 +23,7 @@ def next_one(ids: Sequence[int], said: Sequence[int], seed: str) -> int | None:
 
 def wanted(ids: Sequence[int]) -> int:
     """How many judgements that comes to."""
-    return len(ids) + len(ids) // REPEATED
+    return len(ids) + len(ids) // AGAIN_AFTER
 
 
 def pairs_wanted(things: int) -> int:

@@ -21,7 +21,7 @@ LEAST = 3  # times that each result has been seen by then
 LARGE = 300  # things above which uncertainties are estimated one by one, and pairs are looked for among so many
 
 
-class Answer(NamedTuple):
+class PairAnswer(NamedTuple):
     """One comparison: two things by number (the first stood left), how much of the win the first has (1, 0, or 0.5 for a tie), and who says so."""
 
     first: int
@@ -42,7 +42,7 @@ class Strengths(NamedTuple):
         return np.sqrt(np.diag(self.covariance))
 
 
-def strengths(things: int, answers: Sequence[Answer], prior: float = PRIOR) -> Strengths:
+def strengths(things: int, answers: Sequence[PairAnswer], prior: float = PRIOR) -> Strengths:
     """The most probable strengths of `things` under the answers and the prior (Newton's method), with the covariance round them."""
     values = np.zeros(things)
     first = np.array([a.first for a in answers], dtype=int)
@@ -89,7 +89,7 @@ def reliability(found: Strengths) -> float:
     return between / (between + error) if between + error > 0 else 0.0
 
 
-def enough(things: int, answers: Sequence[Answer], prior: float = PRIOR) -> bool:
+def enough(things: int, answers: Sequence[PairAnswer], prior: float = PRIOR) -> bool:
     """May a judge stop: has everything been seen often enough, and are they distinguished well?"""
     seen = Counter(number for a in answers for number in (a.first, a.second))
     return len(seen) == things > 2 and min(seen.values()) >= LEAST and reliability(strengths(things, answers, prior)) >= ENOUGH
@@ -102,7 +102,7 @@ def _start(things: int, random: Random) -> list[tuple[int, int]]:
     return [(order[i], order[(i + 1) % things]) for i in range(things)] if things > 2 else [(order[0], order[1])]
 
 
-def next_pair(things: int, answers: Sequence[Answer], seed: int = 1, prior: float = PRIOR) -> tuple[int, int] | None:
+def next_pair(things: int, answers: Sequence[PairAnswer], seed: int = 1, prior: float = PRIOR) -> tuple[int, int] | None:
     """The two things to lay side by side next, left and right; None if there are no two that were not asked for both ways round. First a ring in a random
     order, then the pair that tells most, now and then one by chance or one asked again; whoever was on the left more often goes right."""
     if things < 2:
@@ -126,7 +126,7 @@ def next_pair(things: int, answers: Sequence[Answer], seed: int = 1, prior: floa
     return _sided(pair, answers, said) if pair else None
 
 
-def _telling(found: Strengths, answers: Sequence[Answer], said: set[tuple[int, int]], random: Random) -> tuple[int, int] | None:
+def _telling(found: Strengths, answers: Sequence[PairAnswer], said: set[tuple[int, int]], random: Random) -> tuple[int, int] | None:
     """The pair whose order is least certain and whose answer would say most, of those that were not asked for both ways round."""
     from scipy.special import ndtr
 
@@ -153,7 +153,7 @@ def _telling(found: Strengths, answers: Sequence[Answer], said: set[tuple[int, i
     return (int(things[i]), int(things[j])) if gain[i, j] > -1.0 else None
 
 
-def _sided(pair: tuple[int, int], answers: Sequence[Answer], said: set[tuple[int, int]]) -> tuple[int, int]:
+def _sided(pair: tuple[int, int], answers: Sequence[PairAnswer], said: set[tuple[int, int]]) -> tuple[int, int]:
     """Which of the two goes left: the side not asked for yet, else whoever was on the right more often."""
     for way in (pair, pair[::-1]):
         if way in said:
@@ -162,7 +162,7 @@ def _sided(pair: tuple[int, int], answers: Sequence[Answer], said: set[tuple[int
     return pair if left[0] <= left[1] else (pair[1], pair[0])
 
 
-def hang_together(things: int, answers: Sequence[Answer]) -> bool:
+def hang_together(things: int, answers: Sequence[PairAnswer]) -> bool:
     """Is everything compared with everything else, through others?"""
     above = list(range(things))
 

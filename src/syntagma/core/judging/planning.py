@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from syntagma.core.judging.effects import Fit, reach
+from syntagma.core.judging.effects import EffectsFit, reach
 from syntagma.core.judging.layout import coded, contrasts, variances
 from syntagma.core.judging.observed import Factors
 
@@ -35,7 +35,7 @@ def widths(factors: Factors, draws: int, scatter: float = SCATTER, drawn: float 
     return [Width(name, max((float(half[i]) for i, c in enumerate(wanted) if c.axis == axis), default=float("inf"))) for axis, name in enumerate(factors.names)]
 
 
-def narrowed(factors: Factors, found: Fit, rows: Sequence[Sequence[int]]) -> float:
+def narrowed(factors: Factors, found: EffectsFit, rows: Sequence[Sequence[int]]) -> float:
     """To how much on each side these prompts more would narrow the widest interval, if they scatter as those that are there do."""
     if not found.scatter > 0 or found.alone or not rows:
         return float("inf")

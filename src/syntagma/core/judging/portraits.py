@@ -10,7 +10,7 @@ from typing import NamedTuple
 import numpy as np
 
 from syntagma.core.judging.effects import Level
-from syntagma.core.judging.pairs import Answer, strengths
+from syntagma.core.judging.pairs import PairAnswer, strengths
 
 CONTRARY, BY_CHANCE, ALL_ALIKE = "contrary", "by chance", "all alike"
 LEAST_SHARED = 12  # results that a judge has in common with others before ratings are said to go by chance
@@ -35,7 +35,7 @@ def steadiness(pairs: Sequence[tuple[float, float]], near: float = 0.0) -> float
     return sum(abs(a - b) <= near for a, b in pairs) / len(pairs) if pairs else float("nan")
 
 
-class Agreement(NamedTuple):
+class RaterAgreement(NamedTuple):
     """How closely ratings go with the mean of the others' (a correlation, with 95 % bounds; nan if that can't be said) on so many results."""
 
     size: float = NAN
@@ -75,7 +75,7 @@ class Portrait(NamedTuple):
     pairs: int
     level: Level | None = None
     twice: Share = Share()
-    agreement: Agreement = Agreement()
+    agreement: RaterAgreement = RaterAgreement()
     drift: Drift = Drift()
     left: Share = Share()
     as_others: Share = Share()
@@ -89,7 +89,7 @@ class Portrait(NamedTuple):
 
 def portraits(
     ratings: Mapping[int, Mapping[str, float]], levels: Sequence[Level], said: Mapping[str, Sequence[tuple[int, float]]], twice: Sequence[tuple[str, float, float]],
-    answers: Sequence[Answer], things: int,
+    answers: Sequence[PairAnswer], things: int,
 ) -> tuple[Portrait, ...]:  # fmt: skip
     """Every judge. `ratings`: of each result what each judge gave; `said`: of each judge the results in the order in which they were rated; `twice`: judge, and the two
     values of what was judged twice; `answers` are pairs among so many `things`."""
@@ -110,7 +110,7 @@ def portraits(
 
 
 def _alone(
-    name: str, ratings: Mapping[int, Mapping[str, float]], levels: Mapping[str, Level], said: Sequence[tuple[int, float]], twice: Sequence[tuple[str, float, float]], answers: Sequence[Answer]
+    name: str, ratings: Mapping[int, Mapping[str, float]], levels: Mapping[str, Level], said: Sequence[tuple[int, float]], twice: Sequence[tuple[str, float, float]], answers: Sequence[PairAnswer]
 ) -> Portrait:
     """The findings on a judge without asking whether the others agree."""
     own = [given[name] for given in ratings.values() if name in given]
@@ -122,7 +122,7 @@ def _alone(
     return Portrait(name, len(own), sum(a.judge == name for a in answers), levels.get(name), same, drift=_drift(name, said, ratings, levels), left=left, stance=stance)
 
 
-def _beside(one: Portrait, ratings: Mapping[int, Mapping[str, float]], levels: Mapping[str, Level], answers: Sequence[Answer], things: int, names: Sequence[str]) -> Portrait:
+def _beside(one: Portrait, ratings: Mapping[int, Mapping[str, float]], levels: Mapping[str, Level], answers: Sequence[PairAnswer], things: int, names: Sequence[str]) -> Portrait:
     """A judge beside the others in `names`. With only one other nobody can say which of the two is the odd one."""
     among = {number: {judge: value for judge, value in given.items() if judge in names} for number, given in ratings.items()}
     agreement = _with_others(among, levels, one.judge)
@@ -138,7 +138,7 @@ def _beside(one: Portrait, ratings: Mapping[int, Mapping[str, float]], levels: M
     return one._replace(agreement=agreement, as_others=as_others, stance=stance)
 
 
-def _with_others(ratings: Mapping[int, Mapping[str, float]], levels: Mapping[str, Level], name: str) -> Agreement:
+def _with_others(ratings: Mapping[int, Mapping[str, float]], levels: Mapping[str, Level], name: str) -> RaterAgreement:
     """How ratings go with the mean of the others', their levels taken off."""
     both = [
         (given[name], float(np.mean([value - (levels[judge].size if judge in levels else 0.0) for judge, value in given.items() if judge != name])))
@@ -146,14 +146,14 @@ def _with_others(ratings: Mapping[int, Mapping[str, float]], levels: Mapping[str
         if name in given and len(given) > 1
     ]
     if len(both) < 5:
-        return Agreement(results=len(both))
+        return RaterAgreement(results=len(both))
     own, others = np.array(both).T
     spread = float(own.std() * others.std())
     if spread <= 0:
-        return Agreement(results=len(both))
+        return RaterAgreement(results=len(both))
     r = float(((own - own.mean()) * (others - others.mean())).mean() / spread)
     z, error = np.arctanh(np.clip(r, -0.9999, 0.9999)), 1.96 / np.sqrt(len(both) - 3)
-    return Agreement(r, float(np.tanh(z - error)), float(np.tanh(z + error)), len(both))
+    return RaterAgreement(r, float(np.tanh(z - error)), float(np.tanh(z + error)), len(both))
 
 
 def _drift(name: str, said: Sequence[tuple[int, float]], ratings: Mapping[int, Mapping[str, float]], levels: Mapping[str, Level]) -> Drift:
@@ -170,7 +170,7 @@ def _drift(name: str, said: Sequence[tuple[int, float]], ratings: Mapping[int, M
     return Drift(slope, float(np.sqrt(left @ left / (len(values) - 2) / (when @ when))))
 
 
-def _as_others(name: str, answers: Sequence[Answer], things: int) -> Share:
+def _as_others(name: str, answers: Sequence[PairAnswer], things: int) -> Share:
     """Of a judge's decided pairs how many are decided as by the strengths out of the others' pairs."""
     others, decided = [a for a in answers if a.judge != name], [a for a in answers if a.judge == name and a.won != 0.5]
     if not decided or len(others) < LEAST_PAIRS:

@@ -10,10 +10,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from syntagma.core.judging.effects import Fit, budget, claimed, effect_of, reach
+from syntagma.core.judging.effects import EffectsFit, budget, claimed, effect_of, reach
 from syntagma.core.judging.layout import coded, contrasts, sum_of, told_apart
 from syntagma.core.judging.observed import Table
-from syntagma.core.judging.pairs import Answer
+from syntagma.core.judging.pairs import PairAnswer
 
 SPREADS = (0.15, 0.4, 0.8, 1.3, 1.9, 2.7, 3.8, 5.2)  # of strengths round what choices make, in logits
 LIKELY = 2.5  # the spread is taken to lie within some of this
@@ -23,7 +23,7 @@ ALIKE = 0.5  # how much of that spread draws of one prompt share
 DRAWN = 40_000  # draws for the largest of several t
 
 
-def fit_wins(table: Table, prompt_of: Sequence[int], answers: Sequence[Answer], look: int = 1, seed: int = 1) -> Fit:
+def fit_wins(table: Table, prompt_of: Sequence[int], answers: Sequence[PairAnswer], look: int = 1, seed: int = 1) -> EffectsFit:
     """Effects in logits out of pairs. `table` has the prompts that were compared, `prompt_of` the row in it of each result, `answers` pairs of results by
     number. `scatter` is the spread of strengths round what the choices make."""
     matrix, wanted = coded(table.factors)[:, 1:], contrasts(table.factors)
@@ -49,7 +49,7 @@ def fit_wins(table: Table, prompt_of: Sequence[int], answers: Sequence[Answer], 
     half = np.where(told & (freedom > 0), reach(freedom) * np.sqrt(variance), np.inf)
     chances = largest_t(sizes, weights @ covariance @ weights.T, told, freedom, seed)
     effects = tuple(effect_of(table, c, size, up_to, chance, 0.0) for c, size, up_to, chance in zip(wanted, sizes, half, chances, strict=True))
-    return claimed(Fit(effects, spread, freedom, 0.0, len(matrix), spends=budget(look)))
+    return claimed(EffectsFit(effects, spread, freedom, 0.0, len(matrix), spends=budget(look)))
 
 
 def _integrated(fixed: np.ndarray, own: np.ndarray, won: np.ndarray, mains: int) -> tuple[np.ndarray, np.ndarray, float]:

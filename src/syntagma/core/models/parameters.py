@@ -234,7 +234,7 @@ def in_fields(profile: Profile, values: Mapping[str, Value]) -> dict[str, Value]
     return fields
 
 
-class Found(NamedTuple):
+class FoundParameter(NamedTuple):
     """A parameter in a text: its name, what is written as its value, and where."""
 
     name: str
@@ -243,16 +243,16 @@ class Found(NamedTuple):
     stop: int
 
 
-def found_in(profile: Profile, text: str) -> list[Found]:
+def found_in(profile: Profile, text: str) -> list[FoundParameter]:
     """The parameters that are in a text, by the model's own spellings, in order."""
-    found: list[Found] = []
+    found: list[FoundParameter] = []
     for name, parameter in profile.parameter.items():
         if not parameter.write:
             continue
         back = {spelling: value for value, spelling in parameter.spelled.items()}
         for hit in _written(parameter.write, _shape(parameter)).hits(text):
             value = hit.places["value"][0] if "value" in hit.places else "true"
-            found.append(Found(name, back.get(value, value), hit.start, hit.stop))
+            found.append(FoundParameter(name, back.get(value, value), hit.start, hit.stop))
     return sorted(found, key=lambda f: (f.start, -f.stop))
 
 

@@ -45,7 +45,7 @@ class Consent(NamedTuple):
     file: str = ""
 
 
-class Known(NamedTuple):
+class KnownReference(NamedTuple):
     """Someone or something that is known by words, picture, address and handles (by model; "" for any). `short` is how they are called
     once they were described, `wears` the part of the words that is clothes, `say` how the name is said; a `real` person has consent, or has
     not."""
@@ -82,11 +82,11 @@ class Known(NamedTuple):
         return ""
 
 
-def read_known(text: str, source: str) -> dict[str, Known]:
+def read_known(text: str, source: str) -> dict[str, KnownReference]:
     """Read known.toml: a table for everyone, with words, and picture, address, handle (one, or one for each model); short, wears, say,
     person and consent, where a film needs them. Raises Refused."""
     file = TomlFile(text, source)
-    known: dict[str, Known] = {}
+    known: dict[str, KnownReference] = {}
     for name, value in file.values().items():
         if not isinstance(value, dict) or not isinstance(value.get("words"), str):
             file.wrong(name, f"{name} has no words", f'write [{name}] with words = "…" below it')
@@ -100,7 +100,7 @@ def read_known(text: str, source: str) -> dict[str, Known]:
         one = file.good(value, dict.fromkeys(("words", "role", "picture", "address", "short", "wears", "say"), str), name, name)
         if one.get("wears") and one["wears"] not in one.get("words", ""):
             file.wrong("wears", f"“{one['wears']}” is not part of the words of {name}", "write the clothes exactly as they are in words", name)
-        known[name] = Known(name, handles=handles, real=kind == "real", consent=consent, **one)
+        known[name] = KnownReference(name, handles=handles, real=kind == "real", consent=consent, **one)
     if file.mistakes:
         raise Refused(file.mistakes)
     return known
@@ -139,7 +139,7 @@ def kind_of(value: str) -> str:
     return "handle" if value.startswith("@") else "address" if re.match(r"^[a-z][a-z0-9+.-]*://", value) else "path"
 
 
-def reference_for(known: Known, profile: Profile) -> Reference | None:
+def reference_for(known: KnownReference, profile: Profile) -> Reference | None:
     """The reference with which a model takes someone known, in the kind that it prefers; None if it takes words only."""
     rule = profile.reference.get(known.role)
     for kind in rule.kinds if rule else ():

@@ -12,7 +12,7 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
 from syntagma.core.drafting.fills import Fill, fill_of_terms
-from syntagma.core.picking.scene import ANYONE, BROUGHT_ALONG, HEARD, PLACE, UNTOLD, Fit, Home, Scene
+from syntagma.core.picking.scene import ANYONE, BROUGHT_ALONG, HEARD, PLACE, UNTOLD, Home, Scene, SceneFit
 from syntagma.core.vocabulary.affinity import NEVER, suits
 from syntagma.core.vocabulary.stated import said
 from syntagma.core.vocabulary.terms import Term, explains, normal
@@ -161,9 +161,9 @@ class Deck:
     def _in_the_world(self, term: Term, turn: _Turn) -> float:
         """What it costs to take for granted what can't be, or to say it again."""
         fit = turn.scene.fit(self.want.seat, term)
-        if fit is Fit.FINE:
+        if fit is SceneFit.FINE:
             return 0.0
-        return UNLIKELY if fit is Fit.UNLIKELY else AGAIN if fit is Fit.SAID and turn.need else NEVER
+        return UNLIKELY if fit is SceneFit.UNLIKELY else AGAIN if fit is SceneFit.SAID and turn.need else NEVER
 
     def _bring(self, names: Iterable[str]) -> None:
         """Take in what a subject has of its own, beside the terms of the facet."""

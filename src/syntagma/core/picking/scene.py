@@ -18,7 +18,7 @@ PLACE = "setting"
 _NOWHERE, UNTOLD = Seat("", ""), Seat("", PLACE)
 
 
-class Fit(Enum):
+class SceneFit(Enum):
     """How a term goes with a scene: it can't be there, another has said outright what it says, it disagrees with a guess, or nothing is against it."""
 
     IMPOSSIBLE = "impossible"
@@ -33,7 +33,7 @@ class Scene:
     def __init__(self, vocabulary: Vocabulary, granted: Iterable[Thing] = ()):
         self.vocabulary = vocabulary
         self.beside: list[list[Term]] = []
-        self._answers: dict[tuple[str, object, str], Fit] = {}  # what was asked since the last thing was added
+        self._answers: dict[tuple[str, object, str], SceneFit] = {}  # what was asked since the last thing was added
         self.unknown_place = False  # is it somewhere of which nobody knows what is heard there, and which lamps it has?
         self.lenient = False  # may a term stand without what it needs beside it, where nothing else goes?
         self.open_places: Set[str] = frozenset()  # those that may still be picked, where a place is to be reported
@@ -100,7 +100,7 @@ class Scene:
             return self.vocabulary.thing(seat, term).world
         return self.vocabulary.dimensions.of_deed(term.term)
 
-    def fit(self, seat: Seat, term: Term) -> Fit:
+    def fit(self, seat: Seat, term: Term) -> SceneFit:
         """How a term, and the hour at which it is there, goes with everything there."""
         itself = term.world or (term.term if term.layer in SHIPPED else term)  # many terms have one world
         asked = (seat.slot, itself, term.when)
@@ -108,16 +108,16 @@ class Scene:
             known = self._answers[asked] = self._fit(seat, term)
         return known
 
-    def _fit(self, seat: Seat, term: Term) -> Fit:
+    def _fit(self, seat: Seat, term: Term) -> SceneFit:
         world, when, guess = self.world(seat, term), self._when(term), self._guess(seat, term)
         if seat.facet == "lighting" and self.unknown_place and not self._falls_there(seat, world):
-            return Fit.IMPOSSIBLE
+            return SceneFit.IMPOSSIBLE
         if not self.takes(seat, world) or (when and not self.takes(_NOWHERE, when)):
-            return Fit.IMPOSSIBLE
+            return SceneFit.IMPOSSIBLE
         if self._firm.said and not self._firm.said.isdisjoint(world.says):
-            return Fit.SAID
+            return SceneFit.SAID
         likely = not (self._guesses or guess) or self._likely.allows(seat, guess or world)
-        return Fit.FINE if likely else Fit.UNLIKELY
+        return SceneFit.FINE if likely else SceneFit.UNLIKELY
 
     def _falls_there(self, seat: Seat, light: World) -> bool:
         """May a light fall at a place of which nobody knows which lamps it has? One that is not an other place's, and goes with what is guessed."""

@@ -10,7 +10,7 @@ from syntagma.core.reading.prompt_pieces import LEFT, PromptPiece, Reading
 SAME, CHANGED, HERE, THERE = "same", "changed", "only in the first", "only in the second"
 
 
-class Pair(NamedTuple):
+class PartPair(NamedTuple):
     """One facet's part in both, or in one of them."""
 
     how: str
@@ -23,14 +23,14 @@ class Comparison(NamedTuple):
     """All pairs, and the distance: 0 for the same parts, 1 if nothing is shared. A part that is another counts by the words that
     only one of the two has (Jaccard's distance), one that only one prompt has in full."""
 
-    pairs: list[Pair]
+    pairs: list[PartPair]
     distance: float
 
 
 def compare(first: Reading, second: Reading) -> Comparison:
     """Pair the parts of two readings, those that agree first."""
     ours, theirs = _parts(first), _parts(second)
-    pairs: list[Pair] = []
+    pairs: list[PartPair] = []
     for facet in dict.fromkeys([p.facet for p in ours] + [p.facet for p in theirs]):
         a, b = [p for p in ours if p.facet == facet], [p for p in theirs if p.facet == facet]
         for piece in list(a):
@@ -38,13 +38,13 @@ def compare(first: Reading, second: Reading) -> Comparison:
             if twin:
                 a.remove(piece)
                 b.remove(twin)
-                pairs.append(Pair(SAME, facet, piece, twin))
+                pairs.append(PartPair(SAME, facet, piece, twin))
         while a and b:
             one, other = min(((x, y) for x in a for y in b), key=lambda both: apart(*both))
             a.remove(one)
             b.remove(other)
-            pairs.append(Pair(CHANGED, facet, one, other))
-        pairs += [Pair(HERE, facet, p, None) for p in a] + [Pair(THERE, facet, None, p) for p in b]
+            pairs.append(PartPair(CHANGED, facet, one, other))
+        pairs += [PartPair(HERE, facet, p, None) for p in a] + [PartPair(THERE, facet, None, p) for p in b]
     weights = [0.0 if p.how == SAME else apart(p.first, p.second) if p.how == CHANGED else 1.0 for p in pairs]
     return Comparison(pairs, round(sum(weights) / len(weights), 3) if weights else 0.0)
 

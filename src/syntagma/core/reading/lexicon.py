@@ -29,7 +29,7 @@ class Name(NamedTuple):
     own: bool
 
 
-class Near(NamedTuple):
+class NearTerm(NamedTuple):
     """The term that comes nearest to some words, and the share of what they say that it says, too (0 to 1)."""
 
     term: Term
@@ -138,7 +138,7 @@ class Lexicon:
             at += 1
         return found
 
-    def near(self, facet: str, text: str) -> Near | None:
+    def near(self, facet: str, text: str) -> NearTerm | None:
         """The term of a facet that has most of the text's words, rare ones counting more; None if it has none."""
         having = self._having.get(facet)
         words = [w for w in key_of(" ".join(WORD.findall(text)[:LONGEST])) if w not in IN_NAMES]
@@ -159,4 +159,4 @@ class Lexicon:
             return scores[at] / (whole + 0.2 * len(key_of(terms[at].term))), -len(terms[at].term)
 
         best = max(scores, key=likeness)
-        return Near(terms[best], min(0.9, scores[best] / whole))
+        return NearTerm(terms[best], min(0.9, scores[best] / whole))

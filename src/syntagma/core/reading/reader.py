@@ -15,11 +15,11 @@ from syntagma.core.models.profile import Profile
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.labels import facet_of_label
 from syntagma.core.reading.lexicon import WORD, Lexicon, bare
-from syntagma.core.reading.model.features import ENDS, NOTHING_YET, Stretch
+from syntagma.core.reading.model.features import ENDS, NOTHING_YET, WordRow
 from syntagma.core.reading.model.reasons import reason
-from syntagma.core.reading.model.stretching import Span, stretches
-from syntagma.core.reading.model.weights import Found, Model
-from syntagma.core.reading.model.words import Knowledge, Word, is_determiner, is_lead
+from syntagma.core.reading.model.stretching import WordSpan, stretches
+from syntagma.core.reading.model.weights import FoundPart, PartsModel
+from syntagma.core.reading.model.words import ReadWord, WordKnowledge, is_determiner, is_lead
 from syntagma.core.reading.outer_form import Region, outside
 from syntagma.core.reading.prompt_pieces import (
     CLAUSE,
@@ -58,7 +58,7 @@ def _beginning(text: str) -> str:
 class Reader:
     """Reads prompts with one vocabulary, one trained model and the profiles that apply."""
 
-    def __init__(self, knowledge: Knowledge, model: Model, profiles: Iterable[Profile], kin: Callable[[str], frozenset[str]]):
+    def __init__(self, knowledge: WordKnowledge, model: PartsModel, profiles: Iterable[Profile], kin: Callable[[str], frozenset[str]]):
         """`kin`: a facet, and those that the same words may be of."""
         self.knowledge, self.model, self.profiles, self.kin = knowledge, model, tuple(profiles), lru_cache(maxsize=128)(kin)
 
@@ -84,25 +84,25 @@ class Reader:
             found += self._pieces(text, span, parts)
         return Reading(whole, outer.form, tuple(_without_gaps(whole, found)), outer.broken, len(text))
 
-    def _pieces(self, text: str, span: Span, parts: list[Found]) -> Iterator[PromptPiece]:
+    def _pieces(self, text: str, span: WordSpan, parts: list[FoundPart]) -> Iterator[PromptPiece]:
         stretch, at = span.stretch, 0
         for part in [*parts, None]:
             stop = part.first if part else len(stretch.words)
             for first, last in _left(stretch.words, at, stop):
                 facet = "action" if stretch.build(first, last) == DEED else LEFT
-                yield self._piece(text, span, Found(first, last, facet, 0.3), "nothing shows what it is" if facet == LEFT else "it begins with a verb")
+                yield self._piece(text, span, FoundPart(first, last, facet, 0.3), "nothing shows what it is" if facet == LEFT else "it begins with a verb")
             if part:
                 known = self._known(stretch, part)
                 yield self._piece(text, span, part if known else part._replace(facet=LEFT, sure=0.3), "" if known else "none of its words is in the vocabulary")
                 at = part.stop
 
     @staticmethod
-    def _known(stretch: Stretch, part: Found) -> bool:
+    def _known(stretch: WordRow, part: FoundPart) -> bool:
         """Is one of a part's words known, a name, or a number?"""
         seen = stretch.seen[part.first : part.stop]
         return any(one.tag not in "UDPCS" or one.names or one.trade or one.quoted for one in seen) or all(one.tag in "DPCS" for one in seen)
 
-    def _piece(self, text: str, span: Span, part: Found, why: str) -> PromptPiece:
+    def _piece(self, text: str, span: WordSpan, part: FoundPart, why: str) -> PromptPiece:
         start, stop = _extent(text, span.stretch, part)
         start, stop, plain, stress = _stressed(text, span.run, start, stop)
         if part.facet == "negative":
@@ -121,7 +121,7 @@ class Reader:
             plain="" if said == plain else plain, build=build, lead=self._lead(span.stretch, part) if build == NOUN else "",
         )  # fmt: skip
 
-    def _lead(self, stretch: Stretch, part: Found) -> str:
+    def _lead(self, stretch: WordRow, part: FoundPart) -> str:
         """The preposition that a place without one takes by its noun."""
         head = stretch.seen[part.first].head
         return self.knowledge.preposition(bare(stretch.words[head].low)) if part.facet in ("setting", "background") and head < part.stop else ""
@@ -155,7 +155,7 @@ class Reader:
         return None
 
 
-def _quoted(model: Model, stretch: Stretch, parts: list[Found]) -> list[Found]:
+def _quoted(model: PartsModel, stretch: WordRow, parts: list[FoundPart]) -> list[FoundPart]:
     """The parts, what is in quotation marks as one: it is said, or written."""
     words = stretch.words
     spans: list[tuple[int, int, int]] = []  # the mark, the first word inside, after the last
@@ -178,10 +178,10 @@ def _quoted(model: Model, stretch: Stretch, parts: list[Found]) -> list[Found]:
     return sorted([*kept, *(model.best(stretch, a, b, SPOKEN) for _, a, b in spans)])
 
 
-def _whole(stretch: Stretch, parts: list[Found]) -> list[Found]:
+def _whole(stretch: WordRow, parts: list[FoundPart]) -> list[FoundPart]:
     """The parts, those as one that a name of the vocabulary holds together ("stable hand" "in muddy boots"), and of the facet that a word
     before a colon announces ("Ambience: hooves shift on stone"); what fog does is weather."""
-    found: list[Found] = []
+    found: list[FoundPart] = []
     for part in _named_whole(stretch, parts):
         said = stretch.words[part.first : part.stop]
         leads = (len(said) == 1 and said[0].low in SAYING) or (len(said) == 1 and said[0].low in _ELSEWHERE and stretch.words[part.stop : part.stop + 1] and not stretch.words[part.stop].is_word)
@@ -202,13 +202,13 @@ def _whole(stretch: Stretch, parts: list[Found]) -> list[Found]:
         if last and all(word.is_word for word in stretch.words[last.stop : part.first]):
             timed = last.facet == "hour" and stretch.build(part.first, part.stop) == CLAUSE  # "the morning" "the snow came"
             if timed or (last.facet in _MOVING and part.facet in ("action", "pose")):  # "fog" "rolls over the bank"
-                found[-1] = Found(last.first, part.stop, last.facet, min(last.sure, part.sure))
+                found[-1] = FoundPart(last.first, part.stop, last.facet, min(last.sure, part.sure))
                 continue
         found.append(part)
     return found
 
 
-def _named_whole(stretch: Stretch, parts: list[Found]) -> Iterator[Found]:
+def _named_whole(stretch: WordRow, parts: list[FoundPart]) -> Iterator[FoundPart]:
     """The parts, those as one that lie in one name of the vocabulary."""
     at = 0
     while at < len(parts):
@@ -216,7 +216,7 @@ def _named_whole(stretch: Stretch, parts: list[Found]) -> Iterator[Found]:
         before = parts[at - 1].stop if at else 0
         led = [(x, facets) for x in range(before, part.first) for stop, facets in stretch.named[x] if stop == part.stop]
         if led:  # a name that begins if no part was found
-            part = Found(led[0][0], part.stop, part.facet if part.facet in led[0][1] else led[0][1][0], part.sure)
+            part = FoundPart(led[0][0], part.stop, part.facet if part.facet in led[0][1] else led[0][1][0], part.sure)
         names = {stop: facets for x in range(part.first, part.stop) for stop, facets in stretch.named[x] if stop > part.stop}
         for n in range(at + 1, len(parts) if names else 0):
             if parts[n].stop > max(names):
@@ -224,12 +224,12 @@ def _named_whole(stretch: Stretch, parts: list[Found]) -> Iterator[Found]:
             if parts[n].stop in names:
                 facets = names[parts[n].stop]
                 facet = next((one.facet for one in parts[at : n + 1] if one.facet in facets), facets[0])
-                part, ahead = Found(part.first, parts[n].stop, facet, max(one.sure for one in parts[at : n + 1])), n + 1
+                part, ahead = FoundPart(part.first, parts[n].stop, facet, max(one.sure for one in parts[at : n + 1])), n + 1
         yield part
         at = ahead
 
 
-def _left(words: list[Word], first: int, stop: int) -> Iterator[tuple[int, int]]:
+def _left(words: list[ReadWord], first: int, stop: int) -> Iterator[tuple[int, int]]:
     """What is said between parts, sign by sign, without what only leads on."""
     at = first
     for i in range(first, stop + 1):
@@ -244,7 +244,7 @@ def _left(words: list[Word], first: int, stop: int) -> Iterator[tuple[int, int]]
             at = i + 1
 
 
-def _announced(words: Sequence[Word], a: int, b: int) -> str:
+def _announced(words: Sequence[ReadWord], a: int, b: int) -> str:
     """The facet that one word before a colon announces at the beginning of a sentence; "" if it does not."""
     begins = a == 0 or words[a - 1].low in ENDS
     return facet_of_label(words[a].low) if begins and b - a == 1 and b < len(words) and words[b].low == ":" else ""
@@ -262,12 +262,12 @@ _IDLE = frozenset(
 )
 
 
-def _idle(word: Word) -> bool:
+def _idle(word: ReadWord) -> bool:
     """Does a word say nothing by itself?"""
     return word.low in _IDLE or is_lead(word.low) or is_determiner(word.low) or not word.low[0].isalnum()
 
 
-def _extent(text: str, stretch: Stretch, part: Found) -> tuple[int, int]:
+def _extent(text: str, stretch: WordRow, part: FoundPart) -> tuple[int, int]:
     """Where a part begins and ends; all that is in quotation marks if it is nothing but that."""
     words = stretch.words
     start, stop = words[part.first].start, words[part.stop - 1].stop

@@ -37,7 +37,7 @@ _NAMED = regex(r"(?P<name>[A-Z][a-z'’-]+(?: [A-Z][a-z'’-]+)?)(?P<said>,? (?:
 _TITLED = regex(r"(?P<said>(?:the|an?|her|his|my|our) [a-z][\w'’ -]*) (?P<name>[A-Z][a-z'’-]+)", re.A)
 
 
-class Scene(NamedTuple):
+class StoryScene(NamedTuple):
     """One scene: its words as a wish on one line, the sentences that it was made of, each of them as it is in the wish, and those who
     are known by name in it, with the words that they were described in."""
 
@@ -47,9 +47,9 @@ class Scene(NamedTuple):
     known: dict[str, str] = {}
 
 
-def scenes(text: str, reader: Reader) -> list[Scene]:
+def scenes(text: str, reader: Reader) -> list[StoryScene]:
     """The scenes of a text, in order; a single sentence is one. What shows nothing (a heading, an opening hour) is passed over."""
-    found: list[Scene] = []
+    found: list[StoryScene] = []
     telling = _Telling(reader)
     for block in _blocks(text):
         held: list[_Told] = []
@@ -75,9 +75,9 @@ def scenes(text: str, reader: Reader) -> list[Scene]:
     return [scene for scene in found if len(scene.text.split()) >= LEAST] or ([_whole(text)] if text.strip() else [])
 
 
-def _whole(text: str) -> Scene:
+def _whole(text: str) -> StoryScene:
     wish = " ".join(text.split())
-    return Scene(wish, (wish,), (wish,))
+    return StoryScene(wish, (wish,), (wish,))
 
 
 class _Told(NamedTuple):
@@ -95,7 +95,7 @@ class _Telling:
         self.spoken_of: list[str] = []  # who or what was spoken of, the last at the end
         self.place = ""
 
-    def scene(self, held: Sequence[_Told]) -> Scene:
+    def scene(self, held: Sequence[_Told]) -> StoryScene:
         """A scene of sentences, with who and where carried on from those before it."""
         wished = []
         placed = False
@@ -108,7 +108,7 @@ class _Telling:
         if self.place and not placed and held[0].led:
             wished[-1] = f"{wished[-1].rstrip(' .!')}, {self.place}"
         known = {name: words for name, words in self.known.items() if any(re.search(rf"\b{re.escape(name)}\b", one) for one in wished)}
-        return Scene(" ".join(wished), tuple(told.sentence for told in held), tuple(wished), known)
+        return StoryScene(" ".join(wished), tuple(told.sentence for told in held), tuple(wished), known)
 
     def _named(self, told: _Told, first: bool) -> str:
         """A sentence with those who are known in it in full, once a scene: each picture knows nothing of the others."""

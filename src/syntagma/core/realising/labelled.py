@@ -6,7 +6,7 @@ from syntagma.core.drafting.draft import PhrasePlan
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Profile
 from syntagma.core.realising.house_style import HouseStyle
-from syntagma.core.realising.prose import Line, Prose
+from syntagma.core.realising.prose import Prose, ProseLine
 from syntagma.core.realising.text_pieces import TextPiece, Whole
 
 
@@ -24,14 +24,14 @@ class Labelled(Prose):
         name = self.rule.names.get(label) or label.replace(".", self.rule.nested).replace("-", " ")
         return {"kept": str, "sentence": lambda n: n[:1].upper() + n[1:], "upper": str.upper}[self.rule.case](name)
 
-    def write(self, lines: Sequence[Line | None], plans: Sequence[PhrasePlan]) -> "Sheet":
-        return Sheet(self, lines, plans)
+    def write(self, lines: Sequence[ProseLine | None], plans: Sequence[PhrasePlan]) -> "LabelledLines":
+        return LabelledLines(self, lines, plans)
 
 
-class Sheet(Whole):
+class LabelledLines(Whole):
     """Labelled lines one below the other: `parts` is a text for every phrase, blank if it has gone."""
 
-    def __init__(self, register: Labelled, lines: Sequence[Line | None], plans: Sequence[PhrasePlan]):
+    def __init__(self, register: Labelled, lines: Sequence[ProseLine | None], plans: Sequence[PhrasePlan]):
         stretches: list[list[TextPiece]] = []
         between = ""
         for line, plan in zip(lines, plans, strict=True):

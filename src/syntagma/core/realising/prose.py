@@ -15,7 +15,7 @@ from syntagma.core.realising.text_pieces import Reach, TextPiece, joined
 SOFT = (",", ";", ":", "–", "—")
 
 
-class Line(NamedTuple):
+class ProseLine(NamedTuple):
     """A phrase in words, ready to be joined: as it is in mid-sentence and at the start of one."""
 
     text: str
@@ -44,7 +44,7 @@ class Prose:
         self.final_stop = profile.text.final_stop
         self.style = style
 
-    def line(self, phrase: DraftPhrase) -> Line:
+    def line(self, phrase: DraftPhrase) -> ProseLine:
         """A phrase in words, its seams still open."""
         plan = phrase.plan
         raw = prose_pieces(phrase)
@@ -54,7 +54,7 @@ class Prose:
         small_name = first and first.item and first.item.term and first.item.number == "name" and first.text.split()[0].lower() not in PREPOSITIONS
         stopped = english.has_stop(joined(raw))
         sentence = plan.end[-1:] in tuple(".!?…") and plan.end != ""
-        return Line(
+        return ProseLine(
             text,
             opening=text if small_name else self.style.opening(raw, plan.label),
             mark="" if stopped else plan.end,
@@ -69,11 +69,11 @@ class Prose:
             pieces=tuple(p._replace(label=plan.label) for p in pieces),
         )
 
-    def write(self, lines: Sequence[Line | None], plans: Sequence[PhrasePlan]) -> "Chain":
+    def write(self, lines: Sequence[ProseLine | None], plans: Sequence[PhrasePlan]) -> "Chain":
         """Join the lines that survive."""
         return Chain(self, lines, plans)
 
-    def tail(self, last: Line, stop: bool) -> str:
+    def tail(self, last: ProseLine, stop: bool) -> str:
         """What comes after the last line: its own end mark, as far as the model wants a final stop."""
         if last.stopped:
             return ""
@@ -89,7 +89,7 @@ class Chain:
     When a line is changed for another, only its own part, the next one and the final stop are written again.
     """
 
-    def __init__(self, register: Prose, lines: Sequence[Line | None], plans: Sequence[PhrasePlan]):
+    def __init__(self, register: Prose, lines: Sequence[ProseLine | None], plans: Sequence[PhrasePlan]):
         self.register = register
         self.lines = _without_hanging_lines(lines)
         self.parts = [""] * (len(plans) + 1)
@@ -110,7 +110,7 @@ class Chain:
                 self.parts[i] = "".join(self.seam(i))
         self._close()
 
-    def change(self, i: int, line: Line | None) -> bool:
+    def change(self, i: int, line: ProseLine | None) -> bool:
         """Put another line in the place of line `i`; False if too much hangs on it, and all must be written again."""
         old = self.lines[i]
         if line is None or old is None:
@@ -171,7 +171,7 @@ class Chain:
         self.parts[-1] = self.register.tail(self.lines[self.last], self.last_stop) if self.last >= 0 else ""
 
 
-def _without_hanging_lines(lines: Sequence[Line | None]) -> list[Line | None]:
+def _without_hanging_lines(lines: Sequence[ProseLine | None]) -> list[ProseLine | None]:
     """`lines` without the fixed words that lean on a line which has gone."""
     kept = list(lines)
     for i in range(len(kept) - 1, -1, -1):

@@ -10,7 +10,7 @@ from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Profile
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.realising.house_style import HouseStyle
-from syntagma.core.realising.prose import Chain, Line, Prose
+from syntagma.core.realising.prose import Chain, Prose, ProseLine
 from syntagma.core.realising.text_pieces import TextPiece, Whole
 
 _QUOTED = regex(r'"([^"]*)"|“([^”]*)”')
@@ -30,7 +30,7 @@ class Timed(Prose):
         self.seconds: float | None = None
         self.lengths: Sequence[float] = ()
 
-    def write(self, lines: Sequence[Line | None], plans: Sequence[PhrasePlan]) -> "Segments":
+    def write(self, lines: Sequence[ProseLine | None], plans: Sequence[PhrasePlan]) -> "Segments":
         return Segments(self, lines, plans)
 
     def times(self, texts: Sequence[str]) -> list[tuple[float, float]]:
@@ -60,7 +60,7 @@ class Timed(Prose):
 class Segments(Whole):
     """Segments one below the other: `parts` is a text for each."""
 
-    def __init__(self, register: Timed, lines: Sequence[Line | None], plans: Sequence[PhrasePlan]):
+    def __init__(self, register: Timed, lines: Sequence[ProseLine | None], plans: Sequence[PhrasePlan]):
         groups = _groups(lines, plans)
         chains = [(number, Chain(register, own, plans)) for number, own in groups]
         texts = ["".join(chain.parts) for number, chain in chains if number is not None]
@@ -78,14 +78,14 @@ class Segments(Whole):
         super().__init__(stretches)
 
 
-def _groups(lines: Sequence[Line | None], plans: Sequence[PhrasePlan]) -> list[tuple[int | None, list[Line | None]]]:
+def _groups(lines: Sequence[ProseLine | None], plans: Sequence[PhrasePlan]) -> list[tuple[int | None, list[ProseLine | None]]]:
     """The lines of each part, the others None; the first and the last group may have no number."""
     numbers = [part_of(plan.label) if line is not None else None for line, plan in zip(lines, plans, strict=True)]
     known = list(dict.fromkeys(n for n in numbers if n is not None))
     if not known:
         return [(1, list(lines))] if any(lines) else []
     first = next(i for i, n in enumerate(numbers) if n is not None)
-    groups: list[tuple[int | None, list[Line | None]]] = []
+    groups: list[tuple[int | None, list[ProseLine | None]]] = []
     for number in (None, *known, -1):
         keep = {
             None: lambda i, n: n is None and i < first,

@@ -43,7 +43,7 @@ class Light(NamedTuple):
         return "warm" if self.warmth > 0.022 else "cold" if self.warmth < -0.022 else "neither warm nor cold"
 
 
-class Look(NamedTuple):
+class PictureLook(NamedTuple):
     """What a picture looks like: its palette by share, its light, how sharp it is (0 soft to 1 crisp), its size in pixels."""
 
     palette: tuple[Colour, ...]
@@ -52,12 +52,12 @@ class Look(NamedTuple):
     size: tuple[int, int]
 
 
-def look(pixels: np.ndarray, size: tuple[int, int] | None = None) -> Look:
+def look(pixels: np.ndarray, size: tuple[int, int] | None = None) -> PictureLook:
     """Look at a picture: height × width × 3, 0 to 255, already small (some 256 on the longer side); `size` is that of the whole (width, height)."""
     rgb = pixels.astype(float) / 255.0
     high, wide = rgb.shape[:2]
     lab = oklab(rgb)
-    return Look(tuple(palette(lab.reshape(-1, 3))), _light(lab), _sharpness(lab[..., 0]), size or (wide, high))
+    return PictureLook(tuple(palette(lab.reshape(-1, 3))), _light(lab), _sharpness(lab[..., 0]), size or (wide, high))
 
 
 def palette(lab: np.ndarray, seed: int = 1) -> list[Colour]:

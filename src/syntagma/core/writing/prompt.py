@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from syntagma.core.drafting.surroundings import Around
 from syntagma.core.fitting.limits import Fitted
-from syntagma.core.models.references import Known, Reference
+from syntagma.core.models.references import KnownReference, Reference
 
 
 class Prompt(NamedTuple):
@@ -34,7 +34,7 @@ class Manner(NamedTuple):
     stress: Mapping[str, float] = {}
     parameters: Mapping[str, object] = {}
     references: Sequence[Reference] = ()
-    known: Mapping[str, Known] = {}
+    known: Mapping[str, KnownReference] = {}
     controlled: bool = False
     lengths: Sequence[float] = ()
 

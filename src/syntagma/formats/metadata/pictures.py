@@ -11,7 +11,7 @@ ENDINGS = (".png", ".jpg", ".jpeg", ".webp")
 PROMPT_KEYS = ("parameters", "prompt", "description", "comment", "usercomment", "imagedescription", "title", "xpcomment")  # where others put a prompt, best first
 
 
-class Said(NamedTuple):
+class PictureTexts(NamedTuple):
     """What a picture says of itself: its properties (None if it has no packet), the texts beside them by keyword, and whether a provenance is signed."""
 
     properties: Properties | None
@@ -37,11 +37,11 @@ def _format(data: bytes) -> ModuleType:
     raise BadPicture("it is neither PNG nor JPEG nor WebP")
 
 
-def said(data: bytes) -> Said:
+def said(data: bytes) -> PictureTexts:
     """What a picture says of itself. Raises BadPicture."""
     of = _format(data)
     found = of.xmp(data)
-    return Said(read_packet(found) if found else None, of.texts(data), of.is_signed(data))
+    return PictureTexts(read_packet(found) if found else None, of.texts(data), of.is_signed(data))
 
 
 def signed(data: bytes, properties: Properties) -> bytes:

@@ -41,7 +41,7 @@ class Standin(ThreadingHTTPServer):
         return f"http://{HOST}:{self.server_address[1]}"
 
 
-class _Cut(Exception):
+class _ConnectionCut(Exception):
     """The connection is cut."""
 
 
@@ -73,7 +73,7 @@ class _Handler(BaseHTTPRequestHandler):
                 self._answer(401, {"problem": {"message": "no such key"}})
                 return
             serve()
-        except _Cut:
+        except _ConnectionCut:
             self.close_connection = True
             with contextlib.suppress(OSError):
                 self.connection.shutdown(2)
@@ -193,12 +193,12 @@ class _Handler(BaseHTTPRequestHandler):
             self.end_headers()
             self.wfile.write(data[: len(data) // 2] if cut else data)
             if cut:
-                raise _Cut
+                raise _ConnectionCut
 
     def _broken(self, name: str) -> None:
         """An answer that is none."""
         if name == "drop":
-            raise _Cut
+            raise _ConnectionCut
         if name == "500":
             self._answer(500, {"problem": {"message": "something broke"}})
             return
@@ -208,7 +208,7 @@ class _Handler(BaseHTTPRequestHandler):
         self.send_header("Content-Length", str(len(data) if self.server.faults.after() else len(data) + 40))
         self.end_headers()
         self.wfile.write(data)
-        raise _Cut
+        raise _ConnectionCut
 
     def _answer(self, status: int, value: dict[str, Any], headers: dict[str, str] | None = None, again: bool = False) -> None:
         if headers is None:

@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 from zlib import crc32
 
 from syntagma.app.batches.dealing.doubts import Doubts
-from syntagma.app.batches.dealing.settling import BAD, STUCK, Seen, Settler, charged_of, said_of, take_of
+from syntagma.app.batches.dealing.settling import BAD, STUCK, Settler, TaskOutcome, charged_of, said_of, take_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.batches.rows import CANCELLED, DONE, EXPIRED, FAILED, REFUSED, SENDING, SENT, TAKE_STATES, UNCLEAR
 from syntagma.storage.files import held
@@ -68,21 +68,21 @@ class Collector(Settler):
             self.say(f"{one['model']}: {trouble}")
             return False
 
-    def _seen(self, one: Mapping[str, Any]) -> Seen:
+    def _seen(self, one: Mapping[str, Any]) -> TaskOutcome:
         """Ask for one task, and fetch what is there, while no other call does. No word of the ledger."""
         client = self.client(one["model"])
         try:
             with self._alone(one):
                 told = client.ask(one["task"])
                 if told is None:
-                    return Seen(forgotten=True)
+                    return TaskOutcome(forgotten=True)
                 if told.state == "done" or (told.results and not told.state):
                     return self.fetched(client, one, told)
-                return Seen(told)
+                return TaskOutcome(told)
         except Trouble:
-            return Seen(busy=True)
+            return TaskOutcome(busy=True)
         except BAD as error:
-            return Seen(error=error)
+            return TaskOutcome(error=error)
 
     @contextmanager
     def _alone(self, one: Mapping[str, Any]) -> Iterator[None]:
@@ -92,7 +92,7 @@ class Collector(Settler):
         with held(f"{self.ledger.path}:take-{number}", patience=0):
             yield
 
-    def _apply(self, one: Mapping[str, Any], seen: Seen) -> None:
+    def _apply(self, one: Mapping[str, Any], seen: TaskOutcome) -> None:
         """Put what was seen of a task into the ledger, unless another call did meanwhile."""
         told, service = seen.told, self.client(one["model"]).service
         if seen.busy:

@@ -10,7 +10,7 @@ from typing import Any
 from syntagma.core.models.prices import priced
 from syntagma.storage.ledger import Attempt, Ledger, OverBudget
 
-NEAR = 1e-6  # by how much a charge may be over what was set aside: rounding
+ROUNDING = 1e-6  # by how much a charge may be over what was set aside: rounding
 
 
 class NoMoney(Exception):
@@ -33,7 +33,7 @@ class Purse:
     @property
     def spent(self) -> dict[str, float]:
         """What this run has cost, or may have, by currency."""
-        return {currency: round(amount, 6) for currency, amount in self._sum.items() if amount > NEAR}
+        return {currency: round(amount, 6) for currency, amount in self._sum.items() if amount > ROUNDING}
 
     def begin(self, one: Mapping[str, Any], body: str, most: float | None, currency: str, run: str = "", code: str = "", doubt: bool = False) -> Attempt:
         """Set money aside for a take and note its attempt, in one step of the ledger. `most`: what it can cost, None if nobody knows. Raises NoMoney,
@@ -44,7 +44,7 @@ class Purse:
         amount = most or 0.0
         key = (one["sheet"], name)
         before = self._run.get(key, (currency, 0.0))[1]
-        if self.budget is not None and self._sum.get(currency, 0.0) - before + amount > self.budget + NEAR:
+        if self.budget is not None and self._sum.get(currency, 0.0) - before + amount > self.budget + ROUNDING:
             raise NoMoney(f"one more take ({priced(amount, currency)}) would be over the budget of {self.budget:g}")
         try:
             attempt = self.ledger.begin(one["sheet"], name, body, amount, currency, run, code, self.project, doubt)
@@ -60,7 +60,7 @@ class Purse:
             return
         if key in self._run:
             self._put(key, currency, charged)
-        if charged > one["reserved"] + NEAR and priced_by:
+        if charged > one["reserved"] + ROUNDING and priced_by:
             why = f"it charged {priced(charged, currency)} for {key[1]} of the sheet {key[0]}, but at most {priced(one['reserved'], currency)} had been set aside"
             self.over.setdefault(host, why)
             self.halt(host, why)

@@ -20,7 +20,7 @@ from syntagma.storage.folders import own_folder
 
 PATTERN = "results/{sheet}/{take}"  # where results lie, unless the workspace's settings say otherwise
 RESCUED = "rescued"  # where in the person's own folder a result lies that can't be written where it should
-NEAR = 0.02  # by how much a ratio may differ
+RATIO_TOLERANCE = 0.02  # by how much a ratio may differ
 _TYPES = {"png": PNG, "jpg": JPEG, "jpeg": JPEG, "webp": ".webp", "gif": ".gif", "mp4": ".mp4", "webm": ".webm"}
 
 
@@ -147,7 +147,7 @@ def remarks(profile: Profile, row: SheetRow, files: Iterable[Came]) -> str:
             found.append("the service sent a picture instead of a clip")
         if wanted and media.ending != wanted:
             found.append(f"{media.ending[1:].upper()} came instead of {wanted[1:].upper()}")
-        if media.size and ratio and abs(media.size[0] / max(1, media.size[1]) / ratio - 1) > NEAR:
+        if media.size and ratio and abs(media.size[0] / max(1, media.size[1]) / ratio - 1) > RATIO_TOLERANCE:
             found.append(f"it is {media.size[0]} × {media.size[1]}, and {row.parameters.get('ratio') or f'{size[0]} × {size[1]}' if size else row.parameters.get('ratio')} was asked for")
         elif media.size and size and media.size != size and {"width", "height"} <= row.parameters.keys():
             found.append(f"it is {media.size[0]} × {media.size[1]}, but {size[0]} × {size[1]} was asked for")

@@ -41,7 +41,7 @@ class Order(NamedTuple):
     code: str = ""
 
 
-class Wanted(NamedTuple):
+class TakeToSend(NamedTuple):
     """A take that is to be sent: its row, its number, the most that it can cost (None: nobody knows), and the approval that it goes out by."""
 
     row: SheetRow
@@ -50,7 +50,7 @@ class Wanted(NamedTuple):
     approval: str
 
 
-class Part(NamedTuple):
+class ModelShare(NamedTuple):
     """What would be sent to one model: its host, rows and takes, what they cost at most with tax (None: its profile says no price), what is free today, the files
     that go along."""
 
@@ -94,10 +94,10 @@ class Sender:
 
     # In advance
 
-    def wanted(self) -> list[Wanted]:
+    def wanted(self) -> list[TakeToSend]:
         """The takes that are to be sent, as rows are approved now: the first of each row before any second, those that were queued before among them. What is not
         what was approved any more (its request, files, model or price changed) is open again, and reported."""
-        found: list[Wanted] = []
+        found: list[TakeToSend] = []
         for row in list(self.sheet.rows.values()):
             there = {take.number: take for take in self.sheet.takes.get(row.id, ())}
             left = [number for number in range(1, row.takes + 1) if number not in there or there[number].state in (QUEUED, WAITING)]
@@ -110,7 +110,7 @@ class Sender:
                 self.say(f"{row.id} changed after you approved it (its request, files, model or price), so it is open again")
             else:
                 most = worst_price(self.sheet.workspace, row)
-                found += [Wanted(row, number, most, row.approval) for number in left]
+                found += [TakeToSend(row, number, most, row.approval) for number in left]
         found.sort(key=lambda one: one.number)  # a stable sort: rows keep their order
         return found[: self.order.first] if self.order.first else found
 
@@ -118,7 +118,7 @@ class Sender:
         if line not in self.told:
             self.told.append(line)
 
-    def parts(self) -> list[Part]:
+    def parts(self) -> list[ModelShare]:
         """What would be sent, by model; nothing else is sent afterwards. Raises Trouble if a service is not bound, or charged too much before."""
         wanted = self.wanted()
         self._foretold = {(one.row.id, one.number, one.approval) for one in wanted}
@@ -133,7 +133,7 @@ class Sender:
             files = dict.fromkeys(file.name for one in takes for file in self.sheet.leaving(one.row))
             rows = len({one.row.id for one in takes})
             found.append(
-                Part(
+                ModelShare(
                     model, client.host, rows, len(takes), amount, price.currency if price else "", price.tax if price else 0.0,
                     self.free_left(model), tuple(files),
                 )
@@ -149,7 +149,7 @@ class Sender:
         """The requests that would go out, without any secret."""
         found = []
         takes: dict[str, int] = {}
-        rows: dict[str, Wanted] = {}
+        rows: dict[str, TakeToSend] = {}
         for one in self.wanted():
             takes[one.row.id] = takes.get(one.row.id, 0) + 1
             rows[one.row.id] = one

@@ -28,7 +28,7 @@ _WHEN = (SENT, UNCLEAR, SENDING)
 _SECOND = "; last try: "  # between why a take is unclear and what the last try gave
 
 
-class Seen(NamedTuple):
+class TaskOutcome(NamedTuple):
     """What one look at a task gave: what is reported, the files that were written, why they were not; `busy`: another call is at it."""
 
     told: Told | None = None
@@ -90,7 +90,7 @@ class Settler:
 
     # What came of a task
 
-    def fetched(self, client: Client, one: Mapping[str, Any], told: Told) -> Seen:
+    def fetched(self, client: Client, one: Mapping[str, Any], told: Told) -> TaskOutcome:
         """Fetch what a task made, and write it."""
         files: list[Came] = []
         for number, result in enumerate(told.results, 1):
@@ -98,8 +98,8 @@ class Settler:
             try:
                 files.append(self.files.written(client, result, one, name, self._rows.get((one["sheet"], one["row"]))))
             except BAD as error:
-                return Seen(told, (), error)
-        return Seen(told, tuple(files))
+                return TaskOutcome(told, (), error)
+        return TaskOutcome(told, tuple(files))
 
     def change(self, one: Mapping[str, Any], happened: str = "", /, **values: Any) -> bool:
         return self.ledger.set_take(one["sheet"], take_of(one), happened, _WHEN, **values)
@@ -124,7 +124,7 @@ class Settler:
             return
         self.change(one, f"{why}: it is asked for again" if tries in (1, STUCK) else "", **values)
 
-    def put(self, one: Mapping[str, Any], seen: Seen) -> None:
+    def put(self, one: Mapping[str, Any], seen: TaskOutcome) -> None:
         """A task that is done: its files, or why they did not come."""
         told = seen.told or Told()
         sheet, take = one["sheet"], take_of(one)

@@ -22,7 +22,7 @@ MOST_TOLD = 12
 LONG = 12_000  # characters of one text beyond which it is not a prompt
 
 
-class Example(NamedTuple):
+class DatasetExample(NamedTuple):
     """One good line: its place, its split, what is asked and answered, and what it says it was made of."""
 
     place: str
@@ -33,7 +33,7 @@ class Example(NamedTuple):
     fills: Mapping[str, str]
 
 
-class Checked(NamedTuple):
+class DatasetChecks(NamedTuple):
     """What was found. `findings` are (kind, how many, what, instances); `lengths` (what, least, middle, most)."""
 
     examples: int
@@ -45,9 +45,9 @@ class Checked(NamedTuple):
     kept: list[tuple[str, int, int]]  # fixed words, of how many examples they are kept, of how many
 
 
-def read_examples(paths: Sequence[str]) -> tuple[list[Example], list[Mistake]]:
+def read_examples(paths: Sequence[str]) -> tuple[list[DatasetExample], list[Mistake]]:
     """The examples of files (JSON Lines, as pairs or as chat messages), and what could not be read. Raises Trouble."""
-    found: list[Example] = []
+    found: list[DatasetExample] = []
     broken: list[Mistake] = []
     for path in paths:
         lines = read_text(path, "a data set").removeprefix("\ufeff").split("\n")
@@ -64,7 +64,7 @@ def read_examples(paths: Sequence[str]) -> tuple[list[Example], list[Mistake]]:
     return found, broken
 
 
-def _example(value: Any, place: str, stem: str) -> Example:
+def _example(value: Any, place: str, stem: str) -> DatasetExample:
     """Raises ValueError if it is none."""
     if not isinstance(value, dict):
         raise ValueError("the line is not an object")
@@ -83,10 +83,10 @@ def _example(value: Any, place: str, stem: str) -> Example:
         raise ValueError("the question or the answer is blank, or is not text")
     split = str(value.get("split") or next((name for name in SPLITS if name in stem.lower().replace("_", "-").split("-")), ""))
     fills = value.get("fills")
-    return Example(place, split, pair[0], pair[1], str(value.get("formula") or ""), {str(k): str(v) for k, v in fills.items()} if isinstance(fills, dict) else {})
+    return DatasetExample(place, split, pair[0], pair[1], str(value.get("formula") or ""), {str(k): str(v) for k, v in fills.items()} if isinstance(fills, dict) else {})
 
 
-def check(examples: Sequence[Example], broken: list[Mistake], formulas: Mapping[str, Formula]) -> Checked:
+def check(examples: Sequence[DatasetExample], broken: list[Mistake], formulas: Mapping[str, Formula]) -> DatasetChecks:
     """Look a data set over. `formulas` are those whose fixed words are looked for, by name ("" for all lines)."""
     findings = [*_twins(examples), *_near(examples), *_leaks(examples), *_odd(examples)]
     lengths = []
@@ -95,7 +95,7 @@ def check(examples: Sequence[Example], broken: list[Mistake], formulas: Mapping[
     ):  # fmt: skip
         sizes = sorted(map(count, examples))
         lengths.append((what, sizes[0], sizes[len(sizes) // 2], sizes[-1]) if sizes else (what, 0, 0, 0))
-    return Checked(
+    return DatasetChecks(
         len(examples), dict(Counter(e.split or "no split" for e in examples)), broken, findings, lengths, dict(Counter(e.formula for e in examples if e.formula)), _fixed(examples, formulas),
     )  # fmt: skip
 
@@ -104,17 +104,17 @@ def _plain(text: str) -> str:
     return " ".join("".join(c.lower() if c.isalnum() else " " for c in text).split())
 
 
-def _twins(examples: Sequence[Example]) -> list[tuple[str, int, str, list[str]]]:
+def _twins(examples: Sequence[DatasetExample]) -> list[tuple[str, int, str, list[str]]]:
     """The same twice: the whole pair, what is asked (with another answer), what is answered."""
     found = []
-    pairs: dict[tuple[str, str], list[Example]] = {}
+    pairs: dict[tuple[str, str], list[DatasetExample]] = {}
     for one in examples:
         pairs.setdefault((_plain(one.asked), _plain(one.answered)), []).append(one)
     again = [group for group in pairs.values() if len(group) > 1]
     if again:
         found.append(("error", sum(len(group) - 1 for group in again), "the same pair twice", [", ".join(e.place for e in group[:4]) for group in again]))
     for what, at in (("the same question twice, with different answers", 0), ("the same answer twice", 1)):
-        groups: dict[str, list[Example]] = {}
+        groups: dict[str, list[DatasetExample]] = {}
         for key, group in pairs.items():
             groups.setdefault(key[at], []).append(group[0])
         same = [group for group in groups.values() if len(group) > 1]
@@ -123,7 +123,7 @@ def _twins(examples: Sequence[Example]) -> list[tuple[str, int, str, list[str]]]
     return found
 
 
-def _near(examples: Sequence[Example]) -> list[tuple[str, int, str, list[str]]]:
+def _near(examples: Sequence[DatasetExample]) -> list[tuple[str, int, str, list[str]]]:
     from syntagma.core.seeing.likeness import twins_of_texts
 
     some = examples[:MOST_COMPARED]
@@ -136,7 +136,7 @@ def _near(examples: Sequence[Example]) -> list[tuple[str, int, str, list[str]]]:
     return found
 
 
-def _leaks(examples: Sequence[Example]) -> list[tuple[str, int, str, list[str]]]:
+def _leaks(examples: Sequence[DatasetExample]) -> list[tuple[str, int, str, list[str]]]:
     """What is on both sides of a split: prompts (also nearly the same), and choices of subject, setting, action where the lines say what they were made of."""
     from syntagma.core.seeing.likeness import runs, text_likeness
 
@@ -166,7 +166,7 @@ def _leaks(examples: Sequence[Example]) -> list[tuple[str, int, str, list[str]]]
     return found
 
 
-def _odd(examples: Sequence[Example]) -> list[tuple[str, int, str, list[str]]]:
+def _odd(examples: Sequence[DatasetExample]) -> list[tuple[str, int, str, list[str]]]:
     """Answers that are not prompts: chatter, fences, refusals, far too long or too short."""
     chatter = [e for e in examples if e.answered.lstrip().lower().startswith(("sure", "here is", "here's", "certainly", "of course", "as an ai", "i can't", "i cannot", "sorry", "```"))]
     short = [e for e in examples if words(e.answered) < 3]
@@ -182,7 +182,7 @@ def _odd(examples: Sequence[Example]) -> list[tuple[str, int, str, list[str]]]:
     return found
 
 
-def _fixed(examples: Sequence[Example], formulas: Mapping[str, Formula]) -> list[tuple[str, int, int]]:
+def _fixed(examples: Sequence[DatasetExample], formulas: Mapping[str, Formula]) -> list[tuple[str, int, int]]:
     """How many examples keep the words that every prompt of their formula has; without a formula, the words that most end in."""
     found = []
     for name, formula in formulas.items():

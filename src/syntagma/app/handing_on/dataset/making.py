@@ -33,7 +33,7 @@ TRIES = 60  # picks for one pair before the formula has no more to give
 FAR = 5  # choices in a prompt from which two have to differ in three; with fewer, in two
 
 
-class Pair(NamedTuple):
+class DatasetPair(NamedTuple):
     """One pair: what is asked, the prompt for it, and what it was made of."""
 
     instruction: Instruction
@@ -142,14 +142,14 @@ class Maker:
         wanted = max(3, round(len(names) * max(self.share, 0.12))) - sum(name in found for name in names)
         found |= set([name for name in names if name not in found][: max(0, wanted)])
 
-    def pairs(self, number: int, own: Sequence[Mapping[str, str]] = ()) -> Iterator[Pair]:
+    def pairs(self, number: int, own: Sequence[Mapping[str, str]] = ()) -> Iterator[DatasetPair]:
         """So many pairs, those of the test first; `own` are fills of a person's own, which go to the training."""
         tests = round(number * self.share)
         for split, count in ((TEST, tests), (TRAIN, number - tests)):
             if count:
                 yield from self._side(split, count, own if split == TRAIN else ())
 
-    def _side(self, split: str, count: int, own: Sequence[Mapping[str, str]]) -> Iterator[Pair]:
+    def _side(self, split: str, count: int, own: Sequence[Mapping[str, str]]) -> Iterator[DatasetPair]:
         sources = {}
         for name, writer in self.writers.items():
             asker = Asker(self.asking, name, writer.rules, self.workspace.vocabulary.traits, ())
@@ -178,7 +178,7 @@ class Maker:
         if made < count:
             self.left[split] = f"{made:,} of {count:,} pairs"
 
-    def _pair(self, source: _Source, name: str, number: int, way: str, much: str, dice: Random, split: str) -> Pair | None:
+    def _pair(self, source: _Source, name: str, number: int, way: str, much: str, dice: Random, split: str) -> DatasetPair | None:
         try:
             fills = source.prompt(number)
             if not fills or self._is_near(source.writer, fills) or self._shares(source, fills, split):
@@ -197,9 +197,9 @@ class Maker:
             return None
         self._near.add(_keys(source.writer.rules, fills))
         self._rest[split].add(_rest(source, fills))
-        return Pair(asked, prompt.text, prompt.negative, name, {slot: fill.shown for slot, fill in fills.items()}, split)
+        return DatasetPair(asked, prompt.text, prompt.negative, name, {slot: fill.shown for slot, fill in fills.items()}, split)
 
-    def _of_own(self, source: _Source, given: Mapping[str, str], way: str, dice: Random, split: str) -> Pair | None:
+    def _of_own(self, source: _Source, given: Mapping[str, str], way: str, dice: Random, split: str) -> DatasetPair | None:
         """A pair out of fills of a person's own, where nothing in them belongs to the test."""
         try:
             filled = source.writer.fills(given)
@@ -211,7 +211,7 @@ class Maker:
             return None
         self._near.add(_keys(source.writer.rules, fills))
         asked = source.asker.instruction(fills, way, "some", dice)
-        return Pair(asked, prompt.text, prompt.negative, source.writer.formula.name, {slot: fill.shown for slot, fill in fills.items()}, split)
+        return DatasetPair(asked, prompt.text, prompt.negative, source.writer.formula.name, {slot: fill.shown for slot, fill in fills.items()}, split)
 
     def _is_near(self, writer: Writer, fills: Mapping[str, Fill]) -> bool:
         """Does it differ in too few choices from one before?"""

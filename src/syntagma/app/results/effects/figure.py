@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from syntagma.app.results.effects.report import Report, needs
+from syntagma.app.results.effects.report import EffectsReport, needs
 from syntagma.app.results.effects.words import headline, pairs_won, verdict
 from syntagma.storage.files import why
 from syntagma.storage.trouble import Trouble
@@ -12,7 +12,7 @@ LONGEST = 44  # letters of a choice beside its line
 WRAPPED = 104  # letters of a line of the title
 
 
-def figure(found: Report, path: str) -> None:
+def figure(found: EffectsReport, path: str) -> None:
     """Draw the effects with their intervals (Matplotlib). Raises Trouble."""
     needs("matplotlib", "a figure")
     from textwrap import fill
@@ -64,7 +64,7 @@ def figure(found: Report, path: str) -> None:
         pyplot.close(drawn)
 
 
-def _scale(found: Report):
+def _scale(found: EffectsReport):
     """How an effect is drawn, where nothing lies on that scale, and what the scale is called."""
     if found.outcome == "wins":
         return lambda value: pairs_won(value, found.fit.scatter) * 100, 50.0, "% of pairs won against the other choices of its axis (50: no difference)"

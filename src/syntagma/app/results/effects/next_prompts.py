@@ -6,7 +6,7 @@ from typing import Any, NamedTuple
 from syntagma.app.composing.asked import Ask, Taste
 from syntagma.app.composing.composer import Composer
 from syntagma.app.families.compiled import names_of
-from syntagma.app.results.effects.report import Report
+from syntagma.app.results.effects.report import EffectsReport
 from syntagma.app.results.judged import BLANK, Judged
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.designs.constraints import Named, read_rules
@@ -35,7 +35,7 @@ class Next(NamedTuple):
     why: str = ""
 
 
-class Rules:
+class FamilyRules:
     """The rules that made a family, on the choices of what was judged. `unread` are those that say nothing of these choices, or that can't be read here."""
 
     def __init__(self, workspace: Workspace, family: Judged, factors: Factors):
@@ -52,7 +52,7 @@ class Rules:
         return not any(all(row[axis] == level for axis, level in nogood) for nogood in self._nogoods)
 
 
-def next_prompts(workspace: Workspace, family: Judged, count: int, report: Report, allowed: Callable[[Sequence[int]], bool], best: bool = False, seed: int = 1) -> list[Next]:
+def next_prompts(workspace: Workspace, family: Judged, count: int, report: EffectsReport, allowed: Callable[[Sequence[int]], bool], best: bool = False, seed: int = 1) -> list[Next]:
     """The `count` prompts that would show most of what is unknown, or (`best`) that come nearest to the best combination. What the rules of the family forbid,
     and combinations whose words contradict each other, are passed over."""
     factors = report.table.factors

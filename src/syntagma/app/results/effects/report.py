@@ -9,12 +9,12 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from syntagma.app.results.judged import Judged, answers_of, ratings_of, takes_of, verdicts_of
-from syntagma.core.judging.effects import Fit, Level, Pairing, fit, level_out, paired, too_few
+from syntagma.core.judging.effects import EffectsFit, Level, Pairing, fit, level_out, paired, too_few
 from syntagma.core.judging.layout import Layout, contrasts, layout
-from syntagma.core.judging.money import Price, prices
-from syntagma.core.judging.observed import Factors, Table, Take, factors_of, sum_to_zero, table
+from syntagma.core.judging.money import PricePerKept, prices
+from syntagma.core.judging.observed import Factors, JudgedTake, Table, factors_of, sum_to_zero, table
 from syntagma.core.judging.odds import odds
-from syntagma.core.judging.pairs import Answer, hang_together, strengths
+from syntagma.core.judging.pairs import PairAnswer, hang_together, strengths
 from syntagma.core.judging.phrases import MISSING, GoesWith, PhraseCount, counts, goes_with
 from syntagma.core.judging.planning import DRAWN, SCATTER, Width, narrowed, next_rows, widths
 from syntagma.core.judging.portraits import Portrait, alpha, portraits, steadiness
@@ -79,8 +79,8 @@ class Observed(NamedTuple):
     """What a look rests on: the table of one outcome, by some judges; of wins the pairs and the prompt of each result; `data` is a digest of all of it."""
 
     table: Table
-    takes: tuple[Take, ...]
-    answers: tuple[Answer, ...]
+    takes: tuple[JudgedTake, ...]
+    answers: tuple[PairAnswer, ...]
     prompt_of: tuple[int, ...]
     data: str
 
@@ -90,18 +90,18 @@ class Observed(NamedTuple):
         return len(self.answers) or sum(len(take.values) for take in self.takes)
 
 
-class Report(NamedTuple):
+class EffectsReport(NamedTuple):
     """What was found of a family that was judged. `earlier` are claims of looks before this one which the intervals still bear out."""
 
     name: str
     outcome: str
     table: Table
     layout: Layout
-    fit: Fit
+    fit: EffectsFit
     look: int
     earlier: tuple[Claim, ...]
     models: tuple[Pairing, ...]
-    prices: tuple[Price, ...]
+    prices: tuple[PricePerKept, ...]
     currency: str
     portraits: tuple[Portrait, ...]
     alpha: float
@@ -205,7 +205,7 @@ def _digest(outcome: str, rests: object) -> str:
     return hashlib.sha256(repr((outcome, rests)).encode("utf-8", "surrogatepass")).hexdigest()
 
 
-def looked(library: Library, family: Judged, outcome: str, judges: Sequence[str] | None = None, allowed: Callable[[Sequence[int]], bool] = lambda _: True) -> Report:
+def looked(library: Library, family: Judged, outcome: str, judges: Sequence[str] | None = None, allowed: Callable[[Sequence[int]], bool] = lambda _: True) -> EffectsReport:
     """Look at a family: the look is counted, and what it claims is remembered. Raises Trouble if there is nothing to look at."""
     rests = observed(family, outcome, judges)
     if not rests.table.factors.names:
@@ -220,7 +220,7 @@ def looked(library: Library, family: Judged, outcome: str, judges: Sequence[str]
 
 def report(
     family: Judged, outcome: str, rests: Observed, look: int = 1, claims: Sequence[Claim] = (), judges: Sequence[str] | None = None, allowed: Callable[[Sequence[int]], bool] = lambda _: True
-) -> Report:
+) -> EffectsReport:
     """The whole of it; `look`: the how-manieth look at the family this is, `claims` what earlier ones said. Raises Trouble."""
     made = rests.table
     found = fit_wins(made, rests.prompt_of, rests.answers, look) if outcome == "wins" else fit(made, look)
@@ -231,7 +231,7 @@ def report(
     verdicts = verdicts_of(family)
     costs, currency = _prices(family, rests, outcome)
     level = made._replace(outcome=level_out(made, found.levels))
-    return Report(
+    return EffectsReport(
         family.name, outcome, made, layout(made.factors), found, look, _borne_out(found, claims), tuple(paired(level, "model")), costs, currency,
         portraits(ratings, found.levels if outcome == "rating" else _rating_levels(family, judges), _said(family), twice, answers, len(ids)),
         alpha(list(ratings.values())), steadiness([(a, b) for _, a, b in twice]), _disagree(family, made, found, outcome, judges),
@@ -251,7 +251,7 @@ def _rating_levels(family: Judged, judges: Sequence[str] | None) -> tuple[Level,
     return fit(made, permuted=1).levels if made.factors.names else ()
 
 
-def _borne_out(found: Fit, claims: Sequence[Claim]) -> tuple[Claim, ...]:
+def _borne_out(found: EffectsFit, claims: Sequence[Claim]) -> tuple[Claim, ...]:
     """The claims of earlier looks that this one does not make, and whose intervals still lie on that side of nothing."""
     still: list[Claim] = []
     for e in found.effects:
@@ -284,7 +284,7 @@ def _by(outcome: str) -> str:
     return {"rating": "by ratings", "approved": "as approved or not", "money": "as approved or not", "wins": "in pairs"}[outcome]
 
 
-def _prices(family: Judged, rests: Observed, outcome: str) -> tuple[tuple[Price, ...], str]:
+def _prices(family: Judged, rests: Observed, outcome: str) -> tuple[tuple[PricePerKept, ...], str]:
     """Money for one that is approved, and in which currency. Raises Trouble if that can't be said."""
     if outcome != "money":
         return (), ""
@@ -322,7 +322,7 @@ def _twice(family: Judged) -> list[tuple[str, float, float]]:
     return found
 
 
-def _disagree(family: Judged, made: Table, found: Fit, outcome: str, judges: Sequence[str] | None) -> tuple[str, ...]:
+def _disagree(family: Judged, made: Table, found: EffectsFit, outcome: str, judges: Sequence[str] | None) -> tuple[str, ...]:
     """Choices of which a fit that takes ratings as an order only, each judge on a scale of their own, says the opposite of a claim."""
     if outcome != "rating" or not any(e.told for e in found.effects):
         return ()

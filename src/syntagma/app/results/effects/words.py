@@ -3,7 +3,7 @@
 import math
 from collections.abc import Sequence
 
-from syntagma.app.results.effects.report import Claim, Report
+from syntagma.app.results.effects.report import Claim, EffectsReport
 from syntagma.core.judging.effects import Effect
 from syntagma.core.judging.portraits import ALL_ALIKE, BY_CHANCE, CONTRARY, Portrait
 
@@ -36,7 +36,7 @@ def pairs_won(logits: float, spread: float) -> float:
     return 1 / (1 + math.exp(-logits / math.sqrt(1 + 0.346 * 2 * spread**2)))
 
 
-def headline(found: Report) -> str:
+def headline(found: EffectsReport) -> str:
     """The findings on the whole, in one sentence."""
     count, axes = found.results, found.fit
     pictures = f"{count} {found.kind}{'' if count == 1 else 's'}"
@@ -59,7 +59,7 @@ def headline(found: Report) -> str:
     return f"In these {pictures} {_listed(parts)}{rest}."
 
 
-def _least(value: float, found: Report) -> str:
+def _least(value: float, found: EffectsReport) -> str:
     size = 1.5 * value  # a claim takes more than an interval clear of zero
     return f"{size * 100:.0f} percentage points" if found.outcome in SHARES else f"{size:.1f} points"
 
@@ -72,7 +72,7 @@ def _listed(parts: Sequence[str]) -> str:
     return parts[0] if len(parts) == 1 else f"{', '.join(parts[:-1])} and {parts[-1]}"
 
 
-def verdict(e: Effect, found: Report) -> str:
+def verdict(e: Effect, found: EffectsReport) -> str:
     """What one line of the table comes to, with the reason if it does not speak for itself."""
     word = "better" if e.size > 0 else "worse"
     if e.told:
@@ -94,7 +94,7 @@ def share(chance: float) -> str:
     return f"{max(1, round(chance * 1000))} of 1,000" if chance >= 0.0005 else "less than 1 of 1,000"
 
 
-def legend(found: Report) -> list[str]:
+def legend(found: EffectsReport) -> list[str]:
     """What the columns mean, a line each."""
     effects = found.fit.effects
     what = {"rating": "in points of rating (0 to 5)", "approved": "in percentage points of the share approved", "money": "in percentage points of the share approved", "wins": "as the share of pairs won; 50 % is not a difference"}[found.outcome]

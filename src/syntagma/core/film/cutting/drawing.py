@@ -4,7 +4,7 @@ where the light comes from. A page, or whatever else draws, lays them out."""
 import re
 from typing import NamedTuple
 
-from syntagma.core.film.knowledge import Knowledge
+from syntagma.core.film.knowledge import FilmKnowledge
 from syntagma.core.film.shots.reversing import frame_side
 from syntagma.core.film.shots.shot_list import Shot
 
@@ -38,7 +38,7 @@ class Drawing(NamedTuple):
     light: str
 
 
-def drawing(shot: Shot, knowledge: Knowledge, known: frozenset[str]) -> Drawing:
+def drawing(shot: Shot, knowledge: FilmKnowledge, known: frozenset[str]) -> Drawing:
     """The drawing of a shot. `known` are the names of people, in small letters: what else is in the picture is drawn as a thing."""
     near = knowledge.size(shot.cells.get("size", ""))
     size = 5 if near is None else near

@@ -13,7 +13,7 @@ DISSOLVE = 1.0  # seconds of a dissolve
 SILENCE = 0.3  # seconds before a line begins, if there is room
 
 
-class Take(NamedTuple):
+class ClipTake(NamedTuple):
     """A result of a clip: its file, how long it really is, where speech ends in it (0 if nobody looked), and whether it was chosen."""
 
     file: str
@@ -33,7 +33,7 @@ class Cue(NamedTuple):
     shot: str
 
 
-class Stretch(NamedTuple):
+class CutShot(NamedTuple):
     """A shot in the film: of which clip (its place in the plan), from when to when in the film, and where in its clip it begins."""
 
     shot: Shot
@@ -59,17 +59,17 @@ class Sounding(NamedTuple):
 class Cut(NamedTuple):
     """A film cut: its stretches in order, its cues, what sounds, and how long it is."""
 
-    stretches: tuple[Stretch, ...]
+    stretches: tuple[CutShot, ...]
     cues: tuple[Cue, ...]
     sounds: tuple[Sounding, ...]
     seconds: float
 
 
-def cut(plan: Plan, shots: tuple[Shot, ...], rate: float, takes: Mapping[str, Take] = {}) -> Cut:
+def cut(plan: Plan, shots: tuple[Shot, ...], rate: float, takes: Mapping[str, ClipTake] = {}) -> Cut:
     """Cut a film. `takes` are the chosen results by the name of their clip; the frame that a continuation has in common with the clip before
     is dropped, and half a second of what nothing fills is kept as a handle."""
     where = {shot.name: i for i, shot in enumerate(shots)}
-    stretches: list[Stretch] = []
+    stretches: list[CutShot] = []
     cues: list[Cue] = []
     at = 0.0
     for number, planned in enumerate(plan.clips):
@@ -89,7 +89,7 @@ def cut(plan: Plan, shots: tuple[Shot, ...], rate: float, takes: Mapping[str, Ta
                 end = used
             begin, end = round(begin * rate) / rate, round(end * rate) / rate
             length = max(end - begin, 1 / rate)
-            stretches.append(Stretch(view.shot, number, at, at + length, begin))
+            stretches.append(CutShot(view.shot, number, at, at + length, begin))
             time = plan.timings[where[view.shot.name]]
             said = [one for one in time.said if any(one.text in line.text for line in view.lines)]
             cues += _cues(view.shot, view.lines, [one.seconds for one in said], [one.text for one in said], at, length)
@@ -119,11 +119,11 @@ def _cues(shot: Shot, lines, seconds: list[float], texts: list[str], start: floa
     return found
 
 
-def _sounds(stretches: list[Stretch]) -> list[Sounding]:
+def _sounds(stretches: list[CutShot]) -> list[Sounding]:
     """Ambience and music: neighbours of the same scene with the same words are one."""
     found: list[Sounding] = []
     for kind in ("ambience", "music"):
-        before: Stretch | None = None
+        before: CutShot | None = None
         for stretch in stretches:
             text = stretch.shot.cells.get(kind, "")
             same = found and before is not None and found[-1].kind == kind and found[-1].text == text and before.shot.scene == stretch.shot.scene and found[-1].stop == stretch.start

@@ -7,7 +7,7 @@ from typing import NamedTuple
 from syntagma.core.diagnostics.findings import Finding
 from syntagma.core.film.cutting.drawing import Drawing, drawing
 from syntagma.core.film.cutting.film_cut import Cut
-from syntagma.core.film.knowledge import Knowledge
+from syntagma.core.film.knowledge import FilmKnowledge
 from syntagma.core.film.planning.film_plan import Plan
 from syntagma.core.film.shots.shot_list import Shot, ShotList
 
@@ -51,7 +51,7 @@ class SceneStrip(NamedTuple):
     bars: tuple[Bar, ...]
 
 
-def strip(shots: ShotList, plan: Plan, made: Cut, findings: Sequence[Finding], knowledge: Knowledge, people: Sequence[str]) -> list[SceneStrip]:
+def strip(shots: ShotList, plan: Plan, made: Cut, findings: Sequence[Finding], knowledge: FilmKnowledge, people: Sequence[str]) -> list[SceneStrip]:
     """The strip of a film."""
     known = frozenset(name.lower() for name in people)
     by_shot: dict[str, list[Finding]] = {}

@@ -28,7 +28,7 @@ class Need(NamedTuple):
         return sum(self.atoms)
 
 
-class Rules(NamedTuple):
+class ClipRules(NamedTuple):
     """What a model makes: the lengths of its clips, or a range with a step; how many shots a clip takes and how short one may be, in steps
     of `step`; what a clip of so many seconds costs; how many takes one shot is likely to need."""
 
@@ -58,7 +58,7 @@ class Rules(NamedTuple):
         return round(ceil(least / self.step - EPS) * self.step, 6) if self.step else least
 
 
-class Part(NamedTuple):
+class ShotPart(NamedTuple):
     """What of a shot is in a clip: the atoms `start` to `stop`, and the seconds that it gets."""
 
     shot: int
@@ -71,7 +71,7 @@ class Clip(NamedTuple):
     """A clip: its parts, its length, what one take of it costs, the takes that are likely, the seconds that nothing fills. `over`: what is
     spoken in it takes longer than any clip."""
 
-    parts: tuple[Part, ...]
+    parts: tuple[ShotPart, ...]
     seconds: float
     price: float
     takes: float
@@ -93,7 +93,7 @@ class Packing(NamedTuple):
 Cost = tuple[float, int, float, int]
 
 
-def packed(needs: Sequence[Need], rules: Rules, pinned: Sequence[tuple[int, int, float]] = ()) -> Packing:
+def packed(needs: Sequence[Need], rules: ClipRules, pinned: Sequence[tuple[int, int, float]] = ()) -> Packing:
     """The cheapest clips for a sequence of shots. `pinned` are clips that exist, each by its first atom, the atom behind its last (counted
     over the whole sequence) and its seconds: they stay, and cost nothing more."""
     return _Packer(needs, rules, pinned).best()
@@ -102,7 +102,7 @@ def packed(needs: Sequence[Need], rules: Rules, pinned: Sequence[tuple[int, int,
 class _Packer:
     """Finds clips. A position is an atom of the whole sequence."""
 
-    def __init__(self, needs: Sequence[Need], rules: Rules, pinned: Sequence[tuple[int, int, float]]):
+    def __init__(self, needs: Sequence[Need], rules: ClipRules, pinned: Sequence[tuple[int, int, float]]):
         self.needs, self.rules = needs, rules
         self.at = [(shot, atom) for shot, need in enumerate(needs) for atom in range(len(need.atoms))]
         self.stops = {stop: (start, seconds) for start, stop, seconds in pinned}
@@ -170,12 +170,12 @@ class _Packer:
 
     def clip(self, start: int, stop: int, pinned: float | None = None) -> Clip | None:
         """The clip of some atoms; None if no length holds them, unless it is one atom that nothing holds."""
-        parts: list[Part] = []
+        parts: list[ShotPart] = []
         at = start
         while at < stop:
             shot, atom = self.at[at]
             last = min(stop - at, len(self.needs[shot].atoms) - atom)
-            parts.append(Part(shot, atom, atom + last, sum(self.needs[shot].atoms[atom : atom + last])))
+            parts.append(ShotPart(shot, atom, atom + last, sum(self.needs[shot].atoms[atom : atom + last])))
             at += last
         raw = sum(part.seconds for part in parts)
         several = len(parts) > 1

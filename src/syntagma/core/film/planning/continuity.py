@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from itertools import pairwise
 
 from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
-from syntagma.core.film.knowledge import Knowledge
+from syntagma.core.film.knowledge import FilmKnowledge
 from syntagma.core.film.shots.reversing import compass, frame_side
 from syntagma.core.film.shots.shot_list import Shot, ShotList, owned, voices
 from syntagma.core.film.words.wording import held as held_things
@@ -19,7 +19,7 @@ OPPOSITE = {"left": "right", "right": "left"}
 _ROUND = ("orbit", "circle", "arc", "half circle", "round")
 
 
-def continuity(shots: ShotList, knowledge: Knowledge) -> list[Finding]:
+def continuity(shots: ShotList, knowledge: FilmKnowledge) -> list[Finding]:
     """The findings on a film, shot by shot. Each finding's place is the shot that it is seen in."""
     found: list[Finding] = []
     found += _clothes(shots)
@@ -66,7 +66,7 @@ def _things(text: str) -> frozenset[str]:
     return frozenset(re.findall(r"[^\W_]+", re.sub(r"\b(?:an?|the|his|her|their|and|with)\b", " ", text.lower())))
 
 
-def _hands(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
+def _hands(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]:
     """A hand that is full and then empty, or holds something else, and nothing was put down."""
     held: dict[str, tuple[str, Shot]] = {}
     days: dict[str, str] = {}
@@ -94,7 +94,7 @@ def _props(cell: str) -> list[str]:
     return [part.strip() for part in re.split(r"[,;&]|\band\b", cell) if part.strip()]
 
 
-def _hours(shots: ShotList, knowledge: Knowledge) -> Iterator[Finding]:
+def _hours(shots: ShotList, knowledge: FilmKnowledge) -> Iterator[Finding]:
     """The hour that goes back within a day of the story. Later than midnight is the same night."""
     last: dict[str, tuple[int, Shot]] = {}
     for shot in shots.shots:
@@ -147,7 +147,7 @@ def _eyelines(scene: Sequence[Shot]) -> Iterator[Finding]:
             yield Finding(WARNING, message, f"have {caps(shot.who[0])} look {OPPOSITE[looks[0]]}", shot.name, code="eyelines-apart")
 
 
-def _line_between(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
+def _line_between(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]:
     """The camera over the line between two people: they change sides of the frame, and nothing took the camera or them across."""
     order: dict[frozenset[str], tuple[tuple[str, ...], Shot]] = {}
     placed: dict[str, tuple[str, Shot]] = {}
@@ -196,7 +196,7 @@ def _faces(shot: Shot, name: str) -> str:
     return shot.sides("eyeline").get(name, "")
 
 
-def _crosses(shot: Shot, knowledge: Knowledge) -> bool:
+def _crosses(shot: Shot, knowledge: FilmKnowledge) -> bool:
     """Does the camera go round in a shot, or somebody across?"""
     move = shot.cells.get("move", "").lower()
     deeds = set(re.findall(r"\w+", shot.cells.get("action", "").lower()))
@@ -259,7 +259,7 @@ def _where(side: str) -> str:
     return {"left": "the left", "right": "the right", "behind": "behind them", "front": "the camera's side"}[side]
 
 
-def _jumps(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
+def _jumps(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]:
     """Neighbours of the same people with hardly another size or angle."""
     for before, shot in pairwise(scene):
         if shot.continuous or not shot.who or set(shot.who) != set(before.who) or shot.cells.get("reverse of") or _smooth(shot):
@@ -300,7 +300,7 @@ def _not_in_the_picture(scene: Sequence[Shot]) -> Iterator[Finding]:
                 yield Finding(WARNING, message, f"add them to who, or write O.S.: {speaker.upper()} (O.S.): …", shot.name, code="not-in-picture")
 
 
-def _no_wide_shot(scene: Sequence[Shot], knowledge: Knowledge) -> Iterator[Finding]:
+def _no_wide_shot(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]:
     """A scene that never shows its place."""
     sizes = [knowledge.size(shot.cells.get("size", "")) for shot in scene]
     if len(scene) > 2 and all(size is not None and size > knowledge.wide for size in sizes):

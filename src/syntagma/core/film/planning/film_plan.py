@@ -7,11 +7,11 @@ from math import gcd
 from typing import NamedTuple
 
 from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
-from syntagma.core.film.knowledge import Knowledge
-from syntagma.core.film.planning.clips import Clip, Need, Packing, Rules, packed
+from syntagma.core.film.knowledge import FilmKnowledge
+from syntagma.core.film.planning.clips import Clip, ClipRules, Need, Packing, packed
 from syntagma.core.film.planning.seconds import Timing, dead_air, findings_of, timing
 from syntagma.core.film.shots.shot_list import Shot, ShotList
-from syntagma.core.film.shots.spoken import Line, respelled
+from syntagma.core.film.shots.spoken import SpokenLine, respelled
 from syntagma.core.film.words.cast import Cast
 from syntagma.core.film.words.clip_formula import View
 from syntagma.core.film.words.roles import FIRST, LAST
@@ -26,7 +26,7 @@ PLAIN_CUTS = ("", "cut", "cut to", "straight cut", "hard cut", "smash cut", "jum
 _NOT_SEEN = ("note", "takes", "transition", "line", "speaker", "manner", "voice", "scene", "shot")
 
 
-class Planned(NamedTuple):
+class PlannedClip(NamedTuple):
     """A clip as it is to be made: its name, what is in it, the still that it begins with (a shot) or ends on, and the clip from whose
     last picture it goes on (its place in the plan, or None)."""
 
@@ -46,11 +46,11 @@ class Plan(NamedTuple):
     """A film on one model. `timings` a shot each; `clips` in their order; `findings` by shot."""
 
     profile: Profile
-    rules: Rules
+    rules: ClipRules
     timings: tuple[Timing, ...]
     needs: tuple[Need, ...]
     packing: Packing
-    clips: tuple[Planned, ...]
+    clips: tuple[PlannedClip, ...]
     findings: tuple[Finding, ...]
 
     @property
@@ -71,7 +71,7 @@ class Sent(NamedTuple):
     parts: tuple[tuple[str, str, tuple[str, ...], tuple[int, int]], ...]
 
 
-def rules_of(profile: Profile) -> Rules:
+def rules_of(profile: Profile) -> ClipRules:
     """What a model makes of clips, as its profile says."""
     parameter = profile.parameter.get("seconds")
     lengths: tuple[float, ...] = ()
@@ -86,14 +86,14 @@ def rules_of(profile: Profile) -> Rules:
     def price(seconds: float) -> float:
         return (cost(profile, {**defaults, "seconds": seconds}, "") or 0.0) if profile.price else seconds
 
-    return Rules(
+    return ClipRules(
         lengths, (float(bounds[0]), float(bounds[1])), float(profile.timed.step if timed else step), profile.timed.most if timed else 1,
         profile.timed.shortest if timed else 0.0, price, profile.price.takes if profile.price else 1.0,
     )  # fmt: skip
 
 
 def plan(
-    shots: ShotList, profile: Profile, cast: Cast, knowledge: Knowledge, formula_of: Callable[[Shot], Formula], sent: Sequence[Sent] = ()
+    shots: ShotList, profile: Profile, cast: Cast, knowledge: FilmKnowledge, formula_of: Callable[[Shot], Formula], sent: Sequence[Sent] = ()
 ) -> Plan:
     """Plan a film on a model. `sent` are clips that exist: those whose shots are as they were stay as they are."""
     rules = rules_of(profile)
@@ -105,7 +105,7 @@ def plan(
     return Plan(profile, rules, timings, needs, packing, clips, tuple(_findings(shots.shots, timings, rules, clips, profile)))
 
 
-def _needs(shots: Sequence[Shot], timings: Sequence[Timing], profile: Profile, rules: Rules, formula_of: Callable[[Shot], Formula]) -> tuple[Need, ...]:
+def _needs(shots: Sequence[Shot], timings: Sequence[Timing], profile: Profile, rules: ClipRules, formula_of: Callable[[Shot], Formula]) -> tuple[Need, ...]:
     found = []
     for i, (shot, time) in enumerate(zip(shots, timings, strict=True)):
         before = shots[i - 1] if i else None
@@ -124,7 +124,7 @@ def takes_frame(profile: Profile, role: str) -> bool:
     return role in profile.reference
 
 
-def _atoms(time: Timing, rules: Rules) -> tuple[float, ...]:
+def _atoms(time: Timing, rules: ClipRules) -> tuple[float, ...]:
     """A shot in the pieces between which it may be divided: one, where a clip holds it; else its sentences, and the silence behind them in
     pieces as long as the lengths of clips differ by."""
     whole = time.whole
@@ -179,8 +179,8 @@ def _pinned(shots: Sequence[Shot], needs: Sequence[Need], timings: Sequence[Timi
     return sorted(found)
 
 
-def _planned(shots: Sequence[Shot], timings: Sequence[Timing], packing: Packing, profile: Profile) -> tuple[Planned, ...]:
-    found: list[Planned] = []
+def _planned(shots: Sequence[Shot], timings: Sequence[Timing], packing: Packing, profile: Profile) -> tuple[PlannedClip, ...]:
+    found: list[PlannedClip] = []
     counts: dict[int, int] = {}
     for clip in packing.clips:
         for part in clip.parts:
@@ -197,7 +197,7 @@ def _planned(shots: Sequence[Shot], timings: Sequence[Timing], packing: Packing,
         goes_on = not first.first or (first.shot.continuous and number > 0 and found[-1].views[-1].shot.scene == first.shot.scene)
         still = first.shot if first.first and first.shot.cells.get(FIRST) and takes_frame(profile, FIRST_ROLE) else None
         found.append(
-            Planned(
+            PlannedClip(
                 _name(views, [(seen[p.shot], counts[p.shot]) for p in clip.parts]), clip, tuple(views), still,
                 last.shot if last.last and last.shot.cells.get(LAST) and takes_frame(profile, LAST_ROLE) else None,
                 number - 1 if goes_on and not still and number else None,
@@ -206,7 +206,7 @@ def _planned(shots: Sequence[Shot], timings: Sequence[Timing], packing: Packing,
     return tuple(found)
 
 
-def _lines(shot: Shot, time: Timing, start: int, stop: int) -> tuple[Line, ...]:
+def _lines(shot: Shot, time: Timing, start: int, stop: int) -> tuple[SpokenLine, ...]:
     """What is spoken in some atoms of a divided shot."""
     said: dict[int, list[str]] = {}
     for one in time.said[start:stop]:
@@ -222,7 +222,7 @@ def _name(views: Sequence[View], parts: Sequence[tuple[int, int]]) -> str:
     return f"{views[0].shot.scene}/{ends[0]}" + (f"-{ends[1]}" if len(views) > 1 else "")
 
 
-def _findings(shots: Sequence[Shot], timings: Sequence[Timing], rules: Rules, clips: Sequence[Planned], profile: Profile) -> list[Finding]:
+def _findings(shots: Sequence[Shot], timings: Sequence[Timing], rules: ClipRules, clips: Sequence[PlannedClip], profile: Profile) -> list[Finding]:
     found: list[Finding] = []
     model = profile.name or "no model"
     given: dict[str, float] = {}

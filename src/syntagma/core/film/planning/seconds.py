@@ -5,15 +5,15 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
-from syntagma.core.film.knowledge import Knowledge
+from syntagma.core.film.knowledge import FilmKnowledge
 from syntagma.core.film.shots.shot_list import Shot
-from syntagma.core.film.shots.spoken import Line, divisions, respelled, seconds_of, sentences
+from syntagma.core.film.shots.spoken import SpokenLine, divisions, respelled, seconds_of, sentences
 
 DEAD = 1.5  # seconds of a clip behind everything that is wanted, from which on it is dead air
 DEAD_SHARE = 0.25
 
 
-class Said(NamedTuple):
+class SpokenSentence(NamedTuple):
     """A sentence of a line: the line it belongs to, its words, the seconds that it takes with the pause before it."""
 
     line: int
@@ -24,7 +24,7 @@ class Said(NamedTuple):
 class Timing(NamedTuple):
     """What a shot takes: its sentences, the seconds that are spoken, of what happens, of the move, and of the whole."""
 
-    said: tuple[Said, ...]
+    said: tuple[SpokenSentence, ...]
     spoken: float
     deed: float
     move: float
@@ -36,14 +36,14 @@ class Timing(NamedTuple):
         return max(self.spoken, self.deed, self.move, self.least)
 
 
-def timing(shot: Shot, pace: float, say: Mapping[str, str], knowledge: Knowledge, shortest: float = 1.0) -> Timing:
+def timing(shot: Shot, pace: float, say: Mapping[str, str], knowledge: FilmKnowledge, shortest: float = 1.0) -> Timing:
     """How long a shot takes, its lines spoken at a pace of so many words per second."""
-    said: list[Said] = []
+    said: list[SpokenSentence] = []
     for number, line in enumerate(shot.lines):
         for i, sentence in enumerate(sentences(line.text)):
             pause = knowledge.pauses["answer"] if number and not i and line.speaker != shot.lines[number - 1].speaker else 0.0
             pause += knowledge.pauses["."] if said and not pause else 0.0
-            said.append(Said(number, sentence, pause + seconds_of(respelled(sentence, say, keep=True), pace, line.manner, knowledge)))
+            said.append(SpokenSentence(number, sentence, pause + seconds_of(respelled(sentence, say, keep=True), pace, line.manner, knowledge)))
     spoken = sum(one.seconds for one in said)
     for number, line in enumerate(shot.lines):
         if line.dual and number:  # two at once take as long as the longer of them
@@ -85,11 +85,11 @@ def dead_air(shot: Shot, time: Timing, seconds: float) -> Finding | None:
     return Finding(REMARK, message, remedy, shot.name, code="dead-air")
 
 
-def _begin(line: Line) -> str:
+def _begin(line: SpokenLine) -> str:
     return line.text if len(line.text) <= 40 else line.text[:39].rsplit(" ", 1)[0] + " …"
 
 
-def _where_to_cut(line: Line) -> str:
+def _where_to_cut(line: SpokenLine) -> str:
     places = divisions(line.text)
     if not places:
         return "say it in fewer words: there is no good place to cut"

@@ -6,8 +6,8 @@ from collections.abc import Mapping, Sequence
 # What a reverse takes from the shot that it turns round, where its own cell is blank.
 REVERSED = ("who", "size", "angle", "setting", "story day", "hour", "weather", "light", "look", "wardrobe", "props", "eyeline", "screen side", "facing", "light from", "ambience", "music")
 _MIRROR = {"left": "right", "right": "left", "low": "high", "high": "low", "below": "above", "above": "below"}
-_SIDES = {"left": "right", "right": "left"}
-_TURNED = {**_SIDES, "behind": "front", "front": "behind"}
+_OPPOSITE = {"left": "right", "right": "left"}
+_TURNED = {**_OPPOSITE, "behind": "front", "front": "behind"}
 COMPASS = ("north", "north-east", "east", "south-east", "south", "south-west", "west", "north-west")
 
 
@@ -30,13 +30,13 @@ def turned(cells: Mapping[str, str], who: Sequence[str]) -> dict[str, str]:
     found["angle"] = mirrored(cells.get("angle", ""))
     for column in ("eyeline", "screen side"):
         cell = cells.get(column, "")
-        alone = cell.strip().lower() in _SIDES
-        found[column] = _SIDES[cell.strip().lower()] if alone and (len(who) > 1 or column == "eyeline") else cell
+        alone = cell.strip().lower() in _OPPOSITE
+        found[column] = _OPPOSITE[cell.strip().lower()] if alone and (len(who) > 1 or column == "eyeline") else cell
     if facing := compass(cells.get("facing", "")):
         found["facing"] = COMPASS[(COMPASS.index(facing) + 4) % 8]
     light = cells.get("light from", "")
     found["light from"] = light if compass(light) else mirrored(light, _TURNED)
-    found["light"] = mirrored(cells.get("light", ""), _SIDES)
+    found["light"] = mirrored(cells.get("light", ""), _OPPOSITE)
     return found
 
 

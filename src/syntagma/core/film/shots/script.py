@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 from syntagma.core.film.shots.columns import COLUMNS, SCENE, SHOT, column_of
 from syntagma.core.film.shots.shot_list import Shot, ShotList, cased
-from syntagma.core.film.shots.spoken import ON, Line, cell_of, voice_of, written_name
+from syntagma.core.film.shots.spoken import ON, SpokenLine, cell_of, voice_of, written_name
 from syntagma.core.notation.late_regex import regex
 
 HEADING, ACTION, CHARACTER, PARENTHETICAL, DIALOGUE, LYRIC = "heading", "action", "character", "parenthetical", "dialogue", "lyric"
@@ -76,7 +76,7 @@ class _Lister:
         self.scene: dict[str, str] = {}
         self.scene_line = 0
         self.row: dict[str, str] | None = None
-        self.lines: list[Line] = []
+        self.lines: list[SpokenLine] = []
         self.speaking = _Speaking()
         self.before: dict[str, str] = {}  # what comes before the next shot
         self.told = False
@@ -186,7 +186,7 @@ class _Lister:
     def _dialogue(self, element: Element) -> None:
         speaking = self.speaking
         if speaking.fresh or not self.lines:
-            self.lines.append(Line(speaking.name, element.text, speaking.manner, speaking.voice, speaking.dual))
+            self.lines.append(SpokenLine(speaking.name, element.text, speaking.manner, speaking.voice, speaking.dual))
             self.speaking = speaking._replace(fresh=False)
         else:
             self.lines[-1] = self.lines[-1]._replace(text=f"{self.lines[-1].text} {element.text}")

@@ -13,7 +13,7 @@ from syntagma.core.diagnostics.places import Mistake
 from syntagma.core.diagnostics.suggestions import perhaps
 from syntagma.core.film.shots.columns import COLUMNS, NONE, SCENE, SCENE_COLUMNS, SHOT, column_of
 from syntagma.core.film.shots.reversing import REVERSED, turned
-from syntagma.core.film.shots.spoken import ON, Line, lines_of, voice_of
+from syntagma.core.film.shots.spoken import ON, SpokenLine, lines_of, voice_of
 from syntagma.core.notation.late_regex import regex
 
 _SIDES = regex(r"\b(?P<side>left|right|centre|center|middle|[lrc])\b", re.I)
@@ -35,7 +35,7 @@ class Shot(NamedTuple):
     given: Mapping[str, str]
     cells: Mapping[str, str]
     further: Mapping[str, str]
-    lines: tuple[Line, ...] = ()
+    lines: tuple[SpokenLine, ...] = ()
     who: tuple[str, ...] = ()
 
     @property
@@ -144,10 +144,10 @@ def read_shots(
 ) -> ShotList:
     """Make shots of the rows of a table (row number, cells by heading). `people` are those who are known by name, `slots` the slots of
     the formula, each of which may be a column. What is wrong with a cell is a mistake; the shot is there all the same."""
-    return _Reader(headings, source, people, slots).read(rows)
+    return _ShotTableReader(headings, source, people, slots).read(rows)
 
 
-class _Reader:
+class _ShotTableReader:
     """A table of shots while it is read."""
 
     def __init__(self, headings: Sequence[str], source: str, people: Sequence[str], slots: Sequence[str]):
@@ -260,7 +260,7 @@ class _Reader:
                     remedy = perhaps(name, shot.who, f"in it are {', '.join(shot.who) or 'none'}")
                     self.wrong(shot.row, self.heading(column), f"“{name}” is not in the shot", remedy)
 
-    def lines(self, shot: Shot) -> tuple[Line, ...]:
+    def lines(self, shot: Shot) -> tuple[SpokenLine, ...]:
         """What is spoken in a shot, each speaker by the name under which they are known."""
         cells = shot.cells
         only = shot.who[0] if len(shot.who) == 1 else ""

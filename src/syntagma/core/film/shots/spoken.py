@@ -4,7 +4,7 @@ import re
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.core.film.knowledge import Knowledge
+from syntagma.core.film.knowledge import FilmKnowledge
 from syntagma.core.notation.late_regex import regex
 
 ON, OFF, OVER = "on screen", "O.S.", "V.O."
@@ -16,7 +16,7 @@ _LINK = regex(r" (?=(?:and|but|because|while|when|who|that|so) )")
 _VOICES = {"os": OFF, "oc": OFF, "off": OFF, "offscreen": OFF, "offcamera": OFF, "vo": OVER, "voiceover": OVER, "narration": OVER, "onscreen": ON, "oncamera": ON, "on": ON}
 
 
-class Line(NamedTuple):
+class SpokenLine(NamedTuple):
     """One line: who says it (as the list has it), the words as they are written, how they are said, whether the speaker is seen, and whether
     it is said at once with the line before."""
 
@@ -32,9 +32,9 @@ def voice_of(text: str) -> str:
     return _VOICES.get(re.sub(r"[\W_]+", "", text.lower()), "")
 
 
-def lines_of(cell: str, speaker: str = "", manner: str = "", voice: str = "") -> list[Line]:
+def lines_of(cell: str, speaker: str = "", manner: str = "", voice: str = "") -> list[SpokenLine]:
     """The lines of a cell: one, said by `speaker`; or several, each behind its speaker's name in capitals, between them |."""
-    found: list[Line] = []
+    found: list[SpokenLine] = []
     voice = voice_of(voice) or ON
     for part in (part.strip() for part in cell.split("|")):
         if not part:
@@ -42,9 +42,9 @@ def lines_of(cell: str, speaker: str = "", manner: str = "", voice: str = "") ->
         named = _NAMED.fullmatch(part)
         if named and _is_name(named["who"]):
             how, own, dual = _how(named["how"] or "")
-            found.append(Line(named["who"].strip().removeprefix("@"), named["words"].strip(), how or (manner if not named["how"] else ""), own or voice, dual))
+            found.append(SpokenLine(named["who"].strip().removeprefix("@"), named["words"].strip(), how or (manner if not named["how"] else ""), own or voice, dual))
         else:
-            found.append(Line(speaker or (found[-1].speaker if found else ""), part, manner, voice))
+            found.append(SpokenLine(speaker or (found[-1].speaker if found else ""), part, manner, voice))
     return found
 
 
@@ -71,7 +71,7 @@ def _how(text: str) -> tuple[str, str, bool]:
     return ", ".join(manner), voice, dual
 
 
-def cell_of(lines: Sequence[Line]) -> str:
+def cell_of(lines: Sequence[SpokenLine]) -> str:
     """Lines as a cell of a shot list has them."""
     said = []
     for line in lines:
@@ -104,7 +104,7 @@ def sentences(text: str) -> list[str]:
     return [match[0].strip() for match in _SENTENCE.finditer(text) if re.search(r"\w", match[0])] or ([text.strip()] if text.strip() else [])
 
 
-def seconds_of(text: str, pace: float, manner: str, knowledge: Knowledge) -> float:
+def seconds_of(text: str, pace: float, manner: str, knowledge: FilmKnowledge) -> float:
     """How long a text takes to say, in seconds: its words by the pace of the model and of the manner, and the pauses of its signs. A
     number counts as the words that it is read in, two figures a word."""
     words, beats = 0.0, len(_BEAT.findall(text))

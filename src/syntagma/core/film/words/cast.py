@@ -8,7 +8,7 @@ from syntagma.core import english
 from syntagma.core.english.people import is_person
 from syntagma.core.film.shots.shot_list import Shot
 from syntagma.core.models.profile import Profile
-from syntagma.core.models.references import Known, Reference, reference_for, written_reference
+from syntagma.core.models.references import KnownReference, Reference, reference_for, written_reference
 from syntagma.core.notation.late_regex import regex
 
 _AGES = "one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|\\w+teen|twenty|thirty|forty|fifty|sixty|seventy|eighty|ninety|\\d+"
@@ -21,7 +21,7 @@ class Cast:
     """Who is known by name, what they wear from which day of the story on, and how names are said. `wears` is a person → story day →
     clothes."""
 
-    def __init__(self, known: Mapping[str, Known], wears: Mapping[str, Mapping[str, str]] = {}, say: Mapping[str, str] = {}):
+    def __init__(self, known: Mapping[str, KnownReference], wears: Mapping[str, Mapping[str, str]] = {}, say: Mapping[str, str] = {}):
         self.known = {name.lower(): one for name, one in known.items()}
         self.wears = {name.lower(): days for name, days in wears.items()}
         spoken = {one.name: one.say for one in known.values() if one.say}
@@ -31,7 +31,7 @@ class Cast:
     def names(self) -> list[str]:
         return [one.name for one in self.known.values()]
 
-    def person(self, name: str) -> Known | None:
+    def person(self, name: str) -> KnownReference | None:
         """Somebody by their name, in any case; None if nobody is known by it."""
         return self.known.get(name.lower())
 

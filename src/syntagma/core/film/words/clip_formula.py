@@ -9,10 +9,10 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.drafting.fills import Fill, Item
 from syntagma.core.drafting.sound import AMBIENCE, EFFECT, MUSIC, SPEECH, sound_of
-from syntagma.core.film.knowledge import Knowledge
+from syntagma.core.film.knowledge import FilmKnowledge
 from syntagma.core.film.shots.columns import PICK
 from syntagma.core.film.shots.shot_list import YES, Shot
-from syntagma.core.film.shots.spoken import Line, respelled
+from syntagma.core.film.shots.spoken import SpokenLine, respelled
 from syntagma.core.film.words import wording
 from syntagma.core.film.words.cast import Cast
 from syntagma.core.film.words.roles import BY_FACET, FIRST, LAST, roles_of
@@ -31,7 +31,7 @@ class View(NamedTuple):
     """A part of a clip: a shot, what is spoken of it here, and whether it is the first and the last part of its shot."""
 
     shot: Shot
-    lines: tuple[Line, ...] = ()
+    lines: tuple[SpokenLine, ...] = ()
     first: bool = True
     last: bool = True
 
@@ -68,7 +68,7 @@ class Wording(NamedTuple):
     profile: Profile
     vocabulary: Vocabulary
     cast: Cast
-    knowledge: Knowledge
+    knowledge: FilmKnowledge
     handles: Mapping[str, str] = {}
 
 
@@ -78,7 +78,7 @@ def clip_words(how: Wording, views: Sequence[View], moving: bool = False, still:
     return _Builder(how, _Asked(views, moving, still, stills)).build()
 
 
-class _Made:
+class _ClipDraft:
     """A clip's formula while it is being made: its slots and their fills, its lines, and the labels already used."""
 
     def __init__(self) -> None:
@@ -112,7 +112,7 @@ class _Builder:
     """One clip while its formula is made."""
 
     def __init__(self, how: Wording, asked: _Asked):
-        self.how, self.asked, self.made = how, asked, _Made()
+        self.how, self.asked, self.made = how, asked, _ClipDraft()
         self.rules = dict(how.shape.rules)
         self.roles = how.shape.roles
         self.described: set[str] = set()
@@ -395,7 +395,7 @@ class _Builder:
             else:
                 self._plain_speech(number, i, line)
 
-    def _fits(self, one: Phrase, line: Line, view: View) -> bool:
+    def _fits(self, one: Phrase, line: SpokenLine, view: View) -> bool:
         """Can a phrase of the formula's say this line? Its speaker is a slot of its own, or the person of its slot."""
         people = [self.roles[slot] for slot in one.slots if self.roles.get(slot, "").startswith("who")]
         if len(_quoted(one)) != 1:
@@ -411,7 +411,7 @@ class _Builder:
         role = self.roles.get(slot, "")
         return role == "speaker" or role.startswith("who") or (not self.rules[slot].facet and slot not in _quoted(one))
 
-    def _own_speech(self, number: int, one: Phrase, line: Line, view: View) -> None:
+    def _own_speech(self, number: int, one: Phrase, line: SpokenLine, view: View) -> None:
         calls = wording.calls(line.speaker, self.how.cast, self.how.handles)
         for slot in one.slots:
             name = self._slot(number, slot)
@@ -429,7 +429,7 @@ class _Builder:
             if self.rules[slot].facet == "voice":
                 self.made.slots[slot if number == 1 else f"{slot}-{number}"] = self.rules[slot]._replace(name=slot if number == 1 else f"{slot}-{number}", need=False)
 
-    def _plain_speech(self, number: int, i: int, line: Line) -> None:
+    def _plain_speech(self, number: int, i: int, line: SpokenLine) -> None:
         names = {what: f"{what}-said-{number}-{i + 1}" for what in ("speaker", "voice", "line")}
         self.made.slots |= {name: SlotRule(name, "voice" if what == "voice" else "", declared=True) for what, name in names.items()}
         self._fill(names["speaker"], wording.calls(line.speaker, self.how.cast, self.how.handles) or "a voice", "speaker")

@@ -8,11 +8,11 @@ from syntagma.core import english
 from syntagma.core.english.clauses import verb_at
 from syntagma.core.english.verbs import ADJECTIVES, base_of, in_third
 from syntagma.core.english.word_lists import DETERMINERS, PREPOSITIONS
-from syntagma.core.film.knowledge import Knowledge
+from syntagma.core.film.knowledge import FilmKnowledge
 from syntagma.core.film.shots.columns import PICK
 from syntagma.core.film.shots.reversing import frame_side
 from syntagma.core.film.shots.shot_list import Shot, owned
-from syntagma.core.film.shots.spoken import OFF, OVER, Line, plain
+from syntagma.core.film.shots.spoken import OFF, OVER, SpokenLine, plain
 from syntagma.core.film.words.cast import Cast
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.formulas.rewriting import doing
@@ -132,7 +132,7 @@ def english_list(words: Sequence[str]) -> str:
     return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
 
 
-def how(line: Line, vocabulary: Vocabulary) -> str:
+def how(line: SpokenLine, vocabulary: Vocabulary) -> str:
     """How a line is said, as it is behind its speaker: off screen, in a dry voice."""
     manner = line.manner.strip().rstrip(".")
     term = vocabulary["voice"].get(manner) if manner and "voice" in vocabulary else None
@@ -148,7 +148,7 @@ def _adjective(word: str) -> bool:
     return not word.endswith(("ly", "ing", "ed")) and len(word) > 2 and word.endswith(("y", "ful", "less", "ous", "ish", "ive", "ant", "ent"))
 
 
-def hour_words(hour: str, vocabulary: Vocabulary, knowledge: Knowledge) -> str:
+def hour_words(hour: str, vocabulary: Vocabulary, knowledge: FilmKnowledge) -> str:
     """An hour as a sentence says it: night → at night; a term of the vocabulary by its own form."""
     if "hour" in vocabulary and vocabulary["hour"].get(hour):
         return hour

@@ -13,7 +13,7 @@ from syntagma.core.reading.prompt_pieces import LEFT, NO_FACETS
 STOPS = ".;!?"
 
 
-class Column(NamedTuple):
+class SlotCandidate(NamedTuple):
     """What becomes a slot (or, without a facet, fixed words): its place in each example, or None if it has none, and its text
     there. `lead` and `tail` are words that all share; `seam`: how it follows what comes before it; `ends`: the mark after it; `own`: the facet
     that each text was read as; `apart`: the facet of the formula's own that its texts are terms of, where `facet` has nothing like them."""
@@ -36,7 +36,7 @@ class Column(NamedTuple):
         return list(dict.fromkeys(text for text in self.texts if text))
 
 
-def slot_names(columns: Sequence[Column]) -> list[str]:
+def slot_names(columns: Sequence[SlotCandidate]) -> list[str]:
     """The slot of each column, named by its facet, `words` if it is of no facet; "" for fixed words."""
     counts: Counter[str] = Counter()
     names = []
@@ -57,7 +57,7 @@ class _Line(NamedTuple):
     body: str
 
 
-def formula_text(columns: Sequence[Column], number: int, parameters: dict[str, str], negative: list[str]) -> str:
+def formula_text(columns: Sequence[SlotCandidate], number: int, parameters: dict[str, str], negative: list[str]) -> str:
     """The formula's text; `number` is that of the examples. Of one example, its words are the default of each slot, and the formula's example."""
     alone = {slot: column.texts[0] for slot, column in zip(slot_names(columns), columns, strict=True) if slot and number == 1}
     lines: list[_Line] = []
@@ -83,7 +83,7 @@ def formula_text(columns: Sequence[Column], number: int, parameters: dict[str, s
     return "+++\n" + "\n".join(head) + "\n+++\n" + "\n".join(body) + "\n"
 
 
-def _group(column: Column, slot: str) -> str:
+def _group(column: SlotCandidate, slot: str) -> str:
     """A column's noun group, with the words that all of its texts begin with and end on."""
     article = f"{english.article(slot)} " if column.article else ""
     tail = f' "{column.tail}"' if column.tail and '"' not in column.tail else ""

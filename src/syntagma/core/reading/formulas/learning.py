@@ -13,9 +13,9 @@ from typing import NamedTuple
 from syntagma.core import english
 from syntagma.core.english.denials import kept_out
 from syntagma.core.english.word_lists import PREPOSITIONS
-from syntagma.core.reading.formulas.learned_formula import Column, formula_text, slot_names
+from syntagma.core.reading.formulas.learned_formula import SlotCandidate, formula_text, slot_names
 from syntagma.core.reading.formulas.rewriting import LEADS, lowered
-from syntagma.core.reading.formulas.shared_words import IDLE, TOKEN, Example, SharedRun, Token, anchors, norm, pairs, words_in
+from syntagma.core.reading.formulas.shared_words import IDLE, TOKEN, ProseExample, SharedRun, Token, anchors, norm, pairs, words_in
 from syntagma.core.reading.prompt_pieces import LEFT, NEGATIVE, PARAMETER, PART, REFERENCE, Reading
 from syntagma.core.vocabulary.terms import Term, normal
 
@@ -26,7 +26,7 @@ _FORMS = frozenset("setting weather hour".split())
 class Learned(NamedTuple):
     """The columns of a formula, what goes with the prose in all examples, what was taken out as foreign, and the prose itself."""
 
-    columns: list[Column]
+    columns: list[SlotCandidate]
     parameters: dict[str, str]
     negative: list[str]
     foreign: list[str]
@@ -52,7 +52,7 @@ class Learned(NamedTuple):
         """What the first example has in each slot."""
         return {slot: column.texts[0] for slot, column in self.slots() if column.texts[0]}
 
-    def begins(self, column: Column, i: int) -> bool:
+    def begins(self, column: SlotCandidate, i: int) -> bool:
         """Does example `i` begin a sentence with the text that it has in a column?"""
         span = column.spans[i]
         return span is not None and not column.lead and (not span[0] or english.ends_sentence(self.bodies[i][: span[0]].rstrip(' "“')))
@@ -66,7 +66,7 @@ class Learned(NamedTuple):
             dict.fromkeys(t for t, facet in zip(column.texts, column.own, strict=True) if t and facet in (column.facet, LEFT))
         )
 
-    def slots(self) -> list[tuple[str, Column]]:
+    def slots(self) -> list[tuple[str, SlotCandidate]]:
         """The slots by name, each with its column."""
         return [(slot, column) for slot, column in zip(slot_names(self.columns), self.columns, strict=True) if slot]
 
@@ -91,13 +91,13 @@ def learn(
 def learn_one(reading: Reading, whole: Reading) -> Learned:
     """Learn a formula from one prompt: each part that was read becomes a slot, with its words as default; what was not read stays as it is."""
     example = _example(reading, {p.words.strip(" .").lower() for p in reading.of(NEGATIVE)})
-    columns: list[Column] = []
+    columns: list[SlotCandidate] = []
     at = 0
     for piece in example.pieces:
         columns += _between(example.text, at, piece.start)
         at = piece.stop
         if piece.facet == LEFT:
-            columns.append(Column("", [(piece.start, piece.stop)], [piece.text]))
+            columns.append(SlotCandidate("", [(piece.start, piece.stop)], [piece.text]))
         else:
             lead = LEADS.match(piece.text)
             start = piece.start + (lead.end() if lead and not piece.term else 0)
@@ -109,7 +109,7 @@ def learn_one(reading: Reading, whole: Reading) -> Learned:
     return Learned(_seamed([example], columns), parameters, _shared_negative([whole]), foreign, [example.text])
 
 
-def _between(text: str, start: int, stop: int) -> list[Column]:
+def _between(text: str, start: int, stop: int) -> list[SlotCandidate]:
     """Words between parts that say more than a seam does, as fixed words: "She says:"."""
     words = [m for m in TOKEN.finditer(text, start, stop)]
     while words and words[0].group() in SIGNS:
@@ -119,13 +119,13 @@ def _between(text: str, start: int, stop: int) -> list[Column]:
     if all(norm(m.group()) in IDLE for m in words):
         return []
     a, b = words[0].start(), words[-1].end()
-    return [Column("", [(a, b)], [text[a:b]])]
+    return [SlotCandidate("", [(a, b)], [text[a:b]])]
 
 
 SIGNS = frozenset(',.;:!?"“”()')
 
 
-def _example(reading: Reading, denied: Collection[str]) -> Example:
+def _example(reading: Reading, denied: Collection[str]) -> ProseExample:
     """The prose of a reading: parameters, addresses and negative text left out, but for denials in sentences that stay (`denied`)."""
     text, pieces = "", []
     for piece in reading.pieces:
@@ -143,10 +143,10 @@ def _example(reading: Reading, denied: Collection[str]) -> Example:
             pieces.append(piece._replace(start=start, stop=start + len(words), facet=facet))
     text = text.rstrip(" ,;\n\t\r")
     tokens = [Token(norm(m.group()), m.start(), m.end()) for m in TOKEN.finditer(text)]
-    return Example(text, tokens, pieces)
+    return ProseExample(text, tokens, pieces)
 
 
-def _speech_apart(example: Example, number: int) -> Example:
+def _speech_apart(example: ProseExample, number: int) -> ProseExample:
     """The example with words in quotation marks that no other has: what is said differs, so none of it is a fixed word."""
     spoken = [(p.start, p.stop) for p in example.pieces if p.facet == "speech"]
     tokens = [
@@ -159,9 +159,9 @@ def _speech_apart(example: Example, number: int) -> Example:
 # Columns.
 
 
-def _columns(examples: list[Example], runs: list[SharedRun]) -> list[Column]:
+def _columns(examples: list[ProseExample], runs: list[SharedRun]) -> list[SlotCandidate]:
     runs = [run for run in runs if all(0 <= a < b for a, b in run.spans)]
-    found: list[Column] = []
+    found: list[SlotCandidate] = []
     at = [0] * len(examples)
     for run in [*runs, SharedRun([(len(e.tokens), len(e.tokens)) for e in examples])]:
         fields = [_field(e, at[i], run.spans[i][0]) for i, e in enumerate(examples)]
@@ -181,7 +181,7 @@ class _Cell(NamedTuple):
     term: Term | None = None
 
 
-def _field(example: Example, first: int, stop: int) -> list[_Cell]:
+def _field(example: ProseExample, first: int, stop: int) -> list[_Cell]:
     """The parts of an example between two of its tokens."""
     if first >= stop:
         return []
@@ -206,7 +206,7 @@ def _field(example: Example, first: int, stop: int) -> list[_Cell]:
     return found
 
 
-def _aligned(examples: list[Example], fields: list[list[_Cell]]) -> list[Column]:
+def _aligned(examples: list[ProseExample], fields: list[list[_Cell]]) -> list[SlotCandidate]:
     """The parts of a field in columns: stretches between commas first, in their order where every example has as many, else by what
     they are; and within a stretch the parts that the reader cut."""
     if not any(fields):
@@ -219,7 +219,7 @@ def _aligned(examples: list[Example], fields: list[list[_Cell]]) -> list[Column]
     return [column for row in rows for column in _within_chunk(examples, row)]
 
 
-def _chunks(example: Example, field: list[_Cell]) -> list[list[_Cell]]:
+def _chunks(example: ProseExample, field: list[_Cell]) -> list[list[_Cell]]:
     """The parts of a field, those of one stretch without a comma together."""
     found: list[list[_Cell]] = []
     for cell in field:
@@ -239,7 +239,7 @@ def _by_facet(rows: list[list], facets: list[list[str]]) -> list[list]:
     return [[row[place[k]] if k in place else None for row, place in zip(rows, places, strict=True)] for k in range(len(order))]
 
 
-def _within_chunk(examples: list[Example], fields: list[list[_Cell]]) -> list[Column]:
+def _within_chunk(examples: list[ProseExample], fields: list[list[_Cell]]) -> list[SlotCandidate]:
     """The parts of one stretch in columns: as most examples are cut; else by facet if that makes few; else the stretch whole."""
     fields = _cut_alike(examples, fields)
     there = [tuple(cell.facet for cell in field) for field in fields if field]
@@ -261,7 +261,7 @@ def _within_chunk(examples: list[Example], fields: list[list[_Cell]]) -> list[Co
     return [_column(examples, column) for column in cells if any(column)]
 
 
-def _cut_alike(examples: list[Example], fields: list[list[_Cell]]) -> list[list[_Cell]]:
+def _cut_alike(examples: list[ProseExample], fields: list[list[_Cell]]) -> list[list[_Cell]]:
     """Where half of the examples or more have two parts, of which the second begins with a preposition, those that were read as one are cut at such a
     preposition, too: "poppies in a jug" as "a tulip" + "in a bottle". All of them, or none."""
     pairs_ = [(example, field) for example, field in zip(examples, fields, strict=True) if len(field) == 2]
@@ -302,7 +302,7 @@ def _merged(order: list[str], facets: list[str]) -> list[str]:
     return out
 
 
-def _column(examples: list[Example], cells: Sequence[_Cell | None]) -> Column:
+def _column(examples: list[ProseExample], cells: Sequence[_Cell | None]) -> SlotCandidate:
     own = [(cell.term.facet if cell.term else cell.facet) if cell else None for cell in cells]
     facet, count = Counter(filter(None, own)).most_common(1)[0]
     if count * 2 < sum(map(bool, own)):
@@ -320,7 +320,7 @@ def _column(examples: list[Example], cells: Sequence[_Cell | None]) -> Column:
     form = "" if lead else _form(facet, cells_of_terms, [text for text in kept if text])
     if form == "clause":
         article = ""
-    return Column(facet, [(cell.start, cell.stop) if cell else None for cell in cells], kept, lead, tail, article, form, own=own)
+    return SlotCandidate(facet, [(cell.start, cell.stop) if cell else None for cell in cells], kept, lead, tail, article, form, own=own)
 
 
 def _form(facet: str, terms: list[tuple[Term, str]], texts: list[str]) -> str:
@@ -386,7 +386,7 @@ def _articles(texts: list[str | None]) -> tuple[list[str | None], str]:
     return texts, ""
 
 
-def _seamed(examples: list[Example], columns: list[Column]) -> list[Column]:
+def _seamed(examples: list[ProseExample], columns: list[SlotCandidate]) -> list[SlotCandidate]:
     """The columns with what is between them, as most examples have it: a comma, a space, a sentence's end, and joining words."""
     at = [0] * len(examples)
     last: list[int | None] = [None] * len(examples)
@@ -417,13 +417,13 @@ def _seamed(examples: list[Example], columns: list[Column]) -> list[Column]:
     return out
 
 
-def _fixed(examples: list[Example], run: SharedRun) -> Column:
+def _fixed(examples: list[ProseExample], run: SharedRun) -> SlotCandidate:
     spans = [(e.tokens[a].start, e.tokens[b - 1].stop) for e, (a, b) in zip(examples, run.spans, strict=True)]
     texts = [e.text[a:b] for e, (a, b) in zip(examples, spans, strict=True)]
     text = Counter(texts).most_common(1)[0][0]
     starts = spans[0][0] == 0 or re.search(r"[.!?][\s\"]*$", examples[0].text[: spans[0][0]])
     text = text[0].lower() + text[1:] if starts and (text[1:2].islower() or text[1:2] == " ") else text
-    return Column("", spans, [text])
+    return SlotCandidate("", spans, [text])
 
 
 # What goes with the prose.

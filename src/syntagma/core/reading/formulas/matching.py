@@ -34,7 +34,7 @@ _SENTENCES = regex(r"[.!?][\"”']?\s+[A-Z]")
 _LIST = regex(r"(,\s+and\s+|,\s+|(?<!\s)\s+(?:and|or)\s+)")
 
 
-class Match(NamedTuple):
+class FormulaMatch(NamedTuple):
     """What a text says in the slots of a formula. `whole`: it holds nothing else; `score`: how well it is explained;
     `spans`: where each fill is."""
 
@@ -75,7 +75,7 @@ class Matcher:
         self._moved: Matcher | None = None  # by the order that brings what must stay within the model's reach
         self._names: dict[str, tuple[dict[tuple[str, ...], Term], int]] = {}
 
-    def match(self, text: str) -> Match | None:
+    def match(self, text: str) -> FormulaMatch | None:
         """The fills that give this text, the outside of it apart; None if the formula can't have written it."""
         if len(text) > LONGEST or not text.strip() or not self._plans:
             return None
@@ -85,7 +85,7 @@ class Matcher:
             forward = self._moved._match(text)
         return max((m for m in (own, forward) if m), key=lambda m: m.score, default=None)
 
-    def _match(self, text: str) -> Match | None:
+    def _match(self, text: str) -> FormulaMatch | None:
         self._text, self._small = text, text.lower()
         self._held: dict[tuple[_Taking, int, int], tuple[str, float]] = {}
         self._memo: dict[tuple[int, int], tuple[float, tuple | None]] = {}
@@ -104,7 +104,7 @@ class Matcher:
         needed = [name for name in self._needed if name in self.writer.shown]
         if needed and not any(name in fills for name in needed):
             return None
-        return Match(fills, score, spans, phrases)
+        return FormulaMatch(fills, score, spans, phrases)
 
     def negatives(self, text: str) -> dict[str, str]:
         """What negative text says beside the formula's own words, in the slots of its negative lines."""

@@ -27,7 +27,7 @@ class Token(NamedTuple):
     stop: int
 
 
-class Example(NamedTuple):
+class ProseExample(NamedTuple):
     """The prose of one example, without what goes with it."""
 
     text: str
@@ -50,7 +50,7 @@ class SharedRun(NamedTuple):
     spans: list[tuple[int, int]]
 
 
-def anchors(examples: list[Example], fixed: set[str], opened: set[str]) -> list[SharedRun]:
+def anchors(examples: list[ProseExample], fixed: set[str], opened: set[str]) -> list[SharedRun]:
     core = [t.word for t in examples[0].tokens]
     for example in examples[1:]:
         core = _common(core, [t.word for t in example.tokens], fixed)
@@ -82,7 +82,7 @@ def anchors(examples: list[Example], fixed: set[str], opened: set[str]) -> list[
     return runs
 
 
-def _in_name(examples: list[Example], places: Sequence[int], before: bool) -> bool:
+def _in_name(examples: list[ProseExample], places: Sequence[int], before: bool) -> bool:
     """Does a shared word belong, in most examples, to the name of a term that has other words too, `before` it or after it?"""
     inside = 0
     for example, place in zip(examples, places, strict=True):

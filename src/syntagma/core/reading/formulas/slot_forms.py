@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.formula import SlotRule, building
 from syntagma.core.models import PLAIN
-from syntagma.core.reading.formulas.learned_formula import Column, slot_names
+from syntagma.core.reading.formulas.learned_formula import SlotCandidate, slot_names
 from syntagma.core.vocabulary.terms import Vocabulary, normal
 from syntagma.core.writing.prompt_writer import Writer
 
@@ -13,8 +13,8 @@ FORMS = ("", "short", "place", "clause")
 
 
 def formed(
-    columns: Sequence[Column], bodies: Sequence[str], fills: Sequence[Mapping[str, str] | None], vocabulary: Vocabulary
-) -> list[Column]:
+    columns: Sequence[SlotCandidate], bodies: Sequence[str], fills: Sequence[Mapping[str, str] | None], vocabulary: Vocabulary
+) -> list[SlotCandidate]:
     """The columns, each in the form and with the article that write its fills most often as they are in the examples. `fills` are
     those that each body gave when it was matched, None if it could not be."""
     found = []
@@ -31,7 +31,7 @@ def formed(
     return found
 
 
-def _formed(column: Column, cases: list[tuple[str, str]], vocabulary: Vocabulary, short: bool = False) -> Column:
+def _formed(column: SlotCandidate, cases: list[tuple[str, str]], vocabulary: Vocabulary, short: bool = False) -> SlotCandidate:
     ways = [(column.form, column.article)]
     ways += [(form, article) for form in FORMS for article in ("", "a") if form != "clause" or not article]
     scores = {way: _score(column, *way, cases, vocabulary) for way in dict.fromkeys(ways)}
@@ -39,7 +39,7 @@ def _formed(column: Column, cases: list[tuple[str, str]], vocabulary: Vocabulary
     return column._replace(form=form, article=article)
 
 
-def _score(column: Column, form: str, article: str, cases: list[tuple[str, str]], vocabulary: Vocabulary) -> int:
+def _score(column: SlotCandidate, form: str, article: str, cases: list[tuple[str, str]], vocabulary: Vocabulary) -> int:
     """How many texts of a column come back."""
     rule = SlotRule("x", column.facet, declared=True, take=(1, 9))
     formula = building.formula("column", [building.phrase("x", [building.group("x", article, form)])], {"x": rule})

@@ -11,7 +11,7 @@ from syntagma.core.english.clauses import verb_at
 from syntagma.core.english.verbs import VERBS, base_of, is_past
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.lexicon import bare
-from syntagma.core.reading.model.words import ENDS, STOPS, Knowledge, Word, is_determiner, is_lead
+from syntagma.core.reading.model.words import ENDS, STOPS, ReadWord, WordKnowledge, is_determiner, is_lead
 from syntagma.core.reading.prompt_pieces import CLAUSE, DEED, NAMED, NOUN, PLACE, QUALITY
 
 LONGEST = 26  # words of one part
@@ -20,7 +20,7 @@ _DIGITS = regex(r"\d+")
 EDGE = "|"
 
 
-class Setting(NamedTuple):
+class StretchContext(NamedTuple):
     """Where a stretch is: the form of the whole text, the facet or words of its label, and whether the text begins with it."""
 
     form: str
@@ -42,7 +42,7 @@ class Read(NamedTuple):
 NOTHING_YET = Read()
 
 
-class Seen(NamedTuple):
+class SeenWord(NamedTuple):
     """A word with what is worked out once for all features: its shape, its tag (what part of speech it may be), the stretch between signs and
     the sentence that it is in, the verb of that stretch (-1: none), where quotation marks were opened (0: nowhere), the noun on which its
     group ends, what leads to it, and the facets of names and of words of the trade that cover it, with whether they begin there and how many words they have."""
@@ -63,10 +63,10 @@ Spoken = list[tuple[int, Sequence[str]]]  # names that begin with a word: where 
 Item = str | tuple[str, ...]  # a feature, or a bundle of them that a word brings: what kind of bundle, and words
 
 
-class Stretch:
+class WordRow:
     """A row of words, and what is worked out once for all features in it."""
 
-    def __init__(self, knowledge: Knowledge, words: Sequence[Word], setting: Setting):
+    def __init__(self, knowledge: WordKnowledge, words: Sequence[ReadWord], setting: StretchContext):
         self.knowledge, self.words, self.setting = knowledge, words, setting
         self.named: list[Spoken] = [[] for _ in words]
         self.traded: list[Spoken] = [[] for _ in words]
@@ -79,7 +79,7 @@ class Stretch:
         heads = [_head(words, i) for i in range(len(words))]
         chunks = _chunks(words)
         facts = zip(map(_tag, words), chunks, _verbs(words, chunks), _sentences(words), _quoted(words), heads, _leads(words), *covered, strict=True)
-        self.seen = [Seen(_shape(w.low), *fact) for w, fact in zip(words, facts, strict=True)]
+        self.seen = [SeenWord(_shape(w.low), *fact) for w, fact in zip(words, facts, strict=True)]
 
     def spelled(self, items: Iterable[Item]) -> list[str]:
         """Features, those of bundles one by one."""
@@ -266,7 +266,7 @@ class Stretch:
         return found + [f"rh={facet}" for facet in read.had]
 
 
-def _quoted(words: Sequence[Word]) -> list[int]:
+def _quoted(words: Sequence[ReadWord]) -> list[int]:
     """For each word within quotation marks where they open, behind the mark; 0 for others."""
     found, opened = [0] * len(words), 0
     for i, word in enumerate(words):
@@ -282,7 +282,7 @@ _OF_WHAT = frozenset("of with by from in".split())  # "a castle built of sugar",
 _WHOM = frozenset("it him her them us me you".split())
 
 
-def _tag(word: Word) -> str:
+def _tag(word: ReadWord) -> str:
     """What part of speech a word may be: S a sign, # a number, D a determiner, P and C what leads on, G and E verbs on -ing and -ed, Z on -s,
     N V A R what it mostly is, n what it may be, X an unknown word with a capital, U another."""
     low, senses = word.low, word.senses
@@ -315,7 +315,7 @@ def _shape(low: str) -> str:
     return _DIGITS.sub(lambda m: "0" * min(len(m.group()), 4), low) if not low.isalpha() else low
 
 
-def _chunks(words: Sequence[Word]) -> list[tuple[int, int]]:
+def _chunks(words: Sequence[ReadWord]) -> list[tuple[int, int]]:
     found: list[tuple[int, int]] = []
     at = 0
     for i, word in enumerate(words):
@@ -325,7 +325,7 @@ def _chunks(words: Sequence[Word]) -> list[tuple[int, int]]:
     return found + [(at, len(words))] * (len(words) - at)
 
 
-def _verbs(words: Sequence[Word], chunks: Sequence[tuple[int, int]]) -> list[int]:
+def _verbs(words: Sequence[ReadWord], chunks: Sequence[tuple[int, int]]) -> list[int]:
     """For each word the verb in the present tense of its stretch between signs; -1 if it has none."""
     found = [-1] * len(words)
     for a, b in set(chunks):
@@ -340,7 +340,7 @@ def _side(verb: int, a: int, b: int) -> str:
     return "before" if verb < a else "behind" if verb > b else "next" if verb == b else "first" if verb == a else "in"
 
 
-def _sentences(words: Sequence[Word]) -> list[int]:
+def _sentences(words: Sequence[ReadWord]) -> list[int]:
     found, at = [], 0
     for i, word in enumerate(words):
         found.append(min(at, i))
@@ -349,7 +349,7 @@ def _sentences(words: Sequence[Word]) -> list[int]:
     return found
 
 
-def _head(words: Sequence[Word], i: int, stop: int | None = None) -> int:
+def _head(words: Sequence[ReadWord], i: int, stop: int | None = None) -> int:
     """Where the noun is on which the group ends that begins at or goes through a word."""
     stop = len(words) if stop is None else stop
     begin = i
@@ -368,7 +368,7 @@ def _head(words: Sequence[Word], i: int, stop: int | None = None) -> int:
     return max(found, begin)
 
 
-def _leads(words: Sequence[Word]) -> list[str]:
+def _leads(words: Sequence[ReadWord]) -> list[str]:
     """For each word what leads to it: the preposition or the like that comes before it, with no sign between; "" if nothing does."""
     found, lead = [], ""
     for i, word in enumerate(words):

@@ -2,13 +2,13 @@
 
 from collections.abc import Iterator
 
-from syntagma.core.reading.model.features import Item, Stretch
-from syntagma.core.reading.model.weights import Found, Model
+from syntagma.core.reading.model.features import Item, WordRow
+from syntagma.core.reading.model.weights import FoundPart, PartsModel
 
 MOST = 2
 
 
-def reason(model: Model, stretch: Stretch, part: Found) -> str:
+def reason(model: PartsModel, stretch: WordRow, part: FoundPart) -> str:
     """What weighed most for the facet of a part, one or two things."""
     if part.facet not in model.parts.labels:
         return f"words of the vocabulary's {part.facet}"  # the model knows no such facet
@@ -20,7 +20,7 @@ def reason(model: Model, stretch: Stretch, part: Found) -> str:
     return ", ".join(best) or "by all its words together"
 
 
-def _told(stretch: Stretch, part: Found) -> Iterator[tuple[Item, str]]:
+def _told(stretch: WordRow, part: FoundPart) -> Iterator[tuple[Item, str]]:
     """The features of a part that a person is helped by, and how they are reported."""
     a, b = part.first, part.stop
     words, seen = stretch.words, stretch.seen[a]

@@ -4,19 +4,19 @@ from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from syntagma.core.reading.labels import facet_of_label
-from syntagma.core.reading.model.features import Setting, Stretch
-from syntagma.core.reading.model.words import Knowledge, Word
+from syntagma.core.reading.model.features import StretchContext, WordRow
+from syntagma.core.reading.model.words import ReadWord, WordKnowledge
 from syntagma.core.reading.outer_form import Outside, Region, runs
 
 
-class Span(NamedTuple):
+class WordSpan(NamedTuple):
     """A stretch of words, and the regions of the text that it was made of: text, and the marks of stress in it."""
 
-    stretch: Stretch
+    stretch: WordRow
     run: list[Region]
 
 
-def stretches(text: str, outer: Outside, knowledge: Knowledge) -> Iterator[Span]:
+def stretches(text: str, outer: Outside, knowledge: WordKnowledge) -> Iterator[WordSpan]:
     """The stretches of words of a text. Marks of stress on words don't part them."""
     first = True
     for run in runs(outer.regions):
@@ -25,11 +25,11 @@ def stretches(text: str, outer: Outside, knowledge: Knowledge) -> Iterator[Span]
             continue
         words = knowledge.words(text, texts[0].start, texts[0].stop) if len(texts) == 1 else _marked(text, texts, knowledge)
         if any(word.is_word for word in words):
-            yield Span(Stretch(knowledge, words, Setting(outer.form, _label(texts[0].name), first)), run)
+            yield WordSpan(WordRow(knowledge, words, StretchContext(outer.form, _label(texts[0].name), first)), run)
             first = False
 
 
-def _marked(text: str, texts: Sequence[Region], knowledge: Knowledge) -> list[Word]:
+def _marked(text: str, texts: Sequence[Region], knowledge: WordKnowledge) -> list[ReadWord]:
     """Words with marks of stress between or within them: read without the marks, put where they stand."""
     plain = "".join(text[r.start : r.stop] for r in texts)
     places = [at for r in texts for at in range(r.start, r.stop)]

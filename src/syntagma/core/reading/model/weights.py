@@ -10,7 +10,7 @@ from math import exp, log, log1p
 from struct import unpack
 from typing import NamedTuple
 
-from syntagma.core.reading.model.features import ENDS, LONGEST, NOTHING_YET, Item, Read, Stretch
+from syntagma.core.reading.model.features import ENDS, LONGEST, NOTHING_YET, Item, Read, WordRow
 
 OUT, NONE = "-", "no part"
 BEGIN, INSIDE = "begin", "inside"
@@ -123,7 +123,7 @@ def logs(sums: Sequence[float]) -> list[float]:
     return [s - total for s in sums]
 
 
-class Found(NamedTuple):
+class FoundPart(NamedTuple):
     """A part that was found: its words, from which to before which, its facet, and how sure that is."""
 
     first: int
@@ -132,7 +132,7 @@ class Found(NamedTuple):
     sure: float
 
 
-class Model:
+class PartsModel:
     """Two classifiers (what a word belongs to, and whether it begins a part; what a row of words is as a part) and the search over them."""
 
     def __init__(self, words: Scorer, parts: Scorer, sure: Sequence[Sequence[float]] = ((0.0, 0.0), (1.0, 1.0))):
@@ -141,7 +141,7 @@ class Model:
         self.words, self.parts, self.sure = words, parts, sure
 
     @classmethod
-    def from_bytes(cls, data: bytes) -> "Model":
+    def from_bytes(cls, data: bytes) -> "PartsModel":
         """Read what `to_bytes` wrote."""
         head, _, rest = data.partition(b"\n")
         about = json.loads(head)
@@ -155,7 +155,7 @@ class Model:
         about = {"words": words, "parts": parts, "cut": len(a), "sure": self.sure}
         return json.dumps(about).encode() + b"\n" + zlib.compress(a + b, 9)
 
-    def read(self, stretch: Stretch, before: Read = NOTHING_YET) -> list[Found]:
+    def read(self, stretch: WordRow, before: Read = NOTHING_YET) -> list[FoundPart]:
         """The parts of a stretch that together have most for them (a semi-Markov search: every row of words that may be a part, behind the
         best `BEAM` readings of what comes before it). `before`: what was read in the stretches before.
 
@@ -200,17 +200,17 @@ class Model:
         while way.found:
             i, j, k, packed = way.found
             chance = exp(logs([(s - MIDDLE) * STEP for s in self.parts.steps(packed)])[k])
-            parts.append(Found(i, j, labels[k], self._surely(chance)))
+            parts.append(FoundPart(i, j, labels[k], self._surely(chance)))
             way = way.behind
         return parts[::-1]
 
-    def best(self, stretch: Stretch, a: int, b: int, among: Sequence[str]) -> Found:
+    def best(self, stretch: WordRow, a: int, b: int, among: Sequence[str]) -> FoundPart:
         """Words as a part of that of some facets that has most for it."""
         inside = [stretch.of_inside(i) for i in range(a, b)]
         steps = self.parts.steps(self.parts.packed([*stretch.of_part(a, b), *inside], stretch.spell))
         facet = max(among, key=lambda one: steps[self.parts.labels.index(one)])
         chosen = logs([(steps[self.parts.labels.index(one)] - MIDDLE) * STEP for one in among])
-        return Found(a, b, facet, self._surely(exp(max(chosen))))
+        return FoundPart(a, b, facet, self._surely(exp(max(chosen))))
 
     def _surely(self, chance: float) -> float:
         """How often what has such a chance is right."""
@@ -221,7 +221,7 @@ class Model:
         return low + (high - low) * (chance - a) / (b - a)
 
     @staticmethod
-    def _stops(stretch: Stretch, edges: Sequence[Sequence[float]], i: int) -> list[tuple[float, int, float]]:
+    def _stops(stretch: WordRow, edges: Sequence[Sequence[float]], i: int) -> list[tuple[float, int, float]]:
         """Where a part that begins with a word may end, the likeliest places: how likely that is, the place, and how likely its words are to
         be inside of it."""
         words, n = stretch.words, len(stretch.words)

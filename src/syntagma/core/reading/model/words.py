@@ -15,7 +15,7 @@ STOPS = frozenset("who which that whose while as when where and or but so if bec
 SHORTEST, LIKELY = 3, 0.2
 
 
-class Word(NamedTuple):
+class ReadWord(NamedTuple):
     """A word or a sign: its place in the text, as it is written in small letters, its senses, whether it is a word, and has a capital."""
 
     start: int
@@ -26,7 +26,7 @@ class Word(NamedTuple):
     capital: bool = False
 
 
-class Knowledge:
+class WordKnowledge:
     """What the vocabulary and the lexicon of senses say of words. Made once for many readings."""
 
     def __init__(self, lexicon: Lexicon, senses: Senses, trade: str):
@@ -57,7 +57,7 @@ class Knowledge:
         """How a place is led to by its noun: "on" for a quay; "" for what is not a place."""
         return self.lexicon.places.get(noun) or self._places.get(noun, "")
 
-    def words(self, text: str, start: int, stop: int) -> list[Word]:
+    def words(self, text: str, start: int, stop: int) -> list[ReadWord]:
         """The words and signs of a stretch."""
         found = []
         for match in WORD.finditer(text, start, stop):
@@ -65,10 +65,10 @@ class Knowledge:
             low = said.lower().replace("’", "'")
             is_word = low[0].isalnum()
             senses = self.senses.of(low) if is_word else NOTHING
-            found.append(Word(match.start(), match.end(), low, senses, is_word, said[0].isupper() and not said.isupper()))
+            found.append(ReadWord(match.start(), match.end(), low, senses, is_word, said[0].isupper() and not said.isupper()))
         return found
 
-    def names(self, words: Sequence[Word]) -> list[tuple[int, int, Sequence[str]]]:
+    def names(self, words: Sequence[ReadWord]) -> list[tuple[int, int, Sequence[str]]]:
         """Where names of the vocabulary stand: from which word to which, and of which facets."""
         said = [(bare(piece), i) for i, w in enumerate(words) for piece in (w.low.split("-") if w.is_word else (w.low,))]
         found: list[tuple[int, int, Sequence[str]]] = []
@@ -78,7 +78,7 @@ class Knowledge:
                 found.append((first, last + 1, sorted({name.term.facet for name in names})))
         return found
 
-    def trade(self, words: Sequence[Word]) -> list[tuple[int, int, Sequence[str]]]:
+    def trade(self, words: Sequence[ReadWord]) -> list[tuple[int, int, Sequence[str]]]:
         """Where words of the trade stand, the longest first: from which word to which, and of which facets."""
         said = [bare(w.low) for w in words]
         found: list[tuple[int, int, Sequence[str]]] = []

@@ -19,7 +19,7 @@ from syntagma.core.reading.shortening.weighing import Unit, Weigher
 _HANGS = re.compile(rf"(?:{'|'.join(sorted(PREPOSITIONS))}|while|as|where|until|before|after|\w+ing|\w+ed)\b", re.I)  # what may go from the end of a thought
 
 
-class Step(NamedTuple):
+class ShorteningStep(NamedTuple):
     """The prompt with some units gone."""
 
     text: str
@@ -30,19 +30,19 @@ class Shortened(NamedTuple):
     """Every unit with when it goes, and all steps from the whole text to the shortest."""
 
     units: list[Unit]
-    steps: list[Step]
+    steps: list[ShorteningStep]
 
-    def to(self, fits: Callable[[str], bool]) -> Step | None:
+    def to(self, fits: Callable[[str], bool]) -> ShorteningStep | None:
         """The longest step that fits."""
         return next((step for step in self.steps if fits(step.text)), None)
 
-    def some(self, number: int) -> list[Step]:
+    def some(self, number: int) -> list[ShorteningStep]:
         """So many steps, even in length between the first and the last, the whole text apart."""
         rest = self.steps[1:]
         if len(rest) <= number:
             return rest
         longest, shortest = len(self.steps[0].text), len(rest[-1].text)
-        found: list[Step] = []
+        found: list[ShorteningStep] = []
         for k in range(1, number + 1):
             wanted = longest - (longest - shortest) * k / number
             best = min(rest, key=lambda step: abs(len(step.text) - wanted))
@@ -94,7 +94,7 @@ STEPS, LONG = 240, 10_000  # texts that are made one after the other, and charac
 
 
 def _stepped(reading: Reading, frame: Frame, units: list[Unit], owner: list[int], order: list[int]) -> Shortened:
-    steps = [Step(reading.text, 0)]
+    steps = [ShorteningStep(reading.text, 0)]
     writers = [Without(field.reading) for field in frame.fields]
     texts = [field.reading.text for field in frame.fields]
     gone: list[list[Unit]] = [[] for _ in frame.fields]
@@ -116,7 +116,7 @@ def _stepped(reading: Reading, frame: Frame, units: list[Unit], owner: list[int]
         touched.clear()
         text = frame.written(texts)
         if len(text) < len(steps[-1].text) and count_words(text):
-            steps.append(Step(text, len(numbers)))
+            steps.append(ShorteningStep(text, len(numbers)))
     return Shortened([unit._replace(order=numbers.get(k, 0)) for k, unit in enumerate(units)], steps)
 
 
